@@ -1,0 +1,164 @@
+import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
+import { basename, dirname, extname, join } from "node:path";
+import { parseArgs, type ParseArgsConfig } from "node:util";
+import type { OutputFormat } from "../codecs/codec";
+import { RhizomeError } from "../core/error";
+import { ev100, exposureEv } from "../core/frame/frame";
+import { byName, groupFrames } from "../core/grouping/groupFrames";
+import { defaultRecipe, parseRecipe, withSetting, type Recipe } from "../core/recipe/recipe";
+import { previewShrink, toReference, type BracketFrame } from "../engine/bracket";
+import { deliverBracket, type Delivered } from "../engine/deliver";
+import { nodeHost } from "../engine/hosts/node";
+import { Pool } from "../engine/pool";
+
+const VERSION = "0.1.0";
+const out = (text: string): void => { process.stdout.write(`${text}\n`); };
+const usage = (message: string): RhizomeError => new RhizomeError("usage", message, "see the README for the calls");
+const openPool = (threads?: number, memoryMiB?: number): Pool => new Pool(nodeHost(new URL("./worker.js", import.meta.url), threads), memoryMiB ? memoryMiB * 2 ** 20 : undefined);
+
+function parse<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[], options: T) {
+  try {
+    return parseArgs({ args, options, allowPositionals: true });
+  } catch (e) {
+    throw usage((e as Error).message.split("\n")[0]!);
+  }
+}
+
+async function readFrames(pool: Pool, files: string[]): Promise<{ frames: BracketFrame[]; failed: RhizomeError[] }> {
+  const results = await Promise.all(files.map(async (path): Promise<BracketFrame | RhizomeError> => {
+    try {
+      const { info } = await pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 0 });
+      return { id: path, source: { name: basename(path), path }, info };
+    } catch (e) { return RhizomeError.from(e); }
+  }));
+  return { frames: results.filter((r): r is BracketFrame => !(r instanceof RhizomeError)), failed: results.filter((r) => r instanceof RhizomeError) };
+}
+
+const complain = (e: RhizomeError): void => { process.stderr.write(`rhizome: ${e.code}: ${e.message} (${e.todo})\n`); };
+
+export async function inspect(args: string[]): Promise<void> {
+  const { values, positionals } = parse(args, { json: { type: "boolean" } });
+  if (!positionals.length) throw usage("inspect needs at least one file");
+  const pool = openPool();
+  const { frames, failed } = await readFrames(pool, positionals);
+  const rows = await Promise.all(frames.map(async (f) => {
+    const clip = await pool.run("clipping", { source: f.source, shrink: previewShrink(f.info) });
+    return { file: f.id, format: f.info.format, width: f.info.width, height: f.info.height, depth: f.info.depth, profile: f.info.profile, ...f.info.exif, ev100: ev100(f.info.exif), clippedBright: clip.bright, clippedDark: clip.dark };
+  }));
+  if (values.json) out(JSON.stringify(rows, null, 2));
+  else for (const r of rows) {
+    const e = [r.exposureTime && (r.exposureTime < 0.4 ? `1/${Math.round(1 / r.exposureTime)} s` : `${r.exposureTime} s`), r.aperture && `f/${r.aperture}`, r.iso && `ISO ${r.iso}`, r.focalLength && `${r.focalLength} mm`, r.takenAt && new Date(r.takenAt * 1000).toISOString().slice(0, 19).replace("T", " "), r.ev100 !== undefined && `EV100 ${r.ev100.toFixed(1)}`].filter(Boolean).join(", ");
+    out(`${r.file}: ${r.format}, ${r.width} x ${r.height} px, ${r.depth} bit, ${r.profile}${e ? `, ${e}` : ""}, clipped ${(r.clippedBright * 100).toFixed(2)} % bright, ${(r.clippedDark * 100).toFixed(2)} % dark`);
+  }
+  failed.forEach(complain);
+  if (failed.length) throw new RhizomeError("some-failed", `${failed.length} of ${positionals.length} files could not be read.`, "see above");
+}
+
+async function listPictures(dir: string): Promise<string[]> {
+  let names: string[];
+  try { names = await readdir(dir); } catch { throw new RhizomeError("unreadable", `${dir} is no folder that can be read.`, "check the path"); }
+  return names.filter((n) => /\.(jpe?g|png|tiff?)$/i.test(n)).sort(byName).map((n) => join(dir, n));
+}
+
+export async function group(args: string[]): Promise<void> {
+  const { values, positionals } = parse(args, { json: { type: "boolean" }, gap: { type: "string" } });
+  if (positionals.length !== 1) throw usage("group needs one folder");
+  const { frames, failed } = await readFrames(openPool(), await listPictures(positionals[0]!));
+  failed.forEach(complain);
+  const stacks = groupFrames(frames.map((f) => f.info), gapOf(values.gap)).map((s) => ({ kind: s.kind, frames: s.frames.map((i) => frames[i]!.source.name), why: s.why, warnings: s.warnings }));
+  if (values.json) out(JSON.stringify(stacks, null, 2));
+  else for (const s of stacks) out(`${s.kind}\t${s.frames.join(" ")}\t${s.why}${s.warnings.map((w) => `\t! ${w.message}`).join("")}`);
+}
+
+function gapOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const n = Number(text);
+  if (!(n >= 0)) throw usage(`--gap is in seconds, not "${text}"`);
+  return n;
+}
+
+export async function recipe(args: string[]): Promise<void> {
+  out(JSON.stringify(defaultRecipe(args[0] ?? ""), null, 2));
+}
+
+const ENDINGS: Record<string, OutputFormat> = { ".tif": "tif", ".tiff": "tif", ".jpg": "jpg", ".jpeg": "jpg", ".png": "png", ".hdr": "hdr" };
+
+export async function merge(args: string[]): Promise<void> {
+  const { values, positionals } = parse(args, {
+    as: { type: "string" }, out: { type: "string" }, recipe: { type: "string" }, set: { type: "string", multiple: true }, report: { type: "string" },
+    threads: { type: "string" }, memory: { type: "string" }, depth: { type: "string" }, space: { type: "string" }, progress: { type: "boolean" },
+  });
+  if (!positionals.length) throw usage("merge needs frames");
+  if (!values.out) throw usage("merge needs --out FILE");
+  const format = ENDINGS[extname(values.out).toLowerCase()];
+  if (!format) throw usage(`"${values.out}" has no ending that can be written: .tif .jpg .png .hdr`);
+  let r: Recipe = values.recipe ? parseRecipe(JSON.parse(await readFile(values.recipe, "utf8").catch(() => { throw new RhizomeError("unreadable", `${values.recipe} cannot be opened.`, "check the path"); }))) : defaultRecipe(values.as ?? "");
+  if (values.as && values.as !== r.kind) throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
+  r = withSetting(r, `deliver.depth=${values.depth ?? (format === "hdr" ? "32f" : format === "jpg" ? "8" : "16")}`);
+  // a file without a curve of its own is linear unless another space is asked for
+  r = withSetting(r, `deliver.space=${values.space ?? (format === "hdr" ? "linear" : "srgb")}`);
+  for (const s of values.set ?? []) r = withSetting(r, s);
+  const number = (name: string, text: string | undefined): number | undefined => { if (text === undefined) return undefined; const n = Number(text); if (!(n >= 1)) throw usage(`--${name} needs a number, not "${text}"`); return n; };
+  const pool = openPool(number("threads", values.threads), number("memory", values.memory));
+  const { frames, failed } = await readFrames(pool, positionals);
+  if (failed.length) throw failed[0]!;
+  const show = values.progress || process.stderr.isTTY;
+  const done = await deliverBracket(pool, frames, r, { format, now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
+  await writeWhole(values.out, done.bytes);
+  if (values.report) await writeWhole(values.report, new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out), null, 2)}\n`));
+}
+
+/** Writes beside the target and renames, so that no half file is ever found under its name. */
+async function writeWhole(file: string, bytes: Uint8Array): Promise<void> {
+  const beside = `${file}.${process.pid}.part`;
+  try {
+    await mkdir(dirname(file), { recursive: true });
+    await writeFile(beside, bytes);
+    await rename(beside, file);
+  } catch (e) {
+    await rm(beside, { force: true });
+    throw new RhizomeError("unwritable", `${file} cannot be written: ${(e as NodeJS.ErrnoException).code ?? "unknown reason"}.`, "check the path, the rights and the free space");
+  }
+}
+
+function reportOf(frames: BracketFrame[], done: Delivered, file: string) {
+  const { aligned } = done;
+  const warnings = aligned.frames.flatMap((a, i) => (a.warning ? [{ code: a.used ? "little-overlap" : "not-aligned", message: `${frames[i]!.source.name} ${a.warning}` }] : []));
+  const apertures = new Set(frames.map((f) => f.info.exif.aperture));
+  if (apertures.size > 1) warnings.push({ code: "aperture-varies", message: "The aperture changed within the bracket: the depth of field differs from frame to frame" });
+  if (frames.some((f) => exposureEv(f.info.exif) === undefined)) warnings.push({ code: "exposure-unknown", message: "Exposure times are missing; they were estimated from the pixels" });
+  return {
+    kind: "bracket", version: VERSION,
+    frames: aligned.frames.map((a, i) => ({ file: frames[i]!.source.name, ev: a.ev, used: a.used, toReference: toReference(a), residualPx: a.residualPx })),
+    reference: aligned.reference, output: { file, width: done.width, height: done.height },
+    timingsMs: Object.fromEntries(Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)])),
+    peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: [], warnings,
+  };
+}
+
+export async function batch(args: string[]): Promise<void> {
+  const { values, positionals } = parse(args, { out: { type: "string" }, shard: { type: "string" }, resume: { type: "boolean" }, gap: { type: "string" } });
+  if (positionals.length !== 1 || !values.out) throw usage("batch needs one folder and --out DIR");
+  const shard = /^(\d+)\/(\d+)$/.exec(values.shard ?? "1/1");
+  if (!shard || Number(shard[1]) < 1 || Number(shard[1]) > Number(shard[2])) throw usage("--shard is written I/N, from 1/N to N/N");
+  const pool = openPool();
+  const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!));
+  failed.forEach(complain);
+  let broken = failed.length;
+  const stacks = groupFrames(frames.map((f) => f.info), gapOf(values.gap)).filter((s) => s.kind === "bracket").filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
+  for (const s of stacks) {
+    const members = s.frames.map((i) => frames[i]!);
+    const file = join(values.out, `${basename(members[0]!.source.name, extname(members[0]!.source.name))}-merged.jpg`);
+    if (values.resume && (await stat(file).catch(() => undefined))) { out(`kept\t${file}`); continue; }
+    try {
+      const done = await deliverBracket(pool, members, defaultRecipe("bracket"), { now: () => performance.now(), progress: () => undefined });
+      await writeWhole(file, done.bytes);
+      out(`merged\t${file}\t${s.why}\t${(done.timingsMs.total / 1000).toFixed(1)} s`);
+    } catch (e) {
+      broken++;
+      const error = RhizomeError.from(e);
+      out(`failed\t${file}\t${error.code}: ${error.message}`);
+    }
+  }
+  if (broken) throw new RhizomeError("some-failed", `${broken} files or stacks failed.`, "see above");
+}

@@ -1,0 +1,124 @@
+import type { Heap } from "../../kernels/heap";
+import { IDENTITY, invert, multiply, rescale, type Matrix3 } from "../raster/matrix3";
+import type { LogPyramid } from "./logPyramid";
+import { solveSymmetric } from "./solveSymmetric";
+
+export type MotionModel = "none" | "shift" | "similarity" | "homography";
+
+/** Each model's parameters as directions in the eight of a homography plus the brightness offset. */
+const DIRECTIONS: Record<MotionModel, number[][]> = {
+  none: [[8]],
+  shift: [[2], [5], [8]],
+  similarity: [[0, 4], [-1, 3], [2], [5], [8]],
+  homography: [[0], [1], [2], [3], [4], [5], [6], [7], [8]],
+};
+const basis = (model: MotionModel): number[][] => DIRECTIONS[model].map((entries) => {
+  const v = new Array<number>(9).fill(0);
+  for (const e of entries) v[Math.abs(e)] = e < 0 ? -1 : 1;
+  return v;
+});
+
+export interface Registration {
+  /** template to image, in px of the finest level */
+  transform: number[];
+  /** EV to add to the image so that it matches the template */
+  offset: number;
+  /** robust RMS difference in EV at the end */
+  residualEv: number;
+  /** share of pixels that could vote */
+  overlap: number;
+}
+
+/**
+ * Registers an image to a template of log radiance, coarse to fine.
+ *
+ * A full search over shift and roll at the coarsest level, then Gauss-Newton steps on every level with the
+ * inverse compositional update (Baker and Matthews, IJCV 2004) under a Geman-McClure loss.
+ *
+ * @param start  a first guess; without one the coarse search finds it
+ */
+export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel, start?: Matrix3): Registration {
+  const mark = heap.mark();
+  const top = template.levels.length - 1;
+  const scaleTo = (level: number): number => template.levels[0]!.w / template.levels[level]!.w;
+  let H: Matrix3 = start ? rescale(start, 1 / scaleTo(top)) : coarseSearch(heap, template, image, model);
+  let offset = 0, residual = 0.5, overlap = 0;
+  const m = heap.put(IDENTITY, "f64"), out = heap.alloc(70 * 8);
+  const dirs = basis(model);
+  for (let level = top; level >= 0; level--) {
+    const t = template.levels[level]!, im = image.levels[level]!;
+    if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
+    const step = level === 0 && t.w * t.h > 4e5 ? 2 : 1;
+    let scale = Math.max(0.12, Math.min(1, residual * 2.5));
+    const corner = Math.hypot(t.w, t.h) / 2;
+    for (let i = 0; i < (level === 0 ? 8 : 14); i++) {
+      heap.f64(m, 9).set(H);
+      heap.k.normalEquations(t.log, t.vote, im.log, im.vote, t.w, t.h, m, offset, scale, step, out);
+      const sums = heap.f64(out, 58);
+      const total = sums[54]!;
+      overlap = (sums[57]! * step) / (t.w * t.h);
+      if (!(total > 1)) break;
+      residual = Math.sqrt(sums[56]! / total);
+      scale = Math.max(0.08, Math.min(1, residual * 2.5));
+      const p = reducedStep(sums, dirs);
+      if (!p) break;
+      offset -= p[8]!;
+      H = multiply(H, invert(stepMatrix(p, t.w, t.h)));
+      const h8 = H[8]!;
+      H = H.map((v) => v / h8);
+      const moved = Math.hypot(p[2]!, p[5]!) + (Math.abs(p[0]!) + Math.abs(p[1]!) + Math.abs(p[3]!) + Math.abs(p[4]!)) * 0.7;
+      if (moved < 0.002 || !Number.isFinite(moved) || moved > corner) break;
+    }
+  }
+  heap.release(mark);
+  return { transform: [...H], offset, residualEv: residual, overlap };
+}
+
+function reducedStep(sums: Float64Array, dirs: number[][]): number[] | undefined {
+  const full: number[][] = Array.from({ length: 9 }, () => new Array<number>(9).fill(0));
+  for (let i = 0, k = 0; i < 9; i++) for (let j = i; j < 9; j++) full[i]![j] = full[j]![i] = sums[k++]!;
+  const A = dirs.map((a) => dirs.map((b) => a.reduce((s, ai, i) => s + (ai ? ai * b.reduce((q, bj, j) => q + (bj ? bj * full[i]![j]! : 0), 0) : 0), 0)));
+  const rhs = dirs.map((a) => a.reduce((s, ai, i) => s + ai * sums[45 + i]!, 0));
+  const q = solveSymmetric(A, rhs);
+  return q && Array.from({ length: 9 }, (_, i) => dirs.reduce((s, d, k) => s + d[i]! * q[k]!, 0));
+}
+
+function stepMatrix(p: number[], w: number, h: number): number[] {
+  const k = 2 / w;
+  const toUnit = [k, 0, -0.5 * w * k, 0, k, -0.5 * h * k, 0, 0, 1];
+  const d = [1 + p[0]! * k, p[1]! * k, p[2]! * k, p[3]! * k, 1 + p[4]! * k, p[5]! * k, p[6]! * k, p[7]! * k, 1];
+  return multiply(invert(toUnit), multiply(d, toUnit));
+}
+
+/** Tries shifts up to 7 % of the width and rolls up to 3 degrees at the coarsest level. */
+function coarseSearch(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel): number[] {
+  const t = template.levels.at(-1)!, im = image.levels.at(-1)!;
+  if (model === "none") return [...IDENTITY];
+  const n = t.w * t.h;
+  const C = heap.f32(t.log, n), CV = heap.f32(t.vote, n), L = heap.f32(im.log, n), LV = heap.f32(im.vote, n);
+  const reach = Math.ceil(t.w * 0.07);
+  let best = { score: Infinity, m: [...IDENTITY] as number[] };
+  for (const roll of model === "shift" ? [0] : [0, -1, 1, -2, 2, -3, 3]) {
+    const c = Math.cos((roll * Math.PI) / 180), s = Math.sin((roll * Math.PI) / 180);
+    for (let dy = -reach; dy <= reach; dy++) for (let dx = -reach; dx <= reach; dx++) {
+      let sum = 0, votes = 0;
+      for (let y = 2; y < t.h - 2; y += 2) for (let x = 2 + ((y >> 1) & 1); x < t.w - 2; x += 2) {
+        const i = y * t.w + x;
+        const v = CV[i]!;
+        if (v < 0.05) continue;
+        const rx = x - t.w / 2, ry = y - t.h / 2;
+        const X = Math.round(c * rx - s * ry + t.w / 2 + dx), Y = Math.round(s * rx + c * ry + t.h / 2 + dy);
+        if (X < 0 || Y < 0 || X >= t.w || Y >= t.h) continue;
+        const k = Y * t.w + X;
+        const wt = v * LV[k]!;
+        if (wt < 0.0025) continue;
+        sum += wt * Math.min(1, Math.abs(L[k]! - C[i]!));
+        votes += wt;
+      }
+      // a preference for small motions decides between equals
+      const score = sum / Math.max(votes, 1e-9) + 1e-4 * (Math.hypot(dx, dy) + Math.abs(roll)) + (votes < 20 ? 1 : 0);
+      if (score < best.score) best = { score, m: [c, -s, t.w / 2 - c * t.w / 2 + s * t.h / 2 + dx, s, c, t.h / 2 - s * t.w / 2 - c * t.h / 2 + dy, 0, 0, 1] };
+    }
+  }
+  return best.m;
+}

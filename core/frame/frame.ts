@@ -1,0 +1,37 @@
+import * as v from "valibot";
+
+/** What the camera wrote down and what the file is. Times in s since 1970 without a zone, as cameras keep them. */
+export const ExifSchema = v.object({
+  exposureTime: v.optional(v.number()), aperture: v.optional(v.number()), iso: v.optional(v.number()),
+  focalLength: v.optional(v.number()), takenAt: v.optional(v.number()), camera: v.optional(v.string()), lens: v.optional(v.string()),
+  orientation: v.optional(v.number()),
+});
+export type Exif = v.InferOutput<typeof ExifSchema>;
+
+export const FrameInfoSchema = v.object({
+  name: v.string(), format: v.picklist(["jpeg", "png", "tiff"]), width: v.number(), height: v.number(),
+  depth: v.picklist([8, 16]), profile: v.string(), exif: ExifSchema,
+});
+export type FrameInfo = v.InferOutput<typeof FrameInfoSchema>;
+
+/**
+ * Exposure in EV above f/1, 1 s, ISO 100: more light, higher number. The difference of two frames is the factor
+ * between their linear samples in stops. undefined where the time is unknown.
+ */
+export function exposureEv(exif: Exif): number | undefined {
+  if (!exif.exposureTime || exif.exposureTime <= 0) return undefined;
+  const n = exif.aperture && exif.aperture > 0 ? exif.aperture : 1;
+  return Math.log2((exif.exposureTime / (n * n)) * ((exif.iso && exif.iso > 0 ? exif.iso : 100) / 100));
+}
+
+/** EV100 as light meters give it (ISO 2720). */
+export function ev100(exif: Exif): number | undefined {
+  const e = exposureEv(exif);
+  return e === undefined ? undefined : -e;
+}
+
+/** Cameras round their shutter speeds; brackets are in thirds or halves: 1/6 EV steps catch both. */
+export function roundEv(ev: number): number {
+  const r = Math.round(ev * 6) / 6;
+  return Math.abs(r - Math.round(r)) < 0.01 ? Math.round(r) + 0 : r;
+}

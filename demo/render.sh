@@ -1,0 +1,16 @@
+#!/usr/bin/env bash
+# Renders the demo scenes to float pictures (Radiance .hdr) with Debian's povray. For developers: it takes
+# about an hour on two cores. The frames are then taken from them by `npm run demo:frames`.
+set -euo pipefail
+cd "$(dirname "$0")/scenes"
+out=../render-out
+mkdir -p "$out"
+size=(+W2240 +H1494)
+quality=(+A0.25 +AM2 +R2 -D +FH)
+for scene in "${@:-library bedroom dome hall}"; do for name in $scene; do
+  if [ "$name" = hall ]; then
+    for pose in 0 1 2 3 4; do povray hall.pov "${size[@]}" "${quality[@]}" "Declare=Pose=$pose" "+O$out/hall-$pose.hdr"; done
+  else
+    povray "$name.pov" "${size[@]}" "${quality[@]}" "+O$out/$name.hdr"
+  fi
+done; done

@@ -1,0 +1,82 @@
+// Takes the demo frames from the rendered scenes with the simulated camera: npm run demo:frames
+import { mkdir, readFile, writeFile } from "node:fs/promises";
+import { fileURLToPath } from "node:url";
+import Vips from "wasm-vips";
+import { random } from "../core/simulate/random";
+import { pose, srgbResponse, takeFrame, type RadianceImage } from "../core/simulate/camera";
+import { writeProfile } from "../codecs/icc";
+
+const root = fileURLToPath(new URL("../..", import.meta.url));
+const W = 2160, H = 1440;
+
+interface Set { name: string; scene: (i: number) => string; evs: number[]; base: number; hand: number; time: number; start: string; aperture: number; iso: number; gap: number }
+/** `base` is the EV at which the mid frame is taken against the rendered radiance; `time` its shutter time. */
+const SETS: Set[] = [
+  { name: "dome", scene: () => "dome", evs: [0, -2, 2, -4, 4], base: -0.6, hand: 0, time: 1 / 15, start: "09:12:04", aperture: 8, iso: 100, gap: 0.52 },
+  { name: "library", scene: () => "library", evs: [-3, -2, -1, 0, 1, 2, 3], base: -1.0, hand: 1, time: 1 / 60, start: "09:31:40", aperture: 5.6, iso: 400, gap: 0.24 },
+  { name: "hall", scene: (i) => `hall-${i}`, evs: [0, -2, 2, -4, 4], base: -0.9, hand: 0, time: 1 / 30, start: "09:58:17", aperture: 8, iso: 100, gap: 0.48 },
+  { name: "bedroom", scene: () => "bedroom", evs: [-3, 0, 3], base: 2.3, hand: 0, time: 1, start: "21:46:30", aperture: 5.6, iso: 200, gap: 1.6 },
+];
+
+const vips = await Vips({ dynamicLibraries: [] });
+
+async function load(name: string): Promise<RadianceImage> {
+  const im = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.hdr`)).rad2float();
+  const raw = im.writeToMemory() as Uint8Array;
+  const f = new Float32Array(raw.buffer, raw.byteOffset, im.width * im.height * 3), n = im.width * im.height;
+  const planes = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => f[i * 3 + c]!)) as unknown as RadianceImage["planes"];
+  const out = { width: im.width, height: im.height, planes: glare(planes, im.width, im.height) };
+  im.delete();
+  return out;
+}
+
+/** A real lens scatters a little of every light over its neighbourhood: 2 % of it here, ever wider. */
+function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceImage["planes"] {
+  return planes.map((p) => {
+    const im = vips.Image.newFromMemory(p, w, h, 1, vips.BandFormat.float);
+    let sum = im.linear([0.978], [0]);
+    for (const [sigma, share] of [[1.1, 0.012], [7, 0.006], [40, 0.004]] as const) sum = sum.add(im.gaussblur(sigma, { precision: "approximate" }).linear([share], [0]));
+    const raw = sum.writeToMemory() as Uint8Array;
+    return new Float32Array(raw.buffer, raw.byteOffset, w * h).slice();
+  }) as unknown as RadianceImage["planes"];
+}
+
+const ordinal = (i: number): string => String(i).padStart(4, "0");
+
+await mkdir(`${root}demo/frames`, { recursive: true });
+const manifest: { shoot: string; frames: string[] } = { shoot: "Quillmoor Observatory", frames: [] };
+let number = 412;
+for (const set of SETS) {
+  const rnd = random(set.name.length * 7919), scenes = new Map<string, RadianceImage>();
+  let t = 0;
+  for (let i = 0; i < set.evs.length; i++) {
+    const file = set.scene(i);
+    if (!scenes.has(file)) { scenes.clear(); scenes.set(file, await load(file)); }
+    const scene = scenes.get(file)!;
+    const shake = (): number => (rnd() * 2 - 1) * set.hand;
+    const centre = [1, 0, (scene.width - W) / 2, 0, 1, (scene.height - H) / 2, 0, 0, 1];
+    const p = pose(W, H, shake() * 0.55, shake() * 16, shake() * 12, shake() * 0.002);
+    const toScene = p.map((v, k) => (k === 2 ? v + centre[2]! : k === 5 ? v + centre[5]! : v));
+    const pixels = takeFrame(scene, { width: W, height: H, ev: set.base + set.evs[i]!, toScene, seed: number, vignetting: 0.12, response: srgbResponse, gain: set.iso > 200 ? 12000 : 24000, read: 7e-4 });
+    const exposure = set.time * 2 ** set.evs[i]!;
+    const im = vips.Image.newFromMemory(pixels, W, H, 3, vips.BandFormat.uchar).copy({ interpretation: "srgb" });
+    const [hh, mm, ss] = set.start.split(":").map(Number) as [number, number, number];
+    const at = hh * 3600 + mm * 60 + ss + t;
+    const stamp = `2026:09:14 ${[at / 3600, (at / 60) % 60, at % 60].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":")}`;
+    const rational = (v: number): string => (v < 1 ? `1/${Math.round(1 / v)}` : `${Math.round(v * 10)}/10`);
+    const fields: Record<string, string> = {
+      "exif-ifd0-Make": "Quillmoor", "exif-ifd0-Model": "Stand-in 24", "exif-ifd0-DateTime": stamp,
+      "exif-ifd2-ExposureTime": rational(exposure), "exif-ifd2-FNumber": rational(set.aperture), "exif-ifd2-ISOSpeedRatings": String(set.iso), "exif-ifd2-FocalLength": "20/1",
+      "exif-ifd2-DateTimeOriginal": stamp, "exif-ifd2-SubSecTimeOriginal": String(Math.floor((at % 1) * 100)).padStart(2, "0"), "exif-ifd2-LensModel": "Stand-in 20 mm",
+    };
+    for (const [k, v] of Object.entries(fields)) im.setString(k, v);
+    im.setBlob("icc-profile-data", writeProfile("srgb"));
+    const name = `QM_${ordinal(number++)}.jpg`;
+    await writeFile(`${root}demo/frames/${name}`, im.jpegsaveBuffer({ Q: 93, subsample_mode: "off" }));
+    im.delete();
+    manifest.frames.push(name);
+    t += set.gap + exposure;
+  }
+}
+await writeFile(`${root}demo/frames/shoot.json`, `${JSON.stringify(manifest, null, 2)}\n`);
+process.exit(0);

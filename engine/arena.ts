@@ -1,0 +1,37 @@
+/** Addresses in the workers' memory: first fit over a sorted list of free blocks. The bytes are never touched here. */
+export class Arena {
+  private free: { at: number; size: number }[];
+  private readonly used = new Map<number, number>();
+  peak = 0;
+
+  constructor(start: number, end: number) { this.free = [{ at: start, size: end - start }]; }
+
+  /** @returns an address on a 64-byte border, or undefined when nothing fits */
+  take(bytes: number): number | undefined {
+    const size = Math.ceil(Math.max(bytes, 1) / 64) * 64;
+    const i = this.free.findIndex((b) => b.size >= size);
+    if (i < 0) return undefined;
+    const block = this.free[i]!;
+    const at = block.at;
+    if (block.size === size) this.free.splice(i, 1);
+    else { block.at += size; block.size -= size; }
+    this.used.set(at, size);
+    this.peak = Math.max(this.peak, at + size);
+    return at;
+  }
+
+  give(at: number): void {
+    const size = this.used.get(at);
+    if (size === undefined) return;
+    this.used.delete(at);
+    let i = this.free.findIndex((b) => b.at > at);
+    if (i < 0) i = this.free.length;
+    this.free.splice(i, 0, { at, size });
+    for (const k of [i, i - 1]) {
+      const a = this.free[k], b = this.free[k + 1];
+      if (a && b && a.at + a.size === b.at) { a.size += b.size; this.free.splice(k + 1, 1); }
+    }
+  }
+
+  get inUse(): number { let s = 0; for (const v of this.used.values()) s += v; return s; }
+}

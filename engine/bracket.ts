@@ -1,0 +1,190 @@
+import type { AlignedFrame } from "../core/align/alignStack";
+import { USUAL_NOISE } from "../core/align/logPyramid";
+import { foldScratch, planeBytesOf, type Accumulator } from "../core/bracket/foldFrame";
+import { whiteBalanceGains } from "../core/colour/whiteBalance";
+import { RhizomeError } from "../core/error";
+import { exposureEv, type FrameInfo } from "../core/frame/frame";
+import { IDENTITY, invert, multiply, rescale } from "../core/raster/matrix3";
+import type { Recipe } from "../core/recipe/recipe";
+import { GRID_LONG_EDGE, type ToneField, type ToneGrid } from "../core/tone/localTone";
+import type { RenderSettings } from "../core/tone/renderStrip";
+import type { Pool } from "./pool";
+import type { HeldSamples, Source } from "./worker/tasks";
+
+export interface BracketFrame { id: string; source: Source; info: FrameInfo }
+/** Called with the step, the share done of all work (0..1), and what is being done. */
+export type Progress = (share: number, doing: string) => void;
+export interface Aligned { frames: AlignedFrame[]; reference: number; scale: number }
+/** Merged radiance in the workers' memory; `release` gives the memory back. */
+export interface Scene extends Accumulator { grid: ToneGrid; release(): void }
+
+const rowsOf = (height: number, parts: number): [number, number][] => {
+  const step = Math.max(16, Math.ceil(height / parts / 16) * 16);
+  return Array.from({ length: Math.ceil(height / step) }, (_, i) => [i * step, Math.min(height, (i + 1) * step)]);
+};
+
+/** The power of two by which frames are reduced for alignment and preview: at most 2200 px long. */
+export function previewShrink(info: FrameInfo): number {
+  let s = 1;
+  while (s < 8 && Math.max(info.width, info.height) / s > 2200) s *= 2;
+  return s;
+}
+
+/** The frame others are aligned to: the one asked for, else the middle exposure. */
+export function referenceOf(frames: readonly BracketFrame[], recipe: Recipe): number {
+  const asked = recipe.merge.reference;
+  if (asked !== "auto") {
+    if (asked >= frames.length) throw new RhizomeError("reference-unknown", `There is no frame ${asked}; the stack has ${frames.length}.`, `give a number from 0 to ${frames.length - 1}, or auto`);
+    return asked;
+  }
+  const order = frames.map((f, i) => ({ i, ev: exposureEv(f.info.exif) ?? i })).sort((a, b) => a.ev - b.ev || a.i - b.i);
+  return order[order.length >> 1]!.i;
+}
+
+function checkSizes(frames: readonly BracketFrame[], reference: number): void {
+  const r = frames[reference]!.info;
+  for (const f of frames) if (f.info.width !== r.width || f.info.height !== r.height) {
+    throw new RhizomeError("size-mismatch", `${f.info.name} is ${f.info.width} x ${f.info.height} px, ${r.name} is ${r.width} x ${r.height}.`, "leave that frame out, or put it into a stack of its own");
+  }
+}
+
+async function decodeInto(pool: Pool, frame: BracketFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
+  const { width, height, depth } = frame.info;
+  // a table profile is turned to 16 bit, and the decoder rounds its reduced size up
+  const bytes = Math.ceil(width / shrink + 1) * Math.ceil(height / shrink + 1) * 3 * (depth === 16 || frame.info.profile === "embedded profile" ? 2 : 1);
+  const ptr = pool.take(bytes);
+  try {
+    return { ptr, ...(await pool.run("decode", { source: frame.source, shrink, dst: ptr, bytes }, { ...(signal ? { signal } : {}) })) };
+  } catch (e) {
+    if (!signal?.aborted) pool.give(ptr);
+    else void pool.idle().then(() => pool.give(ptr));
+    throw e;
+  }
+}
+
+export async function decodeReduced(pool: Pool, frames: readonly BracketFrame[], shrink: number, progress: Progress, signal?: AbortSignal): Promise<HeldSamples[]> {
+  let done = 0;
+  const results = await Promise.allSettled(frames.map(async (f) => {
+    const held = await decodeInto(pool, f, shrink, signal);
+    progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
+    return held;
+  }));
+  const failed = results.find((r) => r.status === "rejected");
+  if (failed) {
+    await pool.idle();
+    for (const r of results) if (r.status === "fulfilled") pool.give(r.value.ptr);
+    throw failed.reason;
+  }
+  return results.map((r) => (r as PromiseFulfilledResult<HeldSamples>).value);
+}
+
+/** Aligns reduced frames; the transforms are for full size and serve every size. */
+export async function alignFrames(pool: Pool, frames: readonly BracketFrame[], held: HeldSamples[], recipe: Recipe, shrink: number, signal?: AbortSignal): Promise<Aligned> {
+  const reference = referenceOf(frames, recipe);
+  checkSizes(frames, reference);
+  const n = held[reference]!.width * held[reference]!.height;
+  const aligned = await pool.run("align", {
+    frames: held, evs: frames.map((f) => exposureEv(f.info.exif)),
+    options: { motion: recipe.align.motion, reference, deghost: recipe.merge.deghost === "auto", scale: shrink },
+  }, { scratch: n * 8 * 5 + (1 << 20), ...(signal ? { signal } : {}) });
+  return { frames: aligned, reference, scale: shrink };
+}
+
+export interface MergeOptions { progress: Progress; signal?: AbortSignal; /** frames already decoded at this size */ held?: HeldSamples[] }
+
+/**
+ * Merges the frames at 1/shrink of their size. Frames are decoded one ahead of the fold and dropped after it, so
+ * memory does not depend on their number. The order of folding is fixed, and with it every byte of the result.
+ */
+export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], aligned: Aligned, shrink: number, options: MergeOptions): Promise<Scene> {
+  const { signal, progress } = options;
+  const on = signal ? { signal } : {};
+  const ref = frames[aligned.reference]!.info;
+  const width = Math.ceil(ref.width / shrink), height = Math.ceil(ref.height / shrink);
+  const planeBytes = planeBytesOf(width, height);
+  const acc: Accumulator = { ptr: pool.take(planeBytes * 4 + 64), planeBytes, width, height };
+  const use = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used);
+  let ahead: Promise<HeldSamples> | undefined;
+  const load = (k: number): Promise<HeldSamples> | undefined => {
+    const i = use[k];
+    if (i === undefined) return undefined;
+    const p = options.held ? Promise.resolve(options.held[i]!) : decodeInto(pool, frames[i]!, shrink, signal);
+    p.catch(() => undefined);
+    return p;
+  };
+  try {
+    await Promise.all(rowsOf(planeBytes * 4, pool.threads).map(([a, b]) => pool.run("clear", { ptr: acc.ptr + a, bytes: b - a }, on)));
+    ahead = load(0);
+    let matrix: number[] = [];
+    for (let k = 0; k < use.length; k++) {
+      const i = use[k]!, a = aligned.frames[i]!;
+      const held = await ahead!;
+      ahead = load(k + 1);
+      if (i === aligned.reference || !matrix.length) matrix = held.matrix;
+      const input = {
+        samples: held.ptr, wide: held.wide, width: held.width, height: held.height, lut: held.lut,
+        fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, noise: { gain: USUAL_NOISE.gain, read: held.wide ? 5e-4 : USUAL_NOISE.read },
+        ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}),
+      };
+      await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { urgent: true, scratch: foldScratch(width, height, y1 - y0) + Math.ceil(skew(input.fromReference, width)) * width * 16, ...on })));
+      if (!options.held) pool.give(held.ptr);
+      progress((k + 1) / use.length, `Merging frames, ${k + 1} of ${use.length}`);
+    }
+    await Promise.all(rowsOf(height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, { urgent: true, ...on })));
+    const grid = await reduceScene(pool, acc, signal);
+    return { ...acc, grid, release: () => pool.give(acc.ptr) };
+  } catch (e) {
+    await pool.idle();
+    void ahead?.then((h) => { if (!options.held) pool.give(h.ptr); }, () => undefined);
+    pool.give(acc.ptr);
+    throw e;
+  }
+}
+
+/** How many rows a straight row is spread over in the frame. */
+const skew = (m: readonly number[], width: number): number => Math.abs(m[3]!) * width + Math.abs(m[6]!) * width * width + 8;
+
+async function reduceScene(pool: Pool, scene: Accumulator, signal?: AbortSignal): Promise<ToneGrid> {
+  const parts = pool.threads * 2;
+  const strips = await Promise.all(Array.from({ length: parts }, (_, part) => pool.run("reduce", { scene, longEdge: GRID_LONG_EDGE, part, parts }, { urgent: true, ...(signal ? { signal } : {}) })));
+  const { width, height } = strips[0]!, n = width * height, rgb = new Float32Array(n * 3);
+  for (const s of strips) for (let c = 0; c < 3; c++) rgb.set(s.rgb.subarray(c * (s.g1 - s.g0) * width, (c + 1) * (s.g1 - s.g0) * width), c * n + s.g0 * width);
+  return { width, height, rgb };
+}
+
+export function gainsOf(recipe: Recipe): [number, number, number] { return whiteBalanceGains(recipe.prepare); }
+
+export function toneField(pool: Pool, scene: Scene, recipe: Recipe, signal?: AbortSignal): Promise<ToneField> {
+  const n = scene.grid.width * scene.grid.height;
+  return pool.run("tone", { grid: scene.grid, gains: gainsOf(recipe), settings: recipe.tone }, { urgent: true, scratch: n * 4 * 12 + (1 << 20), ...(signal ? { signal } : {}) });
+}
+
+export function renderSettings(recipe: Recipe, space: RenderSettings["space"]): RenderSettings {
+  return { gains: gainsOf(recipe), exposure: recipe.tone.exposure, contrast: recipe.finish.contrast, saturation: recipe.finish.saturation, space };
+}
+
+/** Renders the whole scene into memory for a file, in strips over all threads. Returns the address; give it back. */
+export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, recipe: Recipe, kind: "rgba8" | "rgb16" | "rgb32f", progress: Progress, signal?: AbortSignal): Promise<number> {
+  const bytes = { rgba8: 4, rgb16: 6, rgb32f: 12 }[kind];
+  const dst = pool.take(scene.width * scene.height * bytes + 64);
+  const strips = rowsOf(scene.height, pool.threads * 8);
+  let done = 0;
+  const region = { x: 0, y: 0, width: scene.width, height: scene.height };
+  try {
+    await Promise.all(strips.map(async ([y0, y1]) => {
+      await pool.run("render", { scene: plain(scene), field, settings: renderSettings(recipe, recipe.deliver.space), region, kind, dst, y0, y1 }, { scratch: scene.width * 32 + (1 << 16), ...(signal ? { signal } : {}) });
+      progress(++done / strips.length, "Toning");
+    }));
+    return dst;
+  } catch (e) {
+    await pool.idle();
+    pool.give(dst);
+    throw e;
+  }
+}
+
+/** The accumulator without its functions, as it may be sent to a worker. */
+export const plain = ({ ptr, planeBytes, width, height }: Accumulator): Accumulator => ({ ptr, planeBytes, width, height });
+
+/** Frame px to reference px, as reports give it. */
+export const toReference = (a: AlignedFrame): number[] => { const m = multiply(IDENTITY, invert(a.fromReference)); return m.map((v) => v / m[8]!); };

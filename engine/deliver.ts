@@ -1,0 +1,64 @@
+import { RhizomeError } from "../core/error";
+import type { Recipe } from "../core/recipe/recipe";
+import { alignFrames, decodeReduced, mergeFrames, previewShrink, renderWhole, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
+import type { Pool } from "./pool";
+import type { HeldSamples } from "./worker/tasks";
+import type { OutputFormat } from "../codecs/codec";
+
+export interface Delivered { bytes: Uint8Array; width: number; height: number; aligned: Aligned; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
+export interface DeliverOptions { progress: Progress; signal?: AbortSignal; aligned?: Aligned; format?: OutputFormat; now: () => number }
+
+/** The whole way of a bracket at full size: read, align, merge, tone, encode. */
+export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
+  const { progress, signal, now } = options;
+  const frames = all.filter((f) => !recipe.frames.leftOut.includes(f.id));
+  if (!frames.length) throw new RhizomeError("no-frames", "Every frame of this stack is left out.", "take at least one frame in again");
+  const t0 = now();
+  const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
+  const shrink = previewShrink(frames[0]!.info);
+  let held: HeldSamples[] | undefined;
+  let t1 = t0, t2 = t0, t3 = t0;
+  try {
+    let aligned = options.aligned;
+    if (!aligned || shrink === 1) held = await decodeReduced(pool, frames, shrink, span(0, 0.15), signal);
+    t1 = now();
+    aligned ??= await alignFrames(pool, frames, held!, recipe, shrink, signal);
+    t2 = now();
+    span(0.15, 0.2)(1, "Aligned");
+    if (shrink > 1) { for (const h of held ?? []) pool.give(h.ptr); held = undefined; }
+    const scene = await mergeFrames(pool, frames, aligned, 1, { progress: span(0.2, 0.7), ...(signal ? { signal } : {}), ...(held ? { held } : {}) });
+    for (const h of held ?? []) pool.give(h.ptr);
+    held = undefined;
+    t3 = now();
+    const format = options.format ?? recipe.deliver.format;
+    const depth = format === "hdr" ? "32f" : format === "jpg" ? "8" : recipe.deliver.depth === "32f" && format === "png" ? "16" : recipe.deliver.depth;
+    const kind = depth === "32f" ? "rgb32f" : depth === "16" ? "rgb16" : "rgba8";
+    let dst: number;
+    try {
+      const field = await toneField(pool, scene, recipe, signal);
+      dst = await renderWhole(pool, scene, field, recipe, kind, span(0.7, 0.9), signal);
+    } finally { await pool.idle(); scene.release(); }
+    const t4 = now();
+    progress(0.9, "Writing the file");
+    try {
+      const bytes = await pool.run("encode", {
+        ptr: dst, width: scene.width, height: scene.height, kind: kind === "rgba8" ? "rgb8" : kind, format,
+        space: recipe.deliver.space, quality: recipe.deliver.quality, metadataFrom: frames[aligned.reference]!.source,
+      }, signal ? { signal } : {});
+      progress(1, "Done");
+      const t5 = now();
+      return { bytes, width: scene.width, height: scene.height, aligned: full(all, frames, aligned), timingsMs: { decode: t1 - t0, align: t2 - t1, merge: t3 - t2, tone: t4 - t3, encode: t5 - t4, total: t5 - t0 } };
+    } finally { await pool.idle(); pool.give(dst); }
+  } catch (e) {
+    await pool.idle();
+    for (const h of held ?? []) pool.give(h.ptr);
+    throw e;
+  }
+}
+
+/** Alignment for all frames of the stack, those left out marked as unused. */
+function full(all: readonly BracketFrame[], used: readonly BracketFrame[], aligned: Aligned): Aligned {
+  const at = new Map(used.map((f, i) => [f.id, i]));
+  const frames = all.map((f) => { const i = at.get(f.id); return i === undefined ? { fromReference: [1, 0, 0, 0, 1, 0, 0, 0, 1], ev: 0, residualPx: 0, movedPx: 0, used: false } : aligned.frames[i]!; });
+  return { ...aligned, frames, reference: all.indexOf(used[aligned.reference]!) };
+}
