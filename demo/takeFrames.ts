@@ -46,7 +46,8 @@ const ordinal = (i: number): string => String(i).padStart(4, "0");
 await mkdir(`${root}demo/frames`, { recursive: true });
 const manifest: { shoot: string; frames: string[] } = { shoot: "Quillmoor Observatory", frames: [] };
 let number = 412;
-for (const set of SETS) {
+const only = process.argv.slice(2);
+for (const set of SETS.filter((s) => !only.length || only.includes(s.name))) {
   const rnd = random(set.name.length * 7919), scenes = new Map<string, RadianceImage>();
   let t = 0;
   for (let i = 0; i < set.evs.length; i++) {

@@ -23,12 +23,15 @@ const rowsOf = (height: number, parts: number): [number, number][] => {
   return Array.from({ length: Math.ceil(height / step) }, (_, i) => [i * step, Math.min(height, (i + 1) * step)]);
 };
 
-/** The power of two by which frames are reduced for alignment and preview: at most 2200 px long. */
-export function previewShrink(info: FrameInfo): number {
+/** The power of two by which a frame is reduced so that it is at most `longEdge` px long; 8 at most. */
+export function shrinkTo(info: FrameInfo, longEdge: number): number {
   let s = 1;
-  while (s < 8 && Math.max(info.width, info.height) / s > 2200) s *= 2;
+  while (s < 8 && Math.max(info.width, info.height) / s > longEdge) s *= 2;
   return s;
 }
+/** Long edges of the frames as they are aligned, and as the picture is shown while one works on it. */
+export const ALIGN_EDGE = 2200;
+export const PREVIEW_EDGE = 1600;
 
 /** The frame others are aligned to: the one asked for, else the middle exposure. */
 export function referenceOf(frames: readonly BracketFrame[], recipe: Recipe): number {

@@ -34,7 +34,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const { reference, scale } = options;
   const outer = heap.mark();
   const ref = frames[reference]!;
-  const w = ref.width, h = ref.height, n = w * h;
+  const w = ref.width, h = ref.height;
   const known = relativeExposures(frames, evs, reference);
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
@@ -65,14 +65,14 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     template = { levels: [merged] };
   }
   heap.release(outer);
-  void n;
   return out;
 }
 
 function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"]) {
   if (motion !== "auto") return registerPair(heap, template, image, motion);
   const similar = registerPair(heap, template, image, "similarity");
-  if (similar.overlap < 0.05) return similar;
+  // little in common holds a shift, but no scale
+  if (similar.overlap < 0.03) return registerPair(heap, template, image, "shift");
   // the richer model has to earn its four parameters
   const bent = registerPair(heap, template, image, "homography", similar.transform);
   const t = template.levels[0]!;
@@ -102,7 +102,8 @@ function foldLog(heap: Heap, merged: LogPyramid["levels"][number], im: LogPyrami
     const g = ghosts ? ghosts.votes[Math.min(ghosts.votes.length - 1, Math.floor(y / ghosts.step) * ghosts.width + Math.floor(x / ghosts.step))]! / 255 : 1;
     let log = L[i]!, vote = V[i]!;
     if (!still) {
-      const [px, py] = project(H, x + 0.5, y + 0.5);
+      const u = x + 0.5, v = y + 0.5, z = 1 / (H[6]! * u + H[7]! * v + H[8]!);
+      const px = (H[0]! * u + H[1]! * v + H[2]!) * z, py = (H[3]! * u + H[4]! * v + H[5]!) * z;
       const fx = px - 0.5, fy = py - 0.5, ix = Math.floor(fx), iy = Math.floor(fy);
       if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) continue;
       const k = iy * w + ix, a = fx - ix, b = fy - iy;

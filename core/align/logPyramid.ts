@@ -23,16 +23,29 @@ export function logPyramid(heap: Heap, frame: ReducedFrame, ev: number, noise: N
   const n = w * h, size = lut.length / 3;
   const log = heap.alloc(n * 4 + 16), vote = heap.alloc(n * 4 + 16);
   const L = heap.f32(log, n), V = heap.f32(vote, n);
-  const floor = noise.read * 0.5;
+  const { logs, votes } = toneTables(noise);
   for (let i = 0, p = 0; i < n; i++, p += 3) {
     const r = lut[samples[p]!]!, g = lut[size + samples[p + 1]!]!, b = lut[2 * size + samples[p + 2]!]!;
-    const y = Math.max(floor, 0.25 * r + 0.5 * g + 0.25 * b);
-    const spread = (y / noise.gain + noise.read * noise.read) / (y * y * 0.48);
-    const clip = Math.max(0, Math.min(1, (0.97 - Math.max(r, g, b)) * 5.5));
-    L[i] = Math.log2(y) - ev;
-    V[i] = clip * (TRUSTED / (TRUSTED + spread));
+    const t = (Math.sqrt(0.25 * r + 0.5 * g + 0.25 * b) * STEPS + 0.5) | 0;
+    const clip = (0.97 - (r > g ? (r > b ? r : b) : g > b ? g : b)) * 5.5;
+    L[i] = logs[t]! - ev;
+    V[i] = clip <= 0 ? 0 : clip < 1 ? clip * votes[t]! : votes[t]!;
   }
   return reduceLevels(heap, { w, h, log, vote });
+}
+
+const STEPS = 16384;
+
+/** log2 and vote of a level, over the square root of light: fine in the darks, where a step of a camera's file is wider. */
+function toneTables(noise: NoiseModel): { logs: Float32Array; votes: Float32Array } {
+  const logs = new Float32Array(STEPS + 2), votes = new Float32Array(STEPS + 2), floor = noise.read * 0.5;
+  for (let t = 0; t < STEPS + 2; t++) {
+    const y = Math.max(floor, (t / STEPS) ** 2);
+    const spread = (y / noise.gain + noise.read * noise.read) / (y * y * 0.48);
+    logs[t] = Math.log2(y);
+    votes[t] = TRUSTED / (TRUSTED + spread);
+  }
+  return { logs, votes };
 }
 
 /** The levels above a given finest one, down to about 60 px. */

@@ -48,10 +48,10 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
   for (let level = top; level >= 0; level--) {
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
-    const step = level === 0 && t.w * t.h > 4e5 ? 2 : 1;
+    const step = level === 0 && t.w * t.h > 4e5 ? 3 : 1;
     let scale = Math.max(0.12, Math.min(1, residual * 2.5));
     const corner = Math.hypot(t.w, t.h) / 2;
-    for (let i = 0; i < (level === 0 ? 8 : 14); i++) {
+    for (let i = 0; i < (level === 0 ? 6 : 14); i++) {
       heap.f64(m, 9).set(H);
       heap.k.normalEquations(t.log, t.vote, im.log, im.vote, t.w, t.h, m, offset, scale, step, out);
       const sums = heap.f64(out, 58);
@@ -67,7 +67,7 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
       const h8 = H[8]!;
       H = H.map((v) => v / h8);
       const moved = Math.hypot(p[2]!, p[5]!) + (Math.abs(p[0]!) + Math.abs(p[1]!) + Math.abs(p[3]!) + Math.abs(p[4]!)) * 0.7;
-      if (moved < 0.002 || !Number.isFinite(moved) || moved > corner) break;
+      if (moved < 0.004 || !Number.isFinite(moved) || moved > corner) break;
     }
   }
   heap.release(mark);

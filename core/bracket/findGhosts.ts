@@ -1,5 +1,4 @@
 import type { Heap } from "../../kernels/heap";
-import { project } from "../raster/matrix3";
 
 export interface GhostVotes { width: number; height: number; /** px of the finest level a sample */ step: number; votes: Uint8Array; share: number }
 
@@ -18,7 +17,8 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
   const score = new Float32Array(gw * gh);
   for (let gy = 1; gy < gh - 1; gy++) for (let gx = 1; gx < gw - 1; gx++) {
     const x = gx * step, y = gy * step, i = y * w + x;
-    const [px, py] = project(H, x + 1, y + 1);
+    const z = 1 / (H[6]! * (x + 1) + H[7]! * (y + 1) + H[8]!);
+    const px = (H[0]! * (x + 1) + H[1]! * (y + 1) + H[2]!) * z, py = (H[3]! * (x + 1) + H[4]! * (y + 1) + H[5]!) * z;
     const ix = Math.round(px - 1), iy = Math.round(py - 1);
     if (ix < 1 || iy < 1 || ix >= w - 2 || iy >= h - 2) continue;
     let d = 0, vc = 1, vl = 1, lo = Infinity, hi = -Infinity;

@@ -15,12 +15,14 @@ export function linearise(src: usize, wide: i32, n: i32, lut: usize, dst: usize)
       b = load<f32>(lut + (<usize>load<u8>(src, 2) << 2) + 2048);
       src += 3;
     }
-    const m = max(r, max(g, b));
+    let m = r > g ? r : g;
+    m = m > b ? m : b;
     store<f32>(dst, r);
     store<f32>(dst, g, 4);
     store<f32>(dst, b, 8);
     // the vote fades before saturation, so that no ring shows where the next frame takes over
-    store<f32>(dst, max<f32>(0, min<f32>(1, (0.97 - m) * 5.5)), 12);
+    const v: f32 = (0.97 - m) * 5.5;
+    store<f32>(dst, v < 0 ? 0 : v > 1 ? 1 : v, 12);
     dst += 16;
   }
 }
@@ -30,9 +32,9 @@ export function linearise(src: usize, wide: i32, n: i32, lut: usize, dst: usize)
 function vote(sum: v128, mean: v128, valid: f32, acc: usize, plane: usize, at: usize,
               time: f32, invGain: f32, read2: f32, floorVote: f32): void {
   const level = (f32x4.extract_lane(mean, 0) + f32x4.extract_lane(mean, 1) + f32x4.extract_lane(mean, 2)) * <f32>(1.0 / 3.0);
-  const w = valid * time * time / (max<f32>(level, 0) * invGain + read2) + floorVote;
-  // radiance = sample / time; w is the inverse variance of that quotient
-  const k = w / time;
+  // radiance = sample / time; the vote is the inverse variance of that quotient
+  const k = valid * time / ((level > 0 ? level : 0) * invGain + read2) + floorVote / time;
+  const w = k * time;
   const p = acc + at;
   store<f32>(p, load<f32>(p) + f32x4.extract_lane(sum, 0) * k);
   store<f32>(p + plane, load<f32>(p + plane) + f32x4.extract_lane(sum, 1) * k);
@@ -58,11 +60,23 @@ export function foldUntouched(src: usize, n: i32, ghosts: usize, acc: usize, pla
 
 // @ts-ignore: decorator
 @inline
-function cubic(t: f32): v128 {
-  // Catmull-Rom (Keys 1981, a = -1/2)
-  const t2 = t * t, t3 = t2 * t;
-  return f32x4(-0.5 * t3 + t2 - 0.5 * t, 1.5 * t3 - 2.5 * t2 + 1, -1.5 * t3 + 2 * t2 + 0.5 * t, 0.5 * t3 - 0.5 * t2);
+function line(p: usize, x0: usize, x1: usize, x2: usize, x3: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(v128.load(p + x0), w0), f32x4.mul(v128.load(p + x1), w1)),
+    f32x4.add(f32x4.mul(v128.load(p + x2), w2), f32x4.mul(v128.load(p + x3), w3)));
 }
+// @ts-ignore: decorator
+@inline
+function total(p: usize, x0: usize, x1: usize, x2: usize, x3: usize): v128 {
+  return f32x4.add(f32x4.add(v128.load(p + x0), v128.load(p + x1)), f32x4.add(v128.load(p + x2), v128.load(p + x3)));
+}
+// @ts-ignore: decorator
+@inline
+function lowest(p: usize, x0: usize, x1: usize, x2: usize, x3: usize): v128 {
+  return f32x4.pmin(f32x4.pmin(v128.load(p + x0), v128.load(p + x1)), f32x4.pmin(v128.load(p + x2), v128.load(p + x3)));
+}
+// @ts-ignore: decorator
+@inline
+function within(v: i32, hi: i32): i32 { return v < 0 ? 0 : v > hi ? hi : v; }
 
 /**
  * Adds one row of a frame that moved, sampled by bicubic interpolation where `h` (reference to frame, row-major)
@@ -77,37 +91,34 @@ export function foldWarped(src: usize, srcW: i32, srcH: i32, srcY0: i32, srcRows
   const by = load<f64>(h, 32) * py + load<f64>(h, 40);
   const bz = load<f64>(h, 56) * py + load<f64>(h, 64);
   const stride = <usize>srcW << 4;
+  const flat = h6 == 0 && bz == 1;
   for (let i = 0; i < n; i++, at += 4) {
     const px = <f64>i + 0.5;
-    const z = h6 * px + bz;
-    const sx = (h0 * px + bx) / z - 0.5;
-    const sy = (h3 * px + by) / z - 0.5;
+    const z = flat ? 1.0 : 1.0 / (h6 * px + bz);
+    const sx = (h0 * px + bx) * z - 0.5;
+    const sy = (h3 * px + by) * z - 0.5;
     if (!(sx >= -0.5 && sy >= -0.5 && sx <= <f64>srcW - 0.5 && sy <= <f64>srcH - 0.5)) continue;
     const fx = floor(sx), fy = floor(sy);
     const ix = <i32>fx, iy = <i32>fy;
-    const wx = cubic(<f32>(sx - fx)), wy = cubic(<f32>(sy - fy));
-    const x0 = <usize>max(0, min(srcW - 1, ix - 1)) << 4;
-    const x1 = <usize>max(0, min(srcW - 1, ix)) << 4;
-    const x2 = <usize>max(0, min(srcW - 1, ix + 1)) << 4;
-    const x3 = <usize>max(0, min(srcW - 1, ix + 2)) << 4;
-    const w0 = f32x4.splat(f32x4.extract_lane(wx, 0)), w1 = f32x4.splat(f32x4.extract_lane(wx, 1));
-    const w2 = f32x4.splat(f32x4.extract_lane(wx, 2)), w3 = f32x4.splat(f32x4.extract_lane(wx, 3));
-    let sum = f32x4.splat(0), mean = f32x4.splat(0);
-    let valid: v128 = f32x4.splat(1);
-    for (let j = 0; j < 4; j++) {
-      const row = src + <usize>(max(0, min(srcRows - 1, max(0, min(srcH - 1, iy + j - 1)) - srcY0))) * stride;
-      const a = v128.load(row + x0), b = v128.load(row + x1), c = v128.load(row + x2), d = v128.load(row + x3);
-      const line = f32x4.add(f32x4.add(f32x4.mul(a, w0), f32x4.mul(b, w1)), f32x4.add(f32x4.mul(c, w2), f32x4.mul(d, w3)));
-      const k = j == 0 ? f32x4.extract_lane(wy, 0) : j == 1 ? f32x4.extract_lane(wy, 1) : j == 2 ? f32x4.extract_lane(wy, 2) : f32x4.extract_lane(wy, 3);
-      sum = f32x4.add(sum, f32x4.mul(line, f32x4.splat(k)));
-      mean = f32x4.add(mean, f32x4.add(f32x4.add(a, b), f32x4.add(c, d)));
-      // no tap may be clipped: a cubic kernel carries a clipped neighbour two pixels far
-      valid = f32x4.min(valid, f32x4.min(f32x4.min(a, b), f32x4.min(c, d)));
-    }
-    mean = f32x4.mul(mean, f32x4.splat(0.0625));
-    let v = f32x4.extract_lane(valid, 3);
+    // Catmull-Rom (Keys 1981, a = -1/2)
+    const t = <f32>(sx - fx), t2 = t * t, t3 = t2 * t;
+    const u = <f32>(sy - fy), u2 = u * u, u3 = u2 * u;
+    const w0 = f32x4.splat(-0.5 * t3 + t2 - 0.5 * t), w1 = f32x4.splat(1.5 * t3 - 2.5 * t2 + 1);
+    const w2 = f32x4.splat(-1.5 * t3 + 2 * t2 + 0.5 * t), w3 = f32x4.splat(0.5 * t3 - 0.5 * t2);
+    const x0 = <usize>within(ix - 1, srcW - 1) << 4, x1 = <usize>within(ix, srcW - 1) << 4;
+    const x2 = <usize>within(ix + 1, srcW - 1) << 4, x3 = <usize>within(ix + 2, srcW - 1) << 4;
+    const a = src + <usize>within(within(iy - 1, srcH - 1) - srcY0, srcRows - 1) * stride;
+    const b = src + <usize>within(within(iy, srcH - 1) - srcY0, srcRows - 1) * stride;
+    const c = src + <usize>within(within(iy + 1, srcH - 1) - srcY0, srcRows - 1) * stride;
+    const d = src + <usize>within(within(iy + 2, srcH - 1) - srcY0, srcRows - 1) * stride;
+    const sum = f32x4.add(
+      f32x4.add(f32x4.mul(line(a, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(-0.5 * u3 + u2 - 0.5 * u)), f32x4.mul(line(b, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(1.5 * u3 - 2.5 * u2 + 1))),
+      f32x4.add(f32x4.mul(line(c, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(-1.5 * u3 + 2 * u2 + 0.5 * u)), f32x4.mul(line(d, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(0.5 * u3 - 0.5 * u2))));
+    const mean = f32x4.mul(f32x4.add(f32x4.add(total(a, x0, x1, x2, x3), total(b, x0, x1, x2, x3)), f32x4.add(total(c, x0, x1, x2, x3), total(d, x0, x1, x2, x3))), f32x4.splat(0.0625));
+    // no tap may be clipped: a cubic kernel carries a clipped neighbour two pixels far
+    let v = f32x4.extract_lane(f32x4.pmin(f32x4.pmin(lowest(a, x0, x1, x2, x3), lowest(b, x0, x1, x2, x3)), f32x4.pmin(lowest(c, x0, x1, x2, x3), lowest(d, x0, x1, x2, x3))), 3);
     if (ghosts) v *= load<f32>(ghosts + (<usize>i << 2));
-    vote(f32x4.max(sum, f32x4.splat(0)), mean, v, acc, plane, at, time, invGain, read2, floorVote);
+    vote(f32x4.pmax(sum, f32x4.splat(0)), mean, v, acc, plane, at, time, invGain, read2, floorVote);
   }
 }
 

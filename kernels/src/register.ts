@@ -19,6 +19,8 @@ export function normalEquations(c: usize, cw: usize, l: usize, lw: usize, w: i32
       if (tw < 0.01) continue;
       const gx = (load<f32>(c + at + 4) - load<f32>(c + at - 4)) * 0.5;
       const gy = (load<f32>(c + at + (<usize>w << 2)) - load<f32>(c + at - (<usize>w << 2))) * 0.5;
+      // flat places say nothing of motion
+      if (abs<f32>(gx) + abs<f32>(gy) < 0.012) continue;
       const px = <f64>x + 0.5, py = <f64>y + 0.5;
       const z = 1.0 / (m6 * px + m7 * py + m8);
       const sx = (m0 * px + m1 * py + m2) * z - 0.5, sy = (m3 * px + m4 * py + m5) * z - 0.5;

@@ -1,0 +1,9 @@
+import { index, route, type RouteConfig } from "@react-router/dev/routes";
+
+export default [
+  index("routes/home.tsx"),
+  route("shoots", "routes/shoots.tsx"),
+  route("shoots/:shoot", "routes/board.tsx"),
+  route("shoots/:shoot/:stack", "routes/workspace.tsx"),
+  route("*", "routes/missing.tsx"),
+] satisfies RouteConfig;

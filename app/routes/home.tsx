@@ -1,0 +1,4 @@
+import { redirect } from "react-router";
+
+export function clientLoader() { return redirect("/shoots"); }
+export default function Home() { return null; }

@@ -1,0 +1,176 @@
+import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
+import { useFetcher, useNavigate } from "react-router";
+import { balanceFromNeutral } from "../../core/colour/whiteBalance";
+import { parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import { change, historyOf, step } from "../store/changes";
+import { readStack } from "../store/shoots";
+import { relativeEvs } from "../board/exposures";
+import { Button } from "../ui/Button";
+import { plainNumber, signed } from "../ui/format";
+import { History } from "../ui/History";
+import { TopBar } from "../ui/TopBar";
+import { useKeys } from "../ui/useKeys";
+import { StackSession } from "../work/session";
+import { bracketFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
+import { Ladder } from "../workspace/Ladder";
+import { Stem } from "../workspace/Stem";
+import { stemNodes } from "../workspace/stemNodes";
+import { Viewer } from "../workspace/Viewer";
+import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
+import type { Route } from "./+types/workspace";
+
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+
+export async function clientLoader({ params }: Route.ClientLoaderArgs) {
+  return { data: await readStack(params.shoot, params.stack), history: await historyOf(params.shoot) };
+}
+
+export async function clientAction({ request, params }: Route.ClientActionArgs) {
+  const body = (await request.json().catch(() => undefined)) as { intent?: string; recipe?: unknown; label?: string } | undefined ?? {};
+  if (body.intent === "undo" || body.intent === "redo") return { done: await step(params.shoot, body.intent) };
+  const { take } = await readStack(params.shoot, params.stack);
+  await change(params.shoot, String(body.label ?? "Change the recipe").slice(0, 80), [{ store: "takes", value: { ...take, recipe: parseRecipe(body.recipe) } }]);
+  return null;
+}
+
+export default function Workspace({ loaderData }: Route.ComponentProps) {
+  return <Work key={loaderData.data.stack.id} loaderData={loaderData} />;
+}
+
+function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentProps["loaderData"] }) {
+  const { shoot, stack, take, frames } = data;
+  const fetcher = useFetcher();
+  const navigate = useNavigate();
+  const [edited, setEdited] = useState<Recipe>();
+  const recipe = edited ?? take.recipe;
+  const members = useMemo(() => bracketFrames(frames, data.originals), [stack.id]); // eslint-disable-line react-hooks/exhaustive-deps
+  const [session, setSession] = useState<StackSession>(() => new StackSession(members));
+  const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
+  const [open, setOpen] = useState<string | undefined>("tone");
+  const [viewport, setViewport] = useState<Viewport>({ zoom: "fit", cx: s.size.width / 2, cy: s.size.height / 2 });
+  const [box, setBox] = useState<Size>({ width: 700, height: 600 });
+  const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
+  const [before, setBefore] = useState<number>();
+  const [note, setNote] = useState<string>();
+  const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
+
+  useEffect(() => {
+    const live = new StackSession(members);
+    setSession(live);
+    return () => live.close();
+  }, [members]);
+  useEffect(() => { session.update(take.recipe); }, [session, take.recipe]);
+  // the stored recipe is the truth again once a change has come back, or was undone
+  useEffect(() => { setEdited(undefined); }, [take.recipe]);
+  useEffect(() => {
+    if (s.phase !== "ready" || data.result?.key === resultKey(frames, take.recipe)) return;
+    const t = setTimeout(() => void keepPicture(session, shoot.id, stack.id, frames, take.recipe), 600);
+    return () => clearTimeout(t);
+  }, [s.phase, s.aligned, take.recipe, session]); // eslint-disable-line react-hooks/exhaustive-deps
+
+  const keep = (r: Recipe, label: string): void => {
+    setEdited(r);
+    void fetcher.submit({ intent: "recipe", recipe: r, label } as never, { method: "post", encType: "application/json" });
+  };
+  const asking = useRef(false);
+  const onPoint = (p: { x: number; y: number } | undefined): void => {
+    setPoint((was) => p && { ...p, ...(was?.rgb ? { rgb: was.rgb } : {}) });
+    if (!p || asking.current || s.phase !== "ready") return;
+    asking.current = true;
+    void session.sample(p.x, p.y, 1).then((rgb) => setPoint((now) => now && rgb && { ...now, rgb }), () => undefined).finally(() => { asking.current = false; });
+  };
+  const onPick = async (p: { x: number; y: number }): Promise<void> => {
+    const rgb = await session.sample(p.x, p.y, 3);
+    const found = rgb && balanceFromNeutral(rgb);
+    if (!found) { setNote("That place is black; pick a grey or white that has light on it."); return; }
+    setNote(undefined);
+    setPicking(false);
+    keep({ ...recipe, prepare: { temperature: Math.min(15000, Math.max(2000, found.temperature)), tint: Math.min(100, Math.max(-100, found.tint)) } }, "Pick a neutral");
+  };
+  const reference = s.aligned?.reference ?? Math.floor(frames.length / 2);
+  const beforeIndex = before ?? reference;
+  const shownFrame = held || wipe ? beforeIndex : pinned;
+  const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
+  const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
+  const startDelivery = (): void => deliver(stack.name, members, recipe);
+  const look = (i: number | undefined): void => { setPinned((was) => (i === undefined || was === i ? undefined : i)); if (i !== undefined) setBefore(i); };
+  useKeys({
+    f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
+    b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
+    Escape: () => { if (picking) setPicking(false); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
+    PageUp: () => data.previous && void navigate(`/shoots/${shoot.id}/${data.previous}`), PageDown: () => data.next && void navigate(`/shoots/${shoot.id}/${data.next}`),
+  }, { b: () => setHeld(false) });
+
+  const evs = relativeEvs(frames);
+  const busy = s.phase === "reading" || s.phase === "merging";
+  const zoom = zoomOf(viewport, s.size, box);
+  const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, onDeliver: startDelivery, onFrame: look });
+  const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
+  const worst = Math.max(0, ...(s.aligned?.frames.filter((f) => f.used).map((f) => f.residualPx) ?? []));
+  return (
+    <div className="flex h-full flex-col">
+      <TopBar keys={KEYS} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}>
+        <History state={history} />
+        <Button look="accent" onClick={startDelivery} hint="Renders at full size and saves the file (D)">Deliver</Button>
+      </TopBar>
+      <div className="grid min-h-0 grow grid-cols-[284px_1fr_236px]">
+        <aside aria-label="Decisions" className="overflow-auto border-r border-line bg-panel">
+          <div className="flex items-center gap-2 px-4 pb-2 pt-3"><span className="rounded bg-raised px-2 py-0.5">{take.name}</span></div>
+          <Stem nodes={nodes} open={open} onOpen={setOpen} />
+        </aside>
+        <section aria-label="Picture" className="flex min-w-0 flex-col">
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} />
+          {busy && (
+            <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
+              <span className="w-48 truncate">{s.doing}</span>
+              <div role="progressbar" aria-label={s.doing} aria-valuenow={Math.round(s.share * 100)} className="h-0.5 grow bg-line"><div className="h-full bg-accent" style={{ width: `${s.share * 100}%` }} /></div>
+              <Button look="plain" className="h-6" onClick={() => session.stop()}>Stop</Button>
+            </div>
+          )}
+          {(s.phase === "failed" || s.phase === "stopped" || s.error || note) && (
+            <div role="alert" className="flex items-center gap-3 border-t border-line bg-panel px-3 py-2">
+              <p className="grow">{s.error ? <>{s.error.message} <span className="text-quiet">{s.error.todo && `What to do: ${s.error.todo}.`}</span></> : note ?? "Stopped. What was merged before is still shown."}</p>
+              {note && !s.error ? <Button look="plain" onClick={() => setNote(undefined)}>Close</Button> : <Button onClick={() => session.retry(recipe)}>Merge again</Button>}
+            </div>
+          )}
+          <div className="flex h-9 shrink-0 items-center gap-3 border-t border-line bg-panel px-3">
+            <span className="w-12 shrink-0">{Math.round(zoom * 100)} %</span>
+            <span className="min-w-0 grow truncate text-quiet">
+              {shownFrame !== undefined ? `${wipe ? "Left: " : ""}${frames[shownFrame]?.info.name}${evs[shownFrame] === undefined ? "" : `, ${signed(evs[shownFrame])} EV`}, as taken`
+                : point ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${luminance ? `, ${signed(Math.log2(Math.max(1e-6, luminance)))} EV` : ""}` : s.fullShare !== undefined ? `Full size, ${Math.round(s.fullShare * 100)} %` : ""}
+            </span>
+            <Button look="plain" className="px-2" aria-pressed={viewport.zoom === "fit"} onClick={() => zoomTo("fit")}>Fit</Button>
+            <Button look="plain" className="px-2" aria-pressed={zoom === 1 && viewport.zoom !== "fit"} onClick={() => zoomTo(1)}>100 %</Button>
+            <Button look="plain" className="px-2" aria-pressed={zoom === 2} onClick={() => zoomTo(2)}>200 %</Button>
+            <Toggle on={held} text="Before" hint="Shows the frame while held (B)" onDown={() => setHeld(true)} onUp={() => setHeld(false)} />
+            <Toggle on={wipe} text="Wipe" hint="Frame left, merge right (W)" onClick={() => setWipe(!wipe)} />
+            <Toggle on={clipped} text="Clipped" hint="Stripes where white is lost, dots where black is (C)" onClick={() => setClipped(!clipped)} />
+          </div>
+        </section>
+        <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
+          <h2 className="mb-1 font-semibold">Ladder</h2>
+          {s.statistics ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-60 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
+          <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
+          <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
+            <Fact what="Scene range" value={s.statistics && plainNumber(s.statistics.rangeEv)} unit="EV" />
+            <Fact what="Clipped, bright" value={s.clippedBright === undefined ? undefined : plainNumber(s.clippedBright * 100, 2)} unit="%" />
+            <Fact what="Black, darkest" value={s.clippedDark === undefined ? undefined : plainNumber(s.clippedDark * 100, 2)} unit="%" />
+            <Fact what="Moved, longest" value={s.aligned && plainNumber(Math.max(...s.aligned.frames.map((f) => f.movedPx)))} unit="px" />
+            <Fact what="Alignment, worst" value={s.aligned && plainNumber(worst, 2)} unit="px" />
+            <Fact what="Moving parts" value={s.aligned && plainNumber(100 * Math.max(0, ...s.aligned.frames.map((f) => f.ghosts?.share ?? 0)))} unit="%" />
+          </dl>
+          <p className="mt-3 text-[12px] text-quiet">{fitZoom(s.size, box) < 1 ? `${s.size.width} × ${s.size.height} px, ${plainNumber((s.size.width * s.size.height) / 1e6)} MP` : ""}</p>
+        </aside>
+      </div>
+    </div>
+  );
+}
+
+function Fact({ what, value, unit }: { what: string; value: string | undefined; unit: string }) {
+  return <><dt className="text-quiet">{what}</dt><dd className="text-right">{value ?? "–"}</dd><dd className="text-[12px] text-quiet">{unit}</dd></>;
+}
+
+function Toggle({ on, text, hint, onClick, onDown, onUp }: { on: boolean; text: string; hint: string; onClick?: () => void; onDown?: () => void; onUp?: () => void }) {
+  return <Button look="plain" className={`px-2 ${on ? "text-ink" : ""}`} hint={hint} aria-pressed={on} onClick={onClick} onPointerDown={onDown} onPointerUp={onUp} onPointerLeave={onUp}>{on && <span aria-hidden className="size-2 bg-accent" />}{text}</Button>;
+}

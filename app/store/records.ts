@@ -1,0 +1,32 @@
+import * as v from "valibot";
+import { FrameInfoSchema } from "../../core/frame/frame";
+import { RecipeSchema } from "../../core/recipe/recipe";
+
+export const ShootSchema = v.object({ id: v.string(), name: v.string(), createdAt: v.number() });
+export type Shoot = v.InferOutput<typeof ShootSchema>;
+
+/** `hash` is the content's: the key of its original and its thumbnail. */
+export const FrameSchema = v.object({ id: v.string(), shootId: v.string(), hash: v.string(), size: v.number(), info: FrameInfoSchema });
+export type Frame = v.InferOutput<typeof FrameSchema>;
+
+export const StackSchema = v.object({
+  id: v.string(), shootId: v.string(), kind: v.picklist(["bracket", "panorama", "focus", "single"]), name: v.string(), order: v.number(),
+  frameIds: v.array(v.string()), why: v.string(), warnings: v.array(v.object({ code: v.string(), message: v.string() })), takeId: v.string(),
+});
+export type Stack = v.InferOutput<typeof StackSchema>;
+
+export const TakeSchema = v.object({ id: v.string(), stackId: v.string(), shootId: v.string(), name: v.string(), recipe: RecipeSchema });
+export type Take = v.InferOutput<typeof TakeSchema>;
+
+/** The small picture of a stack's last merge; `key` tells what it was made from. */
+export const ResultSchema = v.object({ id: v.string(), shootId: v.string(), key: v.string(), picture: v.instance(Blob), rangeEv: v.number(), residualPx: v.number() });
+export type Result = v.InferOutput<typeof ResultSchema>;
+
+/** What can be undone: records of these stores. Originals, thumbnails and results are never changed, only added. */
+export const UNDOABLE = ["shoots", "frames", "stacks", "takes"] as const;
+export type Undoable = (typeof UNDOABLE)[number];
+export interface Mutation { store: Undoable; id: string; before?: unknown; after?: unknown }
+export interface HistoryEntry { id: number; shootId: string; label: string; mutations: Mutation[]; undone: boolean }
+
+export const SCHEMAS = { shoots: ShootSchema, frames: FrameSchema, stacks: StackSchema, takes: TakeSchema } as const;
+export interface RecordOf { shoots: Shoot; frames: Frame; stacks: Stack; takes: Take }

@@ -1,0 +1,63 @@
+import { RhizomeError } from "../../core/error";
+import { db } from "./db";
+import type { Frame, Result, Shoot, Stack, Take } from "./records";
+
+export interface ShelfEntry { shoot: Shoot; frames: number; stacks: number; fresh: number; bytes: number; pictures: Blob[] }
+
+export async function listShoots(): Promise<ShelfEntry[]> {
+  const d = await db();
+  const shoots = (await d.getAll("shoots")).sort((a, b) => b.createdAt - a.createdAt);
+  return Promise.all(shoots.map(async (shoot) => {
+    const [frames, stacks, results] = await Promise.all([d.getAllFromIndex("frames", "shootId", shoot.id), d.getAllFromIndex("stacks", "shootId", shoot.id), d.getAllFromIndex("results", "shootId", shoot.id)]);
+    const merged = new Map(results.map((r) => [r.id, r.picture]));
+    stacks.sort((a, b) => a.order - b.order);
+    const byId = new Map(frames.map((f) => [f.id, f]));
+    const pictures = await Promise.all(stacks.slice(0, 4).map(async (s) => merged.get(s.id) ?? d.get("thumbnails", byId.get(s.frameIds[s.frameIds.length >> 1]!)?.hash ?? "")));
+    return { shoot, frames: frames.length, stacks: stacks.length, fresh: stacks.filter((s) => s.kind === "bracket" && !merged.has(s.id)).length, bytes: frames.reduce((n, f) => n + f.size, 0), pictures: pictures.filter((p): p is Blob => p !== undefined) };
+  }));
+}
+
+export interface BoardData { shoot: Shoot; frames: Frame[]; stacks: Stack[]; results: Map<string, Result>; thumbnails: Map<string, Blob> }
+
+export async function readBoard(shootId: string): Promise<BoardData> {
+  const d = await db();
+  const shoot = await d.get("shoots", shootId);
+  if (!shoot) throw new RhizomeError("shoot-unknown", "This shoot is not in this browser's storage.", "go back to the shelf");
+  const [frames, stacks, results] = await Promise.all([d.getAllFromIndex("frames", "shootId", shootId), d.getAllFromIndex("stacks", "shootId", shootId), d.getAllFromIndex("results", "shootId", shootId)]);
+  const thumbnails = new Map<string, Blob>();
+  await Promise.all(frames.map(async (f) => { const t = await d.get("thumbnails", f.hash); if (t) thumbnails.set(f.hash, t); }));
+  return { shoot, frames, stacks: stacks.sort((a, b) => a.order - b.order), results: new Map(results.map((r) => [r.id, r])), thumbnails };
+}
+
+export interface StackData { shoot: Shoot; stack: Stack; take: Take; frames: Frame[]; originals: Map<string, Blob>; result?: Result; previous?: string; next?: string }
+
+export async function readStack(shootId: string, stackId: string): Promise<StackData> {
+  const d = await db();
+  const [shoot, stack] = await Promise.all([d.get("shoots", shootId), d.get("stacks", stackId)]);
+  if (!shoot || !stack || stack.shootId !== shootId) throw new RhizomeError("stack-unknown", "This stack is not in this browser's storage.", "go back to the shelf");
+  const take = await d.get("takes", stack.takeId);
+  const frames = (await Promise.all(stack.frameIds.map((id) => d.get("frames", id)))).filter((f): f is Frame => f !== undefined);
+  if (!take || !frames.length) throw new RhizomeError("stack-broken", "Parts of this stack are missing from the storage.", "bring the frames in again");
+  const originals = new Map<string, Blob>();
+  await Promise.all(frames.map(async (f) => { const b = await d.get("originals", f.hash); if (b) originals.set(f.hash, b); }));
+  const result = await d.get("results", stackId);
+  const order = (await d.getAllFromIndex("stacks", "shootId", shootId)).sort((a, b) => a.order - b.order).map((s) => s.id), at = order.indexOf(stackId);
+  const [previous, next] = [order[at - 1], order[at + 1]];
+  return { shoot, stack, take, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
+}
+
+export async function keepResult(result: Result): Promise<void> { await (await db()).put("results", result); }
+
+/** Deletes a shoot with everything that only it uses. Not undone: the user was asked. */
+export async function deleteShoot(shootId: string): Promise<void> {
+  const d = await db();
+  const tx = d.transaction(["shoots", "frames", "stacks", "takes", "results", "history", "originals", "thumbnails"], "readwrite");
+  const own = await tx.objectStore("frames").index("shootId").getAll(shootId);
+  const others = new Set((await tx.objectStore("frames").getAll()).filter((f) => f.shootId !== shootId).map((f) => f.hash));
+  for (const f of own) if (!others.has(f.hash)) { await tx.objectStore("originals").delete(f.hash); await tx.objectStore("thumbnails").delete(f.hash); }
+  for (const name of ["frames", "stacks", "takes", "results", "history"] as const) {
+    for (const key of await tx.objectStore(name).index("shootId").getAllKeys(shootId)) await tx.objectStore(name).delete(key as never);
+  }
+  await tx.objectStore("shoots").delete(shootId);
+  await tx.done;
+}

@@ -1,0 +1,17 @@
+import { useFetcher } from "react-router";
+import type { HistoryState } from "../store/changes";
+import { Button } from "./Button";
+import { useKeys } from "./useKeys";
+
+/** Undo and redo of a shoot's changes; its route's action takes `intent` undo and redo. */
+export function History({ state }: { state: HistoryState }) {
+  const fetcher = useFetcher();
+  const go = (intent: "undo" | "redo"): void => { void fetcher.submit({ intent }, { method: "post", encType: "application/json" }); };
+  useKeys({ "Ctrl+z": () => state.undo && go("undo"), "Ctrl+Shift+z": () => state.redo && go("redo"), "Ctrl+y": () => state.redo && go("redo") });
+  return (
+    <>
+      <Button disabled={!state.undo || fetcher.state !== "idle"} onClick={() => go("undo")} hint={state.undo ? `Undo: ${state.undo}` : "Nothing to undo"}>Undo</Button>
+      <Button disabled={!state.redo || fetcher.state !== "idle"} onClick={() => go("redo")} hint={state.redo ? `Redo: ${state.redo}` : "Nothing to redo"}>Redo</Button>
+    </>
+  );
+}

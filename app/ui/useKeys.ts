@@ -1,0 +1,23 @@
+import { useEffect, useRef } from "react";
+
+/** Keys of a screen: "z", "Ctrl+z", "Ctrl+Shift+z", "ArrowDown". Not while text is typed or a dialog is open. */
+export function useKeys(keys: Record<string, (e: KeyboardEvent) => void>, released?: Record<string, () => void>): void {
+  const latest = useRef({ keys, released });
+  useEffect(() => { latest.current = { keys, released }; });
+  useEffect(() => {
+    const busy = (e: KeyboardEvent): boolean => {
+      const t = e.target as HTMLElement;
+      return Boolean(t.closest?.("input, textarea, select, [role=dialog]"));
+    };
+    const down = (e: KeyboardEvent): void => {
+      if (busy(e)) return;
+      const name = `${e.ctrlKey || e.metaKey ? "Ctrl+" : ""}${e.shiftKey && e.key.length > 1 || (e.shiftKey && (e.ctrlKey || e.metaKey)) ? "Shift+" : ""}${e.key.length === 1 ? e.key.toLowerCase() : e.key}`;
+      const f = latest.current.keys[name];
+      if (f) { e.preventDefault(); f(e); }
+    };
+    const up = (e: KeyboardEvent): void => { latest.current.released?.[e.key.length === 1 ? e.key.toLowerCase() : e.key]?.(); };
+    window.addEventListener("keydown", down);
+    window.addEventListener("keyup", up);
+    return () => { window.removeEventListener("keydown", down); window.removeEventListener("keyup", up); };
+  }, []);
+}

@@ -1,0 +1,201 @@
+import { RhizomeError } from "../../core/error";
+import { decodeReduced, alignFrames, ALIGN_EDGE, mergeFrames, plain, PREVIEW_EDGE, referenceOf, renderSettings, shrinkTo, toneField, type Aligned, type BracketFrame, type Scene } from "../../engine/bracket";
+import type { AlignedFrame } from "../../core/align/alignStack";
+import type { Recipe } from "../../core/recipe/recipe";
+import { IDENTITY } from "../../core/raster/matrix3";
+import type { ToneField } from "../../core/tone/localTone";
+import type { SceneStatistics } from "../../core/tone/sceneStatistics";
+import { pool } from "./pool";
+
+export interface SessionState {
+  phase: "reading" | "merging" | "ready" | "stopped" | "failed";
+  doing: string; share: number;
+  error?: RhizomeError;
+  aligned?: Aligned; statistics?: SceneStatistics; clippedBright?: number; clippedDark?: number;
+  preview?: { width: number; height: number; shrink: number };
+  fullShare?: number; fullReady: boolean;
+  size: { width: number; height: number };
+}
+export interface ViewRequest {
+  /** region of the full-size picture to show, and how many device px a full-size px takes */
+  region: { x: number; y: number; width: number; height: number }; zoom: number;
+  recipe: Recipe; clipped: boolean;
+  /** a frame to show instead of the merge, by its place in the stack */
+  frame?: number;
+}
+export interface View { pixels: Uint8ClampedArray; width: number; height: number; /** where it lies in the full-size picture */ region: ViewRequest["region"]; sharp: boolean }
+
+const LARGEST_VIEW = 4e6;
+
+/**
+ * One opened stack at work: reads, aligns and merges in the background, first at preview size, then at full size,
+ * and renders what the viewer asks for. Tone and finish never merge again; frames, align and merge settings do.
+ */
+export class StackSession {
+  state: SessionState;
+  private listeners = new Set<() => void>();
+  private stopper = new AbortController();
+  private scenes: { preview?: Scene; full?: Scene } = {};
+  private frameScenes = new Map<string, Promise<Scene>>();
+  private fields = new Map<string, Promise<ToneField>>();
+  private mergedKey = "";
+  private closed = false;
+  private work: Promise<void> = Promise.resolve();
+
+  constructor(private readonly frames: BracketFrame[]) {
+    const info = frames[0]!.info;
+    this.state = { phase: "reading", doing: "Reading frames", share: 0, fullReady: false, size: { width: info.width, height: info.height } };
+  }
+
+  subscribe = (f: () => void): (() => void) => { this.listeners.add(f); return () => this.listeners.delete(f); };
+  snapshot = (): SessionState => this.state;
+  private set(part: Partial<SessionState>): void { this.state = { ...this.state, ...part }; for (const f of this.listeners) f(); }
+
+  /** Starts what the recipe needs and nothing else. */
+  update(recipe: Recipe): void {
+    const key = JSON.stringify([recipe.frames, recipe.align, recipe.merge]);
+    if (key === this.mergedKey || this.closed) return;
+    this.mergedKey = key;
+    this.restart(recipe);
+  }
+
+  retry(recipe: Recipe): void { this.mergedKey = ""; this.update(recipe); }
+
+  stop(): void {
+    this.stopper.abort();
+    delete this.state.fullShare;
+    this.set({ phase: this.scenes.preview ? "ready" : "stopped", doing: "Stopped" });
+  }
+
+  close(): void {
+    this.closed = true;
+    this.stopper.abort();
+    void this.work.then(() => pool().idle()).then(() => { this.releaseScenes(); for (const s of this.frameScenes.values()) void s.then((x) => x.release(), () => undefined); });
+  }
+
+  private restart(recipe: Recipe): void {
+    this.stopper.abort();
+    const stopper = (this.stopper = new AbortController());
+    this.work = this.work.then(() => this.run(recipe, stopper.signal)).catch(() => undefined);
+  }
+
+  private releaseScenes(): void { this.scenes.preview?.release(); this.scenes.full?.release(); this.scenes = {}; this.fields.clear(); }
+
+  private async run(recipe: Recipe, signal: AbortSignal): Promise<void> {
+    if (signal.aborted) return;
+    const all = this.frames, frames = all.filter((f) => !recipe.frames.leftOut.includes(f.id));
+    try {
+      if (!frames.length) throw new RhizomeError("no-frames", "Every frame of this stack is left out.", "take at least one frame in again");
+      const t: Partial<SessionState> = { phase: "reading", doing: "Reading frames", share: 0, fullReady: false };
+      delete this.state.error;
+      delete this.state.fullShare;
+      this.set(t);
+      const shrink = shrinkTo(frames[0]!.info, ALIGN_EDGE), small = shrinkTo(frames[0]!.info, PREVIEW_EDGE);
+      const held = await decodeReduced(pool(), frames, shrink, (share, doing) => this.set({ share: share * 0.5, doing }), signal);
+      let aligned: Aligned, preview: Scene, full: Scene | undefined;
+      try {
+        this.set({ phase: "merging", doing: "Aligning", share: 0.55 });
+        aligned = await alignFrames(pool(), frames, held, recipe, shrink, signal);
+        this.set({ doing: "Merging", share: 0.75 });
+        preview = await mergeFrames(pool(), frames, aligned, small, { signal, progress: (s, doing) => this.set({ share: 0.75 + s * 0.25, doing }), ...(small === shrink ? { held } : {}) });
+        if (shrink === 1 && small !== 1) full = await mergeFrames(pool(), frames, aligned, 1, { signal, held, progress: () => undefined });
+      } finally {
+        await pool().idle();
+        for (const h of held) pool().give(h.ptr);
+      }
+      const statistics = await pool().run("statistics", { grid: preview.grid });
+      const clip = await pool().run("clipping", { source: frames.reduce((a, b) => ((b.info.exif.exposureTime ?? 0) < (a.info.exif.exposureTime ?? 0) ? b : a)).source, shrink: 8 });
+      const longest = frames.reduce((a, b) => ((b.info.exif.exposureTime ?? 0) > (a.info.exif.exposureTime ?? 0) ? b : a));
+      const dark = await pool().run("clipping", { source: longest.source, shrink: 8 });
+      this.releaseScenes();
+      if (this.closed || signal.aborted) { preview.release(); full?.release(); return; }
+      this.scenes = { preview, ...(full ? { full } : small === 1 ? { full: preview } : {}) };
+      this.set({ phase: "ready", doing: "", share: 1, aligned: this.spread(all, frames, aligned), statistics, clippedBright: clip.bright, clippedDark: dark.dark, preview: { width: preview.width, height: preview.height, shrink: small }, fullReady: Boolean(this.scenes.full) });
+      if (!this.scenes.full) {
+        const scene = await mergeFrames(pool(), frames, aligned, 1, { signal, progress: (s) => this.set({ fullShare: s }) });
+        if (this.closed || signal.aborted) { scene.release(); return; }
+        this.scenes.full = scene;
+        delete this.state.fullShare;
+        this.set({ fullReady: true });
+      }
+    } catch (e) {
+      const error = RhizomeError.from(e);
+      if (signal.aborted || error.code === "stopped") return;
+      this.set({ phase: this.scenes.preview ? "ready" : "failed", error });
+    }
+  }
+
+  private spread(all: BracketFrame[], used: BracketFrame[], aligned: Aligned): Aligned {
+    const none: AlignedFrame = { fromReference: [...IDENTITY], ev: 0, residualPx: 0, movedPx: 0, used: false };
+    return { ...aligned, reference: all.indexOf(used[aligned.reference]!), frames: all.map((f) => { const i = used.indexOf(f); return i < 0 ? none : aligned.frames[i]!; }) };
+  }
+
+  /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */
+  async view(r: ViewRequest): Promise<View | undefined> {
+    const preview = this.scenes.preview, shrink = this.state.preview?.shrink ?? 1;
+    if (!preview) return undefined;
+    const wantFull = r.zoom > 1.01 / shrink && this.scenes.full !== undefined;
+    let scene = wantFull ? this.scenes.full! : preview, by = wantFull ? 1 : shrink;
+    if (r.frame !== undefined) {
+      by = wantFull ? 1 : shrink;
+      scene = await this.frameScene(r.frame, by);
+    }
+    const x = Math.max(0, Math.floor(r.region.x / by)), y = Math.max(0, Math.floor(r.region.y / by));
+    let width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
+    if (width < 1 || height < 1) return undefined;
+    if (width * height > LARGEST_VIEW * 4) { width = Math.min(width, 4000); height = Math.min(height, 4000); }
+    // a frame is shown as its own file shows it; the merge with the recipe's tone
+    const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: 0 }, finish: { contrast: 0, saturation: 0 } };
+    const field = await (r.frame === undefined ? this.field(preview, recipe) : toneField(pool(), scene, recipe));
+    const region = { x, y, width, height }, parts = Math.min(height, pool().threads);
+    const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
+    const pixels = new Uint8ClampedArray(width * height * 4);
+    await Promise.all(rows.map(async ([y0, y1]) => {
+      const part = await pool().run("render", { scene: plain(scene), field, settings: renderSettings(recipe, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
+        { urgent: true, scratch: (y1 - y0) * width * 4 + width * 40 + (1 << 16) });
+      pixels.set(part!, y0 * width * 4);
+    }));
+    return { pixels, width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
+  }
+
+  private field(scene: Scene, recipe: Recipe): Promise<ToneField> {
+    const { operator, strength, detail } = recipe.tone;
+    const key = JSON.stringify([recipe.prepare, operator, strength, detail, this.mergedKey]);
+    let f = this.fields.get(key);
+    if (!f) {
+      f = toneField(pool(), scene, recipe);
+      this.fields.set(key, f);
+      f.catch(() => this.fields.delete(key));
+      if (this.fields.size > 12) this.fields.delete(this.fields.keys().next().value!);
+    }
+    return f;
+  }
+
+  /** A single frame laid on the reference frame's place, at its own exposure: a merge of one. */
+  private frameScene(index: number, shrink: number): Promise<Scene> {
+    const key = `${index}/${shrink}/${this.mergedKey}`;
+    let s = this.frameScenes.get(key);
+    if (!s) {
+      const a = this.state.aligned?.frames[index];
+      const one: Aligned = { frames: [{ fromReference: a?.fromReference ?? [...IDENTITY], ev: 0, residualPx: 0, movedPx: 0, used: true }], reference: 0, scale: 1 };
+      s = mergeFrames(pool(), [this.frames[index]!], one, shrink, { progress: () => undefined });
+      this.frameScenes.set(key, s);
+      s.catch(() => this.frameScenes.delete(key));
+      if (this.frameScenes.size > 4) {
+        const [oldest, scene] = this.frameScenes.entries().next().value!;
+        this.frameScenes.delete(oldest);
+        void scene.then((x) => x.release(), () => undefined);
+      }
+    }
+    return s;
+  }
+
+  /** Scene radiance at a place of the full-size picture, before white balance. */
+  async sample(x: number, y: number, radius: number): Promise<[number, number, number] | undefined> {
+    const scene = this.scenes.preview, by = this.state.preview?.shrink ?? 1;
+    if (!scene) return undefined;
+    return pool().run("sample", { scene: plain(scene), x: Math.floor(x / by), y: Math.floor(y / by), radius }, { urgent: true });
+  }
+
+  referenceIndex(recipe: Recipe): number { return this.state.aligned?.reference ?? referenceOf(this.frames, recipe); }
+}

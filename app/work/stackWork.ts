@@ -1,0 +1,75 @@
+import { RhizomeError } from "../../core/error";
+import type { Recipe } from "../../core/recipe/recipe";
+import { deliverBracket } from "../../engine/deliver";
+import type { BracketFrame } from "../../engine/bracket";
+import type { Frame } from "../store/records";
+import { keepResult, readStack } from "../store/shoots";
+import { startJob } from "./jobs";
+import { pool } from "./pool";
+import { StackSession } from "./session";
+
+export function bracketFrames(frames: readonly Frame[], originals: Map<string, Blob>): BracketFrame[] {
+  return frames.map((f) => {
+    const blob = originals.get(f.hash);
+    return { id: f.id, info: f.info, source: { name: f.info.name, ...(blob ? { blob } : {}) } };
+  });
+}
+
+/** What a result was made from: equal keys, equal picture. */
+export const resultKey = (frames: readonly Frame[], recipe: Recipe): string => JSON.stringify([frames.map((f) => f.hash), { ...recipe, deliver: undefined }]);
+
+/** Keeps the small picture of a session's present state for shelf and board. */
+export async function keepPicture(session: StackSession, shootId: string, stackId: string, frames: readonly Frame[], recipe: Recipe): Promise<void> {
+  const { preview, statistics, aligned, size } = session.state;
+  if (!preview || !statistics || !aligned) return;
+  const view = await session.view({ region: { x: 0, y: 0, ...size }, zoom: 0.01, recipe, clipped: false });
+  if (!view) return;
+  const scale = Math.min(1, 720 / Math.max(view.width, view.height));
+  const source = new OffscreenCanvas(view.width, view.height), small = new OffscreenCanvas(Math.round(view.width * scale), Math.round(view.height * scale));
+  source.getContext("2d")!.putImageData(new ImageData(view.pixels as Uint8ClampedArray<ArrayBuffer>, view.width, view.height), 0, 0);
+  const c = small.getContext("2d")!;
+  c.imageSmoothingQuality = "high";
+  c.drawImage(source, 0, 0, small.width, small.height);
+  await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...aligned.frames.map((f) => f.residualPx)) });
+}
+
+/** Merges a stack at preview size from the board, in the tray. */
+export function mergeInBackground(shootId: string, stackId: string, name: string, done: () => void): void {
+  void startJob(`Merge ${name}`, async (progress, signal) => {
+    const data = await readStack(shootId, stackId);
+    const session = new StackSession(bracketFrames(data.frames, data.originals));
+    try {
+      await new Promise<void>((resolve, reject) => {
+        signal.addEventListener("abort", () => { session.stop(); reject(new RhizomeError("stopped", "The work was stopped.", "")); }, { once: true });
+        session.subscribe(() => {
+          progress(session.state.share, session.state.doing);
+          if (session.state.phase === "ready") resolve();
+          if (session.state.phase === "failed") reject(session.state.error);
+        });
+        session.update(data.take.recipe);
+      });
+      await keepPicture(session, shootId, stackId, data.frames, data.take.recipe);
+    } finally { session.close(); }
+    done();
+    return undefined;
+  });
+}
+
+const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff" } as const;
+
+/** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
+export function deliver(name: string, frames: BracketFrame[], recipe: Recipe): void {
+  const { format } = recipe.deliver;
+  const file = `${name.replace(/[^\p{L}\p{N} ._-]+/gu, "_").slice(0, 120)}.${format}`;
+  void startJob(`Deliver ${file}`, async (progress, signal) => {
+    const done = await deliverBracket(pool(), frames, recipe, { progress, signal, now: () => performance.now() });
+    if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
+    const url = URL.createObjectURL(new Blob([done.bytes as BlobPart], { type: ENDINGS[format] }));
+    const a = document.createElement("a");
+    a.href = url;
+    a.download = file;
+    a.click();
+    setTimeout(() => URL.revokeObjectURL(url), 60000);
+    return `${done.width} × ${done.height} px, ${(done.bytes.length / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
+  });
+}

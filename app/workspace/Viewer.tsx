@@ -1,0 +1,131 @@
+import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
+import type { Recipe } from "../../core/recipe/recipe";
+import type { StackSession, View } from "../work/session";
+import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
+
+interface Props {
+  session: StackSession; recipe: Recipe; size: Size; ready: string; clipped: boolean;
+  /** the frame shown instead of the merge, or beside it in a wipe */
+  frame: number | undefined; wipe: boolean; picking: boolean;
+  viewport: Viewport; onViewport: (v: Viewport) => void;
+  onPoint: (p: { x: number; y: number } | undefined) => void; onPick: (p: { x: number; y: number }) => void; onBox: (b: Size) => void;
+  standIn: Blob | undefined;
+}
+type Shown = View & { bitmap: ImageBitmap };
+
+/** The picture. Rendering happens in the workers; here only finished pixels are laid on the canvas. */
+export function Viewer(p: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [box, setBox] = useState<Size>({ width: 0, height: 0 });
+  const [split, setSplit] = useState(0.5);
+  const shown = useRef<{ after?: Shown; before?: Shown; stand?: ImageBitmap }>({});
+  const latest = useRef({ ...p, box, split });
+  const asked = useRef({ wanted: 0, at: 0, busy: false });
+  const drag = useRef<{ x: number; y: number; cx: number; cy: number; split: boolean } | undefined>(undefined);
+  const space = useRef(false);
+
+  const paint = useCallback(() => {
+    const { box: b, viewport, size, split: at, wipe, frame } = latest.current, c = canvas.current;
+    if (!c || !b.width) return;
+    if (c.width !== b.width || c.height !== b.height) { c.width = b.width; c.height = b.height; }
+    const g = c.getContext("2d", { alpha: true })!;
+    g.clearRect(0, 0, b.width, b.height);
+    const z = zoomOf(viewport, size, b), ox = b.width / 2 - viewport.cx * z, oy = b.height / 2 - viewport.cy * z;
+    g.imageSmoothingEnabled = z < 2;
+    g.imageSmoothingQuality = "high";
+    const lay = (v: Shown | undefined): void => { if (v) g.drawImage(v.bitmap, v.region.x * z + ox, v.region.y * z + oy, v.region.width * z, v.region.height * z); };
+    const { after, before, stand } = shown.current;
+    if (!after && stand) g.drawImage(stand, ox, oy, size.width * z, size.height * z);
+    if (frame !== undefined && !wipe) { lay(before ?? after); return; }
+    lay(after);
+    if (wipe && before) {
+      const x = at * b.width;
+      g.save();
+      g.beginPath();
+      g.rect(0, 0, x, b.height);
+      g.clip();
+      lay(before);
+      g.restore();
+      g.fillStyle = "#f2f2f2";
+      g.fillRect(x - 1, 0, 2, b.height);
+      g.fillRect(x - 4, b.height / 2 - 16, 8, 32);
+    }
+  }, []);
+
+  const request = useCallback(async () => {
+    const a = asked.current;
+    a.wanted++;
+    if (a.busy) return;
+    a.busy = true;
+    try {
+      while (a.at !== a.wanted) {
+        a.at = a.wanted;
+        const { session, recipe, size, viewport, box: b, clipped, frame } = latest.current;
+        if (!b.width) continue;
+        const base = { region: visible(viewport, size, b), zoom: zoomOf(viewport, size, b), recipe, clipped };
+        const take = async (index: number | undefined): Promise<Shown | undefined> => {
+          const v = await session.view({ ...base, ...(index === undefined ? {} : { frame: index }) });
+          return v && { ...v, bitmap: await createImageBitmap(new ImageData(v.pixels as Uint8ClampedArray<ArrayBuffer>, v.width, v.height)) };
+        };
+        const t0 = performance.now();
+        const after = await take(undefined);
+        if (after) { shown.current.after?.bitmap.close(); shown.current.after = after; performance.measure("rhizome:shown", { start: t0, end: performance.now() }); }
+        if (frame === undefined) { shown.current.before?.bitmap.close(); delete shown.current.before; }
+        else { const before = await take(frame); if (before) { shown.current.before?.bitmap.close(); shown.current.before = before; } }
+        paint();
+        if (canvas.current && after) canvas.current.dataset["shown"] = String(Number(canvas.current.dataset["shown"] ?? 0) + 1);
+      }
+    } catch {
+      // a view of a session that has been closed meanwhile
+    } finally { a.busy = false; }
+  }, [paint]);
+
+  useLayoutEffect(() => { latest.current = { ...p, box, split }; paint(); });
+  useEffect(() => { void request(); }, [request, p.session, p.recipe, p.viewport, p.ready, p.clipped, p.frame, p.wipe, box]);
+  useEffect(() => {
+    const el = canvas.current!.parentElement!;
+    const watch = new ResizeObserver(() => { const b = { width: Math.round(el.clientWidth), height: Math.round(el.clientHeight) }; setBox(b); latest.current.onBox(b); latest.current.onViewport(settle(latest.current.viewport, latest.current.size, b)); });
+    watch.observe(el);
+    const wheel = (e: WheelEvent): void => {
+      e.preventDefault();
+      const { viewport, size, box: b, onViewport } = latest.current, r = el.getBoundingClientRect();
+      onViewport(zoomAt(viewport, size, b, e.clientX - r.left, e.clientY - r.top, zoomOf(viewport, size, b) * Math.exp(-e.deltaY * 0.0022)));
+    };
+    el.addEventListener("wheel", wheel, { passive: false });
+    const key = (e: KeyboardEvent): void => { if (e.key === " " && !(e.target as HTMLElement).closest?.("input, button, [role=slider]")) { e.preventDefault(); space.current = e.type === "keydown"; } };
+    window.addEventListener("keydown", key);
+    window.addEventListener("keyup", key);
+    return () => { watch.disconnect(); el.removeEventListener("wheel", wheel); window.removeEventListener("keydown", key); window.removeEventListener("keyup", key); };
+  }, []);
+  useEffect(() => {
+    if (!p.standIn) return;
+    let live = true;
+    void createImageBitmap(p.standIn).then((b) => { if (live) { shown.current.stand = b; paint(); } });
+    return () => { live = false; shown.current.stand?.close(); delete shown.current.stand; };
+  }, [p.standIn, paint]);
+
+  const at = (e: React.PointerEvent | React.MouseEvent): { x: number; y: number } => { const r = canvas.current!.getBoundingClientRect(); return { x: e.clientX - r.left, y: e.clientY - r.top }; };
+  const zoomed = p.viewport.zoom !== "fit";
+  return (
+    <div className="relative min-h-0 grow overflow-hidden bg-well">
+      <canvas ref={canvas} tabIndex={0} aria-label="The picture" className={`absolute inset-0 outline-none ${p.picking ? "cursor-crosshair" : zoomed ? "cursor-grab" : "cursor-default"}`}
+        onPointerDown={(e) => {
+          const q = at(e);
+          if (p.picking && !space.current) { p.onPick(toPicture(p.viewport, p.size, box, q.x, q.y)); return; }
+          const onSplit = p.wipe && !space.current && Math.abs(q.x - split * box.width) < 14;
+          drag.current = { ...q, cx: p.viewport.cx, cy: p.viewport.cy, split: onSplit };
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
+        onPointerMove={(e) => {
+          const q = at(e), d = drag.current, pic = toPicture(p.viewport, p.size, box, q.x, q.y);
+          p.onPoint(pic.x >= 0 && pic.y >= 0 && pic.x < p.size.width && pic.y < p.size.height ? pic : undefined);
+          if (!d) return;
+          if (d.split) { setSplit(Math.min(1, Math.max(0, q.x / box.width))); return; }
+          const z = zoomOf(p.viewport, p.size, box);
+          if (zoomed) p.onViewport(settle({ zoom: p.viewport.zoom, cx: d.cx - (q.x - d.x) / z, cy: d.cy - (q.y - d.y) / z }, p.size, box));
+        }}
+        onPointerUp={() => { drag.current = undefined; }} onPointerCancel={() => { drag.current = undefined; }} onPointerLeave={() => p.onPoint(undefined)}
+        onDoubleClick={(e) => { const q = at(e); p.onViewport(zoomed ? settle({ zoom: "fit", cx: 0, cy: 0 }, p.size, box) : zoomAt(p.viewport, p.size, box, q.x, q.y, 1)); }} />
+    </div>
+  );
+}

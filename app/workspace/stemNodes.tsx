@@ -1,0 +1,121 @@
+import type { Recipe } from "../../core/recipe/recipe";
+import { SPACES, type SpaceId } from "../../core/colour/spaces";
+import { AS_SHOT } from "../../core/colour/whiteBalance";
+import type { Frame } from "../store/records";
+import type { SessionState } from "../work/session";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
+import { NumberSlider } from "../ui/NumberSlider";
+import { plainNumber, shutter, signed } from "../ui/format";
+import { relativeEvs } from "../board/exposures";
+import type { Node } from "./Stem";
+
+export interface Edit { /** shown at once */ show: (r: Recipe) => void; /** kept, and can be undone */ keep: (r: Recipe, label: string) => void }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; onDeliver: () => void; onFrame: (i: number) => void }
+
+/** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, onDeliver, onFrame }: Input): Node[] {
+  const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
+  const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
+  const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
+  const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx));
+  const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
+  const ghosts = aligned.filter((f) => f.ghosts).length, share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
+  const busy = session.phase === "reading" || session.phase === "merging", state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
+  const isReady = session.phase === "ready";
+  const reference = session.aligned ? session.aligned.reference + 1 : undefined;
+  const slide = <S extends "prepare" | "tone" | "finish">(step: S, key: keyof Recipe[S] & string, label: string) => ({
+    onChange: (v: number) => edit.show({ ...r, [step]: { ...r[step], [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, [step]: { ...r[step], [key]: v } }, label),
+  });
+  const percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
+  const whole = { shown: (v: number) => String(Math.round(v)) };
+  return [
+    {
+      name: "frames", title: "Frames", state: isReady ? "done" : state(false),
+      sentence: `${used.length === frames.length ? `${frames.length} frames` : `${used.length} of ${frames.length} frames`}${known.length ? `, ${signed(Math.min(...known))} to ${signed(Math.max(...known))} EV` : ""}`,
+      controls: (
+        <ul>
+          {frames.map((f, i) => (
+            <li key={f.id} className="flex h-7 items-center gap-2">
+              <input type="checkbox" aria-label={`Use ${f.info.name}`} className="size-4 accent-(--accent)" checked={!r.frames.leftOut.includes(f.id)} disabled={used.length === 1 && used[0]!.id === f.id}
+                onChange={(e) => edit.keep({ ...r, frames: { leftOut: e.target.checked ? r.frames.leftOut.filter((x) => x !== f.id) : [...r.frames.leftOut, f.id] } }, `${e.target.checked ? "Use" : "Leave out"} ${f.info.name}`)} />
+              <button type="button" className="min-w-0 grow truncate rounded text-left hover:underline" onClick={() => onFrame(i)} title={`Look at ${f.info.name}`}>{f.info.name}</button>
+              <span className="text-[12px] text-quiet">{shutter(f.info.exif.exposureTime)}</span>
+              <span className="w-10 text-right">{evs[i] === undefined ? "–" : signed(evs[i])}</span>
+            </li>
+          ))}
+        </ul>
+      ),
+    },
+    {
+      name: "prepare", title: "Prepare", state: r.prepare.temperature === AS_SHOT.temperature && r.prepare.tint === 0 ? "fresh" : "done",
+      sentence: r.prepare.temperature === AS_SHOT.temperature && r.prepare.tint === 0 ? "White balance as shot" : `White at ${r.prepare.temperature} K, tint ${signed(r.prepare.tint, 0) || 0}`,
+      controls: (
+        <>
+          <NumberSlider label="White" hint="Colour of the light taken as white; higher is warmer." unit="K" min={2000} max={15000} step={50} reset={AS_SHOT.temperature} value={r.prepare.temperature} {...whole} {...slide("prepare", "temperature", "White balance")} />
+          <NumberSlider label="Tint" hint="Green to magenta, in hundredths of a stop of green." unit="" min={-100} max={100} step={1} reset={0} value={r.prepare.tint} {...whole} {...slide("prepare", "tint", "Tint")} />
+          <Button className="mt-1" aria-pressed={picking} look={picking ? "accent" : "raised"} onClick={() => onPicking(!picking)} hint="Click on something that is grey or white in the room (P)">{picking ? "Click on a grey" : "Pick a neutral"}</Button>
+        </>
+      ),
+    },
+    {
+      name: "align", title: "Align", state: failed.length ? "look" : state(isReady),
+      sentence: !isReady ? "Waits for the frames" : failed.length ? failed.join("; ") : r.align.motion === "none" ? "Taken as they lie" : moved === 0 ? `Tripod, ${aligned.length} of ${used.length}, nothing moved` : `Hand-held, ${aligned.length} of ${used.length}, moved up to ${plainNumber(moved)} px, ${plainNumber(worst, 2)} px`,
+      controls: <Choice label="Motion" hint="What may have moved between frames; Auto measures it." value={r.align.motion} options={[{ value: "auto", text: "Auto" }, { value: "none", text: "None" }, { value: "shift", text: "Shift" }, { value: "similarity", text: "Shift and roll" }, { value: "homography", text: "Perspective" }]} onChange={(motion) => edit.keep({ ...r, align: { motion } }, "Motion")} />,
+    },
+    {
+      name: "merge", title: "Merge", state: state(isReady),
+      sentence: `Radiance, weighted by noise${reference ? `, reference ${reference}` : ""}`,
+      controls: (
+        <label className="grid grid-cols-[72px_1fr] items-center gap-2"><span className="text-quiet">Reference</span>
+          <select className="h-7 rounded border border-line bg-raised px-2" value={String(r.merge.reference)} onChange={(e) => edit.keep({ ...r, merge: { ...r.merge, reference: e.target.value === "auto" ? "auto" : Number(e.target.value) } }, "Reference frame")}>
+            <option value="auto">Middle exposure</option>
+            {used.map((f, i) => <option key={f.id} value={i}>{f.info.name}</option>)}
+          </select>
+        </label>
+      ),
+    },
+    {
+      name: "ghosts", title: "Ghosts", state: state(isReady),
+      sentence: r.merge.deghost === "off" ? "Not looked for" : !isReady ? "Waits for the merge" : ghosts ? `Something moved in ${ghosts} of ${aligned.length} frames, ${plainNumber(share * 100)} % of the picture` : "Nothing moved",
+      controls: <Choice label="Moving" hint="Auto gives what moved to the reference frame." value={r.merge.deghost} options={[{ value: "auto", text: "Auto" }, { value: "off", text: "Off" }]} onChange={(deghost) => edit.keep({ ...r, merge: { ...r.merge, deghost } }, "Ghosts")} />,
+    },
+    {
+      name: "tone", title: "Tone", state: isReady ? "done" : "fresh",
+      sentence: r.tone.operator === "local" ? `Local, edges kept, strength ${Math.round(r.tone.strength * 100)} %` : "Plain, one curve for all",
+      controls: (
+        <>
+          <Choice label="Way" hint="Local evens out windows and shadows; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />
+          {r.tone.operator === "local" && <>
+            <NumberSlider label="Strength" hint="How far bright and dark areas are brought together." unit="%" min={0} max={1} step={0.01} reset={0.6} value={r.tone.strength} {...percent} {...slide("tone", "strength", "Strength")} />
+            <NumberSlider label="Detail" hint="Texture within areas, softer or crisper." unit="%" min={-1} max={1} step={0.01} reset={0.15} value={r.tone.detail} {...percent} {...slide("tone", "detail", "Detail")} />
+          </>}
+          <NumberSlider label="Exposure" hint="Brightness of the whole picture." unit="EV" min={-4} max={4} step={0.05} reset={0} value={r.tone.exposure} shown={(v) => signed(v, 2).replace("\u2212", "-")} {...slide("tone", "exposure", "Exposure")} />
+        </>
+      ),
+    },
+    {
+      name: "finish", title: "Finish", state: r.finish.contrast || r.finish.saturation ? "done" : "fresh",
+      sentence: r.finish.contrast || r.finish.saturation ? `Contrast ${signed(r.finish.contrast * 100, 0) || 0}, saturation ${signed(r.finish.saturation * 100, 0) || 0}` : "Nothing set",
+      controls: (
+        <>
+          <NumberSlider label="Contrast" hint="Steeper or flatter around middle grey." unit="%" min={-1} max={1} step={0.01} reset={0} value={r.finish.contrast} {...percent} {...slide("finish", "contrast", "Contrast")} />
+          <NumberSlider label="Saturation" hint="Strength of colour; all the way down is grey." unit="%" min={-1} max={1} step={0.01} reset={0} value={r.finish.saturation} {...percent} {...slide("finish", "saturation", "Saturation")} />
+        </>
+      ),
+    },
+    {
+      name: "deliver", title: "Deliver", state: "fresh",
+      sentence: `${r.deliver.format === "tif" ? "16-bit TIFF" : r.deliver.format === "png" ? `${r.deliver.depth}-bit PNG` : `JPEG, quality ${r.deliver.quality}`}, ${SPACES[r.deliver.space].name}`,
+      controls: (
+        <>
+          <Choice label="Format" hint="TIFF carries 16 bits a channel, without loss." value={r.deliver.format} options={[{ value: "jpg", text: "JPEG" }, { value: "png", text: "PNG" }, { value: "tif", text: "16-bit TIFF" }]} onChange={(format) => edit.keep({ ...r, deliver: { ...r.deliver, format, depth: format === "tif" ? "16" : "8" } }, "Format")} />
+          {r.deliver.format === "png" && <Choice label="Depth" hint="Bits a channel." value={r.deliver.depth === "16" ? "16" : "8"} options={[{ value: "8", text: "8 bit" }, { value: "16", text: "16 bit" }]} onChange={(depth) => edit.keep({ ...r, deliver: { ...r.deliver, depth } }, "Depth")} />}
+          <Choice<SpaceId> label="Space" hint="The colour space; its profile is embedded." value={r.deliver.space} options={[{ value: "srgb", text: "sRGB" }, { value: "p3", text: "Display P3" }, { value: "adobe", text: "Adobe RGB compatible" }, { value: "prophoto", text: "ProPhoto" }]} onChange={(space) => edit.keep({ ...r, deliver: { ...r.deliver, space } }, "Colour space")} />
+          {r.deliver.format === "jpg" && <NumberSlider label="Quality" hint="Size against fidelity of the JPEG." unit="" min={50} max={100} step={1} reset={92} value={r.deliver.quality} {...whole} onChange={(q) => edit.show({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } })} onCommit={(q) => edit.keep({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } }, "Quality")} />}
+          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save, {session.size.width} × {session.size.height} px</Button>
+        </>
+      ),
+    },
+  ];
+}
