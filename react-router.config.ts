@@ -1,3 +1,3 @@
 import type { Config } from "@react-router/dev/config";
 
-export default { appDirectory: "app", buildDirectory: "build", ssr: false } satisfies Config;
+export default { appDirectory: "app", buildDirectory: "build/app", ssr: false } satisfies Config;

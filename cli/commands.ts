@@ -6,7 +6,7 @@ import { RhizomeError } from "../core/error";
 import { ev100, exposureEv } from "../core/frame/frame";
 import { byName, groupFrames } from "../core/grouping/groupFrames";
 import { defaultRecipe, parseRecipe, withSetting, type Recipe } from "../core/recipe/recipe";
-import { ALIGN_EDGE, shrinkTo, toReference, type BracketFrame } from "../engine/bracket";
+import { WORK_EDGE, shrinkTo, toReference, type BracketFrame } from "../engine/bracket";
 import { deliverBracket, type Delivered } from "../engine/deliver";
 import { nodeHost } from "../engine/hosts/node";
 import { Pool } from "../engine/pool";
@@ -42,7 +42,7 @@ export async function inspect(args: string[]): Promise<void> {
   const pool = openPool();
   const { frames, failed } = await readFrames(pool, positionals);
   const rows = await Promise.all(frames.map(async (f) => {
-    const clip = await pool.run("clipping", { source: f.source, shrink: shrinkTo(f.info, ALIGN_EDGE) });
+    const clip = await pool.run("clipping", { source: f.source, shrink: shrinkTo(f.info, WORK_EDGE) });
     return { file: f.id, format: f.info.format, width: f.info.width, height: f.info.height, depth: f.info.depth, profile: f.info.profile, ...f.info.exif, ev100: ev100(f.info.exif), clippedBright: clip.bright, clippedDark: clip.dark };
   }));
   if (values.json) out(JSON.stringify(rows, null, 2));

@@ -13,7 +13,7 @@ interface Set { name: string; scene: (i: number) => string; evs: number[]; base:
 /** `base` is the EV at which the mid frame is taken against the rendered radiance; `time` its shutter time. */
 const SETS: Set[] = [
   { name: "dome", scene: () => "dome", evs: [0, -2, 2, -4, 4], base: -0.6, hand: 0, time: 1 / 15, start: "09:12:04", aperture: 8, iso: 100, gap: 0.52 },
-  { name: "library", scene: () => "library", evs: [-3, -2, -1, 0, 1, 2, 3], base: -1.0, hand: 1, time: 1 / 60, start: "09:31:40", aperture: 5.6, iso: 400, gap: 0.24 },
+  { name: "library", scene: () => "library", evs: [-3, -2, -1, 0, 1, 2, 3], base: -1.9, hand: 1, time: 1 / 60, start: "09:31:40", aperture: 5.6, iso: 400, gap: 0.24 },
   { name: "hall", scene: (i) => `hall-${i}`, evs: [0, -2, 2, -4, 4], base: -0.9, hand: 0, time: 1 / 30, start: "09:58:17", aperture: 8, iso: 100, gap: 0.48 },
   { name: "bedroom", scene: () => "bedroom", evs: [-3, 0, 3], base: 2.3, hand: 0, time: 1, start: "21:46:30", aperture: 5.6, iso: 200, gap: 1.6 },
 ];

@@ -29,9 +29,8 @@ export function shrinkTo(info: FrameInfo, longEdge: number): number {
   while (s < 8 && Math.max(info.width, info.height) / s > longEdge) s *= 2;
   return s;
 }
-/** Long edges of the frames as they are aligned, and as the picture is shown while one works on it. */
-export const ALIGN_EDGE = 2200;
-export const PREVIEW_EDGE = 1600;
+/** Long edge of the frames as they are aligned, and of the picture that is shown while one works on it. */
+export const WORK_EDGE = 1600;
 
 /** The frame others are aligned to: the one asked for, else the middle exposure. */
 export function referenceOf(frames: readonly BracketFrame[], recipe: Recipe): number {

@@ -1,6 +1,6 @@
 import { RhizomeError } from "../core/error";
 import type { Recipe } from "../core/recipe/recipe";
-import { ALIGN_EDGE, alignFrames, decodeReduced, mergeFrames, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
+import { WORK_EDGE, alignFrames, decodeReduced, mergeFrames, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
 import type { Pool } from "./pool";
 import type { HeldSamples } from "./worker/tasks";
 import type { OutputFormat } from "../codecs/codec";
@@ -15,7 +15,7 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
   if (!frames.length) throw new RhizomeError("no-frames", "Every frame of this stack is left out.", "take at least one frame in again");
   const t0 = now();
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
-  const shrink = shrinkTo(frames[0]!.info, ALIGN_EDGE);
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
   let held: HeldSamples[] | undefined;
   let t1 = t0, t2 = t0, t3 = t0;
   try {

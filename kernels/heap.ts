@@ -15,6 +15,7 @@ export interface Kernels {
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
   selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;
   renderRow(src: N, plane: N, n: N, slopes: N, offsets: N, s: N, kind: N, dst: N): void;
+  similarityEquations(c: N, cw: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, step: N, out: N): void;
   normalEquations(c: N, cw: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, step: N, out: N): void;
 }
 

@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import express from "express";
 
-const client = fileURLToPath(new URL("../client", import.meta.url));
+const client = fileURLToPath(new URL("../app/client", import.meta.url));
 const demo = fileURLToPath(new URL("../../demo/frames", import.meta.url));
 const port = Number(process.env["PORT"] ?? 4173);
 const host = process.env["HOST"] ?? "127.0.0.1";
@@ -15,13 +15,16 @@ const policy = [
   "default-src 'self'", `script-src 'self' 'wasm-unsafe-eval' ${[...new Set(hashes)].join(" ")}`, "worker-src 'self'", "style-src 'self' 'unsafe-inline'",
   "img-src 'self' blob: data:", "connect-src 'self'", "font-src 'self'", "object-src 'none'", "base-uri 'none'", "form-action 'self'", "frame-ancestors 'none'",
 ].join("; ");
+// libvips makes its bindings from strings at run time: allowed in the decoding workers, which see no page, and nowhere else
+const workerPolicy = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval' 'unsafe-eval'; worker-src 'self'; connect-src 'self' blob:";
+const isWorker = (path: string): boolean => /^\/vips\/|\/webWorker-[\w-]+\.js$/.test(path);
 
 const app = express();
 app.disable("x-powered-by");
-app.use((_, res, next) => {
+app.use((req, res, next) => {
   res.set({
     "Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Embedder-Policy": "require-corp", "Cross-Origin-Resource-Policy": "same-origin",
-    "Content-Security-Policy": policy, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
+    "Content-Security-Policy": isWorker(req.path) ? workerPolicy : policy, "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
   });
   next();
 });

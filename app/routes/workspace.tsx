@@ -44,7 +44,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [edited, setEdited] = useState<Recipe>();
   const recipe = edited ?? take.recipe;
   const members = useMemo(() => bracketFrames(frames, data.originals), [stack.id]); // eslint-disable-line react-hooks/exhaustive-deps
-  const [session, setSession] = useState<StackSession>(() => new StackSession(members));
+  const [session] = useState<StackSession>(() => new StackSession(members));
   const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
   const [open, setOpen] = useState<string | undefined>("tone");
   const [viewport, setViewport] = useState<Viewport>({ zoom: "fit", cx: s.size.width / 2, cy: s.size.height / 2 });
@@ -54,11 +54,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [note, setNote] = useState<string>();
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
-  useEffect(() => {
-    const live = new StackSession(members);
-    setSession(live);
-    return () => live.close();
-  }, [members]);
+  useEffect(() => () => session.close(), [session]);
   useEffect(() => { session.update(take.recipe); }, [session, take.recipe]);
   // the stored recipe is the truth again once a change has come back, or was undone
   useEffect(() => { setEdited(undefined); }, [take.recipe]);

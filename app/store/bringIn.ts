@@ -53,7 +53,7 @@ export async function bringIn(files: readonly File[], options: { name: string; s
     const puts: Put[] = fresh.map((value) => ({ store: "frames", value }));
     if (!old.length) puts.unshift({ store: "shoots", value: { id: shootId, name: options.name, createdAt: Date.now() } });
     puts.push(...stacksOf(shootId, fresh, (await d.getAllFromIndex("stacks", "shootId", shootId)).length));
-    await change(shootId, `Bring in ${fresh.length} frames`, puts);
+    await change(shootId, `Bring in ${fresh.length} frames`, puts, { undoable: old.length > 0 });
   }
   state.finished = true;
   if (!fresh.length && !old.length) delete state.shootId;

@@ -15,9 +15,9 @@ export function onForeignChange(listener: () => void): () => void {
 
 /**
  * One change of the user's: all records in one transaction, with what they were before, so that it can be undone
- * after a reload too. What had been undone before it is forgotten, as everywhere.
+ * after a reload too (a new shoot cannot: it is deleted, after asking). What had been undone before it is forgotten, as everywhere.
  */
-export async function change(shootId: string, label: string, puts: readonly Put[]): Promise<void> {
+export async function change(shootId: string, label: string, puts: readonly Put[], options: { undoable: boolean } = { undoable: true }): Promise<void> {
   for (const p of puts) if ("value" in p) {
     const ok = v.safeParse(SCHEMAS[p.store], p.value);
     if (!ok.success) throw new RhizomeError("record-invalid", `This change cannot be kept: ${v.getDotPath(ok.issues[0]) ?? ""} ${ok.issues[0].message}.`, "reload the page and try again");
@@ -31,6 +31,7 @@ export async function change(shootId: string, label: string, puts: readonly Put[
       mutations.push({ store: p.store, id, ...(before ? { before } : {}), ...("value" in p ? { after: p.value } : {}) });
       if ("value" in p) await store.put(p.value as never); else await store.delete(id);
     }
+    if (!options.undoable) { await tx.done; return; }
     const history = tx.objectStore("history");
     for (const e of await history.index("shootId").getAll(shootId)) if (e.undone) await history.delete(e.id);
     await history.add({ shootId, label, mutations, undone: false } as unknown as HistoryEntry);

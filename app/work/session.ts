@@ -1,5 +1,5 @@
 import { RhizomeError } from "../../core/error";
-import { decodeReduced, alignFrames, ALIGN_EDGE, mergeFrames, plain, PREVIEW_EDGE, referenceOf, renderSettings, shrinkTo, toneField, type Aligned, type BracketFrame, type Scene } from "../../engine/bracket";
+import { decodeReduced, alignFrames, mergeFrames, plain, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type Scene } from "../../engine/bracket";
 import type { AlignedFrame } from "../../core/align/alignStack";
 import type { Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
@@ -79,7 +79,7 @@ export class StackSession {
     this.work = this.work.then(() => this.run(recipe, stopper.signal)).catch(() => undefined);
   }
 
-  private releaseScenes(): void { this.scenes.preview?.release(); this.scenes.full?.release(); this.scenes = {}; this.fields.clear(); }
+  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full !== this.scenes.preview) this.scenes.full?.release(); this.scenes = {}; this.fields.clear(); }
 
   private async run(recipe: Recipe, signal: AbortSignal): Promise<void> {
     if (signal.aborted) return;
@@ -90,15 +90,14 @@ export class StackSession {
       delete this.state.error;
       delete this.state.fullShare;
       this.set(t);
-      const shrink = shrinkTo(frames[0]!.info, ALIGN_EDGE), small = shrinkTo(frames[0]!.info, PREVIEW_EDGE);
+      const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
       const held = await decodeReduced(pool(), frames, shrink, (share, doing) => this.set({ share: share * 0.5, doing }), signal);
-      let aligned: Aligned, preview: Scene, full: Scene | undefined;
+      let aligned: Aligned, preview: Scene;
       try {
         this.set({ phase: "merging", doing: "Aligning", share: 0.55 });
         aligned = await alignFrames(pool(), frames, held, recipe, shrink, signal);
         this.set({ doing: "Merging", share: 0.75 });
-        preview = await mergeFrames(pool(), frames, aligned, small, { signal, progress: (s, doing) => this.set({ share: 0.75 + s * 0.25, doing }), ...(small === shrink ? { held } : {}) });
-        if (shrink === 1 && small !== 1) full = await mergeFrames(pool(), frames, aligned, 1, { signal, held, progress: () => undefined });
+        preview = await mergeFrames(pool(), frames, aligned, shrink, { signal, held, progress: (s, doing) => this.set({ share: 0.75 + s * 0.25, doing }) });
       } finally {
         await pool().idle();
         for (const h of held) pool().give(h.ptr);
@@ -108,9 +107,9 @@ export class StackSession {
       const longest = frames.reduce((a, b) => ((b.info.exif.exposureTime ?? 0) > (a.info.exif.exposureTime ?? 0) ? b : a));
       const dark = await pool().run("clipping", { source: longest.source, shrink: 8 });
       this.releaseScenes();
-      if (this.closed || signal.aborted) { preview.release(); full?.release(); return; }
-      this.scenes = { preview, ...(full ? { full } : small === 1 ? { full: preview } : {}) };
-      this.set({ phase: "ready", doing: "", share: 1, aligned: this.spread(all, frames, aligned), statistics, clippedBright: clip.bright, clippedDark: dark.dark, preview: { width: preview.width, height: preview.height, shrink: small }, fullReady: Boolean(this.scenes.full) });
+      if (this.closed || signal.aborted) { preview.release(); return; }
+      this.scenes = { preview, ...(shrink === 1 ? { full: preview } : {}) };
+      this.set({ phase: "ready", doing: "", share: 1, aligned: this.spread(all, frames, aligned), statistics, clippedBright: clip.bright, clippedDark: dark.dark, preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full) });
       if (!this.scenes.full) {
         const scene = await mergeFrames(pool(), frames, aligned, 1, { signal, progress: (s) => this.set({ fullShare: s }) });
         if (this.closed || signal.aborted) { scene.release(); return; }

@@ -6,17 +6,13 @@ import { solveSymmetric } from "./solveSymmetric";
 export type MotionModel = "none" | "shift" | "similarity" | "homography";
 
 /** Each model's parameters as directions in the eight of a homography plus the brightness offset. */
-const DIRECTIONS: Record<MotionModel, number[][]> = {
-  none: [[8]],
-  shift: [[2], [5], [8]],
-  similarity: [[0, 4], [-1, 3], [2], [5], [8]],
-  homography: [[0], [1], [2], [3], [4], [5], [6], [7], [8]],
+const DIRECTIONS: Record<MotionModel, readonly (readonly number[])[]> = {
+  none: [unit(8)],
+  shift: [unit(2), unit(5), unit(8)],
+  similarity: [[1, 0, 0, 0, 1, 0, 0, 0, 0], [0, -1, 0, 1, 0, 0, 0, 0, 0], unit(2), unit(5), unit(8)],
+  homography: [0, 1, 2, 3, 4, 5, 6, 7, 8].map(unit),
 };
-const basis = (model: MotionModel): number[][] => DIRECTIONS[model].map((entries) => {
-  const v = new Array<number>(9).fill(0);
-  for (const e of entries) v[Math.abs(e)] = e < 0 ? -1 : 1;
-  return v;
-});
+function unit(i: number): number[] { return Array.from({ length: 9 }, (_, k) => (k === i ? 1 : 0)); }
 
 export interface Registration {
   /** template to image, in px of the finest level */
@@ -35,55 +31,56 @@ export interface Registration {
  * A full search over shift and roll at the coarsest level, then Gauss-Newton steps on every level with the
  * inverse compositional update (Baker and Matthews, IJCV 2004) under a Geman-McClure loss.
  *
- * @param start  a first guess; without one the coarse search finds it
+ * @param start  a first guess, close: only the two finest levels are walked then; without one the coarse search finds it
  */
 export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel, start?: Matrix3): Registration {
   const mark = heap.mark();
-  const top = template.levels.length - 1;
-  const scaleTo = (level: number): number => template.levels[0]!.w / template.levels[level]!.w;
-  let H: Matrix3 = start ? rescale(start, 1 / scaleTo(top)) : coarseSearch(heap, template, image, model);
+  const top = start ? Math.min(1, template.levels.length - 1) : template.levels.length - 1;
+  let H: Matrix3 = start ? rescale(start, template.levels[top]!.w / template.levels[0]!.w) : coarseSearch(heap, template, image, model);
   let offset = 0, residual = 0.5, overlap = 0;
-  const m = heap.put(IDENTITY, "f64"), out = heap.alloc(70 * 8);
-  const dirs = basis(model);
+  const m = heap.put(IDENTITY, "f64"), out = heap.alloc(80 * 8);
+  const small = model === "similarity", size = small ? 5 : 9, sums = (size * (size + 1)) / 2;
+  const solveFor = small ? [0, 1, 2, 3, 4].map((i) => unit(i).slice(0, 5)) : DIRECTIONS[model];
   for (let level = top; level >= 0; level--) {
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
-    const step = level === 0 && t.w * t.h > 4e5 ? 3 : 1;
+    const step = t.w * t.h > 3e5 ? 2 : 1;
     let scale = Math.max(0.12, Math.min(1, residual * 2.5));
-    const corner = Math.hypot(t.w, t.h) / 2;
-    for (let i = 0; i < (level === 0 ? 6 : 14); i++) {
+    for (let i = 0; i < (t.w * t.h > 3e5 ? 6 : 14); i++) {
       heap.f64(m, 9).set(H);
-      heap.k.normalEquations(t.log, t.vote, im.log, im.vote, t.w, t.h, m, offset, scale, step, out);
-      const sums = heap.f64(out, 58);
-      const total = sums[54]!;
-      overlap = (sums[57]! * step) / (t.w * t.h);
-      if (!(total > 1)) break;
-      residual = Math.sqrt(sums[56]! / total);
+      heap.k[small ? "similarityEquations" : "normalEquations"](t.log, t.vote, im.log, im.vote, t.w, t.h, m, offset, scale, step, out);
+      const s = heap.f64(out, sums + size + 4), [votes, , square, count] = s.subarray(sums + size) as unknown as [number, number, number, number];
+      overlap = (count * step) / (t.w * t.h);
+      if (!(votes > 1)) break;
+      residual = Math.sqrt(square / votes);
       scale = Math.max(0.08, Math.min(1, residual * 2.5));
-      const p = reducedStep(sums, dirs);
-      if (!p) break;
+      const q = solveWithin(s, size, solveFor);
+      if (!q) break;
+      const p: readonly number[] = small ? DIRECTIONS.similarity.reduce<number[]>((sum, d, k) => sum.map((v, n) => v + d[n]! * q[k]!), new Array<number>(9).fill(0)) : q;
       offset -= p[8]!;
       H = multiply(H, invert(stepMatrix(p, t.w, t.h)));
       const h8 = H[8]!;
       H = H.map((v) => v / h8);
       const moved = Math.hypot(p[2]!, p[5]!) + (Math.abs(p[0]!) + Math.abs(p[1]!) + Math.abs(p[3]!) + Math.abs(p[4]!)) * 0.7;
-      if (moved < 0.004 || !Number.isFinite(moved) || moved > corner) break;
+      if (moved < (level === 0 ? 0.006 : 0.03) || !Number.isFinite(moved) || moved > t.w) break;
     }
   }
   heap.release(mark);
   return { transform: [...H], offset, residualEv: residual, overlap };
 }
 
-function reducedStep(sums: Float64Array, dirs: number[][]): number[] | undefined {
-  const full: number[][] = Array.from({ length: 9 }, () => new Array<number>(9).fill(0));
-  for (let i = 0, k = 0; i < 9; i++) for (let j = i; j < 9; j++) full[i]![j] = full[j]![i] = sums[k++]!;
-  const A = dirs.map((a) => dirs.map((b) => a.reduce((s, ai, i) => s + (ai ? ai * b.reduce((q, bj, j) => q + (bj ? bj * full[i]![j]! : 0), 0) : 0), 0)));
-  const rhs = dirs.map((a) => a.reduce((s, ai, i) => s + ai * sums[45 + i]!, 0));
-  const q = solveSymmetric(A, rhs);
-  return q && Array.from({ length: 9 }, (_, i) => dirs.reduce((s, d, k) => s + d[i]! * q[k]!, 0));
+/** Solves packed normal equations within the span of the given directions; the answer in all parameters. */
+function solveWithin(s: Float64Array, size: number, dirs: readonly (readonly number[])[]): number[] | undefined {
+  const full: number[][] = Array.from({ length: size }, () => new Array<number>(size).fill(0));
+  let k = 0;
+  for (let i = 0; i < size; i++) for (let j = i; j < size; j++) full[i]![j] = full[j]![i] = s[k++]!;
+  const along = (a: readonly number[], row: readonly number[]): number => a.reduce((sum, v, i) => sum + (v ? v * row[i]! : 0), 0);
+  const A = dirs.map((a) => dirs.map((b) => along(a, full.map((row) => along(b, row)))));
+  const q = solveSymmetric(A, dirs.map((a) => along(a, [...s.subarray(k, k + size)])));
+  return q && Array.from({ length: size }, (_, i) => dirs.reduce((sum, d, n) => sum + d[i]! * q[n]!, 0));
 }
 
-function stepMatrix(p: number[], w: number, h: number): number[] {
+function stepMatrix(p: readonly number[], w: number, h: number): number[] {
   const k = 2 / w;
   const toUnit = [k, 0, -0.5 * w * k, 0, k, -0.5 * h * k, 0, 0, 1];
   const d = [1 + p[0]! * k, p[1]! * k, p[2]! * k, p[3]! * k, 1 + p[4]! * k, p[5]! * k, p[6]! * k, p[7]! * k, 1];

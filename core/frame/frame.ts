@@ -30,8 +30,8 @@ export function ev100(exif: Exif): number | undefined {
   return e === undefined ? undefined : -e;
 }
 
-/** Cameras round their shutter speeds; brackets are in thirds or halves: 1/6 EV steps catch both. */
+/** The step that was set on the camera: shutter speeds are rounded (1/15 to 1/4 s is 2 EV), steps are thirds or halves. */
 export function roundEv(ev: number): number {
-  const r = Math.round(ev * 6) / 6;
-  return Math.abs(r - Math.round(r)) < 0.01 ? Math.round(r) + 0 : r;
+  const third = Math.round(ev * 3) / 3, half = Math.round(ev * 2) / 2;
+  return (Math.abs(ev - half) <= Math.abs(ev - third) + 1e-9 ? half : third) + 0;
 }

@@ -1,4 +1,4 @@
-import { exposureEv, type FrameInfo } from "../frame/frame";
+import { exposureEv, roundEv, type FrameInfo } from "../frame/frame";
 
 export type StackKind = "bracket" | "panorama" | "focus" | "single";
 
@@ -46,7 +46,7 @@ function describe(set: number[], frames: readonly FrameInfo[]): FoundStack[] {
   if (set.length < 2) return set.map((i) => ({ kind: "single", frames: [i], why: "No other exposure of this view close in time", warnings: [] }));
   const evs = set.map((i) => exposureEv(frames[i]!.exif)!);
   const base = evs.slice().sort((a, b) => a - b)[Math.floor(evs.length / 2)]!;
-  const sorted = evs.map((e) => e - base).sort((a, b) => a - b);
+  const sorted = evs.map((e) => roundEv(e - base)).sort((a, b) => a - b);
   const seconds = frames[set.at(-1)!]!.exif.takenAt! - frames[set[0]!]!.exif.takenAt!;
   const steps = sorted.slice(1).map((e, i) => e - sorted[i]!);
   const usual = steps.slice().sort((a, b) => a - b)[Math.floor(steps.length / 2)]!;

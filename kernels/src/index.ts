@@ -1,4 +1,4 @@
 export { linearise, foldUntouched, foldWarped, finaliseRadiance } from "./merge";
 export { pyrDown, pyrUp } from "./pyramid";
 export { logLuminance, remapAround, selectLevel, renderRow } from "./tone";
-export { normalEquations } from "./register";
+export { normalEquations, similarityEquations } from "./register";
