@@ -1,12 +1,12 @@
 import { BarChart, CustomChart } from "echarts/charts";
 import { GridComponent, TooltipComponent } from "echarts/components";
-import { init, use, type EChartsType } from "echarts/core";
+import { init, use as register, type EChartsType } from "echarts/core";
 import { SVGRenderer } from "echarts/renderers";
 import { useEffect, useRef } from "react";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { signed } from "../ui/format";
 
-use([BarChart, CustomChart, GridComponent, TooltipComponent, SVGRenderer]);
+register([BarChart, CustomChart, GridComponent, TooltipComponent, SVGRenderer]);
 
 /** Stops below its own saturation that a frame still tells apart from noise. */
 const USABLE_EV = 8.5;

@@ -99,9 +99,10 @@ export function Viewer(p: Props) {
   }, []);
   useEffect(() => {
     if (!p.standIn) return;
+    const layers = shown.current;
     let live = true;
-    void createImageBitmap(p.standIn).then((b) => { if (live) { shown.current.stand = b; paint(); } });
-    return () => { live = false; shown.current.stand?.close(); delete shown.current.stand; };
+    void createImageBitmap(p.standIn).then((b) => { if (live) { layers.stand = b; paint(); } });
+    return () => { live = false; layers.stand?.close(); delete layers.stand; };
   }, [p.standIn, paint]);
 
   const at = (e: React.PointerEvent | React.MouseEvent): { x: number; y: number } => { const r = canvas.current!.getBoundingClientRect(); return { x: e.clientX - r.left, y: e.clientY - r.top }; };

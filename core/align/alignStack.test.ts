@@ -1,0 +1,75 @@
+import { Heap } from "../../kernels/heap";
+import { decode, SPACES } from "../colour/spaces";
+import { invert, multiply, project } from "../raster/matrix3";
+import { simulateBracket, type SimulatedBracket } from "../simulate/bracket";
+import { simulatedRoom } from "../simulate/room";
+import { alignStack, type AlignedFrame } from "./alignStack";
+
+const lut = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255));
+const W = 1200, H = 800;
+const scene = simulatedRoom(W + 140, H + 120, 7);
+
+function align(set: SimulatedBracket, reference: number, evs: (number | undefined)[] = set.frames.map((f) => f.ev)): AlignedFrame[] {
+  const heap = Heap.local(W * H * 4 * 14);
+  return alignStack(heap, set.frames.map((f) => ({ samples: f.samples, width: f.width, height: f.height, lut })), evs, { motion: "auto", reference, deghost: true, scale: 1 });
+}
+
+/** RMS over the frame of the distance between true and found positions, in px. */
+function error(set: SimulatedBracket, reference: number, i: number, found: readonly number[]): number {
+  const truth = multiply(invert(set.frames[i]!.toScene), set.frames[reference]!.toScene);
+  let sum = 0, n = 0;
+  for (let y = 20; y < H; y += 60) for (let x = 20; x < W; x += 60) {
+    const [a, b] = project(truth, x, y), [c, d] = project(found, x, y);
+    sum += (a - c) ** 2 + (b - d) ** 2;
+    n++;
+  }
+  return Math.sqrt(sum / n);
+}
+
+describe("alignment of a hand-held bracket over 8 EV", () => {
+  // 2.5 times smaller than 6 MP, at which such frames are aligned: the shift and what may be left shrink with it
+  test.each([1, 2])("finds shift, roll and growth, seed %i", (seed) => {
+    const set = simulateBracket(scene, { width: W, height: H, evs: [-4, -2, 0, 2, 4], baseEv: 0, hand: 0.4, seed, reference: 2 });
+    const found = align(set, 2);
+    const errors = found.map((f, i) => error(set, 2, i, f.fromReference));
+    expect(Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / 5)).toBeLessThan(0.1);
+    expect(Math.max(...errors)).toBeLessThan(0.2);
+    expect(found.every((f) => f.used && !f.warning)).toBe(true);
+    found.forEach((f, i) => expect(Math.abs(f.ev - set.frames[i]!.ev)).toBeLessThan(0.05));
+  });
+
+  test("a tripod set is not touched", () => {
+    const set = simulateBracket(scene, { width: W, height: H, evs: [0, -2, 2, -4, 4], baseEv: 0, hand: 0, seed: 5, reference: 0 });
+    for (const f of align(set, 0)) { expect(f.fromReference).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]); expect(f.movedPx).toBe(0); }
+  });
+
+  test("works without exposure times", () => {
+    const set = simulateBracket(scene, { width: W, height: H, evs: [-2, 0, 2], baseEv: 0, hand: 0.3, seed: 9, reference: 1 });
+    const found = align(set, 1, [undefined, undefined, undefined]);
+    found.forEach((f, i) => { expect(error(set, 1, i, f.fromReference)).toBeLessThan(0.25); expect(Math.abs(f.ev - set.frames[i]!.ev)).toBeLessThan(0.1); });
+  });
+
+  test("a frame of another room is named and left out", () => {
+    const set = simulateBracket(scene, { width: W, height: H, evs: [-2, 0, 2], baseEv: 0, hand: 0.2, seed: 4, reference: 1 });
+    const other = simulateBracket(simulatedRoom(W + 140, H + 120, 99), { width: W, height: H, evs: [2], baseEv: 0, hand: 0, seed: 4, reference: 0 });
+    set.frames[2] = { ...other.frames[0]!, ev: 2 };
+    const found = align(set, 1);
+    expect(found[0]!.used).toBe(true);
+    expect(found[2]!.used).toBe(false);
+    expect(found[2]!.warning).toMatch(/does not fit/);
+  });
+});
+
+test("a thing that moved gets no vote, and the rest of the frame keeps its own", () => {
+  const thing = (cx: number) => (x: number, y: number, rgb: [number, number, number]): void => { if (Math.abs(x - cx) < 60 && Math.abs(y - 600) < 130) rgb[0] = rgb[1] = rgb[2] = 0.3; };
+  const at = [400, 700, 1000];
+  const set = { frames: at.map((cx, i) => simulateBracket(scene, { width: W, height: H, evs: [[-2, 0, 2][i]!], baseEv: 0, hand: 0, seed: 3 + i, reference: 0, shot: { moving: thing(cx) } }).frames[0]!) };
+  const found = align(set, 1);
+  const votes = (f: AlignedFrame, x: number, y: number): number => (f.ghosts ? f.ghosts.votes[Math.floor(y / 2) * f.ghosts.width + Math.floor(x / 2)]! : 255);
+  // the frame's own thing, and where the reference frame shows it
+  const dx = -70, dy = -60;
+  expect(votes(found[0]!, 400 + dx, 600 + dy)).toBeLessThan(30);
+  expect(votes(found[0]!, 700 + dx, 600 + dy)).toBeLessThan(30);
+  expect(votes(found[0]!, 200, 700)).toBe(255);
+  expect(found[0]!.ghosts!.share).toBeLessThan(0.2);
+});

@@ -1,0 +1,75 @@
+/** Plain TypeScript twins of the compiled kernels: what each must compute, written to be read, for the tests. */
+
+type Plane = Float32Array;
+const clamp = (v: number, hi: number): number => Math.max(0, Math.min(hi, v));
+
+export function pyrDown(src: Plane, w: number, h: number): Plane {
+  const k = [1 / 16, 4 / 16, 6 / 16, 4 / 16, 1 / 16], W = (w + 1) >> 1, H = (h + 1) >> 1, out = new Float32Array(W * H);
+  for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) {
+    let s = 0;
+    for (let j = -2; j <= 2; j++) for (let i = -2; i <= 2; i++) s += k[i + 2]! * k[j + 2]! * src[clamp(2 * y + j, h - 1) * w + clamp(2 * x + i, w - 1)]!;
+    out[y * W + x] = s;
+  }
+  return out;
+}
+
+export function pyrUp(coarse: Plane, w: number, h: number, base: Plane, sign: number): Plane {
+  const W = (w + 1) >> 1, H = (h + 1) >> 1;
+  const taps = (p: number, n: number): [number, number][] => (p & 1 ? [[p >> 1, 0.5], [Math.min(n - 1, (p >> 1) + 1), 0.5]] : [[Math.max(0, (p >> 1) - 1), 0.125], [p >> 1, 0.75], [Math.min(n - 1, (p >> 1) + 1), 0.125]]);
+  return base.map((b, i) => {
+    let s = 0;
+    for (const [y, wy] of taps(Math.floor(i / w), H)) for (const [x, wx] of taps(i % w, W)) s += wx * wy * coarse[y * W + x]!;
+    return b + sign * s;
+  });
+}
+
+export function remapAround(src: Plane, g: number, sigma: number, detail: number, edges: number): Plane {
+  return src.map((v) => {
+    const d = Math.abs(v - g), t = Math.min(1, d / sigma);
+    return g + Math.sign(v - g) * (Math.min(d, sigma) * (detail + (1 - detail) * t * t) + Math.max(0, d - sigma) * edges);
+  });
+}
+
+export function logLuminance(r: Plane, g: Plane, b: Plane, gains: readonly number[], floorEv: number): Plane {
+  return r.map((v, i) => Math.max(floorEv, Math.log2(Math.max(1e-12, 0.2627 * v * gains[0]! + 0.678 * g[i]! * gains[1]! + 0.0593 * b[i]! * gains[2]!))));
+}
+
+/** Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of the Jacobian. */
+export function equations(c: Plane, cw: Plane, l: Plane, lw: Plane, w: number, h: number, m: readonly number[], offset: number, scale: number, step: number,
+                          row: (a: number, b: number, X: number, Y: number) => number[]): number[] {
+  const size = row(0, 0, 0, 0).length, A: number[] = new Array<number>((size * (size + 1)) / 2).fill(0), rhs = new Array<number>(size).fill(0), totals = [0, 0, 0, 0];
+  for (let y = 1; y < h - 1; y += step) for (let x = 1; x < w - 1; x++) {
+    const i = y * w + x, a = (c[i + 1]! - c[i - 1]!) / 2, b = (c[i + w]! - c[i - w]!) / 2;
+    if (cw[i]! < 0.01 || Math.abs(a) + Math.abs(b) < 0.012) continue;
+    const px = x + 0.5, py = y + 0.5, z = m[6]! * px + m[7]! * py + m[8]!;
+    const sx = (m[0]! * px + m[1]! * py + m[2]!) / z - 0.5, sy = (m[3]! * px + m[4]! * py + m[5]!) / z - 0.5, ix = Math.floor(sx), iy = Math.floor(sy);
+    if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) continue;
+    const q = iy * w + ix, fx = sx - ix, fy = sy - iy, iw = Math.min(lw[q]!, lw[q + 1]!, lw[q + w]!, lw[q + w + 1]!);
+    if (iw < 0.01) continue;
+    const r = (l[q]! * (1 - fx) + l[q + 1]! * fx) * (1 - fy) + (l[q + w]! * (1 - fx) + l[q + w + 1]! * fx) * fy + offset - c[i]!;
+    const vote = ((cw[i]! * iw) / (cw[i]! + iw)) / (1 + (r / scale) ** 2) ** 2;
+    const J = row(a, b, ((px - w / 2) * 2) / w, ((py - h / 2) * 2) / w);
+    let k = 0;
+    for (let n = 0; n < size; n++) { for (let p = n; p < size; p++) A[k++]! += J[n]! * J[p]! * vote; rhs[n]! += J[n]! * r * vote; }
+    [vote, vote * Math.abs(r), vote * r * r, 1].forEach((v, n) => { totals[n]! += v; });
+  }
+  return [...A, ...rhs, ...totals];
+}
+
+/** One pixel through the renderer: linear Rec. 2020 to encoded R, G, B; `s` as the kernel's settings. */
+export function renderPixel(rgb: readonly number[], slope: number, offset: number, s: readonly number[]): number[] {
+  const v = rgb.map((x, i) => x * s[i]!), Y = Math.max(1e-12, 0.2627 * v[0]! + 0.678 * v[1]! + 0.0593 * v[2]!), L = Math.log2(Y);
+  let t = L + s[3]! + slope * L + offset;
+  t = s[5]! + (t - s[5]!) * s[4]!;
+  const gain = 2 ** (t - L), y = Y * gain, k = s[7]!, white = s[8]!;
+  const rolled = v.map((x) => y + (x * gain - y) * s[6]!).map((x) => (white > k && x > k ? k + ((1 - k) * (1 - Math.exp(-(x - k) / (1 - k)))) / (1 - Math.exp(-(white - k) / (1 - k))) : x));
+  return [0, 3, 6].map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!).map((x) => Math.min(1, Math.max(0, x))).map((x) => (x > s[18]! ? s[20]! * x ** s[22]! - s[21]! : x * s[19]!));
+}
+
+/** Bicubic sample (Keys 1981, a = -1/2) of interleaved RGB, edges repeated. */
+export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: number): number[] {
+  const k = (t: number): number => { const a = Math.abs(t); return a < 1 ? 1.5 * a ** 3 - 2.5 * a ** 2 + 1 : a < 2 ? -0.5 * a ** 3 + 2.5 * a ** 2 - 4 * a + 2 : 0; };
+  const out = [0, 0, 0], ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5);
+  for (let j = -1; j <= 2; j++) for (let i = -1; i <= 2; i++) for (let c = 0; c < 3; c++) out[c]! += k(x - 0.5 - ix - i) * k(y - 0.5 - iy - j) * rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!;
+  return out;
+}
