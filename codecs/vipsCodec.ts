@@ -99,9 +99,15 @@ export function vipsCodec(vips: Engine): Codec {
     },
 
     thumbnail(bytes, name, longEdge) {
-      open(bytes, name).delete();
+      const head = open(bytes, name), { width, height } = head;
+      head.delete();
+      let shrink = 1;
+      while (formatOf(bytes) === "jpeg" && shrink < 8 && Math.max(width, height) / (shrink * 2) >= longEdge) shrink *= 2;
+      const image = open(bytes, name, shrink > 1 ? `[shrink=${shrink}]` : "");
       try {
-        const small = vips.Image.thumbnailBuffer(bytes, longEdge, { height: longEdge, output_profile: "srgb", fail_on: "error" });
+        // read to the end first: reducing alone would pass over a file that breaks off
+        const whole = image.copyMemory(), small = whole.thumbnailImage(longEdge, { height: longEdge, output_profile: "srgb" });
+        whole.delete();
         const flat = small.hasAlpha() ? small.flatten({ background: [128] }) : small;
         const jpeg = flat.jpegsaveBuffer({ Q: 80, keep: 0 });
         if (flat !== small) flat.delete();
@@ -109,7 +115,7 @@ export function vipsCodec(vips: Engine): Codec {
         return jpeg;
       } catch (e) {
         throw damaged(name, e);
-      }
+      } finally { image.delete(); }
     },
 
     encode(input: EncodeInput) {
@@ -134,7 +140,9 @@ export function vipsCodec(vips: Engine): Codec {
 
 function damaged(name: string, e: unknown): RhizomeError {
   if (e instanceof RhizomeError) return e;
-  const text = e instanceof Error ? e.message.trim().split("\n")[0]!.slice(0, 160) : String(e);
+  // libvips throws a pair of kind and text
+  const said: unknown = (e as { message?: unknown } | undefined)?.message, all = String(Array.isArray(said) ? said[1] : said ?? "");
+  const text = all.split("\n").filter(Boolean).at(-1)?.slice(0, 160);
   return new RhizomeError("damaged", `${name} cannot be read to its end: ${text || "the data is broken"}.`, "copy it from the card again");
 }
 

@@ -19,14 +19,16 @@ const SETS: Set[] = [
 ];
 
 const vips = await Vips({ dynamicLibraries: [] });
+vips.Cache.max(0);
 
 async function load(name: string): Promise<RadianceImage> {
-  const im = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.hdr`)).rad2float();
+  const file = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.hdr`)), im = file.rad2float();
   const raw = im.writeToMemory() as Uint8Array;
   const f = new Float32Array(raw.buffer, raw.byteOffset, im.width * im.height * 3), n = im.width * im.height;
   const planes = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => f[i * 3 + c]!)) as unknown as RadianceImage["planes"];
   const out = { width: im.width, height: im.height, planes: glare(planes, im.width, im.height) };
   im.delete();
+  file.delete();
   return out;
 }
 
@@ -34,10 +36,14 @@ async function load(name: string): Promise<RadianceImage> {
 function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceImage["planes"] {
   return planes.map((p) => {
     const im = vips.Image.newFromMemory(p, w, h, 1, vips.BandFormat.float);
-    let sum = im.linear([0.978], [0]);
-    for (const [sigma, share] of [[1.1, 0.012], [7, 0.006], [40, 0.004]] as const) sum = sum.add(im.gaussblur(sigma, { precision: "approximate" }).linear([share], [0]));
-    const raw = sum.writeToMemory() as Uint8Array;
-    return new Float32Array(raw.buffer, raw.byteOffset, w * h).slice();
+    const out = p.map((v) => v * 0.978);
+    for (const [sigma, share] of [[1.1, 0.012], [7, 0.006], [40, 0.004]] as const) {
+      const wide = im.gaussblur(sigma, { precision: "approximate" }), raw = wide.writeToMemory() as Uint8Array;
+      new Float32Array(raw.buffer, raw.byteOffset, w * h).forEach((v, i) => { out[i]! += v * share; });
+      wide.delete();
+    }
+    im.delete();
+    return out;
   }) as unknown as RadianceImage["planes"];
 }
 
@@ -47,7 +53,9 @@ await mkdir(`${root}demo/frames`, { recursive: true });
 const manifest: { shoot: string; frames: string[] } = { shoot: "Quillmoor Observatory", frames: [] };
 let number = 412;
 const only = process.argv.slice(2);
-for (const set of SETS.filter((s) => !only.length || only.includes(s.name))) {
+for (const set of SETS) {
+  // names stay the same when only some sets are taken again
+  if (only.length && !only.includes(set.name)) { for (const _ of set.evs) manifest.frames.push(`QM_${ordinal(number++)}.jpg`); continue; }
   const rnd = random(set.name.length * 7919), scenes = new Map<string, RadianceImage>();
   let t = 0;
   for (let i = 0; i < set.evs.length; i++) {

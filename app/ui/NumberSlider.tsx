@@ -27,11 +27,12 @@ export function NumberSlider({ label, hint, value, min, max, step, reset, unit, 
     return () => el.removeEventListener("wheel", turn);
   }, [min, max, step]);
   const put = (v: number): void => { const n = Math.min(max, Math.max(min, v)); onChange(n); onCommit(n); };
+  const left = useRef(false);
   const finish = (): void => {
-    if (typed === undefined) return;
+    setTyped(undefined);
+    if (left.current || typed === undefined) { left.current = false; return; }
     const n = Number(typed.replace("\u2212", "-").replace(",", ".").replace(/[^\d.+-]/g, ""));
     if (typed.trim() !== "" && Number.isFinite(n)) put(parse(n));
-    setTyped(undefined);
   };
   return (
     <div ref={root} className="grid h-7 grid-cols-[72px_1fr_84px] items-center gap-2" onDoubleClick={() => put(reset)}>
@@ -43,7 +44,7 @@ export function NumberSlider({ label, hint, value, min, max, step, reset, unit, 
       <label className="flex items-center justify-end gap-1">
         <input aria-label={`${label}, ${unit || "value"}`} className="h-6 w-14 rounded border border-transparent bg-transparent text-right tabular-nums hover:border-line focus:border-line" value={typed ?? minus(shown(value))}
           onFocus={(e) => { setTyped(minus(shown(value))); e.target.select(); }} onChange={(e) => setTyped(e.target.value)} onBlur={finish}
-          onKeyDown={(e) => { if (e.key === "Enter") { finish(); e.currentTarget.blur(); } if (e.key === "Escape") { setTyped(undefined); e.currentTarget.blur(); } e.stopPropagation(); }} />
+          onKeyDown={(e) => { if (e.key === "Enter") e.currentTarget.blur(); if (e.key === "Escape") { left.current = true; e.currentTarget.blur(); } e.stopPropagation(); }} />
         <span className="w-5 text-[12px] text-quiet">{unit}</span>
       </label>
     </div>

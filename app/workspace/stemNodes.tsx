@@ -87,7 +87,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
         <>
           <Choice label="Way" hint="Local evens out windows and shadows; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />
           {r.tone.operator === "local" && <>
-            <NumberSlider label="Strength" hint="How far bright and dark areas are brought together." unit="%" min={0} max={1} step={0.01} reset={0.6} value={r.tone.strength} {...percent} {...slide("tone", "strength", "Strength")} />
+            <NumberSlider label="Strength" hint="How far bright and dark areas are brought together." unit="%" min={0} max={1} step={0.01} reset={0.7} value={r.tone.strength} {...percent} {...slide("tone", "strength", "Strength")} />
             <NumberSlider label="Detail" hint="Texture within areas, softer or crisper." unit="%" min={-1} max={1} step={0.01} reset={0.15} value={r.tone.detail} {...percent} {...slide("tone", "detail", "Detail")} />
           </>}
           <NumberSlider label="Exposure" hint="Brightness of the whole picture." unit="EV" min={-4} max={4} step={0.05} reset={0} value={r.tone.exposure} shown={(v) => signed(v, 2).replace("\u2212", "-")} {...slide("tone", "exposure", "Exposure")} />

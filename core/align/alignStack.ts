@@ -59,7 +59,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       ...(failed ? { warning: "does not fit the other frames; it was left out" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
     };
     if (failed) continue;
-    const votes = options.deghost ? findGhosts(heap, merged, image.levels[0]!, transform, found.offset) : undefined;
+    const votes = options.deghost ? findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!) : undefined;
     if (votes) out[i]!.ghosts = { width: votes.width, height: votes.height, scale: scale * votes.step, votes: votes.votes, share: votes.share };
     foldLog(heap, merged, image.levels[0]!, transform, weak ? 0 : found.offset, votes);
     template = { levels: [merged] };

@@ -2,15 +2,19 @@ import type { Heap } from "../../kernels/heap";
 
 export interface GhostVotes { width: number; height: number; /** px of the finest level a sample */ step: number; votes: Uint8Array; share: number }
 
+/** Above this, in EV of a frame's saturation, a sample without votes is clipped and not dark. */
+const CLIPPED_EV = -0.25;
+
 /**
  * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration by a
  * third of a pixel explains, and grows the places into whole things by hysteresis.
  *
+ * @param ev  of the frame against the reference: tells its clipped samples, which have no vote and need none
  * @returns votes on a grid of half the size (255 = static, 0 = moved, soft in between), or undefined where nothing moved
  * @see Gallo et al., "Artifact-free high dynamic range imaging", ICCP 2009 (consistency of log radiance with a reference)
  */
 export function findGhosts(heap: Heap, merged: { w: number; h: number; log: number; vote: number }, im: { log: number; vote: number },
-                           H: readonly number[], offset: number): GhostVotes | undefined {
+                           H: readonly number[], offset: number, ev: number): GhostVotes | undefined {
   const { w, h } = merged, n = w * h, step = 2;
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
   const C = heap.f32(merged.log, n), CV = heap.f32(merged.vote, n), L = heap.f32(im.log, n), V = heap.f32(im.vote, n);
@@ -27,12 +31,21 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
       d += L[q]! + offset - C[k]!;
       vc = Math.min(vc, CV[k]!); vl = Math.min(vl, V[q]!);
     }
-    if (vc < 0.05 || vl < 0.05) continue;
+    d /= 4;
+    const level = L[iy * w + ix]! + ev;
+    if (level > CLIPPED_EV) continue;
+    if (vc < 0.05 || vl < 0.05) {
+      // one of the two is beyond its range and gives only a bound: where all so far are clipped the scene is at least
+      // that bright, where this frame is black at most that; noise in the black is worth a stop
+      const deficit = -d - (vl < 0.05 ? 1.2 : 0.2);
+      if ((vc >= 0.05 || C[i]! > CLIPPED_EV) && deficit > 0.2) score[gy * gw + gx] = Math.min(8, deficit / 0.1);
+      continue;
+    }
     for (let b = -1; b <= 2; b++) for (let a = -1; a <= 2; a++) { const c = C[i + b * w + a]!; if (c < lo) lo = c; if (c > hi) hi = c; }
     // votes are TRUSTED / (TRUSTED + variance): turn them back into variances
     const spread = 0.0025 * (1 / vc + 1 / vl) * 0.5;
     const allowed = Math.sqrt(spread + 0.06 ** 2) + 0.3 * (hi - lo);
-    score[gy * gw + gx] = Math.abs(d) / 4 / allowed;
+    score[gy * gw + gx] = Math.abs(d) / allowed;
   }
   const smooth = boxBlur(score, gw, gh, 2);
   const mask = hysteresis(smooth, gw, gh, 3, 1.3, Math.max(12, (gw * gh) / 12000));

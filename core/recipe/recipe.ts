@@ -40,7 +40,7 @@ export function defaultRecipe(kind: string): Recipe {
     prepare: { temperature: 6504, tint: 0 },
     align: { motion: "auto" },
     merge: { method: "radiance", reference: "auto", deghost: "auto" },
-    tone: { operator: "local", strength: 0.6, detail: 0.15, exposure: 0 },
+    tone: { operator: "local", strength: 0.7, detail: 0.15, exposure: 0 },
     finish: { contrast: 0, saturation: 0 },
     deliver: { format: "jpg", space: "srgb", depth: "8", quality: 92 },
   };

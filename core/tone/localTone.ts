@@ -16,6 +16,8 @@ export interface ToneField {
 
 const FLOOR_EV = -14;
 const MID = Math.log2(0.18);
+const KNEE = Math.log2(0.4);
+const TOP = Math.log2(1.05);
 
 /**
  * The local tone operator.
@@ -44,9 +46,11 @@ export function localTone(heap: Heap, grid: ToneGrid, gains: readonly [number, n
   const q = (p: number): number => placed[Math.min(n - 1, Math.floor(p * n))]!;
   // mid-tones to just under middle grey; never far from what the photographer's reference frame showed
   const key = Math.max(-2.2, Math.min(2.2, MID - 0.1 - (0.65 * q(0.5) + 0.35 * (q(0.25) + q(0.9)) / 2)));
-  const gain = out.map((v, i) => v - lum[i]! + key);
+  // what would lie above display white is drawn in evenly from KNEE on, so that a window keeps its sky
+  const top = q(0.998) + key, pull = top > TOP ? (TOP - KNEE) / (top - KNEE) : 1;
+  const gain = out.map((v, i) => { const t = v + key; return (t > KNEE ? KNEE + (t - KNEE) * pull : t) - lum[i]!; });
   const { slopes, offsets } = affineGain(lum, gain, w, h);
-  return { width: w, height: h, slopes, offsets, shoulderStart: 0.5, white: Math.max(1.1, Math.min(12, 2 ** (q(0.998) + key))) };
+  return { width: w, height: h, slopes, offsets, shoulderStart: 0.7, white: 1.6 };
 }
 
 function logGrid(heap: Heap, grid: ToneGrid, gains: readonly [number, number, number]): number {

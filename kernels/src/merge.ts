@@ -29,11 +29,11 @@ export function linearise(src: usize, wide: i32, n: i32, lut: usize, dst: usize)
 
 // @ts-ignore: decorator
 @inline
-function vote(sum: v128, mean: v128, valid: f32, acc: usize, plane: usize, at: usize,
+function vote(sum: v128, mean: v128, seen: f32, still: f32, acc: usize, plane: usize, at: usize,
               time: f32, invGain: f32, read2: f32, floorVote: f32): void {
   const level = (f32x4.extract_lane(mean, 0) + f32x4.extract_lane(mean, 1) + f32x4.extract_lane(mean, 2)) * <f32>(1.0 / 3.0);
   // radiance = sample / time; the vote is the inverse variance of that quotient
-  const k = valid * time / ((level > 0 ? level : 0) * invGain + read2) + floorVote / time;
+  const k = seen * still * time / ((level > 0 ? level : 0) * invGain + read2) + floorVote * (still + 1e-7) / time;
   const w = k * time;
   const p = acc + at;
   store<f32>(p, load<f32>(p) + f32x4.extract_lane(sum, 0) * k);
@@ -50,9 +50,7 @@ export function foldUntouched(src: usize, n: i32, ghosts: usize, acc: usize, pla
     const l = i > 0 ? v128.load(src - 16) : c;
     const r = i < n - 1 ? v128.load(src + 16) : c;
     const mean = f32x4.mul(f32x4.add(f32x4.add(l, c), r), f32x4.splat(<f32>(1.0 / 3.0)));
-    let valid = f32x4.extract_lane(c, 3);
-    if (ghosts) valid *= load<f32>(ghosts + (<usize>i << 2));
-    vote(c, mean, valid, acc, plane, at, time, invGain, read2, floorVote);
+    vote(c, mean, f32x4.extract_lane(c, 3), ghosts ? load<f32>(ghosts + (<usize>i << 2)) : 1, acc, plane, at, time, invGain, read2, floorVote);
     src += 16;
     at += 4;
   }
@@ -116,9 +114,8 @@ export function foldWarped(src: usize, srcW: i32, srcH: i32, srcY0: i32, srcRows
       f32x4.add(f32x4.mul(line(c, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(-1.5 * u3 + 2 * u2 + 0.5 * u)), f32x4.mul(line(d, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(0.5 * u3 - 0.5 * u2))));
     const mean = f32x4.mul(f32x4.add(f32x4.add(total(a, x0, x1, x2, x3), total(b, x0, x1, x2, x3)), f32x4.add(total(c, x0, x1, x2, x3), total(d, x0, x1, x2, x3))), f32x4.splat(0.0625));
     // no tap may be clipped: a cubic kernel carries a clipped neighbour two pixels far
-    let v = f32x4.extract_lane(f32x4.pmin(f32x4.pmin(lowest(a, x0, x1, x2, x3), lowest(b, x0, x1, x2, x3)), f32x4.pmin(lowest(c, x0, x1, x2, x3), lowest(d, x0, x1, x2, x3))), 3);
-    if (ghosts) v *= load<f32>(ghosts + (<usize>i << 2));
-    vote(f32x4.pmax(sum, f32x4.splat(0)), mean, v, acc, plane, at, time, invGain, read2, floorVote);
+    const v = f32x4.extract_lane(f32x4.pmin(f32x4.pmin(lowest(a, x0, x1, x2, x3), lowest(b, x0, x1, x2, x3)), f32x4.pmin(lowest(c, x0, x1, x2, x3), lowest(d, x0, x1, x2, x3))), 3);
+    vote(f32x4.pmax(sum, f32x4.splat(0)), mean, v, ghosts ? load<f32>(ghosts + (<usize>i << 2)) : 1, acc, plane, at, time, invGain, read2, floorVote);
   }
 }
 

@@ -1,0 +1,52 @@
+import { spawn, type ChildProcess } from "node:child_process";
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium, type BrowserContext, type Page } from "playwright-core";
+
+export const ROOT = process.cwd();
+export const FRAMES = join(ROOT, "demo/frames");
+
+export interface Running { base: string; page: Page; context: BrowserContext; errors: string[]; foreign: string[]; dir: string; close(): Promise<void> }
+
+/** Starts the built server and a fresh Chromium on it; collects what goes wrong and what leaves the machine. */
+export async function start(): Promise<Running> {
+  const server: ChildProcess = spawn(process.execPath, ["build/node/server.js"], { cwd: ROOT, env: { ...process.env, PORT: "0" }, stdio: ["ignore", "pipe", "inherit"] });
+  const base = await new Promise<string>((ok, no) => {
+    server.stdout!.on("data", (d: Buffer) => { const m = /http:\S+/.exec(String(d)); if (m) ok(m[0]); });
+    server.on("exit", (code) => no(new Error(`the server ended with ${code}`)));
+  });
+  const dir = await mkdtemp(join(tmpdir(), "rhizome-test-"));
+  const context = await chromium.launchPersistentContext(join(dir, "profile"), {
+    executablePath: process.env["CHROMIUM"] ?? "/usr/bin/chromium", headless: true, viewport: { width: 1280, height: 800 }, acceptDownloads: true,
+    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+  });
+  const page = context.pages()[0] ?? (await context.newPage());
+  const errors: string[] = [], foreign: string[] = [];
+  page.on("pageerror", (e) => errors.push(e.message));
+  page.on("console", (m) => { if (m.type() === "error") errors.push(m.text()); });
+  page.on("request", (r) => { if (!r.url().startsWith(base) && !/^(blob|data):/.test(r.url())) foreign.push(r.url()); });
+  return { base, page, context, errors, foreign, dir, close: async () => { await context.close(); server.kill(); await rm(dir, { recursive: true, force: true }); } };
+}
+
+/** Waits until the stack on screen is merged and its picture shown. */
+export async function merged(page: Page): Promise<void> {
+  await page.waitForFunction(() => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > 0 && !document.querySelector("[role=status]") && !document.querySelector("[role=alert]"), null, { timeout: 120000 });
+}
+
+/** Mean of the canvas' pixels R, G, B over a part of it, in shares of its size. */
+export function mean(page: Page, part: { x: number; y: number; w: number; h: number } = { x: 0.3, y: 0.35, w: 0.4, h: 0.3 }): Promise<number[]> {
+  return page.evaluate((p) => {
+    const c = document.querySelector("canvas")!, d = c.getContext("2d")!.getImageData(c.width * p.x, c.height * p.y, c.width * p.w, c.height * p.h).data, sum = [0, 0, 0];
+    for (let i = 0; i < d.length; i++) if (i % 4 < 3) sum[i % 4]! += d[i]!;
+    return sum.map((v) => v / (d.length / 4));
+  }, part);
+}
+
+/** Runs something that changes the picture, and waits until it is shown. */
+export async function shownAfter(page: Page, act: () => Promise<unknown>): Promise<void> {
+  const before = Number(await page.locator("canvas").getAttribute("data-shown"));
+  await act();
+  await page.waitForFunction((b) => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > b, before, { timeout: 30000 });
+  await page.waitForTimeout(150);
+}
