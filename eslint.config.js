@@ -2,7 +2,7 @@ import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
 export default ts.config(
-  { ignores: ["build/", "node_modules/", ".react-router/", "kernels/src/", "kernels/generated/"] },
+  { ignores: ["build/", "node_modules/", ".react-router/", "kernels/src/", "kernels/generated/", "**/*.cjs"] },
   ...ts.configs.recommended,
   { files: ["app/**/*.{ts,tsx}"], plugins: { "react-hooks": hooks }, rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" } },
   { rules: { "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" }], "no-restricted-globals": ["error", "alert", "confirm", "prompt"] } },

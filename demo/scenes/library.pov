@@ -1,5 +1,4 @@
 // The library: bookcases, three sash windows onto the valley, late-morning sun.
-#declare Fine = 1;
 #include "common.inc"
 camera { perspective location <-2.6, 1.45, -3.3> look_at <0.25, 1.28, 0.6> right x*1.5 up y angle 74 }
 #declare SunDir = vnormalize(<-0.52, 0.62, 0.75>);

@@ -1,0 +1,80 @@
+import { RhizomeError } from "../core/error";
+import { random } from "../core/simulate/random";
+import { Arena } from "./arena";
+import { Pool, type Host, type WorkerLike } from "./pool";
+import type { Call, Reply } from "./worker/serve";
+
+test("an arena never hands out the same bytes twice, and gets all of them back", () => {
+  const rnd = random(3), arena = new Arena(64, 1 << 20), live = new Map<number, number>();
+  for (let i = 0; i < 4000; i++) {
+    if (rnd() < 0.55) {
+      const size = 1 + Math.floor(rnd() * 9000), at = arena.take(size);
+      if (at === undefined) continue;
+      expect(at % 64).toBe(0);
+      for (const [a, s] of live) expect(at + size <= a || a + s <= at).toBe(true);
+      live.set(at, size);
+    } else if (live.size) {
+      const at = [...live.keys()][Math.floor(rnd() * live.size)]!;
+      arena.give(at);
+      arena.give(at);
+      live.delete(at);
+    }
+  }
+  for (const at of live.keys()) arena.give(at);
+  expect(arena.inUse).toBe(0);
+  expect(arena.take((1 << 20) - 64)).toBe(64);
+  expect(arena.take(1)).toBeUndefined();
+});
+
+/** A host whose workers answer by `act`. */
+function fakeHost(threads: number, act: (call: Call, reply: (r: Reply) => void, die: (why: string) => void) => void): Host & { spawned: number } {
+  const host = {
+    threads, spawned: 0, memory: {} as WebAssembly.Memory,
+    spawn(): WorkerLike {
+      host.spawned++;
+      let answer: (r: Reply) => void = () => undefined, die: (why: string) => void = () => undefined;
+      return { post: (m) => { if (m.kind === "call") setTimeout(() => act(m, answer, die), 1); }, onReply: (f) => { answer = f; }, onLost: (f) => { die = f; }, close: () => undefined };
+    },
+  };
+  return host;
+}
+const ok = (call: Call, reply: (r: Reply) => void): void => reply({ id: call.id, ok: true, result: call.task });
+
+test("a pool runs more tasks than it has threads, urgent ones first", async () => {
+  const order: string[] = [];
+  const pool = new Pool(fakeHost(1, (c, reply) => { order.push((c.args as unknown as { tag: string }).tag); ok(c, reply); }));
+  const run = (tag: string, urgent = false) => pool.run("statistics", { tag } as never, { urgent });
+  await Promise.all([run("a"), run("b"), run("c"), run("now", true)]);
+  expect(order).toEqual(["a", "now", "b", "c"]);
+  expect(pool.arena.inUse).toBe(0);
+});
+
+test("a worker that dies is replaced and its task done again; one that dies twice is named", async () => {
+  let deaths = 0;
+  const host = fakeHost(2, (c, reply, die) => { if (deaths++ < 1) die("killed"); else ok(c, reply); });
+  await expect(new Pool(host).run("statistics", {} as never)).resolves.toBe("statistics");
+  expect(host.spawned).toBe(3);
+  await expect(new Pool(fakeHost(1, (_c, _r, die) => die("killed"))).run("statistics", {} as never)).rejects.toMatchObject({ code: "worker-lost" });
+});
+
+test("stopping answers at once, drops what waits, and the pool goes on", async () => {
+  const stopper = new AbortController();
+  let slow = true;
+  const pool = new Pool(fakeHost(1, (c, reply) => setTimeout(() => ok(c, reply), slow ? 400 : 0)));
+  const both = [pool.run("statistics", {} as never, { signal: stopper.signal }), pool.run("statistics", {} as never, { signal: stopper.signal })].map((p) => p.then(() => "done", (e: RhizomeError) => e.code));
+  const t = performance.now();
+  setTimeout(() => stopper.abort(), 20);
+  expect(await Promise.all(both)).toEqual(["stopped", "stopped"]);
+  expect(performance.now() - t).toBeLessThan(200);
+  slow = false;
+  await expect(pool.run("statistics", {} as never)).resolves.toBe("statistics");
+  await pool.idle();
+  expect(pool.arena.inUse).toBe(0);
+});
+
+test("memory that does not suffice is an error by name", async () => {
+  const pool = new Pool(fakeHost(1, ok), 1 << 20);
+  expect(() => pool.take(1 << 24)).toThrow(RhizomeError);
+  await expect(pool.run("statistics", {} as never, { scratch: 1 << 24 })).rejects.toMatchObject({ code: "memory-full" });
+  await expect(pool.run("statistics", {} as never)).resolves.toBe("statistics");
+});
