@@ -55,7 +55,7 @@ let number = 412;
 const only = process.argv.slice(2);
 for (const set of SETS) {
   // names stay the same when only some sets are taken again
-  if (only.length && !only.includes(set.name)) { for (const _ of set.evs) manifest.frames.push(`QM_${ordinal(number++)}.jpg`); continue; }
+  if (only.length && !only.includes(set.name)) { set.evs.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); continue; }
   const rnd = random(set.name.length * 7919), scenes = new Map<string, RadianceImage>();
   let t = 0;
   for (let i = 0; i < set.evs.length; i++) {

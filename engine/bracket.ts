@@ -96,7 +96,7 @@ export interface MergeOptions { progress: Progress; signal?: AbortSignal; /** fr
 
 /**
  * Merges the frames at 1/shrink of their size. Frames are decoded one ahead of the fold and dropped after it, so
- * memory does not depend on their number. The order of folding is fixed, and with it every byte of the result.
+ * memory does not depend on their number; what the viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
  */
 export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], aligned: Aligned, shrink: number, options: MergeOptions): Promise<Scene> {
   const { signal, progress } = options;
@@ -128,11 +128,11 @@ export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], a
         fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, noise: { gain: USUAL_NOISE.gain, read: held.wide ? 5e-4 : USUAL_NOISE.read },
         ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}),
       };
-      await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { urgent: true, scratch: foldScratch(width, height, y1 - y0) + Math.ceil(skew(input.fromReference, width)) * width * 16, ...on })));
+      await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(width, height, y1 - y0) + Math.ceil(skew(input.fromReference, width)) * width * 16, ...on })));
       if (!options.held) pool.give(held.ptr);
       progress((k + 1) / use.length, `Merging frames, ${k + 1} of ${use.length}`);
     }
-    await Promise.all(rowsOf(height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, { urgent: true, ...on })));
+    await Promise.all(rowsOf(height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, on)));
     const grid = await reduceScene(pool, acc, signal);
     return { ...acc, grid, release: () => pool.give(acc.ptr) };
   } catch (e) {
@@ -148,7 +148,7 @@ const skew = (m: readonly number[], width: number): number => Math.abs(m[3]!) * 
 
 async function reduceScene(pool: Pool, scene: Accumulator, signal?: AbortSignal): Promise<ToneGrid> {
   const parts = pool.threads * 2;
-  const strips = await Promise.all(Array.from({ length: parts }, (_, part) => pool.run("reduce", { scene, longEdge: GRID_LONG_EDGE, part, parts }, { urgent: true, ...(signal ? { signal } : {}) })));
+  const strips = await Promise.all(Array.from({ length: parts }, (_, part) => pool.run("reduce", { scene, longEdge: GRID_LONG_EDGE, part, parts }, signal ? { signal } : {})));
   const { width, height } = strips[0]!, n = width * height, rgb = new Float32Array(n * 3);
   for (const s of strips) for (let c = 0; c < 3; c++) rgb.set(s.rgb.subarray(c * (s.g1 - s.g0) * width, (c + 1) * (s.g1 - s.g0) * width), c * n + s.g0 * width);
   return { width, height, rgb };

@@ -43,8 +43,8 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
     const row = heap.alloc(acc.width * 16 + 64);
     for (let y = y0; y < y1; y++) {
       k.linearise(input.samples + y * input.width * bytes, input.wide ? 1 : 0, acc.width, lut, row);
-      if (input.ghosts) ghostVotes(heap, input.ghosts, y, acc.width, ghostRow);
-      k.foldUntouched(row, acc.width, ghostRow, acc.ptr, acc.planeBytes, y * acc.width * 4, ...args);
+      const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, acc.width, ghostRow) ? ghostRow : 0;
+      k.foldUntouched(row, acc.width, votes, acc.ptr, acc.planeBytes, y * acc.width * 4, ...args);
     }
   } else {
     const block = 32;
@@ -57,8 +57,8 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
       const rows = heap.alloc((s1 - s0) * input.width * 16 + 64);
       k.linearise(input.samples + s0 * input.width * bytes, input.wide ? 1 : 0, (s1 - s0) * input.width, lut, rows);
       for (let y = b0; y < b1; y++) {
-        if (input.ghosts) ghostVotes(heap, input.ghosts, y, acc.width, ghostRow);
-        k.foldWarped(rows, input.width, input.height, s0, s1 - s0, y, acc.width, h, ghostRow, acc.ptr, acc.planeBytes, y * acc.width * 4, ...args);
+        const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, acc.width, ghostRow) ? ghostRow : 0;
+        k.foldWarped(rows, input.width, input.height, s0, s1 - s0, y, acc.width, h, votes, acc.ptr, acc.planeBytes, y * acc.width * 4, ...args);
       }
       heap.release(inner);
     }
@@ -71,13 +71,18 @@ export function foldScratch(width: number, height: number, rows: number): number
   return 3 * 65536 * 4 + Math.ceil(width * 24) + (Math.min(rows, 32) + 12 + Math.ceil(width * 0.12)) * Math.ceil(width * 16) + Math.min(height, 1) + (1 << 16);
 }
 
-function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, width: number, dst: number): void {
+/** The votes of one row, bilinear; false where nothing moved in it. */
+function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, width: number, dst: number): boolean {
   const out = heap.f32(dst, width);
   const gy = Math.max(0, Math.min(g.height - 1.001, (y + 0.5) / g.scale - 0.5)), y0 = Math.floor(gy), fy = gy - y0;
   const a = y0 * g.width, b = Math.min(g.height - 1, y0 + 1) * g.width;
+  let moved = false;
+  for (let i = 0; i < g.width && !moved; i++) moved = g.votes[a + i]! < 255 || g.votes[b + i]! < 255;
+  if (!moved) return false;
   for (let x = 0; x < width; x++) {
     const gx = Math.max(0, Math.min(g.width - 1.001, (x + 0.5) / g.scale - 0.5)), x0 = Math.floor(gx), fx = gx - x0, x1 = Math.min(g.width - 1, x0 + 1);
     const t = g.votes[a + x0]! * (1 - fx) + g.votes[a + x1]! * fx, u = g.votes[b + x0]! * (1 - fx) + g.votes[b + x1]! * fx;
     out[x] = (t + (u - t) * fy) / 255;
   }
+  return true;
 }

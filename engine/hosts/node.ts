@@ -8,10 +8,7 @@ export function nodeHost(script: URL, threads = availableParallelism()): Host {
   return {
     threads, memory: createMemory(true),
     spawn() {
-      // what the codec library mutters goes nowhere: errors come back as answers
-      const w = new Worker(script, { stdout: true, stderr: true });
-      w.stdout.resume();
-      w.stderr.resume();
+      const w = new Worker(script);
       return {
         post: (m) => w.postMessage(m),
         onReply: (f) => { w.on("message", f); },
