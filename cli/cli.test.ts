@@ -3,6 +3,7 @@ import { mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Vips from "wasm-vips";
+import { readExif } from "../codecs/exif";
 
 const frames = (from: number, n: number): string[] => Array.from({ length: n }, (_, i) => join(process.cwd(), `demo/frames/QM_0${from + i}.jpg`));
 const bedroom = frames(429, 3);
@@ -31,6 +32,8 @@ test.each([["tif", "ushort", 16], ["png", "ushort", 16], ["jpg", "uchar", 8], ["
   const vips = await Vips({ dynamicLibraries: [] });
   const image = vips.Image.newFromBuffer(await readFile(file)), decoded = ending === "hdr" ? image.rad2float() : image;
   expect([decoded.width, decoded.height, decoded.format]).toEqual([2160, 1440, format]);
+  // the reference frame's EXIF, by a reader of its own
+  if (ending === "tif" || ending === "jpg") expect(readExif(await readFile(file))).toMatchObject({ aperture: 5.6, exposureTime: 1, iso: 200, camera: "Quillmoor Stand-in 24", lens: "Stand-in 20 mm" });
   expect(JSON.parse(await readFile(report, "utf8"))).toMatchObject({ kind: "bracket", reference: 1, output: { width: 2160, height: 1440 } });
 });
 

@@ -17,7 +17,7 @@ const text = (t: Tag): string | undefined => {
 export function readExif(bytes: Uint8Array): Exif {
   let tags: Record<string, Tag>;
   try {
-    tags = ExifReader.load(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + Math.min(bytes.byteLength, 1 << 22)) as ArrayBuffer, { expanded: false }) as unknown as Record<string, Tag>;
+    tags = ExifReader.load(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer, { expanded: false }) as unknown as Record<string, Tag>;
   } catch {
     return {};
   }

@@ -148,7 +148,8 @@ function damaged(name: string, e: unknown): RhizomeError {
 
 function exifBlock(vips: Engine, bytes: Uint8Array): Uint8Array | undefined {
   const from = vips.Image.newFromBuffer(bytes);
-  const block = from.getTypeof("exif-data") ? from.getBlob("exif-data") : undefined;
+  // a copy: the blob goes with its picture
+  const block = from.getTypeof("exif-data") ? from.getBlob("exif-data").slice() : undefined;
   from.delete();
   return block;
 }
