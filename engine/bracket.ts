@@ -4,7 +4,7 @@ import { foldScratch, planeBytesOf, type Accumulator } from "../core/bracket/fol
 import { whiteBalanceGains } from "../core/colour/whiteBalance";
 import { RhizomeError } from "../core/error";
 import { exposureEv, type FrameInfo } from "../core/frame/frame";
-import { IDENTITY, invert, multiply, rescale } from "../core/raster/matrix3";
+import { invert, rescale } from "../core/raster/matrix3";
 import type { Recipe } from "../core/recipe/recipe";
 import { GRID_LONG_EDGE, type ToneField, type ToneGrid } from "../core/tone/localTone";
 import type { RenderSettings } from "../core/tone/renderStrip";
@@ -128,7 +128,7 @@ export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], a
         fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, noise: { gain: USUAL_NOISE.gain, read: held.wide ? 5e-4 : USUAL_NOISE.read },
         ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}),
       };
-      await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(width, height, y1 - y0) + Math.ceil(skew(input.fromReference, width)) * width * 16, ...on })));
+      await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(width, y1 - y0) + Math.ceil(skew(input.fromReference, width)) * width * 16, ...on })));
       if (!options.held) pool.give(held.ptr);
       progress((k + 1) / use.length, `Merging frames, ${k + 1} of ${use.length}`);
     }
@@ -189,4 +189,4 @@ export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, re
 export const plain = ({ ptr, planeBytes, width, height }: Accumulator): Accumulator => ({ ptr, planeBytes, width, height });
 
 /** Frame px to reference px, as reports give it. */
-export const toReference = (a: AlignedFrame): number[] => { const m = multiply(IDENTITY, invert(a.fromReference)); return m.map((v) => v / m[8]!); };
+export const toReference = (a: AlignedFrame): number[] => { const m = invert(a.fromReference); return m.map((v) => v / m[8]!); };

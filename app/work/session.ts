@@ -86,10 +86,9 @@ export class StackSession {
     const all = this.frames, frames = all.filter((f) => !recipe.frames.leftOut.includes(f.id));
     try {
       if (!frames.length) throw new RhizomeError("no-frames", "Every frame of this stack is left out.", "take at least one frame in again");
-      const t: Partial<SessionState> = { phase: "reading", doing: "Reading frames", share: 0, fullReady: false };
       delete this.state.error;
       delete this.state.fullShare;
-      this.set(t);
+      this.set({ phase: "reading", doing: "Reading frames", share: 0, fullReady: false });
       const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
       const held = await decodeReduced(pool(), frames, shrink, (share, doing) => this.set({ share: share * 0.5, doing }), signal);
       let aligned: Aligned, preview: Scene;
@@ -134,11 +133,8 @@ export class StackSession {
     const preview = this.scenes.preview, shrink = this.state.preview?.shrink ?? 1;
     if (!preview) return undefined;
     const wantFull = r.zoom > 1.01 / shrink && this.scenes.full !== undefined;
-    let scene = wantFull ? this.scenes.full! : preview, by = wantFull ? 1 : shrink;
-    if (r.frame !== undefined) {
-      by = wantFull ? 1 : shrink;
-      scene = await this.frameScene(r.frame, by);
-    }
+    const by = wantFull ? 1 : shrink;
+    const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : wantFull ? this.scenes.full! : preview;
     const x = Math.max(0, Math.floor(r.region.x / by)), y = Math.max(0, Math.floor(r.region.y / by));
     let width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
     if (width < 1 || height < 1) return undefined;

@@ -67,8 +67,8 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
 }
 
 /** Scratch that foldFrame takes for one call. */
-export function foldScratch(width: number, height: number, rows: number): number {
-  return 3 * 65536 * 4 + Math.ceil(width * 24) + (Math.min(rows, 32) + 12 + Math.ceil(width * 0.12)) * Math.ceil(width * 16) + Math.min(height, 1) + (1 << 16);
+export function foldScratch(width: number, rows: number): number {
+  return 3 * 65536 * 4 + Math.ceil(width * 24) + (Math.min(rows, 32) + 12 + Math.ceil(width * 0.12)) * Math.ceil(width * 16) + (1 << 16);
 }
 
 /** The votes of one row, bilinear; false where nothing moved in it. */

@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { boxBlur } from "../bracket/findGhosts";
+import { boxBlur } from "../raster/boxBlur";
 
 /** The picture reduced for tone analysis: planar linear Rec. 2020 means, at most this long. */
 export const GRID_LONG_EDGE = 640;

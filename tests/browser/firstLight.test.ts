@@ -34,6 +34,8 @@ test("own files are brought in, a broken one is named, the rest is kept over a r
   await r.page.reload();
   await r.page.getByText("3 frames in 1 stacks").waitFor();
   await r.page.getByText("3 frames in 1 stacks").locator("xpath=ancestor::li").getByRole("link").click();
+  // the board is another screen: it is there when its first row is
+  await rows().first().waitFor();
   expect(await rows().count()).toBe(1);
   expect(await r.page.locator("body").innerHTML()).not.toContain("<img onerror");
 });
