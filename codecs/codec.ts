@@ -1,11 +1,12 @@
 import type { FrameInfo } from "../core/frame/frame";
+import type { Samples } from "../kernels/heap";
 import type { SpaceId } from "../core/colour/spaces";
 
 export interface Decoded {
-  /** RGB interleaved, upright */
-  samples: Uint8Array | Uint16Array;
-  width: number; height: number; wide: boolean;
-  /** three tables from sample to linear, R then G then B */
+  /** RGB interleaved, upright; floats are linear, 1.0 = saturation */
+  samples: Samples;
+  width: number; height: number;
+  /** three tables from sample to linear, R then G then B; empty for floats */
   lut: Float32Array;
   /** linear RGB of the file to linear Rec. 2020 */
   matrix: number[];
@@ -14,7 +15,7 @@ export interface Decoded {
 
 export type OutputFormat = "jpg" | "png" | "tif" | "hdr";
 export interface EncodeInput {
-  samples: Uint8Array | Uint16Array | Float32Array;
+  samples: Samples;
   width: number; height: number; format: OutputFormat; space: SpaceId; quality: number;
   /** the reference frame's file: its EXIF is carried over, without orientation and thumbnail */
   metadataFrom?: Uint8Array;

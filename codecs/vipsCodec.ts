@@ -89,7 +89,7 @@ export function vipsCodec(vips: Engine): Codec {
         const memory = rgb.writeToMemory();
         let samples = wide ? new Uint16Array(memory.buffer, memory.byteOffset, width * height * 3) : (memory as Uint8Array);
         if (!jpeg && shrink > 1) ({ samples, width, height } = boxReduce(samples, width, height, shrink));
-        return { samples, width, height, wide, lut: tables(colour, wide), matrix: [...colour.matrix], profile: colour.name };
+        return { samples, width, height, lut: tables(colour, wide), matrix: [...colour.matrix], profile: colour.name };
       } catch (e) {
         throw damaged(name, e);
       } finally {

@@ -4,7 +4,7 @@ import { foldScratch, planeBytesOf, type Accumulator } from "../core/bracket/fol
 import { whiteBalanceGains } from "../core/colour/whiteBalance";
 import { RhizomeError } from "../core/error";
 import { exposureEv, type FrameInfo } from "../core/frame/frame";
-import { invert, rescale } from "../core/raster/matrix3";
+import { IDENTITY, invert, rescale } from "../core/raster/matrix3";
 import type { Recipe } from "../core/recipe/recipe";
 import { GRID_LONG_EDGE, type ToneField, type ToneGrid } from "../core/tone/localTone";
 import type { RenderSettings } from "../core/tone/renderStrip";
@@ -88,63 +88,72 @@ export async function alignFrames(pool: Pool, frames: readonly BracketFrame[], h
   const aligned = await pool.run("align", {
     frames: held, evs: frames.map((f) => exposureEv(f.info.exif)),
     options: { motion: recipe.align.motion, reference, deghost: recipe.merge.deghost === "auto", scale: shrink },
-  }, { scratch: n * 8 * 5 + (1 << 20), ...(signal ? { signal } : {}) });
+  }, { scratch: n * 8 * 5 + (1 << 23), ...(signal ? { signal } : {}) });
   return { frames: aligned, reference, scale: shrink };
 }
 
 export interface MergeOptions { progress: Progress; signal?: AbortSignal; /** frames already decoded at this size */ held?: HeldSamples[] }
 
 /**
- * Merges the frames at 1/shrink of their size. Frames are decoded one ahead of the fold and dropped after it, so
+ * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
+ * then the others from the longest exposure on, since what that shows well spares the darker ones their resampling.
+ * Frames are decoded one ahead of the fold and dropped after it, so
  * memory does not depend on their number; what the viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
  */
-export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], aligned: Aligned, shrink: number, options: MergeOptions): Promise<Scene> {
+export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], reference: number, align: Aligned | Promise<Aligned>, shrink: number, options: MergeOptions): Promise<Scene> {
   const { signal, progress } = options;
   const on = signal ? { signal } : {};
-  const ref = frames[aligned.reference]!.info;
+  const ref = frames[reference]!.info;
   const width = Math.ceil(ref.width / shrink), height = Math.ceil(ref.height / shrink);
   const planeBytes = planeBytesOf(width, height);
   const acc: Accumulator = { ptr: pool.take(planeBytes * 4 + 64), planeBytes, width, height };
-  const use = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used);
-  let ahead: Promise<HeldSamples> | undefined;
-  const load = (k: number): Promise<HeldSamples> | undefined => {
-    const i = use[k];
-    if (i === undefined) return undefined;
+  const ahead = new Map<number, Promise<HeldSamples>>();
+  const load = (i: number | undefined): void => {
+    if (i === undefined || ahead.has(i)) return;
     const p = options.held ? Promise.resolve(options.held[i]!) : decodeInto(pool, frames[i]!, shrink, signal);
     p.catch(() => undefined);
-    return p;
+    ahead.set(i, p);
+  };
+  const release = (held: HeldSamples): void => { if (!options.held) pool.give(held.ptr); };
+  const fold = async (i: number, a: Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">): Promise<HeldSamples> => {
+    const held = await ahead.get(i)!;
+    const input = {
+      samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
+      fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+      ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}),
+    };
+    await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(width, held.type), ...on })));
+    ahead.delete(i);
+    release(held);
+    return held;
   };
   try {
+    load(reference);
+    const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
     await Promise.all(rowsOf(planeBytes * 4, pool.threads).map(([a, b]) => pool.run("clear", { ptr: acc.ptr + a, bytes: b - a }, on)));
-    ahead = load(0);
-    let matrix: number[] = [];
-    for (let k = 0; k < use.length; k++) {
-      const i = use[k]!, a = aligned.frames[i]!;
-      const held = await ahead!;
-      ahead = load(k + 1);
-      if (i === aligned.reference || !matrix.length) matrix = held.matrix;
-      const input = {
-        samples: held.ptr, wide: held.wide, width: held.width, height: held.height, lut: held.lut,
-        fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, noise: { gain: USUAL_NOISE.gain, read: held.wide ? 5e-4 : USUAL_NOISE.read },
-        ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}),
-      };
-      await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(width, y1 - y0) + Math.ceil(skew(input.fromReference, width)) * width * 16, ...on })));
-      if (!options.held) pool.give(held.ptr);
-      progress((k + 1) / use.length, `Merging frames, ${k + 1} of ${use.length}`);
+    load(guess[0]);
+    const { matrix } = await fold(reference, { fromReference: [...IDENTITY], ev: 0 });
+    progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
+    const aligned = await align;
+    const others = guess.filter((i) => aligned.frames[i]!.used).sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
+    for (let k = 0; k < others.length; k++) {
+      load(others[k]);
+      load(others[k + 1]);
+      await fold(others[k]!, aligned.frames[others[k]!]!);
+      progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
     }
     await Promise.all(rowsOf(height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, on)));
     const grid = await reduceScene(pool, acc, signal);
     return { ...acc, grid, release: () => pool.give(acc.ptr) };
   } catch (e) {
     await pool.idle();
-    void ahead?.then((h) => { if (!options.held) pool.give(h.ptr); }, () => undefined);
     pool.give(acc.ptr);
     throw e;
+  } finally {
+    // what was read ahead for nothing
+    for (const p of ahead.values()) void p.then(release, () => undefined);
   }
 }
-
-/** How many rows a straight row is spread over in the frame. */
-const skew = (m: readonly number[], width: number): number => Math.abs(m[3]!) * width + Math.abs(m[6]!) * width * width + 8;
 
 async function reduceScene(pool: Pool, scene: Accumulator, signal?: AbortSignal): Promise<ToneGrid> {
   const parts = pool.threads * 2;

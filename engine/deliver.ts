@@ -1,6 +1,6 @@
 import { RhizomeError } from "../core/error";
 import type { Recipe } from "../core/recipe/recipe";
-import { WORK_EDGE, alignFrames, decodeReduced, mergeFrames, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
+import { WORK_EDGE, alignFrames, decodeReduced, mergeFrames, referenceOf, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
 import type { Pool } from "./pool";
 import type { HeldSamples } from "./worker/tasks";
 import type { OutputFormat } from "../codecs/codec";
@@ -16,19 +16,23 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
   const t0 = now();
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
   const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const reference = referenceOf(frames, recipe);
   let held: HeldSamples[] | undefined;
   let t1 = t0, t2 = t0, t3 = t0;
+  const dropReduced = async (): Promise<void> => { for (const h of held ?? []) pool.give(h.ptr); held = undefined; };
   try {
-    let aligned = options.aligned;
-    if (!aligned || shrink === 1) held = await decodeReduced(pool, frames, shrink, span(0, 0.15), signal);
-    t1 = now();
-    aligned ??= await alignFrames(pool, frames, held!, recipe, shrink, signal);
-    t2 = now();
-    span(0.15, 0.2)(1, "Aligned");
-    if (shrink > 1) { for (const h of held ?? []) pool.give(h.ptr); held = undefined; }
-    const scene = await mergeFrames(pool, frames, aligned, 1, { progress: span(0.2, 0.7), ...(signal ? { signal } : {}), ...(held ? { held } : {}) });
-    for (const h of held ?? []) pool.give(h.ptr);
-    held = undefined;
+    if (!options.aligned || shrink === 1) held = await decodeReduced(pool, frames, shrink, span(0, 0.15), signal);
+    t1 = t2 = now();
+    // the reference frame needs no alignment: it is read and merged while the others are aligned
+    const aligning = options.aligned ? Promise.resolve(options.aligned) : alignFrames(pool, frames, held!, recipe, shrink, signal).then(async (a) => {
+      t2 = now();
+      if (shrink > 1) await dropReduced();
+      return a;
+    });
+    aligning.catch(() => undefined);
+    const scene = await mergeFrames(pool, frames, reference, aligning, 1, { progress: span(0.15, 0.7), ...(signal ? { signal } : {}), ...(held && shrink === 1 ? { held } : {}) });
+    const aligned = await aligning;
+    await dropReduced();
     t3 = now();
     const format = options.format ?? recipe.deliver.format;
     const depth = format === "hdr" ? "32f" : format === "jpg" ? "8" : recipe.deliver.depth === "32f" && format === "png" ? "16" : recipe.deliver.depth;

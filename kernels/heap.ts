@@ -2,12 +2,21 @@ import { PRIVATE, SHARED } from "./generated/wasm";
 
 type N = number;
 
+/** Samples as files hold them: encoded bytes or 16 bit, or linear floats. */
+export type Samples = Uint8Array | Uint16Array | Float32Array;
+export type SampleType = "u8" | "u16" | "f32";
+/** What `linearise` calls them. */
+export const SAMPLE_KIND: Record<SampleType, number> = { u8: 0, u16: 1, f32: 2 };
+export const SAMPLE_BYTES: Record<SampleType, number> = { u8: 1, u16: 2, f32: 4 };
+export const sampleTypeOf = (s: Samples): SampleType => (s instanceof Uint8Array ? "u8" : s instanceof Uint16Array ? "u16" : "f32");
+
 /** What the compiled kernels export; pointers are byte addresses in the heap's memory. */
 export interface Kernels {
-  linearise(src: N, wide: N, n: N, lut: N, dst: N): void;
-  foldUntouched(src: N, n: N, ghosts: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
-  foldWarped(src: N, srcW: N, srcH: N, srcY0: N, srcRows: N, y: N, n: N, h: N, ghosts: N, acc: N, plane: N, at: N,
-    time: N, invGain: N, read2: N, floorVote: N): void;
+  linearise(src: N, kind: N, n: N, lut: N, dst: N): void;
+  erodeValidity(tile: N, w: N, rows: N): void;
+  resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
+  worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
+  foldRow(src: N, n: N, ghosts: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
   pyrDown(src: N, w: N, h: N, dst: N, row: N): void;
   pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N): void;
@@ -15,8 +24,12 @@ export interface Kernels {
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
   selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;
   renderRow(src: N, plane: N, n: N, slopes: N, offsets: N, s: N, kind: N, dst: N): void;
-  similarityEquations(c: N, cw: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, step: N, out: N): void;
-  normalEquations(c: N, cw: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, step: N, out: N): void;
+  selectSamples(c: N, cw: N, w: N, h: N, cell: N, out: N): N;
+  similarityEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
+  normalEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
+  logRow(src: N, n: N, logs: N, votes: N, steps: N, ev: N, log: N, vote: N): void;
+  foldLog(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ghosts: N, gw: N, gh: N, step: N): void;
+  disagreement(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ev: N, trusted: N, clipped: N, score: N): void;
 }
 
 const PAGE = 65536;
@@ -84,10 +97,19 @@ export class Heap {
   u8(ptr: number, n: number): Uint8Array { return new Uint8Array(this.memory.buffer, ptr, n); }
   u16(ptr: number, n: number): Uint16Array { return new Uint16Array(this.memory.buffer, ptr, n); }
 
+  /** Samples of a frame, `n` of them. */
+  samples(ptr: number, type: SampleType, n: number): Samples { return type === "u8" ? this.u8(ptr, n) : type === "u16" ? this.u16(ptr, n) : this.f32(ptr, n); }
+
   /** Copies values into scratch and returns their address. */
   put(values: ArrayLike<number>, as: "f32" | "f64" = "f32"): number {
     const ptr = this.alloc(values.length * (as === "f32" ? 4 : 8) + 16);
     (as === "f32" ? this.f32(ptr, values.length) : this.f64(ptr, values.length)).set(values);
+    return ptr;
+  }
+
+  putBytes(values: Uint8Array): number {
+    const ptr = this.alloc(values.length);
+    this.u8(ptr, values.length).set(values);
     return ptr;
   }
 }

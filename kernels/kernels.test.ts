@@ -1,5 +1,5 @@
 import { random } from "../core/simulate/random";
-import { Heap } from "./heap";
+import { Heap, SAMPLE_KIND, type SampleType } from "./heap";
 import * as twin from "./twins";
 
 const rnd = random(42), heap = Heap.local(8e6);
@@ -42,9 +42,10 @@ test("the remapping curve", () => {
 test.each([["similarityEquations", (a: number, b: number, X: number, Y: number) => [a * X + b * Y, b * X - a * Y, a, b, 1]],
   ["normalEquations", (a: number, b: number, X: number, Y: number) => [a * X, a * Y, a, b * X, b * Y, b, -X * (a * X + b * Y), -Y * (a * X + b * Y), 1]]] as const)("%s", (name, row) => {
   const w = 60, h = 41, c = noise(w * h), cw = noise(w * h), l = noise(w * h), lw = noise(w * h), m = [1.01, 0.02, 1.5, -0.03, 0.99, -2, 1e-5, -2e-5, 1];
-  const out = heap.alloc(80 * 8);
-  heap.k[name](heap.put(c), heap.put(cw), heap.put(l), heap.put(lw), w, h, heap.put(m, "f64"), 0.1, 0.3, 1, out);
-  const expected = twin.equations(c, cw, l, lw, w, h, m, 0.1, 0.3, 1, row);
+  const out = heap.alloc(80 * 8), samples = heap.alloc(w * h * 32);
+  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 1, samples);
+  heap.k[name](samples, count, heap.put(l), heap.put(lw), w, h, heap.put(m, "f64"), 0.1, 0.3, out);
+  const expected = twin.equations(c, cw, l, lw, w, h, m, 0.1, 0.3, row);
   const got = heap.f64(out, expected.length);
   expected.forEach((v, i) => expect(Math.abs(got[i]! - v)).toBeLessThan(1e-3 * Math.max(1, Math.abs(v))));
 });
@@ -59,17 +60,120 @@ test("rendering a row, to half of a 16-bit step", () => {
   for (let i = 0; i < n; i++) expect(worst(out.subarray(i * 3, i * 3 + 3), twin.renderPixel(rgb.map((p) => p[i]!), a[i]!, b[i]!, s))).toBeLessThan(1 / 131070);
 });
 
-test("a warped frame is the bicubic sample of its linear values", () => {
-  const w = 40, h = 30, samples = Uint8Array.from({ length: w * h * 3 }, () => 30 + rnd() * 150), lut = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
-  const src = heap.alloc(samples.length + 16), rows = heap.alloc(w * h * 16 + 64), plane = w * h * 4 + 64, acc = heap.alloc(plane * 4), m = [0.99, 0.03, 2.3, -0.03, 0.99, 1.6, 0, 0, 1];
-  heap.u8(src, samples.length).set(samples);
-  heap.u8(acc, plane * 4).fill(0);
-  heap.k.linearise(src, 0, w * h, heap.put(lut), rows);
-  const at = heap.put(m, "f64"), linear = Float32Array.from(samples, (v, i) => lut[(i % 3) * 256 + v]!);
-  for (let y = 0; y < h; y++) heap.k.foldWarped(rows, w, h, 0, h, y, w, at, 0, acc, plane, y * w * 4, 2, 1 / 20000, 1e-6, 0);
-  const sums = [0, 1, 2, 3].map((c) => heap.f32(acc + c * plane, w * h));
-  for (let y = 2; y < h - 4; y++) for (let x = 2; x < w - 4; x++) {
-    const i = y * w + x, expected = twin.bicubic(linear, w, h, m[0]! * (x + 0.5) + m[1]! * (y + 0.5) + m[2]!, m[3]! * (x + 0.5) + m[4]! * (y + 0.5) + m[5]!);
-    if (sums[3]![i]! > 0) expected.forEach((v, c) => expect(Math.abs((sums[c]![i]! / sums[3]![i]!) * 2 - Math.max(0, v))).toBeLessThan(2e-5));
+test("of each cell the sample of the steepest trusted slope is selected, and none of a flat one", () => {
+  const w = 34, h = 26, c = noise(w * h), cw = noise(w * h), at = heap.alloc(w * h * 32);
+  for (let y = 0; y < h; y++) c.fill(0.5, y * w, y * w + 14);
+  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 4, at);
+  const steep = (x: number, y: number): number => cw[y * w + x]! * (Math.abs(c[y * w + x + 1]! - c[y * w + x - 1]!) + Math.abs(c[(y + 1) * w + x]! - c[(y - 1) * w + x]!));
+  const found = Array.from({ length: count }, (_, i) => [...heap.f32(at + i * 32, 8)]);
+  expect(found.every(([x]) => x! >= 13)).toBe(true);
+  expect(count).toBeGreaterThanOrEqual(30);
+  for (const [x, y, value, vote] of found) {
+    expect(value).toBe(c[y! * w + x!]);
+    expect(vote).toBe(cw[y! * w + x!]);
+    const x0 = x! - ((x! - 1) % 4), y0 = y! - ((y! - 1) % 4);
+    for (let j = y0; j < Math.min(h - 1, y0 + 4); j++) for (let i = x0; i < Math.min(w - 1, x0 + 4); i++) if (cw[j * w + i]! >= 0.01) expect(steep(i, j)).toBeLessThanOrEqual(steep(x!, y!) + 1e-6);
+  }
+});
+
+describe("a frame that moved", () => {
+  const w = 40, h = 30, m = [0.99, 0.03, 2.3, -0.03, 0.99, 1.6, 1e-5, 0, 1], at = heap.put(m, "f64");
+  /** samples linearised into a tile with three repeated on every side */
+  const tileOf = (src: number, type: SampleType, lut: Float32Array): number => {
+    const tile = heap.alloc((w + 6) * (h + 6) * 16 + 64), at = heap.f32(tile, (w + 6) * (h + 6) * 4), clampTo = (v: number, hi: number): number => Math.max(0, Math.min(hi, v - 3));
+    const own = heap.alloc(w * h * 16);
+    heap.k.linearise(src, SAMPLE_KIND[type], w * h, heap.put(lut), own);
+    for (let y = 0; y < h + 6; y++) for (let x = 0; x < w + 6; x++) at.set(heap.f32(own + (clampTo(y, h - 1) * w + clampTo(x, w - 1)) * 16, 4), (y * (w + 6) + x) * 4);
+    heap.k.erodeValidity(tile, w + 6, h + 6);
+    return tile;
+  };
+  const source = (x: number, y: number): [number, number] => { const z = m[6]! * x + m[7]! * y + 1; return [(m[0]! * x + m[1]! * y + m[2]!) / z, (m[3]! * x + m[4]! * y + m[5]!) / z]; };
+  test.each([["u8", 255, 3e-6], ["u16", 65535, 3e-6], ["f32", 1, 3e-6]] as const)("is the bicubic sample of its linear values, %s", (type, top, close) => {
+    const size = type === "u16" ? 65536 : 256, lut = type === "f32" ? new Float32Array(0) : Float32Array.from({ length: size * 3 }, (_, i) => ((i % size) / (size - 1)) ** 2.2);
+    const samples = Array.from({ length: w * h * 3 }, () => { const v = (0.1 + rnd() * 0.6) * top; return type === "f32" ? v : Math.round(v); });
+    const src = heap.alloc(w * h * 12), row = heap.alloc(w * 16);
+    heap.samples(src, type, w * h * 3).set(samples);
+    const tile = tileOf(src, type, lut);
+    const linear = type === "f32" ? Float32Array.from(samples) : Float32Array.from(samples, (v, i) => lut[(i % 3) * size + v]!);
+    for (let y = 0; y < h; y++) {
+      heap.k.resampleBicubic(tile, -3, -3, w + 6, w, h, y, 0, w, at, row);
+      for (let x = 0; x < w; x++) {
+        const got = heap.f32(row + x * 16, 4), [u, v] = source(x + 0.5, y + 0.5);
+        if (u < 0 || v < 0 || u > w || v > h) expect([...got]).toEqual([0, 0, 0, -1]);
+        else expect(worst(got, twin.bicubic(linear, w, h, u, v).map((c) => Math.max(0, c)))).toBeLessThan(close);
+      }
+    }
+  });
+  test("has no vote where any of the sixteen taps is clipped", () => {
+    const lut = Float32Array.from({ length: 768 }, (_, i) => (i % 256) / 255), src = heap.alloc(w * h * 3), row = heap.alloc(w * 16);
+    heap.u8(src, w * h * 3).fill(90);
+    heap.u8(src, w * h * 3).fill(255, (15 * w + 20) * 3, (15 * w + 21) * 3);
+    const tile = tileOf(src, "u8", lut);
+    for (let y = 4; y < h - 4; y++) {
+      heap.k.resampleBicubic(tile, -3, -3, w + 6, w, h, y, 0, w, at, row);
+      for (let x = 4; x < w - 4; x++) {
+        const [u, v] = source(x + 0.5, y + 0.5), ix = Math.floor(u - 0.5), iy = Math.floor(v - 0.5);
+        expect(heap.f32(row + x * 16 + 12, 1)[0]).toBe(ix - 1 <= 20 && ix + 2 >= 20 && iy - 1 <= 15 && iy + 2 >= 15 ? 0 : 1);
+      }
+    }
+  });
+});
+
+test.each([1, 3, 4, 37])("a row of %i samples adds to the sums and leaves its neighbours alone", (n) => {
+  const plane = 256, acc = heap.alloc(plane * 4), row = heap.alloc((n + 6) * 16 + 32) + 16, ghosts = noise(n);
+  const px = noise((n + 6) * 4).map((v, i) => (i % 4 === 3 && v < 0.2 ? -1 : v));
+  heap.f32(row - 16, px.length).set(px);
+  heap.f32(acc, plane).fill(7);
+  heap.k.foldRow(row, n, heap.put(ghosts), acc, plane, 8, 2, 1 / 20000, 1e-6, 1e-6);
+  for (let i = 0; i < n; i++) {
+    const o = (i + 1) * 4, level = [-4, -3, -2, 0, 1, 2, 4, 5, 6].reduce((s, k) => s + px[o + k]!, 0) / 9;
+    twin.foldSample([px[o]!, px[o + 1]!, px[o + 2]!], px[o + 3]!, level, ghosts[i]!, 2, 1 / 20000, 1e-6, 1e-6).forEach((v, c) => {
+      const got = heap.f32(acc + c * plane, 64)[2 + i]! - 7;
+      expect(Math.abs(got - v)).toBeLessThan(1e-5 * Math.max(100, Math.abs(v)));
+    });
+  }
+  for (let c = 0; c < 4; c++) { const p = heap.f32(acc + c * plane, 64); expect([p[1], p[2 + n]]).toEqual([7, 7]); }
+});
+
+test("a further frame is worth its resampling only where its vote counts", () => {
+  const n = 100, plane = 512, acc = heap.alloc(plane * 4), runs = heap.alloc(64), time = 0.25;
+  // radiance 0.1 held by a frame 16 times as long, but for samples 40 to 49, which nobody has seen yet
+  const vote = 4 ** 2 / ((0.1 * 4) / 20000 + 1e-6);
+  [0.1 * vote, 0.1 * vote, 0.1 * vote, vote].forEach((v, c) => heap.f32(acc + c * plane, n).fill(v).fill(0, 40, 50));
+  const ends = (t: number): number[] => [...new Int32Array(heap.memory.buffer, runs, 2 * heap.k.worthwhileRuns(acc, plane, 0, n, t, 1 / 20000, 1e-6, runs))];
+  expect(vote / (time ** 2 / ((0.1 * time) / 20000 + 1e-6))).toBeLessThan(256);
+  expect(ends(time)).toEqual([0, 100]);
+  expect(ends(time / 8)).toEqual([32, 64]);
+});
+
+test("log radiance of a row, and its votes", () => {
+  const n = 50, steps = 1024, px = noise(n * 4, 0, 1.3), logs = noise(steps + 2), votes = noise(steps + 2), log = heap.alloc(n * 4), vote = heap.alloc(n * 4);
+  heap.k.logRow(heap.put(px), n, heap.put(logs), heap.put(votes), steps, 1.5, log, vote);
+  for (let i = 0; i < n; i++) {
+    const t = Math.min(steps + 1, Math.round(Math.sqrt(0.25 * px[i * 4]! + 0.5 * px[i * 4 + 1]! + 0.25 * px[i * 4 + 2]!) * steps));
+    expect(heap.f32(log, n)[i]).toBeCloseTo(logs[t]! - 1.5, 5);
+    expect(heap.f32(vote, n)[i]).toBeCloseTo(px[i * 4 + 3]! * votes[t]!, 5);
+  }
+});
+
+test("adding to a merge of log radiance, with and without ghosts", () => {
+  const w = 33, h = 21, c = noise(w * h, -4, 2), cv = noise(w * h), l = noise(w * h, -4, 2), lv = noise(w * h).map((v) => (v < 0.3 ? 0 : v)), m = [1.01, 0.04, -1.2, -0.02, 0.98, 0.7, 0, 1e-4, 1];
+  const [pc, pv] = [heap.put(c), heap.put(cv)], expected = twin.foldLog(c, cv, l, lv, w, h, m, 0.2), args = [heap.put(l), heap.put(lv), w, h, heap.put(m, "f64"), 0.2] as const;
+  heap.k.foldLog(pc, pv, ...args, 0, 1, 1, 1);
+  expect(worst(heap.f32(pc, w * h), expected.c)).toBeLessThan(1e-4);
+  expect(worst(heap.f32(pv, w * h), expected.cv)).toBeLessThan(1e-5);
+  heap.f32(pc, w * h).set(c);
+  heap.k.foldLog(pc, heap.put(cv), ...args, heap.putBytes(new Uint8Array(17 * 11)), 17, 11, 2);
+  expect([...heap.f32(pc, w * h)]).toEqual([...c]);
+});
+
+test("an image agrees with itself, and a thing that is not in the merge stands out by what noise allows", () => {
+  const w = 64, h = 48, gw = w / 2, c = noise(w * h, -3, -2.9), l = c.slice(), vote = new Float32Array(w * h).fill(0.8), score = heap.alloc(gw * (h / 2) * 4);
+  for (let y = 20; y < 30; y++) for (let x = 30; x < 44; x++) l[y * w + x]! += 1;
+  heap.k.disagreement(heap.put(c), heap.put(vote), heap.put(l), heap.put(vote), w, h, heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64"), 0, 0, 0.0025, -0.25, score);
+  const s = heap.f32(score, gw * (h / 2)), allowed = Math.sqrt(0.0025 / 0.8 + 0.0036);
+  for (let y = 1; y < 23; y++) for (let x = 1; x < 31; x++) {
+    const inside = x >= 15 && x < 22 && y >= 10 && y < 15;
+    if (inside) { expect(s[y * gw + x]!).toBeLessThanOrEqual(1.01 / allowed); expect(s[y * gw + x]!).toBeGreaterThan(0.99 / (allowed + 0.03)); } else expect(s[y * gw + x]).toBeLessThan(1e-3);
   }
 });

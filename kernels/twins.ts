@@ -35,10 +35,10 @@ export function logLuminance(r: Plane, g: Plane, b: Plane, gains: readonly numbe
 }
 
 /** Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of the Jacobian. */
-export function equations(c: Plane, cw: Plane, l: Plane, lw: Plane, w: number, h: number, m: readonly number[], offset: number, scale: number, step: number,
+export function equations(c: Plane, cw: Plane, l: Plane, lw: Plane, w: number, h: number, m: readonly number[], offset: number, scale: number,
                           row: (a: number, b: number, X: number, Y: number) => number[]): number[] {
   const size = row(0, 0, 0, 0).length, A: number[] = new Array<number>((size * (size + 1)) / 2).fill(0), rhs = new Array<number>(size).fill(0), totals = [0, 0, 0, 0];
-  for (let y = 1; y < h - 1; y += step) for (let x = 1; x < w - 1; x++) {
+  for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
     const i = y * w + x, a = (c[i + 1]! - c[i - 1]!) / 2, b = (c[i + w]! - c[i - w]!) / 2;
     if (cw[i]! < 0.01 || Math.abs(a) + Math.abs(b) < 0.012) continue;
     const px = x + 0.5, py = y + 0.5, z = m[6]! * px + m[7]! * py + m[8]!;
@@ -71,5 +71,34 @@ export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: n
   const k = (t: number): number => { const a = Math.abs(t); return a < 1 ? 1.5 * a ** 3 - 2.5 * a ** 2 + 1 : a < 2 ? -0.5 * a ** 3 + 2.5 * a ** 2 - 4 * a + 2 : 0; };
   const out = [0, 0, 0], ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5);
   for (let j = -1; j <= 2; j++) for (let i = -1; i <= 2; i++) for (let c = 0; c < 3; c++) out[c]! += k(x - 0.5 - ix - i) * k(y - 0.5 - iy - j) * rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!;
+  return out;
+}
+
+/** What one sample adds to the sums R, G, B and weight; `level` is the mean of R, G, B over it and its two neighbours. */
+export function foldSample(rgb: readonly number[], validity: number, level: number, still: number, time: number, invGain: number, read2: number, floorVote: number): number[] {
+  if (validity < 0) return [0, 0, 0, 0];
+  const k = (validity * still * time) / (level * invGain + read2) + (floorVote / time) * (still + 1e-7);
+  return [...rgb.map((v) => v * k), k * time];
+}
+
+/** Bilinear sample of a plane at px x, y, or undefined outside. */
+function bilinear(p: Plane, w: number, h: number, x: number, y: number, mix: (a: number, b: number, t: number) => number): number | undefined {
+  const fx = x - 0.5, fy = y - 0.5, ix = Math.floor(fx), iy = Math.floor(fy);
+  if (ix < 0 || iy < 0 || ix > w - 1 || iy > h - 1) return undefined;
+  const r = Math.min(w - 1, ix + 1), b = Math.min(h - 1, iy + 1);
+  return mix(mix(p[iy * w + ix]!, p[iy * w + r]!, fx - ix), mix(p[b * w + ix]!, p[b * w + r]!, fx - ix), fy - iy);
+}
+
+/** The merge of log radiance and its votes after an image was added. */
+export function foldLog(c: Plane, cv: Plane, l: Plane, lv: Plane, w: number, h: number, m: readonly number[], offset: number): { c: Plane; cv: Plane } {
+  const out = { c: c.slice(), cv: cv.slice() };
+  for (let i = 0; i < w * h; i++) {
+    const x = (i % w) + 0.5, y = Math.floor(i / w) + 0.5, z = m[6]! * x + m[7]! * y + m[8]!;
+    const u = (m[0]! * x + m[1]! * y + m[2]!) / z, v = (m[3]! * x + m[4]! * y + m[5]!) / z;
+    const vote = bilinear(lv, w, h, u, v, (a, b) => Math.min(a, b)) ?? 0, log = bilinear(l, w, h, u, v, (a, b, t) => a + (b - a) * t);
+    if (!(vote > 0)) continue;
+    out.c[i] = (c[i]! * cv[i]! + (log! + offset) * vote) / (cv[i]! + vote);
+    out.cv[i] = Math.min(1, cv[i]! + vote);
+  }
   return out;
 }

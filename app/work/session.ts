@@ -96,7 +96,7 @@ export class StackSession {
         this.set({ phase: "merging", doing: "Aligning", share: 0.55 });
         aligned = await alignFrames(pool(), frames, held, recipe, shrink, signal);
         this.set({ doing: "Merging", share: 0.75 });
-        preview = await mergeFrames(pool(), frames, aligned, shrink, { signal, held, progress: (s, doing) => this.set({ share: 0.75 + s * 0.25, doing }) });
+        preview = await mergeFrames(pool(), frames, aligned.reference, aligned, shrink, { signal, held, progress: (s, doing) => this.set({ share: 0.75 + s * 0.25, doing }) });
       } finally {
         await pool().idle();
         for (const h of held) pool().give(h.ptr);
@@ -110,7 +110,7 @@ export class StackSession {
       this.scenes = { preview, ...(shrink === 1 ? { full: preview } : {}) };
       this.set({ phase: "ready", doing: "", share: 1, aligned: this.spread(all, frames, aligned), statistics, clippedBright: clip.bright, clippedDark: dark.dark, preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full) });
       if (!this.scenes.full) {
-        const scene = await mergeFrames(pool(), frames, aligned, 1, { signal, progress: (s) => this.set({ fullShare: s }) });
+        const scene = await mergeFrames(pool(), frames, aligned.reference, aligned, 1, { signal, progress: (s) => this.set({ fullShare: s }) });
         if (this.closed || signal.aborted) { scene.release(); return; }
         this.scenes.full = scene;
         delete this.state.fullShare;
@@ -173,7 +173,7 @@ export class StackSession {
     if (!s) {
       const a = this.state.aligned?.frames[index];
       const one: Aligned = { frames: [{ fromReference: a?.fromReference ?? [...IDENTITY], ev: 0, residualPx: 0, movedPx: 0, used: true }], reference: 0, scale: 1 };
-      s = mergeFrames(pool(), [this.frames[index]!], one, shrink, { progress: () => undefined });
+      s = mergeFrames(pool(), [this.frames[index]!], 0, one, shrink, { progress: () => undefined });
       this.frameScenes.set(key, s);
       s.catch(() => this.frameScenes.delete(key));
       if (this.frameScenes.size > 4) {

@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, isIdentity, longestMove, project, rescale } from "../raster/matrix3";
+import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { registerPair, type MotionModel } from "./registerPair";
@@ -35,7 +35,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const outer = heap.mark();
   const ref = frames[reference]!;
   const w = ref.width, h = ref.height;
-  const known = relativeExposures(frames, evs, reference);
+  const known = relativeExposures(heap, frames, evs, reference);
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
   let template: LogPyramid = first;
@@ -61,7 +61,9 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     if (failed) continue;
     const votes = options.deghost ? findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!) : undefined;
     if (votes) out[i]!.ghosts = { width: votes.width, height: votes.height, scale: scale * votes.step, votes: votes.votes, share: votes.share };
-    foldLog(heap, merged, image.levels[0]!, transform, weak ? 0 : found.offset, votes);
+    const own = image.levels[0]!, held = heap.mark();
+    heap.k.foldLog(merged.log, merged.vote, own.log, own.vote, w, h, heap.put(transform, "f64"), weak ? 0 : found.offset, votes ? heap.putBytes(votes.votes) : 0, votes?.width ?? 1, votes?.height ?? 1, votes?.step ?? 1);
+    heap.release(held);
     template = { levels: [merged] };
   }
   heap.release(outer);
@@ -92,45 +94,23 @@ function precision(heap: Heap, template: LogPyramid, found: { residualEv: number
   return Math.min(9, (found.residualEv / Math.sqrt(Math.max(energy * Math.min(1, found.overlap) * 0.25, 1e-9))) + 0.01);
 }
 
-function foldLog(heap: Heap, merged: LogPyramid["levels"][number], im: LogPyramid["levels"][number], H: number[], offset: number,
-                 ghosts?: { width: number; step: number; votes: Uint8Array }): void {
-  const { w, h } = merged, n = w * h;
-  const C = heap.f32(merged.log, n), CV = heap.f32(merged.vote, n), L = heap.f32(im.log, n), V = heap.f32(im.vote, n);
-  const still = isIdentity(H);
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    const i = y * w + x;
-    const g = ghosts ? ghosts.votes[Math.min(ghosts.votes.length - 1, Math.floor(y / ghosts.step) * ghosts.width + Math.floor(x / ghosts.step))]! / 255 : 1;
-    let log = L[i]!, vote = V[i]!;
-    if (!still) {
-      const u = x + 0.5, v = y + 0.5, z = 1 / (H[6]! * u + H[7]! * v + H[8]!);
-      const px = (H[0]! * u + H[1]! * v + H[2]!) * z, py = (H[3]! * u + H[4]! * v + H[5]!) * z;
-      const fx = px - 0.5, fy = py - 0.5, ix = Math.floor(fx), iy = Math.floor(fy);
-      if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) continue;
-      const k = iy * w + ix, a = fx - ix, b = fy - iy;
-      log = (L[k]! * (1 - a) + L[k + 1]! * a) * (1 - b) + (L[k + w]! * (1 - a) + L[k + w + 1]! * a) * b;
-      vote = Math.min(V[k]!, V[k + 1]!, V[k + w]!, V[k + w + 1]!);
-    }
-    vote *= g;
-    if (vote <= 0) continue;
-    const sum = CV[i]! + vote;
-    C[i] = (C[i]! * CV[i]! + (log + offset) * vote) / sum;
-    CV[i] = Math.min(1, sum);
-  }
-}
-
 /** Exposures against the reference; where the file does not say, from the median ratio of samples both have well exposed. */
-function relativeExposures(frames: readonly ReducedFrame[], evs: readonly (number | undefined)[], reference: number): number[] {
+function relativeExposures(heap: Heap, frames: readonly ReducedFrame[], evs: readonly (number | undefined)[], reference: number): number[] {
   if (evs.every((e) => e !== undefined)) return evs.map((e) => e! - evs[reference]!);
-  const mean = frames.map((f) => { let s = 0; for (let i = 1; i < f.samples.length; i += 999) s += f.lut[f.samples[i]!]!; return s; });
+  // every 37th pixel's green
+  const greens = frames.map((f) => {
+    const size = f.lut.length / 3, all = heap.samples(f.ptr, f.type, f.width * f.height * 3), out: number[] = [];
+    for (let i = 1; i < all.length; i += 3 * 37) out.push(f.type === "f32" ? all[i]! : f.lut[size + all[i]!]!);
+    return out;
+  });
+  const mean = greens.map((g) => g.reduce((s, v) => s + Math.min(1, v), 0));
   const order = frames.map((_, i) => i).sort((a, b) => mean[a]! - mean[b]!);
   const abs: number[] = [];
   abs[order[0]!] = 0;
   for (let k = 1; k < order.length; k++) {
-    const a = frames[order[k - 1]!]!, b = frames[order[k]!]!;
-    const ratios: number[] = [];
-    for (let i = 1; i < a.samples.length; i += 3 * 37) { const va = a.lut[a.samples[i]!]!, vb = b.lut[b.samples[i]!]!; if (va > 0.004 && vb < 0.9 && vb > 0.004) ratios.push(Math.log2(vb / va)); }
-    ratios.sort((x, y) => x - y);
-    abs[order[k]!] = abs[order[k - 1]!]! + (ratios.length > 50 ? ratios[ratios.length >> 1]! : 2);
+    const a = greens[order[k - 1]!]!, b = greens[order[k]!]!;
+    const ratios = a.flatMap((v, i) => (v > 0.004 && b[i]! > 0.004 && b[i]! < 0.9 ? [Math.log2(b[i]! / v)] : [])).sort((x, y) => x - y);
+    abs[order[k]!] = abs[order[k - 1]!]! + (ratios.length > 20 ? ratios[ratios.length >> 1]! : 2);
   }
   return abs.map((e) => e - abs[reference]!);
 }

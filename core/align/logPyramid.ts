@@ -1,4 +1,4 @@
-import type { Heap } from "../../kernels/heap";
+import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 
 /** Log radiance in EV and the vote of each sample (0..1), halved from level to level. Planes live in the heap. */
 export interface LogPyramid { levels: { w: number; h: number; log: number; vote: number }[] }
@@ -8,29 +8,27 @@ export interface NoiseModel { /** electrons at 1.0 */ gain: number; /** read and
 export const USUAL_NOISE: NoiseModel = { gain: 20000, read: 1e-3 };
 
 /** Variance in EV^2 at which a sample keeps half its vote: finer differences are model error, not noise. */
-const TRUSTED = 0.05 ** 2;
+export const TRUSTED = 0.05 ** 2;
 
-export interface ReducedFrame { samples: Uint8Array | Uint16Array; width: number; height: number; lut: Float32Array }
+/** RGB interleaved at an address of the heap, with the three tables (R, G, B after each other) from sample to linear. */
+export interface ReducedFrame { ptr: number; type: SampleType; width: number; height: number; lut: Float32Array }
 
 /**
  * Log radiance of a reduced frame.
  *
- * @param frame  RGB interleaved, with the three tables (R, G, B after each other) from sample to linear
- * @param ev     the frame's exposure against the reference, subtracted so that all frames share one scale
+ * @param ev  the frame's exposure against the reference, subtracted so that all frames share one scale
  */
 export function logPyramid(heap: Heap, frame: ReducedFrame, ev: number, noise: NoiseModel = USUAL_NOISE): LogPyramid {
-  const { samples, width: w, height: h, lut } = frame;
-  const n = w * h, size = lut.length / 3;
-  const log = heap.alloc(n * 4 + 16), vote = heap.alloc(n * 4 + 16);
-  const L = heap.f32(log, n), V = heap.f32(vote, n);
+  const { ptr, type, width: w, height: h } = frame;
+  const log = heap.alloc(w * h * 4 + 16), vote = heap.alloc(w * h * 4 + 16);
+  const mark = heap.mark();
   const { logs, votes } = toneTables(noise);
-  for (let i = 0, p = 0; i < n; i++, p += 3) {
-    const r = lut[samples[p]!]!, g = lut[size + samples[p + 1]!]!, b = lut[2 * size + samples[p + 2]!]!;
-    const t = (Math.sqrt(0.25 * r + 0.5 * g + 0.25 * b) * STEPS + 0.5) | 0;
-    const clip = (0.97 - (r > g ? (r > b ? r : b) : g > b ? g : b)) * 5.5;
-    L[i] = logs[t]! - ev;
-    V[i] = clip <= 0 ? 0 : clip < 1 ? clip * votes[t]! : votes[t]!;
+  const tables = [heap.put(logs), heap.put(votes)] as const, lut = heap.put(frame.lut), row = heap.alloc(w * 16);
+  for (let y = 0; y < h; y++) {
+    heap.k.linearise(ptr + y * w * 3 * SAMPLE_BYTES[type], SAMPLE_KIND[type], w, lut, row);
+    heap.k.logRow(row, w, ...tables, STEPS, ev, log + y * w * 4, vote + y * w * 4);
   }
+  heap.release(mark);
   return reduceLevels(heap, { w, h, log, vote });
 }
 

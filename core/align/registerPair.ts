@@ -44,13 +44,17 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
   for (let level = top; level >= 0; level--) {
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
-    const step = t.w * t.h > 3e5 ? 2 : 1;
+    const held = heap.mark();
+    // about a hundred thousand samples hold a motion as well as millions do
+    const cell = t.w * t.h > 6e5 ? 4 : t.w * t.h > 1.5e5 ? 2 : 1;
+    const samples = heap.alloc(Math.ceil(t.w / cell) * Math.ceil(t.h / cell) * 32);
+    const selected = heap.k.selectSamples(t.log, t.vote, t.w, t.h, cell, samples);
     let scale = Math.max(0.12, Math.min(1, residual * 2.5));
-    for (let i = 0; i < (t.w * t.h > 3e5 ? 6 : 14); i++) {
+    for (let i = 0; i < 14; i++) {
       heap.f64(m, 9).set(H);
-      heap.k[small ? "similarityEquations" : "normalEquations"](t.log, t.vote, im.log, im.vote, t.w, t.h, m, offset, scale, step, out);
+      heap.k[small ? "similarityEquations" : "normalEquations"](samples, selected, im.log, im.vote, t.w, t.h, m, offset, scale, out);
       const s = heap.f64(out, sums + size + 4), [votes, , square, count] = s.subarray(sums + size) as unknown as [number, number, number, number];
-      overlap = (count * step) / (t.w * t.h);
+      overlap = (count * cell * cell) / (t.w * t.h);
       if (!(votes > 1)) break;
       residual = Math.sqrt(square / votes);
       scale = Math.max(0.08, Math.min(1, residual * 2.5));
@@ -64,6 +68,7 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
       const moved = Math.hypot(p[2]!, p[5]!) + (Math.abs(p[0]!) + Math.abs(p[1]!) + Math.abs(p[3]!) + Math.abs(p[4]!)) * 0.7;
       if (moved < (level === 0 ? 0.006 : 0.03) || !Number.isFinite(moved) || moved > t.w) break;
     }
+    heap.release(held);
   }
   heap.release(mark);
   return { transform: [...H], offset, residualEv: residual, overlap };

@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import { TRUSTED } from "../align/logPyramid";
 import { boxBlur } from "../raster/boxBlur";
 
 export interface GhostVotes { width: number; height: number; /** px of the finest level a sample */ step: number; votes: Uint8Array; share: number }
@@ -16,38 +17,12 @@ const CLIPPED_EV = -0.25;
  */
 export function findGhosts(heap: Heap, merged: { w: number; h: number; log: number; vote: number }, im: { log: number; vote: number },
                            H: readonly number[], offset: number, ev: number): GhostVotes | undefined {
-  const { w, h } = merged, n = w * h, step = 2;
+  const { w, h } = merged, step = 2;
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
-  const C = heap.f32(merged.log, n), CV = heap.f32(merged.vote, n), L = heap.f32(im.log, n), V = heap.f32(im.vote, n);
-  const score = new Float32Array(gw * gh);
-  for (let gy = 1; gy < gh - 1; gy++) for (let gx = 1; gx < gw - 1; gx++) {
-    const x = gx * step, y = gy * step, i = y * w + x;
-    const z = 1 / (H[6]! * (x + 1) + H[7]! * (y + 1) + H[8]!);
-    const px = (H[0]! * (x + 1) + H[1]! * (y + 1) + H[2]!) * z, py = (H[3]! * (x + 1) + H[4]! * (y + 1) + H[5]!) * z;
-    const ix = Math.round(px - 1), iy = Math.round(py - 1);
-    if (ix < 1 || iy < 1 || ix >= w - 2 || iy >= h - 2) continue;
-    let d = 0, vc = 1, vl = 1, lo = Infinity, hi = -Infinity;
-    for (let b = 0; b < 2; b++) for (let a = 0; a < 2; a++) {
-      const k = i + b * w + a, q = (iy + b) * w + ix + a;
-      d += L[q]! + offset - C[k]!;
-      vc = Math.min(vc, CV[k]!); vl = Math.min(vl, V[q]!);
-    }
-    d /= 4;
-    const level = L[iy * w + ix]! + ev;
-    if (level > CLIPPED_EV) continue;
-    if (vc < 0.05 || vl < 0.05) {
-      // one of the two is beyond its range and gives only a bound: where all so far are clipped the scene is at least
-      // that bright, where this frame is black at most that; noise in the black is worth a stop
-      const deficit = -d - (vl < 0.05 ? 1.2 : 0.2);
-      if ((vc >= 0.05 || C[i]! > CLIPPED_EV) && deficit > 0.2) score[gy * gw + gx] = Math.min(8, deficit / 0.1);
-      continue;
-    }
-    for (let b = -1; b <= 2; b++) for (let a = -1; a <= 2; a++) { const c = C[i + b * w + a]!; if (c < lo) lo = c; if (c > hi) hi = c; }
-    // votes are TRUSTED / (TRUSTED + variance): turn them back into variances
-    const spread = 0.0025 * (1 / vc + 1 / vl) * 0.5;
-    const allowed = Math.sqrt(spread + 0.06 ** 2) + 0.3 * (hi - lo);
-    score[gy * gw + gx] = Math.abs(d) / allowed;
-  }
+  const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
+  heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, at);
+  const score = heap.f32(at, gw * gh).slice();
+  heap.release(mark);
   const smooth = boxBlur(score, gw, gh, 2);
   const mask = hysteresis(smooth, gw, gh, 3, 1.3, Math.max(12, (gw * gh) / 12000));
   let marked = 0;

@@ -1,4 +1,4 @@
-import type { Heap } from "../../kernels/heap";
+import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 import { isIdentity, project, type Matrix3 } from "../raster/matrix3";
 import type { NoiseModel } from "../align/logPyramid";
 
@@ -7,9 +7,9 @@ export interface Accumulator { ptr: number; planeBytes: number; width: number; h
 export const planeBytesOf = (width: number, height: number): number => Math.ceil((width * height * 4 + 64) / 64) * 64;
 
 export interface FoldInput {
-  /** encoded RGB samples of the whole frame, interleaved, at this address */
-  samples: number; wide: boolean; width: number; height: number;
-  /** three tables, one after the other, from sample to linear */
+  /** RGB samples of the whole frame, interleaved, at this address */
+  samples: number; type: SampleType; width: number; height: number;
+  /** three tables, one after the other, from sample to linear; empty for floats, which are linear */
   lut: Float32Array;
   /** reference px to frame px at this size */
   fromReference: Matrix3;
@@ -35,30 +35,40 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
   const h = heap.put(input.fromReference, "f64");
   const time = 2 ** input.ev;
   // the last resort where all are clipped: far below any real vote, and steeply in favour of the darker frame
-  const floorVote = 1e-6 * 16 ** -input.ev;
-  const bytes = input.wide ? 6 : 3;
-  const ghostRow = input.ghosts ? heap.alloc(acc.width * 4) : 0;
+  const floorVote = FALLBACK * 16 ** -input.ev;
+  const bytes = SAMPLE_BYTES[input.type] * 3, kind = SAMPLE_KIND[input.type];
+  const ghostRow = input.ghosts ? heap.alloc(acc.width * 4 + 64) : 0;
   const args = [time, 1 / input.noise.gain, input.noise.read ** 2, floorVote] as const;
+  const fold = (row: number, y: number, x0: number, n: number): void => {
+    const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, x0, n, ghostRow) ? ghostRow : 0;
+    k.foldRow(row, n, votes, acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, ...args);
+  };
   if (isIdentity(input.fromReference)) {
-    const row = heap.alloc(acc.width * 16 + 64);
+    const row = heap.alloc(acc.width * 16 + 128) + 16;
     for (let y = y0; y < y1; y++) {
-      k.linearise(input.samples + y * input.width * bytes, input.wide ? 1 : 0, acc.width, lut, row);
-      const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, acc.width, ghostRow) ? ghostRow : 0;
-      k.foldUntouched(row, acc.width, votes, acc.ptr, acc.planeBytes, y * acc.width * 4, ...args);
+      k.linearise(input.samples + y * input.width * bytes, kind, acc.width, lut, row);
+      repeatEnds(heap, row, acc.width, 1, 1);
+      fold(row, y, 0, acc.width);
     }
   } else {
-    const block = 32;
-    for (let b0 = y0; b0 < y1; b0 += block) {
-      const b1 = Math.min(y1, b0 + block);
-      const ys = [[0, b0], [acc.width, b0], [0, b1], [acc.width, b1]].map(([x, y]) => project(input.fromReference, x!, y!)[1]);
-      const s0 = Math.max(0, Math.floor(Math.min(...ys)) - 3), s1 = Math.min(input.height, Math.ceil(Math.max(...ys)) + 3);
-      if (s1 <= s0) continue;
+    const row = heap.alloc((TILE + 8) * 16) + 16, runs = heap.alloc((TILE / 16 + 1) * 8);
+    for (let b0 = y0; b0 < y1; b0 += TILE_ROWS) for (let x0 = 0; x0 < acc.width; x0 += TILE) {
+      const b1 = Math.min(y1, b0 + TILE_ROWS), x1 = Math.min(acc.width, x0 + TILE);
+      const source = sourceTile(input, x0 - 1, b0, x1 + 1, b1);
+      if (!source) continue;
       const inner = heap.mark();
-      const rows = heap.alloc((s1 - s0) * input.width * 16 + 64);
-      k.linearise(input.samples + s0 * input.width * bytes, input.wide ? 1 : 0, (s1 - s0) * input.width, lut, rows);
+      let tile: number | undefined;
       for (let y = b0; y < b1; y++) {
-        const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, acc.width, ghostRow) ? ghostRow : 0;
-        k.foldWarped(rows, input.width, input.height, s0, s1 - s0, y, acc.width, h, votes, acc.ptr, acc.planeBytes, y * acc.width * 4, ...args);
+        const count = k.worthwhileRuns(acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, x1 - x0, time, args[1], args[2], runs);
+        if (!count) continue;
+        tile ??= linearTile(heap, input, source, lut);
+        const ends = new Int32Array(heap.memory.buffer, runs, count * 2);
+        for (let r = 0; r < count; r++) {
+          const a = x0 + ends[r * 2]!, b = x0 + ends[r * 2 + 1]!, before = a > 0 ? 1 : 0, behind = b < acc.width ? 1 : 0;
+          k.resampleBicubic(tile, source.left, source.top, source.width, input.width, input.height, y, a - before, before + b - a + behind, h, row - before * 16);
+          repeatEnds(heap, row, b - a, 1 - before, 1 - behind);
+          fold(row, y, a, b - a);
+        }
       }
       heap.release(inner);
     }
@@ -66,13 +76,49 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
   heap.release(outer);
 }
 
-/** Scratch that foldFrame takes for one call. */
-export function foldScratch(width: number, rows: number): number {
-  return 3 * 65536 * 4 + Math.ceil(width * 24) + (Math.min(rows, 32) + 12 + Math.ceil(width * 0.12)) * Math.ceil(width * 16) + (1 << 16);
+/** Votes below this are bounds, not measurements: every frame was clipped there or held back. */
+export const FALLBACK = 1e-20;
+/** A tile's source fits the second-level cache, whatever the frame's roll. */
+const TILE = 512, TILE_ROWS = 48;
+
+interface SourceTile { left: number; top: number; width: number; height: number }
+
+/** A part of the frame as linear samples with eroded validity; what lies outside the frame repeats its edge. */
+function linearTile(heap: Heap, input: FoldInput, { left, top, width, height }: SourceTile, lut: number): number {
+  const tile = heap.alloc(width * height * 16 + 64), bytes = SAMPLE_BYTES[input.type] * 3;
+  const from = Math.max(0, left), n = Math.min(input.width, left + width) - from;
+  for (let y = 0; y < height; y++) {
+    const line = tile + (y * width + from - left) * 16, v = Math.max(0, Math.min(input.height - 1, top + y));
+    heap.k.linearise(input.samples + (v * input.width + from) * bytes, SAMPLE_KIND[input.type], n, lut, line);
+    repeatEnds(heap, line, n, from - left, left + width - from - n);
+  }
+  heap.k.erodeValidity(tile, width, height);
+  return tile;
 }
 
-/** The votes of one row, bilinear; false where nothing moved in it. */
-function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, width: number, dst: number): boolean {
+/** What part of the frame the pixels x0..x1, y0..y1 are sampled from, with the kernel's margin, which may lie outside; undefined if none. */
+function sourceTile(input: FoldInput, x0: number, y0: number, x1: number, y1: number): SourceTile | undefined {
+  const corners = [[x0, y0], [x1, y0], [x0, y1], [x1, y1]].map(([x, y]) => project(input.fromReference, x!, y!));
+  const xs = corners.map((c) => c[0]), ys = corners.map((c) => c[1]);
+  const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4), right = Math.min(input.width + 3, Math.ceil(Math.max(...xs)) + 4);
+  const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4), bottom = Math.min(input.height + 3, Math.ceil(Math.max(...ys)) + 4);
+  return right > Math.max(0, left) && bottom > Math.max(0, top) && left < input.width && top < input.height ? { left, top, width: right - left, height: bottom - top } : undefined;
+}
+
+/** Repeats the first and last of a row of n samples `before` and `behind` times beyond its ends. */
+function repeatEnds(heap: Heap, row: number, n: number, before: number, behind: number): void {
+  const at = heap.f32(row - before * 16, (before + n + behind) * 4);
+  for (let i = 0; i < before; i++) at.copyWithin(i * 4, before * 4, before * 4 + 4);
+  for (let i = before + n; i < before + n + behind; i++) at.copyWithin(i * 4, (before + n - 1) * 4, (before + n) * 4);
+}
+
+/** Scratch that foldFrame takes for one call, for motions of up to some ten degrees. */
+export function foldScratch(width: number, sampleType: SampleType): number {
+  return 3 * (sampleType === "u16" ? 65536 : 256) * 4 + width * 24 + (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
+}
+
+/** The votes of a row's pixels left .. left + width, bilinear; false where nothing moved in it. */
+function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
   const out = heap.f32(dst, width);
   const gy = Math.max(0, Math.min(g.height - 1.001, (y + 0.5) / g.scale - 0.5)), y0 = Math.floor(gy), fy = gy - y0;
   const a = y0 * g.width, b = Math.min(g.height - 1, y0 + 1) * g.width;
@@ -80,7 +126,7 @@ function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, 
   for (let i = 0; i < g.width && !moved; i++) moved = g.votes[a + i]! < 255 || g.votes[b + i]! < 255;
   if (!moved) return false;
   for (let x = 0; x < width; x++) {
-    const gx = Math.max(0, Math.min(g.width - 1.001, (x + 0.5) / g.scale - 0.5)), x0 = Math.floor(gx), fx = gx - x0, x1 = Math.min(g.width - 1, x0 + 1);
+    const gx = Math.max(0, Math.min(g.width - 1.001, (left + x + 0.5) / g.scale - 0.5)), x0 = Math.floor(gx), fx = gx - x0, x1 = Math.min(g.width - 1, x0 + 1);
     const t = g.votes[a + x0]! * (1 - fx) + g.votes[a + x1]! * fx, u = g.votes[b + x0]! * (1 - fx) + g.votes[b + x1]! * fx;
     out[x] = (t + (u - t) * fy) / 255;
   }

@@ -6,13 +6,13 @@ import { gridSize, reduceToGrid, renderStrip, bytesPerPixel, type PixelKind, typ
 import { localTone, type ToneField, type ToneGrid, type ToneSettings } from "../../core/tone/localTone";
 import { sceneStatistics } from "../../core/tone/sceneStatistics";
 import { markClipped } from "../../core/tone/markClipped";
-import type { Heap } from "../../kernels/heap";
+import { sampleTypeOf, type Heap, type SampleType } from "../../kernels/heap";
 
 /** Where a frame's bytes are: a Blob in the browser, a path on Node. */
 export interface Source { name: string; blob?: Blob; path?: string }
 export interface TaskContext { heap: Heap; codec(): Promise<Codec>; read(source: Source): Promise<Uint8Array> }
 /** Samples in the workers' memory. */
-export interface HeldSamples { ptr: number; width: number; height: number; wide: boolean; lut: Float32Array; matrix: number[] }
+export interface HeldSamples { ptr: number; width: number; height: number; type: SampleType; lut: Float32Array; matrix: number[] }
 
 type Region = { x: number; y: number; width: number; height: number };
 
@@ -31,7 +31,7 @@ export const tasks = {
   /** Share of samples at either end, on a reduced picture. */
   async clipping({ codec, read }: TaskContext, a: { source: Source; shrink: number }) {
     const d = (await codec()).decode(await read(a.source), a.source.name, a.shrink);
-    const top = d.wide ? 64500 : 253, low = d.wide ? 500 : 2;
+    const type = sampleTypeOf(d.samples), top = { u8: 253, u16: 64500, f32: 0.98 }[type], low = { u8: 2, u16: 500, f32: 1e-4 }[type];
     let hi = 0, lo = 0;
     for (let i = 0; i < d.samples.length; i += 3) {
       const m = Math.max(d.samples[i]!, d.samples[i + 1]!, d.samples[i + 2]!);
@@ -46,12 +46,11 @@ export const tasks = {
     if (raw.length > a.bytes) throw new RangeError(`${a.source.name}: ${raw.length} bytes where ${a.bytes} were planned`);
     heap.ensure(a.dst + raw.length);
     heap.u8(a.dst, raw.length).set(raw);
-    return { width: d.width, height: d.height, wide: d.wide, lut: d.lut, matrix: d.matrix };
+    return { width: d.width, height: d.height, type: sampleTypeOf(d.samples), lut: d.lut, matrix: d.matrix };
   },
 
   align({ heap }: TaskContext, a: { frames: HeldSamples[]; evs: (number | undefined)[]; options: AlignOptions }) {
-    const frames = a.frames.map((f) => ({ samples: f.wide ? heap.u16(f.ptr, f.width * f.height * 3) : heap.u8(f.ptr, f.width * f.height * 3), width: f.width, height: f.height, lut: f.lut }));
-    return alignStack(heap, frames, a.evs, a.options);
+    return alignStack(heap, a.frames, a.evs, a.options);
   },
 
   clear({ heap }: TaskContext, a: { ptr: number; bytes: number }) {

@@ -1,4 +1,5 @@
-export { linearise, foldUntouched, foldWarped, finaliseRadiance } from "./merge";
+export { linearise, erodeValidity, resampleBicubic, worthwhileRuns, foldRow, finaliseRadiance } from "./merge";
 export { pyrDown, pyrUp } from "./pyramid";
 export { logLuminance, remapAround, selectLevel, renderRow } from "./tone";
-export { normalEquations, similarityEquations } from "./register";
+export { selectSamples, normalEquations, similarityEquations } from "./register";
+export { logRow, foldLog, disagreement } from "./logRadiance";

@@ -1,10 +1,13 @@
 // Frames into the radiance accumulator. Scratch rows are interleaved R, G, B, validity (16 bytes a pixel).
 
-/** Encoded samples (8 or 16 bit, RGB interleaved) to linear R, G, B and the smooth validity of the sample. */
-export function linearise(src: usize, wide: i32, n: i32, lut: usize, dst: usize): void {
+/** Samples to linear R, G, B and the smooth validity of the sample. `kind`: RGB interleaved in 0 bytes, 1 16 bit, 2 linear floats. */
+export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize): void {
   for (let i = 0; i < n; i++) {
     let r: f32, g: f32, b: f32;
-    if (wide) {
+    if (kind == 2) {
+      r = load<f32>(src); g = load<f32>(src, 4); b = load<f32>(src, 8);
+      src += 12;
+    } else if (kind == 1) {
       r = load<f32>(lut + (<usize>load<u16>(src) << 2));
       g = load<f32>(lut + (<usize>load<u16>(src, 2) << 2) + 262144);
       b = load<f32>(lut + (<usize>load<u16>(src, 4) << 2) + 524288);
@@ -27,97 +30,147 @@ export function linearise(src: usize, wide: i32, n: i32, lut: usize, dst: usize)
   }
 }
 
-// @ts-ignore: decorator
-@inline
-function vote(sum: v128, mean: v128, seen: f32, still: f32, acc: usize, plane: usize, at: usize,
-              time: f32, invGain: f32, read2: f32, floorVote: f32): void {
-  const level = (f32x4.extract_lane(mean, 0) + f32x4.extract_lane(mean, 1) + f32x4.extract_lane(mean, 2)) * <f32>(1.0 / 3.0);
-  // radiance = sample / time; the vote is the inverse variance of that quotient
-  const k = seen * still * time / ((level > 0 ? level : 0) * invGain + read2) + floorVote * (still + 1e-7) / time;
-  const w = k * time;
-  const p = acc + at;
-  store<f32>(p, load<f32>(p) + f32x4.extract_lane(sum, 0) * k);
-  store<f32>(p + plane, load<f32>(p + plane) + f32x4.extract_lane(sum, 1) * k);
-  store<f32>(p + 2 * plane, load<f32>(p + 2 * plane) + f32x4.extract_lane(sum, 2) * k);
-  store<f32>(p + 3 * plane, load<f32>(p + 3 * plane) + w);
-}
-
-/** Adds a frame that needs no resampling. `n` pixels from `src` (scratch) at byte offset `at` of the planes. */
-export function foldUntouched(src: usize, n: i32, ghosts: usize, acc: usize, plane: usize, at: usize,
-                              time: f32, invGain: f32, read2: f32, floorVote: f32): void {
-  for (let i = 0; i < n; i++) {
-    const c = v128.load(src);
-    const l = i > 0 ? v128.load(src - 16) : c;
-    const r = i < n - 1 ? v128.load(src + 16) : c;
-    const mean = f32x4.mul(f32x4.add(f32x4.add(l, c), r), f32x4.splat(<f32>(1.0 / 3.0)));
-    vote(c, mean, f32x4.extract_lane(c, 3), ghosts ? load<f32>(ghosts + (<usize>i << 2)) : 1, acc, plane, at, time, invGain, read2, floorVote);
-    src += 16;
-    at += 4;
+/**
+ * Shrinks validity to what a four-tap kernel between samples i and i + 1 may touch: lane 3 of every sample becomes the
+ * lowest of i - 1 .. i + 2 of its row, in place. A cubic kernel carries a clipped neighbour two pixels far.
+ */
+export function erodeValidity(tile: usize, w: i32, rows: i32): void {
+  for (let y = 0; y < rows; y++) {
+    let p = tile + (<usize>(y * w) << 4) + 12;
+    let before = load<f32>(p);
+    for (let x = 0; x < w; x++, p += 16) {
+      const own = load<f32>(p);
+      const a = x + 1 < w ? load<f32>(p, 16) : own, b = x + 2 < w ? load<f32>(p, 32) : a;
+      const m = own < before ? own : before, k = a < b ? a : b;
+      store<f32>(p, m < k ? m : k);
+      before = own;
+    }
   }
 }
 
+/** Catmull-Rom weights of the four taps around fraction t (Keys 1981, a = -1/2), by Horner's rule over all four at once. */
 // @ts-ignore: decorator
 @inline
-function line(p: usize, x0: usize, x1: usize, x2: usize, x3: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.mul(v128.load(p + x0), w0), f32x4.mul(v128.load(p + x1), w1)),
-    f32x4.add(f32x4.mul(v128.load(p + x2), w2), f32x4.mul(v128.load(p + x3), w3)));
+function taps(t: f32): v128 {
+  const v = f32x4.splat(t);
+  return f32x4.add(f32x4(0, 1, 0, 0), f32x4.mul(v, f32x4.add(f32x4(-0.5, 0, 0.5, 0), f32x4.mul(v, f32x4.add(f32x4(1, -2.5, 2, -0.5), f32x4.mul(v, f32x4(-0.5, 1.5, -1.5, 0.5)))))));
 }
 // @ts-ignore: decorator
 @inline
-function total(p: usize, x0: usize, x1: usize, x2: usize, x3: usize): v128 {
-  return f32x4.add(f32x4.add(v128.load(p + x0), v128.load(p + x1)), f32x4.add(v128.load(p + x2), v128.load(p + x3)));
+function lane(w: v128, i: i32): v128 {
+  return i == 0 ? v128.shuffle<f32>(w, w, 0, 0, 0, 0) : i == 1 ? v128.shuffle<f32>(w, w, 1, 1, 1, 1) : i == 2 ? v128.shuffle<f32>(w, w, 2, 2, 2, 2) : v128.shuffle<f32>(w, w, 3, 3, 3, 3);
 }
 // @ts-ignore: decorator
 @inline
-function lowest(p: usize, x0: usize, x1: usize, x2: usize, x3: usize): v128 {
-  return f32x4.pmin(f32x4.pmin(v128.load(p + x0), v128.load(p + x1)), f32x4.pmin(v128.load(p + x2), v128.load(p + x3)));
+function cubic(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(v128.load(p), w0), f32x4.mul(v128.load(p, 16), w1)), f32x4.add(f32x4.mul(v128.load(p, 32), w2), f32x4.mul(v128.load(p, 48), w3)));
 }
-// @ts-ignore: decorator
-@inline
-function within(v: i32, hi: i32): i32 { return v < 0 ? 0 : v > hi ? hi : v; }
 
 /**
- * Adds one row of a frame that moved, sampled by bicubic interpolation where `h` (reference to frame, row-major)
- * says. Scratch holds the frame's rows `srcY0 .. srcY0 + srcRows`; samples outside the frame have no vote.
+ * One row of a frame that moved: pixels x0 .. x0 + n of row y, sampled by bicubic interpolation where `h` (reference to
+ * frame, row-major doubles) says, from a tile of eroded samples whose first is at tx, ty. The tile reaches two samples
+ * beyond what the row needs, edges repeated. Writes R, G, B, validity; validity is -1 outside the frame of srcW x srcH,
+ * and where it is 0 the colour is the nearest sample's.
  */
-export function foldWarped(src: usize, srcW: i32, srcH: i32, srcY0: i32, srcRows: i32, y: i32, n: i32, h: usize,
-                           ghosts: usize, acc: usize, plane: usize, at: usize,
-                           time: f32, invGain: f32, read2: f32, floorVote: f32): void {
+export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, dst: usize): void {
   const py = <f64>y + 0.5;
   const h0 = load<f64>(h), h3 = load<f64>(h, 24), h6 = load<f64>(h, 48);
   const bx = load<f64>(h, 8) * py + load<f64>(h, 16);
   const by = load<f64>(h, 32) * py + load<f64>(h, 40);
   const bz = load<f64>(h, 56) * py + load<f64>(h, 64);
-  const stride = <usize>srcW << 4;
+  const stride = <usize>tw << 4;
   const flat = h6 == 0 && bz == 1;
-  for (let i = 0; i < n; i++, at += 4) {
-    const px = <f64>i + 0.5;
+  const right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5;
+  for (let i = 0; i < n; i++, dst += 16) {
+    const px = <f64>(x0 + i) + 0.5;
     const z = flat ? 1.0 : 1.0 / (h6 * px + bz);
     const sx = (h0 * px + bx) * z - 0.5;
     const sy = (h3 * px + by) * z - 0.5;
-    if (!(sx >= -0.5 && sy >= -0.5 && sx <= <f64>srcW - 0.5 && sy <= <f64>srcH - 0.5)) continue;
+    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; }
     const fx = floor(sx), fy = floor(sy);
-    const ix = <i32>fx, iy = <i32>fy;
-    // Catmull-Rom (Keys 1981, a = -1/2)
-    const t = <f32>(sx - fx), t2 = t * t, t3 = t2 * t;
-    const u = <f32>(sy - fy), u2 = u * u, u3 = u2 * u;
-    const w0 = f32x4.splat(-0.5 * t3 + t2 - 0.5 * t), w1 = f32x4.splat(1.5 * t3 - 2.5 * t2 + 1);
-    const w2 = f32x4.splat(-1.5 * t3 + 2 * t2 + 0.5 * t), w3 = f32x4.splat(0.5 * t3 - 0.5 * t2);
-    const x0 = <usize>within(ix - 1, srcW - 1) << 4, x1 = <usize>within(ix, srcW - 1) << 4;
-    const x2 = <usize>within(ix + 1, srcW - 1) << 4, x3 = <usize>within(ix + 2, srcW - 1) << 4;
-    const a = src + <usize>within(within(iy - 1, srcH - 1) - srcY0, srcRows - 1) * stride;
-    const b = src + <usize>within(within(iy, srcH - 1) - srcY0, srcRows - 1) * stride;
-    const c = src + <usize>within(within(iy + 1, srcH - 1) - srcY0, srcRows - 1) * stride;
-    const d = src + <usize>within(within(iy + 2, srcH - 1) - srcY0, srcRows - 1) * stride;
+    const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
+    const b = a + stride, c = b + stride, d = c + stride;
+    const v = f32x4.pmin(f32x4.pmin(v128.load(a, 16), v128.load(b, 16)), f32x4.pmin(v128.load(c, 16), v128.load(d, 16)));
+    if (f32x4.extract_lane(v, 3) == 0) {
+      // clipped: its value is only a bound, for which the nearest sample does
+      v128.store(dst, v128.shuffle<f32>(v128.load(b, 16), v, 0, 1, 2, 7));
+      continue;
+    }
+    const wx = taps(<f32>(sx - fx)), wy = taps(<f32>(sy - fy));
+    const w0 = lane(wx, 0), w1 = lane(wx, 1), w2 = lane(wx, 2), w3 = lane(wx, 3);
     const sum = f32x4.add(
-      f32x4.add(f32x4.mul(line(a, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(-0.5 * u3 + u2 - 0.5 * u)), f32x4.mul(line(b, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(1.5 * u3 - 2.5 * u2 + 1))),
-      f32x4.add(f32x4.mul(line(c, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(-1.5 * u3 + 2 * u2 + 0.5 * u)), f32x4.mul(line(d, x0, x1, x2, x3, w0, w1, w2, w3), f32x4.splat(0.5 * u3 - 0.5 * u2))));
-    const mean = f32x4.mul(f32x4.add(f32x4.add(total(a, x0, x1, x2, x3), total(b, x0, x1, x2, x3)), f32x4.add(total(c, x0, x1, x2, x3), total(d, x0, x1, x2, x3))), f32x4.splat(0.0625));
-    // no tap may be clipped: a cubic kernel carries a clipped neighbour two pixels far
-    const v = f32x4.extract_lane(f32x4.pmin(f32x4.pmin(lowest(a, x0, x1, x2, x3), lowest(b, x0, x1, x2, x3)), f32x4.pmin(lowest(c, x0, x1, x2, x3), lowest(d, x0, x1, x2, x3))), 3);
-    vote(f32x4.pmax(sum, f32x4.splat(0)), mean, v, ghosts ? load<f32>(ghosts + (<usize>i << 2)) : 1, acc, plane, at, time, invGain, read2, floorVote);
+      f32x4.add(f32x4.mul(cubic(a, w0, w1, w2, w3), lane(wy, 0)), f32x4.mul(cubic(b, w0, w1, w2, w3), lane(wy, 1))),
+      f32x4.add(f32x4.mul(cubic(c, w0, w1, w2, w3), lane(wy, 2)), f32x4.mul(cubic(d, w0, w1, w2, w3), lane(wy, 3))));
+    v128.store(dst, v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7));
   }
 }
+
+/**
+ * Where in a row of n a further frame is worth its resampling: not where its vote would be under 1/256 of what the sums
+ * hold already, which changes the noise by less than 0.02 dB. Judged for blocks of 16; neighbours are joined. Writes pairs
+ * of first and end to `runs` (room for n / 16 + 1 pairs) and returns their number.
+ */
+export function worthwhileRuns(acc: usize, plane: usize, at: usize, n: i32, time: f32, invGain: f32, read2: f32, runs: usize): i32 {
+  const own = time * time * 256, light = time * invGain * <f32>(1.0 / 3.0);
+  let count = 0, last = -1;
+  for (let x = 0; x < n; x += 16) {
+    const end = min(n, x + 16);
+    let worth = false;
+    for (let i = x; i < end && !worth; i++) {
+      const p = acc + at + (<usize>i << 2);
+      worth = own > (load<f32>(p) + load<f32>(p + plane) + load<f32>(p + 2 * plane)) * light + load<f32>(p + 3 * plane) * read2;
+    }
+    if (!worth) continue;
+    if (last != x) { store<i32>(runs + (<usize>count << 3), x); count++; }
+    last = end;
+    store<i32>(runs + (<usize>count << 3) - 4, end);
+  }
+  return count;
+}
+
+// @ts-ignore: decorator
+@inline
+function brightness(p: usize): f32 { return load<f32>(p) + load<f32>(p, 4) + load<f32>(p, 8); }
+
+/**
+ * Adds `n` samples (R, G, B, validity) to the planes at byte offset `at`. One sample more stands before and behind the
+ * row: the noise is judged on the mean of three neighbours, since a vote that follows its own sample's noise is biased.
+ */
+export function foldRow(src: usize, n: i32, ghosts: usize, acc: usize, plane: usize, at: usize, time: f32, invGain: f32, read2: f32, floorVote: f32): void {
+  const vt = f32x4.splat(time), vg = f32x4.splat(invGain), vr = f32x4.splat(read2), vf = f32x4.splat(floorVote / time), zero = f32x4.splat(0);
+  let left = f32x4.splat(brightness(src - 16));
+  for (let i = 0; i < n; i += 4, src += 64, at += 16) {
+    const p0 = v128.load(src), p1 = v128.load(src + 16), p2 = v128.load(src + 32), p3 = v128.load(src + 48);
+    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5), b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
+    const c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7), d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    const r = v128.shuffle<f32>(a, b, 0, 1, 4, 5), g = v128.shuffle<f32>(a, b, 2, 3, 6, 7);
+    const bl = v128.shuffle<f32>(c, d, 0, 1, 4, 5), v = v128.shuffle<f32>(c, d, 2, 3, 6, 7);
+    const own = f32x4.add(f32x4.add(r, g), bl);
+    const next = f32x4.splat(brightness(src + 64));
+    const level = f32x4.mul(f32x4.add(f32x4.add(v128.shuffle<f32>(left, own, 3, 4, 5, 6), own), v128.shuffle<f32>(own, next, 1, 2, 3, 4)), f32x4.splat(<f32>(1.0 / 9.0)));
+    left = own;
+    const still = ghosts ? v128.load(ghosts + (<usize>i << 2)) : f32x4.splat(1);
+    // radiance = sample / time; the vote is the inverse variance of that quotient
+    const real = f32x4.div(f32x4.mul(f32x4.mul(f32x4.max(v, zero), still), vt), f32x4.add(f32x4.mul(level, vg), vr));
+    const k = v128.and(f32x4.add(real, f32x4.mul(vf, f32x4.add(still, f32x4.splat(1e-7)))), f32x4.ge(v, zero));
+    const w = f32x4.mul(k, vt), p = acc + at;
+    const R = f32x4.add(v128.load(p), f32x4.mul(r, k)), G = f32x4.add(v128.load(p + plane), f32x4.mul(g, k));
+    const B = f32x4.add(v128.load(p + 2 * plane), f32x4.mul(bl, k)), W = f32x4.add(v128.load(p + 3 * plane), w);
+    if (i + 4 <= n) {
+      v128.store(p, R); v128.store(p + plane, G); v128.store(p + 2 * plane, B); v128.store(p + 3 * plane, W);
+    } else {
+      // the next row may be another thread's
+      for (let j = 0; j < n - i; j++) {
+        const q = p + (<usize>j << 2);
+        store<f32>(q, pick(R, j)); store<f32>(q + plane, pick(G, j)); store<f32>(q + 2 * plane, pick(B, j)); store<f32>(q + 3 * plane, pick(W, j));
+      }
+    }
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function pick(v: v128, j: i32): f32 { return j == 0 ? f32x4.extract_lane(v, 0) : j == 1 ? f32x4.extract_lane(v, 1) : f32x4.extract_lane(v, 2); }
 
 /** Divides the sums by the weights, applies the 3 x 3 colour matrix at `m`, in place; planes at `acc`, `plane` apart. */
 export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): void {

@@ -1,0 +1,93 @@
+// Log radiance in EV with votes: the common tongue of frames of one scene at different exposures.
+
+/**
+ * Linear samples (R, G, B, validity) to log radiance and vote. `logs` and `votes` are tables over the square root of
+ * light with `steps` + 2 entries; `ev` is subtracted.
+ */
+export function logRow(src: usize, n: i32, logs: usize, votes: usize, steps: i32, ev: f32, log: usize, vote: usize): void {
+  const k = <f32>steps;
+  for (let i = 0; i < n; i++, src += 16, log += 4, vote += 4) {
+    const y: f32 = 0.25 * load<f32>(src) + 0.5 * load<f32>(src, 4) + 0.25 * load<f32>(src, 8);
+    const t = <usize>min(steps + 1, <i32>(sqrt<f32>(y > 0 ? y : 0) * k + 0.5)) << 2;
+    store<f32>(log, load<f32>(logs + t) - ev);
+    store<f32>(vote, load<f32>(src, 12) * load<f32>(votes + t));
+  }
+}
+
+/**
+ * Adds an image to a merge of log radiance, sampled bilinearly where `m` says; `ghosts` (0, or bytes on a grid of
+ * `step` px and gw x gh) holds back what moved.
+ */
+export function foldLog(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32, m: usize, offset: f32, ghosts: usize, gw: i32, gh: i32, step: i32): void {
+  const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16), m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
+  const m6 = load<f64>(m, 48), m7 = load<f64>(m, 56), m8 = load<f64>(m, 64);
+  const row = <usize>w << 2;
+  for (let y = 0; y < h; y++) {
+    const py = <f64>y + 0.5;
+    const gy = min(gh - 1, y / step) * gw;
+    for (let x = 0; x < w; x++) {
+      const px = <f64>x + 0.5, z = 1.0 / (m6 * px + m7 * py + m8);
+      const sx = (m0 * px + m1 * py + m2) * z - 0.5, sy = (m3 * px + m4 * py + m5) * z - 0.5;
+      const fx = floor(sx), fy = floor(sy), ix = <i32>fx, iy = <i32>fy;
+      if (ix < 0 || iy < 0 || ix > w - 1 || iy > h - 1) continue;
+      const right: usize = ix < w - 1 ? 4 : 0, down: usize = iy < h - 1 ? row : 0;
+      const q = <usize>(iy * w + ix) << 2, q2 = q + down;
+      const v0 = load<f32>(lv + q), v1 = load<f32>(lv + q + right), v2 = load<f32>(lv + q2), v3 = load<f32>(lv + q2 + right);
+      const va = v0 < v1 ? v0 : v1, vb = v2 < v3 ? v2 : v3;
+      let vote = va < vb ? va : vb;
+      if (ghosts) vote *= <f32>load<u8>(ghosts + <usize>(gy + min(gw - 1, x / step))) * <f32>(1.0 / 255.0);
+      if (!(vote > 0)) continue;
+      const a = <f32>(sx - fx), b = <f32>(sy - fy);
+      const top = load<f32>(l + q) + (load<f32>(l + q + right) - load<f32>(l + q)) * a;
+      const bot = load<f32>(l + q2) + (load<f32>(l + q2 + right) - load<f32>(l + q2)) * a;
+      const p = <usize>(y * w + x) << 2;
+      const was = load<f32>(cv + p), sum = was + vote;
+      store<f32>(c + p, (load<f32>(c + p) * was + (top + (bot - top) * b + offset) * vote) / sum);
+      store<f32>(cv + p, sum > 1 ? 1 : sum);
+    }
+  }
+}
+
+/**
+ * How far an image disagrees with the merge, in units of what noise and misregistration by a third of a pixel allow,
+ * on a grid of half the size (w / 2 x h / 2, rounded down). `trusted` is the variance in EV^2 at which a sample keeps
+ * half its vote, `clipped` the level in EV of the frame's own saturation above which a sample without a vote is clipped.
+ */
+export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32, m: usize, offset: f32, ev: f32, trusted: f32, clipped: f32, score: usize): void {
+  const gw = w >> 1, gh = h >> 1, row = <usize>w << 2;
+  const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16), m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
+  const m6 = load<f64>(m, 48), m7 = load<f64>(m, 56), m8 = load<f64>(m, 64);
+  memory.fill(score, 0, <usize>(gw * gh) << 2);
+  for (let gy = 1; gy < gh - 1; gy++) for (let gx = 1; gx < gw - 1; gx++) {
+    const x = gx << 1, y = gy << 1;
+    const px = <f64>(x + 1), py = <f64>(y + 1), z = 1.0 / (m6 * px + m7 * py + m8);
+    const ix = <i32>floor((m0 * px + m1 * py + m2) * z - 0.5), iy = <i32>floor((m3 * px + m4 * py + m5) * z - 0.5);
+    if (ix < 1 || iy < 1 || ix >= w - 2 || iy >= h - 2) continue;
+    const i = <usize>(y * w + x) << 2, q = <usize>(iy * w + ix) << 2;
+    const at = score + (<usize>(gy * gw + gx) << 2);
+    const d: f32 = (load<f32>(l + q) + load<f32>(l + q + 4) + load<f32>(l + q + row) + load<f32>(l + q + row + 4)
+      - load<f32>(c + i) - load<f32>(c + i + 4) - load<f32>(c + i + row) - load<f32>(c + i + row + 4)) * 0.25 + offset;
+    const vc = lowest4(cv + i, row), vl = lowest4(lv + q, row);
+    const level = load<f32>(l + q) + ev;
+    if (level > clipped) continue;
+    if (vc < 0.05 || vl < 0.05) {
+      // one of the two is beyond its range and gives only a bound: where all so far are clipped the scene is at least
+      // that bright, where this frame is black at most that; noise in the black is worth a stop
+      const deficit: f32 = -d - (vl < 0.05 ? 1.2 : 0.2);
+      if ((vc >= 0.05 || load<f32>(c + i) > clipped) && deficit > 0.2) store<f32>(at, min<f32>(8, deficit * 10));
+      continue;
+    }
+    let lo = f32.MAX_VALUE, hi = -f32.MAX_VALUE;
+    for (let b = -1; b <= 2; b++) {
+      const p = c + i + <usize>(b * <i32>row) - 4;
+      for (let a: usize = 0; a < 16; a += 4) { const v = load<f32>(p + a); if (v < lo) lo = v; if (v > hi) hi = v; }
+    }
+    // votes are trusted / (trusted + variance): turn them back into variances
+    const spread = trusted * (1 / vc + 1 / vl) * 0.5;
+    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + 0.3 * (hi - lo)));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function lowest4(p: usize, row: usize): f32 { return min(min(load<f32>(p), load<f32>(p + 4)), min(load<f32>(p + row), load<f32>(p + row + 4))); }
