@@ -115,11 +115,11 @@ export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], r
     ahead.set(i, p);
   };
   const release = (held: HeldSamples): void => { if (!options.held) pool.give(held.ptr); };
-  const fold = async (i: number, a: Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">): Promise<HeldSamples> => {
+  const fold = async (i: number, a: Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, first: boolean): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
     const input = {
       samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
-      fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+      fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
       ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}),
     };
     await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(width, held.type), ...on })));
@@ -130,16 +130,17 @@ export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], r
   try {
     load(reference);
     const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
-    await Promise.all(rowsOf(planeBytes * 4, pool.threads).map(([a, b]) => pool.run("clear", { ptr: acc.ptr + a, bytes: b - a }, on)));
+    // two frames ahead while the alignment keeps one thread
     load(guess[0]);
-    const { matrix } = await fold(reference, { fromReference: [...IDENTITY], ev: 0 });
+    load(guess[1]);
+    const { matrix } = await fold(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
     progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
     const aligned = await align;
     const others = guess.filter((i) => aligned.frames[i]!.used).sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
     for (let k = 0; k < others.length; k++) {
       load(others[k]);
       load(others[k + 1]);
-      await fold(others[k]!, aligned.frames[others[k]!]!);
+      await fold(others[k]!, aligned.frames[others[k]!]!, false);
       progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
     }
     await Promise.all(rowsOf(height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, on)));

@@ -45,8 +45,8 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
     const held = heap.mark();
-    // about a hundred thousand samples hold a motion as well as millions do
-    const cell = t.w * t.h > 6e5 ? 4 : t.w * t.h > 1.5e5 ? 2 : 1;
+    // some forty thousand samples hold a motion as well as millions do
+    const cell = Math.max(1, Math.round(Math.sqrt((t.w * t.h) / 4e4)));
     const samples = heap.alloc(Math.ceil(t.w / cell) * Math.ceil(t.h / cell) * 32);
     const selected = heap.k.selectSamples(t.log, t.vote, t.w, t.h, cell, samples);
     let scale = Math.max(0.12, Math.min(1, residual * 2.5));

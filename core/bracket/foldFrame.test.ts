@@ -13,12 +13,12 @@ const NOISE = { gain: 20000, read: 1e-3 };
 function merge(set: SimulatedBracket, reference: number, strips: number[]): { heap: Heap; acc: Accumulator } {
   const heap = Heap.local(60e6), planeBytes = planeBytesOf(W, H);
   const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: W, height: H };
-  heap.u8(acc.ptr, planeBytes * 4).fill(0);
-  for (const f of set.frames) {
+  const order = [set.frames[reference]!, ...set.frames.filter((_, i) => i !== reference)];
+  for (const f of order) {
     const type = sampleTypeOf(f.samples), ptr = heap.alloc(f.samples.byteLength);
     heap.u8(ptr, f.samples.byteLength).set(new Uint8Array(f.samples.buffer));
     const fromReference = f === set.frames[reference] ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : multiply(invert(f.toScene), set.frames[reference]!.toScene);
-    for (let i = 1; i < strips.length; i++) foldFrame(heap, acc, { samples: ptr, type, width: W, height: H, lut: lutOf(type === "u16" ? 65536 : 256), fromReference, ev: f.ev, noise: NOISE }, strips[i - 1]!, strips[i]!);
+    for (let i = 1; i < strips.length; i++) foldFrame(heap, acc, { samples: ptr, type, width: W, height: H, lut: lutOf(type === "u16" ? 65536 : 256), fromReference, ev: f.ev, noise: NOISE, first: f === order[0] }, strips[i - 1]!, strips[i]!);
   }
   heap.k.finaliseRadiance(acc.ptr, planeBytes, W * H, heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1]));
   return { heap, acc };

@@ -16,6 +16,8 @@ export interface FoldInput {
   /** EV against the reference */
   ev: number;
   noise: NoiseModel;
+  /** begins the sums: the reference frame, which lies on every pixel */
+  first?: boolean;
   /** votes over moving things, on a grid of `scale` px */
   ghosts?: { width: number; height: number; scale: number; votes: Uint8Array };
 }
@@ -41,7 +43,7 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
   const args = [time, 1 / input.noise.gain, input.noise.read ** 2, floorVote] as const;
   const fold = (row: number, y: number, x0: number, n: number): void => {
     const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, x0, n, ghostRow) ? ghostRow : 0;
-    k.foldRow(row, n, votes, acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, ...args);
+    k.foldRow(row, n, votes, input.first ? 1 : 0, acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, ...args);
   };
   if (isIdentity(input.fromReference)) {
     const row = heap.alloc(acc.width * 16 + 128) + 16;

@@ -53,12 +53,8 @@ export const tasks = {
     return alignStack(heap, a.frames, a.evs, a.options);
   },
 
-  clear({ heap }: TaskContext, a: { ptr: number; bytes: number }) {
-    heap.ensure(a.ptr + a.bytes);
-    heap.u8(a.ptr, a.bytes).fill(0);
-  },
-
   fold({ heap }: TaskContext, a: { acc: Accumulator; input: FoldInput; y0: number; y1: number }) {
+    heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
     foldFrame(heap, a.acc, a.input, a.y0, a.y1);
   },
 

@@ -21,12 +21,12 @@ export function logRow(src: usize, n: i32, logs: usize, votes: usize, steps: i32
 export function foldLog(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32, m: usize, offset: f32, ghosts: usize, gw: i32, gh: i32, step: i32): void {
   const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16), m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
   const m6 = load<f64>(m, 48), m7 = load<f64>(m, 56), m8 = load<f64>(m, 64);
-  const row = <usize>w << 2;
+  const row = <usize>w << 2, flat = m6 == 0 && m7 == 0 && m8 == 1;
   for (let y = 0; y < h; y++) {
     const py = <f64>y + 0.5;
     const gy = min(gh - 1, y / step) * gw;
     for (let x = 0; x < w; x++) {
-      const px = <f64>x + 0.5, z = 1.0 / (m6 * px + m7 * py + m8);
+      const px = <f64>x + 0.5, z = flat ? 1.0 : 1.0 / (m6 * px + m7 * py + m8);
       const sx = (m0 * px + m1 * py + m2) * z - 0.5, sy = (m3 * px + m4 * py + m5) * z - 0.5;
       const fx = floor(sx), fy = floor(sy), ix = <i32>fx, iy = <i32>fy;
       if (ix < 0 || iy < 0 || ix > w - 1 || iy > h - 1) continue;
