@@ -1,12 +1,11 @@
 import type { AlignedFrame } from "../core/align/alignStack";
-import { USUAL_NOISE } from "../core/align/logPyramid";
-import { foldScratch, planeBytesOf, type Accumulator } from "../core/bracket/foldFrame";
+import type { Accumulator } from "../core/bracket/foldFrame";
 import { whiteBalanceGains } from "../core/colour/whiteBalance";
 import { RhizomeError } from "../core/error";
 import { exposureEv, type FrameInfo } from "../core/frame/frame";
-import { IDENTITY, invert, rescale } from "../core/raster/matrix3";
+import { invert } from "../core/raster/matrix3";
 import type { Recipe } from "../core/recipe/recipe";
-import { GRID_LONG_EDGE, type ToneField, type ToneGrid } from "../core/tone/localTone";
+import type { ToneField, ToneGrid } from "../core/tone/localTone";
 import type { RenderSettings } from "../core/tone/renderStrip";
 import type { Pool } from "./pool";
 import type { HeldSamples, Source } from "./worker/tasks";
@@ -18,7 +17,8 @@ export interface Aligned { frames: AlignedFrame[]; reference: number; scale: num
 /** Merged radiance in the workers' memory; `release` gives the memory back. */
 export interface Scene extends Accumulator { grid: ToneGrid; release(): void }
 
-const rowsOf = (height: number, parts: number): [number, number][] => {
+/** Rows cut into about `parts` strips of whole sixteens. */
+export const rowsOf = (height: number, parts: number): [number, number][] => {
   const step = Math.max(16, Math.ceil(height / parts / 16) * 16);
   return Array.from({ length: Math.ceil(height / step) }, (_, i) => [i * step, Math.min(height, (i + 1) * step)]);
 };
@@ -50,7 +50,7 @@ function checkSizes(frames: readonly BracketFrame[], reference: number): void {
   }
 }
 
-async function decodeInto(pool: Pool, frame: BracketFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
+export async function decodeInto(pool: Pool, frame: BracketFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
   const { width, height, depth } = frame.info;
   // a table profile is turned to 16 bit, and the decoder rounds its reduced size up
   const bytes = Math.ceil(width / shrink + 1) * Math.ceil(height / shrink + 1) * 3 * (depth === 16 || frame.info.profile === "embedded profile" ? 2 : 1);
@@ -90,78 +90,6 @@ export async function alignFrames(pool: Pool, frames: readonly BracketFrame[], h
     options: { motion: recipe.align.motion, reference, deghost: recipe.merge.deghost === "auto", scale: shrink },
   }, { scratch: n * 8 * 5 + (1 << 23), ...(signal ? { signal } : {}) });
   return { frames: aligned, reference, scale: shrink };
-}
-
-export interface MergeOptions { progress: Progress; signal?: AbortSignal; /** frames already decoded at this size */ held?: HeldSamples[] }
-
-/**
- * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
- * then the others from the longest exposure on, since what that shows well spares the darker ones their resampling.
- * Frames are decoded one ahead of the fold and dropped after it, so
- * memory does not depend on their number; what the viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
- */
-export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], reference: number, align: Aligned | Promise<Aligned>, shrink: number, options: MergeOptions): Promise<Scene> {
-  const { signal, progress } = options;
-  const on = signal ? { signal } : {};
-  const ref = frames[reference]!.info;
-  const width = Math.ceil(ref.width / shrink), height = Math.ceil(ref.height / shrink);
-  const planeBytes = planeBytesOf(width, height);
-  const acc: Accumulator = { ptr: pool.take(planeBytes * 4 + 64), planeBytes, width, height };
-  const ahead = new Map<number, Promise<HeldSamples>>();
-  const load = (i: number | undefined): void => {
-    if (i === undefined || ahead.has(i)) return;
-    const p = options.held ? Promise.resolve(options.held[i]!) : decodeInto(pool, frames[i]!, shrink, signal);
-    p.catch(() => undefined);
-    ahead.set(i, p);
-  };
-  const release = (held: HeldSamples): void => { if (!options.held) pool.give(held.ptr); };
-  const fold = async (i: number, a: Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, first: boolean): Promise<HeldSamples> => {
-    const held = await ahead.get(i)!;
-    const input = {
-      samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
-      fromReference: rescale(a.fromReference, 1 / shrink), ev: a.ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
-      ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}),
-    };
-    await Promise.all(rowsOf(height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(width, held.type), ...on })));
-    ahead.delete(i);
-    release(held);
-    return held;
-  };
-  try {
-    load(reference);
-    const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
-    // two frames ahead while the alignment keeps one thread
-    load(guess[0]);
-    load(guess[1]);
-    const { matrix } = await fold(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
-    progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
-    const aligned = await align;
-    const others = guess.filter((i) => aligned.frames[i]!.used).sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
-    for (let k = 0; k < others.length; k++) {
-      load(others[k]);
-      load(others[k + 1]);
-      await fold(others[k]!, aligned.frames[others[k]!]!, false);
-      progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
-    }
-    await Promise.all(rowsOf(height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, on)));
-    const grid = await reduceScene(pool, acc, signal);
-    return { ...acc, grid, release: () => pool.give(acc.ptr) };
-  } catch (e) {
-    await pool.idle();
-    pool.give(acc.ptr);
-    throw e;
-  } finally {
-    // what was read ahead for nothing
-    for (const p of ahead.values()) void p.then(release, () => undefined);
-  }
-}
-
-async function reduceScene(pool: Pool, scene: Accumulator, signal?: AbortSignal): Promise<ToneGrid> {
-  const parts = pool.threads * 2;
-  const strips = await Promise.all(Array.from({ length: parts }, (_, part) => pool.run("reduce", { scene, longEdge: GRID_LONG_EDGE, part, parts }, signal ? { signal } : {})));
-  const { width, height } = strips[0]!, n = width * height, rgb = new Float32Array(n * 3);
-  for (const s of strips) for (let c = 0; c < 3; c++) rgb.set(s.rgb.subarray(c * (s.g1 - s.g0) * width, (c + 1) * (s.g1 - s.g0) * width), c * n + s.g0 * width);
-  return { width, height, rgb };
 }
 
 export function gainsOf(recipe: Recipe): [number, number, number] { return whiteBalanceGains(recipe.prepare); }

@@ -1,6 +1,7 @@
 import { RhizomeError } from "../core/error";
 import type { Recipe } from "../core/recipe/recipe";
-import { WORK_EDGE, alignFrames, decodeReduced, mergeFrames, referenceOf, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
+import { WORK_EDGE, alignFrames, decodeReduced, referenceOf, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
+import { mergeFrames } from "./mergeFrames";
 import type { Pool } from "./pool";
 import type { HeldSamples } from "./worker/tasks";
 import type { OutputFormat } from "../codecs/codec";

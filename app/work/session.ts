@@ -1,5 +1,6 @@
 import { RhizomeError } from "../../core/error";
-import { decodeReduced, alignFrames, mergeFrames, plain, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type Scene } from "../../engine/bracket";
+import { decodeReduced, alignFrames, plain, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type Scene } from "../../engine/bracket";
+import { frameAlone, mergeFrames } from "../../engine/mergeFrames";
 import type { AlignedFrame } from "../../core/align/alignStack";
 import type { Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
@@ -172,8 +173,7 @@ export class StackSession {
     let s = this.frameScenes.get(key);
     if (!s) {
       const a = this.state.aligned?.frames[index];
-      const one: Aligned = { frames: [{ fromReference: a?.fromReference ?? [...IDENTITY], ev: 0, residualPx: 0, movedPx: 0, used: true }], reference: 0, scale: 1 };
-      s = mergeFrames(pool(), [this.frames[index]!], 0, one, shrink, { progress: () => undefined });
+      s = frameAlone(pool(), this.frames[index]!, a?.fromReference ?? IDENTITY, shrink);
       this.frameScenes.set(key, s);
       s.catch(() => this.frameScenes.delete(key));
       if (this.frameScenes.size > 4) {

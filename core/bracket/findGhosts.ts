@@ -29,7 +29,7 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
   for (const m of mask) marked += m;
   if (!marked) return undefined;
   const grown = boxBlur(dilate(Float32Array.from(mask), gw, gh, 5), gw, gh, 2);
-  return { width: gw, height: gh, step, votes: Uint8Array.from(grown, (v) => Math.round(255 * (1 - Math.min(1, v)))), share: marked / mask.length };
+  return { width: gw, height: gh, step, votes: Uint8Array.from(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v))), share: marked / mask.length };
 }
 
 function dilate(src: Float32Array, w: number, h: number, r: number): Float32Array {

@@ -1,5 +1,6 @@
 import type { Codec, OutputFormat } from "../../codecs/codec";
 import { alignStack, type AlignOptions } from "../../core/align/alignStack";
+import { fillHoles, measureCells, type Fill, type Holes } from "../../core/bracket/fillHoles";
 import { foldFrame, type Accumulator, type FoldInput } from "../../core/bracket/foldFrame";
 import type { SpaceId } from "../../core/colour/spaces";
 import { gridSize, reduceToGrid, renderStrip, bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
@@ -53,6 +54,11 @@ export const tasks = {
     return alignStack(heap, a.frames, a.evs, a.options);
   },
 
+  clear({ heap }: TaskContext, a: { ptr: number; bytes: number }) {
+    heap.ensure(a.ptr + a.bytes);
+    heap.u8(a.ptr, a.bytes).fill(0);
+  },
+
   fold({ heap }: TaskContext, a: { acc: Accumulator; input: FoldInput; y0: number; y1: number }) {
     heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
     foldFrame(heap, a.acc, a.input, a.y0, a.y1);
@@ -62,6 +68,10 @@ export const tasks = {
     const m = heap.put(a.matrix);
     heap.k.finaliseRadiance(a.acc.ptr + a.y0 * a.acc.width * 4, a.acc.planeBytes, (a.y1 - a.y0) * a.acc.width, m);
   },
+
+  measureCells({ heap }: TaskContext, a: { acc: Accumulator; holes: Holes; g0: number; g1: number }) { return measureCells(heap, a.acc, a.holes, a.g0, a.g1); },
+
+  fillHoles({ heap }: TaskContext, a: { acc: Accumulator; holes: Holes; fill: Fill; y0: number; y1: number }) { fillHoles(heap, a.acc, a.holes, a.fill, a.y0, a.y1); },
 
   reduce({ heap }: TaskContext, a: { scene: Accumulator; longEdge: number; part: number; parts: number }) {
     const grid = gridSize(a.scene.width, a.scene.height, a.longEdge);

@@ -1,0 +1,117 @@
+import type { Heap } from "../../kernels/heap";
+import type { Accumulator, FoldInput } from "./foldFrame";
+
+/** Weights below this come from bounds only: a clipped frame says "at least so bright", and no other was asked. */
+const MEASURED = 1e-7;
+
+/** A hole is where the reference frame is clipped: what lies in it is at least this bright, and so is what may fill it. */
+const SATURATED = 0.9;
+
+/** Above the reference's own bound: a darker frame was clipped here. */
+const BOUNDED = 1.3;
+
+/** Where some frame lost its vote to something that moved, on a grid of `scale` px. */
+export interface Holes { width: number; height: number; scale: number; mask: Uint8Array }
+/** Planar R, G, B on that grid. */
+export type Fill = Float32Array;
+
+/**
+ * Places where a frame was held back because something moved in it, so that perhaps no frame is left that shows what is
+ * behind: a bright doorway that the reference frame clips and in which somebody stands in every darker frame.
+ */
+export function findHoles(frames: readonly { ghosts?: FoldInput["ghosts"] | undefined }[], shrink: number): Holes | undefined {
+  const all = frames.flatMap((f) => (f.ghosts ? [f.ghosts] : []));
+  const first = all[0];
+  if (!first) return undefined;
+  const mask = new Uint8Array(first.votes.length);
+  for (const g of all) for (let i = 0; i < mask.length; i++) if (g.votes[i]! < 250) mask[i] = 1;
+  return { width: first.width, height: first.height, scale: first.scale / shrink, mask };
+}
+
+/**
+ * Per cell of the grid rows g0 to g1, the mean of the measured pixels as bright as a hole can be and their share, then the
+ * mean of the bounds that frames darker than the reference gave, and their share: planes R, G, B, share, twice.
+ */
+export function measureCells(heap: Heap, acc: Accumulator, { width: gw, height: gh, scale }: Holes, g0: number, g1: number): Float32Array {
+  const { width: w, height: h, ptr, planeBytes } = acc, n = gw * (g1 - g0), out = new Float32Array(n * CELL_PLANES);
+  const [R, G, B, W] = [0, 1, 2, 3].map((c) => heap.f32(ptr + c * planeBytes, w * h)) as [Float32Array, Float32Array, Float32Array, Float32Array];
+  for (let gy = g0; gy < g1; gy++) for (let gx = 0; gx < gw; gx++) {
+    const x1 = gx === gw - 1 ? w : Math.floor((gx + 1) * scale), y1 = gy === gh - 1 ? h : Math.floor((gy + 1) * scale), k = (gy - g0) * gw + gx;
+    let all = 0;
+    for (let y = Math.floor(gy * scale); y < y1; y++) for (let i = y * w + Math.floor(gx * scale), e = y * w + x1; i < e; i++, all++) {
+      const measured = W[i]! >= MEASURED;
+      if (Math.max(R[i]!, G[i]!, B[i]!) < (measured ? SATURATED : BOUNDED)) continue;
+      const at = measured ? k : 4 * n + k;
+      out[at]! += R[i]!; out[n + at]! += G[i]!; out[2 * n + at]! += B[i]!; out[3 * n + at]! += 1;
+    }
+    for (const at of [k, 4 * n + k]) {
+      const seen = out[3 * n + at]!;
+      if (seen) { for (let c = 0; c < 3; c++) out[c * n + at]! /= seen; out[3 * n + at] = seen / all; }
+    }
+  }
+  return out;
+}
+export const CELL_PLANES = 8;
+
+/** The light to put into holes: from the measured cells, and from those bounds that this alone would not reach. */
+export function fillCells(cells: Float32Array, w: number, h: number): Fill {
+  const n = w * h, measured = cells.slice(0, 4 * n), bounds = cells.subarray(4 * n), fill = pullPush(measured, w, h);
+  for (let i = 0; i < n; i++) {
+    const s = measured[3 * n + i]!, t = bounds[3 * n + i]!;
+    if (!t || bounds[n + i]! <= fill[n + i]!) continue;
+    for (let c = 0; c < 3; c++) measured[c * n + i] = (measured[c * n + i]! * s + bounds[c * n + i]! * t) / (s + t);
+    measured[3 * n + i] = Math.min(1, s + t);
+  }
+  return pullPush(measured, w, h);
+}
+
+/**
+ * Carries what is measured smoothly into what is not: averages upwards until everything is known, then comes down again.
+ *
+ * @param means  planes R, G, B, share of w x h
+ * @see Gortler et al., "The lumigraph", SIGGRAPH 1996 (pull and push)
+ */
+function pullPush(means: Float32Array, w: number, h: number): Fill {
+  const n = w * h, fill = means.slice(0, 3 * n);
+  const share = means.subarray(3 * n);
+  if (w <= 1 && h <= 1) return fill;
+  const W = (w + 1) >> 1, H = (h + 1) >> 1, up = new Float32Array(W * H * 4);
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+    const i = y * w + x, k = (y >> 1) * W + (x >> 1), s = share[i]!;
+    for (let c = 0; c < 3; c++) up[c * W * H + k]! += means[c * n + i]! * s;
+    up[3 * W * H + k]! += s;
+  }
+  for (let k = 0; k < W * H; k++) {
+    const s = up[3 * W * H + k]!;
+    if (s > 0) for (let c = 0; c < 3; c++) up[c * W * H + k]! /= s;
+    up[3 * W * H + k] = Math.min(1, s);
+  }
+  const coarse = pullPush(up, W, H);
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+    const i = y * w + x, s = share[i]!;
+    if (s >= 1) continue;
+    for (let c = 0; c < 3; c++) fill[c * n + i] = means[c * n + i]! * s + bilinear(coarse, c * W * H, W, H, x / 2 - 0.25, y / 2 - 0.25) * (1 - s);
+  }
+  return fill;
+}
+
+function bilinear(p: Float32Array, at: number, w: number, h: number, x: number, y: number): number {
+  const cx = Math.max(0, Math.min(w - 1, x)), cy = Math.max(0, Math.min(h - 1, y));
+  const ix = Math.floor(cx), iy = Math.floor(cy), fx = cx - ix, fy = cy - iy, jx = Math.min(w - 1, ix + 1), jy = Math.min(h - 1, iy + 1);
+  const top = p[at + iy * w + ix]! * (1 - fx) + p[at + iy * w + jx]! * fx, bottom = p[at + jy * w + ix]! * (1 - fx) + p[at + jy * w + jx]! * fx;
+  return top * (1 - fy) + bottom * fy;
+}
+
+/** Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound they have. */
+export function fillHoles(heap: Heap, acc: Accumulator, { width: gw, height: gh, scale, mask }: Holes, fill: Fill, y0: number, y1: number): void {
+  const { width: w, height: h, ptr, planeBytes } = acc, n = gw * gh;
+  const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, w * h)), weights = heap.f32(ptr + 3 * planeBytes, w * h);
+  for (let y = y0; y < y1; y++) {
+    const gy = (y + 0.5) / scale, row = Math.min(gh - 1, Math.floor(gy)) * gw;
+    for (let x = 0; x < w; x++) {
+      const i = y * w + x, gx = (x + 0.5) / scale;
+      if (!mask[row + Math.min(gw - 1, Math.floor(gx))] || weights[i]! >= MEASURED) continue;
+      for (let c = 0; c < 3; c++) planes[c]![i] = Math.max(planes[c]![i]!, bilinear(fill, c * n, gw, gh, gx - 0.5, gy - 0.5));
+    }
+  }
+}

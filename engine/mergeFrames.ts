@@ -1,0 +1,119 @@
+import type { AlignedFrame } from "../core/align/alignStack";
+import { USUAL_NOISE } from "../core/align/logPyramid";
+import { CELL_PLANES, fillCells, findHoles, type Holes } from "../core/bracket/fillHoles";
+import { foldScratch, planeBytesOf, type Accumulator } from "../core/bracket/foldFrame";
+import { exposureEv, type FrameInfo } from "../core/frame/frame";
+import { IDENTITY, rescale, type Matrix3 } from "../core/raster/matrix3";
+import { GRID_LONG_EDGE, type ToneGrid } from "../core/tone/localTone";
+import { decodeInto, rowsOf, type Aligned, type BracketFrame, type Progress, type Scene } from "./bracket";
+import type { Pool, RunOptions } from "./pool";
+import type { HeldSamples } from "./worker/tasks";
+
+export interface MergeOptions { progress: Progress; signal?: AbortSignal; /** frames already decoded at this size */ held?: HeldSamples[] }
+type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
+
+/**
+ * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
+ * then the others from the longest exposure on, since what that shows well spares the darker ones their resampling.
+ * Frames are decoded one ahead of the fold and dropped after it, so memory does not depend on their number; what the
+ * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
+ */
+export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], reference: number, align: Aligned | Promise<Aligned>, shrink: number, options: MergeOptions): Promise<Scene> {
+  const { signal, progress } = options;
+  const on = signal ? { signal } : {};
+  const acc = begin(pool, frames[reference]!.info, shrink);
+  const ahead = new Map<number, Promise<HeldSamples>>();
+  const load = (i: number | undefined): void => {
+    if (i === undefined || ahead.has(i)) return;
+    const p = options.held ? Promise.resolve(options.held[i]!) : decodeInto(pool, frames[i]!, shrink, signal);
+    p.catch(() => undefined);
+    ahead.set(i, p);
+  };
+  const release = (held: HeldSamples): void => { if (!options.held) pool.give(held.ptr); };
+  const add = async (i: number, placing: Placing, first: boolean): Promise<HeldSamples> => {
+    const held = await ahead.get(i)!;
+    await fold(pool, acc, held, placing, shrink, first, on);
+    ahead.delete(i);
+    release(held);
+    return held;
+  };
+  try {
+    load(reference);
+    const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
+    // two frames ahead while the alignment keeps one thread
+    load(guess[0]);
+    load(guess[1]);
+    const { matrix } = await add(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
+    progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
+    const aligned = await align;
+    const others = guess.filter((i) => aligned.frames[i]!.used).sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
+    for (let k = 0; k < others.length; k++) {
+      load(others[k]);
+      load(others[k + 1]);
+      await add(others[k]!, aligned.frames[others[k]!]!, false);
+      progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
+    }
+    return await finish(pool, acc, matrix, findHoles(aligned.frames, shrink), on);
+  } catch (e) {
+    await pool.idle();
+    pool.give(acc.ptr);
+    throw e;
+  } finally {
+    // what was read ahead for nothing
+    for (const p of ahead.values()) void p.then(release, () => undefined);
+  }
+}
+
+/** One frame by itself, laid where the reference frame lies, at its own exposure. */
+export async function frameAlone(pool: Pool, frame: BracketFrame, fromReference: Matrix3, shrink: number): Promise<Scene> {
+  const acc = begin(pool, frame.info, shrink);
+  let held: HeldSamples | undefined;
+  try {
+    await Promise.all(rowsOf(acc.planeBytes * 4, pool.threads).map(([a, b]) => pool.run("clear", { ptr: acc.ptr + a, bytes: b - a })));
+    held = await decodeInto(pool, frame, shrink);
+    await fold(pool, acc, held, { fromReference: [...fromReference], ev: 0 }, shrink, false, {});
+    return await finish(pool, acc, held.matrix, undefined, {});
+  } catch (e) {
+    await pool.idle();
+    pool.give(acc.ptr);
+    throw e;
+  } finally {
+    if (held) pool.give(held.ptr);
+  }
+}
+
+function begin(pool: Pool, { width: w, height: h }: FrameInfo, shrink: number): Accumulator {
+  const width = Math.ceil(w / shrink), height = Math.ceil(h / shrink), planeBytes = planeBytesOf(width, height);
+  return { ptr: pool.take(planeBytes * 4 + 64), planeBytes, width, height };
+}
+
+async function fold(pool: Pool, acc: Accumulator, held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean, on: RunOptions): Promise<void> {
+  const input = {
+    samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
+    fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+    ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}),
+  };
+  await Promise.all(rowsOf(acc.height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(acc.width, held.type), ...on })));
+}
+
+async function finish(pool: Pool, acc: Accumulator, matrix: number[], holes: Holes | undefined, on: RunOptions): Promise<Scene> {
+  await Promise.all(rowsOf(acc.height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, on)));
+  if (holes) {
+    const { width, height } = holes, cells = new Float32Array(width * height * CELL_PLANES);
+    await Promise.all(rowsOf(height, pool.threads * 2).map(async ([g0, g1]) => {
+      const part = await pool.run("measureCells", { acc, holes, g0, g1 }, on);
+      for (let c = 0; c < CELL_PLANES; c++) cells.set(part.subarray(c * width * (g1 - g0), (c + 1) * width * (g1 - g0)), (c * height + g0) * width);
+    }));
+    const fill = fillCells(cells, width, height);
+    await Promise.all(rowsOf(acc.height, pool.threads * 2).map(([y0, y1]) => pool.run("fillHoles", { acc, holes, fill, y0, y1 }, on)));
+  }
+  return { ...acc, grid: await reduceScene(pool, acc, on), release: () => pool.give(acc.ptr) };
+}
+
+async function reduceScene(pool: Pool, scene: Accumulator, on: RunOptions): Promise<ToneGrid> {
+  const parts = pool.threads * 2;
+  const strips = await Promise.all(Array.from({ length: parts }, (_, part) => pool.run("reduce", { scene, longEdge: GRID_LONG_EDGE, part, parts }, on)));
+  const { width, height } = strips[0]!, n = width * height, rgb = new Float32Array(n * 3);
+  for (const s of strips) for (let c = 0; c < 3; c++) rgb.set(s.rgb.subarray(c * (s.g1 - s.g0) * width, (c + 1) * (s.g1 - s.g0) * width), c * n + s.g0 * width);
+  return { width, height, rgb };
+}
