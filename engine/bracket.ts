@@ -5,7 +5,9 @@ import { RhizomeError } from "../core/error";
 import { exposureEv, type FrameInfo } from "../core/frame/frame";
 import { invert } from "../core/raster/matrix3";
 import type { Recipe } from "../core/recipe/recipe";
-import type { ToneField, ToneGrid } from "../core/tone/localTone";
+import { toneFieldBytes, type ToneField } from "../core/tone/localTone";
+import { basisScratch } from "../core/tone/toneBasis";
+import type { ToneGrid } from "../core/tone/toneGrid";
 import type { RenderSettings } from "../core/tone/renderStrip";
 import type { Pool } from "./pool";
 import type { HeldSamples, Source } from "./worker/tasks";
@@ -15,7 +17,7 @@ export interface BracketFrame { id: string; source: Source; info: FrameInfo }
 export type Progress = (share: number, doing: string) => void;
 export interface Aligned { frames: AlignedFrame[]; reference: number; scale: number }
 /** Merged radiance in the workers' memory; `release` gives the memory back. */
-export interface Scene extends Accumulator { grid: ToneGrid; release(): void }
+export interface Scene extends Accumulator { grid: ToneGrid; /** address of the tone basis */ basis: number; release(): void }
 
 /** Rows cut into about `parts` strips of whole sixteens. */
 export const rowsOf = (height: number, parts: number): [number, number][] => {
@@ -94,9 +96,18 @@ export async function alignFrames(pool: Pool, frames: readonly BracketFrame[], h
 
 export function gainsOf(recipe: Recipe): [number, number, number] { return whiteBalanceGains(recipe.prepare); }
 
-export function toneField(pool: Pool, scene: Scene, recipe: Recipe, signal?: AbortSignal): Promise<ToneField> {
-  const n = scene.grid.width * scene.grid.height;
-  return pool.run("tone", { grid: scene.grid, gains: gainsOf(recipe), settings: recipe.tone }, { urgent: true, scratch: n * 4 * 12 + (1 << 20), ...(signal ? { signal } : {}) });
+/** A tone field in the workers' memory; `release` gives the memory back. */
+export interface HeldField extends ToneField { release(): void }
+
+export async function toneField(pool: Pool, scene: Scene, recipe: Recipe, signal?: AbortSignal): Promise<HeldField> {
+  const { grid } = scene, at = pool.take(toneFieldBytes(grid)), release = (): void => pool.give(at);
+  try {
+    const field = await pool.run("tone", { grid, basis: scene.basis, settings: recipe.tone, at }, { urgent: true, scratch: basisScratch(grid), ...(signal ? { signal } : {}) });
+    return { ...field, release };
+  } catch (e) {
+    void pool.idle().then(release);
+    throw e;
+  }
 }
 
 export function renderSettings(recipe: Recipe, space: RenderSettings["space"]): RenderSettings {
@@ -112,7 +123,7 @@ export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, re
   const region = { x: 0, y: 0, width: scene.width, height: scene.height };
   try {
     await Promise.all(strips.map(async ([y0, y1]) => {
-      await pool.run("render", { scene: plain(scene), field, settings: renderSettings(recipe, recipe.deliver.space), region, kind, dst, y0, y1 }, { scratch: scene.width * 32 + (1 << 16), ...(signal ? { signal } : {}) });
+      await pool.run("render", { scene: plain(scene), field: plainField(field), settings: renderSettings(recipe, recipe.deliver.space), region, kind, dst, y0, y1 }, { scratch: scene.width * 32 + (1 << 16), ...(signal ? { signal } : {}) });
       progress(++done / strips.length, "Toning");
     }));
     return dst;
@@ -125,6 +136,9 @@ export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, re
 
 /** The accumulator without its functions, as it may be sent to a worker. */
 export const plain = ({ ptr, planeBytes, width, height }: Accumulator): Accumulator => ({ ptr, planeBytes, width, height });
+
+/** The field without its function, as it may be sent to a worker. */
+export const plainField = ({ width, height, slopes, offsets, shoulderStart, white }: ToneField): ToneField => ({ width, height, slopes, offsets, shoulderStart, white });
 
 /** Frame px to reference px, as reports give it. */
 export const toReference = (a: AlignedFrame): number[] => { const m = invert(a.fromReference); return m.map((v) => v / m[8]!); };

@@ -41,7 +41,7 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
     let dst: number;
     try {
       const field = await toneField(pool, scene, recipe, signal);
-      dst = await renderWhole(pool, scene, field, recipe, kind, span(0.7, 0.9), signal);
+      try { dst = await renderWhole(pool, scene, field, recipe, kind, span(0.7, 0.9), signal); } finally { await pool.idle(); field.release(); }
     } finally { await pool.idle(); scene.release(); }
     const t4 = now();
     progress(0.9, "Writing the file");

@@ -4,7 +4,8 @@ import { CELL_PLANES, fillCells, findHoles, type Holes } from "../core/bracket/f
 import { foldScratch, planeBytesOf, type Accumulator } from "../core/bracket/foldFrame";
 import { exposureEv, type FrameInfo } from "../core/frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../core/raster/matrix3";
-import { GRID_LONG_EDGE, type ToneGrid } from "../core/tone/localTone";
+import { BASIS_PARTS, basisBytes, basisScratch } from "../core/tone/toneBasis";
+import { gridSize } from "../core/tone/toneGrid";
 import { decodeInto, rowsOf, type Aligned, type BracketFrame, type Progress, type Scene } from "./bracket";
 import type { Pool, RunOptions } from "./pool";
 import type { HeldSamples } from "./worker/tasks";
@@ -53,7 +54,7 @@ export async function mergeFrames(pool: Pool, frames: readonly BracketFrame[], r
       await add(others[k]!, aligned.frames[others[k]!]!, false);
       progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
     }
-    return await finish(pool, acc, matrix, findHoles(aligned.frames, shrink), on);
+    return await finish(pool, acc, matrix, findHoles(aligned.frames, shrink), BASIS_PARTS, on);
   } catch (e) {
     await pool.idle();
     pool.give(acc.ptr);
@@ -72,7 +73,7 @@ export async function frameAlone(pool: Pool, frame: BracketFrame, fromReference:
     await Promise.all(rowsOf(acc.planeBytes * 4, pool.threads).map(([a, b]) => pool.run("clear", { ptr: acc.ptr + a, bytes: b - a })));
     held = await decodeInto(pool, frame, shrink);
     await fold(pool, acc, held, { fromReference: [...fromReference], ev: 0 }, shrink, false, {});
-    return await finish(pool, acc, held.matrix, undefined, {});
+    return await finish(pool, acc, held.matrix, undefined, 0, {});
   } catch (e) {
     await pool.idle();
     pool.give(acc.ptr);
@@ -96,7 +97,7 @@ async function fold(pool: Pool, acc: Accumulator, held: HeldSamples, { fromRefer
   await Promise.all(rowsOf(acc.height, pool.threads * 4).map(([y0, y1]) => pool.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(acc.width, held.type), ...on })));
 }
 
-async function finish(pool: Pool, acc: Accumulator, matrix: number[], holes: Holes | undefined, on: RunOptions): Promise<Scene> {
+async function finish(pool: Pool, acc: Accumulator, matrix: number[], holes: Holes | undefined, basisParts: number, on: RunOptions): Promise<Scene> {
   await Promise.all(rowsOf(acc.height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, on)));
   if (holes) {
     const { width, height } = holes, cells = new Float32Array(width * height * CELL_PLANES);
@@ -107,13 +108,19 @@ async function finish(pool: Pool, acc: Accumulator, matrix: number[], holes: Hol
     const fill = fillCells(cells, width, height);
     await Promise.all(rowsOf(acc.height, pool.threads * 2).map(([y0, y1]) => pool.run("fillHoles", { acc, holes, fill, y0, y1 }, on)));
   }
-  return { ...acc, grid: await reduceScene(pool, acc, on), release: () => pool.give(acc.ptr) };
+  return { ...acc, ...(await toneAnalysis(pool, acc, basisParts, on)) };
 }
 
-async function reduceScene(pool: Pool, scene: Accumulator, on: RunOptions): Promise<ToneGrid> {
-  const parts = pool.threads * 2;
-  const strips = await Promise.all(Array.from({ length: parts }, (_, part) => pool.run("reduce", { scene, longEdge: GRID_LONG_EDGE, part, parts }, on)));
-  const { width, height } = strips[0]!, n = width * height, rgb = new Float32Array(n * 3);
-  for (const s of strips) for (let c = 0; c < 3; c++) rgb.set(s.rgb.subarray(c * (s.g1 - s.g0) * width, (c + 1) * (s.g1 - s.g0) * width), c * n + s.g0 * width);
-  return { width, height, rgb };
+/** The reduced picture and what local tone needs of it, in the workers' memory; a frame shown as it is needs no such basis. */
+async function toneAnalysis(pool: Pool, acc: Accumulator, basisParts: number, on: RunOptions): Promise<Pick<Scene, "grid" | "basis" | "release">> {
+  const size = gridSize(acc.width, acc.height), planes = size.width * size.height * 4;
+  const ptr = pool.take(planes + basisBytes(size)), grid = { ...size, ptr }, basis = ptr + planes;
+  try {
+    await Promise.all(rowsOf(size.height, pool.threads * 2).map(([g0, g1]) => pool.run("reduce", { scene: acc, grid, g0, g1 }, on)));
+    await Promise.all(Array.from({ length: basisParts }, (_, part) => pool.run("toneBasis", { grid, basis, part }, { scratch: basisScratch(size), ...on })));
+    return { grid, basis, release: () => { pool.give(acc.ptr); pool.give(ptr); } };
+  } catch (e) {
+    void pool.idle().then(() => pool.give(ptr));
+    throw e;
+  }
 }

@@ -20,10 +20,16 @@ export interface Kernels {
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
   pyrDown(src: N, w: N, h: N, dst: N, row: N): void;
   pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N): void;
-  logLuminance(src: N, plane: N, n: N, wr: N, wg: N, wb: N, floorEv: N, dst: N): void;
+  boxMean(src: N, w: N, h: N, r: N, row: N, dst: N): void;
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
   selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;
-  renderRow(src: N, plane: N, n: N, slopes: N, offsets: N, s: N, kind: N, dst: N): void;
+  gridRow(src: N, plane: N, w: N, y0: N, y1: N, xs: N, gw: N, sums: N, floorEv: N, dst: N): void;
+  histogram(src: N, n: N, from: N, perUnit: N, bins: N, counts: N): void;
+  sumOfThree(a: N, x: N, b: N, y: N, c: N, z: N, n: N, dst: N): void;
+  placeGain(t: N, L: N, n: N, key: N, knee: N, pull: N, product: N): void;
+  gainLine(gain: N, product: N, mean: N, variance: N, n: N, eps: N): void;
+  gainRow(slopes: N, offsets: N, gw: N, gh: N, gx: N, step: N, gy: N, n: N, s: N, line: N, dstSlopes: N, dstOffsets: N): void;
+  renderRow(src: N, plane: N, n: N, slopes: N, offsets: N, s: N, table: N, kind: N, dst: N): void;
   selectSamples(c: N, cw: N, w: N, h: N, cell: N, out: N): N;
   similarityEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
   normalEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
@@ -106,6 +112,8 @@ export class Heap {
     (as === "f32" ? this.f32(ptr, values.length) : this.f64(ptr, values.length)).set(values);
     return ptr;
   }
+
+  i32(ptr: number, n: number): Int32Array { return new Int32Array(this.memory.buffer, ptr, n); }
 
   putBytes(values: Uint8Array): number {
     const ptr = this.alloc(values.length);

@@ -23,15 +23,19 @@ export function pyrUp(coarse: Plane, w: number, h: number, base: Plane, sign: nu
   });
 }
 
+export function boxMean(src: Plane, w: number, h: number, r: number): Plane {
+  return src.map((_, i) => {
+    let s = 0;
+    for (let j = -r; j <= r; j++) for (let k = -r; k <= r; k++) s += src[clamp(Math.floor(i / w) + j, h - 1) * w + clamp((i % w) + k, w - 1)]!;
+    return s / (2 * r + 1) ** 2;
+  });
+}
+
 export function remapAround(src: Plane, g: number, sigma: number, detail: number, edges: number): Plane {
   return src.map((v) => {
     const d = Math.abs(v - g), t = Math.min(1, d / sigma);
     return g + Math.sign(v - g) * (Math.min(d, sigma) * (detail + (1 - detail) * t * t) + Math.max(0, d - sigma) * edges);
   });
-}
-
-export function logLuminance(r: Plane, g: Plane, b: Plane, gains: readonly number[], floorEv: number): Plane {
-  return r.map((v, i) => Math.max(floorEv, Math.log2(Math.max(1e-12, 0.2627 * v * gains[0]! + 0.678 * g[i]! * gains[1]! + 0.0593 * b[i]! * gains[2]!))));
 }
 
 /** Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of the Jacobian. */
@@ -57,13 +61,14 @@ export function equations(c: Plane, cw: Plane, l: Plane, lw: Plane, w: number, h
 }
 
 /** One pixel through the renderer: linear Rec. 2020 to encoded R, G, B; `s` as the kernel's settings. */
-export function renderPixel(rgb: readonly number[], slope: number, offset: number, s: readonly number[]): number[] {
-  const v = rgb.map((x, i) => x * s[i]!), Y = Math.max(1e-12, 0.2627 * v[0]! + 0.678 * v[1]! + 0.0593 * v[2]!), L = Math.log2(Y);
+export function renderPixel(rgb: readonly number[], slope: number, offset: number, s: readonly number[], curve: (linear: number) => number): number[] {
+  const luma = (v: readonly number[]): number => 0.2627 * v[0]! + 0.678 * v[1]! + 0.0593 * v[2]!;
+  const v = rgb.map((x, i) => x * s[i]!), Y = luma(v), L = Math.log2(Math.max(1e-12, luma(rgb)));
   let t = L + s[3]! + slope * L + offset;
   t = s[5]! + (t - s[5]!) * s[4]!;
   const gain = 2 ** (t - L), y = Y * gain, k = s[7]!, white = s[8]!;
   const rolled = v.map((x) => y + (x * gain - y) * s[6]!).map((x) => (white > k && x > k ? k + ((1 - k) * (1 - Math.exp(-(x - k) / (1 - k)))) / (1 - Math.exp(-(white - k) / (1 - k))) : x));
-  return [0, 3, 6].map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!).map((x) => Math.min(1, Math.max(0, x))).map((x) => (x > s[18]! ? s[20]! * x ** s[22]! - s[21]! : x * s[19]!));
+  return [0, 3, 6].map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!).map((x) => curve(Math.min(1, Math.max(0, x))));
 }
 
 /** Bicubic sample (Keys 1981, a = -1/2) of interleaved RGB, edges repeated. */
@@ -82,7 +87,7 @@ export function foldSample(rgb: readonly number[], validity: number, level: numb
 }
 
 /** Bilinear sample of a plane at px x, y, or undefined outside. */
-function bilinear(p: Plane, w: number, h: number, x: number, y: number, mix: (a: number, b: number, t: number) => number): number | undefined {
+export function bilinear(p: Plane, w: number, h: number, x: number, y: number, mix: (a: number, b: number, t: number) => number): number | undefined {
   const fx = x - 0.5, fy = y - 0.5, ix = Math.floor(fx), iy = Math.floor(fy);
   if (ix < 0 || iy < 0 || ix > w - 1 || iy > h - 1) return undefined;
   const r = Math.min(w - 1, ix + 1), b = Math.min(h - 1, iy + 1);

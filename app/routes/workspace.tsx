@@ -10,6 +10,7 @@ import { plainNumber, signed } from "../ui/format";
 import { History } from "../ui/History";
 import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
+import { useStable } from "../ui/useStable";
 import { StackSession } from "../work/session";
 import { bracketFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
 import { Ladder } from "../workspace/Ladder";
@@ -38,11 +39,12 @@ export default function Workspace({ loaderData }: Route.ComponentProps) {
 }
 
 function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentProps["loaderData"] }) {
-  const { shoot, stack, take, frames } = data;
+  const { shoot, stack, take } = data;
+  const frames = useStable(data.frames);
   const fetcher = useFetcher();
   const navigate = useNavigate();
   const [edited, setEdited] = useState<Recipe>();
-  const recipe = edited ?? take.recipe;
+  const recipe = useStable(edited ?? take.recipe);
   const members = useMemo(() => bracketFrames(frames, data.originals), [stack.id]); // eslint-disable-line react-hooks/exhaustive-deps
   const [session] = useState<StackSession>(() => new StackSession(members));
   const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);

@@ -1,10 +1,9 @@
 import { RhizomeError } from "../../core/error";
-import { decodeReduced, alignFrames, plain, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type Scene } from "../../engine/bracket";
+import { decodeReduced, alignFrames, plain, plainField, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type HeldField, type Scene } from "../../engine/bracket";
 import { frameAlone, mergeFrames } from "../../engine/mergeFrames";
 import type { AlignedFrame } from "../../core/align/alignStack";
 import type { Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
-import type { ToneField } from "../../core/tone/localTone";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { pool } from "./pool";
 
@@ -38,7 +37,7 @@ export class StackSession {
   private stopper = new AbortController();
   private scenes: { preview?: Scene; full?: Scene } = {};
   private frameScenes = new Map<string, Promise<Scene>>();
-  private fields = new Map<string, Promise<ToneField>>();
+  private fields = new Map<string, Promise<HeldField>>();
   private mergedKey = "";
   private closed = false;
   private work: Promise<void> = Promise.resolve();
@@ -80,7 +79,15 @@ export class StackSession {
     this.work = this.work.then(() => this.run(recipe, stopper.signal)).catch(() => undefined);
   }
 
-  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full !== this.scenes.preview) this.scenes.full?.release(); this.scenes = {}; this.fields.clear(); }
+  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full !== this.scenes.preview) this.scenes.full?.release(); this.scenes = {}; this.dropFields(0); }
+  /** Keeps the youngest fields; a field still being read is given back when its reader is done. */
+  private dropFields(keep: number): void {
+    for (const [key, f] of this.fields) {
+      if (this.fields.size <= keep) return;
+      this.fields.delete(key);
+      void f.then((x) => pool().idle().then(x.release), () => undefined);
+    }
+  }
 
   private async run(recipe: Recipe, signal: AbortSignal): Promise<void> {
     if (signal.aborted) return;
@@ -102,7 +109,7 @@ export class StackSession {
         await pool().idle();
         for (const h of held) pool().give(h.ptr);
       }
-      const statistics = await pool().run("statistics", { grid: preview.grid });
+      const statistics = await pool().run("statistics", { grid: preview.grid }, { scratch: 1 << 18 });
       const clip = await pool().run("clipping", { source: frames.reduce((a, b) => ((b.info.exif.exposureTime ?? 0) < (a.info.exif.exposureTime ?? 0) ? b : a)).source, shrink: 8 });
       const longest = frames.reduce((a, b) => ((b.info.exif.exposureTime ?? 0) > (a.info.exif.exposureTime ?? 0) ? b : a));
       const dark = await pool().run("clipping", { source: longest.source, shrink: 8 });
@@ -147,22 +154,23 @@ export class StackSession {
     const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
     const pixels = new Uint8ClampedArray(width * height * 4);
     await Promise.all(rows.map(async ([y0, y1]) => {
-      const part = await pool().run("render", { scene: plain(scene), field, settings: renderSettings(recipe, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
+      const part = await pool().run("render", { scene: plain(scene), field: plainField(field), settings: renderSettings(recipe, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
         { urgent: true, scratch: (y1 - y0) * width * 4 + width * 40 + (1 << 16) });
       pixels.set(part!, y0 * width * 4);
     }));
+    if (r.frame !== undefined) field.release();
     return { pixels, width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
   }
 
-  private field(scene: Scene, recipe: Recipe): Promise<ToneField> {
+  private field(scene: Scene, recipe: Recipe): Promise<HeldField> {
     const { operator, strength, detail } = recipe.tone;
-    const key = JSON.stringify([recipe.prepare, operator, strength, detail, this.mergedKey]);
+    const key = JSON.stringify([operator, strength, detail, this.mergedKey]);
     let f = this.fields.get(key);
     if (!f) {
       f = toneField(pool(), scene, recipe);
       this.fields.set(key, f);
       f.catch(() => this.fields.delete(key));
-      if (this.fields.size > 12) this.fields.delete(this.fields.keys().next().value!);
+      this.dropFields(12);
     }
     return f;
   }

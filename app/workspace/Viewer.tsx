@@ -11,7 +11,7 @@ interface Props {
   onPoint: (p: { x: number; y: number } | undefined) => void; onPick: (p: { x: number; y: number }) => void; onBox: (b: Size) => void;
   standIn: Blob | undefined;
 }
-type Shown = View & { bitmap: ImageBitmap };
+type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
 
 /** The picture. Rendering happens in the workers; here only finished pixels are laid on the canvas. */
 export function Viewer(p: Props) {
@@ -32,8 +32,12 @@ export function Viewer(p: Props) {
     g.clearRect(0, 0, b.width, b.height);
     const z = zoomOf(viewport, size, b), ox = b.width / 2 - viewport.cx * z, oy = b.height / 2 - viewport.cy * z;
     g.imageSmoothingEnabled = z < 2;
-    g.imageSmoothingQuality = "high";
-    const lay = (v: Shown | undefined): void => { if (v) g.drawImage(v.bitmap, v.region.x * z + ox, v.region.y * z + oy, v.region.width * z, v.region.height * z); };
+    const lay = (v: Shown | undefined): void => {
+      if (!v) return;
+      // down to half size two samples a side are enough
+      g.imageSmoothingQuality = (v.region.width * z) / v.width >= 0.5 ? "low" : "medium";
+      g.drawImage(v.canvas, v.region.x * z + ox, v.region.y * z + oy, v.region.width * z, v.region.height * z);
+    };
     const { after, before, stand } = shown.current;
     if (!after && stand) g.drawImage(stand, ox, oy, size.width * z, size.height * z);
     if (frame !== undefined && !wipe) { lay(before ?? after); return; }
@@ -63,15 +67,20 @@ export function Viewer(p: Props) {
         const { session, recipe, size, viewport, box: b, clipped, frame } = latest.current;
         if (!b.width) continue;
         const base = { region: visible(viewport, size, b), zoom: zoomOf(viewport, size, b), recipe, clipped };
-        const take = async (index: number | undefined): Promise<Shown | undefined> => {
+        // into the canvas that is there already: nothing is made anew while a slider moves
+        const take = async (index: number | undefined, into: Shown | undefined): Promise<Shown | undefined> => {
           const v = await session.view({ ...base, ...(index === undefined ? {} : { frame: index }) });
-          return v && { ...v, bitmap: await createImageBitmap(new ImageData(v.pixels as Uint8ClampedArray<ArrayBuffer>, v.width, v.height)) };
+          if (!v) return undefined;
+          const { pixels, ...rest } = v, same = into && into.canvas.width === v.width && into.canvas.height === v.height;
+          const c = same ? into.canvas : new OffscreenCanvas(v.width, v.height);
+          c.getContext("2d", { alpha: false, willReadFrequently: true })!.putImageData(new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, v.width, v.height), 0, 0);
+          return { ...rest, canvas: c };
         };
         const t0 = performance.now();
-        const after = await take(undefined);
-        if (after) { shown.current.after?.bitmap.close(); shown.current.after = after; performance.measure("rhizome:shown", { start: t0, end: performance.now() }); }
-        if (frame === undefined) { shown.current.before?.bitmap.close(); delete shown.current.before; }
-        else { const before = await take(frame); if (before) { shown.current.before?.bitmap.close(); shown.current.before = before; } }
+        const after = await take(undefined, shown.current.after);
+        if (after) { shown.current.after = after; performance.measure("rhizome:shown", { start: t0, end: performance.now() }); }
+        if (frame === undefined) delete shown.current.before;
+        else { const before = await take(frame, shown.current.before); if (before) shown.current.before = before; }
         paint();
         if (canvas.current && after) canvas.current.dataset["shown"] = String(Number(canvas.current.dataset["shown"] ?? 0) + 1);
       }

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { TRUSTED } from "../align/logPyramid";
-import { boxBlur } from "../raster/boxBlur";
+import { boxMean } from "../raster/boxMean";
 
 export interface GhostVotes { width: number; height: number; /** px of the finest level a sample */ step: number; votes: Uint8Array; share: number }
 
@@ -21,20 +21,17 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
   const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
   heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, at);
-  const score = heap.f32(at, gw * gh).slice();
-  heap.release(mark);
-  const smooth = boxBlur(score, gw, gh, 2);
+  const smooth = heap.f32(boxMean(heap, at, gw, gh, 2), gw * gh);
   const mask = hysteresis(smooth, gw, gh, 3, 1.3, Math.max(12, (gw * gh) / 12000));
   let marked = 0;
   for (const m of mask) marked += m;
-  if (!marked) return undefined;
-  const grown = boxBlur(dilate(Float32Array.from(mask), gw, gh, 5), gw, gh, 2);
-  return { width: gw, height: gh, step, votes: Uint8Array.from(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v))), share: marked / mask.length };
-}
-
-function dilate(src: Float32Array, w: number, h: number, r: number): Float32Array {
-  const near = boxBlur(src, w, h, r);
-  return near.map((v) => (v > 1e-4 ? 1 : 0));
+  if (!marked) { heap.release(mark); return undefined; }
+  // grown by five samples, since the rim of a thing differs less than its middle, then softened
+  const near = heap.f32(boxMean(heap, heap.put(mask), gw, gh, 5), gw * gh);
+  const grown = heap.f32(boxMean(heap, heap.put(near.map((v) => (v > 1e-4 ? 1 : 0))), gw, gh, 2), gw * gh);
+  const votes = Uint8Array.from(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
+  heap.release(mark);
+  return { width: gw, height: gh, step, votes, share: marked / mask.length };
 }
 
 function hysteresis(score: Float32Array, w: number, h: number, seed: number, grow: number, smallest: number): Uint8Array {

@@ -64,7 +64,7 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
         const count = k.worthwhileRuns(acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, x1 - x0, time, args[1], args[2], runs);
         if (!count) continue;
         tile ??= linearTile(heap, input, source, lut);
-        const ends = new Int32Array(heap.memory.buffer, runs, count * 2);
+        const ends = heap.i32(runs, count * 2);
         for (let r = 0; r < count; r++) {
           const a = x0 + ends[r * 2]!, b = x0 + ends[r * 2 + 1]!, before = a > 0 ? 1 : 0, behind = b < acc.width ? 1 : 0;
           k.resampleBicubic(tile, source.left, source.top, source.width, input.width, input.height, y, a - before, before + b - a + behind, h, row - before * 16);

@@ -1,4 +1,6 @@
-import type { ToneGrid } from "./localTone";
+import type { Heap } from "../../kernels/heap";
+import { quantiles } from "./quantiles";
+import type { ToneGrid } from "./toneGrid";
 
 export interface SceneStatistics {
   /** counts per bin of 1/4 EV, the first bin starting at `fromEv` (0 EV = the reference frame's saturation) */
@@ -8,12 +10,11 @@ export interface SceneStatistics {
 }
 
 /** How the scene's luminance is spread, in EV against the reference frame's saturation. */
-export function sceneStatistics(grid: ToneGrid): SceneStatistics {
-  const n = grid.width * grid.height, evs = new Float32Array(n);
-  for (let i = 0; i < n; i++) evs[i] = Math.log2(Math.max(1e-6, 0.2627 * grid.rgb[i]! + 0.678 * grid.rgb[n + i]! + 0.0593 * grid.rgb[2 * n + i]!));
-  const fromEv = -14, binEv = 0.25, counts = new Array<number>(96).fill(0);
-  for (const e of evs) counts[Math.max(0, Math.min(95, Math.floor((e - fromEv) / binEv)))]!++;
-  evs.sort();
-  const lowEv = evs[Math.floor(n * 0.001)]!, highEv = evs[Math.min(n - 1, Math.floor(n * 0.999))]!;
+export function sceneStatistics(heap: Heap, grid: ToneGrid): SceneStatistics {
+  const n = grid.width * grid.height, fromEv = -14, binEv = 0.25, bins = 96, mark = heap.mark(), at = heap.alloc(bins * 4);
+  heap.i32(at, bins).fill(0);
+  heap.k.histogram(grid.ptr, n, fromEv, 1 / binEv, bins, at);
+  const counts = [...heap.i32(at, bins)], [lowEv, highEv] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number];
+  heap.release(mark);
   return { fromEv, binEv, counts, lowEv, highEv, rangeEv: highEv - lowEv };
 }

@@ -3,8 +3,10 @@ import { alignStack, type AlignOptions } from "../../core/align/alignStack";
 import { fillHoles, measureCells, type Fill, type Holes } from "../../core/bracket/fillHoles";
 import { foldFrame, type Accumulator, type FoldInput } from "../../core/bracket/foldFrame";
 import type { SpaceId } from "../../core/colour/spaces";
-import { gridSize, reduceToGrid, renderStrip, bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
-import { localTone, type ToneField, type ToneGrid, type ToneSettings } from "../../core/tone/localTone";
+import { renderStrip, bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
+import { localTone, toneFieldBytes, type ToneField, type ToneSettings } from "../../core/tone/localTone";
+import { basisBytes, toneBasis } from "../../core/tone/toneBasis";
+import { reduceToGrid, type ToneGrid } from "../../core/tone/toneGrid";
 import { sceneStatistics } from "../../core/tone/sceneStatistics";
 import { markClipped } from "../../core/tone/markClipped";
 import { sampleTypeOf, type Heap, type SampleType } from "../../kernels/heap";
@@ -73,17 +75,22 @@ export const tasks = {
 
   fillHoles({ heap }: TaskContext, a: { acc: Accumulator; holes: Holes; fill: Fill; y0: number; y1: number }) { fillHoles(heap, a.acc, a.holes, a.fill, a.y0, a.y1); },
 
-  reduce({ heap }: TaskContext, a: { scene: Accumulator; longEdge: number; part: number; parts: number }) {
-    const grid = gridSize(a.scene.width, a.scene.height, a.longEdge);
-    const g0 = Math.floor((grid.height * a.part) / a.parts), g1 = Math.floor((grid.height * (a.part + 1)) / a.parts);
-    return { ...grid, g0, g1, rgb: reduceToGrid(heap, a.scene, grid, g0, g1) };
+  reduce({ heap }: TaskContext, a: { scene: Accumulator; grid: ToneGrid; g0: number; g1: number }) {
+    heap.ensure(a.grid.ptr + a.grid.width * a.grid.height * 4);
+    reduceToGrid(heap, a.scene, a.grid, a.g0, a.g1);
   },
 
-  tone({ heap }: TaskContext, a: { grid: ToneGrid; gains: [number, number, number]; settings: ToneSettings }): ToneField {
-    return localTone(heap, a.grid, a.gains, a.settings);
+  toneBasis({ heap }: TaskContext, a: { grid: ToneGrid; basis: number; part: number }) {
+    heap.ensure(a.basis + basisBytes(a.grid));
+    toneBasis(heap, a.grid, a.basis, a.part);
   },
 
-  statistics(_: TaskContext, a: { grid: ToneGrid }) { return sceneStatistics(a.grid); },
+  tone({ heap }: TaskContext, a: { grid: ToneGrid; basis: number; settings: ToneSettings; at: number }): ToneField {
+    heap.ensure(a.at + toneFieldBytes(a.grid));
+    return localTone(heap, a.grid, a.basis, a.settings, a.at);
+  },
+
+  statistics({ heap }: TaskContext, a: { grid: ToneGrid }) { return sceneStatistics(heap, a.grid); },
 
   /** Renders rows y0..y1 of a region. With `dst` into memory, else the bytes come back. */
   render({ heap }: TaskContext, a: { scene: Accumulator; field: ToneField; settings: RenderSettings; region: Region; kind: PixelKind; dst?: number; y0: number; y1: number; clipped?: boolean }) {

@@ -7,16 +7,6 @@ function luma(r: v128, g: v128, b: v128): v128 {
   return f32x4.add(f32x4.add(f32x4.mul(r, f32x4.splat(0.2627)), f32x4.mul(g, f32x4.splat(0.678))), f32x4.mul(b, f32x4.splat(0.0593)));
 }
 
-/** log2 luminance of planar RGB after the white balance multipliers; never below `floorEv`. */
-export function logLuminance(src: usize, plane: usize, n: i32, wr: f32, wg: f32, wb: f32, floorEv: f32, dst: usize): void {
-  const kr = f32x4.splat(wr), kg = f32x4.splat(wg), kb = f32x4.splat(wb);
-  for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2;
-    const y = luma(f32x4.mul(v128.load(src + o), kr), f32x4.mul(v128.load(src + plane + o), kg), f32x4.mul(v128.load(src + 2 * plane + o), kb));
-    v128.store(dst + o, f32x4.max(log2x4(f32x4.max(y, f32x4.splat(1e-12))), f32x4.splat(floorEv)));
-  }
-}
-
 /** The point-wise curve of local Laplacian filtering (Paris et al. 2011) around `g`, all in EV. */
 export function remapAround(src: usize, dst: usize, n: i32, g: f32, sigma: f32, detail: f32, edges: f32): void {
   const vg = f32x4.splat(g), vs = f32x4.splat(sigma), zero = f32x4.splat(0);
@@ -47,84 +37,179 @@ export function selectLevel(gauss: usize, lap: usize, out: usize, n: i32, g: f32
   }
 }
 
-// @ts-ignore: decorator
-@inline
-function shoulder(x: v128, k: v128, inv: v128, span: v128, norm: v128): v128 {
-  // linear to k, then an exponential approach to display white
-  const over = f32x4.max(f32x4.sub(x, k), f32x4.splat(0));
-  const e = exp2x4(f32x4.mul(over, inv));
-  const roll = f32x4.add(k, f32x4.mul(f32x4.mul(span, norm), f32x4.sub(f32x4.splat(1), e)));
-  return v128.bitselect(roll, x, f32x4.gt(x, k));
+/**
+ * The local gain over a row as a line in log luminance, with exposure and contrast laid over it: gain in EV is
+ * slope * log2(Y) + offset, both sampled bilinearly from a grid of gw x gh. `gx` is the grid position of the first pixel,
+ * `step` the way to the next, `gy` the row's. `s` as in renderRow; `line` holds 2 gw + 8 floats.
+ */
+export function gainRow(slopes: usize, offsets: usize, gw: i32, gh: i32, gx: f64, step: f64, gy: f64, n: i32, s: usize, line: usize, dstSlopes: usize, dstOffsets: usize): void {
+  const contrast = load<f32>(s, 16), pivot = load<f32>(s, 20), shift = (load<f32>(s, 12) - pivot) * contrast + pivot;
+  const bottom = <f64>(gh - 1), right = <f64>(gw - 1);
+  const cy = gy < 0 ? 0 : gy > bottom ? bottom : gy, iy = <i32>cy, fy = <f32>(cy - <f64>iy);
+  const r0 = <usize>(iy * gw) << 2, r1 = <usize>(min(gh - 1, iy + 1) * gw) << 2;
+  // down first, pairs of slope and offset side by side, the last repeated
+  for (let i = 0; i <= gw; i++) {
+    const o = <usize>min(i, gw - 1) << 2, at = line + (<usize>i << 3);
+    const a = load<f32>(slopes + r0 + o), b = load<f32>(offsets + r0 + o);
+    store<f32>(at, (1 + a + (load<f32>(slopes + r1 + o) - a) * fy) * contrast - 1);
+    store<f32>(at, (b + (load<f32>(offsets + r1 + o) - b) * fy) * contrast + shift, 4);
+  }
+  for (let i = 0; i < n; i++, gx += step) {
+    const cx = gx < 0 ? 0 : gx > right ? right : gx, ix = <i32>cx, f = <f32>(cx - <f64>ix);
+    const p = v128.load(line + (<usize>ix << 3));
+    const v = f32x4.add(p, f32x4.mul(f32x4.sub(v128.shuffle<f32>(p, p, 2, 3, 2, 3), p), f32x4.splat(f)));
+    const e = <usize>i << 2;
+    store<f32>(dstSlopes + e, f32x4.extract_lane(v, 0));
+    store<f32>(dstOffsets + e, f32x4.extract_lane(v, 1));
+  }
 }
 
+/** Linear to k, then an exponential approach to display white. */
 // @ts-ignore: decorator
 @inline
-function encode(x: v128, thr: v128, slope: v128, a: v128, b: v128, invGamma: v128): v128 {
-  const c = f32x4.max(f32x4.min(x, f32x4.splat(1)), f32x4.splat(0));
-  const p = f32x4.sub(f32x4.mul(a, exp2x4(f32x4.mul(invGamma, log2x4(f32x4.max(c, f32x4.splat(1e-10)))))), b);
-  return v128.bitselect(p, f32x4.mul(c, slope), f32x4.gt(c, thr));
+function shoulder(x: v128, k: v128, inv: v128, rise: v128): v128 {
+  const above = f32x4.gt(x, k);
+  if (!v128.any_true(above)) return x;
+  const e = exp2x4(f32x4.mul(f32x4.sub(x, k), inv));
+  return v128.bitselect(f32x4.add(k, f32x4.mul(rise, f32x4.sub(f32x4.splat(1), e))), x, above);
+}
+
+/** Steps of the encoding table, over the square root of light, in which display curves are nearly straight. */
+const STEPS: f32 = 2048;
+
+/** 0..1 to encoded, by linear interpolation in a table of value and rise to the next. */
+// @ts-ignore: decorator
+@inline
+function encode(x: v128, table: usize): v128 {
+  const t = f32x4.mul(f32x4.sqrt(f32x4.max(f32x4.min(x, f32x4.splat(1)), f32x4.splat(0))), f32x4.splat(STEPS));
+  const i = i32x4.trunc_sat_f32x4_s(t), f = f32x4.sub(t, f32x4.convert_i32x4_s(i));
+  const p = i32x4.shl(i, 3);
+  const a = v128.load64_lane(table + <usize>i32x4.extract_lane(p, 1), v128.load64_zero(table + <usize>i32x4.extract_lane(p, 0)), 1);
+  const b = v128.load64_lane(table + <usize>i32x4.extract_lane(p, 3), v128.load64_zero(table + <usize>i32x4.extract_lane(p, 2)), 1);
+  return f32x4.add(v128.shuffle<f32>(a, b, 0, 2, 4, 6), f32x4.mul(v128.shuffle<f32>(a, b, 1, 3, 5, 7), f));
 }
 
 /**
- * One row of the picture for a screen or a file. `gain` rows hold slope and offset of the local gain in EV,
- * already at this row's pixels (gain = slope * log2(Y) + offset).
+ * One row of the picture for a screen or a file. `slopes` and `offsets` as gainRow makes them.
  * `s`: wr wg wb, exposure EV, contrast, pivot EV, saturation, shoulder start, white,
- *      nine of the matrix to the output space, threshold, slope, a, b, 1 / gamma, clampless flag (floats out).
- * `kind`: 0 RGBA bytes, 1 RGB 16 bit, 2 RGB floats (interleaved, linear or encoded, not clamped when linear).
+ *      nine of the matrix to the output space, 1 for linear floats that are neither encoded nor clamped.
+ * `table`: STEPS + 1 pairs of the space's curve. `kind`: 0 RGBA bytes, 1 RGB 16 bit, 2 RGB floats (interleaved); three
+ * samples beyond the row's end are written too.
  */
-export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offsets: usize, s: usize, kind: i32, dst: usize): void {
+export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offsets: usize, s: usize, table: usize, kind: i32, dst: usize): void {
   const kr = v128.load32_splat(s), kg = v128.load32_splat(s + 4), kb = v128.load32_splat(s + 8);
-  const exposure = v128.load32_splat(s + 12), contrast = v128.load32_splat(s + 16), pivot = v128.load32_splat(s + 20);
   const sat = v128.load32_splat(s + 24);
   const k = v128.load32_splat(s + 28), white = load<f32>(s, 32);
   const m0 = v128.load32_splat(s + 36), m1 = v128.load32_splat(s + 40), m2 = v128.load32_splat(s + 44);
   const m3 = v128.load32_splat(s + 48), m4 = v128.load32_splat(s + 52), m5 = v128.load32_splat(s + 56);
   const m6 = v128.load32_splat(s + 60), m7 = v128.load32_splat(s + 64), m8 = v128.load32_splat(s + 68);
-  const thr = v128.load32_splat(s + 72), slope = v128.load32_splat(s + 76), ea = v128.load32_splat(s + 80), eb = v128.load32_splat(s + 84), ig = v128.load32_splat(s + 88);
   const kk = load<f32>(s, 28);
   const roll = white > kk;
   const span: f32 = 1 - kk;
   const inv = f32x4.splat(roll ? -1.442695 / span : 0);
-  const norm = f32x4.splat(roll ? <f32>(1.0 / (1.0 - Math.exp(-(white - kk) / span))) : 1);
-  const vspan = f32x4.splat(span);
-  const linear = load<f32>(s, 88) == 1 && kind == 2;
+  const rise = f32x4.splat(roll ? <f32>(<f64>span / (1.0 - Math.exp(-(white - kk) / span))) : 1);
+  const linear = load<f32>(s, 72) != 0;
   for (let i = 0; i < n; i += 4) {
     const o = <usize>i << 2;
-    let r = f32x4.mul(v128.load(src + o), kr), g = f32x4.mul(v128.load(src + plane + o), kg), b = f32x4.mul(v128.load(src + 2 * plane + o), kb);
-    const y = f32x4.max(luma(r, g, b), f32x4.splat(1e-12));
-    const L = log2x4(y);
-    let t = f32x4.add(f32x4.add(L, exposure), f32x4.add(f32x4.mul(v128.load(slopes + o), L), v128.load(offsets + o)));
-    t = f32x4.add(pivot, f32x4.mul(f32x4.sub(t, pivot), contrast));
-    const gain = exp2x4(f32x4.sub(t, L));
-    const Y = f32x4.mul(y, gain);
-    r = f32x4.add(Y, f32x4.mul(f32x4.sub(f32x4.mul(r, gain), Y), sat));
-    g = f32x4.add(Y, f32x4.mul(f32x4.sub(f32x4.mul(g, gain), Y), sat));
-    b = f32x4.add(Y, f32x4.mul(f32x4.sub(f32x4.mul(b, gain), Y), sat));
-    if (roll) { r = shoulder(r, k, inv, vspan, norm); g = shoulder(g, k, inv, vspan, norm); b = shoulder(b, k, inv, vspan, norm); }
+    let r = v128.load(src + o), g = v128.load(src + plane + o), b = v128.load(src + 2 * plane + o);
+    // the local gain goes by the light as it was, before white balance
+    const L = log2x4(f32x4.max(luma(r, g, b), f32x4.splat(1e-12)));
+    const gain = exp2x4(f32x4.add(f32x4.mul(v128.load(slopes + o), L), v128.load(offsets + o)));
+    r = f32x4.mul(r, kr); g = f32x4.mul(g, kg); b = f32x4.mul(b, kb);
+    const Y = f32x4.mul(luma(r, g, b), gain), chroma = f32x4.mul(gain, sat), grey = f32x4.sub(Y, f32x4.mul(Y, sat));
+    r = f32x4.add(grey, f32x4.mul(r, chroma));
+    g = f32x4.add(grey, f32x4.mul(g, chroma));
+    b = f32x4.add(grey, f32x4.mul(b, chroma));
+    if (roll) { r = shoulder(r, k, inv, rise); g = shoulder(g, k, inv, rise); b = shoulder(b, k, inv, rise); }
     let R = f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2));
     let G = f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5));
     let B = f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8));
-    if (!linear) { R = encode(R, thr, slope, ea, eb, ig); G = encode(G, thr, slope, ea, eb, ig); B = encode(B, thr, slope, ea, eb, ig); }
-    if (kind == 0) {
-      const q = f32x4.splat(255), h = f32x4.splat(0.5);
-      const u = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(R, q), h));
-      const v = i32x4.shl(i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(G, q), h)), 8);
-      const w = i32x4.shl(i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(B, q), h)), 16);
-      v128.store(dst + o, v128.or(v128.or(u, v), v128.or(w, i32x4.splat(0xff000000))));
-    } else {
-      for (let j = 0; j < min(4, n - i); j++) {
-        const rr = j == 0 ? f32x4.extract_lane(R, 0) : j == 1 ? f32x4.extract_lane(R, 1) : j == 2 ? f32x4.extract_lane(R, 2) : f32x4.extract_lane(R, 3);
-        const gg = j == 0 ? f32x4.extract_lane(G, 0) : j == 1 ? f32x4.extract_lane(G, 1) : j == 2 ? f32x4.extract_lane(G, 2) : f32x4.extract_lane(G, 3);
-        const bb = j == 0 ? f32x4.extract_lane(B, 0) : j == 1 ? f32x4.extract_lane(B, 1) : j == 2 ? f32x4.extract_lane(B, 2) : f32x4.extract_lane(B, 3);
-        const e = <usize>((i + j) * 3);
-        if (kind == 1) {
-          const p = dst + (e << 1);
-          store<u16>(p, <u16>(rr * 65535 + 0.5)); store<u16>(p, <u16>(gg * 65535 + 0.5), 2); store<u16>(p, <u16>(bb * 65535 + 0.5), 4);
-        } else {
-          const p = dst + (e << 2);
-          store<f32>(p, rr); store<f32>(p, gg, 4); store<f32>(p, bb, 8);
-        }
-      }
+    if (!linear) { R = encode(R, table); G = encode(G, table); B = encode(B, table); }
+    if (kind == 2) {
+      const a = v128.shuffle<f32>(R, G, 0, 4, 1, 5), c = v128.shuffle<f32>(R, G, 2, 6, 3, 7);
+      const p = dst + o * 3;
+      v128.store(p, v128.shuffle<f32>(a, B, 0, 1, 4, 2));
+      v128.store(p + 16, v128.shuffle<f32>(v128.shuffle<f32>(a, B, 3, 5, 3, 5), c, 0, 1, 4, 5));
+      v128.store(p + 32, v128.shuffle<f32>(B, c, 2, 6, 7, 3));
+      continue;
     }
+    const q = f32x4.splat(kind == 0 ? 255 : 65535), h = f32x4.splat(0.5);
+    const u = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(R, q), h)), v = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(G, q), h)), w = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(B, q), h));
+    if (kind == 0) v128.store(dst + o, v128.or(v128.or(u, i32x4.shl(v, 8)), v128.or(i32x4.shl(w, 16), i32x4.splat(0xff000000))));
+    else {
+      // r0 g0 b0 r1 g1 b1 r2 g2 | b2 r3 g3 b3
+      const rg = i16x8.narrow_i32x4_u(u, v), bb = i16x8.narrow_i32x4_u(w, w), p = dst + o / 2 * 3;
+      v128.store(p, v128.shuffle<u16>(rg, bb, 0, 4, 8, 1, 5, 9, 2, 6));
+      v128.store64_lane(p + 16, v128.shuffle<u16>(rg, bb, 10, 3, 7, 11, 0, 0, 0, 0), 0);
+    }
+  }
+}
+
+/**
+ * Row of the tone grid: mean luminance (linear Rec. 2020) of gw cells over the scene rows y0 to y1, to log2, at least
+ * `floorEv`. `xs` holds gw + 1 column borders (i32), `sums` gw doubles.
+ */
+export function gridRow(src: usize, plane: usize, w: i32, y0: i32, y1: i32, xs: usize, gw: i32, sums: usize, floorEv: f32, dst: usize): void {
+  memory.fill(sums, 0, <usize>gw << 3);
+  for (let y = y0; y < y1; y++) {
+    const row = src + (<usize>(y * w) << 2);
+    for (let c = 0; c < gw; c++) {
+      const l = load<i32>(xs + (<usize>c << 2)), r = max(l + 1, load<i32>(xs + (<usize>c << 2), 4));
+      let s: f32 = 0;
+      for (let i = l; i < r; i++) {
+        const p = row + (<usize>i << 2);
+        s += load<f32>(p) * 0.2627 + load<f32>(p + plane) * 0.678 + load<f32>(p + 2 * plane) * 0.0593;
+      }
+      const at = sums + (<usize>c << 3);
+      store<f64>(at, load<f64>(at) + <f64>s / <f64>(r - l));
+    }
+  }
+  const k = 1.0 / <f64>(y1 - y0);
+  for (let c = 0; c < gw; c++) {
+    const ev = f32x4.extract_lane(log2x4(f32x4.splat(max<f32>(1e-9, <f32>(load<f64>(sums + (<usize>c << 3)) * k)))), 0);
+    store<f32>(dst + (<usize>c << 2), max<f32>(floorEv, ev));
+  }
+}
+
+/** Adds n values to `bins` counters (u32) of which the first begins at `from`; what lies outside goes to the outermost. */
+export function histogram(src: usize, n: i32, from: f32, perUnit: f32, bins: i32, counts: usize): void {
+  for (let i = 0; i < n; i++) {
+    const b = <i32>floor<f32>((load<f32>(src + (<usize>i << 2)) - from) * perUnit);
+    const at = counts + (<usize>max(0, min(bins - 1, b)) << 2);
+    store<u32>(at, load<u32>(at) + 1);
+  }
+}
+
+/** dst = a * x + b * y + c * z over planes of n. */
+export function sumOfThree(a: f32, x: usize, b: f32, y: usize, c: f32, z: usize, n: i32, dst: usize): void {
+  const va = f32x4.splat(a), vb = f32x4.splat(b), vc = f32x4.splat(c);
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2;
+    v128.store(dst + o, f32x4.add(f32x4.add(f32x4.mul(va, v128.load(x + o)), f32x4.mul(vb, v128.load(y + o))), f32x4.mul(vc, v128.load(z + o))));
+  }
+}
+
+/**
+ * Where a toned plane t (EV) is placed: raised by `key`, what lies above `knee` drawn in by `pull`; then its gain over the
+ * log luminance L, in place, and gain * L to `product`.
+ */
+export function placeGain(t: usize, L: usize, n: i32, key: f32, knee: f32, pull: f32, product: usize): void {
+  const vk = f32x4.splat(key), vn = f32x4.splat(knee), vp = f32x4.splat(pull);
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2, l = v128.load(L + o), v = f32x4.add(v128.load(t + o), vk);
+    const placed = f32x4.add(f32x4.min(v, vn), f32x4.mul(f32x4.max(f32x4.sub(v, vn), f32x4.splat(0)), vp));
+    const gain = f32x4.sub(placed, l);
+    v128.store(t + o, gain);
+    v128.store(product + o, f32x4.mul(gain, l));
+  }
+}
+
+/** Least squares line of gain on log luminance from window means: slope to `product`'s plane, offset to `gain`'s, in place. */
+export function gainLine(gain: usize, product: usize, mean: usize, variance: usize, n: i32, eps: f32): void {
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2, g = v128.load(gain + o), m = v128.load(mean + o);
+    const slope = f32x4.div(f32x4.sub(v128.load(product + o), f32x4.mul(m, g)), f32x4.add(v128.load(variance + o), f32x4.splat(eps)));
+    v128.store(product + o, slope);
+    v128.store(gain + o, f32x4.sub(g, f32x4.mul(slope, m)));
   }
 }
