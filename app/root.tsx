@@ -2,6 +2,7 @@ import { useEffect, type ReactNode } from "react";
 import { isRouteErrorResponse, Link, Links, Meta, Outlet, Scripts, ScrollRestoration, useRevalidator, useRouteError } from "react-router";
 import { Tooltip } from "radix-ui";
 import { RhizomeError } from "../core/error";
+import { isolate } from "./isolation/isolate";
 import { onForeignChange } from "./store/changes";
 import { applySurround } from "./ui/surround";
 import "./app.css";
@@ -29,6 +30,7 @@ export function HydrateFallback() {
 export default function Root() {
   const { revalidate } = useRevalidator();
   useEffect(() => applySurround(), []);
+  useEffect(() => void isolate().catch(() => undefined), []);
   useEffect(() => onForeignChange(() => void revalidate()), [revalidate]);
   return <Tooltip.Provider delayDuration={500}><Outlet /></Tooltip.Provider>;
 }

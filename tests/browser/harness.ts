@@ -10,8 +10,11 @@ export const FRAMES = join(ROOT, "demo/frames");
 export interface Running { base: string; page: Page; context: BrowserContext; errors: string[]; foreign: string[]; dir: string; close(): Promise<void> }
 
 /** Starts the built server and a fresh Chromium on it; collects what goes wrong and what leaves the machine. */
-export async function start(): Promise<Running> {
-  const server: ChildProcess = spawn(process.execPath, ["build/node/server.js"], { cwd: ROOT, env: { ...process.env, PORT: "0" }, stdio: ["ignore", "pipe", "inherit"] });
+export function start(): Promise<Running> { return startOn(["build/node/server.js"]); }
+
+/** The same on another server: a script for Node that prints its address. */
+export async function startOn(script: string[]): Promise<Running> {
+  const server: ChildProcess = spawn(process.execPath, script, { cwd: ROOT, env: { ...process.env, PORT: "0" }, stdio: ["ignore", "pipe", "inherit"] });
   const base = await new Promise<string>((ok, no) => {
     server.stdout!.on("data", (d: Buffer) => { const m = /http:\S+/.exec(String(d)); if (m) ok(m[0]); });
     server.on("exit", (code) => no(new Error(`the server ended with ${code}`)));
