@@ -4,9 +4,11 @@ import tailwindcss from "@tailwindcss/vite";
 import { buildSync } from "esbuild";
 import { defineConfig } from "vite";
 
-// libvips starts threads from its own file, so it is served beside the application, not bundled into it
-mkdirSync("build/public/vips", { recursive: true });
-for (const f of ["vips-es6.js", "vips.wasm"]) cpSync(`node_modules/wasm-vips/lib/${f}`, `build/public/vips/${f}`);
+// these start threads from their own files, so they are served beside the application, not bundled into it
+for (const [from, to, files] of [["wasm-vips/lib", "vips", ["vips-es6.js", "vips.wasm", "vips-heif.wasm"]], ["libraw-wasm/dist", "libraw", ["libraw.js", "libraw.wasm"]]] as const) {
+  mkdirSync(`build/public/${to}`, { recursive: true });
+  for (const f of files) cpSync(`node_modules/${from}/${f}`, `build/public/${to}/${f}`);
+}
 cpSync("app/icon.svg", "build/public/icon.svg");
 // at the root, so that it may answer for every page
 buildSync({ entryPoints: ["app/isolation/serviceWorker.ts"], outfile: "build/public/isolate.js", bundle: true, minify: true });

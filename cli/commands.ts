@@ -1,6 +1,7 @@
 import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
 import { basename, dirname, extname, join } from "node:path";
 import { parseArgs, type ParseArgsConfig } from "node:util";
+import { isPictureName } from "../codecs/format";
 import type { OutputFormat } from "../codecs/codec";
 import { RhizomeError } from "../core/error";
 import { ev100, exposureEv } from "../core/frame/frame";
@@ -43,12 +44,12 @@ export async function inspect(args: string[]): Promise<void> {
   const { frames, failed } = await readFrames(pool, positionals);
   const rows = await Promise.all(frames.map(async (f) => {
     const clip = await pool.run("clipping", { source: f.source, shrink: shrinkTo(f.info, WORK_EDGE) });
-    return { file: f.id, format: f.info.format, width: f.info.width, height: f.info.height, depth: f.info.depth, profile: f.info.profile, ...f.info.exif, ev100: ev100(f.info.exif), clippedBright: clip.bright, clippedDark: clip.dark };
+    return { file: f.id, format: f.info.format, width: f.info.width, height: f.info.height, depth: f.info.depth, profile: f.info.profile, ...(f.info.pages ? { pages: f.info.pages } : {}), ...f.info.exif, ev100: ev100(f.info.exif), clippedBright: clip.bright, clippedDark: clip.dark };
   }));
   if (values.json) out(JSON.stringify(rows, null, 2));
   else for (const r of rows) {
     const e = [r.exposureTime && (r.exposureTime < 0.4 ? `1/${Math.round(1 / r.exposureTime)} s` : `${r.exposureTime} s`), r.aperture && `f/${r.aperture}`, r.iso && `ISO ${r.iso}`, r.focalLength && `${r.focalLength} mm`, r.takenAt && new Date(r.takenAt * 1000).toISOString().slice(0, 19).replace("T", " "), r.ev100 !== undefined && `EV100 ${r.ev100.toFixed(1)}`].filter(Boolean).join(", ");
-    out(`${r.file}: ${r.format}, ${r.width} x ${r.height} px, ${r.depth} bit, ${r.profile}${e ? `, ${e}` : ""}, clipped ${(r.clippedBright * 100).toFixed(2)} % bright, ${(r.clippedDark * 100).toFixed(2)} % dark`);
+    out(`${r.file}: ${r.format}, ${r.width} x ${r.height} px, ${r.depth} bit, ${r.profile}${"pages" in r ? `, the first of ${r.pages} pages` : ""}${e ? `, ${e}` : ""}, clipped ${(r.clippedBright * 100).toFixed(2)} % bright, ${(r.clippedDark * 100).toFixed(2)} % dark`);
   }
   failed.forEach(complain);
   if (failed.length) throw new RhizomeError("some-failed", `${failed.length} of ${positionals.length} files could not be read.`, "see above");
@@ -57,7 +58,7 @@ export async function inspect(args: string[]): Promise<void> {
 async function listPictures(dir: string): Promise<string[]> {
   let names: string[];
   try { names = await readdir(dir); } catch { throw new RhizomeError("unreadable", `${dir} is no folder that can be read.`, "check the path"); }
-  return names.filter((n) => /\.(jpe?g|png|tiff?)$/i.test(n)).sort(byName).map((n) => join(dir, n));
+  return names.filter(isPictureName).sort(byName).map((n) => join(dir, n));
 }
 
 export async function group(args: string[]): Promise<void> {
@@ -81,7 +82,7 @@ export async function recipe(args: string[]): Promise<void> {
   out(JSON.stringify(defaultRecipe(args[0] ?? ""), null, 2));
 }
 
-const ENDINGS: Record<string, OutputFormat> = { ".tif": "tif", ".tiff": "tif", ".jpg": "jpg", ".jpeg": "jpg", ".png": "png", ".hdr": "hdr" };
+const ENDINGS: Record<string, OutputFormat> = { ".tif": "tif", ".tiff": "tif", ".jpg": "jpg", ".jpeg": "jpg", ".png": "png", ".exr": "exr", ".hdr": "hdr" };
 
 export async function merge(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, {
@@ -91,19 +92,20 @@ export async function merge(args: string[]): Promise<void> {
   if (!positionals.length) throw usage("merge needs frames");
   if (!values.out) throw usage("merge needs --out FILE");
   const format = ENDINGS[extname(values.out).toLowerCase()];
-  if (!format) throw usage(`"${values.out}" has no ending that can be written: .tif .jpg .png .hdr`);
+  if (!format) throw usage(`"${values.out}" has no ending that can be written: .tif .jpg .png .exr .hdr`);
   let r: Recipe = values.recipe ? parseRecipe(JSON.parse(await readFile(values.recipe, "utf8").catch(() => { throw new RhizomeError("unreadable", `${values.recipe} cannot be opened.`, "check the path"); }))) : defaultRecipe(values.as ?? "");
   if (values.as && values.as !== r.kind) throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
+  r = withSetting(r, `deliver.format=${format}`);
   r = withSetting(r, `deliver.depth=${values.depth ?? (format === "hdr" ? "32f" : format === "jpg" ? "8" : "16")}`);
   // a file without a curve of its own is linear unless another space is asked for
-  r = withSetting(r, `deliver.space=${values.space ?? (format === "hdr" ? "linear" : "srgb")}`);
+  r = withSetting(r, `deliver.space=${values.space ?? (format === "hdr" || format === "exr" ? "linear" : "srgb")}`);
   for (const s of values.set ?? []) r = withSetting(r, s);
   const number = (name: string, text: string | undefined): number | undefined => { if (text === undefined) return undefined; const n = Number(text); if (!(n >= 1)) throw usage(`--${name} needs a number, not "${text}"`); return n; };
   const pool = openPool(number("threads", values.threads), number("memory", values.memory));
   const { frames, failed } = await readFrames(pool, positionals);
   if (failed.length) throw failed[0]!;
   const show = values.progress || process.stderr.isTTY;
-  const done = await deliverBracket(pool, frames, r, { format, now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
+  const done = await deliverBracket(pool, frames, r, { now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
   await writeWhole(values.out, done.bytes);
   if (values.report) await writeWhole(values.report, new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out), null, 2)}\n`));
 }

@@ -1,6 +1,6 @@
 import type { FrameInfo } from "../core/frame/frame";
-import type { Samples } from "../kernels/heap";
 import type { SpaceId } from "../core/colour/spaces";
+import type { Samples } from "../kernels/heap";
 
 export interface Decoded {
   /** RGB interleaved, upright; floats are linear, 1.0 = saturation */
@@ -10,23 +10,45 @@ export interface Decoded {
   lut: Float32Array;
   /** linear RGB of the file to linear Rec. 2020 */
   matrix: number[];
-  profile: string;
 }
 
-export type OutputFormat = "jpg" | "png" | "tif" | "hdr";
+export const OUTPUT_FORMATS = ["jpg", "png", "tif", "exr", "hdr"] as const;
+export type OutputFormat = (typeof OUTPUT_FORMATS)[number];
+export const COMPRESSIONS = ["none", "lzw", "deflate"] as const;
+
+/** What is told in the file beside the picture. */
+export interface Caption { creator: string; copyright: string; /** files' names, in order */ frames: string[]; /** EV against the reference, where known */ evs: (number | undefined)[]; kind: string }
+
 export interface EncodeInput {
   samples: Samples;
-  width: number; height: number; format: OutputFormat; space: SpaceId; quality: number;
-  /** the reference frame's file: its EXIF is carried over, without orientation and thumbnail */
-  metadataFrom?: Uint8Array;
+  width: number; height: number; format: OutputFormat; space: SpaceId;
+  /** samples hold light itself, without the space's curve */
+  linear: boolean;
+  /** JPEG: 1 to 100, and whether colour keeps its full resolution */
+  quality: number; chroma: "full" | "half";
+  /** TIFF */
+  compression: (typeof COMPRESSIONS)[number];
+  /** EXR: half or full floats */
+  half: boolean;
+  caption?: Caption;
+  /** the reference frame's file: its EXIF and XMP are carried over, without orientation and thumbnail */
+  metadataFrom?: { bytes: Uint8Array; name: string };
 }
 
-/** Bytes to samples and back; the same in browser and Node. */
-export interface Codec {
+/** Bytes to samples; the same in browser and Node. */
+export interface Decoder {
   /** @throws RhizomeError `not-a-picture`, `unsupported`, `damaged`, `too-large` */
   inspect(bytes: Uint8Array, name: string): FrameInfo;
   /** @param shrink  1, 2, 4 or 8: the size is divided and rounded up */
   decode(bytes: Uint8Array, name: string, shrink: number): Decoded;
+  /** a small JPEG */
   thumbnail(bytes: Uint8Array, name: string, longEdge: number): Uint8Array;
-  encode(input: EncodeInput): Uint8Array;
+}
+
+/** All formats, each loaded when first met. */
+export interface Codec {
+  inspect(...args: Parameters<Decoder["inspect"]>): Promise<FrameInfo>;
+  decode(...args: Parameters<Decoder["decode"]>): Promise<Decoded>;
+  thumbnail(...args: Parameters<Decoder["thumbnail"]>): Promise<Uint8Array>;
+  encode(input: EncodeInput): Promise<Uint8Array>;
 }

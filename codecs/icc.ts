@@ -64,9 +64,9 @@ function readName(d: DataView, tags: Map<string, { at: number; size: number }>, 
   return Array.from({ length: len >> 1 }, (_, i) => String.fromCharCode(d.getUint16(g.at + off + i * 2))).join("");
 }
 
-/** A version 4.3 matrix profile of one of our spaces. */
-export function writeProfile(space: SpaceId): Uint8Array {
-  const s = SPACES[space], c = s.curve;
+/** A version 4.3 matrix profile of one of our spaces, or of its primaries without the curve. */
+export function writeProfile(space: SpaceId, linear = false): Uint8Array {
+  const s = SPACES[space], c = linear ? SPACES.linear.curve : s.curve;
   const m = multiply(bradford(D65_XYZ, D50_XYZ), s.toXyz);
   const s15 = (v: number): number[] => { const i = Math.round(v * 65536) | 0; return [(i >> 24) & 255, (i >> 16) & 255, (i >> 8) & 255, i & 255]; };
   const u32 = (v: number): number[] => [(v >>> 24) & 255, (v >>> 16) & 255, (v >>> 8) & 255, v & 255];
@@ -80,7 +80,7 @@ export function writeProfile(space: SpaceId): Uint8Array {
   const col = (i: number): number[] => [m[i]!, m[3 + i]!, m[6 + i]!];
   const white = apply(bradford(D65_XYZ, D50_XYZ), D65_XYZ);
   const chad = [...ascii("sf32"), ...u32(0), ...bradford(D65_XYZ, D50_XYZ).flatMap(s15)];
-  const parts: [string, number[]][] = [["desc", mluc(`${s.name}, made by Rhizome`)], ["cprt", mluc("No copyright, use freely")], ["wtpt", xyz(white)], ["chad", chad],
+  const parts: [string, number[]][] = [["desc", mluc(`${s.name}${linear && space !== "linear" ? ", linear" : ""}, made by Rhizome`)], ["cprt", mluc("No copyright, use freely")], ["wtpt", xyz(white)], ["chad", chad],
     ["rXYZ", xyz(col(0))], ["gXYZ", xyz(col(1))], ["bXYZ", xyz(col(2))], ["rTRC", curve], ["gTRC", curve], ["bTRC", curve]];
   let at = 132 + parts.length * 12;
   const table: number[] = [], data: number[] = [];

@@ -1,56 +1,56 @@
 import type Vips from "wasm-vips";
+import { apply, multiply } from "../core/raster/matrix3";
+import { encode, fromWorking, SPACES } from "../core/colour/spaces";
 import { RhizomeError } from "../core/error";
-import type { FrameInfo } from "../core/frame/frame";
-import type { Codec, Decoded, EncodeInput } from "./codec";
+import { boxReduce } from "./boxReduce";
+import type { Caption, Decoded, Decoder, EncodeInput } from "./codec";
 import { readExif } from "./exif";
+import { formatOf } from "./format";
 import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from "./icc";
+import { checkSize, damaged } from "./limits";
 import { withExif } from "./tiffExif";
+import { writeXmp } from "./xmp";
 
 type Engine = typeof Vips;
 type Picture = Vips.Image;
+const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
 
-/** Largest picture that is opened, in pixels: beyond it a header is taken for a trap. */
-const LARGEST = 300e6;
-
-function formatOf(b: Uint8Array): FrameInfo["format"] | undefined {
-  if (b[0] === 0xff && b[1] === 0xd8) return "jpeg";
-  if (b[0] === 0x89 && b[1] === 0x50 && b[2] === 0x4e && b[3] === 0x47) return "png";
-  if ((b[0] === 0x49 && b[1] === 0x49 && b[2] === 42 && b[3] === 0) || (b[0] === 0x4d && b[1] === 0x4d && b[2] === 0 && b[3] === 42)) return "tiff";
-  return undefined;
+export interface VipsCodec extends Decoder {
+  encode(input: Omit<EncodeInput, "format"> & { format: "jpg" | "png" | "tif" | "hdr" }): Uint8Array;
+  /** a small JPEG of decoded samples, for formats that libvips does not read */
+  encodeThumbnail(d: Decoded, longEdge: number): Uint8Array;
 }
 
-/** JPEG, PNG and TIFF through libvips; profiles of the matrix kind by our own tables, others by its colour engine. */
-export function vipsCodec(vips: Engine): Codec {
+/** JPEG, PNG, TIFF, WebP, AVIF and Radiance through libvips; profiles of the matrix kind by our own tables, others by its colour engine. */
+export function vipsCodec(vips: Engine): VipsCodec {
   // one frame at a time a worker: the pool is the parallelism, and a cache of operations only holds memory
   vips.concurrency(1);
   vips.Cache.max(0);
 
   function open(bytes: Uint8Array, name: string, options = ""): Picture {
-    const format = formatOf(bytes);
-    if (!format) throw new RhizomeError("not-a-picture", `${name} is not a JPEG, PNG or TIFF file.`, "bring in JPEG, PNG or TIFF files");
+    const format = formatOf(bytes, name);
     let image: Picture;
     try {
       image = vips.Image.newFromBuffer(bytes, options, { access: "sequential", fail_on: "error" });
+      if (format === "hdr") { const coded = image; image = coded.rad2float(); coded.delete(); }
     } catch (e) {
       throw damaged(name, e);
     }
-    const reason = image.width * image.height > LARGEST ? "too-large" : !["uchar", "ushort"].includes(image.format) || image.bands > 5 ? "unsupported" : undefined;
-    if (reason) {
-      const what = `${name} is ${image.width} x ${image.height} px, ${image.bands} channels of type ${image.format}`;
-      image.delete();
-      throw new RhizomeError(reason, `${what}: ${reason === "too-large" ? "more than 300 megapixels" : "only 8 and 16 bit are read"}.`, "save it as an 8 or 16 bit RGB file of a smaller size");
-    }
+    try {
+      checkSize(name, image.width, image.height);
+      if (!DEPTHS[image.format] || image.bands > 5) throw new RhizomeError("unsupported", `${name} has ${image.bands} channels of type ${image.format}: only 8 and 16 bit and 32-bit floats are read.`, "save it as an 8 or 16 bit RGB file");
+    } catch (e) { image.delete(); throw e; }
     return image;
   }
 
-  /** To three bands, upright, in the file's own RGB; and what that RGB is. */
-  function toRgb(image: Picture): { rgb: Picture; colour: InputColour; keep: Picture[] } {
-    const keep: Picture[] = [];
+  /** To three bands, upright, in the file's own RGB; and what that RGB is. What it made on the way goes to `keep`. */
+  function toRgb(image: Picture, keep: Picture[]): { rgb: Picture; colour: InputColour } {
     let im = image;
     const next = (p: Picture): Picture => { keep.push(im); return (im = p); };
     const profile = im.getTypeof("icc-profile-data") ? im.getBlob("icc-profile-data") : undefined;
+    const float = im.format === "float";
     let colour = profile && readMatrixProfile(profile);
-    if (profile && !colour && im.interpretation !== "b-w" && im.interpretation !== "grey16") {
+    if (profile && !colour && !float && im.interpretation !== "b-w" && im.interpretation !== "grey16") {
       // a table profile goes through the colour engine, to 16 bit of the widest space that it has built in
       next(im.iccTransform("p3", { embedded: true, depth: 16 }));
       colour = colourOfSpace("p3");
@@ -63,33 +63,42 @@ export function vipsCodec(vips: Engine): Codec {
       next(im.copyMemory());
       next(im.autorot());
     }
-    return { rgb: im, colour: colour ?? colourOfSpace("srgb"), keep };
+    return { rgb: im, colour: colour ?? (float ? { ...colourOfSpace("srgb"), curves: LINEAR_CURVES } : colourOfSpace("srgb")) };
   }
 
-  const codec: Codec = {
+  const codec: VipsCodec = {
     inspect(bytes, name) {
       const image = open(bytes, name);
       try {
         const turned = image.getTypeof("orientation") !== 0 && image.getInt("orientation") >= 5;
-        const profile = image.getTypeof("icc-profile-data") ? readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile" : "sRGB assumed";
+        const depth = DEPTHS[image.format]!, pages = image.getTypeof("n-pages") ? image.getInt("n-pages") : 1;
+        const profile = image.getTypeof("icc-profile-data") ? readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile" : depth === 32 ? "linear sRGB assumed" : "sRGB assumed";
         return {
-          name, format: formatOf(bytes)!, width: turned ? image.height : image.width, height: turned ? image.width : image.height,
-          depth: image.format === "ushort" ? 16 : 8, profile, exif: readExif(bytes),
+          name, format: formatOf(bytes, name)!, width: turned ? image.height : image.width, height: turned ? image.width : image.height,
+          depth, profile, exif: readExif(bytes), ...(pages > 1 ? { pages } : {}),
         };
       } finally { image.delete(); }
     },
 
     decode(bytes, name, shrink): Decoded {
-      const jpeg = formatOf(bytes) === "jpeg";
+      const jpeg = formatOf(bytes, name) === "jpeg";
       const image = open(bytes, name, jpeg && shrink > 1 ? `[shrink=${shrink}]` : "");
-      const { rgb, colour, keep } = toRgb(image);
+      const keep: Picture[] = [];
+      let read: Picture, colour: InputColour;
+      try { ({ rgb: read, colour } = toRgb(image, keep)); } catch (e) { for (const p of new Set([image, ...keep])) p.delete(); throw damaged(name, e); }
+      let rgb = read;
       try {
-        const wide = rgb.format === "ushort";
+        if (jpeg && shrink > 1) {
+          // the decoder drops what is left over at the right and below
+          const whole = codec.inspect(bytes, name), [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
+          if (w !== rgb.width || h !== rgb.height) { keep.push(rgb); rgb = rgb.embed(0, 0, w, h, { extend: "copy" }); }
+        }
         let { width, height } = rgb;
-        const memory = rgb.writeToMemory();
-        let samples = wide ? new Uint16Array(memory.buffer, memory.byteOffset, width * height * 3) : (memory as Uint8Array);
+        const memory = rgb.writeToMemory(), n = width * height * 3;
+        let samples = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour) : (memory as Uint8Array);
         if (!jpeg && shrink > 1) ({ samples, width, height } = boxReduce(samples, width, height, shrink));
-        return { samples, width, height, lut: tables(colour, wide), matrix: [...colour.matrix], profile: colour.name };
+        const size = samples instanceof Float32Array ? 0 : samples instanceof Uint16Array ? 65536 : 256;
+        return { samples, width, height, lut: tables(colour, size), matrix: [...colour.matrix] };
       } catch (e) {
         throw damaged(name, e);
       } finally {
@@ -102,88 +111,112 @@ export function vipsCodec(vips: Engine): Codec {
       const head = open(bytes, name), { width, height } = head;
       head.delete();
       let shrink = 1;
-      while (formatOf(bytes) === "jpeg" && shrink < 8 && Math.max(width, height) / (shrink * 2) >= longEdge) shrink *= 2;
+      while (formatOf(bytes, name) === "jpeg" && shrink < 8 && Math.max(width, height) / (shrink * 2) >= longEdge) shrink *= 2;
       const image = open(bytes, name, shrink > 1 ? `[shrink=${shrink}]` : "");
       try {
         // read to the end first: reducing alone would pass over a file that breaks off
-        const whole = image.copyMemory(), small = whole.thumbnailImage(longEdge, { height: longEdge, output_profile: "srgb" });
+        const whole = image.copyMemory(), screen = whole.format === "float" ? whole.copy({ interpretation: "scrgb" }) : whole;
+        const small = screen.thumbnailImage(longEdge, { height: longEdge, ...(screen === whole ? { output_profile: "srgb" } : {}) });
+        if (screen !== whole) screen.delete();
         whole.delete();
-        const flat = small.hasAlpha() ? small.flatten({ background: [128] }) : small;
+        const shown = small.format === "float" ? small.colourspace("srgb") : small, flat = shown.hasAlpha() ? shown.flatten({ background: [128] }) : shown;
         const jpeg = flat.jpegsaveBuffer({ Q: 80, keep: 0 });
-        if (flat !== small) flat.delete();
-        small.delete();
+        for (const p of new Set([flat, shown, small])) p.delete();
         return jpeg;
       } catch (e) {
         throw damaged(name, e);
       } finally { image.delete(); }
     },
 
-    encode(input: EncodeInput) {
-      const { samples, width, height, format } = input;
+    encodeThumbnail(d, longEdge) {
+      const n = d.width * d.height, lut = d.lut, size = lut.length / 3, bytes = new Uint8Array(n * 3);
+      const lin = [0, 0, 0], screen = multiply(fromWorking("srgb"), d.matrix);
+      for (let i = 0; i < n; i++) {
+        for (let c = 0; c < 3; c++) { const v = d.samples[i * 3 + c]!; lin[c] = size ? lut[c * size + v]! : v; }
+        const rgb = apply(screen, lin);
+        for (let c = 0; c < 3; c++) bytes[i * 3 + c] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, rgb[c]!))));
+      }
+      const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar), small = image.thumbnailImage(longEdge, { height: longEdge }), jpeg = small.jpegsaveBuffer({ Q: 80, keep: 0 });
+      small.delete();
+      image.delete();
+      return jpeg;
+    },
+
+    encode(input) {
+      const { samples, width, height, format, metadataFrom: from, caption } = input;
       const type = samples instanceof Float32Array ? vips.BandFormat.float : samples instanceof Uint16Array ? vips.BandFormat.ushort : vips.BandFormat.uchar;
       const image = vips.Image.newFromMemory(samples, width, height, 3, type);
       const tagged = image.copy({ interpretation: type === vips.BandFormat.float ? "scrgb" : type === vips.BandFormat.ushort ? "rgb16" : "srgb" });
       image.delete();
       try {
-        tagged.setBlob("icc-profile-data", writeProfile(input.space));
-        if (input.metadataFrom) carryExif(vips, input.metadataFrom, tagged);
-        if (format === "jpg") return tagged.jpegsaveBuffer({ Q: input.quality, optimize_coding: true, subsample_mode: input.quality >= 90 ? "off" : "auto" });
+        tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
+        const origin = from && metadataOf(vips, from.bytes, from.name);
+        if (origin) carryExif(origin, tagged, caption);
+        if (caption) tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
+        if (format === "jpg") return tagged.jpegsaveBuffer({ Q: input.quality, optimize_coding: true, subsample_mode: input.chroma === "full" ? "off" : "on" });
         if (format === "png") return tagged.pngsaveBuffer({ compression: 6, bitdepth: type === vips.BandFormat.ushort ? 16 : 8 });
-        if (format === "hdr") return tagged.radsaveBuffer({});
-        const tiff = tagged.tiffsaveBuffer({ compression: "deflate", predictor: type === vips.BandFormat.float ? "float" : "horizontal", tile: false });
-        return input.metadataFrom ? withExif(tiff, exifBlock(vips, input.metadataFrom)) : tiff;
+        if (format === "hdr") {
+          // coded by hand: saving a float picture would first turn it into what a screen shows
+          const coded = tagged.float2rad(), bytes = coded.radsaveBuffer({});
+          coded.delete();
+          return bytes;
+        }
+        const { compression } = input;
+        const tiff = tagged.tiffsaveBuffer({ compression, ...(compression === "none" ? {} : { predictor: type === vips.BandFormat.float ? "float" : "horizontal" }), tile: false });
+        return origin ? withExif(tiff, origin.exif) : tiff;
       } finally { tagged.delete(); }
     },
   };
   return codec;
 }
 
-function damaged(name: string, e: unknown): RhizomeError {
-  if (e instanceof RhizomeError) return e;
-  // libvips throws a pair of kind and text
-  const said: unknown = (e as { message?: unknown } | undefined)?.message, all = String(Array.isArray(said) ? said[1] : said ?? "");
-  const text = all.split("\n").filter(Boolean).at(-1)?.slice(0, 160);
-  return new RhizomeError("damaged", `${name} cannot be read to its end: ${text || "the data is broken"}.`, "copy it from the card again");
+interface Metadata { /** libvips' names of EXIF fields, with their texts */ fields: [string, string][]; exif: Uint8Array | undefined; xmp: string | undefined }
+
+/** What a file says beside its picture; nothing where libvips cannot read it (raws: their EXIF is read apart). */
+function metadataOf(vips: Engine, bytes: Uint8Array, name: string): Metadata | undefined {
+  if (!["jpeg", "png", "tiff", "webp"].includes(formatOf(bytes, name) ?? "")) return undefined;
+  const from = vips.Image.newFromBuffer(bytes);
+  try {
+    const all = from.getFields(), fields: [string, string][] = [];
+    for (let i = 0; i < all.size(); i++) {
+      const f = all.get(i) ?? "";
+      if (f.startsWith("exif-ifd") && !f.startsWith("exif-ifd1") && f !== "exif-ifd0-Orientation") fields.push([f, from.getString(f)]);
+    }
+    all.delete();
+    // copies: the blobs go with their picture
+    return { fields, exif: from.getTypeof("exif-data") ? from.getBlob("exif-data").slice() : undefined, xmp: from.getTypeof("xmp-data") ? new TextDecoder().decode(from.getBlob("xmp-data").slice()) : undefined };
+  } finally { from.delete(); }
 }
 
-function exifBlock(vips: Engine, bytes: Uint8Array): Uint8Array | undefined {
-  const from = vips.Image.newFromBuffer(bytes);
-  // a copy: the blob goes with its picture
-  const block = from.getTypeof("exif-data") ? from.getBlob("exif-data").slice() : undefined;
-  from.delete();
-  return block;
-}
-
-function carryExif(vips: Engine, bytes: Uint8Array, to: Picture): void {
-  const from = vips.Image.newFromBuffer(bytes);
-  const fields = from.getFields();
-  for (let i = 0; i < fields.size(); i++) {
-    const f = fields.get(i) ?? "";
-    if (!f.startsWith("exif-ifd") || f.startsWith("exif-ifd1") || f === "exif-ifd0-Orientation") continue;
-    to.setString(f, from.getString(f));
-  }
-  fields.delete();
-  if (from.getTypeof("exif-data")) to.setBlob("exif-data", from.getBlob("exif-data"));
+function carryExif(origin: Metadata, to: Picture, caption: Caption | undefined): void {
+  for (const [f, text] of origin.fields) to.setString(f, text);
+  if (origin.exif) to.setBlob("exif-data", origin.exif);
+  if (caption?.creator) to.setString("exif-ifd0-Artist", caption.creator);
+  if (caption?.copyright) to.setString("exif-ifd0-Copyright", caption.copyright);
   to.setInt("orientation", 1);
-  from.delete();
 }
 
-function tables(colour: InputColour, wide: boolean): Float32Array {
-  const n = wide ? 65536 : 256, out = new Float32Array(n * 3);
+const LINEAR_CURVES = [0, 1, 2].map(() => (v: number): number => v);
+
+/** Floats are linear unless their profile has a curve: then through it, finely tabled up to 1 and as it is above. */
+function linearFloats(src: Float32Array, colour: InputColour): Float32Array {
+  const out = new Float32Array(src.length), N = 65535;
+  const curved = colour.curves.map((f) => Math.abs(f(0.5) - 0.5) > 1e-4), table = colour.curves.map((f, c) => (curved[c] ? Float32Array.from({ length: N + 2 }, (_, i) => f(Math.min(1, i / N))) : undefined));
+  for (let i = 0; i < src.length; i++) {
+    const v = Number.isFinite(src[i]!) ? src[i]! : 0, t = table[i % 3];
+    if (!t || v <= 0) out[i] = v;
+    else if (v > 1) out[i] = colour.curves[i % 3]!(v);
+    else { const x = v * N, k = Math.floor(x); out[i] = t[k]! + (t[k + 1]! - t[k]!) * (x - k); }
+  }
+  return out;
+}
+
+/** Tables of `n` entries for each channel. */
+function tables(colour: InputColour, n: number): Float32Array {
+  const out = new Float32Array(n * 3);
   colour.curves.forEach((f, c) => {
     if (c > 0 && f === colour.curves[0]) out.copyWithin(c * n, 0, n);
     else for (let i = 0; i < n; i++) out[c * n + i] = f(i / (n - 1));
   });
   return out;
-}
-
-function boxReduce(src: Uint8Array | Uint16Array, w: number, h: number, s: number): { samples: Uint8Array | Uint16Array; width: number; height: number } {
-  const W = Math.ceil(w / s), H = Math.ceil(h / s);
-  const out = src instanceof Uint16Array ? new Uint16Array(W * H * 3) : new Uint8Array(W * H * 3);
-  for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) for (let c = 0; c < 3; c++) {
-    let sum = 0, n = 0;
-    for (let j = y * s; j < Math.min(h, y * s + s); j++) for (let i = x * s; i < Math.min(w, x * s + s); i++, n++) sum += src[(j * w + i) * 3 + c]!;
-    out[(y * W + x) * 3 + c] = Math.round(sum / n);
-  }
-  return { samples: out, width: W, height: H };
 }

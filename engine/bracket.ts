@@ -55,7 +55,7 @@ function checkSizes(frames: readonly BracketFrame[], reference: number): void {
 export async function decodeInto(pool: Pool, frame: BracketFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
   const { width, height, depth } = frame.info;
   // a table profile is turned to 16 bit, and the decoder rounds its reduced size up
-  const bytes = Math.ceil(width / shrink + 1) * Math.ceil(height / shrink + 1) * 3 * (depth === 16 || frame.info.profile === "embedded profile" ? 2 : 1);
+  const bytes = Math.ceil(width / shrink + 1) * Math.ceil(height / shrink + 1) * 3 * (depth === 32 || frame.info.format === "exr" ? 4 : depth === 16 || frame.info.profile === "embedded profile" ? 2 : 1);
   const ptr = pool.take(bytes);
   try {
     return { ptr, ...(await pool.run("decode", { source: frame.source, shrink, dst: ptr, bytes }, { ...(signal ? { signal } : {}) })) };
@@ -110,9 +110,12 @@ export async function toneField(pool: Pool, scene: Scene, recipe: Recipe, signal
   }
 }
 
-export function renderSettings(recipe: Recipe, space: RenderSettings["space"]): RenderSettings {
-  return { gains: gainsOf(recipe), exposure: recipe.tone.exposure, contrast: recipe.finish.contrast, saturation: recipe.finish.saturation, space };
+export function renderSettings(recipe: Recipe, space: RenderSettings["space"], linear = false): RenderSettings {
+  return { linear, gains: gainsOf(recipe), exposure: recipe.tone.exposure, contrast: recipe.finish.contrast, saturation: recipe.finish.saturation, space };
 }
+
+/** Whether the file holds light itself: untoned results, and the formats that are made for it. */
+export const isLinear = (recipe: Recipe): boolean => recipe.tone.operator === "none" || ["exr", "hdr"].includes(recipe.deliver.format) || recipe.deliver.space === "linear";
 
 /** Renders the whole scene into memory for a file, in strips over all threads. Returns the address; give it back. */
 export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, recipe: Recipe, kind: "rgba8" | "rgb16" | "rgb32f", progress: Progress, signal?: AbortSignal): Promise<number> {
@@ -123,7 +126,7 @@ export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, re
   const region = { x: 0, y: 0, width: scene.width, height: scene.height };
   try {
     await Promise.all(strips.map(async ([y0, y1]) => {
-      await pool.run("render", { scene: plain(scene), field: plainField(field), settings: renderSettings(recipe, recipe.deliver.space), region, kind, dst, y0, y1 }, { scratch: scene.width * 32 + (1 << 16), ...(signal ? { signal } : {}) });
+      await pool.run("render", { scene: plain(scene), field: plainField(field), settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)), region, kind, dst, y0, y1 }, { scratch: scene.width * 32 + (1 << 16), ...(signal ? { signal } : {}) });
       progress(++done / strips.length, "Toning");
     }));
     return dst;

@@ -1,13 +1,12 @@
 import { RhizomeError } from "../core/error";
 import type { Recipe } from "../core/recipe/recipe";
-import { WORK_EDGE, alignFrames, decodeReduced, referenceOf, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
+import { WORK_EDGE, alignFrames, decodeReduced, isLinear, referenceOf, renderWhole, shrinkTo, toneField, type Aligned, type BracketFrame, type Progress } from "./bracket";
 import { mergeFrames } from "./mergeFrames";
 import type { Pool } from "./pool";
 import type { HeldSamples } from "./worker/tasks";
-import type { OutputFormat } from "../codecs/codec";
 
 export interface Delivered { bytes: Uint8Array; width: number; height: number; aligned: Aligned; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
-export interface DeliverOptions { progress: Progress; signal?: AbortSignal; aligned?: Aligned; format?: OutputFormat; now: () => number }
+export interface DeliverOptions { progress: Progress; signal?: AbortSignal; aligned?: Aligned; now: () => number }
 
 /** The whole way of a bracket at full size: read, align, merge, tone, encode. */
 export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
@@ -35,8 +34,8 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
     const aligned = await aligning;
     await dropReduced();
     t3 = now();
-    const format = options.format ?? recipe.deliver.format;
-    const depth = format === "hdr" ? "32f" : format === "jpg" ? "8" : recipe.deliver.depth === "32f" && format === "png" ? "16" : recipe.deliver.depth;
+    const { format, space, quality, chroma, compression, creator, copyright } = recipe.deliver;
+    const depth = format === "hdr" || format === "exr" ? "32f" : format === "jpg" ? "8" : recipe.deliver.depth === "32f" && format === "png" ? "16" : recipe.deliver.depth;
     const kind = depth === "32f" ? "rgb32f" : depth === "16" ? "rgb16" : "rgba8";
     let dst: number;
     try {
@@ -48,7 +47,8 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
     try {
       const bytes = await pool.run("encode", {
         ptr: dst, width: scene.width, height: scene.height, kind: kind === "rgba8" ? "rgb8" : kind, format,
-        space: recipe.deliver.space, quality: recipe.deliver.quality, metadataFrom: frames[aligned.reference]!.source,
+        space, linear: isLinear(recipe), quality, chroma, compression, half: recipe.deliver.depth !== "32f", metadataFrom: frames[aligned.reference]!.source,
+        caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: aligned.frames.map((a) => a.ev) },
       }, signal ? { signal } : {});
       progress(1, "Done");
       const t5 = now();

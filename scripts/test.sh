@@ -1,12 +1,17 @@
 #!/usr/bin/env bash
 # All checks, with their own set-up: types, lint, import rule, unit tests, browser tests.
 source "$(dirname "$0")/setup.sh"
-if ! command -v chromium >/dev/null; then
+# the browser, and the independent tools that files are held against: command, then Debian's package
+missing=()
+for pair in chromium:chromium convert:imagemagick exiftool:libimage-exiftool-perl tiffinfo:libtiff-tools exrheader:openexr; do
+  command -v "${pair%%:*}" >/dev/null || missing+=("${pair##*:}")
+done
+if [ ${#missing[@]} -gt 0 ]; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
-    echo "Installing Debian's chromium for the browser tests"
-    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium >/dev/null
+    echo "Installing from Debian, for the tests: ${missing[*]}"
+    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
   else
-    echo "The browser tests need Debian's chromium: sudo apt-get install chromium" >&2
+    echo "The tests need some of Debian's packages: sudo apt-get install ${missing[*]}" >&2
     exit 1
   fi
 fi

@@ -17,7 +17,7 @@ const policy = [
 ].join("; ");
 // libvips makes its bindings from strings at run time: allowed in the decoding workers, which see no page, and nowhere else
 const workerPolicy = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval' 'unsafe-eval'; worker-src 'self'; connect-src 'self' blob:";
-const isWorker = (path: string): boolean => /^\/vips\/|\/webWorker-[\w-]+\.js$/.test(path);
+const isWorker = (path: string): boolean => /^\/(vips|libraw)\/|\/webWorker-[\w-]+\.js$/.test(path);
 
 const app = express();
 app.disable("x-powered-by");

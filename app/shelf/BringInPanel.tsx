@@ -11,7 +11,7 @@ export function BringInButtons({ onFiles, busy }: { onFiles: (files: File[]) => 
     <>
       <Button disabled={busy} onClick={() => files.current!.click()} hint="JPEG, PNG and TIFF, as many as you like">Bring in files</Button>
       <Button disabled={busy} onClick={() => folder.current!.click()} hint="A folder with all below it">Bring in a folder</Button>
-      <input ref={files} type="file" multiple accept=".jpg,.jpeg,.png,.tif,.tiff" aria-label="Files to bring in" className="hidden" onChange={(e) => taken(e.target)} />
+      <input ref={files} type="file" multiple aria-label="Files to bring in" className="hidden" onChange={(e) => taken(e.target)} />
       <input ref={folder} type="file" multiple aria-label="Folder to bring in" className="hidden" {...{ webkitdirectory: "" }} onChange={(e) => taken(e.target)} />
     </>
   );

@@ -1,3 +1,4 @@
+import { isPictureName } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
 import { byName, groupFrames } from "../../core/grouping/groupFrames";
 import { defaultRecipe } from "../../core/recipe/recipe";
@@ -9,7 +10,7 @@ import type { Frame, Stack } from "./records";
 export interface BringInState { total: number; done: number; failed: RhizomeError[]; known: number; thumbnails: { name: string; blob: Blob }[]; shootId?: string; finished: boolean }
 
 export const newId = (): string => crypto.randomUUID();
-export const isPicture = (f: File): boolean => /\.(jpe?g|png|tiff?)$/i.test(f.name) || /^image\/(jpeg|png|tiff)$/.test(f.type);
+export const isPicture = (f: File): boolean => isPictureName(f.name) || /^image\/(jpeg|png|tiff|webp|avif)$/.test(f.type);
 
 /**
  * Brings files into a shoot, a new one unless it is given. Each original is stored as soon as it is read; the

@@ -1,4 +1,5 @@
 import { RhizomeError } from "../../core/error";
+import { parseRecipe } from "../../core/recipe/recipe";
 import { db } from "./db";
 import type { Frame, Result, Shoot, Stack, Take } from "./records";
 
@@ -43,7 +44,7 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   const result = await d.get("results", stackId);
   const order = (await d.getAllFromIndex("stacks", "shootId", shootId)).sort((a, b) => a.order - b.order).map((s) => s.id), at = order.indexOf(stackId);
   const [previous, next] = [order[at - 1], order[at + 1]];
-  return { shoot, stack, take, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
+  return { shoot, stack, take: { ...take, recipe: parseRecipe(take.recipe) }, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
 }
 
 export async function keepResult(result: Result): Promise<void> { await (await db()).put("results", result); }

@@ -55,7 +55,7 @@ export function mergeInBackground(shootId: string, stackId: string, name: string
   });
 }
 
-const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff" } as const;
+const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff", exr: "image/x-exr", hdr: "image/vnd.radiance" } as const;
 
 /** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
 export function deliver(name: string, frames: BracketFrame[], recipe: Recipe): void {

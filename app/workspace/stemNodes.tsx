@@ -5,6 +5,7 @@ import type { Frame } from "../store/records";
 import type { SessionState } from "../work/session";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
+import { TextField } from "../ui/TextField";
 import { NumberSlider } from "../ui/NumberSlider";
 import { plainNumber, shutter, signed } from "../ui/format";
 import { relativeEvs } from "../board/exposures";
@@ -106,16 +107,26 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "deliver", title: "Deliver", state: "fresh",
-      sentence: `${r.deliver.format === "tif" ? "16-bit TIFF" : r.deliver.format === "png" ? `${r.deliver.depth}-bit PNG` : `JPEG, quality ${r.deliver.quality}`}, ${SPACES[r.deliver.space].name}`,
+      sentence: `${formatSentence(r.deliver)}, ${SPACES[r.deliver.space].name}`,
       controls: (
         <>
-          <Choice label="Format" hint="TIFF carries 16 bits a channel, without loss." value={r.deliver.format} options={[{ value: "jpg", text: "JPEG" }, { value: "png", text: "PNG" }, { value: "tif", text: "16-bit TIFF" }]} onChange={(format) => edit.keep({ ...r, deliver: { ...r.deliver, format, depth: format === "tif" ? "16" : "8" } }, "Format")} />
-          {r.deliver.format === "png" && <Choice label="Depth" hint="Bits a channel." value={r.deliver.depth === "16" ? "16" : "8"} options={[{ value: "8", text: "8 bit" }, { value: "16", text: "16 bit" }]} onChange={(depth) => edit.keep({ ...r, deliver: { ...r.deliver, depth } }, "Depth")} />}
+          <Choice label="Format" hint="TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs." value={r.deliver.format} options={[{ value: "jpg", text: "JPEG" }, { value: "png", text: "PNG" }, { value: "tif", text: "TIFF" }, { value: "exr", text: "EXR" }, { value: "hdr", text: "Radiance HDR" }]} onChange={(format) => edit.keep({ ...r, deliver: { ...r.deliver, format, depth: format === "jpg" || format === "png" ? "8" : format === "hdr" ? "32f" : "16" } }, "Format")} />
+          {(r.deliver.format === "png" || r.deliver.format === "tif") && <Choice label="Depth" hint="Bits a channel." value={r.deliver.depth} options={[{ value: "8", text: "8 bit" }, { value: "16", text: "16 bit" }, ...(r.deliver.format === "tif" ? [{ value: "32f" as const, text: "32-bit float" }] : [])]} onChange={(depth) => edit.keep({ ...r, deliver: { ...r.deliver, depth } }, "Depth")} />}
+          {r.deliver.format === "exr" && <Choice label="Depth" hint="Half floats hold 3 digits and 30 EV in half the size." value={r.deliver.depth === "32f" ? "32f" : "16"} options={[{ value: "16", text: "16-bit half" }, { value: "32f", text: "32-bit float" }]} onChange={(depth) => edit.keep({ ...r, deliver: { ...r.deliver, depth } }, "Depth")} />}
+          {r.deliver.format === "tif" && <Choice label="Packing" hint="Without loss; older programs read only the first." value={r.deliver.compression} options={[{ value: "none", text: "None" }, { value: "lzw", text: "LZW" }, { value: "deflate", text: "Deflate" }]} onChange={(compression) => edit.keep({ ...r, deliver: { ...r.deliver, compression } }, "Packing")} />}
           <Choice<SpaceId> label="Space" hint="The colour space; its profile is embedded." value={r.deliver.space} options={[{ value: "srgb", text: "sRGB" }, { value: "p3", text: "Display P3" }, { value: "adobe", text: "Adobe RGB compatible" }, { value: "prophoto", text: "ProPhoto" }]} onChange={(space) => edit.keep({ ...r, deliver: { ...r.deliver, space } }, "Colour space")} />
           {r.deliver.format === "jpg" && <NumberSlider label="Quality" hint="Size against fidelity of the JPEG." unit="" min={50} max={100} step={1} reset={92} value={r.deliver.quality} {...whole} onChange={(q) => edit.show({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } })} onCommit={(q) => edit.keep({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } }, "Quality")} />}
+          {r.deliver.format === "jpg" && <Choice label="Colour" hint="Half resolution of colour makes smaller files." value={r.deliver.chroma} options={[{ value: "full", text: "Full" }, { value: "half", text: "Half" }]} onChange={(chroma) => edit.keep({ ...r, deliver: { ...r.deliver, chroma } }, "Resolution of colour")} />}
+          <TextField label="Creator" hint="Written into the file." value={r.deliver.creator} onCommit={(creator) => edit.keep({ ...r, deliver: { ...r.deliver, creator } }, "Creator")} />
+          <TextField label="Copyright" hint="Written into the file." value={r.deliver.copyright} onCommit={(copyright) => edit.keep({ ...r, deliver: { ...r.deliver, copyright } }, "Copyright")} />
           <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save, {session.size.width} × {session.size.height} px</Button>
         </>
       ),
     },
   ];
+}
+
+function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {
+  const bits = depth === "32f" ? "32-bit float" : `${depth}-bit`;
+  return format === "jpg" ? `JPEG, quality ${quality}` : format === "png" ? `${bits} PNG` : format === "tif" ? `${bits} TIFF` : format === "exr" ? `${depth === "32f" ? "Float" : "Half-float"} EXR, linear` : "Radiance HDR, linear";
 }

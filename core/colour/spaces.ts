@@ -8,6 +8,8 @@ export interface ColourSpace {
   name: string;
   /** linear RGB of this space to CIE XYZ, D65 white at Y = 1 (adapted by Bradford where its own white differs) */
   toXyz: Matrix3;
+  /** x, y of red, green, blue and white */
+  primaries: readonly number[];
   curve: Curve;
 }
 
@@ -37,20 +39,24 @@ function fromPrimaries(r: Xy, g: Xy, b: Xy, white: Xy): Matrix3 {
 
 const SRGB_CURVE: Curve = { threshold: 0.0031308, slope: 12.92, a: 1.055, b: 0.055, gamma: 2.4 };
 const power = (gamma: number): Curve => ({ threshold: 0, slope: 0, a: 1, b: 0, gamma });
-const rec2020 = fromPrimaries([0.708, 0.292], [0.17, 0.797], [0.131, 0.046], D65);
+const space = (id: SpaceId, name: string, r: Xy, g: Xy, b: Xy, white: Xy, curve: Curve): ColourSpace => ({ id, name, toXyz: fromPrimaries(r, g, b, white), primaries: [...r, ...g, ...b, ...white], curve });
+const REC2020 = [[0.708, 0.292], [0.17, 0.797], [0.131, 0.046], D65] as const;
+const rec2020 = fromPrimaries(...REC2020);
 
 export const SPACES: Record<SpaceId, ColourSpace> = {
-  srgb: { id: "srgb", name: "sRGB", toXyz: fromPrimaries([0.64, 0.33], [0.3, 0.6], [0.15, 0.06], D65), curve: SRGB_CURVE },
-  p3: { id: "p3", name: "Display P3", toXyz: fromPrimaries([0.68, 0.32], [0.265, 0.69], [0.15, 0.06], D65), curve: SRGB_CURVE },
-  adobe: { id: "adobe", name: "Adobe RGB (1998) compatible", toXyz: fromPrimaries([0.64, 0.33], [0.21, 0.71], [0.15, 0.06], D65), curve: power(563 / 256) },
-  prophoto: {
-    id: "prophoto", name: "ProPhoto (ROMM)",
-    toXyz: fromPrimaries([0.734699, 0.265301], [0.159597, 0.840403], [0.036598, 0.000105], D50),
-    curve: { threshold: 1 / 512, slope: 16, a: 1, b: 0, gamma: 1.8 },
-  },
-  rec2020: { id: "rec2020", name: "Rec. 2020", toXyz: rec2020, curve: { threshold: 0.018054, slope: 4.5, a: 1.0993, b: 0.0993, gamma: 1 / 0.45 } },
-  linear: { id: "linear", name: "Linear Rec. 2020", toXyz: rec2020, curve: power(1) },
+  srgb: space("srgb", "sRGB", [0.64, 0.33], [0.3, 0.6], [0.15, 0.06], D65, SRGB_CURVE),
+  p3: space("p3", "Display P3", [0.68, 0.32], [0.265, 0.69], [0.15, 0.06], D65, SRGB_CURVE),
+  adobe: space("adobe", "Adobe RGB (1998) compatible", [0.64, 0.33], [0.21, 0.71], [0.15, 0.06], D65, power(563 / 256)),
+  prophoto: space("prophoto", "ProPhoto (ROMM)", [0.734699, 0.265301], [0.159597, 0.840403], [0.036598, 0.000105], D50, { threshold: 1 / 512, slope: 16, a: 1, b: 0, gamma: 1.8 }),
+  rec2020: space("rec2020", "Rec. 2020", ...REC2020, { threshold: 0.018054, slope: 4.5, a: 1.0993, b: 0.0993, gamma: 1 / 0.45 }),
+  linear: space("linear", "Linear Rec. 2020", ...REC2020, power(1)),
 };
+
+/** Linear RGB of any primaries and white (x, y each) to linear Rec. 2020, adapted by Bradford where the white differs. */
+export function workingFromPrimaries(r: Xy, g: Xy, b: Xy, white: Xy): Matrix3 {
+  const near = Math.hypot(white[0] - D65[0], white[1] - D65[1]) < 1e-3;
+  return multiply(invert(rec2020), fromPrimaries(r, g, b, near ? D65 : white));
+}
 
 export const D50_XYZ = xyz(D50);
 export const D65_XYZ = xyz(D65);

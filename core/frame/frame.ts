@@ -8,9 +8,15 @@ export const ExifSchema = v.object({
 });
 export type Exif = v.InferOutput<typeof ExifSchema>;
 
+export const FRAME_FORMATS = ["jpeg", "png", "tiff", "webp", "avif", "hdr", "exr", "raw"] as const;
+export type FrameFormat = (typeof FRAME_FORMATS)[number];
+
 export const FrameInfoSchema = v.object({
-  name: v.string(), format: v.picklist(["jpeg", "png", "tiff"]), width: v.number(), height: v.number(),
-  depth: v.picklist([8, 16]), profile: v.string(), exif: ExifSchema,
+  name: v.string(), format: v.picklist(FRAME_FORMATS), width: v.number(), height: v.number(),
+  /** bits a sample; 32 are floats */
+  depth: v.picklist([8, 16, 32]), profile: v.string(), exif: ExifSchema,
+  /** of a file of several pictures the first is taken: how many there are */
+  pages: v.optional(v.number()),
 });
 export type FrameInfo = v.InferOutput<typeof FrameInfoSchema>;
 

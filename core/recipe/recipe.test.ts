@@ -6,6 +6,11 @@ const code = (f: () => unknown): string => { try { f(); } catch (e) { return (e 
 
 test("the default recipe is valid and survives JSON", () => expect(parseRecipe(JSON.parse(JSON.stringify(base)))).toEqual(base));
 
+test("a recipe of the first version is brought up to this one", () => {
+  const { format, space, depth, quality } = base.deliver, deliver = { format, space, depth, quality };
+  expect(parseRecipe({ ...base, version: 1, deliver })).toEqual(base);
+});
+
 test("settings by name", () => {
   expect(withSetting(base, "tone.strength=0.25").tone.strength).toBe(0.25);
   expect(withSetting(base, "merge.reference=3").merge.reference).toBe(3);

@@ -20,15 +20,16 @@ export const STEP_SETTINGS = {
   }),
   finish: v.object({ contrast: range(-1, 1), saturation: range(-1, 1) }),
   deliver: v.object({
-    format: v.picklist(["jpg", "png", "tif"]), space: v.picklist(SPACE_IDS), depth: v.picklist(["8", "16", "32f"]),
-    quality: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100)),
+    format: v.picklist(["jpg", "png", "tif", "exr", "hdr"]), space: v.picklist(SPACE_IDS), depth: v.picklist(["8", "16", "32f"]),
+    quality: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100)), chroma: v.picklist(["full", "half"]),
+    compression: v.picklist(["none", "lzw", "deflate"]), creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)),
   }),
 } as const;
 
 export const STEP_NAMES = Object.keys(STEP_SETTINGS) as (keyof typeof STEP_SETTINGS)[];
 export type StepName = keyof typeof STEP_SETTINGS;
 
-export const RECIPE_VERSION = 1;
+export const RECIPE_VERSION = 2;
 export const RecipeSchema = v.object({ version: v.literal(RECIPE_VERSION), kind: v.literal("bracket"), ...STEP_SETTINGS });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 
@@ -42,13 +43,25 @@ export function defaultRecipe(kind: string): Recipe {
     merge: { method: "radiance", reference: "auto", deghost: "auto" },
     tone: { operator: "local", strength: 0.7, detail: 0.15, exposure: 0 },
     finish: { contrast: 0, saturation: 0 },
-    deliver: { format: "jpg", space: "srgb", depth: "8", quality: 92 },
+    deliver: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "deflate", creator: "", copyright: "" },
   };
 }
 
-/** Reads a recipe that came from outside. @throws RhizomeError `recipe-invalid`, naming the setting */
+/** What older versions lacked, by the version that lacked it. */
+const MIGRATIONS: Record<number, (r: Record<string, unknown>) => Record<string, unknown>> = {
+  1: (r) => ({ ...r, version: 2, deliver: { chroma: "full", compression: "deflate", creator: "", copyright: "", ...(r["deliver"] as object) } }),
+};
+
+/** Brings a recipe of an older version up to this one; what is none is left as it is. */
+function migrate(data: unknown): unknown {
+  let r = data;
+  while (r !== null && typeof r === "object" && Object.hasOwn(MIGRATIONS, (r as { version?: number }).version ?? "")) r = MIGRATIONS[(r as { version: number }).version]!(r as Record<string, unknown>);
+  return r;
+}
+
+/** Reads a recipe that came from outside, of this version or an older one. @throws RhizomeError `recipe-invalid`, naming the setting */
 export function parseRecipe(data: unknown): Recipe {
-  const result = v.safeParse(RecipeSchema, data);
+  const result = v.safeParse(RecipeSchema, migrate(data));
   if (result.success) return result.output;
   const issue = result.issues[0];
   throw new RhizomeError("recipe-invalid", `The recipe's ${v.getDotPath(issue) ?? "form"} is not right: ${issue.message}.`, "correct that setting, or start from `rhizome recipe bracket`");

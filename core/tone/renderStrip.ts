@@ -6,6 +6,8 @@ export interface RenderSettings {
   gains: readonly [number, number, number];
   exposure: number; contrast: number; saturation: number;
   space: SpaceId;
+  /** without the space's curve; floats are not clamped either */
+  linear: boolean;
 }
 export type PixelKind = "rgba8" | "rgb16" | "rgb32f";
 const KINDS: Record<PixelKind, { code: number; bytes: number }> = { rgba8: { code: 0, bytes: 4 }, rgb16: { code: 1, bytes: 6 }, rgb32f: { code: 2, bytes: 12 } };
@@ -39,7 +41,7 @@ export function renderStrip(heap: Heap, scene: { ptr: number; planeBytes: number
                             settings: RenderSettings, region: { x: number; y: number; width: number; height: number },
                             kind: PixelKind, dst: number, y0: number, y1: number): void {
   const mark = heap.mark();
-  const w = region.width, { code, bytes } = KINDS[kind], linear = kind === "rgb32f" && settings.space === "linear";
+  const w = region.width, { code, bytes } = KINDS[kind], linear = settings.linear || settings.space === "linear";
   const s = heap.put([...settings.gains, settings.exposure, factor(settings.contrast), Math.log2(0.18), settings.saturation <= -1 ? 0 : factor(settings.saturation * 1.6),
     field.shoulderStart, field.white, ...fromWorking(settings.space), linear ? 1 : 0]);
   const table = heap.put(encodingTable(settings.space));

@@ -1,13 +1,23 @@
 import { readFile } from "node:fs/promises";
 import { parentPort } from "node:worker_threads";
+import { anyCodec } from "../../codecs/anyCodec";
+import type { LibRaw } from "../../codecs/rawCodec";
 import { vipsCodec } from "../../codecs/vipsCodec";
 import { RhizomeError } from "../../core/error";
 import { serve } from "../worker/serve";
 
-// damaged files are answered with errors; the library need not warn of them as well
+const codec = anyCodec({
+  // damaged files are answered with errors; the library need not warn of them as well
+  vips: async ({ avif }) => vipsCodec(await (await import("wasm-vips")).default({ dynamicLibraries: avif ? ["vips-heif.wasm"] : [], preRun: (m) => { (m as unknown as { ENV: Record<string, string> }).ENV["VIPS_WARNING"] = "1"; } })),
+  async libraw() {
+    const script = import.meta.resolve("libraw-wasm/dist/libraw.js");
+    const { default: load } = (await import(script)) as { default: (o: object) => Promise<LibRaw> };
+    return load({ wasmBinary: await readFile(new URL("libraw.wasm", script)), print: () => undefined, printErr: () => undefined });
+  },
+});
 const handle = serve(
   (reply, transfer) => parentPort!.postMessage(reply, transfer),
-  async () => vipsCodec(await (await import("wasm-vips")).default({ dynamicLibraries: [], preRun: (m) => { (m as unknown as { ENV: Record<string, string> }).ENV["VIPS_WARNING"] = "1"; } })),
+  async () => codec,
   async (source) => {
     try {
       return new Uint8Array(await readFile(source.path!));

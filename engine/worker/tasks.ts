@@ -1,8 +1,7 @@
-import type { Codec, OutputFormat } from "../../codecs/codec";
+import type { Codec, EncodeInput } from "../../codecs/codec";
 import { alignStack, type AlignOptions } from "../../core/align/alignStack";
 import { fillHoles, measureCells, type Fill, type Holes } from "../../core/bracket/fillHoles";
 import { foldFrame, type Accumulator, type FoldInput } from "../../core/bracket/foldFrame";
-import type { SpaceId } from "../../core/colour/spaces";
 import { renderStrip, bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
 import { localTone, toneFieldBytes, type ToneField, type ToneSettings } from "../../core/tone/localTone";
 import { basisBytes, toneBasis } from "../../core/tone/toneBasis";
@@ -25,15 +24,15 @@ export const tasks = {
     const bytes = await read(a.source), c = await codec();
     const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as BufferSource));
     return {
-      info: c.inspect(bytes, a.source.name), size: bytes.length,
-      thumbnail: a.thumbnail ? c.thumbnail(bytes, a.source.name, a.thumbnail) : undefined,
+      info: await c.inspect(bytes, a.source.name), size: bytes.length,
+      thumbnail: a.thumbnail ? await c.thumbnail(bytes, a.source.name, a.thumbnail) : undefined,
       hash: Array.from(hash.subarray(0, 16), (b) => b.toString(16).padStart(2, "0")).join(""),
     };
   },
 
   /** Share of samples at either end, on a reduced picture. */
   async clipping({ codec, read }: TaskContext, a: { source: Source; shrink: number }) {
-    const d = (await codec()).decode(await read(a.source), a.source.name, a.shrink);
+    const d = await (await codec()).decode(await read(a.source), a.source.name, a.shrink);
     const type = sampleTypeOf(d.samples), top = { u8: 253, u16: 64500, f32: 0.98 }[type], low = { u8: 2, u16: 500, f32: 1e-4 }[type];
     let hi = 0, lo = 0;
     for (let i = 0; i < d.samples.length; i += 3) {
@@ -44,7 +43,7 @@ export const tasks = {
   },
 
   async decode({ heap, codec, read }: TaskContext, a: { source: Source; shrink: number; dst: number; bytes: number }): Promise<Omit<HeldSamples, "ptr">> {
-    const d = (await codec()).decode(await read(a.source), a.source.name, a.shrink);
+    const d = await (await codec()).decode(await read(a.source), a.source.name, a.shrink);
     const raw = new Uint8Array(d.samples.buffer, d.samples.byteOffset, d.samples.byteLength);
     if (raw.length > a.bytes) throw new RangeError(`${a.source.name}: ${raw.length} bytes where ${a.bytes} were planned`);
     heap.ensure(a.dst + raw.length);
@@ -116,14 +115,14 @@ export const tasks = {
     }) as [number, number, number];
   },
 
-  async encode({ heap, codec, read }: TaskContext, a: { ptr: number; width: number; height: number; kind: "rgb8" | "rgb16" | "rgb32f"; format: OutputFormat; space: SpaceId; quality: number; metadataFrom?: Source }) {
+  async encode({ heap, codec, read }: TaskContext, a: { ptr: number; width: number; height: number; kind: "rgb8" | "rgb16" | "rgb32f"; metadataFrom: Source } & Omit<EncodeInput, "samples" | "metadataFrom">) {
     const n = a.width * a.height * 3;
     let samples: Uint8Array | Uint16Array | Float32Array;
     if (a.kind === "rgb32f") samples = heap.f32(a.ptr, n).slice();
     else if (a.kind === "rgb16") samples = heap.u16(a.ptr, n).slice();
     else { const rgba = heap.u8(a.ptr, a.width * a.height * 4); samples = new Uint8Array(n); for (let i = 0, o = 0; o < n; i += 4) { samples[o++] = rgba[i]!; samples[o++] = rgba[i + 1]!; samples[o++] = rgba[i + 2]!; } }
     const { metadataFrom, ...rest } = a;
-    return (await codec()).encode({ ...rest, samples, ...(metadataFrom ? { metadataFrom: await read(metadataFrom) } : {}) });
+    return (await codec()).encode({ ...rest, samples, metadataFrom: { bytes: await read(metadataFrom), name: metadataFrom.name } });
   },
 };
 

@@ -133,6 +133,7 @@ export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offse
       v128.store(p + 32, v128.shuffle<f32>(B, c, 2, 6, 7, 3));
       continue;
     }
+    if (linear) { const one = f32x4.splat(1), zero = f32x4.splat(0); R = f32x4.max(f32x4.min(R, one), zero); G = f32x4.max(f32x4.min(G, one), zero); B = f32x4.max(f32x4.min(B, one), zero); }
     const q = f32x4.splat(kind == 0 ? 255 : 65535), h = f32x4.splat(0.5);
     const u = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(R, q), h)), v = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(G, q), h)), w = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(B, q), h));
     if (kind == 0) v128.store(dst + o, v128.or(v128.or(u, i32x4.shl(v, 8)), v128.or(i32x4.shl(w, 16), i32x4.splat(0xff000000))));

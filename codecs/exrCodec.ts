@@ -1,0 +1,96 @@
+import { EXRExporter, NO_COMPRESSION, ZIP_COMPRESSION } from "three/addons/exporters/EXRExporter.js";
+import { EXRLoader } from "three/addons/loaders/EXRLoader.js";
+import { DataTexture, DataUtils, FloatType, HalfFloatType, RGBAFormat, setConsoleFunction } from "three";
+import { SPACES, workingFromPrimaries, type SpaceId } from "../core/colour/spaces";
+import { RhizomeError } from "../core/error";
+import { boxReduce } from "./boxReduce";
+import type { Decoded, Decoder } from "./codec";
+import { checkSize, damaged } from "./limits";
+
+// what it has to say of a damaged file is said by the error
+setConsoleFunction(() => undefined);
+
+interface Header { width: number; height: number; half: boolean; chromaticities?: number[] }
+
+/** Reads the attributes of a single-part scan-line or tiled file (OpenEXR file layout, version 2). */
+function readHeader(b: Uint8Array, name: string): Header & { end: number } {
+  const d = new DataView(b.buffer, b.byteOffset, b.byteLength);
+  const out: Header = { width: 0, height: 0, half: true };
+  try {
+    if (d.getUint32(4, true) & 0x1800) throw new RhizomeError("unsupported", `${name} is a deep or multi-part EXR file.`, "save it as one flat picture");
+    let at = 8;
+    const text = (): string => { const from = at; while (d.getUint8(at)) at++; return String.fromCharCode(...b.subarray(from, at++)); };
+    for (let n = 0; n < 500; n++) {
+      const attribute = text();
+      if (!attribute) return { ...out, end: at };
+      text();
+      const size = d.getUint32(at, true), p = at + 4;
+      if (attribute === "dataWindow") { out.width = d.getInt32(p + 8, true) - d.getInt32(p, true) + 1; out.height = d.getInt32(p + 12, true) - d.getInt32(p + 4, true) + 1; }
+      if (attribute === "chromaticities") out.chromaticities = Array.from({ length: 8 }, (_, i) => d.getFloat32(p + i * 4, true));
+      if (attribute === "channels") { let q = p; while (d.getUint8(q)) { while (d.getUint8(q)) q++; if (d.getInt32(q + 1, true) === 2) out.half = false; q += 17; } }
+      at = p + size;
+    }
+  } catch (e) { throw damaged(name, e); }
+  throw damaged(name, "its header does not end");
+}
+
+/** OpenEXR through three.js: half and float, none, RLE, ZIP, ZIPS and PIZ in; ZIP or none out, with primaries. */
+export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint8Array): Decoder {
+  const decoder: Decoder = {
+    inspect(bytes, name) {
+      const h = readHeader(bytes, name);
+      checkSize(name, h.width, h.height);
+      return { name, format: "exr", width: h.width, height: h.height, depth: h.half ? 16 : 32, profile: h.chromaticities ? "linear, own primaries" : "linear sRGB assumed", exif: {} };
+    },
+    decode(bytes, name, shrink): Decoded {
+      const h = readHeader(bytes, name);
+      checkSize(name, h.width, h.height);
+      const loader = new EXRLoader();
+      loader.type = FloatType;
+      let r: { width: number; height: number; data: ArrayLike<number> };
+      try {
+        r = loader.parse(bytes.slice().buffer) as never;
+      } catch (e) { throw damaged(name, e); }
+      const { width: w, height: ht } = r, channels = r.data.length / (w * ht), samples = new Float32Array(w * ht * 3);
+      // three.js counts rows from the bottom
+      for (let y = 0; y < ht; y++) for (let x = 0; x < w; x++) for (let c = 0; c < 3; c++) {
+        const v = r.data[((ht - 1 - y) * w + x) * channels + (channels >= 3 ? c : 0)]!;
+        samples[(y * w + x) * 3 + c] = Number.isFinite(v) ? v : 0;
+      }
+      const p = h.chromaticities;
+      const matrix: number[] = [...(p ? workingFromPrimaries([p[0]!, p[1]!], [p[2]!, p[3]!], [p[4]!, p[5]!], [p[6]!, p[7]!]) : workingFromPrimaries([0.64, 0.33], [0.3, 0.6], [0.15, 0.06], [0.3127, 0.329]))];
+      const reduced = shrink > 1 ? boxReduce(samples, w, ht, shrink) : { samples, width: w, height: ht };
+      return { ...reduced, lut: new Float32Array(0), matrix };
+    },
+    thumbnail: (bytes, name, longEdge) => encodeThumbnail(decoder.decode(bytes, name, 8), longEdge),
+  };
+  return decoder;
+}
+
+/** Linear RGB floats to an EXR file with the primaries of `space`. */
+export async function encodeExr(samples: Float32Array, width: number, height: number, space: SpaceId, half: boolean, compress: boolean): Promise<Uint8Array> {
+  const n = width * height, data = half ? new Uint16Array(n * 4) : new Float32Array(n * 4), one = half ? DataUtils.toHalfFloat(1) : 1;
+  const put = half ? (v: number): number => DataUtils.toHalfFloat(Math.max(-65504, Math.min(65504, v))) : (v: number): number => v;
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
+    const i = (y * width + x) * 3, o = ((height - 1 - y) * width + x) * 4;
+    data[o] = put(samples[i]!); data[o + 1] = put(samples[i + 1]!); data[o + 2] = put(samples[i + 2]!); data[o + 3] = one;
+  }
+  const type = half ? HalfFloatType : FloatType;
+  const file = await new EXRExporter().parse(new DataTexture(data, width, height, RGBAFormat, type), { type, compression: compress ? ZIP_COMPRESSION : NO_COMPRESSION });
+  return withChromaticities(file, SPACES[space].primaries, compress ? 16 : 1);
+}
+
+/** Adds the attribute to a scan-line file; the offsets of its blocks of `rows` rows move with it. */
+function withChromaticities(file: Uint8Array, primaries: readonly number[], rows: number): Uint8Array {
+  const { end, height } = readHeader(file, "the new file"), name = [..."chromaticities\0chromaticities\0"].map((c) => c.charCodeAt(0));
+  const extra = new Uint8Array(name.length + 4 + 32), d = new DataView(extra.buffer);
+  extra.set(name);
+  d.setUint32(name.length, 32, true);
+  primaries.forEach((v, i) => d.setFloat32(name.length + 4 + i * 4, v, true));
+  const out = new Uint8Array(file.length + extra.length), at = end - 1, view = new DataView(out.buffer);
+  out.set(file.subarray(0, at));
+  out.set(extra, at);
+  out.set(file.subarray(at), at + extra.length);
+  for (let i = 0, p = end + extra.length; i < Math.ceil(height / rows); i++, p += 8) view.setBigUint64(p, view.getBigUint64(p, true) + BigInt(extra.length), true);
+  return out;
+}
