@@ -106,7 +106,7 @@ export async function merge(args: string[]): Promise<void> {
   if (failed.length) throw failed[0]!;
   const show = values.progress || process.stderr.isTTY;
   const done = await deliverBracket(pool, frames, r, { now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
-  await writeWhole(values.out, done.bytes);
+  await writeWhole(values.out, done.file as Uint8Array);
   if (values.report) await writeWhole(values.report, new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out), null, 2)}\n`));
 }
 
@@ -154,7 +154,7 @@ export async function batch(args: string[]): Promise<void> {
     if (values.resume && (await stat(file).catch(() => undefined))) { out(`kept\t${file}`); continue; }
     try {
       const done = await deliverBracket(pool, members, defaultRecipe("bracket"), { now: () => performance.now(), progress: () => undefined });
-      await writeWhole(file, done.bytes);
+      await writeWhole(file, done.file as Uint8Array);
       out(`merged\t${file}\t${s.why}\t${(done.timingsMs.total / 1000).toFixed(1)} s`);
     } catch (e) {
       broken++;

@@ -5,7 +5,7 @@ import { mergeFrames } from "./mergeFrames";
 import type { Pool } from "./pool";
 import type { HeldSamples } from "./worker/tasks";
 
-export interface Delivered { bytes: Uint8Array; width: number; height: number; aligned: Aligned; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
+export interface Delivered { /** a Blob in the browser */ file: Uint8Array | Blob; width: number; height: number; aligned: Aligned; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
 export interface DeliverOptions { progress: Progress; signal?: AbortSignal; aligned?: Aligned; now: () => number }
 
 /** The whole way of a bracket at full size: read, align, merge, tone, encode. */
@@ -45,14 +45,14 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
     const t4 = now();
     progress(0.9, "Writing the file");
     try {
-      const bytes = await pool.run("encode", {
+      const file = await pool.run("encode", {
         ptr: dst, width: scene.width, height: scene.height, kind: kind === "rgba8" ? "rgb8" : kind, format,
         space, linear: isLinear(recipe), quality, chroma, compression, half: recipe.deliver.depth !== "32f", metadataFrom: frames[aligned.reference]!.source,
         caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: aligned.frames.map((a) => a.ev) },
       }, signal ? { signal } : {});
       progress(1, "Done");
       const t5 = now();
-      return { bytes, width: scene.width, height: scene.height, aligned: full(all, frames, aligned), timingsMs: { decode: t1 - t0, align: t2 - t1, merge: t3 - t2, tone: t4 - t3, encode: t5 - t4, total: t5 - t0 } };
+      return { file, width: scene.width, height: scene.height, aligned: full(all, frames, aligned), timingsMs: { decode: t1 - t0, align: t2 - t1, merge: t3 - t2, tone: t4 - t3, encode: t5 - t4, total: t5 - t0 } };
     } finally { await pool.idle(); pool.give(dst); }
   } catch (e) {
     await pool.idle();

@@ -1,6 +1,6 @@
 import type { AlignedFrame } from "../core/align/alignStack";
 import { USUAL_NOISE } from "../core/align/logPyramid";
-import { CELL_PLANES, fillCells, findHoles, type Holes } from "../core/bracket/fillHoles";
+import { findHoles, type Holes } from "../core/bracket/fillHoles";
 import { foldScratch, planeBytesOf, type Accumulator } from "../core/bracket/foldFrame";
 import { exposureEv, type FrameInfo } from "../core/frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../core/raster/matrix3";
@@ -100,12 +100,8 @@ async function fold(pool: Pool, acc: Accumulator, held: HeldSamples, { fromRefer
 async function finish(pool: Pool, acc: Accumulator, matrix: number[], holes: Holes | undefined, basisParts: number, on: RunOptions): Promise<Scene> {
   await Promise.all(rowsOf(acc.height, pool.threads * 2).map(([y0, y1]) => pool.run("finalise", { acc, matrix, y0, y1 }, on)));
   if (holes) {
-    const { width, height } = holes, cells = new Float32Array(width * height * CELL_PLANES);
-    await Promise.all(rowsOf(height, pool.threads * 2).map(async ([g0, g1]) => {
-      const part = await pool.run("measureCells", { acc, holes, g0, g1 }, on);
-      for (let c = 0; c < CELL_PLANES; c++) cells.set(part.subarray(c * width * (g1 - g0), (c + 1) * width * (g1 - g0)), (c * height + g0) * width);
-    }));
-    const fill = fillCells(cells, width, height);
+    const parts = await Promise.all(rowsOf(holes.height, pool.threads * 2).map(async ([g0, g1]) => ({ g0, g1, cells: await pool.run("measureCells", { acc, holes, g0, g1 }, on) })));
+    const fill = await pool.run("fillCells", { parts, holes }, on);
     await Promise.all(rowsOf(acc.height, pool.threads * 2).map(([y0, y1]) => pool.run("fillHoles", { acc, holes, fill, y0, y1 }, on)));
   }
   return { ...acc, ...(await toneAnalysis(pool, acc, basisParts, on)) };

@@ -64,12 +64,12 @@ export function deliver(name: string, frames: BracketFrame[], recipe: Recipe): v
   void startJob(`Deliver ${file}`, async (progress, signal) => {
     const done = await deliverBracket(pool(), frames, recipe, { progress, signal, now: () => performance.now() });
     if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
-    const url = URL.createObjectURL(new Blob([done.bytes as BlobPart], { type: ENDINGS[format] }));
+    const picture = new Blob([done.file as BlobPart], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);
     const a = document.createElement("a");
     a.href = url;
     a.download = file;
     a.click();
     setTimeout(() => URL.revokeObjectURL(url), 60000);
-    return `${done.width} × ${done.height} px, ${(done.bytes.length / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
+    return `${done.width} × ${done.height} px, ${(picture.size / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
   });
 }

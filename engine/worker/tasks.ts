@@ -1,6 +1,6 @@
 import type { Codec, EncodeInput } from "../../codecs/codec";
 import { alignStack, type AlignOptions } from "../../core/align/alignStack";
-import { fillHoles, measureCells, type Fill, type Holes } from "../../core/bracket/fillHoles";
+import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../../core/bracket/fillHoles";
 import { foldFrame, type Accumulator, type FoldInput } from "../../core/bracket/foldFrame";
 import { renderStrip, bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
 import { localTone, toneFieldBytes, type ToneField, type ToneSettings } from "../../core/tone/localTone";
@@ -12,7 +12,11 @@ import { sampleTypeOf, type Heap, type SampleType } from "../../kernels/heap";
 
 /** Where a frame's bytes are: a Blob in the browser, a path on Node. */
 export interface Source { name: string; blob?: Blob; path?: string }
-export interface TaskContext { heap: Heap; codec(): Promise<Codec>; read(source: Source): Promise<Uint8Array> }
+export interface TaskContext {
+  heap: Heap; codec(): Promise<Codec>; read(source: Source): Promise<Uint8Array>;
+  /** a finished file as the host hands it on: a Blob costs the page's thread nothing, however large */
+  finished(bytes: Uint8Array): Uint8Array | Blob;
+}
 /** Samples in the workers' memory. */
 export interface HeldSamples { ptr: number; width: number; height: number; type: SampleType; lut: Float32Array; matrix: number[] }
 
@@ -72,6 +76,12 @@ export const tasks = {
 
   measureCells({ heap }: TaskContext, a: { acc: Accumulator; holes: Holes; g0: number; g1: number }) { return measureCells(heap, a.acc, a.holes, a.g0, a.g1); },
 
+  fillCells(_: TaskContext, { parts, holes: { width, height } }: { parts: { g0: number; g1: number; cells: Float32Array }[]; holes: Holes }) {
+    const all = new Float32Array(width * height * CELL_PLANES);
+    for (const { g0, g1, cells } of parts) for (let c = 0; c < CELL_PLANES; c++) all.set(cells.subarray(c * width * (g1 - g0), (c + 1) * width * (g1 - g0)), (c * height + g0) * width);
+    return fillCells(all, width, height);
+  },
+
   fillHoles({ heap }: TaskContext, a: { acc: Accumulator; holes: Holes; fill: Fill; y0: number; y1: number }) { fillHoles(heap, a.acc, a.holes, a.fill, a.y0, a.y1); },
 
   reduce({ heap }: TaskContext, a: { scene: Accumulator; grid: ToneGrid; g0: number; g1: number }) {
@@ -95,6 +105,7 @@ export const tasks = {
   render({ heap }: TaskContext, a: { scene: Accumulator; field: ToneField; settings: RenderSettings; region: Region; kind: PixelKind; dst?: number; y0: number; y1: number; clipped?: boolean }) {
     const bytes = (a.y1 - a.y0) * a.region.width * bytesPerPixel(a.kind);
     const part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
+    if (a.dst !== undefined) heap.ensure(a.dst + a.y1 * a.region.width * bytesPerPixel(a.kind));
     const at = a.dst !== undefined ? a.dst + a.y0 * a.region.width * bytesPerPixel(a.kind) : heap.alloc(bytes + 64);
     renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, a.y1 - a.y0);
     if (a.dst !== undefined) return undefined;
@@ -115,14 +126,14 @@ export const tasks = {
     }) as [number, number, number];
   },
 
-  async encode({ heap, codec, read }: TaskContext, a: { ptr: number; width: number; height: number; kind: "rgb8" | "rgb16" | "rgb32f"; metadataFrom: Source } & Omit<EncodeInput, "samples" | "metadataFrom">) {
+  async encode({ heap, codec, read, finished }: TaskContext, a: { ptr: number; width: number; height: number; kind: "rgb8" | "rgb16" | "rgb32f"; metadataFrom: Source } & Omit<EncodeInput, "samples" | "metadataFrom">) {
     const n = a.width * a.height * 3;
     let samples: Uint8Array | Uint16Array | Float32Array;
     if (a.kind === "rgb32f") samples = heap.f32(a.ptr, n).slice();
     else if (a.kind === "rgb16") samples = heap.u16(a.ptr, n).slice();
     else { const rgba = heap.u8(a.ptr, a.width * a.height * 4); samples = new Uint8Array(n); for (let i = 0, o = 0; o < n; i += 4) { samples[o++] = rgba[i]!; samples[o++] = rgba[i + 1]!; samples[o++] = rgba[i + 2]!; } }
     const { metadataFrom, ...rest } = a;
-    return (await codec()).encode({ ...rest, samples, metadataFrom: { bytes: await read(metadataFrom), name: metadataFrom.name } });
+    return finished(await (await codec()).encode({ ...rest, samples, metadataFrom: { bytes: await read(metadataFrom), name: metadataFrom.name } }));
   },
 };
 
