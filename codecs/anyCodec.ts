@@ -1,6 +1,6 @@
 import { RhizomeError } from "../core/error";
 import type { Codec, Decoder } from "./codec";
-import { formatOf } from "./format";
+import { formatOf, READABLE } from "./format";
 import type { LibRaw } from "./rawCodec";
 import type { VipsCodec } from "./vipsCodec";
 
@@ -19,7 +19,7 @@ export function anyCodec(libraries: Libraries): Codec {
   const exr = once(async () => { const [{ exrCodec }, v] = await Promise.all([import("./exrCodec"), vips()]); return exrCodec(v.encodeThumbnail); });
   const decoderOf = (bytes: Uint8Array, name: string): Promise<Decoder> => {
     const format = formatOf(bytes, name);
-    if (!format) throw new RhizomeError("not-a-picture", `${name} is not a picture of a kind that is read.`, "bring in JPEG, PNG, TIFF, WebP, AVIF, EXR, Radiance HDR or camera raw files");
+    if (!format) throw new RhizomeError("not-a-picture", `${name} is not a picture of a kind that is read.`, `bring in ${READABLE}`);
     return format === "raw" ? raw() : format === "exr" ? exr() : format === "avif" ? avif() : vips();
   };
   return {

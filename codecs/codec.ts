@@ -1,5 +1,6 @@
 import type { FrameInfo } from "../core/frame/frame";
 import type { SpaceId } from "../core/colour/spaces";
+import type { Recipe } from "../core/recipe/recipe";
 import type { Samples } from "../kernels/heap";
 
 export interface Decoded {
@@ -12,9 +13,8 @@ export interface Decoded {
   matrix: number[];
 }
 
-export const OUTPUT_FORMATS = ["jpg", "png", "tif", "exr", "hdr"] as const;
-export type OutputFormat = (typeof OUTPUT_FORMATS)[number];
-export const COMPRESSIONS = ["none", "lzw", "deflate"] as const;
+type Deliver = Recipe["deliver"];
+export type OutputFormat = Deliver["format"];
 
 /** What is told in the file beside the picture. */
 export interface Caption { creator: string; copyright: string; /** files' names, in order */ frames: string[]; /** EV against the reference, where known */ evs: (number | undefined)[]; kind: string }
@@ -25,9 +25,9 @@ export interface EncodeInput {
   /** samples hold light itself, without the space's curve */
   linear: boolean;
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */
-  quality: number; chroma: "full" | "half";
+  quality: number; chroma: Deliver["chroma"];
   /** TIFF */
-  compression: (typeof COMPRESSIONS)[number];
+  compression: Deliver["compression"];
   /** EXR: half or full floats */
   half: boolean;
   caption?: Caption;

@@ -1,14 +1,11 @@
 import { EXRExporter, NO_COMPRESSION, ZIP_COMPRESSION } from "three/addons/exporters/EXRExporter.js";
 import { EXRLoader } from "three/addons/loaders/EXRLoader.js";
-import { DataTexture, DataUtils, FloatType, HalfFloatType, RGBAFormat, setConsoleFunction } from "three";
-import { SPACES, workingFromPrimaries, type SpaceId } from "../core/colour/spaces";
+import { DataTexture, DataUtils, FloatType, HalfFloatType, RGBAFormat } from "three";
+import { SPACES, toWorking, workingFromPrimaries, type SpaceId } from "../core/colour/spaces";
 import { RhizomeError } from "../core/error";
 import { boxReduce } from "./boxReduce";
 import type { Decoded, Decoder } from "./codec";
 import { checkSize, damaged } from "./limits";
-
-// what it has to say of a damaged file is said by the error
-setConsoleFunction(() => undefined);
 
 interface Header { width: number; height: number; half: boolean; chromaticities?: number[] }
 
@@ -58,7 +55,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
         samples[(y * w + x) * 3 + c] = Number.isFinite(v) ? v : 0;
       }
       const p = h.chromaticities;
-      const matrix: number[] = [...(p ? workingFromPrimaries([p[0]!, p[1]!], [p[2]!, p[3]!], [p[4]!, p[5]!], [p[6]!, p[7]!]) : workingFromPrimaries([0.64, 0.33], [0.3, 0.6], [0.15, 0.06], [0.3127, 0.329]))];
+      const matrix: number[] = [...(p ? workingFromPrimaries([p[0]!, p[1]!], [p[2]!, p[3]!], [p[4]!, p[5]!], [p[6]!, p[7]!]) : toWorking("srgb"))];
       const reduced = shrink > 1 ? boxReduce(samples, w, ht, shrink) : { samples, width: w, height: ht };
       return { ...reduced, lut: new Float32Array(0), matrix };
     },

@@ -5,6 +5,9 @@ const RAW = /\.(dng|cr2|cr3|crw|nef|nrw|arw|sr2|srf|orf|raf|rw2|pef|srw|x3f|3fr|
 
 const OTHERS = /\.(jpe?g|png|tiff?|webp|avif|exr|hdr)$/i;
 
+/** The same in words. */
+export const READABLE = "JPEG, PNG, TIFF, WebP, AVIF, EXR, Radiance HDR or camera raw files";
+
 /** Whether a file's name promises a picture that is read. */
 export const isPictureName = (name: string): boolean => RAW.test(name) || OTHERS.test(name);
 

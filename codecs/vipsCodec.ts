@@ -70,11 +70,10 @@ export function vipsCodec(vips: Engine): VipsCodec {
     inspect(bytes, name) {
       const image = open(bytes, name);
       try {
-        const turned = image.getTypeof("orientation") !== 0 && image.getInt("orientation") >= 5;
         const depth = DEPTHS[image.format]!, pages = image.getTypeof("n-pages") ? image.getInt("n-pages") : 1;
         const profile = image.getTypeof("icc-profile-data") ? readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile" : depth === 32 ? "linear sRGB assumed" : "sRGB assumed";
         return {
-          name, format: formatOf(bytes, name)!, width: turned ? image.height : image.width, height: turned ? image.width : image.height,
+          name, format: formatOf(bytes, name)!, ...uprightSize(image),
           depth, profile, exif: readExif(bytes), ...(pages > 1 ? { pages } : {}),
         };
       } finally { image.delete(); }
@@ -90,7 +89,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
       try {
         if (jpeg && shrink > 1) {
           // the decoder drops what is left over at the right and below
-          const whole = codec.inspect(bytes, name), [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
+          const head = open(bytes, name), whole = uprightSize(head), [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
+          head.delete();
           if (w !== rgb.width || h !== rgb.height) { keep.push(rgb); rgb = rgb.embed(0, 0, w, h, { extend: "copy" }); }
         }
         let { width, height } = rgb;
@@ -168,6 +168,11 @@ export function vipsCodec(vips: Engine): VipsCodec {
     },
   };
   return codec;
+}
+
+function uprightSize(image: Picture): { width: number; height: number } {
+  const turned = image.getTypeof("orientation") !== 0 && image.getInt("orientation") >= 5;
+  return turned ? { width: image.height, height: image.width } : { width: image.width, height: image.height };
 }
 
 interface Metadata { /** libvips' names of EXIF fields, with their texts */ fields: [string, string][]; exif: Uint8Array | undefined; xmp: string | undefined }

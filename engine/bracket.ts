@@ -52,10 +52,13 @@ function checkSizes(frames: readonly BracketFrame[], reference: number): void {
   }
 }
 
+/** Bytes that a sample takes once it is decoded: half floats become floats, and a table profile is turned to 16 bit. */
+const decodedBytes = ({ format, depth, profile }: FrameInfo): number => (depth === 32 || format === "exr" ? 4 : depth === 16 || profile === "embedded profile" ? 2 : 1);
+
 export async function decodeInto(pool: Pool, frame: BracketFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
-  const { width, height, depth } = frame.info;
-  // a table profile is turned to 16 bit, and the decoder rounds its reduced size up
-  const bytes = Math.ceil(width / shrink + 1) * Math.ceil(height / shrink + 1) * 3 * (depth === 32 || frame.info.format === "exr" ? 4 : depth === 16 || frame.info.profile === "embedded profile" ? 2 : 1);
+  const { width, height } = frame.info;
+  // the decoder rounds a reduced size up
+  const bytes = Math.ceil(width / shrink + 1) * Math.ceil(height / shrink + 1) * 3 * decodedBytes(frame.info);
   const ptr = pool.take(bytes);
   try {
     return { ptr, ...(await pool.run("decode", { source: frame.source, shrink, dst: ptr, bytes }, { ...(signal ? { signal } : {}) })) };
@@ -97,13 +100,13 @@ export async function alignFrames(pool: Pool, frames: readonly BracketFrame[], h
 export function gainsOf(recipe: Recipe): [number, number, number] { return whiteBalanceGains(recipe.prepare); }
 
 /** A tone field in the workers' memory; `release` gives the memory back. */
-export interface HeldField extends ToneField { release(): void }
+export interface HeldField { field: ToneField; release(): void }
 
 export async function toneField(pool: Pool, scene: Scene, recipe: Recipe, signal?: AbortSignal): Promise<HeldField> {
   const { grid } = scene, at = pool.take(toneFieldBytes(grid)), release = (): void => pool.give(at);
   try {
     const field = await pool.run("tone", { grid, basis: scene.basis, settings: recipe.tone, at }, { urgent: true, scratch: basisScratch(grid), ...(signal ? { signal } : {}) });
-    return { ...field, release };
+    return { field, release };
   } catch (e) {
     void pool.idle().then(release);
     throw e;
@@ -126,7 +129,7 @@ export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, re
   const region = { x: 0, y: 0, width: scene.width, height: scene.height };
   try {
     await Promise.all(strips.map(async ([y0, y1]) => {
-      await pool.run("render", { scene: plain(scene), field: plainField(field), settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)), region, kind, dst, y0, y1 }, { scratch: scene.width * 32 + (1 << 16), ...(signal ? { signal } : {}) });
+      await pool.run("render", { scene: plain(scene), field, settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)), region, kind, dst, y0, y1 }, { scratch: scene.width * 32 + (1 << 16), ...(signal ? { signal } : {}) });
       progress(++done / strips.length, "Toning");
     }));
     return dst;
@@ -139,9 +142,6 @@ export async function renderWhole(pool: Pool, scene: Scene, field: ToneField, re
 
 /** The accumulator without its functions, as it may be sent to a worker. */
 export const plain = ({ ptr, planeBytes, width, height }: Accumulator): Accumulator => ({ ptr, planeBytes, width, height });
-
-/** The field without its function, as it may be sent to a worker. */
-export const plainField = ({ width, height, slopes, offsets, shoulderStart, white }: ToneField): ToneField => ({ width, height, slopes, offsets, shoulderStart, white });
 
 /** Frame px to reference px, as reports give it. */
 export const toReference = (a: AlignedFrame): number[] => { const m = invert(a.fromReference); return m.map((v) => v / m[8]!); };

@@ -19,28 +19,28 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
   const reference = referenceOf(frames, recipe);
   let held: HeldSamples[] | undefined;
   let t1 = t0, t2 = t0, t3 = t0;
-  const dropReduced = async (): Promise<void> => { for (const h of held ?? []) pool.give(h.ptr); held = undefined; };
+  const dropReduced = (): void => { for (const h of held ?? []) pool.give(h.ptr); held = undefined; };
   try {
     if (!options.aligned || shrink === 1) held = await decodeReduced(pool, frames, shrink, span(0, 0.15), signal);
     t1 = t2 = now();
     // the reference frame needs no alignment: it is read and merged while the others are aligned
-    const aligning = options.aligned ? Promise.resolve(options.aligned) : alignFrames(pool, frames, held!, recipe, shrink, signal).then(async (a) => {
+    const aligning = options.aligned ? Promise.resolve(options.aligned) : alignFrames(pool, frames, held!, recipe, shrink, signal).then((a) => {
       t2 = now();
-      if (shrink > 1) await dropReduced();
+      if (shrink > 1) dropReduced();
       return a;
     });
     aligning.catch(() => undefined);
     const scene = await mergeFrames(pool, frames, reference, aligning, 1, { progress: span(0.15, 0.7), ...(signal ? { signal } : {}), ...(held && shrink === 1 ? { held } : {}) });
     const aligned = await aligning;
-    await dropReduced();
+    dropReduced();
     t3 = now();
     const { format, space, quality, chroma, compression, creator, copyright } = recipe.deliver;
     const depth = format === "hdr" || format === "exr" ? "32f" : format === "jpg" ? "8" : recipe.deliver.depth === "32f" && format === "png" ? "16" : recipe.deliver.depth;
     const kind = depth === "32f" ? "rgb32f" : depth === "16" ? "rgb16" : "rgba8";
     let dst: number;
     try {
-      const field = await toneField(pool, scene, recipe, signal);
-      try { dst = await renderWhole(pool, scene, field, recipe, kind, span(0.7, 0.9), signal); } finally { await pool.idle(); field.release(); }
+      const tone = await toneField(pool, scene, recipe, signal);
+      try { dst = await renderWhole(pool, scene, tone.field, recipe, kind, span(0.7, 0.9), signal); } finally { await pool.idle(); tone.release(); }
     } finally { await pool.idle(); scene.release(); }
     const t4 = now();
     progress(0.9, "Writing the file");
@@ -56,7 +56,7 @@ export async function deliverBracket(pool: Pool, all: readonly BracketFrame[], r
     } finally { await pool.idle(); pool.give(dst); }
   } catch (e) {
     await pool.idle();
-    for (const h of held ?? []) pool.give(h.ptr);
+    dropReduced();
     throw e;
   }
 }

@@ -1,4 +1,5 @@
 import { useRef, useState, type ReactNode } from "react";
+import { READABLE } from "../../codecs/format";
 import { Button } from "../ui/Button";
 import { Picture } from "../ui/Picture";
 import { droppedFiles, type BringIn } from "./useBringIn";
@@ -9,7 +10,7 @@ export function BringInButtons({ onFiles, busy }: { onFiles: (files: File[]) => 
   const taken = (input: HTMLInputElement): void => { onFiles([...(input.files ?? [])]); input.value = ""; };
   return (
     <>
-      <Button disabled={busy} onClick={() => files.current!.click()} hint="JPEG, PNG and TIFF, as many as you like">Bring in files</Button>
+      <Button disabled={busy} onClick={() => files.current!.click()} hint={`${READABLE}, as many as you like`}>Bring in files</Button>
       <Button disabled={busy} onClick={() => folder.current!.click()} hint="A folder with all below it">Bring in a folder</Button>
       <input ref={files} type="file" multiple aria-label="Files to bring in" className="hidden" onChange={(e) => taken(e.target)} />
       <input ref={folder} type="file" multiple aria-label="Folder to bring in" className="hidden" {...{ webkitdirectory: "" }} onChange={(e) => taken(e.target)} />

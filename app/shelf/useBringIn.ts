@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { useRevalidator } from "react-router";
+import { READABLE } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
 import { bringIn, isPicture, type BringInState } from "../store/bringIn";
 
@@ -16,7 +17,7 @@ export function useBringIn(shootId?: string): BringIn {
     async start(files, name) {
       const pictures = files.filter(isPicture);
       setError(undefined);
-      if (!pictures.length) { setError(new RhizomeError("no-pictures", files.length ? `None of the ${files.length} files is a picture of a kind that is read.` : "There were no files in that.", "choose JPEG, PNG, TIFF, WebP, AVIF, EXR, Radiance HDR or camera raw files")); return undefined; }
+      if (!pictures.length) { setError(new RhizomeError("no-pictures", files.length ? `None of the ${files.length} files is a picture of a kind that is read.` : "There were no files in that.", `choose ${READABLE}`)); return undefined; }
       stopper.current = new AbortController();
       const folder = pictures[0]!.webkitRelativePath.split("/")[0];
       try {

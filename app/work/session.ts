@@ -1,5 +1,5 @@
 import { RhizomeError } from "../../core/error";
-import { decodeReduced, alignFrames, plain, plainField, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type HeldField, type Scene } from "../../engine/bracket";
+import { decodeReduced, alignFrames, plain, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type HeldField, type Scene } from "../../engine/bracket";
 import { frameAlone, mergeFrames } from "../../engine/mergeFrames";
 import type { AlignedFrame } from "../../core/align/alignStack";
 import type { Recipe } from "../../core/recipe/recipe";
@@ -149,16 +149,16 @@ export class StackSession {
     if (width * height > LARGEST_VIEW * 4) { width = Math.min(width, 4000); height = Math.min(height, 4000); }
     // a frame is shown as its own file shows it; the merge with the recipe's tone
     const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: 0 }, finish: { contrast: 0, saturation: 0 } };
-    const field = await (r.frame === undefined ? this.field(preview, recipe) : toneField(pool(), scene, recipe));
+    const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneField(pool(), scene, recipe));
     const region = { x, y, width, height }, parts = Math.min(height, pool().threads);
     const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
     const pixels = new Uint8ClampedArray(width * height * 4);
     await Promise.all(rows.map(async ([y0, y1]) => {
-      const part = await pool().run("render", { scene: plain(scene), field: plainField(field), settings: renderSettings(recipe, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
+      const part = await pool().run("render", { scene: plain(scene), field: tone.field, settings: renderSettings(recipe, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
         { urgent: true, scratch: (y1 - y0) * width * 4 + width * 40 + (1 << 16) });
       pixels.set(part!, y0 * width * 4);
     }));
-    if (r.frame !== undefined) field.release();
+    if (r.frame !== undefined) tone.release();
     return { pixels, width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
   }
 

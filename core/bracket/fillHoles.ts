@@ -1,8 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import type { Accumulator, FoldInput } from "./foldFrame";
-
-/** Weights below this come from bounds only: a clipped frame says "at least so bright", and no other was asked. */
-const MEASURED = 1e-7;
+import { MEASURED, type Accumulator, type FoldInput } from "./foldFrame";
 
 /** A hole is where the reference frame is clipped: what lies in it is at least this bright, and so is what may fill it. */
 const SATURATED = 0.9;

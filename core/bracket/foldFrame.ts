@@ -78,8 +78,10 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
   heap.release(outer);
 }
 
-/** Votes below this are bounds, not measurements: every frame was clipped there or held back. */
-export const FALLBACK = 1e-20;
+/** Vote of a clipped or held back sample at the reference's exposure, so that no pixel is left without a value. */
+const FALLBACK = 1e-20;
+/** Weights below this come from such votes only: a clipped frame says "at least so bright", and no other was asked. */
+export const MEASURED = 1e-7;
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
 const TILE = 512, TILE_ROWS = 48;
 
@@ -119,13 +121,14 @@ export function foldScratch(width: number, sampleType: SampleType): number {
   return 3 * (sampleType === "u16" ? 65536 : 256) * 4 + width * 24 + (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
 }
 
-/** The votes of a row's pixels left .. left + width, bilinear; false where nothing moved in it. */
+/** The votes of a row's pixels left .. left + width, bilinear; false where nothing moved in them. */
 function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
   const out = heap.f32(dst, width);
   const gy = Math.max(0, Math.min(g.height - 1.001, (y + 0.5) / g.scale - 0.5)), y0 = Math.floor(gy), fy = gy - y0;
   const a = y0 * g.width, b = Math.min(g.height - 1, y0 + 1) * g.width;
   let moved = false;
-  for (let i = 0; i < g.width && !moved; i++) moved = g.votes[a + i]! < 255 || g.votes[b + i]! < 255;
+  const first = Math.max(0, Math.floor((left + 0.5) / g.scale - 0.5)), last = Math.min(g.width - 1, Math.ceil((left + width) / g.scale));
+  for (let i = first; i <= last && !moved; i++) moved = g.votes[a + i]! < 255 || g.votes[b + i]! < 255;
   if (!moved) return false;
   for (let x = 0; x < width; x++) {
     const gx = Math.max(0, Math.min(g.width - 1.001, (left + x + 0.5) / g.scale - 0.5)), x0 = Math.floor(gx), fx = gx - x0, x1 = Math.min(g.width - 1, x0 + 1);

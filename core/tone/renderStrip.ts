@@ -41,7 +41,7 @@ export function renderStrip(heap: Heap, scene: { ptr: number; planeBytes: number
                             settings: RenderSettings, region: { x: number; y: number; width: number; height: number },
                             kind: PixelKind, dst: number, y0: number, y1: number): void {
   const mark = heap.mark();
-  const w = region.width, { code, bytes } = KINDS[kind], linear = settings.linear || settings.space === "linear";
+  const w = region.width, { code, bytes } = KINDS[kind], { linear } = settings;
   const s = heap.put([...settings.gains, settings.exposure, factor(settings.contrast), Math.log2(0.18), settings.saturation <= -1 ? 0 : factor(settings.saturation * 1.6),
     field.shoulderStart, field.white, ...fromWorking(settings.space), linear ? 1 : 0]);
   const table = heap.put(encodingTable(settings.space));

@@ -6,6 +6,9 @@ import { vipsCodec } from "../../codecs/vipsCodec";
 import { RhizomeError } from "../../core/error";
 import { serve } from "../worker/serve";
 
+// what libraries remark on odd or damaged files is no output of the command: what matters is answered with errors
+console.warn = () => undefined;
+
 const codec = anyCodec({
   // damaged files are answered with errors; the library need not warn of them as well
   vips: async ({ avif }) => vipsCodec(await (await import("wasm-vips")).default({ dynamicLibraries: avif ? ["vips-heif.wasm"] : [], preRun: (m) => { (m as unknown as { ENV: Record<string, string> }).ENV["VIPS_WARNING"] = "1"; } })),
@@ -17,7 +20,7 @@ const codec = anyCodec({
 });
 const handle = serve(
   (reply, transfer) => parentPort!.postMessage(reply, transfer),
-  async () => codec,
+  codec,
   async (source) => {
     try {
       return new Uint8Array(await readFile(source.path!));

@@ -22,7 +22,7 @@ const codec = anyCodec({
 });
 const handle = serve(
   (reply, transfer) => scope.postMessage(reply, transfer),
-  async () => codec,
+  codec,
   async (source) => {
     if (!source.blob) throw new RhizomeError("unreadable", `${source.name} is no longer in storage.`, "bring it in again");
     return new Uint8Array(await source.blob.arrayBuffer());

@@ -8,9 +8,8 @@ export interface Call { kind: "call"; id: number; task: TaskName; args: never; s
 export type Reply = { id: number; ok: true; result: unknown } | { id: number; ok: false; error: { code: string; message: string; todo: string } };
 
 /** A worker's whole life: take calls one at a time, run them on the heap, answer. The host gives it its two doors. */
-export function serve(post: (reply: Reply, transfer: ArrayBuffer[]) => void, loadCodec: () => Promise<Codec>, read: (s: Source) => Promise<Uint8Array>, finished: TaskContext["finished"] = (bytes) => bytes): (message: Start | Call) => void {
+export function serve(post: (reply: Reply, transfer: ArrayBuffer[]) => void, codec: Codec, read: (s: Source) => Promise<Uint8Array>, finished: TaskContext["finished"] = (bytes) => bytes): (message: Start | Call) => void {
   let context: TaskContext | undefined;
-  let codec: Promise<Codec> | undefined;
   let queue: Promise<void> = Promise.resolve();
   const answer = async (call: Call): Promise<void> => {
     try {
@@ -26,7 +25,7 @@ export function serve(post: (reply: Reply, transfer: ArrayBuffer[]) => void, loa
   return (message) => {
     if (message.kind === "start") {
       const heap = new Heap(message.memory ?? createMemory(false), message.memory !== undefined);
-      context = { heap, codec: () => (codec ??= loadCodec()), read, finished };
+      context = { heap, codec, read, finished };
     } else queue = queue.then(() => answer(message));
   };
 }

@@ -13,7 +13,7 @@ import { sampleTypeOf, type Heap, type SampleType } from "../../kernels/heap";
 /** Where a frame's bytes are: a Blob in the browser, a path on Node. */
 export interface Source { name: string; blob?: Blob; path?: string }
 export interface TaskContext {
-  heap: Heap; codec(): Promise<Codec>; read(source: Source): Promise<Uint8Array>;
+  heap: Heap; codec: Codec; read(source: Source): Promise<Uint8Array>;
   /** a finished file as the host hands it on: a Blob costs the page's thread nothing, however large */
   finished(bytes: Uint8Array): Uint8Array | Blob;
 }
@@ -25,18 +25,18 @@ type Region = { x: number; y: number; width: number; height: number };
 /** Everything a worker can be asked for. Arguments and results are plain data; pixels stay in the shared memory. */
 export const tasks = {
   async inspect({ codec, read }: TaskContext, a: { source: Source; thumbnail: number }) {
-    const bytes = await read(a.source), c = await codec();
+    const bytes = await read(a.source);
     const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as BufferSource));
     return {
-      info: await c.inspect(bytes, a.source.name), size: bytes.length,
-      thumbnail: a.thumbnail ? await c.thumbnail(bytes, a.source.name, a.thumbnail) : undefined,
+      info: await codec.inspect(bytes, a.source.name), size: bytes.length,
+      thumbnail: a.thumbnail ? await codec.thumbnail(bytes, a.source.name, a.thumbnail) : undefined,
       hash: Array.from(hash.subarray(0, 16), (b) => b.toString(16).padStart(2, "0")).join(""),
     };
   },
 
   /** Share of samples at either end, on a reduced picture. */
   async clipping({ codec, read }: TaskContext, a: { source: Source; shrink: number }) {
-    const d = await (await codec()).decode(await read(a.source), a.source.name, a.shrink);
+    const d = await codec.decode(await read(a.source), a.source.name, a.shrink);
     const type = sampleTypeOf(d.samples), top = { u8: 253, u16: 64500, f32: 0.98 }[type], low = { u8: 2, u16: 500, f32: 1e-4 }[type];
     let hi = 0, lo = 0;
     for (let i = 0; i < d.samples.length; i += 3) {
@@ -47,7 +47,7 @@ export const tasks = {
   },
 
   async decode({ heap, codec, read }: TaskContext, a: { source: Source; shrink: number; dst: number; bytes: number }): Promise<Omit<HeldSamples, "ptr">> {
-    const d = await (await codec()).decode(await read(a.source), a.source.name, a.shrink);
+    const d = await codec.decode(await read(a.source), a.source.name, a.shrink);
     const raw = new Uint8Array(d.samples.buffer, d.samples.byteOffset, d.samples.byteLength);
     if (raw.length > a.bytes) throw new RangeError(`${a.source.name}: ${raw.length} bytes where ${a.bytes} were planned`);
     heap.ensure(a.dst + raw.length);
@@ -133,7 +133,7 @@ export const tasks = {
     else if (a.kind === "rgb16") samples = heap.u16(a.ptr, n).slice();
     else { const rgba = heap.u8(a.ptr, a.width * a.height * 4); samples = new Uint8Array(n); for (let i = 0, o = 0; o < n; i += 4) { samples[o++] = rgba[i]!; samples[o++] = rgba[i + 1]!; samples[o++] = rgba[i + 2]!; } }
     const { metadataFrom, ...rest } = a;
-    return finished(await (await codec()).encode({ ...rest, samples, metadataFrom: { bytes: await read(metadataFrom), name: metadataFrom.name } }));
+    return finished(await codec.encode({ ...rest, samples, metadataFrom: { bytes: await read(metadataFrom), name: metadataFrom.name } }));
   },
 };
 

@@ -1,0 +1,75 @@
+import { Heap } from "../../kernels/heap";
+import { simulatedRoom } from "../simulate/room";
+import { localLaplacian } from "./localLaplacian";
+import { localTone, toneFieldBytes, type ToneField, type ToneSettings } from "./localTone";
+import { quantiles } from "./quantiles";
+import { renderStrip } from "./renderStrip";
+import { BASIS_PARTS, BASIS_PLANES, basisBytes, toneBasis } from "./toneBasis";
+import { gridSize, reduceToGrid, type ToneGrid } from "./toneGrid";
+
+const W = 1440, H = 960, room = simulatedRoom(W, H, 5);
+const local: ToneSettings = { operator: "local", strength: 0.7, detail: 0.15 };
+
+interface Scene { ptr: number; planeBytes: number; width: number; height: number }
+interface Analysed { heap: Heap; scene: Scene; grid: ToneGrid; basis: number }
+
+/** The room at 1/shrink of its size, with all that local tone needs of it. */
+function analysed(shrink: number): Analysed {
+  const heap = Heap.local(180e6), width = W / shrink, height = H / shrink, planeBytes = width * height * 4 + 64;
+  const scene = { ptr: heap.alloc(planeBytes * 3), planeBytes, width, height };
+  room.planes.forEach((plane, c) => {
+    const out = heap.f32(scene.ptr + c * planeBytes, width * height);
+    for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) out[Math.floor(y / shrink) * width + Math.floor(x / shrink)]! += plane[y * W + x]! / shrink ** 2;
+  });
+  const size = gridSize(width, height), grid = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) }, basis = heap.alloc(basisBytes(size));
+  reduceToGrid(heap, scene, grid, 0, size.height);
+  for (let part = 0; part < BASIS_PARTS; part++) toneBasis(heap, grid, basis, part);
+  return { heap, scene, grid, basis };
+}
+const fieldOf = ({ heap, grid, basis }: Analysed, settings: ToneSettings): ToneField => localTone(heap, grid, basis, settings, heap.alloc(toneFieldBytes(grid)));
+function rendered(a: Analysed, settings: ToneSettings): Uint8Array {
+  const { width, height } = a.scene, dst = a.heap.alloc(width * height * 4 + 64);
+  renderStrip(a.heap, a.scene, fieldOf(a, settings), { gains: [1, 1, 1], exposure: 0, contrast: 0, saturation: 0, space: "srgb", linear: false }, { x: 0, y: 0, width, height }, "rgba8", dst, 0, height);
+  return a.heap.u8(dst, width * height * 4).slice();
+}
+const full = analysed(1);
+
+test.each([[1.4, 0.3], [0.6, 0.9], [1, 1], [2.5, 0.2]])("three planes span the local Laplacian filter: detail %f, edges %f", (detail, edges) => {
+  const { heap, grid, basis } = full, n = grid.width * grid.height, mark = heap.mark();
+  const plane = (i: number): Float32Array => heap.f32(basis + i * n * 4, n), L = heap.put(heap.f32(grid.ptr, n).map((v) => Math.max(-14, v)));
+  const [lo, hi] = quantiles(heap, L, n, [0.002, 0.998]) as [number, number];
+  const direct = heap.f32(localLaplacian(heap, L, grid.width, grid.height, 1.2, detail, edges, lo, hi), n);
+  const [f0, f1, f2] = [plane(BASIS_PLANES.neither), plane(BASIS_PLANES.detail), plane(BASIS_PLANES.edges)];
+  let worst = 0;
+  for (let i = 0; i < n; i++) worst = Math.max(worst, Math.abs(direct[i]! - ((1 - detail - edges) * f0[i]! + detail * f1[i]! + edges * f2[i]!)));
+  expect(worst).toBeLessThan(2e-3);
+  heap.release(mark);
+});
+
+test("quantiles are those of the sorted values, to 1/256 EV", () => {
+  const { heap, grid } = full, n = grid.width * grid.height, sorted = heap.f32(grid.ptr, n).slice().sort();
+  quantiles(heap, grid.ptr, n, [0, 0.25, 0.5, 0.998]).forEach((q, i) => expect(Math.abs(q - sorted[Math.min(n - 1, Math.floor([0, 0.25, 0.5, 0.998][i]! * n))]!)).toBeLessThanOrEqual(1 / 256));
+});
+
+test("plain leaves light alone; local brings bright and dark together, the more the stronger, and never turns their order", () => {
+  const spread = (settings: ToneSettings): number => {
+    const px = rendered(full, settings), lum = Array.from({ length: W * H }, (_, i) => px[i * 4 + 1]!).sort((a, b) => a - b);
+    return lum[Math.floor(lum.length * 0.9)]! - lum[Math.floor(lum.length * 0.1)]!;
+  };
+  expect(fieldOf(full, { ...local, operator: "plain" })).toMatchObject({ width: 1, height: 1 });
+  const [weak, strong] = [spread({ ...local, strength: 0.3 }), spread({ ...local, strength: 0.9 })];
+  expect(strong).toBeLessThan(weak);
+  expect(strong).toBeGreaterThan(0);
+});
+
+test("the preview shows what the full picture will be: 38 dB against it reduced", () => {
+  const final = rendered(full, local), half = analysed(2), preview = rendered(half, local), { width, height } = half.scene;
+  let error = 0;
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) for (let c = 0; c < 3; c++) {
+    const at = (dx: number, dy: number): number => final[((2 * y + dy) * W + 2 * x + dx) * 4 + c]!;
+    error += (preview[(y * width + x) * 4 + c]! - (at(0, 0) + at(1, 0) + at(0, 1) + at(1, 1)) / 4) ** 2;
+  }
+  const db = 10 * Math.log10(255 ** 2 / (error / (width * height * 3)));
+  process.stdout.write(`preview against the final picture reduced: ${db.toFixed(1)} dB\n`);
+  expect(db).toBeGreaterThan(38);
+});
