@@ -7,10 +7,14 @@ import { RhizomeError } from "../core/error";
 import { ev100, exposureEv } from "../core/frame/frame";
 import { byName, groupFrames } from "../core/grouping/groupFrames";
 import { defaultRecipe, parseRecipe, withSetting, type Recipe } from "../core/recipe/recipe";
-import { WORK_EDGE, shrinkTo, toReference, type BracketFrame } from "../engine/bracket";
-import { deliverBracket, type Delivered } from "../engine/deliver";
+import { toReference } from "../core/steps/align/step";
+import { shrinkTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/work";
+import { deliverStack, type Delivered } from "../engine/deliver";
 import { nodeHost } from "../engine/hosts/node";
 import { Pool } from "../engine/pool";
+import type { FileSource } from "../engine/worker/tasks";
+
+type StackFrame = Member<FileSource>;
 
 const VERSION = "0.1.0";
 const out = (text: string): void => { process.stdout.write(`${text}\n`); };
@@ -25,14 +29,14 @@ function parse<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[]
   }
 }
 
-async function readFrames(pool: Pool, files: string[]): Promise<{ frames: BracketFrame[]; failed: RhizomeError[] }> {
-  const results = await Promise.all(files.map(async (path): Promise<BracketFrame | RhizomeError> => {
+async function readFrames(pool: Pool, files: string[]): Promise<{ frames: StackFrame[]; failed: RhizomeError[] }> {
+  const results = await Promise.all(files.map(async (path): Promise<StackFrame | RhizomeError> => {
     try {
-      const { info } = await pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 0 });
-      return { id: path, source: { name: basename(path), path }, info };
+      const { info, hash } = await pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 0 });
+      return { id: path, content: hash, source: { name: basename(path), path }, info };
     } catch (e) { return RhizomeError.from(e); }
   }));
-  return { frames: results.filter((r): r is BracketFrame => !(r instanceof RhizomeError)), failed: results.filter((r) => r instanceof RhizomeError) };
+  return { frames: results.filter((r): r is StackFrame => !(r instanceof RhizomeError)), failed: results.filter((r) => r instanceof RhizomeError) };
 }
 
 const complain = (e: RhizomeError): void => { process.stderr.write(`rhizome: ${e.code}: ${e.message} (${e.todo})\n`); };
@@ -105,7 +109,7 @@ export async function merge(args: string[]): Promise<void> {
   const { frames, failed } = await readFrames(pool, positionals);
   if (failed.length) throw failed[0]!;
   const show = values.progress || process.stderr.isTTY;
-  const done = await deliverBracket(pool, frames, r, { now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
+  const done = await deliverStack(pool, frames, r, { now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
   await writeWhole(values.out, done.file as Uint8Array);
   if (values.report) await writeWhole(values.report, new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out), null, 2)}\n`));
 }
@@ -123,7 +127,7 @@ async function writeWhole(file: string, bytes: Uint8Array): Promise<void> {
   }
 }
 
-function reportOf(frames: BracketFrame[], done: Delivered, file: string) {
+function reportOf(frames: StackFrame[], done: Delivered, file: string) {
   const { aligned } = done;
   const warnings = aligned.frames.flatMap((a, i) => (a.warning ? [{ code: a.used ? "little-overlap" : "not-aligned", message: `${frames[i]!.source.name} ${a.warning}` }] : []));
   const apertures = new Set(frames.map((f) => f.info.exif.aperture));
@@ -153,7 +157,7 @@ export async function batch(args: string[]): Promise<void> {
     const file = join(values.out, `${basename(members[0]!.source.name, extname(members[0]!.source.name))}-merged.jpg`);
     if (values.resume && (await stat(file).catch(() => undefined))) { out(`kept\t${file}`); continue; }
     try {
-      const done = await deliverBracket(pool, members, defaultRecipe("bracket"), { now: () => performance.now(), progress: () => undefined });
+      const done = await deliverStack(pool, members, defaultRecipe("bracket"), { now: () => performance.now(), progress: () => undefined });
       await writeWhole(file, done.file as Uint8Array);
       out(`merged\t${file}\t${s.why}\t${(done.timingsMs.total / 1000).toFixed(1)} s`);
     } catch (e) {

@@ -49,6 +49,27 @@ test("a pool runs more tasks than it has threads, urgent ones first", async () =
   expect(pool.arena.inUse).toBe(0);
 });
 
+test("while urgent tasks come, one of two threads is kept for them; after that both work again", async () => {
+  let running = 0, most = 0, urgentWait = 0;
+  const pool = new Pool(fakeHost(2, (c, reply) => {
+    const slow = (c.args as unknown as { slow?: boolean }).slow;
+    if (slow) most = Math.max(most, ++running);
+    setTimeout(() => { if (slow) running--; ok(c, reply); }, slow ? 300 : 1);
+  }));
+  await pool.run("statistics", {} as never, { urgent: true });
+  const slow = Array.from({ length: 8 }, () => pool.run("statistics", { slow: true } as never));
+  for (let i = 0; i < 4; i++) {
+    await new Promise((r) => setTimeout(r, 40));
+    const t = performance.now();
+    await pool.run("statistics", {} as never, { urgent: true });
+    urgentWait = Math.max(urgentWait, performance.now() - t);
+  }
+  expect(most).toBe(1);
+  expect(urgentWait).toBeLessThan(200);
+  await Promise.all(slow);
+  expect(most).toBe(2);
+});
+
 test("a worker that dies is replaced and its task done again; one that dies twice is named", async () => {
   let deaths = 0;
   const host = fakeHost(2, (c, reply, die) => { if (deaths++ < 1) die("killed"); else ok(c, reply); });

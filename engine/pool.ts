@@ -1,4 +1,5 @@
 import { RhizomeError } from "../core/error";
+import type { RunOptions, Work } from "../core/steps/work";
 import { Arena } from "./arena";
 import type { Call, Reply, Start } from "./worker/serve";
 import type { TaskArgs, TaskName, TaskResult } from "./worker/tasks";
@@ -20,8 +21,9 @@ export interface Host {
 
 interface Job { task: TaskName; args: unknown; scratch: number; tries: number; urgent: boolean; done: (r: unknown) => void; failed: (e: unknown) => void; signal?: AbortSignal }
 interface Seat { worker: WorkerLike; job?: Job; id: number; scratch?: number }
-export interface RunOptions { /** bytes of scratch the task needs */ scratch?: number; /** before waiting work */ urgent?: boolean; signal?: AbortSignal }
 
+/** How long after an urgent task the next one is expected, ms. */
+const ATTENTION_MS = 1500;
 const FIRST = 1 << 17;
 const LAST = 0xffff0000;
 
@@ -29,11 +31,13 @@ const LAST = 0xffff0000;
  * Threads, their common memory, and the queue before them. A thread that dies is replaced and its task done again
  * once; a stopped task is dropped from the queue, or its answer is, when it comes.
  */
-export class Pool {
+export class Pool implements Work {
   readonly arena: Arena;
   private seats: Seat[] = [];
   private waiting: Job[] = [];
   private nextId = 1;
+  private lastUrgent = -Infinity;
+  private later?: ReturnType<typeof setTimeout>;
   private closed = false;
 
   constructor(private readonly host: Host, /** bytes */ readonly budget = 2 ** 31) {
@@ -58,7 +62,7 @@ export class Pool {
       if (options.signal?.aborted || this.closed) return reject(stopped());
       const job: Job = { task, args, scratch: options.scratch ?? 1 << 16, tries: 0, urgent: options.urgent ?? false, done: resolve as (r: unknown) => void, failed: reject, ...(options.signal ? { signal: options.signal } : {}) };
       options.signal?.addEventListener("abort", () => { this.waiting = this.waiting.filter((j) => j !== job); reject(stopped()); }, { once: true });
-      if (job.urgent) this.waiting.unshift(job); else this.waiting.push(job);
+      if (job.urgent) { this.waiting.unshift(job); this.lastUrgent = performance.now(); } else this.waiting.push(job);
       this.next();
     });
   }
@@ -70,6 +74,7 @@ export class Pool {
 
   close(): void {
     this.closed = true;
+    clearTimeout(this.later);
     for (const s of this.seats) s.worker.close();
   }
 
@@ -84,6 +89,7 @@ export class Pool {
   private next(): void {
     for (const seat of this.seats) {
       if (seat.job) continue;
+      if (this.heldFree()) return;
       const job = this.waiting.shift();
       if (!job) return;
       const scratch = this.arena.take(job.scratch + 4096);
@@ -91,6 +97,14 @@ export class Pool {
       seat.job = job; seat.id = this.nextId++; seat.scratch = scratch;
       seat.worker.post({ kind: "call", id: seat.id, task: job.task, args: job.args as never, scratch: { ptr: scratch, bytes: job.scratch + 4096 } });
     }
+  }
+
+  /** While somebody is at work, one of several threads is kept for what is urgent: a decoder at work cannot be set aside. */
+  private heldFree(): boolean {
+    const left = ATTENTION_MS - (performance.now() - this.lastUrgent);
+    if (left <= 0 || !this.waiting.length || this.waiting[0]!.urgent || this.seats.filter((s) => s.job && !s.job.urgent).length < this.seats.length - 1 || this.seats.length < 2) return false;
+    this.later ??= setTimeout(() => { delete this.later; this.next(); }, left);
+    return true;
   }
 
   private answered(seat: Seat, reply: Reply): void {

@@ -12,7 +12,7 @@ import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
 import { useStable } from "../ui/useStable";
 import { StackSession } from "../work/session";
-import { bracketFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
+import { stackFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
 import { Ladder } from "../workspace/Ladder";
 import { Stem } from "../workspace/Stem";
 import { stemNodes } from "../workspace/stemNodes";
@@ -21,6 +21,9 @@ import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../wo
 import type { Route } from "./+types/workspace";
 
 const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+
+/** What the proof will hold, before it is measured. */
+const NO_FACTS = ([["Scene range", "EV"], ["Clipped, bright", "%"], ["Black, darkest", "%"], ["Moving parts", "%"], ["Moved, longest", "px"], ["Alignment, worst", "px"]] as const).map(([what, unit]) => ({ what, unit, value: 0, digits: 1 as const }));
 
 export async function clientLoader({ params }: Route.ClientLoaderArgs) {
   return { data: await readStack(params.shoot, params.stack), history: await historyOf(params.shoot) };
@@ -45,7 +48,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const navigate = useNavigate();
   const [edited, setEdited] = useState<Recipe>();
   const recipe = useStable(edited ?? take.recipe);
-  const members = useMemo(() => bracketFrames(frames, data.originals), [stack.id]); // eslint-disable-line react-hooks/exhaustive-deps
+  const members = useMemo(() => stackFrames(frames, data.originals), [stack.id]); // eslint-disable-line react-hooks/exhaustive-deps
   const [session] = useState<StackSession>(() => new StackSession(members));
   const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
   const [open, setOpen] = useState<string | undefined>("tone");
@@ -105,7 +108,6 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
   const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, onDeliver: startDelivery, onFrame: look });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
-  const worst = Math.max(0, ...(s.aligned?.frames.filter((f) => f.used).map((f) => f.residualPx) ?? []));
   return (
     <div className="flex h-full flex-col">
       <TopBar keys={KEYS} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}>
@@ -151,12 +153,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           {s.statistics ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-60 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
-            <Fact what="Scene range" value={s.statistics && plainNumber(s.statistics.rangeEv)} unit="EV" />
-            <Fact what="Clipped, bright" value={s.clippedBright === undefined ? undefined : plainNumber(s.clippedBright * 100, 2)} unit="%" />
-            <Fact what="Black, darkest" value={s.clippedDark === undefined ? undefined : plainNumber(s.clippedDark * 100, 2)} unit="%" />
-            <Fact what="Moved, longest" value={s.aligned && plainNumber(Math.max(...s.aligned.frames.map((f) => f.movedPx)))} unit="px" />
-            <Fact what="Alignment, worst" value={s.aligned && plainNumber(worst, 2)} unit="px" />
-            <Fact what="Moving parts" value={s.aligned && plainNumber(100 * Math.max(0, ...s.aligned.frames.map((f) => f.ghosts?.share ?? 0)))} unit="%" />
+            {(s.facts.length ? s.facts : NO_FACTS).map((f) => <Fact key={f.what} what={f.what} value={s.facts.length ? plainNumber(f.value, f.digits) : undefined} unit={f.unit} />)}
           </dl>
           <p className="mt-3 text-[12px] text-quiet">{fitZoom(s.size, box) < 1 ? `${s.size.width} × ${s.size.height} px, ${plainNumber((s.size.width * s.size.height) / 1e6)} MP` : ""}</p>
         </aside>

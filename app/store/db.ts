@@ -12,6 +12,9 @@ interface Schema extends DBSchema {
   results: { key: string; value: Result; indexes: { shootId: string } };
   history: { key: number; value: HistoryEntry; indexes: { shootId: string } };
   settings: { key: string; value: unknown };
+  /** merges kept so that a stack opens at once; they can be made again at any time */
+  kept: { key: string; value: Blob };
+  keptUse: { key: string; value: { key: string; bytes: number; usedAt: number }; indexes: { usedAt: number } };
 }
 export type Db = IDBPDatabase<Schema>;
 
@@ -19,7 +22,7 @@ let opened: Promise<Db> | undefined;
 
 /** The browser's storage. Each version adds its stores, so that any older one can be brought up. */
 export function db(): Promise<Db> {
-  opened ??= openDB<Schema>("rhizome", 1, {
+  opened ??= openDB<Schema>("rhizome", 2, {
     upgrade(d, from) {
       if (from < 1) {
         d.createObjectStore("shoots", { keyPath: "id" });
@@ -28,6 +31,10 @@ export function db(): Promise<Db> {
         d.createObjectStore("thumbnails");
         d.createObjectStore("history", { keyPath: "id", autoIncrement: true }).createIndex("shootId", "shootId");
         d.createObjectStore("settings");
+      }
+      if (from < 2) {
+        d.createObjectStore("kept");
+        d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");
       }
     },
     blocking() { void opened?.then((d) => d.close()); opened = undefined; },

@@ -1,7 +1,16 @@
 import { RhizomeError } from "../../core/error";
-import { decodeReduced, alignFrames, plain, referenceOf, renderSettings, shrinkTo, toneField, WORK_EDGE, type Aligned, type BracketFrame, type HeldField, type Scene } from "../../engine/bracket";
-import { frameAlone, mergeFrames } from "../../engine/mergeFrames";
-import type { AlignedFrame } from "../../core/align/alignStack";
+import { alignStep, overAll, type Aligned } from "../../core/steps/align/step";
+import { finishStep } from "../../core/steps/finish/step";
+import { framesStep } from "../../core/steps/frames/step";
+import { frameAlone } from "../../core/steps/merge/mergeFrames";
+import { plain, type Scene } from "../../core/steps/merge/scene";
+import { mergeStep } from "../../core/steps/merge/step";
+import { prepareStep } from "../../core/steps/prepare/step";
+import type { Fact } from "../../core/steps/step";
+import { toneStep, type HeldField } from "../../core/steps/tone/step";
+import type { StackFrame } from "../../core/steps/work";
+import { mergeAtWorkSize } from "../../engine/mergeStack";
+import { drawer } from "../store/drawer";
 import type { Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
@@ -11,7 +20,7 @@ export interface SessionState {
   phase: "reading" | "merging" | "ready" | "stopped" | "failed";
   doing: string; share: number;
   error?: RhizomeError;
-  aligned?: Aligned; statistics?: SceneStatistics; clippedBright?: number; clippedDark?: number;
+  aligned?: Aligned; statistics?: SceneStatistics; /** the steps' measurements */ facts: Fact[];
   preview?: { width: number; height: number; shrink: number };
   fullShare?: number; fullReady: boolean;
   size: { width: number; height: number };
@@ -41,10 +50,12 @@ export class StackSession {
   private mergedKey = "";
   private closed = false;
   private work: Promise<void> = Promise.resolve();
+  private seen: () => void = () => undefined;
+  private readonly firstView = new Promise<void>((ok) => { this.seen = ok; });
 
-  constructor(private readonly frames: BracketFrame[]) {
+  constructor(private readonly frames: StackFrame[]) {
     const info = frames[0]!.info;
-    this.state = { phase: "reading", doing: "Reading frames", share: 0, fullReady: false, size: { width: info.width, height: info.height } };
+    this.state = { phase: "reading", doing: "Opening", share: 0, fullReady: false, facts: [], size: { width: info.width, height: info.height } };
   }
 
   subscribe = (f: () => void): (() => void) => { this.listeners.add(f); return () => this.listeners.delete(f); };
@@ -91,34 +102,26 @@ export class StackSession {
 
   private async run(recipe: Recipe, signal: AbortSignal): Promise<void> {
     if (signal.aborted) return;
-    const all = this.frames, frames = all.filter((f) => !recipe.frames.leftOut.includes(f.id));
+    const all = this.frames;
     try {
-      if (!frames.length) throw new RhizomeError("no-frames", "Every frame of this stack is left out.", "take at least one frame in again");
+      const frames = framesStep.run(all, recipe.frames);
       delete this.state.error;
       delete this.state.fullShare;
-      this.set({ phase: "reading", doing: "Reading frames", share: 0, fullReady: false });
-      const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
-      const held = await decodeReduced(pool(), frames, shrink, (share, doing) => this.set({ share: share * 0.5, doing }), signal);
-      let aligned: Aligned, preview: Scene;
-      try {
-        this.set({ phase: "merging", doing: "Aligning", share: 0.55 });
-        aligned = await alignFrames(pool(), frames, held, recipe, shrink, signal);
-        this.set({ doing: "Merging", share: 0.75 });
-        preview = await mergeFrames(pool(), frames, aligned.reference, aligned, shrink, { signal, held, progress: (s, doing) => this.set({ share: 0.75 + s * 0.25, doing }) });
-      } finally {
-        await pool().idle();
-        for (const h of held) pool().give(h.ptr);
-      }
-      const statistics = await pool().run("statistics", { grid: preview.grid }, { scratch: 1 << 18 });
-      const clip = await pool().run("clipping", { source: frames.reduce((a, b) => ((b.info.exif.exposureTime ?? 0) < (a.info.exif.exposureTime ?? 0) ? b : a)).source, shrink: 8 });
-      const longest = frames.reduce((a, b) => ((b.info.exif.exposureTime ?? 0) > (a.info.exif.exposureTime ?? 0) ? b : a));
-      const dark = await pool().run("clipping", { source: longest.source, shrink: 8 });
+      this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
+      const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
+      const { aligned, statistics } = findings;
       this.releaseScenes();
       if (this.closed || signal.aborted) { preview.release(); return; }
       this.scenes = { preview, ...(shrink === 1 ? { full: preview } : {}) };
-      this.set({ phase: "ready", doing: "", share: 1, aligned: this.spread(all, frames, aligned), statistics, clippedBright: clip.bright, clippedDark: dark.dark, preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full) });
+      this.set({
+        phase: "ready", doing: "", share: 1, aligned: overAll(all, frames, aligned), statistics, facts: [...mergeStep.evidence(findings, recipe.merge), ...alignStep.evidence(aligned, recipe.align)],
+        preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full),
+      });
       if (!this.scenes.full) {
-        const scene = await mergeFrames(pool(), frames, aligned.reference, aligned, 1, { signal, progress: (s) => this.set({ fullShare: s }) });
+        // what is seen first goes first
+        await this.firstView;
+        if (this.closed || signal.aborted) return;
+        const scene = await mergeStep.run(pool(), { frames, aligned, reference: aligned.reference, shrink: 1 }, recipe.merge, { signal, progress: (s) => this.set({ fullShare: s }) });
         if (this.closed || signal.aborted) { scene.release(); return; }
         this.scenes.full = scene;
         delete this.state.fullShare;
@@ -129,11 +132,6 @@ export class StackSession {
       if (signal.aborted || error.code === "stopped") return;
       this.set({ phase: this.scenes.preview ? "ready" : "failed", error });
     }
-  }
-
-  private spread(all: BracketFrame[], used: BracketFrame[], aligned: Aligned): Aligned {
-    const none: AlignedFrame = { fromReference: [...IDENTITY], ev: 0, residualPx: 0, movedPx: 0, used: false };
-    return { ...aligned, reference: all.indexOf(used[aligned.reference]!), frames: all.map((f) => { const i = used.indexOf(f); return i < 0 ? none : aligned.frames[i]!; }) };
   }
 
   /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */
@@ -149,16 +147,17 @@ export class StackSession {
     if (width * height > LARGEST_VIEW * 4) { width = Math.min(width, 4000); height = Math.min(height, 4000); }
     // a frame is shown as its own file shows it; the merge with the recipe's tone
     const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: 0 }, finish: { contrast: 0, saturation: 0 } };
-    const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneField(pool(), scene, recipe));
+    const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, recipe.tone, { urgent: true }));
     const region = { x, y, width, height }, parts = Math.min(height, pool().threads);
     const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
     const pixels = new Uint8ClampedArray(width * height * 4);
     await Promise.all(rows.map(async ([y0, y1]) => {
-      const part = await pool().run("render", { scene: plain(scene), field: tone.field, settings: renderSettings(recipe, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
+      const part = await pool().run("render", { scene: plain(scene), field: tone.field, settings: finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
         { urgent: true, scratch: (y1 - y0) * width * 4 + width * 40 + (1 << 16) });
       pixels.set(part!, y0 * width * 4);
     }));
     if (r.frame !== undefined) tone.release();
+    this.seen();
     return { pixels, width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
   }
 
@@ -167,7 +166,7 @@ export class StackSession {
     const key = JSON.stringify([operator, strength, detail, this.mergedKey]);
     let f = this.fields.get(key);
     if (!f) {
-      f = toneField(pool(), scene, recipe);
+      f = toneStep.run(pool(), scene, recipe.tone, { urgent: true });
       this.fields.set(key, f);
       f.catch(() => this.fields.delete(key));
       this.dropFields(12);
@@ -199,6 +198,4 @@ export class StackSession {
     if (!scene) return undefined;
     return pool().run("sample", { scene: plain(scene), x: Math.floor(x / by), y: Math.floor(y / by), radius }, { urgent: true });
   }
-
-  referenceIndex(recipe: Recipe): number { return this.state.aligned?.reference ?? referenceOf(this.frames, recipe); }
 }

@@ -1,17 +1,18 @@
 import { RhizomeError } from "../../core/error";
 import type { Recipe } from "../../core/recipe/recipe";
-import { deliverBracket } from "../../engine/deliver";
-import type { BracketFrame } from "../../engine/bracket";
+import type { StackFrame } from "../../core/steps/work";
+import { deliverStack } from "../../engine/deliver";
 import type { Frame } from "../store/records";
+import { drawer } from "../store/drawer";
 import { keepResult, readStack } from "../store/shoots";
 import { startJob } from "./jobs";
 import { pool } from "./pool";
 import { StackSession } from "./session";
 
-export function bracketFrames(frames: readonly Frame[], originals: Map<string, Blob>): BracketFrame[] {
+export function stackFrames(frames: readonly Frame[], originals: Map<string, Blob>): StackFrame[] {
   return frames.map((f) => {
     const blob = originals.get(f.hash);
-    return { id: f.id, info: f.info, source: { name: f.info.name, ...(blob ? { blob } : {}) } };
+    return { id: f.id, content: f.hash, info: f.info, source: { name: f.info.name, ...(blob ? { blob } : {}) } };
   });
 }
 
@@ -37,7 +38,7 @@ export async function keepPicture(session: StackSession, shootId: string, stackI
 export function mergeInBackground(shootId: string, stackId: string, name: string, done: () => void): void {
   void startJob(`Merge ${name}`, async (progress, signal) => {
     const data = await readStack(shootId, stackId);
-    const session = new StackSession(bracketFrames(data.frames, data.originals));
+    const session = new StackSession(stackFrames(data.frames, data.originals));
     try {
       await new Promise<void>((resolve, reject) => {
         signal.addEventListener("abort", () => { session.stop(); reject(new RhizomeError("stopped", "The work was stopped.", "")); }, { once: true });
@@ -58,11 +59,11 @@ export function mergeInBackground(shootId: string, stackId: string, name: string
 const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff", exr: "image/x-exr", hdr: "image/vnd.radiance" } as const;
 
 /** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
-export function deliver(name: string, frames: BracketFrame[], recipe: Recipe): void {
+export function deliver(name: string, frames: StackFrame[], recipe: Recipe): void {
   const { format } = recipe.deliver;
   const file = `${name.replace(/[^\p{L}\p{N} ._-]+/gu, "_").slice(0, 120)}.${format}`;
   void startJob(`Deliver ${file}`, async (progress, signal) => {
-    const done = await deliverBracket(pool(), frames, recipe, { progress, signal, now: () => performance.now() });
+    const done = await deliverStack(pool(), frames, recipe, { progress, signal, drawer, now: () => performance.now() });
     if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
     const picture = new Blob([done.file as BlobPart], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);
     const a = document.createElement("a");

@@ -1,14 +1,14 @@
 import { RhizomeError } from "../../core/error";
 import { createMemory, Heap } from "../../kernels/heap";
 import type { Codec } from "../../codecs/codec";
-import { tasks, type Source, type TaskContext, type TaskName } from "./tasks";
+import { tasks, type FileSource, type TaskContext, type TaskName } from "./tasks";
 
 export interface Start { kind: "start"; memory?: WebAssembly.Memory }
 export interface Call { kind: "call"; id: number; task: TaskName; args: never; scratch?: { ptr: number; bytes: number } }
 export type Reply = { id: number; ok: true; result: unknown } | { id: number; ok: false; error: { code: string; message: string; todo: string } };
 
 /** A worker's whole life: take calls one at a time, run them on the heap, answer. The host gives it its two doors. */
-export function serve(post: (reply: Reply, transfer: ArrayBuffer[]) => void, codec: Codec, read: (s: Source) => Promise<Uint8Array>, finished: TaskContext["finished"] = (bytes) => bytes): (message: Start | Call) => void {
+export function serve(post: (reply: Reply, transfer: ArrayBuffer[]) => void, codec: Codec, read: (s: FileSource) => Promise<Uint8Array>, finished: TaskContext["finished"] = (bytes) => bytes): (message: Start | Call) => void {
   let context: TaskContext | undefined;
   let queue: Promise<void> = Promise.resolve();
   const answer = async (call: Call): Promise<void> => {

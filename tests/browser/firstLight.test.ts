@@ -64,6 +64,16 @@ test("a stack merges by itself and shows its evidence", async () => {
   expect((box!.width * box!.height) / (1280 * 756)).toBeGreaterThan(0.5);
 });
 
+test("a stack that was merged before opens at once: it is neither read nor merged again", async () => {
+  await r.page.addInitScript(() => {
+    new MutationObserver(() => { const s = document.querySelector("[role=status]")?.textContent; if (s && /Reading|Aligning|Merging/.test(s)) (window as { sawWork?: string }).sawWork = s; }).observe(document, { childList: true, subtree: true, characterData: true });
+  });
+  await r.page.reload();
+  await merged(r.page);
+  expect(await r.page.evaluate(() => (window as { sawWork?: string }).sawWork)).toBeUndefined();
+  expect(await r.page.getByText("Tripod, 3 of 3, nothing moved").count()).toBe(1);
+});
+
 /** Waits until the mean green of the shown picture is within 2 of a value, or a good deal above it. */
 const reaches = async (value: number, above = false): Promise<number> => {
   let g = NaN;

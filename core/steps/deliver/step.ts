@@ -1,0 +1,49 @@
+import * as v from "valibot";
+import { SPACE_IDS } from "../../colour/spaces";
+import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../tone/renderStrip";
+import { plain, type Scene } from "../merge/scene";
+import { defineStep } from "../step";
+import type { HeldField } from "../tone/step";
+import { rowsOf, type Watch, type Work } from "../work";
+
+const schema = v.object({
+  format: v.picklist(["jpg", "png", "tif", "exr", "hdr"]), space: v.picklist(SPACE_IDS), depth: v.picklist(["8", "16", "32f"]),
+  quality: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100)), chroma: v.picklist(["full", "half"]),
+  compression: v.picklist(["none", "lzw", "deflate"]), creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)),
+});
+export type DeliverSettings = v.InferOutput<typeof schema>;
+const renderScratch = (width: number): number => width * 32 + (1 << 16);
+
+/** Renders the whole picture into memory as a file of the chosen format holds it. Encoding is the host's. */
+export const deliverStep = defineStep({
+  settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "deflate", creator: "", copyright: "" } },
+  plan(frames, settings, shrink) {
+    const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink);
+    const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;
+    return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
+  },
+  /** @returns the address of the pixels, tightly packed; give it back */
+  async run(work: Work, scene: Scene, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<number> {
+    const kind = pixelKind(settings), dst = work.take(scene.width * scene.height * bytesPerPixel(kind) + 64);
+    const strips = rowsOf(scene.height, work.threads * 8), region = { x: 0, y: 0, width: scene.width, height: scene.height };
+    let done = 0;
+    try {
+      await Promise.all(strips.map(async ([y0, y1]) => {
+        await work.run("render", { scene: plain(scene), field, settings: render, region, kind, dst, y0, y1 }, { scratch: renderScratch(scene.width), ...(signal ? { signal } : {}) });
+        progress(++done / strips.length, "Toning");
+      }));
+      return dst;
+    } catch (e) {
+      await work.idle();
+      work.give(dst);
+      throw e;
+    }
+  },
+  evidence: ({ width, height }: { width: number; height: number }) => [{ what: "Output", value: (width * height) / 1e6, unit: "MP" as const, digits: 1 as const }],
+});
+
+/** The samples that the file's format and depth ask for. */
+export function pixelKind({ format, depth }: DeliverSettings): PixelKind {
+  if (format === "hdr" || format === "exr" || (depth === "32f" && format === "tif")) return "rgb32f";
+  return format === "jpg" || depth === "8" ? "rgba8" : "rgb16";
+}

@@ -1,0 +1,122 @@
+import type { AlignedFrame } from "../../align/alignStack";
+import { USUAL_NOISE } from "../../align/logPyramid";
+import { findHoles, type Holes } from "../../bracket/fillHoles";
+import { foldScratch, planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
+import { exposureEv, type FrameInfo } from "../../frame/frame";
+import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
+import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
+import { gridSize } from "../../tone/toneGrid";
+import type { Aligned } from "../align/step";
+import { decodeInto, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
+import type { Scene } from "./scene";
+
+export interface MergeOptions extends Watch { /** frames already decoded at this size */ held?: HeldSamples[] }
+type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
+
+/**
+ * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
+ * then the others from the longest exposure on, since what that shows well spares the darker ones their resampling.
+ * Frames are decoded one ahead of the fold and dropped after it, so memory does not depend on their number; what the
+ * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
+ */
+export async function mergeFrames(work: Work, frames: readonly StackFrame[], reference: number, align: Aligned | Promise<Aligned>, shrink: number, options: MergeOptions): Promise<Scene> {
+  const { signal, progress } = options;
+  const on = signal ? { signal } : {};
+  const acc = begin(work, frames[reference]!.info, shrink);
+  const ahead = new Map<number, Promise<HeldSamples>>();
+  const load = (i: number | undefined): void => {
+    if (i === undefined || ahead.has(i)) return;
+    const p = options.held ? Promise.resolve(options.held[i]!) : decodeInto(work, frames[i]!, shrink, signal);
+    p.catch(() => undefined);
+    ahead.set(i, p);
+  };
+  const release = (held: HeldSamples): void => { if (!options.held) work.give(held.ptr); };
+  const add = async (i: number, placing: Placing, first: boolean): Promise<HeldSamples> => {
+    const held = await ahead.get(i)!;
+    await fold(work, acc, held, placing, shrink, first, on);
+    ahead.delete(i);
+    release(held);
+    return held;
+  };
+  try {
+    load(reference);
+    const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
+    // two frames ahead while the alignment keeps one thread
+    load(guess[0]);
+    load(guess[1]);
+    const { matrix } = await add(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
+    progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
+    const aligned = await align;
+    const others = guess.filter((i) => aligned.frames[i]!.used).sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
+    for (let k = 0; k < others.length; k++) {
+      load(others[k]);
+      load(others[k + 1]);
+      await add(others[k]!, aligned.frames[others[k]!]!, false);
+      progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
+    }
+    return await finish(work, acc, matrix, findHoles(aligned.frames, shrink), BASIS_PARTS, on);
+  } catch (e) {
+    await work.idle();
+    work.give(acc.ptr);
+    throw e;
+  } finally {
+    // what was read ahead for nothing
+    for (const p of ahead.values()) void p.then(release, () => undefined);
+  }
+}
+
+/** One frame by itself, laid where the reference frame lies, at its own exposure. */
+export async function frameAlone(work: Work, frame: StackFrame, fromReference: Matrix3, shrink: number): Promise<Scene> {
+  const acc = begin(work, frame.info, shrink);
+  let held: HeldSamples | undefined;
+  try {
+    await Promise.all(rowsOf(acc.planeBytes * 4, work.threads).map(([a, b]) => work.run("clear", { ptr: acc.ptr + a, bytes: b - a })));
+    held = await decodeInto(work, frame, shrink);
+    await fold(work, acc, held, { fromReference: [...fromReference], ev: 0 }, shrink, false, {});
+    return await finish(work, acc, held.matrix, undefined, 0, {});
+  } catch (e) {
+    await work.idle();
+    work.give(acc.ptr);
+    throw e;
+  } finally {
+    if (held) work.give(held.ptr);
+  }
+}
+
+function begin(work: Work, { width: w, height: h }: FrameInfo, shrink: number): Accumulator {
+  const width = Math.ceil(w / shrink), height = Math.ceil(h / shrink), planeBytes = planeBytesOf(width, height);
+  return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
+}
+
+async function fold(work: Work, acc: Accumulator, held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean, on: RunOptions): Promise<void> {
+  const input = {
+    samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
+    fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+    ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}),
+  };
+  await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(acc.width, held.type), ...on })));
+}
+
+async function finish(work: Work, acc: Accumulator, matrix: number[], holes: Holes | undefined, basisParts: number, on: RunOptions): Promise<Scene> {
+  await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
+  if (holes) {
+    const parts = await Promise.all(rowsOf(holes.height, work.threads * 2).map(async ([g0, g1]) => ({ g0, g1, cells: await work.run("measureCells", { acc, holes, g0, g1 }, on) })));
+    const fill = await work.run("fillCells", { parts, holes }, on);
+    await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("fillHoles", { acc, holes, fill, y0, y1 }, on)));
+  }
+  return { ...acc, ...(await toneAnalysis(work, acc, basisParts, on)) };
+}
+
+/** The reduced picture and what local tone needs of it, in the workers' memory; a frame shown as it is needs no such basis. */
+async function toneAnalysis(work: Work, acc: Accumulator, basisParts: number, on: RunOptions): Promise<Pick<Scene, "grid" | "basis" | "release">> {
+  const size = gridSize(acc.width, acc.height), planes = size.width * size.height * 4;
+  const ptr = work.take(planes + basisBytes(size)), grid = { ...size, ptr }, basis = ptr + planes;
+  try {
+    await Promise.all(rowsOf(size.height, work.threads * 2).map(([g0, g1]) => work.run("reduce", { scene: acc, grid, g0, g1 }, on)));
+    await Promise.all(Array.from({ length: basisParts }, (_, part) => work.run("toneBasis", { grid, basis, part }, { scratch: basisScratch(size), ...on })));
+    return { grid, basis, release: () => { work.give(acc.ptr); work.give(ptr); } };
+  } catch (e) {
+    void work.idle().then(() => work.give(ptr));
+    throw e;
+  }
+}

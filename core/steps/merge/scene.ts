@@ -1,0 +1,8 @@
+import type { Accumulator } from "../../bracket/foldFrame";
+import type { ToneGrid } from "../../tone/toneGrid";
+
+/** Merged radiance in the workers' memory; `release` gives the memory back. */
+export interface Scene extends Accumulator { grid: ToneGrid; /** address of the tone basis */ basis: number; release(): void }
+
+/** The accumulator without its functions, as it may be sent to a worker. */
+export const plain = ({ ptr, planeBytes, width, height }: Accumulator): Accumulator => ({ ptr, planeBytes, width, height });

@@ -1,0 +1,51 @@
+import * as v from "valibot";
+import { planeBytesOf } from "../../bracket/foldFrame";
+import { RhizomeError } from "../../error";
+import { exposureEv } from "../../frame/frame";
+import { basisBytes } from "../../tone/toneBasis";
+import { gridSize } from "../../tone/toneGrid";
+import type { SceneStatistics } from "../../tone/sceneStatistics";
+import type { Aligned } from "../align/step";
+import { defineStep } from "../step";
+import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import { mergeFrames } from "./mergeFrames";
+import type { Scene } from "./scene";
+
+const schema = v.object({
+  method: v.picklist(["radiance"]),
+  reference: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(0))]),
+  deghost: v.picklist(["off", "auto"]),
+});
+export type MergeSettings = v.InferOutput<typeof schema>;
+export interface MergeInput { frames: readonly StackFrame[]; /** the reference frame is merged while this is still being found */ aligned: Aligned | Promise<Aligned>; reference: number; shrink: number; held?: HeldSamples[] }
+/** What is known of a merged scene besides its pixels. */
+export interface MergeFindings { aligned: Aligned; statistics: SceneStatistics; /** shares clipped in the darkest frame, and black in the brightest */ clippedBright: number; clippedDark: number }
+
+/** Merges the aligned frames to scene radiance on the reference frame's scale. */
+export const mergeStep = defineStep({
+  settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto" } },
+  plan(frames, _settings, shrink) {
+    const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink), grid = gridSize(width, height);
+    const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
+    // one frame is folded while up to two are being read
+    return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
+  },
+  run: (work: Work, { frames, aligned, reference, shrink, held }: MergeInput, _settings: MergeSettings, watch: Watch): Promise<Scene> =>
+    mergeFrames(work, frames, reference, aligned, shrink, { ...watch, ...(held ? { held } : {}) }),
+  evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings) => [
+    { what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const },
+    { what: "Clipped, bright", value: clippedBright * 100, unit: "%" as const, digits: 2 as const },
+    { what: "Black, darkest", value: clippedDark * 100, unit: "%" as const, digits: 2 as const },
+    { what: "Moving parts", value: 100 * Math.max(0, ...aligned.frames.map((f) => f.ghosts?.share ?? 0)), unit: "%" as const, digits: 1 as const },
+  ],
+});
+
+/** The frame others are aligned to: the one asked for, else the middle exposure. @throws RhizomeError `reference-unknown` */
+export function referenceOf(frames: readonly StackFrame[], { reference: asked }: MergeSettings): number {
+  if (asked !== "auto") {
+    if (asked >= frames.length) throw new RhizomeError("reference-unknown", `There is no frame ${asked}; the stack has ${frames.length}.`, `give a number from 0 to ${frames.length - 1}, or auto`);
+    return asked;
+  }
+  const order = frames.map((f, i) => ({ i, ev: exposureEv(f.info.exif) ?? i })).sort((a, b) => a.ev - b.ev || a.i - b.i);
+  return order[order.length >> 1]!.i;
+}

@@ -1,0 +1,32 @@
+import type * as v from "valibot";
+import type { FrameInfo } from "../frame/frame";
+
+/** A measurement that a step leaves behind for the proof: what, how much, in what unit. */
+export interface Fact { what: string; value: number; unit: "EV" | "%" | "px" | "frames" | "MP"; digits: 0 | 1 | 2 }
+
+/** What a step will need, told before it runs. */
+export interface Plan {
+  /** size of what comes out, px */
+  width: number; height: number;
+  /** px that a part of the picture needs round it to come out the same as in the whole */
+  margin: number;
+  /** bytes of the workers' memory while it runs, and of what it leaves */
+  peakBytes: number; heldBytes: number;
+}
+
+/**
+ * One part of a recipe, always the same four: what can be set, what it will take, the work, and what was measured.
+ * Running it again with equal inputs and settings gives equal bytes.
+ */
+export interface Step<S extends v.GenericSchema, Run extends (...args: never[]) => unknown, Done> {
+  settings: { schema: S; defaults: v.InferOutput<S> };
+  plan(frames: readonly FrameInfo[], settings: v.InferOutput<S>, shrink: number): Plan;
+  run: Run;
+  evidence(done: Done, settings: v.InferOutput<S>): Fact[];
+}
+
+/** Lets a step's parts be checked against each other without naming their types. */
+export const defineStep = <S extends v.GenericSchema, Run extends (...args: never[]) => unknown, Done>(step: Step<S, Run, Done>): Step<S, Run, Done> => step;
+
+/** The plan of a step that takes no pixels in its hands. */
+export const nothingToPlan = (frames: readonly FrameInfo[], _settings: unknown, shrink: number): Plan => ({ width: Math.ceil(frames[0]!.width / shrink), height: Math.ceil(frames[0]!.height / shrink), margin: 0, peakBytes: 0, heldBytes: 0 });

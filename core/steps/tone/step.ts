@@ -1,0 +1,33 @@
+import * as v from "valibot";
+import { toneFieldBytes, type ToneField } from "../../tone/localTone";
+import { basisScratch } from "../../tone/toneBasis";
+import { gridSize } from "../../tone/toneGrid";
+import type { Scene } from "../merge/scene";
+import { range } from "../range";
+import { defineStep } from "../step";
+import type { Work } from "../work";
+
+const schema = v.object({ operator: v.picklist(["none", "plain", "local"]), strength: range(0, 1), detail: range(-1, 1), exposure: range(-8, 8) });
+export type ToneStepSettings = v.InferOutput<typeof schema>;
+/** A tone field in the workers' memory; `release` gives the memory back. */
+export interface HeldField { field: ToneField; release(): void }
+
+/** Where each part of the picture is placed between black and white: a gain field, the same for every size. */
+export const toneStep = defineStep({
+  settings: { schema, defaults: { operator: "local", strength: 0.7, detail: 0.15, exposure: 0 } },
+  plan(frames, _settings, shrink) {
+    const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink), grid = gridSize(width, height);
+    return { width, height, margin: 0, peakBytes: toneFieldBytes(grid) + basisScratch(grid), heldBytes: toneFieldBytes(grid) };
+  },
+  async run(work: Work, scene: Scene, settings: ToneStepSettings, { signal, urgent = false }: { signal?: AbortSignal; /** somebody waits for it */ urgent?: boolean } = {}): Promise<HeldField> {
+    const { grid } = scene, at = work.take(toneFieldBytes(grid)), release = (): void => work.give(at);
+    try {
+      const field = await work.run("tone", { grid, basis: scene.basis, settings, at }, { urgent, scratch: basisScratch(grid), ...(signal ? { signal } : {}) });
+      return { field, release };
+    } catch (e) {
+      void work.idle().then(release);
+      throw e;
+    }
+  },
+  evidence: () => [],
+});

@@ -1,0 +1,31 @@
+import type { MergeFindings } from "../core/steps/merge/step";
+import { random } from "../core/simulate/random";
+import { basisBytes } from "../core/tone/toneBasis";
+import { Heap } from "../kernels/heap";
+import { packScene, readPacked, type SceneParts } from "./packScene";
+
+const heap = Heap.local(4e6), rnd = random(5), grid = { width: 40, height: 30 };
+const scene: SceneParts = { width: 64, height: 48, planeBytes: 64 * 48 * 4 + 64, grid, ptr: heap.alloc(64 * 48 * 16 + 256), analysis: heap.alloc(40 * 30 * 4 + basisBytes(grid)) };
+heap.u8(scene.ptr, scene.planeBytes * 3).forEach((_, i, a) => { a[i] = rnd() * 256; });
+heap.u8(scene.analysis, 40 * 30 * 4 + basisBytes(grid)).forEach((_, i, a) => { a[i] = rnd() * 256; });
+const frame = { fromReference: [1, 0, 0.25, 0, 1, -3, 0, 0, 1], ev: -2, residualPx: 0.1, used: true, movedPx: 3 };
+const findings: MergeFindings = {
+  statistics: { fromEv: -14, binEv: 0.25, counts: [1, 2, 3], rangeEv: 9, lowEv: -8, highEv: 1 }, clippedBright: 0.01, clippedDark: 0.2,
+  aligned: { reference: 1, frames: [{ ...frame, ghosts: { width: 3, height: 2, scale: 16, share: 0.5, votes: Uint8Array.of(0, 255, 7, 1, 2, 3) } }, { ...frame, warning: "odd" }] },
+};
+const packed = packScene(heap, scene, findings);
+
+test("a kept scene comes back to the byte, with what was found about it", () => {
+  const back = readPacked(packed)!;
+  expect(back.findings).toEqual(findings);
+  expect(Buffer.compare(back.planes, heap.u8(scene.ptr, scene.planeBytes * 3))).toBe(0);
+  expect(Buffer.compare(back.analysis, heap.u8(scene.analysis, back.analysis.length))).toBe(0);
+  expect(back.head).toMatchObject({ width: 64, height: 48, grid });
+});
+
+test("a kept scene that is cut short or of another form is taken for none", () => {
+  for (const n of [0, 3, 4, 200, packed.length - 1]) expect(readPacked(packed.subarray(0, n))).toBeUndefined();
+  const other = packed.slice();
+  other.set(new TextEncoder().encode("{\"width\":\"x\""), 4);
+  expect(readPacked(other)).toBeUndefined();
+});

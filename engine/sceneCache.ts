@@ -1,0 +1,42 @@
+import { planeBytesOf } from "../core/bracket/foldFrame";
+import { gridSize } from "../core/tone/toneGrid";
+import { basisBytes } from "../core/tone/toneBasis";
+import type { MergeFindings } from "../core/steps/merge/step";
+import { plain, type Scene } from "../core/steps/merge/scene";
+import type { FrameInfo } from "../core/frame/frame";
+import type { Pool } from "./pool";
+import type { FileSource } from "./worker/tasks";
+
+/** Where kept results lie, by key; the host's: it keeps within its quota and drops what was used longest ago. */
+export interface Drawer {
+  get(key: string): Promise<FileSource | undefined>;
+  put(key: string, packed: Blob | Uint8Array): Promise<void>;
+  drop(key: string): Promise<void>;
+}
+
+/** Takes a merged scene and what was found about it out of the drawer. What is damaged there is dropped. */
+export async function recallScene(pool: Pool, drawer: Drawer, key: string, info: FrameInfo, shrink: number): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
+  const source = await drawer.get(key).catch(() => undefined);
+  if (!source) return undefined;
+  const width = Math.ceil(info.width / shrink), height = Math.ceil(info.height / shrink), planeBytes = planeBytesOf(width, height), size = gridSize(width, height);
+  const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size));
+  const release = (): void => { pool.give(ptr); pool.give(analysis); };
+  const findings = await pool.run("unpack", { source, parts: { ptr, planeBytes, width, height, grid: size, analysis } }).catch(() => undefined);
+  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis }, basis: analysis + size.width * size.height * 4, release }, findings };
+  release();
+  await drawer.drop(key).catch(() => undefined);
+  return undefined;
+}
+
+/** Only what was found: enough to merge again at another size without aligning. */
+export async function recallFindings(pool: Pool, drawer: Drawer, key: string): Promise<MergeFindings | undefined> {
+  const source = await drawer.get(key).catch(() => undefined);
+  return source && pool.run("unpack", { source }).catch(() => undefined);
+}
+
+/** Keeps a scene for later. That the drawer is full or closed is no fault of the merge. */
+export async function keepScene(pool: Pool, drawer: Drawer, key: string, scene: Scene, findings: MergeFindings): Promise<void> {
+  try {
+    await drawer.put(key, await pool.run("pack", { scene: { ...plain(scene), grid: { width: scene.grid.width, height: scene.grid.height }, analysis: scene.grid.ptr }, findings }));
+  } catch { /* made again next time */ }
+}
