@@ -5,7 +5,9 @@ import { isPictureName } from "../codecs/format";
 import type { OutputFormat } from "../codecs/codec";
 import { RhizomeError } from "../core/error";
 import { ev100, exposureEv } from "../core/frame/frame";
-import { byName, groupFrames } from "../core/grouping/groupFrames";
+import { byName } from "../core/grouping/captureOrder";
+import type { FoundStack } from "../core/grouping/foundStack";
+import type { FrameLook } from "../core/grouping/look";
 import { defaultRecipe, parseRecipe, withSetting, type Recipe } from "../core/recipe/recipe";
 import { toReference } from "../core/steps/align/step";
 import { shrinkTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/work";
@@ -29,14 +31,16 @@ function parse<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[]
   }
 }
 
-async function readFrames(pool: Pool, files: string[]): Promise<{ frames: StackFrame[]; failed: RhizomeError[] }> {
-  const results = await Promise.all(files.map(async (path): Promise<StackFrame | RhizomeError> => {
+interface ReadFrame extends StackFrame { look?: FrameLook }
+
+async function readFrames(pool: Pool, files: string[], look = false): Promise<{ frames: ReadFrame[]; failed: RhizomeError[] }> {
+  const results = await Promise.all(files.map(async (path): Promise<ReadFrame | RhizomeError> => {
     try {
-      const { info, hash } = await pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 0 });
-      return { id: path, content: hash, source: { name: basename(path), path }, info };
+      const { info, hash, look: seen } = await pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 0, look });
+      return { id: path, content: hash, ...(seen ? { look: seen } : {}), source: { name: basename(path), path }, info };
     } catch (e) { return RhizomeError.from(e); }
   }));
-  return { frames: results.filter((r): r is StackFrame => !(r instanceof RhizomeError)), failed: results.filter((r) => r instanceof RhizomeError) };
+  return { frames: results.filter((r): r is ReadFrame => !(r instanceof RhizomeError)), failed: results.filter((r) => r instanceof RhizomeError) };
 }
 
 const complain = (e: RhizomeError): void => { process.stderr.write(`rhizome: ${e.code}: ${e.message} (${e.todo})\n`); };
@@ -65,14 +69,23 @@ async function listPictures(dir: string): Promise<string[]> {
   return names.filter(isPictureName).sort(byName).map((n) => join(dir, n));
 }
 
+/** A found stack as `group` prints it: names instead of indices. */
+const named = (s: FoundStack, frames: readonly ReadFrame[]): object => ({ kind: s.kind, frames: s.frames.map((i) => frames[i]!.source.name), why: s.why, warnings: s.warnings, ...(s.rows ? { rows: s.rows } : {}), ...(s.members ? { members: s.members.map((m) => named(m, frames)) } : {}) });
+
+const findStacks = (pool: Pool, frames: readonly ReadFrame[], gap: string | undefined): Promise<FoundStack[]> => {
+  const gapSeconds = gapOf(gap);
+  return pool.run("group", { frames: frames.map((f) => f.info), looks: frames.map((f) => f.look), ...(gapSeconds === undefined ? {} : { gapSeconds }) });
+};
+
 export async function group(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, { json: { type: "boolean" }, gap: { type: "string" } });
   if (positionals.length !== 1) throw usage("group needs one folder");
-  const { frames, failed } = await readFrames(openPool(), await listPictures(positionals[0]!));
+  const pool = openPool();
+  const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!), true);
   failed.forEach(complain);
-  const stacks = groupFrames(frames.map((f) => f.info), gapOf(values.gap)).map((s) => ({ kind: s.kind, frames: s.frames.map((i) => frames[i]!.source.name), why: s.why, warnings: s.warnings }));
-  if (values.json) out(JSON.stringify(stacks, null, 2));
-  else for (const s of stacks) out(`${s.kind}\t${s.frames.join(" ")}\t${s.why}${s.warnings.map((w) => `\t! ${w.message}`).join("")}`);
+  const stacks = await findStacks(pool, frames, values.gap);
+  if (values.json) out(JSON.stringify(stacks.map((s) => named(s, frames)), null, 2));
+  else for (const s of stacks) out(`${s.kind}\t${s.frames.map((i) => frames[i]!.source.name).join(" ")}\t${s.why}${s.warnings.map((w) => `\t! ${w.message}`).join("")}`);
 }
 
 function gapOf(text: string | undefined): number | undefined {
@@ -148,10 +161,10 @@ export async function batch(args: string[]): Promise<void> {
   const shard = /^(\d+)\/(\d+)$/.exec(values.shard ?? "1/1");
   if (!shard || Number(shard[1]) < 1 || Number(shard[1]) > Number(shard[2])) throw usage("--shard is written I/N, from 1/N to N/N");
   const pool = openPool();
-  const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!));
+  const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!), true);
   failed.forEach(complain);
   let broken = failed.length;
-  const stacks = groupFrames(frames.map((f) => f.info), gapOf(values.gap)).filter((s) => s.kind === "bracket").filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
+  const stacks = (await findStacks(pool, frames, values.gap)).flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket").filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
   for (const s of stacks) {
     const members = s.frames.map((i) => frames[i]!);
     const file = join(values.out, `${basename(members[0]!.source.name, extname(members[0]!.source.name))}-merged.jpg`);

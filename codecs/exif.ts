@@ -13,6 +13,9 @@ const text = (t: Tag): string | undefined => {
   return s.replace(/\0/g, "").trim().slice(0, 200) || undefined;
 };
 
+/** Stars, from EXIF or XMP; what else programs write there (-1 is "rejected") is none. */
+const rating = (t: Tag): number | undefined => { const v = Number(Array.isArray(t?.value) ? t.value[0] : t?.value); return Number.isInteger(v) && v >= 1 && v <= 5 ? v : undefined; };
+
 /** Reads what the camera wrote; missing or broken tags are left out, never guessed. */
 export function readExif(bytes: Uint8Array): Exif {
   let tags: Record<string, Tag>;
@@ -27,6 +30,7 @@ export function readExif(bytes: Uint8Array): Exif {
     aperture: rational(tags["FNumber"]), iso: rational(tags["ISOSpeedRatings"]), focalLength: rational(tags["FocalLength"]),
     takenAt: time(text(tags["DateTimeOriginal"]) ?? text(tags["DateTime"]), text(tags["SubSecTimeOriginal"])),
     camera: [text(tags["Make"]), text(tags["Model"])].filter(Boolean).join(" ") || undefined,
+    focalLength35: rational(tags["FocalLengthIn35mmFilm"]), focusDistance: rational(tags["SubjectDistance"]), rating: rating(tags["Rating"]),
     lens: text(tags["LensModel"]), orientation: rational(tags["Orientation"]),
   };
   return Object.fromEntries(Object.entries(exif).filter(([, v]) => v !== undefined)) as Exif;

@@ -1,6 +1,7 @@
 import { isPictureName } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
-import { byName, groupFrames } from "../../core/grouping/groupFrames";
+import { byName } from "../../core/grouping/captureOrder";
+import { groupFrames } from "../../core/grouping/groupFrames";
 import { defaultRecipe } from "../../core/recipe/recipe";
 import { pool } from "../work/pool";
 import { change, type Put } from "./changes";

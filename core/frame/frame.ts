@@ -5,6 +5,9 @@ export const ExifSchema = v.object({
   exposureTime: v.optional(v.number()), aperture: v.optional(v.number()), iso: v.optional(v.number()),
   focalLength: v.optional(v.number()), takenAt: v.optional(v.number()), camera: v.optional(v.string()), lens: v.optional(v.string()),
   orientation: v.optional(v.number()),
+  /** in mm on a 36 mm wide frame; in m */
+  focalLength35: v.optional(v.number()), focusDistance: v.optional(v.number()),
+  rating: v.optional(v.number()),
 });
 export type Exif = v.InferOutput<typeof ExifSchema>;
 

@@ -26,12 +26,20 @@ test("a long exposure may be followed by its dark frame's pause", () => {
   expect(groupFrames([frame(0, 1 / 4), frame(1, 2), frame(7, 8), frame(30, 1 / 2)]).map((s) => s.frames.length)).toEqual([3, 1]);
 });
 
+test("an hour's jump of the clock and the count beginning again after 9999 part nothing; a wait of a minute does not either", () => {
+  const at = (name: string, t: number, e: number): FrameInfo => ({ ...frame(t, e), name });
+  const frames = [at("A_9998.jpg", 100, 1 / 60), at("A_9999.jpg", 100.5, 1 / 250), at("A_0001.jpg", 101, 1 / 15), at("A_0002.jpg", 101 - 3600, 1 / 60), at("A_0003.jpg", 101.5 - 3600, 1 / 250), at("A_0004.jpg", 160 - 3600, 1 / 15)];
+  expect(groupFrames([...frames].reverse()).map((s) => s.frames.length)).toEqual([3, 3]);
+  expect(groupFrames(frames, [], 20).map((s) => s.frames.length)).toEqual([3, 2, 1]);
+});
+
 test("a missing exposure is named", () => {
   expect(groupFrames(set(0, [1 / 1000, 1 / 250, 1 / 15, 1 / 4]))[0]!.warnings[0]!.code).toBe("exposure-missing");
 });
 
-test("another aperture, camera or size ends a set; without times nothing is guessed", () => {
-  expect(groupFrames([frame(0, 1 / 60), frame(0.5, 1 / 250, { aperture: 4 })])).toHaveLength(2);
+test("a changed aperture is named; another camera or lens ends a set; without times two frames are no bracket", () => {
+  expect(groupFrames([frame(0, 1 / 60), frame(0.5, 1 / 250, { aperture: 5.6 }), frame(1, 1 / 15)])[0]!.warnings.map((w) => w.code)).toContain("aperture-varies");
+  expect(groupFrames([frame(0, 1 / 60), frame(0.5, 1 / 250, { focalLength: 35 })])).toHaveLength(2);
   expect(groupFrames([frame(0, 1 / 60), frame(0.5, 1 / 250, { camera: "D" })])).toHaveLength(2);
   expect(groupFrames([frame(undefined, 1 / 60), frame(undefined, 1 / 250)])).toHaveLength(2);
   expect(groupFrames([])).toEqual([]);

@@ -1,59 +1,58 @@
-import { exposureEv, roundEv, type FrameInfo } from "../frame/frame";
-
-export type StackKind = "bracket" | "panorama" | "focus" | "single";
-
-export interface FoundStack { kind: StackKind; frames: number[]; why: string; warnings: { code: string; message: string }[] }
-
-const ev = (n: number): string => (n > 0 ? "+" : n < 0 ? "\u2212" : "") + Math.abs(Math.round(n * 10) / 10);
-
-/** Numbers in a name count as numbers, so that frame 10 follows frame 9. */
-export const byName = new Intl.Collator("en", { numeric: true }).compare;
+import type { FrameInfo } from "../frame/frame";
+import { captureOrder } from "./captureOrder";
+import { describe } from "./describe";
+import { Evidence, isCovered, oddsOf, type Member } from "./evidence";
+import type { FoundStack } from "./foundStack";
+import type { FrameLook } from "./look";
+import { bestSegments } from "./segments";
 
 /**
- * Finds brackets by capture time and exposure pattern. A set goes on while size, camera, focal length and
- * aperture stay, no exposure comes twice, and the pause is short for these shutter times.
+ * Finds the stacks in what was brought in: cameras apart, frames in the order of their taking, cut where the sum of the
+ * evidence is highest: pauses, exposures, settings, and what the frames look like. No single sign decides: a set goes on
+ * over a minute's wait, and two rooms within two seconds are two.
  *
- * @param frames  in any order; those without a time go by name after the others
- * @param gapSeconds  longest pause within a set, beyond the exposures themselves
+ * @param looks  of the same frames; without them the settings and the clock have to do
+ * @param gapSeconds  a longer pause ends every set; none unless given
  * @returns stacks in capture order; every frame in exactly one
  */
-export function groupFrames(frames: readonly FrameInfo[], gapSeconds = 3): FoundStack[] {
-  const order = frames.map((_, i) => i).sort((a, b) => {
-    const ta = frames[a]!.exif.takenAt ?? Infinity, tb = frames[b]!.exif.takenAt ?? Infinity;
-    return ta === tb ? byName(frames[a]!.name, frames[b]!.name) : ta - tb;
+export function groupFrames(frames: readonly FrameInfo[], looks: readonly (FrameLook | undefined)[] = [], gapSeconds?: number): FoundStack[] {
+  const all = frames.map((info, i): Member => ({ info, ...(looks[i] ? { look: looks[i] } : {}) })), evidence = new Evidence(all, gapSeconds);
+  const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
+  return captureOrder(frames).flatMap((order) => {
+    const found = bestSegments(evidence, order, covered).map((s) => describe(evidence, s.kind, order.slice(s.from, s.to), covered));
+    return nested(evidence, found);
   });
-  const sets: number[][] = [];
-  for (const i of order) {
-    const set = sets.at(-1);
-    if (set && continues(set.map((k) => frames[k]!), frames[i]!, gapSeconds)) set.push(i);
-    else sets.push([i]);
+}
+
+/** Stacks of one kind whose views overlap one after the other are the parts of a panorama. */
+function nested(e: Evidence, stacks: readonly FoundStack[]): FoundStack[] {
+  const out: FoundStack[] = [];
+  let run: FoundStack[] = [];
+  const close = (): void => { out.push(...(run.length > 1 ? [describe(e, "panorama", run.flatMap((s) => s.frames), new Set(), run)] : run)); run = []; };
+  for (const s of stacks) {
+    const goesOn = run.length > 0 && s.kind === run[0]!.kind && Math.abs(s.frames.length - run[0]!.frames.length) <= 1 && run.some((before) => overlaps(e, before, s)) && !run.some((before) => sameView(e, before, s)) && (e.pause(run.at(-1)!.frames.at(-1)!, s.frames[0]!) ?? 0) < 120;
+    if (!goesOn) close();
+    if (s.kind === "bracket" || s.kind === "focus") run.push(s); else out.push(s);
   }
-  return sets.flatMap((set) => describe(set, frames));
+  close();
+  return out;
 }
 
-function continues(set: FrameInfo[], next: FrameInfo, gap: number): boolean {
-  const last = set.at(-1)!;
-  if (next.width !== last.width || next.height !== last.height || next.exif.camera !== last.exif.camera) return false;
-  if (next.exif.focalLength !== last.exif.focalLength || next.exif.aperture !== last.exif.aperture) return false;
-  const e = exposureEv(next.exif);
-  if (e === undefined || set.some((f) => { const o = exposureEv(f.exif); return o === undefined || Math.abs(o - e) < 0.2; })) return false;
-  if (next.exif.takenAt === undefined || last.exif.takenAt === undefined) return false;
-  // a long exposure is followed by the camera's own dark frame at times
-  return next.exif.takenAt - last.exif.takenAt <= gap + 2 * Math.max(last.exif.exposureTime ?? 0, next.exif.exposureTime ?? 0);
+/** Pairs of frames of two stacks with the same settings. */
+function* likePairs(e: Evidence, a: FoundStack, b: FoundStack): Generator<[number, number]> {
+  for (const [k, i] of a.frames.entries()) {
+    const like = b.frames.find((j) => e.ev[i] !== undefined && e.ev[j] !== undefined && Math.abs(e.ev[i] - e.ev[j]) < 0.2) ?? (e.ev[i] === undefined ? b.frames[k] : undefined);
+    if (like !== undefined) yield [i, like];
+  }
 }
-
-function describe(set: number[], frames: readonly FrameInfo[]): FoundStack[] {
-  if (set.length < 2) return set.map((i) => ({ kind: "single", frames: [i], why: "No other exposure of this view close in time", warnings: [] }));
-  const evs = set.map((i) => exposureEv(frames[i]!.exif)!);
-  const base = evs.slice().sort((a, b) => a - b)[Math.floor(evs.length / 2)]!;
-  const sorted = evs.map((e) => roundEv(e - base)).sort((a, b) => a - b);
-  const seconds = frames[set.at(-1)!]!.exif.takenAt! - frames[set[0]!]!.exif.takenAt!;
-  const steps = sorted.slice(1).map((e, i) => e - sorted[i]!);
-  const usual = steps.slice().sort((a, b) => a - b)[Math.floor(steps.length / 2)]!;
-  const missing = steps.filter((s) => s > usual * 1.6).length;
-  return [{
-    kind: "bracket", frames: set,
-    why: `${set.length} exposures, ${ev(sorted[0]!)} to ${ev(sorted.at(-1)!)} EV, within ${seconds.toFixed(1)} s`,
-    warnings: missing ? [{ code: "exposure-missing", message: `A step of ${ev(Math.max(...steps))} EV among steps of ${ev(usual)}: an exposure seems to be missing` }] : [],
-  }];
+const apart = (p: { dx: number; dy: number }): number => Math.max(Math.abs(p.dx), Math.abs(p.dy));
+function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
+  if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;
+  let sum = 0;
+  for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j); if (p && apart(p) > 0.12 && apart(p) < 0.95) sum += oddsOf(p.certainty); }
+  return sum > 1.5;
+}
+function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {
+  for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j); if (p && apart(p) < 0.1 && oddsOf(p.certainty) > 3) return true; }
+  return false;
 }

@@ -1,7 +1,10 @@
 import type { Codec, EncodeInput } from "../../codecs/codec";
 import type { Accumulator } from "../../core/bracket/foldFrame";
 import { stepTasks } from "../../core/steps/tasks";
-import type { HeldSamples, Source } from "../../core/steps/work";
+import type { FrameInfo } from "../../core/frame/frame";
+import { groupFrames } from "../../core/grouping/groupFrames";
+import { LOOK_FROM, makeLook, type FrameLook } from "../../core/grouping/look";
+import { shrinkTo, type HeldSamples, type Source } from "../../core/steps/work";
 import type { MergeFindings } from "../../core/steps/merge/step";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
 import { packScene, readPacked, type SceneParts } from "../packScene";
@@ -18,15 +21,19 @@ export interface TaskContext {
 export const tasks = {
   ...stepTasks,
 
-  async inspect({ codec, read }: TaskContext, a: { source: FileSource; thumbnail: number }) {
+  async inspect({ codec, read }: TaskContext, a: { source: FileSource; thumbnail: number; /** whether to make the look that grouping compares */ look?: boolean }) {
     const bytes = await read(a.source);
     const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as BufferSource));
+    const info = await codec.inspect(bytes, a.source.name);
     return {
-      info: await codec.inspect(bytes, a.source.name), size: bytes.length,
+      info, size: bytes.length, look: a.look ? makeLook(await codec.decode(bytes, a.source.name, shrinkTo(info, LOOK_FROM))) : undefined,
       thumbnail: a.thumbnail ? await codec.thumbnail(bytes, a.source.name, a.thumbnail) : undefined,
       hash: Array.from(hash.subarray(0, 16), (b) => b.toString(16).padStart(2, "0")).join(""),
     };
   },
+
+  /** Finds the stacks. */
+  group(_: TaskContext, a: { frames: FrameInfo[]; looks: (FrameLook | undefined)[]; gapSeconds?: number }) { return groupFrames(a.frames, a.looks, a.gapSeconds); },
 
   /** Share of samples at either end, on a reduced picture. */
   async clipping({ codec, read }: TaskContext, a: { source: FileSource; shrink: number }) {

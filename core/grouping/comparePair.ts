@@ -1,0 +1,232 @@
+import { solveSymmetric } from "../align/solveSymmetric";
+import { evBetween, HIGHEST, LOWEST, type FrameLook } from "./look";
+
+/** How a second frame lies against a first one, as far as their looks tell. */
+export interface PairView {
+  /** correlation of what both show well exposed, -1..1, and the share of the frame over which it was taken */
+  correlation: number; overlap: number;
+  /** the second frame's place in the first: shares of its width and height */
+  dx: number; dy: number;
+  /** EV of the second against the first, from the pixels both show well */
+  gainEv: number;
+  /** how sure it is that they show the same place, in standard deviations */
+  certainty: number;
+}
+
+interface Level { w: number; h: number; /** against its neighbourhood, EV */ value: Float32Array; /** 1 where well exposed */ valid: Uint8Array; /** as in the look */ code: Uint8Array }
+const pyramids = new WeakMap<FrameLook, Map<string, Level[]>>();
+
+/**
+ * Finds the shift under which two frames correlate best: all shifts at a quarter of the look's size, the best few
+ * refined. Log luminance turns exposure into an offset, which correlation ignores; slow changes of brightness, which
+ * all skies and vignettes share, are taken out first. On the sphere round the camera a turn is nearly a shift, so both
+ * frames are laid on it.
+ *
+ * @param focal  focal length in long edges of the frame
+ * @returns undefined when the frames differ in shape or share nothing well exposed
+ * @see Lewis, "Fast normalized cross-correlation", 1995
+ */
+export function comparePair(a: FrameLook, b: FrameLook, focal?: number): PairView | undefined {
+  if (a.width !== b.width || a.height !== b.height) return undefined;
+  let best: PairView | undefined;
+  for (const [f, tilt] of focal ? [[focal, 0], [focal, TILT], [focal, -TILT]] as const : UNKNOWN_LENS) {
+    const found = compareOnSphere(pyramidOf(a, f, tilt), pyramidOf(b, f, tilt));
+    if (found && (!best || found.certainty > best.certainty)) best = found;
+    // a wrong guess of lens or tilt still shows something of what is there
+    if (!best || best.certainty > SURE || best.certainty < HOPELESS) break;
+  }
+  return best;
+}
+/** Rows above and below the horizon are about so far tilted, degrees. */
+const TILT = 20;
+const UNKNOWN_LENS = [[0.75, 0], [0.5, 0], [0.6, TILT], [0.6, -TILT]] as const;
+/** No other guess is tried beyond this. */
+const SURE = 7, HOPELESS = 2.6;
+
+function compareOnSphere(A: Level[], B: Level[]): PairView | undefined {
+  const top = A.length - 1, { w, h } = A[top]!, reachX = Math.floor(w * 0.86), reachY = Math.floor(h * 0.86);
+  let found: { dx: number; dy: number; score: number }[] = [];
+  for (let dy = -reachY; dy <= reachY; dy++) for (let dx = -reachX; dx <= reachX; dx++) {
+    const score = scoreOf(correlate(A[top]!, B[top]!, dx, dy));
+    if (score > 0.2) found.push({ dx, dy, score });
+  }
+  found = apart(found.sort((p, q) => q.score - p.score), 2, 5);
+  const finer = (guesses: Affine[], level: number, rounds: number): Fit[] => guesses.map((g) => refine(A[level]!, B[level]!, doubled(g), rounds)).filter((g): g is Fit => g !== undefined).sort((p, q) => scoreOf(q) - scoreOf(p));
+  const half = finer(found.map((f): Affine => [1, 0, -f.dx, 0, 1, -f.dy]), 1, 5)[0];
+  const best = half && finer([half.map], 0, 3)[0];
+  if (!best) return undefined;
+  const { w: fw, h: fh } = A[0]!, [mx, my] = middleOf(best.map, fw, fh);
+  // neighbouring samples say the same: one in SAMPLE_AREA is independent
+  const certainty = Math.atanh(Math.min(0.999, Math.max(-0.999, best.r))) * Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
+  return { correlation: best.r, overlap: best.n / best.area, dx: mx / fw, dy: my / fh, gainEv: gainOf(A[0]!, B[0]!, best.map), certainty };
+}
+const SAMPLE_AREA = 24;
+/** Turns and stretches are believed to be of a tenth or so, against the weight of the samples. */
+const HOLD = 500;
+
+/** Correlation over little counts less: among many shifts some small corner always fits. */
+const scoreOf = (c: { r: number; n: number; area: number } | undefined): number => (c ? c.r * Math.sqrt(Math.min(1, c.n / (0.3 * c.area))) : -Infinity);
+
+function correlate(a: Level, b: Level, dx: number, dy: number): { r: number; n: number; area: number } | undefined {
+  const x0 = Math.max(0, dx), x1 = Math.min(a.w, a.w + dx), y0 = Math.max(0, dy), y1 = Math.min(a.h, a.h + dy);
+  let n = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
+  for (let y = y0; y < y1; y++) {
+    const ra = y * a.w, rb = (y - dy) * a.w - dx;
+    for (let x = x0; x < x1; x++) {
+      if (!a.valid[ra + x] || !b.valid[rb + x]) continue;
+      const u = a.value[ra + x]!, v = b.value[rb + x]!;
+      n++; sa += u; sb += v; saa += u * u; sbb += v * v; sab += u * v;
+    }
+  }
+  const area = a.w * a.h;
+  if (n < Math.max(12, area * 0.05)) return undefined;
+  const va = saa - (sa * sa) / n, vb = sbb - (sb * sb) / n;
+  return va > 1e-3 * n && vb > 1e-3 * n ? { r: (sab - (sa * sb) / n) / Math.sqrt(va * vb), n, area } : undefined;
+}
+
+/** First frame's px to second frame's px, from their first corners: two rows of three. */
+type Affine = [number, number, number, number, number, number];
+const doubled = ([a, b, c, d, e, f]: Affine): Affine => [a, b, c * 2, d, e, f * 2];
+
+function middleOf([a, b, c, d, e, f]: Affine, w: number, h: number): [number, number] {
+  const det = a * e - b * d || 1, u = w / 2 - c, v = h / 2 - f;
+  return [(e * u - b * v) / det - w / 2, (a * v - d * u) / det - h / 2];
+}
+
+/**
+ * Gauss-Newton for the affine map under which the second frame's values fit the first's best, held to small rolls and
+ * shears: turning a tilted camera rolls the picture.
+ */
+function refine(a: Level, b: Level, start: Affine, rounds: number): Fit | undefined {
+  let map: Affine = [...start];
+  const X = a.w / 2, Y = a.h / 2, limit = (v: number): number => Math.max(-3, Math.min(3, v));
+  for (let round = 0; round < rounds; round++) {
+    const { m, g, n } = equations(a, b, map);
+    if (n < Math.max(12, a.w * a.h * 0.05)) break;
+    for (const [p, rest] of [[0, map[0] - 1], [1, map[1]], [3, map[3]], [4, map[4] - 1]] as const) { m[p]![p]! += HOLD; g[p]! -= HOLD * rest; }
+    for (let p = 0; p < 6; p++) { m[p]![p]! += 1e-6 * n; for (let q = 0; q < p; q++) m[p]![q] = m[q]![p]!; }
+    const d = solveSymmetric(m, g);
+    if (!d) break;
+    // the step is about the middle
+    map = [map[0] + d[0]!, map[1] + d[1]!, map[2] + limit(d[2]!) - d[0]! * X - d[1]! * Y, map[3] + d[3]!, map[4] + d[4]!, map[5] + limit(d[5]!) - d[3]! * X - d[4]! * Y];
+  }
+  return fit(a, b, map);
+}
+
+/** Walks over the pixels of the first frame that both show well exposed: the second's place, weights and values. */
+const at = { i: 0, u: 0, v: 0 };
+function place(a: Level, b: Level, m: Affine, x: number, y: number): boolean {
+  if (!a.valid[y * a.w + x]) return false;
+  const px = m[0] * x + m[1] * y + m[2], py = m[3] * x + m[4] * y + m[5], ix = Math.floor(px), iy = Math.floor(py);
+  if (ix < 0 || iy < 0 || ix >= b.w - 1 || iy >= b.h - 1) return false;
+  const i = iy * b.w + ix;
+  if (!(b.valid[i]! & b.valid[i + 1]! & b.valid[i + b.w]! & b.valid[i + b.w + 1]!)) return false;
+  at.i = i; at.u = px - ix; at.v = py - iy;
+  return true;
+}
+
+function equations(a: Level, b: Level, map: Affine): { m: number[][]; g: number[]; n: number } {
+  const s = new Float64Array(27), value = b.value, w = b.w, cx = a.w / 2, cy = a.h / 2;
+  let n = 0;
+  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) {
+    if (!place(a, b, map, x, y)) continue;
+    const { i, u, v } = at, p00 = value[i]!, p01 = value[i + 1]!, p10 = value[i + w]!, p11 = value[i + w + 1]!;
+    const gx = (p01 - p00) * (1 - v) + (p11 - p10) * v, gy = (p10 - p00) * (1 - u) + (p11 - p01) * u;
+    const e = a.value[y * a.w + x]! - (p00 + (p01 - p00) * u) * (1 - v) - (p10 + (p11 - p10) * u) * v, k = 1 / (0.3 + Math.abs(e)), X = x - cx, Y = y - cy;
+    const xx = k * gx * gx, xy = k * gx * gy, yy = k * gy * gy, ex = k * gx * e, ey = k * gy * e;
+    s[0]! += xx * X * X; s[1]! += xx * X * Y; s[2]! += xx * X; s[3]! += xy * X * X; s[4]! += xy * X * Y; s[5]! += xy * X;
+    s[6]! += xx * Y * Y; s[7]! += xx * Y; s[8]! += xy * Y * Y; s[9]! += xy * Y; s[10]! += xx; s[11]! += xy;
+    s[12]! += yy * X * X; s[13]! += yy * X * Y; s[14]! += yy * X; s[15]! += yy * Y * Y; s[16]! += yy * Y; s[17]! += yy;
+    s[18]! += ex * X; s[19]! += ex * Y; s[20]! += ex; s[21]! += ey * X; s[22]! += ey * Y; s[23]! += ey;
+    n++;
+  }
+  const row = (...v: number[]): number[] => v.map((j) => (j < 0 ? 0 : s[j]!));
+  return { n, g: row(18, 19, 20, 21, 22, 23), m: [row(0, 1, 2, 3, 4, 5), row(-1, 6, 7, 4, 8, 9), row(-1, -1, 10, 5, 9, 11), row(-1, -1, -1, 12, 13, 14), row(-1, -1, -1, -1, 15, 16), row(-1, -1, -1, -1, -1, 17)] };
+}
+
+interface Fit { map: Affine; r: number; n: number; area: number }
+function fit(a: Level, b: Level, map: Affine): Fit | undefined {
+  let n = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
+  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) {
+    if (!place(a, b, map, x, y)) continue;
+    const { i, u, v } = at, s = a.value[y * a.w + x]!, t = (b.value[i]! * (1 - u) + b.value[i + 1]! * u) * (1 - v) + (b.value[i + b.w]! * (1 - u) + b.value[i + b.w + 1]! * u) * v;
+    n++; sa += s; sb += t; saa += s * s; sbb += t * t; sab += s * t;
+  }
+  const area = a.w * a.h, va = saa - (sa * sa) / n, vb = sbb - (sb * sb) / n;
+  return n >= Math.max(12, area * 0.05) && va > 1e-3 * n && vb > 1e-3 * n ? { map, r: (sab - (sa * sb) / n) / Math.sqrt(va * vb), n, area } : undefined;
+}
+
+function gainOf(a: Level, b: Level, map: Affine): number {
+  const out: number[] = [];
+  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) if (place(a, b, map, x, y)) out.push(evBetween(a.code[y * a.w + x]!, b.code[at.i]!));
+  out.sort((p, q) => p - q);
+  return out[out.length >> 1] ?? 0;
+}
+
+/** The best few that are not neighbours of a better one. */
+function apart<T extends { dx: number; dy: number }>(sorted: readonly T[], distance: number, most: number): T[] {
+  const kept: T[] = [];
+  for (const f of sorted) {
+    if (kept.length === most) break;
+    if (kept.every((k) => Math.max(Math.abs(k.dx - f.dx), Math.abs(k.dy - f.dy)) >= distance)) kept.push(f);
+  }
+  return kept;
+}
+
+function pyramidOf(look: FrameLook, focal: number, tilt: number): Level[] {
+  const all = pyramids.get(look) ?? new Map<string, Level[]>(), key = `${focal} ${tilt}`;
+  pyramids.set(look, all);
+  let levels = all.get(key);
+  if (!levels) {
+    const first = onSphere(look, focal, tilt), half = halved(first);
+    levels = [first, half, halved(half)].map((l) => flattened(l, Math.max(2, Math.round(l.w / 6))));
+    all.set(key, levels);
+  }
+  return levels;
+}
+
+/** Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look up by `tilt` degrees. */
+function onSphere(look: FrameLook, focal: number, tilt: number): Level {
+  const long = Math.max(look.width, look.height), f = focal * long, w = Math.min(2 * long, 2 * Math.floor(f * Math.atan(look.width / 2 / f) * (tilt ? 1.15 : 1))), h = 2 * Math.floor(f * Math.atan(look.height / 2 / f));
+  const code = new Uint8Array(w * h), c = Math.cos((tilt * Math.PI) / 180), s = Math.sin((tilt * Math.PI) / 180);
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+    // latitudes are counted from the middle of the frame
+    const lon = (x + 0.5 - w / 2) / f, lat = (y + 0.5 - h / 2) / f - (tilt * Math.PI) / 180;
+    const X = Math.sin(lon) * Math.cos(lat), Y0 = Math.sin(lat), Z0 = Math.cos(lon) * Math.cos(lat), Y = Y0 * c + Z0 * s, Z = Z0 * c - Y0 * s;
+    const px = Math.floor((X / Z) * f + look.width / 2), py = Math.floor((Y / Z) * f + look.height / 2);
+    code[y * w + x] = Z < 0.05 || px < 0 || py < 0 || px >= look.width || py >= look.height ? 0 : look.log[py * look.width + px]!;
+  }
+  return { w, h, code, value: Float32Array.from(code, (v) => v / 16), valid: Uint8Array.from(code, (v) => (v >= LOWEST && v <= HIGHEST ? 1 : 0)) };
+}
+
+function halved(l: Level): Level {
+  const w = l.w >> 1, h = l.h >> 1, out: Level = { w, h, value: new Float32Array(w * h), valid: new Uint8Array(w * h), code: new Uint8Array(w * h) };
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+    let s = 0, n = 0;
+    for (const i of [y * 2 * l.w + x * 2, y * 2 * l.w + x * 2 + 1, (y * 2 + 1) * l.w + x * 2, (y * 2 + 1) * l.w + x * 2 + 1]) if (l.valid[i]) { s += l.value[i]!; n++; }
+    out.value[y * w + x] = n ? s / n : 0;
+    out.code[y * w + x] = n ? Math.round((s / n) * 16) : 0;
+    out.valid[y * w + x] = n >= 2 ? 1 : 0;
+  }
+  return out;
+}
+
+/** Each value against the mean of the well exposed ones round it. */
+function flattened(l: Level, r: number): Level {
+  const { w, h } = l, sums = new Float64Array((w + 1) * (h + 1)), counts = new Float64Array((w + 1) * (h + 1)), value = new Float32Array(w * h);
+  for (let y = 0; y < h; y++) {
+    let s = 0, n = 0;
+    for (let x = 0; x < w; x++) {
+      const i = y * w + x, o = (y + 1) * (w + 1) + x + 1;
+      if (l.valid[i]) { s += l.value[i]!; n++; }
+      sums[o] = sums[o - w - 1]! + s;
+      counts[o] = counts[o - w - 1]! + n;
+    }
+  }
+  const over = (t: Float64Array, x0: number, y0: number, x1: number, y1: number): number => t[y1 * (w + 1) + x1]! - t[y0 * (w + 1) + x1]! - t[y1 * (w + 1) + x0]! + t[y0 * (w + 1) + x0]!;
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+    const box = [Math.max(0, x - r), Math.max(0, y - r), Math.min(w, x + r + 1), Math.min(h, y + r + 1)] as const, n = over(counts, ...box);
+    value[y * w + x] = n ? l.value[y * w + x]! - over(sums, ...box) / n : 0;
+  }
+  return { ...l, value };
+}

@@ -1,0 +1,74 @@
+import { roundEv } from "../frame/frame";
+import type { Evidence } from "./evidence";
+import type { FoundStack, StackKind, Warning } from "./foundStack";
+
+const ev = (n: number): string => (n > 0 ? "+" : n < 0 ? "\u2212" : "") + Math.abs(Math.round(n * 10) / 10);
+const median = (v: readonly number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1] ?? 0;
+
+/** Says what was found and why, and what is odd about it. @param members  the stacks a nested one is made of */
+export function describe(e: Evidence, kind: StackKind, frames: number[], covered: ReadonlySet<number>, members?: FoundStack[]): FoundStack {
+  const warnings: Warning[] = [], name = (i: number): string => e.frames[i]!.info.name;
+  const times = frames.map((i) => e.frames[i]!.info.exif.takenAt).filter((t): t is number => t !== undefined);
+  const within = times.length === frames.length && frames.length > 1 ? `, within ${duration(Math.max(...times) - Math.min(...times))}` : "";
+  if (kind === "single") {
+    const border = covered.has(frames[0]!);
+    return { kind, frames, warnings, why: border ? "A covered frame, taken as a border between sets" : "No other frame of this view close in time" };
+  }
+  if (members) {
+    const per = members[0]!.frames.length, odd = members.filter((m) => m.frames.length !== per);
+    if (odd.length) warnings.push({ code: "set-incomplete", message: `${odd.length} of ${members.length} sets have not ${per} frames` });
+    const rows = rowsOf(e, members.map((m) => m.frames[m.frames.length >> 1]!));
+    return { kind, frames, warnings: [...warnings, ...members.flatMap((m) => m.warnings)], members, ...(rows.length > 1 ? { rows } : {}), why: `${members.length} overlapping ${members[0]!.kind === "bracket" ? "brackets" : "focus runs"} of ${per} frames${rows.length > 1 ? ` in ${rows.length} rows` : ""}${within}` };
+  }
+  const blurred = frames.filter((i) => isBlurred(e, frames, i));
+  if (kind !== "focus" && blurred.length && blurred.length * 3 <= frames.length) warnings.push({ code: "blurred", message: `${blurred.map(name).join(", ")} ${blurred.length > 1 ? "are" : "is"} less sharp than the others` });
+  if (kind === "bracket") {
+    const steps = frames.map((i) => (i === frames[0] ? 0 : e.step(frames[0]!, i))), known = steps.filter((v): v is number => v !== undefined), base = median(known);
+    const sorted = known.map((v) => roundEv(v - base)).sort((a, b) => a - b), gaps = sorted.slice(1).map((v, i) => v - sorted[i]!), usual = median(gaps);
+    const wide = gaps.filter((g) => g > usual * 1.6).length;
+    if (wide) warnings.push({ code: "exposure-missing", message: `A step of ${ev(Math.max(...gaps))} EV among steps of ${ev(usual)}: an exposure seems to be missing` });
+    const apertures = new Set(frames.map((i) => e.frames[i]!.info.exif.aperture));
+    if (apertures.size > 1) warnings.push({ code: "aperture-varies", message: "The aperture changed within the bracket: the depth of field differs from frame to frame" });
+    const darkest = frames[steps.indexOf(Math.min(...known))], bright = darkest === undefined ? 0 : (e.frames[darkest]!.look?.bright ?? 0);
+    if (bright > 0.005) warnings.push({ code: "highlights-clipped", message: `${(bright * 100).toFixed(1)} % is still clipped in the darkest frame, ${name(darkest!)}` });
+    return { kind, frames, warnings, why: `${frames.length} exposures${known.length > 1 ? `, ${ev(sorted[0]!)} to ${ev(sorted.at(-1)!)} EV` : ""}${within}` };
+  }
+  if (kind === "panorama") {
+    for (let k = 1; k < frames.length; k++) {
+      const p = e.pair(frames[k - 1]!, frames[k]!);
+      if (p && p.certainty > 5.5 && p.overlap < 0.14) warnings.push({ code: "overlap-thin", message: `${name(frames[k - 1]!)} and ${name(frames[k]!)} overlap by little` });
+    }
+    const evs = frames.map((i) => e.ev[i]).filter((v): v is number => v !== undefined), drift = evs.length ? Math.max(...evs) - Math.min(...evs) : 0;
+    if (drift > 0.2) warnings.push({ code: "exposure-drifts", message: `The exposure differs by ${drift.toFixed(1)} EV from frame to frame` });
+    const rows = rowsOf(e, frames);
+    return { kind, frames, warnings, ...(rows.length > 1 ? { rows } : {}), why: `${frames.length} overlapping frames${rows.length > 1 ? ` in ${rows.length} rows` : ""}${within}` };
+  }
+  const distances = frames.map((i) => e.frames[i]!.info.exif.focusDistance), moves = distances.slice(1).flatMap((d, k) => (d !== undefined && distances[k] !== undefined ? [Math.abs(1 / Math.max(d, 1e-3) - 1 / Math.max(distances[k]!, 1e-3))] : []));
+  const gap = moves.findIndex((m) => m > 2.2 * median(moves));
+  if (moves.length > 3 && gap >= 0) warnings.push({ code: "focus-gap", message: `The focus jumps between ${name(frames[gap]!)} and ${name(frames[gap + 1]!)}: a step seems to be missing` });
+  return { kind, frames, warnings, why: `${frames.length} frames of one view, the focus moving through it${within}` };
+}
+
+const duration = (s: number): string => (s < 90 ? `${s.toFixed(1)} s` : `${Math.round(s / 60)} min`);
+
+/** Less sharp all over than the frames next to it in exposure. */
+function isBlurred(e: Evidence, frames: readonly number[], i: number): boolean {
+  const own = e.frames[i]!.look?.sharp;
+  if (!own || frames.length < 3) return false;
+  const others = frames.filter((j) => j !== i && Math.abs(e.step(i, j) ?? 0) < 2.4).map((j) => e.frames[j]!.look?.sharp).filter((s): s is Uint8Array => s !== undefined);
+  if (!others.length) return false;
+  const differences = own.reduce<number[]>((d, v, k) => { const usual = median(others.map((o) => o[k]!)); if (usual > 60) d.push(v - usual); return d; }, []);
+  return differences.length > own.length / 3 && median(differences) < -24;
+}
+
+/** Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours. */
+function rowsOf(e: Evidence, frames: readonly number[]): number[][] {
+  const heights = [0];
+  for (let k = 1; k < frames.length; k++) {
+    const p = e.pair(frames[k - 1]!, frames[k]!);
+    heights.push(heights[k - 1]! + (p && p.certainty > 4.5 && Math.abs(p.dy) > 0.25 && Math.abs(p.dx) < 0.3 ? p.dy : 0));
+  }
+  const rows: { at: number; list: number[] }[] = [];
+  frames.forEach((_, k) => { const row = rows.find((r) => Math.abs(r.at - heights[k]!) < 0.25); if (row) row.list.push(k); else rows.push({ at: heights[k]!, list: [k] }); });
+  return rows.map((r) => r.list);
+}

@@ -1,0 +1,81 @@
+import { exposureEv, type FrameInfo } from "../frame/frame";
+import { comparePair, type PairView } from "./comparePair";
+import { SHARP_X, SHARP_Y, type FrameLook } from "./look";
+
+export interface Member { info: FrameInfo; look?: FrameLook }
+
+/** Seconds that a clock set back counts for. */
+const CLOCK_SET = 60;
+
+/** What two frames tell about each other, found once and kept. All weights are natural logs of odds. */
+export class Evidence {
+  private readonly pairs = new Map<number, PairView | null>();
+  readonly ev: (number | undefined)[];
+
+  constructor(readonly frames: readonly Member[], /** s; a longer pause ends every set, if given */ private readonly gap?: number) { this.ev = frames.map((f) => exposureEv(f.info.exif)); }
+
+  /** How frame j lies against frame i < j; undefined where looks are missing or share nothing. */
+  pair(i: number, j: number): PairView | undefined {
+    const key = i * this.frames.length + j;
+    let p = this.pairs.get(key);
+    if (p === undefined) {
+      const a = this.frames[i]!, b = this.frames[j]!;
+      p = (a.look && b.look && comparePair(a.look, b.look, focalOf(a.info))) ?? null;
+      this.pairs.set(key, p);
+    }
+    return p ?? undefined;
+  }
+
+  /** EV of frame j against frame i: from the settings, else from the pixels. */
+  step(i: number, j: number): number | undefined {
+    const a = this.ev[i], b = this.ev[j];
+    if (a !== undefined && b !== undefined) return b - a;
+    const p = this.pair(i, j);
+    return p && p.certainty > 5 ? p.gainEv : undefined;
+  }
+
+  /** Seconds between the end of frame i and the start of frame j. */
+  pause(i: number, j: number): number | undefined {
+    const a = this.frames[i]!.info.exif, b = this.frames[j]!.info.exif;
+    if (a.takenAt === undefined || b.takenAt === undefined) return undefined;
+    // time that runs backwards is a clock that was set, which is not done within a set
+    if (b.takenAt < a.takenAt - 1) return CLOCK_SET;
+    // a long exposure is followed by the camera's own dark frame at times
+    return Math.max(0, b.takenAt - a.takenAt - 2 * Math.max(a.exposureTime ?? 0, b.exposureTime ?? 0));
+  }
+
+  /** How differently two frames are sharp over the picture, in stops of fine contrast. */
+  sharpnessChange(i: number, j: number): number | undefined {
+    const a = this.frames[i]!.look?.sharp, b = this.frames[j]!.look?.sharp;
+    if (!a || !b) return undefined;
+    let s = 0;
+    for (let k = 0; k < SHARP_X * SHARP_Y; k++) s += Math.abs(a[k]! - b[k]!);
+    return s / (16 * SHARP_X * SHARP_Y);
+  }
+
+  /** Against a stack whose frames were taken with other settings than these, or too long ago. */
+  settings(i: number, j: number): number {
+    const a = this.frames[i]!.info, b = this.frames[j]!.info;
+    const pause = this.pause(i, j) ?? 0;
+    if (this.gap !== undefined && pause > this.gap) return -20;
+    if (a.width !== b.width || a.height !== b.height) return -9;
+    if (a.exif.focalLength !== undefined && b.exif.focalLength !== undefined && Math.abs(a.exif.focalLength / b.exif.focalLength - 1) > 0.02) return -6;
+    return a.exif.aperture !== undefined && b.exif.aperture !== undefined && a.exif.aperture !== b.exif.aperture ? -1.5 : a.exif.takenAt !== undefined && !this.frames[j]!.look && pause > 4 ? -1.2 : 0;
+  }
+}
+
+/** Focal length in long edges of the frame, from its equivalent on a 36 mm wide frame. */
+function focalOf(info: FrameInfo): number | undefined {
+  const mm = info.exif.focalLength35 ?? info.exif.focalLength;
+  return mm ? Math.min(4, Math.max(0.3, mm / 36)) : undefined;
+}
+
+/** Log odds that both show the same place, from how certainly they correlate: chance alone reaches about 5. */
+export const oddsOf = (certainty: number): number => Math.max(-2.5, Math.min(7, (certainty - 5) * 1.1));
+
+/** A frame taken with the lens covered: far darker than its own settings let expect, and without anything in it. */
+export function isCovered({ look }: Member): boolean {
+  if (!look) return false;
+  const lit = look.log.filter((v) => v > 60).length / look.log.length;
+  return lit < 0.002 && look.bright < 1e-4 && look.dark > 0.5;
+}

@@ -1,0 +1,113 @@
+import { oddsOf, type Evidence } from "./evidence";
+
+export type SegmentKind = "bracket" | "panorama" | "focus";
+
+/** How far two frames of one view may lie apart, and from where on it is another view: shares of the frame. */
+const SAME_VIEW = 0.12, OTHER_VIEW = 0.15;
+
+interface Rule {
+  /** most frames, and the cost of claiming one */
+  most: number; prior: number;
+  /** log odds that frame j goes on the frames before it */
+  goesOn(e: Evidence, members: readonly number[], j: number): number;
+  /** log odds of the whole as it stands */
+  whole(e: Evidence, members: readonly number[]): number;
+}
+
+const byPause = (pause: number | undefined, table: readonly (readonly [seconds: number, odds: number])[], longer: number): number => (pause === undefined ? 0 : (table.find(([s]) => pause <= s)?.[1] ?? longer));
+
+/** Log odds that frame j shows the view of the members: the best of the latest few decides. */
+function sameView(e: Evidence, members: readonly number[], j: number, reach: number, within = SAME_VIEW): number {
+  let best: number | undefined, other = 0;
+  for (const i of members.slice(-reach).reverse()) {
+    const p = e.pair(i, j);
+    if (!p) continue;
+    const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = oddsOf(p.certainty);
+    if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) other = Math.max(other, odds);
+    else best = Math.max(best ?? -9, Math.min(odds, -1.2));
+  }
+  return best !== undefined && best > 1 ? best : Math.max(-5, (best ?? 0) - other);
+}
+
+export const RULES: Record<SegmentKind, Rule> = {
+  bracket: {
+    most: 15, prior: -1,
+    goesOn(e, members, j) {
+      const last = members.at(-1)!, steps = members.map((i) => e.step(i, j)).filter((s): s is number => s !== undefined);
+      // what is clipped nearly all over can only be an end of the bracket, and shares little with the others
+      const look = e.frames[j]!.look, before = e.frames[last]!.look;
+      const end = steps.length === 0 && (((look?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) || ((look?.dark ?? 0) > 0.4 && (before?.bright ?? 1) < 0.2));
+      const exposure = steps.some((s) => Math.abs(s) < 0.2) ? -6 : end ? 1.2 : steps.length ? (Math.min(...steps.map(Math.abs)) > 5 ? -1 : 1.5) : -1;
+      return exposure + sameView(e, members, j, 9) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
+    },
+    whole(e, members) {
+      const evs = members.map((i) => (i === members[0] ? 0 : e.step(members[0]!, i))).filter((v): v is number => v !== undefined).sort((a, b) => a - b);
+      const steps = evs.slice(1).map((v, i) => v - evs[i]!), usual = [...steps].sort((a, b) => a - b)[steps.length >> 1] ?? 0;
+      const odd = steps.filter((s) => Math.abs(s / Math.max(usual, 0.1) - Math.round(s / Math.max(usual, 0.1))) * usual > 0.4).length;
+      return (members.length === 2 ? -1 : members.length % 2 ? 0.7 : 0) - odd * 1.2;
+    },
+  },
+  focus: {
+    most: 200, prior: -2,
+    goesOn(e, members, j) {
+      const last = members.at(-1)!, step = e.step(last, j), a = e.frames[last]!.info.exif.focusDistance, b = e.frames[j]!.info.exif.focusDistance;
+      const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
+      const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
+      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.min(3, sameView(e, members, j, 3, 0.06) - 0.8) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
+    },
+    whole: (_, members) => (members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5),
+  },
+  panorama: {
+    most: 90, prior: -1.5,
+    goesOn(e, members, j) {
+      const last = members.at(-1)!, step = e.step(last, j);
+      let best: number | undefined;
+      for (const i of members.slice(-24).reverse()) {
+        const p = e.pair(i, j);
+        if (!p) continue;
+        const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = oddsOf(p.certainty);
+        // a view that is there already is no new part of the sweep
+        if (apart < SAME_VIEW && odds > 3) return -4;
+        best = Math.max(best ?? -9, odds);
+        if (best > 2.5) break;
+      }
+      // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one
+      const floor = step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 ? -1.3 : -2.5;
+      return (step === undefined ? 0 : Math.abs(step) < 1.5 ? 0.3 : -4) + Math.max(floor, best ?? -1.5) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6]], -2);
+    },
+    whole: (_, members) => (members.length === 2 ? -1 : 0),
+  },
+};
+
+export interface Segment { kind: SegmentKind | "single"; from: number; to: number }
+
+/**
+ * Cuts a run of frames into stacks by the best sum of log odds over all cuts and kinds (dynamic programming, as in
+ * Jackson et al., "An algorithm for optimal partitioning of data on an interval", 2005). A frame by itself weighs nothing.
+ *
+ * @param apart  frames that stay by themselves whatever they look like
+ */
+export function bestSegments(e: Evidence, order: readonly number[], apart: ReadonlySet<number>): Segment[] {
+  const n = order.length, best = new Float64Array(n + 1).fill(-Infinity), from: Segment[] = [];
+  best[0] = 0;
+  for (let i = 0; i < n; i++) {
+    const take = (to: number, kind: Segment["kind"], odds: number): void => { if (best[i]! + odds > best[to]!) { best[to] = best[i]! + odds; from[to] = { kind, from: i, to }; } };
+    take(i + 1, "single", 0);
+    if (apart.has(order[i]!)) continue;
+    for (const kind of ["bracket", "panorama", "focus"] as const) {
+      const rule = RULES[kind], members = [order[i]!];
+      let odds = rule.prior, highest = odds;
+      for (let j = i + 1; j < n && members.length < rule.most && !apart.has(order[j]!); j++) {
+        odds += rule.goesOn(e, members, order[j]!);
+        members.push(order[j]!);
+        highest = Math.max(highest, odds);
+        // no later frame makes up for this
+        if (odds < highest - 8 || (members.length === 2 && odds < -6)) break;
+        take(j + 1, kind, odds + rule.whole(e, members));
+      }
+    }
+  }
+  const out: Segment[] = [];
+  for (let at = n; at > 0; at = from[at]!.from) out.unshift(from[at]!);
+  return out;
+}
