@@ -1,13 +1,12 @@
 // Reads 100 JPEGs as bringing in does (metadata, hash, thumbnail), then groups them: node build/node/benchBringIn.js FILE...
 import { basename } from "node:path";
-import { groupFrames } from "../core/grouping/groupFrames";
 import { nodeHost } from "../engine/hosts/node";
 import { Pool } from "../engine/pool";
 
 const files = process.argv.slice(2), pool = new Pool(nodeHost(new URL("./worker.js", import.meta.url)));
 await pool.run("inspect", { source: { name: basename(files[0]!), path: files[0]! }, thumbnail: 360 });
 const t0 = performance.now();
-const read = await Promise.all(files.map((path) => pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 360 })));
-groupFrames(read.map((r) => r.info));
+const read = await Promise.all(files.map((path) => pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 360, look: true })));
+await pool.run("group", { frames: read.map((r) => r.info), looks: read.map((r) => r.look) });
 console.log(JSON.stringify({ ms: Math.round(performance.now() - t0) }));
 process.exit(0);

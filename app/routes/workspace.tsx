@@ -38,7 +38,24 @@ export async function clientAction({ request, params }: Route.ClientActionArgs) 
 }
 
 export default function Workspace({ loaderData }: Route.ComponentProps) {
-  return <Work key={loaderData.data.stack.id} loaderData={loaderData} />;
+  const { stack } = loaderData.data;
+  return stack.kind === "bracket" || stack.kind === "single" ? <Work key={stack.id} loaderData={loaderData} /> : <NotMergedYet data={loaderData.data} history={loaderData.history} />;
+}
+
+/** Panoramas and focus stacks are found and can be mended on the board; a bracket's merge would make nonsense of them. */
+function NotMergedYet({ data: { shoot, stack, frames }, history }: Pick<Route.ComponentProps["loaderData"], "data" | "history">) {
+  const navigate = useNavigate();
+  useKeys({ Escape: () => void navigate(`/shoots/${shoot.id}`) });
+  return (
+    <div className="flex h-full flex-col">
+      <TopBar keys={[["Esc", "Back to the board"]]} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}><History state={history} /></TopBar>
+      <main className="mx-auto flex max-w-lg grow flex-col justify-center gap-3 p-8">
+        <h1 className="text-lg font-semibold">{stack.kind === "panorama" ? "Panoramas are not merged yet" : "Focus stacks are not merged yet"}</h1>
+        <p className="text-quiet">{stack.name}: {stack.why}. Its {frames.length} frames are kept, and can be looked through and put in order on the board. If they are exposures of one view, set the kind to bracket there.</p>
+        <p><Button onClick={() => void navigate(`/shoots/${shoot.id}`)}>Back to the board</Button></p>
+      </main>
+    </div>
+  );
 }
 
 function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentProps["loaderData"] }) {

@@ -1,33 +1,36 @@
-import { useRef, useState } from "react";
+import { useEffect, useRef, useSyncExternalStore } from "react";
 import { useRevalidator } from "react-router";
 import { READABLE } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
-import { bringIn, isPicture, type BringInState } from "../store/bringIn";
+import { bringIn, isPicture, isZip, type BringInState } from "../store/bringIn";
+import { readBringing, setBringing, subscribeBringing } from "../work/bringing";
 
 export interface BringIn { state: BringInState | undefined; error: RhizomeError | undefined; start(files: readonly File[], name?: string): Promise<BringInState | undefined>; stop(): void; clear(): void }
 
 /** Bringing files in, with its progress, for the shelf (a new shoot) and the board (into this one). */
 export function useBringIn(shootId?: string): BringIn {
-  const [state, setState] = useState<BringInState>();
-  const [error, setError] = useState<RhizomeError>();
-  const stopper = useRef<AbortController>(undefined);
-  const { revalidate } = useRevalidator();
+  const { state, error, stopper } = useSyncExternalStore(subscribeBringing, readBringing, readBringing);
+  const { revalidate } = useRevalidator(), latest = useRef(revalidate);
+  useEffect(() => { latest.current = revalidate; });
   return {
     state, error,
     async start(files, name) {
-      const pictures = files.filter(isPicture);
-      setError(undefined);
-      if (!pictures.length) { setError(new RhizomeError("no-pictures", files.length ? `None of the ${files.length} files is a picture of a kind that is read.` : "There were no files in that.", `choose ${READABLE}`)); return undefined; }
-      stopper.current = new AbortController();
-      const folder = pictures[0]!.webkitRelativePath.split("/")[0];
+      const pictures = files.filter((f) => isPicture(f) || isZip(f));
+      if (state && !state.finished) return undefined;
+      if (!pictures.length) { setBringing({ error: new RhizomeError("no-pictures", files.length ? `None of the ${files.length} files is a picture of a kind that is read.` : "There were no files in that.", `choose ${READABLE}, or a zip of them`) }); return undefined; }
+      const own = new AbortController();
+      const folder = pictures[0]!.webkitRelativePath.split("/")[0] || (pictures.length === 1 && isZip(pictures[0]!) ? pictures[0]!.name.replace(/\.zip$/i, "") : "");
       try {
-        const done = await bringIn(pictures, { name: name ?? (folder || `Shoot of ${new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`), ...(shootId ? { shootId } : {}), signal: stopper.current.signal, report: setState });
-        await revalidate();
+        const done = await bringIn(pictures, {
+          name: name ?? (folder || `Shoot of ${new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`), ...(shootId ? { shootId } : {}), signal: own.signal,
+          report: (s) => setBringing({ state: s, stopper: own }), grouped: () => void latest.current(),
+        });
+        await latest.current();
         return done;
-      } catch (e) { setError(RhizomeError.from(e)); return undefined; }
+      } catch (e) { setBringing({ error: RhizomeError.from(e) }); return undefined; }
     },
-    stop: () => stopper.current?.abort(),
-    clear: () => { setState(undefined); setError(undefined); },
+    stop: () => stopper?.abort(),
+    clear: () => setBringing({}),
   };
 }
 

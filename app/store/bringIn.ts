@@ -1,49 +1,67 @@
 import { isPictureName } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
 import { byName } from "../../core/grouping/captureOrder";
-import { groupFrames } from "../../core/grouping/groupFrames";
-import { defaultRecipe } from "../../core/recipe/recipe";
 import { pool } from "../work/pool";
+import { arrange, newId } from "./arrange";
 import { change, type Put } from "./changes";
 import { db, storageError } from "./db";
-import type { Frame, Stack } from "./records";
+import type { Frame } from "./records";
 
-export interface BringInState { total: number; done: number; failed: RhizomeError[]; known: number; thumbnails: { name: string; blob: Blob }[]; shootId?: string; finished: boolean }
+export interface BringInState { total: number; done: number; failed: RhizomeError[]; known: number; thumbnails: { name: string; blob: Blob }[]; shootId?: string; finished: boolean; startedAt: number }
 
-export const newId = (): string => crypto.randomUUID();
 export const isPicture = (f: File): boolean => isPictureName(f.name) || /^image\/(jpeg|png|tiff|webp|avif)$/.test(f.type);
+export const isZip = (f: File): boolean => /\.zip$/i.test(f.name);
+/** Frames after which what is in is grouped while the rest still comes. */
+const GROUP_EVERY = 60;
 
 /**
- * Brings files into a shoot, a new one unless it is given. Each original is stored as soon as it is read; the
- * records and the stacks follow in one change. Stopping keeps what is in. A file that cannot be read is named.
+ * Brings files into a shoot, a new one unless it is given. Each frame is stored whole as soon as it is read, and counts
+ * as in from then on, whatever happens to the page; stacks are found as frames come. Stopping keeps what is in. A file
+ * that cannot be read is named.
  */
-export async function bringIn(files: readonly File[], options: { name: string; shootId?: string; signal: AbortSignal; report: (s: BringInState) => void }): Promise<BringInState> {
-  const d = await db();
+export async function bringIn(files: readonly File[], options: { name: string; shootId?: string; signal: AbortSignal; report: (s: BringInState) => void; grouped: () => void }): Promise<BringInState> {
+  const d = await db(), { signal } = options;
   void navigator.storage?.persist?.();
   const shootId = options.shootId ?? newId();
-  const state: BringInState = { total: files.length, done: 0, failed: [], known: 0, thumbnails: [], shootId, finished: false };
-  const old = await d.getAllFromIndex("frames", "shootId", shootId);
+  const state: BringInState = { total: files.length, done: 0, failed: [], known: 0, thumbnails: [], shootId, finished: false, startedAt: Date.now() };
+  const old = await d.getAllFromIndex("frames", "shootId", shootId), oldStacks = new Set((await d.getAllFromIndex("stacks", "shootId", shootId)).map((s) => s.id));
   const known = new Set(old.map((f) => f.hash)), fresh: Frame[] = [];
   const report = (): void => options.report({ ...state, failed: [...state.failed], thumbnails: state.thumbnails.slice(-12) });
   report();
-  const queue = [...files].sort((a, b) => byName(a.name, b.name));
+  const queue = (await unpacked(files, state, signal)).sort((a, b) => byName(a.name, b.name));
+  state.total = queue.length + state.failed.length;
+  state.done = state.failed.length;
+  let grouping = Promise.resolve(), groupedAt = 0;
+  const groupNow = (): Promise<void> => (grouping = grouping.then(async () => {
+    if (!fresh.length) return;
+    groupedAt = fresh.length;
+    const stacks = await d.getAllFromIndex("stacks", "shootId", shootId), mine = new Set(fresh.map((f) => f.id));
+    // a stack that was mended meanwhile keeps its frames
+    for (const s of stacks) if (s.mended || s.frameIds.some((id) => !mine.has(id))) for (const id of s.frameIds) mine.delete(id);
+    await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine), { undoable: false });
+    options.grouped();
+  }));
   const next = async (): Promise<void> => {
-    for (let file = queue.shift(); file && !options.signal.aborted; file = queue.shift()) {
+    for (let file = queue.shift(); file && !signal.aborted; file = queue.shift()) {
       try {
-        const r = await pool().run("inspect", { source: { name: file.name, blob: file }, thumbnail: 360 }, { signal: options.signal });
+        const r = await pool().run("inspect", { source: { name: file.name, blob: file }, thumbnail: 360, look: true }, { signal });
         if (known.has(r.hash)) state.known++;
         else {
           known.add(r.hash);
-          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" });
-          const tx = d.transaction(["originals", "thumbnails"], "readwrite");
+          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" }), frame: Frame = { id: newId(), shootId, hash: r.hash, size: r.size, info: r.info };
+          const tx = d.transaction(["originals", "thumbnails", "appearances", "frames", "shoots"], "readwrite");
+          if (!old.length && !fresh.length) void tx.objectStore("shoots").put({ id: shootId, name: options.name, createdAt: Date.now() });
+          fresh.push(frame);
           // a copy: the file on the card may be gone tomorrow
-          await Promise.all([tx.objectStore("originals").put(new Blob([file], { type: file.type }), r.hash), tx.objectStore("thumbnails").put(thumb, r.hash), tx.done]);
-          fresh.push({ id: newId(), shootId, hash: r.hash, size: r.size, info: r.info });
+          await Promise.all([tx.objectStore("originals").put(new Blob([file], { type: file.type }), r.hash), tx.objectStore("thumbnails").put(thumb, r.hash), tx.objectStore("appearances").put(r.look!, r.hash), tx.objectStore("frames").put(frame), tx.done])
+            .catch((e: unknown) => { fresh.splice(fresh.indexOf(frame), 1); known.delete(r.hash); throw e; });
           state.thumbnails.push({ name: file.name, blob: thumb });
+          if (fresh.length - groupedAt >= GROUP_EVERY) { groupedAt = fresh.length; void groupNow().catch(() => undefined); }
         }
       } catch (e) {
         const error = e instanceof DOMException ? storageError(e) : RhizomeError.from(e);
-        if (error.code !== "stopped") state.failed.push(error);
+        if (error.code === "stopped") break;
+        state.failed.push(error);
         if (error.code === "storage-full") queue.length = 0;
       }
       state.done++;
@@ -51,11 +69,11 @@ export async function bringIn(files: readonly File[], options: { name: string; s
     }
   };
   await Promise.all(Array.from({ length: pool().threads + 1 }, next));
-  if (fresh.length) {
-    const puts: Put[] = fresh.map((value) => ({ store: "frames", value }));
-    if (!old.length) puts.unshift({ store: "shoots", value: { id: shootId, name: options.name, createdAt: Date.now() } });
-    puts.push(...stacksOf(shootId, fresh, (await d.getAllFromIndex("stacks", "shootId", shootId)).length));
-    await change(shootId, `Bring in ${fresh.length} frames`, puts, { undoable: old.length > 0 });
+  await groupNow();
+  if (fresh.length && old.length) {
+    const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => !oldStacks.has(s.id)), takes = await d.getAllFromIndex("takes", "shootId", shootId);
+    const puts: Put[] = [...fresh.map((value): Put => ({ store: "frames", value })), ...stacks.map((value): Put => ({ store: "stacks", value })), ...takes.filter((t) => stacks.some((s) => s.takeId === t.id)).map((value): Put => ({ store: "takes", value }))];
+    await change(shootId, `Bring in ${fresh.length} frames`, puts, { undoable: true, asNew: true });
   }
   state.finished = true;
   if (!fresh.length && !old.length) delete state.shootId;
@@ -63,14 +81,25 @@ export async function bringIn(files: readonly File[], options: { name: string; s
   return state;
 }
 
-function stacksOf(shootId: string, frames: Frame[], from: number): Put[] {
-  return groupFrames(frames.map((f) => f.info)).flatMap((found, i): Put[] => {
-    const stackId = newId(), takeId = newId(), members = found.frames.map((k) => frames[k]!);
-    const stem = (n: string): string => n.replace(/\.\w+$/, "");
-    const first = stem(members[0]!.info.name), last = stem(members.at(-1)!.info.name);
-    const stack: Stack = { id: stackId, shootId, kind: found.kind, name: first === last ? first : `${first} to ${last.replace(/^\D+/, "")}`, order: from + i, frameIds: members.map((f) => f.id), why: found.why, warnings: found.warnings, takeId };
-    return [{ store: "stacks", value: stack }, { store: "takes", value: { id: takeId, stackId, shootId, name: "First", recipe: defaultRecipe("bracket") } }];
-  });
+/** The files, with those in zips instead of the zips. */
+async function unpacked(files: readonly File[], state: BringInState, signal: AbortSignal): Promise<File[]> {
+  const out: File[] = [];
+  for (const f of files) {
+    if (!isZip(f)) { out.push(f); continue; }
+    try {
+      for (const { name, file } of await pool().run("unzip", { source: { name: f.name, blob: f } }, { signal })) out.push(new File([file as BlobPart], name));
+    } catch (e) { const error = RhizomeError.from(e); if (error.code !== "stopped") state.failed.push(error); }
+  }
+  return out;
+}
+
+/** Groups again: all frames that no hand has put where they are, or (`loose`) only those in no stack yet. */
+export async function groupAgain(shootId: string, which: "untouched" | "loose"): Promise<number> {
+  const d = await db(), [frames, stacks] = await Promise.all([d.getAllFromIndex("frames", "shootId", shootId), d.getAllFromIndex("stacks", "shootId", shootId)]);
+  const held = new Set(stacks.filter((s) => which === "loose" || s.mended || stacks.some((o) => o.id === s.parentId && o.mended)).flatMap((s) => s.frameIds));
+  const puts = await arrange(shootId, frames, stacks, new Set(frames.filter((f) => !held.has(f.id)).map((f) => f.id)));
+  if (puts.length) await change(shootId, "Group again", puts, { undoable: which === "untouched" });
+  return puts.length;
 }
 
 /** The demo shoot's files, from our own server. */

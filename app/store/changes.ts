@@ -17,7 +17,7 @@ export function onForeignChange(listener: () => void): () => void {
  * One change of the user's: all records in one transaction, with what they were before, so that it can be undone
  * after a reload too (a new shoot cannot: it is deleted, after asking). What had been undone before it is forgotten, as everywhere.
  */
-export async function change(shootId: string, label: string, puts: readonly Put[], options: { undoable: boolean } = { undoable: true }): Promise<void> {
+export async function change(shootId: string, label: string, puts: readonly Put[], options: { undoable: boolean; /** the records were written as they came in: undoing takes them away */ asNew?: boolean } = { undoable: true }): Promise<void> {
   for (const p of puts) if ("value" in p) {
     const ok = v.safeParse(SCHEMAS[p.store], p.value);
     if (!ok.success) throw new RhizomeError("record-invalid", `This change cannot be kept: ${v.getDotPath(ok.issues[0]) ?? ""} ${ok.issues[0].message}.`, "reload the page and try again");
@@ -27,7 +27,7 @@ export async function change(shootId: string, label: string, puts: readonly Put[
     const mutations: Mutation[] = [];
     for (const p of puts) {
       const store = tx.objectStore(p.store), id = "value" in p ? p.value.id : p.remove;
-      const before = await store.get(id);
+      const before = options.asNew ? undefined : await store.get(id);
       mutations.push({ store: p.store, id, ...(before ? { before } : {}), ...("value" in p ? { after: p.value } : {}) });
       if ("value" in p) await store.put(p.value as never); else await store.delete(id);
     }

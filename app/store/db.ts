@@ -1,5 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
+import type { FrameLook } from "../../core/grouping/look";
 import type { Frame, HistoryEntry, Result, Shoot, Stack, Take } from "./records";
 
 interface Schema extends DBSchema {
@@ -7,6 +8,8 @@ interface Schema extends DBSchema {
   frames: { key: string; value: Frame; indexes: { shootId: string } };
   originals: { key: string; value: Blob };
   thumbnails: { key: string; value: Blob };
+  /** what grouping compares, by content like the originals */
+  appearances: { key: string; value: FrameLook };
   stacks: { key: string; value: Stack; indexes: { shootId: string } };
   takes: { key: string; value: Take; indexes: { shootId: string } };
   results: { key: string; value: Result; indexes: { shootId: string } };
@@ -22,7 +25,7 @@ let opened: Promise<Db> | undefined;
 
 /** The browser's storage. Each version adds its stores, so that any older one can be brought up. */
 export function db(): Promise<Db> {
-  opened ??= openDB<Schema>("rhizome", 2, {
+  opened ??= openDB<Schema>("rhizome", 3, {
     upgrade(d, from) {
       if (from < 1) {
         d.createObjectStore("shoots", { keyPath: "id" });
@@ -32,6 +35,7 @@ export function db(): Promise<Db> {
         d.createObjectStore("history", { keyPath: "id", autoIncrement: true }).createIndex("shootId", "shootId");
         d.createObjectStore("settings");
       }
+      if (from < 3) d.createObjectStore("appearances");
       if (from < 2) {
         d.createObjectStore("kept");
         d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");

@@ -9,9 +9,21 @@ export type Shoot = v.InferOutput<typeof ShootSchema>;
 export const FrameSchema = v.object({ id: v.string(), shootId: v.string(), hash: v.string(), size: v.number(), info: FrameInfoSchema });
 export type Frame = v.InferOutput<typeof FrameSchema>;
 
+/** Labels a stack may carry, told by word. */
+export const LABELS = ["none", "keep", "check", "redo"] as const;
+
 export const StackSchema = v.object({
   id: v.string(), shootId: v.string(), kind: v.picklist(["bracket", "panorama", "focus", "single"]), name: v.string(), order: v.number(),
+  /** of a nested stack none of its own: they are its members' */
   frameIds: v.array(v.string()), why: v.string(), warnings: v.array(v.object({ code: v.string(), message: v.string() })), takeId: v.string(),
+  /** the stack that this one is a member of */
+  parentId: v.optional(v.string()),
+  /** of a panorama: which places of its order make a row */
+  rows: v.optional(v.array(v.array(v.number()))),
+  coverId: v.optional(v.string()),
+  rating: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)), 0), label: v.optional(v.picklist(LABELS), "none"), note: v.optional(v.string(), ""), done: v.optional(v.boolean(), false),
+  /** put together or cut by hand: grouping again leaves it alone */
+  mended: v.optional(v.boolean(), false),
 });
 export type Stack = v.InferOutput<typeof StackSchema>;
 

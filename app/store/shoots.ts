@@ -1,7 +1,8 @@
+import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
 import { parseRecipe } from "../../core/recipe/recipe";
 import { db } from "./db";
-import type { Frame, Result, Shoot, Stack, Take } from "./records";
+import { StackSchema, type Frame, type Result, type Shoot, type Stack, type Take } from "./records";
 
 export interface ShelfEntry { shoot: Shoot; frames: number; stacks: number; fresh: number; bytes: number; pictures: Blob[] }
 
@@ -18,16 +19,25 @@ export async function listShoots(): Promise<ShelfEntry[]> {
   }));
 }
 
-export interface BoardData { shoot: Shoot; frames: Frame[]; stacks: Stack[]; results: Map<string, Result>; thumbnails: Map<string, Blob> }
+export interface BoardData { shoot: Shoot; frames: Frame[]; stacks: Stack[]; takes: Map<string, Take>; results: Map<string, Result>; thumbnails: Map<string, Blob>; /** brought in, but not yet in a stack */ loose: number }
 
 export async function readBoard(shootId: string): Promise<BoardData> {
   const d = await db();
   const shoot = await d.get("shoots", shootId);
   if (!shoot) throw new RhizomeError("shoot-unknown", "This shoot is not in this browser's storage.", "go back to the shelf");
-  const [frames, stacks, results] = await Promise.all([d.getAllFromIndex("frames", "shootId", shootId), d.getAllFromIndex("stacks", "shootId", shootId), d.getAllFromIndex("results", "shootId", shootId)]);
+  const [frames, stored, takes, results] = await Promise.all([d.getAllFromIndex("frames", "shootId", shootId), d.getAllFromIndex("stacks", "shootId", shootId), d.getAllFromIndex("takes", "shootId", shootId), d.getAllFromIndex("results", "shootId", shootId)]);
+  // what older versions did not know has its default
+  const stacks = stored.map((s) => v.parse(StackSchema, s)), placed = new Set(stacks.flatMap((s) => s.frameIds));
   const thumbnails = new Map<string, Blob>();
   await Promise.all(frames.map(async (f) => { const t = await d.get("thumbnails", f.hash); if (t) thumbnails.set(f.hash, t); }));
-  return { shoot, frames, stacks: stacks.sort((a, b) => a.order - b.order), results: new Map(results.map((r) => [r.id, r])), thumbnails };
+  return { shoot, frames, stacks: stacks.sort((a, b) => a.order - b.order), takes: new Map(takes.map((t) => [t.id, { ...t, recipe: parseRecipe(t.recipe) }])), loose: frames.filter((f) => !placed.has(f.id)).length, results: new Map(results.map((r) => [r.id, r])), thumbnails };
+}
+
+/** A frame's file as it was brought in. @throws RhizomeError `original-missing` */
+export async function readOriginal(hash: string): Promise<Blob> {
+  const blob = await (await db()).get("originals", hash);
+  if (!blob) throw new RhizomeError("original-missing", "This frame's file is no longer in the storage.", "bring it in again");
+  return blob;
 }
 
 export interface StackData { shoot: Shoot; stack: Stack; take: Take; frames: Frame[]; originals: Map<string, Blob>; result?: Result; previous?: string; next?: string }
@@ -37,7 +47,8 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   const [shoot, stack] = await Promise.all([d.get("shoots", shootId), d.get("stacks", stackId)]);
   if (!shoot || !stack || stack.shootId !== shootId) throw new RhizomeError("stack-unknown", "This stack is not in this browser's storage.", "go back to the shelf");
   const take = await d.get("takes", stack.takeId);
-  const frames = (await Promise.all(stack.frameIds.map((id) => d.get("frames", id)))).filter((f): f is Frame => f !== undefined);
+  const members = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => s.parentId === stackId).sort((a, b) => a.order - b.order);
+  const frames = (await Promise.all([...stack.frameIds, ...members.flatMap((m) => m.frameIds)].map((id) => d.get("frames", id)))).filter((f): f is Frame => f !== undefined);
   if (!take || !frames.length) throw new RhizomeError("stack-broken", "Parts of this stack are missing from the storage.", "bring the frames in again");
   const originals = new Map<string, Blob>();
   await Promise.all(frames.map(async (f) => { const b = await d.get("originals", f.hash); if (b) originals.set(f.hash, b); }));
@@ -52,10 +63,10 @@ export async function keepResult(result: Result): Promise<void> { await (await d
 /** Deletes a shoot with everything that only it uses. Not undone: the user was asked. */
 export async function deleteShoot(shootId: string): Promise<void> {
   const d = await db();
-  const tx = d.transaction(["shoots", "frames", "stacks", "takes", "results", "history", "originals", "thumbnails"], "readwrite");
+  const tx = d.transaction(["shoots", "frames", "stacks", "takes", "results", "history", "originals", "thumbnails", "appearances"], "readwrite");
   const own = await tx.objectStore("frames").index("shootId").getAll(shootId);
   const others = new Set((await tx.objectStore("frames").getAll()).filter((f) => f.shootId !== shootId).map((f) => f.hash));
-  for (const f of own) if (!others.has(f.hash)) { await tx.objectStore("originals").delete(f.hash); await tx.objectStore("thumbnails").delete(f.hash); }
+  for (const f of own) if (!others.has(f.hash)) { await tx.objectStore("originals").delete(f.hash); await tx.objectStore("thumbnails").delete(f.hash); await tx.objectStore("appearances").delete(f.hash); }
   for (const name of ["frames", "stacks", "takes", "results", "history"] as const) {
     for (const key of await tx.objectStore(name).index("shootId").getAllKeys(shootId)) await tx.objectStore(name).delete(key as never);
   }

@@ -1,7 +1,7 @@
 import { useEffect, useState, useSyncExternalStore, type ReactNode } from "react";
 import { Link } from "react-router";
 import { Dialog, Popover } from "radix-ui";
-import { forget, readJobs, subscribeJobs, type Job } from "../work/jobs";
+import { forget, forgetDone, pause, readTray, subscribeJobs, toFront, type Job } from "../work/jobs";
 import { Button } from "./Button";
 import { applySurround, SURROUNDS, surround } from "./surround";
 import { useKeys } from "./useKeys";
@@ -33,22 +33,25 @@ function left(j: Job): string {
 }
 
 function Tray() {
-  const jobs = useSyncExternalStore(subscribeJobs, readJobs, readJobs);
+  const { jobs, paused } = useSyncExternalStore(subscribeJobs, readTray, readTray);
   const at = jobs.filter((j) => j.state === "running" || j.state === "waiting");
   const failed = jobs.filter((j) => j.state === "failed").length;
   const current = at[0];
-  const text = current ? `${current.title}: ${Math.round(current.share * 100)} %${at.length > 1 ? `, ${at.length - 1} more` : ""}` : failed ? `${failed} failed` : jobs.length ? `${jobs.length} done` : "";
+  const text = current ? `${current.state === "waiting" && paused ? "Paused: " : ""}${current.title}: ${Math.round(current.share * 100)} %${at.length > 1 ? `, ${at.length - 1} more` : ""}` : failed ? `${failed} failed` : jobs.length ? `${jobs.length} done` : "";
   if (!jobs.length) return null;
   return (
     <Popover.Root>
       <Popover.Trigger asChild><button type="button" aria-label="Tray" className="h-7 max-w-80 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink">{text}</button></Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className="z-40 max-h-[70vh] w-96 overflow-auto rounded border border-line bg-panel p-3 shadow-lg">
-          <h2 className="mb-2 font-semibold">Tray</h2>
+          <div className="mb-2 flex items-center gap-2"><h2 className="grow font-semibold">Tray</h2>
+            {at.length > 0 && <Button look="plain" aria-pressed={paused} onClick={() => pause(!paused)} hint="Lets the running job end and holds the others">{paused ? "Go on" : "Pause"}</Button>}
+            {jobs.length > at.length && <Button look="plain" onClick={forgetDone}>Clear ended</Button>}</div>
           <ul className="flex flex-col gap-3">
             {jobs.map((j) => (
               <li key={j.id}>
                 <div className="flex items-center gap-2"><span className="min-w-0 grow truncate">{j.title}</span>
+                  {j.state === "waiting" && j.id !== at.find((x) => x.state === "waiting")?.id && <Button look="plain" onClick={() => toFront(j.id)}>Next</Button>}
                   {j.state === "running" || j.state === "waiting" ? <Button look="plain" onClick={j.stop}>Stop</Button> : <>{j.again && <Button look="plain" onClick={j.again}>Again</Button>}<Button look="plain" onClick={() => forget(j.id)}>Clear</Button></>}
                 </div>
                 {j.state === "running" && <div role="progressbar" aria-valuenow={Math.round(j.share * 100)} aria-label={j.title} className="h-0.5 bg-line"><div className="h-full bg-accent" style={{ width: `${j.share * 100}%` }} /></div>}

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 
-/** Keys of a screen: "z", "Ctrl+z", "Ctrl+Shift+z", "ArrowDown". Not while text is typed or a dialog is open. */
+/** Keys of a screen: "z", "Ctrl+z", "Ctrl+Shift+z", "ArrowDown", "Alt+ArrowDown". Not while text is typed or a dialog is open. */
 export function useKeys(keys: Record<string, (e: KeyboardEvent) => void>, released?: Record<string, () => void>): void {
   const latest = useRef({ keys, released });
   useEffect(() => { latest.current = { keys, released }; });
@@ -11,7 +11,7 @@ export function useKeys(keys: Record<string, (e: KeyboardEvent) => void>, releas
     };
     const down = (e: KeyboardEvent): void => {
       if (busy(e)) return;
-      const name = `${e.ctrlKey || e.metaKey ? "Ctrl+" : ""}${e.shiftKey && e.key.length > 1 || (e.shiftKey && (e.ctrlKey || e.metaKey)) ? "Shift+" : ""}${e.key.length === 1 ? e.key.toLowerCase() : e.key}`;
+      const name = `${e.ctrlKey || e.metaKey ? "Ctrl+" : ""}${e.altKey ? "Alt+" : ""}${e.shiftKey && e.key.length > 1 || (e.shiftKey && (e.ctrlKey || e.metaKey)) ? "Shift+" : ""}${e.key.length === 1 ? e.key.toLowerCase() : e.key}`;
       const f = latest.current.keys[name];
       if (f) { e.preventDefault(); f(e); }
     };

@@ -53,7 +53,7 @@ export function mergeInBackground(shootId: string, stackId: string, name: string
     } finally { session.close(); }
     done();
     return undefined;
-  });
+  }, stackId);
 }
 
 const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff", exr: "image/x-exr", hdr: "image/vnd.radiance" } as const;

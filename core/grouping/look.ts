@@ -14,8 +14,8 @@ export interface FrameLook {
   bright: number; dark: number;
 }
 export const LOOK_EDGE = 96;
-/** Frames are read at most this long for it, px. */
-export const LOOK_FROM = 800;
+/** It is made from thumbnails this long, px. */
+export const LOOK_FROM = 360;
 export const SHARP_X = 12, SHARP_Y = 8;
 /** Codes between which a sample says something: neither lost in noise nor near saturation. */
 export const LOWEST = 24, HIGHEST = 242;
@@ -23,7 +23,7 @@ const CODES_PER_EV = 16, TOP_CODE = 250;
 export const codeOf = (linear: number): number => (linear >= 0.97 ? 255 : Math.max(0, Math.min(TOP_CODE, Math.round(TOP_CODE + CODES_PER_EV * Math.log2(Math.max(linear, 1e-6))))));
 export const evBetween = (a: number, b: number): number => (b - a) / CODES_PER_EV;
 
-/** The look of a decoded picture, best some 500 to 1000 px long. */
+/** The look of a decoded picture, best some 200 to 1000 px long. */
 export function makeLook(picture: LinearSamples): FrameLook {
   const { width: w, height: h } = picture, n = w * h, luma = new Float32Array(n);
   for (let i = 0; i < n; i++) luma[i] = 0.3 * sampleAt(picture, i * 3) + 0.6 * sampleAt(picture, i * 3 + 1) + 0.1 * sampleAt(picture, i * 3 + 2);

@@ -6,7 +6,7 @@ import { normal, random } from "./random";
 import { simulatedRoom } from "./room";
 import type { RadianceImage } from "./camera";
 
-export interface ShootFrame { info: FrameInfo; look: FrameLook }
+export interface ShootFrame { info: FrameInfo; look: FrameLook; /** RGB bytes in sRGB, a thirtieth of the size that the info tells */ samples: Uint8Array }
 export interface TrueStack { kind: StackKind; frames: number[]; /** brackets of a bracketed panorama */ members?: number[][] }
 export interface MixedShoot { frames: ShootFrame[]; truth: TrueStack[]; /** covered frames, in no stack */ borders: number[] }
 
@@ -34,9 +34,9 @@ export function mixedShoot(count: number, seed: number): MixedShoot {
   const pause = (usual: number): number => usual * (0.6 + rnd() * 0.9);
   const take = (world: World | undefined, v: View, exif: FrameInfo["exif"], portrait: boolean): number => {
     const i = frames.length, w = portrait ? H : W, h = portrait ? W : H;
-    const look = makeLook({ samples: world ? shoot(world, v, w, h, seed * 1000 + i) : covered(seed + i), lut: LUT, width: w, height: h });
+    const samples = world ? shoot(world, v, w, h, seed * 1000 + i) : covered(seed + i), look = makeLook({ samples, lut: LUT, width: w, height: h });
     const name = `QM_${String(((number++ - 1) % 9999) + 1).padStart(4, "0")}.jpg`;
-    frames.push({ info: { name, format: "jpeg", width: w * 30, height: h * 30, depth: 8, profile: "sRGB", exif: { takenAt: Math.round(clock * 100) / 100, aperture: 8, iso: 100, camera: "Stand-in 24", ...exif } }, look });
+    frames.push({ info: { name, format: "jpeg", width: w * 30, height: h * 30, depth: 8, profile: "sRGB", exif: { takenAt: Math.round(clock * 100) / 100, aperture: 8, iso: 100, camera: "Stand-in 24", ...exif } }, look, samples });
     return i;
   };
   while (frames.length < count) {

@@ -4,9 +4,10 @@ import { stepTasks } from "../../core/steps/tasks";
 import type { FrameInfo } from "../../core/frame/frame";
 import { groupFrames } from "../../core/grouping/groupFrames";
 import { LOOK_FROM, makeLook, type FrameLook } from "../../core/grouping/look";
-import { shrinkTo, type HeldSamples, type Source } from "../../core/steps/work";
+import type { HeldSamples, Source } from "../../core/steps/work";
 import type { MergeFindings } from "../../core/steps/merge/step";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
+import { readZip } from "../../codecs/zip";
 import { packScene, readPacked, type SceneParts } from "../packScene";
 
 /** Where a frame's bytes are: a Blob in the browser, a path on Node. */
@@ -24,12 +25,20 @@ export const tasks = {
   async inspect({ codec, read }: TaskContext, a: { source: FileSource; thumbnail: number; /** whether to make the look that grouping compares */ look?: boolean }) {
     const bytes = await read(a.source);
     const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as BufferSource));
-    const info = await codec.inspect(bytes, a.source.name);
+    const info = await codec.inspect(bytes, a.source.name), edge = a.thumbnail || (a.look ? LOOK_FROM : 0);
+    const thumbnail = edge ? await codec.thumbnail(bytes, a.source.name, edge) : undefined;
     return {
-      info, size: bytes.length, look: a.look ? makeLook(await codec.decode(bytes, a.source.name, shrinkTo(info, LOOK_FROM))) : undefined,
-      thumbnail: a.thumbnail ? await codec.thumbnail(bytes, a.source.name, a.thumbnail) : undefined,
+      info, size: bytes.length, thumbnail: a.thumbnail ? thumbnail : undefined, look: a.look ? makeLook(await codec.decode(thumbnail!, `${a.source.name}.jpg`, 1)) : undefined,
       hash: Array.from(hash.subarray(0, 16), (b) => b.toString(16).padStart(2, "0")).join(""),
     };
+  },
+
+  /** A whole frame as a JPEG that any browser shows. */
+  async picture({ codec, read, finished }: TaskContext, a: { source: FileSource; longEdge: number }) { return finished(await codec.thumbnail(await read(a.source), a.source.name, a.longEdge)); },
+
+  /** The pictures in a zip. @throws RhizomeError `damaged` */
+  async unzip({ read, finished }: TaskContext, a: { source: FileSource }) {
+    return readZip(await read(a.source), a.source.name).map(({ name, bytes }) => ({ name, file: finished(bytes) }));
   },
 
   /** Finds the stacks. */

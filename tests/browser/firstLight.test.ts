@@ -8,7 +8,7 @@ let r: Running;
 beforeAll(async () => { r = await start(); });
 afterAll(async () => { await r?.close(); });
 
-const rows = () => r.page.locator("ul[aria-label=Stacks] > li");
+const rows = () => r.page.getByRole("grid", { name: "Stacks" }).getByRole("row");
 const openStack = async (i: number): Promise<void> => { await rows().nth(i).locator("a").first().click(); await merged(r.page); };
 
 test("the demo shoot is there, grouped into its four brackets", async () => {

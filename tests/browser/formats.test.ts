@@ -30,7 +30,7 @@ test("five frames of 24 megapixels become a 16-bit TIFF, and the page stays at h
   await page.getByText("5 frames in 1 stacks").waitFor({ timeout: 120000 });
   await page.goto(`${base}/shoots`);
   await page.getByText("5 frames in 1 stacks").locator("xpath=ancestor::li").getByRole("link").click();
-  await page.locator("ul[aria-label=Stacks] > li a").first().click();
+  await page.locator("[role=grid][aria-label=Stacks] [role=row] a").first().click();
   await merged(page);
   if ((await page.getByRole("radio", { name: "TIFF" }).count()) === 0) await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
   await page.getByRole("radio", { name: "TIFF" }).click();

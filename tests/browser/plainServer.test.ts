@@ -14,6 +14,6 @@ test("on a server without headers of its own, frames are read and merged all the
   // an address that the server does not know
   await page.goto(`${base}/shoots`);
   await page.getByText("3 frames in 1 stacks").locator("xpath=ancestor::li").getByRole("link").click();
-  await page.locator("ul[aria-label=Stacks] > li a").first().click();
+  await page.locator("[role=grid][aria-label=Stacks] [role=row] a").first().click();
   await merged(page);
 });

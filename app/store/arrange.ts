@@ -1,0 +1,58 @@
+import { captureOrder } from "../../core/grouping/captureOrder";
+import type { FoundStack } from "../../core/grouping/foundStack";
+import { defaultRecipe } from "../../core/recipe/recipe";
+import { pool } from "../work/pool";
+import type { Put } from "./changes";
+import { db } from "./db";
+import type { Frame, Stack } from "./records";
+
+export const newId = (): string => crypto.randomUUID();
+
+/** A stack's name from its first and last file. */
+export function nameOf(frames: readonly Frame[]): string {
+  const stem = (f: Frame | undefined): string => (f?.info.name ?? "").replace(/\.\w+$/, ""), first = stem(frames[0]), last = stem(frames.at(-1));
+  return first === last ? first : `${first} to ${last.replace(/^\D+/, "") || last}`;
+}
+
+/**
+ * Groups some of a shoot's frames: what stood of them before goes, unless it is found again as it was; all stacks are
+ * numbered in the order of their taking.
+ *
+ * @param frames    all of the shoot's
+ * @param existing  all of the shoot's
+ * @param which     ids of the frames to group
+ */
+export async function arrange(shootId: string, frames: readonly Frame[], existing: readonly Stack[], which: ReadonlySet<string>): Promise<Put[]> {
+  const d = await db(), own = frames.filter((f) => which.has(f.id));
+  const looks = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
+  const found = own.length ? await pool().run("group", { frames: own.map((f) => f.info), looks }) : [];
+  const place = new Map(captureOrder(frames.map((f) => f.info)).flat().map((i, at) => [frames[i]!.id, at]));
+  const going = existing.filter((s) => (s.frameIds.length ? s.frameIds.every((id) => which.has(id)) : existing.filter((m) => m.parentId === s.id).every((m) => m.frameIds.every((id) => which.has(id)))));
+  const kept = new Set<string>(), puts: Put[] = [], stacks: Stack[] = existing.filter((s) => !going.includes(s));
+  const add = (f: FoundStack, parentId?: string): void => {
+    const members = f.frames.map((k) => own[k]!), ids = f.members ? [] : members.map((m) => m.id);
+    const same = !f.members && going.find((s) => s.frameIds.join() === ids.join());
+    const id = same ? same.id : newId(), takeId = same ? same.takeId : newId();
+    const facts = { kind: f.kind, why: f.why, warnings: f.warnings, ...(f.rows ? { rows: f.rows } : {}), ...(parentId ? { parentId } : {}) };
+    if (same) {
+      const still: Stack = { ...same };
+      delete still.parentId;
+      delete still.rows;
+      kept.add(id);
+      stacks.push({ ...still, ...facts });
+    } else {
+      stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: "none", note: "", done: false, mended: false, ...facts });
+      puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: defaultRecipe("bracket") } });
+    }
+    for (const m of f.members ?? []) add(m, id);
+  };
+  for (const f of found) add(f);
+  for (const s of going) if (!kept.has(s.id)) puts.push({ store: "stacks", remove: s.id }, { store: "takes", remove: s.takeId });
+  const firstOf = (s: Stack): number => Math.min(...(s.frameIds.length ? s.frameIds : stacks.filter((m) => m.parentId === s.id).flatMap((m) => m.frameIds)).map((id) => place.get(id) ?? Infinity)) - (s.frameIds.length ? 0 : 0.5);
+  const before = new Map(existing.map((s) => [s.id, s]));
+  stacks.map((s) => ({ s, at: firstOf(s) })).sort((a, b) => a.at - b.at).forEach(({ s }, order) => {
+    const value = { ...s, order };
+    if (JSON.stringify(before.get(s.id)) !== JSON.stringify(value)) puts.push({ store: "stacks", value });
+  });
+  return puts;
+}

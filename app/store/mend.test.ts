@@ -1,0 +1,73 @@
+import { defaultRecipe } from "../../core/recipe/recipe";
+import { random } from "../../core/simulate/random";
+import { cut, fixedCount, join, leaveOut, mark, moveFrames, nest, setReference, takeOut, unnest, type Arrangement, type Mend } from "./mend";
+import type { Stack, Take } from "./records";
+
+let n = 0;
+const stack = (id: string, frames: string, kind: Stack["kind"] = "bracket"): Stack => ({ id, shootId: "s", kind, name: id, order: n++, frameIds: frames ? [...frames] : [], why: "found", warnings: [], takeId: `t${id}`, rating: 0, label: "none", note: "", done: false, mended: false });
+const take = (s: Stack): Take => ({ id: s.takeId, stackId: s.id, shootId: "s", name: "First", recipe: defaultRecipe("bracket") });
+const arranged = (stacks: Stack[], takes = stacks.map(take)): Arrangement => ({ stacks, takes: new Map(takes.map((t) => [t.id, t])), newId: () => `n${n++}`, nameOf: (f) => f.join("") });
+
+/** The arrangement after a change. */
+function after(a: Arrangement, m: Mend): Arrangement {
+  const stacks = new Map(a.stacks.map((s) => [s.id, s])), takes = new Map(a.takes);
+  for (const p of m.puts) {
+    if (p.store === "stacks") { if ("value" in p) stacks.set(p.value.id, p.value); else stacks.delete(p.remove); }
+    if (p.store === "takes") { if ("value" in p) takes.set(p.value.id, p.value); else takes.delete(p.remove); }
+  }
+  return { ...a, stacks: [...stacks.values()].sort((x, y) => x.order - y.order), takes };
+}
+const shape = (a: Arrangement): string => a.stacks.map((s) => `${s.kind[0]}${s.frameIds.join("")}`).join(" ");
+const base = () => { const A = stack("A", "abc"), B = stack("B", "de"), C = stack("C", "f", "single"); return { a: arranged([A, B, C]), A, B, C }; };
+
+test("cut, join, move, take out: stacks are as expected, in order, and mended", () => {
+  const { a, A, B, C } = base();
+  expect(shape(after(a, cut(a, A, 1)))).toBe("sa bbc bde sf");
+  expect(shape(after(a, join(a, [B, C])))).toBe("babc bdef");
+  expect(shape(after(a, moveFrames(a, ["c"], B, 0)))).toBe("bab bcde sf");
+  expect(shape(after(a, moveFrames(a, ["f"], B)))).toBe("babc bdef");
+  expect(shape(after(a, moveFrames(a, ["a"], A, 3)))).toBe("bbca bde sf");
+  expect(shape(after(a, takeOut(a, A, ["b", "c"])))).toBe("sa sb sc bde sf");
+  expect(shape(after(a, fixedCount(a, [A, B, C], 2)))).toBe("bab bcd bef");
+  expect(after(a, cut(a, A, 1)).stacks.filter((s) => s.mended).map((s) => s.frameIds.join(""))).toEqual(["a", "bc"]);
+});
+
+test("what would change nothing writes nothing", () => {
+  const { a, A, B } = base();
+  for (const m of [cut(a, A, 0), cut(a, A, 3), join(a, [A]), moveFrames(a, ["a"], A, 0), takeOut(a, B, ["d", "e"]), takeOut(a, B, []), mark([A], "Rate", { rating: 0 }), unnest(a, A), nest(a, [A]), leaveOut(a, B, ["d", "e"])]) expect(m.puts).toEqual([]);
+});
+
+test("settings stay with a stack when frames come and go, and its reference frame stays the same frame", () => {
+  const { a, A, B } = base();
+  const referred = after(a, setReference(a, A, "c"));
+  expect(referred.takes.get("tA")!.recipe.merge.reference).toBe(2);
+  const fewer = after(referred, takeOut(referred, referred.stacks[0]!, ["a"]));
+  expect(fewer.takes.get("tA")!.recipe.merge.reference).toBe(1);
+  const gone = after(referred, moveFrames(referred, ["c"], B));
+  expect(gone.takes.get("tA")!.recipe.merge.reference).toBe("auto");
+  const out = after(a, leaveOut(a, A, ["b"]));
+  expect(out.takes.get("tA")!.recipe.frames.leftOut).toEqual(["b"]);
+  expect(after(out, leaveOut(out, A, ["b"])).takes.get("tA")!.recipe.frames.leftOut).toEqual([]);
+});
+
+test("nesting and un-nesting keep the members", () => {
+  const { a, A, B } = base();
+  const nested = after(a, nest(a, [A, B])), outer = nested.stacks.find((s) => !s.frameIds.length)!;
+  expect(outer.kind).toBe("panorama");
+  expect(nested.stacks.indexOf(outer)).toBe(0);
+  expect(nested.stacks.filter((s) => s.parentId === outer.id).map((s) => s.id)).toEqual(["A", "B"]);
+  expect(shape(after(nested, unnest(nested, outer)))).toBe(shape(a));
+});
+
+test("whatever is done, in any order, no frame is lost and none is in two stacks", () => {
+  const rnd = random(9), pick = <T>(l: readonly T[]): T => l[Math.floor(rnd() * l.length)]!;
+  let a = arranged([stack("P", "abcde"), stack("Q", "fgh"), stack("R", "ijkl"), stack("S", "m", "single")]);
+  for (let i = 0; i < 400; i++) {
+    const s = pick(a.stacks), t = pick(a.stacks), frame = pick(s.frameIds.length ? s.frameIds : ["a"]);
+    const m = pick([() => cut(a, s, Math.floor(rnd() * 5)), () => (s === t ? mark([s], "Rate", { rating: 3 }) : join(a, [s, t])), () => (t.frameIds.length ? moveFrames(a, [frame, "h"], t, Math.floor(rnd() * 4)) : unnest(a, t)), () => takeOut(a, s, [frame]), () => fixedCount(a, [s, ...(s === t ? [] : [t])], 1 + Math.floor(rnd() * 4)), () => (s === t ? leaveOut(a, s, [frame]) : nest(a, [s, t])), () => unnest(a, s)])();
+    a = after(a, m);
+    expect(a.stacks.flatMap((x) => x.frameIds).sort().join("")).toBe("abcdefghijklm");
+    expect(a.stacks.every((x) => a.takes.has(x.takeId))).toBe(true);
+    expect(new Set(a.stacks.map((x) => x.order)).size).toBe(a.stacks.length);
+  }
+});

@@ -1,0 +1,42 @@
+import { RhizomeError } from "../../core/error";
+import { forgetDone, pause, readTray, startJob, toFront } from "./jobs";
+
+const gate = () => { let open: () => void = () => undefined; const p = new Promise<void>((ok) => { open = ok; }); return { p, open }; };
+const states = (): string => readTray().jobs.map((j) => `${j.title}:${j.state}`).join(" ");
+afterEach(() => { pause(false); forgetDone(); });
+
+test("jobs run one after the other; a later one can be put first; a pause holds what waits", async () => {
+  const a = gate(), order: string[] = [];
+  const add = (name: string, wait = Promise.resolve()) => startJob(name, async () => { order.push(name); await wait; return undefined; });
+  const all = [add("a", a.p), add("b"), add("c")];
+  expect(states()).toBe("a:running b:waiting c:waiting");
+  toFront(readTray().jobs[2]!.id);
+  pause(true);
+  a.open();
+  await all[0];
+  expect(states()).toBe("a:done c:waiting b:waiting");
+  pause(false);
+  await Promise.all(all);
+  expect(order).toEqual(["a", "c", "b"]);
+});
+
+test("a stopped job is stopped whether it waits or runs, and the next one goes on", async () => {
+  const a = gate();
+  const running = startJob("a", async (_, signal) => { await a.p; if (signal.aborted) throw new RhizomeError("stopped", "", ""); return undefined; }), waiting = startJob("b", async () => { throw new Error("never"); }), last = startJob("c", async () => "fine");
+  const [ja, jb] = readTray().jobs;
+  jb!.stop();
+  ja!.stop();
+  a.open();
+  await Promise.all([running, waiting, last]);
+  expect(states()).toBe("a:stopped b:stopped c:done");
+  expect(readTray().jobs[2]!.note).toBe("fine");
+});
+
+test("a failed job says why and can be taken up again", async () => {
+  let tries = 0;
+  await startJob("a", async () => { if (!tries++) throw new RhizomeError("damaged", "a.jpg is damaged.", "copy it again"); return undefined; }, "stack");
+  expect(readTray().jobs[0]).toMatchObject({ state: "failed", about: "stack", error: { code: "damaged" } });
+  readTray().jobs[0]!.again!();
+  await new Promise((r) => setTimeout(r));
+  expect(states()).toBe("a:done");
+});
