@@ -47,7 +47,7 @@ export function BringInPanel({ work }: { work: BringIn }) {
   return (
     <section aria-label="Bringing in" className="border-b border-line bg-panel px-4 py-3">
       <div className="flex items-center gap-4">
-        <p className="grow" aria-live="polite">{s.finished ? `${s.done - s.failed.length - s.known} of ${s.total} frames brought in` : `Bringing in, ${s.done} of ${s.total}${timeLeft(s)}`}{s.known > 0 && `, ${s.known} were here already`}{s.failed.length > 0 && `, ${s.failed.length} could not be read`}</p>
+        <p className="grow" aria-live="polite">{s.finished ? `${s.done - s.failed.length - s.known} of ${s.total} frames brought in` : s.finding ? `${s.done} of ${s.total} frames read, finding the stacks` : `Bringing in, ${s.done} of ${s.total}${timeLeft(s)}`}{s.known > 0 && `, ${s.known} were here already`}{s.failed.length > 0 && `, ${s.failed.length} could not be read`}</p>
         {s.finished ? <Button look="plain" onClick={work.clear}>Close</Button> : <Button onClick={work.stop} hint="Keeps what is in">Stop</Button>}
       </div>
       {!s.finished && <div role="progressbar" aria-label="Bringing in" aria-valuenow={Math.round((100 * s.done) / Math.max(1, s.total))} className="mt-2 h-0.5 bg-line"><div className="h-full bg-accent" style={{ width: `${(100 * s.done) / Math.max(1, s.total)}%` }} /></div>}

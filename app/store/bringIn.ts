@@ -7,12 +7,12 @@ import { change, type Put } from "./changes";
 import { db, storageError } from "./db";
 import type { Frame } from "./records";
 
-export interface BringInState { total: number; done: number; failed: RhizomeError[]; known: number; thumbnails: { name: string; blob: Blob }[]; shootId?: string; finished: boolean; startedAt: number }
+export interface BringInState { total: number; done: number; failed: RhizomeError[]; known: number; thumbnails: { name: string; blob: Blob }[]; shootId?: string; finished: boolean; startedAt: number; /** all are read; the stacks are being found */ finding?: boolean }
 
 export const isPicture = (f: File): boolean => isPictureName(f.name) || /^image\/(jpeg|png|tiff|webp|avif)$/.test(f.type);
 export const isZip = (f: File): boolean => /\.zip$/i.test(f.name);
-/** Frames after which what is in is grouped while the rest still comes. */
-const GROUP_EVERY = 60;
+/** Frames after which what is in is grouped while the rest still comes; again each time they have doubled. */
+const GROUP_FIRST = 40;
 
 /**
  * Brings files into a shoot, a new one unless it is given. Each frame is stored whole as soon as it is read, and counts
@@ -56,7 +56,7 @@ export async function bringIn(files: readonly File[], options: { name: string; s
           await Promise.all([tx.objectStore("originals").put(new Blob([file], { type: file.type }), r.hash), tx.objectStore("thumbnails").put(thumb, r.hash), tx.objectStore("appearances").put(r.look!, r.hash), tx.objectStore("frames").put(frame), tx.done])
             .catch((e: unknown) => { fresh.splice(fresh.indexOf(frame), 1); known.delete(r.hash); throw e; });
           state.thumbnails.push({ name: file.name, blob: thumb });
-          if (fresh.length - groupedAt >= GROUP_EVERY) { groupedAt = fresh.length; void groupNow().catch(() => undefined); }
+          if (fresh.length >= Math.max(GROUP_FIRST, groupedAt * 2)) { groupedAt = fresh.length; void groupNow().catch(() => undefined); }
         }
       } catch (e) {
         const error = e instanceof DOMException ? storageError(e) : RhizomeError.from(e);
@@ -69,7 +69,10 @@ export async function bringIn(files: readonly File[], options: { name: string; s
     }
   };
   await Promise.all(Array.from({ length: pool().threads + 1 }, next));
+  state.finding = true;
+  report();
   await groupNow();
+  state.finding = false;
   if (fresh.length && old.length) {
     const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => !oldStacks.has(s.id)), takes = await d.getAllFromIndex("takes", "shootId", shootId);
     const puts: Put[] = [...fresh.map((value): Put => ({ store: "frames", value })), ...stacks.map((value): Put => ({ store: "stacks", value })), ...takes.filter((t) => stacks.some((s) => s.takeId === t.id)).map((value): Put => ({ store: "takes", value }))];

@@ -50,10 +50,10 @@ function compareOnSphere(A: Level[], B: Level[]): PairView | undefined {
     const score = scoreOf(correlate(A[top]!, B[top]!, dx, dy));
     if (score > 0.2) found.push({ dx, dy, score });
   }
-  found = apart(found.sort((p, q) => q.score - p.score), 2, 5);
+  found = apart(found.sort((p, q) => q.score - p.score), 2, 3);
   const finer = (guesses: Affine[], level: number, rounds: number): Fit[] => guesses.map((g) => refine(A[level]!, B[level]!, doubled(g), rounds)).filter((g): g is Fit => g !== undefined).sort((p, q) => scoreOf(q) - scoreOf(p));
-  const half = finer(found.map((f): Affine => [1, 0, -f.dx, 0, 1, -f.dy]), 1, 5)[0];
-  const best = half && finer([half.map], 0, 3)[0];
+  const half = finer(found.map((f): Affine => [1, 0, -f.dx, 0, 1, -f.dy]), 1, 4)[0];
+  const best = half && finer([half.map], 0, 2)[0];
   if (!best) return undefined;
   const { w: fw, h: fh } = A[0]!, [mx, my] = middleOf(best.map, fw, fh);
   // neighbouring samples say the same: one in SAMPLE_AREA is independent

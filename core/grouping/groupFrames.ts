@@ -50,7 +50,8 @@ function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;
   let sum = 0;
   for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j); if (p && apart(p) > 0.12 && apart(p) < 0.95) sum += oddsOf(p.certainty); }
-  return sum > 1.5;
+  // right after each other they need less
+  return sum > ((e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 99) < 8 ? 0.3 : 1.5);
 }
 function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j); if (p && apart(p) < 0.1 && oddsOf(p.certainty) > 3) return true; }

@@ -26,7 +26,8 @@ function sameView(e: Evidence, members: readonly number[], j: number, reach: num
     if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) other = Math.max(other, odds);
     else best = Math.max(best ?? -9, Math.min(odds, -1.2));
   }
-  return best !== undefined && best > 1 ? best : Math.max(-5, (best ?? 0) - other);
+  const blind = best === undefined && e.frames[j]!.look !== undefined ? -0.7 : 0;
+  return best !== undefined && best > 1 ? best : Math.max(-5, (best ?? blind) - other);
 }
 
 export const RULES: Record<SegmentKind, Rule> = {
@@ -53,7 +54,7 @@ export const RULES: Record<SegmentKind, Rule> = {
       const last = members.at(-1)!, step = e.step(last, j), a = e.frames[last]!.info.exif.focusDistance, b = e.frames[j]!.info.exif.focusDistance;
       const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
       const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
-      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.min(3, sameView(e, members, j, 3, 0.06) - 0.8) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
+      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 ? -1.8 : -5, Math.min(3, sameView(e, members, j, 3, 0.06) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
     },
     whole: (_, members) => (members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5),
   },
