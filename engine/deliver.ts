@@ -1,4 +1,4 @@
-import type { Recipe } from "../core/recipe/recipe";
+import { toneOf, type Recipe } from "../core/recipe/recipe";
 import { alignStep, overAll, type Aligned } from "../core/steps/align/step";
 import { deliverStep, pixelKind } from "../core/steps/deliver/step";
 import { finishStep } from "../core/steps/finish/step";
@@ -15,7 +15,7 @@ export interface Delivered { /** a Blob in the browser */ file: Uint8Array | Blo
 export interface DeliverOptions extends Watch { /** where an alignment found before may lie */ drawer?: Drawer; now: () => number }
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */
-const isLinear = ({ tone, deliver }: Recipe): boolean => tone.operator === "none" || ["exr", "hdr"].includes(deliver.format) || deliver.space === "linear";
+const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator === "none" && merge.method !== "fusion") || ["exr", "hdr"].includes(deliver.format) || deliver.space === "linear";
 
 /** The whole way of a stack at full size: read, align, merge, tone, encode. */
 export async function deliverStack(pool: Pool, all: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
@@ -44,7 +44,7 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
     t3 = now();
     let dst: number;
     try {
-      const tone = await toneStep.run(pool, scene, recipe.tone, on);
+      const tone = await toneStep.run(pool, scene, toneOf(recipe), on);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
       try { dst = await deliverStep.run(pool, scene, tone, render, recipe.deliver, { progress: span(0.7, 0.9), ...on }); } finally { await pool.idle(); tone.release(); }
     } finally { await pool.idle(); scene.release(); }

@@ -21,6 +21,12 @@ export interface Kernels {
   pyrDown(src: N, w: N, h: N, dst: N, row: N): void;
   pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N): void;
   boxMean(src: N, w: N, h: N, r: N, row: N, dst: N): void;
+  fusionWeights(src: N, w: N, h: N, y0: N, y1: N, well: N, rows: N, dst: N): void;
+  channelOf(src: N, n: N, channel: N, dst: N): void;
+  addProduct(a: N, b: N, n: N, acc: N): void;
+  divideBy(a: N, b: N, n: N): void;
+  addPlane(a: N, n: N, acc: N): void;
+  toScene(planes: N, plane: N, n: N, table: N, m: N): void;
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
   selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;
   gridRow(src: N, plane: N, w: N, y0: N, y1: N, xs: N, gw: N, sums: N, floorEv: N, dst: N): void;

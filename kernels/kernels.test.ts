@@ -26,6 +26,30 @@ describe.each([[64, 48], [61, 47], [5, 9], [130, 3]])("pyramid of %i x %i", (w, 
   });
 });
 
+test.each([[40, 30], [7, 3], [2, 2], [1, 5]])("weights of exposure fusion, %i x %i, in strips", (w, h) => {
+  const mark = heap.mark(), n = w * h, rgb = Uint16Array.from({ length: n * 3 }, () => rnd() * 65536), src = heap.alloc(n * 6 + 64), dst = heap.alloc(n * 4 + 64), rows = heap.alloc(w * 12 + 64);
+  heap.u16(src, n * 3).set(rgb);
+  const well = heap.put(Float32Array.from({ length: 4096 }, (_, i) => Math.exp(-(((i + 0.5) / 4096 - 0.5) ** 2) / 0.08)));
+  for (const [a, b] of [[0, h >> 1], [h >> 1, h]] as const) if (b > a) heap.k.fusionWeights(src, w, h, a, b, well, rows, dst + a * w * 4);
+  expect(worst(heap.f32(dst, n), twin.fusionWeights(rgb, w, h))).toBeLessThan(2e-3);
+  heap.release(mark);
+});
+
+test("sums, products, shares and channels of planes", () => {
+  const mark = heap.mark(), n = 37, a = noise(n), b = noise(n, 0.5, 2), acc = noise(n), pa = heap.put(a), pb = heap.put(b), pc = heap.put(acc);
+  heap.k.addProduct(pa, pb, n, pc);
+  expect(worst(heap.f32(pc, n), acc.map((v, i) => v + a[i]! * b[i]!))).toBeLessThan(1e-6);
+  heap.k.addPlane(pa, n, pc);
+  expect(worst(heap.f32(pc, n), acc.map((v, i) => v + a[i]! * b[i]! + a[i]!))).toBeLessThan(1e-6);
+  heap.k.divideBy(pa, pb, n);
+  expect(worst(heap.f32(pa, n), a.map((v, i) => v / b[i]!))).toBeLessThan(1e-6);
+  const rgb = Uint16Array.from({ length: 30 }, (_, i) => i * 2000), src = heap.alloc(60), out = heap.alloc(40);
+  heap.u16(src, 30).set(rgb);
+  heap.k.channelOf(src, 10, 1, out);
+  expect(worst(heap.f32(out, 10), Float32Array.from({ length: 10 }, (_, i) => rgb[i * 3 + 1]! / 65535))).toBeLessThan(1e-6);
+  heap.release(mark);
+});
+
 test.each([[40, 30, 4], [7, 3, 2], [1, 9, 5], [33, 1, 1]])("mean over a square, %i x %i, radius %i", (w, h, r) => {
   const src = noise(w * h, -5, 5), dst = heap.alloc(w * h * 4);
   heap.k.boxMean(heap.put(src), w, h, r, heap.alloc(w * 4 + 16), dst);

@@ -3,23 +3,37 @@
 type Plane = Float32Array;
 const clamp = (v: number, hi: number): number => Math.max(0, Math.min(hi, v));
 
+/** Mirrored about the outermost samples. */
+const mirrored = (i: number, n: number): number => clamp(i < 0 ? -i : i >= n ? 2 * (n - 1) - i : i, n - 1);
+
 export function pyrDown(src: Plane, w: number, h: number): Plane {
   const k = [1 / 16, 4 / 16, 6 / 16, 4 / 16, 1 / 16], W = (w + 1) >> 1, H = (h + 1) >> 1, out = new Float32Array(W * H);
   for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) {
     let s = 0;
-    for (let j = -2; j <= 2; j++) for (let i = -2; i <= 2; i++) s += k[i + 2]! * k[j + 2]! * src[clamp(2 * y + j, h - 1) * w + clamp(2 * x + i, w - 1)]!;
+    for (let j = -2; j <= 2; j++) for (let i = -2; i <= 2; i++) s += k[i + 2]! * k[j + 2]! * src[mirrored(2 * y + j, h) * w + mirrored(2 * x + i, w)]!;
     out[y * W + x] = s;
   }
   return out;
 }
 
+/** The coarse plane with zeros between its samples, mirrored, under the same five taps doubled. */
 export function pyrUp(coarse: Plane, w: number, h: number, base: Plane, sign: number): Plane {
-  const W = (w + 1) >> 1, H = (h + 1) >> 1;
-  const taps = (p: number, n: number): [number, number][] => (p & 1 ? [[p >> 1, 0.5], [Math.min(n - 1, (p >> 1) + 1), 0.5]] : [[Math.max(0, (p >> 1) - 1), 0.125], [p >> 1, 0.75], [Math.min(n - 1, (p >> 1) + 1), 0.125]]);
+  const W = (w + 1) >> 1, k = [1 / 8, 4 / 8, 6 / 8, 4 / 8, 1 / 8];
+  const taps = (p: number, n: number): [number, number][] => [-2, -1, 0, 1, 2].flatMap((d): [number, number][] => ((p + d) & 1 ? [] : [[mirrored(p + d, n) >> 1, k[d + 2]!]]));
   return base.map((b, i) => {
     let s = 0;
-    for (const [y, wy] of taps(Math.floor(i / w), H)) for (const [x, wx] of taps(i % w, W)) s += wx * wy * coarse[y * W + x]!;
+    for (const [y, wy] of taps(Math.floor(i / w), h)) for (const [x, wx] of taps(i % w, w)) s += wx * wy * coarse[y * W + x]!;
     return b + sign * s;
+  });
+}
+
+/** Weights of exposure fusion over RGB samples of 16 bit. */
+export function fusionWeights(rgb: Uint16Array, w: number, h: number): Plane {
+  const grey = Float32Array.from({ length: w * h }, (_, i) => (rgb[i * 3]! * 0.299 + rgb[i * 3 + 1]! * 0.587 + rgb[i * 3 + 2]! * 0.114) / 65535);
+  return grey.map((g, i) => {
+    const x = i % w, y = Math.floor(i / w), c = [0, 1, 2].map((k) => rgb[i * 3 + k]! / 65535), m = (c[0]! + c[1]! + c[2]!) / 3;
+    const contrast = Math.abs(grey[y * w + mirrored(x - 1, w)]! + grey[y * w + mirrored(x + 1, w)]! + grey[mirrored(y - 1, h) * w + x]! + grey[mirrored(y + 1, h) * w + x]! - 4 * g);
+    return contrast * Math.sqrt(c.reduce((s, v) => s + (v - m) ** 2, 0)) * c.reduce((p, v) => p * Math.exp(-((v - 0.5) ** 2) / 0.08), 1) + 1e-12;
   });
 }
 

@@ -11,7 +11,7 @@ import { toneStep, type HeldField } from "../../core/steps/tone/step";
 import type { StackFrame } from "../../core/steps/work";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { drawer } from "../store/drawer";
-import type { Recipe } from "../../core/recipe/recipe";
+import { toneOf, type Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { pool } from "./pool";
@@ -147,7 +147,7 @@ export class StackSession {
     if (width * height > LARGEST_VIEW * 4) { width = Math.min(width, 4000); height = Math.min(height, 4000); }
     // a frame is shown as its own file shows it; the merge with the recipe's tone
     const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: 0 }, finish: { contrast: 0, saturation: 0 } };
-    const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, recipe.tone, { urgent: true }));
+    const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
     const region = { x, y, width, height }, parts = Math.min(height, pool().threads);
     const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
     const pixels = new Uint8ClampedArray(width * height * 4);
@@ -162,11 +162,11 @@ export class StackSession {
   }
 
   private field(scene: Scene, recipe: Recipe): Promise<HeldField> {
-    const { operator, strength, detail } = recipe.tone;
+    const { operator, strength, detail } = toneOf(recipe);
     const key = JSON.stringify([operator, strength, detail, this.mergedKey]);
     let f = this.fields.get(key);
     if (!f) {
-      f = toneStep.run(pool(), scene, recipe.tone, { urgent: true });
+      f = toneStep.run(pool(), scene, toneOf(recipe), { urgent: true });
       this.fields.set(key, f);
       f.catch(() => this.fields.delete(key));
       this.dropFields(12);

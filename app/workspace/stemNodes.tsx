@@ -66,14 +66,17 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "merge", title: "Merge", state: state(isReady),
-      sentence: `Radiance, weighted by noise${reference ? `, reference ${reference}` : ""}`,
+      sentence: `${r.merge.method === "fusion" ? "Fused, the best of each exposure" : "Radiance, weighted by noise"}${reference ? `, reference ${reference}` : ""}`,
       controls: (
+        <>
+        <Choice label="Method" hint="Radiance keeps all light for toning; Fusion blends the exposures as they look." value={r.merge.method} options={[{ value: "radiance", text: "Radiance" }, { value: "fusion", text: "Fusion" }]} onChange={(method) => edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")} />
         <label className="grid grid-cols-[72px_1fr] items-center gap-2"><span className="text-quiet">Reference</span>
           <select className="h-7 rounded border border-line bg-raised px-2" value={String(r.merge.reference)} onChange={(e) => edit.keep({ ...r, merge: { ...r.merge, reference: e.target.value === "auto" ? "auto" : Number(e.target.value) } }, "Reference frame")}>
             <option value="auto">Middle exposure</option>
             {used.map((f, i) => <option key={f.id} value={i}>{f.info.name}</option>)}
           </select>
         </label>
+        </>
       ),
     },
     {
@@ -83,11 +86,11 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "tone", title: "Tone", state: isReady ? "done" : "fresh",
-      sentence: r.tone.operator === "local" ? `Local, edges kept, strength ${Math.round(r.tone.strength * 100)} %` : "Plain, one curve for all",
+      sentence: r.merge.method === "fusion" ? "A fusion is toned already" : r.tone.operator === "local" ? `Local, edges kept, strength ${Math.round(r.tone.strength * 100)} %` : "Plain, one curve for all",
       controls: (
         <>
-          <Choice label="Way" hint="Local evens out windows and shadows; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />
-          {r.tone.operator === "local" && <>
+          {r.merge.method === "radiance" && <Choice label="Way" hint="Local evens out windows and shadows; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />}
+          {r.merge.method === "radiance" && r.tone.operator === "local" && <>
             <NumberSlider label="Strength" hint="How far bright and dark areas are brought together." unit="%" min={0} max={1} step={0.01} reset={0.7} value={r.tone.strength} {...percent} {...slide("tone", "strength", "Strength")} />
             <NumberSlider label="Detail" hint="Texture within areas, softer or crisper." unit="%" min={-1} max={1} step={0.01} reset={0.15} value={r.tone.detail} {...percent} {...slide("tone", "detail", "Detail")} />
           </>}

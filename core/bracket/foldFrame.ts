@@ -122,7 +122,7 @@ export function foldScratch(width: number, sampleType: SampleType): number {
 }
 
 /** The votes of a row's pixels left .. left + width, bilinear; false where nothing moved in them. */
-function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
+export function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
   const out = heap.f32(dst, width);
   const gy = Math.max(0, Math.min(g.height - 1.001, (y + 0.5) / g.scale - 0.5)), y0 = Math.floor(gy), fy = gy - y0;
   const a = y0 * g.width, b = Math.min(g.height - 1, y0 + 1) * g.width;

@@ -45,3 +45,6 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
   const value = typeof was === "number" || (m[2] === "reference" && /^\d+$/.test(text)) ? Number(text) : Array.isArray(was) ? text.split(",").filter(Boolean) : text;
   return parseRecipe({ ...recipe, [step!]: { ...recipe[step!], [m[2]!]: value } });
 }
+
+/** The tone that is laid on: a fusion is a picture already, and only exposure, contrast and colour are changed on it. */
+export const toneOf = ({ merge, tone }: Recipe): Recipe["tone"] => (merge.method === "fusion" ? { ...tone, operator: "plain" } : tone);

@@ -1,7 +1,9 @@
 import type { Heap } from "../../kernels/heap";
 import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
+import { addChannel, collapseChannel, exposureWeights, fusedToScene, type LaidFrame } from "../bracket/mertens";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
+import { pyramidShape, reduceAll } from "../raster/pyramid";
 import { localTone, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/localTone";
 import { markClipped } from "../tone/markClipped";
 import { bytesPerPixel, renderStrip, type PixelKind, type RenderSettings } from "../tone/renderStrip";
@@ -11,6 +13,8 @@ import { reduceToGrid, type ToneGrid } from "../tone/toneGrid";
 import type { HeldSamples } from "./work";
 
 export interface StepContext { heap: Heap }
+/** Neither balanced nor toned. */
+const AS_IT_IS: RenderSettings = { gains: [1, 1, 1], exposure: 0, contrast: 0, saturation: 0, space: "srgb", linear: false };
 type Region = { x: number; y: number; width: number; height: number };
 
 /** What the steps ask of a worker. Arguments and results are plain data; pixels stay in the shared memory. */
@@ -58,6 +62,33 @@ export const stepTasks = {
     heap.ensure(a.at + toneFieldBytes(a.grid));
     return localTone(heap, a.grid, a.basis, a.settings, a.at);
   },
+
+  /** Light gathered from one frame as a picture in sRGB, RGB of 16 bit. */
+  layDown({ heap }: StepContext, a: { acc: Accumulator; matrix: number[]; dst: number; y0: number; y1: number }) {
+    const { acc, y0, y1 } = a;
+    heap.ensure(a.dst + acc.width * acc.height * 6 + 64);
+    heap.k.finaliseRadiance(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(a.matrix));
+    const flat = heap.put(new Float32Array(16));
+    renderStrip(heap, acc, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1 }, AS_IT_IS, { x: 0, y: 0, width: acc.width, height: acc.height }, "rgb16", a.dst, y0, y1);
+  },
+
+  /** Weights of a frame's rows: added to the sum over all frames, or (`share`) as their share of it. */
+  exposureWeights({ heap }: StepContext, a: { frame: LaidFrame; weights: number; sum: number; share: boolean; y0: number; y1: number }) {
+    const at = a.y0 * a.frame.width * 4, n = (a.y1 - a.y0) * a.frame.width;
+    heap.ensure(Math.max(a.weights, a.sum) + a.frame.width * a.frame.height * 4 + 64);
+    exposureWeights(heap, a.frame, a.y0, a.y1, a.weights + at);
+    if (a.share) heap.k.divideBy(a.weights + at, a.sum + at, n); else heap.k.addPlane(a.weights + at, n, a.sum + at);
+  },
+
+  reduceWeights({ heap }: StepContext, a: { weights: number; width: number; height: number }) {
+    const shape = pyramidShape(a.width, a.height);
+    heap.ensure(a.weights + shape.bytes);
+    reduceAll(heap, a.weights, shape);
+  },
+
+  addChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; weights: number; sum: number }) { heap.ensure(a.sum + pyramidShape(a.frame.width, a.frame.height).bytes); addChannel(heap, a.frame, a.channel, a.weights, a.sum); },
+  collapseChannel({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number }) { collapseChannel(heap, a.sum, a.acc, a.channel); },
+  fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
   statistics({ heap }: StepContext, a: { grid: ToneGrid }) { return sceneStatistics(heap, a.grid); },
 

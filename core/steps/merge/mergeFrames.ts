@@ -83,12 +83,12 @@ export async function frameAlone(work: Work, frame: StackFrame, fromReference: M
   }
 }
 
-function begin(work: Work, { width: w, height: h }: FrameInfo, shrink: number): Accumulator {
+export function begin(work: Work, { width: w, height: h }: FrameInfo, shrink: number): Accumulator {
   const width = Math.ceil(w / shrink), height = Math.ceil(h / shrink), planeBytes = planeBytesOf(width, height);
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
-async function fold(work: Work, acc: Accumulator, held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean, on: RunOptions): Promise<void> {
+export async function fold(work: Work, acc: Accumulator, held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean, on: RunOptions): Promise<void> {
   const input = {
     samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
     fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
@@ -108,7 +108,7 @@ async function finish(work: Work, acc: Accumulator, matrix: number[], holes: Hol
 }
 
 /** The reduced picture and what local tone needs of it, in the workers' memory; a frame shown as it is needs no such basis. */
-async function toneAnalysis(work: Work, acc: Accumulator, basisParts: number, on: RunOptions): Promise<Pick<Scene, "grid" | "basis" | "release">> {
+export async function toneAnalysis(work: Work, acc: Accumulator, basisParts: number, on: RunOptions): Promise<Pick<Scene, "grid" | "basis" | "release">> {
   const size = gridSize(acc.width, acc.height), planes = size.width * size.height * 4;
   const ptr = work.take(planes + basisBytes(size)), grid = { ...size, ptr }, basis = ptr + planes;
   try {

@@ -1,5 +1,7 @@
 import * as v from "valibot";
 import { planeBytesOf } from "../../bracket/foldFrame";
+import { channelScratch } from "../../bracket/mertens";
+import { pyramidShape } from "../../raster/pyramid";
 import { RhizomeError } from "../../error";
 import { exposureEv } from "../../frame/frame";
 import { basisBytes } from "../../tone/toneBasis";
@@ -8,11 +10,12 @@ import type { SceneStatistics } from "../../tone/sceneStatistics";
 import type { Aligned } from "../align/step";
 import { defineStep } from "../step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import { fuseFrames } from "./fuseFrames";
 import { mergeFrames } from "./mergeFrames";
 import type { Scene } from "./scene";
 
 const schema = v.object({
-  method: v.picklist(["radiance"]),
+  method: v.picklist(["radiance", "fusion"]),
   reference: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(0))]),
   deghost: v.picklist(["off", "auto"]),
 });
@@ -21,17 +24,18 @@ export interface MergeInput { frames: readonly StackFrame[]; /** the reference f
 /** What is known of a merged scene besides its pixels. */
 export interface MergeFindings { aligned: Aligned; statistics: SceneStatistics; /** shares clipped in the darkest frame, and black in the brightest */ clippedBright: number; clippedDark: number }
 
-/** Merges the aligned frames to scene radiance on the reference frame's scale. */
+/** Merges the aligned frames to scene radiance on the reference frame's scale, or fuses them to a picture. */
 export const mergeStep = defineStep({
   settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto" } },
-  plan(frames, _settings, shrink) {
+  plan(frames, { method }, shrink) {
     const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
+    if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 4 * pyramidShape(width, height).bytes + width * height * 4 + 2 * channelScratch(width, height) + 150e6 + width * height * 6, heldBytes: scene };
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },
-  run: (work: Work, { frames, aligned, reference, shrink, held }: MergeInput, _settings: MergeSettings, watch: Watch): Promise<Scene> =>
-    mergeFrames(work, frames, reference, aligned, shrink, { ...watch, ...(held ? { held } : {}) }),
+  run: (work: Work, { frames, aligned, reference, shrink, held }: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> =>
+    method === "fusion" ? Promise.resolve(aligned).then((a) => fuseFrames(work, frames, a, shrink, watch, held)) : mergeFrames(work, frames, reference, aligned, shrink, { ...watch, ...(held ? { held } : {}) }),
   evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings) => [
     { what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const },
     { what: "Clipped, bright", value: clippedBright * 100, unit: "%" as const, digits: 2 as const },

@@ -1,0 +1,70 @@
+import type { LaidFrame } from "../../bracket/mertens";
+import { channelScratch, weightScratch } from "../../bracket/mertens";
+import { IDENTITY } from "../../raster/matrix3";
+import { pyramidShape } from "../../raster/pyramid";
+import { BASIS_PARTS } from "../../tone/toneBasis";
+import type { Aligned } from "../align/step";
+import { decodeInto, rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import { begin, fold, toneAnalysis } from "./mergeFrames";
+import type { Scene } from "./scene";
+
+/** Laid frames are kept for the second pass while they take no more than this, bytes; the others are laid again. */
+const KEPT = 150e6;
+
+/**
+ * Exposure fusion of the aligned frames at 1/shrink of their size: a picture, not radiance, put into the scene's planes
+ * as the light that shows it. Two passes over the frames, since a weight counts against the sum of all; memory does not
+ * depend on their number.
+ */
+export async function fuseFrames(work: Work, frames: readonly StackFrame[], aligned: Aligned, shrink: number, { progress, signal }: Watch, held?: HeldSamples[]): Promise<Scene> {
+  const on = signal ? { signal } : {}, { reference } = aligned;
+  const used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), info = frames[reference]!.info;
+  const acc = begin(work, info, shrink), { width, height } = acc, n = width * height, shape = pyramidShape(width, height);
+  const taken: number[] = [acc.ptr], take = (bytes: number): number => { const at = work.take(bytes); taken.push(at); return at; };
+  const strips = rowsOf(height, work.threads * 4), kept = new Map<number, LaidFrame>();
+  const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
+  let done = 0;
+  const tell = (): void => progress(++done / (used.length * 2), `Fusing frames, ${Math.min(done, used.length * 2)} of ${used.length * 2}`);
+  const lay = async (i: number): Promise<LaidFrame> => {
+    const own = held?.[i] ?? (await decodeInto(work, frames[i]!, shrink, signal)), a = aligned.frames[i]!;
+    const ptr = work.take(n * 6 + 64);
+    taken.push(ptr);
+    try {
+      const still = i === reference;
+      if (!still) await clear(acc.ptr, acc.planeBytes * 4);
+      await fold(work, acc, own, { fromReference: still ? [...IDENTITY] : a.fromReference, ev: 0 }, shrink, still, on);
+      await Promise.all(strips.map(([y0, y1]) => work.run("layDown", { acc, matrix: own.matrix, dst: ptr, y0, y1 }, { scratch: width * 64 + (1 << 18), ...on })));
+    } finally { if (!held) { await work.idle(); work.give(own.ptr); } }
+    return { ptr, width, height, ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}) };
+  };
+  const drop = (l: LaidFrame): void => { work.give(l.ptr); taken.splice(taken.indexOf(l.ptr), 1); };
+  try {
+    const weights = take(shape.bytes), sum = take(n * 4 + 64);
+    await clear(sum, n * 4 + 64);
+    const weigh = (frame: LaidFrame, share: boolean): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => work.run("exposureWeights", { frame, weights, sum, share, y0, y1 }, { scratch: weightScratch(width), ...on })));
+    for (const i of used) {
+      const laid = await lay(i);
+      await weigh(laid, false);
+      tell();
+      if ((kept.size + 1) * n * 6 <= KEPT) kept.set(i, laid); else drop(laid);
+    }
+    const fused = [take(shape.bytes), take(shape.bytes), take(shape.bytes)];
+    for (const f of fused) await clear(f, shape.bytes);
+    for (const i of used) {
+      const laid = kept.get(i) ?? (await lay(i));
+      await weigh(laid, true);
+      await work.run("reduceWeights", { weights, width, height }, { scratch: width * 8 + (1 << 12), ...on });
+      await Promise.all(fused.map((to, channel) => work.run("addChannel", { frame: laid, channel, weights, sum: to }, { scratch: channelScratch(width, height), ...on })));
+      drop(laid);
+      tell();
+    }
+    await Promise.all(fused.map((from, channel) => work.run("collapseChannel", { acc, channel, sum: from }, { scratch: width * 8 + (1 << 12), ...on })));
+    await Promise.all(strips.map(([y0, y1]) => work.run("fusedToScene", { acc, y0, y1 }, on)));
+    for (const at of taken.splice(1)) work.give(at);
+    return { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+  } catch (e) {
+    await work.idle();
+    for (const at of taken) work.give(at);
+    throw e;
+  }
+}
