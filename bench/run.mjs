@@ -32,11 +32,13 @@ const table = (head, rows) => console.log(`\n| ${head.join(" | ")} |\n|${head.ma
 console.log(`${cpus().length} x ${cpus()[0].model}, ${Math.round(totalmem() / 2 ** 30)} GiB, Node ${process.version}`);
 const five = frames(24, 5), times = 3;
 const b = merge(five, [], times), cvBracket = reference("bracket", five), cvTone = reference("tone", five);
+const f = merge(five, ["--set", "merge.method=fusion"]), cvFuse = reference("fuse", five);
 const hundred = Array.from({ length: 100 }, (_, i) => frames(6, 32)[i % 32]);
 const imported = JSON.parse(run("node", ["build/node/benchBringIn.js", ...hundred]));
 const vips = attempt(() => { const t = performance.now(); run("vipsthumbnail", ["-s", "360", "-o", join(out, "t_%s.jpg"), ...hundred], { VIPS_CONCURRENCY: "1" }); return { ms: performance.now() - t }; });
 table(["job", "ms", "MP/s", "peak MiB", "native ms", "ratio"], [
   ["bracket 5 x 24 MP: read, align, merge", b.whole, (b.mp / b.whole * 1000).toFixed(1), b.peakMiB, cvBracket?.ms ?? "", ratio(b.whole, cvBracket)],
+  ["fusion 5 x 24 MP: read, align, fuse", f.whole, (f.mp / f.whole * 1000).toFixed(1), f.peakMiB, cvFuse?.ms ?? "", ratio(f.whole, cvFuse)],
   ["tone, 24 MP, into JPEG samples", b.tone, (24000 / b.tone).toFixed(1), "", cvTone?.ms ?? "", ratio(b.tone, cvTone)],
   ["bring in 100 JPEGs of 6 MP", imported.ms, (600000 / imported.ms).toFixed(1), "", vips ? Math.round(vips.ms) : "", ratio(imported.ms, vips)],
 ]);

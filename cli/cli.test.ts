@@ -37,6 +37,15 @@ test.each([["tif", "ushort", 16], ["png", "ushort", 16], ["jpg", "uchar", 8], ["
   expect(JSON.parse(await readFile(report, "utf8"))).toMatchObject({ kind: "bracket", reference: 1, output: { width: 2160, height: 1440 } });
 });
 
+test("a fusion leaves one frame as it is, and stays the same for any count of threads", async () => {
+  const vips = await Vips({ dynamicLibraries: [] }), out = (k: string): string => join(dir, `fused-${k}.png`);
+  expect((await run("merge", bedroom[1]!, "--as", "bracket", "--set", "merge.method=fusion", "--out", out("one"))).code).toBe(0);
+  const a = vips.Image.newFromBuffer(await readFile(bedroom[1]!)), b = vips.Image.newFromBuffer(await readFile(out("one"))), apart = a.multiply(257).subtract(b).abs().max();
+  expect(apart).toBeLessThan(300);
+  for (const t of ["1", "2"]) expect((await run("merge", ...bedroom, "--as", "bracket", "--set", "merge.method=fusion", "--threads", t, "--out", out(t))).code).toBe(0);
+  expect(Buffer.compare(await readFile(out("1")), await readFile(out("2")))).toBe(0);
+}, 120000);
+
 test("one thread and two give the same bytes, and scene-linear floats are the radiance", async () => {
   const [a, b] = [join(dir, "a.tif"), join(dir, "b.tif")];
   for (const [file, threads] of [[a, "1"], [b, "2"]] as const) expect((await run("merge", ...bedroom, "--as", "bracket", "--out", file, "--depth", "32f", "--space", "linear", "--set", "tone.operator=none", "--threads", threads)).code).toBe(0);

@@ -9,7 +9,7 @@ size=(+W2240 +H1494)
 quality=(+A0.25 +AM2 +R2 -D +FH)
 for scene in "${@:-library bedroom dome hall}"; do for name in $scene; do
   if [ "$name" = hall ]; then
-    for pose in 0 1 2 3 4; do povray hall.pov "${size[@]}" "${quality[@]}" "Declare=Pose=$pose" "+O$out/hall-$pose.hdr"; done
+    for pose in 0 1 2 3 4; do povray hall.pov "${size[@]}" "${quality[@]}" Declare=Fine=1 "Declare=Pose=$pose" "+O$out/hall-$pose.hdr"; done
   else
     povray "$name.pov" "${size[@]}" "${quality[@]}" "+O$out/$name.hdr"
   fi

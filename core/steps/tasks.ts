@@ -87,7 +87,7 @@ export const stepTasks = {
   },
 
   addChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; weights: number; sum: number }) { heap.ensure(a.sum + pyramidShape(a.frame.width, a.frame.height).bytes); addChannel(heap, a.frame, a.channel, a.weights, a.sum); },
-  collapseChannel({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number }) { collapseChannel(heap, a.sum, a.acc, a.channel); },
+  collapseChannel({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4); collapseChannel(heap, a.sum, a.acc, a.channel); },
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
   statistics({ heap }: StepContext, a: { grid: ToneGrid }) { return sceneStatistics(heap, a.grid); },

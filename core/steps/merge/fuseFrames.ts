@@ -8,8 +8,8 @@ import { decodeInto, rowsOf, type HeldSamples, type StackFrame, type Watch, type
 import { begin, fold, toneAnalysis } from "./mergeFrames";
 import type { Scene } from "./scene";
 
-/** Laid frames are kept for the second pass while they take no more than this, bytes; the others are laid again. */
-const KEPT = 150e6;
+/** Laid frames are kept for the second pass if all of them take no more than this, bytes; else each is laid again. */
+const KEPT = 450e6;
 
 /**
  * Exposure fusion of the aligned frames at 1/shrink of their size: a picture, not radiance, put into the scene's planes
@@ -19,52 +19,67 @@ const KEPT = 150e6;
 export async function fuseFrames(work: Work, frames: readonly StackFrame[], aligned: Aligned, shrink: number, { progress, signal }: Watch, held?: HeldSamples[]): Promise<Scene> {
   const on = signal ? { signal } : {}, { reference } = aligned;
   const used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), info = frames[reference]!.info;
-  const acc = begin(work, info, shrink), { width, height } = acc, n = width * height, shape = pyramidShape(width, height);
-  const taken: number[] = [acc.ptr], take = (bytes: number): number => { const at = work.take(bytes); taken.push(at); return at; };
+  let acc = begin(work, info, shrink);
+  const { width, height } = acc, n = width * height, shape = pyramidShape(width, height), keeps = used.length * n * 6 <= KEPT;
+  const taken = new Set<number>([acc.ptr]), ahead = new Map<number, Promise<HeldSamples>>();
+  const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
+  const giveBack = (at: number): void => { work.give(at); taken.delete(at); };
   const strips = rowsOf(height, work.threads * 4), kept = new Map<number, LaidFrame>();
   const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
   let done = 0;
   const tell = (): void => progress(++done / (used.length * 2), `Fusing frames, ${Math.min(done, used.length * 2)} of ${used.length * 2}`);
-  const lay = async (i: number): Promise<LaidFrame> => {
-    const own = held?.[i] ?? (await decodeInto(work, frames[i]!, shrink, signal)), a = aligned.frames[i]!;
-    const ptr = work.take(n * 6 + 64);
-    taken.push(ptr);
+  /** Begins to read a frame. */
+  const load = (i: number | undefined): void => {
+    if (i === undefined || held || ahead.has(i)) return;
+    const p = decodeInto(work, frames[i]!, shrink, signal);
+    p.catch(() => undefined);
+    ahead.set(i, p);
+  };
+  const lay = async (i: number, next: number | undefined): Promise<LaidFrame> => {
+    load(i);
+    const own = held?.[i] ?? (await ahead.get(i)!), a = aligned.frames[i]!, ptr = take(n * 6 + 64);
+    ahead.delete(i);
+    load(next);
     try {
       const still = i === reference;
       if (!still) await clear(acc.ptr, acc.planeBytes * 4);
       await fold(work, acc, own, { fromReference: still ? [...IDENTITY] : a.fromReference, ev: 0 }, shrink, still, on);
       await Promise.all(strips.map(([y0, y1]) => work.run("layDown", { acc, matrix: own.matrix, dst: ptr, y0, y1 }, { scratch: width * 64 + (1 << 18), ...on })));
-    } finally { if (!held) { await work.idle(); work.give(own.ptr); } }
+    } finally { if (!held) work.give(own.ptr); }
     return { ptr, width, height, ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}) };
   };
-  const drop = (l: LaidFrame): void => { work.give(l.ptr); taken.splice(taken.indexOf(l.ptr), 1); };
   try {
     const weights = take(shape.bytes), sum = take(n * 4 + 64);
     await clear(sum, n * 4 + 64);
     const weigh = (frame: LaidFrame, share: boolean): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => work.run("exposureWeights", { frame, weights, sum, share, y0, y1 }, { scratch: weightScratch(width), ...on })));
-    for (const i of used) {
-      const laid = await lay(i);
+    for (const [k, i] of used.entries()) {
+      const laid = await lay(i, used[k + 1]);
       await weigh(laid, false);
       tell();
-      if ((kept.size + 1) * n * 6 <= KEPT) kept.set(i, laid); else drop(laid);
+      if (keeps) kept.set(i, laid); else giveBack(laid.ptr);
     }
+    if (keeps) giveBack(acc.ptr);
     const fused = [take(shape.bytes), take(shape.bytes), take(shape.bytes)];
     for (const f of fused) await clear(f, shape.bytes);
-    for (const i of used) {
-      const laid = kept.get(i) ?? (await lay(i));
+    for (const [k, i] of used.entries()) {
+      const laid = kept.get(i) ?? (await lay(i, used[k + 1]));
       await weigh(laid, true);
       await work.run("reduceWeights", { weights, width, height }, { scratch: width * 8 + (1 << 12), ...on });
       await Promise.all(fused.map((to, channel) => work.run("addChannel", { frame: laid, channel, weights, sum: to }, { scratch: channelScratch(width, height), ...on })));
-      drop(laid);
+      giveBack(laid.ptr);
       tell();
     }
+    if (keeps) { acc = begin(work, info, shrink); taken.add(acc.ptr); }
     await Promise.all(fused.map((from, channel) => work.run("collapseChannel", { acc, channel, sum: from }, { scratch: width * 8 + (1 << 12), ...on })));
     await Promise.all(strips.map(([y0, y1]) => work.run("fusedToScene", { acc, y0, y1 }, on)));
-    for (const at of taken.splice(1)) work.give(at);
+    for (const at of taken) if (at !== acc.ptr) giveBack(at);
     return { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
   } catch (e) {
     await work.idle();
     for (const at of taken) work.give(at);
     throw e;
+  } finally {
+    // what was read ahead for nothing
+    for (const p of ahead.values()) void p.then((h) => work.give(h.ptr), () => undefined);
   }
 }
