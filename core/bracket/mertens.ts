@@ -22,7 +22,8 @@ export function exposureWeights(heap: Heap, frame: LaidFrame, y0: number, y1: nu
     const votes = heap.alloc(w * 4 + 64);
     for (let y = y0; y < y1; y++) if (ghostVotes(heap, frame.ghosts, y, 0, w, votes)) {
       const row = heap.f32(dst + (y - y0) * w * 4, w), vote = heap.f32(votes, w);
-      for (let x = 0; x < w; x++) row[x]! *= Math.max(1e-6, vote[x]! ** 2);
+      // less than the least that a still frame weighs, so that a clipped reference still wins where somebody walks
+      for (let x = 0; x < w; x++) row[x] = Math.max(1e-17, vote[x]! < 0.02 ? 0 : row[x]! * vote[x]! ** 2);
     }
   }
   heap.release(mark);

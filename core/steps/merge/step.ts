@@ -36,8 +36,9 @@ export const mergeStep = defineStep({
   },
   run: (work: Work, { frames, aligned, reference, shrink, held }: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> =>
     method === "fusion" ? Promise.resolve(aligned).then((a) => fuseFrames(work, frames, a, shrink, watch, held)) : mergeFrames(work, frames, reference, aligned, shrink, { ...watch, ...(held ? { held } : {}) }),
-  evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings) => [
-    { what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const },
+  evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings, { method }: MergeSettings) => [
+    // a fusion has the range of a picture
+    ...(method === "fusion" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),
     { what: "Clipped, bright", value: clippedBright * 100, unit: "%" as const, digits: 2 as const },
     { what: "Black, darkest", value: clippedDark * 100, unit: "%" as const, digits: 2 as const },
     { what: "Moving parts", value: 100 * Math.max(0, ...aligned.frames.map((f) => f.ghosts?.share ?? 0)), unit: "%" as const, digits: 1 as const },
