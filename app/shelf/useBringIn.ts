@@ -7,6 +7,8 @@ import { readBringing, setBringing, subscribeBringing } from "../work/bringing";
 
 export interface BringIn { state: BringInState | undefined; error: RhizomeError | undefined; start(files: readonly File[], name?: string): Promise<BringInState | undefined>; stop(): void; clear(): void }
 
+let turn: Promise<void> = Promise.resolve();
+
 /** Bringing files in, with its progress, for the shelf (a new shoot) and the board (into this one). */
 export function useBringIn(shootId?: string): BringIn {
   const { state, error, stopper } = useSyncExternalStore(subscribeBringing, readBringing, readBringing);
@@ -16,8 +18,12 @@ export function useBringIn(shootId?: string): BringIn {
     state, error,
     async start(files, name) {
       const pictures = files.filter((f) => isPicture(f) || isZip(f));
-      if (state && !state.finished) return undefined;
       if (!pictures.length) { setBringing({ error: new RhizomeError("no-pictures", files.length ? `None of the ${files.length} files is a picture of a kind that is read.` : "There were no files in that.", `choose ${READABLE}, or a zip of them`) }); return undefined; }
+      // what is dropped while something else comes in takes its turn
+      const before = turn;
+      let ended: () => void = () => undefined;
+      turn = new Promise((ok) => { ended = ok; });
+      await before;
       const own = new AbortController();
       const folder = pictures[0]!.webkitRelativePath.split("/")[0] || (pictures.length === 1 && isZip(pictures[0]!) ? pictures[0]!.name.replace(/\.zip$/i, "") : "");
       try {
@@ -27,7 +33,7 @@ export function useBringIn(shootId?: string): BringIn {
         });
         await latest.current();
         return done;
-      } catch (e) { setBringing({ error: RhizomeError.from(e) }); return undefined; }
+      } catch (e) { setBringing({ error: RhizomeError.from(e) }); return undefined; } finally { ended(); }
     },
     stop: () => stopper?.abort(),
     clear: () => setBringing({}),
