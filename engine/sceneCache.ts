@@ -1,3 +1,4 @@
+import { sizeAt } from "../core/steps/step";
 import { planeBytesOf } from "../core/bracket/foldFrame";
 import { gridSize } from "../core/tone/toneGrid";
 import { basisBytes } from "../core/tone/toneBasis";
@@ -18,7 +19,7 @@ export interface Drawer {
 export async function recallScene(pool: Pool, drawer: Drawer, key: string, info: FrameInfo, shrink: number): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
   const source = await drawer.get(key).catch(() => undefined);
   if (!source) return undefined;
-  const width = Math.ceil(info.width / shrink), height = Math.ceil(info.height / shrink), planeBytes = planeBytesOf(width, height), size = gridSize(width, height);
+  const { width, height } = sizeAt(info, shrink), planeBytes = planeBytesOf(width, height), size = gridSize(width, height);
   const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size));
   const release = (): void => { pool.give(ptr); pool.give(analysis); };
   const findings = await pool.run("unpack", { source, parts: { ptr, planeBytes, width, height, grid: size, analysis } }).catch(() => undefined);

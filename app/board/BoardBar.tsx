@@ -1,11 +1,11 @@
 import { useState } from "react";
-import type { Stack } from "../store/records";
-import { LABELS } from "../store/records";
+import { LABELS, type Stack } from "../store/records";
 import { Button, Hint } from "../ui/Button";
 import { NO_FILTER, type BoardFilter } from "./filter";
 import type { MendRequest } from "./mendAction";
 
 const KINDS = [["bracket", "Bracket"], ["panorama", "Panorama"], ["focus", "Focus"], ["single", "Single"]] as const;
+const LABEL_WORDS = LABELS.map((l) => [l, l === "none" ? "No label" : l[0]!.toUpperCase() + l.slice(1)] as const);
 
 interface Props { filter: BoardFilter; onFilter: (f: BoardFilter) => void; shown: number; all: number; selection: Stack[]; onMend: (m: MendRequest) => void; onSameKind: () => void; allOpen: boolean | undefined; onOpenAll: () => void }
 
@@ -19,7 +19,7 @@ export function BoardBar({ filter: f, onFilter, shown, all, selection, onMend, o
       <Pick label="Kind" value={f.kind} options={[["all", "All kinds"], ...KINDS]} onChange={(kind) => onFilter({ ...f, kind })} />
       <Pick label="State" value={f.state} options={[["all", "Any state"], ["fresh", "Fresh"], ["merged", "Merged"], ["done", "Done"], ["odd", "Odd"]]} onChange={(state) => onFilter({ ...f, state })} />
       <Pick label="Rated at least" value={String(f.rating)} options={[["0", "Any rating"], ...[1, 2, 3, 4, 5].map((n) => [String(n), `${n} and more`] as const)]} onChange={(n) => onFilter({ ...f, rating: Number(n) })} />
-      <Pick label="Labelled" value={f.label} options={[["all", "Any label"], ...LABELS.map((l) => [l, l === "none" ? "No label" : l[0]!.toUpperCase() + l.slice(1)] as const)]} onChange={(label) => onFilter({ ...f, label })} />
+      <Pick label="Labelled" value={f.label} options={[["all", "Any label"], ...LABEL_WORDS]} onChange={(label) => onFilter({ ...f, label })} />
       <Pick label="Sorted by" value={f.sort} options={[["taken", "As taken"], ["name", "By name"], ["rating", "By rating"], ["range", "By scene range"]]} onChange={(sort) => onFilter({ ...f, sort })} />
       {filtered && <><span className="whitespace-nowrap text-[12px] text-quiet">{shown} of {all}</span><Button look="plain" onClick={() => onFilter({ ...NO_FILTER, sort: f.sort })}>Show all</Button></>}
       {allOpen !== undefined && <Button look="plain" onClick={onOpenAll}>{allOpen ? "Close nested" : "Open nested"}</Button>}
@@ -28,7 +28,7 @@ export function BoardBar({ filter: f, onFilter, shown, all, selection, onMend, o
         <span className="whitespace-nowrap text-[12px] text-quiet">{selection.length} selected</span>
         <Button look="plain" onClick={onSameKind} hint="Selects all stacks of this kind (K)">Same kind</Button>
         <Pick label="Set the kind" value="" options={[["", "Kind…"], ...KINDS]} onChange={(kind) => kind && onMend({ intent: "kind", stacks, kind })} />
-        <Pick label="Set the label" value="" options={[["", "Label…"], ...LABELS.map((l) => [l, l === "none" ? "No label" : l[0]!.toUpperCase() + l.slice(1)] as const)]} onChange={(label) => label && onMend({ intent: "label", stacks, label })} />
+        <Pick label="Set the label" value="" options={[["", "Label…"], ...LABEL_WORDS]} onChange={(label) => label && onMend({ intent: "label", stacks, label })} />
         {selection.length > 1 && <><Button look="plain" onClick={() => onMend({ intent: "join", stacks })} hint="Makes one stack of them (J)">Join</Button><Button look="plain" onClick={() => onMend({ intent: "nest", stacks })} hint="Makes them the members of a panorama (N)">Nest</Button></>}
         {one && !one.frameIds.length && <Button look="plain" onClick={() => onMend({ intent: "unnest", stack: one.id })} hint="Lets the members stand alone again (U)">Un-nest</Button>}
         <Hint text="Cuts the selected stacks into sets of so many frames">

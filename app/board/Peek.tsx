@@ -14,7 +14,7 @@ export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
   const [view, setView] = useState({ zoom: 0, cx: 0.5, cy: 0.5 });
   const [urls, setUrls] = useState<Record<string, string>>({});
   const [failed, setFailed] = useState<Record<string, string>>({});
-  const box = useRef<HTMLDivElement>(null), drag = useRef<{ x: number; y: number; cx: number; cy: number }>(undefined), made = useRef<Record<string, string>>({});
+  const drag = useRef<{ x: number; y: number; cx: number; cy: number }>(undefined), made = useRef<Record<string, string>>({});
   // this frame first, then its neighbours, so that stepping does not wait
   useEffect(() => {
     let live = true;
@@ -56,7 +56,7 @@ export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
             const f = keys[e.key];
             if (f) { e.preventDefault(); e.stopPropagation(); f(); }
           }}>
-          <div ref={box} className={`relative grow overflow-hidden ${view.zoom ? "cursor-grab" : "cursor-zoom-in"}`}
+          <div className={`relative grow overflow-hidden ${view.zoom ? "cursor-grab" : "cursor-zoom-in"}`}
             onWheel={(e) => zoomTo(z * Math.exp(-e.deltaY * 0.0022), e.clientX, e.clientY)}
             onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); drag.current = { x: e.clientX, y: e.clientY, cx, cy }; }}
             onPointerMove={(e) => { const d = drag.current; if (d && view.zoom) setView({ ...view, cx: d.cx - (e.clientX - d.x) / (w * z), cy: d.cy - (e.clientY - d.y) / (h * z) }); }}

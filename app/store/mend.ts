@@ -15,7 +15,7 @@ const kindOf = (kind: Stack["kind"], frames: number): Stack["kind"] => (frames =
 
 function fresh(a: Arrangement, like: Stack, frameIds: string[], order: number, kind = like.kind): { stack: Stack; puts: Put[] } {
   const id = a.newId(), takeId = a.newId(), take = a.takes.get(like.takeId);
-  const stack: Stack = { ...like, id, takeId, frameIds, order, kind: kindOf(kind, frameIds.length), name: a.nameOf(frameIds), why: BY_HAND, warnings: [], mended: true, rating: like.rating, note: "", done: false, label: "none" };
+  const stack: Stack = { ...like, id, takeId, frameIds, order, kind: kindOf(kind, frameIds.length), name: a.nameOf(frameIds), why: BY_HAND, warnings: [], mended: true, note: "", done: false, label: "none" };
   delete stack.coverId;
   delete stack.rows;
   // settings go on with the frames that were cut off

@@ -28,5 +28,8 @@ export interface Step<S extends v.GenericSchema, Run extends (...args: never[]) 
 /** Lets a step's parts be checked against each other without naming their types. */
 export const defineStep = <S extends v.GenericSchema, Run extends (...args: never[]) => unknown, Done>(step: Step<S, Run, Done>): Step<S, Run, Done> => step;
 
+/** A picture's size at 1/shrink, rounded up as decoders do. */
+export const sizeAt = ({ width, height }: Pick<FrameInfo, "width" | "height">, shrink: number): { width: number; height: number } => ({ width: Math.ceil(width / shrink), height: Math.ceil(height / shrink) });
+
 /** The plan of a step that takes no pixels in its hands. */
-export const nothingToPlan = (frames: readonly FrameInfo[], _settings: unknown, shrink: number): Plan => ({ width: Math.ceil(frames[0]!.width / shrink), height: Math.ceil(frames[0]!.height / shrink), margin: 0, peakBytes: 0, heldBytes: 0 });
+export const nothingToPlan = (frames: readonly FrameInfo[], _settings: unknown, shrink: number): Plan => ({ ...sizeAt(frames[0]!, shrink), margin: 0, peakBytes: 0, heldBytes: 0 });

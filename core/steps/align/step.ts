@@ -2,7 +2,7 @@ import * as v from "valibot";
 import type { AlignedFrame } from "../../align/alignStack";
 import { exposureEv } from "../../frame/frame";
 import { invert } from "../../raster/matrix3";
-import { defineStep } from "../step";
+import { defineStep, sizeAt } from "../step";
 import { checkSizes, decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 
 export interface Aligned { frames: AlignedFrame[]; reference: number }
@@ -15,7 +15,7 @@ const scratchBytes = (px: number): number => px * 8 * 5 + (1 << 23);
 export const alignStep = defineStep({
   settings: { schema, defaults: { motion: "auto" } },
   plan(frames, _settings, shrink) {
-    const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink);
+    const { width, height } = sizeAt(frames[0]!, shrink);
     const held = frames.reduce((s, f) => s + decodedBytes(f, shrink), 0);
     return { width, height, margin: 0, peakBytes: held + scratchBytes(width * height), heldBytes: 0 };
   },

@@ -2,7 +2,7 @@ import * as v from "valibot";
 import { SPACE_IDS } from "../../colour/spaces";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../tone/renderStrip";
 import { plain, type Scene } from "../merge/scene";
-import { defineStep } from "../step";
+import { defineStep, sizeAt } from "../step";
 import type { HeldField } from "../tone/step";
 import { rowsOf, type Watch, type Work } from "../work";
 
@@ -18,7 +18,7 @@ const renderScratch = (width: number): number => width * 32 + (1 << 16);
 export const deliverStep = defineStep({
   settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "deflate", creator: "", copyright: "" } },
   plan(frames, settings, shrink) {
-    const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink);
+    const { width, height } = sizeAt(frames[0]!, shrink);
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
   },

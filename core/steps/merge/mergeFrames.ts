@@ -7,6 +7,7 @@ import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
 import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
 import type { Aligned } from "../align/step";
+import { sizeAt } from "../step";
 import { decodeInto, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
 import type { Scene } from "./scene";
 
@@ -83,8 +84,8 @@ export async function frameAlone(work: Work, frame: StackFrame, fromReference: M
   }
 }
 
-export function begin(work: Work, { width: w, height: h }: FrameInfo, shrink: number): Accumulator {
-  const width = Math.ceil(w / shrink), height = Math.ceil(h / shrink), planeBytes = planeBytesOf(width, height);
+export function begin(work: Work, info: FrameInfo, shrink: number): Accumulator {
+  const { width, height } = sizeAt(info, shrink), planeBytes = planeBytesOf(width, height);
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 

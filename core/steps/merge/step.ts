@@ -8,7 +8,7 @@ import { basisBytes } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
 import type { SceneStatistics } from "../../tone/sceneStatistics";
 import type { Aligned } from "../align/step";
-import { defineStep } from "../step";
+import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 import { fuseFrames } from "./fuseFrames";
 import { mergeFrames } from "./mergeFrames";
@@ -28,7 +28,7 @@ export interface MergeFindings { aligned: Aligned; statistics: SceneStatistics; 
 export const mergeStep = defineStep({
   settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto" } },
   plan(frames, { method }, shrink) {
-    const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink), grid = gridSize(width, height);
+    const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
     if (method === "fusion") return { width, height, margin: width, peakBytes: 4 * pyramidShape(width, height).bytes + width * height * 4 + 2 * channelScratch(width, height) + Math.max(scene, Math.min(frames.length * width * height * 6, 450e6)), heldBytes: scene };
     // one frame is folded while up to two are being read

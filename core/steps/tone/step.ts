@@ -4,7 +4,7 @@ import { basisScratch } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
 import type { Scene } from "../merge/scene";
 import { range } from "../range";
-import { defineStep } from "../step";
+import { defineStep, sizeAt } from "../step";
 import type { Work } from "../work";
 
 const schema = v.object({ operator: v.picklist(["none", "plain", "local"]), strength: range(0, 1), detail: range(-1, 1), exposure: range(-8, 8) });
@@ -16,7 +16,7 @@ export interface HeldField { field: ToneField; release(): void }
 export const toneStep = defineStep({
   settings: { schema, defaults: { operator: "local", strength: 0.7, detail: 0.15, exposure: 0 } },
   plan(frames, _settings, shrink) {
-    const width = Math.ceil(frames[0]!.width / shrink), height = Math.ceil(frames[0]!.height / shrink), grid = gridSize(width, height);
+    const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     return { width, height, margin: 0, peakBytes: toneFieldBytes(grid) + basisScratch(grid), heldBytes: toneFieldBytes(grid) };
   },
   async run(work: Work, scene: Scene, settings: ToneStepSettings, { signal, urgent = false }: { signal?: AbortSignal; /** somebody waits for it */ urgent?: boolean } = {}): Promise<HeldField> {
