@@ -146,12 +146,13 @@ function reportOf(frames: StackFrame[], done: Delivered, file: string) {
   const apertures = new Set(frames.map((f) => f.info.exif.aperture));
   if (apertures.size > 1) warnings.push({ code: "aperture-varies", message: "The aperture changed within the bracket: the depth of field differs from frame to frame" });
   if (frames.some((f) => exposureEv(f.info.exif) === undefined)) warnings.push({ code: "exposure-unknown", message: "Exposure times are missing; they were estimated from the pixels" });
+  if (aligned.response) warnings.push({ code: "response-estimated", message: "The files' profile contradicts the exposure times; the tone curve was estimated from the frames" });
   return {
     kind: "bracket", version: VERSION,
     frames: aligned.frames.map((a, i) => ({ file: frames[i]!.source.name, ev: a.ev, used: a.used, toReference: toReference(a), residualPx: a.residualPx })),
     reference: aligned.reference, output: { file, width: done.width, height: done.height },
     timingsMs: Object.fromEntries(Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)])),
-    peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: [], warnings,
+    peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: done.suspects, warnings,
   };
 }
 

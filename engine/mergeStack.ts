@@ -1,12 +1,14 @@
 import { exposureEv } from "../core/frame/frame";
 import type { Recipe } from "../core/recipe/recipe";
-import { alignStep } from "../core/steps/align/step";
+import type { Aligned } from "../core/steps/align/step";
 import { mergeKey } from "../core/steps/keys";
-import type { Scene } from "../core/steps/merge/scene";
-import { mergeStep, referenceOf, type MergeFindings } from "../core/steps/merge/step";
-import { decodeReduced, shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
+import { plain, type Scene } from "../core/steps/merge/scene";
+import { mergeStep, type MergeFindings } from "../core/steps/merge/step";
+import { shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
+import type { Suspect } from "../core/suspects/suspect";
 import type { Pool } from "./pool";
 import { keepScene, recallScene, type Drawer } from "./sceneCache";
+import type { WorkSet } from "./workSet";
 
 export interface MergedStack { scene: Scene; findings: MergeFindings; shrink: number }
 
@@ -14,29 +16,28 @@ export interface MergedStack { scene: Scene; findings: MergeFindings; shrink: nu
  * The stack merged at the size one works at: from the drawer when it was made before, else read, aligned and merged,
  * and kept. @param frames  those that take part
  */
-export async function mergeAtWorkSize(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal }: Watch, drawer?: Drawer): Promise<MergedStack> {
+export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly StackFrame[], recipe: Recipe, { progress, signal }: Watch, drawer?: Drawer): Promise<MergedStack> {
   const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = mergeKey(frames, recipe, shrink), on = signal ? { signal } : {};
   const kept = drawer && (await recallScene(pool, drawer, key, frames[0]!.info, shrink));
   if (kept) return { ...kept, shrink };
-  const reference = referenceOf(frames, recipe.merge);
-  const held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.5, doing), ...on });
   let scene: Scene, aligned;
   try {
-    progress(0.55, "Aligning");
-    aligned = await alignStep.run(pool, { frames, held, reference, deghost: recipe.merge.deghost === "auto", shrink }, recipe.align, on);
-    progress(0.75, "Merging");
-    scene = await mergeStep.run(pool, { frames, aligned, reference, shrink, held }, recipe.merge, { progress: (s, doing) => progress(0.75 + s * 0.25, doing), ...on });
+    const found = await set.align(frames, recipe, { progress: (share, doing) => progress(share * 0.7, doing), ...on });
+    aligned = found.aligned;
+    scene = await mergeStep.run(pool, { frames, aligned, reference: aligned.reference, shrink, held: found.held, patches: recipe.ghosts.patches, response: aligned.response, sources: true }, recipe.merge, { progress: (s, doing) => progress(0.7 + s * 0.3, doing), ...on });
   } finally {
     await pool.idle();
-    for (const h of held) pool.give(h.ptr);
+    set.trim();
   }
   try {
     const byTime = [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0));
-    const [statistics, darkest, brightest] = await Promise.all([
+    const [statistics, darkest, brightest, suspects, shares] = await Promise.all([
       pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }),
       ...[byTime[0]!, byTime.at(-1)!].map((f) => pool.run("clipping", { source: f.source, shrink: 8 }, on)),
-    ]) as [MergeFindings["statistics"], { bright: number; dark: number }, { bright: number; dark: number }];
-    const findings: MergeFindings = { aligned, statistics, clippedBright: darkest.bright, clippedDark: brightest.dark };
+      findSuspects(pool, scene, aligned, recipe, shrink, on),
+      pool.run("sourceShares", { sources: scene.sources!, n: scene.width * scene.height, frames: frames.length }, on),
+    ]) as [MergeFindings["statistics"], { bright: number; dark: number }, { bright: number; dark: number }, Suspect[], number[]];
+    const findings: MergeFindings = { aligned, statistics, clippedBright: darkest.bright, clippedDark: brightest.dark, suspects, shares };
     if (drawer) await keepScene(pool, drawer, key, scene, findings);
     return { scene, findings, shrink };
   } catch (e) {
@@ -44,4 +45,10 @@ export async function mergeAtWorkSize(pool: Pool, frames: readonly StackFrame[],
     scene.release();
     throw e;
   }
+}
+
+/** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */
+export async function findSuspects(pool: Pool, scene: Scene, { frames }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
+  if (recipe.merge.method === "fusion") return [];
+  return pool.run("mergeSuspects", { acc: plain(scene), frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink }, on);
 }

@@ -1,52 +1,60 @@
 import * as v from "valibot";
+import type { GhostMap } from "../core/align/alignStack";
+import { SuspectSchema } from "../core/suspects/suspect";
 import type { MergeFindings } from "../core/steps/merge/step";
 import { basisBytes } from "../core/tone/toneBasis";
 import type { Heap } from "../kernels/heap";
 
-/** A scene in memory as it is kept: its three planes, and from `analysis` on the tone grid and basis. */
-export interface SceneParts { ptr: number; planeBytes: number; width: number; height: number; grid: { width: number; height: number }; analysis: number }
+/** A scene in memory as it is kept: three planes and the weights, from `analysis` on the tone grid and basis, and the source map. */
+export interface SceneParts { ptr: number; planeBytes: number; width: number; height: number; grid: { width: number; height: number }; analysis: number; sources: number }
 
-/** A kept scene as bytes: length of the head, the head as JSON, the alignment's ghost votes, then planes R, G, B, tone grid and basis. */
+/** A kept scene as bytes: length of the head, the head as JSON, the alignment's maps, then planes R, G, B, weight, tone grid and basis, source map. */
+const MapHead = v.optional(v.object({ width: v.number(), height: v.number(), scale: v.number(), share: v.number() }));
 const HeadSchema = v.object({
   width: v.number(), height: v.number(), planeBytes: v.number(), grid: v.object({ width: v.number(), height: v.number() }),
   statistics: v.object({ fromEv: v.number(), binEv: v.number(), counts: v.array(v.number()), rangeEv: v.number(), lowEv: v.number(), highEv: v.number() }),
-  clippedBright: v.number(), clippedDark: v.number(), reference: v.number(),
+  clippedBright: v.number(), clippedDark: v.number(), suspects: v.array(SuspectSchema), shares: v.array(v.number()), reference: v.number(), response: v.optional(v.array(v.number())),
   frames: v.array(v.object({
     fromReference: v.array(v.number()), ev: v.number(), residualPx: v.number(), used: v.boolean(), movedPx: v.number(), warning: v.optional(v.string()),
-    ghosts: v.optional(v.object({ width: v.number(), height: v.number(), scale: v.number(), share: v.number() })),
+    ghosts: MapHead, differs: MapHead,
   })),
 });
 type Head = v.InferOutput<typeof HeadSchema>;
 
-const pixelParts = (p: Omit<SceneParts, "ptr" | "analysis">): { planes: number; analysis: number } => {
+const pixelParts = (p: Omit<SceneParts, "ptr" | "analysis" | "sources">): { planes: number; analysis: number; sources: number } => {
   const n = p.grid.width * p.grid.height * 4;
-  return { planes: p.planeBytes * 3, analysis: n + basisBytes(p.grid) };
+  return { planes: p.planeBytes * 4, analysis: n + basisBytes(p.grid), sources: p.width * p.height };
 };
 
 export function packScene(heap: Heap, scene: SceneParts, findings: MergeFindings): Uint8Array {
-  const { aligned, ...rest } = findings, votes = aligned.frames.flatMap((f) => (f.ghosts ? [f.ghosts.votes] : []));
+  const { aligned, ...rest } = findings, votes = aligned.frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : [])));
+  const headOf = (m: GhostMap | undefined) => m && { width: m.width, height: m.height, scale: m.scale, share: m.share };
   const head: Head = {
-    ...rest, width: scene.width, height: scene.height, planeBytes: scene.planeBytes, grid: { width: scene.grid.width, height: scene.grid.height }, reference: aligned.reference,
-    frames: aligned.frames.map(({ ghosts, ...f }) => ({ ...f, ...(ghosts ? { ghosts: { width: ghosts.width, height: ghosts.height, scale: ghosts.scale, share: ghosts.share } } : {}) })),
+    ...rest, width: scene.width, height: scene.height, planeBytes: scene.planeBytes, grid: { width: scene.grid.width, height: scene.grid.height }, reference: aligned.reference, ...(aligned.response ? { response: aligned.response } : {}),
+    frames: aligned.frames.map(({ ghosts, differs, ...f }) => ({ ...f, ghosts: headOf(ghosts), differs: headOf(differs) })),
   };
   const text = new TextEncoder().encode(JSON.stringify(head)), size = pixelParts(scene);
-  const out = new Uint8Array(4 + text.length + votes.reduce((s, a) => s + a.length, 0) + size.planes + size.analysis);
+  const out = new Uint8Array(4 + text.length + votes.reduce((s, a) => s + a.length, 0) + size.planes + size.analysis + size.sources);
   new DataView(out.buffer).setUint32(0, text.length, true);
   let at = 4;
-  for (const part of [text, ...votes, heap.u8(scene.ptr, size.planes), heap.u8(scene.analysis, size.analysis)]) { out.set(part, at); at += part.length; }
+  for (const part of [text, ...votes, heap.u8(scene.ptr, size.planes), heap.u8(scene.analysis, size.analysis), heap.u8(scene.sources, size.sources)]) { out.set(part, at); at += part.length; }
   return out;
 }
 
 /** Reads what packScene wrote, or nothing when it is damaged or from another version. */
-export function readPacked(bytes: Uint8Array): { head: Omit<SceneParts, "ptr" | "analysis">; findings: MergeFindings; planes: Uint8Array; analysis: Uint8Array } | undefined {
+export function readPacked(bytes: Uint8Array): { head: Omit<SceneParts, "ptr" | "analysis" | "sources">; findings: MergeFindings; planes: Uint8Array; analysis: Uint8Array; sources: Uint8Array } | undefined {
   try {
     const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(0, true);
-    const { frames, reference, statistics, clippedBright, clippedDark, ...head } = v.parse(HeadSchema, JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))));
+    const { frames, reference, response, statistics, clippedBright, clippedDark, suspects, shares, ...head } = v.parse(HeadSchema, JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))));
     let at = 4 + length;
     const next = (n: number): Uint8Array => { const part = bytes.subarray(at, at + n); if (part.length !== n) throw new RangeError("cut short"); at += n; return part; };
-    const all = frames.map(({ ghosts, warning, ...f }) => ({ ...f, ...(warning ? { warning } : {}), ...(ghosts ? { ghosts: { ...ghosts, votes: next(ghosts.width * ghosts.height).slice() } } : {}) }));
+    const mapOf = (m: v.InferOutput<typeof MapHead>): GhostMap | undefined => m && { ...m, votes: next(m.width * m.height).slice() };
+    const all = frames.map(({ ghosts, differs, warning, ...f }) => {
+      const moved = mapOf(ghosts), other = mapOf(differs);
+      return { ...f, ...(warning ? { warning } : {}), ...(moved ? { ghosts: moved } : {}), ...(other ? { differs: other } : {}) };
+    });
     const size = pixelParts(head);
-    return { head, findings: { aligned: { frames: all, reference }, statistics, clippedBright, clippedDark }, planes: next(size.planes), analysis: next(size.analysis) };
+    return { head, findings: { aligned: { frames: all, reference, ...(response ? { response } : {}) }, statistics, clippedBright, clippedDark, suspects, shares }, planes: next(size.planes), analysis: next(size.analysis), sources: next(size.sources) };
   } catch {
     return undefined;
   }

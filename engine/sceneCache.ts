@@ -20,10 +20,10 @@ export async function recallScene(pool: Pool, drawer: Drawer, key: string, info:
   const source = await drawer.get(key).catch(() => undefined);
   if (!source) return undefined;
   const { width, height } = sizeAt(info, shrink), planeBytes = planeBytesOf(width, height), size = gridSize(width, height);
-  const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size));
-  const release = (): void => { pool.give(ptr); pool.give(analysis); };
-  const findings = await pool.run("unpack", { source, parts: { ptr, planeBytes, width, height, grid: size, analysis } }).catch(() => undefined);
-  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis }, basis: analysis + size.width * size.height * 4, release }, findings };
+  const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size)), sources = pool.take(width * height);
+  const release = (): void => { pool.give(ptr); pool.give(analysis); pool.give(sources); };
+  const findings = await pool.run("unpack", { source, parts: { ptr, planeBytes, width, height, grid: size, analysis, sources } }).catch(() => undefined);
+  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis }, basis: analysis + size.width * size.height * 4, sources, release }, findings };
   release();
   await drawer.drop(key).catch(() => undefined);
   return undefined;
@@ -37,7 +37,9 @@ export async function recallFindings(pool: Pool, drawer: Drawer, key: string): P
 
 /** Keeps a scene for later. That the drawer is full or closed is no fault of the merge. */
 export async function keepScene(pool: Pool, drawer: Drawer, key: string, scene: Scene, findings: MergeFindings): Promise<void> {
+  const { sources } = scene;
+  if (sources === undefined) return;
   try {
-    await drawer.put(key, await pool.run("pack", { scene: { ...plain(scene), grid: { width: scene.grid.width, height: scene.grid.height }, analysis: scene.grid.ptr }, findings }));
+    await drawer.put(key, await pool.run("pack", { scene: { ...plain(scene), grid: { width: scene.grid.width, height: scene.grid.height }, analysis: scene.grid.ptr, sources }, findings }));
   } catch { /* made again next time */ }
 }

@@ -32,7 +32,6 @@ export interface Kernels {
   gridRow(src: N, plane: N, w: N, y0: N, y1: N, xs: N, gw: N, sums: N, floorEv: N, dst: N): void;
   histogram(src: N, n: N, from: N, perUnit: N, bins: N, counts: N): void;
   sumOfThree(a: N, x: N, b: N, y: N, c: N, z: N, n: N, dst: N): void;
-  placeGain(t: N, L: N, n: N, key: N, knee: N, pull: N, product: N): void;
   gainLine(gain: N, product: N, mean: N, variance: N, n: N, eps: N): void;
   gainRow(slopes: N, offsets: N, gw: N, gh: N, gx: N, step: N, gy: N, n: N, s: N, line: N, dstSlopes: N, dstOffsets: N): void;
   renderRow(src: N, plane: N, n: N, slopes: N, offsets: N, s: N, table: N, kind: N, dst: N): void;
@@ -41,7 +40,7 @@ export interface Kernels {
   normalEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
   logRow(src: N, n: N, logs: N, votes: N, steps: N, ev: N, log: N, vote: N): void;
   foldLog(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ghosts: N, gw: N, gh: N, step: N): void;
-  disagreement(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ev: N, trusted: N, clipped: N, score: N): void;
+  disagreement(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ev: N, trusted: N, clipped: N, slack: N, score: N): void;
 }
 
 const PAGE = 65536;

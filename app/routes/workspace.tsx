@@ -1,6 +1,8 @@
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useFetcher, useNavigate } from "react-router";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
+import type { MapKind } from "../../core/evidence/maps";
+import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { parseRecipe, type Recipe } from "../../core/recipe/recipe";
 import { change, historyOf, step } from "../store/changes";
 import { readStack } from "../store/shoots";
@@ -17,10 +19,15 @@ import { Ladder } from "../workspace/Ladder";
 import { Stem } from "../workspace/Stem";
 import { stemNodes } from "../workspace/stemNodes";
 import { Viewer } from "../workspace/Viewer";
+import { Candidates, type Area } from "../workspace/Candidates";
+import { FewerFrames } from "../workspace/FewerFrames";
+import type { Drawing } from "../workspace/GhostControls";
+import { Maps } from "../workspace/Maps";
+import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** What the proof will hold, before it is measured. */
 const NO_FACTS = ([["Scene range", "EV"], ["Clipped, bright", "%"], ["Black, darkest", "%"], ["Moving parts", "%"], ["Moved, longest", "px"], ["Alignment, worst", "px"]] as const).map(([what, unit]) => ({ what, unit, value: 0, digits: 1 as const }));
@@ -32,7 +39,12 @@ export async function clientLoader({ params }: Route.ClientLoaderArgs) {
 export async function clientAction({ request, params }: Route.ClientActionArgs) {
   const body = (await request.json().catch(() => undefined)) as { intent?: string; recipe?: unknown; label?: string } | undefined ?? {};
   if (body.intent === "undo" || body.intent === "redo") return { done: await step(params.shoot, body.intent) };
-  const { take } = await readStack(params.shoot, params.stack);
+  const { take, stack } = await readStack(params.shoot, params.stack);
+  if (body.intent === "accept") {
+    const key = String((body as { key?: unknown }).key ?? ""), accepted = stack.accepted.includes(key) ? stack.accepted.filter((k) => k !== key) : [...stack.accepted, key];
+    await change(params.shoot, "Accept a suspect", [{ store: "stacks", value: { ...stack, accepted } }]);
+    return null;
+  }
   await change(params.shoot, String(body.label ?? "Change the recipe").slice(0, 80), [{ store: "takes", value: { ...take, recipe: parseRecipe(body.recipe) } }]);
   return null;
 }
@@ -73,6 +85,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [box, setBox] = useState<Size>({ width: 700, height: 600 });
   const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
+  const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [suspect, setSuspect] = useState<number>();
   const [note, setNote] = useState<string>();
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
@@ -85,6 +98,12 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     const t = setTimeout(() => void keepPicture(session, shoot.id, stack.id, frames, take.recipe), 600);
     return () => clearTimeout(t);
   }, [s.phase, s.aligned, take.recipe, session]); // eslint-disable-line react-hooks/exhaustive-deps
+
+  useEffect(() => {
+    if (s.phase !== "ready") return;
+    const t = setTimeout(() => void session.judgeTone(take.recipe).catch(() => undefined), 300);
+    return () => clearTimeout(t);
+  }, [s.phase, s.aligned, take.recipe, session]);
 
   const keep = (r: Recipe, label: string): void => {
     setEdited(r);
@@ -103,7 +122,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     if (!found) { setNote("That place is black; pick a grey or white that has light on it."); return; }
     setNote(undefined);
     setPicking(false);
-    keep({ ...recipe, prepare: { temperature: Math.min(15000, Math.max(2000, found.temperature)), tint: Math.min(100, Math.max(-100, found.tint)) } }, "Pick a neutral");
+    keep({ ...recipe, prepare: { ...recipe.prepare, temperature: Math.min(15000, Math.max(2000, found.temperature)), tint: Math.min(100, Math.max(-100, found.tint)) } }, "Pick a neutral");
   };
   const reference = s.aligned?.reference ?? Math.floor(frames.length / 2);
   const beforeIndex = before ?? reference;
@@ -112,18 +131,38 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
   const startDelivery = (): void => deliver(stack.name, members, recipe);
   const look = (i: number | undefined): void => { setPinned((was) => (i === undefined || was === i ? undefined : i)); if (i !== undefined) setBefore(i); };
+  const showMap = (kind: MapKind): void => setMap((was) => (was === kind ? undefined : kind));
+  const goTo = (i: number | undefined): void => {
+    setSuspect(i);
+    const at = i === undefined ? undefined : s.suspects[i];
+    if (at) setViewport(settle({ zoom: 1, cx: at.x + at.width / 2, cy: at.y + at.height / 2 }, s.size, box));
+  };
+  const walk = (by: number): void => { if (s.suspects.length) goTo(((suspect ?? (by > 0 ? -1 : 0)) + by + s.suspects.length) % s.suspects.length); };
+  const accept = (at: Suspect): void => void fetcher.submit({ intent: "accept", key: suspectKey(at) } as never, { method: "post", encType: "application/json" });
+  const mend = (at: Suspect): void => { const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 }); };
+  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen("ghosts"); };
+  const give = (frame: string): void => {
+    if (!area) return;
+    const name = frames.find((f) => f.id === frame)?.info.name ?? "";
+    keep({ ...recipe, ghosts: { patches: [...recipe.ghosts.patches, { ...area, id: crypto.randomUUID(), frame, on: true, soft: 0.006 }] } }, `Ghost patch from ${name}`);
+    setArea(undefined);
+    setDrawing(undefined);
+  };
+  const here = suspect === undefined ? undefined : s.suspects[suspect];
   useKeys({
+    s: () => showMap("sources"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
+    a: () => here && accept(here), m: () => here && mend(here), g: () => draw(drawing === "outline" ? undefined : "outline"), G: () => draw(drawing === "brush" ? undefined : "brush"),
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
-    Escape: () => { if (picking) setPicking(false); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
+    Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking) setPicking(false); else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
     PageUp: () => data.previous && void navigate(`/shoots/${shoot.id}/${data.previous}`), PageDown: () => data.next && void navigate(`/shoots/${shoot.id}/${data.next}`),
   }, { b: () => setHeld(false) });
 
-  const evs = relativeEvs(frames);
+  const evs = relativeEvs(frames), names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, onDeliver: startDelivery, onFrame: look });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">
@@ -137,7 +176,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing, radius: brush }} onDrawn={(points) => setArea({ shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 })} areas={area ? [area] : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} />
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>
@@ -166,12 +205,17 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           </div>
         </section>
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
+          {area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={give} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
           {s.statistics ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-60 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
             {(s.facts.length ? s.facts : NO_FACTS).map((f) => <Fact key={f.what} what={f.what} value={s.facts.length ? plainNumber(f.value, f.digits) : undefined} unit={f.unit} />)}
           </dl>
+          <Suspects suspects={s.suspects} accepted={stack.accepted} at={suspect} onGo={goTo} onAccept={accept} onMend={mend} ready={s.phase === "ready"} />
+          <Maps shown={map} onShow={setMap} session={s} names={names} />
+          {s.fewer && frames.length > 1 && <FewerFrames figures={s.fewer} names={names} onFrame={look} />}
+          </>}
           <p className="mt-3 text-[12px] text-quiet">{fitZoom(s.size, box) < 1 ? `${s.size.width} × ${s.size.height} px, ${plainNumber((s.size.width * s.size.height) / 1e6)} MP` : ""}</p>
         </aside>
       </div>

@@ -41,7 +41,7 @@ export async function arrange(shootId: string, frames: readonly Frame[], existin
       kept.add(id);
       stacks.push({ ...still, ...facts });
     } else {
-      stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: "none", note: "", done: false, mended: false, ...facts });
+      stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: "none", note: "", done: false, accepted: [], mended: false, ...facts });
       puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: defaultRecipe("bracket") } });
     }
     for (const m of f.members ?? []) add(m, id);

@@ -4,7 +4,7 @@ import { cut, fixedCount, join, leaveOut, mark, moveFrames, nest, setReference, 
 import type { Stack, Take } from "./records";
 
 let n = 0;
-const stack = (id: string, frames: string, kind: Stack["kind"] = "bracket"): Stack => ({ id, shootId: "s", kind, name: id, order: n++, frameIds: frames ? [...frames] : [], why: "found", warnings: [], takeId: `t${id}`, rating: 0, label: "none", note: "", done: false, mended: false });
+const stack = (id: string, frames: string, kind: Stack["kind"] = "bracket"): Stack => ({ id, shootId: "s", kind, name: id, order: n++, frameIds: frames ? [...frames] : [], why: "found", warnings: [], takeId: `t${id}`, rating: 0, label: "none", note: "", done: false, accepted: [], mended: false });
 const take = (s: Stack): Take => ({ id: s.takeId, stackId: s.id, shootId: "s", name: "First", recipe: defaultRecipe("bracket") });
 const arranged = (stacks: Stack[], takes = stacks.map(take)): Arrangement => ({ stacks, takes: new Map(takes.map((t) => [t.id, t])), newId: () => `n${n++}`, nameOf: (f) => f.join("") });
 

@@ -22,6 +22,8 @@ export const StackSchema = v.object({
   rows: v.optional(v.array(v.array(v.number()))),
   coverId: v.optional(v.string()),
   rating: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)), 0), label: v.optional(v.picklist(LABELS), "none"), note: v.optional(v.string(), ""), done: v.optional(v.boolean(), false),
+  /** suspects that were looked at and found good */
+  accepted: v.optional(v.array(v.string()), () => []),
   /** put together or cut by hand: grouping again leaves it alone */
   mended: v.optional(v.boolean(), false),
 });

@@ -55,7 +55,7 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   const result = await d.get("results", stackId);
   const order = (await d.getAllFromIndex("stacks", "shootId", shootId)).sort((a, b) => a.order - b.order).map((s) => s.id), at = order.indexOf(stackId);
   const [previous, next] = [order[at - 1], order[at + 1]];
-  return { shoot, stack, take: { ...take, recipe: parseRecipe(take.recipe) }, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
+  return { shoot, stack: v.parse(StackSchema, stack), take: { ...take, recipe: parseRecipe(take.recipe) }, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
 }
 
 export async function keepResult(result: Result): Promise<void> { await (await db()).put("results", result); }

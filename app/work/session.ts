@@ -10,6 +10,11 @@ import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
 import type { StackFrame } from "../../core/steps/work";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
+import { WorkSet } from "../../engine/workSet";
+import { ranked, type Suspect } from "../../core/suspects/suspect";
+import { scaleColour, type MapKind } from "../../core/evidence/maps";
+import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
+import type { AlignedFrame } from "../../core/align/alignStack";
 import { drawer } from "../store/drawer";
 import { toneOf, type Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
@@ -21,6 +26,9 @@ export interface SessionState {
   doing: string; share: number;
   error?: RhizomeError;
   aligned?: Aligned; statistics?: SceneStatistics; /** the steps' measurements */ facts: Fact[];
+  /** places to look at, worst first */ suspects: Suspect[];
+  /** share of the pixels that each of the stack's frames gave most to */ shares?: number[];
+  /** what each frame is worth */ fewer?: FewerFrames;
   preview?: { width: number; height: number; shrink: number };
   fullShare?: number; fullReady: boolean;
   size: { width: number; height: number };
@@ -31,10 +39,23 @@ export interface ViewRequest {
   recipe: Recipe; clipped: boolean;
   /** a frame to show instead of the merge, by its place in the stack */
   frame?: number;
+  /** EV by which a frame is shown brighter than it is */
+  lift?: number;
 }
 export interface View { pixels: Uint8ClampedArray; width: number; height: number; /** where it lies in the full-size picture */ region: ViewRequest["region"]; sharp: boolean }
 
 const LARGEST_VIEW = 4e6;
+
+/** One colour a frame, from the shortest exposure to the longest on one scale. */
+export function frameColours(frames: readonly { ev: number; used: boolean }[]): [number, number, number][] {
+  const order = frames.map((_, i) => i).sort((a, b) => frames[a]!.ev - frames[b]!.ev);
+  return frames.map((_, i) => scaleColour(frames.length < 2 ? 0.5 : order.indexOf(i) / (frames.length - 1)));
+}
+
+const coverageFacts = (f: FewerFrames | undefined): Fact[] => (f ? [
+  { what: "Gained over one frame", value: f.all.rangeEv - f.single.rangeEv, unit: "EV", digits: 1 },
+  { what: "Shadows over one frame", value: f.all.shadowDb - f.single.shadowDb, unit: "dB", digits: 1 },
+] : []);
 
 /**
  * One opened stack at work: reads, aligns and merges in the background, first at preview size, then at full size,
@@ -48,6 +69,9 @@ export class StackSession {
   private frameScenes = new Map<string, Promise<Scene>>();
   private fields = new Map<string, Promise<HeldField>>();
   private mergedKey = "";
+  private readonly workSet = new WorkSet(pool());
+  private mergeSuspects: Suspect[] = [];
+  private used: AlignedFrame[] = [];
   private closed = false;
   private work: Promise<void> = Promise.resolve();
   private seen: () => void = () => undefined;
@@ -55,7 +79,7 @@ export class StackSession {
 
   constructor(private readonly frames: StackFrame[]) {
     const info = frames[0]!.info;
-    this.state = { phase: "reading", doing: "Opening", share: 0, fullReady: false, facts: [], size: { width: info.width, height: info.height } };
+    this.state = { phase: "reading", doing: "Opening", share: 0, fullReady: false, facts: [], suspects: [], size: { width: info.width, height: info.height } };
   }
 
   subscribe = (f: () => void): (() => void) => { this.listeners.add(f); return () => this.listeners.delete(f); };
@@ -64,7 +88,7 @@ export class StackSession {
 
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
-    const key = JSON.stringify([recipe.frames, recipe.align, recipe.merge]);
+    const key = JSON.stringify([recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
     this.restart(recipe);
@@ -81,7 +105,7 @@ export class StackSession {
   close(): void {
     this.closed = true;
     this.stopper.abort();
-    void this.work.then(() => pool().idle()).then(() => { this.releaseScenes(); for (const s of this.frameScenes.values()) void s.then((x) => x.release(), () => undefined); });
+    void this.work.then(() => pool().idle()).then(() => { this.releaseScenes(); this.workSet.drop(); for (const s of this.frameScenes.values()) void s.then((x) => x.release(), () => undefined); });
   }
 
   private restart(recipe: Recipe): void {
@@ -108,20 +132,23 @@ export class StackSession {
       delete this.state.error;
       delete this.state.fullShare;
       this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
-      const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
-      const { aligned, statistics } = findings;
+      const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), this.workSet, frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
+      const { aligned, statistics } = findings, over = overAll(all, frames, aligned);
+      this.mergeSuspects = findings.suspects;
+      this.used = aligned.frames;
+      const fewer = recipe.merge.method === "fusion" ? undefined : fewerFrames(statistics, over.frames.map((f) => (f.used ? f.ev : undefined)));
       this.releaseScenes();
       if (this.closed || signal.aborted) { preview.release(); return; }
       this.scenes = { preview, ...(shrink === 1 ? { full: preview } : {}) };
       this.set({
-        phase: "ready", doing: "", share: 1, aligned: overAll(all, frames, aligned), statistics, facts: [...mergeStep.evidence(findings, recipe.merge), ...alignStep.evidence(aligned, recipe.align)],
+        phase: "ready", doing: "", share: 1, aligned: over, statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
         preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full),
       });
       if (!this.scenes.full) {
         // what is seen first goes first
         await this.firstView;
         if (this.closed || signal.aborted) return;
-        const scene = await mergeStep.run(pool(), { frames, aligned, reference: aligned.reference, shrink: 1 }, recipe.merge, { signal, progress: (s) => this.set({ fullShare: s }) });
+        const scene = await mergeStep.run(pool(), { frames, aligned, reference: aligned.reference, shrink: 1, patches: recipe.ghosts.patches, response: aligned.response }, recipe.merge, { signal, progress: (s) => this.set({ fullShare: s }) });
         if (this.closed || signal.aborted) { scene.release(); return; }
         this.scenes.full = scene;
         delete this.state.fullShare;
@@ -146,7 +173,7 @@ export class StackSession {
     if (width < 1 || height < 1) return undefined;
     if (width * height > LARGEST_VIEW * 4) { width = Math.min(width, 4000); height = Math.min(height, 4000); }
     // a frame is shown as its own file shows it; the merge with the recipe's tone
-    const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: 0 }, finish: { contrast: 0, saturation: 0 } };
+    const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: r.lift ?? 0, lifts: [0, 0, 0, 0, 0], white: 0, black: 0 }, finish: { contrast: 0, saturation: 0 } };
     const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
     const region = { x, y, width, height }, parts = Math.min(height, pool().threads);
     const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
@@ -162,8 +189,7 @@ export class StackSession {
   }
 
   private field(scene: Scene, recipe: Recipe): Promise<HeldField> {
-    const { operator, strength, detail } = toneOf(recipe);
-    const key = JSON.stringify([operator, strength, detail, this.mergedKey]);
+    const key = JSON.stringify([{ ...toneOf(recipe), exposure: 0 }, this.mergedKey]);
     let f = this.fields.get(key);
     if (!f) {
       f = toneStep.run(pool(), scene, toneOf(recipe), { urgent: true });
@@ -172,6 +198,26 @@ export class StackSession {
       this.dropFields(12);
     }
     return f;
+  }
+
+  /** A map over the part of the picture that is seen, at the size of the preview. */
+  async map(kind: MapKind, r: ViewRequest["region"]): Promise<View | undefined> {
+    const scene = this.scenes.preview, by = this.state.preview?.shrink ?? 1, reference = this.used;
+    if (!scene || scene.sources === undefined) return undefined;
+    const x = Math.max(0, Math.floor(r.x / by)), y = Math.max(0, Math.floor(r.y / by)), width = Math.min(scene.width - x, Math.ceil((r.x + r.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.y + r.height) / by) - y);
+    if (width < 1 || height < 1) return undefined;
+    const region = { x, y, width, height }, colours = frameColours(reference);
+    const pixels = await pool().run("paintMap", { kind, scene: plain(scene), sources: scene.sources, colours, maps: kind === "sources" || kind === "noise" ? [] : reference.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink: by, region }, { urgent: true });
+    return { pixels: pixels as Uint8ClampedArray, width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: true };
+  }
+
+  /** Looks for halos of the present tone and lists them with the merge's own suspects. */
+  async judgeTone(recipe: Recipe): Promise<void> {
+    const scene = this.scenes.preview;
+    if (!scene || this.closed) return;
+    const { field } = await this.field(scene, recipe);
+    const halos = await pool().run("haloSuspects", { grid: scene.grid, field, scale: this.state.size.width / scene.grid.width });
+    if (!this.closed) this.set({ suspects: ranked([...this.mergeSuspects, ...halos]) });
   }
 
   /** A single frame laid on the reference frame's place, at its own exposure: a merge of one. */

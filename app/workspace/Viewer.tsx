@@ -1,6 +1,10 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
+import type { MapKind } from "../../core/evidence/maps";
 import type { Recipe } from "../../core/recipe/recipe";
+import type { Suspect } from "../../core/suspects/suspect";
 import type { StackSession, View } from "../work/session";
+import type { Area } from "./Candidates";
+import { paintMarks } from "./paintMarks";
 import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
 
 interface Props {
@@ -10,6 +14,11 @@ interface Props {
   viewport: Viewport; onViewport: (v: Viewport) => void;
   onPoint: (p: { x: number; y: number } | undefined) => void; onPick: (p: { x: number; y: number }) => void; onBox: (b: Size) => void;
   standIn: Blob | undefined;
+  map: MapKind | undefined;
+  /** a line being drawn round a part, or a brush of this radius in shares of the width */
+  drawing: { shape: "outline" | "brush"; radius: number } | undefined; onDrawn: (points: [number, number][]) => void;
+  /** areas drawn over the picture, in shares of it, and the place looked at, in px */
+  areas: readonly Area[]; place: Suspect | undefined;
 }
 type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
 
@@ -18,11 +27,11 @@ export function Viewer(p: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [box, setBox] = useState<Size>({ width: 0, height: 0 });
   const [split, setSplit] = useState(0.5);
-  const shown = useRef<{ after?: Shown; before?: Shown; stand?: ImageBitmap }>({});
+  const shown = useRef<{ after?: Shown; before?: Shown; map?: Shown; stand?: ImageBitmap }>({});
   const latest = useRef({ ...p, box, split });
   const asked = useRef({ wanted: 0, at: 0, busy: false });
   const drag = useRef<{ x: number; y: number; cx: number; cy: number; split: boolean } | undefined>(undefined);
-  const space = useRef(false);
+  const space = useRef(false), stroke = useRef<[number, number][] | undefined>(undefined);
 
   const paint = useCallback(() => {
     const { box: b, viewport, size, split: at, wipe, frame } = latest.current, c = canvas.current;
@@ -42,6 +51,7 @@ export function Viewer(p: Props) {
     if (!after && stand) g.drawImage(stand, ox, oy, size.width * z, size.height * z);
     if (frame !== undefined && !wipe) { lay(before ?? after); return; }
     lay(after);
+    if (latest.current.map) lay(shown.current.map);
     if (wipe && before) {
       const x = at * b.width;
       g.save();
@@ -54,6 +64,8 @@ export function Viewer(p: Props) {
       g.fillRect(x - 1, 0, 2, b.height);
       g.fillRect(x - 4, b.height / 2 - 16, 8, 32);
     }
+    const { areas, place, drawing } = latest.current;
+    paintMarks(g, { areas, place, size, zoom: z, ox, oy, ...(drawing && stroke.current ? { stroke: { ...drawing, points: stroke.current } } : {}) });
   }, []);
 
   const request = useCallback(async () => {
@@ -64,23 +76,24 @@ export function Viewer(p: Props) {
     try {
       while (a.at !== a.wanted) {
         a.at = a.wanted;
-        const { session, recipe, size, viewport, box: b, clipped, frame } = latest.current;
+        const { session, recipe, size, viewport, box: b, clipped, frame, map } = latest.current;
         if (!b.width) continue;
         const base = { region: visible(viewport, size, b), zoom: zoomOf(viewport, size, b), recipe, clipped };
         // into the canvas that is there already: nothing is made anew while a slider moves
-        const take = async (index: number | undefined, into: Shown | undefined): Promise<Shown | undefined> => {
-          const v = await session.view({ ...base, ...(index === undefined ? {} : { frame: index }) });
+        const take = async (asking: Promise<View | undefined>, into: Shown | undefined, alpha = false): Promise<Shown | undefined> => {
+          const v = await asking;
           if (!v) return undefined;
           const { pixels, ...rest } = v, same = into && into.canvas.width === v.width && into.canvas.height === v.height;
           const c = same ? into.canvas : new OffscreenCanvas(v.width, v.height);
-          c.getContext("2d", { alpha: false, willReadFrequently: true })!.putImageData(new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, v.width, v.height), 0, 0);
+          c.getContext("2d", { alpha, willReadFrequently: true })!.putImageData(new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, v.width, v.height), 0, 0);
           return { ...rest, canvas: c };
         };
         const t0 = performance.now();
-        const after = await take(undefined, shown.current.after);
+        const after = await take(session.view(base), shown.current.after);
         if (after) { shown.current.after = after; performance.measure("rhizome:shown", { start: t0, end: performance.now() }); }
         if (frame === undefined) delete shown.current.before;
-        else { const before = await take(frame, shown.current.before); if (before) shown.current.before = before; }
+        else { const before = await take(session.view({ ...base, frame }), shown.current.before); if (before) shown.current.before = before; }
+        if (map) { const m = await take(session.map(map, base.region), shown.current.map, true); if (m) shown.current.map = m; } else delete shown.current.map;
         paint();
         if (canvas.current && after) canvas.current.dataset["shown"] = String(Number(canvas.current.dataset["shown"] ?? 0) + 1);
       }
@@ -90,7 +103,7 @@ export function Viewer(p: Props) {
   }, [paint]);
 
   useLayoutEffect(() => { latest.current = { ...p, box, split }; paint(); });
-  useEffect(() => { void request(); }, [request, p.session, p.recipe, p.viewport, p.ready, p.clipped, p.frame, p.wipe, box]);
+  useEffect(() => { void request(); }, [request, p.session, p.recipe, p.viewport, p.ready, p.clipped, p.frame, p.wipe, p.map, box]);
   useEffect(() => {
     const el = canvas.current!.parentElement!;
     const watch = new ResizeObserver(() => { const b = { width: Math.round(el.clientWidth), height: Math.round(el.clientHeight) }; setBox(b); latest.current.onBox(b); latest.current.onViewport(settle(latest.current.viewport, latest.current.size, b)); });
@@ -118,10 +131,17 @@ export function Viewer(p: Props) {
   const zoomed = p.viewport.zoom !== "fit";
   return (
     <div className="relative min-h-0 grow overflow-hidden bg-well">
-      <canvas ref={canvas} tabIndex={0} aria-label="The picture" className={`absolute inset-0 outline-none ${p.picking ? "cursor-crosshair" : zoomed ? "cursor-grab" : "cursor-default"}`}
+      <canvas ref={canvas} tabIndex={0} aria-label="The picture" className={`absolute inset-0 outline-none ${p.picking || p.drawing ? "cursor-crosshair" : zoomed ? "cursor-grab" : "cursor-default"}`}
         onPointerDown={(e) => {
           const q = at(e);
           if (p.picking && !space.current) { p.onPick(toPicture(p.viewport, p.size, box, q.x, q.y)); return; }
+          if (p.drawing && !space.current) {
+            const at = toPicture(p.viewport, p.size, box, q.x, q.y);
+            stroke.current = [[at.x / p.size.width, at.y / p.size.height]];
+            e.currentTarget.setPointerCapture(e.pointerId);
+            paint();
+            return;
+          }
           const onSplit = p.wipe && !space.current && Math.abs(q.x - split * box.width) < 14;
           drag.current = { ...q, cx: p.viewport.cx, cy: p.viewport.cy, split: onSplit };
           e.currentTarget.setPointerCapture(e.pointerId);
@@ -129,12 +149,17 @@ export function Viewer(p: Props) {
         onPointerMove={(e) => {
           const q = at(e), d = drag.current, pic = toPicture(p.viewport, p.size, box, q.x, q.y);
           p.onPoint(pic.x >= 0 && pic.y >= 0 && pic.x < p.size.width && pic.y < p.size.height ? pic : undefined);
+          if (stroke.current) {
+            const share: [number, number] = [Math.min(1, Math.max(0, pic.x / p.size.width)), Math.min(1, Math.max(0, pic.y / p.size.height))], last = stroke.current.at(-1)!;
+            if (Math.hypot((share[0] - last[0]) * p.size.width, (share[1] - last[1]) * p.size.height) * zoomOf(p.viewport, p.size, box) > 2 && stroke.current.length < 4000) { stroke.current.push(share); paint(); }
+            return;
+          }
           if (!d) return;
           if (d.split) { setSplit(Math.min(1, Math.max(0, q.x / box.width))); return; }
           const z = zoomOf(p.viewport, p.size, box);
           if (zoomed) p.onViewport(settle({ zoom: p.viewport.zoom, cx: d.cx - (q.x - d.x) / z, cy: d.cy - (q.y - d.y) / z }, p.size, box));
         }}
-        onPointerUp={() => { drag.current = undefined; }} onPointerCancel={() => { drag.current = undefined; }} onPointerLeave={() => p.onPoint(undefined)}
+        onPointerUp={() => { drag.current = undefined; const drawn = stroke.current; stroke.current = undefined; if (drawn && (drawn.length > 2 || p.drawing?.shape === "brush")) p.onDrawn(drawn); paint(); }} onPointerCancel={() => { drag.current = undefined; stroke.current = undefined; paint(); }} onPointerLeave={() => p.onPoint(undefined)}
         onDoubleClick={(e) => { const q = at(e); p.onViewport(zoomed ? settle({ zoom: "fit", cx: 0, cy: 0 }, p.size, box) : zoomAt(p.viewport, p.size, box, q.x, q.y, 1)); }} />
     </div>
   );

@@ -9,19 +9,22 @@ import { TextField } from "../ui/TextField";
 import { NumberSlider } from "../ui/NumberSlider";
 import { plainNumber, shutter, signed } from "../ui/format";
 import { relativeEvs } from "../board/exposures";
+import { GhostControls, type Drawing } from "./GhostControls";
 import type { Node } from "./Stem";
+import { ZoneLifts } from "./ZoneLifts";
 
 export interface Edit { /** shown at once */ show: (r: Recipe) => void; /** kept, and can be undone */ keep: (r: Recipe, label: string) => void }
-interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; onDeliver: () => void; onFrame: (i: number) => void }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, onDeliver, onFrame }: Input): Node[] {
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
   const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx));
   const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
   const ghosts = aligned.filter((f) => f.ghosts).length, share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
+  const patchesOn = r.ghosts.patches.filter((p) => p.on).length;
   const busy = session.phase === "reading" || session.phase === "merging", state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
   const isReady = session.phase === "ready";
   const reference = session.aligned ? session.aligned.reference + 1 : undefined;
@@ -29,6 +32,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     onChange: (v: number) => edit.show({ ...r, [step]: { ...r[step], [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, [step]: { ...r[step], [key]: v } }, label),
   });
   const percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
+  const stops = { shown: (v: number) => signed(v, 2).replace("\u2212", "-") };
   const whole = { shown: (v: number) => String(Math.round(v)) };
   return [
     {
@@ -55,6 +59,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
         <>
           <NumberSlider label="White" hint="Colour of the light taken as white; higher is warmer." unit="K" min={2000} max={15000} step={50} reset={AS_SHOT.temperature} value={r.prepare.temperature} {...whole} {...slide("prepare", "temperature", "White balance")} />
           <NumberSlider label="Tint" hint="Green to magenta, in hundredths of a stop of green." unit="" min={-100} max={100} step={1} reset={0} value={r.prepare.tint} {...whole} {...slide("prepare", "tint", "Tint")} />
+          <Choice label="Response" hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong." value={r.prepare.response} options={[{ value: "auto", text: "Auto" }, { value: "profile", text: "Profile" }]} onChange={(response) => edit.keep({ ...r, prepare: { ...r.prepare, response } }, "Response")} />
           <Button className="mt-1" aria-pressed={picking} look={picking ? "accent" : "raised"} onClick={() => onPicking(!picking)} hint="Click on something that is grey or white in the room (P)">{picking ? "Click on a grey" : "Pick a neutral"}</Button>
         </>
       ),
@@ -62,7 +67,19 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     {
       name: "align", title: "Align", state: failed.length ? "look" : state(isReady),
       sentence: !isReady ? "Waits for the frames" : failed.length ? failed.join("; ") : r.align.motion === "none" ? "Taken as they lie" : moved === 0 ? `Tripod, ${aligned.length} of ${used.length}, nothing moved` : `Hand-held, ${aligned.length} of ${used.length}, moved up to ${plainNumber(moved)} px, ${plainNumber(worst, 2)} px`,
-      controls: <Choice label="Motion" hint="What may have moved between frames; Auto measures it." value={r.align.motion} options={[{ value: "auto", text: "Auto" }, { value: "none", text: "None" }, { value: "shift", text: "Shift" }, { value: "similarity", text: "Shift and roll" }, { value: "homography", text: "Perspective" }]} onChange={(motion) => edit.keep({ ...r, align: { motion } }, "Motion")} />,
+      controls: (
+        <>
+          <Choice label="Motion" hint="What may have moved between frames; Auto measures it." value={r.align.motion} options={[{ value: "auto", text: "Auto" }, { value: "none", text: "None" }, { value: "shift", text: "Shift" }, { value: "similarity", text: "Shift and roll" }, { value: "homography", text: "Perspective" }]} onChange={(motion) => edit.keep({ ...r, align: { ...r.align, motion } }, "Motion")} />
+          {session.aligned && (
+            <table className="mt-2 w-full text-[12px]">
+              <thead><tr className="text-left text-quiet"><th className="font-normal">Frame</th><th className="text-right font-normal">px</th><th className="text-right font-normal">°</th><th className="text-right font-normal">residual, px</th></tr></thead>
+              <tbody>{session.aligned.frames.map((f, i) => { const id = frames[i]?.id ?? "", misfit = Boolean(f.warning?.startsWith("does not fit")); return !r.frames.leftOut.includes(id) && (
+                <tr key={id}><td className="max-w-20 truncate">{frames[i]?.info.name}</td><td className="text-right">{plainNumber(f.movedPx)}</td><td className="text-right">{plainNumber((Math.atan2(f.fromReference[3]!, f.fromReference[0]!) * 180) / Math.PI, 2)}</td>
+                  <td className="text-right">{misfit ? <Button look="plain" className="h-6 px-1" aria-pressed={f.used} hint="Uses the frame although it does not fit" onClick={() => edit.keep({ ...r, align: { ...r.align, forced: f.used ? r.align.forced.filter((x) => x !== id) : [...r.align.forced, id] } }, f.used ? "Leave the misfit out" : "Use the misfit")}>{f.used ? "forced" : "use anyway"}</Button> : plainNumber(f.residualPx, 2)}</td></tr>); })}</tbody>
+            </table>
+          )}
+        </>
+      ),
     },
     {
       name: "merge", title: "Merge", state: state(isReady),
@@ -81,20 +98,23 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "ghosts", title: "Ghosts", state: state(isReady),
-      sentence: r.merge.deghost === "off" ? "Not looked for" : !isReady ? "Waits for the merge" : ghosts ? `Something moved in ${ghosts} of ${aligned.length} frames, ${plainNumber(share * 100)} % of the picture` : "Nothing moved",
-      controls: <Choice label="Moving" hint="Auto gives what moved to the reference frame." value={r.merge.deghost} options={[{ value: "auto", text: "Auto" }, { value: "off", text: "Off" }]} onChange={(deghost) => edit.keep({ ...r, merge: { ...r.merge, deghost } }, "Ghosts")} />,
+      sentence: patchesOn ? `${ghosts ? `Moved in ${ghosts} of ${aligned.length} frames, ` : ""}${patchesOn} ghost ${patchesOn === 1 ? "patch" : "patches"}` : r.merge.deghost === "off" ? "Not looked for" : !isReady ? "Waits for the merge" : ghosts ? `Something moved in ${ghosts} of ${aligned.length} frames, ${plainNumber(share * 100)} % of the picture` : "Nothing moved",
+      controls: <GhostControls recipe={r} edit={edit} frames={frames.map((f) => ({ id: f.id, name: f.info.name }))} drawing={drawing} onDraw={onDraw} brush={brush} onBrush={onBrush} />,
     },
     {
       name: "tone", title: "Tone", state: isReady ? "done" : "fresh",
-      sentence: r.merge.method === "fusion" ? "A fusion is toned already" : r.tone.operator === "local" ? `Local, edges kept, strength ${Math.round(r.tone.strength * 100)} %` : "Plain, one curve for all",
+      sentence: r.merge.method === "fusion" ? "A fusion is toned already" : `${TONES[r.tone.operator]}${r.tone.operator === "plain" || r.tone.operator === "none" ? "" : `, ${Math.round(r.tone.strength * 100)} %`}${r.tone.lifts.some((v) => v) ? ", zones lifted" : ""}`,
       controls: (
         <>
-          {r.merge.method === "radiance" && <Choice label="Way" hint="Local evens out windows and shadows; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />}
-          {r.merge.method === "radiance" && r.tone.operator === "local" && <>
+          {r.merge.method === "radiance" && <Choice label="Way" hint="Local evens out windows and shadows; Base keeps them softer; Global is one curve; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "base", text: "Base" }, { value: "global", text: "Global" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />}
+          {r.merge.method === "radiance" && r.tone.operator !== "plain" && r.tone.operator !== "none" && <>
             <NumberSlider label="Strength" hint="How far bright and dark areas are brought together." unit="%" min={0} max={1} step={0.01} reset={0.7} value={r.tone.strength} {...percent} {...slide("tone", "strength", "Strength")} />
-            <NumberSlider label="Detail" hint="Texture within areas, softer or crisper." unit="%" min={-1} max={1} step={0.01} reset={0.15} value={r.tone.detail} {...percent} {...slide("tone", "detail", "Detail")} />
+            {r.tone.operator !== "global" && <NumberSlider label="Detail" hint="Texture within areas, softer or crisper." unit="%" min={-1} max={1} step={0.01} reset={0.15} value={r.tone.detail} {...percent} {...slide("tone", "detail", "Detail")} />}
           </>}
-          <NumberSlider label="Exposure" hint="Brightness of the whole picture." unit="EV" min={-4} max={4} step={0.05} reset={0} value={r.tone.exposure} shown={(v) => signed(v, 2).replace("\u2212", "-")} {...slide("tone", "exposure", "Exposure")} />
+          <NumberSlider label="Exposure" hint="Brightness of the whole picture." unit="EV" min={-4} max={4} step={0.05} reset={0} value={r.tone.exposure} {...stops} {...slide("tone", "exposure", "Exposure")} />
+          <ZoneLifts lifts={r.tone.lifts} statistics={session.statistics} onShow={(lifts) => edit.show({ ...r, tone: { ...r.tone, lifts } })} onKeep={(lifts) => edit.keep({ ...r, tone: { ...r.tone, lifts } }, "Lift a zone")} />
+          <NumberSlider label="White end" hint="Moves the lightest tones." unit="EV" min={-2} max={2} step={0.05} reset={0} value={r.tone.white} {...stops} {...slide("tone", "white", "White end")} />
+          <NumberSlider label="Black end" hint="Moves the darkest tones." unit="EV" min={-3} max={3} step={0.05} reset={0} value={r.tone.black} {...stops} {...slide("tone", "black", "Black end")} />
         </>
       ),
     },
@@ -128,6 +148,8 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
   ];
 }
+
+const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };
 
 function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {
   const bits = depth === "32f" ? "32-bit float" : `${depth}-bit`;

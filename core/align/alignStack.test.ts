@@ -11,7 +11,7 @@ const scene = simulatedRoom(W + 140, H + 120, 7);
 
 function align(set: SimulatedBracket, reference: number, evs: (number | undefined)[] = set.frames.map((f) => f.ev)): AlignedFrame[] {
   const heap = Heap.local(W * H * (4 * 14 + 3 * set.frames.length));
-  return alignStack(heap, set.frames.map((f) => ({ ptr: heap.putBytes(f.samples as Uint8Array), type: "u8", width: f.width, height: f.height, lut })), evs, { motion: "auto", reference, deghost: true, scale: 1 });
+  return alignStack(heap, set.frames.map((f) => ({ ptr: heap.putBytes(f.samples as Uint8Array), type: "u8", width: f.width, height: f.height, lut })), evs, { motion: "auto", reference, deghost: true, strength: 0.5, forced: [], scale: 1 });
 }
 
 /** RMS over the frame of the distance between true and found positions, in px. */

@@ -2,7 +2,10 @@ import type { Heap } from "../../kernels/heap";
 import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
-import { registerPair, type MotionModel } from "./registerPair";
+import { agreement, registerPair, type MotionModel, type Registration } from "./registerPair";
+
+/** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
+export interface GhostMap { width: number; height: number; scale: number; votes: Uint8Array; share: number }
 
 export interface AlignedFrame {
   /** reference px to this frame's px, both full size, row-major */
@@ -16,10 +19,15 @@ export interface AlignedFrame {
   movedPx: number;
   warning?: string;
   /** vote per sample of the half-size grid where something moved, 0 = ghost; missing where nothing did */
-  ghosts?: { width: number; height: number; scale: number; votes: Uint8Array; share: number };
+  ghosts?: GhostMap;
+  /** how far the frame disagrees with the others, in 1/32 widths of the noise */
+  differs?: GhostMap;
 }
 
-export interface AlignOptions { motion: MotionModel | "auto"; reference: number; deghost: boolean; /** full-size px a px of the reduced frames */ scale: number }
+/** Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand. */
+const TRIPOD_SLACK = 0.14, HAND_SLACK = 0.3;
+
+export interface AlignOptions { motion: MotionModel | "auto"; reference: number; deghost: boolean; /** of finding what moved, 0 to 1 */ strength: number; /** places of frames to be used even if they do not fit */ forced: readonly number[]; /** full-size px a px of the reduced frames */ scale: number }
 
 /**
  * Aligns the exposures of a bracket to its reference frame, and finds what moved between them.
@@ -52,15 +60,17 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     // below this, resampling costs more sharpness than it mends
     const still = moved < 0.2 || weak;
     const transform = still ? [...IDENTITY] : found.transform;
-    const failed = !weak && found.residualEv > 0.45;
+    const misfit = !weak && found.residualEv > 0.45, failed = misfit && !options.forced.includes(i);
     out[i] = {
       fromReference: rescale(transform, scale), ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
       residualPx: weak || options.motion === "none" ? 0 : precision(heap, template, found) * scale, used: !failed, movedPx: still ? 0 : moved,
-      ...(failed ? { warning: "does not fit the other frames; it was left out" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
+      ...(misfit ? { warning: failed ? "does not fit the other frames; it was left out" : "does not fit the other frames; it was used because you asked for it" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
     };
     if (failed) continue;
-    const votes = options.deghost ? findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!) : undefined;
-    if (votes) out[i]!.ghosts = { width: votes.width, height: votes.height, scale: scale * votes.step, votes: votes.votes, share: votes.share };
+    const { ghosts, differs } = findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, options.strength), votes = options.deghost ? ghosts : undefined;
+    const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({ ...m, share, scale: scale * step });
+    if (votes) out[i]!.ghosts = mapped(votes, votes.share);
+    out[i]!.differs = mapped(differs, 0);
     const own = image.levels[0]!, held = heap.mark();
     heap.k.foldLog(merged.log, merged.vote, own.log, own.vote, w, h, heap.put(transform, "f64"), weak ? 0 : found.offset, votes ? heap.putBytes(votes.votes) : 0, votes?.width ?? 1, votes?.height ?? 1, votes?.step ?? 1);
     heap.release(held);
@@ -72,7 +82,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
 
 function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"]) {
   if (motion !== "auto") return registerPair(heap, template, image, motion);
-  const similar = registerPair(heap, template, image, "similarity");
+  const similar = likelier(heap, template, image, registerPair(heap, template, image, "similarity"));
   // little in common holds a shift, but no scale
   if (similar.overlap < 0.03) return registerPair(heap, template, image, "shift");
   // the richer model has to earn its four parameters
@@ -82,7 +92,21 @@ function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: Ali
     const [a, b] = project(similar.transform, x!, y!), [c, d] = project(bent.transform, x!, y!);
     return Math.hypot(a - c, b - d);
   }));
-  return bent.residualEv < similar.residualEv * 0.985 && apart > 0.15 ? bent : similar;
+  // and it may earn them only from what agrees, not by bending after what moves
+  return bent.residualEv < similar.residualEv * 0.985 && apart > 0.15 && agreement(heap, template, image, bent) > 1.01 * agreement(heap, template, image, similar) ? bent : similar;
+}
+
+/**
+ * The motion found, or none or the one next to none, whichever more of the picture agrees with: a large thing that moves
+ * evenly, as cloud does, may draw the search after it, and a tripod's frames may not be moved for it.
+ */
+function likelier(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration): Registration {
+  const still = registerPair(heap, template, image, "none", IDENTITY), near = registerPair(heap, template, image, "similarity", IDENTITY);
+  const own = agreement(heap, template, image, found), [best] = [still, near].map((r) => ({ r, votes: agreement(heap, template, image, r) })).sort((a, b) => b.votes - a.votes);
+  // nothing is moved without a gain that can be told
+  const unmoved = agreement(heap, template, image, still);
+  if (unmoved > 0.99 * Math.max(own, best!.votes)) return still;
+  return best!.votes > 1.02 * own ? best!.r : found;
 }
 
 /** One standard deviation of the shift: noise over the gradient energy that held it (Cramer-Rao kind). */

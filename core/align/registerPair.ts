@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, invert, multiply, rescale, type Matrix3 } from "../raster/matrix3";
+import { IDENTITY, invert, multiply, project, rescale, type Matrix3 } from "../raster/matrix3";
 import type { LogPyramid } from "./logPyramid";
 import { solveSymmetric } from "./solveSymmetric";
 
@@ -13,6 +13,9 @@ const DIRECTIONS: Record<MotionModel, readonly (readonly number[])[]> = {
   homography: [0, 1, 2, 3, 4, 5, 6, 7, 8].map(unit),
 };
 function unit(i: number): number[] { return Array.from({ length: 9 }, (_, k) => (k === i ? 1 : 0)); }
+
+/** The robust loss is never narrower than this, EV: about the noise of a well exposed sample. */
+const FINEST_EV = 0.04;
 
 export interface Registration {
   /** template to image, in px of the finest level */
@@ -57,7 +60,7 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
       overlap = (count * cell * cell) / (t.w * t.h);
       if (!(votes > 1)) break;
       residual = Math.sqrt(square / votes);
-      scale = Math.max(0.08, Math.min(1, residual * 2.5));
+      scale = Math.max(FINEST_EV, Math.min(1, residual * 2.5));
       const q = solveWithin(s, size, solveFor);
       if (!q) break;
       const p: readonly number[] = small ? DIRECTIONS.similarity.reduce<number[]>((sum, d, k) => sum.map((v, n) => v + d[n]! * q[k]!), new Array<number>(9).fill(0)) : q;
@@ -73,6 +76,32 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
   heap.release(mark);
   return { transform: [...H], offset, residualEv: residual, overlap };
 }
+
+/**
+ * How much of the picture holds a registration, in parts: of each part's information about shift (squared slopes times
+ * votes) the share in samples that agree within noise. Edges that fit count, smooth places agree with anything; and no
+ * part counts for more than another because its light is stronger.
+ */
+export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, { transform: m, offset }: Registration): number {
+  const mark = heap.mark(), { w, h, log, vote } = template.levels[0]!, im = image.levels[0]!, cell = Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
+  const at = heap.alloc(Math.ceil(w / cell) * Math.ceil(h / cell) * 32), count = heap.k.selectSamples(log, vote, w, h, cell, at), s = heap.f32(at, count * 8);
+  const L = heap.f32(im.log, w * h), V = heap.f32(im.vote, w * h), all = new Float64Array(PARTS * PARTS), agreed = new Float64Array(PARTS * PARTS);
+  for (let i = 0; i < s.length; i += 8) {
+    const [u, v] = project(m, s[i]! + 0.5, s[i + 1]! + 0.5), x = Math.floor(u - 0.5), y = Math.floor(v - 0.5), fx = u - 0.5 - x, fy = v - 0.5 - y;
+    if (x < 0 || y < 0 || x >= w - 1 || y >= h - 1) continue;
+    const k = y * w + x, theirs = Math.min(V[k]!, V[k + 1]!, V[k + w]!, V[k + w + 1]!);
+    if (theirs < 0.01) continue;
+    const r = (L[k]! * (1 - fx) + L[k + 1]! * fx) * (1 - fy) + (L[k + w]! * (1 - fx) + L[k + w + 1]! * fx) * fy + offset - s[i + 2]!, mine = s[i + 3]!;
+    const information = ((mine * theirs) / (mine + theirs)) * (s[i + 4]! ** 2 + s[i + 5]! ** 2), part = Math.floor((s[i + 1]! * PARTS) / h) * PARTS + Math.floor((s[i]! * PARTS) / w);
+    all[part]! += information;
+    agreed[part]! += information / (1 + (r / FINEST_EV) ** 2) ** 2;
+  }
+  heap.release(mark);
+  // a part needs something to go by; a hundredth of the mean is enough
+  const least = all.reduce((p, q) => p + q, 0) / all.length / 100;
+  return all.reduce((sum, total, i) => sum + (total > least ? agreed[i]! / total : 0), 0);
+}
+const PARTS = 8;
 
 /** Solves packed normal equations within the span of the given directions; the answer in all parameters. */
 function solveWithin(s: Float64Array, size: number, dirs: readonly (readonly number[])[]): number[] | undefined {

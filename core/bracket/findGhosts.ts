@@ -3,36 +3,55 @@ import { TRUSTED } from "../align/logPyramid";
 import { boxMean } from "../raster/boxMean";
 
 export interface GhostVotes { width: number; height: number; /** px of the finest level a sample */ step: number; votes: Uint8Array; share: number }
+export interface Disagreement { /** missing where nothing moved */ ghosts?: GhostVotes; /** how far the frame disagrees, in 1/32 widths of the noise, on the same grid */ differs: Omit<GhostVotes, "share"> }
 
 /** Above this, in EV of a frame's saturation, a sample without votes is clipped and not dark. */
 const CLIPPED_EV = -0.25;
+/** Samples by which every ghost grows; and a disagreement, in widths of the noise, by which it may grow further. */
+const RIM = 2, FAINT = 0.7;
 
 /**
- * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration by a
- * third of a pixel explains, and grows the places into whole things by hysteresis.
+ * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
+ * explains, and grows the places into whole things by hysteresis.
  *
- * @param ev  of the frame against the reference: tells its clipped samples, which have no vote and need none
- * @returns votes on a grid of half the size (255 = static, 0 = moved, soft in between), or undefined where nothing moved
+ * @param ev        of the frame against the reference: tells its clipped samples, which have no vote and need none
+ * @param slack     px of the finest level by which the two may be misregistered
+ * @param strength  0 to 1: how small a disagreement is taken for movement; 0.5 is what noise and misregistration suggest
+ * @returns votes on a grid of half the size (255 = static, 0 = moved, soft in between)
  * @see Gallo et al., "Artifact-free high dynamic range imaging", ICCP 2009 (consistency of log radiance with a reference)
  */
 export function findGhosts(heap: Heap, merged: { w: number; h: number; log: number; vote: number }, im: { log: number; vote: number },
-                           H: readonly number[], offset: number, ev: number): GhostVotes | undefined {
+                           H: readonly number[], offset: number, ev: number, slack: number, strength: number): Disagreement {
   const { w, h } = merged, step = 2;
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
   const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
-  heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, at);
-  const smooth = heap.f32(boxMean(heap, at, gw, gh, 2), gw * gh);
-  const mask = hysteresis(smooth, gw, gh, 3, 1.3, Math.max(12, (gw * gh) / 12000));
+  heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, slack, at);
+  const { near, smooth } = smoothed(heap, at, gw, gh);
+  const differs = { width: gw, height: gh, step, votes: Uint8Array.from(smooth, (v) => Math.min(255, v * 32)) }, ease = 4 ** (0.5 - strength);
+  const mask = hysteresis(smooth, gw, gh, 3 * ease, 1.3 * ease, Math.max(7, (gw * gh) / 20000) * ease);
   let marked = 0;
   for (const m of mask) marked += m;
-  if (!marked) { heap.release(mark); return undefined; }
-  // grown by five samples, since the rim of a thing differs less than its middle, then softened
-  const near = heap.f32(boxMean(heap, heap.put(mask), gw, gh, 5), gw * gh);
-  const grown = heap.f32(boxMean(heap, heap.put(near.map((v) => (v > 1e-4 ? 1 : 0))), gw, gh, 2), gw * gh);
+  if (!marked) { heap.release(mark); return { differs }; }
+  // the rim of a thing differs less than its middle: grown a little everywhere, and further where some disagreement goes on
+  const wide = heap.f32(boxMean(heap, heap.put(mask), gw, gh, 5), gw * gh), close = heap.f32(boxMean(heap, heap.put(mask), gw, gh, RIM), gw * gh);
+  const grown = heap.f32(boxMean(heap, heap.put(wide.map((v, i) => (close[i]! > 1e-4 || (v > 1e-4 && near[i]! > FAINT) ? 1 : 0))), gw, gh, 2), gw * gh);
   const votes = Uint8Array.from(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
   heap.release(mark);
-  return { width: gw, height: gh, step, votes, share: marked / mask.length };
+  return { ghosts: { width: gw, height: gh, step, votes, share: marked / mask.length }, differs };
 }
+
+/** Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; a few alone count for less. */
+function smoothed(heap: Heap, at: number, w: number, h: number): { near: Float32Array; smooth: Float32Array } {
+  const score = heap.f32(at, w * h), known = heap.put(score.map((v) => (v < 0 ? 0 : 1)));
+  for (let i = 0; i < score.length; i++) if (score[i]! < 0) score[i] = 0;
+  const [near, smooth] = [1, 2].map((r) => {
+    const mean = heap.f32(boxMean(heap, at, w, h, r), w * h), share = heap.f32(boxMean(heap, known, w, h, r), w * h);
+    for (let i = 0; i < mean.length; i++) mean[i]! /= Math.max(share[i]!, LEAST_KNOWN);
+    return mean;
+  }) as [Float32Array, Float32Array];
+  return { near, smooth };
+}
+const LEAST_KNOWN = 0.2;
 
 function hysteresis(score: Float32Array, w: number, h: number, seed: number, grow: number, smallest: number): Uint8Array {
   const mask = new Uint8Array(score.length), seen = new Uint8Array(score.length);

@@ -5,7 +5,7 @@ import { STEP_NAMES, STEPS, type StepName } from "../steps/registry";
 type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 2;
+export const RECIPE_VERSION = 3;
 export const RecipeSchema = v.object({ version: v.literal(RECIPE_VERSION), kind: v.literal("bracket"), ...ofSteps<Schemas>((name) => STEPS[name].settings.schema) });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 
@@ -17,6 +17,11 @@ export function defaultRecipe(kind: string): Recipe {
 /** What older versions lacked, by the version that lacked it. */
 const MIGRATIONS: Record<number, (r: Record<string, unknown>) => Record<string, unknown>> = {
   1: (r) => ({ ...r, version: 2, deliver: { chroma: "full", compression: "deflate", creator: "", copyright: "", ...(r["deliver"] as object) } }),
+  2: (r) => ({
+    ...r, version: 3, ghosts: { patches: [] },
+    prepare: { response: "auto", ...(r["prepare"] as object) }, align: { forced: [], ...(r["align"] as object) }, merge: { ghostStrength: 0.5, ...(r["merge"] as object) },
+    tone: { lifts: [0, 0, 0, 0, 0], white: 0, black: 0, ...(r["tone"] as object) },
+  }),
 };
 
 /** Brings a recipe of an older version up to this one; what is none is left as it is. */

@@ -1,12 +1,16 @@
 import type { Heap } from "../../kernels/heap";
+import { estimateResponse, isBetter, respond, type ResponseCurve } from "../bracket/estimateResponse";
 import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
 import { addChannel, collapseChannel, exposureWeights, fusedToScene, type LaidFrame } from "../bracket/mertens";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { pyramidShape, reduceAll } from "../raster/pyramid";
-import { localTone, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/localTone";
+import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
 import { markClipped } from "../tone/markClipped";
 import { bytesPerPixel, renderStrip, type PixelKind, type RenderSettings } from "../tone/renderStrip";
+import { paintMap, sourceShares, type MapInput } from "../evidence/maps";
+import { haloSuspects } from "../suspects/haloSuspects";
+import { mergeSuspects } from "../suspects/mergeSuspects";
 import { sceneStatistics } from "../tone/sceneStatistics";
 import { basisBytes, toneBasis } from "../tone/toneBasis";
 import { reduceToGrid, type ToneGrid } from "../tone/toneGrid";
@@ -19,9 +23,30 @@ type Region = { x: number; y: number; width: number; height: number };
 
 /** What the steps ask of a worker. Arguments and results are plain data; pixels stay in the shared memory. */
 export const stepTasks = {
-  align({ heap }: StepContext, a: { frames: HeldSamples[]; evs: (number | undefined)[]; options: AlignOptions }) {
-    return alignStack(heap, a.frames, a.evs, a.options);
+  response({ heap }: StepContext, a: { frames: HeldSamples[]; evs: number[] }): ResponseCurve | undefined {
+    const found = estimateResponse(a.frames.map(({ ptr, type, width, height, lut }, i) => ({ samples: heap.samples(ptr, type, width * height * 3), type, lut, ev: a.evs[i]! })));
+    return found && isBetter(found) ? found.curve : undefined;
   },
+
+  align({ heap }: StepContext, a: { frames: HeldSamples[]; evs: (number | undefined)[]; response?: ResponseCurve; options: AlignOptions }) {
+    return alignStack(heap, a.frames.map((f) => ({ ...f, lut: respond(f.lut, a.response) })), a.evs, a.options);
+  },
+
+  /** Notes where a frame weighs more than any before it: its weight is what it added to the sums, or a plane of its own. */
+  claim({ heap }: StepContext, a: { weights: number; cumulative: boolean; before: number; most: number; sources: number; frame: number; width: number; y0: number; y1: number }) {
+    const at = a.y0 * a.width, n = (a.y1 - a.y0) * a.width;
+    const W = heap.f32(a.weights + at * 4, n), before = heap.f32(a.before + at * 4, n), most = heap.f32(a.most + at * 4, n), sources = heap.u8(a.sources + at, n);
+    for (let i = 0; i < n; i++) {
+      const own = a.cumulative ? W[i]! - before[i]! : W[i]!;
+      if (own > most[i]!) { most[i] = own; sources[i] = a.frame + 1; }
+      before[i] = W[i]!;
+    }
+  },
+
+  mergeSuspects({ heap }: StepContext, a: { acc: Accumulator; frames: Parameters<typeof mergeSuspects>[2]; shrink: number }) { return mergeSuspects(heap, a.acc, a.frames, a.shrink); },
+  paintMap({ heap }: StepContext, a: MapInput) { return paintMap(heap, a); },
+  sourceShares({ heap }: StepContext, a: { sources: number; n: number; frames: number }) { return sourceShares(heap, a.sources, a.n, a.frames); },
+  haloSuspects({ heap }: StepContext, a: { grid: ToneGrid; field: ToneField; scale: number }) { return haloSuspects(heap, a.grid, a.field, a.scale); },
 
   clear({ heap }: StepContext, a: { ptr: number; bytes: number }) {
     heap.ensure(a.ptr + a.bytes);
@@ -60,7 +85,7 @@ export const stepTasks = {
 
   tone({ heap }: StepContext, a: { grid: ToneGrid; basis: number; settings: ToneSettings; at: number }): ToneField {
     heap.ensure(a.at + toneFieldBytes(a.grid));
-    return localTone(heap, a.grid, a.basis, a.settings, a.at);
+    return toneField(heap, a.grid, a.basis, a.settings, a.at);
   },
 
   /** Light gathered from one frame as a picture in sRGB, RGB of 16 bit. */

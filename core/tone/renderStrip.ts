@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { encode, fromWorking, SPACES, type SpaceId } from "../colour/spaces";
-import type { ToneField } from "./localTone";
+import type { ToneField } from "./toneField";
 
 export interface RenderSettings {
   gains: readonly [number, number, number];

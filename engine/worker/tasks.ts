@@ -89,6 +89,8 @@ export const tasks = {
       heap.ensure(Math.max(p.ptr + p.planeBytes * 4, p.analysis + packed.analysis.length));
       heap.u8(p.ptr, packed.planes.length).set(packed.planes);
       heap.u8(p.analysis, packed.analysis.length).set(packed.analysis);
+      heap.ensure(p.sources + packed.sources.length);
+      heap.u8(p.sources, packed.sources.length).set(packed.sources);
     }
     return packed.findings;
   },

@@ -1,6 +1,6 @@
 export { linearise, erodeValidity, resampleBicubic, worthwhileRuns, foldRow, finaliseRadiance } from "./merge";
 export { pyrDown, pyrUp } from "./pyramid";
-export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, placeGain, gainLine } from "./tone";
+export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, normalEquations, similarityEquations } from "./register";
 export { logRow, foldLog, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";

@@ -49,15 +49,15 @@ export function foldLog(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32
 }
 
 /**
- * How far an image disagrees with the merge, in units of what noise and misregistration by a third of a pixel allow,
+ * How far an image disagrees with the merge, in units of what noise and misregistration by `slack` pixels allow,
  * on a grid of half the size (w / 2 x h / 2, rounded down). `trusted` is the variance in EV^2 at which a sample keeps
- * half its vote, `clipped` the level in EV of the frame's own saturation above which a sample without a vote is clipped.
+ * half its vote; -1 where the two cannot be compared; `clipped` the level in EV of the frame's own saturation above which a sample without a vote is clipped.
  */
-export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32, m: usize, offset: f32, ev: f32, trusted: f32, clipped: f32, score: usize): void {
+export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32, m: usize, offset: f32, ev: f32, trusted: f32, clipped: f32, slack: f32, score: usize): void {
   const gw = w >> 1, gh = h >> 1, row = <usize>w << 2;
   const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16), m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
   const m6 = load<f64>(m, 48), m7 = load<f64>(m, 56), m8 = load<f64>(m, 64);
-  memory.fill(score, 0, <usize>(gw * gh) << 2);
+  for (let i: usize = 0; i < <usize>(gw * gh) << 2; i += 4) store<f32>(score + i, -1);
   for (let gy = 1; gy < gh - 1; gy++) for (let gx = 1; gx < gw - 1; gx++) {
     const x = gx << 1, y = gy << 1;
     const px = <f64>(x + 1), py = <f64>(y + 1), z = 1.0 / (m6 * px + m7 * py + m8);
@@ -65,16 +65,26 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
     if (ix < 1 || iy < 1 || ix >= w - 2 || iy >= h - 2) continue;
     const i = <usize>(y * w + x) << 2, q = <usize>(iy * w + ix) << 2;
     const at = score + (<usize>(gy * gw + gx) << 2);
-    const d: f32 = (load<f32>(l + q) + load<f32>(l + q + 4) + load<f32>(l + q + row) + load<f32>(l + q + row + 4)
-      - load<f32>(c + i) - load<f32>(c + i + 4) - load<f32>(c + i + row) - load<f32>(c + i + row + 4)) * 0.25 + offset;
-    const vc = lowest4(cv + i, row), vl = lowest4(lv + q, row);
-    const level = load<f32>(l + q) + ev;
-    if (level > clipped) continue;
-    if (vc < 0.05 || vl < 0.05) {
+    // of the four pixels those that both can tell: among clipped ones a few may still show what is behind
+    let sum: f32 = 0, told: f32 = 0, vc: f32 = 1, vl: f32 = 1, all: f32 = 0;
+    for (let b: usize = 0; b <= row; b += row) for (let a: usize = 0; a < 8; a += 4) {
+      const difference = load<f32>(l + q + b + a) - load<f32>(c + i + b + a), mine = load<f32>(lv + q + b + a), theirs = load<f32>(cv + i + b + a);
+      all += difference;
+      if (mine < 0.05 || theirs < 0.05) continue;
+      sum += difference; told += 1;
+      if (mine < vl) vl = mine;
+      if (theirs < vc) vc = theirs;
+    }
+    const d: f32 = (told > 0 ? sum / told : all * 0.25) + offset;
+    if (told == 0) {
+      if (load<f32>(l + q) + ev > clipped) continue;
+      vc = lowest4(cv + i, row); vl = lowest4(lv + q, row);
       // one of the two is beyond its range and gives only a bound: where all so far are clipped the scene is at least
       // that bright, where this frame is black at most that; noise in the black is worth a stop
       const deficit: f32 = -d - (vl < 0.05 ? 1.2 : 0.2);
       if ((vc >= 0.05 || load<f32>(c + i) > clipped) && deficit > 0.2) store<f32>(at, min<f32>(8, deficit * 10));
+      // and what so far was near black cannot be far brighter
+      else if (vc < 0.05 && vl >= 0.05 && load<f32>(c + i) <= clipped && d > 1.4) store<f32>(at, min<f32>(8, (d - 1.2) * 10));
       continue;
     }
     let lo = f32.MAX_VALUE, hi = -f32.MAX_VALUE;
@@ -84,7 +94,7 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
     }
     // votes are trusted / (trusted + variance): turn them back into variances
     const spread = trusted * (1 / vc + 1 / vl) * 0.5;
-    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + 0.3 * (hi - lo)));
+    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo)));
   }
 }
 

@@ -190,21 +190,6 @@ export function sumOfThree(a: f32, x: usize, b: f32, y: usize, c: f32, z: usize,
   }
 }
 
-/**
- * Where a toned plane t (EV) is placed: raised by `key`, what lies above `knee` drawn in by `pull`; then its gain over the
- * log luminance L, in place, and gain * L to `product`.
- */
-export function placeGain(t: usize, L: usize, n: i32, key: f32, knee: f32, pull: f32, product: usize): void {
-  const vk = f32x4.splat(key), vn = f32x4.splat(knee), vp = f32x4.splat(pull);
-  for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2, l = v128.load(L + o), v = f32x4.add(v128.load(t + o), vk);
-    const placed = f32x4.add(f32x4.min(v, vn), f32x4.mul(f32x4.max(f32x4.sub(v, vn), f32x4.splat(0)), vp));
-    const gain = f32x4.sub(placed, l);
-    v128.store(t + o, gain);
-    v128.store(product + o, f32x4.mul(gain, l));
-  }
-}
-
 /** Least squares line of gain on log luminance from window means: slope to `product`'s plane, offset to `gain`'s, in place. */
 export function gainLine(gain: usize, product: usize, mean: usize, variance: usize, n: i32, eps: f32): void {
   for (let i = 0; i < n; i += 4) {

@@ -1,30 +1,31 @@
 import * as v from "valibot";
 import type { AlignedFrame } from "../../align/alignStack";
+import type { ResponseCurve } from "../../bracket/estimateResponse";
 import { exposureEv } from "../../frame/frame";
 import { invert } from "../../raster/matrix3";
 import { defineStep, sizeAt } from "../step";
 import { checkSizes, decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 
-export interface Aligned { frames: AlignedFrame[]; reference: number }
-interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; shrink: number }
+export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve }
+interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
 
-const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]) });
+const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]), /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()) });
 const scratchBytes = (px: number): number => px * 8 * 5 + (1 << 23);
 
 /** Finds how each frame lies against the reference frame, and what moved; on reduced frames, for every size. */
 export const alignStep = defineStep({
-  settings: { schema, defaults: { motion: "auto" } },
+  settings: { schema, defaults: { motion: "auto", forced: [] } },
   plan(frames, _settings, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink);
     const held = frames.reduce((s, f) => s + decodedBytes(f, shrink), 0);
     return { width, height, margin: 0, peakBytes: held + scratchBytes(width * height), heldBytes: 0 };
   },
   /** @throws RhizomeError `size-mismatch` */
-  async run(work: Work, { frames, held, reference, deghost, shrink }: Input, { motion }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
+  async run(work: Work, { frames, held, reference, deghost, strength, response, shrink }: Input, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
     checkSizes(frames, reference);
     const n = held[reference]!.width * held[reference]!.height;
-    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), options: { motion, reference, deghost, scale: shrink } }, { scratch: scratchBytes(n), ...(signal ? { signal } : {}) });
-    return { frames: aligned, reference };
+    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: frames.flatMap((f, i) => (forced.includes(f.id) || forced.includes(f.info.name) ? [i] : [])) } }, { scratch: scratchBytes(n), ...(signal ? { signal } : {}) });
+    return { frames: aligned, reference, ...(response ? { response } : {}) };
   },
   evidence: ({ frames }: Aligned) => [
     { what: "Moved, longest", value: Math.max(...frames.map((f) => f.movedPx)), unit: "px" as const, digits: 1 as const },
@@ -40,5 +41,5 @@ const UNUSED: AlignedFrame = { fromReference: [1, 0, 0, 0, 1, 0, 0, 0, 1], ev: 0
 /** The alignment over all frames of the stack, those left out marked as unused. */
 export function overAll(all: readonly StackFrame[], used: readonly StackFrame[], aligned: Aligned): Aligned {
   const at = new Map(used.map((f, i) => [f.id, i]));
-  return { frames: all.map((f) => { const i = at.get(f.id); return i === undefined ? UNUSED : aligned.frames[i]!; }), reference: all.indexOf(used[aligned.reference]!) };
+  return { ...aligned, frames: all.map((f) => { const i = at.get(f.id); return i === undefined ? UNUSED : aligned.frames[i]!; }), reference: all.indexOf(used[aligned.reference]!) };
 }

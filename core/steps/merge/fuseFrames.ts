@@ -3,10 +3,13 @@ import { channelScratch, weightScratch } from "../../bracket/mertens";
 import { IDENTITY } from "../../raster/matrix3";
 import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
-import type { Aligned } from "../align/step";
-import { decodeInto, rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import { withPatches } from "../../bracket/ghostPatches";
+import { voteGrid } from "../ghosts/step";
+import { decodeInto, rowsOf, type HeldSamples, type Watch, type Work } from "../work";
 import { begin, fold, toneAnalysis } from "./mergeFrames";
 import type { Scene } from "./scene";
+import { sourceMap, withSources } from "./sourceMap";
+import type { MergeInput } from "./step";
 
 /** Laid frames are kept for the second pass if all of them take no more than this, bytes; else each is laid again. */
 const KEPT = 450e6;
@@ -16,8 +19,8 @@ const KEPT = 450e6;
  * as the light that shows it. Two passes over the frames, since a weight counts against the sum of all; memory does not
  * depend on their number.
  */
-export async function fuseFrames(work: Work, frames: readonly StackFrame[], aligned: Aligned, shrink: number, { progress, signal }: Watch, held?: HeldSamples[]): Promise<Scene> {
-  const on = signal ? { signal } : {}, { reference } = aligned;
+export async function fuseFrames(work: Work, { frames, aligned: aligning, shrink, held, patches, sources }: MergeInput, { progress, signal }: Watch): Promise<Scene> {
+  const aligned = await aligning, on = signal ? { signal } : {}, { reference } = aligned, grid = voteGrid(frames[reference]!.info);
   const used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), info = frames[reference]!.info;
   let acc = begin(work, info, shrink);
   const { width, height } = acc, n = width * height, shape = pyramidShape(width, height), keeps = used.length * n * 6 <= KEPT;
@@ -46,9 +49,12 @@ export async function fuseFrames(work: Work, frames: readonly StackFrame[], alig
       await fold(work, acc, own, { fromReference: still ? [...IDENTITY] : a.fromReference, ev: 0 }, shrink, still, on);
       await Promise.all(strips.map(([y0, y1]) => work.run("layDown", { acc, matrix: own.matrix, dst: ptr, y0, y1 }, { scratch: width * 64 + (1 << 18), ...on })));
     } finally { if (!held) work.give(own.ptr); }
-    return { ptr, width, height, ...(a.ghosts ? { ghosts: { ...a.ghosts, scale: a.ghosts.scale / shrink } } : {}) };
+    const ghosts = withPatches(a.ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid);
+    return { ptr, width, height, ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}) };
   };
+  const map = sources ? sourceMap(work, acc) : undefined;
   try {
+    await map?.clear(on);
     const weights = take(shape.bytes), sum = take(n * 4 + 64);
     await clear(sum, n * 4 + 64);
     const weigh = (frame: LaidFrame, share: boolean): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => work.run("exposureWeights", { frame, weights, sum, share, y0, y1 }, { scratch: weightScratch(width), ...on })));
@@ -64,6 +70,7 @@ export async function fuseFrames(work: Work, frames: readonly StackFrame[], alig
     for (const [k, i] of used.entries()) {
       const laid = kept.get(i) ?? (await lay(i, used[k + 1]));
       await weigh(laid, true);
+      await map?.claim(weights, false, i, on);
       await work.run("reduceWeights", { weights, width, height }, { scratch: width * 8 + (1 << 12), ...on });
       await Promise.all(fused.map((to, channel) => work.run("addChannel", { frame: laid, channel, weights, sum: to }, { scratch: channelScratch(width, height), ...on })));
       giveBack(laid.ptr);
@@ -73,9 +80,11 @@ export async function fuseFrames(work: Work, frames: readonly StackFrame[], alig
     await Promise.all(fused.map((from, channel) => work.run("collapseChannel", { acc, channel, sum: from }, { scratch: width * 8 + (1 << 12), ...on })));
     await Promise.all(strips.map(([y0, y1]) => work.run("fusedToScene", { acc, y0, y1 }, on)));
     for (const at of taken) if (at !== acc.ptr) giveBack(at);
-    return { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+    const scene = { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+    return map ? withSources(work, scene, map) : scene;
   } catch (e) {
     await work.idle();
+    map?.drop();
     for (const at of taken) work.give(at);
     throw e;
   } finally {

@@ -1,18 +1,21 @@
 import type { AlignedFrame } from "../../align/alignStack";
 import { USUAL_NOISE } from "../../align/logPyramid";
+import { respond } from "../../bracket/estimateResponse";
 import { findHoles, type Holes } from "../../bracket/fillHoles";
 import { foldScratch, planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
+import { withPatches } from "../../bracket/ghostPatches";
 import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
 import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
-import type { Aligned } from "../align/step";
+import { voteGrid } from "../ghosts/step";
 import { sizeAt } from "../step";
 import { decodeInto, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
 import type { Scene } from "./scene";
+import { sourceMap, withSources } from "./sourceMap";
+import type { MergeInput } from "./step";
 
-export interface MergeOptions extends Watch { /** frames already decoded at this size */ held?: HeldSamples[] }
-type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
+export type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
 
 /**
  * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
@@ -20,26 +23,28 @@ type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
  * Frames are decoded one ahead of the fold and dropped after it, so memory does not depend on their number; what the
  * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
  */
-export async function mergeFrames(work: Work, frames: readonly StackFrame[], reference: number, align: Aligned | Promise<Aligned>, shrink: number, options: MergeOptions): Promise<Scene> {
-  const { signal, progress } = options;
-  const on = signal ? { signal } : {};
-  const acc = begin(work, frames[reference]!.info, shrink);
+export async function mergeFrames(work: Work, { frames, reference, aligned: align, shrink, held: all, patches, response, sources }: MergeInput, { signal, progress }: Watch): Promise<Scene> {
+  const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info);
+  const acc = begin(work, info, shrink), map = sources ? sourceMap(work, acc) : undefined;
   const ahead = new Map<number, Promise<HeldSamples>>();
   const load = (i: number | undefined): void => {
     if (i === undefined || ahead.has(i)) return;
-    const p = options.held ? Promise.resolve(options.held[i]!) : decodeInto(work, frames[i]!, shrink, signal);
+    const p = all ? Promise.resolve(all[i]!) : decodeInto(work, frames[i]!, shrink, signal);
     p.catch(() => undefined);
     ahead.set(i, p);
   };
-  const release = (held: HeldSamples): void => { if (!options.held) work.give(held.ptr); };
-  const add = async (i: number, placing: Placing, first: boolean): Promise<HeldSamples> => {
+  const release = (held: HeldSamples): void => { if (!all) work.give(held.ptr); };
+  const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => { const votes = withPatches(ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid); return votes ? { ghosts: votes } : {}; };
+  const add = async (i: number, { ghosts, ...placing }: Placing, first: boolean): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
-    await fold(work, acc, held, placing, shrink, first, on);
+    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...patched(i, ghosts) }, shrink, first, on);
+    await map?.claim(acc.ptr + 3 * acc.planeBytes, true, i, on);
     ahead.delete(i);
     release(held);
     return held;
   };
   try {
+    await map?.clear(on);
     load(reference);
     const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
     // two frames ahead while the alignment keeps one thread
@@ -55,10 +60,12 @@ export async function mergeFrames(work: Work, frames: readonly StackFrame[], ref
       await add(others[k]!, aligned.frames[others[k]!]!, false);
       progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
     }
-    return await finish(work, acc, matrix, findHoles(aligned.frames, shrink), BASIS_PARTS, on);
+    const scene = await finish(work, acc, matrix, findHoles(aligned.frames, shrink), BASIS_PARTS, on);
+    return map ? withSources(work, scene, map) : scene;
   } catch (e) {
     await work.idle();
     work.give(acc.ptr);
+    map?.drop();
     throw e;
   } finally {
     // what was read ahead for nothing

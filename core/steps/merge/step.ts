@@ -8,6 +8,10 @@ import { basisBytes } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
 import type { SceneStatistics } from "../../tone/sceneStatistics";
 import type { Aligned } from "../align/step";
+import type { GhostPatch } from "../../bracket/ghostPatches";
+import type { ResponseCurve } from "../../bracket/estimateResponse";
+import type { Suspect } from "../../suspects/suspect";
+import { range } from "../range";
 import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 import { fuseFrames } from "./fuseFrames";
@@ -18,15 +22,17 @@ const schema = v.object({
   method: v.picklist(["radiance", "fusion"]),
   reference: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(0))]),
   deghost: v.picklist(["off", "auto"]),
+  /** how small a disagreement is taken for movement, 0 to 1 */
+  ghostStrength: range(0, 1),
 });
 export type MergeSettings = v.InferOutput<typeof schema>;
-export interface MergeInput { frames: readonly StackFrame[]; /** the reference frame is merged while this is still being found */ aligned: Aligned | Promise<Aligned>; reference: number; shrink: number; held?: HeldSamples[] }
+export interface MergeInput { frames: readonly StackFrame[]; /** the reference frame is merged while this is still being found */ aligned: Aligned | Promise<Aligned>; reference: number; shrink: number; held?: HeldSamples[]; patches: readonly GhostPatch[]; response?: ResponseCurve | undefined; /** whether to note which frame gave which pixel */ sources?: boolean }
 /** What is known of a merged scene besides its pixels. */
-export interface MergeFindings { aligned: Aligned; statistics: SceneStatistics; /** shares clipped in the darkest frame, and black in the brightest */ clippedBright: number; clippedDark: number }
+export interface MergeFindings { aligned: Aligned; statistics: SceneStatistics; /** shares clipped in the darkest frame, and black in the brightest */ clippedBright: number; clippedDark: number; suspects: Suspect[]; /** share of the pixels that each frame gave most to, and last that none did */ shares: number[] }
 
 /** Merges the aligned frames to scene radiance on the reference frame's scale, or fuses them to a picture. */
 export const mergeStep = defineStep({
-  settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto" } },
+  settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto", ghostStrength: 0.5 } },
   plan(frames, { method }, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
@@ -34,8 +40,7 @@ export const mergeStep = defineStep({
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },
-  run: (work: Work, { frames, aligned, reference, shrink, held }: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> =>
-    method === "fusion" ? Promise.resolve(aligned).then((a) => fuseFrames(work, frames, a, shrink, watch, held)) : mergeFrames(work, frames, reference, aligned, shrink, { ...watch, ...(held ? { held } : {}) }),
+  run: (work: Work, input: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> => (method === "fusion" ? fuseFrames(work, input, watch) : mergeFrames(work, input, watch)),
   evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings, { method }: MergeSettings) => [
     // a fusion has the range of a picture
     ...(method === "fusion" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),

@@ -1,14 +1,28 @@
 import * as v from "valibot";
+import { exposureEv } from "../../frame/frame";
+import type { ResponseCurve } from "../../bracket/estimateResponse";
 import { AS_SHOT, whiteBalanceGains } from "../../colour/whiteBalance";
 import { range } from "../range";
 import { defineStep, nothingToPlan } from "../step";
+import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 
-const schema = v.object({ temperature: range(1700, 25000), tint: range(-150, 150) });
+const schema = v.object({
+  temperature: range(1700, 25000), tint: range(-150, 150),
+  /** whether a file's profile is believed, or held against the exposure times first */
+  response: v.picklist(["auto", "profile"]),
+});
 
 /** White balance in scene-linear light: a factor a channel, which commutes with the merge and is laid over its result. */
 export const prepareStep = defineStep({
-  settings: { schema, defaults: { ...AS_SHOT } },
+  settings: { schema, defaults: { ...AS_SHOT, response: "auto" } },
   plan: nothingToPlan,
   run: (settings: v.InferOutput<typeof schema>): [number, number, number] => whiteBalanceGains(settings),
   evidence: () => [],
 });
+
+/** How the frames' samples stand to light where their profile does not tell it truly; undefined where it does, or cannot be known. */
+export async function findResponse(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], { response }: v.InferOutput<typeof schema>, on: Pick<Watch, "signal"> = {}): Promise<ResponseCurve | undefined> {
+  const evs = frames.map((f) => exposureEv(f.info.exif));
+  if (response === "profile" || frames.length < 2 || evs.some((e) => e === undefined) || frames.some((f) => f.info.format === "raw")) return undefined;
+  return work.run("response", { frames: [...held], evs: evs as number[] }, on);
+}

@@ -1,14 +1,14 @@
 import { Heap } from "../../kernels/heap";
 import { simulatedRoom } from "../simulate/room";
 import { localLaplacian } from "./localLaplacian";
-import { localTone, toneFieldBytes, type ToneField, type ToneSettings } from "./localTone";
+import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "./toneField";
 import { quantiles } from "./quantiles";
 import { renderStrip } from "./renderStrip";
 import { BASIS_PARTS, BASIS_PLANES, basisBytes, toneBasis } from "./toneBasis";
 import { gridSize, reduceToGrid, type ToneGrid } from "./toneGrid";
 
 const W = 1440, H = 960, room = simulatedRoom(W, H, 5);
-const local: ToneSettings = { operator: "local", strength: 0.7, detail: 0.15 };
+const local: ToneSettings = { operator: "local", strength: 0.7, lifts: [0, 0, 0, 0, 0], white: 0, black: 0, detail: 0.15 };
 
 interface Scene { ptr: number; planeBytes: number; width: number; height: number }
 interface Analysed { heap: Heap; scene: Scene; grid: ToneGrid; basis: number }
@@ -26,7 +26,7 @@ function analysed(shrink: number): Analysed {
   for (let part = 0; part < BASIS_PARTS; part++) toneBasis(heap, grid, basis, part);
   return { heap, scene, grid, basis };
 }
-const fieldOf = ({ heap, grid, basis }: Analysed, settings: ToneSettings): ToneField => localTone(heap, grid, basis, settings, heap.alloc(toneFieldBytes(grid)));
+const fieldOf = ({ heap, grid, basis }: Analysed, settings: ToneSettings): ToneField => toneField(heap, grid, basis, settings, heap.alloc(toneFieldBytes(grid)));
 function rendered(a: Analysed, settings: ToneSettings): Uint8Array {
   const { width, height } = a.scene, dst = a.heap.alloc(width * height * 4 + 64);
   renderStrip(a.heap, a.scene, fieldOf(a, settings), { gains: [1, 1, 1], exposure: 0, contrast: 0, saturation: 0, space: "srgb", linear: false }, { x: 0, y: 0, width, height }, "rgba8", dst, 0, height);
@@ -60,6 +60,28 @@ test("plain leaves light alone; local brings bright and dark together, the more 
   const [weak, strong] = [spread({ ...local, strength: 0.3 }), spread({ ...local, strength: 0.9 })];
   expect(strong).toBeLessThan(weak);
   expect(strong).toBeGreaterThan(0);
+});
+
+describe.each(["base", "global"] as const)("the operator %s", (operator) => {
+  const means = (settings: ToneSettings): number[] => { const px = rendered(full, settings); return [0.1, 0.5, 0.9].map((q) => { const lum = Array.from({ length: W * H }, (_, i) => px[i * 4 + 1]!).sort((a, b) => a - b); return lum[Math.floor(lum.length * q)]!; }); };
+  test("brings windows and shadows nearer to the middle, the more the stronger", () => {
+    const [d1, , l1] = means({ ...local, operator, strength: 0.2 }) as [number, number, number], [d2, m2, l2] = means({ ...local, operator, strength: 1 }) as [number, number, number];
+    expect(l2 - d2).toBeLessThan(l1 - d1 + 1);
+    expect(m2).toBeGreaterThan(70);
+    expect(m2).toBeLessThan(180);
+  });
+});
+
+test("a zone's lift brightens that zone and leaves the far one; the ends move the ends", () => {
+  const { heap, grid } = full, n = grid.width * grid.height, L = heap.f32(grid.ptr, n);
+  const gains = (settings: ToneSettings): Float32Array => { const f = fieldOf(full, settings), s = heap.f32(f.slopes, n), o = heap.f32(f.offsets, n); return L.map((l, i) => s[i]! * l + o[i]!); };
+  const order = [...L.keys()].sort((a, b) => L[a]! - L[b]!), mean = (g: Float32Array, from: number, to: number): number => { const part = order.slice(Math.floor(from * n), Math.floor(to * n)); return part.reduce((s, i) => s + g[i]!, 0) / part.length; };
+  const plain: ToneSettings = { ...local, operator: "plain" };
+  const dark = gains({ ...plain, lifts: [1, 1, 0, 0, 0] });
+  expect(mean(dark, 0, 0.02)).toBeGreaterThan(0.6);
+  expect(Math.abs(mean(dark, 0.99, 1))).toBeLessThan(0.1);
+  expect(mean(gains({ ...plain, white: 1 }), 0.97, 1)).toBeGreaterThan(0.4);
+  expect(mean(gains({ ...plain, black: -1 }), 0, 0.05)).toBeLessThan(-0.2);
 });
 
 test("the preview shows what the full picture will be: 38 dB against it reduced", () => {

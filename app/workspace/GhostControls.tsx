@@ -1,0 +1,42 @@
+import type { GhostPatch } from "../../core/bracket/ghostPatches";
+import type { Recipe } from "../../core/recipe/recipe";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
+import { NumberSlider } from "../ui/NumberSlider";
+import type { Edit } from "./stemNodes";
+
+export type Drawing = "outline" | "brush";
+interface Props { recipe: Recipe; edit: Edit; frames: readonly { id: string; name: string }[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void }
+
+/** What is done about moving things: by itself, and the areas that the user gave to a frame. */
+export function GhostControls({ recipe: r, edit, frames, drawing, onDraw, brush, onBrush }: Props) {
+  const { patches } = r.ghosts, with_ = (next: GhostPatch[]): Recipe => ({ ...r, ghosts: { patches: next } });
+  const patch = (id: string, part: Partial<GhostPatch>): Recipe => with_(patches.map((p) => (p.id === id ? { ...p, ...part } : p)));
+  return (
+    <>
+      <Choice label="Moving" hint="Auto gives what moved to the reference frame." value={r.merge.deghost} options={[{ value: "auto", text: "Auto" }, { value: "off", text: "Off" }]} onChange={(deghost) => edit.keep({ ...r, merge: { ...r.merge, deghost } }, "Ghosts")} />
+      {r.merge.deghost === "auto" && <NumberSlider label="Strength" hint="How small a difference is taken for movement." unit="%" min={0} max={1} step={0.05} reset={0.5} value={r.merge.ghostStrength} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} onChange={() => undefined} onCommit={(ghostStrength) => edit.keep({ ...r, merge: { ...r.merge, ghostStrength } }, "Strength of deghosting")} />}
+      <div className="mt-1 flex gap-1">
+        <Button className="px-2" look={drawing === "outline" ? "accent" : "raised"} aria-pressed={drawing === "outline"} onClick={() => onDraw(drawing === "outline" ? undefined : "outline")} hint="Draw round a part, then say which frame shall have it (G)">Draw round</Button>
+        <Button className="px-2" look={drawing === "brush" ? "accent" : "raised"} aria-pressed={drawing === "brush"} onClick={() => onDraw(drawing === "brush" ? undefined : "brush")} hint="Paint over a part, then say which frame shall have it (Shift G)">Paint</Button>
+      </div>
+      {drawing === "brush" && <NumberSlider label="Brush" hint="Its width." unit="px" min={0.004} max={0.15} step={0.002} reset={0.03} value={brush} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={onBrush} onCommit={onBrush} />}
+      {patches.length > 0 && (
+        <ul aria-label="Ghost patches" className="mt-2 flex flex-col gap-1 border-t border-line pt-2">
+          {patches.map((p, i) => (
+            <li key={p.id}>
+              <div className="flex items-center gap-2">
+                <input type="checkbox" aria-label={`Patch ${i + 1} is on`} className="size-4 accent-(--accent)" checked={p.on} onChange={(e) => edit.keep(patch(p.id, { on: e.target.checked }), `Ghost patch ${i + 1} ${e.target.checked ? "on" : "off"}`)} />
+                <select aria-label={`Frame of patch ${i + 1}`} className="h-6 min-w-0 grow rounded border border-line bg-panel px-1" value={p.frame} onChange={(e) => edit.keep(patch(p.id, { frame: e.target.value }), `Frame of ghost patch ${i + 1}`)}>
+                  {frames.map((f) => <option key={f.id} value={f.id}>{f.name}</option>)}
+                </select>
+                <Button look="plain" className="h-6 px-2" aria-label={`Delete patch ${i + 1}`} onClick={() => edit.keep(with_(patches.filter((q) => q.id !== p.id)), `Delete ghost patch ${i + 1}`)}>Delete</Button>
+              </div>
+              <NumberSlider label="Soft" hint="Width of the border over which the frames are blended." unit="px" min={0} max={0.04} step={0.001} reset={0.006} value={p.soft} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={() => undefined} onCommit={(soft) => edit.keep(patch(p.id, { soft }), `Border of ghost patch ${i + 1}`)} />
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,83 @@
+import type { Heap } from "../../kernels/heap";
+import { boxMean } from "../raster/boxMean";
+import { quantiles } from "./quantiles";
+import { BASIS_PLANES } from "./toneBasis";
+import type { ToneGrid } from "./toneGrid";
+
+/** Local ones first. All work on log2 luminance of the tone grid and leave the toned plane in EV, display white at 0. */
+export const OPERATORS = ["local", "base", "global"] as const;
+export type Operator = (typeof OPERATORS)[number];
+
+export interface OperatorInput { heap: Heap; grid: ToneGrid; /** address of what toneBasis made of the grid */ basis: number; strength: number; detail: number; /** where the result goes, n floats */ to: number }
+
+const MID = Math.log2(0.18), KNEE = Math.log2(0.4), TOP = Math.log2(1.05);
+
+/** Mid-tones to just under middle grey; never far from what the photographer's reference frame showed. */
+function keyOf(heap: Heap, plane: number, n: number): { key: number; top: number } {
+  const [q25, q50, q90, q998] = quantiles(heap, plane, n, [0.25, 0.5, 0.9, 0.998]) as [number, number, number, number];
+  const key = Math.max(-2.2, Math.min(2.2, MID - 0.1 - (0.65 * q50 + (0.35 * (q25 + q90)) / 2)));
+  return { key, top: q998 + key };
+}
+
+/** Raises a plane to its place and draws what would lie above display white in evenly from KNEE on, so that a window keeps its sky. */
+function place(heap: Heap, plane: number, n: number): void {
+  const { key, top } = keyOf(heap, plane, n), pull = top > TOP ? (TOP - KNEE) / (top - KNEE) : 1, v = heap.f32(plane, n);
+  for (let i = 0; i < n; i++) { const t = v[i]! + key; v[i] = Math.min(t, KNEE) + Math.max(0, t - KNEE) * pull; }
+}
+
+/**
+ * Local Laplacian filtering compresses differences above 1.2 EV and keeps or lifts detail below, without halos.
+ * @see Paris, Hasinoff, Kautz, "Local Laplacian filters", SIGGRAPH 2011
+ */
+function local({ heap, grid, basis, strength, detail, to }: OperatorInput): void {
+  const n = grid.width * grid.height, plane = (i: number): number => basis + i * n * 4, lift = 1 + detail * 1.5, edges = 1 - 0.8 * strength;
+  heap.k.sumOfThree(1 - lift - edges, plane(BASIS_PLANES.neither), lift, plane(BASIS_PLANES.detail), edges, plane(BASIS_PLANES.edges), n, to);
+  place(heap, to, n);
+}
+
+/**
+ * A base of the large differences is compressed to what a display holds, the detail over it kept: soft and even, with the
+ * base from an edge-keeping filter, so that no edge glows.
+ * @see Durand and Dorsey, "Fast bilateral filtering for the display of high-dynamic-range images", SIGGRAPH 2002; He, Sun,
+ *      Tang, "Guided image filtering", TPAMI 2013 (the filter)
+ */
+function baseAndDetail({ heap, grid, strength, detail, to }: OperatorInput): void {
+  const { width: w, height: h } = grid, n = w * h, mark = heap.mark();
+  const L = heap.alloc(n * 4 + 16), l = heap.f32(L, n), raw = heap.f32(grid.ptr, n);
+  for (let i = 0; i < n; i++) l[i] = Math.max(-14, raw[i]!);
+  const base = selfGuided(heap, L, w, h, Math.max(3, Math.round(Math.max(w, h) * 0.025)), 0.55), b = heap.f32(base, n);
+  const [lo, hi] = quantiles(heap, base, n, [0.005, 0.995]) as [number, number];
+  // at full strength the base spans five stops
+  const factor = 1 - strength * Math.max(0, 1 - 5 / Math.max(5, hi - lo)), lift = 1 + detail, out = heap.f32(to, n);
+  for (let i = 0; i < n; i++) out[i] = b[i]! * factor + (l[i]! - b[i]!) * lift;
+  heap.release(mark);
+  place(heap, to, n);
+}
+
+/** The guided filter with its input as guide. @param eps  differences in EV below it are smoothed away */
+function selfGuided(heap: Heap, src: number, w: number, h: number, r: number, eps: number): number {
+  const n = w * h, s = heap.f32(src, n), square = heap.alloc(n * 4 + 16), q = heap.f32(square, n);
+  for (let i = 0; i < n; i++) q[i] = s[i]! * s[i]!;
+  const mean = boxMean(heap, src, w, h, r), corr = boxMean(heap, square, w, h, r), m = heap.f32(mean, n), c = heap.f32(corr, n);
+  for (let i = 0; i < n; i++) { const v = Math.max(0, c[i]! - m[i]! * m[i]!), a = v / (v + eps * eps); c[i] = a; m[i] = m[i]! * (1 - a); }
+  const A = heap.f32(boxMean(heap, corr, w, h, r), n), B = heap.f32(boxMean(heap, mean, w, h, r), n);
+  for (let i = 0; i < n; i++) q[i] = A[i]! * s[i]! + B[i]!;
+  return square;
+}
+
+/**
+ * One curve for the whole picture, as a darkroom print has it: the mid-tones set, the lights drawn in ever more towards
+ * the brightest. `strength` mixes it with the plain rendering of the reference frame.
+ * @see Reinhard et al., "Photographic tone reproduction for digital images", SIGGRAPH 2002 (equation 4)
+ */
+function global({ heap, grid, strength, to }: OperatorInput): void {
+  const n = grid.width * grid.height, raw = heap.f32(grid.ptr, n), out = heap.f32(to, n);
+  const { key } = keyOf(heap, grid.ptr, n), [white] = quantiles(heap, grid.ptr, n, [0.998]) as [number], w2 = 4 ** Math.max(0.2, white + key);
+  for (let i = 0; i < n; i++) {
+    const light = 2 ** (raw[i]! + key), shown = Math.log2(Math.max(1e-9, (light * (1 + light / w2)) / (1 + light)));
+    // the curve halves middle grey; it is given back
+    out[i] = raw[i]! + (shown + 0.24 - raw[i]!) * strength;
+  }
+}
+
+export const operators: Record<Operator, (input: OperatorInput) => void> = { local, base: baseAndDetail, global };

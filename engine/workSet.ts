@@ -1,0 +1,52 @@
+import type { Recipe } from "../core/recipe/recipe";
+import { alignStep, type Aligned } from "../core/steps/align/step";
+import { alignKey } from "../core/steps/keys";
+import { referenceOf } from "../core/steps/merge/step";
+import { findResponse } from "../core/steps/prepare/step";
+import { decodeReduced, shrinkTo, WORK_EDGE, type HeldSamples, type StackFrame, type Watch } from "../core/steps/work";
+import type { Pool } from "./pool";
+
+/** Reduced frames are kept between changes if all together take no more than this, bytes. */
+const KEPT = 400e6;
+
+/**
+ * A stack's frames read at the size one works at, and how they lie, held for as long as somebody works on it: taking a
+ * frame out or giving an area to another one reads nothing again.
+ */
+export class WorkSet {
+  private held = new Map<string, HeldSamples>();
+  private last?: { key: string; aligned: Aligned };
+
+  constructor(private readonly pool: Pool) {}
+
+  /** The frames in memory; they stay the set's. */
+  async read(frames: readonly StackFrame[], shrink: number, watch: Watch): Promise<HeldSamples[]> {
+    const missing = frames.filter((f) => !this.held.has(`${f.id}/${shrink}`)), read = await decodeReduced(this.pool, missing, shrink, watch);
+    missing.forEach((f, i) => this.held.set(`${f.id}/${shrink}`, read[i]!));
+    return frames.map((f) => this.held.get(`${f.id}/${shrink}`)!);
+  }
+
+  async align(frames: readonly StackFrame[], recipe: Recipe, { progress, ...on }: Watch): Promise<{ held: HeldSamples[]; aligned: Aligned; shrink: number }> {
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = alignKey(frames, recipe, shrink), reference = referenceOf(frames, recipe.merge);
+    const held = await this.read(frames, shrink, { progress: (share, doing) => progress(share * 0.7, doing), ...on });
+    if (this.last?.key !== key) {
+      progress(0.75, "Aligning");
+      const response = await findResponse(this.pool, frames, held, recipe.prepare, on);
+      const aligned = await alignStep.run(this.pool, { frames, held, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response, shrink }, recipe.align, on);
+      this.last = { key, aligned };
+    }
+    return { held, aligned: this.last.aligned, shrink };
+  }
+
+  /** Gives back what is too large to be kept; call when nothing of it is in use. */
+  trim(): void {
+    let bytes = 0;
+    for (const h of this.held.values()) bytes += h.width * h.height * 3 * (h.type === "u8" ? 1 : h.type === "u16" ? 2 : 4);
+    if (bytes > KEPT) this.drop();
+  }
+
+  drop(): void {
+    for (const h of this.held.values()) this.pool.give(h.ptr);
+    this.held.clear();
+  }
+}
