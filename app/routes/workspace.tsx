@@ -30,7 +30,7 @@ import type { Route } from "./+types/workspace";
 const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** What the proof will hold, before it is measured. */
-const NO_FACTS = ([["Scene range", "EV"], ["Clipped, bright", "%"], ["Black, darkest", "%"], ["Moving parts", "%"], ["Moved, longest", "px"], ["Alignment, worst", "px"]] as const).map(([what, unit]) => ({ what, unit, value: 0, digits: 1 as const }));
+const NO_FACTS = ([["Scene range", "EV"], ["Clipped, bright", "%"], ["Black, darkest", "%"], ["Moving parts", "%"], ["Range gained", "EV"], ["Shadows gained", "dB"], ["Moved, longest", "px"], ["Alignment, worst", "px"]] as const).map(([what, unit]) => ({ what, unit, value: 0, digits: 1 as const }));
 
 export async function clientLoader({ params }: Route.ClientLoaderArgs) {
   return { data: await readStack(params.shoot, params.stack), history: await historyOf(params.shoot) };
@@ -207,13 +207,13 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
           {area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={give} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
-          {s.statistics ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-60 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
+          {s.statistics ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
+          <Maps shown={map} onShow={setMap} session={s} names={names} />
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
             {(s.facts.length ? s.facts : NO_FACTS).map((f) => <Fact key={f.what} what={f.what} value={s.facts.length ? plainNumber(f.value, f.digits) : undefined} unit={f.unit} />)}
           </dl>
           <Suspects suspects={s.suspects} accepted={stack.accepted} at={suspect} onGo={goTo} onAccept={accept} onMend={mend} ready={s.phase === "ready"} />
-          <Maps shown={map} onShow={setMap} session={s} names={names} />
           {s.fewer && frames.length > 1 && <FewerFrames figures={s.fewer} names={names} onFrame={look} />}
           </>}
           <p className="mt-3 text-[12px] text-quiet">{fitZoom(s.size, box) < 1 ? `${s.size.width} × ${s.size.height} px, ${plainNumber((s.size.width * s.size.height) / 1e6)} MP` : ""}</p>

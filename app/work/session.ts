@@ -53,8 +53,8 @@ export function frameColours(frames: readonly { ev: number; used: boolean }[]): 
 }
 
 const coverageFacts = (f: FewerFrames | undefined): Fact[] => (f ? [
-  { what: "Gained over one frame", value: f.all.rangeEv - f.single.rangeEv, unit: "EV", digits: 1 },
-  { what: "Shadows over one frame", value: f.all.shadowDb - f.single.shadowDb, unit: "dB", digits: 1 },
+  { what: "Range gained", value: f.all.rangeEv - f.single.rangeEv, unit: "EV", digits: 1 },
+  { what: "Shadows gained", value: f.all.shadowDb - f.single.shadowDb, unit: "dB", digits: 1 },
 ] : []);
 
 /**

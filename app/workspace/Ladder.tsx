@@ -51,5 +51,5 @@ export function Ladder({ statistics: s, frames, onFrame }: Props) {
       ],
     }, true);
   }, [s, frames]);
-  return <div ref={box} role="img" aria-label={`Scene from ${signed(s.lowEv)} to ${signed(s.highEv)} EV, ${frames.length} frames`} className="h-60 w-full" />;
+  return <div ref={box} role="img" aria-label={`Scene from ${signed(s.lowEv)} to ${signed(s.highEv)} EV, ${frames.length} frames`} className="h-52 w-full" />;
 }

@@ -25,7 +25,7 @@ export interface AlignedFrame {
 }
 
 /** Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand. */
-const TRIPOD_SLACK = 0.14, HAND_SLACK = 0.3;
+const TRIPOD_SLACK = 0.2, HAND_SLACK = 0.3;
 
 export interface AlignOptions { motion: MotionModel | "auto"; reference: number; deghost: boolean; /** of finding what moved, 0 to 1 */ strength: number; /** places of frames to be used even if they do not fit */ forced: readonly number[]; /** full-size px a px of the reduced frames */ scale: number }
 

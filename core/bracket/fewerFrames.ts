@@ -56,7 +56,7 @@ function coverage(scene: SceneStatistics, evs: readonly number[], noise: NoiseMo
     if (shadow > 0) noisePower += shadow * Math.min(1, variance(light(i), evs, noise) / light(i) ** 2);
     seen += n;
   });
-  let floor = -longest;
+  let floor = -longest - 0.1;
   while (floor > -40 && variance(2 ** floor, evs, noise) < (2 ** floor) ** 2) floor -= 0.05;
   return { shadowDb: -10 * Math.log10(Math.max(1e-12, noisePower / (SHADOWS * total))), clipped: clipped / total, rangeEv: -shortest - floor };
 }

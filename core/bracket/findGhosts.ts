@@ -26,7 +26,7 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
   const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
   heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, slack, at);
-  const { near, smooth } = smoothed(heap, at, gw, gh);
+  const { near, smooth } = smoothed(heap, at, gw, gh, slack > 0.2 ? 0.7 : 0.2);
   const differs = { width: gw, height: gh, step, votes: Uint8Array.from(smooth, (v) => Math.min(255, v * 32)) }, ease = 4 ** (0.5 - strength);
   const mask = hysteresis(smooth, gw, gh, 3 * ease, 1.3 * ease, Math.max(7, (gw * gh) / 20000) * ease);
   let marked = 0;
@@ -40,18 +40,17 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
   return { ghosts: { width: gw, height: gh, step, votes, share: marked / mask.length }, differs };
 }
 
-/** Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; a few alone count for less. */
-function smoothed(heap: Heap, at: number, w: number, h: number): { near: Float32Array; smooth: Float32Array } {
+/** Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; less than `leastKnown` of them count for less. */
+function smoothed(heap: Heap, at: number, w: number, h: number, leastKnown: number): { near: Float32Array; smooth: Float32Array } {
   const score = heap.f32(at, w * h), known = heap.put(score.map((v) => (v < 0 ? 0 : 1)));
   for (let i = 0; i < score.length; i++) if (score[i]! < 0) score[i] = 0;
   const [near, smooth] = [1, 2].map((r) => {
     const mean = heap.f32(boxMean(heap, at, w, h, r), w * h), share = heap.f32(boxMean(heap, known, w, h, r), w * h);
-    for (let i = 0; i < mean.length; i++) mean[i]! /= Math.max(share[i]!, LEAST_KNOWN);
+    for (let i = 0; i < mean.length; i++) mean[i]! /= Math.max(share[i]!, leastKnown);
     return mean;
   }) as [Float32Array, Float32Array];
   return { near, smooth };
 }
-const LEAST_KNOWN = 0.2;
 
 function hysteresis(score: Float32Array, w: number, h: number, seed: number, grow: number, smallest: number): Uint8Array {
   const mask = new Uint8Array(score.length), seen = new Uint8Array(score.length);

@@ -5,7 +5,7 @@ import { areasOf, type Area } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
 /** Disagreement in widths of the noise above which an edge that nobody took for moving is likely to be doubled. */
-const DOUBLED = 1.6;
+const DOUBLED = 2;
 
 /**
  * What the merge itself may have got wrong: moving things that no usable frame shows whole, edges that lie doubled, and
@@ -30,7 +30,7 @@ export function mergeSuspects(heap: Heap, acc: Accumulator, frames: readonly { g
   const small = Math.max(8, n / 12000);
   return ranked([
     ...areasOf(w, h, (i) => moved[i] === 1, small, (i) => unmeasured[i]!).map((a) => box("ghost", a, size(a) * (0.35 + 0.65 * a.mean))),
-    ...areasOf(w, h, (i) => !moved[i] && differs[i]! > DOUBLED, small / 2, (i) => differs[i]!).map((a) => box("double edge", a, 0.25 * a.mean * size(a))),
+    ...areasOf(w, h, (i) => !moved[i] && differs[i]! > DOUBLED, small, (i) => differs[i]!).map((a) => box("double edge", a, 0.25 * a.mean * size(a))),
     ...areasOf(w, h, (i) => !moved[i] && unmeasured[i]! > 0.5, small).map((a) => box("clipped", a, 0.8 * size(a))),
   ]);
 }

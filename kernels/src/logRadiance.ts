@@ -48,6 +48,9 @@ export function foldLog(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32
   }
 }
 
+/** EV by which a sample beside clipped ones may be off: files ring and smear colour there. */
+const BESIDE_CLIPPED: f32 = 0.6;
+
 /**
  * How far an image disagrees with the merge, in units of what noise and misregistration by `slack` pixels allow,
  * on a grid of half the size (w / 2 x h / 2, rounded down). `trusted` is the variance in EV^2 at which a sample keeps
@@ -75,6 +78,8 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
       if (mine < vl) vl = mine;
       if (theirs < vc) vc = theirs;
     }
+    // by hand an edge beside clipped light is not where it was: there only four that agree are asked
+    if (slack > 0.2 && told < 4) told = 0;
     const d: f32 = (told > 0 ? sum / told : all * 0.25) + offset;
     if (told == 0) {
       if (load<f32>(l + q) + ev > clipped) continue;
@@ -83,8 +88,11 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
       // that bright, where this frame is black at most that; noise in the black is worth a stop
       const deficit: f32 = -d - (vl < 0.05 ? 1.2 : 0.2);
       if ((vc >= 0.05 || load<f32>(c + i) > clipped) && deficit > 0.2) store<f32>(at, min<f32>(8, deficit * 10));
-      // and what so far was near black cannot be far brighter
-      else if (vc < 0.05 && vl >= 0.05 && load<f32>(c + i) <= clipped && d > 1.4) store<f32>(at, min<f32>(8, (d - 1.2) * 10));
+      // and what so far was near black, within its noise, cannot be far brighter
+      else if (vc < 0.05 && vl >= 0.05 && load<f32>(c + i) <= clipped) {
+        const excess: f32 = d - 1.2 - 3 * sqrt<f32>(trusted / max<f32>(vc, 1e-4));
+        if (excess > 0.2) store<f32>(at, min<f32>(8, excess * 10));
+      }
       continue;
     }
     let lo = f32.MAX_VALUE, hi = -f32.MAX_VALUE;
@@ -94,7 +102,7 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
     }
     // votes are trusted / (trusted + variance): turn them back into variances
     const spread = trusted * (1 / vc + 1 / vl) * 0.5;
-    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo)));
+    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo) + (told < 4 ? BESIDE_CLIPPED : 0)));
   }
 }
 

@@ -1,0 +1,108 @@
+import type { Heap } from "../../kernels/heap";
+import { logPyramid, type ReducedFrame } from "../align/logPyramid";
+
+/** Corners of a frame with a description of what lies round each. */
+export interface Features { /** x, y in px of the given frame, pixel centres at halves */ points: Float32Array; /** SIZE values a corner, mean 0, length 1 */ descriptors: Float32Array; count: number }
+export const SIZE = 64;
+
+/** Corners kept a frame. */
+const MOST = 900;
+/** Side of the described patch in samples, and px between them at the corner's own level. */
+const SIDE = 8, SPACING = 2.5;
+
+/**
+ * Corners at several scales, spread evenly over the picture, each with an orientation and a small patch of log luminance
+ * without its mean and contrast: so neither exposure nor a roll of the camera changes it much.
+ *
+ * @see Brown, Szeliski, Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005; Harris and Stephens 1988
+ */
+export function findFeatures(heap: Heap, frame: ReducedFrame): Features {
+  const mark = heap.mark(), { levels } = logPyramid(heap, frame, 0);
+  const found: { x: number; y: number; strength: number; level: number; scale: number }[] = [];
+  levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
+    if (Math.min(w, h) < 40) return;
+    const strength = cornerStrength(heap, heap.f32(log, w * h), heap.f32(vote, w * h), w, h), scale = frame.width / w;
+    const edge = Math.ceil(SPACING * SIDE * 0.6);
+    for (let y = edge; y < h - edge; y++) for (let x = edge; x < w - edge; x++) {
+      const i = y * w + x, s = strength[i]!;
+      if (s < 1e-5) continue;
+      if (s <= strength[i - 1]! || s <= strength[i + 1]! || s <= strength[i - w]! || s <= strength[i + w]! || s <= strength[i - w - 1]! || s <= strength[i - w + 1]! || s <= strength[i + w - 1]! || s <= strength[i + w + 1]!) continue;
+      // the peak of a parabola through the neighbours
+      const peak = (a: number, b: number, c: number): number => { const d = a - 2 * b + c; return d < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / d)) : 0; };
+      found.push({ x: (x + 0.5 + peak(strength[i - 1]!, s, strength[i + 1]!)) * scale, y: (y + 0.5 + peak(strength[i - w]!, s, strength[i + w]!)) * scale, strength: s * 1.6 ** level, level, scale });
+    }
+  });
+  const chosen = spread(found, MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), descriptors = new Float32Array(chosen.length * SIZE);
+  let count = 0;
+  for (const f of chosen) {
+    const { w, h, log } = levels[f.level]!;
+    if (!describe(heap.f32(log, w * h), w, h, f.x / f.scale - 0.5, f.y / f.scale - 0.5, descriptors.subarray(count * SIZE, (count + 1) * SIZE))) continue;
+    points[count * 2] = f.x; points[count * 2 + 1] = f.y;
+    count++;
+  }
+  heap.release(mark);
+  return { points: points.slice(0, count * 2), descriptors: descriptors.slice(0, count * SIZE), count };
+}
+
+/** Harmonic mean of the structure tensor's eigenvalues, over a window of 7 px; nothing where samples are clipped or black. */
+function cornerStrength(heap: Heap, L: Float32Array, V: Float32Array, w: number, h: number): Float32Array {
+  const n = w * h, mark = heap.mark(), planes = [0, 1, 2].map(() => heap.alloc(n * 4 + 16)), [xx, xy, yy] = planes.map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
+  for (const p of [xx, xy, yy]) p.fill(0);
+  for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
+    const i = y * w + x;
+    // a slope of two stops a px is a hard edge; more would let one lamp outshine all texture
+    const a = Math.max(-1, Math.min(1, (L[i + 1]! - L[i - 1]!) / 2)), b = Math.max(-1, Math.min(1, (L[i + w]! - L[i - w]!) / 2)), v = Math.min(V[i]!, V[i - 1]!, V[i + 1]!, V[i - w]!, V[i + w]!);
+    xx[i] = a * a * v; xy[i] = a * b * v; yy[i] = b * b * v;
+  }
+  const row = heap.alloc(w * 4 + 16), out = new Float32Array(n), mean = planes.map((p) => {
+    const once = heap.alloc(n * 4 + 16), twice = heap.alloc(n * 4 + 16);
+    heap.k.boxMean(p, w, h, 1, row, once);
+    heap.k.boxMean(once, w, h, 2, row, twice);
+    return heap.f32(twice, n);
+  }) as [Float32Array, Float32Array, Float32Array];
+  for (let i = 0; i < n; i++) { const a = mean[0][i]!, b = mean[1][i]!, c = mean[2][i]!; out[i] = Math.max(0, a * c - b * b) / (a + c + 1e-6); }
+  heap.release(mark);
+  return out;
+}
+
+/** The corners that dominate the widest neighbourhoods (adaptive non-maximal suppression), by way of a grid of buckets. */
+function spread<T extends { x: number; y: number; strength: number }>(all: T[], most: number, w: number, h: number): T[] {
+  if (all.length <= most) return all;
+  const sorted = [...all].sort((a, b) => b.strength - a.strength).slice(0, most * 8), size = Math.sqrt((w * h) / 600), gw = Math.ceil(w / size), gh = Math.ceil(h / size), buckets: T[][] = Array.from({ length: gw * gh }, () => []);
+  const radius = sorted.map((f) => {
+    const gx = Math.floor(f.x / size), gy = Math.floor(f.y / size);
+    let nearest = Infinity;
+    for (let ring = 0; ring < 4 && nearest > ((ring - 1) * size) ** 2; ring++) {
+      for (let v = gy - ring; v <= gy + ring; v++) for (let u = gx - ring; u <= gx + ring; u++) {
+        if (v < 0 || u < 0 || v >= gh || u >= gw || Math.max(Math.abs(u - gx), Math.abs(v - gy)) !== ring) continue;
+        for (const o of buckets[v * gw + u]!) if (o.strength * 0.9 > f.strength) nearest = Math.min(nearest, (o.x - f.x) ** 2 + (o.y - f.y) ** 2);
+      }
+    }
+    buckets[Math.min(gh - 1, gy) * gw + Math.min(gw - 1, gx)]!.push(f);
+    return nearest;
+  });
+  return sorted.map((f, i) => ({ f, r: radius[i]! })).sort((a, b) => b.r - a.r).slice(0, most).map(({ f }) => f);
+}
+
+/** Writes a corner's description; false where the patch has no contrast. Samples are averaged over their spacing, so they come from the smoothed plane around. */
+function describe(L: Float32Array, w: number, h: number, x: number, y: number, out: Float32Array): boolean {
+  const at = (u: number, v: number): number => {
+    const cx = Math.max(0, Math.min(w - 1.001, u)), cy = Math.max(0, Math.min(h - 1.001, v)), ix = Math.floor(cx), iy = Math.floor(cy), fx = cx - ix, fy = cy - iy, k = iy * w + ix;
+    return (L[k]! * (1 - fx) + L[k + 1]! * fx) * (1 - fy) + (L[k + w]! * (1 - fx) + L[k + w + 1]! * fx) * fy;
+  };
+  let gx = 0, gy = 0;
+  for (let j = -4; j <= 4; j++) for (let i = -4; i <= 4; i++) { const k = Math.exp(-(i * i + j * j) / 14); gx += k * (at(x + i + 1, y + j) - at(x + i - 1, y + j)); gy += k * (at(x + i, y + j + 1) - at(x + i, y + j - 1)); }
+  const n = Math.hypot(gx, gy) || 1, c = gx / n, s = gy / n;
+  let sum = 0, square = 0;
+  for (let j = 0, o = 0; j < SIDE; j++) for (let i = 0; i < SIDE; i++, o++) {
+    const a = (i - (SIDE - 1) / 2) * SPACING, b = (j - (SIDE - 1) / 2) * SPACING, u = x + c * a - s * b, v = y + s * a + c * b, d = SPACING / 3;
+    const value = (at(u, v) * 2 + at(u - d, v - d) + at(u + d, v - d) + at(u - d, v + d) + at(u + d, v + d)) / 6;
+    out[o] = value;
+    sum += value;
+  }
+  for (let o = 0; o < SIZE; o++) { out[o]! -= sum / SIZE; square += out[o]! ** 2; }
+  const length = Math.sqrt(square);
+  if (length < 0.08) return false;
+  for (let o = 0; o < SIZE; o++) out[o]! /= length;
+  return true;
+}

@@ -1,0 +1,93 @@
+import { seen, unit, type Camera, type Vector } from "./camera";
+
+export const PROJECTIONS = ["rectilinear", "cylindrical", "equirectangular", "stereographic", "mercator", "panini"] as const;
+export type Projection = (typeof PROJECTIONS)[number];
+
+/** Where the picture lies on its plane: x = centreX + u * pxPerRadian, and so down. */
+export interface Canvas { projection: Projection; pxPerRadian: number; centreX: number; centreY: number; width: number; height: number; /** a full turn, whose two ends meet */ closed: boolean }
+
+/** Plane coordinates of a world direction (unit length, z ahead, y down); undefined where the projection does not reach. */
+export function toPlane(p: Projection, [X, Y, Z]: readonly number[]): [number, number] | undefined {
+  const flat = Math.hypot(X!, Z!), lon = Math.atan2(X!, Z!);
+  switch (p) {
+    case "rectilinear": return Z! > 0.05 ? [X! / Z!, Y! / Z!] : undefined;
+    case "cylindrical": return flat > 0.1 ? [lon, Y! / flat] : undefined;
+    case "equirectangular": return [lon, Math.atan2(Y!, flat)];
+    case "mercator": return flat > 0.05 ? [lon, Math.asinh(Y! / flat)] : undefined;
+    case "stereographic": return Z! > -0.9 ? [(2 * X!) / (1 + Z!), (2 * Y!) / (1 + Z!)] : undefined;
+    // the general Pannini at distance 1 (Sharpless, Postle, German, "Pannini: a new projection for rendering wide angle perspective images", 2010)
+    case "panini": { if (flat < 0.1 || Z! / flat < -0.6) return undefined; const s = 2 / (1 + Z! / flat); return [(s * X!) / flat, (s * Y!) / flat]; }
+  }
+}
+
+/** The world direction that is shown at a place of the plane; undefined outside the sphere's picture. */
+export function fromPlane(p: Projection, u: number, v: number): Vector | undefined {
+  const around = (lon: number, lat: number): Vector => [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)];
+  switch (p) {
+    case "rectilinear": return unit([u, v, 1]);
+    case "cylindrical": return Math.abs(u) <= Math.PI + 1e-9 ? around(u, Math.atan(v)) : undefined;
+    case "equirectangular": return Math.abs(v) <= Math.PI / 2 + 1e-9 && Math.abs(u) <= Math.PI + 1e-9 ? around(u, v) : undefined;
+    case "mercator": return Math.abs(u) <= Math.PI + 1e-9 ? around(u, Math.atan(Math.sinh(v))) : undefined;
+    case "stereographic": { const q = (u * u + v * v) / 4; return [u / (1 + q), v / (1 + q), (1 - q) / (1 + q)]; }
+    case "panini": { const k = (u * u) / 4, c = (1 - k) / (1 + k), lon = Math.atan2(u * (1 + c) / 2, c); return unit([Math.sin(lon), (v * (1 + c)) / 2, Math.cos(lon)]); }
+  }
+}
+
+/** Degrees of longitude and latitude that the cameras cover. */
+export interface Coverage { width: number; height: number; seen: Uint8Array; /** degrees a cell */ step: number }
+
+/** Which directions some camera sees, on a grid of longitude and latitude. */
+export function coverageOf(cameras: readonly Camera[], step = 1): Coverage {
+  const width = Math.round(360 / step), height = Math.round(180 / step), out = new Uint8Array(width * height);
+  for (let j = 0; j < height; j++) for (let i = 0; i < width; i++) {
+    const lon = ((i + 0.5) * step - 180) * (Math.PI / 180), lat = ((j + 0.5) * step - 90) * (Math.PI / 180), d = [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)];
+    if (cameras.some((c) => { const p = seen(c, d); return p && p[0] >= 0 && p[1] >= 0 && p[0] < c.width && p[1] < c.height; })) out[j * width + i] = 1;
+  }
+  return { width, height, seen: out, step };
+}
+
+/** The projection that shows a field of view without bending it more than it must be. */
+export function likelyProjection({ width, height, seen: on, step }: Coverage): Projection {
+  let columns = 0, low = height, high = -1;
+  for (let i = 0; i < width; i++) { let any = false; for (let j = 0; j < height; j++) if (on[j * width + i]) { any = true; low = Math.min(low, j); high = Math.max(high, j); } if (any) columns++; }
+  const across = columns * step, steepest = Math.max(90 - low * step, (high + 1) * step - 90);
+  return across <= 72 && steepest <= 36 ? "rectilinear" : steepest <= 52 ? "cylindrical" : "equirectangular";
+}
+
+/**
+ * The canvas that holds all that is covered.
+ *
+ * @param width  px, or undefined: as large as the frames are at the centre
+ * @param most   pixels at most
+ */
+export function canvasFor(cameras: readonly Camera[], asked: Projection | "auto", width: number | undefined, most: number): Canvas {
+  const cover = coverageOf(cameras), projection = asked === "auto" ? likelyProjection(cover) : asked;
+  let u0 = Infinity, u1 = -Infinity, v0 = Infinity, v1 = -Infinity, columns = 0;
+  for (let i = 0; i < cover.width; i++) {
+    let any = false;
+    for (let j = 0; j < cover.height; j++) {
+      if (!cover.seen[j * cover.width + i]) continue;
+      any = true;
+      // the cell's corners, so that its whole area is held
+      for (const [di, dj] of [[0, 0], [1, 0], [0, 1], [1, 1]] as const) {
+        const lon = Math.min(Math.PI - 1e-9, Math.max(1e-9 - Math.PI, ((i + di) * cover.step - 180) * (Math.PI / 180))), lat = ((j + dj) * cover.step - 90) * (Math.PI / 180), p = toPlane(projection, [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)]);
+        if (p) { u0 = Math.min(u0, p[0]); u1 = Math.max(u1, p[0]); v0 = Math.min(v0, p[1]); v1 = Math.max(v1, p[1]); }
+      }
+    }
+    if (any) columns++;
+  }
+  const around = projection === "cylindrical" || projection === "equirectangular" || projection === "mercator", closed = around && columns === cover.width;
+  if (closed) { u0 = -Math.PI; u1 = Math.PI; }
+  // a wide view on a plane has no end; what lies beyond five focal lengths is not worth its pixels
+  const reach = projection === "rectilinear" ? 2.5 : projection === "stereographic" || projection === "panini" ? 4 : 7;
+  u0 = Math.max(u0, -reach); u1 = Math.min(u1, reach); v0 = Math.max(v0, -reach); v1 = Math.min(v1, reach);
+  const focals = cameras.map((c) => c.focalPx).sort((a, b) => a - b), natural = focals[focals.length >> 1]!, limit = Math.sqrt(most / ((u1 - u0) * (v1 - v0)));
+  const pxPerRadian = Math.min(width ? width / (u1 - u0) : natural, limit);
+  return { projection, pxPerRadian, centreX: -u0 * pxPerRadian, centreY: -v0 * pxPerRadian, width: Math.max(1, Math.round((u1 - u0) * pxPerRadian)), height: Math.max(1, Math.round((v1 - v0) * pxPerRadian)), closed };
+}
+
+/** The same picture at 1/shrink of its size. */
+export const shrunk = (c: Canvas, shrink: number): Canvas => ({ ...c, pxPerRadian: c.pxPerRadian / shrink, centreX: c.centreX / shrink, centreY: c.centreY / shrink, width: Math.ceil(c.width / shrink), height: Math.ceil(c.height / shrink) });
+/** The direction shown at a pixel of a canvas. */
+export const directionAt = (c: Canvas, x: number, y: number): Vector | undefined => fromPlane(c.projection, c.closed ? wrapped((x - c.centreX) / c.pxPerRadian) : (x - c.centreX) / c.pxPerRadian, (y - c.centreY) / c.pxPerRadian);
+const wrapped = (u: number): number => (u > Math.PI ? u - 2 * Math.PI : u < -Math.PI ? u + 2 * Math.PI : u);

@@ -1,0 +1,118 @@
+import { multiply } from "../raster/matrix3";
+import { bundle } from "./bundle";
+import { transpose, type Camera } from "./camera";
+import type { Features } from "./features";
+import { level } from "./level";
+import type { Matches } from "./matchFeatures";
+import { verifyPair, type VerifiedPair } from "./verifyPair";
+
+export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined }
+export interface TiePair { a: number; b: number; points: VerifiedPair["points"]; errors: number[] }
+export interface Geometry {
+  /** undefined for frames that could not be placed */
+  cameras: (Camera | undefined)[]; rmsPx: number[];
+  leftOut: number[]; pairs: TiePair[];
+  /** how far the horizon's direction is held, degrees; undefined where it is only assumed */
+  warnings: { code: string; message: string }[];
+}
+
+/** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */
+const FOCALS = Array.from({ length: 16 }, (_, i) => 0.39 * (5.6 / 0.39) ** (i / 15));
+/** Points of a pair that enter the adjustment. */
+const POINTS = 110;
+
+/**
+ * Places frames round one point from their matched corners: pairs are verified, the largest connected group is turned into
+ * place along its strongest pairs, then all together with the lens.
+ *
+ * @param features  in px of reduced frames; `scale` full-size px each
+ * @param matches   of every pair that was compared
+ * @param refine    moves ties to their exact place once the cameras are known roughly
+ */
+export function solvePanorama(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], refine: (cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]) => TiePair[]): Geometry {
+  const n = frames.length, long = Math.max(...frames.map((f) => Math.max(f.width, f.height)));
+  const listed = matches.map(({ a, b, found }) => ({ a, b, points: Array.from({ length: found.length / 2 }, (_, k): VerifiedPair["points"][number] => { const [i, j] = [found[k * 2]!, found[k * 2 + 1]!], A = features[a]!.points, B = features[b]!.points; return [A[i * 2]! * scale, A[i * 2 + 1]! * scale, B[j * 2]! * scale, B[j * 2 + 1]! * scale]; }) })).filter((m) => m.points.length >= 9);
+  const known = frames.map((f) => f.focalPx).filter((f): f is number => f !== undefined && f > 0).sort((a, b) => a - b), focalKnown = known.length > n / 2;
+  const verifyAll = (focalPx: number, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
+    const lens = (i: number) => ({ ...frames[i]!, focalPx }), v = verifyPair(points, lens(a), lens(b), a * 997 + b);
+    return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), turn: v.turn, focalPx, rmsPx: v.rmsPx }] : [];
+  });
+  const focalPx = focalKnown ? known[known.length >> 1]! : likeliestFocal(verifyAll, [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long);
+  const none = (message: string): Geometry => ({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), leftOut: frames.map((_, i) => i), pairs: [], warnings: [{ code: "no-overlap", message }] });
+  if (focalPx === undefined) return none("No two frames were found to overlap");
+  let pairs = verifyAll(focalPx, listed);
+  const group = largestGroup(n, pairs);
+  if (group.length < 2) return none("No two frames were found to overlap");
+  pairs = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
+  let solved = adjust(frames, pairs, group, focalPx, focalKnown);
+  // matches that only looked right, and pairs made of them, go; then once more
+  for (let round = 0; round < 3; round++) {
+    const limit = Math.max(2.2 * (long / 4000), 2.5 * median(solved.pairs.flatMap((p) => p.errors)));
+    const kept = solved.pairs.map((p) => ({ ...p, points: p.points.filter((_, i) => p.errors[i]! < limit) })).filter((p) => p.points.length >= 7);
+    const still = largestGroup(n, kept);
+    if (kept.reduce((s, p) => s + p.points.length, 0) === solved.pairs.reduce((s, p) => s + p.points.length, 0) || still.length < 2) break;
+    const back = pairs.map((p) => ({ ...p, points: kept.find((k) => k.a === p.a && k.b === p.b)?.points ?? [] })).filter((p) => p.points.length && still.includes(p.a) && still.includes(p.b));
+    solved = adjust(frames, back, still, solved.cameras[still[0]!]!.focalPx, focalKnown, solved.cameras);
+  }
+  for (let round = 0; round < 2; round++) {
+    const fine = refine(solved.cameras, solved.pairs), still = largestGroup(n, fine);
+    if (still.length < solved.cameras.filter(Boolean).length) break;
+    const turns = new Map(pairs.map((p) => [`${p.a}/${p.b}`, p])), exact = fine.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points }));
+    solved = adjust(frames, exact, still, focalPx, focalKnown, solved.cameras);
+    const limit = Math.max(0.8 * scale, 3 * median(solved.pairs.flatMap((p) => p.errors))), kept = solved.pairs.map((p) => ({ ...p, points: p.points.filter((_, i) => p.errors[i]! < limit) })).filter((p) => p.points.length >= 6);
+    if (largestGroup(n, kept).length === still.length) solved = adjust(frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, focalPx, focalKnown, solved.cameras);
+  }
+  const cameras = level(solved.cameras), leftOut = cameras.flatMap((c, i) => (c ? [] : [i]));
+  return { ...solved, cameras, leftOut, warnings: leftOut.length ? [{ code: "left-out", message: `${leftOut.length} of ${n} frames could not be placed` }] : [] };
+}
+
+/** The focal length at which the pairs agree best with a camera that only turned. */
+function likeliestFocal<T>(verify: (focalPx: number, of: T[]) => VerifiedPair[], of: T[], long: number): number | undefined {
+  let best: { f: number; score: number } | undefined;
+  const consider = (share: number): void => {
+    const found = verify(share * long, of), count = found.reduce((s, p) => s + p.points.length, 0);
+    if (!count) return;
+    // matches held, less for the error they are held with, in px of the frame
+    const score = found.reduce((s, p) => s + p.points.length / (1 + (p.rmsPx / (0.0012 * long)) ** 2), 0);
+    if (!best || score > best.score) best = { f: share * long, score };
+  };
+  FOCALS.forEach(consider);
+  for (const k of [0.86, 0.93, 1.07, 1.16]) if (best) consider((best.f / long) * k);
+  return best?.f;
+}
+
+function largestGroup(n: number, pairs: readonly { a: number; b: number }[]): number[] {
+  const of = Array.from({ length: n }, (_, i) => i), root = (i: number): number => { while (of[i] !== i) i = of[i]!; return i; };
+  for (const { a, b } of pairs) of[root(a)] = root(b);
+  const groups = new Map<number, number[]>();
+  for (let i = 0; i < n; i++) groups.set(root(i), [...(groups.get(root(i)) ?? []), i]);
+  return [...groups.values()].sort((a, b) => b.length - a.length || a[0]! - b[0]!)[0] ?? [];
+}
+
+/** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. */
+function adjust(frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], focalPx: number, focalKnown: boolean, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
+  const weight = (i: number): number => pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0), first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
+  const fresh = (i: number, rotation: number[]): Camera => ({ rotation, focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height });
+  const placed = new Map<number, Camera>([[first, from?.[first] ?? fresh(first, [1, 0, 0, 0, 1, 0, 0, 0, 1])]]);
+  while (placed.size < group.length) {
+    const next = pairs.filter((p) => placed.has(p.a) !== placed.has(p.b)).sort((p, q) => q.points.length - p.points.length)[0];
+    if (!next) break;
+    const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.turn] : [next.b, next.a, transpose(next.turn)];
+    const { focalPx: f, distortion } = placed.get(old)!;
+    placed.set(add, from?.[add] ?? { ...fresh(add, multiply(placed.get(old)!.rotation, by)), focalPx: f, distortion });
+    // a few rounds as each joins keep a long chain from bending
+    if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, focalKnown, 6);
+  }
+  const { errors, rms } = settle(placed, pairs, focalKnown, 40);
+  return { cameras: frames.map((_, i) => placed.get(i)), rmsPx: frames.map((_, i) => rms.get(i) ?? 0), pairs: errors };
+}
+
+function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], focalKnown: boolean, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
+  const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
+  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.filter((_, i) => i % Math.ceil(p.points.length / POINTS) === 0) }));
+  const done = bundle(ids.map((id) => placed.get(id)!), thin, focalKnown, rounds);
+  ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
+  return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };
+}
+
+const median = (v: number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1] ?? 0;

@@ -1,0 +1,50 @@
+import { random } from "../simulate/random";
+import { apply } from "../raster/matrix3";
+import { bestTurn, rayOf, unit, type Vector } from "./camera";
+
+export interface Seen { x: number; y: number }
+/** Two frames that show the same: matched points in px of the full-size frames, and the turn from b's camera to a's. */
+export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; turn: number[]; focalPx: number; rmsPx: number }
+
+interface Lens { focalPx: number; width: number; height: number }
+/** Matches agree within this share of the focal length. */
+const WITHIN = 0.0045;
+
+/**
+ * Whether matches of two frames agree with a camera that only turned, for a given focal length: two matches hold a turn;
+ * the one that most others agree with is refined on all of them.
+ *
+ * @see Fischler and Bolles, "Random sample consensus", 1981; Brown and Lowe, "Automatic panoramic image stitching using
+ *      invariant features", IJCV 2007 (how many inliers tell a match from chance)
+ */
+export function verifyPair(matches: readonly VerifiedPair["points"][number][], lensA: Lens, lensB: Lens, seed: number): { inliers: number[]; turn: number[]; rmsPx: number } | undefined {
+  const n = matches.length, straight: [number, number, number] = [0, 0, 0];
+  if (n < 6) return undefined;
+  const A = matches.map((m) => unit(rayOf({ ...lensA, distortion: straight }, m[0], m[1]))), B = matches.map((m) => unit(rayOf({ ...lensB, distortion: straight }, m[2], m[3])));
+  const rnd = random(seed), limit = WITHIN ** 2;
+  let best: { turn: number[]; count: number } | undefined;
+  const off = (turn: number[], i: number): number => { const [x, y, z] = apply(turn, B[i]!), a = A[i]!; return (x - a[0]) ** 2 + (y - a[1]) ** 2 + (z - a[2]) ** 2; };
+  for (let round = 0; round < 500; round++) {
+    const i = Math.floor(rnd() * n), j = Math.floor(rnd() * n);
+    const apart = (v: readonly Vector[]): number => v[i]![0] * v[j]![0] + v[i]![1] * v[j]![1] + v[i]![2] * v[j]![2];
+    if (i === j || Math.abs(apart(A) - apart(B)) > 0.01 || apart(A) > 0.9998) continue;
+    const turn = bestTurn([B[i]!, B[j]!], [A[i]!, A[j]!]);
+    let count = 0;
+    for (let k = 0; k < n; k++) if (off(turn, k) < limit) count++;
+    if (!best || count > best.count) best = { turn, count };
+    if (best.count > 0.8 * n && round > 40) break;
+  }
+  if (!best || best.count < 6) return undefined;
+  let { turn } = best, inliers: number[] = [];
+  for (let k = 0; k < 4; k++) {
+    const next = matches.map((_, i) => i).filter((i) => off(turn, i) < limit);
+    if (next.length < 6) return undefined;
+    inliers = next;
+    turn = bestTurn(inliers.map((i) => B[i]!), inliers.map((i) => A[i]!));
+  }
+  // by chance matches may agree too, the more of them there are; and they must not all lie in one spot
+  if (inliers.length < 8 + 0.22 * n || inliers.length < 9) return undefined;
+  const spreadOf = (v: number[]): number => { const m = v.reduce((s, x) => s + x, 0) / v.length; return Math.sqrt(v.reduce((s, x) => s + (x - m) ** 2, 0) / v.length); };
+  if (Math.max(spreadOf(inliers.map((i) => matches[i]![0])), spreadOf(inliers.map((i) => matches[i]![1]))) < 0.02 * lensA.width) return undefined;
+  return { inliers, turn, rmsPx: Math.sqrt(inliers.reduce((s, i) => s + off(turn, i), 0) / inliers.length) * lensA.focalPx };
+}

@@ -1,0 +1,70 @@
+import { mean, merged, shownAfter, start, type Running } from "./harness";
+
+let r: Running;
+beforeAll(async () => { r = await start(); });
+afterAll(async () => { await r?.close(); });
+
+const patches = () => r.page.getByRole("list", { name: "Ghost patches" }).getByRole("listitem");
+/** Part of the canvas in which somebody stands in another frame. */
+const PLACE = { x: 0.3, y: 0.45, w: 0.1, h: 0.25 };
+/** Waits for the picture that the changed recipe yields. */
+const remerged = async (act: () => Promise<unknown>): Promise<void> => { await shownAfter(r.page, act); await merged(r.page); await r.page.waitForTimeout(800); };
+
+test("a part is drawn round, given to a frame that shows somebody there, switched off, and undone", async () => {
+  await r.page.goto(`${r.base}/shoots`);
+  await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
+  await r.page.getByRole("link", { name: /Quillmoor/ }).click();
+  await r.page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(2).locator("a").first().click();
+  await merged(r.page);
+  const before = await mean(r.page, PLACE), box = (await r.page.locator("canvas").first().boundingBox())!;
+  await r.page.keyboard.press("g");
+  const at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y];
+  await r.page.mouse.move(...at(0.26, 0.36));
+  await r.page.mouse.down();
+  for (const [x, y] of [[0.42, 0.36], [0.42, 0.8], [0.26, 0.8], [0.26, 0.4]] as const) await r.page.mouse.move(...at(x, y), { steps: 6 });
+  await r.page.mouse.up();
+  const choices = r.page.getByRole("region", { name: "Which frame shall have it" }).getByRole("button", { name: /EV/ });
+  await choices.nth(4).waitFor();
+  expect(await choices.count()).toBe(5);
+  await remerged(() => choices.nth(3).click());
+  await r.page.getByRole("list", { name: "Ghost patches" }).waitFor();
+  expect(await patches().count()).toBe(1);
+  expect(await r.page.getByText("1 ghost patch").count()).toBe(1);
+  const given = await mean(r.page, PLACE), apart = (a: number[], b: number[]): number => Math.max(...a.map((v, i) => Math.abs(v - b[i]!)));
+  expect(apart(before, given)).toBeGreaterThan(0.8);
+  await remerged(() => r.page.getByLabel("Patch 1 is on").click());
+  expect(apart(before, await mean(r.page, PLACE))).toBeLessThan(0.5);
+  await r.page.keyboard.press("Control+z");
+  await r.page.waitForFunction(() => (document.querySelector("[aria-label='Patch 1 is on']") as HTMLInputElement | null)?.checked === true);
+  await r.page.keyboard.press("Control+z");
+  await r.page.getByRole("list", { name: "Ghost patches" }).waitFor({ state: "detached" });
+});
+
+test("maps lie over the picture by one key, with what their colours mean", async () => {
+  await merged(r.page);
+  const plain = await mean(r.page);
+  await shownAfter(r.page, () => r.page.keyboard.press("s"));
+  const sources = await mean(r.page);
+  expect(Math.max(...plain.map((v, i) => Math.abs(v - sources[i]!)))).toBeGreaterThan(8);
+  const shares = (await r.page.getByRole("region", { name: "Maps" }).getByRole("listitem").locator("span:last-child").allTextContents()).map((t) => Number(/([\d.]+) %/.exec(t)![1]));
+  expect(shares).toHaveLength(5);
+  expect(Math.abs(shares.reduce((a, b) => a + b, 0) - 100)).toBeLessThan(1);
+  await shownAfter(r.page, () => r.page.keyboard.press("n"));
+  expect(await r.page.getByText("48 dB").count()).toBe(1);
+  await shownAfter(r.page, () => r.page.keyboard.press("n"));
+  expect(Math.max(...plain.map((v, i) => Math.abs(v - sources[i]!)))).toBeGreaterThan(8);
+});
+
+test("suspects are walked by key at 100 %, and accepted for good", async () => {
+  await r.page.keyboard.press(".");
+  await r.page.getByText("100 %", { exact: true }).first().waitFor();
+  const list = r.page.getByRole("region", { name: "Suspects" }), open = async (): Promise<number> => Number(/(\d+) to look at/.exec((await list.textContent())!)?.[1] ?? 0);
+  const was = await open();
+  expect(was).toBeGreaterThan(0);
+  await r.page.keyboard.press("a");
+  await r.page.waitForFunction((n) => document.querySelector("[aria-label=Suspects]")!.textContent!.includes(n ? `${n} to look at` : "all seen"), was - 1);
+  await r.page.reload();
+  await merged(r.page);
+  await r.page.waitForFunction((n) => document.querySelector("[aria-label=Suspects]")!.textContent!.includes(n ? `${n} to look at` : "all seen"), was - 1);
+  expect(r.errors).toEqual([]);
+});
