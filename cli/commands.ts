@@ -124,7 +124,7 @@ export async function merge(args: string[]): Promise<void> {
   const show = values.progress || process.stderr.isTTY;
   const done = await deliverStack(pool, frames, r, { now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
   await writeWhole(values.out, done.file as Uint8Array);
-  if (values.report) await writeWhole(values.report, new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out), null, 2)}\n`));
+  if (values.report) await writeWhole(values.report, new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r.kind), null, 2)}\n`));
 }
 
 /** Writes beside the target and renames, so that no half file is ever found under its name. */
@@ -140,19 +140,32 @@ async function writeWhole(file: string, bytes: Uint8Array): Promise<void> {
   }
 }
 
-function reportOf(frames: StackFrame[], done: Delivered, file: string) {
-  const { aligned } = done;
+function reportOf(frames: StackFrame[], done: Delivered, file: string, kind: Recipe["kind"]) {
+  const common = {
+    kind, version: VERSION, output: { file, width: done.width, height: done.height }, timingsMs: Object.fromEntries(Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)])),
+    peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: done.suspects,
+  };
+  return done.panorama ? { ...common, ...panoramaReport(frames, done.panorama) } : { ...common, ...bracketReport(frames, done.aligned!) };
+}
+
+function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
   const warnings = aligned.frames.flatMap((a, i) => (a.warning ? [{ code: a.used ? "little-overlap" : "not-aligned", message: `${frames[i]!.source.name} ${a.warning}` }] : []));
   const apertures = new Set(frames.map((f) => f.info.exif.aperture));
   if (apertures.size > 1) warnings.push({ code: "aperture-varies", message: "The aperture changed within the bracket: the depth of field differs from frame to frame" });
   if (frames.some((f) => exposureEv(f.info.exif) === undefined)) warnings.push({ code: "exposure-unknown", message: "Exposure times are missing; they were estimated from the pixels" });
   if (aligned.response) warnings.push({ code: "response-estimated", message: "The files' profile contradicts the exposure times; the tone curve was estimated from the frames" });
+  return { frames: aligned.frames.map((a, i) => ({ file: frames[i]!.source.name, ev: a.ev, used: a.used, toReference: toReference(a), residualPx: a.residualPx })), reference: aligned.reference, warnings };
+}
+
+function panoramaReport(frames: StackFrame[], { placing, region }: NonNullable<Delivered["panorama"]>) {
+  const { canvas, cameras, rmsPx, leftOut } = placing, name = (i: number): string => frames[i]!.source.name;
   return {
-    kind: "bracket", version: VERSION,
-    frames: aligned.frames.map((a, i) => ({ file: frames[i]!.source.name, ev: a.ev, used: a.used, toReference: toReference(a), residualPx: a.residualPx })),
-    reference: aligned.reference, output: { file, width: done.width, height: done.height },
-    timingsMs: Object.fromEntries(Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)])),
-    peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: done.suspects, warnings,
+    frames: cameras.map((c, i) => ({ file: name(i), ev: -Math.log2(placing.light.gains[i]![1]), used: c !== undefined, residualPx: rmsPx[i]! })),
+    panorama: {
+      projection: canvas.projection, pxPerRadian: canvas.pxPerRadian, centreX: canvas.centreX - region.x, centreY: canvas.centreY - region.y,
+      frames: cameras.flatMap((c, i) => (c ? [{ file: name(i), rotation: c.rotation, focalPx: c.focalPx, distortion: c.distortion, rmsPx: rmsPx[i]! }] : [])), leftOut: leftOut.map(name),
+    },
+    warnings: [...placing.warnings.filter((w) => w.code !== "left-out"), ...leftOut.map((i) => ({ code: "left-out", message: `${name(i)} was not found to overlap the others; it was left out` }))],
   };
 }
 
@@ -165,13 +178,13 @@ export async function batch(args: string[]): Promise<void> {
   const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!), true);
   failed.forEach(complain);
   let broken = failed.length;
-  const stacks = (await findStacks(pool, frames, values.gap)).flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket").filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
+  const stacks = (await findStacks(pool, frames, values.gap)).flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket" || s.kind === "panorama").filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
   for (const s of stacks) {
     const members = s.frames.map((i) => frames[i]!);
     const file = join(values.out, `${basename(members[0]!.source.name, extname(members[0]!.source.name))}-merged.jpg`);
     if (values.resume && (await stat(file).catch(() => undefined))) { out(`kept\t${file}`); continue; }
     try {
-      const done = await deliverStack(pool, members, defaultRecipe("bracket"), { now: () => performance.now(), progress: () => undefined });
+      const done = await deliverStack(pool, members, defaultRecipe(s.kind), { now: () => performance.now(), progress: () => undefined });
       await writeWhole(file, done.file as Uint8Array);
       out(`merged\t${file}\t${s.why}\t${(done.timingsMs.total / 1000).toFixed(1)} s`);
     } catch (e) {

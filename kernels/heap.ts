@@ -15,6 +15,7 @@ export interface Kernels {
   linearise(src: N, kind: N, n: N, lut: N, dst: N): void;
   erodeValidity(tile: N, w: N, rows: N): void;
   resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
+  resampleAt(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, xs: N, ys: N, n: N, dst: N): void;
   worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
   foldRow(src: N, n: N, ghosts: N, first: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;

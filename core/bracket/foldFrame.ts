@@ -85,10 +85,10 @@ export const MEASURED = 1e-7;
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
 const TILE = 512, TILE_ROWS = 48;
 
-interface SourceTile { left: number; top: number; width: number; height: number }
+export interface SourceTile { left: number; top: number; width: number; height: number }
 
 /** A part of the frame as linear samples with eroded validity; what lies outside the frame repeats its edge. */
-function linearTile(heap: Heap, input: FoldInput, { left, top, width, height }: SourceTile, lut: number): number {
+export function linearTile(heap: Heap, input: Pick<FoldInput, "samples" | "type" | "width" | "height">, { left, top, width, height }: SourceTile, lut: number): number {
   const tile = heap.alloc(width * height * 16 + 64), bytes = SAMPLE_BYTES[input.type] * 3;
   const from = Math.max(0, left), n = Math.min(input.width, left + width) - from;
   for (let y = 0; y < height; y++) {

@@ -25,7 +25,7 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
     for (let i = orphans.pop(); i !== undefined; i = orphans.pop()) {
       let best = NONE, least = Infinity;
       for (let d = 0; d < 4; d++) {
-        const k = i + OFFSET[d]!;
+        const k: number = i + OFFSET[d]!;
         if (k < 0 || k >= n || (d < 2 && Math.floor(k / w) !== Math.floor(i / w)) || tree[k] !== tree[i] || parent[k] === NONE || parent[k] === ORPHAN) continue;
         // residual from the neighbour to this one (source tree) or from this to it (sink tree)
         if ((tree[i] === S ? cap[BACK[d]!]![k]! : cap[d]![i]!) <= 0) continue;
@@ -45,7 +45,7 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
       }
       if (best !== NONE) { parent[i] = best; stamp[i] = time; distance[i] = least + 1; continue; }
       for (let d = 0; d < 4; d++) {
-        const k = i + OFFSET[d]!;
+        const k: number = i + OFFSET[d]!;
         if (k < 0 || k >= n || (d < 2 && Math.floor(k / w) !== Math.floor(i / w)) || tree[k] !== tree[i]) continue;
         if ((tree[i] === S ? cap[BACK[d]!]![k]! : cap[d]![i]!) > 0) wake(k);
         if (parent[k]! >= 0 && parent[k]! < 4 && k + OFFSET[parent[k]!]! === i) { parent[k] = ORPHAN; orphans.push(k); }
@@ -61,7 +61,7 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
     if (head > 1e6) { active.splice(0, head); head = 0; }
     if (tree[i] === FREE || parent[i] === NONE) continue;
     for (let d = 0; d < 4 && tree[i] !== FREE; d++) {
-      const k = i + OFFSET[d]!;
+      const k: number = i + OFFSET[d]!;
       if (k < 0 || k >= n || (d < 2 && Math.floor(k / w) !== Math.floor(i / w)) || reach(i, d, tree[i]!) <= 0) continue;
       if (tree[k] === FREE) { tree[k] = tree[i]!; parent[k] = BACK[d]!; stamp[k] = stamp[i]!; distance[k] = distance[i]! + 1; wake(k); continue; }
       if (tree[k] === tree[i]) continue;

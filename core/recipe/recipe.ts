@@ -6,19 +6,24 @@ type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
 export const RECIPE_VERSION = 3;
-export const RecipeSchema = v.object({ version: v.literal(RECIPE_VERSION), kind: v.literal("bracket"), ...ofSteps<Schemas>((name) => STEPS[name].settings.schema) });
+/** Kinds of stacks that are merged. */
+export const KINDS = ["bracket", "panorama"] as const;
+export type RecipeKind = (typeof KINDS)[number];
+export const RecipeSchema = v.object({ version: v.literal(RECIPE_VERSION), kind: v.picklist(KINDS), ...ofSteps<Schemas>((name) => STEPS[name].settings.schema) });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 
 export function defaultRecipe(kind: string): Recipe {
-  if (kind !== "bracket") throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, "use bracket");
-  return { version: RECIPE_VERSION, kind: "bracket", ...ofSteps<Pick<Recipe, StepName>>((name) => structuredClone(STEPS[name].settings.defaults)) };
+  if (!(KINDS as readonly string[]).includes(kind)) throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, `use ${KINDS.join(" or ")}`);
+  const defaults = ofSteps<Pick<Recipe, StepName>>((name) => structuredClone(STEPS[name].settings.defaults));
+  // ordinary frames come out as they went in
+  return { version: RECIPE_VERSION, kind: kind as RecipeKind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }) };
 }
 
 /** What older versions lacked, by the version that lacked it. */
 const MIGRATIONS: Record<number, (r: Record<string, unknown>) => Record<string, unknown>> = {
   1: (r) => ({ ...r, version: 2, deliver: { chroma: "full", compression: "deflate", creator: "", copyright: "", ...(r["deliver"] as object) } }),
   2: (r) => ({
-    ...r, version: 3, ghosts: { patches: [] },
+    ...r, version: 3, ghosts: { patches: [] }, panorama: { projection: "auto", width: "auto" }, edges: { mode: "crop" },
     prepare: { response: "auto", ...(r["prepare"] as object) }, align: { forced: [], ...(r["align"] as object) }, merge: { ghostStrength: 0.5, ...(r["merge"] as object) },
     tone: { lifts: [0, 0, 0, 0, 0], white: 0, black: 0, ...(r["tone"] as object) },
   }),
@@ -47,7 +52,7 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
   if (!m || !known) throw new RhizomeError("setting-unknown", `There is no setting "${assignment.split("=")[0]}".`, "settings are written step.key=value, with the names of `rhizome recipe bracket`");
   const was = (recipe[step!] as Record<string, unknown>)[m[2]!];
   const text = m[3]!;
-  const value = typeof was === "number" || (m[2] === "reference" && /^\d+$/.test(text)) ? Number(text) : Array.isArray(was) ? text.split(",").filter(Boolean) : text;
+  const value = typeof was === "number" || ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text)) ? Number(text) : Array.isArray(was) ? text.split(",").filter(Boolean) : text;
   return parseRecipe({ ...recipe, [step!]: { ...recipe[step!], [m[2]!]: value } });
 }
 

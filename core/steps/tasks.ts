@@ -14,6 +14,7 @@ import { mergeSuspects } from "../suspects/mergeSuspects";
 import { sceneStatistics } from "../tone/sceneStatistics";
 import { basisBytes, toneBasis } from "../tone/toneBasis";
 import { reduceToGrid, type ToneGrid } from "../tone/toneGrid";
+import { panoramaTasks } from "./panorama/tasks";
 import type { HeldSamples } from "./work";
 
 export interface StepContext { heap: Heap }
@@ -23,6 +24,7 @@ type Region = { x: number; y: number; width: number; height: number };
 
 /** What the steps ask of a worker. Arguments and results are plain data; pixels stay in the shared memory. */
 export const stepTasks = {
+  ...panoramaTasks,
   response({ heap }: StepContext, a: { frames: HeldSamples[]; evs: number[] }): ResponseCurve | undefined {
     const found = estimateResponse(a.frames.map(({ ptr, type, width, height, lut }, i) => ({ samples: heap.samples(ptr, type, width * height * 3), type, lut, ev: a.evs[i]! })));
     return found && isBetter(found) ? found.curve : undefined;
@@ -47,6 +49,8 @@ export const stepTasks = {
   paintMap({ heap }: StepContext, a: MapInput) { return paintMap(heap, a); },
   sourceShares({ heap }: StepContext, a: { sources: number; n: number; frames: number }) { return sourceShares(heap, a.sources, a.n, a.frames); },
   haloSuspects({ heap }: StepContext, a: { grid: ToneGrid; field: ToneField; scale: number }) { return haloSuspects(heap, a.grid, a.field, a.scale); },
+
+  put({ heap }: StepContext, a: { ptr: number; bytes: Uint8Array }) { heap.ensure(a.ptr + a.bytes.length); heap.u8(a.ptr, a.bytes.length).set(a.bytes); },
 
   clear({ heap }: StepContext, a: { ptr: number; bytes: number }) {
     heap.ensure(a.ptr + a.bytes);

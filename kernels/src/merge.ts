@@ -106,6 +106,25 @@ export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i3
 }
 
 /**
+ * Samples by bicubic interpolation at given places, xs and ys in px of a frame of srcW x srcH, from a tile of linear
+ * samples as resampleBicubic takes it. Places outside take the frame's edge, and validity -1.
+ */
+export function resampleAt(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, xs: usize, ys: usize, n: i32, dst: usize): void {
+  const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5;
+  for (let i = 0; i < n; i++, dst += 16) {
+    const px = load<f32>(xs + (<usize>i << 2)) - 0.5, py = load<f32>(ys + (<usize>i << 2)) - 0.5;
+    const sx = max<f32>(-0.5, min<f32>(right, px)), sy = max<f32>(-0.5, min<f32>(bottom, py)), fx = floor<f32>(sx), fy = floor<f32>(sy);
+    const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
+    const b = a + stride, c = b + stride, d = c + stride;
+    const wx = taps(sx - fx), wy = taps(sy - fy), w0 = lane(wx, 0), w1 = lane(wx, 1), w2 = lane(wx, 2), w3 = lane(wx, 3);
+    const sum = f32x4.add(
+      f32x4.add(f32x4.mul(cubic(a, w0, w1, w2, w3), lane(wy, 0)), f32x4.mul(cubic(b, w0, w1, w2, w3), lane(wy, 1))),
+      f32x4.add(f32x4.mul(cubic(c, w0, w1, w2, w3), lane(wy, 2)), f32x4.mul(cubic(d, w0, w1, w2, w3), lane(wy, 3))));
+    v128.store(dst, f32x4.replace_lane(f32x4.pmax(sum, f32x4.splat(0)), 3, px == sx && py == sy ? 1 : -1));
+  }
+}
+
+/**
  * Where in a row of n a further frame is worth its resampling: not where its vote would be under 1/64 of what the sums
  * hold already, which changes the noise by less than 0.07 dB. Judged for blocks of 16; neighbours are joined. Writes pairs
  * of first and end to `runs` (room for n / 16 + 1 pairs) and returns their number.

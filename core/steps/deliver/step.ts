@@ -14,7 +14,7 @@ const schema = v.object({
 export type DeliverSettings = v.InferOutput<typeof schema>;
 const renderScratch = (width: number): number => width * 32 + (1 << 16);
 
-/** Renders the whole picture into memory as a file of the chosen format holds it. Encoding is the host's. */
+/** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
 export const deliverStep = defineStep({
   settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "deflate", creator: "", copyright: "" } },
   plan(frames, settings, shrink) {
@@ -23,13 +23,13 @@ export const deliverStep = defineStep({
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
   },
   /** @returns the address of the pixels, tightly packed; give it back */
-  async run(work: Work, scene: Scene, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<number> {
-    const kind = pixelKind(settings), dst = work.take(scene.width * scene.height * bytesPerPixel(kind) + 64);
-    const strips = rowsOf(scene.height, work.threads * 8), region = { x: 0, y: 0, width: scene.width, height: scene.height };
+  async run(work: Work, scene: Scene, region: { x: number; y: number; width: number; height: number }, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<number> {
+    const kind = pixelKind(settings), dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64);
+    const strips = rowsOf(region.height, work.threads * 8);
     let done = 0;
     try {
       await Promise.all(strips.map(async ([y0, y1]) => {
-        await work.run("render", { scene: plain(scene), field, settings: render, region, kind, dst, y0, y1 }, { scratch: renderScratch(scene.width), ...(signal ? { signal } : {}) });
+        await work.run("render", { scene: plain(scene), field, settings: render, region, kind, dst, y0, y1 }, { scratch: renderScratch(region.width), ...(signal ? { signal } : {}) });
         progress(++done / strips.length, "Toning");
       }));
       return dst;

@@ -1,0 +1,57 @@
+import { solveSymmetric } from "../align/solveSymmetric";
+import { seen, type Camera, type Vector } from "./camera";
+
+/** What a frame's light is multiplied by to fit the others, per channel; and the lens's falling off, common to all. */
+export interface Light { gains: [number, number, number][]; /** light at the edge = 1 + a r^2 + b r^4, r = 1 at half the diagonal */ vignetting: [number, number] }
+/** Linear R, G, B of a frame round a place in px of the full-size frame, or undefined where any of it is clipped or black. */
+export type Look = (frame: number, x: number, y: number) => Vector | undefined;
+
+/**
+ * Evens exposure, white balance and vignetting over the places that two frames share, jointly, in linear light.
+ *
+ * @param evs  exposures as far as the files say: what a frame is expected to differ by
+ * @see Goldman, "Vignette and exposure calibration and compensation", TPAMI 2010
+ */
+export function evenLight(cameras: readonly (Camera | undefined)[], look: Look, evs: readonly (number | undefined)[]): Light {
+  const n = cameras.length, samples = sharedPlaces(cameras, look), size = n + 2, known = evs.filter((e): e is number => e !== undefined), middle = known.length === n ? [...known].sort((a, b) => a - b)[n >> 1]! : 0;
+  const expected = evs.map((e) => (known.length === n ? -(e! - middle) * Math.LN2 : 0));
+  const solve = (c: number, vignetting: readonly [number, number] | undefined): number[] => {
+    let x = [...expected, ...(vignetting ?? [0, 0])];
+    for (let round = 0; round < 8; round++) {
+      const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
+      for (const s of samples) {
+        const difference = Math.log(s.a[c]! / s.b[c]!), terms = [[s.i, 1], [s.j, -1], [n, -(s.ra - s.rb)], [n + 1, -(s.ra ** 2 - s.rb ** 2)]] as const;
+        const r = difference + terms.reduce((t, [k, v]) => t + x[k]! * v, 0), w = 1 / (1 + (r / 0.08) ** 2) ** 2;
+        for (const [k, v] of terms) { for (const [l, u] of terms) A[k]![l]! += w * v * u; b[k]! -= w * v * difference; }
+      }
+      const pull = Math.max(1, samples.length) * 1e-4;
+      for (let k = 0; k < n; k++) { A[k]![k]! += pull; b[k]! += pull * expected[k]!; }
+      for (let k = n; k < size; k++) { const hold = vignetting ? 1e9 : Math.max(1, samples.length) * 3e-4; A[k]![k]! += hold; b[k]! += hold * (vignetting?.[k - n] ?? 0); }
+      x = solveSymmetric(A, b) ?? x;
+    }
+    return x;
+  };
+  // green, which has least noise, tells the vignetting for all
+  const green = solve(1, undefined), vignetting: [number, number] = [green[n]!, green[n + 1]!], red = solve(0, vignetting), blue = solve(2, vignetting);
+  return { gains: cameras.map((c, i) => (c ? [Math.exp(red[i]!), Math.exp(green[i]!), Math.exp(blue[i]!)] : [1, 1, 1])), vignetting: [vignetting[0], vignetting[1]] };
+}
+
+/** The lens's falling off at a place of the frame, as a factor on light. */
+export function falloff({ vignetting: [a, b] }: Light, { width, height }: Pick<Camera, "width" | "height">, x: number, y: number): number {
+  const r = ((x - width / 2) ** 2 + (y - height / 2) ** 2) / ((width ** 2 + height ** 2) / 4);
+  return Math.exp(a * r + b * r * r);
+}
+
+interface Shared { i: number; j: number; a: Vector; b: Vector; /** squared radii */ ra: number; rb: number }
+
+/** Directions all over the sphere, each with every pair of frames that see it. */
+function sharedPlaces(cameras: readonly (Camera | undefined)[], look: Look): Shared[] {
+  const out: Shared[] = [], count = 9000, radius = (c: Camera, [x, y]: readonly [number, number]): number => ((x - c.width / 2) ** 2 + (y - c.height / 2) ** 2) / ((c.width ** 2 + c.height ** 2) / 4);
+  for (let k = 0; k < count; k++) {
+    // a spiral that covers the sphere evenly
+    const y = 1 - (2 * (k + 0.5)) / count, a = k * 2.399963229728653, r = Math.sqrt(1 - y * y), d = [r * Math.sin(a), y, r * Math.cos(a)];
+    const here = cameras.flatMap((c, i) => { const p = c && seen(c, d); if (!c || !p || p[0] < 3 || p[1] < 3 || p[0] > c.width - 3 || p[1] > c.height - 3) return []; const v = look(i, p[0], p[1]); return v ? [{ i, v, r: radius(c, p) }] : []; });
+    for (let p = 0; p < here.length; p++) for (let q = p + 1; q < here.length; q++) out.push({ i: here[p]!.i, j: here[q]!.i, a: here[p]!.v, b: here[q]!.v, ra: here[p]!.r, rb: here[q]!.r });
+  }
+  return out;
+}

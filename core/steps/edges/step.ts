@@ -1,0 +1,27 @@
+import * as v from "valibot";
+import { largestRectangle, type Rectangle } from "../../panorama/largestRectangle";
+import { defineStep, nothingToPlan } from "../step";
+
+const schema = v.object({ mode: v.picklist(["keep", "crop"]) });
+
+/** What is done about a picture's empty borders. */
+export const edgesStep = defineStep({
+  settings: { schema, defaults: { mode: "crop" } },
+  plan: nothingToPlan,
+  /**
+   * The part of a picture that is kept, px.
+   *
+   * @param covered  which cells of a map over the whole picture hold something
+   */
+  run({ mode }: v.InferOutput<typeof schema>, picture: { width: number; height: number }, covered: { width: number; height: number; of: ArrayLike<number> }): Rectangle {
+    const whole = { x: 0, y: 0, width: picture.width, height: picture.height };
+    if (mode === "keep") return whole;
+    // only cells whose neighbours are covered too: a cell at the border may be covered in part
+    const { width: w, height: h, of } = covered, inner = Uint8Array.from({ length: w * h }, (_, i) => { const x = i % w, y = Math.floor(i / w); for (let b = -1; b <= 1; b++) for (let a = -1; a <= 1; a++) { const u = x + a, q = y + b; if (u >= 0 && q >= 0 && u < w && q < h && !of[q * w + u]) return 0; } return of[i] ? 1 : 0; });
+    const r = largestRectangle(inner, w, h);
+    if (!r.width || !r.height) return whole;
+    const sx = picture.width / w, sy = picture.height / h, x = Math.ceil(r.x * sx), y = Math.ceil(r.y * sy);
+    return { x, y, width: Math.floor((r.x + r.width) * sx) - x, height: Math.floor((r.y + r.height) * sy) - y };
+  },
+  evidence: () => [],
+});

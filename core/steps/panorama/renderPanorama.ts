@@ -1,0 +1,83 @@
+import { planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
+import { LEVELS, MARGIN, pieceOf, pieceScratch, stripeShape, warpScratch, type Stripe } from "../../panorama/blend";
+import type { Camera } from "../../panorama/camera";
+import { shrunk, type Canvas } from "../../panorama/projection";
+import { pyramidShape } from "../../raster/pyramid";
+import { BASIS_PARTS } from "../../tone/toneBasis";
+import { toneAnalysis } from "../merge/mergeFrames";
+import type { Scene } from "../merge/scene";
+import { decodeInto, rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import type { Placing } from "./step";
+
+/** Pixels of a stripe that are blended at once: their sums and a frame's part take about 50 bytes each. */
+const STRIPE_PX = 5e6;
+/** Frames kept decoded while neighbouring stripes may ask for them again, bytes. */
+const KEPT = 300e6;
+
+/**
+ * Joins the placed frames at 1/shrink of their size, stripe by stripe across the canvas: a stripe's memory does not
+ * depend on the number of frames, and a frame is read once for as long as its neighbours need it.
+ *
+ * @see Burt and Adelson, "A multiresolution spline with application to image mosaics", TOG 1983
+ */
+export async function renderPanorama(work: Work, { frames, placing, canvas: full, shrink, held }: { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[] }, { progress, signal }: Watch): Promise<Scene> {
+  const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { width, height } = canvas, planeBytes = planeBytesOf(width, height), { labels, light } = placing;
+  const taken = new Set<number>(), take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
+  const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length);
+  const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink });
+  const kept = new Map<number, Promise<HeldSamples>>(), sizes = new Map<number, number>();
+  const read = async (i: number): Promise<HeldSamples> => {
+    if (held) return held[i]!;
+    const found = kept.get(i);
+    if (found) { kept.delete(i); kept.set(i, found); return found; }
+    const asking = decodeInto(work, frames[i]!, shrink, signal);
+    asking.catch(() => undefined);
+    kept.set(i, asking);
+    const h = await asking;
+    sizes.set(i, h.width * h.height * 3 * (h.type === "u8" ? 1 : h.type === "u16" ? 2 : 4));
+    for (const [k, p] of kept) {
+      if (k === i || [...kept.keys()].reduce((s, q) => s + (sizes.get(q) ?? 0), 0) <= KEPT) break;
+      kept.delete(k);
+      work.give((await p).ptr);
+    }
+    return h;
+  };
+  try {
+    await work.run("put", { ptr: map, bytes: labels.of }, on);
+    const unit = 2 ** LEVELS, across = Math.max(unit, Math.floor(STRIPE_PX / height / unit) * unit), starts = Array.from({ length: Math.ceil(width / across) }, (_, i) => i * across);
+    let done = 0, matrix: number[] = [];
+    for (const x0 of starts) {
+      const x1 = Math.min(width, x0 + across), left = canvas.closed || x0 > 0 ? x0 - MARGIN : 0, right = canvas.closed || x1 < width ? x1 + MARGIN : x1, bounds = { x: left, y: 0, width: right - left, height };
+      const shape = stripeShape(bounds), sums = [0, 1, 2, 3].map(() => take(shape.bytes)) as Stripe["sums"], stripe: Stripe = { ...bounds, sums };
+      for (const s of sums) await Promise.all(rowsOf(shape.bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: s + a, bytes: b - a }, on)));
+      const parts = placing.cameras.flatMap((c, place) => { const piece = c && pieceOf(scaled(c), canvas, bounds); return c && piece && piece.width > 0 && piece.height > 0 ? [{ place, camera: scaled(c), piece }] : []; });
+      for (const { place, camera, piece } of parts) {
+        const frame = await read(place), own = pyramidShape(piece.width, piece.height, LEVELS), n = piece.width * piece.height;
+        matrix = matrix.length ? matrix : frame.matrix;
+        const planes = [0, 1, 2, 3].map(() => take(n * 4 + 64)), mask = take(own.bytes);
+        const input = { frame, camera: { ...camera, width: frame.width, height: frame.height }, canvas, light, place, stripe: bounds, piece, planes, labels: { ptr: map, width: labels.width, height: labels.height } };
+        await Promise.all(rowsOf(piece.height, work.threads * 3).map(([y0, y1]) => work.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on })));
+        await work.run("maskPyramid", { piece, plane: planes[3]!, to: mask, bytes: own.bytes }, { scratch: pieceScratch(piece), ...on });
+        await Promise.all([0, 1, 2, 3].map((c) => work.run("addPiece", { piece, plane: planes[c]!, ...(c < 3 ? { mask } : {}), stripe, sum: sums[c]!, bytes: shape.bytes }, { scratch: pieceScratch(piece), ...on })));
+        for (const p of [...planes, mask]) give(p);
+        progress((done + 1 / (parts.length + 1)) / starts.length, `Joining frames, part ${done + 1} of ${starts.length}`);
+      }
+      // the weights are divided by, and so come last
+      await Promise.all([0, 1, 2].map((channel) => work.run("finishChannel", { stripe, channel, acc, x0, x1 }, { scratch: right * 8 + (1 << 14), ...on })));
+      await work.run("finishChannel", { stripe, channel: 3, acc, x0, x1 }, { scratch: 1 << 14, ...on });
+      for (const s of sums) give(s);
+      progress(++done / starts.length, `Joining frames, part ${done} of ${starts.length}`);
+    }
+    if (matrix.length) await Promise.all(rowsOf(height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
+    give(map);
+    const analysis = await toneAnalysis(work, acc, BASIS_PARTS, on);
+    return { ...acc, ...analysis };
+  } catch (e) {
+    await work.idle();
+    for (const at of taken) work.give(at);
+    throw e;
+  } finally {
+    await work.idle();
+    for (const p of kept.values()) void p.then((h) => work.give(h.ptr), () => undefined);
+  }
+}

@@ -1,0 +1,49 @@
+import type { Heap } from "../../../kernels/heap";
+import { logPyramid } from "../../align/logPyramid";
+import type { Accumulator } from "../../bracket/foldFrame";
+import { addPiece, finishChannel, maskPyramid, warpPiece, type Piece, type Stripe, type WarpInput } from "../../panorama/blend";
+import type { Camera } from "../../panorama/camera";
+import { findFeatures, type Features } from "../../panorama/features";
+import { evenLight } from "../../panorama/light";
+import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
+import { matchFeatures } from "../../panorama/matchFeatures";
+import { canvasFor, type Projection } from "../../panorama/projection";
+import { refineTies, type LogPlane } from "../../panorama/refineTies";
+import { findSeams } from "../../panorama/seams";
+import { solvePanorama, type PanoramaFrame } from "../../panorama/solvePanorama";
+import type { HeldSamples } from "../work";
+
+interface Context { heap: Heap }
+
+/** What the panorama's steps ask of a worker. */
+export const panoramaTasks = {
+  /** Corners of a frame and its small look; its log luminance and votes are left at `planes`. */
+  features({ heap }: Context, a: { frame: HeldSamples; planes: number; scale: number }): { features: Features; look: LookImage } {
+    const n = a.frame.width * a.frame.height, mark = heap.mark();
+    heap.ensure(a.planes + n * 8 + 64);
+    const first = logPyramid(heap, a.frame, 0).levels[0]!;
+    heap.f32(a.planes, n).set(heap.f32(first.log, n));
+    heap.f32(a.planes + n * 4, n).set(heap.f32(first.vote, n));
+    heap.release(mark);
+    return { features: findFeatures(heap, a.frame), look: lookImage(heap, a.frame, a.scale) };
+  },
+
+  match(_: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(A, B) })); },
+
+  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof solvePanorama>[3]; planes: LogPlane[] }) {
+    return solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
+  },
+
+  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number }) {
+    const light = evenLight(a.cameras, litLooker(a.looks), a.evs), canvas = canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.projection, a.width, a.most);
+    return { light, canvas, labels: findSeams(a.cameras, canvas, looker(a.looks), light) };
+  },
+
+  warpPiece({ heap }: Context, a: { input: WarpInput; y0: number; y1: number }) {
+    for (const p of a.input.planes) heap.ensure(p + a.input.piece.width * a.input.piece.height * 4 + 64);
+    warpPiece(heap, a.input, a.y0, a.y1);
+  },
+  maskPyramid({ heap }: Context, a: { piece: Piece; plane: number; to: number; bytes: number }) { heap.ensure(a.to + a.bytes); maskPyramid(heap, a.piece, a.plane, a.to); },
+  addPiece({ heap }: Context, a: { piece: Piece; plane: number; mask?: number; stripe: Stripe; sum: number; bytes: number }) { heap.ensure(a.sum + a.bytes); addPiece(heap, a.piece, a.plane, a.mask, a.stripe, a.sum); },
+  finishChannel({ heap }: Context, a: { stripe: Stripe; channel: number; acc: Accumulator; x0: number; x1: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4 + 64); finishChannel(heap, a.stripe, a.channel, a.acc, a.x0, a.x1); },
+};
