@@ -7,7 +7,7 @@ import { framesStep } from "../core/steps/frames/step";
 import { mergeKey } from "../core/steps/keys";
 import type { Scene } from "../core/steps/merge/scene";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
-import { panoramaStep, placePanorama, type Placing } from "../core/steps/panorama/step";
+import { composePanorama, locateFrames, panoramaStep, type Placing } from "../core/steps/panorama/step";
 import { findResponse, prepareStep } from "../core/steps/prepare/step";
 import { toneStep } from "../core/steps/tone/step";
 import { decodeReduced, shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
@@ -93,8 +93,9 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
 }
 
 async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now }: DeliverOptions): Promise<Made> {
-  const on = signal ? { signal } : {}, readAt = now();
-  const placing = await placePanorama(pool, frames, recipe.panorama, { progress: (share, doing) => progress(share * 0.4, doing), ...on }), alignedAt = now();
+  const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
+  const located = await locateFrames(pool, frames, held, shrink, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }).finally(() => { for (const h of held) pool.give(h.ptr); });
+  const placing = await composePanorama(pool, frames, located, recipe.panorama, on), alignedAt = now();
   const scene = await panoramaStep.run(pool, { frames, placing, canvas: placing.canvas, shrink: 1 }, recipe.panorama, { progress: (share, doing) => progress(0.4 + 0.6 * share, doing), ...on });
   return { scene, region: edgesStep.run(recipe.edges, scene, placing.labels), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: [], readAt, alignedAt };
 }

@@ -1,3 +1,4 @@
+import { isMerged } from "../../core/recipe/recipe";
 import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
@@ -53,7 +54,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const index = Math.max(0, rows.findIndex((r) => r.stack.id === at)), current = rows[index]?.stack;
   const selection = rows.map((r) => r.stack).filter((s) => s.id === current?.id || also.has(s.id));
   const place = current ? Math.min(cursor, Math.max(0, framesOf(current).length - 1)) : 0, frame = current && framesOf(current)[place];
-  const fresh = stacks.filter((s) => s.kind === "bracket" && s.frameIds.length > 0 && !board.results.has(s.id));
+  const fresh = stacks.filter((s) => isMerged(s.kind) && s.frameIds.length > 0 && !board.results.has(s.id));
   const busy = work.state !== undefined && !work.state.finished;
 
   const list = useRef<HTMLDivElement>(null);
@@ -64,7 +65,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const mended = useRef(false);
   useEffect(() => { if (loose && !busy && !mended.current) { mended.current = true; mend({ intent: "group", which: "loose" }); } });
 
-  const merge = (many: Stack[]): void => { for (const s of many) if (s.kind === "bracket" && s.frameIds.length && !tray.jobs.some((j) => j.about === s.id && (j.state === "waiting" || j.state === "running"))) mergeInBackground(shoot.id, s.id, s.name, () => void revalidate()); };
+  const merge = (many: Stack[]): void => { for (const s of many) if (isMerged(s.kind) && s.frameIds.length && !tray.jobs.some((j) => j.about === s.id && (j.state === "waiting" || j.state === "running"))) mergeInBackground(shoot.id, s.id, s.name, () => void revalidate()); };
   const go = (to: number, more: boolean): void => {
     const s = rows[Math.max(0, Math.min(rows.length - 1, to))]?.stack;
     if (!s) return;

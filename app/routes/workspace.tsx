@@ -3,7 +3,7 @@ import { useFetcher, useNavigate } from "react-router";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
-import { parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import { isMerged, parseRecipe, type Recipe } from "../../core/recipe/recipe";
 import { change, historyOf, step } from "../store/changes";
 import { readStack } from "../store/shoots";
 import { relativeEvs } from "../board/exposures";
@@ -22,6 +22,8 @@ import { Viewer } from "../workspace/Viewer";
 import { Candidates, type Area } from "../workspace/Candidates";
 import { FewerFrames } from "../workspace/FewerFrames";
 import type { Drawing } from "../workspace/GhostControls";
+import { Plates } from "../workspace/Plates";
+import { seenFrom } from "../workspace/plateOutlines";
 import { Maps } from "../workspace/Maps";
 import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
@@ -51,10 +53,10 @@ export async function clientAction({ request, params }: Route.ClientActionArgs) 
 
 export default function Workspace({ loaderData }: Route.ComponentProps) {
   const { stack } = loaderData.data;
-  return stack.kind === "bracket" || stack.kind === "single" ? <Work key={stack.id} loaderData={loaderData} /> : <NotMergedYet data={loaderData.data} history={loaderData.history} />;
+  return isMerged(stack.kind) || stack.kind === "single" ? <Work key={stack.id} loaderData={loaderData} /> : <NotMergedYet data={loaderData.data} history={loaderData.history} />;
 }
 
-/** Panoramas and focus stacks are found and can be mended on the board; a bracket's merge would make nonsense of them. */
+/** Focus stacks are found and can be mended on the board; a bracket's merge would make nonsense of them. */
 function NotMergedYet({ data: { shoot, stack, frames }, history }: Pick<Route.ComponentProps["loaderData"], "data" | "history">) {
   const navigate = useNavigate();
   useKeys({ Escape: () => void navigate(`/shoots/${shoot.id}`) });
@@ -62,7 +64,7 @@ function NotMergedYet({ data: { shoot, stack, frames }, history }: Pick<Route.Co
     <div className="flex h-full flex-col">
       <TopBar keys={[["Esc", "Back to the board"]]} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}><History state={history} /></TopBar>
       <main className="mx-auto flex max-w-lg grow flex-col justify-center gap-3 p-8">
-        <h1 className="text-lg font-semibold">{stack.kind === "panorama" ? "Panoramas are not merged yet" : "Focus stacks are not merged yet"}</h1>
+        <h1 className="text-lg font-semibold">Focus stacks are not merged yet</h1>
         <p className="text-quiet">{stack.name}: {stack.why}. Its {frames.length} frames are kept, and can be looked through and put in order on the board. If they are exposures of one view, set the kind to bracket there.</p>
         <p><Button onClick={() => void navigate(`/shoots/${shoot.id}`)}>Back to the board</Button></p>
       </main>
@@ -82,10 +84,12 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
   const [open, setOpen] = useState<string | undefined>("tone");
   const [viewport, setViewport] = useState<Viewport>({ zoom: "fit", cx: s.size.width / 2, cy: s.size.height / 2 });
+  // a panorama has its size only when its frames are placed
+  useEffect(() => { setViewport((v) => (v.zoom === "fit" ? { zoom: "fit", cx: s.size.width / 2, cy: s.size.height / 2 } : v)); }, [s.size]);
   const [box, setBox] = useState<Size>({ width: 700, height: 600 });
   const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
-  const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [suspect, setSuspect] = useState<number>();
+  const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [plate, setPlate] = useState<number>(), [suspect, setSuspect] = useState<number>();
   const [note, setNote] = useState<string>();
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
@@ -126,12 +130,13 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   };
   const reference = s.aligned?.reference ?? Math.floor(frames.length / 2);
   const beforeIndex = before ?? reference;
-  const shownFrame = held || wipe ? beforeIndex : pinned;
+  const single = recipe.kind === "bracket", shownFrame = !single ? undefined : held || wipe ? beforeIndex : pinned;
+  const plateArea = plate !== undefined && s.placing?.cameras[plate] ? seenFrom(s.placing.cameras[plate], s.placing.canvas).map((points): Area => ({ shape: "outline", radius: 0, points: points.map(([x, y]) => [x / s.size.width, y / s.size.height]) })) : [];
   const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
   const startDelivery = (): void => deliver(stack.name, members, recipe);
   const look = (i: number | undefined): void => { setPinned((was) => (i === undefined || was === i ? undefined : i)); if (i !== undefined) setBefore(i); };
-  const showMap = (kind: MapKind): void => setMap((was) => (was === kind ? undefined : kind));
+  const showMap = (kind: MapKind): void => { if (single || kind === "sources") setMap((was) => (was === kind ? undefined : kind)); };
   const goTo = (i: number | undefined): void => {
     setSuspect(i);
     const at = i === undefined ? undefined : s.suspects[i];
@@ -176,7 +181,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing, radius: brush }} onDrawn={(points) => setArea({ shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 })} areas={area ? [area] : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing, radius: brush }} onDrawn={(points) => setArea({ shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 })} areas={area ? [area] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>
@@ -199,21 +204,21 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
             <Button look="plain" className="px-2" aria-pressed={viewport.zoom === "fit"} onClick={() => zoomTo("fit")}>Fit</Button>
             <Button look="plain" className="px-2" aria-pressed={zoom === 1 && viewport.zoom !== "fit"} onClick={() => zoomTo(1)}>100 %</Button>
             <Button look="plain" className="px-2" aria-pressed={zoom === 2} onClick={() => zoomTo(2)}>200 %</Button>
-            <Toggle on={held} text="Before" hint="Shows the frame while held (B)" onDown={() => setHeld(true)} onUp={() => setHeld(false)} />
-            <Toggle on={wipe} text="Wipe" hint="Frame left, merge right (W)" onClick={() => setWipe(!wipe)} />
+            {single && <><Toggle on={held} text="Before" hint="Shows the frame while held (B)" onDown={() => setHeld(true)} onUp={() => setHeld(false)} />
+            <Toggle on={wipe} text="Wipe" hint="Frame left, merge right (W)" onClick={() => setWipe(!wipe)} /></>}
             <Toggle on={clipped} text="Clipped" hint="Stripes where white is lost, dots where black is (C)" onClick={() => setClipped(!clipped)} />
           </div>
         </section>
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
           {area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={give} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
-          {s.statistics ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
-          <Maps shown={map} onShow={setMap} session={s} names={names} />
+          {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
+          <Maps only={single ? undefined : ["sources"]} shown={map} onShow={setMap} session={s} names={names} />
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
-            {(s.facts.length ? s.facts : NO_FACTS).map((f) => <Fact key={f.what} what={f.what} value={s.facts.length ? plainNumber(f.value, f.digits) : undefined} unit={f.unit} />)}
+            {(s.facts.length ? s.facts : single ? NO_FACTS : []).map((f) => <Fact key={f.what} what={f.what} value={s.facts.length ? plainNumber(f.value, f.digits) : undefined} unit={f.unit} />)}
           </dl>
-          <Suspects suspects={s.suspects} accepted={stack.accepted} at={suspect} onGo={goTo} onAccept={accept} onMend={mend} ready={s.phase === "ready"} />
+          {single && <Suspects suspects={s.suspects} accepted={stack.accepted} at={suspect} onGo={goTo} onAccept={accept} onMend={mend} ready={s.phase === "ready"} />}
           {s.fewer && frames.length > 1 && <FewerFrames figures={s.fewer} names={names} onFrame={look} />}
           </>}
           <p className="mt-3 text-[12px] text-quiet">{fitZoom(s.size, box) < 1 ? `${s.size.width} × ${s.size.height} px, ${plainNumber((s.size.width * s.size.height) / 1e6)} MP` : ""}</p>

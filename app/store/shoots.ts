@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
-import { parseRecipe } from "../../core/recipe/recipe";
+import { asKind, isMerged, parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import { exposureEv } from "../../core/frame/frame";
 import { db } from "./db";
 import { StackSchema, type Frame, type Result, type Shoot, type Stack, type Take } from "./records";
 
@@ -15,9 +16,12 @@ export async function listShoots(): Promise<ShelfEntry[]> {
     stacks.sort((a, b) => a.order - b.order);
     const byId = new Map(frames.map((f) => [f.id, f]));
     const pictures = await Promise.all(stacks.slice(0, 4).map(async (s) => merged.get(s.id) ?? d.get("thumbnails", byId.get(s.frameIds[s.frameIds.length >> 1]!)?.hash ?? "")));
-    return { shoot, frames: frames.length, stacks: stacks.length, fresh: stacks.filter((s) => s.kind === "bracket" && !merged.has(s.id)).length, bytes: frames.reduce((n, f) => n + f.size, 0), pictures: pictures.filter((p): p is Blob => p !== undefined) };
+    return { shoot, frames: frames.length, stacks: stacks.length, fresh: stacks.filter((s) => isMerged(s.kind) && !merged.has(s.id)).length, bytes: frames.reduce((n, f) => n + f.size, 0), pictures: pictures.filter((p): p is Blob => p !== undefined) };
   }));
 }
+
+/** A take's recipe in the form that its stack's kind asks for, which may have been changed since. */
+const recipeOf = (take: Take, kind: Stack["kind"] | undefined): Recipe => asKind(parseRecipe(take.recipe), kind && isMerged(kind) ? kind : "bracket");
 
 export interface BoardData { shoot: Shoot; frames: Frame[]; stacks: Stack[]; takes: Map<string, Take>; results: Map<string, Result>; thumbnails: Map<string, Blob>; /** brought in, but not yet in a stack */ loose: number }
 
@@ -30,7 +34,7 @@ export async function readBoard(shootId: string): Promise<BoardData> {
   const stacks = stored.map((s) => v.parse(StackSchema, s)), placed = new Set(stacks.flatMap((s) => s.frameIds));
   const thumbnails = new Map<string, Blob>();
   await Promise.all(frames.map(async (f) => { const t = await d.get("thumbnails", f.hash); if (t) thumbnails.set(f.hash, t); }));
-  return { shoot, frames, stacks: stacks.sort((a, b) => a.order - b.order), takes: new Map(takes.map((t) => [t.id, { ...t, recipe: parseRecipe(t.recipe) }])), loose: frames.filter((f) => !placed.has(f.id)).length, results: new Map(results.map((r) => [r.id, r])), thumbnails };
+  return { shoot, frames, stacks: stacks.sort((a, b) => a.order - b.order), takes: new Map(takes.map((t) => [t.id, { ...t, recipe: recipeOf(t, stacks.find((s) => s.id === t.stackId)?.kind) }])), loose: frames.filter((f) => !placed.has(f.id)).length, results: new Map(results.map((r) => [r.id, r])), thumbnails };
 }
 
 /** A frame's file as it was brought in. @throws RhizomeError `original-missing` */
@@ -48,14 +52,17 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   if (!shoot || !stack || stack.shootId !== shootId) throw new RhizomeError("stack-unknown", "This stack is not in this browser's storage.", "go back to the shelf");
   const take = await d.get("takes", stack.takeId);
   const members = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => s.parentId === stackId).sort((a, b) => a.order - b.order);
-  const frames = (await Promise.all([...stack.frameIds, ...members.flatMap((m) => m.frameIds)].map((id) => d.get("frames", id)))).filter((f): f is Frame => f !== undefined);
+  const read = async (ids: readonly string[]): Promise<Frame[]> => (await Promise.all(ids.map((id) => d.get("frames", id)))).filter((f): f is Frame => f !== undefined);
+  // of a panorama of brackets the middle exposure of each is joined
+  const middle = (own: Frame[]): Frame[] => (stack.kind === "panorama" && own.length > 2 ? [[...own].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[own.length >> 1]!] : own);
+  const frames = [...(await read(stack.frameIds)), ...(await Promise.all(members.map(async (m) => middle(await read(m.frameIds))))).flat()];
   if (!take || !frames.length) throw new RhizomeError("stack-broken", "Parts of this stack are missing from the storage.", "bring the frames in again");
   const originals = new Map<string, Blob>();
   await Promise.all(frames.map(async (f) => { const b = await d.get("originals", f.hash); if (b) originals.set(f.hash, b); }));
   const result = await d.get("results", stackId);
   const order = (await d.getAllFromIndex("stacks", "shootId", shootId)).sort((a, b) => a.order - b.order).map((s) => s.id), at = order.indexOf(stackId);
   const [previous, next] = [order[at - 1], order[at + 1]];
-  return { shoot, stack: v.parse(StackSchema, stack), take: { ...take, recipe: parseRecipe(take.recipe) }, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
+  return { shoot, stack: v.parse(StackSchema, stack), take: { ...take, recipe: recipeOf(take, stack.kind) }, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
 }
 
 export async function keepResult(result: Result): Promise<void> { await (await db()).put("results", result); }

@@ -10,7 +10,11 @@ import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
 import type { StackFrame } from "../../core/steps/work";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
+import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
+import { edgesStep } from "../../core/steps/edges/step";
+import { panoramaStep, type Placing } from "../../core/steps/panorama/step";
+import type { Rectangle } from "../../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
 import { scaleColour, type MapKind } from "../../core/evidence/maps";
 import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
@@ -26,6 +30,7 @@ export interface SessionState {
   doing: string; share: number;
   error?: RhizomeError;
   aligned?: Aligned; statistics?: SceneStatistics; /** the steps' measurements */ facts: Fact[];
+  /** of a panorama: where its frames lie, and the part of the picture that is kept */ placing?: Placing; kept?: Rectangle;
   /** places to look at, worst first */ suspects: Suspect[];
   /** share of the pixels that each of the stack's frames gave most to */ shares?: number[];
   /** what each frame is worth */ fewer?: FewerFrames;
@@ -70,6 +75,7 @@ export class StackSession {
   private fields = new Map<string, Promise<HeldField>>();
   private mergedKey = "";
   private readonly workSet = new WorkSet(pool());
+  private readonly panoramaSet = new PanoramaSet(pool(), this.workSet);
   private mergeSuspects: Suspect[] = [];
   private used: AlignedFrame[] = [];
   private closed = false;
@@ -88,7 +94,9 @@ export class StackSession {
 
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
-    const key = JSON.stringify([recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
+    const key = JSON.stringify(recipe.kind === "panorama" ? [recipe.frames, recipe.panorama] : [recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
+    const { placing } = this.state;
+    if (placing) this.set({ kept: edgesStep.run(recipe.edges, this.state.size, placing.labels) });
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
     this.restart(recipe);
@@ -132,6 +140,7 @@ export class StackSession {
       delete this.state.error;
       delete this.state.fullShare;
       this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
+      if (recipe.kind === "panorama") { await this.runPanorama(frames, recipe, signal); return; }
       const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), this.workSet, frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
       const { aligned, statistics } = findings, over = overAll(all, frames, aligned);
       this.mergeSuspects = findings.suspects;
@@ -159,6 +168,28 @@ export class StackSession {
       if (signal.aborted || error.code === "stopped") return;
       this.set({ phase: this.scenes.preview ? "ready" : "failed", error });
     }
+  }
+
+  private async runPanorama(frames: StackFrame[], recipe: Recipe, signal: AbortSignal): Promise<void> {
+    const joined = await this.panoramaSet.join(frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }) }), { placing, scene, shrink } = joined;
+    await pool().idle();
+    this.releaseScenes();
+    if (this.closed || signal.aborted) { scene.release(); return; }
+    this.scenes = { preview: scene, ...(shrink === 1 ? { full: scene } : {}) };
+    this.used = frames.map((_, i) => ({ fromReference: [...IDENTITY], ev: i, residualPx: placing.rmsPx[i]!, movedPx: 0, used: placing.cameras[i] !== undefined }));
+    const { width, height } = placing.canvas, size = { width, height };
+    this.set({
+      phase: "ready", doing: "", share: 1, size, placing, kept: edgesStep.run(recipe.edges, size, placing.labels), statistics: joined.statistics, suspects: [], shares: this.frames.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
+      facts: panoramaStep.evidence(placing, recipe.panorama), preview: { width: scene.width, height: scene.height, shrink }, fullReady: Boolean(this.scenes.full),
+    });
+    if (this.scenes.full) return;
+    await this.firstView;
+    if (this.closed || signal.aborted) return;
+    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: 1 }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
+    if (this.closed || signal.aborted) { full.release(); return; }
+    this.scenes.full = full;
+    delete this.state.fullShare;
+    this.set({ fullReady: true });
   }
 
   /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */

@@ -21,9 +21,9 @@ export const resultKey = (frames: readonly Frame[], recipe: Recipe): string => J
 
 /** Keeps the small picture of a session's present state for shelf and board. */
 export async function keepPicture(session: StackSession, shootId: string, stackId: string, frames: readonly Frame[], recipe: Recipe): Promise<void> {
-  const { preview, statistics, aligned, size } = session.state;
-  if (!preview || !statistics || !aligned) return;
-  const view = await session.view({ region: { x: 0, y: 0, ...size }, zoom: 0.01, recipe, clipped: false });
+  const { preview, statistics, aligned, placing, kept, size } = session.state;
+  if (!preview || !statistics || !(aligned || placing)) return;
+  const view = await session.view({ region: kept ?? { x: 0, y: 0, ...size }, zoom: 0.01, recipe, clipped: false });
   if (!view) return;
   const scale = Math.min(1, 720 / Math.max(view.width, view.height));
   const source = new OffscreenCanvas(view.width, view.height), small = new OffscreenCanvas(Math.round(view.width * scale), Math.round(view.height * scale));
@@ -31,7 +31,7 @@ export async function keepPicture(session: StackSession, shootId: string, stackI
   const c = small.getContext("2d")!;
   c.imageSmoothingQuality = "high";
   c.drawImage(source, 0, 0, small.width, small.height);
-  await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...aligned.frames.map((f) => f.residualPx)) });
+  await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx) ?? placing!.rmsPx)) });
 }
 
 /** Merges a stack at preview size from the board, in the tray. */

@@ -4,7 +4,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import type { Suspect } from "../../core/suspects/suspect";
 import type { StackSession, View } from "../work/session";
 import type { Area } from "./Candidates";
-import { paintMarks } from "./paintMarks";
+import { dimOutside, paintMarks } from "./paintMarks";
 import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
 
 interface Props {
@@ -19,6 +19,7 @@ interface Props {
   drawing: { shape: "outline" | "brush"; radius: number } | undefined; onDrawn: (points: [number, number][]) => void;
   /** areas drawn over the picture, in shares of it, and the place looked at, in px */
   areas: readonly Area[]; place: Suspect | undefined;
+  /** the part that will go out, px; what lies outside is dimmed */ kept?: { x: number; y: number; width: number; height: number } | undefined;
 }
 type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
 
@@ -64,7 +65,8 @@ export function Viewer(p: Props) {
       g.fillRect(x - 1, 0, 2, b.height);
       g.fillRect(x - 4, b.height / 2 - 16, 8, 32);
     }
-    const { areas, place, drawing } = latest.current;
+    const { areas, place, drawing, kept } = latest.current;
+    if (kept) dimOutside(g, kept, size, z, ox, oy);
     paintMarks(g, { areas, place, size, zoom: z, ox, oy, ...(drawing && stroke.current ? { stroke: { ...drawing, points: stroke.current } } : {}) });
   }, []);
 

@@ -35,3 +35,15 @@ function band(g: CanvasRenderingContext2D, path: () => void, width: number): voi
   g.stroke();
   g.restore();
 }
+
+/** Dims what will be cut off. */
+export function dimOutside(g: CanvasRenderingContext2D, kept: { x: number; y: number; width: number; height: number }, size: Size, zoom: number, ox: number, oy: number): void {
+  if (kept.width >= size.width && kept.height >= size.height) return;
+  g.save();
+  g.beginPath();
+  g.rect(ox, oy, size.width * zoom, size.height * zoom);
+  g.rect(kept.x * zoom + ox, kept.y * zoom + oy, kept.width * zoom, kept.height * zoom);
+  g.fillStyle = "rgb(13 13 13 / 0.6)";
+  g.fill("evenodd");
+  g.restore();
+}

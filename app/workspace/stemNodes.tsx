@@ -1,5 +1,6 @@
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
+import type { Projection } from "../../core/panorama/projection";
 import { AS_SHOT } from "../../core/colour/whiteBalance";
 import type { Frame } from "../store/records";
 import type { SessionState } from "../work/session";
@@ -34,7 +35,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
   const stops = { shown: (v: number) => signed(v, 2).replace("\u2212", "-") };
   const whole = { shown: (v: number) => String(Math.round(v)) };
-  return [
+  const nodes: Node[] = [
     {
       name: "frames", title: "Frames", state: isReady ? "done" : state(false),
       sentence: `${used.length === frames.length ? `${frames.length} frames` : `${used.length} of ${frames.length} frames`}${known.length ? `, ${signed(Math.min(...known))} to ${signed(Math.max(...known))} EV` : ""}`,
@@ -59,7 +60,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
         <>
           <NumberSlider label="White" hint="Colour of the light taken as white; higher is warmer." unit="K" min={2000} max={15000} step={50} reset={AS_SHOT.temperature} value={r.prepare.temperature} {...whole} {...slide("prepare", "temperature", "White balance")} />
           <NumberSlider label="Tint" hint="Green to magenta, in hundredths of a stop of green." unit="" min={-100} max={100} step={1} reset={0} value={r.prepare.tint} {...whole} {...slide("prepare", "tint", "Tint")} />
-          <Choice label="Response" hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong." value={r.prepare.response} options={[{ value: "auto", text: "Auto" }, { value: "profile", text: "Profile" }]} onChange={(response) => edit.keep({ ...r, prepare: { ...r.prepare, response } }, "Response")} />
+          {r.kind === "bracket" && <Choice label="Response" hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong." value={r.prepare.response} options={[{ value: "auto", text: "Auto" }, { value: "profile", text: "Profile" }]} onChange={(response) => edit.keep({ ...r, prepare: { ...r.prepare, response } }, "Response")} />}
           <Button className="mt-1" aria-pressed={picking} look={picking ? "accent" : "raised"} onClick={() => onPicking(!picking)} hint="Click on something that is grey or white in the room (P)">{picking ? "Click on a grey" : "Pick a neutral"}</Button>
         </>
       ),
@@ -102,6 +103,21 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       controls: <GhostControls recipe={r} edit={edit} frames={frames.map((f) => ({ id: f.id, name: f.info.name }))} drawing={drawing} onDraw={onDraw} brush={brush} onBrush={onBrush} />,
     },
     {
+      name: "panorama", title: "Panorama", state: session.placing?.leftOut.length ? "look" : state(isReady),
+      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length} frames placed, `}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
+      controls: (
+        <>
+          <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Projection</span>
+            <select aria-label="Projection" className="h-6 rounded border border-line bg-panel px-1" value={r.panorama.projection} onChange={(e) => edit.keep({ ...r, panorama: { ...r.panorama, projection: e.target.value as Recipe["panorama"]["projection"] } }, "Projection")}>
+              <option value="auto">By field of view</option>
+              {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => <option key={k} value={k}>{text}</option>)}
+            </select>
+          </label>
+          {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm; {session.size.width} × {session.size.height} px, at 300 ppi {plainNumber((session.size.width / 300) * 2.54, 0)} × {plainNumber((session.size.height / 300) * 2.54, 0)} cm.</p>}
+        </>
+      ),
+    },
+    {
       name: "tone", title: "Tone", state: isReady ? "done" : "fresh",
       sentence: r.merge.method === "fusion" ? "A fusion is toned already" : `${TONES[r.tone.operator]}${r.tone.operator === "plain" || r.tone.operator === "none" ? "" : `, ${Math.round(r.tone.strength * 100)} %`}${r.tone.lifts.some((v) => v) ? ", zones lifted" : ""}`,
       controls: (
@@ -129,6 +145,11 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       ),
     },
     {
+      name: "edges", title: "Edges", state: isReady ? "done" : "fresh",
+      sentence: r.edges.mode === "crop" ? `Cropped to the largest full rectangle${session.kept ? `, ${session.kept.width} × ${session.kept.height} px` : ""}` : "Kept as they are",
+      controls: <Choice label="Borders" hint="Crop takes the largest rectangle that the frames fill; Keep leaves the empty corners." value={r.edges.mode} options={[{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }]} onChange={(mode) => edit.keep({ ...r, edges: { mode } }, "Borders")} />,
+    },
+    {
       name: "deliver", title: "Deliver", state: "fresh",
       sentence: `${formatSentence(r.deliver)}, ${SPACES[r.deliver.space].name}`,
       controls: (
@@ -142,12 +163,17 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
           {r.deliver.format === "jpg" && <Choice label="Colour" hint="Half resolution of colour makes smaller files." value={r.deliver.chroma} options={[{ value: "full", text: "Full" }, { value: "half", text: "Half" }]} onChange={(chroma) => edit.keep({ ...r, deliver: { ...r.deliver, chroma } }, "Resolution of colour")} />}
           <TextField label="Creator" hint="Written into the file." value={r.deliver.creator} onCommit={(creator) => edit.keep({ ...r, deliver: { ...r.deliver, creator } }, "Creator")} />
           <TextField label="Copyright" hint="Written into the file." value={r.deliver.copyright} onCommit={(copyright) => edit.keep({ ...r, deliver: { ...r.deliver, copyright } }, "Copyright")} />
-          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save, {session.size.width} × {session.size.height} px</Button>
+          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save, {(session.kept ?? session.size).width} × {(session.kept ?? session.size).height} px</Button>
         </>
       ),
     },
   ];
+  return nodes.filter((n) => !ONLY[r.kind].without.includes(n.name));
 }
+
+/** Steps that a kind has no use for. */
+const ONLY: Record<Recipe["kind"], { without: readonly string[] }> = { bracket: { without: ["panorama", "edges"] }, panorama: { without: ["align", "merge", "ghosts"] } };
+const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinear", cylindrical: "Cylindrical", equirectangular: "Equirectangular", mercator: "Mercator", panini: "Panini", stereographic: "Stereographic" };
 
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };
 

@@ -9,14 +9,20 @@ export const RECIPE_VERSION = 3;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama"] as const;
 export type RecipeKind = (typeof KINDS)[number];
+export const isMerged = (kind: string): kind is RecipeKind => (KINDS as readonly string[]).includes(kind);
 export const RecipeSchema = v.object({ version: v.literal(RECIPE_VERSION), kind: v.picklist(KINDS), ...ofSteps<Schemas>((name) => STEPS[name].settings.schema) });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 
 export function defaultRecipe(kind: string): Recipe {
-  if (!(KINDS as readonly string[]).includes(kind)) throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, `use ${KINDS.join(" or ")}`);
+  if (!isMerged(kind)) throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, `use ${KINDS.join(" or ")}`);
   const defaults = ofSteps<Pick<Recipe, StepName>>((name) => structuredClone(STEPS[name].settings.defaults));
   // ordinary frames come out as they went in
-  return { version: RECIPE_VERSION, kind: kind as RecipeKind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }) };
+  return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }) };
+}
+
+/** A recipe as a stack of another kind takes it: what was chosen for its frames, their white and its delivery stays. */
+export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
+  return recipe.kind === kind ? recipe : { ...defaultRecipe(kind), frames: recipe.frames, prepare: recipe.prepare, deliver: recipe.deliver };
 }
 
 /** What older versions lacked, by the version that lacked it. */

@@ -3,12 +3,13 @@ import { RhizomeError } from "../../error";
 import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
 import type { Light } from "../../panorama/light";
+import type { LookImage } from "../../panorama/lookImage";
 import { PROJECTIONS, type Canvas } from "../../panorama/projection";
 import type { Labels } from "../../panorama/seams";
 import type { Geometry } from "../../panorama/solvePanorama";
 import type { Scene } from "../merge/scene";
 import { defineStep } from "../step";
-import { decodeReduced, shrinkTo, WORK_EDGE, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import { renderPanorama } from "./renderPanorama";
 
 const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]) });
@@ -37,7 +38,7 @@ export const panoramaStep = defineStep({
   evidence: ({ cameras, rmsPx, canvas }: Placing) => {
     const placed = cameras.filter((c) => c !== undefined);
     return [
-      { what: "Frames placed", value: placed.length, unit: "frames" as const, digits: 0 as const },
+      { what: "Frames placed", value: placed.length, unit: "" as const, digits: 0 as const },
       { what: "Tie points, worst frame", value: Math.max(0, ...rmsPx), unit: "px" as const, digits: 2 as const },
       { what: "Focal length", value: placed[0]?.focalPx ?? 0, unit: "px" as const, digits: 0 as const },
       { what: "Size", value: (canvas.width * canvas.height) / 1e6, unit: "MP" as const, digits: 1 as const },
@@ -45,35 +46,41 @@ export const panoramaStep = defineStep({
   },
 });
 
+/** Frames that have found their place, and their small looks. */
+export interface Located { geometry: Geometry; looks: LookImage[] }
+
 /**
- * Places the frames: read reduced, matched each with each, turned until their ties meet; then their light is evened and
- * seams are found. @throws RhizomeError `no-overlap` when no two frames fit
+ * Finds how the frames lie: matched each with each, turned until their ties meet.
+ *
+ * @param held  the frames at 1/shrink of their size
+ * @throws RhizomeError `no-overlap` when no two frames fit
  */
-export async function placePanorama(work: Work, frames: readonly StackFrame[], settings: PanoramaSettings, { progress, signal }: Watch): Promise<Placing> {
-  const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
-  const held = await decodeReduced(work, frames, shrink, { progress: (s, doing) => progress(s * 0.4, doing), ...on }), planes: number[] = [];
+export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, { progress, signal }: Watch): Promise<Located> {
+  const on = signal ? { signal } : {}, planes: number[] = [];
   try {
     for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
     let done = 0;
     const seen = await Promise.all(held.map(async (frame, i) => {
       const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink }, { scratch: n * 56 + (1 << 22), ...on });
-      progress(0.4 + (0.3 * ++done) / held.length, `Finding corners, ${done} of ${held.length}`);
+      progress((0.5 * ++done) / held.length, `Finding corners, ${done} of ${held.length}`);
       return r;
     }));
     const features = seen.map((s) => s.features), pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))), parts = Array.from({ length: Math.min(pairs.length, work.threads * 4) }, (_, p) => pairs.filter((_q, i) => i % (work.threads * 4) === p));
     const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, on)))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
-    progress(0.8, "Placing frames");
+    progress(0.7, "Placing frames");
     const geometry = await work.run("solve", {
       frames: frames.map((f) => ({ width: f.info.width, height: f.info.height, focalPx: focalPxOf(f.info) })), features, scale: shrink, matches,
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
     }, on);
     if (geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, "check that neighbours share a quarter of their width and something with texture");
-    progress(0.9, "Evening light, finding seams");
-    const composed = await work.run("compose", { cameras: geometry.cameras, looks: seen.map((s) => s.look), evs: frames.map((f) => exposureEv(f.info.exif)), projection: settings.projection, width: settings.width === "auto" ? undefined : settings.width, most: MOST_PX }, on);
-    return { ...geometry, ...composed };
+    return { geometry, looks: seen.map((s) => s.look) };
   } finally {
     await work.idle();
-    for (const h of held) work.give(h.ptr);
     for (const p of planes) work.give(p);
   }
+}
+
+/** Evens the light of located frames, lays out the canvas and finds the seams. */
+export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { projection, width }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Placing> {
+  return { ...geometry, ...(await work.run("compose", { cameras: geometry.cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX }, on)) };
 }

@@ -1,0 +1,35 @@
+import type { Recipe } from "../core/recipe/recipe";
+import { composePanorama, locateFrames, panoramaStep, type Located, type Placing } from "../core/steps/panorama/step";
+import type { Scene } from "../core/steps/merge/scene";
+import { shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
+import type { SceneStatistics } from "../core/tone/sceneStatistics";
+import type { Pool } from "./pool";
+import type { WorkSet } from "./workSet";
+
+export interface JoinedPanorama { scene: Scene; placing: Placing; statistics: SceneStatistics; /** share of the picture from each frame, and last from none */ shares: number[]; shrink: number }
+
+/** A panorama's frames as they were located, held for as long as somebody works on it: another projection matches nothing again. */
+export class PanoramaSet {
+  private located?: { key: string; value: Located };
+
+  constructor(private readonly pool: Pool, private readonly set: WorkSet) {}
+
+  /** Joined at the size one works at. */
+  async join(frames: readonly StackFrame[], recipe: Recipe, { progress, ...on }: Watch): Promise<JoinedPanorama> {
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = frames.map((f) => f.id).join(" ");
+    const held = await this.set.read(frames, shrink, { progress: (s, doing) => progress(s * 0.3, doing), ...on });
+    if (this.located?.key !== key) this.located = { key, value: await locateFrames(this.pool, frames, held, shrink, { progress: (s, doing) => progress(0.3 + s * 0.4, doing), ...on }) };
+    progress(0.75, "Evening light, finding seams");
+    const placing = await composePanorama(this.pool, frames, this.located.value, recipe.panorama, on);
+    // a picture of many frames is shown as large as one frame would be
+    const more = Math.max(1, Math.ceil(Math.sqrt((placing.canvas.width * placing.canvas.height) / shrink ** 2 / 4e6))), by = shrink * more;
+    const scene = await panoramaStep.run(this.pool, { frames, placing, canvas: placing.canvas, shrink: by, ...(more === 1 ? { held } : {}) }, recipe.panorama, { progress: (s, doing) => progress(0.8 + s * 0.2, doing), ...on });
+    try {
+      const sources = this.pool.take(scene.width * scene.height), n = scene.width * scene.height;
+      const whole: Scene = { ...scene, sources, release: () => { scene.release(); this.pool.give(sources); } };
+      await this.pool.run("spreadLabels", { labels: placing.labels, to: sources, width: scene.width, height: scene.height }, on);
+      const [statistics, shares] = await Promise.all([this.pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }), this.pool.run("sourceShares", { sources, n, frames: frames.length }, on)]);
+      return { scene: whole, placing, statistics, shares, shrink: by };
+    } catch (e) { await this.pool.idle(); scene.release(); throw e; }
+  }
+}
