@@ -8,7 +8,7 @@ import { ev100, exposureEv } from "../core/frame/frame";
 import { byName } from "../core/grouping/captureOrder";
 import type { FoundStack } from "../core/grouping/foundStack";
 import type { FrameLook } from "../core/grouping/look";
-import { defaultRecipe, parseRecipe, withSetting, type Recipe } from "../core/recipe/recipe";
+import { defaultRecipe, isMerged, parseRecipe, withSetting, type Recipe } from "../core/recipe/recipe";
 import { toReference } from "../core/steps/align/step";
 import { shrinkTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/work";
 import { deliverStack, type Delivered } from "../engine/deliver";
@@ -145,7 +145,7 @@ function reportOf(frames: StackFrame[], done: Delivered, file: string, kind: Rec
     kind, version: VERSION, output: { file, width: done.width, height: done.height }, timingsMs: Object.fromEntries(Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)])),
     peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: done.suspects,
   };
-  return done.panorama ? { ...common, ...panoramaReport(frames, done.panorama) } : { ...common, ...bracketReport(frames, done.aligned!) };
+  return done.panorama ? { ...common, ...panoramaReport(frames, done.panorama) } : kind === "focus" ? { ...common, ...focusReport(frames, done.aligned!) } : { ...common, ...bracketReport(frames, done.aligned!) };
 }
 
 function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
@@ -155,6 +155,15 @@ function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["ali
   if (frames.some((f) => exposureEv(f.info.exif) === undefined)) warnings.push({ code: "exposure-unknown", message: "Exposure times are missing; they were estimated from the pixels" });
   if (aligned.response) warnings.push({ code: "response-estimated", message: "The files' profile contradicts the exposure times; the tone curve was estimated from the frames" });
   return { frames: aligned.frames.map((a, i) => ({ file: frames[i]!.source.name, ev: a.ev, used: a.used, toReference: toReference(a), residualPx: a.residualPx })), reference: aligned.reference, warnings };
+}
+
+function focusReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
+  const name = (i: number): string => frames[i]!.source.name, used = aligned.frames.filter((f) => f.used).length;
+  return {
+    frames: aligned.frames.map((a, i) => ({ file: name(i), ev: -(a.gainEv ?? 0), used: a.used, toReference: toReference(a), residualPx: a.residualPx })), reference: aligned.reference,
+    focus: { order: (aligned.order ?? []).map(name), coverage: used / frames.length },
+    warnings: [...(aligned.warnings ?? []), ...aligned.frames.flatMap((a, i) => (a.warning ? [{ code: "left-out", message: `${name(i)} ${a.warning}` }] : []))],
+  };
 }
 
 function panoramaReport(frames: StackFrame[], { placing, region }: NonNullable<Delivered["panorama"]>) {
@@ -178,7 +187,7 @@ export async function batch(args: string[]): Promise<void> {
   const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!), true);
   failed.forEach(complain);
   let broken = failed.length;
-  const stacks = (await findStacks(pool, frames, values.gap)).flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket" || s.kind === "panorama").filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
+  const stacks = (await findStacks(pool, frames, values.gap)).flatMap((s) => s.members ?? [s]).filter((s) => isMerged(s.kind)).filter((_, i) => i % Number(shard[2]) === Number(shard[1]) - 1);
   for (const s of stacks) {
     const members = s.frames.map((i) => frames[i]!);
     const file = join(values.out, `${basename(members[0]!.source.name, extname(members[0]!.source.name))}-merged.jpg`);

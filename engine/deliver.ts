@@ -1,5 +1,5 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
-import { alignStep, overAll, type Aligned } from "../core/steps/align/step";
+import { alignFocus, alignStep, overAll, type Aligned } from "../core/steps/align/step";
 import { deliverStep, pixelKind } from "../core/steps/deliver/step";
 import { edgesStep } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";
@@ -70,10 +70,10 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
   try {
     const known = drawer && (await recallFindings(pool, drawer, mergeKey(frames, recipe, shrink)))?.aligned;
     if (!known || shrink === 1) held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.2, doing), ...on });
-    const response = known ? known.response : await findResponse(pool, frames, held!, recipe.prepare, on), readAt = now();
+    const focus = recipe.kind === "focus", response = known ? known.response : focus ? undefined : await findResponse(pool, frames, held!, recipe.prepare, on), readAt = now();
     let alignedAt = readAt;
     // the reference frame needs no alignment: it is read and merged while the others are aligned
-    const aligning = known ? Promise.resolve(known) : alignStep.run(pool, { frames, held: held!, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response, shrink }, recipe.align, on).then((a) => {
+    const aligning = known ? Promise.resolve(known) : (focus ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, on) : alignStep.run(pool, { frames, held: held!, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response, shrink }, recipe.align, on)).then((a) => {
       alignedAt = now();
       if (shrink > 1) dropReduced();
       return a;
@@ -83,7 +83,7 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
     try {
       const aligned = await aligning;
       dropReduced();
-      return { scene, region: { x: 0, y: 0, width: scene.width, height: scene.height }, first: reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
+      return { scene, region: { x: 0, y: 0, width: scene.width, height: scene.height }, first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } catch (e) {
     await pool.idle();

@@ -49,6 +49,6 @@ export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly
 
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */
 export async function findSuspects(pool: Pool, scene: Scene, { frames }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
-  if (recipe.merge.method === "fusion") return [];
+  if (recipe.merge.method !== "radiance") return [];
   return pool.run("mergeSuspects", { acc: plain(scene), frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink }, on);
 }

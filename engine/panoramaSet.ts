@@ -27,7 +27,10 @@ export class PanoramaSet {
     try {
       const sources = this.pool.take(scene.width * scene.height), n = scene.width * scene.height;
       const whole: Scene = { ...scene, sources, release: () => { scene.release(); this.pool.give(sources); } };
-      await this.pool.run("spreadLabels", { labels: placing.labels, to: sources, width: scene.width, height: scene.height }, on);
+      const { labels } = placing, from = this.pool.take(labels.of.length);
+      await this.pool.run("put", { ptr: from, bytes: labels.of }, on);
+      await this.pool.run("spreadSources", { from, w: labels.width, h: labels.height, to: sources, width: scene.width, height: scene.height }, on);
+      this.pool.give(from);
       const [statistics, shares] = await Promise.all([this.pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }), this.pool.run("sourceShares", { sources, n, frames: frames.length }, on)]);
       return { scene: whole, placing, statistics, shares, shrink: by };
     } catch (e) { await this.pool.idle(); scene.release(); throw e; }

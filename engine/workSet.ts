@@ -1,5 +1,5 @@
 import type { Recipe } from "../core/recipe/recipe";
-import { alignStep, type Aligned } from "../core/steps/align/step";
+import { alignFocus, alignStep, type Aligned } from "../core/steps/align/step";
 import { alignKey } from "../core/steps/keys";
 import { referenceOf } from "../core/steps/merge/step";
 import { findResponse } from "../core/steps/prepare/step";
@@ -31,6 +31,7 @@ export class WorkSet {
     const held = await this.read(frames, shrink, { progress: (share, doing) => progress(share * 0.7, doing), ...on });
     if (this.last?.key !== key) {
       progress(0.75, "Aligning");
+      if (recipe.kind === "focus") { this.last = { key, aligned: await alignFocus(this.pool, { frames, held, shrink }, recipe.align, on) }; return { held, aligned: this.last.aligned, shrink }; }
       const response = await findResponse(this.pool, frames, held, recipe.prepare, on);
       const aligned = await alignStep.run(this.pool, { frames, held, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response, shrink }, recipe.align, on);
       this.last = { key, aligned };

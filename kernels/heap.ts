@@ -27,6 +27,8 @@ export interface Kernels {
   addProduct(a: N, b: N, n: N, acc: N): void;
   divideBy(a: N, b: N, n: N): void;
   addPlane(a: N, n: N, acc: N): void;
+  takeWhere(e: N, best: N, src: N, n: N, dst: N): void;
+  maxPlane(e: N, n: N, best: N): void;
   toScene(planes: N, plane: N, n: N, table: N, m: N): void;
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
   selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;

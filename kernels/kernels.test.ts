@@ -251,3 +251,23 @@ test("an image agrees with itself, and a thing that is not in the merge stands o
     if (inside) { expect(s[y * gw + x]!).toBeLessThanOrEqual(1.01 / allowed); expect(s[y * gw + x]!).toBeGreaterThan(0.99 / (allowed + 0.03)); } else expect(s[y * gw + x]).toBeLessThan(1e-3);
   }
 });
+
+test("the sharper of two planes is taken sample by sample", () => {
+  const n = 23, [e, best, src, dst] = [noise(n), noise(n), noise(n), noise(n)], at = heap.put(dst), top = heap.put(best);
+  heap.k.takeWhere(heap.put(e), top, heap.put(src), n, at);
+  expect([...heap.f32(at, n)]).toEqual([...dst.map((v, i) => (e[i]! > best[i]! ? src[i]! : v))]);
+  heap.k.maxPlane(heap.put(e), n, top);
+  expect([...heap.f32(top, n)]).toEqual([...best.map((v, i) => Math.max(v, e[i]!))]);
+});
+
+test("samples at given places are bicubic ones, and outside the frame its edge", () => {
+  const w = 12, h = 9, rgb = noise(w * h * 3), tw = w + 8, tile = heap.alloc(tw * (h + 8) * 16), t = heap.f32(tile, tw * (h + 8) * 4);
+  for (let y = -4; y < h + 4; y++) for (let x = -4; x < w + 4; x++) { const k = (Math.min(h - 1, Math.max(0, y)) * w + Math.min(w - 1, Math.max(0, x))) * 3, o = ((y + 4) * tw + x + 4) * 4; for (let c = 0; c < 3; c++) t[o + c] = rgb[k + c]!; t[o + 3] = 1; }
+  const xs = [3.2, 0.1, 11.9, -2, 7.5], ys = [4.7, 8.8, 0.3, 4, 20], dst = heap.alloc(xs.length * 16);
+  heap.k.resampleAt(tile, -4, -4, tw, w, h, heap.put(xs), heap.put(ys), xs.length, dst);
+  xs.forEach((x, i) => {
+    const got = [...heap.f32(dst + i * 16, 4)], inside = x >= 0 && x <= w && ys[i]! >= 0 && ys[i]! <= h;
+    expect(got[3]).toBe(inside ? 1 : -1);
+    if (inside) twin.bicubic(rgb, w, h, x, ys[i]!).forEach((v, c) => expect(got[c]).toBeCloseTo(Math.max(0, v), 4));
+  });
+});

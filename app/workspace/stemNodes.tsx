@@ -172,7 +172,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
 }
 
 /** Steps that a kind has no use for. */
-const ONLY: Record<Recipe["kind"], { without: readonly string[] }> = { bracket: { without: ["panorama", "edges"] }, panorama: { without: ["align", "merge", "ghosts"] } };
+const ONLY: Record<Recipe["kind"], { without: readonly string[] }> = { bracket: { without: ["panorama", "edges"] }, panorama: { without: ["align", "merge", "ghosts"] }, focus: { without: ["ghosts", "panorama", "edges"] } };
 const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinear", cylindrical: "Cylindrical", equirectangular: "Equirectangular", mercator: "Mercator", panini: "Panini", stereographic: "Stereographic" };
 
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };

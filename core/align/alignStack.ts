@@ -12,6 +12,8 @@ export interface AlignedFrame {
   fromReference: number[];
   /** EV of this frame against the reference, refined from the pixels */
   ev: number;
+  /** of a focus run: EV to add so that it is as bright as the reference */
+  gainEv?: number;
   /** estimate of what is left, in full-size px */
   residualPx: number;
   used: boolean;

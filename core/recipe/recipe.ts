@@ -7,17 +7,17 @@ const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(ST
 
 export const RECIPE_VERSION = 3;
 /** Kinds of stacks that are merged. */
-export const KINDS = ["bracket", "panorama"] as const;
+export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
 export const isMerged = (kind: string): kind is RecipeKind => (KINDS as readonly string[]).includes(kind);
 export const RecipeSchema = v.object({ version: v.literal(RECIPE_VERSION), kind: v.picklist(KINDS), ...ofSteps<Schemas>((name) => STEPS[name].settings.schema) });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 
 export function defaultRecipe(kind: string): Recipe {
-  if (!isMerged(kind)) throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, `use ${KINDS.join(" or ")}`);
+  if (!isMerged(kind)) throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, `use ${KINDS.join(", ")}`);
   const defaults = ofSteps<Pick<Recipe, StepName>>((name) => structuredClone(STEPS[name].settings.defaults));
   // ordinary frames come out as they went in
-  return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }) };
+  return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }), ...(kind === "focus" ? { merge: { ...defaults.merge, method: "pyramid" } } : {}) };
 }
 
 /** A recipe as a stack of another kind takes it: what was chosen for its frames, their white and its delivery stays. */
@@ -42,10 +42,17 @@ function migrate(data: unknown): unknown {
   return r;
 }
 
+/** Ways of merging that a kind knows. */
+const METHODS: Record<RecipeKind, readonly Recipe["merge"]["method"][]> = { bracket: ["radiance", "fusion"], panorama: ["radiance"], focus: ["pyramid"] };
+
 /** Reads a recipe that came from outside, of this version or an older one. @throws RhizomeError `recipe-invalid`, naming the setting */
 export function parseRecipe(data: unknown): Recipe {
   const result = v.safeParse(RecipeSchema, migrate(data));
-  if (result.success) return result.output;
+  if (result.success) {
+    const { kind, merge } = result.output;
+    if (!METHODS[kind].includes(merge.method)) throw new RhizomeError("recipe-invalid", `The recipe's merge.method is not right: a ${kind} has no "${merge.method}".`, `use ${METHODS[kind].join(" or ")}`);
+    return result.output;
+  }
   const issue = result.issues[0];
   throw new RhizomeError("recipe-invalid", `The recipe's ${v.getDotPath(issue) ?? "form"} is not right: ${issue.message}.`, "correct that setting, or start from `rhizome recipe bracket`");
 }

@@ -4,7 +4,9 @@ import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
 import { addChannel, collapseChannel, exposureWeights, fusedToScene, type LaidFrame } from "../bracket/mertens";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
-import { pyramidShape, reduceAll } from "../raster/pyramid";
+import { alignRun } from "../focus/alignRun";
+import { averageCoarsest, FOCUS_LEVELS, keepBest, sharpness, takeChannel } from "../focus/sharpest";
+import { collapse, pyramidShape, reduceAll } from "../raster/pyramid";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
 import { markClipped } from "../tone/markClipped";
 import { bytesPerPixel, renderStrip, type PixelKind, type RenderSettings } from "../tone/renderStrip";
@@ -93,10 +95,10 @@ export const stepTasks = {
   },
 
   /** Light gathered from one frame as a picture in sRGB, RGB of 16 bit. */
-  layDown({ heap }: StepContext, a: { acc: Accumulator; matrix: number[]; dst: number; y0: number; y1: number }) {
+  layDown({ heap }: StepContext, a: { acc: Accumulator; matrix: number[]; /** factor on light */ gain: number; dst: number; y0: number; y1: number }) {
     const { acc, y0, y1 } = a;
     heap.ensure(a.dst + acc.width * acc.height * 6 + 64);
-    heap.k.finaliseRadiance(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(a.matrix));
+    heap.k.finaliseRadiance(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(a.matrix.map((v) => v * a.gain)));
     const flat = heap.put(new Float32Array(16));
     renderStrip(heap, acc, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1 }, AS_IT_IS, { x: 0, y: 0, width: acc.width, height: acc.height }, "rgb16", a.dst, y0, y1);
   },
@@ -118,6 +120,24 @@ export const stepTasks = {
   addChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; weights: number; sum: number }) { heap.ensure(a.sum + pyramidShape(a.frame.width, a.frame.height).bytes); addChannel(heap, a.frame, a.channel, a.weights, a.sum); },
   collapseChannel({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4); collapseChannel(heap, a.sum, a.acc, a.channel); },
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
+
+  alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number }) { return alignRun(heap, a.frames, a.motion, a.scale); },
+  sharpness({ heap }: StepContext, a: { frame: LaidFrame; energy: number; bytes: number }) { heap.ensure(a.energy + a.bytes); sharpness(heap, a.frame, a.energy); },
+  takeChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; energy: number; best: number; sum: number; bytes: number }) { heap.ensure(Math.max(a.sum, a.best) + a.bytes); takeChannel(heap, a.frame, a.channel, a.energy, a.best, a.sum); },
+  keepBest({ heap }: StepContext, a: { width: number; height: number; energy: number; best: number; won: { sources: number; level: number; frame: number } }) { heap.ensure(a.won.sources + a.width * a.height); keepBest(heap, a.width, a.height, a.energy, a.best, a.won); },
+  finishFocus({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number; frames: number }) {
+    heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
+    averageCoarsest(heap, a.acc.width, a.acc.height, a.sum, a.frames);
+    collapse(heap, a.sum, pyramidShape(a.acc.width, a.acc.height, FOCUS_LEVELS));
+    const to = heap.f32(a.acc.ptr + a.channel * a.acc.planeBytes, a.acc.width * a.acc.height), from = heap.f32(a.sum, a.acc.width * a.acc.height);
+    for (let i = 0; i < to.length; i++) to[i] = Math.min(1, Math.max(0, from[i]!));
+  },
+  /** A map of a coarser size laid out over the picture. */
+  spreadSources({ heap }: StepContext, a: { from: number; w: number; h: number; to: number; width: number; height: number }) {
+    heap.ensure(a.to + a.width * a.height);
+    const from = heap.u8(a.from, a.w * a.h), to = heap.u8(a.to, a.width * a.height);
+    for (let y = 0; y < a.height; y++) for (let x = 0, v = Math.min(a.h - 1, Math.floor((y * a.h) / a.height)) * a.w; x < a.width; x++) to[y * a.width + x] = from[v + Math.floor((x * a.w) / a.width)]!;
+  },
 
   statistics({ heap }: StepContext, a: { grid: ToneGrid }) { return sceneStatistics(heap, a.grid); },
 

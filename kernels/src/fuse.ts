@@ -71,3 +71,16 @@ function decode(v: f32, table: usize): f32 {
   const t = max<f32>(0, min<f32>(1, v)) * 4096, i = min<i32>(4095, <i32>t), f = t - <f32>i, p = table + (<usize>i << 2);
   return load<f32>(p) + (load<f32>(p, 4) - load<f32>(p)) * f;
 }
+
+/** Where e exceeds best, dst takes src; planes of n, with room behind. */
+export function takeWhere(e: usize, best: usize, src: usize, n: i32, dst: usize): void {
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2;
+    v128.store(dst + o, v128.bitselect(v128.load(src + o), v128.load(dst + o), f32x4.gt(v128.load(e + o), v128.load(best + o))));
+  }
+}
+
+/** best = max(best, e) over planes of n, with room behind. */
+export function maxPlane(e: usize, n: i32, best: usize): void {
+  for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(best + o, f32x4.max(v128.load(best + o), v128.load(e + o))); }
+}

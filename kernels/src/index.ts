@@ -4,4 +4,4 @@ export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOf
 export { selectSamples, normalEquations, similarityEquations } from "./register";
 export { logRow, foldLog, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
-export { fusionWeights, channelOf, addProduct, divideBy, addPlane, toScene } from "./fuse";
+export { fusionWeights, channelOf, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene } from "./fuse";

@@ -1,12 +1,13 @@
 import * as v from "valibot";
 import type { AlignedFrame } from "../../align/alignStack";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
+import { runScratch } from "../../focus/alignRun";
 import { exposureEv } from "../../frame/frame";
 import { invert } from "../../raster/matrix3";
 import { defineStep, sizeAt } from "../step";
 import { checkSizes, decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 
-export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve }
+export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve; /** of a focus run: places along the focus travel */ order?: number[]; warnings?: { code: string; message: string }[] }
 interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
 
 const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]), /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()) });
@@ -32,6 +33,13 @@ export const alignStep = defineStep({
     { what: "Alignment, worst", value: Math.max(...frames.map((f) => (f.used ? f.residualPx : 0))), unit: "px" as const, digits: 2 as const },
   ],
 });
+
+/** Finds how the frames of a focus run lie against its middle one, and in which order they travel. @throws RhizomeError `size-mismatch` */
+export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Input, "frames" | "held" | "shrink">, { motion }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
+  checkSizes(frames, 0);
+  const run = await work.run("alignRun", { frames: held, motion, scale: shrink }, { scratch: runScratch(held[0]!.width * held[0]!.height, held.length), ...(signal ? { signal } : {}) });
+  return { frames: run.frames, reference: run.reference, order: run.order, warnings: run.warnings };
+}
 
 /** Frame px to reference px, as reports give it. */
 export const toReference = (a: AlignedFrame): number[] => { const m = invert(a.fromReference); return m.map((v) => v / m[8]!); };

@@ -1,12 +1,12 @@
 import type { LaidFrame } from "../../bracket/mertens";
 import { channelScratch, weightScratch } from "../../bracket/mertens";
-import { IDENTITY } from "../../raster/matrix3";
 import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { withPatches } from "../../bracket/ghostPatches";
 import { voteGrid } from "../ghosts/step";
-import { decodeInto, rowsOf, type HeldSamples, type Watch, type Work } from "../work";
-import { begin, fold, toneAnalysis } from "./mergeFrames";
+import { rowsOf, type Watch, type Work } from "../work";
+import { begin, toneAnalysis } from "./mergeFrames";
+import { layFrames } from "./layFrames";
 import type { Scene } from "./scene";
 import { sourceMap, withSources } from "./sourceMap";
 import type { MergeInput } from "./step";
@@ -24,33 +24,17 @@ export async function fuseFrames(work: Work, { frames, aligned: aligning, shrink
   const used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), info = frames[reference]!.info;
   let acc = begin(work, info, shrink);
   const { width, height } = acc, n = width * height, shape = pyramidShape(width, height), keeps = used.length * n * 6 <= KEPT;
-  const taken = new Set<number>([acc.ptr]), ahead = new Map<number, Promise<HeldSamples>>();
+  const taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
   const giveBack = (at: number): void => { work.give(at); taken.delete(at); };
   const strips = rowsOf(height, work.threads * 4), kept = new Map<number, LaidFrame>();
   const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
   let done = 0;
   const tell = (): void => progress(++done / (used.length * 2), `Fusing frames, ${Math.min(done, used.length * 2)} of ${used.length * 2}`);
-  /** Begins to read a frame. */
-  const load = (i: number | undefined): void => {
-    if (i === undefined || held || ahead.has(i)) return;
-    const p = decodeInto(work, frames[i]!, shrink, signal);
-    p.catch(() => undefined);
-    ahead.set(i, p);
-  };
+  const layer = layFrames(work, { frames, aligned: aligned.frames, reference, shrink, held, acc, take, on });
   const lay = async (i: number, next: number | undefined): Promise<LaidFrame> => {
-    load(i);
-    const own = held?.[i] ?? (await ahead.get(i)!), a = aligned.frames[i]!, ptr = take(n * 6 + 64);
-    ahead.delete(i);
-    load(next);
-    try {
-      const still = i === reference;
-      if (!still) await clear(acc.ptr, acc.planeBytes * 4);
-      await fold(work, acc, own, { fromReference: still ? [...IDENTITY] : a.fromReference, ev: 0 }, shrink, still, on);
-      await Promise.all(strips.map(([y0, y1]) => work.run("layDown", { acc, matrix: own.matrix, dst: ptr, y0, y1 }, { scratch: width * 64 + (1 << 18), ...on })));
-    } finally { if (!held) work.give(own.ptr); }
-    const ghosts = withPatches(a.ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid);
-    return { ptr, width, height, ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}) };
+    const laid = await layer.lay(i, next), ghosts = withPatches(aligned.frames[i]!.ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid);
+    return { ...laid, ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}) };
   };
   const map = sources ? sourceMap(work, acc) : undefined;
   try {
@@ -88,7 +72,6 @@ export async function fuseFrames(work: Work, { frames, aligned: aligning, shrink
     for (const at of taken) work.give(at);
     throw e;
   } finally {
-    // what was read ahead for nothing
-    for (const p of ahead.values()) void p.then((h) => work.give(h.ptr), () => undefined);
+    layer.drop();
   }
 }

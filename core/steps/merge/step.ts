@@ -14,12 +14,14 @@ import type { Suspect } from "../../suspects/suspect";
 import { range } from "../range";
 import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import { focusFrames } from "./focusFrames";
 import { fuseFrames } from "./fuseFrames";
 import { mergeFrames } from "./mergeFrames";
 import type { Scene } from "./scene";
 
 const schema = v.object({
-  method: v.picklist(["radiance", "fusion"]),
+  /** of a bracket radiance or fusion, of a focus stack pyramid */
+  method: v.picklist(["radiance", "fusion", "pyramid"]),
   reference: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(0))]),
   deghost: v.picklist(["off", "auto"]),
   /** how small a disagreement is taken for movement, 0 to 1 */
@@ -36,14 +38,14 @@ export const mergeStep = defineStep({
   plan(frames, { method }, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
-    if (method === "fusion") return { width, height, margin: width, peakBytes: 4 * pyramidShape(width, height).bytes + width * height * 4 + 2 * channelScratch(width, height) + Math.max(scene, Math.min(frames.length * width * height * 6, 450e6)), heldBytes: scene };
+    if (method !== "radiance") return { width, height, margin: width, peakBytes: 4 * pyramidShape(width, height).bytes + width * height * 4 + 2 * channelScratch(width, height) + Math.max(scene, Math.min(frames.length * width * height * 6, 450e6)), heldBytes: scene };
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },
-  run: (work: Work, input: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> => (method === "fusion" ? fuseFrames(work, input, watch) : mergeFrames(work, input, watch)),
+  run: (work: Work, input: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> => (method === "pyramid" ? focusFrames(work, input, watch) : method === "fusion" ? fuseFrames(work, input, watch) : mergeFrames(work, input, watch)),
   evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings, { method }: MergeSettings) => [
     // a fusion has the range of a picture
-    ...(method === "fusion" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),
+    ...(method !== "radiance" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),
     { what: "Clipped, bright", value: clippedBright * 100, unit: "%" as const, digits: 2 as const },
     { what: "Black, darkest", value: clippedDark * 100, unit: "%" as const, digits: 2 as const },
     { what: "Moving parts", value: 100 * Math.max(0, ...aligned.frames.map((f) => f.ghosts?.share ?? 0)), unit: "%" as const, digits: 1 as const },

@@ -9,7 +9,7 @@ import { litLooker, lookImage, looker, type LookImage } from "../../panorama/loo
 import { matchFeatures } from "../../panorama/matchFeatures";
 import { canvasFor, type Projection } from "../../panorama/projection";
 import { refineTies, type LogPlane } from "../../panorama/refineTies";
-import { findSeams, type Labels } from "../../panorama/seams";
+import { findSeams } from "../../panorama/seams";
 import { solvePanorama, type PanoramaFrame } from "../../panorama/solvePanorama";
 import type { HeldSamples } from "../work";
 
@@ -37,13 +37,6 @@ export const panoramaTasks = {
   compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number }) {
     const light = evenLight(a.cameras, litLooker(a.looks), a.evs), canvas = canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.projection, a.width, a.most);
     return { light, canvas, labels: findSeams(a.cameras, canvas, looker(a.looks), light) };
-  },
-
-  /** The seams' map at the scene's size: each pixel's frame, by its place plus 1. */
-  spreadLabels({ heap }: Context, a: { labels: Labels; to: number; width: number; height: number }) {
-    heap.ensure(a.to + a.width * a.height);
-    const out = heap.u8(a.to, a.width * a.height), { labels: l } = a;
-    for (let y = 0; y < a.height; y++) for (let x = 0, v = Math.floor((y * l.height) / a.height) * l.width; x < a.width; x++) out[y * a.width + x] = l.of[v + Math.floor((x * l.width) / a.width)]!;
   },
 
   warpPiece({ heap }: Context, a: { input: WarpInput; y0: number; y1: number }) {

@@ -1,0 +1,61 @@
+import type { Heap } from "../../kernels/heap";
+import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyramid";
+import { registerPair, type Registration } from "../align/registerPair";
+import type { AlignedFrame } from "../align/alignStack";
+import { IDENTITY, longestMove, multiply, rescale } from "../raster/matrix3";
+import { focusOrder, isOrdered, type SharpMap } from "./focusOrder";
+
+export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; warnings: { code: string; message: string }[] }
+
+/** Cells of the map of sharpness along the longer side. */
+const CELLS = 32;
+/** Residual in EV above which neighbours do not fit each other. */
+const MISFIT_EV = 0.45;
+
+/**
+ * Aligns the frames of a focus run to its middle frame. Neighbours along the focus travel are sharp at nearly the same
+ * places and differ least in size, so each is registered to the next and the ways are joined; breathing is the growth in
+ * them. The travel's order is taken from the pixels where the given one does not follow it.
+ *
+ * @param scale  full-size px a px of the reduced frames
+ */
+export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "none" | "shift" | "similarity" | "homography" | "auto", scale: number): AlignedRun {
+  const outer = heap.mark(), pyramids: LogPyramid[] = [], maps: SharpMap[] = [];
+  const made = frames.map((f): LogPyramid => logPyramid(heap, f, 0));
+  for (const p of made) { pyramids.push(p); maps.push(sharpMap(heap, p)); }
+  const found = focusOrder(maps), order = isOrdered(found.order) ? frames.map((_, i) => i) : found.order, { w, h } = pyramids[0]!.levels[0]!;
+  const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;
+  const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, gainEv: 0, residualPx: 0, movedPx: 0, used: true })), warnings: AlignedRun["warnings"] = [];
+  for (const direction of [1, -1]) {
+    let way: number[] = [...IDENTITY], gain = 0, lost = false;
+    for (let k = middle + direction; k >= 0 && k < order.length; k += direction) {
+      const i = order[k]!, from = order[k - direction]!, r = registerPair(heap, pyramids[from]!, pyramids[i]!, model);
+      const misfit = r.residualEv > MISFIT_EV;
+      lost ||= misfit;
+      way = multiply(misfit ? IDENTITY : r.transform, way);
+      gain += misfit ? 0 : r.offset;
+      const moved = longestMove(way, w, h) * scale;
+      out[i] = { fromReference: moved < 0.15 ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < 0.015 ? 0 : gain, residualPx: precisionOf(r) * scale, movedPx: moved < 0.15 ? 0 : moved, used: !misfit, ...(misfit ? { warning: "does not fit its neighbours; it was left out" } : {}) };
+    }
+    if (lost) warnings.push({ code: "not-aligned", message: "A frame does not fit its neighbours along the focus travel" });
+  }
+  for (const i of found.blurred) if (i !== reference && out[i]!.used) { out[i]!.used = false; out[i]!.warning = "is nowhere sharper than the others; it was left out"; }
+  if (order === found.order) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
+  heap.release(outer);
+  return { frames: out, reference, order, warnings };
+}
+/** A rough standard deviation of the shift, px of the reduced frame. */
+const precisionOf = (r: Registration): number => Math.min(9, 0.02 + r.residualEv * 0.5);
+
+/** Log of the mean squared slope on a coarse grid. */
+function sharpMap(heap: Heap, { levels }: LogPyramid): SharpMap {
+  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!, L = heap.f32(log, w * h), V = heap.f32(vote, w * h), width = Math.round(w >= h ? CELLS : (CELLS * w) / h), height = Math.round(w >= h ? (CELLS * h) / w : CELLS), values = new Float32Array(width * height), counts = new Float32Array(width * height);
+  for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
+    const i = y * w + x, k = Math.floor((y * height) / h) * width + Math.floor((x * width) / w), d = 4 * L[i]! - L[i - 1]! - L[i + 1]! - L[i - w]! - L[i + w]!;
+    if (V[i]! < 0.05) continue;
+    values[k]! += d * d;
+    counts[k]!++;
+  }
+  return { width, height, values: values.map((v, k) => Math.log2((v + 1e-4) / (counts[k]! + 1))) };
+}
+export const runScratch = (px: number, frames: number): number => frames * px * 8 * 1.4 + px * 48 + (1 << 23);

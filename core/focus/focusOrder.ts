@@ -1,0 +1,41 @@
+/** Where a frame is sharp: log sharpness on a coarse grid. */
+export interface SharpMap { width: number; height: number; values: Float32Array }
+
+export interface FocusOrder {
+  /** places of the frames from one end of the focus travel to the other */
+  order: number[];
+  /** places of frames in which nothing is as sharp as in others */
+  blurred: number[];
+}
+
+/**
+ * The order of a focus run from its pixels alone: neighbours are sharp at the same places. Frames are laid along a line so
+ * that likeness falls with distance (the second eigenvector of the likeness graph).
+ *
+ * @see Atkins, Boman, Hendrickson, "A spectral algorithm for seriation and the consecutive ones problem", SIAM J. Comput. 1998
+ */
+export function focusOrder(maps: readonly SharpMap[]): FocusOrder {
+  const n = maps.length, cells = maps[0]?.values.length ?? 0;
+  if (n < 3) return { order: maps.map((_, i) => i), blurred: [] };
+  // against the sharpest that any frame has in a cell, so that texture itself does not count
+  const top = Float32Array.from({ length: cells }, (_, c) => Math.max(...maps.map((m) => m.values[c]!))), relative = maps.map((m) => m.values.map((v, c) => Math.exp(Math.max(-6, (v - top[c]!) * 1.2))));
+  const like = relative.map((a) => relative.map((b) => { let ab = 0, aa = 0, bb = 0; for (let c = 0; c < cells; c++) { ab += a[c]! * b[c]!; aa += a[c]! ** 2; bb += b[c]! ** 2; } return (ab / Math.sqrt(aa * bb + 1e-12)) ** 4; }));
+  const degree = like.map((r) => r.reduce((s, v) => s + v, 0));
+  // largest eigenvector of the normalised likeness beside the trivial one, by iteration from the given order
+  const trivial = degree.map(Math.sqrt), norm = Math.hypot(...trivial), M = like.map((r, i) => r.map((v, j) => v / Math.sqrt(degree[i]! * degree[j]!) + (i === j ? 1 : 0)));
+  let x = maps.map((_, i) => i - (n - 1) / 2 + 0.01 * Math.sin(i * 7.3));
+  for (let k = 0; k < 600; k++) {
+    const along = x.reduce((s, v, i) => s + (v * trivial[i]!) / norm, 0);
+    x = x.map((v, i) => v - (along * trivial[i]!) / norm);
+    x = M.map((r) => r.reduce((s, v, j) => s + v * x[j]!, 0));
+    const length = Math.hypot(...x) || 1;
+    x = x.map((v) => v / length);
+  }
+  const at = x.map((v, i) => v / Math.sqrt(degree[i]!)), order = at.map((_, i) => i).sort((a, b) => at[a]! - at[b]! || a - b);
+  if (order.indexOf(0) > order.indexOf(n - 1)) order.reverse();
+  const best = relative.map((r) => [...r].sort((p, q) => q - p)[Math.floor(cells * 0.02)]!);
+  return { order, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
+}
+
+/** Whether frames were taken in the order of the focus travel, but for a few neighbours that are too alike to tell. */
+export const isOrdered = (order: readonly number[]): boolean => order.every((v, i) => Math.abs(v - i) <= 1);

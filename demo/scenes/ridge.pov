@@ -1,0 +1,91 @@
+// The ridge at morning, seen from the observatory's roof: a piece of the sphere, 160 x 64 degrees.
+#version 3.7;
+#include "functions.inc"
+global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
+
+#declare Turn = 0.9;
+#declare Hills = function(x, z) { f_noise3d(x*2.1+7, 0.3, z*2.1+3) }
+#declare Ridged = function(x, z) { 1 - abs(2*f_noise3d(x*4.3+1, 2.7, z*4.3+9) - 1) }
+#declare Rough = function(x, z) { f_noise3d(x*17, 5.1, z*17)*0.6 + f_noise3d(x*41, 8.2, z*41)*0.28 + f_noise3d(x*97, 3.2, z*97)*0.12 }
+// low where one stands, rising into a chain to the north
+#declare Height = function(x, z) {
+  0.05 + 0.16*Hills(x, z) + min(1, max(0, (z-0.42)*2.6))*(0.30*Ridged(x, z)*Ridged(x, z) + 0.12*Ridged(x*2.1+4, z*2.1)) + 0.016*Rough(x, z)*(0.4 + 1.6*Ridged(x,z))
+}
+#declare Size = 9000;
+#declare Land = height_field {
+  function 1800, 1800 { Height(x, 1-y) } smooth
+  translate <-0.5, 0, -0.32> scale <Size, 2600, Size>
+}
+#declare Rock = pigment { granite scale 60 colour_map { [0 rgb <0.20,0.18,0.165>] [0.5 rgb <0.33,0.30,0.27>] [1 rgb <0.46,0.43,0.40>] } }
+#declare Grass = pigment { bozo scale 22 turbulence 0.7 octaves 6 colour_map { [0 rgb <0.045,0.075,0.022>] [0.45 rgb <0.085,0.115,0.035>] [0.75 rgb <0.15,0.14,0.055>] [1 rgb <0.20,0.165,0.08>] } }
+#declare Meadow = pigment { granite scale 1.6 colour_map { [0 rgb <0.05,0.08,0.02>] [0.5 rgb <0.10,0.13,0.04>] [1 rgb <0.19,0.17,0.07>] } }
+#declare Snow = pigment { colour rgb <0.82,0.85,0.90> }
+#declare Patches = pigment { bozo scale 95 turbulence 0.5 colour_map { [0 rgb <0.03,0.07,0.02>] [0.5 rgb <0.12,0.14,0.03>] [1 rgb <0.34,0.25,0.10>] } }
+#declare Tufts = pigment { wrinkles scale 3.5 colour_map { [0 rgb <0.02,0.04,0.01>] [0.6 rgb <0.12,0.13,0.04>] [1 rgb <0.36,0.30,0.14>] } }
+#declare Green = pigment { average pigment_map { [0.7 Grass] [0.8 Meadow] [1.3 Patches] [1.2 Tufts] } }
+#declare Steep = pigment { slope { y } pigment_map { [0.0 Rock] [0.80 Rock] [0.90 Green] [1 Green] } }
+object { Land
+  texture { pigment { gradient y pigment_map { [0 Steep] [0.40 Steep] [0.47 Rock] [0.56 Rock] [0.62 Snow] [1 Snow] } turbulence 0.06 scale 2600 } normal { average normal_map { [1 granite 0.30 scale 2.2] [1 bumps 0.10 scale 30] } } finish { diffuse 0.85 ambient 0 } } }
+
+// a lake in the valley
+plane { y, 292 texture { pigment { colour rgb <0.012,0.022,0.026> } normal { bumps 0.035 scale <14,1,5> } finish { diffuse 0.4 ambient 0 specular 0.5 roughness 0.004 reflection { 0.06, 0.75 fresnel on } conserve_energy } } interior { ior 1.33 } }
+
+#declare Needle = texture { pigment { bozo scale 1.2 colour_map { [0 rgb <0.010,0.022,0.010>] [1 rgb <0.030,0.055,0.020>] } } normal { bumps 0.8 scale 0.5 } finish { diffuse 0.8 ambient 0 } }
+#declare Bark = texture { pigment { colour rgb <0.06,0.045,0.035> } finish { diffuse 0.8 ambient 0 } }
+#declare Fir = union {
+  cylinder { 0, y*3, 0.32 texture { Bark } }
+  #declare K = 0;
+  #while (K < 7) cone { y*(1.6+K*1.75), 2.9-K*0.38, y*(4.4+K*1.75), 0.15 } #declare K = K+1; #end
+  texture { Needle }
+}
+#declare R = seed(77);
+#declare N = 0;
+#while (N < 5200)
+  #local D = 110 + 2600*pow(rand(R), 1.7);
+  #local A = (rand(R)-0.5)*190*pi/180;
+  #local P = <D*sin(A), 0, D*cos(A)>;
+  #if (f_noise3d(P.x/260+4, 1, P.z/260) > 0.5)
+    #local Up = <0,0,0>;
+    #local Hit = trace(Land, <P.x, 3000, P.z>, -y, Up);
+    #if (vlength(Up) > 0 & Hit.y > 297 & Hit.y < 1000 & Up.y > 0.72)
+      object { Fir scale <1, 1.1, 1>*(0.75+rand(R)*0.9) rotate y*rand(R)*360 translate Hit-y*0.4 }
+    #end
+  #end
+  #declare N = N+1;
+#end
+// walls and a hut give people something to hold on to
+#declare N = 0;
+#while (N < 420)
+  #local A = -64 + N*0.31; #local D = 95 + 22*sin(N/47) ;
+  #local Up = <0,0,0>; #local Hit = trace(Land, <D*sin(A*pi/180), 3000, D*cos(A*pi/180)>, -y, Up);
+  superellipsoid { <0.55,0.5> scale <0.34+0.16*rand(R), 0.42+0.25*rand(R), 0.3+0.1*rand(R)> rotate y*rand(R)*360 translate Hit+y*0.25 texture { pigment { Rock scale 0.03 } normal { granite 0.5 scale 0.4 } finish { diffuse 0.85 ambient 0 } } }
+  #declare N = N+1;
+#end
+#declare N = 0;
+#while (N < 260)
+  #local D = 40 + 520*pow(rand(R), 1.4); #local A = (rand(R)-0.5)*170*pi/180;
+  #local Up = <0,0,0>; #local Hit = trace(Land, <D*sin(A), 3000, D*cos(A)>, -y, Up);
+  superellipsoid { <0.7,0.6> scale <0.5+1.3*rand(R), 0.35+0.8*rand(R), 0.5+rand(R)> rotate <20*rand(R), rand(R)*360, 15*rand(R)> translate Hit texture { pigment { Rock scale 0.02 } normal { granite 0.6 scale 0.6 } finish { diffuse 0.85 ambient 0 } } }
+  #declare N = N+1;
+#end
+#declare Up = <0,0,0>; #declare Hit = trace(Land, <210*sin(0.42), 3000, 210*cos(0.42)>, -y, Up);
+union {
+  box { <-6,-3,-4>, <6,4.2,4> texture { pigment { brick colour rgb <0.30,0.27,0.24>, colour rgb <0.42,0.38,0.33> brick_size <1.2,0.5,0.6> mortar 0.05 } finish { diffuse 0.8 } } }
+  prism { linear_sweep -6.7, 6.7, 4, <-5,0>, <5,0>, <0,4.6>, <-5,0> rotate <-90,0,90> rotate z*90 rotate y*90 translate y*4.2 texture { pigment { colour rgb <0.10,0.085,0.08> } normal { wrinkles 0.5 scale 0.4 } finish { diffuse 0.7 } } }
+  box { <-1,-3,-4.05>, <1,2,-3.9> pigment { colour rgb <0.12,0.05,0.03> } }
+  box { <2.6,0.6,-4.05>, <4.2,2.4,-3.9> pigment { colour rgb <0.9,0.7,0.35> } finish { ambient 0 emission 0.5 diffuse 0 } }
+  rotate y*-20 translate Hit+y*2
+}
+
+light_source { vnormalize(<-1.05, 0.25, 0.30>)*60000 colour rgb <3.3, 2.45, 1.65> parallel point_at 0 }
+light_source { <2000, 9000, -6000> colour rgb <0.20, 0.27, 0.40> shadowless }
+light_source { <9000, 6000, 3000> colour rgb <0.09, 0.11, 0.16> shadowless }
+sky_sphere {
+  pigment { gradient y colour_map { [0 rgb <0.95,0.70,0.46>] [0.07 rgb <0.86,0.74,0.62>] [0.16 rgb <0.55,0.66,0.78>] [0.42 rgb <0.24,0.40,0.66>] [1 rgb <0.10,0.22,0.48>] } }
+  pigment { wrinkles turbulence 0.7 octaves 7 omega 0.55 scale <0.55,0.10,0.35> colour_map { [0 rgbt <1,1,1,1>] [0.52 rgbt <1,1,1,1>] [0.74 rgbt <1.05,0.93,0.82,0.35>] [1 rgbt <1.1,1.0,0.92,0.10>] } }
+}
+fog { fog_type 2 distance 5200 fog_offset 420 fog_alt 260 colour rgb <0.66,0.66,0.68> }
+fog { fog_type 2 distance 1500 fog_offset 292 fog_alt 40 colour rgb <0.90,0.80,0.70> turbulence 0.3 turb_depth 0.6 }
+
+#declare Up = <0,0,0>; #declare Stand = trace(Land, <0, 3000, 0>, -y, Up);
+camera { spherical location Stand + y*14 look_at Stand + <0, 13.2, 12> angle 160 64 }
