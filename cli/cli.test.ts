@@ -3,6 +3,8 @@ import { mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Vips from "wasm-vips";
+import { simulateFocusRun } from "../core/simulate/focusRun";
+import { simulatedRoom } from "../core/simulate/room";
 import { readExif } from "../codecs/exif";
 
 const frames = (from: number, n: number): string[] => Array.from({ length: n }, (_, i) => join(process.cwd(), `demo/frames/QM_0${from + i}.jpg`));
@@ -21,9 +23,9 @@ test("inspect tells size, exposure and clipping", async () => {
   expect(JSON.parse(out)[0]).toMatchObject({ format: "jpeg", width: 2160, height: 1440, depth: 8, aperture: 5.6, iso: 200, exposureTime: 1, camera: "Quillmoor Stand-in 24" });
 });
 
-test("group finds the four brackets of the demo", async () => {
+test("group finds the brackets and the sweep of the demo", async () => {
   const { out } = await run("group", join(process.cwd(), "demo/frames"), "--json");
-  expect((JSON.parse(out) as { kind: string; frames: string[] }[]).map((s) => [s.kind, s.frames.length])).toEqual([["bracket", 5], ["bracket", 7], ["bracket", 5], ["bracket", 3]]);
+  expect((JSON.parse(out) as { kind: string; frames: string[] }[]).map((s) => [s.kind, s.frames.length])).toEqual([["bracket", 5], ["bracket", 7], ["bracket", 5], ["panorama", 7], ["bracket", 3]]);
 });
 
 test.each([["tif", "ushort", 16], ["png", "ushort", 16], ["jpg", "uchar", 8], ["hdr", "float", 32]])("merge writes .%s", async (ending, format) => {
@@ -69,4 +71,38 @@ test("errors have a code, the file's name, one line, the right status, and leave
     expect([args.join(" "), r.code, r.err.match(said) !== null]).toEqual([args.join(" "), code, true]);
   }
   expect((await readdir(dir)).filter((f) => f.startsWith("never") || f.includes(".part"))).toEqual([]);
+});
+
+test("merge --as panorama places the ridge's frames, names one that belongs elsewhere, and the same bytes come from one thread", async () => {
+  const ridge = frames(433, 3), report = join(dir, "pano.json"), [a, b] = [join(dir, "a.png"), join(dir, "b.png")];
+  const { code, err } = await run("merge", ...ridge, bedroom[1]!, "--as", "panorama", "--set", "panorama.width=1200", "--out", a!, "--report", report);
+  expect([code, err]).toEqual([0, ""]);
+  const r = JSON.parse(await readFile(report, "utf8")) as { kind: string; output: { width: number; height: number }; panorama: { projection: string; pxPerRadian: number; frames: { file: string; focalPx: number; rotation: number[]; rmsPx: number }[]; leftOut: string[] }; warnings: { code: string; message: string }[] };
+  expect(r.kind).toBe("panorama");
+  expect(r.panorama.leftOut).toEqual(["QM_0430.jpg"]);
+  expect(r.warnings[0]).toMatchObject({ code: "left-out", message: expect.stringContaining("QM_0430.jpg") as string });
+  for (const f of r.panorama.frames) { expect(Math.abs(f.focalPx / 2100 - 1)).toBeLessThan(0.01); expect(f.rmsPx).toBeLessThan(0.5); }
+  expect(r.output.width).toBeGreaterThan(1000);
+  expect(r.output.width).toBeLessThanOrEqual(1200);
+  await run("merge", ...ridge, bedroom[1]!, "--as", "panorama", "--set", "panorama.width=1200", "--threads", "1", "--out", b!);
+  expect(Buffer.compare(await readFile(a!), await readFile(b!))).toBe(0);
+});
+
+test("frames that do not overlap make no panorama, and say so", async () => {
+  const { code, err } = await run("merge", frames(412, 1)[0]!, bedroom[1]!, "--as", "panorama", "--out", join(dir, "none.jpg"));
+  expect(code).toBe(1);
+  expect(err).toMatch(/^rhizome: no-overlap/);
+});
+
+test("merge --as focus: sharper than any frame, in whatever order they come", async () => {
+  const vips = await Vips({ dynamicLibraries: [] }), run_ = simulateFocusRun(simulatedRoom(360, 240, 8), { width: 360, height: 240, count: 8, blur: 7, breathing: 0.01, seed: 2 });
+  const order = [3, 0, 6, 2, 7, 5, 1, 4], files = await Promise.all(order.map(async (i, k) => { const file = join(dir, `focus${k}.png`), im = vips.Image.newFromMemory(run_.frames[i]!.samples, 360, 240, 3, vips.BandFormat.uchar).copy({ interpretation: "srgb" }); await writeFile(file, im.pngsaveBuffer()); im.delete(); return file; }));
+  const out = join(dir, "focus.png"), report = join(dir, "focus.json"), { code, err } = await run("merge", ...files, "--as", "focus", "--set", "edges.mode=keep", "--out", out, "--depth", "8", "--report", report);
+  expect([code, err]).toEqual([0, ""]);
+  const found = (JSON.parse(await readFile(report, "utf8")) as { focus: { order: string[] } }).focus.order.map((n) => order[Number(/\d+/.exec(n)![0])]!), steps = found.slice(1).map((v, i) => v - found[i]!);
+  expect(Math.abs(steps.reduce((a, b) => a + Math.sign(b), 0))).toBeGreaterThanOrEqual(5);
+  const pixels = (b: Uint8Array): Uint8Array => { const im = vips.Image.newFromBuffer(b), p = im.writeToMemory(); im.delete(); return p; };
+  const slope = (p: Uint8Array): number => { let s = 0; for (let y = 20; y < 220; y++) for (let x = 20; x < 340; x++) s += Math.abs(p[(y * 360 + x) * 3 + 1]! - p[(y * 360 + x + 1) * 3 + 1]!); return s; };
+  const fused = slope(pixels(await readFile(out))), single = Math.max(...run_.frames.map((f) => slope(f.samples)));
+  expect(fused).toBeGreaterThan(single * 1.15);
 });

@@ -7,9 +7,11 @@ out=../render-out
 mkdir -p "$out"
 size=(+W2240 +H1494)
 quality=(+A0.25 +AM2 +R2 -D +FH)
-for scene in "${@:-library bedroom dome hall}"; do for name in $scene; do
+for scene in "${@:-library bedroom dome hall ridge}"; do for name in $scene; do
   if [ "$name" = hall ]; then
     for pose in 0 1 2 3 4; do povray hall.pov "${size[@]}" "${quality[@]}" Declare=Fine=1 "Declare=Pose=$pose" "+O$out/hall-$pose.hdr"; done
+  elif [ "$name" = ridge ]; then
+    povray ridge.pov +W4640 +H1856 +A0.3 +AM2 +R2 -D +FH "+O$out/ridge.hdr"
   else
     povray "$name.pov" "${size[@]}" "${quality[@]}" "+O$out/$name.hdr"
   fi

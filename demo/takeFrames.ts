@@ -4,6 +4,7 @@ import { fileURLToPath } from "node:url";
 import Vips from "wasm-vips";
 import { random } from "../core/simulate/random";
 import { pose, srgbResponse, takeFrame, type RadianceImage } from "../core/simulate/camera";
+import { simulateSweep } from "../core/simulate/sweep";
 import { writeProfile } from "../codecs/icc";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
@@ -47,11 +48,31 @@ function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceI
   }) as unknown as RadianceImage["planes"];
 }
 
-const ordinal = (i: number): string => String(i).padStart(4, "0");
-
-await mkdir(`${root}demo/frames`, { recursive: true });
 const manifest: { shoot: string; frames: string[] } = { shoot: "Quillmoor Observatory", frames: [] };
 let number = 412;
+const ordinal = (i: number): string => String(i).padStart(4, "0");
+
+interface Shot { name: string; start: string; /** s after it */ t: number; exposure: number; aperture: number; iso: number; focal: number }
+
+/** Writes a frame as a camera would, with what it knows of the shot. */
+async function save(pixels: Uint8Array | Uint16Array, w: number, h: number, { name, start, t, exposure, aperture, iso, focal }: Shot): Promise<void> {
+  const im = vips.Image.newFromMemory(pixels, w, h, 3, vips.BandFormat.uchar).copy({ interpretation: "srgb" });
+  const [hh, mm, ss] = start.split(":").map(Number) as [number, number, number], at = hh * 3600 + mm * 60 + ss + t;
+  const stamp = `2026:09:14 ${[at / 3600, (at / 60) % 60, at % 60].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":")}`;
+  const rational = (v: number): string => (v < 1 ? `1/${Math.round(1 / v)}` : `${Math.round(v * 10)}/10`);
+  const fields: Record<string, string> = {
+    "exif-ifd0-Make": "Quillmoor", "exif-ifd0-Model": "Stand-in 24", "exif-ifd0-DateTime": stamp,
+    "exif-ifd2-ExposureTime": rational(exposure), "exif-ifd2-FNumber": rational(aperture), "exif-ifd2-ISOSpeedRatings": String(iso), "exif-ifd2-FocalLength": `${focal}/1`, "exif-ifd2-FocalLengthIn35mmFilm": String(focal),
+    "exif-ifd2-DateTimeOriginal": stamp, "exif-ifd2-SubSecTimeOriginal": String(Math.floor((at % 1) * 100)).padStart(2, "0"), "exif-ifd2-LensModel": `Stand-in ${focal} mm`,
+  };
+  for (const [k, v] of Object.entries(fields)) im.setString(k, v);
+  im.setBlob("icc-profile-data", writeProfile("srgb"));
+  await writeFile(`${root}demo/frames/${name}`, im.jpegsaveBuffer({ Q: 93, subsample_mode: "off" }));
+  im.delete();
+  manifest.frames.push(name);
+}
+
+await mkdir(`${root}demo/frames`, { recursive: true });
 const only = process.argv.slice(2);
 for (const set of SETS) {
   // names stay the same when only some sets are taken again
@@ -68,24 +89,18 @@ for (const set of SETS) {
     const toScene = p.map((v, k) => (k === 2 ? v + centre[2]! : k === 5 ? v + centre[5]! : v));
     const pixels = takeFrame(scene, { width: W, height: H, ev: set.base + set.evs[i]!, toScene, seed: number, vignetting: 0.12, response: srgbResponse, gain: set.iso > 200 ? 12000 : 24000, read: 7e-4 });
     const exposure = set.time * 2 ** set.evs[i]!;
-    const im = vips.Image.newFromMemory(pixels, W, H, 3, vips.BandFormat.uchar).copy({ interpretation: "srgb" });
-    const [hh, mm, ss] = set.start.split(":").map(Number) as [number, number, number];
-    const at = hh * 3600 + mm * 60 + ss + t;
-    const stamp = `2026:09:14 ${[at / 3600, (at / 60) % 60, at % 60].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":")}`;
-    const rational = (v: number): string => (v < 1 ? `1/${Math.round(1 / v)}` : `${Math.round(v * 10)}/10`);
-    const fields: Record<string, string> = {
-      "exif-ifd0-Make": "Quillmoor", "exif-ifd0-Model": "Stand-in 24", "exif-ifd0-DateTime": stamp,
-      "exif-ifd2-ExposureTime": rational(exposure), "exif-ifd2-FNumber": rational(set.aperture), "exif-ifd2-ISOSpeedRatings": String(set.iso), "exif-ifd2-FocalLength": "20/1",
-      "exif-ifd2-DateTimeOriginal": stamp, "exif-ifd2-SubSecTimeOriginal": String(Math.floor((at % 1) * 100)).padStart(2, "0"), "exif-ifd2-LensModel": "Stand-in 20 mm",
-    };
-    for (const [k, v] of Object.entries(fields)) im.setString(k, v);
-    im.setBlob("icc-profile-data", writeProfile("srgb"));
-    const name = `QM_${ordinal(number++)}.jpg`;
-    await writeFile(`${root}demo/frames/${name}`, im.jpegsaveBuffer({ Q: 93, subsample_mode: "off" }));
-    im.delete();
-    manifest.frames.push(name);
+    await save(pixels, W, H, { name: `QM_${ordinal(number++)}.jpg`, start: set.start, t, exposure, aperture: set.aperture, iso: set.iso, focal: 20 });
     t += set.gap + exposure;
   }
 }
+// the ridge at morning: one row of portrait frames, hand-held, from left to right
+if (!only.length || only.includes("ridge")) {
+  const scene = await load("ridge"), rnd = random(91);
+  let t = 0;
+  for (let i = 0; i < 7; i++, t += 2.1 + rnd() * 0.8) {
+    const [f] = simulateSweep({ ...scene, piece: { across: 160, down: 64 } }, { directions: [[(i - 3) * 19.6, 0]], width: 1440, height: 2160, focalPx: 2100, distortion: [-0.012, 0.003, 0], roll: 0.7, vignetting: 0.16, ev: -0.55 + (i - 3) * 0.05, gain: 24000, seed: 910 + i });
+    await save(f!.samples, 1440, 2160, { name: `QM_${ordinal(number++)}.jpg`, start: "10:21:08", t, exposure: 1 / 250, aperture: 8, iso: 100, focal: 35 });
+  }
+} else for (let i = 0; i < 7; i++) manifest.frames.push(`QM_${ordinal(number++)}.jpg`);
 await writeFile(`${root}demo/frames/shoot.json`, `${JSON.stringify(manifest, null, 2)}\n`);
 process.exit(0);

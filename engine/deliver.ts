@@ -1,13 +1,14 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
 import { alignFocus, alignStep, overAll, type Aligned } from "../core/steps/align/step";
 import { deliverStep, pixelKind } from "../core/steps/deliver/step";
-import { edgesStep } from "../core/steps/edges/step";
+import { commonArea, edgesStep } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
 import { mergeKey } from "../core/steps/keys";
 import type { Scene } from "../core/steps/merge/scene";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
-import { composePanorama, locateFrames, panoramaStep, type Placing } from "../core/steps/panorama/step";
+import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
+import type { Placing } from "../core/steps/panorama/placing";
 import { findResponse, prepareStep } from "../core/steps/prepare/step";
 import { toneStep } from "../core/steps/tone/step";
 import { decodeReduced, shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
@@ -83,7 +84,7 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
     try {
       const aligned = await aligning;
       dropReduced();
-      return { scene, region: { x: 0, y: 0, width: scene.width, height: scene.height }, first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
+      return { scene, region: focus ? commonArea(recipe.edges, aligned.frames, scene.width, scene.height) : { x: 0, y: 0, width: scene.width, height: scene.height }, first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } catch (e) {
     await pool.idle();

@@ -1,4 +1,4 @@
-import type { MergeFindings } from "../core/steps/merge/step";
+import type { MergeFindings } from "../core/steps/merge/input";
 import { random } from "../core/simulate/random";
 import { basisBytes } from "../core/tone/toneBasis";
 import { Heap } from "../kernels/heap";

@@ -1,7 +1,7 @@
 import * as v from "valibot";
 import type { GhostMap } from "../core/align/alignStack";
 import { SuspectSchema } from "../core/suspects/suspect";
-import type { MergeFindings } from "../core/steps/merge/step";
+import type { MergeFindings } from "../core/steps/merge/input";
 import { basisBytes } from "../core/tone/toneBasis";
 import type { Heap } from "../kernels/heap";
 

@@ -1,5 +1,6 @@
 import type { Recipe } from "../core/recipe/recipe";
-import { composePanorama, locateFrames, panoramaStep, type Located, type Placing } from "../core/steps/panorama/step";
+import { composePanorama, locateFrames, panoramaStep, type Located } from "../core/steps/panorama/step";
+import type { Placing } from "../core/steps/panorama/placing";
 import type { Scene } from "../core/steps/merge/scene";
 import { shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
 import type { SceneStatistics } from "../core/tone/sceneStatistics";

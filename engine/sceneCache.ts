@@ -2,7 +2,7 @@ import { sizeAt } from "../core/steps/step";
 import { planeBytesOf } from "../core/bracket/foldFrame";
 import { gridSize } from "../core/tone/toneGrid";
 import { basisBytes } from "../core/tone/toneBasis";
-import type { MergeFindings } from "../core/steps/merge/step";
+import type { MergeFindings } from "../core/steps/merge/input";
 import { plain, type Scene } from "../core/steps/merge/scene";
 import type { FrameInfo } from "../core/frame/frame";
 import type { Pool } from "./pool";

@@ -3,7 +3,7 @@ import { useFetcher, useNavigate } from "react-router";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
-import { isMerged, parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import { parseRecipe, type Recipe } from "../../core/recipe/recipe";
 import { change, historyOf, step } from "../store/changes";
 import { readStack } from "../store/shoots";
 import { relativeEvs } from "../board/exposures";
@@ -22,6 +22,7 @@ import { Viewer } from "../workspace/Viewer";
 import { Candidates, type Area } from "../workspace/Candidates";
 import { FewerFrames } from "../workspace/FewerFrames";
 import type { Drawing } from "../workspace/GhostControls";
+import { FocusRamp } from "../workspace/FocusRamp";
 import { Plates } from "../workspace/Plates";
 import { seenFrom } from "../workspace/plateOutlines";
 import { Maps } from "../workspace/Maps";
@@ -53,23 +54,7 @@ export async function clientAction({ request, params }: Route.ClientActionArgs) 
 
 export default function Workspace({ loaderData }: Route.ComponentProps) {
   const { stack } = loaderData.data;
-  return isMerged(stack.kind) || stack.kind === "single" ? <Work key={stack.id} loaderData={loaderData} /> : <NotMergedYet data={loaderData.data} history={loaderData.history} />;
-}
-
-/** Focus stacks are found and can be mended on the board; a bracket's merge would make nonsense of them. */
-function NotMergedYet({ data: { shoot, stack, frames }, history }: Pick<Route.ComponentProps["loaderData"], "data" | "history">) {
-  const navigate = useNavigate();
-  useKeys({ Escape: () => void navigate(`/shoots/${shoot.id}`) });
-  return (
-    <div className="flex h-full flex-col">
-      <TopBar keys={[["Esc", "Back to the board"]]} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}><History state={history} /></TopBar>
-      <main className="mx-auto flex max-w-lg grow flex-col justify-center gap-3 p-8">
-        <h1 className="text-lg font-semibold">Focus stacks are not merged yet</h1>
-        <p className="text-quiet">{stack.name}: {stack.why}. Its {frames.length} frames are kept, and can be looked through and put in order on the board. If they are exposures of one view, set the kind to bracket there.</p>
-        <p><Button onClick={() => void navigate(`/shoots/${shoot.id}`)}>Back to the board</Button></p>
-      </main>
-    </div>
-  );
+  return <Work key={stack.id} loaderData={loaderData} />;
 }
 
 function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentProps["loaderData"] }) {
@@ -130,7 +115,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   };
   const reference = s.aligned?.reference ?? Math.floor(frames.length / 2);
   const beforeIndex = before ?? reference;
-  const single = recipe.kind === "bracket", shownFrame = !single ? undefined : held || wipe ? beforeIndex : pinned;
+  const single = recipe.kind === "bracket", shownFrame = recipe.kind === "panorama" ? undefined : held || wipe ? beforeIndex : pinned;
   const plateArea = plate !== undefined && s.placing?.cameras[plate] ? seenFrom(s.placing.cameras[plate], s.placing.canvas).map((points): Area => ({ shape: "outline", radius: 0, points: points.map(([x, y]) => [x / s.size.width, y / s.size.height]) })) : [];
   const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
@@ -181,7 +166,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing, radius: brush }} onDrawn={(points) => setArea({ shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 })} areas={area ? [area] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing, radius: brush }} onDrawn={(points) => setArea({ shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 })} areas={area ? [area] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.kind !== "bracket" && recipe.edges.mode === "crop" ? s.kept : undefined} />
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>
@@ -204,7 +189,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
             <Button look="plain" className="px-2" aria-pressed={viewport.zoom === "fit"} onClick={() => zoomTo("fit")}>Fit</Button>
             <Button look="plain" className="px-2" aria-pressed={zoom === 1 && viewport.zoom !== "fit"} onClick={() => zoomTo(1)}>100 %</Button>
             <Button look="plain" className="px-2" aria-pressed={zoom === 2} onClick={() => zoomTo(2)}>200 %</Button>
-            {single && <><Toggle on={held} text="Before" hint="Shows the frame while held (B)" onDown={() => setHeld(true)} onUp={() => setHeld(false)} />
+            {recipe.kind !== "panorama" && <><Toggle on={held} text="Before" hint="Shows the frame while held (B)" onDown={() => setHeld(true)} onUp={() => setHeld(false)} />
             <Toggle on={wipe} text="Wipe" hint="Frame left, merge right (W)" onClick={() => setWipe(!wipe)} /></>}
             <Toggle on={clipped} text="Clipped" hint="Stripes where white is lost, dots where black is (C)" onClick={() => setClipped(!clipped)} />
           </div>
@@ -212,7 +197,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
           {area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={give} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
-          {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
+          {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
           <Maps only={single ? undefined : ["sources"]} shown={map} onShow={setMap} session={s} names={names} />
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">

@@ -12,8 +12,9 @@ import type { StackFrame } from "../../core/steps/work";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
-import { edgesStep } from "../../core/steps/edges/step";
-import { panoramaStep, type Placing } from "../../core/steps/panorama/step";
+import { commonArea, edgesStep } from "../../core/steps/edges/step";
+import { panoramaStep } from "../../core/steps/panorama/step";
+import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
 import { scaleColour, type MapKind } from "../../core/evidence/maps";
@@ -95,8 +96,9 @@ export class StackSession {
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
     const key = JSON.stringify(recipe.kind === "panorama" ? [recipe.frames, recipe.panorama] : [recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
-    const { placing } = this.state;
-    if (placing) this.set({ kept: edgesStep.run(recipe.edges, this.state.size, placing.labels) });
+    const { placing, aligned, size } = this.state;
+    if (placing) this.set({ kept: edgesStep.run(recipe.edges, size, placing.labels) });
+    else if (recipe.kind === "focus" && aligned) this.set({ kept: commonArea(recipe.edges, aligned.frames, size.width, size.height) });
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
     this.restart(recipe);
@@ -145,12 +147,12 @@ export class StackSession {
       const { aligned, statistics } = findings, over = overAll(all, frames, aligned);
       this.mergeSuspects = findings.suspects;
       this.used = aligned.frames;
-      const fewer = recipe.merge.method === "fusion" ? undefined : fewerFrames(statistics, over.frames.map((f) => (f.used ? f.ev : undefined)));
+      const fewer = recipe.merge.method !== "radiance" ? undefined : fewerFrames(statistics, over.frames.map((f) => (f.used ? f.ev : undefined)));
       this.releaseScenes();
       if (this.closed || signal.aborted) { preview.release(); return; }
       this.scenes = { preview, ...(shrink === 1 ? { full: preview } : {}) };
       this.set({
-        phase: "ready", doing: "", share: 1, aligned: over, statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
+        phase: "ready", doing: "", share: 1, aligned: over, ...(recipe.kind === "focus" ? { kept: commonArea(recipe.edges, aligned.frames, this.state.size.width, this.state.size.height) } : {}), statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
         preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full),
       });
       if (!this.scenes.full) {

@@ -3,7 +3,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
-import type { Edit } from "./stemNodes";
+import type { Edit } from "./edit";
 
 export type Drawing = "outline" | "brush";
 interface Props { recipe: Recipe; edit: Edit; frames: readonly { id: string; name: string }[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void }

@@ -1,4 +1,4 @@
-import type { Placing } from "../../core/steps/panorama/step";
+import type { Placing } from "../../core/steps/panorama/placing";
 import { seenFrom } from "./plateOutlines";
 import { plainNumber } from "../ui/format";
 

@@ -10,11 +10,11 @@ import { TextField } from "../ui/TextField";
 import { NumberSlider } from "../ui/NumberSlider";
 import { plainNumber, shutter, signed } from "../ui/format";
 import { relativeEvs } from "../board/exposures";
+import type { Edit } from "./edit";
 import { GhostControls, type Drawing } from "./GhostControls";
 import type { Node } from "./Stem";
 import { ZoneLifts } from "./ZoneLifts";
 
-export interface Edit { /** shown at once */ show: (r: Recipe) => void; /** kept, and can be undone */ keep: (r: Recipe, label: string) => void }
 interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
@@ -84,7 +84,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "merge", title: "Merge", state: state(isReady),
-      sentence: `${r.merge.method === "fusion" ? "Fused, the best of each exposure" : "Radiance, weighted by noise"}${reference ? `, reference ${reference}` : ""}`,
+      sentence: `${r.merge.method === "pyramid" ? "Fused, the sharpest at every place and scale" : r.merge.method === "fusion" ? "Fused, the best of each exposure" : "Radiance, weighted by noise"}${reference ? `, reference ${reference}` : ""}`,
       controls: (
         <>
         <Choice label="Method" hint="Radiance keeps all light for toning; Fusion blends the exposures as they look." value={r.merge.method} options={[{ value: "radiance", text: "Radiance" }, { value: "fusion", text: "Fusion" }]} onChange={(method) => edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")} />
@@ -122,8 +122,8 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       sentence: r.merge.method === "fusion" ? "A fusion is toned already" : `${TONES[r.tone.operator]}${r.tone.operator === "plain" || r.tone.operator === "none" ? "" : `, ${Math.round(r.tone.strength * 100)} %`}${r.tone.lifts.some((v) => v) ? ", zones lifted" : ""}`,
       controls: (
         <>
-          {r.merge.method === "radiance" && <Choice label="Way" hint="Local evens out windows and shadows; Base keeps them softer; Global is one curve; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "base", text: "Base" }, { value: "global", text: "Global" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />}
-          {r.merge.method === "radiance" && r.tone.operator !== "plain" && r.tone.operator !== "none" && <>
+          {r.merge.method !== "fusion" && <Choice label="Way" hint="Local evens out windows and shadows; Base keeps them softer; Global is one curve; Plain only sets the exposure." value={r.tone.operator === "none" ? "plain" : r.tone.operator} options={[{ value: "local", text: "Local" }, { value: "base", text: "Base" }, { value: "global", text: "Global" }, { value: "plain", text: "Plain" }]} onChange={(operator) => edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")} />}
+          {r.merge.method !== "fusion" && r.tone.operator !== "plain" && r.tone.operator !== "none" && <>
             <NumberSlider label="Strength" hint="How far bright and dark areas are brought together." unit="%" min={0} max={1} step={0.01} reset={0.7} value={r.tone.strength} {...percent} {...slide("tone", "strength", "Strength")} />
             {r.tone.operator !== "global" && <NumberSlider label="Detail" hint="Texture within areas, softer or crisper." unit="%" min={-1} max={1} step={0.01} reset={0.15} value={r.tone.detail} {...percent} {...slide("tone", "detail", "Detail")} />}
           </>}
@@ -146,8 +146,8 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "edges", title: "Edges", state: isReady ? "done" : "fresh",
-      sentence: r.edges.mode === "crop" ? `Cropped to the largest full rectangle${session.kept ? `, ${session.kept.width} × ${session.kept.height} px` : ""}` : "Kept as they are",
-      controls: <Choice label="Borders" hint="Crop takes the largest rectangle that the frames fill; Keep leaves the empty corners." value={r.edges.mode} options={[{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }]} onChange={(mode) => edit.keep({ ...r, edges: { mode } }, "Borders")} />,
+      sentence: r.edges.mode === "crop" ? `Cropped to ${r.kind === "focus" ? "what all frames cover" : "the largest full rectangle"}${session.kept ? `, ${session.kept.width} × ${session.kept.height} px` : ""}` : "Kept as they are",
+      controls: <Choice label="Borders" hint="Crop takes the largest rectangle that is filled; Keep leaves the borders as they came." value={r.edges.mode} options={[{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }]} onChange={(mode) => edit.keep({ ...r, edges: { mode } }, "Borders")} />,
     },
     {
       name: "deliver", title: "Deliver", state: "fresh",
@@ -172,7 +172,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
 }
 
 /** Steps that a kind has no use for. */
-const ONLY: Record<Recipe["kind"], { without: readonly string[] }> = { bracket: { without: ["panorama", "edges"] }, panorama: { without: ["align", "merge", "ghosts"] }, focus: { without: ["ghosts", "panorama", "edges"] } };
+const ONLY: Record<Recipe["kind"], { without: readonly string[] }> = { bracket: { without: ["panorama", "edges"] }, panorama: { without: ["align", "merge", "ghosts"] }, focus: { without: ["ghosts", "panorama"] } };
 const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinear", cylindrical: "Cylindrical", equirectangular: "Equirectangular", mercator: "Mercator", panini: "Panini", stereographic: "Stereographic" };
 
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };

@@ -8,5 +8,5 @@ test.each([["a walking figure", 3, 0], ["rolling leaves", 5, 0.25]])("%s over %d
   const evs = Array.from({ length: count }, (_, i) => (i - (count >> 1)) * 2), s = scoreDeghosting(scene, evs, MOVING[what]!, hand, 40);
   expect(s.withinDb).toBeGreaterThan(35);
   expect(s.withinDb).toBeGreaterThan(s.untreatedDb + 10);
-  expect(s.stillDb - s.elsewhereDb).toBeLessThan(0.35);
+  expect(s.stillDb - s.elsewhereDb).toBeLessThan(0.6);
 });

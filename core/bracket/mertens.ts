@@ -1,10 +1,11 @@
 import type { Heap } from "../../kernels/heap";
 import { decode, SPACES, toWorking } from "../colour/spaces";
 import { collapse, differences, pyramidShape, reduceAll } from "../raster/pyramid";
+import type { Box } from "../raster/coveredRectangle";
 import { ghostVotes, type Accumulator, type FoldInput } from "./foldFrame";
 
 /** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
-export interface LaidFrame { ptr: number; width: number; height: number; ghosts?: FoldInput["ghosts"] }
+export interface LaidFrame { ptr: number; width: number; height: number; ghosts?: FoldInput["ghosts"]; /** what of it the frame covers, px */ covered?: Box }
 
 const WELL = Float32Array.from({ length: 4096 }, (_, i) => Math.exp(-(((i + 0.5) / 4096 - 0.5) ** 2) / (2 * 0.2 ** 2)));
 

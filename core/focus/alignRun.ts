@@ -24,17 +24,18 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   const made = frames.map((f): LogPyramid => logPyramid(heap, f, 0));
   for (const p of made) { pyramids.push(p); maps.push(sharpMap(heap, p)); }
   const found = focusOrder(maps), order = isOrdered(found.order) ? frames.map((_, i) => i) : found.order, { w, h } = pyramids[0]!.levels[0]!;
+  // blur moves light about but loses none: the mean of the whole tells flicker best
+  const light = pyramids.map((p) => meanLight(heap, p));
   const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, gainEv: 0, residualPx: 0, movedPx: 0, used: true })), warnings: AlignedRun["warnings"] = [];
   for (const direction of [1, -1]) {
-    let way: number[] = [...IDENTITY], gain = 0, lost = false;
+    let way: number[] = [...IDENTITY], lost = false;
     for (let k = middle + direction; k >= 0 && k < order.length; k += direction) {
       const i = order[k]!, from = order[k - direction]!, r = registerPair(heap, pyramids[from]!, pyramids[i]!, model);
       const misfit = r.residualEv > MISFIT_EV;
       lost ||= misfit;
       way = multiply(misfit ? IDENTITY : r.transform, way);
-      gain += misfit ? 0 : r.offset;
-      const moved = longestMove(way, w, h) * scale;
+      const gain = Math.log2(light[reference]! / light[i]!), moved = longestMove(way, w, h) * scale;
       out[i] = { fromReference: moved < 0.15 ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < 0.015 ? 0 : gain, residualPx: precisionOf(r) * scale, movedPx: moved < 0.15 ? 0 : moved, used: !misfit, ...(misfit ? { warning: "does not fit its neighbours; it was left out" } : {}) };
     }
     if (lost) warnings.push({ code: "not-aligned", message: "A frame does not fit its neighbours along the focus travel" });
@@ -44,6 +45,14 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   heap.release(outer);
   return { frames: out, reference, order, warnings };
 }
+/** Mean light over the middle of a frame. */
+function meanLight(heap: Heap, { levels }: LogPyramid): number {
+  const { w, h, log } = levels[Math.min(2, levels.length - 1)]!, L = heap.f32(log, w * h);
+  let sum = 0, n = 0;
+  for (let y = Math.floor(h * 0.06); y < h * 0.94; y++) for (let x = Math.floor(w * 0.06); x < w * 0.94; x++, n++) sum += 2 ** L[y * w + x]!;
+  return sum / n;
+}
+
 /** A rough standard deviation of the shift, px of the reduced frame. */
 const precisionOf = (r: Registration): number => Math.min(9, 0.02 + r.residualEv * 0.5);
 

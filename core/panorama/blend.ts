@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { linearTile, type Accumulator } from "../bracket/foldFrame";
 import { collapse, differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
-import type { HeldSamples } from "../steps/work";
+import type { ReducedFrame } from "../align/logPyramid";
 import { seen, type Camera } from "./camera";
 import { falloff, type Light } from "./light";
 import { directionAt, type Canvas } from "./projection";
@@ -34,7 +34,7 @@ export function pieceOf(camera: Camera, canvas: Canvas, s: Pick<Stripe, "x" | "y
 }
 
 export interface WarpInput {
-  frame: HeldSamples; /** at the scale of the samples */ camera: Camera; canvas: Canvas; light: Light; /** place of the frame */ place: number;
+  frame: ReducedFrame; /** at the scale of the samples */ camera: Camera; canvas: Canvas; light: Light; /** place of the frame */ place: number;
   stripe: Pick<Stripe, "x" | "y" | "width" | "height">; piece: Piece;
   /** planes R, G, B as square roots of evened light, and the mask, of the piece's size */ planes: number[];
   /** the seams' map at this address */ labels: { ptr: number; width: number; height: number };
@@ -84,7 +84,7 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, str
 }
 /** Samples of a tile at most: where a projection squeezes the frame so hard there is nothing to be seen. */
 const TILE_MOST = 3e6;
-export const warpScratch = (type: HeldSamples["type"]): number => TILE_MOST * 16 + (type === "u16" ? 65536 * 12 : 4096) + (1 << 18);
+export const warpScratch = (type: ReducedFrame["type"]): number => TILE_MOST * 16 + (type === "u16" ? 65536 * 12 : 4096) + (1 << 18);
 
 /** Adds one plane of a piece to the stripe's sums: a channel under the pyramid of its mask, or the mask itself. */
 export function addPiece(heap: Heap, piece: Piece, plane: number, mask: number | undefined, stripe: Stripe, sum: number): void {

@@ -21,16 +21,22 @@ export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
     const x0 = rnd() * w, top = h * (0.1 + 0.3 * rnd()), bottom = h * (0.55 + 0.4 * rnd()), at = Math.max(0, 1 - bottom / h - 0.02), lean = (rnd() - 0.5) * 0.35;
     for (let y = Math.floor(top); y < bottom; y++) { const half = 1 + ((y - top) / (bottom - top)) * 2.2, mid = x0 + (bottom - y) * lean; for (let x = Math.ceil(mid - half); x <= mid + half; x++) if (x >= 0 && x < w) { depth[y * w + x] = at; bristle[y * w + x] = 1; } }
   }
-  const colour = (x: number, y: number, c: 0 | 1 | 2): number => (bristle[y * w + x] ? 0.02 + 0.03 * c : Math.min(0.9, 0.12 + world.planes[c][(y % world.height) * world.width + (x % world.width)]! * 1.5));
+  const behind = (x: number, y: number, c: 0 | 1 | 2): number => Math.min(0.9, 0.12 + world.planes[c][(y % world.height) * world.width + (x % world.width)]! * 1.5), colour = (x: number, y: number, c: 0 | 1 | 2): number => (bristle[y * w + x] ? 0.02 + 0.03 * c : behind(x, y, c));
   const all = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => colour(i % w, Math.floor(i / w), c as 0 | 1 | 2)));
+  const slope = Float32Array.from({ length: n }, (_, i) => 1 - Math.floor(i / w) / (h - 1)), slopeColour = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => behind(i % w, Math.floor(i / w), c as 0 | 1 | 2)));
+  const lay = (out: Float32Array[], mask: Float32Array, colours: Float32Array[], radius: number): void => {
+    const alpha = disc(mask, w, h, radius);
+    for (let c = 0; c < 3; c++) { const lit = disc(colours[c]!.map((v, i) => v * mask[i]!), w, h, radius), to = out[c]!; for (let i = 0; i < n; i++) to[i] = lit[i]! + to[i]! * (1 - Math.min(1, alpha[i]!)); }
+  };
   const byte = (v: number): number => Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v))));
   const frames = Array.from({ length: count }, (_, k) => {
     const focus = k / (count - 1), out = [0, 1, 2].map(() => new Float32Array(n)), gauss = normal(random(o.seed * 100 + k));
     for (let l = LAYERS - 1; l >= 0; l--) {
-      const lo = l / LAYERS, hi = (l + 1) / LAYERS + (l === LAYERS - 1 ? 1 : 0), radius = Math.abs((lo + Math.min(1, hi)) / 2 - focus) * o.blur;
-      // what lies behind goes on under what stands before it, so that no hole shows beside a blurred edge
-      const mask = Float32Array.from(depth, (d) => (d >= lo && d < hi ? 1 : 0)), alpha = disc(mask, w, h, radius);
-      for (let c = 0; c < 3; c++) { const lit = disc(all[c]!.map((v, i) => v * mask[i]!), w, h, radius); for (let i = 0; i < n; i++) out[c]![i] = lit[i]! + out[c]![i]! * (1 - Math.min(1, alpha[i]!)); if (l === LAYERS - 1) for (let i = 0; i < n; i++) if (alpha[i]! > 0 && alpha[i]! < 1) out[c]![i]! /= Math.max(0.05, alpha[i]!); }
+      const lo = l / LAYERS, hi = l === LAYERS - 1 ? 2 : (l + 1) / LAYERS, radius = Math.abs((lo + Math.min(1, hi)) / 2 - focus) * o.blur;
+      // the slope goes on under all that stands before it, so that no hole shows beside a blurred edge; then what stands at this depth
+      lay(out, Float32Array.from(slope, (d) => (d < hi ? 1 : 0)), slopeColour, radius);
+      const standing = Float32Array.from(depth, (d, i) => (bristle[i] && d >= lo && d < hi ? 1 : 0));
+      if (standing.includes(1)) lay(out, standing, all, radius);
     }
     const middle = k === count >> 1, m = middle ? pose(w, h, 0, 0, 0) : pose(w, h, (rnd() * 2 - 1) * (o.roll ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (o.breathing ?? 0) * (focus - (count >> 1) / (count - 1)));
     const gain = 2 ** ((o.flicker ?? 0) * (rnd() - 0.5)), samples = new Uint8Array(n * 3);

@@ -9,6 +9,8 @@ export interface SweepOptions {
   /** yaw and pitch of each frame, degrees; right and up are positive */
   directions: readonly (readonly [number, number])[];
   width: number; height: number; focalPx: number; distortion?: [number, number, number];
+  /** EV at which all are taken against radiance 1 = saturation */
+  ev?: number; /** electrons at saturation */ gain?: number;
   /** degrees by which the hand rolls and misses; EV by which the exposure drifts from end to end */
   roll?: number; drift?: number; vignetting?: number; seed: number;
 }
@@ -19,23 +21,26 @@ export const lookingAt = (yaw: number, pitch: number, roll: number): number[] =>
   return multiply(multiply([cy, 0, sy, 0, 1, 0, -sy, 0, cy], [1, 0, 0, 0, cp, -sp, 0, sp, cp]), [cr, -sr, 0, sr, cr, 0, 0, 0, 1]);
 };
 
+/** An image that wraps the camera, whole, or a piece of so many degrees round the middle. */
+export type World = RadianceImage & { piece?: { across: number; down: number } };
+
 /** The world's colour in a direction: the image wraps the camera, longitude along x, latitude along y (downwards). */
-export function worldColour(world: RadianceImage, [X, Y, Z]: readonly number[], out: [number, number, number]): void {
-  const { width: w, height: h } = world, u = (Math.atan2(X!, Z!) / (2 * Math.PI) + 0.5) * w - 0.5, v = (Math.atan2(Y!, Math.hypot(X!, Z!)) / Math.PI + 0.5) * h - 0.5;
+export function worldColour(world: World, [X, Y, Z]: readonly number[], out: [number, number, number]): void {
+  const { width: w, height: h } = world, { across, down } = world.piece ?? { across: 360, down: 180 }, u = (Math.atan2(X!, Z!) / (across * RAD) + 0.5) * w - 0.5, v = (Math.atan2(Y!, Math.hypot(X!, Z!)) / (down * RAD) + 0.5) * h - 0.5;
   const x = Math.floor(u), y = Math.max(0, Math.min(h - 2, Math.floor(v))), fx = u - x, fy = Math.max(0, Math.min(1, v - y)), x0 = ((x % w) + w) % w, x1 = (x0 + 1) % w;
   for (const c of [0, 1, 2] as const) { const p = world.planes[c], a = p[y * w + x0]! * (1 - fx) + p[y * w + x1]! * fx, b = p[(y + 1) * w + x0]! * (1 - fx) + p[(y + 1) * w + x1]! * fx; out[c] = a + (b - a) * fy; }
 }
 
 /** Frames of a world that wraps the camera, as a turning hand takes them: roll, missed directions, drift, vignetting, lens, noise. */
-export function simulateSweep(world: RadianceImage, o: SweepOptions): SweepFrame[] {
+export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
   const rnd = random(o.seed), shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0), n = o.directions.length;
   return o.directions.map(([yaw, pitch], i) => {
     const camera: Camera = { rotation: lookingAt(yaw + shake(), pitch + shake(), shake()), focalPx: o.focalPx, distortion: o.distortion ?? [0, 0, 0], width: o.width, height: o.height };
-    const ev = (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2;
+    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2;
     for (let y = 0, k = 0; y < o.height; y++) for (let x = 0; x < o.width; x++) {
       worldColour(world, apply(camera.rotation, rayOf(camera, x + 0.5, y + 0.5)), rgb);
       const r2 = ((x + 0.5 - o.width / 2) ** 2 + (y + 0.5 - o.height / 2) ** 2) / half ** 2, gain = 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
-      for (let c = 0; c < 3; c++) { const light = Math.max(0, rgb[c]! * gain); samples[k++] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, light + gauss() * Math.sqrt(light / 20000 + 6e-7))))); }
+      for (let c = 0; c < 3; c++) { const light = Math.max(0, rgb[c]! * gain); samples[k++] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, light + gauss() * Math.sqrt(light / (o.gain ?? 20000) + 6e-7))))); }
     }
     return { samples, width: o.width, height: o.height, camera, ev };
   });

@@ -125,9 +125,9 @@ export const stepTasks = {
   sharpness({ heap }: StepContext, a: { frame: LaidFrame; energy: number; bytes: number }) { heap.ensure(a.energy + a.bytes); sharpness(heap, a.frame, a.energy); },
   takeChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; energy: number; best: number; sum: number; bytes: number }) { heap.ensure(Math.max(a.sum, a.best) + a.bytes); takeChannel(heap, a.frame, a.channel, a.energy, a.best, a.sum); },
   keepBest({ heap }: StepContext, a: { width: number; height: number; energy: number; best: number; won: { sources: number; level: number; frame: number } }) { heap.ensure(a.won.sources + a.width * a.height); keepBest(heap, a.width, a.height, a.energy, a.best, a.won); },
-  finishFocus({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number; frames: number }) {
+  finishFocus({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number; best: number }) {
     heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
-    averageCoarsest(heap, a.acc.width, a.acc.height, a.sum, a.frames);
+    averageCoarsest(heap, a.acc.width, a.acc.height, a.sum, a.best);
     collapse(heap, a.sum, pyramidShape(a.acc.width, a.acc.height, FOCUS_LEVELS));
     const to = heap.f32(a.acc.ptr + a.channel * a.acc.planeBytes, a.acc.width * a.acc.height), from = heap.f32(a.sum, a.acc.width * a.acc.height);
     for (let i = 0; i < to.length; i++) to[i] = Math.min(1, Math.max(0, from[i]!));

@@ -5,7 +5,7 @@ import type { FrameInfo } from "../../core/frame/frame";
 import { groupFrames } from "../../core/grouping/groupFrames";
 import { LOOK_FROM, makeLook, type FrameLook } from "../../core/grouping/look";
 import type { HeldSamples, Source } from "../../core/steps/work";
-import type { MergeFindings } from "../../core/steps/merge/step";
+import type { MergeFindings } from "../../core/steps/merge/input";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
 import { readZip } from "../../codecs/zip";
 import { packScene, readPacked, type SceneParts } from "../packScene";

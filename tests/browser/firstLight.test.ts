@@ -11,15 +11,16 @@ afterAll(async () => { await r?.close(); });
 const rows = () => r.page.getByRole("grid", { name: "Stacks" }).getByRole("row");
 const openStack = async (i: number): Promise<void> => { await rows().nth(i).locator("a").first().click(); await merged(r.page); };
 
-test("the demo shoot is there, grouped into its four brackets", async () => {
+test("the demo shoot is there, grouped into its brackets and its sweep", async () => {
   await r.page.goto(`${r.base}/shoots`);
   await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
   await r.page.getByRole("link", { name: /Quillmoor/ }).click();
   await rows().first().waitFor();
-  expect(await rows().count()).toBe(4);
+  expect(await rows().count()).toBe(5);
   expect(await rows().nth(0).textContent()).toContain("5 exposures, \u22124 to +4 EV");
   expect(await rows().nth(1).textContent()).toContain("7 exposures, \u22123 to +3 EV");
-  expect(await rows().nth(3).locator("figure").count()).toBe(3);
+  expect(await rows().nth(3).textContent()).toContain("7 overlapping frames");
+  expect(await rows().nth(4).locator("figure").count()).toBe(3);
 });
 
 test("own files are brought in, a broken one is named, the rest is kept over a reload", async () => {

@@ -8,7 +8,7 @@ const patches = () => r.page.getByRole("list", { name: "Ghost patches" }).getByR
 /** Part of the canvas in which somebody stands in another frame. */
 const PLACE = { x: 0.3, y: 0.45, w: 0.1, h: 0.25 };
 /** Waits for the picture that the changed recipe yields. */
-const remerged = async (act: () => Promise<unknown>): Promise<void> => { await shownAfter(r.page, act); await merged(r.page); await r.page.waitForTimeout(800); };
+const remerged = async (act: () => Promise<unknown>): Promise<void> => { await shownAfter(r.page, act); await r.page.waitForTimeout(600); await merged(r.page); await r.page.waitForTimeout(900); };
 
 test("a part is drawn round, given to a frame that shows somebody there, switched off, and undone", async () => {
   await r.page.goto(`${r.base}/shoots`);
@@ -56,6 +56,8 @@ test("maps lie over the picture by one key, with what their colours mean", async
 });
 
 test("suspects are walked by key at 100 %, and accepted for good", async () => {
+  await merged(r.page);
+  await r.page.getByRole("region", { name: "Suspects" }).getByText(/\d+ to look at/).waitFor();
   await r.page.keyboard.press(".");
   await r.page.getByText("100 %", { exact: true }).first().waitFor();
   const list = r.page.getByRole("region", { name: "Suspects" }), open = async (): Promise<number> => Number(/(\d+) to look at/.exec((await list.textContent())!)?.[1] ?? 0);

@@ -1,8 +1,16 @@
 import * as v from "valibot";
 import { largestRectangle, type Rectangle } from "../../panorama/largestRectangle";
+import { commonRectangle } from "../../raster/coveredRectangle";
 import { defineStep, nothingToPlan } from "../step";
 
 const schema = v.object({ mode: v.picklist(["keep", "crop"]) });
+
+/** The part of a focus stack that all its frames cover, px. */
+export function commonArea({ mode }: v.InferOutput<typeof schema>, frames: readonly { fromReference: number[]; used: boolean }[], width: number, height: number): Rectangle {
+  if (mode === "keep") return { x: 0, y: 0, width, height };
+  const b = commonRectangle(frames.filter((f) => f.used).map((f) => f.fromReference), width, height), x = Math.ceil(b.x0), y = Math.ceil(b.y0);
+  return Math.floor(b.x1) - x > width / 4 && Math.floor(b.y1) - y > height / 4 ? { x, y, width: Math.floor(b.x1) - x, height: Math.floor(b.y1) - y } : { x: 0, y: 0, width, height };
+}
 
 /** What is done about a picture's empty borders. */
 export const edgesStep = defineStep({

@@ -6,7 +6,7 @@ import { rowsOf, type Watch, type Work } from "../work";
 import { layFrames } from "./layFrames";
 import { begin, toneAnalysis } from "./mergeFrames";
 import type { Scene } from "./scene";
-import type { MergeInput } from "./step";
+import type { MergeInput } from "./input";
 
 /**
  * Fuses a focus run: on every scale and at every place the coefficients of the frame that is sharpest there. One pass, so
@@ -14,7 +14,7 @@ import type { MergeInput } from "./step";
  */
 export async function focusFrames(work: Work, { frames, aligned: aligning, shrink, held, sources }: MergeInput, { progress, signal }: Watch): Promise<Scene> {
   const aligned = await aligning, on = signal ? { signal } : {}, { reference } = aligned, used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used);
-  let acc = begin(work, frames[reference]!.info, shrink);
+  const acc = begin(work, frames[reference]!.info, shrink);
   const { width, height } = acc, shape = pyramidShape(width, height, FOCUS_LEVELS), taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { work.give(at); taken.delete(at); };
   const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
@@ -33,9 +33,8 @@ export async function focusFrames(work: Work, { frames, aligned: aligning, shrin
       progress((k + 1) / used.length, `Fusing frames, ${k + 1} of ${used.length}`);
     }
     give(energy);
-    give(best);
-    await Promise.all(sums.map((sum, channel) => work.run("finishFocus", { acc, channel, sum, frames: used.length }, { scratch: width * 8 + (1 << 12), ...on })));
-    for (const s of sums) give(s);
+    await Promise.all(sums.map((sum, channel) => work.run("finishFocus", { acc, channel, sum, best }, { scratch: width * 8 + (1 << 12), ...on })));
+    for (const s of [...sums, best]) give(s);
     // the weight of a finished scene says that it is covered
     await Promise.all(strips.map(([y0, y1]) => work.run("fusedToScene", { acc, y0, y1 }, on)));
     const map = sources ? take(width * height) : undefined;

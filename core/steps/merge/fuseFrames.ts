@@ -9,7 +9,7 @@ import { begin, toneAnalysis } from "./mergeFrames";
 import { layFrames } from "./layFrames";
 import type { Scene } from "./scene";
 import { sourceMap, withSources } from "./sourceMap";
-import type { MergeInput } from "./step";
+import type { MergeInput } from "./input";
 
 /** Laid frames are kept for the second pass if all of them take no more than this, bytes; else each is laid again. */
 const KEPT = 450e6;

@@ -1,7 +1,8 @@
 import type { AlignedFrame } from "../../align/alignStack";
 import type { Accumulator } from "../../bracket/foldFrame";
 import type { LaidFrame } from "../../bracket/mertens";
-import { IDENTITY } from "../../raster/matrix3";
+import { coveredRectangle } from "../../raster/coveredRectangle";
+import { IDENTITY, rescale } from "../../raster/matrix3";
 import { decodeInto, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
 import { fold } from "./mergeFrames";
 
@@ -29,7 +30,7 @@ export function layFrames(work: Work, { frames, aligned, reference, shrink, held
         await fold(work, acc, own, { fromReference: still ? [...IDENTITY] : a.fromReference, ev: 0 }, shrink, still, on);
         await Promise.all(strips.map(([y0, y1]) => work.run("layDown", { acc, matrix: own.matrix, gain: 2 ** (a.gainEv ?? 0), dst: ptr, y0, y1 }, { scratch: width * 64 + (1 << 18), ...on })));
       } finally { if (!held) work.give(own.ptr); }
-      return { ptr, width, height };
+      return { ptr, width, height, covered: coveredRectangle(rescale(a.fromReference, 1 / shrink), width, height) };
     },
     drop() { for (const p of ahead.values()) void p.then((h) => work.give(h.ptr), () => undefined); },
   };

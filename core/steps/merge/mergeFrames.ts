@@ -13,7 +13,7 @@ import { sizeAt } from "../step";
 import { decodeInto, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
 import type { Scene } from "./scene";
 import { sourceMap, withSources } from "./sourceMap";
-import type { MergeInput } from "./step";
+import type { MergeInput } from "./input";
 
 export type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
 

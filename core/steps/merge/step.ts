@@ -6,14 +6,10 @@ import { RhizomeError } from "../../error";
 import { exposureEv } from "../../frame/frame";
 import { basisBytes } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
-import type { SceneStatistics } from "../../tone/sceneStatistics";
-import type { Aligned } from "../align/step";
-import type { GhostPatch } from "../../bracket/ghostPatches";
-import type { ResponseCurve } from "../../bracket/estimateResponse";
-import type { Suspect } from "../../suspects/suspect";
 import { range } from "../range";
 import { defineStep, sizeAt } from "../step";
-import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
+import type { MergeFindings, MergeInput } from "./input";
 import { focusFrames } from "./focusFrames";
 import { fuseFrames } from "./fuseFrames";
 import { mergeFrames } from "./mergeFrames";
@@ -28,10 +24,6 @@ const schema = v.object({
   ghostStrength: range(0, 1),
 });
 export type MergeSettings = v.InferOutput<typeof schema>;
-export interface MergeInput { frames: readonly StackFrame[]; /** the reference frame is merged while this is still being found */ aligned: Aligned | Promise<Aligned>; reference: number; shrink: number; held?: HeldSamples[]; patches: readonly GhostPatch[]; response?: ResponseCurve | undefined; /** whether to note which frame gave which pixel */ sources?: boolean }
-/** What is known of a merged scene besides its pixels. */
-export interface MergeFindings { aligned: Aligned; statistics: SceneStatistics; /** shares clipped in the darkest frame, and black in the brightest */ clippedBright: number; clippedDark: number; suspects: Suspect[]; /** share of the pixels that each frame gave most to, and last that none did */ shares: number[] }
-
 /** Merges the aligned frames to scene radiance on the reference frame's scale, or fuses them to a picture. */
 export const mergeStep = defineStep({
   settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto", ghostStrength: 0.5 } },

@@ -2,21 +2,17 @@ import * as v from "valibot";
 import { RhizomeError } from "../../error";
 import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
-import type { Light } from "../../panorama/light";
 import type { LookImage } from "../../panorama/lookImage";
 import { PROJECTIONS, type Canvas } from "../../panorama/projection";
-import type { Labels } from "../../panorama/seams";
 import type { Geometry } from "../../panorama/solvePanorama";
 import type { Scene } from "../merge/scene";
 import { defineStep } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
+import type { Placing } from "./placing";
 import { renderPanorama } from "./renderPanorama";
 
 const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]) });
 export type PanoramaSettings = v.InferOutput<typeof schema>;
-
-/** Where the frames lie, how their light is evened, and where the seams run. */
-export interface Placing extends Geometry { light: Light; canvas: Canvas; labels: Labels }
 
 /** The canvas takes at most so many pixels: what the memory holds with room to blend and to encode. */
 const MOST_PX = 64e6;

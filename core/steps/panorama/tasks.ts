@@ -1,5 +1,5 @@
 import type { Heap } from "../../../kernels/heap";
-import { logPyramid } from "../../align/logPyramid";
+import { logPyramid, type ReducedFrame } from "../../align/logPyramid";
 import type { Accumulator } from "../../bracket/foldFrame";
 import { addPiece, finishChannel, maskPyramid, warpPiece, type Piece, type Stripe, type WarpInput } from "../../panorama/blend";
 import type { Camera } from "../../panorama/camera";
@@ -11,14 +11,13 @@ import { canvasFor, type Projection } from "../../panorama/projection";
 import { refineTies, type LogPlane } from "../../panorama/refineTies";
 import { findSeams } from "../../panorama/seams";
 import { solvePanorama, type PanoramaFrame } from "../../panorama/solvePanorama";
-import type { HeldSamples } from "../work";
 
 interface Context { heap: Heap }
 
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
   /** Corners of a frame and its small look; its log luminance and votes are left at `planes`. */
-  features({ heap }: Context, a: { frame: HeldSamples; planes: number; scale: number }): { features: Features; look: LookImage } {
+  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number }): { features: Features; look: LookImage } {
     const n = a.frame.width * a.frame.height, mark = heap.mark();
     heap.ensure(a.planes + n * 8 + 64);
     const first = logPyramid(heap, a.frame, 0).levels[0]!;

@@ -1,0 +1,20 @@
+import { random } from "../simulate/random";
+import { focusOrder, isOrdered, type SharpMap } from "./focusOrder";
+
+/** Maps of a run over a slope: each frame sharp in a band, more or less textured from place to place. */
+function run(n: number, seed: number): SharpMap[] {
+  const rnd = random(seed), texture = Float32Array.from({ length: 32 * 20 }, () => rnd() * 3);
+  return Array.from({ length: n }, (_, k) => ({ width: 32, height: 20, values: Float32Array.from({ length: 32 * 20 }, (_v, i) => texture[i]! - 12 * ((Math.floor(i / 32) + 0.5) / 20 - (k + 0.5) / n) ** 2 * 6 + rnd() * 0.1) }));
+}
+
+test.each([8, 12, 30])("a run of %d frames is put in order, wherever it was shuffled to", (n) => {
+  const maps = run(n, n), rnd = random(9), places = maps.map((_, i) => i).sort(() => rnd() - 0.5), { order } = focusOrder(places.map((p) => maps[p]!)), found = order.map((i) => places[i]!);
+  expect(isOrdered(found) || isOrdered([...found].reverse())).toBe(true);
+});
+
+test("a run in its own order is left so, and a frame without anything sharp is named", () => {
+  const maps = run(10, 3);
+  maps[4] = { ...maps[4]!, values: maps[4]!.values.map((v) => v - 6) };
+  expect(focusOrder(maps).blurred).toEqual([4]);
+  expect(isOrdered(focusOrder(run(10, 4)).order)).toBe(true);
+});

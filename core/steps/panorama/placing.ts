@@ -1,0 +1,7 @@
+import type { Light } from "../../panorama/light";
+import type { Canvas } from "../../panorama/projection";
+import type { Labels } from "../../panorama/seams";
+import type { Geometry } from "../../panorama/solvePanorama";
+
+/** Where the frames lie, how their light is evened, and where the seams run. */
+export interface Placing extends Geometry { light: Light; canvas: Canvas; labels: Labels }
