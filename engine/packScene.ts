@@ -13,9 +13,9 @@ const MapHead = v.optional(v.object({ width: v.number(), height: v.number(), sca
 const HeadSchema = v.object({
   width: v.number(), height: v.number(), planeBytes: v.number(), grid: v.object({ width: v.number(), height: v.number() }),
   statistics: v.object({ fromEv: v.number(), binEv: v.number(), counts: v.array(v.number()), rangeEv: v.number(), lowEv: v.number(), highEv: v.number() }),
-  clippedBright: v.number(), clippedDark: v.number(), suspects: v.array(SuspectSchema), shares: v.array(v.number()), reference: v.number(), response: v.optional(v.array(v.number())),
+  clippedBright: v.number(), clippedDark: v.number(), suspects: v.array(SuspectSchema), shares: v.array(v.number()), reference: v.number(), response: v.optional(v.array(v.number())), order: v.optional(v.array(v.number())), warnings: v.optional(v.array(v.object({ code: v.string(), message: v.string() }))),
   frames: v.array(v.object({
-    fromReference: v.array(v.number()), ev: v.number(), residualPx: v.number(), used: v.boolean(), movedPx: v.number(), warning: v.optional(v.string()),
+    fromReference: v.array(v.number()), ev: v.number(), residualPx: v.number(), used: v.boolean(), movedPx: v.number(), warning: v.optional(v.string()), gainEv: v.optional(v.number()),
     ghosts: MapHead, differs: MapHead,
   })),
 });
@@ -30,7 +30,7 @@ export function packScene(heap: Heap, scene: SceneParts, findings: MergeFindings
   const { aligned, ...rest } = findings, votes = aligned.frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : [])));
   const headOf = (m: GhostMap | undefined) => m && { width: m.width, height: m.height, scale: m.scale, share: m.share };
   const head: Head = {
-    ...rest, width: scene.width, height: scene.height, planeBytes: scene.planeBytes, grid: { width: scene.grid.width, height: scene.grid.height }, reference: aligned.reference, ...(aligned.response ? { response: aligned.response } : {}),
+    ...rest, width: scene.width, height: scene.height, planeBytes: scene.planeBytes, grid: { width: scene.grid.width, height: scene.grid.height }, reference: aligned.reference, ...(aligned.response ? { response: aligned.response } : {}), ...(aligned.order ? { order: aligned.order } : {}), ...(aligned.warnings ? { warnings: aligned.warnings } : {}),
     frames: aligned.frames.map(({ ghosts, differs, ...f }) => ({ ...f, ghosts: headOf(ghosts), differs: headOf(differs) })),
   };
   const text = new TextEncoder().encode(JSON.stringify(head)), size = pixelParts(scene);
@@ -45,16 +45,16 @@ export function packScene(heap: Heap, scene: SceneParts, findings: MergeFindings
 export function readPacked(bytes: Uint8Array): { head: Omit<SceneParts, "ptr" | "analysis" | "sources">; findings: MergeFindings; planes: Uint8Array; analysis: Uint8Array; sources: Uint8Array } | undefined {
   try {
     const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(0, true);
-    const { frames, reference, response, statistics, clippedBright, clippedDark, suspects, shares, ...head } = v.parse(HeadSchema, JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))));
+    const { frames, reference, response, order, warnings, statistics, clippedBright, clippedDark, suspects, shares, ...head } = v.parse(HeadSchema, JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))));
     let at = 4 + length;
     const next = (n: number): Uint8Array => { const part = bytes.subarray(at, at + n); if (part.length !== n) throw new RangeError("cut short"); at += n; return part; };
     const mapOf = (m: v.InferOutput<typeof MapHead>): GhostMap | undefined => m && { ...m, votes: next(m.width * m.height).slice() };
-    const all = frames.map(({ ghosts, differs, warning, ...f }) => {
+    const all = frames.map(({ ghosts, differs, warning, gainEv, ...f }) => {
       const moved = mapOf(ghosts), other = mapOf(differs);
-      return { ...f, ...(warning ? { warning } : {}), ...(moved ? { ghosts: moved } : {}), ...(other ? { differs: other } : {}) };
+      return { ...f, ...(gainEv === undefined ? {} : { gainEv }), ...(warning ? { warning } : {}), ...(moved ? { ghosts: moved } : {}), ...(other ? { differs: other } : {}) };
     });
     const size = pixelParts(head);
-    return { head, findings: { aligned: { frames: all, reference, ...(response ? { response } : {}) }, statistics, clippedBright, clippedDark, suspects, shares }, planes: next(size.planes), analysis: next(size.analysis), sources: next(size.sources) };
+    return { head, findings: { aligned: { frames: all, reference, ...(response ? { response } : {}), ...(order ? { order } : {}), ...(warnings ? { warnings } : {}) }, statistics, clippedBright, clippedDark, suspects, shares }, planes: next(size.planes), analysis: next(size.analysis), sources: next(size.sources) };
   } catch {
     return undefined;
   }

@@ -7,7 +7,7 @@ export function useKeys(keys: Record<string, (e: KeyboardEvent) => void>, releas
   useEffect(() => {
     const busy = (e: KeyboardEvent): boolean => {
       const t = e.target as HTMLElement;
-      return Boolean(t.closest?.("input, textarea, select, [role=dialog]"));
+      return Boolean(t.closest?.("input:not([type=checkbox]), textarea, select, [role=dialog]"));
     };
     const down = (e: KeyboardEvent): void => {
       if (busy(e)) return;

@@ -10,7 +10,7 @@ test("a sweep is placed, joined and cropped by itself; its frames lie as plates"
   await r.page.goto(`${r.base}/shoots`);
   await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
   await r.page.getByRole("link", { name: /Quillmoor/ }).click();
-  await r.page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(3).locator("a").first().click();
+  await r.page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(4).locator("a").first().click();
   await merged(r.page);
   await r.page.getByText(/7 frames placed, cylindrical, ties 0\.\d\d px/).waitFor();
   expect(await r.page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").count()).toBe(7);
