@@ -49,7 +49,7 @@ export const StackRow = memo(function StackRow({ row, frames, thumbnails, result
         {result ? <Picture blob={result.picture} alt={`Result of ${stack.name}`} className="h-20 w-[120px] rounded-sm object-cover" /> : cover ? <Picture blob={thumbnails.get(cover.hash)} alt={`Cover of ${stack.name}`} className="h-20 w-[120px] rounded-sm object-cover" /> : <span className="block h-20 w-[120px] rounded-sm border border-dashed border-line" />}
       </Link>
       <div className="ml-4 w-32 shrink-0">
-        {running ? <p role="status" className="text-quiet">{running}</p> : result ? <><p>Merged</p><p className="text-[12px] text-quiet">{plainNumber(result.rangeEv)} EV, {plainNumber(result.residualPx, 2)} px</p></> : <><p>Fresh</p><p className="text-[12px] text-quiet">{isMerged(stack.kind) ? "merges with M" : stack.kind === "single" ? "one frame" : "not merged"}</p></>}
+        {running ? <p role="status" className="text-quiet">{running}</p> : result ? <><p>Merged</p><p className="text-[12px] text-quiet">{stack.kind === "bracket" ? `${plainNumber(result.rangeEv)} EV, ` : ""}{plainNumber(result.residualPx, 2)} px</p></> : <><p>Fresh</p><p className="text-[12px] text-quiet">{isMerged(stack.kind) ? "merges with M" : stack.kind === "single" ? "one frame" : "not merged"}</p></>}
         <label className="flex h-6 items-center gap-1.5 text-[12px] text-quiet" onClick={(e) => e.stopPropagation()}><input type="checkbox" className="size-3.5 accent-(--accent)" checked={stack.done} onChange={(e) => onDone(e.target.checked)} />Done</label>
       </div>
     </div>
