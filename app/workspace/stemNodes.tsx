@@ -38,7 +38,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const nodes: Node[] = [
     {
       name: "frames", title: "Frames", state: isReady ? "done" : state(false),
-      sentence: `${used.length === frames.length ? `${frames.length} frames` : `${used.length} of ${frames.length} frames`}${known.length ? `, ${signed(Math.min(...known))} to ${signed(Math.max(...known))} EV` : ""}`,
+      sentence: `${used.length === frames.length ? `${frames.length} frames` : `${used.length} of ${frames.length} frames`}${known.length && r.kind === "bracket" ? `, ${signed(Math.min(...known))} to ${signed(Math.max(...known))} EV` : ""}`,
       controls: (
         <ul>
           {frames.map((f, i) => (
