@@ -1,5 +1,5 @@
 import { RhizomeError } from "../error";
-import { defaultRecipe, parseRecipe, withSetting } from "./recipe";
+import { asKind, defaultRecipe, parseRecipe, withSetting } from "./recipe";
 
 const base = defaultRecipe("bracket");
 const code = (f: () => unknown): string => { try { f(); } catch (e) { return (e as RhizomeError).code; } return "none"; };
@@ -24,4 +24,18 @@ test.each([["tone.nothing=1", "setting-unknown"], ["nonsense", "setting-unknown"
 test("what is no recipe is refused by name", () => {
   for (const bad of [null, 1, "x", [], {}, { ...base, version: 9 }, { ...base, tone: { ...base.tone, exposure: Infinity } }]) expect(code(() => parseRecipe(bad))).toBe("recipe-invalid");
   expect(code(() => defaultRecipe("nothing"))).toBe("kind-unknown");
+});
+
+test("a list of numbers is set as numbers; a kind takes only its own ways of merging", () => {
+  expect(withSetting(defaultRecipe("bracket"), "tone.lifts=0,1,0.5,0,-1").tone.lifts).toEqual([0, 1, 0.5, 0, -1]);
+  expect(code(() => withSetting(defaultRecipe("bracket"), "tone.lifts=1,2"))).toBe("recipe-invalid");
+  expect(code(() => withSetting(defaultRecipe("bracket"), "merge.method=pyramid"))).toBe("recipe-invalid");
+  expect(defaultRecipe("focus").merge.method).toBe("pyramid");
+  expect(defaultRecipe("panorama").tone.operator).toBe("plain");
+});
+
+test("a recipe of another kind keeps what was chosen for its frames and its delivery", () => {
+  const was = withSetting(withSetting(defaultRecipe("bracket"), "deliver.quality=71"), "prepare.temperature=4000"), now = asKind(was, "panorama");
+  expect(now).toMatchObject({ kind: "panorama", deliver: { quality: 71 }, prepare: { temperature: 4000 }, tone: { operator: "plain" } });
+  expect(asKind(was, "bracket")).toBe(was);
 });

@@ -1,0 +1,32 @@
+import { lookingAt } from "../simulate/sweep";
+import { worldRay, type Camera } from "./camera";
+import { evenLight, falloff, type Look } from "./light";
+import { canvasFor } from "./projection";
+import { findSeams } from "./seams";
+
+const cameras: Camera[] = [-20, 0, 20].map((yaw) => ({ rotation: lookingAt(yaw, 0, 0), focalPx: 600, distortion: [0, 0, 0], width: 500, height: 400 }));
+/** Smooth light all round. */
+const scene = ([x, y]: readonly number[]): number => 0.2 * 2 ** (Math.sin(5 * x!) + Math.cos(4 * y!));
+const radius = (x: number, y: number): number => ((x - 250) ** 2 + (y - 200) ** 2) / (250 ** 2 + 200 ** 2);
+
+test("exposure, white balance and vignetting are found from what frames share", () => {
+  const truth = [[1.3, 1.2, 1.1], [1, 1, 1], [0.8, 0.85, 0.9]], look: Look = (i, x, y) => { const l = scene(worldRay(cameras[i]!, x, y)) * (1 - 0.3 * radius(x, y)); return [l * truth[i]![0]!, l * truth[i]![1]!, l * truth[i]![2]!]; };
+  const light = evenLight(cameras, look, [undefined, undefined, undefined]);
+  for (const c of [0, 1, 2] as const) for (const i of [0, 2]) expect((light.gains[i]![c] / light.gains[1]![c]) * truth[i]![c]!).toBeCloseTo(1, 1);
+  // corner against middle
+  const f = falloff(light, cameras[0]!, 0, 0) / falloff(light, cameras[0]!, 250, 200);
+  expect(Math.abs(f - 0.7)).toBeLessThan(0.08);
+});
+
+test("a seam goes round what only one frame shows", () => {
+  const two = cameras.slice(0, 2), canvas = canvasFor(two, "cylindrical", undefined, 1e9), middle = -10 * (Math.PI / 180);
+  // something stands in the middle of the overlap, in the first frame alone
+  const within = (d: readonly number[]): boolean => Math.hypot(Math.atan2(d[0]!, d[2]!) - middle, d[1]!) < 0.05;
+  const look = (i: number, x: number, y: number): [number, number, number] => { const d = worldRay(two[i]!, x, y), v = i === 0 && within(d) ? 0.9 : 0.3; return [v, v, v]; };
+  const labels = findSeams(two, canvas, look, { gains: [[1, 1, 1], [1, 1, 1]], vignetting: [0, 0] }), owners = new Set<number>();
+  for (let y = 0; y < labels.height; y++) for (let x = 0; x < labels.width; x++) {
+    const u = ((x + 0.5) * (canvas.width / labels.width) - canvas.centreX) / canvas.pxPerRadian, v = ((y + 0.5) * (canvas.height / labels.height) - canvas.centreY) / canvas.pxPerRadian;
+    if (Math.hypot(u - middle, v) < 0.045) owners.add(labels.of[y * labels.width + x]!);
+  }
+  expect(owners.size).toBe(1);
+});

@@ -1,0 +1,33 @@
+import { lookingAt } from "../simulate/sweep";
+import { seen, rayOf, worldRay, type Camera } from "./camera";
+import { canvasFor, directionAt, fromPlane, PROJECTIONS, shrunk, toPlane } from "./projection";
+
+const camera = (yaw: number, pitch = 0): Camera => ({ rotation: lookingAt(yaw, pitch, 0), focalPx: 1000, distortion: [-0.05, 0.01, 0], width: 1000, height: 1500 });
+
+test.each(PROJECTIONS)("%s leads from direction to plane and back", (p) => {
+  for (const yaw of [-50, -10, 0, 33]) for (const pitch of [-40, 0, 25]) {
+    const d = worldRay({ ...camera(yaw, pitch), distortion: [0, 0, 0] }, 500, 750), at = toPlane(p, d)!, back = fromPlane(p, ...at)!;
+    back.forEach((v, i) => expect(v).toBeCloseTo(d[i]!, 6));
+  }
+});
+
+test("a pixel's ray is seen where it came from, through the lens's distortion", () => {
+  const c = camera(0);
+  for (const [x, y] of [[0, 0], [999, 1499], [500, 750], [20, 1400]] as const) seen({ ...c, rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1] }, rayOf(c, x, y))!.forEach((v, i) => expect(v).toBeCloseTo([x, y][i]!, 4));
+});
+
+test("the canvas holds all that is covered, at the frames' own scale, and its projection follows the field of view", () => {
+  const row = [-60, -30, 0, 30, 60].map((y) => camera(y)), c = canvasFor(row, "auto", undefined, 1e9);
+  expect(c.projection).toBe("cylindrical");
+  expect(c.pxPerRadian).toBe(1000);
+  expect(c.closed).toBe(false);
+  // 120 degrees and a frame's own width
+  expect(c.width).toBeGreaterThan(((120 + 52) * Math.PI * 1000) / 180 - 30);
+  expect(canvasFor([-8, 8].map((y) => ({ ...camera(y), focalPx: 2000 })), "auto", undefined, 1e9).projection).toBe("rectilinear");
+  const round = canvasFor(Array.from({ length: 10 }, (_, i) => camera(i * 36)), "equirectangular", undefined, 1e9);
+  expect(round.closed).toBe(true);
+  expect(round.width).toBe(Math.round(2 * Math.PI * 1000));
+  expect(canvasFor(row, "auto", undefined, 1e5).width * canvasFor(row, "auto", undefined, 1e5).height).toBeLessThan(1.02e5);
+  const half = shrunk(c, 2), d = directionAt(c, 400, 300)!, e = directionAt(half, 200, 150)!;
+  d.forEach((v, i) => expect(v).toBeCloseTo(e[i]!, 9));
+});
