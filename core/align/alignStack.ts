@@ -103,12 +103,14 @@ function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: Ali
  * evenly, as cloud does, may draw the search after it, and a tripod's frames may not be moved for it.
  */
 function likelier(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration): Registration {
-  const still = registerPair(heap, template, image, "none", IDENTITY), near = registerPair(heap, template, image, "similarity", IDENTITY);
-  const own = agreement(heap, template, image, found), [best] = [still, near].map((r) => ({ r, votes: agreement(heap, template, image, r) })).sort((a, b) => b.votes - a.votes);
+  const t = template.levels[0]!, own = agreement(heap, template, image, found), moved = longestMove(found.transform, t.w, t.h);
+  // far most of the picture agrees, and it is not about a hair's breadth: nothing is left to ask
+  if (own > 0.7 && moved > 3) return found;
+  const still = registerPair(heap, template, image, "none", IDENTITY), unmoved = agreement(heap, template, image, still);
+  const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found, nearby = moved > 1 ? agreement(heap, template, image, near) : own;
   // nothing is moved without a gain that can be told
-  const unmoved = agreement(heap, template, image, still);
-  if (unmoved > 0.99 * Math.max(own, best!.votes)) return still;
-  return best!.votes > 1.02 * own ? best!.r : found;
+  if (unmoved > 0.99 * Math.max(own, nearby)) return still;
+  return Math.max(nearby, unmoved) > 1.02 * own ? (nearby > unmoved ? near : still) : found;
 }
 
 /** One standard deviation of the shift: noise over the gradient energy that held it (Cramer-Rao kind). */

@@ -81,6 +81,8 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
  * How much of the picture holds a registration, in parts: of each part's information about shift (squared slopes times
  * votes) the share in samples that agree within noise. Edges that fit count, smooth places agree with anything; and no
  * part counts for more than another because its light is stronger.
+ *
+ * @returns 0 to 1
  */
 export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, { transform: m, offset }: Registration): number {
   const mark = heap.mark(), { w, h, log, vote } = template.levels[0]!, im = image.levels[0]!, cell = Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
@@ -99,7 +101,9 @@ export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, {
   heap.release(mark);
   // a part needs something to go by; a hundredth of the mean is enough
   const least = all.reduce((p, q) => p + q, 0) / all.length / 100;
-  return all.reduce((sum, total, i) => sum + (total > least ? agreed[i]! / total : 0), 0);
+  let sum = 0, parts = 0;
+  all.forEach((total, i) => { if (total > least) { sum += agreed[i]! / total; parts++; } });
+  return parts ? sum / parts : 0;
 }
 const PARTS = 8;
 

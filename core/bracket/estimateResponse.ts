@@ -102,7 +102,8 @@ function matchedSamples(frames: readonly ResponseFrame[]): MatchedSample[] {
 function cumulated({ samples, type }: ResponseFrame, channel: number): Float64Array {
   const counts = new Float64Array(BINS + 1), top = type === "u8" ? 256 : 65536;
   let n = 0;
-  for (let i = channel; i < samples.length; i += 3, n++) counts[Math.floor((samples[i]! * BINS) / top) + 1]!++;
+  // every fifth pixel tells the shares as well
+  for (let i = channel; i < samples.length; i += 15, n++) counts[Math.floor((samples[i]! * BINS) / top) + 1]!++;
   // a byte fills two bins
   if (type === "u8") for (let i = 1; i < BINS; i += 2) { const half = (counts[i]! + counts[i + 1]!) / 2; counts[i] = counts[i + 1] = half; }
   for (let i = 1; i <= BINS; i++) counts[i] = counts[i - 1]! + counts[i]! / n;
