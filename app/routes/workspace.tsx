@@ -141,7 +141,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const here = suspect === undefined ? undefined : s.suspects[suspect];
   useKeys({
     s: () => showMap("sources"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
-    a: () => here && accept(here), m: () => here && mend(here), g: () => draw(drawing === "outline" ? undefined : "outline"), G: () => draw(drawing === "brush" ? undefined : "brush"),
+    a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; draw(drawing === way ? undefined : way); },
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
     Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking) setPicking(false); else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },

@@ -87,7 +87,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       sentence: `${r.merge.method === "pyramid" ? "Fused, the sharpest at every place and scale" : r.merge.method === "fusion" ? "Fused, the best of each exposure" : "Radiance, weighted by noise"}${reference ? `, reference ${reference}` : ""}`,
       controls: (
         <>
-        <Choice label="Method" hint="Radiance keeps all light for toning; Fusion blends the exposures as they look." value={r.merge.method} options={[{ value: "radiance", text: "Radiance" }, { value: "fusion", text: "Fusion" }]} onChange={(method) => edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")} />
+        {r.kind === "bracket" && <Choice label="Method" hint="Radiance keeps all light for toning; Fusion blends the exposures as they look." value={r.merge.method} options={[{ value: "radiance", text: "Radiance" }, { value: "fusion", text: "Fusion" }]} onChange={(method) => edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")} />}
         <label className="grid grid-cols-[72px_1fr] items-center gap-2"><span className="text-quiet">Reference</span>
           <select className="h-7 rounded border border-line bg-raised px-2" value={String(r.merge.reference)} onChange={(e) => edit.keep({ ...r, merge: { ...r.merge, reference: e.target.value === "auto" ? "auto" : Number(e.target.value) } }, "Reference frame")}>
             <option value="auto">Middle exposure</option>
@@ -168,11 +168,11 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       ),
     },
   ];
-  return nodes.filter((n) => !ONLY[r.kind].without.includes(n.name));
+  return nodes.filter((n) => !WITHOUT[r.kind].includes(n.name));
 }
 
 /** Steps that a kind has no use for. */
-const ONLY: Record<Recipe["kind"], { without: readonly string[] }> = { bracket: { without: ["panorama", "edges"] }, panorama: { without: ["align", "merge", "ghosts"] }, focus: { without: ["ghosts", "panorama"] } };
+const WITHOUT: Record<Recipe["kind"], readonly string[]> = { bracket: ["panorama", "edges"], panorama: ["align", "merge", "ghosts"], focus: ["ghosts", "panorama"] };
 const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinear", cylindrical: "Cylindrical", equirectangular: "Equirectangular", mercator: "Mercator", panini: "Panini", stereographic: "Stereographic" };
 
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };

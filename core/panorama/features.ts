@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { logPyramid, type ReducedFrame } from "../align/logPyramid";
+import type { LogPyramid } from "../align/logPyramid";
 
 /** Corners of a frame with a description of what lies round each. */
 export interface Features { /** x, y in px of the given frame, pixel centres at halves */ points: Float32Array; /** SIZE values a corner, mean 0, length 1 */ descriptors: Float32Array; count: number }
@@ -16,8 +16,8 @@ const SIDE = 8, SPACING = 2.5;
  *
  * @see Brown, Szeliski, Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005; Harris and Stephens 1988
  */
-export function findFeatures(heap: Heap, frame: ReducedFrame): Features {
-  const mark = heap.mark(), { levels } = logPyramid(heap, frame, 0);
+export function findFeatures(heap: Heap, { levels }: LogPyramid): Features {
+  const mark = heap.mark(), frame = { width: levels[0]!.w, height: levels[0]!.h };
   const found: { x: number; y: number; strength: number; level: number; scale: number }[] = [];
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
     if (Math.min(w, h) < 40) return;

@@ -1,5 +1,5 @@
 import { apply, multiply } from "../raster/matrix3";
-import { cross, dot, transpose, unit, type Camera, type Vector } from "./camera";
+import { cross, dot, unit, type Camera, type Vector } from "./camera";
 
 /**
  * Turns all cameras so that the horizon is level and the middle of the picture looks along +z: people hold cameras so
@@ -31,9 +31,4 @@ function leastDirection(all: readonly Vector[], guess: Vector): Vector {
   let v: Vector = guess;
   for (let i = 0; i < 200; i++) v = unit(apply(inverse, v));
   return v;
-}
-
-/** Cameras turned by degrees as seen in the picture: right, up, clockwise. */
-export function turned(cameras: readonly (Camera | undefined)[], by: readonly number[]): (Camera | undefined)[] {
-  return cameras.map((c) => c && { ...c, rotation: multiply(transpose(by), c.rotation) });
 }

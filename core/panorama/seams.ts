@@ -5,7 +5,7 @@ import { minimumCut } from "./maxFlow";
 import { directionAt, shrunk, type Canvas } from "./projection";
 
 /** Which frame each cell of the canvas is taken from, by its place plus 1; 0 where none is. */
-export interface Labels { width: number; height: number; of: Uint8Array; /** sum along the seams of how much the frames differ there, per cell */ cost: number }
+export interface Labels { width: number; height: number; of: Uint8Array }
 
 /** Long edge of the map on which seams are found, cells. */
 const EDGE = 900;
@@ -21,7 +21,6 @@ export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canv
   const labels = new Uint8Array(n), colour = new Float32Array(n * 3), centred = new Float32Array(n);
   // from the middle of the row outwards, so that seams meet the fewest others
   const order = cameras.flatMap((c, i) => (c ? [{ i, away: Math.acos(Math.min(1, Math.max(-1, apply(c.rotation, [0, 0, 1])[2]))) }] : [])).sort((a, b) => a.away - b.away).map(({ i }) => i);
-  let total = 0;
   for (const i of order) {
     const c = cameras[i]!, own = new Float32Array(n * 3).fill(-1), middle = new Float32Array(n);
     for (let k = 0; k < n; k++) {
@@ -31,20 +30,19 @@ export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canv
       for (let ch = 0; ch < 3; ch++) own[k * 3 + ch] = Math.sqrt(Math.max(0, (v[ch]! * light.gains[i]![ch]!) / f));
       middle[k] = Math.max(Math.abs(p[0] / c.width - 0.5), Math.abs(p[1] / c.height - 0.5));
     }
-    total += join(w, h, labels, colour, centred, own, middle, i + 1);
+    join(w, h, labels, colour, centred, own, middle, i + 1);
   }
-  return { width: w, height: h, of: labels, cost: total };
+  return { width: w, height: h, of: labels };
 }
 
-/** Cuts one frame into the composite, in place. @returns what the cut cost */
-function join(w: number, h: number, labels: Uint8Array, colour: Float32Array, centred: Float32Array, own: Float32Array, middle: Float32Array, label: number): number {
+/** Cuts one frame into the composite, in place. */
+function join(w: number, h: number, labels: Uint8Array, colour: Float32Array, centred: Float32Array, own: Float32Array, middle: Float32Array, label: number): void {
   const n = w * h, both = (k: number): boolean => labels[k]! > 0 && own[k * 3]! >= 0;
   let x0 = w, x1 = 0, y0 = h, y1 = 0;
   for (let k = 0; k < n; k++) if (both(k)) { const x = k % w, y = Math.floor(k / w); x0 = Math.min(x0, x); x1 = Math.max(x1, x); y0 = Math.min(y0, y); y1 = Math.max(y1, y); }
   const take = (k: number): void => { labels[k] = label; for (let c = 0; c < 3; c++) colour[k * 3 + c] = own[k * 3 + c]!; centred[k] = middle[k]!; };
   const fresh: number[] = [];
   for (let k = 0; k < n; k++) if (!labels[k] && own[k * 3]! >= 0) fresh.push(k);
-  let cost = 0;
   if (x1 >= x0) {
     // one cell more all round holds the sides that belong to one of the two alone
     const left = Math.max(0, x0 - 1), top = Math.max(0, y0 - 1), bw = Math.min(w - 1, x1 + 1) - left + 1, bh = Math.min(h - 1, y1 + 1) - top + 1;
@@ -68,14 +66,11 @@ function join(w: number, h: number, labels: Uint8Array, colour: Float32Array, ce
     }
     const side = minimumCut(bw, bh, terminal, right, down);
     for (let i = 0; i < bw * bh; i++) {
-      if (i % bw < bw - 1 && side[i] !== side[i + 1]) cost += right[i]!;
-      if (i + bw < bw * bh && side[i] !== side[i + bw]) cost += down[i]!;
       const k = at(i);
       if (both(k) && !side[i]) take(k);
     }
   }
   for (const k of fresh) take(k);
-  return cost;
 }
 const HELD = 1e4, CENTRE = 0.01, LENGTH = 0.004;
 

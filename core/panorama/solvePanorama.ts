@@ -12,7 +12,6 @@ export interface Geometry {
   /** undefined for frames that could not be placed */
   cameras: (Camera | undefined)[]; rmsPx: number[];
   leftOut: number[]; pairs: TiePair[];
-  /** how far the horizon's direction is held, degrees; undefined where it is only assumed */
   warnings: { code: string; message: string }[];
 }
 
@@ -35,7 +34,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   const known = frames.map((f) => f.focalPx).filter((f): f is number => f !== undefined && f > 0).sort((a, b) => a - b), focalKnown = known.length > n / 2;
   const verifyAll = (focalPx: number, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
     const lens = (i: number) => ({ ...frames[i]!, focalPx }), v = verifyPair(points, lens(a), lens(b), a * 997 + b);
-    return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), turn: v.turn, focalPx, rmsPx: v.rmsPx }] : [];
+    return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), turn: v.turn, rmsPx: v.rmsPx }] : [];
   });
   const focalPx = focalKnown ? known[known.length >> 1]! : likeliestFocal(verifyAll, [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long);
   const none = (message: string): Geometry => ({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), leftOut: frames.map((_, i) => i), pairs: [], warnings: [{ code: "no-overlap", message }] });

@@ -2,9 +2,8 @@ import { random } from "../simulate/random";
 import { apply } from "../raster/matrix3";
 import { bestTurn, rayOf, unit, type Vector } from "./camera";
 
-export interface Seen { x: number; y: number }
 /** Two frames that show the same: matched points in px of the full-size frames, and the turn from b's camera to a's. */
-export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; turn: number[]; focalPx: number; rmsPx: number }
+export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; turn: number[]; rmsPx: number }
 
 interface Lens { focalPx: number; width: number; height: number }
 /** Matches agree within this share of the focal length. */

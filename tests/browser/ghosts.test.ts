@@ -1,4 +1,4 @@
-import { mean, merged, shownAfter, start, type Running } from "./harness";
+import { mean, merged, openDemoStack, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => { r = await start(); });
@@ -11,11 +11,7 @@ const PLACE = { x: 0.3, y: 0.45, w: 0.1, h: 0.25 };
 const remerged = async (act: () => Promise<unknown>): Promise<void> => { await shownAfter(r.page, act); await r.page.waitForTimeout(600); await merged(r.page); await r.page.waitForTimeout(900); };
 
 test("a part is drawn round, given to a frame that shows somebody there, switched off, and undone", async () => {
-  await r.page.goto(`${r.base}/shoots`);
-  await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
-  await r.page.getByRole("link", { name: /Quillmoor/ }).click();
-  await r.page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(2).locator("a").first().click();
-  await merged(r.page);
+  await openDemoStack(r, 2);
   const before = await mean(r.page, PLACE), box = (await r.page.locator("canvas").first().boundingBox())!;
   await r.page.keyboard.press("g");
   const at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y];

@@ -32,6 +32,15 @@ export async function startOn(script: string[]): Promise<Running> {
   return { base, page, context, errors, foreign, dir, close: async () => { await context.close(); server.kill(); await rm(dir, { recursive: true, force: true }); } };
 }
 
+/** Opens a stack of the demo shoot by its place on the board, and waits until it is merged. */
+export async function openDemoStack({ page, base }: Running, row: number): Promise<void> {
+  await page.goto(`${base}/shoots`);
+  await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
+  await page.getByRole("link", { name: /Quillmoor/ }).click();
+  await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(row).locator("a").first().click();
+  await merged(page);
+}
+
 /** Waits until the stack on screen is merged and its picture shown. */
 export async function merged(page: Page): Promise<void> {
   await page.waitForFunction(() => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > 0 && !document.querySelector("[role=status]") && !document.querySelector("[role=alert]"), null, { timeout: 120000 });

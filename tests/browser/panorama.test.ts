@@ -1,17 +1,13 @@
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
-import { merged, shownAfter, start, type Running } from "./harness";
+import { openDemoStack, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => { r = await start(); });
 afterAll(async () => { await r?.close(); });
 
 test("a sweep is placed, joined and cropped by itself; its frames lie as plates", async () => {
-  await r.page.goto(`${r.base}/shoots`);
-  await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
-  await r.page.getByRole("link", { name: /Quillmoor/ }).click();
-  await r.page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(4).locator("a").first().click();
-  await merged(r.page);
+  await openDemoStack(r, 4);
   await r.page.getByText(/7 frames placed, cylindrical, ties 0\.\d\d px/).waitFor();
   expect(await r.page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").count()).toBe(7);
   const size = /Cropped to the largest full rectangle, (\d+) × (\d+) px/.exec(await r.page.getByLabel("Recipe").textContent() ?? "")!;

@@ -18,13 +18,12 @@ interface Context { heap: Heap }
 export const panoramaTasks = {
   /** Corners of a frame and its small look; its log luminance and votes are left at `planes`. */
   features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number }): { features: Features; look: LookImage } {
-    const n = a.frame.width * a.frame.height, mark = heap.mark();
+    const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
-    const first = logPyramid(heap, a.frame, 0).levels[0]!;
+    const pyramid = logPyramid(heap, a.frame, 0), first = pyramid.levels[0]!;
     heap.f32(a.planes, n).set(heap.f32(first.log, n));
     heap.f32(a.planes + n * 4, n).set(heap.f32(first.vote, n));
-    heap.release(mark);
-    return { features: findFeatures(heap, a.frame), look: lookImage(heap, a.frame, a.scale) };
+    return { features: findFeatures(heap, pyramid), look: lookImage(heap, a.frame, a.scale) };
   },
 
   match(_: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(A, B) })); },
