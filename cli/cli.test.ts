@@ -39,6 +39,16 @@ test.each([["tif", "ushort", 16], ["png", "ushort", 16], ["jpg", "uchar", 8], ["
   expect(JSON.parse(await readFile(report, "utf8"))).toMatchObject({ kind: "bracket", reference: 1, output: { width: 2160, height: 1440 } });
 });
 
+test.each([["png", 16], ["jpg", 8]])("a smaller .%s is what an independent Lanczos makes of the whole one", async (ending, bits) => {
+  const whole = join(dir, `whole.${ending}`), small = join(dir, `small.${ending}`), vips = await Vips({ dynamicLibraries: [] });
+  for (const [file, edge] of [[whole, "0"], [small, "800"]] as const) expect((await run("merge", ...bedroom, "--as", "bracket", "--set", `deliver.longEdge=${edge}`, "--set", "deliver.quality=98", "--out", file)).code).toBe(0);
+  const a = vips.Image.newFromBuffer(await readFile(small)), b = vips.Image.newFromBuffer(await readFile(whole)).resize(800 / 2160, { kernel: "lanczos3" });
+  expect([a.width, a.height]).toEqual([800, 533]);
+  const error = a.subtract(b.crop(0, 0, 800, 533)).abs().avg();
+  // rows lie a little apart, since 1440 px do not fill 533 rows evenly
+  expect(error / 2 ** bits).toBeLessThan(0.006);
+}, 60000);
+
 test("a fusion leaves one frame as it is, and stays the same for any count of threads", async () => {
   const vips = await Vips({ dynamicLibraries: [] }), out = (k: string): string => join(dir, `fused-${k}.png`);
   expect((await run("merge", bedroom[1]!, "--as", "bracket", "--set", "merge.method=fusion", "--out", out("one"))).code).toBe(0);

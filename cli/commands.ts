@@ -145,7 +145,7 @@ function reportOf(frames: StackFrame[], done: Delivered, file: string, kind: Rec
     kind, version: VERSION, output: { file, width: done.width, height: done.height }, timingsMs: Object.fromEntries(Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)])),
     peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: done.suspects,
   };
-  return done.panorama ? { ...common, ...panoramaReport(frames, done.panorama) } : kind === "focus" ? { ...common, ...focusReport(frames, done.aligned!) } : { ...common, ...bracketReport(frames, done.aligned!) };
+  return done.panorama ? { ...common, ...panoramaReport(frames, done.panorama, done.width / done.panorama.region.width) } : kind === "focus" ? { ...common, ...focusReport(frames, done.aligned!) } : { ...common, ...bracketReport(frames, done.aligned!) };
 }
 
 function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
@@ -166,12 +166,13 @@ function focusReport(frames: StackFrame[], aligned: NonNullable<Delivered["align
   };
 }
 
-function panoramaReport(frames: StackFrame[], { placing, region }: NonNullable<Delivered["panorama"]>) {
+/** @param size  by how much the file is smaller than the panorama */
+function panoramaReport(frames: StackFrame[], { placing, region }: NonNullable<Delivered["panorama"]>, size: number) {
   const { canvas, cameras, rmsPx, leftOut } = placing, name = (i: number): string => frames[i]!.source.name;
   return {
     frames: cameras.map((c, i) => ({ file: name(i), ev: -Math.log2(placing.light.gains[i]![1]), used: c !== undefined, residualPx: rmsPx[i]! })),
     panorama: {
-      projection: canvas.projection, pxPerRadian: canvas.pxPerRadian, centreX: canvas.centreX - region.x, centreY: canvas.centreY - region.y,
+      projection: canvas.projection, pxPerRadian: canvas.pxPerRadian * size, centreX: (canvas.centreX - region.x) * size, centreY: (canvas.centreY - region.y) * size,
       frames: cameras.flatMap((c, i) => (c ? [{ file: name(i), rotation: c.rotation, focalPx: c.focalPx, distortion: c.distortion, rmsPx: rmsPx[i]! }] : [])), leftOut: leftOut.map(name),
     },
     warnings: [...placing.warnings.filter((w) => w.code !== "left-out"), ...leftOut.map((i) => ({ code: "left-out", message: `${name(i)} was not found to overlap the others; it was left out` }))],

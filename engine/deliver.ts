@@ -37,16 +37,16 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
   const made = await (recipe.kind === "panorama" ? makePanorama : makeBracket)(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
   const t3 = now();
-  let dst: number, suspects: Suspect[];
+  let picture: { dst: number; width: number; height: number }, suspects: Suspect[];
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
       suspects = ranked([...made.suspects, ...(await pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: made.scene.width / made.scene.grid.width }, { scratch: 1 << 16, ...on }))]);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
-      dst = await deliverStep.run(pool, made.scene, made.region, tone, render, recipe.deliver, { progress: span(0.7, 0.9), ...on });
+      picture = await deliverStep.run(pool, made.scene, made.region, tone, render, recipe.deliver, { progress: span(0.7, 0.9), ...on });
     } finally { await pool.idle(); tone.release(); }
   } finally { await pool.idle(); made.scene.release(); }
-  const t4 = now(), { width, height } = made.region;
+  const t4 = now(), { dst, width, height } = picture;
   progress(0.9, "Writing the file");
   try {
     const { format, space, depth, quality, chroma, compression, creator, copyright } = recipe.deliver, kind = pixelKind(recipe.deliver);

@@ -8,7 +8,7 @@ import { mergeStep } from "../../core/steps/merge/step";
 import { prepareStep } from "../../core/steps/prepare/step";
 import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
-import type { StackFrame } from "../../core/steps/work";
+import { rowsOf, type StackFrame } from "../../core/steps/work";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
@@ -24,6 +24,8 @@ import { drawer } from "../store/drawer";
 import { toneOf, type Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
+import { planeBytesOf } from "../../core/bracket/foldFrame";
+import type { Planes } from "../../core/tone/renderStrip";
 import { pool } from "./pool";
 
 export interface SessionState {
@@ -50,7 +52,8 @@ export interface ViewRequest {
 }
 export interface View { pixels: Uint8ClampedArray; width: number; height: number; /** where it lies in the full-size picture */ region: ViewRequest["region"]; sharp: boolean }
 
-const LARGEST_VIEW = 4e6;
+/** A part of a scene at the size it is seen, and its region to render: all of it. */
+type Reduced = Planes & { part: Rectangle };
 
 /** One colour a frame, from the shortest exposure to the longest on one scale. */
 export function frameColours(frames: readonly { ev: number; used: boolean }[]): [number, number, number][] {
@@ -73,6 +76,7 @@ export class StackSession {
   private stopper = new AbortController();
   private scenes: { preview?: Scene; full?: Scene } = {};
   private frameScenes = new Map<string, Promise<Scene>>();
+  private reducedScenes = new Map<string, Promise<Reduced>>();
   private fields = new Map<string, Promise<HeldField>>();
   private mergedKey = "";
   private readonly workSet = new WorkSet(pool());
@@ -124,7 +128,7 @@ export class StackSession {
     this.work = this.work.then(() => this.run(recipe, stopper.signal)).catch(() => undefined);
   }
 
-  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full !== this.scenes.preview) this.scenes.full?.release(); this.scenes = {}; this.dropFields(0); }
+  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full !== this.scenes.preview) this.scenes.full?.release(); this.scenes = {}; this.dropFields(0); this.dropReduced(0); }
   /** Keeps the youngest fields; a field still being read is given back when its reader is done. */
   private dropFields(keep: number): void {
     for (const [key, f] of this.fields) {
@@ -202,23 +206,47 @@ export class StackSession {
     const by = wantFull ? 1 : shrink;
     const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : wantFull ? this.scenes.full! : preview;
     const x = Math.max(0, Math.floor(r.region.x / by)), y = Math.max(0, Math.floor(r.region.y / by));
-    let width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
+    const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
-    if (width * height > LARGEST_VIEW * 4) { width = Math.min(width, 4000); height = Math.min(height, 4000); }
     // a frame is shown as its own file shows it; the merge with the recipe's tone
     const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: r.lift ?? 0, lifts: [0, 0, 0, 0, 0], white: 0, black: 0 }, finish: { contrast: 0, saturation: 0 } };
     const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
-    const region = { x, y, width, height }, parts = Math.min(height, pool().threads);
-    const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
-    const pixels = new Uint8ClampedArray(width * height * 4);
+    const part = { x, y, width, height }, scale = r.zoom * by, seen = scale < 0.99 ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`) : { ...plain(scene), part };
+    const region = seen.part, parts = Math.min(region.height, pool().threads);
+    const rows = Array.from({ length: parts }, (_, i) => [Math.floor((region.height * i) / parts), Math.floor((region.height * (i + 1)) / parts)] as const);
+    const pixels = new Uint8ClampedArray(region.width * region.height * 4);
     await Promise.all(rows.map(async ([y0, y1]) => {
-      const part = await pool().run("render", { scene: plain(scene), field: tone.field, settings: finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
-        { urgent: true, scratch: (y1 - y0) * width * 4 + width * 40 + (1 << 16) });
-      pixels.set(part!, y0 * width * 4);
+      const strip = await pool().run("render", { scene: seen, field: tone.field, settings: finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
+        { urgent: true, scratch: (y1 - y0) * region.width * 4 + region.width * 40 + (1 << 16) });
+      pixels.set(strip!, y0 * region.width * 4);
     }));
     if (r.frame !== undefined) tone.release();
     this.seen();
-    return { pixels, width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
+    return { pixels, width: region.width, height: region.height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
+  }
+
+  /** A part of a scene at the size it is seen, so that a change of tone renders no more than that; the youngest are kept. */
+  private reduced(scene: Scene, part: Rectangle, scale: number, of: string): Promise<Reduced> {
+    const width = Math.max(1, Math.round(part.width * scale)), height = Math.max(1, Math.round(part.height * scale)), key = JSON.stringify([of, this.mergedKey, part, width, height]);
+    let r = this.reducedScenes.get(key);
+    if (!r) {
+      r = (async () => {
+        const planeBytes = planeBytesOf(width, height), to = { ptr: pool().take(planeBytes * 3 + 64), planeBytes, width, height };
+        await Promise.all(rowsOf(height, pool().threads).map(([y0, y1]) => pool().run("resize", { scene: plain(scene), part, to, y0, y1 }, { urgent: true, scratch: (scene.width + scene.height) * 16 + (width + height) * 16 + (1 << 16) })));
+        return { ...to, lies: { x: part.x / scene.width, y: part.y / scene.height, width: part.width / scene.width, height: part.height / scene.height }, part: { x: 0, y: 0, width, height } };
+      })();
+      this.reducedScenes.set(key, r);
+      r.catch(() => this.reducedScenes.delete(key));
+      this.dropReduced(3);
+    }
+    return r;
+  }
+  private dropReduced(keep: number): void {
+    for (const [key, r] of this.reducedScenes) {
+      if (this.reducedScenes.size <= keep) return;
+      this.reducedScenes.delete(key);
+      void r.then((x) => pool().idle().then(() => pool().give(x.ptr)), () => undefined);
+    }
   }
 
   private field(scene: Scene, recipe: Recipe): Promise<HeldField> {

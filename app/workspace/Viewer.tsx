@@ -44,9 +44,11 @@ export function Viewer(p: Props) {
     g.imageSmoothingEnabled = z < 2;
     const lay = (v: Shown | undefined): void => {
       if (!v) return;
-      // down to half size two samples a side are enough
-      g.imageSmoothingQuality = (v.region.width * z) / v.width >= 0.5 ? "low" : "medium";
-      g.drawImage(v.canvas, v.region.x * z + ox, v.region.y * z + oy, v.region.width * z, v.region.height * z);
+      const x = v.region.x * z + ox, y = v.region.y * z + oy, width = v.region.width * z;
+      // made for this size: pixel on pixel
+      if (Math.abs(width - v.width) < 1) { g.drawImage(v.canvas, Math.round(x), Math.round(y)); return; }
+      g.imageSmoothingQuality = width / v.width >= 0.5 ? "low" : "medium";
+      g.drawImage(v.canvas, x, y, width, v.region.height * z);
     };
     const { after, before, stand } = shown.current;
     if (!after && stand) g.drawImage(stand, ox, oy, size.width * z, size.height * z);

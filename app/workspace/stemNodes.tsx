@@ -1,6 +1,7 @@
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
 import type { Projection } from "../../core/panorama/projection";
+import { deliveredSize } from "../../core/steps/deliver/step";
 import { AS_SHOT } from "../../core/colour/whiteBalance";
 import type { Frame } from "../store/records";
 import type { SessionState } from "../work/session";
@@ -35,6 +36,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
   const stops = { shown: (v: number) => signed(v, 2).replace("\u2212", "-") };
   const whole = { shown: (v: number) => String(Math.round(v)) };
+  const outSize = deliveredSize(session.kept ?? session.size, r.deliver);
   const nodes: Node[] = [
     {
       name: "frames", title: "Frames", state: isReady ? "done" : state(false),
@@ -161,9 +163,10 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
           <Choice<SpaceId> label="Space" hint="The colour space; its profile is embedded." value={r.deliver.space} options={[{ value: "srgb", text: "sRGB" }, { value: "p3", text: "Display P3" }, { value: "adobe", text: "Adobe RGB compatible" }, { value: "prophoto", text: "ProPhoto" }]} onChange={(space) => edit.keep({ ...r, deliver: { ...r.deliver, space } }, "Colour space")} />
           {r.deliver.format === "jpg" && <NumberSlider label="Quality" hint="Size against fidelity of the JPEG." unit="" min={50} max={100} step={1} reset={92} value={r.deliver.quality} {...whole} onChange={(q) => edit.show({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } })} onCommit={(q) => edit.keep({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } }, "Quality")} />}
           {r.deliver.format === "jpg" && <Choice label="Colour" hint="Half resolution of colour makes smaller files." value={r.deliver.chroma} options={[{ value: "full", text: "Full" }, { value: "half", text: "Half" }]} onChange={(chroma) => edit.keep({ ...r, deliver: { ...r.deliver, chroma } }, "Resolution of colour")} />}
+          <TextField label="Long edge" hint="Longer edge of the file in px; empty or 'full' leaves the picture as large as it is." value={r.deliver.longEdge ? `${r.deliver.longEdge} px` : "full"} onCommit={(t) => { const n = Number.parseInt(t, 10); edit.keep({ ...r, deliver: { ...r.deliver, longEdge: n > 0 ? Math.min(65535, n) : 0 } }, "Long edge"); }} />
           <TextField label="Creator" hint="Written into the file." value={r.deliver.creator} onCommit={(creator) => edit.keep({ ...r, deliver: { ...r.deliver, creator } }, "Creator")} />
           <TextField label="Copyright" hint="Written into the file." value={r.deliver.copyright} onCommit={(copyright) => edit.keep({ ...r, deliver: { ...r.deliver, copyright } }, "Copyright")} />
-          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save, {(session.kept ?? session.size).width} × {(session.kept ?? session.size).height} px</Button>
+          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save, {outSize.width} × {outSize.height} px</Button>
         </>
       ),
     },

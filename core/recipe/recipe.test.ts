@@ -9,6 +9,8 @@ test("the default recipe is valid and survives JSON", () => expect(parseRecipe(J
 test("a recipe of the first version is brought up to this one", () => {
   const { format, space, depth, quality } = base.deliver, deliver = { format, space, depth, quality };
   expect(parseRecipe({ ...base, version: 1, deliver })).toEqual(base);
+  const { frames, align, merge, tone } = withSetting(base, "tone.strength=0.3"), { motion, reference, ...rest } = { ...align, ...merge };
+  expect(parseRecipe({ version: 2, kind: "bracket", frames, align: { motion }, merge: { reference, method: rest.method, deghost: rest.deghost }, tone: { strength: tone.strength } })).toEqual(withSetting(base, "tone.strength=0.3"));
 });
 
 test("settings by name", () => {

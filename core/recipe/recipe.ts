@@ -5,7 +5,7 @@ import { STEP_NAMES, STEPS, type StepName } from "../steps/registry";
 type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 3;
+export const RECIPE_VERSION = 4;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
@@ -25,21 +25,11 @@ export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
   return recipe.kind === kind ? recipe : { ...defaultRecipe(kind), frames: recipe.frames, prepare: recipe.prepare, deliver: recipe.deliver };
 }
 
-/** What older versions lacked, by the version that lacked it. */
-const MIGRATIONS: Record<number, (r: Record<string, unknown>) => Record<string, unknown>> = {
-  1: (r) => ({ ...r, version: 2, deliver: { chroma: "full", compression: "deflate", creator: "", copyright: "", ...(r["deliver"] as object) } }),
-  2: (r) => ({
-    ...r, version: 3, ghosts: { patches: [] }, panorama: { projection: "auto", width: "auto" }, edges: { mode: "crop" },
-    prepare: { response: "auto", ...(r["prepare"] as object) }, align: { forced: [], ...(r["align"] as object) }, merge: { ghostStrength: 0.5, ...(r["merge"] as object) },
-    tone: { lifts: [0, 0, 0, 0, 0], white: 0, black: 0, ...(r["tone"] as object) },
-  }),
-};
-
-/** Brings a recipe of an older version up to this one; what is none is left as it is. */
+/** Brings a recipe of an older version up to this one: what was not there yet takes its default. What is none is left as it is. */
 function migrate(data: unknown): unknown {
-  let r = data;
-  while (r !== null && typeof r === "object" && Object.hasOwn(MIGRATIONS, (r as { version?: number }).version ?? "")) r = MIGRATIONS[(r as { version: number }).version]!(r as Record<string, unknown>);
-  return r;
+  const r = data as Record<string, unknown> | null;
+  if (r === null || typeof r !== "object" || ![1, 2, 3].includes(r["version"] as number)) return data;
+  return { ...r, version: RECIPE_VERSION, ...ofSteps<object>((name) => ({ ...STEPS[name].settings.defaults, ...(r[name] as object | undefined) })) };
 }
 
 /** Ways of merging that a kind knows. */

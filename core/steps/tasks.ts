@@ -9,11 +9,13 @@ import { averageCoarsest, FOCUS_LEVELS, keepBest, sharpness, takeChannel } from 
 import { collapse, pyramidShape, reduceAll } from "../raster/pyramid";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
 import { markClipped } from "../tone/markClipped";
-import { bytesPerPixel, renderStrip, type PixelKind, type RenderSettings } from "../tone/renderStrip";
+import { bytesPerPixel, renderStrip, type Planes, type PixelKind, type RenderSettings } from "../tone/renderStrip";
 import { paintMap, sourceShares, type MapInput } from "../evidence/maps";
 import { haloSuspects } from "../suspects/haloSuspects";
 import { mergeSuspects } from "../suspects/mergeSuspects";
 import { sceneStatistics } from "../tone/sceneStatistics";
+import { resizePlane, tapsFor } from "../raster/resize";
+import { resizePicture } from "../raster/resizePicture";
 import { basisBytes, toneBasis } from "../tone/toneBasis";
 import { reduceToGrid, type ToneGrid } from "../tone/toneGrid";
 import { panoramaTasks } from "./panorama/tasks";
@@ -142,7 +144,19 @@ export const stepTasks = {
   statistics({ heap }: StepContext, a: { grid: ToneGrid }) { return sceneStatistics(heap, a.grid); },
 
   /** Renders rows y0..y1 of a region. With `dst` into memory, else the bytes come back. */
-  render({ heap }: StepContext, a: { scene: Accumulator; field: ToneField; settings: RenderSettings; region: Region; kind: PixelKind; dst?: number; y0: number; y1: number; clipped?: boolean }) {
+  /** A part of the scene at another size: rows y0 to y1 of its three planes. */
+  resize({ heap }: StepContext, a: { scene: Accumulator; part: Region; to: Accumulator; y0: number; y1: number }) {
+    heap.ensure(Math.max(a.scene.ptr + a.scene.planeBytes * 3, a.to.ptr + a.to.planeBytes * 3));
+    const { scene, part, to } = a, across = tapsFor(scene.width, part.x, part.width / to.width, to.width, "triangle"), down = tapsFor(scene.height, part.y, part.height / to.height, to.height, "triangle");
+    for (let c = 0; c < 3; c++) resizePlane(heap, scene.ptr + c * scene.planeBytes, scene.width, across, down, to.ptr + c * to.planeBytes, a.y0, a.y1);
+  },
+
+  resizePicture({ heap }: StepContext, a: { from: { ptr: number; width: number; height: number }; to: { ptr: number; width: number; height: number }; kind: PixelKind; linear: boolean; y0: number; y1: number }) {
+    for (const p of [a.from, a.to]) heap.ensure(p.ptr + p.width * p.height * bytesPerPixel(a.kind));
+    resizePicture(heap, a.from, a.to, a.kind, a.linear, a.y0, a.y1);
+  },
+
+  render({ heap }: StepContext, a: { scene: Planes; field: ToneField; settings: RenderSettings; region: Region; kind: PixelKind; dst?: number; y0: number; y1: number; clipped?: boolean }) {
     const bytes = (a.y1 - a.y0) * a.region.width * bytesPerPixel(a.kind);
     const part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
     if (a.dst !== undefined) heap.ensure(a.dst + a.y1 * a.region.width * bytesPerPixel(a.kind));

@@ -30,14 +30,17 @@ function encodingTable(space: SpaceId): Float32Array {
   return t;
 }
 
+/** Planes R, G, B one after another; `lies` says which part of the picture they show, in shares of it, where not the whole. */
+export interface Planes { ptr: number; planeBytes: number; width: number; height: number; lies?: { x: number; y: number; width: number; height: number } }
+
 /**
  * Radiance to picture, rows y0 to y1 of a region. Point-wise but for the field, which is sampled bilinearly.
  *
- * @param scene   planes R, G, B in linear Rec. 2020, the whole picture's
+ * @param scene   planes R, G, B in linear Rec. 2020
  * @param region  x, y, width, height in px of the scene
  * @param dst     address of the region's first row, tightly packed
  */
-export function renderStrip(heap: Heap, scene: { ptr: number; planeBytes: number; width: number; height: number }, field: ToneField,
+export function renderStrip(heap: Heap, scene: Planes, field: ToneField,
                             settings: RenderSettings, region: { x: number; y: number; width: number; height: number },
                             kind: PixelKind, dst: number, y0: number, y1: number): void {
   const mark = heap.mark();
@@ -46,9 +49,10 @@ export function renderStrip(heap: Heap, scene: { ptr: number; planeBytes: number
     field.shoulderStart, field.white, ...fromWorking(settings.space), linear ? 1 : 0]);
   const table = heap.put(encodingTable(settings.space));
   const line = heap.alloc(field.width * 8 + 32), slopes = heap.alloc(w * 4 + 64), offsets = heap.alloc(w * 4 + 64), row = heap.alloc((w + 4) * bytes + 64);
-  const sx = field.width / scene.width, sy = field.height / scene.height;
+  const lies = scene.lies ?? { x: 0, y: 0, width: 1, height: 1 };
+  const sx = (field.width * lies.width) / scene.width, sy = (field.height * lies.height) / scene.height, fx = field.width * lies.x - 0.5, fy = field.height * lies.y - 0.5;
   for (let y = y0; y < y1; y++) {
-    heap.k.gainRow(field.slopes, field.offsets, field.width, field.height, (region.x + 0.5) * sx - 0.5, sx, (region.y + y + 0.5) * sy - 0.5, w, s, line, slopes, offsets);
+    heap.k.gainRow(field.slopes, field.offsets, field.width, field.height, (region.x + 0.5) * sx + fx, sx, (region.y + y + 0.5) * sy + fy, w, s, line, slopes, offsets);
     heap.k.renderRow(scene.ptr + ((region.y + y) * scene.width + region.x) * 4, scene.planeBytes, w, slopes, offsets, s, table, code, row);
     heap.u8(dst + y * w * bytes, w * bytes).set(heap.u8(row, w * bytes));
   }

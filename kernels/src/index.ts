@@ -4,4 +4,5 @@ export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOf
 export { selectSamples, normalEquations, similarityEquations } from "./register";
 export { logRow, foldLog, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
+export { weightedRows, resizeAcross } from "./resize";
 export { fusionWeights, channelOf, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene } from "./fuse";

@@ -40,7 +40,8 @@ export function selectLevel(gauss: usize, lap: usize, out: usize, n: i32, g: f32
 /**
  * The local gain over a row as a line in log luminance, with exposure and contrast laid over it: gain in EV is
  * slope * log2(Y) + offset, both sampled bilinearly from a grid of gw x gh. `gx` is the grid position of the first pixel,
- * `step` the way to the next, `gy` the row's. `s` as in renderRow; `line` holds 2 gw + 8 floats.
+ * `step` the way to the next, `gy` the row's. `s` as in renderRow; `line` holds 2 gw + 8
+ * floats; up to three floats beyond the row's end are written.
  */
 export function gainRow(slopes: usize, offsets: usize, gw: i32, gh: i32, gx: f64, step: f64, gy: f64, n: i32, s: usize, line: usize, dstSlopes: usize, dstOffsets: usize): void {
   const contrast = load<f32>(s, 16), pivot = load<f32>(s, 20), shift = (load<f32>(s, 12) - pivot) * contrast + pivot;
@@ -48,19 +49,33 @@ export function gainRow(slopes: usize, offsets: usize, gw: i32, gh: i32, gx: f64
   const cy = gy < 0 ? 0 : gy > bottom ? bottom : gy, iy = <i32>cy, fy = <f32>(cy - <f64>iy);
   const r0 = <usize>(iy * gw) << 2, r1 = <usize>(min(gh - 1, iy + 1) * gw) << 2;
   // down first, pairs of slope and offset side by side, the last repeated
-  for (let i = 0; i <= gw; i++) {
+  let g = 0;
+  const vy = f32x4.splat(fy), vc = f32x4.splat(contrast), one = f32x4.splat(1), vs = f32x4.splat(shift);
+  for (; g + 4 <= gw; g += 4) {
+    const o = <usize>g << 2, a = v128.load(slopes + r0 + o), b = v128.load(offsets + r0 + o);
+    const slope = f32x4.sub(f32x4.mul(f32x4.add(one, f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(slopes + r1 + o), a), vy))), vc), one);
+    const offset = f32x4.add(f32x4.mul(f32x4.add(b, f32x4.mul(f32x4.sub(v128.load(offsets + r1 + o), b), vy)), vc), vs);
+    v128.store(line + (o << 1), v128.shuffle<f32>(slope, offset, 0, 4, 1, 5));
+    v128.store(line + (o << 1), v128.shuffle<f32>(slope, offset, 2, 6, 3, 7), 16);
+  }
+  for (let i = g; i <= gw; i++) {
     const o = <usize>min(i, gw - 1) << 2, at = line + (<usize>i << 3);
     const a = load<f32>(slopes + r0 + o), b = load<f32>(offsets + r0 + o);
     store<f32>(at, (1 + a + (load<f32>(slopes + r1 + o) - a) * fy) * contrast - 1);
     store<f32>(at, (b + (load<f32>(offsets + r1 + o) - b) * fy) * contrast + shift, 4);
   }
-  for (let i = 0; i < n; i++, gx += step) {
-    const cx = gx < 0 ? 0 : gx > right ? right : gx, ix = <i32>cx, f = <f32>(cx - <f64>ix);
-    const p = v128.load(line + (<usize>ix << 3));
-    const v = f32x4.add(p, f32x4.mul(f32x4.sub(v128.shuffle<f32>(p, p, 2, 3, 2, 3), p), f32x4.splat(f)));
+  const lane = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(<f32>step)), last = f32x4.splat(<f32>right), zero = f32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    const c = f32x4.max(f32x4.min(f32x4.add(f32x4.splat(<f32>(gx + <f64>i * step)), lane), last), zero);
+    const ix = i32x4.trunc_sat_f32x4_s(c), f = f32x4.sub(c, f32x4.convert_i32x4_s(ix));
+    const p0 = v128.load(line + (<usize>i32x4.extract_lane(ix, 0) << 3)), p1 = v128.load(line + (<usize>i32x4.extract_lane(ix, 1) << 3));
+    const p2 = v128.load(line + (<usize>i32x4.extract_lane(ix, 2) << 3)), p3 = v128.load(line + (<usize>i32x4.extract_lane(ix, 3) << 3));
+    // slopes and offsets of the left and of the right, each of four pixels
+    const left01 = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5), left23 = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5), right01 = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7), right23 = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    const s0 = v128.shuffle<f64>(left01, left23, 0, 2), o0 = v128.shuffle<f64>(left01, left23, 1, 3), s1 = v128.shuffle<f64>(right01, right23, 0, 2), o1 = v128.shuffle<f64>(right01, right23, 1, 3);
     const e = <usize>i << 2;
-    store<f32>(dstSlopes + e, f32x4.extract_lane(v, 0));
-    store<f32>(dstOffsets + e, f32x4.extract_lane(v, 1));
+    v128.store(dstSlopes + e, f32x4.add(s0, f32x4.mul(f32x4.sub(s1, s0), f)));
+    v128.store(dstOffsets + e, f32x4.add(o0, f32x4.mul(f32x4.sub(o1, o0), f)));
   }
 }
 

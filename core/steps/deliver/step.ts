@@ -1,5 +1,6 @@
 import * as v from "valibot";
 import { SPACE_IDS } from "../../colour/spaces";
+import { resizeScratch } from "../../raster/resizePicture";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../tone/renderStrip";
 import { plain, type Scene } from "../merge/scene";
 import { defineStep, sizeAt } from "../step";
@@ -9,30 +10,42 @@ import { rowsOf, type Watch, type Work } from "../work";
 const schema = v.object({
   format: v.picklist(["jpg", "png", "tif", "exr", "hdr"]), space: v.picklist(SPACE_IDS), depth: v.picklist(["8", "16", "32f"]),
   quality: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100)), chroma: v.picklist(["full", "half"]),
-  compression: v.picklist(["none", "lzw", "deflate"]), creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)),
+  compression: v.picklist(["none", "lzw", "deflate"]), /** px of the file's longer edge; 0 leaves the picture as large as it is */ longEdge: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(65535)), creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)),
 });
 export type DeliverSettings = v.InferOutput<typeof schema>;
 const renderScratch = (width: number): number => width * 32 + (1 << 16);
 
 /** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
 export const deliverStep = defineStep({
-  settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "deflate", creator: "", copyright: "" } },
+  settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "deflate", longEdge: 0, creator: "", copyright: "" } },
   plan(frames, settings, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink);
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
   },
-  /** @returns the address of the pixels, tightly packed; give it back */
-  async run(work: Work, scene: Scene, region: { x: number; y: number; width: number; height: number }, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<number> {
-    const kind = pixelKind(settings), dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64);
+  /** @returns the address of the pixels, tightly packed, which is to be given back, and their size */
+  async run(work: Work, scene: Scene, region: { x: number; y: number; width: number; height: number }, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<{ dst: number; width: number; height: number }> {
+    const kind = pixelKind(settings), on = signal ? { signal } : {}, size = deliveredSize(region, settings);
+    let dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64);
     const strips = rowsOf(region.height, work.threads * 8);
     let done = 0;
     try {
       await Promise.all(strips.map(async ([y0, y1]) => {
-        await work.run("render", { scene: plain(scene), field, settings: render, region, kind, dst, y0, y1 }, { scratch: renderScratch(region.width), ...(signal ? { signal } : {}) });
+        await work.run("render", { scene: plain(scene), field, settings: render, region, kind, dst, y0, y1 }, { scratch: renderScratch(region.width), ...on });
         progress(++done / strips.length, "Toning");
       }));
-      return dst;
+      if (size.width !== region.width) {
+        const from = { ptr: dst, width: region.width, height: region.height }, to = { ptr: work.take(size.width * size.height * bytesPerPixel(kind) + 64), ...size };
+        dst = to.ptr;
+        await work.idle();
+        try {
+          await Promise.all(rowsOf(size.height, work.threads * 8).map(([y0, y1]) => work.run("resizePicture", { from, to, kind, linear: render.linear, y0, y1 }, { scratch: resizeScratch(from, to, y1 - y0), ...on })));
+        } finally {
+          await work.idle();
+          work.give(from.ptr);
+        }
+      }
+      return { dst, ...size };
     } catch (e) {
       await work.idle();
       work.give(dst);
@@ -41,6 +54,12 @@ export const deliverStep = defineStep({
   },
   evidence: ({ width, height }: { width: number; height: number }) => [{ what: "Output", value: (width * height) / 1e6, unit: "MP" as const, digits: 1 as const }],
 });
+
+/** The picture's size in the file: never enlarged, its proportions kept. */
+export function deliveredSize({ width, height }: { width: number; height: number }, { longEdge }: Pick<DeliverSettings, "longEdge">): { width: number; height: number } {
+  const s = longEdge ? Math.min(1, longEdge / Math.max(width, height)) : 1;
+  return { width: Math.max(1, Math.round(width * s)), height: Math.max(1, Math.round(height * s)) };
+}
 
 /** The samples that the file's format and depth ask for. */
 export function pixelKind({ format, depth }: DeliverSettings): PixelKind {
