@@ -28,7 +28,8 @@ export function anyCodec(libraries: Libraries): Codec {
     async thumbnail(bytes, name, longEdge) { return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge); },
     async encode(input) {
       if (input.format !== "exr") return (await vips()).encode({ ...input, format: input.format });
-      return (await import("./exrCodec")).encodeExr(input.samples as Float32Array, input.width, input.height, input.space, input.half, input.compression !== "none");
+      const { encodeExr, exrFacts } = await import("./exrCodec");
+      return encodeExr(input.samples as Float32Array, input.width, input.height, input.space, input.half, input.compression !== "none", exrFacts(input));
     },
   };
 }

@@ -1,4 +1,4 @@
-import type { FrameInfo } from "../core/frame/frame";
+import type { Exif, FrameInfo } from "../core/frame/frame";
 import type { SpaceId } from "../core/colour/spaces";
 import type { Recipe } from "../core/recipe/recipe";
 import type { Samples } from "../kernels/heap";
@@ -32,7 +32,7 @@ export interface EncodeInput {
   half: boolean;
   caption?: Caption;
   /** the reference frame's file: its EXIF and XMP are carried over, without orientation and thumbnail */
-  metadataFrom?: { bytes: Uint8Array; name: string };
+  metadataFrom?: { bytes: Uint8Array; name: string; /** what was read of it, for files whose block cannot be copied */ exif: Exif };
 }
 
 /** Bytes to samples; the same in browser and Node. */

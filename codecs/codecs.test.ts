@@ -123,7 +123,7 @@ describe("writing what other programs read", () => {
     tool("exiftool", "-q", "-overwrite_original", "-Make=Quillmoor", "-Model=Stand-in", "-ExposureTime=1/30", "-FNumber=8", "-ISO=200", "-Orientation#=6", "-XMP-xmp:Rating=4", "-XMP-dc:Creator=Somebody", "ref.jpg");
     const file = `m.${format}`;
     writeFileSync(join(dir, file), await codec.encode(input(eight, {
-      format, space: "p3", metadataFrom: { bytes: readFileSync(join(dir, "ref.jpg")), name: "ref.jpg" },
+      format, space: "p3", metadataFrom: { bytes: readFileSync(join(dir, "ref.jpg")), name: "ref.jpg", exif: {} },
       caption: { creator: "Mara <&> \"Q\"", copyright: "2026 Mara", kind: "bracket", frames: ["a<img>.jpg", "b.jpg"], evs: [-2, 0] },
     })));
     const said = JSON.parse(tool("exiftool", "-j", "-n", "-ExposureTime", "-FNumber", "-ISO", "-Model", "-Orientation", "-ThumbnailImage", "-XMP-dc:all", "-XMP-xmp:Rating", "-XMP-rhizome:all", "-ProfileDescription", file))[0];
@@ -132,6 +132,21 @@ describe("writing what other programs read", () => {
     expect(said.Orientation ?? 1).toBe(1);
     expect(said.ThumbnailImage).toBeUndefined();
     expect(said.ProfileDescription).toContain("Display P3");
+  });
+  const shot = { exposureTime: 1 / 60, aperture: 8, iso: 100, focalLength: 35, takenAt: Date.UTC(2026, 8, 14, 9, 12, 4) / 1000 + 0.25, camera: "Quillmoor Stand-in 24", lens: "Stand-in 35 mm" };
+  const raw = (): NonNullable<EncodeInput["metadataFrom"]> => ({ bytes: writeDng({ width: 32, height: 32, samples: new Uint16Array(32 * 32).fill(4000), bayer: true }), name: "x.dng", exif: shot });
+  const caption = { creator: "Mara", copyright: "2026", kind: "bracket", frames: ["a.dng", "b.dng"], evs: [-2, 0] };
+  test.each(["jpg", "png", "tif"] as const)("what a camera raw says of its shot, in .%s", async (format) => {
+    writeFileSync(join(dir, `r.${format}`), await codec.encode(input(eight, { format, metadataFrom: raw(), caption })));
+    const said = JSON.parse(tool("exiftool", "-j", "-n", "-ExposureTime", "-FNumber", "-ISO", "-Make", "-Model", "-LensModel", "-FocalLength", "-DateTimeOriginal", "-SubSecTimeOriginal", "-XMP-dc:Creator", `r.${format}`))[0];
+    expect(said).toMatchObject({ FNumber: 8, ISO: 100, Make: "Quillmoor", Model: "Stand-in 24", LensModel: "Stand-in 35 mm", FocalLength: 35, DateTimeOriginal: "2026:09:14 09:12:04", SubSecTimeOriginal: 250, Creator: "Mara" });
+    expect(said.ExposureTime).toBeCloseTo(1 / 60, 4);
+  });
+  test("the shot and the merge in an EXR, by exrheader", async () => {
+    writeFileSync(join(dir, "r.exr"), await codec.encode(input(floats, { format: "exr", linear: true, compression: "deflate", metadataFrom: raw(), caption })));
+    const head = tool("exrheader", "r.exr");
+    for (const line of [/aperture.*8/, /isoSpeed.*100/, /expTime.*0\.0166/, /capDate.*"2026:09:14 09:12:04"/, /cameraModel.*"Stand-in 24"/, /owner.*"Mara, 2026"/, /comments.*"bracket of a.dng, b.dng"/, /rhizome:LowestEV>-2/]) expect(head).toMatch(line);
+    tool("exrmaketiled", "r.exr", "tiled.exr");
   });
   test("a linear file carries a profile without a curve", () => {
     const p = readMatrixProfile(writeProfile("p3", true))!;

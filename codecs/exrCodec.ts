@@ -4,8 +4,10 @@ import { DataTexture, DataUtils, FloatType, HalfFloatType, RGBAFormat } from "th
 import { SPACES, toWorking, workingFromPrimaries, type SpaceId } from "../core/colour/spaces";
 import { RhizomeError } from "../core/error";
 import { boxReduce } from "./boxReduce";
-import type { Decoded, Decoder } from "./codec";
+import type { Decoded, Decoder, EncodeInput } from "./codec";
+import { exifDate } from "./exifFields";
 import { checkSize, damaged } from "./limits";
+import { writeXmp } from "./xmp";
 
 interface Header { width: number; height: number; half: boolean; chromaticities?: number[] }
 
@@ -64,8 +66,8 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
   return decoder;
 }
 
-/** Linear RGB floats to an EXR file with the primaries of `space`. */
-export async function encodeExr(samples: Float32Array, width: number, height: number, space: SpaceId, half: boolean, compress: boolean): Promise<Uint8Array> {
+/** Linear RGB floats to an EXR file with the primaries of `space`, and what is told beside it. */
+export async function encodeExr(samples: Float32Array, width: number, height: number, space: SpaceId, half: boolean, compress: boolean, facts: Attribute[] = []): Promise<Uint8Array> {
   const n = width * height, data = half ? new Uint16Array(n * 4) : new Float32Array(n * 4), one = half ? DataUtils.toHalfFloat(1) : 1;
   const put = half ? (v: number): number => DataUtils.toHalfFloat(Math.max(-65504, Math.min(65504, v))) : (v: number): number => v;
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
@@ -74,20 +76,31 @@ export async function encodeExr(samples: Float32Array, width: number, height: nu
   }
   const type = half ? HalfFloatType : FloatType;
   const file = await new EXRExporter().parse(new DataTexture(data, width, height, RGBAFormat, type), { type, compression: compress ? ZIP_COMPRESSION : NO_COMPRESSION });
-  return withChromaticities(file, SPACES[space].primaries, compress ? 16 : 1);
+  return withAttributes(file, [["chromaticities", "chromaticities", floats(...SPACES[space].primaries)], ...facts], compress ? 16 : 1);
 }
 
-/** Adds the attribute to a scan-line file; the offsets of its blocks of `rows` rows move with it. */
-function withChromaticities(file: Uint8Array, primaries: readonly number[], rows: number): Uint8Array {
-  const { end, height } = readHeader(file, "the new file"), name = [..."chromaticities\0chromaticities\0"].map((c) => c.charCodeAt(0));
-  const extra = new Uint8Array(name.length + 4 + 32), d = new DataView(extra.buffer);
-  extra.set(name);
-  d.setUint32(name.length, 32, true);
-  primaries.forEach((v, i) => d.setFloat32(name.length + 4 + i * 4, v, true));
-  const out = new Uint8Array(file.length + extra.length), at = end - 1, view = new DataView(out.buffer);
+type Attribute = [name: string, type: string, value: Uint8Array];
+const floats = (...v: number[]): Uint8Array => new Uint8Array(Float32Array.from(v).buffer);
+const text = (t: string): Uint8Array => new TextEncoder().encode(t);
+
+/** The shot and the merge in OpenEXR's standard attributes; the XMP packet as text beside them. */
+export function exrFacts({ metadataFrom: from, caption }: Pick<EncodeInput, "metadataFrom" | "caption">): Attribute[] {
+  const e = from?.exif ?? {}, [make, ...model] = (e.camera ?? "").split(" "), words = (name: string, t: string | undefined): Attribute[] => (t ? [[name, "string", text(t)]] : []), value = (name: string, v: number | undefined): Attribute[] => (v === undefined ? [] : [[name, "float", floats(v)]]);
+  return [
+    ...value("expTime", e.exposureTime), ...value("aperture", e.aperture), ...value("isoSpeed", e.iso), ...value("nominalFocalLength", e.focalLength),
+    ...words("capDate", e.takenAt === undefined ? undefined : exifDate(e.takenAt)), ...words("cameraMake", make), ...words("cameraModel", model.join(" ")), ...words("lensModel", e.lens),
+    ...words("owner", caption && [caption.creator, caption.copyright].filter(Boolean).join(", ")), ...words("comments", caption && `${caption.kind} of ${caption.frames.join(", ")}`), ...words("xmp", caption && writeXmp(caption, undefined)),
+  ];
+}
+
+/** Adds attributes to a scan-line file; the offsets of its blocks of `rows` rows move with them. */
+function withAttributes(file: Uint8Array, attributes: Attribute[], rows: number): Uint8Array {
+  const { end, height } = readHeader(file, "the new file"), parts = attributes.flatMap(([name, type, value]) => [text(`${name}\0${type}\0`), new Uint8Array(Uint32Array.of(value.length).buffer), value]);
+  const length = parts.reduce((s, p) => s + p.length, 0), out = new Uint8Array(file.length + length), view = new DataView(out.buffer);
+  let at = end - 1;
   out.set(file.subarray(0, at));
-  out.set(extra, at);
-  out.set(file.subarray(at), at + extra.length);
-  for (let i = 0, p = end + extra.length; i < Math.ceil(height / rows); i++, p += 8) view.setBigUint64(p, view.getBigUint64(p, true) + BigInt(extra.length), true);
+  out.set(file.subarray(at), at + length);
+  for (const p of parts) { out.set(p, at); at += p.length; }
+  for (let i = 0, p = end + length; i < Math.ceil(height / rows); i++, p += 8) view.setBigUint64(p, view.getBigUint64(p, true) + BigInt(length), true);
   return out;
 }

@@ -5,6 +5,7 @@ import { RhizomeError } from "../core/error";
 import { boxReduce } from "./boxReduce";
 import type { Caption, Decoded, Decoder, EncodeInput } from "./codec";
 import { readExif } from "./exif";
+import { exifFields } from "./exifFields";
 import { formatOf } from "./format";
 import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from "./icc";
 import { checkSize, damaged } from "./limits";
@@ -150,7 +151,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
       image.delete();
       try {
         tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
-        const origin = from && metadataOf(vips, from.bytes, from.name);
+        const origin = from && metadataOf(vips, from);
         if (origin) carryExif(origin, tagged, caption);
         if (caption) tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
         if (format === "jpg") return tagged.jpegsaveBuffer({ Q: input.quality, optimize_coding: true, subsample_mode: input.chroma === "full" ? "off" : "on" });
@@ -177,9 +178,15 @@ function uprightSize(image: Picture): { width: number; height: number } {
 
 interface Metadata { /** libvips' names of EXIF fields, with their texts */ fields: [string, string][]; exif: Uint8Array | undefined; xmp: string | undefined }
 
-/** What a file says beside its picture; nothing where libvips cannot read it (raws: their EXIF is read apart). */
-function metadataOf(vips: Engine, bytes: Uint8Array, name: string): Metadata | undefined {
-  if (!["jpeg", "png", "tiff", "webp"].includes(formatOf(bytes, name) ?? "")) return undefined;
+/** What a file says beside its picture; what libvips cannot read is written anew from what was read of it. */
+function metadataOf(vips: Engine, { bytes, name, exif }: NonNullable<EncodeInput["metadataFrom"]>): Metadata {
+  if (!["jpeg", "png", "tiff", "webp"].includes(formatOf(bytes, name) ?? "")) {
+    const fields = exifFields(exif), dot = vips.Image.black(1, 1).copy();
+    for (const [f, text] of fields) dot.setString(f, text);
+    const file = vips.Image.newFromBuffer(dot.jpegsaveBuffer()), block = file.getBlob("exif-data").slice();
+    for (const p of [dot, file]) p.delete();
+    return { fields, exif: block, xmp: undefined };
+  }
   const from = vips.Image.newFromBuffer(bytes);
   try {
     const all = from.getFields(), fields: [string, string][] = [];

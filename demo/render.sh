@@ -9,7 +9,9 @@ size=(+W2240 +H1494)
 quality=(+A0.25 +AM2 +R2 -D +FH)
 for scene in "${@:-library bedroom dome hall ridge}"; do for name in $scene; do
   if [ "$name" = hall ]; then
-    for pose in 0 1 2 3 4; do povray hall.pov "${size[@]}" "${quality[@]}" Declare=Fine=1 "Declare=Pose=$pose" "+O$out/hall-$pose.hdr"; done
+    # the empty hall's indirect light serves all poses
+    povray hall.pov +W1120 +H747 -A +R1 -D Declare=Fine=1 Declare=Pose=-1 "+RF$out/hall.rad" +RFO "+O$out/hall-empty.png"
+    for pose in 0 1 2 3 4; do povray hall.pov "${size[@]}" "${quality[@]}" Declare=Fine=1 "Declare=Pose=$pose" "+RF$out/hall.rad" +RFI "+O$out/hall-$pose.hdr"; done
   elif [ "$name" = ridge ]; then
     povray ridge.pov +W4640 +H1856 +A0.3 +AM2 +R2 -D +FH "+O$out/ridge.hdr"
   else

@@ -52,7 +52,7 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
     const { format, space, depth, quality, chroma, compression, creator, copyright } = recipe.deliver, kind = pixelKind(recipe.deliver);
     const file = await pool.run("encode", {
       ptr: dst, width, height, kind: kind === "rgba8" ? "rgb8" : kind, format,
-      space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", metadataFrom: frames[made.first]!.source,
+      space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
       caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: made.evs },
     }, on);
     progress(1, "Done");

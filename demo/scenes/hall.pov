@@ -15,11 +15,13 @@ union { #while (I < 17) #local J = 0; #while (J < 34)
   #local J = J+1; #end #local I = I+1; #end }
 box { <-3, -0.3, -6>, <3, -0.045, 4> pigment { rgb 0.2 } }
 // walls: panelled below, plaster above; door in z = 3
+#macro PanelPaint(K) texture { pigment { bozo scale 0.4 turbulence 0.5 color_map { [0 rgb <0.30,0.34,0.30>*K] [1 rgb <0.33,0.37,0.325>*K] } } normal { granite 0.02 scale 0.1 } finish { diffuse 0.82 specular 0.06 roughness 0.06 } } #end
 #macro Wall(X, S) box { <X, -0.1, -5>, <X+S*0.2, 3.2, 3.2> Plaster(<0.70, 0.66, 0.54>) }
-  box { <X, 0, -5>, <X-S*0.018, 1.0, 3> Wood(Oak*0.8, OakLight*0.8, 1.3) }
-  box { <X, 1.0, -5>, <X-S*0.045, 1.05, 3> Wood(Oak*0.7, OakLight*0.7, 1.1) }
-  box { <X, 0, -5>, <X-S*0.035, 0.16, 3> Wood(Oak*0.7, OakLight*0.7, 1.1) }
-  #local I = 0; #while (I < 10) box { <X, 0.16, -4.8+I*0.8>, <X-S*0.03, 1.0, -4.7+I*0.8> Wood(Oak*0.75, OakLight*0.75, 1.1) } #local I = I+1; #end
+  box { <X, 0, -5>, <X-S*0.018, 1.0, 3> PanelPaint(0.92) }
+  box { <X, 1.0, -5>, <X-S*0.045, 1.05, 3> PanelPaint(1) }
+  box { <X, 0, -5>, <X-S*0.035, 0.16, 3> PanelPaint(1) }
+  #local I = 0; #while (I < 10) box { <X, 0.16, -4.8+I*0.8>, <X-S*0.03, 1.0, -4.7+I*0.8> PanelPaint(1) } #local I = I+1; #end
+  cylinder { <X-S*0.02, 2.97, -5>, <X-S*0.02, 2.97, 3>, 0.06 Plaster(<0.80, 0.79, 0.75>) }
 #end
 Wall(-2, -1) Wall(2, 1)
 box { <-2.2, -0.1, -5.2>, <2.2, 3.2, -5> Plaster(<0.70, 0.66, 0.54>) }
@@ -44,7 +46,11 @@ lathe { cubic_spline 8, <0,-0.01>, <0.05,0>, <0.085,0.06>, <0.09,0.14>, <0.045,0
 #local I = 0; #while (I < 24) sphere_sweep { cubic_spline 5, <0,0.2,0>, 0.003 <0,0.28,0>, 0.003 <0.04,0.42,0>, 0.0035 <0.08+rand(R)*0.06,0.48+rand(R)*0.1,0>, 0.009 <0.15,0.5,0>, 0.002 pigment { rgb <0.16+rand(R)*0.3,0.18,0.05> } rotate y*I*57 translate <1.75, 0.82, -0.3> } #local I = I+1; #end
 box { <-1.98, 1.62, -0.9>, <-1.94, 1.74, 0.7> Wood(Walnut, WalnutLight, 1) }
 #local I = 0; #while (I < 4) union { sphere { <-1.88, 1.66, -0.7+I*0.45>, 0.022 texture { Brass } } cylinder { <-1.95, 1.66, -0.7+I*0.45>, <-1.88, 1.66, -0.7+I*0.45>, 0.01 texture { Brass } } } #local I = I+1; #end
-union { superellipsoid { <0.6, 0.5> scale <0.07, 0.42, 0.17> translate <-1.86, 1.22, -0.25> Cloth(<0.13,0.11,0.07>, 1) } superellipsoid { <0.6, 0.5> scale <0.06, 0.50, 0.15> translate <-1.87, 1.13, 0.2> Cloth(<0.05,0.06,0.09>, 1) } superellipsoid { <0.7, 0.5> scale <0.07, 0.06, 0.16> translate <-1.86, 1.60, -0.25> Cloth(<0.13,0.11,0.07>, 1) } superellipsoid { <0.7, 0.5> scale <0.06, 0.06, 0.14> translate <-1.87, 1.59, 0.2> Cloth(<0.05,0.06,0.09>, 1) } }
+#macro Hanging(C, Len, W) intersection {
+  union { sphere_sweep { cubic_spline 6, <0,0.1,0>, 0.02 <0,0,0>, 0.045 <0,-0.10,0>, 0.115 <0,-0.35,0>, 0.135 <0,-Len,0>, 0.16 <0,-Len-0.3,0>, 0.17 } 
+    #local Q = 0; #while (Q < 7) sphere_sweep { cubic_spline 4, <0.115*cos(Q*0.9),-0.05,0.115*sin(Q*0.9)>, 0.02 <0.115*cos(Q*0.9),-0.25,0.115*sin(Q*0.9)>, 0.03 <0.150*cos(Q*0.9+0.1),-Len,0.150*sin(Q*0.9+0.1)>, 0.04 <0.16*cos(Q*0.9+0.1),-Len-0.3,0.16*sin(Q*0.9+0.1)>, 0.04 } #local Q = Q+1; #end }
+  box { <-1, -Len, -1>, <1, 0.2, 1> } Cloth(C, 1) scale <0.42, 1, W> } #end
+object { Hanging(<0.13,0.11,0.07>, 0.82, 1.15) translate <-1.87, 1.64, -0.25> } object { Hanging(<0.05,0.06,0.09>, 0.95, 1.0) translate <-1.88, 1.64, 0.2> }
 union { cylinder { <0, 2.55, -0.8>, <0, 3, -0.8>, 0.008 texture { Iron } } sphere { <0, 2.42, -0.8>, 0.15 pigment { rgb 1 } finish { diffuse 0.2 emission <1,0.80,0.55>*2.2 } } }
 light_source { <0, 2.2, -0.8> rgb <1, 0.76, 0.48>*0.35 fade_distance 1 fade_power 2 area_light x*0.25, z*0.25, 3, 3 adaptive 1 jitter }
 // the guest: walks from the door towards the camera's left, one step between exposures
@@ -60,7 +66,8 @@ union {
     Limb(<0.10,0.92,0>, <0.10,0.92,0>+vrotate(<0,-0.44,0.02>, x*-S), <0.10,0.92,0>+vrotate(<0,-0.44,0.02>, x*-S)+vrotate(<0,-0.40,0>, x*(-S*0.6-14)), 0.105, 0.078, 0.058)
     Cloth(<0.055, 0.06, 0.085>, 0.8) }
   union { // coat
-    sphere_sweep { cubic_spline 6, <0,0.6,0>, 0.16 <0,0.78,0>, 0.185 <0,1.02,0>, 0.165 <0,1.28,0>, 0.185 <0,1.43,0>, 0.10 <0,1.5,0>, 0.07 scale <1.12, 1, 0.72> }
+    intersection { sphere_sweep { cubic_spline 7, <0,0.3,0>, 0.24 <0,0.56,0>, 0.215 <0,0.85,0>, 0.185 <0,1.06,0>, 0.160 <0,1.28,0>, 0.185 <0,1.43,0>, 0.10 <0,1.5,0>, 0.07 } box { <-1, 0.57, -1>, <1, 2, 1> } scale <1.12, 1, 0.74> }
+    torus { 0.162, 0.014 scale <1.12, 1.6, 0.76> translate <0,1.05,0> }
     Limb(<-0.21,1.38,0>, <-0.25,1.38,0>+vrotate(<0,-0.28,0>, x*-S*0.8), <-0.25,1.38,0>+vrotate(<0,-0.28,0>, x*-S*0.8)+vrotate(<0,-0.25,0>, x*(-S*0.8+18)), 0.07, 0.058, 0.045)
     Limb(<0.21,1.38,0>, <0.25,1.38,0>+vrotate(<0,-0.28,0>, x*S*0.8), <0.25,1.38,0>+vrotate(<0,-0.28,0>, x*S*0.8)+vrotate(<0,-0.25,0>, x*(S*0.8+18)), 0.07, 0.058, 0.045)
     Cloth(<0.33, 0.12, 0.06>, 0.8) }
