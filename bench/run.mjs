@@ -6,6 +6,7 @@ import { execFileSync } from "node:child_process";
 import { existsSync, mkdtempSync, readdirSync, readFileSync, statSync } from "node:fs";
 import { cpus, tmpdir, totalmem } from "node:os";
 import { join } from "node:path";
+import { timePage } from "./page.mjs";
 
 const root = join(tmpdir(), "rhizome-bench"), out = mkdtempSync(join(tmpdir(), "rhizome-bench-out-"));
 const run = (cmd, args, env = {}) => execFileSync(cmd, args, { encoding: "utf8", stdio: ["ignore", "pipe", "ignore"], env: { ...process.env, ...env } });
@@ -43,6 +44,7 @@ table(["job", "ms", "MP/s", "peak MiB", "native ms", "ratio"], [
   ["bring in 100 JPEGs of 6 MP", imported.ms, (600000 / imported.ms).toFixed(1), "", vips ? Math.round(vips.ms) : "", ratio(imported.ms, vips)],
 ]);
 table(["stage", "ms"], Object.entries(b).filter(([k]) => ["decode", "align", "merge", "tone", "encode", "total"].includes(k)));
+table(["in headless Chromium, the same five frames", "ms"], Object.entries(await timePage(five)));
 if (process.argv[2] !== "short") {
   table(["frames of 6 MP", "read, align, merge ms", "ms a frame", "peak MiB"], [2, 4, 8, 16, 32].map((n) => { const r = merge(frames(6, 32).filter((_, i) => i % (32 / n) === 0)); return [n, r.whole, Math.round(r.whole / n), r.peakMiB]; }));
   table(["MP, 3 frames", "read, align, merge ms", "ms a MP", "peak MiB"], [6, 12, 24, 48, 96].map((mp) => { const r = merge(frames(mp, 3)); return [mp, r.whole, (r.whole / r.mp).toFixed(1), r.peakMiB]; }));

@@ -67,6 +67,12 @@ export class Pool implements Work {
     });
   }
 
+  /** A copy of what lies at an address. */
+  async read(ptr: number, bytes: number): Promise<Uint8Array> {
+    const { memory } = this.host;
+    return memory ? new Uint8Array(memory.buffer, ptr, bytes).slice() : this.run("read", { ptr, bytes }, { urgent: true });
+  }
+
   /** Waits until no thread works, so that memory can be given back safely after a stop. */
   async idle(): Promise<void> {
     while (this.seats.some((s) => s.job)) await new Promise((r) => setTimeout(r, 5));

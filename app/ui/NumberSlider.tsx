@@ -1,32 +1,48 @@
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Slider } from "radix-ui";
 import { Hint } from "./Button";
 
 interface Props { label: string; hint: string; value: number; min: number; max: number; step: number; reset: number; unit: string; shown?: (v: number) => string; parse?: (n: number) => number; onChange: (v: number) => void; onCommit: (v: number) => void }
 
+/** Keys that move a slider; any other one, undo's first of all, finds the change kept. */
+const STEERING = /^(Arrow|Page|Home|End|Shift)/;
+/** A pause as long as this ends a run of key presses. */
+const PAUSE_MS = 350;
 const minus = (t: string): string => t.replace("-", "\u2212");
 
 /** A value with its unit: drag, wheel, arrow keys, typing; double-click brings the default back. */
 export function NumberSlider({ label, hint, value, min, max, step, reset, unit, shown = (v) => String(v), parse = (n) => n, onChange, onCommit }: Props) {
   const [typed, setTyped] = useState<string>();
   const root = useRef<HTMLDivElement>(null);
-  const wheel = useRef<ReturnType<typeof setTimeout>>(undefined);
+  const later = useRef<{ timer: ReturnType<typeof setTimeout>; value: number }>(undefined);
   const latest = useRef({ value, onChange, onCommit });
   useEffect(() => { latest.current = { value, onChange, onCommit }; });
+  // a run of key presses or wheel turns is one change, kept when it pauses, when the control is left, and when it goes
+  const keepNow = useCallback((): void => {
+    const due = later.current;
+    if (!due) return;
+    clearTimeout(due.timer);
+    later.current = undefined;
+    latest.current.onCommit(due.value);
+  }, []);
+  const keepSoon = useCallback((v: number): void => {
+    clearTimeout(later.current?.timer);
+    later.current = { value: v, timer: setTimeout(keepNow, PAUSE_MS) };
+  }, [keepNow]);
+  useEffect(() => { window.addEventListener("pagehide", keepNow); return () => { window.removeEventListener("pagehide", keepNow); keepNow(); }; }, [keepNow]);
   useEffect(() => {
     const el = root.current!;
     const turn = (e: WheelEvent): void => {
       e.preventDefault();
-      const { value: was, onChange: changed, onCommit: commit } = latest.current;
+      const { value: was, onChange: changed } = latest.current;
       const next = Math.min(max, Math.max(min, Math.round((was + (e.deltaY < 0 ? step : -step)) / step) * step));
       changed(next);
-      clearTimeout(wheel.current);
-      wheel.current = setTimeout(() => commit(next), 350);
+      keepSoon(next);
     };
     el.addEventListener("wheel", turn, { passive: false });
     return () => el.removeEventListener("wheel", turn);
-  }, [min, max, step]);
-  const put = (v: number): void => { const n = Math.min(max, Math.max(min, v)); onChange(n); onCommit(n); };
+  }, [min, max, step, keepSoon]);
+  const put = (v: number): void => { clearTimeout(later.current?.timer); later.current = undefined; const n = Math.min(max, Math.max(min, v)); onChange(n); onCommit(n); };
   const left = useRef(false);
   const finish = (): void => {
     setTyped(undefined);
@@ -37,7 +53,8 @@ export function NumberSlider({ label, hint, value, min, max, step, reset, unit, 
   return (
     <div ref={root} className="grid h-7 grid-cols-[72px_1fr_84px] items-center gap-2" onDoubleClick={() => put(reset)}>
       <Hint text={`${hint} Double-click for ${minus(shown(reset))}${unit ? ` ${unit}` : ""}.`}><span className="truncate text-quiet">{label}</span></Hint>
-      <Slider.Root className="relative flex h-6 touch-none items-center" value={[value]} min={min} max={max} step={step} onValueChange={([v]) => onChange(v!)} onValueCommit={([v]) => onCommit(v!)}>
+      <Slider.Root className="relative flex h-6 touch-none items-center" value={[value]} min={min} max={max} step={step} onValueChange={([v]) => onChange(v!)} onValueCommit={([v]) => keepSoon(v!)}
+        onPointerUp={() => queueMicrotask(keepNow)} onBlur={keepNow} onKeyDown={(e) => { if (!STEERING.test(e.key)) keepNow(); }}>
         <Slider.Track className="relative h-0.5 grow rounded bg-line"><Slider.Range className="absolute h-full rounded bg-quiet" /></Slider.Track>
         <Slider.Thumb aria-label={label} aria-valuetext={`${shown(value)} ${unit}`} className="block size-3 rounded-full bg-ink hover:scale-125" />
       </Slider.Root>

@@ -25,7 +25,8 @@ import { toneOf, type Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { planeBytesOf } from "../../core/bracket/foldFrame";
-import type { Planes } from "../../core/tone/renderStrip";
+import type { Planes, RenderSettings } from "../../core/tone/renderStrip";
+import type { ToneField } from "../../core/tone/toneField";
 import { pool } from "./pool";
 
 export interface SessionState {
@@ -212,17 +213,22 @@ export class StackSession {
     const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: r.lift ?? 0, lifts: [0, 0, 0, 0, 0], white: 0, black: 0 }, finish: { contrast: 0, saturation: 0 } };
     const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
     const part = { x, y, width, height }, scale = r.zoom * by, seen = scale < 0.99 ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`) : { ...plain(scene), part };
-    const region = seen.part, parts = Math.min(region.height, pool().threads);
-    const rows = Array.from({ length: parts }, (_, i) => [Math.floor((region.height * i) / parts), Math.floor((region.height * (i + 1)) / parts)] as const);
-    const pixels = new Uint8ClampedArray(region.width * region.height * 4);
-    await Promise.all(rows.map(async ([y0, y1]) => {
-      const strip = await pool().run("render", { scene: seen, field: tone.field, settings: finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, kind: "rgba8", y0, y1, clipped: r.clipped },
-        { urgent: true, scratch: (y1 - y0) * region.width * 4 + region.width * 40 + (1 << 16) });
-      pixels.set(strip!, y0 * region.width * 4);
-    }));
+    const region = seen.part, pixels = await this.render(seen, tone.field, finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, r.clipped);
     if (r.frame !== undefined) tone.release();
     this.seen();
     return { pixels, width: region.width, height: region.height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
+  }
+
+  /** Rows shared out to all threads, which write into one place. */
+  private async render(scene: Planes, field: ToneField, settings: RenderSettings, region: Rectangle, clipped: boolean): Promise<Uint8ClampedArray> {
+    const { width, height } = region, bytes = width * height * 4, dst = pool().take(bytes + 64), parts = Math.min(height, pool().threads);
+    const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
+    const done = await Promise.allSettled(rows.map(([y0, y1]) => pool().run("render", { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped }, { urgent: true, scratch: width * 40 + (1 << 16) })));
+    try {
+      for (const d of done) if (d.status === "rejected") throw d.reason;
+      const read = await pool().read(dst, bytes);
+      return new Uint8ClampedArray(read.buffer as ArrayBuffer);
+    } finally { pool().give(dst); }
   }
 
   /** A part of a scene at the size it is seen, so that a change of tone renders no more than that; the youngest are kept. */

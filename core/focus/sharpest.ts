@@ -57,7 +57,7 @@ function forgetOutside(e: Float32Array, w: number, h: number, { x0, y0, x1, y1 }
   }
 }
 const RIM = 4;
-export const sharpnessScratch = (w: number, h: number): number => pyramidShape(w, h, FOCUS_LEVELS).bytes + w * h * 4 * 4 + w * 16 + (1 << 14);
+export const sharpnessScratch = (w: number, h: number): number => pyramidShape(w, h, FOCUS_LEVELS).bytes + w * h * 4 * 4 + w * 32 + (1 << 14);
 
 /** Takes one channel's coefficients where this frame is the sharpest so far; the coarsest level is summed by sharpness. */
 export function takeChannel(heap: Heap, { ptr, width: w, height: h }: LaidFrame, channel: number, energy: number, best: number, sum: number): void {

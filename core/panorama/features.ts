@@ -1,3 +1,4 @@
+import { boxRows } from "../raster/boxMean";
 import type { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
 
@@ -54,7 +55,7 @@ function cornerStrength(heap: Heap, L: Float32Array, V: Float32Array, w: number,
     const a = Math.max(-1, Math.min(1, (L[i + 1]! - L[i - 1]!) / 2)), b = Math.max(-1, Math.min(1, (L[i + w]! - L[i - w]!) / 2)), v = Math.min(V[i]!, V[i - 1]!, V[i + 1]!, V[i - w]!, V[i + w]!);
     xx[i] = a * a * v; xy[i] = a * b * v; yy[i] = b * b * v;
   }
-  const row = heap.alloc(w * 4 + 16), out = new Float32Array(n), mean = planes.map((p) => {
+  const row = heap.alloc(boxRows(w)), out = new Float32Array(n), mean = planes.map((p) => {
     const once = heap.alloc(n * 4 + 16), twice = heap.alloc(n * 4 + 16);
     heap.k.boxMean(p, w, h, 1, row, once);
     heap.k.boxMean(once, w, h, 2, row, twice);

@@ -56,6 +56,9 @@ export const stepTasks = {
 
   put({ heap }: StepContext, a: { ptr: number; bytes: Uint8Array }) { heap.ensure(a.ptr + a.bytes.length); heap.u8(a.ptr, a.bytes.length).set(a.bytes); },
 
+  /** Bytes of the memory, for a page that does not share it. */
+  read({ heap }: StepContext, a: { ptr: number; bytes: number }) { return heap.u8(a.ptr, a.bytes).slice(); },
+
   clear({ heap }: StepContext, a: { ptr: number; bytes: number }) {
     heap.ensure(a.ptr + a.bytes);
     heap.u8(a.ptr, a.bytes).fill(0);
@@ -143,7 +146,6 @@ export const stepTasks = {
 
   statistics({ heap }: StepContext, a: { grid: ToneGrid }) { return sceneStatistics(heap, a.grid); },
 
-  /** Renders rows y0..y1 of a region. With `dst` into memory, else the bytes come back. */
   /** A part of the scene at another size: rows y0 to y1 of its three planes. */
   resize({ heap }: StepContext, a: { scene: Accumulator; part: Region; to: Accumulator; y0: number; y1: number }) {
     heap.ensure(Math.max(a.scene.ptr + a.scene.planeBytes * 3, a.to.ptr + a.to.planeBytes * 3));
@@ -156,16 +158,12 @@ export const stepTasks = {
     resizePicture(heap, a.from, a.to, a.kind, a.linear, a.y0, a.y1);
   },
 
-  render({ heap }: StepContext, a: { scene: Planes; field: ToneField; settings: RenderSettings; region: Region; kind: PixelKind; dst?: number; y0: number; y1: number; clipped?: boolean }) {
-    const bytes = (a.y1 - a.y0) * a.region.width * bytesPerPixel(a.kind);
-    const part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
-    if (a.dst !== undefined) heap.ensure(a.dst + a.y1 * a.region.width * bytesPerPixel(a.kind));
-    const at = a.dst !== undefined ? a.dst + a.y0 * a.region.width * bytesPerPixel(a.kind) : heap.alloc(bytes + 64);
-    renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, a.y1 - a.y0);
-    if (a.dst !== undefined) return undefined;
-    const pixels = heap.u8(at, bytes).slice();
-    if (a.clipped) markClipped(pixels, a.region.width, part.x, part.y);
-    return pixels;
+  /** Renders rows y0..y1 of a region to their place in the picture at `dst`. */
+  render({ heap }: StepContext, a: { scene: Planes; field: ToneField; settings: RenderSettings; region: Region; kind: PixelKind; dst: number; y0: number; y1: number; /** whether to mark what is at either end; RGBA only */ clipped?: boolean }) {
+    const line = a.region.width * bytesPerPixel(a.kind), at = a.dst + a.y0 * line, part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
+    heap.ensure(a.dst + a.y1 * line);
+    renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, part.height);
+    if (a.clipped) markClipped(heap.u8(at, part.height * line), part.width, part.x, part.y);
   },
 };
 export type StepTasks = typeof stepTasks;

@@ -1,27 +1,39 @@
-/** Mean over a square of 2 r + 1, edges repeated; not in place. `row` holds a row of floats. */
-export function boxMean(src: usize, w: i32, h: i32, r: i32, row: usize, dst: usize): void {
-  const stride = <usize>w << 2;
-  const k: f64 = 1.0 / (<f64>(2 * r + 1) * <f64>(2 * r + 1));
-  for (let y = 0; y < h; y++) {
-    // down: the sum of the rows around, afresh for each row, so that no error is carried along
-    let x = 0;
-    for (; x + 4 <= w; x += 4) {
-      let s = f32x4.splat(0);
-      for (let j = -r; j <= r; j++) s = f32x4.add(s, v128.load(src + <usize>max(0, min(h - 1, y + j)) * stride + (<usize>x << 2)));
-      v128.store(row + (<usize>x << 2), s);
+/**
+ * Mean over a square of 2 r + 1, edges repeated; not in place. `rows` holds four rows of floats, w rounded up to four.
+ *
+ * Four rows go side by side: their sums down are turned so that one vector holds a column, along which sums run in doubles.
+ */
+export function boxMean(src: usize, w: i32, h: i32, r: i32, rows: usize, dst: usize): void {
+  const stride = <usize>w << 2, k = f64x2.splat(1.0 / (<f64>(2 * r + 1) * <f64>(2 * r + 1)));
+  for (let y = 0; y < h; y += 4) {
+    // down: afresh for the first of the four rows, so that no error is carried along
+    for (let x = 0; x < w; x += 4) {
+      // the last columns are summed with those before them once more
+      const at = src + (<usize>(x + 4 <= w ? x : max(0, w - 4)) << 2);
+      let a = f32x4.splat(0);
+      for (let j = y - r; j <= y + r; j++) a = f32x4.add(a, v128.load(at + <usize>max(0, min(h - 1, j)) * stride));
+      const b = f32x4.add(a, f32x4.sub(v128.load(at + <usize>min(h - 1, y + r + 1) * stride), v128.load(at + <usize>min(h - 1, max(0, y - r)) * stride)));
+      const c = f32x4.add(b, f32x4.sub(v128.load(at + <usize>min(h - 1, y + r + 2) * stride), v128.load(at + <usize>min(h - 1, max(0, y - r + 1)) * stride)));
+      const d = f32x4.add(c, f32x4.sub(v128.load(at + <usize>min(h - 1, y + r + 3) * stride), v128.load(at + <usize>min(h - 1, max(0, y - r + 2)) * stride)));
+      const ab = v128.shuffle<f32>(a, b, 0, 4, 1, 5), cd = v128.shuffle<f32>(c, d, 0, 4, 1, 5), ef = v128.shuffle<f32>(a, b, 2, 6, 3, 7), gh = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+      const to = rows + (<usize>(x + 4 <= w ? x : max(0, w - 4)) << 4);
+      v128.store(to, v128.shuffle<f64>(ab, cd, 0, 2)); v128.store(to, v128.shuffle<f64>(ab, cd, 1, 3), 16);
+      v128.store(to, v128.shuffle<f64>(ef, gh, 0, 2), 32); v128.store(to, v128.shuffle<f64>(ef, gh, 1, 3), 48);
     }
-    for (; x < w; x++) {
-      let s: f32 = 0;
-      for (let j = -r; j <= r; j++) s += load<f32>(src + <usize>max(0, min(h - 1, y + j)) * stride + (<usize>x << 2));
-      store<f32>(row + (<usize>x << 2), s);
+    let s = f64x2.splat(0), t = s;
+    for (let i = -r; i <= r; i++) {
+      const v = v128.load(rows + (<usize>max(0, min(w - 1, i)) << 4));
+      s = f64x2.add(s, f64x2.promote_low_f32x4(v)); t = f64x2.add(t, f64x2.promote_low_f32x4(v128.shuffle<f64>(v, v, 1, 1)));
     }
-    // across: a running sum in doubles
-    let sum: f64 = 0;
-    for (let i = -r; i <= r; i++) sum += <f64>load<f32>(row + (<usize>max(0, min(w - 1, i)) << 2));
-    const out = dst + <usize>y * stride;
+    const out = dst + <usize>y * stride, many = h - y;
     for (let i = 0; i < w; i++) {
-      store<f32>(out + (<usize>i << 2), <f32>(sum * k));
-      sum += <f64>load<f32>(row + (<usize>min(w - 1, i + r + 1) << 2)) - <f64>load<f32>(row + (<usize>max(0, i - r) << 2));
+      const m = v128.shuffle<f64>(f32x4.demote_f64x2_zero(f64x2.mul(s, k)), f32x4.demote_f64x2_zero(f64x2.mul(t, k)), 0, 2), p = out + (<usize>i << 2);
+      v128.store32_lane(p, m, 0);
+      if (many > 1) v128.store32_lane(p + stride, m, 1);
+      if (many > 2) v128.store32_lane(p + 2 * stride, m, 2);
+      if (many > 3) v128.store32_lane(p + 3 * stride, m, 3);
+      const v = f32x4.sub(v128.load(rows + (<usize>min(w - 1, i + r + 1) << 4)), v128.load(rows + (<usize>max(0, i - r) << 4)));
+      s = f64x2.add(s, f64x2.promote_low_f32x4(v)); t = f64x2.add(t, f64x2.promote_low_f32x4(v128.shuffle<f64>(v, v, 1, 1)));
     }
   }
 }

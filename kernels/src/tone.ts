@@ -1,4 +1,4 @@
-import { exp2x4, log2x4 } from "./math";
+import { exp2x4, log2x4, ROUNDING } from "./math";
 
 // @ts-ignore: decorator
 @inline
@@ -66,8 +66,8 @@ export function gainRow(slopes: usize, offsets: usize, gw: i32, gh: i32, gx: f64
   }
   const lane = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(<f32>step)), last = f32x4.splat(<f32>right), zero = f32x4.splat(0);
   for (let i = 0; i < n; i += 4) {
-    const c = f32x4.max(f32x4.min(f32x4.add(f32x4.splat(<f32>(gx + <f64>i * step)), lane), last), zero);
-    const ix = i32x4.trunc_sat_f32x4_s(c), f = f32x4.sub(c, f32x4.convert_i32x4_s(ix));
+    const c = f32x4.pmax(zero, f32x4.pmin(last, f32x4.add(f32x4.splat(<f32>(gx + <f64>i * step)), lane))), whole = f32x4.floor(c);
+    const ix = i32x4.trunc_sat_f32x4_s(whole), f = f32x4.sub(c, whole);
     const p0 = v128.load(line + (<usize>i32x4.extract_lane(ix, 0) << 3)), p1 = v128.load(line + (<usize>i32x4.extract_lane(ix, 1) << 3));
     const p2 = v128.load(line + (<usize>i32x4.extract_lane(ix, 2) << 3)), p3 = v128.load(line + (<usize>i32x4.extract_lane(ix, 3) << 3));
     // slopes and offsets of the left and of the right, each of four pixels
@@ -96,13 +96,18 @@ const STEPS: f32 = 2048;
 // @ts-ignore: decorator
 @inline
 function encode(x: v128, table: usize): v128 {
-  const t = f32x4.mul(f32x4.sqrt(f32x4.max(f32x4.min(x, f32x4.splat(1)), f32x4.splat(0))), f32x4.splat(STEPS));
-  const i = i32x4.trunc_sat_f32x4_s(t), f = f32x4.sub(t, f32x4.convert_i32x4_s(i));
-  const p = i32x4.shl(i, 3);
-  const a = v128.load64_lane(table + <usize>i32x4.extract_lane(p, 1), v128.load64_zero(table + <usize>i32x4.extract_lane(p, 0)), 1);
-  const b = v128.load64_lane(table + <usize>i32x4.extract_lane(p, 3), v128.load64_zero(table + <usize>i32x4.extract_lane(p, 2)), 1);
+  const t = f32x4.mul(f32x4.sqrt(f32x4.pmax(f32x4.splat(0), f32x4.pmin(f32x4.splat(1), x))), f32x4.splat(STEPS));
+  const whole = f32x4.add(f32x4.sub(t, f32x4.splat(0.5)), f32x4.splat(ROUNDING)), f = f32x4.sub(t, f32x4.sub(whole, f32x4.splat(ROUNDING)));
+  const p = v128.and(i32x4.shl(whole, 3), i32x4.splat(0x7fff)), q = i64x2.extract_lane(p, 0), r = i64x2.extract_lane(p, 1);
+  const a = v128.load64_lane(table + <usize>(q >> 32), v128.load64_zero(table + <usize>(<u32>q)), 1);
+  const b = v128.load64_lane(table + <usize>(r >> 32), v128.load64_zero(table + <usize>(<u32>r)), 1);
   return f32x4.add(v128.shuffle<f32>(a, b, 0, 2, 4, 6), f32x4.mul(v128.shuffle<f32>(a, b, 1, 3, 5, 7), f));
 }
+
+/** Constant i of a row, in all lanes. Read where it is needed: there are more of them than registers. */
+// @ts-ignore: decorator
+@inline
+function param(s: usize, i: i32): v128 { return v128.load32_splat(s + (<usize>i << 2)); }
 
 /**
  * One row of the picture for a screen or a file. `slopes` and `offsets` as gainRow makes them.
@@ -112,12 +117,7 @@ function encode(x: v128, table: usize): v128 {
  * samples beyond the row's end are written too.
  */
 export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offsets: usize, s: usize, table: usize, kind: i32, dst: usize): void {
-  const kr = v128.load32_splat(s), kg = v128.load32_splat(s + 4), kb = v128.load32_splat(s + 8);
-  const sat = v128.load32_splat(s + 24);
-  const k = v128.load32_splat(s + 28), white = load<f32>(s, 32);
-  const m0 = v128.load32_splat(s + 36), m1 = v128.load32_splat(s + 40), m2 = v128.load32_splat(s + 44);
-  const m3 = v128.load32_splat(s + 48), m4 = v128.load32_splat(s + 52), m5 = v128.load32_splat(s + 56);
-  const m6 = v128.load32_splat(s + 60), m7 = v128.load32_splat(s + 64), m8 = v128.load32_splat(s + 68);
+  const white = load<f32>(s, 32);
   const kk = load<f32>(s, 28);
   const roll = white > kk;
   const span: f32 = 1 - kk;
@@ -128,17 +128,17 @@ export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offse
     const o = <usize>i << 2;
     let r = v128.load(src + o), g = v128.load(src + plane + o), b = v128.load(src + 2 * plane + o);
     // the local gain goes by the light as it was, before white balance
-    const L = log2x4(f32x4.max(luma(r, g, b), f32x4.splat(1e-12)));
+    const L = log2x4(f32x4.pmax(f32x4.splat(1e-12), luma(r, g, b)));
     const gain = exp2x4(f32x4.add(f32x4.mul(v128.load(slopes + o), L), v128.load(offsets + o)));
-    r = f32x4.mul(r, kr); g = f32x4.mul(g, kg); b = f32x4.mul(b, kb);
-    const Y = f32x4.mul(luma(r, g, b), gain), chroma = f32x4.mul(gain, sat), grey = f32x4.sub(Y, f32x4.mul(Y, sat));
+    r = f32x4.mul(r, param(s, 0)); g = f32x4.mul(g, param(s, 1)); b = f32x4.mul(b, param(s, 2));
+    const Y = f32x4.mul(luma(r, g, b), gain), chroma = f32x4.mul(gain, param(s, 6)), grey = f32x4.sub(Y, f32x4.mul(Y, param(s, 6)));
     r = f32x4.add(grey, f32x4.mul(r, chroma));
     g = f32x4.add(grey, f32x4.mul(g, chroma));
     b = f32x4.add(grey, f32x4.mul(b, chroma));
-    if (roll) { r = shoulder(r, k, inv, rise); g = shoulder(g, k, inv, rise); b = shoulder(b, k, inv, rise); }
-    let R = f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2));
-    let G = f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5));
-    let B = f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8));
+    if (roll) { r = shoulder(r, param(s, 7), inv, rise); g = shoulder(g, param(s, 7), inv, rise); b = shoulder(b, param(s, 7), inv, rise); }
+    let R = f32x4.add(f32x4.add(f32x4.mul(r, param(s, 9)), f32x4.mul(g, param(s, 10))), f32x4.mul(b, param(s, 11)));
+    let G = f32x4.add(f32x4.add(f32x4.mul(r, param(s, 12)), f32x4.mul(g, param(s, 13))), f32x4.mul(b, param(s, 14)));
+    let B = f32x4.add(f32x4.add(f32x4.mul(r, param(s, 15)), f32x4.mul(g, param(s, 16))), f32x4.mul(b, param(s, 17)));
     if (!linear) { R = encode(R, table); G = encode(G, table); B = encode(B, table); }
     if (kind == 2) {
       const a = v128.shuffle<f32>(R, G, 0, 4, 1, 5), c = v128.shuffle<f32>(R, G, 2, 6, 3, 7);
@@ -148,9 +148,9 @@ export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offse
       v128.store(p + 32, v128.shuffle<f32>(B, c, 2, 6, 7, 3));
       continue;
     }
-    if (linear) { const one = f32x4.splat(1), zero = f32x4.splat(0); R = f32x4.max(f32x4.min(R, one), zero); G = f32x4.max(f32x4.min(G, one), zero); B = f32x4.max(f32x4.min(B, one), zero); }
-    const q = f32x4.splat(kind == 0 ? 255 : 65535), h = f32x4.splat(0.5);
-    const u = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(R, q), h)), v = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(G, q), h)), w = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(B, q), h));
+    if (linear) { const one = f32x4.splat(1), zero = f32x4.splat(0); R = f32x4.pmax(zero, f32x4.pmin(one, R)); G = f32x4.pmax(zero, f32x4.pmin(one, G)); B = f32x4.pmax(zero, f32x4.pmin(one, B)); }
+    const q = f32x4.splat(kind == 0 ? 255 : 65535), h = f32x4.splat(ROUNDING), low = i32x4.splat(0x1fffff);
+    const u = v128.and(f32x4.add(f32x4.mul(R, q), h), low), v = v128.and(f32x4.add(f32x4.mul(G, q), h), low), w = v128.and(f32x4.add(f32x4.mul(B, q), h), low);
     if (kind == 0) v128.store(dst + o, v128.or(v128.or(u, i32x4.shl(v, 8)), v128.or(i32x4.shl(w, 16), i32x4.splat(0xff000000))));
     else {
       // r0 g0 b0 r1 g1 b1 r2 g2 | b2 r3 g3 b3
