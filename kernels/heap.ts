@@ -15,7 +15,7 @@ export interface Kernels {
   linearise(src: N, kind: N, n: N, lut: N, dst: N): void;
   erodeValidity(tile: N, w: N, rows: N): void;
   resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
-  resampleAt(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, xs: N, ys: N, n: N, dst: N): void;
+  warpRow(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, nodes: N, gap: N, n: N, gains: N, shares: N, first: N, perPx: N, dst: N, planes: N): void;
   worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
   foldRow(src: N, n: N, ghosts: N, first: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
@@ -31,6 +31,8 @@ export interface Kernels {
   addPlane(a: N, n: N, acc: N): void;
   takeWhere(e: N, best: N, src: N, n: N, dst: N): void;
   maxPlane(e: N, n: N, best: N): void;
+  coveredSquares(own: N, weights: N, n: N, dst: N): void;
+  likenesses(a: N, all: N, size: N, count: N, dst: N): void;
   toScene(planes: N, plane: N, n: N, table: N, m: N): void;
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
   selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;

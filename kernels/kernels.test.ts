@@ -260,14 +260,26 @@ test("the sharper of two planes is taken sample by sample", () => {
   expect([...heap.f32(top, n)]).toEqual([...best.map((v, i) => Math.max(v, e[i]!))]);
 });
 
-test("samples at given places are bicubic ones, and outside the frame its edge", () => {
+test("a row laid on a canvas: bicubic roots of evened light between nodes, and outside the frame its edge without a share", () => {
   const w = 12, h = 9, rgb = noise(w * h * 3), tw = w + 8, tile = heap.alloc(tw * (h + 8) * 16), t = heap.f32(tile, tw * (h + 8) * 4);
   for (let y = -4; y < h + 4; y++) for (let x = -4; x < w + 4; x++) { const k = (Math.min(h - 1, Math.max(0, y)) * w + Math.min(w - 1, Math.max(0, x))) * 3, o = ((y + 4) * tw + x + 4) * 4; for (let c = 0; c < 3; c++) t[o + c] = rgb[k + c]!; t[o + 3] = 1; }
-  const xs = [3.2, 0.1, 11.9, -2, 7.5], ys = [4.7, 8.8, 0.3, 4, 20], dst = heap.alloc(xs.length * 16);
-  heap.k.resampleAt(tile, -4, -4, tw, w, h, heap.put(xs), heap.put(ys), xs.length, dst);
-  xs.forEach((x, i) => {
-    const got = [...heap.f32(dst + i * 16, 4)], inside = x >= 0 && x <= w && ys[i]! >= 0 && ys[i]! <= h;
-    expect(got[3]).toBe(inside ? 1 : -1);
-    if (inside) twin.bicubic(rgb, w, h, x, ys[i]!).forEach((v, c) => expect(got[c]).toBeCloseTo(Math.max(0, v), 4));
-  });
+  const gap = 8, n = 20, nodes = [[-2, 1, 1], [4, 2, 1.2], [9, 8, 0.8], [14, 8.5, 1]], gains = [1, 2, 0.5], shares = noise(10), planes = n * 4 + 16, dst = heap.alloc(planes * 4);
+  heap.k.warpRow(tile, -4, -4, tw, w, h, heap.put(nodes.flatMap((p) => [...p, 0])), gap, n, heap.put(gains), heap.put(shares), 0.3, 0.4, dst, planes);
+  for (let i = 0; i < n; i++) {
+    const k = Math.floor(i / gap), f = ((i % gap) + 0.5) / gap, [x, y, shade] = [0, 1, 2].map((q) => nodes[k]![q]! + (nodes[k + 1]![q]! - nodes[k]![q]!) * f) as [number, number, number];
+    const inside = x >= 0 && x <= w && y >= 0 && y <= h, u = 0.3 + i * 0.4, cell = Math.floor(u), share = shares[cell]! + (shares[cell + 1]! - shares[cell]!) * (u - cell);
+    expect(heap.f32(dst + 3 * planes, n)[i]).toBeCloseTo(inside ? share : 0, 5);
+    if (inside) twin.bicubic(rgb, w, h, x, y).forEach((v, c) => expect(heap.f32(dst + c * planes, n)[i]).toBeCloseTo(Math.sqrt(Math.max(0, v) * gains[c]! * shade), 3));
+  }
+});
+
+test("squares of what is covered, and likenesses of one description with many", () => {
+  const n = 13, own = noise(n, -1, 2), weights = noise(n).map((v) => (v < 0.4 ? 0 : v)), dst = heap.alloc(n * 4);
+  heap.k.coveredSquares(heap.put(own), heap.put(weights), n, dst);
+  expect(worst(heap.f32(dst, n), own.map((v, i) => (weights[i]! > 1e-3 ? Math.max(0, v) ** 2 : 0)))).toBeLessThan(1e-6);
+  heap.k.coveredSquares(0, heap.put(weights), n, dst);
+  expect([...heap.f32(dst, n)]).toEqual([...weights].map((v) => (v > 1e-3 ? 1 : 0)));
+  const a = noise(16, -1, 1), all = noise(16 * 5, -1, 1), at = heap.alloc(5 * 4);
+  heap.k.likenesses(heap.put(a), heap.put(all), 16, 5, at);
+  expect(worst(heap.f32(at, 5), Float32Array.from({ length: 5 }, (_, j) => a.reduce((s, v, k) => s + v * all[j * 16 + k]!, 0)))).toBeLessThan(1e-5);
 });

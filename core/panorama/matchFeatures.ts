@@ -1,3 +1,4 @@
+import type { Heap } from "../../kernels/heap";
 import { SIZE, type Features } from "./features";
 
 /** Pairs of corners that describe the same: places in both lists, one after the other. */
@@ -12,19 +13,23 @@ const RATIO = 0.8;
  *
  * @see Lowe, "Distinctive image features from scale-invariant keypoints", IJCV 2004 (ratio of distances)
  */
-export function matchFeatures(a: Features, b: Features): Matches {
+export function matchFeatures(heap: Heap, a: Features, b: Features): Matches {
+  const mark = heap.mark(), from = heap.put(a.descriptors), all = heap.put(b.descriptors), at = heap.alloc(b.count * 4 + 16), likeness = heap.f32(at, b.count);
   const bestOfB = new Int32Array(b.count).fill(-1), likenessOfB = new Float32Array(b.count).fill(-2), found: [number, number][] = [];
   for (let i = 0; i < a.count; i++) {
-    let first = -2, second = -2, at = -1;
-    const p = i * SIZE, A = a.descriptors, B = b.descriptors;
-    for (let j = 0, q = 0; j < b.count; j++, q += SIZE) {
-      let s = 0;
-      for (let k = 0; k < SIZE; k += 4) s += A[p + k]! * B[q + k]! + A[p + k + 1]! * B[q + k + 1]! + A[p + k + 2]! * B[q + k + 2]! + A[p + k + 3]! * B[q + k + 3]!;
+    let first = -2, second = -2, nearest = -1;
+    heap.k.likenesses(from + i * SIZE * 4, all, SIZE, b.count, at);
+    for (let j = 0; j < b.count; j++) {
+      const s = likeness[j]!;
       if (s > likenessOfB[j]!) { likenessOfB[j] = s; bestOfB[j] = i; }
-      if (s > first) { second = first; first = s; at = j; } else if (s > second) second = s;
+      if (s > first) { second = first; first = s; nearest = j; } else if (s > second) second = s;
     }
     // of unit vectors the squared distance is 2 - 2 s
-    if (at >= 0 && 1 - first < RATIO * RATIO * (1 - second) && first > 0.5) found.push([i, at]);
+    if (nearest >= 0 && 1 - first < RATIO * RATIO * (1 - second) && first > 0.5) found.push([i, nearest]);
   }
+  heap.release(mark);
   return Int32Array.from(found.filter(([i, j]) => bestOfB[j] === i).flat());
 }
+
+/** Scratch that a match takes. */
+export const matchScratch = (most: number): number => most * (SIZE * 8 + 4) + (1 << 12);

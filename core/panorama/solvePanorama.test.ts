@@ -16,7 +16,7 @@ const world = simulatedRoom(4000, 2000, 5), W = 480, H = 640;
 function solve(frames: readonly SweepFrame[], focalPx?: number): Geometry {
   const heap = Heap.local(W * H * 40 * (frames.length + 1)), held = frames.map((f) => ({ ptr: heap.putBytes(f.samples), type: "u8" as const, width: f.width, height: f.height, lut: LUT }));
   const pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f): Features => findFeatures(heap, f)), planes = pyramids.map((p) => p.levels[0]!);
-  const matches = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k, found: matchFeatures(features[a]!, features[a + 1 + k]!) })));
+  const matches = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k, found: matchFeatures(heap, features[a]!, features[a + 1 + k]!) })));
   return solvePanorama(frames.map((f) => ({ width: f.width, height: f.height, focalPx })), features, 1, matches, (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1));
 }
 /** The worst error of the turn between two frames, degrees. */

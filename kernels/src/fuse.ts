@@ -84,3 +84,11 @@ export function takeWhere(e: usize, best: usize, src: usize, n: i32, dst: usize)
 export function maxPlane(e: usize, n: i32, best: usize): void {
   for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(best + o, f32x4.max(v128.load(best + o), v128.load(e + o))); }
 }
+
+/** Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1 and 0 in their place. */
+export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): void {
+  for (let i = 0; i < n; i++) {
+    const o = <usize>i << 2, on = load<f32>(weights + o) > 1e-3, v: f32 = own ? max<f32>(0, load<f32>(own + o)) : 1;
+    store<f32>(dst + o, on ? v * v : 0);
+  }
+}

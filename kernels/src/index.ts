@@ -1,8 +1,9 @@
-export { linearise, erodeValidity, resampleBicubic, resampleAt, worthwhileRuns, foldRow, finaliseRadiance } from "./merge";
+export { linearise, erodeValidity, resampleBicubic, warpRow, worthwhileRuns, foldRow, finaliseRadiance } from "./merge";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, normalEquations, similarityEquations } from "./register";
 export { logRow, foldLog, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
 export { weightedRows, resizeAcross } from "./resize";
-export { fusionWeights, channelOf, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene } from "./fuse";
+export { fusionWeights, channelOf, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares } from "./fuse";
+export { likenesses } from "./match";

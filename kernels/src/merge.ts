@@ -106,21 +106,35 @@ export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i3
 }
 
 /**
- * Samples by bicubic interpolation at given places, xs and ys in px of a frame of srcW x srcH, from a tile of linear
- * samples as resampleBicubic takes it. Places outside take the frame's edge, and validity -1.
+ * A row of n px of a frame laid on a panorama's canvas: evened light as square roots, and the frame's share.
+ *
+ * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light and nothing, for every `gap`-th px and the one
+ * after the last; between them all three are lines. Samples are bicubic, from a tile as resampleBicubic takes it; places
+ * outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
+ * outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
  */
-export function resampleAt(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, xs: usize, ys: usize, n: i32, dst: usize): void {
-  const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5;
-  for (let i = 0; i < n; i++, dst += 16) {
-    const px = load<f32>(xs + (<usize>i << 2)) - 0.5, py = load<f32>(ys + (<usize>i << 2)) - 0.5;
-    const sx = max<f32>(-0.5, min<f32>(right, px)), sy = max<f32>(-0.5, min<f32>(bottom, py)), fx = floor<f32>(sx), fy = floor<f32>(sy);
-    const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
-    const b = a + stride, c = b + stride, d = c + stride;
-    const wx = taps(sx - fx), wy = taps(sy - fy), w0 = lane(wx, 0), w1 = lane(wx, 1), w2 = lane(wx, 2), w3 = lane(wx, 3);
-    const sum = f32x4.add(
-      f32x4.add(f32x4.mul(cubic(a, w0, w1, w2, w3), lane(wy, 0)), f32x4.mul(cubic(b, w0, w1, w2, w3), lane(wy, 1))),
-      f32x4.add(f32x4.mul(cubic(c, w0, w1, w2, w3), lane(wy, 2)), f32x4.mul(cubic(d, w0, w1, w2, w3), lane(wy, 3))));
-    v128.store(dst, f32x4.replace_lane(f32x4.pmax(sum, f32x4.splat(0)), 3, px == sx && py == sy ? 1 : -1));
+export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, nodes: usize, gap: i32, n: i32, gains: usize, shares: usize, first: f32, perPx: f32, dst: usize, planes: usize): void {
+  const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5, step: f32 = 1 / <f32>gap, even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
+  for (let start = 0; start < n; start += gap, nodes += 16) {
+    const from = v128.load(nodes), way = f32x4.mul(f32x4.sub(v128.load(nodes, 16), from), f32x4.splat(step)), end = min(n, start + gap);
+    for (let i = start; i < end; i++) {
+      const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>(i - start) + 0.5))), px = f32x4.extract_lane(here, 0) - 0.5, py = f32x4.extract_lane(here, 1) - 0.5;
+      const sx = max<f32>(-0.5, min<f32>(right, px)), sy = max<f32>(-0.5, min<f32>(bottom, py)), fx = floor<f32>(sx), fy = floor<f32>(sy);
+      const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
+      const b = a + stride, c = b + stride, d = c + stride;
+      const wx = taps(sx - fx), wy = taps(sy - fy), w0 = lane(wx, 0), w1 = lane(wx, 1), w2 = lane(wx, 2), w3 = lane(wx, 3);
+      const sum = f32x4.add(
+        f32x4.add(f32x4.mul(cubic(a, w0, w1, w2, w3), lane(wy, 0)), f32x4.mul(cubic(b, w0, w1, w2, w3), lane(wy, 1))),
+        f32x4.add(f32x4.mul(cubic(c, w0, w1, w2, w3), lane(wy, 2)), f32x4.mul(cubic(d, w0, w1, w2, w3), lane(wy, 3))));
+      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), lane(here, 2))), o = dst + (<usize>i << 2);
+      v128.store32_lane(o, root, 0); v128.store32_lane(o + planes, root, 1); v128.store32_lane(o + 2 * planes, root, 2);
+      let share: f32 = 0;
+      if (px == sx && py == sy) {
+        const u = first + <f32>i * perPx, cell = floor<f32>(u), s = shares + (<usize>cell << 2);
+        share = load<f32>(s) + (load<f32>(s, 4) - load<f32>(s)) * (u - cell);
+      }
+      store<f32>(o + 3 * planes, share);
+    }
   }
 }
 

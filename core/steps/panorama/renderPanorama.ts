@@ -50,16 +50,17 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
       const x1 = Math.min(width, x0 + across), left = canvas.closed || x0 > 0 ? x0 - MARGIN : 0, right = canvas.closed || x1 < width ? x1 + MARGIN : x1, bounds = { x: left, y: 0, width: right - left, height };
       const shape = stripeShape(bounds), sums = [0, 1, 2, 3].map(() => take(shape.bytes)) as Stripe["sums"], stripe: Stripe = { ...bounds, sums };
       for (const s of sums) await Promise.all(rowsOf(shape.bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: s + a, bytes: b - a }, on)));
-      const parts = placing.cameras.flatMap((c, place) => { const piece = c && pieceOf(scaled(c), canvas, bounds); return c && piece && piece.width > 0 && piece.height > 0 ? [{ place, camera: scaled(c), piece }] : []; });
+      const parts = placing.cameras.flatMap((c, place) => { const piece = c && pieceOf(scaled(c), canvas, bounds, labels, place); return c && piece && piece.width > 0 && piece.height > 0 ? [{ place, camera: scaled(c), piece }] : []; });
       for (const { place, camera, piece } of parts) {
-        const frame = await read(place), own = pyramidShape(piece.width, piece.height, LEVELS), n = piece.width * piece.height;
+        const frame = await read(place), own = pyramidShape(piece.width, piece.height, LEVELS);
         matrix = matrix.length ? matrix : frame.matrix;
-        const planes = [0, 1, 2, 3].map(() => take(n * 4 + 64)), mask = take(own.bytes);
+        const apart = planeBytesOf(piece.width, piece.height), whole = take(apart * 4), planes = [0, 1, 2, 3].map((c) => whole + c * apart), mask = take(own.bytes);
         const input = { frame, camera: { ...camera, width: frame.width, height: frame.height }, canvas, light, place, stripe: bounds, piece, planes, labels: { ptr: map, width: labels.width, height: labels.height } };
         await Promise.all(rowsOf(piece.height, work.threads * 3).map(([y0, y1]) => work.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on })));
         await work.run("maskPyramid", { piece, plane: planes[3]!, to: mask, bytes: own.bytes }, { scratch: pieceScratch(piece), ...on });
         await Promise.all([0, 1, 2, 3].map((c) => work.run("addPiece", { piece, plane: planes[c]!, ...(c < 3 ? { mask } : {}), stripe, sum: sums[c]!, bytes: shape.bytes }, { scratch: pieceScratch(piece), ...on })));
-        for (const p of [...planes, mask]) give(p);
+        give(whole);
+        give(mask);
         progress((done + 1 / (parts.length + 1)) / starts.length, `Joining frames, part ${done + 1} of ${starts.length}`);
       }
       // the weights are divided by, and so come last

@@ -2,6 +2,7 @@ import * as v from "valibot";
 import { RhizomeError } from "../../error";
 import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
+import { matchScratch } from "../../panorama/matchFeatures";
 import type { LookImage } from "../../panorama/lookImage";
 import { PROJECTIONS, type Canvas } from "../../panorama/projection";
 import type { Geometry } from "../../panorama/solvePanorama";
@@ -62,7 +63,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
       return r;
     }));
     const features = seen.map((s) => s.features), pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))), parts = Array.from({ length: Math.min(pairs.length, work.threads * 4) }, (_, p) => pairs.filter((_q, i) => i % (work.threads * 4) === p));
-    const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, on)))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
+    const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on })))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
     const geometry = await work.run("solve", {
       frames: frames.map((f) => ({ width: f.info.width, height: f.info.height, focalPx: focalPxOf(f.info) })), features, scale: shrink, matches,

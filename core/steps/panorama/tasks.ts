@@ -26,7 +26,7 @@ export const panoramaTasks = {
     return { features: findFeatures(heap, pyramid), look: lookImage(heap, a.frame, a.scale) };
   },
 
-  match(_: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(A, B) })); },
+  match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
 
   solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof solvePanorama>[3]; planes: LogPlane[] }) {
     return solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
