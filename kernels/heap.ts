@@ -24,7 +24,8 @@ export interface Kernels {
   boxMean(src: N, w: N, h: N, r: N, row: N, dst: N): void;
   weightedRows(rows: N, stride: N, n: N, weights: N, count: N, dst: N): void;
   resizeAcross(row: N, starts: N, weights: N, taps: N, n: N, dst: N): void;
-  fusionWeights(src: N, w: N, h: N, y0: N, y1: N, well: N, rows: N, dst: N): void;
+  fusionWeights(src: N, w: N, h: N, y0: N, y1: N, rows: N, dst: N): void;
+  packRow(src: N, n: N, factor: N, dst: N): void;
   channelOf(src: N, n: N, channel: N, dst: N): void;
   addProduct(a: N, b: N, n: N, acc: N): void;
   divideBy(a: N, b: N, n: N): void;

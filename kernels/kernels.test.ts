@@ -27,11 +27,10 @@ describe.each([[64, 48], [61, 47], [5, 9], [130, 3]])("pyramid of %i x %i", (w, 
 });
 
 test.each([[40, 30], [7, 3], [2, 2], [1, 5]])("weights of exposure fusion, %i x %i, in strips", (w, h) => {
-  const mark = heap.mark(), n = w * h, rgb = Uint16Array.from({ length: n * 3 }, () => rnd() * 65536), src = heap.alloc(n * 6 + 64), dst = heap.alloc(n * 4 + 64), rows = heap.alloc(w * 12 + 64);
+  const mark = heap.mark(), n = w * h, rgb = Uint16Array.from({ length: n * 3 }, () => rnd() * 65536), src = heap.alloc(n * 6 + 64), dst = heap.alloc(n * 4 + 64), rows = heap.alloc((w + 8) * 12 + 64);
   heap.u16(src, n * 3).set(rgb);
-  const well = heap.put(Float32Array.from({ length: 4096 }, (_, i) => Math.exp(-(((i + 0.5) / 4096 - 0.5) ** 2) / 0.08)));
-  for (const [a, b] of [[0, h >> 1], [h >> 1, h]] as const) if (b > a) heap.k.fusionWeights(src, w, h, a, b, well, rows, dst + a * w * 4);
-  expect(worst(heap.f32(dst, n), twin.fusionWeights(rgb, w, h))).toBeLessThan(2e-3);
+  for (const [a, b] of [[0, h >> 1], [h >> 1, h]] as const) if (b > a) heap.k.fusionWeights(src, w, h, a, b, rows, dst + a * w * 4);
+  expect(worst(heap.f32(dst, n), twin.fusionWeights(rgb, w, h))).toBeLessThan(1e-5);
   heap.release(mark);
 });
 

@@ -83,7 +83,7 @@ const FALLBACK = 1e-20;
 /** Weights below this come from such votes only: a clipped frame says "at least so bright", and no other was asked. */
 export const MEASURED = 1e-7;
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
-const TILE = 512, TILE_ROWS = 48;
+export const TILE = 512, TILE_ROWS = 48;
 
 export interface SourceTile { left: number; top: number; width: number; height: number }
 
@@ -101,7 +101,7 @@ export function linearTile(heap: Heap, input: Pick<FoldInput, "samples" | "type"
 }
 
 /** What part of the frame the pixels x0..x1, y0..y1 are sampled from, with the kernel's margin, which may lie outside; undefined if none. */
-function sourceTile(input: FoldInput, x0: number, y0: number, x1: number, y1: number): SourceTile | undefined {
+export function sourceTile(input: Pick<FoldInput, "fromReference" | "width" | "height">, x0: number, y0: number, x1: number, y1: number): SourceTile | undefined {
   const corners = [[x0, y0], [x1, y0], [x0, y1], [x1, y1]].map(([x, y]) => project(input.fromReference, x!, y!));
   const xs = corners.map((c) => c[0]), ys = corners.map((c) => c[1]);
   const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4), right = Math.min(input.width + 3, Math.ceil(Math.max(...xs)) + 4);

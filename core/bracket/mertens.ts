@@ -7,8 +7,6 @@ import { ghostVotes, type Accumulator, type FoldInput } from "./foldFrame";
 /** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
 export interface LaidFrame { ptr: number; width: number; height: number; ghosts?: FoldInput["ghosts"]; /** what of it the frame covers, px */ covered?: Box }
 
-const WELL = Float32Array.from({ length: 4096 }, (_, i) => Math.exp(-(((i + 0.5) / 4096 - 0.5) ** 2) / (2 * 0.2 ** 2)));
-
 /**
  * Weights of the rows y0 to y1: contrast, saturation and well-exposedness with equal exponents; what moved weighs
  * nothing.
@@ -18,7 +16,7 @@ const WELL = Float32Array.from({ length: 4096 }, (_, i) => Math.exp(-(((i + 0.5)
  */
 export function exposureWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, dst: number): void {
   const mark = heap.mark(), { width: w, height: h } = frame;
-  heap.k.fusionWeights(frame.ptr, w, h, y0, y1, heap.put(WELL), heap.alloc(w * 12 + 64), dst);
+  heap.k.fusionWeights(frame.ptr, w, h, y0, y1, heap.alloc((w + 8) * 12 + 64), dst);
   if (frame.ghosts) {
     const votes = heap.alloc(w * 4 + 64);
     for (let y = y0; y < y1; y++) if (ghostVotes(heap, frame.ghosts, y, 0, w, votes)) {
@@ -29,7 +27,7 @@ export function exposureWeights(heap: Heap, frame: LaidFrame, y0: number, y1: nu
   }
   heap.release(mark);
 }
-export const weightScratch = (width: number): number => width * 20 + 4096 * 4 + (1 << 12);
+export const weightScratch = (width: number): number => width * 20 + (1 << 12);
 
 /** Adds one channel of a frame to the fused pyramid at `sum`, weighted by the pyramid of its weights. */
 export function addChannel(heap: Heap, frame: LaidFrame, channel: number, weights: number, sum: number): void {

@@ -3,6 +3,7 @@ import { estimateResponse, isBetter, respond, type ResponseCurve } from "../brac
 import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
 import { addChannel, collapseChannel, exposureWeights, fusedToScene, type LaidFrame } from "../bracket/mertens";
+import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { alignRun } from "../focus/alignRun";
 import { averageCoarsest, FOCUS_LEVELS, keepBest, sharpness, takeChannel } from "../focus/sharpest";
@@ -106,6 +107,11 @@ export const stepTasks = {
     heap.k.finaliseRadiance(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(a.matrix.map((v) => v * a.gain)));
     const flat = heap.put(new Float32Array(16));
     renderStrip(heap, acc, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1 }, AS_IT_IS, { x: 0, y: 0, width: acc.width, height: acc.height }, "rgb16", a.dst, y0, y1);
+  },
+
+  layEncoded({ heap }: StepContext, a: { input: EncodedInput; width: number; height: number; dst: number; y0: number; y1: number }) {
+    heap.ensure(a.dst + a.width * a.height * 6 + 64);
+    layEncoded(heap, a.input, a.width, a.dst, a.y0, a.y1);
   },
 
   /** Weights of a frame's rows: added to the sum over all frames, or (`share`) as their share of it. */

@@ -1,42 +1,78 @@
+import { exp2x4, ROUNDING } from "./math";
+
 // Weights and sums of exposure fusion (Mertens, Kautz, Van Reeth 2007) on RGB samples of 16 bit.
 
+/** Channel c of four RGB samples of 16 bit at p, of which 8 bytes beyond may be read, as floats of 0 to 1. */
+// @ts-ignore: decorator
+@inline
+function four(p: usize, c: i32): v128 {
+  const a = v128.load(p), b = v128.load(p, 16);
+  const u = c == 0 ? v128.shuffle<u16>(a, b, 0, 3, 6, 9, 0, 0, 0, 0) : c == 1 ? v128.shuffle<u16>(a, b, 1, 4, 7, 10, 0, 0, 0, 0) : v128.shuffle<u16>(a, b, 2, 5, 8, 11, 0, 0, 0, 0);
+  return f32x4.mul(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(u)), f32x4.splat(1.0 / 65535.0));
+}
+
+/** Greys of a row, with a mirrored one at either end: dst[1] is the first. */
 // @ts-ignore: decorator
 @inline
 function greyRow(src: usize, w: i32, dst: usize): void {
-  for (let x = 0; x < w; x++) {
+  for (let x = 0; x < w; x += 4) {
     const p = src + <usize>(x * 6);
-    store<f32>(dst + (<usize>x << 2), (<f32>load<u16>(p) * 0.299 + <f32>load<u16>(p, 2) * 0.587 + <f32>load<u16>(p, 4) * 0.114) * (1.0 / 65535.0));
+    v128.store(dst + (<usize>x << 2), f32x4.add(f32x4.add(f32x4.mul(four(p, 0), f32x4.splat(0.299)), f32x4.mul(four(p, 1), f32x4.splat(0.587))), f32x4.mul(four(p, 2), f32x4.splat(0.114))), 4);
   }
+  store<f32>(dst, load<f32>(dst + (<usize>min(1, w - 1) << 2), 4));
+  store<f32>(dst + (<usize>w << 2), load<f32>(dst + (<usize>max(0, w - 2) << 2), 4), 4);
 }
 
 /**
- * Contrast times saturation times well-exposedness of the rows y0 to y1, to `dst` (the first of them). `well` holds the
- * well-exposedness of 4096 steps of a sample; `rows` three rows of w floats. Beyond the edges the picture is mirrored.
+ * Contrast times saturation times well-exposedness of the rows y0 to y1, to `dst` (the first of them), with equal
+ * exponents and a width of 0.2. `rows` holds three rows of w + 8 floats; up to 64 bytes beyond the picture are read, and the
+ * floats beyond a row are written before the next row is. Beyond the edges the picture is mirrored.
  */
-export function fusionWeights(src: usize, w: i32, h: i32, y0: i32, y1: i32, well: usize, rows: usize, dst: usize): void {
-  const stride = <usize>(w * 6), line = <usize>w << 2;
+export function fusionWeights(src: usize, w: i32, h: i32, y0: i32, y1: i32, rows: usize, dst: usize): void {
+  const stride = <usize>(w * 6), line = <usize>(w + 8) << 2, half = f32x4.splat(0.5), third = f32x4.splat(1.0 / 3.0);
+  // exp(-d^2 / (2 * 0.2^2)) of three channels at once
+  const fall = f32x4.splat(-12.5 * 1.4426950408889634);
   let above = rows, own = rows + line, below = rows + 2 * line;
   greyRow(src + <usize>abs(y0 - 1 < 0 ? min(1, h - 1) : y0 - 1) * stride, w, above);
   greyRow(src + <usize>y0 * stride, w, own);
   for (let y = y0; y < y1; y++) {
     greyRow(src + <usize>(y + 1 < h ? y + 1 : max(0, h - 2)) * stride, w, below);
-    const row = src + <usize>y * stride, out = dst + <usize>(y - y0) * line;
-    for (let x = 0; x < w; x++) {
-      const o = <usize>x << 2, l = <usize>(x > 0 ? x - 1 : min(1, w - 1)) << 2, r = <usize>(x + 1 < w ? x + 1 : max(0, w - 2)) << 2, p = row + <usize>(x * 6);
-      const contrast = abs<f32>(load<f32>(own + l) + load<f32>(own + r) + load<f32>(above + o) + load<f32>(below + o) - 4 * load<f32>(own + o));
-      const R = <f32>load<u16>(p) * (1.0 / 65535.0), G = <f32>load<u16>(p, 2) * (1.0 / 65535.0), B = <f32>load<u16>(p, 4) * (1.0 / 65535.0), m = (R + G + B) * (1.0 / 3.0);
-      const saturation = sqrt<f32>((R - m) * (R - m) + (G - m) * (G - m) + (B - m) * (B - m));
-      const exposed = load<f32>(well + (<usize>(load<u16>(p) >> 4) << 2)) * load<f32>(well + (<usize>(load<u16>(p, 2) >> 4) << 2)) * load<f32>(well + (<usize>(load<u16>(p, 4) >> 4) << 2));
-      store<f32>(out + o, contrast * saturation * exposed + 1e-12);
+    const row = src + <usize>y * stride, out = dst + (<usize>((y - y0) * w) << 2);
+    for (let x = 0; x < w; x += 4) {
+      const o = <usize>x << 2, p = row + <usize>(x * 6), R = four(p, 0), G = four(p, 1), B = four(p, 2);
+      const around = f32x4.add(f32x4.add(v128.load(own + o), v128.load(own + o, 8)), f32x4.add(v128.load(above + o, 4), v128.load(below + o, 4)));
+      const contrast = f32x4.abs(f32x4.sub(around, f32x4.mul(v128.load(own + o, 4), f32x4.splat(4))));
+      const m = f32x4.mul(f32x4.add(f32x4.add(R, G), B), third), r = f32x4.sub(R, m), g = f32x4.sub(G, m), b = f32x4.sub(B, m);
+      const saturation = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(r, r), f32x4.mul(g, g)), f32x4.mul(b, b)));
+      const i = f32x4.sub(R, half), j = f32x4.sub(G, half), k = f32x4.sub(B, half);
+      const exposed = exp2x4(f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(i, i), f32x4.mul(j, j)), f32x4.mul(k, k)), fall));
+      const weight = f32x4.add(f32x4.mul(f32x4.mul(contrast, saturation), exposed), f32x4.splat(1e-12));
+      if (x + 4 <= w) v128.store(out + o, weight);
+      else for (let q = 0; q < w - x; q++) store<f32>(out + o + (<usize>q << 2), q == 0 ? f32x4.extract_lane(weight, 0) : q == 1 ? f32x4.extract_lane(weight, 1) : f32x4.extract_lane(weight, 2));
     }
     const t = above;
     above = own; own = below; below = t;
   }
 }
 
-/** One channel of n RGB samples of 16 bit, as floats of 0 to 1. */
+/** One channel of n RGB samples of 16 bit, as floats of 0 to 1; both with room behind. */
 export function channelOf(src: usize, n: i32, channel: i32, dst: usize): void {
-  for (let i = 0; i < n; i++) store<f32>(dst + (<usize>i << 2), <f32>load<u16>(src + <usize>i * 6 + (<usize>channel << 1)) * (1.0 / 65535.0));
+  for (let i = 0; i < n; i += 4) {
+    const p = src + <usize>(i * 6), o = dst + (<usize>i << 2);
+    v128.store(o, channel == 0 ? four(p, 0) : channel == 1 ? four(p, 1) : four(p, 2));
+  }
+}
+
+/** n samples R, G, B and validity (16 bytes) by a factor to RGB of 16 bit; what lies outside (validity under 0) is black. */
+export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
+  const k = f32x4.splat(factor * 65535), zero = f32x4.splat(0), most = f32x4.splat(65535), round = f32x4.splat(ROUNDING), low = i32x4.splat(0x1ffff);
+  for (let i = 0; i < n; i++, src += 16, dst += 6) {
+    const v = v128.load(src);
+    if (f32x4.extract_lane(v, 3) < 0) { store<u32>(dst, 0); store<u16>(dst, 0, 4); continue; }
+    const u = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(v, k))), round), low), s = i16x8.narrow_i32x4_u(u, u);
+    v128.store32_lane(dst, s, 0);
+    v128.store16_lane(dst, s, 2, 4);
+  }
 }
 
 /** acc += a * b over planes of n, a multiple of four or with room behind. */

@@ -12,7 +12,7 @@ import { sourceMap, withSources } from "./sourceMap";
 import type { MergeInput } from "./input";
 
 /** Laid frames are kept for the second pass if all of them take no more than this, bytes; else each is laid again. */
-const KEPT = 450e6;
+const KEPT = 750e6;
 
 /**
  * Exposure fusion of the aligned frames at 1/shrink of their size: a picture, not radiance, put into the scene's planes

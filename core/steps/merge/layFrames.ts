@@ -1,5 +1,6 @@
 import type { AlignedFrame } from "../../align/alignStack";
-import type { Accumulator } from "../../bracket/foldFrame";
+import { foldScratch, type Accumulator } from "../../bracket/foldFrame";
+import { encodedTables, isPlainSrgb } from "../../bracket/layEncoded";
 import type { LaidFrame } from "../../bracket/mertens";
 import { coveredRectangle } from "../../raster/coveredRectangle";
 import { IDENTITY, rescale } from "../../raster/matrix3";
@@ -25,6 +26,12 @@ export function layFrames(work: Work, { frames, aligned, reference, shrink, held
       ahead.delete(i);
       load(next);
       try {
+        if (isPlainSrgb(own.matrix, own.type)) {
+          const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, 2 ** (a.gainEv ?? 0)), fromReference: i === reference ? [...IDENTITY] : rescale(a.fromReference, 1 / shrink) };
+          await Promise.all(strips.map(([y0, y1]) => work.run("layEncoded", { input, width, height, dst: ptr, y0, y1 }, { scratch: foldScratch(width, type), ...on })));
+          return { ptr, width, height, covered: coveredRectangle(rescale(a.fromReference, 1 / shrink), width, height) };
+        }
+        // by way of light where the primaries are others
         const still = i === reference;
         if (!still) await Promise.all(rowsOf(acc.planeBytes * 4, work.threads).map(([from, to]) => work.run("clear", { ptr: acc.ptr + from, bytes: to - from }, on)));
         await fold(work, acc, own, { fromReference: still ? [...IDENTITY] : a.fromReference, ev: 0 }, shrink, still, on);

@@ -30,7 +30,7 @@ export const mergeStep = defineStep({
   plan(frames, { method }, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
-    if (method !== "radiance") return { width, height, margin: width, peakBytes: 4 * pyramidShape(width, height).bytes + width * height * 4 + 2 * channelScratch(width, height) + Math.max(scene, Math.min(frames.length * width * height * 6, 450e6)), heldBytes: scene };
+    if (method !== "radiance") return { width, height, margin: width, peakBytes: 4 * pyramidShape(width, height).bytes + width * height * 4 + 2 * channelScratch(width, height) + Math.max(scene, Math.min(frames.length * width * height * 6, 750e6)), heldBytes: scene };
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },
