@@ -1,17 +1,26 @@
 #!/usr/bin/env bash
 # Renders the demo scenes to float pictures (Radiance .hdr) with Debian's povray. For developers: it takes
-# about an hour on two cores. The frames are then taken from them by `npm run demo:frames`.
+# about two hours on two cores. The frames are then taken from them by `npm run demo:frames`.
 set -euo pipefail
 cd "$(dirname "$0")/scenes"
 out=../render-out
 mkdir -p "$out"
 size=(+W2240 +H1494)
 quality=(+A0.25 +AM2 +R2 -D +FH)
-for scene in "${@:-library bedroom dome hall ridge}"; do for name in $scene; do
+# points of the lens through which the macro scenes are seen: evenly over its disc (Vogel 1979), the radius in mm given
+lens_points=40
+lens() { awk -v i="$1" -v n="$lens_points" -v r="$2" 'BEGIN { a = i * 2.399963229728653; q = r * sqrt((i + 0.5) / n); printf "Declare=U=%.5f Declare=V=%.5f", q * cos(a), q * sin(a) }'; }
+for scene in "${@:-library bedroom dome hall ridge clockdrive beetle}"; do for name in $scene; do
   if [ "$name" = hall ]; then
     # the empty hall's indirect light serves all poses
     povray hall.pov +W1120 +H747 -A +R1 -D Declare=Fine=1 Declare=Pose=-1 "+RF$out/hall.rad" +RFO "+O$out/hall-empty.png"
     for pose in 0 1 2 3 4; do povray hall.pov "${size[@]}" "${quality[@]}" Declare=Fine=1 "Declare=Pose=$pose" "+RF$out/hall.rad" +RFI "+O$out/hall-$pose.hdr"; done
+  elif [ "$name" = clockdrive ] || [ "$name" = beetle ]; then
+    radius=1.5; [ "$name" = beetle ] && radius=0.55
+    for ((i = 0; i < lens_points; i++)); do
+      # shellcheck disable=SC2046
+      povray "$name.pov" +W1320 +H880 -A -D +FH $(lens "$i" "$radius") "+O$out/$name-$(printf %02d "$i").hdr"
+    done
   elif [ "$name" = ridge ]; then
     povray ridge.pov +W4640 +H1856 +A0.3 +AM2 +R2 -D +FH "+O$out/ridge.hdr"
   else

@@ -5,6 +5,7 @@ import Vips from "wasm-vips";
 import { random } from "../core/simulate/random";
 import { pose, srgbResponse, takeFrame, type RadianceImage } from "../core/simulate/camera";
 import { simulateSweep } from "../core/simulate/sweep";
+import { lensPoints, refocus, type LensView } from "../core/simulate/refocus";
 import { writeProfile } from "../codecs/icc";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
@@ -52,13 +53,13 @@ const manifest: { shoot: string; frames: string[] } = { shoot: "Quillmoor Observ
 let number = 412;
 const ordinal = (i: number): string => String(i).padStart(4, "0");
 
-interface Shot { name: string; start: string; /** s after it */ t: number; exposure: number; aperture: number; iso: number; focal: number }
+interface Shot { name: string; /** of September 2026 */ day?: number; start: string; /** s after it */ t: number; exposure: number; aperture: number; iso: number; focal: number }
 
 /** Writes a frame as a camera would, with what it knows of the shot. */
-async function save(pixels: Uint8Array | Uint16Array, w: number, h: number, { name, start, t, exposure, aperture, iso, focal }: Shot): Promise<void> {
+async function save(pixels: Uint8Array | Uint16Array, w: number, h: number, { name, day = 14, start, t, exposure, aperture, iso, focal }: Shot): Promise<void> {
   const im = vips.Image.newFromMemory(pixels, w, h, 3, vips.BandFormat.uchar).copy({ interpretation: "srgb" });
   const [hh, mm, ss] = start.split(":").map(Number) as [number, number, number], at = hh * 3600 + mm * 60 + ss + t;
-  const stamp = `2026:09:14 ${[at / 3600, (at / 60) % 60, at % 60].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":")}`;
+  const stamp = `2026:09:${day} ${[at / 3600, (at / 60) % 60, at % 60].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":")}`;
   const rational = (v: number): string => (v < 1 ? `1/${Math.round(1 / v)}` : `${Math.round(v * 10)}/10`);
   const fields: Record<string, string> = {
     "exif-ifd0-Make": "Quillmoor", "exif-ifd0-Model": "Stand-in 24", "exif-ifd0-DateTime": stamp,
@@ -99,8 +100,30 @@ if (!only.length || only.includes("ridge")) {
   let t = 0;
   for (let i = 0; i < 7; i++, t += 2.1 + rnd() * 0.8) {
     const [f] = simulateSweep({ ...scene, piece: { across: 160, down: 64 } }, { directions: [[(i - 3) * 19.6, 0]], width: 1440, height: 2160, focalPx: 2100, distortion: [-0.012, 0.003, 0], roll: 0.7, vignetting: 0.16, ev: -0.55 + (i - 3) * 0.05, gain: 24000, seed: 910 + i });
-    await save(f!.samples, 1440, 2160, { name: `QM_${ordinal(number++)}.jpg`, start: "10:21:08", t, exposure: 1 / 250, aperture: 8, iso: 100, focal: 35 });
+    await save(f!.samples, 1440, 2160, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "10:21:08", t, exposure: 1 / 250, aperture: 8, iso: 100, focal: 35 });
   }
 } else for (let i = 0; i < 7; i++) manifest.frames.push(`QM_${ordinal(number++)}.jpg`);
+// close to: a lens whose focus travels from near to far
+interface Macro { name: string; focalPx: number; radius: number; near: number; far: number; width: number; height: number; steps: number; missed: number[]; hand: number; ev: number; start: string; focal: number }
+const MACROS: Macro[] = [
+  { name: "clockdrive", focalPx: 660 / Math.tan((12 * Math.PI) / 180), radius: 1.5, near: 76, far: 109, width: 1184, height: 784, steps: 24, missed: [], hand: 0, ev: 0.35, start: "14:02:30", focal: 100 },
+  { name: "beetle", focalPx: 660 / Math.tan((11.5 * Math.PI) / 180), radius: 0.55, near: 22.6, far: 38, width: 1140, height: 720, steps: 19, missed: [11], hand: 1, ev: -0.35, start: "15:37:12", focal: 100 },
+];
+const LENS_POINTS = 40;
+for (const m of MACROS) {
+  const shots = Array.from({ length: m.steps }, (_, i) => i).filter((i) => !m.missed.includes(i));
+  if (only.length && !only.includes(m.name)) { shots.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); continue; }
+  const rnd = random(m.name.length * 31), views: LensView[] = [];
+  for (const [i, [right, up]] of lensPoints(LENS_POINTS, m.radius).entries()) views.push({ image: await load(`${m.name}-${String(i).padStart(2, "0")}`), right, up });
+  let t = 0;
+  for (const i of shots) {
+    // even steps of blur are even steps of 1 / distance; and a lens that focuses nearer shows things a little larger
+    const along = i / (m.steps - 1), distance = 1 / ((1 - along) / m.near + along / m.far), image = refocus(views, m.focalPx, distance), shake = (): number => (rnd() * 2 - 1) * m.hand;
+    const p = pose(m.width, m.height, shake() * 0.35, shake() * 7, shake() * 6, 0.018 * (along - 0.5)), toScene = p.map((v, k) => (k === 2 ? v + (image.width - m.width) / 2 : k === 5 ? v + (image.height - m.height) / 2 : v));
+    const pixels = takeFrame(image, { width: m.width, height: m.height, ev: m.ev + shake() * 0.04, toScene, seed: number, vignetting: 0.06, response: srgbResponse, gain: 24000, read: 7e-4 });
+    await save(pixels, m.width, m.height, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: m.start, t, exposure: 1 / 125, aperture: 4, iso: 100, focal: m.focal });
+    t += m.hand ? 0.34 : 1.9;
+  }
+}
 await writeFile(`${root}demo/frames/shoot.json`, `${JSON.stringify(manifest, null, 2)}\n`);
 process.exit(0);

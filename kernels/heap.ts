@@ -33,6 +33,7 @@ export interface Kernels {
   takeWhere(e: N, best: N, src: N, n: N, dst: N): void;
   maxPlane(e: N, n: N, best: N): void;
   coveredSquares(own: N, weights: N, n: N, dst: N): void;
+  addAlongDepth(src: N, n: N, depth: N, k: N, dst: N, planes: N): void;
   likenesses(a: N, all: N, size: N, count: N, dst: N): void;
   toScene(planes: N, plane: N, n: N, table: N, m: N): void;
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;

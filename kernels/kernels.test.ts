@@ -282,3 +282,15 @@ test("squares of what is covered, and likenesses of one description with many", 
   heap.k.likenesses(heap.put(a), heap.put(all), 16, 5, at);
   expect(worst(heap.f32(at, 5), Float32Array.from({ length: 5 }, (_, j) => a.reduce((s, v, k) => s + v * all[j * 16 + k]!, 0)))).toBeLessThan(1e-5);
 });
+
+test("a row is added where its frame is the nearest in depth", () => {
+  const n = 9, rgb = Uint16Array.from({ length: n * 3 }, () => rnd() * 65536), src = heap.alloc(n * 6 + 64), depth = noise(n, 1, 5), planes = 64, dst = heap.alloc(planes * 4);
+  heap.u16(src, n * 3).set(rgb);
+  heap.f32(dst, 64).fill(0);
+  for (const k of [2, 3]) heap.k.addAlongDepth(src, n, heap.put(depth), k, dst, planes);
+  for (let i = 0; i < n; i++) {
+    const w = [2, 3].reduce((s, k) => s + Math.max(0, 1 - Math.abs(depth[i]! - k)), 0);
+    expect(heap.f32(dst + 3 * planes, n)[i]).toBeCloseTo(w, 5);
+    for (let c = 0; c < 3; c++) expect(heap.f32(dst + c * planes, n)[i]).toBeCloseTo((w * rgb[i * 3 + c]!) / 65535, 5);
+  }
+});

@@ -1,5 +1,8 @@
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useFetcher, useNavigate } from "react-router";
+import { apply } from "../../core/raster/matrix3";
+import { transpose } from "../../core/panorama/camera";
+import { directionAt, toPlane } from "../../core/panorama/projection";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
@@ -23,6 +26,7 @@ import { Candidates, type Area } from "../workspace/Candidates";
 import { FewerFrames } from "../workspace/FewerFrames";
 import type { Drawing } from "../workspace/GhostControls";
 import { FocusRamp } from "../workspace/FocusRamp";
+import { Relief } from "../workspace/Relief";
 import { Plates } from "../workspace/Plates";
 import { seenFrom } from "../workspace/plateOutlines";
 import { Maps } from "../workspace/Maps";
@@ -30,7 +34,7 @@ import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** What the proof will hold, before it is measured. */
 const NO_FACTS = ([["Scene range", "EV"], ["Clipped, bright", "%"], ["Black, darkest", "%"], ["Moving parts", "%"], ["Range gained", "EV"], ["Shadows gained", "dB"], ["Moved, longest", "px"], ["Alignment, worst", "px"]] as const).map(([what, unit]) => ({ what, unit, value: 0, digits: 1 as const }));
@@ -75,7 +79,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
   const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [plate, setPlate] = useState<number>(), [suspect, setSuspect] = useState<number>();
-  const [note, setNote] = useState<string>();
+  const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [under, setUnder] = useState<number>();
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
   useEffect(() => () => session.close(), [session]);
@@ -103,7 +107,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     setPoint((was) => p && { ...p, ...(was?.rgb ? { rgb: was.rgb } : {}) });
     if (!p || asking.current || s.phase !== "ready") return;
     asking.current = true;
-    void session.sample(p.x, p.y, 1).then((rgb) => setPoint((now) => now && rgb && { ...now, rgb }), () => undefined).finally(() => { asking.current = false; });
+    void Promise.all([session.sample(p.x, p.y, 1), recipe.kind === "focus" ? session.sourceAt(p.x, p.y) : undefined]).then(([rgb, source]) => { setPoint((now) => now && rgb && { ...now, rgb }); setUnder(source); }, () => undefined).finally(() => { asking.current = false; });
   };
   const onPick = async (p: { x: number; y: number }): Promise<void> => {
     const rgb = await session.sample(p.x, p.y, 3);
@@ -117,6 +121,10 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const beforeIndex = before ?? reference;
   const single = recipe.kind === "bracket", shownFrame = recipe.kind === "panorama" ? undefined : held || wipe ? beforeIndex : pinned;
   const plateArea = plate !== undefined && s.placing?.cameras[plate] ? seenFrom(s.placing.cameras[plate], s.placing.canvas).map((points): Area => ({ shape: "outline", radius: 0, points: points.map(([x, y]) => [x / s.size.width, y / s.size.height]) })) : [];
+  const guideLines = useMemo(() => {
+    const { placing, size } = s;
+    return placing && open === "panorama" ? recipe.panorama.guides.flatMap((g): [number, number][][] => { const ends = [g.from, g.to].map((d) => toPlane(placing.canvas.projection, apply(placing.turned, d))); return ends[0] && ends[1] ? [ends.map((p): [number, number] => [(placing.canvas.centreX + p![0] * placing.canvas.pxPerRadian) / size.width, (placing.canvas.centreY + p![1] * placing.canvas.pxPerRadian) / size.height])] : []; }) : [];
+  }, [s.placing, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
   const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
   const startDelivery = (): void => deliver(stack.name, members, recipe);
@@ -130,18 +138,30 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const walk = (by: number): void => { if (s.suspects.length) goTo(((suspect ?? (by > 0 ? -1 : 0)) + by + s.suspects.length) % s.suspects.length); };
   const accept = (at: Suspect): void => void fetcher.submit({ intent: "accept", key: suspectKey(at) } as never, { method: "post", encType: "application/json" });
   const mend = (at: Suspect): void => { const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 }); };
-  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen("ghosts"); };
-  const give = (frame: string): void => {
-    if (!area) return;
+  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "level" || d === "plumb" ? "panorama" : "ghosts"); };
+  const give = (frame: string, to: Area): void => {
     const name = frames.find((f) => f.id === frame)?.info.name ?? "";
-    keep({ ...recipe, ghosts: { patches: [...recipe.ghosts.patches, { ...area, id: crypto.randomUUID(), frame, on: true, soft: 0.006 }] } }, `Ghost patch from ${name}`);
+    keep({ ...recipe, ghosts: { patches: [...recipe.ghosts.patches, { ...to, id: crypto.randomUUID(), frame, on: true, soft: 0.006 }] } }, recipe.kind === "focus" ? `Retouch from ${name}` : `Ghost patch from ${name}`);
     setArea(undefined);
+  };
+  /** A line along something level or plumb is kept by the directions in which its ends lie, so that it holds in every projection. */
+  const guide = (kind: "level" | "plumb", points: [number, number][]): void => {
+    const { placing } = s, ends = placing && [points[0]!, points.at(-1)!].map(([x, y]) => directionAt(placing.canvas, x * s.size.width, y * s.size.height)).map((d) => d && (apply(transpose(placing.turned), d) as [number, number, number]));
     setDrawing(undefined);
+    if (ends?.[0] && ends[1]) keep({ ...recipe, panorama: { ...recipe.panorama, guides: [...recipe.panorama.guides, { kind, from: ends[0], to: ends[1] }] } }, kind === "level" ? "Level line" : "Plumb line");
+  };
+  /** What was drawn goes to the frame that one retouches from; else it is asked which shall have it. */
+  const drawn = (points: [number, number][]): void => {
+    if (drawing === "level" || drawing === "plumb") { guide(drawing, points); return; }
+    const to: Area = { shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 }; const source = recipe.kind === "focus" && from !== undefined ? frames[from] : undefined;
+    if (source) give(source.id, to); else setArea(to);
   };
   const here = suspect === undefined ? undefined : s.suspects[suspect];
   useKeys({
     s: () => showMap("sources"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
-    a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; draw(drawing === way ? undefined : way); },
+    a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; if (recipe.kind !== "panorama") draw(drawing === way ? undefined : way); },
+    l: (e) => { const way = e.shiftKey ? "plumb" : "level"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
+    t: () => { if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
     Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking) setPicking(false); else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
@@ -152,10 +172,11 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">
+      {space && <Relief session={session} recipe={recipe} kind={space} onClose={() => setSpace(undefined)} />}
       <TopBar keys={KEYS} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}>
         <History state={history} />
         <Button look="accent" onClick={startDelivery} hint="Renders at full size and saves the file (D)">Deliver</Button>
@@ -166,7 +187,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing, radius: brush }} onDrawn={(points) => setArea({ shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 })} areas={area ? [area] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.kind !== "bracket" && recipe.edges.mode === "crop" ? s.kept : undefined} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing === "level" || drawing === "plumb" ? "line" : drawing, radius: brush }} onDrawn={drawn} lines={guideLines} areas={area ? [area] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.kind !== "bracket" && recipe.edges.mode === "crop" ? s.kept : undefined} />
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>
@@ -184,7 +205,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
             <span className="w-12 shrink-0">{Math.round(zoom * 100)} %</span>
             <span className="min-w-0 grow truncate text-quiet">
               {shownFrame !== undefined ? `${wipe ? "Left: " : ""}${frames[shownFrame]?.info.name}${evs[shownFrame] === undefined ? "" : `, ${signed(evs[shownFrame])} EV`}, as taken`
-                : point ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${luminance ? `, ${signed(Math.log2(Math.max(1e-6, luminance)))} EV` : ""}` : s.fullShare !== undefined ? `Full size, ${Math.round(s.fullShare * 100)} %` : ""}
+                : point ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${under !== undefined && recipe.kind === "focus" ? `, sharpest in ${frames[under]?.info.name}` : ""}${luminance ? `, ${signed(Math.log2(Math.max(1e-6, luminance)))} EV` : ""}` : s.fullShare !== undefined ? `Full size, ${Math.round(s.fullShare * 100)} %` : ""}
             </span>
             <Button look="plain" className="px-2" aria-pressed={viewport.zoom === "fit"} onClick={() => zoomTo("fit")}>Fit</Button>
             <Button look="plain" className="px-2" aria-pressed={zoom === 1 && viewport.zoom !== "fit"} onClick={() => zoomTo(1)}>100 %</Button>
@@ -195,10 +216,11 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           </div>
         </section>
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
-          {area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={give} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
+          {area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
           {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
-          <Maps only={single ? undefined : ["sources"]} shown={map} onShow={setMap} session={s} names={names} />
+          <Maps only={single ? undefined : ["sources"]} depth={recipe.kind === "focus"} shown={map} onShow={setMap} session={s} names={names} />
+          {!single && <Button className="mt-1 w-full" disabled={s.phase !== "ready"} onClick={() => setSpace(recipe.kind === "focus" ? "relief" : "sphere")} hint={recipe.kind === "focus" ? "The picture in space, over its map of depth" : "Look round in the panorama"}>{recipe.kind === "focus" ? "Depth in space" : "Look all round"}</Button>}
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
             {(s.facts.length ? s.facts : single ? NO_FACTS : []).map((f) => <Fact key={f.what} what={f.what} value={s.facts.length ? plainNumber(f.value, f.digits) : undefined} unit={f.unit} />)}

@@ -84,6 +84,8 @@ export class StackSession {
   private readonly panoramaSet = new PanoramaSet(pool(), this.workSet);
   private mergeSuspects: Suspect[] = [];
   private used: AlignedFrame[] = [];
+  /** place in the stack of each frame that takes part */
+  private places: number[] = [];
   private closed = false;
   private work: Promise<void> = Promise.resolve();
   private seen: () => void = () => undefined;
@@ -144,6 +146,7 @@ export class StackSession {
     const all = this.frames;
     try {
       const frames = framesStep.run(all, recipe.frames);
+      this.places = frames.map((f) => all.indexOf(f));
       delete this.state.error;
       delete this.state.fullShare;
       this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
@@ -151,7 +154,8 @@ export class StackSession {
       const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), this.workSet, frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
       const { aligned, statistics } = findings, over = overAll(all, frames, aligned);
       this.mergeSuspects = findings.suspects;
-      this.used = aligned.frames;
+      // a focus run's colours go along its travel
+      this.used = aligned.frames.map((f, i) => (aligned.order ? { ...f, ev: aligned.order.indexOf(i) } : f));
       const fewer = recipe.merge.method !== "radiance" ? undefined : fewerFrames(statistics, over.frames.map((f) => (f.used ? f.ev : undefined)));
       this.releaseScenes();
       if (this.closed || signal.aborted) { preview.release(); return; }
@@ -303,6 +307,24 @@ export class StackSession {
       }
     }
     return s;
+  }
+
+  /** The frame, by its place in the stack, that gave most to a place of the full-size picture. */
+  async sourceAt(x: number, y: number): Promise<number | undefined> {
+    const scene = this.scenes.preview, by = this.state.preview?.shrink ?? 1;
+    if (!scene || scene.sources === undefined || x < 0 || y < 0) return undefined;
+    const [s] = await pool().read(scene.sources + Math.min(scene.height - 1, Math.floor(y / by)) * scene.width + Math.min(scene.width - 1, Math.floor(x / by)), 1);
+    return s ? this.places[s - 1] : undefined;
+  }
+
+  /** The picture, and which place along the focus travel each part of it came from, small enough to be drawn in space. */
+  async relief(recipe: Recipe, longEdge = 900): Promise<{ view: View; depth: Float32Array; width: number; height: number } | undefined> {
+    const scene = this.scenes.preview, order = this.state.aligned?.order;
+    if (!scene || scene.sources === undefined) return undefined;
+    const view = await this.view({ region: { x: 0, y: 0, ...this.state.size }, zoom: Math.min(1, longEdge / Math.max(this.state.size.width, this.state.size.height)), recipe, clipped: false });
+    const sources = await pool().read(scene.sources, scene.width * scene.height), step = Math.max(1, Math.ceil(Math.max(scene.width, scene.height) / 400)), width = Math.floor(scene.width / step), height = Math.floor(scene.height / step);
+    const along = this.places.map((p) => (order ? order.indexOf(p) : p)), most = Math.max(1, ...along);
+    return view && { view, width, height, depth: Float32Array.from({ length: width * height }, (_, i) => { const s = sources[Math.floor(i / width) * step * scene.width + (i % width) * step]!; return s ? along[s - 1]! / most : 0; }) };
   }
 
   /** Scene radiance at a place of the full-size picture, before white balance. */

@@ -5,17 +5,21 @@ import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 
-export type Drawing = "outline" | "brush";
-interface Props { recipe: Recipe; edit: Edit; frames: readonly { id: string; name: string }[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void }
+/** What is drawn on the picture: round a part, over a part, or along something level or plumb. */
+export type Drawing = "outline" | "brush" | "level" | "plumb";
+interface Props { recipe: Recipe; edit: Edit; frames: readonly { id: string; name: string }[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; from: number | undefined; onFrom: (i: number | undefined) => void }
 
 /** What is done about moving things: by itself, and the areas that the user gave to a frame. */
-export function GhostControls({ recipe: r, edit, frames, drawing, onDraw, brush, onBrush }: Props) {
+export function GhostControls({ recipe: r, edit, frames, drawing, onDraw, brush, onBrush, from, onFrom }: Props) {
   const { patches } = r.ghosts, with_ = (next: GhostPatch[]): Recipe => ({ ...r, ghosts: { patches: next } });
   const patch = (id: string, part: Partial<GhostPatch>): Recipe => with_(patches.map((p) => (p.id === id ? { ...p, ...part } : p)));
   return (
     <>
-      <Choice label="Moving" hint="Auto gives what moved to the reference frame." value={r.merge.deghost} options={[{ value: "auto", text: "Auto" }, { value: "off", text: "Off" }]} onChange={(deghost) => edit.keep({ ...r, merge: { ...r.merge, deghost } }, "Ghosts")} />
-      {r.merge.deghost === "auto" && <NumberSlider label="Strength" hint="How small a difference is taken for movement." unit="%" min={0} max={1} step={0.05} reset={0.5} value={r.merge.ghostStrength} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} onChange={() => undefined} onCommit={(ghostStrength) => edit.keep({ ...r, merge: { ...r.merge, ghostStrength } }, "Strength of deghosting")} />}
+      {r.kind === "focus" && <label className="flex items-center gap-2 pb-1" title="What is drawn is given to this frame at once (T takes the frame that is sharpest under the pointer)"><span className="w-[72px] text-quiet">From</span>
+        <select aria-label="Retouch from" className="h-7 min-w-0 grow rounded border border-line bg-raised px-2" value={from ?? ""} onChange={(e) => onFrom(e.target.value === "" ? undefined : Number(e.target.value))}><option value="">Ask each time</option>{frames.map((f, i) => <option key={f.id} value={i}>{f.name}</option>)}</select>
+      </label>}
+      {r.kind === "bracket" && <Choice label="Moving" hint="Auto gives what moved to the reference frame." value={r.merge.deghost} options={[{ value: "auto", text: "Auto" }, { value: "off", text: "Off" }]} onChange={(deghost) => edit.keep({ ...r, merge: { ...r.merge, deghost } }, "Ghosts")} />}
+      {r.kind === "bracket" && r.merge.deghost === "auto" && <NumberSlider label="Strength" hint="How small a difference is taken for movement." unit="%" min={0} max={1} step={0.05} reset={0.5} value={r.merge.ghostStrength} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} onChange={() => undefined} onCommit={(ghostStrength) => edit.keep({ ...r, merge: { ...r.merge, ghostStrength } }, "Strength of deghosting")} />}
       <div className="mt-1 flex gap-1">
         <Button className="px-2" look={drawing === "outline" ? "accent" : "raised"} aria-pressed={drawing === "outline"} onClick={() => onDraw(drawing === "outline" ? undefined : "outline")} hint="Draw round a part, then say which frame shall have it (G)">Draw round</Button>
         <Button className="px-2" look={drawing === "brush" ? "accent" : "raised"} aria-pressed={drawing === "brush"} onClick={() => onDraw(drawing === "brush" ? undefined : "brush")} hint="Paint over a part, then say which frame shall have it (Shift G)">Paint</Button>

@@ -13,7 +13,7 @@ const css = (rgb: readonly number[]): string => `rgb(${rgb.join(" ")})`;
 const SCALE = `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map((t) => css(scaleColour(t))).join(", ")})`;
 
 /** The maps that can be laid over the picture, and what the colours of the shown one mean. */
-export function Maps({ only, shown, onShow, session: s, names }: { /** of a kind that has no other */ only?: readonly MapKind[] | undefined; shown: MapKind | undefined; onShow: (k: MapKind | undefined) => void; session: SessionState; names: readonly string[] }) {
+export function Maps({ only, depth = false, shown, onShow, session: s, names }: { /** of a kind that has no other */ only?: readonly MapKind[] | undefined; /** sources lie along a focus travel */ depth?: boolean; shown: MapKind | undefined; onShow: (k: MapKind | undefined) => void; session: SessionState; names: readonly string[] }) {
   const ready = s.phase === "ready" && (s.aligned || s.placing), used = (s.aligned?.frames ?? s.placing?.cameras.map((c, i) => ({ ev: i, used: c !== undefined })))?.map((f, i) => ({ ...f, i })).filter((f) => f.used) ?? [], colours = frameColours(used);
   return (
     <section aria-label="Maps" className="mt-4">
@@ -21,11 +21,12 @@ export function Maps({ only, shown, onShow, session: s, names }: { /** of a kind
       <div className="grid grid-cols-2 gap-1">
         {MAPS.filter((m) => !only || only.includes(m.kind)).map((m) => (
           <Hint key={m.kind} text={m.hint}>
-            <button type="button" aria-pressed={shown === m.kind} disabled={!ready} onClick={() => onShow(shown === m.kind ? undefined : m.kind)} className={`flex h-6 items-center justify-between rounded border px-2 disabled:opacity-45 ${shown === m.kind ? "border-quiet bg-raised text-ink" : "border-line text-quiet hover:text-ink"}`}>{m.text}<kbd className="font-sans text-[12px] text-quiet">{m.key}</kbd></button>
+            <button type="button" aria-pressed={shown === m.kind} disabled={!ready} onClick={() => onShow(shown === m.kind ? undefined : m.kind)} className={`flex h-6 items-center justify-between rounded border px-2 disabled:opacity-45 ${shown === m.kind ? "border-quiet bg-raised text-ink" : "border-line text-quiet hover:text-ink"}`}>{depth && m.kind === "sources" ? "Depth" : m.text}<kbd className="font-sans text-[12px] text-quiet">{m.key}</kbd></button>
           </Hint>
         ))}
       </div>
-      {shown === "sources" && <ul className="mt-2 text-[12px]">{[...used].map((f, k) => ({ f, k })).sort((a, b) => a.f.ev - b.f.ev).map(({ f, k }) => <li key={f.i} className="grid grid-cols-[12px_1fr_auto] items-center gap-2"><span aria-hidden className="size-3 rounded-sm" style={{ background: css(colours[k]!) }} /><span className="truncate">{names[f.i]}</span><span>{plainNumber((s.shares?.[f.i] ?? 0) * 100)} %</span></li>)}</ul>}
+      {shown === "sources" && depth && s.aligned?.order && <Bar from={names[s.aligned.order[0]!] ?? ""} to={names[s.aligned.order.at(-1)!] ?? ""} />}
+      {shown === "sources" && !depth && <ul className="mt-2 text-[12px]">{[...used].map((f, k) => ({ f, k })).sort((a, b) => a.f.ev - b.f.ev).map(({ f, k }) => <li key={f.i} className="grid grid-cols-[12px_1fr_auto] items-center gap-2"><span aria-hidden className="size-3 rounded-sm" style={{ background: css(colours[k]!) }} /><span className="truncate">{names[f.i]}</span><span>{plainNumber((s.shares?.[f.i] ?? 0) * 100)} %</span></li>)}</ul>}
       {shown === "disagreement" && <Bar from="0" to={`${DISAGREEMENT_TOP} × noise`} />}
       {shown === "noise" && <Bar from={`${NOISE_DB[0]} dB`} to={`${NOISE_DB[1]} dB`} />}
       {shown === "moving" && <p className="mt-2 text-[12px] text-quiet">Stripes: only the reference frame, or the frame of a ghost patch, was used there.</p>}

@@ -16,9 +16,9 @@ interface Props {
   standIn: Blob | undefined;
   map: MapKind | undefined;
   /** a line being drawn round a part, or a brush of this radius in shares of the width */
-  drawing: { shape: "outline" | "brush"; radius: number } | undefined; onDrawn: (points: [number, number][]) => void;
+  drawing: { shape: "outline" | "brush" | "line"; radius: number } | undefined; onDrawn: (points: [number, number][]) => void;
   /** areas drawn over the picture, in shares of it, and the place looked at, in px */
-  areas: readonly Area[]; place: Suspect | undefined;
+  areas: readonly Area[]; place: Suspect | undefined; /** lines over the picture, in shares of it */ lines?: readonly [number, number][][];
   /** the part that will go out, px; what lies outside is dimmed */ kept?: { x: number; y: number; width: number; height: number } | undefined;
 }
 type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
@@ -67,9 +67,9 @@ export function Viewer(p: Props) {
       g.fillRect(x - 1, 0, 2, b.height);
       g.fillRect(x - 4, b.height / 2 - 16, 8, 32);
     }
-    const { areas, place, drawing, kept } = latest.current;
+    const { areas, place, drawing, kept, lines } = latest.current;
     if (kept) dimOutside(g, kept, size, z, ox, oy);
-    paintMarks(g, { areas, place, size, zoom: z, ox, oy, ...(drawing && stroke.current ? { stroke: { ...drawing, points: stroke.current } } : {}) });
+    paintMarks(g, { areas, place, lines: lines ?? [], size, zoom: z, ox, oy, ...(drawing && stroke.current ? { stroke: { ...drawing, points: stroke.current } } : {}) });
   }, []);
 
   const request = useCallback(async () => {
@@ -155,6 +155,7 @@ export function Viewer(p: Props) {
           p.onPoint(pic.x >= 0 && pic.y >= 0 && pic.x < p.size.width && pic.y < p.size.height ? pic : undefined);
           if (stroke.current) {
             const share: [number, number] = [Math.min(1, Math.max(0, pic.x / p.size.width)), Math.min(1, Math.max(0, pic.y / p.size.height))], last = stroke.current.at(-1)!;
+            if (p.drawing?.shape === "line") { stroke.current = [stroke.current[0]!, share]; paint(); return; }
             if (Math.hypot((share[0] - last[0]) * p.size.width, (share[1] - last[1]) * p.size.height) * zoomOf(p.viewport, p.size, box) > 2 && stroke.current.length < 4000) { stroke.current.push(share); paint(); }
             return;
           }
@@ -163,7 +164,7 @@ export function Viewer(p: Props) {
           const z = zoomOf(p.viewport, p.size, box);
           if (zoomed) p.onViewport(settle({ zoom: p.viewport.zoom, cx: d.cx - (q.x - d.x) / z, cy: d.cy - (q.y - d.y) / z }, p.size, box));
         }}
-        onPointerUp={() => { drag.current = undefined; const drawn = stroke.current; stroke.current = undefined; if (drawn && (drawn.length > 2 || p.drawing?.shape === "brush")) p.onDrawn(drawn); paint(); }} onPointerCancel={() => { drag.current = undefined; stroke.current = undefined; paint(); }} onPointerLeave={() => p.onPoint(undefined)}
+        onPointerUp={() => { drag.current = undefined; const drawn = stroke.current; stroke.current = undefined; if (drawn && (drawn.length > 2 || p.drawing?.shape === "brush" || (p.drawing?.shape === "line" && drawn.length > 1))) p.onDrawn(drawn); paint(); }} onPointerCancel={() => { drag.current = undefined; stroke.current = undefined; paint(); }} onPointerLeave={() => p.onPoint(undefined)}
         onDoubleClick={(e) => { const q = at(e); p.onViewport(zoomed ? settle({ zoom: "fit", cx: 0, cy: 0 }, p.size, box) : zoomAt(p.viewport, p.size, box, q.x, q.y, 1)); }} />
     </div>
   );

@@ -2,10 +2,10 @@ import type { Suspect } from "../../core/suspects/suspect";
 import type { Area } from "./Candidates";
 import type { Size } from "./viewport";
 
-interface Marks { areas: readonly Area[]; place: Suspect | undefined; stroke?: Area; size: Size; /** screen px a picture px, and where the picture's corner lies */ zoom: number; ox: number; oy: number }
+interface Marks { areas: readonly Area[]; place: Suspect | undefined; /** guides, in shares of the picture */ lines: readonly [number, number][][]; stroke?: Omit<Area, "shape"> & { shape: Area["shape"] | "line" }; size: Size; /** screen px a picture px, and where the picture's corner lies */ zoom: number; ox: number; oy: number }
 
 /** Draws what the user drew and where to look: a light line within a dark one, to be seen on anything. */
-export function paintMarks(g: CanvasRenderingContext2D, { areas, place, stroke, size, zoom, ox, oy }: Marks): void {
+export function paintMarks(g: CanvasRenderingContext2D, { areas, place, lines, stroke, size, zoom, ox, oy }: Marks): void {
   const twice = (path: () => void, dash: number[] = []): void => {
     g.save();
     g.lineJoin = g.lineCap = "round";
@@ -17,7 +17,8 @@ export function paintMarks(g: CanvasRenderingContext2D, { areas, place, stroke, 
     if (a.shape === "outline") twice(() => line(a.points, true), [5, 4]);
     else band(g, () => line(a.points, false), Math.max(2, a.radius * 2 * size.width * zoom));
   }
-  if (stroke) { if (stroke.shape === "outline") twice(() => line(stroke.points, false)); else band(g, () => line(stroke.points.length > 1 ? stroke.points : [stroke.points[0]!, stroke.points[0]!], false), Math.max(2, stroke.radius * 2 * size.width * zoom)); }
+  for (const l of lines) twice(() => line(l, false));
+  if (stroke) { if (stroke.shape !== "brush") twice(() => line(stroke.points, false)); else band(g, () => line(stroke.points.length > 1 ? stroke.points : [stroke.points[0]!, stroke.points[0]!], false), Math.max(2, stroke.radius * 2 * size.width * zoom)); }
   if (place) {
     const x = place.x * zoom + ox - 6, y = place.y * zoom + oy - 6, w = place.width * zoom + 12, h = place.height * zoom + 12, c = Math.min(14, w / 3, h / 3);
     // corners only: what is looked at stays free

@@ -14,12 +14,14 @@ import { relativeEvs } from "../board/exposures";
 import type { Edit } from "./edit";
 import { GhostControls, type Drawing } from "./GhostControls";
 import type { Node } from "./Stem";
+import { Slab } from "./Slab";
+import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 
-interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame }: Input): Node[] {
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
@@ -42,6 +44,8 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       name: "frames", title: "Frames", state: isReady ? "done" : state(false),
       sentence: `${used.length === frames.length ? `${frames.length} frames` : `${used.length} of ${frames.length} frames`}${known.length && r.kind === "bracket" ? `, ${signed(Math.min(...known))} to ${signed(Math.max(...known))} EV` : ""}`,
       controls: (
+        <>
+        {r.kind === "focus" && frames.length > 3 && <Slab recipe={r} frames={frames} order={session.aligned?.order} edit={edit} />}
         <ul>
           {frames.map((f, i) => (
             <li key={f.id} className="flex h-7 items-center gap-2">
@@ -53,6 +57,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
             </li>
           ))}
         </ul>
+        </>
       ),
     },
     {
@@ -86,23 +91,24 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "merge", title: "Merge", state: state(isReady),
-      sentence: `${r.merge.method === "pyramid" ? "Fused, the sharpest at every place and scale" : r.merge.method === "fusion" ? "Fused, the best of each exposure" : "Radiance, weighted by noise"}${reference ? `, reference ${reference}` : ""}`,
+      sentence: `${MERGES[r.merge.method]}${reference ? `, reference ${reference}` : ""}`,
       controls: (
         <>
         {r.kind === "bracket" && <Choice label="Method" hint="Radiance keeps all light for toning; Fusion blends the exposures as they look." value={r.merge.method} options={[{ value: "radiance", text: "Radiance" }, { value: "fusion", text: "Fusion" }]} onChange={(method) => edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")} />}
-        <label className="grid grid-cols-[72px_1fr] items-center gap-2"><span className="text-quiet">Reference</span>
+        {r.kind === "focus" && <Choice label="Method" hint="Pyramid takes the sharpest of every scale, best where hairs cross; Depth composes along a map of depth, best on smooth ground; Mixed takes each where it is right." value={r.merge.method} options={[{ value: "mixed", text: "Mixed" }, { value: "pyramid", text: "Pyramid" }, { value: "depth", text: "Depth" }]} onChange={(method) => edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")} />}
+        {r.kind === "bracket" && <label className="grid grid-cols-[72px_1fr] items-center gap-2"><span className="text-quiet">Reference</span>
           <select className="h-7 rounded border border-line bg-raised px-2" value={String(r.merge.reference)} onChange={(e) => edit.keep({ ...r, merge: { ...r.merge, reference: e.target.value === "auto" ? "auto" : Number(e.target.value) } }, "Reference frame")}>
             <option value="auto">Middle exposure</option>
             {used.map((f, i) => <option key={f.id} value={i}>{f.info.name}</option>)}
           </select>
-        </label>
+        </label>}
         </>
       ),
     },
     {
-      name: "ghosts", title: "Ghosts", state: state(isReady),
-      sentence: patchesOn ? `${ghosts ? `Moved in ${ghosts} of ${aligned.length} frames, ` : ""}${patchesOn} ghost ${patchesOn === 1 ? "patch" : "patches"}` : r.merge.deghost === "off" ? "Not looked for" : !isReady ? "Waits for the merge" : ghosts ? `Something moved in ${ghosts} of ${aligned.length} frames, ${plainNumber(share * 100)} % of the picture` : "Nothing moved",
-      controls: <GhostControls recipe={r} edit={edit} frames={frames.map((f) => ({ id: f.id, name: f.info.name }))} drawing={drawing} onDraw={onDraw} brush={brush} onBrush={onBrush} />,
+      name: "ghosts", title: r.kind === "focus" ? "Retouch" : "Ghosts", state: r.kind === "focus" && !patchesOn ? "fresh" : state(isReady),
+      sentence: r.kind === "focus" ? (patchesOn ? `${patchesOn} ${patchesOn === 1 ? "part" : "parts"} given to a frame by hand` : "Nothing given by hand") : patchesOn ? `${ghosts ? `Moved in ${ghosts} of ${aligned.length} frames, ` : ""}${patchesOn} ghost ${patchesOn === 1 ? "patch" : "patches"}` : r.merge.deghost === "off" ? "Not looked for" : !isReady ? "Waits for the merge" : ghosts ? `Something moved in ${ghosts} of ${aligned.length} frames, ${plainNumber(share * 100)} % of the picture` : "Nothing moved",
+      controls: <GhostControls recipe={r} edit={edit} frames={frames.map((f) => ({ id: f.id, name: f.info.name }))} drawing={drawing} onDraw={onDraw} brush={brush} onBrush={onBrush} from={from} onFrom={onFrom} />,
     },
     {
       name: "panorama", title: "Panorama", state: session.placing?.leftOut.length ? "look" : state(isReady),
@@ -115,6 +121,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
               {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => <option key={k} value={k}>{text}</option>)}
             </select>
           </label>
+          <Upright recipe={r} edit={edit} drawing={drawing} onDraw={onDraw} />
           {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm; {session.size.width} × {session.size.height} px, at 300 ppi {plainNumber((session.size.width / 300) * 2.54, 0)} × {plainNumber((session.size.height / 300) * 2.54, 0)} cm.</p>}
         </>
       ),
@@ -175,9 +182,10 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
 }
 
 /** Steps that a kind has no use for. */
-const WITHOUT: Record<Recipe["kind"], readonly string[]> = { bracket: ["panorama", "edges"], panorama: ["align", "merge", "ghosts"], focus: ["ghosts", "panorama"] };
+const WITHOUT: Record<Recipe["kind"], readonly string[]> = { bracket: ["panorama", "edges"], panorama: ["align", "merge", "ghosts"], focus: ["panorama"] };
 const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinear", cylindrical: "Cylindrical", equirectangular: "Equirectangular", mercator: "Mercator", panini: "Panini", stereographic: "Stereographic" };
 
+const MERGES: Record<Recipe["merge"]["method"], string> = { radiance: "Radiance, weighted by noise", fusion: "Fused, the best of each exposure", pyramid: "Fused, the sharpest at every place and scale", depth: "Composed along the depth", mixed: "Composed along the depth, fused where depths cross" };
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };
 
 function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {

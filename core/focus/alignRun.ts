@@ -3,9 +3,9 @@ import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyra
 import { registerPair, type Registration } from "../align/registerPair";
 import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, longestMove, multiply, rescale } from "../raster/matrix3";
-import { focusOrder, isOrdered, type SharpMap } from "./focusOrder";
+import { focusOrder, isOrdered, travelFaults, type SharpMap } from "./focusOrder";
 
-export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; warnings: { code: string; message: string }[] }
+export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; warnings: { code: string; message: string }[] }
 
 /** Cells of the map of sharpness along the longer side. */
 const CELLS = 32;
@@ -43,7 +43,8 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   for (const i of found.blurred) if (i !== reference && out[i]!.used) { out[i]!.used = false; out[i]!.warning = "is nowhere sharper than the others; it was left out"; }
   if (order === found.order) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
   heap.release(outer);
-  return { frames: out, reference, order, warnings };
+  const { gaps, twice } = travelFaults(maps, order);
+  return { frames: out, reference, order, gaps, twice, warnings };
 }
 /** Mean light over the middle of a frame. */
 function meanLight(heap: Heap, { levels }: LogPyramid): number {

@@ -1,5 +1,5 @@
 import { random } from "../simulate/random";
-import { focusOrder, isOrdered, type SharpMap } from "./focusOrder";
+import { focusOrder, isOrdered, travelFaults, type SharpMap } from "./focusOrder";
 
 /** Maps of a run over a slope: each frame sharp in a band, more or less textured from place to place. */
 function run(n: number, seed: number): SharpMap[] {
@@ -17,4 +17,13 @@ test("a run in its own order is left so, and a frame without anything sharp is n
   maps[4] = { ...maps[4]!, values: maps[4]!.values.map((v) => v - 6) };
   expect(focusOrder(maps).blurred).toEqual([4]);
   expect(isOrdered(focusOrder(run(10, 4)).order)).toBe(true);
+});
+
+test("a step that was missed and a focus taken twice are told; an even run has neither", () => {
+  const even = run(14, 6), all = even.map((_, i) => i);
+  expect(travelFaults(even, all)).toEqual({ gaps: [], twice: [] });
+  const missed = even.filter((_, i) => i !== 6 && i !== 7);
+  expect(travelFaults(missed, missed.map((_, i) => i)).gaps).toEqual([5]);
+  const twice = [...even.slice(0, 9), { ...even[8]!, values: even[8]!.values.map((v, i) => v + 0.02 * Math.sin(i)) }, ...even.slice(9)];
+  expect(travelFaults(twice, twice.map((_, i) => i)).twice).toEqual([[8, 9]]);
 });

@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import { ghostVotes } from "../bracket/foldFrame";
 import type { LaidFrame } from "../bracket/mertens";
 import type { Box } from "../raster/coveredRectangle";
 import { boxMean } from "../raster/boxMean";
@@ -16,7 +17,7 @@ const FROM_BELOW = 0.4;
  * @param energy  address of a pyramid block of FOCUS_LEVELS levels
  * @see Burt and Kolczynski, "Enhanced image capture through fusion", ICCV 1993
  */
-export function sharpness(heap: Heap, { ptr, width: w, height: h, covered }: LaidFrame, energy: number): void {
+export function sharpness(heap: Heap, { ptr, width: w, height: h, covered, ghosts }: LaidFrame, energy: number): void {
   const mark = heap.mark(), shape = pyramidShape(w, h, FOCUS_LEVELS), own = heap.alloc(shape.bytes), n = w * h, inner = heap.mark();
   const [r, g, b] = [0, 1, 2].map((c) => { const p = heap.alloc(n * 4 + 64); heap.k.channelOf(ptr, n, c, p); return p; }) as [number, number, number];
   heap.k.sumOfThree(0.25, r, 0.5, g, 0.25, b, n, own);
@@ -38,6 +39,7 @@ export function sharpness(heap: Heap, { ptr, width: w, height: h, covered }: Lai
       for (let k = 0; k < count; k++) e[k]! += FROM_BELOW * Math.max(0, u[k]!);
     }
     if (covered) forgetOutside(heap.f32(to, count), l.w, l.h, covered, w / l.w);
+    if (ghosts) giveAway(heap, to, l.w, l.h, { ...ghosts, scale: (ghosts.scale * l.w) / w });
     heap.release(held);
   }
   // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs either
@@ -56,6 +58,15 @@ function forgetOutside(e: Float32Array, w: number, h: number, { x0, y0, x1, y1 }
     e.fill(0, y * w + Math.max(left, right), (y + 1) * w);
   }
 }
+/** What belongs to another frame by hand is sharp in that one alone. */
+function giveAway(heap: Heap, energy: number, w: number, h: number, ghosts: NonNullable<LaidFrame["ghosts"]>): void {
+  const mark = heap.mark(), at = heap.alloc(w * 4 + 64);
+  for (let y = 0; y < h; y++) if (ghostVotes(heap, ghosts, y, 0, w, at)) {
+    const e = heap.f32(energy + y * w * 4, w), votes = heap.f32(at, w);
+    for (let x = 0; x < w; x++) e[x]! *= votes[x]! ** 4;
+  }
+  heap.release(mark);
+}
 const RIM = 4;
 export const sharpnessScratch = (w: number, h: number): number => pyramidShape(w, h, FOCUS_LEVELS).bytes + w * h * 4 * 4 + w * 32 + (1 << 14);
 
@@ -72,13 +83,16 @@ export function takeChannel(heap: Heap, { ptr, width: w, height: h }: LaidFrame,
   heap.release(mark);
 }
 
-/** Makes this frame's sharpness the one to be beaten, and notes on the level `noted` where it won. */
-export function keepBest(heap: Heap, w: number, h: number, energy: number, best: number, won: { sources: number; level: number; frame: number }): void {
+/** On one level: which frame is the sharpest at each sample (its place plus 1), and the sum of all frames' sharpness. */
+export interface Won { sources: number; total: number; level: number; frame: number }
+
+/** Makes this frame's sharpness the one to be beaten, and notes where it won. */
+export function keepBest(heap: Heap, w: number, h: number, energy: number, best: number, won: Won): void {
   const shape = pyramidShape(w, h, FOCUS_LEVELS);
   shape.levels.forEach((l, i) => {
     const n = l.w * l.h;
     if (i === shape.levels.length - 1) { heap.k.addPlane(energy + l.at, n, best + l.at); return; }
-    if (i === won.level) { const e = heap.f32(energy + l.at, n), b = heap.f32(best + l.at, n), s = heap.u8(won.sources, n); for (let k = 0; k < n; k++) if (e[k]! > b[k]!) s[k] = won.frame + 1; }
+    if (i === won.level) { const e = heap.f32(energy + l.at, n), b = heap.f32(best + l.at, n), s = heap.u8(won.sources, n); for (let k = 0; k < n; k++) if (e[k]! > b[k]!) s[k] = won.frame + 1; heap.k.addPlane(energy + l.at, n, won.total); }
     heap.k.maxPlane(energy + l.at, n, best + l.at);
   });
 }

@@ -32,7 +32,7 @@ test("a list of numbers is set as numbers; a kind takes only its own ways of mer
   expect(withSetting(defaultRecipe("bracket"), "tone.lifts=0,1,0.5,0,-1").tone.lifts).toEqual([0, 1, 0.5, 0, -1]);
   expect(code(() => withSetting(defaultRecipe("bracket"), "tone.lifts=1,2"))).toBe("recipe-invalid");
   expect(code(() => withSetting(defaultRecipe("bracket"), "merge.method=pyramid"))).toBe("recipe-invalid");
-  expect(defaultRecipe("focus").merge.method).toBe("pyramid");
+  expect(defaultRecipe("focus").merge.method).toBe("mixed");
   expect(defaultRecipe("panorama").tone.operator).toBe("plain");
 });
 

@@ -17,7 +17,7 @@ export function defaultRecipe(kind: string): Recipe {
   if (!isMerged(kind)) throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, `use ${KINDS.join(", ")}`);
   const defaults = ofSteps<Pick<Recipe, StepName>>((name) => structuredClone(STEPS[name].settings.defaults));
   // ordinary frames come out as they went in
-  return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }), ...(kind === "focus" ? { merge: { ...defaults.merge, method: "pyramid" } } : {}) };
+  return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }), ...(kind === "focus" ? { merge: { ...defaults.merge, method: "mixed" } } : {}) };
 }
 
 /** A recipe as a stack of another kind takes it: what was chosen for its frames, their white and its delivery stays. */
@@ -33,7 +33,7 @@ function migrate(data: unknown): unknown {
 }
 
 /** Ways of merging that a kind knows. */
-const METHODS: Record<RecipeKind, readonly Recipe["merge"]["method"][]> = { bracket: ["radiance", "fusion"], panorama: ["radiance"], focus: ["pyramid"] };
+const METHODS: Record<RecipeKind, readonly Recipe["merge"]["method"][]> = { bracket: ["radiance", "fusion"], panorama: ["radiance"], focus: ["pyramid", "depth", "mixed"] };
 
 /** Reads a recipe that came from outside, of this version or an older one. @throws RhizomeError `recipe-invalid`, naming the setting */
 export function parseRecipe(data: unknown): Recipe {

@@ -3,10 +3,11 @@ import { estimateResponse, isBetter, respond, type ResponseCurve } from "../brac
 import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
 import { addChannel, collapseChannel, exposureWeights, fusedToScene, type LaidFrame } from "../bracket/mertens";
+import { depthMap } from "../focus/depthMap";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { alignRun } from "../focus/alignRun";
-import { averageCoarsest, FOCUS_LEVELS, keepBest, sharpness, takeChannel } from "../focus/sharpest";
+import { averageCoarsest, FOCUS_LEVELS, keepBest, sharpness, takeChannel, type Won } from "../focus/sharpest";
 import { collapse, pyramidShape, reduceAll } from "../raster/pyramid";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
 import { markClipped } from "../tone/markClipped";
@@ -135,7 +136,42 @@ export const stepTasks = {
   alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number }) { return alignRun(heap, a.frames, a.motion, a.scale); },
   sharpness({ heap }: StepContext, a: { frame: LaidFrame; energy: number; bytes: number }) { heap.ensure(a.energy + a.bytes); sharpness(heap, a.frame, a.energy); },
   takeChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; energy: number; best: number; sum: number; bytes: number }) { heap.ensure(Math.max(a.sum, a.best) + a.bytes); takeChannel(heap, a.frame, a.channel, a.energy, a.best, a.sum); },
-  keepBest({ heap }: StepContext, a: { width: number; height: number; energy: number; best: number; won: { sources: number; level: number; frame: number } }) { heap.ensure(a.won.sources + a.width * a.height); keepBest(heap, a.width, a.height, a.energy, a.best, a.won); },
+  keepBest({ heap }: StepContext, a: { width: number; height: number; energy: number; best: number; won: Won }) { heap.ensure(Math.max(a.won.sources + a.width * a.height, a.won.total + a.width * a.height * 4 + 64)); keepBest(heap, a.width, a.height, a.energy, a.best, a.won); },
+  /** The map of depth on the level of `won`, to `depth` and `trust` there. */
+  depthMap({ heap }: StepContext, a: { acc: Accumulator; best: number; won: Omit<Won, "frame">; frames: number; order: readonly number[]; depth: number; trust: number }) {
+    const shape = pyramidShape(a.acc.width, a.acc.height, FOCUS_LEVELS), l = shape.levels[a.won.level]!, n = l.w * l.h, at = new Map(a.order.map((frame, k) => [frame, k])), whole = a.acc.width * a.acc.height;
+    heap.ensure(Math.max(a.depth, a.trust) + n * 4 + 64);
+    const [R, G, B] = [0, 1, 2].map((c) => heap.f32(a.acc.ptr + c * a.acc.planeBytes, whole)) as [Float32Array, Float32Array, Float32Array], step = 2 ** a.won.level;
+    const guide = Float32Array.from({ length: n }, (_, i) => { const k = Math.min(a.acc.height - 1, Math.floor(i / l.w) * step) * a.acc.width + Math.min(a.acc.width - 1, (i % l.w) * step); return 0.25 * R[k]! + 0.5 * G[k]! + 0.25 * B[k]!; });
+    const found = depthMap(heap, { width: l.w, height: l.h, place: Float32Array.from(heap.u8(a.won.sources, n), (s) => (s ? at.get(s - 1) ?? -1 : -1)), best: heap.f32(a.best + l.at, n), mean: heap.f32(a.won.total, n).map((v) => v / a.frames), guide });
+    heap.f32(a.depth, n).set(found.depth);
+    heap.f32(a.trust, n).set(found.trust);
+    const won = heap.u8(a.won.sources, n);
+    found.depth.forEach((d, i) => { if (won[i]) won[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1; });
+  },
+  /** A plane of a pyramid's level at the full size. */
+  spreadPlane({ heap }: StepContext, a: { from: number; level: number; width: number; height: number; to: number }) {
+    const { levels } = pyramidShape(a.width, a.height, FOCUS_LEVELS), n = a.width * a.height, mark = heap.mark(), row = heap.alloc(a.width * 4 + 64), two = [heap.alloc((n >> 1) * 4 + a.width * 4 + 64), a.to], zero = heap.alloc(n * 4 + 64);
+    heap.ensure(a.to + n * 4 + 64);
+    heap.f32(zero, n).fill(0);
+    if (a.level === 0) heap.f32(a.to, n).set(heap.f32(a.from, n));
+    // by turns into scratch and into place, so that the last one ends in place
+    for (let k = a.level - 1, from = a.from; k >= 0; k--) { const to = two[1 - (k & 1)]!; heap.k.pyrUp(from, levels[k]!.w, levels[k]!.h, zero, to, 1, row); from = to; }
+    heap.release(mark);
+  },
+  addAlongDepth({ heap }: StepContext, a: { frame: LaidFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number }) {
+    heap.ensure(a.sums.ptr + a.sums.planeBytes * 4);
+    const { width } = a.frame, n = (a.y1 - a.y0) * width, at = a.y0 * width;
+    heap.k.addAlongDepth(a.frame.ptr + at * 6, n, a.depth + at * 4, a.k, a.sums.ptr + at * 4, a.sums.planeBytes);
+  },
+  /** Lays what was composed along the depth over the fused picture, by its trust or wholly. */
+  mixDepth({ heap }: StepContext, a: { acc: Accumulator; sums: Accumulator; trust: number | undefined; y0: number; y1: number }) {
+    const at = a.y0 * a.acc.width, n = (a.y1 - a.y0) * a.acc.width, W = heap.f32(a.sums.ptr + 3 * a.sums.planeBytes + at * 4, n), trust = a.trust === undefined ? undefined : heap.f32(a.trust + at * 4, n);
+    for (let c = 0; c < 3; c++) {
+      const to = heap.f32(a.acc.ptr + c * a.acc.planeBytes + at * 4, n), from = heap.f32(a.sums.ptr + c * a.sums.planeBytes + at * 4, n);
+      for (let i = 0; i < n; i++) if (W[i]! > 0.01) { const t = trust ? Math.min(1, Math.max(0, trust[i]!)) : 1; to[i] = to[i]! * (1 - t) + (from[i]! / W[i]!) * t; }
+    }
+  },
   finishFocus({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number; best: number }) {
     heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
     averageCoarsest(heap, a.acc.width, a.acc.height, a.sum, a.best);

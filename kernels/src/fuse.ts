@@ -128,3 +128,20 @@ export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): 
     store<f32>(dst + o, on ? v * v : 0);
   }
 }
+
+/**
+ * Adds a row of n RGB samples of 16 bit to sums R, G, B and weight (`planes` apart, at `dst`), weighted by how near the depth
+ * there is to frame k: 1 at k, 0 a whole frame away. All with room behind.
+ */
+export function addAlongDepth(src: usize, n: i32, depth: usize, k: f32, dst: usize, planes: usize): void {
+  const at = f32x4.splat(k), one = f32x4.splat(1), zero = f32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2, w = f32x4.pmax(zero, f32x4.sub(one, f32x4.abs(f32x4.sub(v128.load(depth + o), at))));
+    if (!v128.any_true(w)) continue;
+    const p = src + <usize>(i * 6), q = dst + o;
+    v128.store(q, f32x4.add(v128.load(q), f32x4.mul(w, four(p, 0))));
+    v128.store(q + planes, f32x4.add(v128.load(q + planes), f32x4.mul(w, four(p, 1))));
+    v128.store(q + 2 * planes, f32x4.add(v128.load(q + 2 * planes), f32x4.mul(w, four(p, 2))));
+    v128.store(q + 3 * planes, f32x4.add(v128.load(q + 3 * planes), w));
+  }
+}

@@ -5,5 +5,5 @@ export { selectSamples, normalEquations, similarityEquations } from "./register"
 export { logRow, foldLog, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
 export { weightedRows, resizeAcross } from "./resize";
-export { fusionWeights, channelOf, packRow, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares } from "./fuse";
+export { fusionWeights, channelOf, packRow, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth } from "./fuse";
 export { likenesses } from "./match";

@@ -16,8 +16,8 @@ import { mergeFrames } from "./mergeFrames";
 import type { Scene } from "./scene";
 
 const schema = v.object({
-  /** of a bracket radiance or fusion, of a focus stack pyramid */
-  method: v.picklist(["radiance", "fusion", "pyramid"]),
+  /** of a bracket radiance or fusion; of a focus stack pyramid, depth, or the two mixed */
+  method: v.picklist(["radiance", "fusion", "pyramid", "depth", "mixed"]),
   reference: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(0))]),
   deghost: v.picklist(["off", "auto"]),
   /** how small a disagreement is taken for movement, 0 to 1 */
@@ -34,7 +34,7 @@ export const mergeStep = defineStep({
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },
-  run: (work: Work, input: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> => (method === "pyramid" ? focusFrames(work, input, watch) : method === "fusion" ? fuseFrames(work, input, watch) : mergeFrames(work, input, watch)),
+  run: (work: Work, input: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> => (method === "radiance" ? mergeFrames(work, input, watch) : method === "fusion" ? fuseFrames(work, input, watch) : focusFrames(work, input, method, watch)),
   evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings, { method }: MergeSettings) => [
     // a fusion has the range of a picture
     ...(method !== "radiance" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),

@@ -4,4 +4,4 @@ import type { Labels } from "../../panorama/seams";
 import type { Geometry } from "../../panorama/solvePanorama";
 
 /** Where the frames lie, how their light is evened, and where the seams run. */
-export interface Placing extends Geometry { light: Light; canvas: Canvas; labels: Labels }
+export interface Placing extends Geometry { light: Light; canvas: Canvas; labels: Labels; /** by which the world was turned upright, row-major */ turned: number[] }

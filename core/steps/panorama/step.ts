@@ -4,6 +4,9 @@ import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
 import { matchScratch } from "../../panorama/matchFeatures";
 import type { LookImage } from "../../panorama/lookImage";
+import { GuideSchema, worldTurn } from "../../panorama/straighten";
+import { multiply } from "../../raster/matrix3";
+import { range } from "../range";
 import { PROJECTIONS, type Canvas } from "../../panorama/projection";
 import type { Geometry } from "../../panorama/solvePanorama";
 import type { Scene } from "../merge/scene";
@@ -12,7 +15,9 @@ import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import type { Placing } from "./placing";
 import { renderPanorama } from "./renderPanorama";
 
-const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]) });
+const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
+  /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
+  guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
 export type PanoramaSettings = v.InferOutput<typeof schema>;
 
 /** The canvas takes at most so many pixels: what the memory holds with room to blend and to encode. */
@@ -26,7 +31,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { projection: "auto", width: "auto" } },
+  settings: { schema, defaults: { projection: "auto", width: "auto", guides: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width);
     return { width, height, margin: 256, peakBytes: planeBytesOf(width, height) * 4 + 500e6 / shrink, heldBytes: planeBytesOf(width, height) * 4 };
@@ -77,7 +82,8 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
   }
 }
 
-/** Evens the light of located frames, lays out the canvas and finds the seams. */
-export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { projection, width }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Placing> {
-  return { ...geometry, ...(await work.run("compose", { cameras: geometry.cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX }, on)) };
+/** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
+export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { projection, width, ...upright }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Placing> {
+  const turned = worldTurn(upright), cameras = geometry.cameras.map((c) => c && { ...c, rotation: multiply(turned, c.rotation) });
+  return { ...geometry, cameras, turned, ...(await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX }, on)) };
 }

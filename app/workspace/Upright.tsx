@@ -1,0 +1,27 @@
+import type { Recipe } from "../../core/recipe/recipe";
+import { Button } from "../ui/Button";
+import { NumberSlider } from "../ui/NumberSlider";
+import type { Edit } from "./edit";
+import type { Drawing } from "./GhostControls";
+
+interface Props { recipe: Recipe; edit: Edit; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void }
+const TURNS = [["yaw", "Yaw", "Turns the view to the right.", 180], ["pitch", "Pitch", "Turns the view up.", 45], ["roll", "Roll", "Turns the picture clockwise.", 45]] as const;
+
+/** Sets a panorama upright: lines drawn along what is level or plumb, and degrees. */
+export function Upright({ recipe: r, edit, drawing, onDraw }: Props) {
+  const set = (part: Partial<Recipe["panorama"]>): Recipe => ({ ...r, panorama: { ...r.panorama, ...part } }), { guides } = r.panorama;
+  return (
+    <>
+      <div className="mt-1 flex gap-1">
+        <Button className="px-2" look={drawing === "level" ? "accent" : "raised"} aria-pressed={drawing === "level"} onClick={() => onDraw(drawing === "level" ? undefined : "level")} hint="Draw along something level: the horizon, a shore, a sill (L)">Level line</Button>
+        <Button className="px-2" look={drawing === "plumb" ? "accent" : "raised"} aria-pressed={drawing === "plumb"} onClick={() => onDraw(drawing === "plumb" ? undefined : "plumb")} hint="Draw along something plumb: a wall's edge, a mast (Shift L)">Plumb line</Button>
+      </div>
+      {guides.length > 0 && (
+        <ul aria-label="Guides" className="mt-1">
+          {guides.map((g, i) => <li key={i} className="flex h-7 items-center gap-2"><span className="grow text-quiet">{g.kind === "level" ? "Level" : "Plumb"} line {i + 1}</span><Button look="plain" className="h-6 px-2" aria-label={`Delete guide ${i + 1}`} onClick={() => edit.keep(set({ guides: guides.filter((_, k) => k !== i) }), `Delete guide ${i + 1}`)}>Delete</Button></li>)}
+        </ul>
+      )}
+      {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="\u00b0" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={() => undefined} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
+    </>
+  );
+}

@@ -1,0 +1,51 @@
+import * as v from "valibot";
+import { apply, multiply } from "../raster/matrix3";
+import { cross, turn, unit, type Vector } from "./camera";
+
+const direction = v.tuple([v.number(), v.number(), v.number()]);
+/** A line that the user says is level or plumb, by the directions of its two ends before any straightening. */
+export const GuideSchema = v.object({ kind: v.picklist(["level", "plumb"]), from: direction, to: direction });
+export type Guide = v.InferOutput<typeof GuideSchema>;
+/** Degrees by which the whole is turned by hand: to the right, up, and clockwise. */
+export interface Turned { yaw: number; pitch: number; roll: number }
+
+const RADIANS = Math.PI / 180;
+/** How little a guide must ask for before the up-vector that was found is left where it is; a level line alone says nothing of pitch. */
+const HOLD = 1e-3;
+
+/**
+ * The turn that makes guides level and plumb, as little of it as they ask for: ends of a level line come to lie equally
+ * high, and a plumb line's plane through the camera comes to hold the vertical.
+ *
+ * @returns world to world, row-major
+ */
+export function straightened(guides: readonly Guide[]): number[] {
+  let R = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  if (!guides.length) return R;
+  const wrong = (m: readonly number[], { kind, from, to }: Guide): number => {
+    if (kind === "plumb") return unit(cross(apply(m, from), apply(m, to)))[1];
+    const a = apply(m, from), b = apply(m, to), high = (d: readonly number[]): number => Math.atan2(d[1]!, Math.hypot(d[0]!, d[2]!));
+    // a slope, so that a short line counts as a long one
+    return (high(a) - high(b)) / Math.max(1e-6, Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!));
+  };
+  const lean: [number, number] = [0, 0];
+  for (let round = 0; round < 12; round++) {
+    const step = 1e-5, axes: Vector[] = [[1, 0, 0], [0, 0, 1]];
+    let a = HOLD, b = 0, d = HOLD, p = HOLD * lean[0], q = HOLD * lean[1];
+    for (const g of guides) {
+      const r = wrong(R, g), [jx, jz] = axes.map((axis) => (wrong(multiply(turn(axis.map((k) => k * step)), R), g) - r) / step) as [number, number];
+      a += jx * jx; b += jx * jz; d += jz * jz; p += jx * r; q += jz * r;
+    }
+    const det = a * d - b * b, x = -(d * p - b * q) / det, z = -(a * q - b * p) / det;
+    lean[0] += x; lean[1] += z;
+    R = multiply(turn([x, 0, z]), R);
+    if (Math.hypot(x, z) < 1e-9) break;
+  }
+  return R;
+}
+
+/** Guides first, then the turn by hand. @returns world to world, row-major */
+export function worldTurn({ guides, yaw, pitch, roll }: Turned & { guides: readonly Guide[] }): number[] {
+  const hand = multiply(turn([0, 0, roll * RADIANS]), multiply(turn([pitch * RADIANS, 0, 0]), turn([0, yaw * RADIANS, 0])));
+  return multiply(hand, straightened(guides));
+}
