@@ -21,7 +21,7 @@ export function Upright({ recipe: r, edit, drawing, onDraw }: Props) {
           {guides.map((g, i) => <li key={i} className="flex h-7 items-center gap-2"><span className="grow text-quiet">{g.kind === "level" ? "Level" : "Plumb"} line {i + 1}</span><Button look="plain" className="h-6 px-2" aria-label={`Delete guide ${i + 1}`} onClick={() => edit.keep(set({ guides: guides.filter((_, k) => k !== i) }), `Delete guide ${i + 1}`)}>Delete</Button></li>)}
         </ul>
       )}
-      {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="\u00b0" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={() => undefined} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
+      {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="°" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={() => undefined} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
     </>
   );
 }

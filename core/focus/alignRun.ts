@@ -3,12 +3,14 @@ import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyra
 import { registerPair, type Registration } from "../align/registerPair";
 import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, longestMove, multiply, rescale } from "../raster/matrix3";
-import { focusOrder, isOrdered, travelFaults, type SharpMap } from "./focusOrder";
+import { focusOrder, isOrdered, travelFaults, travelled, type SharpMap } from "./focusOrder";
 
 export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; warnings: { code: string; message: string }[] }
 
 /** Cells of the map of sharpness along the longer side. */
 const CELLS = 32;
+/** By how much an order has to be better than the one that the frames came in: at a travel's ends, where little is sharp, all look alike. */
+const BETTER = 1.08;
 /** Residual in EV above which neighbours do not fit each other. */
 const MISFIT_EV = 0.45;
 
@@ -23,7 +25,7 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   const outer = heap.mark(), pyramids: LogPyramid[] = [], maps: SharpMap[] = [];
   const made = frames.map((f): LogPyramid => logPyramid(heap, f, 0));
   for (const p of made) { pyramids.push(p); maps.push(sharpMap(heap, p)); }
-  const found = focusOrder(maps), order = isOrdered(found.order) ? frames.map((_, i) => i) : found.order, { w, h } = pyramids[0]!.levels[0]!;
+  const found = focusOrder(maps), given = frames.map((_, i) => i), order = isOrdered(found.order) || travelled(maps, found.order) < BETTER * travelled(maps, given) ? given : found.order, { w, h } = pyramids[0]!.levels[0]!;
   // blur moves light about but loses none: the mean of the whole tells flicker best
   const light = pyramids.map((p) => meanLight(heap, p));
   const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;

@@ -44,7 +44,7 @@ const relativeSharpness = (maps: readonly SharpMap[]): Float32Array[] => {
 const likeness = (a: Float32Array, b: Float32Array): number => { let ab = 0, aa = 0, bb = 0; for (let c = 0; c < a.length; c++) { ab += a[c]! * b[c]!; aa += a[c]! ** 2; bb += b[c]! ** 2; } return (ab / Math.sqrt(aa * bb + 1e-12)) ** 4; };
 
 /** A step whose two frames are sharp at so much fewer common places than those of the other steps was too wide. */
-const GAP = 0.5;
+const GAP = 0.4;
 /** Frames this much alike show the same focus twice. */
 const SAME = 0.985;
 
@@ -55,6 +55,12 @@ export function travelFaults(maps: readonly SharpMap[], order: readonly number[]
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) => (v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : []));
   return { gaps, twice: steps.flatMap((v, k): [number, number][] => (v > SAME && v > usual + 0.5 * (1 - usual) ? [[order[k]!, order[k + 1]!]] : [])) };
+}
+
+/** How far each frame of an order is sharp where the next one is, summed. */
+export function travelled(maps: readonly SharpMap[], order: readonly number[]): number {
+  const relative = relativeSharpness(maps);
+  return order.slice(1).reduce((s, b, k) => s + likeness(relative[order[k]!]!, relative[b]!), 0);
 }
 
 /** Whether frames were taken in the order of the focus travel, but for a few neighbours that are too alike to tell. */
