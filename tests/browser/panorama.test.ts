@@ -25,6 +25,26 @@ test("another projection is a change like any other: it is shown, and undone", a
   expect(await r.page.getByRole("region", { name: "Maps" }).getByRole("listitem").count()).toBe(7);
 });
 
+test("a line drawn along what is level turns the picture; it can be looked at all round; undo sets it back", async () => {
+  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, plates = () => page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").first().getAttribute("points");
+  await shownAfter(page, () => page.keyboard.press("s"));
+  const before = await plates();
+  await page.keyboard.press("l");
+  await page.mouse.move(box.x + box.width * 0.3, box.y + box.height * 0.5);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.7, box.y + box.height * 0.53, { steps: 5 });
+  await page.mouse.up();
+  await page.getByRole("list", { name: "Guides" }).waitFor();
+  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") !== b, before, { timeout: 60000 });
+  await page.getByRole("button", { name: "Look all round" }).click();
+  await page.getByLabel("The panorama from within").locator("canvas").waitFor();
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("Control+z");
+  await page.getByRole("list", { name: "Guides" }).waitFor({ state: "detached" });
+  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b, before, { timeout: 60000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+});
+
 test("it is delivered at full size, without its empty borders", async () => {
   const [download] = await Promise.all([r.page.waitForEvent("download", { timeout: 150000 }), r.page.getByRole("button", { name: "Deliver", exact: true }).click()]);
   const vips = await Vips({ dynamicLibraries: [] }), im = vips.Image.newFromBuffer(await readFile((await download.path())!));

@@ -1,0 +1,69 @@
+import { readFile } from "node:fs/promises";
+import Vips from "wasm-vips";
+import { mean, merged, openDemoStack, shownAfter, start, type Running } from "./harness";
+
+let r: Running;
+beforeAll(async () => { r = await start(); });
+afterAll(async () => { await r?.close(); });
+
+const recipe = () => r.page.getByLabel("Recipe");
+const node = (title: string) => r.page.locator("ol[aria-label=Recipe] button", { hasText: title }).first();
+const ramp = () => r.page.getByRole("list", { name: "Focus travel" }).getByRole("listitem");
+
+test("a focus run is merged by itself; a step that was missed is told where it is", async () => {
+  await openDemoStack(r, 6);
+  await recipe().getByText("Composed along the depth, fused where depths cross").waitFor();
+  expect(await ramp().count()).toBe(18);
+  const missed = await ramp().evaluateAll((l) => l.flatMap((li, i) => (/step too wide/.test(li.textContent ?? "") ? [i] : [])));
+  expect(missed).toEqual([10]);
+  await shownAfter(r.page, () => r.page.keyboard.press("s"));
+  expect(await r.page.getByRole("region", { name: "Maps" }).textContent()).toMatch(/Depth.*QM_0463.*QM_0480/);
+  await shownAfter(r.page, () => r.page.keyboard.press("s"));
+});
+
+test("one key takes the frame that is sharpest under the pointer, and a stroke gives it a part, which is undone", async () => {
+  const box = (await r.page.locator("canvas").first().boundingBox())!, part = { x: 0.42, y: 0.28, w: 0.08, h: 0.05 };
+  const before = await mean(r.page, part);
+  // from the near legs, into the back, which is soft there
+  await r.page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.72);
+  await r.page.getByText(/sharpest in QM_04\d\d/).waitFor();
+  await r.page.keyboard.press("t");
+  expect(await r.page.getByLabel("Retouch from").inputValue()).not.toBe("");
+  await r.page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.3);
+  await r.page.mouse.down();
+  await r.page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.3, { steps: 8 });
+  await r.page.mouse.up();
+  await recipe().getByText("1 part given to a frame by hand").waitFor();
+  await r.page.waitForTimeout(600);
+  await merged(r.page);
+  await r.page.waitForTimeout(600);
+  const given = await mean(r.page, part);
+  expect(Math.max(...before.map((v, i) => Math.abs(v - given[i]!)))).toBeGreaterThan(0.3);
+  await r.page.keyboard.press("Escape");
+  await r.page.keyboard.press("Control+z");
+  await recipe().getByText("Nothing given by hand").waitFor();
+  await merged(r.page);
+});
+
+test("a slab leaves all other frames out, and the picture in space can be turned", async () => {
+  await node("Frames").click();
+  await r.page.getByLabel("Last frame of the slab").selectOption({ label: "QM_0470" });
+  await recipe().getByText("8 of 18 frames").waitFor();
+  await r.page.waitForTimeout(300);
+  await merged(r.page);
+  await r.page.getByRole("button", { name: "Depth in space" }).click();
+  await r.page.getByLabel("The picture over its depth").locator("canvas").waitFor();
+  await r.page.keyboard.press("Escape");
+  await r.page.keyboard.press("Control+z");
+  await recipe().getByText(/^18 frames/).waitFor();
+  await merged(r.page);
+});
+
+test("it is delivered at full size, cropped to what all frames cover", async () => {
+  const [download] = await Promise.all([r.page.waitForEvent("download", { timeout: 150000 }), r.page.getByRole("button", { name: "Deliver", exact: true }).click()]);
+  const vips = await Vips({ dynamicLibraries: [] }), im = vips.Image.newFromBuffer(await readFile((await download.path())!));
+  expect(im.width).toBeGreaterThan(1050);
+  expect(im.width).toBeLessThan(1140);
+  im.delete();
+  expect(r.errors).toEqual([]);
+});
