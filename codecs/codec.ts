@@ -17,7 +17,9 @@ type Deliver = Recipe["deliver"];
 export type OutputFormat = Deliver["format"];
 
 /** What is told in the file beside the picture. */
-export interface Caption { creator: string; copyright: string; /** files' names, in order */ frames: string[]; /** EV against the reference, where known */ evs: (number | undefined)[]; kind: string }
+export interface Caption { creator: string; copyright: string; /** files' names, in order */ frames: string[]; /** EV against the reference, where known */ evs: (number | undefined)[]; kind: string;
+  /** 0 to 5 and a word, as the user marked the stack */ rating?: number; label?: string;
+  /** where an equirectangular picture lies on its whole sphere, px */ sphere?: { width: number; height: number; left: number; top: number; croppedWidth: number; croppedHeight: number } }
 
 export interface EncodeInput {
   samples: Samples;

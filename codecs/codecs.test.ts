@@ -133,6 +133,13 @@ describe("writing what other programs read", () => {
     expect(said.ThumbnailImage).toBeUndefined();
     expect(said.ProfileDescription).toContain("Display P3");
   });
+  test("the user's marks go over the frame's own, and viewers are told how a picture lies on its sphere", async () => {
+    tool("convert", "8.ppm", "ref.jpg");
+    tool("exiftool", "-q", "-overwrite_original", "-XMP-xmp:Rating=4", "-XMP-xmp:Label=old", "ref.jpg");
+    const sphere = { width: 4000, height: 2000, left: 500.4, top: 300, croppedWidth: 3000, croppedHeight: 1400 };
+    writeFileSync(join(dir, "s.jpg"), await codec.encode(input(eight, { format: "jpg", metadataFrom: { bytes: readFileSync(join(dir, "ref.jpg")), name: "ref.jpg", exif: {} }, caption: { creator: "", copyright: "", kind: "panorama", frames: ["a.jpg"], evs: [], rating: 2, label: "check", sphere } })));
+    expect(JSON.parse(tool("exiftool", "-j", "-n", "-XMP-xmp:all", "-XMP-GPano:all", "s.jpg"))[0]).toMatchObject({ Rating: 2, Label: "check", ProjectionType: "equirectangular", FullPanoWidthPixels: 4000, FullPanoHeightPixels: 2000, CroppedAreaLeftPixels: 500, CroppedAreaTopPixels: 300, CroppedAreaImageWidthPixels: 3000, CroppedAreaImageHeightPixels: 1400 });
+  });
   const shot = { exposureTime: 1 / 60, aperture: 8, iso: 100, focalLength: 35, takenAt: Date.UTC(2026, 8, 14, 9, 12, 4) / 1000 + 0.25, camera: "Quillmoor Stand-in 24", lens: "Stand-in 35 mm" };
   const raw = (): NonNullable<EncodeInput["metadataFrom"]> => ({ bytes: writeDng({ width: 32, height: 32, samples: new Uint16Array(32 * 32).fill(4000), bayer: true }), name: "x.dng", exif: shot });
   const caption = { creator: "Mara", copyright: "2026", kind: "bracket", frames: ["a.dng", "b.dng"], evs: [-2, 0] };

@@ -15,6 +15,7 @@ import { decodeReduced, shrinkTo, WORK_EDGE, type HeldSamples, type Progress, ty
 import type { Rectangle } from "../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findSuspects } from "./mergeStack";
+import type { Caption } from "../codecs/codec";
 import type { Pool } from "./pool";
 import { recallFindings, type Drawer } from "./sceneCache";
 
@@ -26,7 +27,7 @@ interface Made {
   /** when reading and aligning were done */ readAt: number; alignedAt: number;
 }
 export interface Delivered { /** a Blob in the browser */ file: Uint8Array | Blob; width: number; height: number; aligned?: Aligned; panorama?: { placing: Placing; region: Rectangle }; suspects: Suspect[]; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
-export interface DeliverOptions extends Watch { /** where an alignment found before may lie */ drawer?: Drawer; now: () => number }
+export interface DeliverOptions extends Watch { /** where an alignment found before may lie */ drawer?: Drawer; now: () => number; /** how the user marked the stack */ marks?: { rating: number; label: string } }
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */
 const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator === "none" && merge.method !== "fusion") || ["exr", "hdr"].includes(deliver.format) || deliver.space === "linear";
@@ -53,7 +54,7 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
     const file = await pool.run("encode", {
       ptr: dst, width, height, kind: kind === "rgba8" ? "rgb8" : kind, format,
       space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
-      caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: made.evs },
+      caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: made.evs, ...options.marks, ...(made.placing ? onSphere(made.placing.canvas, made.region, width) : {}) },
     }, on);
     progress(1, "Done");
     const t5 = now();
@@ -62,6 +63,13 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
       timingsMs: { decode: made.readAt - t0, align: made.alignedAt - made.readAt, merge: t3 - made.alignedAt, tone: t4 - t3, encode: t5 - t4, total: t5 - t0 },
     };
   } finally { await pool.idle(); pool.give(dst); }
+}
+
+/** How a delivered picture of this width lies on its whole sphere, if it is equirectangular. */
+function onSphere({ projection, pxPerRadian, centreX, centreY }: Placing["canvas"], region: Rectangle, delivered: number): Pick<Caption, "sphere"> {
+  if (projection !== "equirectangular") return {};
+  const by = delivered / region.width, width = 2 * Math.PI * pxPerRadian * by;
+  return { sphere: { width, height: width / 2, left: Math.max(0, width / 2 + (region.x - centreX) * by), top: Math.max(0, width / 4 + (region.y - centreY) * by), croppedWidth: delivered, croppedHeight: region.height * by } };
 }
 
 async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now, drawer }: DeliverOptions): Promise<Made> {

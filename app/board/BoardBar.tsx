@@ -1,16 +1,18 @@
 import { useState } from "react";
+import { PARTS, type Part } from "../store/mend";
 import { LABELS, type Stack } from "../store/records";
 import { Button, Hint } from "../ui/Button";
 import { NO_FILTER, type BoardFilter } from "./filter";
 import type { MendRequest } from "./mendAction";
 
 const KINDS = [["bracket", "Bracket"], ["panorama", "Panorama"], ["focus", "Focus"], ["single", "Single"]] as const;
+const LAID = [["prepare", "White balance"], ["tone", "Tone and finish"], ["deliver", "Delivery, creator"]] as const satisfies readonly (readonly [Part, string])[];
 const LABEL_WORDS = LABELS.map((l) => [l, l === "none" ? "No label" : l[0]!.toUpperCase() + l.slice(1)] as const);
 
-interface Props { filter: BoardFilter; onFilter: (f: BoardFilter) => void; shown: number; all: number; selection: Stack[]; onMend: (m: MendRequest) => void; onSameKind: () => void; allOpen: boolean | undefined; onOpenAll: () => void }
+interface Props { filter: BoardFilter; onFilter: (f: BoardFilter) => void; shown: number; all: number; selection: Stack[]; onMend: (m: MendRequest) => void; onSameKind: () => void; allOpen: boolean | undefined; onOpenAll: () => void; /** the stack whose settings are laid on others */ copied: Stack | undefined; onCopy: () => void }
 
 /** What is shown, at the left; what can be done with the selected stacks, at the right. */
-export function BoardBar({ filter: f, onFilter, shown, all, selection, onMend, onSameKind, allOpen, onOpenAll }: Props) {
+export function BoardBar({ filter: f, onFilter, shown, all, selection, onMend, onSameKind, allOpen, onOpenAll, copied, onCopy }: Props) {
   const [count, setCount] = useState(3);
   const stacks = selection.map((s) => s.id), one = selection.length === 1 ? selection[0] : undefined;
   const filtered = JSON.stringify({ ...f, sort: "taken" }) !== JSON.stringify(NO_FILTER);
@@ -29,6 +31,8 @@ export function BoardBar({ filter: f, onFilter, shown, all, selection, onMend, o
         <Button look="plain" onClick={onSameKind} hint="Selects all stacks of this kind (K)">Same kind</Button>
         <Pick label="Set the kind" value="" options={[["", "Kind…"], ...KINDS]} onChange={(kind) => kind && onMend({ intent: "kind", stacks, kind })} />
         <Pick label="Set the label" value="" options={[["", "Label…"], ...LABEL_WORDS]} onChange={(label) => label && onMend({ intent: "label", stacks, label })} />
+        {one && <Button look="plain" onClick={onCopy} aria-pressed={copied?.id === one.id} hint="Remembers this stack's settings, to be laid on others (C, then Shift C)">Copy settings</Button>}
+        {copied && stacks.some((s) => s !== copied.id) && <Pick label={`Lay the settings of ${copied.name} on the selected stacks`} value="" options={[["", "Lay on…"], ["all", "All settings"], ...LAID]} onChange={(part) => part && onMend({ intent: "layOn", from: copied.id, stacks, parts: part === "all" ? [...PARTS] : [part] })} />}
         {selection.length > 1 && <><Button look="plain" onClick={() => onMend({ intent: "join", stacks })} hint="Makes one stack of them (J)">Join</Button><Button look="plain" onClick={() => onMend({ intent: "nest", stacks })} hint="Makes them the members of a panorama (N)">Nest</Button></>}
         {one && !one.frameIds.length && <Button look="plain" onClick={() => onMend({ intent: "unnest", stack: one.id })} hint="Lets the members stand alone again (U)">Un-nest</Button>}
         <Hint text="Cuts the selected stacks into sets of so many frames">

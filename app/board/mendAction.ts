@@ -28,6 +28,7 @@ export const MendSchema = v.variant("intent", [
   v.object({ intent: v.literal("done"), stacks: ids, done: v.boolean() }),
   v.object({ intent: v.literal("nest"), stacks: ids }),
   v.object({ intent: v.literal("unnest"), stack: id }),
+  v.object({ intent: v.literal("layOn"), from: id, stacks: ids, parts: v.pipe(v.array(v.picklist(mend.PARTS)), v.minLength(1)) }),
   v.object({ intent: v.literal("sets"), stacks: ids, count: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(99)) }),
 ]);
 export type MendRequest = v.InferOutput<typeof MendSchema>;
@@ -62,6 +63,7 @@ export async function runMend(shootId: string, request: unknown): Promise<{ done
       case "done": return mend.mark(many(a.stacks), a.done ? "Done" : "Not done", { done: a.done });
       case "nest": return mend.nest(arrangement, many(a.stacks));
       case "unnest": return mend.unnest(arrangement, one(a.stack));
+      case "layOn": return mend.layOn(arrangement, one(a.from), many(a.stacks), a.parts);
       case "sets": return mend.fixedCount(arrangement, many(a.stacks), a.count);
     }
   })();

@@ -14,6 +14,7 @@ import { referenceOf } from "../../core/steps/merge/step";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
 import { historyOf } from "../store/changes";
+import { PARTS } from "../store/mend";
 import { readBoard } from "../store/shoots";
 import type { Frame, Stack } from "../store/records";
 import { Button } from "../ui/Button";
@@ -26,7 +27,7 @@ import type { Route } from "./+types/board";
 
 const KEYS = [
   ["↑ ↓", "Row above, below; with Shift more rows"], ["← →", "Frame before, after"], ["Enter", "Open the stack"], ["Space", "Peek at the frame, step with ← →"], ["M", "Merge what is selected"], ["Shift M", "Merge all fresh brackets"],
-  ["X", "Cut before the frame"], ["J", "Join the selected stacks, or with the next"], ["O", "Take the frame out into its own stack"], ["L", "Leave the frame out of the merge, or use it again"], ["R", "Make the frame the reference"], ["V", "Make the frame the cover"],
+  ["X", "Cut before the frame"], ["C, Shift C", "Copy the stack's settings, lay them on the selected stacks"], ["J", "Join the selected stacks, or with the next"], ["O", "Take the frame out into its own stack"], ["L", "Leave the frame out of the merge, or use it again"], ["R", "Make the frame the reference"], ["V", "Make the frame the cover"],
   ["Alt ← →", "Move the frame within the stack"], ["Alt ↑ ↓", "Move the frame to the stack above, below"], ["Ctrl click, Shift click", "Select more rows or frames"], ["K", "Select the same kind"], ["Ctrl A", "Select all"], ["Esc", "Select only this row"],
   ["N, U", "Nest, un-nest"], ["T", "Open or close a nested stack"], ["0 to 5", "Rate"], ["D", "Done"], ["G", "Group again"], ["F2", "Name the stack"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"],
 ] as const;
@@ -60,6 +61,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const list = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => list.current, estimateSize: () => ROW_HEIGHT, overscan: 6, getItemKey: (i) => rows[i]!.stack.id });
   useEffect(() => { if (rows.length) virtual.scrollToIndex(index, { align: "auto" }); }, [index, rows.length]); // eslint-disable-line react-hooks/exhaustive-deps
+  const [copiedId, setCopied] = useState<string>(), copied = stacks.find((s) => s.id === copiedId);
   const mend = (m: MendRequest): void => { void fetcher.submit(m as never, { method: "post", encType: "application/json" }); };
   // frames that came in before the page was closed have no stack yet
   const mended = useRef(false);
@@ -102,7 +104,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
     "Shift+ArrowRight": () => { if (current && frame) { const n = framesOf(current)[place + 1]; if (n) setPicked((was) => new Set([...was, frame.id, n.id])); step(1); } }, "Shift+ArrowLeft": () => { if (current && frame) { const n = framesOf(current)[place - 1]; if (n) setPicked((was) => new Set([...was, frame.id, n.id])); step(-1); } },
     "Alt+ArrowLeft": () => within(-1), "Alt+ArrowRight": () => within(1), "Alt+ArrowUp": () => toNeighbour(-1), "Alt+ArrowDown": () => toNeighbour(1),
     Enter: () => current && void navigate(`/shoots/${shoot.id}/${current.id}`), " ": () => current && setPeek({ stack: current.id, at: place }),
-    m: (e) => merge(e.shiftKey ? fresh : selection), F2: () => setNaming(current?.id), Escape: () => { setAlso(new Set()); setPicked(new Set()); }, "Ctrl+a": () => setAlso(new Set(rows.map((r) => r.stack.id))), k: sameKind, g: () => mend({ intent: "group", which: "untouched" }), t: () => current && toggleOpen(current.id),
+    m: (e) => merge(e.shiftKey ? fresh : selection), F2: () => setNaming(current?.id), Escape: () => { setAlso(new Set()); setPicked(new Set()); }, c: (e) => { if (!e.shiftKey) setCopied(current?.id); else if (copied && ids.length) mend({ intent: "layOn", from: copied.id, stacks: ids, parts: [...PARTS] }); }, "Ctrl+a": () => setAlso(new Set(rows.map((r) => r.stack.id))), k: sameKind, g: () => mend({ intent: "group", which: "untouched" }), t: () => current && toggleOpen(current.id),
     x: () => current && mend({ intent: "cut", stack: current.id, before: place }), j: () => { const next = rows[index + 1]?.stack; if (ids.length > 1) mend({ intent: "join", stacks: ids }); else if (current && next) mend({ intent: "join", stacks: [current.id, next.id] }); },
     o: () => { if (current && acted.length) { mend({ intent: "takeOut", stack: current.id, frames: acted }); setPicked(new Set()); } }, l: () => { if (current && acted.length) mend({ intent: "leaveOut", stack: current.id, frames: acted }); },
     r: () => current?.frameIds.length && frame && mend({ intent: "reference", stack: current.id, frame: frame.id }), v: () => current && frame && mend({ intent: "cover", stack: current.id, frame: frame.id }),
@@ -130,7 +132,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
       </TopBar>
       <BringInPanel work={work} />
       {stacks.length > 0 && <Timeline sets={sets} selected={current?.id} onSelect={(id) => { const s = stacks.find((x) => x.id === id); if (s?.parentId) setOpened((was) => new Set([...was, s.parentId!])); setAt(id); setAlso(new Set()); }} />}
-      {stacks.length > 0 && <BoardBar filter={filter} onFilter={setFilter} shown={rows.filter((r) => !r.depth).length} all={stacks.filter((s) => !s.parentId).length} selection={selection} onMend={mend} onSameKind={sameKind} allOpen={nestedIds.length ? nestedIds.every((id) => opened.has(id)) : undefined} onOpenAll={() => setOpened((was) => (nestedIds.every((id) => was.has(id)) ? new Set() : new Set(nestedIds)))} />}
+      {stacks.length > 0 && <BoardBar filter={filter} onFilter={setFilter} shown={rows.filter((r) => !r.depth).length} all={stacks.filter((s) => !s.parentId).length} selection={selection} onMend={mend} onSameKind={sameKind} allOpen={nestedIds.length ? nestedIds.every((id) => opened.has(id)) : undefined} onOpenAll={() => setOpened((was) => (nestedIds.every((id) => was.has(id)) ? new Set() : new Set(nestedIds)))} copied={copied} onCopy={() => setCopied(current?.id)} />}
       {rows.length ? (
         <DndContext sensors={sensors} onDragEnd={drop}>
           <div ref={list} role="grid" aria-label="Stacks" aria-rowcount={rows.length} className="min-h-0 grow overflow-auto">

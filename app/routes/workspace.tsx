@@ -127,7 +127,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   }, [s.placing, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
   const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
-  const startDelivery = (): void => deliver(stack.name, members, recipe);
+  const startDelivery = (): void => deliver(stack, members, recipe);
   const look = (i: number | undefined): void => { setPinned((was) => (i === undefined || was === i ? undefined : i)); if (i !== undefined) setBefore(i); };
   const showMap = (kind: MapKind): void => { if (single || kind === "sources") setMap((was) => (was === kind ? undefined : kind)); };
   const goTo = (i: number | undefined): void => {

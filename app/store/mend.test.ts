@@ -1,6 +1,6 @@
 import { defaultRecipe } from "../../core/recipe/recipe";
 import { random } from "../../core/simulate/random";
-import { cut, fixedCount, join, leaveOut, mark, moveFrames, nest, setReference, takeOut, unnest, type Arrangement, type Mend } from "./mend";
+import { cut, fixedCount, join, layOn, leaveOut, mark, moveFrames, nest, setReference, takeOut, unnest, type Arrangement, type Mend } from "./mend";
 import type { Stack, Take } from "./records";
 
 let n = 0;
@@ -70,4 +70,15 @@ test("whatever is done, in any order, no frame is lost and none is in two stacks
     expect(a.stacks.every((x) => a.takes.has(x.takeId))).toBe(true);
     expect(new Set(a.stacks.map((x) => x.order)).size).toBe(a.stacks.length);
   }
+});
+
+test("settings are laid on other stacks: the parts asked for, toning only on its own kind, nothing about single frames", () => {
+  const { a, A, B } = base(), own = a.takes.get(A.takeId)!, F = stack("F", "gh", "focus");
+  const takes = new Map(a.takes).set(A.takeId, { ...own, recipe: { ...own.recipe, frames: { leftOut: ["a"] }, prepare: { ...own.recipe.prepare, temperature: 3200 }, tone: { ...own.recipe.tone, strength: 0.2 }, deliver: { ...own.recipe.deliver, creator: "Mara" } } });
+  takes.set(F.takeId, { ...take(F), recipe: defaultRecipe("focus") });
+  const all: Arrangement = { ...a, stacks: [...a.stacks, F], takes }, done = after(all, layOn(all, A, [A, B, F], ["prepare", "tone", "deliver"])), of = (s: Stack) => done.takes.get(s.takeId)!.recipe;
+  expect(of(B)).toMatchObject({ frames: { leftOut: [] }, prepare: { temperature: 3200 }, tone: { strength: 0.2 }, deliver: { creator: "Mara" } });
+  expect(of(F)).toMatchObject({ prepare: { temperature: 3200 }, tone: defaultRecipe("focus").tone });
+  expect(layOn(all, A, [B], ["prepare"]).puts).toHaveLength(1);
+  expect(layOn(done, A, [A, B], ["prepare", "tone", "deliver"]).puts).toEqual([]);
 });

@@ -123,3 +123,20 @@ export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: numb
   const made = sets.map((set, i) => fresh(a, { ...own[0]!, kind }, set, orders[i]!, kind));
   return { label: `Sets of ${count}`, puts: [...own.flatMap(remove), ...made.flatMap((m) => m.puts)] };
 }
+
+/** Parts of a recipe that may be laid on other stacks: nothing of it is about single frames. */
+export const PARTS = ["prepare", "tone", "deliver"] as const;
+export type Part = (typeof PARTS)[number];
+
+/** Lays parts of one stack's settings on others; toning only on stacks of its own kind, since others begin elsewhere. */
+export function layOn(a: Arrangement, from: Stack, stacks: readonly Stack[], parts: readonly Part[]): Mend {
+  const source = a.takes.get(from.takeId)?.recipe;
+  if (!source) return nothing;
+  const puts = stacks.filter((s) => s.id !== from.id).flatMap((s): Put[] => {
+    const take = a.takes.get(s.takeId);
+    if (!take) return [];
+    const recipe = { ...take.recipe, ...(parts.includes("prepare") ? { prepare: source.prepare } : {}), ...(parts.includes("tone") ? { finish: source.finish, ...(take.recipe.kind === source.kind ? { tone: source.tone } : {}) } : {}), ...(parts.includes("deliver") ? { deliver: source.deliver } : {}) };
+    return JSON.stringify(recipe) === JSON.stringify(take.recipe) ? [] : [{ store: "takes", value: { ...take, recipe } }];
+  });
+  return { label: `Settings of ${from.name} on ${puts.length} ${puts.length === 1 ? "stack" : "stacks"}`, puts };
+}

@@ -2,7 +2,7 @@ import { RhizomeError } from "../../core/error";
 import type { Recipe } from "../../core/recipe/recipe";
 import type { StackFrame } from "../../core/steps/work";
 import { deliverStack } from "../../engine/deliver";
-import type { Frame } from "../store/records";
+import type { Frame, Stack } from "../store/records";
 import { drawer } from "../store/drawer";
 import { keepResult, readStack } from "../store/shoots";
 import { startJob } from "./jobs";
@@ -59,11 +59,11 @@ export function mergeInBackground(shootId: string, stackId: string, name: string
 const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff", exr: "image/x-exr", hdr: "image/vnd.radiance" } as const;
 
 /** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
-export function deliver(name: string, frames: StackFrame[], recipe: Recipe): void {
+export function deliver({ name, rating, label }: Pick<Stack, "name" | "rating" | "label">, frames: StackFrame[], recipe: Recipe): void {
   const { format } = recipe.deliver;
   const file = `${name.replace(/[^\p{L}\p{N} ._-]+/gu, "_").slice(0, 120)}.${format}`;
   void startJob(`Deliver ${file}`, async (progress, signal) => {
-    const done = await deliverStack(pool(), frames, recipe, { progress, signal, drawer, now: () => performance.now() });
+    const done = await deliverStack(pool(), frames, recipe, { progress, signal, drawer, now: () => performance.now(), marks: { rating, label: label === "none" ? "" : label } });
     if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
     const picture = new Blob([done.file as BlobPart], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);
     const a = document.createElement("a");

@@ -42,7 +42,7 @@ export function depthMap(heap: Heap, { width: w, height: h, place, best, mean, g
   }
   depth = guided(heap, depth, held.map((c) => c + 0.02), guide, w, h);
   // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong about it
-  const against = heap.f32(boxMean(heap, heap.put(sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5)))), w, h, 2), n), trust = Float32Array.from(against, (v) => Math.max(0, 1 - AGAINST * v));
+  const against = heap.f32(boxMean(heap, heap.put(sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5)))), w, h, 2), n), trust = Float32Array.from(against, (v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
   heap.release(outer);
   return { depth, trust };
 }
