@@ -55,7 +55,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const index = Math.max(0, rows.findIndex((r) => r.stack.id === at)), current = rows[index]?.stack;
   const selection = rows.map((r) => r.stack).filter((s) => s.id === current?.id || also.has(s.id));
   const place = current ? Math.min(cursor, Math.max(0, framesOf(current).length - 1)) : 0, frame = current && framesOf(current)[place];
-  const fresh = stacks.filter((s) => isMerged(s.kind) && s.frameIds.length > 0 && !board.results.has(s.id));
+  const isParent = new Set(stacks.flatMap((s) => s.parentId ?? [])), mergeable = (s: Stack): boolean => isMerged(s.kind) && (s.frameIds.length > 0 || isParent.has(s.id)), fresh = stacks.filter((s) => mergeable(s) && !board.results.has(s.id));
   const busy = work.state !== undefined && !work.state.finished;
 
   const list = useRef<HTMLDivElement>(null);
@@ -67,7 +67,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const mended = useRef(false);
   useEffect(() => { if (loose && !busy && !mended.current) { mended.current = true; mend({ intent: "group", which: "loose" }); } });
 
-  const merge = (many: Stack[]): void => { for (const s of many) if (isMerged(s.kind) && s.frameIds.length && !tray.jobs.some((j) => j.about === s.id && (j.state === "waiting" || j.state === "running"))) mergeInBackground(shoot.id, s.id, s.name, () => void revalidate()); };
+  const merge = (many: Stack[]): void => { for (const s of many) if (mergeable(s) && !tray.jobs.some((j) => j.about === s.id && (j.state === "waiting" || j.state === "running"))) mergeInBackground(shoot.id, s.id, s.name, () => void revalidate()); };
   const go = (to: number, more: boolean): void => {
     const s = rows[Math.max(0, Math.min(rows.length - 1, to))]?.stack;
     if (!s) return;

@@ -1,6 +1,6 @@
 import { captureOrder } from "../../core/grouping/captureOrder";
 import type { FoundStack } from "../../core/grouping/foundStack";
-import { defaultRecipe } from "../../core/recipe/recipe";
+import { defaultRecipe, isMerged, nestedRecipe } from "../../core/recipe/recipe";
 import { pool } from "../work/pool";
 import type { Put } from "./changes";
 import { db } from "./db";
@@ -42,7 +42,7 @@ export async function arrange(shootId: string, frames: readonly Frame[], existin
       stacks.push({ ...still, ...facts });
     } else {
       stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: "none", note: "", done: false, accepted: [], mended: false, ...facts });
-      puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: defaultRecipe("bracket") } });
+      puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket") } });
     }
     for (const m of f.members ?? []) add(m, id);
   };

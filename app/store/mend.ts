@@ -1,4 +1,4 @@
-import { defaultRecipe } from "../../core/recipe/recipe";
+import { defaultRecipe, nestedRecipe } from "../../core/recipe/recipe";
 import type { Put } from "./changes";
 import type { Stack, Take } from "./records";
 
@@ -102,9 +102,9 @@ export function mark(stacks: readonly Stack[], label: string, part: Partial<Pick
 export function nest(a: Arrangement, stacks: readonly Stack[]): Mend {
   const own = stacks.filter((s) => s.frameIds.length && !s.parentId);
   if (own.length < 2) return nothing;
-  const { stack, puts } = fresh(a, own[0]!, [], own[0]!.order - 1e-4, "panorama");
+  const { stack } = fresh(a, own[0]!, [], own[0]!.order - 1e-4, "panorama");
   const outer: Stack = { ...stack, kind: "panorama", name: a.nameOf(own.flatMap((s) => s.frameIds)) };
-  return { label: `Nest ${own.length} stacks`, puts: [put(outer), ...puts.slice(1), ...own.map((s) => put({ ...s, parentId: outer.id, mended: true }))] };
+  return { label: `Nest ${own.length} stacks`, puts: [put(outer), { store: "takes", value: { id: outer.takeId, stackId: outer.id, shootId: outer.shootId, name: "First", recipe: nestedRecipe("panorama") } }, ...own.map((s) => put({ ...s, parentId: outer.id, mended: true }))] };
 }
 
 /** Lets the members of a nested stack stand by themselves again. */

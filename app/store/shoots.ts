@@ -44,7 +44,17 @@ export async function readOriginal(hash: string): Promise<Blob> {
   return blob;
 }
 
-export interface StackData { shoot: Shoot; stack: Stack; take: Take; frames: Frame[]; originals: Map<string, Blob>; result?: Result; previous?: string; next?: string }
+/** A frame of a stack at work: one that was taken, or the result of a member. */
+export interface WorkFrame extends Frame { merged?: { frames: Frame[]; recipe: Recipe } }
+
+/** The result of a nested stack's member as a frame: named after the member, lying where its reference frame lies. One frame stands for itself. */
+function memberFrames({ stack, frames, take }: { stack: Stack; frames: Frame[]; take: Take | undefined }): WorkFrame[] {
+  if (frames.length < 2 || !take || !isMerged(stack.kind)) return frames;
+  const recipe = recipeOf(take, stack.kind), middle = [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[frames.length >> 1]!;
+  return [{ id: stack.id, shootId: stack.shootId, hash: JSON.stringify([frames.map((f) => f.hash), { ...recipe, deliver: undefined, tone: undefined, finish: undefined }]), size: 0, info: { ...middle.info, name: stack.name, format: "exr", depth: 16, profile: "linear" }, merged: { frames, recipe } }];
+}
+
+export interface StackData { shoot: Shoot; stack: Stack; take: Take; frames: WorkFrame[]; originals: Map<string, Blob>; result?: Result; previous?: string; next?: string }
 
 export async function readStack(shootId: string, stackId: string): Promise<StackData> {
   const d = await db();
@@ -53,12 +63,11 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   const take = await d.get("takes", stack.takeId);
   const members = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => s.parentId === stackId).sort((a, b) => a.order - b.order);
   const read = async (ids: readonly string[]): Promise<Frame[]> => (await Promise.all(ids.map((id) => d.get("frames", id)))).filter((f): f is Frame => f !== undefined);
-  // of a panorama of brackets the middle exposure of each is joined
-  const middle = (own: Frame[]): Frame[] => (stack.kind === "panorama" && own.length > 2 ? [[...own].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[own.length >> 1]!] : own);
-  const frames = [...(await read(stack.frameIds)), ...(await Promise.all(members.map(async (m) => middle(await read(m.frameIds))))).flat()];
+  const nested = await Promise.all(members.map(async (m) => ({ stack: m, frames: await read(m.frameIds), take: await d.get("takes", m.takeId) })));
+  const frames: WorkFrame[] = [...(await read(stack.frameIds)), ...nested.flatMap((m) => memberFrames(m))];
   if (!take || !frames.length) throw new RhizomeError("stack-broken", "Parts of this stack are missing from the storage.", "bring the frames in again");
   const originals = new Map<string, Blob>();
-  await Promise.all(frames.map(async (f) => { const b = await d.get("originals", f.hash); if (b) originals.set(f.hash, b); }));
+  await Promise.all([...frames, ...frames.flatMap((f) => f.merged?.frames ?? [])].map(async (f) => { const b = await d.get("originals", f.hash); if (b) originals.set(f.hash, b); }));
   const result = await d.get("results", stackId);
   const order = (await d.getAllFromIndex("stacks", "shootId", shootId)).sort((a, b) => a.order - b.order).map((s) => s.id), at = order.indexOf(stackId);
   const [previous, next] = [order[at - 1], order[at + 1]];

@@ -9,6 +9,7 @@ import { prepareStep } from "../../core/steps/prepare/step";
 import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
 import { rowsOf, type StackFrame } from "../../core/steps/work";
+import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
@@ -91,7 +92,7 @@ export class StackSession {
   private seen: () => void = () => undefined;
   private readonly firstView = new Promise<void>((ok) => { this.seen = ok; });
 
-  constructor(private readonly frames: StackFrame[]) {
+  constructor(private readonly frames: NestableFrame[]) {
     const info = frames[0]!.info;
     this.state = { phase: "reading", doing: "Opening", share: 0, fullReady: false, facts: [], suspects: [], size: { width: info.width, height: info.height } };
   }
@@ -150,6 +151,7 @@ export class StackSession {
       delete this.state.error;
       delete this.state.fullShare;
       this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
+      await mergeMembers(pool(), all.filter((f) => frames.includes(f)), { signal, progress: (share, doing) => this.set({ phase: "reading", share, doing }) }, drawer, () => performance.now());
       if (recipe.kind === "panorama") { await this.runPanorama(frames, recipe, signal); return; }
       const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), this.workSet, frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
       const { aligned, statistics } = findings, over = overAll(all, frames, aligned);

@@ -1,18 +1,19 @@
 import { RhizomeError } from "../../core/error";
 import type { Recipe } from "../../core/recipe/recipe";
-import type { StackFrame } from "../../core/steps/work";
 import { deliverStack } from "../../engine/deliver";
+import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import type { Frame, Stack } from "../store/records";
+import type { WorkFrame } from "../store/shoots";
 import { drawer } from "../store/drawer";
 import { keepResult, readStack } from "../store/shoots";
 import { startJob } from "./jobs";
 import { pool } from "./pool";
 import { StackSession } from "./session";
 
-export function stackFrames(frames: readonly Frame[], originals: Map<string, Blob>): StackFrame[] {
+export function stackFrames(frames: readonly WorkFrame[], originals: Map<string, Blob>): NestableFrame[] {
   return frames.map((f) => {
     const blob = originals.get(f.hash);
-    return { id: f.id, content: f.hash, info: f.info, source: { name: f.info.name, ...(blob ? { blob } : {}) } };
+    return { id: f.id, content: f.hash, info: f.info, source: { name: f.info.name, ...(blob ? { blob } : {}) }, ...(f.merged ? { merged: { frames: stackFrames(f.merged.frames, originals), recipe: f.merged.recipe } } : {}) };
   });
 }
 
@@ -59,10 +60,11 @@ export function mergeInBackground(shootId: string, stackId: string, name: string
 const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff", exr: "image/x-exr", hdr: "image/vnd.radiance" } as const;
 
 /** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
-export function deliver({ name, rating, label }: Pick<Stack, "name" | "rating" | "label">, frames: StackFrame[], recipe: Recipe): void {
+export function deliver({ name, rating, label }: Pick<Stack, "name" | "rating" | "label">, frames: NestableFrame[], recipe: Recipe): void {
   const { format } = recipe.deliver;
   const file = `${name.replace(/[^\p{L}\p{N} ._-]+/gu, "_").slice(0, 120)}.${format}`;
   void startJob(`Deliver ${file}`, async (progress, signal) => {
+    await mergeMembers(pool(), frames, { progress: (share, doing) => progress(share * 0.5, doing), signal }, drawer, () => performance.now());
     const done = await deliverStack(pool(), frames, recipe, { progress, signal, drawer, now: () => performance.now(), marks: { rating, label: label === "none" ? "" : label } });
     if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
     const picture = new Blob([done.file as BlobPart], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);

@@ -20,6 +20,9 @@ export function defaultRecipe(kind: string): Recipe {
   return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }), ...(kind === "focus" ? { merge: { ...defaults.merge, method: "mixed" } } : {}) };
 }
 
+/** The recipe that a stack of other stacks' results begins with: they are light, and toned like a bracket. */
+export const nestedRecipe = (kind: RecipeKind): Recipe => ({ ...defaultRecipe(kind), tone: defaultRecipe("bracket").tone });
+
 /** A recipe as a stack of another kind takes it: what was chosen for its frames, their white and its delivery stays. */
 export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
   return recipe.kind === kind ? recipe : { ...defaultRecipe(kind), frames: recipe.frames, prepare: recipe.prepare, deliver: recipe.deliver };
