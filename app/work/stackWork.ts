@@ -20,18 +20,17 @@ export function stackFrames(frames: readonly WorkFrame[], originals: Map<string,
 /** What a result was made from: equal keys, equal picture. */
 export const resultKey = (frames: readonly Frame[], recipe: Recipe): string => JSON.stringify([frames.map((f) => f.hash), { ...recipe, deliver: undefined }]);
 
+/** Longer side of the pictures on shelf and board, px. */
+const PICTURE_EDGE = 720;
+
 /** Keeps the small picture of a session's present state for shelf and board. */
 export async function keepPicture(session: StackSession, shootId: string, stackId: string, frames: readonly Frame[], recipe: Recipe): Promise<void> {
   const { preview, statistics, aligned, placing, kept, size } = session.state;
   if (!preview || !statistics || !(aligned || placing)) return;
-  const view = await session.view({ region: kept ?? { x: 0, y: 0, ...size }, zoom: 0.01, recipe, clipped: false });
+  const region = kept ?? { x: 0, y: 0, ...size }, view = await session.view({ region, zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)), recipe, clipped: false });
   if (!view) return;
-  const scale = Math.min(1, 720 / Math.max(view.width, view.height));
-  const source = new OffscreenCanvas(view.width, view.height), small = new OffscreenCanvas(Math.round(view.width * scale), Math.round(view.height * scale));
-  source.getContext("2d")!.putImageData(new ImageData(view.pixels as Uint8ClampedArray<ArrayBuffer>, view.width, view.height), 0, 0);
-  const c = small.getContext("2d")!;
-  c.imageSmoothingQuality = "high";
-  c.drawImage(source, 0, 0, small.width, small.height);
+  const small = new OffscreenCanvas(view.width, view.height);
+  small.getContext("2d")!.putImageData(new ImageData(view.pixels as Uint8ClampedArray<ArrayBuffer>, view.width, view.height), 0, 0);
   await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx) ?? placing!.rmsPx)) });
 }
 

@@ -15,6 +15,9 @@ export function boxOf({ points, radius }: Area, size: { width: number; height: n
   return { x, y, width: Math.min(size.width, Math.max(...xs) + pad) - x, height: Math.min(size.height, Math.max(...ys) + pad) - y };
 }
 
+/** Longer side of a candidate's picture, px: sharp on a dense screen too. */
+const CROP_EDGE = 280;
+
 /** What each frame shows of an area, all at the same exposure; one click gives the area to that frame. */
 export function Candidates({ session, recipe, area, frames, onTake, onCancel }: Props) {
   const [views, setViews] = useState<(View | undefined)[]>([]);
@@ -24,7 +27,7 @@ export function Candidates({ session, recipe, area, frames, onTake, onCancel }: 
     setViews([]);
     void Promise.all(frames.map(async (f, i) => {
       if (!f.used) return;
-      const v = await session.view({ region, zoom: 0.01, recipe, clipped: false, frame: i, lift: -f.ev }).catch(() => undefined);
+      const v = await session.view({ region, zoom: Math.min(1, CROP_EDGE / Math.max(region.width, region.height)), recipe, clipped: false, frame: i, lift: -f.ev }).catch(() => undefined);
       if (live && v) setViews((was) => Object.assign([...was], { [i]: v }));
     }));
     return () => { live = false; };

@@ -40,7 +40,8 @@ export const mergeStep = defineStep({
     ...(method !== "radiance" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),
     { what: "Clipped, bright", value: clippedBright * 100, unit: "%" as const, digits: 2 as const },
     { what: "Black, darkest", value: clippedDark * 100, unit: "%" as const, digits: 2 as const },
-    { what: "Moving parts", value: 100 * Math.max(0, ...aligned.frames.map((f) => f.ghosts?.share ?? 0)), unit: "%" as const, digits: 1 as const },
+    // in a focus run all differs all the time
+    ...(method !== "radiance" && method !== "fusion" ? [] : [{ what: "Moving parts", value: 100 * Math.max(0, ...aligned.frames.map((f) => f.ghosts?.share ?? 0)), unit: "%" as const, digits: 1 as const }]),
   ],
 });
 
