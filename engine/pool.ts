@@ -67,10 +67,11 @@ export class Pool implements Work {
     });
   }
 
-  /** A copy of what lies at an address. */
-  async read(ptr: number, bytes: number): Promise<Uint8Array> {
-    const { memory } = this.host;
-    return memory ? new Uint8Array(memory.buffer, ptr, bytes).slice() : this.run("read", { ptr, bytes }, { urgent: true });
+  /** A copy of what lies at an address. @param into  where it goes, if it is as long: then nothing is made anew */
+  async read(ptr: number, bytes: number, into?: Uint8Array<ArrayBuffer>): Promise<Uint8Array<ArrayBuffer>> {
+    const { memory } = this.host, to = into?.length === bytes ? into : new Uint8Array(bytes);
+    to.set(memory ? new Uint8Array(memory.buffer, ptr, bytes) : await this.run("read", { ptr, bytes }, { urgent: true }));
+    return to;
   }
 
   /** Waits until no thread works, so that memory can be given back safely after a stop. */

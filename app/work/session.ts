@@ -51,8 +51,10 @@ export interface ViewRequest {
   frame?: number;
   /** EV by which a frame is shown brighter than it is */
   lift?: number;
+  /** pixels of a view that is no longer needed, to be written over */
+  into?: View["pixels"] | undefined;
 }
-export interface View { pixels: Uint8ClampedArray; width: number; height: number; /** where it lies in the full-size picture */ region: ViewRequest["region"]; sharp: boolean }
+export interface View { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number; /** where it lies in the full-size picture */ region: ViewRequest["region"]; sharp: boolean }
 
 /** A part of a scene at the size it is seen, and its region to render: all of it. */
 type Reduced = Planes & { part: Rectangle };
@@ -219,21 +221,20 @@ export class StackSession {
     const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: r.lift ?? 0, lifts: [0, 0, 0, 0, 0], white: 0, black: 0 }, finish: { contrast: 0, saturation: 0 } };
     const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
     const part = { x, y, width, height }, scale = r.zoom * by, seen = scale < 0.99 ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`) : { ...plain(scene), part };
-    const region = seen.part, pixels = await this.render(seen, tone.field, finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, r.clipped);
+    const region = seen.part, pixels = await this.render(seen, tone.field, finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, r.clipped, r.into);
     if (r.frame !== undefined) tone.release();
     this.seen();
     return { pixels, width: region.width, height: region.height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
   }
 
   /** Rows shared out to all threads, which write into one place. */
-  private async render(scene: Planes, field: ToneField, settings: RenderSettings, region: Rectangle, clipped: boolean): Promise<Uint8ClampedArray> {
+  private async render(scene: Planes, field: ToneField, settings: RenderSettings, region: Rectangle, clipped: boolean, into: View["pixels"] | undefined): Promise<View["pixels"]> {
     const { width, height } = region, bytes = width * height * 4, dst = pool().take(bytes + 64), parts = Math.min(height, pool().threads);
     const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
     const done = await Promise.allSettled(rows.map(([y0, y1]) => pool().run("render", { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped }, { urgent: true, scratch: width * 40 + (1 << 16) })));
     try {
       for (const d of done) if (d.status === "rejected") throw d.reason;
-      const read = await pool().read(dst, bytes);
-      return new Uint8ClampedArray(read.buffer as ArrayBuffer);
+      return new Uint8ClampedArray((await pool().read(dst, bytes, into && new Uint8Array(into.buffer))).buffer);
     } finally { pool().give(dst); }
   }
 
@@ -281,7 +282,7 @@ export class StackSession {
     if (width < 1 || height < 1) return undefined;
     const region = { x, y, width, height }, colours = frameColours(reference);
     const pixels = await pool().run("paintMap", { kind, scene: plain(scene), sources: scene.sources, colours, maps: kind === "sources" || kind === "noise" ? [] : reference.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink: by, region }, { urgent: true });
-    return { pixels: pixels as Uint8ClampedArray, width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: true };
+    return { pixels: pixels as View["pixels"], width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: true };
   }
 
   /** Looks for halos of the present tone and lists them with the merge's own suspects. */

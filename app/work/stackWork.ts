@@ -30,7 +30,7 @@ export async function keepPicture(session: StackSession, shootId: string, stackI
   const region = kept ?? { x: 0, y: 0, ...size }, view = await session.view({ region, zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)), recipe, clipped: false });
   if (!view) return;
   const small = new OffscreenCanvas(view.width, view.height);
-  small.getContext("2d")!.putImageData(new ImageData(view.pixels as Uint8ClampedArray<ArrayBuffer>, view.width, view.height), 0, 0);
+  small.getContext("2d")!.putImageData(new ImageData(view.pixels, view.width, view.height), 0, 0);
   await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx) ?? placing!.rmsPx)) });
 }
 

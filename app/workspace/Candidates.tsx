@@ -56,7 +56,7 @@ function Crop({ view }: { view: View | undefined }) {
     if (!view || !canvas.current) return;
     canvas.current.width = view.width;
     canvas.current.height = view.height;
-    canvas.current.getContext("2d")!.putImageData(new ImageData(view.pixels as Uint8ClampedArray<ArrayBuffer>, view.width, view.height), 0, 0);
+    canvas.current.getContext("2d")!.putImageData(new ImageData(view.pixels, view.width, view.height), 0, 0);
   }, [view]);
   return view ? <canvas ref={canvas} className="h-20 w-full object-contain" /> : <span aria-hidden className="block h-20 bg-raised" />;
 }

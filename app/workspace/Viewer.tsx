@@ -30,6 +30,7 @@ export function Viewer(p: Props) {
   const [split, setSplit] = useState(0.5);
   const shown = useRef<{ after?: Shown; before?: Shown; map?: Shown; stand?: ImageBitmap }>({});
   const latest = useRef({ ...p, box, split });
+  const spent = useRef<{ after?: View["pixels"]; before?: View["pixels"] }>({});
   const asked = useRef({ wanted: 0, at: 0, busy: false });
   const drag = useRef<{ x: number; y: number; cx: number; cy: number; split: boolean } | undefined>(undefined);
   const space = useRef(false), stroke = useRef<[number, number][] | undefined>(undefined);
@@ -83,21 +84,22 @@ export function Viewer(p: Props) {
         const { session, recipe, size, viewport, box: b, clipped, frame, map } = latest.current;
         if (!b.width) continue;
         const base = { region: visible(viewport, size, b), zoom: zoomOf(viewport, size, b), recipe, clipped };
-        // into the canvas that is there already: nothing is made anew while a slider moves
-        const take = async (asking: Promise<View | undefined>, into: Shown | undefined, alpha = false): Promise<Shown | undefined> => {
+        // into the canvas and the pixels that are there already: nothing is made anew while a slider moves
+        const take = async (asking: Promise<View | undefined>, into: Shown | undefined, slot?: "after" | "before", alpha = false): Promise<Shown | undefined> => {
           const v = await asking;
           if (!v) return undefined;
           const { pixels, ...rest } = v, same = into && into.canvas.width === v.width && into.canvas.height === v.height;
           const c = same ? into.canvas : new OffscreenCanvas(v.width, v.height);
-          c.getContext("2d", { alpha, willReadFrequently: true })!.putImageData(new ImageData(pixels as Uint8ClampedArray<ArrayBuffer>, v.width, v.height), 0, 0);
+          c.getContext("2d", { alpha, willReadFrequently: true })!.putImageData(new ImageData(pixels, v.width, v.height), 0, 0);
+          if (slot) spent.current[slot] = pixels;
           return { ...rest, canvas: c };
         };
         const t0 = performance.now();
-        const after = await take(session.view(base), shown.current.after);
+        const after = await take(session.view({ ...base, into: spent.current.after }), shown.current.after, "after");
         if (after) { shown.current.after = after; performance.measure("rhizome:shown", { start: t0, end: performance.now() }); }
         if (frame === undefined) delete shown.current.before;
-        else { const before = await take(session.view({ ...base, frame }), shown.current.before); if (before) shown.current.before = before; }
-        if (map) { const m = await take(session.map(map, base.region), shown.current.map, true); if (m) shown.current.map = m; } else delete shown.current.map;
+        else { const before = await take(session.view({ ...base, frame, into: spent.current.before }), shown.current.before, "before"); if (before) shown.current.before = before; }
+        if (map) { const m = await take(session.map(map, base.region), shown.current.map, undefined, true); if (m) shown.current.map = m; } else delete shown.current.map;
         paint();
         if (canvas.current && after) canvas.current.dataset["shown"] = String(Number(canvas.current.dataset["shown"] ?? 0) + 1);
       }
