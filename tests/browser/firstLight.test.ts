@@ -2,7 +2,7 @@ import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
 import { readMatrixProfile } from "../../codecs/icc";
-import { FRAMES, mean, merged, shownAfter, start, type Running } from "./harness";
+import { demoComplete, FRAMES, mean, merged, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => { r = await start(); });
@@ -15,7 +15,7 @@ test("the demo shoot is there, grouped into its brackets and its sweep", async (
   await r.page.goto(`${r.base}/shoots`);
   await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
   await r.page.getByRole("link", { name: /Quillmoor/ }).click();
-  await rows().first().waitFor();
+  await demoComplete(r.page);
   expect(await rows().count()).toBe(7);
   expect(await rows().nth(0).textContent()).toContain("5 exposures, \u22124 to +4 EV");
   expect(await rows().nth(1).textContent()).toContain("7 exposures, \u22123 to +3 EV");

@@ -32,11 +32,18 @@ export async function startOn(script: string[]): Promise<Running> {
   return { base, page, context, errors, foreign, dir, close: async () => { await context.close(); server.kill(); await rm(dir, { recursive: true, force: true }); } };
 }
 
+/** Waits, on the board of the demo shoot, until all of it is there and in its stacks. */
+export async function demoComplete(page: Page): Promise<void> {
+  await page.getByText("69 frames in 7 stacks").waitFor({ timeout: 90000 });
+  await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(6).waitFor();
+}
+
 /** Opens a stack of the demo shoot by its place on the board, and waits until it is merged. */
 export async function openDemoStack({ page, base }: Running, row: number): Promise<void> {
   await page.goto(`${base}/shoots`);
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
   await page.getByRole("link", { name: /Quillmoor/ }).click();
+  await demoComplete(page);
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(row).locator("a").first().click();
   await merged(page);
 }
