@@ -1,5 +1,4 @@
-import type { Canvas } from "../../core/panorama/projection";
-import { directionAt, toPlane } from "../../core/panorama/projection";
+import { directionAt, type Canvas } from "../../core/panorama/projection";
 import type { View } from "../work/session";
 
 /** Something drawn in space; `raise` sets the height of a relief in shares of its width. */
@@ -62,8 +61,7 @@ export async function showSphere(host: HTMLElement, view: View, canvas: Canvas):
   shape.setAttribute("uv", new three.Float32BufferAttribute(uvs, 2));
   shape.setIndex(faces);
   scene.add(new three.Mesh(shape, new three.MeshBasicMaterial({ map: textureOf(three, view), side: three.DoubleSide })));
-  const ahead = toPlane(canvas.projection, [0, 0, 1]) ? 0 : Math.PI;
-  let lon = ahead, lat = 0, held: { x: number; y: number } | undefined;
+  let lon = 0, lat = 0, held: { x: number; y: number } | undefined;
   const look = (): void => { lat = Math.max(-Math.PI / 2 + 1e-3, Math.min(Math.PI / 2 - 1e-3, lat)); camera.lookAt(Math.sin(lon) * Math.cos(lat), -Math.sin(lat), -Math.cos(lon) * Math.cos(lat)); draw(); };
   const el = host.querySelector("canvas")!, perPx = (): number => (camera.fov * Math.PI) / 180 / Math.max(1, host.clientHeight);
   el.style.cursor = "grab";
@@ -72,7 +70,7 @@ export async function showSphere(host: HTMLElement, view: View, canvas: Canvas):
   el.onpointerup = () => { held = undefined; };
   el.onwheel = (e) => { e.preventDefault(); camera.fov = Math.min(110, Math.max(10, camera.fov * Math.exp(e.deltaY * 0.001))); camera.updateProjectionMatrix(); draw(); };
   const TURNS: Record<string, [number, number]> = { ArrowLeft: [-0.1, 0], ArrowRight: [0.1, 0], ArrowUp: [0, -0.1], ArrowDown: [0, 0.1] };
-  host.onkeydown = (e) => { const t = TURNS[e.key]; if (t) { lon += t[0]; lat += t[1]; } else if (e.key === "Home") { lon = ahead; lat = 0; } else return; e.preventDefault(); e.stopPropagation(); look(); };
+  host.onkeydown = (e) => { const t = TURNS[e.key]; if (t) { lon += t[0]; lat += t[1]; } else if (e.key === "Home") { lon = 0; lat = 0; } else return; e.preventDefault(); e.stopPropagation(); look(); };
   fit();
   look();
   return { raise: () => undefined, close() { host.onkeydown = null; close(); } };
