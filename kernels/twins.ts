@@ -85,11 +85,11 @@ export function renderPixel(rgb: readonly number[], slope: number, offset: numbe
   return [0, 3, 6].map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!).map((x) => curve(Math.min(1, Math.max(0, x))));
 }
 
-/** Bicubic sample (Keys 1981, a = -1/2) of interleaved RGB, edges repeated. */
+/** Bicubic sample (Keys 1981, a = -1/2) of interleaved RGB, edges repeated; places are told apart by 1/1024 px. */
 export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: number): number[] {
   const k = (t: number): number => { const a = Math.abs(t); return a < 1 ? 1.5 * a ** 3 - 2.5 * a ** 2 + 1 : a < 2 ? -0.5 * a ** 3 + 2.5 * a ** 2 - 4 * a + 2 : 0; };
-  const out = [0, 0, 0], ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5);
-  for (let j = -1; j <= 2; j++) for (let i = -1; i <= 2; i++) for (let c = 0; c < 3; c++) out[c]! += k(x - 0.5 - ix - i) * k(y - 0.5 - iy - j) * rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!;
+  const out = [0, 0, 0], ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5), fine = (v: number): number => Math.floor(v * 1024 + 0.5) / 1024, fx = fine(x - 0.5 - ix), fy = fine(y - 0.5 - iy);
+  for (let j = -1; j <= 2; j++) for (let i = -1; i <= 2; i++) for (let c = 0; c < 3; c++) out[c]! += k(fx - i) * k(fy - j) * rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!;
   return out;
 }
 

@@ -121,19 +121,11 @@ export function foldScratch(width: number, sampleType: SampleType): number {
   return 3 * (sampleType === "u16" ? 65536 : 256) * 4 + width * 24 + (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
 }
 
-/** The votes of a row's pixels left .. left + width, bilinear; false where nothing moved in them. */
-export function ghostVotes(heap: Heap, g: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
-  const out = heap.f32(dst, width);
-  const gy = Math.max(0, Math.min(g.height - 1.001, (y + 0.5) / g.scale - 0.5)), y0 = Math.floor(gy), fy = gy - y0;
-  const a = y0 * g.width, b = Math.min(g.height - 1, y0 + 1) * g.width;
-  let moved = false;
-  const first = Math.max(0, Math.floor((left + 0.5) / g.scale - 0.5)), last = Math.min(g.width - 1, Math.ceil((left + width) / g.scale));
-  for (let i = first; i <= last && !moved; i++) moved = g.votes[a + i]! < 255 || g.votes[b + i]! < 255;
-  if (!moved) return false;
-  for (let x = 0; x < width; x++) {
-    const gx = Math.max(0, Math.min(g.width - 1.001, (left + x + 0.5) / g.scale - 0.5)), x0 = Math.floor(gx), fx = gx - x0, x1 = Math.min(g.width - 1, x0 + 1);
-    const t = g.votes[a + x0]! * (1 - fx) + g.votes[a + x1]! * fx, u = g.votes[b + x0]! * (1 - fx) + g.votes[b + x1]! * fx;
-    out[x] = (t + (u - t) * fy) / 255;
-  }
-  return true;
+/** The votes of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */
+export function ghostVotes(heap: Heap, { votes, width: gw, height: gh, scale }: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
+  const gy = Math.max(0, Math.min(gh - 1.001, (y + 0.5) / scale - 0.5)), y0 = Math.floor(gy), mark = heap.mark();
+  const a = heap.putBytes(votes.subarray(y0 * gw, (y0 + 1) * gw)), b = heap.putBytes(votes.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw));
+  const moved = heap.k.voteRow(a, b, gw, gy - y0, left, width, scale, dst) > 0;
+  heap.release(mark);
+  return moved;
 }

@@ -51,6 +51,14 @@ export function degreesApart(a: Matrix3, b: Matrix3): number {
   return (Math.acos(Math.min(1, Math.max(-1, (trace - 1) / 2))) * 180) / Math.PI;
 }
 
+/** The turn that carries the pair of unit directions p1, p2 to q1, q2, their middle and their plane held exactly (Black 1964). */
+export function turnOfTwo(p1: Vector, p2: Vector, q1: Vector, q2: Vector): number[] {
+  const axes = (a: Vector, b: Vector): [Vector, Vector, Vector] => { const m = unit([a[0] + b[0], a[1] + b[1], a[2] + b[2]]), n = unit(cross(a, b)); return [m, n, cross(m, n)]; };
+  const [p, q] = [axes(p1, p2), axes(q1, q2)], out: number[] = [];
+  for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) out.push(q[0][r]! * p[0][c]! + q[1][r]! * p[1][c]! + q[2][r]! * p[2][c]!);
+  return out;
+}
+
 /**
  * The turn that best carries directions p to q, least squares (Horn, "Closed-form solution of absolute orientation using
  * unit quaternions", 1987; the largest eigenvector by shifted power iteration).

@@ -1,23 +1,12 @@
 import { random } from "../simulate/random";
+import { cutCost } from "./cutCost";
 import { minimumCut } from "./maxFlow";
-
-/** What a cut costs: capacities from the source's side to the sink's. */
-function cost(w: number, h: number, t: Float32Array, r: Float32Array, d: Float32Array, side: ArrayLike<number>): number {
-  let s = 0;
-  for (let i = 0; i < w * h; i++) {
-    if (t[i]! > 0 && !side[i]) s += t[i]!;
-    if (t[i]! < 0 && side[i]) s -= t[i]!;
-    if (i % w < w - 1 && side[i] !== side[i + 1]) s += r[i]!;
-    if (i + w < w * h && side[i] !== side[i + w]) s += d[i]!;
-  }
-  return s;
-}
 
 test.each([1, 2, 3, 4, 5, 6])("no other cut of a small grid is cheaper, seed %i", (seed) => {
   const rnd = random(seed), w = 4, h = 3, n = w * h, t = Float32Array.from({ length: n }, () => Math.round((rnd() - 0.5) * 20)), r = Float32Array.from({ length: n }, () => Math.round(rnd() * 8)), d = Float32Array.from({ length: n }, () => Math.round(rnd() * 8));
   let least = Infinity;
-  for (let m = 0; m < 2 ** n; m++) least = Math.min(least, cost(w, h, t, r, d, Array.from({ length: n }, (_, i) => (m >> i) & 1)));
-  expect(cost(w, h, t, r, d, minimumCut(w, h, t, r, d))).toBeCloseTo(least, 4);
+  for (let m = 0; m < 2 ** n; m++) least = Math.min(least, cutCost(w, h, t, r, d, Array.from({ length: n }, (_, i) => (m >> i) & 1)));
+  expect(cutCost(w, h, t, r, d, minimumCut(w, h, t, r, d))).toBeCloseTo(least, 4);
 });
 
 test("a cut runs along the cheap column, however large the grid", () => {

@@ -1,7 +1,7 @@
 import { apply } from "../raster/matrix3";
+import { bandedCut } from "./bandedCut";
 import { seen, type Camera, type Vector } from "./camera";
 import { falloff, type Light } from "./light";
-import { minimumCut } from "./maxFlow";
 import { directionAt, shrunk, type Canvas } from "./projection";
 
 /** Which frame each cell of the canvas is taken from, by its place plus 1; 0 where none is. */
@@ -64,7 +64,7 @@ function join(w: number, h: number, labels: Uint8Array, colour: Float32Array, ce
       if (i % bw < bw - 1 && touch(i + 1)) right[i] = differ(at(i + 1)) + LENGTH;
       if (i + bw < bw * bh && touch(i + bw)) down[i] = differ(at(i + bw)) + LENGTH;
     }
-    const side = minimumCut(bw, bh, terminal, right, down);
+    const side = bandedCut(bw, bh, terminal, right, down);
     for (let i = 0; i < bw * bh; i++) {
       const k = at(i);
       if (both(k) && !side[i]) take(k);

@@ -26,7 +26,8 @@ export function project(m: Matrix3, x: number, y: number): [number, number] {
 
 /** Maps a colour or a vector. */
 export function apply(m: Matrix3, v: readonly number[]): [number, number, number] {
-  return [0, 3, 6].map((r) => m[r]! * v[0]! + m[r + 1]! * v[1]! + m[r + 2]! * v[2]!) as [number, number, number];
+  const x = v[0]!, y = v[1]!, z = v[2]!;
+  return [m[0]! * x + m[1]! * y + m[2]! * z, m[3]! * x + m[4]! * y + m[5]! * z, m[6]! * x + m[7]! * y + m[8]! * z];
 }
 
 /** The same mapping when both pictures are `scale` times as large. */

@@ -1,4 +1,4 @@
-export { linearise, erodeValidity, resampleBicubic, warpRow, worthwhileRuns, foldRow, finaliseRadiance } from "./merge";
+export { linearise, erodeValidity, resampleBicubic, warpRow, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, normalEquations, similarityEquations } from "./register";

@@ -48,21 +48,31 @@ export function erodeValidity(tile: usize, w: i32, rows: i32): void {
   }
 }
 
-/** Catmull-Rom weights of the four taps around fraction t (Keys 1981, a = -1/2), by Horner's rule over all four at once. */
-// @ts-ignore: decorator
-@inline
-function taps(t: f32): v128 {
-  const v = f32x4.splat(t);
-  return f32x4.add(f32x4(0, 1, 0, 0), f32x4.mul(v, f32x4.add(f32x4(-0.5, 0, 0.5, 0), f32x4.mul(v, f32x4.add(f32x4(1, -2.5, 2, -0.5), f32x4.mul(v, f32x4(-0.5, 1.5, -1.5, 0.5)))))));
+/** Fractions of a pixel that resampling tells apart: a table of weights that stays in the first-level cache. */
+const FRACTIONS = 1024;
+/** Catmull-Rom weights of the four taps around each fraction (Keys 1981, a = -1/2), four floats each. */
+const TAPS = memory.data((FRACTIONS + 1) * 16, 16);
+for (let i = 0; i <= FRACTIONS; i++) {
+  const t = f32x4.splat(<f32>i / <f32>FRACTIONS);
+  v128.store(TAPS + (<usize>i << 4), f32x4.add(f32x4(0, 1, 0, 0), f32x4.mul(t, f32x4.add(f32x4(-0.5, 0, 0.5, 0), f32x4.mul(t, f32x4.add(f32x4(1, -2.5, 2, -0.5), f32x4.mul(t, f32x4(-0.5, 1.5, -1.5, 0.5))))))));
 }
 // @ts-ignore: decorator
 @inline
-function lane(w: v128, i: i32): v128 {
-  return i == 0 ? v128.shuffle<f32>(w, w, 0, 0, 0, 0) : i == 1 ? v128.shuffle<f32>(w, w, 1, 1, 1, 1) : i == 2 ? v128.shuffle<f32>(w, w, 2, 2, 2, 2) : v128.shuffle<f32>(w, w, 3, 3, 3, 3);
+function taps(t: f32): usize { return TAPS + (<usize><i32>(t * <f32>FRACTIONS + 0.5) << 4); }
+
+/** The sum of 4 x 4 samples (16 bytes each) from `a` on, rows `stride` apart, under the weights of two fractions. */
+// @ts-ignore: decorator
+@inline
+function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
+  const x = taps(across), y = taps(along), b = a + stride, c = b + stride, d = c + stride;
+  const w0 = v128.load32_splat(x), w1 = v128.load32_splat(x, 4), w2 = v128.load32_splat(x, 8), w3 = v128.load32_splat(x, 12);
+  return f32x4.add(
+    f32x4.add(f32x4.mul(line(a, w0, w1, w2, w3), v128.load32_splat(y)), f32x4.mul(line(b, w0, w1, w2, w3), v128.load32_splat(y, 4))),
+    f32x4.add(f32x4.mul(line(c, w0, w1, w2, w3), v128.load32_splat(y, 8)), f32x4.mul(line(d, w0, w1, w2, w3), v128.load32_splat(y, 12))));
 }
 // @ts-ignore: decorator
 @inline
-function cubic(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+function line(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
   return f32x4.add(f32x4.add(f32x4.mul(v128.load(p), w0), f32x4.mul(v128.load(p, 16), w1)), f32x4.add(f32x4.mul(v128.load(p, 32), w2), f32x4.mul(v128.load(p, 48), w3)));
 }
 
@@ -96,11 +106,7 @@ export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i3
       v128.store(dst, v128.shuffle<f32>(v128.load(b, 16), v, 0, 1, 2, 7));
       continue;
     }
-    const wx = taps(<f32>(sx - fx)), wy = taps(<f32>(sy - fy));
-    const w0 = lane(wx, 0), w1 = lane(wx, 1), w2 = lane(wx, 2), w3 = lane(wx, 3);
-    const sum = f32x4.add(
-      f32x4.add(f32x4.mul(cubic(a, w0, w1, w2, w3), lane(wy, 0)), f32x4.mul(cubic(b, w0, w1, w2, w3), lane(wy, 1))),
-      f32x4.add(f32x4.mul(cubic(c, w0, w1, w2, w3), lane(wy, 2)), f32x4.mul(cubic(d, w0, w1, w2, w3), lane(wy, 3))));
+    const sum = cubic(a, stride, <f32>(sx - fx), <f32>(sy - fy));
     v128.store(dst, v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7));
   }
 }
@@ -121,12 +127,8 @@ export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH:
       const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>(i - start) + 0.5))), px = f32x4.extract_lane(here, 0) - 0.5, py = f32x4.extract_lane(here, 1) - 0.5;
       const sx = max<f32>(-0.5, min<f32>(right, px)), sy = max<f32>(-0.5, min<f32>(bottom, py)), fx = floor<f32>(sx), fy = floor<f32>(sy);
       const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
-      const b = a + stride, c = b + stride, d = c + stride;
-      const wx = taps(sx - fx), wy = taps(sy - fy), w0 = lane(wx, 0), w1 = lane(wx, 1), w2 = lane(wx, 2), w3 = lane(wx, 3);
-      const sum = f32x4.add(
-        f32x4.add(f32x4.mul(cubic(a, w0, w1, w2, w3), lane(wy, 0)), f32x4.mul(cubic(b, w0, w1, w2, w3), lane(wy, 1))),
-        f32x4.add(f32x4.mul(cubic(c, w0, w1, w2, w3), lane(wy, 2)), f32x4.mul(cubic(d, w0, w1, w2, w3), lane(wy, 3))));
-      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), lane(here, 2))), o = dst + (<usize>i << 2);
+      const sum = cubic(a, stride, sx - fx, sy - fy);
+      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2)))), o = dst + (<usize>i << 2);
       v128.store32_lane(o, root, 0); v128.store32_lane(o + planes, root, 1); v128.store32_lane(o + 2 * planes, root, 2);
       let share: f32 = 0;
       if (px == sx && py == sy) {
@@ -221,4 +223,24 @@ export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): vo
     v128.store(p + plane, f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5)));
     v128.store(p + 2 * plane, f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8)));
   }
+}
+
+/**
+ * Votes of px left .. left + n of a row, from bytes on a grid of `scale` px: bilinear between the grid's rows `a` and `b`
+ * of gw cells, the second at share `fy`. Returns 0, with nothing written, if all cells they lie between are 255.
+ */
+export function voteRow(a: usize, b: usize, gw: i32, fy: f32, left: i32, n: i32, scale: f64, dst: usize): i32 {
+  const per = 1 / scale, most = <f64>gw - 1.001;
+  const first = max(0, <i32>floor((<f64>left + 0.5) * per - 0.5)), last = min(gw - 1, <i32>ceil(<f64>(left + n) * per));
+  let moved = false;
+  for (let i = first; i <= last && !moved; i++) moved = load<u8>(a + <usize>i) < 255 || load<u8>(b + <usize>i) < 255;
+  if (!moved) return 0;
+  for (let i = 0; i < n; i++, dst += 4) {
+    const gx = max<f64>(0, min<f64>(most, (<f64>(left + i) + 0.5) * per - 0.5)), x = floor(gx), fx = <f32>(gx - x);
+    const p = <usize>x, q = <usize>min(gw - 1, <i32>x + 1);
+    const a0 = <f32>load<u8>(a + p), b0 = <f32>load<u8>(b + p);
+    const t = a0 + (<f32>load<u8>(a + q) - a0) * fx, u = b0 + (<f32>load<u8>(b + q) - b0) * fx;
+    store<f32>(dst, (t + (u - t) * fy) * <f32>(1.0 / 255.0));
+  }
+  return 1;
 }

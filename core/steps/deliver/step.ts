@@ -17,7 +17,7 @@ const renderScratch = (width: number): number => width * 32 + (1 << 16);
 
 /** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
 export const deliverStep = defineStep({
-  settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "deflate", longEdge: 0, creator: "", copyright: "" } },
+  settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "lzw", longEdge: 0, creator: "", copyright: "" } },
   plan(frames, settings, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink);
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;

@@ -12,7 +12,7 @@ import type { Placing } from "./placing";
 /** Pixels of a stripe that are blended at once: their sums and a frame's part take about 50 bytes each. */
 const STRIPE_PX = 5e6;
 /** Frames kept decoded while neighbouring stripes may ask for them again, bytes. */
-const KEPT = 300e6;
+const KEPT = 200e6;
 
 /**
  * Joins the placed frames at 1/shrink of their size, stripe by stripe across the canvas: a stripe's memory does not
@@ -36,7 +36,8 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
     const h = await asking;
     sizes.set(i, h.width * h.height * 3 * (h.type === "u8" ? 1 : h.type === "u16" ? 2 : 4));
     for (const [k, p] of kept) {
-      if (k === i || [...kept.keys()].reduce((s, q) => s + (sizes.get(q) ?? 0), 0) <= KEPT) break;
+      // the one that is laid down and the one that is read meanwhile stay
+      if (k === i || kept.size <= 2 || [...kept.keys()].reduce((s, q) => s + (sizes.get(q) ?? 0), 0) <= KEPT) break;
       kept.delete(k);
       work.give((await p).ptr);
     }
@@ -46,13 +47,19 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
     await work.run("put", { ptr: map, bytes: labels.of }, on);
     const unit = 2 ** LEVELS, across = Math.max(unit, Math.floor(STRIPE_PX / height / unit) * unit), starts = Array.from({ length: Math.ceil(width / across) }, (_, i) => i * across);
     let done = 0, matrix: number[] = [];
-    for (const x0 of starts) {
+    const stripes = starts.map((x0) => {
       const x1 = Math.min(width, x0 + across), left = canvas.closed || x0 > 0 ? x0 - MARGIN : 0, right = canvas.closed || x1 < width ? x1 + MARGIN : x1, bounds = { x: left, y: 0, width: right - left, height };
+      return { x0, x1, right, bounds, parts: placing.cameras.flatMap((c, place) => { const camera = c && scaled(c), piece = camera && pieceOf(camera, canvas, bounds, labels, place); return camera && piece && piece.width > 0 && piece.height > 0 ? [{ place, camera, piece }] : []; }) };
+    });
+    const asked = stripes.flatMap(({ parts }) => parts.map(({ place }) => place));
+    let at = 0;
+    for (const { x0, x1, right, bounds, parts } of stripes) {
       const shape = stripeShape(bounds), sums = [0, 1, 2, 3].map(() => take(shape.bytes)) as Stripe["sums"], stripe: Stripe = { ...bounds, sums };
       for (const s of sums) await Promise.all(rowsOf(shape.bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: s + a, bytes: b - a }, on)));
-      const parts = placing.cameras.flatMap((c, place) => { const piece = c && pieceOf(scaled(c), canvas, bounds, labels, place); return c && piece && piece.width > 0 && piece.height > 0 ? [{ place, camera: scaled(c), piece }] : []; });
       for (const { place, camera, piece } of parts) {
-        const frame = await read(place), own = pyramidShape(piece.width, piece.height, LEVELS);
+        const frame = await read(place), own = pyramidShape(piece.width, piece.height, LEVELS), next = asked[++at];
+        // read while this one is laid down
+        if (next !== undefined && next !== place) read(next).catch(() => undefined);
         matrix = matrix.length ? matrix : frame.matrix;
         const apart = planeBytesOf(piece.width, piece.height), whole = take(apart * 4), planes = [0, 1, 2, 3].map((c) => whole + c * apart), mask = take(own.bytes);
         const input = { frame, camera: { ...camera, width: frame.width, height: frame.height }, canvas, light, place, stripe: bounds, piece, planes, labels: { ptr: map, width: labels.width, height: labels.height } };
