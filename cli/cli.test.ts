@@ -98,6 +98,30 @@ test("merge --as panorama places the ridge's frames, names one that belongs else
   expect(Buffer.compare(await readFile(a!), await readFile(b!))).toBe(0);
 });
 
+test("a panorama's borders: cut off, left empty with alpha, filled, or bent away", async () => {
+  const vips = await Vips({ dynamicLibraries: [] }), made = async (mode: string, ending: string): Promise<{ image: Vips.Image; report: { suspects: { kind: string }[]; warnings: unknown[] } }> => {
+    const file = join(dir, `${mode}.${ending}`), report = join(dir, `${mode}.json`), { code, err } = await run("merge", ...frames(433, 3), "--as", "panorama", "--set", "panorama.width=900", "--set", `edges.mode=${mode}`, "--depth", "16", "--out", file, "--report", report);
+    expect([code, err]).toEqual([0, ""]);
+    return { image: vips.Image.newFromBuffer(await readFile(file)), report: JSON.parse(await readFile(report, "utf8")) as { suspects: { kind: string }[]; warnings: unknown[] } };
+  };
+  const black = (im: Vips.Image): number => im.extractBand(1).lessEq(64).avg() / 255;
+  const crop = await made("crop", "png"), keep = await made("keep", "tif"), extend = await made("extend", "png"), rectangle = await made("rectangle", "png");
+  expect([crop, extend, rectangle].map(({ image }) => image.bands)).toEqual([3, 3, 3]);
+  expect(keep.image.bands).toBe(4);
+  const alpha = keep.image.extractBand(3);
+  expect([alpha.min(), alpha.max()]).toEqual([0, 65535]);
+  // alpha tells just what is empty
+  expect(Math.abs(black(keep.image) - alpha.equal(0).avg() / 255)).toBeLessThan(0.01);
+  expect(black(keep.image)).toBeGreaterThan(0.01);
+  for (const { image } of [crop, extend, rectangle]) expect(black(image)).toBeLessThan(2e-4);
+  expect([extend.image.width, extend.image.height]).toEqual([keep.image.width, keep.image.height]);
+  expect(crop.image.width * crop.image.height).toBeLessThan(rectangle.image.width * rectangle.image.height);
+  expect(extend.report.suspects.some((s) => s.kind === "filled")).toBe(true);
+  expect([crop, rectangle].flatMap(({ report }) => report.suspects.filter((s) => s.kind === "filled"))).toEqual([]);
+  expect(rectangle.report.warnings).toEqual([]);
+  expect(await run("merge", ...bedroom, "--as", "bracket", "--set", "edges.mode=extend", "--out", join(dir, "no.jpg"))).toMatchObject({ code: 2, err: expect.stringMatching(/^rhizome: recipe-invalid/) as string });
+}, 120000);
+
 test("frames that do not overlap make no panorama, and say so", async () => {
   const { code, err } = await run("merge", frames(412, 1)[0]!, bedroom[1]!, "--as", "panorama", "--out", join(dir, "none.jpg"));
   expect(code).toBe(1);

@@ -24,6 +24,8 @@ export interface Caption { creator: string; copyright: string; /** files' names,
 export interface EncodeInput {
   samples: Samples;
   width: number; height: number; format: OutputFormat; space: SpaceId;
+  /** how far each pixel is covered, 0 to 255; TIFF and PNG carry it */
+  alpha?: Uint8Array;
   /** samples hold light itself, without the space's curve */
   linear: boolean;
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */

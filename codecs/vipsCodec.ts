@@ -147,13 +147,18 @@ export function vipsCodec(vips: Engine): VipsCodec {
       const { samples, width, height, format, metadataFrom: from, caption } = input;
       const type = samples instanceof Float32Array ? vips.BandFormat.float : samples instanceof Uint16Array ? vips.BandFormat.ushort : vips.BandFormat.uchar;
       const image = vips.Image.newFromMemory(samples, width, height, 3, type);
-      const tagged = image.copy({ interpretation: type === vips.BandFormat.float ? "scrgb" : type === vips.BandFormat.ushort ? "rgb16" : "srgb" });
+      let tagged = image.copy({ interpretation: type === vips.BandFormat.float ? "scrgb" : type === vips.BandFormat.ushort ? "rgb16" : "srgb" });
       image.delete();
       try {
         tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
         const origin = from && metadataOf(vips, from);
         if (origin) carryExif(origin, tagged, caption);
         if (caption) tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
+        if (input.alpha && (format === "png" || format === "tif")) {
+          const bytes = vips.Image.newFromMemory(input.alpha, width, height, 1, vips.BandFormat.uchar), scaled = type === vips.BandFormat.uchar ? bytes : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0), alpha = scaled.cast(type), joined = tagged.bandjoin(alpha);
+          for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
+          tagged = joined;
+        }
         if (format === "jpg") return tagged.jpegsaveBuffer({ Q: input.quality, optimize_coding: true, subsample_mode: input.chroma === "full" ? "off" : "on" });
         if (format === "png") return tagged.pngsaveBuffer({ compression: 6, bitdepth: type === vips.BandFormat.ushort ? 16 : 8 });
         if (format === "hdr") {

@@ -1,6 +1,6 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
 import { alignFocus, alignStep, overAll, type Aligned } from "../core/steps/align/step";
-import { deliverStep, pixelKind } from "../core/steps/deliver/step";
+import { coverageOf, deliverStep, pixelKind } from "../core/steps/deliver/step";
 import { commonArea, edgesStep } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
@@ -38,13 +38,14 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
   const made = await (recipe.kind === "panorama" ? makePanorama : makeBracket)(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
   const t3 = now();
-  let picture: { dst: number; width: number; height: number }, suspects: Suspect[];
+  let picture: { dst: number; width: number; height: number }, suspects: Suspect[], coverage: number | undefined;
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
       suspects = ranked([...made.suspects, ...(await pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: made.scene.width / made.scene.grid.width }, { scratch: 1 << 16, ...on }))]);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
       picture = await deliverStep.run(pool, made.scene, made.region, tone, render, recipe.deliver, { progress: span(0.7, 0.9), ...on });
+      if (made.placing && recipe.edges.mode === "keep" && ["tif", "png"].includes(recipe.deliver.format)) coverage = await coverageOf(pool, made.scene, made.region, picture, on).catch(async (e: unknown) => { await pool.idle(); pool.give(picture.dst); throw e; });
     } finally { await pool.idle(); tone.release(); }
   } finally { await pool.idle(); made.scene.release(); }
   const t4 = now(), { dst, width, height } = picture;
@@ -52,7 +53,7 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
   try {
     const { format, space, depth, quality, chroma, compression, creator, copyright } = recipe.deliver, kind = pixelKind(recipe.deliver);
     const file = await pool.run("encode", {
-      ptr: dst, width, height, kind: kind === "rgba8" ? "rgb8" : kind, format,
+      ptr: dst, width, height, kind: kind === "rgba8" ? "rgb8" : kind, format, ...(coverage === undefined ? {} : { coverage }),
       space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
       caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: made.evs, ...options.marks, ...(made.placing ? onSphere(made.placing.canvas, made.region, width) : {}) },
     }, on);
@@ -62,7 +63,7 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
       file, width, height, suspects, ...(made.aligned ? { aligned: overAll(all, frames, made.aligned) } : {}), ...(made.placing ? { panorama: { placing: made.placing, region: made.region } } : {}),
       timingsMs: { decode: made.readAt - t0, align: made.alignedAt - made.readAt, merge: t3 - made.alignedAt, tone: t4 - t3, encode: t5 - t4, total: t5 - t0 },
     };
-  } finally { await pool.idle(); pool.give(dst); }
+  } finally { await pool.idle(); pool.give(dst); if (coverage !== undefined) pool.give(coverage); }
 }
 
 /** How a delivered picture of this width lies on its whole sphere, if it is equirectangular. */
@@ -104,7 +105,7 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
 async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now }: DeliverOptions): Promise<Made> {
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
   const located = await locateFrames(pool, frames, held, shrink, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }).finally(() => { for (const h of held) pool.give(h.ptr); });
-  const placing = await composePanorama(pool, frames, located, recipe.panorama, on), alignedAt = now();
-  const scene = await panoramaStep.run(pool, { frames, placing, canvas: placing.canvas, shrink: 1 }, recipe.panorama, { progress: (share, doing) => progress(0.4 + 0.6 * share, doing), ...on });
-  return { scene, region: edgesStep.run(recipe.edges, scene, placing.labels), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: [], readAt, alignedAt };
+  const placing = await composePanorama(pool, frames, located, recipe, on), alignedAt = now();
+  const scene = await panoramaStep.run(pool, { frames, placing, canvas: placing.canvas, shrink: 1, fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + 0.6 * share, doing), ...on });
+  return { scene, region: edgesStep.run(recipe.edges, scene, placing.labels, placing.canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: placing.suspects, readAt, alignedAt };
 }

@@ -9,7 +9,7 @@ import type { FileSource } from "./worker/tasks";
 export interface NestableFrame extends StackFrame { merged?: { frames: NestableFrame[]; recipe: Recipe } }
 
 /** A member's result as a frame of another stack is light itself, untoned and as large as it is. */
-const asLight = (recipe: Recipe): Recipe => ({ ...recipe, tone: { ...recipe.tone, operator: "none", lifts: recipe.tone.lifts.map(() => 0), white: 0, black: 0, exposure: 0 }, finish: { contrast: 0, saturation: 0 }, edges: { mode: "keep" }, deliver: { ...recipe.deliver, format: "exr", depth: "16", space: "linear", longEdge: 0 } });
+const asLight = (recipe: Recipe): Recipe => ({ ...recipe, tone: { ...recipe.tone, operator: "none", lifts: recipe.tone.lifts.map(() => 0), white: 0, black: 0, exposure: 0 }, finish: { contrast: 0, saturation: 0 }, edges: { ...recipe.edges, mode: "keep" }, deliver: { ...recipe.deliver, format: "exr", depth: "16", space: "linear", longEdge: 0 } });
 
 /**
  * Merges the members of a nested stack, so that their results can be read as its frames; those made before are taken from

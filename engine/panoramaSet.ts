@@ -21,10 +21,10 @@ export class PanoramaSet {
     const held = await this.set.read(frames, shrink, { progress: (s, doing) => progress(s * 0.3, doing), ...on });
     if (this.located?.key !== key) this.located = { key, value: await locateFrames(this.pool, frames, held, shrink, { progress: (s, doing) => progress(0.3 + s * 0.4, doing), ...on }) };
     progress(0.75, "Evening light, finding seams");
-    const placing = await composePanorama(this.pool, frames, this.located.value, recipe.panorama, on);
+    const placing = await composePanorama(this.pool, frames, this.located.value, recipe, on);
     // a picture of many frames is shown as large as one frame would be
     const more = Math.max(1, Math.ceil(Math.sqrt((placing.canvas.width * placing.canvas.height) / shrink ** 2 / 4e6))), by = shrink * more;
-    const scene = await panoramaStep.run(this.pool, { frames, placing, canvas: placing.canvas, shrink: by, ...(more === 1 ? { held } : {}) }, recipe.panorama, { progress: (s, doing) => progress(0.8 + s * 0.2, doing), ...on });
+    const scene = await panoramaStep.run(this.pool, { frames, placing, canvas: placing.canvas, shrink: by, fill: recipe.edges.mode === "extend", ...(more === 1 ? { held } : {}) }, recipe.panorama, { progress: (s, doing) => progress(0.8 + s * 0.2, doing), ...on });
     try {
       const sources = this.pool.take(scene.width * scene.height), n = scene.width * scene.height;
       const whole: Scene = { ...scene, sources, release: () => { scene.release(); this.pool.give(sources); } };

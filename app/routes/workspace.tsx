@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "reac
 import { useFetcher, useNavigate } from "react-router";
 import { apply } from "../../core/raster/matrix3";
 import { transpose } from "../../core/panorama/camera";
-import { directionAt, toPlane } from "../../core/panorama/projection";
+import { directionAt, pixelOf } from "../../core/panorama/projection";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
@@ -123,7 +123,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const plateArea = plate !== undefined && s.placing?.cameras[plate] ? seenFrom(s.placing.cameras[plate], s.placing.canvas).map((points): Area => ({ shape: "outline", radius: 0, points: points.map(([x, y]) => [x / s.size.width, y / s.size.height]) })) : [];
   const guideLines = useMemo(() => {
     const { placing, size } = s;
-    return placing && open === "panorama" ? recipe.panorama.guides.flatMap((g): [number, number][][] => { const ends = [g.from, g.to].map((d) => toPlane(placing.canvas.projection, apply(placing.turned, d))); return ends[0] && ends[1] ? [ends.map((p): [number, number] => [(placing.canvas.centreX + p![0] * placing.canvas.pxPerRadian) / size.width, (placing.canvas.centreY + p![1] * placing.canvas.pxPerRadian) / size.height])] : []; }) : [];
+    return placing && open === "panorama" ? recipe.panorama.guides.flatMap((g): [number, number][][] => { const ends = [g.from, g.to].map((d) => pixelOf(placing.canvas, apply(placing.turned, d))); return ends[0] && ends[1] ? [ends.map((p): [number, number] => [p![0] / size.width, p![1] / size.height])] : []; }) : [];
   }, [s.placing, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
   const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
@@ -137,7 +137,11 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   };
   const walk = (by: number): void => { if (s.suspects.length) goTo(((suspect ?? (by > 0 ? -1 : 0)) + by + s.suspects.length) % s.suspects.length); };
   const accept = (at: Suspect): void => void fetcher.submit({ intent: "accept", key: suspectKey(at) } as never, { method: "post", encType: "application/json" });
-  const mend = (at: Suspect): void => { const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 }); };
+  const mend = (at: Suspect): void => {
+    // where nothing is given to a frame by hand, the step that made it is opened
+    if (recipe.kind === "panorama") { setOpen(at.kind === "filled" ? "edges" : "panorama"); return; }
+    const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
+  };
   const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "level" || d === "plumb" ? "panorama" : "ghosts"); };
   const give = (frame: string, to: Area): void => {
     const name = frames.find((f) => f.id === frame)?.info.name ?? "";

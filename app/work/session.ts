@@ -13,7 +13,7 @@ import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
-import { commonArea, edgesStep } from "../../core/steps/edges/step";
+import { commonArea, edgesKey, edgesStep } from "../../core/steps/edges/step";
 import { panoramaStep } from "../../core/steps/panorama/step";
 import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
@@ -105,9 +105,9 @@ export class StackSession {
 
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
-    const key = JSON.stringify(recipe.kind === "panorama" ? [recipe.frames, recipe.panorama] : [recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
+    const key = JSON.stringify(recipe.kind === "panorama" ? [recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
     const { placing, aligned, size } = this.state;
-    if (placing) this.set({ kept: edgesStep.run(recipe.edges, size, placing.labels) });
+    if (placing) this.set({ kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed) });
     else if (recipe.kind === "focus" && aligned) this.set({ kept: commonArea(recipe.edges, aligned.frames, size.width, size.height) });
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
@@ -190,17 +190,18 @@ export class StackSession {
     await pool().idle();
     this.releaseScenes();
     if (this.closed || signal.aborted) { scene.release(); return; }
+    this.mergeSuspects = placing.suspects;
     this.scenes = { preview: scene, ...(shrink === 1 ? { full: scene } : {}) };
     this.used = frames.map((_, i) => ({ fromReference: [...IDENTITY], ev: i, residualPx: placing.rmsPx[i]!, movedPx: 0, used: placing.cameras[i] !== undefined }));
     const { width, height } = placing.canvas, size = { width, height };
     this.set({
-      phase: "ready", doing: "", share: 1, size, placing, kept: edgesStep.run(recipe.edges, size, placing.labels), statistics: joined.statistics, suspects: [], shares: this.frames.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
+      phase: "ready", doing: "", share: 1, size, placing, kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed), statistics: joined.statistics, suspects: ranked(placing.suspects), shares: this.frames.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
       facts: panoramaStep.evidence(placing, recipe.panorama), preview: { width: scene.width, height: scene.height, shrink }, fullReady: Boolean(this.scenes.full),
     });
     if (this.scenes.full) return;
     await this.firstView;
     if (this.closed || signal.aborted) return;
-    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: 1 }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
+    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: 1, fill: recipe.edges.mode === "extend" }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
     if (this.closed || signal.aborted) { full.release(); return; }
     this.scenes.full = full;
     delete this.state.fullShare;

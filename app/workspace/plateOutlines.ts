@@ -1,10 +1,10 @@
 import { worldRay, type Camera } from "../../core/panorama/camera";
-import { toPlane, type Canvas } from "../../core/panorama/projection";
+import { pixelOf, type Canvas } from "../../core/panorama/projection";
 
 /** A frame's outline on the canvas, in px: one line, or two where it goes over the end of a full turn. */
 export function seenFrom(c: Camera, canvas: Canvas): [number, number][][] {
   const edge = (t: number): [number, number] => { const s = t % 1; return t < 1 ? [s, 0] : t < 2 ? [1, s] : t < 3 ? [1 - s, 1] : [0, 1 - s]; };
-  const points = Array.from({ length: 48 }, (_, i) => { const [x, y] = edge(i / 12), p = toPlane(canvas.projection, worldRay(c, x * c.width, y * c.height)); return p && ([p[0] * canvas.pxPerRadian + canvas.centreX, p[1] * canvas.pxPerRadian + canvas.centreY] as [number, number]); }).filter((p) => p !== undefined);
+  const points = Array.from({ length: 48 }, (_, i) => { const [x, y] = edge(i / 12); return pixelOf(canvas, worldRay(c, x * c.width, y * c.height)); }).filter((p) => p !== undefined);
   const turn = 2 * Math.PI * canvas.pxPerRadian;
   if (!canvas.closed || Math.max(...points.map((p) => p[0])) - Math.min(...points.map((p) => p[0])) < turn / 2) return [points];
   // drawn at either end, each running out of the picture

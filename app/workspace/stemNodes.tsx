@@ -1,5 +1,6 @@
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
+import type { Rectangle } from "../../core/panorama/largestRectangle";
 import type { Projection } from "../../core/panorama/projection";
 import { deliveredSize } from "../../core/steps/deliver/step";
 import { AS_SHOT } from "../../core/colour/whiteBalance";
@@ -155,8 +156,13 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "edges", title: "Edges", state: isReady ? "done" : "fresh",
-      sentence: r.edges.mode === "crop" ? `Cropped to ${r.kind === "focus" ? "what all frames cover" : "the largest full rectangle"}${session.kept ? `, ${session.kept.width} × ${session.kept.height} px` : ""}` : "Kept as they are",
-      controls: <Choice label="Borders" hint="Crop takes the largest rectangle that is filled; Keep leaves the borders as they came." value={r.edges.mode} options={[{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }]} onChange={(mode) => edit.keep({ ...r, edges: { mode } }, "Borders")} />,
+      sentence: edgesSentence(r, session.kept),
+      controls: (
+        <>
+          <Choice label="Borders" hint={`Crop takes the largest rectangle that is filled; Keep leaves them empty, with alpha in TIFF and PNG${r.kind === "panorama" ? "; Fill makes up what is missing after the likes of the picture; Bend stretches the picture gently to a full rectangle." : "."}`} value={r.edges.mode} options={[{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }, ...(r.kind === "panorama" ? [{ value: "extend" as const, text: "Fill" }, { value: "rectangle" as const, text: "Bend" }] : [])]} onChange={(mode) => edit.keep({ ...r, edges: { ...r.edges, mode } }, "Borders")} />
+          {r.edges.mode === "rectangle" && <NumberSlider label="Amount" hint="How far the picture is bent; what is still missing is cut off." unit="%" min={0} max={1} step={0.05} reset={1} value={r.edges.amount} {...percent} onChange={(amount) => edit.show({ ...r, edges: { ...r.edges, amount } })} onCommit={(amount) => edit.keep({ ...r, edges: { ...r.edges, amount } }, "Amount of bending")} />}
+        </>
+      ),
     },
     {
       name: "deliver", title: "Deliver", state: "fresh",
@@ -187,6 +193,11 @@ const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinea
 
 const MERGES: Record<Recipe["merge"]["method"], string> = { radiance: "Radiance, weighted by noise", fusion: "Fused, the best of each exposure", pyramid: "Fused, the sharpest at every place and scale", depth: "Composed along the depth", mixed: "Composed along the depth, fused where depths cross" };
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };
+
+function edgesSentence({ edges: { mode, amount }, kind }: Recipe, kept: Rectangle | undefined): string {
+  const size = kept ? `, ${kept.width} × ${kept.height} px` : "";
+  return mode === "crop" ? `Cropped to ${kind === "focus" ? "what all frames cover" : "the largest full rectangle"}${size}` : mode === "extend" ? "Filled after the likes of the picture" : mode === "rectangle" ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${size}` : "Kept as they are";
+}
 
 function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {
   const bits = depth === "32f" ? "32-bit float" : `${depth}-bit`;

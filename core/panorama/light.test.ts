@@ -23,7 +23,7 @@ test("a seam goes round what only one frame shows", () => {
   // something stands in the middle of the overlap, in the first frame alone
   const within = (d: readonly number[]): boolean => Math.hypot(Math.atan2(d[0]!, d[2]!) - middle, d[1]!) < 0.05;
   const look = (i: number, x: number, y: number): [number, number, number] => { const d = worldRay(two[i]!, x, y), v = i === 0 && within(d) ? 0.9 : 0.3; return [v, v, v]; };
-  const labels = findSeams(two, canvas, look, { gains: [[1, 1, 1], [1, 1, 1]], vignetting: [0, 0] }), owners = new Set<number>();
+  const { labels } = findSeams(two, canvas, look, { gains: [[1, 1, 1], [1, 1, 1]], vignetting: [0, 0] }), owners = new Set<number>();
   for (let y = 0; y < labels.height; y++) for (let x = 0; x < labels.width; x++) {
     const u = ((x + 0.5) * (canvas.width / labels.width) - canvas.centreX) / canvas.pxPerRadian, v = ((y + 0.5) * (canvas.height / labels.height) - canvas.centreY) / canvas.pxPerRadian;
     if (Math.hypot(u - middle, v) < 0.045) owners.add(labels.of[y * labels.width + x]!);

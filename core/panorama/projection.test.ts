@@ -1,6 +1,6 @@
 import { lookingAt } from "../simulate/sweep";
 import { seen, rayOf, worldRay, type Camera } from "./camera";
-import { canvasFor, directionAt, fromPlane, PROJECTIONS, shrunk, toPlane } from "./projection";
+import { canvasFor, directionAt, fromPlane, pixelOf, PROJECTIONS, shrunk, toPlane } from "./projection";
 
 const camera = (yaw: number, pitch = 0): Camera => ({ rotation: lookingAt(yaw, pitch, 0), focalPx: 1000, distortion: [-0.05, 0.01, 0], width: 1000, height: 1500 });
 
@@ -30,4 +30,17 @@ test("the canvas holds all that is covered, at the frames' own scale, and its pr
   expect(canvasFor(row, "auto", undefined, 1e5).width * canvasFor(row, "auto", undefined, 1e5).height).toBeLessThan(1.02e5);
   const half = shrunk(c, 2), d = directionAt(c, 400, 300)!, e = directionAt(half, 200, 150)!;
   d.forEach((v, i) => expect(v).toBeCloseTo(e[i]!, 9));
+});
+
+test("a bent canvas shows a direction at one pixel, at every size", () => {
+  const flat = canvasFor([-20, 0, 20].map((y) => camera(y)), "cylindrical", undefined, 1e9), columns = 8, rows = 5, x: number[] = [], y: number[] = [];
+  for (let j = 0; j <= rows; j++) for (let i = 0; i <= columns; i++) { x.push(i / columns + 0.02 * Math.sin((Math.PI * i) / columns) * (j / rows)); y.push(j / rows + 0.03 * Math.sin((Math.PI * j) / rows) * Math.cos(i)); }
+  const bent = { ...flat, width: Math.round(flat.width * 0.97), height: Math.round(flat.height * 1.04), bend: { mesh: { columns, rows, x, y }, width: flat.width, height: flat.height } }, half = shrunk(bent, 2);
+  for (const [u, v] of [[0.1, 0.2], [0.5, 0.5], [0.83, 0.9]] as const) {
+    const px = u * bent.width, py = v * bent.height, d = directionAt(bent, px, py)!, back = pixelOf(bent, d)!, small = directionAt(half, u * half.width, v * half.height)!;
+    expect(back[0]).toBeCloseTo(px, 1);
+    expect(back[1]).toBeCloseTo(py, 1);
+    small.forEach((c, i) => expect(c).toBeCloseTo(d[i]!, 3));
+    expect(Math.abs(pixelOf(flat, d)![0] - px)).toBeGreaterThan(1);
+  }
 });

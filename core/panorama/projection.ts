@@ -1,10 +1,12 @@
+import { bentPlace, flatPlace, type Bend } from "./bend";
 import { seen, unit, type Camera, type Vector } from "./camera";
 
 export const PROJECTIONS = ["rectilinear", "cylindrical", "equirectangular", "stereographic", "mercator", "panini"] as const;
 export type Projection = (typeof PROJECTIONS)[number];
 
 /** Where the picture lies on its plane: x = centreX + u * pxPerRadian, and so down. */
-export interface Canvas { projection: Projection; pxPerRadian: number; centreX: number; centreY: number; width: number; height: number; /** a full turn, whose two ends meet */ closed: boolean }
+export interface Canvas { projection: Projection; pxPerRadian: number; centreX: number; centreY: number; width: number; height: number; /** a full turn, whose two ends meet */ closed: boolean;
+  /** a picture bent to its rectangle: the mesh, and the flat picture's size, to which scale and centre belong */ bend?: { mesh: Bend; width: number; height: number } }
 
 /** Plane coordinates of a world direction (unit length, z ahead, y down); undefined where the projection does not reach. */
 export function toPlane(p: Projection, [X, Y, Z]: readonly number[]): [number, number] | undefined {
@@ -87,7 +89,21 @@ export function canvasFor(cameras: readonly Camera[], asked: Projection | "auto"
 }
 
 /** The same picture at 1/shrink of its size. */
-export const shrunk = (c: Canvas, shrink: number): Canvas => ({ ...c, pxPerRadian: c.pxPerRadian / shrink, centreX: c.centreX / shrink, centreY: c.centreY / shrink, width: Math.ceil(c.width / shrink), height: Math.ceil(c.height / shrink) });
+export const shrunk = (c: Canvas, shrink: number): Canvas => ({ ...c, pxPerRadian: c.pxPerRadian / shrink, centreX: c.centreX / shrink, centreY: c.centreY / shrink, width: Math.ceil(c.width / shrink), height: Math.ceil(c.height / shrink), ...(c.bend ? { bend: { ...c.bend, width: c.bend.width / shrink, height: c.bend.height / shrink } } : {}) });
 /** The direction shown at a pixel of a canvas. */
-export const directionAt = (c: Canvas, x: number, y: number): Vector | undefined => fromPlane(c.projection, c.closed ? wrapped((x - c.centreX) / c.pxPerRadian) : (x - c.centreX) / c.pxPerRadian, (y - c.centreY) / c.pxPerRadian);
+export function directionAt(c: Canvas, px: number, py: number): Vector | undefined {
+  let x = px, y = py;
+  if (c.bend) { const [u, v] = flatPlace(c.bend.mesh, px / c.width, py / c.height); x = u * c.bend.width; y = v * c.bend.height; }
+  const u = (x - c.centreX) / c.pxPerRadian;
+  return fromPlane(c.projection, c.closed ? wrapped(u) : u, (y - c.centreY) / c.pxPerRadian);
+}
+/** The pixel of a canvas at which a direction is shown; undefined where the projection does not reach. */
+export function pixelOf(c: Canvas, direction: readonly number[]): [number, number] | undefined {
+  const p = toPlane(c.projection, direction);
+  if (!p) return undefined;
+  const x = p[0] * c.pxPerRadian + c.centreX, y = p[1] * c.pxPerRadian + c.centreY;
+  if (!c.bend) return [x, y];
+  const [u, v] = bentPlace(c.bend.mesh, x / c.bend.width, y / c.bend.height);
+  return [u * c.width, v * c.height];
+}
 const wrapped = (u: number): number => (u > Math.PI ? u - 2 * Math.PI : u < -Math.PI ? u + 2 * Math.PI : u);

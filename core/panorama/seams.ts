@@ -7,6 +7,9 @@ import { directionAt, shrunk, type Canvas } from "./projection";
 /** Which frame each cell of the canvas is taken from, by its place plus 1; 0 where none is. */
 export interface Labels { width: number; height: number; of: Uint8Array }
 
+/** The map, and what is seen in it: evened light as square roots, R, G, B of each cell. */
+export interface Seamed { labels: Labels; colour: Float32Array }
+
 /** Long edge of the map on which seams are found, cells. */
 const EDGE = 900;
 
@@ -16,7 +19,7 @@ const EDGE = 900;
  *
  * @see Kwatra et al., "Graphcut textures", SIGGRAPH 2003
  */
-export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canvas, look: (frame: number, x: number, y: number) => Vector, light: Light): Labels {
+export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canvas, look: (frame: number, x: number, y: number) => Vector, light: Light): Seamed {
   const small = shrunk(canvas, Math.max(1, Math.max(canvas.width, canvas.height) / EDGE)), { width: w, height: h } = small, n = w * h;
   const labels = new Uint8Array(n), colour = new Float32Array(n * 3), centred = new Float32Array(n);
   // from the middle of the row outwards, so that seams meet the fewest others
@@ -32,7 +35,7 @@ export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canv
     }
     join(w, h, labels, colour, centred, own, middle, i + 1);
   }
-  return { width: w, height: h, of: labels };
+  return { labels: { width: w, height: h, of: labels }, colour };
 }
 
 /** Cuts one frame into the composite, in place. */

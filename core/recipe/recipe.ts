@@ -5,7 +5,7 @@ import { STEP_NAMES, STEPS, type StepName } from "../steps/registry";
 type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 4;
+export const RECIPE_VERSION = 5;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
@@ -31,7 +31,7 @@ export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
 /** Brings a recipe of an older version up to this one: what was not there yet takes its default. What is none is left as it is. */
 function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
-  if (r === null || typeof r !== "object" || ![1, 2, 3].includes(r["version"] as number)) return data;
+  if (r === null || typeof r !== "object" || ![1, 2, 3, 4].includes(r["version"] as number)) return data;
   return { ...r, version: RECIPE_VERSION, ...ofSteps<object>((name) => ({ ...STEPS[name].settings.defaults, ...(r[name] as object | undefined) })) };
 }
 
@@ -42,8 +42,9 @@ const METHODS: Record<RecipeKind, readonly Recipe["merge"]["method"][]> = { brac
 export function parseRecipe(data: unknown): Recipe {
   const result = v.safeParse(RecipeSchema, migrate(data));
   if (result.success) {
-    const { kind, merge } = result.output;
+    const { kind, merge, edges } = result.output;
     if (!METHODS[kind].includes(merge.method)) throw new RhizomeError("recipe-invalid", `The recipe's merge.method is not right: a ${kind} has no "${merge.method}".`, `use ${METHODS[kind].join(" or ")}`);
+    if (kind !== "panorama" && (edges.mode === "extend" || edges.mode === "rectangle")) throw new RhizomeError("recipe-invalid", `The recipe's edges.mode is not right: a ${kind} has no borders to ${edges.mode === "extend" ? "fill" : "bend"}.`, "use crop or keep");
     return result.output;
   }
   const issue = result.issues[0];

@@ -195,6 +195,19 @@ export const stepTasks = {
     for (let c = 0; c < 3; c++) resizePlane(heap, scene.ptr + c * scene.planeBytes, scene.width, across, down, to.ptr + c * to.planeBytes, a.y0, a.y1);
   },
 
+  /** How much of each pixel of rows y0 to y1 is covered, 0 to 255. */
+  coverage({ heap }: StepContext, a: { scene: Accumulator; region: Region; to: { width: number; height: number }; dst: number; y0: number; y1: number }) {
+    const { scene, region, to } = a, W = heap.f32(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height), sx = region.width / to.width, sy = region.height / to.height;
+    heap.ensure(a.dst + to.width * to.height);
+    const out = heap.u8(a.dst, to.width * to.height);
+    for (let y = a.y0; y < a.y1; y++) for (let x = 0; x < to.width; x++) {
+      const x0 = region.x + Math.floor(x * sx), y0 = region.y + Math.floor(y * sy), x1 = Math.max(x0 + 1, region.x + Math.floor((x + 1) * sx)), y1 = Math.max(y0 + 1, region.y + Math.floor((y + 1) * sy));
+      let n = 0;
+      for (let v = y0; v < y1; v++) for (let u = x0; u < x1; u++) if (W[v * scene.width + u]! > 0) n++;
+      out[y * to.width + x] = Math.round((255 * n) / ((x1 - x0) * (y1 - y0)));
+    }
+  },
+
   resizePicture({ heap }: StepContext, a: { from: { ptr: number; width: number; height: number }; to: { ptr: number; width: number; height: number }; kind: PixelKind; linear: boolean; y0: number; y1: number }) {
     for (const p of [a.from, a.to]) heap.ensure(p.ptr + p.width * p.height * bytesPerPixel(a.kind));
     resizePicture(heap, a.from, a.to, a.kind, a.linear, a.y0, a.y1);

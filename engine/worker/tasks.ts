@@ -95,14 +95,14 @@ export const tasks = {
     return packed.findings;
   },
 
-  async encode({ heap, codec, read, finished }: TaskContext, a: { ptr: number; width: number; height: number; kind: "rgb8" | "rgb16" | "rgb32f"; metadataFrom: { source: FileSource; exif: Exif } } & Omit<EncodeInput, "samples" | "metadataFrom">) {
+  async encode({ heap, codec, read, finished }: TaskContext, a: { ptr: number; width: number; height: number; /** address of its coverage in bytes */ coverage?: number; kind: "rgb8" | "rgb16" | "rgb32f"; metadataFrom: { source: FileSource; exif: Exif } } & Omit<EncodeInput, "samples" | "alpha" | "metadataFrom">) {
     const n = a.width * a.height * 3;
     let samples: Uint8Array | Uint16Array | Float32Array;
     if (a.kind === "rgb32f") samples = heap.f32(a.ptr, n).slice();
     else if (a.kind === "rgb16") samples = heap.u16(a.ptr, n).slice();
     else { const rgba = heap.u8(a.ptr, a.width * a.height * 4); samples = new Uint8Array(n); for (let i = 0, o = 0; o < n; i += 4) { samples[o++] = rgba[i]!; samples[o++] = rgba[i + 1]!; samples[o++] = rgba[i + 2]!; } }
-    const { metadataFrom, ...rest } = a;
-    return finished(await codec.encode({ ...rest, samples, metadataFrom: { bytes: await read(metadataFrom.source), name: metadataFrom.source.name, exif: metadataFrom.exif } }));
+    const { metadataFrom, coverage, ...rest } = a;
+    return finished(await codec.encode({ ...rest, samples, ...(coverage === undefined ? {} : { alpha: heap.u8(coverage, a.width * a.height).slice() }), metadataFrom: { bytes: await read(metadataFrom.source), name: metadataFrom.source.name, exif: metadataFrom.exif } }));
   },
 };
 

@@ -55,6 +55,19 @@ export const deliverStep = defineStep({
   evidence: ({ width, height }: { width: number; height: number }) => [{ what: "Output", value: (width * height) / 1e6, unit: "MP" as const, digits: 1 as const }],
 });
 
+/** How far each pixel of the delivered picture is covered, in bytes; give the address back. @param scene  with what is covered (0 where nothing is) behind its three planes */
+export async function coverageOf(work: Work, scene: Scene, region: { x: number; y: number; width: number; height: number }, to: { width: number; height: number }, on: Pick<Watch, "signal">): Promise<number> {
+  const dst = work.take(to.width * to.height);
+  try {
+    await Promise.all(rowsOf(to.height, work.threads * 2).map(([y0, y1]) => work.run("coverage", { scene: plain(scene), region, to, dst, y0, y1 }, on)));
+    return dst;
+  } catch (e) {
+    await work.idle();
+    work.give(dst);
+    throw e;
+  }
+}
+
 /** The picture's size in the file: never enlarged, its proportions kept. */
 export function deliveredSize({ width, height }: { width: number; height: number }, { longEdge }: Pick<DeliverSettings, "longEdge">): { width: number; height: number } {
   const s = longEdge ? Math.min(1, longEdge / Math.max(width, height)) : 1;

@@ -1,6 +1,7 @@
 import { planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
 import { LEVELS, MARGIN, pieceOf, pieceScratch, stripeShape, warpScratch, type Stripe } from "../../panorama/blend";
 import type { Camera } from "../../panorama/camera";
+import { patchworkAt, patchworkScratch } from "../../panorama/fillUncovered";
 import { shrunk, type Canvas } from "../../panorama/projection";
 import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
@@ -20,7 +21,7 @@ const KEPT = 200e6;
  *
  * @see Burt and Adelson, "A multiresolution spline with application to image mosaics", TOG 1983
  */
-export async function renderPanorama(work: Work, { frames, placing, canvas: full, shrink, held }: { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[] }, { progress, signal }: Watch): Promise<Scene> {
+export async function renderPanorama(work: Work, { frames, placing, canvas: full, shrink, held, fill }: { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[]; /** what no frame covers, too */ fill: boolean }, { progress, signal }: Watch): Promise<Scene> {
   const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { width, height } = canvas, planeBytes = planeBytesOf(width, height), { labels, light } = placing;
   const taken = new Set<number>(), take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
   const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length);
@@ -78,6 +79,7 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
     }
     if (matrix.length) await Promise.all(rowsOf(height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
     give(map);
+    if (fill) await fillUncovered(work, acc, take, give, on);
     const analysis = await toneAnalysis(work, acc, BASIS_PARTS, on);
     return { ...acc, ...analysis };
   } catch (e) {
@@ -88,4 +90,12 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
     await work.idle();
     for (const p of kept.values()) void p.then((h) => work.give(h.ptr), () => undefined);
   }
+}
+
+/** Fills what no frame covers after the likes of what they do. */
+async function fillUncovered(work: Work, acc: Accumulator, take: (bytes: number) => number, give: (at: number) => void, on: { signal?: AbortSignal }): Promise<void> {
+  const at = take(patchworkAt(0, acc).bytes), held = patchworkAt(at, acc);
+  await work.run("makePatchwork", { acc, held }, { scratch: patchworkScratch(held), ...on });
+  await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fillRows", { acc, held, y0, y1 }, on)));
+  give(at);
 }

@@ -10,6 +10,7 @@ import { range } from "../range";
 import { PROJECTIONS, type Canvas } from "../../panorama/projection";
 import type { Geometry } from "../../panorama/solvePanorama";
 import type { Scene } from "../merge/scene";
+import type { EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import type { Placing } from "./placing";
@@ -36,7 +37,7 @@ export const panoramaStep = defineStep({
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width);
     return { width, height, margin: 256, peakBytes: planeBytesOf(width, height) * 4 + 500e6 / shrink, heldBytes: planeBytesOf(width, height) * 4 };
   },
-  run: (work: Work, input: { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[] }, _settings: PanoramaSettings, watch: Watch): Promise<Scene> => renderPanorama(work, input, watch),
+  run: (work: Work, input: { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[]; fill: boolean }, _settings: PanoramaSettings, watch: Watch): Promise<Scene> => renderPanorama(work, input, watch),
   evidence: ({ cameras, rmsPx, canvas }: Placing) => {
     const placed = cameras.filter((c) => c !== undefined);
     return [
@@ -83,7 +84,8 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
 }
 
 /** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
-export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { projection, width, ...upright }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Placing> {
+export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { panorama: { projection, width, ...upright }, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
   const turned = worldTurn(upright), cameras = geometry.cameras.map((c) => c && { ...c, rotation: multiply(turned, c.rotation) });
-  return { ...geometry, cameras, turned, ...(await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX }, on)) };
+  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend" }, on);
+  return { ...geometry, cameras, turned, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

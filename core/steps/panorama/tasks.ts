@@ -2,15 +2,18 @@ import type { Heap } from "../../../kernels/heap";
 import { logPyramid, type ReducedFrame } from "../../align/logPyramid";
 import type { Accumulator } from "../../bracket/foldFrame";
 import { addPiece, finishChannel, maskPyramid, warpPiece, type Piece, type Stripe, type WarpInput } from "../../panorama/blend";
+import { bendCanvas } from "../../panorama/bendCanvas";
 import type { Camera } from "../../panorama/camera";
 import { findFeatures, type Features } from "../../panorama/features";
+import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
 import { evenLight } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
 import { matchFeatures } from "../../panorama/matchFeatures";
 import { canvasFor, type Projection } from "../../panorama/projection";
 import { refineTies, type LogPlane } from "../../panorama/refineTies";
 import { findSeams } from "../../panorama/seams";
-import { solvePanorama, type PanoramaFrame } from "../../panorama/solvePanorama";
+import { panoramaSuspects } from "../../suspects/panoramaSuspects";
+import { solvePanorama, type PanoramaFrame, type TiePair } from "../../panorama/solvePanorama";
 
 interface Context { heap: Heap }
 
@@ -32,9 +35,11 @@ export const panoramaTasks = {
     return solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
   },
 
-  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number }) {
+  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean }) {
     const light = evenLight(a.cameras, litLooker(a.looks), a.evs), canvas = canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.projection, a.width, a.most);
-    return { light, canvas, labels: findSeams(a.cameras, canvas, looker(a.looks), light) };
+    const { labels, colour } = findSeams(a.cameras, canvas, looker(a.looks), light);
+    const made = bendCanvas(canvas, labels, colour, a.bend);
+    return { light, ...made, suspects: panoramaSuspects({ ...a, ...made, light, look: looker(a.looks) }) };
   },
 
   warpPiece({ heap }: Context, a: { input: WarpInput; y0: number; y1: number }) {
@@ -43,5 +48,7 @@ export const panoramaTasks = {
   },
   maskPyramid({ heap }: Context, a: { piece: Piece; plane: number; to: number; bytes: number }) { heap.ensure(a.to + a.bytes); maskPyramid(heap, a.piece, a.plane, a.to); },
   addPiece({ heap }: Context, a: { piece: Piece; plane: number; mask?: number; stripe: Stripe; sum: number; bytes: number }) { heap.ensure(a.sum + a.bytes); addPiece(heap, a.piece, a.plane, a.mask, a.stripe, a.sum); },
+  makePatchwork({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork }) { heap.ensure(a.held.colour + a.held.bytes); makePatchwork(heap, a.acc, a.held); },
+  fillRows({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork; y0: number; y1: number }) { fillRows(heap, a.acc, a.held, a.y0, a.y1); },
   finishChannel({ heap }: Context, a: { stripe: Stripe; channel: number; acc: Accumulator; x0: number; x1: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4 + 64); finishChannel(heap, a.stripe, a.channel, a.acc, a.x0, a.x1); },
 };

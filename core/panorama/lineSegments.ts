@@ -1,0 +1,58 @@
+/** A straight edge, in cells. */
+export interface Segment { x0: number; y0: number; x1: number; y1: number }
+
+/** Contrast from cell to cell that counts, of 1; how far directions along an edge may differ; the shortest that is kept, cells. */
+const STEEP = 0.012, TURN = Math.PI / 8, SHORTEST = 14;
+
+/**
+ * Straight edges of a picture: neighbours whose slopes point the same way are gathered, steepest first, and kept where they
+ * lie along a line.
+ *
+ * @param on  1 where there is a picture
+ * @see Grompone von Gioi et al., "LSD: a fast line segment detector with a false detection control", TPAMI 2010
+ */
+export function lineSegments(w: number, h: number, grey: Float32Array, on: Uint8Array): Segment[] {
+  const n = w * h, angle = new Float32Array(n), steep = new Float32Array(n), seeds: number[] = [];
+  for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
+    const i = y * w + x;
+    if (!on[i] || !on[i + 1] || !on[i + w] || !on[i + w + 1]) continue;
+    const gx = (grey[i + 1]! + grey[i + w + 1]! - grey[i]! - grey[i + w]!) / 2, gy = (grey[i + w]! + grey[i + w + 1]! - grey[i]! - grey[i + 1]!) / 2;
+    steep[i] = Math.hypot(gx, gy);
+    angle[i] = Math.atan2(gy, gx);
+    if (steep[i]! > STEEP) seeds.push(i);
+  }
+  seeds.sort((a, b) => steep[b]! - steep[a]! || a - b);
+  const used = new Uint8Array(n), found: Segment[] = [];
+  for (const s of seeds) {
+    if (used[s]) continue;
+    const region = [s];
+    let c = Math.cos(angle[s]!), d = Math.sin(angle[s]!);
+    used[s] = 1;
+    for (let q = 0; q < region.length; q++) for (let b = -1; b <= 1; b++) for (let a = -1; a <= 1; a++) {
+      const k = region[q]! + b * w + a;
+      if (k < 0 || k >= n || used[k] || steep[k]! <= STEEP) continue;
+      const mean = Math.atan2(d, c), apart = Math.abs(Math.atan2(Math.sin(angle[k]! - mean), Math.cos(angle[k]! - mean)));
+      if (apart > TURN) continue;
+      used[k] = 1;
+      region.push(k);
+      c += Math.cos(angle[k]!);
+      d += Math.sin(angle[k]!);
+    }
+    const segment = region.length >= SHORTEST ? along(region, w, steep) : undefined;
+    if (segment) found.push(segment);
+  }
+  return found;
+}
+
+/** The segment that a region lies along, if it is long and thin. */
+function along(region: readonly number[], w: number, steep: Float32Array): Segment | undefined {
+  let sum = 0, mx = 0, my = 0, xx = 0, xy = 0, yy = 0;
+  for (const k of region) { const g = steep[k]!; sum += g; mx += g * (k % w); my += g * Math.floor(k / w); }
+  mx /= sum; my /= sum;
+  for (const k of region) { const g = steep[k]!, x = (k % w) - mx, y = Math.floor(k / w) - my; xx += g * x * x; xy += g * x * y; yy += g * y * y; }
+  const t = 0.5 * Math.atan2(2 * xy, xx - yy), ux = Math.cos(t), uy = Math.sin(t), across = (xx * uy * uy - 2 * xy * ux * uy + yy * ux * ux) / sum;
+  let lo = Infinity, hi = -Infinity;
+  for (const k of region) { const p = ((k % w) - mx) * ux + (Math.floor(k / w) - my) * uy; lo = Math.min(lo, p); hi = Math.max(hi, p); }
+  if (hi - lo < SHORTEST || Math.sqrt(Math.max(0, across)) > 1.5 || region.length < (hi - lo) * 0.8) return undefined;
+  return { x0: mx + ux * lo + 0.5, y0: my + uy * lo + 0.5, x1: mx + ux * hi + 0.5, y1: my + uy * hi + 0.5 };
+}
