@@ -11,13 +11,13 @@ import { writeProfile } from "../codecs/icc";
 const root = fileURLToPath(new URL("../..", import.meta.url));
 const W = 2160, H = 1440;
 
-interface Set { name: string; scene: (i: number) => string; evs: number[]; base: number; hand: number; time: number; start: string; aperture: number; iso: number; gap: number }
+interface Set { name: string; /** of the stand-in camera's scene, where it is one */ title?: string; scene: (i: number) => string; evs: number[]; base: number; hand: number; time: number; start: string; aperture: number; iso: number; gap: number }
 /** `base` is the EV at which the mid frame is taken against the rendered radiance; `time` its shutter time. */
 const SETS: Set[] = [
-  { name: "dome", scene: () => "dome", evs: [0, -2, 2, -4, 4], base: -0.6, hand: 0, time: 1 / 15, start: "09:12:04", aperture: 8, iso: 100, gap: 0.52 },
-  { name: "library", scene: () => "library", evs: [-3, -2, -1, 0, 1, 2, 3], base: -1.9, hand: 1, time: 1 / 60, start: "09:31:40", aperture: 5.6, iso: 400, gap: 0.24 },
+  { name: "dome", title: "Dome room, its slit open", scene: () => "dome", evs: [0, -2, 2, -4, 4], base: -0.6, hand: 0, time: 1 / 15, start: "09:12:04", aperture: 8, iso: 100, gap: 0.52 },
+  { name: "library", title: "Library with windows onto the valley", scene: () => "library", evs: [-3, -2, -1, 0, 1, 2, 3], base: -1.9, hand: 1, time: 1 / 60, start: "09:31:40", aperture: 5.6, iso: 400, gap: 0.24 },
   { name: "hall", scene: (i) => `hall-${i}`, evs: [0, -2, 2, -4, 4], base: -0.9, hand: 0, time: 1 / 30, start: "09:58:17", aperture: 8, iso: 100, gap: 0.48 },
-  { name: "bedroom", scene: () => "bedroom", evs: [-3, 0, 3], base: 2.3, hand: 0, time: 1, start: "21:46:30", aperture: 5.6, iso: 200, gap: 1.6 },
+  { name: "bedroom", title: "Bedroom at night", scene: () => "bedroom", evs: [-3, 0, 3], base: 2.3, hand: 0, time: 1, start: "21:46:30", aperture: 5.6, iso: 200, gap: 1.6 },
 ];
 
 const vips = await Vips({ dynamicLibraries: [] });
@@ -49,7 +49,10 @@ function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceI
   }) as unknown as RadianceImage["planes"];
 }
 
-const manifest: { shoot: string; frames: string[] } = { shoot: "Quillmoor Observatory", frames: [] };
+/** A scene that the stand-in camera may take frames of: those it is known from, and how they were taken; distances in mm. */
+interface Scene { id: string; title: string; kind: "bracket" | "panorama" | "focus"; frames: string[]; focal: number; time: number; aperture: number; near?: number; far?: number; /** steps of focus over which things look sharp */ sharpSteps?: number }
+const manifest: { shoot: string; frames: string[]; scenes: Scene[] } = { shoot: "Quillmoor Observatory", frames: [], scenes: [] };
+const lately = (count: number): string[] => manifest.frames.slice(-count);
 let number = 412;
 const ordinal = (i: number): string => String(i).padStart(4, "0");
 
@@ -77,7 +80,7 @@ await mkdir(`${root}demo/frames`, { recursive: true });
 const only = process.argv.slice(2);
 for (const set of SETS) {
   // names stay the same when only some sets are taken again
-  if (only.length && !only.includes(set.name)) { set.evs.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); continue; }
+  if (only.length && !only.includes(set.name)) { set.evs.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); noteSet(set); continue; }
   const rnd = random(set.name.length * 7919), scenes = new Map<string, RadianceImage>();
   let t = 0;
   for (let i = 0; i < set.evs.length; i++) {
@@ -93,7 +96,9 @@ for (const set of SETS) {
     await save(pixels, W, H, { name: `QM_${ordinal(number++)}.jpg`, start: set.start, t, exposure, aperture: set.aperture, iso: set.iso, focal: 20 });
     t += set.gap + exposure;
   }
+  noteSet(set);
 }
+function noteSet({ name, title, evs, time, aperture }: Set): void { if (title) manifest.scenes.push({ id: name, title, kind: "bracket", frames: lately(evs.length), focal: 20, time, aperture }); }
 // the ridge at morning: one row of portrait frames, hand-held, from left to right
 if (!only.length || only.includes("ridge")) {
   const scene = await load("ridge"), rnd = random(91);
@@ -103,6 +108,7 @@ if (!only.length || only.includes("ridge")) {
     await save(f!.samples, 1440, 2160, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "10:21:08", t, exposure: 1 / 250, aperture: 8, iso: 100, focal: 35 });
   }
 } else for (let i = 0; i < 7; i++) manifest.frames.push(`QM_${ordinal(number++)}.jpg`);
+manifest.scenes.push({ id: "ridge", title: "Ridge at morning", kind: "panorama", frames: lately(7), focal: 35, time: 1 / 250, aperture: 8 });
 // close to: a lens whose focus travels from near to far
 interface Macro { name: string; focalPx: number; radius: number; near: number; far: number; width: number; height: number; steps: number; missed: number[]; hand: number; ev: number; start: string; focal: number }
 const MACROS: Macro[] = [
@@ -112,7 +118,7 @@ const MACROS: Macro[] = [
 const LENS_POINTS = 40;
 for (const m of MACROS) {
   const shots = Array.from({ length: m.steps }, (_, i) => i).filter((i) => !m.missed.includes(i));
-  if (only.length && !only.includes(m.name)) { shots.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); continue; }
+  if (only.length && !only.includes(m.name)) { shots.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); noteRun(m); continue; }
   const rnd = random(m.name.length * 31), views: LensView[] = [];
   for (const [i, [right, up]] of lensPoints(LENS_POINTS, m.radius).entries()) views.push({ image: await load(`${m.name}-${String(i).padStart(2, "0")}`), right, up });
   let t = 0;
@@ -124,6 +130,9 @@ for (const m of MACROS) {
     await save(pixels, m.width, m.height, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: m.start, t, exposure: 1 / 125, aperture: 4, iso: 100, focal: m.focal });
     t += m.hand ? 0.34 : 1.9;
   }
+  noteRun(m);
 }
+/** A step of focus spreads a point by 1.6 px here: over two and a half of them nothing looks soft. */
+function noteRun({ name, steps, missed, focal, near, far }: Macro): void { if (!missed.length) manifest.scenes.push({ id: name, title: "Clock drive, close to", kind: "focus", frames: lately(steps), focal, time: 1 / 125, aperture: 4, near, far, sharpSteps: 2.5 }); }
 await writeFile(`${root}demo/frames/shoot.json`, `${JSON.stringify(manifest, null, 2)}\n`);
 process.exit(0);

@@ -20,7 +20,7 @@ import type { Pool } from "./pool";
 import { recallFindings, type Drawer } from "./sceneCache";
 
 /** A merged scene at full size, and what was found on the way. */
-interface Made {
+export interface Made {
   scene: Scene; /** the part of it that goes out */ region: Rectangle;
   /** place of the frame whose metadata goes with the file */ first: number; evs: number[];
   aligned?: Aligned; placing?: Placing; suspects: Suspect[];
@@ -36,7 +36,7 @@ const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator =
 export async function deliverStack(pool: Pool, all: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
   const { progress, signal, now } = options, on = signal ? { signal } : {}, frames = framesStep.run(all, recipe.frames), t0 = now();
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
-  const made = await (recipe.kind === "panorama" ? makePanorama : makeBracket)(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
+  const made = await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
   const t3 = now();
   let picture: { dst: number; width: number; height: number }, suspects: Suspect[], coverage: number | undefined;
   try {
@@ -65,6 +65,9 @@ export async function deliverStack(pool: Pool, all: readonly StackFrame[], recip
     };
   } finally { await pool.idle(); pool.give(dst); if (coverage !== undefined) pool.give(coverage); }
 }
+
+/** Reads, aligns and merges at full size; the scene is to be released. */
+export const makeScene = (pool: Pool, frames: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Made> => (recipe.kind === "panorama" ? makePanorama : makeBracket)(pool, frames, recipe, options);
 
 /** How a delivered picture of this width lies on its whole sphere, if it is equirectangular. */
 function onSphere({ projection, pxPerRadian, centreX, centreY }: Placing["canvas"], region: Rectangle, delivered: number): Pick<Caption, "sphere"> {

@@ -3,7 +3,7 @@ import { Link, useFetcher, useNavigate } from "react-router";
 import { AlertDialog } from "radix-ui";
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
-import { demoDone, demoWanted, fetchDemo } from "../store/bringIn";
+import { demoDone, demoWanted, fetchDemo } from "../store/demo";
 import { deleteShoot, listShoots, type ShelfEntry } from "../store/shoots";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
@@ -51,7 +51,7 @@ export default function Shelf({ loaderData }: Route.ComponentProps) {
   const { shelf } = loaderData;
   return (
     <DropArea onFiles={(f) => void open(f)}>
-      <TopBar path={[{ text: "Shoots" }]} keys={KEYS}><BringInButtons busy={busy} onFiles={(f) => void open(f)} /></TopBar>
+      <TopBar path={[{ text: "Shoots" }]} keys={KEYS}><Link to="/camera" className="rounded px-2 text-quiet hover:text-ink">Stand-in camera</Link><BringInButtons busy={busy} onFiles={(f) => void open(f)} /></TopBar>
       <BringInPanel work={work} />
       {demoShare !== undefined && !work.state && <p className="border-b border-line bg-panel px-4 py-3 text-quiet">Fetching the demo shoot, {Math.round(demoShare * 100)} %</p>}
       {demoError && <p role="alert" className="border-b border-line bg-panel px-4 py-3">{demoError.message} <span className="text-quiet">What to do: {demoError.todo}.</span></p>}

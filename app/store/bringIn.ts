@@ -15,20 +15,20 @@ export const isZip = (f: File): boolean => /\.zip$/i.test(f.name);
 const GROUP_FIRST = 40;
 
 /**
- * Brings files into a shoot, a new one unless it is given. Each frame is stored whole as soon as it is read, and counts
+ * Brings files into a shoot, a new one unless it is given; or those that come one after another, as a camera takes them. Each frame is stored whole as soon as it is read, and counts
  * as in from then on, whatever happens to the page; stacks are found as frames come. Stopping keeps what is in. A file
  * that cannot be read is named.
  */
-export async function bringIn(files: readonly File[], options: { name: string; shootId?: string; signal: AbortSignal; report: (s: BringInState) => void; grouped: () => void }): Promise<BringInState> {
-  const d = await db(), { signal } = options;
+export async function bringIn(files: readonly File[] | AsyncIterable<File>, options: { name: string; shootId?: string; signal: AbortSignal; report: (s: BringInState) => void; grouped: () => void }): Promise<BringInState> {
+  const d = await db(), { signal } = options, listed = "length" in files ? files : [], coming = "length" in files ? undefined : files[Symbol.asyncIterator]();
   void navigator.storage?.persist?.();
   const shootId = options.shootId ?? newId();
-  const state: BringInState = { total: files.length, done: 0, failed: [], known: 0, thumbnails: [], shootId, finished: false, startedAt: Date.now() };
+  const state: BringInState = { total: listed.length, done: 0, failed: [], known: 0, thumbnails: [], shootId, finished: false, startedAt: Date.now() };
   const old = await d.getAllFromIndex("frames", "shootId", shootId), oldStacks = new Set((await d.getAllFromIndex("stacks", "shootId", shootId)).map((s) => s.id));
   const known = new Set(old.map((f) => f.hash)), fresh: Frame[] = [];
   const report = (): void => options.report({ ...state, failed: [...state.failed], thumbnails: state.thumbnails.slice(-12) });
   report();
-  const queue = (await unpacked(files, state, signal)).sort((a, b) => byName(a.name, b.name));
+  const queue = (await unpacked(listed, state, signal)).sort((a, b) => byName(a.name, b.name));
   state.total = queue.length + state.failed.length;
   state.done = state.failed.length;
   let grouping = Promise.resolve(), groupedAt = 0;
@@ -41,8 +41,15 @@ export async function bringIn(files: readonly File[], options: { name: string; s
     await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine), { undoable: false });
     options.grouped();
   }));
+  const take = async (): Promise<File | undefined> => {
+    if (!coming) return queue.shift();
+    const { value, done } = await coming.next();
+    if (done) return undefined;
+    state.total++;
+    return value;
+  };
   const next = async (): Promise<void> => {
-    for (let file = queue.shift(); file && !signal.aborted; file = queue.shift()) {
+    for (let file = await take(); file && !signal.aborted; file = await take()) {
       try {
         const r = await pool().run("inspect", { source: { name: file.name, blob: file }, thumbnail: 360, look: true }, { signal });
         if (known.has(r.hash)) state.known++;
@@ -68,7 +75,7 @@ export async function bringIn(files: readonly File[], options: { name: string; s
       report();
     }
   };
-  await Promise.all(Array.from({ length: pool().threads + 1 }, next));
+  await Promise.all(Array.from({ length: coming ? 1 : pool().threads + 1 }, next));
   state.finding = true;
   report();
   await groupNow();
@@ -104,20 +111,3 @@ export async function groupAgain(shootId: string, which: "untouched" | "loose"):
   if (puts.length) await change(shootId, "Group again", puts, { undoable: which === "untouched" });
   return puts.length;
 }
-
-/** The demo shoot's files, from our own server. */
-export async function fetchDemo(report: (share: number) => void): Promise<{ name: string; files: File[] }> {
-  const get = async (path: string): Promise<Response> => {
-    const r = await fetch(`/demo/${path}`).catch(() => undefined);
-    if (!r?.ok) throw new RhizomeError("demo-missing", "The demo frames could not be read from the server.", "start Rhizome with `npm run demo`");
-    return r;
-  };
-  const manifest = (await (await get("shoot.json")).json()) as { shoot: string; frames: string[] };
-  const files: File[] = [];
-  for (const n of manifest.frames) { files.push(new File([await (await get(n)).blob()], n, { type: "image/jpeg" })); report(files.length / manifest.frames.length); }
-  return { name: manifest.shoot, files };
-}
-
-const SEEDED = "demo-brought-in";
-export async function demoWanted(): Promise<boolean> { return !(await (await db()).get("settings", SEEDED)); }
-export async function demoDone(): Promise<void> { await (await db()).put("settings", true, SEEDED); }

@@ -32,6 +32,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const patchesOn = r.ghosts.patches.filter((p) => p.on).length;
   const busy = session.phase === "reading" || session.phase === "merging", state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
   const isReady = session.phase === "ready";
+  const unbent = session.placing?.warnings.find((w) => w.code === "not-bent")?.message;
   const reference = session.aligned ? session.aligned.reference + 1 : undefined;
   const slide = <S extends "prepare" | "tone" | "finish">(step: S, key: keyof Recipe[S] & string, label: string) => ({
     onChange: (v: number) => edit.show({ ...r, [step]: { ...r[step], [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, [step]: { ...r[step], [key]: v } }, label),
@@ -155,8 +156,8 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       ),
     },
     {
-      name: "edges", title: "Edges", state: isReady ? "done" : "fresh",
-      sentence: edgesSentence(r, session.kept),
+      name: "edges", title: "Edges", state: unbent ? "look" : isReady ? "done" : "fresh",
+      sentence: unbent ? `Not bent: ${unbent}` : edgesSentence(r, session.kept),
       controls: (
         <>
           <Choice label="Borders" hint={`Crop takes the largest rectangle that is filled; Keep leaves them empty, with alpha in TIFF and PNG${r.kind === "panorama" ? "; Fill makes up what is missing after the likes of the picture; Bend stretches the picture gently to a full rectangle." : "."}`} value={r.edges.mode} options={[{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }, ...(r.kind === "panorama" ? [{ value: "extend" as const, text: "Fill" }, { value: "rectangle" as const, text: "Bend" }] : [])]} onChange={(mode) => edit.keep({ ...r, edges: { ...r.edges, mode } }, "Borders")} />

@@ -21,12 +21,12 @@ export const lookingAt = (yaw: number, pitch: number, roll: number): number[] =>
   return multiply(multiply([cy, 0, sy, 0, 1, 0, -sy, 0, cy], [1, 0, 0, 0, cp, -sp, 0, sp, cp]), [cr, -sr, 0, sr, cr, 0, 0, 0, 1]);
 };
 
-/** An image that wraps the camera, whole, or a piece of so many degrees round the middle. */
-export type World = RadianceImage & { piece?: { across: number; down: number } };
+/** An image that wraps the camera, whole, or a piece of so many degrees. */
+export type World = RadianceImage & { piece?: { across: number; down: number; /** degrees by which its middle lies beside and above what is straight ahead */ right?: number; up?: number } };
 
 /** The world's colour in a direction: the image wraps the camera, longitude along x, latitude along y (downwards). */
 export function worldColour(world: World, [X, Y, Z]: readonly number[], out: [number, number, number]): void {
-  const { width: w, height: h } = world, { across, down } = world.piece ?? { across: 360, down: 180 }, u = (Math.atan2(X!, Z!) / (across * RAD) + 0.5) * w - 0.5, v = (Math.atan2(Y!, Math.hypot(X!, Z!)) / (down * RAD) + 0.5) * h - 0.5;
+  const { width: w, height: h } = world, { across, down, right = 0, up = 0 } = world.piece ?? { across: 360, down: 180 }, u = ((Math.atan2(X!, Z!) / RAD - right) / across + 0.5) * w - 0.5, v = ((Math.atan2(Y!, Math.hypot(X!, Z!)) / RAD + up) / down + 0.5) * h - 0.5;
   const x = Math.floor(u), y = Math.max(0, Math.min(h - 2, Math.floor(v))), fx = u - x, fy = Math.max(0, Math.min(1, v - y)), x0 = ((x % w) + w) % w, x1 = (x0 + 1) % w;
   for (const c of [0, 1, 2] as const) { const p = world.planes[c], a = p[y * w + x0]! * (1 - fx) + p[y * w + x1]! * fx, b = p[(y + 1) * w + x0]! * (1 - fx) + p[(y + 1) * w + x1]! * fx; out[c] = a + (b - a) * fy; }
 }

@@ -8,6 +8,7 @@ import type { HeldSamples, Source } from "../../core/steps/work";
 import type { MergeFindings } from "../../core/steps/merge/input";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
 import { readZip } from "../../codecs/zip";
+import { standInTasks } from "./standIn";
 import { packScene, readPacked, type SceneParts } from "../packScene";
 
 /** Where a frame's bytes are: a Blob in the browser, a path on Node. */
@@ -94,6 +95,8 @@ export const tasks = {
     }
     return packed.findings;
   },
+
+  ...standInTasks,
 
   async encode({ heap, codec, read, finished }: TaskContext, a: { ptr: number; width: number; height: number; /** address of its coverage in bytes */ coverage?: number; kind: "rgb8" | "rgb16" | "rgb32f"; metadataFrom: { source: FileSource; exif: Exif } } & Omit<EncodeInput, "samples" | "alpha" | "metadataFrom">) {
     const n = a.width * a.height * 3;
