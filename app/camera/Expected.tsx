@@ -29,7 +29,7 @@ export function Expected({ camera, settings: s, onChange }: Props) {
           <Fact what={run.overlap < 0 ? "Gap between sharp zones" : "Sharp zones overlap"} value={plainNumber(Math.abs(run.overlap) * 100, 0)} unit="%" />
         </>}
         {!sweep && !run && <Fact what="Exposures" value={`${shutter(time * 2 ** Math.min(...evs))} to ${shutter(time * 2 ** Math.max(...evs))}`} unit="" />}
-        <Fact what={sweep ? "Shutter open, each place" : "Shutter open"} value={plainNumber(run ? time * run.shots.length : total, total < 1 ? 2 : 1)} unit="s" />
+        <Fact what={sweep ? "Open at each place" : "Shutter open"} value={shutter(run ? time * run.shots.length : total)} unit="" />
       </dl>
       {sweep && sweep.lost > 0 && <p className="mt-2 text-quiet">The scene has no room for {sweep.lost === 1 ? "one of the rows" : `${sweep.lost} of the rows`} with this lens.</p>}
       {sweep && s.overlap < 0.2 && <p className="mt-2 text-quiet">Under a fifth of overlap neighbours are often not found to belong together.</p>}

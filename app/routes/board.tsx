@@ -125,7 +125,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const peeked = peek && stacks.find((s) => s.id === peek.stack);
   return (
     <DropArea onFiles={(f) => void work.start(f)}>
-      <TopBar keys={KEYS} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name }]} middle={`${board.frames.length} frames in ${stacks.length} stacks${fetcher.data?.done ? `. ${fetcher.data.done}` : ""}`}>
+      <TopBar keys={KEYS} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name }]} middle={`${board.frames.length === 1 ? "1 frame" : `${board.frames.length} frames`} in ${stacks.length === 1 ? "1 stack" : `${stacks.length} stacks`}${fetcher.data?.done ? `. ${fetcher.data.done}` : ""}`}>
         <BringInButtons busy={busy} onFiles={(f) => void work.start(f)} />
         <History state={history} />
         <Button look="accent" disabled={!fresh.length} onClick={() => merge(fresh)} hint="Merges every fresh bracket in the background (Shift M)">Merge all fresh, {fresh.length}</Button>

@@ -80,7 +80,7 @@ function Shoot({ entry: e }: { entry: ShelfEntry }) {
         <h2 className="mt-3 text-[15px] font-semibold">{e.shoot.name}</h2>
       </Link>
       <div className="flex items-center gap-2">
-        <p className="grow text-quiet">{e.frames} frames in {e.stacks} stacks, {(e.bytes / 2 ** 20).toFixed(0)} MiB{e.fresh ? `, ${e.fresh} to merge` : ", all merged"}</p>
+        <p className="grow text-quiet">{e.frames === 1 ? "1 frame" : `${e.frames} frames`} in {e.stacks === 1 ? "1 stack" : `${e.stacks} stacks`}, {(e.bytes / 2 ** 20).toFixed(0)} MiB{e.fresh ? `, ${e.fresh} to merge` : ", all merged"}</p>
         <Delete entry={e} />
       </div>
     </li>

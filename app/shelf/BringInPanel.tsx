@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { READABLE } from "../../codecs/format";
 import { Button } from "../ui/Button";
+import { NamingField } from "./NamingField";
 import { Picture } from "../ui/Picture";
 import type { BringInState } from "../store/bringIn";
 import { droppedFiles, type BringIn } from "./useBringIn";
@@ -11,6 +12,7 @@ export function BringInButtons({ onFiles, busy }: { onFiles: (files: File[]) => 
   const taken = (input: HTMLInputElement): void => { onFiles([...(input.files ?? [])]); input.value = ""; };
   return (
     <>
+      <NamingField />
       <Button disabled={busy} onClick={() => files.current!.click()} hint={`${READABLE}, or a zip of them; as many as you like`}>Bring in files</Button>
       <Button disabled={busy} onClick={() => folder.current!.click()} hint="A folder with all below it">Bring in a folder</Button>
       <input ref={files} type="file" multiple aria-label="Files to bring in" className="hidden" onChange={(e) => taken(e.target)} />

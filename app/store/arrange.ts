@@ -1,7 +1,8 @@
 import { captureOrder } from "../../core/grouping/captureOrder";
 import type { FoundStack } from "../../core/grouping/foundStack";
-import { defaultRecipe, isMerged, nestedRecipe } from "../../core/recipe/recipe";
+import { defaultRecipe, isMerged, nestedRecipe, type Recipe } from "../../core/recipe/recipe";
 import { pool } from "../work/pool";
+import { readNaming } from "./caption";
 import type { Put } from "./changes";
 import { db } from "./db";
 import type { Frame, Stack } from "./records";
@@ -23,7 +24,8 @@ export function nameOf(frames: readonly Frame[]): string {
  * @param which     ids of the frames to group
  */
 export async function arrange(shootId: string, frames: readonly Frame[], existing: readonly Stack[], which: ReadonlySet<string>): Promise<Put[]> {
-  const d = await db(), own = frames.filter((f) => which.has(f.id));
+  const d = await db(), own = frames.filter((f) => which.has(f.id)), naming = await readNaming();
+  const named = (recipe: Recipe): Recipe => ({ ...recipe, deliver: { ...recipe.deliver, ...naming } });
   const looks = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
   const found = own.length ? await pool().run("group", { frames: own.map((f) => f.info), looks }) : [];
   const place = new Map(captureOrder(frames.map((f) => f.info)).flat().map((i, at) => [frames[i]!.id, at]));
@@ -42,7 +44,7 @@ export async function arrange(shootId: string, frames: readonly Frame[], existin
       stacks.push({ ...still, ...facts });
     } else {
       stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: "none", note: "", done: false, accepted: [], mended: false, ...facts });
-      puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket") } });
+      puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: named(f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket")) } });
     }
     for (const m of f.members ?? []) add(m, id);
   };
