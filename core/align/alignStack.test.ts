@@ -49,6 +49,15 @@ describe("alignment of a hand-held bracket over 8 EV", () => {
     found.forEach((f, i) => { expect(error(set, 1, i, f.fromReference)).toBeLessThan(0.25); expect(Math.abs(f.ev - set.frames[i]!.ev)).toBeLessThan(0.1); });
   });
 
+  test("a frame that is nearly all clipped is left out by hand, and taken as it lies on a tripod", () => {
+    for (const hand of [0.3, 0]) {
+      const set = simulateBracket(scene, { width: W, height: H, evs: [-2, 0, 2, 12], baseEv: 0, hand, seed: 6, reference: 1 }), found = align(set, 1);
+      expect(found.slice(0, 3).every((f) => f.used && !f.warning)).toBe(true);
+      expect(found[3]!.used).toBe(hand === 0);
+      expect(found[3]!.warning).toMatch(/too little in common/);
+    }
+  });
+
   test("a frame of another room is named and left out", () => {
     const set = simulateBracket(scene, { width: W, height: H, evs: [-2, 0, 2], baseEv: 0, hand: 0.2, seed: 4, reference: 1 });
     const other = simulateBracket(simulatedRoom(W + 140, H + 120, 99), { width: W, height: H, evs: [2], baseEv: 0, hand: 0, seed: 4, reference: 0 });

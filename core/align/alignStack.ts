@@ -62,11 +62,12 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     // below this, resampling costs more sharpness than it mends
     const still = moved < 0.2 || weak;
     const transform = still ? [...IDENTITY] : found.transform;
-    const misfit = !weak && found.residualEv > 0.45, failed = misfit && !options.forced.includes(i);
+    // what was held in a hand that moved lies somewhere else, even if nothing tells where
+    const lost = weak && options.motion !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
     out[i] = {
       fromReference: rescale(transform, scale), ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
       residualPx: weak || options.motion === "none" ? 0 : precision(heap, template, found) * scale, used: !failed, movedPx: still ? 0 : moved,
-      ...(misfit ? { warning: failed ? "does not fit the other frames; it was left out" : "does not fit the other frames; it was used because you asked for it" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
+      ...(lost ? { warning: failed ? "has too little in common with the other exposures to measure its motion, and they moved; it was left out" : "has too little in common with the other exposures to measure its motion; it was used as it lies because you asked for it" } : misfit ? { warning: failed ? "does not fit the other frames; it was left out" : "does not fit the other frames; it was used because you asked for it" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
     };
     if (failed) continue;
     const { ghosts, differs } = findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, options.strength), votes = options.deghost ? ghosts : undefined;

@@ -33,8 +33,8 @@ test("own files are brought in, a broken one is named, the rest is kept over a r
   await r.page.getByText("3 of 4 frames brought in, 1 could not be read").waitFor({ timeout: 60000 });
   expect(await r.page.getByLabel("Bringing in", { exact: true }).first().textContent()).toContain("broken.jpg cannot be read to its end");
   await r.page.reload();
-  await r.page.getByText("3 frames in 1 stacks").waitFor();
-  await r.page.getByText("3 frames in 1 stacks").locator("xpath=ancestor::li").getByRole("link").click();
+  await r.page.getByText("3 frames in 1 stack").waitFor();
+  await r.page.getByText("3 frames in 1 stack").locator("xpath=ancestor::li").getByRole("link").click();
   // the board is another screen: it is there when its first row is
   await rows().first().waitFor();
   expect(await rows().count()).toBe(1);

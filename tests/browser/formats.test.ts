@@ -27,9 +27,9 @@ test("five frames of 24 megapixels become a 16-bit TIFF, and the page stays at h
   const big = [12, 13, 14, 15, 16].map((n) => { const to = join(dir, `big${n}.jpg`); execFileSync("convert", [join(FRAMES, `QM_04${n}.jpg`), "-resize", "6000x4000!", "-quality", "92", to]); return to; });
   await page.goto(`${base}/shoots`);
   await page.getByLabel("Files to bring in").setInputFiles(big);
-  await page.getByText("5 frames in 1 stacks").waitFor({ timeout: 120000 });
+  await page.getByText("5 frames in 1 stack").waitFor({ timeout: 120000 });
   await page.goto(`${base}/shoots`);
-  await page.getByText("5 frames in 1 stacks").locator("xpath=ancestor::li").getByRole("link").click();
+  await page.getByText("5 frames in 1 stack").locator("xpath=ancestor::li").getByRole("link").click();
   await page.locator("[role=grid][aria-label=Stacks] [role=row] a").first().click();
   await merged(page);
   if ((await page.getByRole("radio", { name: "TIFF" }).count()) === 0) await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
