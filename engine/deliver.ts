@@ -9,9 +9,10 @@ import type { Scene } from "../core/steps/merge/scene";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
 import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
 import type { Placing } from "../core/steps/panorama/placing";
-import { findResponse, prepareStep } from "../core/steps/prepare/step";
+import { findResponse, prepareStep, withPreparation } from "../core/steps/prepare/step";
 import { toneStep } from "../core/steps/tone/step";
-import { decodeReduced, shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
+import { decodeReduced } from "../core/steps/readFrames";
+import { shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
 import type { Rectangle } from "../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findSuspects } from "./mergeStack";
@@ -33,8 +34,8 @@ export interface DeliverOptions extends Watch { /** where an alignment found bef
 const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator === "none" && merge.method !== "fusion") || ["exr", "hdr"].includes(deliver.format) || deliver.space === "linear";
 
 /** The whole way of a stack at full size: read, align, merge, tone, encode. */
-export async function deliverStack(pool: Pool, all: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
-  const { progress, signal, now } = options, on = signal ? { signal } : {}, frames = framesStep.run(all, recipe.frames), t0 = now();
+export async function deliverStack(pool: Pool, given: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
+  const { progress, signal, now } = options, on = signal ? { signal } : {}, all = withPreparation(given, recipe.prepare), frames = framesStep.run(all, recipe.frames), t0 = now();
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
   const made = await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
   const t3 = now();

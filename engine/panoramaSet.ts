@@ -2,7 +2,7 @@ import type { Recipe } from "../core/recipe/recipe";
 import { composePanorama, locateFrames, panoramaStep, type Located } from "../core/steps/panorama/step";
 import type { Placing } from "../core/steps/panorama/placing";
 import type { Scene } from "../core/steps/merge/scene";
-import { shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
+import { frameKey, shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
 import type { SceneStatistics } from "../core/tone/sceneStatistics";
 import type { Pool } from "./pool";
 import type { WorkSet } from "./workSet";
@@ -17,7 +17,7 @@ export class PanoramaSet {
 
   /** Joined at the size one works at. */
   async join(frames: readonly StackFrame[], recipe: Recipe, { progress, ...on }: Watch): Promise<JoinedPanorama> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = frames.map((f) => f.id).join(" ");
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = frames.map((f) => `${f.id} ${frameKey(f)}`).join(" ");
     const held = await this.set.read(frames, shrink, { progress: (s, doing) => progress(s * 0.3, doing), ...on });
     if (this.located?.key !== key) this.located = { key, value: await locateFrames(this.pool, frames, held, shrink, { progress: (s, doing) => progress(0.3 + s * 0.4, doing), ...on }) };
     progress(0.75, "Evening light, finding seams");

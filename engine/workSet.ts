@@ -3,7 +3,8 @@ import { alignFocus, alignStep, type Aligned } from "../core/steps/align/step";
 import { alignKey } from "../core/steps/keys";
 import { referenceOf } from "../core/steps/merge/step";
 import { findResponse } from "../core/steps/prepare/step";
-import { decodeReduced, shrinkTo, WORK_EDGE, type HeldSamples, type StackFrame, type Watch } from "../core/steps/work";
+import { decodeReduced } from "../core/steps/readFrames";
+import { frameKey, shrinkTo, WORK_EDGE, type HeldSamples, type StackFrame, type Watch } from "../core/steps/work";
 import type { Pool } from "./pool";
 
 /** Reduced frames are kept between changes if all together take no more than this, bytes. */
@@ -21,9 +22,9 @@ export class WorkSet {
 
   /** The frames in memory; they stay the set's. */
   async read(frames: readonly StackFrame[], shrink: number, watch: Watch): Promise<HeldSamples[]> {
-    const missing = frames.filter((f) => !this.held.has(`${f.id}/${shrink}`)), read = await decodeReduced(this.pool, missing, shrink, watch);
-    missing.forEach((f, i) => this.held.set(`${f.id}/${shrink}`, read[i]!));
-    return frames.map((f) => this.held.get(`${f.id}/${shrink}`)!);
+    const keyOf = (f: StackFrame): string => `${f.id}/${shrink}/${frameKey(f)}`, missing = frames.filter((f) => !this.held.has(keyOf(f))), read = await decodeReduced(this.pool, missing, shrink, watch);
+    missing.forEach((f, i) => this.held.set(keyOf(f), read[i]!));
+    return frames.map((f) => this.held.get(keyOf(f))!);
   }
 
   async align(frames: readonly StackFrame[], recipe: Recipe, { progress, ...on }: Watch): Promise<{ held: HeldSamples[]; aligned: Aligned; shrink: number }> {

@@ -2,6 +2,7 @@ import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "reac
 import { useFetcher, useNavigate } from "react-router";
 import { apply } from "../../core/raster/matrix3";
 import { transpose } from "../../core/panorama/camera";
+import { takenFrom } from "../../core/frame/lens";
 import { directionAt, pixelOf } from "../../core/panorama/projection";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
@@ -34,7 +35,10 @@ import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+
+/** Straight lines over the picture, in shares of it. */
+const GRID: [number, number][][] = [...Array.from({ length: 11 }, (_, i): [number, number][] => [[(i + 1) / 12, 0], [(i + 1) / 12, 1]]), ...Array.from({ length: 7 }, (_, i): [number, number][] => [[0, (i + 1) / 8], [1, (i + 1) / 8]])];
 
 /** What the proof will hold, before it is measured. */
 const NO_FACTS = ([["Scene range", "EV"], ["Clipped, bright", "%"], ["Black, darkest", "%"], ["Moving parts", "%"], ["Range gained", "EV"], ["Shadows gained", "dB"], ["Moved, longest", "px"], ["Alignment, worst", "px"]] as const).map(([what, unit]) => ({ what, unit, value: 0, digits: 1 as const }));
@@ -79,7 +83,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
   const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [plate, setPlate] = useState<number>(), [suspect, setSuspect] = useState<number>();
-  const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [under, setUnder] = useState<number>();
+  const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [under, setUnder] = useState<number>(), [grid, setGrid] = useState(false);
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
   useEffect(() => () => session.close(), [session]);
@@ -142,7 +146,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     if (recipe.kind === "panorama") { setOpen(at.kind === "filled" ? "edges" : "panorama"); return; }
     const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
   };
-  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "level" || d === "plumb" ? "panorama" : "ghosts"); };
+  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" ? "prepare" : d === "level" || d === "plumb" ? "panorama" : "ghosts"); };
   const give = (frame: string, to: Area): void => {
     const name = frames.find((f) => f.id === frame)?.info.name ?? "";
     keep({ ...recipe, ghosts: { patches: [...recipe.ghosts.patches, { ...to, id: crypto.randomUUID(), frame, on: true, soft: 0.006 }] } }, recipe.kind === "focus" ? `Retouch from ${name}` : `Ghost patch from ${name}`);
@@ -157,6 +161,12 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   /** What was drawn goes to the frame that one retouches from; else it is asked which shall have it. */
   const drawn = (points: [number, number][]): void => {
     if (drawing === "level" || drawing === "plumb") { guide(drawing, points); return; }
+    if (drawing === "dust") {
+      // kept where it lies on the sensor, whatever the lens's correction moves
+      const at = takenFrom(recipe.prepare, s.size, points[0]![0] * s.size.width, points[0]![1] * s.size.height), inside = (v: number): number => Math.min(1, Math.max(0, v));
+      keep({ ...recipe, prepare: { ...recipe.prepare, dust: [...recipe.prepare.dust, { x: inside(at.x / s.size.width), y: inside(at.y / s.size.height), radius: Math.min(0.05, Math.max(0.0005, brush)) }] } }, "Dust spot");
+      return;
+    }
     const to: Area = { shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 }; const source = recipe.kind === "focus" && from !== undefined ? frames[from] : undefined;
     if (source) give(source.id, to); else setArea(to);
   };
@@ -167,7 +177,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     l: (e) => { const way = e.shiftKey ? "plumb" : "level"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     t: () => { if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
-    b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
+    "#": () => setGrid((x) => !x), b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
     Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking) setPicking(false); else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
     PageUp: () => data.previous && void navigate(`/shoots/${shoot.id}/${data.previous}`), PageDown: () => data.next && void navigate(`/shoots/${shoot.id}/${data.next}`),
   }, { b: () => setHeld(false) });
@@ -176,7 +186,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom, grid, onGrid: setGrid });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">
@@ -191,7 +201,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing === "level" || drawing === "plumb" ? "line" : drawing, radius: brush }} onDrawn={drawn} lines={guideLines} areas={area ? [area] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.kind !== "bracket" && recipe.edges.mode === "crop" ? s.kept : undefined} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing === "level" || drawing === "plumb" ? "line" : drawing === "dust" ? "brush" : drawing, radius: brush }} onDrawn={drawn} lines={grid ? [...guideLines, ...GRID] : guideLines} areas={area ? [area] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.kind !== "bracket" && recipe.edges.mode === "crop" ? s.kept : undefined} />
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>

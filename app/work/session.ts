@@ -1,11 +1,12 @@
 import { RhizomeError } from "../../core/error";
 import { alignStep, overAll, type Aligned } from "../../core/steps/align/step";
+import { preparationOf } from "../../core/frame/preparation";
 import { finishStep } from "../../core/steps/finish/step";
 import { framesStep } from "../../core/steps/frames/step";
 import { frameAlone } from "../../core/steps/merge/mergeFrames";
 import { plain, type Scene } from "../../core/steps/merge/scene";
 import { mergeStep } from "../../core/steps/merge/step";
-import { prepareStep } from "../../core/steps/prepare/step";
+import { prepareStep, withPreparation } from "../../core/steps/prepare/step";
 import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
 import { rowsOf, type StackFrame } from "../../core/steps/work";
@@ -89,6 +90,8 @@ export class StackSession {
   private used: AlignedFrame[] = [];
   /** place in the stack of each frame that takes part */
   private places: number[] = [];
+  /** the frames as the recipe has them read */
+  private prepared: NestableFrame[];
   private closed = false;
   private work: Promise<void> = Promise.resolve();
   private seen: () => void = () => undefined;
@@ -96,6 +99,7 @@ export class StackSession {
 
   constructor(private readonly frames: NestableFrame[]) {
     const info = frames[0]!.info;
+    this.prepared = frames;
     this.state = { phase: "reading", doing: "Opening", share: 0, fullReady: false, facts: [], suspects: [], size: { width: info.width, height: info.height } };
   }
 
@@ -105,7 +109,7 @@ export class StackSession {
 
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
-    const key = JSON.stringify(recipe.kind === "panorama" ? [recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
+    const key = JSON.stringify(recipe.kind === "panorama" ? [preparationOf(recipe.prepare), recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [preparationOf(recipe.prepare), recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
     const { placing, aligned, size } = this.state;
     if (placing) this.set({ kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed) });
     else if (recipe.kind === "focus" && aligned) this.set({ kept: commonArea(recipe.edges, aligned.frames, size.width, size.height) });
@@ -146,7 +150,7 @@ export class StackSession {
 
   private async run(recipe: Recipe, signal: AbortSignal): Promise<void> {
     if (signal.aborted) return;
-    const all = this.frames;
+    const all = (this.prepared = withPreparation(this.frames, recipe.prepare));
     try {
       const frames = framesStep.run(all, recipe.frames);
       this.places = frames.map((f) => all.indexOf(f));
@@ -195,7 +199,7 @@ export class StackSession {
     this.used = frames.map((_, i) => ({ fromReference: [...IDENTITY], ev: i, residualPx: placing.rmsPx[i]!, movedPx: 0, used: placing.cameras[i] !== undefined }));
     const { width, height } = placing.canvas, size = { width, height };
     this.set({
-      phase: "ready", doing: "", share: 1, size, placing, kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed), statistics: joined.statistics, suspects: ranked(placing.suspects), shares: this.frames.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
+      phase: "ready", doing: "", share: 1, size, placing, kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed), statistics: joined.statistics, suspects: ranked(placing.suspects), shares: this.prepared.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
       facts: panoramaStep.evidence(placing, recipe.panorama), preview: { width: scene.width, height: scene.height, shrink }, fullReady: Boolean(this.scenes.full),
     });
     if (this.scenes.full) return;
@@ -301,7 +305,7 @@ export class StackSession {
     let s = this.frameScenes.get(key);
     if (!s) {
       const a = this.state.aligned?.frames[index];
-      s = frameAlone(pool(), this.frames[index]!, a?.fromReference ?? IDENTITY, shrink);
+      s = frameAlone(pool(), this.prepared[index]!, a?.fromReference ?? IDENTITY, shrink);
       this.frameScenes.set(key, s);
       s.catch(() => this.frameScenes.delete(key));
       if (this.frameScenes.size > 4) {

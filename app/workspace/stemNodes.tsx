@@ -3,7 +3,6 @@ import { SPACES, type SpaceId } from "../../core/colour/spaces";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import type { Projection } from "../../core/panorama/projection";
 import { deliveredSize } from "../../core/steps/deliver/step";
-import { AS_SHOT } from "../../core/colour/whiteBalance";
 import type { Frame } from "../store/records";
 import type { SessionState } from "../work/session";
 import { Button } from "../ui/Button";
@@ -14,15 +13,16 @@ import { plainNumber, shutter, signed } from "../ui/format";
 import { relativeEvs } from "../board/exposures";
 import type { Edit } from "./edit";
 import { GhostControls, type Drawing } from "./GhostControls";
+import { PrepareControls, prepareSentence } from "./PrepareControls";
 import type { Node } from "./Stem";
 import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 
-interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom }: Input): Node[] {
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
@@ -34,7 +34,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const isReady = session.phase === "ready";
   const unbent = session.placing?.warnings.find((w) => w.code === "not-bent")?.message;
   const reference = session.aligned ? session.aligned.reference + 1 : undefined;
-  const slide = <S extends "prepare" | "tone" | "finish">(step: S, key: keyof Recipe[S] & string, label: string) => ({
+  const slide = <S extends "tone" | "finish">(step: S, key: keyof Recipe[S] & string, label: string) => ({
     onChange: (v: number) => edit.show({ ...r, [step]: { ...r[step], [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, [step]: { ...r[step], [key]: v } }, label),
   });
   const percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
@@ -63,16 +63,9 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       ),
     },
     {
-      name: "prepare", title: "Prepare", state: r.prepare.temperature === AS_SHOT.temperature && r.prepare.tint === 0 ? "fresh" : "done",
-      sentence: r.prepare.temperature === AS_SHOT.temperature && r.prepare.tint === 0 ? "White balance as shot" : `White at ${r.prepare.temperature} K, tint ${signed(r.prepare.tint, 0) || 0}`,
-      controls: (
-        <>
-          <NumberSlider label="White" hint="Colour of the light taken as white; higher is warmer." unit="K" min={2000} max={15000} step={50} reset={AS_SHOT.temperature} value={r.prepare.temperature} {...whole} {...slide("prepare", "temperature", "White balance")} />
-          <NumberSlider label="Tint" hint="Green to magenta, in hundredths of a stop of green." unit="" min={-100} max={100} step={1} reset={0} value={r.prepare.tint} {...whole} {...slide("prepare", "tint", "Tint")} />
-          {r.kind === "bracket" && <Choice label="Response" hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong." value={r.prepare.response} options={[{ value: "auto", text: "Auto" }, { value: "profile", text: "Profile" }]} onChange={(response) => edit.keep({ ...r, prepare: { ...r.prepare, response } }, "Response")} />}
-          <Button className="mt-1" aria-pressed={picking} look={picking ? "accent" : "raised"} onClick={() => onPicking(!picking)} hint="Click on something that is grey or white in the room (P)">{picking ? "Click on a grey" : "Pick a neutral"}</Button>
-        </>
-      ),
+      name: "prepare", title: "Prepare", state: prepareSentence(r) === "White balance as shot" ? "fresh" : "done",
+      sentence: prepareSentence(r),
+      controls: <PrepareControls recipe={r} edit={edit} halfDiagonal={Math.hypot(frames[0]!.info.width, frames[0]!.info.height) / 2} picking={picking} onPicking={onPicking} drawing={drawing} onDraw={onDraw} brush={brush} onBrush={onBrush} grid={grid} onGrid={onGrid} />,
     },
     {
       name: "align", title: "Align", state: failed.length ? "look" : state(isReady),

@@ -1,13 +1,13 @@
 import type { Recipe } from "../recipe/recipe";
 import { referenceOf } from "./merge/step";
-import type { StackFrame } from "./work";
+import { frameKey, type StackFrame } from "./work";
 
 /** Raised when the same input and settings give other pixels than before: what was kept is then made anew. */
 const ENGINE = 4;
 
 /** What an alignment was made from, and what moved with it. */
 export const alignKey = (used: readonly StackFrame[], { align, merge, prepare, kind }: Recipe, shrink: number): string =>
-  JSON.stringify([ENGINE, kind, used.map((f) => f.content), align, prepare.response, referenceOf(used, merge), merge.deghost, merge.ghostStrength, shrink]);
+  JSON.stringify([ENGINE, kind, used.map(frameKey), align, prepare.response, referenceOf(used, merge), merge.deghost, merge.ghostStrength, shrink]);
 
 /**
  * What a merge was made from: the content of its frames and every setting up to that step, at 1/shrink of full size.

@@ -21,6 +21,7 @@ import { resizePicture } from "../raster/resizePicture";
 import { basisBytes, toneBasis } from "../tone/toneBasis";
 import { reduceToGrid, type ToneGrid } from "../tone/toneGrid";
 import { panoramaTasks } from "./panorama/tasks";
+import { prepareTasks } from "./prepare/tasks";
 import type { HeldSamples } from "./work";
 
 export interface StepContext { heap: Heap }
@@ -31,6 +32,7 @@ type Region = { x: number; y: number; width: number; height: number };
 /** What the steps ask of a worker. Arguments and results are plain data; pixels stay in the shared memory. */
 export const stepTasks = {
   ...panoramaTasks,
+  ...prepareTasks,
   response({ heap }: StepContext, a: { frames: HeldSamples[]; evs: number[] }): ResponseCurve | undefined {
     const found = estimateResponse(a.frames.map(({ ptr, type, width, height, lut }, i) => ({ samples: heap.samples(ptr, type, width * height * 3), type, lut, ev: a.evs[i]! })));
     return found && isBetter(found) ? found.curve : undefined;

@@ -1,11 +1,14 @@
 import type { SampleType } from "../../kernels/heap";
 import { RhizomeError } from "../error";
 import type { FrameInfo } from "../frame/frame";
+import type { Preparation } from "../frame/preparation";
 import type { StepTasks } from "./tasks";
 
 /** Where a frame's bytes are; the host knows more of it. */
 export interface Source { name: string }
-export interface StackFrame<S extends Source = Source> { id: string; /** hash of its bytes */ content: string; source: S; info: FrameInfo }
+export interface StackFrame<S extends Source = Source> { id: string; /** hash of its bytes */ content: string; source: S; info: FrameInfo; /** what is done to it as it is read */ preparation?: Preparation }
+/** What tells one frame, as it is read, from every other. */
+export const frameKey = (f: Pick<StackFrame, "content" | "preparation">): string => (f.preparation ? `${f.content} ${JSON.stringify(f.preparation)}` : f.content);
 /** Called with the share done of all work (0..1), and what is being done. */
 export type Progress = (share: number, doing: string) => void;
 export interface Watch { progress: Progress; signal?: AbortSignal }
@@ -50,35 +53,6 @@ export function shrinkTo(info: FrameInfo, longEdge: number): number {
 const decodedSample = ({ format, depth, profile }: FrameInfo): number => (depth === 32 || format === "exr" ? 4 : depth === 16 || profile === "embedded profile" ? 2 : 1);
 /** The decoder rounds a reduced size up. */
 export const decodedBytes = (info: FrameInfo, shrink: number): number => Math.ceil(info.width / shrink + 1) * Math.ceil(info.height / shrink + 1) * 3 * decodedSample(info);
-
-/** Reads a frame at 1/shrink of its size into the workers' memory; give its address back. */
-export async function decodeInto(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
-  const bytes = decodedBytes(frame.info, shrink), ptr = work.take(bytes);
-  try {
-    return { ptr, ...(await work.run("decode", { source: frame.source, shrink, dst: ptr, bytes }, { ...(signal ? { signal } : {}) })) };
-  } catch (e) {
-    if (!signal?.aborted) work.give(ptr);
-    else void work.idle().then(() => work.give(ptr));
-    throw e;
-  }
-}
-
-/** Reads all frames reduced. When one fails, none is held and its error is thrown. */
-export async function decodeReduced(work: Work, frames: readonly StackFrame[], shrink: number, { progress, signal }: Watch): Promise<HeldSamples[]> {
-  let done = 0;
-  const results = await Promise.allSettled(frames.map(async (f) => {
-    const held = await decodeInto(work, f, shrink, signal);
-    progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
-    return held;
-  }));
-  const failed = results.find((r) => r.status === "rejected");
-  if (failed) {
-    await work.idle();
-    for (const r of results) if (r.status === "fulfilled") work.give(r.value.ptr);
-    throw failed.reason;
-  }
-  return results.map((r) => (r as PromiseFulfilledResult<HeldSamples>).value);
-}
 
 export function checkSizes(frames: readonly StackFrame[], reference: number): void {
   const r = frames[reference]!.info;

@@ -4,7 +4,8 @@ import { encodedTables, isPlainSrgb } from "../../bracket/layEncoded";
 import type { LaidFrame } from "../../bracket/mertens";
 import { coveredRectangle } from "../../raster/coveredRectangle";
 import { IDENTITY, rescale } from "../../raster/matrix3";
-import { decodeInto, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
+import { decodeInto } from "../readFrames";
+import { rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
 import { fold } from "./mergeFrames";
 
 interface Input { frames: readonly StackFrame[]; aligned: readonly AlignedFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** where each frame is gathered before it is laid down */ acc: Accumulator; take(bytes: number): number; on: RunOptions }

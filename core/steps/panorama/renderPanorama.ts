@@ -7,7 +7,8 @@ import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { toneAnalysis } from "../merge/mergeFrames";
 import type { Scene } from "../merge/scene";
-import { decodeInto, rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import { decodeInto } from "../readFrames";
+import { rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 import type { Placing } from "./placing";
 
 /** Pixels of a stripe that are blended at once: their sums and a frame's part take about 50 bytes each. */

@@ -1,4 +1,5 @@
 import * as v from "valibot";
+import { AS_TAKEN, preparationEntries, preparationOf } from "../../frame/preparation";
 import { exposureEv } from "../../frame/frame";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
 import { AS_SHOT, whiteBalanceGains } from "../../colour/whiteBalance";
@@ -7,18 +8,27 @@ import { defineStep, nothingToPlan } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 
 const schema = v.object({
-  temperature: range(1700, 25000), tint: range(-150, 150),
+  temperature: range(1700, 25000), tint: range(-150, 150), ...preparationEntries,
   /** whether a file's profile is believed, or held against the exposure times first */
   response: v.picklist(["auto", "profile"]),
 });
 
-/** White balance in scene-linear light: a factor a channel, which commutes with the merge and is laid over its result. */
+/**
+ * White balance in scene-linear light: a factor a channel, which commutes with the merge and is laid over its result. What is
+ * done to each frame before the merge goes with the frames.
+ */
 export const prepareStep = defineStep({
-  settings: { schema, defaults: { ...AS_SHOT, response: "auto" } },
+  settings: { schema, defaults: { ...AS_SHOT, ...AS_TAKEN, response: "auto" } },
   plan: nothingToPlan,
   run: (settings: v.InferOutput<typeof schema>): [number, number, number] => whiteBalanceGains(settings),
   evidence: () => [],
 });
+
+/** The frames as they are to be read: with what is done to each of them. */
+export function withPreparation<F extends StackFrame>(frames: readonly F[], settings: v.InferOutput<typeof schema>): F[] {
+  const preparation = preparationOf(settings);
+  return preparation ? frames.map((f) => ({ ...f, preparation })) : [...frames];
+}
 
 /** How the frames' samples stand to light where their profile does not tell it truly; undefined where it does, or cannot be known. */
 export async function findResponse(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], { response }: v.InferOutput<typeof schema>, on: Pick<Watch, "signal"> = {}): Promise<ResponseCurve | undefined> {

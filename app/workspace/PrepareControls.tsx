@@ -1,0 +1,46 @@
+import { AS_SHOT } from "../../core/colour/whiteBalance";
+import type { Recipe } from "../../core/recipe/recipe";
+import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
+import { NumberSlider } from "../ui/NumberSlider";
+import { plainNumber, signed } from "../ui/format";
+import type { Edit } from "./edit";
+import type { Drawing } from "./GhostControls";
+
+interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void }
+
+/** What is done to every frame before the merge: the light's colour, the lens, dust, noise. */
+export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid }: Props) {
+  const p = r.prepare, slide = (key: "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise", label: string) => ({
+    value: p[key], onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
+  });
+  const whole = { shown: (v: number) => String(Math.round(v)) }, hundredths = { shown: (v: number) => signed(v * 100, 1).replace("\u2212", "-") || "0", parse: (n: number) => n / 100 }, fringe = { shown: (v: number) => plainNumber(v * 1e-4 * halfDiagonal, 2).replace("\u2212", "-"), parse: (n: number) => n / (1e-4 * halfDiagonal) };
+  return (
+    <>
+      <NumberSlider label="White" hint="Colour of the light taken as white; higher is warmer." unit="K" min={2000} max={15000} step={50} reset={AS_SHOT.temperature} {...whole} {...slide("temperature", "White balance")} />
+      <NumberSlider label="Tint" hint="Green to magenta, in hundredths of a stop of green." unit="" min={-100} max={100} step={1} reset={0} {...whole} {...slide("tint", "Tint")} />
+      <Button className="mt-1" aria-pressed={picking} look={picking ? "accent" : "raised"} onClick={() => onPicking(!picking)} hint="Click on something that is grey or white in the room (P)">{picking ? "Click on a grey" : "Pick a neutral"}</Button>
+      {r.kind === "bracket" && <Choice label="Response" hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong." value={p.response} options={[{ value: "auto", text: "Auto" }, { value: "profile", text: "Profile" }]} onChange={(response) => edit.keep({ ...r, prepare: { ...p, response } }, "Response")} />}
+      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Lens, of every frame</h3>
+      <NumberSlider label="Bending" hint="Straightens what the lens bends; up for a barrel, down for a cushion." unit="%" min={-0.15} max={0.15} step={0.002} reset={0} {...hundredths} {...slide("distortion", "Straighten the lens")} />
+      <NumberSlider label="Corners" hint="Light that the corners lack." unit="%" min={0} max={0.7} step={0.01} reset={0} {...hundredths} {...slide("vignetting", "Even the corners")} />
+      <NumberSlider label="Red fringe" hint="How much larger red is drawn, in px at a corner." unit="px" min={-20} max={20} step={0.5} reset={0} {...fringe} {...slide("fringeRed", "Red fringe")} />
+      <NumberSlider label="Blue fringe" hint="How much larger blue is drawn, in px at a corner." unit="px" min={-20} max={20} step={0.5} reset={0} {...fringe} {...slide("fringeBlue", "Blue fringe")} />
+      <Button look={grid ? "accent" : "raised"} className="mt-1 px-2" aria-pressed={grid} onClick={() => onGrid(!grid)} hint="Straight lines over the picture to judge it by (#)">Grid</Button>
+      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Noise and dust, of every frame</h3>
+      <NumberSlider label="Noise" hint="Smooths noise before the merge; edges stay." unit="%" min={0} max={1} step={0.05} reset={0} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} {...slide("noise", "Reduce noise")} />
+      {r.kind !== "panorama" && <div className="mt-1 flex items-center gap-1">
+        <Button className="px-2" look={drawing === "dust" ? "accent" : "raised"} aria-pressed={drawing === "dust"} onClick={() => onDraw(drawing === "dust" ? undefined : "dust")} hint="Click on a spot: it is healed in the same place of every frame">Mark dust</Button>
+        {p.dust.length > 0 && <><span className="grow text-right text-quiet">{p.dust.length === 1 ? "1 spot" : `${p.dust.length} spots`}</span><Button look="plain" className="px-2" onClick={() => edit.keep({ ...r, prepare: { ...p, dust: p.dust.slice(0, -1) } }, "Take back a dust spot")}>Take back</Button></>}
+      </div>}
+      {drawing === "dust" && <NumberSlider label="Spot" hint="Its width." unit="px" min={0.004} max={0.04} step={0.001} reset={0.01} value={brush} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={onBrush} onCommit={onBrush} />}
+    </>
+  );
+}
+
+/** The frame's preparation in words. */
+export function prepareSentence({ prepare: p }: Recipe): string {
+  const white = p.temperature === AS_SHOT.temperature && p.tint === 0 ? "White balance as shot" : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
+  const more = [p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "", p.noise ? `noise ${Math.round(p.noise * 100)} %` : "", p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : ""].filter(Boolean);
+  return [white, ...more].join(", ");
+}

@@ -1,0 +1,42 @@
+import type { Heap } from "../../kernels/heap";
+import { boxMean, boxRows } from "../raster/boxMean";
+
+/** Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong setting, of 1, in square roots of light. */
+const FINE = 2, COARSE = 6, STRONG = 0.02;
+
+/**
+ * Smooths noise of rows y0 to y1 in which no edge lies: brightness by a guided filter of its own, colour, of which the eye
+ * sees less, in wider windows along the edges of brightness. Square roots of light have about the same noise everywhere.
+ *
+ * @param from, to  w x h RGB, square roots of light in 16 bit
+ * @param strength  0 to 1; @param shrink  full-size px a px, which has averaged as much noise away
+ * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013
+ */
+export function reduceNoise(heap: Heap, from: number, to: number, w: number, h: number, strength: number, shrink: number, y0: number, y1: number): void {
+  const fine = Math.max(1, Math.round(FINE / shrink)), coarse = Math.max(1, Math.round(COARSE / shrink)), margin = 2 * coarse + 2, top = Math.max(0, y0 - margin), rows = Math.min(h, y1 + margin) - top, n = w * rows, mark = heap.mark();
+  const src = heap.u16(from + top * w * 6, n * 3), eps = ((STRONG * strength) / shrink) ** 2, alloc = (): number => heap.alloc(n * 4 + 64);
+  const Y = alloc(), U = alloc(), V = alloc(), [y, u, v] = [Y, U, V].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
+  for (let i = 0, o = 0; i < n; i++, o += 3) { const r = src[o]! / 65535, g = src[o + 1]! / 65535, b = src[o + 2]! / 65535; y[i] = 0.25 * r + 0.5 * g + 0.25 * b; u[i] = r - g; v[i] = b - g; }
+  const guide = y.slice(), smooth = (plane: Float32Array, r: number, e: number): void => {
+    const inner = heap.mark(), G = heap.put(guide), P = heap.put(plane), GP = alloc(), GG = alloc(), gp = heap.f32(GP, n), gg = heap.f32(GG, n);
+    for (let i = 0; i < n; i++) { gp[i] = guide[i]! * plane[i]!; gg[i] = guide[i]! * guide[i]!; }
+    const [mg, mp, mgp, mgg] = [G, P, GP, GG].map((p) => heap.f32(boxMean(heap, p, w, rows, r), n)) as [Float32Array, Float32Array, Float32Array, Float32Array], a = heap.f32(G, n), b = heap.f32(P, n);
+    for (let i = 0; i < n; i++) { const k = (mgp[i]! - mg[i]! * mp[i]!) / (mgg[i]! - mg[i]! * mg[i]! + e); a[i] = k; b[i] = mp[i]! - k * mg[i]!; }
+    const ma = heap.f32(boxMean(heap, G, w, rows, r), n), mb = heap.f32(boxMean(heap, P, w, rows, r), n);
+    for (let i = 0; i < n; i++) plane[i] = ma[i]! * guide[i]! + mb[i]!;
+    heap.release(inner);
+  };
+  smooth(y, fine, eps);
+  smooth(u, coarse, eps * 4);
+  smooth(v, coarse, eps * 4);
+  const dst = heap.u16(to + y0 * w * 6, (y1 - y0) * w * 3), put = (x: number): number => Math.min(65535, Math.max(0, Math.round(x * 65535)));
+  for (let i = (y0 - top) * w, o = 0; o < dst.length; i++, o += 3) {
+    const k = i * 3, most = Math.max(src[k]!, src[k + 1]!, src[k + 2]!);
+    // what is clipped stays so
+    if (most > 64500) { dst[o] = src[k]!; dst[o + 1] = src[k + 1]!; dst[o + 2] = src[k + 2]!; continue; }
+    const g = y[i]! - 0.25 * (u[i]! + v[i]!);
+    dst[o] = put(g + u[i]!); dst[o + 1] = put(g); dst[o + 2] = put(g + v[i]!);
+  }
+  heap.release(mark);
+}
+export const noiseScratch = (w: number, rows: number): number => w * (rows + 4 * COARSE + 8) * 4 * 14 + boxRows(w) + (1 << 14);

@@ -1,0 +1,30 @@
+import type { ReducedFrame } from "../../align/logPyramid";
+import { healSpots } from "../../frame/healSpots";
+import { lensWarp } from "../../frame/lensWarp";
+import type { DustSpot, Preparation } from "../../frame/preparation";
+import { reduceNoise } from "../../frame/reduceNoise";
+import type { Heap } from "../../../kernels/heap";
+
+interface Context { heap: Heap }
+
+/** What preparing frames asks of a worker. */
+export const prepareTasks = {
+  /** Rows of a frame as square roots of light, RGB of 16 bit. */
+  toRoots({ heap }: Context, { held, to, y0, y1 }: { held: ReducedFrame; to: number; y0: number; y1: number }) {
+    heap.ensure(to + held.width * held.height * 6 + 64);
+    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3), out = heap.u16(to, from.length), size = held.lut.length / 3, root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)), table = size ? Uint16Array.from(held.lut, root) : undefined;
+    for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1) out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
+  },
+  healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[] }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots); },
+  reduceNoise({ heap }: Context, a: { from: number; to: number; width: number; height: number; strength: number; shrink: number; y0: number; y1: number }) {
+    heap.ensure(a.to + a.width * a.height * 6 + 64);
+    reduceNoise(heap, a.from, a.to, a.width, a.height, a.strength, a.shrink, a.y0, a.y1);
+  },
+  lensWarp({ heap }: Context, a: { lens: Preparation; from: number; to: number; width: number; height: number; y0: number; y1: number }) {
+    heap.ensure(a.to + a.width * a.height * 6 + 64);
+    const mark = heap.mark(), roots = heap.alloc(65536 * 12), table = heap.f32(roots, 65536 * 3);
+    for (let i = 0; i < 65536; i++) table[i] = table[65536 + i] = table[131072 + i] = (i / 65535) ** 2;
+    lensWarp(heap, a.lens, a, a.from, a.to, roots, a.y0, a.y1);
+    heap.release(mark);
+  },
+};
