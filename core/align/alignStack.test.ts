@@ -69,6 +69,16 @@ describe("alignment of a hand-held bracket over 8 EV", () => {
   });
 });
 
+test("a bank of cloud that drifts evenly does not draw a tripod's frame after it", () => {
+  const cloud = (t: number) => (x: number, y: number, rgb: [number, number, number]): void => {
+    if (y > 330) return;
+    const k = 0.5 + 0.5 * Math.sin((x - t * 14) / 70) * Math.sin(y / 45 + (x - t * 14) / 130);
+    rgb[0] = 0.3 + 0.3 * k * k; rgb[1] = rgb[0] * 1.1; rgb[2] = rgb[0] * 1.25;
+  };
+  const frames = [-2, 0, 2].map((ev, i) => simulateBracket(scene, { width: W, height: H, evs: [ev], baseEv: 0, hand: 0, seed: 31 + i, reference: 0, shot: { moving: cloud(i) } }).frames[0]!);
+  for (const f of align({ frames }, 1)) expect(f.movedPx).toBe(0);
+});
+
 test("a thing that moved gets no vote, and the rest of the frame keeps its own", () => {
   const thing = (cx: number) => (x: number, y: number, rgb: [number, number, number]): void => { if (Math.abs(x - cx) < 60 && Math.abs(y - 600) < 130) rgb[0] = rgb[1] = rgb[2] = 0.3; };
   const at = [400, 700, 1000];

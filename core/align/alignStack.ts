@@ -50,13 +50,15 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const merged = first.levels[0]!;
   let template: LogPyramid = first;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, residualPx: 0, used: true, movedPx: 0 }));
-  const order = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => Math.abs(known[a]!) - Math.abs(known[b]!) || a - b);
+  const order = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => Math.abs(known[a]!) - Math.abs(known[b]!) || known[b]! - known[a]! || a - b);
+  // how many were found not to have moved, less those that had
+  let steadiness = 0;
   const base = heap.mark();
   for (const i of order) {
     heap.release(base);
     if (template !== first) template = reduceLevels(heap, merged);
     const image = logPyramid(heap, frames[i]!, known[i]!);
-    const found = choose(heap, template, image, options.motion);
+    const found = choose(heap, template, image, options.motion, steadiness > 0);
     const moved = longestMove(found.transform, w, h) * scale;
     const weak = found.overlap < 0.004;
     // below this, resampling costs more sharpness than it mends
@@ -70,6 +72,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       ...(lost ? { warning: failed ? "has too little in common with the other exposures to measure its motion, and they moved; it was left out" : "has too little in common with the other exposures to measure its motion; it was used as it lies because you asked for it" } : misfit ? { warning: failed ? "does not fit the other frames; it was left out" : "does not fit the other frames; it was used because you asked for it" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
     };
     if (failed) continue;
+    if (!weak) steadiness += still ? 1 : -1;
     const { ghosts, differs } = findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, options.strength), votes = options.deghost ? ghosts : undefined;
     const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({ ...m, share, scale: scale * step });
     if (votes) out[i]!.ghosts = mapped(votes, votes.share);
@@ -83,9 +86,9 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   return out;
 }
 
-function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"]) {
+function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"], steady: boolean) {
   if (motion !== "auto") return registerPair(heap, template, image, motion);
-  const similar = likelier(heap, template, image, registerPair(heap, template, image, "similarity"));
+  const similar = likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady);
   // little in common holds a shift, but no scale
   if (similar.overlap < 0.03) return registerPair(heap, template, image, "shift");
   // the richer model has to earn its four parameters
@@ -102,17 +105,22 @@ function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: Ali
 /**
  * The motion found, or none or the one next to none, whichever more of the picture agrees with: a large thing that moves
  * evenly, as cloud does, may draw the search after it, and a tripod's frames may not be moved for it.
+ *
+ * @param steady  the camera stood still in most of the frames so far: it takes more to believe that it moved in this one
  */
-function likelier(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration): Registration {
+function likelier(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration, steady: boolean): Registration {
   const t = template.levels[0]!, own = agreement(heap, template, image, found), moved = longestMove(found.transform, t.w, t.h);
   // far most of the picture agrees, and it is not about a hair's breadth: nothing is left to ask
-  if (own > 0.7 && moved > 3) return found;
+  if (own > 0.7 && moved > 3 && !steady) return found;
   const still = registerPair(heap, template, image, "none", IDENTITY), unmoved = agreement(heap, template, image, still);
   const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found, nearby = moved > 1 ? agreement(heap, template, image, near) : own;
   // nothing is moved without a gain that can be told
-  if (unmoved > 0.99 * Math.max(own, nearby)) return still;
+  if (unmoved > (steady ? STEADY : 0.99) * Math.max(own, nearby)) return still;
   return Math.max(nearby, unmoved) > 1.02 * own ? (nearby > unmoved ? near : still) : found;
 }
+
+/** Share of the agreement of a motion that none at all needs, to be taken for a tripod's frame in which something moved. */
+const STEADY = 0.4;
 
 /** One standard deviation of the shift: noise over the gradient energy that held it (Cramer-Rao kind). */
 function precision(heap: Heap, template: LogPyramid, found: { residualEv: number; overlap: number }): number {
