@@ -12,7 +12,7 @@ const VISIBLE = 0.07;
 const OFF = 0.0006, AROUND = 0.03;
 
 /** Cells of the seams' map that are shown at once. */
-const PART = 180;
+const PART = 90;
 
 interface Joined { cameras: readonly (Camera | undefined)[]; canvas: Canvas; labels: Labels; light: Light; pairs: readonly TiePair[]; look: (frame: number, x: number, y: number) => Vector; /** whether what no frame covers was made up */ filled: boolean }
 

@@ -1,6 +1,6 @@
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
-import { openDemoStack, shownAfter, start, type Running } from "./harness";
+import { mean, openDemoStack, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => { r = await start(); });
@@ -43,6 +43,28 @@ test("a line drawn along what is level turns the picture; it can be looked at al
   await page.getByRole("list", { name: "Guides" }).waitFor({ state: "detached" });
   await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b, before, { timeout: 60000 });
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+});
+
+test("empty borders are filled and listed as such, or bent away, and undo crops again", async () => {
+  const { page } = r, done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 }), corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
+  await page.getByRole("button", { name: /Edges/ }).first().click();
+  await shownAfter(page, () => page.getByRole("radio", { name: "Fill" }).click());
+  await page.getByText("Filled after the likes of the picture").waitFor();
+  await done();
+  await page.getByRole("region", { name: "Suspects" }).getByText("Filled").first().waitFor({ timeout: 60000 });
+  const becomes = async (light: boolean): Promise<void> => { for (let i = 0; i < 60 && Math.max(...(await corner())) > 40 !== light; i++) await page.waitForTimeout(250); expect(Math.max(...(await corner())) > 40).toBe(light); };
+  await becomes(true);
+  // with Keep the same corner is empty
+  await page.getByRole("radio", { name: "Keep" }).click();
+  await becomes(false);
+  await done();
+  await shownAfter(page, () => page.getByRole("radio", { name: "Bend" }).click());
+  await page.getByText(/Bent to a rectangle, \d+ × \d+ px/).waitFor({ timeout: 60000 });
+  await done();
+  expect(await page.getByRole("region", { name: "Suspects" }).getByText("Filled").count()).toBe(0);
+  for (let i = 0; i < 3; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(400); }
+  await page.getByText(/Cropped to the largest full rectangle/).waitFor({ timeout: 60000 });
+  await done();
 });
 
 test("it is delivered at full size, without its empty borders", async () => {
