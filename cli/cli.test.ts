@@ -98,6 +98,16 @@ test("merge --as panorama places the ridge's frames, names one that belongs else
   expect(Buffer.compare(await readFile(a!), await readFile(b!))).toBe(0);
 });
 
+test("a bracket taken by hand is cropped to what all frames cover, when asked to", async () => {
+  const file = join(dir, "cropped.jpg"), report = join(dir, "cropped.json"), size = async (...set: string[]): Promise<[number, number]> => { expect((await run("merge", ...frames(417, 3), "--as", "bracket", ...set, "--out", file, "--report", report)).code).toBe(0); const { output } = JSON.parse(await readFile(report, "utf8")) as { output: { width: number; height: number } }; return [output.width, output.height]; };
+  expect(await size()).toEqual([2160, 1440]);
+  const [width, height] = await size("--set", "edges.mode=crop");
+  expect(width).toBeLessThan(2160);
+  expect(width).toBeGreaterThan(2060);
+  expect(height).toBeLessThan(1440);
+  expect(height).toBeGreaterThan(1370);
+});
+
 test("a panorama's borders: cut off, left empty with alpha, filled, or bent away", async () => {
   const vips = await Vips({ dynamicLibraries: [] }), made = async (mode: string, ending: string): Promise<{ image: Vips.Image; report: { suspects: { kind: string }[]; warnings: unknown[] } }> => {
     const file = join(dir, `${mode}.${ending}`), report = join(dir, `${mode}.json`), { code, err } = await run("merge", ...frames(433, 3), "--as", "panorama", "--set", "panorama.width=900", "--set", `edges.mode=${mode}`, "--depth", "16", "--out", file, "--report", report);

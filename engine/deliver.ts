@@ -97,7 +97,7 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
     try {
       const aligned = await aligning;
       dropReduced();
-      return { scene, region: focus ? commonArea(recipe.edges, aligned.frames, scene.width, scene.height) : { x: 0, y: 0, width: scene.width, height: scene.height }, first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
+      return { scene, region: commonArea(recipe.edges, aligned.frames, scene.width, scene.height), first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } catch (e) {
     await pool.idle();

@@ -112,7 +112,7 @@ export class StackSession {
     const key = JSON.stringify(recipe.kind === "panorama" ? [preparationOf(recipe.prepare), recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [preparationOf(recipe.prepare), recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
     const { placing, aligned, size } = this.state;
     if (placing) this.set({ kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed) });
-    else if (recipe.kind === "focus" && aligned) this.set({ kept: commonArea(recipe.edges, aligned.frames, size.width, size.height) });
+    else if (aligned) this.set({ kept: commonArea(recipe.edges, aligned.frames, size.width, size.height) });
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
     this.restart(recipe);
@@ -169,7 +169,7 @@ export class StackSession {
       if (this.closed || signal.aborted) { preview.release(); return; }
       this.scenes = { preview, ...(shrink === 1 ? { full: preview } : {}) };
       this.set({
-        phase: "ready", doing: "", share: 1, aligned: over, ...(recipe.kind === "focus" ? { kept: commonArea(recipe.edges, aligned.frames, this.state.size.width, this.state.size.height) } : {}), statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
+        phase: "ready", doing: "", share: 1, aligned: over, kept: commonArea(recipe.edges, aligned.frames, this.state.size.width, this.state.size.height), statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
         preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full),
       });
       if (!this.scenes.full) {

@@ -182,7 +182,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
 }
 
 /** Steps that a kind has no use for. */
-const WITHOUT: Record<Recipe["kind"], readonly string[]> = { bracket: ["panorama", "edges"], panorama: ["align", "merge", "ghosts"], focus: ["panorama"] };
+const WITHOUT: Record<Recipe["kind"], readonly string[]> = { bracket: ["panorama"], panorama: ["align", "merge", "ghosts"], focus: ["panorama"] };
 const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinear", cylindrical: "Cylindrical", equirectangular: "Equirectangular", mercator: "Mercator", panini: "Panini", stereographic: "Stereographic" };
 
 const MERGES: Record<Recipe["merge"]["method"], string> = { radiance: "Radiance, weighted by noise", fusion: "Fused, the best of each exposure", pyramid: "Fused, the sharpest at every place and scale", depth: "Composed along the depth", mixed: "Composed along the depth, fused where depths cross" };
@@ -190,7 +190,7 @@ const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges
 
 function edgesSentence({ edges: { mode, amount }, kind }: Recipe, kept: Rectangle | undefined): string {
   const size = kept ? `, ${kept.width} × ${kept.height} px` : "";
-  return mode === "crop" ? `Cropped to ${kind === "focus" ? "what all frames cover" : "the largest full rectangle"}${size}` : mode === "extend" ? "Filled after the likes of the picture" : mode === "rectangle" ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${size}` : "Kept as they are";
+  return mode === "crop" ? `Cropped to ${kind !== "panorama" ? "what all frames cover" : "the largest full rectangle"}${size}` : mode === "extend" ? "Filled after the likes of the picture" : mode === "rectangle" ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${size}` : kind === "bracket" ? "The whole reference frame" : "Kept as they are";
 }
 
 function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {

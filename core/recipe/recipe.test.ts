@@ -13,6 +13,13 @@ test("a recipe of the first version is brought up to this one", () => {
   expect(parseRecipe({ version: 2, kind: "bracket", frames, align: { motion }, merge: { reference, method: rest.method, deghost: rest.deghost }, tone: { strength: tone.strength } })).toEqual(withSetting(base, "tone.strength=0.3"));
 });
 
+test("a bracket is not cut off unless it is asked for, and one of an older version neither", () => {
+  expect([base.edges.mode, defaultRecipe("panorama").edges.mode]).toEqual(["keep", "crop"]);
+  expect(parseRecipe({ ...base, version: 4, edges: { mode: "crop" } }).edges.mode).toBe("keep");
+  expect(parseRecipe({ ...defaultRecipe("focus"), version: 4, edges: { mode: "crop" } }).edges.mode).toBe("crop");
+  expect(code(() => withSetting(base, "edges.mode=rectangle"))).toBe("recipe-invalid");
+});
+
 test("settings by name", () => {
   expect(withSetting(base, "tone.strength=0.25").tone.strength).toBe(0.25);
   expect(withSetting(base, "merge.reference=3").merge.reference).toBe(3);

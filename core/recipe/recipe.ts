@@ -17,8 +17,11 @@ export function defaultRecipe(kind: string): Recipe {
   if (!isMerged(kind)) throw new RhizomeError("kind-unknown", `There is no recipe for "${kind}" yet.`, `use ${KINDS.join(", ")}`);
   const defaults = ofSteps<Pick<Recipe, StepName>>((name) => structuredClone(STEPS[name].settings.defaults));
   // ordinary frames come out as they went in
-  return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? {} : { tone: { ...defaults.tone, operator: "plain" } }), ...(kind === "focus" ? { merge: { ...defaults.merge, method: "mixed" } } : {}) };
+  return { version: RECIPE_VERSION, kind, ...defaults, ...(kind === "bracket" ? { edges: { ...defaults.edges, mode: WHOLE } } : { tone: { ...defaults.tone, operator: "plain" as const } }), ...(kind === "focus" ? { merge: { ...defaults.merge, method: "mixed" } } : {}) };
 }
+
+/** The reference frame of a bracket covers all of it: nothing is cut off unless it is asked for. */
+const WHOLE = "keep";
 
 /** The recipe that a stack of other stacks' results begins with: they are light, and toned like a bracket. */
 export const nestedRecipe = (kind: RecipeKind): Recipe => ({ ...defaultRecipe(kind), tone: defaultRecipe("bracket").tone });
@@ -32,7 +35,9 @@ export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
 function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
   if (r === null || typeof r !== "object" || ![1, 2, 3, 4].includes(r["version"] as number)) return data;
-  return { ...r, version: RECIPE_VERSION, ...ofSteps<object>((name) => ({ ...STEPS[name].settings.defaults, ...(r[name] as object | undefined) })) };
+  const whole = { ...r, version: RECIPE_VERSION, ...ofSteps<Pick<Recipe, StepName>>((name) => ({ ...STEPS[name].settings.defaults, ...(r[name] as object | undefined) })) };
+  // brackets had no borders to be cut before
+  return r["kind"] === "bracket" ? { ...whole, edges: { ...whole.edges, mode: WHOLE } } : whole;
 }
 
 /** Ways of merging that a kind knows. */

@@ -10,7 +10,7 @@ export type EdgesSettings = v.InferOutput<typeof schema>;
 /** What of the borders changes the picture itself, and not only what is kept of it. */
 export const edgesKey = ({ mode, amount }: EdgesSettings): unknown => (mode === "extend" ? mode : mode === "rectangle" ? [mode, amount] : "");
 
-/** The part of a focus stack that all its frames cover, px. */
+/** The part of a bracket or focus stack that all its frames cover, px. */
 export function commonArea({ mode }: EdgesSettings, frames: readonly { fromReference: number[]; used: boolean }[], width: number, height: number): Rectangle {
   if (mode === "keep") return { x: 0, y: 0, width, height };
   const b = commonRectangle(frames.filter((f) => f.used).map((f) => f.fromReference), width, height), x = Math.ceil(b.x0), y = Math.ceil(b.y0);
