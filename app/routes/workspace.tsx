@@ -31,11 +31,12 @@ import { Relief } from "../workspace/Relief";
 import { Plates } from "../workspace/Plates";
 import { seenFrom } from "../workspace/plateOutlines";
 import { Maps } from "../workspace/Maps";
+import { MaskChoice } from "../workspace/MaskChoice";
 import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** Straight lines over the picture, in shares of it. */
 const GRID: [number, number][][] = [...Array.from({ length: 11 }, (_, i): [number, number][] => [[(i + 1) / 12, 0], [(i + 1) / 12, 1]]), ...Array.from({ length: 7 }, (_, i): [number, number][] => [[0, (i + 1) / 8], [1, (i + 1) / 8]])];
@@ -143,10 +144,10 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const accept = (at: Suspect): void => void fetcher.submit({ intent: "accept", key: suspectKey(at) } as never, { method: "post", encType: "application/json" });
   const mend = (at: Suspect): void => {
     // where nothing is given to a frame by hand, the step that made it is opened
-    if (recipe.kind === "panorama") { setOpen(at.kind === "filled" ? "edges" : "panorama"); return; }
+    if (at.kind === "filled" || at.kind === "residual") { setOpen(at.kind === "filled" ? "edges" : "panorama"); return; }
     const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
   };
-  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" ? "prepare" : d === "level" || d === "plumb" ? "panorama" : "ghosts"); };
+  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" ? "prepare" : recipe.kind === "panorama" ? "panorama" : "ghosts"); };
   const give = (frame: string, to: Area): void => {
     const name = frames.find((f) => f.id === frame)?.info.name ?? "";
     keep({ ...recipe, ghosts: { patches: [...recipe.ghosts.patches, { ...to, id: crypto.randomUUID(), frame, on: true, soft: 0.006 }] } }, recipe.kind === "focus" ? `Retouch from ${name}` : `Ghost patch from ${name}`);
@@ -173,7 +174,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const here = suspect === undefined ? undefined : s.suspects[suspect];
   useKeys({
     s: () => showMap("sources"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
-    a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; if (recipe.kind !== "panorama") draw(drawing === way ? undefined : way); },
+    a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; if (recipe.kind !== "panorama" || way === "outline") draw(drawing === way ? undefined : way); },
     l: (e) => { const way = e.shiftKey ? "plumb" : "level"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     t: () => { if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
@@ -230,7 +231,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           </div>
         </section>
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
-          {area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
+          {area && s.placing ? <MaskChoice placing={s.placing} points={area.points} frames={frames.filter((f) => !recipe.frames.leftOut.includes(f.id)).map((f) => ({ id: f.id, name: f.info.name }))} onHover={setPlate} onHide={(masks, label) => { keep({ ...recipe, panorama: { ...recipe.panorama, masks: [...recipe.panorama.masks, ...masks.map((m) => ({ ...m, id: crypto.randomUUID(), on: true }))] } }, label); setArea(undefined); setDrawing(undefined); setPlate(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
           {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
           <Maps only={single ? undefined : ["sources"]} depth={recipe.kind === "focus"} shown={map} onShow={setMap} session={s} names={names} />

@@ -4,12 +4,12 @@ import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 import type { Drawing } from "./GhostControls";
 
-interface Props { recipe: Recipe; edit: Edit; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void }
+interface Props { recipe: Recipe; edit: Edit; names: ReadonlyMap<string, string>; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void }
 const TURNS = [["yaw", "Yaw", "Turns the view to the right.", 180], ["pitch", "Pitch", "Turns the view up.", 45], ["roll", "Roll", "Turns the picture clockwise.", 45]] as const;
 
-/** Sets a panorama upright: lines drawn along what is level or plumb, and degrees. */
-export function Upright({ recipe: r, edit, drawing, onDraw }: Props) {
-  const set = (part: Partial<Recipe["panorama"]>): Recipe => ({ ...r, panorama: { ...r.panorama, ...part } }), { guides } = r.panorama;
+/** Sets a panorama upright, by lines drawn along what is level or plumb and by degrees, and hides parts of frames. */
+export function Upright({ recipe: r, edit, names, drawing, onDraw }: Props) {
+  const set = (part: Partial<Recipe["panorama"]>): Recipe => ({ ...r, panorama: { ...r.panorama, ...part } }), { guides, masks } = r.panorama;
   return (
     <>
       <div className="mt-1 flex gap-1">
@@ -22,6 +22,18 @@ export function Upright({ recipe: r, edit, drawing, onDraw }: Props) {
         </ul>
       )}
       {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="°" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={() => undefined} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
+      <Button className="mt-1 px-2" look={drawing === "outline" ? "accent" : "raised"} aria-pressed={drawing === "outline"} onClick={() => onDraw(drawing === "outline" ? undefined : "outline")} hint="Draw round a part, then say which frame shall show it (G)">Draw round</Button>
+      {masks.length > 0 && (
+        <ul aria-label="Masks" className="mt-1">
+          {masks.map((m, i) => (
+            <li key={m.id} className="flex h-7 items-center gap-2">
+              <input type="checkbox" aria-label={`Mask ${i + 1} is on`} className="size-4 accent-(--accent)" checked={m.on} onChange={(e) => edit.keep(set({ masks: masks.map((o) => (o === m ? { ...m, on: e.target.checked } : o)) }), `Mask ${i + 1} ${e.target.checked ? "on" : "off"}`)} />
+              <span className="min-w-0 grow truncate text-quiet">Hidden in {names.get(m.frame) ?? m.frame}</span>
+              <Button look="plain" className="h-6 px-2" aria-label={`Delete mask ${i + 1}`} onClick={() => edit.keep(set({ masks: masks.filter((o) => o !== m) }), `Delete mask ${i + 1}`)}>Delete</Button>
+            </li>
+          ))}
+        </ul>
+      )}
     </>
   );
 }

@@ -116,7 +116,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
               {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => <option key={k} value={k}>{text}</option>)}
             </select>
           </label>
-          <Upright recipe={r} edit={edit} drawing={drawing} onDraw={onDraw} />
+          <Upright recipe={r} edit={edit} names={new Map(frames.map((f) => [f.id, f.info.name]))} drawing={drawing} onDraw={onDraw} />
           {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm; {session.size.width} × {session.size.height} px, at 300 ppi {plainNumber((session.size.width / 300) * 2.54, 0)} × {plainNumber((session.size.height / 300) * 2.54, 0)} cm.</p>}
         </>
       ),

@@ -18,6 +18,18 @@ test("exposure, white balance and vignetting are found from what frames share", 
   expect(Math.abs(f - 0.7)).toBeLessThan(0.08);
 });
 
+test("what is masked of a frame is taken from another, and left empty where there is none", () => {
+  const two = cameras.slice(0, 2), canvas = canvasFor(two, "cylindrical", undefined, 1e9), grey = (): [number, number, number] => [0.3, 0.3, 0.3], even = { gains: [[1, 1, 1], [1, 1, 1]] as [number, number, number][], vignetting: [0, 0] as [number, number] };
+  const shares = (masks: [number, number][][][]): number[] => { const { labels } = findSeams(two, canvas, grey, even, masks), n = [0, 0, 0]; for (const l of labels.of) n[l]!++; return n; };
+  const plain = shares([]), hidden = shares([[[[-1, -1], [2, -1], [2, 2], [-1, 2]]], []]), corner = shares([[[[0, 0], [0.3, 0], [0.3, 0.3], [0, 0.3]]], []]);
+  expect(Math.min(...plain)).toBeGreaterThan(0);
+  expect(hidden[1]).toBe(0);
+  expect(hidden[2]).toBeGreaterThan(plain[2]!);
+  // the first frame's far corner, which nobody else sees
+  expect(corner[0]).toBeGreaterThan(plain[0]!);
+  expect(corner[2]).toBe(plain[2]);
+});
+
 test("a seam goes round what only one frame shows", () => {
   const two = cameras.slice(0, 2), canvas = canvasFor(two, "cylindrical", undefined, 1e9), middle = -10 * (Math.PI / 180);
   // something stands in the middle of the overlap, in the first frame alone

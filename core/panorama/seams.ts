@@ -2,6 +2,7 @@ import { apply } from "../raster/matrix3";
 import { bandedCut } from "./bandedCut";
 import { seen, type Camera, type Vector } from "./camera";
 import { falloff, type Light } from "./light";
+import { within, type Outline } from "./masks";
 import { directionAt, shrunk, type Canvas } from "./projection";
 
 /** Which frame each cell of the canvas is taken from, by its place plus 1; 0 where none is. */
@@ -15,11 +16,12 @@ const EDGE = 900;
 
 /**
  * Finds seams frame by frame: each new frame is joined to what lies so far along the cut through their overlap at which
- * the two differ least, so that moving things and double contours are gone round.
+ * the two differ least, so that moving things and double contours are gone round. What a mask hides of a frame is not there.
  *
+ * @param masks  outlines of each frame, in shares of it
  * @see Kwatra et al., "Graphcut textures", SIGGRAPH 2003
  */
-export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canvas, look: (frame: number, x: number, y: number) => Vector, light: Light): Seamed {
+export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canvas, look: (frame: number, x: number, y: number) => Vector, light: Light, masks: readonly (readonly Outline[])[] = []): Seamed {
   const small = shrunk(canvas, Math.max(1, Math.max(canvas.width, canvas.height) / EDGE)), { width: w, height: h } = small, n = w * h;
   const labels = new Uint8Array(n), colour = new Float32Array(n * 3), centred = new Float32Array(n);
   // from the middle of the row outwards, so that seams meet the fewest others
@@ -28,7 +30,7 @@ export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canv
     const c = cameras[i]!, own = new Float32Array(n * 3).fill(-1), middle = new Float32Array(n);
     for (let k = 0; k < n; k++) {
       const d = directionAt(small, (k % w) + 0.5, Math.floor(k / w) + 0.5), p = d && seen(c, d);
-      if (!p || p[0] < 0 || p[1] < 0 || p[0] >= c.width || p[1] >= c.height) continue;
+      if (!p || p[0] < 0 || p[1] < 0 || p[0] >= c.width || p[1] >= c.height || masks[i]?.some((m) => within(m, p[0] / c.width, p[1] / c.height))) continue;
       const v = look(i, p[0], p[1]), f = falloff(light, c, p[0], p[1]);
       for (let ch = 0; ch < 3; ch++) own[k * 3 + ch] = Math.sqrt(Math.max(0, (v[ch]! * light.gains[i]![ch]!) / f));
       middle[k] = Math.max(Math.abs(p[0] / c.width - 0.5), Math.abs(p[1] / c.height - 0.5));

@@ -45,6 +45,29 @@ test("a line drawn along what is level turns the picture; it can be looked at al
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
 });
 
+test("a part is hidden in one frame by a line drawn round it, switched off, and undone", async () => {
+  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y];
+  const done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 });
+  await page.keyboard.press("g");
+  await page.mouse.move(...at(0.47, 0.45));
+  await page.mouse.down();
+  for (const [x, y] of [[0.53, 0.45], [0.53, 0.55], [0.47, 0.55], [0.47, 0.46]] as const) await page.mouse.move(...at(x, y), { steps: 4 });
+  await page.mouse.up();
+  const choice = page.getByRole("region", { name: "Which frame shall show it" });
+  await choice.waitFor();
+  expect(await choice.getByRole("listitem").count()).toBeGreaterThan(1);
+  await choice.getByRole("button", { name: "Hide in QM_0435.jpg" }).click();
+  await page.getByRole("list", { name: "Masks" }).getByText("Hidden in QM_0435.jpg").waitFor();
+  await page.waitForTimeout(500);
+  await done();
+  await page.getByRole("checkbox", { name: "Mask 1 is on" }).click();
+  await page.waitForTimeout(500);
+  await done();
+  for (let i = 0; i < 2; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(400); }
+  await page.getByRole("list", { name: "Masks" }).waitFor({ state: "detached" });
+  await done();
+});
+
 test("empty borders are filled and listed as such, or bent away, and undo crops again", async () => {
   const { page } = r, done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 }), corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
   await page.getByRole("button", { name: /Edges/ }).first().click();

@@ -4,6 +4,7 @@ import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
 import { matchScratch } from "../../panorama/matchFeatures";
 import type { LookImage } from "../../panorama/lookImage";
+import { MaskSchema } from "../../panorama/masks";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
 import { multiply } from "../../raster/matrix3";
 import { range } from "../range";
@@ -18,7 +19,7 @@ import { renderPanorama } from "./renderPanorama";
 
 const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
-  guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
+  guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
 export type PanoramaSettings = v.InferOutput<typeof schema>;
 
 /** The canvas takes at most so many pixels: what the memory holds with room to blend and to encode. */
@@ -32,7 +33,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { projection: "auto", width: "auto", guides: [], yaw: 0, pitch: 0, roll: 0 } },
+  settings: { schema, defaults: { projection: "auto", width: "auto", guides: [], masks: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width);
     return { width, height, margin: 256, peakBytes: planeBytesOf(width, height) * 4 + 500e6 / shrink, heldBytes: planeBytesOf(width, height) * 4 };
@@ -84,8 +85,8 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
 }
 
 /** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
-export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { panorama: { projection, width, ...upright }, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
+export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { panorama: { projection, width, masks, ...upright }, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
   const turned = worldTurn(upright), cameras = geometry.cameras.map((c) => c && { ...c, rotation: multiply(turned, c.rotation) });
-  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend" }, on);
+  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: frames.map((f) => masks.flatMap((m) => (m.on && (m.frame === f.id || m.frame === f.info.name) ? [m.points] : []))) }, on);
   return { ...geometry, cameras, turned, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

@@ -10,6 +10,7 @@ import { evenLight } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
 import { matchFeatures } from "../../panorama/matchFeatures";
 import { canvasFor, type Projection } from "../../panorama/projection";
+import type { Outline } from "../../panorama/masks";
 import { refineTies, type LogPlane } from "../../panorama/refineTies";
 import { findSeams } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
@@ -35,9 +36,9 @@ export const panoramaTasks = {
     return solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
   },
 
-  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean }) {
+  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
     const light = evenLight(a.cameras, litLooker(a.looks), a.evs), canvas = canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.projection, a.width, a.most);
-    const { labels, colour } = findSeams(a.cameras, canvas, looker(a.looks), light);
+    const { labels, colour } = findSeams(a.cameras, canvas, looker(a.looks), light, a.masks);
     const made = bendCanvas(canvas, labels, colour, a.bend);
     return { light, ...made, suspects: panoramaSuspects({ ...a, ...made, light, look: looker(a.looks) }) };
   },
