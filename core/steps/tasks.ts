@@ -7,6 +7,7 @@ import { depthMap } from "../focus/depthMap";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { alignRun } from "../focus/alignRun";
+import { mixDepth, spreadPlane } from "../focus/alongDepth";
 import { averageCoarsest, FOCUS_LEVELS, keepBest, sharpness, takeChannel, type Won } from "../focus/sharpest";
 import { collapse, pyramidShape, reduceAll } from "../raster/pyramid";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
@@ -151,29 +152,13 @@ export const stepTasks = {
     const won = heap.u8(a.won.sources, n);
     found.depth.forEach((d, i) => { if (won[i]) won[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1; });
   },
-  /** A plane of a pyramid's level at the full size. */
-  spreadPlane({ heap }: StepContext, a: { from: number; level: number; width: number; height: number; to: number }) {
-    const { levels } = pyramidShape(a.width, a.height, FOCUS_LEVELS), n = a.width * a.height, mark = heap.mark(), row = heap.alloc(a.width * 4 + 64), two = [heap.alloc((n >> 1) * 4 + a.width * 4 + 64), a.to], zero = heap.alloc(n * 4 + 64);
-    heap.ensure(a.to + n * 4 + 64);
-    heap.f32(zero, n).fill(0);
-    if (a.level === 0) heap.f32(a.to, n).set(heap.f32(a.from, n));
-    // by turns into scratch and into place, so that the last one ends in place
-    for (let k = a.level - 1, from = a.from; k >= 0; k--) { const to = two[1 - (k & 1)]!; heap.k.pyrUp(from, levels[k]!.w, levels[k]!.h, zero, to, 1, row); from = to; }
-    heap.release(mark);
-  },
+  spreadPlane({ heap }: StepContext, a: { from: number; level: number; width: number; height: number; to: number }) { heap.ensure(a.to + a.width * a.height * 4 + 64); spreadPlane(heap, a.from, a.level, a, a.to); },
   addAlongDepth({ heap }: StepContext, a: { frame: LaidFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number }) {
     heap.ensure(a.sums.ptr + a.sums.planeBytes * 4);
     const { width } = a.frame, n = (a.y1 - a.y0) * width, at = a.y0 * width;
     heap.k.addAlongDepth(a.frame.ptr + at * 6, n, a.depth + at * 4, a.k, a.sums.ptr + at * 4, a.sums.planeBytes);
   },
-  /** Lays what was composed along the depth over the fused picture, by its trust or wholly. */
-  mixDepth({ heap }: StepContext, a: { acc: Accumulator; sums: Accumulator; trust: number | undefined; y0: number; y1: number }) {
-    const at = a.y0 * a.acc.width, n = (a.y1 - a.y0) * a.acc.width, W = heap.f32(a.sums.ptr + 3 * a.sums.planeBytes + at * 4, n), trust = a.trust === undefined ? undefined : heap.f32(a.trust + at * 4, n);
-    for (let c = 0; c < 3; c++) {
-      const to = heap.f32(a.acc.ptr + c * a.acc.planeBytes + at * 4, n), from = heap.f32(a.sums.ptr + c * a.sums.planeBytes + at * 4, n);
-      for (let i = 0; i < n; i++) if (W[i]! > 0.01) { const t = trust ? Math.min(1, Math.max(0, trust[i]!)) : 1; to[i] = to[i]! * (1 - t) + (from[i]! / W[i]!) * t; }
-    }
-  },
+  mixDepth({ heap }: StepContext, a: { acc: Accumulator; sums: Accumulator; trust: number | undefined; y0: number; y1: number }) { mixDepth(heap, a.acc, a.sums, a.trust, a.y0, a.y1); },
   finishFocus({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number; best: number }) {
     heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
     averageCoarsest(heap, a.acc.width, a.acc.height, a.sum, a.best);

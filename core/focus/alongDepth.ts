@@ -1,0 +1,28 @@
+import type { Heap } from "../../kernels/heap";
+import type { Accumulator } from "../bracket/foldFrame";
+import { pyramidShape } from "../raster/pyramid";
+import { FOCUS_LEVELS } from "./sharpest";
+
+/** Spreads a plane of a pyramid's level over the full size. @param from  its address; @param to  that of width x height floats */
+export function spreadPlane(heap: Heap, from: number, level: number, { width, height }: { width: number; height: number }, to: number): void {
+  const { levels } = pyramidShape(width, height, FOCUS_LEVELS), n = width * height, mark = heap.mark(), row = heap.alloc(width * 4 + 64), two = [heap.alloc((n >> 1) * 4 + width * 4 + 64), to], zero = heap.alloc(n * 4 + 64);
+  heap.f32(zero, n).fill(0);
+  if (level === 0) heap.f32(to, n).set(heap.f32(from, n));
+  // by turns into scratch and into place, so that the last one ends in place
+  for (let k = level - 1, at = from; k >= 0; k--) { const next = two[1 - (k & 1)]!; heap.k.pyrUp(at, levels[k]!.w, levels[k]!.h, zero, next, 1, row); at = next; }
+  heap.release(mark);
+}
+
+/**
+ * Lays rows y0 to y1 of what was composed along the depth over the fused picture: by its trust, or wholly.
+ *
+ * @param sums   light by weight, and the weights, of frames near each place's depth
+ * @param trust  address of the trust in the depth, 0 to 1
+ */
+export function mixDepth(heap: Heap, acc: Accumulator, sums: Accumulator, trust: number | undefined, y0: number, y1: number): void {
+  const at = y0 * acc.width, n = (y1 - y0) * acc.width, W = heap.f32(sums.ptr + 3 * sums.planeBytes + at * 4, n), trusted = trust === undefined ? undefined : heap.f32(trust + at * 4, n);
+  for (let c = 0; c < 3; c++) {
+    const to = heap.f32(acc.ptr + c * acc.planeBytes + at * 4, n), from = heap.f32(sums.ptr + c * sums.planeBytes + at * 4, n);
+    for (let i = 0; i < n; i++) if (W[i]! > 0.01) { const t = trusted ? Math.min(1, Math.max(0, trusted[i]!)) : 1; to[i] = to[i]! * (1 - t) + (from[i]! / W[i]!) * t; }
+  }
+}
