@@ -23,7 +23,7 @@ export function MaskChoice({ placing, points, frames, onHide, onCancel, onHover 
       <ul className="flex flex-col gap-1">
         {there.map((f) => (
           <li key={f.id} className="flex items-center gap-1" onMouseEnter={() => onHover(f.i)} onMouseLeave={() => onHover(undefined)}>
-            <span className="min-w-0 grow truncate">{f.name}</span>
+            <span className="min-w-0 grow truncate">{f.name.replace(/\.[^.]+$/, "")}</span>
             {there.length > 1 && <Button className="px-2" aria-label={`Only ${f.name}`} onClick={() => onHide(there.filter((o) => o !== f).map((o) => ({ frame: o.id, points: o.own })), `Only ${f.name} here`)} hint="Hides the place in all other frames">Only this</Button>}
             <Button look="plain" className="px-2" aria-label={`Hide in ${f.name}`} onClick={() => onHide([{ frame: f.id, points: f.own }], `Hide in ${f.name}`)} hint="The seam goes round it">Hide</Button>
           </li>
