@@ -98,6 +98,17 @@ test("merge --as panorama places the ridge's frames, names one that belongs else
   expect(Buffer.compare(await readFile(a!), await readFile(b!))).toBe(0);
 });
 
+test("frames prepared before the merge: lighter corners, less noise, and the same bytes for any count of threads", async () => {
+  const vips = await Vips({ dynamicLibraries: [] }), made = async (name: string, ...set: string[]): Promise<Buffer> => { const file = join(dir, `${name}.png`); expect(await run("merge", bedroom[0]!, "--as", "bracket", "--set", "tone.operator=plain", "--depth", "8", ...set, "--out", file)).toMatchObject({ code: 0, err: "" }); return readFile(file); };
+  const corner = (b: Buffer): number => vips.Image.newFromBuffer(b).crop(2000, 100, 120, 120).avg(), rough = (b: Buffer): number => { const im = vips.Image.newFromBuffer(b).crop(1600, 200, 200, 200).extractBand(1).cast("float"); return im.subtract(im.gaussblur(2)).deviate(); };
+  const plain = await made("as-taken"), lens = ["prepare.distortion=0.05", "prepare.vignetting=0.3", "prepare.fringeRed=2"].flatMap((x) => ["--set", x]);
+  expect(corner(await made("corners", "--set", "prepare.vignetting=0.3"))).toBeGreaterThan(corner(plain) * 1.05);
+  expect(rough(await made("smooth", "--set", "prepare.noise=1"))).toBeLessThan(0.8 * rough(plain));
+  const one = await made("one-thread", ...lens, "--set", "prepare.noise=0.5", "--threads", "1"), two = await made("two-threads", ...lens, "--set", "prepare.noise=0.5", "--threads", "2");
+  expect(Buffer.compare(one, two)).toBe(0);
+  expect((await run("merge", bedroom[0]!, "--as", "bracket", "--set", "prepare.distortion=2", "--out", join(dir, "never.png"))).code).toBe(2);
+}, 120000);
+
 test("a bracket taken by hand is cropped to what all frames cover, when asked to", async () => {
   const file = join(dir, "cropped.jpg"), report = join(dir, "cropped.json"), size = async (...set: string[]): Promise<[number, number]> => { expect((await run("merge", ...frames(417, 3), "--as", "bracket", ...set, "--out", file, "--report", report)).code).toBe(0); const { output } = JSON.parse(await readFile(report, "utf8")) as { output: { width: number; height: number } }; return [output.width, output.height]; };
   expect(await size()).toEqual([2160, 1440]);
