@@ -1,4 +1,5 @@
 import { bracketEvs, expectBracket, planRun, planSweep, type CameraSettings } from "../../core/simulate/programme";
+import { Fact } from "../ui/Fact";
 import { plainNumber, shutter } from "../ui/format";
 import { Ladder } from "../workspace/Ladder";
 import type { StandIn } from "../work/standIn";
@@ -9,7 +10,7 @@ interface Props { camera: StandIn; settings: CameraSettings; onChange: (s: Camer
 /** What the frames will hold, before any is taken. */
 export function Expected({ camera, settings: s, onChange }: Props) {
   const { scene, statistics, reach } = camera, time = scene.time * (100 / s.iso), evs = bracketEvs(s), total = evs.reduce((t, ev) => t + time * 2 ** ev, 0);
-  const sweep = reach && planSweep(s, reach), run = scene.kind === "focus" ? planRun(s, { positions: scene.frames.length, near: scene.near!, far: scene.far!, sharpSteps: scene.sharpSteps! }) : undefined;
+  const sweep = reach && planSweep(s, reach), run = camera.travel && planRun(s, camera.travel);
   return (
     <>
       {scene.kind === "bracket" && <Bracket statistics={statistics} settings={s} time={time} onChange={onChange} />}
@@ -34,7 +35,7 @@ export function Expected({ camera, settings: s, onChange }: Props) {
       {sweep && sweep.lost > 0 && <p className="mt-2 text-quiet">The scene has no room for {sweep.lost === 1 ? "one of the rows" : `${sweep.lost} of the rows`} with this lens.</p>}
       {sweep && s.overlap < 0.2 && <p className="mt-2 text-quiet">Under a fifth of overlap neighbours are often not found to belong together.</p>}
       {run && run.overlap < 0 && <p className="mt-2 text-quiet">Something stays soft between one frame and the next: a band that no merge can mend. Take smaller steps.</p>}
-      {run && <Zones stops={run.shots.map((p) => p.focus)} last={scene.frames.length - 1} sharp={scene.sharpSteps!} />}
+      {run && <Zones stops={run.shots.map((p) => p.focus)} last={camera.travel!.positions - 1} sharp={camera.travel!.sharpSteps} />}
     </>
   );
 }
@@ -74,8 +75,4 @@ function Zones({ stops, last, sharp }: { stops: readonly number[]; last: number;
       <text x={4} y={40} fill="var(--quiet)" fontSize={10}>near</text><text x={196} y={40} textAnchor="end" fill="var(--quiet)" fontSize={10}>far</text>
     </svg>
   );
-}
-
-function Fact({ what, value, unit }: { what: string; value: string; unit: string }) {
-  return <><dt className="text-quiet">{what}</dt><dd className="text-right">{value}</dd><dd className="text-[12px] text-quiet">{unit}</dd></>;
 }

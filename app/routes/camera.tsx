@@ -36,7 +36,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
     StandIn.open(scene, (share, doing) => setOpening({ share, doing }), stopper.signal).then((c) => { if (stopper.signal.aborted) c.close(); else setCamera((own = c)); }, (e: unknown) => { if (!stopper.signal.aborted) setError(RhizomeError.from(e)); });
     return () => { stopper.abort(); own?.close(); };
   }, [scene, again]);
-  const shots = useMemo((): PlannedShot[] => (!camera ? [] : camera.reach ? planSweep(settings, camera.reach).shots : camera.scene.kind === "focus" ? planRun(settings, { positions: camera.scene.frames.length, near: camera.scene.near!, far: camera.scene.far!, sharpSteps: camera.scene.sharpSteps! }).shots : planBracket(settings)), [camera, JSON.stringify(settings)]); // eslint-disable-line react-hooks/exhaustive-deps
+  const shots = useMemo((): PlannedShot[] => (!camera ? [] : camera.reach ? planSweep(settings, camera.reach).shots : camera.travel ? planRun(settings, camera.travel).shots : planBracket(settings)), [camera, JSON.stringify(settings)]); // eslint-disable-line react-hooks/exhaustive-deps
   const work = useBringIn(), [into, setInto] = useState(""), [taken, setTaken] = useState<number>(), stopper = useRef<AbortController>(undefined), [filled, setFilled] = useState<{ shoot: string; frames: number }>();
   const taking = taken !== undefined, target = shoots.find((s) => s.id === into);
   const take = async (): Promise<void> => {

@@ -14,6 +14,7 @@ import { relativeEvs } from "../board/exposures";
 import { Button } from "../ui/Button";
 import { plainNumber, signed } from "../ui/format";
 import { History } from "../ui/History";
+import { Fact } from "../ui/Fact";
 import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
 import { useStable } from "../ui/useStable";
@@ -248,10 +249,6 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
       </div>
     </div>
   );
-}
-
-function Fact({ what, value, unit }: { what: string; value: string | undefined; unit: string }) {
-  return <><dt className="text-quiet">{what}</dt><dd className="text-right">{value ?? "–"}</dd><dd className="text-[12px] text-quiet">{unit}</dd></>;
 }
 
 function Toggle({ on, text, hint, onClick, onDown, onUp }: { on: boolean; text: string; hint: string; onClick?: () => void; onDown?: () => void; onUp?: () => void }) {

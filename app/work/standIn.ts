@@ -1,7 +1,7 @@
 import { RhizomeError } from "../../core/error";
 import { IDENTITY } from "../../core/raster/matrix3";
 import { defaultRecipe, type Recipe } from "../../core/recipe/recipe";
-import type { CameraSettings, PlannedShot, Reach } from "../../core/simulate/programme";
+import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../core/simulate/programme";
 import { finishStep } from "../../core/steps/finish/step";
 import { frameAlone } from "../../core/steps/merge/mergeFrames";
 import { plain, type Scene } from "../../core/steps/merge/scene";
@@ -38,6 +38,12 @@ export class StandIn {
       progress(1, "Ready");
       return new StandIn(scene, frames, light, statistics, picture, reach);
     } catch (e) { await pool().idle(); light.release(); throw e; }
+  }
+
+  /** Of a scene that is taken by a run through focus: how far the lens travels. */
+  get travel(): LensTravel | undefined {
+    const { kind, frames, near, far, sharpSteps } = this.scene;
+    return kind === "focus" && near && far && sharpSteps ? { positions: frames.length, near, far, sharpSteps } : undefined;
   }
 
   /** Takes frames one after another, each a file as a camera leaves it. @param first  number of the first one */

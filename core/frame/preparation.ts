@@ -1,21 +1,20 @@
 import * as v from "valibot";
-
-const between = (lo: number, hi: number) => v.pipe(v.number(), v.minValue(lo), v.maxValue(hi));
+import { range } from "../steps/range";
 
 /** Dust on the sensor: the same place of every frame as the camera took it, in shares of its width and height; radius in widths. */
-export const DustSpotSchema = v.object({ x: between(0, 1), y: between(0, 1), radius: between(0.0005, 0.05) });
+export const DustSpotSchema = v.object({ x: range(0, 1), y: range(0, 1), radius: range(0.0005, 0.05) });
 export type DustSpot = v.InferOutput<typeof DustSpotSchema>;
 
 /** What is done to every frame of a stack before it is compared with the others; all in terms of the frame, none of its size. */
 export const preparationEntries = {
   /** k of ideal = r (1 + k r^2), r = 1 at half the diagonal: positive straightens a barrel */
-  distortion: between(-0.3, 0.3),
+  distortion: range(-0.3, 0.3),
   /** share of light that the corners lack */
-  vignetting: between(0, 0.9),
+  vignetting: range(0, 0.9),
   /** how much larger red and blue are drawn than green, in 1/10000 */
-  fringeRed: between(-30, 30), fringeBlue: between(-30, 30),
+  fringeRed: range(-30, 30), fringeBlue: range(-30, 30),
   /** strength of noise reduction, 0 to 1 */
-  noise: between(0, 1),
+  noise: range(0, 1),
   dust: v.pipe(v.array(DustSpotSchema), v.maxLength(500)),
 };
 export type Preparation = v.InferOutput<v.ObjectSchema<typeof preparationEntries, undefined>>;

@@ -1,16 +1,16 @@
 import * as v from "valibot";
 import { fewerFrames, type Coverage } from "../bracket/fewerFrames";
+import { range } from "../steps/range";
 import type { SceneStatistics } from "../tone/sceneStatistics";
 
-const numberFrom = (lo: number, hi: number) => v.pipe(v.number(), v.minValue(lo), v.maxValue(hi));
 /** What the stand-in camera is set to: the lens, and a programme for each kind of stack. */
 export const CameraSettingsSchema = v.object({
-  scene: v.string(), focal: numberFrom(10, 200), iso: numberFrom(100, 6400), hand: v.boolean(), moving: v.picklist(["nothing", "a walking figure", "rolling leaves", "drifting cloud"]),
+  scene: v.string(), focal: range(10, 200), iso: range(100, 6400), hand: v.boolean(), moving: v.picklist(["nothing", "a walking figure", "rolling leaves", "drifting cloud"]),
   /** frames of a bracket and EV from one to the next; of a sweep 1 frame a place, or a bracket */
-  frames: v.pipe(numberFrom(1, 9), v.integer()), step: numberFrom(0.3, 4),
-  rows: v.pipe(numberFrom(1, 3), v.integer()), overlap: numberFrom(0.1, 0.7), turned: v.picklist(["portrait", "landscape"]),
+  frames: v.pipe(range(1, 9), v.integer()), step: range(0.3, 4),
+  rows: v.pipe(range(1, 3), v.integer()), overlap: range(0.1, 0.7), turned: v.picklist(["portrait", "landscape"]),
   /** of a focus run, as steps of the lens from the nearest focus on */
-  near: numberFrom(0, 200), far: numberFrom(0, 200), gap: numberFrom(1, 8),
+  near: range(0, 200), far: range(0, 200), gap: range(1, 8),
 });
 export type CameraSettings = v.InferOutput<typeof CameraSettingsSchema>;
 
@@ -47,8 +47,11 @@ export function planSweep({ focal, turned, overlap, rows: asked, frames, step }:
 
 export interface FocusRun { shots: PlannedShot[]; /** mm from the lens */ from: number; to: number; /** share of a step's sharp zone that the next one's covers too; below zero something between stays soft */ overlap: number }
 
-/** A run through focus. @param lens  how many positions it has, between which distances, and over how many of them things look sharp */
-export function planRun({ near, far, gap }: Pick<CameraSettings, "near" | "far" | "gap">, lens: { positions: number; near: number; far: number; sharpSteps: number }): FocusRun {
+/** How many positions a lens has, between which distances (mm), and over how many of them things look sharp. */
+export interface LensTravel { positions: number; near: number; far: number; sharpSteps: number }
+
+/** A run through focus. */
+export function planRun({ near, far, gap }: Pick<CameraSettings, "near" | "far" | "gap">, lens: LensTravel): FocusRun {
   const last = lens.positions - 1, a = Math.min(last, Math.round(Math.min(near, far))), b = Math.min(last, Math.round(Math.max(near, far))), stops: number[] = [], distance = (i: number): number => 1 / ((1 - i / last) / lens.near + i / last / lens.far);
   for (let i = a; i < b + 1e-9; i += Math.max(1, Math.round(gap))) stops.push(i);
   return { shots: stops.map((focus) => ({ ev: 0, yaw: 0, pitch: 0, focus })), from: distance(stops[0]!), to: distance(stops.at(-1)!), overlap: 1 - Math.max(1, Math.round(gap)) / lens.sharpSteps };

@@ -1,10 +1,8 @@
 import { lensScratch } from "../../frame/lensWarp";
 import { hasLens, type Preparation } from "../../frame/preparation";
 import { noiseScratch } from "../../frame/reduceNoise";
+import { rootsTable } from "../../frame/roots";
 import { rowsOf, type HeldSamples, type Work } from "../work";
-
-/** Square roots of light in 16 bit as `linearise` takes them. */
-const ROOTS = Float32Array.from({ length: 65536 * 3 }, (_, i) => ((i % 65536) / 65535) ** 2);
 
 /**
  * A frame prepared, in place of the one that was read: dust healed, noise smoothed, the lens's faults undone. It is held as
@@ -20,7 +18,7 @@ export async function prepareInto(work: Work, held: HeldSamples, preparation: Pr
     if (preparation.dust.length) await work.run("healSpots", { at, width, height, spots: preparation.dust }, on);
     if (preparation.noise > 0) await next((from, to) => Promise.all(rowsOf(height, Math.max(work.threads, Math.ceil((width * height) / 2e6))).map(([y0, y1]) => work.run("reduceNoise", { from, to, width, height, strength: preparation.noise, shrink, y0, y1 }, { scratch: noiseScratch(width, y1 - y0), ...on }))));
     if (hasLens(preparation)) await next((from, to) => Promise.all(rowsOf(height, work.threads * 2).map(([y0, y1]) => work.run("lensWarp", { lens: preparation, from, to, width, height, y0, y1 }, { scratch: lensScratch(width), ...on }))));
-    return { ptr: at, width, height, type: "u16", lut: ROOTS, matrix: held.matrix };
+    return { ptr: at, width, height, type: "u16", lut: rootsTable(), matrix: held.matrix };
   } catch (e) {
     await work.idle();
     for (const at of taken) work.give(at);

@@ -3,6 +3,7 @@ import { healSpots } from "../../frame/healSpots";
 import { lensWarp } from "../../frame/lensWarp";
 import type { DustSpot, Preparation } from "../../frame/preparation";
 import { reduceNoise } from "../../frame/reduceNoise";
+import { rootsTable } from "../../frame/roots";
 import type { Heap } from "../../../kernels/heap";
 
 interface Context { heap: Heap }
@@ -22,9 +23,8 @@ export const prepareTasks = {
   },
   lensWarp({ heap }: Context, a: { lens: Preparation; from: number; to: number; width: number; height: number; y0: number; y1: number }) {
     heap.ensure(a.to + a.width * a.height * 6 + 64);
-    const mark = heap.mark(), roots = heap.alloc(65536 * 12), table = heap.f32(roots, 65536 * 3);
-    for (let i = 0; i < 65536; i++) table[i] = table[65536 + i] = table[131072 + i] = (i / 65535) ** 2;
-    lensWarp(heap, a.lens, a, a.from, a.to, roots, a.y0, a.y1);
+    const mark = heap.mark();
+    lensWarp(heap, a.lens, a, a.from, a.to, heap.put(rootsTable()), a.y0, a.y1);
     heap.release(mark);
   },
 };

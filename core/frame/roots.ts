@@ -1,0 +1,7 @@
+let table: Float32Array | undefined;
+
+/** Tables, R then G then B, from square roots of light in 16 bit to light; made when first needed. */
+export function rootsTable(): Float32Array {
+  if (!table) { table = new Float32Array(65536 * 3); for (let i = 0; i < table.length; i++) table[i] = ((i % 65536) / 65535) ** 2; }
+  return table;
+}
