@@ -25,6 +25,7 @@ export function anyCodec(libraries: Libraries): Codec {
   return {
     async inspect(bytes, name) { return (await decoderOf(bytes, name)).inspect(bytes, name); },
     async decode(bytes, name, shrink) { return (await decoderOf(bytes, name)).decode(bytes, name, shrink); },
+    async decodeStrips(bytes, name, shrink, take) { return (await decoderOf(bytes, name)).decodeStrips(bytes, name, shrink, take); },
     async thumbnail(bytes, name, longEdge) { return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge); },
     async encode(input) {
       if (input.format !== "exr") return (await vips()).encode({ ...input, format: input.format });

@@ -1,7 +1,7 @@
 import type { Exif, FrameInfo } from "../core/frame/frame";
 import type { SpaceId } from "../core/colour/spaces";
 import type { Recipe } from "../core/recipe/recipe";
-import type { Samples } from "../kernels/heap";
+import type { Samples, SampleType } from "../kernels/heap";
 
 export interface Decoded {
   /** RGB interleaved, upright; floats are linear, 1.0 = saturation */
@@ -12,6 +12,11 @@ export interface Decoded {
   /** linear RGB of the file to linear Rec. 2020 */
   matrix: number[];
 }
+
+/** Takes a picture's samples from the top down: a part of them, the place of its first among all, and how many there are. The part is the taker's only while it is called. */
+export type TakeStrip = (part: Samples, at: number, all: number) => void;
+/** What is known of a picture whose samples were taken strip by strip. */
+export type DecodedStrips = Omit<Decoded, "samples"> & { type: SampleType };
 
 type Deliver = Recipe["deliver"];
 export type OutputFormat = Deliver["format"];
@@ -45,6 +50,8 @@ export interface Decoder {
   inspect(bytes: Uint8Array, name: string): FrameInfo;
   /** @param shrink  1, 2, 4 or 8: the size is divided and rounded up */
   decode(bytes: Uint8Array, name: string, shrink: number): Decoded;
+  /** the same without the whole picture at hand, where the library can do it */
+  decodeStrips(bytes: Uint8Array, name: string, shrink: number, take: TakeStrip): DecodedStrips;
   /** a small JPEG */
   thumbnail(bytes: Uint8Array, name: string, longEdge: number): Uint8Array;
 }
@@ -53,6 +60,7 @@ export interface Decoder {
 export interface Codec {
   inspect(...args: Parameters<Decoder["inspect"]>): Promise<FrameInfo>;
   decode(...args: Parameters<Decoder["decode"]>): Promise<Decoded>;
+  decodeStrips(...args: Parameters<Decoder["decodeStrips"]>): Promise<DecodedStrips>;
   thumbnail(...args: Parameters<Decoder["thumbnail"]>): Promise<Uint8Array>;
   encode(input: EncodeInput): Promise<Uint8Array>;
 }

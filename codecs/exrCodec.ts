@@ -7,6 +7,7 @@ import { boxReduce } from "./boxReduce";
 import type { Decoded, Decoder, EncodeInput } from "./codec";
 import { exifDate } from "./exifFields";
 import { checkSize, damaged } from "./limits";
+import { inOneStrip } from "./strips";
 import { writeXmp } from "./xmp";
 
 interface Header { width: number; height: number; half: boolean; chromaticities?: number[] }
@@ -61,6 +62,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
       const reduced = shrink > 1 ? boxReduce(samples, w, ht, shrink) : { samples, width: w, height: ht };
       return { ...reduced, lut: new Float32Array(0), matrix };
     },
+    decodeStrips: (...args) => inOneStrip(decoder.decode)(...args),
     thumbnail: (bytes, name, longEdge) => encodeThumbnail(decoder.decode(bytes, name, 8), longEdge),
   };
   return decoder;

@@ -6,6 +6,7 @@ import { boxReduce } from "./boxReduce";
 import type { Decoded, Decoder } from "./codec";
 import { readExif } from "./exif";
 import { checkSize, damaged } from "./limits";
+import { inOneStrip } from "./strips";
 
 /** The part of LibRaw's binding that is used. */
 interface Raw {
@@ -63,6 +64,8 @@ export function rawCodec(libraw: LibRaw, jpegThumbnail: (jpeg: Uint8Array, name:
         return { ...reduced, lut, matrix: multiply(toWorking("srgb"), multiply(toSrgb, diagonal([mul[0]! / mul[1]!, 1, mul[2]! / mul[1]!]))) };
       });
     },
+
+    decodeStrips: (...args) => inOneStrip(decoder.decode)(...args),
 
     thumbnail(bytes, name, longEdge) {
       const held = opened(bytes, name, {}, (raw) => { try { const t = raw.thumbnailData(); return t && t.data[0] === 0xff && t.data[1] === 0xd8 ? t.data.slice() : undefined; } catch { return undefined; } });

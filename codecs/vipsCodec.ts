@@ -3,17 +3,21 @@ import { apply, multiply } from "../core/raster/matrix3";
 import { encode, fromWorking, SPACES } from "../core/colour/spaces";
 import { RhizomeError } from "../core/error";
 import { boxReduce } from "./boxReduce";
+import { sampleTypeOf, type SampleType } from "../kernels/heap";
 import type { Caption, Decoded, Decoder, EncodeInput } from "./codec";
 import { readExif } from "./exif";
 import { exifFields } from "./exifFields";
 import { formatOf } from "./format";
 import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from "./icc";
 import { checkSize, damaged } from "./limits";
+import { gathered } from "./strips";
 import { withExif } from "./tiffExif";
 import { writeXmp } from "./xmp";
 
 type Engine = typeof Vips;
 type Picture = Vips.Image;
+/** Rows read at once: whole blocks of a JPEG at any reduction, and of every reduction's squares. */
+const STRIP_ROWS = 512;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
 
 export interface VipsCodec extends Decoder {
@@ -80,8 +84,10 @@ export function vipsCodec(vips: Engine): VipsCodec {
       } finally { image.delete(); }
     },
 
-    decode(bytes, name, shrink): Decoded {
-      const jpeg = formatOf(bytes, name) === "jpeg";
+    decode: (...args) => gathered(codec.decodeStrips)(...args),
+
+    decodeStrips(bytes, name, shrink, take) {
+      const format = formatOf(bytes, name), jpeg = format === "jpeg";
       const image = open(bytes, name, jpeg && shrink > 1 ? `[shrink=${shrink}]` : "");
       const keep: Picture[] = [];
       let read: Picture, colour: InputColour;
@@ -94,12 +100,19 @@ export function vipsCodec(vips: Engine): VipsCodec {
           head.delete();
           if (w !== rgb.width || h !== rgb.height) { keep.push(rgb); rgb = rgb.embed(0, 0, w, h, { extend: "copy" }); }
         }
-        let { width, height } = rgb;
-        const memory = rgb.writeToMemory(), n = width * height * 3;
-        let samples = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour) : (memory as Uint8Array);
-        if (!jpeg && shrink > 1) ({ samples, width, height } = boxReduce(samples, width, height, shrink));
-        const size = samples instanceof Float32Array ? 0 : samples instanceof Uint16Array ? 65536 : 256;
-        return { samples, width, height, lut: tables(colour, size), matrix: [...colour.matrix] };
+        const reduce = jpeg ? 1 : shrink, width = Math.ceil(rgb.width / reduce), height = Math.ceil(rgb.height / reduce);
+        // a TIFF's own strips may end anywhere, and none can be read twice
+        const rows = format === "jpeg" || format === "png" ? STRIP_ROWS : rgb.height;
+        let type: SampleType = "u8";
+        for (let y = 0; y < rgb.height; y += rows) {
+          const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y)), n = strip.height * rgb.width * 3, memory = strip.writeToMemory();
+          const own = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour) : (memory as Uint8Array);
+          const samples = reduce > 1 ? boxReduce(own, rgb.width, strip.height, reduce).samples : own;
+          strip.delete();
+          type = sampleTypeOf(samples);
+          take(samples, (y / reduce) * width * 3, width * height * 3);
+        }
+        return { type, width, height, lut: tables(colour, { u8: 256, u16: 65536, f32: 0 }[type]), matrix: [...colour.matrix] };
       } catch (e) {
         throw damaged(name, e);
       } finally {

@@ -47,23 +47,25 @@ export const tasks = {
 
   /** Share of samples at either end, on a reduced picture. */
   async clipping({ codec, read }: TaskContext, a: { source: FileSource; shrink: number }) {
-    const d = await codec.decode(await read(a.source), a.source.name, a.shrink);
-    const type = sampleTypeOf(d.samples), top = { u8: 253, u16: 64500, f32: 0.98 }[type], low = { u8: 2, u16: 500, f32: 1e-4 }[type];
-    let hi = 0, lo = 0;
-    for (let i = 0; i < d.samples.length; i += 3) {
-      const m = Math.max(d.samples[i]!, d.samples[i + 1]!, d.samples[i + 2]!);
-      if (m >= top) hi++; else if (m <= low) lo++;
-    }
-    return { bright: (hi * 3) / d.samples.length, dark: (lo * 3) / d.samples.length };
+    let hi = 0, lo = 0, n = 1;
+    await codec.decodeStrips(await read(a.source), a.source.name, a.shrink, (part, _, all) => {
+      const type = sampleTypeOf(part), top = { u8: 253, u16: 64500, f32: 0.98 }[type], low = { u8: 2, u16: 500, f32: 1e-4 }[type];
+      for (let i = 0; i < part.length; i += 3) {
+        const m = Math.max(part[i]!, part[i + 1]!, part[i + 2]!);
+        if (m >= top) hi++; else if (m <= low) lo++;
+      }
+      n = all / 3;
+    });
+    return { bright: hi / n, dark: lo / n };
   },
 
   async decode({ heap, codec, read }: TaskContext, a: { source: FileSource; shrink: number; dst: number; bytes: number }): Promise<Omit<HeldSamples, "ptr">> {
-    const d = await codec.decode(await read(a.source), a.source.name, a.shrink);
-    const raw = new Uint8Array(d.samples.buffer, d.samples.byteOffset, d.samples.byteLength);
-    if (raw.length > a.bytes) throw new RangeError(`${a.source.name}: ${raw.length} bytes where ${a.bytes} were planned`);
-    heap.ensure(a.dst + raw.length);
-    heap.u8(a.dst, raw.length).set(raw);
-    return { width: d.width, height: d.height, type: sampleTypeOf(d.samples), lut: d.lut, matrix: d.matrix };
+    return codec.decodeStrips(await read(a.source), a.source.name, a.shrink, (part, at, all) => {
+      const bytes = all * part.BYTES_PER_ELEMENT;
+      if (bytes > a.bytes) throw new RangeError(`${a.source.name}: ${bytes} bytes where ${a.bytes} were planned`);
+      heap.ensure(a.dst + bytes);
+      heap.samples(a.dst, sampleTypeOf(part), all).set(part, at);
+    });
   },
 
   /** Mean radiance of a small square, for readings and the neutral picker. */
