@@ -16,6 +16,8 @@ import { writeXmp } from "./xmp";
 
 type Engine = typeof Vips;
 type Picture = Vips.Image;
+/** Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all their coefficients. */
+const TWO_PASS_PX = 12e6;
 /** Rows read at once: whole blocks of a JPEG at any reduction, and of every reduction's squares. */
 const STRIP_ROWS = 512;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
@@ -172,7 +174,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
           for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
           tagged = joined;
         }
-        if (format === "jpg") return tagged.jpegsaveBuffer({ Q: input.quality, optimize_coding: true, subsample_mode: input.chroma === "full" ? "off" : "on" });
+        if (format === "jpg") return tagged.jpegsaveBuffer({ Q: input.quality, optimize_coding: width * height < TWO_PASS_PX, subsample_mode: input.chroma === "full" ? "off" : "on" });
         if (format === "png") return tagged.pngsaveBuffer({ compression: 6, bitdepth: type === vips.BandFormat.ushort ? 16 : 8 });
         if (format === "hdr") {
           // coded by hand: saving a float picture would first turn it into what a screen shows

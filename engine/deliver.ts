@@ -52,9 +52,9 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
   const t4 = now(), { dst, width, height } = picture;
   progress(0.9, "Writing the file");
   try {
-    const { format, space, depth, quality, chroma, compression, creator, copyright } = recipe.deliver, kind = pixelKind(recipe.deliver);
+    const { format, space, depth, quality, chroma, compression, creator, copyright } = recipe.deliver;
     const file = await pool.run("encode", {
-      ptr: dst, width, height, kind: kind === "rgba8" ? "rgb8" : kind, format, ...(coverage === undefined ? {} : { coverage }),
+      ptr: dst, width, height, kind: pixelKind(recipe.deliver), format, ...(coverage === undefined ? {} : { coverage }),
       space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
       caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: made.evs, ...options.marks, ...(made.placing ? onSphere(made.placing.canvas, made.region, width) : {}) },
     }, on);

@@ -15,13 +15,16 @@ export interface Kernels {
   linearise(src: N, kind: N, n: N, lut: N, dst: N): void;
   erodeValidity(tile: N, w: N, rows: N): void;
   resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
+  isUpright(h: N): N;
+  acrossTile(tile: N, tx: N, ty: N, tw: N, th: N, x0: N, n: N, h: N, dst: N): void;
+  downRow(block: N, left: N, ty: N, stride: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
   warpRow(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, nodes: N, gap: N, n: N, gains: N, shares: N, first: N, perPx: N, dst: N, planes: N): void;
   worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
   foldRow(src: N, n: N, ghosts: N, first: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
   voteRow(a: N, b: N, gw: N, fy: N, left: N, n: N, scale: N, dst: N): N;
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
-  pyrDown(src: N, w: N, h: N, dst: N, row: N): void;
-  pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N): void;
+  pyrDown(src: N, w: N, h: N, dst: N, row: N, y0: N, y1: N): void;
+  pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N, y0: N, y1: N): void;
   boxMean(src: N, w: N, h: N, r: N, row: N, dst: N): void;
   weightedRows(rows: N, stride: N, n: N, weights: N, count: N, dst: N): void;
   resizeAcross(row: N, starts: N, weights: N, taps: N, n: N, dst: N): void;
@@ -126,6 +129,14 @@ export class Heap {
     const ptr = this.alloc(values.length * (as === "f32" ? 4 : 8) + 16);
     (as === "f32" ? this.f32(ptr, values.length) : this.f64(ptr, values.length)).set(values);
     return ptr;
+  }
+
+  /** Tables from samples to light, R then G then B, as `linearise` takes them. */
+  putTables(lut: Float32Array, type: SampleType): number {
+    if (type !== "u8") return this.put(lut);
+    const vectors = new Float32Array(768 * 4).fill(Infinity);
+    for (let i = 0; i < 768; i++) { vectors[i * 4 + (i >> 8)] = lut[i]!; vectors[i * 4 + 3] = Math.min(1, Math.max(0, Math.fround(Math.fround(Math.fround(0.97) - lut[i]!) * 5.5))); }
+    return this.put(vectors);
   }
 
   i32(ptr: number, n: number): Int32Array { return new Int32Array(this.memory.buffer, ptr, n); }

@@ -11,16 +11,16 @@ describe.each([[64, 48], [61, 47], [5, 9], [130, 3]])("pyramid of %i x %i", (w, 
   const src = noise(w * h, -5, 5), W = (w + 1) >> 1, H = (h + 1) >> 1;
   test("down", () => {
     const mark = heap.mark(), s = heap.put(src), d = heap.alloc(W * H * 4 + 16), row = heap.alloc(w * 4 + 16);
-    heap.k.pyrDown(s, w, h, d, row);
+    for (const [a, b] of [[0, H >> 1], [H >> 1, H]] as const) heap.k.pyrDown(s, w, h, d, row, a, b);
     expect(worst(heap.f32(d, W * H), twin.pyrDown(src, w, h))).toBeLessThan(1e-5);
     heap.release(mark);
   });
   test("up, and what was taken apart comes together again", () => {
     const mark = heap.mark(), s = heap.put(src), c = heap.alloc(W * H * 4 + 16), d = heap.alloc(w * h * 4 + 16), row = heap.alloc(w * 4 + 16);
-    heap.k.pyrDown(s, w, h, c, row);
-    heap.k.pyrUp(c, w, h, s, d, -1, row);
+    heap.k.pyrDown(s, w, h, c, row, 0, H);
+    for (const [a, b] of [[0, h >> 1], [h >> 1, h]] as const) heap.k.pyrUp(c, w, h, s, d, -1, row, a, b);
     expect(worst(heap.f32(d, w * h), twin.pyrUp(heap.f32(c, W * H), w, h, src, -1))).toBeLessThan(1e-5);
-    heap.k.pyrUp(c, w, h, d, d, 1, row);
+    heap.k.pyrUp(c, w, h, d, d, 1, row, 0, h);
     expect(worst(heap.f32(d, w * h), src)).toBeLessThan(1e-5);
     heap.release(mark);
   });
@@ -129,6 +129,46 @@ describe("rendering a row", () => {
   test("to bytes, rounded, opaque", () => {
     const out = heap.u8(render(0), n * 4);
     for (let i = 0; i < n; i++) expect([worst(out.subarray(i * 4, i * 4 + 3), expected.slice(i * 3, i * 3 + 3).map((v) => v * 255)) < 0.51, out[i * 4 + 3]]).toEqual([true, 255]);
+    expect(worst(heap.u8(render(3), n * 3), expected.map((v) => v * 255))).toBeLessThan(0.51);
+  });
+});
+
+test.each([1, 4, 7, 16])("%i samples are packed to 16 bit, what lies outside is black, and what follows is left alone", (n) => {
+  const px = noise(n * 4 + 8).map((v, i) => (i % 4 === 3 ? (i % 12 === 3 ? -1 : 1) : v * 1.2 - 0.1)), dst = heap.alloc(n * 6 + 64);
+  heap.u16(dst, n * 3 + 1).fill(7);
+  heap.k.packRow(heap.put(px), n, 1, dst);
+  const out = heap.u16(dst, n * 3 + 1);
+  for (let i = 0; i < n * 3; i++) { const p = Math.floor(i / 3) * 4; expect(Math.abs(out[i]! - (px[p + 3]! < 0 ? 0 : 65535 * Math.min(1, Math.max(0, px[p + (i % 3)]!))))).toBeLessThan(0.51); }
+  expect(out[n * 3]).toBe(7);
+});
+
+describe("nearly upright mappings, sampled across and then down", () => {
+  const w = 61, h = 47, a = 0.02, m = [1.004 * Math.cos(a), -1.004 * Math.sin(a), 2.3, 1.004 * Math.sin(a), 1.004 * Math.cos(a), -1.7, 0, 0, 1], pad = 8, W = w + 2 * pad, H = h + 2 * pad;
+  const clipped = (x: number, y: number): boolean => x > 30 && x < 36 && y > 20 && y < 25, light = (x: number, y: number, c: number): number => (clipped(x, y) ? 1 : 0.4 + 0.3 * Math.sin((x + 3 * c) / 5) * Math.cos(y / 6));
+  const fill = (): number => {
+    const tile = heap.alloc(W * H * 16 + 64);
+    for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) { const u = Math.min(w - 1, Math.max(0, x - pad)), v = Math.min(h - 1, Math.max(0, y - pad)); heap.f32(tile + (y * W + x) * 16, 4).set([light(u, v, 0), light(u, v, 1), light(u, v, 2), clipped(u, v) ? 0 : 1]); }
+    heap.k.erodeValidity(tile, W, H);
+    return tile;
+  };
+  test("give the same bytes as one by one, the picture, and no vote near what is clipped", () => {
+    const mark = heap.mark(), tile = fill(), at = heap.put(m, "f64"), block = heap.alloc(H * w * 16 + 64), one = heap.alloc(w * 16 + 64), two = heap.alloc(w * 16 + 64);
+    expect([heap.k.isUpright(at), heap.k.isUpright(heap.put([0, -1, 9, 1, 0, 0, 0, 0, 1], "f64")), heap.k.isUpright(heap.put([1, 0, 0, 0, 1, 0, 1e-5, 0, 1], "f64"))]).toEqual([1, 0, 0]);
+    heap.k.acrossTile(tile, -pad, -pad, W, H, 0, w, at, block);
+    let outside = 0;
+    for (let y = 0; y < h; y++) {
+      heap.k.resampleBicubic(tile, -pad, -pad, W, w, h, y, 0, w, at, one);
+      for (const [x, n] of [[0, 20], [20, w - 20]] as const) heap.k.downRow(block, 0, -pad, w, w, h, y, x, n, at, two + x * 16);
+      expect(worst(heap.f32(one, w * 4), heap.f32(two, w * 4))).toBe(0);
+      for (let x = 0; x < w; x++) {
+        const u = m[0]! * (x + 0.5) + m[1]! * (y + 0.5) + m[2]!, v = m[3]! * (x + 0.5) + m[4]! * (y + 0.5) + m[5]!, got = heap.f32(one + x * 16, 4), far = Math.max(30.5 - u, u - 36.5, 20.5 - v, v - 25.5) > 4;
+        if (u < 0 || v < 0 || u > w || v > h) { outside++; expect([...got]).toEqual([0, 0, 0, -1]); }
+        else if (u > 31.5 && u < 35.5 && v > 21.5 && v < 24.5) expect(got[3]).toBe(0);
+        else if (far && u > 3 && v > 3 && u < w - 3 && v < h - 3) { expect(got[3]).toBe(1); for (let c = 0; c < 3; c++) expect(got[c]).toBeCloseTo(light(u - 0.5, v - 0.5, c), 2); }
+      }
+    }
+    expect(outside).toBeGreaterThan(0);
+    heap.release(mark);
   });
 });
 
@@ -154,7 +194,7 @@ describe("a frame that moved", () => {
   const tileOf = (src: number, type: SampleType, lut: Float32Array): number => {
     const tile = heap.alloc((w + 6) * (h + 6) * 16 + 64), at = heap.f32(tile, (w + 6) * (h + 6) * 4), clampTo = (v: number, hi: number): number => Math.max(0, Math.min(hi, v - 3));
     const own = heap.alloc(w * h * 16);
-    heap.k.linearise(src, SAMPLE_KIND[type], w * h, heap.put(lut), own);
+    heap.k.linearise(src, SAMPLE_KIND[type], w * h, heap.putTables(lut, type), own);
     for (let y = 0; y < h + 6; y++) for (let x = 0; x < w + 6; x++) at.set(heap.f32(own + (clampTo(y, h - 1) * w + clampTo(x, w - 1)) * 16, 4), (y * (w + 6) + x) * 4);
     heap.k.erodeValidity(tile, w + 6, h + 6);
     return tile;

@@ -23,7 +23,7 @@ export function logPyramid(heap: Heap, frame: ReducedFrame, ev: number, noise: N
   const log = heap.alloc(w * h * 4 + 16), vote = heap.alloc(w * h * 4 + 16);
   const mark = heap.mark();
   const { logs, votes } = toneTables(noise);
-  const tables = [heap.put(logs), heap.put(votes)] as const, lut = heap.put(frame.lut), row = heap.alloc(w * 16);
+  const tables = [heap.put(logs), heap.put(votes)] as const, lut = heap.putTables(frame.lut, type), row = heap.alloc(w * 16);
   for (let y = 0; y < h; y++) {
     heap.k.linearise(ptr + y * w * 3 * SAMPLE_BYTES[type], SAMPLE_KIND[type], w, lut, row);
     heap.k.logRow(row, w, ...tables, STEPS, ev, log + y * w * 4, vote + y * w * 4);
@@ -53,8 +53,8 @@ export function reduceLevels(heap: Heap, finest: LogPyramid["levels"][number]): 
   for (let l = finest; Math.max(l.w, l.h) > 130 && Math.min(l.w, l.h) > 40;) {
     const w = (l.w + 1) >> 1, h = (l.h + 1) >> 1;
     const next = { w, h, log: heap.alloc(w * h * 4 + 16), vote: heap.alloc(w * h * 4 + 16) };
-    heap.k.pyrDown(l.log, l.w, l.h, next.log, row);
-    heap.k.pyrDown(l.vote, l.w, l.h, next.vote, row);
+    heap.k.pyrDown(l.log, l.w, l.h, next.log, row, 0, next.h);
+    heap.k.pyrDown(l.vote, l.w, l.h, next.vote, row, 0, next.h);
     levels.push((l = next));
   }
   return { levels };

@@ -1,5 +1,6 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
-import { isIdentity, project, type Matrix3 } from "../raster/matrix3";
+import { isIdentity, type Matrix3 } from "../raster/matrix3";
+import { repeatEnds, TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
 import type { NoiseModel } from "../align/logPyramid";
 
 /** Where a merge gathers: planes R, G, B and weight, `planeBytes` apart, of one width. */
@@ -33,7 +34,7 @@ export interface FoldInput {
 export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: number, y1: number): void {
   const outer = heap.mark();
   const { k } = heap;
-  const lut = heap.put(input.lut);
+  const lut = heap.putTables(input.lut, input.type);
   const h = heap.put(input.fromReference, "f64");
   const time = 2 ** input.ev;
   // the last resort where all are clipped: far below any real vote, and steeply in favour of the darker frame
@@ -53,21 +54,18 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
       fold(row, y, 0, acc.width);
     }
   } else {
-    const row = heap.alloc((TILE + 8) * 16) + 16, runs = heap.alloc((TILE / 16 + 1) * 8);
+    const row = heap.alloc((TILE + 8) * 16) + 16, room = TILE / 16 + 1, runs = heap.alloc(TILE_ROWS * room * 8);
     for (let b0 = y0; b0 < y1; b0 += TILE_ROWS) for (let x0 = 0; x0 < acc.width; x0 += TILE) {
-      const b1 = Math.min(y1, b0 + TILE_ROWS), x1 = Math.min(acc.width, x0 + TILE);
-      const source = sourceTile(input, x0 - 1, b0, x1 + 1, b1);
-      if (!source) continue;
-      const inner = heap.mark();
-      let tile: number | undefined;
-      for (let y = b0; y < b1; y++) {
-        const count = k.worthwhileRuns(acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, x1 - x0, time, args[1], args[2], runs);
-        if (!count) continue;
-        tile ??= linearTile(heap, input, source, lut);
-        const ends = heap.i32(runs, count * 2);
-        for (let r = 0; r < count; r++) {
+      const b1 = Math.min(y1, b0 + TILE_ROWS), x1 = Math.min(acc.width, x0 + TILE), inner = heap.mark();
+      const counts = Array.from({ length: b1 - b0 }, (_, r) => k.worthwhileRuns(acc.ptr, acc.planeBytes, ((b0 + r) * acc.width + x0) * 4, x1 - x0, time, args[1], args[2], runs + r * room * 8));
+      const runsOf = (r: number): Int32Array => heap.i32(runs + r * room * 8, counts[r]! * 2);
+      const wanted = counts.reduce((s, n, r) => s + runsOf(r).reduce((t, v, q) => t + (q & 1 ? v : -v), 0) * (n ? 1 : 0), 0);
+      const sample = wanted ? tileRows(heap, input, lut, h, { x0: x0 - 1, y0: b0, x1: x1 + 1, y1: b1 }, wanted > 0.6 * (b1 - b0) * (x1 - x0)) : undefined;
+      if (sample) for (let y = b0; y < b1; y++) {
+        const ends = runsOf(y - b0);
+        for (let r = 0; r < counts[y - b0]!; r++) {
           const a = x0 + ends[r * 2]!, b = x0 + ends[r * 2 + 1]!, before = a > 0 ? 1 : 0, behind = b < acc.width ? 1 : 0;
-          k.resampleBicubic(tile, source.left, source.top, source.width, input.width, input.height, y, a - before, before + b - a + behind, h, row - before * 16);
+          sample(y, a - before, before + b - a + behind, row - before * 16);
           repeatEnds(heap, row, b - a, 1 - before, 1 - behind);
           fold(row, y, a, b - a);
         }
@@ -82,43 +80,9 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
 const FALLBACK = 1e-20;
 /** Weights below this come from such votes only: a clipped frame says "at least so bright", and no other was asked. */
 export const MEASURED = 1e-7;
-/** A tile's source fits the second-level cache, whatever the frame's roll. */
-export const TILE = 512, TILE_ROWS = 48;
-
-export interface SourceTile { left: number; top: number; width: number; height: number }
-
-/** A part of the frame as linear samples with eroded validity; what lies outside the frame repeats its edge. */
-export function linearTile(heap: Heap, input: Pick<FoldInput, "samples" | "type" | "width" | "height">, { left, top, width, height }: SourceTile, lut: number): number {
-  const tile = heap.alloc(width * height * 16 + 64), bytes = SAMPLE_BYTES[input.type] * 3;
-  const from = Math.max(0, left), n = Math.min(input.width, left + width) - from;
-  for (let y = 0; y < height; y++) {
-    const line = tile + (y * width + from - left) * 16, v = Math.max(0, Math.min(input.height - 1, top + y));
-    heap.k.linearise(input.samples + (v * input.width + from) * bytes, SAMPLE_KIND[input.type], n, lut, line);
-    repeatEnds(heap, line, n, from - left, left + width - from - n);
-  }
-  heap.k.erodeValidity(tile, width, height);
-  return tile;
-}
-
-/** What part of the frame the pixels x0..x1, y0..y1 are sampled from, with the kernel's margin, which may lie outside; undefined if none. */
-export function sourceTile(input: Pick<FoldInput, "fromReference" | "width" | "height">, x0: number, y0: number, x1: number, y1: number): SourceTile | undefined {
-  const corners = [[x0, y0], [x1, y0], [x0, y1], [x1, y1]].map(([x, y]) => project(input.fromReference, x!, y!));
-  const xs = corners.map((c) => c[0]), ys = corners.map((c) => c[1]);
-  const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4), right = Math.min(input.width + 3, Math.ceil(Math.max(...xs)) + 4);
-  const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4), bottom = Math.min(input.height + 3, Math.ceil(Math.max(...ys)) + 4);
-  return right > Math.max(0, left) && bottom > Math.max(0, top) && left < input.width && top < input.height ? { left, top, width: right - left, height: bottom - top } : undefined;
-}
-
-/** Repeats the first and last of a row of n samples `before` and `behind` times beyond its ends. */
-function repeatEnds(heap: Heap, row: number, n: number, before: number, behind: number): void {
-  const at = heap.f32(row - before * 16, (before + n + behind) * 4);
-  for (let i = 0; i < before; i++) at.copyWithin(i * 4, before * 4, before * 4 + 4);
-  for (let i = before + n; i < before + n + behind; i++) at.copyWithin(i * 4, (before + n - 1) * 4, (before + n) * 4);
-}
-
 /** Scratch that foldFrame takes for one call, for motions of up to some ten degrees. */
 export function foldScratch(width: number, sampleType: SampleType): number {
-  return 3 * (sampleType === "u16" ? 65536 : 256) * 4 + width * 24 + (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
+  return 3 * (sampleType === "u16" ? 65536 : 1024) * 4 + width * 24 + 2 * (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
 }
 
 /** The votes of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */

@@ -1,7 +1,8 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap } from "../../kernels/heap";
 import { encode, fromWorking, SPACES } from "../colour/spaces";
 import { isIdentity, multiply } from "../raster/matrix3";
-import { linearTile, sourceTile, TILE, TILE_ROWS, type FoldInput } from "./foldFrame";
+import { TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
+import type { FoldInput } from "./foldFrame";
 
 export type EncodedInput = Pick<FoldInput, "samples" | "type" | "width" | "height" | "lut" | "fromReference">;
 
@@ -26,7 +27,7 @@ export function encodedTables(lut: Float32Array, gain: number): Float32Array {
  * @param width   of the picture at `dst`
  */
 export function layEncoded(heap: Heap, input: EncodedInput, width: number, dst: number, y0: number, y1: number): void {
-  const outer = heap.mark(), lut = heap.put(input.lut), h = heap.put(input.fromReference, "f64");
+  const outer = heap.mark(), lut = heap.putTables(input.lut, input.type), h = heap.put(input.fromReference, "f64");
   if (isIdentity(input.fromReference)) {
     const row = heap.alloc(width * 16 + 64);
     for (let y = y0; y < y1; y++) {
@@ -36,11 +37,10 @@ export function layEncoded(heap: Heap, input: EncodedInput, width: number, dst: 
   } else {
     const row = heap.alloc(TILE * 16 + 64);
     for (let b0 = y0; b0 < y1; b0 += TILE_ROWS) for (let x0 = 0; x0 < width; x0 += TILE) {
-      const b1 = Math.min(y1, b0 + TILE_ROWS), x1 = Math.min(width, x0 + TILE), source = sourceTile(input, x0, b0, x1, b1), inner = heap.mark();
-      if (!source) { for (let y = b0; y < b1; y++) heap.u8(dst + (y * width + x0) * 6, (x1 - x0) * 6).fill(0); continue; }
-      const tile = linearTile(heap, input, source, lut);
+      const b1 = Math.min(y1, b0 + TILE_ROWS), x1 = Math.min(width, x0 + TILE), inner = heap.mark(), sample = tileRows(heap, input, lut, h, { x0, y0: b0, x1, y1: b1 }, true, false);
       for (let y = b0; y < b1; y++) {
-        heap.k.resampleBicubic(tile, source.left, source.top, source.width, input.width, input.height, y, x0, x1 - x0, h, row);
+        if (!sample) { heap.u8(dst + (y * width + x0) * 6, (x1 - x0) * 6).fill(0); continue; }
+        sample(y, x0, x1 - x0, row);
         heap.k.packRow(row, x1 - x0, 1 / HALF, dst + (y * width + x0) * 6);
       }
       heap.release(inner);

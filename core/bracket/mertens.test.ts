@@ -1,9 +1,9 @@
 import { Heap } from "../../kernels/heap";
 import * as twin from "../../kernels/twins";
-import { pyramidShape, reduceAll } from "../raster/pyramid";
+import { collapse, pyramidShape, reduceAll } from "../raster/pyramid";
 import { simulatedRoom } from "../simulate/room";
 import { srgbResponse } from "../simulate/camera";
-import { addChannel, collapseChannel, exposureWeights } from "./mertens";
+import { addCoarser, addFinest, addUp, coarserShape, exposureWeights, sumWeights } from "./mertens";
 
 const W = 150, H = 101, n = W * H, room = simulatedRoom(W, H, 3), EVS = [-3, 0, 3], TINT = [1, 0.8, 0.55];
 const exposures = EVS.map((ev) => Uint16Array.from({ length: n * 3 }, (_, i) => 65535 * srgbResponse(Math.min(1, room.planes[(i % 3) as 0 | 1 | 2][Math.floor(i / 3)]! * TINT[i % 3]! * 2 ** ev))));
@@ -22,15 +22,21 @@ function plainly(): Float32Array[] {
   });
 }
 
-test("fused strip by strip as the paper says, within 60 dB", () => {
-  const heap = Heap.local(40e6), shape = pyramidShape(W, H), weights = heap.alloc(shape.bytes), sum = heap.alloc(n * 4 + 64), planeBytes = n * 4 + 64, acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H };
-  const laid = exposures.map((e) => { const ptr = heap.alloc(n * 6 + 64); heap.u16(ptr, n * 3).set(e); return { ptr, width: W, height: H }; }), fused = [0, 1, 2].map(() => heap.alloc(shape.bytes));
-  for (const at of [sum, ...fused]) heap.u8(at, at === sum ? n * 4 : shape.bytes).fill(0);
-  const weigh = (f: (typeof laid)[0]): void => { for (const [a, b] of [[0, 40], [40, 41], [41, H]] as const) exposureWeights(heap, f, a, b, weights + a * W * 4); };
-  for (const f of laid) { weigh(f); heap.k.addPlane(weights, n, sum); }
-  for (const f of laid) { weigh(f); heap.k.divideBy(weights, sum, n); reduceAll(heap, weights, shape); fused.forEach((to, c) => addChannel(heap, f, c, weights, to)); }
+test.each([[[0, 40, 72, H]], [[0, H]]])("fused in rows cut at %j as the paper says, within 60 dB", (cuts) => {
+  const heap = Heap.local(40e6), shape = coarserShape(W, H), block = (): number => heap.alloc(shape.bytes), planeBytes = n * 4 + 64, acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H }, strips = cuts.slice(1).map((y1, i) => [cuts[i]!, y1] as const);
+  const laid = exposures.map((e) => { const ptr = heap.alloc(n * 6 + 64); heap.u16(ptr, n * 3).set(e); return { ptr, width: W, height: H }; }), coarser = { weights: block(), own: [block(), block(), block()], fused: [block(), block(), block()] };
+  heap.u8(acc.ptr, planeBytes * 4).fill(0);
+  for (const at of coarser.fused) heap.u8(at, shape.bytes).fill(0);
+  for (const f of laid) for (const [a, b] of strips) sumWeights(heap, f, acc.ptr + 3 * planeBytes, a, b);
+  for (const f of laid) {
+    for (const [a, b] of strips) addFinest(heap, f, acc, coarser, undefined, a, b);
+    reduceAll(heap, coarser.weights, shape);
+    for (const c of [0, 1, 2]) addCoarser(heap, coarser, shape, c);
+  }
+  for (const at of coarser.fused) collapse(heap, at, shape);
+  for (const [a, b] of strips) addUp(heap, acc, coarser, a, b);
   let error = 0;
-  plainly().forEach((want, c) => { collapseChannel(heap, fused[c]!, acc, c); heap.f32(acc.ptr + c * planeBytes, n).forEach((v, i) => { error += (v - want[i]!) ** 2; }); });
+  plainly().forEach((want, c) => { heap.f32(acc.ptr + c * planeBytes, n).forEach((v, i) => { error += (v - want[i]!) ** 2; }); });
   expect(-10 * Math.log10(error / (3 * n))).toBeGreaterThan(60);
 });
 

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { decode, SPACES, toWorking } from "../colour/spaces";
-import { collapse, differences, pyramidShape, reduceAll } from "../raster/pyramid";
+import { differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
 import type { Box } from "../raster/coveredRectangle";
 import { ghostVotes, type Accumulator, type FoldInput } from "./foldFrame";
 
@@ -27,26 +27,74 @@ export function exposureWeights(heap: Heap, frame: LaidFrame, y0: number, y1: nu
   }
   heap.release(mark);
 }
-export const weightScratch = (width: number): number => width * 20 + (1 << 12);
 
-/** Adds one channel of a frame to the fused pyramid at `sum`, weighted by the pyramid of its weights. */
-export function addChannel(heap: Heap, frame: LaidFrame, channel: number, weights: number, sum: number): void {
-  const mark = heap.mark(), shape = pyramidShape(frame.width, frame.height), own = heap.alloc(shape.bytes);
-  heap.k.channelOf(frame.ptr, frame.width * frame.height, channel, own);
-  reduceAll(heap, own, shape);
-  differences(heap, own, shape);
-  for (const l of shape.levels) heap.k.addProduct(own + l.at, weights + l.at, l.w * l.h, sum + l.at);
+/** Rows worked on at once, so that what they need stays in the second-level cache. */
+const BLOCK = 32;
+/** Bytes of scratch for a block and all that is made of it. */
+export const blockScratch = (width: number): number => width * 4 * (3 * BLOCK + 40) + (1 << 12);
+
+/** Adds the weights of rows y0 to y1 of a frame to the plane of all frames' sums. */
+export function sumWeights(heap: Heap, frame: LaidFrame, sum: number, y0: number, y1: number): void {
+  const mark = heap.mark(), { width: w } = frame, own = heap.alloc(BLOCK * w * 4 + 64);
+  for (let y = y0; y < y1; y += BLOCK) {
+    const n = (Math.min(y1, y + BLOCK) - y) * w;
+    exposureWeights(heap, frame, y, y + n / w, own);
+    heap.k.addPlane(own, n, sum + y * w * 4);
+  }
   heap.release(mark);
 }
-export const channelScratch = (width: number, height: number): number => pyramidShape(width, height).bytes + width * 8 + (1 << 14);
 
-/** Adds a fused pyramid up into a plane of the scene. */
-export function collapseChannel(heap: Heap, sum: number, acc: Accumulator, channel: number): void {
-  collapse(heap, sum, pyramidShape(acc.width, acc.height));
-  heap.u8(acc.ptr + channel * acc.planeBytes, acc.width * acc.height * 4).set(heap.u8(sum, acc.width * acc.height * 4));
+/** Blocks of pyramids from the second level on: the frame's weights and channels, and what all frames add up to. */
+export interface Coarser { weights: number; own: readonly number[]; fused: readonly number[] }
+/** Levels of those pyramids for a picture of w x h. */
+export const coarserShape = (w: number, h: number): PyramidShape => pyramidShape((w + 1) >> 1, (h + 1) >> 1, Math.max(0, pyramidShape(w, h).levels.length - 2));
+
+/**
+ * Adds the finest level of rows y0 to y1 of a frame to the sums: its Laplacian by its share of all weights, and makes those
+ * rows' second level of weights and channels, from which addCoarser goes on.
+ *
+ * @param sums    planes of R, G, B, and the sum of all frames' weights
+ * @param shares  where the shares of the weights go as well, a plane
+ * @param y0      even, as y1 is but at the lower edge
+ */
+export function addFinest(heap: Heap, frame: LaidFrame, sums: Accumulator, coarser: Coarser, shares: number | undefined, y0: number, y1: number): void {
+  const mark = heap.mark(), { width: w, height: h } = frame, W = (w + 1) >> 1, H = (h + 1) >> 1;
+  const weights = heap.alloc((BLOCK + 4) * w * 4 + 64), channel = heap.alloc((BLOCK + 8) * w * 4 + 64), half = heap.alloc((BLOCK / 2 + 3) * W * 4 + 64), row = heap.alloc(w * 4 + 64);
+  for (let top = y0; top < y1; top += BLOCK) {
+    const end = Math.min(y1, top + BLOCK), n = (end - top) * w, first = top >> 1, last = (end + 1) >> 1;
+    // as many rows more as the five taps reach
+    const wa = Math.max(0, top - 2), wb = Math.min(h, end + 2), ca = Math.max(0, top - 4), cb = Math.min(h, end + 4), ga = Math.max(0, first - 1), gb = Math.min(H, last + 1), rowsOf = (block: number, from: number, width: number): number => block - from * width * 4;
+    exposureWeights(heap, frame, wa, wb, weights);
+    heap.k.divideBy(weights, sums.ptr + 3 * sums.planeBytes + wa * w * 4, (wb - wa) * w);
+    const share = rowsOf(weights, wa, w) + top * w * 4;
+    if (shares !== undefined) heap.u8(shares + top * w * 4, n * 4).set(heap.u8(share, n * 4));
+    heap.k.pyrDown(rowsOf(weights, wa, w), w, h, coarser.weights, row, first, last);
+    for (let c = 0; c < 3; c++) {
+      heap.k.channelOf(frame.ptr + ca * w * 6, (cb - ca) * w, c, channel);
+      heap.k.pyrDown(rowsOf(channel, ca, w), w, h, rowsOf(half, ga, W), row, ga, gb);
+      heap.u8(coarser.own[c]! + first * W * 4, (last - first) * W * 4).set(heap.u8(half + (first - ga) * W * 4, (last - first) * W * 4));
+      heap.k.pyrUp(rowsOf(half, ga, W), w, h, rowsOf(channel, ca, w), rowsOf(channel, ca, w), -1, row, top, end);
+      heap.k.addProduct(channel + (top - ca) * w * 4, share, n, sums.ptr + c * sums.planeBytes + top * w * 4);
+    }
+  }
+  heap.release(mark);
+}
+
+/** Adds one channel's coarser levels of a frame to the sums, when their weights are reduced. */
+export function addCoarser(heap: Heap, { weights, own, fused }: Coarser, shape: PyramidShape, channel: number): void {
+  reduceAll(heap, own[channel]!, shape);
+  differences(heap, own[channel]!, shape);
+  for (const l of shape.levels) heap.k.addProduct(own[channel]! + l.at, weights + l.at, l.w * l.h, fused[channel]! + l.at);
 }
 
 const LINEAR = Float32Array.from({ length: 4098 }, (_, i) => decode(SPACES.srgb.curve, Math.min(1, i / 4096)));
+
+/** Adds the collapsed coarser levels to rows y0 to y1 of the sums. */
+export function addUp(heap: Heap, sums: Accumulator, { fused }: Pick<Coarser, "fused">, y0: number, y1: number): void {
+  const mark = heap.mark(), row = heap.alloc(sums.width * 4 + 64);
+  fused.forEach((coarse, c) => { const plane = sums.ptr + c * sums.planeBytes; heap.k.pyrUp(coarse, sums.width, sums.height, plane, plane, 1, row, y0, y1); });
+  heap.release(mark);
+}
 
 /** Turns rows y0 to y1 of a fused picture, which is in sRGB, into light in the working space. */
 export function fusedToScene(heap: Heap, acc: Accumulator, y0: number, y1: number): void {

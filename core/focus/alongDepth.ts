@@ -9,7 +9,7 @@ export function spreadPlane(heap: Heap, from: number, level: number, { width, he
   heap.f32(zero, n).fill(0);
   if (level === 0) heap.f32(to, n).set(heap.f32(from, n));
   // by turns into scratch and into place, so that the last one ends in place
-  for (let k = level - 1, at = from; k >= 0; k--) { const next = two[1 - (k & 1)]!; heap.k.pyrUp(at, levels[k]!.w, levels[k]!.h, zero, next, 1, row); at = next; }
+  for (let k = level - 1, at = from; k >= 0; k--) { const next = two[1 - (k & 1)]!; heap.k.pyrUp(at, levels[k]!.w, levels[k]!.h, zero, next, 1, row, 0, levels[k]!.h); at = next; }
   heap.release(mark);
 }
 

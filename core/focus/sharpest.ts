@@ -34,7 +34,7 @@ export function sharpness(heap: Heap, { ptr, width: w, height: h, covered, ghost
     if (i < levels.length - 2) {
       const below = levels[i + 1]!, up = heap.alloc(count * 4 + 64), zero = heap.alloc(count * 4 + 64);
       heap.f32(zero, count).fill(0);
-      heap.k.pyrUp(energy + below.at, l.w, l.h, zero, up, 1, row);
+      heap.k.pyrUp(energy + below.at, l.w, l.h, zero, up, 1, row, 0, l.h);
       const e = heap.f32(to, count), u = heap.f32(up, count);
       for (let k = 0; k < count; k++) e[k]! += FROM_BELOW * Math.max(0, u[k]!);
     }
@@ -44,7 +44,7 @@ export function sharpness(heap: Heap, { ptr, width: w, height: h, covered, ghost
   }
   // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs either
   const above = levels.at(-2)!, last = levels.at(-1)!;
-  heap.k.pyrDown(energy + above.at, above.w, above.h, energy + last.at, row);
+  heap.k.pyrDown(energy + above.at, above.w, above.h, energy + last.at, row, 0, last.h);
   const e = heap.f32(energy + last.at, last.w * last.h);
   for (let k = 0; k < e.length; k++) e[k] = Math.max(0, e[k]!) ** 2 + 1e-16;
   heap.release(mark);
@@ -82,6 +82,8 @@ export function takeChannel(heap: Heap, { ptr, width: w, height: h }: LaidFrame,
   });
   heap.release(mark);
 }
+
+export const channelScratch = (w: number, h: number): number => pyramidShape(w, h, FOCUS_LEVELS).bytes + w * 8 + (1 << 14);
 
 /** On one level: which frame is the sharpest at each sample (its place plus 1), and the sum of all frames' sharpness. */
 export interface Won { sources: number; total: number; level: number; frame: number }

@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { linearTile } from "../bracket/foldFrame";
+import { linearTile } from "../raster/sampleTile";
 import { takenFrom, type Lens, type Size } from "./lens";
 
 /** Distance of the places at which the way is computed; between them it is a line. */

@@ -1,5 +1,6 @@
 import type { Heap } from "../../kernels/heap";
-import { linearTile, type Accumulator } from "../bracket/foldFrame";
+import type { Accumulator } from "../bracket/foldFrame";
+import { linearTile } from "../raster/sampleTile";
 import { collapse, differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
 import type { ReducedFrame } from "../align/logPyramid";
 import { seen, type Camera } from "./camera";
@@ -61,7 +62,7 @@ export interface WarpInput {
 
 /** Lays rows y0 to y1 of a frame's piece on the canvas. Beyond the frame its edge goes on, so that no dark is blended in. */
 export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, stripe, piece, planes, labels }: WarpInput, y0: number, y1: number): void {
-  const outer = heap.mark(), lut = heap.put(frame.lut), gains = heap.put(light.gains[place]!), { width: w } = piece, TILES = 16;
+  const outer = heap.mark(), lut = heap.putTables(frame.lut, frame.type), gains = heap.put(light.gains[place]!), { width: w } = piece, TILES = 16;
   const perX = labels.width / canvas.width, perY = labels.height / canvas.height, map = heap.u8(labels.ptr, labels.width * labels.height), cells = Math.ceil(NODE * TILES * perX) + 4;
   const nodes = heap.alloc((TILES + 1) * 16), shares = heap.alloc(cells * 4 + 16), along = heap.f32(nodes, (TILES + 1) * 4), owned = heap.f32(shares, cells);
   const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, stripe.x + piece.x + x, stripe.y + piece.y + y), p = d && seen(camera, d); return p && [p[0], p[1], 1 / falloff(light, camera, p[0], p[1])]; };

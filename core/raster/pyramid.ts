@@ -20,20 +20,20 @@ export function pyramidShape(width: number, height: number, most = Infinity): Py
 /** Fills the levels below the first, which is there. */
 export function reduceAll(heap: Heap, block: number, { levels }: PyramidShape): void {
   const mark = heap.mark(), row = heap.alloc(levels[0]!.w * 4 + 64);
-  for (let i = 1; i < levels.length; i++) heap.k.pyrDown(block + levels[i - 1]!.at, levels[i - 1]!.w, levels[i - 1]!.h, block + levels[i]!.at, row);
+  for (let i = 1; i < levels.length; i++) heap.k.pyrDown(block + levels[i - 1]!.at, levels[i - 1]!.w, levels[i - 1]!.h, block + levels[i]!.at, row, 0, levels[i]!.h);
   heap.release(mark);
 }
 
 /** Turns a Gaussian pyramid into a Laplacian one, in place; the last level stays. */
 export function differences(heap: Heap, block: number, { levels }: PyramidShape): void {
   const mark = heap.mark(), row = heap.alloc(levels[0]!.w * 4 + 64);
-  for (let i = 0; i < levels.length - 1; i++) { const l = levels[i]!; heap.k.pyrUp(block + levels[i + 1]!.at, l.w, l.h, block + l.at, block + l.at, -1, row); }
+  for (let i = 0; i < levels.length - 1; i++) { const l = levels[i]!; heap.k.pyrUp(block + levels[i + 1]!.at, l.w, l.h, block + l.at, block + l.at, -1, row, 0, l.h); }
   heap.release(mark);
 }
 
 /** Adds a Laplacian pyramid up, in place: its first level becomes the picture. */
 export function collapse(heap: Heap, block: number, { levels }: PyramidShape): void {
   const mark = heap.mark(), row = heap.alloc(levels[0]!.w * 4 + 64);
-  for (let i = levels.length - 2; i >= 0; i--) { const l = levels[i]!; heap.k.pyrUp(block + levels[i + 1]!.at, l.w, l.h, block + l.at, block + l.at, 1, row); }
+  for (let i = levels.length - 2; i >= 0; i--) { const l = levels[i]!; heap.k.pyrUp(block + levels[i + 1]!.at, l.w, l.h, block + l.at, block + l.at, 1, row, 0, l.h); }
   heap.release(mark);
 }

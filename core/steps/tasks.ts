@@ -2,7 +2,8 @@ import type { Heap } from "../../kernels/heap";
 import { estimateResponse, isBetter, respond, type ResponseCurve } from "../bracket/estimateResponse";
 import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
-import { addChannel, collapseChannel, exposureWeights, fusedToScene, type LaidFrame } from "../bracket/mertens";
+import { layThroughLight } from "../bracket/layThroughLight";
+import { addCoarser, addFinest, addUp, coarserShape, fusedToScene, sumWeights, type Coarser, type LaidFrame } from "../bracket/mertens";
 import { depthMap } from "../focus/depthMap";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
@@ -26,8 +27,6 @@ import { prepareTasks } from "./prepare/tasks";
 import type { HeldSamples } from "./work";
 
 export interface StepContext { heap: Heap }
-/** Neither balanced nor toned. */
-const AS_IT_IS: RenderSettings = { gains: [1, 1, 1], exposure: 0, contrast: 0, saturation: 0, space: "srgb", linear: false };
 type Region = { x: number; y: number; width: number; height: number };
 
 /** What the steps ask of a worker. Arguments and results are plain data; pixels stay in the shared memory. */
@@ -104,13 +103,9 @@ export const stepTasks = {
     return toneField(heap, a.grid, a.basis, a.settings, a.at);
   },
 
-  /** Light gathered from one frame as a picture in sRGB, RGB of 16 bit. */
-  layDown({ heap }: StepContext, a: { acc: Accumulator; matrix: number[]; /** factor on light */ gain: number; dst: number; y0: number; y1: number }) {
-    const { acc, y0, y1 } = a;
-    heap.ensure(a.dst + acc.width * acc.height * 6 + 64);
-    heap.k.finaliseRadiance(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(a.matrix.map((v) => v * a.gain)));
-    const flat = heap.put(new Float32Array(16));
-    renderStrip(heap, acc, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1 }, AS_IT_IS, { x: 0, y: 0, width: acc.width, height: acc.height }, "rgb16", a.dst, y0, y1);
+  layThroughLight({ heap }: StepContext, a: { input: FoldInput; matrix: number[]; gain: number; width: number; height: number; dst: number; y0: number; y1: number }) {
+    heap.ensure(a.dst + a.width * a.height * 6 + 64);
+    layThroughLight(heap, a.input, a.matrix, a.gain, a, a.dst, a.y0, a.y1);
   },
 
   layEncoded({ heap }: StepContext, a: { input: EncodedInput; width: number; height: number; dst: number; y0: number; y1: number }) {
@@ -118,22 +113,22 @@ export const stepTasks = {
     layEncoded(heap, a.input, a.width, a.dst, a.y0, a.y1);
   },
 
-  /** Weights of a frame's rows: added to the sum over all frames, or (`share`) as their share of it. */
-  exposureWeights({ heap }: StepContext, a: { frame: LaidFrame; weights: number; sum: number; share: boolean; y0: number; y1: number }) {
-    const at = a.y0 * a.frame.width * 4, n = (a.y1 - a.y0) * a.frame.width;
-    heap.ensure(Math.max(a.weights, a.sum) + a.frame.width * a.frame.height * 4 + 64);
-    exposureWeights(heap, a.frame, a.y0, a.y1, a.weights + at);
-    if (a.share) heap.k.divideBy(a.weights + at, a.sum + at, n); else heap.k.addPlane(a.weights + at, n, a.sum + at);
+  sumWeights({ heap }: StepContext, a: { frame: LaidFrame; sum: number; y0: number; y1: number }) {
+    heap.ensure(a.sum + a.frame.width * a.frame.height * 4 + 64);
+    sumWeights(heap, a.frame, a.sum, a.y0, a.y1);
   },
 
-  reduceWeights({ heap }: StepContext, a: { weights: number; width: number; height: number }) {
-    const shape = pyramidShape(a.width, a.height);
-    heap.ensure(a.weights + shape.bytes);
-    reduceAll(heap, a.weights, shape);
+  addFinest({ heap }: StepContext, a: { frame: LaidFrame; sums: Accumulator; coarser: Coarser; shares: number | undefined; y0: number; y1: number }) {
+    const { bytes } = coarserShape(a.frame.width, a.frame.height);
+    for (const at of [a.coarser.weights, ...a.coarser.own]) heap.ensure(at + bytes);
+    if (a.shares !== undefined) heap.ensure(a.shares + a.frame.width * a.frame.height * 4);
+    addFinest(heap, a.frame, a.sums, a.coarser, a.shares, a.y0, a.y1);
   },
 
-  addChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; weights: number; sum: number }) { heap.ensure(a.sum + pyramidShape(a.frame.width, a.frame.height).bytes); addChannel(heap, a.frame, a.channel, a.weights, a.sum); },
-  collapseChannel({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4); collapseChannel(heap, a.sum, a.acc, a.channel); },
+  reduceWeights({ heap }: StepContext, a: { weights: number; width: number; height: number }) { reduceAll(heap, a.weights, coarserShape(a.width, a.height)); },
+  addCoarser({ heap }: StepContext, a: { coarser: Coarser; width: number; height: number; channel: number }) { addCoarser(heap, a.coarser, coarserShape(a.width, a.height), a.channel); },
+  collapse({ heap }: StepContext, a: { at: number; width: number; height: number }) { collapse(heap, a.at, coarserShape(a.width, a.height)); },
+  addUp({ heap }: StepContext, a: { acc: Accumulator; fused: readonly number[]; y0: number; y1: number }) { addUp(heap, a.acc, a, a.y0, a.y1); },
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
   alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number }) { return alignRun(heap, a.frames, a.motion, a.scale); },

@@ -16,7 +16,7 @@ export function localLaplacian(heap: Heap, src: number, w: number, h: number, si
   const planes = (): number[] => sizes.map((s) => heap.alloc(s.w * s.h * 4 + 64));
   const row = heap.alloc(w * 4 + 64);
   const gauss = planes(), work = planes(), out = planes(), lap = heap.alloc(w * h * 4 + 64);
-  const reduce = (p: number[]): void => { for (let i = 1; i < sizes.length; i++) k.pyrDown(p[i - 1]!, sizes[i - 1]!.w, sizes[i - 1]!.h, p[i]!, row); };
+  const reduce = (p: number[]): void => { for (let i = 1; i < sizes.length; i++) k.pyrDown(p[i - 1]!, sizes[i - 1]!.w, sizes[i - 1]!.h, p[i]!, row, 0, sizes[i]!.h); };
   heap.f32(gauss[0]!, w * h).set(heap.f32(src, w * h));
   reduce(gauss);
   for (let i = 0; i < sizes.length - 1; i++) heap.f32(out[i]!, sizes[i]!.w * sizes[i]!.h).fill(0);
@@ -26,12 +26,12 @@ export function localLaplacian(heap: Heap, src: number, w: number, h: number, si
     k.remapAround(gauss[0]!, work[0]!, w * h, g, sigma, detail, edges);
     reduce(work);
     for (let i = 0; i < sizes.length - 1; i++) {
-      k.pyrUp(work[i + 1]!, sizes[i]!.w, sizes[i]!.h, work[i]!, lap, -1, row);
+      k.pyrUp(work[i + 1]!, sizes[i]!.w, sizes[i]!.h, work[i]!, lap, -1, row, 0, sizes[i]!.h);
       k.selectLevel(gauss[i]!, lap, out[i]!, sizes[i]!.w * sizes[i]!.h, g, step, s === 0 ? 1 : 0, s === count - 1 ? 1 : 0);
     }
   }
   const last = sizes.length - 1;
   heap.f32(out[last]!, sizes[last]!.w * sizes[last]!.h).set(heap.f32(gauss[last]!, sizes[last]!.w * sizes[last]!.h));
-  for (let i = last - 1; i >= 0; i--) k.pyrUp(out[i + 1]!, sizes[i]!.w, sizes[i]!.h, out[i]!, out[i]!, 1, row);
+  for (let i = last - 1; i >= 0; i--) k.pyrUp(out[i + 1]!, sizes[i]!.w, sizes[i]!.h, out[i]!, out[i]!, 1, row, 0, sizes[i]!.h);
   return out[0]!;
 }

@@ -9,8 +9,8 @@ export interface RenderSettings {
   /** without the space's curve; floats are not clamped either */
   linear: boolean;
 }
-export type PixelKind = "rgba8" | "rgb16" | "rgb32f";
-const KINDS: Record<PixelKind, { code: number; bytes: number }> = { rgba8: { code: 0, bytes: 4 }, rgb16: { code: 1, bytes: 6 }, rgb32f: { code: 2, bytes: 12 } };
+export type PixelKind = "rgba8" | "rgb8" | "rgb16" | "rgb32f";
+const KINDS: Record<PixelKind, { code: number; bytes: number }> = { rgba8: { code: 0, bytes: 4 }, rgb16: { code: 1, bytes: 6 }, rgb32f: { code: 2, bytes: 12 }, rgb8: { code: 3, bytes: 3 } };
 export const bytesPerPixel = (kind: PixelKind): number => KINDS[kind].bytes;
 
 /** Contrast and saturation of -1..1 as factors. */

@@ -6,6 +6,7 @@ import { groupFrames } from "../../core/grouping/groupFrames";
 import { LOOK_FROM, makeLook, type FrameLook } from "../../core/grouping/look";
 import type { HeldSamples, Source } from "../../core/steps/work";
 import type { MergeFindings } from "../../core/steps/merge/input";
+import type { PixelKind } from "../../core/tone/renderStrip";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
 import { readZip } from "../../codecs/zip";
 import { standInTasks } from "./standIn";
@@ -100,14 +101,12 @@ export const tasks = {
 
   ...standInTasks,
 
-  async encode({ heap, codec, read, finished }: TaskContext, a: { ptr: number; width: number; height: number; /** address of its coverage in bytes */ coverage?: number; kind: "rgb8" | "rgb16" | "rgb32f"; metadataFrom: { source: FileSource; exif: Exif } } & Omit<EncodeInput, "samples" | "alpha" | "metadataFrom">) {
+  async encode({ heap, codec, read, finished }: TaskContext, a: { ptr: number; width: number; height: number; /** address of its coverage in bytes */ coverage?: number; kind: PixelKind; metadataFrom: { source: FileSource; exif: Exif } } & Omit<EncodeInput, "samples" | "alpha" | "metadataFrom">) {
     const n = a.width * a.height * 3;
-    let samples: Uint8Array | Uint16Array | Float32Array;
-    if (a.kind === "rgb32f") samples = heap.f32(a.ptr, n).slice();
-    else if (a.kind === "rgb16") samples = heap.u16(a.ptr, n).slice();
-    else { const rgba = heap.u8(a.ptr, a.width * a.height * 4); samples = new Uint8Array(n); for (let i = 0, o = 0; o < n; i += 4) { samples[o++] = rgba[i]!; samples[o++] = rgba[i + 1]!; samples[o++] = rgba[i + 2]!; } }
+    // views: the codec makes the one copy that it needs
+    const samples = a.kind === "rgb32f" ? heap.f32(a.ptr, n) : a.kind === "rgb16" ? heap.u16(a.ptr, n) : heap.u8(a.ptr, n);
     const { metadataFrom, coverage, ...rest } = a;
-    return finished(await codec.encode({ ...rest, samples, ...(coverage === undefined ? {} : { alpha: heap.u8(coverage, a.width * a.height).slice() }), metadataFrom: { bytes: await read(metadataFrom.source), name: metadataFrom.source.name, exif: metadataFrom.exif } }));
+    return finished(await codec.encode({ ...rest, samples, ...(coverage === undefined ? {} : { alpha: heap.u8(coverage, a.width * a.height) }), metadataFrom: { bytes: await read(metadataFrom.source), name: metadataFrom.source.name, exif: metadataFrom.exif } }));
   },
 };
 

@@ -63,13 +63,26 @@ export function channelOf(src: usize, n: i32, channel: i32, dst: usize): void {
   }
 }
 
+/** Four samples of 16 bytes, R, G, B and validity, as eight of 16 bit; black where validity is under 0. */
+// @ts-ignore: decorator
+@inline
+function packed(p: usize, k: v128): v128 {
+  const zero = f32x4.splat(0), most = f32x4.splat(65535), round = f32x4.splat(ROUNDING), low = i32x4.splat(0x1ffff), a = v128.load(p), b = v128.load(p, 16);
+  const x = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(a, k))), round), low), y = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(b, k))), round), low);
+  return i16x8.narrow_i32x4_u(v128.andnot(x, i32x4.shr_s(v128.shuffle<i32>(a, a, 3, 3, 3, 3), 31)), v128.andnot(y, i32x4.shr_s(v128.shuffle<i32>(b, b, 3, 3, 3, 3), 31)));
+}
+
 /** n samples R, G, B and validity (16 bytes) by a factor to RGB of 16 bit; what lies outside (validity under 0) is black. */
 export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
-  const k = f32x4.splat(factor * 65535), zero = f32x4.splat(0), most = f32x4.splat(65535), round = f32x4.splat(ROUNDING), low = i32x4.splat(0x1ffff);
-  for (let i = 0; i < n; i++, src += 16, dst += 6) {
-    const v = v128.load(src);
-    if (f32x4.extract_lane(v, 3) < 0) { store<u32>(dst, 0); store<u16>(dst, 0, 4); continue; }
-    const u = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(v, k))), round), low), s = i16x8.narrow_i32x4_u(u, u);
+  const k = f32x4.splat(factor * 65535);
+  let i = 0;
+  for (; i + 4 <= n; i += 4, src += 64, dst += 24) {
+    const a = packed(src, k), b = packed(src + 32, k);
+    v128.store(dst, v128.shuffle<u16>(a, b, 0, 1, 2, 4, 5, 6, 8, 9));
+    v128.store64_lane(dst, v128.shuffle<u16>(b, b, 2, 4, 5, 6, 0, 0, 0, 0), 0, 16);
+  }
+  for (; i < n; i++, src += 16, dst += 6) {
+    const s = packed(src, k);
     v128.store32_lane(dst, s, 0);
     v128.store16_lane(dst, s, 2, 4);
   }

@@ -1,22 +1,28 @@
 // Frames into the radiance accumulator. Scratch rows are interleaved R, G, B, validity (16 bytes a pixel).
 
-/** Samples to linear R, G, B and the smooth validity of the sample. `kind`: RGB interleaved in 0 bytes, 1 16 bit, 2 linear floats. */
+/**
+ * Samples to linear R, G, B and the smooth validity of the sample. `kind`: RGB interleaved in 0 bytes, 1 16 bit, 2 linear
+ * floats. `lut` for 16 bit holds three tables of floats; for bytes three of vectors, of which the least in every lane is the
+ * sample and its validity.
+ */
 export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize): void {
+  if (kind == 0) {
+    for (let i = 0; i < n; i++, src += 3, dst += 16) {
+      const r = v128.load(lut + (<usize>load<u8>(src) << 4)), g = v128.load(lut + (<usize>load<u8>(src, 1) << 4), 4096), b = v128.load(lut + (<usize>load<u8>(src, 2) << 4), 8192);
+      v128.store(dst, f32x4.pmin(r, f32x4.pmin(g, b)));
+    }
+    return;
+  }
   for (let i = 0; i < n; i++) {
     let r: f32, g: f32, b: f32;
     if (kind == 2) {
       r = load<f32>(src); g = load<f32>(src, 4); b = load<f32>(src, 8);
       src += 12;
-    } else if (kind == 1) {
+    } else {
       r = load<f32>(lut + (<usize>load<u16>(src) << 2));
       g = load<f32>(lut + (<usize>load<u16>(src, 2) << 2) + 262144);
       b = load<f32>(lut + (<usize>load<u16>(src, 4) << 2) + 524288);
       src += 6;
-    } else {
-      r = load<f32>(lut + (<usize>load<u8>(src) << 2));
-      g = load<f32>(lut + (<usize>load<u8>(src, 1) << 2) + 1024);
-      b = load<f32>(lut + (<usize>load<u8>(src, 2) << 2) + 2048);
-      src += 3;
     }
     let m = r > g ? r : g;
     m = m > b ? m : b;
@@ -44,98 +50,6 @@ export function erodeValidity(tile: usize, w: i32, rows: i32): void {
       const m = own < before ? own : before, k = a < b ? a : b;
       store<f32>(p, m < k ? m : k);
       before = own;
-    }
-  }
-}
-
-/** Fractions of a pixel that resampling tells apart: a table of weights that stays in the first-level cache. */
-const FRACTIONS = 1024;
-/** Catmull-Rom weights of the four taps around each fraction (Keys 1981, a = -1/2), four floats each. */
-const TAPS = memory.data((FRACTIONS + 1) * 16, 16);
-for (let i = 0; i <= FRACTIONS; i++) {
-  const t = f32x4.splat(<f32>i / <f32>FRACTIONS);
-  v128.store(TAPS + (<usize>i << 4), f32x4.add(f32x4(0, 1, 0, 0), f32x4.mul(t, f32x4.add(f32x4(-0.5, 0, 0.5, 0), f32x4.mul(t, f32x4.add(f32x4(1, -2.5, 2, -0.5), f32x4.mul(t, f32x4(-0.5, 1.5, -1.5, 0.5))))))));
-}
-// @ts-ignore: decorator
-@inline
-function taps(t: f32): usize { return TAPS + (<usize><i32>(t * <f32>FRACTIONS + 0.5) << 4); }
-
-/** The sum of 4 x 4 samples (16 bytes each) from `a` on, rows `stride` apart, under the weights of two fractions. */
-// @ts-ignore: decorator
-@inline
-function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
-  const x = taps(across), y = taps(along), b = a + stride, c = b + stride, d = c + stride;
-  const w0 = v128.load32_splat(x), w1 = v128.load32_splat(x, 4), w2 = v128.load32_splat(x, 8), w3 = v128.load32_splat(x, 12);
-  return f32x4.add(
-    f32x4.add(f32x4.mul(line(a, w0, w1, w2, w3), v128.load32_splat(y)), f32x4.mul(line(b, w0, w1, w2, w3), v128.load32_splat(y, 4))),
-    f32x4.add(f32x4.mul(line(c, w0, w1, w2, w3), v128.load32_splat(y, 8)), f32x4.mul(line(d, w0, w1, w2, w3), v128.load32_splat(y, 12))));
-}
-// @ts-ignore: decorator
-@inline
-function line(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.mul(v128.load(p), w0), f32x4.mul(v128.load(p, 16), w1)), f32x4.add(f32x4.mul(v128.load(p, 32), w2), f32x4.mul(v128.load(p, 48), w3)));
-}
-
-/**
- * One row of a frame that moved: pixels x0 .. x0 + n of row y, sampled by bicubic interpolation where `h` (reference to
- * frame, row-major doubles) says, from a tile of eroded samples whose first is at tx, ty. The tile reaches two samples
- * beyond what the row needs, edges repeated. Writes R, G, B, validity; validity is -1 outside the frame of srcW x srcH,
- * and where it is 0 the colour is the nearest sample's.
- */
-export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, dst: usize): void {
-  const py = <f64>y + 0.5;
-  const h0 = load<f64>(h), h3 = load<f64>(h, 24), h6 = load<f64>(h, 48);
-  const bx = load<f64>(h, 8) * py + load<f64>(h, 16);
-  const by = load<f64>(h, 32) * py + load<f64>(h, 40);
-  const bz = load<f64>(h, 56) * py + load<f64>(h, 64);
-  const stride = <usize>tw << 4;
-  const flat = h6 == 0 && bz == 1;
-  const right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5;
-  for (let i = 0; i < n; i++, dst += 16) {
-    const px = <f64>(x0 + i) + 0.5;
-    const z = flat ? 1.0 : 1.0 / (h6 * px + bz);
-    const sx = (h0 * px + bx) * z - 0.5;
-    const sy = (h3 * px + by) * z - 0.5;
-    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; }
-    const fx = floor(sx), fy = floor(sy);
-    const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
-    const b = a + stride, c = b + stride, d = c + stride;
-    const v = f32x4.pmin(f32x4.pmin(v128.load(a, 16), v128.load(b, 16)), f32x4.pmin(v128.load(c, 16), v128.load(d, 16)));
-    if (f32x4.extract_lane(v, 3) == 0) {
-      // clipped: its value is only a bound, for which the nearest sample does
-      v128.store(dst, v128.shuffle<f32>(v128.load(b, 16), v, 0, 1, 2, 7));
-      continue;
-    }
-    const sum = cubic(a, stride, <f32>(sx - fx), <f32>(sy - fy));
-    v128.store(dst, v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7));
-  }
-}
-
-/**
- * A row of n px of a frame laid on a panorama's canvas: evened light as square roots, and the frame's share.
- *
- * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light and nothing, for every `gap`-th px and the one
- * after the last; between them all three are lines. Samples are bicubic, from a tile as resampleBicubic takes it; places
- * outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
- * outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
- */
-export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, nodes: usize, gap: i32, n: i32, gains: usize, shares: usize, first: f32, perPx: f32, dst: usize, planes: usize): void {
-  const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5, step: f32 = 1 / <f32>gap, even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
-  for (let start = 0; start < n; start += gap, nodes += 16) {
-    const from = v128.load(nodes), way = f32x4.mul(f32x4.sub(v128.load(nodes, 16), from), f32x4.splat(step)), end = min(n, start + gap);
-    for (let i = start; i < end; i++) {
-      const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>(i - start) + 0.5))), px = f32x4.extract_lane(here, 0) - 0.5, py = f32x4.extract_lane(here, 1) - 0.5;
-      const sx = max<f32>(-0.5, min<f32>(right, px)), sy = max<f32>(-0.5, min<f32>(bottom, py)), fx = floor<f32>(sx), fy = floor<f32>(sy);
-      const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
-      const sum = cubic(a, stride, sx - fx, sy - fy);
-      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2)))), o = dst + (<usize>i << 2);
-      v128.store32_lane(o, root, 0); v128.store32_lane(o + planes, root, 1); v128.store32_lane(o + 2 * planes, root, 2);
-      let share: f32 = 0;
-      if (px == sx && py == sy) {
-        const u = first + <f32>i * perPx, cell = floor<f32>(u), s = shares + (<usize>cell << 2);
-        share = load<f32>(s) + (load<f32>(s, 4) - load<f32>(s)) * (u - cell);
-      }
-      store<f32>(o + 3 * planes, share);
     }
   }
 }

@@ -12,12 +12,12 @@ function mirrored(i: i32, n: i32): i32 {
 @inline
 function at(row: usize, i: i32, n: i32): f32 { return load<f32>(row + (<usize>mirrored(i, n) << 2)); }
 
-/** Halves a plane: (w + 1) / 2 by (h + 1) / 2. `row` holds one row of w floats. */
-export function pyrDown(src: usize, w: i32, h: i32, dst: usize, row: usize): void {
-  const dw = (w + 1) >> 1, dh = (h + 1) >> 1;
+/** Halves a plane: rows y0 to y1 of (w + 1) / 2 by (h + 1) / 2. `row` holds one row of w floats. */
+export function pyrDown(src: usize, w: i32, h: i32, dst: usize, row: usize, y0: i32, y1: i32): void {
+  const dw = (w + 1) >> 1;
   const stride = <usize>w << 2;
   const k1 = f32x4.splat(0.25), k0 = f32x4.splat(0.375), k2 = f32x4.splat(0.0625);
-  for (let y = 0; y < dh; y++) {
+  for (let y = y0; y < y1; y++) {
     const c = y << 1;
     const a = src + <usize>mirrored(c - 2, h) * stride, b = src + <usize>mirrored(c - 1, h) * stride, m = src + <usize>c * stride;
     const d = src + <usize>mirrored(c + 1, h) * stride, e = src + <usize>mirrored(c + 2, h) * stride;
@@ -53,10 +53,10 @@ export function pyrDown(src: usize, w: i32, h: i32, dst: usize, row: usize): voi
 @inline
 function coarseAt(row: usize, q: i32, n: i32): f32 { return load<f32>(row + (<usize>(mirrored(q << 1, n) >> 1) << 2)); }
 
-/** dst = base + sign * up(coarse): sign 1 collapses a pyramid, -1 makes its Laplacian. `row` holds (w + 1) / 2 floats. */
-export function pyrUp(coarse: usize, w: i32, h: i32, base: usize, dst: usize, sign: f32, row: usize): void {
+/** Rows y0 to y1 of dst = base + sign * up(coarse): sign 1 collapses a pyramid, -1 makes its Laplacian. `row` holds (w + 1) / 2 floats. */
+export function pyrUp(coarse: usize, w: i32, h: i32, base: usize, dst: usize, sign: f32, row: usize, y0: i32, y1: i32): void {
   const cw = (w + 1) >> 1, half = f32x4.splat(0.5), most = f32x4.splat(0.75), eighth = f32x4.splat(0.125), s = f32x4.splat(sign);
-  for (let y = 0; y < h; y++) {
+  for (let y = y0; y < y1; y++) {
     const c = y >> 1;
     const m = coarse + (<usize>(c * cw) << 2);
     const above = coarse + (<usize>((mirrored((c - 1) << 1, h) >> 1) * cw) << 2), below = coarse + (<usize>((mirrored((c + 1) << 1, h) >> 1) * cw) << 2);

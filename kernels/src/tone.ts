@@ -113,8 +113,8 @@ function param(s: usize, i: i32): v128 { return v128.load32_splat(s + (<usize>i 
  * One row of the picture for a screen or a file. `slopes` and `offsets` as gainRow makes them.
  * `s`: wr wg wb, exposure EV, contrast, pivot EV, saturation, shoulder start, white,
  *      nine of the matrix to the output space, 1 for linear floats that are neither encoded nor clamped.
- * `table`: STEPS + 1 pairs of the space's curve. `kind`: 0 RGBA bytes, 1 RGB 16 bit, 2 RGB floats (interleaved); three
- * samples beyond the row's end are written too.
+ * `table`: STEPS + 1 pairs of the space's curve. `kind`: 0 RGBA bytes, 1 RGB 16 bit, 2 RGB floats, 3 RGB bytes (interleaved);
+ * four samples beyond the row's end are written too.
  */
 export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offsets: usize, s: usize, table: usize, kind: i32, dst: usize): void {
   const white = load<f32>(s, 32);
@@ -149,10 +149,13 @@ export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offse
       continue;
     }
     if (linear) { const one = f32x4.splat(1), zero = f32x4.splat(0); R = f32x4.pmax(zero, f32x4.pmin(one, R)); G = f32x4.pmax(zero, f32x4.pmin(one, G)); B = f32x4.pmax(zero, f32x4.pmin(one, B)); }
-    const q = f32x4.splat(kind == 0 ? 255 : 65535), h = f32x4.splat(ROUNDING), low = i32x4.splat(0x1fffff);
+    const q = f32x4.splat(kind == 1 ? 65535 : 255), h = f32x4.splat(ROUNDING), low = i32x4.splat(0x1fffff);
     const u = v128.and(f32x4.add(f32x4.mul(R, q), h), low), v = v128.and(f32x4.add(f32x4.mul(G, q), h), low), w = v128.and(f32x4.add(f32x4.mul(B, q), h), low);
-    if (kind == 0) v128.store(dst + o, v128.or(v128.or(u, i32x4.shl(v, 8)), v128.or(i32x4.shl(w, 16), i32x4.splat(0xff000000))));
-    else {
+    if (kind != 1) {
+      const rgba = v128.or(v128.or(u, i32x4.shl(v, 8)), v128.or(i32x4.shl(w, 16), i32x4.splat(0xff000000)));
+      if (kind == 0) v128.store(dst + o, rgba);
+      else v128.store(dst + <usize>(i * 3), v128.shuffle<u8>(rgba, rgba, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, 0, 0, 0, 0));
+    } else {
       // r0 g0 b0 r1 g1 b1 r2 g2 | b2 r3 g3 b3
       const rg = i16x8.narrow_i32x4_u(u, v), bb = i16x8.narrow_i32x4_u(w, w), p = dst + o / 2 * 3;
       v128.store(p, v128.shuffle<u16>(rg, bb, 0, 4, 8, 1, 5, 9, 2, 6));

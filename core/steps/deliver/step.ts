@@ -77,5 +77,5 @@ export function deliveredSize({ width, height }: { width: number; height: number
 /** The samples that the file's format and depth ask for. */
 export function pixelKind({ format, depth }: DeliverSettings): PixelKind {
   if (format === "hdr" || format === "exr" || (depth === "32f" && format === "tif")) return "rgb32f";
-  return format === "jpg" || depth === "8" ? "rgba8" : "rgb16";
+  return format === "jpg" || depth === "8" ? "rgb8" : "rgb16";
 }

@@ -1,7 +1,7 @@
-import { channelScratch } from "../../bracket/mertens";
+import type { LaidFrame } from "../../bracket/mertens";
 import { withPatches } from "../../bracket/ghostPatches";
 import { depthScratch } from "../../focus/depthMap";
-import { FOCUS_LEVELS, sharpnessScratch } from "../../focus/sharpest";
+import { channelScratch, FOCUS_LEVELS, sharpnessScratch } from "../../focus/sharpest";
 import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { voteGrid } from "../ghosts/step";
@@ -25,7 +25,8 @@ export async function focusFrames(work: Work, { frames, aligned: aligning, shrin
   const { width, height } = acc, shape = pyramidShape(width, height, FOCUS_LEVELS), taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { work.give(at); taken.delete(at); };
   const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
-  const layer = layFrames(work, { frames, aligned: aligned.frames, reference, shrink, held, acc, take, on });
+  const layer = layFrames(work, { frames, reference, shrink, held, width, height, take, on });
+  const lay = (i: number, next: number | undefined): Promise<LaidFrame> => { if (next !== undefined) layer.readAhead([i, next]); return layer.lay(i, aligned.frames[i]!); };
   const strips = rowsOf(height, work.threads * 4);
   /** The second pass: each frame is added where the depth lies nearest to it. */
   const alongDepth = async (level: number, n: number, best: number, won: { sources: number; total: number; level: number }): Promise<void> => {
@@ -37,7 +38,7 @@ export async function focusFrames(work: Work, { frames, aligned: aligning, shrin
     taken.add(sums.ptr);
     await clear(sums.ptr, sums.planeBytes * 4);
     for (const [k, i] of order.entries()) {
-      const laid = await layer.lay(i, order[k + 1]);
+      const laid = await lay(i, order[k + 1]);
       await Promise.all(strips.map(([y0, y1]) => work.run("addAlongDepth", { frame: laid, k, depth: planes[0], sums, y0, y1 }, on)));
       give(laid.ptr);
       progress((1 + (k + 1) / order.length) / 2, `Composing along the depth, ${k + 1} of ${order.length}`);
@@ -51,7 +52,7 @@ export async function focusFrames(work: Work, { frames, aligned: aligning, shrin
     await clear(won.sources, l.w * l.h);
     await clear(won.total, l.w * l.h * 4 + 64);
     for (const [k, i] of used.entries()) {
-      const laid = await layer.lay(i, used[k + 1]), votes = withPatches(undefined, [frames[i]!.id, frames[i]!.info.name], patches, grid);
+      const laid = await lay(i, used[k + 1]), votes = withPatches(undefined, [frames[i]!.id, frames[i]!.info.name], patches, grid);
       await work.run("sharpness", { frame: { ...laid, ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink } } : {}) }, energy, bytes: shape.bytes }, { scratch: sharpnessScratch(width, height), ...on });
       await Promise.all(sums.map((sum, channel) => work.run("takeChannel", { frame: laid, channel, energy, best, sum, bytes: shape.bytes }, { scratch: channelScratch(width, height), ...on })));
       await work.run("keepBest", { width, height, energy, best, won: { ...won, frame: i } }, on);

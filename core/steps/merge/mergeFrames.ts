@@ -2,7 +2,7 @@ import type { AlignedFrame } from "../../align/alignStack";
 import { USUAL_NOISE } from "../../align/logPyramid";
 import { respond } from "../../bracket/estimateResponse";
 import { findHoles, type Holes } from "../../bracket/fillHoles";
-import { foldScratch, planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
+import { foldScratch, planeBytesOf, type Accumulator, type FoldInput } from "../../bracket/foldFrame";
 import { withPatches } from "../../bracket/ghostPatches";
 import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
@@ -97,12 +97,15 @@ export function begin(work: Work, info: FrameInfo, shrink: number): Accumulator 
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
-export async function fold(work: Work, acc: Accumulator, held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean, on: RunOptions): Promise<void> {
-  const input = {
-    samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
-    fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
-    ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}),
-  };
+/** A frame's samples with where they lie and what they count. */
+export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean): FoldInput => ({
+  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
+  fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+  ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}),
+});
+
+async function fold(work: Work, acc: Accumulator, held: HeldSamples, placing: Placing, shrink: number, first: boolean, on: RunOptions): Promise<void> {
+  const input = foldInput(held, placing, shrink, first);
   await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(acc.width, held.type), ...on })));
 }
 

@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { planeBytesOf } from "../../bracket/foldFrame";
-import { channelScratch } from "../../bracket/mertens";
+import { coarserShape } from "../../bracket/mertens";
+import { channelScratch } from "../../focus/sharpest";
 import { pyramidShape } from "../../raster/pyramid";
 import { RhizomeError } from "../../error";
 import { exposureEv } from "../../frame/frame";
@@ -11,7 +12,7 @@ import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { MergeFindings, MergeInput } from "./input";
 import { focusFrames } from "./focusFrames";
-import { fuseFrames } from "./fuseFrames";
+import { fuseFrames, KEPT } from "./fuseFrames";
 import { mergeFrames } from "./mergeFrames";
 import type { Scene } from "./scene";
 
@@ -30,7 +31,9 @@ export const mergeStep = defineStep({
   plan(frames, { method }, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
-    if (method !== "radiance") return { width, height, margin: width, peakBytes: 4 * pyramidShape(width, height).bytes + width * height * 4 + 2 * channelScratch(width, height) + Math.max(scene, Math.min(frames.length * width * height * 6, 750e6)), heldBytes: scene };
+    const laid = width * height * 6, read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
+    if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + Math.min(frames.length, Math.floor(KEPT / laid) + 1) * laid + read, heldBytes: scene };
+    if (method !== "radiance") return { width, height, margin: width, peakBytes: 5 * pyramidShape(width, height).bytes + 2 * channelScratch(width, height) + scene + laid + read, heldBytes: scene };
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },

@@ -1,0 +1,181 @@
+// Frames sampled between their pixels. Samples are interleaved R, G, B, validity (16 bytes); four taps each way (Keys 1981).
+
+/** Fractions of a pixel that resampling tells apart: a table of weights that stays in the first-level cache. */
+const FRACTIONS = 1024;
+/** Catmull-Rom weights of the four taps around each fraction (Keys 1981, a = -1/2), four floats each. */
+const TAPS = memory.data((FRACTIONS + 1) * 16, 16);
+for (let i = 0; i <= FRACTIONS; i++) {
+  const t = f32x4.splat(<f32>i / <f32>FRACTIONS);
+  v128.store(TAPS + (<usize>i << 4), f32x4.add(f32x4(0, 1, 0, 0), f32x4.mul(t, f32x4.add(f32x4(-0.5, 0, 0.5, 0), f32x4.mul(t, f32x4.add(f32x4(1, -2.5, 2, -0.5), f32x4.mul(t, f32x4(-0.5, 1.5, -1.5, 0.5))))))));
+}
+// @ts-ignore: decorator
+@inline
+function taps(t: f32): usize { return TAPS + (<usize>(reinterpret<u32>(t * <f32>FRACTIONS + 12582912.0) & 2047) << 4); }
+
+/** A whole number as an integer: its last bits once it is so large that it has no fraction, which spares the checks of a conversion. */
+// @ts-ignore: decorator
+@inline
+function whole(f: f64): i32 { return <i32>reinterpret<u64>(f + 6755399441055744.0); }
+
+/**
+ * Whether a mapping (reference to frame, row-major doubles) is so nearly upright that it may be sampled across and then
+ * down: its rows are sampled where the reference's columns cross them, and between those lies the picture.
+ *
+ * See Catmull and Smith, "3-D transformations of images in scanline order", SIGGRAPH 1980.
+ */
+export function isUpright(h: usize): i32 {
+  const down = load<f64>(h, 32), turn = 0.08 * down;
+  return load<f64>(h, 48) == 0 && load<f64>(h, 56) == 0 && load<f64>(h, 64) == 1 && down > 0.5 && abs(load<f64>(h, 8)) < turn && abs(load<f64>(h, 24)) < turn ? 1 : 0;
+}
+
+/** How far to the side a column of the reference moves from one of the frame's rows to the next. */
+// @ts-ignore: decorator
+@inline
+function lean(h: usize): f64 { return load<f64>(h, 8) / load<f64>(h, 32); }
+
+/** The sample of one tile row (`line` of tw samples, the first at tx) at x, with the validity of the four it is made of. */
+// @ts-ignore: decorator
+@inline
+function across(line: usize, tx: i32, tw: i32, x: f64): v128 {
+  return acrossAt(line, x, floor(x), max(1, min(tw - 3, whole(floor(x)) - tx)));
+}
+// @ts-ignore: decorator
+@inline
+function acrossAt(line: usize, x: f64, f: f64, i: i32): v128 {
+  const a = line + (<usize>(i - 1) << 4), own = v128.load(a, 16);
+  if (f32x4.extract_lane(own, 3) == 0) return own;
+  const w = taps(<f32>(x - f));
+  return v128.shuffle<f32>(row4(a, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)), own, 0, 1, 2, 7);
+}
+
+/** Four rows' samples at a fraction of the way from the second to the third; where none of them may be used, the second. */
+// @ts-ignore: decorator
+@inline
+function between(a: v128, b: v128, c: v128, d: v128, t: f32): v128 {
+  const v = f32x4.pmin(f32x4.pmin(a, b), f32x4.pmin(c, d)), w = taps(t);
+  // clipped: its value is only a bound, for which the nearest sample does
+  if (f32x4.extract_lane(v, 3) == 0) return v128.shuffle<f32>(b, v, 0, 1, 2, 7);
+  const sum = f32x4.add(
+    f32x4.add(f32x4.mul(a, v128.load32_splat(w)), f32x4.mul(b, v128.load32_splat(w, 4))),
+    f32x4.add(f32x4.mul(c, v128.load32_splat(w, 8)), f32x4.mul(d, v128.load32_splat(w, 12))));
+  return v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7);
+}
+
+/**
+ * All rows of a tile (tw x th eroded samples, the first at tx, ty) sampled across where the reference's columns x0 .. x0 + n
+ * cross them, for an upright mapping; th rows of n samples to `dst`.
+ */
+export function acrossTile(tile: usize, tx: i32, ty: i32, tw: i32, th: i32, x0: i32, n: i32, h: usize, dst: usize): void {
+  const k = lean(h), ax = load<f64>(h) - k * load<f64>(h, 24), a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
+  for (let r = 0; r < th; r++) {
+    const line = tile + (<usize>(r * tw) << 4), base = k * (<f64>(ty + r) + 0.5) + a0;
+    // where both ends lie in the tile, all between them do
+    const first = ax * (<f64>x0 + 0.5) + base - 0.5, last = ax * (<f64>(x0 + n - 1) + 0.5) + base - 0.5;
+    if (first >= <f64>(tx + 1) && last < <f64>(tx + tw - 2)) {
+      for (let i = 0; i < n; i++, dst += 16) { const x = ax * (<f64>(x0 + i) + 0.5) + base - 0.5, f = floor(x); v128.store(dst, acrossAt(line, x, f, whole(f) - tx)); }
+    } else for (let i = 0; i < n; i++, dst += 16) v128.store(dst, across(line, tx, tw, ax * (<f64>(x0 + i) + 0.5) + base - 0.5));
+  }
+}
+
+/** Pixels x0 .. x0 + n of row y from what acrossTile made for the columns from `left` on, `stride` of them; else as resampleBicubic. */
+export function downRow(block: usize, left: i32, ty: i32, stride: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, dst: usize): void {
+  const py = <f64>y + 0.5, h0 = load<f64>(h), h3 = load<f64>(h, 24), bx = load<f64>(h, 8) * py + load<f64>(h, 16), by = load<f64>(h, 32) * py + load<f64>(h, 40);
+  const right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5, line = <usize>stride << 4;
+  // where both ends lie in the frame, all between them do
+  const p = <f64>x0 + 0.5, q = <f64>(x0 + n - 1) + 0.5, u = h0 * p + bx - 0.5, v = h3 * p + by - 0.5, s = h0 * q + bx - 0.5, t = h3 * q + by - 0.5;
+  const inside = min(u, s) >= -0.5 && max(u, s) <= right && min(v, t) >= -0.5 && max(v, t) <= bottom;
+  for (let i = 0; i < n; i++, dst += 16) {
+    const px = <f64>(x0 + i) + 0.5, sy = h3 * px + by - 0.5;
+    if (!inside) { const sx = h0 * px + bx - 0.5; if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; } }
+    const fy = floor(sy), a = block + <usize>(whole(fy) - ty - 1) * line + (<usize>(x0 + i - left) << 4), b = a + line, c = b + line;
+    v128.store(dst, between(v128.load(a), v128.load(b), v128.load(c), v128.load(c + line), <f32>(sy - fy)));
+  }
+}
+
+/** The sum of 4 x 4 samples (16 bytes each) from `a` on, rows `stride` apart, under the weights of two fractions. */
+// @ts-ignore: decorator
+@inline
+function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
+  const x = taps(across), y = taps(along), b = a + stride, c = b + stride, d = c + stride;
+  const w0 = v128.load32_splat(x), w1 = v128.load32_splat(x, 4), w2 = v128.load32_splat(x, 8), w3 = v128.load32_splat(x, 12);
+  return f32x4.add(
+    f32x4.add(f32x4.mul(row4(a, w0, w1, w2, w3), v128.load32_splat(y)), f32x4.mul(row4(b, w0, w1, w2, w3), v128.load32_splat(y, 4))),
+    f32x4.add(f32x4.mul(row4(c, w0, w1, w2, w3), v128.load32_splat(y, 8)), f32x4.mul(row4(d, w0, w1, w2, w3), v128.load32_splat(y, 12))));
+}
+// @ts-ignore: decorator
+@inline
+function row4(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(v128.load(p), w0), f32x4.mul(v128.load(p, 16), w1)), f32x4.add(f32x4.mul(v128.load(p, 32), w2), f32x4.mul(v128.load(p, 48), w3)));
+}
+
+/**
+ * One row of a frame that moved: pixels x0 .. x0 + n of row y, sampled by bicubic interpolation where `h` (reference to
+ * frame, row-major doubles) says, from a tile of eroded samples whose first is at tx, ty. The tile reaches two samples
+ * beyond what the row needs, edges repeated. Writes R, G, B, validity; validity is -1 outside the frame of srcW x srcH,
+ * and where it is 0 the colour is the nearest sample's.
+ */
+export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, dst: usize): void {
+  const py = <f64>y + 0.5;
+  const h0 = load<f64>(h), h3 = load<f64>(h, 24), h6 = load<f64>(h, 48);
+  const bx = load<f64>(h, 8) * py + load<f64>(h, 16);
+  const by = load<f64>(h, 32) * py + load<f64>(h, 40);
+  const bz = load<f64>(h, 56) * py + load<f64>(h, 64);
+  const stride = <usize>tw << 4;
+  const flat = h6 == 0 && bz == 1, upright = isUpright(h);
+  const k = lean(h), ax = h0 - k * h3, a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
+  const right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5;
+  for (let i = 0; i < n; i++, dst += 16) {
+    const px = <f64>(x0 + i) + 0.5;
+    const z = flat ? 1.0 : 1.0 / (h6 * px + bz);
+    const sx = (h0 * px + bx) * z - 0.5;
+    const sy = (h3 * px + by) * z - 0.5;
+    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; }
+    const fx = floor(sx), fy = floor(sy);
+    if (upright) {
+      // the very sums that acrossTile and downRow make, for where only a few are wanted
+      const first = tile + <usize>(<i32>fy - ty - 1) * stride, along = ax * px, v = fy - 0.5;
+      v128.store(dst, between(across(first, tx, tw, along + (k * v + a0) - 0.5), across(first + stride, tx, tw, along + (k * (v + 1) + a0) - 0.5), across(first + 2 * stride, tx, tw, along + (k * (v + 2) + a0) - 0.5), across(first + 3 * stride, tx, tw, along + (k * (v + 3) + a0) - 0.5), <f32>(sy - fy)));
+      continue;
+    }
+    const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
+    const b = a + stride, c = b + stride, d = c + stride;
+    const v = f32x4.pmin(f32x4.pmin(v128.load(a, 16), v128.load(b, 16)), f32x4.pmin(v128.load(c, 16), v128.load(d, 16)));
+    if (f32x4.extract_lane(v, 3) == 0) {
+      // clipped: its value is only a bound, for which the nearest sample does
+      v128.store(dst, v128.shuffle<f32>(v128.load(b, 16), v, 0, 1, 2, 7));
+      continue;
+    }
+    const sum = cubic(a, stride, <f32>(sx - fx), <f32>(sy - fy));
+    v128.store(dst, v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7));
+  }
+}
+
+/**
+ * A row of n px of a frame laid on a panorama's canvas: evened light as square roots, and the frame's share.
+ *
+ * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light and nothing, for every `gap`-th px and the one
+ * after the last; between them all three are lines. Samples are bicubic, from a tile as resampleBicubic takes it; places
+ * outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
+ * outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
+ */
+export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, nodes: usize, gap: i32, n: i32, gains: usize, shares: usize, first: f32, perPx: f32, dst: usize, planes: usize): void {
+  const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5, step: f32 = 1 / <f32>gap, even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
+  for (let start = 0; start < n; start += gap, nodes += 16) {
+    const from = v128.load(nodes), way = f32x4.mul(f32x4.sub(v128.load(nodes, 16), from), f32x4.splat(step)), end = min(n, start + gap);
+    for (let i = start; i < end; i++) {
+      const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>(i - start) + 0.5))), px = f32x4.extract_lane(here, 0) - 0.5, py = f32x4.extract_lane(here, 1) - 0.5;
+      const sx = max<f32>(-0.5, min<f32>(right, px)), sy = max<f32>(-0.5, min<f32>(bottom, py)), fx = floor<f32>(sx), fy = floor<f32>(sy);
+      const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
+      const sum = cubic(a, stride, sx - fx, sy - fy);
+      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2)))), o = dst + (<usize>i << 2);
+      v128.store32_lane(o, root, 0); v128.store32_lane(o + planes, root, 1); v128.store32_lane(o + 2 * planes, root, 2);
+      let share: f32 = 0;
+      if (px == sx && py == sy) {
+        const u = first + <f32>i * perPx, cell = floor<f32>(u), s = shares + (<usize>cell << 2);
+        share = load<f32>(s) + (load<f32>(s, 4) - load<f32>(s)) * (u - cell);
+      }
+      store<f32>(o + 3 * planes, share);
+    }
+  }
+}
+
