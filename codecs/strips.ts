@@ -14,10 +14,10 @@ export function inOneStrip(decode: Decoder["decode"]): Decoder["decodeStrips"] {
 export function gathered(decodeStrips: Decoder["decodeStrips"]): Decoder["decode"] {
   return (bytes, name, shrink): Decoded => {
     let samples: Samples = new Uint8Array(0);
-    const { type: _, ...rest } = decodeStrips(bytes, name, shrink, (part, at, all) => {
+    const { width, height, lut, matrix } = decodeStrips(bytes, name, shrink, (part, at, all) => {
       if (at === 0) samples = new (part.constructor as new (n: number) => Samples)(all);
       samples.set(part, at);
     });
-    return { ...rest, samples };
+    return { samples, width, height, lut, matrix };
   };
 }

@@ -25,12 +25,16 @@ export interface Kernels {
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
   pyrDown(src: N, w: N, h: N, dst: N, row: N, y0: N, y1: N): void;
   pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N, y0: N, y1: N): void;
-  boxMean(src: N, w: N, h: N, r: N, row: N, dst: N): void;
+  boxMean(src: N, w: N, h: N, r: N, row: N, dst: N, y0: N, y1: N): void;
+  guidedProducts(values: N, guide: N, weights: N, n: N, w: N, g: N, v: N, gg: N, gv: N): void;
+  guidedLines(w: N, g: N, v: N, gg: N, gv: N, n: N, eps: N): void;
+  guidedValues(slope: N, offset: N, guide: N, n: N, dst: N): void;
   weightedRows(rows: N, stride: N, n: N, weights: N, count: N, dst: N): void;
   resizeAcross(row: N, starts: N, weights: N, taps: N, n: N, dst: N): void;
   fusionWeights(src: N, w: N, h: N, y0: N, y1: N, rows: N, dst: N): void;
   packRow(src: N, n: N, factor: N, dst: N): void;
   channelOf(src: N, n: N, channel: N, dst: N): void;
+  squares(src: N, n: N, dst: N): void;
   addProduct(a: N, b: N, n: N, acc: N): void;
   divideBy(a: N, b: N, n: N): void;
   addPlane(a: N, n: N, acc: N): void;
@@ -38,6 +42,7 @@ export interface Kernels {
   maxPlane(e: N, n: N, best: N): void;
   coveredSquares(own: N, weights: N, n: N, dst: N): void;
   addAlongDepth(src: N, n: N, depth: N, k: N, dst: N, planes: N): void;
+  mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;
   likenesses(a: N, all: N, size: N, count: N, dst: N): void;
   toScene(planes: N, plane: N, n: N, table: N, m: N): void;
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;

@@ -34,6 +34,17 @@ test.each([[40, 30], [7, 3], [2, 2], [1, 5]])("weights of exposure fusion, %i x 
   heap.release(mark);
 });
 
+test("squares, and a mix by trust where there is weight", () => {
+  const n = 37, own = noise(n, -0.2, 1.2), sum = noise(n, 0, 2), weight = noise(n).map((v) => (v < 0.3 ? 0 : v)), trust = noise(n, -0.2, 1.2), unit = (v: number): number => Math.min(1, Math.max(0, v)), dst = heap.alloc(n * 4 + 64);
+  heap.k.squares(heap.put(own), n, dst);
+  expect(worst(heap.f32(dst, n), own.map((v) => v * v))).toBeLessThan(1e-6);
+  for (const trusted of [true, false]) {
+    const to = heap.put(own);
+    heap.k.mixByTrust(to, heap.put(sum), heap.put(weight), trusted ? heap.put(trust) : 0, n);
+    expect(worst(heap.f32(to, n), own.map((v, i) => { const t = trusted ? unit(trust[i]!) : 1; return weight[i]! > 0.01 ? unit(v) * (1 - t) + (sum[i]! / weight[i]!) * t : unit(v); }))).toBeLessThan(1e-5);
+  }
+});
+
 test("sums, products, shares and channels of planes", () => {
   const mark = heap.mark(), n = 37, a = noise(n), b = noise(n, 0.5, 2), acc = noise(n), pa = heap.put(a), pb = heap.put(b), pc = heap.put(acc);
   heap.k.addProduct(pa, pb, n, pc);
@@ -51,8 +62,19 @@ test("sums, products, shares and channels of planes", () => {
 
 test.each([[40, 30, 4], [7, 3, 2], [1, 9, 5], [33, 1, 1]])("mean over a square, %i x %i, radius %i", (w, h, r) => {
   const src = noise(w * h, -5, 5), dst = heap.alloc(w * h * 4);
-  heap.k.boxMean(heap.put(src), w, h, r, heap.alloc(w * 16 + 64), dst);
+  for (const [a, b] of [[0, h >> 1], [h >> 1, h]] as const) heap.k.boxMean(heap.put(src), w, h, r, heap.alloc(w * 16 + 64), dst, a, b);
   expect(worst(heap.f32(dst, w * h), twin.boxMean(src, w, h, r))).toBeLessThan(1e-5);
+});
+
+test.each([true, false])("the guided filter's sums and lines, weighted: %s", (weighted) => {
+  const n = 37, [values, guide, weights] = [noise(n), noise(n), noise(n, 0.1, 1)], planes = Array.from({ length: 5 }, () => heap.alloc(n * 4 + 64)) as [number, number, number, number, number], k = (i: number): number => (weighted ? weights[i]! : 1), G = heap.put(guide);
+  heap.k.guidedProducts(heap.put(values), G, weighted ? heap.put(weights) : 0, n, ...planes);
+  for (const [p, want] of [[1, guide.map((g, i) => g * k(i))], [2, values.map((v, i) => v * k(i))], [3, guide.map((g, i) => g * g * k(i))], [4, values.map((v, i) => v * guide[i]! * k(i))]] as const) expect(worst(heap.f32(planes[p], n), want)).toBeLessThan(1e-6);
+  // as if these were means
+  const means = planes.map(() => noise(n, 0.5, 1)) as [Float32Array, Float32Array, Float32Array, Float32Array, Float32Array], at = means.map((m) => heap.put(m)) as [number, number, number, number, number];
+  heap.k.guidedLines(weighted ? at[0] : 0, at[1], at[2], at[3], at[4], n, 0.01);
+  heap.k.guidedValues(at[4], at[2], G, n, planes[0]);
+  expect(worst(heap.f32(planes[0], n), guide.map((g, i) => { const [w, mg, mv, mgg, mgv] = means.map((m, q) => (q === 0 ? (weighted ? m[i]! : 1) : m[i]!)) as [number, number, number, number, number], a = (mgv / w - (mg * mv) / w ** 2) / (Math.max(0, mgg / w - (mg / w) ** 2) + 0.01); return a * g + mv / w - (a * mg) / w; }))).toBeLessThan(1e-3);
 });
 
 test("a row of the tone grid: log2 of the cells' mean luminance, over 24 stops", () => {

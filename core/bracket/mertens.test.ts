@@ -1,9 +1,10 @@
 import { Heap } from "../../kernels/heap";
 import * as twin from "../../kernels/twins";
-import { collapse, pyramidShape, reduceAll } from "../raster/pyramid";
+import { addUp } from "../raster/addUp";
+import { coarserShape, collapse, pyramidShape, reduceAll } from "../raster/pyramid";
 import { simulatedRoom } from "../simulate/room";
 import { srgbResponse } from "../simulate/camera";
-import { addCoarser, addFinest, addUp, coarserShape, exposureWeights, sumWeights } from "./mertens";
+import { addCoarser, addFinest, exposureWeights, sumWeights } from "./mertens";
 
 const W = 150, H = 101, n = W * H, room = simulatedRoom(W, H, 3), EVS = [-3, 0, 3], TINT = [1, 0.8, 0.55];
 const exposures = EVS.map((ev) => Uint16Array.from({ length: n * 3 }, (_, i) => 65535 * srgbResponse(Math.min(1, room.planes[(i % 3) as 0 | 1 | 2][Math.floor(i / 3)]! * TINT[i % 3]! * 2 ** ev))));
@@ -34,7 +35,7 @@ test.each([[[0, 40, 72, H]], [[0, H]]])("fused in rows cut at %j as the paper sa
     for (const c of [0, 1, 2]) addCoarser(heap, coarser, shape, c);
   }
   for (const at of coarser.fused) collapse(heap, at, shape);
-  for (const [a, b] of strips) addUp(heap, acc, coarser, a, b);
+  for (const [a, b] of strips) addUp(heap, acc, coarser.fused, a, b);
   let error = 0;
   plainly().forEach((want, c) => { heap.f32(acc.ptr + c * planeBytes, n).forEach((v, i) => { error += (v - want[i]!) ** 2; }); });
   expect(-10 * Math.log10(error / (3 * n))).toBeGreaterThan(60);

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { decode, SPACES, toWorking } from "../colour/spaces";
-import { differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
+import { differences, reduceAll, type PyramidShape } from "../raster/pyramid";
 import type { Box } from "../raster/coveredRectangle";
 import { ghostVotes, type Accumulator, type FoldInput } from "./foldFrame";
 
@@ -46,8 +46,6 @@ export function sumWeights(heap: Heap, frame: LaidFrame, sum: number, y0: number
 
 /** Blocks of pyramids from the second level on: the frame's weights and channels, and what all frames add up to. */
 export interface Coarser { weights: number; own: readonly number[]; fused: readonly number[] }
-/** Levels of those pyramids for a picture of w x h. */
-export const coarserShape = (w: number, h: number): PyramidShape => pyramidShape((w + 1) >> 1, (h + 1) >> 1, Math.max(0, pyramidShape(w, h).levels.length - 2));
 
 /**
  * Adds the finest level of rows y0 to y1 of a frame to the sums: its Laplacian by its share of all weights, and makes those
@@ -88,13 +86,6 @@ export function addCoarser(heap: Heap, { weights, own, fused }: Coarser, shape: 
 }
 
 const LINEAR = Float32Array.from({ length: 4098 }, (_, i) => decode(SPACES.srgb.curve, Math.min(1, i / 4096)));
-
-/** Adds the collapsed coarser levels to rows y0 to y1 of the sums. */
-export function addUp(heap: Heap, sums: Accumulator, { fused }: Pick<Coarser, "fused">, y0: number, y1: number): void {
-  const mark = heap.mark(), row = heap.alloc(sums.width * 4 + 64);
-  fused.forEach((coarse, c) => { const plane = sums.ptr + c * sums.planeBytes; heap.k.pyrUp(coarse, sums.width, sums.height, plane, plane, 1, row, y0, y1); });
-  heap.release(mark);
-}
 
 /** Turns rows y0 to y1 of a fused picture, which is in sRGB, into light in the working space. */
 export function fusedToScene(heap: Heap, acc: Accumulator, y0: number, y1: number): void {

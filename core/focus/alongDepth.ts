@@ -20,9 +20,6 @@ export function spreadPlane(heap: Heap, from: number, level: number, { width, he
  * @param trust  address of the trust in the depth, 0 to 1
  */
 export function mixDepth(heap: Heap, acc: Accumulator, sums: Accumulator, trust: number | undefined, y0: number, y1: number): void {
-  const at = y0 * acc.width, n = (y1 - y0) * acc.width, W = heap.f32(sums.ptr + 3 * sums.planeBytes + at * 4, n), trusted = trust === undefined ? undefined : heap.f32(trust + at * 4, n);
-  for (let c = 0; c < 3; c++) {
-    const to = heap.f32(acc.ptr + c * acc.planeBytes + at * 4, n), from = heap.f32(sums.ptr + c * sums.planeBytes + at * 4, n);
-    for (let i = 0; i < n; i++) if (W[i]! > 0.01) { const t = trusted ? Math.min(1, Math.max(0, trusted[i]!)) : 1; to[i] = to[i]! * (1 - t) + (from[i]! / W[i]!) * t; }
-  }
+  const at = y0 * acc.width * 4, n = (y1 - y0) * acc.width;
+  for (let c = 0; c < 3; c++) heap.k.mixByTrust(acc.ptr + c * acc.planeBytes + at, sums.ptr + c * sums.planeBytes + at, sums.ptr + 3 * sums.planeBytes + at, trust === undefined ? 0 : trust + at, n);
 }

@@ -1,5 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { boxMean } from "../raster/boxMean";
+import { guidedFilter } from "../raster/guidedFilter";
 import { pyramidShape, reduceAll } from "../raster/pyramid";
 import { quantiles } from "../tone/quantiles";
 
@@ -32,7 +33,7 @@ const WINDOW = 4, EPS = 3e-4;
 export function depthMap(heap: Heap, { width: w, height: h, place, best, mean, guide }: DepthInput): DepthMap {
   const n = w * h, outer = heap.mark(), logBest = heap.put(best.map((v) => Math.log2(v + 1e-12)));
   const [floor] = quantiles(heap, logBest, n, [0.1]) as [number], noise = 3 * 2 ** floor;
-  const sure = Float32Array.from(best, (v, i) => (place[i]! < 0 ? 0 : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) * (v / (v + noise))));
+  const sure = best.map((v, i) => (place[i]! < 0 ? 0 : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) * (v / (v + noise))));
   let depth = pulled(heap, place, sure, w, h), held = sure;
   for (let round = 0; round < 2; round++) {
     depth = guided(heap, depth, held, guide, w, h);
@@ -42,7 +43,7 @@ export function depthMap(heap: Heap, { width: w, height: h, place, best, mean, g
   }
   depth = guided(heap, depth, held.map((c) => c + 0.02), guide, w, h);
   // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong about it
-  const against = heap.f32(boxMean(heap, heap.put(sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5)))), w, h, 2), n), trust = Float32Array.from(against, (v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
+  const against = heap.f32(boxMean(heap, heap.put(sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5)))), w, h, 2), n), trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
   heap.release(outer);
   return { depth, trust };
 }
@@ -51,33 +52,24 @@ export const depthScratch = (n: number): number => n * 4 * 16 + (1 << 20);
 
 /** Weighted values where there are weights; elsewhere what coarser levels say. */
 function pulled(heap: Heap, values: Float32Array, weights: Float32Array, w: number, h: number): Float32Array {
-  const mark = heap.mark(), shape = pyramidShape(w, h), { levels } = shape, n = w * h, sums = heap.alloc(shape.bytes), counts = heap.alloc(shape.bytes);
-  heap.f32(sums, n).set(values.map((v, i) => v * weights[i]!));
+  const mark = heap.mark(), shape = pyramidShape(w, h), { levels } = shape, n = w * h, sums = heap.alloc(shape.bytes), counts = heap.alloc(shape.bytes), row = heap.alloc(w * 4 + 64), s = heap.f32(sums, n);
+  for (let i = 0; i < n; i++) s[i] = values[i]! * weights[i]!;
   heap.f32(counts, n).set(weights);
   for (const p of [sums, counts]) reduceAll(heap, p, shape);
-  let below: Float32Array | undefined, out = new Float32Array(0);
   for (let k = levels.length - 1; k >= 0; k--) {
-    const l = levels[k]!, c = l.w * l.h, s = heap.f32(sums + l.at, c), q = heap.f32(counts + l.at, c), up = levels[k + 1];
-    out = new Float32Array(c);
-    for (let y = 0, i = 0; y < l.h; y++) for (let x = 0; x < l.w; x++, i++) {
-      if (!below || !up) { out[i] = s[i]! / Math.max(1e-9, q[i]!); continue; }
-      const u = Math.min(up.w - 1, Math.max(0, x / 2)), v = Math.min(up.h - 1, Math.max(0, y / 2)), a = Math.floor(u), b = Math.floor(v), fx = u - a, fy = v - b, a1 = Math.min(up.w - 1, a + 1), b1 = Math.min(up.h - 1, b + 1);
-      const coarse = (below[b * up.w + a]! * (1 - fx) + below[b * up.w + a1]! * fx) * (1 - fy) + (below[b1 * up.w + a]! * (1 - fx) + below[b1 * up.w + a1]! * fx) * fy;
-      out[i] = (s[i]! + FILL * coarse) / (q[i]! + FILL);
-    }
-    below = out;
+    const l = levels[k]!, q = heap.f32(counts + l.at, l.w * l.h), coarser = levels[k + 1];
+    if (coarser) heap.k.pyrUp(sums + coarser.at, l.w, l.h, sums + l.at, sums + l.at, FILL, row, 0, l.h);
+    for (let i = 0; i < q.length; i++) q[i] = coarser ? q[i]! + FILL : Math.max(1e-9, q[i]!);
+    heap.k.divideBy(sums + l.at, counts + l.at, l.w * l.h);
   }
+  const out = s.slice();
   heap.release(mark);
   return out;
 }
 
 /** The guided filter with a weight for each sample. */
 function guided(heap: Heap, values: Float32Array, weights: Float32Array, guide: Float32Array, w: number, h: number): Float32Array {
-  const mark = heap.mark(), n = w * h, mean = (p: Float32Array): Float32Array => { const m = heap.mark(), out = heap.f32(boxMean(heap, heap.put(p), w, h, WINDOW), n).slice(); heap.release(m); return out; };
-  const k = weights.map((v) => v + 1e-3), W = mean(k), G = mean(guide.map((g, i) => g * k[i]!)), V = mean(values.map((v, i) => v * k[i]!)), GG = mean(guide.map((g, i) => g * g * k[i]!)), GV = mean(guide.map((g, i) => g * values[i]! * k[i]!));
-  const a = new Float32Array(n), b = new Float32Array(n);
-  for (let i = 0; i < n; i++) { const g = G[i]! / W[i]!, v = V[i]! / W[i]!; a[i] = (GV[i]! / W[i]! - g * v) / (GG[i]! / W[i]! - g * g + EPS); b[i] = v - a[i]! * g; }
-  const A = mean(a), B = mean(b);
+  const mark = heap.mark(), out = heap.f32(guidedFilter(heap, heap.put(values), heap.put(guide), w, h, WINDOW, EPS, heap.put(weights.map((v) => v + 1e-3))), w * h).slice();
   heap.release(mark);
-  return guide.map((g, i) => A[i]! * g + B[i]!);
+  return out;
 }

@@ -1,106 +1,159 @@
 import type { Heap } from "../../kernels/heap";
-import { ghostVotes } from "../bracket/foldFrame";
+import { ghostVotes, type Accumulator } from "../bracket/foldFrame";
 import type { LaidFrame } from "../bracket/mertens";
 import type { Box } from "../raster/coveredRectangle";
-import { boxMean } from "../raster/boxMean";
-import { differences, pyramidShape, reduceAll } from "../raster/pyramid";
+import { boxRows } from "../raster/boxMean";
+import { coarserShape, differences, reduceAll, type PyramidShape } from "../raster/pyramid";
 
 /** Levels from which the sharpest frame is taken; what is coarser is averaged by sharpness. */
 export const FOCUS_LEVELS = 6;
 /** Share of the next coarser level's sharpness that counts on a level: what is sharp is so on several scales, noise is not. */
 const FROM_BELOW = 0.4;
+/** Samples round a frame's own border that are not believed, on every level. */
+const RIM = 4;
+/** Radius of the window over which sharpness is measured. */
+const WINDOW = 2;
+/** Rows worked on at once; as every strip begins at a multiple of it, bytes do not depend on how rows are spread over threads. */
+const BLOCK = 16;
+
+/**
+ * What fusing a focus run holds beside the finest level, which lies in the scene's planes (the best frame's sharpness in the
+ * fourth): blocks of pyramids from the second level on, and the greys of a frame's second level.
+ */
+export interface FocusSums { /** a frame's channels */ own: readonly number[]; greys: number; /** a frame's sharpness, and the best so far */ energy: number; best: number; /** the coefficients taken so far */ taken: readonly number[] }
+export const focusShape = (w: number, h: number): PyramidShape => coarserShape(w, h, FOCUS_LEVELS);
+/** On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1), and the sum of all frames' sharpness. */
+export interface Won { sources: number; total: number; level: number; frame: number }
+
+/** Makes the second level of rows y0 to y1 of a frame's channels, and its greys. */
+export function halveFrame(heap: Heap, { ptr, width: w, height: h }: LaidFrame, { own, greys }: Pick<FocusSums, "own" | "greys">, y0: number, y1: number): void {
+  const mark = heap.mark(), W = (w + 1) >> 1, channel = heap.alloc((BLOCK + 4) * w * 4 + 64), row = heap.alloc(w * 4 + 64);
+  for (let top = y0; top < y1; top += BLOCK) {
+    const end = Math.min(y1, top + BLOCK), a = Math.max(0, top - 2), b = Math.min(h, end + 2), first = top >> 1, last = (end + 1) >> 1, at = first * W * 4;
+    for (let c = 0; c < 3; c++) {
+      heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel);
+      heap.k.pyrDown(channel - a * w * 4, w, h, own[c]!, row, first, last);
+    }
+    heap.k.sumOfThree(0.25, own[0]! + at, 0.5, own[1]! + at, 0.25, own[2]! + at, (last - first) * W, greys + at);
+  }
+  heap.release(mark);
+}
+/** Bytes of scratch for a block and all that is made of it. */
+export const focusBlockScratch = (w: number): number => w * 4 * (7 * BLOCK + 48) + (1 << 14);
 
 /**
  * How sharp a frame is everywhere and on every scale: mean square of its Laplacian pyramid's coefficients over a small
- * window, with the coarser levels' word added, so that the choice is one and the same over space and scale.
+ * window, with the coarser levels' word added, so that the choice is one and the same over space and scale. From the second
+ * level on; the finest follows in takeFinest.
  *
- * @param energy  address of a pyramid block of FOCUS_LEVELS levels
  * @see Burt and Kolczynski, "Enhanced image capture through fusion", ICCV 1993
  */
-export function sharpness(heap: Heap, { ptr, width: w, height: h, covered, ghosts }: LaidFrame, energy: number): void {
-  const mark = heap.mark(), shape = pyramidShape(w, h, FOCUS_LEVELS), own = heap.alloc(shape.bytes), n = w * h, inner = heap.mark();
-  const [r, g, b] = [0, 1, 2].map((c) => { const p = heap.alloc(n * 4 + 64); heap.k.channelOf(ptr, n, c, p); return p; }) as [number, number, number];
-  heap.k.sumOfThree(0.25, r, 0.5, g, 0.25, b, n, own);
-  heap.release(inner);
+export function coarseSharpness(heap: Heap, frame: LaidFrame, { greys, energy }: Pick<FocusSums, "greys" | "energy">): void {
+  const mark = heap.mark(), shape = focusShape(frame.width, frame.height), { levels } = shape, own = heap.alloc(shape.bytes), row = heap.alloc(frame.width * 4 + 64);
+  heap.u8(own, levels[0]!.w * levels[0]!.h * 4).set(heap.u8(greys, levels[0]!.w * levels[0]!.h * 4));
+  // so small a picture has no scale of its own to be sharp on
+  if (levels.length === 1) heap.f32(energy, levels[0]!.w * levels[0]!.h).fill(1e-16);
   reduceAll(heap, own, shape);
   differences(heap, own, shape);
-  const levels = shape.levels, row = heap.alloc(w * 4 + 64);
   for (let i = levels.length - 2; i >= 0; i--) {
-    const l = levels[i]!, at = own + l.at, count = l.w * l.h, held = heap.mark(), square = heap.alloc(count * 4 + 64);
-    heap.f32(square, count).fill(0);
-    heap.k.addProduct(at, at, count, square);
-    const mean = boxMean(heap, square, l.w, l.h, 2), to = energy + l.at;
-    heap.f32(to, count).set(heap.f32(mean, count));
-    if (i < levels.length - 2) {
-      const below = levels[i + 1]!, up = heap.alloc(count * 4 + 64), zero = heap.alloc(count * 4 + 64);
-      heap.f32(zero, count).fill(0);
-      heap.k.pyrUp(energy + below.at, l.w, l.h, zero, up, 1, row, 0, l.h);
-      const e = heap.f32(to, count), u = heap.f32(up, count);
-      for (let k = 0; k < count; k++) e[k]! += FROM_BELOW * Math.max(0, u[k]!);
+    const l = levels[i]!, to = energy + l.at, below = levels[i + 1]!;
+    meanSquares(heap, own + l.at, l.w, l.h, 0, l.h, to);
+    if (i < levels.length - 2) heap.k.pyrUp(energy + below.at, l.w, l.h, to, to, FROM_BELOW, row, 0, l.h);
+    judge(heap, frame, to, l.w, l.h, 0, l.h);
+    if (i === levels.length - 2) {
+      // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs either
+      heap.k.pyrDown(to, l.w, l.h, energy + below.at, row, 0, below.h);
+      const e = heap.f32(energy + below.at, below.w * below.h);
+      for (let k = 0; k < e.length; k++) e[k] = Math.max(0, e[k]!) ** 2 + 1e-16;
     }
-    if (covered) forgetOutside(heap.f32(to, count), l.w, l.h, covered, w / l.w);
-    if (ghosts) giveAway(heap, to, l.w, l.h, { ...ghosts, scale: (ghosts.scale * l.w) / w });
-    heap.release(held);
   }
-  // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs either
-  const above = levels.at(-2)!, last = levels.at(-1)!;
-  heap.k.pyrDown(energy + above.at, above.w, above.h, energy + last.at, row, 0, last.h);
-  const e = heap.f32(energy + last.at, last.w * last.h);
-  for (let k = 0; k < e.length; k++) e[k] = Math.max(0, e[k]!) ** 2 + 1e-16;
   heap.release(mark);
 }
-/** Beyond the frame's own border there is nothing to be sharp, and the border itself is no edge. */
-function forgetOutside(e: Float32Array, w: number, h: number, { x0, y0, x1, y1 }: Box, scale: number): void {
-  const left = x0 > 0.01 ? Math.ceil(x0 / scale) + RIM : 0, top = y0 > 0.01 ? Math.ceil(y0 / scale) + RIM : 0, right = x1 < w * scale - 0.01 ? Math.floor(x1 / scale) - RIM : w, bottom = y1 < h * scale - 0.01 ? Math.floor(y1 / scale) - RIM : h;
-  for (let y = 0; y < h; y++) {
-    if (y < top || y >= bottom) { e.fill(0, y * w, (y + 1) * w); continue; }
-    e.fill(0, y * w, y * w + left);
-    e.fill(0, y * w + Math.max(left, right), (y + 1) * w);
-  }
+export const coarseScratch = (w: number, h: number): number => focusShape(w, h).bytes + ((w + 1) >> 1) * ((h + 1) >> 1) * 8 + w * 32 + (1 << 14);
+
+/** Means over the window of the squares of rows y0 to y1 of a plane, whose rows round them are there too. */
+function meanSquares(heap: Heap, plane: number, w: number, h: number, y0: number, y1: number, to: number): void {
+  const mark = heap.mark(), a = Math.max(0, y0 - WINDOW), b = Math.min(h, y1 + WINDOW), n = (b - a) * w, square = heap.alloc(n * 4 + 64);
+  heap.k.squares(plane + a * w * 4, n, square);
+  heap.k.boxMean(square - a * w * 4, w, h, WINDOW, heap.alloc(boxRows(w)), to, y0, y1);
+  heap.release(mark);
 }
-/** What belongs to another frame by hand is sharp in that one alone. */
-function giveAway(heap: Heap, energy: number, w: number, h: number, ghosts: NonNullable<LaidFrame["ghosts"]>): void {
-  const mark = heap.mark(), at = heap.alloc(w * 4 + 64);
-  for (let y = 0; y < h; y++) if (ghostVotes(heap, ghosts, y, 0, w, at)) {
+
+/** Rows y0 to y1 of a level's sharpness: none beyond the frame's own border, nor where a part belongs to another frame by hand. */
+function judge(heap: Heap, { covered, ghosts, width }: LaidFrame, energy: number, w: number, h: number, y0: number, y1: number): void {
+  const scale = width / w;
+  if (covered) forgetOutside(heap, energy, w, h, covered, scale, y0, y1);
+  if (!ghosts) return;
+  const mark = heap.mark(), at = heap.alloc(w * 4 + 64), votesOf = { ...ghosts, scale: ghosts.scale / scale };
+  for (let y = y0; y < y1; y++) if (ghostVotes(heap, votesOf, y, 0, w, at)) {
     const e = heap.f32(energy + y * w * 4, w), votes = heap.f32(at, w);
     for (let x = 0; x < w; x++) e[x]! *= votes[x]! ** 4;
   }
   heap.release(mark);
 }
-const RIM = 4;
-export const sharpnessScratch = (w: number, h: number): number => pyramidShape(w, h, FOCUS_LEVELS).bytes + w * h * 4 * 4 + w * 32 + (1 << 14);
+/** Beyond the frame's own border there is nothing to be sharp, and the border itself is no edge. */
+function forgetOutside(heap: Heap, energy: number, w: number, h: number, box: Box, scale: number, from: number, to: number): void {
+  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + RIM : 0, top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + RIM : 0, right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - RIM : w, bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - RIM : h;
+  for (let y = from; y < to; y++) {
+    const e = heap.f32(energy + y * w * 4, w);
+    if (y < top || y >= bottom) { e.fill(0); continue; }
+    e.fill(0, 0, left);
+    e.fill(0, Math.max(left, right));
+  }
+}
 
-/** Takes one channel's coefficients where this frame is the sharpest so far; the coarsest level is summed by sharpness. */
-export function takeChannel(heap: Heap, { ptr, width: w, height: h }: LaidFrame, channel: number, energy: number, best: number, sum: number): void {
-  const mark = heap.mark(), shape = pyramidShape(w, h, FOCUS_LEVELS), own = heap.alloc(shape.bytes);
-  heap.k.channelOf(ptr, w * h, channel, own);
-  reduceAll(heap, own, shape);
-  differences(heap, own, shape);
-  shape.levels.forEach((l, i) => {
-    if (i === shape.levels.length - 1) heap.k.addProduct(own + l.at, energy + l.at, l.w * l.h, sum + l.at);
-    else heap.k.takeWhere(energy + l.at, best + l.at, own + l.at, l.w * l.h, sum + l.at);
-  });
+/** Takes the finest coefficients of rows y0 to y1 where this frame is the sharpest so far, and makes its sharpness the one to be beaten. */
+export function takeFinest(heap: Heap, frame: LaidFrame, acc: Accumulator, { own, greys, energy }: Pick<FocusSums, "own" | "greys" | "energy">, won: Won, y0: number, y1: number): void {
+  const mark = heap.mark(), { width: w, height: h, ptr } = frame, grey = heap.alloc((BLOCK + 4) * w * 4 + 64), channel = [0, 1, 2].map(() => heap.alloc((BLOCK + 4) * w * 4 + 64)) as [number, number, number], sharp = heap.alloc(BLOCK * w * 4 + 64), row = heap.alloc(w * 4 + 64);
+  for (let top = y0; top < y1; top += BLOCK) {
+    const end = Math.min(y1, top + BLOCK), a = Math.max(0, top - WINDOW), b = Math.min(h, end + WINDOW), n = (end - top) * w, at = top * w * 4, best = acc.ptr + 3 * acc.planeBytes + at, from = a * w * 4;
+    for (let c = 0; c < 3; c++) heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel[c]!);
+    heap.k.sumOfThree(0.25, channel[0], 0.5, channel[1], 0.25, channel[2], (b - a) * w, grey);
+    heap.k.pyrUp(greys, w, h, grey - from, grey - from, -1, row, a, b);
+    meanSquares(heap, grey - from, w, h, top, end, sharp - at);
+    heap.k.pyrUp(energy, w, h, sharp - at, sharp - at, FROM_BELOW, row, top, end);
+    judge(heap, frame, sharp - at, w, h, top, end);
+    for (let c = 0; c < 3; c++) {
+      heap.k.pyrUp(own[c]!, w, h, channel[c]! - from, channel[c]! - from, -1, row, top, end);
+      heap.k.takeWhere(sharp, best, channel[c]! - from + at, n, acc.ptr + c * acc.planeBytes + at);
+    }
+    if (won.level === 0) note(heap, sharp, best, won, top * w, n);
+    heap.k.maxPlane(sharp, n, best);
+  }
   heap.release(mark);
 }
 
-export const channelScratch = (w: number, h: number): number => pyramidShape(w, h, FOCUS_LEVELS).bytes + w * 8 + (1 << 14);
+/** Notes where a level's sharpness beats the best, and sums it; n samples, the first of them at `at`. */
+function note(heap: Heap, energy: number, best: number, won: Won, at: number, n: number): void {
+  const e = heap.f32(energy, n), b = heap.f32(best, n), s = heap.u8(won.sources + at, n);
+  for (let k = 0; k < n; k++) if (e[k]! > b[k]!) s[k] = won.frame + 1;
+  heap.k.addPlane(energy, n, won.total + at * 4);
+}
 
-/** On one level: which frame is the sharpest at each sample (its place plus 1), and the sum of all frames' sharpness. */
-export interface Won { sources: number; total: number; level: number; frame: number }
-
-/** Makes this frame's sharpness the one to be beaten, and notes where it won. */
-export function keepBest(heap: Heap, w: number, h: number, energy: number, best: number, won: Won): void {
-  const shape = pyramidShape(w, h, FOCUS_LEVELS);
+/** Takes one channel's coarser coefficients where this frame is the sharpest so far; the coarsest level is summed by sharpness. */
+export function takeCoarser(heap: Heap, w: number, h: number, channel: number, { own, energy, best, taken }: FocusSums): void {
+  const shape = focusShape(w, h), at = own[channel]!, to = taken[channel]!;
+  reduceAll(heap, at, shape);
+  differences(heap, at, shape);
   shape.levels.forEach((l, i) => {
+    if (i === shape.levels.length - 1) heap.k.addProduct(at + l.at, energy + l.at, l.w * l.h, to + l.at);
+    else heap.k.takeWhere(energy + l.at, best + l.at, at + l.at, l.w * l.h, to + l.at);
+  });
+}
+
+/** Makes this frame's coarser sharpness the one to be beaten, and notes where it won. */
+export function keepBest(heap: Heap, w: number, h: number, { energy, best }: Pick<FocusSums, "energy" | "best">, won: Won): void {
+  const { levels } = focusShape(w, h);
+  levels.forEach((l, i) => {
     const n = l.w * l.h;
-    if (i === shape.levels.length - 1) { heap.k.addPlane(energy + l.at, n, best + l.at); return; }
-    if (i === won.level) { const e = heap.f32(energy + l.at, n), b = heap.f32(best + l.at, n), s = heap.u8(won.sources, n); for (let k = 0; k < n; k++) if (e[k]! > b[k]!) s[k] = won.frame + 1; heap.k.addPlane(energy + l.at, n, won.total); }
+    if (i === levels.length - 1) { heap.k.addPlane(energy + l.at, n, best + l.at); return; }
+    if (i + 1 === won.level) note(heap, energy + l.at, best + l.at, won, 0, n);
     heap.k.maxPlane(energy + l.at, n, best + l.at);
   });
 }
 
 /** Divides the summed coarsest level by its weights, which lie with the best. */
 export function averageCoarsest(heap: Heap, w: number, h: number, sum: number, best: number): void {
-  const l = pyramidShape(w, h, FOCUS_LEVELS).levels.at(-1)!;
+  const l = focusShape(w, h).levels.at(-1)!;
   heap.k.divideBy(sum + l.at, best + l.at, l.w * l.h);
 }

@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { boxMean, boxRows } from "../raster/boxMean";
+import { guidedFilter, guidedScratch } from "../raster/guidedFilter";
 
 /** Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong setting, of 1, in square roots of light. */
 const FINE = 2, COARSE = 6, STRONG = 0.02;
@@ -17,13 +17,9 @@ export function reduceNoise(heap: Heap, from: number, to: number, w: number, h: 
   const src = heap.u16(from + top * w * 6, n * 3), eps = ((STRONG * strength) / shrink) ** 2, alloc = (): number => heap.alloc(n * 4 + 64);
   const Y = alloc(), U = alloc(), V = alloc(), [y, u, v] = [Y, U, V].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
   for (let i = 0, o = 0; i < n; i++, o += 3) { const r = src[o]! / 65535, g = src[o + 1]! / 65535, b = src[o + 2]! / 65535; y[i] = 0.25 * r + 0.5 * g + 0.25 * b; u[i] = r - g; v[i] = b - g; }
-  const guide = y.slice(), smooth = (plane: Float32Array, r: number, e: number): void => {
-    const inner = heap.mark(), G = heap.put(guide), P = heap.put(plane), GP = alloc(), GG = alloc(), gp = heap.f32(GP, n), gg = heap.f32(GG, n);
-    for (let i = 0; i < n; i++) { gp[i] = guide[i]! * plane[i]!; gg[i] = guide[i]! * guide[i]!; }
-    const [mg, mp, mgp, mgg] = [G, P, GP, GG].map((p) => heap.f32(boxMean(heap, p, w, rows, r), n)) as [Float32Array, Float32Array, Float32Array, Float32Array], a = heap.f32(G, n), b = heap.f32(P, n);
-    for (let i = 0; i < n; i++) { const k = (mgp[i]! - mg[i]! * mp[i]!) / (mgg[i]! - mg[i]! * mg[i]! + e); a[i] = k; b[i] = mp[i]! - k * mg[i]!; }
-    const ma = heap.f32(boxMean(heap, G, w, rows, r), n), mb = heap.f32(boxMean(heap, P, w, rows, r), n);
-    for (let i = 0; i < n; i++) plane[i] = ma[i]! * guide[i]! + mb[i]!;
+  const G = heap.put(y), smooth = (plane: Float32Array, r: number, e: number): void => {
+    const inner = heap.mark();
+    plane.set(heap.f32(guidedFilter(heap, heap.put(plane), G, w, rows, r, e), n));
     heap.release(inner);
   };
   smooth(y, fine, eps);
@@ -39,4 +35,4 @@ export function reduceNoise(heap: Heap, from: number, to: number, w: number, h: 
   }
   heap.release(mark);
 }
-export const noiseScratch = (w: number, rows: number): number => w * (rows + 4 * COARSE + 8) * 4 * 14 + boxRows(w) + (1 << 14);
+export const noiseScratch = (w: number, rows: number): number => w * (rows + 4 * COARSE + 8) * 4 * 5 + guidedScratch(w, rows + 4 * COARSE + 8) + (1 << 14);

@@ -57,8 +57,8 @@ function cornerStrength(heap: Heap, L: Float32Array, V: Float32Array, w: number,
   }
   const row = heap.alloc(boxRows(w)), out = new Float32Array(n), mean = planes.map((p) => {
     const once = heap.alloc(n * 4 + 16), twice = heap.alloc(n * 4 + 16);
-    heap.k.boxMean(p, w, h, 1, row, once);
-    heap.k.boxMean(once, w, h, 2, row, twice);
+    heap.k.boxMean(p, w, h, 1, row, once, 0, h);
+    heap.k.boxMean(once, w, h, 2, row, twice, 0, h);
     return heap.f32(twice, n);
   }) as [Float32Array, Float32Array, Float32Array];
   for (let i = 0; i < n; i++) { const a = mean[0][i]!, b = mean[1][i]!, c = mean[2][i]!; out[i] = Math.max(0, a * c - b * b) / (a + c + 1e-6); }

@@ -17,6 +17,9 @@ export function pyramidShape(width: number, height: number, most = Infinity): Py
   }
 }
 
+/** The same levels without the first, in a block of their own. */
+export const coarserShape = (width: number, height: number, most = Infinity): PyramidShape => pyramidShape((width + 1) >> 1, (height + 1) >> 1, Math.max(0, pyramidShape(width, height, most).levels.length - 2));
+
 /** Fills the levels below the first, which is there. */
 export function reduceAll(heap: Heap, block: number, { levels }: PyramidShape): void {
   const mark = heap.mark(), row = heap.alloc(levels[0]!.w * 4 + 64);

@@ -1,16 +1,17 @@
 import type { Heap } from "../../kernels/heap";
+import { addUp } from "../raster/addUp";
 import { estimateResponse, isBetter, respond, type ResponseCurve } from "../bracket/estimateResponse";
 import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
 import { layThroughLight } from "../bracket/layThroughLight";
-import { addCoarser, addFinest, addUp, coarserShape, fusedToScene, sumWeights, type Coarser, type LaidFrame } from "../bracket/mertens";
+import { addCoarser, addFinest, fusedToScene, sumWeights, type Coarser, type LaidFrame } from "../bracket/mertens";
 import { depthMap } from "../focus/depthMap";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { alignRun } from "../focus/alignRun";
 import { mixDepth, spreadPlane } from "../focus/alongDepth";
-import { averageCoarsest, FOCUS_LEVELS, keepBest, sharpness, takeChannel, type Won } from "../focus/sharpest";
-import { collapse, pyramidShape, reduceAll } from "../raster/pyramid";
+import { averageCoarsest, coarseSharpness, FOCUS_LEVELS, focusShape, halveFrame, keepBest, takeCoarser, takeFinest, type FocusSums, type Won } from "../focus/sharpest";
+import { coarserShape, collapse, pyramidShape, reduceAll } from "../raster/pyramid";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
 import { markClipped } from "../tone/markClipped";
 import { bytesPerPixel, renderStrip, type Planes, type PixelKind, type RenderSettings } from "../tone/renderStrip";
@@ -127,25 +128,35 @@ export const stepTasks = {
 
   reduceWeights({ heap }: StepContext, a: { weights: number; width: number; height: number }) { reduceAll(heap, a.weights, coarserShape(a.width, a.height)); },
   addCoarser({ heap }: StepContext, a: { coarser: Coarser; width: number; height: number; channel: number }) { addCoarser(heap, a.coarser, coarserShape(a.width, a.height), a.channel); },
-  collapse({ heap }: StepContext, a: { at: number; width: number; height: number }) { collapse(heap, a.at, coarserShape(a.width, a.height)); },
-  addUp({ heap }: StepContext, a: { acc: Accumulator; fused: readonly number[]; y0: number; y1: number }) { addUp(heap, a.acc, a, a.y0, a.y1); },
+  collapseCoarser({ heap }: StepContext, a: { at: number; width: number; height: number }) { collapse(heap, a.at, coarserShape(a.width, a.height)); },
+  addUp({ heap }: StepContext, a: { acc: Accumulator; coarser: readonly number[]; y0: number; y1: number }) { addUp(heap, a.acc, a.coarser, a.y0, a.y1); },
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
   alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number }) { return alignRun(heap, a.frames, a.motion, a.scale); },
-  sharpness({ heap }: StepContext, a: { frame: LaidFrame; energy: number; bytes: number }) { heap.ensure(a.energy + a.bytes); sharpness(heap, a.frame, a.energy); },
-  takeChannel({ heap }: StepContext, a: { frame: LaidFrame; channel: number; energy: number; best: number; sum: number; bytes: number }) { heap.ensure(Math.max(a.sum, a.best) + a.bytes); takeChannel(heap, a.frame, a.channel, a.energy, a.best, a.sum); },
-  keepBest({ heap }: StepContext, a: { width: number; height: number; energy: number; best: number; won: Won }) { heap.ensure(Math.max(a.won.sources + a.width * a.height, a.won.total + a.width * a.height * 4 + 64)); keepBest(heap, a.width, a.height, a.energy, a.best, a.won); },
+  halveFrame({ heap }: StepContext, a: { frame: LaidFrame; sums: FocusSums; y0: number; y1: number }) {
+    const { bytes } = focusShape(a.frame.width, a.frame.height);
+    for (const at of [...a.sums.own, a.sums.greys]) heap.ensure(at + bytes);
+    halveFrame(heap, a.frame, a.sums, a.y0, a.y1);
+  },
+  coarseSharpness({ heap }: StepContext, a: { frame: LaidFrame; sums: FocusSums }) { heap.ensure(a.sums.energy + focusShape(a.frame.width, a.frame.height).bytes); coarseSharpness(heap, a.frame, a.sums); },
+  takeFinest({ heap }: StepContext, a: { frame: LaidFrame; acc: Accumulator; sums: FocusSums; won: Won; y0: number; y1: number }) { takeFinest(heap, a.frame, a.acc, a.sums, a.won, a.y0, a.y1); },
+  takeCoarser({ heap }: StepContext, a: { width: number; height: number; channel: number; sums: FocusSums }) { takeCoarser(heap, a.width, a.height, a.channel, a.sums); },
+  keepBest({ heap }: StepContext, a: { width: number; height: number; sums: FocusSums; won: Won }) { keepBest(heap, a.width, a.height, a.sums, a.won); },
   /** The map of depth on the level of `won`, to `depth` and `trust` there. */
-  depthMap({ heap }: StepContext, a: { acc: Accumulator; best: number; won: Omit<Won, "frame">; frames: number; order: readonly number[]; depth: number; trust: number }) {
+  depthMap({ heap }: StepContext, a: { acc: Accumulator; /** address of the best sharpness on that level */ best: number; won: Omit<Won, "frame">; frames: number; order: readonly number[]; depth: number; trust: number }) {
     const shape = pyramidShape(a.acc.width, a.acc.height, FOCUS_LEVELS), l = shape.levels[a.won.level]!, n = l.w * l.h, at = new Map(a.order.map((frame, k) => [frame, k])), whole = a.acc.width * a.acc.height;
     heap.ensure(Math.max(a.depth, a.trust) + n * 4 + 64);
     const [R, G, B] = [0, 1, 2].map((c) => heap.f32(a.acc.ptr + c * a.acc.planeBytes, whole)) as [Float32Array, Float32Array, Float32Array], step = 2 ** a.won.level;
-    const guide = Float32Array.from({ length: n }, (_, i) => { const k = Math.min(a.acc.height - 1, Math.floor(i / l.w) * step) * a.acc.width + Math.min(a.acc.width - 1, (i % l.w) * step); return 0.25 * R[k]! + 0.5 * G[k]! + 0.25 * B[k]!; });
-    const found = depthMap(heap, { width: l.w, height: l.h, place: Float32Array.from(heap.u8(a.won.sources, n), (s) => (s ? at.get(s - 1) ?? -1 : -1)), best: heap.f32(a.best + l.at, n), mean: heap.f32(a.won.total, n).map((v) => v / a.frames), guide });
+    const guide = new Float32Array(n), place = new Float32Array(n), seen = heap.u8(a.won.sources, n);
+    for (let y = 0, i = 0; y < l.h; y++) for (let x = 0, line = Math.min(a.acc.height - 1, y * step) * a.acc.width; x < l.w; x++, i++) {
+      const k = line + Math.min(a.acc.width - 1, x * step);
+      guide[i] = 0.25 * R[k]! + 0.5 * G[k]! + 0.25 * B[k]!;
+      place[i] = seen[i] ? at.get(seen[i]! - 1) ?? -1 : -1;
+    }
+    const found = depthMap(heap, { width: l.w, height: l.h, place, best: heap.f32(a.best, n), mean: heap.f32(a.won.total, n).map((v) => v / a.frames), guide });
     heap.f32(a.depth, n).set(found.depth);
     heap.f32(a.trust, n).set(found.trust);
-    const won = heap.u8(a.won.sources, n);
-    found.depth.forEach((d, i) => { if (won[i]) won[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1; });
+    found.depth.forEach((d, i) => { if (seen[i]) seen[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1; });
   },
   spreadPlane({ heap }: StepContext, a: { from: number; level: number; width: number; height: number; to: number }) { heap.ensure(a.to + a.width * a.height * 4 + 64); spreadPlane(heap, a.from, a.level, a, a.to); },
   addAlongDepth({ heap }: StepContext, a: { frame: LaidFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number }) {
@@ -154,12 +165,9 @@ export const stepTasks = {
     heap.k.addAlongDepth(a.frame.ptr + at * 6, n, a.depth + at * 4, a.k, a.sums.ptr + at * 4, a.sums.planeBytes);
   },
   mixDepth({ heap }: StepContext, a: { acc: Accumulator; sums: Accumulator; trust: number | undefined; y0: number; y1: number }) { mixDepth(heap, a.acc, a.sums, a.trust, a.y0, a.y1); },
-  finishFocus({ heap }: StepContext, a: { acc: Accumulator; channel: number; sum: number; best: number }) {
-    heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
-    averageCoarsest(heap, a.acc.width, a.acc.height, a.sum, a.best);
-    collapse(heap, a.sum, pyramidShape(a.acc.width, a.acc.height, FOCUS_LEVELS));
-    const to = heap.f32(a.acc.ptr + a.channel * a.acc.planeBytes, a.acc.width * a.acc.height), from = heap.f32(a.sum, a.acc.width * a.acc.height);
-    for (let i = 0; i < to.length; i++) to[i] = Math.min(1, Math.max(0, from[i]!));
+  collapseFocus({ heap }: StepContext, a: { width: number; height: number; taken: number; best: number }) {
+    averageCoarsest(heap, a.width, a.height, a.taken, a.best);
+    collapse(heap, a.taken, focusShape(a.width, a.height));
   },
   /** A map of a coarser size laid out over the picture. */
   spreadSources({ heap }: StepContext, a: { from: number; w: number; h: number; to: number; width: number; height: number }) {

@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { boxMean } from "../raster/boxMean";
+import { guidedFilter } from "../raster/guidedFilter";
 import { quantiles } from "./quantiles";
 import { BASIS_PLANES } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
@@ -45,24 +45,14 @@ function baseAndDetail({ heap, grid, strength, detail, to }: OperatorInput): voi
   const { width: w, height: h } = grid, n = w * h, mark = heap.mark();
   const L = heap.alloc(n * 4 + 16), l = heap.f32(L, n), raw = heap.f32(grid.ptr, n);
   for (let i = 0; i < n; i++) l[i] = Math.max(-14, raw[i]!);
-  const base = selfGuided(heap, L, w, h, Math.max(3, Math.round(Math.max(w, h) * 0.025)), 0.55), b = heap.f32(base, n);
+  // differences in EV below it are smoothed away
+  const base = guidedFilter(heap, L, L, w, h, Math.max(3, Math.round(Math.max(w, h) * 0.025)), 0.55 ** 2), b = heap.f32(base, n);
   const [lo, hi] = quantiles(heap, base, n, [0.005, 0.995]) as [number, number];
   // at full strength the base spans five stops
   const factor = 1 - strength * Math.max(0, 1 - 5 / Math.max(5, hi - lo)), lift = 1 + detail, out = heap.f32(to, n);
   for (let i = 0; i < n; i++) out[i] = b[i]! * factor + (l[i]! - b[i]!) * lift;
   heap.release(mark);
   place(heap, to, n);
-}
-
-/** The guided filter with its input as guide. @param eps  differences in EV below it are smoothed away */
-function selfGuided(heap: Heap, src: number, w: number, h: number, r: number, eps: number): number {
-  const n = w * h, s = heap.f32(src, n), square = heap.alloc(n * 4 + 16), q = heap.f32(square, n);
-  for (let i = 0; i < n; i++) q[i] = s[i]! * s[i]!;
-  const mean = boxMean(heap, src, w, h, r), corr = boxMean(heap, square, w, h, r), m = heap.f32(mean, n), c = heap.f32(corr, n);
-  for (let i = 0; i < n; i++) { const v = Math.max(0, c[i]! - m[i]! * m[i]!), a = v / (v + eps * eps); c[i] = a; m[i] = m[i]! * (1 - a); }
-  const A = heap.f32(boxMean(heap, corr, w, h, r), n), B = heap.f32(boxMean(heap, mean, w, h, r), n);
-  for (let i = 0; i < n; i++) q[i] = A[i]! * s[i]! + B[i]!;
-  return square;
 }
 
 /**

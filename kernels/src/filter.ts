@@ -1,11 +1,11 @@
 /**
- * Mean over a square of 2 r + 1, edges repeated; not in place. `rows` holds four rows of floats, w rounded up to four.
+ * Rows y0 to y1 of the mean over a square of 2 r + 1, edges repeated; not in place. `rows` holds four rows of floats, w rounded up to four.
  *
  * Four rows go side by side: their sums down are turned so that one vector holds a column, along which sums run in doubles.
  */
-export function boxMean(src: usize, w: i32, h: i32, r: i32, rows: usize, dst: usize): void {
+export function boxMean(src: usize, w: i32, h: i32, r: i32, rows: usize, dst: usize, y0: i32, y1: i32): void {
   const stride = <usize>w << 2, k = f64x2.splat(1.0 / (<f64>(2 * r + 1) * <f64>(2 * r + 1)));
-  for (let y = 0; y < h; y += 4) {
+  for (let y = y0; y < y1; y += 4) {
     // down: afresh for the first of the four rows, so that no error is carried along
     for (let x = 0; x < w; x += 4) {
       // the last columns are summed with those before them once more
@@ -25,7 +25,7 @@ export function boxMean(src: usize, w: i32, h: i32, r: i32, rows: usize, dst: us
       const v = v128.load(rows + (<usize>max(0, min(w - 1, i)) << 4));
       s = f64x2.add(s, f64x2.promote_low_f32x4(v)); t = f64x2.add(t, f64x2.promote_low_f32x4(v128.shuffle<f64>(v, v, 1, 1)));
     }
-    const out = dst + <usize>y * stride, many = h - y;
+    const out = dst + <usize>y * stride, many = y1 - y;
     for (let i = 0; i < w; i++) {
       const m = v128.shuffle<f64>(f32x4.demote_f64x2_zero(f64x2.mul(s, k)), f32x4.demote_f64x2_zero(f64x2.mul(t, k)), 0, 2), p = out + (<usize>i << 2);
       v128.store32_lane(p, m, 0);

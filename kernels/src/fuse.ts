@@ -88,6 +88,11 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
   }
 }
 
+/** Squares of n samples, with room behind. */
+export function squares(src: usize, n: i32, dst: usize): void {
+  for (let i = 0; i < n; i += 4) { const o = <usize>i << 2, v = v128.load(src + o); v128.store(dst + o, f32x4.mul(v, v)); }
+}
+
 /** acc += a * b over planes of n, a multiple of four or with room behind. */
 export function addProduct(a: usize, b: usize, n: i32, acc: usize): void {
   for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(acc + o, f32x4.add(v128.load(acc + o), f32x4.mul(v128.load(a + o), v128.load(b + o)))); }
@@ -156,5 +161,18 @@ export function addAlongDepth(src: usize, n: i32, depth: usize, k: f32, dst: usi
     v128.store(q + planes, f32x4.add(v128.load(q + planes), f32x4.mul(w, four(p, 1))));
     v128.store(q + 2 * planes, f32x4.add(v128.load(q + 2 * planes), f32x4.mul(w, four(p, 2))));
     v128.store(q + 3 * planes, f32x4.add(v128.load(q + 3 * planes), w));
+  }
+}
+
+/**
+ * Where `weight` is above a hundredth, `to` (held to 0 and 1) gives way to sum / weight by the trust of 0 to 1 there, or wholly
+ * if `trust` is 0; planes of n, with room behind.
+ */
+export function mixByTrust(to: usize, sum: usize, weight: usize, trust: usize, n: i32): void {
+  const zero = f32x4.splat(0), one = f32x4.splat(1);
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2, own = f32x4.pmin(one, f32x4.pmax(zero, v128.load(to + o))), w = v128.load(weight + o), t = trust ? f32x4.pmin(one, f32x4.pmax(zero, v128.load(trust + o))) : one;
+    const mixed = f32x4.add(f32x4.mul(own, f32x4.sub(one, t)), f32x4.mul(f32x4.div(v128.load(sum + o), w), t));
+    v128.store(to + o, v128.bitselect(mixed, own, f32x4.gt(w, f32x4.splat(0.01))));
   }
 }

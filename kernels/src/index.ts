@@ -5,6 +5,7 @@ export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOf
 export { selectSamples, normalEquations, similarityEquations } from "./register";
 export { logRow, foldLog, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
+export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross } from "./resize";
-export { fusionWeights, channelOf, packRow, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth } from "./fuse";
+export { fusionWeights, channelOf, packRow, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust } from "./fuse";
 export { likenesses } from "./match";

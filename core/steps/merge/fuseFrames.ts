@@ -1,7 +1,8 @@
 import type { Coarser, LaidFrame } from "../../bracket/mertens";
-import { blockScratch, coarserShape } from "../../bracket/mertens";
+import { blockScratch } from "../../bracket/mertens";
 import { withPatches } from "../../bracket/ghostPatches";
 import { exposureEv } from "../../frame/frame";
+import { coarserShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { voteGrid } from "../ghosts/step";
 import { rowsOf, type Watch, type Work } from "../work";
@@ -53,7 +54,7 @@ export async function fuseFrames(work: Work, { frames, aligned: aligning, refere
     for (const f of coarser.fused) await clear(f, bytes);
     const shares = map && take(n * 4 + 64);
     for (const [k, i] of used.entries()) {
-      const frame = kept.get(i) ?? (await lay(i, used.slice(k + 1).find((j) => !kept.has(j))));
+      const frame = kept.get(i) ?? (await lay(i, used.find((j, q) => q > k && !kept.has(j))));
       await inStrips((y0, y1) => work.run("addFinest", { frame, sums: acc, coarser, shares, y0, y1 }, { scratch: blockScratch(width), ...on }));
       giveBack(frame.ptr);
       if (shares !== undefined) await map?.claim(shares, false, i, on);
@@ -61,8 +62,8 @@ export async function fuseFrames(work: Work, { frames, aligned: aligning, refere
       await Promise.all([0, 1, 2].map((channel) => work.run("addCoarser", { coarser, ...size, channel }, { scratch: width * 8 + (1 << 12), ...on })));
       tell();
     }
-    await Promise.all(coarser.fused.map((at) => work.run("collapse", { at, ...size }, { scratch: width * 8 + (1 << 12), ...on })));
-    await inStrips((y0, y1) => work.run("addUp", { acc, fused: coarser.fused, y0, y1 }, { scratch: width * 4 + (1 << 12), ...on }));
+    await Promise.all(coarser.fused.map((at) => work.run("collapseCoarser", { at, ...size }, { scratch: width * 8 + (1 << 12), ...on })));
+    await inStrips((y0, y1) => work.run("addUp", { acc, coarser: coarser.fused, y0, y1 }, { scratch: width * 4 + (1 << 12), ...on }));
     await inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
     for (const at of taken) if (at !== acc.ptr) giveBack(at);
     const scene = { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };

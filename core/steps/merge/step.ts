@@ -1,8 +1,7 @@
 import * as v from "valibot";
 import { planeBytesOf } from "../../bracket/foldFrame";
-import { coarserShape } from "../../bracket/mertens";
-import { channelScratch } from "../../focus/sharpest";
-import { pyramidShape } from "../../raster/pyramid";
+import { focusShape } from "../../focus/sharpest";
+import { coarserShape } from "../../raster/pyramid";
 import { RhizomeError } from "../../error";
 import { exposureEv } from "../../frame/frame";
 import { basisBytes } from "../../tone/toneBasis";
@@ -33,7 +32,7 @@ export const mergeStep = defineStep({
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
     const laid = width * height * 6, read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
     if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + Math.min(frames.length, Math.floor(KEPT / laid) + 1) * laid + read, heldBytes: scene };
-    if (method !== "radiance") return { width, height, margin: width, peakBytes: 5 * pyramidShape(width, height).bytes + 2 * channelScratch(width, height) + scene + laid + read, heldBytes: scene };
+    if (method !== "radiance") return { width, height, margin: width, peakBytes: scene + 10 * focusShape(width, height).bytes + 2 * laid + read, heldBytes: scene };
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },
