@@ -72,9 +72,9 @@ async function listPictures(dir: string): Promise<string[]> {
 /** A found stack as `group` prints it: names instead of indices. */
 const named = (s: FoundStack, frames: readonly ReadFrame[]): object => ({ kind: s.kind, frames: s.frames.map((i) => frames[i]!.source.name), why: s.why, warnings: s.warnings, ...(s.rows ? { rows: s.rows } : {}), ...(s.members ? { members: s.members.map((m) => named(m, frames)) } : {}) });
 
-const findStacks = (pool: Pool, frames: readonly ReadFrame[], gap: string | undefined): Promise<FoundStack[]> => {
+const findStacks = async (pool: Pool, frames: readonly ReadFrame[], gap: string | undefined): Promise<FoundStack[]> => {
   const gapSeconds = gapOf(gap);
-  return pool.run("group", { frames: frames.map((f) => f.info), looks: frames.map((f) => f.look), ...(gapSeconds === undefined ? {} : { gapSeconds }) });
+  return (await pool.run("group", { frames: frames.map((f) => f.info), looks: frames.map((f) => f.look), ...(gapSeconds === undefined ? {} : { gapSeconds }) })).stacks;
 };
 
 export async function group(args: string[]): Promise<void> {

@@ -132,7 +132,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
       try {
         // read to the end first: reducing alone would pass over a file that breaks off
         const whole = image.copyMemory(), screen = whole.format === "float" ? whole.copy({ interpretation: "scrgb" }) : whole;
-        const small = screen.thumbnailImage(longEdge, { height: longEdge, ...(screen === whole ? { output_profile: "srgb" } : {}) });
+        // never enlarged; without a profile of its own it is sRGB already
+        const small = screen.thumbnailImage(longEdge, { height: longEdge, size: "down", ...(screen === whole && whole.getTypeof("icc-profile-data") ? { output_profile: "srgb" } : {}) });
         if (screen !== whole) screen.delete();
         whole.delete();
         const shown = small.format === "float" ? small.colourspace("srgb") : small, flat = shown.hasAlpha() ? shown.flatten({ background: [128] }) : shown;
@@ -152,7 +153,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
         const rgb = apply(screen, lin);
         for (let c = 0; c < 3; c++) bytes[i * 3 + c] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, rgb[c]!))));
       }
-      const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar), small = image.thumbnailImage(longEdge, { height: longEdge }), jpeg = small.jpegsaveBuffer({ Q: 80, keep: 0 });
+      const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar), small = image.thumbnailImage(longEdge, { height: longEdge, size: "down" }), jpeg = small.jpegsaveBuffer({ Q: 80, keep: 0 });
       small.delete();
       image.delete();
       return jpeg;

@@ -3,10 +3,11 @@ import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } f
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useFetcher, useNavigate, useRevalidator } from "react-router";
-import { BoardBar } from "../board/BoardBar";
+import { BoardBar, type FrameMend } from "../board/BoardBar";
 import { NO_FILTER, rowsOf, type BoardFilter } from "../board/filter";
 import { runMend, type MendRequest } from "../board/mendAction";
 import { Peek } from "../board/Peek";
+import { rowMates } from "../board/rowMates";
 import { ROW_HEIGHT, StackRow } from "../board/StackRow";
 import { Timeline } from "../board/Timeline";
 import type { Recipe } from "../../core/recipe/recipe";
@@ -28,7 +29,7 @@ import type { Route } from "./+types/board";
 const KEYS = [
   ["↑ ↓", "Row above, below; with Shift more rows"], ["← →", "Frame before, after"], ["Enter", "Open the stack"], ["Space", "Peek at the frame, step with ← →"], ["M", "Merge what is selected"], ["Shift M", "Merge all fresh brackets"],
   ["X", "Cut before the frame"], ["C, Shift C", "Copy the stack's settings, lay them on the selected stacks"], ["J", "Join the selected stacks, or with the next"], ["O", "Take the frame out into its own stack"], ["L", "Leave the frame out of the merge, or use it again"], ["R", "Make the frame the reference"], ["V", "Make the frame the cover"],
-  ["Alt ← →", "Move the frame within the stack"], ["Alt ↑ ↓", "Move the frame to the stack above, below"], ["Ctrl click, Shift click", "Select more rows or frames"], ["K", "Select the same kind"], ["Ctrl A", "Select all"], ["Esc", "Select only this row"],
+  ["Alt ← →", "Move the frame within the stack"], ["Alt ↑ ↓", "Move the frame to the stack above, below"], ["Ctrl click, Shift click", "Select more rows or frames"], ["K", "Select the same kind"], ["W", "Select the same row of a panorama"], ["Ctrl A", "Select all"], ["Esc", "Select only this row"],
   ["N, U", "Nest, un-nest"], ["T", "Open or close a nested stack"], ["0 to 5", "Rate"], ["D", "Done"], ["G", "Group again"], ["F2", "Name the stack"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"],
 ] as const;
 
@@ -95,21 +96,35 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const acted = current?.frameIds.length && frame ? (picked.size ? current.frameIds.filter((id) => picked.has(id)) : [frame.id]) : [];
   const toNeighbour = (by: number): void => { const to = rows[index + by]?.stack; if (to && !rows[index + by]!.members.length && acted.length) { mend({ intent: "move", frames: acted, to: to.id }); setPicked(new Set()); } };
   const within = (by: number): void => { if (current && acted.length === 1) { const next = place + by; if (next >= 0 && next < current.frameIds.length) { mend({ intent: "move", frames: acted, to: current.id, at: by > 0 ? next + 1 : next }); setCursor(next); } } };
+  const sameRow = (): void => {
+    const likes = current && rowMates(stacks, current, place);
+    if (likes?.stacks) setAlso(new Set(likes.stacks));
+    if (likes?.frames) setPicked(new Set(likes.frames));
+  };
+  const selectAll = (): void => setAlso(new Set(rows.map((r) => r.stack.id)));
   const sameKind = (): void => { if (current) setAlso(new Set(rows.filter((r) => r.stack.kind === current.kind).map((r) => r.stack.id))); };
   const toggleOpen = (id: string): void => setOpened((was) => { const next = new Set(was); if (next.has(id)) next.delete(id); else next.add(id); return next; });
   const ids = selection.map((s) => s.id);
   const step = (by: number): void => { if (current) setCursor(Math.max(0, Math.min(framesOf(current).length - 1, place + by))); };
+  const onFrameOf: Record<FrameMend, () => void> = {
+    cut: () => current && mend({ intent: "cut", stack: current.id, before: place }),
+    takeOut: () => { if (current && acted.length) { mend({ intent: "takeOut", stack: current.id, frames: acted }); setPicked(new Set()); } },
+    leaveOut: () => current && acted.length && mend({ intent: "leaveOut", stack: current.id, frames: acted }),
+    reference: () => current?.frameIds.length && frame && mend({ intent: "reference", stack: current.id, frame: frame.id }),
+    cover: () => current && frame && mend({ intent: "cover", stack: current.id, frame: frame.id }),
+    earlier: () => within(-1), later: () => within(1),
+  };
+  const rate = (rating: number): void => { if (ids.length) mend({ intent: "rating", stacks: ids, rating }); };
   useKeys({
     ArrowDown: () => go(index + 1, false), ArrowUp: () => go(index - 1, false), "Shift+ArrowDown": () => go(index + 1, true), "Shift+ArrowUp": () => go(index - 1, true), ArrowLeft: () => step(-1), ArrowRight: () => step(1),
     "Shift+ArrowRight": () => { if (current && frame) { const n = framesOf(current)[place + 1]; if (n) setPicked((was) => new Set([...was, frame.id, n.id])); step(1); } }, "Shift+ArrowLeft": () => { if (current && frame) { const n = framesOf(current)[place - 1]; if (n) setPicked((was) => new Set([...was, frame.id, n.id])); step(-1); } },
-    "Alt+ArrowLeft": () => within(-1), "Alt+ArrowRight": () => within(1), "Alt+ArrowUp": () => toNeighbour(-1), "Alt+ArrowDown": () => toNeighbour(1),
+    "Alt+ArrowLeft": onFrameOf.earlier, "Alt+ArrowRight": onFrameOf.later, "Alt+ArrowUp": () => toNeighbour(-1), "Alt+ArrowDown": () => toNeighbour(1),
     Enter: () => current && void navigate(`/shoots/${shoot.id}/${current.id}`), " ": () => current && setPeek({ stack: current.id, at: place }),
-    m: (e) => merge(e.shiftKey ? fresh : selection), F2: () => setNaming(current?.id), Escape: () => { setAlso(new Set()); setPicked(new Set()); }, c: (e) => { if (!e.shiftKey) setCopied(current?.id); else if (copied && ids.length) mend({ intent: "layOn", from: copied.id, stacks: ids, parts: [...PARTS] }); }, "Ctrl+a": () => setAlso(new Set(rows.map((r) => r.stack.id))), k: sameKind, g: () => mend({ intent: "group", which: "untouched" }), t: () => current && toggleOpen(current.id),
-    x: () => current && mend({ intent: "cut", stack: current.id, before: place }), j: () => { const next = rows[index + 1]?.stack; if (ids.length > 1) mend({ intent: "join", stacks: ids }); else if (current && next) mend({ intent: "join", stacks: [current.id, next.id] }); },
-    o: () => { if (current && acted.length) { mend({ intent: "takeOut", stack: current.id, frames: acted }); setPicked(new Set()); } }, l: () => { if (current && acted.length) mend({ intent: "leaveOut", stack: current.id, frames: acted }); },
-    r: () => current?.frameIds.length && frame && mend({ intent: "reference", stack: current.id, frame: frame.id }), v: () => current && frame && mend({ intent: "cover", stack: current.id, frame: frame.id }),
+    m: (e) => merge(e.shiftKey ? fresh : selection), F2: () => setNaming(current?.id), Escape: () => { setAlso(new Set()); setPicked(new Set()); }, c: (e) => { if (!e.shiftKey) setCopied(current?.id); else if (copied && ids.length) mend({ intent: "layOn", from: copied.id, stacks: ids, parts: [...PARTS] }); }, "Ctrl+a": selectAll, k: sameKind, w: sameRow, g: () => mend({ intent: "group", which: "untouched" }), t: () => current && toggleOpen(current.id),
+    x: onFrameOf.cut, j: () => { const next = rows[index + 1]?.stack; if (ids.length > 1) mend({ intent: "join", stacks: ids }); else if (current && next) mend({ intent: "join", stacks: [current.id, next.id] }); },
+    o: onFrameOf.takeOut, l: onFrameOf.leaveOut, r: onFrameOf.reference, v: onFrameOf.cover,
     n: () => ids.length > 1 && mend({ intent: "nest", stacks: ids }), u: () => current && !current.frameIds.length && mend({ intent: "unnest", stack: current.id }), d: () => ids.length && mend({ intent: "done", stacks: ids, done: !selection.every((s) => s.done) }),
-    ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((rating) => [String(rating), () => { if (ids.length) mend({ intent: "rating", stacks: ids, rating }); }])),
+    ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((rating) => [String(rating), () => rate(rating)])),
   });
 
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
@@ -132,7 +147,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
       </TopBar>
       <BringInPanel work={work} />
       {stacks.length > 0 && <Timeline sets={sets} selected={current?.id} onSelect={(id) => { const s = stacks.find((x) => x.id === id); if (s?.parentId) setOpened((was) => new Set([...was, s.parentId!])); setAt(id); setAlso(new Set()); }} />}
-      {stacks.length > 0 && <BoardBar filter={filter} onFilter={setFilter} shown={rows.filter((r) => !r.depth).length} all={stacks.filter((s) => !s.parentId).length} selection={selection} onMend={mend} onSameKind={sameKind} allOpen={nestedIds.length ? nestedIds.every((id) => opened.has(id)) : undefined} onOpenAll={() => setOpened((was) => (nestedIds.every((id) => was.has(id)) ? new Set() : new Set(nestedIds)))} copied={copied} onCopy={() => setCopied(current?.id)} />}
+      {stacks.length > 0 && <BoardBar filter={filter} onFilter={setFilter} shown={rows.filter((r) => !r.depth).length} all={stacks.filter((s) => !s.parentId).length} selection={selection} onMend={mend} onSameKind={sameKind} onAll={selectAll} onSameRow={current && rowMates(stacks, current, place) ? sameRow : undefined} onFrame={current?.frameIds.length ? (what) => onFrameOf[what]() : undefined} onRate={rate} allOpen={nestedIds.length ? nestedIds.every((id) => opened.has(id)) : undefined} onOpenAll={() => setOpened((was) => (nestedIds.every((id) => was.has(id)) ? new Set() : new Set(nestedIds)))} copied={copied} onCopy={() => setCopied(current?.id)} />}
       {rows.length ? (
         <DndContext sensors={sensors} onDragEnd={drop}>
           <div ref={list} role="grid" aria-label="Stacks" aria-rowcount={rows.length} className="min-h-0 grow overflow-auto">

@@ -1,4 +1,5 @@
 import { captureOrder } from "../../core/grouping/captureOrder";
+import type { ComparedPairs } from "../../core/grouping/evidence";
 import type { FoundStack } from "../../core/grouping/foundStack";
 import { defaultRecipe, isMerged, nestedRecipe, type Recipe } from "../../core/recipe/recipe";
 import { pool } from "../work/pool";
@@ -22,12 +23,14 @@ export function nameOf(frames: readonly Frame[]): string {
  * @param frames    all of the shoot's
  * @param existing  all of the shoot's
  * @param which     ids of the frames to group
+ * @param pairs     what is known of pairs of frames, by their hashes; what is found is added to it
  */
-export async function arrange(shootId: string, frames: readonly Frame[], existing: readonly Stack[], which: ReadonlySet<string>): Promise<Put[]> {
+export async function arrange(shootId: string, frames: readonly Frame[], existing: readonly Stack[], which: ReadonlySet<string>, pairs: ComparedPairs = new Map()): Promise<Put[]> {
   const d = await db(), own = frames.filter((f) => which.has(f.id)), naming = await readNaming();
   const named = (recipe: Recipe): Recipe => ({ ...recipe, deliver: { ...recipe.deliver, ...naming } });
   const looks = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
-  const found = own.length ? await pool().run("group", { frames: own.map((f) => f.info), looks }) : [];
+  const grouped = own.length ? await pool().run("group", { frames: own.map((f) => f.info), looks, compared: { keys: own.map((f) => f.hash), pairs } }) : undefined, found = grouped?.stacks ?? [];
+  for (const [key, pair] of grouped?.pairs ?? []) pairs.set(key, pair);
   const place = new Map(captureOrder(frames.map((f) => f.info)).flat().map((i, at) => [frames[i]!.id, at]));
   const going = existing.filter((s) => (s.frameIds.length ? s.frameIds.every((id) => which.has(id)) : existing.filter((m) => m.parentId === s.id).every((m) => m.frameIds.every((id) => which.has(id)))));
   const kept = new Set<string>(), puts: Put[] = [], stacks: Stack[] = existing.filter((s) => !going.includes(s));

@@ -1,5 +1,6 @@
 import { isPictureName } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
+import type { ComparedPairs } from "../../core/grouping/evidence";
 import { byName } from "../../core/grouping/captureOrder";
 import { pool } from "../work/pool";
 import { arrange, newId } from "./arrange";
@@ -31,6 +32,7 @@ export async function bringIn(files: readonly File[] | AsyncIterable<File>, opti
   const queue = (await unpacked(listed, state, signal)).sort((a, b) => byName(a.name, b.name));
   state.total = queue.length + state.failed.length;
   state.done = state.failed.length;
+  const pairs: ComparedPairs = new Map();
   let grouping = Promise.resolve(), groupedAt = 0;
   const groupNow = (): Promise<void> => (grouping = grouping.then(async () => {
     if (!fresh.length) return;
@@ -38,7 +40,7 @@ export async function bringIn(files: readonly File[] | AsyncIterable<File>, opti
     const stacks = await d.getAllFromIndex("stacks", "shootId", shootId), mine = new Set(fresh.map((f) => f.id));
     // a stack that was mended meanwhile keeps its frames
     for (const s of stacks) if (s.mended || s.frameIds.some((id) => !mine.has(id))) for (const id of s.frameIds) mine.delete(id);
-    await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine), { undoable: false });
+    await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine, pairs), { undoable: false });
     options.grouped();
   }));
   const take = async (): Promise<File | undefined> => {

@@ -45,12 +45,22 @@ const SURE = 7, HOPELESS = 2.6;
 
 function compareOnSphere(A: Level[], B: Level[]): PairView | undefined {
   const top = A.length - 1, { w, h } = A[top]!, reachX = Math.floor(w * 0.86), reachY = Math.floor(h * 0.86);
+  // most frames of a set lie nearly where the one before did: then nothing else need be tried
+  const near = refined(A, B, [{ dx: 0, dy: 0 }]);
+  if (near && near.certainty > PLAIN && Math.max(Math.abs(near.dx), Math.abs(near.dy)) < 0.1) return near;
   let found: { dx: number; dy: number; score: number }[] = [];
   for (let dy = -reachY; dy <= reachY; dy++) for (let dx = -reachX; dx <= reachX; dx++) {
     const score = scoreOf(correlate(A[top]!, B[top]!, dx, dy));
     if (score > 0.2) found.push({ dx, dy, score });
   }
   found = apart(found.sort((p, q) => q.score - p.score), 2, 3);
+  return refined(A, B, found);
+}
+/** Beyond all chance, which reaches about 5. */
+const PLAIN = 18;
+
+/** The best of some shifts at a quarter of the size, refined. */
+function refined(A: Level[], B: Level[], found: readonly { dx: number; dy: number }[]): PairView | undefined {
   const finer = (guesses: Affine[], level: number, rounds: number): Fit[] => guesses.map((g) => refine(A[level]!, B[level]!, doubled(g), rounds)).filter((g): g is Fit => g !== undefined).sort((p, q) => scoreOf(q) - scoreOf(p));
   const half = finer(found.map((f): Affine => [1, 0, -f.dx, 0, 1, -f.dy]), 1, 4)[0];
   const best = half && finer([half.map], 0, 2)[0];
@@ -157,10 +167,10 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
 }
 
 function gainOf(a: Level, b: Level, map: Affine): number {
-  const out: number[] = [];
-  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) if (place(a, b, map, x, y)) out.push(evBetween(a.code[y * a.w + x]!, b.code[at.i]!));
-  out.sort((p, q) => p - q);
-  return out[out.length >> 1] ?? 0;
+  const out = new Float64Array(a.w * a.h);
+  let n = 0;
+  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) if (place(a, b, map, x, y)) out[n++] = evBetween(a.code[y * a.w + x]!, b.code[at.i]!);
+  return n ? out.subarray(0, n).sort()[n >> 1]! : 0;
 }
 
 /** The best few that are not neighbours of a better one. */
@@ -185,18 +195,27 @@ function pyramidOf(look: FrameLook, focal: number, tilt: number): Level[] {
   return levels;
 }
 
+/** Where samples by longitude and latitude come from, for looks of one size; -1 is outside. */
+const sphereMaps = new Map<string, { w: number; h: number; from: Int32Array }>();
+
 /** Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look up by `tilt` degrees. */
 function onSphere(look: FrameLook, focal: number, tilt: number): Level {
+  const key = `${look.width} ${look.height} ${focal} ${tilt}`, { w, h, from } = sphereMaps.get(key) ?? sphereMap(look, focal, tilt), code = new Uint8Array(w * h), value = new Float32Array(w * h), valid = new Uint8Array(w * h);
+  sphereMaps.set(key, { w, h, from });
+  for (let i = 0; i < code.length; i++) { const v = from[i]! < 0 ? 0 : look.log[from[i]!]!; code[i] = v; value[i] = v / 16; valid[i] = v >= LOWEST && v <= HIGHEST ? 1 : 0; }
+  return { w, h, code, value, valid };
+}
+function sphereMap(look: Pick<FrameLook, "width" | "height">, focal: number, tilt: number): { w: number; h: number; from: Int32Array } {
   const long = Math.max(look.width, look.height), f = focal * long, w = Math.min(2 * long, 2 * Math.floor(f * Math.atan(look.width / 2 / f) * (tilt ? 1.15 : 1))), h = 2 * Math.floor(f * Math.atan(look.height / 2 / f));
-  const code = new Uint8Array(w * h), c = Math.cos((tilt * Math.PI) / 180), s = Math.sin((tilt * Math.PI) / 180);
+  const from = new Int32Array(w * h), c = Math.cos((tilt * Math.PI) / 180), s = Math.sin((tilt * Math.PI) / 180);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     // latitudes are counted from the middle of the frame
     const lon = (x + 0.5 - w / 2) / f, lat = (y + 0.5 - h / 2) / f - (tilt * Math.PI) / 180;
     const X = Math.sin(lon) * Math.cos(lat), Y0 = Math.sin(lat), Z0 = Math.cos(lon) * Math.cos(lat), Y = Y0 * c + Z0 * s, Z = Z0 * c - Y0 * s;
     const px = Math.floor((X / Z) * f + look.width / 2), py = Math.floor((Y / Z) * f + look.height / 2);
-    code[y * w + x] = Z < 0.05 || px < 0 || py < 0 || px >= look.width || py >= look.height ? 0 : look.log[py * look.width + px]!;
+    from[y * w + x] = Z < 0.05 || px < 0 || py < 0 || px >= look.width || py >= look.height ? -1 : py * look.width + px;
   }
-  return { w, h, code, value: Float32Array.from(code, (v) => v / 16), valid: Uint8Array.from(code, (v) => (v >= LOWEST && v <= HIGHEST ? 1 : 0)) };
+  return { w, h, from };
 }
 
 function halved(l: Level): Level {

@@ -2,24 +2,25 @@ import { exposureEv, type FrameInfo } from "../frame/frame";
 import { comparePair, type PairView } from "./comparePair";
 import { SHARP_X, SHARP_Y, type FrameLook } from "./look";
 
-export interface Member { info: FrameInfo; look?: FrameLook }
+export interface Member { /** what tells this frame from every other */ key: string; info: FrameInfo; look?: FrameLook }
 
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
 
+/** Pairs that were compared before, by their frames' keys; null where they share nothing. */
+export type ComparedPairs = Map<string, PairView | null>;
+
 /** What two frames tell about each other, found once and kept. All weights are natural logs of odds. */
 export class Evidence {
-  private readonly pairs = new Map<number, PairView | null>();
   readonly ev: (number | undefined)[];
 
-  constructor(readonly frames: readonly Member[], /** s; a longer pause ends every set, if given */ private readonly gap?: number) { this.ev = frames.map((f) => exposureEv(f.info.exif)); }
+  constructor(readonly frames: readonly Member[], /** s; a longer pause ends every set, if given */ private readonly gap?: number, /** what is found is added to it */ private readonly pairs: ComparedPairs = new Map()) { this.ev = frames.map((f) => exposureEv(f.info.exif)); }
 
   /** How frame j lies against frame i < j; undefined where looks are missing or share nothing. */
   pair(i: number, j: number): PairView | undefined {
-    const key = i * this.frames.length + j;
+    const a = this.frames[i]!, b = this.frames[j]!, key = `${a.key} ${b.key}`;
     let p = this.pairs.get(key);
     if (p === undefined) {
-      const a = this.frames[i]!, b = this.frames[j]!;
       p = (a.look && b.look && comparePair(a.look, b.look, focalOf(a.info))) ?? null;
       this.pairs.set(key, p);
     }

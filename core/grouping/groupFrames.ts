@@ -1,7 +1,7 @@
 import type { FrameInfo } from "../frame/frame";
 import { captureOrder } from "./captureOrder";
 import { describe } from "./describe";
-import { Evidence, isCovered, oddsOf, type Member } from "./evidence";
+import { Evidence, isCovered, oddsOf, type ComparedPairs, type Member } from "./evidence";
 import type { FoundStack } from "./foundStack";
 import type { FrameLook } from "./look";
 import { bestSegments } from "./segments";
@@ -13,10 +13,11 @@ import { bestSegments } from "./segments";
  *
  * @param looks  of the same frames; without them the settings and the clock have to do
  * @param gapSeconds  a longer pause ends every set; none unless given
+ * @param compared  pairs compared before, of frames with these keys; what is found is added to it
  * @returns stacks in capture order; every frame in exactly one
  */
-export function groupFrames(frames: readonly FrameInfo[], looks: readonly (FrameLook | undefined)[] = [], gapSeconds?: number): FoundStack[] {
-  const all = frames.map((info, i): Member => ({ info, ...(looks[i] ? { look: looks[i] } : {}) })), evidence = new Evidence(all, gapSeconds);
+export function groupFrames(frames: readonly FrameInfo[], looks: readonly (FrameLook | undefined)[] = [], gapSeconds?: number, compared?: { keys: readonly string[]; pairs: ComparedPairs }): FoundStack[] {
+  const all = frames.map((info, i): Member => ({ key: compared?.keys[i] ?? String(i), info, ...(looks[i] ? { look: looks[i] } : {}) })), evidence = new Evidence(all, gapSeconds, compared?.pairs);
   const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
   return captureOrder(frames).flatMap((order) => {
     const found = bestSegments(evidence, order, covered).map((s) => describe(evidence, s.kind, order.slice(s.from, s.to), covered));

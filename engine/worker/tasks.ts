@@ -2,6 +2,7 @@ import type { Codec, EncodeInput } from "../../codecs/codec";
 import type { Accumulator } from "../../core/bracket/foldFrame";
 import { stepTasks } from "../../core/steps/tasks";
 import type { Exif, FrameInfo } from "../../core/frame/frame";
+import type { ComparedPairs } from "../../core/grouping/evidence";
 import { groupFrames } from "../../core/grouping/groupFrames";
 import { LOOK_FROM, makeLook, type FrameLook } from "../../core/grouping/look";
 import type { HeldSamples, Source } from "../../core/steps/work";
@@ -43,8 +44,10 @@ export const tasks = {
     return readZip(await read(a.source), a.source.name).map(({ name, bytes }) => ({ name, file: finished(bytes) }));
   },
 
-  /** Finds the stacks. */
-  group(_: TaskContext, a: { frames: FrameInfo[]; looks: (FrameLook | undefined)[]; gapSeconds?: number }) { return groupFrames(a.frames, a.looks, a.gapSeconds); },
+  /** Finds the stacks; with `compared` also what was found about pairs, so that it need not be found again when more frames have come. */
+  group(_: TaskContext, a: { frames: FrameInfo[]; looks: (FrameLook | undefined)[]; gapSeconds?: number; compared?: { keys: string[]; pairs: ComparedPairs } }) {
+    return { stacks: groupFrames(a.frames, a.looks, a.gapSeconds, a.compared), pairs: a.compared?.pairs };
+  },
 
   /** Share of samples at either end, on a reduced picture. */
   async clipping({ codec, read }: TaskContext, a: { source: FileSource; shrink: number }) {

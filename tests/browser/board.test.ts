@@ -31,8 +31,11 @@ async function undone(act: () => Promise<void>, so: () => Promise<boolean>): Pro
   await grid().waitFor();
   await until(so);
   await r.page.keyboard.press("Control+z");
-  await until(async () => JSON.stringify([await count(), await names(0), await names(1)]) === before);
+  await until(async () => JSON.stringify([await count(), await names(0), await names(1)]) === before && !(await so()));
 }
+/** The place of the first bracket's row, whose frames stand by their exposures. */
+const bracketAt = async (): Promise<number> => (await grid().getByRole("row").evaluateAll((rows) => rows.map((e) => e.textContent ?? ""))).findIndex((t) => t.includes("exposures"));
+const isReference = async (k: number, i: number): Promise<boolean> => /ref/.test((await row(k).locator("figcaption").nth(i).textContent())!);
 const key = (k: string): Promise<void> => r.page.keyboard.press(k);
 const toTop = async (): Promise<void> => { await row(0).locator("p").first().click(); };
 
@@ -82,13 +85,47 @@ test("each mend by keyboard, over a reload, and undone", async () => {
   await undone(async () => { await toTop(); await key("4"); }, async () => (await row(0).getByLabel("Rating 4 of 5").count()) === 1);
   await undone(async () => { await toTop(); await key("d"); }, async () => row(0).getByRole("checkbox").isChecked());
   await undone(async () => { await toTop(); await key("ArrowRight"); await key("l"); }, async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1);
+  const k = await bracketAt();
+  await undone(async () => { await row(k).locator("p").first().click(); await key("r"); }, () => isReference(k, 0));
+  await undone(async () => { await toTop(); await key("ArrowRight"); await key("v"); }, async () => (await row(0).getByAltText(/^Cover of/).count()) === 1);
+  await undone(async () => { await toTop(); await r.page.getByLabel("Set the kind").focus(); await key("P"); }, async () => (await row(0).textContent())!.includes("Panorama, put together"));
+  await undone(async () => { await toTop(); await r.page.getByLabel("Frames a set").fill("1"); await key("Shift+Tab"); await key("Enter"); }, async () => (await count()) === rows + first.length - 1);
   await undone(async () => { await toTop(); await key("Shift+ArrowDown"); await key("n"); }, async () => (await row(0).getByLabel("Open the nested stack").count()) === 1);
-}, 240000);
+  // and un-nested: undone twice
+  await toTop();
+  await key("Shift+ArrowDown");
+  await key("n");
+  await row(0).getByLabel("Open the nested stack").waitFor();
+  await undone(async () => { await toTop(); await key("u"); }, async () => (await row(0).getByLabel("Open the nested stack").count()) === 0 && (await count()) === rows);
+  await key("Control+z");
+  await until(async () => (await count()) === rows && (await names(0)).join() === first.join());
+}, 400000);
 
-test("mends by mouse: kind, label, note, sets of a fixed count, a frame dragged to another stack", async () => {
-  const { page } = r, first = await names(0), rows = await count();
+test("each mend by mouse, over a reload, and undone", async () => {
+  const { page } = r, first = await names(0), second = await names(1), rows = await count(), frame = (i: number) => row(0).locator("figure").nth(i), onFrame = async (i: number, what: string): Promise<void> => { await frame(i).click(); await page.getByLabel("What to do with the frame").selectOption(what); };
+  const both = async (): Promise<void> => { await toTop(); await row(1).locator("p").first().click({ modifiers: ["Shift"] }); };
+  await undone(() => onFrame(1, "cut"), async () => (await count()) === rows + 1 && (await names(0)).length === 1);
+  await undone(() => onFrame(1, "takeOut"), async () => (await count()) === rows + 1 && (await names(1)).join() === first[1]);
+  await undone(() => onFrame(1, "leaveOut"), async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1);
+  const k = await bracketAt();
+  await undone(async () => { await row(k).locator("figure").first().click(); await page.getByLabel("What to do with the frame").selectOption("reference"); }, () => isReference(k, 0));
+  await undone(() => onFrame(1, "cover"), async () => (await row(0).getByAltText(/^Cover of/).count()) === 1);
+  await undone(() => onFrame(0, "later"), async () => (await names(0))[1] === first[0]);
+  await undone(async () => { await both(); await page.getByRole("button", { name: "Join", exact: true }).click(); }, async () => (await names(0)).join() === [...first, ...second].join());
+  await undone(async () => { await both(); await page.getByRole("button", { name: "Nest", exact: true }).click(); }, async () => (await row(0).getByLabel("Open the nested stack").count()) === 1);
+  await undone(async () => { await toTop(); await page.getByLabel("Mark", { exact: true }).selectOption("3"); }, async () => (await row(0).getByLabel("Rating 3 of 5").count()) === 1);
+  await undone(async () => { await row(0).getByRole("checkbox").click(); }, async () => row(0).getByRole("checkbox").isChecked());
+  await undone(async () => {
+    const a = (await frame(0).boundingBox())!, b = (await frame(3).boundingBox())!;
+    await page.mouse.move(a.x + 20, a.y + 20);
+    await page.mouse.down();
+    await page.mouse.move(a.x + 40, a.y + 22, { steps: 3 });
+    await page.mouse.move(b.x + 10, b.y + 20, { steps: 6 });
+    await page.waitForTimeout(100);
+    await page.mouse.up();
+  }, async () => (await names(0)).slice(0, 3).join() === [first[1], first[2], first[0]].join());
   await undone(async () => { await toTop(); await page.getByLabel("Set the kind").selectOption("panorama"); }, async () => (await row(0).textContent())!.includes("Panorama, put together"));
-  await undone(async () => { await toTop(); await page.getByLabel("Set the label").selectOption("check"); }, async () => (await row(0).getByText("check", { exact: true }).count()) === 1);
+  await undone(async () => { await toTop(); await page.getByLabel("Mark", { exact: true }).selectOption("check"); }, async () => (await row(0).getByText("check", { exact: true }).count()) === 1);
   await undone(async () => { await toTop(); const note = page.getByLabel("Note", { exact: true }); await note.fill("window open"); await note.press("Enter"); }, async () => (await row(0).getByText("window open").count()) === 1);
   await undone(async () => { await toTop(); await page.getByLabel("Frames a set").fill("1"); await page.getByRole("button", { name: "Sets of" }).click(); }, async () => (await count()) === rows + first.length - 1);
   await undone(async () => {
@@ -99,7 +136,21 @@ test("mends by mouse: kind, label, note, sets of a fixed count, a frame dragged 
     await page.mouse.move(b.x + 900, b.y + 50, { steps: 6 });
     await page.mouse.up();
   }, async () => (await names(1)).includes(first[0]!));
-}, 120000);
+}, 400000);
+
+test("what stands in one row of a panorama is selected together", async () => {
+  const { page } = r;
+  await page.getByLabel("Kind", { exact: true }).selectOption("panorama");
+  await until(async () => (await row(0).locator("figure").count()) > 2);
+  await row(0).locator("figure").first().click();
+  await key("w");
+  await until(async () => (await row(0).locator("img[class*=outline-ink]").count()) > 0);
+  const picked = await row(0).locator("img[class*=outline-ink]").count() + 1;
+  expect(picked).toBeGreaterThan(1);
+  expect(picked).toBeLessThanOrEqual(await row(0).locator("figure").count());
+  await key("Escape");
+  await page.getByRole("button", { name: "Show all" }).click();
+});
 
 test("filters show what they say; the peek steps through a stack and keeps its zoom", async () => {
   const { page } = r, all = await count();
