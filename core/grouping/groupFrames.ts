@@ -49,12 +49,16 @@ function* likePairs(e: Evidence, a: FoundStack, b: FoundStack): Generator<[numbe
 const apart = (p: { dx: number; dy: number }): number => Math.max(Math.abs(p.dx), Math.abs(p.dy));
 function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;
-  let sum = 0;
-  for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j); if (p && apart(p) > 0.12 && apart(p) < 0.95) sum += oddsOf(p.certainty); }
+  const found = [...likePairs(e, a, b)].flatMap(([i, j]) => { const p = e.pair(i, j); return p && apart(p) > 0.12 && apart(p) < 0.95 ? [p] : []; }), first = found[0];
+  let sum = found.reduce((s, p) => s + oddsOf(p.certainty), 0);
+  // what several exposures say alike is believed sooner
+  if (first && found.every((p) => Math.abs(p.dx - first.dx) < 0.03 && Math.abs(p.dy - first.dy) < 0.03)) sum += 0.8 * (found.length - 1);
   // right after each other they need less
   return sum > ((e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 99) < 8 ? 0.3 : 1.5);
 }
+/** Whether two stacks show one view, as most of what is well exposed in them says. */
 function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {
-  for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j); if (p && apart(p) < 0.1 && oddsOf(p.certainty) > 3) return true; }
-  return false;
+  let sum = 0;
+  for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j), odds = p ? oddsOf(p.certainty) : 0; if (p && odds > 3) sum += (apart(p) < 0.1 ? odds : -odds) * p.overlap; }
+  return sum > 0;
 }

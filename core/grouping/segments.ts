@@ -39,7 +39,10 @@ export const RULES: Record<SegmentKind, Rule> = {
       const look = e.frames[j]!.look, before = e.frames[last]!.look;
       const end = steps.length === 0 && (((look?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) || ((look?.dark ?? 0) > 0.4 && (before?.bright ?? 1) < 0.2));
       const exposure = steps.some((s) => Math.abs(s) < 0.2) ? -6 : end ? 1.2 : steps.length ? (Math.min(...steps.map(Math.abs)) > 5 ? -1 : 1.5) : -1;
-      return exposure + sameView(e, members, j, 9) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
+      // nor is it to be expected that the brightest or darkest of a bracket looks like the others
+      const extreme = steps.length > 0 && ((steps.every((s) => s > 0) && (look?.bright ?? 0) > 0.3) || (steps.every((s) => s < 0) && (look?.dark ?? 0) > 0.3));
+      // that an exposure was taken once more tells of the next bracket, however alike the two look
+      return exposure + Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, sameView(e, members, j, 9))) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
     },
     whole(e, members) {
       const evs = members.map((i) => (i === members[0] ? 0 : e.step(members[0]!, i))).filter((v): v is number => v !== undefined).sort((a, b) => a - b);
@@ -80,6 +83,9 @@ export const RULES: Record<SegmentKind, Rule> = {
   },
 };
 
+/** Log odds of a frame beyond which a set does not go on. */
+const BREAK = -6;
+
 export interface Segment { kind: SegmentKind | "single"; from: number; to: number }
 
 /**
@@ -99,11 +105,12 @@ export function bestSegments(e: Evidence, order: readonly number[], apart: Reado
       const rule = RULES[kind], members = [order[i]!];
       let odds = rule.prior, highest = odds;
       for (let j = i + 1; j < n && members.length < rule.most && !apart.has(order[j]!); j++) {
-        odds += rule.goesOn(e, members, order[j]!);
+        const next = rule.goesOn(e, members, order[j]!);
+        odds += next;
         members.push(order[j]!);
         highest = Math.max(highest, odds);
-        // no later frame makes up for this
-        if (odds < highest - 8 || (members.length === 2 && odds < -6)) break;
+        // no later frames, however well they go together, make up for this
+        if (next < BREAK || odds < highest - 8 || (members.length === 2 && odds < -6)) break;
         take(j + 1, kind, odds + rule.whole(e, members));
       }
     }
