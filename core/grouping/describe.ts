@@ -1,5 +1,8 @@
+import { travelFaults } from "../focus/focusOrder";
 import { roundEv } from "../frame/frame";
+import { colourDrift } from "./colourDrift";
 import type { Evidence } from "./evidence";
+import { SHARP_X, SHARP_Y } from "./look";
 import type { FoundStack, StackKind, Warning } from "./foundStack";
 
 const ev = (n: number): string => (n > 0 ? "+" : n < 0 ? "\u2212" : "") + Math.abs(Math.round(n * 10) / 10);
@@ -36,16 +39,21 @@ export function describe(e: Evidence, kind: StackKind, frames: number[], covered
   if (kind === "panorama") {
     for (let k = 1; k < frames.length; k++) {
       const p = e.pair(frames[k - 1]!, frames[k]!);
-      if (p && p.certainty > 5.5 && p.overlap < 0.14) warnings.push({ code: "overlap-thin", message: `${name(frames[k - 1]!)} and ${name(frames[k]!)} overlap by little` });
+      const overlap = p ? (1 - Math.abs(p.dx)) * (1 - Math.abs(p.dy)) : 1;
+      if (p && p.certainty > 5.5 && overlap < 0.2) warnings.push({ code: "overlap-thin", message: `${name(frames[k - 1]!)} and ${name(frames[k]!)} overlap by ${Math.round(overlap * 100)} % only` });
     }
     const evs = frames.map((i) => e.ev[i]).filter((v): v is number => v !== undefined), drift = evs.length ? Math.max(...evs) - Math.min(...evs) : 0;
     if (drift > 0.2) warnings.push({ code: "exposure-drifts", message: `The exposure differs by ${drift.toFixed(1)} EV from frame to frame` });
+    const colour = colourDrift(e, frames);
+    if (colour && Math.max(colour.red, colour.blue) > 0.15) warnings.push({ code: "white-balance-drifts", message: `White balance drifts from frame to frame: red by ${colour.red.toFixed(1)}, blue by ${colour.blue.toFixed(1)} EV` });
     const rows = rowsOf(e, frames);
     return { kind, frames, warnings, ...(rows.length > 1 ? { rows } : {}), why: `${frames.length} overlapping frames${rows.length > 1 ? ` in ${rows.length} rows` : ""}${within}` };
   }
   const distances = frames.map((i) => e.frames[i]!.info.exif.focusDistance), moves = distances.slice(1).flatMap((d, k) => (d !== undefined && distances[k] !== undefined ? [Math.abs(1 / Math.max(d, 1e-3) - 1 / Math.max(distances[k]!, 1e-3))] : []));
-  const gap = moves.findIndex((m) => m > 2.2 * median(moves));
-  if (moves.length > 3 && gap >= 0) warnings.push({ code: "focus-gap", message: `The focus jumps between ${name(frames[gap]!)} and ${name(frames[gap + 1]!)}: a step seems to be missing` });
+  // where the file does not say, from where frames are sharp
+  const looks = frames.map((i) => e.frames[i]!.look?.sharp).filter((s) => s !== undefined), seen = moves.length === 0 && looks.length === frames.length ? travelFaults(looks.map((s) => ({ width: SHARP_X, height: SHARP_Y, values: Float32Array.from(s, (v) => v / 8) })), frames.map((_, k) => k)).gaps : [];
+  const gap = moves.length > 3 ? moves.findIndex((m) => m > 2.2 * median(moves)) : (seen[0] ?? -1);
+  if (gap >= 0) warnings.push({ code: "focus-gap", message: `The focus jumps between ${name(frames[gap]!)} and ${name(frames[gap + 1]!)}: a step seems to be missing` });
   return { kind, frames, warnings, why: `${frames.length} frames of one view, the focus moving through it${within}` };
 }
 

@@ -1,5 +1,7 @@
 import type { FrameInfo } from "../frame/frame";
+import { random } from "../simulate/random";
 import { groupFrames } from "./groupFrames";
+import { makeLook } from "./look";
 
 let n = 0;
 const frame = (takenAt: number | undefined, exposureTime: number, more: Partial<FrameInfo["exif"]> = {}): FrameInfo => ({ name: `A_${String(n++).padStart(4, "0")}.jpg`, format: "jpeg", width: 60, height: 40, depth: 8, profile: "sRGB", exif: { exposureTime, aperture: 8, iso: 100, focalLength: 20, camera: "C", ...(takenAt === undefined ? {} : { takenAt }), ...more } });
@@ -43,4 +45,27 @@ test("a changed aperture is named; another camera or lens ends a set; without ti
   expect(groupFrames([frame(0, 1 / 60), frame(0.5, 1 / 250, { camera: "D" })])).toHaveLength(2);
   expect(groupFrames([frame(undefined, 1 / 60), frame(undefined, 1 / 250)])).toHaveLength(2);
   expect(groupFrames([])).toEqual([]);
+});
+
+test("an exposure missing at a bracket's end is named by what the day's other brackets have", () => {
+  const five = [1 / 250, 1 / 125, 1 / 60, 1 / 30, 1 / 15], found = groupFrames([...set(0, five), ...set(60, five), ...set(120, five.slice(0, 4)), ...set(180, five)]);
+  expect(found.map((s) => s.warnings.map((w) => w.code))).toEqual([[], [], ["frame-missing"], []]);
+  expect(groupFrames([...set(0, five), ...set(60, five.slice(0, 4))]).flatMap((s) => s.warnings)).toEqual([]);
+});
+
+describe("a sweep", () => {
+  const rnd = random(8), W = 360, H = 240, SCENE = 1500, scene = (() => { const out = new Float32Array(SCENE * H); for (const size of [7, 20, 60]) { const cols = Math.ceil(SCENE / size) + 1, grid = Float32Array.from({ length: cols * (Math.ceil(H / size) + 1) }, () => rnd()); for (let i = 0; i < out.length; i++) out[i]! += 0.2 * grid[Math.floor(i / SCENE / size) * cols + Math.floor((i % SCENE) / size)]!; } return out; })();
+  /** frames at these places, each with its factor on red */
+  const looksAt = (places: number[], reds = places.map(() => 1)) => places.map((left, k) => { const samples = new Float32Array(W * H * 3); for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) [0.9 * reds[k]!, 1, 1.1].forEach((c, q) => { samples[(y * W + x) * 3 + q] = 0.1 + 0.6 * c * scene[y * SCENE + left + x]!; }); return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) }); });
+  const sweep = (places: number[], reds: number[]) => groupFrames(places.map((_, k) => ({ ...frame(k * 2, 1 / 60, { focalLength: 90, focalLength35: 135 }), width: W, height: H })), looksAt(places, reds));
+  test("even in colour has nothing odd; one whose white balance drifts is named with how far", () => {
+    const even = sweep([0, 180, 360, 540], [1, 1, 1, 1]), drifting = sweep([0, 180, 360, 540], [1, 1.1, 1.25, 1.35]);
+    expect(even.map((s) => [s.kind, s.frames.length, s.warnings])).toEqual([["panorama", 4, []]]);
+    expect(drifting[0]!.warnings.map((w) => w.code)).toEqual(["white-balance-drifts"]);
+    expect(drifting[0]!.warnings[0]!.message).toMatch(/red by 0\.[34]/);
+  });
+  test("whose frames hardly overlap is named with how much they do", () => {
+    const found = sweep([0, 180, 360, 650], [1, 1, 1, 1]), thin = found.flatMap((s) => s.warnings).find((w) => w.code === "overlap-thin");
+    expect(thin?.message).toMatch(/overlap by 1\d % only/);
+  });
 });

@@ -19,10 +19,19 @@ import { bestSegments } from "./segments";
 export function groupFrames(frames: readonly FrameInfo[], looks: readonly (FrameLook | undefined)[] = [], gapSeconds?: number, compared?: { keys: readonly string[]; pairs: ComparedPairs }): FoundStack[] {
   const all = frames.map((info, i): Member => ({ key: compared?.keys[i] ?? String(i), info, ...(looks[i] ? { look: looks[i] } : {}) })), evidence = new Evidence(all, gapSeconds, compared?.pairs);
   const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
-  return captureOrder(frames).flatMap((order) => {
+  return namingOddCounts(captureOrder(frames).flatMap((order) => {
     const found = bestSegments(evidence, order, covered).map((s) => describe(evidence, s.kind, order.slice(s.from, s.to), covered));
     return nested(evidence, found);
-  });
+  }));
+}
+
+/** Brackets that fall short of what most of the day's have, where no gap between exposures tells so already. */
+function namingOddCounts(stacks: FoundStack[]): FoundStack[] {
+  const brackets = stacks.flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket"), counts = new Map<number, number>();
+  for (const b of brackets) counts.set(b.frames.length, (counts.get(b.frames.length) ?? 0) + 1);
+  const [usual, times] = [...counts].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0] ?? [0, 0];
+  if (times >= 3 && times * 2 > brackets.length) for (const b of brackets) if (b.frames.length === usual - 1 && !b.warnings.some((w) => w.code === "exposure-missing")) b.warnings.push({ code: "frame-missing", message: `${b.frames.length} exposures, where ${usual} are usual this day` });
+  return stacks;
 }
 
 /** Stacks of one kind whose views overlap one after the other are the parts of a panorama. */
