@@ -13,6 +13,8 @@ export const sampleTypeOf = (s: Samples): SampleType => (s instanceof Uint8Array
 /** What the compiled kernels export; pointers are byte addresses in the heap's memory. */
 export interface Kernels {
   linearise(src: N, kind: N, n: N, lut: N, dst: N): void;
+  clippedBlocks(src: N, stride: N, w: N, rows: N, size: N, top: N, dst: N): void;
+  doubtBlocks(row: N, n: N, first: N, size: N, blocks: N): void;
   erodeValidity(tile: N, w: N, rows: N): void;
   resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
   isUpright(h: N): N;

@@ -155,6 +155,18 @@ describe("rendering a row", () => {
   });
 });
 
+test.each([[8, 40], [8, 37], [4, 37], [2, 9], [1, 5]])("blocks of %i px that hold a clipped sample, over a row of %i, and the votes they take", (size, w) => {
+  const rows = size, count = Math.ceil(w / size), bytes = Uint8Array.from({ length: w * rows * 3 }, () => 200), flags = heap.alloc(count + 16), src = heap.alloc(w * rows * 3 + 64), clipped = [w - 1, Math.floor(w / 2)];
+  for (const x of clipped) bytes[((rows - 1) * w + x) * 3 + 1] = 251;
+  heap.u8(src, bytes.length).set(bytes);
+  heap.k.clippedBlocks(src, w * 3, w, rows, size, 250, flags);
+  const want = Array.from({ length: count }, (_, b) => (clipped.some((x) => Math.floor(x / size) === b) ? 1 : 0));
+  expect([...heap.u8(flags, count)]).toEqual(want);
+  const px = Float32Array.from({ length: w * 4 }, (_, i) => (i % 4 === 3 ? 1 : (i >> 2) % 2 ? 0.7 : 0.3)), first = Math.min(3, w - 1), row = heap.put(px.subarray(first * 4));
+  heap.k.doubtBlocks(row, w - first, first, size, flags);
+  for (let x = first; x < w; x++) expect(heap.f32(row + (x - first) * 16 + 12, 1)[0]).toBe(want[Math.floor(x / size)] && x % 2 ? 0 : 1);
+});
+
 test.each([1, 4, 7, 16])("%i samples are packed to 16 bit, what lies outside is black, and what follows is left alone", (n) => {
   const px = noise(n * 4 + 8).map((v, i) => (i % 4 === 3 ? (i % 12 === 3 ? -1 : 1) : v * 1.2 - 0.1)), dst = heap.alloc(n * 6 + 64);
   heap.u16(dst, n * 3 + 1).fill(7);

@@ -82,3 +82,29 @@ test("any cut into strips gives the same bytes", () => {
   const bytes = whole.acc.planeBytes * 3;
   expect(Buffer.compare(Buffer.from(whole.heap.u8(whole.acc.ptr, bytes)), Buffer.from(parts.heap.u8(parts.acc.ptr, bytes)))).toBe(0);
 });
+
+describe("what packing draws out of clipping", () => {
+  const w = 64, h = 32, codeOf = (light: number): number => Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
+  // a bright sky of 2 with a dark bar of 0.02 across it
+  const light = (x: number): number => (x >= 24 && x < 30 ? 0.02 : 2);
+  /** a frame as packed in blocks of 8: round what is clipped some samples read as if they were not */
+  const packed = (ev: number): Uint8Array => Uint8Array.from({ length: w * h * 3 }, (_, i) => {
+    const p = Math.floor(i / 3), x = p % w, v = light(x) * 2 ** ev, near = x >= 24 && x < 32;
+    return v >= 1 ? (near && (p * 7) % 3 === 0 ? 228 : 255) : codeOf(v);
+  });
+  const skyOf = (block: number | undefined, moved: number): number[] => {
+    const heap = Heap.local(30e6), planeBytes = planeBytesOf(w, h), acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h };
+    [0, 2, -2].forEach((ev, k) => {
+      const samples = heap.putBytes(packed(ev));
+      for (const [a, b] of [[0, 16], [16, h]] as const) foldFrame(heap, acc, { samples, type: "u8", width: w, height: h, lut: lutOf(256), ...(block ? { block } : {}), fromReference: [1, 0, k ? moved : 0, 0, 1, 0, 0, 0, 1], ev, noise: NOISE, first: k === 0 }, a, b);
+    });
+    heap.k.finaliseRadiance(acc.ptr, planeBytes, w * h, heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1]));
+    return [...heap.f32(acc.ptr, w * h)].filter((_, i) => i % w === 30 || i % w === 31);
+  };
+  test.each([0, 8])("counts for nothing, so that no dark dots stand round a bar before the sky; moved by %i px", (moved) => {
+    for (const v of skyOf(8, moved)) if (!moved) expect(Math.abs(Math.log2(v / 2))).toBeLessThan(0.05);
+    // without it they do stand there
+    if (!moved) expect(Math.min(...skyOf(undefined, 0))).toBeLessThan(1);
+    else expect(skyOf(8, moved).every((v) => v > 0.85)).toBe(true);
+  });
+});

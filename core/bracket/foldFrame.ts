@@ -1,6 +1,6 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 import { isIdentity, type Matrix3 } from "../raster/matrix3";
-import { repeatEnds, TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
+import { doubtRow, repeatEnds, TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
 import type { NoiseModel } from "../align/logPyramid";
 
 /** Where a merge gathers: planes R, G, B and weight, `planeBytes` apart, of one width. */
@@ -10,6 +10,8 @@ export const planeBytesOf = (width: number, height: number): number => Math.ceil
 export interface FoldInput {
   /** RGB samples of the whole frame, interleaved, at this address */
   samples: number; type: SampleType; width: number; height: number;
+  /** size in px of the blocks in which the samples were packed, if they were */
+  block?: number;
   /** three tables, one after the other, from sample to linear; empty for floats, which are linear */
   lut: Float32Array;
   /** reference px to frame px at this size */
@@ -47,9 +49,10 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
     k.foldRow(row, n, votes, input.first ? 1 : 0, acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, ...args);
   };
   if (isIdentity(input.fromReference)) {
-    const row = heap.alloc(acc.width * 16 + 128) + 16;
+    const row = heap.alloc(acc.width * 16 + 128) + 16, flags = heap.alloc(input.width + 64);
     for (let y = y0; y < y1; y++) {
       k.linearise(input.samples + y * input.width * bytes, kind, acc.width, lut, row);
+      doubtRow(heap, input, row, y, 0, acc.width, flags, y === y0);
       repeatEnds(heap, row, acc.width, 1, 1);
       fold(row, y, 0, acc.width);
     }
@@ -82,7 +85,7 @@ const FALLBACK = 1e-20;
 export const MEASURED = 1e-7;
 /** Scratch that foldFrame takes for one call, for motions of up to some ten degrees. */
 export function foldScratch(width: number, sampleType: SampleType): number {
-  return 3 * (sampleType === "u16" ? 65536 : 1024) * 4 + width * 24 + 2 * (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
+  return 3 * (sampleType === "u16" ? 65536 : 1024) * 4 + width * 26 + 2 * (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
 }
 
 /** The votes of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */

@@ -4,20 +4,32 @@ import { project, type Matrix3 } from "./matrix3";
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
 export const TILE = 512, TILE_ROWS = 48;
 
-/** A frame's samples, RGB interleaved, at this address. */
-export interface FrameSamples { samples: number; type: SampleType; width: number; height: number }
+/** A frame's samples, RGB interleaved, at this address; `block` is the size in px of the blocks in which they were packed, if they were. */
+export interface FrameSamples { samples: number; type: SampleType; width: number; height: number; block?: number }
+/** Bytes from which a sample counts as clipped. */
+const CLIPPED = 250;
 export interface SourceTile { left: number; top: number; width: number; height: number }
 interface Box { x0: number; y0: number; x1: number; y1: number }
+
+/** Takes the vote from what may be clipped though it does not look so, in row `v` of the frame: n samples at `line` from px `from` on. The flags of its block's row lie at `flags` and are made when `v` is the first row of a block or `again`. */
+export function doubtRow(heap: Heap, { samples, type, width, height, block }: FrameSamples, line: number, v: number, from: number, n: number, flags: number, again: boolean): void {
+  if (type !== "u8" || !block || block < 2) return;
+  const top = v - (v % block);
+  if (again || v === top) heap.k.clippedBlocks(samples + top * width * 3, width * 3, width, Math.min(block, height - top), block, CLIPPED, flags);
+  heap.k.doubtBlocks(line, n, from, block, flags);
+}
 
 /** A part of the frame as linear samples; what lies outside the frame repeats its edge. */
 export function linearTile(heap: Heap, input: FrameSamples, { left, top, width, height }: SourceTile, lut: number): number {
   const tile = heap.alloc(width * height * 16 + 64), bytes = SAMPLE_BYTES[input.type] * 3;
-  const from = Math.max(0, left), n = Math.min(input.width, left + width) - from;
+  const from = Math.max(0, left), n = Math.min(input.width, left + width) - from, mark = heap.mark(), flags = heap.alloc(input.width + 64);
   for (let y = 0; y < height; y++) {
     const line = tile + (y * width + from - left) * 16, v = Math.max(0, Math.min(input.height - 1, top + y));
     heap.k.linearise(input.samples + (v * input.width + from) * bytes, SAMPLE_KIND[input.type], n, lut, line);
+    doubtRow(heap, input, line, v, from, n, flags, y === 0);
     repeatEnds(heap, line, n, from - left, left + width - from - n);
   }
+  heap.release(mark);
   return tile;
 }
 

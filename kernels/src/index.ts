@@ -1,4 +1,4 @@
-export { linearise, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
+export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
 export { isUpright, acrossTile, downRow, resampleBicubic, warpRow } from "./resample";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";

@@ -37,6 +37,39 @@ export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize)
 }
 
 /**
+ * Which blocks of `size` px of `rows` rows of RGB bytes, `stride` bytes apart, hold a sample of at least `top`: a byte a block,
+ * the last block may be narrower. What is packed block by block rings round what is clipped in the same block.
+ */
+export function clippedBlocks(src: usize, stride: usize, w: i32, rows: i32, size: i32, top: i32, dst: usize): void {
+  const least = i8x16.splat(<i8>top);
+  for (let x = 0, b: usize = 0; x < w; x += size, b++) {
+    const bytes = min(size, w - x) * 3;
+    let found = false;
+    for (let y = 0; y < rows && !found; y++) {
+      const p = src + <usize>y * stride + <usize>(x * 3);
+      if (bytes == 24) found = v128.any_true(i8x16.ge_u(v128.load(p), least)) || v128.any_true(i8x16.ge_u(v128.load(p, 8), least));
+      else for (let i = 0; i < bytes && !found; i++) found = <i32>load<u8>(p + <usize>i) >= top;
+    }
+    store<u8>(dst + b, found ? 1 : 0);
+  }
+}
+
+/**
+ * Takes the vote from samples brighter than half in blocks that hold clipped ones: they may be clipped themselves, and be drawn
+ * below that by the packing alone. n samples from px `first` of a row on; `blocks` as clippedBlocks makes them.
+ */
+export function doubtBlocks(row: usize, n: i32, first: i32, size: i32, blocks: usize): void {
+  for (let i = 0; i < n;) {
+    const x = first + i, b = x / size, end = min(n, i + (b + 1) * size - x);
+    if (load<u8>(blocks + <usize>b)) for (let k = i; k < end; k++) {
+      const p = row + (<usize>k << 4), v = v128.load(p);
+      if (v128.any_true(f32x4.gt(f32x4.replace_lane(v, 3, 0), f32x4.splat(0.5)))) store<f32>(p, 0, 12);
+    }
+    i = end;
+  }
+}
+
+/**
  * Shrinks validity to what a four-tap kernel between samples i and i + 1 may touch: lane 3 of every sample becomes the
  * lowest of i - 1 .. i + 2 of its row, in place. A cubic kernel carries a clipped neighbour two pixels far.
  */

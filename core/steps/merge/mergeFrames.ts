@@ -97,9 +97,12 @@ export function begin(work: Work, info: FrameInfo, shrink: number): Accumulator 
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
+/** Px of the blocks in which JPEG packs brightness. */
+const PACKED = 8;
+
 /** A frame's samples with where they lie and what they count. */
 export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean): FoldInput => ({
-  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut,
+  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut, ...(held.type === "u8" ? { block: Math.max(1, PACKED / shrink) } : {}),
   fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
   ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}),
 });
