@@ -7,10 +7,13 @@ export async function decodeInto(work: Work, frame: StackFrame, shrink: number, 
   return frame.preparation ? prepareInto(work, held, frame.preparation, shrink, signal) : held;
 }
 
+/** Px of the blocks in which JPEG packs brightness. */
+const JPEG_BLOCK = 8;
+
 async function decodeAsItIs(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
   const bytes = decodedBytes(frame.info, shrink), ptr = work.take(bytes);
   try {
-    return { ptr, ...(await work.run("decode", { source: frame.source, shrink, dst: ptr, bytes }, { ...(signal ? { signal } : {}) })) };
+    return { ptr, ...(frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / shrink) } : {}), ...(await work.run("decode", { source: frame.source, shrink, dst: ptr, bytes }, { ...(signal ? { signal } : {}) })) };
   } catch (e) {
     if (!signal?.aborted) work.give(ptr);
     else void work.idle().then(() => work.give(ptr));

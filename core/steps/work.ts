@@ -14,7 +14,7 @@ export type Progress = (share: number, doing: string) => void;
 export interface Watch { progress: Progress; signal?: AbortSignal }
 
 /** Samples in the workers' memory. */
-export interface HeldSamples { ptr: number; width: number; height: number; type: SampleType; lut: Float32Array; matrix: number[] }
+export interface HeldSamples { /** px of the blocks in which the file packs brightness, if it does */ block?: number; ptr: number; width: number; height: number; type: SampleType; lut: Float32Array; matrix: number[] }
 
 /** What the host does for the steps besides their own tasks: reading files. */
 export interface HostTasks { decode(context: never, a: { source: Source; shrink: number; dst: number; bytes: number }): Promise<Omit<HeldSamples, "ptr">> }

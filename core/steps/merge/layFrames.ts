@@ -38,7 +38,7 @@ export function layFrames(work: Work, { frames, reference, shrink, held, width, 
           const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, gain), fromReference };
           await Promise.all(strips.map(([y0, y1]) => work.run("layEncoded", { input, width, height, dst: ptr, y0, y1 }, { scratch: foldScratch(width, type), ...on })));
         } else {
-          const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0 }, shrink, still);
+          const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true }, shrink, still);
           await Promise.all(strips.map(([y0, y1]) => work.run("layThroughLight", { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 }, { scratch: layScratch(width, own.type), ...on })));
         }
       } finally { if (!held) work.give(own.ptr); }

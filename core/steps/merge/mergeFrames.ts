@@ -16,7 +16,7 @@ import type { Scene } from "./scene";
 import { sourceMap, withSources } from "./sourceMap";
 import type { MergeInput } from "./input";
 
-export type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
+export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts"> { /** no other frame knows better what is brightest in it */ darkest?: boolean }
 
 /**
  * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
@@ -27,7 +27,9 @@ export type Placing = Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">;
 export async function mergeFrames(work: Work, { frames, reference, aligned: align, shrink, held: all, patches, response, sources }: MergeInput, { signal, progress }: Watch): Promise<Scene> {
   const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info);
   const acc = begin(work, info, shrink), map = sources ? sourceMap(work, acc) : undefined;
-  const ahead = new Map<number, Promise<HeldSamples>>();
+  const ahead = new Map<number, Promise<HeldSamples>>(), evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN), least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
+  // by the file, where it says; the reference is merged before anything else is known
+  let darkest = least(evs);
   const load = (i: number | undefined): void => {
     if (i === undefined || ahead.has(i)) return;
     const p = all ? Promise.resolve(all[i]!) : decodeInto(work, frames[i]!, shrink, signal);
@@ -38,7 +40,7 @@ export async function mergeFrames(work: Work, { frames, reference, aligned: alig
   const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => { const votes = withPatches(ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid); return votes ? { ghosts: votes } : {}; };
   const add = async (i: number, { ghosts, ...placing }: Placing, first: boolean): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
-    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...patched(i, ghosts) }, shrink, first, on);
+    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...patched(i, ghosts), darkest: i === darkest || frames.length === 1 }, shrink, first, on);
     await map?.claim(acc.ptr + 3 * acc.planeBytes, true, i, on);
     ahead.delete(i);
     release(held);
@@ -54,6 +56,7 @@ export async function mergeFrames(work: Work, { frames, reference, aligned: alig
     const { matrix } = await add(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
     progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
     const aligned = await align;
+    if (darkest < 0) darkest = least(aligned.frames.map((a) => (a.used ? a.ev : Infinity)));
     const others = guess.filter((i) => aligned.frames[i]!.used).sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
     for (let k = 0; k < others.length; k++) {
       load(others[k]);
@@ -81,7 +84,7 @@ export async function frameAlone(work: Work, frame: StackFrame, fromReference: M
   try {
     await Promise.all(rowsOf(acc.planeBytes * 4, work.threads).map(([a, b]) => work.run("clear", { ptr: acc.ptr + a, bytes: b - a })));
     held = await decodeInto(work, frame, shrink);
-    await fold(work, acc, held, { fromReference: [...fromReference], ev: 0 }, shrink, false, {});
+    await fold(work, acc, held, { fromReference: [...fromReference], ev: 0, darkest: true }, shrink, false, {});
     return await finish(work, acc, held.matrix, undefined, 0, {});
   } catch (e) {
     await work.idle();
@@ -97,12 +100,9 @@ export function begin(work: Work, info: FrameInfo, shrink: number): Accumulator 
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
-/** Px of the blocks in which JPEG packs brightness. */
-const PACKED = 8;
-
 /** A frame's samples with where they lie and what they count. */
-export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts }: Placing, shrink: number, first: boolean): FoldInput => ({
-  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut, ...(held.type === "u8" ? { block: Math.max(1, PACKED / shrink) } : {}),
+export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts, darkest }: Placing, shrink: number, first: boolean): FoldInput => ({
+  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut, ...(held.block && !darkest ? { block: held.block } : {}),
   fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
   ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}),
 });
