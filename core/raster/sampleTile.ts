@@ -14,8 +14,8 @@ interface Box { x0: number; y0: number; x1: number; y1: number }
 /** Takes the vote from what may be clipped though it does not look so, in row `v` of the frame: n samples at `line` from px `from` on. The flags of its block's row lie at `flags` and are made when `v` is the first row of a block or `again`. */
 export function doubtRow(heap: Heap, { samples, type, width, height, block }: FrameSamples, line: number, v: number, from: number, n: number, flags: number, again: boolean): void {
   if (type !== "u8" || !block || block < 2) return;
-  const top = v - (v % block);
-  if (again || v === top) heap.k.clippedBlocks(samples + top * width * 3, width * 3, width, Math.min(block, height - top), block, CLIPPED, flags);
+  const top = v - (v % block), first = Math.floor(from / block), left = first * block, right = Math.min(width, Math.ceil((from + n) / block) * block);
+  if (again || v === top) heap.k.clippedBlocks(samples + (top * width + left) * 3, width * 3, right - left, Math.min(block, height - top), block, CLIPPED, flags + first);
   heap.k.doubtBlocks(line, n, from, block, flags);
 }
 

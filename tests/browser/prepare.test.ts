@@ -9,8 +9,7 @@ const sentence = (text: string | RegExp) => r.page.getByText(text).first().waitF
 test("corners are evened in every frame before the merge, over a reload, and undone", async () => {
   const { page } = r, part = { x: 0.05, y: 0.25, w: 0.04, h: 0.04 }, before = Math.max(...(await mean(page, part)));
   await page.getByRole("button", { name: /Prepare/ }).first().click();
-  await page.getByRole("slider", { name: "Corners" }).focus();
-  await shownAfter(page, async () => { for (let i = 0; i < 10; i++) await page.keyboard.press("PageUp"); });
+  await shownAfter(page, async () => { for (let i = 0; i < 10; i++) await page.getByRole("slider", { name: "Corners" }).press("PageUp"); });
   await sentence(/lens corrected/);
   await page.reload();
   await merged(page);
