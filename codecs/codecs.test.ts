@@ -14,6 +14,7 @@ import type { Decoded, EncodeInput } from "./codec";
 import { formatOf } from "./format";
 import { readMatrixProfile, writeProfile } from "./icc";
 import type { LibRaw } from "./rawCodec";
+import { readExif } from "./exif";
 import { vipsCodec } from "./vipsCodec";
 
 const libraw = join(process.cwd(), "node_modules/libraw-wasm/dist/libraw.js");
@@ -136,6 +137,7 @@ describe("writing what other programs read", () => {
   test("the user's marks go over the frame's own, and viewers are told how a picture lies on its sphere", async () => {
     tool("convert", "8.ppm", "ref.jpg");
     tool("exiftool", "-q", "-overwrite_original", "-XMP-xmp:Rating=4", "-XMP-xmp:Label=old", "ref.jpg");
+    expect(readExif(readFileSync(join(dir, "ref.jpg")))).toMatchObject({ rating: 4, label: "old" });
     const sphere = { width: 4000, height: 2000, left: 500.4, top: 300, croppedWidth: 3000, croppedHeight: 1400 };
     writeFileSync(join(dir, "s.jpg"), await codec.encode(input(eight, { format: "jpg", metadataFrom: { bytes: readFileSync(join(dir, "ref.jpg")), name: "ref.jpg", exif: {} }, caption: { creator: "", copyright: "", kind: "panorama", frames: ["a.jpg"], evs: [], rating: 2, label: "check", sphere } })));
     expect(JSON.parse(tool("exiftool", "-j", "-n", "-XMP-xmp:all", "-XMP-GPano:all", "s.jpg"))[0]).toMatchObject({ Rating: 2, Label: "check", ProjectionType: "equirectangular", FullPanoWidthPixels: 4000, FullPanoHeightPixels: 2000, CroppedAreaLeftPixels: 500, CroppedAreaTopPixels: 300, CroppedAreaImageWidthPixels: 3000, CroppedAreaImageHeightPixels: 1400 });

@@ -6,7 +6,7 @@ import { pool } from "../work/pool";
 import { readNaming } from "./caption";
 import type { Put } from "./changes";
 import { db } from "./db";
-import type { Frame, Stack } from "./records";
+import { LABELS, type Frame, type Stack } from "./records";
 
 export const newId = (): string => crypto.randomUUID();
 
@@ -14,6 +14,12 @@ export const newId = (): string => crypto.randomUUID();
 export function nameOf(frames: readonly Frame[]): string {
   const stem = (f: Frame | undefined): string => (f?.info.name ?? "").replace(/\.\w+$/, ""), first = stem(frames[0]), last = stem(frames.at(-1));
   return first === last ? first : `${first} to ${last.replace(/^\D+/, "") || last}`;
+}
+
+/** The label that a stack's frames came with, if it is one of ours; words of other programs stay in the files. */
+export function labelOf(frames: readonly Frame[]): Stack["label"] {
+  const words = frames.flatMap((f) => f.info.exif.label?.toLowerCase() ?? []);
+  return LABELS.find((l) => l !== "none" && words.includes(l)) ?? "none";
 }
 
 /**
@@ -46,7 +52,7 @@ export async function arrange(shootId: string, frames: readonly Frame[], existin
       kept.add(id);
       stacks.push({ ...still, ...facts });
     } else {
-      stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: "none", note: "", done: false, accepted: [], mended: false, ...facts });
+      stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: labelOf(members), note: "", done: false, accepted: [], mended: false, ...facts });
       puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: named(f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket")) } });
     }
     for (const m of f.members ?? []) add(m, id);

@@ -7,7 +7,7 @@ export const ExifSchema = v.object({
   orientation: v.optional(v.number()),
   /** in mm on a 36 mm wide frame; in m */
   focalLength35: v.optional(v.number()), focusDistance: v.optional(v.number()),
-  rating: v.optional(v.number()),
+  rating: v.optional(v.number()), /** the word that another program marked it with */ label: v.optional(v.string()),
 });
 export type Exif = v.InferOutput<typeof ExifSchema>;
 
