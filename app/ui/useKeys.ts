@@ -9,6 +9,8 @@ export function useKeys(keys: Record<string, (e: KeyboardEvent) => void>, releas
       const t = e.target as HTMLElement;
       // a control that was gone to by key is pressed by key; one that was clicked only kept the focus
       if ((e.key === "Enter" || e.key === " ") && t.matches?.(":focus-visible") && t.closest("button, a[href], summary, input, [role=button], [role=radio], [role=slider]")) return true;
+      // and one that is moved by these keys keeps them
+      if (/^(Arrow|Page|Home|End)/.test(e.key) && !e.altKey && t.closest?.("[role=slider], [role=radio]")) return true;
       return Boolean(t.closest?.("input:not([type=checkbox]), textarea, select, [role=dialog]"));
     };
     const down = (e: KeyboardEvent): void => {
