@@ -14,6 +14,8 @@ test("corners are evened in every frame before the merge, over a reload, and und
   await shownAfter(page, async () => { for (let i = 0; i < 10; i++) await corners.press("PageUp"); });
   await sentence(/lens corrected/);
   expect([page.url(), await corners.evaluate((e) => e === document.activeElement)]).toEqual([stack, true]);
+  // a run of key presses is kept when it pauses
+  await page.locator("button:enabled", { hasText: "Undo" }).waitFor();
   await page.reload();
   await merged(page);
   await sentence(/lens corrected/);
