@@ -107,10 +107,12 @@ export function vipsCodec(vips: Engine): VipsCodec {
         const rows = format === "jpeg" || format === "png" ? STRIP_ROWS : rgb.height;
         let type: SampleType = "u8";
         for (let y = 0; y < rgb.height; y += rows) {
-          const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y)), n = strip.height * rgb.width * 3, memory = strip.writeToMemory();
+          const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y)), n = strip.height * rgb.width * 3;
+          // given back with the rest, also when a broken file ends the reading here
+          keep.push(strip);
+          const memory = strip.writeToMemory();
           const own = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour) : (memory as Uint8Array);
           const samples = reduce > 1 ? boxReduce(own, rgb.width, strip.height, reduce).samples : own;
-          strip.delete();
           type = sampleTypeOf(samples);
           take(samples, (y / reduce) * width * 3, width * height * 3);
         }

@@ -200,12 +200,13 @@ const sphereMaps = new Map<string, { w: number; h: number; from: Int32Array }>()
 
 /** Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look up by `tilt` degrees. */
 function onSphere(look: FrameLook, focal: number, tilt: number): Level {
-  const key = `${look.width} ${look.height} ${focal} ${tilt}`, { w, h, from } = sphereMaps.get(key) ?? sphereMap(look, focal, tilt), code = new Uint8Array(w * h), value = new Float32Array(w * h), valid = new Uint8Array(w * h);
-  sphereMaps.set(key, { w, h, from });
+  const { w, h, from } = sphereMap(look, focal, tilt), code = new Uint8Array(w * h), value = new Float32Array(w * h), valid = new Uint8Array(w * h);
   for (let i = 0; i < code.length; i++) { const v = from[i]! < 0 ? 0 : look.log[from[i]!]!; code[i] = v; value[i] = v / 16; valid[i] = v >= LOWEST && v <= HIGHEST ? 1 : 0; }
   return { w, h, code, value, valid };
 }
 function sphereMap(look: Pick<FrameLook, "width" | "height">, focal: number, tilt: number): { w: number; h: number; from: Int32Array } {
+  const key = `${look.width} ${look.height} ${focal} ${tilt}`, known = sphereMaps.get(key);
+  if (known) return known;
   const long = Math.max(look.width, look.height), f = focal * long, w = Math.min(2 * long, 2 * Math.floor(f * Math.atan(look.width / 2 / f) * (tilt ? 1.15 : 1))), h = 2 * Math.floor(f * Math.atan(look.height / 2 / f));
   const from = new Int32Array(w * h), c = Math.cos((tilt * Math.PI) / 180), s = Math.sin((tilt * Math.PI) / 180);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
@@ -215,7 +216,9 @@ function sphereMap(look: Pick<FrameLook, "width" | "height">, focal: number, til
     const px = Math.floor((X / Z) * f + look.width / 2), py = Math.floor((Y / Z) * f + look.height / 2);
     from[y * w + x] = Z < 0.05 || px < 0 || py < 0 || px >= look.width || py >= look.height ? -1 : py * look.width + px;
   }
-  return { w, h, from };
+  const made = { w, h, from };
+  sphereMaps.set(key, made);
+  return made;
 }
 
 function halved(l: Level): Level {
