@@ -1,12 +1,11 @@
 import type { Coarser, LaidFrame } from "../../bracket/mertens";
 import { blockScratch } from "../../bracket/mertens";
 import { withPatches } from "../../bracket/ghostPatches";
-import { exposureEv } from "../../frame/frame";
 import { coarserShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { voteGrid } from "../ghosts/step";
 import { rowsOf, type Watch, type Work } from "../work";
-import { begin, toneAnalysis } from "./mergeFrames";
+import { begin, longestFirst, toneAnalysis } from "./mergeFrames";
 import { layFrames } from "./layFrames";
 import type { Scene } from "./scene";
 import { sourceMap, withSources } from "./sourceMap";
@@ -34,7 +33,7 @@ export async function fuseFrames(work: Work, { frames, aligned: aligning, refere
     await map?.clear(on);
     const [first] = await Promise.all([layer.lay(reference), clear(acc.ptr, acc.planeBytes * 4)]);
     // what is read meanwhile need not wait for the alignment either
-    const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
+    const guess = longestFirst(frames, reference);
     layer.readAhead(guess.slice(0, Math.min(3, room)));
     const aligned = await aligning, used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
     let done = 0;

@@ -49,7 +49,7 @@ export async function mergeFrames(work: Work, { frames, reference, aligned: alig
   try {
     await map?.clear(on);
     load(reference);
-    const guess = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
+    const guess = longestFirst(frames, reference);
     // two frames ahead while the alignment keeps one thread
     load(guess[0]);
     load(guess[1]);
@@ -76,6 +76,9 @@ export async function mergeFrames(work: Work, { frames, reference, aligned: alig
     for (const p of ahead.values()) void p.then(release, () => undefined);
   }
 }
+
+/** The places of all frames but the reference, from the longest exposure on, as far as the files say. */
+export const longestFirst = (frames: readonly StackFrame[], reference: number): number[] => frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
 
 /** One frame by itself, laid where the reference frame lies, at its own exposure. */
 export async function frameAlone(work: Work, frame: StackFrame, fromReference: Matrix3, shrink: number): Promise<Scene> {
