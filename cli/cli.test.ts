@@ -65,6 +65,16 @@ test("one thread and two give the same bytes, and scene-linear floats are the ra
   expect(Buffer.compare(await readFile(a), await readFile(b))).toBe(0);
 });
 
+test("a bracket that does not fit in memory is merged in bands, to the same light", async () => {
+  const out = (memory: string): string => join(dir, `bands-${memory}.tif`);
+  for (const memory of ["2048", "400"]) expect((await run("merge", ...frames(412, 5), "--as", "bracket", "--set", "tone.operator=none", "--depth", "32f", "--memory", memory, "--out", out(memory))).code).toBe(0);
+  expect(Buffer.compare(await readFile(out("2048")), await readFile(out("400")))).toBe(0);
+  // toned by what the smaller merge tells, as the preview is
+  for (const memory of ["2048", "400"]) expect((await run("merge", ...frames(412, 5), "--as", "bracket", "--set", "deliver.depth=16", "--memory", memory, "--out", out(memory))).code).toBe(0);
+  const vips = await Vips({ dynamicLibraries: [] }), [a, b] = await Promise.all(["2048", "400"].map(async (m) => vips.Image.newFromBuffer(await readFile(out(m)))));
+  expect(Math.sqrt(a!.subtract(b!).divide(65535).multiply(a!.subtract(b!).divide(65535)).avg())).toBeLessThan(10 ** (-38 / 20));
+}, 120000);
+
 test("errors have a code, the file's name, one line, the right status, and leave no file", async () => {
   const broken = join(dir, "broken.jpg"), text = join(dir, "text.jpg"), file = join(dir, "never.jpg");
   await writeFile(broken, (await readFile(bedroom[0]!)).subarray(0, 50000));

@@ -3,6 +3,7 @@ import { basename, dirname, extname, join } from "node:path";
 import { parseArgs, type ParseArgsConfig } from "node:util";
 import { isPictureName } from "../codecs/format";
 import type { OutputFormat } from "../codecs/codec";
+import type { Parts } from "../codecs/stream";
 import { RhizomeError } from "../core/error";
 import { ev100, exposureEv } from "../core/frame/frame";
 import { byName } from "../core/grouping/captureOrder";
@@ -123,16 +124,16 @@ export async function merge(args: string[]): Promise<void> {
   if (failed.length) throw failed[0]!;
   const show = values.progress || process.stderr.isTTY;
   const done = await deliverStack(pool, frames, r, { now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
-  await writeWhole(values.out, done.file as Uint8Array);
-  if (values.report) await writeWhole(values.report, new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r.kind), null, 2)}\n`));
+  await writeWhole(values.out, done.file as Parts);
+  if (values.report) await writeWhole(values.report, [new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r.kind), null, 2)}\n`)]);
 }
 
 /** Writes beside the target and renames, so that no half file is ever found under its name. */
-async function writeWhole(file: string, bytes: Uint8Array): Promise<void> {
+async function writeWhole(file: string, parts: Parts): Promise<void> {
   const beside = `${file}.${process.pid}.part`;
   try {
     await mkdir(dirname(file), { recursive: true });
-    await writeFile(beside, bytes);
+    await writeFile(beside, parts);
     await rename(beside, file);
   } catch (e) {
     await rm(beside, { force: true });
@@ -195,7 +196,7 @@ export async function batch(args: string[]): Promise<void> {
     if (values.resume && (await stat(file).catch(() => undefined))) { out(`kept\t${file}`); continue; }
     try {
       const done = await deliverStack(pool, members, defaultRecipe(s.kind), { now: () => performance.now(), progress: () => undefined });
-      await writeWhole(file, done.file as Uint8Array);
+      await writeWhole(file, done.file as Parts);
       out(`merged\t${file}\t${s.why}\t${(done.timingsMs.total / 1000).toFixed(1)} s`);
     } catch (e) {
       broken++;

@@ -30,7 +30,7 @@ export function anyCodec(libraries: Libraries): Codec {
     async encode(input) {
       if (input.format !== "exr") return (await vips()).encode({ ...input, format: input.format });
       const { encodeExr, exrFacts } = await import("./exrCodec");
-      return encodeExr(input.samples as Float32Array, input.width, input.height, input.space, input.half, input.compression !== "none", exrFacts(input));
+      return [await encodeExr(input.samples as Float32Array, input.width, input.height, input.space, input.half, input.compression !== "none", exrFacts(input))];
     },
   };
 }

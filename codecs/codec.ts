@@ -2,6 +2,7 @@ import type { Exif, FrameInfo } from "../core/frame/frame";
 import type { SpaceId } from "../core/colour/spaces";
 import type { Recipe } from "../core/recipe/recipe";
 import type { Samples, SampleType } from "../kernels/heap";
+import type { Parts } from "./stream";
 
 export interface Decoded {
   /** RGB interleaved, upright; floats are linear, 1.0 = saturation */
@@ -13,8 +14,8 @@ export interface Decoded {
   matrix: number[];
 }
 
-/** Takes a picture's samples from the top down: a part of them, the place of its first among all, and how many there are. The part is the taker's only while it is called. */
-export type TakeStrip = (part: Samples, at: number, all: number) => void;
+/** Takes a picture's samples from the top down: a part of them, the place of its first among all, and how many there are. The part is the taker's only while it is called; what it answers with false, no more is read. */
+export type TakeStrip = (part: Samples, at: number, all: number) => boolean | void;
 /** What is known of a picture whose samples were taken strip by strip. */
 export type DecodedStrips = Omit<Decoded, "samples"> & { type: SampleType };
 
@@ -62,5 +63,6 @@ export interface Codec {
   decode(...args: Parameters<Decoder["decode"]>): Promise<Decoded>;
   decodeStrips(...args: Parameters<Decoder["decodeStrips"]>): Promise<DecodedStrips>;
   thumbnail(...args: Parameters<Decoder["thumbnail"]>): Promise<Uint8Array>;
-  encode(input: EncodeInput): Promise<Uint8Array>;
+  /** the file in pieces */
+  encode(input: EncodeInput): Promise<Parts>;
 }

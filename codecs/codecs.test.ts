@@ -15,6 +15,7 @@ import { formatOf } from "./format";
 import { readMatrixProfile, writeProfile } from "./icc";
 import type { LibRaw } from "./rawCodec";
 import { readExif } from "./exif";
+import { joined } from "./stream";
 import { vipsCodec } from "./vipsCodec";
 
 const libraw = join(process.cwd(), "node_modules/libraw-wasm/dist/libraw.js");
@@ -36,6 +37,7 @@ const picture = <T extends Uint8Array | Uint16Array | Float32Array>(make: (n: nu
   return out;
 };
 const input = (samples: EncodeInput["samples"], more: Partial<EncodeInput>): EncodeInput => ({ samples, width: W, height: H, format: "tif", space: "srgb", linear: false, quality: 95, chroma: "full", compression: "none", half: false, ...more });
+const written = async (i: EncodeInput): Promise<Uint8Array> => joined(await codec.encode(i));
 /** Linear Rec. 2020 of a decoded pixel. */
 const working = (d: Decoded, x: number, y: number): number[] => {
   const size = d.lut.length / 3, o = (y * d.width + x) * 3;
@@ -84,7 +86,7 @@ describe("reading what other programs wrote", () => {
   });
   test("a Radiance file is light itself, and so is an EXR of every packing", async () => {
     const light = picture((n) => new Float32Array(n), 1).map((v) => v * 8);
-    const hdr = await codec.encode(input(light, { format: "hdr", linear: true }));
+    const hdr = await written(input(light, { format: "hdr", linear: true }));
     working(await codec.decode(hdr, "a.hdr", 1), 40, 30).forEach((v, c) => expect(v / apply(toWorking("srgb"), [0, 1, 2].map((k) => value(40, 30, k) * 8))[c]!).toBeCloseTo(1, 1));
   });
 });
@@ -96,18 +98,28 @@ describe("writing what other programs read", () => {
     ["o.png", eight, { format: "png" }, "8"], ["o16.png", sixteen, { format: "png" }, "16"], ["o.tif", eight, { compression: "lzw" }, "8"],
     ["o16.tif", sixteen, { compression: "deflate" }, "16"], ["n16.tif", sixteen, {}, "16"],
   ] as const)("%s: size, depth, pixels by ImageMagick", async (name, samples, more, depth) => {
-    writeFileSync(join(dir, name), await codec.encode(input(samples, more)));
+    writeFileSync(join(dir, name), await written(input(samples, more)));
     expect(tool("identify", "-format", "%w %h %z", `${name}[0]`)).toBe(`${W} ${H} ${depth}`);
     expect(compare(name, depth === "8" ? "8.ppm" : "16.ppm")).toBe(0);
   });
+  test.each(["none", "lzw"] as const)("a file of several pieces, packed by %s, with its metadata behind them", async (compression) => {
+    const width = 1500, height = 700, random1 = random(3), samples = new Uint16Array(width * height * 3).map(() => random1() * 65535);
+    const parts = await codec.encode({ ...input(samples, { compression, metadataFrom: raw() }), width, height }), bytes = joined(parts);
+    expect(parts.length).toBeGreaterThan(1);
+    writeFileSync(join(dir, "large.tif"), bytes);
+    expect(tool("identify", "-format", "%w %h %z", "large.tif[0]")).toBe(`${width} ${height} 16`);
+    expect(tool("exiftool", "-s3", "-n", "-FNumber", "large.tif").trim()).toBe("8");
+    const back = (await codec.decode(bytes, "large.tif", 1)).samples;
+    expect(back.every((v, i) => v === samples[i])).toBe(true);
+  });
   test.each([["lzw", "LZW"], ["deflate", "AdobeDeflate"], ["none", "None"]] as const)("TIFF floats packed by %s, by tiffinfo and exiftool", async (compression, said) => {
-    writeFileSync(join(dir, "f.tif"), await codec.encode(input(floats, { compression, space: "prophoto" })));
+    writeFileSync(join(dir, "f.tif"), await written(input(floats, { compression, space: "prophoto" })));
     const info = tool("tiffinfo", "f.tif");
     expect(info).toMatch(new RegExp(`Image Width: ${W} Image Length: ${H}[\\s\\S]*Bits/Sample: 32[\\s\\S]*IEEE floating point[\\s\\S]*Compression Scheme: ${said}`));
     expect(tool("exiftool", "-s3", "-ProfileDescription", "f.tif")).toContain("ProPhoto (ROMM)");
   });
   test.each([[true, "16-bit"], [false, "32-bit"]] as const)("EXR, half %s, by exrheader, and read back", async (half, bits) => {
-    const bytes = await codec.encode(input(floats.map((v) => v * 4), { format: "exr", half, space: "p3", linear: true, compression: half ? "deflate" : "none" }));
+    const bytes = await written(input(floats.map((v) => v * 4), { format: "exr", half, space: "p3", linear: true, compression: half ? "deflate" : "none" }));
     writeFileSync(join(dir, "o.exr"), bytes);
     const head = tool("exrheader", "o.exr");
     expect(head).toContain(`R, ${bits} floating-point`);
@@ -123,7 +135,7 @@ describe("writing what other programs read", () => {
     tool("convert", "8.ppm", "ref.jpg");
     tool("exiftool", "-q", "-overwrite_original", "-Make=Quillmoor", "-Model=Stand-in", "-ExposureTime=1/30", "-FNumber=8", "-ISO=200", "-Orientation#=6", "-XMP-xmp:Rating=4", "-XMP-dc:Creator=Somebody", "ref.jpg");
     const file = `m.${format}`;
-    writeFileSync(join(dir, file), await codec.encode(input(eight, {
+    writeFileSync(join(dir, file), await written(input(eight, {
       format, space: "p3", metadataFrom: { bytes: readFileSync(join(dir, "ref.jpg")), name: "ref.jpg", exif: {} },
       caption: { creator: "Mara <&> \"Q\"", copyright: "2026 Mara", kind: "bracket", frames: ["a<img>.jpg", "b.jpg"], evs: [-2, 0] },
     })));
@@ -139,20 +151,20 @@ describe("writing what other programs read", () => {
     tool("exiftool", "-q", "-overwrite_original", "-XMP-xmp:Rating=4", "-XMP-xmp:Label=old", "ref.jpg");
     expect(readExif(readFileSync(join(dir, "ref.jpg")))).toMatchObject({ rating: 4, label: "old" });
     const sphere = { width: 4000, height: 2000, left: 500.4, top: 300, croppedWidth: 3000, croppedHeight: 1400 };
-    writeFileSync(join(dir, "s.jpg"), await codec.encode(input(eight, { format: "jpg", metadataFrom: { bytes: readFileSync(join(dir, "ref.jpg")), name: "ref.jpg", exif: {} }, caption: { creator: "", copyright: "", kind: "panorama", frames: ["a.jpg"], evs: [], rating: 2, label: "check", sphere } })));
+    writeFileSync(join(dir, "s.jpg"), await written(input(eight, { format: "jpg", metadataFrom: { bytes: readFileSync(join(dir, "ref.jpg")), name: "ref.jpg", exif: {} }, caption: { creator: "", copyright: "", kind: "panorama", frames: ["a.jpg"], evs: [], rating: 2, label: "check", sphere } })));
     expect(JSON.parse(tool("exiftool", "-j", "-n", "-XMP-xmp:all", "-XMP-GPano:all", "s.jpg"))[0]).toMatchObject({ Rating: 2, Label: "check", ProjectionType: "equirectangular", FullPanoWidthPixels: 4000, FullPanoHeightPixels: 2000, CroppedAreaLeftPixels: 500, CroppedAreaTopPixels: 300, CroppedAreaImageWidthPixels: 3000, CroppedAreaImageHeightPixels: 1400 });
   });
   const shot = { exposureTime: 1 / 60, aperture: 8, iso: 100, focalLength: 35, takenAt: Date.UTC(2026, 8, 14, 9, 12, 4) / 1000 + 0.25, camera: "Quillmoor Stand-in 24", lens: "Stand-in 35 mm" };
   const raw = (): NonNullable<EncodeInput["metadataFrom"]> => ({ bytes: writeDng({ width: 32, height: 32, samples: new Uint16Array(32 * 32).fill(4000), bayer: true }), name: "x.dng", exif: shot });
   const caption = { creator: "Mara", copyright: "2026", kind: "bracket", frames: ["a.dng", "b.dng"], evs: [-2, 0] };
   test.each(["jpg", "png", "tif"] as const)("what a camera raw says of its shot, in .%s", async (format) => {
-    writeFileSync(join(dir, `r.${format}`), await codec.encode(input(eight, { format, metadataFrom: raw(), caption })));
+    writeFileSync(join(dir, `r.${format}`), await written(input(eight, { format, metadataFrom: raw(), caption })));
     const said = JSON.parse(tool("exiftool", "-j", "-n", "-ExposureTime", "-FNumber", "-ISO", "-Make", "-Model", "-LensModel", "-FocalLength", "-DateTimeOriginal", "-SubSecTimeOriginal", "-XMP-dc:Creator", `r.${format}`))[0];
     expect(said).toMatchObject({ FNumber: 8, ISO: 100, Make: "Quillmoor", Model: "Stand-in 24", LensModel: "Stand-in 35 mm", FocalLength: 35, DateTimeOriginal: "2026:09:14 09:12:04", SubSecTimeOriginal: 250, Creator: "Mara" });
     expect(said.ExposureTime).toBeCloseTo(1 / 60, 4);
   });
   test("the shot and the merge in an EXR, by exrheader", async () => {
-    writeFileSync(join(dir, "r.exr"), await codec.encode(input(floats, { format: "exr", linear: true, compression: "deflate", metadataFrom: raw(), caption })));
+    writeFileSync(join(dir, "r.exr"), await written(input(floats, { format: "exr", linear: true, compression: "deflate", metadataFrom: raw(), caption })));
     const head = tool("exrheader", "r.exr");
     for (const line of [/aperture.*8/, /isoSpeed.*100/, /expTime.*0\.0166/, /capDate.*"2026:09:14 09:12:04"/, /cameraModel.*"Stand-in 24"/, /owner.*"Mara, 2026"/, /comments.*"bracket of a.dng, b.dng"/, /rhizome:LowestEV>-2/]) expect(head).toMatch(line);
     tool("exrmaketiled", "r.exr", "tiled.exr");
@@ -198,8 +210,8 @@ describe("damaged files", () => {
   const made = async (): Promise<[string, Uint8Array][]> => {
     const eight = picture((n) => new Uint8Array(n), 255), floats = picture((n) => new Float32Array(n), 1);
     const dng = writeDng({ width: 32, height: 32, samples: new Uint16Array(32 * 32).fill(4000), bayer: true });
-    return [["a.jpg", await codec.encode(input(eight, { format: "jpg" }))], ["a.png", await codec.encode(input(eight, { format: "png" }))], ["a.tif", await codec.encode(input(eight, { compression: "lzw" }))],
-      ["a.exr", await codec.encode(input(floats, { format: "exr", linear: true, compression: "deflate" }))], ["a.hdr", await codec.encode(input(floats, { format: "hdr", linear: true }))], ["a.dng", dng], ["a.webp", readFileSync(join(dir, "a.webp"))]];
+    return [["a.jpg", await written(input(eight, { format: "jpg" }))], ["a.png", await written(input(eight, { format: "png" }))], ["a.tif", await written(input(eight, { compression: "lzw" }))],
+      ["a.exr", await written(input(floats, { format: "exr", linear: true, compression: "deflate" }))], ["a.hdr", await written(input(floats, { format: "hdr", linear: true }))], ["a.dng", dng], ["a.webp", readFileSync(join(dir, "a.webp"))]];
   };
   test("end in a picture or in an error with the file's name, whatever was changed or cut", async () => {
     const rnd = random(77), said = new Set<string>();
@@ -218,11 +230,11 @@ describe("damaged files", () => {
     expect(said).toContain("damaged");
   }, 300000);
   test("of a size that nobody takes are refused by their header", async () => {
-    const bomb = (await codec.encode(input(picture((n) => new Uint8Array(n), 255), { format: "png" }))).slice();
+    const bomb = (await written(input(picture((n) => new Uint8Array(n), 255), { format: "png" }))).slice();
     new DataView(bomb.buffer, bomb.byteOffset).setUint32(16, 60000);
     new DataView(bomb.buffer, bomb.byteOffset).setUint32(20, 60000);
     await expect(codec.inspect(bomb, "bomb.png")).rejects.toMatchObject({ code: expect.stringMatching(/too-large|damaged/) });
-    const exr = (await codec.encode(input(picture((n) => new Float32Array(n), 1), { format: "exr", linear: true }))).slice();
+    const exr = (await written(input(picture((n) => new Float32Array(n), 1), { format: "exr", linear: true }))).slice();
     const at = Buffer.from(exr).indexOf("dataWindow") + 11 + 6 + 4;
     new DataView(exr.buffer, exr.byteOffset).setInt32(at + 8, 40000, true);
     new DataView(exr.buffer, exr.byteOffset).setInt32(at + 12, 40000, true);

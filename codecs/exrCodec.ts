@@ -69,7 +69,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
 }
 
 /** Linear RGB floats to an EXR file with the primaries of `space`, and what is told beside it. */
-export async function encodeExr(samples: Float32Array, width: number, height: number, space: SpaceId, half: boolean, compress: boolean, facts: Attribute[] = []): Promise<Uint8Array> {
+export async function encodeExr(samples: Float32Array, width: number, height: number, space: SpaceId, half: boolean, compress: boolean, facts: Attribute[] = []): Promise<Uint8Array<ArrayBuffer>> {
   const n = width * height, data = half ? new Uint16Array(n * 4) : new Float32Array(n * 4), one = half ? DataUtils.toHalfFloat(1) : 1;
   const put = half ? (v: number): number => DataUtils.toHalfFloat(Math.max(-65504, Math.min(65504, v))) : (v: number): number => v;
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
@@ -96,7 +96,7 @@ export function exrFacts({ metadataFrom: from, caption }: Pick<EncodeInput, "met
 }
 
 /** Adds attributes to a scan-line file; the offsets of its blocks of `rows` rows move with them. */
-function withAttributes(file: Uint8Array, attributes: Attribute[], rows: number): Uint8Array {
+function withAttributes(file: Uint8Array, attributes: Attribute[], rows: number): Uint8Array<ArrayBuffer> {
   const { end, height } = readHeader(file, "the new file"), parts = attributes.flatMap(([name, type, value]) => [text(`${name}\0${type}\0`), new Uint8Array(Uint32Array.of(value.length).buffer), value]);
   const length = parts.reduce((s, p) => s + p.length, 0), out = new Uint8Array(file.length + length), view = new DataView(out.buffer);
   let at = end - 1;

@@ -1,19 +1,21 @@
+import { joined, type Parts } from "./stream";
+
 /**
  * Adds an EXIF block to a TIFF file: its camera tags to the first directory, its EXIF directory behind the file.
  * A TIFF is a header and linked directories (TIFF 6.0, section 2); the block, from a JPEG, is itself a small TIFF
  * (EXIF 2.32, section 4.5), so its entries are moved over and their offsets made new.
  *
- * @param tiff   little-endian, one picture
+ * @param tiff   pieces of a little-endian file with one picture, whose directory follows its pixels; the first is changed
  * @param block  "Exif\0\0" and a TIFF structure, or undefined
  */
-export function withExif(tiff: Uint8Array, block: Uint8Array | undefined): Uint8Array {
+export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
   if (!block) return tiff;
   const start = block[0] === 0x45 && block[1] === 0x78 ? 6 : 0;
   const from = new DataView(block.buffer, block.byteOffset + start, block.byteLength - start);
   const little = from.byteLength > 8 && from.getUint16(0) === 0x4949;
   if (!little && !(from.byteLength > 8 && from.getUint16(0) === 0x4d4d)) return tiff;
-  const to = new DataView(tiff.buffer, tiff.byteOffset, tiff.byteLength);
-  if (to.getUint16(0) !== 0x4949) return tiff;
+  const head = new DataView(tiff[0]!.buffer, tiff[0]!.byteOffset, tiff[0]!.byteLength), length = tiff.reduce((s, p) => s + p.length, 0);
+  if (head.getUint16(0) !== 0x4949) return tiff;
 
   const camera = readDirectory(from, from.getUint32(4, little), little);
   const pointer = camera.find((e) => e.tag === 0x8769);
@@ -21,26 +23,26 @@ export function withExif(tiff: Uint8Array, block: Uint8Array | undefined): Uint8
   // Make, Model, Software, DateTime, Artist, Copyright
   const named = camera.filter((e) => [0x010f, 0x0110, 0x0132, 0x013b, 0x8298].includes(e.tag));
 
-  const at = to.getUint32(4, true), count = to.getUint16(at, true);
-  const own: Entry[] = Array.from({ length: count }, (_, i) => {
-    const p = at + 2 + i * 12;
-    return { tag: to.getUint16(p, true), type: to.getUint16(p + 2, true), count: to.getUint32(p + 4, true), data: tiff.slice(p + 8, p + 12), raw: true };
+  const table = bytesAt(tiff, head.getUint32(4, true), 2 + 12 * MOST_ENTRIES), to = new DataView(table.buffer);
+  const own: Entry[] = Array.from({ length: to.getUint16(0, true) }, (_, i) => {
+    const p = 2 + i * 12;
+    return { tag: to.getUint16(p, true), type: to.getUint16(p + 2, true), count: to.getUint32(p + 4, true), data: table.slice(p + 8, p + 12), raw: true };
   });
   const tail: number[] = [];
-  const base = tiff.length + (tiff.length & 1);
+  const base = length + (length & 1);
   const u16 = (v: number): number[] => [v & 255, (v >> 8) & 255], u32 = (v: number): number[] => [v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >>> 24) & 255];
   const directory = (entries: Entry[]): number => {
     entries.sort((a, b) => a.tag - b.tag);
-    const table: number[] = [...u16(entries.length)];
+    const rows: number[] = [...u16(entries.length)];
     for (const e of entries) {
-      table.push(...u16(e.tag), ...u16(e.type), ...u32(e.count));
-      if (e.raw || e.data.length <= 4) table.push(...e.data, ...new Array<number>(4 - e.data.length).fill(0));
-      else { if (tail.length & 1) tail.push(0); table.push(...u32(base + tail.length)); tail.push(...e.data); }
+      rows.push(...u16(e.tag), ...u16(e.type), ...u32(e.count));
+      if (e.raw || e.data.length <= 4) rows.push(...e.data, ...new Array<number>(4 - e.data.length).fill(0));
+      else { if (tail.length & 1) tail.push(0); rows.push(...u32(base + tail.length)); tail.push(...e.data); }
     }
-    table.push(...u32(0));
+    rows.push(...u32(0));
     if (tail.length & 1) tail.push(0);
     const where = base + tail.length;
-    tail.push(...table);
+    tail.push(...rows);
     return where;
   };
   const exifAt = inner.length ? directory(inner) : 0;
@@ -48,11 +50,22 @@ export function withExif(tiff: Uint8Array, block: Uint8Array | undefined): Uint8
   const all = [...own, ...named.filter((e) => !has.has(e.tag))];
   if (exifAt) all.push({ tag: 0x8769, type: 4, count: 1, data: Uint8Array.from(u32(exifAt)) });
   const first = directory(all);
-  const out = new Uint8Array(base + tail.length);
-  out.set(tiff);
-  out.set(tail, base);
-  new DataView(out.buffer).setUint32(4, first, true);
-  return out;
+  head.setUint32(4, first, true);
+  return [...tiff, Uint8Array.from([...new Array<number>(base - length).fill(0), ...tail])];
+}
+
+/** More than any writer puts into a directory. */
+const MOST_ENTRIES = 200;
+
+/** Up to n bytes of a file in pieces, from a place on. */
+function bytesAt(parts: Parts, at: number, n: number): Uint8Array<ArrayBuffer> {
+  let from = at;
+  const out: Uint8Array[] = [];
+  for (const p of parts) {
+    if (from < p.length) out.push(p.subarray(from, from + n - out.reduce((s, q) => s + q.length, 0)));
+    from = Math.max(0, from - p.length);
+  }
+  return joined(out);
 }
 
 interface Entry { tag: number; type: number; count: number; data: Uint8Array; /** the four bytes as they stand */ raw?: boolean }

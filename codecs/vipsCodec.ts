@@ -10,20 +10,21 @@ import { exifFields } from "./exifFields";
 import { formatOf } from "./format";
 import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from "./icc";
 import { checkSize, damaged } from "./limits";
+import { partsTarget, pictureOf, type Parts } from "./stream";
 import { gathered } from "./strips";
-import { withExif } from "./tiffExif";
+import { addExif } from "./tiffExif";
 import { writeXmp } from "./xmp";
 
 type Engine = typeof Vips;
 type Picture = Vips.Image;
 /** Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all their coefficients. */
 const TWO_PASS_PX = 12e6;
-/** Rows read at once: whole blocks of a JPEG at any reduction, and of every reduction's squares. */
-const STRIP_ROWS = 512;
+/** Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's squares. */
+const STRIP = 3e6, BLOCKS = 64;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
 
 export interface VipsCodec extends Decoder {
-  encode(input: Omit<EncodeInput, "format"> & { format: "jpg" | "png" | "tif" | "hdr" }): Uint8Array;
+  encode(input: Omit<EncodeInput, "format"> & { format: "jpg" | "png" | "tif" | "hdr" }): Parts;
   /** a small JPEG of decoded samples, for formats that libvips does not read */
   encodeThumbnail(d: Decoded, longEdge: number): Uint8Array;
 }
@@ -104,7 +105,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
         }
         const reduce = jpeg ? 1 : shrink, width = Math.ceil(rgb.width / reduce), height = Math.ceil(rgb.height / reduce);
         // a TIFF's own strips may end anywhere, and none can be read twice
-        const rows = format === "jpeg" || format === "png" ? STRIP_ROWS : rgb.height;
+        const rows = format === "jpeg" || format === "png" ? Math.max(1, Math.round(STRIP / 3 / rgb.width / BLOCKS)) * BLOCKS : rgb.height;
         let type: SampleType = "u8";
         for (let y = 0; y < rgb.height; y += rows) {
           const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y)), n = strip.height * rgb.width * 3;
@@ -114,7 +115,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
           const own = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour) : (memory as Uint8Array);
           const samples = reduce > 1 ? boxReduce(own, rgb.width, strip.height, reduce).samples : own;
           type = sampleTypeOf(samples);
-          take(samples, (y / reduce) * width * 3, width * height * 3);
+          if (take(samples, (y / reduce) * width * 3, width * height * 3) === false) break;
         }
         return { type, width, height, lut: tables(colour, { u8: 256, u16: 65536, f32: 0 }[type]), matrix: [...colour.matrix] };
       } catch (e) {
@@ -164,7 +165,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
     encode(input) {
       const { samples, width, height, format, metadataFrom: from, caption } = input;
       const type = samples instanceof Float32Array ? vips.BandFormat.float : samples instanceof Uint16Array ? vips.BandFormat.ushort : vips.BandFormat.uchar;
-      const image = vips.Image.newFromMemory(samples, width, height, 3, type);
+      const { image, source } = pictureOf(vips, samples, width, height), { target, parts } = partsTarget(vips);
       let tagged = image.copy({ interpretation: type === vips.BandFormat.float ? "scrgb" : type === vips.BandFormat.ushort ? "rgb16" : "srgb" });
       image.delete();
       try {
@@ -177,18 +178,24 @@ export function vipsCodec(vips: Engine): VipsCodec {
           for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
           tagged = joined;
         }
-        if (format === "jpg") return tagged.jpegsaveBuffer({ Q: input.quality, optimize_coding: width * height < TWO_PASS_PX, subsample_mode: input.chroma === "full" ? "off" : "on" });
-        if (format === "png") return tagged.pngsaveBuffer({ compression: 6, bitdepth: type === vips.BandFormat.ushort ? 16 : 8 });
-        if (format === "hdr") {
+        if (format === "jpg") tagged.jpegsaveTarget(target, { Q: input.quality, optimize_coding: width * height < TWO_PASS_PX, subsample_mode: input.chroma === "full" ? "off" : "on" });
+        else if (format === "png") tagged.pngsaveTarget(target, { compression: 6, bitdepth: type === vips.BandFormat.ushort ? 16 : 8 });
+        else if (format === "hdr") {
           // coded by hand: saving a float picture would first turn it into what a screen shows
-          const coded = tagged.float2rad(), bytes = coded.radsaveBuffer({});
+          const coded = tagged.float2rad();
+          coded.radsaveTarget(target, {});
           coded.delete();
-          return bytes;
+        } else {
+          const { compression } = input; // level 6 takes a quarter longer for 1.4 % of the size
+          tagged.tiffsaveTarget(target, { compression, ...(compression === "none" ? {} : { level: 3, predictor: type === vips.BandFormat.float ? "float" : "horizontal" }), tile: false });
+          return addExif(parts(), origin?.exif);
         }
-        const { compression } = input; // level 6 takes a quarter longer for 1.4 % of the size
-        const tiff = tagged.tiffsaveBuffer({ compression, ...(compression === "none" ? {} : { level: 3, predictor: type === vips.BandFormat.float ? "float" : "horizontal" }), tile: false });
-        return origin ? withExif(tiff, origin.exif) : tiff;
-      } finally { tagged.delete(); }
+        return parts();
+      } finally {
+        tagged.delete();
+        target.delete();
+        source.delete();
+      }
     },
   };
   return codec;

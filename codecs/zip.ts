@@ -6,7 +6,7 @@ import { damaged } from "./limits";
 const LARGEST = 4 * 2 ** 30;
 
 /** The pictures in a zip, by their names without folders. @throws RhizomeError `damaged` */
-export function readZip(bytes: Uint8Array, name: string): { name: string; bytes: Uint8Array }[] {
+export function readZip(bytes: Uint8Array, name: string): { name: string; bytes: Uint8Array<ArrayBuffer> }[] {
   let total = 0;
   try {
     const files = unzipSync(bytes, { filter: (f) => isPictureName(f.name) && !/(^|\/)(\.|__MACOSX\/)/.test(f.name) && (total += f.originalSize) < LARGEST });

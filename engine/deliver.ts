@@ -1,33 +1,36 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
 import { alignFocus, alignStep, overAll, type Aligned } from "../core/steps/align/step";
-import { coverageOf, deliverStep, pixelKind } from "../core/steps/deliver/step";
+import { atOnce, coverageOf, deliverStep, pixelKind, type Coming } from "../core/steps/deliver/step";
 import { commonArea, edgesStep } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
 import { mergeKey } from "../core/steps/keys";
 import type { Scene } from "../core/steps/merge/scene";
+import { mergeBand } from "../core/steps/merge/mergeFrames";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
 import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
 import type { Placing } from "../core/steps/panorama/placing";
 import { findResponse, prepareStep, withPreparation } from "../core/steps/prepare/step";
 import { toneStep } from "../core/steps/tone/step";
 import { decodeReduced } from "../core/steps/readFrames";
-import { shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
+import { rowsOf, shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
 import type { Rectangle } from "../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findSuspects } from "./mergeStack";
+import { WorkSet } from "./workSet";
 import type { Caption } from "../codecs/codec";
+import type { Parts } from "../codecs/stream";
 import type { Pool } from "./pool";
 import { recallFindings, type Drawer } from "./sceneCache";
 
 /** A merged scene at full size, and what was found on the way. */
 export interface Made {
-  scene: Scene; /** the part of it that goes out */ region: Rectangle;
+  scene: Scene; /** the picture at full size where the scene is a smaller one */ coming?: Coming; /** the part of it that goes out */ region: Rectangle;
   /** place of the frame whose metadata goes with the file */ first: number; evs: number[];
   aligned?: Aligned; placing?: Placing; suspects: Suspect[];
   /** when reading and aligning were done */ readAt: number; alignedAt: number;
 }
-export interface Delivered { /** a Blob in the browser */ file: Uint8Array | Blob; width: number; height: number; aligned?: Aligned; panorama?: { placing: Placing; region: Rectangle }; suspects: Suspect[]; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
+export interface Delivered { /** a Blob in the browser */ file: Parts | Blob; width: number; height: number; aligned?: Aligned; panorama?: { placing: Placing; region: Rectangle }; suspects: Suspect[]; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
 export interface DeliverOptions extends Watch { /** where an alignment found before may lie */ drawer?: Drawer; now: () => number; /** how the user marked the stack */ marks?: { rating: number; label: string } }
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */
@@ -37,15 +40,15 @@ const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator =
 export async function deliverStack(pool: Pool, given: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
   const { progress, signal, now } = options, on = signal ? { signal } : {}, all = withPreparation(given, recipe.prepare), frames = framesStep.run(all, recipe.frames), t0 = now();
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
-  const made = await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
-  const t3 = now();
+  const rows = bandRows(pool, frames, recipe), made = rows ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.3) }) : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
+  const t3 = now(), whole = made.coming ?? atOnce(made.scene);
   let picture: { dst: number; width: number; height: number }, suspects: Suspect[], coverage: number | undefined;
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
-      suspects = ranked([...made.suspects, ...(await pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: made.scene.width / made.scene.grid.width }, { scratch: 1 << 16, ...on }))]);
+      suspects = ranked([...made.suspects, ...(await pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on }))]);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
-      picture = await deliverStep.run(pool, made.scene, made.region, tone, render, recipe.deliver, { progress: span(0.7, 0.9), ...on });
+      picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, { progress: span(rows ? 0.3 : 0.7, 0.9), ...on });
       if (made.placing && recipe.edges.mode === "keep" && ["tif", "png"].includes(recipe.deliver.format)) coverage = await coverageOf(pool, made.scene, made.region, picture, on).catch(async (e: unknown) => { await pool.idle(); pool.give(picture.dst); throw e; });
     } finally { await pool.idle(); tone.release(); }
   } finally { await pool.idle(); made.scene.release(); }
@@ -65,6 +68,33 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
       timingsMs: { decode: made.readAt - t0, align: made.alignedAt - made.readAt, merge: t3 - made.alignedAt, tone: t4 - t3, encode: t5 - t4, total: t5 - t0 },
     };
   } finally { await pool.idle(); pool.give(dst); if (coverage !== undefined) pool.give(coverage); }
+}
+
+/** What libraries, decoders and a file in the making take beside the pictures, bytes. */
+const BESIDE = 600e6;
+
+/** How many rows of a bracket are merged at once where all of it would not fit in the budget. */
+function bandRows(pool: Pool, frames: readonly StackFrame[], { kind, merge, deliver }: Recipe): number | undefined {
+  if (kind !== "bracket" || merge.method !== "radiance") return undefined;
+  const infos = frames.map((f) => f.info), { peakBytes, heldBytes, height } = mergeStep.plan(infos, merge, 1), out = deliverStep.plan(infos, deliver, 1).peakBytes;
+  if (Math.max(peakBytes, heldBytes + out) + BESIDE <= pool.budget) return undefined;
+  // a file may take as much again as what is packed into it
+  const left = Math.max(0, pool.budget - BESIDE - out * (deliver.format === "jpg" ? 1.2 : 2));
+  return Math.max(LEAST_ROWS, Math.floor((height * Math.min(1, left / peakBytes)) / LEAST_ROWS) * LEAST_ROWS);
+}
+const LEAST_ROWS = 256;
+
+/** Aligns, merges at the size one works at, which is enough to place the tones, and leaves the whole to come in bands. */
+async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, rows: number, watch: DeliverOptions): Promise<Made> {
+  const on = watch.signal ? { signal: watch.signal } : {}, { now } = watch, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), set = new WorkSet(pool), { width, height } = frames[0]!.info;
+  try {
+    const { held, aligned } = await set.align(frames, recipe, { progress: (share, doing) => watch.progress(share * 0.7, doing), ...on }), readAt = now(), { response, reference } = aligned, input = { frames, aligned, reference, patches: recipe.ghosts.patches, response };
+    const scene = await mergeStep.run(pool, { ...input, shrink, held }, recipe.merge, { progress: (share, doing) => watch.progress(0.7 + share * 0.3, doing), ...on });
+    try {
+      const bands = rowsOf(height, Math.ceil(height / rows)).map(([y0, y1]) => ({ y0, y1, async take() { const rows = await mergeBand(pool, { ...input, shrink: 1 }, { y0, y1 }, scene.fill, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } }));
+      return { scene, coming: { width, height, bands }, region: commonArea(recipe.edges, aligned.frames, width, height), first: reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt: readAt };
+    } catch (e) { await pool.idle(); scene.release(); throw e; }
+  } finally { await pool.idle(); set.drop(); }
 }
 
 /** Reads, aligns and merges at full size; the scene is to be released. */

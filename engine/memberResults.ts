@@ -24,7 +24,7 @@ export async function mergeMembers(pool: Pool, frames: readonly NestableFrame[],
     const kept = (await drawer?.get(key).catch(() => undefined))?.blob;
     if (kept) { source.blob = kept; continue; }
     const { file } = await deliverStack(pool, own, asLight(recipe), { progress: (share) => progress((k + share) / due.length, `Merging members, ${k + 1} of ${due.length}`), now, ...(signal ? { signal } : {}), ...(drawer ? { drawer } : {}) });
-    source.blob = file instanceof Blob ? file : new Blob([file as BlobPart]);
+    source.blob = file instanceof Blob ? file : new Blob(file);
     await drawer?.put(key, source.blob).catch(() => undefined);
   }
 }

@@ -26,7 +26,7 @@ const pixelParts = (p: Omit<SceneParts, "ptr" | "analysis" | "sources">): { plan
   return { planes: p.planeBytes * 4, analysis: n + basisBytes(p.grid), sources: p.width * p.height };
 };
 
-export function packScene(heap: Heap, scene: SceneParts, findings: MergeFindings): Uint8Array {
+export function packScene(heap: Heap, scene: SceneParts, findings: MergeFindings): Uint8Array<ArrayBuffer> {
   const { aligned, ...rest } = findings, votes = aligned.frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : [])));
   const headOf = (m: GhostMap | undefined) => m && { width: m.width, height: m.height, scale: m.scale, share: m.share };
   const head: Head = {

@@ -5,13 +5,14 @@ import { basisBytes } from "../core/tone/toneBasis";
 import type { MergeFindings } from "../core/steps/merge/input";
 import { plain, type Scene } from "../core/steps/merge/scene";
 import type { FrameInfo } from "../core/frame/frame";
+import type { Parts } from "../codecs/stream";
 import type { Pool } from "./pool";
 import type { FileSource } from "./worker/tasks";
 
 /** Where kept results lie, by key; the host's: it keeps within its quota and drops what was used longest ago. */
 export interface Drawer {
   get(key: string): Promise<FileSource | undefined>;
-  put(key: string, packed: Blob | Uint8Array): Promise<void>;
+  put(key: string, packed: Blob | Parts): Promise<void>;
   drop(key: string): Promise<void>;
 }
 

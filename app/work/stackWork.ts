@@ -66,7 +66,7 @@ export function deliver({ name, rating, label }: Pick<Stack, "name" | "rating" |
     await mergeMembers(pool(), frames, { progress: (share, doing) => progress(share * 0.5, doing), signal }, drawer, () => performance.now());
     const done = await deliverStack(pool(), frames, recipe, { progress, signal, drawer, now: () => performance.now(), marks: { rating, label: label === "none" ? "" : label } });
     if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
-    const picture = new Blob([done.file as BlobPart], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);
+    const picture = new Blob([done.file as Blob], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);
     const a = document.createElement("a");
     a.href = url;
     a.download = file;

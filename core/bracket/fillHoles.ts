@@ -7,8 +7,8 @@ const SATURATED = 0.9;
 /** Above the reference's own bound: a darker frame was clipped here. */
 const BOUNDED = 1.3;
 
-/** Where some frame lost its vote to something that moved, on a grid of `scale` px. */
-export interface Holes { width: number; height: number; scale: number; mask: Uint8Array }
+/** Where some frame lost its vote to something that moved, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's. */
+export interface Holes { width: number; height: number; scale: number; mask: Uint8Array; top?: number }
 /** Planar R, G, B on that grid. */
 export type Fill = Float32Array;
 
@@ -100,11 +100,11 @@ function bilinear(p: Float32Array, at: number, w: number, h: number, x: number, 
 }
 
 /** Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound they have. */
-export function fillHoles(heap: Heap, acc: Accumulator, { width: gw, height: gh, scale, mask }: Holes, fill: Fill, y0: number, y1: number): void {
+export function fillHoles(heap: Heap, acc: Accumulator, { width: gw, height: gh, scale, mask, top = 0 }: Holes, fill: Fill, y0: number, y1: number): void {
   const { width: w, height: h, ptr, planeBytes } = acc, n = gw * gh;
   const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, w * h)), weights = heap.f32(ptr + 3 * planeBytes, w * h);
   for (let y = y0; y < y1; y++) {
-    const gy = (y + 0.5) / scale, row = Math.min(gh - 1, Math.floor(gy)) * gw;
+    const gy = (y + top + 0.5) / scale, row = Math.min(gh - 1, Math.floor(gy)) * gw;
     for (let x = 0; x < w; x++) {
       const i = y * w + x, gx = (x + 0.5) / scale;
       if (!mask[row + Math.min(gw - 1, Math.floor(gx))] || weights[i]! >= MEASURED) continue;

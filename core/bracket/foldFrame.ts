@@ -21,8 +21,8 @@ export interface FoldInput {
   noise: NoiseModel;
   /** begins the sums: the reference frame, which lies on every pixel */
   first?: boolean;
-  /** votes over moving things, on a grid of `scale` px */
-  ghosts?: { width: number; height: number; scale: number; votes: Uint8Array };
+  /** votes over moving things, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's */
+  ghosts?: { width: number; height: number; scale: number; votes: Uint8Array; top?: number };
 }
 
 /**
@@ -89,8 +89,8 @@ export function foldScratch(width: number, sampleType: SampleType): number {
 }
 
 /** The votes of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */
-export function ghostVotes(heap: Heap, { votes, width: gw, height: gh, scale }: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
-  const gy = Math.max(0, Math.min(gh - 1.001, (y + 0.5) / scale - 0.5)), y0 = Math.floor(gy), mark = heap.mark();
+export function ghostVotes(heap: Heap, { votes, width: gw, height: gh, scale, top = 0 }: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
+  const gy = Math.max(0, Math.min(gh - 1.001, (y + top + 0.5) / scale - 0.5)), y0 = Math.floor(gy), mark = heap.mark();
   const a = heap.putBytes(votes.subarray(y0 * gw, (y0 + 1) * gw)), b = heap.putBytes(votes.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw));
   const moved = heap.k.voteRow(a, b, gw, gy - y0, left, width, scale, dst) > 0;
   heap.release(mark);

@@ -1,19 +1,20 @@
 import { prepareInto } from "./prepare/prepareInto";
+import { sizeAt } from "./step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "./work";
 
-/** Reads a frame at 1/shrink of its size into the workers' memory, prepared as it asks for; give its address back. */
-export async function decodeInto(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
-  const held = await decodeAsItIs(work, frame, shrink, signal);
+/** Reads a frame at 1/shrink of its size into the workers' memory, prepared as it asks for; give its address back. @param rows  all that is wanted of it; a frame that is to be prepared is read whole */
+export async function decodeInto(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal, rows?: readonly [number, number]): Promise<HeldSamples> {
+  const held = await decodeAsItIs(work, frame, shrink, signal, frame.preparation ? undefined : rows);
   return frame.preparation ? prepareInto(work, held, frame.preparation, shrink, signal) : held;
 }
 
 /** Px of the blocks in which JPEG packs brightness. */
 const JPEG_BLOCK = 8;
 
-async function decodeAsItIs(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
-  const bytes = decodedBytes(frame.info, shrink), ptr = work.take(bytes);
+async function decodeAsItIs(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal, rows?: readonly [number, number]): Promise<HeldSamples> {
+  const bytes = decodedBytes(frame.info, shrink, rows && rows[1] - rows[0]), ptr = work.take(bytes);
   try {
-    return { ptr, ...(frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / shrink) } : {}), ...(await work.run("decode", { source: frame.source, shrink, dst: ptr, bytes }, { ...(signal ? { signal } : {}) })) };
+    return { ptr, ...(frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / shrink) } : {}), ...(await work.run("decode", { source: frame.source, shrink, dst: ptr, bytes, width: sizeAt(frame.info, shrink).width, ...(rows ? { rows } : {}) }, { ...(signal ? { signal } : {}) })) };
   } catch (e) {
     if (!signal?.aborted) work.give(ptr);
     else void work.idle().then(() => work.give(ptr));

@@ -14,10 +14,10 @@ export type Progress = (share: number, doing: string) => void;
 export interface Watch { progress: Progress; signal?: AbortSignal }
 
 /** Samples in the workers' memory. */
-export interface HeldSamples { /** px of the blocks in which the file packs brightness, if it does */ block?: number; ptr: number; width: number; height: number; type: SampleType; lut: Float32Array; matrix: number[] }
+export interface HeldSamples { /** px of the blocks in which the file packs brightness, if it does */ block?: number; /** the frame's row that comes first, where only some are held */ top?: number; ptr: number; width: number; height: number; type: SampleType; lut: Float32Array; matrix: number[] }
 
 /** What the host does for the steps besides their own tasks: reading files. */
-export interface HostTasks { decode(context: never, a: { source: Source; shrink: number; dst: number; bytes: number }): Promise<Omit<HeldSamples, "ptr">> }
+export interface HostTasks { decode(context: never, a: { source: Source; shrink: number; dst: number; bytes: number; /** of the frame at this size, px */ width: number; rows?: readonly [number, number] }): Promise<Omit<HeldSamples, "ptr">> }
 type AllTasks = StepTasks & HostTasks;
 
 export interface RunOptions { /** bytes of scratch the task needs */ scratch?: number; /** before waiting work */ urgent?: boolean; signal?: AbortSignal }
@@ -51,8 +51,8 @@ export function shrinkTo(info: FrameInfo, longEdge: number): number {
 
 /** Bytes that a sample takes once it is decoded: half floats become floats, and a table profile is turned to 16 bit. */
 const decodedSample = ({ format, depth, profile }: FrameInfo): number => (depth === 32 || format === "exr" ? 4 : depth === 16 || profile === "embedded profile" ? 2 : 1);
-/** The decoder rounds a reduced size up. */
-export const decodedBytes = (info: FrameInfo, shrink: number): number => Math.ceil(info.width / shrink + 1) * Math.ceil(info.height / shrink + 1) * 3 * decodedSample(info);
+/** The decoder rounds a reduced size up. @param rows  how many are read, if not all */
+export const decodedBytes = (info: FrameInfo, shrink: number, rows = Math.ceil(info.height / shrink + 1)): number => Math.ceil(info.width / shrink + 1) * rows * 3 * decodedSample(info);
 
 export function checkSizes(frames: readonly StackFrame[], reference: number): void {
   const r = frames[reference]!.info;

@@ -27,6 +27,6 @@ const handle = serve(
     if (!source.blob) throw new RhizomeError("unreadable", `${source.name} is no longer in storage.`, "bring it in again");
     return new Uint8Array(await source.blob.arrayBuffer());
   },
-  (bytes) => new Blob([bytes as BlobPart]),
+  (parts) => new Blob(parts),
 );
 scope.onmessage = (e) => handle(e.data);

@@ -8,7 +8,7 @@ export interface Call { kind: "call"; id: number; task: TaskName; args: never; s
 export type Reply = { id: number; ok: true; result: unknown } | { id: number; ok: false; error: { code: string; message: string; todo: string } };
 
 /** A worker's whole life: take calls one at a time, run them on the heap, answer. The host gives it its two doors. */
-export function serve(post: (reply: Reply, transfer: ArrayBuffer[]) => void, codec: Codec, read: (s: FileSource) => Promise<Uint8Array>, finished: TaskContext["finished"] = (bytes) => bytes): (message: Start | Call) => void {
+export function serve(post: (reply: Reply, transfer: ArrayBuffer[]) => void, codec: Codec, read: (s: FileSource) => Promise<Uint8Array>, finished: TaskContext["finished"] = (parts) => parts): (message: Start | Call) => void {
   let context: TaskContext | undefined;
   let queue: Promise<void> = Promise.resolve();
   const answer = async (call: Call): Promise<void> => {

@@ -1,4 +1,5 @@
 import type { Codec } from "../../codecs/codec";
+import type { Parts } from "../../codecs/stream";
 import type { Accumulator } from "../../core/bracket/foldFrame";
 import { fromWorking } from "../../core/colour/spaces";
 import type { Exif } from "../../core/frame/frame";
@@ -29,7 +30,7 @@ export const standInTasks = {
   },
 
   /** A frame as the stand-in camera takes it: a JPEG with what a camera writes into it. */
-  async takeShot({ heap, codec, finished }: { heap: Heap; codec: Codec; finished(bytes: Uint8Array): Uint8Array | Blob }, a: StandInShot) {
+  async takeShot({ heap, codec, finished }: { heap: Heap; codec: Codec; finished(parts: Parts): Parts | Blob }, a: StandInShot) {
     const { settings: s, shot } = a, portrait = a.reach !== undefined && s.turned === "portrait", width = portrait ? FRAME.height : FRAME.width, height = portrait ? FRAME.width : FRAME.height, noise = noiseAt(s.iso);
     const scene: RadianceImage = { width: a.scene.width, height: a.scene.height, planes: planesOf(heap, a.scene) }, rnd = random(a.number * 7919 + 1), shake = (by: number): number => (s.hand ? (rnd() * 2 - 1) * by : 0);
     const samples = a.reach

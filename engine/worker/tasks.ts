@@ -1,4 +1,5 @@
 import type { Codec, EncodeInput } from "../../codecs/codec";
+import type { Parts } from "../../codecs/stream";
 import type { Accumulator } from "../../core/bracket/foldFrame";
 import { stepTasks } from "../../core/steps/tasks";
 import type { Exif, FrameInfo } from "../../core/frame/frame";
@@ -18,7 +19,7 @@ export interface FileSource extends Source { blob?: Blob; path?: string }
 export interface TaskContext {
   heap: Heap; codec: Codec; read(source: FileSource): Promise<Uint8Array>;
   /** a finished file as the host hands it on: a Blob costs the page's thread nothing, however large */
-  finished(bytes: Uint8Array): Uint8Array | Blob;
+  finished(parts: Parts): Parts | Blob;
 }
 
 /** Everything a worker can be asked for. Arguments and results are plain data; pixels stay in the shared memory. */
@@ -37,11 +38,11 @@ export const tasks = {
   },
 
   /** A whole frame as a JPEG that any browser shows. */
-  async picture({ codec, read, finished }: TaskContext, a: { source: FileSource; longEdge: number }) { return finished(await codec.thumbnail(await read(a.source), a.source.name, a.longEdge)); },
+  async picture({ codec, read, finished }: TaskContext, a: { source: FileSource; longEdge: number }) { return finished([(await codec.thumbnail(await read(a.source), a.source.name, a.longEdge)) as Uint8Array<ArrayBuffer>]); },
 
   /** The pictures in a zip. @throws RhizomeError `damaged` */
   async unzip({ read, finished }: TaskContext, a: { source: FileSource }) {
-    return readZip(await read(a.source), a.source.name).map(({ name, bytes }) => ({ name, file: finished(bytes) }));
+    return readZip(await read(a.source), a.source.name).map(({ name, bytes }) => ({ name, file: finished([bytes]) }));
   },
 
   /** Finds the stacks; with `compared` also what was found about pairs, so that it need not be found again when more frames have come. */
@@ -63,13 +64,20 @@ export const tasks = {
     return { bright: hi / n, dark: lo / n };
   },
 
-  async decode({ heap, codec, read }: TaskContext, a: { source: FileSource; shrink: number; dst: number; bytes: number }): Promise<Omit<HeldSamples, "ptr">> {
-    return codec.decodeStrips(await read(a.source), a.source.name, a.shrink, (part, at, all) => {
-      const bytes = all * part.BYTES_PER_ELEMENT;
+  /** Reads a frame, or only its rows `rows[0]` to `rows[1]`, to `dst`. */
+  async decode({ heap, codec, read }: TaskContext, a: { source: FileSource; shrink: number; dst: number; bytes: number; width: number; rows?: readonly [number, number] }): Promise<Omit<HeldSamples, "ptr">> {
+    const [from, to] = a.rows ? a.rows.map((y) => y * a.width * 3) as [number, number] : [0, Infinity];
+    const decoded = await codec.decodeStrips(await read(a.source), a.source.name, a.shrink, (part, at, all) => {
+      const wanted = Math.min(all, to) - from, bytes = wanted * part.BYTES_PER_ELEMENT;
       if (bytes > a.bytes) throw new RangeError(`${a.source.name}: ${bytes} bytes where ${a.bytes} were planned`);
-      heap.ensure(a.dst + bytes);
-      heap.samples(a.dst, sampleTypeOf(part), all).set(part, at);
+      const first = Math.max(from, at), last = Math.min(from + wanted, at + part.length);
+      if (first < last) {
+        heap.ensure(a.dst + bytes);
+        heap.samples(a.dst, sampleTypeOf(part), wanted).set(part.subarray(first - at, last - at), first - from);
+      }
+      return at + part.length < to;
     });
+    return a.rows ? { ...decoded, top: a.rows[0], height: Math.min(decoded.height, a.rows[1]) - a.rows[0] } : decoded;
   },
 
   /** Mean radiance of a small square, for readings and the neutral picker. */
@@ -85,7 +93,7 @@ export const tasks = {
   },
 
   /** A merged scene as bytes to be kept. */
-  pack({ heap, finished }: TaskContext, a: { scene: SceneParts; findings: MergeFindings }) { return finished(packScene(heap, a.scene, a.findings)); },
+  pack({ heap, finished }: TaskContext, a: { scene: SceneParts; findings: MergeFindings }) { return finished([packScene(heap, a.scene, a.findings)]); },
 
   /** Lays a kept scene into memory at `parts`, if given, and tells what was found about it; nothing when it is damaged or of another size. */
   async unpack({ heap, read }: TaskContext, a: { source: FileSource; parts?: SceneParts }) {
@@ -106,7 +114,7 @@ export const tasks = {
 
   async encode({ heap, codec, read, finished }: TaskContext, a: { ptr: number; width: number; height: number; /** address of its coverage in bytes */ coverage?: number; kind: PixelKind; metadataFrom: { source: FileSource; exif: Exif } } & Omit<EncodeInput, "samples" | "alpha" | "metadataFrom">) {
     const n = a.width * a.height * 3;
-    // views: the codec makes the one copy that it needs
+    // views: the codec reads them where they lie
     const samples = a.kind === "rgb32f" ? heap.f32(a.ptr, n) : a.kind === "rgb16" ? heap.u16(a.ptr, n) : heap.u8(a.ptr, n);
     const { metadataFrom, coverage, ...rest } = a;
     return finished(await codec.encode({ ...rest, samples, ...(coverage === undefined ? {} : { alpha: heap.u8(coverage, a.width * a.height) }), metadataFrom: { bytes: await read(metadataFrom.source), name: metadataFrom.source.name, exif: metadataFrom.exif } }));

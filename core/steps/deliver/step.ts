@@ -2,6 +2,8 @@ import * as v from "valibot";
 import { SPACE_IDS } from "../../colour/spaces";
 import { resizeScratch } from "../../raster/resizePicture";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../tone/renderStrip";
+import type { Accumulator } from "../../bracket/foldFrame";
+import type { Band } from "../merge/band";
 import { plain, type Scene } from "../merge/scene";
 import { defineStep, sizeAt } from "../step";
 import type { HeldField } from "../tone/step";
@@ -13,6 +15,10 @@ const schema = v.object({
   compression: v.picklist(["none", "lzw", "deflate"]), /** px of the file's longer edge; 0 leaves the picture as large as it is */ longEdge: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(65535)), creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)),
 });
 export type DeliverSettings = v.InferOutput<typeof schema>;
+/** A merged picture as it comes: in one piece, or band by band where it would not fit whole. */
+export interface Coming { width: number; height: number; bands: readonly (Band & { /** its rows; `done` gives them back */ take(): Promise<{ rows: Accumulator; done(): void }> })[] }
+/** A scene that is there whole. */
+export const atOnce = (scene: Scene): Coming => ({ width: scene.width, height: scene.height, bands: [{ y0: 0, y1: scene.height, take: () => Promise.resolve({ rows: plain(scene), done: () => undefined }) }] });
 const renderScratch = (width: number): number => width * 32 + (1 << 16);
 
 /** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
@@ -24,16 +30,24 @@ export const deliverStep = defineStep({
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
   },
   /** @returns the address of the pixels, tightly packed, which is to be given back, and their size */
-  async run(work: Work, scene: Scene, region: { x: number; y: number; width: number; height: number }, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<{ dst: number; width: number; height: number }> {
+  async run(work: Work, picture: Coming, region: { x: number; y: number; width: number; height: number }, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<{ dst: number; width: number; height: number }> {
     const kind = pixelKind(settings), on = signal ? { signal } : {}, size = deliveredSize(region, settings);
     let dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64);
-    const strips = rowsOf(region.height, work.threads * 8);
+    const line = region.width * bytesPerPixel(kind);
     let done = 0;
     try {
-      await Promise.all(strips.map(async ([y0, y1]) => {
-        await work.run("render", { scene: plain(scene), field, settings: render, region, kind, dst, y0, y1 }, { scratch: renderScratch(region.width), ...on });
-        progress(++done / strips.length, "Toning");
-      }));
+      for (const band of picture.bands) {
+        const y0 = Math.max(region.y, band.y0), y1 = Math.min(region.y + region.height, band.y1);
+        if (y0 >= y1) continue;
+        const { rows, done: release } = await band.take(), lies = { x: 0, y: band.y0 / picture.height, width: 1, height: rows.height / picture.height };
+        try {
+          await Promise.all(rowsOf(y1 - y0, work.threads * 8).map(async ([a, b]) => {
+            await work.run("render", { scene: { ...rows, lies }, field, settings: render, region: { x: region.x, y: y0 - band.y0, width: region.width, height: y1 - y0 }, kind, dst: dst + (y0 - region.y) * line, y0: a, y1: b }, { scratch: renderScratch(region.width), ...on });
+            progress((done += b - a) / region.height, "Toning");
+          }));
+          release();
+        } catch (e) { await work.idle(); release(); throw e; }
+      }
       if (size.width !== region.width) {
         const from = { ptr: dst, width: region.width, height: region.height }, to = { ptr: work.take(size.width * size.height * bytesPerPixel(kind) + 64), ...size };
         dst = to.ptr;

@@ -7,6 +7,7 @@ import { BASIS_PARTS } from "../../tone/toneBasis";
 import { voteGrid } from "../ghosts/step";
 import { rowsOf, type Watch, type Work } from "../work";
 import { layFrames } from "./layFrames";
+import { sizeAt } from "../step";
 import { begin, toneAnalysis } from "./mergeFrames";
 import type { Scene } from "./scene";
 import type { MergeInput } from "./input";
@@ -21,7 +22,7 @@ const DEPTH_EDGE = 1600;
  */
 export async function focusFrames(work: Work, { frames, aligned: aligning, shrink, held, patches, sources }: MergeInput, method: "pyramid" | "depth" | "mixed", { progress, signal }: Watch): Promise<Scene> {
   const aligned = await aligning, grid = voteGrid(frames[aligned.reference]!.info), passes = method === "pyramid" ? 1 : 2, on = signal ? { signal } : {}, { reference } = aligned, used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used);
-  const acc = begin(work, frames[reference]!.info, shrink);
+  const acc = begin(work, sizeAt(frames[reference]!.info, shrink));
   const { width, height } = acc, taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { work.give(at); taken.delete(at); };
   const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
@@ -34,7 +35,7 @@ export async function focusFrames(work: Work, { frames, aligned: aligning, shrin
     await work.run("depthMap", { acc, best, won, frames: used.length, order, depth: small[0], trust: small[1] }, { scratch: depthScratch(n), ...on });
     await Promise.all(small.map((from, i) => work.run("spreadPlane", { from, level, width, height, to: planes[i]! }, { scratch: width * height * 8 + width * 8 + (1 << 12), ...on })));
     for (const s of small) give(s);
-    const sums = begin(work, frames[reference]!.info, shrink);
+    const sums = begin(work, sizeAt(frames[reference]!.info, shrink));
     taken.add(sums.ptr);
     await clear(sums.ptr, sums.planeBytes * 4);
     for (const [k, i] of order.entries()) {

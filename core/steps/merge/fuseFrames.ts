@@ -5,6 +5,7 @@ import { coarserShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { voteGrid } from "../ghosts/step";
 import { rowsOf, type Watch, type Work } from "../work";
+import { sizeAt } from "../step";
 import { begin, longestFirst, toneAnalysis } from "./mergeFrames";
 import { layFrames } from "./layFrames";
 import type { Scene } from "./scene";
@@ -20,7 +21,7 @@ export const KEPT = 750e6;
  * added up in the scene's own planes, and memory does not depend on the number of frames. The reference frame is laid while the others are aligned.
  */
 export async function fuseFrames(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sources }: MergeInput, { progress, signal }: Watch): Promise<Scene> {
-  const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), acc = begin(work, info, shrink);
+  const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), acc = begin(work, sizeAt(info, shrink));
   const { width, height } = acc, n = width * height, size = { width, height }, room = Math.floor(KEPT / (n * 6));
   const taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };

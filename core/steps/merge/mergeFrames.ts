@@ -1,10 +1,10 @@
 import type { AlignedFrame } from "../../align/alignStack";
 import { USUAL_NOISE } from "../../align/logPyramid";
 import { respond } from "../../bracket/estimateResponse";
-import { findHoles, type Holes } from "../../bracket/fillHoles";
+import { findHoles, type Fill, type Holes } from "../../bracket/fillHoles";
 import { foldScratch, planeBytesOf, type Accumulator, type FoldInput } from "../../bracket/foldFrame";
 import { withPatches } from "../../bracket/ghostPatches";
-import { exposureEv, type FrameInfo } from "../../frame/frame";
+import { exposureEv } from "../../frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
 import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
@@ -12,8 +12,10 @@ import { voteGrid } from "../ghosts/step";
 import { sizeAt } from "../step";
 import { decodeInto } from "../readFrames";
 import { rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
+import { rowsBehind, shifted, type Band } from "./band";
 import type { Scene } from "./scene";
-import { sourceMap, withSources } from "./sourceMap";
+import { sourceMap, withSources, type SourceMap } from "./sourceMap";
+import type { Aligned } from "../align/step";
 import type { MergeInput } from "./input";
 
 export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts"> { /** no other frame knows better what is brightest in it */ darkest?: boolean }
@@ -24,15 +26,39 @@ export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "gh
  * Frames are decoded one ahead of the fold and dropped after it, so memory does not depend on their number; what the
  * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
  */
-export async function mergeFrames(work: Work, { frames, reference, aligned: align, shrink, held: all, patches, response, sources }: MergeInput, { signal, progress }: Watch): Promise<Scene> {
-  const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info);
-  const acc = begin(work, info, shrink), map = sources ? sourceMap(work, acc) : undefined;
+export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): Promise<Scene> {
+  const on = watch.signal ? { signal: watch.signal } : {}, { frames, reference, shrink } = input, acc = begin(work, sizeAt(frames[reference]!.info, shrink)), map = input.sources ? sourceMap(work, acc) : undefined;
+  return gather(work, acc, input, watch, undefined, map, async (matrix, aligned) => {
+    const scene = await finish(work, acc, matrix, findHoles(aligned.frames, shrink), BASIS_PARTS, on);
+    return map ? withSources(work, scene, map) : scene;
+  });
+}
+
+/**
+ * Some rows of the merge, for pictures that do not fit in memory whole; the alignment must be known. Of each frame only what
+ * lies in those rows is held, so a frame is read again for every band.
+ *
+ * @param fill  what the merge at a smaller size put into holes
+ */
+export function mergeBand(work: Work, input: MergeInput & { aligned: Aligned }, band: Band, fill: Fill | undefined, watch: Watch): Promise<Accumulator> {
+  const on = watch.signal ? { signal: watch.signal } : {}, { frames, reference, shrink } = input, acc = begin(work, { width: sizeAt(frames[reference]!.info, shrink).width, height: band.y1 - band.y0 });
+  return gather(work, acc, input, watch, band, undefined, async (matrix) => {
+    const holes = findHoles(input.aligned.frames, shrink);
+    await finalise(work, acc, matrix, on);
+    if (holes && fill) await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("fillHoles", { acc, holes: { ...holes, top: band.y0 }, fill, y0, y1 }, on)));
+    return acc;
+  });
+}
+
+/** Folds all frames into an accumulator and ends it as it is told; after an error nothing is left in memory. */
+async function gather<T>(work: Work, acc: Accumulator, { frames, reference, aligned: align, shrink, held: all, patches, response }: MergeInput, { signal, progress }: Watch, band: Band | undefined, map: SourceMap | undefined, end: (matrix: number[], aligned: Aligned) => Promise<T>): Promise<T> {
+  const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), placed = band && (await align), size = sizeAt(info, shrink);
   const ahead = new Map<number, Promise<HeldSamples>>(), evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN), least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
   // by the file, where it says; the reference is merged before anything else is known
   let darkest = least(evs);
   const load = (i: number | undefined): void => {
     if (i === undefined || ahead.has(i)) return;
-    const p = all ? Promise.resolve(all[i]!) : decodeInto(work, frames[i]!, shrink, signal);
+    const p = all ? Promise.resolve(all[i]!) : decodeInto(work, frames[i]!, shrink, signal, band && placed && rowsBehind(band, i === reference ? IDENTITY : rescale(placed.frames[i]!.fromReference, 1 / shrink), size));
     p.catch(() => undefined);
     ahead.set(i, p);
   };
@@ -40,7 +66,7 @@ export async function mergeFrames(work: Work, { frames, reference, aligned: alig
   const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => { const votes = withPatches(ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid); return votes ? { ghosts: votes } : {}; };
   const add = async (i: number, { ghosts, ...placing }: Placing, first: boolean): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
-    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...patched(i, ghosts), darkest: i === darkest || frames.length === 1 }, shrink, first, on);
+    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...patched(i, ghosts), darkest: i === darkest || frames.length === 1 }, shrink, first, on, band?.y0);
     await map?.claim(acc.ptr + 3 * acc.planeBytes, true, i, on);
     ahead.delete(i);
     release(held);
@@ -49,7 +75,7 @@ export async function mergeFrames(work: Work, { frames, reference, aligned: alig
   try {
     await map?.clear(on);
     load(reference);
-    const guess = longestFirst(frames, reference);
+    const guess = longestFirst(frames, reference).filter((i) => !placed || placed.frames[i]!.used);
     // two frames ahead while the alignment keeps one thread
     load(guess[0]);
     load(guess[1]);
@@ -64,8 +90,7 @@ export async function mergeFrames(work: Work, { frames, reference, aligned: alig
       await add(others[k]!, aligned.frames[others[k]!]!, false);
       progress((k + 2) / (others.length + 1), `Merging frames, ${k + 2} of ${others.length + 1}`);
     }
-    const scene = await finish(work, acc, matrix, findHoles(aligned.frames, shrink), BASIS_PARTS, on);
-    return map ? withSources(work, scene, map) : scene;
+    return await end(matrix, aligned);
   } catch (e) {
     await work.idle();
     work.give(acc.ptr);
@@ -82,7 +107,7 @@ export const longestFirst = (frames: readonly StackFrame[], reference: number): 
 
 /** One frame by itself, laid where the reference frame lies, at its own exposure. */
 export async function frameAlone(work: Work, frame: StackFrame, fromReference: Matrix3, shrink: number): Promise<Scene> {
-  const acc = begin(work, frame.info, shrink);
+  const acc = begin(work, sizeAt(frame.info, shrink));
   let held: HeldSamples | undefined;
   try {
     await Promise.all(rowsOf(acc.planeBytes * 4, work.threads).map(([a, b]) => work.run("clear", { ptr: acc.ptr + a, bytes: b - a })));
@@ -98,31 +123,34 @@ export async function frameAlone(work: Work, frame: StackFrame, fromReference: M
   }
 }
 
-export function begin(work: Work, info: FrameInfo, shrink: number): Accumulator {
-  const { width, height } = sizeAt(info, shrink), planeBytes = planeBytesOf(width, height);
+export function begin(work: Work, { width, height }: { width: number; height: number }): Accumulator {
+  const planeBytes = planeBytesOf(width, height);
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
-/** A frame's samples with where they lie and what they count. */
-export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts, darkest }: Placing, shrink: number, first: boolean): FoldInput => ({
+/** A frame's samples with where they lie and what they count. @param top  the picture's row that is the accumulator's first */
+export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts, darkest }: Placing, shrink: number, first: boolean, top = 0): FoldInput => ({
   samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut, ...(held.block && !darkest ? { block: held.block } : {}),
-  fromReference: rescale(fromReference, 1 / shrink), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
-  ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}),
+  fromReference: shifted(rescale(fromReference, 1 / shrink), top, held.top ?? 0), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+  ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}),
 });
 
-async function fold(work: Work, acc: Accumulator, held: HeldSamples, placing: Placing, shrink: number, first: boolean, on: RunOptions): Promise<void> {
-  const input = foldInput(held, placing, shrink, first);
+async function fold(work: Work, acc: Accumulator, held: HeldSamples, placing: Placing, shrink: number, first: boolean, on: RunOptions, top = 0): Promise<void> {
+  const input = foldInput(held, placing, shrink, first, top);
   await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(acc.width, held.type), ...on })));
 }
 
+const finalise = (work: Work, acc: Accumulator, matrix: number[], on: RunOptions): Promise<unknown> => Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
+
 async function finish(work: Work, acc: Accumulator, matrix: number[], holes: Holes | undefined, basisParts: number, on: RunOptions): Promise<Scene> {
-  await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
+  let fill: Fill | undefined;
+  await finalise(work, acc, matrix, on);
   if (holes) {
     const parts = await Promise.all(rowsOf(holes.height, work.threads * 2).map(async ([g0, g1]) => ({ g0, g1, cells: await work.run("measureCells", { acc, holes, g0, g1 }, on) })));
-    const fill = await work.run("fillCells", { parts, holes }, on);
-    await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("fillHoles", { acc, holes, fill, y0, y1 }, on)));
+    const found = (fill = await work.run("fillCells", { parts, holes }, on));
+    await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("fillHoles", { acc, holes, fill: found, y0, y1 }, on)));
   }
-  return { ...acc, ...(await toneAnalysis(work, acc, basisParts, on)) };
+  return { ...acc, ...(fill ? { fill } : {}), ...(await toneAnalysis(work, acc, basisParts, on)) };
 }
 
 /** The reduced picture and what local tone needs of it, in the workers' memory; a frame shown as it is needs no such basis. */
