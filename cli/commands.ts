@@ -13,6 +13,7 @@ import { defaultRecipe, isMerged, parseRecipe, withSetting, type Recipe } from "
 import { toReference } from "../core/steps/align/step";
 import { shrinkTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/work";
 import { deliverStack, type Delivered } from "../engine/deliver";
+import { nodeDrawer } from "../engine/hosts/nodeDrawer";
 import { nodeHost } from "../engine/hosts/node";
 import { Pool } from "../engine/pool";
 import type { FileSource } from "../engine/worker/tasks";
@@ -20,6 +21,8 @@ import type { FileSource } from "../engine/worker/tasks";
 type StackFrame = Member<FileSource>;
 
 const VERSION = "0.1.0";
+/** What a folder of kept merges may take when nothing is said. */
+const CACHE_MIB = 4096;
 const out = (text: string): void => { process.stdout.write(`${text}\n`); };
 const usage = (message: string): RhizomeError => new RhizomeError("usage", message, "see the README for the calls");
 const openPool = (threads?: number, memoryMiB?: number): Pool => new Pool(nodeHost(new URL("./worker.js", import.meta.url), threads), memoryMiB ? memoryMiB * 2 ** 20 : undefined);
@@ -105,7 +108,7 @@ const ENDINGS: Record<string, OutputFormat> = { ".tif": "tif", ".tiff": "tif", "
 export async function merge(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, {
     as: { type: "string" }, out: { type: "string" }, recipe: { type: "string" }, set: { type: "string", multiple: true }, report: { type: "string" },
-    threads: { type: "string" }, memory: { type: "string" }, depth: { type: "string" }, space: { type: "string" }, progress: { type: "boolean" },
+    threads: { type: "string" }, memory: { type: "string" }, cache: { type: "string" }, "cache-size": { type: "string" }, depth: { type: "string" }, space: { type: "string" }, progress: { type: "boolean" },
   });
   if (!positionals.length) throw usage("merge needs frames");
   if (!values.out) throw usage("merge needs --out FILE");
@@ -123,7 +126,7 @@ export async function merge(args: string[]): Promise<void> {
   const { frames, failed } = await readFrames(pool, positionals);
   if (failed.length) throw failed[0]!;
   const show = values.progress || process.stderr.isTTY;
-  const done = await deliverStack(pool, frames, r, { now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
+  const done = await deliverStack(pool, frames, r, { ...(values.cache ? { whole: nodeDrawer(values.cache, (number("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20) } : {}), now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
   await writeWhole(values.out, done.file as Parts);
   if (values.report) await writeWhole(values.report, [new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r.kind), null, 2)}\n`)]);
 }

@@ -16,12 +16,12 @@ import { decodeReduced } from "../core/steps/readFrames";
 import { rowsOf, shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
 import type { Rectangle } from "../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
-import { findSuspects } from "./mergeStack";
+import { findingsOf, findSuspects } from "./mergeStack";
 import { WorkSet } from "./workSet";
 import type { Caption } from "../codecs/codec";
 import type { Parts } from "../codecs/stream";
 import type { Pool } from "./pool";
-import { recallFindings, type Drawer } from "./sceneCache";
+import { keepScene, recallFindings, recallScene, type Drawer } from "./sceneCache";
 
 /** A merged scene at full size, and what was found on the way. */
 export interface Made {
@@ -31,7 +31,7 @@ export interface Made {
   /** when reading and aligning were done */ readAt: number; alignedAt: number;
 }
 export interface Delivered { /** a Blob in the browser */ file: Parts | Blob; width: number; height: number; aligned?: Aligned; panorama?: { placing: Placing; region: Rectangle }; suspects: Suspect[]; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
-export interface DeliverOptions extends Watch { /** where an alignment found before may lie */ drawer?: Drawer; now: () => number; /** how the user marked the stack */ marks?: { rating: number; label: string } }
+export interface DeliverOptions extends Watch { /** where an alignment found before may lie */ drawer?: Drawer; /** where brackets and focus stacks merged at full size are kept */ whole?: Drawer; now: () => number; /** how the user marked the stack */ marks?: { rating: number; label: string } }
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */
 const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator === "none" && merge.method !== "fusion") || ["exr", "hdr"].includes(deliver.format) || deliver.space === "linear";
@@ -107,7 +107,21 @@ function onSphere({ projection, pxPerRadian, centreX, centreY }: Placing["canvas
   return { sphere: { width, height: width / 2, left: Math.max(0, width / 2 + (region.x - centreX) * by), top: Math.max(0, width / 4 + (region.y - centreY) * by), croppedWidth: delivered, croppedHeight: region.height * by } };
 }
 
-async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now, drawer }: DeliverOptions): Promise<Made> {
+async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Made> {
+  const { whole, now, signal } = options, on = signal ? { signal } : {}, { info } = frames[0]!, key = mergeKey(frames, recipe, 1);
+  const kept = whole && (await recallScene(pool, whole, key, info, 1, false));
+  if (kept) {
+    const { scene, findings: { aligned, suspects } } = kept, readAt = now();
+    return { scene, region: commonArea(recipe.edges, aligned.frames, scene.width, scene.height), first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects, readAt, alignedAt: readAt };
+  }
+  const made = await mergeWhole(pool, frames, recipe, options);
+  try {
+    if (whole) await keepScene(pool, whole, key, made.scene, { ...(await findingsOf(pool, made.scene, frames, made.aligned, recipe, 1, on)), suspects: made.suspects });
+    return made;
+  } catch (e) { await pool.idle(); made.scene.release(); throw e; }
+}
+
+async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now, drawer }: DeliverOptions): Promise<Made & { aligned: Aligned }> {
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), reference = referenceOf(frames, recipe.merge);
   let held: HeldSamples[] | undefined;
   const dropReduced = (): void => { for (const h of held ?? []) pool.give(h.ptr); held = undefined; };

@@ -19,7 +19,7 @@ export interface MergedStack { scene: Scene; findings: MergeFindings; shrink: nu
  */
 export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly StackFrame[], recipe: Recipe, { progress, signal }: Watch, drawer?: Drawer): Promise<MergedStack> {
   const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = mergeKey(frames, recipe, shrink), on = signal ? { signal } : {};
-  const kept = drawer && (await recallScene(pool, drawer, key, frames[0]!.info, shrink));
+  const kept = drawer && (await recallScene(pool, drawer, key, frames[0]!.info, shrink, true));
   if (kept) return { ...kept, shrink };
   let scene: Scene, aligned;
   try {
@@ -31,14 +31,7 @@ export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly
     set.trim();
   }
   try {
-    const byTime = [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0));
-    const [statistics, darkest, brightest, suspects, shares] = await Promise.all([
-      pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }),
-      ...[byTime[0]!, byTime.at(-1)!].map((f) => pool.run("clipping", { source: f.source, shrink: 8 }, on)),
-      findSuspects(pool, scene, aligned, recipe, shrink, on),
-      pool.run("sourceShares", { sources: scene.sources!, n: scene.width * scene.height, frames: frames.length }, on),
-    ]) as [MergeFindings["statistics"], { bright: number; dark: number }, { bright: number; dark: number }, Suspect[], number[]];
-    const findings: MergeFindings = { aligned, statistics, clippedBright: darkest.bright, clippedDark: brightest.dark, suspects, shares };
+    const findings = await findingsOf(pool, scene, frames, aligned, recipe, shrink, on);
     if (drawer) await keepScene(pool, drawer, key, scene, findings);
     return { scene, findings, shrink };
   } catch (e) {
@@ -46,6 +39,18 @@ export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly
     scene.release();
     throw e;
   }
+}
+
+/** What there is to tell about a merged scene. */
+export async function findingsOf(pool: Pool, scene: Scene, frames: readonly StackFrame[], aligned: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<MergeFindings> {
+  const byTime = [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0));
+  const [statistics, darkest, brightest, suspects, shares] = await Promise.all([
+    pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }),
+    ...[byTime[0]!, byTime.at(-1)!].map((f) => pool.run("clipping", { source: f.source, shrink: 8 }, on)),
+    findSuspects(pool, scene, aligned, recipe, shrink, on),
+    scene.sources === undefined ? [] : pool.run("sourceShares", { sources: scene.sources, n: scene.width * scene.height, frames: frames.length }, on),
+  ]) as [MergeFindings["statistics"], { bright: number; dark: number }, { bright: number; dark: number }, Suspect[], number[]];
+  return { aligned, statistics, clippedBright: darkest.bright, clippedDark: brightest.dark, suspects, shares };
 }
 
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */

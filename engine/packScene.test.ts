@@ -5,14 +5,14 @@ import { Heap } from "../kernels/heap";
 import { packScene, readPacked, type SceneParts } from "./packScene";
 
 const heap = Heap.local(4e6), rnd = random(5), grid = { width: 40, height: 30 };
-const scene: SceneParts = { width: 64, height: 48, planeBytes: 64 * 48 * 4 + 64, grid, ptr: heap.alloc(64 * 48 * 16 + 256), analysis: heap.alloc(40 * 30 * 4 + basisBytes(grid)), sources: heap.alloc(64 * 48) };
+const scene: SceneParts & { sources: number } = { width: 64, height: 48, planeBytes: 64 * 48 * 4 + 64, grid, ptr: heap.alloc(64 * 48 * 16 + 256), analysis: heap.alloc(40 * 30 * 4 + basisBytes(grid)), sources: heap.alloc(64 * 48) };
 heap.u8(scene.ptr, scene.planeBytes * 4).forEach((_, i, a) => { a[i] = rnd() * 256; });
 heap.u8(scene.sources, 64 * 48).forEach((_, i, a) => { a[i] = i % 3; });
 heap.u8(scene.analysis, 40 * 30 * 4 + basisBytes(grid)).forEach((_, i, a) => { a[i] = rnd() * 256; });
 const frame = { fromReference: [1, 0, 0.25, 0, 1, -3, 0, 0, 1], ev: -2, residualPx: 0.1, used: true, movedPx: 3, gainEv: 0.02 };
 const findings: MergeFindings = {
   statistics: { fromEv: -14, binEv: 0.25, counts: [1, 2, 3], rangeEv: 9, lowEv: -8, highEv: 1 }, clippedBright: 0.01, clippedDark: 0.2, suspects: [{ kind: "ghost", x: 1, y: 2, width: 30, height: 40, score: 0.5 }], shares: [0.5, 0.4, 0.1],
-  aligned: { reference: 1, response: [0.5, 0], order: [1, 0], warnings: [{ code: "order-found", message: "x" }], frames: [{ ...frame, ghosts: { width: 3, height: 2, scale: 16, share: 0.5, votes: Uint8Array.of(0, 255, 7, 1, 2, 3) }, differs: { width: 2, height: 1, scale: 8, share: 0, votes: Uint8Array.of(9, 8) } }, { ...frame, warning: "odd" }] },
+  aligned: { reference: 1, response: [0.5, 0], order: [1, 0], gaps: [0], twice: [[0, 1]], warnings: [{ code: "order-found", message: "x" }], frames: [{ ...frame, ghosts: { width: 3, height: 2, scale: 16, share: 0.5, votes: Uint8Array.of(0, 255, 7, 1, 2, 3) }, differs: { width: 2, height: 1, scale: 8, share: 0, votes: Uint8Array.of(9, 8) } }, { ...frame, warning: "odd" }] },
 };
 const packed = packScene(heap, scene, findings);
 
@@ -23,6 +23,11 @@ test("a kept scene comes back to the byte, with what was found about it", () => 
   expect(Buffer.compare(back.analysis, heap.u8(scene.analysis, back.analysis.length))).toBe(0);
   expect(Buffer.compare(back.sources, heap.u8(scene.sources, 64 * 48))).toBe(0);
   expect(back.head).toMatchObject({ width: 64, height: 48, grid });
+});
+
+test("a scene without a source map comes back without one", () => {
+  const back = readPacked(packScene(heap, { ...scene, sources: undefined }, findings))!;
+  expect([back.head.mapped, back.sources.length, back.findings]).toEqual([false, 0, findings]);
 });
 
 test("a kept scene that is cut short or of another form is taken for none", () => {

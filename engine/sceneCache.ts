@@ -16,15 +16,15 @@ export interface Drawer {
   drop(key: string): Promise<void>;
 }
 
-/** Takes a merged scene and what was found about it out of the drawer. What is damaged there is dropped. */
-export async function recallScene(pool: Pool, drawer: Drawer, key: string, info: FrameInfo, shrink: number): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
+/** Takes a merged scene and what was found about it out of the drawer, with its source map if it was kept with one (`mapped`). What is damaged there is dropped. */
+export async function recallScene(pool: Pool, drawer: Drawer, key: string, info: FrameInfo, shrink: number, mapped: boolean): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
   const source = await drawer.get(key).catch(() => undefined);
   if (!source) return undefined;
   const { width, height } = sizeAt(info, shrink), planeBytes = planeBytesOf(width, height), size = gridSize(width, height);
-  const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size)), sources = pool.take(width * height);
-  const release = (): void => { pool.give(ptr); pool.give(analysis); pool.give(sources); };
+  const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size)), sources = mapped ? pool.take(width * height) : undefined;
+  const release = (): void => { pool.give(ptr); pool.give(analysis); if (sources !== undefined) pool.give(sources); };
   const findings = await pool.run("unpack", { source, parts: { ptr, planeBytes, width, height, grid: size, analysis, sources } }).catch(() => undefined);
-  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis }, basis: analysis + size.width * size.height * 4, sources, release }, findings };
+  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis }, basis: analysis + size.width * size.height * 4, ...(sources === undefined ? {} : { sources }), release }, findings };
   release();
   await drawer.drop(key).catch(() => undefined);
   return undefined;
@@ -38,9 +38,7 @@ export async function recallFindings(pool: Pool, drawer: Drawer, key: string): P
 
 /** Keeps a scene for later. That the drawer is full or closed is no fault of the merge. */
 export async function keepScene(pool: Pool, drawer: Drawer, key: string, scene: Scene, findings: MergeFindings): Promise<void> {
-  const { sources } = scene;
-  if (sources === undefined) return;
   try {
-    await drawer.put(key, await pool.run("pack", { scene: { ...plain(scene), grid: { width: scene.grid.width, height: scene.grid.height }, analysis: scene.grid.ptr, sources }, findings }));
+    await drawer.put(key, await pool.run("pack", { scene: { ...plain(scene), grid: { width: scene.grid.width, height: scene.grid.height }, analysis: scene.grid.ptr, sources: scene.sources }, findings }));
   } catch { /* made again next time */ }
 }

@@ -100,12 +100,14 @@ export const tasks = {
     const packed = readPacked(await read(a.source)), p = a.parts;
     if (!packed) return undefined;
     if (p) {
-      if (packed.head.width !== p.width || packed.head.height !== p.height || packed.head.planeBytes !== p.planeBytes) return undefined;
+      if (packed.head.width !== p.width || packed.head.height !== p.height || packed.head.planeBytes !== p.planeBytes || packed.head.mapped !== (p.sources !== undefined)) return undefined;
       heap.ensure(Math.max(p.ptr + p.planeBytes * 4, p.analysis + packed.analysis.length));
       heap.u8(p.ptr, packed.planes.length).set(packed.planes);
       heap.u8(p.analysis, packed.analysis.length).set(packed.analysis);
-      heap.ensure(p.sources + packed.sources.length);
-      heap.u8(p.sources, packed.sources.length).set(packed.sources);
+      if (p.sources !== undefined) {
+        heap.ensure(p.sources + packed.sources.length);
+        heap.u8(p.sources, packed.sources.length).set(packed.sources);
+      }
     }
     return packed.findings;
   },

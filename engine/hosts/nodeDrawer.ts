@@ -1,0 +1,43 @@
+import { createHash } from "node:crypto";
+import { mkdir, readdir, rename, rm, stat, utimes, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import type { Drawer } from "../sceneCache";
+
+const ENDING = ".merge";
+
+/**
+ * A folder in which merges are kept, each in a file named by the hash of its key. What was used longest ago goes when they
+ * take more than the quota; whatever else lies in the folder is left alone.
+ *
+ * @param quota  bytes
+ */
+export function nodeDrawer(folder: string, quota: number): Drawer {
+  const fileOf = (key: string): string => join(folder, createHash("sha256").update(key).digest("hex").slice(0, 40) + ENDING);
+  return {
+    async get(key) {
+      const path = fileOf(key), now = new Date();
+      return utimes(path, now, now).then(() => ({ name: "a kept merge", path }), () => undefined);
+    },
+    async put(key, packed) {
+      if (packed instanceof Blob) return;
+      const path = fileOf(key), beside = `${path}.${process.pid}.part`, bytes = packed.reduce((s, p) => s + p.length, 0);
+      if (bytes > quota) return;
+      await mkdir(folder, { recursive: true });
+      const kept = (await Promise.all((await readdir(folder)).filter((f) => f.endsWith(ENDING)).map(async (f) => { const file = join(folder, f), s = await stat(file).catch(() => undefined); return s && file !== path ? { file, bytes: s.size, usedAt: s.mtimeMs } : undefined; }))).filter((k) => k !== undefined).sort((a, b) => a.usedAt - b.usedAt);
+      let total = bytes + kept.reduce((s, k) => s + k.bytes, 0);
+      for (const k of kept) {
+        if (total <= quota) break;
+        await rm(k.file, { force: true });
+        total -= k.bytes;
+      }
+      try {
+        await writeFile(beside, packed);
+        await rename(beside, path);
+      } catch (e) {
+        await rm(beside, { force: true });
+        throw e;
+      }
+    },
+    drop: (key) => rm(fileOf(key), { force: true }),
+  };
+}
