@@ -1,6 +1,7 @@
 // Times the engine on Node and, where Debian's OpenCV and libvips are installed, native code on the same frames right after.
 //   npm run bench            everything, the growth curves included (half an hour)
 //   npm run bench -- short   the tables without the curves
+//   npm run bench -- kernels  the hot loops alone
 //   npm run bench -- curves  the curves alone
 // Frames are made once, in $TMPDIR/rhizome-bench.
 import { execFileSync } from "node:child_process";
@@ -33,6 +34,10 @@ const table = (head, rows) => console.log(`\n| ${head.join(" | ")} |\n|${head.ma
 
 console.log(`${cpus().length} x ${cpus()[0].model}, ${Math.round(totalmem() / 2 ** 30)} GiB, Node ${process.version}`);
 const part = process.argv[2];
+if (part === "kernels") {
+  table(["hot loop, one thread", "ms a MP"], run("node", ["build/node/benchKernels.js"]).trim().split("\n").map((l) => JSON.parse(l)).map((r) => [r.name.replace(/^./, (c) => c.toUpperCase()), r.ms.toFixed(2)]));
+  process.exit(0);
+}
 if (part !== "curves") {
   const five = frames(24, 5), times = 3;
   const b = merge(five, [], times), cvBracket = reference("bracket", five), cvTone = reference("tone", five);

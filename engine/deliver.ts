@@ -88,7 +88,7 @@ const LEAST_ROWS = 256;
 async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, rows: number, watch: DeliverOptions): Promise<Made> {
   const on = watch.signal ? { signal: watch.signal } : {}, { now } = watch, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), set = new WorkSet(pool), { width, height } = frames[0]!.info;
   try {
-    const { held, aligned } = await set.align(frames, recipe, { progress: (share, doing) => watch.progress(share * 0.7, doing), ...on }), readAt = now(), { response, reference } = aligned, input = { frames, aligned, reference, patches: recipe.ghosts.patches, response };
+    const { held, aligned } = await set.align(frames, recipe, { progress: (share, doing) => watch.progress(share * 0.7, doing), ...on }), readAt = now(), { response, reference } = aligned, input = { frames, aligned, reference, patches: recipe.ghosts.patches, response, sampling: recipe.merge.sampling };
     const scene = await mergeStep.run(pool, { ...input, shrink, held }, recipe.merge, { progress: (share, doing) => watch.progress(0.7 + share * 0.3, doing), ...on });
     try {
       const bands = rowsOf(height, Math.ceil(height / rows)).map(([y0, y1]) => ({ y0, y1, async take() { const rows = await mergeBand(pool, { ...input, shrink: 1 }, { y0, y1 }, scene.fill, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } }));

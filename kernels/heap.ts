@@ -16,6 +16,7 @@ export interface Kernels {
   clippedBlocks(src: N, stride: N, w: N, rows: N, size: N, top: N, dst: N): void;
   doubtBlocks(row: N, n: N, first: N, size: N, blocks: N): void;
   erodeValidity(tile: N, w: N, rows: N): void;
+  resampleSix(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, weights: N, dst: N): void;
   resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
   isUpright(h: N): N;
   acrossTile(tile: N, tx: N, ty: N, tw: N, th: N, x0: N, n: N, h: N, dst: N): void;

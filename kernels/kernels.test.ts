@@ -1,6 +1,7 @@
 import { encode, SPACES } from "../core/colour/spaces";
 import { random } from "../core/simulate/random";
 import { Heap, SAMPLE_KIND, type SampleType } from "./heap";
+import { tapWeights } from "../core/raster/sampling";
 import * as twin from "./twins";
 
 const rnd = random(42), heap = Heap.local(8e6);
@@ -249,6 +250,22 @@ describe("a frame that moved", () => {
         else expect(worst(got, twin.bicubic(linear, w, h, u, v).map((c) => Math.max(0, c)))).toBeLessThan(close);
       }
     }
+  });
+  test.each([["bilinear", (t: number) => Math.max(0, 1 - Math.abs(t))], ["lanczos3", (t: number) => (t === 0 ? 1 : Math.abs(t) >= 3 ? 0 : (3 * Math.sin(Math.PI * t) * Math.sin((Math.PI * t) / 3)) / (Math.PI * t) ** 2)]] as const)("is its sample by a %s filter, and has no vote where what that touches is clipped", (sampling, filter) => {
+    const lut = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2), src = heap.alloc(w * h * 3), row = heap.alloc(w * 16), weights = heap.put(tapWeights(sampling)), samples = Array.from({ length: w * h * 3 }, (_, i) => (Math.floor(i / 3) === 15 * w + 20 ? 255 : Math.round(30 + rnd() * 150)));
+    heap.u8(src, w * h * 3).set(samples);
+    const tile = tileOf(src, "u8", lut), linear = Float32Array.from(samples, (v) => lut[v]!);
+    let judged = 0;
+    for (let y = 0; y < h; y++) {
+      heap.k.resampleSix(tile, -3, -3, w + 6, w, h, y, 0, w, at, weights, row);
+      for (let x = 0; x < w; x++) {
+        const got = heap.f32(row + x * 16, 4), [u, v] = source(x + 0.5, y + 0.5), ix = Math.floor(u - 0.5), iy = Math.floor(v - 0.5);
+        if (u < 0 || v < 0 || u > w || v > h) expect([...got]).toEqual([0, 0, 0, -1]);
+        else if (ix - 2 <= 20 && ix + 3 >= 20 && iy - 2 <= 15 && iy + 3 >= 15) { judged++; expect(got[3]).toBe(0); }
+        else { expect(got[3]).toBe(1); expect(worst(got, twin.sampled(linear, w, h, u, v, filter).map((c) => Math.max(0, c)))).toBeLessThan(1e-5); }
+      }
+    }
+    expect(judged).toBeGreaterThan(20);
   });
   test("has no vote where any of the sixteen taps is clipped", () => {
     const lut = Float32Array.from({ length: 768 }, (_, i) => (i % 256) / 255), src = heap.alloc(w * h * 3), row = heap.alloc(w * 16);

@@ -93,6 +93,14 @@ export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: n
   return out;
 }
 
+/** A picture sampled by a filter that reaches three px: the product of its values across and along, over their sum. */
+export function sampled(rgb: Float32Array, w: number, h: number, x: number, y: number, filter: (t: number) => number): number[] {
+  const out = [0, 0, 0], ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5), fine = (v: number): number => Math.floor(v * 1024 + 0.5) / 1024, fx = fine(x - 0.5 - ix), fy = fine(y - 0.5 - iy), all = [-2, -1, 0, 1, 2, 3];
+  const sum = (f: number): number => all.reduce((s, i) => s + filter(f - i), 0);
+  for (const j of all) for (const i of all) for (let c = 0; c < 3; c++) out[c]! += (filter(fx - i) / sum(fx)) * (filter(fy - j) / sum(fy)) * rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!;
+  return out;
+}
+
 /** What one sample adds to the sums R, G, B and weight; `level` is the mean of R, G, B over it and its two neighbours. */
 export function foldSample(rgb: readonly number[], validity: number, level: number, still: number, time: number, invGain: number, read2: number, floorVote: number): number[] {
   if (validity < 0) return [0, 0, 0, 0];

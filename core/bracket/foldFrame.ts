@@ -1,6 +1,7 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 import { isIdentity, type Matrix3 } from "../raster/matrix3";
 import { doubtRow, repeatEnds, TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
+import type { Sampling } from "../raster/sampling";
 import type { NoiseModel } from "../align/logPyramid";
 
 /** Where a merge gathers: planes R, G, B and weight, `planeBytes` apart, of one width. */
@@ -14,6 +15,8 @@ export interface FoldInput {
   block?: number;
   /** three tables, one after the other, from sample to linear; empty for floats, which are linear */
   lut: Float32Array;
+  /** how it is sampled where it moved */
+  sampling?: Sampling;
   /** reference px to frame px at this size */
   fromReference: Matrix3;
   /** EV against the reference */

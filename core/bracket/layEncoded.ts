@@ -4,7 +4,7 @@ import { isIdentity, multiply } from "../raster/matrix3";
 import { TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
 import type { FoldInput } from "./foldFrame";
 
-export type EncodedInput = Pick<FoldInput, "samples" | "type" | "width" | "height" | "lut" | "fromReference">;
+export type EncodedInput = Pick<FoldInput, "samples" | "type" | "width" | "height" | "lut" | "fromReference" | "sampling">;
 
 /** Whether a frame's own primaries are sRGB's, so that its samples are an sRGB picture but for their curve. */
 export function isPlainSrgb(matrix: readonly number[], type: FoldInput["type"]): boolean {

@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 
 /** Reconstruction filters by their reach in samples; all are widened when the picture becomes smaller, so that nothing aliases. */
-const FILTERS = {
+export const FILTERS = {
   /** bilinear; never leaves the range of its samples, which light of many EV needs */
   triangle: { reach: 1, at: (x: number) => Math.max(0, 1 - Math.abs(x)) },
   /** windowed sinc of three lobes (Duchon 1979): sharp, for pictures that are encoded already */

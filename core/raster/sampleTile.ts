@@ -1,11 +1,12 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 import { project, type Matrix3 } from "./matrix3";
+import { tapWeights, type Sampling } from "./sampling";
 
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
 export const TILE = 512, TILE_ROWS = 48;
 
 /** A frame's samples, RGB interleaved, at this address; `block` is the size in px of the blocks in which they were packed, if they were. */
-export interface FrameSamples { samples: number; type: SampleType; width: number; height: number; block?: number }
+export interface FrameSamples { samples: number; type: SampleType; width: number; height: number; block?: number; /** how it is sampled where it moved; bicubic if not said */ sampling?: Sampling }
 /** Bytes from which a sample counts as clipped. */
 const CLIPPED = 250;
 export interface SourceTile { left: number; top: number; width: number; height: number }
@@ -46,7 +47,7 @@ function sourceTile(fromReference: Matrix3, { width, height }: FrameSamples, { x
 export type SampleRow = (y: number, x: number, n: number, dst: number) => void;
 
 /**
- * A moved frame's samples for the pixels of a box of at most TILE x TILE_ROWS, bicubic: one by one, or where `most` of them
+ * A moved frame's samples for the pixels of a box of at most TILE x TILE_ROWS, bicubic or as the frame asks: one by one, or where `most` of them
  * are wanted and the mapping is nearly upright, across all at once and then down, which gives the same bytes for less work.
  *
  * @param h  address of the mapping, as doubles; what is made lies in scratch
@@ -57,6 +58,10 @@ export function tileRows(heap: Heap, input: FrameSamples & { fromReference: Matr
   if (!s) return undefined;
   const tile = linearTile(heap, input, s, lut), columns = box.x1 - box.x0;
   if (judged) k.erodeValidity(tile, s.width, s.height);
+  if (input.sampling && input.sampling !== "bicubic") {
+    const weights = heap.put(tapWeights(input.sampling));
+    return (y, x, n, dst) => k.resampleSix(tile, s.left, s.top, s.width, input.width, input.height, y, x, n, h, weights, dst);
+  }
   if (!most || !k.isUpright(h)) return (y, x, n, dst) => k.resampleBicubic(tile, s.left, s.top, s.width, input.width, input.height, y, x, n, h, dst);
   const block = heap.alloc(s.height * columns * 16 + 64);
   k.acrossTile(tile, s.left, s.top, s.width, s.height, box.x0, columns, h, block);

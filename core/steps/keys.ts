@@ -14,4 +14,4 @@ export const alignKey = (used: readonly StackFrame[], { align, merge, prepare, k
  * Equal keys, equal bytes. Tone, finish and delivery come after it and are no part of it.
  */
 export const mergeKey = (used: readonly StackFrame[], recipe: Recipe, shrink: number): string =>
-  JSON.stringify([alignKey(used, recipe, shrink), recipe.merge.method, recipe.ghosts]);
+  JSON.stringify([alignKey(used, recipe, shrink), recipe.merge.method, recipe.merge.sampling, recipe.ghosts]);

@@ -39,6 +39,9 @@ export const rowsOf = (height: number, parts: number): [number, number][] => {
   return Array.from({ length: Math.ceil(height / step) }, (_, i) => [i * step, Math.min(height, (i + 1) * step)]);
 };
 
+/** Zeroes memory on all threads. */
+export const cleared = (work: Work, ptr: number, bytes: number, on: RunOptions): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
+
 /** Long edge of the frames as they are aligned, and of the picture that is shown while one works on it. */
 export const WORK_EDGE = 1600;
 

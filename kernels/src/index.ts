@@ -1,5 +1,5 @@
 export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
-export { isUpright, acrossTile, downRow, resampleBicubic, warpRow } from "./resample";
+export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRow } from "./resample";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, normalEquations, similarityEquations } from "./register";

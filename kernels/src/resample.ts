@@ -150,6 +150,36 @@ export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i3
   }
 }
 
+/** Six samples from `p` on under six weights. */
+// @ts-ignore: decorator
+@inline
+function row6(p: usize, w: usize): v128 {
+  return f32x4.add(row4(p, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)), f32x4.add(f32x4.mul(v128.load(p, 64), v128.load32_splat(w, 16)), f32x4.mul(v128.load(p, 80), v128.load32_splat(w, 20))));
+}
+// @ts-ignore: decorator
+@inline
+function lower(a: usize): v128 { return f32x4.pmin(v128.load(a, 16), v128.load(a, 48)); }
+
+/** As resampleBicubic, by any filter of up to six taps each way: `weights` holds eight floats, the first six of them the taps', for each 1024th of a pixel from 0 to 1. The tile reaches three samples beyond. */
+export function resampleSix(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, weights: usize, dst: usize): void {
+  const py = <f64>y + 0.5, h0 = load<f64>(h), h3 = load<f64>(h, 24), h6 = load<f64>(h, 48);
+  const bx = load<f64>(h, 8) * py + load<f64>(h, 16), by = load<f64>(h, 32) * py + load<f64>(h, 40), bz = load<f64>(h, 56) * py + load<f64>(h, 64);
+  const stride = <usize>tw << 4, right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5;
+  for (let i = 0; i < n; i++, dst += 16) {
+    const px = <f64>(x0 + i) + 0.5, z = 1.0 / (h6 * px + bz), sx = (h0 * px + bx) * z - 0.5, sy = (h3 * px + by) * z - 0.5;
+    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; }
+    const fx = floor(sx), fy = floor(sy), a = tile + <usize>(<i32>fy - ty - 2) * stride + (<usize>(<i32>fx - tx - 2) << 4), b = a + stride, c = b + stride, d = c + stride, e = d + stride, f = e + stride;
+    // what is eroded for four taps stands for six at two places
+    const v = f32x4.pmin(f32x4.pmin(f32x4.pmin(lower(a), lower(b)), f32x4.pmin(lower(c), lower(d))), f32x4.pmin(lower(e), lower(f)));
+    if (f32x4.extract_lane(v, 3) == 0) { v128.store(dst, v128.shuffle<f32>(v128.load(c, 32), v, 0, 1, 2, 7)); continue; }
+    const wx = weights + (<usize>(reinterpret<u32>(<f32>(sx - fx) * <f32>FRACTIONS + 12582912.0) & 2047) << 5), wy = weights + (<usize>(reinterpret<u32>(<f32>(sy - fy) * <f32>FRACTIONS + 12582912.0) & 2047) << 5);
+    const sum = f32x4.add(
+      f32x4.add(f32x4.add(f32x4.mul(row6(a, wx), v128.load32_splat(wy)), f32x4.mul(row6(b, wx), v128.load32_splat(wy, 4))), f32x4.add(f32x4.mul(row6(c, wx), v128.load32_splat(wy, 8)), f32x4.mul(row6(d, wx), v128.load32_splat(wy, 12)))),
+      f32x4.add(f32x4.mul(row6(e, wx), v128.load32_splat(wy, 16)), f32x4.mul(row6(f, wx), v128.load32_splat(wy, 20))));
+    v128.store(dst, v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7));
+  }
+}
+
 /**
  * A row of n px of a frame laid on a panorama's canvas: evened light as square roots, and the frame's share.
  *

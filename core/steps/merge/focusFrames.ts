@@ -5,7 +5,7 @@ import { coarseScratch, focusBlockScratch, FOCUS_LEVELS, focusShape, type FocusS
 import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { voteGrid } from "../ghosts/step";
-import { rowsOf, type Watch, type Work } from "../work";
+import { cleared, rowsOf, type Watch, type Work } from "../work";
 import { layFrames } from "./layFrames";
 import { sizeAt } from "../step";
 import { begin, toneAnalysis } from "./mergeFrames";
@@ -20,13 +20,13 @@ const DEPTH_EDGE = 1600;
  * a second pass along a map of depth made of that; or by both, the pyramid's where depths cross. Frames come one by one, so
  * memory does not depend on their number. The scene's `sources` tells which frame was sharpest.
  */
-export async function focusFrames(work: Work, { frames, aligned: aligning, shrink, held, patches, sources }: MergeInput, method: "pyramid" | "depth" | "mixed", { progress, signal }: Watch): Promise<Scene> {
+export async function focusFrames(work: Work, { frames, aligned: aligning, shrink, held, patches, sources, sampling }: MergeInput, method: "pyramid" | "depth" | "mixed", { progress, signal }: Watch): Promise<Scene> {
   const aligned = await aligning, grid = voteGrid(frames[aligned.reference]!.info), passes = method === "pyramid" ? 1 : 2, on = signal ? { signal } : {}, { reference } = aligned, used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used);
   const acc = begin(work, sizeAt(frames[reference]!.info, shrink));
   const { width, height } = acc, taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { work.give(at); taken.delete(at); };
-  const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
-  const layer = layFrames(work, { frames, reference, shrink, held, width, height, take, on });
+  const clear = (ptr: number, bytes: number): Promise<unknown> => cleared(work, ptr, bytes, on);
+  const layer = layFrames(work, { frames, reference, shrink, held, width, height, take, on, sampling });
   const lay = (i: number, next: number | undefined): Promise<LaidFrame> => { if (next !== undefined) layer.readAhead([i, next]); return layer.lay(i, aligned.frames[i]!); };
   const strips = rowsOf(height, work.threads * 4), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
   /** The second pass: each frame is added where the depth lies nearest to it. */

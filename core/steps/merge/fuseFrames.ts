@@ -4,7 +4,7 @@ import { withPatches } from "../../bracket/ghostPatches";
 import { coarserShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { voteGrid } from "../ghosts/step";
-import { rowsOf, type Watch, type Work } from "../work";
+import { cleared, rowsOf, type Watch, type Work } from "../work";
 import { sizeAt } from "../step";
 import { begin, longestFirst, toneAnalysis } from "./mergeFrames";
 import { layFrames } from "./layFrames";
@@ -20,15 +20,15 @@ export const KEPT = 750e6;
  * as the light that shows it. Two passes over the frames, since a weight counts against the sum of all; the finest level is
  * added up in the scene's own planes, and memory does not depend on the number of frames. The reference frame is laid while the others are aligned.
  */
-export async function fuseFrames(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sources }: MergeInput, { progress, signal }: Watch): Promise<Scene> {
+export async function fuseFrames(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sources, sampling }: MergeInput, { progress, signal }: Watch): Promise<Scene> {
   const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), acc = begin(work, sizeAt(info, shrink));
   const { width, height } = acc, n = width * height, size = { width, height }, room = Math.floor(KEPT / (n * 6));
   const taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
   const giveBack = (at: number): void => { work.give(at); taken.delete(at); };
   const strips = rowsOf(height, work.threads * 4), kept = new Map<number, LaidFrame>(), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
-  const clear = (ptr: number, bytes: number): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
-  const layer = layFrames(work, { frames, reference, shrink, held, ...size, take, on });
+  const clear = (ptr: number, bytes: number): Promise<unknown> => cleared(work, ptr, bytes, on);
+  const layer = layFrames(work, { frames, reference, shrink, held, ...size, take, on, sampling });
   const map = sources ? sourceMap(work, acc) : undefined;
   try {
     await map?.clear(on);

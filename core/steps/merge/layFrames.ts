@@ -5,11 +5,12 @@ import { layScratch } from "../../bracket/layThroughLight";
 import type { LaidFrame } from "../../bracket/mertens";
 import { coveredRectangle } from "../../raster/coveredRectangle";
 import { IDENTITY, rescale } from "../../raster/matrix3";
+import type { Sampling } from "../../raster/sampling";
 import { decodeInto } from "../readFrames";
 import { rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
 import { foldInput } from "./mergeFrames";
 
-interface Input { frames: readonly StackFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** of the picture */ width: number; height: number; take(bytes: number): number; on: RunOptions }
+interface Input { frames: readonly StackFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** of the picture */ width: number; height: number; take(bytes: number): number; on: RunOptions; sampling?: Sampling | undefined }
 export interface Layer {
   /** begins to read frames that will be laid soon */
   readAhead(frames: readonly number[]): void;
@@ -20,7 +21,7 @@ export interface Layer {
 }
 
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
-export function layFrames(work: Work, { frames, reference, shrink, held, width, height, take, on }: Input): Layer {
+export function layFrames(work: Work, { frames, reference, shrink, held, width, height, take, on, sampling }: Input): Layer {
   const ahead = new Map<number, Promise<HeldSamples>>(), strips = rowsOf(height, work.threads * 4);
   const read = (i: number): Promise<HeldSamples> => {
     const asked = ahead.get(i) ?? decodeInto(work, frames[i]!, shrink, on.signal);
@@ -31,14 +32,14 @@ export function layFrames(work: Work, { frames, reference, shrink, held, width, 
   return {
     readAhead(list) { if (!held) for (const i of list) void read(i); },
     async lay(i, aligned) {
-      const own = held?.[i] ?? (await read(i)), ptr = take(width * height * 6 + 64), gain = 2 ** (aligned?.gainEv ?? 0), still = i === reference || !aligned, fromReference = still ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink);
+      const own = held?.[i] ?? (await read(i)), ptr = take(width * height * 6 + 64), gain = 2 ** (aligned?.gainEv ?? 0), still = i === reference || !aligned, sampled = sampling ? { sampling } : {}, fromReference = still ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink);
       ahead.delete(i);
       try {
         if (isPlainSrgb(own.matrix, own.type)) {
-          const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, gain), fromReference };
+          const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, gain), fromReference, ...sampled };
           await Promise.all(strips.map(([y0, y1]) => work.run("layEncoded", { input, width, height, dst: ptr, y0, y1 }, { scratch: foldScratch(width, type), ...on })));
         } else {
-          const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true }, shrink, still);
+          const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true, ...sampled }, shrink, still);
           await Promise.all(strips.map(([y0, y1]) => work.run("layThroughLight", { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 }, { scratch: layScratch(width, own.type), ...on })));
         }
       } finally { if (!held) work.give(own.ptr); }

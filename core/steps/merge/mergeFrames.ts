@@ -11,14 +11,14 @@ import { gridSize } from "../../tone/toneGrid";
 import { voteGrid } from "../ghosts/step";
 import { sizeAt } from "../step";
 import { decodeInto } from "../readFrames";
-import { rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
+import { cleared, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
 import { rowsBehind, shifted, type Band } from "./band";
 import type { Scene } from "./scene";
 import { sourceMap, withSources, type SourceMap } from "./sourceMap";
 import type { Aligned } from "../align/step";
 import type { MergeInput } from "./input";
 
-export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts"> { /** no other frame knows better what is brightest in it */ darkest?: boolean }
+export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, Pick<FoldInput, "sampling"> { /** no other frame knows better what is brightest in it */ darkest?: boolean }
 
 /**
  * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
@@ -51,7 +51,7 @@ export function mergeBand(work: Work, input: MergeInput & { aligned: Aligned }, 
 }
 
 /** Folds all frames into an accumulator and ends it as it is told; after an error nothing is left in memory. */
-async function gather<T>(work: Work, acc: Accumulator, { frames, reference, aligned: align, shrink, held: all, patches, response }: MergeInput, { signal, progress }: Watch, band: Band | undefined, map: SourceMap | undefined, end: (matrix: number[], aligned: Aligned) => Promise<T>): Promise<T> {
+async function gather<T>(work: Work, acc: Accumulator, { frames, reference, aligned: align, shrink, held: all, patches, response, sampling }: MergeInput, { signal, progress }: Watch, band: Band | undefined, map: SourceMap | undefined, end: (matrix: number[], aligned: Aligned) => Promise<T>): Promise<T> {
   const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), placed = band && (await align), size = sizeAt(info, shrink);
   const ahead = new Map<number, Promise<HeldSamples>>(), evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN), least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
   // by the file, where it says; the reference is merged before anything else is known
@@ -66,7 +66,7 @@ async function gather<T>(work: Work, acc: Accumulator, { frames, reference, alig
   const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => { const votes = withPatches(ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid); return votes ? { ghosts: votes } : {}; };
   const add = async (i: number, { ghosts, ...placing }: Placing, first: boolean): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
-    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...patched(i, ghosts), darkest: i === darkest || frames.length === 1 }, shrink, first, on, band?.y0);
+    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...(sampling ? { sampling } : {}), ...patched(i, ghosts), darkest: i === darkest || frames.length === 1 }, shrink, first, on, band?.y0);
     await map?.claim(acc.ptr + 3 * acc.planeBytes, true, i, on);
     ahead.delete(i);
     release(held);
@@ -110,7 +110,7 @@ export async function frameAlone(work: Work, frame: StackFrame, fromReference: M
   const acc = begin(work, sizeAt(frame.info, shrink));
   let held: HeldSamples | undefined;
   try {
-    await Promise.all(rowsOf(acc.planeBytes * 4, work.threads).map(([a, b]) => work.run("clear", { ptr: acc.ptr + a, bytes: b - a })));
+    await cleared(work, acc.ptr, acc.planeBytes * 4, {});
     held = await decodeInto(work, frame, shrink);
     await fold(work, acc, held, { fromReference: [...fromReference], ev: 0, darkest: true }, shrink, false, {});
     return await finish(work, acc, held.matrix, undefined, 0, {});
@@ -129,8 +129,8 @@ export function begin(work: Work, { width, height }: { width: number; height: nu
 }
 
 /** A frame's samples with where they lie and what they count. @param top  the picture's row that is the accumulator's first */
-export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts, darkest }: Placing, shrink: number, first: boolean, top = 0): FoldInput => ({
-  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut, ...(held.block && !darkest ? { block: held.block } : {}),
+export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts, darkest, sampling }: Placing, shrink: number, first: boolean, top = 0): FoldInput => ({
+  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut, ...(held.block && !darkest ? { block: held.block } : {}), ...(sampling ? { sampling } : {}),
   fromReference: shifted(rescale(fromReference, 1 / shrink), top, held.top ?? 0), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
   ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}),
 });

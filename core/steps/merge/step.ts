@@ -6,6 +6,7 @@ import { RhizomeError } from "../../error";
 import { exposureEv } from "../../frame/frame";
 import { basisBytes } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
+import { SAMPLINGS } from "../../raster/sampling";
 import { range } from "../range";
 import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
@@ -22,11 +23,13 @@ const schema = v.object({
   deghost: v.picklist(["off", "auto"]),
   /** how small a disagreement is taken for movement, 0 to 1 */
   ghostStrength: range(0, 1),
+  /** how frames that moved are sampled */
+  sampling: v.picklist(SAMPLINGS),
 });
 export type MergeSettings = v.InferOutput<typeof schema>;
 /** Merges the aligned frames to scene radiance on the reference frame's scale, or fuses them to a picture. */
 export const mergeStep = defineStep({
-  settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto", ghostStrength: 0.5 } },
+  settings: { schema, defaults: { method: "radiance", reference: "auto", deghost: "auto", ghostStrength: 0.5, sampling: "bicubic" } },
   plan(frames, { method }, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
@@ -36,7 +39,10 @@ export const mergeStep = defineStep({
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
   },
-  run: (work: Work, input: MergeInput, { method }: MergeSettings, watch: Watch): Promise<Scene> => (method === "radiance" ? mergeFrames(work, input, watch) : method === "fusion" ? fuseFrames(work, input, watch) : focusFrames(work, input, method, watch)),
+  run: (work: Work, given: MergeInput, { method, sampling }: MergeSettings, watch: Watch): Promise<Scene> => {
+    const input = { ...given, sampling };
+    return (method === "radiance" ? mergeFrames(work, input, watch) : method === "fusion" ? fuseFrames(work, input, watch) : focusFrames(work, input, method, watch));
+  },
   evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings, { method }: MergeSettings) => [
     // a fusion has the range of a picture
     ...(method !== "radiance" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),
