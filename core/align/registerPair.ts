@@ -132,20 +132,24 @@ function coarseSearch(heap: Heap, template: LogPyramid, image: LogPyramid, model
   const n = t.w * t.h;
   const C = heap.f32(t.log, n), CV = heap.f32(t.vote, n), L = heap.f32(im.log, n), LV = heap.f32(im.vote, n);
   const reach = Math.ceil(t.w * 0.07);
+  // every fourth sample, those that have a vote
+  const seen: number[] = [];
+  for (let y = 2; y < t.h - 2; y += 2) for (let x = 2 + ((y >> 1) & 1); x < t.w - 2; x += 2) if (CV[y * t.w + x]! >= 0.05) seen.push(y * t.w + x);
+  const places = Int32Array.from(seen), turnedX = new Int32Array(places.length), turnedY = new Int32Array(places.length);
   let best = { score: Infinity, m: [...IDENTITY] as number[] };
   for (const roll of model === "shift" ? [0] : [0, -1, 1, -2, 2, -3, 3]) {
     const c = Math.cos((roll * Math.PI) / 180), s = Math.sin((roll * Math.PI) / 180);
+    places.forEach((i, k) => {
+      const rx = (i % t.w) - t.w / 2, ry = Math.floor(i / t.w) - t.h / 2;
+      turnedX[k] = Math.round(c * rx - s * ry + t.w / 2);
+      turnedY[k] = Math.round(s * rx + c * ry + t.h / 2);
+    });
     for (let dy = -reach; dy <= reach; dy++) for (let dx = -reach; dx <= reach; dx++) {
       let sum = 0, votes = 0;
-      for (let y = 2; y < t.h - 2; y += 2) for (let x = 2 + ((y >> 1) & 1); x < t.w - 2; x += 2) {
-        const i = y * t.w + x;
-        const v = CV[i]!;
-        if (v < 0.05) continue;
-        const rx = x - t.w / 2, ry = y - t.h / 2;
-        const X = Math.round(c * rx - s * ry + t.w / 2 + dx), Y = Math.round(s * rx + c * ry + t.h / 2 + dy);
+      for (let p = 0; p < places.length; p++) {
+        const X = turnedX[p]! + dx, Y = turnedY[p]! + dy;
         if (X < 0 || Y < 0 || X >= t.w || Y >= t.h) continue;
-        const k = Y * t.w + X;
-        const wt = v * LV[k]!;
+        const i = places[p]!, k = Y * t.w + X, wt = CV[i]! * LV[k]!;
         if (wt < 0.0025) continue;
         sum += wt * Math.min(1, Math.abs(L[k]! - C[i]!));
         votes += wt;

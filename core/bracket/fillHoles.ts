@@ -30,12 +30,13 @@ export function findHoles(frames: readonly { ghosts?: FoldInput["ghosts"] | unde
  * mean of the bounds that frames darker than the reference gave, and their share: planes R, G, B, share, twice.
  */
 export function measureCells(heap: Heap, acc: Accumulator, { width: gw, height: gh, scale }: Holes, g0: number, g1: number): Float32Array {
-  const { width: w, height: h, ptr, planeBytes } = acc, n = gw * (g1 - g0), out = new Float32Array(n * CELL_PLANES);
+  const { width: w, height: h, ptr, planeBytes } = acc, stride = scale >= LARGE ? 2 : 1, n = gw * (g1 - g0), out = new Float32Array(n * CELL_PLANES);
   const [R, G, B, W] = [0, 1, 2, 3].map((c) => heap.f32(ptr + c * planeBytes, w * h)) as [Float32Array, Float32Array, Float32Array, Float32Array];
   for (let gy = g0; gy < g1; gy++) for (let gx = 0; gx < gw; gx++) {
     const x1 = gx === gw - 1 ? w : Math.floor((gx + 1) * scale), y1 = gy === gh - 1 ? h : Math.floor((gy + 1) * scale), k = (gy - g0) * gw + gx;
     let all = 0;
-    for (let y = Math.floor(gy * scale); y < y1; y++) for (let i = y * w + Math.floor(gx * scale), e = y * w + x1; i < e; i++, all++) {
+    // a quarter of a large cell's pixels tells its mean
+    for (let y = Math.floor(gy * scale); y < y1; y += stride) for (let i = y * w + Math.floor(gx * scale), e = y * w + x1; i < e; i += stride, all++) {
       const measured = W[i]! >= MEASURED;
       if (Math.max(R[i]!, G[i]!, B[i]!) < (measured ? SATURATED : BOUNDED)) continue;
       const at = measured ? k : 4 * n + k;
@@ -49,6 +50,8 @@ export function measureCells(heap: Heap, acc: Accumulator, { width: gw, height: 
   return out;
 }
 export const CELL_PLANES = 8;
+/** Px from which a cell is large. */
+export const LARGE = 6;
 
 /** The light to put into holes: from the measured cells, and from those bounds that this alone would not reach. */
 export function fillCells(cells: Float32Array, w: number, h: number): Fill {
@@ -105,10 +108,12 @@ export function fillHoles(heap: Heap, acc: Accumulator, { width: gw, height: gh,
   const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, w * h)), weights = heap.f32(ptr + 3 * planeBytes, w * h);
   for (let y = y0; y < y1; y++) {
     const gy = (y + top + 0.5) / scale, row = Math.min(gh - 1, Math.floor(gy)) * gw;
-    for (let x = 0; x < w; x++) {
-      const i = y * w + x, gx = (x + 0.5) / scale;
-      if (!mask[row + Math.min(gw - 1, Math.floor(gx))] || weights[i]! >= MEASURED) continue;
-      for (let c = 0; c < 3; c++) planes[c]![i] = Math.max(planes[c]![i]!, bilinear(fill, c * n, gw, gh, gx - 0.5, gy - 0.5));
+    for (let cell = 0; cell < gw; cell++) if (mask[row + cell]) {
+      const end = cell === gw - 1 ? w : Math.min(w, Math.ceil((cell + 1) * scale - 0.5));
+      for (let x = Math.max(0, Math.ceil(cell * scale - 0.5)), i = y * w + x; x < end; x++, i++) {
+        if (weights[i]! >= MEASURED) continue;
+        for (let c = 0; c < 3; c++) planes[c]![i] = Math.max(planes[c]![i]!, bilinear(fill, c * n, gw, gh, (x + 0.5) / scale - 0.5, gy - 0.5));
+      }
     }
   }
 }

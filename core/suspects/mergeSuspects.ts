@@ -1,5 +1,6 @@
 import type { GhostMap } from "../align/alignStack";
 import { MEASURED, type Accumulator } from "../bracket/foldFrame";
+import { LARGE } from "../bracket/fillHoles";
 import type { Heap } from "../../kernels/heap";
 import { areasOf, type Area } from "./areas";
 import { ranked, type Suspect } from "./suspect";
@@ -38,9 +39,11 @@ export function mergeSuspects(heap: Heap, acc: Accumulator, frames: readonly { g
 /** Share of each cell's pixels that no frame measured. */
 function unmeasuredShare(heap: Heap, acc: Accumulator, w: number, h: number): Float32Array {
   const out = new Float32Array(w * h), weights = heap.f32(acc.ptr + 3 * acc.planeBytes, acc.width * acc.height), sx = acc.width / w, sy = acc.height / h;
+  // a quarter of a large cell's pixels tells its share
+  const stride = Math.min(sx, sy) >= LARGE ? 2 : 1;
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     let lost = 0, all = 0;
-    for (let v = Math.floor(y * sy); v < (y + 1) * sy && v < acc.height; v++) for (let u = Math.floor(x * sx); u < (x + 1) * sx && u < acc.width; u++, all++) if (weights[v * acc.width + u]! < MEASURED) lost++;
+    for (let v = Math.floor(y * sy); v < (y + 1) * sy && v < acc.height; v += stride) for (let u = Math.floor(x * sx); u < (x + 1) * sx && u < acc.width; u += stride, all++) if (weights[v * acc.width + u]! < MEASURED) lost++;
     out[y * w + x] = all ? lost / all : 0;
   }
   return out;
