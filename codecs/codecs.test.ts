@@ -1,5 +1,5 @@
 import { execFileSync } from "node:child_process";
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
@@ -84,7 +84,18 @@ describe("reading what other programs wrote", () => {
     tool("convert", "8.ppm", "16.ppm", "8.ppm", "pages.tif");
     expect((await codec.inspect(readFileSync(join(dir, "pages.tif")), "pages.tif")).pages).toBe(3);
   });
-  test("a Radiance file is light itself, and so is an EXR of every packing", async () => {
+  const packed = join(process.cwd(), "tests/files/exr");
+  // written by OpenCV's OpenEXR: the known picture, four times as bright
+  test.each(readdirSync(packed))("EXR packed as %s, by rows and in tiles", async (file) => {
+    const bytes = readFileSync(join(packed, file)), half = file.startsWith("half");
+    expect(await codec.inspect(bytes, file)).toMatchObject({ width: W, height: H, depth: half ? 16 : 32 });
+    tool("exrmaketiled", join(packed, file), "tiled.exr");
+    for (const b of [bytes, readFileSync(join(dir, "tiled.exr"))]) {
+      const d = await codec.decode(b, file, 1);
+      for (const [x, y] of [[1, 1], [50, 3], [20, 44], [60, 0]] as const) working(d, x, y).forEach((v, c) => expect(v).toBeCloseTo(apply(toWorking("srgb"), [0, 1, 2].map((k) => value(x, y, k) * 4))[c]!, half ? 2 : 5));
+    }
+  });
+  test("a Radiance file is light itself", async () => {
     const light = picture((n) => new Float32Array(n), 1).map((v) => v * 8);
     const hdr = await written(input(light, { format: "hdr", linear: true }));
     working(await codec.decode(hdr, "a.hdr", 1), 40, 30).forEach((v, c) => expect(v / apply(toWorking("srgb"), [0, 1, 2].map((k) => value(40, 30, k) * 8))[c]!).toBeCloseTo(1, 1));
@@ -211,7 +222,7 @@ describe("damaged files", () => {
     const eight = picture((n) => new Uint8Array(n), 255), floats = picture((n) => new Float32Array(n), 1);
     const dng = writeDng({ width: 32, height: 32, samples: new Uint16Array(32 * 32).fill(4000), bayer: true });
     return [["a.jpg", await written(input(eight, { format: "jpg" }))], ["a.png", await written(input(eight, { format: "png" }))], ["a.tif", await written(input(eight, { compression: "lzw" }))],
-      ["a.exr", await written(input(floats, { format: "exr", linear: true, compression: "deflate" }))], ["a.hdr", await written(input(floats, { format: "hdr", linear: true }))], ["a.dng", dng], ["a.webp", readFileSync(join(dir, "a.webp"))]];
+      ["a.exr", await written(input(floats, { format: "exr", linear: true, compression: "deflate" }))], ["a.hdr", await written(input(floats, { format: "hdr", linear: true }))], ["a.dng", dng], ["a.webp", readFileSync(join(dir, "a.webp"))], ["a.avif", readFileSync(join(dir, "a.avif"))], ["piz.exr", readFileSync("tests/files/exr/half-piz.exr")], ["rle.exr", readFileSync("tests/files/exr/float-rle.exr")]];
   };
   test("end in a picture or in an error with the file's name, whatever was changed or cut", async () => {
     const rnd = random(77), said = new Set<string>();

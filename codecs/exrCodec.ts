@@ -49,7 +49,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
       loader.type = FloatType;
       let r: { width: number; height: number; data: ArrayLike<number> };
       try {
-        r = loader.parse(bytes.slice().buffer) as never;
+        r = loader.parse(new Uint8Array(bytes).buffer) as never;
       } catch (e) { throw damaged(name, e); }
       const { width: w, height: ht } = r, channels = r.data.length / (w * ht), samples = new Float32Array(w * ht * 3);
       // three.js counts rows from the bottom

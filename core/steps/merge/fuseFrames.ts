@@ -12,8 +12,10 @@ import type { Scene } from "./scene";
 import { sourceMap, withSources } from "./sourceMap";
 import type { MergeInput } from "./input";
 
-/** So much of laid frames is kept for the second pass, bytes; the others are laid again. */
-export const KEPT = 750e6;
+/** What a fusion may hold at once, bytes: the scene, the pyramids, and as many laid frames as fit beside them. */
+const HELD = 1350e6;
+/** How many laid frames of a picture of n px are kept for the second pass; the others are laid again. */
+export const keptFrames = (width: number, height: number): number => Math.max(0, Math.floor((HELD - width * height * 16 - 7 * coarserShape(width, height).bytes) / (width * height * 6)));
 
 /**
  * Exposure fusion of the aligned frames at 1/shrink of their size: a picture, not radiance, put into the scene's planes
@@ -22,7 +24,7 @@ export const KEPT = 750e6;
  */
 export async function fuseFrames(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sources, sampling }: MergeInput, { progress, signal }: Watch): Promise<Scene> {
   const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), acc = begin(work, sizeAt(info, shrink));
-  const { width, height } = acc, n = width * height, size = { width, height }, room = Math.floor(KEPT / (n * 6));
+  const { width, height } = acc, n = width * height, size = { width, height }, room = keptFrames(width, height);
   const taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
   const giveBack = (at: number): void => { work.give(at); taken.delete(at); };
