@@ -29,7 +29,7 @@ const pyramids = new WeakMap<FrameLook, Map<string, Level[]>>();
 export function comparePair(a: FrameLook, b: FrameLook, focal?: number): PairView | undefined {
   if (a.width !== b.width || a.height !== b.height) return undefined;
   let best: PairView | undefined;
-  for (const [f, tilt] of focal ? [[focal, 0], [focal, TILT], [focal, -TILT]] as const : UNKNOWN_LENS) {
+  for (const [f, tilt] of focal ? lensOf(focal) : UNKNOWN_LENS) {
     const found = compareOnSphere(pyramidOf(a, f, tilt), pyramidOf(b, f, tilt));
     if (found && (!best || found.certainty > best.certainty)) best = found;
     // a wrong guess of lens or tilt still shows something of what is there
@@ -37,8 +37,20 @@ export function comparePair(a: FrameLook, b: FrameLook, focal?: number): PairVie
   }
   return best;
 }
+
+/** The same for a guess of where the second frame lies, in shares of the first: what the two tell of that place and no other. */
+export function compareAt(a: FrameLook, b: FrameLook, focal: number | undefined, guess: { dx: number; dy: number }): PairView | undefined {
+  if (a.width !== b.width || a.height !== b.height) return undefined;
+  let best: PairView | undefined;
+  for (const [f, tilt] of focal ? lensOf(focal) : UNKNOWN_LENS) {
+    const A = pyramidOf(a, f, tilt), { w, h } = A.at(-1)!, found = refined(A, pyramidOf(b, f, tilt), [{ dx: guess.dx * w, dy: guess.dy * h }]);
+    if (found && Math.max(Math.abs(found.dx - guess.dx), Math.abs(found.dy - guess.dy)) < 0.06 && (!best || found.certainty > best.certainty)) best = found;
+  }
+  return best;
+}
 /** Rows above and below the horizon are about so far tilted, degrees. */
 const TILT = 20;
+const lensOf = (focal: number) => [[focal, 0], [focal, TILT], [focal, -TILT]] as const;
 const UNKNOWN_LENS = [[0.75, 0], [0.5, 0], [0.6, TILT], [0.6, -TILT]] as const;
 /** No other guess is tried beyond this. */
 const SURE = 7, HOPELESS = 2.6;
@@ -54,7 +66,8 @@ function compareOnSphere(A: Level[], B: Level[]): PairView | undefined {
     if (score > 0.2) found.push({ dx, dy, score });
   }
   found = apart(found.sort((p, q) => q.score - p.score), 2, 3);
-  return refined(A, B, found);
+  const far = refined(A, B, found);
+  return near && near.certainty >= (far?.certainty ?? -Infinity) ? near : far;
 }
 /** Beyond all chance, which reaches about 5. */
 const PLAIN = 18;

@@ -1,5 +1,5 @@
 import { exposureEv, type FrameInfo } from "../frame/frame";
-import { comparePair, type PairView } from "./comparePair";
+import { compareAt, comparePair, type PairView } from "./comparePair";
 import { SHARP_X, SHARP_Y, type FrameLook } from "./look";
 
 export interface Member { /** what tells this frame from every other */ key: string; info: FrameInfo; look?: FrameLook }
@@ -25,6 +25,12 @@ export class Evidence {
       this.pairs.set(key, p);
     }
     return p ?? undefined;
+  }
+
+  /** What frames i and j tell of a place where j is expected against i; undefined where they tell nothing of it. */
+  pairAt(i: number, j: number, guess: { dx: number; dy: number }): PairView | undefined {
+    const a = this.frames[i]!, b = this.frames[j]!;
+    return a.look && b.look && compareAt(a.look, b.look, focalOf(a.info), guess);
   }
 
   /** EV of frame j against frame i: from the settings, else from the pixels. */
@@ -73,6 +79,9 @@ function focalOf(info: FrameInfo): number | undefined {
 
 /** Log odds that both show the same place, from how certainly they correlate: chance alone reaches about 5. */
 export const oddsOf = (certainty: number): number => Math.max(-2.5, Math.min(7, (certainty - 5) * 1.1));
+
+/** The same where it was not looked for but expected: chance alone reaches about 2.5. */
+export const oddsExpected = (certainty: number): number => Math.max(-2.5, Math.min(7, (certainty - 3) * 1.1));
 
 /** A frame taken with the lens covered: far darker than its own settings let expect, and without anything in it. */
 export function isCovered({ look }: Member): boolean {

@@ -56,18 +56,34 @@ function* likePairs(e: Evidence, a: FoundStack, b: FoundStack): Generator<[numbe
   }
 }
 const apart = (p: { dx: number; dy: number }): number => Math.max(Math.abs(p.dx), Math.abs(p.dy));
+
+/**
+ * How two stacks' views lie: of all places that some pair of their frames tells of, the one that all their pairs together
+ * fit best. What one exposure takes for the same place, since it shows nothing but stripes, another one knows better.
+ */
+function viewBetween(e: Evidence, a: FoundStack, b: FoundStack): { dx: number; dy: number; odds: number } | undefined {
+  const pairs = [...likePairs(e, a, b)], seen = pairs.flatMap(([i, j]) => { const p = e.pair(i, j); return p && p.certainty > LEAST_CERTAIN ? [p] : []; });
+  let best: { dx: number; dy: number; odds: number; sum: number } | undefined;
+  for (const guess of seen) {
+    if (best && apart({ dx: guess.dx - best.dx, dy: guess.dy - best.dy }) < 0.03) continue;
+    const all = pairs.flatMap(([i, j]) => e.pairAt(i, j, guess)?.certainty ?? []).sort((p, q) => q - p), sum = all.reduce((s, c) => s + c, 0);
+    if (!all.length || (best && sum <= best.sum)) continue;
+    // exposures of one view are no independent witnesses, but several that agree are believed sooner than one
+    best = { dx: guess.dx, dy: guess.dy, sum, odds: oddsOf(all[0]!) + all.slice(1).reduce((s, c) => s + (c > 4.5 && e.ev[a.frames[0]!] !== undefined ? 0.8 : c < 1.5 ? -0.8 : 0), 0) };
+  }
+  return best;
+}
+/** Below this a pair's best place is as good as any. */
+const LEAST_CERTAIN = 2.5;
+
 function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;
-  const found = [...likePairs(e, a, b)].flatMap(([i, j]) => { const p = e.pair(i, j); return p && apart(p) > 0.12 && apart(p) < 0.95 ? [p] : []; }), first = found[0];
-  let sum = found.reduce((s, p) => s + oddsOf(p.certainty), 0);
-  // what several exposures say alike is believed sooner
-  if (first && found.every((p) => Math.abs(p.dx - first.dx) < 0.03 && Math.abs(p.dy - first.dy) < 0.03)) sum += 0.8 * (found.length - 1);
+  const view = viewBetween(e, a, b);
   // right after each other they need less
-  return sum > ((e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 99) < 8 ? 0.3 : 1.5);
+  return view !== undefined && apart(view) > 0.12 && apart(view) < 0.95 && view.odds > ((e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 99) < 8 ? 0.3 : 1.5);
 }
-/** Whether two stacks show one view, as most of what is well exposed in them says. */
+/** Whether two stacks show one view. */
 function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {
-  let sum = 0;
-  for (const [i, j] of likePairs(e, a, b)) { const p = e.pair(i, j), odds = p ? oddsOf(p.certainty) : 0; if (p && odds > 3) sum += (apart(p) < 0.1 ? odds : -odds) * p.overlap; }
-  return sum > 0;
+  const view = viewBetween(e, a, b);
+  return view !== undefined && apart(view) < 0.1 && view.odds > 3;
 }

@@ -1,4 +1,4 @@
-import { oddsOf, type Evidence } from "./evidence";
+import { oddsExpected, oddsOf, type Evidence } from "./evidence";
 
 export type SegmentKind = "bracket" | "panorama" | "focus";
 
@@ -16,6 +16,12 @@ interface Rule {
 
 const byPause = (pause: number | undefined, table: readonly (readonly [seconds: number, odds: number])[], longer: number): number => (pause === undefined ? 0 : (table.find(([s]) => pause <= s)?.[1] ?? longer));
 
+const farther = (p: { dx: number; dy: number }): boolean => Math.max(Math.abs(p.dx), Math.abs(p.dy)) >= SAME_VIEW;
+/** Correlation of two frames of one view at one exposure. */
+const ALIKE = 0.8;
+/** Log odds beyond which nothing more is asked. */
+const CLEAR = 2.5;
+
 /** Log odds that frame j shows the view of the members: the best of the latest few decides. */
 function sameView(e: Evidence, members: readonly number[], j: number, reach: number, within = SAME_VIEW): number {
   let best: number | undefined, other = 0;
@@ -28,6 +34,12 @@ function sameView(e: Evidence, members: readonly number[], j: number, reach: num
   }
   const blind = best === undefined && e.frames[j]!.look !== undefined ? -0.7 : 0;
   return best !== undefined && best > 1 ? best : Math.max(-5, (best ?? blind) - other);
+}
+
+/** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
+function unmoved(e: Evidence, i: number, j: number): number {
+  const p = e.pairAt(i, j, { dx: 0, dy: 0 });
+  return p && oddsExpected(p.certainty) > 0 ? Math.min(2, oddsExpected(p.certainty)) : -9;
 }
 
 export const RULES: Record<SegmentKind, Rule> = {
@@ -56,8 +68,8 @@ export const RULES: Record<SegmentKind, Rule> = {
     goesOn(e, members, j) {
       const last = members.at(-1)!, step = e.step(last, j), a = e.frames[last]!.info.exif.focusDistance, b = e.frames[j]!.info.exif.focusDistance;
       const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
-      const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
-      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 ? -1.8 : -5, Math.min(3, sameView(e, members, j, 3, 0.06) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
+      const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > JUMP ? -1.5 : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
+      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(sameView(e, members, j, 3, 0.06), (changed ?? 0) < JUMP ? unmoved(e, last, j) : -9) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
     },
     whole: (_, members) => (members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5),
   },
@@ -65,24 +77,33 @@ export const RULES: Record<SegmentKind, Rule> = {
     most: 90, prior: -1.5,
     goesOn(e, members, j) {
       const last = members.at(-1)!, step = e.step(last, j);
-      let best: number | undefined;
-      for (const i of members.slice(-24).reverse()) {
+      const nearest = e.pair(last, j);
+      let best = nearest && farther(nearest) ? oddsOf(nearest.certainty) : undefined;
+      if ((best ?? 0) < CLEAR) {
+        // the camera turns on as it did before
+        const turn = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined, onward = turn && farther(turn) && oddsOf(turn.certainty) > 1 ? e.pairAt(last, j, turn) : undefined;
+        if (onward) best = Math.max(best ?? -9, Math.min(4, oddsExpected(onward.certainty)));
+      }
+      for (const [back, i] of (best ?? 0) < CLEAR ? members.slice(-24).reverse().entries() : []) {
         const p = e.pair(i, j);
         if (!p) continue;
-        const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = oddsOf(p.certainty);
-        // a view that is there already is no new part of the sweep
-        if (apart < SAME_VIEW && odds > 3) return -4;
-        best = Math.max(best ?? -9, odds);
-        if (best > 2.5) break;
+        const odds = oddsOf(p.certainty);
+        // a view that is there already is no new part of the sweep; what only somewhat resembles it says nothing
+        if (!farther(p)) { if (odds > 3 && p.correlation > ALIKE && (best ?? 0) < 1) return -4; continue; }
+        // among many frames one fits by chance
+        best = Math.max(best ?? -9, odds - Math.log(1 + back));
+        if (best > CLEAR) break;
       }
       // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one
       const floor = step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 ? -1.3 : -2.5;
-      return (step === undefined ? 0 : Math.abs(step) < 1.5 ? 0.3 : -4) + Math.max(floor, best ?? -1.5) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6]], -2);
+      return (step === undefined ? 0 : Math.abs(step) < 1.5 ? 0.3 : -4) + Math.max(floor, best ?? -1.5) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6], [150, -2]], -4);
     },
     whole: (_, members) => (members.length === 2 ? -1 : 0),
   },
 };
 
+/** Change of sharpness from frame to frame, stops, beyond which it is hardly one focus travel. */
+const JUMP = 1.25;
 /** Log odds of a frame beyond which a set does not go on. */
 const BREAK = -6;
 
