@@ -27,6 +27,7 @@ import { Viewer } from "../workspace/Viewer";
 import { Candidates, type Area } from "../workspace/Candidates";
 import { FewerFrames } from "../workspace/FewerFrames";
 import type { Drawing } from "../workspace/GhostControls";
+import { isLight, strokeOf } from "../workspace/drawing";
 import { FocusRamp } from "../workspace/FocusRamp";
 import { Relief } from "../workspace/Relief";
 import { Plates } from "../workspace/Plates";
@@ -82,7 +83,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   // a panorama has its size only when its frames are placed
   useEffect(() => { setViewport((v) => (v.zoom === "fit" ? { zoom: "fit", cx: s.size.width / 2, cy: s.size.height / 2 } : v)); }, [s.size]);
   const [box, setBox] = useState<Size>({ width: 700, height: 600 });
-  const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
+  const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [pickFor, setPickFor] = useState<string>(), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
   const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [plate, setPlate] = useState<number>(), [suspect, setSuspect] = useState<number>();
   const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [under, setUnder] = useState<number>(), [grid, setGrid] = useState(false);
@@ -121,7 +122,9 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     if (!found) { setNote("That place is black; pick a grey or white that has light on it."); return; }
     setNote(undefined);
     setPicking(false);
-    keep({ ...recipe, prepare: { ...recipe.prepare, temperature: Math.min(15000, Math.max(2000, found.temperature)), tint: Math.min(100, Math.max(-100, found.tint)) } }, "Pick a neutral");
+    setPickFor(undefined);
+    const white = { temperature: Math.min(15000, Math.max(2000, found.temperature)), tint: Math.min(100, Math.max(-100, found.tint)) };
+    keep({ ...recipe, prepare: pickFor ? { ...recipe.prepare, local: recipe.prepare.local.map((p) => (p.id === pickFor ? { ...p, ...white } : p)) } : { ...recipe.prepare, ...white } }, "Pick a neutral");
   };
   const reference = s.aligned?.reference ?? Math.floor(frames.length / 2);
   const beforeIndex = before ?? reference;
@@ -148,7 +151,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     if (at.kind === "filled" || at.kind === "residual") { setOpen(at.kind === "filled" ? "edges" : "panorama"); return; }
     const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
   };
-  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" ? "prepare" : recipe.kind === "panorama" ? "panorama" : "ghosts"); };
+  const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" || isLight(d) ? "prepare" : recipe.kind === "panorama" ? "panorama" : "ghosts"); };
   const give = (frame: string, to: Area): void => {
     const name = frames.find((f) => f.id === frame)?.info.name ?? "";
     keep({ ...recipe, ghosts: { patches: [...recipe.ghosts.patches, { ...to, id: crypto.randomUUID(), frame, on: true, soft: 0.006 }] } }, recipe.kind === "focus" ? `Retouch from ${name}` : `Ghost patch from ${name}`);
@@ -163,6 +166,12 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   /** What was drawn goes to the frame that one retouches from; else it is asked which shall have it. */
   const drawn = (points: [number, number][]): void => {
     if (drawing === "level" || drawing === "plumb") { guide(drawing, points); return; }
+    if (isLight(drawing)) {
+      const shape = drawing.slice(6) as "outline" | "brush" | "gradient", { temperature, tint, local } = recipe.prepare;
+      setDrawing(undefined);
+      keep({ ...recipe, prepare: { ...recipe.prepare, local: [...local, { id: crypto.randomUUID(), on: true, shape, points: shape === "gradient" ? [points[0]!, points.at(-1)!] : points, radius: shape === "brush" ? brush : 0, soft: shape === "gradient" ? 0 : 0.02, temperature, tint }] } }, "Part in another light");
+      return;
+    }
     if (drawing === "dust") {
       // kept where it lies on the sensor, whatever the lens's correction moves
       const at = takenFrom(recipe.prepare, s.size, points[0]![0] * s.size.width, points[0]![1] * s.size.height), inside = (v: number): number => Math.min(1, Math.max(0, v));
@@ -180,15 +189,16 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     t: () => { if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     "#": () => setGrid((x) => !x), b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
-    Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking) setPicking(false); else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
+    Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking || pickFor) { setPicking(false); setPickFor(undefined); } else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
     PageUp: () => data.previous && void navigate(`/shoots/${shoot.id}/${data.previous}`), PageDown: () => data.next && void navigate(`/shoots/${shoot.id}/${data.next}`),
   }, { b: () => setHeld(false) });
 
+  const lights = open === "prepare" ? recipe.prepare.local.filter((p) => p.on) : [], lines = [...guideLines, ...(grid ? GRID : []), ...lights.flatMap((p) => (p.shape === "gradient" ? [p.points] : []))];
   const evs = relativeEvs(frames), names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom, grid, onGrid: setGrid });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); } });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">
@@ -203,7 +213,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: drawing === "level" || drawing === "plumb" ? "line" : drawing === "dust" ? "brush" : drawing, radius: brush }} onDrawn={drawn} lines={grid ? [...guideLines, ...GRID] : guideLines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : []} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: strokeOf(drawing), radius: brush }} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>

@@ -79,6 +79,9 @@ test("settings are laid on other stacks: the parts asked for, toning only on its
   const all: Arrangement = { ...a, stacks: [...a.stacks, F], takes }, done = after(all, layOn(all, A, [A, B, F], ["prepare", "tone", "deliver"])), of = (s: Stack) => done.takes.get(s.takeId)!.recipe;
   expect(of(B)).toMatchObject({ frames: { leftOut: [] }, prepare: { temperature: 3200 }, tone: { strength: 0.2 }, deliver: { creator: "Mara" } });
   expect(of(F)).toMatchObject({ prepare: { temperature: 3200 }, tone: defaultRecipe("focus").tone });
+  // what was drawn on one view stays there
+  const light = { id: "l", on: true, shape: "brush" as const, points: [[0.5, 0.5]] as [number, number][], radius: 0.1, soft: 0, temperature: 3000, tint: 0 }, lit: Arrangement = { ...all, takes: new Map(all.takes).set(A.takeId, { ...all.takes.get(A.takeId)!, recipe: { ...all.takes.get(A.takeId)!.recipe, prepare: { ...all.takes.get(A.takeId)!.recipe.prepare, local: [light] } } }) };
+  expect(after(lit, layOn(lit, A, [B], ["prepare"])).takes.get(B.takeId)!.recipe.prepare).toMatchObject({ temperature: 3200, local: [] });
   expect(layOn(all, A, [B], ["prepare"]).puts).toHaveLength(1);
   expect(layOn(done, A, [A, B], ["prepare", "tone", "deliver"]).puts).toEqual([]);
 });

@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { Slider } from "radix-ui";
 import { Hint } from "./Button";
 
-interface Props { label: string; hint: string; value: number; min: number; max: number; step: number; reset: number; unit: string; shown?: (v: number) => string; parse?: (n: number) => number; onChange: (v: number) => void; onCommit: (v: number) => void }
+interface Props { label: string; /** where the label alone would not tell which one it is */ name?: string; hint: string; value: number; min: number; max: number; step: number; reset: number; unit: string; shown?: (v: number) => string; parse?: (n: number) => number; onChange: (v: number) => void; onCommit: (v: number) => void }
 
 /** Keys that move a slider; any other one, undo's first of all, finds the change kept. */
 const STEERING = /^(Arrow|Page|Home|End|Shift)/;
@@ -11,7 +11,7 @@ const PAUSE_MS = 350;
 const minus = (t: string): string => t.replace("-", "\u2212");
 
 /** A value with its unit: drag, wheel, arrow keys, typing; double-click brings the default back. */
-export function NumberSlider({ label, hint, value, min, max, step, reset, unit, shown = (v) => String(v), parse = (n) => n, onChange, onCommit }: Props) {
+export function NumberSlider({ label, name = label, hint, value, min, max, step, reset, unit, shown = (v) => String(v), parse = (n) => n, onChange, onCommit }: Props) {
   const [typed, setTyped] = useState<string>();
   const root = useRef<HTMLDivElement>(null);
   const later = useRef<{ timer: ReturnType<typeof setTimeout>; value: number }>(undefined);
@@ -56,10 +56,10 @@ export function NumberSlider({ label, hint, value, min, max, step, reset, unit, 
       <Slider.Root className="relative flex h-6 touch-none items-center" value={[value]} min={min} max={max} step={step} onValueChange={([v]) => onChange(v!)} onValueCommit={([v]) => keepSoon(v!)}
         onPointerUp={() => queueMicrotask(keepNow)} onBlur={keepNow} onKeyDown={(e) => { if (!STEERING.test(e.key)) keepNow(); }}>
         <Slider.Track className="relative h-0.5 grow rounded bg-line"><Slider.Range className="absolute h-full rounded bg-quiet" /></Slider.Track>
-        <Slider.Thumb aria-label={label} aria-valuetext={`${shown(value)} ${unit}`} className="block size-3 rounded-full bg-ink hover:scale-125" />
+        <Slider.Thumb aria-label={name} aria-valuetext={`${shown(value)} ${unit}`} className="block size-3 rounded-full bg-ink hover:scale-125" />
       </Slider.Root>
       <label className="flex items-center justify-end gap-1">
-        <input aria-label={`${label}, ${unit || "value"}`} className="h-6 w-14 rounded border border-transparent bg-transparent text-right tabular-nums hover:border-line focus:border-line" value={typed ?? minus(shown(value))}
+        <input aria-label={`${name}, ${unit || "value"}`} className="h-6 w-14 rounded border border-transparent bg-transparent text-right tabular-nums hover:border-line focus:border-line" value={typed ?? minus(shown(value))}
           onFocus={(e) => { setTyped(minus(shown(value))); e.target.select(); }} onChange={(e) => setTyped(e.target.value)} onBlur={finish}
           onKeyDown={(e) => { if (e.key === "Enter") e.currentTarget.blur(); if (e.key === "Escape") { left.current = true; e.currentTarget.blur(); } e.stopPropagation(); }} />
         <span className="w-5 text-[12px] text-quiet">{unit}</span>

@@ -1,6 +1,7 @@
 import { RhizomeError } from "../../core/error";
 import { alignStep, overAll, type Aligned } from "../../core/steps/align/step";
 import { preparationOf } from "../../core/frame/preparation";
+import { renderScratch } from "../../core/steps/deliver/step";
 import { finishStep } from "../../core/steps/finish/step";
 import { framesStep } from "../../core/steps/frames/step";
 import { frameAlone } from "../../core/steps/merge/mergeFrames";
@@ -236,7 +237,7 @@ export class StackSession {
   private async render(scene: Planes, field: ToneField, settings: RenderSettings, region: Rectangle, clipped: boolean, into: View["pixels"] | undefined): Promise<View["pixels"]> {
     const { width, height } = region, bytes = width * height * 4, dst = pool().take(bytes + 64), parts = Math.min(height, pool().threads);
     const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
-    const done = await Promise.allSettled(rows.map(([y0, y1]) => pool().run("render", { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped }, { urgent: true, scratch: width * 40 + (1 << 16) })));
+    const done = await Promise.allSettled(rows.map(([y0, y1]) => pool().run("render", { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped }, { urgent: true, scratch: renderScratch(width) })));
     try {
       for (const d of done) if (d.status === "rejected") throw d.reason;
       return new Uint8ClampedArray((await pool().read(dst, bytes, into && new Uint8Array(into.buffer))).buffer);

@@ -2,6 +2,7 @@ import { RhizomeError } from "../../core/error";
 import { IDENTITY } from "../../core/raster/matrix3";
 import { defaultRecipe, type Recipe } from "../../core/recipe/recipe";
 import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../core/simulate/programme";
+import { renderScratch } from "../../core/steps/deliver/step";
 import { finishStep } from "../../core/steps/finish/step";
 import { frameAlone } from "../../core/steps/merge/mergeFrames";
 import { plain, type Scene } from "../../core/steps/merge/scene";
@@ -78,7 +79,7 @@ export class StandIn {
 async function shown(scene: Scene): Promise<ImageBitmap> {
   const { tone, finish, prepare } = defaultRecipe("focus"), { width, height } = scene, region = { x: 0, y: 0, width, height }, dst = pool().take(width * height * 4 + 64), held = await toneStep.run(pool(), scene, tone, {});
   try {
-    await pool().run("render", { scene: plain(scene), field: held.field, settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"), region, kind: "rgba8", dst, y0: 0, y1: height }, { scratch: width * 40 + (1 << 16) });
+    await pool().run("render", { scene: plain(scene), field: held.field, settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"), region, kind: "rgba8", dst, y0: 0, y1: height }, { scratch: renderScratch(width) });
     const pixels = new Uint8ClampedArray(await pool().read(dst, width * height * 4));
     return await createImageBitmap(new ImageData(pixels, width, height));
   } finally { await pool().idle(); held.release(); pool().give(dst); }

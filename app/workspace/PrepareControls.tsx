@@ -6,11 +6,12 @@ import { NumberSlider } from "../ui/NumberSlider";
 import { plainNumber, signed } from "../ui/format";
 import type { Edit } from "./edit";
 import type { Drawing } from "./GhostControls";
+import { LightParts } from "./LightParts";
 
-interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void }
+interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void }
 
 /** What is done to every frame before the merge: the light's colour, the lens, dust, noise. */
-export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid }: Props) {
+export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor }: Props) {
   const p = r.prepare, slide = (key: "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise", label: string) => ({
     value: p[key], onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
   });
@@ -20,6 +21,7 @@ export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPick
       <NumberSlider label="White" hint="Colour of the light taken as white; higher is warmer." unit="K" min={2000} max={15000} step={50} reset={AS_SHOT.temperature} {...whole} {...slide("temperature", "White balance")} />
       <NumberSlider label="Tint" hint="Green to magenta, in hundredths of a stop of green." unit="" min={-100} max={100} step={1} reset={0} {...whole} {...slide("tint", "Tint")} />
       <Button className="mt-1" aria-pressed={picking} look={picking ? "accent" : "raised"} onClick={() => onPicking(!picking)} hint="Click on something that is grey or white in the room (P)">{picking ? "Click on a grey" : "Pick a neutral"}</Button>
+      <LightParts {...{ recipe: r, edit, drawing, onDraw, brush, onBrush, pickFor, onPickFor }} />
       {r.kind === "bracket" && <Choice label="Response" hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong." value={p.response} options={[{ value: "auto", text: "Auto" }, { value: "profile", text: "Profile" }]} onChange={(response) => edit.keep({ ...r, prepare: { ...p, response } }, "Response")} />}
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Lens, of every frame</h3>
       <NumberSlider label="Bending" hint="Straightens what the lens bends; up for a barrel, down for a cushion." unit="%" min={-0.15} max={0.15} step={0.002} reset={0} {...hundredths} {...slide("distortion", "Straighten the lens")} />
@@ -41,6 +43,6 @@ export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPick
 /** The frame's preparation in words. */
 export function prepareSentence({ prepare: p }: Recipe): string {
   const white = p.temperature === AS_SHOT.temperature && p.tint === 0 ? "White balance as shot" : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
-  const more = [p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "", p.noise ? `noise ${Math.round(p.noise * 100)} %` : "", p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : ""].filter(Boolean);
+  const lights = p.local.filter((q) => q.on).length, more = [lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "", p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "", p.noise ? `noise ${Math.round(p.noise * 100)} %` : "", p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : ""].filter(Boolean);
   return [white, ...more].join(", ");
 }

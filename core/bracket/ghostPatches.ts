@@ -36,7 +36,7 @@ export function withPatches(votes: Votes | undefined, names: readonly string[], 
 }
 
 /** How far each sample of a grid lies in a patch: 1 within, 0 outside, soft at its border. */
-export function patchMask(patch: GhostPatch, { width, height }: VoteGrid): Float32Array {
+export function patchMask(patch: Pick<GhostPatch, "shape" | "points" | "radius" | "soft">, { width, height }: Pick<VoteGrid, "width" | "height">): Float32Array {
   const mask = new Float32Array(width * height), points = patch.points.map(([x, y]) => [x * width, y * height] as const);
   if (patch.shape === "outline" && points.length > 2) {
     for (let y = 0; y < height; y++) {

@@ -66,13 +66,21 @@ function viewBetween(e: Evidence, a: FoundStack, b: FoundStack): { dx: number; d
   let best: { dx: number; dy: number; odds: number; sum: number } | undefined;
   for (const guess of seen) {
     if (best && apart({ dx: guess.dx - best.dx, dy: guess.dy - best.dy }) < 0.03) continue;
-    const all = pairs.flatMap(([i, j]) => e.pairAt(i, j, guess)?.certainty ?? []).sort((p, q) => q - p), sum = all.reduce((s, c) => s + c, 0);
-    if (!all.length || (best && sum <= best.sum)) continue;
-    // exposures of one view are no independent witnesses, but several that agree are believed sooner than one
-    best = { dx: guess.dx, dy: guess.dy, sum, odds: oddsOf(all[0]!) + all.slice(1).reduce((s, c) => s + (c > 4.5 && e.ev[a.frames[0]!] !== undefined ? 0.8 : c < 1.5 ? -0.8 : 0), 0) };
+    const views = pairs.flatMap(([i, j]) => {
+      const own = e.pair(i, j), there = e.pairAt(i, j, guess);
+      return own && apart({ dx: own.dx - guess.dx, dy: own.dy - guess.dy }) < 0.06 && own.certainty > (there?.certainty ?? 0) ? [own] : there ? [there] : [];
+    });
+    // stripes fit where they lie without being the same ones: of one view, some exposure is all but equal
+    if (apart(guess) < 0.1 && !views.some((p) => p.correlation > ALIKE)) continue;
+    const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p), sum = views.reduce((s, p) => s + p.certainty, 0), count = (from: number, to: number): number => others.filter((c) => c > from && c <= to).length;
+    if (first === undefined || (best && sum <= best.sum)) continue;
+    // exposures of one view are no independent witnesses, but several that agree are believed sooner than one; near what chance reaches, all that do are one
+    const agreed = e.ev[a.frames[0]!] === undefined ? 0 : 0.8 * count(4.5, Infinity) + (count(3.5, 4.5) ? 0.3 : 0);
+    best = { dx: guess.dx, dy: guess.dy, sum, odds: oddsOf(first) + agreed - 0.8 * count(-Infinity, 1.5) };
   }
   return best;
 }
+const ALIKE = 0.85;
 /** Below this a pair's best place is as good as any. */
 const LEAST_CERTAIN = 2.5;
 

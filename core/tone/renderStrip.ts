@@ -1,11 +1,15 @@
 import type { Heap } from "../../kernels/heap";
 import { encode, fromWorking, SPACES, type SpaceId } from "../colour/spaces";
+import type { LocalGains } from "../colour/localWhite";
+import { lightRow, localMasks } from "./localLight";
 import type { ToneField } from "./toneField";
 
 export interface RenderSettings {
   gains: readonly [number, number, number];
   exposure: number; contrast: number; saturation: number;
   space: SpaceId;
+  /** parts that lie in another light */
+  local?: readonly LocalGains[];
   /** without the space's curve; floats are not clamped either */
   linear: boolean;
 }
@@ -50,10 +54,16 @@ export function renderStrip(heap: Heap, scene: Planes, field: ToneField,
   const table = heap.put(encodingTable(settings.space));
   const line = heap.alloc(field.width * 8 + 32), slopes = heap.alloc(w * 4 + 64), offsets = heap.alloc(w * 4 + 64), row = heap.alloc((w + 4) * bytes + 64);
   const lies = scene.lies ?? { x: 0, y: 0, width: 1, height: 1 };
+  const parts = settings.local?.length ? localMasks(settings.local, scene.width / lies.width / (scene.height / lies.height)) : [], lit = parts.length ? heap.alloc(w * 12 + 64) : 0;
   const sx = (field.width * lies.width) / scene.width, sy = (field.height * lies.height) / scene.height, fx = field.width * lies.x - 0.5, fy = field.height * lies.y - 0.5;
   for (let y = y0; y < y1; y++) {
     heap.k.gainRow(field.slopes, field.offsets, field.width, field.height, (region.x + 0.5) * sx + fx, sx, (region.y + y + 0.5) * sy + fy, w, s, line, slopes, offsets);
-    heap.k.renderRow(scene.ptr + ((region.y + y) * scene.width + region.x) * 4, scene.planeBytes, w, slopes, offsets, s, table, code, row);
+    const from = scene.ptr + ((region.y + y) * scene.width + region.x) * 4;
+    if (lit) {
+      for (let c = 0; c < 3; c++) heap.f32(lit + c * w * 4, w).set(heap.f32(from + c * scene.planeBytes, w));
+      lightRow(heap, parts, lit, w * 4, w, lies.x + ((region.x + 0.5) * lies.width) / scene.width, lies.width / scene.width, lies.y + ((region.y + y + 0.5) * lies.height) / scene.height);
+    }
+    heap.k.renderRow(lit || from, lit ? w * 4 : scene.planeBytes, w, slopes, offsets, s, table, code, row);
     heap.u8(dst + y * w * bytes, w * bytes).set(heap.u8(row, w * bytes));
   }
   heap.release(mark);

@@ -19,7 +19,7 @@ export type DeliverSettings = v.InferOutput<typeof schema>;
 export interface Coming { width: number; height: number; bands: readonly (Band & { /** its rows; `done` gives them back */ take(): Promise<{ rows: Accumulator; done(): void }> })[] }
 /** A scene that is there whole. */
 export const atOnce = (scene: Scene): Coming => ({ width: scene.width, height: scene.height, bands: [{ y0: 0, y1: scene.height, take: () => Promise.resolve({ rows: plain(scene), done: () => undefined }) }] });
-const renderScratch = (width: number): number => width * 32 + (1 << 16);
+export const renderScratch = (width: number): number => width * 52 + (1 << 16);
 
 /** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
 export const deliverStep = defineStep({

@@ -2,25 +2,28 @@ import * as v from "valibot";
 import { AS_TAKEN, preparationEntries, preparationOf } from "../../frame/preparation";
 import { exposureEv } from "../../frame/frame";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
+import { localGains, LocalWhiteSchema } from "../../colour/localWhite";
 import { AS_SHOT, whiteBalanceGains } from "../../colour/whiteBalance";
+import type { RenderSettings } from "../../tone/renderStrip";
 import { range } from "../range";
 import { defineStep, nothingToPlan } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 
 const schema = v.object({
-  temperature: range(1700, 25000), tint: range(-150, 150), ...preparationEntries,
+  temperature: range(1700, 25000), tint: range(-150, 150), /** parts that lie in another light, the first drawn first */ local: v.pipe(v.array(LocalWhiteSchema), v.maxLength(60)), ...preparationEntries,
   /** whether a file's profile is believed, or held against the exposure times first */
   response: v.picklist(["auto", "profile"]),
 });
 
 /**
- * White balance in scene-linear light: a factor a channel, which commutes with the merge and is laid over its result. What is
+ * White balance in scene-linear light, of the whole and of parts: a factor a channel, which commutes with the merge and is laid
+ * over its result, where all exposures lie in registration. What is
  * done to each frame before the merge goes with the frames.
  */
 export const prepareStep = defineStep({
-  settings: { schema, defaults: { ...AS_SHOT, ...AS_TAKEN, response: "auto" } },
+  settings: { schema, defaults: { ...AS_SHOT, local: [], ...AS_TAKEN, response: "auto" } },
   plan: nothingToPlan,
-  run: (settings: v.InferOutput<typeof schema>): [number, number, number] => whiteBalanceGains(settings),
+  run: (settings: v.InferOutput<typeof schema>): Pick<RenderSettings, "gains" | "local"> => ({ gains: whiteBalanceGains(settings), ...(settings.local.some((p) => p.on) ? { local: localGains(settings.local, settings) } : {}) }),
   evidence: () => [],
 });
 
