@@ -19,6 +19,9 @@ import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
 import { useStable } from "../ui/useStable";
 import { StackSession } from "../work/session";
+import { RhizomeError } from "../../core/error";
+import type { DustSpot } from "../../core/frame/preparation";
+import { findDust } from "../work/dustFinder";
 import { stackFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
 import { Ladder } from "../workspace/Ladder";
 import { Stem } from "../workspace/Stem";
@@ -39,6 +42,9 @@ import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../wo
 import type { Route } from "./+types/workspace";
 
 const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+
+/** A ring round a spot, in shares of the picture. */
+const circle = ({ x, y, radius }: DustSpot, size: Size): [number, number][] => Array.from({ length: 24 }, (_, i) => [x + 1.3 * radius * Math.cos((i * Math.PI) / 12), y + (1.3 * radius * Math.sin((i * Math.PI) / 12) * size.width) / size.height]);
 
 /** Straight lines over the picture, in shares of it. */
 const GRID: [number, number][][] = [...Array.from({ length: 11 }, (_, i): [number, number][] => [[(i + 1) / 12, 0], [(i + 1) / 12, 1]]), ...Array.from({ length: 7 }, (_, i): [number, number][] => [[0, (i + 1) / 8], [1, (i + 1) / 8]])];
@@ -86,7 +92,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [pickFor, setPickFor] = useState<string>(), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
   const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [plate, setPlate] = useState<number>(), [suspect, setSuspect] = useState<number>();
-  const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [under, setUnder] = useState<number>(), [grid, setGrid] = useState(false);
+  const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [under, setUnder] = useState<number>(), [grid, setGrid] = useState(false), [dust, setDust] = useState<{ spots?: DustSpot[]; frames: number; busy: boolean }>({ frames: 0, busy: false });
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
   useEffect(() => () => session.close(), [session]);
@@ -173,13 +179,23 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
       return;
     }
     if (drawing === "dust") {
+      const spotAt = (list: readonly DustSpot[]): number => list.findIndex((d) => Math.hypot(d.x - at.x / s.size.width, ((d.y - at.y / s.size.height) * s.size.height) / s.size.width) < d.radius * 1.3);
       // kept where it lies on the sensor, whatever the lens's correction moves
       const at = takenFrom(recipe.prepare, s.size, points[0]![0] * s.size.width, points[0]![1] * s.size.height), inside = (v: number): number => Math.min(1, Math.max(0, v));
+      const likely = spotAt(dust.spots ?? []), healed = spotAt(recipe.prepare.dust);
+      if (likely >= 0) { setDust({ ...dust, spots: dust.spots!.filter((_, i) => i !== likely) }); return; }
+      if (healed >= 0) { keep({ ...recipe, prepare: { ...recipe.prepare, dust: recipe.prepare.dust.filter((_, i) => i !== healed) } }, "Take back a dust spot"); return; }
       keep({ ...recipe, prepare: { ...recipe.prepare, dust: [...recipe.prepare.dust, { x: inside(at.x / s.size.width), y: inside(at.y / s.size.height), radius: Math.min(0.05, Math.max(0.0005, brush)) }] } }, "Dust spot");
       return;
     }
     const to: Area = { shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 }; const source = recipe.kind === "focus" && from !== undefined ? frames[from] : undefined;
     if (source) give(source.id, to); else setArea(to);
+  };
+  const dustFinder = {
+    found: dust.spots, frames: dust.frames, busy: dust.busy,
+    find: () => { setDust({ frames: 0, busy: true }); void findDust(shoot.id, stack.id, frames, data.originals).then(({ spots, frames: over }) => { setDust({ spots, frames: over, busy: false }); if (spots.length) draw("dust"); }, (e: unknown) => { setDust({ frames: 0, busy: false }); setNote(RhizomeError.from(e).message); }); },
+    heal: () => { const all = recipe.prepare.dust; keep({ ...recipe, prepare: { ...recipe.prepare, dust: [...all, ...(dust.spots ?? []).filter((d) => !all.some((o) => Math.hypot(o.x - d.x, o.y - d.y) < o.radius))].slice(0, 500) } }, "Heal the dust found"); setDust({ frames: 0, busy: false }); setDrawing(undefined); },
+    dismiss: () => { setDust({ frames: 0, busy: false }); setDrawing(undefined); },
   };
   const here = suspect === undefined ? undefined : s.suspects[suspect];
   useKeys({
@@ -198,7 +214,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); } });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">
@@ -213,7 +229,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: strokeOf(drawing), radius: brush }} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: strokeOf(drawing), radius: brush }} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : [...(open === "prepare" ? [...(dust.spots ?? []), ...(drawing === "dust" ? recipe.prepare.dust : [])].map((d): Area => ({ shape: "outline", radius: 0, points: circle(d, s.size) })) : []), ...lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))]} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>

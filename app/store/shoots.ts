@@ -44,6 +44,16 @@ export async function readOriginal(hash: string): Promise<Blob> {
   return blob;
 }
 
+/** Frames of the same camera and size from other stacks, the middle exposure of each, with their files: so many other scenes. */
+export async function otherScenes(shootId: string, stackId: string, like: Frame, most: number): Promise<{ frames: Frame[]; originals: Map<string, Blob> }> {
+  const d = await db(), byId = new Map((await d.getAllFromIndex("frames", "shootId", shootId)).map((f) => [f.id, f])), { width, height, exif } = like.info;
+  const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => s.id !== stackId), frames = stacks.flatMap((s) => {
+    const own = s.frameIds.flatMap((id) => byId.get(id) ?? []).filter(({ info }) => info.width === width && info.height === height && info.exif.camera === exif.camera).sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0));
+    return own.length ? [own[own.length >> 1]!] : [];
+  }).slice(0, most);
+  return { frames, originals: new Map((await Promise.all(frames.map(async (f) => [f.hash, await d.get("originals", f.hash)] as const))).filter((e): e is [string, Blob] => e[1] !== undefined)) };
+}
+
 /** A frame of a stack at work: one that was taken, or the result of a member. */
 export interface WorkFrame extends Frame { merged?: { frames: Frame[]; recipe: Recipe } }
 

@@ -1,4 +1,7 @@
-import { merged, mean, openDemoStack, shownAfter, start, type Running } from "./harness";
+import { readFile, writeFile } from "node:fs/promises";
+import { join } from "node:path";
+import Vips from "wasm-vips";
+import { FRAMES, merged, mean, openDemoStack, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => { r = await start(); await openDemoStack(r, 3); });
@@ -70,5 +73,33 @@ test("a spot of dust is marked on the picture and taken back", async () => {
   await page.keyboard.press("Escape");
   await page.keyboard.press("#");
   expect(await page.getByRole("button", { name: "Grid" }).getAttribute("aria-pressed")).toBe("true");
+  expect(r.errors).toEqual([]);
+});
+
+test("dust that lies in the same place of every frame is found, looked at, healed and undone", async () => {
+  const { page } = r, vips = await Vips({ dynamicLibraries: [] }), spots = [[0.892, 0.301], [0.68, 0.367], [0.582, 0.064]] as const, files: string[] = [];
+  // soft shadows on the wall and the ceiling
+  const [W, H] = [2160, 1440], factors = new Float32Array(W * H).fill(1);
+  for (const [sx, sy] of spots) for (let y = -12; y <= 12; y++) for (let x = -12; x <= 12; x++) factors[(Math.round(sy * H) + y) * W + Math.round(sx * W) + x] = 1 - 0.09 * Math.min(1, Math.max(0, 2.2 * (1 - Math.hypot(x, y) / 11)));
+  const shade = vips.Image.newFromMemory(factors, W, H, 1, vips.BandFormat.float);
+  for (const n of [429, 430, 431]) {
+    const file = join(r.dir, `QM_0${n}.jpg`), frame = vips.Image.newFromBuffer(await readFile(join(FRAMES, `QM_0${n}.jpg`)));
+    await writeFile(file, frame.multiply(shade).cast(vips.BandFormat.uchar).jpegsaveBuffer({ Q: 94 }));
+    files.push(file);
+  }
+  await page.goto(`${r.base}/shoots`);
+  await page.getByLabel("Files to bring in").first().setInputFiles(files);
+  await page.waitForURL(/shoots\/[^/]+$/);
+  await page.locator("[role=row]", { hasText: "QM_0429" }).first().click();
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);
+  await merged(page);
+  await page.getByRole("button", { name: /Prepare/ }).first().click();
+  await page.getByRole("button", { name: "Find dust" }).click();
+  await sentence(/3 likely, over 3 frames/);
+  await page.getByRole("button", { name: "Heal", exact: true }).click();
+  await sentence(/3 dust spots/);
+  await page.keyboard.press("Control+z");
+  await sentence("White balance as shot");
   expect(r.errors).toEqual([]);
 });

@@ -1,4 +1,5 @@
 import type { ReducedFrame } from "../../align/logPyramid";
+import { findDust } from "../../frame/findDust";
 import { healSpots } from "../../frame/healSpots";
 import { lensWarp } from "../../frame/lensWarp";
 import type { DustSpot, Preparation } from "../../frame/preparation";
@@ -17,6 +18,8 @@ export const prepareTasks = {
     for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1) out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
   healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[] }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots); },
+  /** Likely dust in frames of one camera. */
+  findDust({ heap }: Context, { frames }: { frames: ReducedFrame[] }): DustSpot[] { return findDust(heap, frames); },
   reduceNoise({ heap }: Context, a: { from: number; to: number; width: number; height: number; strength: number; shrink: number; y0: number; y1: number }) {
     heap.ensure(a.to + a.width * a.height * 6 + 64);
     reduceNoise(heap, a.from, a.to, a.width, a.height, a.strength, a.shrink, a.y0, a.y1);
