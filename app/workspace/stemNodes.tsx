@@ -97,7 +97,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
             {used.map((f, i) => <option key={f.id} value={i}>{f.info.name}</option>)}
           </select>
         </label>}
-        {r.kind !== "panorama" && <Choice label="Sampling" hint="How frames that moved are laid in place: Cubic suits most; Lanczos keeps the finest texture, with faint rims at hard edges; Linear is soft and never has rims." value={r.merge.sampling} options={[{ value: "bicubic", text: "Cubic" }, { value: "lanczos3", text: "Lanczos" }, { value: "bilinear", text: "Linear" }]} onChange={(sampling) => edit.keep({ ...r, merge: { ...r.merge, sampling } }, "Sampling")} />}
+        {r.kind !== "panorama" && <Choice label="Sampling" hint="How frames that moved are laid in place: Cubic suits most; Sharp (Lanczos) keeps the finest texture, with faint rims at hard edges; Soft (linear) never has rims." value={r.merge.sampling} options={[{ value: "bicubic", text: "Cubic" }, { value: "lanczos3", text: "Sharp" }, { value: "bilinear", text: "Soft" }]} onChange={(sampling) => edit.keep({ ...r, merge: { ...r.merge, sampling } }, "Sampling")} />}
         </>
       ),
     },

@@ -1,0 +1,42 @@
+import { simulatedRoom } from "../simulate/room";
+import { compareAt, comparePair } from "./comparePair";
+import { makeLook, type FrameLook } from "./look";
+
+const W = 192, H = 128, room = simulatedRoom(700, 400, 8), LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
+/** A cut of the room at x, y, as a frame exposed by so many EV. */
+function look(x: number, y: number, ev = 0, from = room): FrameLook {
+  const samples = new Uint8Array(W * H * 3);
+  for (let v = 0; v < H; v++) for (let u = 0; u < W; u++) for (let c = 0; c < 3; c++) samples[(v * W + u) * 3 + c] = Math.round(255 * Math.min(1, Math.max(0, from.planes[c as 0 | 1 | 2]![(y + v) * from.width + x + u]! * 2 ** ev)) ** (1 / 2.2));
+  return makeLook({ samples, lut: LUT, width: W, height: H });
+}
+/** Long lenses see nearly flat: the sphere changes little. */
+const FOCAL = 4;
+
+test.each([[96, 0, 0], [-80, 20, 1], [10, -50, -1.5]])("a cut that lies %i, %i px off, %f EV apart, is found there, with its exposure", (dx, dy, ev) => {
+  const p = comparePair(look(250, 130), look(250 + dx, 130 + dy, ev), FOCAL)!;
+  expect(p.certainty).toBeGreaterThan(7);
+  expect(Math.abs(p.dx - dx / W)).toBeLessThan(0.03);
+  expect(Math.abs(p.dy - dy / H)).toBeLessThan(0.03);
+  expect(p.gainEv).toBeCloseTo(ev, 0);
+});
+
+test("a place that is expected is as sure as one that was searched for, and elsewhere nothing is", () => {
+  const a = look(250, 130), b = look(340, 130), found = comparePair(a, b, FOCAL)!, there = compareAt(a, b, FOCAL, { dx: 90 / W, dy: 0 })!;
+  expect(there.certainty).toBeGreaterThan(0.8 * found.certainty);
+  for (const guess of [{ dx: -0.5, dy: 0 }, { dx: 0.1, dy: 0.4 }]) expect(compareAt(a, b, FOCAL, guess)?.certainty ?? 0).toBeLessThan(0.5 * found.certainty);
+});
+
+test("frames of one view are one, whatever else they resemble; other rooms are told apart", () => {
+  const again = comparePair(look(250, 130), look(251, 131, 2), FOCAL)!;
+  expect(Math.max(Math.abs(again.dx), Math.abs(again.dy))).toBeLessThan(0.05);
+  expect(again.certainty).toBeGreaterThan(10);
+  let surest = 0;
+  for (let k = 0; k < 6; k++) surest = Math.max(surest, comparePair(look(250, 130), look(250, 130, 0, simulatedRoom(700, 400, 90 + k)), FOCAL)?.certainty ?? 0);
+  expect(surest).toBeLessThan(again.certainty);
+});
+
+test("frames of different shape tell nothing", () => {
+  const tall = { ...look(250, 130), width: 64, height: 96 };
+  expect(comparePair(look(250, 130), tall, FOCAL)).toBeUndefined();
+  expect(compareAt(look(250, 130), tall, FOCAL, { dx: 0, dy: 0 })).toBeUndefined();
+});
