@@ -1,12 +1,12 @@
 import { captureOrder } from "../../core/grouping/captureOrder";
 import type { ComparedPairs } from "../../core/grouping/evidence";
 import type { FoundStack } from "../../core/grouping/foundStack";
-import { defaultRecipe, isMerged, nestedRecipe, type Recipe } from "../../core/recipe/recipe";
+import { defaultRecipe, isMerged, nestedRecipe, parseRecipe, type Recipe } from "../../core/recipe/recipe";
 import { pool } from "../work/pool";
 import { readNaming } from "./caption";
 import type { Put } from "./changes";
 import { db } from "./db";
-import { LABELS, type Frame, type Stack } from "./records";
+import { LABELS, type Frame, type Shoot, type Stack } from "./records";
 
 export const newId = (): string => crypto.randomUUID();
 
@@ -22,6 +22,12 @@ export function labelOf(frames: readonly Frame[]): Stack["label"] {
   return LABELS.find((l) => l !== "none" && words.includes(l)) ?? "none";
 }
 
+/** A recipe that begins as the shoot's frames are prepared; what was drawn on one view is no part of it, nor what no longer fits. */
+export function preparedAs(recipe: Recipe, prepare: Shoot["prepare"]): Recipe {
+  if (!prepare) return recipe;
+  try { return parseRecipe({ ...recipe, prepare: { ...recipe.prepare, ...prepare, local: [] } }); } catch { return recipe; }
+}
+
 /**
  * Groups some of a shoot's frames: what stood of them before goes, unless it is found again as it was; all stacks are
  * numbered in the order of their taking.
@@ -32,8 +38,8 @@ export function labelOf(frames: readonly Frame[]): Stack["label"] {
  * @param pairs     what is known of pairs of frames, by their hashes; what is found is added to it
  */
 export async function arrange(shootId: string, frames: readonly Frame[], existing: readonly Stack[], which: ReadonlySet<string>, pairs: ComparedPairs = new Map()): Promise<Put[]> {
-  const d = await db(), own = frames.filter((f) => which.has(f.id)), naming = await readNaming();
-  const named = (recipe: Recipe): Recipe => ({ ...recipe, deliver: { ...recipe.deliver, ...naming } });
+  const d = await db(), own = frames.filter((f) => which.has(f.id)), naming = await readNaming(), shoot = await d.get("shoots", shootId);
+  const named = (recipe: Recipe): Recipe => preparedAs({ ...recipe, deliver: { ...recipe.deliver, ...naming } }, shoot?.prepare);
   const looks = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
   const grouped = own.length ? await pool().run("group", { frames: own.map((f) => f.info), looks, compared: { keys: own.map((f) => f.hash), pairs } }) : undefined, found = grouped?.stacks ?? [];
   for (const [key, pair] of grouped?.pairs ?? []) pairs.set(key, pair);

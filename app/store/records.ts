@@ -2,7 +2,7 @@ import * as v from "valibot";
 import { FrameInfoSchema } from "../../core/frame/frame";
 import { RecipeSchema } from "../../core/recipe/recipe";
 
-export const ShootSchema = v.object({ id: v.string(), name: v.string(), createdAt: v.number() });
+export const ShootSchema = v.object({ id: v.string(), name: v.string(), createdAt: v.number(), /** how new stacks' frames are prepared; read as any recipe is */ prepare: v.optional(v.record(v.string(), v.unknown())) });
 export type Shoot = v.InferOutput<typeof ShootSchema>;
 
 /** `hash` is the content's: the key of its original and its thumbnail. */

@@ -47,11 +47,11 @@ test("a part in another light gets a white of its own, over a reload; it is swit
   await merged(page);
   await sentence(/1 part in another light/);
   expect(await warmth(inside)).toBeLessThan(before[0]! * 0.85);
-  expect(Math.abs((await warmth(outside)) / before[1]! - 1)).toBeLessThan(0.03);
+  expect(Math.abs((await warmth(outside)) / before[1]! - 1)).toBeLessThan(0.06);
   await page.getByRole("button", { name: /Prepare/ }).first().click();
   await shownAfter(page, () => page.getByRole("checkbox", { name: "Light 1 is on" }).click());
   await sentence("White balance as shot");
-  expect(Math.abs((await warmth(inside)) / before[0]! - 1)).toBeLessThan(0.03);
+  expect(Math.abs((await warmth(inside)) / before[0]! - 1)).toBeLessThan(0.06);
   await page.keyboard.press("Control+z");
   await sentence(/1 part in another light/);
   await page.getByRole("button", { name: "Pick a neutral for light 1" }).click();
@@ -65,6 +65,7 @@ test("a part in another light gets a white of its own, over a reload; it is swit
 
 test("a spot of dust is marked on the picture and taken back", async () => {
   const { page } = r, box = (await page.locator("canvas").first().boundingBox())!;
+  if (!(await page.getByRole("button", { name: "Mark dust" }).isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click();
   await page.getByRole("button", { name: "Mark dust" }).click();
   await page.mouse.click(box.x + box.width * 0.6, box.y + box.height * 0.4);
   await sentence(/1 dust spot/);
@@ -99,7 +100,16 @@ test("dust that lies in the same place of every frame is found, looked at, heale
   await sentence(/3 likely, over 3 frames/);
   await page.getByRole("button", { name: "Heal", exact: true }).click();
   await sentence(/3 dust spots/);
-  await page.keyboard.press("Control+z");
-  await sentence("White balance as shot");
+  // as the shoot's frames are to be from now on: another stack, brought in later, begins so
+  const ofShoot = page.getByRole("checkbox", { name: "For new stacks of this shoot" });
+  await ofShoot.click();
+  await page.waitForFunction(() => [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")].some((c) => c.parentElement?.textContent?.includes("For new stacks") && c.checked));
+  await page.getByRole("link", { name: /Shoot of/ }).click();
+  await page.getByLabel("Files to bring in").first().setInputFiles([417, 418, 419, 420, 421, 422, 423].map((n) => join(FRAMES, `QM_0${n}.jpg`)));
+  await page.locator("[role=row]", { hasText: "QM_0417" }).first().click({ timeout: 60000 });
+  await page.keyboard.press("Enter");
+  await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);
+  await merged(page);
+  await sentence(/3 dust spots/);
   expect(r.errors).toEqual([]);
 });
