@@ -1,3 +1,4 @@
+import { sharpScratch } from "../core/focus/sharpMap";
 import { exposureEv } from "../core/frame/frame";
 import type { Recipe } from "../core/recipe/recipe";
 import type { Aligned } from "../core/steps/align/step";
@@ -31,7 +32,7 @@ export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly
     set.trim();
   }
   try {
-    const findings = await findingsOf(pool, scene, frames, aligned, recipe, shrink, on);
+    const { sharp } = aligned, findings: MergeFindings = { ...(await findingsOf(pool, scene, frames, aligned, recipe, shrink, on)), ...(sharp ? { sharp: await pool.run("sharpShare", { acc: plain(scene), sharp }, { scratch: sharpScratch(scene.width * scene.height), ...on }) } : {}) };
     if (drawer) await keepScene(pool, drawer, key, scene, findings);
     return { scene, findings, shrink };
   } catch (e) {

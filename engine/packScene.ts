@@ -13,7 +13,7 @@ const MapHead = v.optional(v.object({ width: v.number(), height: v.number(), sca
 const HeadSchema = v.object({
   width: v.number(), height: v.number(), planeBytes: v.number(), grid: v.object({ width: v.number(), height: v.number() }), mapped: v.boolean(),
   statistics: v.object({ fromEv: v.number(), binEv: v.number(), counts: v.array(v.number()), rangeEv: v.number(), lowEv: v.number(), highEv: v.number() }),
-  clippedBright: v.number(), clippedDark: v.number(), suspects: v.array(SuspectSchema), shares: v.array(v.number()), aligned: v.object({ reference: v.number(), response: v.optional(v.array(v.number())), order: v.optional(v.array(v.number())), gaps: v.optional(v.array(v.number())), twice: v.optional(v.array(v.tuple([v.number(), v.number()]))), warnings: v.optional(v.array(v.object({ code: v.string(), message: v.string() }))) }),
+  clippedBright: v.number(), clippedDark: v.number(), suspects: v.array(SuspectSchema), shares: v.array(v.number()), sharp: v.optional(v.number()), aligned: v.object({ reference: v.number(), response: v.optional(v.array(v.number())), order: v.optional(v.array(v.number())), gaps: v.optional(v.array(v.number())), twice: v.optional(v.array(v.tuple([v.number(), v.number()]))), sharp: v.optional(v.object({ cells: v.array(v.number()), top: v.array(v.number()), shares: v.array(v.number()) })), warnings: v.optional(v.array(v.object({ code: v.string(), message: v.string() }))) }),
   frames: v.array(v.object({
     fromReference: v.array(v.number()), ev: v.number(), residualPx: v.number(), used: v.boolean(), movedPx: v.number(), warning: v.optional(v.string()), gainEv: v.optional(v.number()),
     ghosts: MapHead, differs: MapHead,
@@ -46,7 +46,7 @@ export function packScene(heap: Heap, scene: SceneParts, findings: MergeFindings
 export function readPacked(bytes: Uint8Array): { head: Shape & { mapped: boolean }; findings: MergeFindings; planes: Uint8Array; analysis: Uint8Array; sources: Uint8Array } | undefined {
   try {
     const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(0, true);
-    const { frames, aligned, statistics, clippedBright, clippedDark, suspects, shares, ...head } = v.parse(HeadSchema, JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))));
+    const { frames, aligned, statistics, clippedBright, clippedDark, suspects, shares, sharp, ...head } = v.parse(HeadSchema, JSON.parse(new TextDecoder().decode(bytes.subarray(4, 4 + length))));
     let at = 4 + length;
     const next = (n: number): Uint8Array => { const part = bytes.subarray(at, at + n); if (part.length !== n) throw new RangeError("cut short"); at += n; return part; };
     const mapOf = (m: v.InferOutput<typeof MapHead>): GhostMap | undefined => m && { ...m, votes: next(m.width * m.height).slice() };
@@ -55,7 +55,7 @@ export function readPacked(bytes: Uint8Array): { head: Shape & { mapped: boolean
       return { ...f, ...(gainEv === undefined ? {} : { gainEv }), ...(warning ? { warning } : {}), ...(moved ? { ghosts: moved } : {}), ...(other ? { differs: other } : {}) };
     });
     const size = pixelParts(head, head.mapped);
-    return { head, findings: { aligned: { frames: all, ...aligned } as MergeFindings["aligned"], statistics, clippedBright, clippedDark, suspects, shares }, planes: next(size.planes), analysis: next(size.analysis), sources: next(size.sources) };
+    return { head, findings: { aligned: { frames: all, ...aligned } as MergeFindings["aligned"], statistics, clippedBright, clippedDark, suspects, shares, ...(sharp === undefined ? {} : { sharp }) }, planes: next(size.planes), analysis: next(size.analysis), sources: next(size.sources) };
   } catch {
     return undefined;
   }

@@ -3,12 +3,11 @@ import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyra
 import { registerPair, type Registration } from "../align/registerPair";
 import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, longestMove, multiply, rescale } from "../raster/matrix3";
-import { focusOrder, isOrdered, travelFaults, travelled, type SharpMap } from "./focusOrder";
+import { focusOrder, isOrdered, travelFaults, travelled } from "./focusOrder";
+import { runSharpness, sharpMap, type RunSharpness, type SharpMap } from "./sharpMap";
 
-export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; warnings: { code: string; message: string }[] }
+export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; warnings: { code: string; message: string }[]; sharp: RunSharpness }
 
-/** Cells of the map of sharpness along the longer side. */
-const CELLS = 32;
 /** By how much an order has to be better than the one that the frames came in: at a travel's ends, where little is sharp, all look alike. */
 const BETTER = 1.08;
 /** Residual in EV above which neighbours do not fit each other. */
@@ -46,7 +45,7 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   if (order === found.order) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
   heap.release(outer);
   const { gaps, twice } = travelFaults(maps, order);
-  return { frames: out, reference, order, gaps, twice, warnings };
+  return { frames: out, reference, order, gaps, twice, warnings, sharp: runSharpness(maps) };
 }
 /** Mean light over the middle of a frame. */
 function meanLight(heap: Heap, { levels }: LogPyramid): number {
@@ -59,15 +58,4 @@ function meanLight(heap: Heap, { levels }: LogPyramid): number {
 /** A rough standard deviation of the shift, px of the reduced frame. */
 const precisionOf = (r: Registration): number => Math.min(9, 0.02 + r.residualEv * 0.5);
 
-/** Log of the mean squared slope on a coarse grid. */
-function sharpMap(heap: Heap, { levels }: LogPyramid): SharpMap {
-  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!, L = heap.f32(log, w * h), V = heap.f32(vote, w * h), width = Math.round(w >= h ? CELLS : (CELLS * w) / h), height = Math.round(w >= h ? (CELLS * h) / w : CELLS), values = new Float32Array(width * height), counts = new Float32Array(width * height);
-  for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
-    const i = y * w + x, k = Math.floor((y * height) / h) * width + Math.floor((x * width) / w), d = 4 * L[i]! - L[i - 1]! - L[i + 1]! - L[i - w]! - L[i + w]!;
-    if (V[i]! < 0.05) continue;
-    values[k]! += d * d;
-    counts[k]!++;
-  }
-  return { width, height, values: values.map((v, k) => Math.log2((v + 1e-4) / (counts[k]! + 1))) };
-}
 export const runScratch = (px: number, frames: number): number => frames * px * 8 * 1.4 + px * 48 + (1 << 23);

@@ -1,5 +1,6 @@
 import { random } from "../simulate/random";
-import { focusOrder, isOrdered, travelFaults, type SharpMap } from "./focusOrder";
+import { focusOrder, isOrdered, travelFaults } from "./focusOrder";
+import type { SharpMap } from "./sharpMap";
 
 /** Maps of a run over a slope: each frame sharp in a band, more or less textured from place to place. */
 function run(n: number, seed: number): SharpMap[] {

@@ -1,5 +1,4 @@
-/** Where a frame is sharp: log sharpness on a coarse grid. */
-export interface SharpMap { width: number; height: number; values: Float32Array }
+import type { SharpMap } from "./sharpMap";
 
 export interface FocusOrder {
   /** places of the frames from one end of the focus travel to the other */

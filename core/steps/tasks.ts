@@ -9,6 +9,7 @@ import { depthMap } from "../focus/depthMap";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { alignRun } from "../focus/alignRun";
+import { sceneSharpShare, type RunSharpness } from "../focus/sharpMap";
 import { mixDepth, spreadPlane } from "../focus/alongDepth";
 import { averageCoarsest, coarseSharpness, FOCUS_LEVELS, focusShape, halveFrame, keepBest, takeCoarser, takeFinest, type FocusSums, type Won } from "../focus/sharpest";
 import { coarserShape, collapse, pyramidShape, reduceAll } from "../raster/pyramid";
@@ -133,6 +134,7 @@ export const stepTasks = {
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
   alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number }) { return alignRun(heap, a.frames, a.motion, a.scale); },
+  sharpShare({ heap }: StepContext, a: { acc: Accumulator; sharp: Pick<RunSharpness, "cells" | "top"> }) { return sceneSharpShare(heap, a.acc, a.sharp); },
   halveFrame({ heap }: StepContext, a: { frame: LaidFrame; sums: FocusSums; y0: number; y1: number }) {
     const { bytes } = focusShape(a.frame.width, a.frame.height);
     for (const at of [...a.sums.own, a.sums.greys]) heap.ensure(at + bytes);

@@ -2,12 +2,13 @@ import * as v from "valibot";
 import type { AlignedFrame } from "../../align/alignStack";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
 import { runScratch } from "../../focus/alignRun";
+import type { RunSharpness } from "../../focus/sharpMap";
 import { exposureEv } from "../../frame/frame";
 import { invert } from "../../raster/matrix3";
 import { defineStep, sizeAt } from "../step";
 import { checkSizes, decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 
-export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve; /** of a focus run: places along the focus travel */ order?: number[]; /** places in it after which a step was too wide, and frames that show the same focus twice */ gaps?: number[]; twice?: [number, number][]; warnings?: { code: string; message: string }[] }
+export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve; /** of a focus run: places along the focus travel */ order?: number[]; /** places in it after which a step was too wide, and frames that show the same focus twice */ gaps?: number[]; twice?: [number, number][]; /** where its frames are sharp */ sharp?: RunSharpness; warnings?: { code: string; message: string }[] }
 interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
 
 const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]), /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()) });
@@ -38,7 +39,7 @@ export const alignStep = defineStep({
 export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Input, "frames" | "held" | "shrink">, { motion }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
   checkSizes(frames, 0);
   const run = await work.run("alignRun", { frames: held, motion, scale: shrink }, { scratch: runScratch(held[0]!.width * held[0]!.height, held.length), ...(signal ? { signal } : {}) });
-  return { frames: run.frames, reference: run.reference, order: run.order, gaps: run.gaps, twice: run.twice, warnings: run.warnings };
+  return { frames: run.frames, reference: run.reference, order: run.order, gaps: run.gaps, twice: run.twice, sharp: run.sharp, warnings: run.warnings };
 }
 
 /** Frame px to reference px, as reports give it. */

@@ -43,9 +43,10 @@ export const mergeStep = defineStep({
     const input = { ...given, sampling };
     return (method === "radiance" ? mergeFrames(work, input, watch) : method === "fusion" ? fuseFrames(work, input, watch) : focusFrames(work, input, method, watch));
   },
-  evidence: ({ aligned, statistics, clippedBright, clippedDark }: MergeFindings, { method }: MergeSettings) => [
+  evidence: ({ aligned, statistics, clippedBright, clippedDark, sharp }: MergeFindings, { method }: MergeSettings) => [
     // a fusion has the range of a picture
     ...(method !== "radiance" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),
+    ...(sharp === undefined || !aligned.sharp?.cells.length ? [] : [{ what: "Sharp, merged", value: sharp * 100, unit: "%" as const, digits: 0 as const }, { what: "Sharp, best frame", value: Math.max(...aligned.sharp.shares) * 100, unit: "%" as const, digits: 0 as const }]),
     { what: "Clipped, bright", value: clippedBright * 100, unit: "%" as const, digits: 2 as const },
     { what: "Black, darkest", value: clippedDark * 100, unit: "%" as const, digits: 2 as const },
     // in a focus run all differs all the time
