@@ -7,7 +7,7 @@ export interface Member { /** what tells this frame from every other */ key: str
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
 
-/** Pairs that were compared before, by their frames' keys; null where they share nothing. */
+/** Pairs that were compared before, by their frames' keys and where the second was expected, if it was; null where they share nothing. */
 export type ComparedPairs = Map<string, PairView | null>;
 
 /** What two frames tell about each other, found once and kept. All weights are natural logs of odds. */
@@ -29,8 +29,13 @@ export class Evidence {
 
   /** What frames i and j tell of a place where j is expected against i; undefined where they tell nothing of it. */
   pairAt(i: number, j: number, guess: { dx: number; dy: number }): PairView | undefined {
-    const a = this.frames[i]!, b = this.frames[j]!;
-    return a.look && b.look && compareAt(a.look, b.look, focalOf(a.info), guess);
+    const a = this.frames[i]!, b = this.frames[j]!, key = `${a.key} ${b.key} ${guess.dx} ${guess.dy}`;
+    let p = this.pairs.get(key);
+    if (p === undefined) {
+      p = (a.look && b.look && compareAt(a.look, b.look, focalOf(a.info), guess)) ?? null;
+      this.pairs.set(key, p);
+    }
+    return p ?? undefined;
   }
 
   /** EV of frame j against frame i: from the settings, else from the pixels. */

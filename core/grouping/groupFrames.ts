@@ -34,13 +34,16 @@ function namingOddCounts(stacks: FoundStack[]): FoundStack[] {
   return stacks;
 }
 
+/** So many of a sweep's sets are looked back at: two rows of it. */
+const REACH = 24;
+
 /** Stacks of one kind whose views overlap one after the other are the parts of a panorama. */
 function nested(e: Evidence, stacks: readonly FoundStack[]): FoundStack[] {
   const out: FoundStack[] = [];
   let run: FoundStack[] = [];
   const close = (): void => { out.push(...(run.length > 1 ? [describe(e, "panorama", run.flatMap((s) => s.frames), new Set(), run)] : run)); run = []; };
   for (const s of stacks) {
-    const goesOn = run.length > 0 && s.kind === run[0]!.kind && Math.abs(s.frames.length - run[0]!.frames.length) <= 1 && run.some((before) => overlaps(e, before, s)) && !run.some((before) => sameView(e, before, s)) && (e.pause(run.at(-1)!.frames.at(-1)!, s.frames[0]!) ?? 0) < 120;
+    const latest = run.slice(-REACH), goesOn = run.length > 0 && s.kind === run[0]!.kind && Math.abs(s.frames.length - run[0]!.frames.length) <= 1 && latest.some((before) => overlaps(e, before, s)) && !latest.some((before) => sameView(e, before, s)) && (e.pause(run.at(-1)!.frames.at(-1)!, s.frames[0]!) ?? 0) < 120;
     if (!goesOn) close();
     if (s.kind === "bracket" || s.kind === "focus") run.push(s); else out.push(s);
   }
@@ -62,21 +65,21 @@ const apart = (p: { dx: number; dy: number }): number => Math.max(Math.abs(p.dx)
  * fit best. What one exposure takes for the same place, since it shows nothing but stripes, another one knows better.
  */
 function viewBetween(e: Evidence, a: FoundStack, b: FoundStack): { dx: number; dy: number; odds: number } | undefined {
-  const pairs = [...likePairs(e, a, b)], seen = pairs.flatMap(([i, j]) => { const p = e.pair(i, j); return p && p.certainty > LEAST_CERTAIN ? [p] : []; });
+  const pairs = [...likePairs(e, a, b)], seen = pairs.flatMap(([i, j]) => { const p = e.pair(i, j); return p && p.certainty > LEAST_CERTAIN ? [p] : []; }).sort((p, q) => q.certainty - p.certainty);
+  const guesses = seen.filter((p, k) => !seen.slice(0, k).some((q) => apart({ dx: p.dx - q.dx, dy: p.dy - q.dy }) < 0.03)).slice(0, 2);
   let best: { dx: number; dy: number; odds: number; sum: number } | undefined;
-  for (const guess of seen) {
-    if (best && apart({ dx: guess.dx - best.dx, dy: guess.dy - best.dy }) < 0.03) continue;
+  for (const guess of guesses) {
     const views = pairs.flatMap(([i, j]) => {
       const own = e.pair(i, j), there = e.pairAt(i, j, guess);
       return own && apart({ dx: own.dx - guess.dx, dy: own.dy - guess.dy }) < 0.06 && own.certainty > (there?.certainty ?? 0) ? [own] : there ? [there] : [];
     });
     // stripes fit where they lie without being the same ones: of one view, some exposure is all but equal
     if (apart(guess) < 0.1 && !views.some((p) => p.correlation > ALIKE)) continue;
-    const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p), sum = views.reduce((s, p) => s + p.certainty, 0), count = (from: number, to: number): number => others.filter((c) => c > from && c <= to).length;
+    const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p), sum = views.reduce((s, p) => s + p.certainty, 0);
     if (first === undefined || (best && sum <= best.sum)) continue;
-    // exposures of one view are no independent witnesses, but several that agree are believed sooner than one; near what chance reaches, all that do are one
-    const agreed = e.ev[a.frames[0]!] === undefined ? 0 : 0.8 * count(4.5, Infinity) + (count(3.5, 4.5) ? 0.3 : 0);
-    best = { dx: guess.dx, dy: guess.dy, sum, odds: oddsOf(first) + agreed - 0.8 * count(-Infinity, 1.5) };
+    // exposures of one view are no independent witnesses, but several that agree are believed sooner than one
+    const agreed = e.ev[a.frames[0]!] === undefined ? 0 : Math.min(1, others.reduce((s, c) => s + Math.min(0.8, Math.max(0, oddsOf(c) + 0.8)), 0));
+    best = { dx: guess.dx, dy: guess.dy, sum, odds: oddsOf(first) + agreed - 0.8 * others.filter((c) => c <= 1.5).length };
   }
   return best;
 }
@@ -90,7 +93,7 @@ function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   if ([...likePairs(e, a, b)].length < Math.min(a.frames.length, b.frames.length) - 1) return false;
   const view = viewBetween(e, a, b), soon = (e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 99) < 8;
   // right after each other they need less
-  return view !== undefined && apart(view) > 0.12 && apart(view) < 0.95 && view.odds > (a.frames.length !== b.frames.length ? 2.5 : soon ? 0.3 : 1.5);
+  return view !== undefined && apart(view) > 0.12 && apart(view) < 0.95 && view.odds > (a.frames.length !== b.frames.length ? 2.5 : soon ? 0.3 : 2.5);
 }
 /** Whether two stacks show one view. */
 function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {

@@ -68,8 +68,9 @@ export const RULES: Record<SegmentKind, Rule> = {
     goesOn(e, members, j) {
       const last = members.at(-1)!, step = e.step(last, j), a = e.frames[last]!.info.exif.focusDistance, b = e.frames[j]!.info.exif.focusDistance;
       const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
+      const same = sameView(e, members, j, 3, 0.06), still = same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP ? unmoved(e, last, j) : -9;
       const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > JUMP ? -1.5 : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
-      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(sameView(e, members, j, 3, 0.06), (changed ?? 0) < JUMP ? unmoved(e, last, j) : -9) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
+      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(same, still) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
     },
     whole: (_, members) => (members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5),
   },
