@@ -1,7 +1,7 @@
 // Times the hot loops on one thread, ms a megapixel: node build/node/benchKernels.js
-import { encode, SPACES } from "../core/colour/spaces";
 import { tapWeights } from "../core/raster/sampling";
 import { random } from "../core/simulate/random";
+import { encodingTable } from "../core/tone/renderStrip";
 import { Heap, SAMPLE_KIND } from "../kernels/heap";
 
 const w = 2048, h = 1536, n = w * h, rnd = random(1), heap = Heap.local(n * 60);
@@ -11,7 +11,7 @@ for (let i = 0; i < n * 3; i++) { heap.u8(bytes, n * 3)[i] = 20 + 200 * rnd(); h
 for (let i = 0; i < n * 4; i++) heap.f32(tile, n * 4)[i] = i % 4 === 3 ? 1 : 0.1 + 0.8 * rnd();
 const lut = heap.putTables(Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2), "u8"), k = heap.k;
 const turned = heap.put([Math.cos(0.01), -Math.sin(0.01), 9, Math.sin(0.01), Math.cos(0.01), 9, 0, 0, 1], "f64"), tilted = heap.put([Math.cos(0.01), -Math.sin(0.01), 9, Math.sin(0.01), Math.cos(0.01), 9, 1e-6, 0, 1], "f64"), six = heap.put(tapWeights("lanczos3")), tap2 = heap.put(tapWeights("bilinear"));
-const table = heap.put(Float32Array.from({ length: 2049 * 2 }, (_, i) => (i & 1 ? 1 / 2048 : encode(SPACES.srgb.curve, (Math.min(2048, i >> 1) / 2048) ** 2)))), settings = heap.put([1, 1, 1, 0, 1, Math.log2(0.18), 1, 2, 1, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0]), flat = heap.put(new Float32Array(w + 8));
+const table = heap.put(encodingTable("srgb")), settings = heap.put([1, 1, 1, 0, 1, Math.log2(0.18), 1, 2, 1, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0]), flat = heap.put(new Float32Array(w + 8));
 const inner = (y: number): boolean => y > 40 && y < h - 60, rows = (f: (y: number) => void): void => { for (let y = 0; y < h; y++) f(y); };
 const H = (h + 1) >> 1;
 

@@ -1,5 +1,5 @@
-import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from "node:fs/promises";
-import { basename, dirname, extname, join } from "node:path";
+import { readdir, readFile, stat } from "node:fs/promises";
+import { basename, extname, join } from "node:path";
 import { parseArgs, type ParseArgsConfig } from "node:util";
 import { isPictureName } from "../codecs/format";
 import type { OutputFormat } from "../codecs/codec";
@@ -15,6 +15,7 @@ import { shrinkTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/wo
 import { deliverStack, type Delivered } from "../engine/deliver";
 import { nodeDrawer } from "../engine/hosts/nodeDrawer";
 import { nodeHost } from "../engine/hosts/node";
+import { writeWhole } from "../engine/hosts/writeWhole";
 import { Pool } from "../engine/pool";
 import type { FileSource } from "../engine/worker/tasks";
 
@@ -127,19 +128,14 @@ export async function merge(args: string[]): Promise<void> {
   if (failed.length) throw failed[0]!;
   const show = values.progress || process.stderr.isTTY;
   const done = await deliverStack(pool, frames, r, { ...(values.cache ? { whole: nodeDrawer(values.cache, (number("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20) } : {}), now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
-  await writeWhole(values.out, done.file as Parts);
-  if (values.report) await writeWhole(values.report, [new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r.kind), null, 2)}\n`)]);
+  await save(values.out, done.file as Parts);
+  if (values.report) await save(values.report, [new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r.kind), null, 2)}\n`)]);
 }
 
-/** Writes beside the target and renames, so that no half file is ever found under its name. */
-async function writeWhole(file: string, parts: Parts): Promise<void> {
-  const beside = `${file}.${process.pid}.part`;
+async function save(file: string, parts: Parts): Promise<void> {
   try {
-    await mkdir(dirname(file), { recursive: true });
-    await writeFile(beside, parts);
-    await rename(beside, file);
+    await writeWhole(file, parts);
   } catch (e) {
-    await rm(beside, { force: true });
     throw new RhizomeError("unwritable", `${file} cannot be written: ${(e as NodeJS.ErrnoException).code ?? "unknown reason"}.`, "check the path, the rights and the free space");
   }
 }
@@ -199,7 +195,7 @@ export async function batch(args: string[]): Promise<void> {
     if (values.resume && (await stat(file).catch(() => undefined))) { out(`kept\t${file}`); continue; }
     try {
       const done = await deliverStack(pool, members, defaultRecipe(s.kind), { now: () => performance.now(), progress: () => undefined });
-      await writeWhole(file, done.file as Parts);
+      await save(file, done.file as Parts);
       out(`merged\t${file}\t${s.why}\t${(done.timingsMs.total / 1000).toFixed(1)} s`);
     } catch (e) {
       broken++;

@@ -70,6 +70,9 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
   } finally { await pool.idle(); pool.give(dst); if (coverage !== undefined) pool.give(coverage); }
 }
 
+/** What an alignment tells of the file that will come of it. */
+const ofAligned = ({ edges }: Recipe, aligned: Aligned, { width, height }: { width: number; height: number }): Pick<Made, "region" | "first" | "evs"> & { aligned: Aligned } => ({ region: commonArea(edges, aligned.frames, width, height), first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned });
+
 /** What libraries, decoders and a file in the making take beside the pictures, bytes. */
 const BESIDE = 600e6;
 
@@ -92,7 +95,7 @@ async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Re
     const scene = await mergeStep.run(pool, { ...input, shrink, held }, recipe.merge, { progress: (share, doing) => watch.progress(0.7 + share * 0.3, doing), ...on });
     try {
       const bands = rowsOf(height, Math.ceil(height / rows)).map(([y0, y1]) => ({ y0, y1, async take() { const rows = await mergeBand(pool, { ...input, shrink: 1 }, { y0, y1 }, scene.fill, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } }));
-      return { scene, coming: { width, height, bands }, region: commonArea(recipe.edges, aligned.frames, width, height), first: reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt: readAt };
+      return { scene, coming: { width, height, bands }, ...ofAligned(recipe, aligned, { width, height }), suspects: await findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt: readAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } finally { await pool.idle(); set.drop(); }
 }
@@ -112,7 +115,7 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
   const kept = whole && (await recallScene(pool, whole, key, info, 1, false));
   if (kept) {
     const { scene, findings: { aligned, suspects } } = kept, readAt = now();
-    return { scene, region: commonArea(recipe.edges, aligned.frames, scene.width, scene.height), first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects, readAt, alignedAt: readAt };
+    return { scene, ...ofAligned(recipe, aligned, scene), suspects, readAt, alignedAt: readAt };
   }
   const made = await mergeWhole(pool, frames, recipe, options);
   try {
@@ -141,7 +144,7 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
     try {
       const aligned = await aligning;
       dropReduced();
-      return { scene, region: commonArea(recipe.edges, aligned.frames, scene.width, scene.height), first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned, suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
+      return { scene, ...ofAligned(recipe, aligned, scene), suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } catch (e) {
     await pool.idle();

@@ -48,11 +48,13 @@ export async function readOriginal(hash: string): Promise<Blob> {
 export async function otherScenes(shootId: string, stackId: string, like: Frame, most: number): Promise<{ frames: Frame[]; originals: Map<string, Blob> }> {
   const d = await db(), byId = new Map((await d.getAllFromIndex("frames", "shootId", shootId)).map((f) => [f.id, f])), { width, height, exif } = like.info;
   const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => s.id !== stackId), frames = stacks.flatMap((s) => {
-    const own = s.frameIds.flatMap((id) => byId.get(id) ?? []).filter(({ info }) => info.width === width && info.height === height && info.exif.camera === exif.camera).sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0));
-    return own.length ? [own[own.length >> 1]!] : [];
+    return middleExposure(s.frameIds.flatMap((id) => byId.get(id) ?? []).filter(({ info }) => info.width === width && info.height === height && info.exif.camera === exif.camera)) ?? [];
   }).slice(0, most);
   return { frames, originals: new Map((await Promise.all(frames.map(async (f) => [f.hash, await d.get("originals", f.hash)] as const))).filter((e): e is [string, Blob] => e[1] !== undefined)) };
 }
+
+/** The middle exposure. */
+export const middleExposure = <F extends Frame>(frames: readonly F[]): F | undefined => [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[frames.length >> 1];
 
 /** A frame of a stack at work: one that was taken, or the result of a member. */
 export interface WorkFrame extends Frame { merged?: { frames: Frame[]; recipe: Recipe } }
@@ -60,7 +62,7 @@ export interface WorkFrame extends Frame { merged?: { frames: Frame[]; recipe: R
 /** The result of a nested stack's member as a frame: named after the member, lying where its reference frame lies. One frame stands for itself. */
 function memberFrames({ stack, frames, take }: { stack: Stack; frames: Frame[]; take: Take | undefined }): WorkFrame[] {
   if (frames.length < 2 || !take || !isMerged(stack.kind)) return frames;
-  const recipe = recipeOf(take, stack.kind), middle = [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[frames.length >> 1]!;
+  const recipe = recipeOf(take, stack.kind), middle = middleExposure(frames)!;
   return [{ id: stack.id, shootId: stack.shootId, hash: JSON.stringify([frames.map((f) => f.hash), { ...recipe, deliver: undefined, tone: undefined, finish: undefined }]), size: 0, info: { ...middle.info, name: stack.name, format: "exr", depth: 16, profile: "linear" }, merged: { frames, recipe } }];
 }
 

@@ -1,9 +1,8 @@
 import { dustScratch } from "../../core/frame/findDust";
-import { exposureEv } from "../../core/frame/frame";
 import type { DustSpot } from "../../core/frame/preparation";
 import { decodeReduced } from "../../core/steps/readFrames";
 import { shrinkTo, WORK_EDGE } from "../../core/steps/work";
-import { otherScenes, type WorkFrame } from "../store/shoots";
+import { middleExposure, otherScenes, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
@@ -12,7 +11,7 @@ const MOST = 15, FEW = 4;
 
 /** Looks for dust over the day's scenes, as the files are, and tells over how many frames. */
 export async function findDust(shootId: string, stackId: string, own: readonly WorkFrame[], originals: Map<string, Blob>): Promise<{ spots: DustSpot[]; frames: number }> {
-  const taken = own.filter((f) => !f.merged).sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0)), middle = taken[taken.length >> 1];
+  const taken = own.filter((f) => !f.merged), middle = middleExposure(taken);
   if (!middle) return { spots: [], frames: 0 };
   const others = await otherScenes(shootId, stackId, middle, MOST), frames = stackFrames([...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames], new Map([...originals, ...others.originals]));
   const held = await decodeReduced(pool(), frames, shrinkTo(middle.info, WORK_EDGE), { progress: () => undefined });

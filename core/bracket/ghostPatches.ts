@@ -1,15 +1,21 @@
 import * as v from "valibot";
+import { range } from "../steps/range";
 import type { GhostVotes } from "./findGhosts";
 
-const share = v.pipe(v.number(), v.minValue(-0.5), v.maxValue(1.5));
+const share = range(-0.5, 1.5);
+
+/** Where the user drew: places are shares of the reference frame's width and height. */
+export const areaEntries = {
+  points: v.pipe(v.array(v.tuple([share, share])), v.minLength(1), v.maxLength(4000)), /** of a brush, share of the width */ radius: range(0, 0.5),
+  /** width of the soft border, share of the picture's width */
+  soft: range(0, 0.2),
+};
 
 /** An area of the result that the user gives to one frame. Places are shares of the reference frame's width and height. */
 export const GhostPatchSchema = v.object({
   id: v.string(), /** the frame's id, or its file's name */ frame: v.string(), on: v.boolean(),
-  /** a closed line round the area, or the middle of a brush stroke of this radius (share of the width) */
-  shape: v.picklist(["outline", "brush"]), points: v.pipe(v.array(v.tuple([share, share])), v.minLength(1), v.maxLength(4000)), radius: v.pipe(v.number(), v.minValue(0), v.maxValue(0.5)),
-  /** width of the soft border, share of the picture's width */
-  soft: v.pipe(v.number(), v.minValue(0), v.maxValue(0.2)),
+  /** a closed line round the area, or the middle of a brush stroke */
+  shape: v.picklist(["outline", "brush"]), ...areaEntries,
 });
 export type GhostPatch = v.InferOutput<typeof GhostPatchSchema>;
 

@@ -1,16 +1,13 @@
 import * as v from "valibot";
-import { patchMask } from "../bracket/ghostPatches";
+import { areaEntries, patchMask } from "../bracket/ghostPatches";
+import { range } from "../steps/range";
 import { whiteBalanceGains, type WhiteBalance } from "./whiteBalance";
-
-const share = v.pipe(v.number(), v.minValue(-0.5), v.maxValue(1.5)), range = (lo: number, hi: number) => v.pipe(v.number(), v.minValue(lo), v.maxValue(hi));
 
 /** A part of the picture that lies in another light and has a white of its own. Places are shares of the reference frame's width and height. */
 export const LocalWhiteSchema = v.object({
   id: v.string(), on: v.boolean(),
-  /** round a part, over it with a brush of this radius (share of the width), or fading from the first point to the last */
-  shape: v.picklist(["outline", "brush", "gradient"]), points: v.pipe(v.array(v.tuple([share, share])), v.minLength(1), v.maxLength(4000)), radius: range(0, 0.5),
-  /** width of the border over which the light changes, share of the picture's width */
-  soft: range(0, 0.2),
+  /** round a part, over it with a brush, or fading from the first point to the last */
+  shape: v.picklist(["outline", "brush", "gradient"]), ...areaEntries,
   temperature: range(1700, 25000), tint: range(-150, 150),
 });
 export type LocalWhite = v.InferOutput<typeof LocalWhiteSchema>;

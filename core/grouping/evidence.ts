@@ -18,21 +18,19 @@ export class Evidence {
 
   /** How frame j lies against frame i < j; undefined where looks are missing or share nothing. */
   pair(i: number, j: number): PairView | undefined {
-    const a = this.frames[i]!, b = this.frames[j]!, key = `${a.key} ${b.key}`;
-    let p = this.pairs.get(key);
-    if (p === undefined) {
-      p = (a.look && b.look && comparePair(a.look, b.look, focalOf(a.info))) ?? null;
-      this.pairs.set(key, p);
-    }
-    return p ?? undefined;
+    return this.compared(i, j, "", comparePair);
   }
 
   /** What frames i and j tell of a place where j is expected against i; undefined where they tell nothing of it. */
   pairAt(i: number, j: number, guess: { dx: number; dy: number }): PairView | undefined {
-    const a = this.frames[i]!, b = this.frames[j]!, key = `${a.key} ${b.key} ${guess.dx} ${guess.dy}`;
+    return this.compared(i, j, ` ${guess.dx} ${guess.dy}`, (a, b, focal) => compareAt(a, b, focal, guess));
+  }
+
+  private compared(i: number, j: number, of: string, compare: (a: FrameLook, b: FrameLook, focal: number | undefined) => PairView | undefined): PairView | undefined {
+    const a = this.frames[i]!, b = this.frames[j]!, key = `${a.key} ${b.key}${of}`;
     let p = this.pairs.get(key);
     if (p === undefined) {
-      p = (a.look && b.look && compareAt(a.look, b.look, focalOf(a.info), guess)) ?? null;
+      p = (a.look && b.look && compare(a.look, b.look, focalOf(a.info))) ?? null;
       this.pairs.set(key, p);
     }
     return p ?? undefined;

@@ -25,7 +25,7 @@ const STEPS = 2048;
 const tables = new Map<SpaceId, Float32Array>();
 
 /** A space's curve as pairs of value and rise to the next. */
-function encodingTable(space: SpaceId): Float32Array {
+export function encodingTable(space: SpaceId): Float32Array {
   let t = tables.get(space);
   if (!t) {
     const { curve } = SPACES[space], at = (i: number): number => encode(curve, (Math.min(i, STEPS) / STEPS) ** 2);

@@ -1,7 +1,8 @@
 import { createHash } from "node:crypto";
-import { mkdir, readdir, rename, rm, stat, utimes, writeFile } from "node:fs/promises";
+import { mkdir, readdir, rm, stat, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import type { Drawer } from "../sceneCache";
+import { writeWhole } from "./writeWhole";
 
 const ENDING = ".merge";
 
@@ -20,7 +21,7 @@ export function nodeDrawer(folder: string, quota: number): Drawer {
     },
     async put(key, packed) {
       if (packed instanceof Blob) return;
-      const path = fileOf(key), beside = `${path}.${process.pid}.part`, bytes = packed.reduce((s, p) => s + p.length, 0);
+      const path = fileOf(key), bytes = packed.reduce((s, p) => s + p.length, 0);
       if (bytes > quota) return;
       await mkdir(folder, { recursive: true });
       const kept = (await Promise.all((await readdir(folder)).filter((f) => f.endsWith(ENDING)).map(async (f) => { const file = join(folder, f), s = await stat(file).catch(() => undefined); return s && file !== path ? { file, bytes: s.size, usedAt: s.mtimeMs } : undefined; }))).filter((k) => k !== undefined).sort((a, b) => a.usedAt - b.usedAt);
@@ -30,13 +31,7 @@ export function nodeDrawer(folder: string, quota: number): Drawer {
         await rm(k.file, { force: true });
         total -= k.bytes;
       }
-      try {
-        await writeFile(beside, packed);
-        await rename(beside, path);
-      } catch (e) {
-        await rm(beside, { force: true });
-        throw e;
-      }
+      await writeWhole(path, packed);
     },
     drop: (key) => rm(fileOf(key), { force: true }),
   };
