@@ -32,8 +32,9 @@ export async function readBoard(shootId: string): Promise<BoardData> {
   const [frames, stored, takes, results] = await Promise.all([d.getAllFromIndex("frames", "shootId", shootId), d.getAllFromIndex("stacks", "shootId", shootId), d.getAllFromIndex("takes", "shootId", shootId), d.getAllFromIndex("results", "shootId", shootId)]);
   // what older versions did not know has its default
   const stacks = stored.map((s) => v.parse(StackSchema, s)), placed = new Set(stacks.flatMap((s) => s.frameIds));
-  const thumbnails = new Map<string, Blob>();
-  await Promise.all(frames.map(async (f) => { const t = await d.get("thumbnails", f.hash); if (t) thumbnails.set(f.hash, t); }));
+  // one transaction for all: each costs as much as reading a picture
+  const thumbnails = new Map<string, Blob>(), { store } = d.transaction("thumbnails");
+  await Promise.all(frames.map(async (f) => { const t = await store.get(f.hash); if (t) thumbnails.set(f.hash, t); }));
   return { shoot, frames, stacks: stacks.sort((a, b) => a.order - b.order), takes: new Map(takes.map((t) => [t.id, { ...t, recipe: recipeOf(t, stacks.find((s) => s.id === t.stackId)?.kind) }])), loose: frames.filter((f) => !placed.has(f.id)).length, results: new Map(results.map((r) => [r.id, r])), thumbnails };
 }
 
