@@ -29,11 +29,28 @@ function sameView(e: Evidence, members: readonly number[], j: number, reach: num
     const p = e.pair(i, j);
     if (!p) continue;
     const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = oddsOf(p.certainty);
-    if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) other = Math.max(other, odds);
+    if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) {
+      // of two places that fit, the one that was to be expected
+      const here = e.pairAt(i, j, { dx: 0, dy: 0 });
+      if (here && here.certainty > STRIPES) best = Math.max(best ?? -9, Math.min(1.5, oddsExpected(here.certainty))); else other = Math.max(other, odds);
+    }
     else best = Math.max(best ?? -9, Math.min(odds, -1.2));
   }
   const blind = best === undefined && e.frames[j]!.look !== undefined ? -0.7 : 0;
   return best !== undefined && best > 1 ? best : Math.max(-5, (best ?? blind) - other);
+}
+
+/** Certainty that an expected place hardly reaches by chance. */
+const STRIPES = 5.5;
+
+/** Whether frame j differs from the member that is exposed most like it, where it is all but equal to others, or they to each other. */
+function belied(e: Evidence, members: readonly number[], j: number): boolean {
+  const there = { dx: 0, dy: 0 }, byStep = members.flatMap((i) => { const s = e.step(i, j); return s === undefined ? [] : [{ i, step: Math.abs(s) }]; }).sort((a, b) => a.step - b.step), [nearest] = byStep;
+  const shown = nearest && nearest.step < 1.5 ? e.pairAt(nearest.i, j, there) : undefined;
+  if (!shown || shown.overlap < 0.3 || shown.correlation > 0.5) return false;
+  const equal = (i: number, k: number): boolean => (e.pairAt(i, k, there)?.correlation ?? 0) > 0.9;
+  // within a set, what is dark and what is bright may look different
+  return ((e.pause(members.at(-1)!, j) ?? 0) > 2 && equal(members.at(-2)!, members.at(-1)!)) || byStep.some(({ i, step }) => step > nearest!.step + 0.5 && equal(i, j));
 }
 
 /** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
@@ -54,7 +71,7 @@ export const RULES: Record<SegmentKind, Rule> = {
       // nor is it to be expected that the brightest or darkest of a bracket looks like the others
       const extreme = steps.length > 0 && ((steps.every((s) => s > 0) && (look?.bright ?? 0) > 0.3) || (steps.every((s) => s < 0) && (look?.dark ?? 0) > 0.3));
       // that an exposure was taken once more tells of the next bracket, however alike the two look
-      return exposure + Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, sameView(e, members, j, 9))) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
+      return exposure + Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, sameView(e, members, j, 9))) - (members.length > 1 && belied(e, members, j) ? 12 : 0) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
     },
     whole(e, members) {
       const evs = members.map((i) => (i === members[0] ? 0 : e.step(members[0]!, i))).filter((v): v is number => v !== undefined).sort((a, b) => a - b);
@@ -69,7 +86,7 @@ export const RULES: Record<SegmentKind, Rule> = {
       const last = members.at(-1)!, step = e.step(last, j), a = e.frames[last]!.info.exif.focusDistance, b = e.frames[j]!.info.exif.focusDistance;
       const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
       const same = sameView(e, members, j, 3, 0.06), still = same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP ? unmoved(e, last, j) : -9;
-      const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > JUMP ? -1.5 : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
+      const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > JUMP ? (Math.max(same, still) < 0 ? -4 : -1.5) : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
       return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(same, still) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
     },
     whole: (_, members) => (members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5),
@@ -97,7 +114,9 @@ export const RULES: Record<SegmentKind, Rule> = {
       }
       // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one
       const floor = step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 ? -1.3 : -2.5;
-      return (step === undefined ? 0 : Math.abs(step) < 1.5 ? 0.3 : -4) + Math.max(floor, best ?? -1.5) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6], [150, -2]], -4);
+      // a camera left at one exposure for a whole row is not likely to change it within
+      const set = members.length > 3 && members.slice(-4).every((i) => Math.abs(e.step(last, i) ?? 9) < 0.05);
+      return (step === undefined ? 0 : Math.abs(step) > 1.5 ? -4 : set && Math.abs(step) > 0.5 ? -3 : 0.3) + Math.max(floor, best ?? -1.5) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6], [150, -2]], -4);
     },
     whole: (_, members) => (members.length === 2 ? -1 : 0),
   },
