@@ -91,9 +91,9 @@ function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;
   // the sets of one sweep are exposed alike, but for a frame that was lost
   if ([...likePairs(e, a, b)].length < Math.min(a.frames.length, b.frames.length) - 1) return false;
-  const view = viewBetween(e, a, b), soon = (e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 99) < 8;
-  // right after each other they need less
-  return view !== undefined && apart(view) > 0.12 && apart(view) < 0.95 && view.odds > (a.frames.length !== b.frames.length ? 2.5 : soon ? 0.3 : 2.5);
+  const view = viewBetween(e, a, b), pause = e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 10;
+  // right after each other they need less, after a while more
+  return view !== undefined && apart(view) > 0.12 && apart(view) < 0.95 && view.odds > (pause > 15 ? 3.5 : pause < 8 && a.frames.length === b.frames.length ? 0.3 : 2.5);
 }
 /** Whether two stacks show one view. */
 function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {
