@@ -47,7 +47,9 @@ export interface Kernels {
   addAlongDepth(src: N, n: N, depth: N, k: N, dst: N, planes: N): void;
   mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;
   likenesses(a: N, all: N, size: N, count: N, dst: N): void;
-  toScene(planes: N, plane: N, n: N, table: N, m: N): void;
+  packWeights(src: N, n: N, dst: N): void;
+  unpackWeights(src: N, n: N, dst: N): void;
+  toScene(planes: N, plane: N, n: N, m: N): void;
   remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
   selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;
   gridRow(src: N, plane: N, w: N, y0: N, y1: N, xs: N, gw: N, sums: N, floorEv: N, dst: N): void;

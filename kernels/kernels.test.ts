@@ -35,6 +35,27 @@ test.each([[40, 30], [7, 3], [2, 2], [1, 5]])("weights of exposure fusion, %i x 
   heap.release(mark);
 });
 
+test("weights of 16 bit hold their value within 0.05 % over all that weights may be", () => {
+  const n = 29, weights = Float32Array.from({ length: n }, (_, i) => (1 + rnd()) * 2 ** (i * 2 - 57)), packed = heap.alloc(n * 2 + 64), out = heap.alloc(n * 4 + 64);
+  heap.k.packWeights(heap.put(Float32Array.of(...weights, 0, 0, 0)), n, packed);
+  heap.k.unpackWeights(packed, n, out);
+  heap.f32(out, n).forEach((v, i) => expect(Math.abs(v / weights[i]! - 1)).toBeLessThan(5e-4));
+  heap.k.packWeights(heap.put(new Float32Array(8)), 8, packed);
+  expect([...heap.u16(packed, 8)]).toEqual(Array(8).fill(0));
+});
+
+test("sRGB planes become light of another space, and what lies behind them stays", () => {
+  const n = 37, plane = n * 4 + 64, at = heap.alloc(plane * 3), values = Float32Array.from({ length: n }, (_, i) => i / 30 - 0.1), m = Float32Array.of(0.6, 0.3, 0.1, 0.1, 0.8, 0.1, 0, 0.2, 0.8);
+  const light = (v: number): number => { const u = Math.min(1, Math.max(0, v)); return u <= 0.04045 ? u / 12.92 : ((u + 0.055) / 1.055) ** 2.4; };
+  const rgb = [values, values.map((v) => 1 - v), values.map((v) => v * v)];
+  rgb.forEach((v, c) => { heap.f32(at + c * plane, n + 1).set(v); heap.f32(at + c * plane, n + 1)[n] = 7; });
+  heap.k.toScene(at, plane, n, heap.put(m));
+  for (const c of [0, 1, 2]) {
+    expect(worst(heap.f32(at + c * plane, n), values.map((_, i) => [0, 1, 2].reduce((s, k) => s + m[c * 3 + k]! * light(rgb[k]![i]!), 0)))).toBeLessThan(1e-5);
+    expect(heap.f32(at + c * plane, n + 1)[n]).toBe(7);
+  }
+});
+
 test("squares, and a mix by trust where there is weight", () => {
   const n = 37, own = noise(n, -0.2, 1.2), sum = noise(n, 0, 2), weight = noise(n).map((v) => (v < 0.3 ? 0 : v)), trust = noise(n, -0.2, 1.2), unit = (v: number): number => Math.min(1, Math.max(0, v)), dst = heap.alloc(n * 4 + 64);
   heap.k.squares(heap.put(own), n, dst);

@@ -1,11 +1,11 @@
 import type { Heap } from "../../kernels/heap";
-import { decode, SPACES, toWorking } from "../colour/spaces";
+import { toWorking } from "../colour/spaces";
 import { differences, reduceAll, type PyramidShape } from "../raster/pyramid";
 import type { Box } from "../raster/coveredRectangle";
 import { ghostVotes, type Accumulator, type FoldInput } from "./foldFrame";
 
 /** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
-export interface LaidFrame { ptr: number; width: number; height: number; ghosts?: FoldInput["ghosts"]; /** what of it the frame covers, px */ covered?: Box }
+export interface LaidFrame { ptr: number; width: number; height: number; ghosts?: FoldInput["ghosts"]; /** what of it the frame covers, px */ covered?: Box; /** where its weights in a fusion are kept, 16 bit each */ weights?: number }
 
 /**
  * Weights of the rows y0 to y1: contrast, saturation and well-exposedness with equal exponents; what moved weighs
@@ -31,16 +31,27 @@ export function exposureWeights(heap: Heap, frame: LaidFrame, y0: number, y1: nu
 /** Rows worked on at once, so that what they need stays in the second-level cache. */
 const BLOCK = 32;
 /** Bytes of scratch for a block and all that is made of it. */
-export const blockScratch = (width: number): number => width * 4 * (3 * BLOCK + 40) + (1 << 12);
+export const blockScratch = (width: number): number => width * 4 * (4 * BLOCK + 40) + (1 << 12);
 
-/** Adds the weights of rows y0 to y1 of a frame to the plane of all frames' sums. */
+/** Adds the weights of rows y0 to y1 of a frame to the plane of all frames' sums, and keeps them where the frame has room for them. */
 export function sumWeights(heap: Heap, frame: LaidFrame, sum: number, y0: number, y1: number): void {
   const mark = heap.mark(), { width: w } = frame, own = heap.alloc(BLOCK * w * 4 + 64);
   for (let y = y0; y < y1; y += BLOCK) {
     const n = (Math.min(y1, y + BLOCK) - y) * w;
-    exposureWeights(heap, frame, y, y + n / w, own);
+    roundedWeights(heap, frame, y, y + n / w, own);
     heap.k.addPlane(own, n, sum + y * w * 4);
   }
+  heap.release(mark);
+}
+
+/** The weights as they are kept: the same whether they are or not, so that shares add up to one. */
+function roundedWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, dst: number): void {
+  const mark = heap.mark(), { width: w, weights } = frame, n = (y1 - y0) * w, packed = heap.alloc(n * 2 + 64);
+  exposureWeights(heap, frame, y0, y1, dst);
+  heap.k.packWeights(dst, n, packed);
+  heap.k.unpackWeights(packed, n, dst);
+  // copied, since a store of eight would reach into the rows of another strip
+  if (weights !== undefined) heap.u16(weights + y0 * w * 2, n).set(heap.u16(packed, n));
   heap.release(mark);
 }
 
@@ -62,7 +73,7 @@ export function addFinest(heap: Heap, frame: LaidFrame, sums: Accumulator, coars
     const end = Math.min(y1, top + BLOCK), n = (end - top) * w, first = top >> 1, last = (end + 1) >> 1;
     // as many rows more as the five taps reach
     const wa = Math.max(0, top - 2), wb = Math.min(h, end + 2), ca = Math.max(0, top - 4), cb = Math.min(h, end + 4), ga = Math.max(0, first - 1), gb = Math.min(H, last + 1), rowsOf = (block: number, from: number, width: number): number => block - from * width * 4;
-    exposureWeights(heap, frame, wa, wb, weights);
+    if (frame.weights === undefined) roundedWeights(heap, frame, wa, wb, weights); else heap.k.unpackWeights(frame.weights + wa * w * 2, (wb - wa) * w, weights);
     heap.k.divideBy(weights, sums.ptr + 3 * sums.planeBytes + wa * w * 4, (wb - wa) * w);
     const share = rowsOf(weights, wa, w) + top * w * 4;
     if (shares !== undefined) heap.u8(shares + top * w * 4, n * 4).set(heap.u8(share, n * 4));
@@ -85,11 +96,9 @@ export function addCoarser(heap: Heap, { weights, own, fused }: Coarser, shape: 
   for (const l of shape.levels) heap.k.addProduct(own[channel]! + l.at, weights + l.at, l.w * l.h, fused[channel]! + l.at);
 }
 
-const LINEAR = Float32Array.from({ length: 4098 }, (_, i) => decode(SPACES.srgb.curve, Math.min(1, i / 4096)));
-
 /** Turns rows y0 to y1 of a fused picture, which is in sRGB, into light in the working space. */
 export function fusedToScene(heap: Heap, acc: Accumulator, y0: number, y1: number): void {
   const mark = heap.mark();
-  heap.k.toScene(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(LINEAR), heap.put(toWorking("srgb")));
+  heap.k.toScene(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(toWorking("srgb")));
   heap.release(mark);
 }

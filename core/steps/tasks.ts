@@ -117,6 +117,7 @@ export const stepTasks = {
 
   sumWeights({ heap }: StepContext, a: { frame: LaidFrame; sum: number; y0: number; y1: number }) {
     heap.ensure(a.sum + a.frame.width * a.frame.height * 4 + 64);
+    if (a.frame.weights !== undefined) heap.ensure(a.frame.weights + a.frame.width * a.frame.height * 2 + 64);
     sumWeights(heap, a.frame, a.sum, a.y0, a.y1);
   },
 

@@ -13,9 +13,9 @@ import { sourceMap, withSources } from "./sourceMap";
 import type { MergeInput } from "./input";
 
 /** What a fusion may hold at once, bytes: the scene, the pyramids, and as many laid frames as fit beside them. */
-const HELD = 1350e6;
-/** How many laid frames of a picture of n px are kept for the second pass; the others are laid again. */
-export const keptFrames = (width: number, height: number): number => Math.max(0, Math.floor((HELD - width * height * 16 - 7 * coarserShape(width, height).bytes) / (width * height * 6)));
+const HELD = 1600e6;
+/** How many laid frames of a picture of n px are kept, with their weights, for the second pass; the others are laid again. */
+export const keptFrames = (width: number, height: number): number => Math.max(0, Math.floor((HELD - width * height * 16 - 7 * coarserShape(width, height).bytes) / (width * height * 8)));
 
 /**
  * Exposure fusion of the aligned frames at 1/shrink of their size: a picture, not radiance, put into the scene's planes
@@ -47,10 +47,10 @@ export async function fuseFrames(work: Work, { frames, aligned: aligning, refere
       return { ...laid, ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink } } : {}) };
     };
     for (const [k, i] of used.entries()) {
-      const frame = await lay(i, used[k + 1]);
+      const laid = await lay(i, used[k + 1]), keep = kept.size < room, frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
       await inStrips((y0, y1) => work.run("sumWeights", { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 }, { scratch: blockScratch(width), ...on }));
       tell();
-      if (kept.size < room) kept.set(i, frame); else giveBack(frame.ptr);
+      if (keep) kept.set(i, frame); else giveBack(frame.ptr);
     }
     const { bytes } = coarserShape(width, height), block = (): number => take(bytes), coarser: Coarser = { weights: block(), own: [block(), block(), block()], fused: [block(), block(), block()] };
     for (const f of coarser.fused) await clear(f, bytes);
@@ -59,6 +59,7 @@ export async function fuseFrames(work: Work, { frames, aligned: aligning, refere
       const frame = kept.get(i) ?? (await lay(i, used.find((j, q) => q > k && !kept.has(j))));
       await inStrips((y0, y1) => work.run("addFinest", { frame, sums: acc, coarser, shares, y0, y1 }, { scratch: blockScratch(width), ...on }));
       giveBack(frame.ptr);
+      if (frame.weights !== undefined) giveBack(frame.weights);
       if (shares !== undefined) await map?.claim(shares, false, i, on);
       await work.run("reduceWeights", { weights: coarser.weights, ...size }, { scratch: width * 8 + (1 << 12), ...on });
       await Promise.all([0, 1, 2].map((channel) => work.run("addCoarser", { coarser, ...size, channel }, { scratch: width * 8 + (1 << 12), ...on })));

@@ -33,8 +33,8 @@ export const mergeStep = defineStep({
   plan(frames, { method }, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
-    const laid = width * height * 6, read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
-    if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + Math.min(frames.length, keptFrames(width, height) + 1) * laid + read, heldBytes: scene };
+    const laid = width * height * 6, weighed = width * height * 8, read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
+    if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + Math.min(frames.length, keptFrames(width, height) + 1) * weighed + read, heldBytes: scene };
     if (method !== "radiance") return { width, height, margin: width, peakBytes: scene + 10 * focusShape(width, height).bytes + 2 * laid + read, heldBytes: scene };
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
