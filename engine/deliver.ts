@@ -27,7 +27,7 @@ import { keepScene, recallFindings, recallScene, type Drawer } from "./sceneCach
 export interface Made {
   scene: Scene; /** the picture at full size where the scene is a smaller one */ coming?: Coming; /** the part of it that goes out */ region: Rectangle;
   /** place of the frame whose metadata goes with the file */ first: number; evs: number[];
-  aligned?: Aligned; placing?: Placing; suspects: Suspect[];
+  aligned?: Aligned; placing?: Placing; /** looked for while the picture is toned */ suspects: Suspect[] | Promise<Suspect[]>;
   /** when reading and aligning were done */ readAt: number; alignedAt: number;
 }
 export interface Delivered { /** a Blob in the browser */ file: Parts | Blob; width: number; height: number; aligned?: Aligned; panorama?: { placing: Placing; region: Rectangle }; suspects: Suspect[]; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
@@ -46,10 +46,12 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
-      suspects = ranked([...made.suspects, ...(await pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on }))]);
+      const found = Promise.all([made.suspects, pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on })]);
+      found.catch(() => undefined);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
       picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, { progress: span(rows ? 0.3 : 0.7, 0.9), ...on });
       if (made.placing && recipe.edges.mode === "keep" && ["tif", "png"].includes(recipe.deliver.format)) coverage = await coverageOf(pool, made.scene, made.region, picture, on).catch(async (e: unknown) => { await pool.idle(); pool.give(picture.dst); throw e; });
+      suspects = ranked((await found).flat());
     } finally { await pool.idle(); tone.release(); }
   } finally { await pool.idle(); made.scene.release(); }
   const t4 = now(), { dst, width, height } = picture;
@@ -119,7 +121,7 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
   }
   const made = await mergeWhole(pool, frames, recipe, options);
   try {
-    if (whole) await keepScene(pool, whole, key, made.scene, { ...(await findingsOf(pool, made.scene, frames, made.aligned, recipe, 1, on)), suspects: made.suspects });
+    if (whole) await keepScene(pool, whole, key, made.scene, { ...(await findingsOf(pool, made.scene, frames, made.aligned, recipe, 1, on)), suspects: await made.suspects });
     return made;
   } catch (e) { await pool.idle(); made.scene.release(); throw e; }
 }
@@ -131,10 +133,11 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
   try {
     const known = drawer && (await recallFindings(pool, drawer, mergeKey(frames, recipe, shrink)))?.aligned;
     if (!known || shrink === 1) held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.2, doing), ...on });
-    const focus = recipe.kind === "focus", response = known ? known.response : focus ? undefined : await findResponse(pool, frames, held!, recipe.prepare, on), readAt = now();
+    const focus = recipe.kind === "focus", readAt = now();
     let alignedAt = readAt;
-    // the reference frame needs no alignment: it is read and merged while the others are aligned
-    const aligning = known ? Promise.resolve(known) : (focus ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, on) : alignStep.run(pool, { frames, held: held!, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response, shrink }, recipe.align, on)).then((a) => {
+    // the reference frame needs no alignment: it is read while a tone curve is looked for, and merged while the others are aligned
+    const response = known ? Promise.resolve(known.response) : focus ? Promise.resolve(undefined) : findResponse(pool, frames, held!, recipe.prepare, on);
+    const aligning = known ? Promise.resolve(known) : (focus ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, on) : response.then((found) => alignStep.run(pool, { frames, held: held!, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response: found, shrink }, recipe.align, on))).then((a) => {
       alignedAt = now();
       if (shrink > 1) dropReduced();
       return a;
@@ -144,7 +147,7 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
     try {
       const aligned = await aligning;
       dropReduced();
-      return { scene, ...ofAligned(recipe, aligned, scene), suspects: await findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
+      return { scene, ...ofAligned(recipe, aligned, scene), suspects: findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } catch (e) {
     await pool.idle();

@@ -19,7 +19,7 @@ test("a hole takes the light around it, is never under its bound, and nothing el
   const holes = findHoles([{}, { ghosts: { width: 32, height: 24, scale: 4, votes } }], 2)!;
   expect(holes.scale).toBe(2);
   const before = planes.map((p) => p.slice());
-  fillHoles(heap, acc, holes, fillCells(measureCells(heap, acc, holes, 0, 24), 32, 24), 0, h);
+  fillHoles(heap, acc, holes, fillCells(measureCells(heap, acc, holes, 0, 24), holes), 0, h);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     const i = y * w + x;
     if (x >= 20 && x < 40 && y >= 14 && y < 34) { expect(planes[1][i]).toBeGreaterThan(4.8); if (Math.abs(x - 30) > 7 || Math.abs(y - 24) > 7) expect(planes[1][i]).toBeLessThan(12); }
@@ -31,5 +31,5 @@ test("a hole takes the light around it, is never under its bound, and nothing el
 
 test("no ghosts, no holes; nothing measured at all leaves zeros to the bounds", () => {
   expect(findHoles([{}, {}], 1)).toBeUndefined();
-  expect([...fillCells(new Float32Array(5 * 3 * CELL_PLANES), 5, 3)].every((v) => v === 0)).toBe(true);
+  expect([...fillCells(new Float32Array(5 * 3 * CELL_PLANES), { width: 5, height: 3, scale: 1, mask: new Uint8Array(15).fill(1) })].every((v) => v === 0)).toBe(true);
 });

@@ -53,31 +53,36 @@ export const CELL_PLANES = 8;
 /** Px from which a cell is large. */
 export const LARGE = 6;
 
-/** The light to put into holes: from the measured cells, and from those bounds that this alone would not reach. */
-export function fillCells(cells: Float32Array, w: number, h: number): Fill {
-  const n = w * h, measured = cells.slice(0, 4 * n), bounds = cells.subarray(4 * n), fill = pullPush(measured, w, h);
+/** The light to put into holes: from the measured cells, and from those bounds that this alone would not reach. It is told where a hole can be, and round it. */
+export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Holes): Fill {
+  const n = w * h, measured = cells.slice(0, 4 * n), bounds = cells.subarray(4 * n), bounded = bounds.subarray(3 * n), fill = pullPush(measured, w, h, (i) => bounded[i]! > 0);
   for (let i = 0; i < n; i++) {
-    const s = measured[3 * n + i]!, t = bounds[3 * n + i]!;
+    const s = measured[3 * n + i]!, t = bounded[i]!;
     if (!t || bounds[n + i]! <= fill[n + i]!) continue;
     for (let c = 0; c < 3; c++) measured[c * n + i] = (measured[c * n + i]! * s + bounds[c * n + i]! * t) / (s + t);
     measured[3 * n + i] = Math.min(1, s + t);
   }
-  return pullPush(measured, w, h);
+  // a hole's pixels are drawn between cells
+  const near = new Uint8Array(n);
+  for (let i = 0; i < n; i++) if (mask[i]) for (let y = Math.max(0, Math.floor(i / w) - 1), x0 = Math.max(0, (i % w) - 1); y <= Math.min(h - 1, Math.floor(i / w) + 1); y++) near.fill(1, y * w + x0, y * w + Math.min(w, (i % w) + 2));
+  return pullPush(measured, w, h, (i) => near[i]! > 0);
 }
 
 /**
  * Carries what is measured smoothly into what is not: averages upwards until everything is known, then comes down again.
  *
- * @param means  planes R, G, B, share of w x h
+ * @param means   planes R, G, B, share of w x h
+ * @param wanted  the cells that need it; all unless told
  * @see Gortler et al., "The lumigraph", SIGGRAPH 1996 (pull and push)
  */
-function pullPush(means: Float32Array, w: number, h: number): Fill {
+function pullPush(means: Float32Array, w: number, h: number, wanted: (i: number) => boolean = () => true): Fill {
   const n = w * h, fill = means.slice(0, 3 * n);
   const share = means.subarray(3 * n);
   if (w <= 1 && h <= 1) return fill;
   const W = (w + 1) >> 1, H = (h + 1) >> 1, up = new Float32Array(W * H * 4);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     const i = y * w + x, k = (y >> 1) * W + (x >> 1), s = share[i]!;
+    if (!s) continue;
     for (let c = 0; c < 3; c++) up[c * W * H + k]! += means[c * n + i]! * s;
     up[3 * W * H + k]! += s;
   }
@@ -89,7 +94,7 @@ function pullPush(means: Float32Array, w: number, h: number): Fill {
   const coarse = pullPush(up, W, H);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     const i = y * w + x, s = share[i]!;
-    if (s >= 1) continue;
+    if (s >= 1 || !wanted(i)) continue;
     for (let c = 0; c < 3; c++) fill[c * n + i] = means[c * n + i]! * s + bilinear(coarse, c * W * H, W, H, x / 2 - 0.25, y / 2 - 0.25) * (1 - s);
   }
   return fill;

@@ -82,10 +82,11 @@ export const stepTasks = {
 
   measureCells({ heap }: StepContext, a: { acc: Accumulator; holes: Holes; g0: number; g1: number }) { return measureCells(heap, a.acc, a.holes, a.g0, a.g1); },
 
-  fillCells(_: StepContext, { parts, holes: { width, height } }: { parts: { g0: number; g1: number; cells: Float32Array }[]; holes: Holes }) {
+  fillCells(_: StepContext, { parts, holes }: { parts: { g0: number; g1: number; cells: Float32Array }[]; holes: Holes }) {
+    const { width, height } = holes;
     const all = new Float32Array(width * height * CELL_PLANES);
     for (const { g0, g1, cells } of parts) for (let c = 0; c < CELL_PLANES; c++) all.set(cells.subarray(c * width * (g1 - g0), (c + 1) * width * (g1 - g0)), (c * height + g0) * width);
-    return fillCells(all, width, height);
+    return fillCells(all, holes);
   },
 
   fillHoles({ heap }: StepContext, a: { acc: Accumulator; holes: Holes; fill: Fill; y0: number; y1: number }) { fillHoles(heap, a.acc, a.holes, a.fill, a.y0, a.y1); },

@@ -1,6 +1,6 @@
 import type { AlignedFrame } from "../../align/alignStack";
 import { USUAL_NOISE } from "../../align/logPyramid";
-import { respond } from "../../bracket/estimateResponse";
+import { respond, type ResponseCurve } from "../../bracket/estimateResponse";
 import { findHoles, type Fill, type Holes } from "../../bracket/fillHoles";
 import { foldScratch, planeBytesOf, type Accumulator, type FoldInput } from "../../bracket/foldFrame";
 import { withPatches } from "../../bracket/ghostPatches";
@@ -51,11 +51,11 @@ export function mergeBand(work: Work, input: MergeInput & { aligned: Aligned }, 
 }
 
 /** Folds all frames into an accumulator and ends it as it is told; after an error nothing is left in memory. */
-async function gather<T>(work: Work, acc: Accumulator, { frames, reference, aligned: align, shrink, held: all, patches, response, sampling }: MergeInput, { signal, progress }: Watch, band: Band | undefined, map: SourceMap | undefined, end: (matrix: number[], aligned: Aligned) => Promise<T>): Promise<T> {
+async function gather<T>(work: Work, acc: Accumulator, { frames, reference, aligned: align, shrink, held: all, patches, response: finding, sampling }: MergeInput, { signal, progress }: Watch, band: Band | undefined, map: SourceMap | undefined, end: (matrix: number[], aligned: Aligned) => Promise<T>): Promise<T> {
   const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), placed = band && (await align), size = sizeAt(info, shrink);
   const ahead = new Map<number, Promise<HeldSamples>>(), evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN), least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
   // by the file, where it says; the reference is merged before anything else is known
-  let darkest = least(evs);
+  let darkest = least(evs), response: ResponseCurve | undefined;
   const load = (i: number | undefined): void => {
     if (i === undefined || ahead.has(i)) return;
     const p = all ? Promise.resolve(all[i]!) : decodeInto(work, frames[i]!, shrink, signal, band && placed && rowsBehind(band, i === reference ? IDENTITY : rescale(placed.frames[i]!.fromReference, 1 / shrink), size));
@@ -75,6 +75,7 @@ async function gather<T>(work: Work, acc: Accumulator, { frames, reference, alig
   try {
     await map?.clear(on);
     load(reference);
+    response = await finding;
     const guess = longestFirst(frames, reference).filter((i) => !placed || placed.frames[i]!.used);
     // two frames ahead while the alignment keeps one thread
     load(guess[0]);
