@@ -1,5 +1,5 @@
 import type { Recipe } from "../core/recipe/recipe";
-import { composePanorama, locateFrames, panoramaStep, type Located } from "../core/steps/panorama/step";
+import { composePanorama, locateFrames, panoramaStep, placeTie, type Located } from "../core/steps/panorama/step";
 import type { Placing } from "../core/steps/panorama/placing";
 import type { Scene } from "../core/steps/merge/scene";
 import { frameKey, shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
@@ -14,6 +14,12 @@ export class PanoramaSet {
   private located?: { key: string; value: Located };
 
   constructor(private readonly pool: Pool, private readonly set: WorkSet) {}
+
+  /** The exact place in frame b of what was pointed at in both, px; undefined if nothing there fits. */
+  async placeTie(frames: readonly StackFrame[], a: number, b: number, { cameras }: Pick<Placing, "cameras">, point: Parameters<typeof placeTie>[4], on: Omit<Watch, "progress"> = {}): ReturnType<typeof placeTie> {
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), [A, B] = await this.set.read([frames[a]!, frames[b]!], shrink, { progress: () => undefined, ...on }), [ca, cb] = [cameras[a], cameras[b]];
+    return placeTie(this.pool, [A!, B!], shrink, ca && cb ? [ca, cb] : undefined, point, on);
+  }
 
   /** Joined at the size one works at. */
   async join(frames: readonly StackFrame[], recipe: Recipe, { progress, ...on }: Watch): Promise<JoinedPanorama> {

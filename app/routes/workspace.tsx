@@ -37,11 +37,12 @@ import { Plates } from "../workspace/Plates";
 import { seenFrom } from "../workspace/plateOutlines";
 import { Maps } from "../workspace/Maps";
 import { MaskChoice } from "../workspace/MaskChoice";
+import { Ties } from "../workspace/Ties";
 import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** How frames are prepared, without what was drawn on one view. */
 const forAnyView = ({ prepare }: Recipe): Record<string, unknown> => Object.fromEntries(Object.entries(prepare).filter(([key]) => key !== "local"));
@@ -100,7 +101,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [pickFor, setPickFor] = useState<string>(), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
   const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [plate, setPlate] = useState<number>(), [suspect, setSuspect] = useState<number>();
-  const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [under, setUnder] = useState<number>(), [grid, setGrid] = useState(false), [dust, setDust] = useState<{ spots?: DustSpot[]; frames: number; busy: boolean }>({ frames: 0, busy: false });
+  const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [ties, setTies] = useState<readonly [number, number]>(), [under, setUnder] = useState<number>(), [grid, setGrid] = useState(false), [dust, setDust] = useState<{ spots?: DustSpot[]; frames: number; busy: boolean }>({ frames: 0, busy: false });
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
   useEffect(() => () => session.close(), [session]);
@@ -162,8 +163,17 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const accept = (at: Suspect): void => void fetcher.submit({ intent: "accept", key: suspectKey(at) } as never, { method: "post", encType: "application/json" });
   const mend = (at: Suspect): void => {
     // where nothing is given to a frame by hand, the step that made it is opened
-    if (at.kind === "filled" || at.kind === "residual") { setOpen(at.kind === "filled" ? "edges" : "panorama"); return; }
+    if (at.kind === "residual") { showTies(); return; }
+    if (at.kind === "filled") { setOpen("edges"); return; }
     const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
+  };
+  const partaking = useMemo(() => frames.filter((f) => !recipe.frames.leftOut.includes(f.id)).map((f) => ({ id: f.id, name: f.info.name, width: f.info.width, height: f.info.height })), [frames, recipe.frames.leftOut]);
+  /** The pair that fits worst, unless a frame that has no place yet wants one. */
+  const showTies = (pair?: readonly [number, number]): void => {
+    const { placing } = s;
+    if (!placing || partaking.length < 2) return;
+    const worst = (errors: readonly number[]): number => Math.max(0, ...errors), lone = placing.leftOut[0], p = [...placing.pairs].sort((x, y) => worst(y.errors) - worst(x.errors))[0];
+    setTies(pair ?? (lone !== undefined ? [lone > 0 ? lone - 1 : 1, lone] : p ? [p.a, p.b] : [0, 1]));
   };
   const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" || isLight(d) ? "prepare" : recipe.kind === "panorama" ? "panorama" : "ghosts"); };
   const give = (frame: string, to: Area): void => {
@@ -210,7 +220,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     s: () => showMap("sources"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
     a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; if (recipe.kind !== "panorama" || way === "outline") draw(drawing === way ? undefined : way); },
     l: (e) => { const way = e.shiftKey ? "plumb" : "level"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
-    t: () => { if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
+    t: () => { if (recipe.kind === "panorama") showTies(); if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     "#": () => setGrid((x) => !x), b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
     Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking || pickFor) { setPicking(false); setPickFor(undefined); } else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
@@ -227,6 +237,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   return (
     <div className="flex h-full flex-col">
       {space && <Relief session={session} recipe={recipe} kind={space} onClose={() => setSpace(undefined)} />}
+      {ties && <Ties session={session} recipe={recipe} frames={partaking} pair={ties} onKeep={keep} onHistory={(intent) => { if (history[intent]) void fetcher.submit({ intent }, { method: "post", encType: "application/json" }); }} onClose={() => setTies(undefined)} />}
       <TopBar keys={KEYS} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}>
         <History state={history} />
         <Button look="accent" onClick={startDelivery} hint="Renders at full size and saves the file (D)">Deliver</Button>
@@ -266,9 +277,9 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           </div>
         </section>
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
-          {area && s.placing ? <MaskChoice placing={s.placing} points={area.points} frames={frames.filter((f) => !recipe.frames.leftOut.includes(f.id)).map((f) => ({ id: f.id, name: f.info.name }))} onHover={setPlate} onHide={(masks, label) => { keep({ ...recipe, panorama: { ...recipe.panorama, masks: [...recipe.panorama.masks, ...masks.map((m) => ({ ...m, id: crypto.randomUUID(), on: true }))] } }, label); setArea(undefined); setDrawing(undefined); setPlate(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
+          {area && s.placing ? <MaskChoice placing={s.placing} points={area.points} frames={partaking} onHover={setPlate} onHide={(masks, label) => { keep({ ...recipe, panorama: { ...recipe.panorama, masks: [...recipe.panorama.masks, ...masks.map((m) => ({ ...m, id: crypto.randomUUID(), on: true }))] } }, label); setArea(undefined); setDrawing(undefined); setPlate(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
-          {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
+          {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} onTies={showTies} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
           <Maps only={single ? undefined : ["sources"]} depth={recipe.kind === "focus"} shown={map} onShow={setMap} session={s} names={names} />
           {!single && <Button className="mt-1 w-full" disabled={s.phase !== "ready"} onClick={() => setSpace(recipe.kind === "focus" ? "relief" : "sphere")} hint={recipe.kind === "focus" ? "The picture in space, over its map of depth" : "Look round in the panorama"}>{recipe.kind === "focus" ? "Depth in space" : "Look all round"}</Button>}
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>

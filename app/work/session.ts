@@ -318,6 +318,15 @@ export class StackSession {
     return s;
   }
 
+  /** The exact place in frame b of what was pointed at in frames a and b of those that take part, px; undefined if nothing there fits. */
+  async placeTie(a: number, b: number, point: [number, number, number, number]): Promise<[number, number, number, number] | undefined> {
+    const { placing } = this.state;
+    return placing && this.panoramaSet.placeTie(this.places.map((p) => this.prepared[p]!), a, b, placing, point);
+  }
+
+  /** The place in the stack of a frame that takes part. */
+  placeOf(used: number): number { return this.places[used] ?? used; }
+
   /** The frame, by its place in the stack, that gave most to a place of the full-size picture. */
   async sourceAt(x: number, y: number): Promise<number | undefined> {
     const scene = this.scenes.preview, by = this.state.preview?.shrink ?? 1;

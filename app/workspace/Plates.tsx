@@ -1,11 +1,12 @@
 import type { Placing } from "../../core/steps/panorama/placing";
 import { seenFrom } from "./plateOutlines";
+import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";
 
-interface Props { placing: Placing; names: readonly string[]; shown: number | undefined; onShow: (i: number | undefined) => void }
+interface Props { placing: Placing; names: readonly string[]; shown: number | undefined; onShow: (i: number | undefined) => void; onTies: (pair?: readonly [number, number]) => void }
 
 /** The ladder of a panorama: its frames as plates where they lie on the picture, and how well each fits. */
-export function Plates({ placing, names, shown, onShow }: Props) {
+export function Plates({ placing, names, shown, onShow, onTies }: Props) {
   const { canvas, cameras, rmsPx } = placing, outlines = cameras.map((c) => (c ? seenFrom(c, canvas) : undefined));
   const rms = (e: readonly number[]): number => Math.sqrt(e.reduce((s, v) => s + v * v, 0) / Math.max(1, e.length)), worst = [...placing.pairs].sort((p, q) => rms(q.errors) - rms(p.errors)).slice(0, 5);
   return (
@@ -19,8 +20,9 @@ export function Plates({ placing, names, shown, onShow }: Props) {
       </table>
       {worst.length > 0 && <>
         <h3 className="mb-1 mt-3 text-[12px] text-quiet">Pairs that fit worst</h3>
-        <table aria-label="Pairs that fit worst" className="w-full text-[12px]"><tbody>{worst.map((p) => <tr key={`${p.a}/${p.b}`}><td className="max-w-32 truncate">{names[p.a]} – {names[p.b]}</td><td className="text-right">{p.points.length} ties</td><td className="text-right">{plainNumber(rms(p.errors), 2)} px</td></tr>)}</tbody></table>
+        <table aria-label="Pairs that fit worst" className="w-full text-[12px]"><tbody>{worst.map((p) => <tr key={`${p.a}/${p.b}`}><td className="max-w-32 truncate"><button type="button" className="max-w-full truncate rounded hover:underline" onClick={() => onTies([p.a, p.b])}>{names[p.a]} – {names[p.b]}</button></td><td className="text-right">{p.points.length} ties</td><td className="text-right">{plainNumber(rms(p.errors), 2)} px</td></tr>)}</tbody></table>
       </>}
+      <Button className="mt-2 w-full" onClick={() => onTies()} hint="Every tie with what it is off by; set and strike out by hand (T)">Ties</Button>
     </>
   );
 }

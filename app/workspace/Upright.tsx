@@ -23,6 +23,7 @@ export function Upright({ recipe: r, edit, names, drawing, onDraw }: Props) {
       )}
       {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="°" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={() => undefined} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
       <Button className="mt-1 px-2" look={drawing === "outline" ? "accent" : "raised"} aria-pressed={drawing === "outline"} onClick={() => onDraw(drawing === "outline" ? undefined : "outline")} hint="Draw round a part, then say which frame shall show it (G)">Draw round</Button>
+      {masks.length > 0 && <label className="mt-1 flex h-7 items-center gap-2 text-quiet"><input type="checkbox" className="size-4 accent-(--accent)" checked={r.panorama.maskedTies === "drop"} onChange={(e) => edit.keep(set({ maskedTies: e.target.checked ? "drop" : "keep" }), e.target.checked ? "No ties in hidden parts" : "Ties in hidden parts")} />Hidden parts tie no frames</label>}
       {masks.length > 0 && (
         <ul aria-label="Masks" className="mt-1">
           {masks.map((m, i) => (

@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { apply } from "../raster/matrix3";
 import { rayOf, seen, type Camera } from "./camera";
-import type { TiePair } from "./solvePanorama";
+import type { TiePair } from "./geometry";
 
 /** A plane of log luminance of a reduced frame and its votes. */
 export interface LogPlane { log: number; vote: number; w: number; h: number }
@@ -18,46 +18,92 @@ const REACH = 8, ROUNDS = 8;
  */
 export function refineTies(heap: Heap, planes: readonly LogPlane[], cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[], scale: number): TiePair[] {
   return pairs.flatMap((pair) => {
-    const [ca, cb] = [cameras[pair.a], cameras[pair.b]], [A, B] = [planes[pair.a]!, planes[pair.b]!];
+    const [ca, cb] = [cameras[pair.a], cameras[pair.b]], refine = tieRefiner(heap, planes[pair.a]!, planes[pair.b]!, ca && cb ? [ca, cb] : undefined, scale);
     if (!ca || !cb) return [];
-    const LA = heap.f32(A.log, A.w * A.h), VA = heap.f32(A.vote, A.w * A.h), LB = heap.f32(B.log, B.w * B.h), VB = heap.f32(B.vote, B.w * B.h);
-    const points = pair.points.flatMap(([ax, ay, bx, by]): TiePair["points"] => {
-      const u = Math.round(ax / scale - 0.5), v = Math.round(ay / scale - 0.5);
-      if (u < REACH + 1 || v < REACH + 1 || u >= A.w - REACH - 1 || v >= A.h - REACH - 1) return [];
-      const over = (x: number, y: number): [number, number] | undefined => { const p = seen(cb, apply(ca.rotation, rayOf(ca, (x + 0.5) * scale, (y + 0.5) * scale))); return p && [p[0] / scale - 0.5, p[1] / scale - 0.5]; };
-      const c = over(u, v), ex = over(u + REACH, v), ey = over(u, v + REACH);
-      if (!c || !ex || !ey) return [];
-      const J = [(ex[0] - c[0]) / REACH, (ey[0] - c[0]) / REACH, (ex[1] - c[1]) / REACH, (ey[1] - c[1]) / REACH] as const;
-      // the matched place is nearer than what the cameras say, as long as they are rough
-      let dx = bx / scale - 0.5 - (c[0] + J[0] * (ax / scale - 0.5 - u) + J[1] * (ay / scale - 0.5 - v)), dy = by / scale - 0.5 - (c[1] + J[2] * (ax / scale - 0.5 - u) + J[3] * (ay / scale - 0.5 - v));
-      const [sx, sy] = [dx, dy];
-      for (let round = 0; round < ROUNDS; round++) {
-        let xx = 0, xy = 0, yy = 0, x1 = 0, y1 = 0, n = 0, xe = 0, ye = 0, e1 = 0, ee = 0, aa = 0, a1 = 0;
-        for (let j = -REACH; j <= REACH; j++) for (let i = -REACH; i <= REACH; i++) {
-          const k = (v + j) * A.w + u + i, px = c[0] + J[0] * i + J[1] * j + dx, py = c[1] + J[2] * i + J[3] * j + dy, X = Math.floor(px), Y = Math.floor(py);
-          if (X < 1 || Y < 1 || X >= B.w - 2 || Y >= B.h - 2) continue;
-          const q = Y * B.w + X, fx = px - X, fy = py - Y, w = Math.min(VA[k]!, VB[q]!);
-          if (w < 0.05) continue;
-          const top = LB[q]! * (1 - fx) + LB[q + 1]! * fx, low = LB[q + B.w]! * (1 - fx) + LB[q + B.w + 1]! * fx, value = top * (1 - fy) + low * fy;
-          const gx = (LB[q + 1]! - LB[q]!) * (1 - fy) + (LB[q + B.w + 1]! - LB[q + B.w]!) * fy, gy = low - top, e = value - LA[k]!;
-          xx += w * gx * gx; xy += w * gx * gy; yy += w * gy * gy; x1 += w * gx; y1 += w * gy; n += w; xe += w * gx * e; ye += w * gy * e; e1 += w * e; ee += w * e * e; aa += w * LA[k]! * LA[k]!; a1 += w * LA[k]!;
-        }
-        if (n < 40) return [];
-        // brightness is taken out by centring
-        const XX = xx - (x1 * x1) / n, XY = xy - (x1 * y1) / n, YY = yy - (y1 * y1) / n, XE = xe - (x1 * e1) / n, YE = ye - (y1 * e1) / n, det = XX * YY - XY * XY;
-        if (!(det > 1e-4 * (XX + YY) ** 2) || XX + YY < 0.02) return [];
-        const mx = -(YY * XE - XY * YE) / det, my = -(XX * YE - XY * XE) / det;
-        dx += Math.max(-1.5, Math.min(1.5, mx)); dy += Math.max(-1.5, Math.min(1.5, my));
-        if (Math.hypot(dx - sx, dy - sy) > 4) return [];
-        if (Math.hypot(mx, my) < 0.01 || round === ROUNDS - 1) {
-          const left = ee / n - (e1 / n) ** 2, contrast = aa / n - (a1 / n) ** 2;
-          // what the patch holds must be explained by far most
-          if (Math.hypot(mx, my) > 0.1 || left > 0.2 * contrast + 4e-4) return [];
-          return [[(u + 0.5) * scale, (v + 0.5) * scale, (c[0] + dx + 0.5) * scale, (c[1] + dy + 0.5) * scale]];
-        }
-      }
-      return [];
-    });
+    const points = pair.points.map(refine).filter((p): p is Tie => p !== undefined);
     return points.length >= 6 ? [{ a: pair.a, b: pair.b, points, errors: [] }] : [];
   });
+}
+
+/** How far round a place pointed at its counterpart is looked for, px of the reduced frame. */
+const SEARCH = 24;
+
+/**
+ * The exact place in the second frame of what was pointed at in the first: where the surroundings correlate best within
+ * some px of the place pointed at, then refined as other ties are. Without cameras the frames are taken to be upright and of
+ * one scale.
+ *
+ * @returns undefined when nothing there fits clearly
+ */
+export function findTie(heap: Heap, A: LogPlane, B: LogPlane, cameras: readonly [Camera, Camera] | undefined, scale: number, point: Tie): Tie | undefined {
+  const LA = heap.f32(A.log, A.w * A.h), VA = heap.f32(A.vote, A.w * A.h), LB = heap.f32(B.log, B.w * B.h), VB = heap.f32(B.vote, B.w * B.h), laid = layOver(cameras, scale, point[0], point[1], point), [u, v] = [Math.round(point[0] / scale - 0.5), Math.round(point[1] / scale - 0.5)];
+  if (!laid) return undefined;
+  const { J } = laid, cx = point[2] / scale - 0.5, cy = point[3] / scale - 0.5;
+  let best: { score: number; dx: number; dy: number } | undefined;
+  for (let dy = -SEARCH; dy <= SEARCH; dy++) for (let dx = -SEARCH; dx <= SEARCH; dx++) {
+    let n = 0, sa = 0, sb = 0, aa = 0, bb = 0, ab = 0;
+    for (let j = -REACH; j <= REACH; j += 2) for (let i = -REACH; i <= REACH; i += 2) {
+      const x = u + i, y = v + j, X = Math.round(cx + dx + J[0] * i + J[1] * j), Y = Math.round(cy + dy + J[2] * i + J[3] * j);
+      if (x < 0 || y < 0 || x >= A.w || y >= A.h || X < 0 || Y < 0 || X >= B.w || Y >= B.h) continue;
+      const k = y * A.w + x, q = Y * B.w + X;
+      if (Math.min(VA[k]!, VB[q]!) < 0.05) continue;
+      const a = LA[k]!, b = LB[q]!;
+      n++; sa += a; sb += b; aa += a * a; bb += b * b; ab += a * b;
+    }
+    if (n < 30) continue;
+    const va = aa - (sa * sa) / n, vb = bb - (sb * sb) / n, score = va > 1e-4 * n && vb > 1e-4 * n ? (ab - (sa * sb) / n) / Math.sqrt(va * vb) : -1;
+    if (!best || score > best.score) best = { score, dx, dy };
+  }
+  if (!best || best.score < 0.7) return undefined;
+  return tieRefiner(heap, A, B, cameras, scale)([point[0], point[1], (cx + best.dx + 0.5) * scale, (cy + best.dy + 0.5) * scale]);
+}
+
+type Tie = TiePair["points"][number];
+
+/** Where the surroundings of a place of the first frame lie in the second, px of the reduced frames, and how they are turned and stretched. */
+function layOver(cameras: readonly [Camera, Camera] | undefined, scale: number, ax: number, ay: number, [, , bx, by]: Tie): { u: number; v: number; c: [number, number]; J: readonly [number, number, number, number] } | undefined {
+  const u = Math.round(ax / scale - 0.5), v = Math.round(ay / scale - 0.5);
+  if (!cameras) return { u, v, c: [bx / scale - 0.5 - (ax / scale - 0.5 - u), by / scale - 0.5 - (ay / scale - 0.5 - v)], J: [1, 0, 0, 1] };
+  const [ca, cb] = cameras, over = (x: number, y: number): [number, number] | undefined => { const p = seen(cb, apply(ca.rotation, rayOf(ca, (x + 0.5) * scale, (y + 0.5) * scale))); return p && [p[0] / scale - 0.5, p[1] / scale - 0.5]; };
+  const c = over(u, v), ex = over(u + REACH, v), ey = over(u, v + REACH);
+  return c && ex && ey ? { u, v, c, J: [(ex[0] - c[0]) / REACH, (ey[0] - c[0]) / REACH, (ex[1] - c[1]) / REACH, (ey[1] - c[1]) / REACH] } : undefined;
+}
+
+function tieRefiner(heap: Heap, A: LogPlane, B: LogPlane, cameras: readonly [Camera, Camera] | undefined, scale: number): (point: Tie) => Tie | undefined {
+  const LA = heap.f32(A.log, A.w * A.h), VA = heap.f32(A.vote, A.w * A.h), LB = heap.f32(B.log, B.w * B.h), VB = heap.f32(B.vote, B.w * B.h);
+  return (point) => {
+    const [ax, ay, bx, by] = point, laid = layOver(cameras, scale, ax, ay, point);
+    if (!laid) return undefined;
+    const { u, v, c, J } = laid;
+    if (u < REACH + 1 || v < REACH + 1 || u >= A.w - REACH - 1 || v >= A.h - REACH - 1) return undefined;
+    // the matched place is nearer than what the cameras say, as long as they are rough
+    let dx = bx / scale - 0.5 - (c[0] + J[0] * (ax / scale - 0.5 - u) + J[1] * (ay / scale - 0.5 - v)), dy = by / scale - 0.5 - (c[1] + J[2] * (ax / scale - 0.5 - u) + J[3] * (ay / scale - 0.5 - v));
+    const [sx, sy] = [dx, dy];
+    for (let round = 0; round < ROUNDS; round++) {
+      let xx = 0, xy = 0, yy = 0, x1 = 0, y1 = 0, n = 0, xe = 0, ye = 0, e1 = 0, ee = 0, aa = 0, a1 = 0;
+      for (let j = -REACH; j <= REACH; j++) for (let i = -REACH; i <= REACH; i++) {
+        const k = (v + j) * A.w + u + i, px = c[0] + J[0] * i + J[1] * j + dx, py = c[1] + J[2] * i + J[3] * j + dy, X = Math.floor(px), Y = Math.floor(py);
+        if (X < 1 || Y < 1 || X >= B.w - 2 || Y >= B.h - 2) continue;
+        const q = Y * B.w + X, fx = px - X, fy = py - Y, w = Math.min(VA[k]!, VB[q]!);
+        if (w < 0.05) continue;
+        const top = LB[q]! * (1 - fx) + LB[q + 1]! * fx, low = LB[q + B.w]! * (1 - fx) + LB[q + B.w + 1]! * fx, value = top * (1 - fy) + low * fy;
+        const gx = (LB[q + 1]! - LB[q]!) * (1 - fy) + (LB[q + B.w + 1]! - LB[q + B.w]!) * fy, gy = low - top, e = value - LA[k]!;
+        xx += w * gx * gx; xy += w * gx * gy; yy += w * gy * gy; x1 += w * gx; y1 += w * gy; n += w; xe += w * gx * e; ye += w * gy * e; e1 += w * e; ee += w * e * e; aa += w * LA[k]! * LA[k]!; a1 += w * LA[k]!;
+      }
+      if (n < 40) return undefined;
+      // brightness is taken out by centring
+      const XX = xx - (x1 * x1) / n, XY = xy - (x1 * y1) / n, YY = yy - (y1 * y1) / n, XE = xe - (x1 * e1) / n, YE = ye - (y1 * e1) / n, det = XX * YY - XY * XY;
+      if (!(det > 1e-4 * (XX + YY) ** 2) || XX + YY < 0.02) return undefined;
+      const mx = -(YY * XE - XY * YE) / det, my = -(XX * YE - XY * XE) / det;
+      dx += Math.max(-1.5, Math.min(1.5, mx)); dy += Math.max(-1.5, Math.min(1.5, my));
+      if (Math.hypot(dx - sx, dy - sy) > 4) return undefined;
+      if (Math.hypot(mx, my) < 0.01 || round === ROUNDS - 1) {
+        const left = ee / n - (e1 / n) ** 2, contrast = aa / n - (a1 / n) ** 2;
+        // what the patch holds must be explained by far most
+        if (Math.hypot(mx, my) > 0.1 || left > 0.2 * contrast + 4e-4) return undefined;
+        return [(u + 0.5) * scale, (v + 0.5) * scale, (c[0] + dx + 0.5) * scale, (c[1] + dy + 0.5) * scale];
+      }
+    }
+    return undefined;
+  };
 }

@@ -8,7 +8,8 @@ import { findFeatures, type Features } from "./features";
 import { logPyramid } from "../align/logPyramid";
 import { refineTies } from "./refineTies";
 import { matchFeatures } from "./matchFeatures";
-import { solvePanorama, type Geometry } from "./solvePanorama";
+import type { Geometry } from "./geometry";
+import { solvePanorama } from "./solvePanorama";
 
 const LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255));
 const world = simulatedRoom(4000, 2000, 5), W = 480, H = 640;

@@ -1,24 +1,13 @@
-import { multiply } from "../raster/matrix3";
-import { bundle } from "./bundle";
-import { transpose, type Camera } from "./camera";
+import { adjust, largestGroup } from "./adjustAll";
+import type { Camera } from "./camera";
+import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Features } from "./features";
 import { level } from "./level";
 import type { Matches } from "./matchFeatures";
 import { verifyPair, type VerifiedPair } from "./verifyPair";
 
-export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined }
-export interface TiePair { a: number; b: number; points: VerifiedPair["points"]; errors: number[] }
-export interface Geometry {
-  /** undefined for frames that could not be placed */
-  cameras: (Camera | undefined)[]; rmsPx: number[];
-  leftOut: number[]; pairs: TiePair[];
-  warnings: { code: string; message: string }[];
-}
-
 /** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */
 const FOCALS = Array.from({ length: 16 }, (_, i) => 0.39 * (5.6 / 0.39) ** (i / 15));
-/** Points of a pair that enter the adjustment. */
-const POINTS = 110;
 
 /**
  * Places frames round one point from their matched corners: pairs are verified, the largest connected group is turned into
@@ -61,8 +50,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     const limit = Math.max(0.8 * scale, 3 * median(solved.pairs.flatMap((p) => p.errors))), kept = solved.pairs.map((p) => ({ ...p, points: p.points.filter((_, i) => p.errors[i]! < limit) })).filter((p) => p.points.length >= 6);
     if (largestGroup(n, kept).length === still.length) solved = adjust(frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, focalPx, focalKnown, solved.cameras);
   }
-  const cameras = level(solved.cameras), leftOut = cameras.flatMap((c, i) => (c ? [] : [i]));
-  return { ...solved, cameras, leftOut, warnings: leftOut.length ? [{ code: "left-out", message: `${leftOut.length} of ${n} frames could not be placed` }] : [] };
+  return placed({ ...solved, cameras: level(solved.cameras) });
 }
 
 /** The focal length at which the pairs agree best with a camera that only turned. */
@@ -78,40 +66,6 @@ function likeliestFocal<T>(verify: (focalPx: number, of: T[]) => VerifiedPair[],
   FOCALS.forEach(consider);
   for (const k of [0.86, 0.93, 1.07, 1.16]) if (best) consider((best.f / long) * k);
   return best?.f;
-}
-
-function largestGroup(n: number, pairs: readonly { a: number; b: number }[]): number[] {
-  const of = Array.from({ length: n }, (_, i) => i), root = (i: number): number => { while (of[i] !== i) i = of[i]!; return i; };
-  for (const { a, b } of pairs) of[root(a)] = root(b);
-  const groups = new Map<number, number[]>();
-  for (let i = 0; i < n; i++) groups.set(root(i), [...(groups.get(root(i)) ?? []), i]);
-  return [...groups.values()].sort((a, b) => b.length - a.length || a[0]! - b[0]!)[0] ?? [];
-}
-
-/** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. */
-function adjust(frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], focalPx: number, focalKnown: boolean, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
-  const weight = (i: number): number => pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0), first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
-  const fresh = (i: number, rotation: number[]): Camera => ({ rotation, focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height });
-  const placed = new Map<number, Camera>([[first, from?.[first] ?? fresh(first, [1, 0, 0, 0, 1, 0, 0, 0, 1])]]);
-  while (placed.size < group.length) {
-    const next = pairs.filter((p) => placed.has(p.a) !== placed.has(p.b)).sort((p, q) => q.points.length - p.points.length)[0];
-    if (!next) break;
-    const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.turn] : [next.b, next.a, transpose(next.turn)];
-    const { focalPx: f, distortion } = placed.get(old)!;
-    placed.set(add, from?.[add] ?? { ...fresh(add, multiply(placed.get(old)!.rotation, by)), focalPx: f, distortion });
-    // a few rounds as each joins keep a long chain from bending
-    if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, focalKnown, 6);
-  }
-  const { errors, rms } = settle(placed, pairs, focalKnown, 40);
-  return { cameras: frames.map((_, i) => placed.get(i)), rmsPx: frames.map((_, i) => rms.get(i) ?? 0), pairs: errors };
-}
-
-function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], focalKnown: boolean, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
-  const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
-  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.filter((_, i) => i % Math.ceil(p.points.length / POINTS) === 0) }));
-  const done = bundle(ids.map((id) => placed.get(id)!), thin, focalKnown, rounds);
-  ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
-  return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };
 }
 
 const median = (v: number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1] ?? 0;

@@ -2,7 +2,7 @@ import { seen, worldRay, type Camera, type Vector } from "../panorama/camera";
 import { falloff, type Light } from "../panorama/light";
 import { directionAt, pixelOf, shrunk, type Canvas } from "../panorama/projection";
 import type { Labels } from "../panorama/seams";
-import type { TiePair } from "../panorama/solvePanorama";
+import type { TiePair } from "../panorama/geometry";
 import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 

@@ -100,3 +100,44 @@ test("it is delivered at full size, without its empty borders", async () => {
   expect(r.errors).toEqual([]);
   expect(r.foreign).toEqual([]);
 });
+
+test("ties are listed worst first, struck out, set by hand where one points, and all of it is undone", async () => {
+  const { page } = r;
+  await page.keyboard.press("t");
+  const dialog = page.getByRole("dialog", { name: "Ties" }), list = dialog.getByRole("listbox", { name: "Ties, worst first" }), count = async (): Promise<number> => Number(/(\d+) ties hold 7 of 7 frames/.exec(await dialog.textContent() ?? "")?.[1]);
+  await list.getByRole("option").first().waitFor();
+  const errors = (await list.getByRole("option").allTextContents()).map((t) => Number(/(\d\.\d\d) px/.exec(t)![1])), before = await count();
+  expect(errors.length).toBeGreaterThan(10);
+  expect([...errors].sort((a, b) => b - a)).toEqual(errors);
+  await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("Delete");
+  await dialog.getByText(/1 struck out/).waitFor({ timeout: 60000 });
+  await dialog.getByText(`${before - 1} ties hold 7 of 7 frames`).waitFor({ timeout: 60000 });
+  await page.keyboard.press("Control+z");
+  await dialog.getByText(/1 struck out/).waitFor({ state: "detached", timeout: 60000 });
+  await dialog.getByText(`${before} ties hold 7 of 7 frames`).waitFor({ timeout: 60000 });
+  // a tie that is known, set once more by pointing some px beside it
+  await dialog.getByLabel("Frame on the left").selectOption({ label: "QM_0434" });
+  await dialog.getByLabel("Frame on the right").selectOption({ label: "QM_0435" });
+  const [left, right] = [dialog.getByLabel("Frame QM_0434.jpg"), dialog.getByLabel("Frame QM_0435.jpg")], box = async (l: typeof left) => (await l.boundingBox())!;
+  const [x, y] = (await left.locator("svg path").nth(20).getAttribute("d"))!.match(/M([\d.]+) ([\d.]+)h/)!.slice(1).map(Number) as [number, number], [u, v] = (await right.locator("svg path").nth(20).getAttribute("d"))!.match(/M([\d.]+) ([\d.]+)h/)!.slice(1).map(Number) as [number, number];
+  await dialog.locator("canvas").nth(1).and(dialog.locator("[data-shown]")).waitFor();
+  await list.focus();
+  await page.keyboard.press("n");
+  await dialog.getByText("Point at something that both frames show").waitFor();
+  const [p, q] = [await box(left), await box(right)];
+  await page.mouse.click(p.x + x + 4, p.y + y);
+  await dialog.getByText("Now the same thing in the frame on the right").waitFor();
+  await page.mouse.click(q.x + u + 3, q.y + v + 2);
+  // what is being done is said in the place of the count until the tie is kept
+  await list.getByText("by hand").first().or(dialog.getByText("Keep as it is")).first().waitFor({ timeout: 60000 });
+  await page.keyboard.press("n");
+  await dialog.getByText(new RegExp(`${before + 1} ties hold 7 of 7 frames`)).waitFor({ timeout: 60000 });
+  const own = list.getByRole("option", { selected: true }).filter({ hasText: "by hand" });
+  expect(Number(/(\d\.\d\d) px/.exec((await own.first().textContent())!)![1])).toBeLessThan(2);
+  await page.keyboard.press("Escape");
+  await dialog.waitFor({ state: "detached" });
+  await page.keyboard.press("Control+z");
+  await page.waitForTimeout(500);
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 });
+});

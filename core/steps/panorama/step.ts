@@ -4,12 +4,14 @@ import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
 import { matchScratch } from "../../panorama/matchFeatures";
 import type { LookImage } from "../../panorama/lookImage";
-import { MaskSchema } from "../../panorama/masks";
+import { MaskSchema, type Outline } from "../../panorama/masks";
+import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
 import { multiply } from "../../raster/matrix3";
 import { range } from "../range";
 import { PROJECTIONS, type Canvas } from "../../panorama/projection";
-import type { Geometry } from "../../panorama/solvePanorama";
+import type { findTie } from "../../panorama/refineTies";
+import type { Geometry, TiePair } from "../../panorama/geometry";
 import type { Scene } from "../merge/scene";
 import type { EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
@@ -19,7 +21,9 @@ import { renderPanorama } from "./renderPanorama";
 
 const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
-  guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
+  guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
+  /** ties set by hand, and found ones that do not count */
+  ties: v.pipe(v.array(OwnTieSchema), v.maxLength(500)), dropped: v.pipe(v.array(DroppedTieSchema), v.maxLength(2000)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
 export type PanoramaSettings = v.InferOutput<typeof schema>;
 
 /** The canvas takes at most so many pixels: what the memory holds with room to blend and to encode. */
@@ -33,7 +37,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { projection: "auto", width: "auto", guides: [], masks: [], yaw: 0, pitch: 0, roll: 0 } },
+  settings: { schema, defaults: { projection: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width);
     return { width, height, margin: 256, peakBytes: planeBytesOf(width, height) * 4 + 500e6 / shrink, heldBytes: planeBytesOf(width, height) * 4 };
@@ -84,9 +88,27 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
   }
 }
 
+const isOf = (name: string) => (f: StackFrame): boolean => f.id === name || f.info.name === name;
+/** What is hidden in each frame. */
+const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Outline[][] => frames.map((f) => masks.flatMap((m) => (m.on && isOf(m.frame)(f) ? [m.points] : [])));
+
+/** The frames' places once more with the ties that were set or struck out by hand; what was found stays as it is where there are none. */
+async function retied(work: Work, frames: readonly StackFrame[], geometry: Geometry, { ties, dropped, masks, maskedTies }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Geometry> {
+  const at = (name: string): number => frames.findIndex(isOf(name)), placed = <T extends { a: string; b: string }>(list: readonly T[]) => list.map((t) => ({ ...t, a: at(t.a), b: at(t.b) })).filter((t) => t.a >= 0 && t.b >= 0 && t.a !== t.b);
+  const edits = { added: placed(ties), dropped: placed(dropped), hidden: maskedTies === "drop" ? hiddenIn(frames, masks) : [] };
+  if (!edits.added.length && !edits.dropped.length && !edits.hidden.some((h) => h.length)) return geometry;
+  return work.run("retie", { frames: frames.map((f) => ({ width: f.info.width, height: f.info.height })), geometry, edits }, on);
+}
+
+/** The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if nothing there fits. @param held  the two at 1/shrink of their size */
+export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamples], shrink: number, cameras: Parameters<typeof findTie>[3], point: TiePair["points"][number], on: Pick<Watch, "signal">): Promise<TiePair["points"][number] | undefined> {
+  return work.run("findTie", { frames: [...held], scale: shrink, cameras, point }, { scratch: held.reduce((n, h) => n + h.width * h.height * 24, 1 << 22), ...on });
+}
+
 /** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
-export async function composePanorama(work: Work, frames: readonly StackFrame[], { geometry, looks }: Located, { panorama: { projection, width, masks, ...upright }, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
+export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
+  const { projection, width, masks, ...upright } = panorama, { looks } = located, geometry = await retied(work, frames, located.geometry, panorama, on);
   const turned = worldTurn(upright), cameras = geometry.cameras.map((c) => c && { ...c, rotation: multiply(turned, c.rotation) });
-  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: frames.map((f) => masks.flatMap((m) => (m.on && (m.frame === f.id || m.frame === f.info.name) ? [m.points] : []))) }, on);
+  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hiddenIn(frames, masks) }, on);
   return { ...geometry, cameras, turned, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

@@ -11,10 +11,12 @@ import { litLooker, lookImage, looker, type LookImage } from "../../panorama/loo
 import { matchFeatures } from "../../panorama/matchFeatures";
 import { canvasFor, type Projection } from "../../panorama/projection";
 import type { Outline } from "../../panorama/masks";
-import { refineTies, type LogPlane } from "../../panorama/refineTies";
+import { findTie, refineTies, type LogPlane } from "../../panorama/refineTies";
+import { withTies, type TieEdits } from "../../panorama/ties";
 import { findSeams } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
-import { solvePanorama, type PanoramaFrame, type TiePair } from "../../panorama/solvePanorama";
+import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
+import { solvePanorama } from "../../panorama/solvePanorama";
 
 interface Context { heap: Heap }
 
@@ -34,6 +36,13 @@ export const panoramaTasks = {
 
   solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof solvePanorama>[3]; planes: LogPlane[] }) {
     return solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
+  },
+
+  retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },
+
+  findTie({ heap }: Context, a: { frames: ReducedFrame[]; scale: number; cameras: Parameters<typeof findTie>[3]; point: TiePair["points"][number] }) {
+    const [A, B] = a.frames.map((f): LogPlane => { const [first] = logPyramid(heap, f, 0).levels; return { log: first!.log, vote: first!.vote, w: f.width, h: f.height }; });
+    return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
 
   compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {

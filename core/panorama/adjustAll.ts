@@ -1,0 +1,43 @@
+import { multiply } from "../raster/matrix3";
+import { bundle } from "./bundle";
+import { transpose, type Camera } from "./camera";
+import type { PanoramaFrame, TiePair } from "./geometry";
+import type { VerifiedPair } from "./verifyPair";
+
+/** Points of a pair that enter the adjustment. */
+export const POINTS = 110;
+
+/** Places of the frames of the largest group that pairs hold together. */
+export function largestGroup(n: number, pairs: readonly { a: number; b: number }[]): number[] {
+  const of = Array.from({ length: n }, (_, i) => i), root = (i: number): number => { while (of[i] !== i) i = of[i]!; return i; };
+  for (const { a, b } of pairs) of[root(a)] = root(b);
+  const groups = new Map<number, number[]>();
+  for (let i = 0; i < n; i++) groups.set(root(i), [...(groups.get(root(i)) ?? []), i]);
+  return [...groups.values()].sort((a, b) => b.length - a.length || a[0]! - b[0]!)[0] ?? [];
+}
+
+/** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. */
+export function adjust(frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], focalPx: number, focalKnown: boolean, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
+  const weight = (i: number): number => pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0), first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
+  const fresh = (i: number, rotation: number[]): Camera => ({ rotation, focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height });
+  const placed = new Map<number, Camera>([[first, from?.[first] ?? fresh(first, [1, 0, 0, 0, 1, 0, 0, 0, 1])]]);
+  while (placed.size < group.length) {
+    const next = pairs.filter((p) => placed.has(p.a) !== placed.has(p.b)).sort((p, q) => q.points.length - p.points.length)[0];
+    if (!next) break;
+    const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.turn] : [next.b, next.a, transpose(next.turn)];
+    const { focalPx: f, distortion } = placed.get(old)!;
+    placed.set(add, from?.[add] ?? { ...fresh(add, multiply(placed.get(old)!.rotation, by)), focalPx: f, distortion });
+    // a few rounds as each joins keep a long chain from bending
+    if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, focalKnown, 6);
+  }
+  const { errors, rms } = settle(placed, pairs, focalKnown, 40);
+  return { cameras: frames.map((_, i) => placed.get(i)), rmsPx: frames.map((_, i) => rms.get(i) ?? 0), pairs: errors };
+}
+
+function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], focalKnown: boolean, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
+  const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
+  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.filter((_, i) => i % Math.ceil(p.points.length / POINTS) === 0) }));
+  const done = bundle(ids.map((id) => placed.get(id)!), thin, focalKnown, rounds);
+  ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
+  return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };
+}

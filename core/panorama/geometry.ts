@@ -1,0 +1,17 @@
+import type { Camera } from "./camera";
+import type { VerifiedPair } from "./verifyPair";
+
+export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined }
+export interface TiePair { a: number; b: number; points: VerifiedPair["points"]; errors: number[] }
+export interface Geometry {
+  /** undefined for frames that could not be placed */
+  cameras: (Camera | undefined)[]; rmsPx: number[];
+  leftOut: number[]; pairs: TiePair[];
+  warnings: { code: string; message: string }[];
+}
+
+/** What an adjustment leaves to be told. */
+export function placed(solved: Pick<Geometry, "cameras" | "rmsPx" | "pairs">): Geometry {
+  const leftOut = solved.cameras.flatMap((c, i) => (c ? [] : [i]));
+  return { ...solved, leftOut, warnings: leftOut.length ? [{ code: "left-out", message: `${leftOut.length} of ${solved.cameras.length} frames could not be placed` }] : [] };
+}

@@ -1,0 +1,56 @@
+import * as v from "valibot";
+import { multiply } from "../raster/matrix3";
+import { adjust, largestGroup, POINTS } from "./adjustAll";
+import { bestTurn, rayOf, transpose, unit, type Camera } from "./camera";
+import { within, type Outline } from "./masks";
+import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
+import type { VerifiedPair } from "./verifyPair";
+
+const place = v.tuple([v.pipe(v.number(), v.minValue(0), v.maxValue(1)), v.pipe(v.number(), v.minValue(0), v.maxValue(1))]);
+const frames = { /** ids of the frames, or their files' names */ a: v.string(), b: v.string() };
+/** The same thing in two frames, set by hand, in shares of each frame. */
+export const OwnTieSchema = v.object({ id: v.string(), ...frames, from: place, to: place });
+/** A tie that was found and does not count, by its place in the first frame. */
+export const DroppedTieSchema = v.object({ ...frames, from: place });
+
+type Place = readonly [number, number];
+export interface TieEdits {
+  /** by the frames' places in the stack */ added: readonly { a: number; b: number; from: Place; to: Place }[];
+  dropped: readonly { a: number; b: number; from: Place }[];
+  /** parts of each frame that give no ties */ hidden: readonly Outline[][];
+}
+/** A tie is the one that was struck out if it lies within this share of the frame of it. */
+const SAME = 0.002;
+/** Ties of a pair that hold it where nobody set any by hand. */
+const HOLDING = 4;
+
+/**
+ * Adjusts all cameras once more with other ties. A frame that could not be placed takes its place by two ties or more
+ * with one that was; what is held by too few ties falls out.
+ *
+ * @param geometry  what was found; its cameras are where the adjustment begins
+ */
+export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, { added, dropped, hidden }: TieEdits): Geometry {
+  const known = geometry.cameras.find((c) => c);
+  if (!known) return geometry;
+  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: known.focalPx, distortion: known.distortion, width: frames[i]!.width, height: frames[i]!.height };
+  const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
+  // the lower frame first, as found ties have it
+  const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from })), keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));
+  const pairs = [...keys].flatMap((key): VerifiedPair[] => {
+    const [a, b] = key.split("/").map(Number) as [number, number], A = frames[a]!, B = frames[b]!, struck = ofPair(dropped, a, b);
+    const set = ofPair(own, a, b).map(({ from, to }): TiePair["points"][number] => [from[0] * A.width, from[1] * A.height, to[0] * B.width, to[1] * B.height]);
+    const found = ofPair(geometry.pairs, a, b).flatMap((p) => p.points).filter(([ax, ay, bx, by]) => {
+      const [x, y] = [ax / A.width, ay / A.height];
+      return !struck.some(({ from }) => Math.hypot(from[0] - x, from[1] - y) < SAME) && !hidden[a]?.some((o) => within(o, x, y)) && !hidden[b]?.some((o) => within(o, bx / B.width, by / B.height));
+    });
+    const points = [...set, ...found].slice(0, POINTS), both = geometry.cameras[a] && geometry.cameras[b];
+    if (points.length < (both && set.length ? 1 : set.length ? 2 : HOLDING)) return [];
+    const [ca, cb] = [camera(a), camera(b)], turn = both ? multiply(transpose(ca.rotation), cb.rotation) : bestTurn(points.map((p) => unit(rayOf(cb, p[2], p[3]))), points.map((p) => unit(rayOf(ca, p[0], p[1]))));
+    return [{ a, b, points, turn, rmsPx: 0 }];
+  });
+  const group = largestGroup(frames.length, pairs);
+  if (group.length < 2) return placed({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), pairs: [] });
+  const held = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
+  return placed(adjust(frames, held, group, known.focalPx, true, geometry.cameras));
+}
