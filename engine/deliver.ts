@@ -143,7 +143,7 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
       return a;
     });
     aligning.catch(() => undefined);
-    const scene = await mergeStep.run(pool, { frames, aligned: aligning, reference, shrink: 1, patches: recipe.ghosts.patches, response, ...(held && shrink === 1 ? { held } : {}) }, recipe.merge, { progress: (share, doing) => progress(0.2 + 0.8 * share, doing), ...on });
+    const scene = await mergeStep.run(pool, { frames, aligned: aligning, reference, shrink: 1, patches: recipe.ghosts.patches, response, sources: focus, ...(held && shrink === 1 ? { held } : {}) }, recipe.merge, { progress: (share, doing) => progress(0.2 + 0.8 * share, doing), ...on });
     try {
       const aligned = await aligning;
       dropReduced();

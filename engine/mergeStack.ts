@@ -55,7 +55,8 @@ export async function findingsOf(pool: Pool, scene: Scene, frames: readonly Stac
 }
 
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */
-export async function findSuspects(pool: Pool, scene: Scene, { frames }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
+export async function findSuspects(pool: Pool, scene: Scene, { frames, order, gaps, sharp }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
+  if (recipe.kind === "focus") return order && gaps?.length && sharp && scene.sources !== undefined ? pool.run("focusSuspects", { sources: scene.sources, width: scene.width, height: scene.height, shrink, run: { order, gaps, sharp } }, on) : [];
   if (recipe.merge.method !== "radiance") return [];
   return pool.run("mergeSuspects", { acc: plain(scene), frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink }, on);
 }

@@ -286,7 +286,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
             {(s.facts.length ? s.facts : single ? NO_FACTS : []).map((f) => <Fact key={f.what} what={f.what} value={s.facts.length ? plainNumber(f.value, f.digits) : undefined} unit={f.unit} />)}
           </dl>
-          {recipe.kind !== "focus" && <Suspects suspects={s.suspects} accepted={stack.accepted} at={suspect} onGo={goTo} onAccept={accept} onMend={mend} ready={s.phase === "ready"} />}
+          <Suspects suspects={s.suspects} accepted={stack.accepted} at={suspect} onGo={goTo} onAccept={accept} onMend={mend} ready={s.phase === "ready"} />
           {s.fewer && frames.length > 1 && <FewerFrames figures={s.fewer} names={names} onFrame={look} />}
           </>}
           <p className="mt-3 text-[12px] text-quiet">{fitZoom(s.size, box) < 1 ? `${s.size.width} × ${s.size.height} px, ${plainNumber((s.size.width * s.size.height) / 1e6)} MP` : ""}</p>

@@ -8,9 +8,12 @@ export interface SharpMap { width: number; height: number; values: Float32Array 
 /** Cells along the longer side. */
 const CELLS = 32;
 
+/** The map's size for a picture of w x h. */
+export const sharpGrid = (w: number, h: number): { width: number; height: number } => ({ width: Math.round(w >= h ? CELLS : (CELLS * w) / h), height: Math.round(w >= h ? (CELLS * h) / w : CELLS) });
+
 /** The map of a picture whose log radiance is given. */
 export function sharpMap(heap: Heap, { levels }: LogPyramid): SharpMap {
-  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!, L = heap.f32(log, w * h), V = heap.f32(vote, w * h), width = Math.round(w >= h ? CELLS : (CELLS * w) / h), height = Math.round(w >= h ? (CELLS * h) / w : CELLS), values = new Float32Array(width * height), counts = new Float32Array(width * height);
+  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!, L = heap.f32(log, w * h), V = heap.f32(vote, w * h), { width, height } = sharpGrid(w, h), values = new Float32Array(width * height), counts = new Float32Array(width * height);
   for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
     const i = y * w + x, k = Math.floor((y * height) / h) * width + Math.floor((x * width) / w), d = 4 * L[i]! - L[i - 1]! - L[i + 1]! - L[i - w]! - L[i + w]!;
     if (V[i]! < 0.05) continue;

@@ -1,0 +1,27 @@
+import { sharpGrid, type RunSharpness } from "../focus/sharpMap";
+import { areasOf } from "./areas";
+import { ranked, type Suspect } from "./suspect";
+
+/** Shares of a cell's pixels: from both frames beside the step, and from the rarer of them. */
+const BOTH = 0.6, RARER = 0.15;
+
+/**
+ * Parts of a focus stack that are nowhere quite sharp: their focus lies within a step that was too wide, and the picture
+ * passes there from the frame before to the frame behind.
+ *
+ * @param sources  which frame, counted from one, was sharpest, w x h at 1/shrink of full size
+ * @param run      of the frames' alignment: places along the travel, those after which a step was too wide, telling cells
+ */
+export function focusSuspects(sources: Uint8Array, w: number, h: number, shrink: number, { order, gaps, sharp }: { order: readonly number[]; gaps: readonly number[]; sharp: Pick<RunSharpness, "cells"> }): Suspect[] {
+  const { width, height } = sharpGrid(w, h), telling = new Set(sharp.cells);
+  const counts = Array.from({ length: width * height }, () => new Map<number, number>()), all = new Int32Array(width * height);
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+    const c = Math.floor((y * height) / h) * width + Math.floor((x * width) / w), s = sources[y * w + x]! - 1;
+    counts[c]!.set(s, (counts[c]!.get(s) ?? 0) + 1);
+    all[c]!++;
+  }
+  return ranked(gaps.flatMap((k) => {
+    const [a, b] = [order[k]!, order[k + 1]!], within = (c: number): boolean => { const p = (counts[c]!.get(a) ?? 0) / all[c]!, q = (counts[c]!.get(b) ?? 0) / all[c]!; return telling.has(c) && p + q > BOTH && Math.min(p, q) > RARER; };
+    return areasOf(width, height, within, 2).map((r): Suspect => ({ kind: "soft band", x: (r.x0 * w * shrink) / width, y: (r.y0 * h * shrink) / height, width: ((r.x1 - r.x0) * w * shrink) / width, height: ((r.y1 - r.y0) * h * shrink) / height, score: Math.min(1, (3 + r.cells) / 10) }));
+  }));
+}
