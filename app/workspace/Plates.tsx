@@ -1,18 +1,35 @@
+import { useRef, useState, type PointerEvent } from "react";
 import type { Placing } from "../../core/steps/panorama/placing";
 import { seenFrom } from "./plateOutlines";
 import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";
 
-interface Props { placing: Placing; names: readonly string[]; shown: number | undefined; onShow: (i: number | undefined) => void; onTies: (pair?: readonly [number, number]) => void }
+interface Props { placing: Placing; names: readonly string[]; shown: number | undefined; onShow: (i: number | undefined) => void; onTies: (pair?: readonly [number, number]) => void; /** a place of the picture and where it shall lie, in shares of it */ onTurn: (from: [number, number], to: [number, number]) => void }
 
-/** The ladder of a panorama: its frames as plates where they lie on the picture, and how well each fits. */
-export function Plates({ placing, names, shown, onShow, onTies }: Props) {
+/** The ladder of a panorama: its frames as plates where they lie on the picture, which are dragged to where they shall lie, and how well each fits. */
+export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props) {
   const { canvas, cameras, rmsPx } = placing, outlines = cameras.map((c) => (c ? seenFrom(c, canvas) : undefined));
   const rms = (e: readonly number[]): number => Math.sqrt(e.reduce((s, v) => s + v * v, 0) / Math.max(1, e.length)), worst = [...placing.pairs].sort((p, q) => rms(q.errors) - rms(p.errors)).slice(0, 5);
+  const svg = useRef<SVGSVGElement>(null), taken = useRef<DOMPoint | undefined>(undefined), dragged = useRef(false), [by, setBy] = useState<readonly [number, number]>();
+  const place = (e: PointerEvent): DOMPoint => new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.current!.getScreenCTM()!.inverse());
+  const show = (i: number): void => { if (!dragged.current) onShow(shown === i ? undefined : i); };
   return (
     <>
-      <svg viewBox={`${-canvas.width * 0.02} ${-canvas.height * 0.02} ${canvas.width * 1.04} ${canvas.height * 1.04}`} role="img" aria-label={`${cameras.filter(Boolean).length} of ${cameras.length} frames placed`} className="max-h-40 w-full rounded bg-well">
-        {outlines.map((o, i) => o && o.map((points, k) => <polygon key={`${i}/${k}`} points={points.map((p) => p.join(",")).join(" ")} onClick={() => onShow(shown === i ? undefined : i)} fill={shown === i ? "var(--accent)" : "var(--quiet)"} fillOpacity={shown === i ? 0.35 : 0.1} stroke={shown === i ? "var(--accent)" : "var(--quiet)"} vectorEffect="non-scaling-stroke" strokeWidth={1.25} className="cursor-pointer" />))}
+      <svg ref={svg} onPointerDown={(e) => { taken.current = place(e); dragged.current = false; }} onPointerLeave={() => { taken.current = undefined; setBy(undefined); }}
+        onPointerMove={(e) => {
+          const at = taken.current, now = place(e);
+          if (!at || (!dragged.current && Math.hypot(now.x - at.x, now.y - at.y) < 0.01 * canvas.width)) return;
+          dragged.current = true;
+          setBy([now.x - at.x, now.y - at.y]);
+        }}
+        onPointerUp={(e) => {
+          const at = taken.current, now = place(e);
+          taken.current = undefined;
+          setBy(undefined);
+          if (at && dragged.current) onTurn([at.x / canvas.width, at.y / canvas.height], [now.x / canvas.width, now.y / canvas.height]);
+        }}
+        viewBox={`${-canvas.width * 0.02} ${-canvas.height * 0.02} ${canvas.width * 1.04} ${canvas.height * 1.04}`} role="img" aria-label={`${cameras.filter(Boolean).length} of ${cameras.length} frames placed`} className="max-h-40 w-full touch-none rounded bg-well">
+        <g transform={by && `translate(${by[0]} ${by[1]})`}>{outlines.map((o, i) => o && o.map((points, k) => <polygon key={`${i}/${k}`} points={points.map((p) => p.join(",")).join(" ")} onClick={() => show(i)} fill={shown === i ? "var(--accent)" : "var(--quiet)"} fillOpacity={shown === i ? 0.35 : 0.1} stroke={shown === i ? "var(--accent)" : "var(--quiet)"} vectorEffect="non-scaling-stroke" strokeWidth={1.25} className="cursor-pointer" />))}</g>
       </svg>
       <table className="mt-2 w-full text-[12px]">
         <thead><tr className="text-left text-quiet"><th className="font-normal">Frame</th><th className="text-right font-normal">ties, px</th><th className="text-right font-normal">light, EV</th></tr></thead>

@@ -1,6 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Dialog } from "radix-ui";
-import { useEffect, useMemo, useRef, useState, useSyncExternalStore, type KeyboardEvent } from "react";
+import { useEffect, useMemo, useState, useSyncExternalStore, type KeyboardEvent } from "react";
 import { seen, worldRay } from "../../core/panorama/camera";
 import type { Recipe } from "../../core/recipe/recipe";
 import type { StackSession } from "../work/session";
@@ -23,7 +23,8 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
   const [fresh, setFresh] = useState<string>(), [setting, setSetting] = useState<{ from?: [number, number]; to?: [number, number]; unfit?: boolean }>();
   const all = useMemo(() => (placing ? tieList(placing, frames, recipe.panorama.ties) : []), [placing, frames, recipe.panorama.ties]);
   const ofPair = all.filter((t) => t.a === Math.min(a, b) && t.b === Math.max(a, b)), rows = only ? ofPair : all, index = rows.findIndex((t) => t.key === at), current = rows[index];
-  const list = useRef<HTMLDivElement>(null), virtual = useVirtualizer({ count: rows.length, getScrollElement: () => list.current, estimateSize: () => ROW, overscan: 10 });
+  // the dialog's content comes after the first rendering
+  const [list, setList] = useState<HTMLDivElement | null>(null), virtual = useVirtualizer({ count: rows.length, getScrollElement: () => list, estimateSize: () => ROW, overscan: 10 });
   // a tie that was just set is shown in its place among the others
   useEffect(() => {
     const i = fresh === undefined ? -1 : rows.findIndex((t) => t.own === fresh);
@@ -76,7 +77,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     <Dialog.Root open onOpenChange={(o) => { if (!o) onClose(); }}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/50" />
-        <Dialog.Content className="fixed inset-6 flex flex-col rounded-lg outline-none border border-line bg-panel" aria-describedby={undefined} onKeyDown={onKeys} onOpenAutoFocus={(e) => { e.preventDefault(); list.current?.focus(); }} onEscapeKeyDown={(e) => { if (setting) { e.preventDefault(); setSetting(undefined); } }}>
+        <Dialog.Content className="fixed inset-6 flex flex-col rounded-lg outline-none border border-line bg-panel" aria-describedby={undefined} onKeyDown={onKeys} onOpenAutoFocus={(e) => { e.preventDefault(); (e.currentTarget as HTMLElement).querySelector<HTMLElement>("[role=listbox]")?.focus(); }} onEscapeKeyDown={(e) => { if (setting) { e.preventDefault(); setSetting(undefined); } }}>
           <div className="flex h-11 shrink-0 items-center gap-2 px-4">
             <Dialog.Title className="font-semibold">Ties</Dialog.Title>
             {setting ? <span role={setting.unfit ? "alert" : "status"} className="min-w-0 grow text-[12px] leading-4">{busy ? s.doing : setting.unfit ? "Nothing near the second place fits the first. Point nearer, or at more texture, or keep it as it is." : setting.from ? "Now the same thing in the frame on the right." : setting.to ? "Now the same thing in the frame on the left." : "Point at something that both frames show: a corner, a spot with texture."}</span> : <span className="min-w-0 grow truncate text-[12px] text-quiet">{busy ? s.doing : `${all.length} ties hold ${placing?.cameras.filter(Boolean).length ?? 0} of ${frames.length} frames${dropped.length ? `, ${dropped.length} struck out` : ""}`}</span>}
@@ -92,7 +93,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
             <div className="flex min-h-0 flex-col bg-panel">
               {panes.map(([, i], k) => <label key={k} className="flex items-center gap-2 px-3 pt-2 text-[12px]"><span className="w-10 text-quiet">{k ? "Right" : "Left"}</span><select aria-label={k ? "Frame on the right" : "Frame on the left"} className="h-7 min-w-0 grow rounded border border-line bg-raised px-2" value={i} onChange={(e) => choose(k as 0 | 1, Number(e.target.value))}>{frames.map((o, j) => <option key={o.id} value={j}>{base(o.name)}{lone(j)}</option>)}</select></label>)}
               <label className="flex h-9 shrink-0 items-center gap-2 px-3 text-[12px]"><input type="checkbox" className="size-4 accent-(--accent)" checked={only} onChange={(e) => setOnly(e.target.checked)} />Only these two, {ofPair.length} ties</label>
-              <div ref={list} role="listbox" aria-label="Ties, worst first" tabIndex={0} className="min-h-0 grow overflow-auto">
+              <div ref={setList} role="listbox" aria-label="Ties, worst first" tabIndex={0} className="min-h-0 grow overflow-auto">
                 {!rows.length && <p className="px-3 py-2 text-[12px] text-quiet">{busy ? "Placing frames" : "Nothing ties these two frames. Set two ties or more by hand."}</p>}
                 <div className="relative" style={{ height: virtual.getTotalSize() }}>
                   {virtual.getVirtualItems().map((item) => {

@@ -4,12 +4,14 @@ import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 import type { Drawing } from "./GhostControls";
 
-interface Props { recipe: Recipe; edit: Edit; names: ReadonlyMap<string, string>; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void }
-const TURNS = [["yaw", "Yaw", "Turns the view to the right.", 180], ["pitch", "Pitch", "Turns the view up.", 45], ["roll", "Roll", "Turns the picture clockwise.", 45]] as const;
+interface Props { recipe: Recipe; edit: Edit; names: ReadonlyMap<string, string>; /** ids of the other frames that look as high as this one */ besides: (frame: string) => readonly string[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void }
+const TURNS = [["yaw", "Yaw", "Moves the picture to the right.", 180], ["pitch", "Pitch", "Moves the picture up.", 45], ["roll", "Roll", "Turns the picture clockwise.", 45]] as const;
 
 /** Sets a panorama upright, by lines drawn along what is level or plumb and by degrees, and hides parts of frames. */
-export function Upright({ recipe: r, edit, names, drawing, onDraw }: Props) {
+export function Upright({ recipe: r, edit, names, besides, drawing, onDraw }: Props) {
   const set = (part: Partial<Recipe["panorama"]>): Recipe => ({ ...r, panorama: { ...r.panorama, ...part } }), { guides, masks } = r.panorama;
+  /** Frames of the mask's row that do not hide the same part yet. */
+  const open = (m: (typeof masks)[number]): readonly string[] => besides(m.frame).filter((id) => !masks.some((o) => o.frame === id && JSON.stringify(o.points) === JSON.stringify(m.points)));
   return (
     <>
       <div className="mt-1 flex gap-1">
@@ -21,6 +23,10 @@ export function Upright({ recipe: r, edit, names, drawing, onDraw }: Props) {
           {guides.map((g, i) => <li key={i} className="flex h-7 items-center gap-2"><span className="grow text-quiet">{g.kind === "level" ? "Level" : "Plumb"} line {i + 1}</span><Button look="plain" className="h-6 px-2" aria-label={`Delete guide ${i + 1}`} onClick={() => edit.keep(set({ guides: guides.filter((_, k) => k !== i) }), `Delete guide ${i + 1}`)}>Delete</Button></li>)}
         </ul>
       )}
+      <div className="mt-1 flex gap-1">
+        <Button className="px-2" look={drawing === "turn" ? "accent" : "raised"} aria-pressed={drawing === "turn"} onClick={() => onDraw(drawing === "turn" ? undefined : "turn")} hint="Drag a place of the picture to where it shall lie (O)">Drag</Button>
+        <Button className="px-2" look={drawing === "roll" ? "accent" : "raised"} aria-pressed={drawing === "roll"} onClick={() => onDraw(drawing === "roll" ? undefined : "roll")} hint="Drag a place round the middle of the view (Shift O)">Roll by drag</Button>
+      </div>
       {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="°" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={() => undefined} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
       <Button className="mt-1 px-2" look={drawing === "outline" ? "accent" : "raised"} aria-pressed={drawing === "outline"} onClick={() => onDraw(drawing === "outline" ? undefined : "outline")} hint="Draw round a part, then say which frame shall show it (G)">Draw round</Button>
       {masks.length > 0 && <label className="mt-1 flex h-7 items-center gap-2 text-quiet"><input type="checkbox" className="size-4 accent-(--accent)" checked={r.panorama.maskedTies === "drop"} onChange={(e) => edit.keep(set({ maskedTies: e.target.checked ? "drop" : "keep" }), e.target.checked ? "No ties in hidden parts" : "Ties in hidden parts")} />Hidden parts tie no frames</label>}
@@ -29,8 +35,9 @@ export function Upright({ recipe: r, edit, names, drawing, onDraw }: Props) {
           {masks.map((m, i) => (
             <li key={m.id} className="flex h-7 items-center gap-2">
               <input type="checkbox" aria-label={`Mask ${i + 1} is on`} className="size-4 accent-(--accent)" checked={m.on} onChange={(e) => edit.keep(set({ masks: masks.map((o) => (o === m ? { ...m, on: e.target.checked } : o)) }), `Mask ${i + 1} ${e.target.checked ? "on" : "off"}`)} />
-              <span className="min-w-0 grow truncate text-quiet">Hidden in {names.get(m.frame) ?? m.frame}</span>
-              <Button look="plain" className="h-6 px-2" aria-label={`Delete mask ${i + 1}`} onClick={() => edit.keep(set({ masks: masks.filter((o) => o !== m) }), `Delete mask ${i + 1}`)}>Delete</Button>
+              <span className="min-w-0 grow truncate text-quiet">In {(names.get(m.frame) ?? m.frame).replace(/\.[^.]+$/, "")}</span>
+              <Button look="plain" className="h-6 px-1!" disabled={!open(m).length} aria-label={`Mask ${i + 1} in the whole row`} hint="Hides the same part of the frame in all frames that look as high: a tripod, a hood, dirt on the lens" onClick={() => edit.keep(set({ masks: [...masks, ...open(m).map((frame) => ({ ...m, id: crypto.randomUUID(), frame }))].slice(0, 500) }), `Mask ${i + 1} in the whole row`)}>Row</Button>
+              <Button look="plain" className="h-6 px-1!" aria-label={`Delete mask ${i + 1}`} onClick={() => edit.keep(set({ masks: masks.filter((o) => o !== m) }), `Delete mask ${i + 1}`)}>Delete</Button>
             </li>
           ))}
         </ul>

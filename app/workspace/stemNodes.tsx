@@ -1,3 +1,4 @@
+import { rowOf } from "../../core/panorama/row";
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
@@ -117,7 +118,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
               {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => <option key={k} value={k}>{text}</option>)}
             </select>
           </label>
-          <Upright recipe={r} edit={edit} names={new Map(frames.map((f) => [f.id, f.info.name]))} drawing={drawing} onDraw={onDraw} />
+          <Upright recipe={r} edit={edit} names={new Map(frames.map((f) => [f.id, f.info.name]))} besides={(id) => { const { placing } = session, i = used.findIndex((f) => f.id === id || f.info.name === id); return placing ? rowOf(placing.cameras, i).flatMap((k) => (k === i ? [] : used[k]?.id ?? [])) : []; }} drawing={drawing} onDraw={onDraw} />
           {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm; {session.size.width} × {session.size.height} px, at 300 ppi {plainNumber((session.size.width / 300) * 2.54, 0)} × {plainNumber((session.size.height / 300) * 2.54, 0)} cm.</p>}
         </>
       ),

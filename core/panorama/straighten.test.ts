@@ -1,6 +1,6 @@
 import { apply, multiply } from "../raster/matrix3";
 import { cross, turn, unit, type Vector } from "./camera";
-import { straightened, worldTurn, type Guide } from "./straighten";
+import { draggedTo, rolledTo, straightened, worldTurn, type Guide } from "./straighten";
 
 const at = (lon: number, lat: number): Vector => [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)];
 const degrees = (m: readonly number[]): number => (Math.acos(Math.min(1, apply(m, [0, 1, 0])[1])) * 180) / Math.PI;
@@ -25,4 +25,21 @@ test("a turn by hand comes after the guides: yaw carries what is ahead to the ri
   expect(up[1]).toBeCloseTo(-Math.sin(Math.PI / 18), 9);
   expect(right[1]).toBeGreaterThan(0);
   expect(unit(cross([0, 0, 1], [1, 0, 0]))).toEqual([0, 1, 0]);
+});
+
+test.each([[{ yaw: 0, pitch: 0, roll: 0 }], [{ yaw: 30, pitch: -12, roll: 7 }], [{ yaw: -170, pitch: 20, roll: -15 }]])("what is dragged comes to lie where it is let go, turned %j", (was) => {
+  const guides: Guide[] = [{ kind: "level", from: at(-0.4, 0.02), to: at(0.5, -0.01) }], world = at(0.3, 0.2), seen = apply(worldTurn({ ...was, guides }), world), to = unit([seen[0] + 0.2, seen[1] - 0.1, seen[2]]);
+  const now = draggedTo(was, seen, to), lies = apply(worldTurn({ ...now, guides }), world);
+  expect(now.roll).toBe(was.roll);
+  expect(Math.hypot(lies[0] - to[0], lies[1] - to[1], lies[2] - to[2])).toBeLessThan(3e-4);
+});
+
+test("what cannot be brought there comes as near as a view goes, and is not turned over", () => {
+  const now = draggedTo({ yaw: 0, pitch: 0, roll: 0 }, at(0, 0.2), at(0, -1.5));
+  expect(Math.abs(now.yaw)).toBeLessThan(0.1);
+  expect(Math.abs(now.pitch)).toBeLessThanOrEqual(90);
+});
+
+test("a drag round the middle rolls clockwise as it goes", () => {
+  expect(rolledTo({ yaw: 5, pitch: 1, roll: 175 }, [100, 0], [0, 100])).toEqual({ yaw: 5, pitch: 1, roll: -95 });
 });

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { apply, multiply } from "../raster/matrix3";
-import { cross, turn, unit, type Vector } from "./camera";
+import { cross, transpose, turn, unit, type Vector } from "./camera";
 
 const direction = v.tuple([v.number(), v.number(), v.number()]);
 /** A line that the user says is level or plumb, by the directions of its two ends before any straightening. */
@@ -44,8 +44,25 @@ export function straightened(guides: readonly Guide[]): number[] {
   return R;
 }
 
+const byHand = ({ yaw, pitch, roll }: Turned): number[] => multiply(turn([0, 0, roll * RADIANS]), multiply(turn([pitch * RADIANS, 0, 0]), turn([0, yaw * RADIANS, 0])));
+
 /** Guides first, then the turn by hand. @returns world to world, row-major */
-export function worldTurn({ guides, yaw, pitch, roll }: Turned & { guides: readonly Guide[] }): number[] {
-  const hand = multiply(turn([0, 0, roll * RADIANS]), multiply(turn([pitch * RADIANS, 0, 0]), turn([0, yaw * RADIANS, 0])));
-  return multiply(hand, straightened(guides));
+export const worldTurn = ({ guides, ...turned }: Turned & { guides: readonly Guide[] }): number[] => multiply(byHand(turned), straightened(guides));
+
+const halfTurn = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
+const hundredths = (degrees: number): number => Math.round(degrees * 100) / 100;
+
+/** The turn under which what is seen in one direction comes to lie in another, without more roll; as near as that goes. */
+export function draggedTo(was: Turned, from: readonly number[], to: readonly number[]): Turned {
+  const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from)), [tx, ty, tz] = apply(turn([0, 0, -was.roll * RADIANS]), unit(to)), r = Math.hypot(wx, wz) || 1, across = Math.asin(Math.max(-1, Math.min(1, tx / r)));
+  // two yaws bring it there, of which the other looks back over the head
+  const [best] = [across, Math.PI - across].map((angle) => {
+    const yaw = halfTurn((angle - Math.atan2(wx, wz)) / RADIANS), pitch = halfTurn((Math.atan2(tz, ty) - Math.atan2(r * Math.cos(angle), wy)) / RADIANS);
+    return { yaw: hundredths(yaw), pitch: hundredths(Math.max(-90, Math.min(90, pitch))), roll: was.roll, far: Math.abs(halfTurn(pitch - was.pitch)) + 0.01 * Math.abs(halfTurn(yaw - was.yaw)) };
+  }).sort((p, q) => p.far - q.far);
+  const { yaw, pitch, roll } = best!;
+  return { yaw, pitch, roll };
 }
+
+/** The turn with so much more roll as leads from one place to another round the middle of the view. @param from  px from the middle, as `to` */
+export const rolledTo = (was: Turned, from: readonly [number, number], to: readonly [number, number]): Turned => ({ ...was, roll: hundredths(halfTurn(was.roll + (Math.atan2(to[1], to[0]) - Math.atan2(from[1], from[0])) / RADIANS)) });

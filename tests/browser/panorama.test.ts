@@ -45,6 +45,36 @@ test("a line drawn along what is level turns the picture; it can be looked at al
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
 });
 
+test("the view is dragged, and rolled by a drag, each a change that is undone", async () => {
+  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, settled = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 }), shows = (label: string, value: RegExp) => page.waitForFunction(([l, v]) => new RegExp(v!).test(document.querySelector(`[role=slider][aria-label="${l}"]`)?.getAttribute("aria-valuenow") ?? ""), [label, value.source] as const, { timeout: 60000 });
+  const drag = async (key: string, from: [number, number], to: [number, number]): Promise<void> => {
+    await page.keyboard.press(key);
+    await page.mouse.move(box.x + box.width * from[0], box.y + box.height * from[1]);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * to[0], box.y + box.height * to[1], { steps: 4 });
+    await page.mouse.up();
+    await page.keyboard.press(key);
+  };
+  await drag("o", [0.5, 0.5], [0.6, 0.5]);
+  await shows("Yaw", /^[1-9]/);
+  await settled();
+  await drag("Shift+O", [0.7, 0.5], [0.7, 0.52]);
+  await shows("Roll", /^[1-9]/);
+  await settled();
+  // and so do the plates on the ladder
+  const plates = (await page.getByRole("img", { name: "7 of 7 frames placed" }).boundingBox())!;
+  await page.mouse.move(plates.x + plates.width * 0.5, plates.y + plates.height * 0.5);
+  await page.mouse.down();
+  await page.mouse.move(plates.x + plates.width * 0.5, plates.y + plates.height * 0.6, { steps: 4 });
+  await page.mouse.up();
+  await shows("Pitch", /^-[1-9]/);
+  await settled();
+  for (let i = 0; i < 3; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(500); await settled(); }
+  await shows("Yaw", /^0$/);
+  await shows("Pitch", /^0$/);
+  await shows("Roll", /^0$/);
+});
+
 test("a part is hidden in one frame by a line drawn round it, switched off, and undone", async () => {
   const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y];
   const done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 });
@@ -57,13 +87,18 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
   await choice.waitFor();
   expect(await choice.getByRole("listitem").count()).toBeGreaterThan(1);
   await choice.getByRole("button", { name: "Hide in QM_0435.jpg" }).click();
-  await page.getByRole("list", { name: "Masks" }).getByText("Hidden in QM_0435.jpg").waitFor();
+  await page.getByRole("list", { name: "Masks" }).getByText("In QM_0435").waitFor();
   await page.waitForTimeout(500);
   await done();
   await page.getByRole("checkbox", { name: "Mask 1 is on" }).click();
   await page.waitForTimeout(500);
   await done();
-  for (let i = 0; i < 2; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(400); }
+  // what is in the same place of every frame is hidden in the whole row at once
+  await page.getByRole("button", { name: "Mask 1 in the whole row" }).click();
+  await page.getByRole("list", { name: "Masks" }).getByRole("listitem").nth(6).waitFor();
+  await page.waitForTimeout(500);
+  await done();
+  for (let i = 0; i < 3; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(400); }
   await page.getByRole("list", { name: "Masks" }).waitFor({ state: "detached" });
   await done();
 });
