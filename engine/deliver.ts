@@ -27,7 +27,7 @@ import { keepScene, recallFindings, recallScene, type Drawer } from "./sceneCach
 export interface Made {
   scene: Scene; /** the picture at full size where the scene is a smaller one */ coming?: Coming; /** the part of it that goes out */ region: Rectangle;
   /** place of the frame whose metadata goes with the file */ first: number; evs: number[];
-  aligned?: Aligned; placing?: Placing; /** looked for while the picture is toned */ suspects: Suspect[] | Promise<Suspect[]>;
+  aligned?: Aligned; placing?: Placing; /** looks for what may have gone wrong, as long as the scene is there */ suspects: () => readonly Suspect[] | Promise<readonly Suspect[]>;
   /** when reading and aligning were done */ readAt: number; alignedAt: number;
 }
 export interface Delivered { /** a Blob in the browser */ file: Parts | Blob; width: number; height: number; aligned?: Aligned; panorama?: { placing: Placing; region: Rectangle }; suspects: Suspect[]; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
@@ -46,7 +46,8 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
-      const found = Promise.all([made.suspects, pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on })]);
+      // beside the toning
+      const found = Promise.all([made.suspects(), pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on })]);
       found.catch(() => undefined);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
       picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, { progress: span(rows ? 0.3 : 0.7, 0.9), ...on });
@@ -97,7 +98,7 @@ async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Re
     const scene = await mergeStep.run(pool, { ...input, shrink, held }, recipe.merge, { progress: (share, doing) => watch.progress(0.7 + share * 0.3, doing), ...on });
     try {
       const bands = rowsOf(height, Math.ceil(height / rows)).map(([y0, y1]) => ({ y0, y1, async take() { const rows = await mergeBand(pool, { ...input, shrink: 1 }, { y0, y1 }, scene.fill, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } }));
-      return { scene, coming: { width, height, bands }, ...ofAligned(recipe, aligned, { width, height }), suspects: await findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt: readAt };
+      return { scene, coming: { width, height, bands }, ...ofAligned(recipe, aligned, { width, height }), suspects: () => findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt: readAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } finally { await pool.idle(); set.drop(); }
 }
@@ -117,12 +118,14 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
   const kept = whole && (await recallScene(pool, whole, key, info, 1, false));
   if (kept) {
     const { scene, findings: { aligned, suspects } } = kept, readAt = now();
-    return { scene, ...ofAligned(recipe, aligned, scene), suspects, readAt, alignedAt: readAt };
+    return { scene, ...ofAligned(recipe, aligned, scene), suspects: () => suspects, readAt, alignedAt: readAt };
   }
   const made = await mergeWhole(pool, frames, recipe, options);
   try {
-    if (whole) await keepScene(pool, whole, key, made.scene, { ...(await findingsOf(pool, made.scene, frames, made.aligned, recipe, 1, on)), suspects: await made.suspects });
-    return made;
+    if (!whole) return made;
+    const findings = await findingsOf(pool, made.scene, frames, made.aligned, recipe, 1, on);
+    await keepScene(pool, whole, key, made.scene, findings);
+    return { ...made, suspects: () => findings.suspects };
   } catch (e) { await pool.idle(); made.scene.release(); throw e; }
 }
 
@@ -147,7 +150,7 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
     try {
       const aligned = await aligning;
       dropReduced();
-      return { scene, ...ofAligned(recipe, aligned, scene), suspects: findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
+      return { scene, ...ofAligned(recipe, aligned, scene), suspects: () => findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } catch (e) {
     await pool.idle();
@@ -161,5 +164,5 @@ async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: R
   const located = await locateFrames(pool, frames, held, shrink, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }).finally(() => { for (const h of held) pool.give(h.ptr); });
   const placing = await composePanorama(pool, frames, located, recipe, on), alignedAt = now();
   const scene = await panoramaStep.run(pool, { frames, placing, canvas: placing.canvas, shrink: 1, fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + 0.6 * share, doing), ...on });
-  return { scene, region: edgesStep.run(recipe.edges, scene, placing.labels, placing.canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: placing.suspects, readAt, alignedAt };
+  return { scene, region: edgesStep.run(recipe.edges, scene, placing.labels, placing.canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
 }

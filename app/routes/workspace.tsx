@@ -38,6 +38,7 @@ import { Plates } from "../workspace/Plates";
 import { seenFrom } from "../workspace/plateOutlines";
 import { Maps } from "../workspace/Maps";
 import { MaskChoice } from "../workspace/MaskChoice";
+import { tieList } from "../workspace/tieList";
 import { Ties } from "../workspace/Ties";
 import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
@@ -173,8 +174,8 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const showTies = (pair?: readonly [number, number]): void => {
     const { placing } = s;
     if (!placing || partaking.length < 2) return;
-    const worst = (errors: readonly number[]): number => Math.max(0, ...errors), lone = placing.leftOut[0], p = [...placing.pairs].sort((x, y) => worst(y.errors) - worst(x.errors))[0];
-    setTies(pair ?? (lone !== undefined ? [lone > 0 ? lone - 1 : 1, lone] : p ? [p.a, p.b] : [0, 1]));
+    const lone = placing.leftOut[0], [worst] = tieList(placing, partaking, []);
+    setTies(pair ?? (lone !== undefined ? [lone > 0 ? lone - 1 : 1, lone] : worst ? [worst.a, worst.b] : [0, 1]));
   };
   const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" || isLight(d) ? "prepare" : recipe.kind === "panorama" ? "panorama" : "ghosts"); };
   const give = (frame: string, to: Area): void => {

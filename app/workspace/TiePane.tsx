@@ -1,16 +1,16 @@
 import { useEffect, useRef, useState } from "react";
 import type { Recipe } from "../../core/recipe/recipe";
 import type { StackSession } from "../work/session";
-import { fitZoom, settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
+import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
 
 export interface Mark { key: string; /** px of the frame */ x: number; y: number; on: boolean; own: boolean; /** where the cameras say it should be */ should?: [number, number] | undefined }
 interface Props { session: StackSession; recipe: Recipe; /** among those that take part */ frame: number; name: string; size: Size; marks: readonly Mark[]; viewport: Viewport; onViewport: (v: Viewport) => void; /** a click that was no drag, px of the frame */ onPlace: ((x: number, y: number) => void) | undefined; onMark: (key: string) => void }
 
 /** One frame as it was taken, with its ties. */
-export function TiePane({ session, recipe, frame, name, size, marks, viewport, onViewport, onPlace, onMark }: Props) {
+export function TiePane({ session, recipe, frame, name, size, marks, viewport: asked, onViewport, onPlace, onMark }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null), [box, setBox] = useState<Size>({ width: 0, height: 0 });
-  const latest = useRef({ viewport, size, box, onViewport }), drag = useRef<{ x: number; y: number; cx: number; cy: number; moved: boolean } | undefined>(undefined), asked = useRef(0);
-  const z = box.width ? zoomOf(viewport, size, box) : 1, at = viewport.zoom === "fit" ? { cx: size.width / 2, cy: size.height / 2 } : viewport, place = (x: number, y: number): [number, number] => [box.width / 2 + (x - at.cx) * z, box.height / 2 + (y - at.cy) * z];
+  const viewport = asked.zoom === "fit" ? settle(asked, size, box) : asked, z = zoomOf(viewport, size, box), place = (x: number, y: number): [number, number] => [box.width / 2 + (x - viewport.cx) * z, box.height / 2 + (y - viewport.cy) * z];
+  const latest = useRef({ viewport, size, box, onViewport }), drag = useRef<{ x: number; y: number; cx: number; cy: number; moved: boolean } | undefined>(undefined), requests = useRef(0);
   useEffect(() => { latest.current = { viewport, size, box, onViewport }; });
   useEffect(() => {
     const el = canvas.current!.parentElement!, watch = new ResizeObserver(() => setBox({ width: el.clientWidth, height: el.clientHeight }));
@@ -24,24 +24,23 @@ export function TiePane({ session, recipe, frame, name, size, marks, viewport, o
     return () => { watch.disconnect(); el.removeEventListener("wheel", wheel); };
   }, []);
   useEffect(() => {
-    const c = canvas.current, mine = ++asked.current;
+    const c = canvas.current, mine = ++requests.current;
     if (!c || !box.width) return;
-    const region = visible(viewport.zoom === "fit" ? { ...viewport, cx: size.width / 2, cy: size.height / 2 } : viewport, size, box);
-    void session.view({ region, zoom: zoomOf(viewport, size, box), recipe, clipped: false, frame: session.placeOf(frame) }).then((v) => {
-      if (!v || mine !== asked.current) return;
-      const made = new OffscreenCanvas(v.width, v.height), g = c.getContext("2d")!, k = zoomOf(viewport, size, box), [x, y] = [box.width / 2 + (v.region.x - at.cx) * k, box.height / 2 + (v.region.y - at.cy) * k];
+    void session.view({ region: visible(viewport, size, box), zoom: z, recipe, clipped: false, frame: session.placeOf(frame) }).then((v) => {
+      if (!v || mine !== requests.current) return;
+      const made = new OffscreenCanvas(v.width, v.height), g = c.getContext("2d")!;
       made.getContext("2d")!.putImageData(new ImageData(v.pixels, v.width, v.height), 0, 0);
       c.width = box.width; c.height = box.height;
-      g.imageSmoothingEnabled = k < 2;
-      g.drawImage(made, x, y, v.region.width * k, v.region.height * k);
+      g.imageSmoothingEnabled = z < 2;
+      g.drawImage(made, ...place(v.region.x, v.region.y), v.region.width * z, v.region.height * z);
       c.dataset["shown"] = String(Number(c.dataset["shown"] ?? 0) + 1);
     }, () => undefined);
-  }, [session, recipe, frame, viewport, box, size.width, size.height]); // eslint-disable-line react-hooks/exhaustive-deps
+  }, [session, recipe, frame, asked, box, size.width, size.height]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <figure className="flex min-w-0 flex-col bg-panel">
-      <figcaption className="flex h-7 items-center px-2 text-[12px]"><span className="min-w-0 grow truncate">{name}</span><span className="text-quiet">{Math.round((box.width ? zoomOf(viewport, size, box) : fitZoom(size, { width: 500, height: 400 })) * 100)} %</span></figcaption>
+      <figcaption className="flex h-7 items-center px-2 text-[12px]"><span className="min-w-0 grow truncate">{name}</span><span className="text-quiet">{box.width ? `${Math.round(z * 100)} %` : ""}</span></figcaption>
       <div role="application" aria-label={`Frame ${name}`} className={`relative min-h-0 grow overflow-hidden bg-well ${onPlace ? "cursor-crosshair" : "cursor-grab"}`}
-        onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); drag.current = { x: e.clientX, y: e.clientY, ...at, moved: false }; }}
+        onPointerDown={(e) => { e.currentTarget.setPointerCapture(e.pointerId); drag.current = { x: e.clientX, y: e.clientY, cx: viewport.cx, cy: viewport.cy, moved: false }; }}
         onPointerMove={(e) => {
           const d = drag.current;
           if (!d || (!d.moved && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4)) return;
@@ -52,7 +51,7 @@ export function TiePane({ session, recipe, frame, name, size, marks, viewport, o
           const d = drag.current, r = e.currentTarget.getBoundingClientRect();
           drag.current = undefined;
           if (!d || d.moved) return;
-          const [x, y] = [e.clientX - r.left, e.clientY - r.top], p = toPicture({ zoom: viewport.zoom, ...at }, size, box, x, y);
+          const [x, y] = [e.clientX - r.left, e.clientY - r.top], p = toPicture(viewport, size, box, x, y);
           if (onPlace) { if (p.x >= 0 && p.y >= 0 && p.x < size.width && p.y < size.height) onPlace(p.x, p.y); return; }
           const nearest = marks.map((m) => ({ m, d: Math.hypot(place(m.x, m.y)[0] - x, place(m.x, m.y)[1] - y) })).sort((p, q) => p.d - q.d)[0];
           if (nearest && nearest.d < 12) onMark(nearest.m.key);

@@ -16,6 +16,8 @@ interface Rule {
 
 const byPause = (pause: number | undefined, table: readonly (readonly [seconds: number, odds: number])[], longer: number): number => (pause === undefined ? 0 : (table.find(([s]) => pause <= s)?.[1] ?? longer));
 
+/** Where a frame is expected whose camera did not move. */
+const UNMOVED = { dx: 0, dy: 0 };
 const farther = (p: { dx: number; dy: number }): boolean => Math.max(Math.abs(p.dx), Math.abs(p.dy)) >= SAME_VIEW;
 /** Correlation of two frames of one view at one exposure. */
 const ALIKE = 0.8;
@@ -31,7 +33,7 @@ function sameView(e: Evidence, members: readonly number[], j: number, reach: num
     const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = oddsOf(p.certainty);
     if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) {
       // of two places that fit, the one that was to be expected
-      const here = e.pairAt(i, j, { dx: 0, dy: 0 });
+      const here = e.pairAt(i, j, UNMOVED);
       if (here && here.certainty > STRIPES) best = Math.max(best ?? -9, Math.min(1.5, oddsExpected(here.certainty))); else other = Math.max(other, odds);
     }
     else best = Math.max(best ?? -9, Math.min(odds, -1.2));
@@ -45,17 +47,17 @@ const STRIPES = 5.5;
 
 /** Whether frame j differs from the member that is exposed most like it, where it is all but equal to others, or they to each other. */
 function belied(e: Evidence, members: readonly number[], j: number): boolean {
-  const there = { dx: 0, dy: 0 }, byStep = members.flatMap((i) => { const s = e.step(i, j); return s === undefined ? [] : [{ i, step: Math.abs(s) }]; }).sort((a, b) => a.step - b.step), [nearest] = byStep;
-  const shown = nearest && nearest.step < 1.5 ? e.pairAt(nearest.i, j, there) : undefined;
+  const byStep = members.flatMap((i) => { const s = e.step(i, j); return s === undefined ? [] : [{ i, step: Math.abs(s) }]; }).sort((a, b) => a.step - b.step), [nearest] = byStep;
+  const shown = nearest && nearest.step < 1.5 ? e.pairAt(nearest.i, j, UNMOVED) : undefined;
   if (!shown || shown.overlap < 0.3 || shown.correlation > 0.5) return false;
-  const equal = (i: number, k: number): boolean => (e.pairAt(i, k, there)?.correlation ?? 0) > 0.9;
+  const equal = (i: number, k: number): boolean => (e.pairAt(i, k, UNMOVED)?.correlation ?? 0) > 0.9;
   // within a set, what is dark and what is bright may look different
   return ((e.pause(members.at(-1)!, j) ?? 0) > 2 && equal(members.at(-2)!, members.at(-1)!)) || byStep.some(({ i, step }) => step > nearest!.step + 0.5 && equal(i, j));
 }
 
 /** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
 function unmoved(e: Evidence, i: number, j: number): number {
-  const p = e.pairAt(i, j, { dx: 0, dy: 0 });
+  const p = e.pairAt(i, j, UNMOVED);
   return p && oddsExpected(p.certainty) > 0 ? Math.min(2, oddsExpected(p.certainty)) : -9;
 }
 
