@@ -1,6 +1,6 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
 import { alignFocus, alignStep, overAll, type Aligned } from "../core/steps/align/step";
-import { atOnce, coverageOf, deliverStep, pixelKind, type Coming } from "../core/steps/deliver/step";
+import { atOnce, deliverStep, pixelKind, type Coming, type Delivery } from "../core/steps/deliver/step";
 import { commonArea, edgesStep } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
@@ -8,6 +8,7 @@ import { mergeKey } from "../core/steps/keys";
 import type { Scene } from "../core/steps/merge/scene";
 import { mergeBand } from "../core/steps/merge/mergeFrames";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
+import { bandsOf, joinFrames } from "../core/steps/panorama/renderPanorama";
 import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
 import type { Placing } from "../core/steps/panorama/placing";
 import { findResponse, prepareStep, withPreparation } from "../core/steps/prepare/step";
@@ -42,7 +43,7 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
   const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
   const rows = bandRows(pool, frames, recipe), made = rows ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.3) }) : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
   const t3 = now(), whole = made.coming ?? atOnce(made.scene);
-  let picture: { dst: number; width: number; height: number }, suspects: Suspect[], coverage: number | undefined;
+  let picture: Delivery, suspects: Suspect[];
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
@@ -50,12 +51,12 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
       const found = Promise.all([made.suspects(), pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on })]);
       found.catch(() => undefined);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
-      picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, { progress: span(rows ? 0.3 : 0.7, 0.9), ...on });
-      if (made.placing && recipe.edges.mode === "keep" && ["tif", "png"].includes(recipe.deliver.format)) coverage = await coverageOf(pool, made.scene, made.region, picture, on).catch(async (e: unknown) => { await pool.idle(); pool.give(picture.dst); throw e; });
+      const open = made.placing !== undefined && recipe.edges.mode === "keep" && ["tif", "png"].includes(recipe.deliver.format);
+      picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, open, { progress: span(made.coming ? 0.3 : 0.7, 0.9), ...on });
       suspects = ranked((await found).flat());
     } finally { await pool.idle(); tone.release(); }
   } finally { await pool.idle(); made.scene.release(); }
-  const t4 = now(), { dst, width, height } = picture;
+  const t4 = now(), { dst, coverage, width, height } = picture;
   progress(0.9, "Writing the file");
   try {
     const { format, space, depth, quality, chroma, compression, creator, copyright } = recipe.deliver;
@@ -161,8 +162,13 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
 
 async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now }: DeliverOptions): Promise<Made> {
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
-  const located = await locateFrames(pool, frames, held, shrink, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }).finally(() => { for (const h of held) pool.give(h.ptr); });
-  const placing = await composePanorama(pool, frames, located, recipe, on), alignedAt = now();
-  const scene = await panoramaStep.run(pool, { frames, placing, canvas: placing.canvas, shrink: 1, fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + 0.6 * share, doing), ...on });
-  return { scene, region: edgesStep.run(recipe.edges, scene, placing.labels, placing.canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
+  const drop = async (): Promise<void> => { await pool.idle(); for (const h of held.splice(0)) pool.give(h.ptr); };
+  try {
+    const located = await locateFrames(pool, frames, held, shrink, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
+    // the light of a picture that comes in bands is judged by a smaller one
+    if (whole) await drop();
+    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1 } : { shrink, held }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + 0.6 * share, doing), ...on });
+    const coming = whole ? {} : { coming: { width: canvas.width, height: canvas.height, bands: bands.map((band) => ({ ...band, async take() { const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } })) } };
+    return { scene, ...coming, region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
+  } finally { await drop(); }
 }

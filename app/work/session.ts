@@ -16,7 +16,7 @@ import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
 import { commonArea, edgesKey, edgesStep } from "../../core/steps/edges/step";
-import { panoramaStep } from "../../core/steps/panorama/step";
+import { joiningBytes, panoramaStep } from "../../core/steps/panorama/step";
 import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
@@ -42,7 +42,7 @@ export interface SessionState {
   /** share of the pixels that each of the stack's frames gave most to */ shares?: number[];
   /** what each frame is worth */ fewer?: FewerFrames;
   preview?: { width: number; height: number; shrink: number };
-  fullShare?: number; fullReady: boolean;
+  fullShare?: number; fullReady: boolean; /** full size does not fit in memory: it is shown at 1/by */ shownBy?: number;
   size: { width: number; height: number };
 }
 export interface ViewRequest {
@@ -67,6 +67,13 @@ export function frameColours(frames: readonly { ev: number; used: boolean }[]): 
   return frames.map((_, i) => scaleColour(frames.length < 2 ? 0.5 : order.indexOf(i) / (frames.length - 1)));
 }
 
+/** The least reduction from full size at which a merge fits in memory, beside the one that is shown; if none is, that one's own. */
+function fittingShrink(bytesAt: (shrink: number) => number, shown: number): number {
+  let by = 1;
+  while (by < shown && bytesAt(by) > 0.75 * pool().budget) by *= 2;
+  return Math.min(by, shown);
+}
+
 const coverageFacts = (f: FewerFrames | undefined): Fact[] => (f ? [
   { what: "Range gained", value: f.all.rangeEv - f.single.rangeEv, unit: "EV", digits: 1 },
   { what: "Shadows gained", value: f.all.shadowDb - f.single.shadowDb, unit: "dB", digits: 1 },
@@ -80,7 +87,7 @@ export class StackSession {
   state: SessionState;
   private listeners = new Set<() => void>();
   private stopper = new AbortController();
-  private scenes: { preview?: Scene; full?: Scene } = {};
+  private scenes: { preview?: Scene; /** as large as fits in memory, at 1/by of its size */ full?: Scene & { by: number } } = {};
   private frameScenes = new Map<string, Promise<Scene>>();
   private reducedScenes = new Map<string, Promise<Reduced>>();
   private fields = new Map<string, Promise<HeldField>>();
@@ -139,7 +146,7 @@ export class StackSession {
     this.work = this.work.then(() => this.run(recipe, stopper.signal)).catch(() => undefined);
   }
 
-  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full !== this.scenes.preview) this.scenes.full?.release(); this.scenes = {}; this.dropFields(0); this.dropReduced(0); }
+  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full?.ptr !== this.scenes.preview?.ptr) this.scenes.full?.release(); this.scenes = {}; this.dropFields(0); this.dropReduced(0); }
   /** Keeps the youngest fields; a field still being read is given back when its reader is done. */
   private dropFields(keep: number): void {
     for (const [key, f] of this.fields) {
@@ -157,6 +164,7 @@ export class StackSession {
       this.places = frames.map((f) => all.indexOf(f));
       delete this.state.error;
       delete this.state.fullShare;
+      delete this.state.shownBy;
       this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
       await mergeMembers(pool(), all.filter((f) => frames.includes(f)), { signal, progress: (share, doing) => this.set({ phase: "reading", share, doing }) }, drawer, () => performance.now());
       if (recipe.kind === "panorama") { await this.runPanorama(frames, recipe, signal); return; }
@@ -168,7 +176,7 @@ export class StackSession {
       const fewer = recipe.merge.method !== "radiance" ? undefined : fewerFrames(statistics, over.frames.map((f) => (f.used ? f.ev : undefined)));
       this.releaseScenes();
       if (this.closed || signal.aborted) { preview.release(); return; }
-      this.scenes = { preview, ...(shrink === 1 ? { full: preview } : {}) };
+      this.scenes = { preview, ...(shrink === 1 ? { full: { ...preview, by: 1 } } : {}) };
       this.set({
         phase: "ready", doing: "", share: 1, aligned: over, kept: commonArea(recipe.edges, aligned.frames, this.state.size.width, this.state.size.height), statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
         preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full),
@@ -177,9 +185,12 @@ export class StackSession {
         // what is seen first goes first
         await this.firstView;
         if (this.closed || signal.aborted) return;
-        const scene = await mergeStep.run(pool(), { frames, aligned, reference: aligned.reference, shrink: 1, patches: recipe.ghosts.patches, response: aligned.response }, recipe.merge, { signal, progress: (s) => this.set({ fullShare: s }) });
+        const infos = frames.map((f) => f.info), by = fittingShrink((by) => mergeStep.plan(infos, recipe.merge, by).peakBytes, shrink);
+        this.set({ shownBy: by });
+        if (by === shrink) return;
+        const scene = await mergeStep.run(pool(), { frames, aligned, reference: aligned.reference, shrink: by, patches: recipe.ghosts.patches, response: aligned.response }, recipe.merge, { signal, progress: (s) => this.set({ fullShare: s }) });
         if (this.closed || signal.aborted) { scene.release(); return; }
-        this.scenes.full = scene;
+        this.scenes.full = { ...scene, by };
         delete this.state.fullShare;
         this.set({ fullReady: true });
       }
@@ -196,7 +207,7 @@ export class StackSession {
     this.releaseScenes();
     if (this.closed || signal.aborted) { scene.release(); return; }
     this.mergeSuspects = placing.suspects;
-    this.scenes = { preview: scene, ...(shrink === 1 ? { full: scene } : {}) };
+    this.scenes = { preview: scene, ...(shrink === 1 ? { full: { ...scene, by: 1 } } : {}) };
     this.used = frames.map((_, i) => ({ fromReference: [...IDENTITY], ev: i, residualPx: placing.rmsPx[i]!, movedPx: 0, used: placing.cameras[i] !== undefined }));
     const { width, height } = placing.canvas, size = { width, height };
     this.set({
@@ -206,9 +217,12 @@ export class StackSession {
     if (this.scenes.full) return;
     await this.firstView;
     if (this.closed || signal.aborted) return;
-    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: 1, fill: recipe.edges.mode === "extend" }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
+    const by = fittingShrink((by) => joiningBytes({ width: Math.ceil(width / by), height: Math.ceil(height / by) }), shrink);
+    this.set({ shownBy: by });
+    if (by === shrink) return;
+    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: by, fill: recipe.edges.mode === "extend" }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
     if (this.closed || signal.aborted) { full.release(); return; }
-    this.scenes.full = full;
+    this.scenes.full = { ...full, by };
     delete this.state.fullShare;
     this.set({ fullReady: true });
   }
@@ -217,9 +231,8 @@ export class StackSession {
   async view(r: ViewRequest): Promise<View | undefined> {
     const preview = this.scenes.preview, shrink = this.state.preview?.shrink ?? 1;
     if (!preview) return undefined;
-    const wantFull = r.zoom > 1.01 / shrink && this.scenes.full !== undefined;
-    const by = wantFull ? 1 : shrink;
-    const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : wantFull ? this.scenes.full! : preview;
+    const full = r.zoom > 1.01 / shrink ? this.scenes.full : undefined, by = full?.by ?? shrink;
+    const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : full ?? preview;
     const x = Math.max(0, Math.floor(r.region.x / by)), y = Math.max(0, Math.floor(r.region.y / by));
     const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
@@ -230,7 +243,7 @@ export class StackSession {
     const region = seen.part, pixels = await this.render(seen, tone.field, finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, r.clipped, r.into);
     if (r.frame !== undefined) tone.release();
     this.seen();
-    return { pixels, width: region.width, height: region.height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: wantFull || r.zoom <= 1.01 / shrink };
+    return { pixels, width: region.width, height: region.height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: r.zoom <= 1.01 / by };
   }
 
   /** Rows shared out to all threads, which write into one place. */

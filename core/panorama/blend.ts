@@ -129,15 +129,15 @@ export function maskPyramid(heap: Heap, piece: Piece, plane: number, to: number)
 }
 export const pieceScratch = (piece: Piece): number => pyramidShape(piece.width, piece.height, LEVELS).bytes + piece.width * 8 + (1 << 14);
 
-/** Adds up one channel of a stripe and lays its columns x0 to x1 into the scene, as light; with the weights for channel 3. */
-export function finishChannel(heap: Heap, stripe: Stripe, channel: number, acc: Accumulator, x0: number, x1: number): void {
+/** Adds up one channel of a stripe and lays its columns x0 to x1 into the scene, whose first row is the canvas's row `top`, as light; with the weights for channel 3. */
+export function finishChannel(heap: Heap, stripe: Stripe, channel: number, acc: Accumulator, top: number, x0: number, x1: number): void {
   const shape = stripeShape(stripe), sum = stripe.sums[channel]!, weight = stripe.sums[3];
   if (channel < 3) {
     for (const l of shape.levels) heap.k.divideBy(sum + l.at, weight + l.at, l.w * l.h);
     collapse(heap, sum, shape);
   }
-  for (let y = 0; y < stripe.height; y++) {
-    const k = (y * stripe.width + x0 - stripe.x) * 4;
-    heap.k.coveredSquares(channel < 3 ? sum + k : 0, weight + k, x1 - x0, acc.ptr + channel * acc.planeBytes + ((y + stripe.y) * acc.width + x0) * 4);
+  for (let y = 0; y < acc.height; y++) {
+    const k = ((y + top - stripe.y) * stripe.width + x0 - stripe.x) * 4;
+    heap.k.coveredSquares(channel < 3 ? sum + k : 0, weight + k, x1 - x0, acc.ptr + channel * acc.planeBytes + (y * acc.width + x0) * 4);
   }
 }

@@ -191,16 +191,24 @@ export const stepTasks = {
     for (let c = 0; c < 3; c++) resizePlane(heap, scene.ptr + c * scene.planeBytes, scene.width, across, down, to.ptr + c * to.planeBytes, a.y0, a.y1);
   },
 
-  /** How much of each pixel of rows y0 to y1 is covered, 0 to 255. */
-  coverage({ heap }: StepContext, a: { scene: Accumulator; region: Region; to: { width: number; height: number }; dst: number; y0: number; y1: number }) {
-    const { scene, region, to } = a, W = heap.f32(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height), sx = region.width / to.width, sy = region.height / to.height;
-    heap.ensure(a.dst + to.width * to.height);
-    const out = heap.u8(a.dst, to.width * to.height);
+  /** Which pixels of a region are covered, as bytes of 0 or 255, row by row. */
+  coverage({ heap }: StepContext, a: { scene: Accumulator; region: Region; dst: number }) {
+    const { scene, region } = a, W = heap.f32(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height);
+    heap.ensure(a.dst + region.width * region.height);
+    const out = heap.u8(a.dst, region.width * region.height);
+    for (let y = 0; y < region.height; y++) for (let x = 0; x < region.width; x++) out[y * region.width + x] = W[(region.y + y) * scene.width + region.x + x]! > 0 ? 255 : 0;
+  },
+
+  /** Rows y0 to y1 of a smaller picture of the same coverage. */
+  meanCoverage({ heap }: StepContext, a: { from: { ptr: number; width: number; height: number }; to: { ptr: number; width: number; height: number }; y0: number; y1: number }) {
+    const { from, to } = a, sx = from.width / to.width, sy = from.height / to.height, C = heap.u8(from.ptr, from.width * from.height);
+    heap.ensure(to.ptr + to.width * to.height);
+    const out = heap.u8(to.ptr, to.width * to.height);
     for (let y = a.y0; y < a.y1; y++) for (let x = 0; x < to.width; x++) {
-      const x0 = region.x + Math.floor(x * sx), y0 = region.y + Math.floor(y * sy), x1 = Math.max(x0 + 1, region.x + Math.floor((x + 1) * sx)), y1 = Math.max(y0 + 1, region.y + Math.floor((y + 1) * sy));
-      let n = 0;
-      for (let v = y0; v < y1; v++) for (let u = x0; u < x1; u++) if (W[v * scene.width + u]! > 0) n++;
-      out[y * to.width + x] = Math.round((255 * n) / ((x1 - x0) * (y1 - y0)));
+      const x0 = Math.floor(x * sx), y0 = Math.floor(y * sy), x1 = Math.max(x0 + 1, Math.floor((x + 1) * sx)), y1 = Math.max(y0 + 1, Math.floor((y + 1) * sy));
+      let sum = 0;
+      for (let v = y0; v < y1; v++) for (let u = x0; u < x1; u++) sum += C[v * from.width + u]!;
+      out[y * to.width + x] = Math.round(sum / ((x1 - x0) * (y1 - y0)));
     }
   },
 

@@ -17,6 +17,7 @@ const schema = v.object({
 export type DeliverSettings = v.InferOutput<typeof schema>;
 /** A merged picture as it comes: in one piece, or band by band where it would not fit whole. */
 export interface Coming { width: number; height: number; bands: readonly (Band & { /** its rows; `done` gives them back */ take(): Promise<{ rows: Accumulator; done(): void }> })[] }
+export interface Delivery { dst: number; coverage?: number; width: number; height: number }
 /** A scene that is there whole. */
 export const atOnce = (scene: Scene): Coming => ({ width: scene.width, height: scene.height, bands: [{ y0: 0, y1: scene.height, take: () => Promise.resolve({ rows: plain(scene), done: () => undefined }) }] });
 export const renderScratch = (width: number): number => width * 52 + (1 << 16);
@@ -29,13 +30,17 @@ export const deliverStep = defineStep({
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
   },
-  /** @returns the address of the pixels, tightly packed, which is to be given back, and their size */
-  async run(work: Work, picture: Coming, region: { x: number; y: number; width: number; height: number }, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, { progress, signal }: Watch): Promise<{ dst: number; width: number; height: number }> {
-    const kind = pixelKind(settings), on = signal ? { signal } : {}, size = deliveredSize(region, settings);
-    let dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64);
+  /**
+   * @param withCoverage  whether how far each pixel is covered goes with it (rows say so behind their three planes, 0 where nothing is)
+   * @returns the address of the pixels, tightly packed, and of their coverage in bytes, both to be given back, and the size
+   */
+  async run(work: Work, picture: Coming, region: { x: number; y: number; width: number; height: number }, { field }: HeldField, render: RenderSettings, settings: DeliverSettings, withCoverage: boolean, { progress, signal }: Watch): Promise<Delivery> {
+    const kind = pixelKind(settings), on = signal ? { signal } : {}, size = deliveredSize(region, settings), whole = { width: region.width, height: region.height };
+    let dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64), coverage: number | undefined;
     const line = region.width * bytesPerPixel(kind);
     let done = 0;
     try {
+      if (withCoverage) coverage = work.take(region.width * region.height);
       for (const band of picture.bands) {
         const y0 = Math.max(region.y, band.y0), y1 = Math.min(region.y + region.height, band.y1);
         if (y0 >= y1) continue;
@@ -43,44 +48,32 @@ export const deliverStep = defineStep({
         try {
           await Promise.all(rowsOf(y1 - y0, work.threads * 8).map(async ([a, b]) => {
             await work.run("render", { scene: { ...rows, lies }, field, settings: render, region: { x: region.x, y: y0 - band.y0, width: region.width, height: y1 - y0 }, kind, dst: dst + (y0 - region.y) * line, y0: a, y1: b }, { scratch: renderScratch(region.width), ...on });
+            if (coverage !== undefined) await work.run("coverage", { scene: rows, region: { x: region.x, y: y0 - band.y0 + a, width: region.width, height: b - a }, dst: coverage + (y0 - region.y + a) * region.width }, on);
             progress((done += b - a) / region.height, "Toning");
           }));
           release();
         } catch (e) { await work.idle(); release(); throw e; }
       }
       if (size.width !== region.width) {
-        const from = { ptr: dst, width: region.width, height: region.height }, to = { ptr: work.take(size.width * size.height * bytesPerPixel(kind) + 64), ...size };
-        dst = to.ptr;
-        await work.idle();
-        try {
-          await Promise.all(rowsOf(size.height, work.threads * 8).map(([y0, y1]) => work.run("resizePicture", { from, to, kind, linear: render.linear, y0, y1 }, { scratch: resizeScratch(from, to, y1 - y0), ...on })));
-        } finally {
-          await work.idle();
-          work.give(from.ptr);
-        }
+        const reduced = async (ptr: number, bytes: number, run: (from: { ptr: number; width: number; height: number }, to: { ptr: number; width: number; height: number }) => Promise<unknown>): Promise<number> => {
+          const to = work.take(size.width * size.height * bytes + 64);
+          try { await run({ ptr, ...whole }, { ptr: to, ...size }); } catch (e) { await work.idle(); work.give(to); throw e; }
+          work.give(ptr);
+          return to;
+        };
+        const strips = rowsOf(size.height, work.threads * 8);
+        dst = await reduced(dst, bytesPerPixel(kind), (from, to) => Promise.all(strips.map(([y0, y1]) => work.run("resizePicture", { from, to, kind, linear: render.linear, y0, y1 }, { scratch: resizeScratch(from, to, y1 - y0), ...on }))));
+        if (coverage !== undefined) coverage = await reduced(coverage, 1, (from, to) => Promise.all(strips.map(([y0, y1]) => work.run("meanCoverage", { from, to, y0, y1 }, on))));
       }
-      return { dst, ...size };
+      return { dst, ...(coverage === undefined ? {} : { coverage }), ...size };
     } catch (e) {
       await work.idle();
-      work.give(dst);
+      for (const at of [dst, coverage]) if (at !== undefined) work.give(at);
       throw e;
     }
   },
   evidence: ({ width, height }: { width: number; height: number }) => [{ what: "Output", value: (width * height) / 1e6, unit: "MP" as const, digits: 1 as const }],
 });
-
-/** How far each pixel of the delivered picture is covered, in bytes; give the address back. @param scene  with what is covered (0 where nothing is) behind its three planes */
-export async function coverageOf(work: Work, scene: Scene, region: { x: number; y: number; width: number; height: number }, to: { width: number; height: number }, on: Pick<Watch, "signal">): Promise<number> {
-  const dst = work.take(to.width * to.height);
-  try {
-    await Promise.all(rowsOf(to.height, work.threads * 2).map(([y0, y1]) => work.run("coverage", { scene: plain(scene), region, to, dst, y0, y1 }, on)));
-    return dst;
-  } catch (e) {
-    await work.idle();
-    work.give(dst);
-    throw e;
-  }
-}
 
 /** The picture's size in the file: never enlarged, its proportions kept. */
 export function deliveredSize({ width, height }: { width: number; height: number }, { longEdge }: Pick<DeliverSettings, "longEdge">): { width: number; height: number } {

@@ -6,6 +6,7 @@ import { shrunk, type Canvas } from "../../panorama/projection";
 import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { toneAnalysis } from "../merge/mergeFrames";
+import type { Band } from "../merge/band";
 import type { Scene } from "../merge/scene";
 import { decodeInto } from "../readFrames";
 import { rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
@@ -16,16 +17,43 @@ const STRIPE_PX = 5e6;
 /** Frames kept decoded while neighbouring stripes may ask for them again, bytes. */
 const KEPT = 200e6;
 
+/** A picture up to this many pixels is joined whole, a larger one in bands of about a third of it, so that it need not fit in memory. */
+export const WHOLE_PX = 64e6;
+const BAND_PX = 20e6;
+
+/** The bands of a canvas: they follow from its size alone, so that its bytes do not depend on the memory there is. */
+export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Band[] {
+  if (width * height <= WHOLE_PX) return [{ y0: 0, y1: height }];
+  const unit = 2 ** LEVELS, rows = Math.max(MARGIN, Math.floor(BAND_PX / width / unit) * unit);
+  return Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({ y0: i * rows, y1: Math.min(height, (i + 1) * rows) }));
+}
+
+export interface PanoramaInput { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[] }
+
+/** The whole panorama at 1/shrink of its size, with what toning needs. @param fill  what no frame covers, too */
+export async function renderPanorama(work: Work, { fill, ...input }: PanoramaInput & { fill: boolean }, watch: Watch): Promise<Scene> {
+  const on = watch.signal ? { signal: watch.signal } : {}, acc = await joinFrames(work, input, { y0: 0, y1: shrunk(input.canvas, input.shrink).height }, watch);
+  try {
+    if (fill) await fillUncovered(work, acc, on);
+    return { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+  } catch (e) {
+    await work.idle();
+    work.give(acc.ptr);
+    throw e;
+  }
+}
+
 /**
- * Joins the placed frames at 1/shrink of their size, stripe by stripe across the canvas: a stripe's memory does not
- * depend on the number of frames, and a frame is read once for as long as its neighbours need it.
+ * Joins the placed frames at 1/shrink of their size in a band of the canvas, stripe by stripe across it: a stripe's memory
+ * does not depend on the number of frames, and a frame is read once for as long as its neighbours need it.
  *
+ * @returns the band's rows as light, and what is covered (0 where nothing is)
  * @see Burt and Adelson, "A multiresolution spline with application to image mosaics", TOG 1983
  */
-export async function renderPanorama(work: Work, { frames, placing, canvas: full, shrink, held, fill }: { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[]; /** what no frame covers, too */ fill: boolean }, { progress, signal }: Watch): Promise<Scene> {
-  const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { width, height } = canvas, planeBytes = planeBytesOf(width, height), { labels, light } = placing;
+export async function joinFrames(work: Work, { frames, placing, canvas: full, shrink, held }: PanoramaInput, band: Band, { progress, signal }: Watch): Promise<Accumulator> {
+  const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { width } = canvas, height = band.y1 - band.y0, planeBytes = planeBytesOf(width, height), { labels, light } = placing;
   const taken = new Set<number>(), take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
-  const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length);
+  const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length), top = Math.max(0, band.y0 - MARGIN), bottom = Math.min(canvas.height, band.y1 + MARGIN);
   const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink });
   const kept = new Map<number, Promise<HeldSamples>>(), sizes = new Map<number, number>();
   const read = async (i: number): Promise<HeldSamples> => {
@@ -47,10 +75,10 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
   };
   try {
     await work.run("put", { ptr: map, bytes: labels.of }, on);
-    const unit = 2 ** LEVELS, across = Math.max(unit, Math.floor(STRIPE_PX / height / unit) * unit), starts = Array.from({ length: Math.ceil(width / across) }, (_, i) => i * across);
+    const unit = 2 ** LEVELS, across = Math.max(unit, Math.floor(STRIPE_PX / (bottom - top) / unit) * unit), starts = Array.from({ length: Math.ceil(width / across) }, (_, i) => i * across);
     let done = 0, matrix: number[] = [];
     const stripes = starts.map((x0) => {
-      const x1 = Math.min(width, x0 + across), left = canvas.closed || x0 > 0 ? x0 - MARGIN : 0, right = canvas.closed || x1 < width ? x1 + MARGIN : x1, bounds = { x: left, y: 0, width: right - left, height };
+      const x1 = Math.min(width, x0 + across), left = canvas.closed || x0 > 0 ? x0 - MARGIN : 0, right = canvas.closed || x1 < width ? x1 + MARGIN : x1, bounds = { x: left, y: top, width: right - left, height: bottom - top };
       return { x0, x1, right, bounds, parts: placing.cameras.flatMap((c, place) => { const camera = c && scaled(c), piece = camera && pieceOf(camera, canvas, bounds, labels, place); return camera && piece && piece.width > 0 && piece.height > 0 ? [{ place, camera, piece }] : []; }) };
     });
     const asked = stripes.flatMap(({ parts }) => parts.map(({ place }) => place));
@@ -73,16 +101,14 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
         progress((done + 1 / (parts.length + 1)) / starts.length, `Joining frames, part ${done + 1} of ${starts.length}`);
       }
       // the weights are divided by, and so come last
-      await Promise.all([0, 1, 2].map((channel) => work.run("finishChannel", { stripe, channel, acc, x0, x1 }, { scratch: right * 8 + (1 << 14), ...on })));
-      await work.run("finishChannel", { stripe, channel: 3, acc, x0, x1 }, { scratch: 1 << 14, ...on });
+      await Promise.all([0, 1, 2].map((channel) => work.run("finishChannel", { stripe, channel, acc, top: band.y0, x0, x1 }, { scratch: right * 8 + (1 << 14), ...on })));
+      await work.run("finishChannel", { stripe, channel: 3, acc, top: band.y0, x0, x1 }, { scratch: 1 << 14, ...on });
       for (const s of sums) give(s);
       progress(++done / starts.length, `Joining frames, part ${done} of ${starts.length}`);
     }
     if (matrix.length) await Promise.all(rowsOf(height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
     give(map);
-    if (fill) await fillUncovered(work, acc, take, give, on);
-    const analysis = await toneAnalysis(work, acc, BASIS_PARTS, on);
-    return { ...acc, ...analysis };
+    return acc;
   } catch (e) {
     await work.idle();
     for (const at of taken) work.give(at);
@@ -94,9 +120,13 @@ export async function renderPanorama(work: Work, { frames, placing, canvas: full
 }
 
 /** Fills what no frame covers after the likes of what they do. */
-async function fillUncovered(work: Work, acc: Accumulator, take: (bytes: number) => number, give: (at: number) => void, on: { signal?: AbortSignal }): Promise<void> {
-  const at = take(patchworkAt(0, acc).bytes), held = patchworkAt(at, acc);
-  await work.run("makePatchwork", { acc, held }, { scratch: patchworkScratch(held), ...on });
-  await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fillRows", { acc, held, y0, y1 }, on)));
-  give(at);
+async function fillUncovered(work: Work, acc: Accumulator, on: { signal?: AbortSignal }): Promise<void> {
+  const at = work.take(patchworkAt(0, acc).bytes), held = patchworkAt(at, acc);
+  try {
+    await work.run("makePatchwork", { acc, held }, { scratch: patchworkScratch(held), ...on });
+    await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fillRows", { acc, held, y0, y1 }, on)));
+  } finally {
+    await work.idle();
+    work.give(at);
+  }
 }

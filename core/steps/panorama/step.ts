@@ -2,6 +2,7 @@ import * as v from "valibot";
 import { RhizomeError } from "../../error";
 import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
+import { MARGIN } from "../../panorama/blend";
 import { matchScratch } from "../../panorama/matchFeatures";
 import type { LookImage } from "../../panorama/lookImage";
 import { MaskSchema, type Outline } from "../../panorama/masks";
@@ -9,7 +10,7 @@ import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
 import { multiply } from "../../raster/matrix3";
 import { range } from "../range";
-import { PROJECTIONS, type Canvas } from "../../panorama/projection";
+import { PROJECTIONS } from "../../panorama/projection";
 import type { findTie } from "../../panorama/refineTies";
 import type { Geometry, TiePair } from "../../panorama/geometry";
 import type { Scene } from "../merge/scene";
@@ -17,7 +18,7 @@ import type { EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import type { Placing } from "./placing";
-import { renderPanorama } from "./renderPanorama";
+import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 
 const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
@@ -26,8 +27,11 @@ const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), widt
   ties: v.pipe(v.array(OwnTieSchema), v.maxLength(500)), dropped: v.pipe(v.array(DroppedTieSchema), v.maxLength(2000)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
 export type PanoramaSettings = v.InferOutput<typeof schema>;
 
-/** The canvas takes at most so many pixels: what the memory holds with room to blend and to encode. */
-const MOST_PX = 64e6;
+/** The canvas takes at most so many pixels: what the memory holds as a file in the making. Filled borders take their texture from anywhere, and so need it whole. */
+const MOST_PX = 200e6, FILLED_MOST_PX = WHOLE_PX;
+
+/** What joining frames in so large a part of the canvas takes, bytes: the part, a stripe, and frames being read. */
+export const joiningBytes = ({ width, height }: { width: number; height: number }): number => planeBytesOf(width, height) * 4 + Math.min(500e6, width * height * 60);
 
 /** The focal length in px that a file tells. */
 export function focalPxOf({ width, height, exif }: FrameInfo): number | undefined {
@@ -39,10 +43,10 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 export const panoramaStep = defineStep({
   settings: { schema, defaults: { projection: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
-    const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width);
-    return { width, height, margin: 256, peakBytes: planeBytesOf(width, height) * 4 + 500e6 / shrink, heldBytes: planeBytesOf(width, height) * 4 };
+    const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width), band = { width, height: bandsOf({ width, height })[0]!.y1 };
+    return { width, height, margin: MARGIN, peakBytes: joiningBytes(band), heldBytes: planeBytesOf(band.width, band.height) * 4 };
   },
-  run: (work: Work, input: { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[]; fill: boolean }, _settings: PanoramaSettings, watch: Watch): Promise<Scene> => renderPanorama(work, input, watch),
+  run: (work: Work, input: PanoramaInput & { fill: boolean }, _settings: PanoramaSettings, watch: Watch): Promise<Scene> => renderPanorama(work, input, watch),
   evidence: ({ cameras, rmsPx, canvas }: Placing) => {
     const placed = cameras.filter((c) => c !== undefined);
     return [
@@ -109,6 +113,6 @@ export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamp
 export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
   const { projection, width, masks, ...upright } = panorama, { looks } = located, geometry = await retied(work, frames, located.geometry, panorama, on);
   const turned = worldTurn(upright), cameras = geometry.cameras.map((c) => c && { ...c, rotation: multiply(turned, c.rotation) });
-  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hiddenIn(frames, masks) }, on);
+  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: edges.mode === "extend" ? FILLED_MOST_PX : MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hiddenIn(frames, masks) }, on);
   return { ...geometry, cameras, turned, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

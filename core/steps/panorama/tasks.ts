@@ -60,5 +60,5 @@ export const panoramaTasks = {
   addPiece({ heap }: Context, a: { piece: Piece; plane: number; mask?: number; stripe: Stripe; sum: number; bytes: number }) { heap.ensure(a.sum + a.bytes); addPiece(heap, a.piece, a.plane, a.mask, a.stripe, a.sum); },
   makePatchwork({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork }) { heap.ensure(a.held.colour + a.held.bytes); makePatchwork(heap, a.acc, a.held); },
   fillRows({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork; y0: number; y1: number }) { fillRows(heap, a.acc, a.held, a.y0, a.y1); },
-  finishChannel({ heap }: Context, a: { stripe: Stripe; channel: number; acc: Accumulator; x0: number; x1: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4 + 64); finishChannel(heap, a.stripe, a.channel, a.acc, a.x0, a.x1); },
+  finishChannel({ heap }: Context, a: { stripe: Stripe; channel: number; acc: Accumulator; top: number; x0: number; x1: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4 + 64); finishChannel(heap, a.stripe, a.channel, a.acc, a.top, a.x0, a.x1); },
 };
