@@ -6,7 +6,7 @@ import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
 import { mergeKey } from "../core/steps/keys";
 import type { Scene } from "../core/steps/merge/scene";
-import { mergeBand } from "../core/steps/merge/mergeFrames";
+import { mergeInBands, rowsThatFit } from "../core/steps/merge/bands";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
 import { bandsOf, joinFrames } from "../core/steps/panorama/renderPanorama";
 import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
@@ -14,7 +14,7 @@ import type { Placing } from "../core/steps/panorama/placing";
 import { findResponse, prepareStep, withPreparation } from "../core/steps/prepare/step";
 import { toneStep } from "../core/steps/tone/step";
 import { decodeReduced } from "../core/steps/readFrames";
-import { rowsOf, shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
+import { shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
 import type { Rectangle } from "../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findingsOf, findSuspects } from "./mergeStack";
@@ -39,9 +39,10 @@ const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator =
 
 /** The whole way of a stack at full size: read, align, merge, tone, encode. */
 export async function deliverStack(pool: Pool, given: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
-  const { progress, signal, now } = options, on = signal ? { signal } : {}, all = withPreparation(given, recipe.prepare), frames = framesStep.run(all, recipe.frames), t0 = now();
-  const span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
-  const rows = bandRows(pool, frames, recipe), made = rows ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.3) }) : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
+  const { signal, now } = options, on = signal ? { signal } : {}, all = withPreparation(given, recipe.prepare), frames = framesStep.run(all, recipe.frames), t0 = now();
+  let reached = 0;
+  const progress: Progress = (share, doing) => options.progress((reached = Math.max(reached, share)), doing), span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
+  const rows = bandRows(pool, frames, recipe), made = rows ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.45) }) : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
   const t3 = now(), whole = made.coming ?? atOnce(made.scene);
   let picture: Delivery, suspects: Suspect[];
   try {
@@ -52,7 +53,7 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
       found.catch(() => undefined);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
       const open = made.placing !== undefined && recipe.edges.mode === "keep" && ["tif", "png"].includes(recipe.deliver.format);
-      picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, open, { progress: span(made.coming ? 0.3 : 0.7, 0.9), ...on });
+      picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, open, { progress: span(reached, 0.9), ...on });
       suspects = ranked((await found).flat());
     } finally { await pool.idle(); tone.release(); }
   } finally { await pool.idle(); made.scene.release(); }
@@ -80,26 +81,25 @@ const ofAligned = ({ edges }: Recipe, aligned: Aligned, { width, height }: { wid
 /** What libraries, decoders and a file in the making take beside the pictures, bytes. */
 const BESIDE = 600e6;
 
-/** How many rows of a bracket are merged at once where all of it would not fit in the budget. */
+/** How many rows of a bracket or focus stack are merged at once where all of it would not fit in the budget. */
 function bandRows(pool: Pool, frames: readonly StackFrame[], { kind, merge, deliver }: Recipe): number | undefined {
-  if (kind !== "bracket" || merge.method !== "radiance") return undefined;
-  const infos = frames.map((f) => f.info), { peakBytes, heldBytes, height } = mergeStep.plan(infos, merge, 1), out = deliverStep.plan(infos, deliver, 1).peakBytes;
+  if (kind === "panorama") return undefined;
+  const infos = frames.map((f) => f.info), { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1), out = deliverStep.plan(infos, deliver, 1).peakBytes;
   if (Math.max(peakBytes, heldBytes + out) + BESIDE <= pool.budget) return undefined;
   // a file may take as much again as what is packed into it
-  const left = Math.max(0, pool.budget - BESIDE - out * (deliver.format === "jpg" ? 1.2 : 2));
-  return Math.max(LEAST_ROWS, Math.floor((height * Math.min(1, left / peakBytes)) / LEAST_ROWS) * LEAST_ROWS);
+  return rowsThatFit(infos, merge, Math.max(0, pool.budget - BESIDE - out * (deliver.format === "jpg" ? 1.2 : 2)));
 }
-const LEAST_ROWS = 256;
 
 /** Aligns, merges at the size one works at, which is enough to place the tones, and leaves the whole to come in bands. */
 async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, rows: number, watch: DeliverOptions): Promise<Made> {
   const on = watch.signal ? { signal: watch.signal } : {}, { now } = watch, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), set = new WorkSet(pool), { width, height } = frames[0]!.info;
   try {
-    const { held, aligned } = await set.align(frames, recipe, { progress: (share, doing) => watch.progress(share * 0.7, doing), ...on }), readAt = now(), { response, reference } = aligned, input = { frames, aligned, reference, patches: recipe.ghosts.patches, response, sampling: recipe.merge.sampling };
-    const scene = await mergeStep.run(pool, { ...input, shrink, held }, recipe.merge, { progress: (share, doing) => watch.progress(0.7 + share * 0.3, doing), ...on });
+    const { held, aligned } = await set.align(frames, recipe, { progress: (share, doing) => watch.progress(share * 0.3, doing), ...on }), readAt = now(), alignedAt = readAt, { response, reference } = aligned, input = { frames, aligned, reference, patches: recipe.ghosts.patches, response, sampling: recipe.merge.sampling };
+    const scene = await mergeStep.run(pool, { ...input, shrink, held, sources: recipe.kind === "focus" }, recipe.merge, { progress: (share, doing) => watch.progress(0.3 + share * 0.2, doing), ...on });
+    set.drop();
     try {
-      const bands = rowsOf(height, Math.ceil(height / rows)).map(([y0, y1]) => ({ y0, y1, async take() { const rows = await mergeBand(pool, { ...input, shrink: 1 }, { y0, y1 }, scene.fill, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } }));
-      return { scene, coming: { width, height, bands }, ...ofAligned(recipe, aligned, { width, height }), suspects: () => findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt: readAt };
+      const { bands, release } = await mergeInBands(pool, { ...input, shrink: 1 }, recipe.merge, rows, scene.fill, { progress: (share, doing) => watch.progress(0.5 + share * 0.5, doing), ...on });
+      return { scene: { ...scene, release() { scene.release(); release(); } }, coming: { width, height, bands }, ...ofAligned(recipe, aligned, { width, height }), suspects: () => findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt };
     } catch (e) { await pool.idle(); scene.release(); throw e; }
   } finally { await pool.idle(); set.drop(); }
 }
@@ -167,7 +167,7 @@ async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: R
     const located = await locateFrames(pool, frames, held, shrink, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
     // the light of a picture that comes in bands is judged by a smaller one
     if (whole) await drop();
-    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1 } : { shrink, held }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + 0.6 * share, doing), ...on });
+    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1 } : { shrink, held }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
     const coming = whole ? {} : { coming: { width: canvas.width, height: canvas.height, bands: bands.map((band) => ({ ...band, async take() { const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } })) } };
     return { scene, ...coming, region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
   } finally { await drop(); }

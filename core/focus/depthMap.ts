@@ -4,6 +4,9 @@ import { guidedFilter } from "../raster/guidedFilter";
 import { pyramidShape, reduceAll } from "../raster/pyramid";
 import { quantiles } from "../tone/quantiles";
 
+/** What a map of depth is made of, on one level of the picture: addresses of planes of w x h. */
+export interface SharpLevel { /** 0 is the finest */ level: number; w: number; h: number; /** bytes: the sharpest frame's place plus 1 */ sources: number; /** the sum of all frames' sharpness, and the best */ total: number; best: number; /** greys of the fused picture */ guide: number }
+
 export interface DepthInput {
   width: number; height: number;
   /** place along the focus travel of the sharpest frame, at each sample; negative where there is none */

@@ -5,14 +5,14 @@ import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
 import { layThroughLight } from "../bracket/layThroughLight";
 import { addCoarser, addFinest, fusedToScene, sumWeights, type Coarser, type LaidFrame } from "../bracket/mertens";
-import { depthMap } from "../focus/depthMap";
+import { depthMap, type SharpLevel } from "../focus/depthMap";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { alignRun } from "../focus/alignRun";
 import { sceneSharpShare, type RunSharpness } from "../focus/sharpMap";
 import { mixDepth, spreadPlane } from "../focus/alongDepth";
-import { averageCoarsest, coarseSharpness, FOCUS_LEVELS, focusShape, halveFrame, keepBest, takeCoarser, takeFinest, type FocusSums, type Won } from "../focus/sharpest";
-import { coarserShape, collapse, pyramidShape, reduceAll } from "../raster/pyramid";
+import { averageCoarsest, coarseSharpness, focusShape, halveFrame, keepBest, takeCoarser, takeFinest, type FocusSums, type Won } from "../focus/sharpest";
+import { collapse, reduceAll, type PyramidShape } from "../raster/pyramid";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
 import { markClipped } from "../tone/markClipped";
 import { bytesPerPixel, renderStrip, type Planes, type PixelKind, type RenderSettings } from "../tone/renderStrip";
@@ -72,6 +72,11 @@ export const stepTasks = {
     heap.u8(a.ptr, a.bytes).fill(0);
   },
 
+  copy({ heap }: StepContext, a: { from: number; to: number; bytes: number }) {
+    heap.ensure(a.to + a.bytes);
+    heap.u8(a.to, a.bytes).set(heap.u8(a.from, a.bytes));
+  },
+
   fold({ heap }: StepContext, a: { acc: Accumulator; input: FoldInput; y0: number; y1: number }) {
     heap.ensure(a.acc.ptr + a.acc.planeBytes * 4);
     foldFrame(heap, a.acc, a.input, a.y0, a.y1);
@@ -124,16 +129,15 @@ export const stepTasks = {
     sumWeights(heap, a.frame, a.sum, a.y0, a.y1);
   },
 
-  addFinest({ heap }: StepContext, a: { frame: LaidFrame; sums: Accumulator; coarser: Coarser; shares: number | undefined; y0: number; y1: number }) {
-    const { bytes } = coarserShape(a.frame.width, a.frame.height);
-    for (const at of [a.coarser.weights, ...a.coarser.own]) heap.ensure(at + bytes);
+  addFinest({ heap }: StepContext, a: { frame: LaidFrame; sums: Accumulator; coarser: Coarser; /** of a block */ bytes: number; shares: number | undefined; y0: number; y1: number }) {
+    for (const at of [a.coarser.weights, ...a.coarser.own]) heap.ensure(at + a.bytes);
     if (a.shares !== undefined) heap.ensure(a.shares + a.frame.width * a.frame.height * 4);
     addFinest(heap, a.frame, a.sums, a.coarser, a.shares, a.y0, a.y1);
   },
 
-  reduceWeights({ heap }: StepContext, a: { weights: number; width: number; height: number }) { reduceAll(heap, a.weights, coarserShape(a.width, a.height)); },
-  addCoarser({ heap }: StepContext, a: { coarser: Coarser; width: number; height: number; channel: number }) { addCoarser(heap, a.coarser, coarserShape(a.width, a.height), a.channel); },
-  collapseCoarser({ heap }: StepContext, a: { at: number; width: number; height: number }) { collapse(heap, a.at, coarserShape(a.width, a.height)); },
+  reduceLevels({ heap }: StepContext, a: { at: number; shape: PyramidShape }) { reduceAll(heap, a.at, a.shape); },
+  addCoarser({ heap }: StepContext, a: { coarser: Coarser; shape: PyramidShape; channel: number }) { addCoarser(heap, a.coarser, a.shape, a.channel); },
+  collapseLevels({ heap }: StepContext, a: { at: number; shape: PyramidShape }) { collapse(heap, a.at, a.shape); },
   addUp({ heap }: StepContext, a: { acc: Accumulator; coarser: readonly number[]; y0: number; y1: number }) { addUp(heap, a.acc, a.coarser, a.y0, a.y1); },
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
@@ -148,18 +152,22 @@ export const stepTasks = {
   takeFinest({ heap }: StepContext, a: { frame: LaidFrame; acc: Accumulator; sums: FocusSums; won: Won; y0: number; y1: number }) { takeFinest(heap, a.frame, a.acc, a.sums, a.won, a.y0, a.y1); },
   takeCoarser({ heap }: StepContext, a: { width: number; height: number; channel: number; sums: FocusSums }) { takeCoarser(heap, a.width, a.height, a.channel, a.sums); },
   keepBest({ heap }: StepContext, a: { width: number; height: number; sums: FocusSums; won: Won }) { keepBest(heap, a.width, a.height, a.sums, a.won); },
-  /** The map of depth on the level of `won`, to `depth` and `trust` there. */
-  depthMap({ heap }: StepContext, a: { acc: Accumulator; /** address of the best sharpness on that level */ best: number; won: Omit<Won, "frame">; frames: number; order: readonly number[]; depth: number; trust: number }) {
-    const shape = pyramidShape(a.acc.width, a.acc.height, FOCUS_LEVELS), l = shape.levels[a.won.level]!, n = l.w * l.h, at = new Map(a.order.map((frame, k) => [frame, k])), whole = a.acc.width * a.acc.height;
-    heap.ensure(Math.max(a.depth, a.trust) + n * 4 + 64);
-    const [R, G, B] = [0, 1, 2].map((c) => heap.f32(a.acc.ptr + c * a.acc.planeBytes, whole)) as [Float32Array, Float32Array, Float32Array], step = 2 ** a.won.level;
-    const guide = new Float32Array(n), place = new Float32Array(n), seen = heap.u8(a.won.sources, n);
-    for (let y = 0, i = 0; y < l.h; y++) for (let x = 0, line = Math.min(a.acc.height - 1, y * step) * a.acc.width; x < l.w; x++, i++) {
-      const k = line + Math.min(a.acc.width - 1, x * step);
+  /** Greys of every 2^level-th pixel of a fused picture. */
+  depthGuide({ heap }: StepContext, a: { acc: Accumulator; level: number; w: number; h: number; guide: number }) {
+    const { acc } = a, step = 2 ** a.level, [R, G, B] = [0, 1, 2].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, acc.width * acc.height)) as [Float32Array, Float32Array, Float32Array];
+    heap.ensure(a.guide + a.w * a.h * 4);
+    const guide = heap.f32(a.guide, a.w * a.h);
+    for (let y = 0, i = 0; y < a.h; y++) for (let x = 0, line = Math.min(acc.height - 1, y * step) * acc.width; x < a.w; x++, i++) {
+      const k = line + Math.min(acc.width - 1, x * step);
       guide[i] = 0.25 * R[k]! + 0.5 * G[k]! + 0.25 * B[k]!;
-      place[i] = seen[i] ? at.get(seen[i]! - 1) ?? -1 : -1;
     }
-    const found = depthMap(heap, { width: l.w, height: l.h, place, best: heap.f32(a.best, n), mean: heap.f32(a.won.total, n).map((v) => v / a.frames), guide });
+  },
+  /** The map of depth of what is known on one level, to `depth` and `trust` there. */
+  depthMap({ heap }: StepContext, a: { sharp: SharpLevel; order: readonly number[]; depth: number; trust: number }) {
+    const { w: width, h: height, sources, total, best, guide } = a.sharp, n = width * height, at = new Map(a.order.map((frame, k) => [frame, k]));
+    heap.ensure(Math.max(a.depth, a.trust) + n * 4 + 64);
+    const seen = heap.u8(sources, n), place = Float32Array.from(seen, (s) => (s ? at.get(s - 1) ?? -1 : -1));
+    const found = depthMap(heap, { width, height, place, best: heap.f32(best, n), mean: heap.f32(total, n).map((v) => v / a.order.length), guide: heap.f32(guide, n) });
     heap.f32(a.depth, n).set(found.depth);
     heap.f32(a.trust, n).set(found.trust);
     found.depth.forEach((d, i) => { if (seen[i]) seen[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1; });

@@ -4,16 +4,17 @@ import { encodedTables, isPlainSrgb } from "../../bracket/layEncoded";
 import { layScratch } from "../../bracket/layThroughLight";
 import type { LaidFrame } from "../../bracket/mertens";
 import { coveredRectangle } from "../../raster/coveredRectangle";
-import { IDENTITY, rescale } from "../../raster/matrix3";
+import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
 import type { Sampling } from "../../raster/sampling";
 import { decodeInto } from "../readFrames";
 import { rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
+import { rowsBehind, shifted, type Band } from "./band";
 import { foldInput } from "./mergeFrames";
 
-interface Input { frames: readonly StackFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** of the picture */ width: number; height: number; take(bytes: number): number; on: RunOptions; sampling?: Sampling | undefined }
+interface Input { frames: readonly StackFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** the picture's size at 1/shrink */ whole: { width: number; height: number }; /** its rows that are wanted, if not all */ window?: Band | undefined; take(bytes: number): number; on: RunOptions; sampling?: Sampling | undefined }
 export interface Layer {
-  /** begins to read frames that will be laid soon */
-  readAhead(frames: readonly number[]): void;
+  /** begins to read frames that will be laid soon; of those whose place is known only what is wanted */
+  readAhead(frames: readonly number[], aligned?: readonly AlignedFrame[]): void;
   /** the frame as an sRGB picture in the reference's place, the reference itself without being told where; give its memory back */
   lay(i: number, aligned?: AlignedFrame): Promise<LaidFrame>;
   /** gives back what was read ahead for nothing */
@@ -21,29 +22,31 @@ export interface Layer {
 }
 
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
-export function layFrames(work: Work, { frames, reference, shrink, held, width, height, take, on, sampling }: Input): Layer {
-  const ahead = new Map<number, Promise<HeldSamples>>(), strips = rowsOf(height, work.threads * 4);
-  const read = (i: number): Promise<HeldSamples> => {
-    const asked = ahead.get(i) ?? decodeInto(work, frames[i]!, shrink, on.signal);
+export function layFrames(work: Work, { frames, reference, shrink, held, whole, window, take, on, sampling }: Input): Layer {
+  const { width } = whole, height = window ? window.y1 - window.y0 : whole.height, top = window?.y0 ?? 0, ahead = new Map<number, Promise<HeldSamples>>(), strips = rowsOf(height, work.threads * 4);
+  const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 => (i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink));
+  const read = (i: number, aligned: AlignedFrame | undefined): Promise<HeldSamples> => {
+    const asked = ahead.get(i) ?? decodeInto(work, frames[i]!, shrink, on.signal, window && rowsBehind(window, mapping(i, aligned), whole));
     asked.catch(() => undefined);
     ahead.set(i, asked);
     return asked;
   };
   return {
-    readAhead(list) { if (!held) for (const i of list) void read(i); },
+    readAhead(list, aligned) { if (!held) for (const i of list) void read(i, aligned?.[i]); },
     async lay(i, aligned) {
-      const own = held?.[i] ?? (await read(i)), ptr = take(width * height * 6 + 64), gain = 2 ** (aligned?.gainEv ?? 0), still = i === reference || !aligned, sampled = sampling ? { sampling } : {}, fromReference = still ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink);
+      const own = held?.[i] ?? (await read(i, aligned)), ptr = take(width * height * 6 + 64), gain = 2 ** (aligned?.gainEv ?? 0), still = i === reference || !aligned, sampled = sampling ? { sampling } : {}, fromReference = mapping(i, aligned);
       ahead.delete(i);
       try {
         if (isPlainSrgb(own.matrix, own.type)) {
-          const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, gain), fromReference, ...sampled };
+          const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, gain), fromReference: shifted(fromReference, top, own.top ?? 0), ...sampled };
           await Promise.all(strips.map(([y0, y1]) => work.run("layEncoded", { input, width, height, dst: ptr, y0, y1 }, { scratch: foldScratch(width, type), ...on })));
         } else {
-          const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true, ...sampled }, shrink, still);
+          const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true, ...sampled }, shrink, still, top);
           await Promise.all(strips.map(([y0, y1]) => work.run("layThroughLight", { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 }, { scratch: layScratch(width, own.type), ...on })));
         }
       } finally { if (!held) work.give(own.ptr); }
-      return { ptr, width, height, covered: coveredRectangle(fromReference, width, height) };
+      const covered = coveredRectangle(fromReference, width, whole.height);
+      return { ptr, width, height, covered: { ...covered, y0: covered.y0 - top, y1: covered.y1 - top } };
     },
     drop() { for (const p of ahead.values()) void p.then((h) => work.give(h.ptr), () => undefined); },
   };

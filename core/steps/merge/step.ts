@@ -12,7 +12,8 @@ import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { MergeFindings, MergeInput } from "./input";
 import { focusFrames } from "./focusFrames";
-import { fuseFrames, keptFrames } from "./fuseFrames";
+import { fuseFrames } from "./fuseFrames";
+import { keptFrames } from "./fusion";
 import { mergeFrames } from "./mergeFrames";
 import type { Scene } from "./scene";
 

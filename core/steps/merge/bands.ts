@@ -1,0 +1,49 @@
+import type { FrameInfo } from "../../frame/frame";
+import type { Accumulator } from "../../bracket/foldFrame";
+import type { Fill } from "../../bracket/fillHoles";
+import { focusShape } from "../../focus/sharpest";
+import { coarserShape } from "../../raster/pyramid";
+import { sizeAt } from "../step";
+import { decodedBytes, type Watch, type Work } from "../work";
+import type { Aligned } from "../align/step";
+import type { Band } from "./band";
+import { depthInBands, focusBand, FOCUS_MARGIN } from "./focusBands";
+import { fuseBand, fuseCoarse, FUSION_MARGIN } from "./fuseBands";
+import { KEPT_IN_BAND } from "./fusion";
+import type { MergeInput } from "./input";
+import { mergeBand } from "./mergeFrames";
+import { mergeStep, type MergeSettings } from "./step";
+
+/** Bands begin where the pyramids of all methods do. */
+const UNIT = 64, LEAST_ROWS = 256;
+
+/** How many rows of a merge fit in so many bytes at once; all of them at most, and a least number at any rate. */
+export function rowsThatFit(frames: readonly FrameInfo[], { method }: MergeSettings, bytes: number): number {
+  const { width, height } = sizeAt(frames[0]!, 1), read = 2 * Math.max(...frames.map((f) => decodedBytes(f, 1))) / height;
+  const perRow = method === "radiance" ? mergeStep.plan(frames, { ...mergeStep.settings.defaults, method }, 1).peakBytes / height
+    : method === "fusion" ? width * (16 + 6 + 8 * Math.min(frames.length, KEPT_IN_BAND)) + (7 * coarserShape(width, height).bytes) / height + read
+    // composing along the depth takes the sums, and two planes with what they are spread by, where the pyramids were
+    : width * (16 + 6) + Math.max((10 * focusShape(width, height).bytes) / height, width * (16 + 8 + 16)) + read;
+  const round = method === "radiance" ? 0 : method === "fusion" ? 2 * FUSION_MARGIN : 2 * FOCUS_MARGIN;
+  return Math.min(height, Math.max(LEAST_ROWS, Math.floor((bytes / perRow - round) / UNIT) * UNIT));
+}
+
+/** A merge whose rows come band by band; `release` gives back what the bands have in common. */
+export interface MergedBands { bands: readonly (Band & { take(): Promise<{ rows: Accumulator; done(): void }> })[]; release(): void }
+
+/**
+ * Merges full-size frames band by band, by any method, for pictures that do not fit in memory whole. What a method has to
+ * know of the whole beforehand (a fusion its coarse levels, a focus run its depth) it finds in a first round.
+ *
+ * @param fill  what the merge at a smaller size put into holes
+ */
+export async function mergeInBands(work: Work, input: MergeInput & { aligned: Aligned }, { method }: MergeSettings, rows: number, fill: Fill | undefined, watch: Watch): Promise<MergedBands> {
+  const { height } = sizeAt(input.frames[input.reference]!.info, input.shrink), bands = Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({ y0: i * rows, y1: Math.min(height, (i + 1) * rows) })), silent = { ...watch, progress: () => undefined };
+  if (method === "radiance") return { bands: bands.map((band) => ({ ...band, async take() { const acc = await mergeBand(work, input, band, fill, silent); return { rows: acc, done: () => work.give(acc.ptr) }; } })), release: () => undefined };
+  if (method === "fusion") {
+    const coarse = await fuseCoarse(work, input, bands, watch);
+    return { bands: bands.map((band) => ({ ...band, take: () => fuseBand(work, input, band, coarse, silent) })), release: coarse.release };
+  }
+  const depth = method === "pyramid" ? undefined : await depthInBands(work, input, bands, watch);
+  return { bands: bands.map((band) => ({ ...band, take: () => focusBand(work, input, band, method, depth, silent) })), release: () => { for (const at of depth ? [depth.depth, depth.trust] : []) work.give(at); } };
+}

@@ -1,0 +1,81 @@
+import type { LaidFrame } from "../../bracket/mertens";
+import { withPatches } from "../../bracket/ghostPatches";
+import type { Accumulator } from "../../bracket/foldFrame";
+import { coarseScratch, focusBlockScratch, FOCUS_LEVELS, focusShape, type FocusSums } from "../../focus/sharpest";
+import type { SharpLevel } from "../../focus/depthMap";
+import { pyramidShape } from "../../raster/pyramid";
+import { voteGrid } from "../ghosts/step";
+import { cleared, rowsOf, type RunOptions, type Work } from "../work";
+import { layFrames } from "./layFrames";
+import { sizeAt } from "../step";
+import { begin } from "./mergeFrames";
+import type { Aligned } from "../align/step";
+import type { Band } from "./band";
+import type { MergeInput } from "./input";
+
+/** Samples of the map of depth along the longer side, at most; the same for a preview and the final picture. */
+const DEPTH_EDGE = 1600;
+
+export type FocusInput = MergeInput & { aligned: Aligned };
+export type FocusMethod = "pyramid" | "depth" | "mixed";
+/** Frames fused by their pyramids, in sRGB, in the scene's planes; and what is known of where they were sharp. */
+export interface FocusPass {
+  acc: Accumulator; sharp: SharpLevel; /** places of the frames that take part, along the focus travel */ order: readonly number[];
+  inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
+  lay(i: number, next: number | undefined): Promise<LaidFrame>;
+  take(bytes: number): number; give(at: number): void;
+  /** gives back all but the scene's planes and what is named */
+  done(but?: number): void;
+  /** gives back everything, once no thread works on it */
+  drop(): Promise<void>;
+}
+
+/** The level on which depth is judged. */
+export function depthLevel({ width, height }: { width: number; height: number }): { level: number; w: number; h: number } {
+  const { levels } = pyramidShape(width, height, FOCUS_LEVELS), level = Math.min(levels.length - 2, Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE)))), { w, h } = levels[level]!;
+  return { level, w, h };
+}
+
+/**
+ * Fuses a focus run: on every scale and at every place the coefficients of the frame that is sharpest there. Frames come one
+ * by one, so memory does not depend on their number.
+ *
+ * @param window  the rows of the picture that are worked on, if not all
+ */
+export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held, patches, sampling }: FocusInput, window: Band | undefined, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<FocusPass> {
+  const { reference } = aligned, info = frames[reference]!.info, grid = voteGrid(info), used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), whole = sizeAt(info, shrink), top = window?.y0 ?? 0;
+  const acc = begin(work, { width: whole.width, height: window ? window.y1 - window.y0 : whole.height }), { width, height } = acc, taken = new Set<number>([acc.ptr]);
+  const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
+  const layer = layFrames(work, { frames, reference, shrink, held, whole, window, take, on, sampling });
+  const lay = (i: number, next: number | undefined): Promise<LaidFrame> => { if (next !== undefined) layer.readAhead([i, next], aligned.frames); return layer.lay(i, aligned.frames[i]!); };
+  const strips = rowsOf(height, work.threads * 4), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
+  const drop = async (): Promise<void> => { layer.drop(); await work.idle(); for (const at of taken) work.give(at); taken.clear(); };
+  try {
+    const { bytes, levels } = focusShape(width, height), block = (): number => take(bytes), sums: FocusSums = { own: [block(), block(), block()], greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64), energy: block(), best: block(), taken: [block(), block(), block()] };
+    const { level } = depthLevel(whole), { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!, won = { sources: take(w * h), total: take(w * h * 4 + 64), level };
+    for (const p of [sums.best, ...sums.taken]) await cleared(work, p, bytes, on);
+    await cleared(work, acc.ptr, acc.planeBytes * 4, on);
+    await cleared(work, won.sources, w * h, on);
+    await cleared(work, won.total, w * h * 4 + 64, on);
+    for (const [k, i] of used.entries()) {
+      const laid = await lay(i, used[k + 1]), votes = withPatches(undefined, [frames[i]!.id, frames[i]!.info.name], patches, grid), frame = { ...laid, ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}) }, own = { ...won, frame: i };
+      await inStrips((y0, y1) => work.run("halveFrame", { frame, sums, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
+      await work.run("coarseSharpness", { frame, sums }, { scratch: coarseScratch(width, height), ...on });
+      await inStrips((y0, y1) => work.run("takeFinest", { frame, acc, sums, won: own, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
+      give(laid.ptr);
+      await Promise.all([0, 1, 2].map((channel) => work.run("takeCoarser", { width, height, channel, sums }, { scratch: width * 8 + (1 << 12), ...on })));
+      await work.run("keepBest", { width, height, sums, won: own }, on);
+      tell(k, used.length);
+    }
+    for (const at of [...sums.own, sums.greys, sums.energy]) give(at);
+    await Promise.all(sums.taken.map((at) => work.run("collapseFocus", { width, height, taken: at, best: sums.best }, { scratch: width * 8 + (1 << 12), ...on })));
+    await inStrips((y0, y1) => work.run("addUp", { acc, coarser: sums.taken, y0, y1 }, { scratch: width * 4 + (1 << 12), ...on }));
+    for (const s of sums.taken) give(s);
+    const guide = take(w * h * 4 + 64);
+    await work.run("depthGuide", { acc, level, w, h, guide }, on);
+    return { acc, sharp: { level, w, h, sources: won.sources, total: won.total, best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at, guide }, order: (aligned.order ?? frames.map((_, i) => i)).filter((i) => used.includes(i)), inStrips, lay, take, give, drop, done(but) { layer.drop(); for (const at of taken) if (at !== acc.ptr && at !== but) give(at); } };
+  } catch (e) {
+    await drop();
+    throw e;
+  }
+}

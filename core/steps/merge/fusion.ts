@@ -1,0 +1,93 @@
+import type { Coarser, LaidFrame } from "../../bracket/mertens";
+import { blockScratch } from "../../bracket/mertens";
+import { withPatches } from "../../bracket/ghostPatches";
+import type { Accumulator } from "../../bracket/foldFrame";
+import { coarserShape, type PyramidShape } from "../../raster/pyramid";
+import { voteGrid } from "../ghosts/step";
+import { cleared, rowsOf, type RunOptions, type Work } from "../work";
+import { sizeAt } from "../step";
+import { begin, longestFirst } from "./mergeFrames";
+import type { Band } from "./band";
+import { layFrames } from "./layFrames";
+import type { MergeInput } from "./input";
+
+/** What a fusion may hold at once, bytes: the scene, the pyramids, and as many laid frames as fit beside them. */
+const HELD = 1600e6;
+/** How many laid frames of a picture of n px are kept, with their weights, for the second pass; the others are laid again. */
+export const keptFrames = (width: number, height: number): number => Math.max(0, Math.floor((HELD - width * height * 16 - 7 * coarserShape(width, height).bytes) / (width * height * 8)));
+
+/** As many of them where only a part of the picture is worked on. */
+export const KEPT_IN_BAND = 3;
+
+/** A fusion under way: the finest level gathers in the scene's own planes, the coarser ones in blocks of their own. */
+export interface Fusion {
+  acc: Accumulator; shape: PyramidShape; coarser: Coarser;
+  /** places of the frames that take part, the reference first */ used: readonly number[];
+  inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
+  /**
+   * Goes through the frames once more, now that each one's share is known: adds its finest level, and makes its coarser ones.
+   *
+   * @param shares  where the shares of its weights go as well, a plane
+   * @param each    what is done with a frame's coarser levels, of which the first of weights and channels is there
+   */
+  eachFrame(shares: number | undefined, each: (frame: number) => Promise<unknown>): Promise<void>;
+  /** gives back all but the scene's planes */
+  done(): void;
+  /** gives back everything, once no thread works on it */
+  drop(): Promise<void>;
+}
+
+/**
+ * Lays the frames and sums their weights, since a weight counts against the sum of all. Laid frames are kept as far as there
+ * is room, so memory does not depend on their number. The reference frame is laid while the others are aligned.
+ *
+ * @param window  the rows of the picture that are worked on, if not all; the alignment must be known then
+ * @param levels  of the pyramid at most, below the finest
+ */
+export async function beginFusion(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput, window: Band | undefined, levels: number, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<Fusion> {
+  const info = frames[reference]!.info, grid = voteGrid(info), whole = sizeAt(info, shrink), acc = begin(work, { width: whole.width, height: window ? window.y1 - window.y0 : whole.height }), top = window?.y0 ?? 0;
+  const { width, height } = acc, n = width * height, room = window ? KEPT_IN_BAND : keptFrames(width, height), shape = coarserShape(width, height, levels);
+  const taken = new Set<number>([acc.ptr]);
+  const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
+  const giveBack = (at: number): void => { if (taken.delete(at)) work.give(at); };
+  const strips = rowsOf(height, work.threads * 4), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
+  const layer = layFrames(work, { frames, reference, shrink, held, whole, window, take, on, sampling }), kept = new Map<number, LaidFrame>();
+  const drop = async (): Promise<void> => { layer.drop(); await work.idle(); for (const at of taken) work.give(at); taken.clear(); };
+  try {
+    const known = window && (await aligning), [first] = await Promise.all([layer.lay(reference, known?.frames[reference]), cleared(work, acc.ptr, acc.planeBytes * 4, on)]);
+    // what is read meanwhile need not wait for the alignment either
+    const guess = longestFirst(frames, reference);
+    if (!window) layer.readAhead(guess.slice(0, Math.min(3, room)));
+    const aligned = await aligning, used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
+    const lay = async (i: number, next: number | undefined, ready?: LaidFrame): Promise<LaidFrame> => {
+      if (next !== undefined) layer.readAhead([next], aligned.frames);
+      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!)), ghosts = withPatches(aligned.frames[i]!.ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid);
+      return { ...laid, ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}) };
+    };
+    for (const [k, i] of used.entries()) {
+      const laid = await lay(i, used[k + 1], k === 0 ? first : undefined), keep = kept.size < room, frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
+      await inStrips((y0, y1) => work.run("sumWeights", { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 }, { scratch: blockScratch(width), ...on }));
+      tell(k, used.length * 2);
+      if (keep) kept.set(i, frame); else giveBack(frame.ptr);
+    }
+    const block = (): number => take(shape.bytes), coarser: Coarser = { weights: block(), own: [block(), block(), block()], fused: [block(), block(), block()] };
+    for (const f of coarser.fused) await cleared(work, f, shape.bytes, on);
+    return {
+      acc, shape, coarser, used, inStrips, drop,
+      async eachFrame(shares, each) {
+        for (const [k, i] of used.entries()) {
+          const frame = kept.get(i) ?? (await lay(i, used.find((j, q) => q > k && !kept.has(j))));
+          await inStrips((y0, y1) => work.run("addFinest", { frame, sums: acc, coarser, bytes: shape.bytes, shares, y0, y1 }, { scratch: blockScratch(width), ...on }));
+          giveBack(frame.ptr);
+          if (frame.weights !== undefined) giveBack(frame.weights);
+          await each(i);
+          tell(used.length + k, used.length * 2);
+        }
+      },
+      done() { layer.drop(); for (const at of taken) if (at !== acc.ptr) giveBack(at); },
+    };
+  } catch (e) {
+    await drop();
+    throw e;
+  }
+}
