@@ -6,7 +6,7 @@ import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
 import { mergeKey } from "../core/steps/keys";
 import type { Scene } from "../core/steps/merge/scene";
-import { mergeInBands, rowsThatFit } from "../core/steps/merge/bands";
+import { mergeInBands, preparingBytes, rowsThatFit } from "../core/steps/merge/bands";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
 import { bandsOf, joinFrames } from "../core/steps/panorama/renderPanorama";
 import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
@@ -85,9 +85,9 @@ const BESIDE = 600e6;
 function bandRows(pool: Pool, frames: readonly StackFrame[], { kind, merge, deliver }: Recipe): number | undefined {
   if (kind === "panorama") return undefined;
   const infos = frames.map((f) => f.info), { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1), out = deliverStep.plan(infos, deliver, 1).peakBytes;
-  if (Math.max(peakBytes, heldBytes + out) + BESIDE <= pool.budget) return undefined;
+  if (Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + BESIDE <= pool.budget) return undefined;
   // a file may take as much again as what is packed into it
-  return rowsThatFit(infos, merge, Math.max(0, pool.budget - BESIDE - out * (deliver.format === "jpg" ? 1.2 : 2)));
+  return rowsThatFit(frames, merge, Math.max(0, pool.budget - BESIDE - out * (deliver.format === "jpg" ? 1.2 : 2)));
 }
 
 /** Aligns, merges at the size one works at, which is enough to place the tones, and leaves the whole to come in bands. */

@@ -5,14 +5,19 @@ const WAYS = 24, FAR = [2.3, 3.2] as const;
 /** Width of the ring by which places are compared, in radii. */
 const RING = 1.35;
 
+/** Rows beyond its own that the healing of spots looks at, px. */
+export const healReach = (spots: readonly DustSpot[], w: number): number => Math.ceil(Math.max(0, ...spots.map((s) => Math.max(1.5, s.radius * w))) * (FAR[1] + 2 * RING) + (spots.length ? 4 : 0));
+
 /**
  * Heals spots of a frame in place: each takes the texture of the near place whose surroundings are most alike, brought to
  * the light of the spot's own surroundings.
  *
  * @param rgb  w x h samples R, G, B in even steps to the eye
+ * @param top  the frame's row that comes first, and how many rows all of it has, where only some are there
  * @see Perez, Gangnet, Blake, "Poisson image editing", SIGGRAPH 2003; the membrane by inverse distances to the ring
  */
-export function healSpots(rgb: Uint16Array, w: number, h: number, spots: readonly DustSpot[]): void {
+export function healSpots(rgb: Uint16Array, w: number, h: number, given: readonly DustSpot[], top = 0, whole = h): void {
+  const spots = given.map((s) => ({ ...s, y: (s.y * whole - top) / h }));
   for (const spot of spots) {
     const cx = spot.x * w, cy = spot.y * h, r = Math.max(1.5, spot.radius * w), reach = Math.ceil(r * RING), ring: [number, number][] = [], inside: [number, number][] = [];
     for (let y = -reach; y <= reach; y++) for (let x = -reach; x <= reach; x++) {

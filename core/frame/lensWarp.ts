@@ -2,6 +2,9 @@ import type { Heap } from "../../kernels/heap";
 import { linearTile } from "../raster/sampleTile";
 import { takenFrom, type Lens, type Size } from "./lens";
 
+/** Rows of a frame that lie at an address, from the frame's row `top` on. */
+export interface FrameRows { ptr: number; top: number; rows: number }
+
 /** Distance of the places at which the way is computed; between them it is a line. */
 const NODE = 16, TILES = 16;
 /** Square roots of light above which a neighbour may be clipped, and from which a sample counts as clipped. */
@@ -10,12 +13,14 @@ const BRIGHT = 0.7, CLIPPED = 0.985 * 65535;
 /**
  * Rows y0 to y1 of a frame without its lens's faults: straight, evenly lit, its colours of one size.
  *
- * @param from  RGB, square roots of light in 16 bit; @param to  the same, of one size
+ * @param size  of the whole frame
+ * @param from  RGB, square roots of light in 16 bit, of as many of its rows as those asked for are taken from
+ * @param to    the same, of the rows that are asked for
  * @param roots tables from such a sample to light
  */
-export function lensWarp(heap: Heap, lens: Lens, { width, height }: Size, from: number, to: number, roots: number, y0: number, y1: number): void {
+export function lensWarp(heap: Heap, lens: Lens, { width, height }: Size, from: FrameRows, to: FrameRows, roots: number, y0: number, y1: number): void {
   const outer = heap.mark(), gains = heap.put([1, 1, 1]), shares = heap.put([1, 1, 1]), nodes = heap.alloc((TILES + 1) * 16), along = heap.f32(nodes, (TILES + 1) * 4), row = NODE * TILES, planes = heap.alloc(row * 16 + 64);
-  const source = heap.u16(from, width * height * 3), out = heap.u16(to, width * height * 3), scales = [1 + lens.fringeRed * 1e-4, 1, 1 + lens.fringeBlue * 1e-4], apart = lens.fringeRed !== 0 || lens.fringeBlue !== 0;
+  const source = heap.u16(from.ptr, width * from.rows * 3), out = heap.u16(to.ptr, width * to.rows * 3), last = from.rows - 1, scales = [1 + lens.fringeRed * 1e-4, 1, 1 + lens.fringeBlue * 1e-4], apart = lens.fringeRed !== 0 || lens.fringeBlue !== 0;
   const place = (x: number, y: number, scale: number): [number, number, number] => { const p = takenFrom(lens, { width, height }, x, y); return [width / 2 + (p.x - width / 2) * scale, height / 2 + (p.y - height / 2) * scale, 1 / Math.max(0.1, 1 - lens.vignetting * p.r2)]; };
   for (let b = y0; b < y1; b += NODE) for (let a = 0; a < width; a += row) {
     const bottom = Math.min(y1, b + NODE), n = Math.min(width - a, row), columns = Math.ceil(n / NODE);
@@ -24,26 +29,26 @@ export function lensWarp(heap: Heap, lens: Lens, { width, height }: Size, from: 
       const inner = heap.mark(), scale = pass < 0 ? 1 : scales[pass]!, tops = Array.from({ length: columns + 1 }, (_, i) => place(a + i * NODE, b, scale)), lows = Array.from({ length: columns + 1 }, (_, i) => place(a + i * NODE, b + NODE, scale)), all = [...tops, ...lows];
       const clamp = (v: number, most: number): number => Math.max(-2, Math.min(most + 2, v)), xs = all.map((p) => clamp(p[0], width)), ys = all.map((p) => clamp(p[1], height));
       const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4), top = Math.max(-3, Math.floor(Math.min(...ys)) - 4), part = { left, top, width: Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4) - left, height: Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4) - top };
-      const tile = linearTile(heap, { samples: from, type: "u16", width, height }, part, roots), judged = pass === 1 || pass < 0 ? hasClipped(source, width, height, part) : false;
+      const there = { ...part, top: part.top - from.top }, tile = linearTile(heap, { samples: from.ptr, type: "u16", width, height: from.rows }, there, roots), judged = pass === 1 || pass < 0 ? hasClipped(source, width, from.rows, there) : false;
       for (let y = b; y < bottom; y++) {
         const t = (y + 0.5 - b) / NODE;
         for (let i = 0; i <= columns; i++) for (let q = 0; q < 3; q++) along[i * 4 + q] = tops[i]![q]! + (lows[i]![q]! - tops[i]![q]!) * t;
         heap.k.warpRow(tile, left, top, part.width, width, height, nodes, NODE, n, gains, shares, 0, 0, planes, row * 4);
         const rgb = heap.f32(planes, row * 4);
-        for (let c = pass < 0 ? 0 : pass; c <= (pass < 0 ? 2 : pass); c++) for (let i = 0, o = (y * width + a) * 3 + c; i < n; i++, o += 3) out[o] = Math.min(65535, rgb[c * row + i]! * 65535 + 0.5);
+        for (let c = pass < 0 ? 0 : pass; c <= (pass < 0 ? 2 : pass); c++) for (let i = 0, o = ((y - to.top) * width + a) * 3 + c; i < n; i++, o += 3) out[o] = Math.min(65535, rgb[c * row + i]! * 65535 + 0.5);
         if (judged) keepClipped(y);
       }
       heap.release(inner);
     }
     // what is drawn from clipped samples is known no better than they are
     function keepClipped(y: number): void {
-      for (let i = 0, o = (y * width + a) * 3; i < n; i++, o += 3) {
+      for (let i = 0, o = ((y - to.top) * width + a) * 3; i < n; i++, o += 3) {
         if (Math.max(out[o]!, out[o + 1]!, out[o + 2]!) < BRIGHT * 65535) continue;
-        const k = (i >> 4) * 4, t = ((i & 15) + 0.5) / NODE, px = along[k]! + (along[k + 4]! - along[k]!) * t - 0.5, py = along[k + 1]! + (along[k + 5]! - along[k + 1]!) * t - 0.5, u = Math.floor(px), v = Math.floor(py);
+        const k = (i >> 4) * 4, t = ((i & 15) + 0.5) / NODE, px = along[k]! + (along[k + 4]! - along[k]!) * t - 0.5, py = along[k + 1]! + (along[k + 5]! - along[k + 1]!) * t - 0.5 - from.top, u = Math.floor(px), v = Math.floor(py);
         let worst = 0;
-        for (let q = -1; q <= 2; q++) for (let s = -1; s <= 2; s++) { const at = (Math.min(height - 1, Math.max(0, v + q)) * width + Math.min(width - 1, Math.max(0, u + s))) * 3; worst = Math.max(worst, source[at]!, source[at + 1]!, source[at + 2]!); }
+        for (let q = -1; q <= 2; q++) for (let s = -1; s <= 2; s++) { const at = (Math.min(last, Math.max(0, v + q)) * width + Math.min(width - 1, Math.max(0, u + s))) * 3; worst = Math.max(worst, source[at]!, source[at + 1]!, source[at + 2]!); }
         if (worst < CLIPPED) continue;
-        const at = (Math.min(height - 1, Math.max(0, Math.round(py))) * width + Math.min(width - 1, Math.max(0, Math.round(px)))) * 3, own = Math.max(source[at]!, source[at + 1]!, source[at + 2]!);
+        const at = (Math.min(last, Math.max(0, Math.round(py))) * width + Math.min(width - 1, Math.max(0, Math.round(px)))) * 3, own = Math.max(source[at]!, source[at + 1]!, source[at + 2]!);
         for (let c = 0; c < 3; c++) out[o + c] = own >= CLIPPED ? source[at + c]! : 65535;
       }
     }

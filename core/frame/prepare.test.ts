@@ -16,7 +16,7 @@ function warped(samples: Uint16Array, lens: Partial<typeof AS_TAKEN>): Uint16Arr
   const heap = Heap.local(W * H * 12 + lensScratch(W) + (1 << 21)), from = heap.alloc(W * H * 6 + 64), to = heap.alloc(W * H * 6 + 64), roots = heap.alloc(65536 * 12), table = heap.f32(roots, 65536 * 3);
   for (let i = 0; i < table.length; i++) table[i] = ((i % 65536) / 65535) ** 2;
   heap.u16(from, W * H * 3).set(samples);
-  for (const [y0, y1] of [[0, 112], [112, H]] as const) lensWarp(heap, { ...AS_TAKEN, ...lens }, { width: W, height: H }, from, to, roots, y0, y1);
+  for (const [y0, y1] of [[0, 112], [112, H]] as const) lensWarp(heap, { ...AS_TAKEN, ...lens }, { width: W, height: H }, { ptr: from, top: 0, rows: H }, { ptr: to, top: 0, rows: H }, roots, y0, y1);
   return heap.u16(to, W * H * 3).slice();
 }
 /** RMS difference within a border, in 16-bit steps, of one channel or all. */

@@ -4,6 +4,10 @@ import { guidedFilter, guidedScratch } from "../raster/guidedFilter";
 /** Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong setting, of 1, in square roots of light. */
 const FINE = 2, COARSE = 6, STRONG = 0.02;
 
+const coarseRadius = (shrink: number): number => Math.max(1, Math.round(COARSE / shrink));
+/** Rows beyond its own that a row's smoothing looks at. */
+export const noiseReach = (shrink: number): number => 2 * coarseRadius(shrink) + 2;
+
 /**
  * Smooths noise of rows y0 to y1 in which no edge lies: brightness by a guided filter of its own, colour, of which the eye
  * sees less, in wider windows along the edges of brightness. Square roots of light have about the same noise everywhere.
@@ -13,7 +17,7 @@ const FINE = 2, COARSE = 6, STRONG = 0.02;
  * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013
  */
 export function reduceNoise(heap: Heap, from: number, to: number, w: number, h: number, strength: number, shrink: number, y0: number, y1: number): void {
-  const fine = Math.max(1, Math.round(FINE / shrink)), coarse = Math.max(1, Math.round(COARSE / shrink)), margin = 2 * coarse + 2, top = Math.max(0, y0 - margin), rows = Math.min(h, y1 + margin) - top, n = w * rows, mark = heap.mark();
+  const fine = Math.max(1, Math.round(FINE / shrink)), coarse = coarseRadius(shrink), margin = noiseReach(shrink), top = Math.max(0, y0 - margin), rows = Math.min(h, y1 + margin) - top, n = w * rows, mark = heap.mark();
   const src = heap.u16(from + top * w * 6, n * 3), eps = ((STRONG * strength) / shrink) ** 2, alloc = (): number => heap.alloc(n * 4 + 64);
   const Y = alloc(), U = alloc(), V = alloc(), [y, u, v] = [Y, U, V].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
   for (let i = 0, o = 0; i < n; i++, o += 3) { const r = src[o]! / 65535, g = src[o + 1]! / 65535, b = src[o + 2]! / 65535; y[i] = 0.25 * r + 0.5 * g + 0.25 * b; u[i] = r - g; v[i] = b - g; }

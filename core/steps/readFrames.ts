@@ -1,11 +1,14 @@
+import { preparedRows } from "../frame/preparedRows";
 import { prepareInto } from "./prepare/prepareInto";
 import { sizeAt } from "./step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "./work";
 
-/** Reads a frame at 1/shrink of its size into the workers' memory, prepared as it asks for; give its address back. @param rows  all that is wanted of it; a frame that is to be prepared is read whole */
+/** Reads a frame at 1/shrink of its size into the workers' memory, prepared as it asks for; give its address back. @param rows  all that is wanted of it */
 export async function decodeInto(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal, rows?: readonly [number, number]): Promise<HeldSamples> {
-  const held = await decodeAsItIs(work, frame, shrink, signal, frame.preparation ? undefined : rows);
-  return frame.preparation ? prepareInto(work, held, frame.preparation, shrink, signal) : held;
+  const { preparation, info } = frame;
+  if (!preparation) return decodeAsItIs(work, frame, shrink, signal, rows);
+  const size = sizeAt(info, shrink);
+  return prepareInto(work, await decodeAsItIs(work, frame, shrink, signal, rows && preparedRows(preparation, size, rows, shrink)), preparation, size, rows, shrink, signal);
 }
 
 /** Px of the blocks in which JPEG packs brightness. */

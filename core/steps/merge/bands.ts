@@ -1,10 +1,10 @@
-import type { FrameInfo } from "../../frame/frame";
 import type { Accumulator } from "../../bracket/foldFrame";
 import type { Fill } from "../../bracket/fillHoles";
 import { focusShape } from "../../focus/sharpest";
+import { preparedRows } from "../../frame/preparedRows";
 import { coarserShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
-import { decodedBytes, type Watch, type Work } from "../work";
+import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { Aligned } from "../align/step";
 import type { Band } from "./band";
 import { depthInBands, focusBand, FOCUS_MARGIN } from "./focusBands";
@@ -17,15 +17,25 @@ import { mergeStep, type MergeSettings } from "./step";
 /** Bands begin where the pyramids of all methods do. */
 const UNIT = 64, LEAST_ROWS = 256;
 
+/** What preparing up to three frames takes beside reading them, bytes: each is there before and after, and smoothing noise works on floats. */
+export const preparingBytes = (frames: readonly StackFrame[]): number => (frames.some((f) => f.preparation) ? 3 * 12 * frames[0]!.info.width * frames[0]!.info.height : 0);
+/** What it takes for any rows at all: those round them that they are made of, and what smoothing works in. */
+function preparingRound(frames: readonly StackFrame[]): number {
+  const prepared = frames.find((f) => f.preparation), { width, height } = frames[0]!.info;
+  if (!prepared?.preparation) return 0;
+  const round = Math.max(...[0, (height - LEAST_ROWS) / 2, height - LEAST_ROWS].map((y0) => { const [from, to] = preparedRows(prepared.preparation!, { width, height }, [y0, y0 + LEAST_ROWS], 1); return to - from - LEAST_ROWS; }));
+  return 3 * 15 * width * Math.max(0, round) + (prepared.preparation.noise > 0 ? 420e6 : 0);
+}
+
 /** How many rows of a merge fit in so many bytes at once; all of them at most, and a least number at any rate. */
-export function rowsThatFit(frames: readonly FrameInfo[], { method }: MergeSettings, bytes: number): number {
-  const { width, height } = sizeAt(frames[0]!, 1), read = 2 * Math.max(...frames.map((f) => decodedBytes(f, 1))) / height;
-  const perRow = method === "radiance" ? mergeStep.plan(frames, { ...mergeStep.settings.defaults, method }, 1).peakBytes / height
+export function rowsThatFit(frames: readonly StackFrame[], { method }: MergeSettings, bytes: number): number {
+  const infos = frames.map((f) => f.info), { width, height } = sizeAt(infos[0]!, 1), read = (2 * Math.max(...infos.map((f) => decodedBytes(f, 1)))) / height + preparingBytes(frames) / height;
+  const perRow = method === "radiance" ? (mergeStep.plan(infos, { ...mergeStep.settings.defaults, method }, 1).peakBytes + preparingBytes(frames)) / height
     : method === "fusion" ? width * (16 + 6 + 8 * Math.min(frames.length, KEPT_IN_BAND)) + (7 * coarserShape(width, height).bytes) / height + read
     // composing along the depth takes the sums, and two planes with what they are spread by, where the pyramids were
     : width * (16 + 6) + Math.max((10 * focusShape(width, height).bytes) / height, width * (16 + 8 + 16)) + read;
   const round = method === "radiance" ? 0 : method === "fusion" ? 2 * FUSION_MARGIN : 2 * FOCUS_MARGIN;
-  return Math.min(height, Math.max(LEAST_ROWS, Math.floor((bytes / perRow - round) / UNIT) * UNIT));
+  return Math.min(height, Math.max(LEAST_ROWS, Math.floor(((bytes - preparingRound(frames)) / perRow - round) / UNIT) * UNIT));
 }
 
 /** A merge whose rows come band by band; `release` gives back what the bands have in common. */

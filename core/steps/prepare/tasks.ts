@@ -1,7 +1,8 @@
 import type { ReducedFrame } from "../../align/logPyramid";
 import { findDust } from "../../frame/findDust";
 import { healSpots } from "../../frame/healSpots";
-import { lensWarp } from "../../frame/lensWarp";
+import type { Size } from "../../frame/lens";
+import { lensWarp, type FrameRows } from "../../frame/lensWarp";
 import type { DustSpot, Preparation } from "../../frame/preparation";
 import { reduceNoise } from "../../frame/reduceNoise";
 import { rootsTable } from "../../frame/roots";
@@ -17,17 +18,17 @@ export const prepareTasks = {
     const from = heap.samples(held.ptr, held.type, held.width * held.height * 3), out = heap.u16(to, from.length), size = held.lut.length / 3, root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)), table = size ? Uint16Array.from(held.lut, root) : undefined;
     for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1) out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
-  healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[] }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots); },
+  healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[]; top: number; whole: number }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots, a.top, a.whole); },
   /** Likely dust in frames of one camera. */
   findDust({ heap }: Context, { frames }: { frames: ReducedFrame[] }): DustSpot[] { return findDust(heap, frames); },
   reduceNoise({ heap }: Context, a: { from: number; to: number; width: number; height: number; strength: number; shrink: number; y0: number; y1: number }) {
     heap.ensure(a.to + a.width * a.height * 6 + 64);
     reduceNoise(heap, a.from, a.to, a.width, a.height, a.strength, a.shrink, a.y0, a.y1);
   },
-  lensWarp({ heap }: Context, a: { lens: Preparation; from: number; to: number; width: number; height: number; y0: number; y1: number }) {
-    heap.ensure(a.to + a.width * a.height * 6 + 64);
+  lensWarp({ heap }: Context, a: { lens: Preparation; size: Size; from: FrameRows; to: FrameRows; y0: number; y1: number }) {
+    heap.ensure(a.to.ptr + a.size.width * a.to.rows * 6 + 64);
     const mark = heap.mark();
-    lensWarp(heap, a.lens, a, a.from, a.to, heap.put(rootsTable()), a.y0, a.y1);
+    lensWarp(heap, a.lens, a.size, a.from, a.to, heap.put(rootsTable()), a.y0, a.y1);
     heap.release(mark);
   },
 };
