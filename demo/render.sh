@@ -10,7 +10,7 @@ quality=(+A0.25 +AM2 +R2 -D +FH)
 # points of the lens through which the macro scenes are seen: evenly over its disc (Vogel 1979), the radius in mm given
 lens_points=40
 lens() { awk -v i="$1" -v n="$lens_points" -v r="$2" 'BEGIN { a = i * 2.399963229728653; q = r * sqrt((i + 0.5) / n); printf "Declare=U=%.5f Declare=V=%.5f", q * cos(a), q * sin(a) }'; }
-for scene in "${@:-library bedroom dome hall ridge clockdrive beetle}"; do for name in $scene; do
+for scene in "${@:-library bedroom dome hall ridge clockdrive beetle gallery}"; do for name in $scene; do
   if [ "$name" = hall ]; then
     # the empty hall's indirect light serves all poses
     povray hall.pov +W1120 +H747 -A +R1 -D Declare=Fine=1 Declare=Pose=-1 "+RF$out/hall.rad" +RFO "+O$out/hall-empty.png"
@@ -21,6 +21,10 @@ for scene in "${@:-library bedroom dome hall ridge clockdrive beetle}"; do for n
       # shellcheck disable=SC2046
       povray "$name.pov" +W1320 +H880 -A -D +FH $(lens "$i" "$radius") "+O$out/$name-$(printf %02d "$i").hdr"
     done
+  elif [ "$name" = gallery ]; then
+    # its indirect light is found once, at a small size
+    povray gallery.pov +W600 +H300 -A +R1 -D Declare=Fine=1 "+RF$out/gallery.rad" +RFO "+O$out/gallery-light.png"
+    povray gallery.pov +W4000 +H2000 +A0.3 +AM2 +R2 -D +FH Declare=Fine=1 "+RF$out/gallery.rad" +RFI "+O$out/gallery.hdr"
   elif [ "$name" = ridge ]; then
     povray ridge.pov +W4640 +H1856 +A0.3 +AM2 +R2 -D +FH "+O$out/ridge.hdr"
   else

@@ -65,10 +65,12 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, str
   const outer = heap.mark(), lut = heap.putTables(frame.lut, frame.type), gains = heap.put(light.gains[place]!), { width: w } = piece, TILES = 16;
   const perX = labels.width / canvas.width, perY = labels.height / canvas.height, map = heap.u8(labels.ptr, labels.width * labels.height), cells = Math.ceil(NODE * TILES * perX) + 4;
   const nodes = heap.alloc((TILES + 1) * 16), shares = heap.alloc(cells * 4 + 16), along = heap.f32(nodes, (TILES + 1) * 4), owned = heap.f32(shares, cells);
-  const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, stripe.x + piece.x + x, stripe.y + piece.y + y), p = d && seen(camera, d); return p && [p[0], p[1], 1 / falloff(light, camera, p[0], p[1])]; };
+  // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond all bounds
+  const near = (v: number, size: number, by: number): number => Math.max(-by * size, Math.min((1 + by) * size, v));
+  const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, stripe.x + piece.x + x, stripe.y + piece.y + y), p = d && seen(camera, d); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), 1 / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
   for (let b = y0; b < y1; b += NODE) for (let a = 0; a < w; a += NODE * TILES) {
     const bottom = Math.min(y1, b + NODE), right = Math.min(w, a + NODE * TILES), columns = Math.ceil((right - a) / NODE), inner = heap.mark();
-    const tops = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, b)), lows = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, b + NODE));
+    const tops = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, b)), lows = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, bottom));
     const clampX = (v: number): number => Math.max(-2, Math.min(camera.width + 2, v)), clampY = (v: number): number => Math.max(-2, Math.min(camera.height + 2, v));
     const known = [...tops, ...lows].filter((p): p is Node => p !== undefined);
     const blank = (x0: number, x1: number): void => { for (let y = b; y < bottom; y++) for (const p of planes) heap.f32(p + (y * w + x0) * 4, x1 - x0).fill(0); };
@@ -84,7 +86,7 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, str
       if (end === c) { blank(a + c * NODE, Math.min(right, a + ++c * NODE)); continue; }
       const x0 = a + c * NODE, n = Math.min(right, a + end * NODE) - x0;
       for (let y = b; y < bottom; y++) {
-        const t = (y + 0.5 - b) / NODE, v = Math.max(0, Math.min(labels.height - 1, (stripe.y + piece.y + y + 0.5) * perY - 0.5)), j = Math.floor(v), fy = v - j, k = Math.min(labels.height - 1, j + 1);
+        const t = (y + 0.5 - b) / (bottom - b), v = Math.max(0, Math.min(labels.height - 1, (stripe.y + piece.y + y + 0.5) * perY - 0.5)), j = Math.floor(v), fy = v - j, k = Math.min(labels.height - 1, j + 1);
         for (let i = c; i <= end; i++) for (let q = 0; q < 3; q++) along[(i - c) * 4 + q] = tops[i]![q]! + (lows[i]![q]! - tops[i]![q]!) * t;
         for (let i = 0; i < cells; i++) { const col = columnOf(cell + i, labels.width, canvas.closed); owned[i] = (map[j * labels.width + col] === place + 1 ? 1 - fy : 0) + (map[k * labels.width + col] === place + 1 ? fy : 0); }
         heap.k.warpRow(tile, source.left, source.top, source.width, camera.width, camera.height, nodes, NODE, n, gains, shares, u0 - cell + c * NODE * perX, perX, planes[0]! + (y * w + x0) * 4, planes[1]! - planes[0]!);

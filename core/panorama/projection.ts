@@ -94,9 +94,11 @@ export const shrunk = (c: Canvas, shrink: number): Canvas => ({ ...c, pxPerRadia
 export function directionAt(c: Canvas, px: number, py: number): Vector | undefined {
   let x = px, y = py;
   if (c.bend) { const [u, v] = flatPlace(c.bend.mesh, px / c.width, py / c.height); x = u * c.bend.width; y = v * c.bend.height; }
-  const u = (x - c.centreX) / c.pxPerRadian;
-  return fromPlane(c.projection, c.closed ? wrapped(u) : u, (y - c.centreY) / c.pxPerRadian);
+  const u = (x - c.centreX) / c.pxPerRadian, v = (y - c.centreY) / c.pxPerRadian;
+  return fromPlane(c.projection, c.closed ? wrapped(u) : u, c.projection === "equirectangular" ? atPole(v, 1.5 / c.pxPerRadian) : v);
 }
+/** A whole number of rows may end a little beyond the pole; they show the pole. */
+const atPole = (v: number, beyond: number): number => (Math.abs(v) > Math.PI / 2 && Math.abs(v) < Math.PI / 2 + beyond ? (Math.sign(v) * Math.PI) / 2 : v);
 /** The pixel of a canvas at which a direction is shown; undefined where the projection does not reach. */
 export function pixelOf(c: Canvas, direction: readonly number[]): [number, number] | undefined {
   const p = toPlane(c.projection, direction);

@@ -34,7 +34,7 @@ export async function startOn(script: string[]): Promise<Running> {
 
 /** Waits, on the board of the demo shoot, until all of it is there and in its stacks. */
 export async function demoComplete(page: Page): Promise<void> {
-  await page.getByText("69 frames in 7 stacks").waitFor({ timeout: 90000 });
+  await page.getByText("95 frames in 8 stacks").waitFor({ timeout: 90000 });
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(6).waitFor();
 }
 

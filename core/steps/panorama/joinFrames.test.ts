@@ -57,6 +57,16 @@ test.each(["cylindrical", "equirectangular"] as const)("a %s picture in bands is
   expect(pool.arena.inUse).toBe(0);
 });
 
+test("frames that look straight up and down, whose light falls off steeply, leave no hole and no light without end", async () => {
+  const all = simulateSweep(world, { directions: [[0, 0], [90, 0], [180, 0], [270, 0], [10, 72], [30, -70]], width: 200, height: 200, focalPx: 90, vignetting: 0.3, seed: 9 }), cameras = all.map((f) => f.camera);
+  const { pool, frames } = inProcess(all.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: f.width, height: f.height }))), canvas = canvasFor(cameras, "equirectangular", undefined, 1e9), light = { gains: all.map((): [number, number, number] => [1, 1, 1]), vignetting: [-0.2, -0.15] as [number, number] };
+  const { labels } = findSeams(cameras, canvas, () => [0.5, 0.5, 0.5], light), placing = { cameras, light, canvas, labels } as unknown as Placing;
+  const acc = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, { y0: 0, y1: canvas.height }, watch), planes = await planesOf(pool, acc);
+  for (const plane of planes.slice(0, 3)) { expect(plane.every((v) => Number.isFinite(v))).toBe(true); expect(Math.max(...Array.from({ length: plane.length / 7 }, (_, i) => plane[i * 7]!))).toBeLessThan(3); }
+  const seen = labels.of.filter((l) => l > 0).length / labels.of.length;
+  expect(planes[3]!.filter((w) => w > 0).length / planes[3]!.length).toBeGreaterThan(seen - 0.01);
+});
+
 test("bands follow from the canvas alone, cover it, and begin where pyramids do", () => {
   expect(bandsOf({ width: 10000, height: 6400 })).toEqual([{ y0: 0, y1: 6400 }]);
   for (const [width, height] of [[20000, 10000], [60000, 3333], [9000, 9001]] as const) {
