@@ -1,7 +1,10 @@
-// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js [deghosting]
+// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js [deghosting|panoramas]
 import { MOVING } from "../core/simulate/moving";
 import { simulatedRoom } from "../core/simulate/room";
+import { random } from "../core/simulate/random";
 import { scoreDeghosting } from "../core/simulate/scoreDeghosting";
+import { placeSweep, scorePanorama } from "../core/simulate/scorePanorama";
+import { simulateSweep, type SweepFrame, type SweepOptions, type World } from "../core/simulate/sweep";
 
 const table = (head: readonly string[], rows: readonly (readonly (string | number)[])[]): void => { process.stdout.write(`\n| ${head.join(" | ")} |\n|${head.map(() => "---").join("|")}|\n${rows.map((r) => `| ${r.join(" | ")} |`).join("\n")}\n`); };
 const sets: Record<string, () => void> = {
@@ -11,6 +14,30 @@ const sets: Record<string, () => void> = {
       return [what, seed, count!, hand ? "yes" : "no", s.untreatedDb.toFixed(1), s.withinDb.toFixed(1), (s.stillDb - s.elsewhereDb).toFixed(2)];
     })); });
     table(["what moves", "scene", "frames", "hand-held", "untreated dB", "deghosted dB", "lost elsewhere dB"], rows);
+  },
+  panoramas() {
+    const W = 640, H = 960, rows: (string | number)[][] = [], kinds = new Map<string, { sets: number; right: number; wrong: number; turns: number[]; focals: number[]; horizons: number[] }>();
+    const note = (kind: string, frames: SweepFrame[], among: number[], focalPx?: number): void => {
+      const g = placeSweep(frames, focalPx), s = scorePanorama(frames, g, among), strangers = g.cameras.filter((c, i) => c && !among.includes(i)).length, k = kinds.get(kind) ?? { sets: 0, right: 0, wrong: 0, turns: [], focals: [], horizons: [] };
+      k.sets++;
+      if (s.placed === among.length && !strangers) k.right++;
+      // placed with confidence where it does not lie
+      if (strangers || s.turn > 1) k.wrong++;
+      k.turns.push(s.turn); k.focals.push(s.focal); k.horizons.push(s.horizon);
+      kinds.set(kind, k);
+    };
+    const sweep = (seed: number, world: World, n: number, overlap: number, focalPx: number, o: Partial<SweepOptions> = {}): SweepFrame[] => { const step = ((2 * Math.atan(W / 2 / focalPx) * 180) / Math.PI) * (1 - overlap); return simulateSweep(world, { directions: Array.from({ length: n }, (_, i) => [(i - (n - 1) / 2) * step, 0] as const), width: W, height: H, focalPx, roll: 1.2, drift: 1, vignetting: 0.3, seed, ...o }); };
+    for (let i = 0; i < 32; i++) {
+      // lenses of 20 to 60 mm, overlaps of 25 to 45 %, barrels and cushions
+      const rnd = random(900 + i), focalPx = H * (20 + 40 * rnd()) / 36, n = Math.min(5 + Math.floor(rnd() * 8), Math.floor(300 / ((2 * Math.atan(W / 2 / focalPx) * 180) / Math.PI) / 0.75)), overlap = 0.25 + 0.2 * rnd(), frames = sweep(i, simulatedRoom(4000, 2000, 300 + i), n, overlap, focalPx, { distortion: [(rnd() - 0.5) * 0.1, 0, 0], vignetting: 0.35 * rnd() });
+      note(i % 2 ? "row, lens unknown" : "row, lens known", frames, frames.map((_, k) => k), i % 2 ? undefined : focalPx);
+    }
+    for (let i = 0; i < 8; i++) { const frames = [...sweep(i, simulatedRoom(4000, 2000, 400 + i), 5, 0.35, 900), ...sweep(i + 50, simulatedRoom(4000, 2000, 450 + i), 1, 0.35, 900)]; note("row and a stranger", frames, [0, 1, 2, 3, 4], 900); }
+    for (let i = 0; i < 6; i++) { const frames = [...sweep(i, simulatedRoom(4000, 2000, 500 + i), 5, 0.35, 900), ...sweep(i + 50, simulatedRoom(4000, 2000, 550 + i), 3, 0.35, 900)]; note("two rows of other places", frames, [0, 1, 2, 3, 4], 900); }
+    for (let i = 0; i < 2; i++) { const frames = simulateSweep(simulatedRoom(4000, 2000, 600 + i), { directions: [...[0, 45, -45].flatMap((pitch) => Array.from({ length: 8 }, (_, k): [number, number] => [k * 45, pitch])), [0, 88], [0, -88]], width: W, height: H, focalPx: 0.556 * H, roll: 0.6, drift: 0.5, vignetting: 0.25, distortion: [-0.02, 0.004, 0], seed: i }); note("sphere of 26", frames, frames.map((_, k) => k), 0.556 * H); }
+    const worst = (v: number[]): number => Math.max(...v), middle = (v: number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1]!;
+    for (const [kind, k] of kinds) rows.push([kind, k.sets, k.right, k.wrong, `${middle(k.turns).toFixed(3)}, ${worst(k.turns).toFixed(3)}`, `${(100 * middle(k.focals)).toFixed(2)}, ${(100 * worst(k.focals)).toFixed(2)}`, `${middle(k.horizons).toFixed(2)}, ${worst(k.horizons).toFixed(2)}`]);
+    table(["sets", "count", "all placed", "wrongly placed", "turn, degrees: middle, worst", "focal length, %", "horizon, degrees"], rows);
   },
 };
 for (const name of process.argv[2] ? [process.argv[2]] : Object.keys(sets)) sets[name]!();

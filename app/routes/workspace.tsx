@@ -81,8 +81,9 @@ export async function clientAction({ request, params }: Route.ClientActionArgs) 
 }
 
 export default function Workspace({ loaderData }: Route.ComponentProps) {
-  const { stack } = loaderData.data;
-  return <Work key={stack.id} loaderData={loaderData} />;
+  const { stack, frames } = loaderData.data;
+  // a stack that frames are still coming to is merged anew
+  return <Work key={[stack.id, ...frames.map((f) => f.id)].join(" ")} loaderData={loaderData} />;
 }
 
 function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentProps["loaderData"] }) {

@@ -1,6 +1,6 @@
 import { defaultRecipe } from "../../core/recipe/recipe";
-import { labelOf, nameOf, preparedAs } from "./arrange";
-import type { Frame } from "./records";
+import { carriedOn, labelOf, nameOf, preparedAs } from "./arrange";
+import type { Frame, Stack } from "./records";
 
 const frame = (name: string, label?: string): Frame => ({ id: name, shootId: "s", hash: name, size: 1, info: { name, format: "jpeg", width: 3, height: 2, depth: 8, profile: "sRGB assumed", exif: label === undefined ? {} : { label } } });
 
@@ -21,4 +21,15 @@ test("a new stack is prepared as its shoot is, without what was drawn on one vie
   expect(preparedAs(recipe, undefined)).toEqual(recipe);
   expect(preparedAs(recipe, { temperature: 4200, vignetting: 0.3, local: [light] })).toEqual({ ...recipe, prepare: { ...recipe.prepare, temperature: 4200, vignetting: 0.3 } });
   expect(preparedAs(recipe, { temperature: "warm" })).toEqual(recipe);
+});
+
+test("a stack that grows stays the same stack; one that falls apart carries on as its larger part, and no two as one", () => {
+  const stack = (id: string, ...frameIds: string[]): Stack => ({ id, frameIds }) as unknown as Stack, ids = (found: string[][], before: Stack[]): (string | undefined)[] => carriedOn(found, before).map((s) => s?.id);
+  expect(ids([["a", "b"], ["c", "d", "e"]], [stack("1", "a", "b"), stack("2", "c", "d")])).toEqual(["1", "2"]);
+  expect(ids([["a"], ["b", "c"]], [stack("1", "a", "b", "c")])).toEqual([undefined, "1"]);
+  expect(ids([["a", "b", "c", "d"]], [stack("1", "a"), stack("2", "b", "c", "d")])).toEqual(["2"]);
+  // what is there unchanged is not given away to a larger one
+  expect(ids([["a", "b", "c"], ["d"]], [stack("1", "d"), stack("2", "a", "b")])).toEqual(["2", "1"]);
+  expect(ids([["a", "b"]], [stack("1", "a", "x", "y")])).toEqual([undefined]);
+  expect(ids([["a"]], [stack("outer")])).toEqual([undefined]);
 });

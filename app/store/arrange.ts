@@ -29,7 +29,23 @@ export function preparedAs(recipe: Recipe, prepare: Shoot["prepare"]): Recipe {
 }
 
 /**
- * Groups some of a shoot's frames: what stood of them before goes, unless it is found again as it was; all stacks are
+ * Which of the stacks there were carries on as which of those now found: the one with the same frames, else the one most of
+ * whose frames are in it, since frames that come later make a stack grow and somebody may have it open or set something for it.
+ *
+ * @param found  the frames' ids of each
+ */
+export function carriedOn(found: readonly (readonly string[])[], before: readonly Stack[]): (Stack | undefined)[] {
+  const free = new Set(before.filter((s) => s.frameIds.length)), take = (s: Stack | undefined): Stack | undefined => { if (s) free.delete(s); return s; };
+  const same = found.map((ids) => take([...free].find((s) => s.frameIds.join() === ids.join())));
+  return found.map((ids, i) => {
+    if (same[i]) return same[i];
+    const shared = (s: Stack): number => s.frameIds.filter((id) => ids.includes(id)).length, [likest] = [...free].sort((a, b) => shared(b) - shared(a));
+    return take(likest && shared(likest) * 2 > likest.frameIds.length ? likest : undefined);
+  });
+}
+
+/**
+ * Groups some of a shoot's frames: what stood of them before goes, unless most of it is found again together; all stacks are
  * numbered in the order of their taking.
  *
  * @param frames    all of the shoot's
@@ -45,10 +61,11 @@ export async function arrange(shootId: string, frames: readonly Frame[], existin
   for (const [key, pair] of grouped?.pairs ?? []) pairs.set(key, pair);
   const place = new Map(captureOrder(frames.map((f) => f.info)).flat().map((i, at) => [frames[i]!.id, at]));
   const going = existing.filter((s) => (s.frameIds.length ? s.frameIds.every((id) => which.has(id)) : existing.filter((m) => m.parentId === s.id).every((m) => m.frameIds.every((id) => which.has(id)))));
+  const leaves = found.flatMap((f) => f.members ?? f).map((f) => f.frames.map((k) => own[k]!.id)), was = carriedOn(leaves, going), carried = new Map(leaves.map((ids, i) => [ids.join(), was[i]]));
   const kept = new Set<string>(), puts: Put[] = [], stacks: Stack[] = existing.filter((s) => !going.includes(s));
   const add = (f: FoundStack, parentId?: string): void => {
     const members = f.frames.map((k) => own[k]!), ids = f.members ? [] : members.map((m) => m.id);
-    const same = !f.members && going.find((s) => s.frameIds.join() === ids.join());
+    const same = f.members ? undefined : carried.get(ids.join());
     const id = same ? same.id : newId(), takeId = same ? same.takeId : newId();
     const facts = { kind: f.kind, why: f.why, warnings: f.warnings, ...(f.rows ? { rows: f.rows } : {}), ...(parentId ? { parentId } : {}) };
     if (same) {
@@ -56,7 +73,7 @@ export async function arrange(shootId: string, frames: readonly Frame[], existin
       delete still.parentId;
       delete still.rows;
       kept.add(id);
-      stacks.push({ ...still, ...facts });
+      stacks.push({ ...still, ...facts, ...(same.frameIds.join() === ids.join() ? {} : { name: nameOf(members), frameIds: ids }) });
     } else {
       stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: labelOf(members), note: "", done: false, accepted: [], mended: false, ...facts });
       puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: named(f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket")) } });

@@ -1,8 +1,8 @@
 import { directionAt, type Canvas } from "../../core/panorama/projection";
 import type { View } from "../work/session";
 
-/** Something drawn in space; `raise` sets the height of a relief in shares of its width. */
-export interface Space { raise(height: number): void; close(): void }
+/** Something drawn in space; `raise` sets the height of a relief in shares of its width, `show` puts a sharper picture in place of the one shown. */
+export interface Space { raise(height: number): void; show(view: View): void; close(): void }
 
 type Three = typeof import("three");
 
@@ -26,18 +26,24 @@ function textureOf(three: Three, v: View) {
   return t;
 }
 
+function swap(three: Three, material: InstanceType<Three["MeshBasicMaterial"]>, v: View): void {
+  material.map?.dispose();
+  material.map = textureOf(three, v);
+}
+
 /** The picture laid over its map of depth, near parts raised; turned by drag. */
 export async function showRelief(host: HTMLElement, { view, depth, width, height }: { view: View; depth: Float32Array; width: number; height: number }): Promise<Space> {
   const { three, scene, camera, draw, fit, close } = await stage(host, 40), { OrbitControls } = await import("three/addons/controls/OrbitControls.js");
   const shape = new three.PlaneGeometry(1, height / width, width - 1, height - 1), at = shape.getAttribute("position"), uv = shape.getAttribute("uv"), soft = softened(depth, width, height);
   for (let i = 0; i < uv.count; i++) uv.setY(i, 1 - uv.getY(i));
-  scene.add(new three.Mesh(shape, new three.MeshBasicMaterial({ map: textureOf(three, view), side: three.DoubleSide })));
+  const material = new three.MeshBasicMaterial({ map: textureOf(three, view), side: three.DoubleSide });
+  scene.add(new three.Mesh(shape, material));
   camera.position.set(0, -0.55, 1.15);
   const controls = new OrbitControls(camera, host.querySelector("canvas")!);
   controls.addEventListener("change", draw);
   controls.update();
   fit();
-  return { raise(h) { for (let i = 0; i < at.count; i++) at.setZ(i, (0.5 - soft[i]!) * h); at.needsUpdate = true; draw(); }, close() { controls.dispose(); close(); } };
+  return { raise(h) { for (let i = 0; i < at.count; i++) at.setZ(i, (0.5 - soft[i]!) * h); at.needsUpdate = true; draw(); }, show(v) { swap(three, material, v); draw(); }, close() { controls.dispose(); close(); } };
 }
 
 /** Means over 5 x 5: the travel goes in steps, the thing does not. */
@@ -60,7 +66,8 @@ export async function showSphere(host: HTMLElement, view: View, canvas: Canvas):
   shape.setAttribute("position", new three.Float32BufferAttribute(places, 3));
   shape.setAttribute("uv", new three.Float32BufferAttribute(uvs, 2));
   shape.setIndex(faces);
-  scene.add(new three.Mesh(shape, new three.MeshBasicMaterial({ map: textureOf(three, view), side: three.DoubleSide })));
+  const material = new three.MeshBasicMaterial({ map: textureOf(three, view), side: three.DoubleSide });
+  scene.add(new three.Mesh(shape, material));
   let lon = 0, lat = 0, held: { x: number; y: number } | undefined;
   const look = (): void => { lat = Math.max(-Math.PI / 2 + 1e-3, Math.min(Math.PI / 2 - 1e-3, lat)); camera.lookAt(Math.sin(lon) * Math.cos(lat), -Math.sin(lat), -Math.cos(lon) * Math.cos(lat)); draw(); };
   const el = host.querySelector("canvas")!, perPx = (): number => (camera.fov * Math.PI) / 180 / Math.max(1, host.clientHeight);
@@ -73,5 +80,5 @@ export async function showSphere(host: HTMLElement, view: View, canvas: Canvas):
   host.onkeydown = (e) => { const t = TURNS[e.key]; if (t) { lon += t[0]; lat += t[1]; } else if (e.key === "Home") { lon = 0; lat = 0; } else return; e.preventDefault(); e.stopPropagation(); look(); };
   fit();
   look();
-  return { raise: () => undefined, close() { host.onkeydown = null; close(); } };
+  return { raise: () => undefined, show(v) { swap(three, material, v); draw(); }, close() { host.onkeydown = null; close(); } };
 }

@@ -16,7 +16,7 @@ test("the demo shoot is there, grouped into its brackets and its sweep", async (
   await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
   await r.page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(r.page);
-  expect(await rows().count()).toBe(7);
+  expect(await rows().count()).toBe(8);
   expect(await rows().nth(0).textContent()).toContain("5 exposures, \u22124 to +4 EV");
   expect(await rows().nth(1).textContent()).toContain("7 exposures, \u22123 to +3 EV");
   expect(await rows().nth(4).textContent()).toContain("7 overlapping frames");
