@@ -142,7 +142,7 @@ if (!only.length || only.includes("gallery")) {
     const [f] = simulateSweep(scene, { directions: [direction], width: 720, height: 1080, focalPx: 600, distortion: [-0.02, 0.004, 0], roll: 0.4, vignetting: 0.2, ev: 0.45, gain: 24000, seed: 1600 + i });
     await save(f!.samples, 720, 1080, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "16:24:40", t: i * 2.6 + (i > 7 ? 6 : 0) + (i > 15 ? 6 : 0), exposure: 1 / 30, aperture: 8, iso: 200, focal: 20 });
   }
-} else for (const _ of ROUND) manifest.frames.push(`QM_${ordinal(number++)}.jpg`);
+} else ROUND.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`));
 manifest.scenes.push({ id: "gallery", title: "Gallery under the roof, all round", kind: "panorama", frames: lately(ROUND.length), focal: 20, time: 1 / 30, aperture: 8 });
 await writeFile(`${root}demo/frames/shoot.json`, `${JSON.stringify(manifest, null, 2)}\n`);
 process.exit(0);

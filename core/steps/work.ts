@@ -25,6 +25,8 @@ export interface RunOptions { /** bytes of scratch the task needs */ scratch?: n
 /** The workers as the steps see them: threads over one memory that is handed out by address. */
 export interface Work {
   readonly threads: number;
+  /** bytes that everything together may take */
+  readonly budget: number;
   /** @throws RhizomeError `memory-full` */
   take(bytes: number): number;
   give(at: number): void;

@@ -11,10 +11,10 @@ import type { Band } from "./band";
 import { layFrames } from "./layFrames";
 import type { MergeInput } from "./input";
 
-/** What a fusion may hold at once, bytes: the scene, the pyramids, and as many laid frames as fit beside them. */
-const HELD = 1600e6;
-/** How many laid frames of a picture of n px are kept, with their weights, for the second pass; the others are laid again. */
-export const keptFrames = (width: number, height: number): number => Math.max(0, Math.floor((HELD - width * height * 16 - 7 * coarserShape(width, height).bytes) / (width * height * 8)));
+/** Share of the memory that a fusion may hold: the scene, the pyramids, and as many laid frames as fit beside them. */
+const HELD = 0.75;
+/** How many laid frames are kept, with their weights, for the second pass; the others are laid again. */
+const keptFrames = (width: number, height: number, budget: number): number => Math.max(0, Math.floor((HELD * budget - width * height * 16 - 7 * coarserShape(width, height).bytes) / (width * height * 8)));
 
 /** As many of them where only a part of the picture is worked on. */
 export const KEPT_IN_BAND = 3;
@@ -46,7 +46,7 @@ export interface Fusion {
  */
 export async function beginFusion(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput, window: Band | undefined, levels: number, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<Fusion> {
   const info = frames[reference]!.info, grid = voteGrid(info), whole = sizeAt(info, shrink), acc = begin(work, { width: whole.width, height: window ? window.y1 - window.y0 : whole.height }), top = window?.y0 ?? 0;
-  const { width, height } = acc, n = width * height, room = window ? KEPT_IN_BAND : keptFrames(width, height), shape = coarserShape(width, height, levels);
+  const { width, height } = acc, n = width * height, room = window ? KEPT_IN_BAND : keptFrames(width, height, work.budget), shape = coarserShape(width, height, levels);
   const taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
   const giveBack = (at: number): void => { if (taken.delete(at)) work.give(at); };

@@ -13,7 +13,6 @@ import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { MergeFindings, MergeInput } from "./input";
 import { focusFrames } from "./focusFrames";
 import { fuseFrames } from "./fuseFrames";
-import { keptFrames } from "./fusion";
 import { mergeFrames } from "./mergeFrames";
 import type { Scene } from "./scene";
 
@@ -35,7 +34,7 @@ export const mergeStep = defineStep({
     const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
     const laid = width * height * 6, weighed = width * height * 8, read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
-    if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + Math.min(frames.length, keptFrames(width, height) + 1) * weighed + read, heldBytes: scene };
+    if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + weighed + read, heldBytes: scene };
     if (method !== "radiance") return { width, height, margin: width, peakBytes: scene + 10 * focusShape(width, height).bytes + 2 * laid + read, heldBytes: scene };
     // one frame is folded while up to two are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
