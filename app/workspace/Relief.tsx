@@ -41,7 +41,7 @@ export function Relief({ session, recipe, kind, onClose }: Props) {
             {kind === "relief" && <div className="w-80"><NumberSlider label="Height" hint="How far the depth is drawn out." unit="%" min={0} max={0.6} step={0.01} reset={0.25} value={height} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} onChange={(v) => { setHeight(v); space.current?.raise(v); }} onCommit={() => undefined} /></div>}
             <span className="text-[12px] text-quiet">{kind === "relief" ? "Drag to turn, wheel to come nearer" : "Drag or arrow keys to look round, Home for ahead, wheel for the field of view"}</span>
             <Dialog.Close asChild><Button look="plain">Close</Button></Dialog.Close></div>
-          <div ref={host} tabIndex={0} aria-label={kind === "relief" ? "The picture over its depth" : "The panorama from within"} className="min-h-0 grow bg-well outline-none">{failed && <p role="alert" className="p-4">It could not be drawn: {failed}. This needs WebGL, which the browser may have switched off.</p>}</div>
+          <div ref={host} tabIndex={0} aria-label={kind === "relief" ? "The picture over its depth" : "The panorama from within"} className="min-h-0 grow bg-well focus-visible:outline-1! focus-visible:-outline-offset-1! focus-visible:outline-quiet!">{failed && <p role="alert" className="p-4">It could not be drawn: {failed}. This needs WebGL, which the browser may have switched off.</p>}</div>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

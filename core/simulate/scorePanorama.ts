@@ -4,8 +4,9 @@ import { decode, SPACES } from "../colour/spaces";
 import { degreesApart, transpose } from "../panorama/camera";
 import { findFeatures, type Features } from "../panorama/features";
 import type { Geometry } from "../panorama/geometry";
-import { level } from "../panorama/level";
+import { lookImage } from "../panorama/lookImage";
 import { matchFeatures } from "../panorama/matchFeatures";
+import { plumb, straightEdges } from "../panorama/plumb";
 import { refineTies } from "../panorama/refineTies";
 import { solvePanorama } from "../panorama/solvePanorama";
 import { apply, multiply } from "../raster/matrix3";
@@ -18,16 +19,17 @@ export function placeSweep(frames: readonly SweepFrame[], focalPx?: number): Geo
   const heap = Heap.local(frames.reduce((s, f) => s + f.width * f.height * 40, 40e6)), held = frames.map((f) => ({ ptr: heap.putBytes(f.samples), type: "u8" as const, width: f.width, height: f.height, lut: LUT }));
   const pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f): Features => findFeatures(heap, f)), planes = pyramids.map((p) => p.levels[0]!);
   const matches = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k, found: matchFeatures(heap, features[a]!, features[a + 1 + k]!) })));
-  return solvePanorama(frames.map((f) => ({ width: f.width, height: f.height, focalPx })), features, 1, matches, (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1));
+  const found = solvePanorama(frames.map((f) => ({ width: f.width, height: f.height, focalPx })), features, 1, matches, (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1));
+  return { ...found, cameras: plumb(found.cameras, held.map((h) => straightEdges(lookImage(heap, h, 1)))) };
 }
 
 export interface PanoramaScore { placed: number; /** the worst error of the turn between two placed frames that follow each other, and of the horizon, degrees */ turn: number; horizon: number; /** share by which the focal length is wrong */ focal: number }
 
 /** Holds what was found against the truth. @param among  places of the frames that belong together */
 export function scorePanorama(frames: readonly SweepFrame[], { cameras }: Pick<Geometry, "cameras">, among: readonly number[] = frames.map((_, i) => i)): PanoramaScore {
-  const placed = among.filter((i) => cameras[i]), between = (a: readonly number[], b: readonly number[]): number[] => multiply(transpose(a), b), levelled = level(cameras), RAD = Math.PI / 180;
+  const placed = among.filter((i) => cameras[i]), between = (a: readonly number[], b: readonly number[]): number[] => multiply(transpose(a), b), RAD = Math.PI / 180;
   const turn = Math.max(0, ...placed.slice(1).map((b, k) => { const a = placed[k]!; return degreesApart(between(frames[a]!.camera.rotation, frames[b]!.camera.rotation), between(cameras[a]!.rotation, cameras[b]!.rotation)); }));
   // what the found world makes of the true one's down
-  const downs = placed.map((i) => apply(multiply(levelled[i]!.rotation, transpose(frames[i]!.camera.rotation)), [0, 1, 0]));
+  const downs = placed.map((i) => apply(multiply(cameras[i]!.rotation, transpose(frames[i]!.camera.rotation)), [0, 1, 0]));
   return { placed: placed.length, turn, horizon: Math.max(0, ...downs.map((d) => Math.acos(Math.min(1, d[1])) / RAD)), focal: placed.length ? Math.max(...placed.map((i) => Math.abs(cameras[i]!.focalPx / frames[i]!.camera.focalPx - 1))) : 1 };
 }

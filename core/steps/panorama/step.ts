@@ -81,7 +81,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on })))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
     const geometry = await work.run("solve", {
-      frames: frames.map((f) => ({ width: f.info.width, height: f.info.height, focalPx: focalPxOf(f.info) })), features, scale: shrink, matches,
+      frames: frames.map((f) => ({ width: f.info.width, height: f.info.height, focalPx: focalPxOf(f.info) })), features, scale: shrink, matches, edges: seen.map((s) => s.edges),
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
     }, on);
     if (geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, "check that neighbours share a quarter of their width and something with texture");

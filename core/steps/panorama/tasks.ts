@@ -8,6 +8,8 @@ import { findFeatures, type Features } from "../../panorama/features";
 import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
 import { evenLight } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
+import type { Segment } from "../../panorama/lineSegments";
+import { plumb, straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../panorama/matchFeatures";
 import { canvasFor, type Projection } from "../../panorama/projection";
 import type { Outline } from "../../panorama/masks";
@@ -22,20 +24,22 @@ interface Context { heap: Heap }
 
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
-  /** Corners of a frame and its small look; its log luminance and votes are left at `planes`. */
-  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number }): { features: Features; look: LookImage } {
+  /** Corners of a frame, its small look and its straight edges; its log luminance and votes are left at `planes`. */
+  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number }): { features: Features; look: LookImage; edges: Segment[] } {
     const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
     const pyramid = logPyramid(heap, a.frame, 0), first = pyramid.levels[0]!;
     heap.f32(a.planes, n).set(heap.f32(first.log, n));
     heap.f32(a.planes + n * 4, n).set(heap.f32(first.vote, n));
-    return { features: findFeatures(heap, pyramid), look: lookImage(heap, a.frame, a.scale) };
+    const look = lookImage(heap, a.frame, a.scale);
+    return { features: findFeatures(heap, pyramid), look, edges: straightEdges(look) };
   },
 
   match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
 
-  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof solvePanorama>[3]; planes: LogPlane[] }) {
-    return solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
+  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof solvePanorama>[3]; planes: LogPlane[]; edges: Segment[][] }): Geometry {
+    const found = solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
+    return { ...found, cameras: plumb(found.cameras, a.edges) };
   },
 
   retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },

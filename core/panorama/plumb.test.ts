@@ -1,0 +1,42 @@
+import { degreesApart, seen, type Camera, type Vector } from "./camera";
+import type { Segment } from "./lineSegments";
+import { plumb, straightEdges } from "./plumb";
+import { lookingAt } from "../simulate/sweep";
+import { random } from "../simulate/random";
+import { multiply, apply } from "../raster/matrix3";
+
+const W = 1200, H = 900, yaws = [-40, 0, 40], tilt = lookingAt(0, 1.4, -2.1);
+/** Cameras that stand upright, and the same with the whole world tilted. */
+const upright = yaws.map((yaw): Camera => ({ rotation: lookingAt(yaw, 4, 0.6), focalPx: 1000, distortion: [-0.02, 0, 0], width: W, height: H })), tilted = upright.map((c) => ({ ...c, rotation: multiply(tilt, c.rotation) }));
+
+/** What a camera sees of lines in the world, each from one direction to another. */
+const edgesOf = (c: Camera, lines: readonly (readonly [Vector, Vector])[]): Segment[] => lines.flatMap(([from, to]) => { const a = seen(c, from), b = seen(c, to); return a && b && [a, b].every(([x, y]) => x > 0 && y > 0 && x < W && y < H) ? [{ x0: a[0], y0: a[1], x1: b[0], y1: b[1] }] : []; });
+const at = (lon: number, lat: number): Vector => { const [l, b] = [lon, lat].map((v) => (v * Math.PI) / 180) as [number, number]; return [Math.sin(l) * Math.cos(b), Math.sin(b), Math.cos(l) * Math.cos(b)]; };
+const rnd = random(8), walls = Array.from({ length: 60 }, (): [Vector, Vector] => { const lon = -60 + 120 * rnd(), lat = -14 + 12 * rnd(); return [at(lon, lat), at(lon + 0.05 * (rnd() - 0.5), lat + 4 + 6 * rnd())]; });
+const anyhow = Array.from({ length: 150 }, (): [Vector, Vector] => { const lon = -60 + 120 * rnd(), lat = -14 + 28 * rnd(); return [at(lon, lat), at(lon + 10 * (rnd() - 0.5), lat + 10 * (rnd() - 0.5))]; });
+const horizonOf = (cameras: readonly (Camera | undefined)[]): number => Math.max(...cameras.map((c, i) => (Math.acos(Math.min(1, apply(multiply(c!.rotation, [0, 3, 6, 1, 4, 7, 2, 5, 8].map((k) => upright[i]!.rotation[k]!)), [0, 1, 0])[1]!)) * 180) / Math.PI));
+
+test("walls set a tilted world upright, among edges that lie anyhow", () => {
+  expect(horizonOf(tilted)).toBeGreaterThan(2);
+  expect(horizonOf(plumb(tilted, upright.map((c) => edgesOf(c, walls))))).toBeLessThan(0.06);
+  expect(horizonOf(plumb(tilted, upright.map((c) => edgesOf(c, [...walls, ...anyhow]))))).toBeLessThan(0.15);
+});
+
+test("frames keep how they lie to each other, and where the middle looks is not turned aside", () => {
+  const set = plumb(tilted, upright.map((c) => edgesOf(c, walls))), between = (a: Camera, b: Camera): number[] => multiply([0, 3, 6, 1, 4, 7, 2, 5, 8].map((k) => a.rotation[k]!), b.rotation);
+  expect(degreesApart(between(set[0]!, set[2]!), between(tilted[0]!, tilted[2]!))).toBeLessThan(1e-4);
+  expect(Math.abs((Math.atan2(set[1]!.rotation[2]!, set[1]!.rotation[8]!) * 180) / Math.PI)).toBeLessThan(0.5);
+});
+
+test("edges that agree on nothing, or are few, or all of one frame, leave the cameras as they are", () => {
+  for (const lines of [anyhow, walls.slice(0, 6), []]) expect(plumb(tilted, upright.map((c) => edgesOf(c, lines)))).toEqual(tilted);
+  expect(plumb(tilted, [edgesOf(upright[0]!, walls), [], []])).toEqual(tilted);
+  expect(plumb([undefined, ...tilted.slice(1)], [[], [], []])[0]).toBeUndefined();
+});
+
+test("the edges of a frame are told in px of full size", () => {
+  const w = 80, h = 60, rgb = Float32Array.from({ length: w * h * 3 }, (_, i) => (Math.floor(i / 3) % w < 40 ? 0.1 : 0.6)), [edge, ...others] = straightEdges({ width: w, height: h, rgb, scale: 5 });
+  expect(others).toEqual([]);
+  for (const x of [edge!.x0, edge!.x1]) expect(x).toBeCloseTo(200, -1);
+  expect(Math.abs(edge!.y1 - edge!.y0)).toBeGreaterThan(250);
+});
