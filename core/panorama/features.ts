@@ -15,9 +15,11 @@ const SIDE = 8, SPACING = 2.5;
  * Corners at several scales, spread evenly over the picture, each with an orientation and a small patch of log luminance
  * without its mean and contrast: so neither exposure nor a roll of the camera changes it much.
  *
+ * @param focalPx  in px of the first level, if it is known: then patches are squares on the sphere, not on the frame, whose
+ *                 corners a wide lens draws larger than its middle
  * @see Brown, Szeliski, Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005; Harris and Stephens 1988
  */
-export function findFeatures(heap: Heap, { levels }: LogPyramid): Features {
+export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: number): Features {
   const mark = heap.mark(), frame = { width: levels[0]!.w, height: levels[0]!.h };
   const found: { x: number; y: number; strength: number; level: number; scale: number }[] = [];
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
@@ -37,7 +39,7 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid): Features {
   let count = 0;
   for (const f of chosen) {
     const { w, h, log } = levels[f.level]!;
-    if (!describe(heap.f32(log, w * h), w, h, f.x / f.scale - 0.5, f.y / f.scale - 0.5, descriptors.subarray(count * SIZE, (count + 1) * SIZE))) continue;
+    if (!describe(heap.f32(log, w * h), w, h, f.x / f.scale - 0.5, f.y / f.scale - 0.5, focalPx === undefined ? UPRIGHT : stretchAt(f.x - frame.width / 2, f.y - frame.height / 2, focalPx), descriptors.subarray(count * SIZE, (count + 1) * SIZE))) continue;
     points[count * 2] = f.x; points[count * 2 + 1] = f.y;
     count++;
   }
@@ -85,18 +87,30 @@ function spread<T extends { x: number; y: number; strength: number }>(all: T[], 
   return sorted.map((f, i) => ({ f, r: radius[i]! })).sort((a, b) => b.r - a.r).slice(0, most).map(({ f }) => f);
 }
 
+/** A symmetric matrix: how a small way on the sphere is drawn on the frame. */
+type Stretch = readonly [xx: number, xy: number, yy: number];
+const UPRIGHT: Stretch = [1, 0, 1];
+/** A lens draws what lies at an angle of t from its middle 1 / cos t larger across, and 1 / cos^2 t outwards. */
+function stretchAt(dx: number, dy: number, focalPx: number): Stretch {
+  const r2 = dx * dx + dy * dy, out = 1 + r2 / focalPx ** 2, across = Math.sqrt(out);
+  if (r2 < 1) return UPRIGHT;
+  const more = (out - across) / r2;
+  return [across + more * dx * dx, more * dx * dy, across + more * dy * dy];
+}
+
 /** Writes a corner's description; false where the patch has no contrast. Samples are averaged over their spacing, so they come from the smoothed plane around. */
-function describe(L: Float32Array, w: number, h: number, x: number, y: number, out: Float32Array): boolean {
-  const at = (u: number, v: number): number => {
-    const cx = Math.max(0, Math.min(w - 1.001, u)), cy = Math.max(0, Math.min(h - 1.001, v)), ix = Math.floor(cx), iy = Math.floor(cy), fx = cx - ix, fy = cy - iy, k = iy * w + ix;
+function describe(L: Float32Array, w: number, h: number, x: number, y: number, [xx, xy, yy]: Stretch, out: Float32Array): boolean {
+  /** the plane at a way from the corner, along the sphere */
+  const at = (a: number, b: number): number => {
+    const u = x + xx * a + xy * b, v = y + xy * a + yy * b, cx = Math.max(0, Math.min(w - 1.001, u)), cy = Math.max(0, Math.min(h - 1.001, v)), ix = Math.floor(cx), iy = Math.floor(cy), fx = cx - ix, fy = cy - iy, k = iy * w + ix;
     return (L[k]! * (1 - fx) + L[k + 1]! * fx) * (1 - fy) + (L[k + w]! * (1 - fx) + L[k + w + 1]! * fx) * fy;
   };
   let gx = 0, gy = 0;
-  for (let j = -4; j <= 4; j++) for (let i = -4; i <= 4; i++) { const k = Math.exp(-(i * i + j * j) / 14); gx += k * (at(x + i + 1, y + j) - at(x + i - 1, y + j)); gy += k * (at(x + i, y + j + 1) - at(x + i, y + j - 1)); }
+  for (let j = -4; j <= 4; j++) for (let i = -4; i <= 4; i++) { const k = Math.exp(-(i * i + j * j) / 14); gx += k * (at(i + 1, j) - at(i - 1, j)); gy += k * (at(i, j + 1) - at(i, j - 1)); }
   const n = Math.hypot(gx, gy) || 1, c = gx / n, s = gy / n;
   let sum = 0, square = 0;
   for (let j = 0, o = 0; j < SIDE; j++) for (let i = 0; i < SIDE; i++, o++) {
-    const a = (i - (SIDE - 1) / 2) * SPACING, b = (j - (SIDE - 1) / 2) * SPACING, u = x + c * a - s * b, v = y + s * a + c * b, d = SPACING / 3;
+    const a = (i - (SIDE - 1) / 2) * SPACING, b = (j - (SIDE - 1) / 2) * SPACING, u = c * a - s * b, v = s * a + c * b, d = SPACING / 3;
     const value = (at(u, v) * 2 + at(u - d, v - d) + at(u + d, v - d) + at(u - d, v + d) + at(u + d, v + d)) / 6;
     out[o] = value;
     sum += value;

@@ -17,7 +17,7 @@ const LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curv
 /** Finds how simulated frames lie, from their pixels alone. @param focalPx  as the files would tell it, if they do */
 export function placeSweep(frames: readonly SweepFrame[], focalPx?: number): Geometry {
   const heap = Heap.local(frames.reduce((s, f) => s + f.width * f.height * 40, 40e6)), held = frames.map((f) => ({ ptr: heap.putBytes(f.samples), type: "u8" as const, width: f.width, height: f.height, lut: LUT }));
-  const pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f): Features => findFeatures(heap, f)), planes = pyramids.map((p) => p.levels[0]!);
+  const pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f): Features => findFeatures(heap, f, focalPx)), planes = pyramids.map((p) => p.levels[0]!);
   const matches = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k, found: matchFeatures(heap, features[a]!, features[a + 1 + k]!) })));
   const found = solvePanorama(frames.map((f) => ({ width: f.width, height: f.height, focalPx })), features, 1, matches, (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1));
   return { ...found, cameras: plumb(found.cameras, held.map((h) => straightEdges(lookImage(heap, h, 1)))) };

@@ -73,7 +73,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
     let done = 0;
     const seen = await Promise.all(held.map(async (frame, i) => {
-      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink }, { scratch: n * 56 + (1 << 22), ...on });
+      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink, focalPx: focalPxOf(frames[i]!.info) }, { scratch: n * 56 + (1 << 22), ...on });
       progress((0.5 * ++done) / held.length, `Finding corners, ${done} of ${held.length}`);
       return r;
     }));

@@ -25,14 +25,14 @@ interface Context { heap: Heap }
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
   /** Corners of a frame, its small look and its straight edges; its log luminance and votes are left at `planes`. */
-  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number }): { features: Features; look: LookImage; edges: Segment[] } {
+  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined }): { features: Features; look: LookImage; edges: Segment[] } {
     const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
     const pyramid = logPyramid(heap, a.frame, 0), first = pyramid.levels[0]!;
     heap.f32(a.planes, n).set(heap.f32(first.log, n));
     heap.f32(a.planes + n * 4, n).set(heap.f32(first.vote, n));
     const look = lookImage(heap, a.frame, a.scale);
-    return { features: findFeatures(heap, pyramid), look, edges: straightEdges(look) };
+    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale), look, edges: straightEdges(look) };
   },
 
   match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
