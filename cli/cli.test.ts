@@ -23,10 +23,10 @@ test("inspect tells size, exposure and clipping", async () => {
   expect(JSON.parse(out)[0]).toMatchObject({ format: "jpeg", width: 2160, height: 1440, depth: 8, aperture: 5.6, iso: 200, exposureTime: 1, camera: "Quillmoor Stand-in 24" });
 });
 
-test("group finds the brackets, the sweep and the focus runs of the demo, and the one step that was left out", async () => {
+test("group finds the brackets, the sweep, the focus runs and the sphere of the demo, and the one step that was left out", async () => {
   const { out } = await run("group", join(process.cwd(), "demo/frames"), "--json"), stacks = JSON.parse(out) as { kind: string; frames: string[]; warnings: { code: string; message: string }[] }[];
-  expect(stacks.map((s) => s.warnings.map((w) => w.code))).toEqual([[], [], [], [], [], [], ["focus-gap"]]);
-  expect(stacks.map((s) => [s.kind, s.frames.length])).toEqual([["bracket", 5], ["bracket", 7], ["bracket", 5], ["bracket", 3], ["panorama", 7], ["focus", 24], ["focus", 18]]);
+  expect(stacks.map((s) => s.warnings.map((w) => w.code))).toEqual([[], [], [], [], [], [], ["focus-gap"], []]);
+  expect(stacks.map((s) => [s.kind, s.frames.length])).toEqual([["bracket", 5], ["bracket", 7], ["bracket", 5], ["bracket", 3], ["panorama", 7], ["focus", 24], ["focus", 18], ["panorama", 26]]);
 });
 
 test.each([["tif", "ushort", 16], ["png", "ushort", 16], ["jpg", "uchar", 8], ["hdr", "float", 32]])("merge writes .%s", async (ending, format) => {
