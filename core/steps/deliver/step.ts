@@ -2,8 +2,7 @@ import * as v from "valibot";
 import { SPACE_IDS } from "../../colour/spaces";
 import { resizeScratch } from "../../raster/resizePicture";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../tone/renderStrip";
-import type { Accumulator } from "../../bracket/foldFrame";
-import type { Band } from "../merge/band";
+import type { ComingBand } from "../merge/band";
 import { plain, type Scene } from "../merge/scene";
 import { defineStep, sizeAt } from "../step";
 import type { HeldField } from "../tone/step";
@@ -16,7 +15,7 @@ const schema = v.object({
 });
 export type DeliverSettings = v.InferOutput<typeof schema>;
 /** A merged picture as it comes: in one piece, or band by band where it would not fit whole. */
-export interface Coming { width: number; height: number; bands: readonly (Band & { /** its rows; `done` gives them back */ take(): Promise<{ rows: Accumulator; done(): void }> })[] }
+export interface Coming { width: number; height: number; bands: readonly ComingBand[] }
 export interface Delivery { dst: number; coverage?: number; width: number; height: number }
 /** A scene that is there whole. */
 export const atOnce = (scene: Scene): Coming => ({ width: scene.width, height: scene.height, bands: [{ y0: 0, y1: scene.height, take: () => Promise.resolve({ rows: plain(scene), done: () => undefined }) }] });

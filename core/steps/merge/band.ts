@@ -1,7 +1,10 @@
+import type { Accumulator } from "../../bracket/foldFrame";
 import { isIdentity, multiply, project, type Matrix3 } from "../../raster/matrix3";
 
 /** Rows of a picture that is merged piece by piece. */
 export interface Band { y0: number; y1: number }
+/** Rows of light that are made when they are asked for; `done` gives them back. */
+export interface ComingBand extends Band { take(): Promise<{ rows: Accumulator; done(): void }> }
 
 /** Rows are read in whole blocks of any file, and with what resampling needs round them. */
 const WHOLE = 16, ROUND = 8;

@@ -1,4 +1,3 @@
-import type { Accumulator } from "../../bracket/foldFrame";
 import type { Fill } from "../../bracket/fillHoles";
 import { focusShape } from "../../focus/sharpest";
 import { preparedRows } from "../../frame/preparedRows";
@@ -6,7 +5,7 @@ import { coarserShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { Aligned } from "../align/step";
-import type { Band } from "./band";
+import type { ComingBand } from "./band";
 import { depthInBands, focusBand, FOCUS_MARGIN } from "./focusBands";
 import { fuseBand, fuseCoarse, FUSION_MARGIN } from "./fuseBands";
 import { KEPT_IN_BAND } from "./fusion";
@@ -39,7 +38,7 @@ export function rowsThatFit(frames: readonly StackFrame[], { method }: MergeSett
 }
 
 /** A merge whose rows come band by band; `release` gives back what the bands have in common. */
-export interface MergedBands { bands: readonly (Band & { take(): Promise<{ rows: Accumulator; done(): void }> })[]; release(): void }
+export interface MergedBands { bands: readonly ComingBand[]; release(): void }
 
 /**
  * Merges full-size frames band by band, by any method, for pictures that do not fit in memory whole. What a method has to

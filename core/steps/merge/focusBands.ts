@@ -1,9 +1,8 @@
 import type { SharpLevel } from "../../focus/depthMap";
-import type { Accumulator } from "../../bracket/foldFrame";
 import { sizeAt } from "../step";
 import type { RunOptions, Watch, Work } from "../work";
 import { composeAlongDepth, findDepth, type HeldDepth } from "./alongDepth";
-import type { Band } from "./band";
+import type { Band, ComingBand } from "./band";
 import { depthLevel, fuseByPyramid, type FocusInput, type FocusMethod } from "./focusPass";
 
 /** Rows that a band needs round it to come out as in the whole: what the pyramid's six levels, and the sharpness measured on them, reach. */
@@ -38,7 +37,7 @@ export async function depthInBands(work: Work, input: FocusInput, bands: readonl
 }
 
 /** Some rows of a focus run as light; `done` gives them back. @param depth  of the whole, unless the pyramid alone is asked for */
-export async function focusBand(work: Work, input: FocusInput, band: Band, method: FocusMethod, depth: HeldDepth | undefined, { signal }: Watch): Promise<{ rows: Accumulator; done(): void }> {
+export async function focusBand(work: Work, input: FocusInput, band: Band, method: FocusMethod, depth: HeldDepth | undefined, { signal }: Watch): ReturnType<ComingBand["take"]> {
   const on: RunOptions = signal ? { signal } : {}, window = windowOf(input, band), pass = await fuseByPyramid(work, input, window, () => undefined, on), { acc, sharp } = pass;
   try {
     const skipped = (window.y0 / 2 ** sharp.level) * sharp.w * 4;

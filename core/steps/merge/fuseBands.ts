@@ -1,9 +1,8 @@
-import type { Accumulator } from "../../bracket/foldFrame";
 import { pyramidShape, type PyramidShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
 import { cleared, type RunOptions, type Watch, type Work } from "../work";
 import type { Aligned } from "../align/step";
-import type { Band } from "./band";
+import type { Band, ComingBand } from "./band";
 import { addCoarseLevels, toLight } from "./fuseFrames";
 import { beginFusion } from "./fusion";
 import type { MergeInput } from "./input";
@@ -60,7 +59,7 @@ export async function fuseCoarse(work: Work, input: BandInput, bands: readonly B
 }
 
 /** Some rows of a fusion as light; `done` gives them back. */
-export async function fuseBand(work: Work, input: BandInput, band: Band, coarse: CoarseFusion, { signal }: Watch): Promise<{ rows: Accumulator; done(): void }> {
+export async function fuseBand(work: Work, input: BandInput, band: Band, coarse: CoarseFusion, { signal }: Watch): ReturnType<ComingBand["take"]> {
   const on: RunOptions = signal ? { signal } : {}, window = windowOf(input, band), fusion = await beginFusion(work, input, window, LEVELS, () => undefined, on), { acc, coarser, shape } = fusion, last = shape.levels.at(-1)!;
   try {
     await fusion.eachFrame(undefined, () => addCoarseLevels(work, fusion, on));

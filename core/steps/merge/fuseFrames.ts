@@ -1,11 +1,10 @@
 import { BASIS_PARTS } from "../../tone/toneBasis";
-import type { Watch, Work } from "../work";
+import type { RunOptions, Watch, Work } from "../work";
 import { beginFusion, type Fusion } from "./fusion";
 import { toneAnalysis } from "./mergeFrames";
 import type { Scene } from "./scene";
 import { sourceMap, withSources } from "./sourceMap";
 import type { MergeInput } from "./input";
-import type { RunOptions } from "../work";
 
 /**
  * Exposure fusion of the aligned frames at 1/shrink of their size: a picture, not radiance, put into the scene's planes
