@@ -68,24 +68,34 @@ export interface Located { geometry: Geometry; looks: LookImage[] }
  * @throws RhizomeError `no-overlap` when no two frames fit
  */
 export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, { progress, signal }: Watch): Promise<Located> {
-  const on = signal ? { signal } : {}, planes: number[] = [];
-  try {
-    for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
+  const on = signal ? { signal } : {}, planes: number[] = [], told = frames.map((f) => focalPxOf(f.info)), pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))), many = work.threads * 4;
+  const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
     let done = 0;
     const seen = await Promise.all(held.map(async (frame, i) => {
-      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink, focalPx: focalPxOf(frames[i]!.info) }, { scratch: n * 56 + (1 << 22), ...on });
-      progress((0.5 * ++done) / held.length, `Finding corners, ${done} of ${held.length}`);
+      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i] }, { scratch: n * 56 + (1 << 22), ...on });
+      progress(from + ((0.7 - from) * 0.7 * ++done) / held.length, `Finding corners, ${done} of ${held.length}`);
       return r;
     }));
-    const features = seen.map((s) => s.features), pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))), parts = Array.from({ length: Math.min(pairs.length, work.threads * 4) }, (_, p) => pairs.filter((_q, i) => i % (work.threads * 4) === p));
+    const features = seen.map((s) => s.features), parts = Array.from({ length: Math.min(pairs.length, many) }, (_, p) => pairs.filter((_q, i) => i % many === p));
     const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on })))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
     const geometry = await work.run("solve", {
-      frames: frames.map((f) => ({ width: f.info.width, height: f.info.height, focalPx: focalPxOf(f.info) })), features, scale: shrink, matches, edges: seen.map((s) => s.edges),
+      frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i] })), features, scale: shrink, matches, edges: seen.map((s) => s.edges),
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
     }, on);
-    if (geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, "check that neighbours share a quarter of their width and something with texture");
     return { geometry, looks: seen.map((s) => s.look) };
+  };
+  try {
+    for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
+    let found = await locate(told, 0);
+    const lens = found.geometry.cameras.find((c) => c !== undefined)?.focalPx;
+    // a lens that no file tells of is known now: what its borders drew too large to match may match after all
+    if (lens !== undefined && found.geometry.leftOut.length && told.some((f) => f === undefined)) {
+      const again = await locate(told.map((f) => f ?? lens), 0.5);
+      if (again.geometry.leftOut.length < found.geometry.leftOut.length) found = again;
+    }
+    if (found.geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, "check that neighbours share a quarter of their width and something with texture");
+    return found;
   } finally {
     await work.idle();
     for (const p of planes) work.give(p);
