@@ -36,6 +36,8 @@ export async function startOn(script: string[]): Promise<Running> {
 export async function demoComplete(page: Page): Promise<void> {
   await page.getByText("95 frames in 8 stacks").waitFor({ timeout: 90000 });
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(6).waitFor();
+  // the last frames are in before the last grouping is done; a page left before that brings the demo in again
+  await page.getByText(/finding the stacks|Bringing in, \d|frames brought in/).first().waitFor({ state: "detached", timeout: 90000 });
 }
 
 /** Opens a stack of the demo shoot by its place on the board, and waits until it is merged. */
