@@ -6,6 +6,11 @@ export interface Band { y0: number; y1: number }
 /** Rows of light that are made when they are asked for; `done` gives them back. */
 export interface ComingBand extends Band { take(): Promise<{ rows: Accumulator; done(): void }> }
 
+/** As many rows at a time, from the top. */
+export const bandsBy = (height: number, rows: number): Band[] => Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({ y0: i * rows, y1: Math.min(height, (i + 1) * rows) }));
+/** A band with what lies round it in a picture so high. */
+export const widened = ({ y0, y1 }: Band, margin: number, height: number): Band => ({ y0: Math.max(0, y0 - margin), y1: Math.min(height, y1 + margin) });
+
 /** Rows are read in whole blocks of any file, and with what resampling needs round them. */
 const WHOLE = 16, ROUND = 8;
 

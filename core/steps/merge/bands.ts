@@ -5,7 +5,7 @@ import { coarserShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { Aligned } from "../align/step";
-import type { ComingBand } from "./band";
+import { bandsBy, type ComingBand } from "./band";
 import { depthInBands, focusBand, FOCUS_MARGIN } from "./focusBands";
 import { fuseBand, fuseCoarse, FUSION_MARGIN } from "./fuseBands";
 import { KEPT_IN_BAND } from "./fusion";
@@ -47,7 +47,7 @@ export interface MergedBands { bands: readonly ComingBand[]; release(): void }
  * @param fill  what the merge at a smaller size put into holes
  */
 export async function mergeInBands(work: Work, input: MergeInput & { aligned: Aligned }, { method }: MergeSettings, rows: number, fill: Fill | undefined, watch: Watch): Promise<MergedBands> {
-  const { height } = sizeAt(input.frames[input.reference]!.info, input.shrink), bands = Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({ y0: i * rows, y1: Math.min(height, (i + 1) * rows) })), silent = { ...watch, progress: () => undefined };
+  const { height } = sizeAt(input.frames[input.reference]!.info, input.shrink), bands = bandsBy(height, rows), silent = { ...watch, progress: () => undefined };
   if (method === "radiance") return { bands: bands.map((band) => ({ ...band, async take() { const acc = await mergeBand(work, input, band, fill, silent); return { rows: acc, done: () => work.give(acc.ptr) }; } })), release: () => undefined };
   if (method === "fusion") {
     const coarse = await fuseCoarse(work, input, bands, watch);

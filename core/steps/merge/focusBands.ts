@@ -2,13 +2,11 @@ import type { SharpLevel } from "../../focus/depthMap";
 import { sizeAt } from "../step";
 import type { RunOptions, Watch, Work } from "../work";
 import { composeAlongDepth, findDepth, type HeldDepth } from "./alongDepth";
-import type { Band, ComingBand } from "./band";
+import { widened, type Band, type ComingBand } from "./band";
 import { depthLevel, fuseByPyramid, type FocusInput, type FocusMethod } from "./focusPass";
 
 /** Rows that a band needs round it to come out as in the whole: what the pyramid's six levels, and the sharpness measured on them, reach. */
 export const FOCUS_MARGIN = 8 * 2 ** 6;
-
-const windowOf = (input: FocusInput, { y0, y1 }: Band): Band => ({ y0: Math.max(0, y0 - FOCUS_MARGIN), y1: Math.min(sizeAt(input.frames[input.reference]!.info, input.shrink).height, y1 + FOCUS_MARGIN) });
 
 /**
  * The map of depth of a focus run that does not fit in memory whole: goes through it band by band, and keeps of each what the
@@ -22,10 +20,10 @@ export async function depthInBands(work: Work, input: FocusInput, bands: readonl
   try {
     let order: readonly number[] = [];
     for (const [b, band] of bands.entries()) {
-      const window = windowOf(input, band), pass = await fuseByPyramid(work, input, window, (k, of) => progress((b + (k + 1) / of) / bands.length, `Finding the depth, part ${b + 1} of ${bands.length}`), on);
+      const part = widened(band, FOCUS_MARGIN, sizeAt(input.frames[input.reference]!.info, input.shrink).height), pass = await fuseByPyramid(work, input, part, (k, of) => progress((b + (k + 1) / of) / bands.length, `Finding the depth, part ${b + 1} of ${bands.length}`), on);
       try {
         order = pass.order;
-        const first = band.y0 / by, rows = Math.ceil(band.y1 / by) - first, from = (first - window.y0 / by) * w;
+        const first = band.y0 / by, rows = Math.ceil(band.y1 / by) - first, from = (first - part.y0 / by) * w;
         for (const [key, bytes] of [["best", 4], ["total", 4], ["guide", 4], ["sources", 1]] as const) await work.run("copy", { from: pass.sharp[key] + from * bytes, to: all[key] + first * w * bytes, bytes: rows * w * bytes }, on);
       } finally { await pass.drop(); }
     }
@@ -38,13 +36,13 @@ export async function depthInBands(work: Work, input: FocusInput, bands: readonl
 
 /** Some rows of a focus run as light; `done` gives them back. @param depth  of the whole, unless the pyramid alone is asked for */
 export async function focusBand(work: Work, input: FocusInput, band: Band, method: FocusMethod, depth: HeldDepth | undefined, { signal }: Watch): ReturnType<ComingBand["take"]> {
-  const on: RunOptions = signal ? { signal } : {}, window = windowOf(input, band), pass = await fuseByPyramid(work, input, window, () => undefined, on), { acc, sharp } = pass;
+  const on: RunOptions = signal ? { signal } : {}, part = widened(band, FOCUS_MARGIN, sizeAt(input.frames[input.reference]!.info, input.shrink).height), pass = await fuseByPyramid(work, input, part, () => undefined, on), { acc, sharp } = pass;
   try {
-    const skipped = (window.y0 / 2 ** sharp.level) * sharp.w * 4;
+    const skipped = (part.y0 / 2 ** sharp.level) * sharp.w * 4;
     if (depth) await composeAlongDepth(work, pass, { level: depth.level, depth: depth.depth + skipped, trust: depth.trust + skipped }, method === "mixed", () => undefined, on);
     await pass.inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
     pass.done();
-    return { rows: { ...acc, ptr: acc.ptr + (band.y0 - window.y0) * acc.width * 4, height: band.y1 - band.y0 }, done: () => work.give(acc.ptr) };
+    return { rows: { ...acc, ptr: acc.ptr + (band.y0 - part.y0) * acc.width * 4, height: band.y1 - band.y0 }, done: () => work.give(acc.ptr) };
   } catch (e) {
     await pass.drop();
     throw e;

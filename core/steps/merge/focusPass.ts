@@ -40,13 +40,13 @@ export function depthLevel({ width, height }: { width: number; height: number })
  * Fuses a focus run: on every scale and at every place the coefficients of the frame that is sharpest there. Frames come one
  * by one, so memory does not depend on their number.
  *
- * @param window  the rows of the picture that are worked on, if not all
+ * @param part  the rows of the picture that are worked on, if not all
  */
-export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held, patches, sampling }: FocusInput, window: Band | undefined, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<FocusPass> {
-  const { reference } = aligned, info = frames[reference]!.info, grid = voteGrid(info), used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), whole = sizeAt(info, shrink), top = window?.y0 ?? 0;
-  const acc = begin(work, { width: whole.width, height: window ? window.y1 - window.y0 : whole.height }), { width, height } = acc, taken = new Set<number>([acc.ptr]);
+export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held, patches, sampling }: FocusInput, part: Band | undefined, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<FocusPass> {
+  const { reference } = aligned, info = frames[reference]!.info, grid = voteGrid(info), used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), whole = sizeAt(info, shrink), top = part?.y0 ?? 0;
+  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }), { width, height } = acc, taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
-  const layer = layFrames(work, { frames, reference, shrink, held, whole, window, take, on, sampling });
+  const layer = layFrames(work, { frames, reference, shrink, held, whole, part, take, on, sampling });
   const lay = (i: number, next: number | undefined): Promise<LaidFrame> => { if (next !== undefined) layer.readAhead([i, next], aligned.frames); return layer.lay(i, aligned.frames[i]!); };
   const strips = rowsOf(height, work.threads * 4), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
   const drop = async (): Promise<void> => { layer.drop(); await work.idle(); for (const at of taken) work.give(at); taken.clear(); };

@@ -2,7 +2,7 @@ import { pyramidShape, type PyramidShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
 import { cleared, type RunOptions, type Watch, type Work } from "../work";
 import type { Aligned } from "../align/step";
-import type { Band, ComingBand } from "./band";
+import { widened, type Band, type ComingBand } from "./band";
 import { addCoarseLevels, toLight } from "./fuseFrames";
 import { beginFusion } from "./fusion";
 import type { MergeInput } from "./input";
@@ -15,8 +15,6 @@ export const FUSION_MARGIN = 6 * 2 ** LEVELS;
 type BandInput = MergeInput & { aligned: Aligned };
 /** The fused picture's level of 1/2^LEVELS, added up from all that is coarser: three planes, one block a channel. */
 export interface CoarseFusion { shape: PyramidShape; at: readonly number[]; release(): void }
-
-const windowOf = (input: BandInput, { y0, y1 }: Band): Band => ({ y0: Math.max(0, y0 - FUSION_MARGIN), y1: Math.min(sizeAt(input.frames[input.reference]!.info, input.shrink).height, y1 + FUSION_MARGIN) });
 
 /**
  * The coarse levels of a fusion that does not fit in memory whole: goes through it band by band, and of each frame's weights
@@ -31,7 +29,7 @@ export async function fuseCoarse(work: Work, input: BandInput, bands: readonly B
   try {
     for (const f of fused) await cleared(work, f, shape.bytes, on);
     for (const [b, band] of bands.entries()) {
-      const window = windowOf(input, band), fusion = await beginFusion(work, input, window, LEVELS, (k, of) => progress((b + (k + 1) / of) / bands.length, `Fusing frames, part ${b + 1} of ${bands.length}`), on), { coarser, shape: own } = fusion, last = own.levels.at(-1)!;
+      const part = widened(band, FUSION_MARGIN, sizeAt(input.frames[input.reference]!.info, input.shrink).height), fusion = await beginFusion(work, input, part, LEVELS, (k, of) => progress((b + (k + 1) / of) / bands.length, `Fusing frames, part ${b + 1} of ${bands.length}`), on), { coarser, shape: own } = fusion, last = own.levels.at(-1)!;
       try {
         await fusion.eachFrame(undefined, async (i) => {
           const to = kept.get(i) ?? { weights: block(), own: [block(), block(), block()] };
@@ -39,7 +37,7 @@ export async function fuseCoarse(work: Work, input: BandInput, bands: readonly B
           await Promise.all([[coarser.weights, to.weights] as const, ...to.own.map((at, c) => [coarser.own[c]!, at] as const)].map(async ([at, dst]) => {
             await work.run("reduceLevels", { at, shape: own }, { scratch: fusion.acc.width * 8 + (1 << 12), ...on });
             const first = band.y0 / by, rows = Math.ceil(band.y1 / by) - first;
-            await work.run("copy", { from: at + last.at + (first - window.y0 / by) * w * 4, to: dst + first * w * 4, bytes: rows * w * 4 }, on);
+            await work.run("copy", { from: at + last.at + (first - part.y0 / by) * w * 4, to: dst + first * w * 4, bytes: rows * w * 4 }, on);
           }));
         });
       } finally { await fusion.drop(); }
@@ -60,16 +58,16 @@ export async function fuseCoarse(work: Work, input: BandInput, bands: readonly B
 
 /** Some rows of a fusion as light; `done` gives them back. */
 export async function fuseBand(work: Work, input: BandInput, band: Band, coarse: CoarseFusion, { signal }: Watch): ReturnType<ComingBand["take"]> {
-  const on: RunOptions = signal ? { signal } : {}, window = windowOf(input, band), fusion = await beginFusion(work, input, window, LEVELS, () => undefined, on), { acc, coarser, shape } = fusion, last = shape.levels.at(-1)!;
+  const on: RunOptions = signal ? { signal } : {}, part = widened(band, FUSION_MARGIN, sizeAt(input.frames[input.reference]!.info, input.shrink).height), fusion = await beginFusion(work, input, part, LEVELS, () => undefined, on), { acc, coarser, shape } = fusion, last = shape.levels.at(-1)!;
   try {
     await fusion.eachFrame(undefined, () => addCoarseLevels(work, fusion, on));
     // the last level of the band's own pyramid is the coarse fusion's first
     await Promise.all(coarser.fused.map(async (at, c) => {
-      await work.run("copy", { from: coarse.at[c]! + (window.y0 / 2 ** LEVELS) * last.w * 4, to: at + last.at, bytes: last.w * last.h * 4 }, on);
+      await work.run("copy", { from: coarse.at[c]! + (part.y0 / 2 ** LEVELS) * last.w * 4, to: at + last.at, bytes: last.w * last.h * 4 }, on);
       await work.run("collapseLevels", { at, shape }, { scratch: acc.width * 8 + (1 << 12), ...on });
     }));
     await toLight(work, fusion, on);
-    return { rows: { ...acc, ptr: acc.ptr + (band.y0 - window.y0) * acc.width * 4, height: band.y1 - band.y0 }, done: () => work.give(acc.ptr) };
+    return { rows: { ...acc, ptr: acc.ptr + (band.y0 - part.y0) * acc.width * 4, height: band.y1 - band.y0 }, done: () => work.give(acc.ptr) };
   } catch (e) {
     await fusion.drop();
     throw e;

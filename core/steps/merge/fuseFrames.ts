@@ -3,7 +3,7 @@ import type { RunOptions, Watch, Work } from "../work";
 import { beginFusion, type Fusion } from "./fusion";
 import { toneAnalysis } from "./mergeFrames";
 import type { Scene } from "./scene";
-import { sourceMap, withSources } from "./sourceMap";
+import { sourceMap, withSources, type SourceMap } from "./sourceMap";
 import type { MergeInput } from "./input";
 
 /**
@@ -12,8 +12,10 @@ import type { MergeInput } from "./input";
  */
 export async function fuseFrames(work: Work, input: MergeInput, { progress, signal }: Watch): Promise<Scene> {
   const on = signal ? { signal } : {}, fusion = await beginFusion(work, input, undefined, Infinity, (k, of) => progress((k + 1) / of, `Fusing frames, ${k + 1} of ${of}`), on), { acc, shape, coarser } = fusion;
-  const map = input.sources ? sourceMap(work, acc) : undefined, shares = map && work.take(acc.width * acc.height * 4 + 64);
+  let map: SourceMap | undefined, shares: number | undefined;
   try {
+    map = input.sources ? sourceMap(work, acc) : undefined;
+    shares = map && work.take(acc.width * acc.height * 4 + 64);
     await map?.clear(on);
     await fusion.eachFrame(shares, async (i) => {
       if (shares !== undefined) await map?.claim(shares, false, i, on);

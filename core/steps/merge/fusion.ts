@@ -41,23 +41,23 @@ export interface Fusion {
  * Lays the frames and sums their weights, since a weight counts against the sum of all. Laid frames are kept as far as there
  * is room, so memory does not depend on their number. The reference frame is laid while the others are aligned.
  *
- * @param window  the rows of the picture that are worked on, if not all; the alignment must be known then
+ * @param part  the rows of the picture that are worked on, if not all; the alignment must be known then
  * @param levels  of the pyramid at most, below the finest
  */
-export async function beginFusion(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput, window: Band | undefined, levels: number, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<Fusion> {
-  const info = frames[reference]!.info, grid = voteGrid(info), whole = sizeAt(info, shrink), acc = begin(work, { width: whole.width, height: window ? window.y1 - window.y0 : whole.height }), top = window?.y0 ?? 0;
-  const { width, height } = acc, n = width * height, room = window ? KEPT_IN_BAND : keptFrames(width, height, work.budget), shape = coarserShape(width, height, levels);
+export async function beginFusion(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput, part: Band | undefined, levels: number, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<Fusion> {
+  const info = frames[reference]!.info, grid = voteGrid(info), whole = sizeAt(info, shrink), acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }), top = part?.y0 ?? 0;
+  const { width, height } = acc, n = width * height, room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget), shape = coarserShape(width, height, levels);
   const taken = new Set<number>([acc.ptr]);
   const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
   const giveBack = (at: number): void => { if (taken.delete(at)) work.give(at); };
   const strips = rowsOf(height, work.threads * 4), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
-  const layer = layFrames(work, { frames, reference, shrink, held, whole, window, take, on, sampling }), kept = new Map<number, LaidFrame>();
+  const layer = layFrames(work, { frames, reference, shrink, held, whole, part, take, on, sampling }), kept = new Map<number, LaidFrame>();
   const drop = async (): Promise<void> => { layer.drop(); await work.idle(); for (const at of taken) work.give(at); taken.clear(); };
   try {
-    const known = window && (await aligning), [first] = await Promise.all([layer.lay(reference, known?.frames[reference]), cleared(work, acc.ptr, acc.planeBytes * 4, on)]);
+    const known = part && (await aligning), [first] = await Promise.all([layer.lay(reference, known?.frames[reference]), cleared(work, acc.ptr, acc.planeBytes * 4, on)]);
     // what is read meanwhile need not wait for the alignment either
     const guess = longestFirst(frames, reference);
-    if (!window) layer.readAhead(guess.slice(0, Math.min(3, room)));
+    if (!part) layer.readAhead(guess.slice(0, Math.min(3, room)));
     const aligned = await aligning, used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
     const lay = async (i: number, next: number | undefined, ready?: LaidFrame): Promise<LaidFrame> => {
       if (next !== undefined) layer.readAhead([next], aligned.frames);

@@ -11,7 +11,7 @@ import { rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Work }
 import { rowsBehind, shifted, type Band } from "./band";
 import { foldInput } from "./mergeFrames";
 
-interface Input { frames: readonly StackFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** the picture's size at 1/shrink */ whole: { width: number; height: number }; /** its rows that are wanted, if not all */ window?: Band | undefined; take(bytes: number): number; on: RunOptions; sampling?: Sampling | undefined }
+interface Input { frames: readonly StackFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** the picture's size at 1/shrink */ whole: { width: number; height: number }; /** its rows that are wanted, if not all */ part?: Band | undefined; take(bytes: number): number; on: RunOptions; sampling?: Sampling | undefined }
 export interface Layer {
   /** begins to read frames that will be laid soon; of those whose place is known only what is wanted */
   readAhead(frames: readonly number[], aligned?: readonly AlignedFrame[]): void;
@@ -22,11 +22,11 @@ export interface Layer {
 }
 
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
-export function layFrames(work: Work, { frames, reference, shrink, held, whole, window, take, on, sampling }: Input): Layer {
-  const { width } = whole, height = window ? window.y1 - window.y0 : whole.height, top = window?.y0 ?? 0, ahead = new Map<number, Promise<HeldSamples>>(), strips = rowsOf(height, work.threads * 4);
+export function layFrames(work: Work, { frames, reference, shrink, held, whole, part, take, on, sampling }: Input): Layer {
+  const { width } = whole, height = part ? part.y1 - part.y0 : whole.height, top = part?.y0 ?? 0, ahead = new Map<number, Promise<HeldSamples>>(), strips = rowsOf(height, work.threads * 4);
   const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 => (i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink));
   const read = (i: number, aligned: AlignedFrame | undefined): Promise<HeldSamples> => {
-    const asked = ahead.get(i) ?? decodeInto(work, frames[i]!, shrink, on.signal, window && rowsBehind(window, mapping(i, aligned), whole));
+    const asked = ahead.get(i) ?? decodeInto(work, frames[i]!, shrink, on.signal, part && rowsBehind(part, mapping(i, aligned), whole));
     asked.catch(() => undefined);
     ahead.set(i, asked);
     return asked;

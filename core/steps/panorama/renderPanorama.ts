@@ -6,7 +6,7 @@ import { shrunk, type Canvas } from "../../panorama/projection";
 import { pyramidShape } from "../../raster/pyramid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { toneAnalysis } from "../merge/mergeFrames";
-import type { Band } from "../merge/band";
+import { bandsBy, widened, type Band } from "../merge/band";
 import type { Scene } from "../merge/scene";
 import { decodeInto } from "../readFrames";
 import { rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
@@ -25,7 +25,7 @@ const BAND_PX = 20e6;
 export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Band[] {
   if (width * height <= WHOLE_PX) return [{ y0: 0, y1: height }];
   const unit = 2 ** LEVELS, rows = Math.max(MARGIN, Math.floor(BAND_PX / width / unit) * unit);
-  return Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({ y0: i * rows, y1: Math.min(height, (i + 1) * rows) }));
+  return bandsBy(height, rows);
 }
 
 export interface PanoramaInput { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; held?: HeldSamples[] }
@@ -53,7 +53,7 @@ export async function renderPanorama(work: Work, { fill, ...input }: PanoramaInp
 export async function joinFrames(work: Work, { frames, placing, canvas: full, shrink, held }: PanoramaInput, band: Band, { progress, signal }: Watch): Promise<Accumulator> {
   const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { width } = canvas, height = band.y1 - band.y0, planeBytes = planeBytesOf(width, height), { labels, light } = placing;
   const taken = new Set<number>(), take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
-  const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length), top = Math.max(0, band.y0 - MARGIN), bottom = Math.min(canvas.height, band.y1 + MARGIN);
+  const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length), { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height);
   const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink });
   const kept = new Map<number, Promise<HeldSamples>>(), sizes = new Map<number, number>();
   const read = async (i: number): Promise<HeldSamples> => {
