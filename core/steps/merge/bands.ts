@@ -23,7 +23,7 @@ function preparingRound(frames: readonly StackFrame[]): number {
   const prepared = frames.find((f) => f.preparation), { width, height } = frames[0]!.info;
   if (!prepared?.preparation) return 0;
   const round = Math.max(...[0, (height - LEAST_ROWS) / 2, height - LEAST_ROWS].map((y0) => { const [from, to] = preparedRows(prepared.preparation!, { width, height }, [y0, y0 + LEAST_ROWS], 1); return to - from - LEAST_ROWS; }));
-  return 3 * 15 * width * Math.max(0, round) + (prepared.preparation.noise > 0 ? 420e6 : 0);
+  return 3 * 15 * width * Math.max(0, round) + (prepared.preparation.noise > 0 ? 560e6 : 0);
 }
 
 /** How many rows of a merge fit in so many bytes at once; all of them at most, and a least number at any rate. */
