@@ -1,7 +1,10 @@
-// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js [deghosting|panoramas [COUNT]]
+// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js [deghosting|panoramas|grouping [COUNT]] [SEED]
 import { MOVING } from "../core/simulate/moving";
 import { simulatedRoom } from "../core/simulate/room";
 import { random } from "../core/simulate/random";
+import { groupFrames } from "../core/grouping/groupFrames";
+import { mixedShoot } from "../core/simulate/mixedShoot";
+import { scoreGrouping } from "../core/simulate/scoreGrouping";
 import { scoreDeghosting } from "../core/simulate/scoreDeghosting";
 import { placeSweep, scorePanorama } from "../core/simulate/scorePanorama";
 import { simulateSweep, type SweepFrame, type SweepOptions, type World } from "../core/simulate/sweep";
@@ -16,6 +19,14 @@ const sets: Record<string, () => void> = {
       return [what, seed, count!, hand ? "yes" : "no", s.untreatedDb.toFixed(1), s.withinDb.toFixed(1), (s.stillDb - s.elsewhereDb).toFixed(2)];
     })); });
     table(["what moves", "scene", "frames", "hand-held", "untreated dB", "deghosted dB", "lost elsewhere dB"], rows);
+  },
+  grouping() {
+    const rows = Array.from({ length: COUNT }, (_, i) => {
+      const seed = Number(process.argv[4] ?? 120) + i, shoot = mixedShoot(300, seed), s = scoreGrouping(shoot, groupFrames(shoot.frames.map((f) => f.info), shoot.frames.map((f) => f.look)));
+      process.stderr.write(`day ${seed}: ${(100 * s.framesRight).toFixed(1)} %${s.wrong.map((w) => `\n  ${w}`).join("")}\n`);
+      return [seed, shoot.frames.length, (100 * s.framesRight).toFixed(1), `${s.kindsRight} of ${s.stacks}`];
+    });
+    table(["day", "frames", "in the right stack, %", "kinds right"], rows);
   },
   panoramas() {
     const W = 640, H = 960, rows: (string | number)[][] = [], kinds = new Map<string, { sets: number; right: number; wrong: number; turns: number[]; focals: number[]; horizons: number[] }>();

@@ -40,3 +40,11 @@ test("frames of different shape tell nothing", () => {
   expect(comparePair(look(250, 130), tall, FOCAL)).toBeUndefined();
   expect(compareAt(look(250, 130), tall, FOCAL, { dx: 0, dy: 0 })).toBeUndefined();
 });
+
+test("where light is not what the settings let expect, a place that looks alike is believed less", () => {
+  const a = look(250, 130), b = look(340, 130, 1.5), alike = comparePair(a, b, FOCAL, 1.5)!, unlike = comparePair(a, b, FOCAL, 0)!;
+  expect(alike.certainty).toBeGreaterThan(7);
+  expect(unlike.certainty).toBeLessThan(0.4 * alike.certainty);
+  // a cloud's worth of light leaves it as sure as need be
+  expect(comparePair(a, b, FOCAL, 1.3)!.certainty).toBeGreaterThan(0.8 * alike.certainty);
+});

@@ -23,14 +23,15 @@ const pyramids = new WeakMap<FrameLook, Map<string, Level[]>>();
  * frames are laid on it.
  *
  * @param focal  focal length in long edges of the frame
+ * @param step  EV of the second against the first by their settings: where light is not what they let expect lies another thing
  * @returns undefined when the frames differ in shape or share nothing well exposed
  * @see Lewis, "Fast normalized cross-correlation", 1995
  */
-export function comparePair(a: FrameLook, b: FrameLook, focal?: number): PairView | undefined {
+export function comparePair(a: FrameLook, b: FrameLook, focal?: number, step?: number): PairView | undefined {
   if (a.width !== b.width || a.height !== b.height) return undefined;
   let best: PairView | undefined;
   for (const [f, tilt] of focal ? lensOf(focal) : UNKNOWN_LENS) {
-    const found = compareOnSphere(pyramidOf(a, f, tilt), pyramidOf(b, f, tilt));
+    const found = compareOnSphere(pyramidOf(a, f, tilt), pyramidOf(b, f, tilt), step);
     if (found && (!best || found.certainty > best.certainty)) best = found;
     // a wrong guess of lens or tilt still shows something of what is there
     if (!best || best.certainty > SURE || best.certainty < HOPELESS) break;
@@ -39,11 +40,11 @@ export function comparePair(a: FrameLook, b: FrameLook, focal?: number): PairVie
 }
 
 /** The same for a guess of where the second frame lies, in shares of the first: what the two tell of that place and no other. */
-export function compareAt(a: FrameLook, b: FrameLook, focal: number | undefined, guess: { dx: number; dy: number }): PairView | undefined {
+export function compareAt(a: FrameLook, b: FrameLook, focal: number | undefined, guess: { dx: number; dy: number }, step?: number): PairView | undefined {
   if (a.width !== b.width || a.height !== b.height) return undefined;
   let best: PairView | undefined;
   for (const [f, tilt] of focal ? lensOf(focal) : UNKNOWN_LENS) {
-    const A = pyramidOf(a, f, tilt), { w, h } = A.at(-1)!, found = refined(A, pyramidOf(b, f, tilt), [{ dx: guess.dx * w, dy: guess.dy * h }]);
+    const A = pyramidOf(a, f, tilt), { w, h } = A.at(-1)!, found = refined(A, pyramidOf(b, f, tilt), [{ dx: guess.dx * w, dy: guess.dy * h }], step);
     if (found && Math.max(Math.abs(found.dx - guess.dx), Math.abs(found.dy - guess.dy)) < 0.06 && (!best || found.certainty > best.certainty)) best = found;
   }
   return best;
@@ -55,33 +56,41 @@ const UNKNOWN_LENS = [[0.75, 0], [0.5, 0], [0.6, TILT], [0.6, -TILT]] as const;
 /** No other guess is tried beyond this. */
 const SURE = 7, HOPELESS = 2.6;
 
-function compareOnSphere(A: Level[], B: Level[]): PairView | undefined {
+function compareOnSphere(A: Level[], B: Level[], step?: number): PairView | undefined {
   const top = A.length - 1, { w, h } = A[top]!, reachX = Math.floor(w * 0.86), reachY = Math.floor(h * 0.86);
   // most frames of a set lie nearly where the one before did: then nothing else need be tried
-  const near = refined(A, B, [{ dx: 0, dy: 0 }]);
+  const near = refined(A, B, [{ dx: 0, dy: 0 }], step);
   if (near && near.certainty > PLAIN && Math.max(Math.abs(near.dx), Math.abs(near.dy)) < 0.1) return near;
   let found: { dx: number; dy: number; score: number }[] = [];
   for (let dy = -reachY; dy <= reachY; dy++) for (let dx = -reachX; dx <= reachX; dx++) {
     const score = scoreOf(correlate(A[top]!, B[top]!, dx, dy));
     if (score > 0.2) found.push({ dx, dy, score });
   }
-  found = apart(found.sort((p, q) => q.score - p.score), 2, 3);
-  const far = refined(A, B, found);
+  found.sort((p, q) => q.score - p.score);
+  found = apart(found, 2, step === undefined ? 3 : 8);
+  if (step !== undefined) found = found.map((f) => ({ ...f, score: f.score * lit(gainOf(A[top]!, B[top]!, [1, 0, -f.dx, 0, 1, -f.dy]), step) })).sort((p, q) => q.score - p.score).slice(0, 3);
+  const far = refined(A, B, found, step);
   return near && near.certainty >= (far?.certainty ?? -Infinity) ? near : far;
 }
+/**
+ * How far a place is believed by its light against what the settings let expect, 0..1: repeated things look alike but are
+ * seldom lit alike. Flash, clouds and the camera's own tone curve leave it somewhat worth.
+ */
+const lit = (gainEv: number, step: number): number => Math.max(0.25, 1 / (1 + ((gainEv - step) / (0.5 + 0.2 * Math.abs(step))) ** 2));
 /** Beyond all chance, which reaches about 5. */
 const PLAIN = 18;
 
 /** The best of some shifts at a quarter of the size, refined. */
-function refined(A: Level[], B: Level[], found: readonly { dx: number; dy: number }[]): PairView | undefined {
+function refined(A: Level[], B: Level[], found: readonly { dx: number; dy: number }[], step?: number): PairView | undefined {
   const finer = (guesses: Affine[], level: number, rounds: number): Fit[] => guesses.map((g) => refine(A[level]!, B[level]!, doubled(g), rounds)).filter((g): g is Fit => g !== undefined).sort((p, q) => scoreOf(q) - scoreOf(p));
   const half = finer(found.map((f): Affine => [1, 0, -f.dx, 0, 1, -f.dy]), 1, 4)[0];
   const best = half && finer([half.map], 0, 2)[0];
   if (!best) return undefined;
   const { w: fw, h: fh } = A[0]!, [mx, my] = middleOf(best.map, fw, fh);
   // neighbouring samples say the same: one in SAMPLE_AREA is independent
-  const certainty = Math.atanh(Math.min(0.999, Math.max(-0.999, best.r))) * Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
-  return { correlation: best.r, overlap: best.n / best.area, dx: mx / fw, dy: my / fh, gainEv: gainOf(A[0]!, B[0]!, best.map), certainty };
+  const gainEv = gainOf(A[0]!, B[0]!, best.map);
+  const certainty = (step === undefined ? 1 : lit(gainEv, step)) * Math.atanh(Math.min(0.999, Math.max(-0.999, best.r))) * Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
+  return { correlation: best.r, overlap: best.n / best.area, dx: mx / fw, dy: my / fh, gainEv, certainty };
 }
 const SAMPLE_AREA = 24;
 /** Turns and stretches are believed to be of a tenth or so, against the weight of the samples. */

@@ -1,8 +1,11 @@
 import { exposureEv, type FrameInfo } from "../frame/frame";
 import { compareAt, comparePair, type PairView } from "./comparePair";
-import { SHARP_X, SHARP_Y, type FrameLook } from "./look";
+import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameLook } from "./look";
 
 export interface Member { /** what tells this frame from every other */ key: string; info: FrameInfo; look?: FrameLook }
+
+/** Spread of a frame's log luminance, codes, below which it is a wall or a sky. */
+const FLAT = 5;
 
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
@@ -23,14 +26,14 @@ export class Evidence {
 
   /** What frames i and j tell of a place where j is expected against i; undefined where they tell nothing of it. */
   pairAt(i: number, j: number, guess: { dx: number; dy: number }): PairView | undefined {
-    return this.compared(i, j, ` ${guess.dx} ${guess.dy}`, (a, b, focal) => compareAt(a, b, focal, guess));
+    return this.compared(i, j, ` ${guess.dx} ${guess.dy}`, (a, b, focal, step) => compareAt(a, b, focal, guess, step));
   }
 
-  private compared(i: number, j: number, of: string, compare: (a: FrameLook, b: FrameLook, focal: number | undefined) => PairView | undefined): PairView | undefined {
+  private compared(i: number, j: number, of: string, compare: (a: FrameLook, b: FrameLook, focal: number | undefined, step: number | undefined) => PairView | undefined): PairView | undefined {
     const a = this.frames[i]!, b = this.frames[j]!, key = `${a.key} ${b.key}${of}`;
     let p = this.pairs.get(key);
     if (p === undefined) {
-      p = (a.look && b.look && compare(a.look, b.look, focalOf(a.info))) ?? null;
+      p = (a.look && b.look && compare(a.look, b.look, focalOf(a.info), this.stepBySettings(i, j))) ?? null;
       this.pairs.set(key, p);
     }
     return p ?? undefined;
@@ -38,10 +41,15 @@ export class Evidence {
 
   /** EV of frame j against frame i: from the settings, else from the pixels. */
   step(i: number, j: number): number | undefined {
-    const a = this.ev[i], b = this.ev[j];
-    if (a !== undefined && b !== undefined) return b - a;
+    const known = this.stepBySettings(i, j);
+    if (known !== undefined) return known;
     const p = this.pair(i, j);
     return p && p.certainty > 5 ? p.gainEv : undefined;
+  }
+
+  private stepBySettings(i: number, j: number): number | undefined {
+    const a = this.ev[i], b = this.ev[j];
+    return a === undefined || b === undefined ? undefined : b - a;
   }
 
   /** Seconds between the end of frame i and the start of frame j. */
@@ -52,6 +60,14 @@ export class Evidence {
     if (b.takenAt < a.takenAt - 1) return CLOCK_SET;
     // a long exposure is followed by the camera's own dark frame at times
     return Math.max(0, b.takenAt - a.takenAt - 2 * Math.max(a.exposureTime ?? 0, b.exposureTime ?? 0));
+  }
+
+  /** Whether most of a frame is neither lost nor flat, so that it can be told from others. */
+  showsMuch(i: number): boolean {
+    const log = this.frames[i]!.look?.log;
+    if (!log) return false;
+    const lit = log.filter((v) => v >= LOWEST && v <= HIGHEST), mean = lit.reduce((s, v) => s + v, 0) / lit.length;
+    return lit.length > 0.7 * log.length && Math.sqrt(lit.reduce((s, v) => s + (v - mean) ** 2, 0) / lit.length) > FLAT;
   }
 
   /** How differently two frames are sharp over the picture, in stops of fine contrast. */

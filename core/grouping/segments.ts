@@ -19,6 +19,8 @@ const byPause = (pause: number | undefined, table: readonly (readonly [seconds: 
 /** Where a frame is expected whose camera did not move. */
 const UNMOVED = { dx: 0, dy: 0 };
 const farther = (p: { dx: number; dy: number }): boolean => Math.max(Math.abs(p.dx), Math.abs(p.dy)) >= SAME_VIEW;
+/** Turn from frame to frame, as a share of it, below which hardly anyone sweeps. */
+const LEAST_TURN = 0.18;
 /** Correlation of two frames of one view at one exposure. */
 const ALIKE = 0.8;
 /** Log odds beyond which nothing more is asked. */
@@ -89,7 +91,7 @@ export const RULES: Record<SegmentKind, Rule> = {
       const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
       const same = sameView(e, members, j, 3, 0.06), still = same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP ? unmoved(e, last, j) : -9;
       const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > JUMP ? (Math.max(same, still) < 0 ? -4 : -1.5) : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
-      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(same, still) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7]], -2);
+      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(same, still) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7], [45, -2]], -4.5);
     },
     whole: (_, members) => (members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5),
   },
@@ -108,14 +110,19 @@ export const RULES: Record<SegmentKind, Rule> = {
         const p = e.pair(i, j);
         if (!p) continue;
         const odds = oddsOf(p.certainty);
-        // a view that is there already is no new part of the sweep; what only somewhat resembles it says nothing
-        if (!farther(p)) { if (odds > 3 && p.correlation > ALIKE && (best ?? 0) < 1) return -4; continue; }
+        // a view that is there already is no new part of the sweep, unless other frames know its place; what only somewhat resembles it says nothing
+        if (!farther(p)) { if (odds > 3 && p.correlation > ALIKE && (best ?? 0) < 1 && members.slice(0, -back - 1).slice(-3).filter((k) => { const q = e.pair(k, j); return q && farther(q) && oddsOf(q.certainty) > 1; }).length < 2) return -4; continue; }
         // among many frames one fits by chance
         best = Math.max(best ?? -9, odds - Math.log(1 + back));
         if (best > CLEAR) break;
       }
-      // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one
-      const floor = step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 ? -1.3 : -2.5;
+      const night = (i: number): boolean => (e.frames[i]!.look?.dark ?? 0) > 0.5;
+      // a sweep that hardly turns is sooner a focus run or a hand that moved
+      if (best !== undefined && nearest && farther(nearest) && Math.max(Math.abs(nearest.dx), Math.abs(nearest.dy)) < LEAST_TURN) best = Math.min(best, 2);
+      // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one, if it
+      // is not as night to day, nor plainly something else where the frames before were plainly one
+      const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined, plain = before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
+      const floor = plain ? -3.5 : step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 && night(last) === night(j) ? -1.3 : -2.5;
       // a camera left at one exposure for a whole row is not likely to change it within
       const set = members.length > 3 && members.slice(-4).every((i) => Math.abs(e.step(last, i) ?? 9) < 0.05);
       return (step === undefined ? 0 : Math.abs(step) > 1.5 ? -4 : set && Math.abs(step) > 0.5 ? -3 : 0.3) + Math.max(floor, best ?? -1.5) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6], [150, -2]], -4);
