@@ -39,6 +39,12 @@ describe("alignment of a hand-held bracket over 8 EV", () => {
     found.forEach((f, i) => expect(Math.abs(f.ev - set.frames[i]!.ev)).toBeLessThan(0.05));
   });
 
+  test("a hand that moved by a seventh of the frame and rolled it by five degrees is followed by matched corners", () => {
+    const far = simulateBracket(simulatedRoom(W + 400, H + 400, 21), { width: W, height: H, evs: [-4, -2, 0, 2, 4], baseEv: 0, hand: 4, seed: 1, reference: 2 }), found = align(far, 2);
+    expect(Math.max(...found.map((f) => f.movedPx))).toBeGreaterThan(W / 7);
+    found.forEach((f, i) => { expect(f.used).toBe(true); expect(error(far, 2, i, f.fromReference)).toBeLessThan(0.2); });
+  });
+
   test("a tripod set is not touched", () => {
     const set = simulateBracket(scene, { width: W, height: H, evs: [0, -2, 2, -4, 4], baseEv: 0, hand: 0, seed: 5, reference: 0 });
     for (const f of align(set, 0)) { expect(f.fromReference).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]); expect(f.movedPx).toBe(0); }

@@ -2,6 +2,7 @@ import type { Heap } from "../../kernels/heap";
 import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
+import { matchedMotion } from "./matchedMotion";
 import { agreement, registerPair, type MotionModel, type Registration } from "./registerPair";
 
 /** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
@@ -88,7 +89,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
 
 function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"], steady: boolean) {
   if (motion !== "auto") return registerPair(heap, template, image, motion);
-  const similar = likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady);
+  const similar = byCorners(heap, template, image, likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady));
   // little in common holds a shift, but no scale
   if (similar.overlap < 0.03) return registerPair(heap, template, image, "shift");
   // the richer model has to earn its four parameters
@@ -117,6 +118,17 @@ function likelier(heap: Heap, template: LogPyramid, image: LogPyramid, found: Re
   // nothing is moved without a gain that can be told
   if (unmoved > (steady ? STEADY : 0.99) * Math.max(own, nearby)) return still;
   return Math.max(nearby, unmoved) > 1.02 * own ? (nearby > unmoved ? near : still) : found;
+}
+
+/** Agreement below which the search may have missed a motion larger than its reach. */
+const DOUBTFUL = 0.5;
+
+/** The motion found, or the one that matched corners tell of if far more of the picture agrees with it. */
+function byCorners(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration): Registration {
+  const own = agreement(heap, template, image, found), start = own < DOUBTFUL ? matchedMotion(heap, template, image) : undefined;
+  if (!start) return found;
+  const matched = registerPair(heap, template, image, "similarity", start);
+  return agreement(heap, template, image, matched) > 1.2 * own ? matched : found;
 }
 
 /** Share of the agreement of a motion that none at all needs, to be taken for a tripod's frame in which something moved. */

@@ -122,10 +122,10 @@ export const RULES: Record<SegmentKind, Rule> = {
       // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one, if it
       // is not as night to day, nor plainly something else where the frames before were plainly one
       const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined, plain = before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
-      const floor = plain ? -3.5 : step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 && night(last) === night(j) ? -1.3 : -2.5;
+      const floor = step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 && night(last) === night(j) ? -1.3 : -2.5;
       // a camera left at one exposure for a whole row is not likely to change it within
       const set = members.length > 3 && members.slice(-4).every((i) => Math.abs(e.step(last, i) ?? 9) < 0.05);
-      return (step === undefined ? 0 : Math.abs(step) > 1.5 ? -4 : set && Math.abs(step) > 0.5 ? -3 : 0.3) + Math.max(floor, best ?? -1.5) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6], [150, -2]], -4);
+      return (step === undefined ? 0 : Math.abs(step) > 1.5 ? -4 : set && Math.abs(step) > 0.5 ? -3 : 0.3) + (plain && (best ?? -9) < -2 ? -3.5 : Math.max(floor, best ?? -1.5)) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6], [150, -2]], -4);
     },
     whole: (_, members) => (members.length === 2 ? -1 : 0),
   },

@@ -1,9 +1,9 @@
 import { adjust, largestGroup } from "./adjustAll";
 import type { Camera } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
-import type { Features } from "./features";
+import type { Features } from "../features/features";
 import { level } from "./level";
-import type { Matches } from "./matchFeatures";
+import type { Matches } from "../features/matchFeatures";
 import { verifyPair, type VerifiedPair } from "./verifyPair";
 
 /** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */

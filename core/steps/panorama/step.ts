@@ -3,7 +3,7 @@ import { RhizomeError } from "../../error";
 import { exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
 import { MARGIN } from "../../panorama/blend";
-import { matchScratch } from "../../panorama/matchFeatures";
+import { matchScratch } from "../../features/matchFeatures";
 import type { LookImage } from "../../panorama/lookImage";
 import { MaskSchema, type Outline } from "../../panorama/masks";
 import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";

@@ -4,7 +4,7 @@ import { decode, SPACES } from "../colour/spaces";
 import { apply } from "../raster/matrix3";
 import { simulatedRoom } from "../simulate/room";
 import { simulateSweep, type SweepFrame, type SweepOptions } from "../simulate/sweep";
-import { rayOf, seen } from "./camera";
+import { rayOf, seen } from "../panorama/camera";
 import { findFeatures, type Features } from "./features";
 import { matchFeatures } from "./matchFeatures";
 
