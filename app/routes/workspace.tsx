@@ -8,7 +8,7 @@ import { draggedTo, rolledTo } from "../../core/panorama/straighten";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
-import { parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import { forAnyView, parseRecipe, type Recipe } from "../../core/recipe/recipe";
 import { change, historyOf, step } from "../store/changes";
 import { readStack } from "../store/shoots";
 import { relativeEvs } from "../board/exposures";
@@ -45,9 +45,6 @@ import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../wo
 import type { Route } from "./+types/workspace";
 
 const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
-
-/** How frames are prepared, without what was drawn on one view. */
-const forAnyView = ({ prepare }: Recipe): Record<string, unknown> => Object.fromEntries(Object.entries(prepare).filter(([key]) => key !== "local"));
 
 /** A ring round a spot, in shares of the picture. */
 const circle = ({ x, y, radius }: DustSpot, size: Size): [number, number][] => Array.from({ length: 24 }, (_, i) => [x + 1.3 * radius * Math.cos((i * Math.PI) / 12), y + (1.3 * radius * Math.sin((i * Math.PI) / 12) * size.width) / size.height]);
@@ -245,7 +242,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, at: pinned, from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">

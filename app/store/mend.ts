@@ -1,4 +1,4 @@
-import { defaultRecipe, nestedRecipe } from "../../core/recipe/recipe";
+import { forAnyView, defaultRecipe, nestedRecipe } from "../../core/recipe/recipe";
 import type { Put } from "./changes";
 import type { Stack, Take } from "./records";
 
@@ -135,7 +135,7 @@ export function layOn(a: Arrangement, from: Stack, stacks: readonly Stack[], par
   const puts = stacks.filter((s) => s.id !== from.id).flatMap((s): Put[] => {
     const take = a.takes.get(s.takeId);
     if (!take) return [];
-    const recipe = { ...take.recipe, ...(parts.includes("prepare") ? { prepare: { ...source.prepare, /* drawn on one view */ local: take.recipe.prepare.local } } : {}), ...(parts.includes("tone") ? { finish: source.finish, ...(take.recipe.kind === source.kind ? { tone: source.tone } : {}) } : {}), ...(parts.includes("deliver") ? { deliver: source.deliver } : {}) };
+    const recipe = { ...take.recipe, ...(parts.includes("prepare") ? { prepare: { ...take.recipe.prepare, ...forAnyView(source) } } : {}), ...(parts.includes("tone") ? { finish: source.finish, ...(take.recipe.kind === source.kind ? { tone: source.tone } : {}) } : {}), ...(parts.includes("deliver") ? { deliver: source.deliver } : {}) };
     return JSON.stringify(recipe) === JSON.stringify(take.recipe) ? [] : [{ store: "takes", value: { ...take, recipe } }];
   });
   return { label: `Settings of ${from.name} on ${puts.length} ${puts.length === 1 ? "stack" : "stacks"}`, puts };

@@ -1,13 +1,12 @@
 import { RhizomeError } from "../../core/error";
 import { alignStep, overAll, type Aligned } from "../../core/steps/align/step";
-import { preparationOf } from "../../core/frame/preparation";
 import { renderScratch } from "../../core/steps/deliver/step";
 import { finishStep } from "../../core/steps/finish/step";
 import { framesStep } from "../../core/steps/frames/step";
 import { frameAlone } from "../../core/steps/merge/mergeFrames";
 import { plain, type Scene } from "../../core/steps/merge/scene";
 import { mergeStep } from "../../core/steps/merge/step";
-import { prepareStep, withPreparation } from "../../core/steps/prepare/step";
+import { preparationFor, prepareStep, withPreparation } from "../../core/steps/prepare/step";
 import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
 import { rowsOf, type StackFrame } from "../../core/steps/work";
@@ -117,7 +116,8 @@ export class StackSession {
 
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
-    const key = JSON.stringify(recipe.kind === "panorama" ? [preparationOf(recipe.prepare), recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [preparationOf(recipe.prepare), recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
+    const read = this.frames.map((f) => preparationFor(f, recipe.prepare));
+    const key = JSON.stringify(recipe.kind === "panorama" ? [read, recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [read, recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
     const { placing, aligned, size } = this.state;
     if (placing) this.set({ kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed) });
     else if (aligned) this.set({ kept: commonArea(recipe.edges, aligned.frames, size.width, size.height) });

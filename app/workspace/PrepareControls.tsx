@@ -5,16 +5,18 @@ import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import { plainNumber, signed } from "../ui/format";
+import type { Frame } from "../store/records";
 import type { Edit } from "./edit";
+import { FrameExceptions } from "./FrameExceptions";
 import type { Drawing } from "./GhostControls";
 import { LightParts } from "./LightParts";
 
-interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; /** whether new stacks of the shoot begin like this one */ ofShoot: { on: boolean; toggle: () => void } }
+interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; /** whether new stacks of the shoot begin like this one */ ofShoot: { on: boolean; toggle: () => void }; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void }
 /** Looking for dust: what was found and is not decided on yet, and over how many frames. */
 export interface DustFinder { found: DustSpot[] | undefined; frames: number; busy: boolean; find(): void; heal(): void; dismiss(): void }
 
 /** What is done to every frame before the merge: the light's colour, the lens, dust, noise. */
-export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor, dust, ofShoot }: Props) {
+export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor, dust, ofShoot, frames, at, onFrame }: Props) {
   const p = r.prepare, slide = (key: "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise", label: string) => ({
     value: p[key], onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
   });
@@ -40,6 +42,7 @@ export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPick
       </div>}
       {r.kind !== "panorama" && p.dust.length > 0 && <div className="mt-1 flex items-center gap-1 text-[12px]"><span className="grow text-quiet">{p.dust.length === 1 ? "1 spot healed" : `${p.dust.length} spots healed`}</span><Button look="plain" className="h-6 px-2" onClick={() => edit.keep({ ...r, prepare: { ...p, dust: p.dust.slice(0, -1) } }, "Take back a dust spot")} hint="The last one; click on a spot while marking to take that one back">Take back</Button></div>}
       {dust.found && <div aria-live="polite" aria-label="Dust found" className="mt-1 flex items-center gap-1 text-[12px]"><span className="grow text-quiet">{dust.found.length ? `${dust.found.length} likely, over ${dust.frames} frames` : `None found over ${dust.frames} frames`}</span>{dust.found.length > 0 && <Button className="h-6 px-2" onClick={dust.heal}>Heal</Button>}<Button look="plain" className="h-6 px-2" onClick={dust.dismiss}>Dismiss</Button></div>}
+      {frames.length > 1 && <FrameExceptions {...{ recipe: r, edit, frames, at, onFrame }} />}
       <label className="mt-2 flex items-center gap-2 border-t border-line pt-2" title="Stacks that are found from now on begin with these settings; on the board they can be laid on those that are there (C, Shift C)"><input type="checkbox" className="size-4 accent-(--accent)" checked={ofShoot.on} onChange={ofShoot.toggle} />For new stacks of this shoot</label>
       {drawing === "dust" && <NumberSlider label="Spot" hint="Its width." unit="px" min={0.004} max={0.04} step={0.001} reset={0.01} value={brush} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={onBrush} onCommit={onBrush} />}
     </>
@@ -49,6 +52,6 @@ export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPick
 /** The frame's preparation in words. */
 export function prepareSentence({ prepare: p }: Recipe): string {
   const white = p.temperature === AS_SHOT.temperature && p.tint === 0 ? "White balance as shot" : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
-  const lights = p.local.filter((q) => q.on).length, more = [lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "", p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "", p.noise ? `noise ${Math.round(p.noise * 100)} %` : "", p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : ""].filter(Boolean);
+  const lights = p.local.filter((q) => q.on).length, more = [lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "", p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "", p.noise ? `noise ${Math.round(p.noise * 100)} %` : "", p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : "", p.exceptions.length ? (p.exceptions.length === 1 ? "1 frame otherwise" : `${p.exceptions.length} frames otherwise`) : ""].filter(Boolean);
   return [white, ...more].join(", ");
 }

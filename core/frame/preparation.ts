@@ -1,4 +1,5 @@
 import * as v from "valibot";
+import type { WhiteBalance } from "../colour/whiteBalance";
 import { range } from "../steps/range";
 
 /** Dust on the sensor: the same place of every frame as the camera took it, in shares of its width and height; radius in widths. */
@@ -17,13 +18,25 @@ export const preparationEntries = {
   noise: range(0, 1),
   dust: v.pipe(v.array(DustSpotSchema), v.maxLength(500)),
 };
-export type Preparation = v.InferOutput<v.ObjectSchema<typeof preparationEntries, undefined>>;
+export type Preparation = v.InferOutput<v.ObjectSchema<typeof preparationEntries, undefined>> & { /** factors on its linear Rec. 2020 light, where its white is not that of the others */ gains?: readonly number[] };
+
+/** A frame that is not treated like the others: what it has in place of what all have. */
+export const FrameExceptionSchema = v.object({
+  /** id or file name */
+  frame: v.pipe(v.string(), v.minLength(1), v.maxLength(400)),
+  ...v.partial(v.object({ temperature: range(1700, 25000), tint: range(-150, 150), ...preparationEntries })).entries,
+});
+export type FrameException = v.InferOutput<typeof FrameExceptionSchema>;
+export type ExceptionKey = Exclude<keyof FrameException, "frame">;
+/** Whether it is about this frame. */
+export const isAbout = (e: FrameException, frame: { id: string; info: { name: string } }): boolean => e.frame === frame.id || e.frame === frame.info.name;
+export type PrepareSettings = Preparation & WhiteBalance & { exceptions: readonly FrameException[] };
 
 export const AS_TAKEN: Preparation = { distortion: 0, vignetting: 0, fringeRed: 0, fringeBlue: 0, noise: 0, dust: [] };
 
 /** The part of a step's settings that frames have to be read anew for; undefined where they are taken as they are. */
-export function preparationOf({ distortion, vignetting, fringeRed, fringeBlue, noise, dust }: Preparation): Preparation | undefined {
-  const p = { distortion, vignetting, fringeRed, fringeBlue, noise, dust };
-  return hasLens(p) || noise > 0 || dust.length ? p : undefined;
+export function preparationOf({ distortion, vignetting, fringeRed, fringeBlue, noise, dust, gains }: Preparation): Preparation | undefined {
+  const p = { distortion, vignetting, fringeRed, fringeBlue, noise, dust, ...(gains ? { gains } : {}) };
+  return hasLens(p) || noise > 0 || dust.length || gains ? p : undefined;
 }
 export const hasLens = ({ distortion, vignetting, fringeRed, fringeBlue }: Preparation): boolean => distortion !== 0 || vignetting !== 0 || fringeRed !== 0 || fringeBlue !== 0;

@@ -5,7 +5,7 @@ import { STEP_NAMES, STEPS, type StepName } from "../steps/registry";
 type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 7;
+export const RECIPE_VERSION = 8;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
@@ -31,10 +31,13 @@ export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
   return recipe.kind === kind ? recipe : { ...defaultRecipe(kind), frames: recipe.frames, prepare: recipe.prepare, deliver: recipe.deliver };
 }
 
+/** How frames are prepared, without what was drawn on one view and what single frames have of their own. */
+export function forAnyView({ prepare: { local: _local, exceptions: _exceptions, ...rest } }: Recipe): Omit<Recipe["prepare"], "local" | "exceptions"> { return rest; }
+
 /** Brings a recipe of an older version up to this one: what was not there yet takes its default. What is none is left as it is. */
 function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
-  if (r === null || typeof r !== "object" || ![1, 2, 3, 4, 5, 6].includes(r["version"] as number)) return data;
+  if (r === null || typeof r !== "object" || ![1, 2, 3, 4, 5, 6, 7].includes(r["version"] as number)) return data;
   const whole = { ...r, version: RECIPE_VERSION, ...ofSteps<Pick<Recipe, StepName>>((name) => ({ ...STEPS[name].settings.defaults, ...(r[name] as object | undefined) })) };
   // brackets had no borders to be cut before
   return r["kind"] === "bracket" && (r["version"] as number) < 5 ? { ...whole, edges: { ...whole.edges, mode: WHOLE } } : whole;

@@ -28,6 +28,33 @@ test("corners are evened in every frame before the merge, over a reload, and und
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
 });
 
+test("one frame is smoothed and whitened otherwise than the rest, over a reload; it is as the others again, and that is undone", async () => {
+  const { page } = r, open = async (): Promise<void> => { if (!(await page.getByRole("heading", { name: "Frames treated otherwise" }).isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click(); }, list = page.getByRole("region", { name: "Fewer frames" }).getByRole("button");
+  await open();
+  const name = (await list.first().textContent())!;
+  await list.first().click();
+  const own = page.getByRole("region", { name: `Only ${name}` });
+  await own.getByRole("slider", { name: `Noise of ${name}` }).press("End");
+  await sentence(/1 frame otherwise/);
+  await page.waitForTimeout(600);
+  await own.getByRole("slider", { name: `White of ${name}` }).press("PageUp");
+  await page.waitForTimeout(600);
+  await page.reload();
+  await merged(page);
+  await sentence(/1 frame otherwise/);
+  await open();
+  // the list tells what it has, and leads to it
+  await page.getByRole("button", { name: new RegExp(`^${name}.*white.*noise 100 %`) }).click();
+  await own.getByRole("button", { name: "As the others" }).click();
+  await sentence("White balance as shot");
+  await page.keyboard.press("Control+z");
+  await sentence(/1 frame otherwise/);
+  for (let i = 0; i < 2; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(300); }
+  await sentence("White balance as shot");
+  await page.keyboard.press("Escape");
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+});
+
 test("a part in another light gets a white of its own, over a reload; it is switched off, picked for, and undone", async () => {
   const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, inside = { x: 0.68, y: 0.42, w: 0.06, h: 0.06 }, outside = { x: 0.15, y: 0.7, w: 0.06, h: 0.06 };
   const warmth = async (part: typeof inside): Promise<number> => { const [red, , blue] = await mean(page, part); return red! / blue!; }, before = [await warmth(inside), await warmth(outside)];

@@ -20,10 +20,10 @@ const UNIT = 64, LEAST_ROWS = 256;
 export const preparingBytes = (frames: readonly StackFrame[]): number => (frames.some((f) => f.preparation) ? 3 * 12 * frames[0]!.info.width * frames[0]!.info.height : 0);
 /** What it takes for any rows at all: those round them that they are made of, and what smoothing works in. */
 function preparingRound(frames: readonly StackFrame[]): number {
-  const prepared = frames.find((f) => f.preparation), { width, height } = frames[0]!.info;
-  if (!prepared?.preparation) return 0;
-  const round = Math.max(...[0, (height - LEAST_ROWS) / 2, height - LEAST_ROWS].map((y0) => { const [from, to] = preparedRows(prepared.preparation!, { width, height }, [y0, y0 + LEAST_ROWS], 1); return to - from - LEAST_ROWS; }));
-  return 3 * 15 * width * Math.max(0, round) + (prepared.preparation.noise > 0 ? 560e6 : 0);
+  const { width, height } = frames[0]!.info, preparations = frames.flatMap((f) => f.preparation ?? []);
+  if (!preparations.length) return 0;
+  const round = Math.max(...preparations.flatMap((p) => [0, (height - LEAST_ROWS) / 2, height - LEAST_ROWS].map((y0) => { const [from, to] = preparedRows(p, { width, height }, [y0, y0 + LEAST_ROWS], 1); return to - from - LEAST_ROWS; })));
+  return 3 * 15 * width * Math.max(0, round) + (preparations.some((p) => p.noise > 0) ? 560e6 : 0);
 }
 
 /** How many rows of a merge fit in so many bytes at once; all of them at most, and a least number at any rate. */

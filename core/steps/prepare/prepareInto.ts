@@ -16,7 +16,7 @@ export async function prepareInto(work: Work, held: HeldSamples, preparation: Pr
   const { width, height, top = 0 } = held, on = signal ? { signal } : {}, taken = new Set([held.ptr]), take = (n = height): number => { const at = work.take(width * n * 6 + 64); taken.add(at); return at; }, give = (at: number): void => { taken.delete(at); work.give(at); };
   try {
     let at = take();
-    await Promise.all(rowsOf(height, work.threads).map(([y0, y1]) => work.run("toRoots", { held, to: at, y0, y1 }, { scratch: 65536 * 12 + (1 << 14), ...on })));
+    await Promise.all(rowsOf(height, work.threads).map(([y0, y1]) => work.run("toRoots", { held, ...(preparation.gains ? { gains: preparation.gains } : {}), to: at, y0, y1 }, { scratch: 65536 * 12 + (1 << 14), ...on })));
     give(held.ptr);
     const next = async (n: number, run: (from: number, to: number) => Promise<unknown>): Promise<void> => { const to = take(n); await run(at, to); give(at); at = to; };
     if (preparation.dust.length) await work.run("healSpots", { at, width, height, spots: preparation.dust, top, whole: size.height }, on);

@@ -1,10 +1,13 @@
 import type { ReducedFrame } from "../../align/logPyramid";
+import { withGains } from "../../colour/whiteBalance";
+import { invert, multiply } from "../../raster/matrix3";
 import { findDust } from "../../frame/findDust";
 import { healSpots } from "../../frame/healSpots";
 import type { Size } from "../../frame/lens";
 import { lensWarp, type FrameRows } from "../../frame/lensWarp";
 import type { DustSpot, Preparation } from "../../frame/preparation";
 import { reduceNoise } from "../../frame/reduceNoise";
+import { whiten } from "../../frame/whiten";
 import { rootsTable } from "../../frame/roots";
 import type { Heap } from "../../../kernels/heap";
 
@@ -12,10 +15,11 @@ interface Context { heap: Heap }
 
 /** What preparing frames asks of a worker. */
 export const prepareTasks = {
-  /** Rows of a frame as square roots of light, RGB of 16 bit. */
-  toRoots({ heap }: Context, { held, to, y0, y1 }: { held: ReducedFrame; to: number; y0: number; y1: number }) {
+  /** Rows of a frame as square roots of light, RGB of 16 bit. @param gains  factors on its linear Rec. 2020 light; what is clipped stays clipped */
+  toRoots({ heap }: Context, { held, gains, to, y0, y1 }: { held: ReducedFrame & { matrix: number[] }; gains?: readonly number[]; to: number; y0: number; y1: number }) {
     heap.ensure(to + held.width * held.height * 6 + 64);
     const from = heap.samples(held.ptr, held.type, held.width * held.height * 3), out = heap.u16(to, from.length), size = held.lut.length / 3, root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)), table = size ? Uint16Array.from(held.lut, root) : undefined;
+    if (gains) { whiten(from, held.lut, multiply(withGains(invert(held.matrix), gains), held.matrix), out, y0 * held.width * 3, y1 * held.width * 3); return; }
     for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1) out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
   healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[]; top: number; whole: number }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots, a.top, a.whole); },

@@ -1,0 +1,50 @@
+import { isAbout, type ExceptionKey, type FrameException } from "../../core/frame/preparation";
+import type { Recipe } from "../../core/recipe/recipe";
+import type { Frame } from "../store/records";
+import { Button } from "../ui/Button";
+import { NumberSlider } from "../ui/NumberSlider";
+import { plainNumber, signed } from "../ui/format";
+import type { Edit } from "./edit";
+
+interface Props { recipe: Recipe; edit: Edit; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void }
+
+/** What one frame has in place of what all have: for the frame that is looked at, else the list of those that have something. */
+export function FrameExceptions({ recipe: r, edit, frames, at, onFrame }: Props) {
+  const { exceptions } = r.prepare, frame = at === undefined ? undefined : frames[at], nameOf = (f: Frame): string => f.info.name.replace(/\.[^.]+$/, "");
+  if (!frame) return (
+    <>
+      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Frames treated otherwise</h3>
+      {frames.flatMap((f, i) => { const own = exceptions.find((e) => isAbout(e, f)); return own ? [<Button key={f.id} look="plain" className="h-6 w-full justify-start gap-2 px-1 text-[12px]" onClick={() => onFrame(i)} hint="Look at this frame, and at what it has"><span>{nameOf(f)}</span><span className="truncate text-quiet">{inWords(own)}</span></Button>] : []; })}
+      {frames.length > 1 && <p className="text-[12px] text-quiet">Click on a frame of the ladder to give it a white, corners or noise of its own.</p>}
+    </>
+  );
+  const own = exceptions.find((e) => isAbout(e, frame)), name = nameOf(frame);
+  /** The recipe in which this frame has a value of its own; what equals that of all is no exception. */
+  const having = (key: ExceptionKey, value: FrameException[ExceptionKey]): Recipe => {
+    const next = { ...own, frame: frame.id, [key]: value } as FrameException;
+    if (JSON.stringify(value) === JSON.stringify(r.prepare[key])) delete next[key];
+    return { ...r, prepare: { ...r.prepare, exceptions: [...exceptions.filter((e) => e !== own), ...(Object.keys(next).length > 1 ? [next] : [])] } };
+  };
+  const slide = (key: "temperature" | "tint" | "vignetting" | "noise", what: string) => ({ name: `${what} of ${name}`, value: own?.[key] ?? r.prepare[key], reset: r.prepare[key], onChange: (v: number) => edit.show(having(key, v)), onCommit: (v: number) => edit.keep(having(key, v), `${what} of ${name}`) });
+  const hundredths = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
+  return (
+    <section aria-label={`Only ${name}`}>
+      <h3 className="mt-2 flex items-center border-t border-line pt-2"><span className="grow">Only {name}</span>{own && <Button look="plain" className="h-6 px-2" onClick={() => edit.keep({ ...r, prepare: { ...r.prepare, exceptions: exceptions.filter((e) => e !== own) } }, `${name} as the others`)} hint="Takes back all that this frame has of its own">As the others</Button>}</h3>
+      <NumberSlider label="White" hint="Where this frame was taken in another light, or with a flash; the merge gets it before it is blended." unit="K" min={2000} max={15000} step={50} {...slide("temperature", "White")} />
+      <NumberSlider label="Tint" hint="Green to magenta of this frame." unit="" min={-100} max={100} step={1} {...slide("tint", "Tint")} />
+      <NumberSlider label="Corners" hint="Light that the corners of this frame lack, where its aperture was another one." unit="%" min={0} max={0.7} step={0.01} {...hundredths} {...slide("vignetting", "Corners")} />
+      <NumberSlider label="Noise" hint="Smooths the noise of this frame alone." unit="%" min={0} max={1} step={0.05} {...hundredths} {...slide("noise", "Noise")} />
+      {r.prepare.dust.length > 0 && <label className="mt-1 flex items-center gap-2"><input type="checkbox" className="size-4 accent-(--accent)" checked={!own?.dust} onChange={(e) => edit.keep(having("dust", e.target.checked ? r.prepare.dust : []), e.target.checked ? `Dust healed in ${name}` : `No dust in ${name}`)} />Dust is healed in it</label>}
+    </section>
+  );
+}
+
+/** What a frame has of its own, in words. */
+function inWords(e: FrameException): string {
+  const percent = (v: number): string => `${Math.round(v * 100)} %`;
+  return [
+    e.temperature !== undefined || e.tint !== undefined ? `white${e.temperature === undefined ? "" : ` ${plainNumber(e.temperature)} K`}${e.tint === undefined ? "" : `, tint ${signed(e.tint, 0)}`}` : "",
+    e.vignetting !== undefined ? `corners ${percent(e.vignetting)}` : "", e.noise !== undefined ? `noise ${percent(e.noise)}` : "", e.dust?.length === 0 ? "dust left" : "",
+    e.distortion !== undefined || e.fringeRed !== undefined || e.fringeBlue !== undefined ? "lens" : "",
+  ].filter(Boolean).join(", ");
+}
