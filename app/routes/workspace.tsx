@@ -23,6 +23,7 @@ import { StackSession } from "../work/session";
 import { RhizomeError } from "../../core/error";
 import type { DustSpot } from "../../core/frame/preparation";
 import { findDust } from "../work/dustFinder";
+import { measureLens } from "../work/lensMeter";
 import { stackFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
 import { Ladder } from "../workspace/Ladder";
 import { Stem } from "../workspace/Stem";
@@ -242,7 +243,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, at: pinned, from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, at: pinned, measureLens: () => measureLens(frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">

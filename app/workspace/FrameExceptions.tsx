@@ -14,7 +14,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame }: Props)
   if (!frame) return (
     <>
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Frames treated otherwise</h3>
-      {frames.flatMap((f, i) => { const own = exceptions.find((e) => isAbout(e, f)); return own ? [<Button key={f.id} look="plain" className="h-6 w-full justify-start gap-2 px-1 text-[12px]" onClick={() => onFrame(i)} hint="Look at this frame, and at what it has"><span>{nameOf(f)}</span><span className="truncate text-quiet">{inWords(own)}</span></Button>] : []; })}
+      {frames.flatMap((f, i) => { const own = exceptions.find((e) => isAbout(e, f)); return own ? [<button key={f.id} type="button" className="flex w-full gap-2 rounded text-left text-[12px] hover:underline" onClick={() => onFrame(i)}><span>{nameOf(f)}</span><span className="truncate text-quiet">{inWords(own)}</span></button>] : []; })}
       {frames.length > 1 && <p className="text-[12px] text-quiet">Click on a frame of the ladder to give it a white, corners or noise of its own.</p>}
     </>
   );

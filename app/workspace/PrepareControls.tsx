@@ -1,3 +1,4 @@
+import type { LensFit } from "../../core/frame/measureLens";
 import type { DustSpot } from "../../core/frame/preparation";
 import { AS_SHOT } from "../../core/colour/whiteBalance";
 import type { Recipe } from "../../core/recipe/recipe";
@@ -9,14 +10,15 @@ import type { Frame } from "../store/records";
 import type { Edit } from "./edit";
 import { FrameExceptions } from "./FrameExceptions";
 import type { Drawing } from "./GhostControls";
+import { LensMeter } from "./LensMeter";
 import { LightParts } from "./LightParts";
 
-interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; /** whether new stacks of the shoot begin like this one */ ofShoot: { on: boolean; toggle: () => void }; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void }
+interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; /** whether new stacks of the shoot begin like this one */ ofShoot: { on: boolean; toggle: () => void }; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void; measureLens: () => Promise<LensFit> }
 /** Looking for dust: what was found and is not decided on yet, and over how many frames. */
 export interface DustFinder { found: DustSpot[] | undefined; frames: number; busy: boolean; find(): void; heal(): void; dismiss(): void }
 
 /** What is done to every frame before the merge: the light's colour, the lens, dust, noise. */
-export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor, dust, ofShoot, frames, at, onFrame }: Props) {
+export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor, dust, ofShoot, frames, at, onFrame, measureLens }: Props) {
   const p = r.prepare, slide = (key: "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise", label: string) => ({
     value: p[key], onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
   });
@@ -33,7 +35,7 @@ export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPick
       <NumberSlider label="Corners" hint="Light that the corners lack." unit="%" min={0} max={0.7} step={0.01} reset={0} {...hundredths} {...slide("vignetting", "Even the corners")} />
       <NumberSlider label="Red fringe" hint="How much larger red is drawn, in px at a corner." unit="px" min={-20} max={20} step={0.5} reset={0} {...fringe} {...slide("fringeRed", "Red fringe")} />
       <NumberSlider label="Blue fringe" hint="How much larger blue is drawn, in px at a corner." unit="px" min={-20} max={20} step={0.5} reset={0} {...fringe} {...slide("fringeBlue", "Blue fringe")} />
-      <Button look={grid ? "accent" : "raised"} className="mt-1 px-2" aria-pressed={grid} onClick={() => onGrid(!grid)} hint="Straight lines over the picture to judge it by (#)">Grid</Button>
+      <div className="flex flex-wrap items-center gap-x-1"><Button look={grid ? "accent" : "raised"} className="mt-1 px-2" aria-pressed={grid} onClick={() => onGrid(!grid)} hint="Straight lines over the picture to judge it by (#)">Grid</Button><LensMeter {...{ recipe: r, edit, halfDiagonal }} measure={measureLens} /></div>
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Noise and dust, of every frame</h3>
       <NumberSlider label="Noise" hint="Smooths noise before the merge; edges stay." unit="%" min={0} max={1} step={0.05} reset={0} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} {...slide("noise", "Reduce noise")} />
       {r.kind !== "panorama" && <div className="mt-1 flex items-center gap-1">

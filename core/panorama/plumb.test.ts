@@ -1,5 +1,5 @@
 import { degreesApart, seen, type Camera, type Vector } from "./camera";
-import type { Segment } from "./lineSegments";
+import type { Segment } from "../features/lineSegments";
 import { plumb, straightEdges } from "./plumb";
 import { lookingAt } from "../simulate/sweep";
 import { random } from "../simulate/random";

@@ -1,6 +1,6 @@
 import { apply, multiply } from "../raster/matrix3";
 import { cross, dot, rayOf, unit, type Camera, type Vector } from "./camera";
-import { lineSegments, type Segment } from "./lineSegments";
+import { lineSegments, type Segment } from "../features/lineSegments";
 import type { LookImage } from "./lookImage";
 
 const RAD = Math.PI / 180;

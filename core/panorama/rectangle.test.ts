@@ -1,5 +1,5 @@
 import { flatPlace } from "./bend";
-import { lineSegments } from "./lineSegments";
+import { lineSegments } from "../features/lineSegments";
 import { bendToRectangle } from "./rectangle";
 import { insertSeams } from "./seamInsertion";
 

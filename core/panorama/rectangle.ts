@@ -1,6 +1,6 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import type { Bend } from "./bend";
-import { lineSegments, type Segment } from "./lineSegments";
+import { lineSegments, type Segment } from "../features/lineSegments";
 import { insertSeams } from "./seamInsertion";
 
 /** Vertices of the mesh, about; columns of the regular mesh that comes out. */

@@ -55,6 +55,23 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
 });
 
+test("the lens is measured by a frame of the stack: what was set wrong is set right, and that is undone", async () => {
+  const { page } = r, bending = page.getByRole("slider", { name: "Bending" });
+  if (!(await bending.isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click();
+  await shownAfter(page, async () => { for (let i = 0; i < 3; i++) await bending.press("PageUp"); });
+  await sentence(/lens corrected/);
+  await page.waitForTimeout(600);
+  await page.getByRole("button", { name: "Measure", exact: true }).click();
+  await sentence(/No bending, by \d+ edges\. No fringes, by \d+ places\./);
+  await sentence("White balance as shot");
+  expect(await bending.getAttribute("aria-valuenow")).toBe("0");
+  await page.keyboard.press("Control+z");
+  await sentence(/lens corrected/);
+  await page.keyboard.press("Control+z");
+  await sentence("White balance as shot");
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+});
+
 test("a part in another light gets a white of its own, over a reload; it is switched off, picked for, and undone", async () => {
   const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, inside = { x: 0.68, y: 0.42, w: 0.06, h: 0.06 }, outside = { x: 0.15, y: 0.7, w: 0.06, h: 0.06 };
   const warmth = async (part: typeof inside): Promise<number> => { const [red, , blue] = await mean(page, part); return red! / blue!; }, before = [await warmth(inside), await warmth(outside)];

@@ -8,7 +8,7 @@ import { findFeatures, type Features } from "../../features/features";
 import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
 import { evenLight } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
-import type { Segment } from "../../panorama/lineSegments";
+import type { Segment } from "../../features/lineSegments";
 import { plumb, straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../features/matchFeatures";
 import { canvasFor, type Projection } from "../../panorama/projection";

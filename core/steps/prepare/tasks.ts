@@ -5,6 +5,7 @@ import { findDust } from "../../frame/findDust";
 import { healSpots } from "../../frame/healSpots";
 import type { Size } from "../../frame/lens";
 import { lensWarp, type FrameRows } from "../../frame/lensWarp";
+import { measureLens, type LensFit } from "../../frame/measureLens";
 import type { DustSpot, Preparation } from "../../frame/preparation";
 import { reduceNoise } from "../../frame/reduceNoise";
 import { whiten } from "../../frame/whiten";
@@ -21,6 +22,12 @@ export const prepareTasks = {
     const from = heap.samples(held.ptr, held.type, held.width * held.height * 3), out = heap.u16(to, from.length), size = held.lut.length / 3, root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)), table = size ? Uint16Array.from(held.lut, root) : undefined;
     if (gains) { whiten(from, held.lut, multiply(withGains(invert(held.matrix), gains), held.matrix), out, y0 * held.width * 3, y1 * held.width * 3); return; }
     for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1) out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
+  },
+  /** What a frame tells of the lens it was taken with. */
+  measureLens({ heap }: Context, { held }: { held: ReducedFrame }): LensFit {
+    const { width, height, lut } = held, n = width * height, from = heap.samples(held.ptr, held.type, n * 3), size = lut.length / 3, root = (v: number): number => Math.min(255, Math.round(Math.sqrt(Math.max(0, v)) * 255)), table = Uint8Array.from(lut, root);
+    const [r, g, b] = [0, 1, 2].map((c) => { const out = new Uint8Array(n); for (let i = 0; i < n; i++) out[i] = size ? table[c * size + from[i * 3 + c]!]! : root(from[i * 3 + c]!); return out; }) as [Uint8Array, Uint8Array, Uint8Array];
+    return measureLens({ width, height, r, g, b });
   },
   healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[]; top: number; whole: number }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots, a.top, a.whole); },
   /** Likely dust in frames of one camera. */

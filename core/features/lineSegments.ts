@@ -4,14 +4,16 @@ export interface Segment { x0: number; y0: number; x1: number; y1: number }
 /** Contrast from cell to cell that counts, of 1; how far directions along an edge may differ; the shortest that is kept, cells. */
 const STEEP = 0.012, TURN = Math.PI / 8, SHORTEST = 14;
 
+/** Neighbouring pixels whose slopes point about the same way, and how steep each pixel of the picture is. */
+export interface EdgeRegions { regions: number[][]; steep: Float32Array }
+
 /**
- * Straight edges of a picture: neighbours whose slopes point the same way are gathered, steepest first, and kept where they
- * lie along a line.
+ * Edges of a picture that run about straight: neighbours whose slopes point the same way are gathered, steepest first.
  *
  * @param on  1 where there is a picture
  * @see Grompone von Gioi et al., "LSD: a fast line segment detector with a false detection control", TPAMI 2010
  */
-export function lineSegments(w: number, h: number, grey: Float32Array, on: Uint8Array): Segment[] {
+export function edgeRegions(w: number, h: number, grey: Float32Array, on: Uint8Array): EdgeRegions {
   const n = w * h, angle = new Float32Array(n), steep = new Float32Array(n), seeds: number[] = [];
   for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
     const i = y * w + x;
@@ -22,7 +24,7 @@ export function lineSegments(w: number, h: number, grey: Float32Array, on: Uint8
     if (steep[i]! > STEEP) seeds.push(i);
   }
   seeds.sort((a, b) => steep[b]! - steep[a]! || a - b);
-  const used = new Uint8Array(n), found: Segment[] = [];
+  const used = new Uint8Array(n), regions: number[][] = [];
   for (const s of seeds) {
     if (used[s]) continue;
     const region = [s];
@@ -38,21 +40,32 @@ export function lineSegments(w: number, h: number, grey: Float32Array, on: Uint8
       c += Math.cos(angle[k]!);
       d += Math.sin(angle[k]!);
     }
-    const segment = region.length >= SHORTEST ? along(region, w, steep) : undefined;
-    if (segment) found.push(segment);
+    if (region.length >= SHORTEST) regions.push(region);
   }
-  return found;
+  return { regions, steep };
+}
+
+/** Straight edges of a picture. @param on  1 where there is a picture */
+export function lineSegments(w: number, h: number, grey: Float32Array, on: Uint8Array): Segment[] {
+  const { regions, steep } = edgeRegions(w, h, grey, on);
+  return regions.flatMap((region) => along(region, w, steep) ?? []);
 }
 
 /** The segment that a region lies along, if it is long and thin. */
 function along(region: readonly number[], w: number, steep: Float32Array): Segment | undefined {
+  const { mx, my, ux, uy, across } = axisOf(region, w, steep);
+  let lo = Infinity, hi = -Infinity;
+  for (const k of region) { const p = ((k % w) - mx) * ux + (Math.floor(k / w) - my) * uy; lo = Math.min(lo, p); hi = Math.max(hi, p); }
+  if (hi - lo < SHORTEST || across > 1.5 || region.length < (hi - lo) * 0.8) return undefined;
+  return { x0: mx + ux * lo + 0.5, y0: my + uy * lo + 0.5, x1: mx + ux * hi + 0.5, y1: my + uy * hi + 0.5 };
+}
+
+/** The line through a region's middle along which it spreads, and how far it spreads across it (standard deviation, cells). */
+export function axisOf(region: readonly number[], w: number, steep: Float32Array): { mx: number; my: number; ux: number; uy: number; across: number } {
   let sum = 0, mx = 0, my = 0, xx = 0, xy = 0, yy = 0;
   for (const k of region) { const g = steep[k]!; sum += g; mx += g * (k % w); my += g * Math.floor(k / w); }
   mx /= sum; my /= sum;
   for (const k of region) { const g = steep[k]!, x = (k % w) - mx, y = Math.floor(k / w) - my; xx += g * x * x; xy += g * x * y; yy += g * y * y; }
-  const t = 0.5 * Math.atan2(2 * xy, xx - yy), ux = Math.cos(t), uy = Math.sin(t), across = (xx * uy * uy - 2 * xy * ux * uy + yy * ux * ux) / sum;
-  let lo = Infinity, hi = -Infinity;
-  for (const k of region) { const p = ((k % w) - mx) * ux + (Math.floor(k / w) - my) * uy; lo = Math.min(lo, p); hi = Math.max(hi, p); }
-  if (hi - lo < SHORTEST || Math.sqrt(Math.max(0, across)) > 1.5 || region.length < (hi - lo) * 0.8) return undefined;
-  return { x0: mx + ux * lo + 0.5, y0: my + uy * lo + 0.5, x1: mx + ux * hi + 0.5, y1: my + uy * hi + 0.5 };
+  const t = 0.5 * Math.atan2(2 * xy, xx - yy), ux = Math.cos(t), uy = Math.sin(t);
+  return { mx, my, ux, uy, across: Math.sqrt(Math.max(0, (xx * uy * uy - 2 * xy * ux * uy + yy * ux * ux) / sum)) };
 }

@@ -1,0 +1,36 @@
+import { useEffect, useRef, useState } from "react";
+import { RhizomeError } from "../../core/error";
+import type { LensFit } from "../../core/frame/measureLens";
+import type { Recipe } from "../../core/recipe/recipe";
+import { Button } from "../ui/Button";
+import { plainNumber, signed } from "../ui/format";
+import type { Edit } from "./edit";
+
+interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; measure: () => Promise<LensFit> }
+
+/** Measures the lens by a frame of the stack, sets what was found for sure, and says by what. */
+export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
+  const [busy, setBusy] = useState(false), [told, setTold] = useState<string>(), latest = useRef({ recipe, edit });
+  useEffect(() => { latest.current = { recipe, edit }; });
+  const start = async (): Promise<void> => {
+    setBusy(true);
+    try {
+      const fit = await measure(), { recipe: r, edit: e } = latest.current, found = Object.fromEntries(Object.entries(fit).map(([key, m]: [string, { value: number }]) => [key, Number(m.value.toFixed(4))]));
+      if (Object.entries(found).some(([key, value]) => r.prepare[key as keyof LensFit] !== value)) e.keep({ ...r, prepare: { ...r.prepare, ...found } }, "Measure the lens");
+      setTold(inWords(fit, halfDiagonal));
+    } catch (error) { setTold(RhizomeError.from(error).message); } finally { setBusy(false); }
+  };
+  return (
+    <>
+      <Button className="mt-1 px-2" disabled={busy} onClick={() => void start()} hint="Bending by long straight edges, fringes by edges all over the frame; both by the stack's middle exposure">{busy ? "Measuring…" : "Measure"}</Button>
+      {told && <p aria-live="polite" className="mt-1 text-[12px] text-quiet">{told}</p>}
+    </>
+  );
+}
+
+function inWords({ distortion, fringeRed, fringeBlue }: LensFit, halfDiagonal: number): string {
+  const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`;
+  const bending = distortion ? (distortion.value === 0 ? `No bending, by ${distortion.of} edges.` : `Bending ${signed(distortion.value * 100, 1)} %, by ${distortion.of} edges.`) : "Too few long straight edges to measure bending: set it by the grid.";
+  const places = Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), fringes = places === 0 ? "Too few clear edges to measure fringes." : !fringeRed?.value && !fringeBlue?.value ? `No fringes, by ${places} places.` : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, by ${places} places.`;
+  return `${bending} ${fringes}`;
+}
