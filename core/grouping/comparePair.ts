@@ -96,6 +96,9 @@ const SAMPLE_AREA = 24;
 /** Turns and stretches are believed to be of a tenth or so, against the weight of the samples. */
 const HOLD = 500;
 
+/** A step as small as this, px, is the last. */
+const SETTLED = 0.03;
+
 /** Correlation over little counts less: among many shifts some small corner always fits. */
 const scoreOf = (c: { r: number; n: number; area: number } | undefined): number => (c ? c.r * Math.sqrt(Math.min(1, c.n / (0.3 * c.area))) : -Infinity);
 
@@ -140,7 +143,9 @@ function refine(a: Level, b: Level, start: Affine, rounds: number): Fit | undefi
     const d = solveSymmetric(m, g);
     if (!d) break;
     // the step is about the middle
+    const still = Math.hypot(d[2]!, d[5]!) < SETTLED && Math.hypot(d[0]!, d[1]!, d[3]!, d[4]!) * X < SETTLED;
     map = [map[0] + d[0]!, map[1] + d[1]!, map[2] + limit(d[2]!) - d[0]! * X - d[1]! * Y, map[3] + d[3]!, map[4] + d[4]!, map[5] + limit(d[5]!) - d[3]! * X - d[4]! * Y];
+    if (still) break;
   }
   return fit(a, b, map);
 }
@@ -157,23 +162,27 @@ function place(a: Level, b: Level, m: Affine, x: number, y: number): boolean {
   return true;
 }
 
+/** The normal equations of one step; sums in variables of their own, since all of grouping's time goes here. */
 function equations(a: Level, b: Level, map: Affine): { m: number[][]; g: number[]; n: number } {
-  const s = new Float64Array(27), value = b.value, w = b.w, cx = a.w / 2, cy = a.h / 2;
-  let n = 0;
-  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) {
-    if (!place(a, b, map, x, y)) continue;
-    const { i, u, v } = at, p00 = value[i]!, p01 = value[i + 1]!, p10 = value[i + w]!, p11 = value[i + w + 1]!;
-    const gx = (p01 - p00) * (1 - v) + (p11 - p10) * v, gy = (p10 - p00) * (1 - u) + (p11 - p01) * u;
-    const e = a.value[y * a.w + x]! - (p00 + (p01 - p00) * u) * (1 - v) - (p10 + (p11 - p10) * u) * v, k = 1 / (0.3 + Math.abs(e)), X = x - cx, Y = y - cy;
-    const xx = k * gx * gx, xy = k * gx * gy, yy = k * gy * gy, ex = k * gx * e, ey = k * gy * e;
-    s[0]! += xx * X * X; s[1]! += xx * X * Y; s[2]! += xx * X; s[3]! += xy * X * X; s[4]! += xy * X * Y; s[5]! += xy * X;
-    s[6]! += xx * Y * Y; s[7]! += xx * Y; s[8]! += xy * Y * Y; s[9]! += xy * Y; s[10]! += xx; s[11]! += xy;
-    s[12]! += yy * X * X; s[13]! += yy * X * Y; s[14]! += yy * X; s[15]! += yy * Y * Y; s[16]! += yy * Y; s[17]! += yy;
-    s[18]! += ex * X; s[19]! += ex * Y; s[20]! += ex; s[21]! += ey * X; s[22]! += ey * Y; s[23]! += ey;
+  const { w: aw, h: ah, value: av, valid: aValid } = a, { w, h, value, valid } = b, [m0, m1, m2, m3, m4, m5] = map, cx = aw / 2, cy = ah / 2;
+  let n = 0, axx = 0, axy = 0, ax = 0, bxx = 0, bxy = 0, bx = 0, ayy = 0, ay = 0, byy = 0, by = 0, a1 = 0, b1 = 0, cxx = 0, cxy = 0, c_x = 0, cyy = 0, c_y = 0, c1 = 0, dx = 0, dy = 0, d1 = 0, fx = 0, fy = 0, f1 = 0;
+  for (let y = 0; y < ah; y++) for (let x = 0, at = y * aw; x < aw; x++, at++) {
+    if (!aValid[at]) continue;
+    const px = m0 * x + m1 * y + m2, py = m3 * x + m4 * y + m5, ix = Math.floor(px), iy = Math.floor(py);
+    if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) continue;
+    const i = iy * w + ix;
+    if (!(valid[i]! & valid[i + 1]! & valid[i + w]! & valid[i + w + 1]!)) continue;
+    const u = px - ix, v = py - iy, p00 = value[i]!, p01 = value[i + 1]!, p10 = value[i + w]!, p11 = value[i + w + 1]!, upper = p01 - p00, lower = p11 - p10;
+    const gx = upper * (1 - v) + lower * v, gy = (p10 - p00) * (1 - u) + (p11 - p01) * u, e = av[at]! - (p00 + upper * u) * (1 - v) - (p10 + lower * u) * v, k = 1 / (0.3 + Math.abs(e)), X = x - cx, Y = y - cy;
+    const xx = k * gx * gx, xy = k * gx * gy, yy = k * gy * gy, ex = k * gx * e, ey = k * gy * e, XX = X * X, XY = X * Y, YY = Y * Y;
+    // products of the slope along x, of both, and along y, with the powers of the place
+    axx += xx * XX; axy += xx * XY; ax += xx * X; ayy += xx * YY; ay += xx * Y; a1 += xx;
+    bxx += xy * XX; bxy += xy * XY; bx += xy * X; byy += xy * YY; by += xy * Y; b1 += xy;
+    cxx += yy * XX; cxy += yy * XY; c_x += yy * X; cyy += yy * YY; c_y += yy * Y; c1 += yy;
+    dx += ex * X; dy += ex * Y; d1 += ex; fx += ey * X; fy += ey * Y; f1 += ey;
     n++;
   }
-  const row = (...v: number[]): number[] => v.map((j) => (j < 0 ? 0 : s[j]!));
-  return { n, g: row(18, 19, 20, 21, 22, 23), m: [row(0, 1, 2, 3, 4, 5), row(-1, 6, 7, 4, 8, 9), row(-1, -1, 10, 5, 9, 11), row(-1, -1, -1, 12, 13, 14), row(-1, -1, -1, -1, 15, 16), row(-1, -1, -1, -1, -1, 17)] };
+  return { n, g: [dx, dy, d1, fx, fy, f1], m: [[axx, axy, ax, bxx, bxy, bx], [0, ayy, ay, bxy, byy, by], [0, 0, a1, bx, by, b1], [0, 0, 0, cxx, cxy, c_x], [0, 0, 0, 0, cyy, c_y], [0, 0, 0, 0, 0, c1]] };
 }
 
 interface Fit { map: Affine; r: number; n: number; area: number }
@@ -188,11 +197,14 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
   return n >= Math.max(12, area * 0.05) && va > 1e-3 * n && vb > 1e-3 * n ? { map, r: (sab - (sa * sb) / n) / Math.sqrt(va * vb), n, area } : undefined;
 }
 
+/** EV of b against a where both show the same: the median of the differences of their codes. */
 function gainOf(a: Level, b: Level, map: Affine): number {
-  const out = new Float64Array(a.w * a.h);
+  const counts = new Int32Array(511);
   let n = 0;
-  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) if (place(a, b, map, x, y)) out[n++] = evBetween(a.code[y * a.w + x]!, b.code[at.i]!);
-  return n ? out.subarray(0, n).sort()[n >> 1]! : 0;
+  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) if (place(a, b, map, x, y)) { counts[255 + b.code[at.i]! - a.code[y * a.w + x]!]!++; n++; }
+  let below = 0, middle = 0;
+  while (middle < 510 && (below += counts[middle]!) <= n >> 1) middle++;
+  return n ? evBetween(0, middle - 255) : 0;
 }
 
 /** The best few that are not neighbours of a better one. */

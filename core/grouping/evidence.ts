@@ -64,6 +64,10 @@ export class Evidence {
 
   /** Whether most of a frame is neither lost nor flat, so that it can be told from others. */
   showsMuch(i: number): boolean {
+    return (this.much[i] ??= this.lookedAt(i));
+  }
+  private readonly much: boolean[] = [];
+  private lookedAt(i: number): boolean {
     const log = this.frames[i]!.look?.log;
     if (!log) return false;
     const lit = log.filter((v) => v >= LOWEST && v <= HIGHEST), mean = lit.reduce((s, v) => s + v, 0) / lit.length;
