@@ -6,5 +6,6 @@ export default {
     { ...common, displayName: "unit", testMatch: ["<rootDir>/{core,kernels,codecs,engine,cli,app}/**/*.test.ts"] },
     { ...common, displayName: "browser", testMatch: ["<rootDir>/tests/browser/**/*.test.ts"] },
   ],
-  testTimeout: 120000,
+  // a shared machine may be several times slower for an hour
+  testTimeout: 400000,
 };

@@ -1,10 +1,11 @@
-// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js [deghosting|panoramas|grouping [COUNT]] [SEED]
+// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js [deghosting|panoramas|grouping|grouping-pixels [COUNT [SEED]]]
 import { MOVING } from "../core/simulate/moving";
 import { simulatedRoom } from "../core/simulate/room";
 import { random } from "../core/simulate/random";
 import { groupFrames } from "../core/grouping/groupFrames";
 import { mixedShoot } from "../core/simulate/mixedShoot";
-import { scoreGrouping } from "../core/simulate/scoreGrouping";
+import type { FrameInfo } from "../core/frame/frame";
+import { scoreGrouping, type GroupingScore } from "../core/simulate/scoreGrouping";
 import { scoreDeghosting } from "../core/simulate/scoreDeghosting";
 import { placeSweep, scorePanorama } from "../core/simulate/scorePanorama";
 import { simulateSweep, type SweepFrame, type SweepOptions, type World } from "../core/simulate/sweep";
@@ -12,6 +13,16 @@ import { simulateSweep, type SweepFrame, type SweepOptions, type World } from ".
 /** Rows of panoramas; of the other sets of frames in proportion. */
 const COUNT = Number(process.argv[3] ?? 32);
 const table = (head: readonly string[], rows: readonly (readonly (string | number)[])[]): void => { process.stdout.write(`\n| ${head.join(" | ")} |\n|${head.map(() => "---").join("|")}|\n${rows.map((r) => `| ${r.join(" | ")} |`).join("\n")}\n`); };
+function groupingOf(told: (info: FrameInfo) => FrameInfo): void {
+  const kinds: GroupingScore["byKind"] = new Map(), rows = Array.from({ length: COUNT }, (_, i) => {
+    const seed = Number(process.argv[4] ?? 120) + i, shoot = mixedShoot(300, seed), s = scoreGrouping(shoot, groupFrames(shoot.frames.map((f) => told(f.info)), shoot.frames.map((f) => f.look)));
+    process.stderr.write(`day ${seed}: ${(100 * s.framesRight).toFixed(1)} %${s.wrong.map((w) => `\n  ${w}`).join("")}\n`);
+    for (const [kind, k] of s.byKind) { const sum = kinds.get(kind) ?? { frames: 0, right: 0, stacks: 0, kindsRight: 0 }; kinds.set(kind, { frames: sum.frames + k.frames, right: sum.right + k.right, stacks: sum.stacks + k.stacks, kindsRight: sum.kindsRight + k.kindsRight }); }
+    return [seed, shoot.frames.length, (100 * s.framesRight).toFixed(1), `${s.kindsRight} of ${s.stacks}`];
+  });
+  table(["day", "frames", "in the right stack, %", "kinds right, of three frames and more"], rows);
+  table(["kind", "stacks", "kind right", "frames", "in the right stack, %"], [...kinds].map(([kind, k]) => [kind, k.stacks, k.kindsRight, k.frames, ((100 * k.right) / k.frames).toFixed(1)]));
+}
 const sets: Record<string, () => void> = {
   deghosting() {
     const rows = [12, 77].flatMap((seed) => { const scene = simulatedRoom(1040, 700, seed); return Object.entries(MOVING).flatMap(([what, moving]) => [[3, 0], [5, 0], [5, 0.25], [9, 0.1]].map(([count, hand]) => {
@@ -20,14 +31,8 @@ const sets: Record<string, () => void> = {
     })); });
     table(["what moves", "scene", "frames", "hand-held", "untreated dB", "deghosted dB", "lost elsewhere dB"], rows);
   },
-  grouping() {
-    const rows = Array.from({ length: COUNT }, (_, i) => {
-      const seed = Number(process.argv[4] ?? 120) + i, shoot = mixedShoot(300, seed), s = scoreGrouping(shoot, groupFrames(shoot.frames.map((f) => f.info), shoot.frames.map((f) => f.look)));
-      process.stderr.write(`day ${seed}: ${(100 * s.framesRight).toFixed(1)} %${s.wrong.map((w) => `\n  ${w}`).join("")}\n`);
-      return [seed, shoot.frames.length, (100 * s.framesRight).toFixed(1), `${s.kindsRight} of ${s.stacks}`];
-    });
-    table(["day", "frames", "in the right stack, %", "kinds right"], rows);
-  },
+  grouping: () => groupingOf((info) => info),
+  "grouping-pixels": () => groupingOf((info) => ({ ...info, name: info.name.replace("jpg", "png"), format: "png", exif: {} })),
   panoramas() {
     const W = 640, H = 960, rows: (string | number)[][] = [], kinds = new Map<string, { sets: number; right: number; wrong: number; turns: number[]; focals: number[]; horizons: number[] }>();
     const note = (kind: string, frames: SweepFrame[], among: number[], focalPx?: number): void => {

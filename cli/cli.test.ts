@@ -48,7 +48,7 @@ test.each([["png", 16], ["jpg", 8]])("a smaller .%s is what an independent Lancz
   const error = a.subtract(b.crop(0, 0, 800, 533)).abs().avg();
   // rows lie a little apart, since 1440 px do not fill 533 rows evenly
   expect(error / 2 ** bits).toBeLessThan(0.006);
-}, 60000);
+});
 
 test("a fusion leaves one frame as it is, and stays the same for any count of threads", async () => {
   const vips = await Vips({ dynamicLibraries: [] }), out = (k: string): string => join(dir, `fused-${k}.png`);
@@ -57,7 +57,7 @@ test("a fusion leaves one frame as it is, and stays the same for any count of th
   expect(apart).toBeLessThan(300);
   for (const t of ["1", "2"]) expect((await run("merge", ...bedroom, "--as", "bracket", "--set", "merge.method=fusion", "--threads", t, "--out", out(t))).code).toBe(0);
   expect(Buffer.compare(await readFile(out("1")), await readFile(out("2")))).toBe(0);
-}, 120000);
+});
 
 test("one thread and two, the whole at once and band by band in little memory give the same bytes", async () => {
   const [a, b, c] = ["a.tif", "b.tif", "c.tif"].map((f) => join(dir, f)) as [string, string, string];
@@ -108,7 +108,7 @@ test("frames prepared before the merge: lighter corners, less noise, and the sam
   const one = await made("one-thread", ...lens, "--set", "prepare.noise=0.5", "--threads", "1"), two = await made("two-threads", ...lens, "--set", "prepare.noise=0.5", "--threads", "2");
   expect(Buffer.compare(one, two)).toBe(0);
   expect((await run("merge", bedroom[0]!, "--as", "bracket", "--set", "prepare.distortion=2", "--out", join(dir, "never.png"))).code).toBe(2);
-}, 120000);
+});
 
 test("a bracket taken by hand is cropped to what all frames cover, when asked to", async () => {
   const file = join(dir, "cropped.jpg"), report = join(dir, "cropped.json"), size = async (...set: string[]): Promise<[number, number]> => { expect((await run("merge", ...frames(417, 3), "--as", "bracket", ...set, "--out", file, "--report", report)).code).toBe(0); const { output } = JSON.parse(await readFile(report, "utf8")) as { output: { width: number; height: number } }; return [output.width, output.height]; };
@@ -142,7 +142,7 @@ test("a panorama's borders: cut off, left empty with alpha, filled, or bent away
   expect([crop, rectangle].flatMap(({ report }) => report.suspects.filter((s) => s.kind === "filled"))).toEqual([]);
   expect(rectangle.report.warnings).toEqual([]);
   expect(await run("merge", ...bedroom, "--as", "bracket", "--set", "edges.mode=extend", "--out", join(dir, "no.jpg"))).toMatchObject({ code: 2, err: expect.stringMatching(/^rhizome: recipe-invalid/) as string });
-}, 120000);
+});
 
 test("frames that do not overlap make no panorama, and say so", async () => {
   const { code, err } = await run("merge", frames(412, 1)[0]!, bedroom[1]!, "--as", "panorama", "--out", join(dir, "none.jpg"));

@@ -36,6 +36,7 @@ import { isLight, strokeOf } from "../workspace/drawing";
 import { FocusRamp } from "../workspace/FocusRamp";
 import { Relief } from "../workspace/Relief";
 import { Plates } from "../workspace/Plates";
+import { rowMates } from "../board/rowMates";
 import { seenFrom } from "../workspace/plateOutlines";
 import { Maps } from "../workspace/Maps";
 import { MaskChoice } from "../workspace/MaskChoice";
@@ -154,6 +155,10 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
   const startDelivery = (): void => deliver(stack, members, recipe);
   const look = (i: number | undefined): void => { setPinned((was) => (i === undefined || was === i ? undefined : i)); if (i !== undefined) setBefore(i); };
+  const partaking = useMemo(() => frames.filter((f) => !recipe.frames.leftOut.includes(f.id)).map((f) => ({ id: f.id, name: f.info.name, width: f.info.width, height: f.info.height })), [frames, recipe.frames.leftOut]);
+  // a panorama's frames are looked at on its map, others in place of the picture
+  const lookedAt = recipe.kind !== "panorama" ? pinned : plate === undefined ? undefined : frames.findIndex((f) => f.id === partaking[plate]?.id);
+  const lookAt = (i: number): void => { if (recipe.kind === "panorama") setPlate(partaking.findIndex((f) => f.id === frames[i]!.id)); else look(i); };
   const showMap = (kind: MapKind): void => { if (single || kind === "sources") setMap((was) => (was === kind ? undefined : kind)); };
   const goTo = (i: number | undefined): void => {
     setSuspect(i);
@@ -168,7 +173,6 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     if (at.kind === "filled") { setOpen("edges"); return; }
     const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
   };
-  const partaking = useMemo(() => frames.filter((f) => !recipe.frames.leftOut.includes(f.id)).map((f) => ({ id: f.id, name: f.info.name, width: f.info.width, height: f.info.height })), [frames, recipe.frames.leftOut]);
   /** The pair that fits worst, unless a frame that has no place yet wants one. */
   const showTies = (pair?: readonly [number, number]): void => {
     const { placing } = s;
@@ -234,7 +238,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     t: () => { if (recipe.kind === "panorama") showTies(); if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     "#": () => setGrid((x) => !x), b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
-    Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking || pickFor) { setPicking(false); setPickFor(undefined); } else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else void navigate(`/shoots/${shoot.id}`); },
+    Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking || pickFor) { setPicking(false); setPickFor(undefined); } else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else if (plate !== undefined) setPlate(undefined); else void navigate(`/shoots/${shoot.id}`); },
     PageUp: () => data.previous && void navigate(`/shoots/${shoot.id}/${data.previous}`), PageDown: () => data.next && void navigate(`/shoots/${shoot.id}/${data.next}`),
   }, { b: () => setHeld(false) });
 
@@ -243,7 +247,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: look, at: pinned, measureLens: () => measureLens(frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
+  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: lookAt, at: lookedAt, rowOf: (i) => rowMates([], stack, stack.frameIds.indexOf(frames[i]!.id))?.frames ?? [], measureLens: () => measureLens(frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">

@@ -6,11 +6,11 @@ import { NumberSlider } from "../ui/NumberSlider";
 import { plainNumber, signed } from "../ui/format";
 import type { Edit } from "./edit";
 
-interface Props { recipe: Recipe; edit: Edit; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void }
+interface Props { recipe: Recipe; edit: Edit; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void; /** ids of the frames that stand in one row of a panorama with the one at a place */ rowOf: (i: number) => readonly string[] }
 
 /** What one frame has in place of what all have: for the frame that is looked at, else the list of those that have something. */
-export function FrameExceptions({ recipe: r, edit, frames, at, onFrame }: Props) {
-  const { exceptions } = r.prepare, frame = at === undefined ? undefined : frames[at], nameOf = (f: Frame): string => f.info.name.replace(/\.[^.]+$/, "");
+export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }: Props) {
+  const { exceptions } = r.prepare, mates = at === undefined ? [] : rowOf(at).filter((id) => id !== frames[at]?.id), frame = at === undefined ? undefined : frames[at], nameOf = (f: Frame): string => f.info.name.replace(/\.[^.]+$/, "");
   if (!frame) return (
     <>
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Frames treated otherwise</h3>
@@ -25,11 +25,16 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame }: Props)
     if (JSON.stringify(value) === JSON.stringify(r.prepare[key])) delete next[key];
     return { ...r, prepare: { ...r.prepare, exceptions: [...exceptions.filter((e) => e !== own), ...(Object.keys(next).length > 1 ? [next] : [])] } };
   };
+  const toRow = (): void => {
+    if (!own) return;
+    const others = frames.filter((f) => mates.includes(f.id)), kept = exceptions.filter((e) => !others.some((f) => isAbout(e, f)));
+    edit.keep({ ...r, prepare: { ...r.prepare, exceptions: [...kept, ...others.map((f) => ({ ...own, frame: f.id }))] } }, `${name} copied to its row`);
+  };
   const slide = (key: "temperature" | "tint" | "vignetting" | "noise", what: string) => ({ name: `${what} of ${name}`, value: own?.[key] ?? r.prepare[key], reset: r.prepare[key], onChange: (v: number) => edit.show(having(key, v)), onCommit: (v: number) => edit.keep(having(key, v), `${what} of ${name}`) });
   const hundredths = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
   return (
     <section aria-label={`Only ${name}`}>
-      <h3 className="mt-2 flex items-center border-t border-line pt-2"><span className="grow">Only {name}</span>{own && <Button look="plain" className="h-6 px-2" onClick={() => edit.keep({ ...r, prepare: { ...r.prepare, exceptions: exceptions.filter((e) => e !== own) } }, `${name} as the others`)} hint="Takes back all that this frame has of its own">As the others</Button>}</h3>
+      <h3 className="mt-2 flex items-center border-t border-line pt-2"><span className="grow">Only {name}</span>{own && mates.length > 0 && <Button look="plain" className="h-6 px-2" onClick={toRow} hint={`Gives what this frame has to the ${mates.length} others of its row`}>To its row</Button>}{own && <Button look="plain" className="h-6 px-2" onClick={() => edit.keep({ ...r, prepare: { ...r.prepare, exceptions: exceptions.filter((e) => e !== own) } }, `${name} as the others`)} hint="Takes back all that this frame has of its own">As the others</Button>}</h3>
       <NumberSlider label="White" hint="Where this frame was taken in another light, or with a flash; the merge gets it before it is blended." unit="K" min={2000} max={15000} step={50} {...slide("temperature", "White")} />
       <NumberSlider label="Tint" hint="Green to magenta of this frame." unit="" min={-100} max={100} step={1} {...slide("tint", "Tint")} />
       <NumberSlider label="Corners" hint="Light that the corners of this frame lack, where its aperture was another one." unit="%" min={0} max={0.7} step={0.01} {...hundredths} {...slide("vignetting", "Corners")} />

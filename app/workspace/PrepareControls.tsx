@@ -13,12 +13,12 @@ import type { Drawing } from "./GhostControls";
 import { LensMeter } from "./LensMeter";
 import { LightParts } from "./LightParts";
 
-interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; /** whether new stacks of the shoot begin like this one */ ofShoot: { on: boolean; toggle: () => void }; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void; measureLens: () => Promise<LensFit> }
+interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; /** whether new stacks of the shoot begin like this one */ ofShoot: { on: boolean; toggle: () => void }; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void; measureLens: () => Promise<LensFit>; /** ids of the frames in one row of a panorama with the one at a place */ rowOf: (i: number) => readonly string[] }
 /** Looking for dust: what was found and is not decided on yet, and over how many frames. */
 export interface DustFinder { found: DustSpot[] | undefined; frames: number; busy: boolean; find(): void; heal(): void; dismiss(): void }
 
 /** What is done to every frame before the merge: the light's colour, the lens, dust, noise. */
-export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor, dust, ofShoot, frames, at, onFrame, measureLens }: Props) {
+export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor, dust, ofShoot, frames, at, onFrame, measureLens, rowOf }: Props) {
   const p = r.prepare, slide = (key: "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise", label: string) => ({
     value: p[key], onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
   });
@@ -44,7 +44,7 @@ export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPick
       </div>}
       {r.kind !== "panorama" && p.dust.length > 0 && <div className="mt-1 flex items-center gap-1 text-[12px]"><span className="grow text-quiet">{p.dust.length === 1 ? "1 spot healed" : `${p.dust.length} spots healed`}</span><Button look="plain" className="h-6 px-2" onClick={() => edit.keep({ ...r, prepare: { ...p, dust: p.dust.slice(0, -1) } }, "Take back a dust spot")} hint="The last one; click on a spot while marking to take that one back">Take back</Button></div>}
       {dust.found && <div aria-live="polite" aria-label="Dust found" className="mt-1 flex items-center gap-1 text-[12px]"><span className="grow text-quiet">{dust.found.length ? `${dust.found.length} likely, over ${dust.frames} frames` : `None found over ${dust.frames} frames`}</span>{dust.found.length > 0 && <Button className="h-6 px-2" onClick={dust.heal}>Heal</Button>}<Button look="plain" className="h-6 px-2" onClick={dust.dismiss}>Dismiss</Button></div>}
-      {frames.length > 1 && <FrameExceptions {...{ recipe: r, edit, frames, at, onFrame }} />}
+      {frames.length > 1 && <FrameExceptions {...{ recipe: r, edit, frames, at, onFrame, rowOf }} />}
       <label className="mt-2 flex items-center gap-2 border-t border-line pt-2" title="Stacks that are found from now on begin with these settings; on the board they can be laid on those that are there (C, Shift C)"><input type="checkbox" className="size-4 accent-(--accent)" checked={ofShoot.on} onChange={ofShoot.toggle} />For new stacks of this shoot</label>
       {drawing === "dust" && <NumberSlider label="Spot" hint="Its width." unit="px" min={0.004} max={0.04} step={0.001} reset={0.01} value={brush} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={onBrush} onCommit={onBrush} />}
     </>

@@ -21,10 +21,10 @@ import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 
-interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit> }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; rowOf: (i: number) => readonly string[] }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens }: Input): Node[] {
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
@@ -67,7 +67,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     {
       name: "prepare", title: "Prepare", state: prepareSentence(r) === "White balance as shot" ? "fresh" : "done",
       sentence: prepareSentence(r),
-      controls: <PrepareControls recipe={r} edit={edit} halfDiagonal={Math.hypot(frames[0]!.info.width, frames[0]!.info.height) / 2} picking={picking} onPicking={onPicking} drawing={drawing} onDraw={onDraw} brush={brush} onBrush={onBrush} grid={grid} onGrid={onGrid} pickFor={pickFor} onPickFor={onPickFor} dust={dust} ofShoot={ofShoot} frames={frames} at={at} onFrame={onFrame} measureLens={measureLens} />,
+      controls: <PrepareControls recipe={r} edit={edit} halfDiagonal={Math.hypot(frames[0]!.info.width, frames[0]!.info.height) / 2} picking={picking} onPicking={onPicking} drawing={drawing} onDraw={onDraw} brush={brush} onBrush={onBrush} grid={grid} onGrid={onGrid} pickFor={pickFor} onPickFor={onPickFor} dust={dust} ofShoot={ofShoot} frames={frames} at={at} onFrame={onFrame} measureLens={measureLens} rowOf={mates} />,
     },
     {
       name: "align", title: "Align", state: failed.length ? "look" : state(isReady),

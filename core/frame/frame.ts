@@ -44,3 +44,6 @@ export function roundEv(ev: number): number {
   const third = Math.round(ev * 3) / 3, half = Math.round(ev * 2) / 2;
   return (Math.abs(ev - half) <= Math.abs(ev - third) + 1e-9 ? half : third) + 0;
 }
+
+/** What a recipe may call a frame: its id, or the name of its file, which is all that the command line knows. */
+export const namesOf = ({ id, info }: { id: string; info: { name: string } }): readonly [string, string] => [id, info.name];

@@ -1,5 +1,6 @@
 import * as v from "valibot";
 import type { WhiteBalance } from "../colour/whiteBalance";
+import { namesOf } from "./frame";
 import { range } from "../steps/range";
 
 /** Dust on the sensor: the same place of every frame as the camera took it, in shares of its width and height; radius in widths. */
@@ -29,7 +30,7 @@ export const FrameExceptionSchema = v.object({
 export type FrameException = v.InferOutput<typeof FrameExceptionSchema>;
 export type ExceptionKey = Exclude<keyof FrameException, "frame">;
 /** Whether it is about this frame. */
-export const isAbout = (e: FrameException, frame: { id: string; info: { name: string } }): boolean => e.frame === frame.id || e.frame === frame.info.name;
+export const isAbout = (e: FrameException, frame: Parameters<typeof namesOf>[0]): boolean => namesOf(frame).includes(e.frame);
 export type PrepareSettings = Preparation & WhiteBalance & { exceptions: readonly FrameException[] };
 
 export const AS_TAKEN: Preparation = { distortion: 0, vignetting: 0, fringeRed: 0, fringeBlue: 0, noise: 0, dust: [] };

@@ -41,6 +41,9 @@ export const rowsOf = (height: number, parts: number): [number, number][] => {
   return Array.from({ length: Math.ceil(height / step) }, (_, i) => [i * step, Math.min(height, (i + 1) * step)]);
 };
 
+/** Does something for all rows of a picture, in some more strips than there are threads. */
+export const inStrips = (work: Pick<Work, "threads">, height: number, run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(rowsOf(height, work.threads * 4).map(([y0, y1]) => run(y0, y1)));
+
 /** Zeroes memory on all threads. */
 export const cleared = (work: Work, ptr: number, bytes: number, on: RunOptions): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
 

@@ -4,14 +4,14 @@ let r: Running;
 beforeAll(async () => { r = await start(); });
 afterAll(async () => { await r?.close(); });
 
-const finder = () => r.page.locator("canvas[data-ready]").waitFor({ timeout: 90000 });
+const finder = () => r.page.locator("canvas[data-ready]").waitFor({ timeout: 180000 });
 const pickScene = async (id: string): Promise<void> => { await r.page.getByRole("combobox", { name: "Scene" }).selectOption(id); await r.page.waitForTimeout(300); await finder(); };
 const fact = (what: string) => r.page.getByLabel("Expected").locator("dt", { hasText: what }).locator("xpath=following-sibling::dd[1]").textContent();
 
 test("the stand-in camera says what a bracket will hold, takes it into a shoot, and its stack is found", async () => {
   const { page } = r;
   await page.goto(`${r.base}/shoots`);
-  await page.getByText(/^95 frames in 8 stacks/).waitFor({ timeout: 120000 });
+  await page.getByText(/^95 frames in 8 stacks/).waitFor({ timeout: 300000 });
   await page.getByRole("button", { name: "Creator and copyright" }).click();
   await page.getByRole("textbox", { name: "Creator" }).fill("A. Stand-in");
   await page.keyboard.press("Enter");
@@ -29,13 +29,13 @@ test("the stand-in camera says what a bracket will hold, takes it into a shoot, 
   await page.reload();
   await finder();
   await page.getByRole("button", { name: "Take 3 frames" }).click();
-  await page.getByRole("link", { name: "Open the board" }).click({ timeout: 90000 });
-  await page.getByText("3 exposures, −2 to +2 EV").waitFor({ timeout: 30000 });
+  await page.getByRole("link", { name: "Open the board" }).click({ timeout: 180000 });
+  await page.getByText("3 exposures, −2 to +2 EV").waitFor({ timeout: 180000 });
   // who made it was laid on it
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").first().locator("a").first().click();
   await page.locator("ol[aria-label=Recipe] button", { hasText: "Deliver" }).first().click();
   expect(await page.getByRole("textbox", { name: "Creator" }).inputValue()).toBe("A. Stand-in");
-}, 240000);
+});
 
 test("a bracketed sweep becomes a nested stack, a stopped one keeps what was taken, and a coarse focus run is warned of", async () => {
   const { page } = r;
@@ -49,7 +49,7 @@ test("a bracketed sweep becomes a nested stack, a stopped one keeps what was tak
   expect(await fact("Rows × places")).toBe(`1 × ${single}`);
   await page.getByRole("button", { name: `Take ${single * 3} frames` }).click();
   await page.getByRole("link", { name: "Open the board" }).click({ timeout: 180000 });
-  await page.getByRole("button", { name: "Open the nested stack" }).first().waitFor({ timeout: 60000 });
+  await page.getByRole("button", { name: "Open the nested stack" }).first().waitFor({ timeout: 180000 });
   await page.goto(`${r.base}/camera?scene=clockdrive`);
   await finder();
   await page.getByRole("slider", { name: "Step" }).focus();
@@ -57,10 +57,10 @@ test("a bracketed sweep becomes a nested stack, a stopped one keeps what was tak
   await page.getByText("Something stays soft").waitFor();
   await page.keyboard.press("Home");
   await page.getByRole("button", { name: "Take 24 frames" }).click();
-  await page.getByText("Taking frames, 4 of 24").waitFor({ timeout: 60000 });
+  await page.getByText("Taking frames, 4 of 24").waitFor({ timeout: 180000 });
   await page.getByRole("button", { name: "Stop" }).click();
-  await page.getByText(/^[3-9] frames taken/).waitFor({ timeout: 60000 });
+  await page.getByText(/^[3-9] frames taken/).waitFor({ timeout: 180000 });
   await page.getByRole("link", { name: "Open the board" }).click();
   await page.getByText(/^[3-9] frames in/).waitFor();
   expect(r.errors).toEqual([]);
-}, 360000);
+});

@@ -13,7 +13,7 @@ const openStack = async (i: number): Promise<void> => { await rows().nth(i).loca
 
 test("the demo shoot is there, grouped into its brackets and its sweep", async () => {
   await r.page.goto(`${r.base}/shoots`);
-  await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
+  await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await r.page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(r.page);
   expect(await rows().count()).toBe(8);
@@ -30,7 +30,7 @@ test("own files are brought in, a broken one is named, the rest is kept over a r
   await writeFile(odd, good);
   await r.page.goto(`${r.base}/shoots`);
   await r.page.getByLabel("Files to bring in").setInputFiles([broken, odd, join(FRAMES, "QM_0430.jpg"), join(FRAMES, "QM_0431.jpg")]);
-  await r.page.getByText("3 of 4 frames brought in, 1 could not be read").waitFor({ timeout: 60000 });
+  await r.page.getByText("3 of 4 frames brought in, 1 could not be read").waitFor({ timeout: 180000 });
   expect(await r.page.getByLabel("Bringing in", { exact: true }).first().textContent()).toContain("broken.jpg cannot be read to its end");
   await r.page.reload();
   await r.page.getByText("3 frames in 1 stack").waitFor();
@@ -172,7 +172,7 @@ test.each([["JPEG", "sRGB", "jpg", "sRGB"], ["TIFF", "ProPhoto", "tif", "ProPhot
   await page.waitForTimeout(300);
   await page.getByRole("radio", { name: space, exact: true }).click();
   await page.waitForTimeout(300);
-  const waiting = page.waitForEvent("download", { timeout: 90000 });
+  const waiting = page.waitForEvent("download", { timeout: 180000 });
   await page.getByRole("button", { name: /Render and save/ }).click();
   const download = await waiting, path = join(r.dir, `out.${ending}`);
   expect(download.suggestedFilename()).toBe(`Bedroom.${ending}`);

@@ -60,7 +60,7 @@ test("a slab leaves all other frames out, and the picture in space can be turned
 });
 
 test("it is delivered at full size, cropped to what all frames cover", async () => {
-  const [download] = await Promise.all([r.page.waitForEvent("download", { timeout: 150000 }), r.page.getByRole("button", { name: "Deliver", exact: true }).click()]);
+  const [download] = await Promise.all([r.page.waitForEvent("download", { timeout: 300000 }), r.page.getByRole("button", { name: "Deliver", exact: true }).click()]);
   const vips = await Vips({ dynamicLibraries: [] }), im = vips.Image.newFromBuffer(await readFile((await download.path())!));
   expect(im.width).toBeGreaterThan(1050);
   expect(im.width).toBeLessThan(1140);

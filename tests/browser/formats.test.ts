@@ -15,9 +15,9 @@ test("camera raw, EXR and AVIF are read in the browser as on the command line", 
   execFileSync("bin/rhizome", ["merge", frame, "--as", "bracket", "--out", join(dir, "b.exr")]);
   execFileSync("convert", [frame, "-resize", "600x", join(dir, "c.avif")]);
   await page.goto(`${base}/shoots`);
-  await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
+  await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.getByLabel("Files to bring in").setInputFiles(["a.dng", "b.exr", "c.avif"].map((f) => join(dir, f)));
-  await page.getByText(/^3 frames in/).waitFor({ timeout: 60000 });
+  await page.getByText(/^3 frames in/).waitFor({ timeout: 180000 });
   expect(await page.getByText("could not be read").count()).toBe(0);
   expect(r.errors).toEqual([]);
 });
@@ -27,7 +27,7 @@ test("five frames of 24 megapixels become a 16-bit TIFF, and the page stays at h
   const big = [12, 13, 14, 15, 16].map((n) => { const to = join(dir, `big${n}.jpg`); execFileSync("convert", [join(FRAMES, `QM_04${n}.jpg`), "-resize", "6000x4000!", "-quality", "92", to]); return to; });
   await page.goto(`${base}/shoots`);
   await page.getByLabel("Files to bring in").setInputFiles(big);
-  await page.getByText("5 frames in 1 stack").waitFor({ timeout: 120000 });
+  await page.getByText("5 frames in 1 stack").waitFor({ timeout: 300000 });
   await page.goto(`${base}/shoots`);
   await page.getByText("5 frames in 1 stack").locator("xpath=ancestor::li").getByRole("link").click();
   await page.locator("[role=grid][aria-label=Stacks] [role=row] a").first().click();

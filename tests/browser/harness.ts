@@ -25,6 +25,7 @@ export async function startOn(script: string[]): Promise<Running> {
     args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
   });
   const page = context.pages()[0] ?? (await context.newPage());
+  context.setDefaultTimeout(120000);
   const errors: string[] = [], foreign: string[] = [];
   page.on("pageerror", (e) => errors.push(e.message));
   page.on("console", (m) => { if (m.type() === "error") errors.push(m.text()); });
@@ -34,16 +35,16 @@ export async function startOn(script: string[]): Promise<Running> {
 
 /** Waits, on the board of the demo shoot, until all of it is there and in its stacks. */
 export async function demoComplete(page: Page): Promise<void> {
-  await page.getByText("95 frames in 8 stacks").waitFor({ timeout: 90000 });
+  await page.getByText("95 frames in 8 stacks").waitFor({ timeout: 180000 });
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(6).waitFor();
   // the last frames are in before the last grouping is done; a page left before that brings the demo in again
-  await page.getByText(/finding the stacks|Bringing in, \d|frames brought in/).first().waitFor({ state: "detached", timeout: 90000 });
+  await page.getByText(/finding the stacks|Bringing in, \d|frames brought in/).first().waitFor({ state: "detached", timeout: 180000 });
 }
 
 /** Opens a stack of the demo shoot by its place on the board, and waits until it is merged. */
 export async function openDemoStack({ page, base }: Running, row: number): Promise<void> {
   await page.goto(`${base}/shoots`);
-  await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 90000 });
+  await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(page);
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(row).locator("a").first().click();
@@ -52,7 +53,7 @@ export async function openDemoStack({ page, base }: Running, row: number): Promi
 
 /** Waits until the stack on screen is merged and its picture shown. */
 export async function merged(page: Page): Promise<void> {
-  await page.waitForFunction(() => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > 0 && !document.querySelector("[role=status]") && !document.querySelector("[role=alert]"), null, { timeout: 120000 });
+  await page.waitForFunction(() => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > 0 && !document.querySelector("[role=status]") && !document.querySelector("[role=alert]"), null, { timeout: 300000 });
 }
 
 /** Mean of the canvas' pixels R, G, B over a part of it, in shares of its size. */
@@ -68,6 +69,6 @@ export function mean(page: Page, part: { x: number; y: number; w: number; h: num
 export async function shownAfter(page: Page, act: () => Promise<unknown>): Promise<void> {
   const before = Number(await page.locator("canvas").getAttribute("data-shown"));
   await act();
-  await page.waitForFunction((b) => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > b, before, { timeout: 30000 });
+  await page.waitForFunction((b) => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > b, before, { timeout: 180000 });
   await page.waitForTimeout(150);
 }

@@ -9,9 +9,9 @@ afterAll(async () => { await r?.close(); });
 test("a row of brackets is found as a nested stack and becomes one panorama of light", async () => {
   const { page } = r, files = await writeBracketedSweep(join(r.dir, "row"), 4);
   await page.goto(`${r.base}/shoots`);
-  await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 120000 });
+  await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 300000 });
   await page.getByLabel("Files to bring in").setInputFiles(files);
-  await page.getByText(/^12 frames in \d+ stacks?/).waitFor({ timeout: 120000 });
+  await page.getByText(/^12 frames in \d+ stacks?/).waitFor({ timeout: 300000 });
   const rows = page.getByRole("grid", { name: "Stacks" }).getByRole("row");
   await rows.first().waitFor();
   const outer = rows.filter({ has: page.getByRole("button", { name: "Open the nested stack" }) }).first();

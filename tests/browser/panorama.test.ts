@@ -18,9 +18,9 @@ test("a sweep is placed, joined and cropped by itself; its frames lie as plates"
 test("another projection is a change like any other: it is shown, and undone", async () => {
   await r.page.getByRole("button", { name: /^done Panorama/ }).click();
   await shownAfter(r.page, () => r.page.getByLabel("Projection", { exact: true }).selectOption("mercator"));
-  await r.page.getByText(/7 frames placed, mercator/).waitFor({ timeout: 60000 });
+  await r.page.getByText(/7 frames placed, mercator/).waitFor({ timeout: 180000 });
   await r.page.keyboard.press("Control+z");
-  await r.page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 60000 });
+  await r.page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
   await shownAfter(r.page, () => r.page.keyboard.press("s"));
   expect(await r.page.getByRole("region", { name: "Maps" }).getByRole("listitem").count()).toBe(7);
 });
@@ -35,18 +35,18 @@ test("a line drawn along what is level turns the picture; it can be looked at al
   await page.mouse.move(box.x + box.width * 0.7, box.y + box.height * 0.53, { steps: 5 });
   await page.mouse.up();
   await page.getByRole("list", { name: "Guides" }).waitFor();
-  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") !== b, before, { timeout: 60000 });
+  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") !== b, before, { timeout: 180000 });
   await page.getByRole("button", { name: "Look all round" }).click();
   await page.getByLabel("The panorama from within").locator("canvas").waitFor();
   await page.keyboard.press("Escape");
   await page.keyboard.press("Control+z");
   await page.getByRole("list", { name: "Guides" }).waitFor({ state: "detached" });
-  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b, before, { timeout: 60000 });
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b, before, { timeout: 180000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
 });
 
 test("the view is dragged, and rolled by a drag, each a change that is undone", async () => {
-  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, settled = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 }), shows = (label: string, value: RegExp) => page.waitForFunction(([l, v]) => new RegExp(v!).test(document.querySelector(`[role=slider][aria-label="${l}"]`)?.getAttribute("aria-valuenow") ?? ""), [label, value.source] as const, { timeout: 60000 });
+  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, settled = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 }), shows = (label: string, value: RegExp) => page.waitForFunction(([l, v]) => new RegExp(v!).test(document.querySelector(`[role=slider][aria-label="${l}"]`)?.getAttribute("aria-valuenow") ?? ""), [label, value.source] as const, { timeout: 180000 });
   const drag = async (key: string, from: [number, number], to: [number, number]): Promise<void> => {
     await page.keyboard.press(key);
     await page.mouse.move(box.x + box.width * from[0], box.y + box.height * from[1]);
@@ -77,7 +77,7 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
 
 test("a part is hidden in one frame by a line drawn round it, switched off, and undone", async () => {
   const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y];
-  const done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 });
+  const done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
   await page.keyboard.press("g");
   await page.mouse.move(...at(0.47, 0.45));
   await page.mouse.down();
@@ -104,12 +104,12 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
 });
 
 test("empty borders are filled and listed as such, or bent away, and undo crops again", async () => {
-  const { page } = r, done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 }), corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
+  const { page } = r, done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 }), corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
   await page.getByRole("button", { name: /Edges/ }).first().click();
   await shownAfter(page, () => page.getByRole("radio", { name: "Fill" }).click());
   await page.getByText("Filled after the likes of the picture").waitFor();
   await done();
-  await page.getByRole("region", { name: "Suspects" }).getByText("Filled").first().waitFor({ timeout: 60000 });
+  await page.getByRole("region", { name: "Suspects" }).getByText("Filled").first().waitFor({ timeout: 180000 });
   const becomes = async (light: boolean): Promise<void> => { for (let i = 0; i < 60 && Math.max(...(await corner())) > 40 !== light; i++) await page.waitForTimeout(250); expect(Math.max(...(await corner())) > 40).toBe(light); };
   await becomes(true);
   // with Keep the same corner is empty
@@ -117,16 +117,16 @@ test("empty borders are filled and listed as such, or bent away, and undo crops 
   await becomes(false);
   await done();
   await shownAfter(page, () => page.getByRole("radio", { name: "Bend" }).click());
-  await page.getByText(/Bent to a rectangle, \d+ × \d+ px/).waitFor({ timeout: 60000 });
+  await page.getByText(/Bent to a rectangle, \d+ × \d+ px/).waitFor({ timeout: 180000 });
   await done();
   expect(await page.getByRole("region", { name: "Suspects" }).getByText("Filled").count()).toBe(0);
   for (let i = 0; i < 3; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(400); }
-  await page.getByText(/Cropped to the largest full rectangle/).waitFor({ timeout: 60000 });
+  await page.getByText(/Cropped to the largest full rectangle/).waitFor({ timeout: 180000 });
   await done();
 });
 
 test("it is delivered at full size, without its empty borders", async () => {
-  const [download] = await Promise.all([r.page.waitForEvent("download", { timeout: 150000 }), r.page.getByRole("button", { name: "Deliver", exact: true }).click()]);
+  const [download] = await Promise.all([r.page.waitForEvent("download", { timeout: 300000 }), r.page.getByRole("button", { name: "Deliver", exact: true }).click()]);
   const vips = await Vips({ dynamicLibraries: [] }), im = vips.Image.newFromBuffer(await readFile((await download.path())!));
   expect(im.width).toBeGreaterThan(5000);
   // no corner is black
@@ -146,11 +146,11 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   expect([...errors].sort((a, b) => b - a)).toEqual(errors);
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("Delete");
-  await dialog.getByText(/1 struck out/).waitFor({ timeout: 60000 });
-  await dialog.getByText(`${before - 1} ties hold 7 of 7 frames`).waitFor({ timeout: 60000 });
+  await dialog.getByText(/1 struck out/).waitFor({ timeout: 180000 });
+  await dialog.getByText(`${before - 1} ties hold 7 of 7 frames`).waitFor({ timeout: 180000 });
   await page.keyboard.press("Control+z");
-  await dialog.getByText(/1 struck out/).waitFor({ state: "detached", timeout: 60000 });
-  await dialog.getByText(`${before} ties hold 7 of 7 frames`).waitFor({ timeout: 60000 });
+  await dialog.getByText(/1 struck out/).waitFor({ state: "detached", timeout: 180000 });
+  await dialog.getByText(`${before} ties hold 7 of 7 frames`).waitFor({ timeout: 180000 });
   // a tie that is known, set once more by pointing some px beside it
   await dialog.getByLabel("Frame on the left").selectOption({ label: "QM_0434" });
   await dialog.getByLabel("Frame on the right").selectOption({ label: "QM_0435" });
@@ -165,14 +165,14 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   await dialog.getByText("Now the same thing in the frame on the right").waitFor();
   await page.mouse.click(q.x + u + 3, q.y + v + 2);
   // what is being done is said in the place of the count until the tie is kept
-  await list.getByText("by hand").first().or(dialog.getByText("Keep as it is")).first().waitFor({ timeout: 60000 });
+  await list.getByText("by hand").first().or(dialog.getByText("Keep as it is")).first().waitFor({ timeout: 180000 });
   await page.keyboard.press("n");
-  await dialog.getByText(new RegExp(`${before + 1} ties hold 7 of 7 frames`)).waitFor({ timeout: 60000 });
+  await dialog.getByText(new RegExp(`${before + 1} ties hold 7 of 7 frames`)).waitFor({ timeout: 180000 });
   const own = list.getByRole("option", { selected: true }).filter({ hasText: "by hand" });
   expect(Number(/(\d\.\d\d) px/.exec((await own.first().textContent())!)![1])).toBeLessThan(2);
   await page.keyboard.press("Escape");
   await dialog.waitFor({ state: "detached" });
   await page.keyboard.press("Control+z");
   await page.waitForTimeout(500);
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 90000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
 });

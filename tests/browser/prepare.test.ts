@@ -7,7 +7,7 @@ let r: Running;
 beforeAll(async () => { r = await start(); await openDemoStack(r, 3); });
 afterAll(async () => { await r?.close(); });
 
-const sentence = (text: string | RegExp) => r.page.getByText(text).first().waitFor({ timeout: 60000 });
+const sentence = (text: string | RegExp) => r.page.getByText(text).first().waitFor({ timeout: 180000 });
 
 test("corners are evened in every frame before the merge, over a reload, and undone", async () => {
   const { page } = r, part = { x: 0.05, y: 0.25, w: 0.04, h: 0.04 }, before = Math.max(...(await mean(page, part)));
@@ -25,7 +25,7 @@ test("corners are evened in every frame before the merge, over a reload, and und
   expect(Math.max(...(await mean(page, part)))).toBeGreaterThan(before + 3);
   await page.keyboard.press("Control+z");
   await sentence("White balance as shot");
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
 });
 
 test("one frame is smoothed and whitened otherwise than the rest, over a reload; it is as the others again, and that is undone", async () => {
@@ -36,9 +36,9 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
   const own = page.getByRole("region", { name: `Only ${name}` });
   await own.getByRole("slider", { name: `Noise of ${name}` }).press("End");
   await sentence(/1 frame otherwise/);
-  await page.waitForTimeout(600);
+  await page.waitForTimeout(1500);
   await own.getByRole("slider", { name: `White of ${name}` }).press("PageUp");
-  await page.waitForTimeout(600);
+  await page.waitForTimeout(1500);
   await page.reload();
   await merged(page);
   await sentence(/1 frame otherwise/);
@@ -52,7 +52,7 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
   for (let i = 0; i < 2; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(300); }
   await sentence("White balance as shot");
   await page.keyboard.press("Escape");
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
 });
 
 test("the lens is measured by a frame of the stack: what was set wrong is set right, and that is undone", async () => {
@@ -60,7 +60,7 @@ test("the lens is measured by a frame of the stack: what was set wrong is set ri
   if (!(await bending.isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click();
   await shownAfter(page, async () => { for (let i = 0; i < 3; i++) await bending.press("PageUp"); });
   await sentence(/lens corrected/);
-  await page.waitForTimeout(600);
+  await page.waitForTimeout(1500);
   await page.getByRole("button", { name: "Measure", exact: true }).click();
   await sentence(/No bending, by \d+ edges\. No fringes, by \d+ places\./);
   await sentence("White balance as shot");
@@ -69,7 +69,7 @@ test("the lens is measured by a frame of the stack: what was set wrong is set ri
   await sentence(/lens corrected/);
   await page.keyboard.press("Control+z");
   await sentence("White balance as shot");
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
 });
 
 test("a part in another light gets a white of its own, over a reload; it is switched off, picked for, and undone", async () => {
@@ -150,7 +150,7 @@ test("dust that lies in the same place of every frame is found, looked at, heale
   await page.waitForFunction(() => [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")].some((c) => c.parentElement?.textContent?.includes("For new stacks") && c.checked));
   await page.getByRole("link", { name: /Shoot of/ }).click();
   await page.getByLabel("Files to bring in").first().setInputFiles([417, 418, 419, 420, 421, 422, 423].map((n) => join(FRAMES, `QM_0${n}.jpg`)));
-  await page.locator("[role=row]", { hasText: "QM_0417" }).first().click({ timeout: 60000 });
+  await page.locator("[role=row]", { hasText: "QM_0417" }).first().click({ timeout: 180000 });
   await page.keyboard.press("Enter");
   await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);
   await merged(page);

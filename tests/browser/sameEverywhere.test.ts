@@ -11,7 +11,7 @@ test("the page delivers the samples that the command line writes", async () => {
   await openDemoStack(r, 3);
   await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
   await page.getByRole("radio", { name: "TIFF" }).click();
-  const download = page.waitForEvent("download", { timeout: 120000 });
+  const download = page.waitForEvent("download", { timeout: 300000 });
   await page.getByRole("button", { name: /Render and save/ }).click();
   await (await download).saveAs(saved);
   execFileSync("bin/rhizome", ["merge", ...[429, 430, 431].map((n) => join(FRAMES, `QM_0${n}.jpg`)), "--as", "bracket", "--out", written]);

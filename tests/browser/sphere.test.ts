@@ -9,12 +9,12 @@ afterAll(async () => { await r?.close(); });
 test("a sphere that is opened while its frames still come in grows to all of them, under the same address", async () => {
   const { page, base } = r;
   await page.goto(`${base}/shoots`);
-  await page.getByRole("link", { name: /Quillmoor/ }).click({ timeout: 90000 });
+  await page.getByRole("link", { name: /Quillmoor/ }).click({ timeout: 180000 });
   const row = page.getByRole("grid", { name: "Stacks" }).getByRole("row").filter({ hasText: "QM_0481 to" });
-  await row.locator("a").first().click({ timeout: 90000 });
+  await row.locator("a").first().click({ timeout: 180000 });
   await page.waitForURL(/\/shoots\/[^/]+\/[^/]+$/);
   const address = page.url();
-  await page.getByText(/26 frames placed, equirectangular, ties 0\.\d\d px/).waitFor({ timeout: 120000 });
+  await page.getByText(/26 frames placed, equirectangular, ties 0\.\d\d px/).waitFor({ timeout: 300000 });
   await merged(page);
   expect(page.url()).toBe(address);
   expect(await page.getByRole("img", { name: "26 of 26 frames placed" }).count()).toBe(1);
@@ -38,8 +38,8 @@ test("it shows something up to both poles, and can be looked round in by keys at
 
 test("delivered, it is a whole sphere by size, fields and pixels, and its two ends meet", async () => {
   const { page } = r;
-  await page.waitForFunction(() => !document.body.textContent?.includes("Full size, "), null, { timeout: 120000 });
-  const [download] = await Promise.all([page.waitForEvent("download", { timeout: 120000 }), (async () => { await page.getByRole("button", { name: "Deliver", exact: true }).first().click(); })()]);
+  await page.waitForFunction(() => !document.body.textContent?.includes("Full size, "), null, { timeout: 300000 });
+  const [download] = await Promise.all([page.waitForEvent("download", { timeout: 300000 }), (async () => { await page.getByRole("button", { name: "Deliver", exact: true }).first().click(); })()]);
   const vips = await Vips({ dynamicLibraries: [] }), bytes = await readFile((await download.path())!), im = vips.Image.newFromBuffer(bytes), w = im.width, h = im.height;
   expect([w, h]).toEqual([3770, 1885]);
   expect(bytes.includes(Buffer.from("equirectangular"))).toBe(true);

@@ -3,7 +3,7 @@ import type { AlignedFrame } from "../../align/alignStack";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
 import { runScratch } from "../../focus/alignRun";
 import type { RunSharpness } from "../../focus/sharpMap";
-import { exposureEv } from "../../frame/frame";
+import { exposureEv, namesOf } from "../../frame/frame";
 import { invert } from "../../raster/matrix3";
 import { defineStep, sizeAt } from "../step";
 import { checkSizes, decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
@@ -26,7 +26,7 @@ export const alignStep = defineStep({
   async run(work: Work, { frames, held, reference, deghost, strength, response, shrink }: Input, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
     checkSizes(frames, reference);
     const n = held[reference]!.width * held[reference]!.height;
-    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: frames.flatMap((f, i) => (forced.includes(f.id) || forced.includes(f.info.name) ? [i] : [])) } }, { scratch: scratchBytes(n), ...(signal ? { signal } : {}) });
+    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : [])) } }, { scratch: scratchBytes(n), ...(signal ? { signal } : {}) });
     return { frames: aligned, reference, ...(response ? { response } : {}) };
   },
   evidence: ({ frames }: Aligned) => [

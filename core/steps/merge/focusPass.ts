@@ -1,11 +1,13 @@
 import type { LaidFrame } from "../../bracket/mertens";
+import { namesOf } from "../../frame/frame";
 import { withPatches } from "../../bracket/ghostPatches";
 import type { Accumulator } from "../../bracket/foldFrame";
 import { coarseScratch, focusBlockScratch, FOCUS_LEVELS, focusShape, type FocusSums } from "../../focus/sharpest";
 import type { SharpLevel } from "../../focus/depthMap";
 import { pyramidShape } from "../../raster/pyramid";
 import { voteGrid } from "../ghosts/step";
-import { cleared, rowsOf, type RunOptions, type Work } from "../work";
+import { Holding } from "../holding";
+import { cleared, inStrips, type RunOptions, type Work } from "../work";
 import { layFrames } from "./layFrames";
 import { sizeAt } from "../step";
 import { begin } from "./mergeFrames";
@@ -44,12 +46,10 @@ export function depthLevel({ width, height }: { width: number; height: number })
  */
 export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held, patches, sampling }: FocusInput, part: Band | undefined, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<FocusPass> {
   const { reference } = aligned, info = frames[reference]!.info, grid = voteGrid(info), used = frames.map((_, i) => i).filter((i) => aligned.frames[i]!.used), whole = sizeAt(info, shrink), top = part?.y0 ?? 0;
-  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }), { width, height } = acc, taken = new Set<number>([acc.ptr]);
-  const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
+  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }), { width, height } = acc, holding = new Holding(work, acc.ptr), { take, give } = holding;
   const layer = layFrames(work, { frames, reference, shrink, held, whole, part, take, on, sampling });
   const lay = (i: number, next: number | undefined): Promise<LaidFrame> => { if (next !== undefined) layer.readAhead([i, next], aligned.frames); return layer.lay(i, aligned.frames[i]!); };
-  const strips = rowsOf(height, work.threads * 4), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
-  const drop = async (): Promise<void> => { layer.drop(); await work.idle(); for (const at of taken) work.give(at); taken.clear(); };
+  const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => inStrips(work, height, run), drop = (): Promise<void> => { layer.drop(); return holding.drop(); };
   try {
     const { bytes, levels } = focusShape(width, height), block = (): number => take(bytes), sums: FocusSums = { own: [block(), block(), block()], greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64), energy: block(), best: block(), taken: [block(), block(), block()] };
     const { level } = depthLevel(whole), { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!, won = { sources: take(w * h), total: take(w * h * 4 + 64), level };
@@ -58,10 +58,10 @@ export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held,
     await cleared(work, won.sources, w * h, on);
     await cleared(work, won.total, w * h * 4 + 64, on);
     for (const [k, i] of used.entries()) {
-      const laid = await lay(i, used[k + 1]), votes = withPatches(undefined, [frames[i]!.id, frames[i]!.info.name], patches, grid), frame = { ...laid, ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}) }, own = { ...won, frame: i };
-      await inStrips((y0, y1) => work.run("halveFrame", { frame, sums, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
+      const laid = await lay(i, used[k + 1]), votes = withPatches(undefined, namesOf(frames[i]!), patches, grid), frame = { ...laid, ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}) }, own = { ...won, frame: i };
+      await strips((y0, y1) => work.run("halveFrame", { frame, sums, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
       await work.run("coarseSharpness", { frame, sums }, { scratch: coarseScratch(width, height), ...on });
-      await inStrips((y0, y1) => work.run("takeFinest", { frame, acc, sums, won: own, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
+      await strips((y0, y1) => work.run("takeFinest", { frame, acc, sums, won: own, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
       give(laid.ptr);
       await Promise.all([0, 1, 2].map((channel) => work.run("takeCoarser", { width, height, channel, sums }, { scratch: width * 8 + (1 << 12), ...on })));
       await work.run("keepBest", { width, height, sums, won: own }, on);
@@ -69,11 +69,11 @@ export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held,
     }
     for (const at of [...sums.own, sums.greys, sums.energy]) give(at);
     await Promise.all(sums.taken.map((at) => work.run("collapseFocus", { width, height, taken: at, best: sums.best }, { scratch: width * 8 + (1 << 12), ...on })));
-    await inStrips((y0, y1) => work.run("addUp", { acc, coarser: sums.taken, y0, y1 }, { scratch: width * 4 + (1 << 12), ...on }));
+    await strips((y0, y1) => work.run("addUp", { acc, coarser: sums.taken, y0, y1 }, { scratch: width * 4 + (1 << 12), ...on }));
     for (const s of sums.taken) give(s);
     const guide = take(w * h * 4 + 64);
     await work.run("depthGuide", { acc, level, w, h, guide }, on);
-    return { acc, sharp: { level, w, h, sources: won.sources, total: won.total, best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at, guide }, order: (aligned.order ?? frames.map((_, i) => i)).filter((i) => used.includes(i)), inStrips, lay, take, give, drop, done(but) { layer.drop(); for (const at of taken) if (at !== acc.ptr && at !== but) give(at); } };
+    return { acc, sharp: { level, w, h, sources: won.sources, total: won.total, best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at, guide }, order: (aligned.order ?? frames.map((_, i) => i)).filter((i) => used.includes(i)), inStrips: strips, lay, take, give, drop, done(but) { layer.drop(); holding.giveAll(acc.ptr, but); } };
   } catch (e) {
     await drop();
     throw e;

@@ -1,5 +1,6 @@
 import { pyramidShape, type PyramidShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
+import { Holding } from "../holding";
 import { cleared, type RunOptions, type Watch, type Work } from "../work";
 import type { Aligned } from "../align/step";
 import { widened, type Band, type ComingBand } from "./band";
@@ -24,7 +25,7 @@ export interface CoarseFusion { shape: PyramidShape; at: readonly number[]; rele
  */
 export async function fuseCoarse(work: Work, input: BandInput, bands: readonly Band[], { progress, signal }: Watch): Promise<CoarseFusion> {
   const on = signal ? { signal } : {}, size = sizeAt(input.frames[input.reference]!.info, input.shrink), by = 2 ** LEVELS, shape = pyramidShape(Math.ceil(size.width / by), Math.ceil(size.height / by)), { w } = shape.levels[0]!;
-  const taken = new Set<number>(), block = (): number => { const at = work.take(shape.bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
+  const holding = new Holding(work), { give } = holding, block = (): number => holding.take(shape.bytes);
   const fused = [block(), block(), block()], kept = new Map<number, { weights: number; own: number[] }>();
   try {
     for (const f of fused) await cleared(work, f, shape.bytes, on);
@@ -50,8 +51,7 @@ export async function fuseCoarse(work: Work, input: BandInput, bands: readonly B
     await Promise.all(fused.map((at) => work.run("collapseLevels", { at, shape }, { scratch: w * 8 + (1 << 12), ...on })));
     return { shape, at: fused, release: () => { for (const f of fused) give(f); } };
   } catch (e) {
-    await work.idle();
-    for (const at of taken) work.give(at);
+    await holding.drop();
     throw e;
   }
 }

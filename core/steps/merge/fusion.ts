@@ -1,10 +1,12 @@
 import type { Coarser, LaidFrame } from "../../bracket/mertens";
+import { namesOf } from "../../frame/frame";
 import { blockScratch } from "../../bracket/mertens";
 import { withPatches } from "../../bracket/ghostPatches";
 import type { Accumulator } from "../../bracket/foldFrame";
 import { coarserShape, type PyramidShape } from "../../raster/pyramid";
 import { voteGrid } from "../ghosts/step";
-import { cleared, rowsOf, type RunOptions, type Work } from "../work";
+import { Holding } from "../holding";
+import { cleared, inStrips, type RunOptions, type Work } from "../work";
 import { sizeAt } from "../step";
 import { begin, longestFirst } from "./mergeFrames";
 import type { Band } from "./band";
@@ -47,12 +49,9 @@ export interface Fusion {
 export async function beginFusion(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput, part: Band | undefined, levels: number, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<Fusion> {
   const info = frames[reference]!.info, grid = voteGrid(info), whole = sizeAt(info, shrink), acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }), top = part?.y0 ?? 0;
   const { width, height } = acc, n = width * height, room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget), shape = coarserShape(width, height, levels);
-  const taken = new Set<number>([acc.ptr]);
-  const take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; };
-  const giveBack = (at: number): void => { if (taken.delete(at)) work.give(at); };
-  const strips = rowsOf(height, work.threads * 4), inStrips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(strips.map(([y0, y1]) => run(y0, y1)));
+  const holding = new Holding(work, acc.ptr), { take } = holding, strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => inStrips(work, height, run);
   const layer = layFrames(work, { frames, reference, shrink, held, whole, part, take, on, sampling }), kept = new Map<number, LaidFrame>();
-  const drop = async (): Promise<void> => { layer.drop(); await work.idle(); for (const at of taken) work.give(at); taken.clear(); };
+  const drop = (): Promise<void> => { layer.drop(); return holding.drop(); };
   try {
     const known = part && (await aligning), [first] = await Promise.all([layer.lay(reference, known?.frames[reference]), cleared(work, acc.ptr, acc.planeBytes * 4, on)]);
     // what is read meanwhile need not wait for the alignment either
@@ -61,30 +60,30 @@ export async function beginFusion(work: Work, { frames, aligned: aligning, refer
     const aligned = await aligning, used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
     const lay = async (i: number, next: number | undefined, ready?: LaidFrame): Promise<LaidFrame> => {
       if (next !== undefined) layer.readAhead([next], aligned.frames);
-      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!)), ghosts = withPatches(aligned.frames[i]!.ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid);
+      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!)), ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
       return { ...laid, ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}) };
     };
     for (const [k, i] of used.entries()) {
       const laid = await lay(i, used[k + 1], k === 0 ? first : undefined), keep = kept.size < room, frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
-      await inStrips((y0, y1) => work.run("sumWeights", { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 }, { scratch: blockScratch(width), ...on }));
+      await strips((y0, y1) => work.run("sumWeights", { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 }, { scratch: blockScratch(width), ...on }));
       tell(k, used.length * 2);
-      if (keep) kept.set(i, frame); else giveBack(frame.ptr);
+      if (keep) kept.set(i, frame); else holding.give(frame.ptr);
     }
     const block = (): number => take(shape.bytes), coarser: Coarser = { weights: block(), own: [block(), block(), block()], fused: [block(), block(), block()] };
     for (const f of coarser.fused) await cleared(work, f, shape.bytes, on);
     return {
-      acc, shape, coarser, used, inStrips, drop,
+      acc, shape, coarser, used, inStrips: strips, drop,
       async eachFrame(shares, each) {
         for (const [k, i] of used.entries()) {
           const frame = kept.get(i) ?? (await lay(i, used.find((j, q) => q > k && !kept.has(j))));
-          await inStrips((y0, y1) => work.run("addFinest", { frame, sums: acc, coarser, bytes: shape.bytes, shares, y0, y1 }, { scratch: blockScratch(width), ...on }));
-          giveBack(frame.ptr);
-          if (frame.weights !== undefined) giveBack(frame.weights);
+          await strips((y0, y1) => work.run("addFinest", { frame, sums: acc, coarser, bytes: shape.bytes, shares, y0, y1 }, { scratch: blockScratch(width), ...on }));
+          holding.give(frame.ptr);
+          if (frame.weights !== undefined) holding.give(frame.weights);
           await each(i);
           tell(used.length + k, used.length * 2);
         }
       },
-      done() { layer.drop(); for (const at of taken) if (at !== acc.ptr) giveBack(at); },
+      done() { layer.drop(); holding.giveAll(acc.ptr); },
     };
   } catch (e) {
     await drop();

@@ -7,7 +7,7 @@ import { coveredRectangle } from "../../raster/coveredRectangle";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
 import type { Sampling } from "../../raster/sampling";
 import { decodeInto } from "../readFrames";
-import { rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
+import { inStrips, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
 import { rowsBehind, shifted, type Band } from "./band";
 import { foldInput } from "./mergeFrames";
 
@@ -23,7 +23,7 @@ export interface Layer {
 
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
 export function layFrames(work: Work, { frames, reference, shrink, held, whole, part, take, on, sampling }: Input): Layer {
-  const { width } = whole, height = part ? part.y1 - part.y0 : whole.height, top = part?.y0 ?? 0, ahead = new Map<number, Promise<HeldSamples>>(), strips = rowsOf(height, work.threads * 4);
+  const { width } = whole, height = part ? part.y1 - part.y0 : whole.height, top = part?.y0 ?? 0, ahead = new Map<number, Promise<HeldSamples>>();
   const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 => (i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink));
   const read = (i: number, aligned: AlignedFrame | undefined): Promise<HeldSamples> => {
     const asked = ahead.get(i) ?? decodeInto(work, frames[i]!, shrink, on.signal, part && rowsBehind(part, mapping(i, aligned), whole));
@@ -39,10 +39,10 @@ export function layFrames(work: Work, { frames, reference, shrink, held, whole, 
       try {
         if (isPlainSrgb(own.matrix, own.type)) {
           const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, gain), fromReference: shifted(fromReference, top, own.top ?? 0), ...sampled };
-          await Promise.all(strips.map(([y0, y1]) => work.run("layEncoded", { input, width, height, dst: ptr, y0, y1 }, { scratch: foldScratch(width, type), ...on })));
+          await inStrips(work, height, (y0, y1) => work.run("layEncoded", { input, width, height, dst: ptr, y0, y1 }, { scratch: foldScratch(width, type), ...on }));
         } else {
           const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true, ...sampled }, shrink, still, top);
-          await Promise.all(strips.map(([y0, y1]) => work.run("layThroughLight", { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 }, { scratch: layScratch(width, own.type), ...on })));
+          await inStrips(work, height, (y0, y1) => work.run("layThroughLight", { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 }, { scratch: layScratch(width, own.type), ...on }));
         }
       } finally { if (!held) work.give(own.ptr); }
       const covered = coveredRectangle(fromReference, width, whole.height);

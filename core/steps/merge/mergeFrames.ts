@@ -4,7 +4,7 @@ import { respond, type ResponseCurve } from "../../bracket/estimateResponse";
 import { findHoles, type Fill, type Holes } from "../../bracket/fillHoles";
 import { foldScratch, planeBytesOf, type Accumulator, type FoldInput } from "../../bracket/foldFrame";
 import { withPatches } from "../../bracket/ghostPatches";
-import { exposureEv } from "../../frame/frame";
+import { namesOf, exposureEv } from "../../frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
 import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
@@ -63,7 +63,7 @@ async function gather<T>(work: Work, acc: Accumulator, { frames, reference, alig
     ahead.set(i, p);
   };
   const release = (held: HeldSamples): void => { if (!all) work.give(held.ptr); };
-  const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => { const votes = withPatches(ghosts, [frames[i]!.id, frames[i]!.info.name], patches, grid); return votes ? { ghosts: votes } : {}; };
+  const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => { const votes = withPatches(ghosts, namesOf(frames[i]!), patches, grid); return votes ? { ghosts: votes } : {}; };
   const add = async (i: number, { ghosts, ...placing }: Placing, first: boolean): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
     await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...(sampling ? { sampling } : {}), ...patched(i, ghosts), darkest: i === darkest || frames.length === 1 }, shrink, first, on, band?.y0);

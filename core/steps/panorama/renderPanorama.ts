@@ -9,6 +9,7 @@ import { toneAnalysis } from "../merge/mergeFrames";
 import { bandsBy, widened, type Band } from "../merge/band";
 import type { Scene } from "../merge/scene";
 import { decodeInto } from "../readFrames";
+import { Holding } from "../holding";
 import { rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 import type { Placing } from "./placing";
 
@@ -52,7 +53,7 @@ export async function renderPanorama(work: Work, { fill, ...input }: PanoramaInp
  */
 export async function joinFrames(work: Work, { frames, placing, canvas: full, shrink, held }: PanoramaInput, band: Band, { progress, signal }: Watch): Promise<Accumulator> {
   const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { width } = canvas, height = band.y1 - band.y0, planeBytes = planeBytesOf(width, height), { labels, light } = placing;
-  const taken = new Set<number>(), take = (bytes: number): number => { const at = work.take(bytes); taken.add(at); return at; }, give = (at: number): void => { if (taken.delete(at)) work.give(at); };
+  const holding = new Holding(work), { take, give } = holding;
   const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length), { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height);
   const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink });
   const kept = new Map<number, Promise<HeldSamples>>(), sizes = new Map<number, number>();
@@ -110,8 +111,7 @@ export async function joinFrames(work: Work, { frames, placing, canvas: full, sh
     give(map);
     return acc;
   } catch (e) {
-    await work.idle();
-    for (const at of taken) work.give(at);
+    await holding.drop();
     throw e;
   } finally {
     await work.idle();

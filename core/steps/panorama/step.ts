@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../error";
-import { exposureEv, type FrameInfo } from "../../frame/frame";
+import { namesOf, exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../bracket/foldFrame";
 import { MARGIN } from "../../panorama/blend";
 import { matchScratch } from "../../features/matchFeatures";
@@ -102,7 +102,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
   }
 }
 
-const isOf = (name: string) => (f: StackFrame): boolean => f.id === name || f.info.name === name;
+const isOf = (name: string) => (f: StackFrame): boolean => namesOf(f).includes(name);
 /** What is hidden in each frame. */
 const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Outline[][] => frames.map((f) => masks.flatMap((m) => (m.on && isOf(m.frame)(f) ? [m.points] : [])));
 

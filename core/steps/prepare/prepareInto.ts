@@ -3,6 +3,7 @@ import { lensScratch } from "../../frame/lensWarp";
 import { hasLens, type Preparation } from "../../frame/preparation";
 import { noiseScratch } from "../../frame/reduceNoise";
 import { rootsTable } from "../../frame/roots";
+import { Holding } from "../holding";
 import { rowsOf, type HeldSamples, type Work } from "../work";
 
 /**
@@ -13,7 +14,7 @@ import { rowsOf, type HeldSamples, type Work } from "../work";
  * @param rows  all that is wanted of it; `preparedRows` tells what has to be held for that
  */
 export async function prepareInto(work: Work, held: HeldSamples, preparation: Preparation, size: Size, rows: readonly [number, number] | undefined, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
-  const { width, height, top = 0 } = held, on = signal ? { signal } : {}, taken = new Set([held.ptr]), take = (n = height): number => { const at = work.take(width * n * 6 + 64); taken.add(at); return at; }, give = (at: number): void => { taken.delete(at); work.give(at); };
+  const { width, height, top = 0 } = held, on = signal ? { signal } : {}, holding = new Holding(work, held.ptr), { give } = holding, take = (n = height): number => holding.take(width * n * 6 + 64);
   try {
     let at = take();
     await Promise.all(rowsOf(height, work.threads).map(([y0, y1]) => work.run("toRoots", { held, ...(preparation.gains ? { gains: preparation.gains } : {}), to: at, y0, y1 }, { scratch: 65536 * 12 + (1 << 14), ...on })));
@@ -26,8 +27,7 @@ export async function prepareInto(work: Work, held: HeldSamples, preparation: Pr
     else if (wanted < height) await next(wanted, (from, to) => work.run("copy", { from: from + (first - top) * width * 6, to, bytes: wanted * width * 6 }, on));
     return { ptr: at, width, height: wanted, type: "u16", lut: rootsTable(), matrix: held.matrix, ...(rows ? { top: first } : {}) };
   } catch (e) {
-    await work.idle();
-    for (const at of taken) work.give(at);
+    await holding.drop();
     throw e;
   }
 }

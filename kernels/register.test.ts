@@ -1,0 +1,61 @@
+import { heap, noise, worst } from "./forTests";
+import * as twin from "./twins";
+
+test.each([["similarityEquations", (a: number, b: number, X: number, Y: number) => [a * X + b * Y, b * X - a * Y, a, b, 1]],
+  ["normalEquations", (a: number, b: number, X: number, Y: number) => [a * X, a * Y, a, b * X, b * Y, b, -X * (a * X + b * Y), -Y * (a * X + b * Y), 1]]] as const)("%s", (name, row) => {
+  const w = 60, h = 41, c = noise(w * h), cw = noise(w * h), l = noise(w * h), lw = noise(w * h), m = [1.01, 0.02, 1.5, -0.03, 0.99, -2, 1e-5, -2e-5, 1];
+  const out = heap.alloc(80 * 8), samples = heap.alloc(w * h * 32);
+  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 1, samples);
+  heap.k[name](samples, count, heap.put(l), heap.put(lw), w, h, heap.put(m, "f64"), 0.1, 0.3, out);
+  const expected = twin.equations(c, cw, l, lw, w, h, m, 0.1, 0.3, row);
+  const got = heap.f64(out, expected.length);
+  expected.forEach((v, i) => expect(Math.abs(got[i]! - v)).toBeLessThan(1e-3 * Math.max(1, Math.abs(v))));
+});
+
+test("of each cell the sample of the steepest trusted slope is selected, and none of a flat one", () => {
+  const w = 34, h = 26, c = noise(w * h), cw = noise(w * h), at = heap.alloc(w * h * 32);
+  for (let y = 0; y < h; y++) c.fill(0.5, y * w, y * w + 14);
+  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 4, at);
+  const steep = (x: number, y: number): number => cw[y * w + x]! * (Math.abs(c[y * w + x + 1]! - c[y * w + x - 1]!) + Math.abs(c[(y + 1) * w + x]! - c[(y - 1) * w + x]!));
+  const found = Array.from({ length: count }, (_, i) => [...heap.f32(at + i * 32, 8)]);
+  expect(found.every(([x]) => x! >= 13)).toBe(true);
+  expect(count).toBeGreaterThanOrEqual(30);
+  for (const [x, y, value, vote] of found) {
+    expect(value).toBe(c[y! * w + x!]);
+    expect(vote).toBe(cw[y! * w + x!]);
+    const x0 = x! - ((x! - 1) % 4), y0 = y! - ((y! - 1) % 4);
+    for (let j = y0; j < Math.min(h - 1, y0 + 4); j++) for (let i = x0; i < Math.min(w - 1, x0 + 4); i++) if (cw[j * w + i]! >= 0.01) expect(steep(i, j)).toBeLessThanOrEqual(steep(x!, y!) + 1e-6);
+  }
+});
+
+test("log radiance of a row, and its votes", () => {
+  const n = 50, steps = 1024, px = noise(n * 4, 0, 1.3), logs = noise(steps + 2), votes = noise(steps + 2), log = heap.alloc(n * 4), vote = heap.alloc(n * 4);
+  heap.k.logRow(heap.put(px), n, heap.put(logs), heap.put(votes), steps, 1.5, log, vote);
+  for (let i = 0; i < n; i++) {
+    const t = Math.min(steps + 1, Math.round(Math.sqrt(0.25 * px[i * 4]! + 0.5 * px[i * 4 + 1]! + 0.25 * px[i * 4 + 2]!) * steps));
+    expect(heap.f32(log, n)[i]).toBeCloseTo(logs[t]! - 1.5, 5);
+    expect(heap.f32(vote, n)[i]).toBeCloseTo(px[i * 4 + 3]! * votes[t]!, 5);
+  }
+});
+
+test("adding to a merge of log radiance, with and without ghosts", () => {
+  const w = 33, h = 21, c = noise(w * h, -4, 2), cv = noise(w * h), l = noise(w * h, -4, 2), lv = noise(w * h).map((v) => (v < 0.3 ? 0 : v)), m = [1.01, 0.04, -1.2, -0.02, 0.98, 0.7, 0, 1e-4, 1];
+  const [pc, pv] = [heap.put(c), heap.put(cv)], expected = twin.foldLog(c, cv, l, lv, w, h, m, 0.2), args = [heap.put(l), heap.put(lv), w, h, heap.put(m, "f64"), 0.2] as const;
+  heap.k.foldLog(pc, pv, ...args, 0, 1, 1, 1);
+  expect(worst(heap.f32(pc, w * h), expected.c)).toBeLessThan(1e-4);
+  expect(worst(heap.f32(pv, w * h), expected.cv)).toBeLessThan(1e-5);
+  heap.f32(pc, w * h).set(c);
+  heap.k.foldLog(pc, heap.put(cv), ...args, heap.putBytes(new Uint8Array(17 * 11)), 17, 11, 2);
+  expect([...heap.f32(pc, w * h)]).toEqual([...c]);
+});
+
+test("an image agrees with itself, and a thing that is not in the merge stands out by what noise allows", () => {
+  const w = 64, h = 48, gw = w / 2, c = noise(w * h, -3, -2.9), l = c.slice(), vote = new Float32Array(w * h).fill(0.8), score = heap.alloc(gw * (h / 2) * 4);
+  for (let y = 20; y < 30; y++) for (let x = 30; x < 44; x++) l[y * w + x]! += 1;
+  heap.k.disagreement(heap.put(c), heap.put(vote), heap.put(l), heap.put(vote), w, h, heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64"), 0, 0, 0.0025, -0.25, 0.3, score);
+  const s = heap.f32(score, gw * (h / 2)), allowed = Math.sqrt(0.0025 / 0.8 + 0.0036);
+  for (let y = 1; y < 23; y++) for (let x = 1; x < 31; x++) {
+    const inside = x >= 15 && x < 22 && y >= 10 && y < 15;
+    if (inside) { expect(s[y * gw + x]!).toBeLessThanOrEqual(1.01 / allowed); expect(s[y * gw + x]!).toBeGreaterThan(0.99 / (allowed + 0.03)); } else expect(s[y * gw + x]).toBeLessThan(1e-3);
+  }
+});
