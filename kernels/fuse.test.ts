@@ -1,4 +1,4 @@
-import { heap, noise, rnd, worst } from "./forTests";
+import { heap, noise, rnd, worst } from "../tests/forKernels";
 import * as twin from "./twins";
 
 test.each([[40, 30], [7, 3], [2, 2], [1, 5]])("weights of exposure fusion, %i x %i, in strips", (w, h) => {

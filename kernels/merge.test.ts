@@ -1,5 +1,5 @@
 import { tapWeights } from "../core/raster/sampling";
-import { heap, noise, rnd, worst } from "./forTests";
+import { heap, noise, rnd, worst } from "../tests/forKernels";
 import { SAMPLE_KIND, type SampleType } from "./heap";
 import * as twin from "./twins";
 

@@ -1,4 +1,4 @@
-import { heap, noise, worst } from "./forTests";
+import { heap, noise, worst } from "../tests/forKernels";
 import * as twin from "./twins";
 
 describe.each([[64, 48], [61, 47], [5, 9], [130, 3]])("pyramid of %i x %i", (w, h) => {

@@ -1,4 +1,4 @@
-import { heap, noise, worst } from "./forTests";
+import { heap, noise, worst } from "../tests/forKernels";
 import * as twin from "./twins";
 
 test.each([["similarityEquations", (a: number, b: number, X: number, Y: number) => [a * X + b * Y, b * X - a * Y, a, b, 1]],

@@ -1,5 +1,5 @@
 import { encode, SPACES } from "../core/colour/spaces";
-import { heap, noise, worst } from "./forTests";
+import { heap, noise, worst } from "../tests/forKernels";
 import * as twin from "./twins";
 
 test.each([[40, 30, 4], [7, 3, 2], [1, 9, 5], [33, 1, 1]])("mean over a square, %i x %i, radius %i", (w, h, r) => {

@@ -1,5 +1,5 @@
 import { random } from "../core/simulate/random";
-import { Heap } from "./heap";
+import { Heap } from "../kernels/heap";
 
 /** What the tests of the kernels share: chance from a seed, memory, and how far two rows of numbers are apart. */
 export const rnd = random(42), heap = Heap.local(8e6);
