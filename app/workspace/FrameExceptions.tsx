@@ -3,7 +3,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import type { Frame } from "../store/records";
 import { Button } from "../ui/Button";
 import { NumberSlider } from "../ui/NumberSlider";
-import { plainNumber, signed } from "../ui/format";
+import { signed } from "../ui/format";
 import type { Edit } from "./edit";
 
 interface Props { recipe: Recipe; edit: Edit; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void; /** ids of the frames that stand in one row of a panorama with the one at a place */ rowOf: (i: number) => readonly string[] }
@@ -34,12 +34,13 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
   const hundredths = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
   return (
     <section aria-label={`Only ${name}`}>
-      <h3 className="mt-2 flex items-center border-t border-line pt-2"><span className="grow">Only {name}</span>{own && mates.length > 0 && <Button look="plain" className="h-6 px-2" onClick={toRow} hint={`Gives what this frame has to the ${mates.length} others of its row`}>To its row</Button>}{own && <Button look="plain" className="h-6 px-2" onClick={() => edit.keep({ ...r, prepare: { ...r.prepare, exceptions: exceptions.filter((e) => e !== own) } }, `${name} as the others`)} hint="Takes back all that this frame has of its own">As the others</Button>}</h3>
+      <h3 className="mt-2 border-t border-line pt-2">Only {name}</h3>
       <NumberSlider label="White" hint="Where this frame was taken in another light, or with a flash; the merge gets it before it is blended." unit="K" min={2000} max={15000} step={50} {...slide("temperature", "White")} />
       <NumberSlider label="Tint" hint="Green to magenta of this frame." unit="" min={-100} max={100} step={1} {...slide("tint", "Tint")} />
       <NumberSlider label="Corners" hint="Light that the corners of this frame lack, where its aperture was another one." unit="%" min={0} max={0.7} step={0.01} {...hundredths} {...slide("vignetting", "Corners")} />
       <NumberSlider label="Noise" hint="Smooths the noise of this frame alone." unit="%" min={0} max={1} step={0.05} {...hundredths} {...slide("noise", "Noise")} />
       {r.prepare.dust.length > 0 && <label className="mt-1 flex items-center gap-2"><input type="checkbox" className="size-4 accent-(--accent)" checked={!own?.dust} onChange={(e) => edit.keep(having("dust", e.target.checked ? r.prepare.dust : []), e.target.checked ? `Dust healed in ${name}` : `No dust in ${name}`)} />Dust is healed in it</label>}
+      {own && <div className="mt-1 flex gap-1">{mates.length > 0 && <Button className="px-2" onClick={toRow} hint={`Gives what this frame has to the ${mates.length} others of its row`}>To its row</Button>}<Button className="px-2" onClick={() => edit.keep({ ...r, prepare: { ...r.prepare, exceptions: exceptions.filter((e) => e !== own) } }, `${name} as the others`)} hint="Takes back all that this frame has of its own">As the others</Button></div>}
     </section>
   );
 }
@@ -48,7 +49,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
 function inWords(e: FrameException): string {
   const percent = (v: number): string => `${Math.round(v * 100)} %`;
   return [
-    e.temperature !== undefined || e.tint !== undefined ? `white${e.temperature === undefined ? "" : ` ${plainNumber(e.temperature)} K`}${e.tint === undefined ? "" : `, tint ${signed(e.tint, 0)}`}` : "",
+    e.temperature !== undefined || e.tint !== undefined ? `white${e.temperature === undefined ? "" : ` ${e.temperature} K`}${e.tint === undefined ? "" : `, tint ${signed(e.tint, 0)}`}` : "",
     e.vignetting !== undefined ? `corners ${percent(e.vignetting)}` : "", e.noise !== undefined ? `noise ${percent(e.noise)}` : "", e.dust?.length === 0 ? "dust left" : "",
     e.distortion !== undefined || e.fringeRed !== undefined || e.fringeBlue !== undefined ? "lens" : "",
   ].filter(Boolean).join(", ");
