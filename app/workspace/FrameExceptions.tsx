@@ -15,7 +15,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
     <>
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Frames treated otherwise</h3>
       {frames.flatMap((f, i) => { const own = exceptions.find((e) => isAbout(e, f)); return own ? [<button key={f.id} type="button" className="flex w-full gap-2 rounded text-left text-[12px] hover:underline" onClick={() => onFrame(i)}><span>{nameOf(f)}</span><span className="truncate text-quiet">{inWords(own)}</span></button>] : []; })}
-      {frames.length > 1 && <p className="text-[12px] text-quiet">Click on a frame of the ladder to give it a white, corners or noise of its own.</p>}
+      <p className="text-[12px] text-quiet">Click on a frame of the ladder to give it a white, corners or noise of its own.</p>
     </>
   );
   const own = exceptions.find((e) => isAbout(e, frame)), name = nameOf(frame);

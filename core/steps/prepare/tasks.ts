@@ -19,8 +19,9 @@ export const prepareTasks = {
   /** Rows of a frame as square roots of light, RGB of 16 bit. @param gains  factors on its linear Rec. 2020 light; what is clipped stays clipped */
   toRoots({ heap }: Context, { held, gains, to, y0, y1 }: { held: ReducedFrame & { matrix: number[] }; gains?: readonly number[]; to: number; y0: number; y1: number }) {
     heap.ensure(to + held.width * held.height * 6 + 64);
-    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3), out = heap.u16(to, from.length), size = held.lut.length / 3, root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)), table = size ? Uint16Array.from(held.lut, root) : undefined;
+    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3), out = heap.u16(to, from.length);
     if (gains) { whiten(from, held.lut, multiply(withGains(invert(held.matrix), gains), held.matrix), out, y0 * held.width * 3, y1 * held.width * 3); return; }
+    const size = held.lut.length / 3, root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)), table = size ? Uint16Array.from(held.lut, root) : undefined;
     for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1) out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
   /** What a frame tells of the lens it was taken with. */
