@@ -1,13 +1,28 @@
 import type { LensFit } from "../../core/frame/measureLens";
+import type { Measured } from "../../core/frame/measureBending";
+import { alignScratch } from "../../core/steps/align/step";
+import { exposureEv } from "../../core/frame/frame";
+import type { Recipe } from "../../core/recipe/recipe";
 import { decodeReduced } from "../../core/steps/readFrames";
+import { shrinkTo, WORK_EDGE } from "../../core/steps/work";
 import { middleExposure, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
-/** Measures the lens of a stack by its best exposed frame, at full size, as the file is; nothing where all its frames are merged ones. */
-export async function measureLens(own: readonly WorkFrame[], originals: Map<string, Blob>): Promise<LensFit> {
-  const middle = middleExposure(own.filter((f) => !f.merged));
+/** Measures the lens of a stack as its files are: bending and fringes by its best exposed frame at full size, corners by all that moved. */
+export async function measureLens(kind: Recipe["kind"], all: readonly WorkFrame[], originals: Map<string, Blob>): Promise<LensFit> {
+  const own = all.filter((f) => !f.merged), middle = middleExposure(own);
   if (!middle) return {};
   const [held] = await decodeReduced(pool(), stackFrames([middle], originals), 1, { progress: () => undefined });
-  try { return await pool().run("measureLens", { held: held! }); } finally { pool().give(held!.ptr); }
+  try {
+    const fit = await pool().run("measureLens", { held: held! }), vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
+    return { ...fit, ...(vignetting ? { vignetting } : {}) };
+  } finally { pool().give(held!.ptr); }
+}
+
+async function measureCorners(own: readonly WorkFrame[], middle: WorkFrame, originals: Map<string, Blob>): Promise<Measured | undefined> {
+  const frames = own.filter((f) => f.info.width === middle.info.width && f.info.height === middle.info.height);
+  if (frames.length < 2) return undefined;
+  const held = await decodeReduced(pool(), stackFrames(frames, originals), shrinkTo(middle.info, WORK_EDGE), { progress: () => undefined });
+  try { return await pool().run("measureFalloff", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), reference: frames.indexOf(middle) }, { scratch: alignScratch(held[0]!.width * held[0]!.height) }); } finally { for (const h of held) pool().give(h.ptr); }
 }

@@ -1,9 +1,10 @@
 import type { Heap } from "../../kernels/heap";
 import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
-import { findGhosts } from "../bracket/findGhosts";
+import { boxMean } from "../raster/boxMean";
+import { findGhosts, type GhostVotes } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
-import { agreement, registerPair, type MotionModel, type Registration } from "./registerPair";
+import { agreement, agreementOfParts, registerPair, type MotionModel, type Registration } from "./registerPair";
 
 /** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
 export interface GhostMap { width: number; height: number; scale: number; votes: Uint8Array; share: number }
@@ -30,6 +31,11 @@ export interface AlignedFrame {
 /** Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand. */
 const TRIPOD_SLACK = 0.2, HAND_SLACK = 0.3;
 
+/** Share of the picture that has to disagree before another motion is looked for in it; by how many of its 64 parts that has to fit better. */
+const WORTH_ASKING = 0.01, CLEAR = 8;
+/** Radius in ghost samples within which a thing's unmoving looking middle belongs to it, and the share of it that has to have moved. */
+const AROUND = 16, MOVES = 0.25;
+
 export interface AlignOptions { motion: MotionModel | "auto"; reference: number; deghost: boolean; /** of finding what moved, 0 to 1 */ strength: number; /** places of frames to be used even if they do not fit */ forced: readonly number[]; /** full-size px a px of the reduced frames */ scale: number }
 
 /**
@@ -50,6 +56,8 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
   let template: LogPyramid = first;
+  // votes on where the camera moved, 0 where things did
+  let asked: Uint8Array | undefined;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, residualPx: 0, used: true, movedPx: 0 }));
   const order = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => Math.abs(known[a]!) - Math.abs(known[b]!) || known[b]! - known[a]! || a - b);
   // how many were found not to have moved, less those that had
@@ -57,34 +65,68 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const base = heap.mark();
   for (const i of order) {
     heap.release(base);
-    if (template !== first) template = reduceLevels(heap, merged);
+    if (template !== first) template = reduceLevels(heap, asked ? held(heap, merged, asked) : merged);
     const image = logPyramid(heap, frames[i]!, known[i]!);
-    const found = choose(heap, template, image, options.motion, steadiness > 0);
-    const moved = longestMove(found.transform, w, h) * scale;
-    const weak = found.overlap < 0.004;
-    // below this, resampling costs more sharpness than it mends
-    const still = moved < 0.2 || weak;
-    const transform = still ? [...IDENTITY] : found.transform;
+    const placed = (found: Registration) => {
+      const moved = longestMove(found.transform, w, h) * scale, weak = found.overlap < 0.004;
+      // below this, resampling costs more sharpness than it mends
+      const still = moved < 0.2 || weak, transform = still ? [...IDENTITY] : found.transform;
+      return { found, moved, weak, still, transform, differing: findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, options.strength) };
+    };
+    const model = options.motion, find = (among: LogPyramid): Registration => choose(heap, among, image, model, steadiness > 0);
+    let at = placed(find(template));
+    // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
+    const apart = model === "none" ? undefined : at.differing.ghosts;
+    if (apart && apart.share > WORTH_ASKING) {
+      const mark = heap.mark(), other = find(reduceLevels(heap, held(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
+      heap.release(mark);
+      if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
+    }
+    const { found, moved, weak, still, transform } = at;
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
-    const lost = weak && options.motion !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
+    const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
     out[i] = {
       fromReference: rescale(transform, scale), ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
-      residualPx: weak || options.motion === "none" ? 0 : precision(heap, template, found) * scale, used: !failed, movedPx: still ? 0 : moved,
+      residualPx: weak || model === "none" ? 0 : precision(heap, template, found) * scale, used: !failed, movedPx: still ? 0 : moved,
       ...(lost ? { warning: failed ? "has too little in common with the other exposures to measure its motion, and they moved; it was left out" : "has too little in common with the other exposures to measure its motion; it was used as it lies because you asked for it" } : misfit ? { warning: failed ? "does not fit the other frames; it was left out" : "does not fit the other frames; it was used because you asked for it" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
     };
     if (failed) continue;
     if (!weak) steadiness += still ? 1 : -1;
-    const { ghosts, differs } = findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, options.strength), votes = options.deghost ? ghosts : undefined;
+    const { ghosts, differs } = at.differing, votes = options.deghost ? ghosts : undefined;
     const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({ ...m, share, scale: scale * step });
     if (votes) out[i]!.ghosts = mapped(votes, votes.share);
     out[i]!.differs = mapped(differs, 0);
-    const own = image.levels[0]!, held = heap.mark();
+    if (ghosts) { const still = wholeThings(heap, ghosts); asked = asked ? asked.map((v, k) => Math.min(v, still[k]!)) : still; }
+    const own = image.levels[0]!, mark = heap.mark();
     heap.k.foldLog(merged.log, merged.vote, own.log, own.vote, w, h, heap.put(transform, "f64"), weak ? 0 : found.offset, votes ? heap.putBytes(votes.votes) : 0, votes?.width ?? 1, votes?.height ?? 1, votes?.step ?? 1);
-    heap.release(held);
+    heap.release(mark);
     template = { levels: [merged] };
   }
   heap.release(outer);
   return out;
+}
+
+/** A level of which some parts have no vote. @param votes  0 to 255 on a grid of half the size */
+function held(heap: Heap, level: LogPyramid["levels"][number], votes: Uint8Array): LogPyramid["levels"][number] {
+  const { w, h } = level, vote = heap.alloc(w * h * 4 + 16), from = heap.f32(level.vote, w * h), to = heap.f32(vote, w * h), gw = w >> 1, gh = h >> 1;
+  for (let y = 0; y < h; y++) for (let x = 0, row = Math.min(gh - 1, y >> 1) * gw; x < w; x++) to[y * w + x] = (from[y * w + x]! * votes[row + Math.min(gw - 1, x >> 1)]!) / 255;
+  return { ...level, vote };
+}
+
+/** Votes in which what lies amid moving samples has none either: the even middle of a cloud moves with its rim. */
+function wholeThings(heap: Heap, { votes, width: w, height: h }: GhostVotes): Uint8Array {
+  const mark = heap.mark(), plane = heap.alloc(w * h * 4), moved = heap.f32(plane, w * h), out = votes.slice();
+  for (let i = 0; i < moved.length; i++) moved[i] = 1 - votes[i]! / 255;
+  const around = heap.f32(boxMean(heap, plane, w, h, AROUND), w * h);
+  for (let i = 0; i < out.length; i++) if (around[i]! > MOVES) out[i] = 0;
+  heap.release(mark);
+  return out;
+}
+
+/** In how many more parts of the picture the first motion fits better than the second. */
+function majority(heap: Heap, template: LogPyramid, image: LogPyramid, one: Registration, other: Registration): number {
+  const [a, b] = [one, other].map((r) => agreementOfParts(heap, template, image, r)) as [(number | undefined)[], (number | undefined)[]];
+  return a.reduce<number>((n, share, k) => { const gain = (share ?? 0) - (b[k] ?? 0); return n + (gain > 0.02 ? 1 : gain < -0.02 ? -1 : 0); }, 0);
 }
 
 function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"], steady: boolean) {

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { IDENTITY, invert, multiply, project, rescale, type Matrix3 } from "../raster/matrix3";
-import type { LogPyramid } from "./logPyramid";
+import { TRUSTED, type LogPyramid } from "./logPyramid";
 import { solveSymmetric } from "./solveSymmetric";
 
 export type MotionModel = "none" | "shift" | "similarity" | "homography";
@@ -84,7 +84,13 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
  *
  * @returns 0 to 1
  */
-export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, { transform: m, offset }: Registration): number {
+export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration): number {
+  const shares = agreementOfParts(heap, template, image, found).filter((s) => s !== undefined);
+  return shares.length ? shares.reduce((p, q) => p + q, 0) / shares.length : 0;
+}
+
+/** The share that agrees of each of 8 x 8 parts of the picture; undefined where a part has nothing to go by. */
+export function agreementOfParts(heap: Heap, template: LogPyramid, image: LogPyramid, { transform: m, offset }: Registration): (number | undefined)[] {
   const mark = heap.mark(), { w, h, log, vote } = template.levels[0]!, im = image.levels[0]!, cell = Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
   const at = heap.alloc(Math.ceil(w / cell) * Math.ceil(h / cell) * 32), count = heap.k.selectSamples(log, vote, w, h, cell, at), s = heap.f32(at, count * 8);
   const L = heap.f32(im.log, w * h), V = heap.f32(im.vote, w * h), all = new Float64Array(PARTS * PARTS), agreed = new Float64Array(PARTS * PARTS);
@@ -96,16 +102,18 @@ export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, {
     const r = (L[k]! * (1 - fx) + L[k + 1]! * fx) * (1 - fy) + (L[k + w]! * (1 - fx) + L[k + w + 1]! * fx) * fy + offset - s[i + 2]!, mine = s[i + 3]!;
     const information = ((mine * theirs) / (mine + theirs)) * (s[i + 4]! ** 2 + s[i + 5]! ** 2), part = Math.floor((s[i + 1]! * PARTS) / h) * PARTS + Math.floor((s[i]! * PARTS) / w);
     all[part]! += information;
-    agreed[part]! += information / (1 + (r / FINEST_EV) ** 2) ** 2;
+    // votes are trusted / (trusted + variance); and a slope may be blurred by the resampling
+    const slope = s[i + 4]! ** 2 + s[i + 5]! ** 2, variance = FINEST_EV ** 2 + TRUSTED * (1 / mine + 1 / theirs - 2) + BLUR ** 2 * slope;
+    agreed[part]! += information / (1 + r ** 2 / variance) ** 2;
   }
   heap.release(mark);
   // a part needs something to go by; a hundredth of the mean is enough
   const least = all.reduce((p, q) => p + q, 0) / all.length / 100;
-  let sum = 0, parts = 0;
-  all.forEach((total, i) => { if (total > least) { sum += agreed[i]! / total; parts++; } });
-  return parts ? sum / parts : 0;
+  return Array.from(all, (total, i) => (total > least ? agreed[i]! / total : undefined));
 }
 const PARTS = 8;
+/** Px by which resampling blurs a slope. */
+const BLUR = 0.1;
 
 /** Solves packed normal equations within the span of the given directions; the answer in all parameters. */
 function solveWithin(s: Float64Array, size: number, dirs: readonly (readonly number[])[]): number[] | undefined {

@@ -7,8 +7,12 @@ export interface Disagreement { /** missing where nothing moved */ ghosts?: Ghos
 
 /** Above this, in EV of a frame's saturation, a sample without votes is clipped and not dark. */
 const CLIPPED_EV = -0.25;
-/** Samples by which every ghost grows; and a disagreement, in widths of the noise, by which it may grow further. */
-const RIM = 2, FAINT = 0.7;
+/** Samples by which every ghost grows; by which it may grow where disagreement goes on; and that disagreement, in widths of the noise. */
+const RIM = 1, REACH = 3, FAINT = 0.7;
+/** Radii in samples within which water or leaves glitter: of the area looked over, and of what lies between two glints. */
+const RESTLESS = 12, BETWEEN = 5;
+/** Share of samples that disagree from which on an area is restless; how many times that of the whole picture, which noise explains, it has to be besides; and what noise explains at most. */
+const RESTLESS_SHARE = 0.08, ABOVE_NOISE = 3, MOST_NOISE = 0.1;
 
 /**
  * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
@@ -26,15 +30,16 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
   const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
   heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, slack, at);
-  const { near, smooth } = smoothed(heap, at, gw, gh, slack > 0.2 ? 0.7 : 0.2);
+  const { known, near, smooth } = smoothed(heap, at, gw, gh, slack > 0.2 ? 0.7 : 0.2);
   const differs = { width: gw, height: gh, step, votes: bytesOf(smooth, (v) => Math.min(255, v * 32)) }, ease = 4 ** (0.5 - strength);
   const mask = hysteresis(smooth, gw, gh, 3 * ease, 1.3 * ease, Math.max(7, (gw * gh) / 20000) * ease);
+  const restless = restlessAreas(heap, at, known, gw, gh, 1.3 * ease, mask);
   let marked = 0;
-  for (const m of mask) marked += m;
+  for (let i = 0; i < mask.length; i++) marked += mask[i]! || restless[i]! ? 1 : 0;
   if (!marked) { heap.release(mark); return { differs }; }
   // the rim of a thing differs less than its middle: grown a little everywhere, and further where some disagreement goes on
-  const marks = heap.put(mask), spread = boxMean(heap, marks, gw, gh, 5), wide = heap.f32(spread, gw * gh), close = heap.f32(boxMean(heap, marks, gw, gh, RIM), gw * gh);
-  for (let i = 0; i < wide.length; i++) wide[i] = close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > FAINT) ? 1 : 0;
+  const marks = heap.put(mask), spread = boxMean(heap, marks, gw, gh, REACH), wide = heap.f32(spread, gw * gh), close = heap.f32(boxMean(heap, marks, gw, gh, RIM), gw * gh);
+  for (let i = 0; i < wide.length; i++) wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > FAINT) ? 1 : 0;
   const grown = heap.f32(boxMean(heap, spread, gw, gh, 2), gw * gh);
   const votes = bytesOf(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
   heap.release(mark);
@@ -42,7 +47,7 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
 }
 
 /** Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; less than `leastKnown` of them count for less. */
-function smoothed(heap: Heap, at: number, w: number, h: number, leastKnown: number): { near: Float32Array; smooth: Float32Array } {
+function smoothed(heap: Heap, at: number, w: number, h: number, leastKnown: number): { known: number; near: Float32Array; smooth: Float32Array } {
   const known = heap.alloc(w * h * 4), score = heap.f32(at, w * h), isKnown = heap.f32(known, w * h);
   for (let i = 0; i < score.length; i++) { isKnown[i] = score[i]! < 0 ? 0 : 1; if (score[i]! < 0) score[i] = 0; }
   const [near, smooth] = [1, 2].map((r) => {
@@ -50,7 +55,31 @@ function smoothed(heap: Heap, at: number, w: number, h: number, leastKnown: numb
     for (let i = 0; i < mean.length; i++) mean[i]! /= Math.max(share[i]!, leastKnown);
     return mean;
   }) as [Float32Array, Float32Array];
-  return { near, smooth };
+  return { known, near, smooth };
+}
+
+/**
+ * Marks areas in which far more samples disagree than in the rest of the picture: on water and in leaves many small things
+ * move, of which each is too small or too faint to be told by itself, and what lies between them moves as well.
+ *
+ * @param least  disagreement that noise does not explain
+ */
+function restlessAreas(heap: Heap, score: number, known: number, w: number, h: number, least: number, mask: Uint8Array): Uint8Array {
+  const mark = heap.mark(), mean = (plane: number, r: number): Float32Array => heap.f32(boxMean(heap, plane, w, h, r), w * h);
+  const disagrees = heap.alloc(w * h * 4), asked = heap.alloc(w * h * 4), scores = heap.f32(score, w * h), isKnown = heap.f32(known, w * h);
+  // a thing's rim disagrees as well and is no sign of others
+  const found = mean(heap.put(mask), 2), marks = heap.f32(disagrees, w * h), open = heap.f32(asked, w * h);
+  for (let i = 0; i < marks.length; i++) { const free = found[i]! > 1e-4 ? 0 : 1; marks[i] = free && scores[i]! > least ? 1 : 0; open[i] = free * isKnown[i]!; }
+  const around = mean(disagrees, RESTLESS), told = mean(asked, RESTLESS), shares: number[] = [];
+  for (let y = RESTLESS; y < h; y += RESTLESS) for (let x = RESTLESS; x < w; x += RESTLESS) if (told[y * w + x]! > 0.2) shares.push(around[y * w + x]! / told[y * w + x]!);
+  const usual = shares.sort((a, b) => a - b)[shares.length >> 1] ?? 0, wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
+  // closed: what lies between is taken in, what lies outside is not
+  for (let i = 0; i < marks.length; i++) marks[i] = around[i]! > wanted * Math.max(told[i]!, 0.2) && (mask[i]! || marks[i]!) ? 1 : 0;
+  const wide = mean(disagrees, BETWEEN);
+  for (let i = 0; i < wide.length; i++) marks[i] = wide[i]! > 1e-4 ? 1 : 0;
+  const closed = bytesOf(mean(disagrees, BETWEEN), (v) => (v > 0.999 ? 1 : 0));
+  heap.release(mark);
+  return closed;
 }
 
 /** In a loop of its own: `Uint8Array.from` walks an iterator, which takes ten times as long. */

@@ -3,7 +3,7 @@ import { measureFringe } from "./measureFringe";
 import type { RootPlanes } from "./roots";
 
 /** What a frame tells of its lens, in the terms of `Preparation`; missing where it tells nothing for sure. */
-export interface LensFit { distortion?: Measured; fringeRed?: Measured; fringeBlue?: Measured }
+export interface LensFit { distortion?: Measured; /** from exposures between which the camera moved */ vignetting?: Measured; fringeRed?: Measured; fringeBlue?: Measured }
 
 /** Edges are looked at this long, px: finer shows the sensor's noise, coarser loses the bend. */
 const EDGE = 1400;
@@ -14,7 +14,7 @@ const EDGE = 1400;
  *
  * @param frame  at full size
  */
-export function measureLens(frame: RootPlanes): LensFit {
+export function measureLens(frame: RootPlanes): Omit<LensFit, "vignetting"> {
   const { width, height, r, g, b } = frame, by = Math.max(1, Math.round(Math.max(width, height) / EDGE)), w = Math.floor(width / by), h = Math.floor(height / by), grey = new Float32Array(w * h);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     let sum = 0;

@@ -9,11 +9,13 @@ import type { Moving } from "./moving";
 const LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255)), IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 /** How far the cut lies within the scene, px. */
 const LEFT = 40, TOP = 30;
+/** Px round what moved that belong to it: what lies between glints of water is given to one frame with them. */
+const RIM = 6;
 
 export interface DeghostingScore {
   /** PSNR in dB, as the eye sees it at the reference's exposure, against the scene at the reference's moment: where something moved in any frame */
   withinDb: number; /** the same without deghosting */ untreatedDb: number;
-  /** where nothing moved, and there for a set in which nothing moved at all */
+  /** farther than 6 px from what moved, and there for a set in which nothing moved at all */
   elsewhereDb: number; stillDb: number;
 }
 
@@ -24,13 +26,17 @@ export function scoreDeghosting(scene: RadianceImage, evs: readonly number[], mo
   const moved = evs.map((_, i) => take(i, i)), still = evs.map((_, i) => (i === reference ? moved[i]! : take(i, reference)));
   const shots = [merged(moved, evs, reference, true), merged(moved, evs, reference, false), merged(still, evs, reference, true)];
   const errors = [[0, 0], [0, 0], [0, 0], [0, 0]], shown = (v: number): number => encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v)));
+  const at = (step: number, x: number, y: number): [number, number, number] => { const k = (y + TOP) * scene.width + x + LEFT, rgb: [number, number, number] = [scene.planes[0][k]!, scene.planes[1][k]!, scene.planes[2][k]!]; moving(step)(x + LEFT + 0.5, y + TOP + 0.5, rgb); return rgb; };
+  // every second pixel
+  const touched = (x: number, y: number): boolean => { const now = at(reference, x, y); return evs.some((_, i) => { const r = at(i, x, y); return Math.abs(r[0] - now[0]) > 0.01 * now[0] || Math.abs(r[1] - now[1]) > 0.01 * now[1]; }); };
+  const across = w >> 1, down = h >> 1, moves = Uint8Array.from({ length: across * down }, (_, k) => (touched((k % across) * 2, Math.floor(k / across) * 2) ? 1 : 0)), reach = RIM / 2;
+  const near = (x: number, y: number): boolean => { for (let v = (y >> 1) - reach; v <= (y >> 1) + reach; v++) for (let u = (x >> 1) - reach; u <= (x >> 1) + reach; u++) if (moves[v * across + u]) return true; return false; };
   for (let y = 24; y < h - 24; y += 2) for (let x = 24; x < w - 24; x += 2) {
-    const k = (y + TOP) * scene.width + x + LEFT, at = (step: number): [number, number, number] => { const rgb: [number, number, number] = [scene.planes[0][k]!, scene.planes[1][k]!, scene.planes[2][k]!]; moving(step)(x + LEFT + 0.5, y + TOP + 0.5, rgb); return rgb; };
-    const now = at(reference), touched = evs.some((_, i) => { const r = at(i); return Math.abs(r[0] - now[0]) > 0.01 * now[0] || Math.abs(r[1] - now[1]) > 0.01 * now[1]; });
+    const now = at(reference, x, y), within = moves[(y >> 1) * across + (x >> 1)]!, beyond = !within && !near(x, y);
     for (let c = 0; c < 3; c++) {
       const error = (s: Float32Array[]): number => (shown(s[c]![y * w + x]!) - shown(now[c]!)) ** 2, add = (to: number[], e: number): void => { to[0]! += e; to[1]!++; };
-      if (touched) { add(errors[0]!, error(shots[0]!)); add(errors[1]!, error(shots[1]!)); }
-      else { add(errors[2]!, error(shots[0]!)); add(errors[3]!, error(shots[2]!)); }
+      if (within) { add(errors[0]!, error(shots[0]!)); add(errors[1]!, error(shots[1]!)); }
+      else if (beyond) { add(errors[2]!, error(shots[0]!)); add(errors[3]!, error(shots[2]!)); }
     }
   }
   const [withinDb, untreatedDb, elsewhereDb, stillDb] = errors.map(([s, n]) => -10 * Math.log10(s! / n!)) as [number, number, number, number];
@@ -40,7 +46,7 @@ export function scoreDeghosting(scene: RadianceImage, evs: readonly number[], mo
 type Taken = ReturnType<typeof simulateBracket>["frames"][number];
 
 function merged(frames: readonly Taken[], evs: readonly number[], reference: number, deghost: boolean): Float32Array[] {
-  const { width: w, height: h } = frames[0]!, heap = Heap.local(w * h * (4 * 18 + 3 * frames.length)), planeBytes = planeBytesOf(w, h);
+  const { width: w, height: h } = frames[0]!, heap = Heap.local(w * h * (4 * 24 + 3 * frames.length)), planeBytes = planeBytesOf(w, h);
   const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h }, held = frames.map((f) => ({ ptr: heap.putBytes(f.samples as Uint8Array), type: "u8" as const, width: w, height: h, lut: LUT }));
   const found = alignStack(heap, held, evs, { motion: "auto", reference, deghost, strength: 0.5, forced: [], scale: 1 });
   for (const i of [reference, ...evs.map((_, k) => k).filter((k) => k !== reference && found[k]!.used).sort((a, b) => evs[b]! - evs[a]!)]) {

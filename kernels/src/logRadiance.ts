@@ -68,6 +68,19 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
     if (ix < 1 || iy < 1 || ix >= w - 2 || iy >= h - 2) continue;
     const i = <usize>(y * w + x) << 2, q = <usize>(iy * w + ix) << 2;
     const at = score + (<usize>(gy * gw + gx) << 2);
+    let lo = f32.MAX_VALUE, hi = -f32.MAX_VALUE, blindMerge = 0, blindFrame = 0;
+    for (let b = -1; b <= 2; b++) {
+      const p = <usize>(b * <i32>row) - 4;
+      for (let a: usize = 0; a < 16; a += 4) {
+        const v = load<f32>(c + i + p + a);
+        if (v < lo) lo = v;
+        if (v > hi) hi = v;
+        if (v > clipped && load<f32>(cv + i + p + a) == 0) blindMerge++;
+        if (load<f32>(l + q + p + a) + ev > clipped && load<f32>(lv + q + p + a) == 0) blindFrame++;
+      }
+    }
+    // light beyond the range, of unknown strength, spills over its edge as far as the two lie apart: by hand nothing is asked there
+    if (slack > 0.2 && ((blindMerge > 0 && blindMerge < 16) || (blindFrame > 0 && blindFrame < 16))) continue;
     // of the four pixels those that both can tell: among clipped ones a few may still show what is behind
     let sum: f32 = 0, told: f32 = 0, vc: f32 = 1, vl: f32 = 1, all: f32 = 0;
     for (let b: usize = 0; b <= row; b += row) for (let a: usize = 0; a < 8; a += 4) {
@@ -78,8 +91,6 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
       if (mine < vl) vl = mine;
       if (theirs < vc) vc = theirs;
     }
-    // by hand an edge beside clipped light is not where it was: there only four that agree are asked
-    if (slack > 0.2 && told < 4) told = 0;
     const d: f32 = (told > 0 ? sum / told : all * 0.25) + offset;
     if (told == 0) {
       if (load<f32>(l + q) + ev > clipped) continue;
@@ -95,14 +106,9 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
       }
       continue;
     }
-    let lo = f32.MAX_VALUE, hi = -f32.MAX_VALUE;
-    for (let b = -1; b <= 2; b++) {
-      const p = c + i + <usize>(b * <i32>row) - 4;
-      for (let a: usize = 0; a < 16; a += 4) { const v = load<f32>(p + a); if (v < lo) lo = v; if (v > hi) hi = v; }
-    }
     // votes are trusted / (trusted + variance): turn them back into variances
     const spread = trusted * (1 / vc + 1 / vl) * 0.5;
-    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo) + (told < 4 ? BESIDE_CLIPPED : 0)));
+    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo) + (told < 4 && slack <= 0.2 ? BESIDE_CLIPPED : 0)));
   }
 }
 

@@ -12,7 +12,8 @@ export interface Aligned { frames: AlignedFrame[]; reference: number; /** how sa
 interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
 
 const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]), /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()) });
-const scratchBytes = (px: number): number => px * 8 * 5 + (1 << 23);
+/** Scratch that aligning frames of so many px takes. */
+export const alignScratch = (px: number): number => px * 8 * 6 + (1 << 23);
 
 /** Finds how each frame lies against the reference frame, and what moved; on reduced frames, for every size. */
 export const alignStep = defineStep({
@@ -20,13 +21,13 @@ export const alignStep = defineStep({
   plan(frames, _settings, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink);
     const held = frames.reduce((s, f) => s + decodedBytes(f, shrink), 0);
-    return { width, height, margin: 0, peakBytes: held + scratchBytes(width * height), heldBytes: 0 };
+    return { width, height, margin: 0, peakBytes: held + alignScratch(width * height), heldBytes: 0 };
   },
   /** @throws RhizomeError `size-mismatch` */
   async run(work: Work, { frames, held, reference, deghost, strength, response, shrink }: Input, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
     checkSizes(frames, reference);
     const n = held[reference]!.width * held[reference]!.height;
-    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : [])) } }, { scratch: scratchBytes(n), ...(signal ? { signal } : {}) });
+    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : [])) } }, { scratch: alignScratch(n), ...(signal ? { signal } : {}) });
     return { frames: aligned, reference, ...(response ? { response } : {}) };
   },
   evidence: ({ frames }: Aligned) => [

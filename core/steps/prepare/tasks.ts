@@ -1,10 +1,13 @@
+import { alignStack } from "../../align/alignStack";
 import type { ReducedFrame } from "../../align/logPyramid";
 import { withGains } from "../../colour/whiteBalance";
-import { invert, multiply } from "../../raster/matrix3";
+import { invert, multiply, rescale } from "../../raster/matrix3";
 import { findDust } from "../../frame/findDust";
 import { healSpots } from "../../frame/healSpots";
 import type { Size } from "../../frame/lens";
 import { lensWarp, type FrameRows } from "../../frame/lensWarp";
+import type { Measured } from "../../frame/measureBending";
+import { coarseLight, measureFalloff } from "../../frame/measureFalloff";
 import { measureLens, type LensFit } from "../../frame/measureLens";
 import type { DustSpot, Preparation } from "../../frame/preparation";
 import { reduceNoise } from "../../frame/reduceNoise";
@@ -13,6 +16,8 @@ import { rootsTable } from "../../frame/roots";
 import type { Heap } from "../../../kernels/heap";
 
 interface Context { heap: Heap }
+/** Longer side of the frames by which corners are measured, px. */
+const FALLOFF_EDGE = 480;
 
 /** What preparing frames asks of a worker. */
 export const prepareTasks = {
@@ -29,6 +34,12 @@ export const prepareTasks = {
     const { width, height, lut } = held, n = width * height, from = heap.samples(held.ptr, held.type, n * 3), size = lut.length / 3, root = (v: number): number => Math.min(255, Math.round(Math.sqrt(Math.max(0, v)) * 255)), table = Uint8Array.from(lut, root);
     const [r, g, b] = [0, 1, 2].map((c) => { const out = new Uint8Array(n); for (let i = 0; i < n; i++) out[i] = size ? table[c * size + from[i * 3 + c]!]! : root(from[i * 3 + c]!); return out; }) as [Uint8Array, Uint8Array, Uint8Array];
     return measureLens({ width, height, r, g, b });
+  },
+  /** What the corners lack, from exposures of one size between which the camera moved. */
+  measureFalloff({ heap }: Context, { frames, evs, reference }: { frames: ReducedFrame[]; evs: (number | undefined)[]; reference: number }): Measured | undefined {
+    const aligned = alignStack(heap, frames, evs, { motion: "auto", reference, deghost: false, strength: 0.5, forced: [], scale: 1 }), { width, height } = frames[0]!, by = Math.max(1, Math.ceil(Math.max(width, height) / FALLOFF_EDGE));
+    const lights = frames.map(({ ptr, type, lut }) => { const from = heap.samples(ptr, type, width * height * 3), green = lut.length / 3; return coarseLight(width, height, by, (i) => (green ? lut[green + from[i * 3 + 1]!]! : from[i * 3 + 1]!)); });
+    return measureFalloff(Math.floor(width / by), Math.floor(height / by), lights[reference]!, aligned.flatMap((a, i) => (i !== reference && a.used ? [{ light: lights[i]!, fromReference: rescale(a.fromReference, 1 / by) }] : [])));
   },
   healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[]; top: number; whole: number }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots, a.top, a.whole); },
   /** Likely dust in frames of one camera. */
