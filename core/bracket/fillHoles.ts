@@ -107,17 +107,21 @@ function bilinear(p: Float32Array, at: number, w: number, h: number, x: number, 
   return top * (1 - fy) + bottom * fy;
 }
 
-/** Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound they have. */
+/** Least channel of a clipped sample, of the greatest, below which its colour is known well enough to stay, and above which it may be any bright thing. */
+const COLOURED = 0.6, WHITE = 0.85;
+
+/** Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound they have; what clips in one colour only stays what it is. */
 export function fillHoles(heap: Heap, acc: Accumulator, { width: gw, height: gh, scale, mask, top = 0 }: Holes, fill: Fill, y0: number, y1: number): void {
   const { width: w, height: h, ptr, planeBytes } = acc, n = gw * gh;
-  const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, w * h)), weights = heap.f32(ptr + 3 * planeBytes, w * h);
+  const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, w * h)) as [Float32Array, Float32Array, Float32Array], [R, G, B] = planes, weights = heap.f32(ptr + 3 * planeBytes, w * h);
   for (let y = y0; y < y1; y++) {
     const gy = (y + top + 0.5) / scale, row = Math.min(gh - 1, Math.floor(gy)) * gw;
     for (let cell = 0; cell < gw; cell++) if (mask[row + cell]) {
       const end = cell === gw - 1 ? w : Math.min(w, Math.ceil((cell + 1) * scale - 0.5));
       for (let x = Math.max(0, Math.ceil(cell * scale - 0.5)), i = y * w + x; x < end; x++, i++) {
         if (weights[i]! >= MEASURED) continue;
-        for (let c = 0; c < 3; c++) planes[c]![i] = Math.max(planes[c]![i]!, bilinear(fill, c * n, gw, gh, (x + 0.5) / scale - 0.5, gy - 0.5));
+        const [r, g, b] = [R[i]!, G[i]!, B[i]!], unknown = Math.min(1, Math.max(0, (Math.min(r, g, b) / Math.max(r, g, b) - COLOURED) / (WHITE - COLOURED)));
+        if (unknown > 0) for (let c = 0; c < 3; c++) { const p = planes[c]!; p[i]! += Math.max(0, bilinear(fill, c * n, gw, gh, (x + 0.5) / scale - 0.5, gy - 0.5) - p[i]!) * unknown; }
       }
     }
   }

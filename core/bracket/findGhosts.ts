@@ -11,8 +11,8 @@ const CLIPPED_EV = -0.25;
 const RIM = 1, REACH = 3, FAINT = 0.7;
 /** Radii in samples within which water or leaves glitter: of the area looked over, and of what lies between two glints. */
 const RESTLESS = 12, BETWEEN = 5;
-/** Share of samples that disagree from which on an area is restless; how many times that of the whole picture, which noise explains, it has to be besides; and what noise explains at most. */
-const RESTLESS_SHARE = 0.08, ABOVE_NOISE = 3, MOST_NOISE = 0.1;
+/** Share of samples that disagree from which on an area is restless; how many times that of the whole picture, which noise explains, it has to be besides; and what noise explains at most. Glints differ strongly, most of them: of those that disagree so many do by twice as much, which of noise or a slow change of light few do. */
+const RESTLESS_SHARE = 0.08, ABOVE_NOISE = 3, MOST_NOISE = 0.1, STRONG_SHARE = 0.2;
 
 /**
  * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
@@ -66,15 +66,15 @@ function smoothed(heap: Heap, at: number, w: number, h: number, leastKnown: numb
  */
 function restlessAreas(heap: Heap, score: number, known: number, w: number, h: number, least: number, mask: Uint8Array): Uint8Array {
   const mark = heap.mark(), mean = (plane: number, r: number): Float32Array => heap.f32(boxMean(heap, plane, w, h, r), w * h);
-  const disagrees = heap.alloc(w * h * 4), asked = heap.alloc(w * h * 4), scores = heap.f32(score, w * h), isKnown = heap.f32(known, w * h);
+  const disagrees = heap.alloc(w * h * 4), strongly = heap.alloc(w * h * 4), asked = heap.alloc(w * h * 4), scores = heap.f32(score, w * h), isKnown = heap.f32(known, w * h);
   // a thing's rim disagrees as well and is no sign of others
-  const found = mean(heap.put(mask), 2), marks = heap.f32(disagrees, w * h), open = heap.f32(asked, w * h);
-  for (let i = 0; i < marks.length; i++) { const free = found[i]! > 1e-4 ? 0 : 1; marks[i] = free && scores[i]! > least ? 1 : 0; open[i] = free * isKnown[i]!; }
-  const around = mean(disagrees, RESTLESS), told = mean(asked, RESTLESS), shares: number[] = [];
+  const found = mean(heap.put(mask), 2), marks = heap.f32(disagrees, w * h), strong = heap.f32(strongly, w * h), open = heap.f32(asked, w * h);
+  for (let i = 0; i < marks.length; i++) { const free = found[i]! > 1e-4 ? 0 : 1; marks[i] = free && scores[i]! > least ? 1 : 0; strong[i] = free && scores[i]! > 2 * least ? 1 : 0; open[i] = free * isKnown[i]!; }
+  const around = mean(disagrees, RESTLESS), much = mean(strongly, RESTLESS), told = mean(asked, RESTLESS), shares: number[] = [];
   for (let y = RESTLESS; y < h; y += RESTLESS) for (let x = RESTLESS; x < w; x += RESTLESS) if (told[y * w + x]! > 0.2) shares.push(around[y * w + x]! / told[y * w + x]!);
   const usual = shares.sort((a, b) => a - b)[shares.length >> 1] ?? 0, wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
   // closed: what lies between is taken in, what lies outside is not
-  for (let i = 0; i < marks.length; i++) marks[i] = around[i]! > wanted * Math.max(told[i]!, 0.2) && (mask[i]! || marks[i]!) ? 1 : 0;
+  for (let i = 0; i < marks.length; i++) marks[i] = around[i]! > wanted * Math.max(told[i]!, 0.2) && much[i]! > STRONG_SHARE * around[i]! && (mask[i]! || marks[i]!) ? 1 : 0;
   const wide = mean(disagrees, BETWEEN);
   for (let i = 0; i < wide.length; i++) marks[i] = wide[i]! > 1e-4 ? 1 : 0;
   const closed = bytesOf(mean(disagrees, BETWEEN), (v) => (v > 0.999 ? 1 : 0));
