@@ -207,6 +207,14 @@ describe("camera raws", () => {
     expect([half.width, half.height]).toEqual([16, 12]);
     expect(formatOf(await codec.thumbnail(raw(bayer), "x.dng", 40), "x")).toBe("jpeg");
   });
+  test("what the file says of its lens comes with it", async () => {
+    const gain = new DataView(new ArrayBuffer(76));
+    // one opcode, a gain of 1 + 0.25 r^2
+    [[0, 1], [4, 3], [8, 0x01030000], [16, 56]].forEach(([at, v]) => gain.setUint32(at!, v!));
+    gain.setFloat64(20, 0.25);
+    expect((await codec.inspect(raw(true, { opcodes: [...new Uint8Array(gain.buffer)] }), "x.dng")).lens!.vignetting).toBeCloseTo(0.21, 1);
+    expect((await codec.inspect(raw(true), "x.dng")).lens).toBeUndefined();
+  });
   test("is turned upright", async () => {
     const bytes = raw(false, { orientation: 6 }), d = await codec.decode(bytes, "x.dng", 1);
     expect([d.width, d.height]).toEqual([48, 64]);

@@ -4,6 +4,7 @@ import type { FrameInfo } from "../core/frame/frame";
 import { multiply } from "../core/raster/matrix3";
 import { boxReduce } from "./boxReduce";
 import type { Decoded, Decoder } from "./codec";
+import { readDngLens } from "./dngLens";
 import { readExif } from "./exif";
 import { checkSize, damaged } from "./limits";
 import { inOneStrip } from "./strips";
@@ -43,7 +44,8 @@ export function rawCodec(libraw: LibRaw, jpegThumbnail: (jpeg: Uint8Array, name:
       const m = opened(bytes, name, {}, (raw) => raw.metadata(true)), { width, height } = m;
       checkSize(name, width, height);
       const own = { ...(m.shutter > 0 ? { exposureTime: m.shutter } : {}), ...(m.aperture > 0 ? { aperture: m.aperture } : {}), ...(m.iso_speed > 0 ? { iso: m.iso_speed } : {}), ...(m.focal_len > 0 ? { focalLength: m.focal_len } : {}), camera: `${m.camera_make} ${m.camera_model}`.trim() };
-      return { name, format: "raw", width, height, depth: 16, profile: "camera", exif: { ...own, ...readExif(bytes) } };
+      const lens = readDngLens(bytes);
+      return { name, format: "raw", width, height, depth: 16, profile: "camera", exif: { ...own, ...readExif(bytes) }, ...(lens ? { lens } : {}) };
     },
 
     decode(bytes, name, shrink): Decoded {

@@ -1,7 +1,7 @@
 import type { LensFit } from "../../core/frame/measureLens";
 import type { Measured } from "../../core/frame/measureBending";
 import { alignScratch } from "../../core/steps/align/step";
-import { exposureEv } from "../../core/frame/frame";
+import { exposureEv, type FileLens } from "../../core/frame/frame";
 import type { Recipe } from "../../core/recipe/recipe";
 import { decodeReduced } from "../../core/steps/readFrames";
 import { shrinkTo, WORK_EDGE } from "../../core/steps/work";
@@ -9,16 +9,19 @@ import { middleExposure, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
-/** Measures the lens of a stack as its files are: bending and fringes by its best exposed frame at full size, corners by all that moved. */
+/** Measures the lens of a stack as its files are: bending and fringes by its best exposed frame at full size, corners by all that moved; what that file says of its lens goes before. */
 export async function measureLens(kind: Recipe["kind"], all: readonly WorkFrame[], originals: Map<string, Blob>): Promise<LensFit> {
   const own = all.filter((f) => !f.merged), middle = middleExposure(own);
   if (!middle) return {};
   const [held] = await decodeReduced(pool(), stackFrames([middle], originals), 1, { progress: () => undefined });
   try {
     const fit = await pool().run("measureLens", { held: held! }), vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
-    return { ...fit, ...(vignetting ? { vignetting } : {}) };
+    return { ...fit, ...(vignetting ? { vignetting } : {}), ...told(middle.info.lens ?? {}) };
   } finally { pool().give(held!.ptr); }
 }
+
+/** Told by no edge and no frame, but by the file. */
+const told = (lens: FileLens): LensFit => Object.fromEntries(Object.entries(lens).map(([key, value]) => [key, { value, deviation: 0, of: 0 }]));
 
 async function measureCorners(own: readonly WorkFrame[], middle: WorkFrame, originals: Map<string, Blob>): Promise<Measured | undefined> {
   const frames = own.filter((f) => f.info.width === middle.info.width && f.info.height === middle.info.height);

@@ -22,17 +22,16 @@ export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
   };
   return (
     <>
-      <Button className="mt-1 px-2" disabled={busy} onClick={() => void start()} hint="Bending by long straight edges and fringes by edges all over the middle exposure; corners by exposures between which the camera moved">{busy ? "Measuring…" : "Measure"}</Button>
+      <Button className="mt-1 px-2" disabled={busy} onClick={() => void start()} hint="Bending by long straight edges and fringes by edges all over the middle exposure; corners by exposures between which the camera moved; what a DNG file says of its lens goes before">{busy ? "Measuring…" : "Measure"}</Button>
       {told && <p aria-live="polite" className="mt-1 text-[12px] text-quiet">{told}</p>}
     </>
   );
 }
 
 function inWords({ distortion, vignetting, fringeRed, fringeBlue }: LensFit, halfDiagonal: number, kind: Recipe["kind"]): string {
-  const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`;
-  const bending = distortion ? (distortion.value === 0 ? `No bending, by ${distortion.of} edges.` : `Bending ${signed(distortion.value * 100, 1)} %, by ${distortion.of} edges.`) : "Too few long straight edges to measure bending: set it by the grid.";
-  const places = Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), fringes = places === 0 ? "Too few clear edges to measure fringes." : !fringeRed?.value && !fringeBlue?.value ? `No fringes, by ${places} places.` : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, by ${places} places.`;
-  const frames = vignetting && (vignetting.of === 1 ? "1 frame that moved" : `${vignetting.of} frames that moved`);
-  const corners = vignetting ? (vignetting.value === 0 ? `Corners lack no light, by ${frames}.` : `Corners lack ${Math.round(vignetting.value * 100)} % of light, by ${frames}.`) : kind === "bracket" ? "The camera stood too still to measure the corners: set them by eye." : kind === "panorama" ? "Corners are evened where frames overlap." : "Corners are measured in brackets only: set them by eye.";
+  const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`, by = (of: number, one: string, many: string): string => (of === 0 ? "by the camera's file" : `by ${of} ${of === 1 ? one : many}`);
+  const bending = distortion ? `${distortion.value === 0 ? "No bending" : `Bending ${signed(distortion.value * 100, 1)} %`}, ${by(distortion.of, "edge", "edges")}.` : "Too few long straight edges to measure bending: set it by the grid.";
+  const fringe = fringeRed ?? fringeBlue, places = by(Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), "place", "places"), fringes = !fringe ? "Too few clear edges to measure fringes." : !fringeRed?.value && !fringeBlue?.value ? `No fringes, ${places}.` : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
+  const corners = vignetting ? `${vignetting.value === 0 ? "Corners lack no light" : `Corners lack ${Math.round(vignetting.value * 100)} % of light`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.` : kind === "bracket" ? "The camera stood too still to measure the corners: set them by eye." : kind === "panorama" ? "Corners are evened where frames overlap." : "Corners are measured in brackets only: set them by eye.";
   return `${bending} ${corners} ${fringes}`;
 }

@@ -11,6 +11,10 @@ export const ExifSchema = v.object({
 });
 export type Exif = v.InferOutput<typeof ExifSchema>;
 
+/** What the file itself says of the lens, in the terms of `Preparation`. */
+export const FileLensSchema = v.object({ distortion: v.optional(v.number()), vignetting: v.optional(v.number()), fringeRed: v.optional(v.number()), fringeBlue: v.optional(v.number()) });
+export type FileLens = v.InferOutput<typeof FileLensSchema>;
+
 export const FRAME_FORMATS = ["jpeg", "png", "tiff", "webp", "avif", "hdr", "exr", "raw"] as const;
 export type FrameFormat = (typeof FRAME_FORMATS)[number];
 
@@ -20,6 +24,7 @@ export const FrameInfoSchema = v.object({
   depth: v.picklist([8, 16, 32]), profile: v.string(), exif: ExifSchema,
   /** of a file of several pictures the first is taken: how many there are */
   pages: v.optional(v.number()),
+  lens: v.optional(FileLensSchema),
 });
 export type FrameInfo = v.InferOutput<typeof FrameInfoSchema>;
 

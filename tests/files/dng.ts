@@ -10,6 +10,8 @@ export interface DngOptions {
   colorMatrix?: number[];
   exposureTime?: [number, number];
   orientation?: number;
+  /** bytes of the third list of opcodes */
+  opcodes?: number[];
 }
 
 type Tag = [tag: number, type: 1 | 2 | 3 | 4 | 5 | 10, values: number[] | string];
@@ -26,6 +28,7 @@ export function writeDng(o: DngOptions): Uint8Array {
     [50714, 3, [o.black ?? 0]], [50717, 4, [o.white ?? 65535]],
     [50721, 10, (o.colorMatrix ?? [3.2404542, -1.5371385, -0.4985314, -0.969266, 1.8760108, 0.041556, 0.0556434, -0.2040259, 1.0572252]).flatMap(rational)],
     [50728, 5, (o.neutral ?? [1, 1, 1]).flatMap(rational)], [50778, 3, [21]],
+    ...(o.opcodes ? [[51022, 1, o.opcodes]] as Tag[] : []),
   ];
   const exif: Tag[] = [[33434, 5, o.exposureTime ?? [1, 60]], [33437, 5, [8, 1]], [34855, 3, [100]], [36867, 2, "2026:05:04 10:11:12"]];
   const out: number[] = [0x49, 0x49, 42, 0, 8, 0, 0, 0];
