@@ -164,7 +164,7 @@ async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: R
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
   const drop = async (): Promise<void> => { await pool.idle(); for (const h of held.splice(0)) pool.give(h.ptr); };
   try {
-    const located = await locateFrames(pool, frames, held, shrink, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
+    const located = await locateFrames(pool, frames, held, shrink, recipe.panorama, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
     // the light of a picture that comes in bands is judged by a smaller one
     if (whole) await drop();
     const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1 } : { shrink, held }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });

@@ -15,6 +15,7 @@ import { relativeEvs } from "../board/exposures";
 import type { LensFit } from "../../core/frame/measureLens";
 import type { Edit } from "./edit";
 import { GhostControls, type Drawing } from "./GhostControls";
+import { PanoramaLens } from "./PanoramaLens";
 import { PrepareControls, prepareSentence, type DustFinder } from "./PrepareControls";
 import type { Node } from "./Stem";
 import { Slab } from "./Slab";
@@ -119,6 +120,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
               {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => <option key={k} value={k}>{text}</option>)}
             </select>
           </label>
+          <PanoramaLens recipe={r} edit={edit} placing={session.placing} />
           <Upright recipe={r} edit={edit} names={new Map(frames.map((f) => [f.id, f.info.name]))} besides={(id) => { const { placing } = session, i = used.findIndex((f) => f.id === id || f.info.name === id); return placing ? rowOf(placing.cameras, i).flatMap((k) => (k === i ? [] : used[k]?.id ?? [])) : []; }} drawing={drawing} onDraw={onDraw} />
           {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm; {session.size.width} × {session.size.height} px, at 300 ppi {plainNumber((session.size.width / 300) * 2.54, 0)} × {plainNumber((session.size.height / 300) * 2.54, 0)} cm.</p>}
         </>

@@ -1,6 +1,7 @@
 import { boxRows } from "../raster/boxMean";
 import type { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
+import { enlargement, type LensKind } from "../panorama/camera";
 
 /** Corners of a frame with a description of what lies round each. */
 export interface Features { /** x, y in px of the given frame, pixel centres at halves */ points: Float32Array; /** SIZE values a corner, mean 0, length 1 */ descriptors: Float32Array; count: number }
@@ -10,6 +11,8 @@ export const SIZE = 64;
 const MOST = 900;
 /** Side of the described patch in samples, and px between them at the corner's own level. */
 const SIDE = 8, SPACING = 2.5;
+/** Samples of a corner's own level that its patch reaches. */
+const RIM = 12;
 
 /**
  * Corners at several scales, spread evenly over the picture, each with an orientation and a small patch of log luminance
@@ -17,9 +20,10 @@ const SIDE = 8, SPACING = 2.5;
  *
  * @param focalPx  in px of the first level, if it is known: then patches are squares on the sphere, not on the frame, whose
  *                 corners a wide lens draws larger than its middle
+ * @param circle   radius of the image circle in px of the first level, where the frame has one: nothing is looked for outside
  * @see Brown, Szeliski, Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005; Harris and Stephens 1988
  */
-export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: number): Features {
+export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: number, lens: LensKind = "rectilinear", circle?: number): Features {
   const mark = heap.mark(), frame = { width: levels[0]!.w, height: levels[0]!.h };
   const found: { x: number; y: number; strength: number; level: number; scale: number }[] = [];
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
@@ -35,11 +39,11 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
       found.push({ x: (x + 0.5 + peak(strength[i - 1]!, s, strength[i + 1]!)) * scale, y: (y + 0.5 + peak(strength[i - w]!, s, strength[i + w]!)) * scale, strength: s * 1.6 ** level, level, scale });
     }
   });
-  const chosen = spread(found, MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), descriptors = new Float32Array(chosen.length * SIZE);
+  const chosen = spread(circle === undefined ? found : found.filter((f) => Math.hypot(f.x - frame.width / 2, f.y - frame.height / 2) < 0.95 * circle - RIM * f.scale), MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), descriptors = new Float32Array(chosen.length * SIZE);
   let count = 0;
   for (const f of chosen) {
     const { w, h, log } = levels[f.level]!;
-    if (!describe(heap.f32(log, w * h), w, h, f.x / f.scale - 0.5, f.y / f.scale - 0.5, focalPx === undefined ? UPRIGHT : stretchAt(f.x - frame.width / 2, f.y - frame.height / 2, focalPx), descriptors.subarray(count * SIZE, (count + 1) * SIZE))) continue;
+    if (!describe(heap.f32(log, w * h), w, h, f.x / f.scale - 0.5, f.y / f.scale - 0.5, focalPx === undefined ? UPRIGHT : stretchAt(f.x - frame.width / 2, f.y - frame.height / 2, focalPx, lens), descriptors.subarray(count * SIZE, (count + 1) * SIZE))) continue;
     points[count * 2] = f.x; points[count * 2 + 1] = f.y;
     count++;
   }
@@ -90,11 +94,10 @@ function spread<T extends { x: number; y: number; strength: number }>(all: T[], 
 /** A symmetric matrix: how a small way on the sphere is drawn on the frame. */
 type Stretch = readonly [xx: number, xy: number, yy: number];
 const UPRIGHT: Stretch = [1, 0, 1];
-/** A lens draws what lies at an angle of t from its middle 1 / cos t larger across, and 1 / cos^2 t outwards. */
-function stretchAt(dx: number, dy: number, focalPx: number): Stretch {
-  const r2 = dx * dx + dy * dy, out = 1 + r2 / focalPx ** 2, across = Math.sqrt(out);
+function stretchAt(dx: number, dy: number, focalPx: number, lens: LensKind): Stretch {
+  const r2 = dx * dx + dy * dy, { outwards, across } = enlargement(lens, Math.sqrt(r2) / focalPx);
   if (r2 < 1) return UPRIGHT;
-  const more = (out - across) / r2;
+  const more = (outwards - across) / r2;
   return [across + more * dx * dx, more * dx * dy, across + more * dy * dy];
 }
 

@@ -1,7 +1,7 @@
 import { multiply } from "../raster/matrix3";
 import { bundle } from "./bundle";
 import { transpose, type Camera } from "./camera";
-import type { PanoramaFrame, TiePair } from "./geometry";
+import { drawnBy, type PanoramaFrame, type TiePair } from "./geometry";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Points of a pair that enter the adjustment. */
@@ -19,7 +19,7 @@ export function largestGroup(n: number, pairs: readonly { a: number; b: number }
 /** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. */
 export function adjust(frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], focalPx: number, focalKnown: boolean, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
   const weight = (i: number): number => pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0), first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
-  const fresh = (i: number, rotation: number[]): Camera => ({ rotation, focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height });
+  const fresh = (i: number, rotation: number[]): Camera => ({ rotation, focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) });
   const placed = new Map<number, Camera>([[first, from?.[first] ?? fresh(first, [1, 0, 0, 0, 1, 0, 0, 0, 1])]]);
   while (placed.size < group.length) {
     const next = pairs.filter((p) => placed.has(p.a) !== placed.has(p.b)).sort((p, q) => q.points.length - p.points.length)[0];

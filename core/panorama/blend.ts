@@ -3,7 +3,7 @@ import type { Accumulator } from "../bracket/foldFrame";
 import { linearTile } from "../raster/sampleTile";
 import { collapse, differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
 import type { ReducedFrame } from "../align/logPyramid";
-import { seen, type Camera } from "./camera";
+import { drawnIn, seen, type Camera } from "./camera";
 import { falloff, type Light } from "./light";
 import { directionAt, type Canvas } from "./projection";
 import type { Labels } from "./seams";
@@ -60,14 +60,14 @@ export interface WarpInput {
   /** the seams' map at this address */ labels: { ptr: number; width: number; height: number };
 }
 
-/** Lays rows y0 to y1 of a frame's piece on the canvas. Beyond the frame its edge goes on, so that no dark is blended in. */
+/** Lays rows y0 to y1 of a frame's piece on the canvas. Beyond the frame and its image circle its edge goes on, so that no dark is blended in. */
 export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, stripe, piece, planes, labels }: WarpInput, y0: number, y1: number): void {
   const outer = heap.mark(), lut = heap.putTables(frame.lut, frame.type), gains = heap.put(light.gains[place]!), { width: w } = piece, TILES = 16;
   const perX = labels.width / canvas.width, perY = labels.height / canvas.height, map = heap.u8(labels.ptr, labels.width * labels.height), cells = Math.ceil(NODE * TILES * perX) + 4;
   const nodes = heap.alloc((TILES + 1) * 16), shares = heap.alloc(cells * 4 + 16), along = heap.f32(nodes, (TILES + 1) * 4), owned = heap.f32(shares, cells);
   // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond all bounds
   const near = (v: number, size: number, by: number): number => Math.max(-by * size, Math.min((1 + by) * size, v));
-  const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, stripe.x + piece.x + x, stripe.y + piece.y + y), p = d && seen(camera, d); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), 1 / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
+  const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, stripe.x + piece.x + x, stripe.y + piece.y + y), q = d && seen(camera, d), p = q && drawnIn(camera, q); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), 1 / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
   for (let b = y0; b < y1; b += NODE) for (let a = 0; a < w; a += NODE * TILES) {
     const bottom = Math.min(y1, b + NODE), right = Math.min(w, a + NODE * TILES), columns = Math.ceil((right - a) / NODE), inner = heap.mark();
     const tops = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, b)), lows = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, bottom));

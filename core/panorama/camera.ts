@@ -6,29 +6,75 @@ export interface Camera {
   rotation: number[];
   /** px of the full-size frame */
   focalPx: number;
-  /** radial distortion r' = r (1 + k1 r^2 + k2 r^4 + k3 r^6), r = tan of the angle off the axis (Brown 1966) */
+  /** radial distortion r' = r (1 + k1 r^2 + k2 r^4 + k3 r^6), r as the lens draws the angle off the axis (Brown 1966) */
   distortion: [number, number, number];
   width: number; height: number;
+  /** rectilinear unless told */
+  lens?: LensKind;
+  /** radius of the image circle about the frame's middle, px, where the frame is larger than that */
+  circle?: number;
 }
+export const LENS_KINDS = ["rectilinear", "equidistant", "equisolid"] as const;
+export type LensKind = (typeof LENS_KINDS)[number];
 export type Vector = [number, number, number];
+
+/**
+ * How a lens draws an angle off its axis, in focal lengths; the way back; and how much larger it draws there outwards.
+ *
+ * @see Ray, "Applied Photographic Optics", 2002 (projections of fisheye lenses)
+ */
+const DRAWN: Record<LensKind, { radius(angle: number): number; angle(radius: number): number; outwards(angle: number): number; most: number }> = {
+  rectilinear: { radius: Math.tan, angle: Math.atan, outwards: (t) => 1 / Math.cos(t) ** 2, most: 1.5 },
+  equidistant: { radius: (t) => t, angle: (r) => Math.min(Math.PI, r), outwards: () => 1, most: 2 },
+  equisolid: { radius: (t) => 2 * Math.sin(t / 2), angle: (r) => 2 * Math.asin(Math.min(1, r / 2)), outwards: (t) => Math.cos(t / 2), most: 2 },
+};
+
+/** How much larger than at its middle a lens draws what lies at a distance of r focal lengths from there: outwards and across. */
+export function enlargement(lens: LensKind, r: number): { outwards: number; across: number } {
+  const t = Math.min(DRAWN[lens].most, DRAWN[lens].angle(r));
+  return t < 1e-6 ? { outwards: 1, across: 1 } : { outwards: DRAWN[lens].outwards(t), across: DRAWN[lens].radius(t) / Math.sin(t) };
+}
+
+/** Share of the image circle in which a frame is believed: its rim is dark and soft. */
+const WITHIN_CIRCLE = 0.97;
+/** Whether a place lies in the frame, `margin` px from its border at least, and in its image circle. */
+export const inFrame = (c: Pick<Camera, "width" | "height" | "circle">, [x, y]: readonly [number, number], margin = 0): boolean =>
+  x >= margin && y >= margin && x < c.width - margin && y < c.height - margin && (c.circle === undefined || Math.hypot(x - c.width / 2, y - c.height / 2) < WITHIN_CIRCLE * c.circle - margin);
+/** The place, or the one nearest to it on the image circle's rim. */
+export function drawnIn(c: Pick<Camera, "width" | "height" | "circle">, [x, y]: readonly [number, number]): [number, number] {
+  const dx = x - c.width / 2, dy = y - c.height / 2, by = c.circle === undefined ? 1 : Math.min(1, (WITHIN_CIRCLE * c.circle) / Math.max(1e-9, Math.hypot(dx, dy)));
+  return [c.width / 2 + dx * by, c.height / 2 + dy * by];
+}
 
 /** Where a world direction is seen, in px; undefined behind the camera or beyond where the distortion turns back. */
 export function seen(c: Camera, world: readonly number[]): [number, number] | undefined {
   const r = c.rotation, x = r[0]! * world[0]! + r[3]! * world[1]! + r[6]! * world[2]!, y = r[1]! * world[0]! + r[4]! * world[1]! + r[7]! * world[2]!, z = r[2]! * world[0]! + r[5]! * world[1]! + r[8]! * world[2]!;
-  if (z <= 1e-6) return undefined;
-  const a = x / z, b = y / z, q = a * a + b * b, [k1, k2, k3] = c.distortion;
+  const { lens = "rectilinear", distortion: [k1, k2, k3] } = c;
+  let a: number, b: number;
+  if (lens === "rectilinear") {
+    if (z <= 1e-6) return undefined;
+    a = x / z; b = y / z;
+  } else {
+    const off = Math.hypot(x, y), t = Math.atan2(off, z);
+    if (t > DRAWN[lens].most) return undefined;
+    const by = off < 1e-12 ? 1 / Math.max(1e-12, z) : DRAWN[lens].radius(t) / off;
+    a = x * by; b = y * by;
+  }
+  const q = a * a + b * b;
   if (1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)) <= 0) return undefined;
   const s = c.focalPx * (1 + q * (k1 + q * (k2 + q * k3)));
   return [c.width / 2 + a * s, c.height / 2 + b * s];
 }
 
-/** The direction in the camera's own frame that a pixel looks along, z = 1 (Newton's method on the radius). */
-export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "width" | "height">, x: number, y: number): Vector {
+/** The direction in the camera's own frame that a pixel looks along, of any length (Newton's method on the radius). */
+export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "width" | "height" | "lens">, x: number, y: number): Vector {
   const a = (x - c.width / 2) / c.focalPx, b = (y - c.height / 2) / c.focalPx, d = Math.hypot(a, b), [k1, k2, k3] = c.distortion;
-  if (!(k1 || k2 || k3) || d < 1e-12) return [a, b, 1];
+  if (d < 1e-12) return [a, b, 1];
   let r = d;
-  for (let i = 0; i < 8; i++) { const q = r * r, slope = 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)); r -= (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) / Math.max(0.2, slope); }
-  return [(a * r) / d, (b * r) / d, 1];
+  if (k1 || k2 || k3) for (let i = 0; i < 8; i++) { const q = r * r, slope = 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)); r -= (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) / Math.max(0.2, slope); }
+  if (!c.lens || c.lens === "rectilinear") return [(a * r) / d, (b * r) / d, 1];
+  const t = DRAWN[c.lens].angle(r), s = Math.sin(t) / d;
+  return [a * s, b * s, Math.cos(t)];
 }
 
 export const worldRay = (c: Camera, x: number, y: number): Vector => unit(apply(c.rotation, rayOf(c, x, y)));

@@ -1,7 +1,7 @@
-import type { Camera } from "./camera";
+import type { Camera, LensKind } from "./camera";
 import type { VerifiedPair } from "./verifyPair";
 
-export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined }
+export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined; /** rectilinear unless told; and its image circle's radius, full-size px */ lens?: LensKind; circle?: number }
 export interface TiePair { a: number; b: number; points: VerifiedPair["points"]; errors: number[] }
 export interface Geometry {
   /** undefined for frames that could not be placed */
@@ -9,6 +9,9 @@ export interface Geometry {
   leftOut: number[]; pairs: TiePair[];
   warnings: { code: string; message: string }[];
 }
+
+/** Of a camera what its lens decides. */
+export const drawnBy = ({ lens, circle }: Pick<PanoramaFrame, "lens" | "circle">): Pick<Camera, "lens" | "circle"> => ({ ...(lens ? { lens } : {}), ...(circle !== undefined ? { circle } : {}) });
 
 /** What an adjustment leaves to be told. */
 export function placed(solved: Pick<Geometry, "cameras" | "rmsPx" | "pairs">): Geometry {

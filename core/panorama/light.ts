@@ -1,5 +1,5 @@
 import { solveSymmetric } from "../align/solveSymmetric";
-import { seen, type Camera, type Vector } from "./camera";
+import { inFrame, seen, type Camera, type Vector } from "./camera";
 
 /** What a frame's light is multiplied by to fit the others, per channel; and the lens's falling off, common to all. */
 export interface Light { gains: [number, number, number][]; /** light at the edge = 1 + a r^2 + b r^4, r = 1 at half the diagonal */ vignetting: [number, number] }
@@ -50,7 +50,7 @@ function sharedPlaces(cameras: readonly (Camera | undefined)[], look: Look): Sha
   for (let k = 0; k < count; k++) {
     // a spiral that covers the sphere evenly
     const y = 1 - (2 * (k + 0.5)) / count, a = k * 2.399963229728653, r = Math.sqrt(1 - y * y), d = [r * Math.sin(a), y, r * Math.cos(a)];
-    const here = cameras.flatMap((c, i) => { const p = c && seen(c, d); if (!c || !p || p[0] < 3 || p[1] < 3 || p[0] > c.width - 3 || p[1] > c.height - 3) return []; const v = look(i, p[0], p[1]); return v ? [{ i, v, r: radius(c, p) }] : []; });
+    const here = cameras.flatMap((c, i) => { const p = c && seen(c, d); if (!c || !p || !inFrame(c, p, 3)) return []; const v = look(i, p[0], p[1]); return v ? [{ i, v, r: radius(c, p) }] : []; });
     for (let p = 0; p < here.length; p++) for (let q = p + 1; q < here.length; q++) out.push({ i: here[p]!.i, j: here[q]!.i, a: here[p]!.v, b: here[q]!.v, ra: here[p]!.r, rb: here[q]!.r });
   }
   return out;

@@ -1,5 +1,5 @@
 import { bentPlace, flatPlace, type Bend } from "./bend";
-import { seen, unit, type Camera, type Vector } from "./camera";
+import { inFrame, seen, unit, type Camera, type Vector } from "./camera";
 
 export const PROJECTIONS = ["rectilinear", "cylindrical", "equirectangular", "stereographic", "mercator", "panini"] as const;
 export type Projection = (typeof PROJECTIONS)[number];
@@ -43,7 +43,7 @@ export function coverageOf(cameras: readonly Camera[], step = 1): Coverage {
   const width = Math.round(360 / step), height = Math.round(180 / step), out = new Uint8Array(width * height);
   for (let j = 0; j < height; j++) for (let i = 0; i < width; i++) {
     const lon = ((i + 0.5) * step - 180) * (Math.PI / 180), lat = ((j + 0.5) * step - 90) * (Math.PI / 180), d = [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)];
-    if (cameras.some((c) => { const p = seen(c, d); return p && p[0] >= 0 && p[1] >= 0 && p[0] < c.width && p[1] < c.height; })) out[j * width + i] = 1;
+    if (cameras.some((c) => { const p = seen(c, d); return p && inFrame(c, p); })) out[j * width + i] = 1;
   }
   return { width, height, seen: out, step };
 }

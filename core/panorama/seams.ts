@@ -1,6 +1,6 @@
 import { apply } from "../raster/matrix3";
 import { bandedCut } from "./bandedCut";
-import { seen, type Camera, type Vector } from "./camera";
+import { inFrame, seen, type Camera, type Vector } from "./camera";
 import { falloff, type Light } from "./light";
 import { within, type Outline } from "./masks";
 import { directionAt, shrunk, type Canvas } from "./projection";
@@ -30,7 +30,7 @@ export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canv
     const c = cameras[i]!, own = new Float32Array(n * 3).fill(-1), middle = new Float32Array(n);
     for (let k = 0; k < n; k++) {
       const d = directionAt(small, (k % w) + 0.5, Math.floor(k / w) + 0.5), p = d && seen(c, d);
-      if (!p || p[0] < 0 || p[1] < 0 || p[0] >= c.width || p[1] >= c.height || masks[i]?.some((m) => within(m, p[0] / c.width, p[1] / c.height))) continue;
+      if (!p || !inFrame(c, p) || masks[i]?.some((m) => within(m, p[0] / c.width, p[1] / c.height))) continue;
       const v = look(i, p[0], p[1]), f = falloff(light, c, p[0], p[1]);
       for (let ch = 0; ch < 3; ch++) own[k * 3 + ch] = Math.sqrt(Math.max(0, (v[ch]! * light.gains[i]![ch]!) / f));
       middle[k] = Math.max(Math.abs(p[0] / c.width - 0.5), Math.abs(p[1] / c.height - 0.5));

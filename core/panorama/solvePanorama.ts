@@ -7,7 +7,10 @@ import type { Matches } from "../features/matchFeatures";
 import { verifyPair, type VerifiedPair } from "./verifyPair";
 
 /** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */
-const FOCALS = Array.from({ length: 16 }, (_, i) => 0.39 * (5.6 / 0.39) ** (i / 15));
+const FOCALS = spaced(0.39, 5.6);
+/** And of fisheye lenses, from 6 to 35 mm. */
+const FISHEYE_FOCALS = spaced(0.17, 1);
+function spaced(from: number, to: number): number[] { return Array.from({ length: 16 }, (_, i) => from * (to / from) ** (i / 15)); }
 
 /**
  * Places frames round one point from their matched corners: pairs are verified, the largest connected group is turned into
@@ -25,7 +28,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     const lens = (i: number) => ({ ...frames[i]!, focalPx }), v = verifyPair(points, lens(a), lens(b), a * 997 + b);
     return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), turn: v.turn, rmsPx: v.rmsPx }] : [];
   });
-  const focalPx = focalKnown ? known[known.length >> 1]! : likeliestFocal(verifyAll, [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long);
+  const focalPx = focalKnown ? known[known.length >> 1]! : likeliestFocal(verifyAll, [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
   const none = (message: string): Geometry => ({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), leftOut: frames.map((_, i) => i), pairs: [], warnings: [{ code: "no-overlap", message }] });
   if (focalPx === undefined) return none("No two frames were found to overlap");
   let pairs = verifyAll(focalPx, listed);
@@ -54,7 +57,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
 }
 
 /** The focal length at which the pairs agree best with a camera that only turned. */
-function likeliestFocal<T>(verify: (focalPx: number, of: T[]) => VerifiedPair[], of: T[], long: number): number | undefined {
+function likeliestFocal<T>(verify: (focalPx: number, of: T[]) => VerifiedPair[], of: T[], long: number, focals: readonly number[]): number | undefined {
   let best: { f: number; score: number } | undefined;
   const consider = (share: number): void => {
     const found = verify(share * long, of), count = found.reduce((s, p) => s + p.points.length, 0);
@@ -63,7 +66,7 @@ function likeliestFocal<T>(verify: (focalPx: number, of: T[]) => VerifiedPair[],
     const score = found.reduce((s, p) => s + p.points.length / (1 + (p.rmsPx / (0.0012 * long)) ** 2), 0);
     if (!best || score > best.score) best = { f: share * long, score };
   };
-  FOCALS.forEach(consider);
+  focals.forEach(consider);
   for (const k of [0.86, 0.93, 1.07, 1.16]) if (best) consider((best.f / long) * k);
   return best?.f;
 }

@@ -3,7 +3,7 @@ import { multiply } from "../raster/matrix3";
 import { adjust, largestGroup, POINTS } from "./adjustAll";
 import { bestTurn, rayOf, transpose, unit, type Camera } from "./camera";
 import { within, type Outline } from "./masks";
-import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
+import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import type { VerifiedPair } from "./verifyPair";
 
 const place = v.tuple([v.pipe(v.number(), v.minValue(0), v.maxValue(1)), v.pipe(v.number(), v.minValue(0), v.maxValue(1))]);
@@ -33,7 +33,7 @@ const HOLDING = 4;
 export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, { added, dropped, hidden }: TieEdits): Geometry {
   const known = geometry.cameras.find((c) => c);
   if (!known) return geometry;
-  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: known.focalPx, distortion: known.distortion, width: frames[i]!.width, height: frames[i]!.height };
+  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: known.focalPx, distortion: known.distortion, width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known) };
   const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
   // the lower frame first, as found ties have it
   const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from })), keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));

@@ -1,10 +1,10 @@
 import { random } from "../simulate/random";
-import { bestTurn, dot, rayOf, turnOfTwo, unit } from "./camera";
+import { bestTurn, dot, rayOf, turnOfTwo, unit, type Camera } from "./camera";
 
 /** Two frames that show the same: matched points in px of the full-size frames, and the turn from b's camera to a's. */
 export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; turn: number[]; rmsPx: number }
 
-interface Lens { focalPx: number; width: number; height: number }
+type Lens = Pick<Camera, "focalPx" | "width" | "height" | "lens">;
 /** Matches agree within this share of the focal length. */
 const WITHIN = 0.0045;
 

@@ -31,7 +31,7 @@ test("settings by name", () => {
 test.each([["tone.nothing=1", "setting-unknown"], ["nonsense", "setting-unknown"], ["__proto__.x=1", "setting-unknown"], ["tone.constructor=1", "setting-unknown"], ["tone.strength=7", "recipe-invalid"], ["tone.strength=abc", "recipe-invalid"], ["align.motion=sideways", "recipe-invalid"]])("%s is %s", (text, expected) => expect(code(() => withSetting(base, text))).toBe(expected));
 
 test("what is no recipe is refused by name", () => {
-  for (const bad of [null, 1, "x", [], {}, { ...base, version: 9 }, { ...base, tone: { ...base.tone, exposure: Infinity } }]) expect(code(() => parseRecipe(bad))).toBe("recipe-invalid");
+  for (const bad of [null, 1, "x", [], {}, { ...base, version: 99 }, { ...base, tone: { ...base.tone, exposure: Infinity } }]) expect(code(() => parseRecipe(bad))).toBe("recipe-invalid");
   expect(code(() => defaultRecipe("nothing"))).toBe("kind-unknown");
 });
 

@@ -1,4 +1,4 @@
-import { seen, worldRay, type Camera, type Vector } from "../panorama/camera";
+import { inFrame, seen, worldRay, type Camera, type Vector } from "../panorama/camera";
 import { falloff, type Light } from "../panorama/light";
 import { directionAt, pixelOf, shrunk, type Canvas } from "../panorama/projection";
 import type { Labels } from "../panorama/seams";
@@ -21,7 +21,7 @@ export function panoramaSuspects({ cameras, canvas, labels, light, pairs, look, 
   const { width: w, height: h, of } = labels, small = { ...shrunk(canvas, canvas.width / w), width: w, height: h }, sx = canvas.width / w, sy = canvas.height / h, differ = new Float32Array(w * h);
   const seenBy = (place: number, x: number, y: number): Vector | undefined => {
     const c = cameras[place - 1], d = directionAt(small, x + 0.5, y + 0.5), p = c && d && seen(c, d);
-    if (!p || p[0] < 0 || p[1] < 0 || p[0] >= c.width || p[1] >= c.height) return undefined;
+    if (!p || !inFrame(c, p)) return undefined;
     const v = look(place - 1, p[0], p[1]), f = falloff(light, c, p[0], p[1]);
     return v.map((s, ch) => Math.sqrt(Math.max(0, (s * light.gains[place - 1]![ch]!) / f))) as Vector;
   };

@@ -55,7 +55,7 @@ export async function joinFrames(work: Work, { frames, placing, canvas: full, sh
   const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { width } = canvas, height = band.y1 - band.y0, planeBytes = planeBytesOf(width, height), { labels, light } = placing;
   const holding = new Holding(work), { take, give } = holding;
   const acc: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width, height }, map = take(labels.of.length), { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height);
-  const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink });
+  const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink, ...(c.circle === undefined ? {} : { circle: c.circle / shrink }) });
   const kept = new Map<number, Promise<HeldSamples>>(), sizes = new Map<number, number>();
   const read = async (i: number): Promise<HeldSamples> => {
     if (held) return held[i]!;

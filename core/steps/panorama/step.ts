@@ -12,7 +12,8 @@ import { multiply } from "../../raster/matrix3";
 import { range } from "../range";
 import { PROJECTIONS } from "../../panorama/projection";
 import type { findTie } from "../../panorama/refineTies";
-import type { Geometry, TiePair } from "../../panorama/geometry";
+import { LENS_KINDS } from "../../panorama/camera";
+import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import type { Scene } from "../merge/scene";
 import type { EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
@@ -20,7 +21,8 @@ import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import type { Placing } from "./placing";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 
-const schema = v.object({ projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
+const schema = v.object({ /** how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames show its circle */ lens: v.picklist(["auto", ...LENS_KINDS]), /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */ circle: v.union([v.literal("auto"), range(0, 1)]),
+  projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
   /** ties set by hand, and found ones that do not count */
@@ -41,7 +43,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { projection: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
+  settings: { schema, defaults: { lens: "auto", circle: "auto", projection: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width), band = { width, height: bandsOf({ width, height })[0]!.y1 };
     return { width, height, margin: MARGIN, peakBytes: joiningBytes(band), heldBytes: planeBytesOf(band.width, band.height) * 4 };
@@ -67,12 +69,13 @@ export interface Located { geometry: Geometry; looks: LookImage[] }
  * @param held  the frames at 1/shrink of their size
  * @throws RhizomeError `no-overlap` when no two frames fit
  */
-export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, { progress, signal }: Watch): Promise<Located> {
+export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, settings: Pick<PanoramaSettings, "lens" | "circle">, { progress, signal }: Watch): Promise<Located> {
+  const drawn = await lensOf(work, frames, held, shrink, settings, signal ? { signal } : {});
   const on = signal ? { signal } : {}, planes: number[] = [], told = frames.map((f) => focalPxOf(f.info)), pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))), many = work.threads * 4;
   const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
     let done = 0;
     const seen = await Promise.all(held.map(async (frame, i) => {
-      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i] }, { scratch: n * 56 + (1 << 22), ...on });
+      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i], ...drawn }, { scratch: n * 56 + (1 << 22), ...on });
       progress(from + ((0.7 - from) * 0.7 * ++done) / held.length, `Finding corners, ${done} of ${held.length}`);
       return r;
     }));
@@ -80,7 +83,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on })))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
     const geometry = await work.run("solve", {
-      frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i] })), features, scale: shrink, matches, edges: seen.map((s) => s.edges),
+      frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i], ...drawn })), features, scale: shrink, matches, edges: seen.map((s) => s.edges),
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
     }, on);
     return { geometry, looks: seen.map((s) => s.look) };
@@ -100,6 +103,15 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     await work.idle();
     for (const p of planes) work.give(p);
   }
+}
+
+/** How the frames' lens draws, as it is said, named by the files, or seen by its circle. */
+async function lensOf(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, { lens, circle }: Pick<PanoramaSettings, "lens" | "circle">, on: Pick<Watch, "signal">): Promise<Pick<PanoramaFrame, "lens" | "circle">> {
+  if (lens === "rectilinear") return {};
+  const { width, height } = frames[0]!.info, found = circle === "auto" ? (await Promise.all(held.map((frame) => work.run("imageCircle", { frame, scale: shrink }, { scratch: 1 << 16, ...on })))).filter((r) => r !== undefined).sort((a, b) => a - b) : [];
+  const radius = circle !== "auto" ? circle * Math.min(width, height) : found.length > held.length / 2 ? found[found.length >> 1]! : 0;
+  if (lens === "auto" && !radius && !frames.some((f) => /fish-?eye/i.test(f.info.exif.lens ?? ""))) return {};
+  return { lens: lens === "auto" ? "equisolid" : lens, ...(radius ? { circle: radius } : {}) };
 }
 
 const isOf = (name: string) => (f: StackFrame): boolean => namesOf(f).includes(name);

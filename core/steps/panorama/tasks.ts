@@ -3,7 +3,8 @@ import { logPyramid, type ReducedFrame } from "../../align/logPyramid";
 import type { Accumulator } from "../../bracket/foldFrame";
 import { addPiece, finishChannel, maskPyramid, warpPiece, type Piece, type Stripe, type WarpInput } from "../../panorama/blend";
 import { bendCanvas } from "../../panorama/bendCanvas";
-import type { Camera } from "../../panorama/camera";
+import type { Camera, LensKind } from "../../panorama/camera";
+import { findImageCircle } from "../../panorama/imageCircle";
 import { findFeatures, type Features } from "../../features/features";
 import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
 import { evenLight } from "../../panorama/light";
@@ -25,15 +26,17 @@ interface Context { heap: Heap }
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
   /** Corners of a frame, its small look and its straight edges; its log luminance and votes are left at `planes`. */
-  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined }): { features: Features; look: LookImage; edges: Segment[] } {
+  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined; lens?: LensKind; /** px at full size */ circle?: number }): { features: Features; look: LookImage; edges: Segment[] } {
     const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
     const pyramid = logPyramid(heap, a.frame, 0), first = pyramid.levels[0]!;
     heap.f32(a.planes, n).set(heap.f32(first.log, n));
     heap.f32(a.planes + n * 4, n).set(heap.f32(first.vote, n));
     const look = lookImage(heap, a.frame, a.scale);
-    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale), look, edges: straightEdges(look) };
+    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale, a.lens, a.circle && a.circle / a.scale), look, edges: straightEdges(look) };
   },
+
+  imageCircle({ heap }: Context, a: { frame: ReducedFrame; scale: number }) { return findImageCircle(heap, a.frame, a.scale); },
 
   match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
 

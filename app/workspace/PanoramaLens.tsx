@@ -1,0 +1,29 @@
+import { useState } from "react";
+import type { Recipe } from "../../core/recipe/recipe";
+import type { Placing } from "../../core/steps/panorama/placing";
+import { Button } from "../ui/Button";
+import { plainNumber } from "../ui/format";
+import { NumberSlider } from "../ui/NumberSlider";
+import type { Edit } from "./edit";
+
+const LENSES: Record<Recipe["panorama"]["lens"], string> = { auto: "By the frames", rectilinear: "Rectilinear", equidistant: "Fisheye, equidistant", equisolid: "Fisheye, equisolid" };
+
+/** How the lens of a panorama's frames draws, and its image circle. */
+export function PanoramaLens({ recipe: r, edit, placing }: { recipe: Recipe; edit: Edit; placing: Placing | undefined }) {
+  const { lens, circle } = r.panorama, camera = placing?.cameras.find((c) => c), found = camera?.circle === undefined ? 0 : camera.circle / Math.min(camera.width, camera.height), fisheye = lens === "auto" ? camera?.lens !== undefined : lens !== "rectilinear";
+  // frames are located anew by it, so nothing is shown while it moves
+  const [moved, setMoved] = useState<number>();
+  return (
+    <>
+      <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Lens</span>
+        <select aria-label="Lens" title="A fisheye lens is known by its name in the file or by its circle in the frames" className="h-6 rounded border border-line bg-panel px-1" value={lens} onChange={(e) => edit.keep({ ...r, panorama: { ...r.panorama, lens: e.target.value as keyof typeof LENSES } }, "Lens")}>
+          {Object.entries(LENSES).map(([k, text]) => <option key={k} value={k}>{k === "auto" && fisheye ? `${text}: fisheye` : text}</option>)}
+        </select>
+      </label>
+      {fisheye && <>
+        <NumberSlider label="Image circle" hint="Its diameter against the frame's shorter side; 0 where the lens fills the frame. What lies outside is not used." unit="%" min={0} max={1} step={0.005} reset={found} shown={(v) => plainNumber(v * 200, 0)} parse={(n) => n / 200} value={moved ?? (circle === "auto" ? found : circle)} onChange={setMoved} onCommit={(v) => { setMoved(undefined); edit.keep({ ...r, panorama: { ...r.panorama, circle: v } }, "Image circle"); }} />
+        {circle !== "auto" && <Button look="plain" className="px-1" onClick={() => edit.keep({ ...r, panorama: { ...r.panorama, circle: "auto" } }, "Image circle as found")}>As found</Button>}
+      </>}
+    </>
+  );
+}
