@@ -115,7 +115,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       controls: (
         <>
           <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Projection</span>
-            <select aria-label="Projection" className="h-6 rounded border border-line bg-panel px-1" value={r.panorama.projection} onChange={(e) => edit.keep({ ...r, panorama: { ...r.panorama, projection: e.target.value as Recipe["panorama"]["projection"] } }, "Projection")}>
+            <select aria-label="Projection" className="h-6 w-full min-w-0 rounded border border-line bg-panel px-1" value={r.panorama.projection} onChange={(e) => edit.keep({ ...r, panorama: { ...r.panorama, projection: e.target.value as Recipe["panorama"]["projection"] } }, "Projection")}>
               <option value="auto">By field of view</option>
               {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => <option key={k} value={k}>{text}</option>)}
             </select>

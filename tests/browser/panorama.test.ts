@@ -25,6 +25,19 @@ test("another projection is a change like any other: it is shown, and undone", a
   expect(await r.page.getByRole("region", { name: "Maps" }).getByRole("listitem").count()).toBe(7);
 });
 
+test("a lens said to be a fisheye is looked for anew, with a circle to set; undo finds the frames as they were", async () => {
+  const { page } = r, lens = page.getByLabel("Lens", { exact: true }), circle = page.getByRole("slider", { name: "Image circle" });
+  expect(await circle.count()).toBe(0);
+  await lens.selectOption("equidistant");
+  await circle.waitFor();
+  await page.waitForFunction(() => /frames placed|left out/.test(document.body.textContent ?? "") && !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.keyboard.press("Control+z");
+  await page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
+  await circle.waitFor({ state: "detached" });
+  expect(await lens.inputValue()).toBe("auto");
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+});
+
 test("a line drawn along what is level turns the picture; it can be looked at all round; undo sets it back", async () => {
   const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, plates = () => page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").first().getAttribute("points");
   await shownAfter(page, () => page.keyboard.press("s"));
