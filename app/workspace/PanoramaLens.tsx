@@ -21,7 +21,7 @@ export function PanoramaLens({ recipe: r, edit, placing }: { recipe: Recipe; edi
         </select>
       </label>
       {fisheye && <>
-        <NumberSlider label="Image circle" hint="Its diameter against the frame's shorter side; 0 where the lens fills the frame. What lies outside is not used." unit="%" min={0} max={1} step={0.005} reset={found} shown={(v) => plainNumber(v * 200, 0)} parse={(n) => n / 200} value={moved ?? (circle === "auto" ? found : circle)} onChange={setMoved} onCommit={(v) => { setMoved(undefined); edit.keep({ ...r, panorama: { ...r.panorama, circle: v } }, "Image circle"); }} />
+        <NumberSlider label="Image circle" hint="Its diameter against the frame's shorter side; 0 where the lens fills the frame. What lies outside is not used." unit="%" min={0} max={1} step={0.005} reset={found} shown={(v) => plainNumber(v * 200, 0)} parse={(n) => n / 200} value={moved ?? (circle === "auto" ? found : circle)} onChange={setMoved} onCommit={(v) => { setMoved(undefined); edit.keep({ ...r, panorama: { ...r.panorama, circle: v, lens: lens === "auto" ? (camera?.lens ?? "equisolid") : lens } }, "Image circle"); }} />
         {circle !== "auto" && <Button look="plain" className="px-1" onClick={() => edit.keep({ ...r, panorama: { ...r.panorama, circle: "auto" } }, "Image circle as found")}>As found</Button>}
       </>}
     </>

@@ -3,6 +3,7 @@ import { decode, SPACES } from "../colour/spaces";
 import { invert, multiply, project } from "../raster/matrix3";
 import { simulateBracket, type SimulatedBracket } from "../simulate/bracket";
 import { MOVING } from "../simulate/moving";
+import { takeFrame } from "../simulate/camera";
 import { simulatedRoom } from "../simulate/room";
 import { alignStack, type AlignedFrame } from "./alignStack";
 
@@ -11,7 +12,7 @@ const W = 1200, H = 800;
 const scene = simulatedRoom(W + 140, H + 120, 7);
 
 function align(set: SimulatedBracket, reference: number, evs: (number | undefined)[] = set.frames.map((f) => f.ev)): AlignedFrame[] {
-  const heap = Heap.local(W * H * (4 * 14 + 3 * set.frames.length));
+  const heap = Heap.local(W * H * (4 * 18 + 3 * set.frames.length));
   return alignStack(heap, set.frames.map((f) => ({ ptr: heap.putBytes(f.samples as Uint8Array), type: "u8", width: f.width, height: f.height, lut })), evs, { motion: "auto", reference, deghost: true, strength: 0.5, forced: [], scale: 1 });
 }
 
@@ -80,6 +81,16 @@ test.each([["drifting cloud", 12, 3], ["a swaying curtain", 77, 5]])("%s that mo
   const w = 960, h = 640, room = simulatedRoom(1040, 700, seed), evs = Array.from({ length: count }, (_, i) => (i - (count >> 1)) * 2);
   const frames = evs.map((ev, i) => simulateBracket(room, { width: w, height: h, evs: [ev], baseEv: 0, hand: 0, seed: seed + 40 + i, reference: 0, shot: { moving: MOVING[what]!(i) } }).frames[0]!);
   for (const f of align({ frames }, count >> 1)) expect(f.movedPx).toBe(0);
+});
+
+test.each([[0.8, 5], [2.5, 25]])("a wide lens turned by %f degrees: the frame is laid by the homography that it is, though it bends by %d px", (degrees) => {
+  // a camera of 20 mm on 36 mm that yaws and pitches
+  const f = (W * 20) / 36, [yaw, pitch] = [(degrees * Math.PI) / 180, (-0.6 * degrees * Math.PI) / 180], K = [f, 0, W / 2, 0, f, H / 2, 0, 0, 1], Y = [Math.cos(yaw), 0, Math.sin(yaw), 0, 1, 0, -Math.sin(yaw), 0, Math.cos(yaw)], P = [1, 0, 0, 0, Math.cos(pitch), -Math.sin(pitch), 0, Math.sin(pitch), Math.cos(pitch)];
+  const inScene = [1, 0, (scene.width - W) / 2, 0, 1, (scene.height - H) / 2, 0, 0, 1], turned = multiply(inScene, multiply(multiply(K, multiply(Y, P)), invert(K)));
+  const set: SimulatedBracket = { frames: [[-2, turned], [0, inScene], [2, inScene]].map(([ev, toScene], i) => ({ samples: takeFrame(scene, { width: W, height: H, ev: ev as number, toScene: toScene as number[], seed: 70 + i }), width: W, height: H, ev: ev as number, toScene: toScene as number[] })) as SimulatedBracket["frames"] };
+  const found = align(set, 1);
+  process.stdout.write(`turned by ${degrees} degrees: ${error(set, 1, 0, found[0]!.fromReference).toFixed(2)} px\n`);
+  expect(error(set, 1, 0, found[0]!.fromReference)).toBeLessThan(0.15);
 });
 
 test("a thing that moved gets no vote, and the rest of the frame keeps its own", () => {

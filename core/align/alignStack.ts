@@ -1,10 +1,10 @@
 import type { Heap } from "../../kernels/heap";
 import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
-import { boxMean } from "../raster/boxMean";
-import { findGhosts, type GhostVotes } from "../bracket/findGhosts";
+import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
-import { agreement, agreementOfParts, registerPair, type MotionModel, type Registration } from "./registerPair";
+import { heldBack, majority, wholeThings } from "./standing";
+import { agreement, registerPair, type MotionModel, type Registration } from "./registerPair";
 
 /** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
 export interface GhostMap { width: number; height: number; scale: number; votes: Uint8Array; share: number }
@@ -33,8 +33,6 @@ const TRIPOD_SLACK = 0.2, HAND_SLACK = 0.3;
 
 /** Share of the picture that has to disagree before another motion is looked for in it; by how many of its 64 parts that has to fit better. */
 const WORTH_ASKING = 0.01, CLEAR = 8;
-/** Radius in ghost samples within which a thing's unmoving looking middle belongs to it, and the share of it that has to have moved. */
-const AROUND = 16, MOVES = 0.25;
 
 export interface AlignOptions { motion: MotionModel | "auto"; reference: number; deghost: boolean; /** of finding what moved, 0 to 1 */ strength: number; /** places of frames to be used even if they do not fit */ forced: readonly number[]; /** full-size px a px of the reduced frames */ scale: number }
 
@@ -65,7 +63,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const base = heap.mark();
   for (const i of order) {
     heap.release(base);
-    if (template !== first) template = reduceLevels(heap, asked ? held(heap, merged, asked) : merged);
+    if (template !== first) template = reduceLevels(heap, asked ? heldBack(heap, merged, asked) : merged);
     const image = logPyramid(heap, frames[i]!, known[i]!);
     const placed = (found: Registration) => {
       const moved = longestMove(found.transform, w, h) * scale, weak = found.overlap < 0.004;
@@ -78,7 +76,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
     const apart = model === "none" ? undefined : at.differing.ghosts;
     if (apart && apart.share > WORTH_ASKING) {
-      const mark = heap.mark(), other = find(reduceLevels(heap, held(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
+      const mark = heap.mark(), other = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
       heap.release(mark);
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
@@ -106,28 +104,8 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   return out;
 }
 
-/** A level of which some parts have no vote. @param votes  0 to 255 on a grid of half the size */
-function held(heap: Heap, level: LogPyramid["levels"][number], votes: Uint8Array): LogPyramid["levels"][number] {
-  const { w, h } = level, vote = heap.alloc(w * h * 4 + 16), from = heap.f32(level.vote, w * h), to = heap.f32(vote, w * h), gw = w >> 1, gh = h >> 1;
-  for (let y = 0; y < h; y++) for (let x = 0, row = Math.min(gh - 1, y >> 1) * gw; x < w; x++) to[y * w + x] = (from[y * w + x]! * votes[row + Math.min(gw - 1, x >> 1)]!) / 255;
-  return { ...level, vote };
-}
-
-/** Votes in which what lies amid moving samples has none either: the even middle of a cloud moves with its rim. */
-function wholeThings(heap: Heap, { votes, width: w, height: h }: GhostVotes): Uint8Array {
-  const mark = heap.mark(), plane = heap.alloc(w * h * 4), moved = heap.f32(plane, w * h), out = votes.slice();
-  for (let i = 0; i < moved.length; i++) moved[i] = 1 - votes[i]! / 255;
-  const around = heap.f32(boxMean(heap, plane, w, h, AROUND), w * h);
-  for (let i = 0; i < out.length; i++) if (around[i]! > MOVES) out[i] = 0;
-  heap.release(mark);
-  return out;
-}
-
-/** In how many more parts of the picture the first motion fits better than the second. */
-function majority(heap: Heap, template: LogPyramid, image: LogPyramid, one: Registration, other: Registration): number {
-  const [a, b] = [one, other].map((r) => agreementOfParts(heap, template, image, r)) as [(number | undefined)[], (number | undefined)[]];
-  return a.reduce<number>((n, share, k) => { const gain = (share ?? 0) - (b[k] ?? 0); return n + (gain > 0.02 ? 1 : gain < -0.02 ? -1 : 0); }, 0);
-}
+/** How steeply what is left has to fall, against noise, for each thousandth of the frame by which a homography differs from a similarity: about what a picture of usual texture does. */
+const BEND_COSTS = 0.12;
 
 function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"], steady: boolean) {
   if (motion !== "auto") return registerPair(heap, template, image, motion);
@@ -141,8 +119,9 @@ function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: Ali
     const [a, b] = project(similar.transform, x!, y!), [c, d] = project(bent.transform, x!, y!);
     return Math.hypot(a - c, b - d);
   }));
-  // and it may earn them only from what agrees, not by bending after what moves
-  return bent.residualEv < similar.residualEv * 0.985 && apart > 0.15 && agreement(heap, template, image, bent) > 1.01 * agreement(heap, template, image, similar) ? bent : similar;
+  // and it may earn them only from what agrees: what bends far without fitting far better bends after what moves
+  const wanted = Math.min(0.985, Math.max(0.5, 1 / Math.hypot(1, (BEND_COSTS * 1000 * apart) / Math.max(t.w, t.h))));
+  return bent.residualEv < similar.residualEv * wanted && apart > 0.15 && agreement(heap, template, image, bent) > 1.01 * agreement(heap, template, image, similar) ? bent : similar;
 }
 
 /**
