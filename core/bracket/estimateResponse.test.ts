@@ -2,6 +2,8 @@ import { decode, SPACES } from "../colour/spaces";
 import { simulateBracket } from "../simulate/bracket";
 import { simulatedRoom } from "../simulate/room";
 import { srgbResponse } from "../simulate/camera";
+import { Heap } from "../../kernels/heap";
+import { foldFrame, planeBytesOf } from "./foldFrame";
 import { estimateResponse, isBetter, respond } from "./estimateResponse";
 
 const lut = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255));
@@ -28,6 +30,26 @@ describe.each(Object.entries(RESPONSES))("a response that is %s", (_, response) 
     expect(Math.sqrt(sum / n)).toBeLessThan(0.1);
     for (let code = 1; code < 256; code++) expect(table[256 + code]!).toBeGreaterThanOrEqual(table[255 + code]!);
   });
+});
+
+/** RMS of log2 error in EV of a whole merge's green where some frame shows it well, its scale left free. */
+function mergedRms(set: ReturnType<typeof bracket>, table: Float32Array): number {
+  const w = 600, h = 400, heap = Heap.local(40e6), planeBytes = planeBytesOf(w, h), acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h }, IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  for (const f of [set.frames[2]!, ...set.frames.filter((_, i) => i !== 2)]) foldFrame(heap, acc, { samples: heap.putBytes(f.samples as Uint8Array), type: "u8", width: w, height: h, lut: table, fromReference: IDENTITY, ev: f.ev, noise: { gain: 20000, read: 1e-3 }, first: f === set.frames[2] }, 0, h);
+  heap.k.finaliseRadiance(acc.ptr, planeBytes, w * h, heap.put(IDENTITY));
+  const green = heap.f32(acc.ptr + planeBytes, w * h), errors: number[] = [];
+  for (let y = 30; y < h - 30; y++) for (let x = 30; x < w - 30; x++) {
+    const truth = scene.planes[1][(y + 60) * scene.width + x + 80]!;
+    if (truth > 0.015 / 16 && truth < 0.8 * 16) errors.push(Math.log2(Math.max(1e-6, green[y * w + x]!) / truth));
+  }
+  const middle = errors.sort((a, b) => a - b)[errors.length >> 1]!;
+  return Math.sqrt(errors.reduce((t, e) => t + (e - middle) ** 2, 0) / errors.length);
+}
+
+test.each(Object.entries(RESPONSES))("radiance of a whole merge through a response that is %s is true to 0.1 EV", (name, response) => {
+  const set = bracket(response, 0), found = mergedRms(set, respond(lut, estimate(set)!.curve)), believed = mergedRms(set, lut);
+  process.stdout.write(`merged through ${name}: ${found.toFixed(3)} EV, by the profile ${believed.toFixed(3)} EV\n`);
+  expect(found).toBeLessThan(0.1);
 });
 
 test("the profile is believed where it is true, even if times are rounded as cameras do", () => {
