@@ -62,7 +62,9 @@ export function takeFrame(scene: RadianceImage, shot: Shot): Uint8Array | Uint16
   return out;
 }
 
-/** Cubic, but never beyond what lies round the place: no lens makes a dark edge beside a window darker than it is. */
+/** Part by which a cubic may go beyond what lies round a place. */
+const OVERSHOOT = 0.5;
+/** Cubic, but hardly beyond what lies round the place: no lens makes a dark edge beside a window black. */
 function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, number, number]): void {
   const fx = x - 0.5, fy = y - 0.5, ix = Math.floor(fx), iy = Math.floor(fy), tx = fx - ix, ty = fy - iy;
   const wx = weights(tx), wy = weights(ty), columns = [-1, 0, 1, 2].map((i) => Math.max(0, Math.min(s.width - 1, ix + i))), rows = [-1, 0, 1, 2].map((j) => Math.max(0, Math.min(s.height - 1, iy + j)) * s.width);
@@ -70,7 +72,7 @@ function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, numbe
     const p = s.planes[c], a = p[rows[1]! + columns[1]!]!, b = p[rows[1]! + columns[2]!]!, d = p[rows[2]! + columns[1]!]!, e = p[rows[2]! + columns[2]!]!;
     let sum = 0;
     for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += p[rows[j]! + columns[i]!]! * wx[i]! * wy[j]!;
-    out[c] = Math.min(Math.max(a, b, d, e), Math.max(Math.min(a, b, d, e), sum));
+    out[c] = Math.min(Math.max(a, b, d, e) * (1 + OVERSHOOT), Math.max(Math.min(a, b, d, e) * (1 - OVERSHOOT), sum));
   }
 }
 
