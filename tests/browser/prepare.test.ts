@@ -47,9 +47,11 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
   await page.getByRole("button", { name: new RegExp(`^${name}.*white.*noise 100 %`) }).click();
   await own.getByRole("button", { name: "As the others" }).click();
   await sentence("White balance as shot");
+  // what is shown at once is undone once it is stored
+  await page.waitForTimeout(1500);
   await page.keyboard.press("Control+z");
   await sentence(/1 frame otherwise/);
-  for (let i = 0; i < 2; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(300); }
+  for (let i = 0; i < 2; i++) { await page.waitForTimeout(1500); await page.keyboard.press("Control+z"); }
   await sentence("White balance as shot");
   await page.keyboard.press("Escape");
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
@@ -65,8 +67,10 @@ test("the lens is measured by a frame of the stack: what was set wrong is set ri
   await sentence(/No bending, by \d+ edges\. (Corners lack no light, by \d+ frames that moved|The camera stood too still to measure the corners: set them by eye)\. No fringes, by \d+ places\./);
   await sentence("White balance as shot");
   expect(await bending.getAttribute("aria-valuenow")).toBe("0");
+  await page.waitForTimeout(1500);
   await page.keyboard.press("Control+z");
   await sentence(/lens corrected/);
+  await page.waitForTimeout(1500);
   await page.keyboard.press("Control+z");
   await sentence("White balance as shot");
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
