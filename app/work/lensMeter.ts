@@ -13,11 +13,13 @@ import { stackFrames } from "./stackWork";
 export async function measureLens(kind: Recipe["kind"], all: readonly WorkFrame[], originals: Map<string, Blob>): Promise<LensFit> {
   const own = all.filter((f) => !f.merged), middle = middleExposure(own);
   if (!middle) return {};
-  const [held] = await decodeReduced(pool(), stackFrames([middle], originals), 1, { progress: () => undefined });
-  try {
-    const fit = await pool().run("measureLens", { held: held! }), vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
-    return { ...fit, ...(vignetting ? { vignetting } : {}), ...told(middle.info.lens ?? {}) };
-  } finally { pool().give(held!.ptr); }
+  const fit = await measureFrame(middle, originals), vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
+  return { ...fit, ...(vignetting ? { vignetting } : {}), ...told(middle.info.lens ?? {}) };
+}
+
+async function measureFrame(frame: WorkFrame, originals: Map<string, Blob>): Promise<LensFit> {
+  const [held] = await decodeReduced(pool(), stackFrames([frame], originals), 1, { progress: () => undefined });
+  try { return await pool().run("measureLens", { held: held! }); } finally { pool().give(held!.ptr); }
 }
 
 /** Told by no edge and no frame, but by the file. */

@@ -12,7 +12,7 @@ const MOST = 900;
 /** Side of the described patch in samples, and px between them at the corner's own level. */
 const SIDE = 8, SPACING = 2.5;
 /** Samples of a corner's own level that its patch reaches. */
-const RIM = 12;
+const RIM = Math.ceil(SPACING * SIDE * 0.6);
 
 /**
  * Corners at several scales, spread evenly over the picture, each with an orientation and a small patch of log luminance
@@ -29,8 +29,7 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
     if (Math.min(w, h) < 40) return;
     const strength = cornerStrength(heap, heap.f32(log, w * h), heap.f32(vote, w * h), w, h), scale = frame.width / w;
-    const edge = Math.ceil(SPACING * SIDE * 0.6);
-    for (let y = edge; y < h - edge; y++) for (let x = edge; x < w - edge; x++) {
+    for (let y = RIM; y < h - RIM; y++) for (let x = RIM; x < w - RIM; x++) {
       const i = y * w + x, s = strength[i]!;
       if (s < 1e-5) continue;
       if (s <= strength[i - 1]! || s <= strength[i + 1]! || s <= strength[i - w]! || s <= strength[i + w]! || s <= strength[i - w - 1]! || s <= strength[i - w + 1]! || s <= strength[i + w - 1]! || s <= strength[i + w + 1]!) continue;
