@@ -14,7 +14,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import { referenceOf } from "../../core/steps/merge/step";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
-import { historyOf } from "../store/changes";
+import { historyOf, inTurn } from "../store/changes";
 import { PARTS } from "../store/mend";
 import { readBoard } from "../store/shoots";
 import type { Frame, Stack } from "../store/records";
@@ -37,9 +37,7 @@ export async function clientLoader({ params }: Route.ClientLoaderArgs) {
   return { board: await readBoard(params.shoot), history: await historyOf(params.shoot) };
 }
 
-export async function clientAction({ request, params }: Route.ClientActionArgs) {
-  return runMend(params.shoot, await request.json());
-}
+export const clientAction = ({ request, params }: Route.ClientActionArgs) => inTurn(async () => runMend(params.shoot, await request.json()));
 
 interface Click { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }
 

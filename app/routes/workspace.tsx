@@ -9,7 +9,7 @@ import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { forAnyView, parseRecipe, type Recipe } from "../../core/recipe/recipe";
-import { change, historyOf, step } from "../store/changes";
+import { change, historyOf, inTurn, step } from "../store/changes";
 import { readStack } from "../store/shoots";
 import { relativeEvs } from "../board/exposures";
 import { Button } from "../ui/Button";
@@ -61,7 +61,7 @@ export async function clientLoader({ params }: Route.ClientLoaderArgs) {
   return { data: await readStack(params.shoot, params.stack), history: await historyOf(params.shoot) };
 }
 
-export async function clientAction({ request, params }: Route.ClientActionArgs) {
+export const clientAction = ({ request, params }: Route.ClientActionArgs) => inTurn(async () => {
   const body = (await request.json().catch(() => undefined)) as { intent?: string; recipe?: unknown; label?: string } | undefined ?? {};
   if (body.intent === "undo" || body.intent === "redo") return { done: await step(params.shoot, body.intent) };
   const { take, stack } = await readStack(params.shoot, params.stack);
@@ -77,7 +77,7 @@ export async function clientAction({ request, params }: Route.ClientActionArgs) 
   }
   await change(params.shoot, String(body.label ?? "Change the recipe").slice(0, 80), [{ store: "takes", value: { ...take, recipe: parseRecipe(body.recipe) } }]);
   return null;
-}
+});
 
 export default function Workspace({ loaderData }: Route.ComponentProps) {
   const { stack, frames } = loaderData.data;
@@ -108,8 +108,9 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
 
   useEffect(() => () => session.close(), [session]);
   useEffect(() => { session.update(take.recipe); }, [session, take.recipe]);
-  // the stored recipe is the truth again once a change has come back, or was undone
-  useEffect(() => { setEdited(undefined); }, [take.recipe]);
+  // the stored recipe is the truth again once every change has come back, or was undone
+  const kept = fetcher.state === "idle";
+  useEffect(() => { if (kept) setEdited(undefined); }, [take.recipe, kept]);
   useEffect(() => {
     if (s.phase !== "ready" || data.result?.key === resultKey(frames, take.recipe)) return;
     const t = setTimeout(() => void keepPicture(session, shoot.id, stack.id, frames, take.recipe), 600);

@@ -69,6 +69,14 @@ export async function step(shootId: string, direction: "undo" | "redo"): Promise
   return label;
 }
 
+let lastAsked: Promise<unknown> = Promise.resolve();
+/** What the user asks for in this tab, one after another: each change reads what the one before it wrote, and undo finds it stored. */
+export function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const mine = lastAsked.then(work, work);
+  lastAsked = mine;
+  return mine;
+}
+
 /** One writer at a time over all tabs. */
 async function locked(work: () => Promise<void>): Promise<void> {
   try {

@@ -7,7 +7,8 @@ import { useKeys } from "./useKeys";
 export function History({ state }: { state: HistoryState }) {
   const fetcher = useFetcher();
   const go = (intent: "undo" | "redo"): void => { void fetcher.submit({ intent }, { method: "post", encType: "application/json" }); };
-  useKeys({ "Ctrl+z": () => state.undo && go("undo"), "Ctrl+Shift+z": () => state.redo && go("redo"), "Ctrl+y": () => state.redo && go("redo") });
+  // always asked for: a change made a moment ago may not be stored, nor told here, yet
+  useKeys({ "Ctrl+z": () => go("undo"), "Ctrl+Shift+z": () => go("redo"), "Ctrl+y": () => go("redo") });
   return (
     <>
       <Button disabled={!state.undo || fetcher.state !== "idle"} onClick={() => go("undo")} hint={state.undo ? `Undo: ${state.undo}` : "Nothing to undo"}>Undo</Button>

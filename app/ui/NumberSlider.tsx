@@ -29,7 +29,12 @@ export function NumberSlider({ label, name = label, hint, value, min, max, step,
     clearTimeout(later.current?.timer);
     later.current = { value: v, timer: setTimeout(keepNow, PAUSE_MS) };
   }, [keepNow]);
-  useEffect(() => { window.addEventListener("pagehide", keepNow); return () => { window.removeEventListener("pagehide", keepNow); keepNow(); }; }, [keepNow]);
+  useEffect(() => {
+    const pressed = (e: KeyboardEvent): void => { if (!STEERING.test(e.key)) keepNow(); };
+    window.addEventListener("pagehide", keepNow);
+    window.addEventListener("keydown", pressed, true);
+    return () => { window.removeEventListener("pagehide", keepNow); window.removeEventListener("keydown", pressed, true); keepNow(); };
+  }, [keepNow]);
   useEffect(() => {
     const el = root.current!;
     const turn = (e: WheelEvent): void => {
@@ -54,7 +59,7 @@ export function NumberSlider({ label, name = label, hint, value, min, max, step,
     <div ref={root} className="grid h-7 grid-cols-[72px_1fr_84px] items-center gap-2" onDoubleClick={() => put(reset)}>
       <Hint text={`${hint} Double-click for ${minus(shown(reset))}${unit ? ` ${unit}` : ""}.`}><span className="truncate text-quiet">{label}</span></Hint>
       <Slider.Root className="relative flex h-6 touch-none items-center" value={[value]} min={min} max={max} step={step} onValueChange={([v]) => onChange(v!)} onValueCommit={([v]) => keepSoon(v!)}
-        onPointerUp={() => queueMicrotask(keepNow)} onBlur={keepNow} onKeyDown={(e) => { if (!STEERING.test(e.key)) keepNow(); }}>
+        onPointerUp={() => queueMicrotask(keepNow)} onBlur={keepNow}>
         <Slider.Track className="relative h-0.5 grow rounded bg-line"><Slider.Range className="absolute h-full rounded bg-quiet" /></Slider.Track>
         <Slider.Thumb aria-label={name} aria-valuetext={`${shown(value)} ${unit}`} className="block size-3 rounded-full bg-ink hover:scale-125" />
       </Slider.Root>

@@ -107,6 +107,17 @@ test("controls change the picture; typing, keys, undo and redo work, over a relo
   await reaches(before);
 });
 
+test("undo and redo follow a change within the same moment", async () => {
+  const exposure = r.page.getByRole("slider", { name: "Exposure" }), value = async (): Promise<number> => Number(await exposure.getAttribute("aria-valuenow")), was = await value();
+  const press = async (...keys: string[]): Promise<number> => { await exposure.focus(); for (const k of keys) await r.page.keyboard.press(k); await r.page.waitForTimeout(2500); return (await value()) - was; };
+  expect(await press("PageUp", "Control+z")).toBe(0);
+  const changed = await press("PageUp", "Control+z", "Control+Shift+z");
+  expect(changed).toBeGreaterThan(0);
+  // two changes taken back at once, and one of them brought back
+  expect(await press("PageUp", "Control+z", "Control+z", "Control+Shift+z")).toBeCloseTo(changed);
+  expect(await press("Control+z")).toBe(0);
+});
+
 test("a neutral is picked in the picture", async () => {
   const spot = { x: 0.55, y: 0.42, w: 0.02, h: 0.02 };
   const cast = (c: number[]): number => Math.max(...c) - Math.min(...c);
