@@ -27,7 +27,9 @@ const sets: Record<string, () => void> = {
   deghosting() {
     const rows = [12, 77].flatMap((seed) => { const scene = simulatedRoom(1040, 700, seed); return Object.entries(MOVING).flatMap(([what, moving]) => [[3, 0], [5, 0], [5, 0.25], [9, 0.1]].map(([count, hand]) => {
       const evs = Array.from({ length: count! }, (_, i) => (i - (count! >> 1)) * (count === 9 ? 1 : 2)), s = scoreDeghosting(scene, evs, moving, hand!, seed + 40);
-      return [what, seed, count!, hand ? "yes" : "no", s.untreatedDb.toFixed(1), s.withinDb.toFixed(1), (s.stillDb - s.elsewhereDb).toFixed(2)];
+      const row = [what, seed, count!, hand ? "yes" : "no", s.untreatedDb.toFixed(1), s.withinDb.toFixed(1), (s.stillDb - s.elsewhereDb).toFixed(2)];
+      process.stderr.write(`${row.join(", ")}\n`);
+      return row;
     })); });
     table(["what moves", "scene", "frames", "hand-held", "untreated dB", "deghosted dB", "lost elsewhere dB"], rows);
   },

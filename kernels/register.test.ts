@@ -52,10 +52,33 @@ test("adding to a merge of log radiance, with and without ghosts", () => {
 test("an image agrees with itself, and a thing that is not in the merge stands out by what noise allows", () => {
   const w = 64, h = 48, gw = w / 2, c = noise(w * h, -3, -2.9), l = c.slice(), vote = new Float32Array(w * h).fill(0.8), score = heap.alloc(gw * (h / 2) * 4);
   for (let y = 20; y < 30; y++) for (let x = 30; x < 44; x++) l[y * w + x]! += 1;
-  heap.k.disagreement(heap.put(c), heap.put(vote), heap.put(l), heap.put(vote), w, h, heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64"), 0, 0, 0.0025, -0.25, 0.3, score);
+  heap.k.disagreement(heap.put(c), heap.put(vote), heap.put(l), heap.put(vote), w, h, heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64"), 0, 0, 0.0025, -0.25, 0.3, 0, 0, 0, 0, score);
   const s = heap.f32(score, gw * (h / 2)), allowed = Math.sqrt(0.0025 / 0.8 + 0.0036);
   for (let y = 1; y < 23; y++) for (let x = 1; x < 31; x++) {
     const inside = x >= 15 && x < 22 && y >= 10 && y < 15;
     if (inside) { expect(s[y * gw + x]!).toBeLessThanOrEqual(1.01 / allowed); expect(s[y * gw + x]!).toBeGreaterThan(0.99 / (allowed + 0.03)); } else expect(s[y * gw + x]).toBeLessThan(1e-3);
   }
+});
+
+test("what a lossy file rings beside a bright edge, and a reduced sample that is partly clipped, are not taken for movement", () => {
+  const w = 64, h = 48, gw = w / 2, n = w * h, score = heap.alloc(gw * (h / 2) * 4), I = heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64"), vote = new Float32Array(n).fill(0.8);
+  const ask = (c: Float32Array, l: Float32Array, lv: Float32Array, reduced: number, ringing: number): Float32Array => {
+    const blocks = [c, l].map((p) => { const at = heap.alloc(48 * 4); heap.k.brightest(heap.put(p), w, h, at); return at; }) as [number, number];
+    heap.k.disagreement(heap.put(c), heap.put(vote), heap.put(l), heap.put(lv), w, h, I, 0, 0, 0.0025, -0.25, 0.1, reduced, ringing, ...blocks, score);
+    return heap.f32(score, gw * (h / 2)).slice();
+  };
+  // a dark wall right of a lit one, their edge within a block; in the frame the dark errs by two thirds of a stop beside it
+  const c = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? -0.6 : -6)), l = c.map((v, i) => (i % w >= 28 && i % w < 32 ? v + 0.65 : v));
+  const plain = ask(c, l, vote, 0, 0)[10 * gw + 15]!, lossy = ask(c, l, vote, 0, 0.02);
+  expect(plain).toBeGreaterThan(5);
+  expect(lossy[10 * gw + 15]).toBeLessThan(1.3);
+  // and far from the edge it is as before
+  const moved = l.map((v, i) => (i % w > 44 && i % w < 52 ? v + 0.65 : v));
+  expect(ask(c, moved, vote, 0, 0.02)[10 * gw + 24]).toBeGreaterThan(5);
+  // beside clipped light a reduced frame may be too dark, and only that
+  const bright = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? 1 : i % w < 30 ? -0.5 : -3)), frame = bright.map((v, i) => (i % w < 28 ? 0 : i % w < 30 ? -1.5 : v)), told = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? 0 : 0.8));
+  expect(ask(bright, frame, told, 1, 0)[10 * gw + 14]).toBe(-1);
+  expect(ask(bright, frame, told, 0, 0)[10 * gw + 14]).toBeGreaterThan(1.3);
+  const brighter = frame.map((v, i) => (i % w >= 28 && i % w < 30 ? 0.5 : v));
+  expect(ask(bright, brighter, told, 1, 0)[10 * gw + 14]).toBeGreaterThan(1.3);
 });

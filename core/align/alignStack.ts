@@ -31,6 +31,9 @@ export interface AlignedFrame {
 /** Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand. */
 const TRIPOD_SLACK = 0.2, HAND_SLACK = 0.3;
 
+/** Share of a step in code values by which a JPEG errs beside it. */
+const RINGING = 0.02;
+
 /** Share of the picture that has to disagree before another motion is looked for in it; by how many of its 64 parts that has to fit better. */
 const WORTH_ASKING = 0.01, CLEAR = 8;
 
@@ -69,7 +72,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       const moved = longestMove(found.transform, w, h) * scale, weak = found.overlap < 0.004;
       // below this, resampling costs more sharpness than it mends
       const still = moved < 0.2 || weak, transform = still ? [...IDENTITY] : found.transform;
-      return { found, moved, weak, still, transform, differing: findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, options.strength) };
+      return { found, moved, weak, still, transform, differing: findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, scale > 1, ref.block ? RINGING / scale : 0, options.strength) };
     };
     const model = options.motion, find = (among: LogPyramid): Registration => choose(heap, among, image, model, steadiness > 0);
     let at = placed(find(template));

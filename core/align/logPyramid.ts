@@ -11,7 +11,7 @@ export const USUAL_NOISE: NoiseModel = { gain: 20000, read: 1e-3 };
 export const TRUSTED = 0.05 ** 2;
 
 /** RGB interleaved at an address of the heap, with the three tables (R, G, B after each other) from sample to linear. */
-export interface ReducedFrame { ptr: number; type: SampleType; width: number; height: number; lut: Float32Array }
+export interface ReducedFrame { ptr: number; type: SampleType; width: number; height: number; lut: Float32Array; /** px of the blocks in which the file packs brightness, if it does */ block?: number }
 
 /**
  * Log radiance of a reduced frame.

@@ -20,16 +20,19 @@ const RESTLESS_SHARE = 0.08, ABOVE_NOISE = 3, MOST_NOISE = 0.1, STRONG_SHARE = 0
  *
  * @param ev        of the frame against the reference: tells its clipped samples, which have no vote and need none
  * @param slack     px of the finest level by which the two may be misregistered
+ * @param reduced   whether samples stand for several px of the frame, some of which may be clipped where others are not
+ * @param ringing   share of the way in code values to the brightest sample of its 8 x 8 block by which a lossy file's sample errs; 0 of others
  * @param strength  0 to 1: how small a disagreement is taken for movement; 0.5 is what noise and misregistration suggest
  * @returns votes on a grid of half the size (255 = static, 0 = moved, soft in between)
  * @see Gallo et al., "Artifact-free high dynamic range imaging", ICCP 2009 (consistency of log radiance with a reference)
  */
 export function findGhosts(heap: Heap, merged: { w: number; h: number; log: number; vote: number }, im: { log: number; vote: number },
-                           H: readonly number[], offset: number, ev: number, slack: number, strength: number): Disagreement {
+                           H: readonly number[], offset: number, ev: number, slack: number, reduced: boolean, ringing: number, strength: number): Disagreement {
   const { w, h } = merged, step = 2;
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
   const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
-  heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, slack, at);
+  const blocks = [merged.log, im.log].map((plane) => { const out = heap.alloc(Math.ceil(w / 8) * Math.ceil(h / 8) * 4); heap.k.brightest(plane, w, h, out); return out; }) as [number, number];
+  heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, slack, reduced ? 1 : 0, ringing, ...blocks, at);
   const { known, near, smooth } = smoothed(heap, at, gw, gh, slack > 0.2 ? 0.7 : 0.2);
   const differs = { width: gw, height: gh, step, votes: bytesOf(smooth, (v) => Math.min(255, v * 32)) }, ease = 4 ** (0.5 - strength);
   const mask = hysteresis(smooth, gw, gh, 3 * ease, 1.3 * ease, Math.max(7, (gw * gh) / 20000) * ease);

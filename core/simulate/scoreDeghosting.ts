@@ -9,13 +9,13 @@ import type { Moving } from "./moving";
 const LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255)), IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 /** How far the cut lies within the scene, px. */
 const LEFT = 40, TOP = 30;
-/** Px round what moved that belong to it: what lies between glints of water is given to one frame with them. */
+/** Px round a thing that moves which belong to it. */
 const RIM = 6;
 
 export interface DeghostingScore {
   /** PSNR in dB, as the eye sees it at the reference's exposure, against the scene at the reference's moment: where something moved in any frame */
   withinDb: number; /** the same without deghosting */ untreatedDb: number;
-  /** farther than 6 px from what moved, and there for a set in which nothing moved at all */
+  /** farther than 6 px from the things that move (a calm place between two glints of water is water), and there for a set in which nothing moved at all */
   elsewhereDb: number; stillDb: number;
 }
 
@@ -28,9 +28,10 @@ export function scoreDeghosting(scene: RadianceImage, evs: readonly number[], mo
   const errors = [[0, 0], [0, 0], [0, 0], [0, 0]], shown = (v: number): number => encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v)));
   const at = (step: number, x: number, y: number): [number, number, number] => { const k = (y + TOP) * scene.width + x + LEFT, rgb: [number, number, number] = [scene.planes[0][k]!, scene.planes[1][k]!, scene.planes[2][k]!]; moving(step)(x + LEFT + 0.5, y + TOP + 0.5, rgb); return rgb; };
   // every second pixel
-  const touched = (x: number, y: number): boolean => { const now = at(reference, x, y); return evs.some((_, i) => { const r = at(i, x, y); return Math.abs(r[0] - now[0]) > 0.01 * now[0] || Math.abs(r[1] - now[1]) > 0.01 * now[1]; }); };
-  const across = w >> 1, down = h >> 1, moves = Uint8Array.from({ length: across * down }, (_, k) => (touched((k % across) * 2, Math.floor(k / across) * 2) ? 1 : 0)), reach = RIM / 2;
-  const near = (x: number, y: number): boolean => { for (let v = (y >> 1) - reach; v <= (y >> 1) + reach; v++) for (let u = (x >> 1) - reach; u <= (x >> 1) + reach; u++) if (moves[v * across + u]) return true; return false; };
+  const bare = (x: number, y: number): boolean => { const k = (y + TOP) * scene.width + x + LEFT; return evs.every((_, i) => at(i, x, y).every((v, c) => v === scene.planes[c]![k])); };
+  const changes = (x: number, y: number): boolean => { const now = at(reference, x, y); return evs.some((_, i) => { const r = at(i, x, y); return Math.abs(r[0] - now[0]) > 0.01 * now[0] || Math.abs(r[1] - now[1]) > 0.01 * now[1]; }); };
+  const across = w >> 1, down = h >> 1, onGrid = (test: (x: number, y: number) => boolean): Uint8Array => Uint8Array.from({ length: across * down }, (_, k) => (test((k % across) * 2, Math.floor(k / across) * 2) ? 1 : 0)), moves = onGrid(changes), things = onGrid((x, y) => !bare(x, y)), reach = RIM / 2;
+  const near = (x: number, y: number): boolean => { for (let v = (y >> 1) - reach; v <= (y >> 1) + reach; v++) for (let u = (x >> 1) - reach; u <= (x >> 1) + reach; u++) if (things[v * across + u]) return true; return false; };
   for (let y = 24; y < h - 24; y += 2) for (let x = 24; x < w - 24; x += 2) {
     const now = at(reference, x, y), within = moves[(y >> 1) * across + (x >> 1)]!, beyond = !within && !near(x, y);
     for (let c = 0; c < 3; c++) {

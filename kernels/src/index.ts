@@ -3,7 +3,7 @@ export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRow }
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, normalEquations, similarityEquations } from "./register";
-export { logRow, foldLog, disagreement } from "./logRadiance";
+export { logRow, foldLog, brightest, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross } from "./resize";

@@ -1,4 +1,5 @@
 // Log radiance in EV with votes: the common tongue of frames of one scene at different exposures.
+import { exp2x4 } from "./math";
 
 /**
  * Linear samples (R, G, B, validity) to log radiance and vote. `logs` and `votes` are tables over the square root of
@@ -48,15 +49,37 @@ export function foldLog(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32
   }
 }
 
-/** EV by which a sample beside clipped ones may be off: files ring and smear colour there. */
+/** EV by which a sample beside clipped ones may be off at most: files ring and smear colour there. */
 const BESIDE_CLIPPED: f32 = 0.6;
+/** Side in px of the blocks in which lossy files err alike. */
+const BLOCK = 8;
+
+/** The brightest sample of each block, block by block in rows. */
+export function brightest(plane: usize, w: i32, h: i32, out: usize): void {
+  for (let y = 0; y < h; y += BLOCK) for (let x = 0; x < w; x += BLOCK, out += 4) {
+    let most = -f32.MAX_VALUE;
+    const right = min(w, x + BLOCK), below = min(h, y + BLOCK);
+    for (let v = y; v < below; v++) for (let u = x; u < right; u++) most = max(most, load<f32>(plane + (<usize>(v * w + u) << 2)));
+    store<f32>(out, most);
+  }
+}
+
+/** EV by which a sample of a lossy file may be off: `ringing` of the way in code values, a power of 1 / 2.2 of light, to the brightest of its block. */
+// @ts-ignore: decorator
+@inline
+function ringingAt(blocks: usize, across: i32, x: i32, y: i32, ev: f32, ringing: f32): f32 {
+  const above = (load<f32>(blocks + (<usize>((y >> 3) * across + (x >> 3)) << 2)) - ev) * <f32>(1 / 2.2);
+  // the slope of log2 over code values, in units of the sample's own
+  return above > 0 ? min(BESIDE_CLIPPED, <f32>3.174 * ringing * (f32x4.extract_lane(exp2x4(f32x4.splat(above)), 0) - 1)) : 0;
+}
 
 /**
  * How far an image disagrees with the merge, in units of what noise and misregistration by `slack` pixels allow,
  * on a grid of half the size (w / 2 x h / 2, rounded down). `trusted` is the variance in EV^2 at which a sample keeps
- * half its vote; -1 where the two cannot be compared; `clipped` the level in EV of the frame's own saturation above which a sample without a vote is clipped.
+ * half its vote; `ringing` the share of the way in code values to the brightest of its block by which a sample of a lossy file errs; -1 where the two cannot be compared; `clipped` the level in EV of the frame's own saturation above which a sample without a vote is clipped.
  */
-export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32, m: usize, offset: f32, ev: f32, trusted: f32, clipped: f32, slack: f32, score: usize): void {
+export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32, m: usize, offset: f32, ev: f32, trusted: f32, clipped: f32, slack: f32, reduced: bool, ringing: f32, blocksC: usize, blocksL: usize, score: usize): void {
+  const across = (w + BLOCK - 1) / BLOCK;
   const gw = w >> 1, gh = h >> 1, row = <usize>w << 2;
   const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16), m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
   const m6 = load<f64>(m, 48), m7 = load<f64>(m, 56), m8 = load<f64>(m, 64);
@@ -92,6 +115,8 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
       if (theirs < vc) vc = theirs;
     }
     const d: f32 = (told > 0 ? sum / told : all * 0.25) + offset;
+    // a sample of a reduced file beside light beyond its range is partly that light, packed: it is at least so bright
+    if (reduced && ((d < 0 && blindFrame > 0 && blindFrame < 16) || (d > 0 && blindMerge > 0 && blindMerge < 16))) continue;
     if (told == 0) {
       if (load<f32>(l + q) + ev > clipped) continue;
       vc = lowest4(cv + i, row); vl = lowest4(lv + q, row);
@@ -108,9 +133,14 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
     }
     // votes are trusted / (trusted + variance): turn them back into variances
     const spread = trusted * (1 / vc + 1 / vl) * 0.5;
-    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo) + (told < 4 && slack <= 0.2 ? BESIDE_CLIPPED : 0)));
+    const rings: f32 = ringing > 0 ? ringingAt(blocksC, across, x, y, meanOf(c + i, row), ringing) + ringingAt(blocksL, across, ix, iy, meanOf(l + q, row), ringing) : 0;
+    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo) + max<f32>(told < 4 && slack <= 0.2 ? BESIDE_CLIPPED : 0, rings)));
   }
 }
+
+// @ts-ignore: decorator
+@inline
+function meanOf(p: usize, row: usize): f32 { return (load<f32>(p) + load<f32>(p + 4) + load<f32>(p + row) + load<f32>(p + row + 4)) * 0.25; }
 
 // @ts-ignore: decorator
 @inline
