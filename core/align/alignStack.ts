@@ -3,7 +3,7 @@ import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
-import { heldBack, majority, wholeThings } from "./standing";
+import { heldBack, majority, stillOffset, wholeThings } from "./standing";
 import { agreement, registerPair, type MotionModel, type Registration } from "./registerPair";
 
 /** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
@@ -83,7 +83,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       heap.release(mark);
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
-    const { found, moved, weak, still, transform } = at;
+    const { moved, weak, still, transform } = at, standing = at.differing.ghosts && wholeThings(heap, at.differing.ghosts), found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
     const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
     out[i] = {
@@ -97,7 +97,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({ ...m, share, scale: scale * step });
     if (votes) out[i]!.ghosts = mapped(votes, votes.share);
     out[i]!.differs = mapped(differs, 0);
-    if (ghosts) { const still = wholeThings(heap, ghosts); asked = asked ? asked.map((v, k) => Math.min(v, still[k]!)) : still; }
+    if (standing) asked = asked ? asked.map((v, k) => Math.min(v, standing[k]!)) : standing;
     const own = image.levels[0]!, mark = heap.mark();
     heap.k.foldLog(merged.log, merged.vote, own.log, own.vote, w, h, heap.put(transform, "f64"), weak ? 0 : found.offset, votes ? heap.putBytes(votes.votes) : 0, votes?.width ?? 1, votes?.height ?? 1, votes?.step ?? 1);
     heap.release(mark);

@@ -1,4 +1,5 @@
 // What of a picture stands still, and so tells how the camera moved.
+import { project } from "../raster/matrix3";
 import { boxMean } from "../raster/boxMean";
 import type { GhostVotes } from "../bracket/findGhosts";
 import type { Heap } from "../../kernels/heap";
@@ -23,6 +24,28 @@ export function wholeThings(heap: Heap, { votes, width: w, height: h }: GhostVot
   for (let i = 0; i < out.length; i++) if (around[i]! > MOVES) out[i] = 0;
   heap.release(mark);
   return out;
+}
+
+/** About so many samples tell the light, those of at least this vote; how far, in EV, those that agree may be apart. */
+const LIGHT_SAMPLES = 60000, SURE = 0.6, ALIKE_EV = 0.2;
+
+/**
+ * The difference in EV between a template and an image by what stands still alone: glints and shadows that moved between the
+ * two have no say in how they were exposed.
+ *
+ * @param still  0 to 255 on a grid of half the size, 255 where nothing moved
+ */
+export function stillOffset(heap: Heap, { w, h, log, vote }: LogPyramid["levels"][number], image: LogPyramid["levels"][number], { transform, offset }: Pick<Registration, "transform" | "offset">, still: Uint8Array): number {
+  const n = w * h, gw = w >> 1, gh = h >> 1, [c, cv, l, lv] = [heap.f32(log, n), heap.f32(vote, n), heap.f32(image.log, n), heap.f32(image.vote, n)], stride = Math.max(1, Math.floor(Math.sqrt((gw * gh) / LIGHT_SAMPLES))), apart: number[] = [];
+  for (let y = 0; y < gh; y += stride) for (let x = 0; x < gw; x += stride) {
+    const i = 2 * y * w + 2 * x;
+    if (still[y * gw + x] !== 255 || cv[i]! < SURE) continue;
+    const [u, v] = project(transform, 2 * x + 0.5, 2 * y + 0.5), k = Math.floor(v) * w + Math.floor(u);
+    if (u >= 0 && v >= 0 && u < w && v < h && lv[k]! >= SURE) apart.push(c[i]! - l[k]! - offset);
+  }
+  if (apart.length < 500) return offset;
+  const middle = apart.sort((a, b) => a - b)[apart.length >> 1]!, alike = apart.filter((d) => Math.abs(d - middle) < ALIKE_EV);
+  return offset + alike.reduce((s, d) => s + d, 0) / alike.length;
 }
 
 /** In how many more parts of the picture the first motion fits better than the second. */
