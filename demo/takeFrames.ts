@@ -34,6 +34,15 @@ async function load(name: string): Promise<RadianceImage> {
   return out;
 }
 
+/** Share of each pixel that a picture with alpha covers. */
+async function coverage(name: string): Promise<Float32Array> {
+  const file = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.png`)), alpha = file.extractBand(3).cast("float"), most = file.format === "ushort" ? 65535 : 255;
+  const raw = alpha.writeToMemory() as Uint8Array, out = new Float32Array(raw.buffer, raw.byteOffset, file.width * file.height).map((v) => v / most);
+  alpha.delete();
+  file.delete();
+  return out;
+}
+
 /** A real lens scatters a little of every light over its neighbourhood: 2 % of it here, ever wider. */
 function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceImage["planes"] {
   return planes.map((p) => {
@@ -110,30 +119,33 @@ if (!only.length || only.includes("ridge")) {
 } else for (let i = 0; i < 7; i++) manifest.frames.push(`QM_${ordinal(number++)}.jpg`);
 manifest.scenes.push({ id: "ridge", title: "Ridge at morning", kind: "panorama", frames: lately(7), focal: 35, time: 1 / 250, aperture: 8 });
 // close to: a lens whose focus travels from near to far
-interface Macro { name: string; focalPx: number; radius: number; near: number; far: number; width: number; height: number; steps: number; missed: number[]; hand: number; ev: number; start: string; focal: number }
+interface Macro { name: string; focalPx: number; radius: number; near: number; far: number; width: number; height: number; /** places of focus, of which `shots` tells those taken, in their order */ steps: number; shots: number[]; /** from this one on something of it lies otherwise */ movedFrom?: number; hand: number; ev: number; start: string; gap: number; focal: number; title?: string }
+const upTo = (n: number): number[] => Array.from({ length: n }, (_, i) => i);
 const MACROS: Macro[] = [
-  { name: "clockdrive", focalPx: 660 / Math.tan((12 * Math.PI) / 180), radius: 1.5, near: 76, far: 109, width: 1184, height: 784, steps: 24, missed: [], hand: 0, ev: 0.35, start: "14:02:30", focal: 100 },
-  { name: "beetle", focalPx: 660 / Math.tan((11.5 * Math.PI) / 180), radius: 0.55, near: 22.6, far: 38, width: 1140, height: 720, steps: 19, missed: [11], hand: 1, ev: -0.35, start: "15:37:12", focal: 100 },
+  { name: "clockdrive", focalPx: 660 / Math.tan((12 * Math.PI) / 180), radius: 1.5, near: 76, far: 109, width: 1184, height: 784, steps: 24, shots: upTo(24), hand: 0, ev: 0.35, start: "14:02:30", gap: 1.9, focal: 100, title: "Clock drive, close to" },
+  { name: "beetle", focalPx: 660 / Math.tan((11.5 * Math.PI) / 180), radius: 0.55, near: 22.6, far: 38, width: 1140, height: 720, steps: 19, shots: upTo(19).filter((i) => i !== 11), movedFrom: 8, hand: 1, ev: -0.35, start: "15:37:12", gap: 0.34, focal: 100 },
 ];
+// there and back again in one burst
+const MOSS: Macro = { name: "moss", focalPx: 660 / Math.tan((13 * Math.PI) / 180), radius: 0.2, near: 21, far: 60, width: 1140, height: 720, steps: 19, shots: [...upTo(19), ...upTo(18).slice(1).reverse()], hand: 0.8, ev: 0.4, start: "09:14:20", gap: 0.14, focal: 100 };
 const LENS_POINTS = 40;
-for (const m of MACROS) {
-  const shots = Array.from({ length: m.steps }, (_, i) => i).filter((i) => !m.missed.includes(i));
-  if (only.length && !only.includes(m.name)) { shots.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); noteRun(m); continue; }
-  const rnd = random(m.name.length * 31), views: LensView[] = [];
-  for (const [i, [right, up]] of lensPoints(LENS_POINTS, m.radius).entries()) views.push({ image: await load(`${m.name}-${String(i).padStart(2, "0")}`), right, up });
-  let t = 0;
-  for (const i of shots) {
+async function takeRun(m: Macro, day: number): Promise<void> {
+  if (only.length && !only.includes(m.name)) { m.shots.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`)); noteRun(m); return; }
+  const through = async (name: string): Promise<LensView[]> => { const views: LensView[] = []; for (const [i, [right, up]] of lensPoints(LENS_POINTS, m.radius).entries()) views.push({ image: await load(`${name}-${String(i).padStart(2, "0")}`), right, up }); return views; };
+  const rnd = random(m.name.length * 31);
+  let views = await through(m.name);
+  for (const [k, i] of m.shots.entries()) {
+    if (i === m.movedFrom) views = await through(`${m.name}-moved`);
     // even steps of blur are even steps of 1 / distance; and a lens that focuses nearer shows things a little larger
     const along = i / (m.steps - 1), distance = 1 / ((1 - along) / m.near + along / m.far), image = refocus(views, m.focalPx, distance), shake = (): number => (rnd() * 2 - 1) * m.hand;
-    const p = pose(m.width, m.height, shake() * 0.35, shake() * 7, shake() * 6, 0.018 * (along - 0.5)), toScene = p.map((v, k) => (k === 2 ? v + (image.width - m.width) / 2 : k === 5 ? v + (image.height - m.height) / 2 : v));
+    const p = pose(m.width, m.height, shake() * 0.35, shake() * 7, shake() * 6, 0.018 * (along - 0.5)), toScene = p.map((v, c) => (c === 2 ? v + (image.width - m.width) / 2 : c === 5 ? v + (image.height - m.height) / 2 : v));
     const pixels = takeFrame(image, { width: m.width, height: m.height, ev: m.ev + shake() * 0.04, toScene, seed: number, vignetting: 0.06, response: srgbResponse, gain: 24000, read: 7e-4 });
-    await save(pixels, m.width, m.height, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: m.start, t, exposure: 1 / 125, aperture: 4, iso: 100, focal: m.focal });
-    t += m.hand ? 0.34 : 1.9;
+    await save(pixels, m.width, m.height, { name: `QM_${ordinal(number++)}.jpg`, day, start: m.start, t: k * m.gap, exposure: 1 / 125, aperture: 4, iso: 100, focal: m.focal });
   }
   noteRun(m);
 }
+for (const m of MACROS) await takeRun(m, 15);
 /** A step of focus spreads a point by 1.6 px here: over two and a half of them nothing looks soft. */
-function noteRun({ name, steps, missed, focal, near, far }: Macro): void { if (!missed.length) manifest.scenes.push({ id: name, title: "Clock drive, close to", kind: "focus", frames: lately(steps), focal, time: 1 / 125, aperture: 4, near, far, sharpSteps: 2.5 }); }
+function noteRun({ name, title, steps, focal, near, far }: Macro): void { if (title) manifest.scenes.push({ id: name, title, kind: "focus", frames: lately(steps), focal, time: 1 / 125, aperture: 4, near, far, sharpSteps: 2.5 }); }
 // the gallery all round: three rows of eight from a tripod, then straight up, and down past the tripod
 const ROUND: [number, number][] = [...[0, 45, -45].flatMap((pitch) => Array.from({ length: 8 }, (_, i): [number, number] => [i * 45, pitch])), [0, 90], [20, -70]];
 if (!only.length || only.includes("gallery")) {
@@ -144,5 +156,17 @@ if (!only.length || only.includes("gallery")) {
   }
 } else ROUND.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`));
 manifest.scenes.push({ id: "gallery", title: "Gallery under the roof, all round", kind: "panorama", frames: lately(ROUND.length), focal: 20, time: 1 / 30, aperture: 8 });
+// the ridge at dusk: five places, three exposures each, from a tripod, while cloud drifts
+const DUSK = [-2, -1, 0, 1, 2].flatMap((place) => [0, -2, 2].map((ev) => ({ place, ev })));
+if (!only.length || only.includes("dusk")) {
+  const land = await load("dusk"), hides = await coverage("dusk-land");
+  for (const [i, { place, ev }] of DUSK.entries()) {
+    const sky = await load(`dusk-sky-${String(i).padStart(2, "0")}`), planes = sky.planes.map((p, c) => p.map((v, k) => v + (land.planes[c]![k]! - v) * hides[k]!)) as unknown as RadianceImage["planes"];
+    const [f] = simulateSweep({ width: land.width, height: land.height, planes, piece: { across: 128, down: 64 } }, { directions: [[place * 21.5 + (place % 2) * 0.4, place * 0.15]], width: 720, height: 1080, focalPx: 1050, distortion: [-0.012, 0.003, 0], vignetting: 0.16, ev: 0.9 + ev, gain: 24000, seed: 2300 + i });
+    const exposure = 2 ** ev / 15;
+    await save(f!.samples, 720, 1080, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "19:41:05", t: Math.floor(i / 3) * 5.2 + (i % 3) * 0.9, exposure, aperture: 8, iso: 100, focal: 35 });
+  }
+} else DUSK.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`));
+await takeRun(MOSS, 16);
 await writeFile(`${root}demo/frames/shoot.json`, `${JSON.stringify(manifest, null, 2)}\n`);
 process.exit(0);

@@ -1,9 +1,14 @@
-// The ridge at morning, seen from the observatory's roof: a piece of the sphere, 160 x 64 degrees.
+// The ridge seen from the observatory's roof, a piece of the sphere: at morning (160 x 64 degrees), or with `Dusk` at dusk
+// (128 x 64). Of the latter, `Sky` leaves out all but the sky, its cloud drifted by so many seconds, and `Mask` all light: rendered
+// with alpha it tells land from sky. Cloud drifts between its frames.
 #version 3.7;
 #include "functions.inc"
 global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
 
-#declare Turn = 0.9;
+#ifndef (Dusk) #declare Dusk = 0; #end
+#declare Land_only = 0;
+#ifndef (Sky) #declare Sky = 0; #declare Land_only = 1; #end
+#ifndef (Mask) #declare Mask = 0; #end
 #declare Hills = function(x, z) { f_noise3d(x*2.1+7, 0.3, z*2.1+3) }
 #declare Ridged = function(x, z) { 1 - abs(2*f_noise3d(x*4.3+1, 2.7, z*4.3+9) - 1) }
 #declare Rough = function(x, z) { f_noise3d(x*17, 5.1, z*17)*0.6 + f_noise3d(x*41, 8.2, z*41)*0.28 + f_noise3d(x*97, 3.2, z*97)*0.12 }
@@ -24,6 +29,7 @@ global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
 #declare Tufts = pigment { wrinkles scale 3.5 colour_map { [0 rgb <0.02,0.04,0.01>] [0.6 rgb <0.12,0.13,0.04>] [1 rgb <0.36,0.30,0.14>] } }
 #declare Green = pigment { average pigment_map { [0.7 Grass] [0.8 Meadow] [1.3 Patches] [1.2 Tufts] } }
 #declare Steep = pigment { slope { y } pigment_map { [0.0 Rock] [0.80 Rock] [0.90 Green] [1 Green] } }
+#if (Land_only)
 object { Land
   texture { pigment { gradient y pigment_map { [0 Steep] [0.40 Steep] [0.47 Rock] [0.56 Rock] [0.62 Snow] [1 Snow] } turbulence 0.06 scale 2600 } normal { average normal_map { [1 granite 0.30 scale 2.2] [1 bumps 0.10 scale 30] } } finish { diffuse 0.85 ambient 0 } } }
 
@@ -76,16 +82,28 @@ union {
   box { <2.6,0.6,-4.05>, <4.2,2.4,-3.9> pigment { colour rgb <0.9,0.7,0.35> } finish { ambient 0 emission 0.5 diffuse 0 } }
   rotate y*-20 translate Hit+y*2
 }
+#end
 
-light_source { vnormalize(<-1.05, 0.25, 0.30>)*60000 colour rgb <3.3, 2.45, 1.65> parallel point_at 0 }
-light_source { <2000, 9000, -6000> colour rgb <0.20, 0.27, 0.40> shadowless }
-light_source { <9000, 6000, 3000> colour rgb <0.09, 0.11, 0.16> shadowless }
-sky_sphere {
-  pigment { gradient y colour_map { [0 rgb <0.95,0.70,0.46>] [0.07 rgb <0.86,0.74,0.62>] [0.16 rgb <0.55,0.66,0.78>] [0.42 rgb <0.24,0.40,0.66>] [1 rgb <0.10,0.22,0.48>] } }
-  pigment { wrinkles turbulence 0.7 octaves 7 omega 0.55 scale <0.55,0.10,0.35> colour_map { [0 rgbt <1,1,1,1>] [0.52 rgbt <1,1,1,1>] [0.74 rgbt <1.05,0.93,0.82,0.35>] [1 rgbt <1.1,1.0,0.92,0.10>] } }
-}
-fog { fog_type 2 distance 5200 fog_offset 420 fog_alt 260 colour rgb <0.66,0.66,0.68> }
-fog { fog_type 2 distance 1500 fog_offset 292 fog_alt 40 colour rgb <0.90,0.80,0.70> turbulence 0.3 turb_depth 0.6 }
+#macro Sun(From, C) light_source { vnormalize(From)*60000 colour rgb C parallel point_at 0 } #end
+#macro Fill(From, C) light_source { From colour rgb C shadowless } #end
+#macro Cloud(Low, Thick, Lit, Edge) pigment { wrinkles turbulence 0.7 octaves 7 omega 0.55 scale <0.55,0.10,0.35> translate <0.0034, 0, 0.0012>*Sky colour_map { [0 rgbt <1,1,1,1>] [Low rgbt <1,1,1,1>] [Thick rgbt <Edge.x,Edge.y,Edge.z,0.35>] [1 rgbt <Lit.x,Lit.y,Lit.z,0.10>] } } #end
+#if (Dusk & !Mask)
+    Sun(<1.0, 0.10, 0.55>, <0.95, 0.42, 0.20>) Fill(<2000, 9000, -6000>, <0.075, 0.095, 0.16>) Fill(<9000, 3000, 7000>, <0.10, 0.06, 0.045>)
+    sky_sphere {
+      pigment { planar rotate z*0 scale 1 colour_map { [0 rgb <0.05,0.075,0.17>] [0.55 rgb <0.10,0.14,0.27>] [0.80 rgb <0.30,0.27,0.36>] [0.93 rgb <0.85,0.47,0.26>] [1 rgb <1.6,0.75,0.28>] } }
+      Cloud(0.42, 0.62, <0.42,0.22,0.20>, <1.15,0.52,0.30>)
+    }
+    fog { fog_type 2 distance 6200 fog_offset 420 fog_alt 260 colour rgb <0.30,0.22,0.24> }
+    fog { fog_type 2 distance 2100 fog_offset 292 fog_alt 40 colour rgb <0.26,0.22,0.27> turbulence 0.3 turb_depth 0.6 }
+#elseif (!Dusk)
+    Sun(<-1.05, 0.25, 0.30>, <3.3, 2.45, 1.65>) Fill(<2000, 9000, -6000>, <0.20, 0.27, 0.40>) Fill(<9000, 6000, 3000>, <0.09, 0.11, 0.16>)
+    sky_sphere {
+      pigment { gradient y colour_map { [0 rgb <0.95,0.70,0.46>] [0.07 rgb <0.86,0.74,0.62>] [0.16 rgb <0.55,0.66,0.78>] [0.42 rgb <0.24,0.40,0.66>] [1 rgb <0.10,0.22,0.48>] } }
+      Cloud(0.52, 0.74, <1.1,1.0,0.92>, <1.05,0.93,0.82>)
+    }
+    fog { fog_type 2 distance 5200 fog_offset 420 fog_alt 260 colour rgb <0.66,0.66,0.68> }
+    fog { fog_type 2 distance 1500 fog_offset 292 fog_alt 40 colour rgb <0.90,0.80,0.70> turbulence 0.3 turb_depth 0.6 }
+#end
 
 #declare Up = <0,0,0>; #declare Stand = trace(Land, <0, 3000, 0>, -y, Up);
-camera { spherical location Stand + y*14 look_at Stand + <0, 13.2, 12> angle 160 64 }
+camera { spherical location Stand + y*14 look_at Stand + <0, 13.2, 12> angle (Dusk ? 128 : 160) 64 }
