@@ -30,7 +30,8 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
   const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx));
-  const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
+  const again = new Set(session.aligned?.twice?.flat().filter((i) => !session.aligned!.frames[i]!.used));
+  const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !again.has(i) && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
   const ghosts = aligned.filter((f) => f.ghosts).length, share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
   const patchesOn = r.ghosts.patches.filter((p) => p.on).length;
   const busy = session.phase === "reading" || session.phase === "merging", state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
@@ -72,16 +73,16 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "align", title: "Align", state: failed.length ? "look" : state(isReady),
-      sentence: !isReady ? "Waits for the frames" : failed.length ? failed.join("; ") : r.align.motion === "none" ? "Taken as they lie" : moved === 0 ? `Tripod, ${aligned.length} of ${used.length}, nothing moved` : `Hand-held, ${aligned.length} of ${used.length}, moved up to ${plainNumber(moved)} px, ${plainNumber(worst, 2)} px`,
+      sentence: !isReady ? "Waits for the frames" : failed.length ? failed.join("; ") : r.align.motion === "none" ? "Taken as they lie" : moved === 0 ? `Tripod, ${aligned.length} of ${used.length}, nothing moved` : `Hand-held, ${aligned.length} of ${used.length}, moved up to ${plainNumber(moved)} px, ${plainNumber(worst, 2)} px${again.size ? `; ${again.size} that show the same focus again left out` : ""}`,
       controls: (
         <>
           <Choice label="Motion" hint="What may have moved between frames; Auto measures it." value={r.align.motion} options={[{ value: "auto", text: "Auto" }, { value: "none", text: "None" }, { value: "shift", text: "Shift" }, { value: "similarity", text: "Shift and roll" }, { value: "homography", text: "Perspective" }]} onChange={(motion) => edit.keep({ ...r, align: { ...r.align, motion } }, "Motion")} />
           {session.aligned && (
             <table className="mt-2 w-full text-[12px]">
               <thead><tr className="text-left text-quiet"><th className="font-normal">Frame</th><th className="text-right font-normal">px</th><th className="text-right font-normal">°</th><th className="text-right font-normal">residual, px</th></tr></thead>
-              <tbody>{session.aligned.frames.map((f, i) => { const id = frames[i]?.id ?? "", misfit = Boolean(/^(does not fit|has too little)/.exec(f.warning ?? "")); return !r.frames.leftOut.includes(id) && (
+              <tbody>{session.aligned.frames.map((f, i) => { const id = frames[i]?.id ?? "", misfit = f.warning !== undefined && (!f.used || r.align.forced.includes(id)); return !r.frames.leftOut.includes(id) && (
                 <tr key={id}><td className="max-w-20 truncate">{frames[i]?.info.name}</td><td className="text-right">{plainNumber(f.movedPx)}</td><td className="text-right">{plainNumber((Math.atan2(f.fromReference[3]!, f.fromReference[0]!) * 180) / Math.PI, 2)}</td>
-                  <td className="text-right">{misfit ? <Button look="plain" className="h-6 px-1" aria-pressed={f.used} hint="Uses the frame although it does not fit" onClick={() => edit.keep({ ...r, align: { ...r.align, forced: f.used ? r.align.forced.filter((x) => x !== id) : [...r.align.forced, id] } }, f.used ? "Leave the misfit out" : "Use the misfit")}>{f.used ? "forced" : "use anyway"}</Button> : plainNumber(f.residualPx, 2)}</td></tr>); })}</tbody>
+                  <td className="text-right">{misfit ? <Button look="plain" className="h-6 px-1" aria-pressed={f.used} hint={`This frame ${f.warning}`} onClick={() => edit.keep({ ...r, align: { ...r.align, forced: f.used ? r.align.forced.filter((x) => x !== id) : [...r.align.forced, id] } }, f.used ? `Leave ${frames[i]?.info.name} out` : `Use ${frames[i]?.info.name} anyway`)}>{f.used ? "forced" : "use anyway"}</Button> : plainNumber(f.residualPx, 2)}</td></tr>); })}</tbody>
             </table>
           )}
         </>

@@ -2,14 +2,12 @@ import type { Heap } from "../../kernels/heap";
 import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyramid";
 import { registerPair, type Registration } from "../align/registerPair";
 import type { AlignedFrame } from "../align/alignStack";
-import { IDENTITY, longestMove, multiply, rescale } from "../raster/matrix3";
-import { focusOrder, isOrdered, travelFaults, travelled } from "./focusOrder";
+import { IDENTITY, invert, longestMove, multiply, rescale } from "../raster/matrix3";
+import { focusOrder, isOrdered, travelFaults } from "./focusOrder";
 import { runSharpness, sharpMap, type RunSharpness, type SharpMap } from "./sharpMap";
 
 export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; warnings: { code: string; message: string }[]; sharp: RunSharpness }
 
-/** By how much an order has to be better than the one that the frames came in: at a travel's ends, where little is sharp, all look alike. */
-const BETTER = 1.08;
 /** Residual in EV above which neighbours do not fit each other. */
 const MISFIT_EV = 0.45;
 
@@ -18,13 +16,14 @@ const MISFIT_EV = 0.45;
  * places and differ least in size, so each is registered to the next and the ways are joined; breathing is the growth in
  * them. The travel's order is taken from the pixels where the given one does not follow it.
  *
- * @param scale  full-size px a px of the reduced frames
+ * @param forced  places of frames that are used even if they are shaken or show what another one does
+ * @param scale   full-size px a px of the reduced frames
  */
-export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "none" | "shift" | "similarity" | "homography" | "auto", scale: number): AlignedRun {
+export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "none" | "shift" | "similarity" | "homography" | "auto", scale: number, forced: readonly number[] = []): AlignedRun {
   const outer = heap.mark(), pyramids: LogPyramid[] = [], maps: SharpMap[] = [];
   const made = frames.map((f): LogPyramid => logPyramid(heap, f, 0));
   for (const p of made) { pyramids.push(p); maps.push(sharpMap(heap, p)); }
-  const found = focusOrder(maps), given = frames.map((_, i) => i), order = isOrdered(found.order) || travelled(maps, found.order) < BETTER * travelled(maps, given) ? given : found.order, { w, h } = pyramids[0]!.levels[0]!;
+  const { order, blurred } = focusOrder(maps), { w, h } = pyramids[0]!.levels[0]!;
   // blur moves light about but loses none: the mean of the whole tells flicker best
   const light = pyramids.map((p) => meanLight(heap, p));
   const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;
@@ -37,16 +36,24 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
       lost ||= misfit;
       way = multiply(misfit ? IDENTITY : r.transform, way);
       const gain = Math.log2(light[reference]! / light[i]!), moved = longestMove(way, w, h) * scale;
-      out[i] = { fromReference: moved < 0.15 ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < 0.015 ? 0 : gain, residualPx: precisionOf(r) * scale, movedPx: moved < 0.15 ? 0 : moved, used: !misfit, ...(misfit ? { warning: "does not fit its neighbours; it was left out" } : {}) };
+      out[i] = { fromReference: moved < 0.15 ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < 0.015 ? 0 : gain, residualPx: precisionOf(r) * scale, movedPx: moved < 0.15 ? 0 : moved, used: !misfit || forced.includes(i), ...(misfit ? { warning: "does not fit its neighbours; it was left out" } : {}) };
     }
     if (lost) warnings.push({ code: "not-aligned", message: "A frame does not fit its neighbours along the focus travel" });
   }
-  for (const i of found.blurred) if (i !== reference && out[i]!.used) { out[i]!.used = false; out[i]!.warning = "is nowhere sharper than the others; it was left out"; }
-  if (order === found.order) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
+  for (const i of blurred) if (i !== reference && out[i]!.used && !forced.includes(i)) { out[i]!.used = false; out[i]!.warning = "is nowhere sharper than the others; it was left out"; }
+  if (!isOrdered(order)) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
+  // once they lie on each other they tell more
+  const laid = pyramids.map((p, i) => sharpMap(heap, p, invert(rescale(out[i]!.fromReference, 1 / scale)))), { gaps, twice } = travelFaults(laid, order);
+  // of two that show the same focus the sharper one stays, or the middle one, on which all others lie
+  for (const pair of twice) {
+    const [less, more] = [...pair].sort((a, b) => sharpnessOf(laid[a]!, a === reference) - sharpnessOf(laid[b]!, b === reference)) as [number, number];
+    if (out[less]!.used && out[more]!.used && !forced.includes(less)) { out[less]!.used = false; out[less]!.warning = "shows the same focus as the frame next to it; it was left out"; }
+  }
   heap.release(outer);
-  const { gaps, twice } = travelFaults(maps, order);
-  return { frames: out, reference, order, gaps, twice, warnings, sharp: runSharpness(maps) };
+  return { frames: out, reference, order, gaps, twice, warnings, sharp: runSharpness(laid) };
 }
+const sharpnessOf = ({ values }: SharpMap, wanted: boolean): number => (wanted ? Infinity : values.reduce((s, v) => s + v, 0));
+
 /** Mean light over the middle of a frame. */
 function meanLight(heap: Heap, { levels }: LogPyramid): number {
   const { w, h, log } = levels[Math.min(2, levels.length - 1)]!, L = heap.f32(log, w * h);

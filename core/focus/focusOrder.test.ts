@@ -20,6 +20,16 @@ test("a run in its own order is left so, and a frame without anything sharp is n
   expect(isOrdered(focusOrder(run(10, 4)).order)).toBe(true);
 });
 
+test("a travel there and back again is put together, and the frames that show a focus again are told", () => {
+  const there = run(12, 5), rnd = random(31), back = there.slice(1, -1).reverse().map((m): SharpMap => ({ ...m, values: m.values.map((v) => v + rnd() * 0.1) })), maps = [...there, ...back], { order } = focusOrder(maps), focusOf = (i: number): number => (i < 12 ? i : 22 - i);
+  const along = order.map(focusOf);
+  expect(along.every((f, k) => k === 0 || f >= along[k - 1]!) || along.every((f, k) => k === 0 || f <= along[k - 1]!)).toBe(true);
+  const { gaps, twice } = travelFaults(maps, order);
+  expect(gaps).toEqual([]);
+  expect(twice.length).toBe(10);
+  for (const [a, b] of twice) expect(focusOf(a)).toBe(focusOf(b));
+});
+
 test("a step that was missed and a focus taken twice are told; an even run has neither", () => {
   const even = run(14, 6), all = even.map((_, i) => i);
   expect(travelFaults(even, all)).toEqual({ gaps: [], twice: [] });

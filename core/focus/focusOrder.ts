@@ -7,31 +7,83 @@ export interface FocusOrder {
   blurred: number[];
 }
 
+/** Share of the given order's way that another one has to take at most: at a travel's ends, where little is sharp, all look alike. */
+const SHORTER = 0.88;
+
 /**
- * The order of a focus run from its pixels alone: neighbours are sharp at the same places. Frames are laid along a line so
- * that likeness falls with distance (the second eigenvector of the likeness graph).
+ * The order of a focus run from its pixels alone: neighbours are sharp at the same places, so the shortest way through all
+ * frames is the travel, and of one that went there and back again both ways in one. The given order stays unless another is
+ * far shorter. Nearest neighbours from several ends, then parts turned round (2-opt) and moved elsewhere, as long as that helps.
  *
- * @see Atkins, Boman, Hendrickson, "A spectral algorithm for seriation and the consecutive ones problem", SIAM J. Comput. 1998
+ * @see Croes, "A method for solving traveling-salesman problems", Operations Research 1958; Or, PhD thesis, Northwestern University 1976
  */
 export function focusOrder(maps: readonly SharpMap[]): FocusOrder {
-  const n = maps.length, cells = maps[0]?.values.length ?? 0;
-  if (n < 3) return { order: maps.map((_, i) => i), blurred: [] };
-  const relative = relativeSharpness(maps), like = relative.map((a) => relative.map((b) => likeness(a, b)));
-  const degree = like.map((r) => r.reduce((s, v) => s + v, 0));
-  // largest eigenvector of the normalised likeness beside the trivial one, by iteration from the given order
-  const trivial = degree.map(Math.sqrt), norm = Math.hypot(...trivial), M = like.map((r, i) => r.map((v, j) => v / Math.sqrt(degree[i]! * degree[j]!) + (i === j ? 1 : 0)));
-  let x = maps.map((_, i) => i - (n - 1) / 2 + 0.01 * Math.sin(i * 7.3));
-  for (let k = 0; k < 600; k++) {
-    const along = x.reduce((s, v, i) => s + (v * trivial[i]!) / norm, 0);
-    x = x.map((v, i) => v - (along * trivial[i]!) / norm);
-    x = M.map((r) => r.reduce((s, v, j) => s + v * x[j]!, 0));
-    const length = Math.hypot(...x) || 1;
-    x = x.map((v) => v / length);
-  }
-  const at = x.map((v, i) => v / Math.sqrt(degree[i]!)), order = at.map((_, i) => i).sort((a, b) => at[a]! - at[b]! || a - b);
+  const n = maps.length, cells = maps[0]?.values.length ?? 0, given = maps.map((_, i) => i);
+  if (n < 3) return { order: given, blurred: [] };
+  const apart = distances(maps.map(spread)), way = (o: readonly number[]): number => o.slice(1).reduce((s, b, k) => s + apart[o[k]!]![b]!, 0);
+  const found = [given, ...Array.from({ length: Math.min(n, 8) }, (_, k) => nearestFirst(apart, Math.floor((k * n) / Math.min(n, 8))))].map((start) => shortened(apart, start)).reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
+  const order = !isOrdered(found) && way(found) < SHORTER * way(given) ? found : given, relative = relativeSharpness(maps);
   if (order.indexOf(0) > order.indexOf(n - 1)) order.reverse();
   const best = relative.map((r) => [...r].sort((p, q) => q - p)[Math.floor(cells * 0.02)]!);
   return { order, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
+}
+
+/** How differently two frames are sharp over the picture: the angle between their sharpness in all cells that the focus changes, in radians. */
+function distances(maps: readonly SharpMap[]): number[][] {
+  const top = Float32Array.from(maps[0]!.values, (_, c) => Math.max(...maps.map((m) => m.values[c]!))), cells = [...top.keys()].filter((c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > CHANGES);
+  const relative = relativeSharpness(maps).map((r) => cells.map((c) => r[c]!)), lengths = relative.map((r) => Math.hypot(...r, 1e-6));
+  return relative.map((a, i) => relative.map((b, j) => (i === j ? 0 : Math.acos(Math.min(1, a.reduce((s, v, c) => s + v * b[c]!, 0) / (lengths[i]! * lengths[j]!))))));
+}
+
+/** Doublings of sharpness by which the focus has to change a cell for it to tell anything. */
+const CHANGES = 2;
+
+/** Each cell's sharpness with that of its neighbours, a tent of three cells, since a hand shifts what lies in a cell. */
+function spread({ width: w, height: h, values }: SharpMap): SharpMap {
+  const light = values.map((v) => 2 ** v);
+  return { width: w, height: h, values: values.map((_, i) => {
+    let sum = 0, all = 0;
+    for (let v = -1; v <= 1; v++) for (let u = -1; u <= 1; u++) {
+      const x = (i % w) + u, y = Math.floor(i / w) + v, share = (u ? 1 : 2) * (v ? 1 : 2);
+      if (x >= 0 && y >= 0 && x < w && y < h) { sum += share * light[y * w + x]!; all += share; }
+    }
+    return Math.log2(sum / all);
+  }) };
+}
+
+function nearestFirst(apart: readonly (readonly number[])[], start: number): number[] {
+  const order = [start], left = new Set(apart.keys());
+  left.delete(start);
+  while (left.size) {
+    const row = apart[order.at(-1)!]!, next = [...left].reduce((best, i) => (row[i]! < row[best]! ? i : best));
+    order.push(next);
+    left.delete(next);
+  }
+  return order;
+}
+
+function shortened(apart: readonly (readonly number[])[], start: readonly number[]): number[] {
+  const n = start.length, d = (a: number | undefined, b: number | undefined): number => (a === undefined || b === undefined ? 0 : apart[a]![b]!);
+  let order = [...start];
+  for (let better = true; better;) {
+    better = false;
+    for (let i = 0; i < n - 1; i++) for (let j = i + 1; j < n; j++) {
+      if (d(order[i - 1], order[j]) + d(order[i], order[j + 1]) > d(order[i - 1], order[i]) + d(order[j], order[j + 1]) - 1e-9) continue;
+      order = [...order.slice(0, i), ...order.slice(i, j + 1).reverse(), ...order.slice(j + 1)];
+      better = true;
+    }
+    for (let size = 1; size <= 3; size++) for (let i = 0; i + size <= n; i++) {
+      const part = order.slice(i, i + size), rest = [...order.slice(0, i), ...order.slice(i + size)], freed = d(order[i - 1], part[0]) + d(part.at(-1), order[i + size]) - d(order[i - 1], order[i + size]);
+      for (let j = 0; j <= rest.length; j++) for (const p of [part, [...part].reverse()]) {
+        if (j === i || d(rest[j - 1], p[0]) + d(p.at(-1), rest[j]) - d(rest[j - 1], rest[j]) > freed - 1e-9) continue;
+        order = [...rest.slice(0, j), ...p, ...rest.slice(j)];
+        better = true;
+        j = rest.length;
+        break;
+      }
+    }
+  }
+  return order;
 }
 
 /** Against the sharpest that any frame has in a cell, so that texture itself does not count. */
@@ -44,22 +96,17 @@ const likeness = (a: Float32Array, b: Float32Array): number => { let ab = 0, aa 
 
 /** A step whose two frames are sharp at so much fewer common places than those of the other steps was too wide. */
 const GAP = 0.4;
-/** Frames this much alike show the same focus twice. */
-const SAME = 0.985;
+/** Frames that differ less than this, and by less than this share of what the frames on either side of them do, show the same focus twice. */
+const SAME = 0.32, SAME_SHARE = 0.48;
 
-/** What the steps between neighbours along a focus travel leave to be wished: places in `order` after which a step is missing, and pairs of frames that are sharp at the same places. */
+/** What the steps between neighbours along a focus travel leave to be wished, by maps of frames that lie on each other: places in `order` after which a step is missing, and pairs of frames that are sharp at the same places. */
 export function travelFaults(maps: readonly SharpMap[], order: readonly number[]): { gaps: number[]; twice: [number, number][] } {
   if (order.length < 4) return { gaps: [], twice: [] };
   const relative = relativeSharpness(maps), steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!)), usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) => (v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : []));
-  return { gaps, twice: steps.flatMap((v, k): [number, number][] => (v > SAME && v > usual + 0.5 * (1 - usual) ? [[order[k]!, order[k + 1]!]] : [])) };
-}
-
-/** How far each frame of an order is sharp where the next one is, summed. */
-export function travelled(maps: readonly SharpMap[], order: readonly number[]): number {
-  const relative = relativeSharpness(maps);
-  return order.slice(1).reduce((s, b, k) => s + likeness(relative[order[k]!]!, relative[b]!), 0);
+  const apart = distances(maps), between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0, wide = (k: number): number => Math.max(between(k - 1, 2), between(k, 2));
+  return { gaps, twice: steps.flatMap((_, k): [number, number][] => (between(k, 1) < SAME && between(k, 1) < SAME_SHARE * wide(k) ? [[order[k]!, order[k + 1]!]] : [])) };
 }
 
 /** Whether frames were taken in the order of the focus travel, but for a few neighbours that are too alike to tell. */

@@ -1,5 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { reduceLevels, type LogPyramid } from "../align/logPyramid";
+import { IDENTITY, rescale } from "../raster/matrix3";
 import type { Accumulator } from "../bracket/foldFrame";
 
 /** Where a frame is sharp: log2 of its mean squared curvature on a coarse grid. */
@@ -11,12 +12,13 @@ const CELLS = 32;
 /** The map's size for a picture of w x h. */
 export const sharpGrid = (w: number, h: number): { width: number; height: number } => ({ width: Math.round(w >= h ? CELLS : (CELLS * w) / h), height: Math.round(w >= h ? (CELLS * h) / w : CELLS) });
 
-/** The map of a picture whose log radiance is given. */
-export function sharpMap(heap: Heap, { levels }: LogPyramid): SharpMap {
-  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!, L = heap.f32(log, w * h), V = heap.f32(vote, w * h), { width, height } = sharpGrid(w, h), values = new Float32Array(width * height), counts = new Float32Array(width * height);
+/** The map of a picture whose log radiance is given. @param toMap  where its px lie in the map's picture, if that is another of the same size */
+export function sharpMap(heap: Heap, { levels }: LogPyramid, toMap: readonly number[] = IDENTITY): SharpMap {
+  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!, H = rescale(toMap, w / levels[0]!.w), L = heap.f32(log, w * h), V = heap.f32(vote, w * h), { width, height } = sharpGrid(w, h), values = new Float32Array(width * height), counts = new Float32Array(width * height);
   for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
-    const i = y * w + x, k = Math.floor((y * height) / h) * width + Math.floor((x * width) / w), d = 4 * L[i]! - L[i - 1]! - L[i + 1]! - L[i - w]! - L[i + w]!;
-    if (V[i]! < 0.05) continue;
+    const i = y * w + x, z = H[6]! * x + H[7]! * y + H[8]!, u = Math.floor(((H[0]! * x + H[1]! * y + H[2]!) / z / w) * width), v = Math.floor(((H[3]! * x + H[4]! * y + H[5]!) / z / h) * height), d = 4 * L[i]! - L[i - 1]! - L[i + 1]! - L[i - w]! - L[i + w]!;
+    if (V[i]! < 0.05 || u < 0 || v < 0 || u >= width || v >= height) continue;
+    const k = v * width + u;
     values[k]! += d * d;
     counts[k]!++;
   }

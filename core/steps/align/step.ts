@@ -15,6 +15,8 @@ const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "ho
 /** Scratch that aligning frames of so many px takes. */
 export const alignScratch = (px: number): number => px * 8 * 6 + (1 << 23);
 
+const forcedPlaces = (frames: readonly StackFrame[], forced: readonly string[]): number[] => frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : []));
+
 /** Finds how each frame lies against the reference frame, and what moved; on reduced frames, for every size. */
 export const alignStep = defineStep({
   settings: { schema, defaults: { motion: "auto", forced: [] } },
@@ -27,7 +29,7 @@ export const alignStep = defineStep({
   async run(work: Work, { frames, held, reference, deghost, strength, response, shrink }: Input, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
     checkSizes(frames, reference);
     const n = held[reference]!.width * held[reference]!.height;
-    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : [])) } }, { scratch: alignScratch(n), ...(signal ? { signal } : {}) });
+    const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: forcedPlaces(frames, forced) } }, { scratch: alignScratch(n), ...(signal ? { signal } : {}) });
     return { frames: aligned, reference, ...(response ? { response } : {}) };
   },
   evidence: ({ frames }: Aligned) => [
@@ -37,9 +39,9 @@ export const alignStep = defineStep({
 });
 
 /** Finds how the frames of a focus run lie against its middle one, and in which order they travel. @throws RhizomeError `size-mismatch` */
-export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Input, "frames" | "held" | "shrink">, { motion }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
+export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Input, "frames" | "held" | "shrink">, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
   checkSizes(frames, 0);
-  const run = await work.run("alignRun", { frames: held, motion, scale: shrink }, { scratch: runScratch(held[0]!.width * held[0]!.height, held.length), ...(signal ? { signal } : {}) });
+  const run = await work.run("alignRun", { frames: held, motion, scale: shrink, forced: forcedPlaces(frames, forced) }, { scratch: runScratch(held[0]!.width * held[0]!.height, held.length), ...(signal ? { signal } : {}) });
   return { frames: run.frames, reference: run.reference, order: run.order, gaps: run.gaps, twice: run.twice, sharp: run.sharp, warnings: run.warnings };
 }
 
