@@ -7,7 +7,8 @@ import { plain, type Scene } from "../core/steps/merge/scene";
 import type { MergeFindings } from "../core/steps/merge/input";
 import { mergeStep } from "../core/steps/merge/step";
 import { shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
-import type { Suspect } from "../core/suspects/suspect";
+import { movedSuspects } from "../core/suspects/focusSuspects";
+import { ranked, type Suspect } from "../core/suspects/suspect";
 import type { Pool } from "./pool";
 import { keepScene, recallScene, type Drawer } from "./sceneCache";
 import type { WorkSet } from "./workSet";
@@ -55,8 +56,11 @@ export async function findingsOf(pool: Pool, scene: Scene, frames: readonly Stac
 }
 
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */
-export async function findSuspects(pool: Pool, scene: Scene, { frames, order, gaps, sharp }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
-  if (recipe.kind === "focus") return order && gaps?.length && sharp && scene.sources !== undefined ? pool.run("focusSuspects", { sources: scene.sources, width: scene.width, height: scene.height, shrink, run: { order, gaps, sharp } }, on) : [];
+export async function findSuspects(pool: Pool, scene: Scene, { frames, order, gaps, sharp, moved }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
+  if (recipe.kind === "focus") {
+    const soft = order && gaps?.length && sharp && scene.sources !== undefined ? await pool.run("softBands", { sources: scene.sources, width: scene.width, height: scene.height, shrink, run: { order, gaps, sharp } }, on) : [];
+    return ranked([...soft, ...movedSuspects(moved ?? [])]);
+  }
   if (recipe.merge.method !== "radiance") return [];
   return pool.run("mergeSuspects", { acc: plain(scene), frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink }, on);
 }

@@ -1,16 +1,16 @@
-import { focusSuspects } from "./focusSuspects";
+import { softBands } from "./focusSuspects";
 
 // a slope whose frames lie one above the other, 32 x 32 cells of 10 px; frames 3 and 4 share the band between their stripes
 const W = 320, H = 320, slope = (soft: [number, number]): Uint8Array => Uint8Array.from({ length: W * H }, (_, i) => { const y = Math.floor(i / W), frame = Math.floor(y / 40); return 1 + (y >= soft[0] && y < soft[1] ? (i % 2 ? 3 : 4) : frame); });
 const order = [0, 1, 2, 3, 4, 5, 6, 7], cells = Array.from({ length: 32 * 32 }, (_, c) => c);
 
 test("where a step was too wide, the band between its two frames is listed at full size", () => {
-  const [band, ...others] = focusSuspects(slope([150, 170]), W, H, 2, { order, gaps: [3], sharp: { cells } });
+  const [band, ...others] = softBands(slope([150, 170]), W, H, 2, { order, gaps: [3], sharp: { cells } });
   expect(others).toEqual([]);
   expect(band).toEqual({ kind: "soft band", x: 0, y: 300, width: 640, height: 40, score: 1 });
 });
 
 test("an even run has none; nor has a part that focus does not change", () => {
-  expect(focusSuspects(slope([150, 170]), W, H, 2, { order, gaps: [], sharp: { cells } })).toEqual([]);
-  expect(focusSuspects(slope([150, 170]), W, H, 2, { order, gaps: [3], sharp: { cells: cells.filter((c) => c < 32 * 10) } })).toEqual([]);
+  expect(softBands(slope([150, 170]), W, H, 2, { order, gaps: [], sharp: { cells } })).toEqual([]);
+  expect(softBands(slope([150, 170]), W, H, 2, { order, gaps: [3], sharp: { cells: cells.filter((c) => c < 32 * 10) } })).toEqual([]);
 });

@@ -1,6 +1,10 @@
+import type { MovedPart } from "../focus/movedParts";
 import { sharpGrid, type RunSharpness } from "../focus/sharpMap";
 import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
+
+/** Parts that moved while the run was taken: the picture shows them where they were sharp, and their haze where they were not. */
+export const movedSuspects = (moved: readonly MovedPart[]): Suspect[] => ranked(moved.map(({ times, ...box }): Suspect => ({ kind: "moved part", ...box, score: Math.round(Math.min(1, times / 12) * 1000) / 1000 })));
 
 /** Shares of a cell's pixels: from both frames beside the step, and from the rarer of them. */
 const BOTH = 0.6, RARER = 0.15;
@@ -12,7 +16,7 @@ const BOTH = 0.6, RARER = 0.15;
  * @param sources  which frame, counted from one, was sharpest, w x h at 1/shrink of full size
  * @param run      of the frames' alignment: places along the travel, those after which a step was too wide, telling cells
  */
-export function focusSuspects(sources: Uint8Array, w: number, h: number, shrink: number, { order, gaps, sharp }: { order: readonly number[]; gaps: readonly number[]; sharp: Pick<RunSharpness, "cells"> }): Suspect[] {
+export function softBands(sources: Uint8Array, w: number, h: number, shrink: number, { order, gaps, sharp }: { order: readonly number[]; gaps: readonly number[]; sharp: Pick<RunSharpness, "cells"> }): Suspect[] {
   const { width, height } = sharpGrid(w, h), telling = new Set(sharp.cells);
   const counts = Array.from({ length: width * height }, () => new Map<number, number>()), all = new Int32Array(width * height);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
