@@ -10,19 +10,20 @@ const LAYERS = 24;
 
 /**
  * A focus run through a scene of layers: a slope of texture from near (bottom) to far (top), and bristles that stand
- * before it. Each layer is blurred by how far it is out of focus, with its own outline, and laid over those behind it,
+ * before it, as much of a pixel dark as they cover. Each layer is blurred by how far it is out of focus, with its own outline, and laid over those behind it,
  * so the blur of the foreground spreads over the background as through a real lens.
  */
 export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
-  const { width: w, height: h, count } = o, n = w * h, rnd = random(o.seed), depth = new Float32Array(n), bristle = new Uint8Array(n);
+  const { width: w, height: h, count } = o, n = w * h, rnd = random(o.seed), depth = new Float32Array(n), bristle = new Float32Array(n);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) depth[y * w + x] = 1 - y / (h - 1);
   for (let b = 0; b < 14; b++) {
     // each stands at its own depth, nearer than what lies behind it
     const x0 = rnd() * w, top = h * (0.1 + 0.3 * rnd()), bottom = h * (0.55 + 0.4 * rnd()), at = Math.max(0, 1 - bottom / h - 0.02), lean = (rnd() - 0.5) * 0.35;
-    for (let y = Math.floor(top); y < bottom; y++) { const half = 1 + ((y - top) / (bottom - top)) * 2.2, mid = x0 + (bottom - y) * lean; for (let x = Math.ceil(mid - half); x <= mid + half; x++) if (x >= 0 && x < w) { depth[y * w + x] = at; bristle[y * w + x] = 1; } }
+    for (let y = Math.floor(top); y < bottom; y++) { const half = 1 + ((y - top) / (bottom - top)) * 2.2, mid = x0 + (bottom - y) * lean; for (let x = Math.floor(mid - half); x <= mid + half + 1; x++) { const covers = Math.min(1, half + 0.5 - Math.abs(x - mid)); if (x >= 0 && x < w && covers > 0) { depth[y * w + x] = at; bristle[y * w + x] = Math.max(bristle[y * w + x]!, covers); } } }
   }
-  const behind = (x: number, y: number, c: 0 | 1 | 2): number => Math.min(0.9, 0.12 + world.planes[c][(y % world.height) * world.width + (x % world.width)]! * 1.5), colour = (x: number, y: number, c: 0 | 1 | 2): number => (bristle[y * w + x] ? 0.02 + 0.03 * c : behind(x, y, c));
+  const behind = (x: number, y: number, c: 0 | 1 | 2): number => Math.min(0.9, 0.12 + world.planes[c][(y % world.height) * world.width + (x % world.width)]! * 1.5), dark = (c: number): number => 0.02 + 0.03 * c, colour = (x: number, y: number, c: 0 | 1 | 2): number => behind(x, y, c) + (dark(c) - behind(x, y, c)) * bristle[y * w + x]!;
   const all = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => colour(i % w, Math.floor(i / w), c as 0 | 1 | 2)));
+  const hairs = [0, 1, 2].map((c) => new Float32Array(n).fill(dark(c)));
   const slope = Float32Array.from({ length: n }, (_, i) => 1 - Math.floor(i / w) / (h - 1)), slopeColour = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => behind(i % w, Math.floor(i / w), c as 0 | 1 | 2)));
   const lay = (out: Float32Array[], mask: Float32Array, colours: Float32Array[], radius: number): void => {
     const alpha = disc(mask, w, h, radius);
@@ -35,8 +36,8 @@ export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
       const lo = l / LAYERS, hi = l === LAYERS - 1 ? 2 : (l + 1) / LAYERS, radius = Math.abs((lo + Math.min(1, hi)) / 2 - focus) * o.blur;
       // the slope goes on under all that stands before it, so that no hole shows beside a blurred edge; then what stands at this depth
       lay(out, Float32Array.from(slope, (d) => (d < hi ? 1 : 0)), slopeColour, radius);
-      const standing = Float32Array.from(depth, (d, i) => (bristle[i] && d >= lo && d < hi ? 1 : 0));
-      if (standing.includes(1)) lay(out, standing, all, radius);
+      const standing = Float32Array.from(depth, (d, i) => (d >= lo && d < hi ? bristle[i]! : 0));
+      if (standing.some((v) => v > 0)) lay(out, standing, hairs, radius);
     }
     const middle = k === count >> 1, m = middle ? pose(w, h, 0, 0, 0) : pose(w, h, (rnd() * 2 - 1) * (o.roll ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (o.breathing ?? 0) * (focus - (count >> 1) / (count - 1)));
     const gain = 2 ** ((o.flicker ?? 0) * (rnd() - 0.5)), samples = new Uint8Array(n * 3);
