@@ -81,7 +81,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
             <table className="mt-2 w-full text-[12px]">
               <thead><tr className="text-left text-quiet"><th className="font-normal">Frame</th><th className="text-right font-normal">px</th><th className="text-right font-normal">°</th><th className="text-right font-normal">residual, px</th></tr></thead>
               <tbody>{session.aligned.frames.map((f, i) => { const id = frames[i]?.id ?? "", misfit = f.warning !== undefined && (!f.used || r.align.forced.includes(id)); return !r.frames.leftOut.includes(id) && (
-                <tr key={id}><td className="max-w-20 truncate">{frames[i]?.info.name}</td><td className="text-right">{plainNumber(f.movedPx)}</td><td className="text-right">{plainNumber((Math.atan2(f.fromReference[3]!, f.fromReference[0]!) * 180) / Math.PI, 2)}</td>
+                <tr key={id} className="h-6"><td className="max-w-20 truncate">{frames[i]?.info.name}</td><td className="text-right">{plainNumber(f.movedPx)}</td><td className="text-right">{plainNumber((Math.atan2(f.fromReference[3]!, f.fromReference[0]!) * 180) / Math.PI, 2)}</td>
                   <td className="text-right">{misfit ? <Button look="plain" className="h-6 px-1" aria-pressed={f.used} hint={`This frame ${f.warning}`} onClick={() => edit.keep({ ...r, align: { ...r.align, forced: f.used ? r.align.forced.filter((x) => x !== id) : [...r.align.forced, id] } }, f.used ? `Leave ${frames[i]?.info.name} out` : `Use ${frames[i]?.info.name} anyway`)}>{f.used ? "forced" : "use anyway"}</Button> : plainNumber(f.residualPx, 2)}</td></tr>); })}</tbody>
             </table>
           )}

@@ -21,18 +21,17 @@ const MISFIT_EV = 0.45;
  * @param scale   full-size px a px of the reduced frames
  */
 export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "none" | "shift" | "similarity" | "homography" | "auto", scale: number, forced: readonly number[] = []): AlignedRun {
-  const outer = heap.mark(), pyramids: LogPyramid[] = [], maps: SharpMap[] = [];
-  const made = frames.map((f): LogPyramid => logPyramid(heap, f, 0));
-  for (const p of made) { pyramids.push(p); maps.push(sharpMap(heap, p)); }
-  const { order, blurred } = focusOrder(maps), { w, h } = pyramids[0]!.levels[0]!;
+  // however many frames there are, the log radiance of two of them is held at a time
+  const through = <T>(places: readonly number[], work: (...pyramids: LogPyramid[]) => T): T => { const mark = heap.mark(), done = work(...places.map((i) => logPyramid(heap, frames[i]!, 0))); heap.release(mark); return done; };
   // blur moves light about but loses none: the mean of the whole tells flicker best
-  const light = pyramids.map((p) => meanLight(heap, p));
+  const looks = frames.map((_, i) => through([i], (p) => ({ map: sharpMap(heap, p!), light: meanLight(heap, p!), cells: cellLight(heap, p!) }))), light = looks.map((l) => l.light);
+  const { order, blurred } = focusOrder(looks.map((l) => l.map)), { width: w, height: h } = frames[0]!;
   const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, gainEv: 0, residualPx: 0, movedPx: 0, used: true })), warnings: AlignedRun["warnings"] = [];
   for (const direction of [1, -1]) {
     let way: number[] = [...IDENTITY], lost = false;
     for (let k = middle + direction; k >= 0 && k < order.length; k += direction) {
-      const i = order[k]!, from = order[k - direction]!, r = registerPair(heap, pyramids[from]!, pyramids[i]!, model);
+      const i = order[k]!, r = through([order[k - direction]!, i], (from, to) => registerPair(heap, from!, to!, model));
       const misfit = r.residualEv > MISFIT_EV;
       lost ||= misfit;
       way = multiply(misfit ? IDENTITY : r.transform, way);
@@ -44,14 +43,13 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   for (const i of blurred) if (i !== reference && out[i]!.used && !forced.includes(i)) { out[i]!.used = false; out[i]!.warning = "is nowhere sharper than the others; it was left out"; }
   if (!isOrdered(order)) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
   // once they lie on each other they tell more
-  const laid = pyramids.map((p, i) => sharpMap(heap, p, invert(rescale(out[i]!.fromReference, 1 / scale)))), { gaps, twice } = travelFaults(laid, order);
+  const laid = out.map(({ fromReference }, i) => through([i], (p) => sharpMap(heap, p!, invert(rescale(fromReference, 1 / scale))))), { gaps, twice } = travelFaults(laid, order);
   // of two that show the same focus the sharper one stays, or the middle one, on which all others lie
   for (const pair of twice) {
     const [less, more] = [...pair].sort((a, b) => sharpnessOf(laid[a]!, a === reference) - sharpnessOf(laid[b]!, b === reference)) as [number, number];
     if (out[less]!.used && out[more]!.used && !forced.includes(less)) { out[less]!.used = false; out[less]!.warning = "shows the same focus as the frame next to it; it was left out"; }
   }
-  const along = order.filter((i) => out[i]!.used), moved = movedParts(along.map((i) => cellLight(heap, pyramids[i]!)), along.map((i) => rescale(out[i]!.fromReference, 1 / scale)), along.map((i) => light[i]!), scale);
-  heap.release(outer);
+  const along = order.filter((i) => out[i]!.used), moved = movedParts(along.map((i) => looks[i]!.cells), along.map((i) => rescale(out[i]!.fromReference, 1 / scale)), along.map((i) => light[i]!), scale);
   return { frames: out, reference, order, gaps, twice, moved, warnings, sharp: runSharpness(laid) };
 }
 const sharpnessOf = ({ values }: SharpMap, wanted: boolean): number => (wanted ? Infinity : values.reduce((s, v) => s + v, 0));
@@ -67,4 +65,4 @@ function meanLight(heap: Heap, { levels }: LogPyramid): number {
 /** A rough standard deviation of the shift, px of the reduced frame. */
 const precisionOf = (r: Registration): number => Math.min(9, 0.02 + r.residualEv * 0.5);
 
-export const runScratch = (px: number, frames: number): number => frames * px * 8 * 1.4 + px * 48 + (1 << 23);
+export const runScratch = (px: number): number => 2 * px * 8 * 1.4 + px * 48 + (1 << 23);

@@ -96,8 +96,10 @@ const likeness = (a: Float32Array, b: Float32Array): number => { let ab = 0, aa 
 
 /** A step whose two frames are sharp at so much fewer common places than those of the other steps was too wide. */
 const GAP = 0.4;
-/** Frames that differ less than this, and by less than this share of what the frames on either side of them do, show the same focus twice. */
-const SAME = 0.32, SAME_SHARE = 0.48;
+/** Frames this much alike show the same focus twice, whenever they were taken. */
+const SAME = 0.985;
+/** Of frames that were not taken one after another, as of a way there and one back, those do that differ less than this, and by less than this share of what the frames on either side of them do. */
+const AGAIN = 0.32, AGAIN_SHARE = 0.48;
 
 /** What the steps between neighbours along a focus travel leave to be wished, by maps of frames that lie on each other: places in `order` after which a step is missing, and pairs of frames that are sharp at the same places. */
 export function travelFaults(maps: readonly SharpMap[], order: readonly number[]): { gaps: number[]; twice: [number, number][] } {
@@ -105,8 +107,9 @@ export function travelFaults(maps: readonly SharpMap[], order: readonly number[]
   const relative = relativeSharpness(maps), steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!)), usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) => (v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : []));
-  const apart = distances(maps), between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0, wide = (k: number): number => Math.max(between(k - 1, 2), between(k, 2));
-  return { gaps, twice: steps.flatMap((_, k): [number, number][] => (between(k, 1) < SAME && between(k, 1) < SAME_SHARE * wide(k) ? [[order[k]!, order[k + 1]!]] : [])) };
+  const apart = distances(maps), between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
+  const again = (k: number): boolean => Math.abs(order[k]! - order[k + 1]!) > 1 && between(k, 1) < Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
+  return { gaps, twice: steps.flatMap((v, k): [number, number][] => ((v > SAME && v > usual + 0.5 * (1 - usual)) || again(k) ? [[order[k]!, order[k + 1]!]] : [])) };
 }
 
 /** Whether frames were taken in the order of the focus travel, but for a few neighbours that are too alike to tell. */
