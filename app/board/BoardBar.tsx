@@ -22,7 +22,7 @@ export function BoardBar({ filter: f, onFilter, shown, all, selection, onMend, o
   const stacks = selection.map((s) => s.id), one = selection.length === 1 ? selection[0] : undefined;
   const filtered = JSON.stringify({ ...f, sort: "taken" }) !== JSON.stringify(NO_FILTER);
   return (
-    <div role="toolbar" aria-label="Board" className="flex h-10 shrink-0 items-center gap-2 overflow-x-auto border-b border-line bg-panel px-4">
+    <div role="toolbar" aria-label="Board" className="flex h-10 shrink-0 items-center gap-1 overflow-x-auto border-b border-line bg-panel px-3">
       <Pick label="Kind" value={f.kind} options={[["all", "All kinds"], ...KINDS]} onChange={(kind) => onFilter({ ...f, kind })} />
       <Pick label="State" value={f.state} options={[["all", "Any state"], ["fresh", "Fresh"], ["merged", "Merged"], ["done", "Done"], ["odd", "Odd"]]} onChange={(state) => onFilter({ ...f, state })} />
       <Pick label="Marked" value={f.rating ? String(f.rating) : f.label} options={[["all", "Any mark"], ["Rated at least", [1, 2, 3, 4, 5].map((n) => [String(n), stars(n)])], ["Labelled", LABEL_WORDS]]} onChange={(mark) => onFilter({ ...f, rating: Number(mark) || 0, label: Number(mark) ? "all" : (mark as BoardFilter["label"]) })} />
