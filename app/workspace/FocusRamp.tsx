@@ -1,3 +1,4 @@
+import { shownAgain } from "../../core/steps/align/step";
 import { plainNumber } from "../ui/format";
 import type { SessionState } from "../work/session";
 
@@ -7,7 +8,7 @@ interface Props { session: SessionState; names: readonly string[]; shown: number
 export function FocusRamp({ session: s, names, shown, onShow }: Props) {
   const order = s.aligned?.order ?? s.aligned?.frames.map((_, i) => i);
   if (!order) return <div className="grid h-24 place-items-center text-quiet">After the merge</div>;
-  const gaps = new Set(s.aligned?.gaps), again = new Set(s.aligned?.twice?.flat().filter((i) => !s.aligned!.frames[i]!.used));
+  const gaps = new Set(s.aligned?.gaps), again = shownAgain(s.aligned);
   const most = Math.max(0.01, ...(s.shares ?? []));
   return (
     <ol aria-label="Focus travel" className="max-h-60 overflow-auto text-[12px]">

@@ -1,3 +1,4 @@
+import { shownAgain } from "../../core/steps/align/step";
 import { rowOf } from "../../core/panorama/row";
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
@@ -30,7 +31,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
   const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx));
-  const again = new Set(session.aligned?.twice?.flat().filter((i) => !session.aligned!.frames[i]!.used));
+  const again = shownAgain(session.aligned);
   const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !again.has(i) && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
   const ghosts = aligned.filter((f) => f.ghosts).length, share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
   const patchesOn = r.ghosts.patches.filter((p) => p.on).length;

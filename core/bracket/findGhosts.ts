@@ -31,7 +31,7 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
   const { w, h } = merged, step = 2;
   const gw = Math.floor(w / step), gh = Math.floor(h / step);
   const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
-  const blocks = [merged.log, im.log].map((plane) => { const out = heap.alloc(Math.ceil(w / 8) * Math.ceil(h / 8) * 4); heap.k.brightest(plane, w, h, out); return out; }) as [number, number];
+  const blocks = [merged.log, im.log].map((plane) => { if (!ringing) return 0; const out = heap.alloc(Math.ceil(w / 8) * Math.ceil(h / 8) * 4); heap.k.brightest(plane, w, h, out); return out; }) as [number, number];
   heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, slack, reduced ? 1 : 0, ringing, ...blocks, at);
   const { known, near, smooth } = smoothed(heap, at, gw, gh, slack > 0.2 ? 0.7 : 0.2);
   const differs = { width: gw, height: gh, step, votes: bytesOf(smooth, (v) => Math.min(255, v * 32)) }, ease = 4 ** (0.5 - strength);

@@ -49,6 +49,9 @@ export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Inpu
 /** Frame px to reference px, as reports give it. */
 export const toReference = (a: AlignedFrame): number[] => { const m = invert(a.fromReference); return m.map((v) => v / m[8]!); };
 
+/** Frames of a focus run, by place, that were left out because another one shows the same focus. */
+export const shownAgain = (aligned: Pick<Aligned, "frames" | "twice"> | undefined): Set<number> => new Set(aligned?.twice?.flat().filter((i) => !aligned.frames[i]!.used));
+
 const UNUSED: AlignedFrame = { fromReference: [1, 0, 0, 0, 1, 0, 0, 0, 1], ev: 0, residualPx: 0, movedPx: 0, used: false };
 
 /** The alignment over all frames of the stack, those left out marked as unused. */
