@@ -3,8 +3,9 @@ import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
-import { heldBack, majority, stillOffset, wholeThings } from "./standing";
-import { agreement, registerPair, type MotionModel, type Registration } from "./registerPair";
+import { evenlyLit, heldBack, majority, stillOffset, wholeThings } from "./standing";
+import type { MotionModel } from "./motionModels";
+import { agreement, registerPair, type Registration } from "./registerPair";
 
 /** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
 export interface GhostMap { width: number; height: number; scale: number; votes: Uint8Array; share: number }
@@ -77,6 +78,9 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     const model = options.motion, find = (among: LogPyramid): Registration => choose(heap, among, image, model, steadiness > 0);
     let at = placed(find(template));
     // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
+    // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what they cover has no say in this frame's motion nor in the next ones'
+    const even = at.weak || !at.found.light ? undefined : evenlyLit(at.found.light, w, h);
+    if (even) { const mark = heap.mark(), again = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, even))); heap.release(mark); if (again.overlap > 0.004) at = placed({ ...again, transform: again.inUnevenLight ?? again.transform }); asked = fewest(asked, even); }
     const apart = model === "none" ? undefined : at.differing.ghosts;
     if (apart && apart.share > WORTH_ASKING) {
       const mark = heap.mark(), other = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
@@ -97,7 +101,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({ ...m, share, scale: scale * step });
     if (votes) out[i]!.ghosts = mapped(votes, votes.share);
     out[i]!.differs = mapped(differs, 0);
-    if (standing) asked = asked ? asked.map((v, k) => Math.min(v, standing[k]!)) : standing;
+    if (standing) asked = fewest(asked, standing);
     const own = image.levels[0]!, mark = heap.mark();
     heap.k.foldLog(merged.log, merged.vote, own.log, own.vote, w, h, heap.put(transform, "f64"), weak ? 0 : found.offset, votes ? heap.putBytes(votes.votes) : 0, votes?.width ?? 1, votes?.height ?? 1, votes?.step ?? 1);
     heap.release(mark);
@@ -106,6 +110,8 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   heap.release(outer);
   return out;
 }
+
+function fewest(votes: Uint8Array | undefined, others: Uint8Array): Uint8Array { return votes ? votes.map((v, k) => Math.min(v, others[k]!)) : others; }
 
 /** How steeply what is left has to fall, against noise, for each thousandth of the frame by which a homography differs from a similarity: about what a picture of usual texture does. */
 const BEND_COSTS = 0.12;

@@ -1,18 +1,9 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, invert, multiply, project, rescale, type Matrix3 } from "../raster/matrix3";
+import { IDENTITY, project, rescale, type Matrix3 } from "../raster/matrix3";
 import { TRUSTED, type LogPyramid } from "./logPyramid";
+import { equations, inEight, stepped, SUMS_BYTES, type MotionModel } from "./motionModels";
 import { solveSymmetric } from "./solveSymmetric";
-
-export type MotionModel = "none" | "shift" | "similarity" | "homography";
-
-/** Each model's parameters as directions in the eight of a homography plus the brightness offset. */
-const DIRECTIONS: Record<MotionModel, readonly (readonly number[])[]> = {
-  none: [unit(8)],
-  shift: [unit(2), unit(5), unit(8)],
-  similarity: [[1, 0, 0, 0, 1, 0, 0, 0, 0], [0, -1, 0, 1, 0, 0, 0, 0, 0], unit(2), unit(5), unit(8)],
-  homography: [0, 1, 2, 3, 4, 5, 6, 7, 8].map(unit),
-};
-function unit(i: number): number[] { return Array.from({ length: 9 }, (_, k) => (k === i ? 1 : 0)); }
+import { refineInUnevenLight, type TiledLight } from "./unevenLight";
 
 /** The robust loss is never narrower than this, EV: about the noise of a well exposed sample. */
 const FINEST_EV = 0.04;
@@ -26,6 +17,10 @@ export interface Registration {
   residualEv: number;
   /** share of pixels that could vote */
   overlap: number;
+  /** how the light of the finest level differs from place to place, where a motion was looked for */
+  light?: TiledLight;
+  /** the motion for which no light but that of slopes has a say: the better one where the light changed */
+  inUnevenLight?: number[];
 }
 
 /**
@@ -40,10 +35,8 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
   const mark = heap.mark();
   const top = start ? Math.min(1, template.levels.length - 1) : template.levels.length - 1;
   let H: Matrix3 = start ? rescale(start, template.levels[top]!.w / template.levels[0]!.w) : coarseSearch(heap, template, image, model);
-  let offset = 0, residual = 0.5, overlap = 0;
-  const m = heap.put(IDENTITY, "f64"), out = heap.alloc(80 * 8);
-  const small = model === "similarity", size = small ? 5 : 9, sums = (size * (size + 1)) / 2;
-  const solveFor = small ? [0, 1, 2, 3, 4].map((i) => unit(i).slice(0, 5)) : DIRECTIONS[model];
+  let offset = 0, residual = 0.5, overlap = 0, light: TiledLight | undefined, inUnevenLight: number[] | undefined;
+  const m = heap.put(IDENTITY, "f64"), out = heap.alloc(SUMS_BYTES);
   for (let level = top; level >= 0; level--) {
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
@@ -51,30 +44,33 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
     // some forty thousand samples hold a motion as well as millions do
     const cell = Math.max(1, Math.round(Math.sqrt((t.w * t.h) / 4e4)));
     const samples = heap.alloc(Math.ceil(t.w / cell) * Math.ceil(t.h / cell) * 32);
-    const selected = heap.k.selectSamples(t.log, t.vote, t.w, t.h, cell, samples);
+    const selected = heap.k.selectSamples(t.log, t.vote, t.w, t.h, 0, 0, t.w, t.h, cell, 0, samples);
     let scale = Math.max(0.12, Math.min(1, residual * 2.5));
     for (let i = 0; i < 14; i++) {
       heap.f64(m, 9).set(H);
-      heap.k[small ? "similarityEquations" : "normalEquations"](samples, selected, im.log, im.vote, t.w, t.h, m, offset, scale, out);
-      const s = heap.f64(out, sums + size + 4), [votes, , square, count] = s.subarray(sums + size) as unknown as [number, number, number, number];
-      overlap = (count * cell * cell) / (t.w * t.h);
-      if (!(votes > 1)) break;
-      residual = Math.sqrt(square / votes);
+      const e = equations(heap, model, samples, selected, im, t.w, t.h, m, offset, scale, out);
+      overlap = (e.count * cell * cell) / (t.w * t.h);
+      if (!(e.votes > 1)) break;
+      residual = Math.sqrt(e.square / e.votes);
       scale = Math.max(FINEST_EV, Math.min(1, residual * 2.5));
-      const q = solveWithin(s, size, solveFor);
-      if (!q) break;
-      const p: readonly number[] = small ? DIRECTIONS.similarity.reduce<number[]>((sum, d, k) => sum.map((v, n) => v + d[n]! * q[k]!), new Array<number>(9).fill(0)) : q;
+      const q = solveSymmetric(e.A, e.b), p = q && inEight(model, q);
+      if (!p) break;
       offset -= p[8]!;
-      H = multiply(H, invert(stepMatrix(p, t.w, t.h)));
-      const h8 = H[8]!;
-      H = H.map((v) => v / h8);
-      const moved = Math.hypot(p[2]!, p[5]!) + (Math.abs(p[0]!) + Math.abs(p[1]!) + Math.abs(p[3]!) + Math.abs(p[4]!)) * 0.7;
-      if (moved < (level === 0 ? 0.006 : 0.03) || !Number.isFinite(moved) || moved > t.w) break;
+      const next = stepped(H, p, t.w, t.h);
+      H = next.H;
+      if (next.moved < (level === 0 ? 0.006 : 0.03) || !Number.isFinite(next.moved) || next.moved > t.w) break;
+    }
+    if (model !== "none") {
+      const uneven = refineInUnevenLight(heap, t, im, model, H, offset, cell, FINEST_EV);
+      light = uneven.light;
+      // in even light the finest level holds a motion best by all that its samples say
+      if (level > 0) H = uneven.H;
+      else inUnevenLight = [...uneven.H];
     }
     heap.release(held);
   }
   heap.release(mark);
-  return { transform: [...H], offset, residualEv: residual, overlap };
+  return { transform: [...H], offset, residualEv: residual, overlap, ...(light && inUnevenLight ? { light, inUnevenLight } : {}) };
 }
 
 /**
@@ -92,7 +88,7 @@ export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, f
 /** The share that agrees of each of 8 x 8 parts of the picture; undefined where a part has nothing to go by. */
 export function agreementOfParts(heap: Heap, template: LogPyramid, image: LogPyramid, { transform: m, offset }: Registration): (number | undefined)[] {
   const mark = heap.mark(), { w, h, log, vote } = template.levels[0]!, im = image.levels[0]!, cell = Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
-  const at = heap.alloc(Math.ceil(w / cell) * Math.ceil(h / cell) * 32), count = heap.k.selectSamples(log, vote, w, h, cell, at), s = heap.f32(at, count * 8);
+  const at = heap.alloc(Math.ceil(w / cell) * Math.ceil(h / cell) * 32), count = heap.k.selectSamples(log, vote, w, h, 0, 0, w, h, cell, 0, at), s = heap.f32(at, count * 8);
   const L = heap.f32(im.log, w * h), V = heap.f32(im.vote, w * h), all = new Float64Array(PARTS * PARTS), agreed = new Float64Array(PARTS * PARTS);
   for (let i = 0; i < s.length; i += 8) {
     const [u, v] = project(m, s[i]! + 0.5, s[i + 1]! + 0.5), x = Math.floor(u - 0.5), y = Math.floor(v - 0.5), fx = u - 0.5 - x, fy = v - 0.5 - y;
@@ -114,24 +110,6 @@ export function agreementOfParts(heap: Heap, template: LogPyramid, image: LogPyr
 const PARTS = 8;
 /** Px by which resampling blurs a slope. */
 const BLUR = 0.1;
-
-/** Solves packed normal equations within the span of the given directions; the answer in all parameters. */
-function solveWithin(s: Float64Array, size: number, dirs: readonly (readonly number[])[]): number[] | undefined {
-  const full: number[][] = Array.from({ length: size }, () => new Array<number>(size).fill(0));
-  let k = 0;
-  for (let i = 0; i < size; i++) for (let j = i; j < size; j++) full[i]![j] = full[j]![i] = s[k++]!;
-  const along = (a: readonly number[], row: readonly number[]): number => a.reduce((sum, v, i) => sum + (v ? v * row[i]! : 0), 0);
-  const A = dirs.map((a) => dirs.map((b) => along(a, full.map((row) => along(b, row)))));
-  const q = solveSymmetric(A, dirs.map((a) => along(a, [...s.subarray(k, k + size)])));
-  return q && Array.from({ length: size }, (_, i) => dirs.reduce((sum, d, n) => sum + d[i]! * q[n]!, 0));
-}
-
-function stepMatrix(p: readonly number[], w: number, h: number): number[] {
-  const k = 2 / w;
-  const toUnit = [k, 0, -0.5 * w * k, 0, k, -0.5 * h * k, 0, 0, 1];
-  const d = [1 + p[0]! * k, p[1]! * k, p[2]! * k, p[3]! * k, 1 + p[4]! * k, p[5]! * k, p[6]! * k, p[7]! * k, 1];
-  return multiply(invert(toUnit), multiply(d, toUnit));
-}
 
 /** Tries shifts up to 7 % of the width and rolls up to 3 degrees at the coarsest level. */
 function coarseSearch(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel): number[] {

@@ -3,7 +3,8 @@ import { project } from "../raster/matrix3";
 import { boxMean } from "../raster/boxMean";
 import type { GhostVotes } from "../bracket/findGhosts";
 import type { Heap } from "../../kernels/heap";
-import type { LogPyramid } from "./logPyramid";
+import { TRUSTED, type LogPyramid } from "./logPyramid";
+import type { TiledLight } from "./unevenLight";
 import { agreementOfParts, type Registration } from "./registerPair";
 
 /** Radius in ghost samples within which a thing's unmoving looking middle belongs to it, and the share of it that has to have moved. */
@@ -23,6 +24,29 @@ export function wholeThings(heap: Heap, { votes, width: w, height: h }: GhostVot
   const around = heap.f32(boxMean(heap, plane, w, h, AROUND), w * h);
   for (let i = 0; i < out.length; i++) if (around[i]! > MOVES) out[i] = 0;
   heap.release(mark);
+  return out;
+}
+
+/** A tile's light has changed if it differs by this much, EV, and by so many deviations of what its votes tell; about a changed tile so many tiles and such a share of them. */
+const CHANGED_EV = 0.02, SURELY = 4, TILES_AROUND = 3, TILES_CHANGED = 0.25;
+/** Where more than this share of a picture changed, it is the exposure's tones that differ, and not the light on things. */
+const TOO_MUCH = 0.6;
+
+/** Votes, 255 or 0 on a grid of half of w x h, of where the light stayed as it was but for one offset; undefined where it did everywhere, or nearly nowhere. */
+export function evenlyLit({ side, across, down, ev, votes }: TiledLight, w: number, h: number): Uint8Array | undefined {
+  const changed = ev.map((v, k) => (votes[k]! > 0 && Math.abs(v) > CHANGED_EV + SURELY * Math.sqrt(TRUSTED / votes[k]!) ? 1 : 0)), held = new Uint8Array(across * down);
+  let told = 0, lost = 0;
+  for (let y = 0; y < down; y++) for (let x = 0; x < across; x++) {
+    let near = 0, all = 0;
+    for (let v = Math.max(0, y - TILES_AROUND); v <= Math.min(down - 1, y + TILES_AROUND); v++) for (let u = Math.max(0, x - TILES_AROUND); u <= Math.min(across - 1, x + TILES_AROUND); u++) { const k = v * across + u; if (votes[k]! > 0) { all++; near += changed[k]!; } }
+    const k = y * across + x;
+    if (!(votes[k]! > 0)) continue;
+    told++;
+    if (near > TILES_CHANGED * all) { held[k] = 1; lost++; }
+  }
+  if (!lost || lost > TOO_MUCH * told) return undefined;
+  const gw = w >> 1, gh = h >> 1, out = new Uint8Array(gw * gh);
+  for (let y = 0; y < gh; y++) for (let x = 0; x < gw; x++) out[y * gw + x] = held[Math.floor((2 * y) / side) * across + Math.floor((2 * x) / side)]! ? 0 : 255;
   return out;
 }
 

@@ -4,18 +4,30 @@
 /** Floats a selected sample takes: x, y (px), value, vote, gradient x, gradient y, and x, y from the centre in half widths. */
 const SAMPLE: usize = 32;
 
+// @ts-ignore: decorator
+@inline
+function putSample(c: usize, cw: usize, w: i32, h: i32, x: i32, y: i32, out: usize): void {
+  const p = <usize>(y * w + x) << 2, row = <usize>w << 2, k: f32 = 2.0 / <f32>w;
+  store<f32>(out, <f32>x); store<f32>(out, <f32>y, 4);
+  store<f32>(out, load<f32>(c + p), 8); store<f32>(out, load<f32>(cw + p), 12);
+  store<f32>(out, (load<f32>(c + p + 4) - load<f32>(c + p - 4)) * 0.5, 16);
+  store<f32>(out, (load<f32>(c + p + row) - load<f32>(c + p - row)) * 0.5, 20);
+  store<f32>(out, (<f32>x + 0.5 - 0.5 * <f32>w) * k, 24); store<f32>(out, (<f32>y + 0.5 - 0.5 * <f32>h) * k, 28);
+}
+
 /**
- * Picks the template's samples that say most of motion: in each cell of cell x cell pixels the one of the steepest
- * trusted slope (selective pixel integration, Dellaert and Collins 1999). Flat places say nothing and give none.
- * `out` has room for one sample a cell; returns their number.
+ * Picks the template's samples within [x0, x1) x [y0, y1) that say most of motion: in each cell of cell x cell pixels the
+ * one of the steepest trusted slope (selective pixel integration, Dellaert and Collins 1999). Flat places say nothing and
+ * give none, unless `middles` asks for the middle of every cell as well, which tells the light there. `out` has room for
+ * one sample a cell, or two; returns their number.
  */
-export function selectSamples(c: usize, cw: usize, w: i32, h: i32, cell: i32, out: usize): i32 {
+export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: i32, x1: i32, y1: i32, cell: i32, middles: i32, out: usize): i32 {
   let count = 0;
-  const row = <usize>w << 2, k: f32 = 2.0 / <f32>w;
-  for (let y0 = 1; y0 < h - 1; y0 += cell) for (let x0 = 1; x0 < w - 1; x0 += cell) {
-    const y1 = min(h - 1, y0 + cell), x1 = min(w - 1, x0 + cell);
+  const row = <usize>w << 2, right = min(w - 1, x1), bottom = min(h - 1, y1);
+  for (let cy = max(1, y0); cy < bottom; cy += cell) for (let cx = max(1, x0); cx < right; cx += cell) {
+    const ex = min(right, cx + cell), ey = min(bottom, cy + cell);
     let best: f32 = 0, bx = 0, by = 0;
-    for (let y = y0; y < y1; y++) for (let x = x0; x < x1; x++) {
+    for (let y = cy; y < ey; y++) for (let x = cx; x < ex; x++) {
       const p = <usize>(y * w + x) << 2;
       const vote = load<f32>(cw + p);
       if (vote < 0.01) continue;
@@ -23,15 +35,10 @@ export function selectSamples(c: usize, cw: usize, w: i32, h: i32, cell: i32, ou
       if (steep < 0.024 || steep * vote <= best) continue;
       best = steep * vote; bx = x; by = y;
     }
-    if (best == 0) continue;
-    const p = <usize>(by * w + bx) << 2;
-    store<f32>(out, <f32>bx); store<f32>(out, <f32>by, 4);
-    store<f32>(out, load<f32>(c + p), 8); store<f32>(out, load<f32>(cw + p), 12);
-    store<f32>(out, (load<f32>(c + p + 4) - load<f32>(c + p - 4)) * 0.5, 16);
-    store<f32>(out, (load<f32>(c + p + row) - load<f32>(c + p - row)) * 0.5, 20);
-    store<f32>(out, (<f32>bx + 0.5 - 0.5 * <f32>w) * k, 24); store<f32>(out, (<f32>by + 0.5 - 0.5 * <f32>h) * k, 28);
-    out += SAMPLE;
-    count++;
+    if (best > 0) { putSample(c, cw, w, h, bx, by, out); out += SAMPLE; count++; }
+    if (!middles) continue;
+    const mx = (cx + ex) >> 1, my = (cy + ey) >> 1;
+    if ((mx != bx || my != by || best == 0) && load<f32>(cw + (<usize>(my * w + mx) << 2)) >= 0.01) { putSample(c, cw, w, h, mx, my, out); out += SAMPLE; count++; }
   }
   return count;
 }
