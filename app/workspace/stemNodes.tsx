@@ -1,4 +1,5 @@
 import { shownAgain } from "../../core/steps/align/step";
+import type { Camera } from "../../core/panorama/camera";
 import { rowOf } from "../../core/panorama/row";
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
@@ -113,7 +114,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "panorama", title: "Panorama", state: session.placing?.leftOut.length ? "look" : state(isReady),
-      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length} frames placed, `}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
+      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length} frames placed, `}${fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
       controls: (
         <>
           <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Projection</span>
@@ -195,6 +196,7 @@ const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinea
 const MERGES: Record<Recipe["merge"]["method"], string> = { radiance: "Radiance, weighted by noise", fusion: "Fused, the best of each exposure", pyramid: "Fused, the sharpest at every place and scale", depth: "Composed along the depth", mixed: "Composed along the depth, fused where depths cross" };
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };
 
+const fromBeside = (cameras: readonly (Camera | undefined)[]): string => { const n = cameras.filter((c) => c?.offset).length; return n ? `${n} of them from beside, ` : ""; };
 function edgesSentence({ edges: { mode, amount }, kind }: Recipe, kept: Rectangle | undefined): string {
   const size = kept ? `, ${kept.width} × ${kept.height} px` : "";
   return mode === "crop" ? `Cropped to ${kind !== "panorama" ? "what all frames cover" : "the largest full rectangle"}${size}` : mode === "extend" ? "Filled after the likes of the picture" : mode === "rectangle" ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${size}` : kind === "bracket" ? "The whole reference frame" : "Kept as they are";

@@ -1,4 +1,4 @@
-import { apply, type Matrix3 } from "../raster/matrix3";
+import { apply, multiply, type Matrix3 } from "../raster/matrix3";
 
 /** A frame's camera: looks along +z, x right, y down. */
 export interface Camera {
@@ -13,6 +13,8 @@ export interface Camera {
   lens?: LensKind;
   /** radius of the image circle about the frame's middle, px, where the frame is larger than that */
   circle?: number;
+  /** of a frame taken from beside the others that shows a plane: by how far, in distances of the plane from the others' place; the plane's normal there; and the least cosine off it at which the frame is believed */
+  offset?: { by: Vector; normal: Vector; reach: number };
 }
 export const LENS_KINDS = ["rectilinear", "equidistant", "equisolid"] as const;
 export type LensKind = (typeof LENS_KINDS)[number];
@@ -47,7 +49,13 @@ export function drawnIn(c: Pick<Camera, "width" | "height" | "circle">, [x, y]: 
 }
 
 /** Where a world direction is seen, in px; undefined behind the camera or beyond where the distortion turns back. */
-export function seen(c: Camera, world: readonly number[]): [number, number] | undefined {
+export function seen(c: Camera, direction: readonly number[]): [number, number] | undefined {
+  let world = direction;
+  if (c.offset) {
+    const { by, normal, reach } = c.offset, towards = dot(normal, direction);
+    if (towards <= Math.max(1e-6, reach * Math.hypot(...direction))) return undefined;
+    world = direction.map((v, k) => v - towards * by[k]!);
+  }
   const r = c.rotation, x = r[0]! * world[0]! + r[3]! * world[1]! + r[6]! * world[2]!, y = r[1]! * world[0]! + r[4]! * world[1]! + r[7]! * world[2]!, z = r[2]! * world[0]! + r[5]! * world[1]! + r[8]! * world[2]!;
   const { lens = "rectilinear", distortion: [k1, k2, k3] } = c;
   let a: number, b: number;
@@ -77,7 +85,15 @@ export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "width" | "heig
   return [a * s, b * s, Math.cos(t)];
 }
 
-export const worldRay = (c: Camera, x: number, y: number): Vector => unit(apply(c.rotation, rayOf(c, x, y)));
+/** The direction that a pixel shows, seen from the others' place. */
+export function worldRay(c: Camera, x: number, y: number): Vector {
+  const ray = apply(c.rotation, rayOf(c, x, y));
+  if (!c.offset) return unit(ray);
+  const { by, normal } = c.offset, towards = dot(normal, ray) / (1 - dot(normal, by));
+  return unit(ray.map((v, k) => v + towards * by[k]!));
+}
+/** The camera in a world that was turned. */
+export const turned = (c: Camera, by: Matrix3): Camera => ({ ...c, rotation: multiply(by, c.rotation), ...(c.offset ? { offset: { ...c.offset, by: apply(by, c.offset.by), normal: apply(by, c.offset.normal) } } : {}) });
 export const unit = ([x, y, z]: readonly number[]): Vector => { const n = Math.hypot(x!, y!, z!) || 1; return [x! / n, y! / n, z! / n]; };
 export const cross = (a: readonly number[], b: readonly number[]): Vector => [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
 export const dot = (a: readonly number[], b: readonly number[]): number => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;

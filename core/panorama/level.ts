@@ -1,5 +1,5 @@
-import { apply, multiply } from "../raster/matrix3";
-import { cross, dot, unit, type Camera, type Vector } from "./camera";
+import { apply } from "../raster/matrix3";
+import { cross, dot, turned, unit, type Camera, type Vector } from "./camera";
 
 /**
  * Turns all cameras so that the horizon is level and the middle of the picture looks along +z: people hold cameras so
@@ -20,7 +20,7 @@ export function level(cameras: readonly (Camera | undefined)[]): (Camera | undef
   // a full turn has no middle: the first frame's direction is as good as any
   const ahead = Math.hypot(...flat) > 0.1 * placed.length ? flat : looks[0]!.map((v, i) => v - y[i]! * dot(looks[0]!, y));
   const z = unit(Math.hypot(...ahead) > 1e-6 ? ahead : cross([1, 0, 0], y)), x = cross(y, z), toWorld = [...x, ...y, ...z];
-  return cameras.map((c) => c && { ...c, rotation: multiply(toWorld, c.rotation) });
+  return cameras.map((c) => c && turned(c, toWorld));
 }
 
 /** The direction along which given directions reach least: the smallest eigenvector of their scatter, found from near a guess. */

@@ -1,5 +1,5 @@
-import { apply, multiply } from "../raster/matrix3";
-import { cross, dot, rayOf, unit, type Camera, type Vector } from "./camera";
+import { apply } from "../raster/matrix3";
+import { cross, dot, rayOf, turned, unit, type Camera, type Vector } from "./camera";
 import { lineSegments, type Segment } from "../features/lineSegments";
 import type { LookImage } from "./lookImage";
 
@@ -51,7 +51,7 @@ export function plumb(cameras: readonly (Camera | undefined)[], edges: readonly 
   const agree = planes.filter((p) => Math.abs(off(p, a, b)) < EXACT * RAD);
   if (agree.length < LEAST || new Set(agree.map((p) => p.frame)).size < FRAMES || best.score < (CLEARLY * sum) / count || Math.hypot(a, b) > WITHIN * RAD) return [...cameras];
   const down = unit([a, 1, b]), ahead = unit([0, 0, 1].map((v, i) => v - down[2] * down[i]!)), toWorld = [...cross(down, ahead), ...down, ...ahead];
-  return cameras.map((c) => c && { ...c, rotation: multiply(toWorld, c.rotation) });
+  return cameras.map((c) => c && turned(c, toWorld));
 }
 
 /** The plane of an edge and the camera: its normal, and how long the edge is, in shares of a radian; undefined where it can be no upright one. */

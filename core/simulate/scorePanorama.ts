@@ -6,9 +6,9 @@ import { findFeatures, type Features } from "../features/features";
 import type { Geometry } from "../panorama/geometry";
 import { lookImage } from "../panorama/lookImage";
 import { matchFeatures } from "../features/matchFeatures";
-import { plumb, straightEdges } from "../panorama/plumb";
+import { placeFrames } from "../panorama/placeFrames";
+import { straightEdges } from "../panorama/plumb";
 import { refineTies } from "../panorama/refineTies";
-import { solvePanorama } from "../panorama/solvePanorama";
 import { apply, multiply } from "../raster/matrix3";
 import type { SweepFrame } from "./sweep";
 
@@ -19,8 +19,7 @@ export function placeSweep(frames: readonly SweepFrame[], focalPx?: number): Geo
   const heap = Heap.local(frames.reduce((s, f) => s + f.width * f.height * 40, 40e6)), held = frames.map((f) => ({ ptr: heap.putBytes(f.samples), type: "u8" as const, width: f.width, height: f.height, lut: LUT }));
   const pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f): Features => findFeatures(heap, f, focalPx)), planes = pyramids.map((p) => p.levels[0]!);
   const matches = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k, found: matchFeatures(heap, features[a]!, features[a + 1 + k]!) })));
-  const found = solvePanorama(frames.map((f) => ({ width: f.width, height: f.height, focalPx })), features, 1, matches, (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1));
-  return { ...found, cameras: plumb(found.cameras, held.map((h) => straightEdges(lookImage(heap, h, 1)))) };
+  return placeFrames(frames.map((f) => ({ width: f.width, height: f.height, focalPx })), features, 1, matches, held.map((h) => straightEdges(lookImage(heap, h, 1))), (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1));
 }
 
 export interface PanoramaScore { placed: number; /** the worst error of the turn between two placed frames that follow each other, and of the horizon, degrees */ turn: number; horizon: number; /** share by which the focal length is wrong */ focal: number }

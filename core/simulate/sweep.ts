@@ -14,6 +14,8 @@ export interface SweepOptions {
   ev?: number; /** electrons at saturation */ gain?: number;
   /** degrees by which the hand rolls and misses; EV by which the exposure drifts from end to end */
   roll?: number; drift?: number; vignetting?: number; seed: number;
+  /** where each camera stands, if not with the others, in heights above the floor: it sees the world's lower half as a floor, and nothing above */
+  standing?: readonly (readonly [number, number, number] | undefined)[];
 }
 
 const RAD = Math.PI / 180;
@@ -32,6 +34,13 @@ export function worldColour(world: World, [X, Y, Z]: readonly number[], out: [nu
   for (const c of [0, 1, 2] as const) { const p = world.planes[c], a = p[y * w + x0]! * (1 - fx) + p[y * w + x1]! * fx, b = p[(y + 1) * w + x0]! * (1 - fx) + p[(y + 1) * w + x1]! * fx; out[c] = a + (b - a) * fy; }
 }
 
+/** The direction in which the others see what a camera that stands elsewhere sees of the floor, which lies one height below them. */
+function fromThere(ray: readonly number[], place: readonly [number, number, number] | undefined): readonly number[] {
+  if (!place || ray[1]! < 1e-3) return ray;
+  const far = (1 - place[1]) / ray[1]!;
+  return place.map((p, k) => p + far * ray[k]!);
+}
+
 /** Frames of a world that wraps the camera, as a turning hand takes them: roll, missed directions, drift, vignetting, lens, noise. */
 export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
   const rnd = random(o.seed), shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0), n = o.directions.length;
@@ -39,7 +48,7 @@ export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
     const camera: Camera = { rotation: lookingAt(yaw + shake(), pitch + shake(), shake()), focalPx: o.focalPx, distortion: o.distortion ?? [0, 0, 0], width: o.width, height: o.height, ...drawnBy(o) };
     const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2;
     for (let y = 0, k = 0; y < o.height; y++) for (let x = 0; x < o.width; x++) {
-      worldColour(world, apply(camera.rotation, rayOf(camera, x + 0.5, y + 0.5)), rgb);
+      worldColour(world, fromThere(apply(camera.rotation, rayOf(camera, x + 0.5, y + 0.5)), o.standing?.[i]), rgb);
       const r2 = ((x + 0.5 - o.width / 2) ** 2 + (y + 0.5 - o.height / 2) ** 2) / half ** 2, gain = o.circle !== undefined && Math.hypot(x + 0.5 - o.width / 2, y + 0.5 - o.height / 2) > o.circle ? 0 : 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
       for (let c = 0; c < 3; c++) { const light = Math.max(0, rgb[c]! * gain); samples[k++] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, light + gauss() * Math.sqrt(light / (o.gain ?? 20000) + 6e-7))))); }
     }

@@ -8,11 +8,10 @@ import type { LookImage } from "../../panorama/lookImage";
 import { MaskSchema, type Outline } from "../../panorama/masks";
 import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
-import { multiply } from "../../raster/matrix3";
 import { range } from "../range";
 import { PROJECTIONS } from "../../panorama/projection";
 import type { findTie } from "../../panorama/refineTies";
-import { LENS_KINDS } from "../../panorama/camera";
+import { LENS_KINDS, turned } from "../../panorama/camera";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import type { Scene } from "../merge/scene";
 import type { EdgesSettings } from "../edges/step";
@@ -134,7 +133,7 @@ export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamp
 /** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
 export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
   const { projection, width, masks, ...upright } = panorama, { looks } = located, geometry = await retied(work, frames, located.geometry, panorama, on);
-  const turned = worldTurn(upright), cameras = geometry.cameras.map((c) => c && { ...c, rotation: multiply(turned, c.rotation) });
+  const by = worldTurn(upright), cameras = geometry.cameras.map((c) => c && turned(c, by));
   const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: edges.mode === "extend" ? FILLED_MOST_PX : MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hiddenIn(frames, masks) }, on);
-  return { ...geometry, cameras, turned, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
+  return { ...geometry, cameras, turned: by, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

@@ -10,7 +10,7 @@ import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fill
 import { evenLight } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
 import type { Segment } from "../../features/lineSegments";
-import { plumb, straightEdges } from "../../panorama/plumb";
+import { straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../features/matchFeatures";
 import { canvasFor, type Projection } from "../../panorama/projection";
 import type { Outline } from "../../panorama/masks";
@@ -19,7 +19,7 @@ import { withTies, type TieEdits } from "../../panorama/ties";
 import { findSeams } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
-import { solvePanorama } from "../../panorama/solvePanorama";
+import { placeFrames } from "../../panorama/placeFrames";
 
 interface Context { heap: Heap }
 
@@ -40,9 +40,8 @@ export const panoramaTasks = {
 
   match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
 
-  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof solvePanorama>[3]; planes: LogPlane[]; edges: Segment[][] }): Geometry {
-    const found = solvePanorama(a.frames, a.features, a.scale, a.matches, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
-    return { ...found, cameras: plumb(found.cameras, a.edges) };
+  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof placeFrames>[3]; planes: LogPlane[]; edges: Segment[][] }): Geometry {
+    return placeFrames(a.frames, a.features, a.scale, a.matches, a.edges, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
   },
 
   retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },
