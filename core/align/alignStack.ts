@@ -5,7 +5,7 @@ import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./
 import { matchedMotion } from "./matchedMotion";
 import { evenlyLit, heldBack, majority, stillOffset, wholeThings } from "./standing";
 import type { MotionModel } from "./motionModels";
-import { agreement, registerPair, type Registration } from "./registerPair";
+import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
 
 /** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
 export interface GhostMap { width: number; height: number; scale: number; votes: Uint8Array; share: number }
@@ -79,13 +79,25 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     let at = placed(find(template));
     // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
     // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what they cover has no say in this frame's motion nor in the next ones'
-    const even = at.weak || !at.found.light ? undefined : evenlyLit(at.found.light, w, h);
-    if (even) { const mark = heap.mark(), again = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, even))); heap.release(mark); if (again.overlap > 0.004) at = placed({ ...again, transform: again.inUnevenLight ?? again.transform }); asked = fewest(asked, even); }
+    const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => (model !== "auto" ? model : p || q ? "homography" : "similarity");
+    const even = at.weak || model === "none" ? undefined : evenlyLit(inUnevenLight(heap, template, image, modelOf(at.found.transform), at.found).light, w, h);
+    if (even) {
+      const mark = heap.mark(), lit = reduceLevels(heap, heldBack(heap, template.levels[0]!, even)), again = find(lit), transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
+      heap.release(mark);
+      if (again.overlap > 0.004) at = placed({ ...again, transform });
+      asked = fewest(asked, even);
+    }
     const apart = model === "none" ? undefined : at.differing.ghosts;
     if (apart && apart.share > WORTH_ASKING) {
       const mark = heap.mark(), other = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
       heap.release(mark);
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
+    }
+    // what was seen to move has no say in the last hundredths of a pixel
+    if (at.differing.ghosts && !at.still && at.found.overlap > LITTLE) {
+      const mark = heap.mark(), standingOnly = reduceLevels(heap, heldBack(heap, template.levels[0]!, fewest(even, wholeThings(heap, at.differing.ghosts)))), by = modelOf(at.found.transform), last = registerPair(heap, standingOnly, image, by, at.found.transform), transform = even ? inUnevenLight(heap, standingOnly, image, by, last).transform : last.transform;
+      heap.release(mark);
+      if (last.overlap > 0.5 * at.found.overlap) at = placed({ ...at.found, transform });
     }
     const { moved, weak, still, transform } = at, standing = at.differing.ghosts && wholeThings(heap, at.differing.ghosts), found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
@@ -113,6 +125,9 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
 
 function fewest(votes: Uint8Array | undefined, others: Uint8Array): Uint8Array { return votes ? votes.map((v, k) => Math.min(v, others[k]!)) : others; }
 
+/** Share of the picture in common from which on more than a shift is held by it. */
+const LITTLE = 0.03;
+
 /** How steeply what is left has to fall, against noise, for each thousandth of the frame by which a homography differs from a similarity: about what a picture of usual texture does. */
 const BEND_COSTS = 0.12;
 
@@ -120,7 +135,7 @@ function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: Ali
   if (motion !== "auto") return registerPair(heap, template, image, motion);
   const similar = byCorners(heap, template, image, likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady));
   // little in common holds a shift, but no scale
-  if (similar.overlap < 0.03) return registerPair(heap, template, image, "shift");
+  if (similar.overlap < LITTLE) return registerPair(heap, template, image, "shift");
   // the richer model has to earn its four parameters
   const bent = registerPair(heap, template, image, "homography", similar.transform);
   const t = template.levels[0]!;

@@ -17,10 +17,6 @@ export interface Registration {
   residualEv: number;
   /** share of pixels that could vote */
   overlap: number;
-  /** how the light of the finest level differs from place to place, where a motion was looked for */
-  light?: TiledLight;
-  /** the motion for which no light but that of slopes has a say: the better one where the light changed */
-  inUnevenLight?: number[];
 }
 
 /**
@@ -35,15 +31,13 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
   const mark = heap.mark();
   const top = start ? Math.min(1, template.levels.length - 1) : template.levels.length - 1;
   let H: Matrix3 = start ? rescale(start, template.levels[top]!.w / template.levels[0]!.w) : coarseSearch(heap, template, image, model);
-  let offset = 0, residual = 0.5, overlap = 0, light: TiledLight | undefined, inUnevenLight: number[] | undefined;
+  let offset = 0, residual = 0.5, overlap = 0;
   const m = heap.put(IDENTITY, "f64"), out = heap.alloc(SUMS_BYTES);
   for (let level = top; level >= 0; level--) {
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
     const held = heap.mark();
-    // some forty thousand samples hold a motion as well as millions do
-    const cell = Math.max(1, Math.round(Math.sqrt((t.w * t.h) / 4e4)));
-    const samples = heap.alloc(Math.ceil(t.w / cell) * Math.ceil(t.h / cell) * 32);
+    const cell = cellOf(t), samples = heap.alloc(Math.ceil(t.w / cell) * Math.ceil(t.h / cell) * 32);
     const selected = heap.k.selectSamples(t.log, t.vote, t.w, t.h, 0, 0, t.w, t.h, cell, 0, samples);
     let scale = Math.max(0.12, Math.min(1, residual * 2.5));
     for (let i = 0; i < 14; i++) {
@@ -60,17 +54,21 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
       H = next.H;
       if (next.moved < (level === 0 ? 0.006 : 0.03) || !Number.isFinite(next.moved) || next.moved > t.w) break;
     }
-    if (model !== "none") {
-      const uneven = refineInUnevenLight(heap, t, im, model, H, offset, cell, FINEST_EV);
-      light = uneven.light;
-      // in even light the finest level holds a motion best by all that its samples say
-      if (level > 0) H = uneven.H;
-      else inUnevenLight = [...uneven.H];
-    }
+    // where little is left of the picture a soft change of light may lead the search astray; finer levels hold a motion best by all that their samples say
+    if (model !== "none" && level > 1) ({ H } = refineInUnevenLight(heap, t, im, model, H, offset, cell, FINEST_EV));
     heap.release(held);
   }
   heap.release(mark);
-  return { transform: [...H], offset, residualEv: residual, overlap, ...(light && inUnevenLight ? { light, inUnevenLight } : {}) };
+  return { transform: [...H], offset, residualEv: residual, overlap };
+}
+
+/** Side of the cells of which one sample each is looked at: some forty thousand samples hold a motion as well as millions do. */
+const cellOf = ({ w, h }: { w: number; h: number }): number => Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
+
+/** A motion refined at the finest level where the light may have changed between the frames, and how it did. */
+export function inUnevenLight(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel, { transform, offset }: Registration): { transform: number[]; light: TiledLight } {
+  const t = template.levels[0]!, { H, light } = refineInUnevenLight(heap, t, image.levels[0]!, model, transform, offset, cellOf(t), FINEST_EV);
+  return { transform: [...H], light };
 }
 
 /**
@@ -87,7 +85,7 @@ export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, f
 
 /** The share that agrees of each of 8 x 8 parts of the picture; undefined where a part has nothing to go by. */
 export function agreementOfParts(heap: Heap, template: LogPyramid, image: LogPyramid, { transform: m, offset }: Registration): (number | undefined)[] {
-  const mark = heap.mark(), { w, h, log, vote } = template.levels[0]!, im = image.levels[0]!, cell = Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
+  const mark = heap.mark(), { w, h, log, vote } = template.levels[0]!, im = image.levels[0]!, cell = cellOf({ w, h });
   const at = heap.alloc(Math.ceil(w / cell) * Math.ceil(h / cell) * 32), count = heap.k.selectSamples(log, vote, w, h, 0, 0, w, h, cell, 0, at), s = heap.f32(at, count * 8);
   const L = heap.f32(im.log, w * h), V = heap.f32(im.vote, w * h), all = new Float64Array(PARTS * PARTS), agreed = new Float64Array(PARTS * PARTS);
   for (let i = 0; i < s.length; i += 8) {
