@@ -78,6 +78,12 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     const model = options.motion, find = (among: LogPyramid): Registration => choose(heap, among, image, model, steadiness > 0);
     let at = placed(find(template));
     // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
+    const apart = model === "none" ? undefined : at.differing.ghosts;
+    if (apart && apart.share > WORTH_ASKING) {
+      const mark = heap.mark(), other = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
+      heap.release(mark);
+      if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
+    }
     // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what they cover has no say in this frame's motion nor in the next ones'
     const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => (model !== "auto" ? model : p || q ? "homography" : "similarity");
     const even = at.weak || model === "none" ? undefined : evenlyLit(inUnevenLight(heap, template, image, modelOf(at.found.transform), at.found).light, w, h);
@@ -85,13 +91,6 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       const mark = heap.mark(), lit = reduceLevels(heap, heldBack(heap, template.levels[0]!, even)), again = find(lit), transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
       heap.release(mark);
       if (again.overlap > 0.004) at = placed({ ...again, transform });
-      asked = fewest(asked, even);
-    }
-    const apart = model === "none" ? undefined : at.differing.ghosts;
-    if (apart && apart.share > WORTH_ASKING) {
-      const mark = heap.mark(), other = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
-      heap.release(mark);
-      if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
     // what was seen to move has no say in the last hundredths of a pixel
     if (at.differing.ghosts && !at.still && at.found.overlap > LITTLE) {
@@ -99,7 +98,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       heap.release(mark);
       if (last.overlap > 0.5 * at.found.overlap) at = placed({ ...at.found, transform });
     }
-    const { moved, weak, still, transform } = at, standing = at.differing.ghosts && wholeThings(heap, at.differing.ghosts), found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
+    const { moved, weak, still, transform } = at, things = at.differing.ghosts && wholeThings(heap, at.differing.ghosts), standing = even ? fewest(things, even) : things, found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
     const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
     out[i] = {
