@@ -160,7 +160,7 @@ function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["ali
 function focusReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
   const name = (i: number): string => frames[i]!.source.name, used = aligned.frames.filter((f) => f.used).length;
   return {
-    frames: aligned.frames.map((a, i) => ({ file: name(i), ev: -(a.gainEv ?? 0), used: a.used, toReference: toReference(a), residualPx: a.residualPx })), reference: aligned.reference,
+    frames: aligned.frames.map((a, i) => ({ file: name(i), ev: -(a.gainEv ?? 0), ...(a.cornerEv ? { cornerEv: -a.cornerEv } : {}), used: a.used, toReference: toReference(a), residualPx: a.residualPx })), reference: aligned.reference,
     focus: { order: (aligned.order ?? []).map(name), coverage: used / frames.length, gaps: (aligned.gaps ?? []).map((k) => [name(aligned.order![k]!), name(aligned.order![k + 1]!)]), twice: (aligned.twice ?? []).map((p) => p.map(name)) },
     warnings: [...(aligned.warnings ?? []), ...(aligned.gaps ?? []).map((k) => ({ code: "focus-gap", message: `The step between ${name(aligned.order![k]!)} and ${name(aligned.order![k + 1]!)} was too wide; a soft band lies between them` })), ...aligned.frames.flatMap((a, i) => (a.warning ? [{ code: "left-out", message: `${name(i)} ${a.warning}` }] : []))],
   };

@@ -36,6 +36,7 @@ export interface Kernels {
   resizeAcross(row: N, starts: N, weights: N, taps: N, n: N, dst: N): void;
   fusionWeights(src: N, w: N, h: N, y0: N, y1: N, rows: N, dst: N): void;
   packRow(src: N, n: N, factor: N, dst: N): void;
+  evenCorners(at: N, w: N, y0: N, y1: N, m: N, cx: N, cy: N, perSquare: N, ev: N, slopes: N): void;
   channelOf(src: N, n: N, channel: N, dst: N): void;
   squares(src: N, n: N, dst: N): void;
   addProduct(a: N, b: N, n: N, acc: N): void;

@@ -17,6 +17,8 @@ export interface AlignedFrame {
   ev: number;
   /** of a focus run: EV to add so that it is as bright as the reference */
   gainEv?: number;
+  /** of a focus run: EV more at the frame's corners, squared between them and its middle, so that it falls off as the reference does */
+  cornerEv?: number;
   /** estimate of what is left, in full-size px */
   residualPx: number;
   used: boolean;

@@ -4,7 +4,9 @@ import { registerPair, type Registration } from "../align/registerPair";
 import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, invert, longestMove, multiply, rescale } from "../raster/matrix3";
 import { focusOrder, isOrdered, travelFaults } from "./focusOrder";
-import { cellLight, movedParts, type MovedPart } from "./movedParts";
+import { cellLight } from "./cellLight";
+import { movedParts, type MovedPart } from "./movedParts";
+import { meanSquare, runFalloff } from "./runFalloff";
 import { runSharpness, sharpMap, type RunSharpness, type SharpMap } from "./sharpMap";
 
 export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; /** what moved while it was taken */ moved: MovedPart[]; warnings: { code: string; message: string }[]; sharp: RunSharpness }
@@ -49,7 +51,9 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
     const [less, more] = [...pair].sort((a, b) => sharpnessOf(laid[a]!, a === reference) - sharpnessOf(laid[b]!, b === reference)) as [number, number];
     if (out[less]!.used && out[more]!.used && !forced.includes(less)) { out[less]!.used = false; out[less]!.warning = "shows the same focus as the frame next to it; it was left out"; }
   }
-  const along = order.filter((i) => out[i]!.used), moved = movedParts(along.map((i) => looks[i]!.cells), along.map((i) => rescale(out[i]!.fromReference, 1 / scale)), along.map((i) => light[i]!), scale);
+  const placed = (i: number): number[] => rescale(out[i]!.fromReference, 1 / scale), corners = runFalloff(order.map((i) => looks[i]!.cells), order.map(placed), middle, { width: w, height: h });
+  for (const [k, i] of order.entries()) if (corners[k]) { out[i]!.cornerEv = corners[k]; out[i]!.gainEv! -= corners[k]! * meanSquare(looks[i]!.cells); }
+  const along = order.filter((i) => out[i]!.used), moved = movedParts(along.map((i) => looks[i]!.cells), along.map(placed), along.map((i) => light[i]!), scale);
   return { frames: out, reference, order, gaps, twice, moved, warnings, sharp: runSharpness(laid) };
 }
 const sharpnessOf = ({ values }: SharpMap, wanted: boolean): number => (wanted ? Infinity : values.reduce((s, v) => s + v, 0));

@@ -1,6 +1,7 @@
 import { Heap } from "../../kernels/heap";
 import { random } from "../simulate/random";
-import { cellLight, movedParts } from "./movedParts";
+import { cellLight } from "./cellLight";
+import { movedParts } from "./movedParts";
 
 const W = 480, H = 320, heap = Heap.local(W * H * 64), I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 const rnd = random(5), grain = Float32Array.from({ length: W * H }, () => rnd());

@@ -4,7 +4,7 @@ import { pose, type RadianceImage } from "./camera";
 import { normal, random } from "./random";
 
 export interface FocusRun { frames: { samples: Uint8Array; focus: number }[]; width: number; height: number; /** the scene with everything sharp, as the middle frame lies, RGB bytes in sRGB */ sharp: Uint8Array; depth: Float32Array }
-interface Options { width: number; height: number; count: number; /** blur radius in px for a step over the whole depth */ blur: number; /** growth from end to end */ breathing?: number; /** px and degrees */ shift?: number; roll?: number; flicker?: number; seed: number; noise?: number }
+interface Options { width: number; height: number; count: number; /** blur radius in px for a step over the whole depth */ blur: number; /** growth from end to end */ breathing?: number; /** px and degrees */ shift?: number; roll?: number; flicker?: number; /** EV by which the last frame falls off more at its corners than the first */ falloff?: number; seed: number; noise?: number }
 
 const LAYERS = 24;
 
@@ -41,9 +41,11 @@ export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
     }
     const middle = k === count >> 1, m = middle ? pose(w, h, 0, 0, 0) : pose(w, h, (rnd() * 2 - 1) * (o.roll ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (o.breathing ?? 0) * (focus - (count >> 1) / (count - 1)));
     const gain = 2 ** ((o.flicker ?? 0) * (rnd() - 0.5)), samples = new Uint8Array(n * 3);
+    const falls = (o.falloff ?? 0) * (focus - (count >> 1) / (count - 1));
     for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
+      const edge = falls ? 2 ** ((-falls * ((x + 0.5 - w / 2) ** 2 + (y + 0.5 - h / 2) ** 2)) / ((w ** 2 + h ** 2) / 4)) : 1;
       const [u, v] = project(m, x + 0.5, y + 0.5), fx = Math.min(w - 1.001, Math.max(0, u - 0.5)), fy = Math.min(h - 1.001, Math.max(0, v - 0.5)), ix = Math.floor(fx), iy = Math.floor(fy), a = fx - ix, b = fy - iy, i = iy * w + ix;
-      for (let c = 0; c < 3; c++) { const p = out[c]!, value = ((p[i]! * (1 - a) + p[i + 1]! * a) * (1 - b) + (p[i + w]! * (1 - a) + p[i + w + 1]! * a) * b) * gain; samples[(y * w + x) * 3 + c] = byte(value + gauss() * Math.sqrt(Math.max(0, value) / (o.noise ?? 20000) + 1e-6)); }
+      for (let c = 0; c < 3; c++) { const p = out[c]!, value = ((p[i]! * (1 - a) + p[i + 1]! * a) * (1 - b) + (p[i + w]! * (1 - a) + p[i + w + 1]! * a) * b) * gain * edge; samples[(y * w + x) * 3 + c] = byte(value + gauss() * Math.sqrt(Math.max(0, value) / (o.noise ?? 20000) + 1e-6)); }
     }
     return { samples, focus };
   });

@@ -6,6 +6,7 @@ import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes 
 import { layThroughLight } from "../bracket/layThroughLight";
 import { addCoarser, addFinest, fusedToScene, sumWeights, type Coarser, type LaidFrame } from "../bracket/mertens";
 import { depthMap, type SharpLevel } from "../focus/depthMap";
+import { evenCorners, type Cornered } from "../bracket/evenCorners";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { alignRun } from "../focus/alignRun";
@@ -121,6 +122,11 @@ export const stepTasks = {
   layEncoded({ heap }: StepContext, a: { input: EncodedInput; width: number; height: number; dst: number; y0: number; y1: number }) {
     heap.ensure(a.dst + a.width * a.height * 6 + 64);
     layEncoded(heap, a.input, a.width, a.dst, a.y0, a.y1);
+  },
+
+  evenCorners({ heap }: StepContext, a: { laid: Cornered; y0: number; y1: number }) {
+    heap.ensure(a.laid.ptr + a.laid.width * a.laid.height * 6 + 64);
+    evenCorners(heap, a.laid, a.y0, a.y1);
   },
 
   sumWeights({ heap }: StepContext, a: { frame: LaidFrame; sum: number; y0: number; y1: number }) {

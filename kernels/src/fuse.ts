@@ -88,6 +88,25 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
   }
 }
 
+/**
+ * Lightens rows y0 to y1 of an sRGB picture of 16 bit by `ev` at the corners of the frame it was laid from, squared between
+ * there and the frame's middle. `m` maps the picture's px to the frame's (nine doubles); `perSquare` is one over the squared
+ * half diagonal; `slopes` (257 floats, each 256 codes) says how many EV of code an EV of light is.
+ */
+export function evenCorners(at: usize, w: i32, y0: i32, y1: i32, m: usize, cx: f64, cy: f64, perSquare: f64, ev: f64, slopes: usize): void {
+  for (let y = y0; y < y1; y++) {
+    let p = at + <usize>(y * w * 6);
+    for (let x = 0; x < w; x++, p += 6) {
+      const px = <f64>x + 0.5, py = <f64>y + 0.5, z = 1.0 / (load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64));
+      const u = (load<f64>(m) * px + load<f64>(m, 8) * py + load<f64>(m, 16)) * z - cx, v = (load<f64>(m, 24) * px + load<f64>(m, 32) * py + load<f64>(m, 40)) * z - cy, e = <f32>(ev * (u * u + v * v) * perSquare);
+      const r = load<u16>(p), g = load<u16>(p, 2), b = load<u16>(p, 4);
+      const s = f32x4(load<f32>(slopes + (<usize>(r >> 8) << 2)), load<f32>(slopes + (<usize>(g >> 8) << 2)), load<f32>(slopes + (<usize>(b >> 8) << 2)), 0);
+      const out = f32x4.add(f32x4.mul(f32x4(<f32>r, <f32>g, <f32>b, 0), exp2x4(f32x4.mul(s, f32x4.splat(e)))), f32x4.splat(0.5)), kept = i32x4.trunc_sat_f32x4_u(f32x4.min(out, f32x4.splat(65535)));
+      store<u16>(p, <u16>i32x4.extract_lane(kept, 0)); store<u16>(p, <u16>i32x4.extract_lane(kept, 1), 2); store<u16>(p, <u16>i32x4.extract_lane(kept, 2), 4);
+    }
+  }
+}
+
 /** Squares of n samples, with room behind. */
 export function squares(src: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) { const o = <usize>i << 2, v = v128.load(src + o); v128.store(dst + o, f32x4.mul(v, v)); }

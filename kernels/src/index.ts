@@ -7,5 +7,5 @@ export { logRow, foldLog, brightest, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross } from "./resize";
-export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust } from "./fuse";
+export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust } from "./fuse";
 export { likenesses } from "./match";

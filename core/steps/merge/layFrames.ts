@@ -7,6 +7,7 @@ import { coveredRectangle } from "../../raster/coveredRectangle";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
 import type { Sampling } from "../../raster/sampling";
 import { decodeInto } from "../readFrames";
+import { sizeAt } from "../step";
 import { inStrips, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
 import { rowsBehind, shifted, type Band } from "./band";
 import { foldInput } from "./mergeFrames";
@@ -43,6 +44,11 @@ export function layFrames(work: Work, { frames, reference, shrink, held, whole, 
         } else {
           const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true, ...sampled }, shrink, still, top);
           await inStrips(work, height, (y0, y1) => work.run("layThroughLight", { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 }, { scratch: layScratch(width, own.type), ...on }));
+        }
+        // each strip's rows are its own: the same bytes for any cut
+        if (aligned?.cornerEv) {
+          const { width: fw, height: fh } = sizeAt(frames[i]!.info, shrink), laid = { ptr, width, height, toFrame: shifted(fromReference, top, 0), frame: { width: fw, height: fh }, ev: aligned.cornerEv };
+          await inStrips(work, height, (y0, y1) => work.run("evenCorners", { laid, y0, y1 }, { scratch: 1 << 14, ...on }));
         }
       } finally { if (!held) work.give(own.ptr); }
       const covered = coveredRectangle(fromReference, width, whole.height);
