@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, longestMove, project, rescale } from "../raster/matrix3";
+import { IDENTITY, invert, longestMove, multiply, project, rescale } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
@@ -98,7 +98,9 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     if (at.differing.ghosts && !at.still && at.found.overlap > LITTLE) {
       const mark = heap.mark(), standingOnly = reduceLevels(heap, heldBack(heap, template.levels[0]!, fewest(even, wholeThings(heap, at.differing.ghosts)))), by = modelOf(at.found.transform), last = registerPair(heap, standingOnly, image, by, at.found.transform), transform = even ? inUnevenLight(heap, standingOnly, image, by, last).transform : last.transform;
       heap.release(mark);
-      if (last.overlap > 0.5 * at.found.overlap) at = placed({ ...at.found, transform });
+      // so little changes nothing of what was seen to move
+      const found = { ...at.found, transform }, little = longestMove(multiply(invert(at.found.transform), transform), w, h) < TRIPOD_SLACK / 2;
+      if (last.overlap > 0.5 * at.found.overlap) at = little ? { ...at, found, transform, moved: longestMove(transform, w, h) * scale } : placed(found);
     }
     const { moved, weak, still, transform } = at, things = at.differing.ghosts && wholeThings(heap, at.differing.ghosts), standing = even ? fewest(things, even) : things, found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
