@@ -1,6 +1,6 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import { multiply } from "../raster/matrix3";
-import { seen, turn, worldRay, type Camera } from "./camera";
+import { seen, shownBy, turn, type Camera } from "./camera";
 import type { VerifiedPair } from "./verifyPair";
 
 export interface Bundled { cameras: Camera[]; /** RMS of what is left in each frame, px */ rmsPx: number[]; /** of each pair, of each of its points, px */ errors: number[][] }
@@ -61,7 +61,7 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
 
 /** Where b's point is seen by a, less where a has it, px. */
 function errorOf(a: Camera, b: Camera, m: VerifiedPair["points"][number]): [number, number] {
-  const p = seen(a, worldRay(b, m[2], m[3]));
+  const p = seen(a, shownBy(b, m[2], m[3]));
   return p ? [p[0] - m[0], p[1] - m[1]] : [1e3, 1e3];
 }
 

@@ -85,13 +85,14 @@ export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "width" | "heig
   return [a * s, b * s, Math.cos(t)];
 }
 
-/** The direction that a pixel shows, seen from the others' place. */
-export function worldRay(c: Camera, x: number, y: number): Vector {
+/** The direction that a pixel shows, seen from the others' place, of any length. */
+export function shownBy(c: Camera, x: number, y: number): Vector {
   const ray = apply(c.rotation, rayOf(c, x, y));
-  if (!c.offset) return unit(ray);
+  if (!c.offset) return ray;
   const { by, normal } = c.offset, towards = dot(normal, ray) / (1 - dot(normal, by));
-  return unit(ray.map((v, k) => v + towards * by[k]!));
+  return ray.map((v, k) => v + towards * by[k]!) as Vector;
 }
+export const worldRay = (c: Camera, x: number, y: number): Vector => unit(shownBy(c, x, y));
 /** The camera in a world that was turned. */
 export const turned = (c: Camera, by: Matrix3): Camera => ({ ...c, rotation: multiply(by, c.rotation), ...(c.offset ? { offset: { ...c.offset, by: apply(by, c.offset.by), normal: apply(by, c.offset.normal) } } : {}) });
 export const unit = ([x, y, z]: readonly number[]): Vector => { const n = Math.hypot(x!, y!, z!) || 1; return [x! / n, y! / n, z! / n]; };

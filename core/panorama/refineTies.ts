@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { seen, worldRay, type Camera } from "./camera";
+import { seen, shownBy, type Camera } from "./camera";
 import type { TiePair } from "./geometry";
 
 /** A plane of log luminance of a reduced frame and its votes. */
@@ -63,7 +63,7 @@ type Tie = TiePair["points"][number];
 function layOver(cameras: readonly [Camera, Camera] | undefined, scale: number, ax: number, ay: number, [, , bx, by]: Tie): { u: number; v: number; c: [number, number]; J: readonly [number, number, number, number] } | undefined {
   const u = Math.round(ax / scale - 0.5), v = Math.round(ay / scale - 0.5);
   if (!cameras) return { u, v, c: [bx / scale - 0.5 - (ax / scale - 0.5 - u), by / scale - 0.5 - (ay / scale - 0.5 - v)], J: [1, 0, 0, 1] };
-  const [ca, cb] = cameras, over = (x: number, y: number): [number, number] | undefined => { const p = seen(cb, worldRay(ca, (x + 0.5) * scale, (y + 0.5) * scale)); return p && [p[0] / scale - 0.5, p[1] / scale - 0.5]; };
+  const [ca, cb] = cameras, over = (x: number, y: number): [number, number] | undefined => { const p = seen(cb, shownBy(ca, (x + 0.5) * scale, (y + 0.5) * scale)); return p && [p[0] / scale - 0.5, p[1] / scale - 0.5]; };
   const c = over(u, v), ex = over(u + REACH, v), ey = over(u, v + REACH);
   return c && ex && ey ? { u, v, c, J: [(ex[0] - c[0]) / REACH, (ey[0] - c[0]) / REACH, (ex[1] - c[1]) / REACH, (ey[1] - c[1]) / REACH] } : undefined;
 }
