@@ -84,10 +84,29 @@ describe("a frame that moved", () => {
         const got = heap.f32(row + x * 16, 4), [u, v] = source(x + 0.5, y + 0.5), ix = Math.floor(u - 0.5), iy = Math.floor(v - 0.5);
         if (u < 0 || v < 0 || u > w || v > h) expect([...got]).toEqual([0, 0, 0, -1]);
         else if (ix - 2 <= 20 && ix + 3 >= 20 && iy - 2 <= 15 && iy + 3 >= 15) { judged++; expect(got[3]).toBe(0); }
-        else { expect(got[3]).toBe(1); expect(worst(got, twin.sampled(linear, w, h, u, v, filter).map((c) => Math.max(0, c)))).toBeLessThan(1e-5); }
+        else { expect(got[3]).toBe(1); expect(worst(got, twin.sampled(linear, w, h, u, v, 3, filter).map((c) => Math.max(0, c)))).toBeLessThan(1e-5); }
       }
     }
     expect(judged).toBeGreaterThan(20);
+  });
+  test.each(["bicubic", "lanczos3"] as const)("draws no dark line beside a bright edge, and lets what is clipped keep the place of its border: %s", (sampling) => {
+    // a wall beside a window a hundred times as bright, which another frame shows clipped
+    const lut = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2), src = heap.alloc(w * h * 3), row = heap.alloc(w * 16), wall = lut[25]!;
+    const show = (window: number, shift: number): Float32Array => {
+      const mark = heap.mark();
+      for (let k = 0; k < w * h; k++) heap.u8(src + k * 3, 3).fill(k % w < 20 ? 25 : window);
+      const tile = tileOf(src, "u8", lut), by = heap.put([1, 0, shift, 0, 1, 0, 0, 0, 1], "f64");
+      if (sampling === "bicubic") heap.k.resampleBicubic(tile, -3, -3, w + 6, w, h, 15, 0, w, by, row);
+      else heap.k.resampleSix(tile, -3, -3, w + 6, w, h, 15, 0, w, by, heap.put(tapWeights(sampling)), row);
+      heap.release(mark);
+      return heap.f32(row, w * 4).slice();
+    };
+    for (let shift = 0; shift < 1; shift += 0.1) {
+      for (let x = 8; x < 19; x++) expect(show(203, shift)[x * 4]! / wall).toBeGreaterThan(0.85);
+      // the mean of what lies across the border tells where it is
+      const clipped = show(255, shift), seen = clipped.filter((_, i) => i % 4 === 0 && i >= 40 && i < 120).reduce((s, v) => s + (v - wall) / (1 - wall), 0);
+      expect(10 - seen).toBeCloseTo(-shift, 1);
+    }
   });
   test("has no vote where any of the sixteen taps is clipped", () => {
     const lut = Float32Array.from({ length: 768 }, (_, i) => (i % 256) / 255), src = heap.alloc(w * h * 3), row = heap.alloc(w * 16);

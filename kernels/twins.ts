@@ -85,20 +85,23 @@ export function renderPixel(rgb: readonly number[], slope: number, offset: numbe
   return [0, 3, 6].map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!).map((x) => curve(Math.min(1, Math.max(0, x))));
 }
 
-/** Bicubic sample (Keys 1981, a = -1/2) of interleaved RGB, edges repeated; places are told apart by 1/1024 px. */
-export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: number): number[] {
-  const k = (t: number): number => { const a = Math.abs(t); return a < 1 ? 1.5 * a ** 3 - 2.5 * a ** 2 + 1 : a < 2 ? -0.5 * a ** 3 + 2.5 * a ** 2 - 4 * a + 2 : 0; };
-  const out = [0, 0, 0], ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5), fine = (v: number): number => Math.floor(v * 1024 + 0.5) / 1024, fx = fine(x - 0.5 - ix), fy = fine(y - 0.5 - iy);
-  for (let j = -1; j <= 2; j++) for (let i = -1; i <= 2; i++) for (let c = 0; c < 3; c++) out[c]! += k(fx - i) * k(fy - j) * rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!;
-  return out;
+/** A row or column of taps under a filter; beside the two inner ones an outer tap counts for at most twice the brighter of them. */
+function underFilter(taps: readonly number[], weights: readonly number[]): number {
+  const inner = taps.length / 2, most = 2 * Math.max(taps[inner - 1]!, taps[inner]!);
+  return taps.reduce((s, v, i) => s + weights[i]! * (i === inner - 1 || i === inner ? v : Math.min(v, most)), 0);
 }
 
-/** A picture sampled by a filter that reaches three px: the product of its values across and along, over their sum. */
-export function sampled(rgb: Float32Array, w: number, h: number, x: number, y: number, filter: (t: number) => number): number[] {
-  const out = [0, 0, 0], ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5), fine = (v: number): number => Math.floor(v * 1024 + 0.5) / 1024, fx = fine(x - 0.5 - ix), fy = fine(y - 0.5 - iy), all = [-2, -1, 0, 1, 2, 3];
-  const sum = (f: number): number => all.reduce((s, i) => s + filter(f - i), 0);
-  for (const j of all) for (const i of all) for (let c = 0; c < 3; c++) out[c]! += (filter(fx - i) / sum(fx)) * (filter(fy - j) / sum(fy)) * rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!;
-  return out;
+/** A picture sampled by a filter of `reach` px to each side, across and then along, fractions rounded to 1024ths; edges repeated. */
+export function sampled(rgb: Float32Array, w: number, h: number, x: number, y: number, reach: number, filter: (t: number) => number): number[] {
+  const ix = Math.floor(x - 0.5), iy = Math.floor(y - 0.5), fine = (v: number): number => Math.floor(v * 1024 + 0.5) / 1024, offsets = Array.from({ length: 2 * reach }, (_, i) => i - reach + 1);
+  const weights = (f: number): number[] => { const all = offsets.map((i) => filter(f - i)), sum = all.reduce((s, v) => s + v, 0); return all.map((v) => v / sum); };
+  const across = weights(fine(x - 0.5 - ix)), along = weights(fine(y - 0.5 - iy));
+  return [0, 1, 2].map((c) => underFilter(offsets.map((j) => underFilter(offsets.map((i) => rgb[(clamp(iy + j, h - 1) * w + clamp(ix + i, w - 1)) * 3 + c]!), across)), along));
+}
+
+/** The same by the cubic of Keys (1981), a = -1/2. */
+export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: number): number[] {
+  return sampled(rgb, w, h, x, y, 2, (t) => { const a = Math.abs(t); return a < 1 ? 1.5 * a ** 3 - 2.5 * a ** 2 + 1 : a < 2 ? -0.5 * a ** 3 + 2.5 * a ** 2 - 4 * a + 2 : 0; });
 }
 
 /** What one sample adds to the sums R, G, B and weight; `level` is the mean of R, G, B over it and its two neighbours. */

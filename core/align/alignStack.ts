@@ -4,6 +4,7 @@ import { findGhosts } from "../bracket/findGhosts";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
 import { evenlyLit, heldBack, majority, stillOffset, wholeThings } from "./standing";
+import { templateOf, type Template } from "./template";
 import type { MotionModel } from "./motionModels";
 import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
 
@@ -59,7 +60,8 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const known = relativeExposures(heap, frames, evs, reference);
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
-  let template: LogPyramid = first;
+  const templateWithout = (level: LogPyramid["levels"][number], votes?: Uint8Array): Template => templateOf(heap, reduceLevels(heap, votes ? heldBack(heap, level, votes) : level));
+  let template = templateOf(heap, first), grown = false;
   // votes on where the camera moved, 0 where things did
   let asked: Uint8Array | undefined;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, residualPx: 0, used: true, movedPx: 0 }));
@@ -69,20 +71,21 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const base = heap.mark();
   for (const i of order) {
     heap.release(base);
-    if (template !== first) template = reduceLevels(heap, asked ? heldBack(heap, merged, asked) : merged);
+    if (grown) template = templateWithout(merged, asked);
     const image = logPyramid(heap, frames[i]!, known[i]!);
     const placed = (found: Registration) => {
       const moved = longestMove(found.transform, w, h) * scale, weak = found.overlap < 0.004;
       // below this, resampling costs more sharpness than it mends
       const still = moved < 0.2 || weak, transform = still ? [...IDENTITY] : found.transform;
-      return { found, moved, weak, still, transform, differing: findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, scale > 1, ref.block ? RINGING / scale : 0, options.strength) };
+      const differing = findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, scale > 1, ref.block ? RINGING / scale : 0, options.strength);
+      return { found, moved, weak, still, transform, differing, things: differing.ghosts && wholeThings(heap, differing.ghosts) };
     };
-    const model = options.motion, find = (among: LogPyramid): Registration => choose(heap, among, image, model, steadiness > 0);
+    const model = options.motion, find = (among: Template): Registration => choose(heap, among, image, model, steadiness > 0);
     let at = placed(find(template));
     // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
     const apart = model === "none" ? undefined : at.differing.ghosts;
     if (apart && apart.share > WORTH_ASKING) {
-      const mark = heap.mark(), other = find(reduceLevels(heap, heldBack(heap, template.levels[0]!, apart.votes.map((v) => 255 - v))));
+      const mark = heap.mark(), other = find(templateWithout(template.levels[0]!, apart.votes.map((v) => 255 - v)));
       heap.release(mark);
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
@@ -90,19 +93,19 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => (model !== "auto" ? model : p || q ? "homography" : "similarity");
     const even = at.weak || model === "none" ? undefined : evenlyLit(inUnevenLight(heap, template, image, modelOf(at.found.transform), at.found).light, w, h);
     if (even) {
-      const mark = heap.mark(), lit = reduceLevels(heap, heldBack(heap, template.levels[0]!, even)), again = find(lit), transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
+      const mark = heap.mark(), lit = templateWithout(template.levels[0]!, even), again = find(lit), transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
       heap.release(mark);
       if (again.overlap > 0.004) at = placed({ ...again, transform });
     }
     // what was seen to move has no say in the last hundredths of a pixel
-    if (at.differing.ghosts && !at.still && at.found.overlap > LITTLE) {
-      const mark = heap.mark(), standingOnly = reduceLevels(heap, heldBack(heap, template.levels[0]!, fewest(even, wholeThings(heap, at.differing.ghosts)))), by = modelOf(at.found.transform), last = registerPair(heap, standingOnly, image, by, at.found.transform), transform = even ? inUnevenLight(heap, standingOnly, image, by, last).transform : last.transform;
+    if (at.things && !at.still && at.found.overlap > LITTLE) {
+      const mark = heap.mark(), standingOnly = templateWithout(template.levels[0]!, fewest(even, at.things)), by = modelOf(at.found.transform), last = registerPair(heap, standingOnly, image, by, at.found.transform), transform = even ? inUnevenLight(heap, standingOnly, image, by, last).transform : last.transform;
       heap.release(mark);
       // so little changes nothing of what was seen to move
       const found = { ...at.found, transform }, little = longestMove(multiply(invert(at.found.transform), transform), w, h) < TRIPOD_SLACK / 2;
       if (last.overlap > 0.5 * at.found.overlap) at = little ? { ...at, found, transform, moved: longestMove(transform, w, h) * scale } : placed(found);
     }
-    const { moved, weak, still, transform } = at, things = at.differing.ghosts && wholeThings(heap, at.differing.ghosts), standing = even ? fewest(things, even) : things, found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
+    const { moved, weak, still, transform, things } = at, standing = even ? fewest(things, even) : things, found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
     const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
     out[i] = {
@@ -120,7 +123,7 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     const own = image.levels[0]!, mark = heap.mark();
     heap.k.foldLog(merged.log, merged.vote, own.log, own.vote, w, h, heap.put(transform, "f64"), weak ? 0 : found.offset, votes ? heap.putBytes(votes.votes) : 0, votes?.width ?? 1, votes?.height ?? 1, votes?.step ?? 1);
     heap.release(mark);
-    template = { levels: [merged] };
+    grown = true;
   }
   heap.release(outer);
   return out;
@@ -134,7 +137,7 @@ const LITTLE = 0.03;
 /** How steeply what is left has to fall, against noise, for each thousandth of the frame by which a homography differs from a similarity: about what a picture of usual texture does. */
 const BEND_COSTS = 0.12;
 
-function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: AlignOptions["motion"], steady: boolean) {
+function choose(heap: Heap, template: Template, image: LogPyramid, motion: AlignOptions["motion"], steady: boolean) {
   if (motion !== "auto") return registerPair(heap, template, image, motion);
   const similar = byCorners(heap, template, image, likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady));
   // little in common holds a shift, but no scale
@@ -157,7 +160,7 @@ function choose(heap: Heap, template: LogPyramid, image: LogPyramid, motion: Ali
  *
  * @param steady  the camera stood still in most of the frames so far: it takes more to believe that it moved in this one
  */
-function likelier(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration, steady: boolean): Registration {
+function likelier(heap: Heap, template: Template, image: LogPyramid, found: Registration, steady: boolean): Registration {
   const t = template.levels[0]!, own = agreement(heap, template, image, found), moved = longestMove(found.transform, t.w, t.h);
   // far most of the picture agrees, and it is not about a hair's breadth: nothing is left to ask
   if (own > 0.7 && moved > 3 && !steady) return found;
@@ -172,7 +175,7 @@ function likelier(heap: Heap, template: LogPyramid, image: LogPyramid, found: Re
 const DOUBTFUL = 0.5;
 
 /** The motion found, or the one that matched corners tell of if far more of the picture agrees with it. */
-function byCorners(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration): Registration {
+function byCorners(heap: Heap, template: Template, image: LogPyramid, found: Registration): Registration {
   const own = agreement(heap, template, image, found), start = own < DOUBTFUL ? matchedMotion(heap, template, image) : undefined;
   if (!start) return found;
   const matched = registerPair(heap, template, image, "similarity", start);

@@ -3,6 +3,7 @@ import { IDENTITY, project, rescale, type Matrix3 } from "../raster/matrix3";
 import { TRUSTED, type LogPyramid } from "./logPyramid";
 import { equations, inEight, stepped, SUMS_BYTES, type MotionModel } from "./motionModels";
 import { solveSymmetric } from "./solveSymmetric";
+import { chosen, type Template } from "./template";
 import { refineInUnevenLight, type TiledLight } from "./unevenLight";
 
 /** The robust loss is never narrower than this, EV: about the noise of a well exposed sample. */
@@ -27,7 +28,7 @@ export interface Registration {
  *
  * @param start  a first guess, close: only the two finest levels are walked then; without one the coarse search finds it
  */
-export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel, start?: Matrix3): Registration {
+export function registerPair(heap: Heap, template: Template, image: LogPyramid, model: MotionModel, start?: Matrix3): Registration {
   const mark = heap.mark();
   const top = start ? Math.min(1, template.levels.length - 1) : template.levels.length - 1;
   let H: Matrix3 = start ? rescale(start, template.levels[top]!.w / template.levels[0]!.w) : coarseSearch(heap, template, image, model);
@@ -36,9 +37,7 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
   for (let level = top; level >= 0; level--) {
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
-    const held = heap.mark();
-    const cell = cellOf(t), samples = heap.alloc(Math.ceil(t.w / cell) * Math.ceil(t.h / cell) * 32);
-    const selected = heap.k.selectSamples(t.log, t.vote, t.w, t.h, 0, 0, t.w, t.h, cell, 0, samples);
+    const { cell, samples } = t, selected = chosen(heap, t);
     let scale = Math.max(0.12, Math.min(1, residual * 2.5));
     for (let i = 0; i < 14; i++) {
       heap.f64(m, 9).set(H);
@@ -56,18 +55,14 @@ export function registerPair(heap: Heap, template: LogPyramid, image: LogPyramid
     }
     // where little is left of the picture a soft change of light may lead the search astray; finer levels hold a motion best by all that their samples say
     if (model !== "none" && level > 1) ({ H } = refineInUnevenLight(heap, t, im, model, H, offset, cell, FINEST_EV));
-    heap.release(held);
   }
   heap.release(mark);
   return { transform: [...H], offset, residualEv: residual, overlap };
 }
 
-/** Side of the cells of which one sample each is looked at: some forty thousand samples hold a motion as well as millions do. */
-const cellOf = ({ w, h }: { w: number; h: number }): number => Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
-
 /** A motion refined at the finest level where the light may have changed between the frames, and how it did. */
-export function inUnevenLight(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel, { transform, offset }: Registration): { transform: number[]; light: TiledLight } {
-  const t = template.levels[0]!, { H, light } = refineInUnevenLight(heap, t, image.levels[0]!, model, transform, offset, cellOf(t), FINEST_EV);
+export function inUnevenLight(heap: Heap, template: Template, image: LogPyramid, model: MotionModel, { transform, offset }: Registration): { transform: number[]; light: TiledLight } {
+  const t = template.levels[0]!, { H, light } = refineInUnevenLight(heap, t, image.levels[0]!, model, transform, offset, t.cell, FINEST_EV);
   return { transform: [...H], light };
 }
 
@@ -78,15 +73,14 @@ export function inUnevenLight(heap: Heap, template: LogPyramid, image: LogPyrami
  *
  * @returns 0 to 1
  */
-export function agreement(heap: Heap, template: LogPyramid, image: LogPyramid, found: Registration): number {
+export function agreement(heap: Heap, template: Template, image: LogPyramid, found: Registration): number {
   const shares = agreementOfParts(heap, template, image, found).filter((s) => s !== undefined);
   return shares.length ? shares.reduce((p, q) => p + q, 0) / shares.length : 0;
 }
 
 /** The share that agrees of each of 8 x 8 parts of the picture; undefined where a part has nothing to go by. */
-export function agreementOfParts(heap: Heap, template: LogPyramid, image: LogPyramid, { transform: m, offset }: Registration): (number | undefined)[] {
-  const mark = heap.mark(), { w, h, log, vote } = template.levels[0]!, im = image.levels[0]!, cell = cellOf({ w, h });
-  const at = heap.alloc(Math.ceil(w / cell) * Math.ceil(h / cell) * 32), count = heap.k.selectSamples(log, vote, w, h, 0, 0, w, h, cell, 0, at), s = heap.f32(at, count * 8);
+export function agreementOfParts(heap: Heap, template: Template, image: LogPyramid, { transform: m, offset }: Registration): (number | undefined)[] {
+  const first = template.levels[0]!, { w, h } = first, im = image.levels[0]!, count = chosen(heap, first), s = heap.f32(first.samples, count * 8);
   const L = heap.f32(im.log, w * h), V = heap.f32(im.vote, w * h), all = new Float64Array(PARTS * PARTS), agreed = new Float64Array(PARTS * PARTS);
   for (let i = 0; i < s.length; i += 8) {
     const [u, v] = project(m, s[i]! + 0.5, s[i + 1]! + 0.5), x = Math.floor(u - 0.5), y = Math.floor(v - 0.5), fx = u - 0.5 - x, fy = v - 0.5 - y;
@@ -100,7 +94,6 @@ export function agreementOfParts(heap: Heap, template: LogPyramid, image: LogPyr
     const slope = s[i + 4]! ** 2 + s[i + 5]! ** 2, variance = FINEST_EV ** 2 + TRUSTED * (1 / mine + 1 / theirs - 2) + BLUR ** 2 * slope;
     agreed[part]! += information / (1 + r ** 2 / variance) ** 2;
   }
-  heap.release(mark);
   // a part needs something to go by; a hundredth of the mean is enough
   const least = all.reduce((p, q) => p + q, 0) / all.length / 100;
   return Array.from(all, (total, i) => (total > least ? agreed[i]! / total : undefined));
@@ -110,7 +103,7 @@ const PARTS = 8;
 const BLUR = 0.1;
 
 /** Tries shifts up to 7 % of the width and rolls up to 3 degrees at the coarsest level. */
-function coarseSearch(heap: Heap, template: LogPyramid, image: LogPyramid, model: MotionModel): number[] {
+function coarseSearch(heap: Heap, template: Template, image: LogPyramid, model: MotionModel): number[] {
   const t = template.levels.at(-1)!, im = image.levels.at(-1)!;
   if (model === "none") return [...IDENTITY];
   const n = t.w * t.h;

@@ -4,6 +4,7 @@ import { boxMean } from "../raster/boxMean";
 import type { GhostVotes } from "../bracket/findGhosts";
 import type { Heap } from "../../kernels/heap";
 import { TRUSTED, type LogPyramid } from "./logPyramid";
+import type { Template } from "./template";
 import type { TiledLight } from "./unevenLight";
 import { agreementOfParts, type Registration } from "./registerPair";
 
@@ -14,7 +15,7 @@ const AROUND = 16, MOVES = 0.25;
 export function heldBack(heap: Heap, level: LogPyramid["levels"][number], votes: Uint8Array): LogPyramid["levels"][number] {
   const { w, h } = level, vote = heap.alloc(w * h * 4 + 16), from = heap.f32(level.vote, w * h), to = heap.f32(vote, w * h), gw = w >> 1, gh = h >> 1;
   for (let y = 0; y < h; y++) for (let x = 0, row = Math.min(gh - 1, y >> 1) * gw; x < w; x++) to[y * w + x] = (from[y * w + x]! * votes[row + Math.min(gw - 1, x >> 1)]!) / 255;
-  return { ...level, vote };
+  return { w, h, log: level.log, vote };
 }
 
 /** Votes in which what lies amid moving samples has none either: the even middle of a cloud moves with its rim. */
@@ -73,7 +74,7 @@ export function stillOffset(heap: Heap, { w, h, log, vote }: LogPyramid["levels"
 }
 
 /** In how many more parts of the picture the first motion fits better than the second. */
-export function majority(heap: Heap, template: LogPyramid, image: LogPyramid, one: Registration, other: Registration): number {
+export function majority(heap: Heap, template: Template, image: LogPyramid, one: Registration, other: Registration): number {
   const [a, b] = [one, other].map((r) => agreementOfParts(heap, template, image, r)) as [(number | undefined)[], (number | undefined)[]];
   return a.reduce<number>((n, share, k) => { const gain = (share ?? 0) - (b[k] ?? 0); return n + (gain > 0.02 ? 1 : gain < -0.02 ? -1 : 0); }, 0);
 }

@@ -1,5 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyramid";
+import { templateOf } from "../align/template";
 import { registerPair, type Registration } from "../align/registerPair";
 import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, invert, longestMove, multiply, rescale } from "../raster/matrix3";
@@ -33,7 +34,7 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   for (const direction of [1, -1]) {
     let way: number[] = [...IDENTITY], lost = false;
     for (let k = middle + direction; k >= 0 && k < order.length; k += direction) {
-      const i = order[k]!, r = through([order[k - direction]!, i], (from, to) => registerPair(heap, from!, to!, model));
+      const i = order[k]!, r = through([order[k - direction]!, i], (from, to) => registerPair(heap, templateOf(heap, from!), to!, model));
       const misfit = r.residualEv > MISFIT_EV;
       lost ||= misfit;
       way = multiply(misfit ? IDENTITY : r.transform, way);

@@ -28,10 +28,31 @@ export function isUpright(h: usize): i32 {
   return load<f64>(h, 48) == 0 && load<f64>(h, 56) == 0 && load<f64>(h, 64) == 1 && down > 0.5 && abs(load<f64>(h, 8)) < turn && abs(load<f64>(h, 24)) < turn ? 1 : 0;
 }
 
+/** How many times as bright as the brighter of the two inner samples an outer one may be at most. */
+const OUTER: f32 = 2;
+
+/**
+ * An outer sample, no brighter than leaves the two inner ones their sign: the cubic weighs it negatively, and beside a
+ * window a hundred times as bright as the wall it would draw a black line on the wall, which no lens draws.
+ */
+// @ts-ignore: decorator
+@inline
+function held(outer: v128, b: v128, c: v128): v128 { return f32x4.pmin(outer, f32x4.mul(f32x4.pmax(b, c), f32x4.splat(OUTER))); }
+
 /** How far to the side a column of the reference moves from one of the frame's rows to the next. */
 // @ts-ignore: decorator
 @inline
 function lean(h: usize): f64 { return load<f64>(h, 8) / load<f64>(h, 32); }
+
+/** A share of the way from one sample to the next. */
+// @ts-ignore: decorator
+@inline
+function mixed(a: v128, b: v128, t: f32): v128 { return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.splat(t))); }
+
+/** Where the samples about a place are clipped, their value is only a bound, for which those next to it do: two each of the rows at `a` and `b`. */
+// @ts-ignore: decorator
+@inline
+function bound(a: usize, b: usize, across: f32, along: f32): v128 { return f32x4.replace_lane(mixed(mixed(v128.load(a), v128.load(a, 16), across), mixed(v128.load(b), v128.load(b, 16), across), along), 3, 0); }
 
 /** The sample of one tile row (`line` of tw samples, the first at tx) at x, with the validity of the four it is made of. */
 // @ts-ignore: decorator
@@ -43,22 +64,19 @@ function across(line: usize, tx: i32, tw: i32, x: f64): v128 {
 @inline
 function acrossAt(line: usize, x: f64, f: f64, i: i32): v128 {
   const a = line + (<usize>(i - 1) << 4), own = v128.load(a, 16);
-  if (f32x4.extract_lane(own, 3) == 0) return own;
+  // clipped: its value is only a bound, for which a line does
+  if (f32x4.extract_lane(own, 3) == 0) return f32x4.replace_lane(mixed(own, v128.load(a, 32), <f32>(x - f)), 3, 0);
   const w = taps(<f32>(x - f));
   return v128.shuffle<f32>(row4(a, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)), own, 0, 1, 2, 7);
 }
 
-/** Four rows' samples at a fraction of the way from the second to the third; where none of them may be used, the second. */
+/** Four rows' samples at a fraction of the way from the second to the third. */
 // @ts-ignore: decorator
 @inline
 function between(a: v128, b: v128, c: v128, d: v128, t: f32): v128 {
   const v = f32x4.pmin(f32x4.pmin(a, b), f32x4.pmin(c, d)), w = taps(t);
-  // clipped: its value is only a bound, for which the nearest sample does
-  if (f32x4.extract_lane(v, 3) == 0) return v128.shuffle<f32>(b, v, 0, 1, 2, 7);
-  const sum = f32x4.add(
-    f32x4.add(f32x4.mul(a, v128.load32_splat(w)), f32x4.mul(b, v128.load32_splat(w, 4))),
-    f32x4.add(f32x4.mul(c, v128.load32_splat(w, 8)), f32x4.mul(d, v128.load32_splat(w, 12))));
-  return v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7);
+  if (f32x4.extract_lane(v, 3) == 0) return f32x4.replace_lane(mixed(b, c, t), 3, 0);
+  return v128.shuffle<f32>(f32x4.pmax(sum4(a, b, c, d, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)), f32x4.splat(0)), v, 0, 1, 2, 7);
 }
 
 /**
@@ -98,21 +116,22 @@ export function downRow(block: usize, left: i32, ty: i32, stride: i32, srcW: i32
 function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
   const x = taps(across), y = taps(along), b = a + stride, c = b + stride, d = c + stride;
   const w0 = v128.load32_splat(x), w1 = v128.load32_splat(x, 4), w2 = v128.load32_splat(x, 8), w3 = v128.load32_splat(x, 12);
-  return f32x4.add(
-    f32x4.add(f32x4.mul(row4(a, w0, w1, w2, w3), v128.load32_splat(y)), f32x4.mul(row4(b, w0, w1, w2, w3), v128.load32_splat(y, 4))),
-    f32x4.add(f32x4.mul(row4(c, w0, w1, w2, w3), v128.load32_splat(y, 8)), f32x4.mul(row4(d, w0, w1, w2, w3), v128.load32_splat(y, 12))));
+  return sum4(row4(a, w0, w1, w2, w3), row4(b, w0, w1, w2, w3), row4(c, w0, w1, w2, w3), row4(d, w0, w1, w2, w3), v128.load32_splat(y), v128.load32_splat(y, 4), v128.load32_splat(y, 8), v128.load32_splat(y, 12));
 }
 // @ts-ignore: decorator
 @inline
-function row4(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.mul(v128.load(p), w0), f32x4.mul(v128.load(p, 16), w1)), f32x4.add(f32x4.mul(v128.load(p, 32), w2), f32x4.mul(v128.load(p, 48), w3)));
+function row4(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 { return sum4(v128.load(p), v128.load(p, 16), v128.load(p, 32), v128.load(p, 48), w0, w1, w2, w3); }
+// @ts-ignore: decorator
+@inline
+function sum4(a: v128, b: v128, c: v128, d: v128, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(held(a, b, c), w0), f32x4.mul(b, w1)), f32x4.add(f32x4.mul(c, w2), f32x4.mul(held(d, b, c), w3)));
 }
 
 /**
  * One row of a frame that moved: pixels x0 .. x0 + n of row y, sampled by bicubic interpolation where `h` (reference to
  * frame, row-major doubles) says, from a tile of eroded samples whose first is at tx, ty. The tile reaches two samples
  * beyond what the row needs, edges repeated. Writes R, G, B, validity; validity is -1 outside the frame of srcW x srcH,
- * and where it is 0 the colour is the nearest sample's.
+ * and where it is 0 the colour is bilinear.
  */
 export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, dst: usize): void {
   const py = <f64>y + 0.5;
@@ -141,8 +160,7 @@ export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i3
     const b = a + stride, c = b + stride, d = c + stride;
     const v = f32x4.pmin(f32x4.pmin(v128.load(a, 16), v128.load(b, 16)), f32x4.pmin(v128.load(c, 16), v128.load(d, 16)));
     if (f32x4.extract_lane(v, 3) == 0) {
-      // clipped: its value is only a bound, for which the nearest sample does
-      v128.store(dst, v128.shuffle<f32>(v128.load(b, 16), v, 0, 1, 2, 7));
+      v128.store(dst, bound(b + 16, c + 16, <f32>(sx - fx), <f32>(sy - fy)));
       continue;
     }
     const sum = cubic(a, stride, <f32>(sx - fx), <f32>(sy - fy));
@@ -153,8 +171,13 @@ export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i3
 /** Six samples from `p` on under six weights. */
 // @ts-ignore: decorator
 @inline
-function row6(p: usize, w: usize): v128 {
-  return f32x4.add(row4(p, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)), f32x4.add(f32x4.mul(v128.load(p, 64), v128.load32_splat(w, 16)), f32x4.mul(v128.load(p, 80), v128.load32_splat(w, 20))));
+function row6(p: usize, w: usize): v128 { return sum6(v128.load(p), v128.load(p, 16), v128.load(p, 32), v128.load(p, 48), v128.load(p, 64), v128.load(p, 80), w); }
+// @ts-ignore: decorator
+@inline
+function sum6(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, w: usize): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.add(f32x4.mul(held(a, c, d), v128.load32_splat(w)), f32x4.mul(held(b, c, d), v128.load32_splat(w, 4))), f32x4.add(f32x4.mul(c, v128.load32_splat(w, 8)), f32x4.mul(d, v128.load32_splat(w, 12)))),
+    f32x4.add(f32x4.mul(held(e, c, d), v128.load32_splat(w, 16)), f32x4.mul(held(f, c, d), v128.load32_splat(w, 20))));
 }
 // @ts-ignore: decorator
 @inline
@@ -171,11 +194,9 @@ export function resampleSix(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, s
     const fx = floor(sx), fy = floor(sy), a = tile + <usize>(<i32>fy - ty - 2) * stride + (<usize>(<i32>fx - tx - 2) << 4), b = a + stride, c = b + stride, d = c + stride, e = d + stride, f = e + stride;
     // what is eroded for four taps stands for six at two places
     const v = f32x4.pmin(f32x4.pmin(f32x4.pmin(lower(a), lower(b)), f32x4.pmin(lower(c), lower(d))), f32x4.pmin(lower(e), lower(f)));
-    if (f32x4.extract_lane(v, 3) == 0) { v128.store(dst, v128.shuffle<f32>(v128.load(c, 32), v, 0, 1, 2, 7)); continue; }
+    if (f32x4.extract_lane(v, 3) == 0) { v128.store(dst, bound(c + 32, d + 32, <f32>(sx - fx), <f32>(sy - fy))); continue; }
     const wx = weights + (<usize>(reinterpret<u32>(<f32>(sx - fx) * <f32>FRACTIONS + 12582912.0) & 2047) << 5), wy = weights + (<usize>(reinterpret<u32>(<f32>(sy - fy) * <f32>FRACTIONS + 12582912.0) & 2047) << 5);
-    const sum = f32x4.add(
-      f32x4.add(f32x4.add(f32x4.mul(row6(a, wx), v128.load32_splat(wy)), f32x4.mul(row6(b, wx), v128.load32_splat(wy, 4))), f32x4.add(f32x4.mul(row6(c, wx), v128.load32_splat(wy, 8)), f32x4.mul(row6(d, wx), v128.load32_splat(wy, 12)))),
-      f32x4.add(f32x4.mul(row6(e, wx), v128.load32_splat(wy, 16)), f32x4.mul(row6(f, wx), v128.load32_splat(wy, 20))));
+    const sum = sum6(row6(a, wx), row6(b, wx), row6(c, wx), row6(d, wx), row6(e, wx), row6(f, wx), wy);
     v128.store(dst, v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7));
   }
 }
