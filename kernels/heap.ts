@@ -15,7 +15,7 @@ export interface Kernels {
   linearise(src: N, kind: N, n: N, lut: N, dst: N): void;
   clippedBlocks(src: N, stride: N, w: N, rows: N, size: N, top: N, dst: N): void;
   doubtBlocks(row: N, n: N, first: N, size: N, blocks: N): void;
-  erodeValidity(tile: N, w: N, rows: N): void;
+  erodeValidity(tile: N, w: N, rows: N, invGain: N, read2: N, room: N): void;
   resampleSix(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, weights: N, dst: N): void;
   resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
   isUpright(h: N): N;

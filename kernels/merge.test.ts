@@ -15,13 +15,16 @@ test.each([[8, 40], [8, 37], [4, 37], [2, 9], [1, 5]])("blocks of %i px that hol
   for (let x = first; x < w; x++) expect(heap.f32(row + (x - first) * 16 + 12, 1)[0]).toBe(want[Math.floor(x / size)] && x % 2 ? 0 : 1);
 });
 
+/** So much noise, as the variance of a sample, that the steepness of the picture says nothing. */
+const NOISY = [0, 1e9] as const;
+
 describe("nearly upright mappings, sampled across and then down", () => {
   const w = 61, h = 47, a = 0.02, m = [1.004 * Math.cos(a), -1.004 * Math.sin(a), 2.3, 1.004 * Math.sin(a), 1.004 * Math.cos(a), -1.7, 0, 0, 1], pad = 8, W = w + 2 * pad, H = h + 2 * pad;
   const clipped = (x: number, y: number): boolean => x > 30 && x < 36 && y > 20 && y < 25, light = (x: number, y: number, c: number): number => (clipped(x, y) ? 1 : 0.4 + 0.3 * Math.sin((x + 3 * c) / 5) * Math.cos(y / 6));
   const fill = (): number => {
     const tile = heap.alloc(W * H * 16 + 64);
     for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) { const u = Math.min(w - 1, Math.max(0, x - pad)), v = Math.min(h - 1, Math.max(0, y - pad)); heap.f32(tile + (y * W + x) * 16, 4).set([light(u, v, 0), light(u, v, 1), light(u, v, 2), clipped(u, v) ? 0 : 1]); }
-    heap.k.erodeValidity(tile, W, H);
+    heap.k.erodeValidity(tile, W, H, ...NOISY, heap.alloc(7 * (W + 8) * 4));
     return tile;
   };
   test("give the same bytes as one by one, the picture, and no vote near what is clipped", () => {
@@ -45,6 +48,19 @@ describe("nearly upright mappings, sampled across and then down", () => {
   });
 });
 
+test("what a sample between others may say: less where the picture is steep, as much as its noise where it is even, nothing next to what is clipped", () => {
+  const w = 23, h = 12, tile = heap.alloc(w * h * 16), at = heap.f32(tile, w * h * 4), invGain = 1 / 20000, read2 = 1e-6;
+  // a wall, from column 12 on a window four times as bright, from row 9 on a clipped lamp
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) at.set(y < 9 ? [...Array(3).fill(x < 12 ? 0.1 : 0.4), 1] : [1, 1, 1, 0], (y * w + x) * 4);
+  heap.k.erodeValidity(tile, w, h, invGain, read2, heap.alloc(7 * (w + 8) * 4));
+  const validity = (x: number, y: number): number => at[(y * w + x) * 4 + 3]!, noise = 0.1 * invGain + read2, beside = noise / (noise + (0.05 * 0.3) ** 2);
+  // the step lies between columns 11 and 12, and the kernel between i and i + 1 touches i - 1 to i + 2
+  expect([8, 9, 10].map((x) => validity(x, 4))).toEqual([1, expect.closeTo(beside, 4), expect.closeTo(beside, 4)]);
+  expect(validity(14, 4)).toBe(1);
+  expect(validity(4, 8)).toBeCloseTo(noise / (noise + (0.05 * 0.9) ** 2), 4);
+  expect([validity(4, 7), validity(4, 9), validity(18, 10)]).toEqual([1, 0, 0]);
+});
+
 describe("a frame that moved", () => {
   const w = 40, h = 30, m = [0.99, 0.03, 2.3, -0.03, 0.99, 1.6, 1e-5, 0, 1], at = heap.put(m, "f64");
   /** samples linearised into a tile with three repeated on every side */
@@ -53,7 +69,7 @@ describe("a frame that moved", () => {
     const own = heap.alloc(w * h * 16);
     heap.k.linearise(src, SAMPLE_KIND[type], w * h, heap.putTables(lut, type), own);
     for (let y = 0; y < h + 6; y++) for (let x = 0; x < w + 6; x++) at.set(heap.f32(own + (clampTo(y, h - 1) * w + clampTo(x, w - 1)) * 16, 4), (y * (w + 6) + x) * 4);
-    heap.k.erodeValidity(tile, w + 6, h + 6);
+    heap.k.erodeValidity(tile, w + 6, h + 6, ...NOISY, heap.alloc(7 * (w + 14) * 4));
     return tile;
   };
   const source = (x: number, y: number): [number, number] => { const z = m[6]! * x + m[7]! * y + 1; return [(m[0]! * x + m[1]! * y + m[2]!) / z, (m[3]! * x + m[4]! * y + m[5]!) / z]; };

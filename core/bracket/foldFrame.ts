@@ -66,7 +66,7 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
       const counts = Array.from({ length: b1 - b0 }, (_, r) => k.worthwhileRuns(acc.ptr, acc.planeBytes, ((b0 + r) * acc.width + x0) * 4, x1 - x0, time, args[1], args[2], runs + r * room * 8));
       const runsOf = (r: number): Int32Array => heap.i32(runs + r * room * 8, counts[r]! * 2);
       const wanted = counts.reduce((s, _, r) => s + runsOf(r).reduce((t, v, q) => t + (q & 1 ? v : -v), 0), 0);
-      const sample = wanted ? tileRows(heap, input, lut, h, { x0: x0 - 1, y0: b0, x1: x1 + 1, y1: b1 }, wanted > 0.6 * (b1 - b0) * (x1 - x0)) : undefined;
+      const sample = wanted ? tileRows(heap, input, lut, h, { x0: x0 - 1, y0: b0, x1: x1 + 1, y1: b1 }, wanted > 0.6 * (b1 - b0) * (x1 - x0), input.noise) : undefined;
       if (sample) for (let y = b0; y < b1; y++) {
         const ends = runsOf(y - b0);
         for (let r = 0; r < counts[y - b0]!; r++) {

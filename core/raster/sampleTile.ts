@@ -1,4 +1,5 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
+import type { NoiseModel } from "../align/logPyramid";
 import { project, type Matrix3 } from "./matrix3";
 import { tapWeights, type Sampling } from "./sampling";
 
@@ -50,14 +51,19 @@ export type SampleRow = (y: number, x: number, n: number, dst: number) => void;
  * A moved frame's samples for the pixels of a box of at most TILE x TILE_ROWS, bicubic or as the frame asks: one by one, or where `most` of them
  * are wanted and the mapping is nearly upright, across all at once and then down, which gives the same bytes for less work.
  *
+ * @param noise  of its samples, where they are to say what they may be trusted with; without it their validity stays as it is
  * @param h  address of the mapping, as doubles; what is made lies in scratch
  * @returns nothing where the frame does not reach
  */
-export function tileRows(heap: Heap, input: FrameSamples & { fromReference: Matrix3 }, lut: number, h: number, box: Box, most: boolean, judged = true): SampleRow | undefined {
+export function tileRows(heap: Heap, input: FrameSamples & { fromReference: Matrix3 }, lut: number, h: number, box: Box, most: boolean, noise?: NoiseModel): SampleRow | undefined {
   const s = sourceTile(input.fromReference, input, box), { k } = heap;
   if (!s) return undefined;
   const tile = linearTile(heap, input, s, lut), columns = box.x1 - box.x0;
-  if (judged) k.erodeValidity(tile, s.width, s.height);
+  if (noise) {
+    const mark = heap.mark();
+    k.erodeValidity(tile, s.width, s.height, 1 / noise.gain, noise.read ** 2, heap.alloc(7 * (s.width + 8) * 4));
+    heap.release(mark);
+  }
   if (input.sampling && input.sampling !== "bicubic") {
     const weights = heap.put(tapWeights(input.sampling));
     return (y, x, n, dst) => k.resampleSix(tile, s.left, s.top, s.width, input.width, input.height, y, x, n, h, weights, dst);

@@ -69,20 +69,56 @@ export function doubtBlocks(row: usize, n: i32, first: i32, size: i32, blocks: u
   }
 }
 
+/** Share of the step between the samples beside one by which an interpolated sample may err. */
+const BETWEEN: f32 = 0.05;
+
+/** Bytes before and behind a row of floats that repeat its ends. */
+const PAD: usize = 16;
+// @ts-ignore: decorator
+@inline
+function repeatEnds(row: usize, w: i32): void {
+  const end = row + (<usize>w << 2), last = load<f32>(end - 4);
+  store<f32>(row - 4, load<f32>(row)); store<f32>(end, last); store<f32>(end, last, 4);
+}
+
+/** The sums of R, G and B of a row of w samples to `sums`, their validity to `validity`. */
+function brightnessRow(line: usize, w: i32, sums: usize, validity: usize): void {
+  for (let x = 0; x < w; x += 4, line += 64) {
+    const p0 = v128.load(line), p1 = v128.load(line, 16), p2 = v128.load(line, 32), p3 = v128.load(line, 48), o = <usize>x << 2;
+    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5), b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5), c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7), d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    v128.store(sums + o, f32x4.add(f32x4.add(v128.shuffle<f32>(a, b, 0, 1, 4, 5), v128.shuffle<f32>(a, b, 2, 3, 6, 7)), v128.shuffle<f32>(c, d, 0, 1, 4, 5)));
+    v128.store(validity + o, v128.shuffle<f32>(c, d, 2, 3, 6, 7));
+  }
+  repeatEnds(sums, w);
+}
+
 /**
- * Shrinks validity to what a four-tap kernel between samples i and i + 1 may touch: lane 3 of every sample becomes the
- * lowest of i - 1 .. i + 2 of its row, in place. A cubic kernel carries a clipped neighbour two pixels far.
+ * What a frame that is sampled between its pixels may say, from its linear samples: the validity of each, lane 3, is
+ * lowered where the picture is steep, as interpolation errs there and photons are not all of its noise (variance
+ * `invGain` x sample + `read2`); and it becomes the lowest of i - 1 .. i + 2 of its row, which a four-tap kernel between
+ * samples i and i + 1 may touch: a cubic carries a clipped neighbour two pixels far. `room` holds seven rows of w + 8 floats.
  */
-export function erodeValidity(tile: usize, w: i32, rows: i32): void {
+export function erodeValidity(tile: usize, w: i32, rows: i32, invGain: f32, read2: f32, room: usize): void {
+  const stride = <usize>w << 4, row = (<usize>w << 2) + 2 * PAD, sums = room + PAD, valid = sums + 3 * row, told = valid + 3 * row;
+  const gain = f32x4.splat(invGain * <f32>(1.0 / 3.0)), read = f32x4.splat(read2), errs = f32x4.splat(BETWEEN * <f32>(1.0 / 3.0));
+  brightnessRow(tile, w, sums, valid);
   for (let y = 0; y < rows; y++) {
-    let p = tile + (<usize>(y * w) << 4) + 12;
-    let before = load<f32>(p);
-    for (let x = 0; x < w; x++, p += 16) {
-      const own = load<f32>(p);
-      const a = x + 1 < w ? load<f32>(p, 16) : own, b = x + 2 < w ? load<f32>(p, 32) : a;
-      const m = own < before ? own : before, k = a < b ? a : b;
-      store<f32>(p, m < k ? m : k);
-      before = own;
+    const next = <usize>((y + 1) % 3) * row;
+    if (y + 1 < rows) brightnessRow(tile + <usize>(y + 1) * stride, w, sums + next, valid + next);
+    const own = <usize>(y % 3) * row, s = sums + own, up = y > 0 ? sums + <usize>((y - 1) % 3) * row : s, down = y + 1 < rows ? sums + next : s;
+    for (let x = 0; x < w; x += 4) {
+      const o = <usize>x << 2, step = f32x4.mul(errs, f32x4.pmax(f32x4.abs(f32x4.sub(v128.load(s + o, 4), v128.load(s + o - 4))), f32x4.abs(f32x4.sub(v128.load(down + o), v128.load(up + o)))));
+      const noise = f32x4.add(f32x4.mul(v128.load(s + o), gain), read);
+      v128.store(told + o, f32x4.div(f32x4.mul(v128.load(valid + own + o), noise), f32x4.add(noise, f32x4.mul(step, step))));
+    }
+    repeatEnds(told, w);
+    const line = tile + <usize>y * stride + 12;
+    for (let x = 0; x < w; x += 4) {
+      const t = told + (<usize>x << 2), lowest = f32x4.pmin(f32x4.pmin(v128.load(t - 4), v128.load(t)), f32x4.pmin(v128.load(t, 4), v128.load(t, 8))), p = line + (<usize>x << 4), n = w - x;
+      v128.store32_lane(p, lowest, 0);
+      if (n > 1) v128.store32_lane(p + 16, lowest, 1);
+      if (n > 2) v128.store32_lane(p + 32, lowest, 2);
+      if (n > 3) v128.store32_lane(p + 48, lowest, 3);
     }
   }
 }
