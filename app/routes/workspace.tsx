@@ -4,7 +4,7 @@ import { apply } from "../../core/raster/matrix3";
 import { transpose } from "../../core/panorama/camera";
 import { takenFrom } from "../../core/frame/lens";
 import { directionAt, pixelOf } from "../../core/panorama/projection";
-import { draggedTo, rolledTo } from "../../core/panorama/straighten";
+import { draggedTo } from "../../core/panorama/straighten";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
@@ -29,10 +29,11 @@ import { Ladder } from "../workspace/Ladder";
 import { Stem } from "../workspace/Stem";
 import { stemNodes } from "../workspace/stemNodes";
 import { Viewer } from "../workspace/Viewer";
+import { ViewTurner } from "../workspace/ViewTurner";
 import { Candidates, type Area } from "../workspace/Candidates";
 import { FewerFrames } from "../workspace/FewerFrames";
 import type { Drawing } from "../workspace/GhostControls";
-import { isLight, strokeOf } from "../workspace/drawing";
+import { isLight, isTurn, strokeOf } from "../workspace/drawing";
 import { FocusRamp } from "../workspace/FocusRamp";
 import { Relief } from "../workspace/Relief";
 import { Plates } from "../workspace/Plates";
@@ -46,7 +47,7 @@ import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view and its borders, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** A ring round a spot, in shares of the picture. */
 const circle = ({ x, y, radius }: DustSpot, size: Size): [number, number][] => Array.from({ length: 24 }, (_, i) => [x + 1.3 * radius * Math.cos((i * Math.PI) / 12), y + (1.3 * radius * Math.sin((i * Math.PI) / 12) * size.width) / size.height]);
@@ -193,18 +194,16 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     setDrawing(undefined);
     if (ends?.[0] && ends[1]) keep({ ...recipe, panorama: { ...recipe.panorama, guides: [...recipe.panorama.guides, { kind, from: ends[0], to: ends[1] }] } }, kind === "level" ? "Level line" : "Plumb line");
   };
-  /** A place that was taken and let go elsewhere, in shares of the picture, takes the whole view along; more drags may follow. */
-  const turnView = (how: "turn" | "roll", [x0, y0]: [number, number], [x1, y1]: [number, number]): void => {
+  /** A place that was taken and let go elsewhere on the map, in shares of the picture, takes the whole view along. */
+  const turnView = ([x0, y0]: [number, number], [x1, y1]: [number, number]): void => {
     const { placing, size: { width, height } } = s;
     if (!placing) return;
-    const { canvas } = placing, from = directionAt(canvas, x0 * width, y0 * height), to = directionAt(canvas, x1 * width, y1 * height), off = (x: number, y: number): [number, number] => [x * width - canvas.centreX, y * height - canvas.centreY];
-    const turned = how === "roll" ? rolledTo(recipe.panorama, off(x0, y0), off(x1, y1)) : from && to && draggedTo(recipe.panorama, from, to);
-    if (turned) keep({ ...recipe, panorama: { ...recipe.panorama, yaw: turned.yaw, pitch: turned.pitch, roll: turned.roll } }, how === "roll" ? "Roll the view" : "Drag the view");
+    const { canvas } = placing, from = directionAt(canvas, x0 * width, y0 * height), to = directionAt(canvas, x1 * width, y1 * height);
+    if (from && to) { const { yaw, pitch, roll } = draggedTo(recipe.panorama, from, to); keep({ ...recipe, panorama: { ...recipe.panorama, yaw, pitch, roll } }, "Drag the view"); }
   };
   /** What was drawn goes to the frame that one retouches from; else it is asked which shall have it. */
   const drawn = (points: [number, number][]): void => {
     if (drawing === "level" || drawing === "plumb") { guide(drawing, points); return; }
-    if (drawing === "turn" || drawing === "roll") { turnView(drawing, points[0]!, points.at(-1)!); return; }
     if (isLight(drawing)) {
       const shape = drawing.slice(6) as "outline" | "brush" | "gradient", { temperature, tint, local } = recipe.prepare;
       setDrawing(undefined);
@@ -221,7 +220,8 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
       keep({ ...recipe, prepare: { ...recipe.prepare, dust: [...recipe.prepare.dust, { x: inside(at.x / s.size.width), y: inside(at.y / s.size.height), radius: Math.min(0.05, Math.max(0.0005, brush)) }] } }, "Dust spot");
       return;
     }
-    const to: Area = { shape: drawing ?? "outline", points, radius: drawing === "brush" ? brush : 0 }; const source = recipe.kind === "focus" && from !== undefined ? frames[from] : undefined;
+    if (!drawing || isTurn(drawing)) return;
+    const to: Area = { shape: drawing, points, radius: drawing === "brush" ? brush : 0 }; const source = recipe.kind === "focus" && from !== undefined ? frames[from] : undefined;
     if (source) give(source.id, to); else setArea(to);
   };
   const dustFinder = {
@@ -264,7 +264,10 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           <Stem nodes={nodes} open={open} onOpen={setOpen} />
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && { shape: strokeOf(drawing), radius: brush }} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : [...(open === "prepare" ? [...(dust.spots ?? []), ...(drawing === "dust" ? recipe.prepare.dust : [])].map((d): Area => ({ shape: "outline", radius: 0, points: circle(d, s.size) })) : []), ...lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))]} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
+          <div className="relative flex min-h-0 grow flex-col">
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && !isTurn(drawing) ? { shape: strokeOf(drawing), radius: brush } : undefined} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : [...(open === "prepare" ? [...(dust.spots ?? []), ...(drawing === "dust" ? recipe.prepare.dust : [])].map((d): Area => ({ shape: "outline", radius: 0, points: circle(d, s.size) })) : []), ...lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))]} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
+          {s.placing && <ViewTurner session={session} recipe={recipe} placing={s.placing} mode={isTurn(drawing) ? drawing : undefined} edit={{ show: setEdited, keep }} />}
+          </div>
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">
               <span className="w-48 truncate">{s.doing}</span>
@@ -295,7 +298,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
           {area && s.placing ? <MaskChoice placing={s.placing} points={area.points} frames={partaking} onHover={setPlate} onHide={(masks, label) => { keep({ ...recipe, panorama: { ...recipe.panorama, masks: [...recipe.panorama.masks, ...masks.map((m) => ({ ...m, id: crypto.randomUUID(), on: true }))] } }, label); setArea(undefined); setDrawing(undefined); setPlate(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
-          {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} onTies={showTies} onTurn={(from, to) => turnView("turn", from, to)} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
+          {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} onTies={showTies} onTurn={turnView} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
           <Maps only={single ? undefined : ["sources"]} depth={recipe.kind === "focus"} shown={map} onShow={setMap} session={s} names={names} />
           {!single && <Button className="mt-1 w-full" disabled={s.phase !== "ready"} onClick={() => setSpace(recipe.kind === "focus" ? "relief" : "sphere")} hint={recipe.kind === "focus" ? "The picture in space, over its map of depth" : "Look round in the panorama"}>{recipe.kind === "focus" ? "Depth in space" : "Look all round"}</Button>}
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>

@@ -1,15 +1,22 @@
 import type { Recipe } from "../../core/recipe/recipe";
+import { extentOf } from "../../core/panorama/projection";
+import type { Placing } from "../../core/steps/panorama/placing";
 import { Button } from "../ui/Button";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 import type { Drawing } from "./GhostControls";
 
-interface Props { recipe: Recipe; edit: Edit; names: ReadonlyMap<string, string>; /** ids of the other frames that look as high as this one */ besides: (frame: string) => readonly string[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void }
+interface Props { recipe: Recipe; edit: Edit; names: ReadonlyMap<string, string>; /** ids of the other frames that look as high as this one */ besides: (frame: string) => readonly string[]; placing: Placing | undefined; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void }
+const SIDES = [["Left", "How far the picture reaches to the left of the middle of the view.", 180], ["Right", "How far it reaches to the right.", 180], ["Up", "How far it reaches above the middle.", 90], ["Down", "How far it reaches below the middle.", 90]] as const;
 const TURNS = [["yaw", "Yaw", "Moves the picture to the right.", 180], ["pitch", "Pitch", "Moves the picture up.", 45], ["roll", "Roll", "Turns the picture clockwise.", 45]] as const;
 
+/** Within what can be asked for: what covers nothing above the middle is as good as half a degree. */
+const bounded = (sides: [number, number, number, number]): [number, number, number, number] => sides.map((v, k) => Math.min(k < 2 ? 180 : 90, Math.max(0.5, v))) as [number, number, number, number];
+
 /** Sets a panorama upright, by lines drawn along what is level or plumb and by degrees, and hides parts of frames. */
-export function Upright({ recipe: r, edit, names, besides, drawing, onDraw }: Props) {
+export function Upright({ recipe: r, edit, names, besides, placing, drawing, onDraw }: Props) {
   const set = (part: Partial<Recipe["panorama"]>): Recipe => ({ ...r, panorama: { ...r.panorama, ...part } }), { guides, masks } = r.panorama;
+  const extent = r.panorama.extent !== "auto" ? r.panorama.extent : placing && bounded(extentOf(placing.canvas));
   /** Frames of the mask's row that do not hide the same part yet. */
   const open = (m: (typeof masks)[number]): readonly string[] => besides(m.frame).filter((id) => !masks.some((o) => o.frame === id && JSON.stringify(o.points) === JSON.stringify(m.points)));
   return (
@@ -24,10 +31,12 @@ export function Upright({ recipe: r, edit, names, besides, drawing, onDraw }: Pr
         </ul>
       )}
       <div className="mt-1 flex gap-1">
-        <Button className="px-2" look={drawing === "turn" ? "accent" : "raised"} aria-pressed={drawing === "turn"} onClick={() => onDraw(drawing === "turn" ? undefined : "turn")} hint="Drag a place of the picture to where it shall lie (O)">Drag</Button>
+        <Button className="px-2" look={drawing === "turn" ? "accent" : "raised"} aria-pressed={drawing === "turn"} onClick={() => onDraw(drawing === "turn" ? undefined : "turn")} hint="Drag a place of the picture to where it shall lie, or a border (O)">Drag</Button>
         <Button className="px-2" look={drawing === "roll" ? "accent" : "raised"} aria-pressed={drawing === "roll"} onClick={() => onDraw(drawing === "roll" ? undefined : "roll")} hint="Drag a place round the middle of the view (Shift O)">Roll by drag</Button>
       </div>
-      {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="°" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={() => undefined} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
+      {TURNS.map(([key, label, hint, most]) => <NumberSlider key={key} label={label} hint={hint} unit="°" min={-most} max={most} step={0.1} reset={0} value={r.panorama[key]} shown={(v) => v.toFixed(1)} onChange={(n) => edit.show(set({ [key]: n }))} onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)} />)}
+      {extent && SIDES.map(([label, hint, most], k) => { const to = (n: number): Recipe => set({ extent: extent.map((v, i) => (i === k ? Math.round(n * 10) / 10 : v)) as [number, number, number, number] }); return <NumberSlider key={label} label={label} hint={hint} unit="°" min={0.5} max={most} step={0.5} reset={extent[k]!} value={extent[k]!} shown={(v) => v.toFixed(1)} onChange={(n) => edit.show(to(n))} onCommit={(n) => edit.keep(to(n), `Border ${label.toLowerCase()}`)} />; })}
+      {r.panorama.extent !== "auto" && <Button look="plain" className="px-1" onClick={() => edit.keep(set({ extent: "auto" }), "All that is covered")} hint="Takes the borders back to where the frames end">All that is covered</Button>}
       <Button className="mt-1 px-2" look={drawing === "outline" ? "accent" : "raised"} aria-pressed={drawing === "outline"} onClick={() => onDraw(drawing === "outline" ? undefined : "outline")} hint="Draw round a part, then say which frame shall show it (G)">Draw round</Button>
       {masks.length > 0 && <label className="mt-1 flex h-7 items-center gap-2 text-quiet"><input type="checkbox" className="size-4 accent-(--accent)" checked={r.panorama.maskedTies === "drop"} onChange={(e) => edit.keep(set({ maskedTies: e.target.checked ? "drop" : "keep" }), e.target.checked ? "No ties in hidden parts" : "Ties in hidden parts")} />Hidden parts tie no frames</label>}
       {masks.length > 0 && (

@@ -5,7 +5,7 @@ import type { Placing } from "../../core/steps/panorama/placing";
 import { outlineIn } from "./MaskChoice";
 
 const cameras: Camera[] = [-20, 20, 150].map((yaw) => ({ rotation: lookingAt(yaw, 0, 0), focalPx: 600, distortion: [-0.03, 0, 0], width: 500, height: 400 }));
-const placing = { canvas: canvasFor(cameras.slice(0, 2), "cylindrical", undefined, 1e9) } as Placing;
+const placing = { canvas: canvasFor(cameras.slice(0, 2), { projection: "cylindrical", most: 1e9 }) } as Placing;
 /** A line on the picture, in shares of it, round what a camera shows between two of its corners. */
 const round = (c: Camera, x0: number, y0: number, x1: number, y1: number): [number, number][] => [[x0, y0], [x1, y0], [x1, y1], [x0, y1]].map(([x, y]) => { const p = pixelOf(placing.canvas, worldRay(c, x! * c.width, y! * c.height))!; return [p[0] / placing.canvas.width, p[1] / placing.canvas.height]; });
 

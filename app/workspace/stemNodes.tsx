@@ -124,8 +124,9 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
               {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => <option key={k} value={k}>{text}</option>)}
             </select>
           </label>
+          {(r.panorama.projection === "panini" || session.placing?.canvas.projection === "panini") && <NumberSlider label="Distance" hint="How far the cylinder is drawn from: 0 % keeps all lines straight, 100 % is usual, more squeezes the sides." unit="%" min={0} max={1.5} step={0.01} reset={1} value={r.panorama.distance} {...percent} onChange={(distance) => edit.show({ ...r, panorama: { ...r.panorama, distance } })} onCommit={(distance) => edit.keep({ ...r, panorama: { ...r.panorama, distance } }, "Distance")} />}
           <PanoramaLens recipe={r} edit={edit} placing={session.placing} />
-          <Upright recipe={r} edit={edit} names={new Map(frames.map((f) => [f.id, f.info.name]))} besides={(id) => { const { placing } = session, i = used.findIndex((f) => f.id === id || f.info.name === id); return placing ? rowOf(placing.cameras, i).flatMap((k) => (k === i ? [] : used[k]?.id ?? [])) : []; }} drawing={drawing} onDraw={onDraw} />
+          <Upright recipe={r} edit={edit} placing={session.placing} names={new Map(frames.map((f) => [f.id, f.info.name]))} besides={(id) => { const { placing } = session, i = used.findIndex((f) => f.id === id || f.info.name === id); return placing ? rowOf(placing.cameras, i).flatMap((k) => (k === i ? [] : used[k]?.id ?? [])) : []; }} drawing={drawing} onDraw={onDraw} />
           {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm; {session.size.width} × {session.size.height} px, at 300 ppi {plainNumber((session.size.width / 300) * 2.54, 0)} × {plainNumber((session.size.height / 300) * 2.54, 0)} cm.</p>}
         </>
       ),

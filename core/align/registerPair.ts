@@ -74,9 +74,15 @@ export function inUnevenLight(heap: Heap, template: Template, image: LogPyramid,
  * @returns 0 to 1
  */
 export function agreement(heap: Heap, template: Template, image: LogPyramid, found: Registration): number {
-  const shares = agreementOfParts(heap, template, image, found).filter((s) => s !== undefined);
-  return shares.length ? shares.reduce((p, q) => p + q, 0) / shares.length : 0;
+  let told = known.get(found);
+  if (told?.template !== template) {
+    const shares = agreementOfParts(heap, template, image, found).filter((s) => s !== undefined);
+    known.set(found, (told = { template, share: shares.length ? shares.reduce((p, q) => p + q, 0) / shares.length : 0 }));
+  }
+  return told.share;
 }
+/** A motion of one image is asked several times while others are held against it. */
+const known = new WeakMap<Registration, { template: Template; share: number }>();
 
 /** The share that agrees of each of 8 x 8 parts of the picture; undefined where a part has nothing to go by. */
 export function agreementOfParts(heap: Heap, template: Template, image: LogPyramid, { transform: m, offset }: Registration): (number | undefined)[] {
@@ -104,37 +110,25 @@ const BLUR = 0.1;
 
 /** Tries shifts up to 7 % of the width and rolls up to 3 degrees at the coarsest level. */
 function coarseSearch(heap: Heap, template: Template, image: LogPyramid, model: MotionModel): number[] {
-  const t = template.levels.at(-1)!, im = image.levels.at(-1)!;
+  const t = template.levels.at(-1)!, im = image.levels.at(-1)!, { w, h } = t;
   if (model === "none") return [...IDENTITY];
-  const n = t.w * t.h;
-  const C = heap.f32(t.log, n), CV = heap.f32(t.vote, n), L = heap.f32(im.log, n), LV = heap.f32(im.vote, n);
-  const reach = Math.ceil(t.w * 0.07);
+  const mark = heap.mark(), CV = heap.f32(t.vote, w * h), seen: number[] = [];
   // every fourth sample, those that have a vote
-  const seen: number[] = [];
-  for (let y = 2; y < t.h - 2; y += 2) for (let x = 2 + ((y >> 1) & 1); x < t.w - 2; x += 2) if (CV[y * t.w + x]! >= 0.05) seen.push(y * t.w + x);
-  const places = Int32Array.from(seen), turnedX = new Int32Array(places.length), turnedY = new Int32Array(places.length);
-  let best = { score: Infinity, m: [...IDENTITY] as number[] };
+  for (let y = 2; y < h - 2; y += 2) for (let x = 2 + ((y >> 1) & 1); x < w - 2; x += 2) if (CV[y * w + x]! >= 0.05) seen.push(y * w + x);
+  const n = seen.length, places = heap.alloc(n * 4), turnedX = heap.alloc(n * 4), turnedY = heap.alloc(n * 4), best = heap.put([Infinity, 0, 0], "f64");
+  heap.i32(places, n).set(seen);
+  let m: number[] = [...IDENTITY];
   for (const roll of model === "shift" ? [0] : [0, -1, 1, -2, 2, -3, 3]) {
-    const c = Math.cos((roll * Math.PI) / 180), s = Math.sin((roll * Math.PI) / 180);
-    places.forEach((i, k) => {
-      const rx = (i % t.w) - t.w / 2, ry = Math.floor(i / t.w) - t.h / 2;
-      turnedX[k] = Math.round(c * rx - s * ry + t.w / 2);
-      turnedY[k] = Math.round(s * rx + c * ry + t.h / 2);
+    const c = Math.cos((roll * Math.PI) / 180), s = Math.sin((roll * Math.PI) / 180), X = heap.i32(turnedX, n), Y = heap.i32(turnedY, n);
+    seen.forEach((i, k) => {
+      const rx = (i % w) - w / 2, ry = Math.floor(i / w) - h / 2;
+      X[k] = Math.round(c * rx - s * ry + w / 2);
+      Y[k] = Math.round(s * rx + c * ry + h / 2);
     });
-    for (let dy = -reach; dy <= reach; dy++) for (let dx = -reach; dx <= reach; dx++) {
-      let sum = 0, votes = 0;
-      for (let p = 0; p < places.length; p++) {
-        const X = turnedX[p]! + dx, Y = turnedY[p]! + dy;
-        if (X < 0 || Y < 0 || X >= t.w || Y >= t.h) continue;
-        const i = places[p]!, k = Y * t.w + X, wt = CV[i]! * LV[k]!;
-        if (wt < 0.0025) continue;
-        sum += wt * Math.min(1, Math.abs(L[k]! - C[i]!));
-        votes += wt;
-      }
-      // a preference for small motions decides between equals
-      const score = sum / Math.max(votes, 1e-9) + 1e-4 * (Math.hypot(dx, dy) + Math.abs(roll)) + (votes < 20 ? 1 : 0);
-      if (score < best.score) best = { score, m: [c, -s, t.w / 2 - c * t.w / 2 + s * t.h / 2 + dx, s, c, t.h / 2 - s * t.w / 2 - c * t.h / 2 + dy, 0, 0, 1] };
-    }
+    if (!heap.k.bestShift(places, turnedX, turnedY, n, t.log, t.vote, im.log, im.vote, w, h, Math.ceil(w * 0.07), Math.abs(roll), best)) continue;
+    const [, dx, dy] = heap.f64(best, 3) as unknown as [number, number, number];
+    m = [c, -s, w / 2 - c * w / 2 + s * h / 2 + dx, s, c, h / 2 - s * w / 2 - c * h / 2 + dy, 0, 0, 1];
   }
-  return best.m;
+  heap.release(mark);
+  return m;
 }

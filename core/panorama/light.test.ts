@@ -19,7 +19,7 @@ test("exposure, white balance and vignetting are found from what frames share", 
 });
 
 test("what is masked of a frame is taken from another, and left empty where there is none", () => {
-  const two = cameras.slice(0, 2), canvas = canvasFor(two, "cylindrical", undefined, 1e9), grey = (): [number, number, number] => [0.3, 0.3, 0.3], even = { gains: [[1, 1, 1], [1, 1, 1]] as [number, number, number][], vignetting: [0, 0] as [number, number] };
+  const two = cameras.slice(0, 2), canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 }), grey = (): [number, number, number] => [0.3, 0.3, 0.3], even = { gains: [[1, 1, 1], [1, 1, 1]] as [number, number, number][], vignetting: [0, 0] as [number, number] };
   const shares = (masks: [number, number][][][]): number[] => { const { labels } = findSeams(two, canvas, grey, even, masks), n = [0, 0, 0]; for (const l of labels.of) n[l]!++; return n; };
   const plain = shares([]), hidden = shares([[[[-1, -1], [2, -1], [2, 2], [-1, 2]]], []]), corner = shares([[[[0, 0], [0.3, 0], [0.3, 0.3], [0, 0.3]]], []]);
   expect(Math.min(...plain)).toBeGreaterThan(0);
@@ -31,7 +31,7 @@ test("what is masked of a frame is taken from another, and left empty where ther
 });
 
 test("a seam goes round what only one frame shows", () => {
-  const two = cameras.slice(0, 2), canvas = canvasFor(two, "cylindrical", undefined, 1e9), middle = -10 * (Math.PI / 180);
+  const two = cameras.slice(0, 2), canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 }), middle = -10 * (Math.PI / 180);
   // something stands in the middle of the overlap, in the first frame alone
   const within = (d: readonly number[]): boolean => Math.hypot(Math.atan2(d[0]!, d[2]!) - middle, d[1]!) < 0.05;
   const look = (i: number, x: number, y: number): [number, number, number] => { const d = worldRay(two[i]!, x, y), v = i === 0 && within(d) ? 0.9 : 0.3; return [v, v, v]; };

@@ -17,23 +17,23 @@ test("a pixel's ray is seen where it came from, through the lens's distortion", 
 });
 
 test("the canvas holds all that is covered, at the frames' own scale, and its projection follows the field of view", () => {
-  const row = [-60, -30, 0, 30, 60].map((y) => camera(y)), c = canvasFor(row, "auto", undefined, 1e9);
+  const row = [-60, -30, 0, 30, 60].map((y) => camera(y)), c = canvasFor(row, { projection: "auto", most: 1e9 });
   expect(c.projection).toBe("cylindrical");
   expect(c.pxPerRadian).toBe(1000);
   expect(c.closed).toBe(false);
   // 120 degrees and a frame's own width
   expect(c.width).toBeGreaterThan(((120 + 52) * Math.PI * 1000) / 180 - 30);
-  expect(canvasFor([-8, 8].map((y) => ({ ...camera(y), focalPx: 2000 })), "auto", undefined, 1e9).projection).toBe("rectilinear");
-  const round = canvasFor(Array.from({ length: 10 }, (_, i) => camera(i * 36)), "equirectangular", undefined, 1e9);
+  expect(canvasFor([-8, 8].map((y) => ({ ...camera(y), focalPx: 2000 })), { projection: "auto", most: 1e9 }).projection).toBe("rectilinear");
+  const round = canvasFor(Array.from({ length: 10 }, (_, i) => camera(i * 36)), { projection: "equirectangular", most: 1e9 });
   expect(round.closed).toBe(true);
   expect(round.width).toBe(Math.round(2 * Math.PI * 1000));
-  expect(canvasFor(row, "auto", undefined, 1e5).width * canvasFor(row, "auto", undefined, 1e5).height).toBeLessThan(1.02e5);
+  expect(canvasFor(row, { projection: "auto", most: 1e5 }).width * canvasFor(row, { projection: "auto", most: 1e5 }).height).toBeLessThan(1.02e5);
   const half = shrunk(c, 2), d = directionAt(c, 400, 300)!, e = directionAt(half, 200, 150)!;
   d.forEach((v, i) => expect(v).toBeCloseTo(e[i]!, 9));
 });
 
 test("a bent canvas shows a direction at one pixel, at every size", () => {
-  const flat = canvasFor([-20, 0, 20].map((y) => camera(y)), "cylindrical", undefined, 1e9), columns = 8, rows = 5, x: number[] = [], y: number[] = [];
+  const flat = canvasFor([-20, 0, 20].map((y) => camera(y)), { projection: "cylindrical", most: 1e9 }), columns = 8, rows = 5, x: number[] = [], y: number[] = [];
   for (let j = 0; j <= rows; j++) for (let i = 0; i <= columns; i++) { x.push(i / columns + 0.02 * Math.sin((Math.PI * i) / columns) * (j / rows)); y.push(j / rows + 0.03 * Math.sin((Math.PI * j) / rows) * Math.cos(i)); }
   const bent = { ...flat, width: Math.round(flat.width * 0.97), height: Math.round(flat.height * 1.04), bend: { mesh: { columns, rows, x, y }, width: flat.width, height: flat.height } }, half = shrunk(bent, 2);
   for (const [u, v] of [[0.1, 0.2], [0.5, 0.5], [0.83, 0.9]] as const) {

@@ -5,11 +5,11 @@ export const PROJECTIONS = ["rectilinear", "cylindrical", "equirectangular", "st
 export type Projection = (typeof PROJECTIONS)[number];
 
 /** Where the picture lies on its plane: x = centreX + u * pxPerRadian, and so down. */
-export interface Canvas { projection: Projection; pxPerRadian: number; centreX: number; centreY: number; width: number; height: number; /** a full turn, whose two ends meet */ closed: boolean;
+export interface Canvas { projection: Projection; /** of a Panini picture: from how far behind the middle the cylinder is drawn, 0 to 1.5 of its radius; 1 if not said */ distance?: number; pxPerRadian: number; centreX: number; centreY: number; width: number; height: number; /** a full turn, whose two ends meet */ closed: boolean;
   /** a picture bent to its rectangle: the mesh, and the flat picture's size, to which scale and centre belong */ bend?: { mesh: Bend; width: number; height: number } }
 
 /** Plane coordinates of a world direction (unit length, z ahead, y down); undefined where the projection does not reach. */
-export function toPlane(p: Projection, [X, Y, Z]: readonly number[]): [number, number] | undefined {
+export function toPlane(p: Projection, [X, Y, Z]: readonly number[], distance = 1): [number, number] | undefined {
   const flat = Math.hypot(X!, Z!), lon = Math.atan2(X!, Z!);
   switch (p) {
     case "rectilinear": return Z! > 0.05 ? [X! / Z!, Y! / Z!] : undefined;
@@ -17,13 +17,16 @@ export function toPlane(p: Projection, [X, Y, Z]: readonly number[]): [number, n
     case "equirectangular": return [lon, Math.atan2(Y!, flat)];
     case "mercator": return flat > 0.05 ? [lon, Math.asinh(Y! / flat)] : undefined;
     case "stereographic": return Z! > -0.9 ? [(2 * X!) / (1 + Z!), (2 * Y!) / (1 + Z!)] : undefined;
-    // the general Pannini at distance 1 (Sharpless, Postle, German, "Pannini: a new projection for rendering wide angle perspective images", 2010)
-    case "panini": { if (flat < 0.1 || Z! / flat < -0.6) return undefined; const s = 2 / (1 + Z! / flat); return [(s * X!) / flat, (s * Y!) / flat]; }
+    // the general Pannini (Sharpless, Postle, German, "Pannini: a new projection for rendering wide angle perspective images", 2010)
+    case "panini": { if (flat < 0.1 || Z! / flat < farthest(distance)) return undefined; const s = (distance + 1) / (distance + Z! / flat); return [(s * X!) / flat, (s * Y!) / flat]; }
   }
 }
 
+/** The least cosine of a longitude that a Panini picture of this distance reaches. */
+const farthest = (distance: number): number => 0.05 - 0.65 * Math.min(1, distance);
+
 /** The world direction that is shown at a place of the plane; undefined outside the sphere's picture. */
-export function fromPlane(p: Projection, u: number, v: number): Vector | undefined {
+export function fromPlane(p: Projection, u: number, v: number, distance = 1): Vector | undefined {
   const around = (lon: number, lat: number): Vector => [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)];
   switch (p) {
     case "rectilinear": return unit([u, v, 1]);
@@ -31,7 +34,12 @@ export function fromPlane(p: Projection, u: number, v: number): Vector | undefin
     case "equirectangular": return Math.abs(v) <= Math.PI / 2 + 1e-9 && Math.abs(u) <= Math.PI + 1e-9 ? around(u, v) : undefined;
     case "mercator": return Math.abs(u) <= Math.PI + 1e-9 ? around(u, Math.atan(Math.sinh(v))) : undefined;
     case "stereographic": { const q = (u * u + v * v) / 4; return [u / (1 + q), v / (1 + q), (1 - q) / (1 + q)]; }
-    case "panini": { const k = (u * u) / 4, c = (1 - k) / (1 + k), lon = Math.atan2(u * (1 + c) / 2, c); return unit([Math.sin(lon), (v * (1 + c)) / 2, Math.cos(lon)]); }
+    case "panini": {
+      const k = (u / (distance + 1)) ** 2, under = (k * distance) ** 2 - (k + 1) * (k * distance ** 2 - 1);
+      if (under < 0) return undefined;
+      const c = (Math.sqrt(under) - k * distance) / (k + 1), s = (distance + 1) / (distance + c);
+      return unit([u / s, v / s, c]);
+    }
   }
 }
 
@@ -56,14 +64,19 @@ export function likelyProjection({ width, height, seen: on, step }: Coverage): P
   return across <= 72 && steepest <= 36 ? "rectilinear" : steepest <= 52 ? "cylindrical" : "equirectangular";
 }
 
-/**
- * The canvas that holds all that is covered.
- *
- * @param width  px, or undefined: as large as the frames are at the centre
- * @param most   pixels at most
- */
-export function canvasFor(cameras: readonly Camera[], asked: Projection | "auto", width: number | undefined, most: number): Canvas {
-  const cover = coverageOf(cameras), projection = asked === "auto" ? likelyProjection(cover) : asked;
+/** Degrees that a picture shows to the left, right, above and below the middle of the view; by default all that is covered. */
+export type Extent = readonly [number, number, number, number];
+/** What a canvas is asked to be. */
+export interface Wanted { projection: Projection | "auto"; distance?: number; extent?: Extent; /** px across; as large as the frames are at the centre if not said */ width?: number | undefined; /** pixels at most */ most: number; /** degrees between the directions that are looked at to learn what is covered */ step?: number }
+
+const RADIANS = Math.PI / 180;
+/** A wide view on a plane has no end; what lies beyond five focal lengths is not worth its pixels. */
+const reachOf = (p: Projection): number => (p === "rectilinear" ? 2.5 : p === "stereographic" || p === "panini" ? 4 : 7);
+const isRound = (p: Projection): boolean => p === "cylindrical" || p === "equirectangular" || p === "mercator";
+
+/** The canvas that holds all that is covered, or as far to each side as is wanted. */
+export function canvasFor(cameras: readonly Camera[], { projection: asked, distance = 1, extent, width, most, step }: Wanted): Canvas {
+  const cover = coverageOf(cameras, step), projection = asked === "auto" ? likelyProjection(cover) : asked, plane = (d: Vector): [number, number] | undefined => toPlane(projection, d, distance);
   let u0 = Infinity, u1 = -Infinity, v0 = Infinity, v1 = -Infinity, columns = 0;
   for (let i = 0; i < cover.width; i++) {
     let any = false;
@@ -72,20 +85,32 @@ export function canvasFor(cameras: readonly Camera[], asked: Projection | "auto"
       any = true;
       // the cell's corners, so that its whole area is held
       for (const [di, dj] of [[0, 0], [1, 0], [0, 1], [1, 1]] as const) {
-        const lon = Math.min(Math.PI - 1e-9, Math.max(1e-9 - Math.PI, ((i + di) * cover.step - 180) * (Math.PI / 180))), lat = ((j + dj) * cover.step - 90) * (Math.PI / 180), p = toPlane(projection, [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)]);
+        const lon = Math.min(Math.PI - 1e-9, Math.max(1e-9 - Math.PI, ((i + di) * cover.step - 180) * RADIANS)), lat = ((j + dj) * cover.step - 90) * RADIANS, p = plane([Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)]);
         if (p) { u0 = Math.min(u0, p[0]); u1 = Math.max(u1, p[0]); v0 = Math.min(v0, p[1]); v1 = Math.max(v1, p[1]); }
       }
     }
     if (any) columns++;
   }
-  const around = projection === "cylindrical" || projection === "equirectangular" || projection === "mercator", closed = around && columns === cover.width;
+  let closed = isRound(projection) && columns === cover.width;
   if (closed) { u0 = -Math.PI; u1 = Math.PI; }
-  // a wide view on a plane has no end; what lies beyond five focal lengths is not worth its pixels
-  const reach = projection === "rectilinear" ? 2.5 : projection === "stereographic" || projection === "panini" ? 4 : 7;
+  const reach = reachOf(projection);
+  if (extent) {
+    const [left, right, up, down] = extent.map((degrees) => Math.min(179.999, degrees) * RADIANS) as [number, number, number, number], beside = (lon: number): number => plane([Math.sin(lon), 0, Math.cos(lon)])?.[0] ?? reach, above = (lat: number): number => (lat < Math.PI / 2 - 1e-3 || projection === "equirectangular" ? plane([0, Math.sin(lat), Math.cos(lat)])?.[1] : undefined) ?? reach;
+    closed &&= left + right > 2 * Math.PI - 1e-3;
+    if (!closed) { u0 = -beside(left); u1 = beside(right); }
+    v0 = -above(Math.min(Math.PI / 2, up)); v1 = above(Math.min(Math.PI / 2, down));
+  }
   u0 = Math.max(u0, -reach); u1 = Math.min(u1, reach); v0 = Math.max(v0, -reach); v1 = Math.min(v1, reach);
   const focals = cameras.map((c) => c.focalPx).sort((a, b) => a - b), natural = focals[focals.length >> 1]!, limit = Math.sqrt(most / ((u1 - u0) * (v1 - v0)));
   const pxPerRadian = Math.min(width ? width / (u1 - u0) : natural, limit);
-  return { projection, pxPerRadian, centreX: -u0 * pxPerRadian, centreY: -v0 * pxPerRadian, width: Math.max(1, Math.round((u1 - u0) * pxPerRadian)), height: Math.max(1, Math.round((v1 - v0) * pxPerRadian)), closed };
+  return { projection, ...(projection === "panini" && distance !== 1 ? { distance } : {}), pxPerRadian, centreX: -u0 * pxPerRadian, centreY: -v0 * pxPerRadian, width: Math.max(1, Math.round((u1 - u0) * pxPerRadian)), height: Math.max(1, Math.round((v1 - v0) * pxPerRadian)), closed };
+}
+
+/** How far a canvas shows to each side of the middle of the view. */
+export function extentOf(c: Canvas): [number, number, number, number] {
+  const beside = (u: number): number => { const d = fromPlane(c.projection, u, 0, c.distance); return d ? Math.abs(Math.atan2(d[0], d[2])) / RADIANS : 180; }, above = (v: number): number => { const d = fromPlane(c.projection, 0, v, c.distance); return d ? Math.abs(Math.atan2(d[1], Math.hypot(d[0], d[2]))) / RADIANS : 90; };
+  const size = c.bend ?? c, at = [c.centreX, size.width - c.centreX, c.centreY, size.height - c.centreY].map((px) => px / c.pxPerRadian) as [number, number, number, number];
+  return c.closed ? [180, 180, above(at[2]), above(at[3])] : [beside(at[0]), beside(at[1]), above(at[2]), above(at[3])];
 }
 
 /** The same picture at 1/shrink of its size. */
@@ -95,13 +120,13 @@ export function directionAt(c: Canvas, px: number, py: number): Vector | undefin
   let x = px, y = py;
   if (c.bend) { const [u, v] = flatPlace(c.bend.mesh, px / c.width, py / c.height); x = u * c.bend.width; y = v * c.bend.height; }
   const u = (x - c.centreX) / c.pxPerRadian, v = (y - c.centreY) / c.pxPerRadian;
-  return fromPlane(c.projection, c.closed ? wrapped(u) : u, c.projection === "equirectangular" ? atPole(v, 1.5 / c.pxPerRadian) : v);
+  return fromPlane(c.projection, c.closed ? wrapped(u) : u, c.projection === "equirectangular" ? atPole(v, 1.5 / c.pxPerRadian) : v, c.distance);
 }
 /** A whole number of rows may end a little beyond the pole; they show the pole. */
 const atPole = (v: number, beyond: number): number => (Math.abs(v) > Math.PI / 2 && Math.abs(v) < Math.PI / 2 + beyond ? (Math.sign(v) * Math.PI) / 2 : v);
 /** The pixel of a canvas at which a direction is shown; undefined where the projection does not reach. */
 export function pixelOf(c: Canvas, direction: readonly number[]): [number, number] | undefined {
-  const p = toPlane(c.projection, direction);
+  const p = toPlane(c.projection, direction, c.distance);
   if (!p) return undefined;
   const x = p[0] * c.pxPerRadian + c.centreX, y = p[1] * c.pxPerRadian + c.centreY;
   if (!c.bend) return [x, y];

@@ -5,7 +5,7 @@ import { lookingAt } from "../simulate/sweep";
 import { panoramaSuspects } from "./panoramaSuspects";
 
 const cameras: Camera[] = [-15, 15].map((yaw) => ({ rotation: lookingAt(yaw, 0, 0), focalPx: 600, distortion: [0, 0, 0], width: 500, height: 400 }));
-const light = { gains: [[1, 1, 1], [1, 1, 1]] as [number, number, number][], vignetting: [0, 0] as [number, number] }, canvas = canvasFor(cameras, "cylindrical", undefined, 1e9);
+const light = { gains: [[1, 1, 1], [1, 1, 1]] as [number, number, number][], vignetting: [0, 0] as [number, number] }, canvas = canvasFor(cameras, { projection: "cylindrical", most: 1e9 });
 const joined = (apart: (lon: number, lat: number) => number, filled = false, errors: number[] = []) => {
   // the second frame differs where `apart` says
   const look = (i: number, x: number, y: number): [number, number, number] => { const d = worldRay(cameras[i]!, x, y), v = 0.25 + (i ? apart(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2]))) : 0); return [v, v, v]; };

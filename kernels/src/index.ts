@@ -2,7 +2,7 @@ export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, f
 export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRow } from "./resample";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
-export { selectSamples, normalEquations, similarityEquations } from "./register";
+export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
 export { logRow, foldLog, brightest, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";

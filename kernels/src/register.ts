@@ -43,6 +43,30 @@ export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: 
   return count;
 }
 
+/**
+ * Tries all shifts of up to `reach` px for `count` samples of the template at their places (row * w + column), once they are
+ * turned to turnedX, turnedY: mean difference, no more than one EV each, by both votes. A little is added for each px of
+ * shift and for `rolled`, so that of equals the smallest motion wins. `best` holds the least score so far, then the shift
+ * across and down, and is written where a shift is better.
+ */
+export function bestShift(places: usize, turnedX: usize, turnedY: usize, count: i32, c: usize, cw: usize, l: usize, lw: usize, w: i32, h: i32, reach: i32, rolled: f64, best: usize): i32 {
+  let found = 0;
+  for (let dy = -reach; dy <= reach; dy++) for (let dx = -reach; dx <= reach; dx++) {
+    let sum = 0.0, votes = 0.0;
+    for (let p: usize = 0; p < <usize>count << 2; p += 4) {
+      const x = load<i32>(turnedX + p) + dx, y = load<i32>(turnedY + p) + dy;
+      if (x < 0 || y < 0 || x >= w || y >= h) continue;
+      const i = <usize>load<i32>(places + p) << 2, k = <usize>(y * w + x) << 2, wt = <f64>load<f32>(cw + i) * <f64>load<f32>(lw + k);
+      if (wt < 0.0025) continue;
+      sum += wt * min<f64>(1, abs<f64>(<f64>load<f32>(l + k) - <f64>load<f32>(c + i)));
+      votes += wt;
+    }
+    const score = sum / max<f64>(votes, 1e-9) + 1e-4 * (sqrt<f64>(<f64>(dx * dx + dy * dy)) + rolled) + (votes < 20 ? 1.0 : 0.0);
+    if (score < load<f64>(best)) { store<f64>(best, score); store<f64>(best, <f64>dx, 8); store<f64>(best, <f64>dy, 16); found = 1; }
+  }
+  return found;
+}
+
 /** Puts the difference r and the robust vote of one selected sample at `at`; false where the image has no say. */
 // @ts-ignore: decorator
 @inline

@@ -15,7 +15,7 @@ const LUT = Float32Array.from({ length: 256 }, (_, i) => decode(SPACES.srgb.curv
 /** The six frames placed where they were taken. */
 function placed(projection: "cylindrical" | "equirectangular") {
   const host = inProcess(sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: f.width, height: f.height })));
-  const cameras = sweep.map((f) => f.camera), canvas = canvasFor(cameras, projection, undefined, 1e9), light = { gains: sweep.map((): [number, number, number] => [1, 1, 1]), vignetting: [0, 0] as [number, number] };
+  const cameras = sweep.map((f) => f.camera), canvas = canvasFor(cameras, { projection, most: 1e9 }), light = { gains: sweep.map((): [number, number, number] => [1, 1, 1]), vignetting: [0, 0] as [number, number] };
   const { labels } = findSeams(cameras, canvas, (i, x, y) => { const f = sweep[i]!, k = (Math.min(f.height - 1, Math.floor(y)) * f.width + Math.min(f.width - 1, Math.floor(x))) * 3; return [LUT[f.samples[k]!]!, LUT[f.samples[k + 1]!]!, LUT[f.samples[k + 2]!]!]; }, light);
   const placing: Placing = { cameras, light, canvas, labels, suspects: [], turned: [1, 0, 0, 0, 1, 0, 0, 0, 1], pairs: [], leftOut: [], warnings: [], rmsPx: sweep.map(() => 0) } as unknown as Placing;
   return { ...host, placing, canvas };
@@ -59,7 +59,7 @@ test.each(["cylindrical", "equirectangular"] as const)("a %s picture in bands is
 
 test("frames that look straight up and down, whose light falls off steeply, leave no hole and no light without end", async () => {
   const all = simulateSweep(world, { directions: [[0, 0], [90, 0], [180, 0], [270, 0], [10, 72], [30, -70]], width: 200, height: 200, focalPx: 90, vignetting: 0.3, seed: 9 }), cameras = all.map((f) => f.camera);
-  const { pool, frames } = inProcess(all.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: f.width, height: f.height }))), canvas = canvasFor(cameras, "equirectangular", undefined, 1e9), light = { gains: all.map((): [number, number, number] => [1, 1, 1]), vignetting: [-0.2, -0.15] as [number, number] };
+  const { pool, frames } = inProcess(all.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: f.width, height: f.height }))), canvas = canvasFor(cameras, { projection: "equirectangular", most: 1e9 }), light = { gains: all.map((): [number, number, number] => [1, 1, 1]), vignetting: [-0.2, -0.15] as [number, number] };
   const { labels } = findSeams(cameras, canvas, () => [0.5, 0.5, 0.5], light), placing = { cameras, light, canvas, labels } as unknown as Placing;
   const acc = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, { y0: 0, y1: canvas.height }, watch), planes = await planesOf(pool, acc);
   for (const plane of planes.slice(0, 3)) { expect(plane.every((v) => Number.isFinite(v))).toBe(true); expect(Math.max(...Array.from({ length: plane.length / 7 }, (_, i) => plane[i * 7]!))).toBeLessThan(3); }

@@ -9,7 +9,7 @@ import { MaskSchema, type Outline } from "../../panorama/masks";
 import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
 import { range } from "../range";
-import { PROJECTIONS } from "../../panorama/projection";
+import { PROJECTIONS, type Wanted } from "../../panorama/projection";
 import type { findTie } from "../../panorama/refineTies";
 import { LENS_KINDS, turned } from "../../panorama/camera";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
@@ -17,11 +17,11 @@ import type { Scene } from "../merge/scene";
 import type { EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
-import type { Placing } from "./placing";
+import { viewOf, type Placing } from "./placing";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 
 const schema = v.object({ /** how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames show its circle */ lens: v.picklist(["auto", ...LENS_KINDS]), /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */ circle: v.union([v.literal("auto"), range(0, 1)]),
-  projection: v.picklist(["auto", ...PROJECTIONS]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
+  projection: v.picklist(["auto", ...PROJECTIONS]), /** of a Panini picture: 0 is rectilinear, 1 what is usual */ distance: range(0, 1.5), /** degrees to the left, right, above and below the middle of the view */ extent: v.union([v.literal("auto"), v.tuple([range(0.5, 180), range(0.5, 180), range(0.5, 90), range(0.5, 90)])]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
   /** ties set by hand, and found ones that do not count */
@@ -42,7 +42,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { lens: "auto", circle: "auto", projection: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
+  settings: { schema, defaults: { lens: "auto", circle: "auto", projection: "auto", distance: 1, extent: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width), band = { width, height: bandsOf({ width, height })[0]!.y1 };
     return { width, height, margin: MARGIN, peakBytes: joiningBytes(band), heldBytes: planeBytesOf(band.width, band.height) * 4 };
@@ -130,10 +130,13 @@ export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamp
   return work.run("findTie", { frames: [...held], scale: shrink, cameras, point }, { scratch: held.reduce((n, h) => n + h.width * h.height * 24, 1 << 22), ...on });
 }
 
+/** The canvas that the settings ask for. */
+export const wantedCanvas = ({ projection, distance, extent, width }: PanoramaSettings, { mode }: Pick<EdgesSettings, "mode">): Wanted => ({ projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: mode === "extend" ? FILLED_MOST_PX : MOST_PX });
+
 /** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
 export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
-  const { projection, width, masks, ...upright } = panorama, { looks } = located, geometry = await retied(work, frames, located.geometry, panorama, on);
-  const by = worldTurn(upright), cameras = geometry.cameras.map((c) => c && turned(c, by));
-  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), projection, width: width === "auto" ? undefined : width, most: edges.mode === "extend" ? FILLED_MOST_PX : MOST_PX, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hiddenIn(frames, masks) }, on);
-  return { ...geometry, cameras, turned: by, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
+  const { masks } = panorama, { looks } = located, geometry = await retied(work, frames, located.geometry, panorama, on);
+  const by = worldTurn(panorama), cameras = geometry.cameras.map((c) => c && turned(c, by));
+  const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), wanted: wantedCanvas(panorama, edges), pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hiddenIn(frames, masks) }, on);
+  return { ...geometry, cameras, turned: by, view: viewOf(panorama), ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

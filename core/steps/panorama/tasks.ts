@@ -12,7 +12,7 @@ import { litLooker, lookImage, looker, type LookImage } from "../../panorama/loo
 import type { Segment } from "../../features/lineSegments";
 import { straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../features/matchFeatures";
-import { canvasFor, type Projection } from "../../panorama/projection";
+import { canvasFor, type Wanted } from "../../panorama/projection";
 import type { Outline } from "../../panorama/masks";
 import { findTie, refineTies, type LogPlane } from "../../panorama/refineTies";
 import { withTies, type TieEdits } from "../../panorama/ties";
@@ -51,8 +51,8 @@ export const panoramaTasks = {
     return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
 
-  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; projection: Projection | "auto"; width: number | undefined; most: number; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
-    const light = evenLight(a.cameras, litLooker(a.looks), a.evs), canvas = canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.projection, a.width, a.most);
+  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; wanted: Wanted; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
+    const light = evenLight(a.cameras, litLooker(a.looks), a.evs), canvas = canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.wanted);
     const { labels, colour } = findSeams(a.cameras, canvas, looker(a.looks), light, a.masks);
     const made = bendCanvas(canvas, labels, colour, a.bend);
     return { light, ...made, suspects: panoramaSuspects({ ...a, ...made, light, look: looker(a.looks) }) };
