@@ -82,3 +82,20 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
   const brighter = frame.map((v, i) => (i % w >= 28 && i % w < 30 ? 0.5 : v));
   expect(ask(bright, brighter, told, 1, 0)[10 * gw + 14]).toBeGreaterThan(1.3);
 });
+
+test("the shift under which turned samples differ least is found, the smallest of equals", () => {
+  const w = 40, h = 30, n = w * h, c = noise(n), cw = noise(n).map((v) => 0.3 + 0.7 * Math.abs(v)), dx = 3, dy = -2, l = new Float32Array(n), places: number[] = [];
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) { const X = x - dx, Y = y - dy; l[y * w + x] = X >= 0 && Y >= 0 && X < w && Y < h ? c[Y * w + X]! : 0; if (x % 3 === 1 && y % 2) places.push(y * w + x); }
+  const whole = (list: number[]): number => { const at = heap.alloc(list.length * 4); heap.i32(at, list.length).set(list); return at; }, best = heap.put([Infinity, 0, 0], "f64"), planes = [heap.put(c), heap.put(cw), heap.put(l), heap.put(new Float32Array(n).fill(0.8))] as const;
+  const search = (rolled: number): number => heap.k.bestShift(whole(places), whole(places.map((i) => i % w)), whole(places.map((i) => Math.floor(i / w))), places.length, ...planes, w, h, 5, rolled, best);
+  expect(search(0)).toBe(1);
+  expect([...heap.f64(best, 3)]).toEqual([expect.closeTo(1e-4 * Math.hypot(dx, dy), 6), dx, dy]);
+  // the same with more roll is no better
+  expect(search(1)).toBe(0);
+  expect([...heap.f64(best, 3)].slice(1)).toEqual([dx, dy]);
+  // flat pictures fit everywhere, and nothing moves
+  heap.f64(best, 3).set([Infinity, 9, 9]);
+  heap.f32(planes[0], n).fill(0.5); heap.f32(planes[2], n).fill(0.5);
+  search(0);
+  expect([...heap.f64(best, 3)]).toEqual([0, 0, 0]);
+});

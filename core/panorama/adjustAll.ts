@@ -1,7 +1,8 @@
-import { multiply } from "../raster/matrix3";
+import { invert } from "../raster/matrix3";
 import { bundle } from "./bundle";
-import { transpose, type Camera } from "./camera";
+import type { Camera } from "./camera";
 import { drawnBy, type PanoramaFrame, type TiePair } from "./geometry";
+import type { Placement } from "./placement";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Points of a pair that enter the adjustment. */
@@ -17,16 +18,16 @@ export function largestGroup(n: number, pairs: readonly { a: number; b: number }
 }
 
 /** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. */
-export function adjust(frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], focalPx: number, focalKnown: boolean, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
+export function adjust(placement: Placement, frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], focalPx: number, focalKnown: boolean, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
   const weight = (i: number): number => pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0), first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
-  const fresh = (i: number, rotation: number[]): Camera => ({ rotation, focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) });
-  const placed = new Map<number, Camera>([[first, from?.[first] ?? fresh(first, [1, 0, 0, 0, 1, 0, 0, 0, 1])]]);
+  const fresh = (i: number): Camera => ({ rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) });
+  const placed = new Map<number, Camera>([[first, from?.[first] ?? placement.first(fresh(first))]]);
   while (placed.size < group.length) {
     const next = pairs.filter((p) => placed.has(p.a) !== placed.has(p.b)).sort((p, q) => q.points.length - p.points.length)[0];
     if (!next) break;
-    const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.turn] : [next.b, next.a, transpose(next.turn)];
+    const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.leads] : [next.b, next.a, invert(next.leads)];
     const { focalPx: f, distortion } = placed.get(old)!;
-    placed.set(add, from?.[add] ?? { ...fresh(add, multiply(placed.get(old)!.rotation, by)), focalPx: f, distortion });
+    placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), focalPx: f, distortion }));
     // a few rounds as each joins keep a long chain from bending
     if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, focalKnown, 6);
   }

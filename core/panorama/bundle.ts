@@ -1,7 +1,10 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import { multiply } from "../raster/matrix3";
-import { seen, shownBy, turn, type Camera } from "./camera";
+import { seen, shownBy, turn, type Camera, type Vector } from "./camera";
 import type { VerifiedPair } from "./verifyPair";
+
+/** Radians that a camera is likely to lean before a plane. */
+const TILT_SPREAD = 0.3;
 
 export interface Bundled { cameras: Camera[]; /** RMS of what is left in each frame, px */ rmsPx: number[]; /** of each pair, of each of its points, px */ errors: number[][] }
 
@@ -12,43 +15,46 @@ const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08 };
 
 /**
  * Turns all cameras, and finds their one lens, so that matched points meet: Levenberg-Marquardt over reprojection errors
- * with a robust loss. The first camera of the list stays.
+ * with a robust loss. The first camera of the list stays. Cameras that all stand before one plane are moved as well.
  *
  * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999; Brown and Lowe, IJCV 2007
  */
 export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], focalKnown: boolean, rounds = 30): Bundled {
   let cameras = start.map((c) => ({ ...c, rotation: [...c.rotation], distortion: [...c.distortion] as Camera["distortion"] }));
-  const n = cameras.length, size = 3 * n + 3, f0 = Math.log(cameras[0]!.focalPx), unitPx = Math.max(cameras[0]!.width, cameras[0]!.height) / 4000, huber = HUBER * unitPx;
+  const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, size = shared + 3, f0 = Math.log(cameras[0]!.focalPx), unitPx = Math.max(cameras[0]!.width, cameras[0]!.height) / 4000, huber = HUBER * unitPx;
   const weightOf = (e: number): number => (e <= huber ? 1 : huber / e);
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
     for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.hypot(e[0], e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
-    return s + priors(cs[0]!).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0);
+    return s + tilts(cs[0]!).reduce((t, v) => t + ((v / TILT_SPREAD) * unitPx) ** 2, 0) + priors(cs[0]!).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0);
   };
   const priors = (c: Camera): { value: number; spread: number }[] => [{ value: Math.log(c.focalPx) - f0, spread: focalKnown ? SHARED_SPREAD.focalKnown : SHARED_SPREAD.focalFree }, { value: c.distortion[0], spread: SHARED_SPREAD.k1 }, { value: c.distortion[1], spread: SHARED_SPREAD.k2 }];
+  /** how far the first camera looks down and to the right of straight at the plane: two looks at it may say little of that */
+  const tilts = (c: Camera): number[] => (free > 3 ? [-c.rotation[5]!, c.rotation[2]!] : []);
   let lambda = 1e-3, now = cost(cameras);
   for (let round = 0; round < rounds; round++) {
     const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
     for (const p of pairs) {
-      const places = [3 * p.a, 3 * p.a + 1, 3 * p.a + 2, 3 * p.b, 3 * p.b + 1, 3 * p.b + 2, 3 * n, 3 * n + 1, 3 * n + 2];
-      const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], varied = places.map((_, k) => changed(ca, cb, k));
+      const own = Array.from({ length: free }, (_, k) => k), places = [...own.map((k) => free * p.a + k), ...own.map((k) => free * p.b + k), shared, shared + 1, shared + 2];
+      const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], varied = places.map((_, k) => changed(ca, cb, k, free));
       for (const m of p.points) {
         const e = errorOf(ca, cb, m), w = weightOf(Math.hypot(e[0], e[1]));
         const J = varied.map(([x, y]) => { const d = errorOf(x, y, m); return [(d[0] - e[0]) / STEP, (d[1] - e[1]) / STEP] as const; });
-        for (let i = 0; i < 9; i++) {
+        for (let i = 0; i < places.length; i++) {
           const at = A[places[i]!]!;
-          for (let j = 0; j < 9; j++) at[places[j]!]! += w * (J[i]![0] * J[j]![0] + J[i]![1] * J[j]![1]);
+          for (let j = 0; j < places.length; j++) at[places[j]!]! += w * (J[i]![0] * J[j]![0] + J[i]![1] * J[j]![1]);
           b[places[i]!]! -= w * (J[i]![0] * e[0] + J[i]![1] * e[1]);
         }
       }
     }
-    priors(cameras[0]!).forEach(({ value, spread }, k) => { const w = (unitPx / spread) ** 2; A[3 * n + k]![3 * n + k]! += w; b[3 * n + k]! -= w * value; });
-    // the first camera stays
-    for (let k = 0; k < 3; k++) A[k]![k]! += 1e12;
+    priors(cameras[0]!).forEach(({ value, spread }, k) => { const w = (unitPx / spread) ** 2; A[shared + k]![shared + k]! += w; b[shared + k]! -= w * value; });
+    tilts(cameras[0]!).forEach((v, k) => { const w = (unitPx / TILT_SPREAD) ** 2; A[k]![k]! += w; b[k]! -= w * v; });
+    // the first camera stays; before a plane it may yet lean
+    for (let k = free > 3 ? 2 : 0; k < free; k++) A[k]![k]! += 1e12;
     let better = false;
     for (let attempt = 0; attempt < 6 && !better; attempt++) {
       const step = solveSymmetric(A.map((r, i) => r.map((v, j) => (i === j ? v * (1 + lambda) + 1e-9 : v))), b);
-      const next = step && cameras.map((c, i): Camera => ({ ...c, rotation: multiply(turn(step.slice(3 * i, 3 * i + 3)), c.rotation), focalPx: c.focalPx * Math.exp(Math.max(-0.3, Math.min(0.3, step[3 * n]!))), distortion: [c.distortion[0] + step[3 * n + 1]!, c.distortion[1] + step[3 * n + 2]!, c.distortion[2]] }));
+      const next = step && cameras.map((c, i): Camera => ({ ...c, ...moved(c, step.slice(free * i, free * (i + 1))), focalPx: c.focalPx * Math.exp(Math.max(-0.3, Math.min(0.3, step[shared]!))), distortion: [c.distortion[0] + step[shared + 1]!, c.distortion[1] + step[shared + 2]!, c.distortion[2]] }));
       const then = next ? cost(next) : Infinity;
       if (next && then < now) { better = true; const gain = (now - then) / now; cameras = next; now = then; lambda = Math.max(1e-9, lambda / 6); if (gain < 1e-7) round = rounds; } else lambda *= 8;
     }
@@ -66,11 +72,17 @@ function errorOf(a: Camera, b: Camera, m: VerifiedPair["points"][number]): [numb
 }
 
 const STEP = 1e-5;
-/** Both cameras with one of their nine parameters a little changed. */
-function changed(a: Camera, b: Camera, k: number): [Camera, Camera] {
-  const axis = (i: number): number[] => [0, 1, 2].map((j) => (i === j ? STEP : 0));
-  if (k < 3) return [{ ...a, rotation: multiply(turn(axis(k)), a.rotation) }, b];
-  if (k < 6) return [a, { ...b, rotation: multiply(turn(axis(k - 3)), b.rotation) }];
-  const lens = (c: Camera): Camera => (k === 6 ? { ...c, focalPx: c.focalPx * (1 + STEP) } : { ...c, distortion: [c.distortion[0] + (k === 7 ? STEP : 0), c.distortion[1] + (k === 8 ? STEP : 0), c.distortion[2]] });
+/** A camera turned by the first three, and put elsewhere before its plane by the others. */
+function moved(c: Camera, by: readonly number[]): Camera {
+  const rotation = multiply(turn(by.slice(0, 3)), c.rotation);
+  return by.length > 3 ? { ...c, rotation, offset: { ...c.offset!, by: c.offset!.by.map((v, k) => v + by[3 + k]!) as Vector } } : { ...c, rotation };
+}
+
+/** Both cameras with one of their own parameters, `free` each, or of their lens's three a little changed. */
+function changed(a: Camera, b: Camera, k: number, free: number): [Camera, Camera] {
+  const little = (i: number): number[] => Array.from({ length: free }, (_, j) => (i === j ? STEP : 0));
+  if (k < free) return [moved(a, little(k)), b];
+  if (k < 2 * free) return [a, moved(b, little(k - free))];
+  const of = k - 2 * free, lens = (c: Camera): Camera => (of === 0 ? { ...c, focalPx: c.focalPx * (1 + STEP) } : { ...c, distortion: [c.distortion[0] + (of === 1 ? STEP : 0), c.distortion[1] + (of === 2 ? STEP : 0), c.distortion[2]] });
   return [lens(a), lens(b)];
 }

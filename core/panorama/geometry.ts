@@ -6,6 +6,7 @@ export interface TiePair { a: number; b: number; points: VerifiedPair["points"];
 export interface Geometry {
   /** undefined for frames that could not be placed */
   cameras: (Camera | undefined)[]; rmsPx: number[];
+  /** the frames were taken along something flat, and not from one point */ flat?: true;
   leftOut: number[]; pairs: TiePair[];
   warnings: { code: string; message: string }[];
 }

@@ -2,6 +2,7 @@ import type { Features } from "../features/features";
 import type { Segment } from "../features/lineSegments";
 import type { Matches } from "../features/matchFeatures";
 import type { Camera } from "./camera";
+import { FLAT } from "./flat";
 import { placeFromBeside } from "./fromBeside";
 import type { Geometry, PanoramaFrame, TiePair } from "./geometry";
 import { plumb } from "./plumb";
@@ -9,13 +10,14 @@ import { solvePanorama } from "./solvePanorama";
 
 /**
  * Places frames from their matched corners: what turned about one point first, set upright by the picture's own edges, then
- * what shows the floor from beside.
+ * what shows the floor from beside; or all along one plane, if `flat`.
  *
  * @param features  in px of reduced frames; `scale` full-size px each
  * @param edges     straight edges of each frame
  * @param refine    moves ties to their exact place once the cameras are known roughly
  */
-export function placeFrames(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], edges: readonly (readonly Segment[])[], refine: (cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]) => TiePair[]): Geometry {
+export function placeFrames(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], edges: readonly (readonly Segment[])[], refine: (cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]) => TiePair[], flat = false): Geometry {
+  if (flat) return { ...solvePanorama(frames, features, scale, matches, refine, FLAT), flat: true };
   const found = solvePanorama(frames, features, scale, matches, refine);
   return placeFromBeside(frames, features, scale, matches, { ...found, cameras: plumb(found.cameras, edges) }, refine);
 }

@@ -1,6 +1,6 @@
 import { lookingAt } from "../simulate/sweep";
 import { seen, rayOf, worldRay, type Camera } from "./camera";
-import { canvasFor, directionAt, fromPlane, pixelOf, PROJECTIONS, shrunk, toPlane } from "./projection";
+import { canvasFor, directionAt, extentOf, fromPlane, pixelOf, PROJECTIONS, shrunk, toPlane } from "./projection";
 
 const camera = (yaw: number, pitch = 0): Camera => ({ rotation: lookingAt(yaw, pitch, 0), focalPx: 1000, distortion: [-0.05, 0.01, 0], width: 1000, height: 1500 });
 
@@ -43,4 +43,32 @@ test("a bent canvas shows a direction at one pixel, at every size", () => {
     small.forEach((c, i) => expect(c).toBeCloseTo(d[i]!, 3));
     expect(Math.abs(pixelOf(flat, d)![0] - px)).toBeGreaterThan(1);
   }
+});
+
+test.each([0, 0.4, 1, 1.5])("a Panini picture drawn from %s radii leads there and back, keeps plumb lines plumb, and lines through the middle straight", (distance) => {
+  for (const lon of [-1.1, -0.4, 0.2, 0.9]) for (const lat of [-0.6, 0, 0.5]) {
+    const d = [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)], [u, v] = toPlane("panini", d, distance)!;
+    fromPlane("panini", u, v, distance)!.forEach((k, i) => expect(k).toBeCloseTo(d[i]!, 6));
+    expect(toPlane("panini", [Math.sin(lon), 0, Math.cos(lon)], distance)![0]).toBeCloseTo(u, 6);
+    // what lies on a line to the vanishing point ahead: X : Y stays
+    expect(v / u).toBeCloseTo(d[1]! / d[0]!, 6);
+  }
+  expect(toPlane("panini", [0.6, 0.2, 1], 0)).toEqual(toPlane("rectilinear", [0.6, 0.2, 1]));
+});
+
+test("a canvas reaches as far to each side as it is asked to, and says how far it does", () => {
+  const row = [-40, 0, 40].map((y) => camera(y));
+  for (const projection of PROJECTIONS) {
+    const extent = [50, 30, 20, 10] as const, c = canvasFor(row, { projection, extent, most: 1e9 });
+    extentOf(c).forEach((v, k) => expect(v).toBeCloseTo(extent[k]!, 0));
+    expect(c.closed).toBe(false);
+  }
+  const all = Array.from({ length: 10 }, (_, i) => camera(i * 36)), round = canvasFor(all, { projection: "equirectangular", extent: [180, 180, 30, 20], most: 1e9 }), part = canvasFor(all, { projection: "equirectangular", extent: [90, 180, 30, 20], most: 1e9 });
+  expect([round.closed, part.closed]).toEqual([true, false]);
+  expect(part.width / round.width).toBeCloseTo(0.75, 2);
+  // what no plane can show ends where it is still worth its pixels
+  expect(canvasFor(row, { projection: "rectilinear", extent: [170, 170, 80, 80], most: 1e9 }).width).toBeLessThanOrEqual(5000);
+  // a coarse look at what is covered says about the same
+  const [fine, coarse] = [1, 4].map((step) => canvasFor(row, { projection: "cylindrical", most: 1e9, step }));
+  expect(Math.abs(coarse!.width / fine!.width - 1)).toBeLessThan(0.06);
 });

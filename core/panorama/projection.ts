@@ -101,7 +101,8 @@ export function canvasFor(cameras: readonly Camera[], { projection: asked, dista
     v0 = -above(Math.min(Math.PI / 2, up)); v1 = above(Math.min(Math.PI / 2, down));
   }
   u0 = Math.max(u0, -reach); u1 = Math.min(u1, reach); v0 = Math.max(v0, -reach); v1 = Math.min(v1, reach);
-  const focals = cameras.map((c) => c.focalPx).sort((a, b) => a - b), natural = focals[focals.length >> 1]!, limit = Math.sqrt(most / ((u1 - u0) * (v1 - v0)));
+  // px a unit of what lies ahead: of a plane, in its own distance
+  const focals = cameras.map((c) => (c.offset ? c.focalPx / (1 - c.offset.by.reduce((s, v, k) => s + v * c.offset!.normal[k]!, 0)) : c.focalPx)).sort((a, b) => a - b), natural = focals[focals.length >> 1]!, limit = Math.sqrt(most / ((u1 - u0) * (v1 - v0)));
   const pxPerRadian = Math.min(width ? width / (u1 - u0) : natural, limit);
   return { projection, ...(projection === "panini" && distance !== 1 ? { distance } : {}), pxPerRadian, centreX: -u0 * pxPerRadian, centreY: -v0 * pxPerRadian, width: Math.max(1, Math.round((u1 - u0) * pxPerRadian)), height: Math.max(1, Math.round((v1 - v0) * pxPerRadian)), closed };
 }

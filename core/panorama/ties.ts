@@ -1,9 +1,10 @@
 import * as v from "valibot";
-import { multiply } from "../raster/matrix3";
 import { adjust, largestGroup, POINTS } from "./adjustAll";
-import { bestTurn, rayOf, transpose, unit, type Camera } from "./camera";
+import type { Camera } from "./camera";
+import { FLAT } from "./flat";
 import { within, type Outline } from "./masks";
 import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
+import { TURNED } from "./placement";
 import type { VerifiedPair } from "./verifyPair";
 
 const place = v.tuple([v.pipe(v.number(), v.minValue(0), v.maxValue(1)), v.pipe(v.number(), v.minValue(0), v.maxValue(1))]);
@@ -33,6 +34,7 @@ const HOLDING = 4;
 export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, { added, dropped, hidden }: TieEdits): Geometry {
   const known = geometry.cameras.find((c) => c);
   if (!known) return geometry;
+  const placement = geometry.flat ? FLAT : TURNED;
   const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: known.focalPx, distortion: known.distortion, width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known) };
   const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
   // the lower frame first, as found ties have it
@@ -46,11 +48,12 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
     });
     const points = [...set, ...found].slice(0, POINTS), both = geometry.cameras[a] && geometry.cameras[b];
     if (points.length < (both && set.length ? 1 : set.length ? 2 : HOLDING)) return [];
-    const [ca, cb] = [camera(a), camera(b)], turn = both ? multiply(transpose(ca.rotation), cb.rotation) : bestTurn(points.map((p) => unit(rayOf(cb, p[2], p[3]))), points.map((p) => unit(rayOf(ca, p[0], p[1]))));
-    return [{ a, b, points, turn, rmsPx: 0 }];
+    // two that have a place begin from it
+    const leads = both ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : placement.leads(points, camera(a), camera(b));
+    return leads ? [{ a, b, points, leads, rmsPx: 0 }] : [];
   });
   const group = largestGroup(frames.length, pairs);
   if (group.length < 2) return placed({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), pairs: [] });
   const held = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
-  return placed(adjust(frames, held, group, known.focalPx, true, geometry.cameras));
+  return { ...placed(adjust(placement, frames, held, group, known.focalPx, true, geometry.cameras)), ...(geometry.flat ? { flat: true } : {}) };
 }

@@ -1,10 +1,12 @@
 import { random } from "../simulate/random";
 import { bestTurn, dot, rayOf, turnOfTwo, unit, type Camera } from "./camera";
 
-/** Two frames that show the same: matched points in px of the full-size frames, and the turn from b's camera to a's. */
-export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; turn: number[]; rmsPx: number }
+/** Two frames that show the same: matched points in px of the full-size frames, and the matrix that leads directions in b's camera to those in a's. */
+export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; leads: number[]; rmsPx: number }
+/** Matches that agree, by their places in the list. */
+export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number[] }
 
-type Lens = Pick<Camera, "focalPx" | "width" | "height" | "lens">;
+type Lens = Pick<Camera, "focalPx" | "distortion" | "width" | "height" | "lens">;
 /** Matches agree within this share of the focal length. */
 const WITHIN = 0.0045;
 
@@ -15,10 +17,10 @@ const WITHIN = 0.0045;
  * @see Fischler and Bolles, "Random sample consensus", 1981; Brown and Lowe, "Automatic panoramic image stitching using
  *      invariant features", IJCV 2007 (how many inliers tell a match from chance)
  */
-export function verifyPair(matches: readonly VerifiedPair["points"][number][], lensA: Lens, lensB: Lens, seed: number): { inliers: number[]; turn: number[]; rmsPx: number } | undefined {
-  const n = matches.length, straight: [number, number, number] = [0, 0, 0];
+export function verifyPair(matches: readonly VerifiedPair["points"][number][], lensA: Lens, lensB: Lens, seed: number): Verified | undefined {
+  const n = matches.length;
   if (n < 6) return undefined;
-  const A = matches.map((m) => unit(rayOf({ ...lensA, distortion: straight }, m[0], m[1]))), B = matches.map((m) => unit(rayOf({ ...lensB, distortion: straight }, m[2], m[3])));
+  const A = matches.map((m) => unit(rayOf(lensA, m[0], m[1]))), B = matches.map((m) => unit(rayOf(lensB, m[2], m[3])));
   const rnd = random(seed), limit = WITHIN ** 2, flatA = Float64Array.from(A.flat()), flatB = Float64Array.from(B.flat());
   let best: { turn: number[]; count: number } | undefined;
   /** Squared distance of a match's two directions, by far the most frequent question here. */
@@ -48,5 +50,5 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
   if (inliers.length < 8 + 0.22 * n || inliers.length < 9) return undefined;
   const spreadOf = (v: number[]): number => { const m = v.reduce((s, x) => s + x, 0) / v.length; return Math.sqrt(v.reduce((s, x) => s + (x - m) ** 2, 0) / v.length); };
   if (Math.max(spreadOf(inliers.map((i) => matches[i]![0])), spreadOf(inliers.map((i) => matches[i]![1]))) < 0.02 * lensA.width) return undefined;
-  return { inliers, turn, rmsPx: Math.sqrt(inliers.reduce((s, i) => s + off(turn, i), 0) / inliers.length) * lensA.focalPx };
+  return { inliers, leads: turn, rmsPx: Math.sqrt(inliers.reduce((s, i) => s + off(turn, i), 0) / inliers.length) * lensA.focalPx };
 }

@@ -30,6 +30,14 @@ test("settings by name", () => {
 
 test.each([["tone.nothing=1", "setting-unknown"], ["nonsense", "setting-unknown"], ["__proto__.x=1", "setting-unknown"], ["tone.constructor=1", "setting-unknown"], ["tone.strength=7", "recipe-invalid"], ["tone.strength=abc", "recipe-invalid"], ["align.motion=sideways", "recipe-invalid"]])("%s is %s", (text, expected) => expect(code(() => withSetting(base, text))).toBe(expected));
 
+test("a panorama's borders are set as four numbers or left to what is covered, in recipes that knew of none as well", () => {
+  const panorama = defaultRecipe("panorama"), older = Object.fromEntries(Object.entries(panorama.panorama).filter(([k]) => k !== "extent" && k !== "distance"));
+  expect(withSetting(panorama, "panorama.extent=60,50,20,10").panorama.extent).toEqual([60, 50, 20, 10]);
+  expect(withSetting(withSetting(panorama, "panorama.extent=60,50,20,10"), "panorama.extent=auto")).toEqual(panorama);
+  for (const bad of ["60,50", "a,b,c,d", "0,0,0,0", "200,20,20,20"]) expect(code(() => withSetting(panorama, `panorama.extent=${bad}`))).toBe("recipe-invalid");
+  expect(parseRecipe({ ...panorama, version: 9, panorama: older })).toEqual(panorama);
+});
+
 test("what is no recipe is refused by name", () => {
   for (const bad of [null, 1, "x", [], {}, { ...base, version: 99 }, { ...base, tone: { ...base.tone, exposure: Infinity } }]) expect(code(() => parseRecipe(bad))).toBe("recipe-invalid");
   expect(code(() => defaultRecipe("nothing"))).toBe("kind-unknown");

@@ -67,7 +67,7 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
   if (!m || !known) throw new RhizomeError("setting-unknown", `There is no setting "${assignment.split("=")[0]}".`, "settings are written step.key=value, with the names of `rhizome recipe bracket`");
   const was = (recipe[step!] as Record<string, unknown>)[m[2]!];
   const text = m[3]!;
-  const value = m[2] === "extent" && text !== "auto" ? text.split(",").map(Number) : typeof was === "number" || ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text)) ? Number(text) : Array.isArray(was) ? text.split(",").filter(Boolean).map((t) => (typeof was[0] === "number" ? Number(t) : t)) : text;
+  const value = m[2] === "extent" ? (text === "auto" ? text : text.split(",").map(Number)) : typeof was === "number" || ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text)) ? Number(text) : Array.isArray(was) ? text.split(",").filter(Boolean).map((t) => (typeof was[0] === "number" ? Number(t) : t)) : text;
   return parseRecipe({ ...recipe, [step!]: { ...recipe[step!], [m[2]!]: value } });
 }
 

@@ -67,7 +67,7 @@ export function mean(page: Page, part: { x: number; y: number; w: number; h: num
 
 /** Runs something that changes the picture, and waits until it is shown. */
 export async function shownAfter(page: Page, act: () => Promise<unknown>): Promise<void> {
-  const before = Number(await page.locator("canvas").getAttribute("data-shown"));
+  const before = Number(await page.locator("canvas").first().getAttribute("data-shown"));
   await act();
   await page.waitForFunction((b) => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > b, before, { timeout: 180000 });
   await page.waitForTimeout(150);

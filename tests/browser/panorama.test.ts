@@ -88,6 +88,41 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
   await shows("Roll", /^0$/);
 });
 
+test("the view is drawn as it will be while it is dragged and when another projection is chosen; its borders are handles", async () => {
+  const { page } = r, preview = page.getByLabel("The view as it will be"), settled = () => page.waitForFunction(() => !document.querySelector("[role=status]") && !document.querySelector("[aria-label='The view as it will be'] svg"), null, { timeout: 180000 });
+  const left = async (): Promise<number> => Number(await page.getByRole("slider", { name: "Left" }).getAttribute("aria-valuenow")), covered = await left();
+  await preview.waitFor({ state: "detached" });
+  await page.keyboard.press("o");
+  await page.waitForFunction(() => document.querySelector("[data-shows]"), null, { timeout: 60000 });
+  const rect = (await preview.locator("svg > rect").first().boundingBox())!;
+  await page.mouse.move(rect.x, rect.y + rect.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(rect.x + rect.width * 0.2, rect.y + rect.height / 2, { steps: 6 });
+  // shown at once, kept when it is let go
+  await page.waitForFunction((was) => Number(document.querySelector("[role=slider][aria-label='Left']")?.getAttribute("aria-valuenow")) < was - 10, covered, { timeout: 5000 });
+  expect(await page.getByRole("button", { name: /^Undo/ }).isDisabled()).toBe(true);
+  await page.mouse.up();
+  await page.keyboard.press("o");
+  await settled();
+  const cut = await left();
+  expect(cut).toBeLessThan(covered - 10);
+  await page.getByRole("button", { name: "All that is covered" }).click();
+  await page.waitForFunction((was) => Number(document.querySelector("[role=slider][aria-label='Left']")?.getAttribute("aria-valuenow")) > was, cut + 5, { timeout: 180000 });
+  await settled();
+  await page.getByLabel("Projection", { exact: true }).selectOption("panini");
+  // long before it is joined
+  await page.waitForFunction(() => document.querySelector("[data-shows]") && document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await page.getByText(/7 frames placed, panini/).waitFor({ timeout: 180000 });
+  const distance = page.getByRole("slider", { name: "Distance" });
+  await distance.focus();
+  await page.keyboard.press("Home");
+  await page.waitForFunction(() => document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await settled();
+  for (let i = 0; i < 4; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(600); await settled(); }
+  await page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
+  expect(await left()).toBeCloseTo(covered, 0);
+});
+
 test("a part is hidden in one frame by a line drawn round it, switched off, and undone", async () => {
   const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y];
   const done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
