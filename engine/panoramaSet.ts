@@ -23,7 +23,7 @@ export class PanoramaSet {
 
   /** Joined at the size one works at. */
   async join(frames: readonly StackFrame[], recipe: Recipe, { progress, ...on }: Watch): Promise<JoinedPanorama> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = JSON.stringify([frames.map((f) => [f.id, frameKey(f)]), recipe.panorama.lens, recipe.panorama.circle]);
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = JSON.stringify([frames.map((f) => [f.id, frameKey(f)]), recipe.panorama.taken, recipe.panorama.lens, recipe.panorama.circle]);
     const held = await this.set.read(frames, shrink, { progress: (s, doing) => progress(s * 0.3, doing), ...on });
     if (this.located?.key !== key) this.located = { key, value: await locateFrames(this.pool, frames, held, shrink, recipe.panorama, { progress: (s, doing) => progress(0.3 + s * 0.4, doing), ...on }) };
     progress(0.75, "Evening light, finding seams");

@@ -2,19 +2,21 @@ import { useState } from "react";
 import type { Recipe } from "../../core/recipe/recipe";
 import type { Placing } from "../../core/steps/panorama/placing";
 import { Button } from "../ui/Button";
+import { Choice } from "../ui/Choice";
 import { plainNumber } from "../ui/format";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 
 const LENSES: Record<Recipe["panorama"]["lens"], string> = { auto: "By the frames", rectilinear: "Rectilinear", equidistant: "Fisheye, equidistant", equisolid: "Fisheye, equisolid" };
 
-/** How the lens of a panorama's frames draws, and its image circle. */
+/** How a panorama's frames were taken, how their lens draws, and its image circle. */
 export function PanoramaLens({ recipe: r, edit, placing }: { recipe: Recipe; edit: Edit; placing: Placing | undefined }) {
   const { lens, circle } = r.panorama, camera = placing?.cameras.find((c) => c), found = camera?.circle === undefined ? 0 : camera.circle / Math.min(camera.width, camera.height), fisheye = lens === "auto" ? camera?.lens !== undefined : lens !== "rectilinear";
   // frames are located anew by it, so nothing is shown while it moves
   const [moved, setMoved] = useState<number>();
   return (
     <>
+      <Choice label="Taken" hint="From one point: the camera turned. Along a plane: it moved before something flat, a facade, a floor, a painting." value={r.panorama.taken} options={[{ value: "point", text: "From one point" }, { value: "flat", text: "Along a plane" }]} onChange={(taken) => edit.keep({ ...r, panorama: { ...r.panorama, taken } }, "How it was taken")} />
       <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Lens</span>
         <select aria-label="Lens" title="A fisheye lens is known by its name in the file or by its circle in the frames" className="h-6 w-full min-w-0 rounded border border-line bg-panel px-1" value={lens} onChange={(e) => edit.keep({ ...r, panorama: { ...r.panorama, lens: e.target.value as keyof typeof LENSES } }, "Lens")}>
           {Object.entries(LENSES).map(([k, text]) => <option key={k} value={k}>{k === "auto" && fisheye ? `${text}: fisheye` : text}</option>)}

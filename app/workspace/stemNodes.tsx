@@ -115,7 +115,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "panorama", title: "Panorama", state: session.placing?.leftOut.length ? "look" : state(isReady),
-      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length} frames placed, `}${fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
+      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length} frames placed, `}${session.placing.flat ? "on one plane, " : fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
       controls: (
         <>
           <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Projection</span>

@@ -18,7 +18,7 @@ const sweep = simulateSweep(world, { directions: Array.from({ length: 5 }, (_, i
 
 test("frames in an image circle: the circle is seen, the lens found, and the sphere shows the world without its dark rim", async () => {
   const { pool, frames } = inProcess(sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H }))), watch = { progress: () => undefined };
-  const held = await Promise.all(frames.map((f) => decodeInto(pool, f, 1))), located = await locateFrames(pool, frames, held, 1, { lens: "auto", circle: "auto" }, watch), { cameras } = located.geometry, score = scorePanorama(sweep, located.geometry);
+  const held = await Promise.all(frames.map((f) => decodeInto(pool, f, 1))), located = await locateFrames(pool, frames, held, 1, { taken: "point", lens: "auto", circle: "auto" }, watch), { cameras } = located.geometry, score = scorePanorama(sweep, located.geometry);
   process.stdout.write(`five circles: ${JSON.stringify(score)}, circle ${cameras[0]!.circle} px of ${CIRCLE}, ${Math.max(...located.geometry.rmsPx).toFixed(2)} px\n`);
   expect(score.placed).toBe(5);
   expect(cameras[0]!.lens).toBe("equisolid");

@@ -8,7 +8,7 @@ import { locateFrames } from "./step";
 async function located(sweep: readonly SweepFrame[]) {
   const { pool, frames } = inProcess(sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: f.width, height: f.height })));
   const held = await Promise.all(frames.map((f) => decodeInto(pool, f, 1)));
-  const found = await locateFrames(pool, frames, held, 1, { lens: "auto", circle: "auto" }, { progress: () => undefined }).finally(() => { for (const h of held) pool.give(h.ptr); });
+  const found = await locateFrames(pool, frames, held, 1, { taken: "point", lens: "auto", circle: "auto" }, { progress: () => undefined }).finally(() => { for (const h of held) pool.give(h.ptr); });
   expect(pool.arena.inUse).toBe(0);
   return found.geometry;
 }

@@ -20,7 +20,7 @@ import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import { viewOf, type Placing } from "./placing";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 
-const schema = v.object({ /** how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames show its circle */ lens: v.picklist(["auto", ...LENS_KINDS]), /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */ circle: v.union([v.literal("auto"), range(0, 1)]),
+const schema = v.object({ /** from one point, the camera turned; or along something flat, from many */ taken: v.picklist(["point", "flat"]), /** how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames show its circle */ lens: v.picklist(["auto", ...LENS_KINDS]), /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */ circle: v.union([v.literal("auto"), range(0, 1)]),
   projection: v.picklist(["auto", ...PROJECTIONS]), /** of a Panini picture: 0 is rectilinear, 1 what is usual */ distance: range(0, 1.5), /** degrees to the left, right, above and below the middle of the view */ extent: v.union([v.literal("auto"), v.tuple([range(0.5, 180), range(0.5, 180), range(0.5, 90), range(0.5, 90)])]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
@@ -42,7 +42,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { lens: "auto", circle: "auto", projection: "auto", distance: 1, extent: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
+  settings: { schema, defaults: { taken: "point", lens: "auto", circle: "auto", projection: "auto", distance: 1, extent: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width), band = { width, height: bandsOf({ width, height })[0]!.y1 };
     return { width, height, margin: MARGIN, peakBytes: joiningBytes(band), heldBytes: planeBytesOf(band.width, band.height) * 4 };
@@ -68,7 +68,7 @@ export interface Located { geometry: Geometry; looks: LookImage[] }
  * @param held  the frames at 1/shrink of their size
  * @throws RhizomeError `no-overlap` when no two frames fit
  */
-export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, settings: Pick<PanoramaSettings, "lens" | "circle">, { progress, signal }: Watch): Promise<Located> {
+export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, settings: Pick<PanoramaSettings, "taken" | "lens" | "circle">, { progress, signal }: Watch): Promise<Located> {
   const drawn = await lensOf(work, frames, held, shrink, settings, signal ? { signal } : {});
   const on = signal ? { signal } : {}, planes: number[] = [], told = frames.map((f) => focalPxOf(f.info)), pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))), many = work.threads * 4;
   const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
@@ -82,7 +82,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on })))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
     const geometry = await work.run("solve", {
-      frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i], ...drawn })), features, scale: shrink, matches, edges: seen.map((s) => s.edges),
+      frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i], ...drawn })), features, scale: shrink, matches, flat: settings.taken === "flat", edges: seen.map((s) => s.edges),
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
     }, on);
     return { geometry, looks: seen.map((s) => s.look) };
@@ -96,7 +96,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
       const again = await locate(told.map((f) => f ?? lens), 0.5);
       if (again.geometry.leftOut.length < found.geometry.leftOut.length) found = again;
     }
-    if (found.geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, "check that neighbours share a quarter of their width and something with texture");
+    if (found.geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, settings.taken === "flat" ? "check that neighbours share a quarter of their width, and that what they show is flat" : "check that neighbours share a quarter of their width and something with texture; if the camera moved along something flat, say so (Taken: along a plane)");
     return found;
   } finally {
     await work.idle();
@@ -131,7 +131,7 @@ export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamp
 }
 
 /** The canvas that the settings ask for. */
-export const wantedCanvas = ({ projection, distance, extent, width }: PanoramaSettings, { mode }: Pick<EdgesSettings, "mode">): Wanted => ({ projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: mode === "extend" ? FILLED_MOST_PX : MOST_PX });
+export const wantedCanvas = ({ taken, projection, distance, extent, width }: PanoramaSettings, { mode }: Pick<EdgesSettings, "mode">): Wanted => ({ projection: projection === "auto" && taken === "flat" ? "rectilinear" : projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: mode === "extend" ? FILLED_MOST_PX : MOST_PX });
 
 /** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
 export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {

@@ -40,8 +40,8 @@ export const panoramaTasks = {
 
   match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
 
-  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof placeFrames>[3]; planes: LogPlane[]; edges: Segment[][] }): Geometry {
-    return placeFrames(a.frames, a.features, a.scale, a.matches, a.edges, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale));
+  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof placeFrames>[3]; planes: LogPlane[]; flat: boolean; edges: Segment[][] }): Geometry {
+    return placeFrames(a.frames, a.features, a.scale, a.matches, a.edges, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale), a.flat);
   },
 
   retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },
