@@ -16,7 +16,7 @@ export function PanoramaLens({ recipe: r, edit, placing }: { recipe: Recipe; edi
   const [moved, setMoved] = useState<number>();
   return (
     <>
-      <Choice label="Taken" hint="From one point: the camera turned. Along a plane: it moved before something flat, a facade, a floor, a painting." value={r.panorama.taken} options={[{ value: "point", text: "From one point" }, { value: "flat", text: "Along a plane" }]} onChange={(taken) => edit.keep({ ...r, panorama: { ...r.panorama, taken } }, "How it was taken")} />
+      <Choice label="Taken" hint="Turned: all from one point. Moved: from many points before something flat, a facade, a floor, a painting." value={r.panorama.taken} options={[{ value: "point", text: "Turned" }, { value: "flat", text: "Moved" }]} onChange={(taken) => edit.keep({ ...r, panorama: { ...r.panorama, taken } }, "How it was taken")} />
       <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Lens</span>
         <select aria-label="Lens" title="A fisheye lens is known by its name in the file or by its circle in the frames" className="h-6 w-full min-w-0 rounded border border-line bg-panel px-1" value={lens} onChange={(e) => edit.keep({ ...r, panorama: { ...r.panorama, lens: e.target.value as keyof typeof LENSES } }, "Lens")}>
           {Object.entries(LENSES).map(([k, text]) => <option key={k} value={k}>{k === "auto" && fisheye ? `${text}: fisheye` : text}</option>)}

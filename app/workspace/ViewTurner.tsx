@@ -86,7 +86,7 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
   };
   const sideAt = (q: { x: number; y: number }): Side | undefined => { const k = handles.findIndex(([x, y]) => Math.hypot(q.x - x, q.y - y) < NEAR); return k < 0 ? undefined : (k as Side); };
   return (
-    <div ref={host} aria-label="The view as it will be" className={`absolute inset-0 touch-none overflow-hidden ${shows ? "bg-well" : ""} ${mode ? "cursor-grab" : "pointer-events-none"}`} data-shows={shows || undefined}
+    <div ref={host} aria-label="The view as it will be" className={`absolute inset-0 touch-none select-none overflow-hidden ${shows ? "bg-well" : ""} ${mode ? "cursor-grab" : "pointer-events-none"}`} data-shows={shows || undefined}
       onPointerDown={(e) => { if (!seen) return; const q = at(e); drag.current = { seen, base: recipe, ...q, side: sideAt(q) }; setHeld(seen); e.currentTarget.setPointerCapture(e.pointerId); }}
       onPointerMove={(e) => { const d = drag.current, next = d && led(d, at(e)); if (d && next) { d.now = next; edit.show(next); } }}
       onPointerUp={() => { const d = drag.current; drag.current = undefined; setHeld(undefined); if (d?.now) edit.keep(d.now, d.side !== undefined ? `Move the ${SIDES[d.side]} border` : mode === "roll" ? "Roll the view" : "Drag the view"); }}

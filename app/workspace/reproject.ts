@@ -27,8 +27,8 @@ export function outlineIn({ canvas: c, scale, x, y }: Seen, other: Canvas): { x:
   return { x: x + c.centreX * scale - other.centreX * by, y: y + c.centreY * scale - other.centreY * by, width: other.width * by, height: other.height * by };
 }
 
-/** Cells across a box's longer side: finer than the eye sees that straight lines stand for bent ones. */
-const CELLS = 72;
+/** Cells across a box's longer side: finer than the eye sees that straight lines stand for bent ones. About a pole, where they do not, a cell is cut in four so many times. */
+const CELLS = 72, FINER = 3;
 
 /**
  * The whole box covered with the picture there is, as far as it reaches.
@@ -36,22 +36,26 @@ const CELLS = 72;
  * @param was  the picture's canvas; @param turned  from the world it shows to the one that is wanted
  */
 export function meshOver(seen: Seen, box: Size, was: Canvas, turned: Matrix3): Mesh {
-  const cell = Math.max(box.width, box.height) / CELLS, across = Math.ceil(box.width / cell), down = Math.ceil(box.height / cell), back = transpose(turned), corners: ([number, number] | undefined)[] = [];
-  for (let j = 0; j <= down; j++) for (let i = 0; i <= across; i++) {
-    const d = directionIn(seen, i * cell, j * cell), p = d && pixelOf(was, apply(back, d));
-    corners.push(p && [p[0] / was.width, p[1] / was.height]);
-  }
-  const places = new Float32Array(across * down * 12), shares = new Float32Array(across * down * 12);
-  let n = 0;
-  for (let j = 0; j < down; j++) for (let i = 0; i < across; i++) {
-    const at = j * (across + 1) + i, square = [at, at + 1, at + across + 1, at + across + 2].map((k) => corners[k]);
-    if (square.some((p) => p === undefined)) continue;
+  const back = transpose(turned), places: number[] = [], shares: number[] = [], { canvas, scale } = seen;
+  const shareAt = (x: number, y: number): [number, number] | undefined => { const d = directionIn(seen, x, y), p = d && pixelOf(was, apply(back, d)); return p && [p[0] / was.width, p[1] / was.height]; };
+  const draw = (x0: number, y0: number, x1: number, y1: number, square: readonly ([number, number] | undefined)[], finer: number): void => {
+    if (square.some((p) => p === undefined)) return;
     // over the ends of a full turn, on the side of its first corner
-    const own = square.map((p) => [was.closed ? p![0] - Math.round(p![0] - square[0]![0]) : p![0], p![1]] as const), wide = own.some(([u]) => Math.abs(u - own[0]![0]) > 0.4);
-    if (wide) continue;
-    for (const k of [0, 1, 2, 1, 3, 2]) { places.set([(i + (k & 1)) * cell, (j + (k >> 1)) * cell], n); shares.set(own[k]!, n); n += 2; }
-  }
-  return { places: places.subarray(0, n), shares: shares.subarray(0, n) };
+    const own = square.map((p) => [was.closed ? p![0] - Math.round(p![0] - square[0]![0]) : p![0], p![1]] as const);
+    if (own.some(([u]) => Math.abs(u - own[0]![0]) > 0.2)) {
+      if (!finer) return;
+      const mx = (x0 + x1) / 2, my = (y0 + y1) / 2, [a, b, c, d] = square, [up, left, middle, right, low] = [shareAt(mx, y0), shareAt(x0, my), shareAt(mx, my), shareAt(x1, my), shareAt(mx, y1)];
+      draw(x0, y0, mx, my, [a, up, left, middle], finer - 1); draw(mx, y0, x1, my, [up, b, middle, right], finer - 1);
+      draw(x0, my, mx, y1, [left, middle, c, low], finer - 1); draw(mx, my, x1, y1, [middle, right, low, d], finer - 1);
+      return;
+    }
+    for (const k of [0, 1, 2, 1, 3, 2]) { places.push(k & 1 ? x1 : x0, k >> 1 ? y1 : y0); shares.push(...own[k]!); }
+  };
+  // cells end where the canvas does, beyond which some projections show nothing
+  const lines = (length: number, from: number, to: number): number[] => { const cell = Math.max(box.width, box.height) / CELLS; return [...Array.from({ length: Math.ceil(length / cell) + 1 }, (_, i) => i * cell), from + 0.3, to - 0.3].sort((a, b) => a - b); };
+  const xs = lines(box.width, seen.x, seen.x + canvas.width * scale), ys = lines(box.height, seen.y, seen.y + canvas.height * scale), corners = ys.map((y) => xs.map((x) => shareAt(x, y)));
+  for (let j = 0; j + 1 < ys.length; j++) for (let i = 0; i + 1 < xs.length; i++) draw(xs[i]!, ys[j]!, xs[i + 1]!, ys[j + 1]!, [corners[j]![i], corners[j]![i + 1], corners[j + 1]![i], corners[j + 1]![i + 1]], FINER);
+  return { places: Float32Array.from(places), shares: Float32Array.from(shares) };
 }
 
 /** From the world that one turn made upright to that of another. */

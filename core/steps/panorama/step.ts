@@ -96,7 +96,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
       const again = await locate(told.map((f) => f ?? lens), 0.5);
       if (again.geometry.leftOut.length < found.geometry.leftOut.length) found = again;
     }
-    if (found.geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, settings.taken === "flat" ? "check that neighbours share a quarter of their width, and that what they show is flat" : "check that neighbours share a quarter of their width and something with texture; if the camera moved along something flat, say so (Taken: along a plane)");
+    if (found.geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, settings.taken === "flat" ? "check that neighbours share a quarter of their width, and that what they show is flat" : "check that neighbours share a quarter of their width and something with texture; if the camera moved along something flat, say so (Taken: Moved)");
     return found;
   } finally {
     await work.idle();
