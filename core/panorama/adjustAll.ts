@@ -8,6 +8,11 @@ import type { VerifiedPair } from "./verifyPair";
 /** Points of a pair that enter the adjustment. */
 export const POINTS = 110;
 
+/** The lens of each frame: its focal length in px as far as it is known, and which frames share one. */
+export interface Lenses { focalPx: readonly number[]; of: readonly number[]; /** files told it */ focalKnown: boolean }
+/** All frames through one lens. */
+export const oneLens = (n: number, focalPx: number, focalKnown: boolean): Lenses => ({ focalPx: new Array<number>(n).fill(focalPx), of: new Array<number>(n).fill(0), focalKnown });
+
 /** Places of the frames of the largest group that pairs hold together. */
 export function largestGroup(n: number, pairs: readonly { a: number; b: number }[]): number[] {
   const of = Array.from({ length: n }, (_, i) => i), root = (i: number): number => { while (of[i] !== i) i = of[i]!; return i; };
@@ -18,27 +23,28 @@ export function largestGroup(n: number, pairs: readonly { a: number; b: number }
 }
 
 /** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. */
-export function adjust(placement: Placement, frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], focalPx: number, focalKnown: boolean, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
+export function adjust(placement: Placement, frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], lenses: Lenses, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
   const weight = (i: number): number => pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0), first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
-  const fresh = (i: number): Camera => ({ rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) });
+  const fresh = (i: number): Camera => ({ rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: lenses.focalPx[i]!, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) });
   const placed = new Map<number, Camera>([[first, from?.[first] ?? placement.first(fresh(first))]]);
   while (placed.size < group.length) {
     const next = pairs.filter((p) => placed.has(p.a) !== placed.has(p.b)).sort((p, q) => q.points.length - p.points.length)[0];
     if (!next) break;
     const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.leads] : [next.b, next.a, invert(next.leads)];
-    const { focalPx: f, distortion } = placed.get(old)!;
-    placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), focalPx: f, distortion }));
+    // as far as its lens is known already
+    const like = [...placed].find(([i]) => lenses.of[i] === lenses.of[add])?.[1];
+    placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), ...(like && { focalPx: like.focalPx, distortion: like.distortion }) }));
     // a few rounds as each joins keep a long chain from bending
-    if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, focalKnown, 6);
+    if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, lenses, 6);
   }
-  const { errors, rms } = settle(placed, pairs, focalKnown, 40);
+  const { errors, rms } = settle(placed, pairs, lenses, 40);
   return { cameras: frames.map((_, i) => placed.get(i)), rmsPx: frames.map((_, i) => rms.get(i) ?? 0), pairs: errors };
 }
 
-function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], focalKnown: boolean, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
+function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], lenses: Lenses, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
   const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
   const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.filter((_, i) => i % Math.ceil(p.points.length / POINTS) === 0) }));
-  const done = bundle(ids.map((id) => placed.get(id)!), thin, focalKnown, rounds);
+  const done = bundle(ids.map((id) => placed.get(id)!), thin, { of: ids.map((id) => lenses.of[id]!), focalKnown: lenses.focalKnown }, rounds);
   ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
   return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };
 }

@@ -14,29 +14,31 @@ const HUBER = 2.5;
 const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08 };
 
 /**
- * Turns all cameras, and finds their one lens, so that matched points meet: Levenberg-Marquardt over reprojection errors
+ * Turns all cameras, and finds their lenses, so that matched points meet: Levenberg-Marquardt over reprojection errors
  * with a robust loss. The first camera of the list stays. Cameras that all stand before one plane are moved as well.
  *
  * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999; Brown and Lowe, IJCV 2007
  */
-export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], focalKnown: boolean, rounds = 30): Bundled {
+export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], lenses: { /** the lens of each camera, counted from 0 */ of: readonly number[]; focalKnown: boolean }, rounds = 30): Bundled {
   let cameras = start.map((c) => ({ ...c, rotation: [...c.rotation], distortion: [...c.distortion] as Camera["distortion"] }));
-  const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, size = shared + 3, f0 = Math.log(cameras[0]!.focalPx), unitPx = Math.max(cameras[0]!.width, cameras[0]!.height) / 4000, huber = HUBER * unitPx;
+  const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, ids = [...new Set(lenses.of)], first = ids.map((id) => lenses.of.indexOf(id)), lensAt = lenses.of.map((id) => shared + 3 * ids.indexOf(id)), size = shared + 3 * ids.length, logs = first.map((i) => Math.log(cameras[i]!.focalPx)), unitPx = Math.max(cameras[0]!.width, cameras[0]!.height) / 4000, huber = HUBER * unitPx;
   const weightOf = (e: number): number => (e <= huber ? 1 : huber / e);
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
     for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.hypot(e[0], e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
-    return s + tilts(cs[0]!).reduce((t, v) => t + ((v / TILT_SPREAD) * unitPx) ** 2, 0) + priors(cs[0]!).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0);
+    return s + tilts(cs[0]!).reduce((t, v) => t + ((v / TILT_SPREAD) * unitPx) ** 2, 0) + first.reduce((all, i, lens) => all + priors(cs[i]!, lens).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0), 0);
   };
-  const priors = (c: Camera): { value: number; spread: number }[] => [{ value: Math.log(c.focalPx) - f0, spread: focalKnown ? SHARED_SPREAD.focalKnown : SHARED_SPREAD.focalFree }, { value: c.distortion[0], spread: SHARED_SPREAD.k1 }, { value: c.distortion[1], spread: SHARED_SPREAD.k2 }];
+  const priors = (c: Camera, lens: number): { value: number; spread: number }[] => [{ value: Math.log(c.focalPx) - logs[lens]!, spread: lenses.focalKnown ? SHARED_SPREAD.focalKnown : SHARED_SPREAD.focalFree }, { value: c.distortion[0], spread: SHARED_SPREAD.k1 }, { value: c.distortion[1], spread: SHARED_SPREAD.k2 }];
   /** how far the first camera looks down and to the right of straight at the plane: two looks at it may say little of that */
   const tilts = (c: Camera): number[] => (free > 3 ? [-c.rotation[5]!, c.rotation[2]!] : []);
+  /** the lens's three, or those of both lenses */
+  const lensPlaces = (a: number, b: number): number[] => (lenses.of[a] === lenses.of[b] ? [lensAt[a]!] : [lensAt[a]!, lensAt[b]!]).flatMap((at) => [at, at + 1, at + 2]);
   let lambda = 1e-3, now = cost(cameras);
   for (let round = 0; round < rounds; round++) {
     const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
     for (const p of pairs) {
-      const own = Array.from({ length: free }, (_, k) => k), places = [...own.map((k) => free * p.a + k), ...own.map((k) => free * p.b + k), shared, shared + 1, shared + 2];
-      const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], varied = places.map((_, k) => changed(ca, cb, k, free));
+      const own = Array.from({ length: free }, (_, k) => k), places = [...own.map((k) => free * p.a + k), ...own.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)];
+      const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], same = lenses.of[p.a] === lenses.of[p.b], varied = places.map((_, k) => changed(ca, cb, k, free, same));
       for (const m of p.points) {
         const e = errorOf(ca, cb, m), w = weightOf(Math.hypot(e[0], e[1]));
         const J = varied.map(([x, y]) => { const d = errorOf(x, y, m); return [(d[0] - e[0]) / STEP, (d[1] - e[1]) / STEP] as const; });
@@ -47,14 +49,14 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
         }
       }
     }
-    priors(cameras[0]!).forEach(({ value, spread }, k) => { const w = (unitPx / spread) ** 2; A[shared + k]![shared + k]! += w; b[shared + k]! -= w * value; });
+    first.forEach((i, lens) => priors(cameras[i]!, lens).forEach(({ value, spread }, k) => { const w = (unitPx / spread) ** 2, at = lensAt[i]! + k; A[at]![at]! += w; b[at]! -= w * value; }));
     tilts(cameras[0]!).forEach((v, k) => { const w = (unitPx / TILT_SPREAD) ** 2; A[k]![k]! += w; b[k]! -= w * v; });
     // the first camera stays; before a plane it may yet lean
     for (let k = free > 3 ? 2 : 0; k < free; k++) A[k]![k]! += 1e12;
     let better = false;
     for (let attempt = 0; attempt < 6 && !better; attempt++) {
       const step = solveSymmetric(A.map((r, i) => r.map((v, j) => (i === j ? v * (1 + lambda) + 1e-9 : v))), b);
-      const next = step && cameras.map((c, i): Camera => ({ ...c, ...moved(c, step.slice(free * i, free * (i + 1))), focalPx: c.focalPx * Math.exp(Math.max(-0.3, Math.min(0.3, step[shared]!))), distortion: [c.distortion[0] + step[shared + 1]!, c.distortion[1] + step[shared + 2]!, c.distortion[2]] }));
+      const next = step && cameras.map((c, i): Camera => ({ ...c, ...moved(c, step.slice(free * i, free * (i + 1))), focalPx: c.focalPx * Math.exp(Math.max(-0.3, Math.min(0.3, step[lensAt[i]!]!))), distortion: [c.distortion[0] + step[lensAt[i]! + 1]!, c.distortion[1] + step[lensAt[i]! + 2]!, c.distortion[2]] }));
       const then = next ? cost(next) : Infinity;
       if (next && then < now) { better = true; const gain = (now - then) / now; cameras = next; now = then; lambda = Math.max(1e-9, lambda / 6); if (gain < 1e-7) round = rounds; } else lambda *= 8;
     }
@@ -78,11 +80,11 @@ function moved(c: Camera, by: readonly number[]): Camera {
   return by.length > 3 ? { ...c, rotation, offset: { ...c.offset!, by: c.offset!.by.map((v, k) => v + by[3 + k]!) as Vector } } : { ...c, rotation };
 }
 
-/** Both cameras with one of their own parameters, `free` each, or of their lens's three a little changed. */
-function changed(a: Camera, b: Camera, k: number, free: number): [Camera, Camera] {
+/** Both cameras with one of their own parameters, `free` each, or of three of their one lens or of each one's a little changed. */
+function changed(a: Camera, b: Camera, k: number, free: number, oneLens: boolean): [Camera, Camera] {
   const little = (i: number): number[] => Array.from({ length: free }, (_, j) => (i === j ? STEP : 0));
   if (k < free) return [moved(a, little(k)), b];
   if (k < 2 * free) return [a, moved(b, little(k - free))];
-  const of = k - 2 * free, lens = (c: Camera): Camera => (of === 0 ? { ...c, focalPx: c.focalPx * (1 + STEP) } : { ...c, distortion: [c.distortion[0] + (of === 1 ? STEP : 0), c.distortion[1] + (of === 2 ? STEP : 0), c.distortion[2]] });
-  return [lens(a), lens(b)];
+  const of = (k - 2 * free) % 3, second = k - 2 * free > 2, lens = (c: Camera): Camera => (of === 0 ? { ...c, focalPx: c.focalPx * (1 + STEP) } : { ...c, distortion: [c.distortion[0] + (of === 1 ? STEP : 0), c.distortion[1] + (of === 2 ? STEP : 0), c.distortion[2]] });
+  return oneLens ? [lens(a), lens(b)] : second ? [a, lens(b)] : [lens(a), b];
 }

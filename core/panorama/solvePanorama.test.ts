@@ -25,3 +25,13 @@ test("frames that share nothing make no picture", () => {
   const frames = [5, 50, 51].flatMap((seed) => simulateSweep(simulatedRoom(2000, 1000, seed + 1), { directions: [[0, 0]], width: W, height: H, focalPx: 620, seed }));
   expect(placeSweep(frames).leftOut).toHaveLength(3);
 });
+
+test.each([["as their files tell", (f: number) => f], ["as their files tell, a little wrong", (f: number) => f * (f > 600 ? 1.012 : 0.985)]] as const)("frames of two lenses, or of a zoom that was turned, %s: each lens is found", (_what, tell) => {
+  const wide = row(3, 40, { focalPx: 480, distortion: [-0.06, 0, 0], seed: 8 }), long = simulateSweep(world, { directions: [[-20, 6], [0, -4], [20, 6]], width: W, height: H, focalPx: 800, roll: 0.8, drift: 0.5, vignetting: 0.1, seed: 12 }), frames = [...wide, ...long], g = placeSweep(frames, frames.map((f) => tell(f.camera.focalPx))), s = scorePanorama(frames, g);
+  process.stdout.write(`two lenses: ${JSON.stringify(s)}\n`);
+  expect(g.leftOut).toEqual([]);
+  expect(new Set(g.cameras.map((c) => c!.focalPx)).size).toBe(2);
+  expect(s.focal).toBeLessThan(0.01);
+  // the wide three by themselves: to 0.25
+  expect(s.turn).toBeLessThan(0.3);
+});

@@ -1,4 +1,4 @@
-import { adjust, largestGroup } from "./adjustAll";
+import { adjust, largestGroup, oneLens, type Lenses } from "./adjustAll";
 import type { Camera } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Features } from "../features/features";
@@ -25,19 +25,20 @@ function spaced(from: number, to: number): number[] { return Array.from({ length
 export function solvePanorama(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], refine: (cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]) => TiePair[], placement = TURNED): Geometry {
   const n = frames.length, long = Math.max(...frames.map((f) => Math.max(f.width, f.height)));
   const listed = matches.map(({ a, b, found }) => ({ a, b, points: Array.from({ length: found.length / 2 }, (_, k): VerifiedPair["points"][number] => { const [i, j] = [found[k * 2]!, found[k * 2 + 1]!], A = features[a]!.points, B = features[b]!.points; return [A[i * 2]! * scale, A[i * 2 + 1]! * scale, B[j * 2]! * scale, B[j * 2 + 1]! * scale]; }) })).filter((m) => m.points.length >= 9);
-  const known = frames.map((f) => f.focalPx).filter((f): f is number => f !== undefined && f > 0).sort((a, b) => a - b), focalKnown = known.length > n / 2;
-  const verifyAll = (focalPx: number, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
-    const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, focalPx, distortion: [0, 0, 0] }), v = placement.verify(points, lens(a), lens(b), a * 997 + b);
+  const told = frames.map((f) => f.focalPx).filter((f): f is number => f !== undefined && f > 0).sort((a, b) => a - b), focalKnown = told.length > n / 2;
+  const verifyAll = (focalOf: (i: number) => number, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
+    const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, focalPx: focalOf(i), distortion: [0, 0, 0] }), v = placement.verify(points, lens(a), lens(b), a * 997 + b);
     return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), leads: v.leads, rmsPx: v.rmsPx }] : [];
   });
-  const focalPx = focalKnown ? known[known.length >> 1]! : placement !== TURNED ? USUAL_FOCAL * long : likeliestFocal(verifyAll, [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
+  const focalPx = focalKnown ? told[told.length >> 1]! : placement !== TURNED ? USUAL_FOCAL * long : likeliestFocal((f, of: typeof listed) => verifyAll(() => f, of), [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
   const none = (message: string): Geometry => ({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), leftOut: frames.map((_, i) => i), pairs: [], warnings: [{ code: "no-overlap", message }] });
   if (focalPx === undefined) return none("No two frames were found to overlap");
-  let pairs = verifyAll(focalPx, listed);
+  const lenses = focalKnown ? lensesOf(frames, focalPx) : oneLens(n, focalPx, false);
+  let pairs = verifyAll((i) => lenses.focalPx[i]!, listed);
   const group = largestGroup(n, pairs);
   if (group.length < 2) return none("No two frames were found to overlap");
   pairs = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
-  let solved = adjust(placement, frames, pairs, group, focalPx, focalKnown);
+  let solved = adjust(placement, frames, pairs, group, lenses);
   // matches that only looked right, and pairs made of them, go; then once more
   for (let round = 0; round < 3; round++) {
     const limit = Math.max(2.2 * (long / 4000), 2.5 * median(solved.pairs.flatMap((p) => p.errors)));
@@ -45,17 +46,31 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     const still = largestGroup(n, kept);
     if (kept.reduce((s, p) => s + p.points.length, 0) === solved.pairs.reduce((s, p) => s + p.points.length, 0) || still.length < 2) break;
     const back = pairs.map((p) => ({ ...p, points: kept.find((k) => k.a === p.a && k.b === p.b)?.points ?? [] })).filter((p) => p.points.length && still.includes(p.a) && still.includes(p.b));
-    solved = adjust(placement, frames, back, still, solved.cameras[still[0]!]!.focalPx, focalKnown, solved.cameras);
+    solved = adjust(placement, frames, back, still, lenses, solved.cameras);
   }
   for (let round = 0; round < 2; round++) {
     const fine = refine(solved.cameras, solved.pairs), still = largestGroup(n, fine);
     if (still.length < solved.cameras.filter(Boolean).length) break;
     const turns = new Map(pairs.map((p) => [`${p.a}/${p.b}`, p])), exact = fine.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points }));
-    solved = adjust(placement, frames, exact, still, focalPx, focalKnown, solved.cameras);
+    solved = adjust(placement, frames, exact, still, lenses, solved.cameras);
     const limit = Math.max(0.8 * scale, 3 * median(solved.pairs.flatMap((p) => p.errors))), kept = solved.pairs.map((p) => ({ ...p, points: p.points.filter((_, i) => p.errors[i]! < limit) })).filter((p) => p.points.length >= 6);
-    if (largestGroup(n, kept).length === still.length) solved = adjust(placement, frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, focalPx, focalKnown, solved.cameras);
+    if (largestGroup(n, kept).length === still.length) solved = adjust(placement, frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, lenses, solved.cameras);
   }
   return placed({ ...solved, cameras: placement.upright(solved.cameras) });
+}
+
+/** Focal lengths that files tell belong to one lens if they differ by less than this. */
+const ONE_LENS = 0.03;
+
+/** The lens of each frame, as the files tell: a zoom that was turned is another lens. Frames that do not say have the usual one. */
+function lensesOf(frames: readonly PanoramaFrame[], usual: number): Lenses {
+  const focalPx = frames.map((f) => (f.focalPx && f.focalPx > 0 ? f.focalPx : usual)), found: { focalPx: number; width: number; height: number }[] = [];
+  const of = frames.map((f, i) => {
+    // a camera held upright is the same one
+    const side = [f.width, f.height].sort((a, b) => b - a) as [number, number], k = found.findIndex((l) => l.width === side[0] && l.height === side[1] && Math.abs(Math.log(l.focalPx / focalPx[i]!)) < ONE_LENS);
+    return k >= 0 ? k : found.push({ focalPx: focalPx[i]!, width: side[0], height: side[1] }) - 1;
+  });
+  return { focalPx: of.map((k) => found[k]!.focalPx), of, focalKnown: true };
 }
 
 /** The focal length at which the pairs agree best with a camera that only turned. */

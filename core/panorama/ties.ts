@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import { adjust, largestGroup, POINTS } from "./adjustAll";
+import { adjust, largestGroup, POINTS, type Lenses } from "./adjustAll";
 import type { Camera } from "./camera";
 import { FLAT } from "./flat";
 import { within, type Outline } from "./masks";
@@ -24,6 +24,12 @@ export interface TieEdits {
 const SAME = 0.002;
 /** Ties of a pair that hold it where nobody set any by hand. */
 const HOLDING = 4;
+
+/** Cameras that were placed share a lens if they share its every figure; a frame without a place is taken to have the known one. */
+function lensesOfPlaced(cameras: readonly (Camera | undefined)[], known: Camera): Lenses {
+  const of = cameras.map((c) => cameras.findIndex((o) => (o ?? known).focalPx === (c ?? known).focalPx && (o ?? known).distortion.every((d, k) => d === (c ?? known).distortion[k])));
+  return { focalPx: cameras.map((c) => (c ?? known).focalPx), of, focalKnown: true };
+}
 
 /**
  * Adjusts all cameras once more with other ties. A frame that could not be placed takes its place by two ties or more
@@ -55,5 +61,5 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
   const group = largestGroup(frames.length, pairs);
   if (group.length < 2) return placed({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), pairs: [] });
   const held = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
-  return { ...placed(adjust(placement, frames, held, group, known.focalPx, true, geometry.cameras)), ...(geometry.flat ? { flat: true } : {}) };
+  return { ...placed(adjust(placement, frames, held, group, lensesOfPlaced(geometry.cameras, known), geometry.cameras)), ...(geometry.flat ? { flat: true } : {}) };
 }

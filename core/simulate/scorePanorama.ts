@@ -14,12 +14,12 @@ import type { SweepFrame } from "./sweep";
 
 const LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255));
 
-/** Finds how simulated frames lie, from their pixels alone. @param focalPx  as the files would tell it, if they do; @param flat  they were taken along a plane */
-export function placeSweep(frames: readonly SweepFrame[], focalPx?: number, flat = false): Geometry {
+/** Finds how simulated frames lie, from their pixels alone. @param focalPx  as the files would tell it, if they do, of all or of each; @param flat  they were taken along a plane */
+export function placeSweep(frames: readonly SweepFrame[], focalPx?: number | readonly number[], flat = false): Geometry {
   const heap = Heap.local(frames.reduce((s, f) => s + f.width * f.height * 40, 40e6)), held = frames.map((f) => ({ ptr: heap.putBytes(f.samples), type: "u8" as const, width: f.width, height: f.height, lut: LUT }));
-  const pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f): Features => findFeatures(heap, f, focalPx)), planes = pyramids.map((p) => p.levels[0]!);
+  const told = (i: number): number | undefined => (typeof focalPx === "object" ? focalPx[i] : focalPx), pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f, i): Features => findFeatures(heap, f, told(i))), planes = pyramids.map((p) => p.levels[0]!);
   const matches = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k, found: matchFeatures(heap, features[a]!, features[a + 1 + k]!) })));
-  return placeFrames(frames.map((f) => ({ width: f.width, height: f.height, focalPx })), features, 1, matches, held.map((h) => straightEdges(lookImage(heap, h, 1))), (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1), flat);
+  return placeFrames(frames.map((f, i) => ({ width: f.width, height: f.height, focalPx: told(i) })), features, 1, matches, held.map((h) => straightEdges(lookImage(heap, h, 1))), (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1), flat);
 }
 
 export interface PanoramaScore { placed: number; /** the worst error of the turn between two placed frames that follow each other, and of the horizon, degrees */ turn: number; horizon: number; /** share by which the focal length is wrong */ focal: number }
