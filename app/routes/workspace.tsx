@@ -266,7 +266,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
         <section aria-label="Picture" className="flex min-w-0 flex-col">
           <div className="relative flex min-h-0 grow flex-col">
           <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && !isTurn(drawing) ? { shape: strokeOf(drawing), radius: brush } : undefined} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : [...(open === "prepare" ? [...(dust.spots ?? []), ...(drawing === "dust" ? recipe.prepare.dust : [])].map((d): Area => ({ shape: "outline", radius: 0, points: circle(d, s.size) })) : []), ...lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))]} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
-          {s.placing && <ViewTurner session={session} recipe={recipe} placing={s.placing} mode={isTurn(drawing) ? drawing : undefined} edit={{ show: setEdited, keep }} />}
+          {s.placing && <ViewTurner session={session} recipe={recipe} placing={s.placing} mode={isTurn(drawing) ? drawing : undefined} waits={busy || edited !== undefined} edit={{ show: setEdited, keep }} />}
           </div>
           {busy && (
             <div role="status" className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]">

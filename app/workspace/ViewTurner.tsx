@@ -12,7 +12,7 @@ import { projectedOn, type Projected } from "./projected";
 import { betweenTurns, directionIn, fitted, meshOver, outlineIn, type Seen } from "./reproject";
 import type { Size } from "./viewport";
 
-interface Props { session: StackSession; recipe: Recipe; placing: Placing; /** what dragging does; without it the view is only shown until the panorama is joined anew */ mode: "turn" | "roll" | undefined; edit: Edit }
+interface Props { session: StackSession; recipe: Recipe; placing: Placing; /** what dragging does; without it the view is only shown until the panorama is joined anew */ mode: "turn" | "roll" | undefined; /** a change of the view is under the hand, or being joined */ waits: boolean; edit: Edit }
 type Side = 0 | 1 | 2 | 3;
 interface Drag { seen: Seen; base: Recipe; x: number; y: number; side?: Side | undefined; now?: Recipe }
 
@@ -22,14 +22,14 @@ const SIDES = ["left", "right", "upper", "lower"] as const;
 
 /** How a panorama will look as its view is dragged, rolled, cut or projected otherwise: drawn at once from the picture there is. */
 export function ViewTurner(p: Props) {
-  const stale = JSON.stringify(viewOf(p.recipe.panorama)) !== JSON.stringify(viewOf(p.placing.view)), [lingers, setLingers] = useState(false);
+  const due = p.waits && JSON.stringify(viewOf(p.recipe.panorama)) !== JSON.stringify(viewOf(p.placing.view)), [lingers, setLingers] = useState(false);
   // the new picture is asked for when the panorama is joined; until it is there nothing old shows through
   useEffect(() => {
-    if (stale) { setLingers(true); return; }
+    if (due) { setLingers(true); return; }
     const t = setTimeout(() => setLingers(false), LINGER_MS);
     return () => clearTimeout(t);
-  }, [stale]);
-  return p.mode || stale || lingers ? <Turning {...p} /> : null;
+  }, [due]);
+  return p.mode || due || lingers ? <Turning {...p} /> : null;
 }
 
 function Turning({ session, recipe, placing, mode, edit }: Props) {

@@ -34,7 +34,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
   const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx)), motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
   const again = shownAgain(session.aligned);
-  const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !again.has(i) && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
+  const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !again.has(i) && !r.align.forced.includes(frames[i]?.id ?? "") && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
   const ghosts = aligned.filter((f) => f.ghosts).length, share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
   const patchesOn = r.ghosts.patches.filter((p) => p.on).length;
   const busy = session.phase === "reading" || session.phase === "merging", state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");

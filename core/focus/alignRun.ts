@@ -31,6 +31,7 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   const { order, blurred } = focusOrder(looks.map((l) => l.map)), { width: w, height: h } = frames[0]!;
   const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, gainEv: 0, residualPx: 0, movedPx: 0, used: true })), warnings: AlignedRun["warnings"] = [];
+  const leave = (i: number, why: string): void => { const used = forced.includes(i); Object.assign(out[i]!, { used, warning: `${why}; it was ${used ? "used because you asked for it" : "left out"}` }); };
   for (const direction of [1, -1]) {
     let way: number[] = [...IDENTITY], lost = false;
     for (let k = middle + direction; k >= 0 && k < order.length; k += direction) {
@@ -39,18 +40,19 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
       lost ||= misfit;
       way = multiply(misfit ? IDENTITY : r.transform, way);
       const gain = Math.log2(light[reference]! / light[i]!), moved = longestMove(way, w, h) * scale;
-      out[i] = { fromReference: moved < 0.15 ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < 0.015 ? 0 : gain, residualPx: precisionOf(r) * scale, movedPx: moved < 0.15 ? 0 : moved, used: !misfit || forced.includes(i), ...(misfit ? { warning: "does not fit its neighbours; it was left out" } : {}) };
+      out[i] = { fromReference: moved < 0.15 ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < 0.015 ? 0 : gain, residualPx: precisionOf(r) * scale, movedPx: moved < 0.15 ? 0 : moved, used: true };
+      if (misfit) leave(i, "does not fit its neighbours");
     }
     if (lost) warnings.push({ code: "not-aligned", message: "A frame does not fit its neighbours along the focus travel" });
   }
-  for (const i of blurred) if (i !== reference && out[i]!.used && !forced.includes(i)) { out[i]!.used = false; out[i]!.warning = "is nowhere sharper than the others; it was left out"; }
+  for (const i of blurred) if (i !== reference && out[i]!.used) leave(i, "is nowhere sharper than the others");
   if (!isOrdered(order)) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
   // once they lie on each other they tell more
   const laid = out.map(({ fromReference }, i) => through([i], (p) => sharpMap(heap, p!, invert(rescale(fromReference, 1 / scale))))), { gaps, twice } = travelFaults(laid, order);
   // of two that show the same focus the sharper one stays, or the middle one, on which all others lie
   for (const pair of twice) {
     const [less, more] = [...pair].sort((a, b) => sharpnessOf(laid[a]!, a === reference) - sharpnessOf(laid[b]!, b === reference)) as [number, number];
-    if (out[less]!.used && out[more]!.used && !forced.includes(less)) { out[less]!.used = false; out[less]!.warning = "shows the same focus as the frame next to it; it was left out"; }
+    if (out[less]!.used && out[more]!.used) leave(less, "shows the same focus as the frame next to it");
   }
   const placed = (i: number): number[] => rescale(out[i]!.fromReference, 1 / scale), corners = runFalloff(order.map((i) => looks[i]!.cells), order.map(placed), middle, { width: w, height: h });
   for (const [k, i] of order.entries()) if (corners[k]) { out[i]!.cornerEv = corners[k]; out[i]!.gainEv! -= corners[k]! * meanSquare(looks[i]!.cells); }

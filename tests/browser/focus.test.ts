@@ -80,6 +80,7 @@ test("a burst there and back is laid in one travel; frames that show a focus aga
   await node("Align").click();
   await r.page.getByRole("button", { name: "use anyway" }).first().click();
   await recipe().getByText("15 that show the same focus again left out").waitFor({ timeout: 60000 });
+  await r.page.getByRole("button", { name: "forced" }).waitFor();
   await r.page.keyboard.press("Control+z");
   await recipe().getByText("16 that show the same focus again left out").waitFor();
   expect(r.errors).toEqual([]);

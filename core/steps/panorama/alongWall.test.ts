@@ -23,6 +23,7 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
   const placing = await composePanorama(pool, read, located, { panorama: { ...settings, dropped: struck }, edges: { ...recipe.edges, mode: "keep" } }, {});
   expect([placing.flat, placing.leftOut, placing.canvas.projection]).toEqual([true, [], "rectilinear"]);
   expect(placing.pairs[0]!.points.length).toBe(first.points.length - 5);
+  await expect(composePanorama(pool, read, located, { panorama: { ...settings, extent: [5, 5, 5, 5], yaw: 150 }, edges: recipe.edges }, {})).rejects.toMatchObject({ code: "nothing-shown" });
   const scene = await renderPanorama(pool, { frames: read, placing, canvas: placing.canvas, shrink: 1, fill: false }, watch), planes = await Promise.all([0, 1, 2, 3].map(async (c) => new Float32Array((await pool.read(scene.ptr + c * scene.planeBytes, scene.width * scene.height * 4)).buffer)));
   // from the plane as it was found to the wall
   const toWall = homographyOf(frames.flatMap((f, i) => [[50, 50], [550, 60], [300, 225], [60, 400], [540, 410]].map(([x, y]) => { const d = shownBy(placing.cameras[i]!, x!, y!), t = shownBy(f.camera, x!, y!); return { from: [d[0] / d[2], d[1] / d[2]] as const, to: [t[0] / t[2], t[1] / t[2]] as const }; })))!, light = toWorking("srgb");

@@ -133,10 +133,15 @@ export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamp
 /** The canvas that the settings ask for. */
 export const wantedCanvas = ({ taken, projection, distance, extent, width }: PanoramaSettings, { mode }: Pick<EdgesSettings, "mode">): Wanted => ({ projection: projection === "auto" && taken === "flat" ? "rectilinear" : projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: mode === "extend" ? FILLED_MOST_PX : MOST_PX });
 
-/** Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams. */
+/**
+ * Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams.
+ *
+ * @throws RhizomeError `nothing-shown` when the view looks past all frames
+ */
 export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
   const { masks } = panorama, { looks } = located, geometry = await retied(work, frames, located.geometry, panorama, on);
   const by = worldTurn(panorama), cameras = geometry.cameras.map((c) => c && turned(c, by));
   const { unbent, ...composed } = await work.run("compose", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), wanted: wantedCanvas(panorama, edges), pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hiddenIn(frames, masks) }, on);
+  if (!composed.labels.of.some((label) => label > 0)) throw new RhizomeError("nothing-shown", "No frame reaches into the panorama's view as it is turned and cut.", "take the borders back to all that is covered, or turn the view back to the frames");
   return { ...geometry, cameras, turned: by, view: viewOf(panorama), ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }
