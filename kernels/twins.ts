@@ -85,10 +85,10 @@ export function renderPixel(rgb: readonly number[], slope: number, offset: numbe
   return [0, 3, 6].map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!).map((x) => curve(Math.min(1, Math.max(0, x))));
 }
 
-/** A row or column of taps under a filter; beside the two inner ones an outer tap counts for at most twice the brighter of them. */
+/** A row or column of taps under a filter, no darker than 0.85 of the darker of the two inner ones. */
 function underFilter(taps: readonly number[], weights: readonly number[]): number {
-  const inner = taps.length / 2, most = 2 * Math.max(taps[inner - 1]!, taps[inner]!);
-  return taps.reduce((s, v, i) => s + weights[i]! * (i === inner - 1 || i === inner ? v : Math.min(v, most)), 0);
+  const inner = taps.length / 2;
+  return Math.max(taps.reduce((s, v, i) => s + weights[i]! * v, 0), 0.85 * Math.min(taps[inner - 1]!, taps[inner]!));
 }
 
 /** A picture sampled by a filter of `reach` px to each side, across and then along, fractions rounded to 1024ths; edges repeated. */

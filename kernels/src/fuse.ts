@@ -91,7 +91,7 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
 /**
  * Lightens rows y0 to y1 of an sRGB picture of 16 bit by `ev` at the corners of the frame it was laid from, squared between
  * there and the frame's middle. `m` maps the picture's px to the frame's (nine doubles); `perSquare` is one over the squared
- * half diagonal; `slopes` (257 floats, each 256 codes) says how many EV of code an EV of light is.
+ * half diagonal; `slopes` (256 floats, each 256 codes) says how many EV of code an EV of light is.
  */
 export function evenCorners(at: usize, w: i32, y0: i32, y1: i32, m: usize, cx: f64, cy: f64, perSquare: f64, ev: f64, slopes: usize): void {
   for (let y = y0; y < y1; y++) {

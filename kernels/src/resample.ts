@@ -28,16 +28,16 @@ export function isUpright(h: usize): i32 {
   return load<f64>(h, 48) == 0 && load<f64>(h, 56) == 0 && load<f64>(h, 64) == 1 && down > 0.5 && abs(load<f64>(h, 8)) < turn && abs(load<f64>(h, 24)) < turn ? 1 : 0;
 }
 
-/** How many times as bright as the brighter of the two inner samples an outer one may be at most. */
-const OUTER: f32 = 2;
+/** What lies between two samples is at least so bright as this share of the darker one. */
+const LEAST: f32 = 0.85;
 
 /**
- * An outer sample, no brighter than leaves the two inner ones their sign: the cubic weighs it negatively, and beside a
- * window a hundred times as bright as the wall it would draw a black line on the wall, which no lens draws.
+ * A weighted sum, no darker than the samples b and c on either side of the place allow: outer samples weigh negatively, and
+ * beside a window a hundred times as bright as the wall they would draw a black line on the wall, which no lens draws.
  */
 // @ts-ignore: decorator
 @inline
-function held(outer: v128, b: v128, c: v128): v128 { return f32x4.pmin(outer, f32x4.mul(f32x4.pmax(b, c), f32x4.splat(OUTER))); }
+function held(sum: v128, b: v128, c: v128): v128 { return f32x4.pmax(sum, f32x4.mul(f32x4.pmin(b, c), f32x4.splat(LEAST))); }
 
 /** How far to the side a column of the reference moves from one of the frame's rows to the next. */
 // @ts-ignore: decorator
@@ -124,7 +124,7 @@ function row4(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 { return s
 // @ts-ignore: decorator
 @inline
 function sum4(a: v128, b: v128, c: v128, d: v128, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.mul(held(a, b, c), w0), f32x4.mul(b, w1)), f32x4.add(f32x4.mul(c, w2), f32x4.mul(held(d, b, c), w3)));
+  return held(f32x4.add(f32x4.add(f32x4.mul(a, w0), f32x4.mul(b, w1)), f32x4.add(f32x4.mul(c, w2), f32x4.mul(d, w3))), b, c);
 }
 
 /**
@@ -175,9 +175,9 @@ function row6(p: usize, w: usize): v128 { return sum6(v128.load(p), v128.load(p,
 // @ts-ignore: decorator
 @inline
 function sum6(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, w: usize): v128 {
-  return f32x4.add(
-    f32x4.add(f32x4.add(f32x4.mul(held(a, c, d), v128.load32_splat(w)), f32x4.mul(held(b, c, d), v128.load32_splat(w, 4))), f32x4.add(f32x4.mul(c, v128.load32_splat(w, 8)), f32x4.mul(d, v128.load32_splat(w, 12)))),
-    f32x4.add(f32x4.mul(held(e, c, d), v128.load32_splat(w, 16)), f32x4.mul(held(f, c, d), v128.load32_splat(w, 20))));
+  return held(f32x4.add(
+    f32x4.add(f32x4.add(f32x4.mul(a, v128.load32_splat(w)), f32x4.mul(b, v128.load32_splat(w, 4))), f32x4.add(f32x4.mul(c, v128.load32_splat(w, 8)), f32x4.mul(d, v128.load32_splat(w, 12)))),
+    f32x4.add(f32x4.mul(e, v128.load32_splat(w, 16)), f32x4.mul(f, v128.load32_splat(w, 20)))), c, d);
 }
 // @ts-ignore: decorator
 @inline
