@@ -33,6 +33,8 @@ export async function projectedOn(canvas: HTMLCanvasElement): Promise<Projected>
       camera.updateProjectionMatrix();
       const at = new Float32Array((places.length / 2) * 3);
       for (let i = 0, k = 0; i < places.length; i += 2, k += 3) { at[k] = places[i]!; at[k + 1] = places[i + 1]!; }
+      // gives back what the mesh before was drawn from
+      shape.dispose();
       shape.setAttribute("position", new three.BufferAttribute(at, 3));
       shape.setAttribute("share", new three.BufferAttribute(shares, 2));
       shape.setDrawRange(0, places.length / 2);

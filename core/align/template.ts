@@ -9,6 +9,8 @@ export interface Template { levels: TemplateLevel[] }
 /** Side of the cells of which one sample each is looked at: some forty thousand samples hold a motion as well as millions do. */
 const cellOf = ({ w, h }: { w: number; h: number }): number => Math.max(1, Math.round(Math.sqrt((w * h) / 4e4)));
 const SAMPLE_BYTES = 32;
+/** Room that a template's samples take at most: some forty thousand a level, twice as many on one whose cells are a px or two. */
+export const TEMPLATE_BYTES = 14e6;
 
 /** A pyramid as a template, which lives in the heap as long as what is allocated now. */
 export function templateOf(heap: Heap, { levels }: LogPyramid): Template {

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyramid";
-import { templateOf } from "../align/template";
+import { TEMPLATE_BYTES, templateOf } from "../align/template";
 import { registerPair, type Registration } from "../align/registerPair";
 import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, invert, longestMove, multiply, rescale } from "../raster/matrix3";
@@ -72,4 +72,4 @@ function meanLight(heap: Heap, { levels }: LogPyramid): number {
 /** A rough standard deviation of the shift, px of the reduced frame. */
 const precisionOf = (r: Registration): number => Math.min(9, 0.02 + r.residualEv * 0.5);
 
-export const runScratch = (px: number): number => 2 * px * 8 * 1.4 + px * 48 + (1 << 23);
+export const runScratch = (px: number): number => 2 * px * 8 * 1.4 + px * 48 + TEMPLATE_BYTES + (1 << 23);

@@ -95,6 +95,18 @@ test("the view is drawn as it will be while it is dragged and when another proje
   await page.keyboard.press("o");
   await page.waitForFunction(() => document.querySelector("[data-shows]"), null, { timeout: 60000 });
   const rect = (await preview.locator("svg > rect").first().boundingBox())!;
+  // put away in the middle of a drag, it has changed nothing
+  await page.mouse.move(rect.x + rect.width * 0.5, rect.y + rect.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(rect.x + rect.width * 0.6, rect.y + rect.height / 2, { steps: 3 });
+  const yaw = () => page.getByRole("slider", { name: "Yaw" }).getAttribute("aria-valuenow");
+  expect(await yaw()).not.toBe("0");
+  await page.keyboard.press("Escape");
+  await page.mouse.up();
+  await preview.waitFor({ state: "detached" });
+  expect([await yaw(), await page.getByRole("button", { name: /^Undo/ }).isDisabled()]).toEqual(["0", true]);
+  await page.keyboard.press("o");
+  await page.waitForFunction(() => document.querySelector("[data-shows]"), null, { timeout: 60000 });
   await page.mouse.move(rect.x, rect.y + rect.height / 2);
   await page.mouse.down();
   await page.mouse.move(rect.x + rect.width * 0.2, rect.y + rect.height / 2, { steps: 6 });

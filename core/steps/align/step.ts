@@ -1,3 +1,4 @@
+import { TEMPLATE_BYTES } from "../../align/template";
 import * as v from "valibot";
 import type { AlignedFrame } from "../../align/alignStack";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
@@ -13,8 +14,8 @@ export interface Aligned { frames: AlignedFrame[]; reference: number; /** how sa
 interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
 
 const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]), /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()) });
-/** Scratch that aligning frames of so many px takes. */
-export const alignScratch = (px: number): number => px * 8 * 6 + (1 << 23);
+/** Scratch that aligning frames of so many px takes: with the templates of the reference, of the merge, and of what stands still. */
+export const alignScratch = (px: number): number => px * 8 * 6 + 3 * TEMPLATE_BYTES + (1 << 23);
 
 const forcedPlaces = (frames: readonly StackFrame[], forced: readonly string[]): number[] => frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : []));
 
