@@ -56,7 +56,13 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
   }, [placing, recipe.tone, recipe.prepare, session]); // eslint-disable-line react-hooks/exhaustive-deps
   useEffect(() => () => { void drawing.current?.then((on) => on.close(), () => undefined); }, []);
   // put away in the middle of a drag, nothing has been changed
-  useEffect(() => () => { if (drag.current) edit.show(drag.current.base); }, []); // eslint-disable-line react-hooks/exhaustive-deps
+  useEffect(() => {
+    const d = drag.current;
+    if (mode || !d) return;
+    drag.current = undefined;
+    setHeld(undefined);
+    edit.show(d.base);
+  }, [mode]); // eslint-disable-line react-hooks/exhaustive-deps
   const shows = picture?.of === placing && seen !== undefined;
   useEffect(() => {
     if (!shows) return;
