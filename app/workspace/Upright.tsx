@@ -10,13 +10,10 @@ interface Props { recipe: Recipe; edit: Edit; names: ReadonlyMap<string, string>
 const SIDES = [["Left", "How far the picture reaches to the left of the middle of the view.", 180], ["Right", "How far it reaches to the right.", 180], ["Up", "How far it reaches above the middle.", 90], ["Down", "How far it reaches below the middle.", 90]] as const;
 const TURNS = [["yaw", "Yaw", "Moves the picture to the right.", 180], ["pitch", "Pitch", "Moves the picture up.", 45], ["roll", "Roll", "Turns the picture clockwise.", 45]] as const;
 
-/** Within what can be asked for: what covers nothing above the middle is as good as half a degree. */
-const bounded = (sides: [number, number, number, number]): [number, number, number, number] => sides.map((v, k) => Math.min(k < 2 ? 180 : 90, Math.max(0.5, v))) as [number, number, number, number];
-
 /** Sets a panorama upright, by lines drawn along what is level or plumb and by degrees, and hides parts of frames. */
 export function Upright({ recipe: r, edit, names, besides, placing, drawing, onDraw }: Props) {
   const set = (part: Partial<Recipe["panorama"]>): Recipe => ({ ...r, panorama: { ...r.panorama, ...part } }), { guides, masks } = r.panorama;
-  const extent = r.panorama.extent !== "auto" ? r.panorama.extent : placing && bounded(extentOf(placing.canvas));
+  const extent = r.panorama.extent !== "auto" ? r.panorama.extent : placing && extentOf(placing.canvas);
   /** Frames of the mask's row that do not hide the same part yet. */
   const open = (m: (typeof masks)[number]): readonly string[] => besides(m.frame).filter((id) => !masks.some((o) => o.frame === id && JSON.stringify(o.points) === JSON.stringify(m.points)));
   return (

@@ -82,7 +82,7 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
     if (side !== undefined) {
       const beside = side < 2, past = beside ? (side === 0 ? to.x > middle.x : to.x < middle.x) : side === 2 ? to.y > middle.y : to.y < middle.y;
       const d = directionIn(s, beside ? to.x : middle.x, beside ? middle.y : to.y), degrees = past ? 0 : !d ? 180 : (Math.abs(beside ? Math.atan2(d[0], d[2]) : Math.atan2(d[1], Math.hypot(d[0], d[2]))) * 180) / Math.PI;
-      const extent = (base.panorama.extent === "auto" ? extentOf(s.canvas).map((v, k) => Math.min(k < 2 ? 180 : 90, Math.max(0.5, v))) : [...base.panorama.extent]) as [number, number, number, number];
+      const extent = (base.panorama.extent === "auto" ? extentOf(s.canvas) : [...base.panorama.extent]) as [number, number, number, number];
       extent[side] = Math.round(Math.min(beside ? 180 : 90, Math.max(0.5, degrees)) * 10) / 10;
       return view(base, { extent });
     }

@@ -48,7 +48,7 @@ test.each([["a row of five, leaning up to 1 degree", ROW, 1, [0, 0, 0], 500, 3],
   expect(canvas.width).toBeLessThan(4 * 600);
 });
 
-test("a frame of another wall is left out, and what turned about one point is no plane", () => {
+test("a frame of another wall is left out", () => {
   const own = simulateAlong(wall, 900, { places: ROW.slice(0, 3), width: 600, height: 450, focalPx: 500, lean: 1, seed: 6 }), other = simulateAlong(simulatedRoom(1600, 900, 91), 700, { places: [[0, 0, 0]], width: 600, height: 450, focalPx: 500, seed: 7 });
   expect(placeSweep([...own, ...other], 500, true).leftOut).toEqual([3]);
 });

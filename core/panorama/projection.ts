@@ -107,11 +107,12 @@ export function canvasFor(cameras: readonly Camera[], { projection: asked, dista
   return { projection, ...(projection === "panini" && distance !== 1 ? { distance } : {}), pxPerRadian, centreX: -u0 * pxPerRadian, centreY: -v0 * pxPerRadian, width: Math.max(1, Math.round((u1 - u0) * pxPerRadian)), height: Math.max(1, Math.round((v1 - v0) * pxPerRadian)), closed };
 }
 
-/** How far a canvas shows to each side of the middle of the view. */
+/** How far a canvas shows to each side of the middle of the view, within what can be asked for: what covers nothing there is as good as half a degree. */
 export function extentOf(c: Canvas): [number, number, number, number] {
   const beside = (u: number): number => { const d = fromPlane(c.projection, u, 0, c.distance); return d ? Math.abs(Math.atan2(d[0], d[2])) / RADIANS : 180; }, above = (v: number): number => { const d = fromPlane(c.projection, 0, v, c.distance); return d ? Math.abs(Math.atan2(d[1], Math.hypot(d[0], d[2]))) / RADIANS : 90; };
   const size = c.bend ?? c, at = [c.centreX, size.width - c.centreX, c.centreY, size.height - c.centreY].map((px) => px / c.pxPerRadian) as [number, number, number, number];
-  return c.closed ? [180, 180, above(at[2]), above(at[3])] : [beside(at[0]), beside(at[1]), above(at[2]), above(at[3])];
+  const sides: [number, number, number, number] = c.closed ? [180, 180, above(at[2]), above(at[3])] : [beside(at[0]), beside(at[1]), above(at[2]), above(at[3])];
+  return sides.map((v, k) => Math.min(k < 2 ? 180 : 90, Math.max(0.5, v))) as typeof sides;
 }
 
 /** The same picture at 1/shrink of its size. */
