@@ -13,6 +13,7 @@ import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panor
 import type { Placing } from "../core/steps/panorama/placing";
 import { findResponse, prepareStep, withPreparation } from "../core/steps/prepare/step";
 import { toneStep } from "../core/steps/tone/step";
+import { KeptFrames } from "../core/steps/keptFrames";
 import { decodeReduced } from "../core/steps/readFrames";
 import { shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
 import type { Rectangle } from "../core/panorama/largestRectangle";
@@ -162,13 +163,18 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
 
 async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now }: DeliverOptions): Promise<Made> {
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
-  const drop = async (): Promise<void> => { await pool.idle(); for (const h of held.splice(0)) pool.give(h.ptr); };
+  const drop = (): void => { for (const h of held.splice(0)) pool.give(h.ptr); }, kept = new KeptFrames(pool, frames, 1, signal);
   try {
-    const located = await locateFrames(pool, frames, held, shrink, recipe.panorama, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
+    const located = await locateFrames(pool, frames, held, shrink, recipe.panorama, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }, () => void kept.readAhead(frames.map((_, i) => i))), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
     // the light of a picture that comes in bands is judged by a smaller one
-    if (whole) await drop();
-    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1 } : { shrink, held }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
+    kept.stop();
+    // no thread works on the small ones any more
+    if (whole) drop(); else await kept.drop();
+    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1, kept } : { shrink, held }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
     const coming = whole ? {} : { coming: { width: canvas.width, height: canvas.height, bands: bands.map((band) => ({ ...band, async take() { const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } })) } };
     return { scene, ...coming, region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
-  } finally { await drop(); }
+  } finally {
+    await kept.drop();
+    drop();
+  }
 }

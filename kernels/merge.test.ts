@@ -166,16 +166,3 @@ test("a further frame is worth its resampling only where its vote counts", () =>
   expect(ends(time)).toEqual([0, 100]);
   expect(ends(time / 4)).toEqual([32, 64]);
 });
-
-test("a row laid on a canvas: bicubic roots of evened light between nodes, and outside the frame its edge without a share", () => {
-  const w = 12, h = 9, rgb = noise(w * h * 3), tw = w + 8, tile = heap.alloc(tw * (h + 8) * 16), t = heap.f32(tile, tw * (h + 8) * 4);
-  for (let y = -4; y < h + 4; y++) for (let x = -4; x < w + 4; x++) { const k = (Math.min(h - 1, Math.max(0, y)) * w + Math.min(w - 1, Math.max(0, x))) * 3, o = ((y + 4) * tw + x + 4) * 4; for (let c = 0; c < 3; c++) t[o + c] = rgb[k + c]!; t[o + 3] = 1; }
-  const gap = 8, n = 20, nodes = [[-2, 1, 1], [4, 2, 1.2], [9, 8, 0.8], [14, 8.5, 1]], gains = [1, 2, 0.5], shares = noise(10), planes = n * 4 + 16, dst = heap.alloc(planes * 4);
-  heap.k.warpRow(tile, -4, -4, tw, w, h, heap.put(nodes.flatMap((p) => [...p, 0])), gap, n, heap.put(gains), heap.put(shares), 0.3, 0.4, dst, planes);
-  for (let i = 0; i < n; i++) {
-    const k = Math.floor(i / gap), f = ((i % gap) + 0.5) / gap, [x, y, shade] = [0, 1, 2].map((q) => nodes[k]![q]! + (nodes[k + 1]![q]! - nodes[k]![q]!) * f) as [number, number, number];
-    const inside = x >= 0 && x <= w && y >= 0 && y <= h, u = 0.3 + i * 0.4, cell = Math.floor(u), share = shares[cell]! + (shares[cell + 1]! - shares[cell]!) * (u - cell);
-    expect(heap.f32(dst + 3 * planes, n)[i]).toBeCloseTo(inside ? share : 0, 5);
-    if (inside) twin.bicubic(rgb, w, h, x, y).forEach((v, c) => expect(heap.f32(dst + c * planes, n)[i]).toBeCloseTo(Math.sqrt(Math.max(0, v) * gains[c]! * shade), 3));
-  }
-});

@@ -28,7 +28,7 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
   const found: { x: number; y: number; strength: number; level: number; scale: number }[] = [];
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
     if (Math.min(w, h) < 40) return;
-    const strength = cornerStrength(heap, heap.f32(log, w * h), heap.f32(vote, w * h), w, h), scale = frame.width / w;
+    const inner = heap.mark(), strength = cornerStrength(heap, log, vote, w, h), scale = frame.width / w;
     for (let y = RIM; y < h - RIM; y++) for (let x = RIM; x < w - RIM; x++) {
       const i = y * w + x, s = strength[i]!;
       if (s < 1e-5) continue;
@@ -37,6 +37,7 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
       const peak = (a: number, b: number, c: number): number => { const d = a - 2 * b + c; return d < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / d)) : 0; };
       found.push({ x: (x + 0.5 + peak(strength[i - 1]!, s, strength[i + 1]!)) * scale, y: (y + 0.5 + peak(strength[i - w]!, s, strength[i + w]!)) * scale, strength: s * 1.6 ** level, level, scale });
     }
+    heap.release(inner);
   });
   const chosen = spread(circle === undefined ? found : found.filter((f) => Math.hypot(f.x - frame.width / 2, f.y - frame.height / 2) < 0.95 * circle - RIM * f.scale), MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), descriptors = new Float32Array(chosen.length * SIZE);
   let count = 0;
@@ -50,25 +51,20 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
   return { points: points.slice(0, count * 2), descriptors: descriptors.slice(0, count * SIZE), count };
 }
 
-/** Harmonic mean of the structure tensor's eigenvalues, over a window of 7 px; nothing where samples are clipped or black. */
-function cornerStrength(heap: Heap, L: Float32Array, V: Float32Array, w: number, h: number): Float32Array {
-  const n = w * h, mark = heap.mark(), planes = [0, 1, 2].map(() => heap.alloc(n * 4 + 16)), [xx, xy, yy] = planes.map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
-  for (const p of [xx, xy, yy]) p.fill(0);
-  for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
-    const i = y * w + x;
-    // a slope of two stops a px is a hard edge; more would let one lamp outshine all texture
-    const a = Math.max(-1, Math.min(1, (L[i + 1]! - L[i - 1]!) / 2)), b = Math.max(-1, Math.min(1, (L[i + w]! - L[i - w]!) / 2)), v = Math.min(V[i]!, V[i - 1]!, V[i + 1]!, V[i - w]!, V[i + w]!);
-    xx[i] = a * a * v; xy[i] = a * b * v; yy[i] = b * b * v;
-  }
-  const row = heap.alloc(boxRows(w)), out = new Float32Array(n), mean = planes.map((p) => {
+/** How much a corner each px is, by the structure tensor over a window of 7 px; nothing where samples are clipped or black. */
+function cornerStrength(heap: Heap, log: number, vote: number, w: number, h: number): Float32Array {
+  const n = w * h, out = heap.alloc(n * 4 + 16), mark = heap.mark(), planes = [0, 1, 2].map(() => heap.alloc(n * 4 + 16)) as [number, number, number];
+  for (const p of planes) heap.f32(p, n).fill(0);
+  heap.k.slopeProducts(log, vote, w, h, ...planes);
+  const row = heap.alloc(boxRows(w)), mean = planes.map((p) => {
     const once = heap.alloc(n * 4 + 16), twice = heap.alloc(n * 4 + 16);
     heap.k.boxMean(p, w, h, 1, row, once, 0, h);
     heap.k.boxMean(once, w, h, 2, row, twice, 0, h);
-    return heap.f32(twice, n);
-  }) as [Float32Array, Float32Array, Float32Array];
-  for (let i = 0; i < n; i++) { const a = mean[0][i]!, b = mean[1][i]!, c = mean[2][i]!; out[i] = Math.max(0, a * c - b * b) / (a + c + 1e-6); }
+    return twice;
+  }) as [number, number, number];
+  heap.k.harmonicMeans(...mean, n, out);
   heap.release(mark);
-  return out;
+  return heap.f32(out, n);
 }
 
 /** The corners that dominate the widest neighbourhoods (adaptive non-maximal suppression), by way of a grid of buckets. */

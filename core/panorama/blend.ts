@@ -1,145 +1,121 @@
 import type { Heap } from "../../kernels/heap";
 import type { Accumulator } from "../bracket/foldFrame";
-import { linearTile } from "../raster/sampleTile";
-import { collapse, differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
-import type { ReducedFrame } from "../align/logPyramid";
-import { drawnIn, seen, type Camera } from "./camera";
-import { falloff, type Light } from "./light";
+import { addUp } from "../raster/addUp";
+import { coarserShape, collapse, differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
+import { seen, type Camera } from "./camera";
 import { directionAt, type Canvas } from "./projection";
 import type { Labels } from "./seams";
 
 /** Levels over which frames are blended: the coarsest spreads a difference over about a hundred px. */
 export const LEVELS = 6;
-/** What a stripe needs beside itself to come out as in the whole, px. */
-export const MARGIN = 2 ** LEVELS * 4;
+/** How far blending reaches, px, but for traces: what a part of the picture needs beside itself to come out as in the whole. */
+export const MARGIN = 2 ** LEVELS * 3;
+const UNIT = 2 ** LEVELS;
 
-/** A part of the canvas that is blended at once, and its sums: a pyramid a channel and one of weights, all of one shape. */
-export interface Stripe { x: number; y: number; width: number; height: number; /** R, G, B, weight */ sums: [number, number, number, number] }
-/** A frame's part of a stripe, px of the stripe; the corner lies on multiples of 2 ^ LEVELS. */
-export interface Piece { x: number; y: number; width: number; height: number }
-export const stripeShape = ({ width, height }: Pick<Stripe, "width" | "height">): PyramidShape => pyramidShape(width, height, LEVELS);
+/** A part of the canvas, px. */
+export interface Bounds { x: number; y: number; width: number; height: number }
+/** What is blended in some bounds: planes of light and weights, under them the coarser levels of their pyramids. */
+export interface Sums { bounds: Bounds; finest: Accumulator; /** R, G, B, weight, of `coarserOf` */ coarser: readonly number[] }
+export const coarserOf = ({ width, height }: Pick<Bounds, "width" | "height">): PyramidShape => coarserShape(width, height, LEVELS);
 
-/** Distance of the places at which the way from canvas to frame is computed exactly; between them it is a line. */
-const NODE = 16;
+/** A frame's part of some bounds, px of them, its corner on multiples of 2 ^ LEVELS; of it only columns `from` to `to` are added. */
+export interface Piece extends Bounds { from: number; to: number }
+export const pieceShape = ({ width, height }: Piece): PyramidShape => pyramidShape(width, height, LEVELS);
+
+/** Places of the canvas at which it is asked whether a frame is seen lie so far apart, px. */
+const NEAR = 16;
+/** Pixels of a piece at most, about: its four pyramids take 21 bytes each. */
+const PIECE_PX = 8e6;
 
 /**
- * The part of a stripe that a frame has something to give to, or nothing: what it covers, and of that its own share by the
- * seams and as much round it as blending reaches.
+ * The parts of some bounds that a frame has something to give to: what it covers, and of that its own share by the seams and
+ * as much round it as blending reaches; where that is very wide, one after the other.
  */
-export function pieceOf(camera: Camera, canvas: Canvas, s: Pick<Stripe, "x" | "y" | "width" | "height">, labels: Pick<Labels, "width" | "height" | "of">, place: number): Piece | undefined {
-  let x0 = Infinity, x1 = -1, y0 = Infinity, y1 = -1;
-  for (let y = 0; y < s.height + NODE; y += NODE) for (let x = 0; x < s.width + NODE; x += NODE) {
-    const d = directionAt(canvas, s.x + Math.min(x, s.width) , s.y + Math.min(y, s.height)), p = d && seen(camera, d);
-    if (!p || p[0] < -NODE || p[1] < -NODE || p[0] > camera.width + NODE || p[1] > camera.height + NODE) continue;
-    x0 = Math.min(x0, x); x1 = Math.max(x1, x); y0 = Math.min(y0, y); y1 = Math.max(y1, y);
-  }
-  const own = x1 < 0 ? undefined : ownPart(canvas, s, labels, place);
-  if (!own) return undefined;
-  x0 = Math.max(x0, own.x0 - MARGIN); x1 = Math.min(x1, own.x1 + MARGIN); y0 = Math.max(y0, own.y0 - MARGIN); y1 = Math.min(y1, own.y1 + MARGIN);
-  if (x1 <= x0 || y1 <= y0) return undefined;
-  const unit = 2 ** LEVELS, left = Math.max(0, Math.floor((x0 - NODE) / unit) * unit), top = Math.max(0, Math.floor((y0 - NODE) / unit) * unit);
-  return { x: left, y: top, width: Math.min(s.width, Math.ceil((x1 + 2 * NODE) / unit) * unit) - left, height: Math.min(s.height, Math.ceil((y1 + 2 * NODE) / unit) * unit) - top };
-}
-
-/** Bounds, in px of a stripe, of what the seams give to a frame there. */
-function ownPart(canvas: Canvas, s: Pick<Stripe, "x" | "y" | "width" | "height">, { width, height, of }: Pick<Labels, "width" | "height" | "of">, place: number): { x0: number; x1: number; y0: number; y1: number } | undefined {
-  const sx = canvas.width / width, sy = canvas.height / height, first = Math.floor(s.x / sx) - 1, last = Math.ceil((s.x + s.width) / sx) + 1;
-  let x0 = Infinity, x1 = -1, y0 = Infinity, y1 = -1;
-  for (let c = first; c <= last; c++) {
-    const col = columnOf(c, width, canvas.closed);
-    for (let r = 0; r < height; r++) if (of[r * width + col] === place + 1) { x0 = Math.min(x0, (c - 1) * sx - s.x); x1 = Math.max(x1, (c + 2) * sx - s.x); y0 = Math.min(y0, (r - 1) * sy - s.y); y1 = Math.max(y1, (r + 2) * sy - s.y); }
-  }
-  return x1 < 0 ? undefined : { x0, x1, y0, y1 };
-}
-const columnOf = (c: number, width: number, closed: boolean): number => (closed ? ((c % width) + width) % width : Math.max(0, Math.min(width - 1, c)));
-
-export interface WarpInput {
-  frame: ReducedFrame; /** at the scale of the samples */ camera: Camera; canvas: Canvas; light: Light; /** place of the frame */ place: number;
-  stripe: Pick<Stripe, "x" | "y" | "width" | "height">; piece: Piece;
-  /** planes R, G, B as square roots of evened light, and the mask, of the piece's size and evenly apart */ planes: number[];
-  /** the seams' map at this address */ labels: { ptr: number; width: number; height: number };
-}
-
-/** Lays rows y0 to y1 of a frame's piece on the canvas. Beyond the frame and its image circle its edge goes on, so that no dark is blended in. */
-export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, stripe, piece, planes, labels }: WarpInput, y0: number, y1: number): void {
-  const outer = heap.mark(), lut = heap.putTables(frame.lut, frame.type), gains = heap.put(light.gains[place]!), { width: w } = piece, TILES = 16;
-  const perX = labels.width / canvas.width, perY = labels.height / canvas.height, map = heap.u8(labels.ptr, labels.width * labels.height), cells = Math.ceil(NODE * TILES * perX) + 4;
-  const nodes = heap.alloc((TILES + 1) * 16), shares = heap.alloc(cells * 4 + 16), along = heap.f32(nodes, (TILES + 1) * 4), owned = heap.f32(shares, cells);
-  // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond all bounds
-  const near = (v: number, size: number, by: number): number => Math.max(-by * size, Math.min((1 + by) * size, v));
-  const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, stripe.x + piece.x + x, stripe.y + piece.y + y), q = d && seen(camera, d), p = q && drawnIn(camera, q); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), 1 / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
-  for (let b = y0; b < y1; b += NODE) for (let a = 0; a < w; a += NODE * TILES) {
-    const bottom = Math.min(y1, b + NODE), right = Math.min(w, a + NODE * TILES), columns = Math.ceil((right - a) / NODE), inner = heap.mark();
-    const tops = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, b)), lows = Array.from({ length: columns + 1 }, (_, i) => node(a + i * NODE, bottom));
-    const clampX = (v: number): number => Math.max(-2, Math.min(camera.width + 2, v)), clampY = (v: number): number => Math.max(-2, Math.min(camera.height + 2, v));
-    const known = [...tops, ...lows].filter((p): p is Node => p !== undefined);
-    const blank = (x0: number, x1: number): void => { for (let y = b; y < bottom; y++) for (const p of planes) heap.f32(p + (y * w + x0) * 4, x1 - x0).fill(0); };
-    if (!known.length) { blank(a, right); continue; }
-    const left = Math.max(-3, Math.floor(clampX(Math.min(...known.map((p) => p[0])))) - 4), top = Math.max(-3, Math.floor(clampY(Math.min(...known.map((p) => p[1])))) - 4);
-    const source = { left, top, width: Math.min(camera.width + 3, Math.ceil(clampX(Math.max(...known.map((p) => p[0])))) + 4) - left, height: Math.min(camera.height + 3, Math.ceil(clampY(Math.max(...known.map((p) => p[1])))) + 4) - top };
-    const tile = source.width * source.height < TILE_MOST ? linearTile(heap, { samples: frame.ptr, type: frame.type, width: frame.width, height: frame.height }, source, lut) : 0;
-    // of the seams' map, how far a place lies with this frame: smooth between the cells' middles
-    const u0 = (stripe.x + piece.x + a + 0.5) * perX - 0.5, cell = Math.floor(u0);
-    for (let c = 0; c < columns;) {
-      let end = c;
-      while (end < columns && tile && tops[end] && lows[end] && tops[end + 1] && lows[end + 1]) end++;
-      if (end === c) { blank(a + c * NODE, Math.min(right, a + ++c * NODE)); continue; }
-      const x0 = a + c * NODE, n = Math.min(right, a + end * NODE) - x0;
-      for (let y = b; y < bottom; y++) {
-        const t = (y + 0.5 - b) / (bottom - b), v = Math.max(0, Math.min(labels.height - 1, (stripe.y + piece.y + y + 0.5) * perY - 0.5)), j = Math.floor(v), fy = v - j, k = Math.min(labels.height - 1, j + 1);
-        for (let i = c; i <= end; i++) for (let q = 0; q < 3; q++) along[(i - c) * 4 + q] = tops[i]![q]! + (lows[i]![q]! - tops[i]![q]!) * t;
-        for (let i = 0; i < cells; i++) { const col = columnOf(cell + i, labels.width, canvas.closed); owned[i] = (map[j * labels.width + col] === place + 1 ? 1 - fy : 0) + (map[k * labels.width + col] === place + 1 ? fy : 0); }
-        heap.k.warpRow(tile, source.left, source.top, source.width, camera.width, camera.height, nodes, NODE, n, gains, shares, u0 - cell + c * NODE * perX, perX, planes[0]! + (y * w + x0) * 4, planes[1]! - planes[0]!);
-      }
-      c = end;
+export function piecesOf(camera: Camera, canvas: Canvas, bounds: Bounds, labels: Pick<Labels, "width" | "height" | "of">, place: number): Piece[] {
+  return ownParts(canvas, bounds, labels, place).flatMap((own) => {
+    let x0 = Infinity, x1 = -1, y0 = Infinity, y1 = -1;
+    for (let y = own.y0; y < own.y1 + NEAR; y += NEAR) for (let x = own.x0; x < own.x1 + NEAR; x += NEAR) {
+      const d = directionAt(canvas, bounds.x + Math.min(x, own.x1), bounds.y + Math.min(y, own.y1)), p = d && seen(camera, d);
+      if (!p || p[0] < -NEAR || p[1] < -NEAR || p[0] > camera.width + NEAR || p[1] > camera.height + NEAR) continue;
+      x0 = Math.min(x0, x); x1 = Math.max(x1, x); y0 = Math.min(y0, y); y1 = Math.max(y1, y);
     }
-    heap.release(inner);
-  }
-  heap.release(outer);
+    if (x1 <= x0 || y1 <= y0) return [];
+    const [left, right] = inUnits(x0, Math.min(own.x1, x1), bounds.width), [y, low] = inUnits(y0, Math.min(own.y1, y1), bounds.height), height = low - y;
+    const count = Math.max(1, Math.ceil(((right - left) * height) / PIECE_PX)), step = Math.ceil((right - left) / count / UNIT) * UNIT;
+    return Array.from({ length: Math.ceil((right - left) / step) }, (_, i): Piece => {
+      const from = left + i * step, to = Math.min(right, from + step), x = Math.max(left, from - MARGIN);
+      return { x, y, width: Math.min(right, to + MARGIN) - x, height, from, to };
+    });
+  });
 }
-/** x, y in px of a frame, and a factor on its light. */
-type Node = [number, number, number];
-/** Samples of a tile at most: where a projection squeezes the frame so hard there is nothing to be seen. */
-const TILE_MOST = 3e6;
-export const warpScratch = (type: ReducedFrame["type"]): number => TILE_MOST * 16 + (type === "u16" ? 65536 * 12 : 4096) + (1 << 18);
 
-/** Adds one plane of a piece to the stripe's sums: a channel under the pyramid of its mask, or the mask itself. */
-export function addPiece(heap: Heap, piece: Piece, plane: number, mask: number | undefined, stripe: Stripe, sum: number): void {
-  const outer = heap.mark(), shape = pyramidShape(piece.width, piece.height, LEVELS), whole = stripeShape(stripe), n = piece.width * piece.height;
-  const own = heap.alloc(shape.bytes);
-  heap.f32(own, n).set(heap.f32(plane, n));
-  reduceAll(heap, own, shape);
-  if (mask !== undefined) differences(heap, own, shape);
-  shape.levels.forEach((l, i) => {
-    const to = whole.levels[i]!, x = piece.x >> i, y = piece.y >> i, cols = Math.min(l.w, to.w - x), rows = Math.min(l.h, to.h - y);
+/** From and to, with the space between two such places on either side, on multiples of 2 ^ LEVELS; as long as one at least, so that a pyramid has all levels. */
+function inUnits(from: number, to: number, most: number): [number, number] {
+  const end = Math.min(most, Math.ceil((to + 2 * NEAR) / UNIT) * UNIT);
+  return [Math.max(0, Math.min(Math.floor((from - NEAR) / UNIT), Math.floor((end - UNIT) / UNIT)) * UNIT), end];
+}
+
+/** What the seams give to a frame, px of the bounds and within them, with as much round it as blending reaches: side by side where it lies apart. */
+function ownParts(canvas: Canvas, { x, y, width, height }: Bounds, labels: Pick<Labels, "width" | "height" | "of">, place: number): { x0: number; x1: number; y0: number; y1: number }[] {
+  const sx = canvas.width / labels.width, sy = canvas.height / labels.height, first = Math.floor(x / sx) - 1, last = Math.ceil((x + width) / sx) + 1, parts: ReturnType<typeof ownParts> = [];
+  const within = (v: number, most: number): number => Math.max(0, Math.min(most, v));
+  for (let c = first; c <= last; c++) {
+    const col = columnOf(c, labels.width, canvas.closed);
+    let top = Infinity, low = -1;
+    for (let r = 0; r < labels.height; r++) if (labels.of[r * labels.width + col] === place + 1) { top = Math.min(top, r); low = r; }
+    const x0 = within((c - 1) * sx - x - MARGIN, width), x1 = within((c + 2) * sx - x + MARGIN, width), y0 = within((top - 1) * sy - y - MARGIN, height), y1 = within((low + 2) * sy - y + MARGIN, height);
+    if (low < 0 || x1 <= x0 || y1 <= y0) continue;
+    const before = parts.at(-1);
+    // whole blocks apart, or else one
+    if (before && x0 <= before.x1 + UNIT) { before.x1 = Math.max(before.x1, x1); before.y0 = Math.min(before.y0, y0); before.y1 = Math.max(before.y1, y1); } else parts.push({ x0, x1, y0, y1 });
+  }
+  return parts;
+}
+/** A column of the seams' map, where a full turn goes round. */
+export const columnOf = (c: number, width: number, closed: boolean): number => (c >= 0 && c < width ? c : closed ? ((c % width) + width) % width : Math.max(0, Math.min(width - 1, c)));
+
+/** Makes a piece's plane at `at` a pyramid, in place: of a channel one of differences, of the mask one of means. */
+export function pieceLevels(heap: Heap, piece: Piece, at: number, mask: boolean): void {
+  const shape = pieceShape(piece);
+  reduceAll(heap, at, shape);
+  if (!mask) differences(heap, at, shape);
+}
+export const pieceScratch = (piece: Piece): number => piece.width * 8 + (1 << 14);
+
+/** Adds a piece's pyramid at `at` to the sums of channel c: light under the pyramid of its mask, or the mask itself. */
+export function addPiece(heap: Heap, piece: Piece, at: number, mask: number | undefined, { bounds, finest, coarser }: Sums, c: number): void {
+  const below = coarserOf(bounds);
+  pieceShape(piece).levels.forEach((l, i) => {
+    const to = i ? below.levels[i - 1]! : { w: bounds.width, h: bounds.height, at: 0 }, sum = i ? coarser[c]! + to.at : finest.ptr + c * finest.planeBytes;
+    const from = (piece.from - piece.x) >> i, x = piece.from >> i, y = piece.y >> i, cols = (piece.to < piece.x + piece.width ? (piece.to - piece.x) >> i : l.w) - from, rows = Math.min(l.h, to.h - y);
     for (let r = 0; r < rows; r++) {
-      const at = own + l.at + r * l.w * 4, dst = sum + to.at + ((y + r) * to.w + x) * 4, four = cols & ~3;
+      const skip = l.at + (r * l.w + from) * 4, dst = sum + ((y + r) * to.w + x) * 4, four = cols & ~3;
       // the kernels work in fours, and the rest of the row is somebody else's
-      if (mask !== undefined) heap.k.addProduct(at, mask + l.at + r * l.w * 4, four, dst); else heap.k.addPlane(at, four, dst);
-      const A = heap.f32(at, cols), D = heap.f32(dst, cols), M = mask === undefined ? undefined : heap.f32(mask + l.at + r * l.w * 4, cols);
-      for (let c = four; c < cols; c++) D[c]! += A[c]! * (M ? M[c]! : 1);
+      if (mask !== undefined) heap.k.addProduct(at + skip, mask + skip, four, dst); else heap.k.addPlane(at + skip, four, dst);
+      if (four === cols) continue;
+      const A = heap.f32(at + skip, cols), D = heap.f32(dst, cols), M = mask === undefined ? undefined : heap.f32(mask + skip, cols);
+      for (let k = four; k < cols; k++) D[k]! += A[k]! * (M ? M[k]! : 1);
     }
   });
-  heap.release(outer);
 }
 
-/** The pyramid of a piece's mask, at `to`. */
-export function maskPyramid(heap: Heap, piece: Piece, plane: number, to: number): void {
-  const shape = pyramidShape(piece.width, piece.height, LEVELS), n = piece.width * piece.height;
-  heap.f32(to, n).set(heap.f32(plane, n));
-  reduceAll(heap, to, shape);
+/** Divides a channel's coarser levels by their weights and adds them up. */
+export function collapseCoarser(heap: Heap, { bounds, coarser }: Sums, c: number): void {
+  const shape = coarserOf(bounds);
+  for (const l of shape.levels) heap.k.divideBy(coarser[c]! + l.at, coarser[3]! + l.at, l.w * l.h);
+  collapse(heap, coarser[c]!, shape);
 }
-export const pieceScratch = (piece: Piece): number => pyramidShape(piece.width, piece.height, LEVELS).bytes + piece.width * 8 + (1 << 14);
 
-/** Adds up one channel of a stripe and lays its columns x0 to x1 into the scene, whose first row is the canvas's row `top`, as light; with the weights for channel 3. */
-export function finishChannel(heap: Heap, stripe: Stripe, channel: number, acc: Accumulator, top: number, x0: number, x1: number): void {
-  const shape = stripeShape(stripe), sum = stripe.sums[channel]!, weight = stripe.sums[3];
-  if (channel < 3) {
-    for (const l of shape.levels) heap.k.divideBy(sum + l.at, weight + l.at, l.w * l.h);
-    collapse(heap, sum, shape);
-  }
-  for (let y = 0; y < acc.height; y++) {
-    const k = ((y + top - stripe.y) * stripe.width + x0 - stripe.x) * 4;
-    heap.k.coveredSquares(channel < 3 ? sum + k : 0, weight + k, x1 - x0, acc.ptr + channel * acc.planeBytes + (y * acc.width + x0) * 4);
-  }
+/** Makes rows y0 to y1 (from a multiple of 16) of the finest sums light, once the coarser levels are added up, and of their weights 1 where there is some. */
+export function finishRows(heap: Heap, { finest, coarser }: Sums, y0: number, y1: number): void {
+  const { ptr, planeBytes, width } = finest, at = ptr + y0 * width * 4, n = (y1 - y0) * width, weight = at + 3 * planeBytes;
+  for (let c = 0; c < 3; c++) heap.k.divideBy(at + c * planeBytes, weight, n);
+  addUp(heap, finest, coarser.slice(0, 3), y0, y1);
+  for (let c = 0; c < 4; c++) heap.k.coveredSquares(c < 3 ? at + c * planeBytes : 0, weight, n, at + c * planeBytes);
+}
+
+/** Moves a plane's part from x, y on to its beginning, `width` by `height`, from rows `stride` px long. */
+export function cutOut(heap: Heap, plane: number, stride: number, { x, y, width, height }: Bounds): void {
+  const px = heap.f32(plane, stride * (y + height));
+  for (let r = 0; r < height; r++) px.copyWithin(r * width, (y + r) * stride + x, (y + r) * stride + x + width);
 }

@@ -8,6 +8,8 @@ const TILT_SPREAD = 0.3;
 
 export interface Bundled { cameras: Camera[]; /** RMS of what is left in each frame, px */ rmsPx: number[]; /** of each pair, of each of its points, px */ errors: number[][] }
 
+/** A round that lowers the cost by less than this share of it is the last: what is left is far below the noise of the points. */
+const ENOUGH = 1e-5;
 /** Errors above this count less and less (Huber), px of a frame 4000 px long. */
 const HUBER = 2.5;
 /** Shared by all frames: log of the focal length and two terms of distortion. How far each may be from its first guess. */
@@ -25,7 +27,7 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
   const weightOf = (e: number): number => (e <= huber ? 1 : huber / e);
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
-    for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.hypot(e[0], e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
+    for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.sqrt(e[0] * e[0] + e[1] * e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
     return s + tilts(cs[0]!).reduce((t, v) => t + ((v / TILT_SPREAD) * unitPx) ** 2, 0) + first.reduce((all, i, lens) => all + priors(cs[i]!, lens).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0), 0);
   };
   const priors = (c: Camera, lens: number): { value: number; spread: number }[] => [{ value: Math.log(c.focalPx) - logs[lens]!, spread: lenses.focalKnown ? SHARED_SPREAD.focalKnown : SHARED_SPREAD.focalFree }, { value: c.distortion[0], spread: SHARED_SPREAD.k1 }, { value: c.distortion[1], spread: SHARED_SPREAD.k2 }];
@@ -37,16 +39,26 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
   for (let round = 0; round < rounds; round++) {
     const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
     for (const p of pairs) {
-      const own = Array.from({ length: free }, (_, k) => k), places = [...own.map((k) => free * p.a + k), ...own.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)];
+      const own = Array.from({ length: free }, (_, k) => k), places = [...own.map((k) => free * p.a + k), ...own.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)], count = places.length;
       const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], same = lenses.of[p.a] === lenses.of[p.b], varied = places.map((_, k) => changed(ca, cb, k, free, same));
+      // the pair's own part of the equations, which many points enter and which is laid into them once
+      const H = new Float64Array(count * count), g = new Float64Array(count), jx = new Float64Array(count), jy = new Float64Array(count);
       for (const m of p.points) {
-        const e = errorOf(ca, cb, m), w = weightOf(Math.hypot(e[0], e[1]));
-        const J = varied.map(([x, y]) => { const d = errorOf(x, y, m); return [(d[0] - e[0]) / STEP, (d[1] - e[1]) / STEP] as const; });
-        for (let i = 0; i < places.length; i++) {
-          const at = A[places[i]!]!;
-          for (let j = 0; j < places.length; j++) at[places[j]!]! += w * (J[i]![0] * J[j]![0] + J[i]![1] * J[j]![1]);
-          b[places[i]!]! -= w * (J[i]![0] * e[0] + J[i]![1] * e[1]);
+        const ray = shownBy(cb, m[2], m[3]), at = seen(ca, ray), ex = at ? at[0] - m[0] : FAR, ey = at ? at[1] - m[1] : FAR, w = weightOf(Math.sqrt(ex * ex + ey * ey));
+        for (let k = 0; k < count; k++) {
+          const [x, y] = varied[k]!, to = seen(x, y === cb ? ray : shownBy(y, m[2], m[3]));
+          jx[k] = ((to ? to[0] - m[0] : FAR) - ex) / STEP;
+          jy[k] = ((to ? to[1] - m[1] : FAR) - ey) / STEP;
         }
+        for (let i = 0; i < count; i++) {
+          const wx = w * jx[i]!, wy = w * jy[i]!;
+          for (let j = 0; j <= i; j++) H[i * count + j]! += wx * jx[j]! + wy * jy[j]!;
+          g[i]! -= wx * ex + wy * ey;
+        }
+      }
+      for (let i = 0; i < count; i++) {
+        for (let j = 0; j < count; j++) A[places[i]!]![places[j]!]! += H[Math.max(i, j) * count + Math.min(i, j)]!;
+        b[places[i]!]! += g[i]!;
       }
     }
     first.forEach((i, lens) => priors(cameras[i]!, lens).forEach(({ value, spread }, k) => { const w = (unitPx / spread) ** 2, at = lensAt[i]! + k; A[at]![at]! += w; b[at]! -= w * value; }));
@@ -58,7 +70,7 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
       const step = solveSymmetric(A.map((r, i) => r.map((v, j) => (i === j ? v * (1 + lambda) + 1e-9 : v))), b);
       const next = step && cameras.map((c, i): Camera => ({ ...c, ...moved(c, step.slice(free * i, free * (i + 1))), focalPx: c.focalPx * Math.exp(Math.max(-0.3, Math.min(0.3, step[lensAt[i]!]!))), distortion: [c.distortion[0] + step[lensAt[i]! + 1]!, c.distortion[1] + step[lensAt[i]! + 2]!, c.distortion[2]] }));
       const then = next ? cost(next) : Infinity;
-      if (next && then < now) { better = true; const gain = (now - then) / now; cameras = next; now = then; lambda = Math.max(1e-9, lambda / 6); if (gain < 1e-7) round = rounds; } else lambda *= 8;
+      if (next && then < now) { better = true; const gain = (now - then) / now; cameras = next; now = then; lambda = Math.max(1e-9, lambda / 6); if (gain < ENOUGH) round = rounds; } else lambda *= 8;
     }
     if (!better) break;
   }
@@ -70,8 +82,10 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
 /** Where b's point is seen by a, less where a has it, px. */
 function errorOf(a: Camera, b: Camera, m: VerifiedPair["points"][number]): [number, number] {
   const p = seen(a, shownBy(b, m[2], m[3]));
-  return p ? [p[0] - m[0], p[1] - m[1]] : [1e3, 1e3];
+  return p ? [p[0] - m[0], p[1] - m[1]] : [FAR, FAR];
 }
+/** Px by which a point is off that is not seen at all. */
+const FAR = 1e3;
 
 const STEP = 1e-5;
 /** A camera turned by the first three, and put elsewhere before its plane by the others. */

@@ -63,7 +63,7 @@ export function seen(c: Camera, direction: readonly number[]): [number, number] 
     if (z <= 1e-6) return undefined;
     a = x / z; b = y / z;
   } else {
-    const off = Math.hypot(x, y), t = Math.atan2(off, z);
+    const off = Math.sqrt(x * x + y * y), t = Math.atan2(off, z);
     if (t > DRAWN[lens].most) return undefined;
     const by = off < 1e-12 ? 1 / Math.max(1e-12, z) : DRAWN[lens].radius(t) / off;
     a = x * by; b = y * by;
@@ -76,7 +76,7 @@ export function seen(c: Camera, direction: readonly number[]): [number, number] 
 
 /** The direction in the camera's own frame that a pixel looks along, of any length (Newton's method on the radius). */
 export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "width" | "height" | "lens">, x: number, y: number): Vector {
-  const a = (x - c.width / 2) / c.focalPx, b = (y - c.height / 2) / c.focalPx, d = Math.hypot(a, b), [k1, k2, k3] = c.distortion;
+  const a = (x - c.width / 2) / c.focalPx, b = (y - c.height / 2) / c.focalPx, d = Math.sqrt(a * a + b * b), [k1, k2, k3] = c.distortion;
   if (d < 1e-12) return [a, b, 1];
   let r = d;
   if (k1 || k2 || k3) for (let i = 0; i < 8; i++) { const q = r * r, slope = 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)); r -= (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) / Math.max(0.2, slope); }
@@ -95,7 +95,7 @@ export function shownBy(c: Camera, x: number, y: number): Vector {
 export const worldRay = (c: Camera, x: number, y: number): Vector => unit(shownBy(c, x, y));
 /** The camera in a world that was turned. */
 export const turned = (c: Camera, by: Matrix3): Camera => ({ ...c, rotation: multiply(by, c.rotation), ...(c.offset ? { offset: { ...c.offset, by: apply(by, c.offset.by), normal: apply(by, c.offset.normal) } } : {}) });
-export const unit = ([x, y, z]: readonly number[]): Vector => { const n = Math.hypot(x!, y!, z!) || 1; return [x! / n, y! / n, z! / n]; };
+export const unit = ([x, y, z]: readonly number[]): Vector => { const n = Math.sqrt(x! * x! + y! * y! + z! * z!) || 1; return [x! / n, y! / n, z! / n]; };
 export const cross = (a: readonly number[], b: readonly number[]): Vector => [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
 export const dot = (a: readonly number[], b: readonly number[]): number => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
 export const transpose = (m: Matrix3): number[] => [m[0]!, m[3]!, m[6]!, m[1]!, m[4]!, m[7]!, m[2]!, m[5]!, m[8]!];

@@ -17,13 +17,21 @@ export function evenLight(cameras: readonly (Camera | undefined)[], look: Look, 
   const expected = evs.map((e) => (known.length === n ? -(e! - middle) * Math.LN2 : 0));
   const solve = (c: number, vignetting: readonly [number, number] | undefined): number[] => {
     let x = [...expected, ...(vignetting ?? [0, 0])];
+    // each sample tells of four unknowns: where they lie, and what they are multiplied by
+    const differences = samples.map((s) => Math.log(s.a[c]! / s.b[c]!)), at = [0, 0, n, n + 1], by = [1, -1, 0, 0];
     for (let round = 0; round < 8; round++) {
       const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
-      for (const s of samples) {
-        const difference = Math.log(s.a[c]! / s.b[c]!), terms = [[s.i, 1], [s.j, -1], [n, -(s.ra - s.rb)], [n + 1, -(s.ra ** 2 - s.rb ** 2)]] as const;
-        const r = difference + terms.reduce((t, [k, v]) => t + x[k]! * v, 0), w = 1 / (1 + (r / 0.08) ** 2) ** 2;
-        for (const [k, v] of terms) { for (const [l, u] of terms) A[k]![l]! += w * v * u; b[k]! -= w * v * difference; }
-      }
+      samples.forEach((s, q) => {
+        at[0] = s.i; at[1] = s.j; by[2] = s.rb - s.ra; by[3] = s.rb ** 2 - s.ra ** 2;
+        let r = differences[q]!;
+        for (let k = 0; k < 4; k++) r += x[at[k]!]! * by[k]!;
+        const w = 1 / (1 + (r / 0.08) ** 2) ** 2;
+        for (let k = 0; k < 4; k++) {
+          const row = A[at[k]!]!, v = w * by[k]!;
+          for (let l = 0; l < 4; l++) row[at[l]!]! += v * by[l]!;
+          b[at[k]!]! -= v * differences[q]!;
+        }
+      });
       const pull = Math.max(1, samples.length) * 1e-4;
       for (let k = 0; k < n; k++) { A[k]![k]! += pull; b[k]! += pull * expected[k]!; }
       for (let k = n; k < size; k++) { const hold = vignetting ? 1e9 : Math.max(1, samples.length) * 3e-4; A[k]![k]! += hold; b[k]! += hold * (vignetting?.[k - n] ?? 0); }

@@ -10,10 +10,9 @@ const EDGE = 480;
 /** Averages a frame down to a long edge of about 480 px. @param scale  full-size px a px of the frame */
 export function lookImage(heap: Heap, frame: ReducedFrame, scale: number): LookImage {
   const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE)), width = Math.floor(frame.width / by), height = Math.floor(frame.height / by), rgb = new Float32Array(width * height * 3);
-  const samples = heap.samples(frame.ptr, frame.type, frame.width * frame.height * 3), size = frame.lut.length / 3;
-  for (let y = 0; y < height * by; y++) for (let x = 0; x < width * by; x++) {
-    const from = (y * frame.width + x) * 3, to = (Math.floor(y / by) * width + Math.floor(x / by)) * 3;
-    for (let c = 0; c < 3; c++) rgb[to + c]! += (size ? frame.lut[c * size + samples[from + c]!]! : samples[from + c]!) / (by * by);
+  const samples = heap.samples(frame.ptr, frame.type, frame.width * frame.height * 3), { lut } = frame, size = lut.length / 3, share = 1 / (by * by);
+  for (let y = 0; y < height * by; y++) for (let x = 0, from = y * frame.width * 3, to = Math.floor(y / by) * width * 3; x < width; x++, to += 3) for (let k = 0; k < by; k++, from += 3) {
+    if (size) { rgb[to]! += lut[samples[from]!]! * share; rgb[to + 1]! += lut[size + samples[from + 1]!]! * share; rgb[to + 2]! += lut[2 * size + samples[from + 2]!]! * share; } else for (let c = 0; c < 3; c++) rgb[to + c]! += samples[from + c]! * share;
   }
   return { width, height, rgb, scale: scale * by };
 }

@@ -10,25 +10,25 @@
  */
 export function minimumCut(w: number, h: number, terminal: Float32Array, right: Float32Array, down: Float32Array): Uint8Array {
   const n = w * h, rest = terminal.slice(), OFFSET = [1, -1, w, -w], BACK = [1, 0, 3, 2];
-  // residual capacities in the four directions
-  const cap = [right.slice(), new Float32Array(n), down.slice(), new Float32Array(n)];
-  for (let i = 0; i < n; i++) { if (i % w < w - 1) cap[1]![i + 1] = right[i]!; else cap[0]![i] = 0; if (i + w < n) cap[3]![i + w] = down[i]!; else cap[2]![i] = 0; }
+  // residual capacities in the four directions; none leads from the end of a row to the next
+  const cap = new Float32Array(4 * n);
+  for (let i = 0; i < n; i++) { if (i % w < w - 1) cap[i] = cap[n + i + 1] = right[i]!; if (i + w < n) cap[2 * n + i] = cap[3 * n + i + w] = down[i]!; }
   const FREE = 0, S = 1, T = 2, NONE = -1, ROOT = 4, ORPHAN = 5;
   const tree = new Uint8Array(n), parent = new Int8Array(n).fill(NONE), stamp = new Int32Array(n), distance = new Int32Array(n), queued = new Uint8Array(n);
   let time = 0, head = 0;
   const active: number[] = [], orphans: number[] = [];
   const wake = (i: number): void => { if (!queued[i]) { queued[i] = 1; active.push(i); } };
   for (let i = 0; i < n; i++) if (rest[i] !== 0) { tree[i] = rest[i]! > 0 ? S : T; parent[i] = ROOT; distance[i] = 1; wake(i); }
-  const reach = (i: number, d: number, of: number): number => (of === S ? cap[d]![i]! : cap[BACK[d]!]![i + OFFSET[d]!]!);
+  const reach = (i: number, d: number, of: number): number => (of === S ? cap[d * n + i]! : cap[BACK[d]! * n + i + OFFSET[d]!]!);
 
   const adopt = (): void => {
     for (let i = orphans.pop(); i !== undefined; i = orphans.pop()) {
       let best = NONE, least = Infinity;
       for (let d = 0; d < 4; d++) {
         const k: number = i + OFFSET[d]!;
-        if (k < 0 || k >= n || (d < 2 && Math.floor(k / w) !== Math.floor(i / w)) || tree[k] !== tree[i] || parent[k] === NONE || parent[k] === ORPHAN) continue;
+        if (k < 0 || k >= n || tree[k] !== tree[i] || parent[k] === NONE || parent[k] === ORPHAN) continue;
         // residual from the neighbour to this one (source tree) or from this to it (sink tree)
-        if ((tree[i] === S ? cap[BACK[d]!]![k]! : cap[d]![i]!) <= 0) continue;
+        if ((tree[i] === S ? cap[BACK[d]! * n + k]! : cap[d * n + i]!) <= 0) continue;
         // does it hang on its terminal still
         let steps = 0, j = k;
         for (;;) {
@@ -46,8 +46,8 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
       if (best !== NONE) { parent[i] = best; stamp[i] = time; distance[i] = least + 1; continue; }
       for (let d = 0; d < 4; d++) {
         const k: number = i + OFFSET[d]!;
-        if (k < 0 || k >= n || (d < 2 && Math.floor(k / w) !== Math.floor(i / w)) || tree[k] !== tree[i]) continue;
-        if ((tree[i] === S ? cap[BACK[d]!]![k]! : cap[d]![i]!) > 0) wake(k);
+        if (k < 0 || k >= n || tree[k] !== tree[i]) continue;
+        if ((tree[i] === S ? cap[BACK[d]! * n + k]! : cap[d * n + i]!) > 0) wake(k);
         if (parent[k]! >= 0 && parent[k]! < 4 && k + OFFSET[parent[k]!]! === i) { parent[k] = ORPHAN; orphans.push(k); }
       }
       tree[i] = FREE;
@@ -62,40 +62,40 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
     if (tree[i] === FREE || parent[i] === NONE) continue;
     for (let d = 0; d < 4 && tree[i] !== FREE; d++) {
       const k: number = i + OFFSET[d]!;
-      if (k < 0 || k >= n || (d < 2 && Math.floor(k / w) !== Math.floor(i / w)) || reach(i, d, tree[i]!) <= 0) continue;
+      if (k < 0 || k >= n || reach(i, d, tree[i]!) <= 0) continue;
       if (tree[k] === FREE) { tree[k] = tree[i]!; parent[k] = BACK[d]!; stamp[k] = stamp[i]!; distance[k] = distance[i]! + 1; wake(k); continue; }
       if (tree[k] === tree[i]) continue;
       // the trees meet: push as much as the way bears
       const [from, to, over] = tree[i] === S ? [i, k, d] : [k, i, BACK[d]!];
-      let flow = cap[over]![from]!;
-      for (let j = from; parent[j] !== ROOT; j += OFFSET[parent[j]!]!) { const p = parent[j]!; flow = Math.min(flow, cap[BACK[p]!]![j + OFFSET[p]!]!); }
-      for (let j = to; parent[j] !== ROOT; j += OFFSET[parent[j]!]!) flow = Math.min(flow, cap[parent[j]!]![j]!);
+      let flow = cap[over * n + from]!;
+      for (let j = from; parent[j] !== ROOT; j += OFFSET[parent[j]!]!) { const p = parent[j]!; flow = Math.min(flow, cap[BACK[p]! * n + j + OFFSET[p]!]!); }
+      for (let j = to; parent[j] !== ROOT; j += OFFSET[parent[j]!]!) flow = Math.min(flow, cap[parent[j]! * n + j]!);
       let a = from, b = to;
       while (parent[a] !== ROOT) a += OFFSET[parent[a]!]!;
       while (parent[b] !== ROOT) b += OFFSET[parent[b]!]!;
       flow = Math.min(flow, rest[a]!, -rest[b]!);
-      cap[over]![from]! -= flow;
-      cap[BACK[over]!]![to]! += flow;
+      cap[over * n + from]! -= flow;
+      cap[BACK[over]! * n + to]! += flow;
       const EPS = 1e-6;
       for (let j = from; ;) {
         const p = parent[j]!;
         if (p === ROOT) { rest[j]! -= flow; if (rest[j]! <= EPS) { rest[j] = 0; parent[j] = ORPHAN; orphans.push(j); } break; }
         const up = j + OFFSET[p]!;
-        cap[BACK[p]!]![up]! -= flow;
-        cap[p]![j]! += flow;
-        if (cap[BACK[p]!]![up]! <= EPS) { cap[BACK[p]!]![up] = 0; parent[j] = ORPHAN; orphans.push(j); }
+        cap[BACK[p]! * n + up]! -= flow;
+        cap[p * n + j]! += flow;
+        if (cap[BACK[p]! * n + up]! <= EPS) { cap[BACK[p]! * n + up] = 0; parent[j] = ORPHAN; orphans.push(j); }
         j = up;
       }
       for (let j = to; ;) {
         const p = parent[j]!;
         if (p === ROOT) { rest[j]! += flow; if (rest[j]! >= -EPS) { rest[j] = 0; parent[j] = ORPHAN; orphans.push(j); } break; }
         const up = j + OFFSET[p]!;
-        cap[p]![j]! -= flow;
-        cap[BACK[p]!]![up]! += flow;
-        if (cap[p]![j]! <= EPS) { cap[p]![j] = 0; parent[j] = ORPHAN; orphans.push(j); }
+        cap[p * n + j]! -= flow;
+        cap[BACK[p]! * n + up]! += flow;
+        if (cap[p * n + j]! <= EPS) { cap[p * n + j] = 0; parent[j] = ORPHAN; orphans.push(j); }
         j = up;
       }
-      if (cap[over]![from]! <= EPS) cap[over]![from] = 0;
+      if (cap[over * n + from]! <= EPS) cap[over * n + from] = 0;
       time++;
       adopt();
       // the same neighbour may bear more

@@ -10,7 +10,7 @@ export interface Canvas { projection: Projection; /** of a Panini picture: from 
 
 /** Plane coordinates of a world direction (unit length, z ahead, y down); undefined where the projection does not reach. */
 export function toPlane(p: Projection, [X, Y, Z]: readonly number[], distance = 1): [number, number] | undefined {
-  const flat = Math.hypot(X!, Z!), lon = Math.atan2(X!, Z!);
+  const flat = Math.sqrt(X! * X! + Z! * Z!), lon = Math.atan2(X!, Z!);
   switch (p) {
     case "rectilinear": return Z! > 0.05 ? [X! / Z!, Y! / Z!] : undefined;
     case "cylindrical": return flat > 0.1 ? [lon, Y! / flat] : undefined;

@@ -26,19 +26,28 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   const n = frames.length, long = Math.max(...frames.map((f) => Math.max(f.width, f.height)));
   const listed = matches.map(({ a, b, found }) => ({ a, b, points: Array.from({ length: found.length / 2 }, (_, k): VerifiedPair["points"][number] => { const [i, j] = [found[k * 2]!, found[k * 2 + 1]!], A = features[a]!.points, B = features[b]!.points; return [A[i * 2]! * scale, A[i * 2 + 1]! * scale, B[j * 2]! * scale, B[j * 2 + 1]! * scale]; }) })).filter((m) => m.points.length >= 9);
   const told = frames.map((f) => f.focalPx).filter((f): f is number => f !== undefined && f > 0).sort((a, b) => a - b), focalKnown = told.length > n / 2;
-  const verifyAll = (focalOf: (i: number) => number, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
-    const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, focalPx: focalOf(i), distortion: [0, 0, 0] }), v = placement.verify(points, lens(a), lens(b), a * 997 + b);
+  const verifyAll = (lensOf: (i: number) => Pick<Camera, "focalPx" | "distortion">, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
+    const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, ...lensOf(i) }), v = placement.verify(points, lens(a), lens(b), a * 997 + b);
     return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), leads: v.leads, rmsPx: v.rmsPx }] : [];
-  });
-  const focalPx = focalKnown ? told[told.length >> 1]! : placement !== TURNED ? USUAL_FOCAL * long : likeliestFocal((f, of: typeof listed) => verifyAll(() => f, of), [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
+  }), undistorted = (f: number) => ({ focalPx: f, distortion: [0, 0, 0] as Camera["distortion"] });
+  const focalPx = focalKnown ? told[told.length >> 1]! : placement !== TURNED ? USUAL_FOCAL * long : likeliestFocal((f, of: typeof listed) => verifyAll(() => undistorted(f), of), [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
   const none = (message: string): Geometry => ({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), leftOut: frames.map((_, i) => i), pairs: [], warnings: [{ code: "no-overlap", message }] });
   if (focalPx === undefined) return none("No two frames were found to overlap");
   const lenses = focalKnown ? lensesOf(frames, focalPx) : oneLens(n, focalPx, false);
-  let pairs = verifyAll((i) => lenses.focalPx[i]!, listed);
-  const group = largestGroup(n, pairs);
+  let pairs = verifyAll((i) => undistorted(lenses.focalPx[i]!), listed), group = largestGroup(n, pairs);
   if (group.length < 2) return none("No two frames were found to overlap");
   pairs = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
   let solved = adjust(placement, frames, pairs, group, lenses);
+  // a lens that draws otherwise than it was taken to hides what agrees towards the frames' corners: with what is known of it now, more
+  // matches and perhaps more frames fit
+  for (let round = 0; placement === TURNED && round < 3; round++) {
+    const before = group.length, known = (i: number): Pick<Camera, "focalPx" | "distortion"> => solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i]) ?? undistorted(lenses.focalPx[i]!), again = verifyAll(known, listed), more = largestGroup(n, again);
+    if (more.length < before) break;
+    group = more;
+    pairs = again.filter((p) => group.includes(p.a) && group.includes(p.b));
+    solved = adjust(placement, frames, pairs, group, lenses, solved.cameras);
+    if (group.length === before) break;
+  }
   // matches that only looked right, and pairs made of them, go; then once more
   for (let round = 0; round < 3; round++) {
     const limit = Math.max(2.2 * (long / 4000), 2.5 * median(solved.pairs.flatMap((p) => p.errors)));

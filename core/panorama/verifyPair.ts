@@ -7,8 +7,9 @@ export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: n
 export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number[] }
 
 type Lens = Pick<Camera, "focalPx" | "distortion" | "width" | "height" | "lens">;
-/** Matches agree within this share of the focal length. */
-const WITHIN = 0.0045;
+/** Matches agree within this share of the focal length; through a fisheye lens whose distortion is not known yet, which bends far more towards its rim, within the second. */
+const WITHIN = 0.0045, WITHIN_FISHEYE = 0.012;
+const withinOf = ({ lens, distortion }: Lens): number => (lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? WITHIN_FISHEYE : WITHIN);
 
 /**
  * Whether matches of two frames agree with a camera that only turned, for a given focal length: two matches hold a turn;
@@ -21,7 +22,7 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
   const n = matches.length;
   if (n < 6) return undefined;
   const A = matches.map((m) => unit(rayOf(lensA, m[0], m[1]))), B = matches.map((m) => unit(rayOf(lensB, m[2], m[3])));
-  const rnd = random(seed), limit = WITHIN ** 2, flatA = Float64Array.from(A.flat()), flatB = Float64Array.from(B.flat());
+  const rnd = random(seed), limit = Math.max(withinOf(lensA), withinOf(lensB)) ** 2, flatA = Float64Array.from(A.flat()), flatB = Float64Array.from(B.flat());
   let best: { turn: number[]; count: number } | undefined;
   /** Squared distance of a match's two directions, by far the most frequent question here. */
   const off = (turn: readonly number[], i: number): number => {

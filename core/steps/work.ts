@@ -35,9 +35,9 @@ export interface Work {
   idle(): Promise<void>;
 }
 
-/** Rows cut into about `parts` strips of whole sixteens. */
-export const rowsOf = (height: number, parts: number): [number, number][] => {
-  const step = Math.max(16, Math.ceil(height / parts / 16) * 16);
+/** Rows cut into about `parts` strips of whole sixteens, or of another unit. */
+export const rowsOf = (height: number, parts: number, unit = 16): [number, number][] => {
+  const step = Math.max(unit, Math.ceil(height / parts / unit) * unit);
   return Array.from({ length: Math.ceil(height / step) }, (_, i) => [i * step, Math.min(height, (i + 1) * step)]);
 };
 

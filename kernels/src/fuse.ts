@@ -190,11 +190,11 @@ export function maxPlane(e: usize, n: i32, best: usize): void {
   for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(best + o, f32x4.max(v128.load(best + o), v128.load(e + o))); }
 }
 
-/** Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1 and 0 in their place. */
+/** Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1 and 0 in their place. All with room behind. */
 export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): void {
-  for (let i = 0; i < n; i++) {
-    const o = <usize>i << 2, on = load<f32>(weights + o) > 1e-3, v: f32 = own ? max<f32>(0, load<f32>(own + o)) : 1;
-    store<f32>(dst + o, on ? v * v : 0);
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2, v = own ? f32x4.pmax(f32x4.splat(0), v128.load(own + o)) : f32x4.splat(1);
+    v128.store(dst + o, v128.and(f32x4.gt(v128.load(weights + o), f32x4.splat(1e-3)), f32x4.mul(v, v)));
   }
 }
 

@@ -1,5 +1,6 @@
 export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
-export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRow } from "./resample";
+export { slopeProducts, harmonicMeans } from "./corners";
+export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRow, warpColumn, shareRow } from "./resample";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";

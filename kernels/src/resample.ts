@@ -113,8 +113,11 @@ export function downRow(block: usize, left: i32, ty: i32, stride: i32, srcW: i32
 /** The sum of 4 x 4 samples (16 bytes each) from `a` on, rows `stride` apart, under the weights of two fractions. */
 // @ts-ignore: decorator
 @inline
-function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
-  const x = taps(across), y = taps(along), b = a + stride, c = b + stride, d = c + stride;
+function cubic(a: usize, stride: usize, across: f32, along: f32): v128 { return cubicBy(a, stride, taps(across), taps(along)); }
+// @ts-ignore: decorator
+@inline
+function cubicBy(a: usize, stride: usize, x: usize, y: usize): v128 {
+  const b = a + stride, c = b + stride, d = c + stride;
   const w0 = v128.load32_splat(x), w1 = v128.load32_splat(x, 4), w2 = v128.load32_splat(x, 8), w3 = v128.load32_splat(x, 12);
   return sum4(row4(a, w0, w1, w2, w3), row4(b, w0, w1, w2, w3), row4(c, w0, w1, w2, w3), row4(d, w0, w1, w2, w3), v128.load32_splat(y), v128.load32_splat(y, 4), v128.load32_splat(y, 8), v128.load32_splat(y, 12));
 }
@@ -204,29 +207,111 @@ export function resampleSix(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, s
 /**
  * A row of n px of a frame laid on a panorama's canvas: evened light as square roots, and the frame's share.
  *
- * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light and nothing, for every `gap`-th px and the one
- * after the last; between them all three are lines. Samples are bicubic, from a tile as resampleBicubic takes it; places
- * outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
+ * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light, and whether the px from there to the next are
+ * wanted sharp, for every `gap`-th px and the one after the last; between them the first three are lines. Samples are bicubic,
+ * or bilinear where sharpness is lost anyway, from a tile as resampleBicubic takes it; places outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
  * outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
  */
 export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, nodes: usize, gap: i32, n: i32, gains: usize, shares: usize, first: f32, perPx: f32, dst: usize, planes: usize): void {
   const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5, step: f32 = 1 / <f32>gap, even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
+  const corner = tile - <usize>(ty + 1) * stride - (<usize>(tx + 1) << 4), half = f32x4(0.5, 0.5, 0, 0), least = f32x4(-0.5, -0.5, 0, 0), most = f32x4(right, bottom, f32.MAX_VALUE, 1);
   for (let start = 0; start < n; start += gap, nodes += 16) {
-    const from = v128.load(nodes), way = f32x4.mul(f32x4.sub(v128.load(nodes, 16), from), f32x4.splat(step)), end = min(n, start + gap);
-    for (let i = start; i < end; i++) {
-      const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>(i - start) + 0.5))), px = f32x4.extract_lane(here, 0) - 0.5, py = f32x4.extract_lane(here, 1) - 0.5;
-      const sx = max<f32>(-0.5, min<f32>(right, px)), sy = max<f32>(-0.5, min<f32>(bottom, py)), fx = floor<f32>(sx), fy = floor<f32>(sy);
-      const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
-      const sum = cubic(a, stride, sx - fx, sy - fy);
-      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2)))), o = dst + (<usize>i << 2);
-      v128.store32_lane(o, root, 0); v128.store32_lane(o + planes, root, 1); v128.store32_lane(o + 2 * planes, root, 2);
-      let share: f32 = 0;
-      if (px == sx && py == sy) {
-        const u = first + <f32>i * perPx, cell = floor<f32>(u), s = shares + (<usize>cell << 2);
-        share = load<f32>(s) + (load<f32>(s, 4) - load<f32>(s)) * (u - cell);
+    const from = f32x4.sub(v128.load(nodes), half), way = f32x4.mul(f32x4.sub(f32x4.sub(v128.load(nodes, 16), half), from), f32x4.splat(step)), count = min(n - start, gap), sharp = load<f32>(nodes, 12) != 0;
+    const last = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>count)));
+    // where both ends lie in the frame, all between them do
+    const inside = v128.any_true(v128.or(v128.or(f32x4.lt(from, least), f32x4.gt(from, most)), v128.or(f32x4.lt(last, least), f32x4.gt(last, most)))) == 0;
+    let out = dst + (<usize>start << 2), u = first + <f32>start * perPx;
+    const whole = evenShare(shares, u, first + <f32>(start + count - 1) * perPx);
+    for (let k = 0; k < count; k++, out += 4) {
+      const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>k + 0.5))), at = inside ? here : f32x4.max(least, f32x4.min(most, here)), low = f32x4.floor(at), part = f32x4.sub(at, low);
+      // whole numbers, by the bits of a float so large that it has no fraction
+      const cell = i32x4.sub(f32x4.add(low, f32x4.splat(12582912.0)), i32x4.splat(0x4b400000)), a = corner + <usize>i32x4.extract_lane(cell, 1) * stride + (<usize>i32x4.extract_lane(cell, 0) << 4);
+      let sum: v128;
+      if (sharp) {
+        const table = v128.and(f32x4.add(f32x4.mul(part, f32x4.splat(<f32>FRACTIONS)), f32x4.splat(12582912.0)), i32x4.splat(2047));
+        sum = cubicBy(a, stride, TAPS + (<usize>i32x4.extract_lane(table, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
+      } else {
+        const b = a + stride + 16, c = b + stride, x = f32x4.extract_lane(part, 0);
+        sum = mixed(mixed(v128.load(b), v128.load(b, 16), x), mixed(v128.load(c), v128.load(c, 16), x), f32x4.extract_lane(part, 1));
       }
-      store<f32>(o + 3 * planes, share);
+      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2))));
+      v128.store32_lane(out, root, 0); v128.store32_lane(out + planes, root, 1); v128.store32_lane(out + 2 * planes, root, 2);
+      store<f32>(out + 3 * planes, inside || (f32x4.extract_lane(at, 0) == f32x4.extract_lane(here, 0) && f32x4.extract_lane(at, 1) == f32x4.extract_lane(here, 1)) ? (whole >= 0 ? whole : shareAt(shares, first + <f32>(start + k) * perPx)) : 0);
     }
   }
+}
+
+/**
+ * A column of at most `gap` x (rows of nodes - 1) x `gap` px of a frame laid on a panorama's canvas, for a frame that lies there nearly
+ * upright and reaches all round: across and then down, in half the work of warpRow and with its result but for rounding. Light only; shares
+ * are laid by shareRow.
+ *
+ * `nodes` holds for each row of nodes, `gap` px apart, the left and the right one as warpRow takes them, `height` px in all. The rows of
+ * `dst` are `line` bytes apart. `column` holds 16 bytes for each row of the tile.
+ */
+export function warpColumn(tile: usize, tx: i32, ty: i32, tw: i32, nodes: usize, gap: i32, n: i32, height: i32, gains: usize, column: usize, dst: usize, line: usize, planes: usize): void {
+  const stride = <usize>tw << 4, corner = tile - (<usize>(tx + 1) << 4), even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1), last = (height - 1) / gap;
+  for (let i = 0; i < n; i++, dst += 4) {
+    const u: f32 = (<f32>i + 0.5) / <f32>gap;
+    let s = 0, done = -1;
+    // the frame's rows where the column crosses them
+    for (let r = 0; r <= last; r++) {
+      const top = between2(nodes + (<usize>r << 5), u), low = between2(nodes + (<usize>(r + 1) << 5), u), x0 = f32x4.extract_lane(top, 0), y0 = f32x4.extract_lane(top, 1), y1 = f32x4.extract_lane(low, 1), lean = (f32x4.extract_lane(low, 0) - x0) / (y1 - y0);
+      const end = <i32>floor<f32>(y1) + (r == last ? 3 : 0);
+      if (done < 0) { s = <i32>floor<f32>(y0) - 3; done = s; }
+      let row = corner + <usize>(s - ty) * stride, to = column + (<usize>(s - done) << 4);
+      for (let sx = x0 - 0.5 + lean * (<f32>s + 0.5 - y0); s < end; s++, sx += lean, row += stride, to += 16) {
+        const low = floor<f32>(sx), a = row + (<usize>wholeOf(low) << 4), w = taps(sx - low);
+        v128.store(to, row4(a, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)));
+      }
+    }
+    // and then what lies between them
+    const first = column - (<usize>(done + 1) << 4);
+    for (let r = 0, o = dst; r <= last; r++) {
+      const count = min(gap, height - r * gap), top = between2(nodes + (<usize>r << 5), u), way = f32x4.mul(f32x4.sub(between2(nodes + (<usize>(r + 1) << 5), u), top), f32x4.splat(1 / <f32>count));
+      let here = f32x4.sub(f32x4.add(top, f32x4.mul(way, f32x4.splat(0.5))), f32x4(0, 0.5, 0, 0));
+      for (let k = 0; k < count; k++, o += line, here = f32x4.add(here, way)) {
+        const sy = f32x4.extract_lane(here, 1), low = floor<f32>(sy), a = first + (<usize>wholeOf(low) << 4), w = taps(sy - low);
+        const sum = row4(a, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12));
+        const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2))));
+        v128.store32_lane(o, root, 0); v128.store32_lane(o + planes, root, 1); v128.store32_lane(o + 2 * planes, root, 2);
+      }
+    }
+  }
+}
+
+/** A frame's shares of a row of n px, as warpRow takes them. */
+export function shareRow(shares: usize, first: f32, perPx: f32, n: i32, dst: usize): void {
+  let i = 0;
+  const whole = evenShare(shares, first, first + <f32>(n - 1) * perPx);
+  if (whole >= 0) for (; i + 4 <= n; i += 4) v128.store(dst + (<usize>i << 2), f32x4.splat(whole));
+  for (; i < n; i++) store<f32>(dst + (<usize>i << 2), shareAt(shares, first + <f32>i * perPx));
+}
+
+/** What lies between a node and the next. */
+// @ts-ignore: decorator
+@inline
+function between2(node: usize, u: f32): v128 { return mixed(v128.load(node), v128.load(node, 16), u); }
+
+/** A whole number as an integer, by the bits of a float so large that it has no fraction. */
+// @ts-ignore: decorator
+@inline
+function wholeOf(low: f32): i32 { return reinterpret<i32>(low + <f32>12582912.0) - 0x4b400000; }
+
+// @ts-ignore: decorator
+@inline
+function shareAt(shares: usize, u: f32): f32 {
+  const cell = floor<f32>(u), s = shares + (<usize>cell << 2);
+  return load<f32>(s) + (load<f32>(s, 4) - load<f32>(s)) * (u - cell);
+}
+
+/** The share all the way from u to v, if it is the same, or less than 0. */
+// @ts-ignore: decorator
+@inline
+function evenShare(shares: usize, u: f32, v: f32): f32 {
+  let s = shares + (<usize>floor<f32>(u) << 2), end = shares + (<usize>floor<f32>(v) << 2) + 4;
+  const share = load<f32>(s);
+  for (; s < end; s += 4) if (load<f32>(s, 4) != share) return -1;
+  return share;
 }
 

@@ -23,7 +23,7 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
   expect(score.placed).toBe(5);
   expect(cameras[0]!.lens).toBe("equisolid");
   expect(Math.abs(cameras[0]!.circle! - CIRCLE)).toBeLessThan(3);
-  expect(score.turn).toBeLessThan(0.25);
+  expect(score.turn).toBeLessThan(0.05);
   expect(score.focal).toBeLessThan(0.02);
   const recipe = defaultRecipe("panorama"), placing = await composePanorama(pool, frames, located, { ...recipe, panorama: { ...recipe.panorama, projection: "equirectangular" } }, {}), scene = await renderPanorama(pool, { frames, placing, canvas: placing.canvas, shrink: 1, fill: false }, watch);
   const green = new Float32Array((await pool.read(scene.ptr + scene.planeBytes, scene.width * scene.height * 4)).buffer), weight = new Float32Array((await pool.read(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height * 4)).buffer);

@@ -66,9 +66,10 @@ export interface Located { geometry: Geometry; looks: LookImage[] }
  * Finds how the frames lie: matched each with each, turned until their ties meet.
  *
  * @param held  the frames at 1/shrink of their size
+ * @param meanwhile  called when all that is left to do is done by one thread
  * @throws RhizomeError `no-overlap` when no two frames fit
  */
-export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, settings: Pick<PanoramaSettings, "taken" | "lens" | "circle">, { progress, signal }: Watch): Promise<Located> {
+export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, settings: Pick<PanoramaSettings, "taken" | "lens" | "circle">, { progress, signal }: Watch, meanwhile: () => void = () => undefined): Promise<Located> {
   const drawn = await lensOf(work, frames, held, shrink, settings, signal ? { signal } : {});
   const on = signal ? { signal } : {}, planes: number[] = [], told = frames.map((f) => focalPxOf(f.info)), pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))), many = work.threads * 4;
   const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
@@ -81,10 +82,12 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     const features = seen.map((s) => s.features), parts = Array.from({ length: Math.min(pairs.length, many) }, (_, p) => pairs.filter((_q, i) => i % many === p));
     const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on })))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
-    const geometry = await work.run("solve", {
+    const solving = work.run("solve", {
       frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i], ...drawn })), features, scale: shrink, matches, flat: settings.taken === "flat", edges: seen.map((s) => s.edges),
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
     }, on);
+    meanwhile();
+    const geometry = await solving;
     return { geometry, looks: seen.map((s) => s.look) };
   };
   try {
@@ -98,10 +101,10 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     }
     if (found.geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, settings.taken === "flat" ? "check that neighbours share a quarter of their width, and that what they show is flat" : "check that neighbours share a quarter of their width and something with texture; if the camera moved along something flat, say so (Taken: Moved)");
     return found;
-  } finally {
+  } catch (e) {
     await work.idle();
-    for (const p of planes) work.give(p);
-  }
+    throw e;
+  } finally { for (const p of planes) work.give(p); }
 }
 
 /** How the frames' lens draws, as it is said, named by the files, or seen by its circle. */

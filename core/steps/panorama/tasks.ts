@@ -1,7 +1,7 @@
 import type { Heap } from "../../../kernels/heap";
 import { logPyramid, type ReducedFrame } from "../../align/logPyramid";
 import type { Accumulator } from "../../bracket/foldFrame";
-import { addPiece, finishChannel, maskPyramid, warpPiece, type Piece, type Stripe, type WarpInput } from "../../panorama/blend";
+import { addPiece, collapseCoarser, coarserOf, cutOut, finishRows, pieceLevels, pieceShape, type Bounds, type Piece, type Sums } from "../../panorama/blend";
 import { bendCanvas } from "../../panorama/bendCanvas";
 import type { Camera, LensKind } from "../../panorama/camera";
 import { findImageCircle } from "../../panorama/imageCircle";
@@ -19,9 +19,12 @@ import { withTies, type TieEdits } from "../../panorama/ties";
 import { findSeams } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
+import { warpPiece, type WarpInput } from "../../panorama/warpPiece";
 import { placeFrames } from "../../panorama/placeFrames";
 
 interface Context { heap: Heap }
+
+const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void => heap.ensure(Math.max(finest.ptr + finest.planeBytes * 4, ...coarser.map((c) => c + coarserOf(bounds).bytes)) + 64);
 
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
@@ -62,9 +65,11 @@ export const panoramaTasks = {
     for (const p of a.input.planes) heap.ensure(p + a.input.piece.width * a.input.piece.height * 4 + 64);
     warpPiece(heap, a.input, a.y0, a.y1);
   },
-  maskPyramid({ heap }: Context, a: { piece: Piece; plane: number; to: number; bytes: number }) { heap.ensure(a.to + a.bytes); maskPyramid(heap, a.piece, a.plane, a.to); },
-  addPiece({ heap }: Context, a: { piece: Piece; plane: number; mask?: number; stripe: Stripe; sum: number; bytes: number }) { heap.ensure(a.sum + a.bytes); addPiece(heap, a.piece, a.plane, a.mask, a.stripe, a.sum); },
+  pieceLevels({ heap }: Context, a: { piece: Piece; at: number; mask: boolean }) { heap.ensure(a.at + pieceShape(a.piece).bytes); pieceLevels(heap, a.piece, a.at, a.mask); },
+  addPiece({ heap }: Context, a: { piece: Piece; at: number; mask?: number; sums: Sums; channel: number }) { holdSums(heap, a.sums); addPiece(heap, a.piece, a.at, a.mask, a.sums, a.channel); },
+  collapseCoarser({ heap }: Context, a: { sums: Sums; channel: number }) { holdSums(heap, a.sums); collapseCoarser(heap, a.sums, a.channel); },
+  finishRows({ heap }: Context, a: { sums: Sums; y0: number; y1: number }) { holdSums(heap, a.sums); finishRows(heap, a.sums, a.y0, a.y1); },
+  cutOut({ heap }: Context, a: { plane: number; stride: number; part: Bounds }) { cutOut(heap, a.plane, a.stride, a.part); },
   makePatchwork({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork }) { heap.ensure(a.held.colour + a.held.bytes); makePatchwork(heap, a.acc, a.held); },
   fillRows({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork; y0: number; y1: number }) { fillRows(heap, a.acc, a.held, a.y0, a.y1); },
-  finishChannel({ heap }: Context, a: { stripe: Stripe; channel: number; acc: Accumulator; top: number; x0: number; x1: number }) { heap.ensure(a.acc.ptr + a.acc.planeBytes * 4 + 64); finishChannel(heap, a.stripe, a.channel, a.acc, a.top, a.x0, a.x1); },
 };

@@ -1,0 +1,59 @@
+import { decodeInto } from "./readFrames";
+import type { HeldSamples, StackFrame, Work } from "./work";
+
+/** Frames kept decoded while they may be asked for again, bytes. */
+const KEPT = 260e6;
+
+/** Frames that are read one after the other, each ahead of its turn, and kept while there is room: the one asked for longest ago goes first. */
+export class KeptFrames {
+  private readonly kept = new Map<number, Promise<HeldSamples>>();
+  private readonly sizes = new Map<number, number>();
+
+  /** @param shrink  they are read at 1/shrink of their size */
+  constructor(private readonly work: Work, private readonly frames: readonly StackFrame[], private readonly shrink: number, private readonly signal?: AbortSignal) {}
+
+  /** The frame at a place, for as long as it takes to ask for two more. */
+  async read(i: number): Promise<HeldSamples> {
+    const asking = this.kept.get(i) ?? decodeInto(this.work, this.frames[i]!, this.shrink, this.signal);
+    // the latest asked for comes last
+    this.kept.delete(i);
+    this.kept.set(i, asking);
+    try {
+      const { width, height, type } = await asking;
+      this.sizes.set(i, width * height * 3 * (type === "u8" ? 1 : type === "u16" ? 2 : 4));
+    } catch (e) {
+      if (this.kept.get(i) === asking) this.kept.delete(i);
+      throw e;
+    }
+    for (const [k, frame] of this.kept) {
+      // the one that is laid down and the one that is read meanwhile stay
+      if (k === i || this.kept.size <= 2 || this.bytes() <= KEPT) break;
+      this.kept.delete(k);
+      this.work.give((await frame).ptr);
+    }
+    return asking;
+  }
+
+  /** Reads frames that will be asked for in this order, one at a time, until there is no more room. What fails does so when it is asked for. */
+  async readAhead(order: readonly number[]): Promise<void> {
+    for (const i of order) {
+      const { width, height } = this.frames[i]!.info;
+      if (this.stopped || this.bytes() + (width * height * 3) / this.shrink ** 2 > KEPT) return;
+      await this.read(i).catch(() => undefined);
+    }
+  }
+
+  private stopped = false;
+  /** Stops reading ahead. */
+  stop(): void { this.stopped = true; }
+
+  /** Gives all back, once no thread works on it. */
+  async drop(): Promise<void> {
+    this.stop();
+    await this.work.idle();
+    for (const frame of this.kept.values()) await frame.then(({ ptr }) => this.work.give(ptr), () => undefined);
+    this.kept.clear();
+  }
+
+  private bytes(): number { return [...this.kept.keys()].reduce((sum, k) => sum + (this.sizes.get(k) ?? 0), 0); }
+}
