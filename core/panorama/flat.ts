@@ -1,8 +1,8 @@
 // Frames of something flat, taken from places along it: a facade, a floor, a painted wall, a page too large for one frame.
-import { solveSymmetric } from "../align/solveSymmetric";
 import { apply, invert, multiply, type Matrix3 } from "../raster/matrix3";
 import { random } from "../simulate/random";
 import { cross, dot, rayOf, shownBy, turn, turned, unit, type Camera, type Vector } from "./camera";
+import { homographyOf, type Point } from "./homography";
 import type { Verified, VerifiedPair } from "./verifyPair";
 import type { Placement } from "./placement";
 
@@ -12,19 +12,6 @@ const NORMAL: Vector = [0, 0, 1], REACH = 0.05;
 const WITHIN = 0.0045, LEAST = 12, SHARE = 0.25, ROUNDS = 1200;
 /** Halves of the whole plane, in distances, that are seen from where the picture is drawn: it has to be seen whole on one plane. */
 const HALF = 0.7;
-
-type Point = readonly [number, number];
-type Pairs = readonly { from: Point; to: Point }[];
-
-/** The homography that leads places to others, by least squares on four or more; undefined where they do not hold one. */
-export function homographyOf(pairs: Pairs): number[] | undefined {
-  const A = Array.from({ length: 8 }, () => new Array<number>(8).fill(0)), b = new Array<number>(8).fill(0);
-  for (const { from: [x, y], to: [u, v] } of pairs) for (const [row, value] of [[[x, y, 1, 0, 0, 0, -u * x, -u * y], u], [[0, 0, 0, x, y, 1, -v * x, -v * y], v]] as const) {
-    row.forEach((p, r) => { b[r]! += p * value; row.forEach((q, c) => { A[r]![c]! += p * q; }); });
-  }
-  const h = solveSymmetric(A, b);
-  return h && [...h, 1];
-}
 
 /** Places on a camera's image plane, one focal length ahead, of what its pixels show. */
 const ahead = (c: Parameters<typeof rayOf>[0], x: number, y: number): Point => { const [a, b, z] = rayOf(c, x, y); return [a / z, b / z]; };

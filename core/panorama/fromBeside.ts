@@ -5,6 +5,7 @@ import { apply, multiply } from "../raster/matrix3";
 import { random } from "../simulate/random";
 import { cross, dot, rayOf, seen, turn, unit, worldRay, type Camera, type Vector } from "./camera";
 import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
+import { homographyOf } from "./homography";
 
 /** The floor lies level below the camera; at less than this below the horizon (sine of the angle) nothing is taken for it. */
 const FLOOR: Vector = [0, 1, 0], LOWEST = 0.3;
@@ -77,14 +78,8 @@ function likeliest(all: readonly Match[], lens: Camera, seed: number): Camera | 
 
 /** Turn and place from four matches, by their homography; undefined where they are no view of a level plane. */
 function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
-  const A = Array.from({ length: 8 }, () => new Array<number>(8).fill(0)), b = new Array<number>(8).fill(0);
-  for (const { d, x, y } of four) {
-    const [X, Z] = [d[0] / d[1], d[2] / d[1]], ray = rayOf(lens, x, y);
-    if (ray[2] < 0.05) return undefined;
-    const [u, v] = [ray[0] / ray[2], ray[1] / ray[2]];
-    for (const [row, value] of [[[X, Z, 1, 0, 0, 0, -u * X, -u * Z], u], [[0, 0, 0, X, Z, 1, -v * X, -v * Z], v]] as const) row.forEach((p, r) => { b[r]! += p * value; row.forEach((q, c) => { A[r]![c]! += p * q; }); });
-  }
-  const h = solveSymmetric(A, b);
+  const views = four.map(({ d, x, y }) => ({ d, ray: rayOf(lens, x, y) }));
+  const h = views.every(({ ray }) => ray[2] >= 0.05) ? homographyOf(views.map(({ d, ray }) => ({ from: [d[0] / d[1], d[2] / d[1]] as const, to: [ray[0] / ray[2], ray[1] / ray[2]] as const }))) : undefined;
   if (!h) return undefined;
   const [gx, gz, g]: Vector[] = [[h[0]!, h[3]!, h[6]!], [h[1]!, h[4]!, h[7]!], [h[2]!, h[5]!, 1]] as [Vector, Vector, Vector], lx = Math.hypot(...gx!), lz = Math.hypot(...gz!);
   // seen from above, ahead of the camera

@@ -92,7 +92,7 @@ function tieRefiner(heap: Heap, A: LogPlane, B: LogPlane, cameras: readonly [Cam
       if (n < 40) return undefined;
       // brightness is taken out by centring
       const XX = xx - (x1 * x1) / n, XY = xy - (x1 * y1) / n, YY = yy - (y1 * y1) / n, XE = xe - (x1 * e1) / n, YE = ye - (y1 * e1) / n, det = XX * YY - XY * XY;
-      if (!(det > 1e-4 * (XX + YY) ** 2) || XX + YY < 0.02) return undefined;
+      if (!(det > 0.02 * (XX + YY) ** 2) || XX + YY < 0.02) return undefined;
       const mx = -(YY * XE - XY * YE) / det, my = -(XX * YE - XY * XE) / det;
       dx += Math.max(-1.5, Math.min(1.5, mx)); dy += Math.max(-1.5, Math.min(1.5, my));
       if (Math.hypot(dx - sx, dy - sy) > 4) return undefined;

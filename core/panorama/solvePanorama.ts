@@ -1,5 +1,5 @@
-import { adjust, largestGroup, oneLens, type Lenses } from "./adjustAll";
-import type { Camera } from "./camera";
+import { adjust, largestGroup, oneLens, POINTS, type Lenses } from "./adjustAll";
+import { inFrame, seen, shownBy, type Camera } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Features } from "../features/features";
 import type { Matches } from "../features/matchFeatures";
@@ -58,7 +58,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     solved = adjust(placement, frames, back, still, lenses, solved.cameras);
   }
   for (let round = 0; round < 2; round++) {
-    const fine = refine(solved.cameras, solved.pairs), still = largestGroup(n, fine);
+    const fine = refine(solved.cameras, round ? withMore(solved.pairs, solved.cameras, features, scale) : solved.pairs), still = largestGroup(n, fine);
     if (still.length < solved.cameras.filter(Boolean).length) break;
     const turns = new Map(pairs.map((p) => [`${p.a}/${p.b}`, p])), exact = fine.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points }));
     solved = adjust(placement, frames, exact, still, lenses, solved.cameras);
@@ -66,6 +66,20 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     if (largestGroup(n, kept).length === still.length) solved = adjust(placement, frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, lenses, solved.cameras);
   }
   return placed({ ...solved, cameras: placement.upright(solved.cameras) });
+}
+
+/** Pairs with few ties are given more: corners of the one frame, spread over what both see, and where the other has them by the cameras, which are known by now. */
+function withMore(pairs: readonly TiePair[], cameras: readonly (Camera | undefined)[], features: readonly Features[], scale: number): TiePair[] {
+  return pairs.map((p) => {
+    const A = cameras[p.a], B = cameras[p.b], { points, count } = features[p.a]!, found: TiePair["points"] = [], known = new Set(p.points.map(([x, y]) => `${Math.round(x / scale)} ${Math.round(y / scale)}`));
+    if (!A || !B) return p;
+    for (let i = 0; i < count; i++) {
+      const x = points[i * 2]! * scale, y = points[i * 2 + 1]! * scale, to = seen(B, shownBy(A, x, y));
+      if (to && inFrame(B, to) && !known.has(`${Math.round(x / scale)} ${Math.round(y / scale)}`)) found.push([x, y, ...to]);
+    }
+    const want = POINTS - p.points.length, every = Math.max(1, found.length / Math.max(1, want));
+    return { ...p, points: [...p.points, ...found.filter((_, i) => Math.floor(i / every) !== Math.floor((i - 1) / every)).slice(0, Math.max(0, want))] };
+  });
 }
 
 /** Focal lengths that files tell belong to one lens if they differ by less than this. */

@@ -11,7 +11,7 @@ import { gridSize } from "../../tone/toneGrid";
 import { voteGrid } from "../ghosts/step";
 import { sizeAt } from "../step";
 import { decodeInto } from "../readFrames";
-import { cleared, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
+import { cleared, decodedBytes, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
 import { rowsBehind, shifted, type Band } from "./band";
 import type { Scene } from "./scene";
 import { sourceMap, withSources, type SourceMap } from "./sourceMap";
@@ -77,9 +77,8 @@ async function gather<T>(work: Work, acc: Accumulator, { frames, reference, alig
     load(reference);
     response = await finding;
     const guess = longestFirst(frames, reference).filter((i) => !placed || placed.frames[i]!.used);
-    // two frames ahead while the alignment keeps one thread
-    load(guess[0]);
-    load(guess[1]);
+    // while the alignment keeps one thread
+    guess.slice(0, readAhead(decodedBytes(info, shrink))).forEach(load);
     const { matrix } = await add(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
     progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
     const aligned = await align;
@@ -102,6 +101,10 @@ async function gather<T>(work: Work, acc: Accumulator, { frames, reference, alig
     for (const p of ahead.values()) void p.then(release, () => undefined);
   }
 }
+
+/** How many frames of so many bytes are read while the alignment is under way: two at least, four if they are small enough. */
+export const readAhead = (bytes: number): number => Math.max(2, Math.min(4, Math.floor(AHEAD / bytes)));
+const AHEAD = 300e6;
 
 /** The places of all frames but the reference, from the longest exposure on, as far as the files say. */
 export const longestFirst = (frames: readonly StackFrame[], reference: number): number[] => frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);

@@ -13,7 +13,7 @@ import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { MergeFindings, MergeInput } from "./input";
 import { focusFrames } from "./focusFrames";
 import { fuseFrames } from "./fuseFrames";
-import { mergeFrames } from "./mergeFrames";
+import { mergeFrames, readAhead } from "./mergeFrames";
 import type { Scene } from "./scene";
 
 const schema = v.object({
@@ -36,8 +36,9 @@ export const mergeStep = defineStep({
     const laid = width * height * 6, weighed = width * height * 8, read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
     if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + weighed + read, heldBytes: scene };
     if (method !== "radiance") return { width, height, margin: width, peakBytes: scene + 10 * focusShape(width, height).bytes + 2 * laid + read, heldBytes: scene };
-    // one frame is folded while up to two are being read
-    return { width, height, margin: 4, peakBytes: scene + Math.min(3, frames.length) * Math.max(...frames.map((f) => decodedBytes(f, shrink))), heldBytes: scene };
+    const frame = Math.max(...frames.map((f) => decodedBytes(f, shrink)));
+    // one frame is folded while others are being read
+    return { width, height, margin: 4, peakBytes: scene + Math.min(1 + readAhead(frame), frames.length) * frame, heldBytes: scene };
   },
   run: (work: Work, given: MergeInput, { method, sampling }: MergeSettings, watch: Watch): Promise<Scene> => {
     const input = { ...given, sampling };

@@ -2,7 +2,7 @@ import { inProcess } from "../../../tests/inProcess";
 import { defaultRecipe } from "../../recipe/recipe";
 import { toWorking } from "../../colour/spaces";
 import { shownBy } from "../../panorama/camera";
-import { homographyOf } from "../../panorama/flat";
+import { homographyOf } from "../../panorama/homography";
 import { directionAt } from "../../panorama/projection";
 import { apply } from "../../raster/matrix3";
 import { simulateAlong } from "../../simulate/along";
