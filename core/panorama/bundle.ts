@@ -1,6 +1,6 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import { multiply } from "../raster/matrix3";
-import { seen, shownBy, turn, type Camera, type Vector } from "./camera";
+import { rayOf, seen, shownAlong, shownBy, turn, type Camera, type Vector } from "./camera";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Radians that a camera is likely to lean before a plane. */
@@ -39,14 +39,14 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
   for (let round = 0; round < rounds; round++) {
     const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
     for (const p of pairs) {
-      const own = Array.from({ length: free }, (_, k) => k), places = [...own.map((k) => free * p.a + k), ...own.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)], count = places.length;
+      const each = Array.from({ length: free }, (_, k) => k), places = [...each.map((k) => free * p.a + k), ...each.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)], count = places.length;
       const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], same = lenses.of[p.a] === lenses.of[p.b], varied = places.map((_, k) => changed(ca, cb, k, free, same));
       // the pair's own part of the equations, which many points enter and which is laid into them once
       const H = new Float64Array(count * count), g = new Float64Array(count), jx = new Float64Array(count), jy = new Float64Array(count);
       for (const m of p.points) {
-        const ray = shownBy(cb, m[2], m[3]), at = seen(ca, ray), ex = at ? at[0] - m[0] : FAR, ey = at ? at[1] - m[1] : FAR, w = weightOf(Math.sqrt(ex * ex + ey * ey));
+        const own = rayOf(cb, m[2], m[3]), ray = shownAlong(cb, own), at = seen(ca, ray), ex = at ? at[0] - m[0] : FAR, ey = at ? at[1] - m[1] : FAR, w = weightOf(Math.sqrt(ex * ex + ey * ey));
         for (let k = 0; k < count; k++) {
-          const [x, y] = varied[k]!, to = seen(x, y === cb ? ray : shownBy(y, m[2], m[3]));
+          const [x, y] = varied[k]!, to = seen(x, y === cb ? ray : k < 2 * free ? shownAlong(y, own) : shownBy(y, m[2], m[3]));
           jx[k] = ((to ? to[0] - m[0] : FAR) - ex) / STEP;
           jy[k] = ((to ? to[1] - m[1] : FAR) - ey) / STEP;
         }

@@ -86,8 +86,10 @@ export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "width" | "heig
 }
 
 /** The direction that a pixel shows, seen from the others' place, of any length. */
-export function shownBy(c: Camera, x: number, y: number): Vector {
-  const ray = apply(c.rotation, rayOf(c, x, y));
+export const shownBy = (c: Camera, x: number, y: number): Vector => shownAlong(c, rayOf(c, x, y));
+/** The same for a direction in the camera's own frame. */
+export function shownAlong(c: Camera, own: Vector): Vector {
+  const ray = apply(c.rotation, own);
   if (!c.offset) return ray;
   const { by, normal } = c.offset, towards = dot(normal, ray) / (1 - dot(normal, by));
   return ray.map((v, k) => v + towards * by[k]!) as Vector;

@@ -9,6 +9,8 @@ export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number
 type Lens = Pick<Camera, "focalPx" | "distortion" | "width" | "height" | "lens">;
 /** Matches agree within this share of the focal length; through a fisheye lens whose distortion is not known yet, which bends far more towards its rim, within the second. */
 const WITHIN = 0.0045, WITHIN_FISHEYE = 0.012;
+/** Draws at most, and how likely the right ones may be missed. */
+const ROUNDS = 500, MISSED = 1e-4;
 const withinOf = ({ lens, distortion }: Lens): number => (lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? WITHIN_FISHEYE : WITHIN);
 
 /**
@@ -29,15 +31,17 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
     const k = i * 3, x = flatB[k]!, y = flatB[k + 1]!, z = flatB[k + 2]!;
     return (turn[0]! * x + turn[1]! * y + turn[2]! * z - flatA[k]!) ** 2 + (turn[3]! * x + turn[4]! * y + turn[5]! * z - flatA[k + 1]!) ** 2 + (turn[6]! * x + turn[7]! * y + turn[8]! * z - flatA[k + 2]!) ** 2;
   };
-  for (let round = 0; round < 500; round++) {
+  for (let round = 0, enough = ROUNDS; round < enough; round++) {
     const i = Math.floor(rnd() * n), j = Math.floor(rnd() * n), apart = dot(A[i]!, A[j]!);
     if (i === j || Math.abs(apart - dot(B[i]!, B[j]!)) > 0.01 || apart > 0.9998) continue;
     const turn = turnOfTwo(B[i]!, B[j]!, A[i]!, A[j]!), toBeat = best?.count ?? 0;
     let count = 0;
     // given up as soon as it can no longer win
     for (let k = 0; k < n && count + n - k > toBeat; k++) if (off(turn, k) < limit) count++;
-    if (count > toBeat) best = { turn, count };
-    if (best && best.count > 0.8 * n && round > 40) break;
+    if (count <= toBeat) continue;
+    best = { turn, count };
+    // by then two that agree with the others were drawn at once, all but surely
+    enough = Math.min(ROUNDS, Math.max(40, Math.log(MISSED) / Math.log(1 - Math.min(0.9, count / n) ** 2)));
   }
   if (!best || best.count < 6) return undefined;
   let { turn } = best, inliers: number[] = [];
