@@ -21,10 +21,11 @@ const RIM = Math.ceil(SPACING * SIDE * 0.6);
  * @param focalPx  in px of the first level, if it is known: then patches are squares on the sphere, not on the frame, whose
  *                 corners a wide lens draws larger than its middle
  * @param circle   radius of the image circle in px of the first level, where the frame has one: nothing is looked for outside
+ * @param centre   where the lens's axis meets the first level, px; its middle if not said
  * @see Brown, Szeliski, Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005; Harris and Stephens 1988
  */
-export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: number, lens: LensKind = "rectilinear", circle?: number): Features {
-  const mark = heap.mark(), frame = { width: levels[0]!.w, height: levels[0]!.h };
+export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: number, lens: LensKind = "rectilinear", circle?: number, centre?: readonly [number, number]): Features {
+  const mark = heap.mark(), frame = { width: levels[0]!.w, height: levels[0]!.h }, [cx, cy] = centre ?? [frame.width / 2, frame.height / 2];
   const found: { x: number; y: number; strength: number; level: number; scale: number }[] = [];
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
     if (Math.min(w, h) < 40) return;
@@ -39,11 +40,11 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
     }
     heap.release(inner);
   });
-  const chosen = spread(circle === undefined ? found : found.filter((f) => Math.hypot(f.x - frame.width / 2, f.y - frame.height / 2) < 0.95 * circle - RIM * f.scale), MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), descriptors = new Float32Array(chosen.length * SIZE);
+  const chosen = spread(circle === undefined ? found : found.filter((f) => Math.hypot(f.x - cx, f.y - cy) < 0.95 * circle - RIM * f.scale), MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), descriptors = new Float32Array(chosen.length * SIZE);
   let count = 0;
   for (const f of chosen) {
     const { w, h, log } = levels[f.level]!;
-    if (!describe(heap.f32(log, w * h), w, h, f.x / f.scale - 0.5, f.y / f.scale - 0.5, focalPx === undefined ? UPRIGHT : stretchAt(f.x - frame.width / 2, f.y - frame.height / 2, focalPx, lens), descriptors.subarray(count * SIZE, (count + 1) * SIZE))) continue;
+    if (!describe(heap.f32(log, w * h), w, h, f.x / f.scale - 0.5, f.y / f.scale - 0.5, focalPx === undefined ? UPRIGHT : stretchAt(f.x - cx, f.y - cy, focalPx, lens), descriptors.subarray(count * SIZE, (count + 1) * SIZE))) continue;
     points[count * 2] = f.x; points[count * 2 + 1] = f.y;
     count++;
   }

@@ -20,6 +20,7 @@ const BRIGHT = 0.7, CLIPPED = 0.985 * 65535;
  */
 export function lensWarp(heap: Heap, lens: Lens, { width, height }: Size, from: FrameRows, to: FrameRows, roots: number, y0: number, y1: number): void {
   const outer = heap.mark(), gains = heap.put([1, 1, 1]), shares = heap.put([1, 1, 1]), nodes = heap.alloc((TILES + 1) * 16), along = heap.f32(nodes, (TILES + 1) * 4), row = NODE * TILES, planes = heap.alloc(row * 16 + 64);
+  along.fill(0);
   const source = heap.u16(from.ptr, width * from.rows * 3), out = heap.u16(to.ptr, width * to.rows * 3), last = from.rows - 1, scales = [1 + lens.fringeRed * 1e-4, 1, 1 + lens.fringeBlue * 1e-4], apart = lens.fringeRed !== 0 || lens.fringeBlue !== 0;
   const place = (x: number, y: number, scale: number): [number, number, number] => { const p = takenFrom(lens, { width, height }, x, y); return [width / 2 + (p.x - width / 2) * scale, height / 2 + (p.y - height / 2) * scale, 1 / Math.max(0.1, 1 - lens.vignetting * p.r2)]; };
   for (let b = y0; b < y1; b += NODE) for (let a = 0; a < width; a += row) {

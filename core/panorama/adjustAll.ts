@@ -9,7 +9,7 @@ import type { VerifiedPair } from "./verifyPair";
 export const POINTS = 110;
 
 /** The lens of each frame: its focal length in px as far as it is known, and which frames share one. */
-export interface Lenses { focalPx: readonly number[]; of: readonly number[]; /** files told it */ focalKnown: boolean }
+export interface Lenses { focalPx: readonly number[]; of: readonly number[]; /** files told it */ focalKnown: boolean; /** whether where its axis meets the frame is looked for, too */ centreFree?: boolean }
 /** All frames through one lens. */
 export const oneLens = (n: number, focalPx: number, focalKnown: boolean): Lenses => ({ focalPx: new Array<number>(n).fill(focalPx), of: new Array<number>(n).fill(0), focalKnown });
 
@@ -33,7 +33,7 @@ export function adjust(placement: Placement, frames: readonly PanoramaFrame[], p
     const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.leads] : [next.b, next.a, invert(next.leads)];
     // as far as its lens is known already
     const like = [...placed].find(([i]) => lenses.of[i] === lenses.of[add])?.[1];
-    placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), ...(like && { focalPx: like.focalPx, distortion: like.distortion }) }));
+    placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), ...(like && { focalPx: like.focalPx, distortion: like.distortion, ...(like.centre && { centre: like.centre }) }) }));
     // a few rounds as each joins keep a long chain from bending
     if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, lenses, 6);
   }
@@ -44,7 +44,7 @@ export function adjust(placement: Placement, frames: readonly PanoramaFrame[], p
 function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], lenses: Lenses, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
   const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
   const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.filter((_, i) => i % Math.ceil(p.points.length / POINTS) === 0) }));
-  const done = bundle(ids.map((id) => placed.get(id)!), thin, { of: ids.map((id) => lenses.of[id]!), focalKnown: lenses.focalKnown }, rounds);
+  const done = bundle(ids.map((id) => placed.get(id)!), thin, { ...lenses, of: ids.map((id) => lenses.of[id]!) }, rounds);
   ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
   return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };
 }

@@ -1,6 +1,6 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import { multiply } from "../raster/matrix3";
-import { rayOf, seen, shownAlong, shownBy, turn, type Camera, type Vector } from "./camera";
+import { centreOf, rayOf, seen, shownAlong, shownBy, turn, type Camera, type Vector } from "./camera";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Radians that a camera is likely to lean before a plane. */
@@ -12,8 +12,8 @@ export interface Bundled { cameras: Camera[]; /** RMS of what is left in each fr
 const ENOUGH = 1e-5;
 /** Errors above this count less and less (Huber), px of a frame 4000 px long. */
 const HUBER = 2.5;
-/** Shared by all frames: log of the focal length and two terms of distortion. How far each may be from its first guess. */
-const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08 };
+/** Shared by all frames of a lens: log of the focal length, two terms of distortion, and the centre in shares of the long edge. How far each may be from its first guess. */
+const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08, centre: 0.003 };
 
 /**
  * Turns all cameras, and finds their lenses, so that matched points meet: Levenberg-Marquardt over reprojection errors
@@ -21,32 +21,32 @@ const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08 };
  *
  * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999; Brown and Lowe, IJCV 2007
  */
-export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], lenses: { /** the lens of each camera, counted from 0 */ of: readonly number[]; focalKnown: boolean }, rounds = 30): Bundled {
+export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], lenses: { /** the lens of each camera, counted from 0 */ of: readonly number[]; focalKnown: boolean; /** whether their centres are looked for */ centreFree?: boolean }, rounds = 30): Bundled {
   let cameras = start.map((c) => ({ ...c, rotation: [...c.rotation], distortion: [...c.distortion] as Camera["distortion"] }));
-  const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, ids = [...new Set(lenses.of)], first = ids.map((id) => lenses.of.indexOf(id)), lensAt = lenses.of.map((id) => shared + 3 * ids.indexOf(id)), size = shared + 3 * ids.length, logs = first.map((i) => Math.log(cameras[i]!.focalPx)), unitPx = Math.max(cameras[0]!.width, cameras[0]!.height) / 4000, huber = HUBER * unitPx;
+  const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, ids = [...new Set(lenses.of)], first = ids.map((id) => lenses.of.indexOf(id)), own = lenses.centreFree ? 5 : 3, lensAt = lenses.of.map((id) => shared + own * ids.indexOf(id)), size = shared + own * ids.length, guess = first.map((i) => ({ log: Math.log(cameras[i]!.focalPx), centre: centreOf(cameras[i]!) })), long = Math.max(cameras[0]!.width, cameras[0]!.height), unitPx = long / 4000, huber = HUBER * unitPx;
   const weightOf = (e: number): number => (e <= huber ? 1 : huber / e);
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
     for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.sqrt(e[0] * e[0] + e[1] * e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
     return s + tilts(cs[0]!).reduce((t, v) => t + ((v / TILT_SPREAD) * unitPx) ** 2, 0) + first.reduce((all, i, lens) => all + priors(cs[i]!, lens).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0), 0);
   };
-  const priors = (c: Camera, lens: number): { value: number; spread: number }[] => [{ value: Math.log(c.focalPx) - logs[lens]!, spread: lenses.focalKnown ? SHARED_SPREAD.focalKnown : SHARED_SPREAD.focalFree }, { value: c.distortion[0], spread: SHARED_SPREAD.k1 }, { value: c.distortion[1], spread: SHARED_SPREAD.k2 }];
+  const priors = (c: Camera, lens: number): { value: number; spread: number }[] => [{ value: Math.log(c.focalPx) - guess[lens]!.log, spread: lenses.focalKnown ? SHARED_SPREAD.focalKnown : SHARED_SPREAD.focalFree }, { value: c.distortion[0], spread: SHARED_SPREAD.k1 }, { value: c.distortion[1], spread: SHARED_SPREAD.k2 }, ...(own > 3 ? centreOf(c).map((v, k) => ({ value: (v - guess[lens]!.centre[k]!) / long, spread: SHARED_SPREAD.centre })) : [])];
   /** how far the first camera looks down and to the right of straight at the plane: two looks at it may say little of that */
   const tilts = (c: Camera): number[] => (free > 3 ? [-c.rotation[5]!, c.rotation[2]!] : []);
-  /** the lens's three, or those of both lenses */
-  const lensPlaces = (a: number, b: number): number[] => (lenses.of[a] === lenses.of[b] ? [lensAt[a]!] : [lensAt[a]!, lensAt[b]!]).flatMap((at) => [at, at + 1, at + 2]);
+  /** the lens's own, or those of both lenses */
+  const lensPlaces = (a: number, b: number): number[] => (lenses.of[a] === lenses.of[b] ? [lensAt[a]!] : [lensAt[a]!, lensAt[b]!]).flatMap((at) => Array.from({ length: own }, (_, k) => at + k));
   let lambda = 1e-3, now = cost(cameras);
   for (let round = 0; round < rounds; round++) {
     const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
     for (const p of pairs) {
       const each = Array.from({ length: free }, (_, k) => k), places = [...each.map((k) => free * p.a + k), ...each.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)], count = places.length;
-      const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], same = lenses.of[p.a] === lenses.of[p.b], varied = places.map((_, k) => changed(ca, cb, k, free, same));
+      const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], same = lenses.of[p.a] === lenses.of[p.b], varied = places.map((_, k) => changed(ca, cb, k, free, own, same));
       // the pair's own part of the equations, which many points enter and which is laid into them once
       const H = new Float64Array(count * count), g = new Float64Array(count), jx = new Float64Array(count), jy = new Float64Array(count);
       for (const m of p.points) {
-        const own = rayOf(cb, m[2], m[3]), ray = shownAlong(cb, own), at = seen(ca, ray), ex = at ? at[0] - m[0] : FAR, ey = at ? at[1] - m[1] : FAR, w = weightOf(Math.sqrt(ex * ex + ey * ey));
+        const inB = rayOf(cb, m[2], m[3]), ray = shownAlong(cb, inB), at = seen(ca, ray), ex = at ? at[0] - m[0] : FAR, ey = at ? at[1] - m[1] : FAR, w = weightOf(Math.sqrt(ex * ex + ey * ey));
         for (let k = 0; k < count; k++) {
-          const [x, y] = varied[k]!, to = seen(x, y === cb ? ray : k < 2 * free ? shownAlong(y, own) : shownBy(y, m[2], m[3]));
+          const [x, y] = varied[k]!, to = seen(x, y === cb ? ray : k < 2 * free ? shownAlong(y, inB) : shownBy(y, m[2], m[3]));
           jx[k] = ((to ? to[0] - m[0] : FAR) - ex) / STEP;
           jy[k] = ((to ? to[1] - m[1] : FAR) - ey) / STEP;
         }
@@ -68,7 +68,7 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
     let better = false;
     for (let attempt = 0; attempt < 6 && !better; attempt++) {
       const step = solveSymmetric(A.map((r, i) => r.map((v, j) => (i === j ? v * (1 + lambda) + 1e-9 : v))), b);
-      const next = step && cameras.map((c, i): Camera => ({ ...c, ...moved(c, step.slice(free * i, free * (i + 1))), focalPx: c.focalPx * Math.exp(Math.max(-0.3, Math.min(0.3, step[lensAt[i]!]!))), distortion: [c.distortion[0] + step[lensAt[i]! + 1]!, c.distortion[1] + step[lensAt[i]! + 2]!, c.distortion[2]] }));
+      const next = step && cameras.map((c, i): Camera => ({ ...c, ...moved(c, step.slice(free * i, free * (i + 1))), focalPx: c.focalPx * Math.exp(Math.max(-0.3, Math.min(0.3, step[lensAt[i]!]!))), distortion: [c.distortion[0] + step[lensAt[i]! + 1]!, c.distortion[1] + step[lensAt[i]! + 2]!, c.distortion[2]], ...(own > 3 && { centre: centreOf(c).map((v, k) => v + step[lensAt[i]! + 3 + k]! * long) as [number, number] }) }));
       const then = next ? cost(next) : Infinity;
       if (next && then < now) { better = true; const gain = (now - then) / now; cameras = next; now = then; lambda = Math.max(1e-9, lambda / 6); if (gain < ENOUGH) round = rounds; } else lambda *= 8;
     }
@@ -94,11 +94,17 @@ function moved(c: Camera, by: readonly number[]): Camera {
   return by.length > 3 ? { ...c, rotation, offset: { ...c.offset!, by: c.offset!.by.map((v, k) => v + by[3 + k]!) as Vector } } : { ...c, rotation };
 }
 
-/** Both cameras with one of their own parameters, `free` each, or of three of their one lens or of each one's a little changed. */
-function changed(a: Camera, b: Camera, k: number, free: number, oneLens: boolean): [Camera, Camera] {
+/** Both cameras with one of their own parameters, `free` each, or of the `ofLens` of their one lens or of each one's a little changed. */
+function changed(a: Camera, b: Camera, k: number, free: number, ofLens: number, oneLens: boolean): [Camera, Camera] {
   const little = (i: number): number[] => Array.from({ length: free }, (_, j) => (i === j ? STEP : 0));
   if (k < free) return [moved(a, little(k)), b];
   if (k < 2 * free) return [a, moved(b, little(k - free))];
-  const of = (k - 2 * free) % 3, second = k - 2 * free > 2, lens = (c: Camera): Camera => (of === 0 ? { ...c, focalPx: c.focalPx * (1 + STEP) } : { ...c, distortion: [c.distortion[0] + (of === 1 ? STEP : 0), c.distortion[1] + (of === 2 ? STEP : 0), c.distortion[2]] });
+  const of = (k - 2 * free) % ofLens, second = k - 2 * free >= ofLens;
+  const lens = (c: Camera): Camera => {
+    if (of === 0) return { ...c, focalPx: c.focalPx * (1 + STEP) };
+    if (of < 3) return { ...c, distortion: [c.distortion[0] + (of === 1 ? STEP : 0), c.distortion[1] + (of === 2 ? STEP : 0), c.distortion[2]] };
+    const [x, y] = centreOf(c), little = STEP * Math.max(c.width, c.height);
+    return { ...c, centre: of === 3 ? [x + little, y] : [x, y + little] };
+  };
   return oneLens ? [lens(a), lens(b)] : second ? [a, lens(b)] : [lens(a), b];
 }

@@ -9,9 +9,11 @@ export interface Camera {
   /** radial distortion r' = r (1 + k1 r^2 + k2 r^4 + k3 r^6), r as the lens draws the angle off the axis (Brown 1966) */
   distortion: [number, number, number];
   width: number; height: number;
+  /** where the lens's axis meets the frame (the principal point), px; in its middle unless told */
+  centre?: readonly [number, number];
   /** rectilinear unless told */
   lens?: LensKind;
-  /** radius of the image circle about the frame's middle, px, where the frame is larger than that */
+  /** radius of the image circle about the centre, px, where the frame is larger than that */
   circle?: number;
   /** of a frame taken from beside the others that shows a plane: by how far, in distances of the plane from the others' place; the plane's normal there; and the least cosine off it at which the frame is believed */
   offset?: { by: Vector; normal: Vector; reach: number };
@@ -37,15 +39,19 @@ export function enlargement(lens: LensKind, r: number): { outwards: number; acro
   return t < 1e-6 ? { outwards: 1, across: 1 } : { outwards: DRAWN[lens].outwards(t), across: DRAWN[lens].radius(t) / Math.sin(t) };
 }
 
+/** Of a camera what its lens decides. */
+export type LensFit = Pick<Camera, "focalPx" | "distortion" | "centre">;
+export const centreOf = ({ centre, width, height }: Pick<Camera, "centre" | "width" | "height">): readonly [number, number] => centre ?? [width / 2, height / 2];
+
 /** Share of the image circle in which a frame is believed: its rim is dark and soft. */
 const WITHIN_CIRCLE = 0.97;
 /** Whether a place lies in the frame, `margin` px from its border at least, and in its image circle. */
-export const inFrame = (c: Pick<Camera, "width" | "height" | "circle">, [x, y]: readonly [number, number], margin = 0): boolean =>
-  x >= margin && y >= margin && x < c.width - margin && y < c.height - margin && (c.circle === undefined || Math.hypot(x - c.width / 2, y - c.height / 2) < WITHIN_CIRCLE * c.circle - margin);
+export const inFrame = (c: Pick<Camera, "width" | "height" | "centre" | "circle">, [x, y]: readonly [number, number], margin = 0): boolean =>
+  x >= margin && y >= margin && x < c.width - margin && y < c.height - margin && (c.circle === undefined || Math.hypot(x - centreOf(c)[0], y - centreOf(c)[1]) < WITHIN_CIRCLE * c.circle - margin);
 /** The place, or the one nearest to it on the image circle's rim. */
-export function drawnIn(c: Pick<Camera, "width" | "height" | "circle">, [x, y]: readonly [number, number]): [number, number] {
-  const dx = x - c.width / 2, dy = y - c.height / 2, by = c.circle === undefined ? 1 : Math.min(1, (WITHIN_CIRCLE * c.circle) / Math.max(1e-9, Math.hypot(dx, dy)));
-  return [c.width / 2 + dx * by, c.height / 2 + dy * by];
+export function drawnIn(c: Pick<Camera, "width" | "height" | "centre" | "circle">, [x, y]: readonly [number, number]): [number, number] {
+  const [cx, cy] = centreOf(c), dx = x - cx, dy = y - cy, by = c.circle === undefined ? 1 : Math.min(1, (WITHIN_CIRCLE * c.circle) / Math.max(1e-9, Math.hypot(dx, dy)));
+  return [cx + dx * by, cy + dy * by];
 }
 
 /** Where a world direction is seen, in px; undefined behind the camera or beyond where the distortion turns back. */
@@ -71,12 +77,12 @@ export function seen(c: Camera, direction: readonly number[]): [number, number] 
   const q = a * a + b * b;
   if (1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)) <= 0) return undefined;
   const s = c.focalPx * (1 + q * (k1 + q * (k2 + q * k3)));
-  return [c.width / 2 + a * s, c.height / 2 + b * s];
+  return c.centre ? [c.centre[0] + a * s, c.centre[1] + b * s] : [c.width / 2 + a * s, c.height / 2 + b * s];
 }
 
 /** The direction in the camera's own frame that a pixel looks along, of any length (Newton's method on the radius). */
-export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "width" | "height" | "lens">, x: number, y: number): Vector {
-  const a = (x - c.width / 2) / c.focalPx, b = (y - c.height / 2) / c.focalPx, d = Math.sqrt(a * a + b * b), [k1, k2, k3] = c.distortion;
+export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "centre" | "width" | "height" | "lens">, x: number, y: number): Vector {
+  const a = (x - (c.centre ? c.centre[0] : c.width / 2)) / c.focalPx, b = (y - (c.centre ? c.centre[1] : c.height / 2)) / c.focalPx, d = Math.sqrt(a * a + b * b), [k1, k2, k3] = c.distortion;
   if (d < 1e-12) return [a, b, 1];
   let r = d;
   if (k1 || k2 || k3) for (let i = 0; i < 8; i++) { const q = r * r, slope = 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)); r -= (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) / Math.max(0.2, slope); }

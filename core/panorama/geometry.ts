@@ -1,7 +1,7 @@
 import type { Camera, LensKind } from "./camera";
 import type { VerifiedPair } from "./verifyPair";
 
-export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined; /** rectilinear unless told; and its image circle's radius, full-size px */ lens?: LensKind; circle?: number }
+export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined; /** rectilinear unless told; its image circle's radius and, where it is not the frame's, its middle, full-size px */ lens?: LensKind; circle?: number; centre?: readonly [number, number] }
 export interface TiePair { a: number; b: number; points: VerifiedPair["points"]; errors: number[] }
 export interface Geometry {
   /** undefined for frames that could not be placed */
@@ -11,8 +11,8 @@ export interface Geometry {
   warnings: { code: string; message: string }[];
 }
 
-/** Of a camera what its lens decides. */
-export const drawnBy = ({ lens, circle }: Pick<PanoramaFrame, "lens" | "circle">): Pick<Camera, "lens" | "circle"> => ({ ...(lens ? { lens } : {}), ...(circle !== undefined ? { circle } : {}) });
+/** Of a camera what is known of its lens before it is fitted. */
+export const drawnBy = ({ lens, circle, centre }: Pick<PanoramaFrame, "lens" | "circle" | "centre">): Pick<Camera, "lens" | "circle" | "centre"> => ({ ...(lens ? { lens } : {}), ...(circle !== undefined ? { circle } : {}), ...(centre ? { centre } : {}) });
 
 /** What an adjustment leaves to be told. */
 export function placed(solved: Pick<Geometry, "cameras" | "rmsPx" | "pairs">): Geometry {

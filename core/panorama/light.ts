@@ -44,9 +44,15 @@ export function evenLight(cameras: readonly (Camera | undefined)[], look: Look, 
   return { gains: cameras.map((c, i) => (c ? [Math.exp(red[i]!), Math.exp(green[i]!), Math.exp(blue[i]!)] : [1, 1, 1])), vignetting: [vignetting[0], vignetting[1]] };
 }
 
+/** Squared distance of a place of the frame from the lens's axis, 1 at half the diagonal. */
+function radiusAt({ width, height, centre }: Pick<Camera, "width" | "height" | "centre">, x: number, y: number): number {
+  const cx = centre ? centre[0] : width / 2, cy = centre ? centre[1] : height / 2;
+  return ((x - cx) ** 2 + (y - cy) ** 2) / ((width ** 2 + height ** 2) / 4);
+}
+
 /** The lens's falling off at a place of the frame, as a factor on light. */
-export function falloff({ vignetting: [a, b] }: Light, { width, height }: Pick<Camera, "width" | "height">, x: number, y: number): number {
-  const r = ((x - width / 2) ** 2 + (y - height / 2) ** 2) / ((width ** 2 + height ** 2) / 4);
+export function falloff({ vignetting: [a, b] }: Light, camera: Pick<Camera, "width" | "height" | "centre">, x: number, y: number): number {
+  const r = radiusAt(camera, x, y);
   return Math.exp(a * r + b * r * r);
 }
 
@@ -54,11 +60,11 @@ interface Shared { i: number; j: number; a: Vector; b: Vector; /** squared radii
 
 /** Directions all over the sphere, each with every pair of frames that see it. */
 function sharedPlaces(cameras: readonly (Camera | undefined)[], look: Look): Shared[] {
-  const out: Shared[] = [], count = 9000, radius = (c: Camera, [x, y]: readonly [number, number]): number => ((x - c.width / 2) ** 2 + (y - c.height / 2) ** 2) / ((c.width ** 2 + c.height ** 2) / 4);
+  const out: Shared[] = [], count = 9000;
   for (let k = 0; k < count; k++) {
     // a spiral that covers the sphere evenly
     const y = 1 - (2 * (k + 0.5)) / count, a = k * 2.399963229728653, r = Math.sqrt(1 - y * y), d = [r * Math.sin(a), y, r * Math.cos(a)];
-    const here = cameras.flatMap((c, i) => { const p = c && seen(c, d); if (!c || !p || !inFrame(c, p, 3)) return []; const v = look(i, p[0], p[1]); return v ? [{ i, v, r: radius(c, p) }] : []; });
+    const here = cameras.flatMap((c, i) => { const p = c && seen(c, d); if (!c || !p || !inFrame(c, p, 3)) return []; const v = look(i, p[0], p[1]); return v ? [{ i, v, r: radiusAt(c, p[0], p[1]) }] : []; });
     for (let p = 0; p < here.length; p++) for (let q = p + 1; q < here.length; q++) out.push({ i: here[p]!.i, j: here[q]!.i, a: here[p]!.v, b: here[q]!.v, ra: here[p]!.r, rb: here[q]!.r });
   }
   return out;

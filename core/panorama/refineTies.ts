@@ -1,9 +1,26 @@
 import type { Heap } from "../../kernels/heap";
+import { boxMean } from "../raster/boxMean";
 import { seen, shownBy, type Camera } from "./camera";
 import type { TiePair } from "./geometry";
 
-/** A plane of log luminance of a reduced frame and its votes. */
+/** A plane of log luminance of a reduced frame, smoothed, and its votes. */
 export interface LogPlane { log: number; vote: number; w: number; h: number }
+
+/**
+ * Lays out what ties are refined on: log luminance smoothed over five px each way, its weights 1, 2, 3, 2, 1. The slopes of a soft
+ * picture are mostly noise otherwise, which draws ties back to where they were looked for first. What has no vote has no say.
+ *
+ * @param to  room for two planes, the votes at the second
+ */
+export function tiePlane(heap: Heap, { log, vote, w, h }: LogPlane, to: number): LogPlane {
+  const n = w * h, mark = heap.mark(), weighed = heap.alloc(n * 4 + 16), L = heap.f32(log, n), V = heap.f32(vote, n), P = heap.f32(weighed, n);
+  for (let i = 0; i < n; i++) P[i] = V[i]! > 0 ? L[i]! * V[i]! : 0;
+  const smooth = (plane: number): number => boxMean(heap, boxMean(heap, plane, w, h, 1), w, h, 1), S = heap.f32(smooth(weighed), n), W = heap.f32(smooth(vote), n), out = heap.f32(to, 2 * n);
+  for (let i = 0; i < n; i++) out[i] = W[i]! > 1e-6 ? S[i]! / W[i]! : 0;
+  out.set(V, n);
+  heap.release(mark);
+  return { log: to, vote: to + n * 4, w, h };
+}
 
 /** Half the side of the compared patch, px of the reduced frame; steps of the fit. */
 const REACH = 8, ROUNDS = 8;

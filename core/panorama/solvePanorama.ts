@@ -1,5 +1,5 @@
 import { adjust, largestGroup, oneLens, POINTS, type Lenses } from "./adjustAll";
-import { inFrame, seen, shownBy, type Camera } from "./camera";
+import { inFrame, seen, shownBy, type Camera, type LensFit } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Features } from "../features/features";
 import type { Matches } from "../features/matchFeatures";
@@ -26,7 +26,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   const n = frames.length, long = Math.max(...frames.map((f) => Math.max(f.width, f.height)));
   const listed = matches.map(({ a, b, found }) => ({ a, b, points: Array.from({ length: found.length / 2 }, (_, k): VerifiedPair["points"][number] => { const [i, j] = [found[k * 2]!, found[k * 2 + 1]!], A = features[a]!.points, B = features[b]!.points; return [A[i * 2]! * scale, A[i * 2 + 1]! * scale, B[j * 2]! * scale, B[j * 2 + 1]! * scale]; }) })).filter((m) => m.points.length >= 9);
   const told = frames.map((f) => f.focalPx).filter((f): f is number => f !== undefined && f > 0).sort((a, b) => a - b), focalKnown = told.length > n / 2;
-  const verifyAll = (lensOf: (i: number) => Pick<Camera, "focalPx" | "distortion">, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
+  const verifyAll = (lensOf: (i: number) => LensFit, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
     const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, ...lensOf(i) }), v = placement.verify(points, lens(a), lens(b), a * 997 + b);
     return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), leads: v.leads, rmsPx: v.rmsPx }] : [];
   }), undistorted = (f: number) => ({ focalPx: f, distortion: [0, 0, 0] as Camera["distortion"] });
@@ -41,7 +41,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   // a lens that draws otherwise than it was taken to hides what agrees towards the frames' corners: with what is known of it now, more
   // matches and perhaps more frames fit
   for (let round = 0; placement === TURNED && round < 3; round++) {
-    const before = group.length, known = (i: number): Pick<Camera, "focalPx" | "distortion"> => solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i]) ?? undistorted(lenses.focalPx[i]!), again = verifyAll(known, listed), more = largestGroup(n, again);
+    const before = group.length, known = (i: number): LensFit => fitOf(solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i])) ?? undistorted(lenses.focalPx[i]!), again = verifyAll(known, listed), more = largestGroup(n, again);
     if (more.length < before) break;
     group = more;
     pairs = again.filter((p) => group.includes(p.a) && group.includes(p.b));
@@ -61,21 +61,32 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     const fine = refine(solved.cameras, round ? withMore(solved.pairs, solved.cameras, features, scale) : solved.pairs), still = largestGroup(n, fine);
     if (still.length < solved.cameras.filter(Boolean).length) break;
     const turns = new Map(pairs.map((p) => [`${p.a}/${p.b}`, p])), exact = fine.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points }));
-    solved = adjust(placement, frames, exact, still, lenses, solved.cameras);
+    // exact ties of enough frames tell where the lens's axis meets them
+    const exactly = { ...lenses, centreFree: placement === TURNED && still.length >= 4 && frames.every((f, i) => { const first = frames[lenses.of.indexOf(lenses.of[i]!)]!; return f.width === first.width && f.height === first.height; }) };
+    solved = adjust(placement, frames, exact, still, exactly, solved.cameras);
     const limit = Math.max(0.8 * scale, 3 * median(solved.pairs.flatMap((p) => p.errors))), kept = solved.pairs.map((p) => ({ ...p, points: p.points.filter((_, i) => p.errors[i]! < limit) })).filter((p) => p.points.length >= 6);
-    if (largestGroup(n, kept).length === still.length) solved = adjust(placement, frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, lenses, solved.cameras);
+    if (largestGroup(n, kept).length === still.length) solved = adjust(placement, frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, exactly, solved.cameras);
   }
   return placed({ ...solved, cameras: placement.upright(solved.cameras) });
 }
 
+const fitOf = (c: Camera | undefined): LensFit | undefined => c && { focalPx: c.focalPx, distortion: c.distortion, ...(c.centre && { centre: c.centre }) };
+
+/** Ties of a pair lie at least so far apart, px of the reduced frames: nearer ones tell the same. */
+const APART = 4;
+
 /** Pairs with few ties are given more: corners of the one frame, spread over what both see, and where the other has them by the cameras, which are known by now. */
 function withMore(pairs: readonly TiePair[], cameras: readonly (Camera | undefined)[], features: readonly Features[], scale: number): TiePair[] {
   return pairs.map((p) => {
-    const A = cameras[p.a], B = cameras[p.b], { points, count } = features[p.a]!, found: TiePair["points"] = [], known = new Set(p.points.map(([x, y]) => `${Math.round(x / scale)} ${Math.round(y / scale)}`));
+    const A = cameras[p.a], B = cameras[p.b], { points, count } = features[p.a]!, found: TiePair["points"] = [], side = APART * scale, taken = new Set<string>();
     if (!A || !B) return p;
+    const cell = (x: number, y: number, dx = 0, dy = 0): string => `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`, free = (x: number, y: number): boolean => [-1, 0, 1].every((dy) => [-1, 0, 1].every((dx) => !taken.has(cell(x, y, dx, dy))));
+    for (const [x, y] of p.points) taken.add(cell(x, y));
     for (let i = 0; i < count; i++) {
       const x = points[i * 2]! * scale, y = points[i * 2 + 1]! * scale, to = seen(B, shownBy(A, x, y));
-      if (to && inFrame(B, to) && !known.has(`${Math.round(x / scale)} ${Math.round(y / scale)}`)) found.push([x, y, ...to]);
+      if (!to || !inFrame(B, to) || !free(x, y)) continue;
+      taken.add(cell(x, y));
+      found.push([x, y, ...to]);
     }
     const want = POINTS - p.points.length, every = Math.max(1, found.length / Math.max(1, want));
     return { ...p, points: [...p.points, ...found.filter((_, i) => Math.floor(i / every) !== Math.floor((i - 1) / every)).slice(0, Math.max(0, want))] };

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { adjust, largestGroup, POINTS, type Lenses } from "./adjustAll";
-import type { Camera } from "./camera";
+import { centreOf, type Camera } from "./camera";
 import { FLAT } from "./flat";
 import { within, type Outline } from "./masks";
 import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
@@ -27,7 +27,7 @@ const HOLDING = 4;
 
 /** Cameras that were placed share a lens if they share its every figure; a frame without a place is taken to have the known one. */
 function lensesOfPlaced(cameras: readonly (Camera | undefined)[], known: Camera): Lenses {
-  const of = cameras.map((c) => cameras.findIndex((o) => (o ?? known).focalPx === (c ?? known).focalPx && (o ?? known).distortion.every((d, k) => d === (c ?? known).distortion[k])));
+  const of = cameras.map((c) => cameras.findIndex((o) => (o ?? known).focalPx === (c ?? known).focalPx && (o ?? known).distortion.every((d, k) => d === (c ?? known).distortion[k]) && centreOf(o ?? known).every((d, k) => d === centreOf(c ?? known)[k])));
   return { focalPx: cameras.map((c) => (c ?? known).focalPx), of, focalKnown: true };
 }
 
@@ -41,7 +41,7 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
   const known = geometry.cameras.find((c) => c);
   if (!known) return geometry;
   const placement = geometry.flat ? FLAT : TURNED;
-  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: known.focalPx, distortion: known.distortion, width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known) };
+  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: known.focalPx, distortion: known.distortion, ...(known.centre && { centre: known.centre }), width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known) };
   const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
   // the lower frame first, as found ties have it
   const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from })), keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));

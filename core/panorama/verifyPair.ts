@@ -1,12 +1,12 @@
 import { random } from "../simulate/random";
-import { bestTurn, dot, rayOf, turnOfTwo, unit, type Camera } from "./camera";
+import { bestTurn, dot, rayOf, turnOfTwo, unit, type Camera, type LensFit } from "./camera";
 
 /** Two frames that show the same: matched points in px of the full-size frames, and the matrix that leads directions in b's camera to those in a's. */
 export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; leads: number[]; rmsPx: number }
 /** Matches that agree, by their places in the list. */
 export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number[] }
 
-type Lens = Pick<Camera, "focalPx" | "distortion" | "width" | "height" | "lens">;
+type Lens = LensFit & Pick<Camera, "width" | "height" | "lens">;
 /** Matches agree within this share of the focal length; through a fisheye lens whose distortion is not known yet, which bends far more towards its rim, within the second. */
 const WITHIN = 0.0045, WITHIN_FISHEYE = 0.012;
 /** Draws at most, and how likely the right ones may be missed. */

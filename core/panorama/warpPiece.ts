@@ -85,7 +85,7 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bou
         while (end < columns && laid[end] === whole && tile && tops[end] && lows[end] && tops[end + 1] && lows[end + 1]) end++;
         if (end === c) { blank(a + c * NODE, Math.min(right, a + ++c * NODE), from, to); continue; }
         const x0 = a + c * NODE, n = Math.min(right, a + end * NODE) - x0;
-        for (let i = c; i < end; i++) along[(i - c) * 4 + 3] = sharp[r]![i] ? 1 : 0;
+        for (let i = c; i < end; i++) along[(i - c) * 4 + 3] = sharp[r]![i] ? 0 : 1;
         for (let y = from; y < to; y++) {
           const t = (y + 0.5 - from) / (to - from), v = Math.max(0, Math.min(labels.height - 1, (originY + y + 0.5) * perY - 0.5)), j = Math.floor(v), fy = v - j;
           if (!whole) for (let i = c, o = 0; i <= end; i++, o += 4) { const p = tops[i]!, q = lows[i]!; along[o] = p[0] + (q[0] - p[0]) * t; along[o + 1] = p[1] + (q[1] - p[1]) * t; along[o + 2] = p[2] + (q[2] - p[2]) * t; }

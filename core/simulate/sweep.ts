@@ -1,5 +1,5 @@
 import { encode, SPACES } from "../colour/spaces";
-import { rayOf, type Camera, type LensKind } from "../panorama/camera";
+import { centreOf, rayOf, type Camera, type LensKind } from "../panorama/camera";
 import { drawnBy } from "../panorama/geometry";
 import { multiply, apply } from "../raster/matrix3";
 import type { RadianceImage } from "./camera";
@@ -9,7 +9,7 @@ export interface SweepFrame { samples: Uint8Array; width: number; height: number
 export interface SweepOptions {
   /** yaw and pitch of each frame, degrees; right and up are positive */
   directions: readonly (readonly [number, number])[];
-  width: number; height: number; focalPx: number; distortion?: [number, number, number]; lens?: LensKind; /** radius of its image circle, px: outside it is dark */ circle?: number;
+  width: number; height: number; focalPx: number; distortion?: [number, number, number]; lens?: LensKind; /** radius of its image circle, px: outside it is dark */ circle?: number; /** where its axis meets the frame, px; in the middle if not said */ centre?: readonly [number, number];
   /** EV at which all are taken against radiance 1 = saturation */
   ev?: number; /** electrons at saturation */ gain?: number;
   /** degrees by which the hand rolls and misses; EV by which the exposure drifts from end to end */
@@ -46,10 +46,10 @@ export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
   const rnd = random(o.seed), shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0), n = o.directions.length;
   return o.directions.map(([yaw, pitch], i) => {
     const camera: Camera = { rotation: lookingAt(yaw + shake(), pitch + shake(), shake()), focalPx: o.focalPx, distortion: o.distortion ?? [0, 0, 0], width: o.width, height: o.height, ...drawnBy(o) };
-    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2;
+    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2, [cx, cy] = centreOf(camera);
     for (let y = 0, k = 0; y < o.height; y++) for (let x = 0; x < o.width; x++) {
       worldColour(world, fromThere(apply(camera.rotation, rayOf(camera, x + 0.5, y + 0.5)), o.standing?.[i]), rgb);
-      const r2 = ((x + 0.5 - o.width / 2) ** 2 + (y + 0.5 - o.height / 2) ** 2) / half ** 2, gain = o.circle !== undefined && Math.hypot(x + 0.5 - o.width / 2, y + 0.5 - o.height / 2) > o.circle ? 0 : 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
+      const r2 = ((x + 0.5 - cx) ** 2 + (y + 0.5 - cy) ** 2) / half ** 2, gain = o.circle !== undefined && Math.hypot(x + 0.5 - cx, y + 0.5 - cy) > o.circle ? 0 : 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
       for (let c = 0; c < 3; c++) { const light = Math.max(0, rgb[c]! * gain); samples[k++] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, light + gauss() * Math.sqrt(light / (o.gain ?? 20000) + 6e-7))))); }
     }
     return { samples, width: o.width, height: o.height, camera, ev };

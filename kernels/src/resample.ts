@@ -207,16 +207,16 @@ export function resampleSix(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, s
 /**
  * A row of n px of a frame laid on a panorama's canvas: evened light as square roots, and the frame's share.
  *
- * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light, and whether the px from there to the next are
- * wanted sharp, for every `gap`-th px and the one after the last; between them the first three are lines. Samples are bicubic,
- * or bilinear where sharpness is lost anyway, from a tile as resampleBicubic takes it; places outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
+ * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light, and 1 if the px from there to the next may be
+ * soft, else 0, for every `gap`-th px and the one after the last; between them the first three are lines. Samples are bicubic,
+ * or bilinear where they may be soft, from a tile as resampleBicubic takes it; places outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
  * outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
  */
 export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, nodes: usize, gap: i32, n: i32, gains: usize, shares: usize, first: f32, perPx: f32, dst: usize, planes: usize): void {
   const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5, step: f32 = 1 / <f32>gap, even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
   const corner = tile - <usize>(ty + 1) * stride - (<usize>(tx + 1) << 4), half = f32x4(0.5, 0.5, 0, 0), least = f32x4(-0.5, -0.5, 0, 0), most = f32x4(right, bottom, f32.MAX_VALUE, 1);
   for (let start = 0; start < n; start += gap, nodes += 16) {
-    const from = f32x4.sub(v128.load(nodes), half), way = f32x4.mul(f32x4.sub(f32x4.sub(v128.load(nodes, 16), half), from), f32x4.splat(step)), count = min(n - start, gap), sharp = load<f32>(nodes, 12) != 0;
+    const from = f32x4.sub(v128.load(nodes), half), way = f32x4.mul(f32x4.sub(f32x4.sub(v128.load(nodes, 16), half), from), f32x4.splat(step)), count = min(n - start, gap), sharp = load<f32>(nodes, 12) == 0;
     const last = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>count)));
     // where both ends lie in the frame, all between them do
     const inside = v128.any_true(v128.or(v128.or(f32x4.lt(from, least), f32x4.gt(from, most)), v128.or(f32x4.lt(last, least), f32x4.gt(last, most)))) == 0;

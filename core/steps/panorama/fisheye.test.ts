@@ -11,10 +11,10 @@ import { decodeInto } from "../readFrames";
 import { renderPanorama } from "./renderPanorama";
 import { composePanorama, locateFrames } from "./step";
 
-const W = 760, H = 1140, CIRCLE = 360;
-/** Five frames all round with a circle of 180 degrees on a larger sensor. */
+const W = 760, H = 1140, CIRCLE = 360, CENTRE = [W / 2 + 9, H / 2 - 14] as const;
+/** Five frames all round with a circle of 180 degrees on a larger sensor, not quite in its middle. */
 const world = simulatedRoom(3200, 1600, 31), focalPx = CIRCLE / (2 * Math.sin(Math.PI / 4));
-const sweep = simulateSweep(world, { directions: Array.from({ length: 5 }, (_, i) => [i * 72, 0] as const), width: W, height: H, focalPx, lens: "equisolid", circle: CIRCLE, distortion: [0.02, 0, 0], roll: 1, drift: 0.5, ev: 0.3, seed: 7 });
+const sweep = simulateSweep(world, { directions: Array.from({ length: 5 }, (_, i) => [i * 72, 0] as const), width: W, height: H, focalPx, lens: "equisolid", circle: CIRCLE, centre: CENTRE, distortion: [0.02, 0, 0], roll: 1, drift: 0.5, ev: 0.3, seed: 7 });
 
 test("frames in an image circle: the circle is seen, the lens found, and the sphere shows the world without its dark rim", async () => {
   const { pool, frames } = inProcess(sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H }))), watch = { progress: () => undefined };
@@ -23,6 +23,7 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
   expect(score.placed).toBe(5);
   expect(cameras[0]!.lens).toBe("equisolid");
   expect(Math.abs(cameras[0]!.circle! - CIRCLE)).toBeLessThan(3);
+  cameras[0]!.centre!.forEach((v, k) => expect(Math.abs(v - CENTRE[k]!)).toBeLessThan(1));
   expect(score.turn).toBeLessThan(0.05);
   expect(score.focal).toBeLessThan(0.02);
   const recipe = defaultRecipe("panorama"), placing = await composePanorama(pool, frames, located, { ...recipe, panorama: { ...recipe.panorama, projection: "equirectangular" } }, {}), scene = await renderPanorama(pool, { frames, placing, canvas: placing.canvas, shrink: 1, fill: false }, watch);

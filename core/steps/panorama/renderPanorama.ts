@@ -50,7 +50,7 @@ export async function joinFrames(work: Work, { frames, placing, canvas: full, sh
   const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { labels, light } = placing, kept = given ?? new KeptFrames(work, frames, shrink, signal), read = async (i: number): Promise<HeldSamples> => held?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
   const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height), beside = canvas.closed ? MARGIN : 0, bounds = { x: -beside, y: top, width: canvas.width + 2 * beside, height: bottom - top };
-  const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink, ...(c.circle === undefined ? {} : { circle: c.circle / shrink }) });
+  const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink, ...(c.centre && { centre: [c.centre[0] / shrink, c.centre[1] / shrink] }), ...(c.circle === undefined ? {} : { circle: c.circle / shrink }) });
   const holding = new Holding(work), { take, give } = holding;
   try {
     const planeBytes = planeBytesOf(bounds.width, bounds.height), finest: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width: bounds.width, height: bounds.height }, map = take(labels.of.length);

@@ -108,12 +108,13 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
 }
 
 /** How the frames' lens draws, as it is said, named by the files, or seen by its circle. */
-async function lensOf(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, { lens, circle }: Pick<PanoramaSettings, "lens" | "circle">, on: Pick<Watch, "signal">): Promise<Pick<PanoramaFrame, "lens" | "circle">> {
+async function lensOf(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, { lens, circle }: Pick<PanoramaSettings, "lens" | "circle">, on: Pick<Watch, "signal">): Promise<Pick<PanoramaFrame, "lens" | "circle" | "centre">> {
   if (lens === "rectilinear") return {};
-  const { width, height } = frames[0]!.info, found = circle === "auto" ? (await Promise.all(held.map((frame) => work.run("imageCircle", { frame, scale: shrink }, { scratch: 1 << 16, ...on })))).filter((r) => r !== undefined).sort((a, b) => a - b) : [];
-  const radius = circle !== "auto" ? circle * Math.min(width, height) : found.length > held.length / 2 ? found[found.length >> 1]! : 0;
+  const { width, height } = frames[0]!.info, found = circle !== 0 ? (await Promise.all(held.map((frame) => work.run("imageCircle", { frame, scale: shrink }, { scratch: 1 << 16, ...on })))).filter((r) => r !== undefined) : [];
+  // the lens is one, and what is dark in a frame is another thing in each
+  const middle = (of: "x" | "y" | "radius"): number => found.map((c) => c[of]).sort((a, b) => a - b)[found.length >> 1]!, seen = found.length > held.length / 2, radius = circle !== "auto" ? circle * Math.min(width, height) : seen ? middle("radius") : 0;
   if (lens === "auto" && !radius && !frames.some((f) => /fish-?eye/i.test(f.info.exif.lens ?? ""))) return {};
-  return { lens: lens === "auto" ? "equisolid" : lens, ...(radius ? { circle: radius } : {}) };
+  return { lens: lens === "auto" ? "equisolid" : lens, ...(radius ? { circle: radius } : {}), ...(seen && frames.every((f) => f.info.width === width && f.info.height === height) ? { centre: [middle("x"), middle("y")] as const } : {}) };
 }
 
 const isOf = (name: string) => (f: StackFrame): boolean => namesOf(f).includes(name);

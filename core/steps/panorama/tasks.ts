@@ -14,7 +14,7 @@ import { straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../features/matchFeatures";
 import { canvasFor, type Wanted } from "../../panorama/projection";
 import type { Outline } from "../../panorama/masks";
-import { findTie, refineTies, type LogPlane } from "../../panorama/refineTies";
+import { findTie, refineTies, tiePlane, type LogPlane } from "../../panorama/refineTies";
 import { withTies, type TieEdits } from "../../panorama/ties";
 import { findSeams } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
@@ -29,14 +29,13 @@ const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void => heap.e
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
   /** Corners of a frame, its small look and its straight edges; its log luminance and votes are left at `planes`. */
-  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined; lens?: LensKind; /** px at full size */ circle?: number }): { features: Features; look: LookImage; edges: Segment[] } {
+  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined; lens?: LensKind; /** px at full size */ circle?: number; centre?: readonly [number, number] }): { features: Features; look: LookImage; edges: Segment[] } {
     const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
-    const pyramid = logPyramid(heap, a.frame, 0), first = pyramid.levels[0]!;
-    heap.f32(a.planes, n).set(heap.f32(first.log, n));
-    heap.f32(a.planes + n * 4, n).set(heap.f32(first.vote, n));
+    const pyramid = logPyramid(heap, a.frame, 0);
+    tiePlane(heap, pyramid.levels[0]!, a.planes);
     const look = lookImage(heap, a.frame, a.scale);
-    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale, a.lens, a.circle && a.circle / a.scale), look, edges: straightEdges(look) };
+    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale, a.lens, a.circle && a.circle / a.scale, a.centre && [a.centre[0] / a.scale, a.centre[1] / a.scale]), look, edges: straightEdges(look) };
   },
 
   imageCircle({ heap }: Context, a: { frame: ReducedFrame; scale: number }) { return findImageCircle(heap, a.frame, a.scale); },
@@ -50,7 +49,7 @@ export const panoramaTasks = {
   retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },
 
   findTie({ heap }: Context, a: { frames: ReducedFrame[]; scale: number; cameras: Parameters<typeof findTie>[3]; point: TiePair["points"][number] }) {
-    const [A, B] = a.frames.map((f): LogPlane => { const [first] = logPyramid(heap, f, 0).levels; return { log: first!.log, vote: first!.vote, w: f.width, h: f.height }; });
+    const [A, B] = a.frames.map((f): LogPlane => { const to = heap.alloc(f.width * f.height * 8 + 64); return tiePlane(heap, logPyramid(heap, f, 0).levels[0]!, to); });
     return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
 
