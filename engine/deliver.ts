@@ -161,16 +161,23 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
   }
 }
 
+/** Pixels by which the light of a larger panorama is judged, at most. */
+const JUDGED_PX = 16e6;
+/** Bytes of frames that are read while a panorama's are being placed, when little else is in memory. */
+const READ_AHEAD = 260e6;
+
 async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now }: DeliverOptions): Promise<Made> {
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
-  const drop = (): void => { for (const h of held.splice(0)) pool.give(h.ptr); }, kept = new KeptFrames(pool, frames, 1, signal);
+  const drop = (): void => { for (const h of held.splice(0)) pool.give(h.ptr); }, kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);
   try {
     const located = await locateFrames(pool, frames, held, shrink, recipe.panorama, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }, () => void kept.readAhead(frames.map((_, i) => i))), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
-    // the light of a picture that comes in bands is judged by a smaller one
     kept.stop();
+    // the light of a picture that comes in bands is judged by a smaller one, also where its frames are small themselves
+    let by = shrink;
+    while (by < 8 && canvas.width * canvas.height > JUDGED_PX * by ** 2) by *= 2;
     // no thread works on the small ones any more
     if (whole) drop(); else await kept.drop();
-    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1, kept } : { shrink, held }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
+    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1, kept } : { shrink: by, ...(by === shrink ? { held } : {}) }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
     const coming = whole ? {} : { coming: { width: canvas.width, height: canvas.height, bands: bands.map((band) => ({ ...band, async take() { const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } })) } };
     return { scene, ...coming, region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
   } finally {

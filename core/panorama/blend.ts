@@ -25,7 +25,7 @@ export const pieceShape = ({ width, height }: Piece): PyramidShape => pyramidSha
 /** Places of the canvas at which it is asked whether a frame is seen lie so far apart, px. */
 const NEAR = 16;
 /** Pixels of a piece at most, about: its four pyramids take 21 bytes each. */
-const PIECE_PX = 8e6;
+const PIECE_PX = 6e6;
 
 /**
  * The parts of some bounds that a frame has something to give to: what it covers, and of that its own share by the seams and

@@ -1,16 +1,13 @@
 import { decodeInto } from "./readFrames";
 import type { HeldSamples, StackFrame, Work } from "./work";
 
-/** Frames kept decoded while they may be asked for again, bytes. */
-const KEPT = 260e6;
-
 /** Frames that are read one after the other, each ahead of its turn, and kept while there is room: the one asked for longest ago goes first. */
 export class KeptFrames {
   private readonly kept = new Map<number, Promise<HeldSamples>>();
   private readonly sizes = new Map<number, number>();
 
-  /** @param shrink  they are read at 1/shrink of their size */
-  constructor(private readonly work: Work, private readonly frames: readonly StackFrame[], private readonly shrink: number, private readonly signal?: AbortSignal) {}
+  /** @param shrink  they are read at 1/shrink of their size; @param most  bytes that are kept */
+  constructor(private readonly work: Work, private readonly frames: readonly StackFrame[], private readonly shrink: number, private readonly signal?: AbortSignal, private readonly most = 200e6) {}
 
   /** The frame at a place, for as long as it takes to ask for two more. */
   async read(i: number): Promise<HeldSamples> {
@@ -27,7 +24,7 @@ export class KeptFrames {
     }
     for (const [k, frame] of this.kept) {
       // the one that is laid down and the one that is read meanwhile stay
-      if (k === i || this.kept.size <= 2 || this.bytes() <= KEPT) break;
+      if (k === i || this.kept.size <= 2 || this.bytes() <= this.most) break;
       this.kept.delete(k);
       this.work.give((await frame).ptr);
     }
@@ -38,7 +35,7 @@ export class KeptFrames {
   async readAhead(order: readonly number[]): Promise<void> {
     for (const i of order) {
       const { width, height } = this.frames[i]!.info;
-      if (this.stopped || this.bytes() + (width * height * 3) / this.shrink ** 2 > KEPT) return;
+      if (this.stopped || this.bytes() + (width * height * 3) / this.shrink ** 2 > this.most) return;
       await this.read(i).catch(() => undefined);
     }
   }

@@ -13,9 +13,9 @@ import { Holding } from "../holding";
 import { cleared, inStrips, rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 import type { Placing } from "./placing";
 
-/** A picture up to this many pixels is joined whole, a larger one in bands of about a third of it, so that it need not fit in memory. */
-export const WHOLE_PX = 64e6;
-const BAND_PX = 20e6;
+/** A picture up to this many pixels is joined whole, a larger one in bands of about a quarter of that, so that it need not fit in memory. */
+export const WHOLE_PX = 44e6;
+const BAND_PX = 12e6;
 
 /** The bands of a canvas: they follow from its size alone, so that its bytes do not depend on the memory there is. */
 export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Band[] {

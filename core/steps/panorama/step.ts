@@ -31,8 +31,8 @@ export type PanoramaSettings = v.InferOutput<typeof schema>;
 /** The canvas takes at most so many pixels: what the memory holds as a file in the making. Filled borders take their texture from anywhere, and so need it whole. */
 const MOST_PX = 200e6, FILLED_MOST_PX = WHOLE_PX;
 
-/** What joining frames in so large a part of the canvas takes, bytes: the part, a stripe, and frames being read. */
-export const joiningBytes = ({ width, height }: { width: number; height: number }): number => planeBytesOf(width, height) * 4 + Math.min(500e6, width * height * 60);
+/** What joining frames in so large a part of the canvas takes, bytes: its pyramids, a piece of a frame, and frames being read. */
+export const joiningBytes = ({ width, height }: { width: number; height: number }): number => planeBytesOf(width, height) * 5.4 + Math.min(450e6, width * height * 40);
 
 /** The focal length in px that a file tells. */
 export function focalPxOf({ width, height, exif }: FrameInfo): number | undefined {
