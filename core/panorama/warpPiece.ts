@@ -25,8 +25,8 @@ type Node = readonly [number, number, number];
 /** Nodes of a block, row by row; undefined where the frame is not seen. */
 type Grid = readonly (readonly (Node | undefined)[])[];
 
-/** A frame reaches so far round a column that is laid at once, px; the column leans by no more, and is drawn no more than twice as tall or half. */
-const AROUND = 5, LEAN = 0.2;
+/** A frame reaches so far round a column that is laid at once, px; the column leans by no more, and takes no more of the frame's rows for one of its own. */
+const AROUND = 5, LEAN = 0.2, DENSE = 2;
 
 /** Whether a column of nodes' cells lies in the frame nearly upright: it may be sampled across and then down. */
 function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
@@ -35,7 +35,7 @@ function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
     const before = r ? grid[r - 1]![c + side] : undefined;
     if (!before) return r === 0;
     const down = p[1] - before[1];
-    return down > 0 && Math.abs(p[0] - before[0]) < LEAN * down;
+    return down > 0 && down < DENSE * NODE && Math.abs(p[0] - before[0]) < LEAN * down;
   }));
 }
 

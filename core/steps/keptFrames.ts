@@ -1,5 +1,5 @@
 import { decodeInto } from "./readFrames";
-import type { HeldSamples, StackFrame, Work } from "./work";
+import { decodedBytes, type HeldSamples, type StackFrame, type Work } from "./work";
 
 /** Frames that are read one after the other, each ahead of its turn, and kept while there is room: the one asked for longest ago goes first. */
 export class KeptFrames {
@@ -34,8 +34,7 @@ export class KeptFrames {
   /** Reads frames that will be asked for in this order, one at a time, until there is no more room. What fails does so when it is asked for. */
   async readAhead(order: readonly number[]): Promise<void> {
     for (const i of order) {
-      const { width, height } = this.frames[i]!.info;
-      if (this.stopped || this.bytes() + (width * height * 3) / this.shrink ** 2 > this.most) return;
+      if (this.stopped || this.bytes() + decodedBytes(this.frames[i]!.info, this.shrink) > this.most) return;
       await this.read(i).catch(() => undefined);
     }
   }
