@@ -5,8 +5,8 @@ import { drawnBy, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Placement } from "./placement";
 import type { VerifiedPair } from "./verifyPair";
 
-/** Points of a pair that enter the adjustment. */
-export const POINTS = 110;
+/** Points of a pair that enter the adjustment at most, and of how many it makes do where there are more: what is set by hand is to find room beside what was found. */
+export const POINTS = 140, ENOUGH = 100;
 
 /** The lens of each frame: its focal length in px as far as it is known, and which frames share one. */
 export interface Lenses { focalPx: readonly number[]; of: readonly number[]; /** files told it */ focalKnown: boolean; /** whether where its axis meets the frame is looked for, too */ centreFree?: boolean }
@@ -43,7 +43,7 @@ export function adjust(placement: Placement, frames: readonly PanoramaFrame[], p
 
 function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], lenses: Lenses, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
   const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
-  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.filter((_, i) => i % Math.ceil(p.points.length / POINTS) === 0) }));
+  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.length > POINTS ? p.points.filter((_, i) => Math.floor((i * ENOUGH) / p.points.length) !== Math.floor(((i - 1) * ENOUGH) / p.points.length)) : p.points }));
   const done = bundle(ids.map((id) => placed.get(id)!), thin, { ...lenses, of: ids.map((id) => lenses.of[id]!) }, rounds);
   ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
   return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };

@@ -1,4 +1,4 @@
-import { adjust, largestGroup, oneLens, POINTS, type Lenses } from "./adjustAll";
+import { adjust, ENOUGH, largestGroup, oneLens, type Lenses } from "./adjustAll";
 import { inFrame, seen, shownBy, type Camera, type LensFit } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Features } from "../features/features";
@@ -58,7 +58,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     solved = adjust(placement, frames, back, still, lenses, solved.cameras);
   }
   for (let round = 0; round < 2; round++) {
-    const fine = refine(solved.cameras, round ? withMore(solved.pairs, solved.cameras, features, scale) : solved.pairs), still = largestGroup(n, fine);
+    const fine = refine(solved.cameras, round && placement === TURNED ? withMore(solved.pairs, solved.cameras, features, scale) : solved.pairs), still = largestGroup(n, fine);
     if (still.length < solved.cameras.filter(Boolean).length) break;
     const turns = new Map(pairs.map((p) => [`${p.a}/${p.b}`, p])), exact = fine.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points }));
     // exact ties of enough frames tell where the lens's axis meets them
@@ -88,7 +88,7 @@ function withMore(pairs: readonly TiePair[], cameras: readonly (Camera | undefin
       taken.add(cell(x, y));
       found.push([x, y, ...to]);
     }
-    const want = POINTS - p.points.length, every = Math.max(1, found.length / Math.max(1, want));
+    const want = ENOUGH - p.points.length, every = Math.max(1, found.length / Math.max(1, want));
     return { ...p, points: [...p.points, ...found.filter((_, i) => Math.floor(i / every) !== Math.floor((i - 1) / every)).slice(0, Math.max(0, want))] };
   });
 }
