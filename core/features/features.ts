@@ -1,4 +1,4 @@
-import { boxRows } from "../raster/boxMean";
+import { boxMean } from "../raster/boxMean";
 import type { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
 import { enlargement, type LensKind } from "../panorama/camera";
@@ -57,13 +57,7 @@ function cornerStrength(heap: Heap, log: number, vote: number, w: number, h: num
   const n = w * h, out = heap.alloc(n * 4 + 16), mark = heap.mark(), planes = [0, 1, 2].map(() => heap.alloc(n * 4 + 16)) as [number, number, number];
   for (const p of planes) heap.f32(p, n).fill(0);
   heap.k.slopeProducts(log, vote, w, h, ...planes);
-  const row = heap.alloc(boxRows(w)), mean = planes.map((p) => {
-    const once = heap.alloc(n * 4 + 16), twice = heap.alloc(n * 4 + 16);
-    heap.k.boxMean(p, w, h, 1, row, once, 0, h);
-    heap.k.boxMean(once, w, h, 2, row, twice, 0, h);
-    return twice;
-  }) as [number, number, number];
-  heap.k.harmonicMeans(...mean, n, out);
+  heap.k.harmonicMeans(...(planes.map((p) => boxMean(heap, boxMean(heap, p, w, h, 1), w, h, 2)) as [number, number, number]), n, out);
   heap.release(mark);
   return heap.f32(out, n);
 }

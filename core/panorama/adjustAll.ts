@@ -1,12 +1,18 @@
 import { invert } from "../raster/matrix3";
 import { bundle } from "./bundle";
-import type { Camera } from "./camera";
+import { fitOf, type Camera } from "./camera";
 import { drawnBy, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Placement } from "./placement";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Points of a pair that enter the adjustment at most, and of how many it makes do where there are more: what is set by hand is to find room beside what was found. */
 export const POINTS = 140, ENOUGH = 100;
+
+/** At most so many of a list, evenly over its length. */
+export function evenly<T>(list: readonly T[], most: number): T[] {
+  const every = Math.max(1, list.length / most);
+  return most > 0 ? list.filter((_, i) => Math.floor(i / every) !== Math.floor((i - 1) / every)) : [];
+}
 
 /** The lens of each frame: its focal length in px as far as it is known, and which frames share one. */
 export interface Lenses { focalPx: readonly number[]; of: readonly number[]; /** files told it */ focalKnown: boolean; /** whether where its axis meets the frame is looked for, too */ centreFree?: boolean }
@@ -33,7 +39,7 @@ export function adjust(placement: Placement, frames: readonly PanoramaFrame[], p
     const [old, add, by] = placed.has(next.a) ? [next.a, next.b, next.leads] : [next.b, next.a, invert(next.leads)];
     // as far as its lens is known already
     const like = [...placed].find(([i]) => lenses.of[i] === lenses.of[add])?.[1];
-    placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), ...(like && { focalPx: like.focalPx, distortion: like.distortion, ...(like.centre && { centre: like.centre }) }) }));
+    placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), ...(like && fitOf(like)) }));
     // a few rounds as each joins keep a long chain from bending
     if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, lenses, 6);
   }
@@ -43,7 +49,7 @@ export function adjust(placement: Placement, frames: readonly PanoramaFrame[], p
 
 function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], lenses: Lenses, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
   const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
-  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.length > POINTS ? p.points.filter((_, i) => Math.floor((i * ENOUGH) / p.points.length) !== Math.floor(((i - 1) * ENOUGH) / p.points.length)) : p.points }));
+  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.length > POINTS ? evenly(p.points, ENOUGH) : p.points }));
   const done = bundle(ids.map((id) => placed.get(id)!), thin, { ...lenses, of: ids.map((id) => lenses.of[id]!) }, rounds);
   ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
   return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };

@@ -7,10 +7,11 @@ import { directionAt, type Canvas } from "./projection";
 import type { Labels } from "./seams";
 
 /** Levels over which frames are blended: the coarsest spreads a difference over about a hundred px. */
-export const LEVELS = 6;
+const LEVELS = 6;
+/** Pieces and bands lie on multiples of this, px, so that their pyramids' levels lie on each other. */
+export const UNIT = 2 ** LEVELS;
 /** How far blending reaches, px, but for traces: what a part of the picture needs beside itself to come out as in the whole. */
-export const MARGIN = 2 ** LEVELS * 3;
-const UNIT = 2 ** LEVELS;
+export const MARGIN = 3 * UNIT;
 
 /** A part of the canvas, px. */
 export interface Bounds { x: number; y: number; width: number; height: number }

@@ -41,6 +41,7 @@ export function enlargement(lens: LensKind, r: number): { outwards: number; acro
 
 /** Of a camera what its lens decides. */
 export type LensFit = Pick<Camera, "focalPx" | "distortion" | "centre">;
+export const fitOf = ({ focalPx, distortion, centre }: LensFit): LensFit => ({ focalPx, distortion, ...(centre && { centre }) });
 export const centreOf = ({ centre, width, height }: Pick<Camera, "centre" | "width" | "height">): readonly [number, number] => centre ?? [width / 2, height / 2];
 
 /** Share of the image circle in which a frame is believed: its rim is dark and soft. */

@@ -3,7 +3,7 @@ import { placeSweep } from "../simulate/scorePanorama";
 import { simulatedRoom } from "../simulate/room";
 import type { SweepFrame } from "../simulate/sweep";
 import { seen, shownBy, type Camera, type Vector } from "./camera";
-import { canvasFor } from "./projection";
+import { canvasFor, coverageOf, likelyProjection } from "./projection";
 
 /** How far each placed pair of frames is from meeting, RMS px, and how far the plane is from its shape, in shares of its width, once laid over the true one. */
 function score(frames: readonly SweepFrame[], cameras: readonly (Camera | undefined)[]): { meets: number; shape: number } {
@@ -43,6 +43,7 @@ test.each([["a row of five, leaning up to 1 degree", ROW, 1, [0, 0, 0], 500, 3],
   expect(shape).toBeLessThan(0.01);
   // drawn on one plane, at the frames' own size
   const cameras = g.cameras.filter((c): c is Camera => c !== undefined), canvas = canvasFor(cameras, { projection: "rectilinear", most: 1e9 });
+  expect(likelyProjection(coverageOf(cameras))).toBe("rectilinear");
   expect(canvas.width).toBeGreaterThan(1.5 * 600);
   expect(canvas.width).toBeLessThan(4 * 600);
 });

@@ -1,5 +1,5 @@
-import { adjust, ENOUGH, largestGroup, oneLens, type Lenses } from "./adjustAll";
-import { inFrame, seen, shownBy, type Camera, type LensFit } from "./camera";
+import { adjust, ENOUGH, evenly, largestGroup, oneLens, type Lenses } from "./adjustAll";
+import { fitOf, inFrame, seen, shownBy, type Camera, type LensFit } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Features } from "../features/features";
 import type { Matches } from "../features/matchFeatures";
@@ -41,7 +41,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   // a lens that draws otherwise than it was taken to hides what agrees towards the frames' corners: with what is known of it now, more
   // matches and perhaps more frames fit
   for (let round = 0; placement === TURNED && round < 3; round++) {
-    const before = group.length, known = (i: number): LensFit => fitOf(solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i])) ?? undistorted(lenses.focalPx[i]!), again = verifyAll(known, listed), more = largestGroup(n, again);
+    const before = group.length, known = (i: number): LensFit => { const like = solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i]); return like ? fitOf(like) : undistorted(lenses.focalPx[i]!); }, again = verifyAll(known, listed), more = largestGroup(n, again);
     if (more.length < before) break;
     group = more;
     pairs = again.filter((p) => group.includes(p.a) && group.includes(p.b));
@@ -58,6 +58,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     solved = adjust(placement, frames, back, still, lenses, solved.cameras);
   }
   for (let round = 0; round < 2; round++) {
+    // along a plane the cameras' leaning is too little known by then to say where a corner lies in another frame
     const fine = refine(solved.cameras, round && placement === TURNED ? withMore(solved.pairs, solved.cameras, features, scale) : solved.pairs), still = largestGroup(n, fine);
     if (still.length < solved.cameras.filter(Boolean).length) break;
     const turns = new Map(pairs.map((p) => [`${p.a}/${p.b}`, p])), exact = fine.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points }));
@@ -69,8 +70,6 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   }
   return placed({ ...solved, cameras: placement.upright(solved.cameras) });
 }
-
-const fitOf = (c: Camera | undefined): LensFit | undefined => c && { focalPx: c.focalPx, distortion: c.distortion, ...(c.centre && { centre: c.centre }) };
 
 /** Ties of a pair lie at least so far apart, px of the reduced frames: nearer ones tell the same. */
 const APART = 4;
@@ -88,8 +87,7 @@ function withMore(pairs: readonly TiePair[], cameras: readonly (Camera | undefin
       taken.add(cell(x, y));
       found.push([x, y, ...to]);
     }
-    const want = ENOUGH - p.points.length, every = Math.max(1, found.length / Math.max(1, want));
-    return { ...p, points: [...p.points, ...found.filter((_, i) => Math.floor(i / every) !== Math.floor((i - 1) / every)).slice(0, Math.max(0, want))] };
+    return { ...p, points: [...p.points, ...evenly(found, ENOUGH - p.points.length)] };
   });
 }
 

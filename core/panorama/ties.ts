@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { adjust, largestGroup, POINTS, type Lenses } from "./adjustAll";
-import { centreOf, type Camera } from "./camera";
+import { centreOf, fitOf, type Camera } from "./camera";
 import { FLAT } from "./flat";
 import { within, type Outline } from "./masks";
 import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
@@ -41,7 +41,7 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
   const known = geometry.cameras.find((c) => c);
   if (!known) return geometry;
   const placement = geometry.flat ? FLAT : TURNED;
-  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: known.focalPx, distortion: known.distortion, ...(known.centre && { centre: known.centre }), width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known) };
+  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], ...fitOf(known), width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known) };
   const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
   // the lower frame first, as found ties have it
   const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from })), keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));

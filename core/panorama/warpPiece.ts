@@ -48,11 +48,13 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bou
   const near = (v: number, size: number, by: number): number => Math.max(-by * size, Math.min((1 + by) * size, v));
   const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, originX + x, originY + y), q = d && seen(camera, d), p = q && drawnIn(camera, q); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), 1 / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
   const clampX = (v: number): number => Math.max(-2, Math.min(camera.width + 2, v)), clampY = (v: number): number => Math.max(-2, Math.min(camera.height + 2, v));
-  /** the frame's share of cells in a row of the seams' map, from one on */
-  const sharesOf = (row: number, cell: number, to: Float32Array): void => { for (let i = 0; i < cells; i++) to[i] = map[row * labels.width + columnOf(cell + i, labels.width, canvas.closed)] === place + 1 ? 1 : 0; };
+  /** whether a cell of the seams' map is this frame's */
+  const isOwn = (row: number, column: number): boolean => map[row * labels.width + columnOf(column, labels.width, canvas.closed)] === place + 1;
+  /** the frame's share of cells in a row of the map, from one on */
+  const sharesOf = (row: number, cell: number, to: Float32Array): void => { for (let i = 0; i < cells; i++) to[i] = isOwn(row, cell + i) ? 1 : 0; };
   /** whether the frame has a share of what lies from one px of the canvas to another */
   const own = (x0: number, x1: number, top: number, low: number): boolean => {
-    for (let r = Math.max(0, Math.floor(top * perY - 0.5)); r <= Math.min(labels.height - 1, Math.ceil(low * perY - 0.5)); r++) for (let c = Math.floor(x0 * perX - 0.5); c <= Math.ceil(x1 * perX - 0.5); c++) if (map[r * labels.width + columnOf(c, labels.width, canvas.closed)] === place + 1) return true;
+    for (let r = Math.max(0, Math.floor(top * perY - 0.5)); r <= Math.min(labels.height - 1, Math.ceil(low * perY - 0.5)); r++) for (let c = Math.floor(x0 * perX - 0.5); c <= Math.ceil(x1 * perX - 0.5); c++) if (isOwn(r, c)) return true;
     return false;
   };
   for (let a = 0; a < w; a += NODE * ACROSS) for (let b = y0, next: (Node | undefined)[] = []; b < y1; b += NODE * DOWN) {

@@ -1,34 +1,35 @@
+import { SAMPLE_BYTES } from "../../kernels/heap";
 import { decodeInto } from "./readFrames";
 import { decodedBytes, type HeldSamples, type StackFrame, type Work } from "./work";
 
 /** Frames that are read one after the other, each ahead of its turn, and kept while there is room: the one asked for longest ago goes first. */
 export class KeptFrames {
-  private readonly kept = new Map<number, Promise<HeldSamples>>();
-  private readonly sizes = new Map<number, number>();
+  private readonly kept = new Map<number, { frame: Promise<HeldSamples>; /** once it is read */ bytes: number }>();
+  private stopped = false;
 
   /** @param shrink  they are read at 1/shrink of their size; @param most  bytes that are kept */
   constructor(private readonly work: Work, private readonly frames: readonly StackFrame[], private readonly shrink: number, private readonly signal?: AbortSignal, private readonly most = 200e6) {}
 
   /** The frame at a place, for as long as it takes to ask for two more. */
   async read(i: number): Promise<HeldSamples> {
-    const asking = this.kept.get(i) ?? decodeInto(this.work, this.frames[i]!, this.shrink, this.signal);
+    const asked = this.kept.get(i) ?? { frame: decodeInto(this.work, this.frames[i]!, this.shrink, this.signal), bytes: 0 };
     // the latest asked for comes last
     this.kept.delete(i);
-    this.kept.set(i, asking);
+    this.kept.set(i, asked);
     try {
-      const { width, height, type } = await asking;
-      this.sizes.set(i, width * height * 3 * (type === "u8" ? 1 : type === "u16" ? 2 : 4));
+      const { width, height, type } = await asked.frame;
+      asked.bytes = width * height * 3 * SAMPLE_BYTES[type];
     } catch (e) {
-      if (this.kept.get(i) === asking) this.kept.delete(i);
+      if (this.kept.get(i) === asked) this.kept.delete(i);
       throw e;
     }
-    for (const [k, frame] of this.kept) {
+    for (const [k, { frame }] of this.kept) {
       // the one that is laid down and the one that is read meanwhile stay
       if (k === i || this.kept.size <= 2 || this.bytes() <= this.most) break;
       this.kept.delete(k);
       this.work.give((await frame).ptr);
     }
-    return asking;
+    return asked.frame;
   }
 
   /** Reads frames that will be asked for in this order, one at a time, until there is no more room. What fails does so when it is asked for. */
@@ -39,7 +40,6 @@ export class KeptFrames {
     }
   }
 
-  private stopped = false;
   /** Stops reading ahead. */
   stop(): void { this.stopped = true; }
 
@@ -47,9 +47,9 @@ export class KeptFrames {
   async drop(): Promise<void> {
     this.stop();
     await this.work.idle();
-    for (const frame of this.kept.values()) await frame.then(({ ptr }) => this.work.give(ptr), () => undefined);
+    for (const { frame } of this.kept.values()) await frame.then(({ ptr }) => this.work.give(ptr), () => undefined);
     this.kept.clear();
   }
 
-  private bytes(): number { return [...this.kept.keys()].reduce((sum, k) => sum + (this.sizes.get(k) ?? 0), 0); }
+  private bytes(): number { return [...this.kept.values()].reduce((sum, { bytes }) => sum + bytes, 0); }
 }

@@ -49,10 +49,15 @@ function lean(h: usize): f64 { return load<f64>(h, 8) / load<f64>(h, 32); }
 @inline
 function mixed(a: v128, b: v128, t: f32): v128 { return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.splat(t))); }
 
+/** A share of the way between two samples each of the rows at `a` and `b`, across and then along. */
+// @ts-ignore: decorator
+@inline
+function bilinear(a: usize, b: usize, across: f32, along: f32): v128 { return mixed(mixed(v128.load(a), v128.load(a, 16), across), mixed(v128.load(b), v128.load(b, 16), across), along); }
+
 /** Where the samples about a place are clipped, their value is only a bound, for which those next to it do: two each of the rows at `a` and `b`. */
 // @ts-ignore: decorator
 @inline
-function bound(a: usize, b: usize, across: f32, along: f32): v128 { return f32x4.replace_lane(mixed(mixed(v128.load(a), v128.load(a, 16), across), mixed(v128.load(b), v128.load(b, 16), across), along), 3, 0); }
+function bound(a: usize, b: usize, across: f32, along: f32): v128 { return f32x4.replace_lane(bilinear(a, b, across, along), 3, 0); }
 
 /** The sample of one tile row (`line` of tw samples, the first at tx) at x, with the validity of the four it is made of. */
 // @ts-ignore: decorator
@@ -67,8 +72,13 @@ function acrossAt(line: usize, x: f64, f: f64, i: i32): v128 {
   // clipped: its value is only a bound, for which a line does
   if (f32x4.extract_lane(own, 3) == 0) return f32x4.replace_lane(mixed(own, v128.load(a, 32), <f32>(x - f)), 3, 0);
   const w = taps(<f32>(x - f));
-  return v128.shuffle<f32>(row4(a, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)), own, 0, 1, 2, 7);
+  return v128.shuffle<f32>(tapped(a, w), own, 0, 1, 2, 7);
 }
+
+/** Four samples that follow one another from `p` on, under the weights at `w`. */
+// @ts-ignore: decorator
+@inline
+function tapped(p: usize, w: usize): v128 { return row4(p, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)); }
 
 /** Four rows' samples at a fraction of the way from the second to the third. */
 // @ts-ignore: decorator
@@ -209,8 +219,8 @@ export function resampleSix(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, s
  *
  * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light, and 1 if the px from there to the next may be
  * soft, else 0, for every `gap`-th px and the one after the last; between them the first three are lines. Samples are bicubic,
- * or bilinear where they may be soft, from a tile as resampleBicubic takes it; places outside take the frame's edge. `shares` are floats a `perPx`-th px wide, the first px lying at `first` among them; what is
- * outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
+ * or bilinear where they may be soft, from a tile as resampleBicubic takes it; places outside take the frame's edge. `shares` are
+ * floats a `perPx`-th px wide, the first px lying at `first` among them; what is outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
  */
 export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, nodes: usize, gap: i32, n: i32, gains: usize, shares: usize, first: f32, perPx: f32, dst: usize, planes: usize): void {
   const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5, step: f32 = 1 / <f32>gap, even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
@@ -231,11 +241,10 @@ export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH:
         const table = v128.and(f32x4.add(f32x4.mul(part, f32x4.splat(<f32>FRACTIONS)), f32x4.splat(12582912.0)), i32x4.splat(2047));
         sum = cubicBy(a, stride, TAPS + (<usize>i32x4.extract_lane(table, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
       } else {
-        const b = a + stride + 16, c = b + stride, x = f32x4.extract_lane(part, 0);
-        sum = mixed(mixed(v128.load(b), v128.load(b, 16), x), mixed(v128.load(c), v128.load(c, 16), x), f32x4.extract_lane(part, 1));
+        const b = a + stride + 16;
+        sum = bilinear(b, b + stride, f32x4.extract_lane(part, 0), f32x4.extract_lane(part, 1));
       }
-      const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2))));
-      v128.store32_lane(out, root, 0); v128.store32_lane(out + planes, root, 1); v128.store32_lane(out + 2 * planes, root, 2);
+      storeRoots(sum, even, f32x4.extract_lane(here, 2), out, planes);
       store<f32>(out + 3 * planes, inside || (f32x4.extract_lane(at, 0) == f32x4.extract_lane(here, 0) && f32x4.extract_lane(at, 1) == f32x4.extract_lane(here, 1)) ? (whole >= 0 ? whole : shareAt(shares, first + <f32>(start + k) * perPx)) : 0);
     }
   }
@@ -256,25 +265,23 @@ export function warpColumn(tile: usize, tx: i32, ty: i32, tw: i32, nodes: usize,
     let s = 0, done = -1;
     // the frame's rows where the column crosses them
     for (let r = 0; r <= last; r++) {
-      const top = between2(nodes + (<usize>r << 5), u), low = between2(nodes + (<usize>(r + 1) << 5), u), x0 = f32x4.extract_lane(top, 0), y0 = f32x4.extract_lane(top, 1), y1 = f32x4.extract_lane(low, 1), lean = (f32x4.extract_lane(low, 0) - x0) / (y1 - y0);
+      const top = nodeAt(nodes + (<usize>r << 5), u), low = nodeAt(nodes + (<usize>(r + 1) << 5), u), x0 = f32x4.extract_lane(top, 0), y0 = f32x4.extract_lane(top, 1), y1 = f32x4.extract_lane(low, 1), lean = (f32x4.extract_lane(low, 0) - x0) / (y1 - y0);
       const end = <i32>floor<f32>(y1) + (r == last ? 3 : 0);
       if (done < 0) { s = <i32>floor<f32>(y0) - 3; done = s; }
       let row = corner + <usize>(s - ty) * stride, to = column + (<usize>(s - done) << 4);
       for (let sx = x0 - 0.5 + lean * (<f32>s + 0.5 - y0); s < end; s++, sx += lean, row += stride, to += 16) {
         const low = floor<f32>(sx), a = row + (<usize>wholeOf(low) << 4), w = taps(sx - low);
-        v128.store(to, row4(a, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)));
+        v128.store(to, tapped(a, w));
       }
     }
     // and then what lies between them
     const first = column - (<usize>(done + 1) << 4);
     for (let r = 0, o = dst; r <= last; r++) {
-      const count = min(gap, height - r * gap), top = between2(nodes + (<usize>r << 5), u), way = f32x4.mul(f32x4.sub(between2(nodes + (<usize>(r + 1) << 5), u), top), f32x4.splat(1 / <f32>count));
+      const count = min(gap, height - r * gap), top = nodeAt(nodes + (<usize>r << 5), u), way = f32x4.mul(f32x4.sub(nodeAt(nodes + (<usize>(r + 1) << 5), u), top), f32x4.splat(1 / <f32>count));
       let here = f32x4.sub(f32x4.add(top, f32x4.mul(way, f32x4.splat(0.5))), f32x4(0, 0.5, 0, 0));
       for (let k = 0; k < count; k++, o += line, here = f32x4.add(here, way)) {
         const sy = f32x4.extract_lane(here, 1), low = floor<f32>(sy), a = first + (<usize>wholeOf(low) << 4), w = taps(sy - low);
-        const sum = row4(a, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12));
-        const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), sum), even), f32x4.splat(f32x4.extract_lane(here, 2))));
-        v128.store32_lane(o, root, 0); v128.store32_lane(o + planes, root, 1); v128.store32_lane(o + 2 * planes, root, 2);
+        storeRoots(tapped(a, w), even, f32x4.extract_lane(here, 2), o, planes);
       }
     }
   }
@@ -288,10 +295,18 @@ export function shareRow(shares: usize, first: f32, perPx: f32, n: i32, dst: usi
   for (; i < n; i++) store<f32>(dst + (<usize>i << 2), shareAt(shares, first + <f32>i * perPx));
 }
 
+/** Square roots of light that is evened by three factors and by one, to three planes. */
+// @ts-ignore: decorator
+@inline
+function storeRoots(light: v128, even: v128, factor: f32, dst: usize, planes: usize): void {
+  const root = f32x4.sqrt(f32x4.mul(f32x4.mul(f32x4.pmax(f32x4.splat(0), light), even), f32x4.splat(factor)));
+  v128.store32_lane(dst, root, 0); v128.store32_lane(dst + planes, root, 1); v128.store32_lane(dst + 2 * planes, root, 2);
+}
+
 /** What lies between a node and the next. */
 // @ts-ignore: decorator
 @inline
-function between2(node: usize, u: f32): v128 { return mixed(v128.load(node), v128.load(node, 16), u); }
+function nodeAt(node: usize, u: f32): v128 { return mixed(v128.load(node), v128.load(node, 16), u); }
 
 /** A whole number as an integer, by the bits of a float so large that it has no fraction. */
 // @ts-ignore: decorator

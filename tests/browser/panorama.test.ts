@@ -68,6 +68,7 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
     await page.mouse.up();
     await page.keyboard.press(key);
   };
+  const before = await page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").first().getAttribute("points");
   await drag("o", [0.5, 0.5], [0.6, 0.5]);
   await shows("Yaw", /^[1-9]/);
   await settled();
@@ -86,6 +87,9 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
   await shows("Yaw", /^0$/);
   await shows("Pitch", /^0$/);
   await shows("Roll", /^0$/);
+  // the picture follows its settings
+  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b, before, { timeout: 180000 });
+  await settled();
 });
 
 test("the view is drawn as it will be while it is dragged and when another projection is chosen; its borders are handles", async () => {

@@ -3,7 +3,8 @@ import { simulatedRoom } from "../../simulate/room";
 import { scorePanorama } from "../../simulate/scorePanorama";
 import { simulateSweep, type SweepFrame } from "../../simulate/sweep";
 import { decodeInto } from "../readFrames";
-import { locateFrames } from "./step";
+import { seen, shownBy } from "../../panorama/camera";
+import { locateFrames, placeTie } from "./step";
 
 async function located(sweep: readonly SweepFrame[]) {
   const { pool, frames } = inProcess(sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: f.width, height: f.height })));
@@ -25,4 +26,28 @@ test("a wide row that shares little and whose files tell no lens: what did not m
 test("frames of other places make no picture: an error that says what to do, and all memory back", async () => {
   const strangers = [71, 72].flatMap((seed) => simulateSweep(simulatedRoom(1400, 700, seed), { directions: [[0, 0]], width: 320, height: 240, focalPx: 400, seed }));
   await expect(located(strangers)).rejects.toMatchObject({ code: "no-overlap" });
+});
+
+test("a tie set by hand is moved to its exact place in the second frame, and all memory is given back", async () => {
+  const W = 900, H = 640, sweep = simulateSweep(simulatedRoom(4800, 2400, 5), { directions: [[-10, 0], [10, 2]], width: W, height: H, focalPx: 900, roll: 1, drift: 0.5, seed: 6 }), [A, B] = sweep.map((f) => f.camera) as [SweepFrame["camera"], SweepFrame["camera"]];
+  const { pool, frames } = inProcess(sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H }))), held = [await decodeInto(pool, frames[0]!, 1), await decodeInto(pool, frames[1]!, 1)] as const;
+  const off: number[] = [];
+  let asked = 0;
+  for (let y = 80; y < H - 60; y += 60) for (let x = 420; x < W - 60; x += 60) {
+    const to = seen(B, shownBy(A, x, y))!;
+    if (to[0] < 60 || to[1] < 60 || to[1] > H - 60) continue;
+    asked++;
+    const found = await placeTie(pool, held, 1, [A, B], [x, y, to[0] + 5, to[1] - 4], {});
+    if (!found) continue;
+    const exact = seen(B, shownBy(A, found[0], found[1]))!;
+    off.push(Math.hypot(found[2] - exact[0], found[3] - exact[1]));
+  }
+  off.sort((a, b) => a - b);
+  process.stdout.write(`ties set by hand: ${off.length} of ${asked} found, to ${off[off.length >> 1]!.toFixed(2)} px in the middle, ${off.at(-1)!.toFixed(2)} at worst\n`);
+  // where there is nothing to hold on to it says so
+  expect(off.length).toBeGreaterThan(asked / 3);
+  expect(off[off.length >> 1]).toBeLessThan(0.4);
+  expect(off[Math.floor(off.length * 0.9)]).toBeLessThan(1);
+  for (const h of held) pool.give(h.ptr);
+  expect(pool.arena.inUse).toBe(0);
 });

@@ -1,5 +1,5 @@
 import { planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
-import { coarserOf, LEVELS, MARGIN, pieceScratch, pieceShape, piecesOf, type Sums } from "../../panorama/blend";
+import { coarserOf, MARGIN, pieceScratch, pieceShape, piecesOf, UNIT, type Sums } from "../../panorama/blend";
 import type { Camera } from "../../panorama/camera";
 import { BLOCK_ROWS, warpScratch } from "../../panorama/warpPiece";
 import { patchworkAt, patchworkScratch } from "../../panorama/fillUncovered";
@@ -20,7 +20,7 @@ const BAND_PX = 12e6;
 /** The bands of a canvas: they follow from its size alone, so that its bytes do not depend on the memory there is. */
 export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Band[] {
   if (width * height <= WHOLE_PX) return [{ y0: 0, y1: height }];
-  const unit = 2 ** LEVELS, rows = Math.max(MARGIN, Math.floor(BAND_PX / width / unit) * unit);
+  const rows = Math.max(MARGIN, Math.floor(BAND_PX / width / UNIT) * UNIT);
   return bandsBy(height, rows);
 }
 

@@ -131,7 +131,7 @@ async function retied(work: Work, frames: readonly StackFrame[], geometry: Geome
 
 /** The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if nothing there fits. @param held  the two at 1/shrink of their size */
 export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamples], shrink: number, cameras: Parameters<typeof findTie>[3], point: TiePair["points"][number], on: Pick<Watch, "signal">): Promise<TiePair["points"][number] | undefined> {
-  return work.run("findTie", { frames: [...held], scale: shrink, cameras, point }, { scratch: held.reduce((n, h) => n + h.width * h.height * 24, 1 << 22), ...on });
+  return work.run("findTie", { frames: [...held], scale: shrink, cameras, point }, { scratch: held.reduce((n, h) => n + h.width * h.height * 28, 1 << 22), ...on });
 }
 
 /** The canvas that the settings ask for. */

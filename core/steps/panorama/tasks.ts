@@ -49,7 +49,11 @@ export const panoramaTasks = {
   retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },
 
   findTie({ heap }: Context, a: { frames: ReducedFrame[]; scale: number; cameras: Parameters<typeof findTie>[3]; point: TiePair["points"][number] }) {
-    const [A, B] = a.frames.map((f): LogPlane => { const to = heap.alloc(f.width * f.height * 8 + 64); return tiePlane(heap, logPyramid(heap, f, 0).levels[0]!, to); });
+    const [A, B] = a.frames.map((f): LogPlane => {
+      const to = heap.alloc(f.width * f.height * 8 + 64), mark = heap.mark(), plane = tiePlane(heap, logPyramid(heap, f, 0).levels[0]!, to);
+      heap.release(mark);
+      return plane;
+    });
     return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
 
