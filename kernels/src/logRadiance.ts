@@ -25,8 +25,9 @@ export function foldLog(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32
   const row = <usize>w << 2, flat = m6 == 0 && m7 == 0 && m8 == 1;
   for (let y = 0; y < h; y++) {
     const py = <f64>y + 0.5;
-    const gy = min(gh - 1, y / step) * gw;
-    for (let x = 0; x < w; x++) {
+    const gy = ghosts + <usize>(min(gh - 1, y / step) * gw);
+    for (let x = 0, gx = 0, until = step; x < w; x++) {
+      if (x == until) { until += step; gx = min(gw - 1, gx + 1); }
       const px = <f64>x + 0.5, z = flat ? 1.0 : 1.0 / (m6 * px + m7 * py + m8);
       const sx = (m0 * px + m1 * py + m2) * z - 0.5, sy = (m3 * px + m4 * py + m5) * z - 0.5;
       const fx = floor(sx), fy = floor(sy), ix = <i32>fx, iy = <i32>fy;
@@ -36,7 +37,7 @@ export function foldLog(c: usize, cv: usize, l: usize, lv: usize, w: i32, h: i32
       const v0 = load<f32>(lv + q), v1 = load<f32>(lv + q + right), v2 = load<f32>(lv + q2), v3 = load<f32>(lv + q2 + right);
       const va = v0 < v1 ? v0 : v1, vb = v2 < v3 ? v2 : v3;
       let vote = va < vb ? va : vb;
-      if (ghosts) vote *= <f32>load<u8>(ghosts + <usize>(gy + min(gw - 1, x / step))) * <f32>(1.0 / 255.0);
+      if (ghosts) vote *= <f32>load<u8>(gy + <usize>gx) * <f32>(1.0 / 255.0);
       if (!(vote > 0)) continue;
       const a = <f32>(sx - fx), b = <f32>(sy - fy);
       const top = load<f32>(l + q) + (load<f32>(l + q + right) - load<f32>(l + q)) * a;
@@ -64,14 +65,32 @@ export function brightest(plane: usize, w: i32, h: i32, out: usize): void {
   }
 }
 
-/** EV by which a sample of a lossy file may be off: `ringing` of the way in code values, a power of 1 / 2.2 of light, to the brightest of its block. */
+/** By how much the brightest of its block is brighter than a sample, in code values: a power of 1 / 2.2 of light. */
 // @ts-ignore: decorator
 @inline
-function ringingAt(blocks: usize, across: i32, x: i32, y: i32, ev: f32, ringing: f32): f32 {
-  const above = (load<f32>(blocks + (<usize>((y >> 3) * across + (x >> 3)) << 2)) - ev) * <f32>(1 / 2.2);
+function brighter(blocks: usize, across: i32, x: i32, y: i32, ev: f32): f32 { return (load<f32>(blocks + (<usize>((y >> 3) * across + (x >> 3)) << 2)) - ev) * <f32>(1 / 2.2); }
+
+/** EV by which samples of two lossy files may differ: each is off by `ringing` of the way in code values to the brightest of its block. */
+// @ts-ignore: decorator
+@inline
+function ringingOf(a: f32, b: f32, ringing: f32): f32 {
+  if (a <= 0 && b <= 0) return 0;
   // the slope of log2 over code values, in units of the sample's own
-  return above > 0 ? min(BESIDE_CLIPPED, <f32>3.174 * ringing * (f32x4.extract_lane(exp2x4(f32x4.splat(above)), 0) - 1)) : 0;
+  const ways = exp2x4(f32x4.max(f32x4.replace_lane(f32x4.splat(a), 1, b), f32x4.splat(0))), k: f32 = 3.174 * ringing;
+  return min(BESIDE_CLIPPED, k * (f32x4.extract_lane(ways, 0) - 1)) + min(BESIDE_CLIPPED, k * (f32x4.extract_lane(ways, 1) - 1));
 }
+
+/** How many of four samples lie above a level and have no vote. */
+// @ts-ignore: decorator
+@inline
+function blindOf(values: v128, votes: v128, level: v128): i32 { return popcnt(i32x4.bitmask(v128.and(f32x4.gt(values, level), f32x4.eq(votes, f32x4.splat(0))))); }
+
+// @ts-ignore: decorator
+@inline
+function lowest(v: v128): f32 { return min(min(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1)), min(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3))); }
+// @ts-ignore: decorator
+@inline
+function highest(v: v128): f32 { return max(max(f32x4.extract_lane(v, 0), f32x4.extract_lane(v, 1)), max(f32x4.extract_lane(v, 2), f32x4.extract_lane(v, 3))); }
 
 /**
  * How far an image disagrees with the merge, in units of what noise and misregistration by `slack` pixels allow,
@@ -83,6 +102,7 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
   const gw = w >> 1, gh = h >> 1, row = <usize>w << 2;
   const m0 = load<f64>(m), m1 = load<f64>(m, 8), m2 = load<f64>(m, 16), m3 = load<f64>(m, 24), m4 = load<f64>(m, 32), m5 = load<f64>(m, 40);
   const m6 = load<f64>(m, 48), m7 = load<f64>(m, 56), m8 = load<f64>(m, 64);
+  const clippedx4 = f32x4.splat(clipped), evx4 = f32x4.splat(ev);
   for (let i: usize = 0; i < <usize>(gw * gh) << 2; i += 4) store<f32>(score + i, -1);
   for (let gy = 1; gy < gh - 1; gy++) for (let gx = 1; gx < gw - 1; gx++) {
     const x = gx << 1, y = gy << 1;
@@ -91,16 +111,12 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
     if (ix < 1 || iy < 1 || ix >= w - 2 || iy >= h - 2) continue;
     const i = <usize>(y * w + x) << 2, q = <usize>(iy * w + ix) << 2;
     const at = score + (<usize>(gy * gw + gx) << 2);
-    let lo = f32.MAX_VALUE, hi = -f32.MAX_VALUE, blindMerge = 0, blindFrame = 0;
+    let low = f32x4.splat(f32.MAX_VALUE), high = f32x4.splat(-f32.MAX_VALUE), blindMerge = 0, blindFrame = 0;
     for (let b = -1; b <= 2; b++) {
-      const p = <usize>(b * <i32>row) - 4;
-      for (let a: usize = 0; a < 16; a += 4) {
-        const v = load<f32>(c + i + p + a);
-        if (v < lo) lo = v;
-        if (v > hi) hi = v;
-        if (v > clipped && load<f32>(cv + i + p + a) == 0) blindMerge++;
-        if (load<f32>(l + q + p + a) + ev > clipped && load<f32>(lv + q + p + a) == 0) blindFrame++;
-      }
+      const p = <usize>(b * <i32>row) - 4, v = v128.load(c + i + p);
+      low = f32x4.pmin(low, v); high = f32x4.pmax(high, v);
+      blindMerge += blindOf(v, v128.load(cv + i + p), clippedx4);
+      blindFrame += blindOf(f32x4.add(v128.load(l + q + p), evx4), v128.load(lv + q + p), clippedx4);
     }
     // light beyond the range, of unknown strength, spills over its edge as far as the two lie apart: by hand nothing is asked there
     if (slack > 0.2 && ((blindMerge > 0 && blindMerge < 16) || (blindFrame > 0 && blindFrame < 16))) continue;
@@ -133,8 +149,8 @@ export function disagreement(c: usize, cv: usize, l: usize, lv: usize, w: i32, h
     }
     // votes are trusted / (trusted + variance): turn them back into variances
     const spread = trusted * (1 / vc + 1 / vl) * 0.5;
-    const rings: f32 = ringing > 0 ? ringingAt(blocksC, across, x, y, meanOf(c + i, row), ringing) + ringingAt(blocksL, across, ix, iy, meanOf(l + q, row), ringing) : 0;
-    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (hi - lo) + max<f32>(told < 4 && slack <= 0.2 ? BESIDE_CLIPPED : 0, rings)));
+    const rings: f32 = ringing > 0 ? ringingOf(brighter(blocksC, across, x, y, meanOf(c + i, row)), brighter(blocksL, across, ix, iy, meanOf(l + q, row)), ringing) : 0;
+    store<f32>(at, abs<f32>(d) / (sqrt<f32>(spread + 0.0036) + slack * (highest(high) - lowest(low)) + max<f32>(told < 4 && slack <= 0.2 ? BESIDE_CLIPPED : 0, rings)));
   }
 }
 

@@ -27,13 +27,15 @@ export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: 
   for (let cy = max(1, y0); cy < bottom; cy += cell) for (let cx = max(1, x0); cx < right; cx += cell) {
     const ex = min(right, cx + cell), ey = min(bottom, cy + cell);
     let best: f32 = 0, bx = 0, by = 0;
-    for (let y = cy; y < ey; y++) for (let x = cx; x < ex; x++) {
-      const p = <usize>(y * w + x) << 2;
-      const vote = load<f32>(cw + p);
-      if (vote < 0.01) continue;
-      const steep = abs<f32>(load<f32>(c + p + 4) - load<f32>(c + p - 4)) + abs<f32>(load<f32>(c + p + row) - load<f32>(c + p - row));
-      if (steep < 0.024 || steep * vote <= best) continue;
-      best = steep * vote; bx = x; by = y;
+    for (let y = cy; y < ey; y++) for (let x = cx; x < ex; x += 4) {
+      const p = c + (<usize>(y * w + x) << 2), vote = v128.load(p - c + cw);
+      const steep = f32x4.add(f32x4.abs(f32x4.sub(v128.load(p, 4), v128.load(p - 4))), f32x4.abs(f32x4.sub(v128.load(p + row), v128.load(p - row))));
+      const held = v128.and(f32x4.mul(steep, vote), v128.and(f32x4.ge(vote, f32x4.splat(0.01)), f32x4.ge(steep, f32x4.splat(0.024))));
+      // few are steeper than what a cell has so far
+      if (!v128.any_true(f32x4.gt(held, f32x4.splat(best)))) continue;
+      // where the next sample goes is free until then
+      v128.store(out, held);
+      for (let k = 0; k < min(4, ex - x); k++) { const v = load<f32>(out + (<usize>k << 2)); if (v > best) { best = v; bx = x + k; by = y; } }
     }
     if (best > 0) { putSample(c, cw, w, h, bx, by, out); out += SAMPLE; count++; }
     if (!middles) continue;
@@ -72,7 +74,7 @@ export function bestShift(places: usize, turnedX: usize, turnedY: usize, count: 
 @inline
 function compare(s: usize, l: usize, lw: usize, w: i32, h: i32, m: usize, offset: f32, inv: f32, at: usize): bool {
   const px = <f64>load<f32>(s) + 0.5, py = <f64>load<f32>(s, 4) + 0.5;
-  const z = 1.0 / (load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64));
+  const d = load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64), z = d == 1 ? 1.0 : 1.0 / d;
   const sx = (load<f64>(m) * px + load<f64>(m, 8) * py + load<f64>(m, 16)) * z - 0.5;
   const sy = (load<f64>(m, 24) * px + load<f64>(m, 32) * py + load<f64>(m, 40)) * z - 0.5;
   const fx = floor(sx), fy = floor(sy);
@@ -125,22 +127,23 @@ export function normalEquations(samples: usize, count: i32, l: usize, lw: usize,
 /** The same for growth, roll, shift x, shift y and the offset: 15 upper-triangle sums, 5 right-hand sums, the four; then scratch. */
 export function similarityEquations(samples: usize, count: i32, l: usize, lw: usize, w: i32, h: i32, m: usize, offset: f32, scale: f32, out: usize): void {
   const inv: f32 = 1 / scale, s = out + 464;
-  let s00 = 0.0, s01 = 0.0, s02 = 0.0, s03 = 0.0, s04 = 0.0, s11 = 0.0, s12 = 0.0, s13 = 0.0, s14 = 0.0, s22 = 0.0, s23 = 0.0, s24 = 0.0, s33 = 0.0, s34 = 0.0;
-  let r0 = 0.0, r1 = 0.0, r2 = 0.0, r3 = 0.0, r4 = 0.0, votes = 0.0, absolute = 0.0, square = 0.0, seen = 0.0;
+  let pp = f64x2.splat(0), pa = pp, qa = pp, aa = pp, squares = pp, p1 = pp, a1 = pp, pr = pp, ar = pp, r1 = pp, rr = pp, seen = 0.0;
   for (let i = 0; i < count; i++, samples += SAMPLE) {
     if (!compare(samples, l, lw, w, h, m, offset, inv, s)) continue;
-    const r = load<f64>(s), wt = load<f64>(s, 8);
-    const a = <f64>load<f32>(samples, 16), b = <f64>load<f32>(samples, 20), X = <f64>load<f32>(samples, 24), Y = <f64>load<f32>(samples, 28);
-    const p = a * X + b * Y, q = b * X - a * Y, wp = wt * p, wq = wt * q, wa = wt * a, wb = wt * b, wr = wt * r;
-    s00 += wp * p; s01 += wp * q; s02 += wp * a; s03 += wp * b; s04 += wp;
-    s11 += wq * q; s12 += wq * a; s13 += wq * b; s14 += wq;
-    s22 += wa * a; s23 += wa * b; s24 += wa; s33 += wb * b; s34 += wb;
-    r0 += wp * r; r1 += wq * r; r2 += wa * r; r3 += wb * r; r4 += wr;
-    votes += wt; absolute += wt * abs(r); square += wr * r; seen += 1;
+    const r = load<f64>(s), wt = load<f64>(s, 8), rx2 = f64x2.splat(r), wx2 = f64x2.splat(wt);
+    const A = f64x2.promote_low_f32x4(v128.load64_zero(samples, 16)), a = f64x2.extract_lane(A, 0), b = f64x2.extract_lane(A, 1), X = <f64>load<f32>(samples, 24), Y = <f64>load<f32>(samples, 28);
+    // growth and roll, then the two shifts, each pair weighed
+    const q = b * X - a * Y, P = f64x2.replace_lane(f64x2.splat(a * X + b * Y), 1, q), WP = f64x2.mul(P, wx2), WA = f64x2.mul(A, wx2), wp = f64x2.splat(f64x2.extract_lane(WP, 0)), wq = f64x2.extract_lane(WP, 1), wb = f64x2.extract_lane(WA, 1);
+    pp = f64x2.add(pp, f64x2.mul(wp, P)); pa = f64x2.add(pa, f64x2.mul(wp, A)); qa = f64x2.add(qa, f64x2.mul(f64x2.splat(wq), A)); aa = f64x2.add(aa, f64x2.mul(f64x2.splat(f64x2.extract_lane(WA, 0)), A));
+    squares = f64x2.add(squares, f64x2.replace_lane(f64x2.splat(wq * q), 1, wb * b));
+    p1 = f64x2.add(p1, WP); a1 = f64x2.add(a1, WA); pr = f64x2.add(pr, f64x2.mul(WP, rx2)); ar = f64x2.add(ar, f64x2.mul(WA, rx2));
+    const wr = wt * r;
+    r1 = f64x2.add(r1, f64x2.replace_lane(wx2, 0, wr)); rr = f64x2.add(rr, f64x2.replace_lane(f64x2.splat(wt * abs(r)), 1, wr * r)); seen += 1;
   }
-  store<f64>(out, s00); store<f64>(out, s01, 8); store<f64>(out, s02, 16); store<f64>(out, s03, 24); store<f64>(out, s04, 32);
-  store<f64>(out, s11, 40); store<f64>(out, s12, 48); store<f64>(out, s13, 56); store<f64>(out, s14, 64);
-  store<f64>(out, s22, 72); store<f64>(out, s23, 80); store<f64>(out, s24, 88); store<f64>(out, s33, 96); store<f64>(out, s34, 104); store<f64>(out, votes, 112);
-  store<f64>(out, r0, 120); store<f64>(out, r1, 128); store<f64>(out, r2, 136); store<f64>(out, r3, 144); store<f64>(out, r4, 152);
-  store<f64>(out, votes, 160); store<f64>(out, absolute, 168); store<f64>(out, square, 176); store<f64>(out, seen, 184);
+  const votes = f64x2.extract_lane(r1, 1);
+  v128.store(out, pp); v128.store(out, pa, 16); store<f64>(out, f64x2.extract_lane(p1, 0), 32);
+  store<f64>(out, f64x2.extract_lane(squares, 0), 40); v128.store(out, qa, 48); store<f64>(out, f64x2.extract_lane(p1, 1), 64);
+  v128.store(out, aa, 72); store<f64>(out, f64x2.extract_lane(a1, 0), 88); store<f64>(out, f64x2.extract_lane(squares, 1), 96); store<f64>(out, f64x2.extract_lane(a1, 1), 104); store<f64>(out, votes, 112);
+  v128.store(out, pr, 120); v128.store(out, ar, 136); store<f64>(out, f64x2.extract_lane(r1, 0), 152);
+  store<f64>(out, votes, 160); v128.store(out, rr, 168); store<f64>(out, seen, 184);
 }
