@@ -4,6 +4,7 @@
 #version 3.7;
 #include "functions.inc"
 global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
+#include "land.inc"
 
 #ifndef (Dusk) #declare Dusk = 0; #end
 #declare Land_only = 0;
@@ -21,14 +22,6 @@ global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
   function 1800, 1800 { Height(x, 1-y) } smooth
   translate <-0.5, 0, -0.32> scale <Size, 2600, Size>
 }
-#declare Rock = pigment { granite scale 60 colour_map { [0 rgb <0.20,0.18,0.165>] [0.5 rgb <0.33,0.30,0.27>] [1 rgb <0.46,0.43,0.40>] } }
-#declare Grass = pigment { bozo scale 22 turbulence 0.7 octaves 6 colour_map { [0 rgb <0.045,0.075,0.022>] [0.45 rgb <0.085,0.115,0.035>] [0.75 rgb <0.15,0.14,0.055>] [1 rgb <0.20,0.165,0.08>] } }
-#declare Meadow = pigment { granite scale 1.6 colour_map { [0 rgb <0.05,0.08,0.02>] [0.5 rgb <0.10,0.13,0.04>] [1 rgb <0.19,0.17,0.07>] } }
-#declare Snow = pigment { colour rgb <0.82,0.85,0.90> }
-#declare Patches = pigment { bozo scale 95 turbulence 0.5 colour_map { [0 rgb <0.03,0.07,0.02>] [0.5 rgb <0.12,0.14,0.03>] [1 rgb <0.34,0.25,0.10>] } }
-#declare Tufts = pigment { wrinkles scale 3.5 colour_map { [0 rgb <0.02,0.04,0.01>] [0.6 rgb <0.12,0.13,0.04>] [1 rgb <0.36,0.30,0.14>] } }
-#declare Green = pigment { average pigment_map { [0.7 Grass] [0.8 Meadow] [1.3 Patches] [1.2 Tufts] } }
-#declare Steep = pigment { slope { y } pigment_map { [0.0 Rock] [0.80 Rock] [0.90 Green] [1 Green] } }
 #if (Land_only)
 object { Land
   texture { pigment { gradient y pigment_map { [0 Steep] [0.40 Steep] [0.47 Rock] [0.56 Rock] [0.62 Snow] [1 Snow] } turbulence 0.06 scale 2600 } normal { average normal_map { [1 granite 0.30 scale 2.2] [1 bumps 0.10 scale 30] } } finish { diffuse 0.85 ambient 0 } } }
@@ -36,14 +29,6 @@ object { Land
 // a lake in the valley
 plane { y, 292 texture { pigment { colour rgb <0.012,0.022,0.026> } normal { bumps 0.035 scale <14,1,5> } finish { diffuse 0.4 ambient 0 specular 0.5 roughness 0.004 reflection { 0.06, 0.75 fresnel on } conserve_energy } } interior { ior 1.33 } }
 
-#declare Needle = texture { pigment { bozo scale 1.2 colour_map { [0 rgb <0.010,0.022,0.010>] [1 rgb <0.030,0.055,0.020>] } } normal { bumps 0.8 scale 0.5 } finish { diffuse 0.8 ambient 0 } }
-#declare Bark = texture { pigment { colour rgb <0.06,0.045,0.035> } finish { diffuse 0.8 ambient 0 } }
-#declare Fir = union {
-  cylinder { 0, y*3, 0.32 texture { Bark } }
-  #declare K = 0;
-  #while (K < 7) cone { y*(1.6+K*1.75), 2.9-K*0.38, y*(4.4+K*1.75), 0.15 } #declare K = K+1; #end
-  texture { Needle }
-}
 #declare R = seed(77);
 #declare N = 0;
 #while (N < 5200)
@@ -84,8 +69,6 @@ union {
 }
 #end
 
-#macro Sun(From, C) light_source { vnormalize(From)*60000 colour rgb C parallel point_at 0 } #end
-#macro Fill(From, C) light_source { From colour rgb C shadowless } #end
 #macro Cloud(Low, Thick, Lit, Edge) pigment { wrinkles turbulence 0.7 octaves 7 omega 0.55 scale <0.55,0.10,0.35> translate <0.0034, 0, 0.0012>*Sky colour_map { [0 rgbt <1,1,1,1>] [Low rgbt <1,1,1,1>] [Thick rgbt <Edge.x,Edge.y,Edge.z,0.35>] [1 rgbt <Lit.x,Lit.y,Lit.z,0.10>] } } #end
 #if (Dusk & !Mask)
     Sun(<1.0, 0.10, 0.55>, <0.95, 0.42, 0.20>) Fill(<2000, 9000, -6000>, <0.075, 0.095, 0.16>) Fill(<9000, 3000, 7000>, <0.10, 0.06, 0.045>)
