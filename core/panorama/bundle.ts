@@ -1,6 +1,7 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import { multiply } from "../raster/matrix3";
-import { centreOf, rayOf, seen, shownAlong, shownBy, turn, type Camera, type Vector } from "./camera";
+import { centreOf, seen, shownBy, turn, type Camera, type Vector } from "./camera";
+import { reprojection } from "./reprojection";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Radians that a camera is likely to lean before a plane. */
@@ -40,19 +41,16 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
     const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
     for (const p of pairs) {
       const each = Array.from({ length: free }, (_, k) => k), places = [...each.map((k) => free * p.a + k), ...each.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)], count = places.length;
-      const [ca, cb] = [cameras[p.a]!, cameras[p.b]!], same = lenses.of[p.a] === lenses.of[p.b], varied = places.map((_, k) => changed(ca, cb, k, free, own, same));
+      const { at, error, across, down } = reprojection(cameras[p.a]!, cameras[p.b]!, own, lenses.of[p.a] === lenses.of[p.b]);
       // the pair's own part of the equations, which many points enter and which is laid into them once
-      const H = new Float64Array(count * count), g = new Float64Array(count), jx = new Float64Array(count), jy = new Float64Array(count);
+      const H = new Float64Array(count * count), g = new Float64Array(count);
       for (const m of p.points) {
-        const inB = rayOf(cb, m[2], m[3]), ray = shownAlong(cb, inB), at = seen(ca, ray), ex = at ? at[0] - m[0] : FAR, ey = at ? at[1] - m[1] : FAR, w = weightOf(Math.sqrt(ex * ex + ey * ey));
-        for (let k = 0; k < count; k++) {
-          const [x, y] = varied[k]!, to = seen(x, y === cb ? ray : k < 2 * free ? shownAlong(y, inB) : shownBy(y, m[2], m[3]));
-          jx[k] = ((to ? to[0] - m[0] : FAR) - ex) / STEP;
-          jy[k] = ((to ? to[1] - m[1] : FAR) - ey) / STEP;
-        }
+        // a point that is not seen at all says nothing of where to turn
+        if (!at(m)) continue;
+        const ex = error[0]!, ey = error[1]!, w = weightOf(Math.sqrt(ex * ex + ey * ey));
         for (let i = 0; i < count; i++) {
-          const wx = w * jx[i]!, wy = w * jy[i]!;
-          for (let j = 0; j <= i; j++) H[i * count + j]! += wx * jx[j]! + wy * jy[j]!;
+          const wx = w * across[i]!, wy = w * down[i]!;
+          for (let j = 0; j <= i; j++) H[i * count + j]! += wx * across[j]! + wy * down[j]!;
           g[i]! -= wx * ex + wy * ey;
         }
       }
@@ -87,24 +85,8 @@ function errorOf(a: Camera, b: Camera, m: VerifiedPair["points"][number]): [numb
 /** Px by which a point is off that is not seen at all. */
 const FAR = 1e3;
 
-const STEP = 1e-5;
 /** A camera turned by the first three, and put elsewhere before its plane by the others. */
 function moved(c: Camera, by: readonly number[]): Camera {
   const rotation = multiply(turn(by.slice(0, 3)), c.rotation);
   return by.length > 3 ? { ...c, rotation, offset: { ...c.offset!, by: c.offset!.by.map((v, k) => v + by[3 + k]!) as Vector } } : { ...c, rotation };
-}
-
-/** Both cameras with one of their own parameters, `free` each, or of the `ofLens` of their one lens or of each one's a little changed. */
-function changed(a: Camera, b: Camera, k: number, free: number, ofLens: number, oneLens: boolean): [Camera, Camera] {
-  const little = (i: number): number[] => Array.from({ length: free }, (_, j) => (i === j ? STEP : 0));
-  if (k < free) return [moved(a, little(k)), b];
-  if (k < 2 * free) return [a, moved(b, little(k - free))];
-  const of = (k - 2 * free) % ofLens, second = k - 2 * free >= ofLens;
-  const lens = (c: Camera): Camera => {
-    if (of === 0) return { ...c, focalPx: c.focalPx * (1 + STEP) };
-    if (of < 3) return { ...c, distortion: [c.distortion[0] + (of === 1 ? STEP : 0), c.distortion[1] + (of === 2 ? STEP : 0), c.distortion[2]] };
-    const [x, y] = centreOf(c), little = STEP * Math.max(c.width, c.height);
-    return { ...c, centre: of === 3 ? [x + little, y] : [x, y + little] };
-  };
-  return oneLens ? [lens(a), lens(b)] : second ? [a, lens(b)] : [lens(a), b];
 }

@@ -27,7 +27,7 @@ export type Vector = [number, number, number];
  *
  * @see Ray, "Applied Photographic Optics", 2002 (projections of fisheye lenses)
  */
-const DRAWN: Record<LensKind, { radius(angle: number): number; angle(radius: number): number; outwards(angle: number): number; most: number }> = {
+export const DRAWN: Record<LensKind, { radius(angle: number): number; angle(radius: number): number; outwards(angle: number): number; most: number }> = {
   rectilinear: { radius: Math.tan, angle: Math.atan, outwards: (t) => 1 / Math.cos(t) ** 2, most: 1.5 },
   equidistant: { radius: (t) => t, angle: (r) => Math.min(Math.PI, r), outwards: () => 1, most: 2 },
   equisolid: { radius: (t) => 2 * Math.sin(t / 2), angle: (r) => 2 * Math.asin(Math.min(1, r / 2)), outwards: (t) => Math.cos(t / 2), most: 2 },
@@ -81,12 +81,22 @@ export function seen(c: Camera, direction: readonly number[]): [number, number] 
   return c.centre ? [c.centre[0] + a * s, c.centre[1] + b * s] : [c.width / 2 + a * s, c.height / 2 + b * s];
 }
 
-/** The direction in the camera's own frame that a pixel looks along, of any length (Newton's method on the radius). */
-export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "centre" | "width" | "height" | "lens">, x: number, y: number): Vector {
-  const a = (x - (c.centre ? c.centre[0] : c.width / 2)) / c.focalPx, b = (y - (c.centre ? c.centre[1] : c.height / 2)) / c.focalPx, d = Math.sqrt(a * a + b * b), [k1, k2, k3] = c.distortion;
-  if (d < 1e-12) return [a, b, 1];
+/** The radius, in focal lengths, that the distortion draws at d (Newton's method). */
+export function undistorted(d: number, [k1, k2, k3]: Camera["distortion"]): number {
   let r = d;
-  if (k1 || k2 || k3) for (let i = 0; i < 8; i++) { const q = r * r, slope = 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)); r -= (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) / Math.max(0.2, slope); }
+  if (k1 || k2 || k3) for (let i = 0; i < 8; i++) {
+    const q = r * r, by = (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) / Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
+    r -= by;
+    if (Math.abs(by) < 1e-14) break;
+  }
+  return r;
+}
+
+/** The direction in the camera's own frame that a pixel looks along, of any length. */
+export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "centre" | "width" | "height" | "lens">, x: number, y: number): Vector {
+  const a = (x - (c.centre ? c.centre[0] : c.width / 2)) / c.focalPx, b = (y - (c.centre ? c.centre[1] : c.height / 2)) / c.focalPx, d = Math.sqrt(a * a + b * b);
+  if (d < 1e-12) return [a, b, 1];
+  const r = undistorted(d, c.distortion);
   if (!c.lens || c.lens === "rectilinear") return [(a * r) / d, (b * r) / d, 1];
   const t = DRAWN[c.lens].angle(r), s = Math.sin(t) / d;
   return [a * s, b * s, Math.cos(t)];

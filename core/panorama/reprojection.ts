@@ -1,0 +1,109 @@
+import { apply, IDENTITY, multiply } from "../raster/matrix3";
+import { centreOf, dot, DRAWN, transpose, undistorted, type Camera } from "./camera";
+import type { VerifiedPair } from "./verifyPair";
+
+/** Parameters of a lens: log of its focal length, two terms of its distortion, and its centre in shares of the long edge. */
+const OF_LENS = 5;
+
+/**
+ * Where a camera draws a direction of its own frame, px to `px`; how that moves with the direction (two rows of three) to
+ * `slopes`, and with its lens's parameters (two rows of five) to `lens`.
+ *
+ * @returns false, with nothing written, where it draws nothing
+ */
+function drawAt(c: Camera, x: number, y: number, z: number, px: Float64Array, slopes: Float64Array, lens: Float64Array): boolean {
+  const { focalPx: f, distortion: [k1, k2, k3], lens: kind = "rectilinear" } = c, [cx, cy] = centreOf(c), long = Math.max(c.width, c.height);
+  let u: number, v: number, ux: number, uy: number, uz: number, vx: number, vy: number, vz: number;
+  if (kind === "rectilinear") {
+    if (z <= 1e-6) return false;
+    u = x / z; v = y / z;
+    ux = vy = 1 / z; uy = vx = 0; uz = -u / z; vz = -v / z;
+  } else {
+    const off = Math.max(1e-9, Math.hypot(x, y)), t = Math.atan2(off, z), drawn = DRAWN[kind];
+    if (t > drawn.most) return false;
+    // u = x g, v = y g
+    const square = off * off + z * z, r = drawn.radius(t), by = drawn.outwards(t), g = r / off, across = ((by * z) / square - g) / (off * off), along = -by / square;
+    u = x * g; v = y * g;
+    ux = g + x * x * across; uy = vx = x * y * across; vy = g + y * y * across; uz = x * along; vz = y * along;
+  }
+  const q = u * u + v * v, p = 1 + q * (k1 + q * (k2 + q * k3)), by = 2 * (k1 + q * (2 * k2 + q * 3 * k3));
+  if (p + q * by <= 0) return false;
+  px[0] = cx + f * u * p; px[1] = cy + f * v * p;
+  const uu = f * (p + u * u * by), uv = f * u * v * by, vv = f * (p + v * v * by);
+  slopes[0] = uu * ux + uv * vx; slopes[1] = uu * uy + uv * vy; slopes[2] = uu * uz + uv * vz;
+  slopes[3] = uv * ux + vv * vx; slopes[4] = uv * uy + vv * vy; slopes[5] = uv * uz + vv * vz;
+  for (let k = 0, s = u; k < 2; k++, s = v) { lens[k * OF_LENS] = f * s * p; lens[k * OF_LENS + 1] = f * s * q; lens[k * OF_LENS + 2] = f * s * q * q; lens[k * OF_LENS + 3] = k ? 0 : long; lens[k * OF_LENS + 4] = k ? long : 0; }
+  return true;
+}
+
+/** The direction in a camera's own frame that a pixel looks along, to `ray`; how it moves with its lens's parameters, three numbers each, to `moves`. */
+function lookAlong(c: Camera, x: number, y: number, ray: Float64Array, moves: Float64Array): void {
+  const { focalPx: f, distortion: [k1, k2, k3], lens: kind = "rectilinear" } = c, [cx, cy] = centreOf(c), a = (x - cx) / f, b = (y - cy) / f, d = Math.max(1e-9, Math.hypot(a, b)), r = undistorted(d, c.distortion), q = r * r, slope = Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
+  const straight = kind === "rectilinear", t = straight ? 0 : DRAWN[kind].angle(r), outwards = straight ? 1 : DRAWN[kind].outwards(t), sin = Math.sin(t), cos = Math.cos(t), h = straight ? r / d : sin / d, shift = -Math.max(c.width, c.height) / f;
+  ray[0] = a * h; ray[1] = b * h; ray[2] = straight ? 1 : cos;
+  for (let k = 0; k < OF_LENS; k++) {
+    const da = k === 0 ? -a : k === 3 ? shift : 0, db = k === 0 ? -b : k === 4 ? shift : 0, dd = (a * da + b * db) / d, dr = (dd - (k === 1 ? r * q : k === 2 ? r * q * q : 0)) / slope;
+    const dt = dr / outwards, dh = ((straight ? dr : cos * dt) - h * dd) / d, o = k * 3;
+    moves[o] = da * h + a * dh; moves[o + 1] = db * h + b * dh; moves[o + 2] = straight ? 0 : -sin * dt;
+  }
+}
+
+/** The way of a direction that a camera beside the others sees to the one that they see, as a matrix; or its inverse. */
+function beside({ offset }: Camera, back: boolean): readonly number[] {
+  if (!offset) return IDENTITY;
+  const { by, normal } = offset, k = back ? -1 : 1 / (1 - dot(normal, by));
+  return IDENTITY.map((v, i) => v + k * by[Math.floor(i / 3)]! * normal[i % 3]!);
+}
+
+export interface Reprojection {
+  /** Of a tie of the pair. @returns false where the first camera cannot see it */ at(point: VerifiedPair["points"][number]): boolean;
+  /** px between where a sees b's point and where a has it */ readonly error: Float64Array;
+  /** px by which each parameter moves it across and down: of a, of b (turn, and place before the plane), then of their one lens or of both */ readonly across: Float64Array; readonly down: Float64Array;
+}
+
+/**
+ * How the points of two cameras meet, and what that owes to each parameter of theirs, in closed form.
+ *
+ * @param ofLens  how many parameters of a lens are asked for
+ * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999 (a turn is added from the left, R' = exp(w) R)
+ */
+export function reprojection(a: Camera, b: Camera, ofLens: number, oneLens: boolean): Reprojection {
+  const own = a.offset && b.offset ? 6 : 3, lensA = 2 * own, lensB = oneLens ? lensA : lensA + ofLens, count = lensB + ofLens, across = new Float64Array(count), down = new Float64Array(count), error = new Float64Array(2);
+  const inA = transpose(a.rotation), fromWorld = multiply(inA, beside(a, true)), fromB = multiply(fromWorld, beside(b, false)), whole = multiply(fromB, b.rotation);
+  const px = new Float64Array(2), slopes = new Float64Array(6), lens = new Float64Array(2 * OF_LENS), ray = new Float64Array(3), moves = new Float64Array(3 * OF_LENS);
+  /** what a small way of the direction in a's own frame adds to a parameter */
+  const add = (k: number, m: readonly number[], x: number, y: number, z: number): void => {
+    const p = m[0]! * x + m[1]! * y + m[2]! * z, q = m[3]! * x + m[4]! * y + m[5]! * z, r = m[6]! * x + m[7]! * y + m[8]! * z;
+    across[k]! += slopes[0]! * p + slopes[1]! * q + slopes[2]! * r;
+    down[k]! += slopes[3]! * p + slopes[4]! * q + slopes[5]! * r;
+  };
+  /** of turns about the three axes of what is seen along x, y, z */
+  const addTurns = (k: number, m: readonly number[], x: number, y: number, z: number): void => { add(k, m, 0, -z, y); add(k + 1, m, z, 0, -x); add(k + 2, m, -y, x, 0); };
+  return {
+    error, across, down,
+    at(m) {
+      lookAlong(b, m[2], m[3], ray, moves);
+      const r = b.rotation, x = r[0]! * ray[0]! + r[1]! * ray[1]! + r[2]! * ray[2]!, y = r[3]! * ray[0]! + r[4]! * ray[1]! + r[5]! * ray[2]!, z = r[6]! * ray[0]! + r[7]! * ray[1]! + r[8]! * ray[2]!;
+      const shown = b.offset ? apply(beside(b, false), [x, y, z]) : [x, y, z], towards = a.offset ? dot(a.offset.normal, shown) : 1;
+      if (a.offset && towards <= Math.max(1e-6, a.offset.reach * Math.hypot(...shown))) return false;
+      const there = a.offset ? shown.map((v, k) => v - towards * a.offset!.by[k]!) : shown, [u, v, w] = apply(inA, there);
+      if (!drawAt(a, u, v, w, px, slopes, lens)) return false;
+      error[0] = px[0]! - m[0]; error[1] = px[1]! - m[1];
+      across.fill(0); down.fill(0);
+      // turning a one way moves what it sees the other way
+      addTurns(0, inA, -there[0]!, -there[1]!, -there[2]!);
+      addTurns(own, fromB, x, y, z);
+      if (own > 3) for (let k = 0; k < 3; k++) {
+        const e = [0, 1, 2].map((i) => (i === k ? 1 : 0)), { by, normal } = b.offset!, less = 1 - dot(normal, by), t = dot(normal, [x, y, z]) / less, along = e.map((v, i) => t * (v + (by[i]! * normal[k]!) / less));
+        add(3 + k, inA, -towards * e[0]!, -towards * e[1]!, -towards * e[2]!);
+        add(own + 3 + k, fromWorld, along[0]!, along[1]!, along[2]!);
+      }
+      for (let k = 0; k < ofLens; k++) {
+        across[lensA + k]! += lens[k]!;
+        down[lensA + k]! += lens[OF_LENS + k]!;
+        add(lensB + k, whole, moves[k * 3]!, moves[k * 3 + 1]!, moves[k * 3 + 2]!);
+      }
+      return true;
+    },
+  };
+}
