@@ -1,7 +1,7 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import { multiply } from "../raster/matrix3";
 import { centreOf, seen, shownBy, turn, type Camera, type Vector } from "./camera";
-import { reprojection } from "./reprojection";
+import { reprojection, type Reprojection } from "./reprojection";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Radians that a camera is likely to lean before a plane. */
@@ -25,7 +25,6 @@ const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08, cent
 export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], lenses: { /** the lens of each camera, counted from 0 */ of: readonly number[]; focalKnown: boolean; /** whether their centres are looked for */ centreFree?: boolean }, rounds = 30): Bundled {
   let cameras = start.map((c) => ({ ...c, rotation: [...c.rotation], distortion: [...c.distortion] as Camera["distortion"] }));
   const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, ids = [...new Set(lenses.of)], first = ids.map((id) => lenses.of.indexOf(id)), own = lenses.centreFree ? 5 : 3, lensAt = lenses.of.map((id) => shared + own * ids.indexOf(id)), size = shared + own * ids.length, guess = first.map((i) => ({ log: Math.log(cameras[i]!.focalPx), centre: centreOf(cameras[i]!) })), long = Math.max(cameras[0]!.width, cameras[0]!.height), unitPx = long / 4000, huber = HUBER * unitPx;
-  const weightOf = (e: number): number => (e <= huber ? 1 : huber / e);
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
     for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.sqrt(e[0] * e[0] + e[1] * e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
@@ -41,19 +40,9 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
     const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
     for (const p of pairs) {
       const each = Array.from({ length: free }, (_, k) => k), places = [...each.map((k) => free * p.a + k), ...each.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)], count = places.length;
-      const { at, error, across, down } = reprojection(cameras[p.a]!, cameras[p.b]!, own, lenses.of[p.a] === lenses.of[p.b]);
       // the pair's own part of the equations, which many points enter and which is laid into them once
-      const H = new Float64Array(count * count), g = new Float64Array(count);
-      for (const m of p.points) {
-        // a point that is not seen at all says nothing of where to turn
-        if (!at(m)) continue;
-        const ex = error[0]!, ey = error[1]!, w = weightOf(Math.sqrt(ex * ex + ey * ey));
-        for (let i = 0; i < count; i++) {
-          const wx = w * across[i]!, wy = w * down[i]!;
-          for (let j = 0; j <= i; j++) H[i * count + j]! += wx * across[j]! + wy * down[j]!;
-          g[i]! -= wx * ex + wy * ey;
-        }
-      }
+      const H = new Float64Array(count * count), g = new Float64Array(count), met = reprojection(cameras[p.a]!, cameras[p.b]!, own, lenses.of[p.a] === lenses.of[p.b]);
+      for (const m of p.points) addPoint(H, g, met, m, huber);
       for (let i = 0; i < count; i++) {
         for (let j = 0; j < count; j++) A[places[i]!]![places[j]!]! += H[Math.max(i, j) * count + Math.min(i, j)]!;
         b[places[i]!]! += g[i]!;
@@ -75,6 +64,17 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
   const errors = pairs.map((p) => p.points.map((m) => Math.hypot(...errorOf(cameras[p.a]!, cameras[p.b]!, m))));
   const rmsPx = cameras.map((_, i) => { const own = pairs.flatMap((p, k) => (p.a === i || p.b === i ? errors[k]! : [])); return own.length ? Math.sqrt(own.reduce((s, e) => s + e * e, 0) / own.length) : 0; });
   return { cameras, rmsPx, errors };
+}
+
+/** Adds what a point says to its pair's equations; one that is not seen at all says nothing of where to turn. */
+function addPoint(H: Float64Array, g: Float64Array, { at, error, across, down }: Reprojection, m: VerifiedPair["points"][number], huber: number): void {
+  if (!at(m)) return;
+  const ex = error[0]!, ey = error[1]!, r = Math.sqrt(ex * ex + ey * ey), w = r <= huber ? 1 : huber / r, count = g.length;
+  for (let i = 0; i < count; i++) {
+    const wx = w * across[i]!, wy = w * down[i]!;
+    for (let j = 0; j <= i; j++) H[i * count + j]! += wx * across[j]! + wy * down[j]!;
+    g[i]! -= wx * ex + wy * ey;
+  }
 }
 
 /** Where b's point is seen by a, less where a has it, px. */

@@ -51,7 +51,7 @@ function radiusAt({ width, height, centre }: Pick<Camera, "width" | "height" | "
 }
 
 /** The lens's falling off at a place of the frame, as a factor on light. */
-export function falloff({ vignetting: [a, b] }: Light, camera: Pick<Camera, "width" | "height" | "centre">, x: number, y: number): number {
+export function falloff({ vignetting: [a, b] }: Pick<Light, "vignetting">, camera: Pick<Camera, "width" | "height" | "centre">, x: number, y: number): number {
   const r = radiusAt(camera, x, y);
   return Math.exp(a * r + b * r * r);
 }

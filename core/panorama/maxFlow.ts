@@ -12,7 +12,7 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
   const n = w * h, rest = terminal.slice(), OFFSET = [1, -1, w, -w], BACK = [1, 0, 3, 2];
   // residual capacities in the four directions; none leads from the end of a row to the next
   const cap = new Float32Array(4 * n);
-  for (let i = 0; i < n; i++) { if (i % w < w - 1) cap[i] = cap[n + i + 1] = right[i]!; if (i + w < n) cap[2 * n + i] = cap[3 * n + i + w] = down[i]!; }
+  for (let y = 0, i = 0; y < h; y++) for (let x = 0; x < w; x++, i++) { if (x < w - 1) cap[i] = cap[n + i + 1] = right[i]!; if (y < h - 1) cap[2 * n + i] = cap[3 * n + i + w] = down[i]!; }
   const FREE = 0, S = 1, T = 2, NONE = -1, ROOT = 4, ORPHAN = 5;
   const tree = new Uint8Array(n), parent = new Int8Array(n).fill(NONE), stamp = new Int32Array(n), distance = new Int32Array(n), queued = new Uint8Array(n);
   let time = 0, head = 0;
@@ -67,12 +67,9 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
       if (tree[k] === tree[i]) continue;
       // the trees meet: push as much as the way bears
       const [from, to, over] = tree[i] === S ? [i, k, d] : [k, i, BACK[d]!];
-      let flow = cap[over * n + from]!;
-      for (let j = from; parent[j] !== ROOT; j += OFFSET[parent[j]!]!) { const p = parent[j]!; flow = Math.min(flow, cap[BACK[p]! * n + j + OFFSET[p]!]!); }
-      for (let j = to; parent[j] !== ROOT; j += OFFSET[parent[j]!]!) flow = Math.min(flow, cap[parent[j]! * n + j]!);
-      let a = from, b = to;
-      while (parent[a] !== ROOT) a += OFFSET[parent[a]!]!;
-      while (parent[b] !== ROOT) b += OFFSET[parent[b]!]!;
+      let flow = cap[over * n + from]!, a = from, b = to;
+      for (let p = parent[a]!; p !== ROOT; p = parent[a]!) { a += OFFSET[p]!; const c = cap[BACK[p]! * n + a]!; if (c < flow) flow = c; }
+      for (let p = parent[b]!; p !== ROOT; p = parent[b]!) { const c = cap[p * n + b]!; if (c < flow) flow = c; b += OFFSET[p]!; }
       flow = Math.min(flow, rest[a]!, -rest[b]!);
       cap[over * n + from]! -= flow;
       cap[BACK[over]! * n + to]! += flow;
@@ -104,5 +101,6 @@ export function minimumCut(w: number, h: number, terminal: Float32Array, right: 
     }
     if (tree[i] !== FREE && parent[i] === NONE) tree[i] = FREE;
   }
-  return tree.map((t) => (t === S ? 1 : 0));
+  for (let i = 0; i < n; i++) tree[i] = tree[i] === S ? 1 : 0;
+  return tree;
 }

@@ -69,29 +69,35 @@ export interface Reprojection {
  */
 export function reprojection(a: Camera, b: Camera, ofLens: number, oneLens: boolean): Reprojection {
   const own = a.offset && b.offset ? 6 : 3, lensA = 2 * own, lensB = oneLens ? lensA : lensA + ofLens, count = lensB + ofLens, across = new Float64Array(count), down = new Float64Array(count), error = new Float64Array(2);
-  const inA = transpose(a.rotation), fromWorld = multiply(inA, beside(a, true)), fromB = multiply(fromWorld, beside(b, false)), whole = multiply(fromB, b.rotation);
-  const px = new Float64Array(2), slopes = new Float64Array(6), lens = new Float64Array(2 * OF_LENS), ray = new Float64Array(3), moves = new Float64Array(3 * OF_LENS);
+  // typed arrays throughout: what runs for every point must not meet arrays of several kinds
+  const inA = Float64Array.from(transpose(a.rotation)), fromWorld = Float64Array.from(multiply(transpose(a.rotation), beside(a, true))), fromB = Float64Array.from(multiply(Array.from(fromWorld), beside(b, false))), whole = Float64Array.from(multiply(Array.from(fromB), b.rotation)), r = Float64Array.from(b.rotation);
+  const outOfB = beside(b, false), px = new Float64Array(2), slopes = new Float64Array(6), lens = new Float64Array(2 * OF_LENS), ray = new Float64Array(3), moves = new Float64Array(3 * OF_LENS);
   /** what a small way of the direction in a's own frame adds to a parameter */
-  const add = (k: number, m: readonly number[], x: number, y: number, z: number): void => {
+  const add = (k: number, m: Float64Array, x: number, y: number, z: number): void => {
     const p = m[0]! * x + m[1]! * y + m[2]! * z, q = m[3]! * x + m[4]! * y + m[5]! * z, r = m[6]! * x + m[7]! * y + m[8]! * z;
     across[k]! += slopes[0]! * p + slopes[1]! * q + slopes[2]! * r;
     down[k]! += slopes[3]! * p + slopes[4]! * q + slopes[5]! * r;
   };
   /** of turns about the three axes of what is seen along x, y, z */
-  const addTurns = (k: number, m: readonly number[], x: number, y: number, z: number): void => { add(k, m, 0, -z, y); add(k + 1, m, z, 0, -x); add(k + 2, m, -y, x, 0); };
+  const addTurns = (k: number, m: Float64Array, x: number, y: number, z: number): void => { add(k, m, 0, -z, y); add(k + 1, m, z, 0, -x); add(k + 2, m, -y, x, 0); };
   return {
     error, across, down,
     at(m) {
       lookAlong(b, m[2], m[3], ray, moves);
-      const r = b.rotation, x = r[0]! * ray[0]! + r[1]! * ray[1]! + r[2]! * ray[2]!, y = r[3]! * ray[0]! + r[4]! * ray[1]! + r[5]! * ray[2]!, z = r[6]! * ray[0]! + r[7]! * ray[1]! + r[8]! * ray[2]!;
-      const shown = b.offset ? apply(beside(b, false), [x, y, z]) : [x, y, z], towards = a.offset ? dot(a.offset.normal, shown) : 1;
-      if (a.offset && towards <= Math.max(1e-6, a.offset.reach * Math.hypot(...shown))) return false;
-      const there = a.offset ? shown.map((v, k) => v - towards * a.offset!.by[k]!) : shown, [u, v, w] = apply(inA, there);
-      if (!drawAt(a, u, v, w, px, slopes, lens)) return false;
+      const x = r[0]! * ray[0]! + r[1]! * ray[1]! + r[2]! * ray[2]!, y = r[3]! * ray[0]! + r[4]! * ray[1]! + r[5]! * ray[2]!, z = r[6]! * ray[0]! + r[7]! * ray[1]! + r[8]! * ray[2]!;
+      let X = x, Y = y, Z = z, towards = 1;
+      if (b.offset) [X, Y, Z] = apply(outOfB, [x, y, z]);
+      if (a.offset) {
+        const { by, normal, reach } = a.offset;
+        towards = dot(normal, [X, Y, Z]);
+        if (towards <= Math.max(1e-6, reach * Math.hypot(X, Y, Z))) return false;
+        X -= towards * by[0]; Y -= towards * by[1]; Z -= towards * by[2];
+      }
+      if (!drawAt(a, inA[0]! * X + inA[1]! * Y + inA[2]! * Z, inA[3]! * X + inA[4]! * Y + inA[5]! * Z, inA[6]! * X + inA[7]! * Y + inA[8]! * Z, px, slopes, lens)) return false;
       error[0] = px[0]! - m[0]; error[1] = px[1]! - m[1];
       across.fill(0); down.fill(0);
       // turning a one way moves what it sees the other way
-      addTurns(0, inA, -there[0]!, -there[1]!, -there[2]!);
+      addTurns(0, inA, -X, -Y, -Z);
       addTurns(own, fromB, x, y, z);
       if (own > 3) for (let k = 0; k < 3; k++) {
         const e = [0, 1, 2].map((i) => (i === k ? 1 : 0)), { by, normal } = b.offset!, less = 1 - dot(normal, by), t = dot(normal, [x, y, z]) / less, along = e.map((v, i) => t * (v + (by[i]! * normal[k]!) / less));

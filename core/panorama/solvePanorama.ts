@@ -4,10 +4,12 @@ import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geome
 import type { Features } from "../features/features";
 import type { Matches } from "../features/matchFeatures";
 import { TURNED } from "./placement";
-import type { VerifiedPair } from "./verifyPair";
+import { verifyPair, type VerifiedPair } from "./verifyPair";
 
 /** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */
 const FOCALS = spaced(0.39, 5.6);
+/** Matches of a pair that are asked which of them is the likeliest, and draws of two of them, at most: one of many pairs may be mistaken. */
+const FOCAL_POINTS = 150, FOCAL_DRAWS = 150;
 /** What is assumed of a lens where looks at a plane say too little of it, in long edges. */
 const USUAL_FOCAL = 0.8;
 /** And of fisheye lenses, from 6 to 35 mm. */
@@ -26,11 +28,11 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   const n = frames.length, long = Math.max(...frames.map((f) => Math.max(f.width, f.height)));
   const listed = matches.map(({ a, b, found }) => ({ a, b, points: Array.from({ length: found.length / 2 }, (_, k): VerifiedPair["points"][number] => { const [i, j] = [found[k * 2]!, found[k * 2 + 1]!], A = features[a]!.points, B = features[b]!.points; return [A[i * 2]! * scale, A[i * 2 + 1]! * scale, B[j * 2]! * scale, B[j * 2 + 1]! * scale]; }) })).filter((m) => m.points.length >= 9);
   const told = frames.map((f) => f.focalPx).filter((f): f is number => f !== undefined && f > 0).sort((a, b) => a - b), focalKnown = told.length > n / 2;
-  const verifyAll = (lensOf: (i: number) => LensFit, of: typeof listed): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
-    const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, ...lensOf(i) }), v = placement.verify(points, lens(a), lens(b), a * 997 + b);
+  const verifyAll = (lensOf: (i: number) => LensFit, of: typeof listed, verify = placement.verify): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
+    const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, ...lensOf(i) }), v = verify(points, lens(a), lens(b), a * 997 + b);
     return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), leads: v.leads, rmsPx: v.rmsPx }] : [];
   }), undistorted = (f: number) => ({ focalPx: f, distortion: [0, 0, 0] as Camera["distortion"] });
-  const focalPx = focalKnown ? told[told.length >> 1]! : placement !== TURNED ? USUAL_FOCAL * long : likeliestFocal((f, of: typeof listed) => verifyAll(() => undistorted(f), of), [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
+  const focalPx = focalKnown ? told[told.length >> 1]! : placement !== TURNED ? USUAL_FOCAL * long : likeliestFocal((f, of: typeof listed) => verifyAll(() => undistorted(f), of, (m, a, b, seed) => verifyPair(m, a, b, seed, FOCAL_DRAWS)), [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))).map((m) => ({ ...m, points: evenly(m.points, FOCAL_POINTS) })), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
   const none = (message: string): Geometry => ({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), leftOut: frames.map((_, i) => i), pairs: [], warnings: [{ code: "no-overlap", message }] });
   if (focalPx === undefined) return none("No two frames were found to overlap");
   const lenses = focalKnown ? lensesOf(frames, focalPx) : oneLens(n, focalPx, false);

@@ -17,10 +17,11 @@ const withinOf = ({ lens, distortion }: Lens): number => (lens && lens !== "rect
  * Whether matches of two frames agree with a camera that only turned, for a given focal length: two matches hold a turn;
  * the one that most others agree with is refined on all of them.
  *
+ * @param draws  of two matches, at most
  * @see Fischler and Bolles, "Random sample consensus", 1981; Brown and Lowe, "Automatic panoramic image stitching using
  *      invariant features", IJCV 2007 (how many inliers tell a match from chance)
  */
-export function verifyPair(matches: readonly VerifiedPair["points"][number][], lensA: Lens, lensB: Lens, seed: number): Verified | undefined {
+export function verifyPair(matches: readonly VerifiedPair["points"][number][], lensA: Lens, lensB: Lens, seed: number, draws = ROUNDS): Verified | undefined {
   const n = matches.length;
   if (n < 6) return undefined;
   const A = matches.map((m) => unit(rayOf(lensA, m[0], m[1]))), B = matches.map((m) => unit(rayOf(lensB, m[2], m[3])));
@@ -31,7 +32,7 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
     const k = i * 3, x = flatB[k]!, y = flatB[k + 1]!, z = flatB[k + 2]!;
     return (turn[0]! * x + turn[1]! * y + turn[2]! * z - flatA[k]!) ** 2 + (turn[3]! * x + turn[4]! * y + turn[5]! * z - flatA[k + 1]!) ** 2 + (turn[6]! * x + turn[7]! * y + turn[8]! * z - flatA[k + 2]!) ** 2;
   };
-  for (let round = 0, enough = ROUNDS; round < enough; round++) {
+  for (let round = 0, enough = draws; round < enough; round++) {
     const i = Math.floor(rnd() * n), j = Math.floor(rnd() * n), apart = dot(A[i]!, A[j]!);
     if (i === j || Math.abs(apart - dot(B[i]!, B[j]!)) > 0.01 || apart > 0.9998) continue;
     const turn = turnOfTwo(B[i]!, B[j]!, A[i]!, A[j]!), toBeat = best?.count ?? 0;
@@ -41,7 +42,7 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
     if (count <= toBeat) continue;
     best = { turn, count };
     // by then two that agree with the others were drawn at once, all but surely
-    enough = Math.min(ROUNDS, Math.max(40, Math.log(MISSED) / Math.log(1 - Math.min(0.9, count / n) ** 2)));
+    enough = Math.min(draws, Math.max(40, Math.log(MISSED) / Math.log(1 - Math.min(0.9, count / n) ** 2)));
   }
   if (!best || best.count < 6) return undefined;
   let { turn } = best, inliers: number[] = [];

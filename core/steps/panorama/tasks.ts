@@ -7,16 +7,16 @@ import type { Camera, LensKind } from "../../panorama/camera";
 import { findImageCircle } from "../../panorama/imageCircle";
 import { findFeatures, type Features } from "../../features/features";
 import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
-import { evenLight } from "../../panorama/light";
+import { evenLight, type Light } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
 import type { Segment } from "../../features/lineSegments";
 import { straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../features/matchFeatures";
-import { canvasFor, type Wanted } from "../../panorama/projection";
+import { canvasFor, type Canvas, type Wanted } from "../../panorama/projection";
 import type { Outline } from "../../panorama/masks";
 import { findTie, refineTies, tiePlane, type LogPlane } from "../../panorama/refineTies";
 import { withTies, type TieEdits } from "../../panorama/ties";
-import { findSeams } from "../../panorama/seams";
+import { joinSights, mapOf, sightOf, type Sight } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import { warpPiece, type WarpInput } from "../../panorama/warpPiece";
@@ -57,11 +57,16 @@ export const panoramaTasks = {
     return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
 
-  compose(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; wanted: Wanted; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
-    const light = evenLight(a.cameras, litLooker(a.looks), a.evs), canvas = canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.wanted);
-    const { labels, colour } = findSeams(a.cameras, canvas, looker(a.looks), light, a.masks);
-    const made = bendCanvas(canvas, labels, colour, a.bend);
-    return { light, ...made, suspects: panoramaSuspects({ ...a, ...made, light, look: looker(a.looks) }) };
+  layOut(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; wanted: Wanted }) {
+    return { light: evenLight(a.cameras, litLooker(a.looks), a.evs), canvas: canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.wanted) };
+  },
+  sight(_: Context, { camera, canvas, image, light, masks }: { camera: Camera; canvas: Canvas; image: LookImage; light: Parameters<typeof sightOf>[3]; masks: Outline[] }) {
+    const look = looker([image]);
+    return sightOf(camera, mapOf(canvas), (x, y) => look(0, x, y), light, masks);
+  },
+  compose(_: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
+    const { labels, colour } = joinSights(a.cameras, mapOf(a.canvas), a.sights), made = bendCanvas(a.canvas, labels, colour, a.bend);
+    return { ...made, suspects: panoramaSuspects({ ...a, ...made, look: looker(a.looks) }) };
   },
 
   warpPiece({ heap }: Context, a: { input: WarpInput; y0: number; y1: number }) {
