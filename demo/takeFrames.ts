@@ -168,5 +168,15 @@ if (!only.length || only.includes("dusk")) {
   }
 } else DUSK.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`));
 await takeRun(MOSS, 16);
+// the valley in the afternoon: two rows of six, hand-held, there and back
+const VALLEY: [number, number][] = [...[0, 1, 2, 3, 4, 5].map((i): [number, number] => [(i - 2.5) * 22, 6]), ...[5, 4, 3, 2, 1, 0].map((i): [number, number] => [(i - 2.5) * 22, -16])];
+if (!only.length || only.includes("valley")) {
+  const scene = await load("valley"), rnd = random(57);
+  for (let i = 0, t = 0; i < VALLEY.length; i++, t += 2.2 + rnd() * 0.9) {
+    const [f] = simulateSweep({ ...scene, piece: { across: 176, down: 84 } }, { directions: [VALLEY[i]!], width: 1620, height: 1080, focalPx: 1575, distortion: [-0.012, 0.003, 0], roll: 0.8, vignetting: 0.16, ev: -0.05 + (i % 6) * 0.04, gain: 24000, seed: 3100 + i });
+    await save(f!.samples, 1620, 1080, { name: `QM_${ordinal(number++)}.jpg`, day: 16, start: "15:08:44", t, exposure: 1 / 320, aperture: 8, iso: 100, focal: 35 });
+  }
+} else VALLEY.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`));
+manifest.scenes.push({ id: "valley", title: "Valley in the afternoon", kind: "panorama", frames: lately(VALLEY.length), focal: 35, time: 1 / 320, aperture: 8 });
 await writeFile(`${root}demo/frames/shoot.json`, `${JSON.stringify(manifest, null, 2)}\n`);
 process.exit(0);

@@ -1,4 +1,4 @@
-// The valley on an afternoon in autumn, seen from the observatory's hill past its dome: 176 x 72 degrees of the sphere.
+// The valley on an afternoon in autumn, seen from the observatory's hill past its dome: 176 x 84 degrees of the sphere.
 #version 3.7;
 #include "functions.inc"
 global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
@@ -13,8 +13,8 @@ global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
 #declare Height = function(x, z) {
   0.050 + 0.010*f_noise3d(x*9, 1.3, z*9) - 0.014*exp(-pow(Off(x,z)/0.0040, 2))
   + pow(min(1, max(0, (Off(x,z)-0.055)*3.0)), 1.35)*(0.10 + 0.22*Ridged(x*0.9, z*0.9))
-  + pow(max(0, z-0.55)*1.9, 1.6)*(0.10 + 0.62*Ridged(x, z*0.8)*Ridged(x, z*0.8))
-  + 0.085*exp(-(pow(x-0.5, 2)*1.2 + pow(z-0.10, 2))/0.0032)
+  + pow(max(0, min(z, 0.86)-0.55)*2.3, 1.6)*(1 - max(0, z-0.86)*6)*(0.10 + 0.85*Ridged(x*1.5, z*1.2)*Ridged(x*1.5, z*1.2))
+  + 0.085*exp(-(pow(x-0.5, 2)*1.2 + pow(z-0.10, 2))/0.0008)
   + 0.010*Rough(x, z)*min(1, max(0, (Off(x,z)-0.03)*18))*(0.3 + 1.5*Ridged(x, z))
 }
 #declare Size = 9000; #declare Tall = 2600;
@@ -23,13 +23,14 @@ global_settings { assumed_gamma 1.0 noise_generator 3 max_trace_level 4 }
 #macro Beside(Z, D) (Bed(Z/Size + 0.10) - 0.5 + D)*Size #end
 
 // fields of many kinds with hedges between them, where it is flat
-#declare Field = pigment { crackle solid scale 130 colour_map { [0 rgb <0.10,0.13,0.035>] [0.2 rgb <0.16,0.17,0.05>] [0.4 rgb <0.30,0.24,0.09>] [0.55 rgb <0.13,0.09,0.055>] [0.7 rgb <0.20,0.20,0.06>] [0.85 rgb <0.36,0.29,0.12>] [1 rgb <0.09,0.12,0.04>] } }
-#declare Furrows = pigment { crackle scale 130 colour_map { [0 rgb <0.020,0.035,0.012>] [0.022 rgb <0.022,0.038,0.013>] [0.040 rgb <0.26,0.26,0.20>] [1 rgb <0.26,0.26,0.20>] } }
+#declare Field = pigment { cells scale <46, 58, 9000> colour_map { [0 rgb <0.10,0.15,0.035>] [0.2 rgb <0.22,0.25,0.055>] [0.4 rgb <0.46,0.36,0.13>] [0.55 rgb <0.15,0.10,0.06>] [0.7 rgb <0.26,0.27,0.07>] [0.85 rgb <0.52,0.43,0.18>] [1 rgb <0.08,0.12,0.035>] } }
 #declare Worn = pigment { average pigment_map { [1 Tufts] [1 Grass] } }
-#declare Fields = pigment { crackle scale 130 pigment_map { [0 rgb <0.020,0.035,0.012>] [0.026 rgb <0.024,0.040,0.014>] [0.036 average pigment_map { [2.2 Field] [0.9 Worn] }] [1 average pigment_map { [2.2 Field] [0.9 Worn] }] } }
+#declare Meadows = pigment { average pigment_map { [2.4 Field] [0.6 Worn] } }
+#declare Hedge = pigment { rgb <0.022,0.036,0.013> }
+#declare Fields = pigment { brick pigment { Hedge }, pigment { Meadows } brick_size <92, 58, 9000> mortar 4 rotate x*90 rotate y*24 }
 #declare Wood = pigment { bozo scale 9 turbulence 0.4 colour_map { [0 rgb <0.020,0.035,0.012>] [0.45 rgb <0.045,0.055,0.018>] [0.6 rgb <0.16,0.10,0.025>] [0.75 rgb <0.07,0.075,0.02>] [1 rgb <0.20,0.12,0.03>] } }
-#declare Slopes = pigment { slope { y } pigment_map { [0.0 Rock] [0.72 Rock] [0.80 Wood] [0.95 Wood] [0.985 Fields] [1 Fields] } }
-object { Land texture { pigment { gradient y pigment_map { [0 Slopes] [0.27 Slopes] [0.36 Steep] [0.44 Rock] [0.50 Snow] [1 Snow] } turbulence 0.05 scale Tall } normal { average normal_map { [1 granite 0.30 scale 2.2] [1 bumps 0.12 scale 18] } } finish { diffuse 0.85 ambient 0 } } }
+#declare Slopes = pigment { slope { y } pigment_map { [0.0 Rock] [0.80 Rock] [0.86 Wood] [0.955 Wood] [0.98 Fields] [1 Fields] } }
+object { Land texture { pigment { function { min(1, max(0, y/Tall + 0.03*(f_noise3d(x/260, y/260, z/260)-0.5))) } pigment_map { [0 Slopes] [0.27 Slopes] [0.34 Steep] [0.42 Rock] [0.47 Snow] [1 Snow] } } normal { average normal_map { [1 granite 0.30 scale 2.2] [1 bumps 0.12 scale 18] } } finish { diffuse 0.85 ambient 0 } } }
 // the river
 plane { y, 0.0475*Tall texture { pigment { colour rgb <0.012,0.022,0.026> } normal { bumps 0.03 scale <6,1,6> } finish { diffuse 0.4 ambient 0 specular 0.5 roughness 0.004 reflection { 0.06, 0.8 fresnel on } conserve_energy } } interior { ior 1.33 } }
 
@@ -39,12 +40,18 @@ plane { y, 0.0475*Tall texture { pigment { colour rgb <0.012,0.022,0.026> } norm
     blob { threshold 0.5 #local J = 0; #while (J < 14) sphere { <(rand(R)-0.5)*4.6, 3.2+rand(R)*4.2, (rand(R)-0.5)*4.6>, 1.9+rand(R)*0.9, 1 } #local J = J+1; #end Crown(Dark, Light) } }
 #end
 #declare R = seed(5150);
-#declare Tree = array[6] { Broadleaf(<0.05,0.06,0.015>, <0.12,0.12,0.03>), Broadleaf(<0.20,0.09,0.015>, <0.42,0.22,0.05>), Broadleaf(<0.26,0.17,0.03>, <0.50,0.36,0.08>), Broadleaf(<0.05,0.055,0.018>, <0.16,0.13,0.04>), Broadleaf(<0.16,0.05,0.015>, <0.33,0.13,0.04>), object { Fir } }
+#declare Tree = array[6];
+#declare Tree[0] = Broadleaf(<0.05,0.06,0.015>, <0.12,0.12,0.03>)
+#declare Tree[1] = Broadleaf(<0.20,0.09,0.015>, <0.42,0.22,0.05>)
+#declare Tree[2] = Broadleaf(<0.26,0.17,0.03>, <0.50,0.36,0.08>)
+#declare Tree[3] = Broadleaf(<0.05,0.055,0.018>, <0.16,0.13,0.04>)
+#declare Tree[4] = Broadleaf(<0.16,0.05,0.015>, <0.33,0.13,0.04>)
+#declare Tree[5] = object { Fir };
 #macro Stood(What, X, Z, S) Ground(X, Z) #if (vlength(Up) > 0 & Up.y > 0.70 & Hit.y > 0.0490*Tall) object { What scale <1, 1+0.3*rand(R), 1>*S rotate y*rand(R)*360 translate Hit-y*0.3 } #end #end
 // woods in patches over all that is seen; and along the river
 #declare N = 0;
 #while (N < 9000)
-  #local D = 60 + 2900*pow(rand(R), 1.5); #local A = (rand(R)-0.5)*190*pi/180; #local P = <D*sin(A), 0, D*cos(A)>;
+  #local D = 190 + 2900*pow(rand(R), 1.4); #local A = (rand(R)-0.5)*190*pi/180; #local P = <D*sin(A), 0, D*cos(A)>;
   #if (f_noise3d(P.x/210+4, 1, P.z/210) > 0.53) Stood(Tree[int(rand(R)*5.99)], P.x, P.z, 0.7+rand(R)*0.8) #end
   #declare N = N+1;
 #end
@@ -79,7 +86,7 @@ union { #local J = -4; #while (J < 5) difference { box { <J*9-4.5, -6, -2.6>, <J
   texture { pigment { brick colour rgb <0.30,0.28,0.25>, colour rgb <0.50,0.46,0.40> brick_size <1.2,0.5,0.6> mortar 0.06 } finish { diffuse 0.8 } } rotate y*-9 translate <Beside(BZ, 0), 0.0485*Tall, BZ> }
 
 #declare Stone = texture { pigment { brick colour rgb <0.40,0.37,0.33>, colour rgb <0.58,0.53,0.46> brick_size <0.8,0.32,0.4> mortar 0.025 turbulence 0.02 } normal { granite 0.25 scale 0.3 } finish { diffuse 0.82 } }
-Ground(0, 0) #declare Eye = Hit + y*9;
+Ground(0, 0) #declare Eye = Hit + y*11;
 // the dome on the shoulder of the hill
 #declare DX = -21; #declare DZ = 21; Ground(DX, DZ)
 union {
@@ -117,5 +124,5 @@ sky_sphere {
   pigment { gradient y colour_map { [0 rgb <0.86,0.80,0.72>] [0.06 rgb <0.74,0.77,0.80>] [0.18 rgb <0.50,0.63,0.80>] [0.5 rgb <0.22,0.38,0.66>] [1 rgb <0.10,0.22,0.48>] } }
   pigment { wrinkles turbulence 0.75 octaves 7 omega 0.56 scale <0.42,0.12,0.42> translate <3.1,0.4,0.7> colour_map { [0 rgbt <1,1,1,1>] [0.50 rgbt <1,1,1,1>] [0.68 rgbt <1.02,0.98,0.93,0.40>] [1 rgbt <1.10,1.05,1.0,0.08>] } }
 }
-fog { fog_type 2 distance 5600 fog_offset 330 fog_alt 300 colour rgb <0.66,0.70,0.76> }
-camera { spherical location Eye look_at Eye + <0, -1.2, 12> angle 176 72 }
+fog { fog_type 2 distance 9000 fog_offset 250 fog_alt 260 colour rgb <0.62,0.68,0.77> }
+camera { spherical location Eye look_at Eye + z angle 176 84 }

@@ -240,3 +240,12 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   await page.waitForTimeout(500);
   await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
 });
+
+test("two rows, the lower one taken on the way back, are one panorama", async () => {
+  await openDemoStack(r, 10);
+  const { page } = r;
+  await page.getByText(/12 frames placed, cylindrical, ties 0\.\d\d px/).waitFor();
+  expect(await page.getByRole("img", { name: "12 of 12 frames placed" }).count()).toBe(1);
+  // sky above, the hill below, and nothing black between
+  for (const y of [0.05, 0.5, 0.93]) for (const v of await mean(page, { x: 0.1, y, w: 0.8, h: 0.02 })) expect(v).toBeGreaterThan(25);
+});
