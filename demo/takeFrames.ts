@@ -155,12 +155,7 @@ if (!only.length || only.includes("gallery")) {
     await save(f!.samples, 720, 1080, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "16:24:40", t: i * 2.6 + (i > 7 ? 6 : 0) + (i > 15 ? 6 : 0), exposure: 1 / 30, aperture: 8, iso: 200, focal: 20 });
   }
 } else ROUND.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`));
-// then its floor once more by hand from beside, the tripod taken away
-if (!only.length || only.includes("gallery") || only.includes("gallery-floor")) {
-  const [f] = simulateSweep(await load("gallery-floor"), { directions: [[48, -62]], width: 720, height: 1080, focalPx: 600, distortion: [-0.02, 0.004, 0], roll: 1.5, vignetting: 0.2, ev: 0.45, gain: 24000, seed: 1640 });
-  await save(f!.samples, 720, 1080, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "16:24:40", t: ROUND.length * 2.6 + 21, exposure: 1 / 30, aperture: 8, iso: 200, focal: 20 });
-} else manifest.frames.push(`QM_${ordinal(number++)}.jpg`);
-manifest.scenes.push({ id: "gallery", title: "Gallery under the roof, all round", kind: "panorama", frames: lately(ROUND.length + 1).slice(0, -1), focal: 20, time: 1 / 30, aperture: 8 });
+manifest.scenes.push({ id: "gallery", title: "Gallery under the roof, all round", kind: "panorama", frames: lately(ROUND.length), focal: 20, time: 1 / 30, aperture: 8 });
 // the ridge at dusk: five places, three exposures each, from a tripod, while cloud drifts
 const DUSK = [-2, -1, 0, 1, 2].flatMap((place) => [0, -2, 2].map((ev) => ({ place, ev })));
 if (!only.length || only.includes("dusk")) {

@@ -1,10 +1,7 @@
-// The gallery under the roof: pictures, windows onto the valley, a skylight; seen all round from a tripod in its middle, or with
-// `Beside` from the hand beside it, the tripod taken away.
+// The gallery under the roof: pictures, windows onto the valley, a skylight; seen all round from a tripod in its middle.
 #include "common.inc"
 #declare Eye = <0.15, 1.55, -0.2>;
-#ifndef (Beside) #declare Beside = 0; #end
-#declare Stand = Eye + Beside*<-0.62, 0.06, -0.55>;
-camera { spherical angle 360 180 location Stand look_at Stand+z }
+camera { spherical angle 360 180 location Eye look_at Eye+z }
 light_source { vnormalize(<0.62, 0.66, 0.42>)*2000 rgb <1, 0.92, 0.78>*34 area_light x*16, y*16, 4, 4 adaptive 1 jitter circular orient }
 Valley(9, -3)
 #declare WX = 3.1; #declare WZ = 4.6; #declare H = 3.3;
@@ -86,5 +83,5 @@ union { cylinder { <0,0,-0.6>, <0,0,0.45>, 0.055 texture { Brass } } cylinder { 
 // lamps on the beams
 #local I = 0; #while (I < 2) union { cylinder { <0, H-0.7, -2.4+I*5.4>, <0, H, -2.4+I*5.4>, 0.007 texture { Iron } } sphere { <0, H-0.8, -2.4+I*5.4>, 0.13 pigment { rgb 1 } finish { diffuse 0.3 emission <1,0.82,0.58>*1.6 } } } light_source { <0, H-1.0, -2.4+I*5.4> rgb <1, 0.78, 0.50>*0.3 fade_distance 1 fade_power 2 area_light x*0.25, z*0.25, 3, 3 adaptive 1 jitter } #local I = I+1; #end
 // the tripod
-#if (!Beside) union { #local I = 0; #while (I < 3) cylinder { Eye-<0, 0.32, 0>, <Eye.x, 0, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.016 } sphere { <Eye.x, 0.012, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.024 } #local I = I+1; #end
-    cylinder { Eye-<0, 0.62, 0>, Eye-<0, 0.22, 0>, 0.02 } cylinder { Eye-<0, 0.36, 0>, Eye-<0, 0.28, 0>, 0.05 } cylinder { Eye-<-0.03, 0.26, 0.02>, Eye-<0.11, 0.26, -0.05>, 0.011 } texture { Iron } } #end
+union { #local I = 0; #while (I < 3) cylinder { Eye-<0, 0.32, 0>, <Eye.x, 0, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.016 } sphere { <Eye.x, 0.012, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.024 } #local I = I+1; #end
+    cylinder { Eye-<0, 0.62, 0>, Eye-<0, 0.22, 0>, 0.02 } cylinder { Eye-<0, 0.36, 0>, Eye-<0, 0.28, 0>, 0.05 } cylinder { Eye-<-0.03, 0.26, 0.02>, Eye-<0.11, 0.26, -0.05>, 0.011 } texture { Iron } }
