@@ -20,9 +20,12 @@ interface Drag { seen: Seen; base: Recipe; x: number; y: number; side?: Side | u
 const STEP = 4, DRAWN_PX = 1600, NEAR = 14, LINGER_MS = 350;
 const SIDES = ["left", "right", "upper", "lower"] as const;
 
+/** Whether a panorama was joined with the view that is asked for. */
+const sameView = (wanted: Recipe["panorama"], placing: Placing): boolean => JSON.stringify(viewOf(wanted)) === JSON.stringify(viewOf(placing.view));
+
 /** How a panorama will look as its view is dragged, rolled, cut or projected otherwise: drawn at once from the picture there is. */
 export function ViewTurner(p: Props) {
-  const due = p.waits && JSON.stringify(viewOf(p.recipe.panorama)) !== JSON.stringify(viewOf(p.placing.view)), [lingers, setLingers] = useState(false);
+  const due = p.waits && !sameView(p.recipe.panorama, p.placing), [lingers, setLingers] = useState(false);
   // the new picture is asked for when the panorama is joined; until it is there nothing old shows through
   useEffect(() => {
     if (due) { setLingers(true); return; }
@@ -36,7 +39,11 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
   const host = useRef<HTMLDivElement>(null), canvas = useRef<HTMLCanvasElement>(null), drawing = useRef<Promise<Projected>>(undefined), drag = useRef<Drag>(undefined);
   const [box, setBox] = useState<Size>({ width: 0, height: 0 }), [held, setHeld] = useState<Seen>(), [picture, setPicture] = useState<{ on: Projected; of: Placing }>(), wanted = recipe.panorama;
   const between = useMemo(() => betweenTurns(placing.turned, worldTurn(wanted)), [placing, wanted]);
-  const target = useMemo(() => canvasFor(placing.cameras.filter((c): c is Camera => c !== undefined).map((c) => turned(c, between)), { ...wantedCanvas(wanted, recipe.edges), projection: wanted.projection === "auto" && placing.view.projection === "auto" ? placing.canvas.projection : wanted.projection, step: STEP }), [placing, between, wanted, recipe.edges]);
+  const target = useMemo(() => {
+    // as long as nothing was changed it is known to the pixel
+    if (!placing.canvas.bend && sameView(wanted, placing)) return placing.canvas;
+    return canvasFor(placing.cameras.filter((c): c is Camera => c !== undefined).map((c) => turned(c, between)), { ...wantedCanvas(wanted, recipe.edges), projection: wanted.projection === "auto" && placing.view.projection === "auto" ? placing.canvas.projection : wanted.projection, step: STEP });
+  }, [placing, between, wanted, recipe.edges]);
   const fit = useMemo(() => (box.width ? fitted(target, box) : undefined), [target, box]), seen = held ?? fit;
 
   useEffect(() => {
