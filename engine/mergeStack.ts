@@ -58,8 +58,12 @@ export async function findingsOf(pool: Pool, scene: Scene, frames: readonly Stac
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */
 export async function findSuspects(pool: Pool, scene: Scene, { frames, order, gaps, sharp, moved }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
   if (recipe.kind === "focus") {
-    const soft = order && gaps?.length && sharp && scene.sources !== undefined ? await pool.run("softBands", { sources: scene.sources, width: scene.width, height: scene.height, shrink, run: { order, gaps, sharp } }, on) : [];
-    return ranked([...soft, ...movedSuspects(moved ?? [])]);
+    const { sources, width, height } = scene;
+    const [soft, halos] = order && sources !== undefined ? await Promise.all([
+      gaps?.length && sharp ? pool.run("softBands", { sources, width, height, shrink, run: { order, gaps, sharp } }, on) : [],
+      pool.run("fusionHalos", { acc: plain(scene), sources, order, shrink }, on),
+    ]) : [[], []];
+    return ranked([...soft, ...halos, ...movedSuspects(moved ?? [])]);
   }
   if (recipe.merge.method !== "radiance") return [];
   return pool.run("mergeSuspects", { acc: plain(scene), frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink }, on);

@@ -20,6 +20,7 @@ import { bytesPerPixel, renderStrip, type Planes, type PixelKind, type RenderSet
 import { paintMap, sourceShares, type MapInput } from "../evidence/maps";
 import { haloSuspects } from "../suspects/haloSuspects";
 import { softBands } from "../suspects/focusSuspects";
+import { fusionHalos } from "../suspects/fusionHalos";
 import { mergeSuspects } from "../suspects/mergeSuspects";
 import { sceneStatistics } from "../tone/sceneStatistics";
 import { resizePlane, tapsFor } from "../raster/resize";
@@ -59,6 +60,7 @@ export const stepTasks = {
 
   mergeSuspects({ heap }: StepContext, a: { acc: Accumulator; frames: Parameters<typeof mergeSuspects>[2]; shrink: number }) { return mergeSuspects(heap, a.acc, a.frames, a.shrink); },
   softBands({ heap }: StepContext, a: { sources: number; width: number; height: number; shrink: number; run: Parameters<typeof softBands>[4] }) { return softBands(heap.u8(a.sources, a.width * a.height), a.width, a.height, a.shrink, a.run); },
+  fusionHalos({ heap }: StepContext, a: { acc: Accumulator; sources: number; order: readonly number[]; shrink: number }) { return fusionHalos(heap, a.acc, a.sources, a.order, a.shrink); },
   paintMap({ heap }: StepContext, a: MapInput) { return paintMap(heap, a); },
   sourceShares({ heap }: StepContext, a: { sources: number; n: number; frames: number }) { return sourceShares(heap, a.sources, a.n, a.frames); },
   haloSuspects({ heap }: StepContext, a: { grid: ToneGrid; field: ToneField; scale: number }) { return haloSuspects(heap, a.grid, a.field, a.scale); },
