@@ -2,7 +2,7 @@ import { lookingAt } from "../simulate/sweep";
 import { worldRay, type Camera } from "./camera";
 import { evenLight, falloff, type Look } from "./light";
 import { canvasFor } from "./projection";
-import { findSeams } from "./seams";
+import { findSeams } from "../../tests/findSeams";
 
 const cameras: Camera[] = [-20, 0, 20].map((yaw) => ({ rotation: lookingAt(yaw, 0, 0), focalPx: 600, distortion: [0, 0, 0], width: 500, height: 400 }));
 /** Smooth light all round. */

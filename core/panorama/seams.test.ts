@@ -1,7 +1,8 @@
 import { inFrame, LENS_KINDS, seen, turn, type Camera, type Vector } from "./camera";
 import { lookingAt } from "../simulate/sweep";
 import { canvasFor, directionAt, type Canvas } from "./projection";
-import { findSeams, joinSights, mapOf, sightOf } from "./seams";
+import { findSeams } from "../../tests/findSeams";
+import { joinSights, mapOf, sightOf } from "./seams";
 
 const camera = (yaw: number, pitch: number, o: Partial<Camera> = {}): Camera => ({ rotation: lookingAt(yaw, pitch, 3), focalPx: 800, distortion: [-0.03, 0.004, 0], width: 1200, height: 800, ...o });
 const EVEN = { gain: [1, 1, 1] as Vector, vignetting: [0, 0] as [number, number] };

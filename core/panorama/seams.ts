@@ -95,12 +95,6 @@ export function joinSights(cameras: readonly (Camera | undefined)[], map: Canvas
   return { labels: { width, height, of: so.of }, colour: so.colour };
 }
 
-/** The seams of all frames at once. @param masks  outlines of each frame, in shares of it */
-export function findSeams(cameras: readonly (Camera | undefined)[], canvas: Canvas, look: (frame: number, x: number, y: number) => Vector, light: Light, masks: readonly (readonly Outline[])[] = []): Seamed {
-  const map = mapOf(canvas);
-  return joinSights(cameras, map, cameras.map((c, i) => c && sightOf(c, map, (x, y) => look(i, x, y), { gain: light.gains[i]!, vignetting: light.vignetting }, masks[i])));
-}
-
 /** The narrowest cone about a camera's axis that holds all it sees, radians. One that stands elsewhere may see anything. */
 function coneOf(c: Camera): { axis: Vector; angle: number } {
   const axis = unit(apply(c.rotation, [0, 0, 1])), { width, height } = c;

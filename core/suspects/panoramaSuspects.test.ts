@@ -1,6 +1,6 @@
 import { worldRay, type Camera } from "../panorama/camera";
 import { canvasFor } from "../panorama/projection";
-import { findSeams } from "../panorama/seams";
+import { findSeams } from "../../tests/findSeams";
 import { lookingAt } from "../simulate/sweep";
 import { panoramaSuspects } from "./panoramaSuspects";
 

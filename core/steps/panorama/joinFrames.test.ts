@@ -1,7 +1,7 @@
 import { inProcess } from "../../../tests/inProcess";
 import { decode, SPACES, toWorking } from "../../colour/spaces";
 import { canvasFor, directionAt } from "../../panorama/projection";
-import { findSeams } from "../../panorama/seams";
+import { findSeams } from "../../../tests/findSeams";
 import { simulatedRoom } from "../../simulate/room";
 import { simulateSweep, worldColour } from "../../simulate/sweep";
 import { apply } from "../../raster/matrix3";
