@@ -16,10 +16,11 @@ test("the demo shoot is there, grouped into its brackets and its sweep", async (
   await r.page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await r.page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(r.page);
-  expect(await rows().count()).toBe(10);
+  expect(await rows().count()).toBe(11);
   // a row of brackets and a run there and back stand as one each
   expect(await rows().nth(8).textContent()).toContain("5 overlapping brackets of 3 frames");
   expect(await rows().nth(9).textContent()).toContain("36 frames of one view");
+  expect(await rows().nth(10).textContent()).toContain("12 overlapping frames in 2 rows");
   expect(await rows().nth(0).textContent()).toContain("5 exposures, \u22124 to +4 EV");
   expect(await rows().nth(1).textContent()).toContain("7 exposures, \u22123 to +3 EV");
   expect(await rows().nth(4).textContent()).toContain("7 overlapping frames");
