@@ -74,9 +74,9 @@ export function reprojection(a: Camera, b: Camera, ofLens: number, oneLens: bool
   const outOfB = beside(b, false), px = new Float64Array(2), slopes = new Float64Array(6), lens = new Float64Array(2 * OF_LENS), ray = new Float64Array(3), moves = new Float64Array(3 * OF_LENS);
   /** what a small way of the direction in a's own frame adds to a parameter */
   const add = (k: number, m: Float64Array, x: number, y: number, z: number): void => {
-    const p = m[0]! * x + m[1]! * y + m[2]! * z, q = m[3]! * x + m[4]! * y + m[5]! * z, r = m[6]! * x + m[7]! * y + m[8]! * z;
-    across[k]! += slopes[0]! * p + slopes[1]! * q + slopes[2]! * r;
-    down[k]! += slopes[3]! * p + slopes[4]! * q + slopes[5]! * r;
+    const p = m[0]! * x + m[1]! * y + m[2]! * z, q = m[3]! * x + m[4]! * y + m[5]! * z, s = m[6]! * x + m[7]! * y + m[8]! * z;
+    across[k]! += slopes[0]! * p + slopes[1]! * q + slopes[2]! * s;
+    down[k]! += slopes[3]! * p + slopes[4]! * q + slopes[5]! * s;
   };
   /** of turns about the three axes of what is seen along x, y, z */
   const addTurns = (k: number, m: Float64Array, x: number, y: number, z: number): void => { add(k, m, 0, -z, y); add(k + 1, m, z, 0, -x); add(k + 2, m, -y, x, 0); };

@@ -1,5 +1,5 @@
 import { encode, SPACES } from "../colour/spaces";
-import { centreOf, inFrame, rayOf, seen, type Camera, type LensKind, type Vector } from "../panorama/camera";
+import { centreOf, rayOf, type Camera, type LensKind } from "../panorama/camera";
 import { drawnBy } from "../panorama/geometry";
 import { multiply, apply } from "../raster/matrix3";
 import type { RadianceImage } from "./camera";
@@ -14,8 +14,6 @@ export interface SweepOptions {
   ev?: number; /** electrons at saturation */ gain?: number;
   /** degrees by which the hand rolls and misses; EV by which the exposure drifts from end to end */
   roll?: number; drift?: number; vignetting?: number; seed: number;
-  /** a light so strong that the lens throws it about: its yaw and pitch, degrees, and how bright what it throws is, against saturation */
-  flare?: { from: readonly [number, number]; strength: number };
   /** where each camera stands, if not with the others, in heights above the floor: it sees the world's lower half as a floor, and nothing above */
   standing?: readonly (readonly [number, number, number] | undefined)[];
 }
@@ -43,33 +41,14 @@ function fromThere(ray: readonly number[], place: readonly [number, number, numb
   return place.map((p, k) => p + far * ray[k]!);
 }
 
-/** Round images of a light on the line from it through the middle: how far beyond that, in shares of its distance; their radius, in shares of the frame's height; and their colour. */
-const GHOSTS: readonly { beyond: number; radius: number; colour: Vector }[] = [{ beyond: 0.35, radius: 0.035, colour: [0.5, 1, 0.6] }, { beyond: 0.62, radius: 0.06, colour: [1, 0.7, 0.4] }, { beyond: 1.15, radius: 0.11, colour: [0.5, 0.6, 1] }];
-/** Share of it that veils all round the light, and how far, in shares of the frame's height. */
-const VEIL = 0.5, VEIL_REACH = 0.3;
-
-/** What a lens adds of a light that it sees, R, G, B at a place in px; nothing where it does not see it. */
-function flareOf(camera: Camera, { from: [yaw, pitch], strength }: NonNullable<SweepOptions["flare"]>): ((x: number, y: number) => Vector) | undefined {
-  const at = seen(camera, apply(lookingAt(yaw, pitch, 0), [0, 0, 1]));
-  if (!at || !inFrame(camera, at)) return undefined;
-  const [cx, cy] = centreOf(camera), ghosts = GHOSTS.map((g) => ({ ...g, x: cx + (cx - at[0]) * g.beyond, y: cy + (cy - at[1]) * g.beyond, radius: g.radius * camera.height }));
-  return (x, y) => {
-    const veil = VEIL * Math.exp(-Math.hypot(x - at[0], y - at[1]) / (VEIL_REACH * camera.height)), out: Vector = [veil, veil, veil];
-    // brighter towards their rims, which are soft
-    for (const g of ghosts) { const r = Math.hypot(x - g.x, y - g.y) / g.radius, v = Math.max(0, Math.min(1, (1 - r) * 12)) * (0.4 + 0.6 * r * r); for (let c = 0; c < 3; c++) out[c]! += v * g.colour[c]!; }
-    return out.map((v) => v * strength) as Vector;
-  };
-}
-
 /** Frames of a world that wraps the camera, as a turning hand takes them: roll, missed directions, drift, vignetting, lens, noise. */
 export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
   const rnd = random(o.seed), shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0), n = o.directions.length;
   return o.directions.map(([yaw, pitch], i) => {
     const camera: Camera = { rotation: lookingAt(yaw + shake(), pitch + shake(), shake()), focalPx: o.focalPx, distortion: o.distortion ?? [0, 0, 0], width: o.width, height: o.height, ...drawnBy(o) };
-    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2, [cx, cy] = centreOf(camera), flare = o.flare && flareOf(camera, o.flare);
+    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2, [cx, cy] = centreOf(camera);
     for (let y = 0, k = 0; y < o.height; y++) for (let x = 0; x < o.width; x++) {
       worldColour(world, fromThere(apply(camera.rotation, rayOf(camera, x + 0.5, y + 0.5)), o.standing?.[i]), rgb);
-      flare?.(x + 0.5, y + 0.5).forEach((v, c) => { rgb[c]! += v / 2 ** ev; });
       const r2 = ((x + 0.5 - cx) ** 2 + (y + 0.5 - cy) ** 2) / half ** 2, gain = o.circle !== undefined && Math.hypot(x + 0.5 - cx, y + 0.5 - cy) > o.circle ? 0 : 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
       for (let c = 0; c < 3; c++) { const light = Math.max(0, rgb[c]! * gain); samples[k++] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, light + gauss() * Math.sqrt(light / (o.gain ?? 20000) + 6e-7))))); }
     }
