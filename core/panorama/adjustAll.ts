@@ -6,7 +6,7 @@ import type { Placement } from "./placement";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Points of a pair that enter the adjustment at most, and of how many it makes do where there are more: what is set by hand is to find room beside what was found. */
-export const POINTS = 140, ENOUGH = 100;
+export const POINTS = 150, ENOUGH = 110;
 
 /** At most so many of a list, evenly over its length. */
 export function evenly<T>(list: readonly T[], most: number): T[] {
