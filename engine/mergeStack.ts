@@ -56,14 +56,15 @@ export async function findingsOf(pool: Pool, scene: Scene, frames: readonly Stac
 }
 
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */
-export async function findSuspects(pool: Pool, scene: Scene, { frames, order, gaps, sharp, moved }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
+export async function findSuspects(pool: Pool, scene: Scene, { frames, order, gaps, sharp, moved = [], displaced = [] }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
   if (recipe.kind === "focus") {
     const { sources, width, height } = scene;
-    const [soft, halos] = order && sources !== undefined ? await Promise.all([
+    const found = order && sources !== undefined ? await Promise.all([
       gaps?.length && sharp ? pool.run("softBands", { sources, width, height, shrink, run: { order, gaps, sharp } }, on) : [],
       pool.run("fusionHalos", { acc: plain(scene), sources, order, shrink }, on),
-    ]) : [[], []];
-    return ranked([...soft, ...halos, ...movedSuspects(moved ?? [])]);
+      displaced.length ? pool.run("doubledEdges", { sources, width, height, shrink, displaced, moved }, on) : [],
+    ]) : [];
+    return ranked([...found.flat(), ...movedSuspects(moved)]);
   }
   if (recipe.merge.method !== "radiance") return [];
   return pool.run("mergeSuspects", { acc: plain(scene), frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink }, on);

@@ -6,11 +6,12 @@ import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, invert, longestMove, multiply, rescale } from "../raster/matrix3";
 import { focusOrder, isOrdered, travelFaults } from "./focusOrder";
 import { cellLight } from "./cellLight";
+import { DISPLACED_BYTES, displacedEdges, type DisplacedEdges } from "./displacedEdges";
 import { movedParts, type MovedPart } from "./movedParts";
 import { meanSquare, runFalloff } from "./runFalloff";
 import { runSharpness, sharpMap, type RunSharpness, type SharpMap } from "./sharpMap";
 
-export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; /** what moved while it was taken */ moved: MovedPart[]; warnings: { code: string; message: string }[]; sharp: RunSharpness }
+export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; /** what moved while it was taken */ moved: MovedPart[]; /** edges that lie elsewhere in one of two neighbours along the travel */ displaced: DisplacedEdges[]; warnings: { code: string; message: string }[]; sharp: RunSharpness }
 
 /** Residual in EV above which neighbours do not fit each other. */
 const MISFIT_EV = 0.45;
@@ -30,14 +31,15 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   const looks = frames.map((_, i) => through([i], (p) => ({ map: sharpMap(heap, p!), light: meanLight(heap, p!), cells: cellLight(heap, p!) }))), light = looks.map((l) => l.light);
   const { order, blurred } = focusOrder(looks.map((l) => l.map)), { width: w, height: h } = frames[0]!;
   const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;
-  const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, gainEv: 0, residualPx: 0, movedPx: 0, used: true })), warnings: AlignedRun["warnings"] = [];
+  const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, gainEv: 0, residualPx: 0, movedPx: 0, used: true })), warnings: AlignedRun["warnings"] = [], displaced: DisplacedEdges[] = [];
   const leave = (i: number, why: string): void => { const used = forced.includes(i); Object.assign(out[i]!, { used, warning: `${why}; it was ${used ? "used because you asked for it" : "left out"}` }); };
   for (const direction of [1, -1]) {
     let way: number[] = [...IDENTITY], lost = false;
     for (let k = middle + direction; k >= 0 && k < order.length; k += direction) {
-      const i = order[k]!, r = through([order[k - direction]!, i], (from, to) => registerPair(heap, templateOf(heap, from!), to!, model));
+      const before = order[k - direction]!, i = order[k]!, { r, apart } = through([before, i], (from, to) => { const r = registerPair(heap, templateOf(heap, from!), to!, model); return { r, apart: displacedEdges(heap, [from!, to!], r.offset, r.transform, invert(way), [before, i], scale) }; });
       const misfit = r.residualEv > MISFIT_EV;
       lost ||= misfit;
+      if (!misfit) displaced.push(...apart);
       way = multiply(misfit ? IDENTITY : r.transform, way);
       const gain = Math.log2(light[reference]! / light[i]!), moved = longestMove(way, w, h) * scale;
       out[i] = { fromReference: moved < 0.15 ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < 0.015 ? 0 : gain, residualPx: precisionOf(r) * scale, movedPx: moved < 0.15 ? 0 : moved, used: true };
@@ -57,7 +59,7 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   const placed = (i: number): number[] => rescale(out[i]!.fromReference, 1 / scale), corners = runFalloff(order.map((i) => looks[i]!.cells), order.map(placed), middle, { width: w, height: h });
   for (const [k, i] of order.entries()) if (corners[k]) { out[i]!.cornerEv = corners[k]; out[i]!.gainEv! -= corners[k]! * meanSquare(looks[i]!.cells); }
   const along = order.filter((i) => out[i]!.used), moved = movedParts(along.map((i) => looks[i]!.cells), along.map(placed), along.map((i) => light[i]!), scale);
-  return { frames: out, reference, order, gaps, twice, moved, warnings, sharp: runSharpness(laid) };
+  return { frames: out, reference, order, gaps, twice, moved, displaced: displaced.filter(({ frames }) => frames.every((i) => out[i]!.used)), warnings, sharp: runSharpness(laid) };
 }
 const sharpnessOf = ({ values }: SharpMap, wanted: boolean): number => (wanted ? Infinity : values.reduce((s, v) => s + v, 0));
 
@@ -72,4 +74,4 @@ function meanLight(heap: Heap, { levels }: LogPyramid): number {
 /** A rough standard deviation of the shift, px of the reduced frame. */
 const precisionOf = (r: Registration): number => Math.min(9, 0.02 + r.residualEv * 0.5);
 
-export const runScratch = (px: number): number => 2 * px * 8 * 1.4 + px * 48 + TEMPLATE_BYTES + (1 << 23);
+export const runScratch = (px: number): number => 2 * px * 8 * 1.4 + px * (48 + DISPLACED_BYTES) + TEMPLATE_BYTES + (1 << 23);

@@ -69,12 +69,22 @@ function isBlurred(e: Evidence, frames: readonly number[], i: number): boolean {
   return differences.length > own.length / 3 && median(differences) < -24;
 }
 
-/** Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours. */
+/** Certainty of neighbours that lie as expected, and of any two frames, beyond what the best of many places reaches by chance. */
+const NEIGHBOURS = 4.5, ANY = 6.5;
+
+/** Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours; where two tell nothing, a frame after them tells by what lies above it. */
 function rowsOf(e: Evidence, frames: readonly number[]): number[][] {
+  const shift = (i: number, k: number): { certainty: number; dy: number } => { const p = e.pair(frames[i]!, frames[k]!); return { certainty: p?.certainty ?? 0, dy: p && Math.abs(p.dy) > 0.25 && Math.abs(p.dx) < 0.3 ? p.dy : 0 }; };
   const heights = [0];
-  for (let k = 1; k < frames.length; k++) {
-    const p = e.pair(frames[k - 1]!, frames[k]!);
-    heights.push(heights[k - 1]! + (p && p.certainty > 4.5 && Math.abs(p.dy) > 0.25 && Math.abs(p.dx) < 0.3 ? p.dy : 0));
+  for (let start = 0, k = 1; k <= frames.length; k++) {
+    const next = k < frames.length ? shift(k - 1, k) : undefined;
+    if (next && next.certainty > NEIGHBOURS) { heights.push(heights[k - 1]! + next.dy); continue; }
+    // a run of neighbours ends here: it is set against those before it
+    let best = { certainty: ANY, by: 0 };
+    for (let j = start; start > 0 && j < k; j++) for (let i = 0; i < start; i++) { const p = shift(i, j); if (p.dy !== 0 && p.certainty > best.certainty) best = { certainty: p.certainty, by: heights[i]! + p.dy - heights[j]! }; }
+    for (let j = start; j < k; j++) heights[j]! += best.by;
+    start = k;
+    if (next) heights.push(heights[k - 1]!);
   }
   const rows: { at: number; list: number[] }[] = [];
   frames.forEach((_, k) => { const row = rows.find((r) => Math.abs(r.at - heights[k]!) < 0.25); if (row) row.list.push(k); else rows.push({ at: heights[k]!, list: [k] }); });

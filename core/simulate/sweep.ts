@@ -3,6 +3,7 @@ import { centreOf, rayOf, type Camera, type LensKind } from "../panorama/camera"
 import { drawnBy } from "../panorama/geometry";
 import { multiply, apply } from "../raster/matrix3";
 import type { RadianceImage } from "./camera";
+import { addGhosts, type LensGhost } from "./lensGhosts";
 import { normal, random } from "./random";
 
 export interface SweepFrame { samples: Uint8Array; width: number; height: number; camera: Camera; /** EV of its own drift */ ev: number }
@@ -13,7 +14,7 @@ export interface SweepOptions {
   /** EV at which all are taken against radiance 1 = saturation */
   ev?: number; /** electrons at saturation */ gain?: number;
   /** degrees by which the hand rolls and misses; EV by which the exposure drifts from end to end */
-  roll?: number; drift?: number; vignetting?: number; seed: number;
+  roll?: number; drift?: number; vignetting?: number; /** of the lens */ ghosts?: readonly LensGhost[]; seed: number;
   /** where each camera stands, if not with the others, in heights above the floor: it sees the world's lower half as a floor, and nothing above */
   standing?: readonly (readonly [number, number, number] | undefined)[];
 }
@@ -46,12 +47,15 @@ export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
   const rnd = random(o.seed), shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0), n = o.directions.length;
   return o.directions.map(([yaw, pitch], i) => {
     const camera: Camera = { rotation: lookingAt(yaw + shake(), pitch + shake(), shake()), focalPx: o.focalPx, distortion: o.distortion ?? [0, 0, 0], width: o.width, height: o.height, ...drawnBy(o) };
-    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(o.width * o.height * 3), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2, [cx, cy] = centreOf(camera);
-    for (let y = 0, k = 0; y < o.height; y++) for (let x = 0; x < o.width; x++) {
+    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0), n2 = o.width * o.height, planes = [0, 1, 2].map(() => new Float32Array(n2)), rgb: [number, number, number] = [0, 0, 0], half = Math.hypot(o.width, o.height) / 2, [cx, cy] = centreOf(camera);
+    for (let y = 0, k = 0; y < o.height; y++) for (let x = 0; x < o.width; x++, k++) {
       worldColour(world, fromThere(apply(camera.rotation, rayOf(camera, x + 0.5, y + 0.5)), o.standing?.[i]), rgb);
       const r2 = ((x + 0.5 - cx) ** 2 + (y + 0.5 - cy) ** 2) / half ** 2, gain = o.circle !== undefined && Math.hypot(x + 0.5 - cx, y + 0.5 - cy) > o.circle ? 0 : 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
-      for (let c = 0; c < 3; c++) { const light = Math.max(0, rgb[c]! * gain); samples[k++] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, light + gauss() * Math.sqrt(light / (o.gain ?? 20000) + 6e-7))))); }
+      for (let c = 0; c < 3; c++) planes[c]![k] = Math.max(0, rgb[c]! * gain);
     }
+    if (o.ghosts) addGhosts(planes, o.width, o.height, [cx, cy], o.ghosts);
+    const gauss = normal(random(o.seed * 1000 + i)), samples = new Uint8Array(n2 * 3);
+    for (let k = 0; k < samples.length; k++) { const light = planes[k % 3]![Math.floor(k / 3)]!; samples[k] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, light + gauss() * Math.sqrt(light / (o.gain ?? 20000) + 6e-7))))); }
     return { samples, width: o.width, height: o.height, camera, ev };
   });
 }

@@ -19,7 +19,7 @@ import { markClipped } from "../tone/markClipped";
 import { bytesPerPixel, renderStrip, type Planes, type PixelKind, type RenderSettings } from "../tone/renderStrip";
 import { paintMap, sourceShares, type MapInput } from "../evidence/maps";
 import { haloSuspects } from "../suspects/haloSuspects";
-import { softBands } from "../suspects/focusSuspects";
+import { doubledEdges, softBands } from "../suspects/focusSuspects";
 import { fusionHalos } from "../suspects/fusionHalos";
 import { mergeSuspects } from "../suspects/mergeSuspects";
 import { sceneStatistics } from "../tone/sceneStatistics";
@@ -60,6 +60,7 @@ export const stepTasks = {
 
   mergeSuspects({ heap }: StepContext, a: { acc: Accumulator; frames: Parameters<typeof mergeSuspects>[2]; shrink: number }) { return mergeSuspects(heap, a.acc, a.frames, a.shrink); },
   softBands({ heap }: StepContext, a: { sources: number; width: number; height: number; shrink: number; run: Parameters<typeof softBands>[4] }) { return softBands(heap.u8(a.sources, a.width * a.height), a.width, a.height, a.shrink, a.run); },
+  doubledEdges({ heap }: StepContext, a: { sources: number; width: number; height: number; shrink: number; displaced: Parameters<typeof doubledEdges>[4]; moved: Parameters<typeof doubledEdges>[5] }) { return doubledEdges(heap.u8(a.sources, a.width * a.height), a.width, a.height, a.shrink, a.displaced, a.moved); },
   fusionHalos({ heap }: StepContext, a: { acc: Accumulator; sources: number; order: readonly number[]; shrink: number }) { return fusionHalos(heap, a.acc, a.sources, a.order, a.shrink); },
   paintMap({ heap }: StepContext, a: MapInput) { return paintMap(heap, a); },
   sourceShares({ heap }: StepContext, a: { sources: number; n: number; frames: number }) { return sourceShares(heap, a.sources, a.n, a.frames); },

@@ -1,3 +1,4 @@
+import type { DisplacedEdges } from "../focus/displacedEdges";
 import type { MovedPart } from "../focus/movedParts";
 import { sharpGrid, type RunSharpness } from "../focus/sharpMap";
 import { areasOf } from "./areas";
@@ -28,4 +29,23 @@ export function softBands(sources: Uint8Array, w: number, h: number, shrink: num
     const [a, b] = [order[k]!, order[k + 1]!], within = (c: number): boolean => { const p = (counts[c]!.get(a) ?? 0) / all[c]!, q = (counts[c]!.get(b) ?? 0) / all[c]!; return telling.has(c) && p + q > BOTH && Math.min(p, q) > RARER; };
     return areasOf(width, height, within, 2).map((r): Suspect => ({ kind: "soft band", x: (r.x0 * w * shrink) / width, y: (r.y0 * h * shrink) / height, width: ((r.x1 - r.x0) * w * shrink) / width, height: ((r.y1 - r.y0) * h * shrink) / height, score: Math.min(1, (3 + r.cells) / 10) }));
   }));
+}
+
+/** Shares of a box's pixels: from both frames in which its edges lie differently, and from the rarer of them; px at which a doubled edge is as bad as can be. */
+const MIXED = 0.4, SECOND = 0.08, WORST = 8;
+
+/**
+ * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the travel, and the picture is
+ * made of both there. What is told as a moved part anyway is not told again.
+ *
+ * @param sources  which frame, counted from one, was sharpest, w x h at 1/shrink of full size
+ */
+export function doubledEdges(sources: Uint8Array, w: number, h: number, shrink: number, displaced: readonly DisplacedEdges[], moved: readonly MovedPart[]): Suspect[] {
+  const inside = (d: Omit<MovedPart, "times">, m: Omit<MovedPart, "times">): number => Math.max(0, Math.min(d.x + d.width, m.x + m.width) - Math.max(d.x, m.x)) * Math.max(0, Math.min(d.y + d.height, m.y + m.height) - Math.max(d.y, m.y));
+  return ranked(displaced.flatMap(({ frames: [a, b], px, ...box }): Suspect[] => {
+    if (moved.some((m) => inside(box, m) > 0.5 * box.width * box.height)) return [];
+    let first = 0, second = 0, all = 0;
+    for (let y = Math.floor(box.y / shrink); y < Math.min(h, (box.y + box.height) / shrink); y++) for (let x = Math.floor(box.x / shrink); x < Math.min(w, (box.x + box.width) / shrink); x++) { const s = sources[y * w + x]! - 1; all++; if (s === a) first++; else if (s === b) second++; }
+    return first + second > MIXED * all && Math.min(first, second) > SECOND * all ? [{ kind: "double edge", ...box, score: Math.round(Math.min(1, px / WORST) * 1000) / 1000 }] : [];
+  }), 12);
 }

@@ -3,6 +3,7 @@ import * as v from "valibot";
 import type { AlignedFrame } from "../../align/alignStack";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
 import { runScratch } from "../../focus/alignRun";
+import type { DisplacedEdges } from "../../focus/displacedEdges";
 import type { MovedPart } from "../../focus/movedParts";
 import type { RunSharpness } from "../../focus/sharpMap";
 import { exposureEv, namesOf } from "../../frame/frame";
@@ -10,7 +11,7 @@ import { invert } from "../../raster/matrix3";
 import { defineStep, sizeAt } from "../step";
 import { checkSizes, decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 
-export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve; /** of a focus run: places along the focus travel */ order?: number[]; /** places in it after which a step was too wide, and frames that show the same focus twice */ gaps?: number[]; twice?: [number, number][]; /** parts that moved while it was taken */ moved?: MovedPart[]; /** where its frames are sharp */ sharp?: RunSharpness; warnings?: { code: string; message: string }[] }
+export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve; /** of a focus run: places along the focus travel */ order?: number[]; /** places in it after which a step was too wide, and frames that show the same focus twice */ gaps?: number[]; twice?: [number, number][]; /** parts that moved while it was taken */ moved?: MovedPart[]; /** edges that lie elsewhere in one of two neighbours along its travel */ displaced?: DisplacedEdges[]; /** where its frames are sharp */ sharp?: RunSharpness; warnings?: { code: string; message: string }[] }
 interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
 
 const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]), /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()) });
@@ -44,7 +45,7 @@ export const alignStep = defineStep({
 export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Input, "frames" | "held" | "shrink">, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
   checkSizes(frames, 0);
   const run = await work.run("alignRun", { frames: held, motion, scale: shrink, forced: forcedPlaces(frames, forced) }, { scratch: runScratch(held[0]!.width * held[0]!.height), ...(signal ? { signal } : {}) });
-  return { frames: run.frames, reference: run.reference, order: run.order, gaps: run.gaps, twice: run.twice, moved: run.moved, sharp: run.sharp, warnings: run.warnings };
+  return { frames: run.frames, reference: run.reference, order: run.order, gaps: run.gaps, twice: run.twice, moved: run.moved, displaced: run.displaced, sharp: run.sharp, warnings: run.warnings };
 }
 
 /** Frame px to reference px, as reports give it. */
@@ -59,5 +60,5 @@ const UNUSED: AlignedFrame = { fromReference: [1, 0, 0, 0, 1, 0, 0, 0, 1], ev: 0
 export function overAll(all: readonly StackFrame[], used: readonly StackFrame[], aligned: Aligned): Aligned {
   const at = new Map(used.map((f, i) => [f.id, i]));
   const inAll = (i: number): number => all.indexOf(used[i]!);
-  return { ...aligned, ...(aligned.order ? { order: aligned.order.map(inAll) } : {}), ...(aligned.twice ? { twice: aligned.twice.map(([a, b]): [number, number] => [inAll(a), inAll(b)]) } : {}), frames: all.map((f) => { const i = at.get(f.id); return i === undefined ? UNUSED : aligned.frames[i]!; }), reference: all.indexOf(used[aligned.reference]!) };
+  return { ...aligned, ...(aligned.order ? { order: aligned.order.map(inAll) } : {}), ...(aligned.twice ? { twice: aligned.twice.map(([a, b]): [number, number] => [inAll(a), inAll(b)]) } : {}), ...(aligned.displaced ? { displaced: aligned.displaced.map((d) => ({ ...d, frames: d.frames.map(inAll) as [number, number] })) } : {}), frames: all.map((f) => { const i = at.get(f.id); return i === undefined ? UNUSED : aligned.frames[i]!; }), reference: all.indexOf(used[aligned.reference]!) };
 }

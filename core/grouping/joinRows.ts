@@ -1,0 +1,37 @@
+import { oddsOf, type Evidence } from "./evidence";
+import type { Segment } from "./segments";
+
+/** Rows are taken one after the other: seconds between them at most. */
+const PAUSE = 60;
+/** So many of a sweep's latest frames are looked back at: two rows of it. */
+const REACH = 24;
+/** Log odds beyond which two frames overlap, and correlation beyond which they show one view. */
+const PLAIN = 2.5, ALIKE = 0.8;
+/** Places of two frames, shares of the frame, that count as one, and as two. */
+const ONE = 0.08, TWO = 0.12;
+
+/**
+ * Joins panoramas whose frames overlap all along: where a row ends in haze or water and the next one begins there, the two
+ * frames that meet tell nothing, but those below the others' middles do. A view that is taken anew is no row.
+ *
+ * @param order  the frames that the segments cut, in the order of their taking
+ */
+export function joinRows(e: Evidence, order: readonly number[], segments: readonly Segment[]): Segment[] {
+  const out: Segment[] = [];
+  for (const s of segments) {
+    const before = out.at(-1);
+    if (before?.kind === "panorama" && s.kind === "panorama" && isNextRow(e, order.slice(before.from, before.to), order.slice(s.from, s.to))) before.to = s.to; else out.push({ ...s });
+  }
+  return out;
+}
+
+function isNextRow(e: Evidence, above: readonly number[], row: readonly number[]): boolean {
+  const last = above.at(-1)!, first = row[0]!;
+  if ((e.pause(last, first) ?? 0) > PAUSE || e.settings(last, first) < -5 || Math.abs(e.step(last, first) ?? 0) > 0.5) return false;
+  let overlap = 0, again = 0;
+  for (const j of row) {
+    const seen = above.slice(-REACH).flatMap((i) => { const p = e.pair(i, j); return p && oddsOf(p.certainty) > PLAIN ? [{ apart: Math.max(Math.abs(p.dx), Math.abs(p.dy)), correlation: p.correlation }] : []; });
+    if (seen.some((p) => p.apart < ONE && p.correlation > ALIKE)) again++; else if (seen.some((p) => p.apart > TWO)) overlap++;
+  }
+  return overlap * 2 >= row.length && overlap >= 2 && again * 4 <= row.length;
+}
