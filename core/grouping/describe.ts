@@ -23,7 +23,7 @@ export function describe(e: Evidence, kind: StackKind, frames: number[], covered
     const rows = rowsOf(e, members.map((m) => m.frames[m.frames.length >> 1]!));
     return { kind, frames, warnings: [...warnings, ...members.flatMap((m) => m.warnings)], members, ...(rows.length > 1 ? { rows } : {}), why: `${members.length} overlapping ${members[0]!.kind === "bracket" ? "brackets" : "focus runs"} of ${per} frames${rows.length > 1 ? ` in ${rows.length} rows` : ""}${within}` };
   }
-  const blurred = frames.filter((i) => isBlurred(e, frames, i));
+  const blurred = frames.filter((i) => (kind === "panorama" ? isBlurredInSweep(e, frames, i) : isBlurred(e, frames, i)));
   if (kind !== "focus" && blurred.length && blurred.length * 3 <= frames.length) warnings.push({ code: "blurred", message: `${blurred.map(name).join(", ")} ${blurred.length > 1 ? "are" : "is"} less sharp than the others` });
   if (kind === "bracket") {
     const steps = frames.map((i) => (i === frames[0] ? 0 : e.step(frames[0]!, i))), known = steps.filter((v): v is number => v !== undefined), base = median(known);
@@ -66,14 +66,29 @@ function isBlurred(e: Evidence, frames: readonly number[], i: number): boolean {
   const others = frames.filter((j) => j !== i && Math.abs(e.step(i, j) ?? 0) < 2.4).map((j) => e.frames[j]!.look?.sharp).filter((s): s is Uint8Array => s !== undefined);
   if (!others.length) return false;
   const differences = own.reduce<number[]>((d, v, k) => { const usual = median(others.map((o) => o[k]!)); if (usual > 60) d.push(v - usual); return d; }, []);
-  return differences.length > own.length / 3 && median(differences) < -24;
+  return differences.length > own.length / 3 && median(differences) < -BLUR;
 }
+
+/** Less sharp than the frames beside it where they show the same. */
+function isBlurredInSweep(e: Evidence, frames: readonly number[], i: number): boolean {
+  const own = e.frames[i]!.look?.sharp, at = frames.indexOf(i), beside = [at - 1, at + 1].filter((k) => k >= 0 && k < frames.length).flatMap((k) => { const [a, b] = k < at ? [frames[k]!, i] : [i, frames[k]!], p = e.pair(a, b), other = e.frames[frames[k]!]!.look?.sharp; return p && other && p.certainty > ANY ? [{ other, dx: k < at ? p.dx : -p.dx, dy: k < at ? p.dy : -p.dy }] : []; });
+  return own !== undefined && beside.length > 0 && beside.every(({ other, dx, dy }) => {
+    const differences: number[] = [];
+    for (let y = 0; y < SHARP_Y; y++) for (let x = 0; x < SHARP_X; x++) {
+      const u = Math.floor(x + 0.5 + dx * SHARP_X), v = Math.floor(y + 0.5 + dy * SHARP_Y), usual = u < 0 || v < 0 || u >= SHARP_X || v >= SHARP_Y ? 0 : other[v * SHARP_X + u]!;
+      if (usual > 60) differences.push(own[y * SHARP_X + x]! - usual);
+    }
+    return differences.length > own.length / 8 && median(differences) < -BLUR;
+  });
+}
+/** Codes of fine contrast, 16 a stop, by which a frame is less sharp. */
+const BLUR = 24;
 
 /** Certainty of neighbours that lie as expected, and of any two frames, beyond what the best of many places reaches by chance. */
 const NEIGHBOURS = 4.5, ANY = 6.5;
 
 /** Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours; where two tell nothing, a frame after them tells by what lies above it. */
-function rowsOf(e: Evidence, frames: readonly number[]): number[][] {
+export function rowsOf(e: Evidence, frames: readonly number[]): number[][] {
   const shift = (i: number, k: number): { certainty: number; dy: number } => { const p = e.pair(frames[i]!, frames[k]!); return { certainty: p?.certainty ?? 0, dy: p && Math.abs(p.dy) > 0.25 && Math.abs(p.dx) < 0.3 ? p.dy : 0 }; };
   const heights = [0];
   for (let start = 0, k = 1; k <= frames.length; k++) {

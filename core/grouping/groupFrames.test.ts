@@ -64,6 +64,12 @@ describe("a sweep", () => {
     expect(drifting[0]!.warnings.map((w) => w.code)).toEqual(["white-balance-drifts"]);
     expect(drifting[0]!.warnings[0]!.message).toMatch(/red by 0\.[34]/);
   });
+  test("with a frame that the hand shook is named by what its neighbours show sharp; plain places are not", () => {
+    const shaken = looksAt([0, 180, 360, 540]).map((look, k) => (k === 2 ? { ...look, sharp: look.sharp.map((v) => Math.max(0, v - 40)) } : look)), infos = shaken.map((_, k) => ({ ...frame(k * 2, 1 / 60, { focalLength: 90, focalLength35: 135 }), name: `S_${k}.jpg`, width: W, height: H }));
+    expect(groupFrames(infos, shaken)[0]!.warnings).toEqual([{ code: "blurred", message: "S_2.jpg is less sharp than the others" }]);
+    const plain = looksAt([0, 180, 360, 540]).map((look, k) => (k === 3 ? { ...look, sharp: look.sharp.map((v, c) => (c % 12 > 5 ? Math.max(0, v - 90) : v)) } : look));
+    expect(groupFrames(infos, plain)[0]!.warnings).toEqual([]);
+  });
   test("whose frames hardly overlap is named with how much they do", () => {
     const found = sweep([0, 180, 360, 650], [1, 1, 1, 1]), thin = found.flatMap((s) => s.warnings).find((w) => w.code === "overlap-thin");
     expect(thin?.message).toMatch(/overlap by 1\d % only/);

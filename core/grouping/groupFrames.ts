@@ -3,6 +3,7 @@ import { captureOrder } from "./captureOrder";
 import { describe } from "./describe";
 import { Evidence, isCovered, oddsOf, type ComparedPairs, type Member } from "./evidence";
 import type { FoundStack } from "./foundStack";
+import { joinFloor } from "./joinFloor";
 import { joinRows } from "./joinRows";
 import type { FrameLook } from "./look";
 import { bestSegments } from "./segments";
@@ -21,7 +22,7 @@ export function groupFrames(frames: readonly FrameInfo[], looks: readonly (Frame
   const all = frames.map((info, i): Member => ({ key: compared?.keys[i] ?? String(i), info, ...(looks[i] ? { look: looks[i] } : {}) })), evidence = new Evidence(all, gapSeconds, compared?.pairs);
   const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
   return namingOddCounts(captureOrder(frames).flatMap((order) => {
-    const found = joinRows(evidence, order, bestSegments(evidence, order, covered)).map((s) => describe(evidence, s.kind, order.slice(s.from, s.to), covered));
+    const found = joinFloor(evidence, order, joinRows(evidence, order, bestSegments(evidence, order, covered))).map((s) => describe(evidence, s.kind, order.slice(s.from, s.to), covered));
     return nested(evidence, found);
   }));
 }

@@ -21,8 +21,9 @@ test("a camera beside the others sees the floor where a line from there meets it
 });
 
 const RING: [number, number][] = Array.from({ length: 8 }, (_, k) => [k * 45, -40]);
-test.each([[[0.45, 0.05, 0.3], 21], [[-0.2, -0.15, 0.7], 22]] as const)("the floor under the tripod, taken from %p beside it, finds its place", (place, seed) => {
-  const frames = simulateSweep(simulatedRoom(4000, 2000, seed), { directions: [...RING, [30, -78]], width: 480, height: 640, focalPx: 400, roll: 0.8, drift: 0.4, vignetting: 0.2, seed, standing: [...RING.map(() => undefined), place] }), g = placeSweep(frames, 400), floor = g.cameras[8];
+// the last stands so far off that the floor is foreshortened quite otherwise, and no corner of the frames themselves matches
+test.each([[[0.45, 0.05, 0.3], [30, -78], 21], [[-0.2, -0.15, 0.7], [30, -78], 22], [[1.2, 0, 1], [230, -36], 23]] as const)("the floor under the tripod, taken from %p beside it, finds its place", (place, direction, seed) => {
+  const frames = simulateSweep(simulatedRoom(4000, 2000, seed), { directions: [...RING, direction], width: 480, height: 640, focalPx: 400, roll: 0.8, drift: 0.4, vignetting: 0.2, seed, standing: [...RING.map(() => undefined), place] }), g = placeSweep(frames, 400), floor = g.cameras[8];
   expect(g.leftOut).toEqual([]);
   expect(scorePanorama(frames, g, RING.map((_, i) => i)).placed).toBe(8);
   const by = floor?.offset?.by ?? [0, 0, 0];

@@ -6,11 +6,16 @@ import { random } from "../simulate/random";
 import { cross, dot, rayOf, seen, turn, unit, worldRay, type Camera, type Vector } from "./camera";
 import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import { homographyOf } from "./homography";
+import type { Pixels } from "./pixels";
 
 /** The floor lies level below the camera; at less than this below the horizon (sine of the angle) nothing is taken for it. */
 const FLOOR: Vector = [0, 1, 0], LOWEST = 0.3;
-/** A match agrees within this share of the focal length, at first and once the camera is known; so many have to, and such a share of those on the floor. */
-const WITHIN = 0.006, EXACT = 0.0025, LEAST = 16, SHARE = 0.2;
+/** A match agrees within this share of the focal length, once the camera is known exactly; so many have to. */
+const EXACT = 0.0025, LEAST = 16;
+/** The same at first, with the share of those on the floor; and for what is only to be looked at again. */
+const STRICT = { within: 0.006, least: LEAST, share: 0.2 }, LOOSE = { within: 0.012, least: 10, share: 0.12 };
+/** How far below the horizon a camera may be held, degrees. */
+const PITCHES = [78, 58, 40];
 /** What is seen of a plane at a known focal length has sides of one length at a right angle: by how much it may miss. */
 const SQUARE = 0.15;
 /** How far the camera may be from the others', in heights above the floor. */
@@ -28,18 +33,19 @@ interface Match { /** direction from the others' place */ d: Vector; /** px of t
  * that agree, by Gauss-Newton steps on px under a Huber loss.
  *
  * @param found  the others, upright
- * @param refine  moves ties to their exact place
+ * @param pixels  moves ties to their exact place, and finds more of them where the frame's own corners do not do
  */
-export function placeFromBeside(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], found: Geometry, refine: (cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]) => TiePair[]): Geometry {
+export function placeFromBeside(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], found: Geometry, { refine, floorMatches }: Pixels): Geometry {
   const known = found.cameras.find((c) => c);
   if (!known || !found.leftOut.length) return found;
   const cameras = [...found.cameras], rmsPx = [...found.rmsPx], pairs = [...found.pairs];
   for (const i of found.leftOut) {
-    const lens: Camera = { ...known, width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) }, all = onFloor(i, features, scale, matches, found.cameras), first = likeliest(all, lens, i);
-    const rough = first && fitted(first, agreeing(first, all, WITHIN));
-    if (!rough) continue;
-    const ties = tiesOf(i, agreeing(rough, all, WITHIN)), exact = refine(cameras.map((c, k) => (k === i ? rough : c)), ties);
-    const held = exact.flatMap((t) => t.points.map((point): Match => { const [ox, oy, x, y] = t.a === i ? [point[2], point[3], point[0], point[1]] : point, of = t.a === i ? t.b : t.a; return { d: worldRay(found.cameras[of]!, ox, oy), x, y, of, point }; })), final = fitted(rough, agreeing(rough, held, WITHIN)), agree = final && agreeing(final, held, EXACT);
+    const lens: Camera = { ...known, width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) };
+    const corners = onFloor(i, features, scale, matches, found.cameras), fromAbove = (camera: Camera): Match[] => floorMatches(found.cameras, i, camera).map(({ d, x, y, of, ox, oy }) => ({ d, x, y, of, point: i < of ? [x, y, ox, oy] : [ox, oy, x, y] }));
+    const { all, rough } = roughlyFrom(corners, lens, i) ?? heldSomehow(fromAbove, lens, i) ?? {};
+    if (!all || !rough) continue;
+    const ties = tiesOf(i, agreeing(rough, all === corners ? all : [...all, ...corners], STRICT.within)), exact = refine(cameras.map((c, k) => (k === i ? rough : c)), ties);
+    const held = exact.flatMap((t) => t.points.map((point): Match => { const [ox, oy, x, y] = t.a === i ? [point[2], point[3], point[0], point[1]] : point, of = t.a === i ? t.b : t.a; return { d: worldRay(found.cameras[of]!, ox, oy), x, y, of, point }; })), final = fitted(rough, agreeing(rough, held, STRICT.within)), agree = final && agreeing(final, held, EXACT);
     if (!final || !agree || agree.length < LEAST) continue;
     const errors = agree.map((m) => offBy(final, m)), camera = { ...final, offset: { ...final.offset!, reach: 0.9 * Math.min(...agree.map((m) => dot(FLOOR, m.d))) } };
     cameras[i] = camera;
@@ -47,6 +53,28 @@ export function placeFromBeside(frames: readonly PanoramaFrame[], features: read
     pairs.push(...tiesOf(i, agree).map((t) => ({ ...t, errors: t.points.map((p) => errors[agree.findIndex((m) => m.point === p)]!) })));
   }
   return placed({ cameras, rmsPx, pairs });
+}
+
+interface Rough { all: readonly Match[]; rough: Camera }
+/** Turn and place as the matches that agree most have them. */
+function roughlyFrom(all: readonly Match[], lens: Camera, seed: number, { within, least, share } = STRICT): Rough | undefined {
+  const first = likeliest(all, lens, seed, { within, least, share }), rough = first && fitted(first, agreeing(first, all, within), least);
+  return rough && { all, rough };
+}
+
+/** The same from what is seen from above: first as for some ways of holding the camera, then as for the way found by that. */
+function heldSomehow(fromAbove: (camera: Camera) => Match[], lens: Camera, seed: number): Rough | undefined {
+  for (const pitch of PITCHES) {
+    const first = roughlyFrom(fromAbove({ ...lens, rotation: tilted(pitch) }), lens, seed, LOOSE), then = first && roughlyFrom(fromAbove(first.rough), lens, seed);
+    if (then) return then;
+  }
+  return undefined;
+}
+
+/** A camera's turn that looks so many degrees below the horizon. */
+function tilted(degrees: number): number[] {
+  const c = Math.cos((degrees * Math.PI) / 180), s = Math.sin((degrees * Math.PI) / 180);
+  return [1, 0, 0, 0, c, s, 0, -s, c];
 }
 
 /** What a frame's matches say of the floor: where the others see each from their own place. */
@@ -62,18 +90,18 @@ const offBy = (c: Camera, m: Match): number => { const p = seen(c, m.d); return 
 const agreeing = (c: Camera, all: readonly Match[], within: number): Match[] => all.filter((m) => offBy(c, m) < within * c.focalPx);
 
 /** The camera that most matches agree with, four taken at a time. */
-function likeliest(all: readonly Match[], lens: Camera, seed: number): Camera | undefined {
-  if (all.length < LEAST) return undefined;
+function likeliest(all: readonly Match[], lens: Camera, seed: number, { within, least, share }: typeof STRICT): Camera | undefined {
+  if (all.length < least) return undefined;
   const rnd = random(seed + 1), pick = (): Match => all[Math.floor(rnd() * all.length)]!;
   let best: { camera: Camera; count: number } | undefined;
   for (let round = 0; round < 3000; round++) {
     const camera = cameraOf([pick(), pick(), pick(), pick()], lens);
     if (!camera) continue;
-    const count = agreeing(camera, all, WITHIN).length;
+    const count = agreeing(camera, all, within).length;
     if (!best || count > best.count) best = { camera, count };
     if (round > 300 && best.count > 0.6 * all.length) break;
   }
-  return best && best.count >= LEAST && best.count > SHARE * all.length ? best.camera : undefined;
+  return best && best.count >= least && best.count > share * all.length ? best.camera : undefined;
 }
 
 /** Turn and place from four matches, by their homography; undefined where they are no view of a level plane. */
@@ -90,8 +118,8 @@ function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
 }
 
 /** Fits turn and place to matches. */
-function fitted(start: Camera, by: readonly Match[]): Camera | undefined {
-  if (by.length < LEAST) return undefined;
+function fitted(start: Camera, by: readonly Match[], least = LEAST): Camera | undefined {
+  if (by.length < least) return undefined;
   const moved = (c: Camera, p: readonly number[]): Camera => ({ ...c, rotation: multiply(turn(p.slice(0, 3)), c.rotation), offset: { ...c.offset!, by: c.offset!.by.map((v, k) => v + p[3 + k]!) as Vector } }), STEP = 1e-5, huber = 0.0006 * start.focalPx;
   let camera = start;
   for (let round = 0; round < 12; round++) {

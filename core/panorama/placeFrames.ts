@@ -1,10 +1,10 @@
 import type { Features } from "../features/features";
 import type { Segment } from "../features/lineSegments";
 import type { Matches } from "../features/matchFeatures";
-import type { Camera } from "./camera";
 import { FLAT } from "./flat";
 import { placeFromBeside } from "./fromBeside";
-import type { Geometry, PanoramaFrame, TiePair } from "./geometry";
+import type { Geometry, PanoramaFrame } from "./geometry";
+import type { Pixels } from "./pixels";
 import { plumb } from "./plumb";
 import { solvePanorama } from "./solvePanorama";
 
@@ -14,10 +14,9 @@ import { solvePanorama } from "./solvePanorama";
  *
  * @param features  in px of reduced frames; `scale` full-size px each
  * @param edges     straight edges of each frame
- * @param refine    moves ties to their exact place once the cameras are known roughly
  */
-export function placeFrames(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], edges: readonly (readonly Segment[])[], refine: (cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]) => TiePair[], flat = false): Geometry {
-  if (flat) return { ...solvePanorama(frames, features, scale, matches, refine, FLAT), flat: true };
-  const found = solvePanorama(frames, features, scale, matches, refine);
-  return placeFromBeside(frames, features, scale, matches, { ...found, cameras: plumb(found.cameras, edges) }, refine);
+export function placeFrames(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], edges: readonly (readonly Segment[])[], pixels: Pixels, flat = false): Geometry {
+  if (flat) return { ...solvePanorama(frames, features, scale, matches, pixels.refine, FLAT), flat: true };
+  const found = solvePanorama(frames, features, scale, matches, pixels.refine);
+  return placeFromBeside(frames, features, scale, matches, { ...found, cameras: plumb(found.cameras, edges) }, pixels);
 }

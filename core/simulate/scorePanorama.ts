@@ -6,9 +6,10 @@ import { findFeatures, type Features } from "../features/features";
 import type { Geometry } from "../panorama/geometry";
 import { lookImage } from "../panorama/lookImage";
 import { matchFeatures } from "../features/matchFeatures";
+import { PIXELS_BYTES, pixelsOf } from "../panorama/pixels";
 import { placeFrames } from "../panorama/placeFrames";
 import { straightEdges } from "../panorama/plumb";
-import { refineTies, tiePlane } from "../panorama/refineTies";
+import { tiePlane } from "../panorama/refineTies";
 import { apply, multiply } from "../raster/matrix3";
 import type { SweepFrame } from "./sweep";
 
@@ -16,10 +17,10 @@ const LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curv
 
 /** Finds how simulated frames lie, from their pixels alone. @param focalPx  as the files would tell it, if they do, of all or of each; @param flat  they were taken along a plane */
 export function placeSweep(frames: readonly SweepFrame[], focalPx?: number | readonly number[], flat = false): Geometry {
-  const heap = Heap.local(frames.reduce((s, f) => s + f.width * f.height * 48, 40e6)), held = frames.map((f) => ({ ptr: heap.putBytes(f.samples), type: "u8" as const, width: f.width, height: f.height, lut: LUT }));
+  const heap = Heap.local(frames.reduce((s, f) => s + f.width * f.height * 48, 40e6 + PIXELS_BYTES)), held = frames.map((f) => ({ ptr: heap.putBytes(f.samples), type: "u8" as const, width: f.width, height: f.height, lut: LUT }));
   const told = (i: number): number | undefined => (typeof focalPx === "object" ? focalPx[i] : focalPx), pyramids = held.map((f) => logPyramid(heap, f, 0)), features = pyramids.map((f, i): Features => findFeatures(heap, f, told(i))), planes = pyramids.map((p) => { const [first] = p.levels; return tiePlane(heap, first!, heap.alloc(first!.w * first!.h * 8 + 64)); });
   const matches = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k, found: matchFeatures(heap, features[a]!, features[a + 1 + k]!) })));
-  return placeFrames(frames.map((f, i) => ({ width: f.width, height: f.height, focalPx: told(i) })), features, 1, matches, held.map((h) => straightEdges(lookImage(heap, h, 1))), (cameras, pairs) => refineTies(heap, planes, cameras, pairs, 1), flat);
+  return placeFrames(frames.map((f, i) => ({ width: f.width, height: f.height, focalPx: told(i) })), features, 1, matches, held.map((h) => straightEdges(lookImage(heap, h, 1))), pixelsOf(heap, planes, 1), flat);
 }
 
 export interface PanoramaScore { placed: number; /** the worst error of the turn between two placed frames that follow each other, and of the horizon, degrees */ turn: number; horizon: number; /** share by which the focal length is wrong */ focal: number }

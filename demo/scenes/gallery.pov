@@ -1,7 +1,10 @@
-// The gallery under the roof: pictures, windows onto the valley, a skylight; seen all round from a tripod in its middle.
+// The gallery under the roof: pictures, windows onto the valley, a skylight; seen all round from a tripod in its middle, or with
+// `Beside` from the hand beside it, the tripod taken away.
 #include "common.inc"
 #declare Eye = <0.15, 1.55, -0.2>;
-camera { spherical angle 360 180 location Eye look_at Eye+z }
+#ifndef (Beside) #declare Beside = 0; #end
+#declare Stand = Eye + Beside*<-0.62, 0.06, -0.55>;
+camera { spherical angle 360 180 location Stand look_at Stand+z }
 light_source { vnormalize(<0.62, 0.66, 0.42>)*2000 rgb <1, 0.92, 0.78>*34 area_light x*16, y*16, 4, 4 adaptive 1 jitter circular orient }
 Valley(9, -3)
 #declare WX = 3.1; #declare WZ = 4.6; #declare H = 3.3;
@@ -70,9 +73,19 @@ union { #local I = 0; #while (I < 4) box { <-0.1, I*0.028, -0.075>, <0.1, I*0.02
 // bench, rug, globe, plant
 union { box { <-0.22, 0.42, -0.75>, <0.22, 0.47, 0.75> } #local I = 0; #while (I < 4) box { <-0.2+mod(I,2)*0.35, 0, -0.68+div(I,2)*1.3>, <-0.15+mod(I,2)*0.35, 0.42, -0.63+div(I,2)*1.3> } #local I = I+1; #end Wood(Oak, OakLight, 1) translate <1.9, 0, 1.1> }
 box { <-0.21, 0.47, -0.7>, <0.21, 0.53, 0.7> Cloth(<0.30, 0.09, 0.06>, 1) translate <1.9, 0, 1.1> }
+// its rug is knotted by hand: no two of its figures are alike
+#macro Diamond(X, Z, S, T, Y, C) prism { 0, Y, 5, <-S, 0>, <0, -S*T>, <S, 0>, <0, S*T>, <-S, 0> texture { pigment { rgb C } normal { wrinkles 0.3 scale 0.02 } finish { diffuse 0.75 } } translate <X, 0, Z> } #end
 union { box { <-1.1, 0, -1.7>, <1.1, 0.012, 1.7> Cloth(<0.16, 0.05, 0.04>, 1.5) }
-  box { <-1.0, 0, -1.6>, <1.0, 0.0135, 1.6> texture { pigment { checker rgb <0.34,0.26,0.16>, rgb <0.24,0.07,0.05> scale 0.25 warp { turbulence 0.04 octaves 3 } } normal { wrinkles 0.3 scale 0.02 } finish { diffuse 0.75 } } }
-  box { <-0.75, 0, -1.35>, <0.75, 0.015, 1.35> texture { pigment { leopard scale 0.026 color_map { [0 rgb <0.08,0.10,0.15>] [0.5 rgb <0.20,0.22,0.26>] [1 rgb <0.46,0.38,0.24>] } } normal { wrinkles 0.3 scale 0.02 } finish { diffuse 0.75 } } } rotate y*4 translate <0.1, 0, 0.2> }
+  box { <-1.0, 0, -1.6>, <1.0, 0.0135, 1.6> texture { pigment { bozo turbulence 0.7 octaves 6 scale <0.5, 1, 0.12> color_map { [0 rgb <0.20,0.06,0.045>] [0.5 rgb <0.27,0.09,0.06>] [1 rgb <0.34,0.13,0.08>] } } normal { wrinkles 0.3 scale 0.02 } finish { diffuse 0.75 } } }
+  #local R = seed(77); #local Tones = array[6] { <0.33,0.27,0.17>, <0.05,0.07,0.11>, <0.30,0.15,0.07>, <0.10,0.12,0.09>, <0.20,0.045,0.035>, <0.13,0.16,0.20> }
+  #macro Tone() Tones[floor(rand(R)*5.99)]*(0.8+rand(R)*0.4) #end
+  #local J = 0; #while (J < 17) #local I = 0; #while (I < 7)
+    #local X = -0.84+I*0.28+(rand(R)-0.5)*0.05; #local Z = -1.5+J*0.1875+mod(I,2)*0.09+(rand(R)-0.5)*0.04; #local S = 0.05+0.05*rand(R); #local T = 0.7+rand(R)*0.5; #local N = 2+floor(rand(R)*2.99); #local K = 0;
+    #while (K < N) Diamond(X+(rand(R)-0.5)*0.008, Z+(rand(R)-0.5)*0.008, S*(1-K/(N+rand(R)*0.5)), T*(0.9+rand(R)*0.2), 0.0138+K*0.0002, Tone()) #local K = K+1; #end
+    #if (rand(R) < 0.7) Diamond(X+0.14, Z+(rand(R)-0.5)*0.1, 0.012+0.02*rand(R), 1.1, 0.0137, Tone()) #end
+    #local I = I+1; #end #local J = J+1; #end
+  #local I = 0; #while (I < 2) box { <-1.06+I*2.04, 0, -1.66>, <-0.98+I*2.04, 0.0136, 1.66> texture { pigment { bozo turbulence 0.3 scale <0.3,1,0.05> color_map { [0.4 rgb Tones[1]] [0.42 rgb Tones[0]] [0.6 rgb Tones[0]] [0.62 rgb Tones[2]] } } normal { wrinkles 0.3 scale 0.02 } finish { diffuse 0.75 } } } #local I = I+1; #end
+  rotate y*4 translate <0.1, 0, 0.2> }
 union { sphere { 0, 0.26 texture { pigment { bozo turbulence 0.7 octaves 6 scale 0.22 color_map { [0 rgb <0.10,0.19,0.26>] [0.52 rgb <0.16,0.27,0.32>] [0.54 rgb <0.44,0.36,0.20>] [1 rgb <0.30,0.30,0.15>] } } finish { diffuse 0.75 specular 0.3 roughness 0.02 } } rotate z*23 } torus { 0.29, 0.012 rotate x*90 texture { Brass } } translate <2.35, 0.95, -1.35> }
 union { cylinder { <0, 0, 0>, <0, 0.68, 0>, 0.025 } cylinder { 0, <0,0.03,0>, 0.2 } Wood(Walnut, WalnutLight, 1) translate <2.35, 0, -1.35> }
 lathe { cubic_spline 7, <0,-0.02>, <0.16,0>, <0.19,0.1>, <0.22,0.3>, <0.24,0.36>, <0.20,0.35>, <0,0.33> pigment { rgb <0.42,0.20,0.11> } normal { bumps 0.1 scale 0.02 } finish { diffuse 0.8 } translate <-2.55, 0, 4.0> }
@@ -83,5 +96,5 @@ union { cylinder { <0,0,-0.6>, <0,0,0.45>, 0.055 texture { Brass } } cylinder { 
 // lamps on the beams
 #local I = 0; #while (I < 2) union { cylinder { <0, H-0.7, -2.4+I*5.4>, <0, H, -2.4+I*5.4>, 0.007 texture { Iron } } sphere { <0, H-0.8, -2.4+I*5.4>, 0.13 pigment { rgb 1 } finish { diffuse 0.3 emission <1,0.82,0.58>*1.6 } } } light_source { <0, H-1.0, -2.4+I*5.4> rgb <1, 0.78, 0.50>*0.3 fade_distance 1 fade_power 2 area_light x*0.25, z*0.25, 3, 3 adaptive 1 jitter } #local I = I+1; #end
 // the tripod
-union { #local I = 0; #while (I < 3) cylinder { Eye-<0, 0.32, 0>, <Eye.x, 0, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.016 } sphere { <Eye.x, 0.012, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.024 } #local I = I+1; #end
-    cylinder { Eye-<0, 0.62, 0>, Eye-<0, 0.22, 0>, 0.02 } cylinder { Eye-<0, 0.36, 0>, Eye-<0, 0.28, 0>, 0.05 } cylinder { Eye-<-0.03, 0.26, 0.02>, Eye-<0.11, 0.26, -0.05>, 0.011 } texture { Iron } }
+#if (!Beside) union { #local I = 0; #while (I < 3) cylinder { Eye-<0, 0.32, 0>, <Eye.x, 0, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.016 } sphere { <Eye.x, 0.012, Eye.z>+vrotate(<0.52,0,0>, y*(I*120+75)), 0.024 } #local I = I+1; #end
+    cylinder { Eye-<0, 0.62, 0>, Eye-<0, 0.22, 0>, 0.02 } cylinder { Eye-<0, 0.36, 0>, Eye-<0, 0.28, 0>, 0.05 } cylinder { Eye-<-0.03, 0.26, 0.02>, Eye-<0.11, 0.26, -0.05>, 0.011 } texture { Iron } } #end

@@ -10,6 +10,7 @@ import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
 import { range } from "../range";
 import { PROJECTIONS, type Wanted } from "../../panorama/projection";
+import { PIXELS_BYTES } from "../../panorama/pixels";
 import type { findTie } from "../../panorama/refineTies";
 import { LENS_KINDS, turned } from "../../panorama/camera";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
@@ -85,7 +86,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     const solving = work.run("solve", {
       frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i], ...drawn })), features, scale: shrink, matches, flat: settings.taken === "flat", edges: seen.map((s) => s.edges),
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
-    }, on);
+    }, { scratch: PIXELS_BYTES, ...on });
     meanwhile();
     const geometry = await solving;
     return { geometry, looks: seen.map((s) => s.look) };

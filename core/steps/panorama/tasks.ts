@@ -14,12 +14,13 @@ import { straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../features/matchFeatures";
 import { canvasFor, type Canvas, type Wanted } from "../../panorama/projection";
 import type { Outline } from "../../panorama/masks";
-import { findTie, refineTies, tiePlane, type LogPlane } from "../../panorama/refineTies";
+import { findTie, tiePlane, type LogPlane } from "../../panorama/refineTies";
 import { withTies, type TieEdits } from "../../panorama/ties";
 import { joinSights, mapOf, sightOf, type Sight } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import { warpPiece, type WarpInput } from "../../panorama/warpPiece";
+import { pixelsOf } from "../../panorama/pixels";
 import { placeFrames } from "../../panorama/placeFrames";
 
 interface Context { heap: Heap }
@@ -43,7 +44,7 @@ export const panoramaTasks = {
   match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
 
   solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof placeFrames>[3]; planes: LogPlane[]; flat: boolean; edges: Segment[][] }): Geometry {
-    return placeFrames(a.frames, a.features, a.scale, a.matches, a.edges, (cameras, pairs) => refineTies(heap, a.planes, cameras, pairs, a.scale), a.flat);
+    return placeFrames(a.frames, a.features, a.scale, a.matches, a.edges, pixelsOf(heap, a.planes, a.scale), a.flat);
   },
 
   retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },
