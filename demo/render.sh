@@ -27,9 +27,9 @@ for scene in "${@:-library bedroom dome hall ridge valley dusk clockdrive beetle
   elif [ "$name" = gallery ]; then
     # its indirect light is found once, at a small size
     povray gallery.pov +W480 +H240 -A +R1 -D Declare=Rays=400 "+RF$out/gallery.rad" +RFO "+O$out/gallery-light.png"
-    povray gallery.pov +W4000 +H2000 +A0.3 +AM2 +R2 -D +FH "+RF$out/gallery.rad" +RFI "+O$out/gallery.hdr"
+    povray gallery.pov +W4000 +H2000 +A0.3 +AM2 +R2 -D +FH Declare=Rays=400 "+RF$out/gallery.rad" +RFI "+O$out/gallery.hdr"
     # its floor once more from beside, the tripod taken away
-    povray gallery.pov +W4000 +H2000 +SR1100 +A0.3 +AM2 +R2 -D +FH Declare=Beside=1 "+RF$out/gallery.rad" +RFI "+O$out/gallery-floor.hdr"
+    povray gallery.pov +W4000 +H2000 +SR1100 +A0.3 +AM2 +R2 -D +FH Declare=Beside=1 Declare=Rays=400 "+RF$out/gallery.rad" +RFI "+O$out/gallery-floor.hdr"
   elif [ "$name" = dusk ]; then
     # the land once, and which of it hides the sky; the sky for each of 15 frames, at the second at which it is taken
     dusk=(+W2560 +H1280 +A0.3 +AM2 +R2 -D Declare=Dusk=1)

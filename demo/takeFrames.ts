@@ -4,6 +4,7 @@ import { fileURLToPath } from "node:url";
 import Vips from "wasm-vips";
 import { random } from "../core/simulate/random";
 import { pose, srgbResponse, takeFrame, type RadianceImage } from "../core/simulate/camera";
+import type { LensGhost } from "../core/simulate/lensGhosts";
 import { simulateSweep } from "../core/simulate/sweep";
 import { lensPoints, refocus, type LensView } from "../core/simulate/refocus";
 import { writeProfile } from "../codecs/icc";
@@ -146,16 +147,17 @@ async function takeRun(m: Macro, day: number): Promise<void> {
 for (const m of MACROS) await takeRun(m, 15);
 /** A step of focus spreads a point by 1.6 px here: over two and a half of them nothing looks soft. */
 function noteRun({ name, title, steps, focal, near, far }: Macro): void { if (title) manifest.scenes.push({ id: name, title, kind: "focus", frames: lately(steps), focal, time: 1 / 125, aperture: 4, near, far, sharpSteps: 2.5 }); }
-// the gallery all round: three rows of eight from a tripod, then straight up, and down past the tripod
+// the gallery all round: three rows of eight from a tripod, then straight up, and down past the tripod; the lens throws its windows' light about
 const ROUND: [number, number][] = [...[0, 45, -45].flatMap((pitch) => Array.from({ length: 8 }, (_, i): [number, number] => [i * 45, pitch])), [0, 90], [20, -70]];
+const GALLERY = { width: 720, height: 1080, focalPx: 600, distortion: [-0.02, 0.004, 0] as [number, number, number], vignetting: 0.2, ev: 0.45, gain: 24000, ghosts: [{ scale: -0.35, blur: 14, share: [0.0016, 0.0022, 0.0012] }, { scale: -0.8, blur: 40, share: [0.0022, 0.0012, 0.0026] }, { scale: 0.25, blur: 9, share: [0.0004, 0.0008, 0.0010] }] as LensGhost[] };
+const galleryShot = (i: number): Shot => ({ name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "16:24:40", t: i * 2.6 + (i > 7 ? 6 : 0) + (i > 15 ? 6 : 0) + (i > 25 ? 9 : 0), exposure: 1 / 30, aperture: 8, iso: 200, focal: 20 });
 if (!only.length || only.includes("gallery")) {
-  const scene = await load("gallery");
-  for (const [i, direction] of ROUND.entries()) {
-    const [f] = simulateSweep(scene, { directions: [direction], width: 720, height: 1080, focalPx: 600, distortion: [-0.02, 0.004, 0], roll: 0.4, vignetting: 0.2, ev: 0.45, gain: 24000, seed: 1600 + i });
-    await save(f!.samples, 720, 1080, { name: `QM_${ordinal(number++)}.jpg`, day: 15, start: "16:24:40", t: i * 2.6 + (i > 7 ? 6 : 0) + (i > 15 ? 6 : 0), exposure: 1 / 30, aperture: 8, iso: 200, focal: 20 });
-  }
-} else ROUND.forEach(() => manifest.frames.push(`QM_${ordinal(number++)}.jpg`));
-manifest.scenes.push({ id: "gallery", title: "Gallery under the roof, all round", kind: "panorama", frames: lately(ROUND.length), focal: 20, time: 1 / 30, aperture: 8 });
+  const scene = await load("gallery"), take = async (i: number, from: RadianceImage, direction: [number, number], roll: number): Promise<void> => { const [f] = simulateSweep(from, { ...GALLERY, directions: [direction], roll, seed: 1600 + i }); await save(f!.samples, 720, 1080, galleryShot(i)); };
+  for (const [i, direction] of ROUND.entries()) await take(i, scene, direction, 0.4);
+  // its floor once more by hand from beside, the tripod taken away
+  await take(ROUND.length, await load("gallery-floor"), [48, -62], 1.5);
+} else for (let i = 0; i <= ROUND.length; i++) manifest.frames.push(`QM_${ordinal(number++)}.jpg`);
+manifest.scenes.push({ id: "gallery", title: "Gallery under the roof, all round", kind: "panorama", frames: lately(ROUND.length + 1).slice(0, -1), focal: 20, time: 1 / 30, aperture: 8 });
 // the ridge at dusk: five places, three exposures each, from a tripod, while cloud drifts
 const DUSK = [-2, -1, 0, 1, 2].flatMap((place) => [0, -2, 2].map((ev) => ({ place, ev })));
 if (!only.length || only.includes("dusk")) {

@@ -16,8 +16,8 @@ export class PanoramaSet {
   constructor(private readonly pool: Pool, private readonly set: WorkSet) {}
 
   /** The exact place in frame b of what was pointed at in both, px; undefined if nothing there fits. */
-  async placeTie(frames: readonly StackFrame[], a: number, b: number, { cameras }: Pick<Placing, "cameras">, point: Parameters<typeof placeTie>[4], on: Omit<Watch, "progress"> = {}): ReturnType<typeof placeTie> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), [A, B] = await this.set.read([frames[a]!, frames[b]!], shrink, { progress: () => undefined, ...on }), [ca, cb] = [cameras[a], cameras[b]];
+  async placeTie(frames: readonly StackFrame[], a: number, b: number, { cameras }: Partial<Pick<Placing, "cameras">>, point: Parameters<typeof placeTie>[4], on: Omit<Watch, "progress"> = {}): ReturnType<typeof placeTie> {
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), [A, B] = await this.set.read([frames[a]!, frames[b]!], shrink, { progress: () => undefined, ...on }), [ca, cb] = [cameras?.[a], cameras?.[b]];
     return placeTie(this.pool, [A!, B!], shrink, ca && cb ? [ca, cb] : undefined, point, on);
   }
 

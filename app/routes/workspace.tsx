@@ -175,11 +175,13 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     if (at.kind === "filled") { setOpen("edges"); return; }
     const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
   };
+  /** No two frames were found to show the same: ties by hand may hold them. */
+  const unplaced = recipe.kind === "panorama" && s.error?.code === "no-overlap";
   /** The pair that fits worst, unless a frame that has no place yet wants one. */
   const showTies = (pair?: readonly [number, number]): void => {
     const { placing } = s;
-    if (!placing || partaking.length < 2) return;
-    const lone = placing.leftOut[0], [worst] = tieList(placing, partaking, []);
+    if ((!placing && !unplaced) || partaking.length < 2) return;
+    const lone = placing?.leftOut[0], [worst] = tieList(placing, partaking, []);
     setTies(pair ?? (lone !== undefined ? [lone > 0 ? lone - 1 : 1, lone] : worst ? [worst.a, worst.b] : [0, 1]));
   };
   const draw = (d: Drawing | undefined): void => { setArea(undefined); setDrawing(d); if (d) setOpen(d === "dust" || isLight(d) ? "prepare" : recipe.kind === "panorama" ? "panorama" : "ghosts"); };
@@ -278,7 +280,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           {(s.phase === "failed" || s.phase === "stopped" || s.error || note) && (
             <div role="alert" className="flex items-center gap-3 border-t border-line bg-panel px-3 py-2">
               <p className="grow">{s.error ? <>{s.error.message} <span className="text-quiet">{s.error.todo && `What to do: ${s.error.todo}.`}</span></> : note ?? "Stopped. What was merged before is still shown."}</p>
-              {note && !s.error ? <Button look="plain" onClick={() => setNote(undefined)}>Close</Button> : <Button onClick={() => session.retry(recipe)}>Merge again</Button>}
+              {note && !s.error ? <Button look="plain" onClick={() => setNote(undefined)}>Close</Button> : <>{unplaced && partaking.length > 1 && <Button onClick={() => showTies()} hint="Point at the same things in two frames (T)">Set ties by hand</Button>}<Button onClick={() => session.retry(recipe)}>Merge again</Button></>}
             </div>
           )}
           <div className="flex h-9 shrink-0 items-center gap-3 border-t border-line bg-panel px-3">

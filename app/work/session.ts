@@ -9,7 +9,7 @@ import { mergeStep } from "../../core/steps/merge/step";
 import { preparationFor, prepareStep, withPreparation } from "../../core/steps/prepare/step";
 import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
-import { rowsOf, type StackFrame } from "../../core/steps/work";
+import { rowsOf, shrinkTo, WORK_EDGE, type StackFrame } from "../../core/steps/work";
 import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
@@ -229,16 +229,17 @@ export class StackSession {
 
   /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */
   async view(r: ViewRequest): Promise<View | undefined> {
-    const preview = this.scenes.preview, shrink = this.state.preview?.shrink ?? 1;
-    if (!preview) return undefined;
-    const full = r.zoom > 1.01 / shrink ? this.scenes.full : undefined, by = full?.by ?? shrink;
+    const preview = this.scenes.preview, shrink = this.state.preview?.shrink ?? shrinkTo(this.prepared[0]!.info, WORK_EDGE);
+    const large = r.zoom > 1.01 / shrink, full = large ? this.scenes.full : undefined, by = full?.by ?? (large && !preview ? 1 : shrink);
+    // where nothing was merged, frames can still be looked at
     const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : full ?? preview;
+    if (!scene) return undefined;
     const x = Math.max(0, Math.floor(r.region.x / by)), y = Math.max(0, Math.floor(r.region.y / by));
     const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
     // a frame is shown as its own file shows it; the merge with the recipe's tone
     const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: r.lift ?? 0, lifts: [0, 0, 0, 0, 0], white: 0, black: 0 }, finish: { contrast: 0, saturation: 0 } };
-    const tone = await (r.frame === undefined ? this.field(preview, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
+    const tone = await (r.frame === undefined ? this.field(preview ?? scene, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
     const part = { x, y, width, height }, scale = r.zoom * by, seen = scale < 0.99 ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`) : { ...plain(scene), part };
     const region = seen.part, pixels = await this.render(seen, tone.field, finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, r.clipped, r.into);
     if (r.frame !== undefined) tone.release();
@@ -333,8 +334,7 @@ export class StackSession {
 
   /** The exact place in frame b of what was pointed at in frames a and b of those that take part, px; undefined if nothing there fits. */
   async placeTie(a: number, b: number, point: [number, number, number, number]): Promise<[number, number, number, number] | undefined> {
-    const { placing } = this.state;
-    return placing && this.panoramaSet.placeTie(this.places.map((p) => this.prepared[p]!), a, b, placing, point);
+    return this.panoramaSet.placeTie(this.places.map((p) => this.prepared[p]!), a, b, this.state.placing ?? {}, point);
   }
 
   /** The place in the stack of a frame that takes part. */

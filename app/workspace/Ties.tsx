@@ -21,7 +21,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
   const [[a, b], setPair] = useState(pair), [only, setOnly] = useState(false), [at, setAt] = useState<string>(), [views, setViews] = useState<[Viewport, Viewport]>([WHOLE, WHOLE]);
   /** what was pointed at while a tie is set: in neither frame, in one, or in both without a fit */
   const [fresh, setFresh] = useState<string>(), [setting, setSetting] = useState<{ from?: [number, number]; to?: [number, number]; unfit?: boolean }>();
-  const all = useMemo(() => (placing ? tieList(placing, frames, recipe.panorama.ties) : []), [placing, frames, recipe.panorama.ties]);
+  const all = useMemo(() => tieList(placing, frames, recipe.panorama.ties), [placing, frames, recipe.panorama.ties]);
   const ofPair = all.filter((t) => t.a === Math.min(a, b) && t.b === Math.max(a, b)), rows = only ? ofPair : all, index = rows.findIndex((t) => t.key === at), current = rows[index];
   // the dialog's content comes after the first rendering
   const [list, setList] = useState<HTMLDivElement | null>(null), virtual = useVirtualizer({ count: rows.length, getScrollElement: () => list, estimateSize: () => ROW, overscan: 10 });
@@ -80,7 +80,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
         <Dialog.Content className="fixed inset-6 flex flex-col rounded-lg outline-none border border-line bg-panel" aria-describedby={undefined} onKeyDown={onKeys} onOpenAutoFocus={(e) => { e.preventDefault(); (e.currentTarget as HTMLElement).querySelector<HTMLElement>("[role=listbox]")?.focus(); }} onEscapeKeyDown={(e) => { if (setting) { e.preventDefault(); setSetting(undefined); } }}>
           <div className="flex h-11 shrink-0 items-center gap-2 px-4">
             <Dialog.Title className="font-semibold">Ties</Dialog.Title>
-            {setting ? <span role={setting.unfit ? "alert" : "status"} className="min-w-0 grow text-[12px] leading-4">{busy ? s.doing : setting.unfit ? "Nothing near the second place fits the first. Point nearer, or at more texture, or keep it as it is." : setting.from ? "Now the same thing in the frame on the right." : setting.to ? "Now the same thing in the frame on the left." : "Point at something that both frames show: a corner, a spot with texture."}</span> : <span className="min-w-0 grow truncate text-[12px] text-quiet">{busy ? s.doing : `${all.length} ties hold ${placing?.cameras.filter(Boolean).length ?? 0} of ${frames.length} frames${dropped.length ? `, ${dropped.length} struck out` : ""}`}</span>}
+            {setting ? <span role={setting.unfit ? "alert" : "status"} className="min-w-0 grow text-[12px] leading-4">{setting.unfit ? "Nothing near the second place fits the first. Point nearer, or at more texture, or keep it as it is." : setting.from ? "Now the same thing in the frame on the right." : setting.to ? "Now the same thing in the frame on the left." : "Point at something that both frames show: a corner, a spot with texture."}{busy && <span className="text-quiet"> {s.doing}</span>}</span> : <span className="min-w-0 grow truncate text-[12px] text-quiet">{busy ? s.doing : `${all.filter((t) => t.errorPx !== undefined).length} ties hold ${placing?.cameras.filter(Boolean).length ?? 0} of ${frames.length} frames${dropped.length ? `, ${dropped.length} struck out` : ""}`}</span>}
             {setting?.unfit && <Button onClick={() => add(setting.from!, setting.to!)}>Keep as it is</Button>}
             <Button look={setting ? "accent" : "raised"} aria-pressed={setting !== undefined} onClick={() => setSetting(setting ? undefined : {})} hint="Point at the same thing in both frames; its exact place in the second is found (N)">Set a tie</Button>
             <Button disabled={!current} onClick={strikeCurrent} hint="The frames are placed again without it (Delete)">{current?.own ? "Delete" : "Strike out"}</Button>
@@ -89,7 +89,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
           </div>
           {s.error && <p role="alert" className="shrink-0 border-t border-line px-4 py-2 text-[12px]">{s.error.message} <span className="text-quiet">{s.error.todo && `What to do: ${s.error.todo}.`}</span></p>}
           <div className="grid min-h-0 grow grid-cols-[1fr_1fr_264px] gap-px border-t border-line bg-line">
-            {panes.map(([f, i, which], k) => <TiePane key={which} session={session} recipe={recipe} frame={i} name={f.name} size={f} marks={marksOf(k as 0 | 1)} viewport={views[k]!} onViewport={(v) => setViews((was) => (k ? [was[0], v] : [v, was[1]]))} onPlace={setting && !busy ? (x, y) => point(which, x, y) : undefined} onMark={(key) => setAt(key)} />)}
+            {panes.map(([f, i, which], k) => <TiePane key={which} session={session} recipe={recipe} frame={i} name={f.name} size={f} marks={marksOf(k as 0 | 1)} viewport={views[k]!} onViewport={(v) => setViews((was) => (k ? [was[0], v] : [v, was[1]]))} onPlace={setting ? (x, y) => point(which, x, y) : undefined} onMark={(key) => setAt(key)} />)}
             <div className="flex min-h-0 flex-col bg-panel">
               {panes.map(([, i], k) => <label key={k} className="flex items-center gap-2 px-3 pt-2 text-[12px]"><span className="w-10 text-quiet">{k ? "Right" : "Left"}</span><select aria-label={k ? "Frame on the right" : "Frame on the left"} className="h-7 min-w-0 grow rounded border border-line bg-raised px-2" value={i} onChange={(e) => choose(k as 0 | 1, Number(e.target.value))}>{frames.map((o, j) => <option key={o.id} value={j}>{base(o.name)}{lone(j)}</option>)}</select></label>)}
               <label className="flex h-9 shrink-0 items-center gap-2 px-3 text-[12px]"><input type="checkbox" className="size-4 accent-(--accent)" checked={only} onChange={(e) => setOnly(e.target.checked)} />Only these two, {ofPair.length} ties</label>
@@ -100,7 +100,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                     const t = rows[item.index]!;
                     return (
                       <div key={item.index} role="option" aria-selected={t.key === at} onClick={() => go(t)} style={{ transform: `translateY(${item.start}px)`, height: ROW }} className={`absolute inset-x-0 top-0 flex cursor-pointer items-center gap-2 px-3 text-[12px] ${t.key === at ? "bg-raised" : ""}`}>
-                        <span className="min-w-0 grow truncate">{base(frames[t.a]!.name)} – {base(frames[t.b]!.name)}</span>{t.own && <span className="text-quiet">by hand</span>}<span>{plainNumber(t.errorPx, 2)} px</span>
+                        <span className="min-w-0 grow truncate">{base(frames[t.a]!.name)} – {base(frames[t.b]!.name)}</span>{t.own && t.errorPx !== undefined && <span className="text-quiet">by hand</span>}<span>{t.errorPx === undefined ? "holds nothing" : `${plainNumber(t.errorPx, 2)} px`}</span>
                       </div>
                     );
                   })}

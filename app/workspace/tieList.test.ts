@@ -17,3 +17,12 @@ test("a found tie is struck out, one set by hand is taken away", () => {
   const [worst, mine] = tieList(placing, frames, own);
   expect(without({ ties: own, dropped: [] }, [worst!, mine!], frames)).toEqual({ ties: [], dropped: [{ a: "f1", b: "f2", from: [0.3, 0.2] }] });
 });
+
+test("a tie by hand that holds nothing yet stands first, also where no frame has found its place", () => {
+  const more = [...own, { id: "t2", a: "f3", b: "f1", from: [0.1, 0.2] as [number, number], to: [0.9, 0.3] as [number, number] }, { id: "gone", a: "f9", b: "f1", from: [0, 0] as [number, number], to: [0, 0] as [number, number] }];
+  const waiting = { key: "own/t2", a: 0, b: 2, from: [0.9, 0.3], to: [0.1, 0.2], errorPx: undefined, own: "t2" };
+  expect(tieList(placing, frames, more)[0]).toEqual(waiting);
+  expect(tieList(placing, frames, more)).toHaveLength(4);
+  expect(tieList(undefined, frames, more).map((t) => [t.own, t.errorPx])).toEqual([["t1", undefined], ["t2", undefined]]);
+  expect(without({ ties: more, dropped: [] }, [tieList(undefined, frames, more)[1]!], frames).ties.map((t) => t.id)).toEqual(["t1", "gone"]);
+});

@@ -10,8 +10,8 @@ export interface FloorMatch { d: Vector; x: number; y: number; of: number; ox: n
 
 /** Half the side of what is drawn of the floor below the others, and of what a single frame shows; heights from its axis to below the others at most; px at most a height above the floor. */
 const AROUND = 2, BELOW = 1.4, AHEAD = 1.6, FINEST = 240;
-/** Share of it that the others have to show. */
-const SHOWN = 0.05;
+/** Share of it that has to be shown. */
+const SHOWN = 0.05, NONE: Features = { points: new Float32Array(0), descriptors: new Float32Array(0), count: 0 };
 /** Px off a frame's border, and votes below which it shows nothing. */
 const MARGIN = 2, LEAST_VOTE = 0.2;
 
@@ -19,7 +19,7 @@ const MARGIN = 2, LEAST_VOTE = 0.2;
 export interface Floor { features: Features; from: Uint8Array; w: number; x0: number; z0: number; perHeight: number; /** share of it that is shown */ shown: number }
 
 /** Scratch bytes. */
-export const FLOOR_BYTES = 40 * (2 * AROUND * FINEST + 2) ** 2 + (1 << 22);
+export const FLOOR_BYTES = 60 * (2 * AROUND * FINEST + 2) ** 2 + (1 << 22);
 
 /**
  * The floor below cameras that stand upright in one place, as far as they show it.
@@ -41,7 +41,7 @@ export function floorMatches(heap: Heap, planes: readonly LogPlane[], floor: Flo
   const ahead = shownAlong(camera, [0, 0, 1]);
   if (floor.shown < SHOWN || ahead[1] < 0.2) return [];
   const [X, Z] = [ahead[0] / ahead[1], ahead[2] / ahead[1]], by = Math.min(1, AHEAD / Math.max(1e-6, Math.hypot(X, Z))), [cx, cz] = [X * by, Z * by];
-  const own = seenFromAbove(heap, planes, cameras.map((_, k) => (k === i ? camera : undefined)), scale, [cx - BELOW, cz - BELOW, cx + BELOW, cz + BELOW], floor.perHeight), found = matchFeatures(heap, floor.features, own.features);
+  const own = seenFromAbove(heap, planes, cameras.map((_, k) => (k === i ? camera : undefined)), scale, [cx - BELOW, cz - BELOW, cx + BELOW, cz + BELOW], floor.perHeight), found = own.shown < SHOWN ? [] : matchFeatures(heap, floor.features, own.features);
   return Array.from({ length: found.length / 2 }, (_, k): FloorMatch | undefined => {
     const there = placeOf(floor, found[k * 2]!), here = placeOf(own, found[k * 2 + 1]!), of = there && there.from - 1, a = there && cameras[of!] && seen(cameras[of!]!, there.d), b = here && seen(camera, here.d);
     return a && b ? { d: unit(there.d), x: b[0], y: b[1], of: of!, ox: a[0], oy: a[1] } : undefined;
@@ -73,7 +73,7 @@ function seenFromAbove(heap: Heap, planes: readonly LogPlane[], cameras: readonl
       V[at] = PV[i]!;
     }
   });
-  const features = findFeatures(heap, reduceLevels(heap, { w, h, log, vote }));
+  const shown = from.reduce((s, f) => s + (f ? 1 : 0), 0) / n, features = shown < SHOWN ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, vote }));
   heap.release(mark);
-  return { features, from, w, x0, z0, perHeight, shown: from.reduce((s, f) => s + (f ? 1 : 0), 0) / n };
+  return { features, from, w, x0, z0, perHeight, shown };
 }

@@ -74,3 +74,20 @@ describe("a place pointed at", () => {
     expect(findTie(heap, A, B, undefined, 4, [2, 2, 30, 10])).toBeUndefined();
   });
 });
+
+describe("where no frame has found its place", () => {
+  const none: Geometry = { cameras: truth.map(() => undefined), rmsPx: [0, 0, 0, 0], leftOut: [0, 1, 2, 3], pairs: [], warnings: [] }, told = frames.map((f) => ({ ...f, focalPx: 2600 })), by = (a: number, b: number, count: number, noise?: number) => tiesOf(a, b, count, noise).map((p) => ({ a, b, ...inShares(p) }));
+  test("two ties hold two frames, and those of a chain hold all", () => {
+    const two = withTies(told, none, { ...NONE, added: [[2700, 300], [2300, 1700]].map(([x, y]) => ({ a: 1, b: 2, ...inShares([x!, y!, ...seen(truth[2]!, worldRay(truth[1]!, x!, y!))!]) })) }), all = withTies(told, none, { ...NONE, added: [...by(0, 1, 12), ...by(1, 2, 12), ...by(2, 3, 12)] });
+    expect(two.leftOut).toEqual([0, 3]);
+    expect(off(two, 1, 2)).toBeLessThan(0.05);
+    expect(all.leftOut).toEqual([]);
+    expect(off(all, 0, 3)).toBeLessThan(0.2);
+  });
+  test("the focal length is found where no file tells it", () => {
+    const g = withTies(frames, none, { ...NONE, added: [...by(0, 1, 8), ...by(1, 2, 8), ...by(2, 3, 8)] });
+    expect(g.leftOut).toEqual([]);
+    expect(Math.abs(g.cameras[0]!.focalPx / 2600 - 1)).toBeLessThan(0.01);
+  });
+  test("one tie holds nothing", () => { expect(withTies(told, none, { ...NONE, added: by(0, 1, 1) }).leftOut).toHaveLength(4); });
+});

@@ -31,17 +31,20 @@ function lensesOfPlaced(cameras: readonly (Camera | undefined)[], known: Camera)
   return { focalPx: cameras.map((c) => (c ?? known).focalPx), of, focalKnown: true };
 }
 
+/** Long edges of the frame that a lens's focal length is taken to be where no file and no match tells it: a normal lens's. */
+const USUAL_FOCAL = 1.2;
+/** One lens, as far as the files tell of it. */
+const lensAsTold = (frames: readonly PanoramaFrame[]): Lenses => ({ focalPx: frames.map((f) => f.focalPx ?? USUAL_FOCAL * Math.max(f.width, f.height)), of: frames.map(() => 0), focalKnown: frames.every((f) => f.focalPx !== undefined) });
+
 /**
  * Adjusts all cameras once more with other ties. A frame that could not be placed takes its place by two ties or more
- * with one that was; what is held by too few ties falls out.
+ * with one that was, or if none was, with any other; what is held by too few ties falls out.
  *
  * @param geometry  what was found; its cameras are where the adjustment begins
  */
 export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, { added, dropped, hidden }: TieEdits): Geometry {
-  const known = geometry.cameras.find((c) => c);
-  if (!known) return geometry;
-  const placement = geometry.flat ? FLAT : TURNED;
-  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], ...fitOf(known), width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known) };
+  const known = geometry.cameras.find((c) => c), placement = geometry.flat ? FLAT : TURNED, lenses = known ? lensesOfPlaced(geometry.cameras, known) : lensAsTold(frames);
+  const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], ...(known ? fitOf(known) : { focalPx: lenses.focalPx[i]!, distortion: [0, 0, 0] }), width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known ?? frames[i]!) };
   const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
   // the lower frame first, as found ties have it
   const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from })), keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));
@@ -61,5 +64,5 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
   const group = largestGroup(frames.length, pairs);
   if (group.length < 2) return placed({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), pairs: [] });
   const held = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
-  return { ...placed(adjust(placement, frames, held, group, lensesOfPlaced(geometry.cameras, known), geometry.cameras)), ...(geometry.flat ? { flat: true } : {}) };
+  return { ...placed(adjust(placement, frames, held, group, lenses, known && geometry.cameras)), ...(geometry.flat ? { flat: true } : {}) };
 }

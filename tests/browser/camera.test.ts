@@ -11,7 +11,7 @@ const fact = (what: string) => r.page.getByLabel("Expected").locator("dt", { has
 test("the stand-in camera says what a bracket will hold, takes it into a shoot, and its stack is found", async () => {
   const { page } = r;
   await page.goto(`${r.base}/shoots`);
-  await page.getByText(/^158 frames in 16 stacks/).waitFor({ timeout: 300000 });
+  await page.getByText(/^159 frames in 16 stacks/).waitFor({ timeout: 300000 });
   await page.getByRole("button", { name: "Creator and copyright" }).click();
   await page.getByRole("textbox", { name: "Creator" }).fill("A. Stand-in");
   await page.keyboard.press("Enter");

@@ -14,10 +14,10 @@ test("a sphere that is opened while its frames still come in grows to all of the
   await row.locator("a").first().click({ timeout: 180000 });
   await page.waitForURL(/\/shoots\/[^/]+\/[^/]+$/);
   const address = page.url();
-  await page.getByText(/26 frames placed, equirectangular, ties 0\.\d\d px/).waitFor({ timeout: 300000 });
+  await page.getByText(/27 frames placed, equirectangular, ties 0\.\d\d px/).waitFor({ timeout: 300000 });
   await merged(page);
   expect(page.url()).toBe(address);
-  expect(await page.getByRole("img", { name: "26 of 26 frames placed" }).count()).toBe(1);
+  expect(await page.getByRole("img", { name: "27 of 27 frames placed" }).count()).toBe(1);
   await page.getByText("Cropped to the largest full rectangle, 3770 × 1885 px").waitFor();
 });
 

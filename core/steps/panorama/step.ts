@@ -60,15 +60,14 @@ export const panoramaStep = defineStep({
   },
 });
 
-/** Frames that have found their place, and their small looks. */
-export interface Located { geometry: Geometry; looks: LookImage[] }
+/** Frames that have found their place, if any has, what is known of their lens, and their small looks. */
+export interface Located { geometry: Geometry; frames: PanoramaFrame[]; looks: LookImage[] }
 
 /**
  * Finds how the frames lie: matched each with each, turned until their ties meet.
  *
  * @param held  the frames at 1/shrink of their size
  * @param meanwhile  called when all that is left to do is done by one thread
- * @throws RhizomeError `no-overlap` when no two frames fit
  */
 export async function locateFrames(work: Work, frames: readonly StackFrame[], held: readonly HeldSamples[], shrink: number, settings: Pick<PanoramaSettings, "taken" | "lens" | "circle">, { progress, signal }: Watch, meanwhile: () => void = () => undefined): Promise<Located> {
   const drawn = await lensOf(work, frames, held, shrink, settings, signal ? { signal } : {});
@@ -83,13 +82,13 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     const features = seen.map((s) => s.features), parts = Array.from({ length: Math.min(pairs.length, many) }, (_, p) => pairs.filter((_q, i) => i % many === p));
     const matches = (await Promise.all(parts.map((part) => work.run("match", { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) }, { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on })))).flat().sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
-    const solving = work.run("solve", {
-      frames: frames.map((f, i) => ({ width: f.info.width, height: f.info.height, focalPx: told[i], ...drawn })), features, scale: shrink, matches, flat: settings.taken === "flat", edges: seen.map((s) => s.edges),
+    const known = frames.map((f, i): PanoramaFrame => ({ width: f.info.width, height: f.info.height, focalPx: told[i], ...drawn })), solving = work.run("solve", {
+      frames: known, features, scale: shrink, matches, flat: settings.taken === "flat", edges: seen.map((s) => s.edges),
       planes: held.map((h, i) => ({ log: planes[i]!, vote: planes[i]! + h.width * h.height * 4, w: h.width, h: h.height })),
     }, { scratch: PIXELS_BYTES, ...on });
     meanwhile();
     const geometry = await solving;
-    return { geometry, looks: seen.map((s) => s.look) };
+    return { geometry, frames: known, looks: seen.map((s) => s.look) };
   };
   try {
     for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
@@ -100,7 +99,6 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
       const again = await locate(told.map((f) => f ?? lens), 0.5);
       if (again.geometry.leftOut.length < found.geometry.leftOut.length) found = again;
     }
-    if (found.geometry.leftOut.length === frames.length) throw new RhizomeError("no-overlap", `No two of the ${frames.length} frames were found to show the same place${frames.length === 1 ? "; a panorama needs at least two" : ""}.`, settings.taken === "flat" ? "check that neighbours share a quarter of their width, and that what they show is flat" : "check that neighbours share a quarter of their width and something with texture; if the camera moved along something flat, say so (Taken: Moved)");
     return found;
   } catch (e) {
     await work.idle();
@@ -123,11 +121,11 @@ const isOf = (name: string) => (f: StackFrame): boolean => namesOf(f).includes(n
 const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Outline[][] => frames.map((f) => masks.flatMap((m) => (m.on && isOf(m.frame)(f) ? [m.points] : [])));
 
 /** The frames' places once more with the ties that were set or struck out by hand; what was found stays as it is where there are none. */
-async function retied(work: Work, frames: readonly StackFrame[], geometry: Geometry, { ties, dropped, masks, maskedTies }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Geometry> {
+async function retied(work: Work, frames: readonly StackFrame[], { geometry, frames: known }: Located, { ties, dropped, masks, maskedTies }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Geometry> {
   const at = (name: string): number => frames.findIndex(isOf(name)), placed = <T extends { a: string; b: string }>(list: readonly T[]) => list.map((t) => ({ ...t, a: at(t.a), b: at(t.b) })).filter((t) => t.a >= 0 && t.b >= 0 && t.a !== t.b);
   const edits = { added: placed(ties), dropped: placed(dropped), hidden: maskedTies === "drop" ? hiddenIn(frames, masks) : [] };
   if (!edits.added.length && !edits.dropped.length && !edits.hidden.some((h) => h.length)) return geometry;
-  return work.run("retie", { frames: frames.map((f) => ({ width: f.info.width, height: f.info.height })), geometry, edits }, on);
+  return work.run("retie", { frames: known, geometry, edits }, on);
 }
 
 /** The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if nothing there fits. @param held  the two at 1/shrink of their size */
@@ -135,16 +133,20 @@ export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamp
   return work.run("findTie", { frames: [...held], scale: shrink, cameras, point }, { scratch: held.reduce((n, h) => n + h.width * h.height * 28, 1 << 22), ...on });
 }
 
+const nothingPlaced = (count: number, { taken, ties }: Pick<PanoramaSettings, "taken" | "ties">): RhizomeError =>
+  new RhizomeError("no-overlap", `No two of the ${count} frames were found to show the same place${count === 1 ? "; a panorama needs at least two" : ties.length === 1 ? ", and one tie holds no frame: two frames need two ties" : ""}.`, `check that neighbours share a quarter of their width${taken === "flat" ? ", and that what they show is flat" : " and something with texture; if the camera moved along something flat, say so (Taken: Moved)"}; or set ties by hand`);
+
 /** The canvas that the settings ask for. */
 export const wantedCanvas = ({ taken, projection, distance, extent, width }: PanoramaSettings, { mode }: Pick<EdgesSettings, "mode">): Wanted => ({ projection: projection === "auto" && taken === "flat" ? "rectilinear" : projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: mode === "extend" ? FILLED_MOST_PX : MOST_PX });
 
 /**
  * Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams.
  *
- * @throws RhizomeError `nothing-shown` when the view looks past all frames
+ * @throws RhizomeError `no-overlap` when no two frames fit; `nothing-shown` when the view looks past all frames
  */
 export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
-  const { masks } = panorama, { looks } = located, geometry = await retied(work, frames, located.geometry, panorama, on);
+  const { masks } = panorama, { looks } = located, geometry = await retied(work, frames, located, panorama, on);
+  if (geometry.leftOut.length === frames.length) throw nothingPlaced(frames.length, panorama);
   const by = worldTurn(panorama), cameras = geometry.cameras.map((c) => c && turned(c, by));
   const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), wanted: wantedCanvas(panorama, edges) }, on), hidden = hiddenIn(frames, masks);
   const sights = await Promise.all(cameras.map((camera, i) => camera && work.run("sight", { camera, canvas, image: looks[i]!, light: { gain: light.gains[i]!, vignetting: light.vignetting }, masks: hidden[i]! }, on)));
