@@ -4,7 +4,8 @@ import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geome
 import type { Features } from "../features/features";
 import type { Matches } from "../features/matchFeatures";
 import { TURNED } from "./placement";
-import { verifyPair, type VerifiedPair } from "./verifyPair";
+import { alongRow } from "./rowStep";
+import { EXPECTED, verifyPair, type VerifiedPair } from "./verifyPair";
 
 /** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */
 const FOCALS = spaced(0.39, 5.6);
@@ -31,19 +32,20 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   const verifyAll = (lensOf: (i: number) => LensFit, of: typeof listed, verify = placement.verify): VerifiedPair[] => of.flatMap(({ a, b, points }) => {
     const lens = (i: number): Parameters<typeof placement.verify>[1] => ({ ...frames[i]!, ...lensOf(i) }), v = verify(points, lens(a), lens(b), a * 997 + b);
     return v ? [{ a, b, points: v.inliers.map((i) => points[i]!), leads: v.leads, rmsPx: v.rmsPx }] : [];
-  }), undistorted = (f: number) => ({ focalPx: f, distortion: [0, 0, 0] as Camera["distortion"] });
+  }), withRow = (lensOf: (i: number) => LensFit, found: readonly VerifiedPair[]): VerifiedPair[] => (placement !== TURNED ? [...found] : [...found, ...alongRow(found, n, (a, b) => { const of = listed.find((m) => m.a === a && m.b === b); return of && verifyAll(lensOf, [of], (m, A, B, seed) => verifyPair(m, A, B, seed, undefined, EXPECTED))[0]; })]), undistorted = (f: number) => ({ focalPx: f, distortion: [0, 0, 0] as Camera["distortion"] });
   const focalPx = focalKnown ? told[told.length >> 1]! : placement !== TURNED ? USUAL_FOCAL * long : likeliestFocal((f, of: typeof listed) => verifyAll(() => undistorted(f), of, (m, a, b, seed) => verifyPair(m, a, b, seed, FOCAL_DRAWS)), [...listed].sort((a, b) => b.points.length - a.points.length).slice(0, Math.max(6, Math.min(14, n))).map((m) => ({ ...m, points: evenly(m.points, FOCAL_POINTS) })), long, (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS);
   const none = (message: string): Geometry => ({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), leftOut: frames.map((_, i) => i), pairs: [], warnings: [{ code: "no-overlap", message }] });
   if (focalPx === undefined) return none("No two frames were found to overlap");
   const lenses = focalKnown ? lensesOf(frames, focalPx) : oneLens(n, focalPx, false);
-  let pairs = verifyAll((i) => undistorted(lenses.focalPx[i]!), listed), group = largestGroup(n, pairs);
+  const first = (i: number): LensFit => undistorted(lenses.focalPx[i]!);
+  let pairs = withRow(first, verifyAll(first, listed)), group = largestGroup(n, pairs);
   if (group.length < 2) return none("No two frames were found to overlap");
   pairs = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
   let solved = adjust(placement, frames, pairs, group, lenses);
   // a lens that draws otherwise than it was taken to hides what agrees towards the frames' corners: with what is known of it now, more
   // matches and perhaps more frames fit
   for (let round = 0; placement === TURNED && round < 3; round++) {
-    const before = group.length, known = (i: number): LensFit => { const like = solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i]); return like ? fitOf(like) : undistorted(lenses.focalPx[i]!); }, again = verifyAll(known, listed), more = largestGroup(n, again);
+    const before = group.length, known = (i: number): LensFit => { const like = solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i]); return like ? fitOf(like) : undistorted(lenses.focalPx[i]!); }, again = withRow(known, verifyAll(known, listed)), more = largestGroup(n, again);
     if (more.length < before) break;
     group = more;
     pairs = again.filter((p) => group.includes(p.a) && group.includes(p.b));

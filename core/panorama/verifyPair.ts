@@ -9,6 +9,8 @@ export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number
 type Lens = LensFit & Pick<Camera, "width" | "height" | "lens">;
 /** Matches agree within this share of the focal length; through a fisheye lens whose distortion is not known yet, which bends far more towards its rim, within the second. */
 const WITHIN = 0.0045, WITHIN_FISHEYE = 0.012;
+/** Matches that have to agree, and more for each that was asked: by chance some may, the more of them there are. Fewer do where the turn is as was to be expected. */
+export const UNEXPECTED = { least: 8, share: 0.22 }, EXPECTED = { least: 6, share: 0.12 };
 /** Draws at most, and how likely the right ones may be missed. */
 const ROUNDS = 500, MISSED = 1e-4;
 const withinOf = ({ lens, distortion }: Lens): number => (lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? WITHIN_FISHEYE : WITHIN);
@@ -21,7 +23,7 @@ const withinOf = ({ lens, distortion }: Lens): number => (lens && lens !== "rect
  * @see Fischler and Bolles, "Random sample consensus", 1981; Brown and Lowe, "Automatic panoramic image stitching using
  *      invariant features", IJCV 2007 (how many inliers tell a match from chance)
  */
-export function verifyPair(matches: readonly VerifiedPair["points"][number][], lensA: Lens, lensB: Lens, seed: number, draws = ROUNDS): Verified | undefined {
+export function verifyPair(matches: readonly VerifiedPair["points"][number][], lensA: Lens, lensB: Lens, seed: number, draws = ROUNDS, { least, share } = UNEXPECTED): Verified | undefined {
   const n = matches.length;
   if (n < 6) return undefined;
   const A = matches.map((m) => unit(rayOf(lensA, m[0], m[1]))), B = matches.map((m) => unit(rayOf(lensB, m[2], m[3])));
@@ -52,8 +54,8 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
     inliers = next;
     turn = bestTurn(inliers.map((i) => B[i]!), inliers.map((i) => A[i]!));
   }
-  // by chance matches may agree too, the more of them there are; and they must not all lie in one spot
-  if (inliers.length < 8 + 0.22 * n || inliers.length < 9) return undefined;
+  // and they must not all lie in one spot
+  if (inliers.length < least + share * n || inliers.length < 9) return undefined;
   const spreadOf = (v: number[]): number => { const m = v.reduce((s, x) => s + x, 0) / v.length; return Math.sqrt(v.reduce((s, x) => s + (x - m) ** 2, 0) / v.length); };
   if (Math.max(spreadOf(inliers.map((i) => matches[i]![0])), spreadOf(inliers.map((i) => matches[i]![1]))) < 0.02 * lensA.width) return undefined;
   return { inliers, leads: turn, rmsPx: Math.sqrt(inliers.reduce((s, i) => s + off(turn, i), 0) / inliers.length) * lensA.focalPx };

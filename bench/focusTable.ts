@@ -1,0 +1,33 @@
+// Holds focus stacks against their simulated scenes and prints the table: node build/node/benchFocusTable.js [WIDTH]
+import { decode, encode, SPACES } from "../core/colour/spaces";
+import { simulateFocusRun } from "../core/simulate/focusRun";
+import { haloPlaces, scoreFocus } from "../core/simulate/scoreFocus";
+import { simulatedRoom } from "../core/simulate/room";
+import { alignFocus } from "../core/steps/align/step";
+import { focusFrames } from "../core/steps/merge/focusFrames";
+import type { FocusMethod } from "../core/steps/merge/focusPass";
+import { decodeReduced } from "../core/steps/readFrames";
+import { inProcess } from "../tests/inProcess";
+
+const W = Number(process.argv[2] ?? 720), H = Math.round((W * 2) / 3), METHODS: FocusMethod[] = ["pyramid", "depth", "mixed"], watch = { progress: () => undefined };
+const SETS = [[12, 5, "tripod"], [12, 7, "hand"], [18, 5, "tripod"], [18, 31, "hand"], [24, 11, "hand"], [24, 32, "shuffled"], [36, 33, "hand"], [60, 34, "hand"]] as const;
+const rows: string[] = [];
+for (const [count, seed, mode] of SETS) {
+  const moves = mode !== "tripod", run = simulateFocusRun(simulatedRoom(W, H, seed), { width: W, height: H, count, blur: W / 60, breathing: 0.03, shift: moves ? (20 * W) / 1080 : 0, roll: moves ? 1 : 0, flicker: moves ? 0.1 : 0, seed });
+  const places = haloPlaces(run), shuffled = run.frames.map((_, i) => i);
+  // every seventh from wherever it comes to be: no order at all
+  if (mode === "shuffled") shuffled.sort((a, b) => ((a * 7) % count) - ((b * 7) % count));
+  const { pool, frames } = inProcess(shuffled.map((i) => ({ name: `f${i}.png`, samples: run.frames[i]!.samples, width: W, height: H }))), held = await decodeReduced(pool, frames, 1, watch), aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
+  const travel = aligned.order!.map((i) => shuffled[i]!), inOrder = [travel, [...travel].reverse()].some((t) => t.every((f, k) => k === 0 || f > t[k - 1]!)), cells: string[] = [];
+  for (const method of METHODS) {
+    const scene = await focusFrames(pool, { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] }, method, watch), planes: Float32Array[] = [];
+    for (let c = 0; c < 3; c++) planes.push(new Float32Array((await pool.read(scene.ptr + c * scene.planeBytes, W * H * 4)).buffer.slice(0)));
+    const { db, wide } = scoreFocus(run, planes.map((p) => p.map((v) => 255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v))))), places, (v) => decode(SPACES.srgb.curve, v / 255));
+    cells.push(`${db.toFixed(1)} dB, ${wide}`);
+    scene.release();
+  }
+  rows.push(`| ${count} frames, seed ${seed}, ${mode} | ${cells.join(" | ")} | ${places.length} | ${inOrder ? "yes" : "no"} | ${aligned.frames.filter((f) => f.used).length} |`);
+  process.stderr.write(`${rows.at(-1)}\n`);
+}
+process.stdout.write(`\n| run | ${METHODS.join(" | ")} | places | in order | used |\n|${"---|".repeat(METHODS.length + 4)}\n${rows.join("\n")}\n`);
+process.exit(0);

@@ -1,0 +1,47 @@
+import type { FocusRun } from "./focusRun";
+
+/** A piece of a bristle's edge: the row it begins in, and of each of its rows the px beside the edge, outwards. */
+export interface HaloPlace { y: number; edges: number[]; side: 1 | -1 }
+
+/** Rows of a place; px off an edge that are looked at, and that belong to the edge itself; share of the contrast that is seen as a halo. */
+const ROWS = 24, REACH = 9, EDGE = 2, SEEN = 0.05;
+/** Border of the picture that not all frames cover, as a share of it. */
+const BORDER = 1 / 12;
+
+/** The places of all bristles beside which there is nothing but ground. */
+export function haloPlaces({ width: w, height: h, depth }: FocusRun): HaloPlace[] {
+  const bristle = (x: number, y: number): boolean => Math.abs(depth[y * w + x]! - (1 - y / (h - 1))) > 1e-6, out: HaloPlace[] = [], x0 = Math.floor(w * BORDER), y0 = Math.floor(h * BORDER);
+  for (let top = y0; top + ROWS <= h - y0; top += ROWS) for (const side of [1, -1] as const) for (let x = x0; x < w - x0; x++) {
+    if (!bristle(x, top) || bristle(x + side, top)) continue;
+    const edges = [x];
+    for (let y = top + 1; y < top + ROWS; y++) {
+      let e = edges.at(-1)!;
+      while (bristle(e + side, y) && Math.abs(e - x) < ROWS) e += side;
+      while (!bristle(e, y) && Math.abs(e - x) < ROWS) e -= side;
+      edges.push(e);
+    }
+    const alone = edges.every((e, k) => Math.abs(e - x) < ROWS && Array.from({ length: REACH + 4 }, (_, d) => e + side * (d + 1)).every((u) => u >= x0 && u < w - x0 && !bristle(u, top + k)));
+    if (alone) out.push({ y: top, edges, side });
+  }
+  return out;
+}
+
+/**
+ * Holds a merged run against its scene: PSNR over what all frames cover, and beside how many places a halo is wider than
+ * two px: the ground's light, in the mean over the place, is off by more than 5 % of the contrast there.
+ *
+ * @param merged  planes in the scene's code values, 0 to 255
+ * @param light   of a code value
+ */
+export function scoreFocus({ width: w, height: h, sharp }: FocusRun, merged: readonly Float32Array[], places: readonly HaloPlace[], light: (code: number) => number): { db: number; wide: number } {
+  let sum = 0, n = 0;
+  for (let c = 0; c < 3; c++) for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++) for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++, n++) sum += (merged[c]![y * w + x]! - sharp[(y * w + x) * 3 + c]!) ** 2;
+  const lightAt = (codes: (i: number) => number, i: number): number => light(codes(i)), truth = (i: number): number => lightAt((k) => sharp[k * 3 + 1]!, i), found = (i: number): number => lightAt((k) => merged[1]![k]!, i);
+  const wide = places.filter(({ y, edges, side }) => {
+    const off = (d: number): number => edges.reduce((s, e, k) => { const i = (y + k) * w + e + side * d; return s + found(i) - truth(i); }, 0) / ROWS;
+    const contrast = edges.reduce((s, e, k) => s + truth((y + k) * w + e + side * (REACH - 1)) - truth((y + k) * w + e - side), 0) / ROWS;
+    // the px beyond the first two
+    return Math.abs(contrast) > 0.02 && Array.from({ length: REACH - EDGE }, (_, d) => off(EDGE + 1 + d)).some((o) => Math.abs(o) > SEEN * Math.abs(contrast));
+  }).length;
+  return { db: 10 * Math.log10((255 ** 2 * n) / sum), wide };
+}
