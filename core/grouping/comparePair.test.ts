@@ -1,5 +1,5 @@
 import { simulatedRoom } from "../simulate/room";
-import { compareAt, comparePair } from "./comparePair";
+import { compareAt, comparePair, onlyPartly } from "./comparePair";
 import { makeLook, type FrameLook } from "./look";
 
 const W = 192, H = 128, room = simulatedRoom(700, 400, 8), LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
@@ -47,4 +47,17 @@ test("where light is not what the settings let expect, a place that looks alike 
   expect(unlike.certainty).toBeLessThan(0.4 * alike.certainty);
   // a cloud's worth of light leaves it as sure as need be
   expect(comparePair(a, b, FOCAL, 1.3)!.certainty).toBeGreaterThan(0.8 * alike.certainty);
+});
+
+test("a tripod's legs, in the same place of every frame, are known for a part only: two views past them are not taken for one", () => {
+  /** A cut with dark legs that spread downwards from its middle. */
+  const past = (x: number, y: number): FrameLook => {
+    const samples = new Uint8Array(W * H * 3);
+    for (let v = 0; v < H; v++) for (let u = 0; u < W; u++) { const leg = v > 78 && Math.min(Math.abs(u - 96), Math.abs(Math.abs(u - 96) - (v - 78) * 0.6)) < 5; for (let c = 0; c < 3; c++) samples[(v * W + u) * 3 + c] = leg ? 22 : Math.round(255 * Math.min(1, Math.max(0, room.planes[c as 0 | 1 | 2]![(y + v) * room.width + x + u]!)) ** (1 / 2.2)); }
+    return makeLook({ samples, lut: LUT, width: W, height: H });
+  };
+  const there = compareAt(past(150, 60), past(420, 230), FOCAL, { dx: 0, dy: 0 })!;
+  expect(there.certainty).toBeGreaterThan(5);
+  expect(onlyPartly(there)).toBe(true);
+  expect(onlyPartly(compareAt(past(150, 60), past(151, 60), FOCAL, { dx: 0, dy: 0 })!)).toBe(false);
 });

@@ -11,6 +11,8 @@ export interface PairView {
   gainEv: number;
   /** how sure it is that they show the same place, in standard deviations */
   certainty: number;
+  /** of the parts of the frame that have texture, the share that fits, 0..1; asked only of frames that lie on each other */
+  alike?: number;
 }
 
 interface Level { w: number; h: number; /** against its neighbourhood, EV */ value: Float32Array; /** 1 where well exposed */ valid: Uint8Array; /** as in the look */ code: Uint8Array }
@@ -60,18 +62,25 @@ function compareOnSphere(A: Level[], B: Level[], step?: number): PairView | unde
   const top = A.length - 1, { w, h } = A[top]!, reachX = Math.floor(w * 0.86), reachY = Math.floor(h * 0.86);
   // most frames of a set lie nearly where the one before did: then nothing else need be tried
   const near = refined(A, B, [{ dx: 0, dy: 0 }], step);
-  if (near && near.certainty > PLAIN && Math.max(Math.abs(near.dx), Math.abs(near.dy)) < 0.1) return near;
+  const partly = near !== undefined && onlyPartly(near);
+  if (near && !partly && near.certainty > PLAIN && Math.max(Math.abs(near.dx), Math.abs(near.dy)) < 0.1) return near;
   let found: { dx: number; dy: number; score: number }[] = [];
   for (let dy = -reachY; dy <= reachY; dy++) for (let dx = -reachX; dx <= reachX; dx++) {
     const score = scoreOf(correlate(A[top]!, B[top]!, dx, dy));
-    if (score > 0.2) found.push({ dx, dy, score });
+    // what they lie on each other by is known, and hides how far the camera turned
+    if (score > 0.2 && !(partly && Math.max(Math.abs(dx) / w, Math.abs(dy) / h) < ON)) found.push({ dx, dy, score });
   }
   found.sort((p, q) => q.score - p.score);
   found = apart(found, 2, step === undefined ? 3 : 8);
   if (step !== undefined) found = found.map((f) => ({ ...f, score: f.score * lit(gainOf(A[top]!, B[top]!, [1, 0, -f.dx, 0, 1, -f.dy]), step) })).sort((p, q) => q.score - p.score).slice(0, 3);
   const far = refined(A, B, found, step);
-  return near && near.certainty >= (far?.certainty ?? -Infinity) ? near : far;
+  return near && (!far || (!partly && near.certainty >= far.certainty)) ? near : far;
 }
+
+/** Frames lie on each other in a part only: the legs of a tripod are in the same place of every frame that looks down past them. */
+export const onlyPartly = ({ alike = 1 }: Pick<PairView, "alike">): boolean => alike < 0.5;
+/** Frames that lie so near each other, shares of the frame, may lie on each other. */
+const ON = 0.12;
 /**
  * How far a place is believed by its light against what the settings let expect, 0..1: repeated things look alike but are
  * seldom lit alike. Flash, clouds and the camera's own tone curve leave it somewhat worth.
@@ -90,7 +99,7 @@ function refined(A: Level[], B: Level[], found: readonly { dx: number; dy: numbe
   // neighbouring samples say the same: one in SAMPLE_AREA is independent
   const gainEv = gainOf(A[0]!, B[0]!, best.map);
   const certainty = (step === undefined ? 1 : lit(gainEv, step)) * Math.atanh(Math.min(0.999, Math.max(-0.999, best.r))) * Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
-  return { correlation: best.r, overlap: best.n / best.area, dx: mx / fw, dy: my / fh, gainEv, certainty };
+  return { correlation: best.r, overlap: best.n / best.area, dx: mx / fw, dy: my / fh, gainEv, certainty, ...(Math.max(Math.abs(mx / fw), Math.abs(my / fh)) < ON ? { alike: alikeParts(A[0]!, B[0]!, best.map) } : {}) };
 }
 const SAMPLE_AREA = 24;
 /** Turns and stretches are believed to be of a tenth or so, against the weight of the samples. */
@@ -195,6 +204,27 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
   }
   const area = a.w * a.h, va = saa - (sa * sa) / n, vb = sbb - (sb * sb) / n;
   return n >= Math.max(12, area * 0.05) && va > 1e-3 * n && vb > 1e-3 * n ? { map, r: (sab - (sa * sb) / n) / Math.sqrt(va * vb), n, area } : undefined;
+}
+
+/** Parts of a frame across and down; EV of variance and samples from which on one has texture; correlation at which it fits; parts that tell. */
+const PARTS = 6, TEXTURE = 0.1 ** 2, SAMPLES = 24, FITS = 0.4, TELL = 6;
+
+/** Of the parts that have texture in both, the share that correlates; all of it where too few tell. */
+function alikeParts(a: Level, b: Level, map: Affine): number {
+  const sums = Array.from({ length: PARTS * PARTS }, () => ({ n: 0, a: 0, b: 0, aa: 0, bb: 0, ab: 0 }));
+  for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) {
+    if (!place(a, b, map, x, y)) continue;
+    const { i, u, v } = at, p = a.value[y * a.w + x]!, q = (b.value[i]! * (1 - u) + b.value[i + 1]! * u) * (1 - v) + (b.value[i + b.w]! * (1 - u) + b.value[i + b.w + 1]! * u) * v, s = sums[Math.floor((y * PARTS) / a.h) * PARTS + Math.floor((x * PARTS) / a.w)]!;
+    s.n++; s.a += p; s.b += q; s.aa += p * p; s.bb += q * q; s.ab += p * q;
+  }
+  let told = 0, fits = 0;
+  for (const s of sums) {
+    const va = s.aa - (s.a * s.a) / s.n, vb = s.bb - (s.b * s.b) / s.n;
+    if (s.n < SAMPLES || Math.min(va, vb) < TEXTURE * s.n) continue;
+    told++;
+    if (s.ab - (s.a * s.b) / s.n > FITS * Math.sqrt(va * vb)) fits++;
+  }
+  return told < TELL ? 1 : fits / told;
 }
 
 /** EV of b against a where both show the same: the median of the differences of their codes. */

@@ -1,3 +1,4 @@
+import { onlyPartly } from "./comparePair";
 import { oddsExpected, oddsOf, type Evidence } from "./evidence";
 
 export type SegmentKind = "bracket" | "panorama" | "focus";
@@ -32,7 +33,7 @@ function sameView(e: Evidence, members: readonly number[], j: number, reach: num
   for (const i of members.slice(-reach).reverse()) {
     const p = e.pair(i, j);
     if (!p) continue;
-    const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = oddsOf(p.certainty);
+    const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = onlyPartly(p) ? -1.2 : oddsOf(p.certainty);
     if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) {
       // of two places that fit, the one that was to be expected
       const here = e.pairAt(i, j, UNMOVED);
@@ -60,7 +61,7 @@ function belied(e: Evidence, members: readonly number[], j: number): boolean {
 /** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
 function unmoved(e: Evidence, i: number, j: number): number {
   const p = e.pairAt(i, j, UNMOVED);
-  return p && oddsExpected(p.certainty) > 0 ? Math.min(2, oddsExpected(p.certainty)) : -9;
+  return p && !onlyPartly(p) && oddsExpected(p.certainty) > 0 ? Math.min(2, oddsExpected(p.certainty)) : -9;
 }
 
 export const RULES: Record<SegmentKind, Rule> = {
@@ -111,7 +112,7 @@ export const RULES: Record<SegmentKind, Rule> = {
         if (!p) continue;
         const odds = oddsOf(p.certainty);
         // a view that is there already is no new part of the sweep, unless other frames know its place; what only somewhat resembles it says nothing
-        if (!farther(p)) { if (odds > 3 && p.correlation > ALIKE && (best ?? 0) < 1 && members.slice(0, -back - 1).slice(-3).filter((k) => { const q = e.pair(k, j); return q && farther(q) && oddsOf(q.certainty) > 1; }).length < 2) return -4; continue; }
+        if (!farther(p)) { if (odds > 3 && p.correlation > ALIKE && !onlyPartly(p) && (best ?? 0) < 1 && members.slice(0, -back - 1).slice(-3).filter((k) => { const q = e.pair(k, j); return q && farther(q) && oddsOf(q.certainty) > 1; }).length < 2) return -4; continue; }
         // among many frames one fits by chance
         best = Math.max(best ?? -9, odds - Math.log(1 + back));
         if (best > CLEAR) break;
