@@ -16,7 +16,7 @@ const SHOWN = 0.05, NONE: Features = { points: new Float32Array(0), descriptors:
 const MARGIN = 2, LEAST_VOTE = 0.2;
 
 /** The floor seen straight from above: its corners, which frame (counted from one) shows each px, and where those lie: from (x0, z0) in heights on. */
-export interface Floor { features: Features; from: Uint8Array; w: number; x0: number; z0: number; perHeight: number; /** share of it that is shown */ shown: number }
+export interface Floor { features: Features; from: Uint16Array; w: number; x0: number; z0: number; perHeight: number; /** share of it that is shown */ shown: number }
 
 /** Scratch bytes. */
 export const FLOOR_BYTES = 60 * (2 * AROUND * FINEST + 2) ** 2 + (1 << 22);
@@ -56,7 +56,7 @@ function placeOf({ features: { points }, from, w, x0, z0, perHeight }: Floor, k:
 
 /** Draws the floor from what each place's most direct frame shows of it. */
 function seenFromAbove(heap: Heap, planes: readonly LogPlane[], cameras: readonly (Camera | undefined)[], scale: number, [x0, z0, x1, z1]: readonly [number, number, number, number], perHeight: number): Floor {
-  const mark = heap.mark(), w = Math.ceil((x1 - x0) * perHeight), h = Math.ceil((z1 - z0) * perHeight), n = w * h, log = heap.alloc(n * 4 + 16), vote = heap.alloc(n * 4 + 16), L = heap.f32(log, n).fill(0), V = heap.f32(vote, n).fill(0), from = new Uint8Array(n), direct = new Float32Array(n).fill(0.05);
+  const mark = heap.mark(), w = Math.ceil((x1 - x0) * perHeight), h = Math.ceil((z1 - z0) * perHeight), n = w * h, log = heap.alloc(n * 4 + 16), vote = heap.alloc(n * 4 + 16), L = heap.f32(log, n).fill(0), V = heap.f32(vote, n).fill(0), from = new Uint16Array(n), direct = new Float32Array(n).fill(0.05);
   cameras.forEach((camera, k) => {
     if (!camera) return;
     const [ax, ay, az] = [camera.rotation[2]!, camera.rotation[5]!, camera.rotation[8]!], p = planes[k]!, PL = heap.f32(p.log, p.w * p.h), PV = heap.f32(p.vote, p.w * p.h);
