@@ -5,11 +5,16 @@ export interface HaloPlace { y: number; edges: number[]; side: 1 | -1 }
 
 /** Rows of a place; px off an edge that are looked at, and that belong to the edge itself; share of the contrast that is seen as a halo. */
 const ROWS = 24, REACH = 9, EDGE = 2, SEEN = 0.05;
+/** Light between ground and bristle below which nobody sees a halo. */
+const CONTRAST = 0.08;
 /** Border of the picture that not all frames cover, as a share of it. */
 const BORDER = 1 / 12;
 
-/** The places of all bristles beside which there is nothing but ground. */
-export function haloPlaces({ width: w, height: h, depth }: FocusRun): HaloPlace[] {
+/** Share by which a ground's code values may change over that, to tell of halos. */
+const EVEN = 0.12;
+
+/** The places of all bristles beside which there is nothing but even ground. */
+export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): HaloPlace[] {
   const bristle = (x: number, y: number): boolean => Math.abs(depth[y * w + x]! - (1 - y / (h - 1))) > 1e-6, out: HaloPlace[] = [], x0 = Math.floor(w * BORDER), y0 = Math.floor(h * BORDER);
   for (let top = y0; top + ROWS <= h - y0; top += ROWS) for (const side of [1, -1] as const) for (let x = x0; x < w - x0; x++) {
     if (!bristle(x, top) || bristle(x + side, top)) continue;
@@ -21,7 +26,8 @@ export function haloPlaces({ width: w, height: h, depth }: FocusRun): HaloPlace[
       edges.push(e);
     }
     const alone = edges.every((e, k) => Math.abs(e - x) < ROWS && Array.from({ length: REACH + 4 }, (_, d) => e + side * (d + 1)).every((u) => u >= x0 && u < w - x0 && !bristle(u, top + k)));
-    if (alone) out.push({ y: top, edges, side });
+    const ground = Array.from({ length: REACH }, (_, d) => edges.reduce((s, e, k) => s + sharp[((top + k) * w + e + side * (d + 1)) * 3 + 1]!, 0)), most = Math.max(...ground);
+    if (alone && most - Math.min(...ground) < EVEN * most) out.push({ y: top, edges, side });
   }
   return out;
 }
@@ -39,9 +45,10 @@ export function scoreFocus({ width: w, height: h, sharp }: FocusRun, merged: rea
   const lightAt = (codes: (i: number) => number, i: number): number => light(codes(i)), truth = (i: number): number => lightAt((k) => sharp[k * 3 + 1]!, i), found = (i: number): number => lightAt((k) => merged[1]![k]!, i);
   const wide = places.filter(({ y, edges, side }) => {
     const off = (d: number): number => edges.reduce((s, e, k) => { const i = (y + k) * w + e + side * d; return s + found(i) - truth(i); }, 0) / ROWS;
-    const contrast = edges.reduce((s, e, k) => s + truth((y + k) * w + e + side * (REACH - 1)) - truth((y + k) * w + e - side), 0) / ROWS;
+    // a thin bristle is darkest in its middle
+    const contrast = edges.reduce((s, e, k) => s + truth((y + k) * w + e + side * (REACH - 1)) - Math.min(...[0, 1, 2].map((d) => truth((y + k) * w + e - side * d))), 0) / ROWS;
     // the px beyond the first two
-    return Math.abs(contrast) > 0.02 && Array.from({ length: REACH - EDGE }, (_, d) => off(EDGE + 1 + d)).some((o) => Math.abs(o) > SEEN * Math.abs(contrast));
+    return Math.abs(contrast) > CONTRAST && Array.from({ length: REACH - EDGE }, (_, d) => off(EDGE + 1 + d)).some((o) => Math.abs(o) > SEEN * Math.abs(contrast));
   }).length;
   return { db: 10 * Math.log10((255 ** 2 * n) / sum), wide };
 }

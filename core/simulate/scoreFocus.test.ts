@@ -1,0 +1,30 @@
+import { decode, encode, SPACES } from "../colour/spaces";
+import { simulateFocusRun } from "./focusRun";
+import { simulatedRoom } from "./room";
+import { haloPlaces, scoreFocus } from "./scoreFocus";
+
+const W = 360, H = 240, run = simulateFocusRun(simulatedRoom(W, H, 3), { width: W, height: H, count: 2, blur: 1, seed: 3 }), places = haloPlaces(run), light = (code: number): number => decode(SPACES.srgb.curve, code / 255);
+const scene = (): Float32Array[] => [0, 1, 2].map((c) => Float32Array.from({ length: W * H }, (_, i) => run.sharp[i * 3 + c]!));
+/** The scene with the ground beside every place darkened by a share of its contrast, so many px far. */
+function haloed(reach: number, share: number): Float32Array[] {
+  const planes = scene();
+  for (const { y, edges, side } of places) edges.forEach((e, k) => {
+    for (let d = 1; d <= reach; d++) { const i = (y + k) * W + e + side * d, ground = light(run.sharp[i * 3 + 1]!), dark = light(run.sharp[((y + k) * W + e - side) * 3 + 1]!); planes[1]![i] = 255 * encode(SPACES.srgb.curve, Math.max(0, ground - share * (ground - dark))); }
+  });
+  return planes;
+}
+
+test("the scene itself has no halo and no error", () => {
+  expect(places.length).toBeGreaterThan(10);
+  expect(scoreFocus(run, scene(), places, light)).toEqual({ db: Infinity, wide: 0 });
+});
+
+test("a halo counts from the third px on, and from 5 % of the contrast", () => {
+  expect(scoreFocus(run, haloed(2, 0.3), places, light).wide).toBe(0);
+  expect(scoreFocus(run, haloed(6, 0.02), places, light).wide).toBe(0);
+  expect(scoreFocus(run, haloed(6, 0.15), places, light).wide).toBeGreaterThan(0.8 * places.length);
+});
+
+test("PSNR is that of an even error over what all frames cover", () => {
+  expect(scoreFocus(run, scene().map((p) => p.map((v) => v + 2.55)), places, light).db).toBeCloseTo(40, 1);
+});
