@@ -14,7 +14,7 @@ test("a sphere that is opened while its frames still come in grows to all of the
   await row.locator("a").first().click({ timeout: 180000 });
   await page.waitForURL(/\/shoots\/[^/]+\/[^/]+$/);
   const address = page.url();
-  await page.getByText(/27 frames placed, equirectangular, ties 0\.\d\d px/).waitFor({ timeout: 300000 });
+  await page.getByText(/27 frames placed, 1 of them from beside, equirectangular, ties 0\.\d\d px/).waitFor({ timeout: 300000 });
   await merged(page);
   expect(page.url()).toBe(address);
   expect(await page.getByRole("img", { name: "27 of 27 frames placed" }).count()).toBe(1);
@@ -23,7 +23,7 @@ test("a sphere that is opened while its frames still come in grows to all of the
 
 test("it shows something up to both poles, and can be looked round in by keys at once", async () => {
   const { page } = r;
-  // the ceiling and the tripod, and neither black
+  // the ceiling and the rug, and neither black
   for (const y of [0.29, 0.69]) for (const v of await mean(page, { x: 0.1, y, w: 0.8, h: 0.01 })) expect(v).toBeGreaterThan(20);
   await page.getByRole("button", { name: "Look all round" }).click();
   const inside = page.getByLabel("The panorama from within");
