@@ -15,6 +15,10 @@ export interface PairView {
   alike?: number;
 }
 
+export type Shift = Pick<PairView, "dx" | "dy">;
+/** How far apart two frames lie, shares of the frame along the longer way. */
+export const shiftOf = ({ dx, dy }: Shift): number => Math.max(Math.abs(dx), Math.abs(dy));
+
 interface Level { w: number; h: number; /** against its neighbourhood, EV */ value: Float32Array; /** 1 where well exposed */ valid: Uint8Array; /** as in the look */ code: Uint8Array }
 const pyramids = new WeakMap<FrameLook, Map<string, Level[]>>();
 
@@ -47,7 +51,7 @@ export function compareAt(a: FrameLook, b: FrameLook, focal: number | undefined,
   let best: PairView | undefined;
   for (const [f, tilt] of focal ? lensOf(focal) : UNKNOWN_LENS) {
     const A = pyramidOf(a, f, tilt), { w, h } = A.at(-1)!, found = refined(A, pyramidOf(b, f, tilt), [{ dx: guess.dx * w, dy: guess.dy * h }], step);
-    if (found && Math.max(Math.abs(found.dx - guess.dx), Math.abs(found.dy - guess.dy)) < 0.06 && (!best || found.certainty > best.certainty)) best = found;
+    if (found && shiftOf({ dx: found.dx - guess.dx, dy: found.dy - guess.dy }) < 0.06 && (!best || found.certainty > best.certainty)) best = found;
   }
   return best;
 }
@@ -63,12 +67,12 @@ function compareOnSphere(A: Level[], B: Level[], step?: number): PairView | unde
   // most frames of a set lie nearly where the one before did: then nothing else need be tried
   const near = refined(A, B, [{ dx: 0, dy: 0 }], step);
   const partly = near !== undefined && onlyPartly(near);
-  if (near && !partly && near.certainty > PLAIN && Math.max(Math.abs(near.dx), Math.abs(near.dy)) < 0.1) return near;
+  if (near && !partly && near.certainty > PLAIN && shiftOf(near) < 0.1) return near;
   let found: { dx: number; dy: number; score: number }[] = [];
   for (let dy = -reachY; dy <= reachY; dy++) for (let dx = -reachX; dx <= reachX; dx++) {
     const score = scoreOf(correlate(A[top]!, B[top]!, dx, dy));
     // what they lie on each other by is known, and hides how far the camera turned
-    if (score > 0.2 && !(partly && Math.max(Math.abs(dx) / w, Math.abs(dy) / h) < ON)) found.push({ dx, dy, score });
+    if (score > 0.2 && !(partly && shiftOf({ dx: dx / w, dy: dy / h }) < ON)) found.push({ dx, dy, score });
   }
   found.sort((p, q) => q.score - p.score);
   found = apart(found, 2, step === undefined ? 3 : 8);
@@ -99,7 +103,8 @@ function refined(A: Level[], B: Level[], found: readonly { dx: number; dy: numbe
   // neighbouring samples say the same: one in SAMPLE_AREA is independent
   const gainEv = gainOf(A[0]!, B[0]!, best.map);
   const certainty = (step === undefined ? 1 : lit(gainEv, step)) * Math.atanh(Math.min(0.999, Math.max(-0.999, best.r))) * Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
-  return { correlation: best.r, overlap: best.n / best.area, dx: mx / fw, dy: my / fh, gainEv, certainty, ...(Math.max(Math.abs(mx / fw), Math.abs(my / fh)) < ON ? { alike: alikeParts(A[0]!, B[0]!, best.map) } : {}) };
+  const shift = { dx: mx / fw, dy: my / fh };
+  return { correlation: best.r, overlap: best.n / best.area, ...shift, gainEv, certainty, ...(shiftOf(shift) < ON ? { alike: alikeParts(A[0]!, B[0]!, best.map) } : {}) };
 }
 const SAMPLE_AREA = 24;
 /** Turns and stretches are believed to be of a tenth or so, against the weight of the samples. */
@@ -171,6 +176,12 @@ function place(a: Level, b: Level, m: Affine, x: number, y: number): boolean {
   return true;
 }
 
+/** The second frame's value at the place that was walked to last. */
+function valueAt(b: Level): number {
+  const { i, u, v } = at;
+  return (b.value[i]! * (1 - u) + b.value[i + 1]! * u) * (1 - v) + (b.value[i + b.w]! * (1 - u) + b.value[i + b.w + 1]! * u) * v;
+}
+
 /** The normal equations of one step; sums in variables of their own, since all of grouping's time goes here. */
 function equations(a: Level, b: Level, map: Affine): { m: number[][]; g: number[]; n: number } {
   const { w: aw, h: ah, value: av, valid: aValid } = a, { w, h, value, valid } = b, [m0, m1, m2, m3, m4, m5] = map, cx = aw / 2, cy = ah / 2;
@@ -199,7 +210,7 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
   let n = 0, sa = 0, sb = 0, saa = 0, sbb = 0, sab = 0;
   for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) {
     if (!place(a, b, map, x, y)) continue;
-    const { i, u, v } = at, s = a.value[y * a.w + x]!, t = (b.value[i]! * (1 - u) + b.value[i + 1]! * u) * (1 - v) + (b.value[i + b.w]! * (1 - u) + b.value[i + b.w + 1]! * u) * v;
+    const s = a.value[y * a.w + x]!, t = valueAt(b);
     n++; sa += s; sb += t; saa += s * s; sbb += t * t; sab += s * t;
   }
   const area = a.w * a.h, va = saa - (sa * sa) / n, vb = sbb - (sb * sb) / n;
@@ -214,7 +225,7 @@ function alikeParts(a: Level, b: Level, map: Affine): number {
   const sums = Array.from({ length: PARTS * PARTS }, () => ({ n: 0, a: 0, b: 0, aa: 0, bb: 0, ab: 0 }));
   for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) {
     if (!place(a, b, map, x, y)) continue;
-    const { i, u, v } = at, p = a.value[y * a.w + x]!, q = (b.value[i]! * (1 - u) + b.value[i + 1]! * u) * (1 - v) + (b.value[i + b.w]! * (1 - u) + b.value[i + b.w + 1]! * u) * v, s = sums[Math.floor((y * PARTS) / a.h) * PARTS + Math.floor((x * PARTS) / a.w)]!;
+    const p = a.value[y * a.w + x]!, q = valueAt(b), s = sums[Math.floor((y * PARTS) / a.h) * PARTS + Math.floor((x * PARTS) / a.w)]!;
     s.n++; s.a += p; s.b += q; s.aa += p * p; s.bb += q * q; s.ab += p * q;
   }
   let told = 0, fits = 0;

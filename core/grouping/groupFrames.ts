@@ -1,5 +1,6 @@
 import type { FrameInfo } from "../frame/frame";
 import { captureOrder } from "./captureOrder";
+import { shiftOf } from "./comparePair";
 import { describe } from "./describe";
 import { Evidence, isCovered, oddsOf, type ComparedPairs, type Member } from "./evidence";
 import type { FoundStack } from "./foundStack";
@@ -60,7 +61,6 @@ function* likePairs(e: Evidence, a: FoundStack, b: FoundStack): Generator<[numbe
     if (like !== undefined) yield [i, like];
   }
 }
-const apart = (p: { dx: number; dy: number }): number => Math.max(Math.abs(p.dx), Math.abs(p.dy));
 
 /**
  * How two stacks' views lie: of all places that some pair of their frames tells of, the one that all their pairs together
@@ -68,15 +68,15 @@ const apart = (p: { dx: number; dy: number }): number => Math.max(Math.abs(p.dx)
  */
 function viewBetween(e: Evidence, a: FoundStack, b: FoundStack): { dx: number; dy: number; odds: number } | undefined {
   const pairs = [...likePairs(e, a, b)], seen = pairs.flatMap(([i, j]) => { const p = e.pair(i, j); return p && p.certainty > LEAST_CERTAIN ? [p] : []; }).sort((p, q) => q.certainty - p.certainty);
-  const guesses = seen.filter((p, k) => !seen.slice(0, k).some((q) => apart({ dx: p.dx - q.dx, dy: p.dy - q.dy }) < 0.03)).slice(0, 2);
+  const guesses = seen.filter((p, k) => !seen.slice(0, k).some((q) => shiftOf({ dx: p.dx - q.dx, dy: p.dy - q.dy }) < 0.03)).slice(0, 2);
   let best: { dx: number; dy: number; odds: number; sum: number } | undefined;
   for (const guess of guesses) {
     const views = pairs.flatMap(([i, j]) => {
       const own = e.pair(i, j), there = e.pairAt(i, j, guess);
-      return own && apart({ dx: own.dx - guess.dx, dy: own.dy - guess.dy }) < 0.06 && own.certainty > (there?.certainty ?? 0) ? [own] : there ? [there] : [];
+      return own && shiftOf({ dx: own.dx - guess.dx, dy: own.dy - guess.dy }) < 0.06 && own.certainty > (there?.certainty ?? 0) ? [own] : there ? [there] : [];
     });
     // stripes fit where they lie without being the same ones: of one view, some exposure is all but equal
-    if (apart(guess) < 0.1 && !views.some((p) => p.correlation > ALIKE)) continue;
+    if (shiftOf(guess) < 0.1 && !views.some((p) => p.correlation > ALIKE)) continue;
     const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p), sum = views.reduce((s, p) => s + p.certainty, 0);
     if (first === undefined || (best && sum <= best.sum)) continue;
     // exposures of one view are no independent witnesses, but several that agree are believed sooner than one
@@ -95,10 +95,10 @@ function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   if ([...likePairs(e, a, b)].length < Math.min(a.frames.length, b.frames.length) - 1) return false;
   const view = viewBetween(e, a, b), pause = e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 10;
   // right after each other they need less, after a while more
-  return view !== undefined && apart(view) > 0.12 && apart(view) < 0.95 && view.odds > (pause > 15 ? 3.5 : pause < 8 && a.frames.length === b.frames.length ? 0.3 : 2.5);
+  return view !== undefined && shiftOf(view) > 0.12 && shiftOf(view) < 0.95 && view.odds > (pause > 15 ? 3.5 : pause < 8 && a.frames.length === b.frames.length ? 0.3 : 2.5);
 }
 /** Whether two stacks show one view. */
 function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   const view = viewBetween(e, a, b);
-  return view !== undefined && apart(view) < 0.1 && view.odds > 3;
+  return view !== undefined && shiftOf(view) < 0.1 && view.odds > 3;
 }

@@ -1,7 +1,7 @@
 import { rowsOf } from "./describe";
 import type { Evidence } from "./evidence";
 import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
-import type { Segment } from "./segments";
+import { joinWhere, type Segment } from "./segments";
 
 /** Seconds that lifting a tripod away takes at most; frames of the fewest that were turned about it. */
 const PAUSE = 90, FEWEST = 8;
@@ -16,12 +16,7 @@ const LATEST = 3, SAME = 0.25, KNOWN = 0.85;
  * @param order  the frames that the segments cut, in the order of their taking
  */
 export function joinFloor(e: Evidence, order: readonly number[], segments: readonly Segment[]): Segment[] {
-  const out: Segment[] = [];
-  for (const s of segments) {
-    const before = out.at(-1), next = order[s.to];
-    if (before?.kind === "panorama" && s.kind === "single" && isFloorOf(e, order.slice(before.from, before.to), order[s.from]!, next)) before.to = s.to; else out.push({ ...s });
-  }
-  return out;
+  return joinWhere(segments, (before, s) => s.kind === "single" && isFloorOf(e, order.slice(before.from, before.to), order[s.from]!, order[s.to]));
 }
 
 function isFloorOf(e: Evidence, turned: readonly number[], frame: number, next: number | undefined): boolean {

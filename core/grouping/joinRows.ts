@@ -1,5 +1,6 @@
+import { shiftOf } from "./comparePair";
 import { oddsOf, type Evidence } from "./evidence";
-import type { Segment } from "./segments";
+import { joinWhere, type Segment } from "./segments";
 
 /** Rows are taken one after the other: seconds between them at most. */
 const PAUSE = 60;
@@ -17,12 +18,7 @@ const ONE = 0.08, TWO = 0.12;
  * @param order  the frames that the segments cut, in the order of their taking
  */
 export function joinRows(e: Evidence, order: readonly number[], segments: readonly Segment[]): Segment[] {
-  const out: Segment[] = [];
-  for (const s of segments) {
-    const before = out.at(-1);
-    if (before?.kind === "panorama" && s.kind === "panorama" && isNextRow(e, order.slice(before.from, before.to), order.slice(s.from, s.to))) before.to = s.to; else out.push({ ...s });
-  }
-  return out;
+  return joinWhere(segments, (before, s) => s.kind === "panorama" && isNextRow(e, order.slice(before.from, before.to), order.slice(s.from, s.to)));
 }
 
 function isNextRow(e: Evidence, above: readonly number[], row: readonly number[]): boolean {
@@ -30,7 +26,7 @@ function isNextRow(e: Evidence, above: readonly number[], row: readonly number[]
   if ((e.pause(last, first) ?? 0) > PAUSE || e.settings(last, first) < -5 || Math.abs(e.step(last, first) ?? 0) > 0.5) return false;
   let overlap = 0, again = 0;
   for (const j of row) {
-    const seen = above.slice(-REACH).flatMap((i) => { const p = e.pair(i, j); return p && oddsOf(p.certainty) > PLAIN ? [{ apart: Math.max(Math.abs(p.dx), Math.abs(p.dy)), correlation: p.correlation }] : []; });
+    const seen = above.slice(-REACH).flatMap((i) => { const p = e.pair(i, j); return p && oddsOf(p.certainty) > PLAIN ? [{ apart: shiftOf(p), correlation: p.correlation }] : []; });
     if (seen.some((p) => p.apart < ONE && p.correlation > ALIKE)) again++; else if (seen.some((p) => p.apart > TWO)) overlap++;
   }
   return overlap * 2 >= row.length && overlap >= 2 && again * 4 <= row.length;

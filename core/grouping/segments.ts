@@ -1,4 +1,4 @@
-import { onlyPartly } from "./comparePair";
+import { onlyPartly, shiftOf, type Shift } from "./comparePair";
 import { oddsExpected, oddsOf, type Evidence } from "./evidence";
 
 export type SegmentKind = "bracket" | "panorama" | "focus";
@@ -19,7 +19,7 @@ const byPause = (pause: number | undefined, table: readonly (readonly [seconds: 
 
 /** Where a frame is expected whose camera did not move. */
 const UNMOVED = { dx: 0, dy: 0 };
-const farther = (p: { dx: number; dy: number }): boolean => Math.max(Math.abs(p.dx), Math.abs(p.dy)) >= SAME_VIEW;
+const farther = (p: Shift): boolean => shiftOf(p) >= SAME_VIEW;
 /** Turn from frame to frame, as a share of it, below which hardly anyone sweeps. */
 const LEAST_TURN = 0.18;
 /** Correlation of two frames of one view at one exposure. */
@@ -33,7 +33,7 @@ function sameView(e: Evidence, members: readonly number[], j: number, reach: num
   for (const i of members.slice(-reach).reverse()) {
     const p = e.pair(i, j);
     if (!p) continue;
-    const apart = Math.max(Math.abs(p.dx), Math.abs(p.dy)), odds = onlyPartly(p) ? -1.2 : oddsOf(p.certainty);
+    const apart = shiftOf(p), odds = onlyPartly(p) ? -1.2 : oddsOf(p.certainty);
     if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) {
       // of two places that fit, the one that was to be expected
       const here = e.pairAt(i, j, UNMOVED);
@@ -119,7 +119,7 @@ export const RULES: Record<SegmentKind, Rule> = {
       }
       const night = (i: number): boolean => (e.frames[i]!.look?.dark ?? 0) > 0.5;
       // a sweep that hardly turns is sooner a focus run or a hand that moved
-      if (best !== undefined && nearest && farther(nearest) && Math.max(Math.abs(nearest.dx), Math.abs(nearest.dy)) < LEAST_TURN) best = Math.min(best, 2);
+      if (best !== undefined && nearest && farther(nearest) && shiftOf(nearest) < LEAST_TURN) best = Math.min(best, 2);
       // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one, if it
       // is not as night to day, nor plainly something else where the frames before were plainly one
       const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined, plain = before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
@@ -138,6 +138,16 @@ const JUMP = 1.25;
 const BREAK = -6;
 
 export interface Segment { kind: SegmentKind | "single"; from: number; to: number }
+
+/** The same segments, those that belong to the panorama before them joined to it. */
+export function joinWhere(segments: readonly Segment[], belongs: (before: Segment, s: Segment) => boolean): Segment[] {
+  const out: Segment[] = [];
+  for (const s of segments) {
+    const before = out.at(-1);
+    if (before?.kind === "panorama" && belongs(before, s)) before.to = s.to; else out.push({ ...s });
+  }
+  return out;
+}
 
 /**
  * Cuts a run of frames into stacks by the best sum of log odds over all cuts and kinds (dynamic programming, as in
