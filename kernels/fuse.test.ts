@@ -73,15 +73,33 @@ test("the sharper of two planes is taken sample by sample", () => {
   expect([...heap.f32(top, n)]).toEqual([...best.map((v, i) => Math.max(v, e[i]!))]);
 });
 
-test("squares of what is covered, and likenesses of one description with many", () => {
+test("squares of what is covered", () => {
   const n = 13, own = noise(n, -1, 2), weights = noise(n).map((v) => (v < 0.4 ? 0 : v)), dst = heap.alloc(n * 4);
   heap.k.coveredSquares(heap.put(own), heap.put(weights), n, dst);
   expect(worst(heap.f32(dst, n), own.map((v, i) => (weights[i]! > 1e-3 ? Math.max(0, v) ** 2 : 0)))).toBeLessThan(1e-6);
   heap.k.coveredSquares(0, heap.put(weights), n, dst);
   expect([...heap.f32(dst, n)]).toEqual([...weights].map((v) => (v > 1e-3 ? 1 : 0)));
-  const a = noise(16, -1, 1), all = noise(16 * 5, -1, 1), at = heap.alloc(5 * 4);
-  heap.k.likenesses(heap.put(a), heap.put(all), 16, 5, at);
-  expect(worst(heap.f32(at, 5), Float32Array.from({ length: 5 }, (_, j) => a.reduce((s, v, k) => s + v * all[j * 16 + k]!, 0)))).toBeLessThan(1e-5);
+});
+
+test("the vector most alike one of many, the product of the second, and which of those came nearest to each so far", () => {
+  const size = 16, count = 7, all = noise(size * count, -1, 1), at = heap.put(all), bests = heap.alloc(count * 4), likenesses = heap.alloc(count * 4), out = heap.alloc(16);
+  heap.i32(bests, count).fill(-1);
+  heap.f32(likenesses, count).fill(-2);
+  const vectors = [0, 1, 2, 3].map(() => noise(size, -0.5, 0.5)), products = vectors.map((v) => Array.from({ length: count }, (_, j) => v.reduce((s, x, k) => s + x * all[j * size + k]!, 0)));
+  vectors.forEach((v, i) => {
+    heap.k.nearestTwo(heap.put(v), at, size, count, i, bests, likenesses, out);
+    const sorted = [...products[i]!].sort((a, b) => b - a);
+    expect(heap.f32(out, 2)[0]).toBeCloseTo(sorted[0]!, 5);
+    expect(heap.f32(out, 2)[1]).toBeCloseTo(sorted[1]!, 5);
+    expect(heap.i32(out + 8, 1)[0]).toBe(products[i]!.indexOf(sorted[0]!));
+  });
+  for (let j = 0; j < count; j++) {
+    const best = Math.max(...products.map((p) => p[j]!));
+    expect(heap.f32(likenesses, count)[j]).toBeCloseTo(best, 5);
+    expect(heap.i32(bests, count)[j]).toBe(products.findIndex((p) => p[j] === best));
+  }
+  heap.k.nearestTwo(at, at, size, 0, 0, bests, likenesses, out);
+  expect(heap.i32(out + 8, 1)[0]).toBe(-1);
 });
 
 test("a row is added where its frame is the nearest in depth", () => {

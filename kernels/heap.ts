@@ -21,7 +21,7 @@ export interface Kernels {
   isUpright(h: N): N;
   acrossTile(tile: N, tx: N, ty: N, tw: N, th: N, x0: N, n: N, h: N, dst: N): void;
   downRow(block: N, left: N, ty: N, stride: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
-  warpColumn(tile: N, tx: N, ty: N, tw: N, nodes: N, gap: N, n: N, height: N, gains: N, column: N, dst: N, line: N, planes: N): void; shareRow(shares: N, first: N, perPx: N, n: N, dst: N): void;
+  warpColumn(tile: N, tx: N, ty: N, tw: N, th: N, nodes: N, gap: N, n: N, height: N, gains: N, columns: N, dst: N, line: N, planes: N): void; shareRow(shares: N, first: N, perPx: N, n: N, dst: N): void;
   warpRow(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, nodes: N, gap: N, n: N, gains: N, shares: N, first: N, perPx: N, dst: N, planes: N): void;
   worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
   foldRow(src: N, n: N, ghosts: N, first: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
@@ -49,7 +49,8 @@ export interface Kernels {
   addAlongDepth(src: N, n: N, depth: N, k: N, dst: N, planes: N): void;
   mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;
   slopeProducts(log: N, vote: N, w: N, h: N, xx: N, xy: N, yy: N): void; harmonicMeans(xx: N, xy: N, yy: N, n: N, dst: N): void;
-  likenesses(a: N, all: N, size: N, count: N, dst: N): void;
+  zero(at: N, bytes: N): void;
+  nearestTwo(vector: N, all: N, size: N, count: N, place: N, bests: N, likenesses: N, out: N): void;
   packWeights(src: N, n: N, dst: N): void;
   unpackWeights(src: N, n: N, dst: N): void;
   toScene(planes: N, plane: N, n: N, m: N): void;

@@ -30,7 +30,7 @@ test("a column laid across and then down shows what rows show, also where it lea
   const w = 60, h = 80, wave = (x: number, y: number, c: number): number => 0.5 + 0.2 * Math.sin(x / 5 + c) + 0.2 * Math.cos(y / 6 - c), rgb = Float32Array.from({ length: w * h * 3 }, (_, k) => wave(Math.floor(k / 3) % w, Math.floor(k / 3 / w), k % 3)), { tile, tw } = tiled(rgb, w, h);
   const gap = 16, n = 13, height = 40, left = [[12, 10, 1], [13.2, 24, 1.1], [13.9, 41, 1], [14.2, 49, 0.9]], right = [[30, 12, 1], [30.4, 27, 0.9], [31.5, 43, 1.2], [31.6, 50, 1]], gains = [1, 2, 0.5], line = 32 * 4, planes = height * line, dst = heap.alloc(planes * 4);
   heap.f32(dst, planes).fill(7);
-  heap.k.warpColumn(tile, -4, -4, tw, heap.put(left.flatMap((p, r) => [...p, 0, ...right[r]!, 0])), gap, n, height, heap.put(gains), heap.alloc((h + 8) * 16), dst, line, planes);
+  heap.k.warpColumn(tile, -4, -4, tw, h + 8, heap.put(left.flatMap((p, r) => [...p, 0, ...right[r]!, 0])), gap, n, height, heap.put(gains), heap.alloc((h + 8) * 64), dst, line, planes);
   for (let y = 0; y < height; y++) for (let i = 0; i < n; i++) {
     const r = Math.floor(y / gap), rows = Math.min(gap, height - r * gap), t = (y - r * gap + 0.5) / rows, u = (i + 0.5) / gap;
     const [px, py, shade] = [0, 1, 2].map((q) => { const a = left[r]![q]! + (right[r]![q]! - left[r]![q]!) * u, b = left[r + 1]![q]! + (right[r + 1]![q]! - left[r + 1]![q]!) * u; return a + (b - a) * t; }) as [number, number, number];

@@ -39,7 +39,7 @@ export function layEncoded(heap: Heap, input: EncodedInput, width: number, dst: 
     for (let b0 = y0; b0 < y1; b0 += TILE_ROWS) for (let x0 = 0; x0 < width; x0 += TILE) {
       const b1 = Math.min(y1, b0 + TILE_ROWS), x1 = Math.min(width, x0 + TILE), inner = heap.mark(), sample = tileRows(heap, input, lut, h, { x0, y0: b0, x1, y1: b1 }, true);
       for (let y = b0; y < b1; y++) {
-        if (!sample) { heap.u8(dst + (y * width + x0) * 6, (x1 - x0) * 6).fill(0); continue; }
+        if (!sample) { heap.k.zero(dst + (y * width + x0) * 6, (x1 - x0) * 6); continue; }
         sample(y, x0, x1 - x0, row);
         heap.k.packRow(row, x1 - x0, 1 / HALF, dst + (y * width + x0) * 6);
       }

@@ -18,7 +18,7 @@ export function layThroughLight(heap: Heap, input: FoldInput, matrix: readonly n
   const mark = heap.mark(), { width } = to, planeBytes = planeBytesOf(width, TILE_ROWS), block = heap.alloc(planeBytes * 4), m = heap.put(matrix.map((v) => v * gain)), flat = heap.put(new Float32Array(16));
   for (let top = y0; top < y1; top += TILE_ROWS) {
     const end = Math.min(y1, top + TILE_ROWS), rows = { ptr: block - top * width * 4, planeBytes, ...to };
-    heap.u8(block, planeBytes * 4).fill(0);
+    heap.k.zero(block, planeBytes * 4);
     foldFrame(heap, rows, input, top, end);
     heap.k.finaliseRadiance(block, planeBytes, (end - top) * width, m);
     renderStrip(heap, rows, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1 }, AS_IT_IS, { x: 0, y: 0, ...to }, "rgb16", dst, top, end);

@@ -55,7 +55,7 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
 /** How much a corner each px is, by the structure tensor over a window of 7 px; nothing where samples are clipped or black. */
 function cornerStrength(heap: Heap, log: number, vote: number, w: number, h: number): Float32Array {
   const n = w * h, out = heap.alloc(n * 4 + 16), mark = heap.mark(), planes = [0, 1, 2].map(() => heap.alloc(n * 4 + 16)) as [number, number, number];
-  for (const p of planes) heap.f32(p, n).fill(0);
+  for (const p of planes) heap.k.zero(p, n * 4);
   heap.k.slopeProducts(log, vote, w, h, ...planes);
   heap.k.harmonicMeans(...(planes.map((p) => boxMean(heap, boxMean(heap, p, w, h, 1), w, h, 2)) as [number, number, number]), n, out);
   heap.release(mark);

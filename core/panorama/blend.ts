@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import type { Accumulator } from "../bracket/foldFrame";
 import { addUp } from "../raster/addUp";
-import { coarserShape, collapse, differences, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
+import { coarserShape, collapse, pyramidShape, reduceAll, type PyramidShape } from "../raster/pyramid";
 import { seen, type Camera } from "./camera";
 import { directionAt, type Canvas } from "./projection";
 import type { Labels } from "./seams";
@@ -25,8 +25,8 @@ export const pieceShape = ({ width, height }: Piece): PyramidShape => pyramidSha
 
 /** Places of the canvas at which it is asked whether a frame is seen lie so far apart, px. */
 const NEAR = 16;
-/** Pixels of a piece at most, about: its four pyramids take 21 bytes each. */
-const PIECE_PX = 6e6;
+/** Pixels of a piece at most, about, in shares of the bounds' and at least: its four pyramids take 21 bytes each, and each cut through a frame has it laid twice as far as blending reaches. */
+const PIECE_SHARE = 1 / 4, PIECE_PX = 6e6;
 
 /**
  * The parts of some bounds that a frame has something to give to: what it covers, and of that its own share by the seams and
@@ -42,7 +42,7 @@ export function piecesOf(camera: Camera, canvas: Canvas, bounds: Bounds, labels:
     }
     if (x1 <= x0 || y1 <= y0) return [];
     const [left, right] = inUnits(x0, Math.min(own.x1, x1), bounds.width), [y, low] = inUnits(y0, Math.min(own.y1, y1), bounds.height), height = low - y;
-    const count = Math.max(1, Math.ceil(((right - left) * height) / PIECE_PX)), step = Math.ceil((right - left) / count / UNIT) * UNIT;
+    const count = Math.max(1, Math.ceil(((right - left) * height) / Math.max(PIECE_PX, bounds.width * bounds.height * PIECE_SHARE))), step = Math.ceil((right - left) / count / UNIT) * UNIT;
     return Array.from({ length: Math.ceil((right - left) / step) }, (_, i): Piece => {
       const from = left + i * step, to = Math.min(right, from + step), x = Math.max(left, from - MARGIN);
       return { x, y, width: Math.min(right, to + MARGIN) - x, height, from, to };
@@ -75,29 +75,44 @@ function ownParts(canvas: Canvas, { x, y, width, height }: Bounds, labels: Pick<
 /** A column of the seams' map, where a full turn goes round. */
 export const columnOf = (c: number, width: number, closed: boolean): number => (c >= 0 && c < width ? c : closed ? ((c % width) + width) % width : Math.max(0, Math.min(width - 1, c)));
 
-/** Makes a piece's plane at `at` a pyramid, in place: of a channel one of differences, of the mask one of means. */
-export function pieceLevels(heap: Heap, piece: Piece, at: number, mask: boolean): void {
-  const shape = pieceShape(piece);
-  reduceAll(heap, at, shape);
-  if (!mask) differences(heap, at, shape);
-}
+/** Makes a piece's plane at `at` a pyramid of means. */
+export function reducePiece(heap: Heap, piece: Piece, at: number): void { reduceAll(heap, at, pieceShape(piece)); }
 export const pieceScratch = (piece: Piece): number => piece.width * 8 + (1 << 14);
 
-/** Adds a piece's pyramid at `at` to the sums of channel c: light under the pyramid of its mask, or the mask itself. */
-export function addPiece(heap: Heap, piece: Piece, at: number, mask: number | undefined, { bounds, finest, coarser }: Sums, c: number): void {
-  const below = coarserOf(bounds);
-  pieceShape(piece).levels.forEach((l, i) => {
-    const to = i ? below.levels[i - 1]! : { w: bounds.width, h: bounds.height, at: 0 }, sum = i ? coarser[c]! + to.at : finest.ptr + c * finest.planeBytes;
-    const from = (piece.from - piece.x) >> i, x = piece.from >> i, y = piece.y >> i, cols = (piece.to < piece.x + piece.width ? (piece.to - piece.x) >> i : l.w) - from, rows = Math.min(l.h, to.h - y);
-    for (let r = 0; r < rows; r++) {
-      const skip = l.at + (r * l.w + from) * 4, dst = sum + ((y + r) * to.w + x) * 4, four = cols & ~3;
-      // the kernels work in fours, and the rest of the row is somebody else's
-      if (mask !== undefined) heap.k.addProduct(at + skip, mask + skip, four, dst); else heap.k.addPlane(at + skip, four, dst);
-      if (four === cols) continue;
-      const A = heap.f32(at + skip, cols), D = heap.f32(dst, cols), M = mask === undefined ? undefined : heap.f32(mask + skip, cols);
-      for (let k = four; k < cols; k++) D[k]! += A[k]! * (M ? M[k]! : 1);
+/**
+ * Adds rows y0 to y1 of a piece, from a multiple of UNIT on, to the sums: what each level of its light's pyramids has beyond the coarser one, under the
+ * pyramid of its mask, and the mask itself. @param planes  pyramids of R, G, B and mask
+ */
+export function addPiece(heap: Heap, piece: Piece, planes: readonly number[], { bounds, finest, coarser }: Sums, y0: number, y1: number): void {
+  const mark = heap.mark(), below = coarserOf(bounds), { levels } = pieceShape(piece), detail = heap.alloc(piece.width * 4 + 64), row = heap.alloc(piece.width * 4 + 64);
+  levels.forEach((l, i) => {
+    const to = i ? below.levels[i - 1]! : { w: bounds.width, h: bounds.height, at: 0 }, next = levels[i + 1], x = piece.from >> i, y = piece.y >> i;
+    const from = (piece.from - piece.x) >> i, cols = (piece.to < piece.x + piece.width ? (piece.to - piece.x) >> i : l.w) - from, last = Math.min(y1 < piece.height ? y1 >> i : l.h, to.h - y);
+    for (let r = y0 >> i; r < last; r++) {
+      const line = r * l.w * 4, skip = l.at + line + from * 4, mask = planes[3]! + skip;
+      for (let c = 0; c < 4; c++) {
+        const sum = (i ? coarser[c]! + to.at : finest.ptr + c * finest.planeBytes) + ((y + r) * to.w + x) * 4;
+        if (c === 3) addRow(heap, mask, undefined, cols, sum);
+        else if (!next) addRow(heap, planes[c]! + skip, mask, cols, sum);
+        else {
+          // row r of the differences to where it would lie if they began at row 0
+          heap.k.pyrUp(planes[c]! + next.at, l.w, l.h, planes[c]! + l.at, detail - line, -1, row, r, r + 1);
+          addRow(heap, detail + from * 4, mask, cols, sum);
+        }
+      }
     }
   });
+  heap.release(mark);
+}
+
+/** Adds a row of n px, under a mask if there is one. */
+function addRow(heap: Heap, row: number, mask: number | undefined, n: number, sum: number): void {
+  const four = n & ~3;
+  if (mask === undefined) heap.k.addPlane(row, four, sum); else heap.k.addProduct(row, mask, four, sum);
+  if (four === n) return;
+  // the kernels work in fours, and the rest of the sums' row is somebody else's
+  const A = heap.f32(row, n), D = heap.f32(sum, n), M = mask === undefined ? undefined : heap.f32(mask, n);
+  for (let k = four; k < n; k++) D[k]! += A[k]! * (M ? M[k]! : 1);
 }
 
 /** Divides a channel's coarser levels by their weights and adds them up. */

@@ -62,7 +62,7 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bou
     const grid = Array.from({ length: rows + 1 }, (_, r) => (r || b === y0 ? Array.from({ length: columns + 1 }, (_n, i) => node(a + i * NODE, Math.min(bottom, b + r * NODE))) : next));
     next = grid[rows]!;
     const known = grid.flat().filter((p): p is Node => p !== undefined);
-    const blank = (x0: number, x1: number, from: number, to: number): void => { for (let y = from; y < to; y++) for (const p of planes) heap.f32(p + (y * w + x0) * 4, x1 - x0).fill(0); };
+    const blank = (x0: number, x1: number, from: number, to: number): void => { for (let y = from; y < to; y++) for (const p of planes) heap.k.zero(p + (y * w + x0) * 4, (x1 - x0) * 4); };
     if (!known.length) { blank(a, right, b, bottom); continue; }
     const left = Math.max(-3, Math.floor(clampX(Math.min(...known.map((p) => p[0])))) - 4), top = Math.max(-3, Math.floor(clampY(Math.min(...known.map((p) => p[1])))) - 4);
     const source = { left, top, width: Math.min(camera.width + 3, Math.ceil(clampX(Math.max(...known.map((p) => p[0])))) + 4) - left, height: Math.min(camera.height + 3, Math.ceil(clampY(Math.max(...known.map((p) => p[1])))) + 4) - top };
@@ -73,12 +73,12 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bou
     const wanted = (c: number, r: number): boolean => own(originX + a + (c - 1) * NODE, originX + a + (c + 2) * NODE, originY + b + (r - 1) * NODE, originY + b + (r + 2) * NODE);
     const sharp = Array.from({ length: rows }, (_, r) => Array.from({ length: columns }, (_n, c) => wanted(c, r)));
     const laid = Array.from({ length: columns }, (_, c) => tile > 0 && sharp.some((row) => row[c]) && isUpright(grid, c, camera));
-    const column = heap.alloc((source.height + 8) * 16);
+    const column = heap.alloc((source.height + 8) * 64);
     for (let c = 0; c < columns; c++) if (laid[c]) {
       grid.forEach((row, r) => { for (let side = 0; side < 2; side++) for (let q = 0; q < 3; q++) along[r * 8 + side * 4 + q] = row[c + side]![q]!; });
-      heap.k.warpColumn(tile, source.left, source.top, source.width, nodes, NODE, Math.min(NODE, right - a - c * NODE), bottom - b, gains, column, planes[0]! + (b * w + a + c * NODE) * 4, w * 4, planes[1]! - planes[0]!);
+      heap.k.warpColumn(tile, source.left, source.top, source.width, source.height, nodes, NODE, Math.min(NODE, right - a - c * NODE), bottom - b, gains, column, planes[0]! + (b * w + a + c * NODE) * 4, w * 4, planes[1]! - planes[0]!);
     }
-    let held = -1;
+    let held = -1, same = false;
     for (let r = 0; r < rows; r++) {
       const tops = grid[r]!, lows = grid[r + 1]!, from = b + r * NODE, to = Math.min(bottom, from + NODE);
       for (let c = 0; c < columns;) {
@@ -91,8 +91,12 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bou
         for (let y = from; y < to; y++) {
           const t = (y + 0.5 - from) / (to - from), v = Math.max(0, Math.min(labels.height - 1, (originY + y + 0.5) * perY - 0.5)), j = Math.floor(v), fy = v - j;
           if (!whole) for (let i = c, o = 0; i <= end; i++, o += 4) { const p = tops[i]!, q = lows[i]!; along[o] = p[0] + (q[0] - p[0]) * t; along[o + 1] = p[1] + (q[1] - p[1]) * t; along[o + 2] = p[2] + (q[2] - p[2]) * t; }
-          if (held !== j) { sharesOf(j, cell, above); sharesOf(Math.min(labels.height - 1, j + 1), cell, below); held = j; }
-          for (let i = 0; i < cells; i++) owned[i] = above[i]! * (1 - fy) + below[i]! * fy;
+          if (held !== j) {
+            sharesOf(j, cell, above); sharesOf(Math.min(labels.height - 1, j + 1), cell, below);
+            held = j; same = above.every((share, i) => share === below[i]);
+            if (same) owned.set(above);
+          }
+          if (!same) for (let i = 0; i < cells; i++) owned[i] = above[i]! * (1 - fy) + below[i]! * fy;
           const first = u0 - cell + c * NODE * perX, dst = planes[0]! + (y * w + x0) * 4, apart = planes[1]! - planes[0]!;
           if (whole) heap.k.shareRow(shares, first, perX, n, dst + 3 * apart); else heap.k.warpRow(tile, source.left, source.top, source.width, camera.width, camera.height, nodes, NODE, n, gains, shares, first, perX, dst, apart);
         }

@@ -73,7 +73,7 @@ export const stepTasks = {
 
   clear({ heap }: StepContext, a: { ptr: number; bytes: number }) {
     heap.ensure(a.ptr + a.bytes);
-    heap.u8(a.ptr, a.bytes).fill(0);
+    heap.k.zero(a.ptr, a.bytes);
   },
 
   copy({ heap }: StepContext, a: { from: number; to: number; bytes: number }) {

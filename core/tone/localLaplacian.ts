@@ -19,7 +19,7 @@ export function localLaplacian(heap: Heap, src: number, w: number, h: number, si
   const reduce = (p: number[]): void => { for (let i = 1; i < sizes.length; i++) k.pyrDown(p[i - 1]!, sizes[i - 1]!.w, sizes[i - 1]!.h, p[i]!, row, 0, sizes[i]!.h); };
   heap.f32(gauss[0]!, w * h).set(heap.f32(src, w * h));
   reduce(gauss);
-  for (let i = 0; i < sizes.length - 1; i++) heap.f32(out[i]!, sizes[i]!.w * sizes[i]!.h).fill(0);
+  for (let i = 0; i < sizes.length - 1; i++) heap.k.zero(out[i]!, sizes[i]!.w * sizes[i]!.h * 4);
   const count = Math.max(2, Math.min(20, Math.ceil((hi - lo) / 0.9) + 1)), step = Math.max((hi - lo) / (count - 1), 1e-3);
   for (let s = 0; s < count; s++) {
     const g = lo + s * step;

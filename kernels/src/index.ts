@@ -9,4 +9,5 @@ export { boxMean } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross } from "./resize";
 export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust } from "./fuse";
-export { likenesses } from "./match";
+export { nearestTwo } from "./match";
+export { zero } from "./memory";

@@ -234,11 +234,10 @@ export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH:
     const whole = evenShare(shares, u, first + <f32>(start + count - 1) * perPx);
     for (let k = 0; k < count; k++, out += 4) {
       const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>k + 0.5))), at = inside ? here : f32x4.max(least, f32x4.min(most, here)), low = f32x4.floor(at), part = f32x4.sub(at, low);
-      // whole numbers, by the bits of a float so large that it has no fraction
-      const cell = i32x4.sub(f32x4.add(low, f32x4.splat(12582912.0)), i32x4.splat(0x4b400000)), a = corner + <usize>i32x4.extract_lane(cell, 1) * stride + (<usize>i32x4.extract_lane(cell, 0) << 4);
+      const cell = cellOf(low), a = corner + <usize>i32x4.extract_lane(cell, 1) * stride + (<usize>i32x4.extract_lane(cell, 0) << 4);
       let sum: v128;
       if (sharp) {
-        const table = v128.and(f32x4.add(f32x4.mul(part, f32x4.splat(<f32>FRACTIONS)), f32x4.splat(12582912.0)), i32x4.splat(2047));
+        const table = tableOf(part);
         sum = cubicBy(a, stride, TAPS + (<usize>i32x4.extract_lane(table, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
       } else {
         const b = a + stride + 16;
@@ -256,35 +255,94 @@ export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH:
  * are laid by shareRow.
  *
  * `nodes` holds for each row of nodes, `gap` px apart, the left and the right one as warpRow takes them, `height` px in all. The rows of
- * `dst` are `line` bytes apart. `column` holds 16 bytes for each row of the tile.
+ * `dst` are `line` bytes apart. `columns` holds 64 bytes for each of the `th` rows of the tile.
  */
-export function warpColumn(tile: usize, tx: i32, ty: i32, tw: i32, nodes: usize, gap: i32, n: i32, height: i32, gains: usize, column: usize, dst: usize, line: usize, planes: usize): void {
-  const stride = <usize>tw << 4, corner = tile - (<usize>(tx + 1) << 4), even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1), last = (height - 1) / gap;
-  for (let i = 0; i < n; i++, dst += 4) {
-    const u: f32 = (<f32>i + 0.5) / <f32>gap;
-    let s = 0, done = -1;
-    // the frame's rows where the column crosses them
-    for (let r = 0; r <= last; r++) {
-      const top = nodeAt(nodes + (<usize>r << 5), u), low = nodeAt(nodes + (<usize>(r + 1) << 5), u), x0 = f32x4.extract_lane(top, 0), y0 = f32x4.extract_lane(top, 1), y1 = f32x4.extract_lane(low, 1), lean = (f32x4.extract_lane(low, 0) - x0) / (y1 - y0);
-      const end = <i32>floor<f32>(y1) + (r == last ? 3 : 0);
-      if (done < 0) { s = <i32>floor<f32>(y0) - 3; done = s; }
-      let row = corner + <usize>(s - ty) * stride, to = column + (<usize>(s - done) << 4);
-      for (let sx = x0 - 0.5 + lean * (<f32>s + 0.5 - y0); s < end; s++, sx += lean, row += stride, to += 16) {
-        const low = floor<f32>(sx), a = row + (<usize>wholeOf(low) << 4), w = taps(sx - low);
-        v128.store(to, tapped(a, w));
-      }
-    }
-    // and then what lies between them
-    const first = column - (<usize>(done + 1) << 4);
+export function warpColumn(tile: usize, tx: i32, ty: i32, tw: i32, th: i32, nodes: usize, gap: i32, n: i32, height: i32, gains: usize, columns: usize, dst: usize, line: usize, planes: usize): void {
+  const last = (height - 1) / gap, apart = <usize>th << 4, step: f32 = 1 / <f32>gap;
+  const evenR = load<f32>(gains), evenG = load<f32>(gains, 4), evenB = load<f32>(gains, 8);
+  // four columns at once, so that they are stored together
+  for (let i = 0; i < n; i += 4, dst += 16) {
+    const few = min(4, n - i);
+    for (let c = 0; c < few; c++) acrossColumn(tile - (<usize>(tx + 1) << 4), <usize>tw << 4, ty, nodes, last, (<f32>(i + c) + 0.5) * step, columns + <usize>c * apart);
+    const u = f32x4.mul(f32x4.add(f32x4.splat(<f32>i + 0.5), f32x4(0, 1, 2, 3)), f32x4.splat(step));
     for (let r = 0, o = dst; r <= last; r++) {
-      const count = min(gap, height - r * gap), top = nodeAt(nodes + (<usize>r << 5), u), way = f32x4.mul(f32x4.sub(nodeAt(nodes + (<usize>(r + 1) << 5), u), top), f32x4.splat(1 / <f32>count));
-      let here = f32x4.sub(f32x4.add(top, f32x4.mul(way, f32x4.splat(0.5))), f32x4(0, 0.5, 0, 0));
-      for (let k = 0; k < count; k++, o += line, here = f32x4.add(here, way)) {
-        const sy = f32x4.extract_lane(here, 1), low = floor<f32>(sy), a = first + (<usize>wholeOf(low) << 4), w = taps(sy - low);
-        storeRoots(tapped(a, w), even, f32x4.extract_lane(here, 2), o, planes);
+      const count = min(gap, height - r * gap), top = nodes + (<usize>r << 5), part: f32 = 1 / <f32>count;
+      const y = fourAt(top, u, 4), downY = f32x4.mul(f32x4.sub(fourAt(top + 32, u, 4), y), f32x4.splat(part)), factor = fourAt(top, u, 8), more = f32x4.mul(f32x4.sub(fourAt(top + 32, u, 8), factor), f32x4.splat(part));
+      for (let k = 0; k < count; k++, o += line) {
+        const half = f32x4.splat(<f32>k + 0.5), sy = f32x4.sub(f32x4.add(y, f32x4.mul(downY, half)), f32x4.splat(0.5)), low = f32x4.floor(sy), light = f32x4.add(factor, f32x4.mul(more, half));
+        const row = i32x4.sub(cellOf(low), i32x4.splat(ty + 1)), table = tableOf(f32x4.sub(sy, low));
+        const a = tapped(columns + (<usize>i32x4.extract_lane(row, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 0) << 4));
+        let b = a, c = a, d = a;
+        if (few == 4) {
+          b = tapped(columns + apart + (<usize>i32x4.extract_lane(row, 1) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
+          c = tapped(columns + 2 * apart + (<usize>i32x4.extract_lane(row, 2) << 4), TAPS + (<usize>i32x4.extract_lane(table, 2) << 4));
+          d = tapped(columns + 3 * apart + (<usize>i32x4.extract_lane(row, 3) << 4), TAPS + (<usize>i32x4.extract_lane(table, 3) << 4));
+        } else {
+          if (few > 1) b = tapped(columns + apart + (<usize>i32x4.extract_lane(row, 1) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
+          if (few > 2) c = tapped(columns + 2 * apart + (<usize>i32x4.extract_lane(row, 2) << 4), TAPS + (<usize>i32x4.extract_lane(table, 2) << 4));
+        }
+        // R, G, B of the four
+        const rgLow = v128.shuffle<f32>(a, b, 0, 4, 1, 5), rgHigh = v128.shuffle<f32>(c, d, 0, 4, 1, 5), bLow = v128.shuffle<f32>(a, b, 2, 6, 3, 7), bHigh = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+        storeFew(o, rootOf(v128.shuffle<f32>(rgLow, rgHigh, 0, 1, 4, 5), f32x4.mul(light, f32x4.splat(evenR))), few);
+        storeFew(o + planes, rootOf(v128.shuffle<f32>(rgLow, rgHigh, 2, 3, 6, 7), f32x4.mul(light, f32x4.splat(evenG))), few);
+        storeFew(o + 2 * planes, rootOf(v128.shuffle<f32>(bLow, bHigh, 0, 1, 4, 5), f32x4.mul(light, f32x4.splat(evenB))), few);
       }
     }
   }
+}
+
+/**
+ * All rows of a tile that a column of the canvas crosses, a share `u` of the way between its nodes, sampled across where it does: row
+ * ty + r at `to` + 16 r, and up to three more behind the last. `corner` is the tile's address less a sample and all before px 0.
+ */
+function acrossColumn(corner: usize, stride: usize, ty: i32, nodes: usize, last: i32, u: f32, to: usize): void {
+  let s = i32.MIN_VALUE;
+  for (let r = 0; r <= last; r++) {
+    const top = nodeAt(nodes + (<usize>r << 5), u), low = nodeAt(nodes + (<usize>(r + 1) << 5), u), x0 = f32x4.extract_lane(top, 0), y0 = f32x4.extract_lane(top, 1), y1 = f32x4.extract_lane(low, 1), lean = (f32x4.extract_lane(low, 0) - x0) / (y1 - y0);
+    const end = <i32>floor<f32>(y1) + (r == last ? 3 : 0);
+    if (r == 0) s = <i32>floor<f32>(y0) - 3;
+    let row = corner + <usize>(s - ty) * stride, out = to + (<usize>(s - ty) << 4);
+    // where four rows are met is computed at once
+    let sx = f32x4.add(f32x4.splat(x0 - 0.5 + lean * (<f32>s + 0.5 - y0)), f32x4.mul(f32x4.splat(lean), f32x4(0, 1, 2, 3)));
+    for (const step = f32x4.splat(4 * lean); s < end; s += 4, sx = f32x4.add(sx, step), row += 4 * stride, out += 64) {
+      const whole = f32x4.floor(sx), cell = cellOf(whole), part = f32x4.sub(sx, whole), table = tableOf(part);
+      v128.store(out, tapped(row + (<usize>i32x4.extract_lane(cell, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 0) << 4)));
+      v128.store(out, tapped(row + stride + (<usize>i32x4.extract_lane(cell, 1) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4)), 16);
+      v128.store(out, tapped(row + 2 * stride + (<usize>i32x4.extract_lane(cell, 2) << 4), TAPS + (<usize>i32x4.extract_lane(table, 2) << 4)), 32);
+      v128.store(out, tapped(row + 3 * stride + (<usize>i32x4.extract_lane(cell, 3) << 4), TAPS + (<usize>i32x4.extract_lane(table, 3) << 4)), 48);
+    }
+    s = end;
+  }
+}
+
+/** Whole numbers as integers, by the bits of floats so large that they have no fraction. */
+// @ts-ignore: decorator
+@inline
+function cellOf(whole: v128): v128 { return i32x4.sub(f32x4.add(whole, f32x4.splat(12582912.0)), i32x4.splat(0x4b400000)); }
+
+/** Places of four fractions in the table of taps. */
+// @ts-ignore: decorator
+@inline
+function tableOf(part: v128): v128 { return v128.and(f32x4.add(f32x4.mul(part, f32x4.splat(<f32>FRACTIONS)), f32x4.splat(12582912.0)), i32x4.splat(2047)); }
+
+/** A number of two nodes, so many bytes on in each, between them: for four shares of the way. */
+// @ts-ignore: decorator
+@inline
+function fourAt(node: usize, u: v128, at: usize): v128 { const a = v128.load32_splat(node + at), b = v128.load32_splat(node + at + 16); return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), u)); }
+
+/** Square roots of evened light. */
+// @ts-ignore: decorator
+@inline
+function rootOf(light: v128, even: v128): v128 { return f32x4.sqrt(f32x4.mul(f32x4.pmax(f32x4.splat(0), light), even)); }
+
+/** The first few of four numbers. */
+// @ts-ignore: decorator
+@inline
+function storeFew(at: usize, four: v128, few: i32): void {
+  if (few == 4) { v128.store(at, four); return; }
+  v128.store32_lane(at, four, 0);
+  if (few > 1) v128.store32_lane(at, four, 1, 4);
+  if (few > 2) v128.store32_lane(at, four, 2, 8);
 }
 
 /** A frame's shares of a row of n px, as warpRow takes them. */

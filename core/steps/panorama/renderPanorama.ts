@@ -63,11 +63,11 @@ export async function joinFrames(work: Work, { frames, placing, canvas: full, sh
       // read while this one is laid down
       if (next !== undefined) read(next).catch(() => undefined);
       matrix = matrix.length ? matrix : frame.matrix;
-      const whole = take(own * 4), planes = [0, 1, 2, 3].map((c) => whole + c * own), mask = planes[3]!;
+      const whole = take(own * 4), planes = [0, 1, 2, 3].map((c) => whole + c * own), scratch = pieceScratch(piece);
       const input = { frame, camera: { ...camera, width: frame.width, height: frame.height }, canvas, light, place, bounds, piece, planes, labels: { ptr: map, width: labels.width, height: labels.height } };
       await Promise.all(rowsOf(piece.height, work.threads * 3, BLOCK_ROWS).map(([y0, y1]) => work.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on })));
-      await Promise.all(planes.map((at) => work.run("pieceLevels", { piece, at, mask: at === mask }, { scratch: pieceScratch(piece), ...on })));
-      await Promise.all(planes.map((at, channel) => work.run("addPiece", { piece, at, ...(at === mask ? {} : { mask }), sums, channel }, on)));
+      await Promise.all(planes.map((at) => work.run("reducePiece", { piece, at }, { scratch, ...on })));
+      await Promise.all(rowsOf(piece.height, work.threads * 4, UNIT).map(([y0, y1]) => work.run("addPiece", { piece, planes, sums, y0, y1 }, { scratch, ...on })));
       give(whole);
       progress((done + 1) / (parts.length + 1), `Joining frames, part ${done + 1} of ${parts.length}`);
     }

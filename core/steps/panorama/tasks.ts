@@ -1,7 +1,7 @@
 import type { Heap } from "../../../kernels/heap";
 import { logPyramid, type ReducedFrame } from "../../align/logPyramid";
 import type { Accumulator } from "../../bracket/foldFrame";
-import { addPiece, collapseCoarser, coarserOf, cutOut, finishRows, pieceLevels, pieceShape, type Bounds, type Piece, type Sums } from "../../panorama/blend";
+import { addPiece, collapseCoarser, coarserOf, cutOut, finishRows, pieceShape, reducePiece, type Bounds, type Piece, type Sums } from "../../panorama/blend";
 import { bendCanvas } from "../../panorama/bendCanvas";
 import type { Camera, LensKind } from "../../panorama/camera";
 import { findImageCircle } from "../../panorama/imageCircle";
@@ -74,8 +74,8 @@ export const panoramaTasks = {
     for (const p of a.input.planes) heap.ensure(p + a.input.piece.width * a.input.piece.height * 4 + 64);
     warpPiece(heap, a.input, a.y0, a.y1);
   },
-  pieceLevels({ heap }: Context, a: { piece: Piece; at: number; mask: boolean }) { heap.ensure(a.at + pieceShape(a.piece).bytes); pieceLevels(heap, a.piece, a.at, a.mask); },
-  addPiece({ heap }: Context, a: { piece: Piece; at: number; mask?: number; sums: Sums; channel: number }) { holdSums(heap, a.sums); addPiece(heap, a.piece, a.at, a.mask, a.sums, a.channel); },
+  reducePiece({ heap }: Context, a: { piece: Piece; at: number }) { heap.ensure(a.at + pieceShape(a.piece).bytes); reducePiece(heap, a.piece, a.at); },
+  addPiece({ heap }: Context, a: { piece: Piece; planes: readonly number[]; sums: Sums; y0: number; y1: number }) { holdSums(heap, a.sums); addPiece(heap, a.piece, a.planes, a.sums, a.y0, a.y1); },
   collapseCoarser({ heap }: Context, a: { sums: Sums; channel: number }) { holdSums(heap, a.sums); collapseCoarser(heap, a.sums, a.channel); },
   finishRows({ heap }: Context, a: { sums: Sums; y0: number; y1: number }) { holdSums(heap, a.sums); finishRows(heap, a.sums, a.y0, a.y1); },
   cutOut({ heap }: Context, a: { plane: number; stride: number; part: Bounds }) { cutOut(heap, a.plane, a.stride, a.part); },
