@@ -15,3 +15,15 @@ test("how much of a corner a matrix makes: nothing for an edge, and never less t
   heap.k.harmonicMeans(heap.put(xx), heap.put(xy), heap.put(yy), 5, dst);
   [0.5, 0, 1.75 / 3, 0, 0].forEach((v, i) => expect(heap.f32(dst, 5)[i]).toBeCloseTo(v, 5));
 });
+
+test.each([[9, 8, 1], [30, 21, 3], [13, 5, 4]])("places of a %i x %i plane above all round them, %i px from its sides", (w, h, rim) => {
+  const plane = noise(w * h), at = heap.alloc(w * h * 4), expected: number[] = [];
+  for (let y = rim; y < h - rim; y++) for (let x = rim; x < w - rim; x++) {
+    const around = [-1, 0, 1].flatMap((v) => [-1, 0, 1].filter((u) => u || v).map((u) => plane[(y + v) * w + x + u]!)), s = plane[y * w + x]!;
+    if (s >= 0.6 && around.every((v) => v < s)) expected.push(y * w + x);
+  }
+  const count = heap.k.peaks(heap.put(plane), w, h, rim, 0.6, at);
+  expect([...heap.i32(at, count)]).toEqual(expected);
+  // of a plateau none stands out
+  expect(heap.k.peaks(heap.put(new Float32Array(w * h).fill(1)), w, h, rim, 0.6, at)).toBe(0);
+});

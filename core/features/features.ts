@@ -13,6 +13,8 @@ const MOST = 900;
 const SIDE = 8, SPACING = 2.5;
 /** Samples of a corner's own level that its patch reaches. */
 const RIM = Math.ceil(SPACING * SIDE * 0.6);
+/** What makes less of a corner is noise. */
+const LEAST = 1e-5;
 
 /**
  * Corners at several scales, spread evenly over the picture, each with an orientation and a small patch of log luminance
@@ -29,11 +31,9 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
   const found: { x: number; y: number; strength: number; level: number; scale: number }[] = [];
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
     if (Math.min(w, h) < 40) return;
-    const inner = heap.mark(), strength = cornerStrength(heap, log, vote, w, h), scale = frame.width / w;
-    for (let y = RIM; y < h - RIM; y++) for (let x = RIM; x < w - RIM; x++) {
-      const i = y * w + x, s = strength[i]!;
-      if (s < 1e-5) continue;
-      if (s <= strength[i - 1]! || s <= strength[i + 1]! || s <= strength[i - w]! || s <= strength[i + w]! || s <= strength[i - w - 1]! || s <= strength[i - w + 1]! || s <= strength[i + w - 1]! || s <= strength[i + w + 1]!) continue;
+    const inner = heap.mark(), plane = cornerStrength(heap, log, vote, w, h), strength = heap.f32(plane, w * h), scale = frame.width / w, at = heap.alloc(w * h + 64);
+    for (const i of heap.i32(at, heap.k.peaks(plane, w, h, RIM, LEAST, at))) {
+      const x = i % w, y = Math.floor(i / w), s = strength[i]!;
       // the peak of a parabola through the neighbours
       const peak = (a: number, b: number, c: number): number => { const d = a - 2 * b + c; return d < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / d)) : 0; };
       found.push({ x: (x + 0.5 + peak(strength[i - 1]!, s, strength[i + 1]!)) * scale, y: (y + 0.5 + peak(strength[i - w]!, s, strength[i + w]!)) * scale, strength: s * 1.6 ** level, level, scale });
@@ -52,14 +52,14 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
   return { points: points.slice(0, count * 2), descriptors: descriptors.slice(0, count * SIZE), count };
 }
 
-/** How much a corner each px is, by the structure tensor over a window of 7 px; nothing where samples are clipped or black. */
-function cornerStrength(heap: Heap, log: number, vote: number, w: number, h: number): Float32Array {
+/** Address of how much a corner each px is, by the structure tensor over a window of 7 px; nothing where samples are clipped or black. */
+function cornerStrength(heap: Heap, log: number, vote: number, w: number, h: number): number {
   const n = w * h, out = heap.alloc(n * 4 + 16), mark = heap.mark(), planes = [0, 1, 2].map(() => heap.alloc(n * 4 + 16)) as [number, number, number];
   for (const p of planes) heap.k.zero(p, n * 4);
   heap.k.slopeProducts(log, vote, w, h, ...planes);
   heap.k.harmonicMeans(...(planes.map((p) => boxMean(heap, boxMean(heap, p, w, h, 1), w, h, 2)) as [number, number, number]), n, out);
   heap.release(mark);
-  return heap.f32(out, n);
+  return out;
 }
 
 /** The corners that dominate the widest neighbourhoods (adaptive non-maximal suppression), by way of a grid of buckets. */

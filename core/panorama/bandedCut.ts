@@ -1,3 +1,4 @@
+import type { Heap } from "../../kernels/heap";
 import { minimumCut } from "./maxFlow";
 
 /** Grids up to so many cells are cut at once. */
@@ -14,8 +15,8 @@ const FIXED = 1e6;
  *
  * @see Lombaert et al., "A multilevel banded graph cuts method for fast image segmentation", ICCV 2005
  */
-export function bandedCut(w: number, h: number, terminal: Float32Array, right: Float32Array, down: Float32Array): Uint8Array {
-  if (w * h <= SMALL || w < 8 || h < 8) return minimumCut(w, h, terminal, right, down);
+export function bandedCut(heap: Heap, w: number, h: number, terminal: Float32Array, right: Float32Array, down: Float32Array): Uint8Array {
+  if (w * h <= SMALL || w < 8 || h < 8) return minimumCut(heap, w, h, terminal, right, down);
   const cw = (w + 1) >> 1, ch = (h + 1) >> 1, t = new Float32Array(cw * ch), r = new Float32Array(cw * ch), d = new Float32Array(cw * ch);
   for (let y = 0, i = 0; y < h; y++) for (let x = 0; x < w; x++, i++) {
     const k = (y >> 1) * cw + (x >> 1);
@@ -23,7 +24,7 @@ export function bandedCut(w: number, h: number, terminal: Float32Array, right: F
     if (x & 1) r[k]! += right[i]!;
     if (y & 1) d[k]! += down[i]!;
   }
-  const coarse = bandedCut(cw, ch, t, r, d), band = new Uint8Array(w * h), side = new Uint8Array(w * h);
+  const coarse = bandedCut(heap, cw, ch, t, r, d), band = new Uint8Array(w * h), side = new Uint8Array(w * h);
   const mark = (x: number, y: number): void => {
     const x1 = Math.min(w, 2 * x + 2 + BAND), y1 = Math.min(h, 2 * y + 2 + BAND);
     for (let v = Math.max(0, 2 * y - BAND); v < y1; v++) band.fill(1, v * w + Math.max(0, 2 * x - BAND), v * w + x1);
@@ -41,7 +42,7 @@ export function bandedCut(w: number, h: number, terminal: Float32Array, right: F
     if (x + 1 < w && (band[i] || band[i + 1])) across[i] = right[i]!;
     if (y + 1 < h && (band[i] || band[i + w])) below[i] = down[i]!;
   }
-  const fine = minimumCut(w, h, own, across, below);
+  const fine = minimumCut(heap, w, h, own, across, below);
   for (let i = 0; i < side.length; i++) if (band[i]) side[i] = fine[i]!;
   return side;
 }

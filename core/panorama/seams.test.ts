@@ -2,7 +2,8 @@ import { inFrame, LENS_KINDS, seen, turn, type Camera, type Vector } from "./cam
 import { lookingAt } from "../simulate/sweep";
 import { canvasFor, directionAt, type Canvas } from "./projection";
 import { findSeams } from "../../tests/findSeams";
-import { joinSights, mapOf, sightOf } from "./seams";
+import { Heap } from "../../kernels/heap";
+import { joinSights, mapOf, seamScratch, sightOf } from "./seams";
 
 const camera = (yaw: number, pitch: number, o: Partial<Camera> = {}): Camera => ({ rotation: lookingAt(yaw, pitch, 3), focalPx: 800, distortion: [-0.03, 0.004, 0], width: 1200, height: 800, ...o });
 const EVEN = { gain: [1, 1, 1] as Vector, vignetting: [0, 0] as [number, number] };
@@ -46,7 +47,7 @@ test("the seam of two frames goes round a thing that only one of them shows, whi
     const c = two[i]!, u = (x - 600) / c.focalPx, v = (y - 400) / c.focalPx, yaw = Math.atan(u) + ((i ? 12 : -12) * Math.PI) / 180, bright = i === 1 && Math.hypot(yaw - blob.x, v - blob.y) < blob.r ? 0.9 : 0.2;
     return [bright, bright, bright];
   };
-  const map = mapOf(canvas), { labels, colour } = joinSights(two, map, two.map((c, i) => sightOf(c, map, look(i), EVEN)));
+  const map = mapOf(canvas), { labels, colour } = joinSights(Heap.local(seamScratch(map)), two, map, two.map((c, i) => sightOf(c, map, look(i), EVEN)));
   let bright = 0;
   for (let k = 0; k < labels.of.length; k++) bright += labels.of[k] && colour[k * 3]! > 0.7 ? 1 : 0;
   const alone = sightOf(two[1]!, map, look(1), EVEN)!;

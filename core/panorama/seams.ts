@@ -1,5 +1,7 @@
+import type { Heap } from "../../kernels/heap";
 import { apply } from "../raster/matrix3";
 import { bandedCut } from "./bandedCut";
+import { cutScratch } from "./maxFlow";
 import { dot, inFrame, seen, unit, worldRay, type Camera, type Vector } from "./camera";
 import { falloff, type Light } from "./light";
 import { within, type Outline } from "./masks";
@@ -87,13 +89,16 @@ const apart = (a: Vector, b: Vector): number => Math.acos(Math.max(-1, Math.min(
  * @param sights  of each frame that shows any of it
  * @see Kwatra et al., "Graphcut textures", SIGGRAPH 2003
  */
-export function joinSights(cameras: readonly (Camera | undefined)[], map: Canvas, sights: readonly (Sight | undefined)[]): Seamed {
+export function joinSights(heap: Heap, cameras: readonly (Camera | undefined)[], map: Canvas, sights: readonly (Sight | undefined)[]): Seamed {
   const { width, height } = map, n = width * height, so: Composite = { width, height, of: new Uint8Array(n), colour: new Float32Array(n * 3), centred: new Float32Array(n) };
   // from the middle of the row outwards, so that seams meet the fewest others
   const order = cameras.flatMap((c, i) => (c ? [{ i, away: Math.acos(Math.min(1, Math.max(-1, apply(c.rotation, [0, 0, 1])[2]))) }] : [])).sort((a, b) => a.away - b.away).map(({ i }) => i);
-  for (const i of order) if (sights[i]) join(so, sights[i], i + 1);
+  for (const i of order) if (sights[i]) join(heap, so, sights[i], i + 1);
   return { labels: { width, height, of: so.of }, colour: so.colour };
 }
+
+/** Scratch that finding seams on a map takes. */
+export const seamScratch = ({ width, height }: Canvas): number => cutScratch(width * height);
 
 /** The narrowest cone about a camera's axis that holds all it sees, radians. One that stands elsewhere may see anything. */
 function coneOf(c: Camera): { axis: Vector; angle: number } {
@@ -105,7 +110,7 @@ function coneOf(c: Camera): { axis: Vector; angle: number } {
 interface Composite extends Labels { colour: Float32Array; centred: Float32Array }
 
 /** Cuts one frame into the composite, in place. */
-function join({ width: w, height: h, of, colour, centred }: Composite, own: Sight, label: number): void {
+function join(heap: Heap, { width: w, height: h, of, colour, centred }: Composite, own: Sight, label: number): void {
   const fresh: number[] = [], take = (k: number, i: number): void => { of[k] = label; for (let c = 0; c < 3; c++) colour[k * 3 + c] = own.colour[i * 3 + c]!; centred[k] = own.middle[i]!; };
   let x0 = w, x1 = -1, y0 = h, y1 = -1;
   for (let v = 0, i = 0; v < own.height; v++) for (let u = 0; u < own.width; u++, i++) {
@@ -133,7 +138,7 @@ function join({ width: w, height: h, of, colour, centred }: Composite, own: Sigh
       if (u < bw - 1) right[b] = between(differ[b]!, differ[b + 1]!);
       if (v < bh - 1) down[b] = between(differ[b]!, differ[b + bw]!);
     }
-    const side = bandedCut(bw, bh, terminal, right, down);
+    const side = bandedCut(heap, bw, bh, terminal, right, down);
     for (let v = 0, b = 0; v < bh; v++) for (let u = 0; u < bw; u++, b++) if (differ[b]! >= 0 && !side[b]) take((top + v) * w + left + u, ownAt(left + u, top + v));
   }
   for (const i of fresh) take((own.y + Math.floor(i / own.width)) * w + own.x + (i % own.width), i);

@@ -28,3 +28,19 @@ export function harmonicMeans(xx: usize, xy: usize, yy: usize, n: i32, dst: usiz
     v128.store(dst + o, f32x4.div(f32x4.pmax(f32x4.splat(0), f32x4.sub(f32x4.mul(a, c), f32x4.mul(b, b))), f32x4.add(f32x4.add(a, c), f32x4.splat(1e-6))));
   }
 }
+
+/** Places, one after the other to `dst`, of the px of a w x h plane that are at least `least` and above their eight neighbours, `rim` px (one at least) away from its sides. Returns how many there are: a quarter of all at most. */
+export function peaks(plane: usize, w: i32, h: i32, rim: i32, least: f32, dst: usize): i32 {
+  const line = <usize>w << 2, floor = f32x4.splat(least);
+  let count = 0;
+  for (let y = rim; y < h - rim; y++) for (let x = rim; x < w - rim; x += 4) {
+    const p = plane + (<usize>(y * w + x) << 2), s = v128.load(p);
+    let top = f32x4.ge(s, floor);
+    if (!v128.any_true(top)) continue;
+    const a = p - line, b = p + line;
+    const around = f32x4.max(f32x4.max(f32x4.max(v128.load(p - 4), v128.load(p, 4)), f32x4.max(v128.load(a - 4), v128.load(a))), f32x4.max(f32x4.max(v128.load(a, 4), v128.load(b - 4)), f32x4.max(v128.load(b), v128.load(b, 4))));
+    top = v128.and(top, f32x4.gt(s, around));
+    for (let lanes = i32x4.bitmask(top) & ((1 << min(4, w - rim - x)) - 1); lanes; lanes &= lanes - 1, count++) store<i32>(dst + (<usize>count << 2), y * w + x + ctz(lanes));
+  }
+  return count;
+}

@@ -1,5 +1,5 @@
 export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
-export { slopeProducts, harmonicMeans } from "./corners";
+export { slopeProducts, harmonicMeans, peaks } from "./corners";
 export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRow, warpColumn, shareRow } from "./resample";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
@@ -11,3 +11,4 @@ export { weightedRows, resizeAcross } from "./resize";
 export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust } from "./fuse";
 export { nearestTwo } from "./match";
 export { zero } from "./memory";
+export { minimumCut } from "./maxFlow";

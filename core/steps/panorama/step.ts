@@ -10,6 +10,7 @@ import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
 import { range } from "../range";
 import { PROJECTIONS, type Wanted } from "../../panorama/projection";
+import { mapOf, seamScratch } from "../../panorama/seams";
 import { PIXELS_BYTES } from "../../panorama/pixels";
 import type { findTie } from "../../panorama/refineTies";
 import { LENS_KINDS, turned } from "../../panorama/camera";
@@ -150,7 +151,7 @@ export async function composePanorama(work: Work, frames: readonly StackFrame[],
   const by = worldTurn(panorama), cameras = geometry.cameras.map((c) => c && turned(c, by));
   const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), wanted: wantedCanvas(panorama, edges) }, on), hidden = hiddenIn(frames, masks);
   const sights = await Promise.all(cameras.map((camera, i) => camera && work.run("sight", { camera, canvas, image: looks[i]!, light: { gain: light.gains[i]!, vignetting: light.vignetting }, masks: hidden[i]! }, on)));
-  const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hidden }, on);
+  const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hidden }, { scratch: seamScratch(mapOf(canvas)), ...on });
   if (!composed.labels.of.some((label) => label > 0)) throw new RhizomeError("nothing-shown", "No frame reaches into the panorama's view as it is turned and cut.", "take the borders back to all that is covered, or turn the view back to the frames");
   return { ...geometry, cameras, turned: by, view: viewOf(panorama), light, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

@@ -65,8 +65,8 @@ export const panoramaTasks = {
     const look = looker([image]);
     return sightOf(camera, mapOf(canvas), (x, y) => look(0, x, y), light, masks);
   },
-  compose(_: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
-    const { labels, colour } = joinSights(a.cameras, mapOf(a.canvas), a.sights), made = bendCanvas(a.canvas, labels, colour, a.bend);
+  compose({ heap }: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
+    const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights), made = bendCanvas(a.canvas, labels, colour, a.bend);
     return { ...made, suspects: panoramaSuspects({ ...a, ...made, look: looker(a.looks) }) };
   },
 
