@@ -122,12 +122,19 @@ export function collapseCoarser(heap: Heap, { bounds, coarser }: Sums, c: number
   collapse(heap, coarser[c]!, shape);
 }
 
-/** Makes rows y0 to y1 (from a multiple of 16) of the finest sums light, once the coarser levels are added up, and of their weights 1 where there is some. */
-export function finishRows(heap: Heap, { finest, coarser }: Sums, y0: number, y1: number): void {
-  const { ptr, planeBytes, width } = finest, at = ptr + y0 * width * 4, n = (y1 - y0) * width, weight = at + 3 * planeBytes;
-  for (let c = 0; c < 3; c++) heap.k.divideBy(at + c * planeBytes, weight, n);
-  addUp(heap, finest, coarser.slice(0, 3), y0, y1);
-  for (let c = 0; c < 4; c++) heap.k.coveredSquares(c < 3 ? at + c * planeBytes : 0, weight, n, at + c * planeBytes);
+/** Rows that are finished at once: few enough to stay near at hand from one pass to the next. */
+const AT_ONCE = 4;
+/** Makes rows y0 to y1 (from a multiple of 16) of the finest sums light in the working space, once the coarser levels are added up, and of their weights 1 where there is some. @param matrix  from the frames' colours */
+export function finishRows(heap: Heap, { finest, coarser }: Sums, matrix: readonly number[], y0: number, y1: number): void {
+  const mark = heap.mark(), m = heap.put(matrix), { planeBytes, width } = finest;
+  for (let y = y0; y < y1; y += AT_ONCE) {
+    const end = Math.min(y1, y + AT_ONCE), at = finest.ptr + y * width * 4, n = (end - y) * width, weight = at + 3 * planeBytes;
+    for (let c = 0; c < 3; c++) heap.k.divideBy(at + c * planeBytes, weight, n);
+    addUp(heap, finest, coarser.slice(0, 3), y, end);
+    for (let c = 0; c < 4; c++) heap.k.coveredSquares(c < 3 ? at + c * planeBytes : 0, weight, n, at + c * planeBytes);
+    heap.k.finaliseRadiance(at, planeBytes, n, m);
+  }
+  heap.release(mark);
 }
 
 /** Moves a plane's part from x, y on to its beginning, `width` by `height`, from rows `stride` px long. */

@@ -5,6 +5,7 @@ import { BLOCK_ROWS, warpScratch } from "../../panorama/warpPiece";
 import { patchworkAt, patchworkScratch } from "../../panorama/fillUncovered";
 import { shrunk, type Canvas } from "../../panorama/projection";
 import { BASIS_PARTS } from "../../tone/toneBasis";
+import { IDENTITY } from "../../raster/matrix3";
 import { toneAnalysis } from "../merge/mergeFrames";
 import { bandsBy, widened, type Band } from "../merge/band";
 import type { Scene } from "../merge/scene";
@@ -57,12 +58,12 @@ export async function joinFrames(work: Work, { frames, placing, canvas: full, sh
     const below = coarserOf(bounds).bytes, coarse = take(below * 4 + 64), sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
     await Promise.all([cleared(work, finest.ptr, planeBytes * 4, on), cleared(work, coarse, below * 4, on), work.run("put", { ptr: map, bytes: labels.of }, on)]);
     const parts = placing.cameras.flatMap((c, place) => { const camera = c && scaled(c); return camera ? piecesOf(camera, canvas, bounds, labels, place).map((piece) => ({ place, camera, piece })) : []; });
-    let matrix: number[] = [];
+    let matrix: readonly number[] | undefined;
     for (const [done, { place, camera, piece }] of parts.entries()) {
       const frame = await read(place), own = pieceShape(piece).bytes, next = parts.slice(done).find((p) => p.place !== place)?.place;
       // read while this one is laid down
       if (next !== undefined) read(next).catch(() => undefined);
-      matrix = matrix.length ? matrix : frame.matrix;
+      matrix ??= frame.matrix;
       const whole = take(own * 4), planes = [0, 1, 2, 3].map((c) => whole + c * own), scratch = pieceScratch(piece);
       const input = { frame, camera: { ...camera, width: frame.width, height: frame.height }, canvas, light, place, bounds, piece, planes, labels: { ptr: map, width: labels.width, height: labels.height } };
       await Promise.all(rowsOf(piece.height, work.threads * 3, BLOCK_ROWS).map(([y0, y1]) => work.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on })));
@@ -73,11 +74,10 @@ export async function joinFrames(work: Work, { frames, placing, canvas: full, sh
     }
     give(map);
     await Promise.all([0, 1, 2].map((channel) => work.run("collapseCoarser", { sums, channel }, { scratch: bounds.width * 8 + (1 << 14), ...on })));
-    await inStrips(work, bounds.height, (y0, y1) => work.run("finishRows", { sums, y0, y1 }, { scratch: bounds.width * 8 + (1 << 14), ...on }));
+    await inStrips(work, bounds.height, (y0, y1) => work.run("finishRows", { sums, matrix: matrix ?? IDENTITY, y0, y1 }, { scratch: bounds.width * 8 + (1 << 14), ...on }));
     give(coarse);
     const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 }, acc = { ...finest, width: part.width, height: part.height };
     if (part.width < bounds.width || part.height < bounds.height) await Promise.all([0, 1, 2, 3].map((c) => work.run("cutOut", { plane: finest.ptr + c * planeBytes, stride: bounds.width, part }, on)));
-    if (matrix.length) await inStrips(work, acc.height, (y0, y1) => work.run("finalise", { acc, matrix, y0, y1 }, on));
     return acc;
   } catch (e) {
     await holding.drop();

@@ -77,7 +77,7 @@ export const panoramaTasks = {
   reducePiece({ heap }: Context, a: { piece: Piece; at: number }) { heap.ensure(a.at + pieceShape(a.piece).bytes); reducePiece(heap, a.piece, a.at); },
   addPiece({ heap }: Context, a: { piece: Piece; planes: readonly number[]; sums: Sums; y0: number; y1: number }) { holdSums(heap, a.sums); addPiece(heap, a.piece, a.planes, a.sums, a.y0, a.y1); },
   collapseCoarser({ heap }: Context, a: { sums: Sums; channel: number }) { holdSums(heap, a.sums); collapseCoarser(heap, a.sums, a.channel); },
-  finishRows({ heap }: Context, a: { sums: Sums; y0: number; y1: number }) { holdSums(heap, a.sums); finishRows(heap, a.sums, a.y0, a.y1); },
+  finishRows({ heap }: Context, a: { sums: Sums; matrix: readonly number[]; y0: number; y1: number }) { holdSums(heap, a.sums); finishRows(heap, a.sums, a.matrix, a.y0, a.y1); },
   cutOut({ heap }: Context, a: { plane: number; stride: number; part: Bounds }) { cutOut(heap, a.plane, a.stride, a.part); },
   makePatchwork({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork }) { heap.ensure(a.held.colour + a.held.bytes); makePatchwork(heap, a.acc, a.held); },
   fillRows({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork; y0: number; y1: number }) { fillRows(heap, a.acc, a.held, a.y0, a.y1); },
