@@ -113,3 +113,18 @@ test("a row is added where its frame is the nearest in depth", () => {
     for (let c = 0; c < 3; c++) expect(heap.f32(dst + c * planes, n)[i]).toBeCloseTo((w * rgb[i * 3 + c]!) / 65535, 5);
   }
 });
+
+test("floats are drawn into the range of the samples seen, channel by channel, and stay where none was seen", () => {
+  const n = 11, seen = 7, frames = [0, 1, 2].map(() => Uint16Array.from({ length: n * 3 }, () => rnd() * 65536)), above = heap.alloc(n * 6 + 64), below = heap.alloc(n * 6 + 64), src = heap.alloc(n * 6 + 64);
+  heap.k.zero(above, n * 6 + 64); heap.k.zero(below, n * 6 + 64);
+  for (const f of frames) { heap.u16(src, n * 3).set(f); heap.k.widenRange(src, seen * 3, above, below); }
+  for (let c = 0; c < 3; c++) {
+    const plane = noise(n, -0.3, 1.3), at = heap.alloc(n * 4 + 64);
+    heap.f32(at, n).set(plane);
+    heap.k.holdInRange(at, n, c, above, below);
+    for (let i = 0; i < n; i++) {
+      const own = frames.map((f) => f[i * 3 + c]! / 65535), low = Math.min(...own), high = Math.max(...own);
+      expect(heap.f32(at, n)[i]).toBeCloseTo(i < seen ? Math.max(low, Math.min(high, plane[i]!)) : plane[i]!, 6);
+    }
+  }
+});

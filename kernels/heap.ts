@@ -50,6 +50,7 @@ export interface Kernels {
   mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;
   slopeProducts(log: N, vote: N, w: N, h: N, xx: N, xy: N, yy: N): void; harmonicMeans(xx: N, xy: N, yy: N, n: N, dst: N): void;
   zero(at: N, bytes: N): void;
+  widenRange(src: N, n: N, above: N, below: N): void; holdInRange(plane: N, n: N, channel: N, above: N, below: N): void;
   peaks(plane: N, w: N, h: N, rim: N, least: N, dst: N): number;
   minimumCut(w: N, h: N, terminal: N, right: N, down: N, work: N, sides: N): void;
   nearestTwo(vector: N, all: N, size: N, count: N, place: N, bests: N, likenesses: N, out: N): void;

@@ -2,7 +2,7 @@ import { Heap } from "../../kernels/heap";
 import { addUp } from "../raster/addUp";
 import { collapse } from "../raster/pyramid";
 import { random } from "../simulate/random";
-import { averageCoarsest, coarseSharpness, focusShape, halveFrame, keepBest, takeCoarser, takeFinest, type FocusSums } from "./sharpest";
+import { averageCoarsest, coarseSharpness, focusShape, halveFrame, holdInRange, keepBest, takeCoarser, takeFinest, type FocusSums } from "./sharpest";
 
 const W = 160, H = 120, n = W * H, rnd = random(11);
 /** Texture on many scales. */
@@ -16,7 +16,7 @@ const blurred = (r: number): Float32Array => scene.map((_, i) => { let s = 0, c 
 /** Two frames, the left of the one and the right of the other sharp, fused in strips; planes R, G, B, and who won where. */
 function fused(cuts: number[], options: { covered?: boolean; given?: boolean } = {}): { picture: Float32Array[]; won: Uint8Array } {
   const heap = Heap.local(60e6), shape = focusShape(W, H), block = (): number => { const at = heap.alloc(shape.bytes); heap.u8(at, shape.bytes).fill(0); return at; }, planeBytes = n * 4 + 64, acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H };
-  const sums: FocusSums = { own: [block(), block(), block()], greys: block(), energy: block(), best: block(), taken: [block(), block(), block()] }, strips = cuts.slice(1).map((y1, i) => [cuts[i]!, y1] as const), won = { sources: heap.alloc(n), total: heap.alloc(n * 4 + 64), level: 0 };
+  const blank = (bytes: number): number => { const at = heap.alloc(bytes); heap.u8(at, bytes).fill(0); return at; }, sums: FocusSums = { own: [block(), block(), block()], greys: block(), energy: block(), best: block(), taken: [block(), block(), block()], range: { above: blank(n * 6 + 64), below: blank(n * 6 + 64) } }, strips = cuts.slice(1).map((y1, i) => [cuts[i]!, y1] as const), won = { sources: heap.alloc(n), total: heap.alloc(n * 4 + 64), level: 0 };
   for (const [at, bytes] of [[acc.ptr, planeBytes * 4], [won.sources, n], [won.total, n * 4 + 64]] as const) heap.u8(at, bytes).fill(0);
   const soft = blurred(3), votes = new Uint8Array(16 * 12).fill(255);
   // the sharp left is given to the other frame by hand in its upper half
@@ -33,6 +33,7 @@ function fused(cuts: number[], options: { covered?: boolean; given?: boolean } =
   });
   for (const at of sums.taken) { averageCoarsest(heap, W, H, at, sums.best); collapse(heap, at, shape); }
   for (const [a, b] of strips) addUp(heap, acc, sums.taken, a, b);
+  for (const [a, b] of strips) holdInRange(heap, acc, sums.range, a, b);
   return { picture: [0, 1, 2].map((c) => heap.f32(acc.ptr + c * planeBytes, n).slice()), won: heap.u8(won.sources, n).slice() };
 }
 const psnr = (got: Float32Array, gain: number, where: (x: number, y: number) => boolean): number => { let e = 0, c = 0; got.forEach((v, i) => { if (where(i % W, Math.floor(i / W))) { e += (v - scene[i]! * gain) ** 2; c++; } }); return -10 * Math.log10(e / c); };
@@ -57,4 +58,16 @@ test("beyond a frame's border the other frame is taken, and so it is where a par
   const { won } = fused([0, H], { covered: true }), given = fused([0, H], { given: true });
   for (let y = 4; y < H - 4; y += 9) { expect(won[y * W + 135]).toBe(1); expect(won[y * W + 100]).toBe(2); }
   for (let x = 4; x < 60; x += 7) { expect(given.won[20 * W + x]).toBe(2); expect(given.won[100 * W + x]).toBe(1); }
+});
+
+test("nothing in the picture is brighter or darker than in every frame", () => {
+  const soft = blurred(3), { picture } = fused([0, 48, H]);
+  picture.forEach((p, c) => p.forEach((v, i) => {
+    const gain = [1, 0.8, 0.6][c]!, own = [scene[i]! * gain, soft[i]! * gain];
+    expect(v).toBeGreaterThanOrEqual(Math.min(...own) - 2 / 65535);
+    expect(v).toBeLessThanOrEqual(Math.max(...own) + 2 / 65535);
+  }));
+  // beyond the border of the one, only the other counts
+  const { picture: [red] } = fused([0, H], { covered: true });
+  for (let y = 0; y < H; y++) for (let x = 121; x < W; x++) expect(Math.abs(red![y * W + x]! - soft[y * W + x]!)).toBeLessThan(2 / 65535);
 });

@@ -20,7 +20,9 @@ const BLOCK = 16;
  * What fusing a focus run holds beside the finest level, which lies in the scene's planes (the best frame's sharpness in the
  * fourth): blocks of pyramids from the second level on, and the greys of a frame's second level.
  */
-export interface FocusSums { /** a frame's channels */ own: readonly number[]; greys: number; /** a frame's sharpness, and the best so far */ energy: number; best: number; /** the coefficients taken so far */ taken: readonly number[] }
+export interface FocusSums { /** a frame's channels */ own: readonly number[]; greys: number; /** a frame's sharpness, and the best so far */ energy: number; best: number; /** the coefficients taken so far */ taken: readonly number[]; /** of the frames' samples at each px, as widenRange keeps it */ range: FrameRange }
+/** The range of the frames' samples, RGB of 16 bit each: addresses of the highest, and of 65535 less the lowest. */
+export interface FrameRange { above: number; below: number }
 export const focusShape = (w: number, h: number): PyramidShape => coarserShape(w, h, FOCUS_LEVELS);
 /** On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1), and the sum of all frames' sharpness. */
 export interface Won { sources: number; total: number; level: number; frame: number }
@@ -103,10 +105,11 @@ function forgetOutside(heap: Heap, energy: number, w: number, h: number, box: Bo
 }
 
 /** Takes the finest coefficients of rows y0 to y1 where this frame is the sharpest so far, and makes its sharpness the one to be beaten. */
-export function takeFinest(heap: Heap, frame: LaidFrame, acc: Accumulator, { own, greys, energy }: Pick<FocusSums, "own" | "greys" | "energy">, won: Won, y0: number, y1: number): void {
+export function takeFinest(heap: Heap, frame: LaidFrame, acc: Accumulator, { own, greys, energy, range }: Pick<FocusSums, "own" | "greys" | "energy" | "range">, won: Won, y0: number, y1: number): void {
   const mark = heap.mark(), { width: w, height: h, ptr } = frame, grey = heap.alloc((BLOCK + 4) * w * 4 + 64), channel = [0, 1, 2].map(() => heap.alloc((BLOCK + 4) * w * 4 + 64)) as [number, number, number], sharp = heap.alloc(BLOCK * w * 4 + 64), row = heap.alloc(w * 4 + 64);
   for (let top = y0; top < y1; top += BLOCK) {
     const end = Math.min(y1, top + BLOCK), a = Math.max(0, top - WINDOW), b = Math.min(h, end + WINDOW), n = (end - top) * w, at = top * w * 4, best = acc.ptr + 3 * acc.planeBytes + at, from = a * w * 4;
+    widen(heap, frame, range, top, end);
     for (let c = 0; c < 3; c++) heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel[c]!);
     heap.k.sumOfThree(0.25, channel[0], 0.5, channel[1], 0.25, channel[2], (b - a) * w, grey);
     heap.k.pyrUp(greys, w, h, grey - from, grey - from, -1, row, a, b);
@@ -121,6 +124,21 @@ export function takeFinest(heap: Heap, frame: LaidFrame, acc: Accumulator, { own
     heap.k.maxPlane(sharp, n, best);
   }
   heap.release(mark);
+}
+
+/** Widens the range of rows y0 to y1 by what a frame shows of them. */
+function widen(heap: Heap, { ptr, width: w, height: h, covered }: LaidFrame, { above, below }: FrameRange, y0: number, y1: number): void {
+  const { x0, x1, y0: top, y1: bottom } = covered ?? { x0: 0, y0: 0, x1: w, y1: h }, left = Math.max(0, Math.ceil(x0)), n = Math.min(w, Math.floor(x1)) - left;
+  for (let y = Math.max(y0, Math.ceil(top)); n > 0 && y < Math.min(y1, bottom); y++) { const at = (y * w + left) * 6; heap.k.widenRange(ptr + at, n * 3, above + at, below + at); }
+}
+
+/**
+ * Draws rows y0 to y1 of the fused picture into the range of what the frames show there: coefficients of several frames add up to more than any of them
+ * beside edges before something far behind, which is seen as a halo.
+ */
+export function holdInRange(heap: Heap, { ptr, planeBytes, width }: Accumulator, { above, below }: FrameRange, y0: number, y1: number): void {
+  const first = y0 * width, n = (y1 - y0) * width;
+  for (let c = 0; c < 3; c++) heap.k.holdInRange(ptr + c * planeBytes + first * 4, n, c, above + first * 6, below + first * 6);
 }
 
 /** Notes where a level's sharpness beats the best, and sums it; n samples, the first of them at `at`. */

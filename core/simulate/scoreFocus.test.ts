@@ -3,7 +3,7 @@ import { simulateFocusRun } from "./focusRun";
 import { simulatedRoom } from "./room";
 import { haloPlaces, scoreFocus } from "./scoreFocus";
 
-const W = 360, H = 240, run = simulateFocusRun(simulatedRoom(W, H, 3), { width: W, height: H, count: 2, blur: 1, seed: 3 }), places = haloPlaces(run), light = (code: number): number => decode(SPACES.srgb.curve, code / 255);
+const W = 360, H = 240, run = simulateFocusRun(simulatedRoom(W, H, 3), { width: W, height: H, count: 2, blur: 1, seed: 3 }), places = haloPlaces(run), light = (code: number): number => decode(SPACES.srgb.curve, code / 255), sRGB = { light, code: (v: number): number => 255 * encode(SPACES.srgb.curve, v) };
 const scene = (): Float32Array[] => [0, 1, 2].map((c) => Float32Array.from({ length: W * H }, (_, i) => run.sharp[i * 3 + c]!));
 /** The scene with the ground beside every place darkened by a share of its contrast, so many px far. */
 function haloed(reach: number, share: number): Float32Array[] {
@@ -16,15 +16,20 @@ function haloed(reach: number, share: number): Float32Array[] {
 
 test("the scene itself has no halo and no error", () => {
   expect(places.length).toBeGreaterThan(10);
-  expect(scoreFocus(run, scene(), places, light)).toEqual({ db: Infinity, wide: 0 });
+  expect(scoreFocus(run, scene(), places, sRGB).wide).toBe(0);
+  expect(scoreFocus(run, scene(), places, sRGB).db).toBeGreaterThan(100);
+  // nor where it is brighter all over, as the frame it is laid on is
+  const brighter = scoreFocus(run, scene().map((p) => p.map((v) => sRGB.code(light(v) * 1.04))), places, sRGB);
+  expect(brighter.wide).toBe(0);
+  expect(brighter.db).toBeGreaterThan(100);
 });
 
 test("a halo counts from the third px on, and from 5 % of the contrast", () => {
-  expect(scoreFocus(run, haloed(2, 0.3), places, light).wide).toBe(0);
-  expect(scoreFocus(run, haloed(6, 0.02), places, light).wide).toBe(0);
-  expect(scoreFocus(run, haloed(6, 0.15), places, light).wide).toBeGreaterThan(0.8 * places.length);
+  expect(scoreFocus(run, haloed(2, 0.3), places, sRGB).wide).toBe(0);
+  expect(scoreFocus(run, haloed(6, 0.02), places, sRGB).wide).toBe(0);
+  expect(scoreFocus(run, haloed(6, 0.15), places, sRGB).wide).toBeGreaterThan(0.8 * places.length);
 });
 
-test("PSNR is that of an even error over what all frames cover", () => {
-  expect(scoreFocus(run, scene().map((p) => p.map((v) => v + 2.55)), places, light).db).toBeCloseTo(40, 1);
+test("PSNR is that of an error over what all frames cover", () => {
+  expect(scoreFocus(run, scene().map((p) => p.map((v, i) => v + (i % 2 ? 2.55 : -2.55))), places, sRGB).db).toBeCloseTo(40, 1);
 });

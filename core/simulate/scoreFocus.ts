@@ -3,8 +3,8 @@ import type { FocusRun } from "./focusRun";
 /** A piece of a bristle's edge: the row it begins in, and of each of its rows the px beside the edge, outwards. */
 export interface HaloPlace { y: number; edges: number[]; side: 1 | -1 }
 
-/** Rows of a place; px off an edge that are looked at, and that belong to the edge itself; share of the contrast that is seen as a halo. */
-const ROWS = 24, REACH = 9, EDGE = 2, SEEN = 0.05;
+/** Rows of a place; px off an edge that are looked at, as many more whose own edges would blur into those, and those that belong to the edge itself; share of the contrast that is seen as a halo. */
+const ROWS = 24, REACH = 9, BEYOND = 4, EDGE = 2, SEEN = 0.05;
 /** Light between ground and bristle below which nobody sees a halo. */
 const CONTRAST = 0.08;
 /** Border of the picture that not all frames cover, as a share of it. */
@@ -25,8 +25,8 @@ export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): Hal
       while (!bristle(e, y) && Math.abs(e - x) < ROWS) e -= side;
       edges.push(e);
     }
-    const alone = edges.every((e, k) => Math.abs(e - x) < ROWS && Array.from({ length: REACH + 4 }, (_, d) => e + side * (d + 1)).every((u) => u >= x0 && u < w - x0 && !bristle(u, top + k)));
-    const ground = Array.from({ length: REACH }, (_, d) => edges.reduce((s, e, k) => s + sharp[((top + k) * w + e + side * (d + 1)) * 3 + 1]!, 0)), most = Math.max(...ground);
+    const alone = edges.every((e, k) => Math.abs(e - x) < ROWS && Array.from({ length: REACH + BEYOND }, (_, d) => e + side * (d + 1)).every((u) => u >= x0 && u < w - x0 && !bristle(u, top + k)));
+    const ground = Array.from({ length: REACH + BEYOND }, (_, d) => edges.reduce((s, e, k) => s + sharp[((top + k) * w + e + side * (d + 1)) * 3 + 1]!, 0)), most = Math.max(...ground);
     if (alone && most - Math.min(...ground) < EVEN * most) out.push({ y: top, edges, side });
   }
   return out;
@@ -34,15 +34,17 @@ export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): Hal
 
 /**
  * Holds a merged run against its scene: PSNR over what all frames cover, and beside how many places a halo is wider than
- * two px: the ground's light, in the mean over the place, is off by more than 5 % of the contrast there.
+ * two px: the ground's light, in the mean over the place, is off by more than 5 % of the contrast there. Where frames flicker,
+ * a picture is as bright as the frame it is laid on: one factor on all its light is no error.
  *
  * @param merged  planes in the scene's code values, 0 to 255
- * @param light   of a code value
  */
-export function scoreFocus({ width: w, height: h, sharp }: FocusRun, merged: readonly Float32Array[], places: readonly HaloPlace[], light: (code: number) => number): { db: number; wide: number } {
-  let sum = 0, n = 0;
-  for (let c = 0; c < 3; c++) for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++) for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++, n++) sum += (merged[c]![y * w + x]! - sharp[(y * w + x) * 3 + c]!) ** 2;
-  const lightAt = (codes: (i: number) => number, i: number): number => light(codes(i)), truth = (i: number): number => lightAt((k) => sharp[k * 3 + 1]!, i), found = (i: number): number => lightAt((k) => merged[1]![k]!, i);
+export function scoreFocus({ width: w, height: h, sharp }: FocusRun, merged: readonly Float32Array[], places: readonly HaloPlace[], { light, code }: { /** of a code value */ light(code: number): number; /** and back */ code(light: number): number }): { db: number; wide: number } {
+  const truth = (i: number, c = 1): number => light(sharp[i * 3 + c]!), everywhere = (see: (i: number, c: number) => void): void => { for (let c = 0; c < 3; c++) for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++) for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++) see(y * w + x, c); };
+  let both = 0, own = 0, sum = 0, n = 0;
+  everywhere((i, c) => { const v = light(merged[c]![i]!); both += v * truth(i, c); own += v * v; });
+  const found = (i: number, c = 1): number => (light(merged[c]![i]!) * both) / own;
+  everywhere((i, c) => { sum += (code(found(i, c)) - sharp[i * 3 + c]!) ** 2; n++; });
   const wide = places.filter(({ y, edges, side }) => {
     const off = (d: number): number => edges.reduce((s, e, k) => { const i = (y + k) * w + e + side * d; return s + found(i) - truth(i); }, 0) / ROWS;
     // a thin bristle is darkest in its middle

@@ -12,7 +12,7 @@ import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFram
 import { alignRun } from "../focus/alignRun";
 import { sceneSharpShare, type RunSharpness } from "../focus/sharpMap";
 import { mixDepth, spreadPlane } from "../focus/alongDepth";
-import { averageCoarsest, coarseSharpness, focusShape, halveFrame, keepBest, takeCoarser, takeFinest, type FocusSums, type Won } from "../focus/sharpest";
+import { averageCoarsest, coarseSharpness, focusShape, halveFrame, holdInRange, keepBest, takeCoarser, takeFinest, type FocusSums, type FrameRange, type Won } from "../focus/sharpest";
 import { collapse, reduceAll, type PyramidShape } from "../raster/pyramid";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "../tone/toneField";
 import { markClipped } from "../tone/markClipped";
@@ -160,6 +160,7 @@ export const stepTasks = {
   coarseSharpness({ heap }: StepContext, a: { frame: LaidFrame; sums: FocusSums }) { heap.ensure(a.sums.energy + focusShape(a.frame.width, a.frame.height).bytes); coarseSharpness(heap, a.frame, a.sums); },
   takeFinest({ heap }: StepContext, a: { frame: LaidFrame; acc: Accumulator; sums: FocusSums; won: Won; y0: number; y1: number }) { takeFinest(heap, a.frame, a.acc, a.sums, a.won, a.y0, a.y1); },
   takeCoarser({ heap }: StepContext, a: { width: number; height: number; channel: number; sums: FocusSums }) { takeCoarser(heap, a.width, a.height, a.channel, a.sums); },
+  holdInRange({ heap }: StepContext, a: { acc: Accumulator; range: FrameRange; y0: number; y1: number }) { holdInRange(heap, a.acc, a.range, a.y0, a.y1); },
   keepBest({ heap }: StepContext, a: { width: number; height: number; sums: FocusSums; won: Won }) { keepBest(heap, a.width, a.height, a.sums, a.won); },
   /** Greys of every 2^level-th pixel of a fused picture. */
   depthGuide({ heap }: StepContext, a: { acc: Accumulator; level: number; w: number; h: number; guide: number }) {

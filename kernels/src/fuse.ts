@@ -227,3 +227,26 @@ export function mixByTrust(to: usize, sum: usize, weight: usize, trust: usize, n
     v128.store(to + o, v128.bitselect(mixed, own, f32x4.gt(w, f32x4.splat(0.01))));
   }
 }
+
+/** Widens ranges by n samples of 16 bit: the highest so far at `above`, and at `below` 65535 less the lowest. Both begin as zeros. */
+export function widenRange(src: usize, n: i32, above: usize, below: usize): void {
+  let i = 0;
+  for (; i + 8 <= n; i += 8, src += 16, above += 16, below += 16) {
+    const v = v128.load(src);
+    v128.store(above, i16x8.max_u(v128.load(above), v));
+    v128.store(below, i16x8.max_u(v128.load(below), v128.not(v)));
+  }
+  for (; i < n; i++, src += 2, above += 2, below += 2) {
+    const v = load<u16>(src);
+    store<u16>(above, max(load<u16>(above), v));
+    store<u16>(below, max(load<u16>(below), 65535 - v));
+  }
+}
+
+/** Draws n floats, a channel of RGB, to the ranges that widenRange makes of RGB samples; where there is none, 1 to 0, they stay. All with room behind. */
+export function holdInRange(plane: usize, n: i32, channel: i32, above: usize, below: usize): void {
+  for (let i = 0; i < n; i += 4, plane += 16, above += 24, below += 24) {
+    const high = channel == 0 ? four(above, 0) : channel == 1 ? four(above, 1) : four(above, 2), low = f32x4.sub(f32x4.splat(1), channel == 0 ? four(below, 0) : channel == 1 ? four(below, 1) : four(below, 2)), v = v128.load(plane);
+    v128.store(plane, v128.bitselect(v, f32x4.max(low, f32x4.min(high, v)), f32x4.gt(f32x4.sub(low, high), f32x4.splat(0.5))));
+  }
+}

@@ -8,7 +8,7 @@ export { logRow, foldLog, brightest, disagreement } from "./logRadiance";
 export { boxMean } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross } from "./resize";
-export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust } from "./fuse";
+export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust, widenRange, holdInRange } from "./fuse";
 export { nearestTwo } from "./match";
 export { zero } from "./memory";
 export { minimumCut } from "./maxFlow";

@@ -51,9 +51,10 @@ export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held,
   const lay = (i: number, next: number | undefined): Promise<LaidFrame> => { if (next !== undefined) layer.readAhead([i, next], aligned.frames); return layer.lay(i, aligned.frames[i]!); };
   const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => inStrips(work, height, run), drop = (): Promise<void> => { layer.drop(); return holding.drop(); };
   try {
-    const { bytes, levels } = focusShape(width, height), block = (): number => take(bytes), sums: FocusSums = { own: [block(), block(), block()], greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64), energy: block(), best: block(), taken: [block(), block(), block()] };
+    const rangeBytes = width * height * 6 + 64, { bytes, levels } = focusShape(width, height), block = (): number => take(bytes), sums: FocusSums = { own: [block(), block(), block()], greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64), energy: block(), best: block(), taken: [block(), block(), block()], range: { above: take(rangeBytes), below: take(rangeBytes) } };
     const { level } = depthLevel(whole), { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!, won = { sources: take(w * h), total: take(w * h * 4 + 64), level };
     for (const p of [sums.best, ...sums.taken]) await cleared(work, p, bytes, on);
+    for (const p of [sums.range.above, sums.range.below]) await cleared(work, p, rangeBytes, on);
     await cleared(work, acc.ptr, acc.planeBytes * 4, on);
     await cleared(work, won.sources, w * h, on);
     await cleared(work, won.total, w * h * 4 + 64, on);
@@ -70,7 +71,8 @@ export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held,
     for (const at of [...sums.own, sums.greys, sums.energy]) give(at);
     await Promise.all(sums.taken.map((at) => work.run("collapseFocus", { width, height, taken: at, best: sums.best }, { scratch: width * 8 + (1 << 12), ...on })));
     await strips((y0, y1) => work.run("addUp", { acc, coarser: sums.taken, y0, y1 }, { scratch: width * 4 + (1 << 12), ...on }));
-    for (const s of sums.taken) give(s);
+    await strips((y0, y1) => work.run("holdInRange", { acc, range: sums.range, y0, y1 }, on));
+    for (const s of [...sums.taken, sums.range.above, sums.range.below]) give(s);
     const guide = take(w * h * 4 + 64);
     await work.run("depthGuide", { acc, level, w, h, guide }, on);
     return { acc, sharp: { level, w, h, sources: won.sources, total: won.total, best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at, guide }, order: (aligned.order ?? frames.map((_, i) => i)).filter((i) => used.includes(i)), inStrips: strips, lay, take, give, drop, done(but) { layer.drop(); holding.giveAll(acc.ptr, but); } };
