@@ -5,11 +5,10 @@ import { FOCUS_LEVELS } from "./sharpest";
 
 /** Spreads a plane of a pyramid's level over the full size. @param from  its address; @param to  that of width x height floats */
 export function spreadPlane(heap: Heap, from: number, level: number, { width, height }: { width: number; height: number }, to: number): void {
-  const { levels } = pyramidShape(width, height, FOCUS_LEVELS), n = width * height, mark = heap.mark(), row = heap.alloc(width * 4 + 64), two = [heap.alloc((n >> 1) * 4 + width * 4 + 64), to], zero = heap.alloc(n * 4 + 64);
-  heap.k.zero(zero, n * 4);
+  const { levels } = pyramidShape(width, height, FOCUS_LEVELS), n = width * height, mark = heap.mark(), row = heap.alloc(width * 4 + 64), two = [heap.alloc((n >> 1) * 4 + width * 4 + 64), to];
   if (level === 0) heap.f32(to, n).set(heap.f32(from, n));
   // by turns into scratch and into place, so that the last one ends in place
-  for (let k = level - 1, at = from; k >= 0; k--) { const next = two[1 - (k & 1)]!; heap.k.pyrUp(at, levels[k]!.w, levels[k]!.h, zero, next, 1, row, 0, levels[k]!.h); at = next; }
+  for (let k = level - 1, at = from; k >= 0; k--) { const next = two[1 - (k & 1)]!, { w, h } = levels[k]!; heap.k.zero(next, w * h * 4); heap.k.pyrUp(at, w, h, next, next, 1, row, 0, h); at = next; }
   heap.release(mark);
 }
 

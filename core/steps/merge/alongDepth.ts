@@ -27,7 +27,7 @@ export async function findDepth(work: Work, sharp: SharpLevel, order: readonly n
  */
 export async function composeAlongDepth(work: Work, { acc, order, inStrips, lay, take, give }: FocusPass, map: HeldDepth, mixed: boolean, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<void> {
   const { width, height } = acc, planes = [take(width * height * 4 + 64), take(width * height * 4 + 64)] as const;
-  await Promise.all([map.depth, map.trust].map((from, i) => work.run("spreadPlane", { from, level: map.level, width, height, to: planes[i]! }, { scratch: width * height * 8 + width * 8 + (1 << 12), ...on })));
+  await Promise.all([map.depth, map.trust].map((from, i) => work.run("spreadPlane", { from, level: map.level, width, height, to: planes[i]! }, { scratch: width * height * 2 + width * 8 + (1 << 12), ...on })));
   const planeBytes = acc.planeBytes, sums = { ...acc, ptr: take(planeBytes * 4 + 64) };
   await cleared(work, sums.ptr, planeBytes * 4, on);
   for (const [k, i] of order.entries()) {

@@ -1,5 +1,5 @@
 import type { Fill } from "../../bracket/fillHoles";
-import { focusShape } from "../../focus/sharpest";
+import { focusBytes } from "./focusPass";
 import { preparedRows } from "../../frame/preparedRows";
 import { coarserShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
@@ -31,8 +31,7 @@ export function rowsThatFit(frames: readonly StackFrame[], { method }: MergeSett
   const infos = frames.map((f) => f.info), { width, height } = sizeAt(infos[0]!, 1), read = (2 * Math.max(...infos.map((f) => decodedBytes(f, 1)))) / height + preparingBytes(frames) / height;
   const perRow = method === "radiance" ? (mergeStep.plan(infos, { ...mergeStep.settings.defaults, method }, 1).peakBytes + preparingBytes(frames)) / height
     : method === "fusion" ? width * (16 + 6 + 8 * Math.min(frames.length, KEPT_IN_BAND)) + (7 * coarserShape(width, height).bytes) / height + read
-    // composing along the depth takes the sums, and two planes with what they are spread by, where the pyramids were
-    : width * (16 + 6) + Math.max((10 * focusShape(width, height).bytes) / height, width * (16 + 8 + 16)) + read;
+    : width * (16 + 6) + focusBytes({ width, height }, method) / height + read;
   const round = method === "radiance" ? 0 : method === "fusion" ? 2 * FUSION_MARGIN : 2 * FOCUS_MARGIN;
   return Math.min(height, Math.max(LEAST_ROWS, Math.floor(((bytes - preparingRound(frames)) / perRow - round) / UNIT) * UNIT));
 }

@@ -32,6 +32,9 @@ export interface FocusPass {
   drop(): Promise<void>;
 }
 
+/** What fusing a focus run takes beside the scene's planes and a frame: pyramids and the frames' range; then, where the pyramids were, sums along the depth and two planes with what they are spread by. */
+export const focusBytes = ({ width, height }: { width: number; height: number }, method: FocusMethod): number => Math.max(10 * focusShape(width, height).bytes + width * height * 12, method === "pyramid" ? 0 : width * height * (16 + 8 + 4));
+
 /** The level on which depth is judged. */
 export function depthLevel({ width, height }: { width: number; height: number }): { level: number; w: number; h: number } {
   const { levels } = pyramidShape(width, height, FOCUS_LEVELS), level = Math.min(levels.length - 2, Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE)))), { w, h } = levels[level]!;

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { planeBytesOf } from "../../bracket/foldFrame";
-import { focusShape } from "../../focus/sharpest";
+import { focusBytes } from "./focusPass";
 import { coarserShape } from "../../raster/pyramid";
 import { RhizomeError } from "../../error";
 import { exposureEv } from "../../frame/frame";
@@ -35,7 +35,7 @@ export const mergeStep = defineStep({
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
     const laid = width * height * 6, weighed = width * height * 8, read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
     if (method === "fusion") return { width, height, margin: width, peakBytes: scene + 7 * coarserShape(width, height).bytes + weighed + read, heldBytes: scene };
-    if (method !== "radiance") return { width, height, margin: width, peakBytes: scene + Math.max(10 * focusShape(width, height).bytes + 2 * laid, method === "pyramid" ? 0 : width * height * 40) + laid + read, heldBytes: scene };
+    if (method !== "radiance") return { width, height, margin: width, peakBytes: scene + focusBytes({ width, height }, method) + laid + read, heldBytes: scene };
     const frame = Math.max(...frames.map((f) => decodedBytes(f, shrink)));
     // one frame is folded while others are being read
     return { width, height, margin: 4, peakBytes: scene + Math.min(1 + readAhead(frame), frames.length) * frame, heldBytes: scene };
