@@ -1,5 +1,4 @@
 // Holds focus stacks against their simulated scenes and prints the table: node build/node/benchFocusTable.js [WIDTH]
-import { decode, encode, SPACES } from "../core/colour/spaces";
 import { simulateFocusRun } from "../core/simulate/focusRun";
 import { haloPlaces, scoreFocus } from "../core/simulate/scoreFocus";
 import { simulatedRoom } from "../core/simulate/room";
@@ -22,7 +21,7 @@ for (const [count, seed, mode] of SETS) {
   for (const method of METHODS) {
     const scene = await focusFrames(pool, { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] }, method, watch), planes: Float32Array[] = [];
     for (let c = 0; c < 3; c++) planes.push(new Float32Array((await pool.read(scene.ptr + c * scene.planeBytes, W * H * 4)).buffer.slice(0)));
-    const { db, wide } = scoreFocus(run, planes.map((p) => p.map((v) => 255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v))))), places, { light: (v) => decode(SPACES.srgb.curve, v / 255), code: (v) => 255 * encode(SPACES.srgb.curve, v) });
+    const { db, wide } = scoreFocus(run, planes, places);
     cells.push(`${db.toFixed(1)} dB, ${wide}`);
     scene.release();
   }

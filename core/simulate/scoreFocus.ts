@@ -1,3 +1,5 @@
+import { decode, encode, fromWorking, SPACES } from "../colour/spaces";
+import { apply } from "../raster/matrix3";
 import type { FocusRun } from "./focusRun";
 
 /** A piece of a bristle's edge: the row it begins in, and of each of its rows the px beside the edge, outwards. */
@@ -33,18 +35,20 @@ export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): Hal
 }
 
 /**
- * Holds a merged run against its scene: PSNR over what all frames cover, and beside how many places a halo is wider than
+ * Holds a merged run against its scene: PSNR of sRGB codes over what all frames cover, and beside how many places a halo is wider than
  * two px: the ground's light, in the mean over the place, is off by more than 5 % of the contrast there. Where frames flicker,
  * a picture is as bright as the frame it is laid on: one factor on all its light is no error.
  *
- * @param merged  planes in the scene's code values, 0 to 255
+ * @param merged  planes of light in the working space
  */
-export function scoreFocus({ width: w, height: h, sharp }: FocusRun, merged: readonly Float32Array[], places: readonly HaloPlace[], { light, code }: { /** of a code value */ light(code: number): number; /** and back */ code(light: number): number }): { db: number; wide: number } {
-  const truth = (i: number, c = 1): number => light(sharp[i * 3 + c]!), everywhere = (see: (i: number, c: number) => void): void => { for (let c = 0; c < 3; c++) for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++) for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++) see(y * w + x, c); };
+export function scoreFocus({ width: w, height: h, sharp }: FocusRun, [R, G, B]: readonly Float32Array[], places: readonly HaloPlace[]): { db: number; wide: number } {
+  const { curve } = SPACES.srgb, light = Float32Array.from({ length: 256 }, (_, code) => decode(curve, code / 255)), toScreen = fromWorking("srgb"), planes = [0, 1, 2].map(() => new Float32Array(w * h));
+  for (let i = 0; i < w * h; i++) apply(toScreen, [R![i]!, G![i]!, B![i]!]).forEach((v, c) => { planes[c]![i] = Math.min(1, Math.max(0, v)); });
+  const truth = (i: number, c = 1): number => light[sharp[i * 3 + c]!]!, everywhere = (see: (i: number, c: number) => void): void => { for (let c = 0; c < 3; c++) for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++) for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++) see(y * w + x, c); };
   let both = 0, own = 0, sum = 0, n = 0;
-  everywhere((i, c) => { const v = light(merged[c]![i]!); both += v * truth(i, c); own += v * v; });
-  const found = (i: number, c = 1): number => (light(merged[c]![i]!) * both) / own;
-  everywhere((i, c) => { sum += (code(found(i, c)) - sharp[i * 3 + c]!) ** 2; n++; });
+  everywhere((i, c) => { const v = planes[c]![i]!; both += v * truth(i, c); own += v * v; });
+  const found = (i: number, c = 1): number => (planes[c]![i]! * both) / own;
+  everywhere((i, c) => { sum += (255 * encode(curve, found(i, c)) - sharp[i * 3 + c]!) ** 2; n++; });
   const wide = places.filter(({ y, edges, side }) => {
     const off = (d: number): number => edges.reduce((s, e, k) => { const i = (y + k) * w + e + side * d; return s + found(i) - truth(i); }, 0) / ROWS;
     // a thin bristle is darkest in its middle
