@@ -2,7 +2,7 @@ import { solveSymmetric } from "../align/solveSymmetric";
 import { inFrame, seen, type Camera, type Vector } from "./camera";
 
 /** What a frame's light is multiplied by to fit the others, per channel; and the lens's falling off, common to all. */
-export interface Light { gains: [number, number, number][]; /** light at the edge = 1 + a r^2 + b r^4, r = 1 at half the diagonal */ vignetting: [number, number] }
+export interface Light { gains: [number, number, number][]; /** light falls off by exp(a r^2 + b r^4), r = 1 at half the diagonal */ vignetting: [number, number] }
 /** Linear R, G, B of a frame round a place in px of the full-size frame, or undefined where any of it is clipped or black. */
 export type Look = (frame: number, x: number, y: number) => Vector | undefined;
 
