@@ -9,7 +9,7 @@ import { decodeReduced } from "../core/steps/readFrames";
 import { inProcess } from "../tests/inProcess";
 
 const W = Number(process.argv[2] ?? 720), H = Math.round((W * 2) / 3), METHODS: FocusMethod[] = ["pyramid", "depth", "mixed"], watch = { progress: () => undefined };
-const SETS = [[12, 5, "tripod"], [12, 7, "hand"], [18, 31, "hand"], [24, 11, "hand"], [24, 32, "shuffled"], [36, 33, "hand"]] as const;
+const SETS = [[12, 5, "tripod"], [12, 7, "hand"], [18, 5, "tripod"], [18, 31, "hand"], [24, 11, "hand"], [24, 32, "shuffled"], [36, 33, "hand"], [60, 41, "hand"]] as const;
 const rows: string[] = [];
 for (const [count, seed, mode] of SETS) {
   const moves = mode !== "tripod", run = simulateFocusRun(simulatedRoom(W, H, seed), { width: W, height: H, count, blur: W / 60, breathing: 0.03, shift: moves ? (20 * W) / 1080 : 0, roll: moves ? 1 : 0, flicker: moves ? 0.1 : 0, seed });

@@ -126,11 +126,11 @@ export function collapseCoarser(heap: Heap, { bounds, coarser }: Sums, c: number
 const AT_ONCE = 4;
 /** Makes rows y0 to y1 (from a multiple of 16) of the finest sums light in the working space, once the coarser levels are added up, and of their weights 1 where there is some. @param matrix  from the frames' colours */
 export function finishRows(heap: Heap, { finest, coarser }: Sums, matrix: readonly number[], y0: number, y1: number): void {
-  const mark = heap.mark(), m = heap.put(matrix), { planeBytes, width } = finest;
+  const mark = heap.mark(), m = heap.put(matrix), { planeBytes, width } = finest, light = coarser.slice(0, 3);
   for (let y = y0; y < y1; y += AT_ONCE) {
     const end = Math.min(y1, y + AT_ONCE), at = finest.ptr + y * width * 4, n = (end - y) * width, weight = at + 3 * planeBytes;
     for (let c = 0; c < 3; c++) heap.k.divideBy(at + c * planeBytes, weight, n);
-    addUp(heap, finest, coarser.slice(0, 3), y, end);
+    addUp(heap, finest, light, y, end);
     for (let c = 0; c < 4; c++) heap.k.coveredSquares(c < 3 ? at + c * planeBytes : 0, weight, n, at + c * planeBytes);
     heap.k.finaliseRadiance(at, planeBytes, n, m);
   }

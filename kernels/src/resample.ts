@@ -272,6 +272,7 @@ export function warpColumn(tile: usize, tx: i32, ty: i32, tw: i32, th: i32, node
         const half = f32x4.splat(<f32>k + 0.5), sy = f32x4.sub(f32x4.add(y, f32x4.mul(downY, half)), f32x4.splat(0.5)), low = f32x4.floor(sy), light = f32x4.add(factor, f32x4.mul(more, half));
         const row = i32x4.sub(cellOf(low), i32x4.splat(ty + 1)), table = tableOf(f32x4.sub(sy, low));
         const a = tapped(columns + (<usize>i32x4.extract_lane(row, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 0) << 4));
+        // what is behind the last column is not asked for; without the branch this takes a third longer, as more is held at once than there are registers
         let b = a, c = a, d = a;
         if (few == 4) {
           b = tapped(columns + apart + (<usize>i32x4.extract_lane(row, 1) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
