@@ -21,8 +21,8 @@ export interface Kernels {
   isUpright(h: N): N;
   acrossTile(tile: N, tx: N, ty: N, tw: N, th: N, x0: N, n: N, h: N, dst: N): void;
   downRow(block: N, left: N, ty: N, stride: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
-  warpColumn(tile: N, tx: N, ty: N, tw: N, th: N, nodes: N, gap: N, n: N, height: N, gains: N, columns: N, dst: N, line: N, planes: N): void; shareRow(shares: N, first: N, perPx: N, n: N, dst: N): void;
-  warpRow(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, nodes: N, gap: N, n: N, gains: N, shares: N, first: N, perPx: N, dst: N, planes: N): void;
+  warpColumn(tile: N, tx: N, ty: N, tw: N, th: N, nodes: N, gap: N, n: N, height: N, gains: N, columns: N, dst: N, line: N, planes: N): void; shareRows(cells: N, across: N, x0: N, perX: N, n: N, y0: N, perY: N, rows: N, row: N, dst: N, line: N): void;
+  warpRows(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, tops: N, lows: N, gap: N, n: N, down: N, rows: N, gains: N, dst: N, line: N, planes: N): void;
   worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
   foldRow(src: N, n: N, ghosts: N, first: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
   voteRow(a: N, b: N, gw: N, fy: N, left: N, n: N, scale: N, dst: N): N;

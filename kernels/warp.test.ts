@@ -8,15 +8,16 @@ function tiled(rgb: Float32Array, w: number, h: number): { tile: number; tw: num
   return { tile, tw };
 }
 
-test.each([0, 1])("a row laid on a canvas: roots of evened light between nodes, bicubic or, where it may be soft (%i), bilinear, and outside the frame its edge without a share", (soft) => {
+test.each([0, 1])("rows laid on a canvas: roots of evened light between nodes, bicubic or, where it may be soft (%i), bilinear, and outside the frame its edge without a share", (soft) => {
   const w = 12, h = 9, rgb = noise(w * h * 3), { tile, tw } = tiled(rgb, w, h);
-  const gap = 8, n = 20, nodes = [[-2, 1, 1], [4, 2, 1.2], [9, 8, 0.8], [14, 8.5, 1]], gains = [1, 2, 0.5], shares = noise(10), planes = n * 4 + 16, dst = heap.alloc(planes * 4);
-  heap.k.warpRow(tile, -4, -4, tw, w, h, heap.put(nodes.flatMap((p) => [...p, soft])), gap, n, heap.put(gains), heap.put(shares), 0.3, 0.4, dst, planes);
-  for (let i = 0; i < n; i++) {
-    const k = Math.floor(i / gap), f = ((i % gap) + 0.5) / gap, [x, y, shade] = [0, 1, 2].map((q) => nodes[k]![q]! + (nodes[k + 1]![q]! - nodes[k]![q]!) * f) as [number, number, number];
-    const inside = x >= 0 && x <= w && y >= 0 && y <= h, u = 0.3 + i * 0.4, cell = Math.floor(u), share = shares[cell]! + (shares[cell + 1]! - shares[cell]!) * (u - cell);
-    expect(heap.f32(dst + 3 * planes, n)[i]).toBeCloseTo(inside ? share : 0, 5);
-    if (inside) (soft ? bilinear : twin.bicubic)(rgb, w, h, x, y).forEach((v, c) => expect(heap.f32(dst + c * planes, n)[i]).toBeCloseTo(Math.sqrt(Math.max(0, v) * gains[c]! * shade), 3));
+  const gap = 8, n = 20, down = 6, rows = 5, tops = [[-2, 1, 1], [4, 2, 1.2], [9, 8, 0.8], [14, 8.5, 1]], lows = [[-1, 3, 0.9], [5, 5, 1], [9, 9.5, 1.1], [13, 10, 1]], gains = [1, 2, 0.5], line = n * 4 + 16, planes = line * rows, dst = heap.alloc(planes * 4), put = (nodes: number[][]): number => heap.put(nodes.flatMap((p) => [...p, soft]));
+  heap.f32(dst, planes).fill(0.7);
+  heap.k.warpRows(tile, -4, -4, tw, w, h, put(tops), put(lows), gap, n, down, rows, heap.put(gains), dst, line, planes);
+  for (let r = 0; r < rows; r++) for (let i = 0; i < n; i++) {
+    const k = Math.floor(i / gap), f = ((i % gap) + 0.5) / gap, t = (r + 0.5) / down, [x, y, shade] = [0, 1, 2].map((q) => { const at = (j: number): number => tops[j]![q]! + (lows[j]![q]! - tops[j]![q]!) * t; return at(k) + (at(k + 1) - at(k)) * f; }) as [number, number, number], here = (c: number): number => heap.f32(dst + c * planes + r * line, n)[i]!;
+    const inside = x >= 0 && x <= w && y >= 0 && y <= h;
+    expect(here(3)).toBeCloseTo(inside ? 0.7 : 0, 6);
+    if (inside) (soft ? bilinear : twin.bicubic)(rgb, w, h, x, y).forEach((v, c) => expect(here(c)).toBeCloseTo(Math.sqrt(Math.max(0, v) * gains[c]! * shade), 3));
   }
 });
 
@@ -41,10 +42,16 @@ test("a column laid across and then down shows what rows show, also where it lea
   expect([...heap.f32(dst + 3 * planes, height * 32)].every((v) => v === 7)).toBe(true);
 });
 
-test.each([[0.3, 0.4], [0.2, 0.01], [2.1, 0.05]])("shares along a row from %d on, %d cells a px", (first, perPx) => {
-  const shares = Float32Array.of(1, 1, 0.2, 0.7, 0, 0, 1, 1, 1, 1), n = 14, dst = heap.alloc(n * 4 + 16);
-  heap.f32(dst, n + 1).fill(9);
-  heap.k.shareRow(heap.put(shares), first, perPx, n, dst);
-  for (let i = 0; i < n; i++) { const u = first + i * perPx, k = Math.floor(u); expect(heap.f32(dst, n)[i]).toBeCloseTo(shares[k]! + (shares[k + 1]! - shares[k]!) * (u - k), 5); }
-  expect(heap.f32(dst, n + 1)[n]).toBe(9);
+test.each([[0.3, 0.4, 0.2, 0.3], [0.2, 0.01, 1.5, 0.01], [2.1, 0.05, 0, 0.5]])("shares of rows from %d, %d cells a px on, from row %d, %d cells a row on", (x0, perX, y0, perY) => {
+  const across = 10, cells = Uint8Array.of(1, 1, 0, 1, 0, 0, 1, 1, 1, 1, 1, 1, 0, 0, 0, 0, 1, 0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1), n = 14, rows = 4, line = n * 4 + 16, dst = heap.alloc(line * rows), at = heap.alloc(cells.length);
+  heap.u8(at, cells.length).set(cells);
+  heap.f32(dst, (line * rows) / 4).fill(9);
+  heap.k.shareRows(at, across, x0, perX, n, y0, perY, rows, heap.alloc(across * 4), dst, line);
+  for (let r = 0; r < rows; r++) {
+    for (let i = 0; i < n; i++) {
+      const u = x0 + i * perX, v = y0 + r * perY, k = Math.floor(u), j = Math.floor(v), cell = (x: number, y: number): number => cells[(j + y) * across + k + x]!, top = cell(0, 0) + (cell(1, 0) - cell(0, 0)) * (u - k), low = cell(0, 1) + (cell(1, 1) - cell(0, 1)) * (u - k);
+      expect(heap.f32(dst + r * line, n)[i]).toBeCloseTo(top + (low - top) * (v - j), 5);
+    }
+    expect(heap.f32(dst + r * line, n + 1)[n]).toBe(9);
+  }
 });

@@ -1,6 +1,6 @@
 export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
 export { slopeProducts, harmonicMeans, peaks } from "./corners";
-export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRow, warpColumn, shareRow } from "./resample";
+export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRows, warpColumn, shareRows } from "./resample";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";

@@ -215,46 +215,54 @@ export function resampleSix(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, s
 }
 
 /**
- * A row of n px of a frame laid on a panorama's canvas: evened light as square roots, and the frame's share.
+ * Rows of n px of a frame laid on a panorama's canvas: evened light as square roots. What is outside the frame takes its edge, and
+ * loses the share that lies there.
  *
- * `nodes` holds x, y in px of the frame of srcW x srcH, a factor on its light, and 1 if the px from there to the next may be
- * soft, else 0, for every `gap`-th px and the one after the last; between them the first three are lines. Samples are bicubic,
- * or bilinear where they may be soft, from a tile as resampleBicubic takes it; places outside take the frame's edge. `shares` are
- * floats a `perPx`-th px wide, the first px lying at `first` among them; what is outside the frame has no share. `gains` holds three factors, `planes` apart lie R, G, B and share at `dst`.
+ * `tops` and `lows`, `down` px below, hold x, y in px of the frame of srcW x srcH, a factor on its light, and 1 in the tops if the px from there to the
+ * next may be soft, else 0, for every `gap`-th px and the one after the last; between them the first three are lines. Samples are bicubic,
+ * or bilinear where they may be soft, from a tile as resampleBicubic takes it. `gains` holds three factors; `planes` apart lie R, G, B and share at
+ * `dst`, their rows `line` bytes apart.
  */
-export function warpRow(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, nodes: usize, gap: i32, n: i32, gains: usize, shares: usize, first: f32, perPx: f32, dst: usize, planes: usize): void {
+export function warpRows(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, tops: usize, lows: usize, gap: i32, n: i32, down: i32, rows: i32, gains: usize, dst: usize, line: usize, planes: usize): void {
   const stride = <usize>tw << 4, right = <f32>srcW - 0.5, bottom = <f32>srcH - 0.5, step: f32 = 1 / <f32>gap, even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
   const corner = tile - <usize>(ty + 1) * stride - (<usize>(tx + 1) << 4), half = f32x4(0.5, 0.5, 0, 0), least = f32x4(-0.5, -0.5, 0, 0), most = f32x4(right, bottom, f32.MAX_VALUE, 1);
-  for (let start = 0; start < n; start += gap, nodes += 16) {
-    const from = f32x4.sub(v128.load(nodes), half), way = f32x4.mul(f32x4.sub(f32x4.sub(v128.load(nodes, 16), half), from), f32x4.splat(step)), count = min(n - start, gap), sharp = load<f32>(nodes, 12) == 0;
-    const last = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>count)));
-    // where both ends lie in the frame, all between them do
-    const inside = v128.any_true(v128.or(v128.or(f32x4.lt(from, least), f32x4.gt(from, most)), v128.or(f32x4.lt(last, least), f32x4.gt(last, most)))) == 0;
-    let out = dst + (<usize>start << 2), u = first + <f32>start * perPx;
-    const whole = evenShare(shares, u, first + <f32>(start + count - 1) * perPx);
-    for (let k = 0; k < count; k++, out += 4) {
-      const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>k + 0.5))), at = inside ? here : f32x4.max(least, f32x4.min(most, here)), low = f32x4.floor(at), part = f32x4.sub(at, low);
-      const cell = cellOf(low), a = corner + <usize>i32x4.extract_lane(cell, 1) * stride + (<usize>i32x4.extract_lane(cell, 0) << 4);
-      let sum: v128;
-      if (sharp) {
-        const table = tableOf(part);
-        sum = cubicBy(a, stride, TAPS + (<usize>i32x4.extract_lane(table, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
-      } else {
-        const b = a + stride + 16;
-        sum = bilinear(b, b + stride, f32x4.extract_lane(part, 0), f32x4.extract_lane(part, 1));
+  for (let r = 0; r < rows; r++, dst += line) {
+    const t = (<f32>r + 0.5) / <f32>down;
+    let node: usize = 0;
+    for (let start = 0; start < n; start += gap, node += 16) {
+      const from = f32x4.sub(downAt(tops + node, lows + node, t), half), way = f32x4.mul(f32x4.sub(f32x4.sub(downAt(tops + node + 16, lows + node + 16, t), half), from), f32x4.splat(step)), count = min(n - start, gap), sharp = load<f32>(tops + node, 12) == 0;
+      const last = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>count)));
+      // where both ends lie in the frame, all between them do
+      const inside = v128.any_true(v128.or(v128.or(f32x4.lt(from, least), f32x4.gt(from, most)), v128.or(f32x4.lt(last, least), f32x4.gt(last, most)))) == 0;
+      let out = dst + (<usize>start << 2);
+      for (let k = 0; k < count; k++, out += 4) {
+        const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>k + 0.5))), at = inside ? here : f32x4.max(least, f32x4.min(most, here)), low = f32x4.floor(at), part = f32x4.sub(at, low);
+        const cell = cellOf(low), a = corner + <usize>i32x4.extract_lane(cell, 1) * stride + (<usize>i32x4.extract_lane(cell, 0) << 4);
+        let sum: v128;
+        if (sharp) {
+          const table = tableOf(part);
+          sum = cubicBy(a, stride, TAPS + (<usize>i32x4.extract_lane(table, 0) << 4), TAPS + (<usize>i32x4.extract_lane(table, 1) << 4));
+        } else {
+          const b = a + stride + 16;
+          sum = bilinear(b, b + stride, f32x4.extract_lane(part, 0), f32x4.extract_lane(part, 1));
+        }
+        storeRoots(sum, even, f32x4.extract_lane(here, 2), out, planes);
+        if (!inside && (f32x4.extract_lane(at, 0) != f32x4.extract_lane(here, 0) || f32x4.extract_lane(at, 1) != f32x4.extract_lane(here, 1))) store<f32>(out + 3 * planes, 0);
       }
-      storeRoots(sum, even, f32x4.extract_lane(here, 2), out, planes);
-      store<f32>(out + 3 * planes, inside || (f32x4.extract_lane(at, 0) == f32x4.extract_lane(here, 0) && f32x4.extract_lane(at, 1) == f32x4.extract_lane(here, 1)) ? (whole >= 0 ? whole : shareAt(shares, first + <f32>(start + k) * perPx)) : 0);
     }
   }
 }
 
+/** A share of the way from a node to the one below it. */
+// @ts-ignore: decorator
+@inline
+function downAt(top: usize, low: usize, t: f32): v128 { return mixed(v128.load(top), v128.load(low), t); }
+
 /**
  * A column of at most `gap` x (rows of nodes - 1) x `gap` px of a frame laid on a panorama's canvas, for a frame that lies there nearly
- * upright and reaches all round: across and then down, in half the work of warpRow and with its result but for rounding. Light only; shares
- * are laid by shareRow.
+ * upright and reaches all round: across and then down, in half the work of warpRows and with its result but for rounding.
  *
- * `nodes` holds for each row of nodes, `gap` px apart, the left and the right one as warpRow takes them, `height` px in all. The rows of
+ * `nodes` holds for each row of nodes, `gap` px apart, the left and the right one as warpRows takes them, `height` px in all. The rows of
  * `dst` are `line` bytes apart. `columns` holds 64 bytes for each of the `th` rows of the tile.
  */
 export function warpColumn(tile: usize, tx: i32, ty: i32, tw: i32, th: i32, nodes: usize, gap: i32, n: i32, height: i32, gains: usize, columns: usize, dst: usize, line: usize, planes: usize): void {
@@ -346,12 +354,21 @@ function storeFew(at: usize, four: v128, few: i32): void {
   if (few > 2) v128.store32_lane(at, four, 2, 8);
 }
 
-/** A frame's shares of a row of n px, as warpRow takes them. */
-export function shareRow(shares: usize, first: f32, perPx: f32, n: i32, dst: usize): void {
-  let i = 0;
-  const whole = evenShare(shares, first, first + <f32>(n - 1) * perPx);
-  if (whole >= 0) for (; i + 4 <= n; i += 4) v128.store(dst + (<usize>i << 2), f32x4.splat(whole));
-  for (; i < n; i++) store<f32>(dst + (<usize>i << 2), shareAt(shares, first + <f32>i * perPx));
+/**
+ * A frame's shares of n px by `rows`: between the middles of cells of 0 or 1 they are lines. The first px lies at x0, y0 among the cells at `cells`,
+ * `across` to a row, and each next px `perX`, each next row `perY` on; `row` holds as many floats as there are cells across. Rows of `dst` are `line` bytes apart.
+ */
+export function shareRows(cells: usize, across: i32, x0: f32, perX: f32, n: i32, y0: f32, perY: f32, rows: i32, row: usize, dst: usize, line: usize): void {
+  const end = x0 + <f32>(n - 1) * perX;
+  for (let r = 0; r < rows; r++, dst += line) {
+    const v = y0 + <f32>r * perY, top = floor<f32>(v), t = v - top;
+    let above = cells + <usize>(<i32>top * across), i = 0;
+    for (let c = row; i < across; i++, c += 4, above++) { const a = <f32>load<u8>(above); store<f32>(c, a + (<f32>load<u8>(above + <usize>across) - a) * t); }
+    i = 0;
+    const whole = evenShare(row, x0, end);
+    if (whole >= 0) for (; i + 4 <= n; i += 4) v128.store(dst + (<usize>i << 2), f32x4.splat(whole));
+    for (; i < n; i++) store<f32>(dst + (<usize>i << 2), shareAt(row, x0 + <f32>i * perX));
+  }
 }
 
 /** Square roots of light that is evened by three factors and by one, to three planes. */
@@ -366,11 +383,6 @@ function storeRoots(light: v128, even: v128, factor: f32, dst: usize, planes: us
 // @ts-ignore: decorator
 @inline
 function nodeAt(node: usize, u: f32): v128 { return mixed(v128.load(node), v128.load(node, 16), u); }
-
-/** A whole number as an integer, by the bits of a float so large that it has no fraction. */
-// @ts-ignore: decorator
-@inline
-function wholeOf(low: f32): i32 { return reinterpret<i32>(low + <f32>12582912.0) - 0x4b400000; }
 
 // @ts-ignore: decorator
 @inline
