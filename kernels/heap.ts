@@ -30,11 +30,13 @@ export interface Kernels {
   pyrDown(src: N, w: N, h: N, dst: N, row: N, y0: N, y1: N): void;
   pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N, y0: N, y1: N): void;
   boxMean(src: N, w: N, h: N, r: N, row: N, dst: N, y0: N, y1: N): void;
+  smoothVoted(src: N, vote: N, w: N, h: N, rows: N, dst: N): void;
   guidedProducts(values: N, guide: N, weights: N, n: N, w: N, g: N, v: N, gg: N, gv: N): void;
   guidedLines(w: N, g: N, v: N, gg: N, gv: N, n: N, eps: N): void;
   guidedValues(slope: N, offset: N, guide: N, n: N, dst: N): void;
   weightedRows(rows: N, stride: N, n: N, weights: N, count: N, dst: N): void;
   resizeAcross(row: N, starts: N, weights: N, taps: N, n: N, dst: N): void;
+  addGroups(row: N, by: N, n: N, dst: N): void;
   fusionWeights(src: N, w: N, h: N, y0: N, y1: N, rows: N, dst: N): void;
   packRow(src: N, n: N, factor: N, dst: N): void;
   evenCorners(at: N, w: N, y0: N, y1: N, m: N, cx: N, cy: N, perSquare: N, ev: N, slopes: N): void;
@@ -48,10 +50,13 @@ export interface Kernels {
   coveredSquares(own: N, weights: N, n: N, dst: N): void;
   addAlongDepth(src: N, n: N, depth: N, k: N, dst: N, planes: N): void;
   mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;
-  slopeProducts(log: N, vote: N, w: N, h: N, xx: N, xy: N, yy: N): void; harmonicMeans(xx: N, xy: N, yy: N, n: N, dst: N): void;
+  cornerRoom(w: N): number;
+  cornerStrength(log: N, vote: N, w: N, h: N, room: N, dst: N): void;
   zero(at: N, bytes: N): void;
   widenRange(src: N, n: N, above: N, below: N): void; holdInRange(plane: N, n: N, channel: N, above: N, below: N): void;
   peaks(plane: N, w: N, h: N, rim: N, least: N, dst: N): number;
+  distancesToStronger(places: N, n: N, w: N, h: N, size: N, room: N, dst: N): void;
+  describeCorner(L: N, w: N, h: N, x: N, y: N, xx: N, xy: N, yy: N, room: N, dst: N): number;
   minimumCut(w: N, h: N, terminal: N, right: N, down: N, work: N, sides: N): void;
   nearestTwo(vector: N, all: N, size: N, count: N, place: N, bests: N, likenesses: N, out: N): void;
   packWeights(src: N, n: N, dst: N): void;

@@ -1,4 +1,4 @@
-import type { Heap } from "../../kernels/heap";
+import { SAMPLE_BYTES, SAMPLE_KIND, type Heap } from "../../kernels/heap";
 import type { ReducedFrame } from "../align/logPyramid";
 import type { Vector } from "./camera";
 import type { Look } from "./light";
@@ -10,10 +10,16 @@ const EDGE = 480;
 /** Averages a frame down to a long edge of about 480 px. @param scale  full-size px a px of the frame */
 export function lookImage(heap: Heap, frame: ReducedFrame, scale: number): LookImage {
   const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE)), width = Math.floor(frame.width / by), height = Math.floor(frame.height / by), rgb = new Float32Array(width * height * 3);
-  const samples = heap.samples(frame.ptr, frame.type, frame.width * frame.height * 3), { lut } = frame, size = lut.length / 3, share = 1 / (by * by);
-  for (let y = 0; y < height * by; y++) for (let x = 0, from = y * frame.width * 3, to = Math.floor(y / by) * width * 3; x < width; x++, to += 3) for (let k = 0; k < by; k++, from += 3) {
-    if (size) { rgb[to]! += lut[samples[from]!]! * share; rgb[to + 1]! += lut[size + samples[from + 1]!]! * share; rgb[to + 2]! += lut[2 * size + samples[from + 2]!]! * share; } else for (let c = 0; c < 3; c++) rgb[to + c]! += samples[from + c]! * share;
+  const mark = heap.mark(), lut = heap.putTables(frame.lut, frame.type), line = heap.alloc(frame.width * 16 + 64), sums = heap.alloc(width * 16), sum = heap.f32(sums, width * 4), share = 1 / (by * by);
+  for (let y = 0, o = 0; y < height; y++) {
+    sum.fill(0);
+    for (let j = y * by; j < (y + 1) * by; j++) {
+      heap.k.linearise(frame.ptr + j * frame.width * 3 * SAMPLE_BYTES[frame.type], SAMPLE_KIND[frame.type], width * by, lut, line);
+      heap.k.addGroups(line, by, width, sums);
+    }
+    for (let x = 0; x < width; x++) for (let c = 0; c < 3; c++) rgb[o++] = sum[x * 4 + c]! * share;
   }
+  heap.release(mark);
   return { width, height, rgb, scale: scale * by };
 }
 

@@ -1,5 +1,4 @@
 import type { Heap } from "../../kernels/heap";
-import { boxMean } from "../raster/boxMean";
 import { seen, shownBy, type Camera } from "./camera";
 import type { TiePair } from "./geometry";
 
@@ -13,11 +12,9 @@ export interface LogPlane { log: number; vote: number; w: number; h: number }
  * @param to  room for two planes, the votes at the second
  */
 export function tiePlane(heap: Heap, { log, vote, w, h }: LogPlane, to: number): LogPlane {
-  const n = w * h, mark = heap.mark(), weighed = heap.alloc(n * 4 + 16), L = heap.f32(log, n), V = heap.f32(vote, n), P = heap.f32(weighed, n);
-  for (let i = 0; i < n; i++) P[i] = V[i]! > 0 ? L[i]! * V[i]! : 0;
-  const smooth = (plane: number): number => boxMean(heap, boxMean(heap, plane, w, h, 1), w, h, 1), S = heap.f32(smooth(weighed), n), W = heap.f32(smooth(vote), n), out = heap.f32(to, 2 * n);
-  for (let i = 0; i < n; i++) out[i] = W[i]! > 1e-6 ? S[i]! / W[i]! : 0;
-  out.set(V, n);
+  const n = w * h, mark = heap.mark();
+  heap.k.smoothVoted(log, vote, w, h, heap.alloc((w + 12) * 8), to);
+  heap.f32(to + n * 4, n).set(heap.f32(vote, n));
   heap.release(mark);
   return { log: to, vote: to + n * 4, w, h };
 }

@@ -37,3 +37,39 @@ export function boxMean(src: usize, w: i32, h: i32, r: i32, rows: usize, dst: us
     }
   }
 }
+
+// @ts-ignore: decorator
+@inline
+function five(a: v128, b: v128, c: v128, d: v128, e: v128): v128 { return f32x4.add(f32x4.add(f32x4.add(a, e), f32x4.mul(f32x4.splat(2), f32x4.add(b, d))), f32x4.mul(f32x4.splat(3), c)); }
+// @ts-ignore: decorator
+@inline
+function fiveAlong(p: usize): v128 { return five(v128.load(p), v128.load(p, 4), v128.load(p, 8), v128.load(p, 12), v128.load(p, 16)); }
+/** Repeats the ends of a row of n floats two px beyond, the first lying two px in. */
+// @ts-ignore: decorator
+@inline
+function repeatTwo(row: usize, n: i32): void {
+  const last = row + (<usize>(n + 1) << 2);
+  store<f32>(row, load<f32>(row, 8)); store<f32>(row, load<f32>(row, 8), 4); store<f32>(last, load<f32>(last), 4); store<f32>(last, load<f32>(last), 8);
+}
+
+/**
+ * A w x h plane smoothed over five px each way with weights 1, 2, 3, 2, 1, as far as its votes go: what has none has no say, and where there are none stands 0. Edges are
+ * repeated. `rows` holds two rows of w + 12 floats. All with room behind.
+ */
+export function smoothVoted(src: usize, vote: usize, w: i32, h: i32, rows: usize, dst: usize): void {
+  const line = <usize>w << 2, sums = rows, weights = rows + (<usize>((w + 11) & ~3) << 2);
+  for (let y = 0; y < h; y++) {
+    const a = <usize>max(0, y - 2) * line, b = <usize>max(0, y - 1) * line, c = <usize>y * line, d = <usize>min(h - 1, y + 1) * line, e = <usize>min(h - 1, y + 2) * line;
+    for (let x: usize = 0; x < line; x += 16) {
+      const p = src + x, q = vote + x, va = v128.load(q + a), vb = v128.load(q + b), vc = v128.load(q + c), vd = v128.load(q + d), ve = v128.load(q + e);
+      v128.store(sums + x, five(f32x4.mul(v128.load(p + a), va), f32x4.mul(v128.load(p + b), vb), f32x4.mul(v128.load(p + c), vc), f32x4.mul(v128.load(p + d), vd), f32x4.mul(v128.load(p + e), ve)), 8);
+      v128.store(weights + x, five(va, vb, vc, vd, ve), 8);
+    }
+    repeatTwo(sums, w);
+    repeatTwo(weights, w);
+    for (let x: usize = 0, out = dst + c; x < line; x += 16, out += 16) {
+      const weight = fiveAlong(weights + x);
+      v128.store(out, v128.and(f32x4.div(fiveAlong(sums + x), weight), f32x4.gt(weight, f32x4.splat(8.1e-5))));
+    }
+  }
+}

@@ -1,13 +1,13 @@
 export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
-export { slopeProducts, harmonicMeans, peaks } from "./corners";
+export { cornerRoom, cornerStrength, peaks, distancesToStronger, describeCorner } from "./corners";
 export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRows, warpColumn, shareRows } from "./resample";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
 export { logRow, foldLog, brightest, disagreement } from "./logRadiance";
-export { boxMean } from "./filter";
+export { boxMean, smoothVoted } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
-export { weightedRows, resizeAcross } from "./resize";
+export { weightedRows, resizeAcross, addGroups } from "./resize";
 export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust, widenRange, holdInRange } from "./fuse";
 export { nearestTwo } from "./match";
 export { zero } from "./memory";

@@ -22,3 +22,12 @@ export function resizeAcross(row: usize, starts: usize, weights: usize, taps: i3
     store<f32>(dst + (<usize>i << 2), s);
   }
 }
+
+/** Adds up n groups of `by` samples (16 bytes) that follow one another in a row, each to a sample of `dst`. */
+export function addGroups(row: usize, by: i32, n: i32, dst: usize): void {
+  for (let i = 0; i < n; i++, dst += 16) {
+    let s = v128.load(dst);
+    for (let j = 0; j < by; j++, row += 16) s = f32x4.add(s, v128.load(row));
+    v128.store(dst, s);
+  }
+}

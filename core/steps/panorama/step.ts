@@ -76,7 +76,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
   const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
     let done = 0;
     const seen = await Promise.all(held.map(async (frame, i) => {
-      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i], ...drawn }, { scratch: n * 56 + (1 << 22), ...on });
+      const n = frame.width * frame.height, r = await work.run("features", { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i], ...drawn }, { scratch: n * 20 + (1 << 22), ...on });
       progress(from + ((0.7 - from) * 0.7 * ++done) / held.length, `Finding corners, ${done} of ${held.length}`);
       return r;
     }));
