@@ -1,6 +1,8 @@
-// Holds focus stacks against their simulated scenes and prints the table: node build/node/benchFocusTable.js [WIDTH]
+// Holds focus stacks against their simulated scenes and prints the table: node build/node/benchFocusTable.js [WIDTH] [room|plain]: before a
+// room full of texture, or a plain ground, where what is seen beside an edge is a halo and not texture that no frame shows sharp there
 import { simulateFocusRun } from "../core/simulate/focusRun";
 import { haloPlaces, scoreFocus } from "../core/simulate/scoreFocus";
+import { plainGround } from "../core/simulate/plainGround";
 import { simulatedRoom } from "../core/simulate/room";
 import { alignFocus } from "../core/steps/align/step";
 import { focusFrames } from "../core/steps/merge/focusFrames";
@@ -8,11 +10,11 @@ import type { FocusMethod } from "../core/steps/merge/focusPass";
 import { decodeReduced } from "../core/steps/readFrames";
 import { inProcess } from "../tests/inProcess";
 
-const W = Number(process.argv[2] ?? 720), H = Math.round((W * 2) / 3), METHODS: FocusMethod[] = ["pyramid", "depth", "mixed"], watch = { progress: () => undefined };
+const W = Number(process.argv[2] ?? 720), H = Math.round((W * 2) / 3), world = process.argv[3] === "plain" ? plainGround : simulatedRoom, METHODS: FocusMethod[] = ["pyramid", "depth", "mixed"], watch = { progress: () => undefined };
 const SETS = [[12, 5, "tripod"], [12, 7, "hand"], [18, 5, "tripod"], [18, 31, "hand"], [24, 11, "hand"], [24, 32, "shuffled"], [36, 33, "hand"], [60, 41, "hand"]] as const;
 const rows: string[] = [];
 for (const [count, seed, mode] of SETS) {
-  const moves = mode !== "tripod", run = simulateFocusRun(simulatedRoom(W, H, seed), { width: W, height: H, count, blur: W / 60, breathing: 0.03, shift: moves ? (20 * W) / 1080 : 0, roll: moves ? 1 : 0, flicker: moves ? 0.1 : 0, seed });
+  const moves = mode !== "tripod", run = simulateFocusRun(world(W, H, seed), { width: W, height: H, count, blur: W / 60, breathing: 0.03, shift: moves ? (20 * W) / 1080 : 0, roll: moves ? 1 : 0, flicker: moves ? 0.1 : 0, seed });
   const places = haloPlaces(run), shuffled = run.frames.map((_, i) => i);
   // every seventh from wherever it comes to be: no order at all
   if (mode === "shuffled") shuffled.sort((a, b) => ((a * 7) % count) - ((b * 7) % count));

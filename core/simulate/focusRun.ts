@@ -35,8 +35,8 @@ export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
     for (let l = LAYERS - 1; l >= 0; l--) {
       const lo = l / LAYERS, hi = l === LAYERS - 1 ? 2 : (l + 1) / LAYERS, radius = Math.abs((lo + Math.min(1, hi)) / 2 - focus) * o.blur;
       // the slope goes on under all that stands before it, so that no hole shows beside a blurred edge; then what stands at this depth
-      lay(out, Float32Array.from(slope, (d) => (d < hi ? 1 : 0)), slopeColour, radius);
-      const standing = Float32Array.from(depth, (d, i) => (d >= lo && d < hi ? bristle[i]! : 0));
+      lay(out, slope.map((d) => (d < hi ? 1 : 0)), slopeColour, radius);
+      const standing = depth.map((d, i) => (d >= lo && d < hi ? bristle[i]! : 0));
       if (standing.some((v) => v > 0)) lay(out, standing, hairs, radius);
     }
     const middle = k === count >> 1, m = middle ? pose(w, h, 0, 0, 0) : pose(w, h, (rnd() * 2 - 1) * (o.roll ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (rnd() * 2 - 1) * (o.shift ?? 0), (o.breathing ?? 0) * (focus - (count >> 1) / (count - 1)));
@@ -61,11 +61,15 @@ function disc(p: Float32Array, w: number, h: number, radius: number): Float32Arr
   let out = p;
   for (let k = 0; k < 2; k++) for (const [length, step, lines, stride] of [[w, 1, h, w], [h, w, w, 1]] as const) {
     const next = new Float32Array(p.length);
+    const line = new Float32Array(length + 2 * r + 1);
     for (let l = 0; l < lines; l++) {
+      const from = l * stride;
+      for (let i = 0; i < length; i++) line[r + i] = out[from + i * step]!;
+      line.fill(line[r]!, 0, r);
+      line.fill(line[r + length - 1]!, r + length);
       let sum = 0;
-      const at = (i: number): number => out[l * stride + Math.min(length - 1, Math.max(0, i)) * step]!;
-      for (let i = -r; i <= r; i++) sum += at(i);
-      for (let i = 0; i < length; i++) { next[l * stride + i * step] = sum / (2 * r + 1); sum += at(i + r + 1) - at(i - r); }
+      for (let i = 0; i <= 2 * r; i++) sum += line[i]!;
+      for (let i = 0; i < length; i++) { next[from + i * step] = sum / (2 * r + 1); sum += line[i + 2 * r + 1]! - line[i]!; }
     }
     out = next;
   }
