@@ -149,16 +149,22 @@ export function bestTurn(p: readonly Vector[], q: readonly Vector[], weights?: r
   const S = new Array<number>(9).fill(0);
   p.forEach((a, i) => { const w = weights?.[i] ?? 1, b = q[i]!; for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) S[r * 3 + c]! += w * a[r]! * b[c]!; });
   const [xx, xy, xz, yx, yy, yz, zx, zy, zz] = S as [number, number, number, number, number, number, number, number, number];
-  const N = [[xx + yy + zz, yz - zy, zx - xz, xy - yx], [yz - zy, xx - yy - zz, xy + yx, zx + xz], [zx - xz, xy + yx, -xx + yy - zz, yz + zy], [xy - yx, zx + xz, yz + zy, -xx - yy + zz]];
-  const shift = Math.max(...N.map((r) => r.reduce((s, v) => s + Math.abs(v), 0))) + 1e-12;
-  // repeated squaring converges where plain iteration crawls
-  let M = N.map((r, i) => r.map((v, j) => v + (i === j ? shift : 0)));
-  for (let k = 0; k < 24; k++) {
-    const top = Math.max(...M.map((r) => Math.max(...r.map(Math.abs))));
-    M = M.map((r) => r.map((v) => v / top));
-    M = M.map((r) => M.map((_, j) => r.reduce((s, v, l) => s + v * M[l]![j]!, 0)));
-  }
-  const column = M.map((_, j) => Math.hypot(...M.map((r) => r[j]!))), best = column.indexOf(Math.max(...column)), e = M.map((r) => r[best]!), n = Math.hypot(...e);
+  const N = [xx + yy + zz, yz - zy, zx - xz, xy - yx, yz - zy, xx - yy - zz, xy + yx, zx + xz, zx - xz, xy + yx, -xx + yy - zz, yz + zy, xy - yx, zx + xz, yz + zy, -xx - yy + zz];
+  const shift = Math.max(...[0, 4, 8, 12].map((r) => Math.abs(N[r]!) + Math.abs(N[r + 1]!) + Math.abs(N[r + 2]!) + Math.abs(N[r + 3]!))) + 1e-12, M = dominant(N.map((v, i) => v + (i % 5 === 0 ? shift : 0)));
+  const column = [0, 1, 2, 3].map((j) => Math.hypot(M[j]!, M[4 + j]!, M[8 + j]!, M[12 + j]!)), best = column.indexOf(Math.max(...column)), e = [M[best]!, M[4 + best]!, M[8 + best]!, M[12 + best]!], n = Math.hypot(...e);
   const [w, x, y, z] = e.map((v) => v / n) as [number, number, number, number];
   return [w * w + x * x - y * y - z * z, 2 * (x * y - w * z), 2 * (x * z + w * y), 2 * (x * y + w * z), w * w - x * x + y * y - z * z, 2 * (y * z - w * x), 2 * (x * z - w * y), 2 * (y * z + w * x), w * w - x * x - y * y + z * z];
+}
+
+/** A high power of a 4 x 4 matrix, but for its size: its columns are its largest eigenvector. Repeated squaring converges where plain iteration crawls. */
+function dominant(start: readonly number[]): Float64Array {
+  let M = Float64Array.from(start), next = new Float64Array(16);
+  for (let round = 0; round < 24; round++) {
+    let top = 0;
+    for (let k = 0; k < 16; k++) top = Math.max(top, Math.abs(M[k]!));
+    for (let k = 0; k < 16; k++) M[k]! /= top;
+    for (let r = 0; r < 16; r += 4) for (let c = 0; c < 4; c++) next[r + c] = M[r]! * M[c]! + M[r + 1]! * M[4 + c]! + M[r + 2]! * M[8 + c]! + M[r + 3]! * M[12 + c]!;
+    [M, next] = [next, M];
+  }
+  return M;
 }

@@ -29,18 +29,12 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
   const A = matches.map((m) => unit(rayOf(lensA, m[0], m[1]))), B = matches.map((m) => unit(rayOf(lensB, m[2], m[3])));
   const rnd = random(seed), limit = Math.max(withinOf(lensA), withinOf(lensB)) ** 2, flatA = Float64Array.from(A.flat()), flatB = Float64Array.from(B.flat());
   let best: { turn: number[]; count: number } | undefined;
-  /** Squared distance of a match's two directions, by far the most frequent question here. */
-  const off = (turn: readonly number[], i: number): number => {
-    const k = i * 3, x = flatB[k]!, y = flatB[k + 1]!, z = flatB[k + 2]!;
-    return (turn[0]! * x + turn[1]! * y + turn[2]! * z - flatA[k]!) ** 2 + (turn[3]! * x + turn[4]! * y + turn[5]! * z - flatA[k + 1]!) ** 2 + (turn[6]! * x + turn[7]! * y + turn[8]! * z - flatA[k + 2]!) ** 2;
-  };
+  const off = (turn: readonly number[], i: number): number => missedBy(turn, flatA, flatB, i);
   for (let round = 0, enough = draws; round < enough; round++) {
     const i = Math.floor(rnd() * n), j = Math.floor(rnd() * n), apart = dot(A[i]!, A[j]!);
     if (i === j || Math.abs(apart - dot(B[i]!, B[j]!)) > 0.01 || apart > 0.9998) continue;
     const turn = turnOfTwo(B[i]!, B[j]!, A[i]!, A[j]!), toBeat = best?.count ?? 0;
-    let count = 0;
-    // given up as soon as it can no longer win
-    for (let k = 0; k < n && count + n - k > toBeat; k++) if (off(turn, k) < limit) count++;
+    const count = agreeing(turn, flatA, flatB, limit, toBeat);
     if (count <= toBeat) continue;
     best = { turn, count };
     // by then two that agree with the others were drawn at once, all but surely
@@ -59,4 +53,18 @@ export function verifyPair(matches: readonly VerifiedPair["points"][number][], l
   const spreadOf = (v: number[]): number => { const m = v.reduce((s, x) => s + x, 0) / v.length; return Math.sqrt(v.reduce((s, x) => s + (x - m) ** 2, 0) / v.length); };
   if (Math.max(spreadOf(inliers.map((i) => matches[i]![0])), spreadOf(inliers.map((i) => matches[i]![1]))) < 0.02 * lensA.width) return undefined;
   return { inliers, leads: turn, rmsPx: Math.sqrt(inliers.reduce((s, i) => s + off(turn, i), 0) / inliers.length) * lensA.focalPx };
+}
+
+/** Squared distance of a match's two directions, once b's are turned. */
+function missedBy(turn: readonly number[], A: Float64Array, B: Float64Array, i: number): number {
+  const k = i * 3, x = B[k]!, y = B[k + 1]!, z = B[k + 2]!;
+  return (turn[0]! * x + turn[1]! * y + turn[2]! * z - A[k]!) ** 2 + (turn[3]! * x + turn[4]! * y + turn[5]! * z - A[k + 1]!) ** 2 + (turn[6]! * x + turn[7]! * y + turn[8]! * z - A[k + 2]!) ** 2;
+}
+
+/** How many matches agree with a turn; given up as soon as it can no longer win. By far the most frequent question: a function of its own is compiled once. */
+function agreeing(turn: readonly number[], A: Float64Array, B: Float64Array, limit: number, toBeat: number): number {
+  const n = A.length / 3;
+  let count = 0;
+  for (let k = 0; k < n && count + n - k > toBeat; k++) if (missedBy(turn, A, B, k) < limit) count++;
+  return count;
 }
