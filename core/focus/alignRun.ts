@@ -19,17 +19,18 @@ const MISFIT_EV = 0.45;
 /**
  * Aligns the frames of a focus run to its middle frame. Neighbours along the focus travel are sharp at nearly the same
  * places and differ least in size, so each is registered to the next and the ways are joined; breathing is the growth in
- * them. The travel's order is taken from the pixels where the given one does not follow it.
+ * them. The travel's order is taken from the files or the pixels where the given one does not follow it.
  *
+ * @param distances  at which the frames were focused, as far as the files tell, metres
  * @param forced  places of frames that are used even if they are shaken or show what another one does
  * @param scale   full-size px a px of the reduced frames
  */
-export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "none" | "shift" | "similarity" | "homography" | "auto", scale: number, forced: readonly number[] = []): AlignedRun {
+export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "none" | "shift" | "similarity" | "homography" | "auto", scale: number, forced: readonly number[] = [], distances: readonly (number | undefined)[] = []): AlignedRun {
   // however many frames there are, the log radiance of two of them is held at a time
   const through = <T>(places: readonly number[], work: (...pyramids: LogPyramid[]) => T): T => { const mark = heap.mark(), done = work(...places.map((i) => logPyramid(heap, frames[i]!, 0))); heap.release(mark); return done; };
   // blur moves light about but loses none: the mean of the whole tells flicker best
   const looks = frames.map((_, i) => through([i], (p) => ({ map: sharpMap(heap, p!), light: meanLight(heap, p!), cells: cellLight(heap, p!) }))), light = looks.map((l) => l.light);
-  const { order, blurred } = focusOrder(looks.map((l) => l.map)), { width: w, height: h } = frames[0]!;
+  const { order, from, blurred } = focusOrder(looks.map((l) => l.map), distances), { width: w, height: h } = frames[0]!;
   const model = motion === "auto" ? "similarity" : motion, middle = order.length >> 1, reference = order[middle]!;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, gainEv: 0, residualPx: 0, movedPx: 0, used: true })), warnings: AlignedRun["warnings"] = [], displaced: DisplacedEdges[] = [];
   const leave = (i: number, why: string): void => { const used = forced.includes(i); Object.assign(out[i]!, { used, warning: `${why}; it was ${used ? "used because you asked for it" : "left out"}` }); };
@@ -48,7 +49,7 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
     if (lost) warnings.push({ code: "not-aligned", message: "A frame does not fit its neighbours along the focus travel" });
   }
   for (const i of blurred) if (i !== reference && out[i]!.used) leave(i, "is nowhere sharper than the others");
-  if (!isOrdered(order)) warnings.push({ code: "order-found", message: "The frames do not follow the focus travel in their given order; it was found from the pixels" });
+  if (!isOrdered(order)) warnings.push({ code: "order-found", message: `The frames do not follow the focus travel in their given order; it was ${from === "distances" ? "taken from the focus distances in the files" : "found from the pixels"}` });
   // once they lie on each other they tell more
   const laid = out.map(({ fromReference }, i) => through([i], (p) => sharpMap(heap, p!, invert(rescale(fromReference, 1 / scale))))), { gaps, twice } = travelFaults(laid, order);
   // of two that show the same focus the sharper one stays, or the middle one, on which all others lie

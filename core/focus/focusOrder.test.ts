@@ -13,6 +13,21 @@ test.each([8, 12, 30])("a run of %d frames is put in order, wherever it was shuf
   expect(isOrdered(found) || isOrdered([...found].reverse())).toBe(true);
 });
 
+test("focus distances in the files put a shuffled run in order, nearest first; distances that the pixels belie are not believed", () => {
+  const maps = run(12, 2), rnd = random(4), places = maps.map((_, i) => i).sort(() => rnd() - 0.5), shuffled = places.map((p) => maps[p]!), by = (distance: (focus: number) => number | undefined) => focusOrder(shuffled, places.map(distance));
+  const told = by((focus) => 0.3 + 0.02 * focus), found = told.order.map((i) => places[i]!);
+  expect(told.from).toBe("distances");
+  expect([found, [...found].reverse()]).toContainEqual(maps.map((_, i) => i));
+  // the same two distances in turn, one file that does not tell, and a camera that writes nothing but 0
+  for (const wrong of [by((focus) => 0.3 + 0.1 * (focus % 2)), by((focus) => (focus === 5 ? undefined : 0.3 + 0.02 * focus)), by(() => 0)]) {
+    expect(wrong.from).toBe("pixels");
+    const order = wrong.order.map((i) => places[i]!);
+    expect(isOrdered(order) || isOrdered([...order].reverse())).toBe(true);
+  }
+  // in its own order a run stays, whatever coarse distances say
+  expect(focusOrder(maps, maps.map((_, i) => 0.3 + 0.1 * Math.floor(i / 4)))).toMatchObject({ from: "given", order: maps.map((_, i) => i) });
+});
+
 test("a run in its own order is left so, and a frame without anything sharp is named", () => {
   const maps = run(10, 3);
   maps[4] = { ...maps[4]!, values: maps[4]!.values.map((v) => v - 6) };

@@ -3,6 +3,8 @@ import type { SharpMap } from "./sharpMap";
 export interface FocusOrder {
   /** places of the frames from one end of the focus travel to the other */
   order: number[];
+  /** what told it: the given order, the focus distances in the files, or the pixels */
+  from: "given" | "distances" | "pixels";
   /** places of frames in which nothing is as sharp as in others */
   blurred: number[];
 }
@@ -11,25 +13,33 @@ export interface FocusOrder {
 const SHORTER = 0.88;
 
 /**
- * The order of a focus run from its pixels alone: neighbours are sharp at the same places, so the shortest way through all
- * frames is the travel, and of one that went there and back again both ways in one. The given order stays unless another is
- * far shorter. Nearest neighbours from several ends, then parts turned round (2-opt) and moved elsewhere, as long as that helps.
+ * The order of a focus run, checked by its pixels: neighbours are sharp at the same places, so the shortest way through all
+ * frames is the travel, and of one that went there and back again both ways in one. Where the files tell how far each frame was focused, that order or the given one
+ * is taken, whichever is the shorter way; it stays unless another is far shorter still. Nearest neighbours from several ends, then parts turned round (2-opt) and moved elsewhere, as long as that helps.
  *
+ * @param distances  metres, as far as the files tell
  * @see Croes, "A method for solving traveling-salesman problems", Operations Research 1958; Or, PhD thesis, Northwestern University 1976
  */
-export function focusOrder(maps: readonly SharpMap[]): FocusOrder {
+export function focusOrder(maps: readonly SharpMap[], distances: readonly (number | undefined)[] = []): FocusOrder {
   const n = maps.length, cells = maps[0]?.values.length ?? 0, given = maps.map((_, i) => i);
-  if (n < 3) return { order: given, blurred: [] };
-  const apart = distances(maps.map(spread)), way = (o: readonly number[]): number => o.slice(1).reduce((s, b, k) => s + apart[o[k]!]![b]!, 0);
-  const found = [given, ...Array.from({ length: Math.min(n, 8) }, (_, k) => nearestFirst(apart, Math.floor((k * n) / Math.min(n, 8))))].map((start) => shortened(apart, start)).reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
-  const order = !isOrdered(found) && way(found) < SHORTER * way(given) ? found : given, relative = relativeSharpness(maps);
+  if (n < 3) return { order: given, from: "given", blurred: [] };
+  const apart = differences(maps.map(spread)), way = (o: readonly number[]): number => o.slice(1).reduce((s, b, k) => s + apart[o[k]!]![b]!, 0), told = byDistance(given, distances);
+  const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given", first = from === "distances" ? told! : given;
+  const found = [first, ...Array.from({ length: Math.min(n, 8) }, (_, k) => nearestFirst(apart, Math.floor((k * n) / Math.min(n, 8))))].map((start) => shortened(apart, start)).reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
+  const better = !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first), order = better ? found : [...first], relative = relativeSharpness(maps);
   if (order.indexOf(0) > order.indexOf(n - 1)) order.reverse();
   const best = relative.map((r) => [...r].sort((p, q) => q - p)[Math.floor(cells * 0.02)]!);
-  return { order, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
+  return { order, from: better ? "pixels" : from, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
+}
+
+/** The frames by how far they were focused, nearest first, if every file tells. */
+function byDistance(given: readonly number[], distances: readonly (number | undefined)[]): number[] | undefined {
+  // nothing is focused at no distance: cameras write that where they do not know
+  return given.every((i) => (distances[i] ?? 0) > 0) ? [...given].sort((a, b) => distances[a]! - distances[b]! || a - b) : undefined;
 }
 
 /** How differently two frames are sharp over the picture: the angle between their sharpness in all cells that the focus changes, in radians. */
-function distances(maps: readonly SharpMap[]): number[][] {
+function differences(maps: readonly SharpMap[]): number[][] {
   const top = Float32Array.from(maps[0]!.values, (_, c) => Math.max(...maps.map((m) => m.values[c]!))), cells = [...top.keys()].filter((c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > CHANGES);
   const relative = relativeSharpness(maps).map((r) => cells.map((c) => r[c]!)), lengths = relative.map((r) => Math.hypot(...r, 1e-6));
   return relative.map((a, i) => relative.map((b, j) => (i === j ? 0 : Math.acos(Math.min(1, a.reduce((s, v, c) => s + v * b[c]!, 0) / (lengths[i]! * lengths[j]!))))));
@@ -107,7 +117,7 @@ export function travelFaults(maps: readonly SharpMap[], order: readonly number[]
   const relative = relativeSharpness(maps), steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!)), usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) => (v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : []));
-  const apart = distances(maps), between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
+  const apart = differences(maps), between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
   const again = (k: number): boolean => Math.abs(order[k]! - order[k + 1]!) > 1 && between(k, 1) < Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
   return { gaps, twice: steps.flatMap((v, k): [number, number][] => ((v > SAME && v > usual + 0.5 * (1 - usual)) || again(k) ? [[order[k]!, order[k + 1]!]] : [])) };
 }

@@ -150,7 +150,7 @@ export const stepTasks = {
   addUp({ heap }: StepContext, a: { acc: Accumulator; coarser: readonly number[]; y0: number; y1: number }) { addUp(heap, a.acc, a.coarser, a.y0, a.y1); },
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
-  alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number; forced: number[] }) { return alignRun(heap, a.frames, a.motion, a.scale, a.forced); },
+  alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number; forced: number[]; distances: (number | undefined)[] }) { return alignRun(heap, a.frames, a.motion, a.scale, a.forced, a.distances); },
   sharpShare({ heap }: StepContext, a: { acc: Accumulator; sharp: Pick<RunSharpness, "cells" | "top"> }) { return sceneSharpShare(heap, a.acc, a.sharp); },
   halveFrame({ heap }: StepContext, a: { frame: LaidFrame; sums: FocusSums; y0: number; y1: number }) {
     const { bytes } = focusShape(a.frame.width, a.frame.height);

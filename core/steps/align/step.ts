@@ -44,7 +44,7 @@ export const alignStep = defineStep({
 /** Finds how the frames of a focus run lie against its middle one, and in which order they travel. @throws RhizomeError `size-mismatch` */
 export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Input, "frames" | "held" | "shrink">, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
   checkSizes(frames, 0);
-  const run = await work.run("alignRun", { frames: held, motion, scale: shrink, forced: forcedPlaces(frames, forced) }, { scratch: runScratch(held[0]!.width * held[0]!.height), ...(signal ? { signal } : {}) });
+  const run = await work.run("alignRun", { frames: held, motion, scale: shrink, forced: forcedPlaces(frames, forced), distances: frames.map((f) => f.info.exif.focusDistance) }, { scratch: runScratch(held[0]!.width * held[0]!.height), ...(signal ? { signal } : {}) });
   return { frames: run.frames, reference: run.reference, order: run.order, gaps: run.gaps, twice: run.twice, moved: run.moved, displaced: run.displaced, sharp: run.sharp, warnings: run.warnings };
 }
 
