@@ -9,7 +9,7 @@ import type { Edit } from "./edit";
 
 const LENSES: Record<Recipe["panorama"]["lens"], string> = { auto: "By the frames", rectilinear: "Rectilinear", equidistant: "Fisheye, equidistant", equisolid: "Fisheye, equisolid" };
 
-/** How a panorama's frames were taken, how their lens draws, and its image circle. */
+/** How a panorama's frames were taken, how their lens draws, its image circle, and what becomes of their exposures. */
 export function PanoramaLens({ recipe: r, edit, placing }: { recipe: Recipe; edit: Edit; placing: Placing | undefined }) {
   const { lens, circle } = r.panorama, camera = placing?.cameras.find((c) => c), found = camera?.circle === undefined ? 0 : camera.circle / Math.min(camera.width, camera.height), fisheye = lens === "auto" ? camera?.lens !== undefined : lens !== "rectilinear";
   // frames are located anew by it, so nothing is shown while it moves
@@ -26,6 +26,7 @@ export function PanoramaLens({ recipe: r, edit, placing }: { recipe: Recipe; edi
         <NumberSlider label="Image circle" hint="Its diameter against the frame's shorter side; 0 where the lens fills the frame. What lies outside is not used." unit="%" min={0} max={1} step={0.005} reset={found} shown={(v) => plainNumber(v * 200, 0)} parse={(n) => n / 200} value={moved ?? (circle === "auto" ? found : circle)} onChange={setMoved} onCommit={(v) => { setMoved(undefined); edit.keep({ ...r, panorama: { ...r.panorama, circle: v, lens: lens === "auto" ? (camera?.lens ?? "equisolid") : lens } }, "Image circle"); }} />
         {circle !== "auto" && <Button look="plain" className="px-1" onClick={() => edit.keep({ ...r, panorama: { ...r.panorama, circle: "auto" } }, "Image circle as found")}>As found</Button>}
       </>}
+      <Choice label="Light" hint="Even makes all frames equally bright. Ramp keeps a steady change of exposure from one side to the other, without the steps between frames." value={r.panorama.light} options={[{ value: "even", text: "Even" }, { value: "ramp", text: "Ramp" }]} onChange={(light) => edit.keep({ ...r, panorama: { ...r.panorama, light } }, "Light of the frames")} />
     </>
   );
 }

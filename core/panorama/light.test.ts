@@ -1,6 +1,6 @@
 import { lookingAt } from "../simulate/sweep";
 import { worldRay, type Camera } from "./camera";
-import { evenLight, falloff, type Look } from "./light";
+import { evenLight, falloff, rampAt, rampOf, type Look } from "./light";
 import { canvasFor } from "./projection";
 import { findSeams } from "../../tests/findSeams";
 
@@ -16,6 +16,19 @@ test("exposure, white balance and vignetting are found from what frames share", 
   // corner against middle
   const f = falloff(light, cameras[0]!, 0, 0) / falloff(light, cameras[0]!, 250, 200);
   expect(Math.abs(f - 0.7)).toBeLessThan(0.08);
+});
+
+test("a steady change of exposure along a row can be kept, what single frames differ by cannot", () => {
+  const yaws = [-40, -20, 0, 20, 40], row = yaws.map((yaw): Camera => ({ ...cameras[0]!, rotation: lookingAt(yaw, 0, 0) })), steps = [0.05, -0.08, 0.06, -0.05, 0.02];
+  // each frame half a stop brighter than the one to its left, but for a little
+  const gains = yaws.map((_, i): [number, number, number] => { const g = 2 ** -(0.5 * (i - 2) + steps[i]!); return [g, g, g]; }), ramp = rampOf(row, gains), at = (yaw: number): number => Math.log2(rampAt({ ramp }, [3 * Math.sin((yaw * Math.PI) / 180), 0, 3 * Math.cos((yaw * Math.PI) / 180)]));
+  for (const [i, yaw] of yaws.entries()) expect(Math.abs(at(yaw) - 0.5 * (i - 2))).toBeLessThan(0.12);
+  // without a step anywhere
+  for (let yaw = -50; yaw < 50; yaw++) expect(Math.abs(at(yaw + 1) - at(yaw))).toBeLessThan(0.04);
+  expect(rampAt({}, [1, 2, 3])).toBe(1);
+  // frames that are alike have none, and one that found no place says nothing
+  const none = rampOf([...row, undefined], [...yaws.map((): [number, number, number] => [1, 1, 1]), [9, 9, 9]]);
+  expect(Math.hypot(...none.along, none.all)).toBeLessThan(1e-9);
 });
 
 test("what is masked of a frame is taken from another, and left empty where there is none", () => {

@@ -1,8 +1,8 @@
 import { solveSymmetric } from "../align/solveSymmetric";
-import { inFrame, seen, type Camera, type Vector } from "./camera";
+import { dot, inFrame, seen, unit, type Camera, type Vector } from "./camera";
 
 /** What a frame's light is multiplied by to fit the others, per channel; and the lens's falling off, common to all. */
-export interface Light { gains: [number, number, number][]; /** light falls off by exp(a r^2 + b r^4), r = 1 at half the diagonal */ vignetting: [number, number] }
+export interface Light { gains: [number, number, number][]; /** light falls off by exp(a r^2 + b r^4), r = 1 at half the diagonal */ vignetting: [number, number]; /** what the evened light of a direction is multiplied by, where a steady change of exposure is kept: exp(along . d + all), d of length 1 */ ramp?: { along: Vector; all: number } }
 /** Linear R, G, B of a frame round a place in px of the full-size frame, or undefined where any of it is clipped or black. */
 export type Look = (frame: number, x: number, y: number) => Vector | undefined;
 
@@ -43,6 +43,23 @@ export function evenLight(cameras: readonly (Camera | undefined)[], look: Look, 
   const green = solve(1, undefined), vignetting: [number, number] = [green[n]!, green[n + 1]!], red = solve(0, vignetting), blue = solve(2, vignetting);
   return { gains: cameras.map((c, i) => (c ? [Math.exp(red[i]!), Math.exp(green[i]!), Math.exp(blue[i]!)] : [1, 1, 1])), vignetting: [vignetting[0], vignetting[1]] };
 }
+
+/** What holds a ramp level where frames do not tell it: of looks up and down in a single row, say. */
+const LEVEL = 0.02;
+
+/** The steady change of exposure over all that the frames show: of what evening took from each of them, the part that grows along one direction. */
+export function rampOf(cameras: readonly (Camera | undefined)[], gains: Light["gains"]): NonNullable<Light["ramp"]> {
+  const A = Array.from({ length: 4 }, (_, i) => Array.from({ length: 4 }, (_v, j) => (i === j && i < 3 ? LEVEL : 0))), b = [0, 0, 0, 0];
+  cameras.forEach((c, i) => {
+    if (!c) return;
+    const at = [c.rotation[2]!, c.rotation[5]!, c.rotation[8]!, 1], own = -Math.log(gains[i]![1]);
+    for (let r = 0; r < 4; r++) { for (let k = 0; k < 4; k++) A[r]![k]! += at[r]! * at[k]!; b[r]! += at[r]! * own; }
+  });
+  const [x, y, z, all] = solveSymmetric(A, b) as [number, number, number, number];
+  return { along: [x, y, z], all };
+}
+/** What light of a direction, of any length, is multiplied by. */
+export const rampAt = ({ ramp }: Pick<Light, "ramp">, d: Vector): number => (ramp ? Math.exp(dot(ramp.along, unit(d)) + ramp.all) : 1);
 
 /** Squared distance of a place of the frame from the lens's axis, 1 at half the diagonal. */
 function radiusAt({ width, height, centre }: Pick<Camera, "width" | "height" | "centre">, x: number, y: number): number {

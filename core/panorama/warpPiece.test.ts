@@ -58,6 +58,14 @@ test("light is evened: by the frame's gains, and by its falling off towards the 
   }
 });
 
+test("a ramp that is kept grows along its direction", () => {
+  const ramp = { along: [0.8, 0, 0.1] as [number, number, number], all: -0.2 }, plain = laid({}, whole), light: Light = { gains: [[1, 1, 1]], vignetting: [0, 0], ramp }, { planes, canvas, w } = laid({}, whole, light);
+  for (let y = 20; y < canvas.height - 20; y += 17) for (let x = 20; x < canvas.width - 20; x += 17) {
+    const [dx, dy, dz] = directionAt(canvas, x + 0.5, y + 0.5)!, size = Math.hypot(dx, dy, dz), k = y * w + x;
+    for (let c = 0; c < 3; c++) expect(planes[c]![k]! ** 2 / plain.planes[c]![k]! ** 2).toBeCloseTo(Math.exp((0.8 * dx + 0.1 * dz) / size - 0.2), 2);
+  }
+});
+
 test("the same bytes in whatever strips it is laid", () => {
   const one = laid({}, whole), many = laid({}, (h) => [0, BLOCK_ROWS, 3 * BLOCK_ROWS, h]);
   many.planes.forEach((p, c) => expect(p).toEqual(one.planes[c]));

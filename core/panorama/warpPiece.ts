@@ -3,7 +3,7 @@ import type { ReducedFrame } from "../align/logPyramid";
 import { linearTile } from "../raster/sampleTile";
 import type { Bounds, Piece } from "./blend";
 import { drawnIn, seen, type Camera } from "./camera";
-import { falloff, type Light } from "./light";
+import { falloff, rampAt, type Light } from "./light";
 import { directionAt, type Canvas } from "./projection";
 import { seamWindow } from "./seamWindow";
 
@@ -46,7 +46,7 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bou
   const perX = labels.width / canvas.width, perY = labels.height / canvas.height, nodes = heap.alloc(2 * Math.max(ACROSS + 1, DOWN + 1) * 16), along = heap.f32(nodes, 2 * Math.max(ACROSS + 1, DOWN + 1) * 4), lows = (ACROSS + 1) * 4;
   // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond all bounds
   const near = (v: number, size: number, by: number): number => Math.max(-by * size, Math.min((1 + by) * size, v));
-  const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, originX + x, originY + y), q = d && seen(camera, d), p = q && drawnIn(camera, q); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), 1 / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
+  const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, originX + x, originY + y), q = d && seen(camera, d), p = q && drawnIn(camera, q); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), rampAt(light, d) / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
   const clampX = (v: number): number => Math.max(-2, Math.min(camera.width + 2, v)), clampY = (v: number): number => Math.max(-2, Math.min(camera.height + 2, v));
   for (let a = 0; a < w; a += NODE * ACROSS) for (let b = y0, next: (Node | undefined)[] = []; b < y1; b += NODE * DOWN) {
     const bottom = Math.min(y1, b + NODE * DOWN), right = Math.min(w, a + NODE * ACROSS), columns = Math.ceil((right - a) / NODE), inner = heap.mark(), rows = Math.ceil((bottom - b) / NODE);

@@ -5,7 +5,7 @@ import { STEP_NAMES, STEPS, type StepName } from "../steps/registry";
 type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 10;
+export const RECIPE_VERSION = 11;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
@@ -37,7 +37,7 @@ export function forAnyView({ prepare: { local: _local, exceptions: _exceptions, 
 /** Brings a recipe of an older version up to this one: what was not there yet takes its default. What is none is left as it is. */
 function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
-  if (r === null || typeof r !== "object" || ![1, 2, 3, 4, 5, 6, 7, 8, 9].includes(r["version"] as number)) return data;
+  if (r === null || typeof r !== "object" || ![1, 2, 3, 4, 5, 6, 7, 8, 9, 10].includes(r["version"] as number)) return data;
   const whole = { ...r, version: RECIPE_VERSION, ...ofSteps<Pick<Recipe, StepName>>((name) => ({ ...STEPS[name].settings.defaults, ...(r[name] as object | undefined) })) };
   // brackets had no borders to be cut before
   return r["kind"] === "bracket" && (r["version"] as number) < 5 ? { ...whole, edges: { ...whole.edges, mode: WHOLE } } : whole;

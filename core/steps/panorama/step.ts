@@ -23,7 +23,7 @@ import { viewOf, type Placing } from "./placing";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 
 const schema = v.object({ /** from one point, the camera turned; or along something flat, from many */ taken: v.picklist(["point", "flat"]), /** how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames show its circle */ lens: v.picklist(["auto", ...LENS_KINDS]), /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */ circle: v.union([v.literal("auto"), range(0, 1)]),
-  projection: v.picklist(["auto", ...PROJECTIONS]), /** of a Panini picture: 0 is rectilinear, 1 what is usual */ distance: range(0, 1.5), /** degrees to the left, right, above and below the middle of the view */ extent: v.union([v.literal("auto"), v.tuple([range(0.5, 180), range(0.5, 180), range(0.5, 90), range(0.5, 90)])]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
+  /** all frames equally bright, or a steady change of exposure kept without its steps */ light: v.picklist(["even", "ramp"]), projection: v.picklist(["auto", ...PROJECTIONS]), /** of a Panini picture: 0 is rectilinear, 1 what is usual */ distance: range(0, 1.5), /** degrees to the left, right, above and below the middle of the view */ extent: v.union([v.literal("auto"), v.tuple([range(0.5, 180), range(0.5, 180), range(0.5, 90), range(0.5, 90)])]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
   /** ties set by hand, and found ones that do not count */
@@ -44,7 +44,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { taken: "point", lens: "auto", circle: "auto", projection: "auto", distance: 1, extent: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
+  settings: { schema, defaults: { taken: "point", lens: "auto", circle: "auto", light: "even", projection: "auto", distance: 1, extent: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width), band = { width, height: bandsOf({ width, height })[0]!.y1 };
     return { width, height, margin: MARGIN, peakBytes: joiningBytes(band), heldBytes: planeBytesOf(band.width, band.height) * 4 };
@@ -149,7 +149,7 @@ export async function composePanorama(work: Work, frames: readonly StackFrame[],
   const { masks } = panorama, { looks } = located, geometry = await retied(work, frames, located, panorama, on);
   if (geometry.leftOut.length === frames.length) throw nothingPlaced(frames.length, panorama);
   const by = worldTurn(panorama), cameras = geometry.cameras.map((c) => c && turned(c, by));
-  const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), wanted: wantedCanvas(panorama, edges) }, on), hidden = hiddenIn(frames, masks);
+  const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), ramp: panorama.light === "ramp", wanted: wantedCanvas(panorama, edges) }, on), hidden = hiddenIn(frames, masks);
   const sights = await Promise.all(cameras.map((camera, i) => camera && work.run("sight", { camera, canvas, image: looks[i]!, light: { gain: light.gains[i]!, vignetting: light.vignetting }, masks: hidden[i]! }, on)));
   const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hidden }, { scratch: seamScratch(mapOf(canvas)), ...on });
   if (!composed.labels.of.some((label) => label > 0)) throw new RhizomeError("nothing-shown", "No frame reaches into the panorama's view as it is turned and cut.", "take the borders back to all that is covered, or turn the view back to the frames");

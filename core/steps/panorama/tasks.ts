@@ -7,7 +7,7 @@ import type { Camera, LensKind } from "../../panorama/camera";
 import { findImageCircle } from "../../panorama/imageCircle";
 import { findFeatures, type Features } from "../../features/features";
 import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
-import { evenLight, type Light } from "../../panorama/light";
+import { evenLight, rampOf, type Light } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
 import type { Segment } from "../../features/lineSegments";
 import { straightEdges } from "../../panorama/plumb";
@@ -58,8 +58,9 @@ export const panoramaTasks = {
     return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
 
-  layOut(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; wanted: Wanted }) {
-    return { light: evenLight(a.cameras, litLooker(a.looks), a.evs), canvas: canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.wanted) };
+  layOut(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; ramp: boolean; wanted: Wanted }) {
+    const light = evenLight(a.cameras, litLooker(a.looks), a.evs);
+    return { light: a.ramp ? { ...light, ramp: rampOf(a.cameras, light.gains) } : light, canvas: canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.wanted) };
   },
   sight(_: Context, { camera, canvas, image, light, masks }: { camera: Camera; canvas: Canvas; image: LookImage; light: Parameters<typeof sightOf>[3]; masks: Outline[] }) {
     const look = looker([image]);
