@@ -1,7 +1,7 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
 import { alignFocus, alignStep, overAll, type Aligned } from "../core/steps/align/step";
 import { atOnce, deliverStep, pixelKind, type Coming, type Delivery } from "../core/steps/deliver/step";
-import { commonArea, edgesStep } from "../core/steps/edges/step";
+import { commonArea, edgesStep, emptyIs, emptyShare } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
 import { mergeKey } from "../core/steps/keys";
@@ -53,7 +53,8 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
       const found = Promise.all([made.suspects(), pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on })]);
       found.catch(() => undefined);
       const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
-      const open = made.placing !== undefined && recipe.edges.mode === "keep" && ["tif", "png"].includes(recipe.deliver.format);
+      // where a part was chosen by hand it may reach over what is empty
+      const left = emptyIs(recipe.edges), open = made.placing !== undefined && (left === "keep" || (left === "crop" && emptyShare(made.region, whole, made.placing.labels) > 0)) && ["tif", "png"].includes(recipe.deliver.format);
       picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, open, { progress: span(reached, 0.9), ...on });
       suspects = ranked((await found).flat());
     } finally { await pool.idle(); tone.release(); }
@@ -177,7 +178,7 @@ async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: R
     while (by < 8 && canvas.width * canvas.height > JUDGED_PX * by ** 2) by *= 2;
     // no thread works on the small ones any more
     if (whole) drop(); else await kept.drop();
-    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1, kept } : { shrink: by, ...(by === shrink ? { held } : {}) }), fill: recipe.edges.mode === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
+    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1, kept } : { shrink: by, ...(by === shrink ? { held } : {}) }), fill: emptyIs(recipe.edges) === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
     const coming = whole ? {} : { coming: { width: canvas.width, height: canvas.height, bands: bands.map((band) => ({ ...band, async take() { const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } })) } };
     return { scene, ...coming, region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
   } finally {

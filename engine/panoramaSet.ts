@@ -1,6 +1,7 @@
 import type { Recipe } from "../core/recipe/recipe";
 import { composePanorama, locateFrames, panoramaStep, placeTie, type Located } from "../core/steps/panorama/step";
 import type { Placing } from "../core/steps/panorama/placing";
+import { emptyIs } from "../core/steps/edges/step";
 import type { Scene } from "../core/steps/merge/scene";
 import { frameKey, shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
 import type { SceneStatistics } from "../core/tone/sceneStatistics";
@@ -30,7 +31,7 @@ export class PanoramaSet {
     const placing = await composePanorama(this.pool, frames, this.located.value, recipe, on);
     // a picture of many frames is shown as large as one frame would be
     const more = Math.max(1, Math.ceil(Math.sqrt((placing.canvas.width * placing.canvas.height) / shrink ** 2 / 4e6))), by = shrink * more;
-    const scene = await panoramaStep.run(this.pool, { frames, placing, canvas: placing.canvas, shrink: by, fill: recipe.edges.mode === "extend", ...(more === 1 ? { held } : {}) }, recipe.panorama, { progress: (s, doing) => progress(0.8 + s * 0.2, doing), ...on });
+    const scene = await panoramaStep.run(this.pool, { frames, placing, canvas: placing.canvas, shrink: by, fill: emptyIs(recipe.edges) === "extend", ...(more === 1 ? { held } : {}) }, recipe.panorama, { progress: (s, doing) => progress(0.8 + s * 0.2, doing), ...on });
     try {
       const sources = this.pool.take(scene.width * scene.height), n = scene.width * scene.height;
       const whole: Scene = { ...scene, sources, release: () => { scene.release(); this.pool.give(sources); } };

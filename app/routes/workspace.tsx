@@ -9,6 +9,8 @@ import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { forAnyView, parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import { ratioOf } from "../../core/steps/edges/step";
+import type { Rectangle } from "../../core/panorama/largestRectangle";
 import { change, historyOf, inTurn, step } from "../store/changes";
 import { readStack } from "../store/shoots";
 import { relativeEvs } from "../board/exposures";
@@ -18,6 +20,7 @@ import { History } from "../ui/History";
 import { Fact } from "../ui/Fact";
 import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
+import { useKeepSoon } from "../ui/useKeepSoon";
 import { useStable } from "../ui/useStable";
 import { StackSession } from "../work/session";
 import { RhizomeError } from "../../core/error";
@@ -25,6 +28,8 @@ import type { DustSpot } from "../../core/frame/preparation";
 import { findDust } from "../work/dustFinder";
 import { measureLens } from "../work/lensMeter";
 import { stackFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
+import { CropFrame } from "../workspace/CropFrame";
+import { dragged, sharesOf, type Overlay } from "../workspace/cropShape";
 import { Ladder } from "../workspace/Ladder";
 import { Stem } from "../workspace/Stem";
 import { stemNodes } from "../workspace/stemNodes";
@@ -47,7 +52,7 @@ import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view and its borders, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view and its borders, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["X, Shift X", "Crop: drag what is kept; turn its ratio"], ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** A ring round a spot, in shares of the picture. */
 const circle = ({ x, y, radius }: DustSpot, size: Size): [number, number][] => Array.from({ length: 24 }, (_, i) => [x + 1.3 * radius * Math.cos((i * Math.PI) / 12), y + (1.3 * radius * Math.sin((i * Math.PI) / 12) * size.width) / size.height]);
@@ -104,6 +109,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const [clipped, setClipped] = useState(false), [picking, setPicking] = useState(false), [pickFor, setPickFor] = useState<string>(), [wipe, setWipe] = useState(false), [held, setHeld] = useState(false), [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
   const [map, setMap] = useState<MapKind>(), [drawing, setDrawing] = useState<Drawing>(), [brush, setBrush] = useState(0.03), [area, setArea] = useState<Area>(), [plate, setPlate] = useState<number>(), [suspect, setSuspect] = useState<number>();
+  const [overlay, setOverlay] = useState<Overlay>("thirds");
   const [note, setNote] = useState<string>(), [from, setFrom] = useState<number>(), [space, setSpace] = useState<"relief" | "sphere">(), [ties, setTies] = useState<readonly [number, number]>(), [under, setUnder] = useState<number>(), [grid, setGrid] = useState(false), [dust, setDust] = useState<{ spots?: DustSpot[]; frames: number; busy: boolean }>({ frames: 0, busy: false });
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
@@ -153,6 +159,16 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     const { placing, size } = s;
     return placing && open === "panorama" ? recipe.panorama.guides.flatMap((g): [number, number][][] => { const ends = [g.from, g.to].map((d) => pixelOf(placing.canvas, apply(placing.turned, d))); return ends[0] && ends[1] ? [ends.map((p): [number, number] => [p![0] / size.width, p![1] / size.height])] : []; }) : [];
   }, [s.placing, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
+  const part = useMemo(() => session.keptOf(recipe.edges), [session, s.placing, s.aligned, s.size, recipe.edges]); // eslint-disable-line react-hooks/exhaustive-deps
+  const cropping = open === "edges" && s.phase === "ready" && shownFrame === undefined && !drawing;
+  const crop = (part: Partial<Recipe["edges"]>, label: string): void => keep({ ...recipe, edges: { ...recipe.edges, ...part } }, label);
+  const keepPart = (r: Rectangle): void => crop({ part: sharesOf(r, s.size) }, "Crop"), nudged = useKeepSoon(keepPart);
+  const nudge = (dx: number, dy: number): void => {
+    if (!cropping || !part) return;
+    const to = dragged(part.region, { h: 0, v: 0 }, dx, dy, s.size);
+    setEdited({ ...recipe, edges: { ...recipe.edges, part: sharesOf(to, s.size) } });
+    nudged.soon(to);
+  };
   const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
   const startDelivery = (): void => deliver(stack, members, recipe);
@@ -239,9 +255,11 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     l: (e) => { const way = e.shiftKey ? "plumb" : "level"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     o: (e) => { const way = e.shiftKey ? "roll" : "turn"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     t: () => { if (recipe.kind === "panorama") showTies(); if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
+    x: (e) => { if (e.shiftKey) { if (open === "edges" && ratioOf(recipe.edges)) crop({ ratio: recipe.edges.ratio.split(":").reverse().join(":") }, "Turn the ratio"); } else setOpen((was) => (was === "edges" ? undefined : "edges")); },
+    ...Object.fromEntries([1, 10].flatMap((by) => ([["ArrowLeft", -1, 0], ["ArrowRight", 1, 0], ["ArrowUp", 0, -1], ["ArrowDown", 0, 1]] as const).map(([key, dx, dy]) => [`${by > 1 ? "Shift+" : ""}${key}`, () => nudge(dx * by, dy * by)]))),
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     "#": () => setGrid((x) => !x), b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),
-    Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking || pickFor) { setPicking(false); setPickFor(undefined); } else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else if (plate !== undefined) setPlate(undefined); else void navigate(`/shoots/${shoot.id}`); },
+    Escape: () => { if (area) setArea(undefined); else if (drawing) setDrawing(undefined); else if (picking || pickFor) { setPicking(false); setPickFor(undefined); } else if (suspect !== undefined) setSuspect(undefined); else if (map) setMap(undefined); else if (pinned !== undefined) setPinned(undefined); else if (plate !== undefined) setPlate(undefined); else if (cropping) setOpen(undefined); else void navigate(`/shoots/${shoot.id}`); },
     PageUp: () => data.previous && void navigate(`/shoots/${shoot.id}/${data.previous}`), PageDown: () => data.next && void navigate(`/shoots/${shoot.id}/${data.next}`),
   }, { b: () => setHeld(false) });
 
@@ -250,7 +268,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: lookAt, at: lookedAt, rowOf: (i) => rowMates([], stack, stack.frameIds.indexOf(frames[i]!.id))?.frames ?? [], measureLens: () => measureLens(recipe.kind, frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
+  const nodes = stemNodes({ kept: part, crop: { overlay, onOverlay: setOverlay }, recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: lookAt, at: lookedAt, rowOf: (i) => rowMates([], stack, stack.frameIds.indexOf(frames[i]!.id))?.frames ?? [], measureLens: () => measureLens(recipe.kind, frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">
@@ -267,7 +285,8 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
         </aside>
         <section aria-label="Picture" className="flex min-w-0 flex-col">
           <div className="relative flex min-h-0 grow flex-col">
-          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && !isTurn(drawing) ? { shape: strokeOf(drawing), radius: brush } : undefined} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : [...(open === "prepare" ? [...(dust.spots ?? []), ...(drawing === "dust" ? recipe.prepare.dust : [])].map((d): Area => ({ shape: "outline", radius: 0, points: circle(d, s.size) })) : []), ...lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))]} place={here} kept={recipe.edges.mode === "crop" ? s.kept : undefined} />
+          <Viewer session={session} recipe={recipe} size={s.size} ready={`${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`} clipped={clipped} frame={shownFrame} wipe={wipe} picking={picking || pickFor !== undefined} viewport={viewport} onViewport={setViewport} onPoint={onPoint} onPick={(p) => void onPick(p)} onBox={setBox} standIn={data.result?.picture} map={map} drawing={drawing && !isTurn(drawing) ? { shape: strokeOf(drawing), radius: brush } : undefined} onDrawn={drawn} lines={lines} areas={area ? [area, ...plateArea] : plateArea.length ? plateArea : open === "ghosts" ? recipe.ghosts.patches.filter((p) => p.on) : [...(open === "prepare" ? [...(dust.spots ?? []), ...(drawing === "dust" ? recipe.prepare.dust : [])].map((d): Area => ({ shape: "outline", radius: 0, points: circle(d, s.size) })) : []), ...lights.flatMap(({ shape, ...p }): Area[] => (shape === "gradient" ? [] : [{ ...p, shape }]))]} place={here} kept={cropping ? undefined : part?.region} />
+          {cropping && part && <CropFrame kept={part.region} picture={s.size} viewport={viewport} box={box} ratio={ratioOf(recipe.edges)} overlay={overlay} onKeep={keepPart} onReset={() => crop({ part: "auto" }, "Largest part")} />}
           {s.placing && <ViewTurner session={session} recipe={recipe} placing={s.placing} mode={isTurn(drawing) ? drawing : undefined} waits={busy || edited !== undefined} edit={{ show: setEdited, keep }} />}
           </div>
           {busy && (

@@ -1,40 +1,19 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Slider } from "radix-ui";
 import { Hint } from "./Button";
+import { useKeepSoon } from "./useKeepSoon";
 
 interface Props { label: string; /** where the label alone would not tell which one it is */ name?: string; hint: string; value: number; min: number; max: number; step: number; reset: number; unit: string; shown?: (v: number) => string; parse?: (n: number) => number; onChange: (v: number) => void; onCommit: (v: number) => void }
 
-/** Keys that move a slider; any other one, undo's first of all, finds the change kept. */
-const STEERING = /^(Arrow|Page|Home|End|Shift)/;
-/** A pause as long as this ends a run of key presses. */
-const PAUSE_MS = 350;
 const minus = (t: string): string => t.replace("-", "\u2212");
 
 /** A value with its unit: drag, wheel, arrow keys, typing; double-click brings the default back. */
 export function NumberSlider({ label, name = label, hint, value, min, max, step, reset, unit, shown = (v) => String(v), parse = (n) => n, onChange, onCommit }: Props) {
   const [typed, setTyped] = useState<string>();
   const root = useRef<HTMLDivElement>(null);
-  const later = useRef<{ timer: ReturnType<typeof setTimeout>; value: number }>(undefined);
-  const latest = useRef({ value, onChange, onCommit });
-  useEffect(() => { latest.current = { value, onChange, onCommit }; });
-  // a run of key presses or wheel turns is one change, kept when it pauses, when the control is left, and when it goes
-  const keepNow = useCallback((): void => {
-    const due = later.current;
-    if (!due) return;
-    clearTimeout(due.timer);
-    later.current = undefined;
-    latest.current.onCommit(due.value);
-  }, []);
-  const keepSoon = useCallback((v: number): void => {
-    clearTimeout(later.current?.timer);
-    later.current = { value: v, timer: setTimeout(keepNow, PAUSE_MS) };
-  }, [keepNow]);
-  useEffect(() => {
-    const pressed = (e: KeyboardEvent): void => { if (!STEERING.test(e.key)) keepNow(); };
-    window.addEventListener("pagehide", keepNow);
-    window.addEventListener("keydown", pressed, true);
-    return () => { window.removeEventListener("pagehide", keepNow); window.removeEventListener("keydown", pressed, true); keepNow(); };
-  }, [keepNow]);
+  const latest = useRef({ value, onChange });
+  useEffect(() => { latest.current = { value, onChange }; });
+  const { soon: keepSoon, now: keepNow, drop } = useKeepSoon(onCommit);
   useEffect(() => {
     const el = root.current!;
     const turn = (e: WheelEvent): void => {
@@ -47,7 +26,7 @@ export function NumberSlider({ label, name = label, hint, value, min, max, step,
     el.addEventListener("wheel", turn, { passive: false });
     return () => el.removeEventListener("wheel", turn);
   }, [min, max, step, keepSoon]);
-  const put = (v: number): void => { clearTimeout(later.current?.timer); later.current = undefined; const n = Math.min(max, Math.max(min, v)); onChange(n); onCommit(n); };
+  const put = (v: number): void => { drop(); const n = Math.min(max, Math.max(min, v)); onChange(n); onCommit(n); };
   const left = useRef(false);
   const finish = (): void => {
     setTyped(undefined);

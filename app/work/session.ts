@@ -14,7 +14,7 @@ import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
-import { commonArea, edgesKey, edgesStep } from "../../core/steps/edges/step";
+import { commonArea, edgesKey, edgesStep, emptyIs, emptyShare, type EdgesSettings } from "../../core/steps/edges/step";
 import { joiningBytes, panoramaStep } from "../../core/steps/panorama/step";
 import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
@@ -36,7 +36,7 @@ export interface SessionState {
   doing: string; share: number;
   error?: RhizomeError;
   aligned?: Aligned; statistics?: SceneStatistics; /** the steps' measurements */ facts: Fact[];
-  /** of a panorama: where its frames lie, and the part of the picture that is kept */ placing?: Placing; kept?: Rectangle;
+  /** of a panorama: where its frames lie */ placing?: Placing;
   /** places to look at, worst first */ suspects: Suspect[];
   /** share of the pixels that each of the stack's frames gave most to */ shares?: number[];
   /** what each frame is worth */ fewer?: FewerFrames;
@@ -57,6 +57,7 @@ export interface ViewRequest {
 }
 export interface View { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number; /** where it lies in the full-size picture */ region: ViewRequest["region"]; sharp: boolean }
 
+export interface Kept { region: Rectangle; /** share that no frame covers, 0 to 1 */ empty: number }
 /** A part of a scene at the size it is seen, and its region to render: all of it. */
 type Reduced = Planes & { part: Rectangle };
 
@@ -99,6 +100,7 @@ export class StackSession {
   private places: number[] = [];
   /** the frames as the recipe has them read */
   private prepared: NestableFrame[];
+  private kept?: Kept & { of: unknown; key: string };
   private closed = false;
   private work: Promise<void> = Promise.resolve();
   private seen: () => void = () => undefined;
@@ -118,12 +120,20 @@ export class StackSession {
   update(recipe: Recipe): void {
     const read = this.frames.map((f) => preparationFor(f, recipe.prepare));
     const key = JSON.stringify(recipe.kind === "panorama" ? [read, recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [read, recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
-    const { placing, aligned, size } = this.state;
-    if (placing) this.set({ kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed) });
-    else if (aligned) this.set({ kept: commonArea(recipe.edges, aligned.frames, size.width, size.height) });
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
     this.restart(recipe);
+  }
+
+  /** The part of the picture that is kept, and how much of it is empty, once the frames have their places. */
+  keptOf(edges: EdgesSettings): Kept | undefined {
+    const { placing, aligned, size } = this.state, of = placing ?? aligned, key = JSON.stringify(edges);
+    if (!of) return undefined;
+    if (this.kept?.of !== of || this.kept.key !== key) {
+      const region = placing ? edgesStep.run(edges, size, placing.labels, placing.canvas.closed) : commonArea(edges, aligned!.frames, size.width, size.height);
+      this.kept = { of, key, region, empty: placing && emptyIs(edges) !== "extend" ? emptyShare(region, size, placing.labels) : 0 };
+    }
+    return this.kept;
   }
 
   retry(recipe: Recipe): void { this.mergedKey = ""; this.update(recipe); }
@@ -178,7 +188,7 @@ export class StackSession {
       if (this.closed || signal.aborted) { preview.release(); return; }
       this.scenes = { preview, ...(shrink === 1 ? { full: { ...preview, by: 1 } } : {}) };
       this.set({
-        phase: "ready", doing: "", share: 1, aligned: over, kept: commonArea(recipe.edges, aligned.frames, this.state.size.width, this.state.size.height), statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
+        phase: "ready", doing: "", share: 1, aligned: over, statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
         preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full),
       });
       if (!this.scenes.full) {
@@ -211,7 +221,7 @@ export class StackSession {
     this.used = frames.map((_, i) => ({ fromReference: [...IDENTITY], ev: i, residualPx: placing.rmsPx[i]!, movedPx: 0, used: placing.cameras[i] !== undefined }));
     const { width, height } = placing.canvas, size = { width, height };
     this.set({
-      phase: "ready", doing: "", share: 1, size, placing, kept: edgesStep.run(recipe.edges, size, placing.labels, placing.canvas.closed), statistics: joined.statistics, suspects: ranked(placing.suspects), shares: this.prepared.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
+      phase: "ready", doing: "", share: 1, size, placing, statistics: joined.statistics, suspects: ranked(placing.suspects), shares: this.prepared.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
       facts: panoramaStep.evidence(placing, recipe.panorama), preview: { width: scene.width, height: scene.height, shrink }, fullReady: Boolean(this.scenes.full),
     });
     if (this.scenes.full) return;
@@ -220,7 +230,7 @@ export class StackSession {
     const by = fittingShrink((by) => joiningBytes({ width: Math.ceil(width / by), height: Math.ceil(height / by) }), shrink);
     this.set({ shownBy: by });
     if (by === shrink) return;
-    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: by, fill: recipe.edges.mode === "extend" }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
+    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: by, fill: emptyIs(recipe.edges) === "extend" }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
     if (this.closed || signal.aborted) { full.release(); return; }
     this.scenes.full = { ...full, by };
     delete this.state.fullShare;

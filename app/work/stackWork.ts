@@ -25,9 +25,9 @@ const PICTURE_EDGE = 720;
 
 /** Keeps the small picture of a session's present state for shelf and board. */
 export async function keepPicture(session: StackSession, shootId: string, stackId: string, frames: readonly Frame[], recipe: Recipe): Promise<void> {
-  const { preview, statistics, aligned, placing, kept, size } = session.state;
+  const { preview, statistics, aligned, placing, size } = session.state;
   if (!preview || !statistics || !(aligned || placing)) return;
-  const region = kept ?? { x: 0, y: 0, ...size }, view = await session.view({ region, zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)), recipe, clipped: false });
+  const region = session.keptOf(recipe.edges)?.region ?? { x: 0, y: 0, ...size }, view = await session.view({ region, zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)), recipe, clipped: false });
   if (!view) return;
   const small = new OffscreenCanvas(view.width, view.height);
   small.getContext("2d")!.putImageData(new ImageData(view.pixels, view.width, view.height), 0, 0);

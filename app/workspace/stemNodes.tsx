@@ -3,11 +3,10 @@ import type { Camera } from "../../core/panorama/camera";
 import { rowOf } from "../../core/panorama/row";
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
-import type { Rectangle } from "../../core/panorama/largestRectangle";
 import type { Projection } from "../../core/panorama/projection";
 import { deliveredSize } from "../../core/steps/deliver/step";
 import type { Frame } from "../store/records";
-import type { SessionState } from "../work/session";
+import type { Kept, SessionState } from "../work/session";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { TextField } from "../ui/TextField";
@@ -16,6 +15,8 @@ import { plainNumber, shutter, signed } from "../ui/format";
 import { relativeEvs } from "../board/exposures";
 import type { LensFit } from "../../core/frame/measureLens";
 import type { Edit } from "./edit";
+import { EdgesControls, edgesSentence } from "./EdgesControls";
+import type { Overlay } from "./cropShape";
 import { GhostControls, type Drawing } from "./GhostControls";
 import { PanoramaLens } from "./PanoramaLens";
 import { PrepareControls, prepareSentence, type DustFinder } from "./PrepareControls";
@@ -25,10 +26,10 @@ import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 
-interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; rowOf: (i: number) => readonly string[] }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; kept: Kept | undefined; crop: { overlay: Overlay; onOverlay: (o: Overlay) => void }; rowOf: (i: number) => readonly string[] }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates }: Input): Node[] {
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates, kept, crop }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
@@ -47,7 +48,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
   const stops = { shown: (v: number) => signed(v, 2).replace("\u2212", "-") };
   const whole = { shown: (v: number) => String(Math.round(v)) };
-  const outSize = deliveredSize(session.kept ?? session.size, r.deliver);
+  const outSize = deliveredSize(kept?.region ?? session.size, r.deliver);
   const nodes: Node[] = [
     {
       name: "frames", title: "Frames", state: isReady ? "done" : state(false),
@@ -159,12 +160,11 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
       ),
     },
     {
-      name: "edges", title: "Edges", state: unbent ? "look" : isReady ? "done" : "fresh",
-      sentence: unbent ? `Not bent: ${unbent}` : edgesSentence(r, session.kept),
+      name: "edges", title: "Edges", state: unbent || (kept && r.edges.part !== "auto" && kept.empty > 0.0005) ? "look" : isReady ? "done" : "fresh",
+      sentence: unbent ? `Not bent: ${unbent}` : edgesSentence(r, kept?.region, kept?.empty ?? 0),
       controls: (
         <>
-          <Choice label="Borders" hint={`Crop takes the largest rectangle that is filled; Keep leaves them empty, with alpha in TIFF and PNG${r.kind === "panorama" ? "; Fill makes up what is missing after the likes of the picture; Bend stretches the picture gently to a full rectangle." : "."}`} value={r.edges.mode} options={[{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }, ...(r.kind === "panorama" ? [{ value: "extend" as const, text: "Fill" }, { value: "rectangle" as const, text: "Bend" }] : [])]} onChange={(mode) => edit.keep({ ...r, edges: { ...r.edges, mode } }, "Borders")} />
-          {r.edges.mode === "rectangle" && <NumberSlider label="Amount" hint="How far the picture is bent; what is still missing is cut off." unit="%" min={0} max={1} step={0.05} reset={1} value={r.edges.amount} {...percent} onChange={(amount) => edit.show({ ...r, edges: { ...r.edges, amount } })} onCommit={(amount) => edit.keep({ ...r, edges: { ...r.edges, amount } }, "Amount of bending")} />}
+          <EdgesControls recipe={r} edit={edit} kept={kept?.region} picture={session.size} taken={frames[0]!.info} {...crop} />
         </>
       ),
     },
@@ -199,10 +199,6 @@ const MERGES: Record<Recipe["merge"]["method"], string> = { radiance: "Radiance,
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };
 
 const fromBeside = (cameras: readonly (Camera | undefined)[]): string => { const n = cameras.filter((c) => c?.offset).length; return n ? `${n} of them from beside, ` : ""; };
-function edgesSentence({ edges: { mode, amount }, kind }: Recipe, kept: Rectangle | undefined): string {
-  const size = kept ? `, ${kept.width} × ${kept.height} px` : "";
-  return mode === "crop" ? `Cropped to ${kind !== "panorama" ? "what all frames cover" : "the largest full rectangle"}${size}` : mode === "extend" ? "Filled after the likes of the picture" : mode === "rectangle" ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${size}` : kind === "bracket" ? "The whole reference frame" : "Kept as they are";
-}
 
 function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {
   const bits = depth === "32f" ? "32-bit float" : `${depth}-bit`;

@@ -18,6 +18,9 @@ test("a bracket is not cut off unless it is asked for, and one of an older versi
   expect(parseRecipe({ ...base, version: 4, edges: { mode: "crop" } }).edges.mode).toBe("keep");
   expect(parseRecipe({ ...defaultRecipe("focus"), version: 4, edges: { mode: "crop" } }).edges.mode).toBe("crop");
   expect(code(() => withSetting(base, "edges.mode=rectangle"))).toBe("recipe-invalid");
+  expect(parseRecipe({ ...base, version: 11, edges: { mode: "crop", amount: 0.5 } }).edges).toEqual({ mode: "crop", amount: 0.5, rest: "crop", ratio: "free", part: "auto" });
+  expect(withSetting(withSetting(base, "edges.ratio=2.35:1"), "edges.part=0.1,0.2,0.5,0.4").edges).toMatchObject({ ratio: "2.35:1", part: [0.1, 0.2, 0.5, 0.4] });
+  for (const wrong of ["edges.ratio=3x2", "edges.ratio=0:2", "edges.part=0.6,0,0.5,1", "edges.part=0.1,0.2", "edges.rest=bend"]) expect(code(() => withSetting(base, wrong))).toBe("recipe-invalid");
 });
 
 test("settings by name", () => {

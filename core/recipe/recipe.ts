@@ -5,7 +5,7 @@ import { STEP_NAMES, STEPS, type StepName } from "../steps/registry";
 type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T => Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 11;
+export const RECIPE_VERSION = 12;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
@@ -37,7 +37,7 @@ export function forAnyView({ prepare: { local: _local, exceptions: _exceptions, 
 /** Brings a recipe of an older version up to this one: what was not there yet takes its default. What is none is left as it is. */
 function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
-  if (r === null || typeof r !== "object" || ![1, 2, 3, 4, 5, 6, 7, 8, 9, 10].includes(r["version"] as number)) return data;
+  if (r === null || typeof r !== "object" || ![1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11].includes(r["version"] as number)) return data;
   const whole = { ...r, version: RECIPE_VERSION, ...ofSteps<Pick<Recipe, StepName>>((name) => ({ ...STEPS[name].settings.defaults, ...(r[name] as object | undefined) })) };
   // brackets had no borders to be cut before
   return r["kind"] === "bracket" && (r["version"] as number) < 5 ? { ...whole, edges: { ...whole.edges, mode: WHOLE } } : whole;
@@ -67,7 +67,7 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
   if (!m || !known) throw new RhizomeError("setting-unknown", `There is no setting "${assignment.split("=")[0]}".`, "settings are written step.key=value, with the names of `rhizome recipe bracket`");
   const was = (recipe[step!] as Record<string, unknown>)[m[2]!];
   const text = m[3]!;
-  const value = m[2] === "extent" ? (text === "auto" ? text : text.split(",").map(Number)) : typeof was === "number" || ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text)) ? Number(text) : Array.isArray(was) ? text.split(",").filter(Boolean).map((t) => (typeof was[0] === "number" ? Number(t) : t)) : text;
+  const value = (m[2] === "extent" || m[2] === "part") ? (text === "auto" ? text : text.split(",").map(Number)) : typeof was === "number" || ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text)) ? Number(text) : Array.isArray(was) ? text.split(",").filter(Boolean).map((t) => (typeof was[0] === "number" ? Number(t) : t)) : text;
   return parseRecipe({ ...recipe, [step!]: { ...recipe[step!], [m[2]!]: value } });
 }
 

@@ -16,7 +16,7 @@ import type { findTie } from "../../panorama/refineTies";
 import { LENS_KINDS, turned } from "../../panorama/camera";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import type { Scene } from "../merge/scene";
-import type { EdgesSettings } from "../edges/step";
+import { bendOf, emptyIs, type EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import { viewOf, type Placing } from "./placing";
@@ -138,7 +138,7 @@ const nothingPlaced = (count: number, { taken, ties }: Pick<PanoramaSettings, "t
   new RhizomeError("no-overlap", `No two of the ${count} frames were found to show the same place${count === 1 ? "; a panorama needs at least two" : ties.length === 1 ? ", and one tie holds no frame: two frames need two ties" : ""}.`, `check that neighbours share a quarter of their width${taken === "flat" ? ", and that what they show is flat" : " and something with texture; if the camera moved along something flat, say so (Taken: Moved)"}; or set ties by hand`);
 
 /** The canvas that the settings ask for. */
-export const wantedCanvas = ({ taken, projection, distance, extent, width }: PanoramaSettings, { mode }: Pick<EdgesSettings, "mode">): Wanted => ({ projection: projection === "auto" && taken === "flat" ? "rectilinear" : projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: mode === "extend" ? FILLED_MOST_PX : MOST_PX });
+export const wantedCanvas = ({ taken, projection, distance, extent, width }: PanoramaSettings, edges: EdgesSettings): Wanted => ({ projection: projection === "auto" && taken === "flat" ? "rectilinear" : projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: emptyIs(edges) === "extend" ? FILLED_MOST_PX : MOST_PX });
 
 /**
  * Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams.
@@ -151,7 +151,7 @@ export async function composePanorama(work: Work, frames: readonly StackFrame[],
   const by = worldTurn(panorama), cameras = geometry.cameras.map((c) => c && turned(c, by));
   const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), ramp: panorama.light === "ramp", wanted: wantedCanvas(panorama, edges) }, on), hidden = hiddenIn(frames, masks);
   const sights = await Promise.all(cameras.map((camera, i) => camera && work.run("sight", { camera, canvas, image: looks[i]!, light: { gain: light.gains[i]!, vignetting: light.vignetting }, masks: hidden[i]! }, on)));
-  const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, bend: edges.mode === "rectangle" ? edges.amount : 0, filled: edges.mode === "extend", masks: hidden }, { scratch: seamScratch(mapOf(canvas)), ...on });
+  const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, bend: bendOf(edges), filled: emptyIs(edges) === "extend", masks: hidden }, { scratch: seamScratch(mapOf(canvas)), ...on });
   if (!composed.labels.of.some((label) => label > 0)) throw new RhizomeError("nothing-shown", "No frame reaches into the panorama's view as it is turned and cut.", "take the borders back to all that is covered, or turn the view back to the frames");
   return { ...geometry, cameras, turned: by, view: viewOf(panorama), light, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }
