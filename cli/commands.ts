@@ -13,6 +13,7 @@ import { defaultRecipe, isMerged, parseRecipe, withSetting, type Recipe } from "
 import { toReference } from "../core/steps/align/step";
 import { shrinkTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/work";
 import { deliverStack, type Delivered } from "../engine/deliver";
+import { deliveryBytes } from "../engine/memory";
 import { nodeDrawer } from "../engine/hosts/nodeDrawer";
 import { nodeHost } from "../engine/hosts/node";
 import { writeWhole } from "../engine/hosts/writeWhole";
@@ -129,7 +130,7 @@ export async function merge(args: string[]): Promise<void> {
   const show = values.progress || process.stderr.isTTY;
   const done = await deliverStack(pool, frames, r, { ...(values.cache ? { whole: nodeDrawer(values.cache, (number("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20) } : {}), now: () => performance.now(), progress: (share, doing) => { if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`); } });
   await save(values.out, done.file as Parts);
-  if (values.report) await save(values.report, [new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r.kind), null, 2)}\n`)]);
+  if (values.report) await save(values.report, [new TextEncoder().encode(`${JSON.stringify(reportOf(frames, done, values.out, r, pool.budget), null, 2)}\n`)]);
 }
 
 async function save(file: string, parts: Parts): Promise<void> {
@@ -140,10 +141,11 @@ async function save(file: string, parts: Parts): Promise<void> {
   }
 }
 
-function reportOf(frames: StackFrame[], done: Delivered, file: string, kind: Recipe["kind"]) {
+function reportOf(frames: StackFrame[], done: Delivered, file: string, r: Recipe, budget: number) {
+  const { kind } = r;
   const common = {
     kind, version: VERSION, output: { file, width: done.width, height: done.height }, timingsMs: Object.fromEntries(Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)])),
-    peakMemoryBytes: process.resourceUsage().maxRSS * 1024, suspects: done.suspects,
+    peakMemoryBytes: process.resourceUsage().maxRSS * 1024, expectedMemoryBytes: deliveryBytes(budget, frames, r, done.panorama?.placing.canvas), suspects: done.suspects,
   };
   return done.panorama ? { ...common, ...panoramaReport(frames, done.panorama, done.width / done.panorama.region.width) } : kind === "focus" ? { ...common, ...focusReport(frames, done.aligned!) } : { ...common, ...bracketReport(frames, done.aligned!) };
 }

@@ -40,6 +40,8 @@ export interface EncodeInput {
   compression: Deliver["compression"];
   /** EXR: half or full floats */
   half: boolean;
+  /** said in the file as its size in print, px an inch */
+  ppi: number;
   caption?: Caption;
   /** the reference frame's file: its EXIF and XMP are carried over, without orientation and thumbnail */
   metadataFrom?: { bytes: Uint8Array; name: string; /** what was read of it, for files whose block cannot be copied */ exif: Exif };

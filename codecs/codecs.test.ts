@@ -36,7 +36,7 @@ const picture = <T extends Uint8Array | Uint16Array | Float32Array>(make: (n: nu
   for (let i = 0; i < out.length; i++) { const v = value(Math.floor(i / 3) % W, Math.floor(i / 3 / W), i % 3) * top; out[i] = top === 1 ? v : Math.round(v); }
   return out;
 };
-const input = (samples: EncodeInput["samples"], more: Partial<EncodeInput>): EncodeInput => ({ samples, width: W, height: H, format: "tif", space: "srgb", linear: false, quality: 95, chroma: "full", compression: "none", half: false, ...more });
+const input = (samples: EncodeInput["samples"], more: Partial<EncodeInput>): EncodeInput => ({ samples, width: W, height: H, format: "tif", space: "srgb", linear: false, quality: 95, chroma: "full", compression: "none", half: false, ppi: 300, ...more });
 const written = async (i: EncodeInput): Promise<Uint8Array> => joined(await codec.encode(i));
 /** Linear Rec. 2020 of a decoded pixel. */
 const working = (d: Decoded, x: number, y: number): number[] => {
@@ -174,10 +174,19 @@ describe("writing what other programs read", () => {
     expect(said).toMatchObject({ FNumber: 8, ISO: 100, Make: "Quillmoor", Model: "Stand-in 24", LensModel: "Stand-in 35 mm", FocalLength: 35, DateTimeOriginal: "2026:09:14 09:12:04", SubSecTimeOriginal: 250, Creator: "Mara" });
     expect(said.ExposureTime).toBeCloseTo(1 / 60, 4);
   });
+  test.each(["jpg", "png", "tif"] as const)("the size in print in .%s, whatever the frame said, by exiftool", async (format) => {
+    writeFileSync(join(dir, "said.jpg"), await written(input(eight, { format: "jpg", ppi: 72 })));
+    tool("exiftool", "-q", "-overwrite_original", "-Make=Quillmoor", "-XResolution=72", "-YResolution=72", "said.jpg");
+    writeFileSync(join(dir, `p.${format}`), await written(input(eight, { format, ppi: 240, metadataFrom: { bytes: readFileSync(join(dir, "said.jpg")), name: "said.jpg", exif: {} } })));
+    const said = JSON.parse(tool("exiftool", "-j", "-n", "-a", "-G", "-XResolution", "-YResolution", "-ResolutionUnit", "-PixelsPerUnitX", `p.${format}`))[0] as Record<string, number>, told = Object.entries(said).filter(([k]) => /Resolution$|PixelsPerUnitX/.test(k));
+    expect(told.length).toBeGreaterThan(0);
+    // inches, or metres in PNG
+    for (const [k, v] of told) expect([k, Math.round(v)]).toEqual([k, k.startsWith("PNG") ? 9449 : 240]);
+  });
   test("the shot and the merge in an EXR, by exrheader", async () => {
     writeFileSync(join(dir, "r.exr"), await written(input(floats, { format: "exr", linear: true, compression: "deflate", metadataFrom: raw(), caption })));
     const head = tool("exrheader", "r.exr");
-    for (const line of [/aperture.*8/, /isoSpeed.*100/, /expTime.*0\.0166/, /capDate.*"2026:09:14 09:12:04"/, /cameraModel.*"Stand-in 24"/, /owner.*"Mara, 2026"/, /comments.*"bracket of a.dng, b.dng"/, /rhizome:LowestEV>-2/]) expect(head).toMatch(line);
+    for (const line of [/xDensity.*300/, /aperture.*8/, /isoSpeed.*100/, /expTime.*0\.0166/, /capDate.*"2026:09:14 09:12:04"/, /cameraModel.*"Stand-in 24"/, /owner.*"Mara, 2026"/, /comments.*"bracket of a.dng, b.dng"/, /rhizome:LowestEV>-2/]) expect(head).toMatch(line);
     tool("exrmaketiled", "r.exr", "tiled.exr");
   });
   test("a linear file carries a profile without a curve", () => {

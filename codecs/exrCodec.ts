@@ -86,10 +86,10 @@ const floats = (...v: number[]): Uint8Array => new Uint8Array(Float32Array.from(
 const text = (t: string): Uint8Array => new TextEncoder().encode(t);
 
 /** The shot and the merge in OpenEXR's standard attributes; the XMP packet as text beside them. */
-export function exrFacts({ metadataFrom: from, caption }: Pick<EncodeInput, "metadataFrom" | "caption">): Attribute[] {
+export function exrFacts({ metadataFrom: from, caption, ppi }: Pick<EncodeInput, "metadataFrom" | "caption" | "ppi">): Attribute[] {
   const e = from?.exif ?? {}, [make, ...model] = (e.camera ?? "").split(" "), words = (name: string, t: string | undefined): Attribute[] => (t ? [[name, "string", text(t)]] : []), value = (name: string, v: number | undefined): Attribute[] => (v === undefined ? [] : [[name, "float", floats(v)]]);
   return [
-    ...value("expTime", e.exposureTime), ...value("aperture", e.aperture), ...value("isoSpeed", e.iso), ...value("nominalFocalLength", e.focalLength),
+    ...value("xDensity", ppi), ...value("expTime", e.exposureTime), ...value("aperture", e.aperture), ...value("isoSpeed", e.iso), ...value("nominalFocalLength", e.focalLength),
     ...words("capDate", e.takenAt === undefined ? undefined : exifDate(e.takenAt)), ...words("cameraMake", make), ...words("cameraModel", model.join(" ")), ...words("lensModel", e.lens),
     ...words("owner", caption && [caption.creator, caption.copyright].filter(Boolean).join(", ")), ...words("comments", caption && `${caption.kind} of ${caption.frames.join(", ")}`), ...words("xmp", caption && writeXmp(caption, undefined)),
   ];

@@ -10,10 +10,8 @@ import { joined, type Parts } from "./stream";
  */
 export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
   if (!block) return tiff;
-  const start = block[0] === 0x45 && block[1] === 0x78 ? 6 : 0;
-  const from = new DataView(block.buffer, block.byteOffset + start, block.byteLength - start);
-  const little = from.byteLength > 8 && from.getUint16(0) === 0x4949;
-  if (!little && !(from.byteLength > 8 && from.getUint16(0) === 0x4d4d)) return tiff;
+  const { from, little = false } = structureOf(block) ?? {};
+  if (!from) return tiff;
   const head = new DataView(tiff[0]!.buffer, tiff[0]!.byteOffset, tiff[0]!.byteLength), length = tiff.reduce((s, p) => s + p.length, 0);
   if (head.getUint16(0) !== 0x4949) return tiff;
 
@@ -52,6 +50,25 @@ export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
   const first = directory(all);
   head.setUint32(4, first, true);
   return [...tiff, Uint8Array.from([...new Array<number>(base - length).fill(0), ...tail])];
+}
+
+/** The TIFF structure of an EXIF block; undefined where there is none. */
+function structureOf(block: Uint8Array): { from: DataView; little: boolean } | undefined {
+  const start = block[0] === 0x45 && block[1] === 0x78 ? 6 : 0, from = new DataView(block.buffer, block.byteOffset + start, block.byteLength - start), order = from.byteLength > 8 ? from.getUint16(0) : 0;
+  return order === 0x4949 || order === 0x4d4d ? { from, little: order === 0x4949 } : undefined;
+}
+
+/** An EXIF block that says another resolution, px an inch, where it says one. */
+export function withResolution(block: Uint8Array, ppi: number): Uint8Array {
+  const out = block.slice(), { from, little = false } = structureOf(out) ?? {};
+  if (!from) return out;
+  const at = from.getUint32(4, little), count = at + 2 <= from.byteLength ? from.getUint16(at, little) : 0;
+  for (let p = at + 2; p < at + 2 + count * 12 && p + 12 <= from.byteLength; p += 12) {
+    const tag = from.getUint16(p, little), where = from.getUint32(p + 8, little);
+    if (tag === 0x0128) from.setUint16(p + 8, 2, little);
+    if ((tag === 0x011a || tag === 0x011b) && where + 8 <= from.byteLength) { from.setUint32(where, ppi, little); from.setUint32(where + 4, 1, little); }
+  }
+  return out;
 }
 
 /** More than any writer puts into a directory. */

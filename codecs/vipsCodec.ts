@@ -12,7 +12,7 @@ import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from
 import { checkSize, damaged } from "./limits";
 import { partsTarget, pictureOf, type Parts } from "./stream";
 import { gathered } from "./strips";
-import { addExif } from "./tiffExif";
+import { addExif, withResolution } from "./tiffExif";
 import { writeXmp } from "./xmp";
 
 type Engine = typeof Vips;
@@ -166,12 +166,13 @@ export function vipsCodec(vips: Engine): VipsCodec {
       const { samples, width, height, format, metadataFrom: from, caption } = input;
       const type = samples instanceof Float32Array ? vips.BandFormat.float : samples instanceof Uint16Array ? vips.BandFormat.ushort : vips.BandFormat.uchar;
       const { image, source } = pictureOf(vips, samples, width, height), { target, parts } = partsTarget(vips);
-      let tagged = image.copy({ interpretation: type === vips.BandFormat.float ? "scrgb" : type === vips.BandFormat.ushort ? "rgb16" : "srgb" });
+      const perMm = input.ppi / 25.4;
+      let tagged = image.copy({ xres: perMm, yres: perMm, interpretation: type === vips.BandFormat.float ? "scrgb" : type === vips.BandFormat.ushort ? "rgb16" : "srgb" });
       image.delete();
       try {
         tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
         const origin = from && metadataOf(vips, from);
-        if (origin) carryExif(origin, tagged, caption);
+        if (origin) carryExif(origin, tagged, caption, input.ppi);
         if (caption) tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
         if (input.alpha && (format === "png" || format === "tif")) {
           const bytes = vips.Image.newFromMemory(input.alpha, width, height, 1, vips.BandFormat.uchar), scaled = type === vips.BandFormat.uchar ? bytes : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0), alpha = scaled.cast(type), joined = tagged.bandjoin(alpha);
@@ -206,6 +207,9 @@ function uprightSize(image: Picture): { width: number; height: number } {
   return turned ? { width: image.height, height: image.width } : { width: image.width, height: image.height };
 }
 
+/** Fields of the first directory that tell of the file and not of the shot. */
+const OWN_FIELDS = new Set(["Orientation", "XResolution", "YResolution", "ResolutionUnit"].map((f) => `exif-ifd0-${f}`));
+
 interface Metadata { /** libvips' names of EXIF fields, with their texts */ fields: [string, string][]; exif: Uint8Array | undefined; xmp: string | undefined }
 
 /** What a file says beside its picture; what libvips cannot read is written anew from what was read of it. */
@@ -222,7 +226,7 @@ function metadataOf(vips: Engine, { bytes, name, exif }: NonNullable<EncodeInput
     const all = from.getFields(), fields: [string, string][] = [];
     for (let i = 0; i < all.size(); i++) {
       const f = all.get(i) ?? "";
-      if (f.startsWith("exif-ifd") && !f.startsWith("exif-ifd1") && f !== "exif-ifd0-Orientation") fields.push([f, from.getString(f)]);
+      if (f.startsWith("exif-ifd") && !f.startsWith("exif-ifd1") && !OWN_FIELDS.has(f)) fields.push([f, from.getString(f)]);
     }
     all.delete();
     // copies: the blobs go with their picture
@@ -230,9 +234,10 @@ function metadataOf(vips: Engine, { bytes, name, exif }: NonNullable<EncodeInput
   } finally { from.delete(); }
 }
 
-function carryExif(origin: Metadata, to: Picture, caption: Caption | undefined): void {
+function carryExif(origin: Metadata, to: Picture, caption: Caption | undefined, ppi: number): void {
   for (const [f, text] of origin.fields) to.setString(f, text);
-  if (origin.exif) to.setBlob("exif-data", origin.exif);
+  // the block's own resolution would win over the picture's
+  if (origin.exif) to.setBlob("exif-data", withResolution(origin.exif, ppi));
   if (caption?.creator) to.setString("exif-ifd0-Artist", caption.creator);
   if (caption?.copyright) to.setString("exif-ifd0-Copyright", caption.copyright);
   to.setInt("orientation", 1);

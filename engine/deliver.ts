@@ -6,7 +6,7 @@ import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
 import { mergeKey } from "../core/steps/keys";
 import type { Scene } from "../core/steps/merge/scene";
-import { mergeInBands, preparingBytes, rowsThatFit } from "../core/steps/merge/bands";
+import { mergeInBands } from "../core/steps/merge/bands";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
 import { bandsOf, joinFrames } from "../core/steps/panorama/renderPanorama";
 import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
@@ -19,6 +19,7 @@ import { shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, 
 import type { Rectangle } from "../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findingsOf, findSuspects } from "./mergeStack";
+import { bandRows, READ_AHEAD } from "./memory";
 import { WorkSet } from "./workSet";
 import type { Caption } from "../codecs/codec";
 import type { Parts } from "../codecs/stream";
@@ -43,7 +44,7 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
   const { signal, now } = options, on = signal ? { signal } : {}, all = withPreparation(given, recipe.prepare), frames = framesStep.run(all, recipe.frames), t0 = now();
   let reached = 0;
   const progress: Progress = (share, doing) => options.progress((reached = Math.max(reached, share)), doing), span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
-  const rows = bandRows(pool, frames, recipe), made = rows ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.45) }) : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
+  const rows = bandRows(pool.budget, frames, recipe), made = rows ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.45) }) : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
   const t3 = now(), whole = made.coming ?? atOnce(made.scene);
   let picture: Delivery, suspects: Suspect[];
   try {
@@ -62,10 +63,10 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
   const t4 = now(), { dst, coverage, width, height } = picture;
   progress(0.9, "Writing the file");
   try {
-    const { format, space, depth, quality, chroma, compression, creator, copyright } = recipe.deliver;
+    const { format, space, depth, quality, chroma, compression, ppi, creator, copyright } = recipe.deliver;
     const file = await pool.run("encode", {
       ptr: dst, width, height, kind: pixelKind(recipe.deliver), format, ...(coverage === undefined ? {} : { coverage }),
-      space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
+      space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", ppi, metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
       caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: made.evs, ...options.marks, ...(made.placing ? onSphere(made.placing.canvas, made.region, width) : {}) },
     }, on);
     progress(1, "Done");
@@ -79,18 +80,6 @@ export async function deliverStack(pool: Pool, given: readonly StackFrame[], rec
 
 /** What an alignment tells of the file that will come of it. */
 const ofAligned = ({ edges }: Recipe, aligned: Aligned, { width, height }: { width: number; height: number }): Pick<Made, "region" | "first" | "evs"> & { aligned: Aligned } => ({ region: commonArea(edges, aligned.frames, width, height), first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned });
-
-/** What libraries, decoders and a file in the making take beside the pictures, bytes. */
-const BESIDE = 600e6;
-
-/** How many rows of a bracket or focus stack are merged at once where all of it would not fit in the budget. */
-function bandRows(pool: Pool, frames: readonly StackFrame[], { kind, merge, deliver }: Recipe): number | undefined {
-  if (kind === "panorama") return undefined;
-  const infos = frames.map((f) => f.info), { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1), out = deliverStep.plan(infos, deliver, 1).peakBytes;
-  if (Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + BESIDE <= pool.budget) return undefined;
-  // a file may take as much again as what is packed into it
-  return rowsThatFit(frames, merge, Math.max(0, pool.budget - BESIDE - out * (deliver.format === "jpg" ? 1.2 : 2)));
-}
 
 /** Aligns, merges at the size one works at, which is enough to place the tones, and leaves the whole to come in bands. */
 async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, rows: number, watch: DeliverOptions): Promise<Made> {
@@ -164,9 +153,6 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
 
 /** Pixels by which the light of a larger panorama is judged, at most. */
 const JUDGED_PX = 16e6;
-/** Bytes of frames that are read while a panorama's are being placed, when little else is in memory. */
-const READ_AHEAD = 260e6;
-
 async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now }: DeliverOptions): Promise<Made> {
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
   const drop = (): void => { for (const h of held.splice(0)) pool.give(h.ptr); }, kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);

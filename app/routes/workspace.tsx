@@ -25,6 +25,7 @@ import { useStable } from "../ui/useStable";
 import { StackSession } from "../work/session";
 import { RhizomeError } from "../../core/error";
 import type { DustSpot } from "../../core/frame/preparation";
+import { expectedOf } from "../work/expected";
 import { findDust } from "../work/dustFinder";
 import { measureLens } from "../work/lensMeter";
 import { stackFrames, deliver, keepPicture, resultKey } from "../work/stackWork";
@@ -165,7 +166,8 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const keepPart = (r: Rectangle): void => crop({ part: sharesOf(r, s.size) }, "Crop"), nudged = useKeepSoon(keepPart);
   const nudge = (dx: number, dy: number): void => {
     if (!cropping || !part) return;
-    const to = dragged(part.region, { h: 0, v: 0 }, dx, dy, s.size);
+    // presses come faster than what they lead to is drawn
+    const to = dragged(nudged.due() ?? part.region, { h: 0, v: 0 }, dx, dy, s.size);
     setEdited({ ...recipe, edges: { ...recipe.edges, part: sharesOf(to, s.size) } });
     nudged.soon(to);
   };
@@ -268,7 +270,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ kept: part, crop: { overlay, onOverlay: setOverlay }, recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: lookAt, at: lookedAt, rowOf: (i) => rowMates([], stack, stack.frameIds.indexOf(frames[i]!.id))?.frames ?? [], measureLens: () => measureLens(recipe.kind, frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
+  const nodes = stemNodes({ kept: part, expected: (out) => expectedOf(members, recipe, out, s.placing?.canvas), crop: { overlay, onOverlay: setOverlay }, recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: lookAt, at: lookedAt, rowOf: (i) => rowMates([], stack, stack.frameIds.indexOf(frames[i]!.id))?.frames ?? [], measureLens: () => measureLens(recipe.kind, frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">

@@ -6,7 +6,9 @@ import type { Frame, Stack } from "../store/records";
 import type { WorkFrame } from "../store/shoots";
 import { drawer } from "../store/drawer";
 import { keepResult, readStack } from "../store/shoots";
+import { taskOf } from "./expected";
 import { startJob } from "./jobs";
+import { keepTaken } from "./pace";
 import { pool } from "./pool";
 import { StackSession } from "./session";
 
@@ -66,6 +68,7 @@ export function deliver({ name, rating, label }: Pick<Stack, "name" | "rating" |
     await mergeMembers(pool(), frames, { progress: (share, doing) => progress(share * 0.5, doing), signal }, drawer, () => performance.now());
     const done = await deliverStack(pool(), frames, recipe, { progress, signal, drawer, now: () => performance.now(), marks: { rating, label: label === "none" ? "" : label } });
     if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
+    keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
     const picture = new Blob([done.file as Blob], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);
     const a = document.createElement("a");
     a.href = url;

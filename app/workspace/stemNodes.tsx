@@ -18,6 +18,7 @@ import type { Edit } from "./edit";
 import { EdgesControls, edgesSentence } from "./EdgesControls";
 import type { Overlay } from "./cropShape";
 import { GhostControls, type Drawing } from "./GhostControls";
+import { OutputFacts } from "./OutputFacts";
 import { PanoramaLens } from "./PanoramaLens";
 import { PrepareControls, prepareSentence, type DustFinder } from "./PrepareControls";
 import { motionSaid } from "./motionSaid";
@@ -26,10 +27,10 @@ import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 
-interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; kept: Kept | undefined; crop: { overlay: Overlay; onOverlay: (o: Overlay) => void }; rowOf: (i: number) => readonly string[] }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; kept: Kept | undefined; /** what a file of so many px will take */ expected: (out: { width: number; height: number }) => { bytes: number; ms: number }; crop: { overlay: Overlay; onOverlay: (o: Overlay) => void }; rowOf: (i: number) => readonly string[] }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates, kept, crop }: Input): Node[] {
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates, kept, expected, crop }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
@@ -128,7 +129,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
           {(r.panorama.projection === "panini" || session.placing?.canvas.projection === "panini") && <NumberSlider label="Distance" hint="How far the cylinder is drawn from: 0 % keeps all lines straight, 100 % is usual, more squeezes the sides." unit="%" min={0} max={1.5} step={0.01} reset={1} value={r.panorama.distance} {...percent} onChange={(distance) => edit.show({ ...r, panorama: { ...r.panorama, distance } })} onCommit={(distance) => edit.keep({ ...r, panorama: { ...r.panorama, distance } }, "Distance")} />}
           <PanoramaLens recipe={r} edit={edit} placing={session.placing} />
           <Upright recipe={r} edit={edit} placing={session.placing} names={new Map(frames.map((f) => [f.id, f.info.name]))} besides={(id) => { const { placing } = session, i = used.findIndex((f) => f.id === id || f.info.name === id); return placing ? rowOf(placing.cameras, i).flatMap((k) => (k === i ? [] : used[k]?.id ?? [])) : []; }} drawing={drawing} onDraw={onDraw} />
-          {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm; {session.size.width} × {session.size.height} px, at 300 ppi {plainNumber((session.size.width / 300) * 2.54, 0)} × {plainNumber((session.size.height / 300) * 2.54, 0)} cm.</p>}
+          {session.placing && <p className="mt-1 text-[12px] text-quiet">Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px, {plainNumber((session.placing.cameras.find((c) => c)!.focalPx / Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) * 36, 1)} mm on 36 mm.</p>}
         </>
       ),
     },
@@ -181,9 +182,11 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
           {r.deliver.format === "jpg" && <NumberSlider label="Quality" hint="Size against fidelity of the JPEG." unit="" min={50} max={100} step={1} reset={92} value={r.deliver.quality} {...whole} onChange={(q) => edit.show({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } })} onCommit={(q) => edit.keep({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } }, "Quality")} />}
           {r.deliver.format === "jpg" && <Choice label="Colour" hint="Half resolution of colour makes smaller files." value={r.deliver.chroma} options={[{ value: "full", text: "Full" }, { value: "half", text: "Half" }]} onChange={(chroma) => edit.keep({ ...r, deliver: { ...r.deliver, chroma } }, "Resolution of colour")} />}
           <TextField label="Long edge" hint="Longer edge of the file in px; empty or 'full' leaves the picture as large as it is." value={r.deliver.longEdge ? `${r.deliver.longEdge} px` : "full"} onCommit={(t) => { const n = Number.parseInt(t, 10); edit.keep({ ...r, deliver: { ...r.deliver, longEdge: n > 0 ? Math.min(65535, n) : 0 } }, "Long edge"); }} />
+          <TextField label="Resolution" hint="Pixels an inch at which it is to be printed; said in the file." value={`${r.deliver.ppi} ppi`} onCommit={(t) => { const n = Number.parseInt(t, 10); if (n > 0) edit.keep({ ...r, deliver: { ...r.deliver, ppi: Math.min(4800, n) } }, "Resolution"); }} />
           <TextField label="Creator" hint="Written into the file." value={r.deliver.creator} onCommit={(creator) => edit.keep({ ...r, deliver: { ...r.deliver, creator } }, "Creator")} />
           <TextField label="Copyright" hint="Written into the file." value={r.deliver.copyright} onCommit={(copyright) => edit.keep({ ...r, deliver: { ...r.deliver, copyright } }, "Copyright")} />
-          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save, {outSize.width} × {outSize.height} px</Button>
+          <OutputFacts out={outSize} ppi={r.deliver.ppi} expected={isReady ? expected(outSize) : undefined} />
+          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save</Button>
         </>
       ),
     },

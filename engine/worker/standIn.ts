@@ -40,7 +40,7 @@ export const standInTasks = {
         const toScene = multiply([by, 0, (scene.width - by * width) / 2, 0, by, (scene.height - by * height) / 2, 0, 0, 1], pose(width, height, shake(HAND.roll), shake(HAND.px), shake(HAND.px)));
         return takeFrame(scene, { width, height, ev: shot.ev, toScene, seed: a.number, ...noise, vignetting: 0.1, ...(moving ? { moving: (x: number, y: number, rgb: [number, number, number]) => moving(x * k, y * k, rgb) } : {}) });
       })();
-    return finished(await codec.encode({ samples, width, height, format: "jpg", space: "srgb", linear: false, quality: 93, chroma: "full", compression: "none", half: false, metadataFrom: { bytes: new Uint8Array(0), name: "stand-in.raw", exif: a.exif } }));
+    return finished(await codec.encode({ samples, width, height, format: "jpg", space: "srgb", linear: false, quality: 93, chroma: "full", compression: "none", half: false, ppi: 300, metadataFrom: { bytes: new Uint8Array(0), name: "stand-in.raw", exif: a.exif } }));
   },
 };
 

@@ -82,10 +82,16 @@ test("what reaches over empty borders is said to be empty, and delivered as it w
   await page.getByLabel("Size", { exact: true }).fill("1200 x 800");
   await page.keyboard.press("Enter");
   await page.getByText(/by hand, 1200 × 800 px$/).waitFor();
+  await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
+  await page.getByLabel("Resolution", { exact: true }).fill("200");
+  await page.keyboard.press("Enter");
+  const said = page.getByLabel("The file");
+  await said.getByText("15.2 × 10.2").waitFor();
+  expect(await said.textContent()).toMatch(/1200 × 800px.*1\.0MP.*At 200 ppi15\.2 × 10\.2cm.*6\.0 × 4\.0in.*Takes about\d+s.*Memory, at most\d\.\dGiB/);
   const file = page.waitForEvent("download", { timeout: 300000 });
   await page.keyboard.press("d");
   const vips = await Vips({ dynamicLibraries: [] }), im = vips.Image.newFromBuffer(await readFile((await (await file).path())!));
-  expect([im.width, im.height]).toEqual([1200, 800]);
+  expect([im.width, im.height, Math.round(im.xres * 25.4)]).toEqual([1200, 800, 200]);
   expect(im.extractBand(1).lessEq(2).avg() / 255).toBeLessThan(0.001);
   expect(r.errors).toEqual([]);
 });

@@ -11,7 +11,7 @@ import { rowsOf, type Watch, type Work } from "../work";
 const schema = v.object({
   format: v.picklist(["jpg", "png", "tif", "exr", "hdr"]), space: v.picklist(SPACE_IDS), depth: v.picklist(["8", "16", "32f"]),
   quality: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100)), chroma: v.picklist(["full", "half"]),
-  compression: v.picklist(["none", "lzw", "deflate"]), /** px of the file's longer edge; 0 leaves the picture as large as it is */ longEdge: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(65535)), creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)),
+  compression: v.picklist(["none", "lzw", "deflate"]), /** px of the file's longer edge; 0 leaves the picture as large as it is */ longEdge: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(65535)), /** at which it is to be printed, px an inch */ ppi: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(4800)), creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)),
 });
 export type DeliverSettings = v.InferOutput<typeof schema>;
 /** A merged picture as it comes: in one piece, or band by band where it would not fit whole. */
@@ -23,7 +23,7 @@ export const renderScratch = (width: number): number => width * 52 + (1 << 16);
 
 /** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
 export const deliverStep = defineStep({
-  settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "lzw", longEdge: 0, creator: "", copyright: "" } },
+  settings: { schema, defaults: { format: "jpg", space: "srgb", depth: "8", quality: 92, chroma: "full", compression: "lzw", longEdge: 0, ppi: 300, creator: "", copyright: "" } },
   plan(frames, settings, shrink) {
     const { width, height } = sizeAt(frames[0]!, shrink);
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;

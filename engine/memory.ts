@@ -1,0 +1,37 @@
+import type { Recipe } from "../core/recipe/recipe";
+import { bytesPerPixel } from "../core/tone/renderStrip";
+import { deliverStep, pixelKind } from "../core/steps/deliver/step";
+import { preparingBytes, rowsThatFit } from "../core/steps/merge/bands";
+import { widened } from "../core/steps/merge/band";
+import { mergeStep } from "../core/steps/merge/step";
+import { bandsOf } from "../core/steps/panorama/renderPanorama";
+import { joiningBytes } from "../core/steps/panorama/step";
+import { decodedBytes, type StackFrame } from "../core/steps/work";
+import { MARGIN } from "../core/panorama/blend";
+
+/** What libraries, decoders and a file in the making take beside the pictures, bytes. */
+const BESIDE = 600e6;
+/** Bytes of frames that are read while a panorama's are being placed, when little else is in memory. */
+export const READ_AHEAD = 260e6;
+
+/** What merging a bracket or focus stack whole takes with all that is beside it, bytes. */
+function wholeBytes(frames: readonly StackFrame[], { merge, deliver }: Recipe): { whole: number; out: number } {
+  const infos = frames.map((f) => f.info), { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1), out = deliverStep.plan(infos, deliver, 1).peakBytes;
+  return { whole: Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + BESIDE, out };
+}
+
+/** How many rows of a bracket or focus stack are merged at once where all of it would not fit in the budget. */
+export function bandRows(budget: number, frames: readonly StackFrame[], recipe: Recipe): number | undefined {
+  if (recipe.kind === "panorama") return undefined;
+  const { whole, out } = wholeBytes(frames, recipe);
+  // a file may take as much again as what is packed into it
+  return whole <= budget ? undefined : rowsThatFit(frames, recipe.merge, Math.max(0, budget - BESIDE - out * (recipe.deliver.format === "jpg" ? 1.2 : 2)));
+}
+
+/** The most memory that delivering a stack will take, bytes. @param canvas  of a panorama whose frames have their places, px */
+export function deliveryBytes(budget: number, frames: readonly StackFrame[], recipe: Recipe, canvas?: { width: number; height: number }): number {
+  if (recipe.kind !== "panorama") return Math.min(budget, wholeBytes(frames, recipe).whole);
+  if (!canvas) return budget;
+  const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height), out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
+  return BESIDE + joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out + Math.min(READ_AHEAD, frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0));
+}
