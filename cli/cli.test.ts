@@ -144,6 +144,20 @@ test("a panorama's borders: cut off, left empty with alpha, filled, or bent away
   expect(await run("merge", ...bedroom, "--as", "bracket", "--set", "edges.mode=extend", "--out", join(dir, "no.jpg"))).toMatchObject({ code: 2, err: expect.stringMatching(/^rhizome: recipe-invalid/) as string });
 });
 
+test("a frame of a sweep that was taken twice is named and left out, unless it is asked for", async () => {
+  const vips = await Vips({ dynamicLibraries: [] }), again = join(dir, "again.jpg"), frame = vips.Image.newFromFile(frames(434, 1)[0]!);
+  // a hand's width beside, and coded anew
+  frame.embed(-6, -4, frame.width, frame.height, { extend: "copy" }).writeToFile(again, { Q: 88 });
+  const made = async (...set: string[]) => {
+    const report = join(dir, "twice.json"), { code, err } = await run("merge", ...frames(433, 3), again, "--as", "panorama", "--set", "panorama.width=900", ...set, "--out", join(dir, "twice.jpg"), "--report", report);
+    expect([code, err]).toEqual([0, ""]);
+    const r = JSON.parse(await readFile(report, "utf8")) as { panorama: { duplicates: unknown[]; leftOut: unknown[]; frames: unknown[] }; warnings: { code: string }[] };
+    return { ...r.panorama, frames: r.panorama.frames.length, codes: r.warnings.map((w) => w.code) };
+  };
+  expect(await made()).toEqual(expect.objectContaining({ duplicates: [{ file: "again.jpg", of: "QM_0434.jpg" }], leftOut: [], frames: 3, codes: ["duplicate"] }));
+  expect(await made("--set", "panorama.duplicates=use")).toEqual(expect.objectContaining({ duplicates: [], frames: 4, codes: [] }));
+});
+
 test("frames that do not overlap make no panorama, and say so", async () => {
   const { code, err } = await run("merge", frames(412, 1)[0]!, bedroom[1]!, "--as", "panorama", "--out", join(dir, "none.jpg"));
   expect(code).toBe(1);

@@ -6,13 +6,20 @@ import { widened } from "../core/steps/merge/band";
 import { mergeStep } from "../core/steps/merge/step";
 import { bandsOf } from "../core/steps/panorama/renderPanorama";
 import { joiningBytes } from "../core/steps/panorama/step";
-import { decodedBytes, type StackFrame } from "../core/steps/work";
+import { sizeAt } from "../core/steps/step";
+import { decodedBytes, shrinkTo, WORK_EDGE, type StackFrame } from "../core/steps/work";
 import { MARGIN } from "../core/panorama/blend";
 
 /** What libraries, decoders and a file in the making take beside the pictures, bytes. */
 const BESIDE = 600e6;
 /** Bytes of frames that are read while a panorama's are being placed, when little else is in memory. */
 export const READ_AHEAD = 260e6;
+
+/** What a px of a frame takes while it is placed: its light and votes, and its part of looks, corners and seams. */
+const PLACED_PX = 14;
+
+/** What stays of a frame beside its pixels: its small look and its corners, and copies of them in other threads. */
+const KEPT_OF_FRAME = 4e6;
 
 /** What merging a bracket or focus stack whole takes with all that is beside it, bytes. */
 function wholeBytes(frames: readonly StackFrame[], { merge, deliver }: Recipe): { whole: number; out: number } {
@@ -33,5 +40,8 @@ export function deliveryBytes(budget: number, frames: readonly StackFrame[], rec
   if (recipe.kind !== "panorama") return Math.min(budget, wholeBytes(frames, recipe).whole);
   if (!canvas) return budget;
   const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height), out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
-  return BESIDE + joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out + Math.min(READ_AHEAD, frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0));
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), read = Math.min(READ_AHEAD, frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0));
+  // frames are placed, all of them small, before they are joined
+  const placing = frames.reduce((s, { info }) => s + decodedBytes(info, shrink) + PLACED_PX * sizeAt(info, shrink).width * sizeAt(info, shrink).height, 0);
+  return BESIDE + read + frames.length * KEPT_OF_FRAME + Math.max(placing, joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out);
 }

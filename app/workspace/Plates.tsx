@@ -8,7 +8,7 @@ interface Props { placing: Placing; names: readonly string[]; shown: number | un
 
 /** The ladder of a panorama: its frames as plates where they lie on the picture, which are dragged to where they shall lie, and how well each fits. */
 export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props) {
-  const { canvas, cameras, rmsPx, flat } = placing, outlines = cameras.map((c) => (c ? seenFrom(c, canvas) : undefined));
+  const { canvas, cameras, rmsPx, flat, duplicates } = placing, same = (i: number): string | undefined => { const d = duplicates.find((e) => e.frame === i); return d && `same as ${names[d.of]}`; }, outlines = cameras.map((c) => (c ? seenFrom(c, canvas) : undefined));
   const rms = (e: readonly number[]): number => Math.sqrt(e.reduce((s, v) => s + v * v, 0) / Math.max(1, e.length)), worst = [...placing.pairs].sort((p, q) => rms(q.errors) - rms(p.errors)).slice(0, 5);
   const svg = useRef<SVGSVGElement>(null), taken = useRef<DOMPoint | undefined>(undefined), dragged = useRef(false), [by, setBy] = useState<readonly [number, number]>();
   const place = (e: PointerEvent): DOMPoint => new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.current!.getScreenCTM()!.inverse());
@@ -33,7 +33,7 @@ export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props)
       </svg>
       <table className="mt-2 w-full text-[12px]">
         <thead><tr className="text-left text-quiet"><th className="font-normal">Frame</th><th className="text-right font-normal">ties, px</th><th className="text-right font-normal">light, EV</th></tr></thead>
-        <tbody>{names.map((n, i) => <tr key={i} className={shown === i ? "bg-raised" : ""}><td className="max-w-24 truncate"><button type="button" className="max-w-full truncate rounded hover:underline" onClick={() => onShow(shown === i ? undefined : i)}>{n}</button></td>{cameras[i] ? <><td className="text-right" title={!flat && cameras[i].offset ? `Shows the floor, taken from ${plainNumber(Math.hypot(...cameras[i].offset.by), 2)} camera heights beside the others` : undefined}>{!flat && cameras[i].offset ? "beside, " : ""}{plainNumber(rmsPx[i]!, 2)}</td><td className="text-right">{plainNumber(Math.log2(placing.light.gains[i]![1]), 2)}</td></> : <td colSpan={2} className="text-right">left out</td>}</tr>)}</tbody>
+        <tbody>{names.map((n, i) => <tr key={i} className={shown === i ? "bg-raised" : ""}><td className="max-w-24 truncate"><button type="button" className="max-w-full truncate rounded hover:underline" onClick={() => onShow(shown === i ? undefined : i)}>{n}</button></td>{cameras[i] ? <><td className="text-right" title={!flat && cameras[i].offset ? `Shows the floor, taken from ${plainNumber(Math.hypot(...cameras[i].offset.by), 2)} camera heights beside the others` : undefined}>{!flat && cameras[i].offset ? "beside, " : ""}{plainNumber(rmsPx[i]!, 2)}</td><td className="text-right">{plainNumber(Math.log2(placing.light.gains[i]![1]), 2)}</td></> : <td colSpan={2} className="max-w-24 truncate text-right">{same(i) ?? "left out"}</td>}</tr>)}</tbody>
       </table>
       {worst.length > 0 && <>
         <h3 className="mb-1 mt-3 text-[12px] text-quiet">Pairs that fit worst</h3>

@@ -5,6 +5,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
 import type { Projection } from "../../core/panorama/projection";
 import { deliveredSize } from "../../core/steps/deliver/step";
+import type { Placing } from "../../core/steps/panorama/placing";
 import type { Frame } from "../store/records";
 import type { Kept, SessionState } from "../work/session";
 import { Button } from "../ui/Button";
@@ -117,7 +118,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "panorama", title: "Panorama", state: session.placing?.leftOut.length ? "look" : state(isReady),
-      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length} frames placed, `}${session.placing.flat ? "on one plane, " : fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
+      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.placing.duplicates.length} frames placed, `}${twice(session.placing, used)}${session.placing.flat ? "on one plane, " : fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
       controls: (
         <>
           <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Projection</span>
@@ -201,6 +202,7 @@ const PROJECTIONS_SHOWN: Record<Projection, string> = { rectilinear: "Rectilinea
 const MERGES: Record<Recipe["merge"]["method"], string> = { radiance: "Radiance, weighted by noise", fusion: "Fused, the best of each exposure", pyramid: "Fused, the sharpest at every place and scale", depth: "Composed along the depth", mixed: "Composed along the depth, fused where depths cross" };
 const TONES: Record<Recipe["tone"]["operator"], string> = { local: "Local, edges kept", base: "Base and detail", global: "One curve", plain: "Plain, as the reference frame", none: "None, light itself" };
 
+const twice = ({ duplicates: d }: Placing, used: readonly Frame[]): string => (!d.length ? "" : d.length === 1 ? `${used[d[0]!.frame]?.info.name} left out: it shows the same as ${used[d[0]!.of]?.info.name}; ` : `${d.length} left out that show the same as others; `);
 const fromBeside = (cameras: readonly (Camera | undefined)[]): string => { const n = cameras.filter((c) => c?.offset).length; return n ? `${n} of them from beside, ` : ""; };
 
 function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {

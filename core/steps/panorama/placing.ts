@@ -1,3 +1,4 @@
+import type { Duplicate } from "../../panorama/duplicates";
 import type { Light } from "../../panorama/light";
 import type { Canvas, Projection } from "../../panorama/projection";
 import type { Suspect } from "../../suspects/suspect";
@@ -10,4 +11,4 @@ export interface PanoramaView extends Turned { projection: Projection | "auto"; 
 export const viewOf = ({ projection, distance, extent, guides, yaw, pitch, roll }: PanoramaView): PanoramaView => ({ projection, distance, extent, guides, yaw, pitch, roll });
 
 /** Where the frames lie, how their light is evened, and where the seams run. */
-export interface Placing extends Geometry { light: Light; canvas: Canvas; labels: Labels; suspects: Suspect[]; /** by which the world was turned upright, row-major */ turned: number[]; /** as it was asked for */ view: PanoramaView }
+export interface Placing extends Geometry { /** frames left out because another shows the same */ duplicates: Duplicate[]; light: Light; canvas: Canvas; labels: Labels; suspects: Suspect[]; /** by which the world was turned upright, row-major */ turned: number[]; /** as it was asked for */ view: PanoramaView }

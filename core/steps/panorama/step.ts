@@ -26,7 +26,7 @@ const schema = v.object({ /** from one point, the camera turned; or along someth
   /** all frames equally bright, or a steady change of exposure kept without its steps */ light: v.picklist(["even", "ramp"]), projection: v.picklist(["auto", ...PROJECTIONS]), /** of a Panini picture: 0 is rectilinear, 1 what is usual */ distance: range(0, 1.5), /** degrees to the left, right, above and below the middle of the view */ extent: v.union([v.literal("auto"), v.tuple([range(0.5, 180), range(0.5, 180), range(0.5, 90), range(0.5, 90)])]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
   /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
-  /** ties set by hand, and found ones that do not count */
+  /** whether frames that show nothing but what another shows take part */ duplicates: v.picklist(["drop", "use"]), /** ties set by hand, and found ones that do not count */
   ties: v.pipe(v.array(OwnTieSchema), v.maxLength(500)), dropped: v.pipe(v.array(DroppedTieSchema), v.maxLength(2000)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
 export type PanoramaSettings = v.InferOutput<typeof schema>;
 
@@ -44,7 +44,7 @@ export function focalPxOf({ width, height, exif }: FrameInfo): number | undefine
 
 /** Finds how the frames lie round the camera and joins them on one canvas. */
 export const panoramaStep = defineStep({
-  settings: { schema, defaults: { taken: "point", lens: "auto", circle: "auto", light: "even", projection: "auto", distance: 1, extent: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
+  settings: { schema, defaults: { taken: "point", lens: "auto", circle: "auto", light: "even", projection: "auto", distance: 1, extent: "auto", width: "auto", guides: [], masks: [], maskedTies: "keep", duplicates: "drop", ties: [], dropped: [], yaw: 0, pitch: 0, roll: 0 } },
   plan(frames, _settings, shrink) {
     const px = Math.min(MOST_PX, frames.reduce((s, f) => s + f.width * f.height, 0)) / shrink ** 2, width = Math.round(Math.sqrt(px * 2)), height = Math.round(px / width), band = { width, height: bandsOf({ width, height })[0]!.y1 };
     return { width, height, margin: MARGIN, peakBytes: joiningBytes(band), heldBytes: planeBytesOf(band.width, band.height) * 4 };
@@ -62,7 +62,7 @@ export const panoramaStep = defineStep({
 });
 
 /** Frames that have found their place, if any has, what is known of their lens, and their small looks. */
-export interface Located { geometry: Geometry; frames: PanoramaFrame[]; looks: LookImage[] }
+export interface Located { geometry: Geometry; frames: PanoramaFrame[]; looks: LookImage[]; /** fine detail of each, as it was read */ detail: number[] }
 
 /**
  * Finds how the frames lie: matched each with each, turned until their ties meet.
@@ -89,7 +89,7 @@ export async function locateFrames(work: Work, frames: readonly StackFrame[], he
     }, { scratch: PIXELS_BYTES, ...on });
     meanwhile();
     const geometry = await solving;
-    return { geometry, frames: known, looks: seen.map((s) => s.look) };
+    return { geometry, frames: known, looks: seen.map((s) => s.look), detail: seen.map((s) => s.detail) };
   };
   try {
     for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
@@ -148,10 +148,13 @@ export const wantedCanvas = ({ taken, projection, distance, extent, width }: Pan
 export async function composePanorama(work: Work, frames: readonly StackFrame[], located: Located, { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings }, on: Pick<Watch, "signal">): Promise<Placing> {
   const { masks } = panorama, { looks } = located, geometry = await retied(work, frames, located, panorama, on);
   if (geometry.leftOut.length === frames.length) throw nothingPlaced(frames.length, panorama);
-  const by = worldTurn(panorama), cameras = geometry.cameras.map((c) => c && turned(c, by));
-  const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), ramp: panorama.light === "ramp", wanted: wantedCanvas(panorama, edges) }, on), hidden = hiddenIn(frames, masks);
+  const hidden = hiddenIn(frames, masks), at = (name: string): number => frames.findIndex(isOf(name)), tied = panorama.ties.flatMap((t) => [at(t.a), at(t.b)]);
+  // what somebody has worked on stays
+  const duplicates = panorama.duplicates === "use" ? [] : await work.run("duplicates", { cameras: geometry.cameras, looks, detail: located.detail, kept: frames.map((_, i) => hidden[i]!.length > 0 || tied.includes(i)) }, on);
+  const by = worldTurn(panorama), cameras = geometry.cameras.map((c, i) => (duplicates.some((d) => d.frame === i) ? undefined : c && turned(c, by)));
+  const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), ramp: panorama.light === "ramp", wanted: wantedCanvas(panorama, edges) }, on);
   const sights = await Promise.all(cameras.map((camera, i) => camera && work.run("sight", { camera, canvas, image: looks[i]!, light: { gain: light.gains[i]!, vignetting: light.vignetting }, masks: hidden[i]! }, on)));
   const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, bend: bendOf(edges), filled: emptyIs(edges) === "extend", masks: hidden }, { scratch: seamScratch(mapOf(canvas)), ...on });
   if (!composed.labels.of.some((label) => label > 0)) throw new RhizomeError("nothing-shown", "No frame reaches into the panorama's view as it is turned and cut.", "take the borders back to all that is covered, or turn the view back to the frames");
-  return { ...geometry, cameras, turned: by, view: viewOf(panorama), light, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
+  return { ...geometry, cameras, duplicates, turned: by, view: viewOf(panorama), light, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: composed.canvas.closed ? "a full turn has no sides to be bent; it was cropped" : "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

@@ -7,6 +7,7 @@ import type { Camera, LensKind } from "../../panorama/camera";
 import { findImageCircle } from "../../panorama/imageCircle";
 import { findFeatures, type Features } from "../../features/features";
 import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
+import { findDuplicates, fineDetail } from "../../panorama/duplicates";
 import { evenLight, rampOf, type Light } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
 import type { Segment } from "../../features/lineSegments";
@@ -30,13 +31,13 @@ const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void => heap.e
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
   /** Corners of a frame, its small look and its straight edges; its log luminance and votes are left at `planes`. */
-  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined; lens?: LensKind; /** px at full size */ circle?: number; centre?: readonly [number, number] }): { features: Features; look: LookImage; edges: Segment[] } {
+  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined; lens?: LensKind; /** px at full size */ circle?: number; centre?: readonly [number, number] }): { features: Features; look: LookImage; edges: Segment[]; detail: number } {
     const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
     const pyramid = logPyramid(heap, a.frame, 0);
     tiePlane(heap, pyramid.levels[0]!, a.planes);
     const look = lookImage(heap, a.frame, a.scale);
-    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale, a.lens, a.circle && a.circle / a.scale, a.centre && [a.centre[0] / a.scale, a.centre[1] / a.scale]), look, edges: straightEdges(look) };
+    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale, a.lens, a.circle && a.circle / a.scale, a.centre && [a.centre[0] / a.scale, a.centre[1] / a.scale]), look, edges: straightEdges(look), detail: fineDetail(heap.f32(pyramid.levels[0]!.log, n), a.frame.width, a.frame.height) };
   },
 
   imageCircle({ heap }: Context, a: { frame: ReducedFrame; scale: number }) { return findImageCircle(heap, a.frame, a.scale); },
@@ -57,6 +58,8 @@ export const panoramaTasks = {
     });
     return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
+
+  duplicates(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; detail: number[]; kept: boolean[] }) { return findDuplicates(a.cameras, a.looks, a.detail, a.kept); },
 
   layOut(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; ramp: boolean; wanted: Wanted }) {
     const light = evenLight(a.cameras, litLooker(a.looks), a.evs);
