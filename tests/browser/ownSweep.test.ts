@@ -1,0 +1,54 @@
+import { execFileSync } from "node:child_process";
+import { join } from "node:path";
+import { FRAMES, mean, merged, shownAfter, start, type Running } from "./harness";
+
+let r: Running;
+const names = [433, 434, 435, 436].map((n) => `QM_0${n}.jpg`), AGAIN = "QM_0434_again.jpg";
+const tool = (name: string, ...args: string[]): void => { execFileSync(name, args, { stdio: "ignore" }); };
+const done = () => r.page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+beforeAll(async () => {
+  r = await start();
+  // each frame a third of a stop brighter than the one before, as a meter drifts; one of them twice, a hand's width beside
+  for (const [i, n] of names.entries()) {
+    const brighter = 2 ** (i / 3 - 0.5);
+    tool("convert", join(FRAMES, n), "-set", "colorspace", "sRGB", "-colorspace", "RGB", "-evaluate", "multiply", String(brighter), "-colorspace", "sRGB", "-quality", "93", join(r.dir, n));
+    tool("exiftool", "-q", "-overwrite_original", "-tagsfromfile", join(FRAMES, n), "-all:all", join(r.dir, n));
+  }
+  tool("convert", join(r.dir, names[1]!), "-distort", "SRT", "10,10 1 0 14,6", "-quality", "90", join(r.dir, AGAIN));
+  tool("exiftool", "-q", "-overwrite_original", "-tagsfromfile", join(r.dir, names[1]!), "-all:all", "-SubSecTimeOriginal=990", join(r.dir, AGAIN));
+});
+afterAll(async () => { await r?.close(); });
+
+test("a frame taken twice is named, left out, and used when it is asked for", async () => {
+  const { page } = r;
+  await page.goto(`${r.base}/shoots`);
+  await page.getByLabel("Files to bring in").first().setInputFiles([...names, AGAIN].map((n) => join(r.dir, n)));
+  await page.waitForURL(/shoots\/[^/]+$/);
+  await page.getByText("5 frames in 1 stack").waitFor({ timeout: 120000 });
+  await page.getByRole("grid", { name: "Stacks" }).getByRole("row").first().locator("a").first().click();
+  await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);
+  await merged(page);
+  await page.getByText(`4 frames placed, ${AGAIN} left out: it shows the same as QM_0434.jpg; `).waitFor();
+  await page.getByRole("cell", { name: "same as QM_0434" }).waitFor();
+  await page.getByRole("button", { name: /^done Panorama/ }).click();
+  await page.getByRole("radiogroup", { name: "Taken twice" }).getByRole("radio", { name: "Used" }).click();
+  await page.getByText(/5 frames placed, cylindrical|5 frames placed, rectilinear/).waitFor({ timeout: 180000 });
+  await done();
+  await page.keyboard.press("Control+z");
+  await page.getByText(/4 frames placed, /).waitFor({ timeout: 180000 });
+  await done();
+});
+
+test("a steady change of exposure is evened, or kept without its steps", async () => {
+  const { page } = r, brighter = async (): Promise<number> => { const [left, right] = [(await mean(page, { x: 0.1, y: 0.44, w: 0.06, h: 0.04 }))[1]!, (await mean(page, { x: 0.84, y: 0.44, w: 0.06, h: 0.04 }))[1]!]; return right - left; };
+  const even = await brighter();
+  await shownAfter(page, () => page.getByRole("radio", { name: "Ramp" }).click());
+  await done();
+  await page.waitForTimeout(500);
+  expect(await brighter()).toBeGreaterThan(even + 15);
+  await shownAfter(page, () => page.keyboard.press("Control+z"));
+  await done();
+  await page.waitForTimeout(500);
+  expect(Math.abs((await brighter()) - even)).toBeLessThan(3);
+  expect(r.errors).toEqual([]);
+});
