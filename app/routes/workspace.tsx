@@ -53,7 +53,10 @@ import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view and its borders, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["X, Shift X", "Crop: drag what is kept; turn its ratio"], ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], ["E", "Panorama: where the seams run"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view and its borders, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["X, Shift X", "Crop: drag what is kept; turn its ratio"], ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+
+/** What maps a merge of each kind leaves. */
+const MAPS_OF: Record<Recipe["kind"], readonly MapKind[]> = { bracket: ["sources", "moving", "disagreement", "noise"], panorama: ["sources", "seams"], focus: ["sources"] };
 
 /** A ring round a spot, in shares of the picture. */
 const circle = ({ x, y, radius }: DustSpot, size: Size): [number, number][] => Array.from({ length: 24 }, (_, i) => [x + 1.3 * radius * Math.cos((i * Math.PI) / 12), y + (1.3 * radius * Math.sin((i * Math.PI) / 12) * size.width) / size.height]);
@@ -179,7 +182,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   // a panorama's frames are looked at on its map, others in place of the picture
   const lookedAt = recipe.kind !== "panorama" ? pinned : plate === undefined ? undefined : frames.findIndex((f) => f.id === partaking[plate]?.id);
   const lookAt = (i: number): void => { if (recipe.kind === "panorama") setPlate(partaking.findIndex((f) => f.id === frames[i]!.id)); else look(i); };
-  const showMap = (kind: MapKind): void => { if (single || kind === "sources") setMap((was) => (was === kind ? undefined : kind)); };
+  const showMap = (kind: MapKind): void => { if (MAPS_OF[recipe.kind].includes(kind)) setMap((was) => (was === kind ? undefined : kind)); };
   const goTo = (i: number | undefined): void => {
     setSuspect(i);
     const at = i === undefined ? undefined : s.suspects[i];
@@ -252,8 +255,8 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   };
   const here = suspect === undefined ? undefined : s.suspects[suspect];
   useKeys({
-    s: () => showMap("sources"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
-    a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; if (recipe.kind !== "panorama" || way === "outline") draw(drawing === way ? undefined : way); },
+    s: () => showMap("sources"), e: () => showMap("seams"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
+    a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; draw(drawing === way ? undefined : way); },
     l: (e) => { const way = e.shiftKey ? "plumb" : "level"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     o: (e) => { const way = e.shiftKey ? "roll" : "turn"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     t: () => { if (recipe.kind === "panorama") showTies(); if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
@@ -265,7 +268,8 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     PageUp: () => data.previous && void navigate(`/shoots/${shoot.id}/${data.previous}`), PageDown: () => data.next && void navigate(`/shoots/${shoot.id}/${data.next}`),
   }, { b: () => setHeld(false) });
 
-  const lights = open === "prepare" ? recipe.prepare.local.filter((p) => p.on) : [], lines = [...guideLines, ...(grid ? GRID : []), ...lights.flatMap((p) => (p.shape === "gradient" ? [p.points] : []))];
+  const outlines = map === "sources" && s.placing ? s.placing.cameras.flatMap((c) => (c ? seenFrom(c, s.placing!.canvas) : [])).map((o) => [...o, o[0]!].map(([x, y]): [number, number] => [x / s.size.width, y / s.size.height])) : [];
+  const lights = open === "prepare" ? recipe.prepare.local.filter((p) => p.on) : [], lines = [...outlines, ...guideLines, ...(grid ? GRID : []), ...lights.flatMap((p) => (p.shape === "gradient" ? [p.points] : []))];
   const evs = relativeEvs(frames), names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
@@ -319,10 +323,10 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
           </div>
         </section>
         <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
-          {area && s.placing ? <MaskChoice placing={s.placing} points={area.points} frames={partaking} onHover={setPlate} onHide={(masks, label) => { keep({ ...recipe, panorama: { ...recipe.panorama, masks: [...recipe.panorama.masks, ...masks.map((m) => ({ ...m, id: crypto.randomUUID(), on: true }))] } }, label); setArea(undefined); setDrawing(undefined); setPlate(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
+          {area && s.placing ? <MaskChoice placing={s.placing} area={area} frames={partaking} onHover={setPlate} onHide={(masks, label) => { keep({ ...recipe, panorama: { ...recipe.panorama, masks: [...recipe.panorama.masks, ...masks.map((m) => ({ ...m, id: crypto.randomUUID(), on: true }))] } }, label); setArea(undefined); setDrawing(undefined); setPlate(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : area && s.aligned ? <Candidates session={session} recipe={recipe} area={area} frames={frames.map((f, i) => ({ id: f.id, name: f.info.name, ev: s.aligned!.frames[i]!.ev, used: s.aligned!.frames[i]!.used }))} onTake={(id) => { give(id, area); setDrawing(undefined); }} onCancel={() => { setArea(undefined); setDrawing(undefined); }} /> : <>
           <h2 className="mb-1 font-semibold">Ladder</h2>
           {s.placing ? <Plates placing={s.placing} names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))} shown={plate} onShow={setPlate} onTies={showTies} onTurn={turnView} /> : recipe.kind === "focus" ? <FocusRamp session={s} names={names} shown={pinned} onShow={look} /> : s.statistics && recipe.kind === "bracket" ? <Ladder statistics={s.statistics} frames={ladder} onFrame={look} /> : <div className="grid h-52 place-items-center text-quiet">{busy ? "After the merge" : "No merge"}</div>}
-          <Maps only={single ? undefined : ["sources"]} depth={recipe.kind === "focus"} shown={map} onShow={setMap} session={s} names={names} />
+          <Maps kinds={MAPS_OF[recipe.kind]} depth={recipe.kind === "focus"} shown={map} onShow={setMap} session={s} names={names} />
           {!single && <Button className="mt-1 w-full" disabled={s.phase !== "ready"} onClick={() => setSpace(recipe.kind === "focus" ? "relief" : "sphere")} hint={recipe.kind === "focus" ? "The picture in space, over its map of depth" : "Look round in the panorama"}>{recipe.kind === "focus" ? "Depth in space" : "Look all round"}</Button>}
           <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
           <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">

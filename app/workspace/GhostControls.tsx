@@ -10,6 +10,9 @@ export type Drawing = "outline" | "brush" | "level" | "plumb" | "turn" | "roll" 
 export type LightDrawing = `light ${"outline" | "brush" | "gradient"}`;
 interface Props { recipe: Recipe; edit: Edit; frames: readonly { id: string; name: string }[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; from: number | undefined; onFrom: (i: number | undefined) => void }
 
+/** Width of the brush that one paints with. @param radius  in shares of the picture's width */
+export const BrushSize = ({ radius, onChange }: { radius: number; onChange: (r: number) => void }) => <NumberSlider label="Brush" hint="Its width." unit="px" min={0.004} max={0.15} step={0.002} reset={0.03} value={radius} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={onChange} onCommit={onChange} />;
+
 /** What is done about moving things: by itself, and the areas that the user gave to a frame. */
 export function GhostControls({ recipe: r, edit, frames, drawing, onDraw, brush, onBrush, from, onFrom }: Props) {
   const { patches } = r.ghosts, with_ = (next: GhostPatch[]): Recipe => ({ ...r, ghosts: { patches: next } });
@@ -25,7 +28,7 @@ export function GhostControls({ recipe: r, edit, frames, drawing, onDraw, brush,
         <Button className="px-2" look={drawing === "outline" ? "accent" : "raised"} aria-pressed={drawing === "outline"} onClick={() => onDraw(drawing === "outline" ? undefined : "outline")} hint="Draw round a part, then say which frame shall have it (G)">Draw round</Button>
         <Button className="px-2" look={drawing === "brush" ? "accent" : "raised"} aria-pressed={drawing === "brush"} onClick={() => onDraw(drawing === "brush" ? undefined : "brush")} hint="Paint over a part, then say which frame shall have it (Shift G)">Paint</Button>
       </div>
-      {drawing === "brush" && <NumberSlider label="Brush" hint="Its width." unit="px" min={0.004} max={0.15} step={0.002} reset={0.03} value={brush} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={onBrush} onCommit={onBrush} />}
+      {drawing === "brush" && <BrushSize radius={brush} onChange={onBrush} />}
       {patches.length > 0 && (
         <ul aria-label="Ghost patches" className="mt-2 flex flex-col gap-1 border-t border-line pt-2">
           {patches.map((p, i) => (

@@ -5,6 +5,7 @@ import { Hint } from "../ui/Button";
 
 export const MAPS: readonly { kind: MapKind; key: string; text: string; hint: string }[] = [
   { kind: "sources", key: "S", text: "Sources", hint: "Which frame gave most to each pixel (S)" },
+  { kind: "seams", key: "E", text: "Seams", hint: "Where one frame ends and the next begins (E)" },
   { kind: "moving", key: "V", text: "Moving", hint: "What was held back because it moved (V)" },
   { kind: "disagreement", key: "R", text: "Residual", hint: "How far the aligned frames disagree (R)" },
   { kind: "noise", key: "N", text: "Noise", hint: "Signal over noise of each pixel (N)" },
@@ -13,13 +14,13 @@ const css = (rgb: readonly number[]): string => `rgb(${rgb.join(" ")})`;
 const SCALE = `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map((t) => css(scaleColour(t))).join(", ")})`;
 
 /** The maps that can be laid over the picture, and what the colours of the shown one mean. */
-export function Maps({ only, depth = false, shown, onShow, session: s, names }: { /** of a kind that has no other */ only?: readonly MapKind[] | undefined; /** sources lie along a focus travel */ depth?: boolean; shown: MapKind | undefined; onShow: (k: MapKind | undefined) => void; session: SessionState; names: readonly string[] }) {
+export function Maps({ kinds, depth = false, shown, onShow, session: s, names }: { /** those that the stack has */ kinds: readonly MapKind[]; /** sources lie along a focus travel */ depth?: boolean; shown: MapKind | undefined; onShow: (k: MapKind | undefined) => void; session: SessionState; names: readonly string[] }) {
   const ready = s.phase === "ready" && (s.aligned || s.placing), used = (s.aligned?.frames ?? s.placing?.cameras.map((c, i) => ({ ev: i, used: c !== undefined })))?.map((f, i) => ({ ...f, i })).filter((f) => f.used) ?? [], colours = frameColours(used);
   return (
     <section aria-label="Maps" className="mt-4">
       <h2 className="mb-1 font-semibold">Maps</h2>
       <div className="grid grid-cols-2 gap-1">
-        {MAPS.filter((m) => !only || only.includes(m.kind)).map((m) => (
+        {MAPS.filter((m) => kinds.includes(m.kind)).map((m) => (
           <Hint key={m.kind} text={m.hint}>
             <button type="button" aria-pressed={shown === m.kind} disabled={!ready} onClick={() => onShow(shown === m.kind ? undefined : m.kind)} className={`flex h-6 items-center justify-between rounded border px-2 disabled:opacity-45 ${shown === m.kind ? "border-quiet bg-raised text-ink" : "border-line text-quiet hover:text-ink"}`}>{depth && m.kind === "sources" ? "Depth" : m.text}<kbd className="font-sans text-[12px] text-quiet">{m.key}</kbd></button>
           </Hint>

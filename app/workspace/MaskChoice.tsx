@@ -1,21 +1,32 @@
 import { seen, type Camera } from "../../core/panorama/camera";
-import type { Outline } from "../../core/panorama/masks";
+import type { Part } from "../../core/panorama/masks";
 import { directionAt } from "../../core/panorama/projection";
 import type { Placing } from "../../core/steps/panorama/placing";
 import { Button } from "../ui/Button";
+import type { Area } from "./Candidates";
 
-/** What a closed line on the picture (in shares of it) goes round in a frame, in shares of the frame; undefined if that frame does not show the place. */
-export function outlineIn(camera: Camera, { canvas }: Placing, points: Outline): Outline | undefined {
-  const places = points.map(([x, y]) => { const d = directionAt(canvas, x * canvas.width, y * canvas.height), p = d && seen(camera, d); return p && ([p[0] / camera.width, p[1] / camera.height] as [number, number]); });
-  const known = places.filter((p): p is [number, number] => p !== undefined && Math.abs(p[0] - 0.5) < 1.4 && Math.abs(p[1] - 0.5) < 1.4);
-  return known.length > 2 && known.some(([x, y]) => x > 0 && x < 1 && y > 0 && y < 1) ? known : undefined;
+/** A stroke is kept in steps of so much of its brush's radius. */
+const STEP = 0.3;
+
+/** What was drawn on the picture, in shares of it, as it lies in a frame, in shares of the frame; undefined if that frame does not show the place. */
+export function partIn(camera: Camera, { canvas }: Placing, { shape, points, radius }: Area): Part | undefined {
+  const placeOf = (x: number, y: number): [number, number] | undefined => { const d = directionAt(canvas, x * canvas.width, y * canvas.height), p = d && seen(camera, d); return p && [p[0] / camera.width, p[1] / camera.height]; };
+  const near = ([x, y]: readonly [number, number]): boolean => Math.abs(x - 0.5) < 1.4 && Math.abs(y - 0.5) < 1.4, inside = ([x, y]: readonly [number, number]): boolean => x > 0 && x < 1 && y > 0 && y < 1;
+  const drawn = points.flatMap(([x, y]) => { const own = placeOf(x, y); return own && near(own) ? [{ x, y, own }] : []; });
+  if (shape === "outline") return drawn.length > 2 && drawn.some((p) => inside(p.own)) ? { shape, points: drawn.map((p) => p.own), radius: 0 } : undefined;
+  // as large as the brush is there, taken to the side where the frame still shows it
+  const away = (a: readonly [number, number], b: readonly [number, number]): number => Math.hypot(a[0] - b[0], ((a[1] - b[1]) * camera.height) / camera.width);
+  const sizes = drawn.flatMap(({ x, y, own }) => { const side = placeOf(x + radius, y) ?? placeOf(x - radius, y); return side ? [away(own, side)] : []; }), own = sizes.reduce((s, v) => s + v, 0) / Math.max(1, sizes.length);
+  if (!sizes.length || !drawn.some(({ own: [x, y] }) => x > -own && x < 1 + own && y > -own && y < 1 + own)) return undefined;
+  const kept = drawn.map((p) => p.own).filter((_, i, all) => i === 0 || i === all.length - 1 || i % Math.max(1, Math.ceil(all.length / 2000)) === 0);
+  return { shape, radius: Math.min(1, own), points: kept.reduce<[number, number][]>((line, p, i) => (i && i < kept.length - 1 && away(line.at(-1)!, p) < STEP * own ? line : [...line, p]), []) };
 }
 
-interface Props { placing: Placing; points: Outline; frames: readonly { id: string; name: string }[]; onHide: (masks: { frame: string; points: Outline }[], label: string) => void; onCancel: () => void; onHover: (i: number | undefined) => void }
+interface Props { placing: Placing; area: Area; frames: readonly { id: string; name: string }[]; onHide: (masks: (Part & { frame: string })[], label: string) => void; onCancel: () => void; onHover: (i: number | undefined) => void }
 
 /** Which of the frames that show a place shall not, or which alone shall. */
-export function MaskChoice({ placing, points, frames, onHide, onCancel, onHover }: Props) {
-  const there = frames.flatMap((f, i) => { const c = placing.cameras[i], own = c && outlineIn(c, placing, points); return own ? [{ ...f, i, own }] : []; });
+export function MaskChoice({ placing, area, frames, onHide, onCancel, onHover }: Props) {
+  const there = frames.flatMap((f, i) => { const c = placing.cameras[i], own = c && partIn(c, placing, area); return own ? [{ ...f, i, own }] : []; });
   return (
     <section aria-label="Which frame shall show it">
       <div className="mb-2 flex items-center gap-2"><h2 className="grow font-semibold">Which frame shall show it</h2><Button look="plain" className="px-2" onClick={onCancel}>Cancel</Button></div>
@@ -24,8 +35,8 @@ export function MaskChoice({ placing, points, frames, onHide, onCancel, onHover 
         {there.map((f) => (
           <li key={f.id} className="flex items-center gap-1" onMouseEnter={() => onHover(f.i)} onMouseLeave={() => onHover(undefined)}>
             <span className="min-w-0 grow truncate">{f.name.replace(/\.[^.]+$/, "")}</span>
-            {there.length > 1 && <Button className="px-2" aria-label={`Only ${f.name}`} onClick={() => onHide(there.filter((o) => o !== f).map((o) => ({ frame: o.id, points: o.own })), `Only ${f.name} here`)} hint="Hides the place in all other frames">Only this</Button>}
-            <Button look="plain" className="px-2" aria-label={`Hide in ${f.name}`} onClick={() => onHide([{ frame: f.id, points: f.own }], `Hide in ${f.name}`)} hint="The seam goes round it">Hide</Button>
+            {there.length > 1 && <Button className="px-2" aria-label={`Only ${f.name}`} onClick={() => onHide(there.filter((o) => o !== f).map((o) => ({ ...o.own, frame: o.id })), `Only ${f.name} here`)} hint="Hides the place in all other frames">Only this</Button>}
+            <Button look="plain" className="px-2" aria-label={`Hide in ${f.name}`} onClick={() => onHide([{ ...f.own, frame: f.id }], `Hide in ${f.name}`)} hint="The seam goes round it">Hide</Button>
           </li>
         ))}
       </ul>

@@ -99,7 +99,7 @@ export function Viewer(p: Props) {
         if (after) { shown.current.after = after; performance.measure("rhizome:shown", { start: t0, end: performance.now() }); }
         if (frame === undefined) delete shown.current.before;
         else { const before = await take(session.view({ ...base, frame, into: spent.current.before }), shown.current.before, "before"); if (before) shown.current.before = before; }
-        if (map) { const m = await take(session.map(map, base.region), shown.current.map, undefined, true); if (m) shown.current.map = m; } else delete shown.current.map;
+        if (map) { const m = await take(session.map(map, base.region, base.zoom), shown.current.map, undefined, true); if (m) shown.current.map = m; } else delete shown.current.map;
         paint();
         if (canvas.current && after) canvas.current.dataset["shown"] = String(Number(canvas.current.dataset["shown"] ?? 0) + 1);
       }

@@ -5,7 +5,7 @@ const W = 24, H = 16, n = W * H, heap = Heap.local(1e6), planeBytes = n * 4 + 64
 /** Light that grows to the right, weights that grow downwards. */
 for (let c = 0; c < 4; c++) heap.f32(scene.ptr + c * planeBytes, n).forEach((_, i, p) => { p[i] = c < 3 ? 0.01 * (1 + (i % W)) : 1e4 * (1 + Math.floor(i / W)); });
 heap.u8(sources, n).forEach((_, i, s) => { s[i] = i % W < 8 ? 1 : i % W < 20 ? 2 : 0; });
-const colours = [[10, 20, 30], [40, 50, 60]], paint = (o: Partial<MapInput>): Uint8ClampedArray => paintMap(heap, { kind: "sources", scene, sources, colours, maps: [], shrink: 1, region, ...o });
+const colours = [[10, 20, 30], [40, 50, 60]], paint = (o: Partial<MapInput>): Uint8ClampedArray => paintMap(heap, { kind: "sources", scene, sources, colours, maps: [], shrink: 1, thin: 1, region, ...o });
 const at = (map: Uint8ClampedArray, x: number, y: number, w = W): number[] => [...map.slice((y * w + x) * 4, (y * w + x) * 4 + 4)];
 const light = ([r, g, b]: readonly number[]): number => 0.3 * r! + 0.6 * g! + 0.1 * b!;
 
@@ -22,6 +22,14 @@ test("each px has its frame's colour, and what no frame gave is seen", () => {
   expect(at(map, 12, 3).slice(0, 3)).toEqual(colours[1]);
   expect(at(map, 22, 3).slice(0, 3)).not.toEqual([0, 0, 0]);
   expect(sourceShares(heap, sources, n, 2)).toEqual([8 / 24, 12 / 24, 4 / 24]);
+});
+
+test("seams are lines where one frame meets another, as thin on the screen whatever the zoom, and none at the picture's end", () => {
+  const wide = (thin: number): number => { const map = paint({ kind: "seams", thin }); return Array.from({ length: W }, (_, x) => at(map, x, 5)[3]!).filter((a) => a > 0).length; };
+  expect(at(paint({ kind: "seams" }), 8, 5)).toEqual([242, 242, 242, 255]);
+  expect([wide(0.1), wide(1), wide(2)]).toEqual([4, 4, 8]);
+  expect(at(paint({ kind: "seams", thin: 3 }), 21, 5)[3]).toBe(0);
+  expect(at(paint({ kind: "seams", thin: 1 }), 1, 5)[3]).toBe(0);
 });
 
 test("a part of the scene is painted as in the whole", () => {

@@ -33,7 +33,7 @@ test("a steady change of exposure along a row can be kept, what single frames di
 
 test("what is masked of a frame is taken from another, and left empty where there is none", () => {
   const two = cameras.slice(0, 2), canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 }), grey = (): [number, number, number] => [0.3, 0.3, 0.3], even = { gains: [[1, 1, 1], [1, 1, 1]] as [number, number, number][], vignetting: [0, 0] as [number, number] };
-  const shares = (masks: [number, number][][][]): number[] => { const { labels } = findSeams(two, canvas, grey, even, masks), n = [0, 0, 0]; for (const l of labels.of) n[l]!++; return n; };
+  const shares = (masks: [number, number][][][]): number[] => { const { labels } = findSeams(two, canvas, grey, even, masks.map((of) => of.map((points) => ({ shape: "outline" as const, points, radius: 0 })))), n = [0, 0, 0]; for (const l of labels.of) n[l]!++; return n; };
   const plain = shares([]), hidden = shares([[[[-1, -1], [2, -1], [2, 2], [-1, 2]]], []]), corner = shares([[[[0, 0], [0.3, 0], [0.3, 0.3], [0, 0.3]]], []]);
   expect(Math.min(...plain)).toBeGreaterThan(0);
   expect(hidden[1]).toBe(0);

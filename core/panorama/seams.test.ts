@@ -31,7 +31,7 @@ test.each([
 });
 
 test("what a mask hides of a frame is not there, and a frame that looks elsewhere shows nothing", () => {
-  const c = camera(0, 0), map = mapOf(canvasFor([c], { projection: "rectilinear", most: 1e9 })), whole = sightOf(c, map, placeOf(c), EVEN)!, half = sightOf(c, map, placeOf(c), EVEN, [[[0, 0], [0.5, 0], [0.5, 1], [0, 1]]])!;
+  const c = camera(0, 0), map = mapOf(canvasFor([c], { projection: "rectilinear", most: 1e9 })), whole = sightOf(c, map, placeOf(c), EVEN)!, half = sightOf(c, map, placeOf(c), EVEN, [{ shape: "outline", points: [[0, 0], [0.5, 0], [0.5, 1], [0, 1]], radius: 0 }])!;
   const count = (s: typeof whole): number => { let n = 0; for (let k = 0; k < s.width * s.height; k++) n += s.colour[k * 3]! >= 0 ? 1 : 0; return n; };
   let leftmost = 1;
   expect(count(half) / count(whole)).toBeCloseTo(0.5, 1);

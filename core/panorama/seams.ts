@@ -4,7 +4,7 @@ import { bandedCut } from "./bandedCut";
 import { cutScratch } from "./maxFlow";
 import { dot, inFrame, seen, unit, worldRay, type Camera, type Vector } from "./camera";
 import { falloff, type Light } from "./light";
-import { within, type Outline } from "./masks";
+import { hiding, type Part } from "./masks";
 import { directionAt, shrunk, type Canvas } from "./projection";
 
 /** Which frame each cell of the canvas is taken from, by its place plus 1; 0 where none is. */
@@ -32,16 +32,17 @@ type Shown = readonly [x: number, y: number, falloff: number];
  * What a frame shows of the map. What a mask hides of it is not there.
  *
  * @param map    as `mapOf` has it
- * @param masks  outlines in shares of the frame
+ * @param masks  what the frame hides
  */
-export function sightOf(camera: Camera, map: Canvas, look: (x: number, y: number) => Vector, { gain, vignetting }: { gain: Vector; vignetting: Light["vignetting"] }, masks: readonly Outline[] = []): Sight | undefined {
+export function sightOf(camera: Camera, map: Canvas, look: (x: number, y: number) => Vector, { gain, vignetting }: { gain: Vector; vignetting: Light["vignetting"] }, masks: readonly Part[] = []): Sight | undefined {
   const blocks = blocksSeen(camera, map);
   if (!blocks.length) return undefined;
   const x = Math.min(...blocks.map((b) => b.x)), y = Math.min(...blocks.map((b) => b.y)), width = Math.max(...blocks.map((b) => b.right)) - x, height = Math.max(...blocks.map((b) => b.below)) - y;
   const colour = new Float32Array(width * height * 3).fill(-1), middle = new Float32Array(width * height);
   const shownAt = (u: number, v: number): Shown | undefined => { const d = directionAt(map, u, v), p = d && seen(camera, d); return p && [...p, falloff({ vignetting }, camera, p[0], p[1])]; };
+  const hides = hiding(masks, camera);
   const put = (k: number, px: number, py: number, f: number): void => {
-    if (!inFrame(camera, [px, py]) || masks.some((m) => within(m, px / camera.width, py / camera.height))) return;
+    if (!inFrame(camera, [px, py]) || hides(px, py)) return;
     const shown = look(px, py);
     for (let c = 0; c < 3; c++) colour[k * 3 + c] = Math.sqrt(Math.max(0, (shown[c]! * gain[c]!) / f));
     middle[k] = Math.max(Math.abs(px / camera.width - 0.5), Math.abs(py / camera.height - 0.5));

@@ -1,3 +1,4 @@
+import type { Part } from "./masks";
 import { Heap } from "../../kernels/heap";
 import { multiply } from "../raster/matrix3";
 import { lookingAt } from "../simulate/sweep";
@@ -47,7 +48,7 @@ test("wrong ties that are struck out, or hidden, no longer pull", () => {
   expect(off(pulled, 0, 1)).toBeGreaterThan(0.1);
   expect(off(struck, 0, 1)).toBeLessThan(0.05);
   expect(struck.pairs.find((p) => p.a === 0 && p.b === 1)!.points).toHaveLength(14);
-  const rings = wrong.map((p): [number, number][] => { const [x, y] = inShares(p).from; return [[x - 0.001, y - 0.001], [x + 0.001, y - 0.001], [x + 0.001, y + 0.001], [x - 0.001, y + 0.001]]; });
+  const rings = wrong.map((p): Part => { const [x, y] = inShares(p).from; return { shape: "outline", radius: 0, points: [[x - 0.001, y - 0.001], [x + 0.001, y - 0.001], [x + 0.001, y + 0.001], [x - 0.001, y + 0.001]] }; });
   expect(off(withTies(frames, before, { ...NONE, hidden: [rings, [], [], []] }), 0, 1)).toBeLessThan(0.05);
 });
 

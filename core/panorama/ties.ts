@@ -2,7 +2,7 @@ import * as v from "valibot";
 import { adjust, largestGroup, POINTS, type Lenses } from "./adjustAll";
 import { centreOf, fitOf, type Camera } from "./camera";
 import { FLAT } from "./flat";
-import { within, type Outline } from "./masks";
+import { hiding, type Part } from "./masks";
 import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import { TURNED } from "./placement";
 import type { VerifiedPair } from "./verifyPair";
@@ -18,7 +18,7 @@ type Place = readonly [number, number];
 export interface TieEdits {
   /** by the frames' places in the stack */ added: readonly { a: number; b: number; from: Place; to: Place }[];
   dropped: readonly { a: number; b: number; from: Place }[];
-  /** parts of each frame that give no ties */ hidden: readonly Outline[][];
+  /** parts of each frame that give no ties */ hidden: readonly Part[][];
 }
 /** A tie is the one that was struck out if it lies within this share of the frame of it. */
 const SAME = 0.002;
@@ -48,12 +48,13 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
   const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
   // the lower frame first, as found ties have it
   const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from })), keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));
+  const hides = hidden.map((parts, i) => hiding(parts, frames[i]!));
   const pairs = [...keys].flatMap((key): VerifiedPair[] => {
     const [a, b] = key.split("/").map(Number) as [number, number], A = frames[a]!, B = frames[b]!, struck = ofPair(dropped, a, b);
     const set = ofPair(own, a, b).map(({ from, to }): TiePair["points"][number] => [from[0] * A.width, from[1] * A.height, to[0] * B.width, to[1] * B.height]);
     const found = ofPair(geometry.pairs, a, b).flatMap((p) => p.points).filter(([ax, ay, bx, by]) => {
       const [x, y] = [ax / A.width, ay / A.height];
-      return !struck.some(({ from }) => Math.hypot(from[0] - x, from[1] - y) < SAME) && !hidden[a]?.some((o) => within(o, x, y)) && !hidden[b]?.some((o) => within(o, bx / B.width, by / B.height));
+      return !struck.some(({ from }) => Math.hypot(from[0] - x, from[1] - y) < SAME) && !hides[a]?.(ax, ay) && !hides[b]?.(bx, by);
     });
     const points = [...set, ...found].slice(0, POINTS), both = geometry.cameras[a] && geometry.cameras[b];
     if (points.length < (both && set.length ? 1 : set.length ? 2 : HOLDING)) return [];

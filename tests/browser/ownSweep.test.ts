@@ -39,6 +39,34 @@ test("a frame taken twice is named, left out, and used when it is asked for", as
   await done();
 });
 
+test("a part is painted over, given to one frame alone, copied to another frame, and undone; seams and outlines are shown", async () => {
+  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y], shares = async () => (await page.getByRole("region", { name: "Maps" }).getByRole("listitem").allTextContents()).map((t) => Number(/([\d.]+) %/.exec(t)![1]));
+  await shownAfter(page, () => page.keyboard.press("s"));
+  const before = await shares();
+  await page.keyboard.press("Shift+G");
+  await page.mouse.move(...at(0.5, 0.4));
+  await page.mouse.down();
+  for (const x of [0.5, 0.52, 0.55]) await page.mouse.move(...at(x, 0.55), { steps: 6 });
+  await page.mouse.up();
+  await page.getByRole("region", { name: "Which frame shall show it" }).getByRole("button", { name: /^Hide in QM_0435/ }).click();
+  await page.getByRole("list", { name: "Masks" }).getByText("In QM_0435").waitFor();
+  await page.waitForTimeout(500);
+  await done();
+  // what is hidden in a frame it no longer gives
+  expect((await shares())[2]!).toBeLessThan(before[2]!);
+  await page.getByLabel("Copy mask 1 to").selectOption({ label: "QM_0433.jpg" });
+  await page.getByRole("list", { name: "Masks" }).getByText("In QM_0433").waitFor();
+  await page.waitForTimeout(500);
+  await done();
+  for (let i = 0; i < 2; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(500); }
+  await page.getByRole("list", { name: "Masks" }).waitFor({ state: "detached" });
+  await done();
+  await page.keyboard.press("s");
+  await shownAfter(page, () => page.keyboard.press("e"));
+  expect(await page.getByRole("button", { name: /^Seams/ }).getAttribute("aria-pressed")).toBe("true");
+  await page.keyboard.press("e");
+});
+
 test("a steady change of exposure is evened, or kept without its steps", async () => {
   const { page } = r, brighter = async (): Promise<number> => { const [left, right] = [(await mean(page, { x: 0.1, y: 0.44, w: 0.06, h: 0.04 }))[1]!, (await mean(page, { x: 0.84, y: 0.44, w: 0.06, h: 0.04 }))[1]!]; return right - left; };
   const even = await brighter();

@@ -158,7 +158,7 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
   await page.waitForTimeout(500);
   await done();
   // what is in the same place of every frame is hidden in the whole row at once
-  await page.getByRole("button", { name: "Mask 1 in the whole row" }).click();
+  await page.getByLabel("Copy mask 1 to").selectOption({ label: "The whole row" });
   await page.getByRole("list", { name: "Masks" }).getByRole("listitem").nth(6).waitFor();
   await page.waitForTimeout(500);
   await done();

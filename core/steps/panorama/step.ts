@@ -5,7 +5,7 @@ import { planeBytesOf } from "../../bracket/foldFrame";
 import { MARGIN } from "../../panorama/blend";
 import { matchScratch } from "../../features/matchFeatures";
 import type { LookImage } from "../../panorama/lookImage";
-import { MaskSchema, type Outline } from "../../panorama/masks";
+import { MaskSchema, type Part } from "../../panorama/masks";
 import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
 import { GuideSchema, worldTurn } from "../../panorama/straighten";
 import { range } from "../range";
@@ -119,7 +119,7 @@ async function lensOf(work: Work, frames: readonly StackFrame[], held: readonly 
 
 const isOf = (name: string) => (f: StackFrame): boolean => namesOf(f).includes(name);
 /** What is hidden in each frame. */
-const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Outline[][] => frames.map((f) => masks.flatMap((m) => (m.on && isOf(m.frame)(f) ? [m.points] : [])));
+const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Part[][] => frames.map((f) => masks.filter((m) => m.on && isOf(m.frame)(f)));
 
 /** The frames' places once more with the ties that were set or struck out by hand; what was found stays as it is where there are none. */
 async function retied(work: Work, frames: readonly StackFrame[], { geometry, frames: known }: Located, { ties, dropped, masks, maskedTies }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Geometry> {

@@ -14,7 +14,7 @@ import type { Segment } from "../../features/lineSegments";
 import { straightEdges } from "../../panorama/plumb";
 import { matchFeatures } from "../../features/matchFeatures";
 import { canvasFor, type Canvas, type Wanted } from "../../panorama/projection";
-import type { Outline } from "../../panorama/masks";
+import type { Part } from "../../panorama/masks";
 import { findTie, tiePlane, type LogPlane } from "../../panorama/refineTies";
 import { withTies, type TieEdits } from "../../panorama/ties";
 import { joinSights, mapOf, sightOf, type Sight } from "../../panorama/seams";
@@ -65,11 +65,11 @@ export const panoramaTasks = {
     const light = evenLight(a.cameras, litLooker(a.looks), a.evs);
     return { light: a.ramp ? { ...light, ramp: rampOf(a.cameras, light.gains) } : light, canvas: canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.wanted) };
   },
-  sight(_: Context, { camera, canvas, image, light, masks }: { camera: Camera; canvas: Canvas; image: LookImage; light: Parameters<typeof sightOf>[3]; masks: Outline[] }) {
+  sight(_: Context, { camera, canvas, image, light, masks }: { camera: Camera; canvas: Canvas; image: LookImage; light: Parameters<typeof sightOf>[3]; masks: Part[] }) {
     const look = looker([image]);
     return sightOf(camera, mapOf(canvas), (x, y) => look(0, x, y), light, masks);
   },
-  compose({ heap }: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Outline[][] }) {
+  compose({ heap }: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Part[][] }) {
     const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights), made = bendCanvas(a.canvas, labels, colour, a.bend);
     return { ...made, suspects: panoramaSuspects({ ...a, ...made, look: looker(a.looks) }) };
   },
