@@ -1,10 +1,10 @@
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useFetcher, useNavigate } from "react-router";
 import { apply } from "../../core/raster/matrix3";
-import { transpose } from "../../core/panorama/camera";
+import { between, transpose } from "../../core/panorama/camera";
 import { takenFrom } from "../../core/frame/lens";
 import { directionAt, pixelOf } from "../../core/panorama/projection";
-import { draggedTo } from "../../core/panorama/straighten";
+import { draggedTo, type Guide } from "../../core/panorama/straighten";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
@@ -53,7 +53,7 @@ import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
 
-const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], ["E", "Panorama: where the seams run"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L", "Panorama: draw a level or a plumb line"], ["O, Shift O", "Panorama: drag the view and its borders, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["X, Shift X", "Crop: drag what is kept; turn its ratio"], ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
+const KEYS = [["F", "The whole picture"], ["1, 2", "100 %, 200 %"], ["Wheel", "Zoom at the pointer"], ["Space, drag", "Move the picture"], ["Double-click", "Between whole picture and 100 %"], ["B, held", "Before: the frame instead of the merge"], ["[ ]", "Another frame for before"], ["W", "Wipe between frame and merge"], ["C", "Mark what is clipped"], ["S, V, R, N", "Map: sources, moving, residual, noise"], ["E", "Panorama: where the seams run"], [". ,", "Next and previous suspect, at 100 %"], ["A, M", "Accept or mend the suspect"], ["G, Shift G", "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some"], ["L, Shift L, K", "Panorama: draw a level, a plumb or a straight line"], ["O, Shift O", "Panorama: drag the view and its borders, or roll it"], ["T", "Panorama: the ties that hold the frames"], ["T", "Focus: retouch from the frame that is sharpest under the pointer"], ["X, Shift X", "Crop: drag what is kept; turn its ratio"], ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"], ["P", "Pick a neutral"], ["#", "A grid of straight lines"], ["D", "Deliver"], ["PageUp, PageDown", "The stack before, after"], ["Esc", "Back to the board"], ["Ctrl Z", "Undo"], ["Ctrl Shift Z", "Redo"]] as const;
 
 /** What maps a merge of each kind leaves. */
 const MAPS_OF: Record<Recipe["kind"], readonly MapKind[]> = { bracket: ["sources", "moving", "disagreement", "noise"], panorama: ["sources", "seams"], focus: ["sources"] };
@@ -161,7 +161,11 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const plateArea = plate !== undefined && s.placing?.cameras[plate] ? seenFrom(s.placing.cameras[plate], s.placing.canvas).map((points): Area => ({ shape: "outline", radius: 0, points: points.map(([x, y]) => [x / s.size.width, y / s.size.height]) })) : [];
   const guideLines = useMemo(() => {
     const { placing, size } = s;
-    return placing && open === "panorama" ? recipe.panorama.guides.flatMap((g): [number, number][][] => { const ends = [g.from, g.to].map((d) => pixelOf(placing.canvas, apply(placing.turned, d))); return ends[0] && ends[1] ? [ends.map((p): [number, number] => [p![0] / size.width, p![1] / size.height])] : []; }) : [];
+    return placing && open === "panorama" ? recipe.panorama.guides.flatMap((g): [number, number][][] => {
+      // as what is straight runs in this projection
+      const points = between(g.from, g.to, 24).map((d) => pixelOf(placing.canvas, apply(placing.turned, d)));
+      return points.every((p) => p !== undefined) ? [points.map((p): [number, number] => [p[0] / size.width, p[1] / size.height])] : [];
+    }) : [];
   }, [s.placing, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
   const part = useMemo(() => session.keptOf(recipe.edges), [session, s.placing, s.aligned, s.size, recipe.edges]); // eslint-disable-line react-hooks/exhaustive-deps
   const cropping = open === "edges" && s.phase === "ready" && shownFrame === undefined && !drawing;
@@ -211,11 +215,11 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     keep({ ...recipe, ghosts: { patches: [...recipe.ghosts.patches, { ...to, id: crypto.randomUUID(), frame, on: true, soft: 0.006 }] } }, recipe.kind === "focus" ? `Retouch from ${name}` : `Ghost patch from ${name}`);
     setArea(undefined);
   };
-  /** A line along something level or plumb is kept by the directions in which its ends lie, so that it holds in every projection. */
-  const guide = (kind: "level" | "plumb", points: [number, number][]): void => {
+  /** A line along something level, plumb or straight is kept by the directions in which its ends lie, so that it holds in every projection. */
+  const guide = (kind: Guide["kind"], points: [number, number][]): void => {
     const { placing } = s, ends = placing && [points[0]!, points.at(-1)!].map(([x, y]) => directionAt(placing.canvas, x * s.size.width, y * s.size.height)).map((d) => d && (apply(transpose(placing.turned), d) as [number, number, number]));
     setDrawing(undefined);
-    if (ends?.[0] && ends[1]) keep({ ...recipe, panorama: { ...recipe.panorama, guides: [...recipe.panorama.guides, { kind, from: ends[0], to: ends[1] }] } }, kind === "level" ? "Level line" : "Plumb line");
+    if (ends?.[0] && ends[1]) keep({ ...recipe, panorama: { ...recipe.panorama, guides: [...recipe.panorama.guides, { kind, from: ends[0], to: ends[1] }] } }, kind === "level" ? "Level line" : kind === "plumb" ? "Plumb line" : "Straight line");
   };
   /** A place that was taken and let go elsewhere on the map, in shares of the picture, takes the whole view along. */
   const turnView = ([x0, y0]: [number, number], [x1, y1]: [number, number]): void => {
@@ -226,7 +230,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   };
   /** What was drawn goes to the frame that one retouches from; else it is asked which shall have it. */
   const drawn = (points: [number, number][]): void => {
-    if (drawing === "level" || drawing === "plumb") { guide(drawing, points); return; }
+    if (drawing === "level" || drawing === "plumb" || drawing === "straight") { guide(drawing, points); return; }
     if (isLight(drawing)) {
       const shape = drawing.slice(6) as "outline" | "brush" | "gradient", { temperature, tint, local } = recipe.prepare;
       setDrawing(undefined);
@@ -258,6 +262,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     s: () => showMap("sources"), e: () => showMap("seams"), v: () => showMap("moving"), r: () => showMap("disagreement"), n: () => showMap("noise"), ".": () => walk(1), ",": () => walk(-1),
     a: () => here && accept(here), m: () => here && mend(here), g: (e) => { const way = e.shiftKey ? "brush" : "outline"; draw(drawing === way ? undefined : way); },
     l: (e) => { const way = e.shiftKey ? "plumb" : "level"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
+    k: () => { if (recipe.kind === "panorama") draw(drawing === "straight" ? undefined : "straight"); },
     o: (e) => { const way = e.shiftKey ? "roll" : "turn"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     t: () => { if (recipe.kind === "panorama") showTies(); if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
     x: (e) => { if (e.shiftKey) { if (open === "edges" && ratioOf(recipe.edges)) crop({ ratio: recipe.edges.ratio.split(":").reverse().join(":") }, "Turn the ratio"); } else setOpen((was) => (was === "edges" ? undefined : "edges")); },

@@ -6,7 +6,7 @@ import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 
 /** What is drawn on the picture: round a part, over a part, along something level or plumb, from where to where the view is turned or rolled, on a spot of dust, or where another light falls. */
-export type Drawing = "outline" | "brush" | "level" | "plumb" | "turn" | "roll" | "dust" | LightDrawing;
+export type Drawing = "outline" | "brush" | "level" | "plumb" | "straight" | "turn" | "roll" | "dust" | LightDrawing;
 export type LightDrawing = `light ${"outline" | "brush" | "gradient"}`;
 interface Props { recipe: Recipe; edit: Edit; frames: readonly { id: string; name: string }[]; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; from: number | undefined; onFrom: (i: number | undefined) => void }
 

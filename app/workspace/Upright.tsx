@@ -2,6 +2,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import { extentOf } from "../../core/panorama/projection";
 import type { Placing } from "../../core/steps/panorama/placing";
 import { Button } from "../ui/Button";
+import { plainNumber } from "../ui/format";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 import { BrushSize, type Drawing } from "./GhostControls";
@@ -9,6 +10,7 @@ import { BrushSize, type Drawing } from "./GhostControls";
 interface Props { recipe: Recipe; edit: Edit; names: ReadonlyMap<string, string>; /** ids of the other frames that look as high as this one */ besides: (frame: string) => readonly string[]; placing: Placing | undefined; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void }
 /** Copies a mask to all frames of its row. */
 const ROW = "row";
+const KINDS = { level: "Level", plumb: "Plumb", straight: "Straight" } as const;
 const SIDES = [["Left", "How far the picture reaches to the left of the middle of the view.", 180], ["Right", "How far it reaches to the right.", 180], ["Up", "How far it reaches above the middle.", 90], ["Down", "How far it reaches below the middle.", 90]] as const;
 const TURNS = [["yaw", "Yaw", "Moves the picture to the right.", 180], ["pitch", "Pitch", "Moves the picture up.", 45], ["roll", "Roll", "Turns the picture clockwise.", 45]] as const;
 
@@ -16,18 +18,21 @@ const TURNS = [["yaw", "Yaw", "Moves the picture to the right.", 180], ["pitch",
 export function Upright({ recipe: r, edit, names, besides, placing, drawing, onDraw, brush, onBrush }: Props) {
   const set = (part: Partial<Recipe["panorama"]>): Recipe => ({ ...r, panorama: { ...r.panorama, ...part } }), { guides, masks } = r.panorama;
   const extent = r.panorama.extent !== "auto" ? r.panorama.extent : placing && extentOf(placing.canvas);
+  /** How straight the edge along a line is, once the lens was bent by it. */
+  const straightness = (i: number): string => { const off = guides[i]!.kind === "straight" ? placing?.straight?.[guides.slice(0, i).filter((g) => g.kind === "straight").length] : undefined; return off === undefined ? "" : off === null ? ": no edge" : `, ${plainNumber(off, 2)} px`; };
   /** Those of some frames that do not hide the same part yet. */
   const open = (m: (typeof masks)[number], of: readonly string[]): readonly string[] => of.filter((id) => !masks.some((o) => (o.frame === id || o.frame === names.get(id)) && JSON.stringify(o.points) === JSON.stringify(m.points)));
   const copy = (m: (typeof masks)[number], i: number, to: string): void => { if (to) edit.keep(set({ masks: [...masks, ...open(m, to === ROW ? besides(m.frame) : [to]).map((frame) => ({ ...m, id: crypto.randomUUID(), frame }))].slice(0, 500) }), to === ROW ? `Mask ${i + 1} in the whole row` : `Mask ${i + 1} in ${names.get(to)}`); };
   return (
     <>
-      <div className="mt-1 flex gap-1">
+      <div className="mt-1 flex flex-wrap gap-1">
         <Button className="px-2" look={drawing === "level" ? "accent" : "raised"} aria-pressed={drawing === "level"} onClick={() => onDraw(drawing === "level" ? undefined : "level")} hint="Draw along something level: the horizon, a shore, a sill (L)">Level line</Button>
         <Button className="px-2" look={drawing === "plumb" ? "accent" : "raised"} aria-pressed={drawing === "plumb"} onClick={() => onDraw(drawing === "plumb" ? undefined : "plumb")} hint="Draw along something plumb: a wall's edge, a mast (Shift L)">Plumb line</Button>
+        <Button className="px-2" look={drawing === "straight" ? "accent" : "raised"} aria-pressed={drawing === "straight"} onClick={() => onDraw(drawing === "straight" ? undefined : "straight")} hint="Draw along an edge that is straight, at any slope: its lens is bent until it is (K)">Straight line</Button>
       </div>
       {guides.length > 0 && (
         <ul aria-label="Guides" className="mt-1">
-          {guides.map((g, i) => <li key={i} className="flex h-7 items-center gap-2"><span className="grow text-quiet">{g.kind === "level" ? "Level" : "Plumb"} line {i + 1}</span><Button look="plain" className="h-6 px-2" aria-label={`Delete guide ${i + 1}`} onClick={() => edit.keep(set({ guides: guides.filter((_, k) => k !== i) }), `Delete guide ${i + 1}`)}>Delete</Button></li>)}
+          {guides.map((g, i) => <li key={i} className="flex h-7 items-center gap-2"><span className="grow text-quiet">{KINDS[g.kind]} line {i + 1}{straightness(i)}</span><Button look="plain" className="h-6 px-2" aria-label={`Delete guide ${i + 1}`} onClick={() => edit.keep(set({ guides: guides.filter((_, k) => k !== i) }), `Delete guide ${i + 1}`)}>Delete</Button></li>)}
         </ul>
       )}
       <div className="mt-1 flex gap-1">

@@ -4,4 +4,4 @@ export const isLight = (d: Drawing | undefined): d is LightDrawing => d?.startsW
 /** Drags of a panorama's whole view, which leave no stroke. */
 export const isTurn = (d: Drawing | undefined): d is "turn" | "roll" => d === "turn" || d === "roll";
 /** What the pointer leaves on the screen while it draws. */
-export const strokeOf = (d: Exclude<Drawing, "turn" | "roll">): "outline" | "brush" | "line" => (d === "level" || d === "plumb" || d === "light gradient" ? "line" : d === "dust" || d === "light brush" ? "brush" : d === "light outline" ? "outline" : d);
+export const strokeOf = (d: Exclude<Drawing, "turn" | "roll">): "outline" | "brush" | "line" => (d === "level" || d === "plumb" || d === "straight" || d === "light gradient" ? "line" : d === "dust" || d === "light brush" ? "brush" : d === "light outline" ? "outline" : d);

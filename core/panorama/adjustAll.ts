@@ -3,6 +3,7 @@ import { bundle } from "./bundle";
 import { fitOf, type Camera } from "./camera";
 import { drawnBy, type PanoramaFrame, type TiePair } from "./geometry";
 import type { Placement } from "./placement";
+import type { StraightLine } from "./straightLines";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Points of a pair that enter the adjustment at most, and of how many it makes do where there are more: what is set by hand is to find room beside what was found. */
@@ -28,8 +29,8 @@ export function largestGroup(n: number, pairs: readonly { a: number; b: number }
   return [...groups.values()].sort((a, b) => b.length - a.length || a[0]! - b[0]!)[0] ?? [];
 }
 
-/** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. */
-export function adjust(placement: Placement, frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], lenses: Lenses, from?: readonly (Camera | undefined)[]): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
+/** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. @param lines  what is straight in some of the frames */
+export function adjust(placement: Placement, frames: readonly PanoramaFrame[], pairs: readonly VerifiedPair[], group: readonly number[], lenses: Lenses, from?: readonly (Camera | undefined)[], lines: readonly StraightLine[] = []): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
   const weight = (i: number): number => pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0), first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
   const fresh = (i: number): Camera => ({ rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], focalPx: lenses.focalPx[i]!, distortion: [0, 0, 0], width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(frames[i]!) });
   const placed = new Map<number, Camera>([[first, from?.[first] ?? placement.first(fresh(first))]]);
@@ -41,16 +42,16 @@ export function adjust(placement: Placement, frames: readonly PanoramaFrame[], p
     const like = [...placed].find(([i]) => lenses.of[i] === lenses.of[add])?.[1];
     placed.set(add, from?.[add] ?? placement.beside(placed.get(old)!, by, { ...fresh(add), ...(like && fitOf(like)) }));
     // a few rounds as each joins keep a long chain from bending
-    if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, lenses, 6);
+    if (!from && (placed.size % 3 === 0 || placed.size === group.length)) settle(placed, pairs, lenses, 6, lines);
   }
-  const { errors, rms } = settle(placed, pairs, lenses, 40);
+  const { errors, rms } = settle(placed, pairs, lenses, 40, lines);
   return { cameras: frames.map((_, i) => placed.get(i)), rmsPx: frames.map((_, i) => rms.get(i) ?? 0), pairs: errors };
 }
 
-function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], lenses: Lenses, rounds: number): { errors: TiePair[]; rms: Map<number, number> } {
+function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], lenses: Lenses, rounds: number, lines: readonly StraightLine[]): { errors: TiePair[]; rms: Map<number, number> } {
   const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
   const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.length > POINTS ? evenly(p.points, ENOUGH) : p.points }));
-  const done = bundle(ids.map((id) => placed.get(id)!), thin, { ...lenses, of: ids.map((id) => lenses.of[id]!) }, rounds);
+  const done = bundle(ids.map((id) => placed.get(id)!), thin, { ...lenses, of: ids.map((id) => lenses.of[id]!) }, rounds, lines.flatMap((l) => (at.has(l.frame) ? [{ ...l, frame: at.get(l.frame)! }] : [])));
   ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
   return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };
 }

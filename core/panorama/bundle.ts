@@ -2,6 +2,7 @@ import { solveSymmetric } from "../align/solveSymmetric";
 import { multiply } from "../raster/matrix3";
 import { centreOf, seen, shownBy, turn, type Camera, type Vector } from "./camera";
 import { reprojection, type Reprojection } from "./reprojection";
+import { offStraight, type StraightLine } from "./straightLines";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Radians that a camera is likely to lean before a plane. */
@@ -18,16 +19,17 @@ const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08, cent
 
 /**
  * Turns all cameras, and finds their lenses, so that matched points meet: Levenberg-Marquardt over reprojection errors
- * with a robust loss. The first camera of the list stays. Cameras that all stand before one plane are moved as well.
+ * with a robust loss, and what is straight is so. The first camera of the list stays. Cameras that all stand before one plane are moved as well.
  *
  * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999; Brown and Lowe, IJCV 2007
  */
-export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], lenses: { /** the lens of each camera, counted from 0 */ of: readonly number[]; focalKnown: boolean; /** whether their centres are looked for */ centreFree?: boolean }, rounds = 30): Bundled {
+export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], lenses: { /** the lens of each camera, counted from 0 */ of: readonly number[]; focalKnown: boolean; /** whether their centres are looked for */ centreFree?: boolean }, rounds = 30, lines: readonly StraightLine[] = []): Bundled {
   let cameras = start.map((c) => ({ ...c, rotation: [...c.rotation], distortion: [...c.distortion] as Camera["distortion"] }));
   const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, ids = [...new Set(lenses.of)], first = ids.map((id) => lenses.of.indexOf(id)), own = lenses.centreFree ? 5 : 3, lensAt = lenses.of.map((id) => shared + own * ids.indexOf(id)), size = shared + own * ids.length, guess = first.map((i) => ({ log: Math.log(cameras[i]!.focalPx), centre: centreOf(cameras[i]!) })), long = Math.max(cameras[0]!.width, cameras[0]!.height), unitPx = long / 4000, huber = HUBER * unitPx;
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
     for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.sqrt(e[0] * e[0] + e[1] * e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
+    for (const l of lines) for (const e of offStraight(cs[l.frame]!, l.points)) { const r = Math.abs(e); s += LINE * (r <= huber ? r * r : 2 * huber * r - huber * huber); }
     return s + tilts(cs[0]!).reduce((t, v) => t + ((v / TILT_SPREAD) * unitPx) ** 2, 0) + first.reduce((all, i, lens) => all + priors(cs[i]!, lens).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0), 0);
   };
   const priors = (c: Camera, lens: number): { value: number; spread: number }[] => [{ value: Math.log(c.focalPx) - guess[lens]!.log, spread: lenses.focalKnown ? SHARED_SPREAD.focalKnown : SHARED_SPREAD.focalFree }, { value: c.distortion[0], spread: SHARED_SPREAD.k1 }, { value: c.distortion[1], spread: SHARED_SPREAD.k2 }, ...(own > 3 ? centreOf(c).map((v, k) => ({ value: (v - guess[lens]!.centre[k]!) / long, spread: SHARED_SPREAD.centre })) : [])];
@@ -48,6 +50,7 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
         b[places[i]!]! += g[i]!;
       }
     }
+    for (const l of lines) addLine(A, b, cameras[l.frame]!, l, lensAt[l.frame]!, huber);
     first.forEach((i, lens) => priors(cameras[i]!, lens).forEach(({ value, spread }, k) => { const w = (unitPx / spread) ** 2, at = lensAt[i]! + k; A[at]![at]! += w; b[at]! -= w * value; }));
     tilts(cameras[0]!).forEach((v, k) => { const w = (unitPx / TILT_SPREAD) ** 2; A[k]![k]! += w; b[k]! -= w * v; });
     // the first camera stays; before a plane it may yet lean
@@ -75,6 +78,21 @@ function addPoint(H: Float64Array, g: Float64Array, { at, error, across, down }:
     for (let j = 0; j <= i; j++) H[i * count + j]! += wx * across[j]! + wy * down[j]!;
     g[i]! -= wx * ex + wy * ey;
   }
+}
+
+/** How much a point of an edge counts against a tie: it says half as much, and its neighbours err with it. */
+const LINE = 0.15;
+/** Small changes of a lens's logarithm of the focal length and its two terms of distortion, by which slopes are found. */
+const SMALL = 1e-5;
+
+/** Adds what an edge says of its lens to the equations. */
+function addLine(A: number[][], b: number[], camera: Camera, { points }: StraightLine, at: number, huber: number): void {
+  const off = offStraight(camera, points), [k1, k2, k3] = camera.distortion;
+  const slopes = [{ ...camera, focalPx: camera.focalPx * Math.exp(SMALL) }, { ...camera, distortion: [k1 + SMALL, k2, k3] as Camera["distortion"] }, { ...camera, distortion: [k1, k2 + SMALL, k3] as Camera["distortion"] }].map((c) => offStraight(c, points).map((e, i) => (e - off[i]!) / SMALL));
+  off.forEach((e, i) => {
+    const w = LINE * (Math.abs(e) <= huber ? 1 : huber / Math.abs(e));
+    for (let p = 0; p < 3; p++) { for (let q = 0; q < 3; q++) A[at + p]![at + q]! += w * slopes[p]![i]! * slopes[q]![i]!; b[at + p]! -= w * slopes[p]![i]! * e; }
+  });
 }
 
 /** Where b's point is seen by a, less where a has it, px. */

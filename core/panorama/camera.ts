@@ -102,6 +102,12 @@ export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "centre" | "wid
   return [a * s, b * s, Math.cos(t)];
 }
 
+/** Directions from one to another along what is straight in the world: `steps` and one of them, of length 1. */
+export function between(from: readonly number[], to: readonly number[], steps: number): Vector[] {
+  const a = unit(from), b = unit(to), angle = Math.acos(Math.min(1, Math.max(-1, dot(a, b)))), s = Math.sin(angle);
+  return Array.from({ length: steps + 1 }, (_, i) => { const t = i / steps; return s < 1e-9 ? unit(a.map((v, k) => v + t * (b[k]! - v))) : unit(a.map((v, k) => (v * Math.sin((1 - t) * angle) + b[k]! * Math.sin(t * angle)) / s)); });
+}
+
 /** The direction that a pixel shows, seen from the others' place, of any length. */
 export const shownBy = (c: Camera, x: number, y: number): Vector => shownAlong(c, rayOf(c, x, y));
 /** The same for a direction in the camera's own frame. */

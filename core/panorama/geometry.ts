@@ -7,6 +7,7 @@ export interface Geometry {
   /** undefined for frames that could not be placed */
   cameras: (Camera | undefined)[]; rmsPx: number[];
   /** the frames were taken along something flat, and not from one point */ flat?: true;
+  /** how far the edges along lines said to be straight are from it, px; null where no edge was found */ straight?: (number | null)[];
   leftOut: number[]; pairs: TiePair[];
   warnings: { code: string; message: string }[];
 }

@@ -3,8 +3,8 @@ import { apply, multiply } from "../raster/matrix3";
 import { cross, transpose, turn, unit, type Vector } from "./camera";
 
 const direction = v.tuple([v.number(), v.number(), v.number()]);
-/** A line that the user says is level or plumb, by the directions of its two ends before any straightening. */
-export const GuideSchema = v.object({ kind: v.picklist(["level", "plumb"]), from: direction, to: direction });
+/** A line that the user says is level, plumb, or straight without being either, by the directions of its two ends before any straightening. */
+export const GuideSchema = v.object({ kind: v.picklist(["level", "plumb", "straight"]), from: direction, to: direction });
 export type Guide = v.InferOutput<typeof GuideSchema>;
 /** Degrees by which the whole is turned by hand: to the right, up, and clockwise. */
 export interface Turned { yaw: number; pitch: number; roll: number }
@@ -19,7 +19,9 @@ const HOLD = 1e-3;
  *
  * @returns world to world, row-major
  */
-export function straightened(guides: readonly Guide[]): number[] {
+export function straightened(all: readonly Guide[]): number[] {
+  // what is straight says how the lens bends, and nothing of what is up
+  const guides = all.filter((g) => g.kind !== "straight");
   let R = [1, 0, 0, 0, 1, 0, 0, 0, 1];
   if (!guides.length) return R;
   const wrong = (m: readonly number[], { kind, from, to }: Guide): number => {

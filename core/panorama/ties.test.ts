@@ -10,7 +10,7 @@ import { withTies, type TieEdits } from "./ties";
 
 const W = 3000, H = 2000, frames = Array.from({ length: 4 }, () => ({ width: W, height: H }));
 const truth: Camera[] = [0, 30, 60, 90].map((yaw, i) => ({ rotation: lookingAt(yaw, i - 1, 0.5 * i), focalPx: 2600, distortion: [0, 0, 0], width: W, height: H }));
-const rnd = random(4), gauss = normal(rnd), NONE: TieEdits = { added: [], dropped: [], hidden: [] };
+const rnd = random(4), gauss = normal(rnd), NONE: TieEdits = { added: [], dropped: [], hidden: [], lines: [] };
 
 /** Ties of two frames, off by some px of noise. */
 function tiesOf(a: number, b: number, count: number, noise = 0.3): TiePair["points"] {

@@ -5,6 +5,7 @@ import { FLAT } from "./flat";
 import { hiding, type Part } from "./masks";
 import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import { TURNED } from "./placement";
+import type { StraightLine } from "./straightLines";
 import type { VerifiedPair } from "./verifyPair";
 
 const place = v.tuple([v.pipe(v.number(), v.minValue(0), v.maxValue(1)), v.pipe(v.number(), v.minValue(0), v.maxValue(1))]);
@@ -19,6 +20,7 @@ export interface TieEdits {
   /** by the frames' places in the stack */ added: readonly { a: number; b: number; from: Place; to: Place }[];
   dropped: readonly { a: number; b: number; from: Place }[];
   /** parts of each frame that give no ties */ hidden: readonly Part[][];
+  /** edges said to be straight */ lines: readonly StraightLine[];
 }
 /** A tie is the one that was struck out if it lies within this share of the frame of it. */
 const SAME = 0.002;
@@ -37,12 +39,12 @@ const USUAL_FOCAL = 1.2;
 const lensAsTold = (frames: readonly PanoramaFrame[]): Lenses => ({ focalPx: frames.map((f) => f.focalPx ?? USUAL_FOCAL * Math.max(f.width, f.height)), of: frames.map(() => 0), focalKnown: frames.every((f) => f.focalPx !== undefined) });
 
 /**
- * Adjusts all cameras once more with other ties. A frame that could not be placed takes its place by two ties or more
+ * Adjusts all cameras once more with other ties, or with lines that are straight. A frame that could not be placed takes its place by two ties or more
  * with one that was, or if none was, with any other; what is held by too few ties falls out.
  *
  * @param geometry  what was found; its cameras are where the adjustment begins
  */
-export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, { added, dropped, hidden }: TieEdits): Geometry {
+export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, { added, dropped, hidden, lines }: TieEdits): Geometry {
   const known = geometry.cameras.find((c) => c), placement = geometry.flat ? FLAT : TURNED, lenses = known ? lensesOfPlaced(geometry.cameras, known) : lensAsTold(frames);
   const camera = (i: number): Camera => geometry.cameras[i] ?? { rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1], ...(known ? fitOf(known) : { focalPx: lenses.focalPx[i]!, distortion: [0, 0, 0] }), width: frames[i]!.width, height: frames[i]!.height, ...drawnBy(known ?? frames[i]!) };
   const ofPair = <T extends { a: number; b: number }>(list: readonly T[], a: number, b: number): T[] => list.filter((t) => t.a === a && t.b === b);
@@ -65,5 +67,5 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
   const group = largestGroup(frames.length, pairs);
   if (group.length < 2) return placed({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), pairs: [] });
   const held = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
-  return { ...placed(adjust(placement, frames, held, group, lenses, known && geometry.cameras)), ...(geometry.flat ? { flat: true } : {}) };
+  return { ...placed(adjust(placement, frames, held, group, lenses, known && geometry.cameras, lines)), ...(geometry.flat ? { flat: true } : {}) };
 }

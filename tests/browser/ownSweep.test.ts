@@ -67,6 +67,21 @@ test("a part is painted over, given to one frame alone, copied to another frame,
   await page.keyboard.press("e");
 });
 
+test("a line drawn along what is straight is listed with how straight its edge is, or that there is none, and undone", async () => {
+  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!;
+  await page.keyboard.press("k");
+  await page.mouse.move(box.x + box.width * 0.35, box.y + box.height * 0.5);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.6, box.y + box.height * 0.51, { steps: 4 });
+  await page.mouse.up();
+  await page.getByRole("list", { name: "Guides" }).getByText(/Straight line 1(, \d+\.\d\d px|: no edge)/).waitFor({ timeout: 60000 });
+  await done();
+  await page.keyboard.press("Control+z");
+  await page.getByRole("list", { name: "Guides" }).waitFor({ state: "detached" });
+  await page.waitForTimeout(300);
+  await done();
+});
+
 test("a steady change of exposure is evened, or kept without its steps", async () => {
   const { page } = r, brighter = async (): Promise<number> => { const [left, right] = [(await mean(page, { x: 0.1, y: 0.44, w: 0.06, h: 0.04 }))[1]!, (await mean(page, { x: 0.84, y: 0.44, w: 0.06, h: 0.04 }))[1]!]; return right - left; };
   const even = await brighter();

@@ -24,7 +24,7 @@ import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderP
 
 const schema = v.object({ /** from one point, the camera turned; or along something flat, from many */ taken: v.picklist(["point", "flat"]), /** how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames show its circle */ lens: v.picklist(["auto", ...LENS_KINDS]), /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */ circle: v.union([v.literal("auto"), range(0, 1)]),
   /** all frames equally bright, or a steady change of exposure kept without its steps */ light: v.picklist(["even", "ramp"]), projection: v.picklist(["auto", ...PROJECTIONS]), /** of a Panini picture: 0 is rectilinear, 1 what is usual */ distance: range(0, 1.5), /** degrees to the left, right, above and below the middle of the view */ extent: v.union([v.literal("auto"), v.tuple([range(0.5, 180), range(0.5, 180), range(0.5, 90), range(0.5, 90)])]), width: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000))]),
-  /** lines said to be level or plumb; then degrees by hand: to the right, up, clockwise */
+  /** lines said to be level, plumb or straight; then degrees by hand: to the right, up, clockwise */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)), masks: v.pipe(v.array(MaskSchema), v.maxLength(500)), /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
   /** whether frames that show nothing but what another shows take part */ duplicates: v.picklist(["drop", "use"]), /** ties set by hand, and found ones that do not count */
   ties: v.pipe(v.array(OwnTieSchema), v.maxLength(500)), dropped: v.pipe(v.array(DroppedTieSchema), v.maxLength(2000)), yaw: range(-180, 180), pitch: range(-90, 90), roll: range(-180, 180) });
@@ -121,12 +121,12 @@ const isOf = (name: string) => (f: StackFrame): boolean => namesOf(f).includes(n
 /** What is hidden in each frame. */
 const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Part[][] => frames.map((f) => masks.filter((m) => m.on && isOf(m.frame)(f)));
 
-/** The frames' places once more with the ties that were set or struck out by hand; what was found stays as it is where there are none. */
-async function retied(work: Work, frames: readonly StackFrame[], { geometry, frames: known }: Located, { ties, dropped, masks, maskedTies }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Geometry> {
+/** The frames' places once more with the ties that were set or struck out by hand and the lines drawn along what is straight; what was found stays as it is where there are none. */
+async function retied(work: Work, frames: readonly StackFrame[], { geometry, frames: known, looks }: Located, { ties, dropped, masks, maskedTies, guides }: PanoramaSettings, on: Pick<Watch, "signal">): Promise<Geometry> {
   const at = (name: string): number => frames.findIndex(isOf(name)), placed = <T extends { a: string; b: string }>(list: readonly T[]) => list.map((t) => ({ ...t, a: at(t.a), b: at(t.b) })).filter((t) => t.a >= 0 && t.b >= 0 && t.a !== t.b);
-  const edits = { added: placed(ties), dropped: placed(dropped), hidden: maskedTies === "drop" ? hiddenIn(frames, masks) : [] };
-  if (!edits.added.length && !edits.dropped.length && !edits.hidden.some((h) => h.length)) return geometry;
-  return work.run("retie", { frames: known, geometry, edits }, on);
+  const edits = { added: placed(ties), dropped: placed(dropped), hidden: maskedTies === "drop" ? hiddenIn(frames, masks) : [] }, straight = guides.filter((g) => g.kind === "straight");
+  if (!edits.added.length && !edits.dropped.length && !edits.hidden.some((h) => h.length) && !straight.length) return geometry;
+  return work.run("retie", { frames: known, geometry, edits, straight, looks: straight.length ? looks : [] }, on);
 }
 
 /** The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if nothing there fits. @param held  the two at 1/shrink of their size */

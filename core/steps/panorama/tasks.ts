@@ -22,6 +22,8 @@ import { panoramaSuspects } from "../../suspects/panoramaSuspects";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import { warpPiece, type WarpInput } from "../../panorama/warpPiece";
 import { pixelsOf } from "../../panorama/pixels";
+import { edgeAlong, offStraight, type StraightLine } from "../../panorama/straightLines";
+import type { Guide } from "../../panorama/straighten";
 import { placeFrames } from "../../panorama/placeFrames";
 
 interface Context { heap: Heap }
@@ -48,7 +50,11 @@ export const panoramaTasks = {
     return placeFrames(a.frames, a.features, a.scale, a.matches, a.edges, pixelsOf(heap, a.planes, a.scale), a.flat);
   },
 
-  retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: TieEdits }) { return withTies(a.frames, a.geometry, a.edits); },
+  retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: Omit<TieEdits, "lines">; straight: Pick<Guide, "from" | "to">[]; looks: LookImage[] }): Geometry {
+    const seen = a.straight.map(({ from, to }) => a.geometry.cameras.flatMap((c, frame): StraightLine[] => { const points = c && edgeAlong(c, a.looks[frame]!, from, to); return points ? [{ frame, points }] : []; }));
+    const lines = seen.flat(), { added, dropped, hidden } = a.edits, asked = lines.length + added.length + dropped.length > 0 || hidden.some((h) => h.length > 0), done = asked ? withTies(a.frames, a.geometry, { ...a.edits, lines }) : a.geometry;
+    return a.straight.length ? { ...done, straight: seen.map((of) => { const off = of.flatMap((l) => { const c = done.cameras[l.frame]; return c ? offStraight(c, l.points) : []; }); return off.length ? Math.sqrt(off.reduce((s, e) => s + e * e, 0) / off.length) : null; }) } : done;
+  },
 
   findTie({ heap }: Context, a: { frames: ReducedFrame[]; scale: number; cameras: Parameters<typeof findTie>[3]; point: TiePair["points"][number] }) {
     const [A, B] = a.frames.map((f): LogPlane => {
