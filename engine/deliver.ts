@@ -99,8 +99,8 @@ async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Re
 export const makeScene = (pool: Pool, frames: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Made> => (recipe.kind === "panorama" ? makePanorama : makeBracket)(pool, frames, recipe, options);
 
 /** How a delivered picture of this width lies on its whole sphere, if it is equirectangular. */
-function onSphere({ projection, pxPerRadian, centreX, centreY }: Placing["canvas"], region: Rectangle, delivered: number): Pick<Caption, "sphere"> {
-  if (projection !== "equirectangular") return {};
+function onSphere({ projection, pxPerRadian, centreX, centreY, bend }: Placing["canvas"], region: Rectangle, delivered: number): Pick<Caption, "sphere"> {
+  if (projection !== "equirectangular" || bend) return {};
   const by = delivered / region.width, width = 2 * Math.PI * pxPerRadian * by;
   return { sphere: { width, height: width / 2, left: Math.max(0, width / 2 + (region.x - centreX) * by), top: Math.max(0, width / 4 + (region.y - centreY) * by), croppedWidth: delivered, croppedHeight: region.height * by } };
 }

@@ -45,3 +45,24 @@ test("the rectangle holds nothing but the picture, and bars across it stay strai
     expect(Math.abs(at[1]! - (at[0]! + at[2]!) / 2)).toBeLessThan(1.2);
   }
 });
+
+test("of a full turn the upper and lower borders are bent away, and its two ends still meet", () => {
+  // a ring of frames that a hand held unevenly: nothing is missing at its sides
+  const ring = Uint8Array.from({ length: W * H }, (_, i) => { const t = ((i % W) / W) * 2 * Math.PI, y = Math.floor(i / W); return y >= 9 + 7 * Math.sin(2 * t + 1) && y < H - 8 - 6 * Math.cos(3 * t) ? 1 : 0; });
+  const { bend, width, height } = bendToRectangle(W, H, grey, ring, true)!;
+  expect([width, height < 1.1, height > 0.75]).toEqual([1, true, true]);
+  for (let j = 0; j <= 40; j++) {
+    const v = j / 40, [left, right] = [flatPlace(bend, 0, v), flatPlace(bend, 1 - 1e-9, v)];
+    expect(Math.abs(right[1] - left[1]) * H).toBeLessThan(0.01);
+    expect([left[0], right[0]].map((x) => Number(x.toFixed(6)))).toEqual([0, 1]);
+    // it goes on beyond its sides as it began
+    const [x, y] = flatPlace(bend, 1.1, v), [x0, y0] = flatPlace(bend, 0.1, v);
+    expect([x - x0, y - y0]).toEqual([expect.closeTo(1, 9), expect.closeTo(0, 9)]);
+    for (let i = 0; i < 100; i++) {
+      const [a, b] = flatPlace(bend, (i + 0.5) / 100, v), row = Math.round(b * H - 0.5), column = Math.min(W - 1, Math.floor(a * W));
+      let near = 0;
+      for (let d = -3; d <= 3; d++) near |= ring[Math.min(H - 1, Math.max(0, row + d)) * W + column]!;
+      expect(near).toBe(1);
+    }
+  }
+});

@@ -24,14 +24,15 @@ export interface Rectangled { width: number; height: number; bend: Bend }
  * A first mesh comes from doubled seams; then all vertices are set together (least squares), the directions of lines turning
  * in common.
  *
- * @param grey  w x h cells, in even steps to the eye; @param full  1 where there is a picture
+ * @param grey    w x h cells, in even steps to the eye; @param full  1 where there is a picture
+ * @param closed  the picture goes all round: its sides stay where they are and meet as they met
  * @returns undefined where no such mesh was found: too much is missing, or meshes would fold
  * @see He, Chang, Sun, "Rectangling panoramic images via warping", SIGGRAPH 2013
  */
-export function bendToRectangle(w: number, h: number, grey: Float32Array, full: Uint8Array): Rectangled | undefined {
+export function bendToRectangle(w: number, h: number, grey: Float32Array, full: Uint8Array, closed = false): Rectangled | undefined {
   let there = 0;
   for (let i = 0; i < w * h; i++) there += full[i]!;
-  const shifted = there > LEAST * w * h ? insertSeams(w, h, grey, full) : undefined;
+  const shifted = there > LEAST * w * h ? insertSeams(w, h, grey, full, closed) : undefined;
   if (!shifted) return undefined;
   const columns = Math.max(4, Math.round(Math.sqrt((VERTICES * w) / h))), rows = Math.max(4, Math.round(VERTICES / columns)), size = (columns + 1) * (rows + 1);
   const from: Mesh = { columns, rows, x: new Float64Array(size), y: new Float64Array(size) }, to: Mesh = { columns, rows, x: new Float64Array(size), y: new Float64Array(size) };
@@ -41,9 +42,11 @@ export function bendToRectangle(w: number, h: number, grey: Float32Array, full: 
     // the cell's own edge where the mesh ends
     from.x[k] = shifted.x[at]! + (i === columns ? 1 : i === 0 ? 0 : 0.5); from.y[k] = shifted.y[at]! + (j === rows ? 1 : j === 0 ? 0 : 0.5);
   }
+  // both sides of a full turn are one
+  if (closed) for (let j = 0; j <= rows; j++) { const l = j * (columns + 1), r = l + columns; from.x[l] = 0; from.x[r] = w; from.y[l] = from.y[r] = (from.y[l]! + from.y[r]!) / 2; }
   const pieces = lineSegments(w, h, grey, full).flatMap((s) => cut(s, from)), turns = new Float64Array(BINS);
   for (let round = 0; round < ROUNDS; round++) {
-    if (!settle(from, to, pieces, turns, w, h)) return undefined;
+    if (!settle(from, to, pieces, turns, w, h, closed)) return undefined;
     const sums = new Float64Array(BINS), counts = new Float64Array(BINS);
     for (const p of pieces) { const [x, y] = directionOf(p, to), turn = Math.atan2(y, x) - p.angle; sums[p.bin]! += Math.atan2(Math.sin(turn), Math.cos(turn)); counts[p.bin]!++; }
     for (let b = 0; b < BINS; b++) turns[b] = counts[b] ? sums[b]! / counts[b]! : 0;
@@ -53,7 +56,9 @@ export function bendToRectangle(w: number, h: number, grey: Float32Array, full: 
   let sx = 0, sy = 0;
   for (let q = 0; q < columns * rows; q++) { const extent = (p: Float64Array): number => { const v = corners(q, columns).map((k) => p[k]!); return Math.max(...v) - Math.min(...v); }; sx += extent(to.x) / extent(from.x); sy += extent(to.y) / extent(from.y); }
   const bend = regular(from, to, w, h);
-  return bend && { width: (columns * rows) / sx, height: (columns * rows) / sy, bend };
+  if (!bend) return undefined;
+  // a full turn is as wide as it was
+  return closed ? { width: 1, height: sx / sy, bend: { ...bend, closed } } : { width: (columns * rows) / sx, height: (columns * rows) / sy, bend };
 }
 
 const corners = (quad: number, columns: number): [number, number, number, number] => { const k = Math.floor(quad / columns) * (columns + 1) + (quad % columns); return [k, k + 1, k + columns + 1, k + columns + 2]; };
@@ -97,11 +102,13 @@ function cut(s: Segment, mesh: Mesh): Piece[] {
 const directionOf = ({ quad, weights }: Piece, m: Mesh): Point => corners(quad, m.columns).reduce<Point>((s, k, i) => [s[0] + weights[i]! * m.x[k]!, s[1] + weights[i]! * m.y[k]!], [0, 0]);
 
 /** Sets all vertices of `to` by least squares; false where that fails. */
-function settle(from: Mesh, to: Mesh, pieces: readonly Piece[], turns: Float64Array, w: number, h: number): boolean {
+function settle(from: Mesh, to: Mesh, pieces: readonly Piece[], turns: Float64Array, w: number, h: number, closed: boolean): boolean {
   const { columns, rows } = from, size = (columns + 1) * (rows + 1), A = Array.from({ length: size * 2 }, () => new Array<number>(size * 2).fill(0)), b = new Array<number>(size * 2).fill(0), quads = columns * rows;
+  /** Where the x and y of vertices stand; both ends of a full turn are as high. */
+  const placesOf = (ks: readonly number[]): number[] => ks.flatMap((k) => [2 * k, 2 * (closed && k % (columns + 1) === columns ? k - columns : k) + 1]);
   const add = (at: readonly number[], row: readonly number[], weight: number): void => { for (let i = 0; i < at.length; i++) for (let j = 0; j < at.length; j++) A[at[i]!]![at[j]!]! += weight * row[i]! * row[j]!; };
   for (let q = 0; q < quads; q++) {
-    const ks = corners(q, columns), at = ks.flatMap((k) => [2 * k, 2 * k + 1]);
+    const ks = corners(q, columns), at = placesOf(ks);
     // what of the four corners no turn, growth and shift explains: the projection off the similarities of the first mesh
     const cx = ks.reduce((s, k) => s + from.x[k]!, 0) / 4, cy = ks.reduce((s, k) => s + from.y[k]!, 0) / 4, X = ks.map((k) => from.x[k]! - cx), Y = ks.map((k) => from.y[k]! - cy), norm = Math.sqrt(X.reduce((s, v, i) => s + v * v + Y[i]! * Y[i]!, 0));
     if (norm < 1e-6) return false;
@@ -111,10 +118,12 @@ function settle(from: Mesh, to: Mesh, pieces: readonly Piece[], turns: Float64Ar
   for (const p of pieces) {
     // what of the piece's direction does not lie along where its like are turned to
     const t = Math.atan2(p.was[1], p.was[0]) + turns[p.bin]!, ks = corners(p.quad, columns), nx = -Math.sin(t), ny = Math.cos(t);
-    add(ks.flatMap((k) => [2 * k, 2 * k + 1]), ks.flatMap((_, i) => [nx * p.weights[i]!, ny * p.weights[i]!]), LINES / pieces.length);
+    add(placesOf(ks), ks.flatMap((_, i) => [nx * p.weights[i]!, ny * p.weights[i]!]), LINES / pieces.length);
   }
   const fix = (at: number, value: number): void => { A[at]![at]! += BORDER; b[at]! += BORDER * value; };
   for (let j = 0; j <= rows; j++) { fix(2 * j * (columns + 1), 0); fix(2 * (j * (columns + 1) + columns), w); }
+  // what stands for no height of its own
+  if (closed) for (let j = 0; j <= rows; j++) A[2 * (j * (columns + 1) + columns) + 1]![2 * (j * (columns + 1) + columns) + 1] = 1;
   for (let i = 0; i <= columns; i++) { fix(2 * i + 1, 0); fix(2 * (rows * (columns + 1) + i) + 1, h); }
   const found = solveSymmetric(A, b);
   if (!found) return false;
@@ -122,7 +131,7 @@ function settle(from: Mesh, to: Mesh, pieces: readonly Piece[], turns: Float64Ar
     const i = k % (columns + 1), j = Math.floor(k / (columns + 1));
     // the borders exactly, which the weight only nearly reached
     to.x[k] = i === 0 ? 0 : i === columns ? w : found[2 * k]!;
-    to.y[k] = j === 0 ? 0 : j === rows ? h : found[2 * k + 1]!;
+    to.y[k] = j === 0 ? 0 : j === rows ? h : found[2 * (closed && i === columns ? k - columns : k) + 1]!;
   }
   return true;
 }

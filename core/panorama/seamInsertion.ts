@@ -10,15 +10,16 @@ const EMPTY = 1e4;
  * Stretches a picture with empty borders to a full rectangle: for as long as some cells of a side are empty, a seam of least
  * contrast across the longest run of them is doubled, and what lies between it and the side moves outwards.
  *
- * @param grey   w x h cells; @param full  1 where there is a picture
+ * @param grey    w x h cells; @param full  1 where there is a picture
+ * @param closed  the picture goes all round: its left and right are no sides
  * @returns undefined where that does not come to an end: most of the picture is empty
  * @see Avidan and Shamir, "Seam carving for content-aware image resizing", SIGGRAPH 2007; He, Chang, Sun, "Rectangling
  *      panoramic images via warping", SIGGRAPH 2013 (section 3.1)
  */
-export function insertSeams(w: number, h: number, grey: Float32Array, full: Uint8Array): Shifted | undefined {
+export function insertSeams(w: number, h: number, grey: Float32Array, full: Uint8Array, closed = false): Shifted | undefined {
   const n = w * h, value = grey.slice(), on = full.slice(), x = Float32Array.from(value, (_, i) => i % w), y = Float32Array.from(value, (_, i) => Math.floor(i / w)), doubled = new Float32Array(n), planes = [value, x, y, doubled];
   for (let rounds = 0; rounds < 2 * (w + h); rounds++) {
-    const run = longestEmptyRun(on, w, h);
+    const run = longestEmptyRun(on, w, h, closed);
     if (!run) return { x, y };
     // a seam runs along the side: cells are addressed by place along the run and depth from the side
     const { side, from, to } = run, depth = side === "left" || side === "right" ? w : h;
@@ -38,7 +39,7 @@ export function insertSeams(w: number, h: number, grey: Float32Array, full: Uint
   return undefined;
 }
 
-function longestEmptyRun(on: Uint8Array, w: number, h: number): { side: "left" | "right" | "top" | "bottom"; from: number; to: number } | undefined {
+function longestEmptyRun(on: Uint8Array, w: number, h: number, closed: boolean): { side: "left" | "right" | "top" | "bottom"; from: number; to: number } | undefined {
   let best: { side: "left" | "right" | "top" | "bottom"; from: number; to: number } | undefined;
   const scan = (side: "left" | "right" | "top" | "bottom", count: number, at: (i: number) => number): void => {
     for (let i = 0; i < count;) {
@@ -49,7 +50,8 @@ function longestEmptyRun(on: Uint8Array, w: number, h: number): { side: "left" |
       i = e;
     }
   };
-  scan("left", h, (i) => i * w); scan("right", h, (i) => i * w + w - 1); scan("top", w, (i) => i); scan("bottom", w, (i) => (h - 1) * w + i);
+  if (!closed) { scan("left", h, (i) => i * w); scan("right", h, (i) => i * w + w - 1); }
+  scan("top", w, (i) => i); scan("bottom", w, (i) => (h - 1) * w + i);
   return best;
 }
 
