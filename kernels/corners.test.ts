@@ -38,7 +38,7 @@ test("how far the nearest clearly stronger place is, as far as is looked", () =>
 });
 
 test("a corner's description: the same, turned with the picture and whatever its contrast; none where all is even", () => {
-  const w = 80, h = 80, size = 64, room = heap.alloc(512), picture = (turn: number, gain: number): number => heap.put(Float32Array.from({ length: w * h }, (_, i) => {
+  const w = 80, h = 80, size = 64, room = heap.alloc(heap.k.descriptionRoom()), picture = (turn: number, gain: number): number => heap.put(Float32Array.from({ length: w * h }, (_, i) => {
     const x = (i % w) - 40, y = Math.floor(i / w) - 40, u = Math.cos(turn) * x + Math.sin(turn) * y, v = Math.cos(turn) * y - Math.sin(turn) * x;
     return gain * (Math.sin(u / 6 + 0.4) + 0.5 * Math.cos(v / 5 + u / 9));
   }));

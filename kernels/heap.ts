@@ -51,6 +51,7 @@ export interface Kernels {
   addAlongDepth(src: N, n: N, depth: N, k: N, dst: N, planes: N): void;
   mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;
   cornerRoom(w: N): number;
+  descriptionRoom(): number;
   cornerStrength(log: N, vote: N, w: N, h: N, room: N, dst: N): void;
   zero(at: N, bytes: N): void;
   widenRange(src: N, n: N, above: N, below: N): void; holdInRange(plane: N, n: N, channel: N, above: N, below: N): void;

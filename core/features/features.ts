@@ -38,7 +38,7 @@ export function findFeatures(heap: Heap, { levels }: LogPyramid, focalPx?: numbe
     }
     heap.release(inner);
   });
-  const chosen = spread(heap, circle === undefined ? found : found.filter((f) => Math.hypot(f.x - cx, f.y - cy) < 0.95 * circle - RIM * f.scale), MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), described = heap.alloc(chosen.length * SIZE * 4 + 64), room = heap.alloc(512);
+  const chosen = spread(heap, circle === undefined ? found : found.filter((f) => Math.hypot(f.x - cx, f.y - cy) < 0.95 * circle - RIM * f.scale), MOST, frame.width, frame.height), points = new Float32Array(chosen.length * 2), described = heap.alloc(chosen.length * SIZE * 4 + 64), room = heap.alloc(heap.k.descriptionRoom());
   let count = 0;
   for (const f of chosen) {
     const { w, h, log } = levels[f.level]!, stretch = focalPx === undefined ? UPRIGHT : stretchAt(f.x - cx, f.y - cy, focalPx, lens);

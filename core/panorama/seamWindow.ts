@@ -5,6 +5,8 @@ import type { Canvas } from "./projection";
 /** Cells of the seams' map that are one frame's (1) or not (0), `across` to a row at `cells`; beyond the map its border goes on. */
 export interface SeamWindow {
   cells: number; across: number;
+  /** cells a px of the canvas */
+  perX: number; perY: number;
   /** a px of the canvas, by its middle, among the cells: their middles lie at whole numbers */
   at(x: number, y: number): readonly [u: number, v: number];
   /** whether any of what lies between two px of the canvas is the frame's */
@@ -25,7 +27,7 @@ export function seamWindow(heap: Heap, labels: { ptr: number; width: number; hei
     }
   }
   return {
-    cells, across,
+    cells, across, perX, perY,
     at: (x, y) => [(x + 0.5) * perX - 0.5 - left, (y + 0.5) * perY - 0.5 - top],
     any(x0, x1, y0, y1) {
       const a = Math.floor(x0 * perX - 0.5) - left, b = Math.ceil(x1 * perX - 0.5) + 1 - left, c = (Math.floor(y0 * perY - 0.5) - top) * line, d = (Math.ceil(y1 * perY - 0.5) + 1 - top) * line;

@@ -43,7 +43,7 @@ function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
 /** Lays rows y0 to y1 of a frame's piece on the canvas. Beyond the frame and its image circle its edge goes on, so that no dark is blended in. */
 export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bounds, piece, planes, labels }: WarpInput, y0: number, y1: number): void {
   const outer = heap.mark(), lut = heap.putTables(frame.lut, frame.type), gains = heap.put(light.gains[place]!), { width: w } = piece, originX = bounds.x + piece.x, originY = bounds.y + piece.y, line = w * 4, apart = planes[1]! - planes[0]!;
-  const perX = labels.width / canvas.width, perY = labels.height / canvas.height, nodes = heap.alloc(2 * Math.max(ACROSS + 1, DOWN + 1) * 16), along = heap.f32(nodes, 2 * Math.max(ACROSS + 1, DOWN + 1) * 4), lows = (ACROSS + 1) * 4;
+  const nodes = heap.alloc(2 * Math.max(ACROSS + 1, DOWN + 1) * 16), along = heap.f32(nodes, 2 * Math.max(ACROSS + 1, DOWN + 1) * 4), lows = (ACROSS + 1) * 4;
   // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond all bounds
   const near = (v: number, size: number, by: number): number => Math.max(-by * size, Math.min((1 + by) * size, v));
   const node = (x: number, y: number): Node | undefined => { const d = directionAt(canvas, originX + x, originY + y), q = d && seen(camera, d), p = q && drawnIn(camera, q); return p && [near(p[0], camera.width, 9), near(p[1], camera.height, 9), rampAt(light, d) / falloff(light, camera, near(p[0], camera.width, 0.1), near(p[1], camera.height, 0.1))]; };
@@ -60,7 +60,7 @@ export function warpPiece(heap: Heap, { frame, camera, canvas, light, place, bou
     const tile = source.width * source.height < TILE_MOST ? linearTile(heap, { samples: frame.ptr, type: frame.type, width: frame.width, height: frame.height }, source, lut) : 0;
     const seams = seamWindow(heap, labels, canvas, place + 1, { x: originX + a - NODE, y: originY + b - NODE, width: (ACROSS + 2) * NODE, height: (DOWN + 2) * NODE }), [u, v] = seams.at(originX + a, originY + b);
     // how far a place lies with this frame: smooth between the cells' middles
-    heap.k.shareRows(seams.cells, seams.across, u, perX, right - a, v, perY, bottom - b, heap.alloc(seams.across * 4), planes[3]! + b * line + a * 4, line);
+    heap.k.shareRows(seams.cells, seams.across, u, seams.perX, right - a, v, seams.perY, bottom - b, heap.alloc(seams.across * 4), planes[3]! + b * line + a * 4, line);
     // what has no share, nor have its neighbours, is blended in at coarse levels at most: it may be soft
     const sharp = Array.from({ length: rows }, (_, r) => Array.from({ length: columns }, (_n, c) => seams.any(originX + a + (c - 1) * NODE, originX + a + (c + 2) * NODE, originY + b + (r - 1) * NODE, originY + b + (r + 2) * NODE)));
     const laid = Array.from({ length: columns }, (_, c) => tile > 0 && sharp.some((row) => row[c]) && isUpright(grid, c, camera)), column = heap.alloc((source.height + 8) * 64);

@@ -127,9 +127,12 @@ const AROUND = 4, SPREAD: f32 = 14;
 /** Values of its patch, side by side, and px between them; contrast below which there is nothing to tell. */
 const SIDE = 8, SPACING: f32 = 2.5, FLAT: f32 = 0.08;
 
+/** Bytes of room that describeCorner takes. */
+export function descriptionRoom(): i32 { const line = 2 * (AROUND + 1) + 1; return (line * line) << 2; }
+
 /**
  * What a corner at x, y (px of a smoothed plane of log luminance) looks like: 64 values along its own direction, their mean 0, their length 1; to `dst`. A way
- * of a, b px on the sphere is xx a + xy b across and xy a + yy b down the plane. `room` holds 121 floats. Returns 0 where there is no contrast.
+ * of a, b px on the sphere is xx a + xy b across and xy a + yy b down the plane. Returns 0 where there is no contrast.
  *
  * See Brown, Szeliski and Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005.
  */

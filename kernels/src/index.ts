@@ -1,6 +1,7 @@
 export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns, foldRow, finaliseRadiance, voteRow } from "./merge";
-export { cornerRoom, cornerStrength, peaks, distancesToStronger, describeCorner } from "./corners";
-export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix, warpRows, warpColumn, shareRows } from "./resample";
+export { cornerRoom, cornerStrength, peaks, distancesToStronger, descriptionRoom, describeCorner } from "./corners";
+export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix } from "./resample";
+export { warpRows, warpColumn, shareRows } from "./layPanorama";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
