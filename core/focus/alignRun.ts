@@ -9,6 +9,7 @@ import { cellLight } from "./cellLight";
 import { DISPLACED_BYTES, displacedEdges, type DisplacedEdges } from "./displacedEdges";
 import { movedParts, type MovedPart } from "./movedParts";
 import { meanSquare, runFalloff } from "./runFalloff";
+import { refineInLight, REFINING_BYTES } from "./refineInLight";
 import { runSharpness, sharpMap, type RunSharpness, type SharpMap } from "./sharpMap";
 
 export interface AlignedRun { frames: AlignedFrame[]; reference: number; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; /** what moved while it was taken */ moved: MovedPart[]; /** edges that lie elsewhere in one of two neighbours along the travel */ displaced: DisplacedEdges[]; warnings: { code: string; message: string }[]; sharp: RunSharpness }
@@ -18,8 +19,8 @@ const MISFIT_EV = 0.45;
 
 /**
  * Aligns the frames of a focus run to its middle frame. Neighbours along the focus travel are sharp at nearly the same
- * places and differ least in size, so each is registered to the next and the ways are joined; breathing is the growth in
- * them. The travel's order is taken from the files or the pixels where the given one does not follow it.
+ * places and differ least in size, so each is registered to the next, first by the logarithms of light, then by light itself, and
+ * the ways are joined; breathing is the growth in them. The travel's order is taken from the files or the pixels where the given one does not follow it.
  *
  * @param distances  at which the frames were focused, as far as the files tell, metres
  * @param forced  places of frames that are used even if they are shaken or show what another one does
@@ -37,7 +38,7 @@ export function alignRun(heap: Heap, frames: readonly ReducedFrame[], motion: "n
   for (const direction of [1, -1]) {
     let way: number[] = [...IDENTITY], lost = false;
     for (let k = middle + direction; k >= 0 && k < order.length; k += direction) {
-      const before = order[k - direction]!, i = order[k]!, { r, apart } = through([before, i], (from, to) => { const r = registerPair(heap, templateOf(heap, from!), to!, model); return { r, apart: displacedEdges(heap, [from!, to!], r.offset, r.transform, invert(way), [before, i], scale) }; });
+      const before = order[k - direction]!, i = order[k]!, { r, apart } = through([before, i], (from, to) => { const r = refineInLight(heap, from!, to!, model, registerPair(heap, templateOf(heap, from!), to!, model), [light[before]!, light[i]!]); return { r, apart: displacedEdges(heap, [from!, to!], r.offset, r.transform, invert(way), [before, i], scale) }; });
       const misfit = r.residualEv > MISFIT_EV;
       lost ||= misfit;
       if (!misfit) displaced.push(...apart);
@@ -75,4 +76,4 @@ function meanLight(heap: Heap, { levels }: LogPyramid): number {
 /** A rough standard deviation of the shift, px of the reduced frame. */
 const precisionOf = (r: Registration): number => Math.min(9, 0.02 + r.residualEv * 0.5);
 
-export const runScratch = (px: number): number => 2 * px * 8 * 1.4 + px * (48 + DISPLACED_BYTES) + TEMPLATE_BYTES + (1 << 23);
+export const runScratch = (px: number): number => 2 * px * 8 * 1.4 + px * (48 + DISPLACED_BYTES + REFINING_BYTES) + 2 * TEMPLATE_BYTES + (1 << 23);

@@ -3,7 +3,7 @@ import { project } from "../raster/matrix3";
 import { pose, type RadianceImage } from "./camera";
 import { normal, random } from "./random";
 
-export interface FocusRun { frames: { samples: Uint8Array; focus: number }[]; width: number; height: number; /** the scene with everything sharp, as the middle frame lies, RGB bytes in sRGB */ sharp: Uint8Array; depth: Float32Array }
+export interface FocusRun { frames: { samples: Uint8Array; focus: number; /** where it lies: its px to the middle frame's */ pose: number[] }[]; width: number; height: number; /** the scene with everything sharp, as the middle frame lies, RGB bytes in sRGB */ sharp: Uint8Array; depth: Float32Array }
 interface Options { width: number; height: number; count: number; /** blur radius in px for a step over the whole depth */ blur: number; /** growth from end to end */ breathing?: number; /** px and degrees */ shift?: number; roll?: number; flicker?: number; /** EV by which the last frame falls off more at its corners than the first */ falloff?: number; seed: number; noise?: number }
 
 const LAYERS = 24;
@@ -47,7 +47,7 @@ export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
       const [u, v] = project(m, x + 0.5, y + 0.5), fx = Math.min(w - 1.001, Math.max(0, u - 0.5)), fy = Math.min(h - 1.001, Math.max(0, v - 0.5)), ix = Math.floor(fx), iy = Math.floor(fy), a = fx - ix, b = fy - iy, i = iy * w + ix;
       for (let c = 0; c < 3; c++) { const p = out[c]!, value = ((p[i]! * (1 - a) + p[i + 1]! * a) * (1 - b) + (p[i + w]! * (1 - a) + p[i + w + 1]! * a) * b) * gain * edge; samples[(y * w + x) * 3 + c] = byte(value + gauss() * Math.sqrt(Math.max(0, value) / (o.noise ?? 20000) + 1e-6)); }
     }
-    return { samples, focus };
+    return { samples, focus, pose: m };
   });
   const sharp = new Uint8Array(n * 3);
   for (let i = 0; i < n; i++) for (let c = 0; c < 3; c++) sharp[i * 3 + c] = byte(all[c]![i]!);

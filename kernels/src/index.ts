@@ -5,7 +5,7 @@ export { warpRows, warpColumn, shareRows } from "./layPanorama";
 export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
-export { logRow, foldLog, brightest, disagreement } from "./logRadiance";
+export { logRow, lightOf, foldLog, brightest, disagreement } from "./logRadiance";
 export { boxMean, smoothVoted } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross, addGroups } from "./resize";
