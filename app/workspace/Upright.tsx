@@ -51,8 +51,8 @@ export function Upright({ recipe: r, edit, names, besides, placing, drawing, onD
           {masks.map((m, i) => (
             <li key={m.id} className="flex h-7 items-center gap-2">
               <input type="checkbox" aria-label={`Mask ${i + 1} is on`} className="size-4 accent-(--accent)" checked={m.on} onChange={(e) => edit.keep(set({ masks: masks.map((o) => (o === m ? { ...m, on: e.target.checked } : o)) }), `Mask ${i + 1} ${e.target.checked ? "on" : "off"}`)} />
-              <span className="min-w-0 grow truncate text-quiet">In {(names.get(m.frame) ?? m.frame).replace(/\.[^.]+$/, "")}</span>
-              <select aria-label={`Copy mask ${i + 1} to`} title="Hides the same part of another frame, or of all that look as high: a tripod, a hood, dirt on the lens" className="h-6 w-18 rounded border border-line bg-panel px-1" value="" onChange={(e) => copy(m, i, e.target.value)}>
+              <span className="min-w-0 grow truncate text-[12px] text-quiet">In {(names.get(m.frame) ?? m.frame).replace(/\.[^.]+$/, "")}</span>
+              <select aria-label={`Copy mask ${i + 1} to`} title="Hides the same part of another frame, or of all that look as high: a tripod, a hood, dirt on the lens" className="h-6 w-[74px] rounded border border-line bg-panel px-1 text-[12px]" value="" onChange={(e) => copy(m, i, e.target.value)}>
                 <option value="">Copy to</option>
                 {open(m, besides(m.frame)).length > 0 && <option value={ROW}>The whole row</option>}
                 {open(m, [...names.keys()]).map((id) => <option key={id} value={id}>{names.get(id)}</option>)}
