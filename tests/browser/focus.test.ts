@@ -16,6 +16,8 @@ test("a focus run is merged by itself; a step that was missed is told where it i
   expect(await ramp().count()).toBe(18);
   const missed = await ramp().evaluateAll((l) => l.flatMap((li, i) => (/step too wide/.test(li.textContent ?? "") ? [i] : [])));
   expect(missed).toEqual([10]);
+  const fact = (what: string): Promise<string | null> => r.page.locator("dt", { hasText: what }).locator("xpath=following-sibling::dd[1]").textContent();
+  expect([await fact("Gaps in depth"), await fact("Depth covered")]).toEqual(["1", "94"]);
   // the leg that was lifted while it was taken lies doubled, and is told
   await r.page.getByText("A part moved").first().waitFor();
   await shownAfter(r.page, () => r.page.keyboard.press("s"));

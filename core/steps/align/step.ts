@@ -35,7 +35,9 @@ export const alignStep = defineStep({
     const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: forcedPlaces(frames, forced) } }, { scratch: alignScratch(n), ...(signal ? { signal } : {}) });
     return { frames: aligned, reference, ...(response ? { response } : {}) };
   },
-  evidence: ({ frames }: Aligned) => [
+  evidence: ({ frames, order, gaps }: Aligned) => [
+    // of a focus travel the steps over which one sharp zone reaches to the next
+    ...(order && order.length > 1 ? [{ what: "Depth covered", value: 100 * (1 - (gaps?.length ?? 0) / (order.length - 1)), unit: "%" as const, digits: 0 as const }, { what: "Gaps in depth", value: gaps?.length ?? 0, unit: "" as const, digits: 0 as const }] : []),
     { what: "Moved, longest", value: Math.max(...frames.map((f) => f.movedPx)), unit: "px" as const, digits: 1 as const },
     { what: "Alignment, worst", value: Math.max(...frames.map((f) => (f.used ? f.residualPx : 0))), unit: "px" as const, digits: 2 as const },
   ],
