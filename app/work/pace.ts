@@ -39,4 +39,7 @@ export function readPace(): Pace {
   } catch { return {}; }
 }
 
-export const keepTaken = (task: Task, tookMs: number): void => localStorage.setItem(KEY, JSON.stringify(withTaken(readPace(), task, tookMs)));
+/** Keeps what a delivery took; a full or closed storage keeps nothing. */
+export function keepTaken(task: Task, tookMs: number): void {
+  try { localStorage.setItem(KEY, JSON.stringify(withTaken(readPace(), task, tookMs))); } catch { /* a guess is not worth a file */ }
+}

@@ -32,3 +32,22 @@ test("ties that do not meet and parts that were made up are listed", () => {
   expect(new Set(made.map((s) => s.kind))).toEqual(new Set(["filled"]));
   for (const s of made) { expect(s.x + s.width).toBeLessThanOrEqual(canvas.width + 1); expect(s.y + s.height).toBeLessThanOrEqual(canvas.height + 1); }
 });
+
+test("a thing that a seam cuts through is told as one, and a band right across as a seam", () => {
+  const look = (i: number, x: number, y: number): [number, number, number] => { const d = worldRay(cameras[i]!, x, y), v = i && Math.hypot(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2])) - 0.1) < 0.07 ? 0.6 : 0.25; return [v, v, v]; };
+  // straight through the middle, which no cut would do
+  const { labels } = findSeams(cameras, canvas, () => [0.25, 0.25, 0.25], light), straight = { ...labels, of: labels.of.map((o, k) => (o ? (k % labels.width < labels.width / 2 ? 1 : 2) : 0)) };
+  const [thing, ...more] = panoramaSuspects({ cameras, canvas, labels: straight, light, look, filled: false, pairs: [] });
+  expect([thing!.kind, more.length]).toEqual(["moved part", 0]);
+  const { pxPerRadian, centreX, centreY } = canvas;
+  expect(Math.abs(thing!.x + thing!.width / 2 - centreX)).toBeLessThan(0.02 * pxPerRadian);
+  expect(Math.abs(thing!.y + thing!.height / 2 - centreY - 0.1 * pxPerRadian)).toBeLessThan(0.02 * pxPerRadian);
+  expect(Math.abs(thing!.width - 0.14 * pxPerRadian)).toBeLessThan(0.03 * pxPerRadian);
+});
+
+test("a frame that shares little with its neighbour is told where they meet", () => {
+  const far = [-20.5, 20.5].map((yaw): Camera => ({ ...cameras[0]!, rotation: lookingAt(yaw, 0, 0) })), wide = canvasFor(far, { projection: "cylindrical", most: 1e9 }), grey = (): [number, number, number] => [0.25, 0.25, 0.25], { labels } = findSeams(far, wide, grey, light);
+  const found = panoramaSuspects({ cameras: far, canvas: wide, labels, light, look: grey, filled: false, pairs: [] });
+  expect(found.map((s) => s.kind)).toEqual(["thin overlap", "thin overlap"]);
+  for (const s of found) expect(Math.abs(s.x + s.width / 2 - wide.centreX)).toBeLessThan(0.05 * wide.pxPerRadian);
+});
