@@ -53,3 +53,14 @@ test("a step that was missed and a focus taken twice are told; an even run has n
   const twice = [...even.slice(0, 9), { ...even[8]!, values: even[8]!.values.map((v, i) => v + 0.02 * Math.sin(i)) }, ...even.slice(9)];
   expect(travelFaults(twice, twice.map((_, i) => i)).twice).toEqual([[8, 9]]);
 });
+
+test("once it shows that a travel was turned back, a frame a little beside its like is told, too; frames half a step beside all others are wanted", () => {
+  const fine = run(881, 5), rnd = random(8), at = (f: number): SharpMap => ({ ...fine[f]!, values: fine[f]!.values.map((v) => v + rnd() * 0.1) }), there = Array.from({ length: 12 }, (_, k) => at(80 * k)), told = (beside: (k: number) => number): number => {
+    const maps = [...there, ...Array.from({ length: 10 }, (_, j) => at(80 * (10 - j) + beside(10 - j)))];
+    return travelFaults(maps, focusOrder(maps).order).twice.length;
+  };
+  expect(told(() => 0)).toBe(10);
+  // of a step of 80, two fifths beside: by itself it would pass for one between
+  for (const k of [3, 4, 5, 6, 7]) expect([told((j) => (j === k ? 32 : 0)), told((j) => (j === k ? 40 : 0))]).toEqual([10, 9]);
+  expect(told(() => 40)).toBe(0);
+});

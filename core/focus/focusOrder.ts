@@ -110,6 +110,8 @@ const GAP = 0.4;
 const SAME = 0.985;
 /** Of frames that were not taken one after another, as of a way there and one back, those do that differ less than this, and by less than this share of what the frames on either side of them do. */
 const AGAIN = 0.32, AGAIN_SHARE = 0.48;
+/** Where so many such pairs show that the travel was turned back at one moment, others about that moment are believed with this much more difference. */
+const TURNED_BACK = 4, MORE = 1.2;
 
 /** What the steps between neighbours along a focus travel leave to be wished, by maps of frames that lie on each other: places in `order` after which a step is missing, and pairs of frames that are sharp at the same places. */
 export function travelFaults(maps: readonly SharpMap[], order: readonly number[]): { gaps: number[]; twice: [number, number][] } {
@@ -118,8 +120,10 @@ export function travelFaults(maps: readonly SharpMap[], order: readonly number[]
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) => (v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : []));
   const apart = differences(maps), between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
-  const again = (k: number): boolean => Math.abs(order[k]! - order[k + 1]!) > 1 && between(k, 1) < Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
-  return { gaps, twice: steps.flatMap((v, k): [number, number][] => ((v > SAME && v > usual + 0.5 * (1 - usual)) || again(k) ? [[order[k]!, order[k + 1]!]] : [])) };
+  const again = (k: number, more = 1): boolean => Math.abs(order[k]! - order[k + 1]!) > 1 && between(k, 1) < more * Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
+  // frames of a way there and back are taken as long before its turn as after it
+  const sums = steps.flatMap((_, k) => (again(k) ? [order[k]! + order[k + 1]!] : [])).sort((a, b) => a - b), turn = sums.length >= TURNED_BACK ? sums[sums.length >> 1]! : undefined, mirrored = (k: number): boolean => turn !== undefined && Math.abs(order[k]! + order[k + 1]! - turn) <= 1;
+  return { gaps, twice: steps.flatMap((v, k): [number, number][] => ((v > SAME && v > usual + 0.5 * (1 - usual)) || again(k, mirrored(k) ? MORE : 1) ? [[order[k]!, order[k + 1]!]] : [])) };
 }
 
 /** Whether frames were taken in the order of the focus travel, but for a few neighbours that are too alike to tell. */
