@@ -57,6 +57,14 @@ export function emptyShare(part: Rectangle, picture: { width: number; height: nu
   return all ? empty / all : 0;
 }
 
+/** Cells that are covered with all their neighbours (1): one at the border may be covered in part. @param closed  what lies beyond the map counts as covered */
+function withoutRim({ width: w, height: h, of }: Covered, closed: boolean): Uint8Array {
+  const beyond = closed ? 1 : 0, across = new Uint8Array(w * h), inner = new Uint8Array(w * h);
+  for (let y = 0, i = 0; y < h; y++) for (let x = 0; x < w; x++, i++) across[i] = of[i] && (x ? of[i - 1] : beyond) && (x < w - 1 ? of[i + 1] : beyond) ? 1 : 0;
+  for (let y = 0, i = 0; y < h; y++) for (let x = 0; x < w; x++, i++) inner[i] = across[i]! & (y ? across[i - w]! : beyond) & (y < h - 1 ? across[i + w]! : beyond);
+  return inner;
+}
+
 /** What is done about a picture's empty borders, and what of it is kept. */
 export const edgesStep = defineStep({
   settings: { schema, defaults: { mode: "crop", amount: 1, rest: "crop", ratio: "free", part: "auto" } },
@@ -70,9 +78,7 @@ export const edgesStep = defineStep({
   run(edges: EdgesSettings, picture: { width: number; height: number }, covered: Covered, closed: boolean): Rectangle {
     const whole = { x: 0, y: 0, width: picture.width, height: picture.height }, ratio = ratioOf(edges), own = chosen(edges, picture);
     if (own || emptyIs(edges) !== "crop") return shaped(own ?? whole, ratio);
-    // only cells whose neighbours are covered too: a cell at the border may be covered in part
-    const { width: w, height: h, of } = covered, inner = new Uint8Array(w * h), has = (x: number, y: number): boolean => (x < 0 || y < 0 || x >= w || y >= h ? closed : of[y * w + x]! > 0);
-    for (let y = 0, i = 0; y < h; y++) for (let x = 0; x < w; x++, i++) inner[i] = has(x, y) && has(x - 1, y) && has(x + 1, y) && has(x, y - 1) && has(x, y + 1) && has(x - 1, y - 1) && has(x + 1, y - 1) && has(x - 1, y + 1) && has(x + 1, y + 1) ? 1 : 0;
+    const { width: w, height: h } = covered, inner = withoutRim(covered, closed);
     const sx = picture.width / w, sy = picture.height / h, r = ratio === undefined ? largestRectangle(inner, w, h) : largestOfRatio(inner, w, h, (ratio * sy) / sx);
     if (!r.width || !r.height) return shaped(whole, ratio);
     const x = Math.ceil(r.x * sx), y = Math.ceil(r.y * sy);
