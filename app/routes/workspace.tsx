@@ -9,7 +9,7 @@ import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/evidence/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { forAnyView, parseRecipe, type Recipe } from "../../core/recipe/recipe";
-import { ratioOf } from "../../core/steps/edges/step";
+import { ratioOf, turnedRatio } from "../../core/steps/edges/step";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import { change, historyOf, inTurn, step } from "../store/changes";
 import { readStack } from "../store/shoots";
@@ -265,7 +265,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
     k: () => { if (recipe.kind === "panorama") draw(drawing === "straight" ? undefined : "straight"); },
     o: (e) => { const way = e.shiftKey ? "roll" : "turn"; if (recipe.kind === "panorama") draw(drawing === way ? undefined : way); },
     t: () => { if (recipe.kind === "panorama") showTies(); if (recipe.kind === "focus" && under !== undefined) { setFrom(under); if (!drawing) draw("brush"); } },
-    x: (e) => { if (e.shiftKey) { if (open === "edges" && ratioOf(recipe.edges)) crop({ ratio: recipe.edges.ratio.split(":").reverse().join(":") }, "Turn the ratio"); } else setOpen((was) => (was === "edges" ? undefined : "edges")); },
+    x: (e) => { if (e.shiftKey) { if (open === "edges" && ratioOf(recipe.edges)) crop({ ratio: turnedRatio(recipe.edges.ratio) }, "Turn the ratio"); } else setOpen((was) => (was === "edges" ? undefined : "edges")); },
     ...Object.fromEntries([1, 10].flatMap((by) => ([["ArrowLeft", -1, 0], ["ArrowRight", 1, 0], ["ArrowUp", 0, -1], ["ArrowDown", 0, 1]] as const).map(([key, dx, dy]) => [`${by > 1 ? "Shift+" : ""}${key}`, () => nudge(dx * by, dy * by)]))),
     f: () => zoomTo("fit"), 1: () => zoomTo(1), 2: () => zoomTo(2), c: () => setClipped((c) => !c), w: () => setWipe((w) => !w), p: () => setPicking((x) => !x), d: startDelivery,
     "#": () => setGrid((x) => !x), b: () => setHeld(true), "[": () => another(-1), "]": () => another(1),

@@ -4,7 +4,7 @@ import { withPreparation } from "../../core/steps/prepare/step";
 import type { StackFrame } from "../../core/steps/work";
 import { deliveryBytes } from "../../engine/memory";
 import { expectedMs, readPace, type Task } from "./pace";
-import { budget } from "./pool";
+import { pool } from "./pool";
 
 type Size = { width: number; height: number };
 
@@ -18,4 +18,4 @@ export function taskOf(all: readonly StackFrame[], recipe: Recipe, out: Size): T
 }
 
 /** What a delivery will take at most of the memory, bytes, and about how long, ms. @param canvas  of a panorama whose frames have their places */
-export const expectedOf = (all: readonly StackFrame[], recipe: Recipe, out: Size, canvas: Size | undefined): { bytes: number; ms: number } => ({ bytes: deliveryBytes(budget(), taking(all, recipe), recipe, canvas), ms: expectedMs(taskOf(all, recipe, out), readPace()) });
+export const expectedOf = (all: readonly StackFrame[], recipe: Recipe, out: Size, canvas: Size | undefined): { bytes: number; ms: number } => ({ bytes: deliveryBytes(pool().budget, taking(all, recipe), recipe, canvas), ms: expectedMs(taskOf(all, recipe, out), readPace()) });

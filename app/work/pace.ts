@@ -4,8 +4,10 @@ import type { Recipe } from "../../core/recipe/recipe";
 /** What a delivery has to do, as far as its time goes. */
 export interface Task { kind: Recipe["kind"]; method: Recipe["merge"]["method"]; format: Recipe["deliver"]["format"]; frames: number; /** px of all frames */ framePx: number; /** whether they are corrected as they are read */ prepared: boolean; outPx: number }
 
+/** So many of the last deliveries tell how fast the machine is. */
+const REMEMBERED = 5;
 /** Times that were taken over those that were foretold, the last few of each kind. */
-const PaceSchema = v.record(v.string(), v.pipe(v.array(v.pipe(v.number(), v.minValue(0.01), v.maxValue(100))), v.maxLength(20)));
+const PaceSchema = v.record(v.string(), v.pipe(v.array(v.pipe(v.number(), v.minValue(0.01), v.maxValue(100))), v.maxLength(REMEMBERED)));
 export type Pace = v.InferOutput<typeof PaceSchema>;
 
 /** ms a frame, which is aligned at one size whatever its own, and a megapixel of it; on two cores of a server of 2024. */
@@ -13,8 +15,6 @@ const MERGING: Record<Recipe["kind"], readonly [perFrame: number, perMp: number]
 const PREPARING_PER_MP = 125;
 /** ms a megapixel that is toned and written. */
 const WRITING: Record<Recipe["deliver"]["format"], number> = { jpg: 110, png: 260, tif: 180, exr: 160, hdr: 90 };
-/** So many of the last deliveries tell how fast the machine is. */
-const REMEMBERED = 5;
 
 const keyOf = ({ kind, method }: Task): string => `${kind}/${method}`;
 const modelled = ({ kind, format, frames, framePx, prepared, outPx }: Task): number => frames * MERGING[kind][0] + (framePx / 1e6) * (MERGING[kind][1] + (prepared ? PREPARING_PER_MP : 0)) + (outPx / 1e6) * WRITING[format];

@@ -1,6 +1,6 @@
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import type { Recipe } from "../../core/recipe/recipe";
-import { ratioOf } from "../../core/steps/edges/step";
+import { ratioOf, turnedRatio } from "../../core/steps/edges/step";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
@@ -14,7 +14,6 @@ interface Props { recipe: Recipe; edit: Edit; kept: Rectangle | undefined; pictu
 type Edges = Recipe["edges"];
 
 const RATIOS = ["1:1", "5:4", "4:3", "3:2", "16:9", "2:1", "3:1"] as const;
-const turned = (ratio: string): string => ratio.split(":").reverse().join(":");
 /** Width to height in the smallest whole numbers. */
 function ratioAs({ width, height }: Size): string {
   const common = (a: number, b: number): number => (b ? common(b, a % b) : a), by = common(width, height);
@@ -31,7 +30,7 @@ export function EdgesControls({ recipe: r, edit, kept, picture, taken, overlay, 
   const { edges } = r, put = (part: Partial<Edges>, label: string): void => edit.keep({ ...r, edges: { ...edges, ...part } }, label), own = ratioAs(taken), ratio = ratioOf(edges);
   const panorama = r.kind === "panorama", rests = [{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }, ...(panorama ? [{ value: "extend" as const, text: "Fill" }] : [])] as const;
   // a ratio is chosen as it is known; frames on end turn it
-  const chips = [...new Set(["free", own, ...RATIOS.map((a) => (ratio !== undefined && ratio < 1 ? turned(a) : a)), edges.ratio])];
+  const chips = [...new Set(["free", own, ...RATIOS.map((a) => (ratio !== undefined && ratio < 1 ? turnedRatio(a) : a)), edges.ratio])];
   const size = (text: string): void => {
     const [w, h] = (text.match(/\d+/g) ?? []).map(Number), width = w ?? 0, height = ratio === undefined ? h ?? 0 : width / ratio;
     if (kept && width >= 16 && height >= 16) put({ part: sharesOf(resized(kept, width, height, picture), picture) }, "Size of what is kept");
@@ -48,7 +47,7 @@ export function EdgesControls({ recipe: r, edit, kept, picture, taken, overlay, 
       {kept && <TextField label="Size" hint="Of what is kept, in px; with a ratio the width is enough." value={`${kept.width} × ${kept.height} px`} onCommit={size} />}
       <Choice label="Lines" hint="Lines over what is kept, to compose by; they are not in the picture." value={overlay} options={(Object.entries(OVERLAYS) as [Overlay, string][]).map(([value, text]) => ({ value, text }))} onChange={onOverlay} />
       <div className="mt-2 flex gap-1">
-        <Button disabled={ratio === undefined || ratio === 1} hint="Changes width and height of the ratio (Shift X)" onClick={() => put({ ratio: turned(edges.ratio) }, "Turn the ratio")}>Turn</Button>
+        <Button disabled={ratio === undefined || ratio === 1} hint="Changes width and height of the ratio (Shift X)" onClick={() => put({ ratio: turnedRatio(edges.ratio) }, "Turn the ratio")}>Turn</Button>
         <Button disabled={edges.part === "auto"} hint="Takes back what was dragged (double-click in the frame)" onClick={() => put({ part: "auto" }, "Largest part")}>Largest</Button>
       </div>
     </>

@@ -2,7 +2,7 @@ import { Fact } from "../ui/Fact";
 import { plainNumber } from "../ui/format";
 import type { Size } from "./viewport";
 
-interface Props { out: Size; ppi: number; /** of its delivery */ expected: { bytes: number; ms: number } | undefined }
+interface Props { out: Size; ppi: number; /** what its delivery takes, asked only where it is shown */ expected: (() => { bytes: number; ms: number }) | undefined }
 
 const CM = 2.54;
 
@@ -13,8 +13,8 @@ export function roughly(ms: number): [value: string, unit: string] {
 }
 
 /** What a file will be, and what making it takes, before it is made. */
-export function OutputFacts({ out: { width, height }, ppi, expected }: Props) {
-  const print = (by: number): string => `${plainNumber((width / ppi) * by)} × ${plainNumber((height / ppi) * by)}`, time = expected && roughly(expected.ms);
+export function OutputFacts({ out: { width, height }, ppi, expected: ask }: Props) {
+  const print = (by: number): string => `${plainNumber((width / ppi) * by)} × ${plainNumber((height / ppi) * by)}`, expected = ask?.(), time = expected && roughly(expected.ms);
   return (
     <dl aria-label="The file" className="mt-2 grid grid-cols-[auto_1fr_28px] gap-x-2 gap-y-0.5">
       <Fact what="Size" value={`${width} × ${height}`} unit="px" />

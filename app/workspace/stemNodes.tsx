@@ -186,7 +186,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
           <TextField label="Resolution" hint="Pixels an inch at which it is to be printed; said in the file." value={`${r.deliver.ppi} ppi`} onCommit={(t) => { const n = Number.parseInt(t, 10); if (n > 0) edit.keep({ ...r, deliver: { ...r.deliver, ppi: Math.min(4800, n) } }, "Resolution"); }} />
           <TextField label="Creator" hint="Written into the file." value={r.deliver.creator} onCommit={(creator) => edit.keep({ ...r, deliver: { ...r.deliver, creator } }, "Creator")} />
           <TextField label="Copyright" hint="Written into the file." value={r.deliver.copyright} onCommit={(copyright) => edit.keep({ ...r, deliver: { ...r.deliver, copyright } }, "Copyright")} />
-          <OutputFacts out={outSize} ppi={r.deliver.ppi} expected={isReady ? expected(outSize) : undefined} />
+          <OutputFacts out={outSize} ppi={r.deliver.ppi} expected={isReady ? () => expected(outSize) : undefined} />
           <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save</Button>
         </>
       ),

@@ -25,6 +25,9 @@ export function ratioOf({ ratio }: Pick<EdgesSettings, "ratio">): number | undef
   return h ? w! / h : undefined;
 }
 
+/** The same ratio with width and height changed. */
+export const turnedRatio = (ratio: string): string => ratio.split(":").reverse().join(":");
+
 /** The largest part of a rectangle that has the ratio, from its middle. */
 function shaped(r: Rectangle, ratio: number | undefined): Rectangle {
   if (ratio === undefined) return r;
