@@ -4,7 +4,7 @@ import { simulateFocusRun } from "../core/simulate/focusRun";
 import { haloPlaces, scoreFocus } from "../core/simulate/scoreFocus";
 import { plainGround } from "../core/simulate/plainGround";
 import { simulatedRoom } from "../core/simulate/room";
-import { alignFocus } from "../core/steps/align/step";
+import { alignFocus } from "../core/steps/align/alignFocus";
 import { focusFrames } from "../core/steps/merge/focusFrames";
 import type { FocusMethod } from "../core/steps/merge/focusPass";
 import { decodeReduced } from "../core/steps/readFrames";

@@ -1,5 +1,6 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
-import { alignFocus, alignStep, overAll, type Aligned } from "../core/steps/align/step";
+import { alignFocus } from "../core/steps/align/alignFocus";
+import { alignStep, overAll, type Aligned } from "../core/steps/align/step";
 import { atOnce, deliverStep, pixelKind, type Coming, type Delivery } from "../core/steps/deliver/step";
 import { commonArea, edgesStep, emptyIs, emptyShare } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";

@@ -1,5 +1,6 @@
 import type { Recipe } from "../core/recipe/recipe";
-import { alignFocus, alignStep, type Aligned } from "../core/steps/align/step";
+import { alignFocus } from "../core/steps/align/alignFocus";
+import { alignStep, type Aligned } from "../core/steps/align/step";
 import { alignKey } from "../core/steps/keys";
 import { referenceOf } from "../core/steps/merge/step";
 import { findResponse } from "../core/steps/prepare/step";

@@ -14,14 +14,16 @@ const DARK = 2 ** -9;
 
 /** Mean light of each cell of a frame. */
 export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLight {
-  const { w: across, h: down, log, vote } = finest!, L = heap.f32(log, across * down), V = heap.f32(vote, across * down), w = Math.floor(across / CELL), h = Math.floor(down / CELL), light = new Float32Array(w * h), known = new Uint8Array(w * h);
-  // every second px tells a cell's mean
+  const { w: across, h: down, log, vote } = finest!, mark = heap.mark(), lit = heap.alloc(across * down * 4 + 16), w = Math.floor(across / CELL), h = Math.floor(down / CELL), light = new Float32Array(w * h), known = new Uint8Array(w * h);
+  heap.k.lightOf(log, across * down, 1, lit);
+  const Y = heap.f32(lit, across * down), V = heap.f32(vote, across * down);
   for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
     let sum = 0, votes = 0;
-    for (let v = 0; v < CELL; v += 2) for (let u = 0; u < CELL; u += 2) { const i = (y * CELL + v) * across + x * CELL + u; sum += 2 ** L[i]!; if (V[i]! > 0) votes++; }
-    light[y * w + x] = sum / (CELL * CELL / 4);
-    known[y * w + x] = votes * 8 >= CELL * CELL ? 1 : 0;
+    for (let v = 0; v < CELL; v++) for (let u = 0; u < CELL; u++) { const i = (y * CELL + v) * across + x * CELL + u; sum += Y[i]!; if (V[i]! > 0) votes++; }
+    light[y * w + x] = sum / (CELL * CELL);
+    known[y * w + x] = votes * 2 >= CELL * CELL ? 1 : 0;
   }
+  heap.release(mark);
   return { w, h, light, known };
 }
 
@@ -38,6 +40,13 @@ export function compareCells(a: CellLight, b: CellLight, onward: Matrix3, told: 
     const contrast = Math.max(contrastAt(a, x, y), contrastAt(b, Math.round(bx / CELL - 0.5), Math.round(by / CELL - 0.5)));
     told(px, py, bx, by, Math.log2(Math.max(DARK, there)) - Math.log2(Math.max(DARK, a.light[i]!)), NOISE_EV + BLUR * contrast);
   }
+}
+
+/** The share of cells, 0 to 1, whose light blur and noise explain: nearly all of a scene's own, whatever it is focused on; some half of another scene's. @param flicker  EV by which the whole second frame is brighter */
+export function explainedShare(a: CellLight, b: CellLight, onward: Matrix3, flicker: number): number {
+  let all = 0, within = 0;
+  compareCells(a, b, onward, (_x, _y, _bx, _by, brighter, explained) => { all++; if (Math.abs(brighter - flicker) < explained) within++; });
+  return all ? within / all : 0;
 }
 
 /** Light between four cells; nothing where one of them is not known. */

@@ -1,6 +1,6 @@
 import { Heap } from "../../kernels/heap";
 import { normal, random } from "../simulate/random";
-import { displacedEdges } from "./displacedEdges";
+import { displacedEdges, inReference } from "./displacedEdges";
 
 const W = 480, H = 320, heap = Heap.local(W * H * 64), I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 const rnd = random(9), grain = Float32Array.from({ length: 61 * 41 }, () => rnd());
@@ -16,7 +16,7 @@ function frame(left: number, blur: number, shift: number, light: number, seed: n
   return { levels: [{ w: W, h: H, log: heap.put(log), vote: heap.put(new Float32Array(W * H).fill(0.9)) }] };
 }
 function found(a: Parameters<typeof frame>, b: Parameters<typeof frame>, onward = I, offset = 0, scale = 2) {
-  const mark = heap.mark(), out = displacedEdges(heap, [frame(...a), frame(...b)], offset, onward, I, [3, 4], scale);
+  const mark = heap.mark(), out = displacedEdges(heap, [frame(...a), frame(...b)], offset, onward, scale).map((area) => inReference(area, I, [3, 4], scale));
   heap.release(mark);
   return out;
 }
@@ -44,6 +44,6 @@ test("focus that comes and goes, a frame that was shifted as was found, light th
 
 test("plain ground and noise tell of nothing", () => {
   const mark = heap.mark(), noise = (seed: number) => { const gauss = normal(random(seed)); return { levels: [{ w: W, h: H, log: heap.put(Float32Array.from({ length: W * H }, () => -2 + 0.05 * gauss())), vote: heap.put(new Float32Array(W * H).fill(0.9)) }] }; };
-  expect(displacedEdges(heap, [noise(3), noise(4)], 0, I, I, [0, 1], 4)).toEqual([]);
+  expect(displacedEdges(heap, [noise(3), noise(4)], 0, I, 4)).toEqual([]);
   heap.release(mark);
 });

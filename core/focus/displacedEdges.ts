@@ -4,7 +4,9 @@ import { solveSymmetric } from "../align/solveSymmetric";
 import { project, type Matrix3 } from "../raster/matrix3";
 import { areasOf } from "../suspects/areas";
 
-/** A box in full-size px of the reference frame in which edges lie elsewhere in the second frame (by place) than in the first, and by how far, px. */
+/** A box in px of the reduced first frame in which edges lie elsewhere in the second, and by how far, full-size px. */
+export interface EdgeArea { x0: number; y0: number; x1: number; y1: number; px: number }
+/** The same in full-size px of the reference frame, with the places of both frames. */
 export interface DisplacedEdges { x: number; y: number; width: number; height: number; frames: [number, number]; px: number }
 
 /** Side of the blocks that are summed, px of the reduced frame; a cell is two by two of them, and cells overlap by half. */
@@ -25,29 +27,30 @@ const LEAST_VOTE = 0.3, MODEL_VARIANCE = 0.014 ** 2, ALIKE = 4;
  *
  * @param offset  EV by which the second is darker
  * @param onward  the first frame's px to the second's, reduced
- * @param home    the first frame's px to the reference's, reduced
  * @param scale   full-size px a px of the reduced frames
  * @see Lucas and Kanade, "An iterative image registration technique", 1981
  */
-export function displacedEdges(heap: Heap, [first, second]: readonly [LogPyramid, LogPyramid], offset: number, onward: Matrix3, home: Matrix3, frames: [number, number], scale: number): DisplacedEdges[] {
-  const { w, h, log, vote } = first.levels[0]!, other = second.levels[0]!, mark = heap.mark(), [a, b] = [heap.alloc(w * h * 4), heap.alloc(w * h * 4)];
+export function displacedEdges(heap: Heap, [first, second]: readonly [LogPyramid, LogPyramid], offset: number, onward: Matrix3, scale: number): EdgeArea[] {
+  const { w, h, log, vote } = first.levels[0]!, other = second.levels[0]!, mark = heap.mark(), [a, b] = [heap.alloc(w * h * 4 + 16), heap.alloc(w * h * 4 + 16)];
   const planes: Planes = { w, h, A: linear(heap, log, a, w * h, 0), VA: heap.f32(vote, w * h), B: linear(heap, other.log, b, w * h, offset), VB: heap.f32(other.vote, w * h) };
   const blocks = Math.max(1, Math.floor((w - 2 * RIM) / BLOCK)), lines = Math.max(1, Math.floor((h - 2 * RIM) / BLOCK)), across = blocks - 1, down = lines - 1, far = new Float32Array(across * down);
   const sums = Array.from({ length: blocks * lines }, (_, i) => sumsOf(planes, onward, RIM + (i % blocks) * BLOCK, RIM + Math.floor(i / blocks) * BLOCK));
   for (let v = 0; v < down; v++) for (let u = 0; u < across; u++) { const i = v * blocks + u; far[v * across + u] = shiftOf([i, i + 1, i + blocks, i + blocks + 1].map((k) => sums[k]!).reduce(plus)); }
   heap.release(mark);
-  return areasOf(across, down, (i) => far[i]! > Math.max(SEEN / scale, TOLD), SMALLEST, (i) => far[i]!).map((a): DisplacedEdges => {
-    const [x0, y0] = project(home, RIM + a.x0 * BLOCK, RIM + a.y0 * BLOCK), [x1, y1] = project(home, RIM + (a.x1 + 1) * BLOCK, RIM + (a.y1 + 1) * BLOCK);
-    return { x: Math.max(0, Math.round(x0 * scale)), y: Math.max(0, Math.round(y0 * scale)), width: Math.round((x1 - Math.max(0, x0)) * scale), height: Math.round((y1 - Math.max(0, y0)) * scale), frames, px: Math.round(a.mean * scale * 10) / 10 };
-  });
+  return areasOf(across, down, (i) => far[i]! > Math.max(SEEN / scale, TOLD), SMALLEST, (i) => far[i]!).map((a) => ({ x0: RIM + a.x0 * BLOCK, y0: RIM + a.y0 * BLOCK, x1: RIM + (a.x1 + 1) * BLOCK, y1: RIM + (a.y1 + 1) * BLOCK, px: Math.round(a.mean * scale * 10) / 10 }));
+}
+
+/** Where an area lies in the reference frame. @param home  the first frame's px to the reference's, reduced */
+export function inReference({ x0, y0, x1, y1, px }: EdgeArea, home: Matrix3, frames: [number, number], scale: number): DisplacedEdges {
+  const [left, top] = project(home, x0, y0), [right, bottom] = project(home, x1, y1), x = Math.max(0, left), y = Math.max(0, top);
+  return { x: Math.round(x * scale), y: Math.round(y * scale), width: Math.round((right - x) * scale), height: Math.round((bottom - y) * scale), frames, px };
 }
 
 /** Scratch bytes a px of the reduced frame. */
 export const DISPLACED_BYTES = 8;
 function linear(heap: Heap, log: number, to: number, n: number, offset: number): Float32Array {
-  const from = heap.f32(log, n), out = heap.f32(to, n);
-  for (let i = 0; i < n; i++) out[i] = 2 ** (from[i]! + offset);
-  return out;
+  heap.k.lightOf(log, n, 2 ** offset, to);
+  return heap.f32(to, n);
 }
 
 interface Planes { w: number; h: number; A: Float32Array; VA: Float32Array; B: Float32Array; VB: Float32Array }

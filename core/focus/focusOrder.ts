@@ -32,6 +32,11 @@ export function focusOrder(maps: readonly SharpMap[], distances: readonly (numbe
   return { order, from: better ? "pixels" : from, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
 }
 
+/** An order found from the pixels of frames as they were taken, once more from frames that lie on each other, which tell more. */
+export function settledOrder(laid: readonly SharpMap[], order: readonly number[]): number[] {
+  return shortened(differences(laid), order);
+}
+
 /** The frames by how far they were focused, nearest first, if every file tells. */
 function byDistance(given: readonly number[], distances: readonly (number | undefined)[]): number[] | undefined {
   // nothing is focused at no distance: cameras write that where they do not know

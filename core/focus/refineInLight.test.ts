@@ -15,9 +15,9 @@ test("neighbours of a run that breathes lie on each other to a small part of a p
   const heap = Heap.local(60e6 + 3 * TEMPLATE_BYTES), off: [number, number][] = [];
   for (let k = 0; k + 1 < run.frames.length; k++) {
     const mark = heap.mark(), [a, b] = [run.frames[k]!, run.frames[k + 1]!], held = [a, b].map(({ samples }): LogPyramid => logPyramid(heap, { ptr: heap.putBytes(samples), type: "u8", width: W, height: H, lut: LUT }, 0)) as [LogPyramid, LogPyramid];
-    const light = [a, b].map(({ samples }) => samples.reduce((s, v) => s + LUT[v]!, 0) / samples.length) as [number, number], found = registerPair(heap, templateOf(heap, held[0]), held[1], "similarity"), refined = refineInLight(heap, ...held, "similarity", found, light), truth = multiply(invert(b.pose), a.pose);
+    const light = [a, b].map(({ samples }) => samples.reduce((s, v) => s + LUT[v]!, 0) / samples.length) as [number, number], found = registerPair(heap, templateOf(heap, held[0]), held[1], "similarity"), refined = refineInLight(heap, ...held, "similarity", found.transform, light), truth = multiply(invert(b.pose), a.pose);
     const rms = (m: readonly number[]): number => { let s = 0, n = 0; for (const x of [60, 240, 420]) for (const y of [40, 160, 280]) { const p = project(truth, x, y), q = project(m, x, y); s += (p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2; n++; } return Math.sqrt(s / n); };
-    off.push([rms(found.transform), rms(refined.transform)]);
+    off.push([rms(found.transform), rms(refined)]);
     heap.release(mark);
   }
   const [logs, lights] = [0, 1].map((c) => off.reduce((s, o) => s + o[c]!, 0) / off.length) as [number, number];
@@ -27,6 +27,6 @@ test("neighbours of a run that breathes lie on each other to a small part of a p
 });
 
 test("frames that are taken as they lie stay so", () => {
-  const found = { transform: [1, 0, 0, 0, 1, 0, 0, 0, 1], offset: 0, residualEv: 0, overlap: 1 };
-  expect(refineInLight(Heap.local(1e6), { levels: [] }, { levels: [] }, "none", found, [1, 1])).toBe(found);
+  const found = [1, 0, 3, 0, 1, 0, 0, 0, 1];
+  expect(refineInLight(Heap.local(1e6), { levels: [] }, { levels: [] }, "none", found, [1, 1])).toEqual(found);
 });

@@ -1,8 +1,9 @@
 import type { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
 import type { MotionModel } from "../align/motionModels";
-import { registerPair, type Registration } from "../align/registerPair";
+import { registerPair } from "../align/registerPair";
 import { templateOf } from "../align/template";
+import type { Matrix3 } from "../raster/matrix3";
 
 /** Bytes a px that refining takes: two pyramids of two levels. */
 export const REFINING_BYTES = 2 * 4 * 1.25 + 1;
@@ -13,13 +14,14 @@ export const REFINING_BYTES = 2 * 4 * 1.25 + 1;
  * logarithms therefore lie elsewhere the less sharp they are, and where bright things lie about a dark middle, all of them together
  * look like growth.
  *
+ * @param known  of the first frame's px to the second's, nearly
  * @param light  mean light of either frame, on one scale: what flickered is evened by it
  */
-export function refineInLight(heap: Heap, from: LogPyramid, to: LogPyramid, model: MotionModel, found: Registration, light: readonly [number, number]): Registration {
-  if (model === "none") return found;
-  const mark = heap.mark(), { transform } = registerPair(heap, templateOf(heap, inLight(heap, from, light[0])), inLight(heap, to, light[1]), model, found.transform);
+export function refineInLight(heap: Heap, from: LogPyramid, to: LogPyramid, model: MotionModel, known: Matrix3, light: readonly [number, number]): number[] {
+  if (model === "none") return [...known];
+  const mark = heap.mark(), { transform } = registerPair(heap, templateOf(heap, inLight(heap, from, light[0])), inLight(heap, to, light[1]), model, known);
   heap.release(mark);
-  return { ...found, transform };
+  return transform;
 }
 
 /** The two finest levels of a pyramid as light. A difference of a part of the mean counts as one of as many EV would there. */

@@ -9,8 +9,11 @@ import { depthMap, type SharpLevel } from "../focus/depthMap";
 import { evenCorners, type Cornered } from "../bracket/evenCorners";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
-import { alignRun } from "../focus/alignRun";
-import { sceneSharpShare, type RunSharpness } from "../focus/sharpMap";
+import { focusOrder } from "../focus/focusOrder";
+import { laidSharpness, lookAt } from "../focus/frameLook";
+import { readRun, type LaidRun } from "../focus/readRun";
+import { linkInLight, registerNeighbours, type RunPair } from "../focus/runLinks";
+import { sceneSharpShare, type RunSharpness, type SharpMap } from "../focus/sharpMap";
 import { mixDepth, spreadPlane } from "../focus/alongDepth";
 import { averageCoarsest, coarseSharpness, focusShape, halveFrame, holdInRange, keepBest, takeCoarser, takeFinest, type FocusSums, type FrameRange, type Won } from "../focus/sharpest";
 import { collapse, reduceAll, type PyramidShape } from "../raster/pyramid";
@@ -150,7 +153,12 @@ export const stepTasks = {
   addUp({ heap }: StepContext, a: { acc: Accumulator; coarser: readonly number[]; y0: number; y1: number }) { addUp(heap, a.acc, a.coarser, a.y0, a.y1); },
   fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) { fusedToScene(heap, a.acc, a.y0, a.y1); },
 
-  alignRun({ heap }: StepContext, a: { frames: HeldSamples[]; motion: AlignOptions["motion"]; scale: number; forced: number[]; distances: (number | undefined)[] }) { return alignRun(heap, a.frames, a.motion, a.scale, a.forced, a.distances); },
+  lookAt({ heap }: StepContext, a: { frame: HeldSamples }) { return lookAt(heap, a.frame); },
+  focusOrder(_: StepContext, a: { maps: SharpMap[]; distances: (number | undefined)[] }) { return focusOrder(a.maps, a.distances); },
+  registerNeighbours({ heap }: StepContext, a: { pair: RunPair; scale: number }) { return registerNeighbours(heap, a.pair, a.scale); },
+  linkInLight({ heap }: StepContext, a: { pair: RunPair; start: readonly number[] }) { return linkInLight(heap, a.pair, a.start); },
+  laidSharpness({ heap }: StepContext, a: { frame: HeldSamples; toReference: readonly number[] }) { return laidSharpness(heap, a.frame, a.toReference); },
+  readRun(_: StepContext, a: LaidRun) { return readRun(a); },
   sharpShare({ heap }: StepContext, a: { acc: Accumulator; sharp: Pick<RunSharpness, "cells" | "top"> }) { return sceneSharpShare(heap, a.acc, a.sharp); },
   halveFrame({ heap }: StepContext, a: { frame: LaidFrame; sums: FocusSums; y0: number; y1: number }) {
     const { bytes } = focusShape(a.frame.width, a.frame.height);

@@ -2,7 +2,6 @@ import { TEMPLATE_BYTES } from "../../align/template";
 import * as v from "valibot";
 import type { AlignedFrame } from "../../align/alignStack";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
-import { runScratch } from "../../focus/alignRun";
 import type { DisplacedEdges } from "../../focus/displacedEdges";
 import type { MovedPart } from "../../focus/movedParts";
 import type { RunSharpness } from "../../focus/sharpMap";
@@ -12,13 +11,14 @@ import { defineStep, sizeAt } from "../step";
 import { checkSizes, decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
 
 export interface Aligned { frames: AlignedFrame[]; reference: number; /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve; /** of a focus run: places along the focus travel */ order?: number[]; /** places in it after which a step was too wide, and frames that show the same focus twice */ gaps?: number[]; twice?: [number, number][]; /** parts that moved while it was taken */ moved?: MovedPart[]; /** edges that lie elsewhere in one of two neighbours along its travel */ displaced?: DisplacedEdges[]; /** where its frames are sharp */ sharp?: RunSharpness; warnings?: { code: string; message: string }[] }
-interface Input { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
+export interface AlignInput { frames: readonly StackFrame[]; /** the same, decoded at 1/shrink */ held: HeldSamples[]; reference: number; deghost: boolean; strength: number; response?: ResponseCurve | undefined; shrink: number }
 
 const schema = v.object({ motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]), /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()) });
+export type AlignSettings = v.InferOutput<typeof schema>;
 /** Scratch that aligning frames of so many px takes: with the templates of the reference, of the merge, and of what stands still. */
 export const alignScratch = (px: number): number => px * 8 * 6 + 3 * TEMPLATE_BYTES + (1 << 23);
 
-const forcedPlaces = (frames: readonly StackFrame[], forced: readonly string[]): number[] => frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : []));
+export const forcedPlaces = (frames: readonly StackFrame[], forced: readonly string[]): number[] => frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : []));
 
 /** Finds how each frame lies against the reference frame, and what moved; on reduced frames, for every size. */
 export const alignStep = defineStep({
@@ -29,7 +29,7 @@ export const alignStep = defineStep({
     return { width, height, margin: 0, peakBytes: held + alignScratch(width * height), heldBytes: 0 };
   },
   /** @throws RhizomeError `size-mismatch` */
-  async run(work: Work, { frames, held, reference, deghost, strength, response, shrink }: Input, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
+  async run(work: Work, { frames, held, reference, deghost, strength, response, shrink }: AlignInput, { motion, forced }: AlignSettings, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
     checkSizes(frames, reference);
     const n = held[reference]!.width * held[reference]!.height;
     const aligned = await work.run("align", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), ...(response ? { response } : {}), options: { motion, reference, deghost, strength, scale: shrink, forced: forcedPlaces(frames, forced) } }, { scratch: alignScratch(n), ...(signal ? { signal } : {}) });
@@ -42,13 +42,6 @@ export const alignStep = defineStep({
     { what: "Alignment, worst", value: Math.max(...frames.map((f) => (f.used ? f.residualPx : 0))), unit: "px" as const, digits: 2 as const },
   ],
 });
-
-/** Finds how the frames of a focus run lie against its middle one, and in which order they travel. @throws RhizomeError `size-mismatch` */
-export async function alignFocus(work: Work, { frames, held, shrink }: Pick<Input, "frames" | "held" | "shrink">, { motion, forced }: v.InferOutput<typeof schema>, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
-  checkSizes(frames, 0);
-  const run = await work.run("alignRun", { frames: held, motion, scale: shrink, forced: forcedPlaces(frames, forced), distances: frames.map((f) => f.info.exif.focusDistance) }, { scratch: runScratch(held[0]!.width * held[0]!.height), ...(signal ? { signal } : {}) });
-  return { frames: run.frames, reference: run.reference, order: run.order, gaps: run.gaps, twice: run.twice, moved: run.moved, displaced: run.displaced, sharp: run.sharp, warnings: run.warnings };
-}
 
 /** Frame px to reference px, as reports give it. */
 export const toReference = (a: AlignedFrame): number[] => { const m = invert(a.fromReference); return m.map((v) => v / m[8]!); };

@@ -3,7 +3,7 @@ import { simulateFocusRun } from "../../simulate/focusRun";
 import { plainGround } from "../../simulate/plainGround";
 import { haloPlaces, scoreFocus } from "../../simulate/scoreFocus";
 import { simulatedRoom } from "../../simulate/room";
-import { alignFocus } from "../align/step";
+import { alignFocus } from "../align/alignFocus";
 import { decodeReduced } from "../readFrames";
 import { focusFrames } from "./focusFrames";
 import type { FocusMethod } from "./focusPass";
