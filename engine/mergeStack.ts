@@ -52,7 +52,7 @@ export async function findingsOf(pool: Pool, scene: Scene, frames: readonly Stac
     findSuspects(pool, scene, aligned, recipe, shrink, on),
     scene.sources === undefined ? [] : pool.run("sourceShares", { sources: scene.sources, n: scene.width * scene.height, frames: frames.length }, on),
   ]) as [MergeFindings["statistics"], { bright: number; dark: number }, { bright: number; dark: number }, Suspect[], number[]];
-  return { aligned, statistics, clippedBright: darkest.bright, clippedDark: brightest.dark, suspects, shares };
+  return { aligned, statistics, clippedBright: darkest.bright, clippedDark: brightest.dark, suspects, shares, ...(scene.depth ? { depth: scene.depth } : {}) };
 }
 
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */

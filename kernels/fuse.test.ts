@@ -108,9 +108,19 @@ test("a row is added where its frame is the nearest in depth", () => {
   heap.f32(dst, 64).fill(0);
   for (const k of [2, 3]) heap.k.addAlongDepth(src, n, heap.put(depth), k, dst, planes);
   for (let i = 0; i < n; i++) {
-    const w = [2, 3].reduce((s, k) => s + Math.max(0, 1 - Math.abs(depth[i]! - k)), 0);
+    const w = [2, 3].reduce((s, k) => s + Math.min(1, Math.max(0, 1.5 - 2 * Math.abs(depth[i]! - k))), 0);
     expect(heap.f32(dst + 3 * planes, n)[i]).toBeCloseTo(w, 5);
     for (let c = 0; c < 3; c++) expect(heap.f32(dst + c * planes, n)[i]).toBeCloseTo((w * rgb[i * 3 + c]!) / 65535, 5);
+  }
+});
+
+test("of planes that come one after another, what lies before and after the best is noted", () => {
+  const n = 11, count = 6, planes = Array.from({ length: count }, () => noise(n, 0.1, 1)), [best, last, lower, upper] = [0, 1, 2, 3].map(() => { const at = heap.alloc(n * 4 + 64); heap.k.zero(at, n * 4 + 64); return at; }) as [number, number, number, number];
+  for (const p of planes) { const e = heap.alloc(n * 4 + 64); heap.f32(e, n).set(p); heap.k.notePeak(e, best, n, last, lower, upper); heap.k.maxPlane(e, n, best); }
+  for (let i = 0; i < n; i++) {
+    const own = planes.map((p) => p[i]!), top = own.indexOf(Math.max(...own));
+    expect(heap.f32(lower, n)[i]).toBe(own[top - 1] ?? 0);
+    expect(heap.f32(upper, n)[i]).toBe(own[top + 1] ?? 0);
   }
 });
 

@@ -47,6 +47,7 @@ export interface Kernels {
   addPlane(a: N, n: N, acc: N): void;
   takeWhere(e: N, best: N, src: N, n: N, dst: N): void;
   maxPlane(e: N, n: N, best: N): void;
+  notePeak(e: N, best: N, n: N, last: N, lower: N, upper: N): void;
   coveredSquares(own: N, weights: N, n: N, dst: N): void;
   addAlongDepth(src: N, n: N, depth: N, k: N, dst: N, planes: N): void;
   mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;

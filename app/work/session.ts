@@ -20,6 +20,7 @@ import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
 import { scaleColour, type MapKind } from "../../core/evidence/maps";
+import type { DepthGrid } from "../../core/focus/depthGrid";
 import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignStack";
 import { drawer } from "../store/drawer";
@@ -95,6 +96,7 @@ export class StackSession {
   private readonly workSet = new WorkSet(pool());
   private readonly panoramaSet = new PanoramaSet(pool(), this.workSet);
   private mergeSuspects: Suspect[] = [];
+  private depth: DepthGrid | undefined;
   private used: AlignedFrame[] = [];
   /** place in the stack of each frame that takes part */
   private places: number[] = [];
@@ -181,6 +183,7 @@ export class StackSession {
       const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), this.workSet, frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
       const { aligned, statistics } = findings, over = overAll(all, frames, aligned);
       this.mergeSuspects = findings.suspects;
+      this.depth = findings.depth;
       // a focus run's colours go along its travel
       this.used = aligned.frames.map((f, i) => (aligned.order ? { ...f, ev: aligned.order.indexOf(i) } : f));
       const fewer = recipe.merge.method !== "radiance" ? undefined : fewerFrames(statistics, over.frames.map((f) => (f.used ? f.ev : undefined)));
@@ -358,14 +361,12 @@ export class StackSession {
     return s ? this.places[s - 1] : undefined;
   }
 
-  /** The picture, and which place along the focus travel each part of it came from, small enough to be drawn in space. */
+  /** The picture, and how far along the focus travel each part of it lies (0 to 1), small enough to be drawn in space. */
   async relief(recipe: Recipe, longEdge = 900): Promise<{ view: View; depth: Float32Array; width: number; height: number } | undefined> {
-    const scene = this.scenes.preview, order = this.state.aligned?.order;
-    if (!scene || scene.sources === undefined) return undefined;
+    if (!this.depth) return undefined;
+    const { width, height, places } = this.depth, most = Math.max(1, this.used.filter((f) => f.used).length - 1);
     const view = await this.view({ region: { x: 0, y: 0, ...this.state.size }, zoom: Math.min(1, longEdge / Math.max(this.state.size.width, this.state.size.height)), recipe, clipped: false });
-    const sources = await pool().read(scene.sources, scene.width * scene.height), step = Math.max(1, Math.ceil(Math.max(scene.width, scene.height) / 400)), width = Math.floor(scene.width / step), height = Math.floor(scene.height / step);
-    const along = this.places.map((p) => (order ? order.indexOf(p) : p)), most = Math.max(1, ...along);
-    return view && { view, width, height, depth: Float32Array.from({ length: width * height }, (_, i) => { const s = sources[Math.floor(i / width) * step * scene.width + (i % width) * step]!; return s ? along[s - 1]! / most : 0; }) };
+    return view && { view, width, height, depth: places.map((p) => Math.min(1, Math.max(0, p / most))) };
   }
 
   /** Scene radiance at a place of the full-size picture, before white balance. */

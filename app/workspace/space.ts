@@ -34,7 +34,7 @@ function swap(three: Three, material: InstanceType<Three["MeshBasicMaterial"]>, 
 /** The picture laid over its map of depth, near parts raised; turned by drag. */
 export async function showRelief(host: HTMLElement, { view, depth, width, height }: { view: View; depth: Float32Array; width: number; height: number }): Promise<Space> {
   const { three, scene, camera, draw, fit, close } = await stage(host, 40), { OrbitControls } = await import("three/addons/controls/OrbitControls.js");
-  const shape = new three.PlaneGeometry(1, height / width, width - 1, height - 1), at = shape.getAttribute("position"), uv = shape.getAttribute("uv"), soft = softened(depth, width, height);
+  const shape = new three.PlaneGeometry(1, height / width, width - 1, height - 1), at = shape.getAttribute("position"), uv = shape.getAttribute("uv");
   for (let i = 0; i < uv.count; i++) uv.setY(i, 1 - uv.getY(i));
   const material = new three.MeshBasicMaterial({ map: textureOf(three, view), side: three.DoubleSide });
   scene.add(new three.Mesh(shape, material));
@@ -43,12 +43,7 @@ export async function showRelief(host: HTMLElement, { view, depth, width, height
   controls.addEventListener("change", draw);
   controls.update();
   fit();
-  return { raise(h) { for (let i = 0; i < at.count; i++) at.setZ(i, (0.5 - soft[i]!) * h); at.needsUpdate = true; draw(); }, show(v) { swap(three, material, v); draw(); }, close() { controls.dispose(); close(); } };
-}
-
-/** Means over 5 x 5: the travel goes in steps, the thing does not. */
-function softened(p: Float32Array, w: number, h: number): Float32Array {
-  return p.map((_, i) => { let s = 0, n = 0; const x = i % w, y = Math.floor(i / w); for (let b = Math.max(0, y - 2); b <= Math.min(h - 1, y + 2); b++) for (let a = Math.max(0, x - 2); a <= Math.min(w - 1, x + 2); a++, n++) s += p[b * w + a]!; return s / n; });
+  return { raise(h) { for (let i = 0; i < at.count; i++) at.setZ(i, (0.5 - depth[i]!) * h); at.needsUpdate = true; draw(); }, show(v) { swap(three, material, v); draw(); }, close() { controls.dispose(); close(); } };
 }
 
 /** A panorama seen from where it was taken, whatever its projection. */

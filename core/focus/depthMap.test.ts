@@ -1,6 +1,7 @@
 import { Heap } from "../../kernels/heap";
 import { random } from "../simulate/random";
-import { depthMap, depthScratch } from "./depthMap";
+import { depthGrid } from "./depthGrid";
+import { depthMap, depthScratch, peakBeside } from "./depthMap";
 
 const W = 120, H = 80, n = W * H, rnd = random(5);
 /** A slope from place 0 to 20, before which a thing stands at place 3; half of the slope has no texture. */
@@ -16,7 +17,7 @@ test("places without texture take the depth round them, single wrong ones are dr
     best[i] = sharp ? 1e-3 * (0.5 + rnd()) : 2e-6 * (0.8 + 0.4 * rnd());
     mean[i] = best[i]! / (sharp ? 6 : 1.3);
   }
-  const guide = Float32Array.from({ length: n }, (_, i) => (standing(i) ? 0.15 : 0.6) + 0.02 * rnd()), { depth, trust } = depthMap(heap, { width: W, height: H, place, best, mean, guide });
+  const guide = Float32Array.from({ length: n }, (_, i) => (standing(i) ? 0.15 : 0.6) + 0.02 * rnd()), { depth, trust } = depthMap(heap, { width: W, height: H, place, beside: new Float32Array(n), best, mean, guide });
   const inside: number[] = [], edge: number[] = [];
   for (let i = 0; i < n; i++) { const x = i % W, near = (x > 46 && x < 68) && !(x > 53 && x < 61); (near ? edge : inside).push(Math.abs(depth[i]! - truth[i]!)); }
   const rms = (e: number[]): number => Math.sqrt(e.reduce((s, v) => s + v * v, 0) / e.length);
@@ -24,4 +25,24 @@ test("places without texture take the depth round them, single wrong ones are dr
   // across the thing's edge: well under what the mean of both sides would be wrong by
   expect(rms(edge)).toBeLessThan(2.5);
   expect(trust.every((v) => v >= 0 && v <= 1)).toBe(true);
+});
+
+test("sharpness that peaks between two frames is told where it does, and nothing where frames beside the sharpest are unknown or alike", () => {
+  for (const top of [-0.45, -0.2, 0, 0.3, 0.5]) { const bell = (k: number): number => 4e-4 * Math.exp(-((k - top) ** 2) / (2 * 1.3 ** 2)); expect(peakBeside(bell(-1), bell(0), bell(1))).toBeCloseTo(top, 6); }
+  expect(peakBeside(0, 1, 0.5)).toBe(0);
+  expect(peakBeside(0.5, 1, 0)).toBe(0);
+  expect(peakBeside(0.999, 1, 0.998)).toBe(0);
+  for (const [a, c] of [[1, 1e-9], [1e-9, 1], [0.3, 0.7]] as const) expect(Math.abs(peakBeside(a, 1, c))).toBeLessThanOrEqual(0.5);
+});
+
+test("a slope is told between frames: its peaks lie nearer to it than the frames do, and its cells hold their means", () => {
+  const heap = Heap.local(depthScratch(n) * 2 + 4e6), slope = Float32Array.from({ length: n }, (_, i) => 1 + 6 * (Math.floor(i / W) / H)), place = slope.map((v) => Math.round(v)), bell = (i: number, k: number): number => 1e-3 * Math.exp(-((slope[i]! - place[i]! - k) ** 2) / 2);
+  const { depth, peak } = depthMap(heap, { width: W, height: H, place, beside: place.map((_, i) => peakBeside(bell(i, -1), bell(i, 0), bell(i, 1))), best: place.map((_, i) => bell(i, 0)), mean: place.map((_, i) => bell(i, 0) / 5), guide: Float32Array.from({ length: n }, () => 0.4 + 0.05 * rnd()) });
+  const off = (d: Float32Array): number => { let s = 0, m = 0; for (let i = 8 * W; i < n - 8 * W; i++, m++) s += (d[i]! - slope[i]!) ** 2; return Math.sqrt(s / m); };
+  expect(off(peak)).toBeLessThan(0.05);
+  expect(off(depth)).toBeGreaterThan(3 * off(peak));
+  const grid = depthGrid(slope, W, H), coarse = depthGrid(Float32Array.from({ length: 1000 * 10 }, (_, i) => i % 1000), 1000, 10);
+  expect([grid.width, grid.height, [...grid.places]]).toEqual([W, H, [...slope]]);
+  expect([coarse.width, coarse.height]).toEqual([333, 3]);
+  expect([...coarse.places.subarray(0, 3)]).toEqual([1, 4, 7]);
 });

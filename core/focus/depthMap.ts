@@ -5,19 +5,21 @@ import { pyramidShape, reduceAll } from "../raster/pyramid";
 import { quantiles } from "../tone/quantiles";
 
 /** What a map of depth is made of, on one level of the picture: addresses of planes of w x h. */
-export interface SharpLevel { /** 0 is the finest */ level: number; w: number; h: number; /** bytes: the sharpest frame's place plus 1 */ sources: number; /** the sum of all frames' sharpness, and the best */ total: number; best: number; /** greys of the fused picture */ guide: number }
+export interface SharpLevel { /** 0 is the finest */ level: number; w: number; h: number; /** bytes: the sharpest frame's place plus 1 */ sources: number; /** the sum of all frames' sharpness, the best, and that of the frames before and after the best along the travel */ total: number; best: number; lower: number; upper: number; /** greys of the fused picture */ guide: number }
 
 export interface DepthInput {
   width: number; height: number;
-  /** place along the focus travel of the sharpest frame, at each sample; negative where there is none */
-  place: Float32Array;
+  /** place along the focus travel of the frame in which each sample is sharpest, `NONE` where nothing is seen; and how far beside it sharpness peaks, as `peakBeside` tells */
+  place: Float32Array; beside: Float32Array;
   /** how sharp that frame is there, and the mean over all frames */
   best: Float32Array; mean: Float32Array;
   /** the fused picture's greys, whose edges the map follows */
   guide: Float32Array;
 }
-export interface DepthMap { /** places along the focus travel */ depth: Float32Array; /** how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's */ trust: Float32Array }
+export interface DepthMap { /** places along the focus travel of the frames that are the sharpest as they lie on each other */ depth: Float32Array; /** where sharpness peaks, between frames too: the nearer to the thing's own depth */ peak: Float32Array; /** how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's */ trust: Float32Array }
 
+/** The place of a sample that no frame shows. */
+export const NONE = -1;
 /** A peak this many times the mean over all frames begins to be one, and this many times more is one surely. */
 const PEAK_FROM = 1.6, PEAK_OVER = 2.5;
 /** Share of a coarser level's word where a sample says nothing by itself. */
@@ -33,10 +35,10 @@ const WINDOW = 4, EPS = 3e-4;
  *
  * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013; Gortler et al., "The lumigraph", SIGGRAPH 1996 (push and pull)
  */
-export function depthMap(heap: Heap, { width: w, height: h, place, best, mean, guide }: DepthInput): DepthMap {
+export function depthMap(heap: Heap, { width: w, height: h, place, beside, best, mean, guide }: DepthInput): DepthMap {
   const n = w * h, outer = heap.mark(), logBest = heap.put(best.map((v) => Math.log2(v + 1e-12)));
   const [floor] = quantiles(heap, logBest, n, [0.1]) as [number], noise = 3 * 2 ** floor;
-  const sure = best.map((v, i) => (place[i]! < 0 ? 0 : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) * (v / (v + noise))));
+  const sure = best.map((v, i) => (place[i]! <= NONE ? 0 : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) * (v / (v + noise))));
   let depth = pulled(heap, place, sure, w, h), held = sure;
   for (let round = 0; round < 2; round++) {
     depth = guided(heap, depth, held, guide, w, h);
@@ -44,12 +46,28 @@ export function depthMap(heap: Heap, { width: w, height: h, place, best, mean, g
     held = sure.map((c, i) => c / (1 + ((place[i]! - depth[i]!) / 1.5) ** 2) ** 2);
     depth = pulled(heap, place, held, w, h);
   }
-  depth = guided(heap, depth, held.map((c) => c + 0.02), guide, w, h);
+  const among = held.map((c) => c + 0.02);
+  depth = guided(heap, depth, among, guide, w, h);
+  const peak = guided(heap, pulled(heap, place.map((p, i) => p + beside[i]!), held, w, h), among, guide, w, h);
   // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong about it
   const against = heap.f32(boxMean(heap, heap.put(sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5)))), w, h, 2), n), trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
   heap.release(outer);
-  return { depth, trust };
+  return { depth, peak, trust };
 }
+/**
+ * Places by which sharpness peaks beside the sharpest frame, of which the frames before and after it tell: the top of the bell through
+ * all three, whose logarithm is a parabola.
+ *
+ * @see Nayar and Nakagawa, "Shape from focus", TPAMI 1994
+ */
+export function peakBeside(lower: number, best: number, upper: number): number {
+  if (!(lower > 0 && upper > 0 && best > 0)) return 0;
+  const a = Math.min(0, Math.log(lower / best)), c = Math.min(0, Math.log(upper / best));
+  return a + c < -FLAT ? (a - c) / (2 * (a + c)) : 0;
+}
+/** Three that differ by less than this have no top. */
+const FLAT = 0.02;
+
 /** Bytes of scratch for a map of n samples. */
 export const depthScratch = (n: number): number => n * 4 * 16 + (1 << 20);
 

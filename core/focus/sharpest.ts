@@ -24,8 +24,8 @@ export interface FocusSums { /** a frame's channels */ own: readonly number[]; g
 /** The range of the frames' samples, RGB of 16 bit each: addresses of the highest, and of 65535 less the lowest. */
 export interface FrameRange { above: number; below: number }
 export const focusShape = (w: number, h: number): PyramidShape => coarserShape(w, h, FOCUS_LEVELS);
-/** On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1), and the sum of all frames' sharpness. */
-export interface Won { sources: number; total: number; level: number; frame: number }
+/** On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1), the sum of all frames' sharpness, that of the frame before this one along the travel, and of those on either side of the sharpest. */
+export interface Won { sources: number; total: number; last: number; lower: number; upper: number; level: number; frame: number }
 
 /** Makes the second level of rows y0 to y1 of a frame's channels, and its greys. */
 export function halveFrame(heap: Heap, { ptr, width: w, height: h }: LaidFrame, { own, greys }: Pick<FocusSums, "own" | "greys">, y0: number, y1: number): void {
@@ -141,10 +141,11 @@ export function holdInRange(heap: Heap, { ptr, planeBytes, width }: Accumulator,
   for (let c = 0; c < 3; c++) heap.k.holdInRange(ptr + c * planeBytes + first * 4, n, c, above + first * 6, below + first * 6);
 }
 
-/** Notes where a level's sharpness beats the best, and sums it; n samples, the first of them at `at`. */
+/** Notes where a level's sharpness beats the best, what it is beside that, and sums it; n samples, the first of them at `at`. Frames come along the travel. */
 function note(heap: Heap, energy: number, best: number, won: Won, at: number, n: number): void {
   const e = heap.f32(energy, n), b = heap.f32(best, n), s = heap.u8(won.sources + at, n);
   for (let k = 0; k < n; k++) if (e[k]! > b[k]!) s[k] = won.frame + 1;
+  heap.k.notePeak(energy, best, n, won.last + at * 4, won.lower + at * 4, won.upper + at * 4);
   heap.k.addPlane(energy, n, won.total + at * 4);
 }
 

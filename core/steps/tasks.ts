@@ -5,7 +5,8 @@ import { alignStack, type AlignOptions } from "../align/alignStack";
 import { CELL_PLANES, fillCells, fillHoles, measureCells, type Fill, type Holes } from "../bracket/fillHoles";
 import { layThroughLight } from "../bracket/layThroughLight";
 import { addCoarser, addFinest, fusedToScene, sumWeights, type Coarser, type LaidFrame } from "../bracket/mertens";
-import { depthMap, type SharpLevel } from "../focus/depthMap";
+import { depthGrid, type DepthGrid } from "../focus/depthGrid";
+import { depthMap, NONE, peakBeside, type SharpLevel } from "../focus/depthMap";
 import { evenCorners, type Cornered } from "../bracket/evenCorners";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
@@ -181,14 +182,15 @@ export const stepTasks = {
     }
   },
   /** The map of depth of what is known on one level, to `depth` and `trust` there. */
-  depthMap({ heap }: StepContext, a: { sharp: SharpLevel; order: readonly number[]; depth: number; trust: number }) {
-    const { w: width, h: height, sources, total, best, guide } = a.sharp, n = width * height, at = new Map(a.order.map((frame, k) => [frame, k]));
+  depthMap({ heap }: StepContext, a: { sharp: SharpLevel; order: readonly number[]; depth: number; trust: number }): DepthGrid {
+    const { w: width, h: height, sources, guide } = a.sharp, n = width * height, [total, best, lower, upper] = [a.sharp.total, a.sharp.best, a.sharp.lower, a.sharp.upper].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array, Float32Array], at = new Map(a.order.map((frame, k) => [frame, k]));
     heap.ensure(Math.max(a.depth, a.trust) + n * 4 + 64);
-    const seen = heap.u8(sources, n), place = Float32Array.from(seen, (s) => (s ? at.get(s - 1) ?? -1 : -1));
-    const found = depthMap(heap, { width, height, place, best: heap.f32(best, n), mean: heap.f32(total, n).map((v) => v / a.order.length), guide: heap.f32(guide, n) });
+    const seen = heap.u8(sources, n), place = Float32Array.from(seen, (s) => (s ? at.get(s - 1)! : NONE)), beside = place.map((_, i) => peakBeside(lower[i]!, best[i]!, upper[i]!));
+    const found = depthMap(heap, { width, height, place, beside, best, mean: total.map((v) => v / a.order.length), guide: heap.f32(guide, n) });
     heap.f32(a.depth, n).set(found.depth);
     heap.f32(a.trust, n).set(found.trust);
     found.depth.forEach((d, i) => { if (seen[i]) seen[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1; });
+    return depthGrid(found.peak, width, height);
   },
   spreadPlane({ heap }: StepContext, a: { from: number; level: number; width: number; height: number; to: number }) { heap.ensure(a.to + a.width * a.height * 4 + 64); spreadPlane(heap, a.from, a.level, a, a.to); },
   addAlongDepth({ heap }: StepContext, a: { frame: LaidFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number }) {

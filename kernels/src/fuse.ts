@@ -190,6 +190,19 @@ export function maxPlane(e: usize, n: i32, best: usize): void {
   for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(best + o, f32x4.max(v128.load(best + o), v128.load(e + o))); }
 }
 
+/**
+ * Notes sharpness on either side of the sharpest of planes that come one after another: where `e` beats `best`, what was `last` lies
+ * before it and nothing after it yet; where the last one is the best so far, `e` comes after it. Then `last` becomes `e`. All with room behind.
+ */
+export function notePeak(e: usize, best: usize, n: i32, last: usize, lower: usize, upper: usize): void {
+  for (let i = 0; i < n; i += 4) {
+    const o = <usize>i << 2, own = v128.load(e + o), b = v128.load(best + o), before = v128.load(last + o), wins = f32x4.gt(own, b);
+    v128.store(lower + o, v128.bitselect(before, v128.load(lower + o), wins));
+    v128.store(upper + o, v128.andnot(v128.bitselect(own, v128.load(upper + o), f32x4.eq(b, before)), wins));
+    v128.store(last + o, own);
+  }
+}
+
 /** Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1 and 0 in their place. All with room behind. */
 export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
@@ -200,12 +213,12 @@ export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): 
 
 /**
  * Adds a row of n RGB samples of 16 bit to sums R, G, B and weight (`planes` apart, at `dst`), weighted by how near the depth
- * there is to frame k: 1 at k, 0 a whole frame away. All with room behind.
+ * there is to frame k: all to a quarter of a frame away, half at half, none from three quarters. All with room behind.
  */
 export function addAlongDepth(src: usize, n: i32, depth: usize, k: f32, dst: usize, planes: usize): void {
-  const at = f32x4.splat(k), one = f32x4.splat(1), zero = f32x4.splat(0);
+  const at = f32x4.splat(k), one = f32x4.splat(1), two = f32x4.splat(2), zero = f32x4.splat(0);
   for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2, w = f32x4.pmax(zero, f32x4.sub(one, f32x4.abs(f32x4.sub(v128.load(depth + o), at))));
+    const o = <usize>i << 2, w = f32x4.pmin(one, f32x4.pmax(zero, f32x4.sub(f32x4.splat(1.5), f32x4.mul(two, f32x4.abs(f32x4.sub(v128.load(depth + o), at))))));
     if (!v128.any_true(w)) continue;
     const p = src + <usize>(i * 6), q = dst + o;
     v128.store(q, f32x4.add(v128.load(q), f32x4.mul(w, four(p, 0))));

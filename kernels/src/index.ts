@@ -9,7 +9,7 @@ export { logRow, lightOf, foldLog, brightest, disagreement } from "./logRadiance
 export { boxMean, smoothVoted } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross, addGroups } from "./resize";
-export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, toScene, coveredSquares, addAlongDepth, mixByTrust, widenRange, holdInRange } from "./fuse";
+export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, notePeak, toScene, coveredSquares, addAlongDepth, mixByTrust, widenRange, holdInRange } from "./fuse";
 export { nearestTwo } from "./match";
 export { zero } from "./memory";
 export { minimumCut } from "./maxFlow";

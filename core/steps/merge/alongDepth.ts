@@ -1,22 +1,22 @@
+import type { DepthGrid } from "../../focus/depthGrid";
 import { depthScratch, type SharpLevel } from "../../focus/depthMap";
 import { cleared, type RunOptions, type Work } from "../work";
 import type { FocusPass } from "./focusPass";
 
 /** A map of depth in the workers' memory, on a level of the picture: places along the focus travel, and the trust in them. */
-export interface HeldDepth { level: number; /** addresses, each of them to be given back */ depth: number; trust: number }
+export interface HeldDepth { level: number; /** addresses, each of them to be given back */ depth: number; trust: number; /** the same between frames, as it is shown */ grid: DepthGrid }
 
 /** Makes the map of depth; what `sources` says of each sample follows it. */
 export async function findDepth(work: Work, sharp: SharpLevel, order: readonly number[], on: RunOptions): Promise<HeldDepth> {
   const n = sharp.w * sharp.h, depth = work.take(n * 4 + 64), trust = work.take(n * 4 + 64);
   try {
-    await work.run("depthMap", { sharp, order, depth, trust }, { scratch: depthScratch(n), ...on });
+    return { level: sharp.level, depth, trust, grid: await work.run("depthMap", { sharp, order, depth, trust }, { scratch: depthScratch(n), ...on }) };
   } catch (e) {
     await work.idle();
     work.give(depth);
     work.give(trust);
     throw e;
   }
-  return { level: sharp.level, depth, trust };
 }
 
 /**
@@ -25,7 +25,7 @@ export async function findDepth(work: Work, sharp: SharpLevel, order: readonly n
  * @param map   of the rows that the pass works on
  * @param mixed  whether the picture stays where the map is not to be believed
  */
-export async function composeAlongDepth(work: Work, { acc, order, inStrips, lay, take, give }: FocusPass, map: HeldDepth, mixed: boolean, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<void> {
+export async function composeAlongDepth(work: Work, { acc, order, inStrips, lay, take, give }: FocusPass, map: Omit<HeldDepth, "grid">, mixed: boolean, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<void> {
   const { width, height } = acc, planes = [take(width * height * 4 + 64), take(width * height * 4 + 64)] as const;
   await Promise.all([map.depth, map.trust].map((from, i) => work.run("spreadPlane", { from, level: map.level, width, height, to: planes[i]! }, { scratch: width * height * 2 + width * 8 + (1 << 12), ...on })));
   const planeBytes = acc.planeBytes, sums = { ...acc, ptr: take(planeBytes * 4 + 64) };

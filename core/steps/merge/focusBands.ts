@@ -16,7 +16,7 @@ export const FOCUS_MARGIN = 8 * 2 ** 6;
  */
 export async function depthInBands(work: Work, input: FocusInput, bands: readonly Band[], { progress, signal }: Watch): Promise<HeldDepth> {
   const on: RunOptions = signal ? { signal } : {}, { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.shrink)), by = 2 ** level, n = w * h;
-  const at = work.take(n * 13 + 256), best = at, total = best + Math.ceil(n / 16) * 64, guide = total + Math.ceil(n / 16) * 64, all: SharpLevel = { level, w, h, best, total, guide, sources: guide + Math.ceil(n / 16) * 64 };
+  const plane = Math.ceil(n / 16) * 64, at = work.take(5 * plane + n + 64), all: SharpLevel = { level, w, h, best: at, total: at + plane, guide: at + 2 * plane, lower: at + 3 * plane, upper: at + 4 * plane, sources: at + 5 * plane };
   try {
     let order: readonly number[] = [];
     for (const [b, band] of bands.entries()) {
@@ -24,7 +24,7 @@ export async function depthInBands(work: Work, input: FocusInput, bands: readonl
       try {
         order = pass.order;
         const first = band.y0 / by, rows = Math.ceil(band.y1 / by) - first, from = (first - part.y0 / by) * w;
-        for (const [key, bytes] of [["best", 4], ["total", 4], ["guide", 4], ["sources", 1]] as const) await work.run("copy", { from: pass.sharp[key] + from * bytes, to: all[key] + first * w * bytes, bytes: rows * w * bytes }, on);
+        for (const [key, bytes] of [["best", 4], ["total", 4], ["guide", 4], ["lower", 4], ["upper", 4], ["sources", 1]] as const) await work.run("copy", { from: pass.sharp[key] + from * bytes, to: all[key] + first * w * bytes, bytes: rows * w * bytes }, on);
       } finally { await pass.drop(); }
     }
     return await findDepth(work, all, order, on);

@@ -1,3 +1,4 @@
+import type { DepthGrid } from "../../focus/depthGrid";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import type { Watch, Work } from "../work";
 import { composeAlongDepth, findDepth } from "./alongDepth";
@@ -13,11 +14,12 @@ import type { MergeInput } from "./input";
 export async function focusFrames(work: Work, input: MergeInput, method: FocusMethod, { progress, signal }: Watch): Promise<Scene> {
   const aligned = await input.aligned, on = signal ? { signal } : {}, passes = method === "pyramid" ? 1 : 2;
   const pass = await fuseByPyramid(work, { ...input, aligned }, undefined, (k, of) => progress((k + 1) / of / passes, `Fusing frames, ${k + 1} of ${of}`), on), { acc, sharp, inStrips, take } = pass, { width, height } = acc;
-  let sources: number | undefined;
+  let sources: number | undefined, depth: DepthGrid | undefined;
   try {
-    if (method !== "pyramid") {
+    if (method !== "pyramid" || input.sources) {
       const map = await findDepth(work, sharp, pass.order, on);
-      try { await composeAlongDepth(work, pass, map, method === "mixed", (k, of) => progress((1 + (k + 1) / of) / 2, `Composing along the depth, ${k + 1} of ${of}`), on); } finally { await work.idle(); work.give(map.depth); work.give(map.trust); }
+      depth = map.grid;
+      try { if (method !== "pyramid") await composeAlongDepth(work, pass, map, method === "mixed", (k, of) => progress((1 + (k + 1) / of) / 2, `Composing along the depth, ${k + 1} of ${of}`), on); } finally { await work.idle(); work.give(map.depth); work.give(map.trust); }
     }
     // the weight of a finished scene says that it is covered
     await inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
@@ -25,7 +27,7 @@ export async function focusFrames(work: Work, input: MergeInput, method: FocusMe
       sources = take(width * height);
       await work.run("spreadSources", { from: sharp.sources, w: sharp.w, h: sharp.h, to: sources, width, height }, on);
     }
-    const scene = { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+    const scene = { ...acc, ...(depth ? { depth } : {}), ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
     pass.done(sources);
     return sources === undefined ? scene : { ...scene, sources, release() { scene.release(); work.give(sources!); } };
   } catch (e) {
