@@ -20,7 +20,7 @@ import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
 import { scaleColour, type MapKind } from "../../core/evidence/maps";
-import type { DepthGrid } from "../../core/focus/depthGrid";
+import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
 import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignStack";
 import { drawer } from "../store/drawer";
@@ -363,9 +363,11 @@ export class StackSession {
 
   /** The picture, and how far along the focus travel each part of it lies (0 to 1), small enough to be drawn in space. */
   async relief(recipe: Recipe, longEdge = 900): Promise<{ view: View; depth: Float32Array; width: number; height: number } | undefined> {
-    if (!this.depth) return undefined;
-    const { width, height, places } = this.depth, most = Math.max(1, this.used.filter((f) => f.used).length - 1);
-    const view = await this.view({ region: { x: 0, y: 0, ...this.state.size }, zoom: Math.min(1, longEdge / Math.max(this.state.size.width, this.state.size.height)), recipe, clipped: false });
+    const { size } = this.state, region = this.keptOf(recipe.edges)?.region;
+    if (!this.depth || !region) return undefined;
+    // beyond what is kept some frames show nothing, and depth is a guess
+    const { width, height, places } = partOf(this.depth, { x: region.x / size.width, y: region.y / size.height, width: region.width / size.width, height: region.height / size.height }), most = Math.max(1, this.used.filter((f) => f.used).length - 1);
+    const view = await this.view({ region, zoom: Math.min(1, longEdge / Math.max(region.width, region.height)), recipe, clipped: false });
     return view && { view, width, height, depth: places.map((p) => Math.min(1, Math.max(0, p / most))) };
   }
 

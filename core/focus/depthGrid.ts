@@ -14,3 +14,13 @@ export function depthGrid(depth: Float32Array, w: number, h: number): DepthGrid 
     return sum / (across * down);
   }) };
 }
+
+/** The cells whose middles lie in a part of the picture, given in shares of it. */
+export function partOf({ width, height, places }: DepthGrid, part: { x: number; y: number; width: number; height: number }): DepthGrid {
+  const [left, w] = cellsIn(part.x, part.width, width), [top, h] = cellsIn(part.y, part.height, height);
+  return { width: w, height: h, places: Float32Array.from({ length: w * h }, (_, i) => places[(top + Math.floor(i / w)) * width + left + (i % w)]!) };
+}
+function cellsIn(from: number, share: number, n: number): [first: number, count: number] {
+  const first = Math.min(n - 1, Math.max(0, Math.ceil(from * n - 0.5)));
+  return [first, Math.max(1, Math.min(n, Math.ceil((from + share) * n - 0.5)) - first)];
+}

@@ -1,6 +1,6 @@
 import { Heap } from "../../kernels/heap";
 import { random } from "../simulate/random";
-import { depthGrid } from "./depthGrid";
+import { depthGrid, partOf } from "./depthGrid";
 import { depthMap, depthScratch, peakBeside } from "./depthMap";
 
 const W = 120, H = 80, n = W * H, rnd = random(5);
@@ -45,4 +45,7 @@ test("a slope is told between frames: its peaks lie nearer to it than the frames
   expect([grid.width, grid.height, [...grid.places]]).toEqual([W, H, [...slope]]);
   expect([coarse.width, coarse.height]).toEqual([333, 3]);
   expect([...coarse.places.subarray(0, 3)]).toEqual([1, 4, 7]);
+  const part = partOf(coarse, { x: 0.5, y: 0, width: 0.1, height: 1 });
+  expect([part.width, part.height, part.places[0]]).toEqual([34, 3, 3 * 166 + 1]);
+  expect(partOf(coarse, { x: 0, y: 0, width: 1, height: 1 })).toEqual(coarse);
 });
