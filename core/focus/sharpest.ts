@@ -8,11 +8,11 @@ import { coarserShape, differences, reduceAll, type PyramidShape } from "../rast
 /** Levels from which the sharpest frame is taken; what is coarser is averaged by sharpness. */
 export const FOCUS_LEVELS = 6;
 /** Share of the next coarser level's sharpness that counts on a level: what is sharp is so on several scales, noise is not. */
-const FROM_BELOW = 0.4;
+const FROM_BELOW = 0.3;
 /** Samples round a frame's own border that are not believed, on every level. */
 const RIM = 4;
 /** Radius of the window over which sharpness is measured. */
-const WINDOW = 2;
+const WINDOW = 1;
 /** Rows worked on at once; as every strip begins at a multiple of it, bytes do not depend on how rows are spread over threads. */
 const BLOCK = 16;
 
