@@ -78,6 +78,7 @@ export interface Kernels {
   normalEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
   logRow(src: N, n: N, logs: N, votes: N, steps: N, ev: N, log: N, vote: N): void;
   lightOf(log: N, n: N, gain: N, dst: N): void;
+  blockSlopes(a: N, va: N, b: N, vb: N, w: N, h: N, m: N, rim: N, side: N, blocks: N, lines: N, least: N, out: N): void;
   foldLog(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ghosts: N, gw: N, gh: N, step: N): void;
   brightest(plane: N, w: N, h: N, out: N): void;
   disagreement(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ev: N, trusted: N, clipped: N, slack: N, reduced: N, ringing: N, blocksC: N, blocksL: N, score: N): void;

@@ -6,6 +6,7 @@ export { pyrDown, pyrUp } from "./pyramid";
 export { remapAround, selectLevel, gainRow, renderRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
 export { logRow, lightOf, foldLog, brightest, disagreement } from "./logRadiance";
+export { blockSlopes } from "./slopes";
 export { boxMean, smoothVoted } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross, addGroups } from "./resize";
