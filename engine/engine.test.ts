@@ -99,3 +99,12 @@ test("memory that does not suffice is an error by name", async () => {
   await expect(pool.run("statistics", {} as never, { scratch: 1 << 24 })).rejects.toMatchObject({ code: "memory-full" });
   await expect(pool.run("statistics", {} as never)).resolves.toBe("statistics");
 });
+
+test("what there is no room for beside others waits until they are done", async () => {
+  let at = 0, most = 0;
+  const pool = new Pool(fakeHost(2, (c, reply) => { most = Math.max(most, ++at); setTimeout(() => { at--; ok(c, reply); }, 30); }), 1 << 20);
+  const big = Array.from({ length: 4 }, () => pool.run("statistics", {} as never, { scratch: 1e6 }));
+  await expect(Promise.all(big)).resolves.toHaveLength(4);
+  expect(most).toBe(1);
+  expect(pool.arena.inUse).toBe(0);
+});

@@ -4,7 +4,7 @@ import type { FocusOrder } from "../../focus/focusOrder";
 import { joinLinks, type RunLink } from "../../focus/joinLinks";
 import { pairScratch, type Neighbours, type RunPair, type ThereAndBack } from "../../focus/runLinks";
 import { IDENTITY, invert, multiply } from "../../raster/matrix3";
-import { checkSizes, type StackFrame, type Watch, type Work } from "../work";
+import { checkSizes, type Watch, type Work } from "../work";
 import { forcedPlaces, type Aligned, type AlignInput, type AlignSettings } from "./step";
 
 /** A run as its neighbours tell it: the place on which all lie; of each place along the travel its way from the reference and what it fits its neighbour by; the links that fit, and places that fit nothing. */
@@ -22,7 +22,7 @@ export async function alignFocus(work: Work, { frames, held, shrink: scale }: Pi
   checkSizes(frames, 0);
   const { width, height } = held[0]!, on = signal ? { signal } : {}, looking = { scratch: lookScratch(width * height), ...on }, pairing = { scratch: pairScratch(width * height), ...on }, model = motion === "auto" ? "similarity" : motion;
   const looks = await Promise.all(held.map((frame) => work.run("lookAt", { frame }, looking)));
-  const travel: FocusOrder = await work.run("focusOrder", { maps: looks.map((l) => l.map), distances: frames.map((f: StackFrame) => f.info.exif.focusDistance) }, on);
+  const travel: FocusOrder = await work.run("focusOrder", { maps: looks.map((l) => l.map), distances: frames.map((f) => f.info.exif.focusDistance) }, on);
   const { order } = travel;
   const pair = (from: number, to: number): RunPair => { const [a, b] = [order[from]!, order[to]!]; return { frames: [held[a]!, held[b]!], looks: [looks[a]!, looks[b]!], model }; };
   const chain = await chainOutward(order.length, (from, to) => work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing)), { middle } = chain, reference = order[middle]!;
