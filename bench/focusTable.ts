@@ -1,7 +1,7 @@
 // Holds focus stacks against their simulated scenes and prints the table: node build/node/benchFocusTable.js [WIDTH] [room|plain]: before a
 // room full of texture, or a plain ground, where what is seen beside an edge is a halo and not texture that no frame shows sharp there
 import { simulateFocusRun } from "../core/simulate/focusRun";
-import { haloPlaces, scoreFocus } from "../core/simulate/scoreFocus";
+import { haloPlaces, offPose, scoreFocus } from "../core/simulate/scoreFocus";
 import { plainGround } from "../core/simulate/plainGround";
 import { simulatedRoom } from "../core/simulate/room";
 import { alignFocus } from "../core/steps/align/alignFocus";
@@ -19,7 +19,7 @@ for (const [count, seed, mode] of SETS) {
   // every seventh from wherever it comes to be: no order at all
   if (mode === "shuffled") shuffled.sort((a, b) => ((a * 7) % count) - ((b * 7) % count));
   const { pool, frames } = inProcess(shuffled.map((i) => ({ name: `f${i}.png`, samples: run.frames[i]!.samples, width: W, height: H }))), held = await decodeReduced(pool, frames, 1, watch), aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
-  const travel = aligned.order!.map((i) => shuffled[i]!), inOrder = [travel, [...travel].reverse()].some((t) => t.every((f, k) => k === 0 || f > t[k - 1]!)), cells: string[] = [];
+  const travel = aligned.order!.map((i) => shuffled[i]!), inOrder = [travel, [...travel].reverse()].some((t) => t.every((f, k) => k === 0 || f > t[k - 1]!)), poseOf = (i: number): number[] => run.frames[shuffled[i]!]!.pose, off = aligned.frames.map((f, i) => offPose(run, f.fromReference, poseOf(i), poseOf(aligned.reference))), cells: string[] = [];
   for (const method of METHODS) {
     const scene = await focusFrames(pool, { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] }, method, watch), planes: Float32Array[] = [];
     for (let c = 0; c < 3; c++) planes.push(new Float32Array((await pool.read(scene.ptr + c * scene.planeBytes, W * H * 4)).buffer.slice(0)));
@@ -27,8 +27,8 @@ for (const [count, seed, mode] of SETS) {
     cells.push(`${db.toFixed(1)} dB, ${wide}`);
     scene.release();
   }
-  rows.push(`| ${count} frames, seed ${seed}, ${mode} | ${cells.join(" | ")} | ${places.length} | ${inOrder ? "yes" : "no"} | ${aligned.frames.filter((f) => f.used).length} |`);
+  rows.push(`| ${count} frames, seed ${seed}, ${mode} | ${cells.join(" | ")} | ${places.length} | ${(off.reduce((s, v) => s + v, 0) / count).toFixed(3)}, ${Math.max(...off).toFixed(3)} | ${inOrder ? "yes" : "no"} | ${aligned.frames.filter((f) => f.used).length} |`);
   process.stderr.write(`${rows.at(-1)}\n`);
 }
-process.stdout.write(`\n| run | ${METHODS.join(" | ")} | places | in order | used |\n|${"---|".repeat(METHODS.length + 4)}\n${rows.join("\n")}\n`);
+process.stdout.write(`\n| run | ${METHODS.join(" | ")} | places | off its place, px: mean, worst | in order | used |\n|${"---|".repeat(METHODS.length + 5)}\n${rows.join("\n")}\n`);
 process.exit(0);

@@ -122,6 +122,9 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
   } catch (e) { await pool.idle(); made.scene.release(); throw e; }
 }
 
+/** Share of the way that aligning a focus run takes; a bracket is merged meanwhile. */
+const ALIGNING = 0.2;
+
 async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now, drawer }: DeliverOptions): Promise<Made & { aligned: Aligned }> {
   const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), reference = referenceOf(frames, recipe.merge);
   let held: HeldSamples[] | undefined;
@@ -129,17 +132,17 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
   try {
     const known = drawer && (await recallFindings(pool, drawer, mergeKey(frames, recipe, shrink)))?.aligned;
     if (!known || shrink === 1) held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.2, doing), ...on });
-    const focus = recipe.kind === "focus", readAt = now();
+    const focus = recipe.kind === "focus", readAt = now(), merging = focus && !known ? 0.2 + ALIGNING : 0.2;
     let alignedAt = readAt;
     // the reference frame needs no alignment: it is read while a tone curve is looked for, and merged while the others are aligned
     const response = known ? Promise.resolve(known.response) : focus ? Promise.resolve(undefined) : findResponse(pool, frames, held!, recipe.prepare, on);
-    const aligning = known ? Promise.resolve(known) : (focus ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, on) : response.then((found) => alignStep.run(pool, { frames, held: held!, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response: found, shrink }, recipe.align, on))).then((a) => {
+    const aligning = known ? Promise.resolve(known) : (focus ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, { progress: (share, doing) => progress(0.2 + share * ALIGNING, doing), ...on }) : response.then((found) => alignStep.run(pool, { frames, held: held!, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response: found, shrink }, recipe.align, on))).then((a) => {
       alignedAt = now();
       if (shrink > 1) dropReduced();
       return a;
     });
     aligning.catch(() => undefined);
-    const scene = await mergeStep.run(pool, { frames, aligned: aligning, reference, shrink: 1, patches: recipe.ghosts.patches, response, sources: focus, ...(held && shrink === 1 ? { held } : {}) }, recipe.merge, { progress: (share, doing) => progress(0.2 + 0.8 * share, doing), ...on });
+    const scene = await mergeStep.run(pool, { frames, aligned: aligning, reference, shrink: 1, patches: recipe.ghosts.patches, response, sources: focus, ...(held && shrink === 1 ? { held } : {}) }, recipe.merge, { progress: (share, doing) => progress(merging + (1 - merging) * share, doing), ...on });
     try {
       const aligned = await aligning;
       dropReduced();

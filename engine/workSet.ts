@@ -32,8 +32,8 @@ export class WorkSet {
     const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = alignKey(frames, recipe, shrink), reference = referenceOf(frames, recipe.merge);
     const held = await this.read(frames, shrink, { progress: (share, doing) => progress(share * 0.7, doing), ...on });
     if (this.last?.key !== key) {
+      if (recipe.kind === "focus") { this.last = { key, aligned: await alignFocus(this.pool, { frames, held, shrink }, recipe.align, { progress: (share, doing) => progress(0.7 + share * 0.3, doing), ...on }) }; return { held, aligned: this.last.aligned, shrink }; }
       progress(0.75, "Aligning");
-      if (recipe.kind === "focus") { this.last = { key, aligned: await alignFocus(this.pool, { frames, held, shrink }, recipe.align, on) }; return { held, aligned: this.last.aligned, shrink }; }
       const response = await findResponse(this.pool, frames, held, recipe.prepare, on);
       const aligned = await alignStep.run(this.pool, { frames, held, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response, shrink }, recipe.align, on);
       this.last = { key, aligned };

@@ -1,5 +1,5 @@
 import { decode, encode, fromWorking, SPACES } from "../colour/spaces";
-import { apply } from "../raster/matrix3";
+import { apply, invert, project, type Matrix3 } from "../raster/matrix3";
 import type { FocusRun } from "./focusRun";
 
 /** A piece of a bristle's edge: the row it begins in, and of each of its rows the px beside the edge, outwards. */
@@ -58,3 +58,15 @@ export function scoreFocus({ width: w, height: h, sharp }: FocusRun, [R, G, B]: 
   }).length;
   return { db: 10 * Math.log10((255 ** 2 * n) / sum), wide };
 }
+
+/** Px by which a frame of a run was laid beside where it lies, in the mean over the picture. @param fromReference  the reference's px to the frame's, as it was found; @param pose, reference  the simulated poses of both */
+export function offPose({ width, height }: Pick<FocusRun, "width" | "height">, fromReference: Matrix3, pose: Matrix3, reference: Matrix3): number {
+  const home = invert(pose);
+  let sum = 0, n = 0;
+  for (let v = 0.5; v < PARTS; v++) for (let u = 0.5; u < PARTS; u++, n++) {
+    const [x, y] = [(u / PARTS) * width, (v / PARTS) * height], there = project(home, ...project(reference, x, y)), found = project(fromReference, x, y);
+    sum += (there[0] - found[0]) ** 2 + (there[1] - found[1]) ** 2;
+  }
+  return Math.sqrt(sum / n);
+}
+const PARTS = 6;

@@ -18,19 +18,22 @@ interface Chain { middle: number; ways: number[][]; residualEv: number[]; links:
  *
  * @throws RhizomeError `size-mismatch`
  */
-export async function alignFocus(work: Work, { frames, held, shrink: scale }: Pick<AlignInput, "frames" | "held" | "shrink">, { motion, forced }: AlignSettings, { signal }: Pick<Watch, "signal"> = {}): Promise<Aligned> {
+export async function alignFocus(work: Work, { frames, held, shrink: scale }: Pick<AlignInput, "frames" | "held" | "shrink">, { motion, forced }: AlignSettings, { progress, signal }: Partial<Watch> = {}): Promise<Aligned> {
   checkSizes(frames, 0);
   const { width, height } = held[0]!, on = signal ? { signal } : {}, looking = { scratch: lookScratch(width * height), ...on }, pairing = { scratch: pairScratch(width * height), ...on }, model = motion === "auto" ? "similarity" : motion;
-  const looks = await Promise.all(held.map((frame) => work.run("lookAt", { frame }, looking)));
+  const n = frames.length, jobs = 2 * n + Math.max(0, n - 1) + Math.max(0, n - 2);
+  let done = 0;
+  const told = async <T>(job: Promise<T>): Promise<T> => { const result = await job; done++; progress?.(Math.min(1, done / jobs), `Aligning frames, ${Math.min(n, Math.ceil((done * n) / jobs))} of ${n}`); return result; };
+  const looks = await Promise.all(held.map((frame) => told(work.run("lookAt", { frame }, looking))));
   const travel: FocusOrder = await work.run("focusOrder", { maps: looks.map((l) => l.map), distances: frames.map((f) => f.info.exif.focusDistance) }, on);
   const { order } = travel;
   const pair = (from: number, to: number): RunPair => { const [a, b] = [order[from]!, order[to]!]; return { frames: [held[a]!, held[b]!], looks: [looks[a]!, looks[b]!], model }; };
-  const chain = await chainOutward(order.length, (from, to) => work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing)), { middle } = chain, reference = order[middle]!;
+  const chain = await chainOutward(order.length, (from, to) => told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing))), { middle } = chain, reference = order[middle]!;
   const between = (from: number, to: number): number[] => multiply(chain.ways[to]!, invert(chain.ways[from]!));
-  const further = model === "none" ? [] : await Promise.all(overOne(chain.links).map(async ([from, to]) => bothWays(from, to, await work.run("linkInLight", { pair: pair(from, to), start: between(from, to) }, pairing))));
+  const further = model === "none" ? [] : await Promise.all(overOne(chain.links).map(async ([from, to]) => bothWays(from, to, await told(work.run("linkInLight", { pair: pair(from, to), start: between(from, to) }, pairing)))));
   const ways = joinLinks(chain.ways, middle, [...chain.links.flatMap(({ from, to, link }) => bothWays(from, to, link)), ...further.flat()], { width, height }), wayOf = (i: number): number[] => ways[order.indexOf(i)]!;
   // once they lie on each other they tell more
-  const laid = await Promise.all(held.map((frame, i) => work.run("laidSharpness", { frame, toReference: invert(wayOf(i)) }, looking)));
+  const laid = await Promise.all(held.map((frame, i) => told(work.run("laidSharpness", { frame, toReference: invert(wayOf(i)) }, looking))));
   const { warnings, ...run } = await work.run("readRun", { ...travel, frames: looks.map((look, i) => ({ look, laid: laid[i]!, way: wayOf(i), residualEv: chain.residualEv[order.indexOf(i)]! })), reference, misfits: [...chain.misfits].map((k) => order[k]!), forced: forcedPlaces(frames, forced), width, height, scale }, on);
   const displaced = chain.links.flatMap(({ from, to, link }): DisplacedEdges[] => link.displaced.map((area) => inReference(area, invert(ways[from]!), [order[from]!, order[to]!], scale)));
   return { ...run, reference, displaced: displaced.filter(({ frames: two }) => two.every((i) => run.frames[i]!.used)), warnings };
