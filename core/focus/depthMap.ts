@@ -20,8 +20,8 @@ export interface DepthMap { /** places along the focus travel of the frames that
 
 /** The place of a sample that no frame shows. */
 export const NONE = -1;
-/** A peak this many times the mean over all frames begins to be one, and this many times more is one surely. */
-const PEAK_FROM = 1.6, PEAK_OVER = 2.5;
+/** A peak this many times the mean over all frames begins to be one, and this many times more is one surely: over so few px noise alone reaches twice. */
+const PEAK_FROM = 2.2, PEAK_OVER = 2.5;
 /** Share of a coarser level's word where a sample says nothing by itself. */
 const FILL = 0.01;
 /** How little of that it takes, as a mean over 5 x 5 samples. */
