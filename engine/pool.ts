@@ -100,9 +100,13 @@ export class Pool implements Work {
       const job = this.waiting.shift();
       if (!job) return;
       const scratch = this.arena.take(job.scratch + 4096);
-      // what others work with comes back
-      if (scratch === undefined && this.seats.some((s) => s.job)) { this.waiting.unshift(job); return; }
-      if (scratch === undefined) { job.failed(new RhizomeError("memory-full", "There is no memory left for this step.", "close other stacks, or allow more memory")); this.next(); return; }
+      if (scratch === undefined) {
+        // what others work with comes back
+        if (this.seats.some((s) => s.job)) { this.waiting.unshift(job); return; }
+        job.failed(new RhizomeError("memory-full", "There is no memory left for this step.", "close other stacks, or allow more memory"));
+        this.next();
+        return;
+      }
       seat.job = job; seat.id = this.nextId++; seat.scratch = scratch;
       seat.worker.post({ kind: "call", id: seat.id, task: job.task, args: job.args as never, scratch: { ptr: scratch, bytes: job.scratch + 4096 } });
     }

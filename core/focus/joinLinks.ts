@@ -1,4 +1,5 @@
 import { solveSymmetric } from "../align/solveSymmetric";
+import { median } from "../median";
 import { IDENTITY, invert, multiply, type Matrix3 } from "../raster/matrix3";
 
 /** How a frame lies against another one, by their places along the focus travel: px of `from` to px of `to`, reduced. */
@@ -25,7 +26,7 @@ const LOOSE = 1e-6;
 export function joinLinks(ways: readonly Matrix3[], middle: number, links: readonly RunLink[], { width: w, height: h }: { width: number; height: number }): number[][] {
   const n = ways.length, side = Math.max(w, h) / 2, toUnit = [1 / side, 0, -w / 2 / side, 0, 1 / side, -h / 2 / side, 0, 0, 1], fromUnit = invert(toUnit), inUnits = (m: Matrix3): number[] => multiply(toUnit, multiply(m, fromUnit));
   let units = ways.map(inUnits);
-  const kinds = worth(links.map((l) => ({ ...l, transform: inUnits(l.transform) })), side), told = [...links.map(({ from, to, transform }) => ({ from, to, transform: inUnits(transform), weight: kinds.get(Math.abs(to - from))! })), ...ways.slice(1).map((_, k) => ({ from: k, to: k + 1, transform: multiply(units[k + 1]!, invert(units[k]!)), weight: LOOSE }))];
+  const measured = links.map((l): RunLink => ({ ...l, transform: inUnits(l.transform) })), kinds = worth(measured, side), told = [...measured.map((l) => ({ ...l, weight: kinds.get(Math.abs(l.to - l.from))! })), ...ways.slice(1).map((_, k) => ({ from: k, to: k + 1, transform: multiply(units[k + 1]!, invert(units[k]!)), weight: LOOSE }))];
   for (let round = 0; round < ROUNDS; round++) {
     const off = told.map(({ from, to, transform }) => apart(transform, multiply(units[to]!, invert(units[from]!)))), lengths = off.map(sizeOf), usual = median(lengths.slice(0, links.length)) + FINEST / side;
     const A = Array.from({ length: n }, () => new Array<number>(n).fill(0)), b = Array.from({ length: 9 }, () => new Array<number>(n).fill(0));
@@ -36,17 +37,16 @@ export function joinLinks(ways: readonly Matrix3[], middle: number, links: reado
       off[k]!.forEach((v, c) => { b[c]![to]! += value * v; b[c]![from]! -= value * v; });
     });
     for (let k = 0; k < n; k++) A[middle]![k] = A[k]![middle] = k === middle ? 1 : 0;
-    const moves = b.map((side) => solveSymmetric(A, side.map((v, k) => (k === middle ? 0 : v))));
+    const moves = b.map((entry) => solveSymmetric(A, entry.map((v, k) => (k === middle ? 0 : v))));
     units = units.map((m, k) => scaled(multiply(IDENTITY.map((v, c) => v + (moves[c]?.[k] ?? 0)), m)));
   }
-  return smoothBreathing(units, middle, links.map((l) => ({ ...l, transform: inUnits(l.transform) }))).map((m, k) => (k === middle ? [...ways[k]!] : scaled(multiply(fromUnit, multiply(m, toUnit)))));
+  return smoothBreathing(units, middle, measured).map((m, k) => (k === middle ? [...ways[k]!] : scaled(multiply(fromUnit, multiply(m, toUnit)))));
 }
 
 const scaled = (m: Matrix3): number[] => m.map((v) => v / m[8]!);
 /** What is to be added to the identity so that it takes `found` to `told`. */
 const apart = (told: Matrix3, found: Matrix3): number[] => scaled(multiply(told, invert(found))).map((v, c) => v - IDENTITY[c]!);
 const sizeOf = (difference: readonly number[]): number => Math.hypot(...difference);
-const median = (values: readonly number[]): number => [...values].sort((p, q) => p - q)[values.length >> 1] ?? 0;
 
 /** The weight of links by how many steps long they are; 1 for neighbours. */
 function worth(links: readonly RunLink[], side: number): Map<number, number> {
@@ -64,6 +64,8 @@ function worth(links: readonly RunLink[], side: number): Map<number, number> {
 const JUMP = 3;
 /** Smoothing goes no further than to forget this many times what is known of a step. */
 const MOST = 50;
+/** Median of the square of a normal variable of variance 1. */
+const NORMAL = 0.455;
 
 /**
  * Breathing is a lens's own and grows evenly from step to step as long as the steps are even; what a hand adds is not. How far the growth of
@@ -88,5 +90,3 @@ function smoothBreathing(units: readonly Matrix3[], middle: number, links: reado
   for (let k = middle - 1; k >= 0; k--) added[k] = added[k + 1]! - (smooth[k]! - steps[k]!);
   return units.map((m, k) => { const z = Math.exp(added[k]!); return multiply([z, 0, 0, 0, z, 0, 0, 0, 1], m); });
 }
-/** Median of the square of a normal variable of variance 1. */
-const NORMAL = 0.455;

@@ -18,7 +18,7 @@ export function readRun({ frames, order: before, from, blurred, reference, misfi
   const looks = frames.map((f) => f.look), laid = frames.map((f) => f.laid), order = from === "pixels" ? settledOrder(laid, before) : before;
   const out = frames.map(({ look, way, residualEv }, i): AlignedFrame => {
     const gain = i === reference ? 0 : Math.log2(looks[reference]!.light / look.light), moved = longestMove(way, width, height) * scale, still = moved < STILL;
-    return { fromReference: still ? [...IDENTITY] : rescale(way.map((v) => v / way[8]!), scale), ev: 0, gainEv: Math.abs(gain) < SAME_EV ? 0 : gain, residualPx: i === reference ? 0 : precisionOf(residualEv) * scale, movedPx: still ? 0 : moved, used: true };
+    return { fromReference: still ? [...IDENTITY] : rescale(way, scale), ev: 0, gainEv: Math.abs(gain) < SAME_EV ? 0 : gain, residualPx: i === reference ? 0 : precisionOf(residualEv) * scale, movedPx: still ? 0 : moved, used: true };
   });
   const leave = (i: number, why: string): void => { const used = forced.includes(i); Object.assign(out[i]!, { used, warning: `${why}; it was ${used ? "used because you asked for it" : "left out"}` }); };
   for (const i of misfits) leave(i, "does not fit its neighbours");

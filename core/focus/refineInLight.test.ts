@@ -3,8 +3,8 @@ import { logPyramid, type LogPyramid } from "../align/logPyramid";
 import { registerPair } from "../align/registerPair";
 import { TEMPLATE_BYTES, templateOf } from "../align/template";
 import { decode, SPACES } from "../colour/spaces";
-import { invert, multiply, project } from "../raster/matrix3";
 import { simulateFocusRun } from "../simulate/focusRun";
+import { offPose } from "../simulate/scoreFocus";
 import { plainGround } from "../simulate/plainGround";
 import { refineInLight } from "./refineInLight";
 
@@ -15,9 +15,8 @@ test("neighbours of a run that breathes lie on each other to a small part of a p
   const heap = Heap.local(60e6 + 3 * TEMPLATE_BYTES), off: [number, number][] = [];
   for (let k = 0; k + 1 < run.frames.length; k++) {
     const mark = heap.mark(), [a, b] = [run.frames[k]!, run.frames[k + 1]!], held = [a, b].map(({ samples }): LogPyramid => logPyramid(heap, { ptr: heap.putBytes(samples), type: "u8", width: W, height: H, lut: LUT }, 0)) as [LogPyramid, LogPyramid];
-    const light = [a, b].map(({ samples }) => samples.reduce((s, v) => s + LUT[v]!, 0) / samples.length) as [number, number], found = registerPair(heap, templateOf(heap, held[0]), held[1], "similarity"), refined = refineInLight(heap, ...held, "similarity", found.transform, light), truth = multiply(invert(b.pose), a.pose);
-    const rms = (m: readonly number[]): number => { let s = 0, n = 0; for (const x of [60, 240, 420]) for (const y of [40, 160, 280]) { const p = project(truth, x, y), q = project(m, x, y); s += (p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2; n++; } return Math.sqrt(s / n); };
-    off.push([rms(found.transform), rms(refined)]);
+    const light = [a, b].map(({ samples }) => samples.reduce((s, v) => s + LUT[v]!, 0) / samples.length) as [number, number], found = registerPair(heap, templateOf(heap, held[0]), held[1], "similarity"), refined = refineInLight(heap, ...held, "similarity", found.transform, light);
+    off.push([offPose(run, found.transform, b.pose, a.pose), offPose(run, refined, b.pose, a.pose)]);
     heap.release(mark);
   }
   const [logs, lights] = [0, 1].map((c) => off.reduce((s, o) => s + o[c]!, 0) / off.length) as [number, number];

@@ -1,3 +1,4 @@
+import { median } from "../median";
 import { travelFaults } from "../focus/focusOrder";
 import { roundEv } from "../frame/frame";
 import { colourDrift } from "./colourDrift";
@@ -6,7 +7,6 @@ import { SHARP_X, SHARP_Y } from "./look";
 import type { FoundStack, StackKind, Warning } from "./foundStack";
 
 const ev = (n: number): string => (n > 0 ? "+" : n < 0 ? "\u2212" : "") + Math.abs(Math.round(n * 10) / 10);
-const median = (v: readonly number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1] ?? 0;
 
 /** Says what was found and why, and what is odd about it. @param members  the stacks a nested one is made of */
 export function describe(e: Evidence, kind: StackKind, frames: number[], covered: ReadonlySet<number>, members?: FoundStack[]): FoundStack {

@@ -1,3 +1,4 @@
+import { median } from "../median";
 import { adjust, ENOUGH, evenly, largestGroup, oneLens, type Lenses } from "./adjustAll";
 import { fitOf, inFrame, seen, shownBy, type Camera, type LensFit } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
@@ -124,4 +125,3 @@ function likeliestFocal<T>(verify: (focalPx: number, of: T[]) => VerifiedPair[],
   return best?.f;
 }
 
-const median = (v: number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1] ?? 0;
