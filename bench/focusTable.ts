@@ -1,5 +1,5 @@
 // Holds focus stacks against their simulated scenes and prints the table: node build/node/benchFocusTable.js [WIDTH] [room|plain]: before a
-// room full of texture, or a plain ground, where what is seen beside an edge is a halo and not texture that no frame shows sharp there
+// room full of texture, or a plain ground. By each method dB, the places beside bristles that are off, and those of them with a halo
 import { simulateFocusRun } from "../core/simulate/focusRun";
 import { haloPlaces, offPose, scoreFocus } from "../core/simulate/scoreFocus";
 import { plainGround } from "../core/simulate/plainGround";
@@ -15,7 +15,7 @@ const SETS = [[12, 5, "tripod"], [12, 7, "hand"], [18, 5, "tripod"], [18, 31, "h
 const rows: string[] = [];
 for (const [count, seed, mode] of SETS) {
   const moves = mode !== "tripod", run = simulateFocusRun(world(W, H, seed), { width: W, height: H, count, blur: W / 60, breathing: 0.03, shift: moves ? (20 * W) / 1080 : 0, roll: moves ? 1 : 0, flicker: moves ? 0.1 : 0, seed });
-  const places = haloPlaces(run), shuffled = run.frames.map((_, i) => i);
+  const places = haloPlaces(run), ground = run.ground(), shuffled = run.frames.map((_, i) => i);
   // every seventh from wherever it comes to be: no order at all
   if (mode === "shuffled") shuffled.sort((a, b) => ((a * 7) % count) - ((b * 7) % count));
   const { pool, frames } = inProcess(shuffled.map((i) => ({ name: `f${i}.png`, samples: run.frames[i]!.samples, width: W, height: H }))), held = await decodeReduced(pool, frames, 1, watch), aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
@@ -23,8 +23,8 @@ for (const [count, seed, mode] of SETS) {
   for (const method of METHODS) {
     const scene = await focusFrames(pool, { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] }, method, watch), planes: Float32Array[] = [];
     for (let c = 0; c < 3; c++) planes.push(new Float32Array((await pool.read(scene.ptr + c * scene.planeBytes, W * H * 4)).buffer.slice(0)));
-    const { db, wide } = scoreFocus(run, planes, places);
-    cells.push(`${db.toFixed(1)} dB, ${wide}`);
+    const { db, wide, halos } = scoreFocus(run, planes, places, ground);
+    cells.push(`${db.toFixed(1)} dB, ${wide}, ${halos}`);
     scene.release();
   }
   rows.push(`| ${count} frames, seed ${seed}, ${mode} | ${cells.join(" | ")} | ${places.length} | ${(off.reduce((s, v) => s + v, 0) / count).toFixed(3)}, ${Math.max(...off).toFixed(3)} | ${inOrder ? "yes" : "no"} | ${aligned.frames.filter((f) => f.used).length} |`);

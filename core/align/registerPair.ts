@@ -8,6 +8,9 @@ import { refineInUnevenLight, type TiledLight } from "./unevenLight";
 
 /** The robust loss is never narrower than this, EV: about the noise of a well exposed sample. */
 const FINEST_EV = 0.04;
+/** How wide the robust loss is: so many times what is left, and never narrower than `finest`, EV. */
+export interface Loss { finest: number; times: number }
+const USUAL: Loss = { finest: FINEST_EV, times: 2.5 };
 
 export interface Registration {
   /** template to image, in px of the finest level */
@@ -28,7 +31,7 @@ export interface Registration {
  *
  * @param start  a first guess, close: only the two finest levels are walked then; without one the coarse search finds it
  */
-export function registerPair(heap: Heap, template: Template, image: LogPyramid, model: MotionModel, start?: Matrix3): Registration {
+export function registerPair(heap: Heap, template: Template, image: LogPyramid, model: MotionModel, start?: Matrix3, { finest, times }: Loss = USUAL): Registration {
   const mark = heap.mark();
   const top = start ? Math.min(1, template.levels.length - 1) : template.levels.length - 1;
   let H: Matrix3 = start ? rescale(start, template.levels[top]!.w / template.levels[0]!.w) : coarseSearch(heap, template, image, model);
@@ -38,14 +41,14 @@ export function registerPair(heap: Heap, template: Template, image: LogPyramid, 
     const t = template.levels[level]!, im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
     const { cell, samples } = t, selected = chosen(heap, t);
-    let scale = Math.max(0.12, Math.min(1, residual * 2.5));
+    let scale = Math.max(0.12, Math.min(1, residual * times));
     for (let i = 0; i < 14; i++) {
       heap.f64(m, 9).set(H);
       const e = equations(heap, model, samples, selected, im, t.w, t.h, m, offset, scale, out);
       overlap = (e.count * cell * cell) / (t.w * t.h);
       if (!(e.votes > 1)) break;
       residual = Math.sqrt(e.square / e.votes);
-      scale = Math.max(FINEST_EV, Math.min(1, residual * 2.5));
+      scale = Math.max(finest, Math.min(1, residual * times));
       const q = solveSymmetric(e.A, e.b), p = q && inEight(model, q);
       if (!p) break;
       offset -= p[8]!;

@@ -1,5 +1,5 @@
 import { random } from "../simulate/random";
-import { focusOrder, isOrdered, travelFaults } from "./focusOrder";
+import { focusOrder, isOrdered, settledOrder, travelFaults } from "./focusOrder";
 import type { SharpMap } from "./sharpMap";
 
 /** Maps of a run over a slope: each frame sharp in a band, more or less textured from place to place. */
@@ -26,6 +26,15 @@ test("focus distances in the files put a shuffled run in order, nearest first; d
   }
   // in its own order a run stays, whatever coarse distances say
   expect(focusOrder(maps, maps.map((_, i) => 0.3 + 0.1 * Math.floor(i / 4)))).toMatchObject({ from: "given", order: maps.map((_, i) => i) });
+});
+
+test("once frames lie on each other, a given order that was right stands against one that a hand's sway made shorter; one that was not does not", () => {
+  const maps = run(40, 5), rnd = random(6), swayed = maps.map((_, i) => i).sort((a, b) => a - b + 8 * (rnd() - 0.5));
+  expect(isOrdered(swayed)).toBe(false);
+  expect(settledOrder(maps, swayed)).toEqual({ order: maps.map((_, i) => i), from: "given" });
+  const places = maps.map((_, i) => i).sort(() => rnd() - 0.5), shuffled = places.map((p) => maps[p]!), { order, from } = settledOrder(shuffled, focusOrder(shuffled).order), found = order.map((i) => places[i]!);
+  expect(from).toBe("pixels");
+  expect(isOrdered(found) || isOrdered([...found].reverse())).toBe(true);
 });
 
 test("a run in its own order is left so, and a frame without anything sharp is named", () => {

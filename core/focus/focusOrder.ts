@@ -23,7 +23,7 @@ const SHORTER = 0.88;
 export function focusOrder(maps: readonly SharpMap[], distances: readonly (number | undefined)[] = []): FocusOrder {
   const n = maps.length, cells = maps[0]?.values.length ?? 0, given = maps.map((_, i) => i);
   if (n < 3) return { order: given, from: "given", blurred: [] };
-  const apart = differences(maps.map(spread)), way = (o: readonly number[]): number => o.slice(1).reduce((s, b, k) => s + apart[o[k]!]![b]!, 0), told = byDistance(given, distances);
+  const apart = differences(maps.map(spread)), way = (o: readonly number[]): number => wayThrough(apart, o), told = byDistance(given, distances);
   const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given", first = from === "distances" ? told! : given;
   const found = [first, ...Array.from({ length: Math.min(n, 8) }, (_, k) => nearestFirst(apart, Math.floor((k * n) / Math.min(n, 8))))].map((start) => shortened(apart, start)).reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
   const better = !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first), order = better ? found : [...first], relative = relativeSharpness(maps);
@@ -32,10 +32,16 @@ export function focusOrder(maps: readonly SharpMap[], distances: readonly (numbe
   return { order, from: better ? "pixels" : from, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
 }
 
-/** An order found from the pixels of frames as they were taken, once more from frames that lie on each other, which tell more. */
-export function settledOrder(laid: readonly SharpMap[], order: readonly number[]): number[] {
-  return shortened(differences(laid), order);
+/**
+ * An order found from the pixels of frames as they were taken, once more from frames that lie on each other, which tell more: of many that are nearly alike
+ * a hand's sway makes another order seem the shorter way where the given one is right.
+ */
+export function settledOrder(laid: readonly SharpMap[], order: readonly number[]): Pick<FocusOrder, "order" | "from"> {
+  const apart = differences(laid), given = laid.map((_, i) => i), found = shortened(apart, order);
+  return wayThrough(apart, found) < SHORTER * wayThrough(apart, given) ? { order: found, from: "pixels" } : { order: given, from: "given" };
 }
+
+const wayThrough = (apart: readonly (readonly number[])[], order: readonly number[]): number => order.slice(1).reduce((s, b, k) => s + apart[order[k]!]![b]!, 0);
 
 /** The frames by how far they were focused, nearest first, if every file tells. */
 function byDistance(given: readonly number[], distances: readonly (number | undefined)[]): number[] | undefined {

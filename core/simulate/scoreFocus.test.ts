@@ -37,6 +37,18 @@ test("a halo counts from the third px on, and from 5 % of the contrast", () => {
   expect(scoreFocus(run, working(haloed(6, 0.15)), places).wide).toBeGreaterThan(0.8 * places.length);
 });
 
+test("ground that is soft is no halo, a bristle's blur over it is one", () => {
+  const run = simulateFocusRun(simulatedRoom(W, H, 3), { width: W, height: H, count: 7, blur: W / 40, seed: 3 }), ground = run.ground(), places = haloPlaces(run), green = (light: (i: number) => number): Float32Array[] => scene().map((p, c) => (c === 1 ? Float32Array.from(p, (_, i) => 255 * encode(SPACES.srgb.curve, light(i))) : p));
+  // the ground as the nearest focus shows it, with sharp bristles before it
+  const soft = scoreFocus(run, working(green((i) => (Math.abs(run.depth[i]! - (1 - Math.floor(i / W) / (H - 1))) > 1e-6 ? light(run.sharp[i * 3 + 1]!) : ground[0]![i]!))), places, ground);
+  expect(soft.wide).toBeGreaterThan(0.2 * places.length);
+  expect(soft.halos).toBe(0);
+  // a frame as it is, focused on the far end
+  const far = scoreFocus(run, working(green((i) => light(run.frames.at(-1)!.samples[i * 3 + 1]!))), places, ground);
+  expect(far.halos).toBeGreaterThan(0.4 * places.length);
+  expect(scoreFocus(run, working(haloed(6, 0.15)), places, ground).halos).toBeGreaterThan(0.3 * places.length);
+});
+
 test("PSNR is that of an error over what all frames cover", () => {
   expect(scoreFocus(run, working(scene().map((p) => p.map((v, i) => v + (i % 2 ? 2.55 : -2.55)))), places).db).toBeCloseTo(40, 1);
 });

@@ -35,13 +35,15 @@ export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): Hal
 }
 
 /**
- * Holds a merged run against its scene: PSNR of sRGB codes over what all frames cover, and beside how many places a halo is wider than
- * two px: the ground's light, in the mean over the place, is off by more than 5 % of the contrast there. Where frames flicker,
- * a picture is as bright as the frame it is laid on: one factor on all its light is no error.
+ * Holds a merged run against its scene: PSNR of sRGB codes over what all frames cover, and beside how many places the ground's light,
+ * in the mean over the place, is off by more than 5 % of the contrast beyond the first two px. That is a halo, or ground less sharp than it
+ * might be, as before a bristle that stands far off it no frame shows it sharp and clear of the bristle's blur: a halo is light which the ground
+ * itself has at no focus at all. Where frames flicker, a picture is as bright as the frame it is laid on: one factor on all its light is no error.
  *
  * @param merged  planes of light in the working space
+ * @param ground  the ground's green light at each frame's focus, to tell halos
  */
-export function scoreFocus({ width: w, height: h, sharp }: FocusRun, [R, G, B]: readonly Float32Array[], places: readonly HaloPlace[]): { db: number; wide: number } {
+export function scoreFocus({ width: w, height: h, sharp }: FocusRun, [R, G, B]: readonly Float32Array[], places: readonly HaloPlace[], ground: readonly Float32Array[] = []): { db: number; /** places that are off; and those of them with a halo */ wide: number; halos: number } {
   const { curve } = SPACES.srgb, light = Float32Array.from({ length: 256 }, (_, code) => decode(curve, code / 255)), toScreen = fromWorking("srgb"), planes = [0, 1, 2].map(() => new Float32Array(w * h));
   for (let i = 0; i < w * h; i++) apply(toScreen, [R![i]!, G![i]!, B![i]!]).forEach((v, c) => { planes[c]![i] = Math.min(1, Math.max(0, v)); });
   const truth = (i: number, c = 1): number => light[sharp[i * 3 + c]!]!, everywhere = (see: (i: number, c: number) => void): void => { for (let c = 0; c < 3; c++) for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++) for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++) see(y * w + x, c); };
@@ -49,14 +51,18 @@ export function scoreFocus({ width: w, height: h, sharp }: FocusRun, [R, G, B]: 
   everywhere((i, c) => { const v = planes[c]![i]!; both += v * truth(i, c); own += v * v; });
   const found = (i: number, c = 1): number => (planes[c]![i]! * both) / own;
   everywhere((i, c) => { sum += (255 * encode(curve, found(i, c)) - sharp[i * 3 + c]!) ** 2; n++; });
-  const wide = places.filter(({ y, edges, side }) => {
-    const off = (d: number): number => edges.reduce((s, e, k) => { const i = (y + k) * w + e + side * d; return s + found(i) - truth(i); }, 0) / ROWS;
+  const seen = places.map(({ y, edges, side }) => {
+    const mean = (light: (i: number) => number, d: number): number => edges.reduce((s, e, k) => s + light((y + k) * w + e + side * d), 0) / ROWS;
     // a thin bristle is darkest in its middle
-    const contrast = edges.reduce((s, e, k) => s + truth((y + k) * w + e + side * (REACH - 1)) - Math.min(...[0, 1, 2].map((d) => truth((y + k) * w + e - side * d))), 0) / ROWS;
+    const contrast = Math.abs(mean(truth, REACH - 1) - edges.reduce((s, e, k) => s + Math.min(...[0, 1, 2].map((d) => truth((y + k) * w + e - side * d))), 0) / ROWS);
     // the px beyond the first two
-    return Math.abs(contrast) > CONTRAST && Array.from({ length: REACH - EDGE }, (_, d) => off(EDGE + 1 + d)).some((o) => Math.abs(o) > SEEN * Math.abs(contrast));
-  }).length;
-  return { db: 10 * Math.log10((255 ** 2 * n) / sum), wide };
+    const beyond = Array.from({ length: REACH - EDGE }, (_, d) => EDGE + 1 + d), over = (off: (d: number) => number): boolean => contrast > CONTRAST && beyond.some((d) => off(d) > SEEN * contrast);
+    return {
+      off: over((d) => Math.abs(mean(found, d) - mean(truth, d))),
+      halo: over((d) => { const light = mean(found, d), possible = [mean(truth, d), ...ground.map((p) => mean((i) => p[i]!, d))]; return Math.max(light - Math.max(...possible), Math.min(...possible) - light); }),
+    };
+  });
+  return { db: 10 * Math.log10((255 ** 2 * n) / sum), wide: seen.filter((p) => p.off).length, halos: seen.filter((p) => p.halo).length };
 }
 
 /** Px by which a frame of a run was laid beside where it lies, in the mean over the picture. @param fromReference  the reference's px to the frame's, as it was found; @param pose, reference  the simulated poses of both */

@@ -28,7 +28,7 @@ export async function alignFocus(work: Work, { frames, held, shrink: scale }: Pi
   const travel: FocusOrder = await work.run("focusOrder", { maps: looks.map((l) => l.map), distances: frames.map((f) => f.info.exif.focusDistance) }, on);
   const { order } = travel;
   const pair = (from: number, to: number): RunPair => { const [a, b] = [order[from]!, order[to]!]; return { frames: [held[a]!, held[b]!], looks: [looks[a]!, looks[b]!], model }; };
-  const chain = await chainOutward(order.length, (from, to) => told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing))), { middle } = chain, reference = order[middle]!;
+  const chain = await chainOutward(order.length, middleOf(order), (from, to) => told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing))), { middle } = chain, reference = order[middle]!;
   const between = (from: number, to: number): number[] => multiply(chain.ways[to]!, invert(chain.ways[from]!));
   const further = model === "none" ? [] : await Promise.all(overOne(chain.links).map(async ([from, to]) => bothWays(from, to, await told(work.run("linkInLight", { pair: pair(from, to), start: between(from, to) }, pairing)))));
   const ways = joinLinks(chain.ways, middle, [...chain.links.flatMap(({ from, to, link }) => bothWays(from, to, link)), ...further.flat()], { width, height }), wayOf = (i: number): number[] => ways[order.indexOf(i)]!;
@@ -39,9 +39,15 @@ export async function alignFocus(work: Work, { frames, held, shrink: scale }: Pi
   return { ...run, reference, displaced: displaced.filter(({ frames: two }) => two.every((i) => run.frames[i]!.used)), warnings };
 }
 
+/** The place on which a run is to lie: of the frame that is the middle one as they were given, if the travel's middle third has it; else the travel's own middle. */
+function middleOf(order: readonly number[]): number {
+  const n = order.length, place = order.indexOf(n >> 1);
+  return Math.abs(place - (n >> 1)) * 6 <= n ? place : n >> 1;
+}
+
 /** Registers neighbours, and joins them outwards from the middle, or from the nearest frame to it that fits a neighbour; one that does not fit is stepped over. */
-async function chainOutward(n: number, register: (from: number, to: number) => Promise<Neighbours>): Promise<Chain> {
-  const next = await Promise.all(Array.from({ length: n - 1 }, (_, k) => register(k, k + 1))), wanted = n >> 1, held = [...Array(n).keys()].filter((k) => next[k]?.fit || next[k - 1]?.fit), middle = held.length ? held.reduce((best, k) => (Math.abs(k - wanted) < Math.abs(best - wanted) ? k : best)) : wanted;
+async function chainOutward(n: number, wanted: number, register: (from: number, to: number) => Promise<Neighbours>): Promise<Chain> {
+  const next = await Promise.all(Array.from({ length: n - 1 }, (_, k) => register(k, k + 1))), held = [...Array(n).keys()].filter((k) => next[k]?.fit || next[k - 1]?.fit), middle = held.length ? held.reduce((best, k) => (Math.abs(k - wanted) < Math.abs(best - wanted) ? k : best)) : wanted;
   const chain: Chain = { middle, ways: Array.from({ length: n }, () => [...IDENTITY]), residualEv: new Array<number>(n).fill(0), links: [], misfits: new Set() };
   for (const step of [1, -1]) {
     let last = middle;
