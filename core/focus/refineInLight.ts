@@ -6,7 +6,7 @@ import { templateOf } from "../align/template";
 import type { Matrix3 } from "../raster/matrix3";
 import { collapse, differences, pyramidShape, reduceAll } from "../raster/pyramid";
 
-/** Bytes a px that refining takes: two pyramids, and the votes of two levels. */
+/** Bytes a px that refining takes: two pyramids of light, and a little room. */
 export const REFINING_BYTES = 2 * 4 * 1.4 + 1;
 
 /** Levels of detail that are looked at, up to some sixteen px: what is broader are the blurred outlines of things out of focus, which widen from frame to frame. */

@@ -7,7 +7,7 @@ import { normal, random } from "./random";
 export interface FocusRun { frames: { samples: Uint8Array; focus: number; /** where it lies: its px to the middle frame's */ pose: number[] }[]; width: number; height: number; /** the scene with everything sharp, as the middle frame lies, RGB bytes in sRGB */ sharp: Uint8Array; depth: Float32Array; /** at each frame's focus the green light of what is behind the bristles, as if there were none; lies as the middle frame does */ ground(): Float32Array[] }
 interface Options { width: number; height: number; count: number; /** blur radius in px for a step over the whole depth */ blur: number; /** growth from end to end */ breathing?: number; /** px and degrees */ shift?: number; roll?: number; flicker?: number; /** EV by which the last frame falls off more at its corners than the first */ falloff?: number; seed: number; noise?: number }
 
-/** A focus run through a scene of layers from its nearest to its farthest, taken from a tripod or by hand. */
+/** A focus run through a scene from its nearest to its farthest, taken from a tripod or by hand. */
 export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
   const { width: w, height: h, count } = o, n = w * h, rnd = random(o.seed), { depth, sharp: lit, seenAt } = focusScene(world, { ...o, rnd });
   const byte = (v: number): number => Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v))));
