@@ -31,10 +31,14 @@ test("focus distances in the files put a shuffled run in order, nearest first; d
 test("once frames lie on each other, a given order that was right stands against one that a hand's sway made shorter; one that was not does not", () => {
   const maps = run(40, 5), rnd = random(6), swayed = maps.map((_, i) => i).sort((a, b) => a - b + 8 * (rnd() - 0.5));
   expect(isOrdered(swayed)).toBe(false);
-  expect(settledOrder(maps, swayed)).toEqual({ order: maps.map((_, i) => i), from: "given" });
-  const places = maps.map((_, i) => i).sort(() => rnd() - 0.5), shuffled = places.map((p) => maps[p]!), { order, from } = settledOrder(shuffled, focusOrder(shuffled).order), found = order.map((i) => places[i]!);
+  const given = maps.map((_, i) => i);
+  expect(settledOrder(maps, { order: swayed, from: "pixels", told: { order: given, from: "given" } })).toEqual({ order: given, from: "given" });
+  const places = maps.map((_, i) => i).sort(() => rnd() - 0.5), shuffled = places.map((p) => maps[p]!), { order, from } = settledOrder(shuffled, focusOrder(shuffled)), found = order.map((i) => places[i]!);
   expect(from).toBe("pixels");
   expect(isOrdered(found) || isOrdered([...found].reverse())).toBe(true);
+  // and so does what the files tell of the focus, whatever the frames' order
+  const byFocus = given.map((focus) => places.indexOf(focus)), distances = { order: byFocus, from: "distances" as const };
+  expect(settledOrder(shuffled, { order: swayed.map((focus) => byFocus[focus]!), from: "pixels", told: distances })).toEqual(distances);
 });
 
 test("a run in its own order is left so, and a frame without anything sharp is named", () => {

@@ -5,6 +5,8 @@ export interface FocusOrder {
   order: number[];
   /** what told it: the given order, the focus distances in the files, or the pixels */
   from: "given" | "distances" | "pixels";
+  /** the order by the files, where it is from the pixels: what it was held against */
+  told: { order: number[]; from: "given" | "distances" };
   /** places of frames in which nothing is as sharp as in others */
   blurred: number[];
 }
@@ -22,23 +24,24 @@ const SHORTER = 0.88;
  */
 export function focusOrder(maps: readonly SharpMap[], distances: readonly (number | undefined)[] = []): FocusOrder {
   const n = maps.length, cells = maps[0]?.values.length ?? 0, given = maps.map((_, i) => i);
-  if (n < 3) return { order: given, from: "given", blurred: [] };
+  if (n < 3) return { order: given, from: "given", told: { order: given, from: "given" }, blurred: [] };
   const apart = differences(maps.map(spread)), way = (o: readonly number[]): number => wayThrough(apart, o), told = byDistance(given, distances);
   const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given", first = from === "distances" ? told! : given;
   const found = [first, ...Array.from({ length: Math.min(n, 8) }, (_, k) => nearestFirst(apart, Math.floor((k * n) / Math.min(n, 8))))].map((start) => shortened(apart, start)).reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
   const better = !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first), order = better ? found : [...first], relative = relativeSharpness(maps);
   if (order.indexOf(0) > order.indexOf(n - 1)) order.reverse();
   const best = relative.map((r) => [...r].sort((p, q) => q - p)[Math.floor(cells * 0.02)]!);
-  return { order, from: better ? "pixels" : from, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
+  return { order, from: better ? "pixels" : from, told: { order: first, from }, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
 }
 
 /**
  * An order found from the pixels of frames as they were taken, once more from frames that lie on each other, which tell more: of many that are nearly alike
- * a hand's sway makes another order seem the shorter way where the given one is right.
+ * a hand's sway makes another order seem the shorter way where the one that the files tell is right.
  */
-export function settledOrder(laid: readonly SharpMap[], order: readonly number[]): Pick<FocusOrder, "order" | "from"> {
-  const apart = differences(laid), given = laid.map((_, i) => i), found = shortened(apart, order);
-  return wayThrough(apart, found) < SHORTER * wayThrough(apart, given) ? { order: found, from: "pixels" } : { order: given, from: "given" };
+export function settledOrder(laid: readonly SharpMap[], { order, from, told }: Pick<FocusOrder, "order" | "from" | "told">): Pick<FocusOrder, "order" | "from"> {
+  if (from !== "pixels") return { order, from };
+  const apart = differences(laid), found = shortened(apart, order);
+  return wayThrough(apart, found) < SHORTER * wayThrough(apart, told.order) ? { order: found, from } : told;
 }
 
 const wayThrough = (apart: readonly (readonly number[])[], order: readonly number[]): number => order.slice(1).reduce((s, b, k) => s + apart[order[k]!]![b]!, 0);

@@ -14,8 +14,8 @@ export interface RunReading { frames: AlignedFrame[]; /** places from one end of
 const STILL = 0.15, SAME_EV = 0.015;
 
 /** What a run tells once its frames lie on each other: the order of its travel, steps too wide, frames to be left out, how light changed, and what moved. */
-export function readRun({ frames, order: before, from: toldBy, blurred, reference, misfits, forced, width, height, scale }: LaidRun): RunReading {
-  const looks = frames.map((f) => f.look), laid = frames.map((f) => f.laid), { order, from } = toldBy === "pixels" ? settledOrder(laid, before) : { order: before, from: toldBy };
+export function readRun({ frames, blurred, reference, misfits, forced, width, height, scale, ...travel }: LaidRun): RunReading {
+  const looks = frames.map((f) => f.look), laid = frames.map((f) => f.laid), { order, from } = settledOrder(laid, travel);
   const out = frames.map(({ look, way, residualEv }, i): AlignedFrame => {
     const gain = i === reference ? 0 : Math.log2(looks[reference]!.light / look.light), moved = longestMove(way, width, height) * scale, still = moved < STILL;
     return { fromReference: still ? [...IDENTITY] : rescale(way, scale), ev: 0, gainEv: Math.abs(gain) < SAME_EV ? 0 : gain, residualPx: i === reference ? 0 : precisionOf(residualEv) * scale, movedPx: still ? 0 : moved, used: true };

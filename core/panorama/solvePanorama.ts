@@ -124,4 +124,3 @@ function likeliestFocal<T>(verify: (focalPx: number, of: T[]) => VerifiedPair[],
   for (const k of [0.86, 0.93, 1.07, 1.16]) if (best) consider((best.f / long) * k);
   return best?.f;
 }
-

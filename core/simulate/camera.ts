@@ -65,7 +65,7 @@ export function takeFrame(scene: RadianceImage, shot: Shot): Uint8Array | Uint16
 /** Part by which a cubic may go beyond what lies round a place. */
 const OVERSHOOT = 0.5;
 /** Cubic, but hardly beyond what lies round the place: no lens makes a dark edge beside a window black. */
-export function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, number, number]): void {
+function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, number, number]): void {
   const fx = x - 0.5, fy = y - 0.5, ix = Math.floor(fx), iy = Math.floor(fy), tx = fx - ix, ty = fy - iy;
   const wx = weights(tx), wy = weights(ty), columns = [-1, 0, 1, 2].map((i) => Math.max(0, Math.min(s.width - 1, ix + i))), rows = [-1, 0, 1, 2].map((j) => Math.max(0, Math.min(s.height - 1, iy + j)) * s.width);
   for (const c of [0, 1, 2] as const) {

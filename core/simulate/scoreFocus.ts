@@ -57,10 +57,9 @@ export function scoreFocus({ width: w, height: h, sharp }: FocusRun, [R, G, B]: 
     const contrast = Math.abs(mean(truth, REACH - 1) - edges.reduce((s, e, k) => s + Math.min(...[0, 1, 2].map((d) => truth((y + k) * w + e - side * d))), 0) / ROWS);
     // the px beyond the first two
     const beyond = Array.from({ length: REACH - EDGE }, (_, d) => EDGE + 1 + d), over = (off: (d: number) => number): boolean => contrast > CONTRAST && beyond.some((d) => off(d) > SEEN * contrast);
-    return {
-      off: over((d) => Math.abs(mean(found, d) - mean(truth, d))),
-      halo: over((d) => { const light = mean(found, d), possible = [mean(truth, d), ...ground.map((p) => mean((i) => p[i]!, d))]; return Math.max(light - Math.max(...possible), Math.min(...possible) - light); }),
-    };
+    // how far the light found is from all that the place may have
+    const apart = (d: number, others: readonly Float32Array[]): number => { const light = mean(found, d), own = [mean(truth, d), ...others.map((p) => mean((i) => p[i]!, d))]; return Math.max(light - Math.max(...own), Math.min(...own) - light); };
+    return { off: over((d) => apart(d, [])), halo: over((d) => apart(d, ground)) };
   });
   return { db: 10 * Math.log10((255 ** 2 * n) / sum), wide: seen.filter((p) => p.off).length, halos: seen.filter((p) => p.halo).length };
 }
