@@ -28,7 +28,7 @@ const pixelParts = (p: Shape, mapped: boolean): { planes: number; analysis: numb
 };
 
 export function packScene(heap: Heap, scene: SceneParts, findings: MergeFindings): Uint8Array<ArrayBuffer> {
-  const { aligned: { frames, ...run }, depth, ...rest } = findings, maps = [...frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : []))), ...(depth ? [new Uint8Array(depth.places.buffer, depth.places.byteOffset, depth.places.byteLength)] : [])];
+  const { aligned: { frames, ...run }, depth, ...rest } = findings, maps = [...frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : []))), ...(depth ? [depth.places, depth.known].map((p) => new Uint8Array(p.buffer, p.byteOffset, p.byteLength)) : [])];
   const headOf = (m: GhostMap | undefined) => m && { width: m.width, height: m.height, scale: m.scale, share: m.share };
   const head: Head = {
     ...rest, width: scene.width, height: scene.height, planeBytes: scene.planeBytes, grid: { width: scene.grid.width, height: scene.grid.height }, mapped: scene.sources !== undefined, aligned: run, ...(depth ? { depth: { width: depth.width, height: depth.height } } : {}),
@@ -54,7 +54,7 @@ export function readPacked(bytes: Uint8Array): { head: Shape & { mapped: boolean
       const moved = mapOf(ghosts), other = mapOf(differs);
       return { ...f, ...(gainEv === undefined ? {} : { gainEv }), ...(cornerEv === undefined ? {} : { cornerEv }), ...(warning ? { warning } : {}), ...(moved ? { ghosts: moved } : {}), ...(other ? { differs: other } : {}) };
     });
-    const grid = depth && { ...depth, places: new Float32Array(next(depth.width * depth.height * 4).slice().buffer) }, size = pixelParts(head, head.mapped);
+    const cells = (g: { width: number; height: number }): Float32Array => new Float32Array(next(g.width * g.height * 4).slice().buffer), grid = depth && { ...depth, places: cells(depth), known: cells(depth) }, size = pixelParts(head, head.mapped);
     return { head, findings: { aligned: { frames: all, ...aligned } as MergeFindings["aligned"], statistics, clippedBright, clippedDark, suspects, shares, ...(sharp === undefined ? {} : { sharp }), ...(grid ? { depth: grid } : {}) }, planes: next(size.planes), analysis: next(size.analysis), sources: next(size.sources) };
   } catch {
     return undefined;

@@ -30,10 +30,13 @@ test("sRGB planes become light of another space, and what lies behind them stays
   }
 });
 
-test("squares, and a mix by trust where there is weight", () => {
+test("squares, their roots, and a mix by trust where there is weight", () => {
   const n = 37, own = noise(n, -0.2, 1.2), sum = noise(n, 0, 2), weight = noise(n).map((v) => (v < 0.3 ? 0 : v)), trust = noise(n, -0.2, 1.2), unit = (v: number): number => Math.min(1, Math.max(0, v)), dst = heap.alloc(n * 4 + 64);
   heap.k.squares(heap.put(own), n, dst);
   expect(worst(heap.f32(dst, n), own.map((v) => v * v))).toBeLessThan(1e-6);
+  heap.f32(dst, n)[5] = -1e-9;
+  heap.k.roots(dst, n);
+  expect(worst(heap.f32(dst, n), own.map((v, i) => (i === 5 ? 0 : Math.abs(v))))).toBeLessThan(1e-6);
   for (const trusted of [true, false]) {
     const to = heap.put(own);
     heap.k.mixByTrust(to, heap.put(sum), heap.put(weight), trusted ? heap.put(trust) : 0, n);

@@ -42,6 +42,7 @@ export interface Kernels {
   evenCorners(at: N, w: N, y0: N, y1: N, m: N, cx: N, cy: N, perSquare: N, ev: N, slopes: N): void;
   channelOf(src: N, n: N, channel: N, dst: N): void;
   squares(src: N, n: N, dst: N): void;
+  roots(at: N, n: N): void;
   addProduct(a: N, b: N, n: N, acc: N): void;
   divideBy(a: N, b: N, n: N): void;
   addPlane(a: N, n: N, acc: N): void;

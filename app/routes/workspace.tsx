@@ -317,7 +317,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
             <span className="w-12 shrink-0">{Math.round(zoom * 100)} %</span>
             <span className="min-w-0 grow truncate text-quiet">
               {shownFrame !== undefined ? `${wipe ? "Left: " : ""}${frames[shownFrame]?.info.name}${evs[shownFrame] === undefined ? "" : `, ${signed(evs[shownFrame])} EV`}, as taken`
-                : point ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${under !== undefined && recipe.kind === "focus" ? `, sharpest in ${frames[under]?.info.name}` : ""}${luminance ? `, ${signed(Math.log2(Math.max(1e-6, luminance)))} EV` : ""}` : s.fullShare !== undefined ? `Full size, ${Math.round(s.fullShare * 100)} %` : s.shownBy !== undefined && s.shownBy > 1 ? `Shown at 1/${s.shownBy} of its size; files are as large as they are` : ""}
+                : point ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${luminance ? `, ${signed(Math.log2(Math.max(1e-6, luminance)))} EV` : ""}${under !== undefined && recipe.kind === "focus" ? `, sharpest in ${names[under]}` : ""}` : s.fullShare !== undefined ? `Full size, ${Math.round(s.fullShare * 100)} %` : s.shownBy !== undefined && s.shownBy > 1 ? `Shown at 1/${s.shownBy} of its size; files are as large as they are` : ""}
             </span>
             <Button look="plain" className="px-2" aria-pressed={viewport.zoom === "fit"} onClick={() => zoomTo("fit")}>Fit</Button>
             <Button look="plain" className="px-2" aria-pressed={zoom === 1 && viewport.zoom !== "fit"} onClick={() => zoomTo(1)}>100 %</Button>

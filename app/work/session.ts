@@ -314,7 +314,7 @@ export class StackSession {
     const x = Math.max(0, Math.floor(r.x / by)), y = Math.max(0, Math.floor(r.y / by)), width = Math.min(scene.width - x, Math.ceil((r.x + r.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.y + r.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
     const region = { x, y, width, height }, colours = frameColours(reference);
-    const pixels = await pool().run("paintMap", { kind, scene: plain(scene), sources: scene.sources, colours, maps: kind === "moving" || kind === "disagreement" ? reference.map(({ ghosts, differs }) => ({ ghosts, differs })) : [], shrink: by, thin: 1 / (zoom * by), region }, { urgent: true });
+    const pixels = await pool().run("paintMap", { kind, scene: plain(scene), sources: scene.sources, colours, maps: kind === "moving" || kind === "disagreement" ? reference.map(({ ghosts, differs }) => ({ ghosts, differs })) : [], ...(kind === "sources" && this.depth ? { known: { width: this.depth.width, height: this.depth.height, known: this.depth.known } } : {}), shrink: by, thin: 1 / (zoom * by), region }, { urgent: true });
     return { pixels: pixels as View["pixels"], width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: true };
   }
 

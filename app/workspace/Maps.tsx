@@ -12,6 +12,8 @@ export const MAPS: readonly { kind: MapKind; key: string; text: string; hint: st
 ];
 const css = (rgb: readonly number[]): string => `rgb(${rgb.join(" ")})`;
 const SCALE = `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map((t) => css(scaleColour(t))).join(", ")})`;
+/** As the map is striped where a depth is not known. */
+const STRIPES = `repeating-linear-gradient(135deg, ${css([13, 13, 13])} 0 1.5px, ${css(scaleColour(0.5))} 1.5px 4.5px)`;
 
 /** The maps that can be laid over the picture, and what the colours of the shown one mean. */
 export function Maps({ kinds, depth = false, shown, onShow, session: s, names }: { /** those that the stack has */ kinds: readonly MapKind[]; /** sources lie along a focus travel */ depth?: boolean; shown: MapKind | undefined; onShow: (k: MapKind | undefined) => void; session: SessionState; names: readonly string[] }) {
@@ -26,7 +28,7 @@ export function Maps({ kinds, depth = false, shown, onShow, session: s, names }:
           </Hint>
         ))}
       </div>
-      {shown === "sources" && depth && s.aligned?.order && <Bar from={names[s.aligned.order[0]!] ?? ""} to={names[s.aligned.order.at(-1)!] ?? ""} />}
+      {shown === "sources" && depth && s.aligned?.order && <><Bar from={names[s.aligned.order[0]!] ?? ""} to={names[s.aligned.order.at(-1)!] ?? ""} /><p className="mt-1 flex items-center gap-2 text-[12px] text-quiet"><span aria-hidden className="size-3 rounded-sm" style={{ background: STRIPES }} />Striped: a guess, little texture</p></>}
       {shown === "sources" && !depth && <ul className="mt-2 text-[12px]">{[...used].map((f, k) => ({ f, k })).sort((a, b) => a.f.ev - b.f.ev).map(({ f, k }) => <li key={f.i} className="grid grid-cols-[12px_1fr_auto] items-center gap-2"><span aria-hidden className="size-3 rounded-sm" style={{ background: css(colours[k]!) }} /><span className="truncate">{names[f.i]}</span><span>{plainNumber((s.shares?.[f.i] ?? 0) * 100)} %</span></li>)}</ul>}
       {shown === "disagreement" && <Bar from="0" to={`${DISAGREEMENT_TOP} × noise`} />}
       {shown === "noise" && <Bar from={`${NOISE_DB[0]} dB`} to={`${NOISE_DB[1]} dB`} />}

@@ -32,6 +32,12 @@ test("seams are lines where one frame meets another, as thin on the screen whate
   expect(at(paint({ kind: "seams", thin: 1 }), 1, 5)[3]).toBe(0);
 });
 
+test("where the depth is a guess its map is striped, as wide on the screen whatever the zoom", () => {
+  const known = { width: 2, height: 1, known: Float32Array.of(0.9, 0.1) }, dark = (thin: number, x0: number): number => { const map = paint({ known, thin }); return Array.from({ length: 12 }, (_, x) => at(map, x0 + x, 5)[0]!).filter((r) => r === 13).length; };
+  expect([dark(1, 0), dark(2, 0)]).toEqual([0, 0]);
+  expect([dark(1, 12), dark(2, 12)]).toEqual([4, 4]);
+});
+
 test("a part of the scene is painted as in the whole", () => {
   const whole = paint({}), part = paint({ region: { x: 6, y: 4, width: 10, height: 5 } });
   for (let y = 0; y < 5; y++) for (let x = 0; x < 10; x++) expect(at(part, x, y, 10)).toEqual(at(whole, x + 6, y + 4));

@@ -1,4 +1,5 @@
 import type { GhostMap } from "../align/alignStack";
+import { isGuess, type DepthGrid } from "../focus/depthGrid";
 import type { Accumulator } from "../bracket/foldFrame";
 import type { Heap } from "../../kernels/heap";
 
@@ -20,11 +21,12 @@ export interface MapInput {
   kind: MapKind; scene: Accumulator; /** address of the source map */ sources: number;
   /** colour of each frame by its place */ colours: readonly (readonly number[])[];
   /** on the grid of moving things, at the scene's scale */ maps: readonly { ghosts?: GhostMap | undefined; differs?: GhostMap | undefined }[];
+  /** how far the depth of a focus run is known, whose sources are its depth */ known?: Omit<DepthGrid, "places">;
   /** px of the scene a px of the screen, for what is as thin there whatever the zoom */ thin: number; shrink: number; region: { x: number; y: number; width: number; height: number };
 }
 
 /** Paints a map over a region of the scene. @returns RGBA bytes, not premultiplied */
-export function paintMap(heap: Heap, { kind, scene, sources, colours, maps, shrink, region, thin }: MapInput): Uint8ClampedArray {
+export function paintMap(heap: Heap, { kind, scene, sources, colours, maps, known, shrink, region, thin }: MapInput): Uint8ClampedArray {
   const { width, height } = region, out = new Uint8ClampedArray(width * height * 4), n = scene.width * scene.height;
   const put = (i: number, rgb: readonly number[], alpha: number): void => { out[i * 4] = rgb[0]!; out[i * 4 + 1] = rgb[1]!; out[i * 4 + 2] = rgb[2]!; out[i * 4 + 3] = alpha; };
   const planes = [0, 1, 2, 3].map((c) => heap.f32(scene.ptr + c * scene.planeBytes, n)), source = heap.u8(sources, n);
@@ -35,7 +37,10 @@ export function paintMap(heap: Heap, { kind, scene, sources, colours, maps, shri
   const meets = (X: number, Y: number, r: number): boolean => { const own = at(X, Y); return own > 0 && [at(X - r, Y), at(X + r, Y), at(X, Y - r), at(X, Y + r)].some((s) => s > 0 && s !== own); };
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
     const i = y * width + x, X = region.x + x, Y = region.y + y, k = Y * scene.width + X;
-    if (kind === "sources") { const s = source[k]!; put(i, s ? (colours[s - 1] ?? [0, 0, 0]) : [200, 60, 20], 205); }
+    if (kind === "sources") {
+      const s = source[k]!, guessed = known && isGuess(known, (X + 0.5) / scene.width, (Y + 0.5) / scene.height) && Math.floor((X + Y) / Math.max(1, thin)) % 6 < 2;
+      put(i, guessed ? [13, 13, 13] : s ? (colours[s - 1] ?? [0, 0, 0]) : [200, 60, 20], 205);
+    }
     else if (kind === "seams") {
       // a light line within a dark one
       if (meets(X, Y, inner)) put(i, [242, 242, 242], 255);

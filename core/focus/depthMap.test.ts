@@ -1,6 +1,6 @@
 import { Heap } from "../../kernels/heap";
 import { random } from "../simulate/random";
-import { depthGrid, partOf } from "./depthGrid";
+import { depthGrid, isGuess, partOf, shareKnown } from "./depthGrid";
 import { depthMap, depthScratch, peakBeside } from "./depthMap";
 
 const W = 120, H = 80, n = W * H, rnd = random(5);
@@ -17,14 +17,31 @@ test("places without texture take the depth round them, single wrong ones are dr
     best[i] = sharp ? 1e-3 * (0.5 + rnd()) : 2e-6 * (0.8 + 0.4 * rnd());
     mean[i] = best[i]! / (sharp ? 6 : 1.3);
   }
-  const guide = Float32Array.from({ length: n }, (_, i) => (standing(i) ? 0.15 : 0.6) + 0.02 * rnd()), { depth, trust } = depthMap(heap, { width: W, height: H, place, beside: new Float32Array(n), best, mean, guide });
+  const guide = Float32Array.from({ length: n }, (_, i) => (standing(i) ? 0.15 : 0.6) + 0.02 * rnd()), { depth, trust, known } = depthMap(heap, { width: W, height: H, place, beside: new Float32Array(n), best, mean, guide });
   const inside: number[] = [], edge: number[] = [];
   for (let i = 0; i < n; i++) { const x = i % W, near = (x > 46 && x < 68) && !(x > 53 && x < 61); (near ? edge : inside).push(Math.abs(depth[i]! - truth[i]!)); }
   const rms = (e: number[]): number => Math.sqrt(e.reduce((s, v) => s + v * v, 0) / e.length);
   expect(rms(inside)).toBeLessThan(0.9);
   // across the thing's edge: well under what the mean of both sides would be wrong by
   expect(rms(edge)).toBeLessThan(2.5);
-  expect(trust.every((v) => v >= 0 && v <= 1)).toBe(true);
+  expect([...trust, ...known].every((v) => v >= 0 && v <= 1)).toBe(true);
+});
+
+test("depth is known where what is sharp agrees, and a guess where nothing is sharp or noise alone peaks anywhere", () => {
+  // columns: texture; nothing, each frame as sharp as all; peaks of noise at any place
+  const heap = Heap.local(depthScratch(n) * 2 + 4e6), third = (i: number): number => Math.floor((3 * (i % W)) / W), sharp = (i: number): boolean => third(i) !== 1 && rnd() < 0.4;
+  const place = new Float32Array(n), best = new Float32Array(n).fill(2e-3), mean = new Float32Array(n);
+  for (let i = 0; i < n; i++) {
+    const told = sharp(i);
+    place[i] = third(i) === 0 ? 7 : Math.floor(rnd() * 21);
+    if (told) best[i] = 3e-2;
+    mean[i] = best[i]! / (told ? 3 : 1.2);
+  }
+  const { known } = depthMap(heap, { width: W, height: H, place, beside: new Float32Array(n), best, mean, guide: new Float32Array(n).fill(0.4) });
+  const inner = [0, 1, 2].map((t) => known.filter((_, i) => third(i) === t && third(i - 8) === t && third(i + 8) === t).reduce((a, v) => [Math.min(a[0]!, v), Math.max(a[1]!, v)], [1, 0]));
+  expect(inner[0]![0]).toBeGreaterThan(0.6);
+  expect(inner[1]![1]).toBeLessThan(0.2);
+  expect(inner[2]![1]).toBeLessThan(0.5);
 });
 
 test("sharpness that peaks between two frames is told where it does, and nothing where frames beside the sharpest are unknown or alike", () => {
@@ -41,11 +58,14 @@ test("a slope is told between frames: its peaks lie nearer to it than the frames
   const off = (d: Float32Array): number => { let s = 0, m = 0; for (let i = 8 * W; i < n - 8 * W; i++, m++) s += (d[i]! - slope[i]!) ** 2; return Math.sqrt(s / m); };
   expect(off(peak)).toBeLessThan(0.05);
   expect(off(depth)).toBeGreaterThan(3 * off(peak));
-  const grid = depthGrid(slope, W, H), coarse = depthGrid(Float32Array.from({ length: 1000 * 10 }, (_, i) => i % 1000), 1000, 10);
+  const known = new Float32Array(n).fill(1), long = Float32Array.from({ length: 1000 * 10 }, (_, i) => i % 1000), grid = depthGrid({ peak: slope, known }, W, H), coarse = depthGrid({ peak: long, known: long.map((v) => v / 1000) }, 1000, 10);
   expect([grid.width, grid.height, [...grid.places]]).toEqual([W, H, [...slope]]);
   expect([coarse.width, coarse.height]).toEqual([333, 3]);
   expect([...coarse.places.subarray(0, 3)]).toEqual([1, 4, 7]);
   const part = partOf(coarse, { x: 0.5, y: 0, width: 0.1, height: 1 });
   expect([part.width, part.height, part.places[0]]).toEqual([34, 3, 3 * 166 + 1]);
+  expect(part.known[0]).toBeCloseTo((3 * 166 + 1) / 1000, 6);
+  expect([isGuess(coarse, 0.25, 0.9), isGuess(coarse, 0.35, 0.1), isGuess(coarse, 1, 1)]).toEqual([true, false, false]);
+  expect(shareKnown(coarse)).toBeCloseTo(0.7, 2);
   expect(partOf(coarse, { x: 0, y: 0, width: 1, height: 1 })).toEqual(coarse);
 });

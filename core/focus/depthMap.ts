@@ -16,18 +16,20 @@ export interface DepthInput {
   /** the fused picture's greys, whose edges the map follows */
   guide: Float32Array;
 }
-export interface DepthMap { /** places along the focus travel of the frames that are the sharpest as they lie on each other */ depth: Float32Array; /** where sharpness peaks, between frames too: the nearer to the thing's own depth */ peak: Float32Array; /** how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's */ trust: Float32Array }
+export interface DepthMap { /** places along the focus travel of the frames that are the sharpest as they lie on each other */ depth: Float32Array; /** where sharpness peaks, between frames too: the nearer to the thing's own depth */ peak: Float32Array; /** how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's */ trust: Float32Array; /** how far what is sharp round a place tells its depth, 0 to 1: with little of it, or if it is at odds with itself, depth is a guess */ known: Float32Array }
 
 /** The place of a sample that no frame shows. */
 export const NONE = -1;
-/** A peak this many times the mean over all frames begins to be one, and this many times more is one surely: over so few px noise alone reaches twice. */
-const PEAK_FROM = 2.2, PEAK_OVER = 2.5;
+/** A peak this many times the mean over all frames begins to be one, and this many times more is one surely: over so few px noise alone reaches 1.4. */
+const PEAK_FROM = 1.48, PEAK_OVER = 1.2;
 /** Share of a coarser level's word where a sample says nothing by itself. */
-const FILL = 0.01;
+const FILL = 0.1;
 /** How little of that it takes, as a mean over 5 x 5 samples. */
-const AGAINST = 20;
+const AGAINST = 10;
+/** Radius of the windows whose sharpness tells a depth, and how much of it, as a mean over them, tells it by half. */
+const AROUND = 8, ENOUGH = 0.02;
 /** Radius of the windows in which depth is a line in the picture's greys, and what grey differences count as edges. */
-const WINDOW = 4, EPS = 3e-4;
+const WINDOW = 3, EPS = 3e-4;
 
 /**
  * A regularised map of depth from where frames were sharpest: samples without texture take their neighbours' depth, single
@@ -50,9 +52,16 @@ export function depthMap(heap: Heap, { width: w, height: h, place, beside, best,
   depth = guided(heap, depth, among, guide, w, h);
   const peak = guided(heap, pulled(heap, place.map((p, i) => p + beside[i]!), held, w, h), among, guide, w, h);
   // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong about it
-  const against = heap.f32(boxMean(heap, heap.put(sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5)))), w, h, 2), n), trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
+  const against = around(heap, sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5))), w, h, 2), trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
+  const all = around(heap, sure, w, h, AROUND), known = around(heap, held, w, h, AROUND).map((v, i) => Math.min(1, Math.max(0, v / (all[i]! + ENOUGH))));
   heap.release(outer);
-  return { depth, peak, trust };
+  return { depth, peak, trust, known };
+}
+/** Means over square windows. */
+function around(heap: Heap, values: Float32Array, w: number, h: number, radius: number): Float32Array {
+  const mark = heap.mark(), out = heap.f32(boxMean(heap, heap.put(values), w, h, radius), w * h).slice();
+  heap.release(mark);
+  return out;
 }
 /**
  * Places by which sharpness peaks beside the sharpest frame, of which the frames before and after it tell: the top of the bell through

@@ -44,7 +44,7 @@ export function halveFrame(heap: Heap, { ptr, width: w, height: h }: LaidFrame, 
 export const focusBlockScratch = (w: number): number => w * 4 * (7 * BLOCK + 48) + (1 << 14);
 
 /**
- * How sharp a frame is everywhere and on every scale: mean square of its Laplacian pyramid's coefficients over a small
+ * How sharp a frame is everywhere and on every scale: root of the mean square of its Laplacian pyramid's coefficients over a small
  * window, with the coarser levels' word added, so that the choice is one and the same over space and scale. From the second
  * level on; the finest follows in takeFinest.
  *
@@ -59,25 +59,26 @@ export function coarseSharpness(heap: Heap, frame: LaidFrame, { greys, energy }:
   differences(heap, own, shape);
   for (let i = levels.length - 2; i >= 0; i--) {
     const l = levels[i]!, to = energy + l.at, below = levels[i + 1]!;
-    meanSquares(heap, own + l.at, l.w, l.h, 0, l.h, to);
+    rootMeanSquares(heap, own + l.at, l.w, l.h, 0, l.h, to);
     if (i < levels.length - 2) heap.k.pyrUp(energy + below.at, l.w, l.h, to, to, FROM_BELOW, row, 0, l.h);
     judge(heap, frame, to, l.w, l.h, 0, l.h);
     if (i === levels.length - 2) {
       // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs either
       heap.k.pyrDown(to, l.w, l.h, energy + below.at, row, 0, below.h);
       const e = heap.f32(energy + below.at, below.w * below.h);
-      for (let k = 0; k < e.length; k++) e[k] = Math.max(0, e[k]!) ** 2 + 1e-16;
+      for (let k = 0; k < e.length; k++) e[k] = Math.max(0, e[k]!) ** 4 + 1e-16;
     }
   }
   heap.release(mark);
 }
 export const coarseScratch = (w: number, h: number): number => focusShape(w, h).bytes + ((w + 1) >> 1) * ((h + 1) >> 1) * 8 + w * 32 + (1 << 14);
 
-/** Means over the window of the squares of rows y0 to y1 of a plane, whose rows round them are there too. */
-function meanSquares(heap: Heap, plane: number, w: number, h: number, y0: number, y1: number, to: number): void {
+/** Roots of the means over the window of the squares of rows y0 to y1 of a plane, whose rows round them are there too. */
+function rootMeanSquares(heap: Heap, plane: number, w: number, h: number, y0: number, y1: number, to: number): void {
   const mark = heap.mark(), a = Math.max(0, y0 - WINDOW), b = Math.min(h, y1 + WINDOW), n = (b - a) * w, square = heap.alloc(n * 4 + 64);
   heap.k.squares(plane + a * w * 4, n, square);
   heap.k.boxMean(square - a * w * 4, w, h, WINDOW, heap.alloc(boxRows(w)), to, y0, y1);
+  heap.k.roots(to + y0 * w * 4, (y1 - y0) * w);
   heap.release(mark);
 }
 
@@ -113,7 +114,7 @@ export function takeFinest(heap: Heap, frame: LaidFrame, acc: Accumulator, { own
     for (let c = 0; c < 3; c++) heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel[c]!);
     heap.k.sumOfThree(0.25, channel[0], 0.5, channel[1], 0.25, channel[2], (b - a) * w, grey);
     heap.k.pyrUp(greys, w, h, grey - from, grey - from, -1, row, a, b);
-    meanSquares(heap, grey - from, w, h, top, end, sharp - at);
+    rootMeanSquares(heap, grey - from, w, h, top, end, sharp - at);
     heap.k.pyrUp(energy, w, h, sharp - at, sharp - at, FROM_BELOW, row, top, end);
     judge(heap, frame, sharp - at, w, h, top, end);
     for (let c = 0; c < 3; c++) {

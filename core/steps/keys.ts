@@ -3,7 +3,7 @@ import { referenceOf } from "./merge/step";
 import { frameKey, type StackFrame } from "./work";
 
 /** Raised when the same input and settings give other pixels than before: what was kept is then made anew. */
-const ENGINE = 16;
+const ENGINE = 17;
 
 /** What an alignment was made from, and what moved with it. */
 export const alignKey = (used: readonly StackFrame[], { align, merge, prepare, kind }: Recipe, shrink: number): string =>

@@ -190,7 +190,7 @@ export const stepTasks = {
     heap.f32(a.depth, n).set(found.depth);
     heap.f32(a.trust, n).set(found.trust);
     found.depth.forEach((d, i) => { if (seen[i]) seen[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1; });
-    return depthGrid(found.peak, width, height);
+    return depthGrid(found, width, height);
   },
   spreadPlane({ heap }: StepContext, a: { from: number; level: number; width: number; height: number; to: number }) { heap.ensure(a.to + a.width * a.height * 4 + 64); spreadPlane(heap, a.from, a.level, a, a.to); },
   addAlongDepth({ heap }: StepContext, a: { frame: LaidFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number }) {

@@ -112,6 +112,11 @@ export function squares(src: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) { const o = <usize>i << 2, v = v128.load(src + o); v128.store(dst + o, f32x4.mul(v, v)); }
 }
 
+/** The roots of n samples, in place, with room behind; of what rounding put below 0 it is 0. */
+export function roots(at: usize, n: i32): void {
+  for (let i = 0; i < n; i += 4) { const o = at + (<usize>i << 2); v128.store(o, f32x4.sqrt(f32x4.max(v128.load(o), f32x4.splat(0)))); }
+}
+
 /** acc += a * b over planes of n, a multiple of four or with room behind. */
 export function addProduct(a: usize, b: usize, n: i32, acc: usize): void {
   for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(acc + o, f32x4.add(v128.load(acc + o), f32x4.mul(v128.load(a + o), v128.load(b + o)))); }

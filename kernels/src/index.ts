@@ -10,7 +10,7 @@ export { blockSlopes } from "./slopes";
 export { boxMean, smoothVoted } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross, addGroups } from "./resize";
-export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, addProduct, divideBy, addPlane, takeWhere, maxPlane, notePeak, toScene, coveredSquares, addAlongDepth, mixByTrust, widenRange, holdInRange } from "./fuse";
+export { packWeights, unpackWeights, fusionWeights, channelOf, packRow, evenCorners, squares, roots, addProduct, divideBy, addPlane, takeWhere, maxPlane, notePeak, toScene, coveredSquares, addAlongDepth, mixByTrust, widenRange, holdInRange } from "./fuse";
 export { nearestTwo } from "./match";
 export { zero } from "./memory";
 export { minimumCut } from "./maxFlow";

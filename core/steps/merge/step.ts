@@ -1,5 +1,6 @@
 import * as v from "valibot";
 import { planeBytesOf } from "../../bracket/foldFrame";
+import { shareKnown } from "../../focus/depthGrid";
 import { focusBytes } from "./focusPass";
 import { coarserShape } from "../../raster/pyramid";
 import { RhizomeError } from "../../error";
@@ -44,7 +45,7 @@ export const mergeStep = defineStep({
     const input = { ...given, sampling };
     return (method === "radiance" ? mergeFrames(work, input, watch) : method === "fusion" ? fuseFrames(work, input, watch) : focusFrames(work, input, method, watch));
   },
-  evidence: ({ aligned, statistics, clippedBright, clippedDark, sharp }: MergeFindings, { method }: MergeSettings) => [
+  evidence: ({ aligned, statistics, clippedBright, clippedDark, sharp, depth }: MergeFindings, { method }: MergeSettings) => [
     // a fusion has the range of a picture
     ...(method !== "radiance" ? [] : [{ what: "Scene range", value: statistics.rangeEv, unit: "EV" as const, digits: 1 as const }]),
     ...(sharp === undefined || !aligned.sharp?.cells.length ? [] : [{ what: "Sharp, merged", value: sharp * 100, unit: "%" as const, digits: 0 as const }, { what: "Sharp, best frame", value: Math.max(...aligned.sharp.shares) * 100, unit: "%" as const, digits: 0 as const }]),
@@ -52,6 +53,7 @@ export const mergeStep = defineStep({
     { what: "Black, darkest", value: clippedDark * 100, unit: "%" as const, digits: 2 as const },
     // in a focus run all differs all the time
     ...(method !== "radiance" && method !== "fusion" ? [] : [{ what: "Moving parts", value: 100 * Math.max(0, ...aligned.frames.map((f) => f.ghosts?.share ?? 0)), unit: "%" as const, digits: 1 as const }]),
+    ...(depth ? [{ what: "Depth known", value: shareKnown(depth) * 100, unit: "%" as const, digits: 0 as const }] : []),
   ],
 });
 
