@@ -5,7 +5,7 @@ export interface DepthGrid { width: number; height: number; places: Float32Array
 
 /** Cells along the longer side. */
 const LONG_EDGE = 400;
-/** What is known less is a guess: of such places in simulated runs a half to two thirds are off by more than a twelfth of the travel. */
+/** What is known less is a guess: of such places in simulated runs half and more are off by more than a twelfth of the travel. */
 const GUESS = 0.3;
 
 /** A map of depth in means over square cells. */
