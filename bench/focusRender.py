@@ -34,7 +34,7 @@ def laid(render, merged):
     inside[:BORDER] = inside[-BORDER:] = False
     inside[:, :BORDER] = inside[:, -BORDER:] = False
     both = merged[inside], light[inside]
-    scale, keep = (both[0] * both[1]).sum() / (both[1] ** 2).sum(), None
+    scale = (both[0] * both[1]).sum() / (both[1] ** 2).sum()
     for _ in range(2):
         keep = np.abs(both[0] - scale * both[1]) < 0.05
         scale = (both[0] * both[1] * keep).sum() / (both[1] ** 2 * keep).sum()

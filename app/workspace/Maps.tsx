@@ -1,4 +1,4 @@
-import { DISAGREEMENT_TOP, NOISE_DB, scaleColour, type MapKind } from "../../core/evidence/maps";
+import { DISAGREEMENT_TOP, INK, NOISE_DB, scaleColour, type MapKind } from "../../core/evidence/maps";
 import { frameColours, type SessionState } from "../work/session";
 import { plainNumber } from "../ui/format";
 import { Hint } from "../ui/Button";
@@ -13,7 +13,7 @@ export const MAPS: readonly { kind: MapKind; key: string; text: string; hint: st
 const css = (rgb: readonly number[]): string => `rgb(${rgb.join(" ")})`;
 const SCALE = `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map((t) => css(scaleColour(t))).join(", ")})`;
 /** As the map is striped where a depth is not known. */
-const STRIPES = `repeating-linear-gradient(135deg, ${css([13, 13, 13])} 0 1.5px, ${css(scaleColour(0.5))} 1.5px 4.5px)`;
+const STRIPES = `repeating-linear-gradient(135deg, ${css(INK)} 0 1.5px, ${css(scaleColour(0.5))} 1.5px 4.5px)`;
 
 /** The maps that can be laid over the picture, and what the colours of the shown one mean. */
 export function Maps({ kinds, depth = false, shown, onShow, session: s, names }: { /** those that the stack has */ kinds: readonly MapKind[]; /** sources lie along a focus travel */ depth?: boolean; shown: MapKind | undefined; onShow: (k: MapKind | undefined) => void; session: SessionState; names: readonly string[] }) {

@@ -7,6 +7,8 @@ import type { Heap } from "../../kernels/heap";
 export const MAP_KINDS = ["sources", "seams", "moving", "disagreement", "noise"] as const;
 export type MapKind = (typeof MAP_KINDS)[number];
 
+/** What lines and stripes are drawn in where they must stand out from any colour of the scale. */
+export const INK: readonly [number, number, number] = [13, 13, 13];
 /** Scale ends: disagreement in widths of the noise, noise as signal over noise in dB. */
 export const DISAGREEMENT_TOP = 4, NOISE_DB = [12, 48] as const;
 
@@ -39,12 +41,12 @@ export function paintMap(heap: Heap, { kind, scene, sources, colours, maps, know
     const i = y * width + x, X = region.x + x, Y = region.y + y, k = Y * scene.width + X;
     if (kind === "sources") {
       const s = source[k]!, guessed = known && isGuess(known, (X + 0.5) / scene.width, (Y + 0.5) / scene.height) && Math.floor((X + Y) / Math.max(1, thin)) % 6 < 2;
-      put(i, guessed ? [13, 13, 13] : s ? (colours[s - 1] ?? [0, 0, 0]) : [200, 60, 20], 205);
+      put(i, guessed ? INK : s ? (colours[s - 1] ?? [0, 0, 0]) : [200, 60, 20], 205);
     }
     else if (kind === "seams") {
       // a light line within a dark one
       if (meets(X, Y, inner)) put(i, [242, 242, 242], 255);
-      else if (meets(X, Y, outer)) put(i, [13, 13, 13], 150);
+      else if (meets(X, Y, outer)) put(i, INK, 150);
     } else if (kind === "noise") {
       const light = 0.2627 * planes[0]![k]! + 0.678 * planes[1]![k]! + 0.0593 * planes[2]![k]!, w = planes[3]![k]!;
       const db = w > 0 && light > 0 ? 10 * Math.log10(light * light * w) : 0;
