@@ -7,6 +7,7 @@ import { boxReduce } from "./boxReduce";
 import type { Decoded, Decoder, EncodeInput } from "./codec";
 import { exifDate } from "./exifFields";
 import { checkSize, damaged } from "./limits";
+import { makeFinite } from "./finiteSamples";
 import { inOneStrip } from "./strips";
 import { writeXmp } from "./xmp";
 
@@ -54,9 +55,9 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
       const { width: w, height: ht } = r, channels = r.data.length / (w * ht), samples = new Float32Array(w * ht * 3);
       // three.js counts rows from the bottom
       for (let y = 0; y < ht; y++) for (let x = 0; x < w; x++) for (let c = 0; c < 3; c++) {
-        const v = r.data[((ht - 1 - y) * w + x) * channels + (channels >= 3 ? c : 0)]!;
-        samples[(y * w + x) * 3 + c] = Number.isFinite(v) ? v : 0;
+        samples[(y * w + x) * 3 + c] = r.data[((ht - 1 - y) * w + x) * channels + (channels >= 3 ? c : 0)]!;
       }
+      makeFinite(samples);
       const p = h.chromaticities;
       const matrix: number[] = [...(p ? workingFromPrimaries([p[0]!, p[1]!], [p[2]!, p[3]!], [p[4]!, p[5]!], [p[6]!, p[7]!]) : toWorking("srgb"))];
       const reduced = shrink > 1 ? boxReduce(samples, w, ht, shrink) : { samples, width: w, height: ht };

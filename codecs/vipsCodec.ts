@@ -7,6 +7,7 @@ import { sampleTypeOf, type SampleType } from "../kernels/heap";
 import type { Caption, Decoded, Decoder, EncodeInput } from "./codec";
 import { readExif } from "./exif";
 import { exifFields } from "./exifFields";
+import { makeFinite } from "./finiteSamples";
 import { formatOf } from "./format";
 import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from "./icc";
 import { checkSize, damaged } from "./limits";
@@ -112,7 +113,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
           // given back with the rest, also when a broken file ends the reading here
           keep.push(strip);
           const memory = strip.writeToMemory();
-          const own = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour) : (memory as Uint8Array);
+          const own = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? makeFinite(linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour)) : (memory as Uint8Array);
           const samples = reduce > 1 ? boxReduce(own, rgb.width, strip.height, reduce).samples : own;
           type = sampleTypeOf(samples);
           if (take(samples, (y / reduce) * width * 3, width * height * 3) === false) break;
@@ -250,8 +251,8 @@ function linearFloats(src: Float32Array, colour: InputColour): Float32Array {
   const out = new Float32Array(src.length), N = 65535;
   const curved = colour.curves.map((f) => Math.abs(f(0.5) - 0.5) > 1e-4), table = colour.curves.map((f, c) => (curved[c] ? Float32Array.from({ length: N + 2 }, (_, i) => f(Math.min(1, i / N))) : undefined));
   for (let i = 0; i < src.length; i++) {
-    const v = Number.isFinite(src[i]!) ? src[i]! : 0, t = table[i % 3];
-    if (!t || v <= 0) out[i] = v;
+    const v = src[i]!, t = table[i % 3];
+    if (!t || !(v > 0)) out[i] = v;
     else if (v > 1) out[i] = colour.curves[i % 3]!(v);
     else { const x = v * N, k = Math.floor(x); out[i] = t[k]! + (t[k + 1]! - t[k]!) * (x - k); }
   }

@@ -24,7 +24,7 @@ export async function recallScene(pool: Pool, drawer: Drawer, key: string, info:
   const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size)), sources = mapped ? pool.take(width * height) : undefined;
   const release = (): void => { pool.give(ptr); pool.give(analysis); if (sources !== undefined) pool.give(sources); };
   const findings = await pool.run("unpack", { source, parts: { ptr, planeBytes, width, height, grid: size, analysis, sources } }).catch(() => undefined);
-  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis }, basis: analysis + size.width * size.height * 4, ...(sources === undefined ? {} : { sources }), release }, findings };
+  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis, floorEv: findings.statistics.floorEv }, basis: analysis + size.width * size.height * 4, ...(sources === undefined ? {} : { sources }), release }, findings };
   release();
   await drawer.drop(key).catch(() => undefined);
   return undefined;

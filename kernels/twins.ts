@@ -77,11 +77,12 @@ export function equations(c: Plane, cw: Plane, l: Plane, lw: Plane, w: number, h
 /** One pixel through the renderer: linear Rec. 2020 to encoded R, G, B; `s` as the kernel's settings. */
 export function renderPixel(rgb: readonly number[], slope: number, offset: number, s: readonly number[], curve: (linear: number) => number): number[] {
   const luma = (v: readonly number[]): number => 0.2627 * v[0]! + 0.678 * v[1]! + 0.0593 * v[2]!;
-  const v = rgb.map((x, i) => x * s[i]!), Y = luma(v), L = Math.log2(Math.max(1e-12, luma(rgb)));
+  const v = rgb.map((x, i) => x * s[i]!), Y = luma(v), light = luma(rgb), floor = s[19]!, L = Math.log2(Math.max(1e-18, floor, light));
   let t = L + s[3]! + slope * L + offset;
   t = s[5]! + (t - s[5]!) * s[4]!;
-  const gain = 2 ** (t - L), y = Y * gain, k = s[7]!, white = s[8]!;
-  const rolled = v.map((x) => y + (x * gain - y) * s[6]!).map((x) => (white > k && x > k ? k + ((1 - k) * (1 - Math.exp(-(x - k) / (1 - k)))) / (1 - Math.exp(-(white - k) / (1 - k))) : x));
+  const full = 2 ** (t - L), signal = light ** 2 / (light ** 2 + floor ** 2), lifted = Math.max(0, full - 1) * signal;
+  const gain = Math.min(1, full) + lifted, colour = Math.min(1, full) + lifted * signal, y = Y * gain, k = s[7]!, white = s[8]!;
+  const rolled = v.map((x) => y + (x - Y) * colour * s[6]!).map((x) => (white > k && x > k ? k + ((1 - k) * (1 - Math.exp(-(x - k) / (1 - k)))) / (1 - Math.exp(-(white - k) / (1 - k))) : x));
   return [0, 3, 6].map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!).map((x) => curve(Math.min(1, Math.max(0, x))));
 }
 

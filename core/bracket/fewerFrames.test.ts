@@ -2,7 +2,7 @@ import type { SceneStatistics } from "../tone/sceneStatistics";
 import { fewerFrames } from "./fewerFrames";
 
 /** A scene whose light lies evenly between two EV. */
-const scene = (lo: number, hi: number): SceneStatistics => ({ fromEv: -14, binEv: 0.25, counts: Array.from({ length: 96 }, (_, i) => { const ev = -14 + i * 0.25; return ev >= lo && ev < hi ? 100 : 0; }), rangeEv: hi - lo, lowEv: lo, highEv: hi });
+const scene = (lo: number, hi: number): SceneStatistics => ({ fromEv: -14, binEv: 0.25, counts: Array.from({ length: 96 }, (_, i) => { const ev = -14 + i * 0.25; return ev >= lo && ev < hi ? 100 : 0; }), rangeEv: hi - lo, lowEv: lo, highEv: hi, floorEv: lo });
 
 test("leaving out the only frame that holds the window costs its clipping, the longest its shadows", () => {
   const f = fewerFrames(scene(-10, 3), [-4, -2, 0, 2, 4])!;

@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import { bilinear, pullPush } from "../raster/pullPush";
 import { MEASURED, type Accumulator, type FoldInput } from "./foldFrame";
 
 /** A hole is where the reference frame is clipped: what lies in it is at least this bright, and so is what may fill it. */
@@ -55,7 +56,7 @@ export const LARGE = 6;
 
 /** The light to put into holes: from the measured cells, and from those bounds that this alone would not reach. It is told where a hole can be, and round it. */
 export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Holes): Fill {
-  const n = w * h, measured = cells.slice(0, 4 * n), bounds = cells.subarray(4 * n), bounded = bounds.subarray(3 * n), fill = pullPush(measured, w, h, (i) => bounded[i]! > 0);
+  const n = w * h, measured = cells.slice(0, 4 * n), bounds = cells.subarray(4 * n), bounded = bounds.subarray(3 * n), fill = pullPush(measured, 3, w, h, (i) => bounded[i]! > 0);
   for (let i = 0; i < n; i++) {
     const s = measured[3 * n + i]!, t = bounded[i]!;
     if (!t || bounds[n + i]! <= fill[n + i]!) continue;
@@ -65,46 +66,7 @@ export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Ho
   // a hole's pixels are drawn between cells
   const near = new Uint8Array(n);
   for (let i = 0; i < n; i++) if (mask[i]) for (let y = Math.max(0, Math.floor(i / w) - 1), x0 = Math.max(0, (i % w) - 1); y <= Math.min(h - 1, Math.floor(i / w) + 1); y++) near.fill(1, y * w + x0, y * w + Math.min(w, (i % w) + 2));
-  return pullPush(measured, w, h, (i) => near[i]! > 0);
-}
-
-/**
- * Carries what is measured smoothly into what is not: averages upwards until everything is known, then comes down again.
- *
- * @param means   planes R, G, B, share of w x h
- * @param wanted  the cells that need it; all unless told
- * @see Gortler et al., "The lumigraph", SIGGRAPH 1996 (pull and push)
- */
-function pullPush(means: Float32Array, w: number, h: number, wanted: (i: number) => boolean = () => true): Fill {
-  const n = w * h, fill = means.slice(0, 3 * n);
-  const share = means.subarray(3 * n);
-  if (w <= 1 && h <= 1) return fill;
-  const W = (w + 1) >> 1, H = (h + 1) >> 1, up = new Float32Array(W * H * 4);
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    const i = y * w + x, k = (y >> 1) * W + (x >> 1), s = share[i]!;
-    if (!s) continue;
-    for (let c = 0; c < 3; c++) up[c * W * H + k]! += means[c * n + i]! * s;
-    up[3 * W * H + k]! += s;
-  }
-  for (let k = 0; k < W * H; k++) {
-    const s = up[3 * W * H + k]!;
-    if (s > 0) for (let c = 0; c < 3; c++) up[c * W * H + k]! /= s;
-    up[3 * W * H + k] = Math.min(1, s);
-  }
-  const coarse = pullPush(up, W, H);
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    const i = y * w + x, s = share[i]!;
-    if (s >= 1 || !wanted(i)) continue;
-    for (let c = 0; c < 3; c++) fill[c * n + i] = means[c * n + i]! * s + bilinear(coarse, c * W * H, W, H, x / 2 - 0.25, y / 2 - 0.25) * (1 - s);
-  }
-  return fill;
-}
-
-function bilinear(p: Float32Array, at: number, w: number, h: number, x: number, y: number): number {
-  const cx = Math.max(0, Math.min(w - 1, x)), cy = Math.max(0, Math.min(h - 1, y));
-  const ix = Math.floor(cx), iy = Math.floor(cy), fx = cx - ix, fy = cy - iy, jx = Math.min(w - 1, ix + 1), jy = Math.min(h - 1, iy + 1);
-  const top = p[at + iy * w + ix]! * (1 - fx) + p[at + iy * w + jx]! * fx, bottom = p[at + jy * w + ix]! * (1 - fx) + p[at + jy * w + jx]! * fx;
-  return top * (1 - fy) + bottom * fy;
+  return pullPush(measured, 3, w, h, (i) => near[i]! > 0);
 }
 
 /** Least channel of a clipped sample, of the greatest, below which its colour is known well enough to stay, and above which it may be any bright thing. */

@@ -21,7 +21,7 @@ export function layThroughLight(heap: Heap, input: FoldInput, matrix: readonly n
     heap.k.zero(block, planeBytes * 4);
     foldFrame(heap, rows, input, top, end);
     heap.k.finaliseRadiance(block, planeBytes, (end - top) * width, m);
-    renderStrip(heap, rows, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1 }, AS_IT_IS, { x: 0, y: 0, ...to }, "rgb16", dst, top, end);
+    renderStrip(heap, rows, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1, floor: 0 }, AS_IT_IS, { x: 0, y: 0, ...to }, "rgb16", dst, top, end);
   }
   heap.release(mark);
 }

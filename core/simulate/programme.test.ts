@@ -2,7 +2,7 @@ import { bracketEvs, expectBracket, noiseAt, planBracket, planRun, planSweep, ty
 
 const settings: CameraSettings = { scene: "s", focal: 35, iso: 100, hand: false, moving: "nothing", frames: 1, step: 2, rows: 1, overlap: 0.3, turned: "portrait", near: 0, far: 23, gap: 1 };
 /** A scene of 14 EV, evenly spread. */
-const scene = { fromEv: -14, binEv: 0.25, counts: Array.from({ length: 96 }, (_, i) => (i >= 8 && i < 64 ? 10 : 0)), lowEv: -12, highEv: 2, rangeEv: 14 };
+const scene = { fromEv: -14, binEv: 0.25, counts: Array.from({ length: 96 }, (_, i) => (i >= 8 && i < 64 ? 10 : 0)), lowEv: -12, highEv: 2, rangeEv: 14, floorEv: -14 };
 
 test("a bracket is taken from its middle outwards, also with an even count", () => {
   expect(bracketEvs({ frames: 5, step: 2 })).toEqual([0, -2, 2, -4, 4]);

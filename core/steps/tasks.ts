@@ -29,8 +29,8 @@ import { mergeSuspects } from "../suspects/mergeSuspects";
 import { sceneStatistics } from "../tone/sceneStatistics";
 import { resizePlane, tapsFor } from "../raster/resize";
 import { resizePicture } from "../raster/resizePicture";
-import { basisBytes, toneBasis } from "../tone/toneBasis";
-import { reduceToGrid, type ToneGrid } from "../tone/toneGrid";
+import { basisBytes, fillBlack, toneBasis } from "../tone/toneBasis";
+import { floorGrid, reduceToGrid, type ToneGrid } from "../tone/toneGrid";
 import { panoramaTasks } from "./panorama/tasks";
 import { prepareTasks } from "./prepare/tasks";
 import type { HeldSamples } from "./work";
@@ -106,9 +106,16 @@ export const stepTasks = {
 
   fillHoles({ heap }: StepContext, a: { acc: Accumulator; holes: Holes; fill: Fill; y0: number; y1: number }) { fillHoles(heap, a.acc, a.holes, a.fill, a.y0, a.y1); },
 
-  reduce({ heap }: StepContext, a: { scene: Accumulator; grid: ToneGrid; g0: number; g1: number }) {
+  reduce({ heap }: StepContext, a: { scene: Accumulator; grid: Omit<ToneGrid, "floorEv">; g0: number; g1: number }) {
     heap.ensure(a.grid.ptr + a.grid.width * a.grid.height * 4);
     reduceToGrid(heap, a.scene, a.grid, a.g0, a.g1);
+  },
+
+  floorGrid({ heap }: StepContext, a: { grid: Omit<ToneGrid, "floorEv">; noise: number; basis: number }): ToneGrid {
+    heap.ensure(a.basis + basisBytes(a.grid));
+    const grid = { ...a.grid, floorEv: floorGrid(heap, a.grid, a.noise) };
+    fillBlack(heap, grid, a.basis);
+    return grid;
   },
 
   toneBasis({ heap }: StepContext, a: { grid: ToneGrid; basis: number; part: number }) {

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import type { ToneField } from "../tone/toneField";
-import { GRID_FLOOR_EV, type ToneGrid } from "../tone/toneGrid";
+import type { ToneGrid } from "../tone/toneGrid";
 import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
@@ -19,8 +19,8 @@ export function haloSuspects(heap: Heap, grid: ToneGrid, field: ToneField, scale
   const { width: w, height: h } = grid, n = w * h;
   if (field.width !== w || field.height !== h) return [];
   const L = heap.f32(grid.ptr, n), slopes = heap.f32(field.slopes, n), offsets = heap.f32(field.offsets, n);
-  // where no frame reaches, and half a cell beside it, nothing was seen that could be an edge
-  const bare = L.map((l) => (l < GRID_FLOOR_EV + 1 ? 1 : 0)), shown = (k: number): boolean => !(bare[k]! || bare[k - 1]! || bare[k + 1]! || bare[k - w]! || bare[k + w]!);
+  // where no frame reaches or all is black, and half a cell beside it, nothing was seen that could be an edge
+  const bare = L.map((l) => (l <= grid.floorEv ? 1 : 0)), shown = (k: number): boolean => !(bare[k]! || bare[k - 1]! || bare[k + 1]! || bare[k - w]! || bare[k + w]!);
   const gain = L.map((l, i) => slopes[i]! * l + offsets[i]!), excess = new Float32Array(n);
   for (let y = 2; y < h - 2; y += 2) for (let x = 2; x < w - 2; x += 2) {
     const i = y * w + x, l = L[i]!;

@@ -5,7 +5,7 @@ import { renderStrip, type RenderSettings } from "./renderStrip";
 const heap = Heap.local(6e6), W = 120, H = 80, n = W * H, planeBytes = n * 4 + 64;
 const scene = { ptr: heap.alloc(planeBytes * 3), planeBytes, width: W, height: H };
 for (let c = 0; c < 3; c++) heap.f32(scene.ptr + c * planeBytes, n).fill(0.2);
-const flat = heap.put(new Float32Array(16)), field = { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 20, white: 1 };
+const flat = heap.put(new Float32Array(16)), field = { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 20, white: 1, floor: 0 };
 const plain: RenderSettings = { gains: [1, 1, 1], exposure: 0, contrast: 0, saturation: 0, space: "linear", linear: true };
 const whole = { temperature: 6504, tint: 0 };
 const part = (more: Partial<LocalWhite>): LocalWhite => ({ id: "a", on: true, shape: "outline", points: [[0.25, 0.25], [0.75, 0.25], [0.75, 0.75], [0.25, 0.75]], radius: 0, soft: 0, temperature: 3200, tint: 0, ...more });

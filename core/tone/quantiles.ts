@@ -1,6 +1,8 @@
 import type { Heap } from "../../kernels/heap";
 
-const FROM = -32, PER_EV = 256, BINS = 64 * PER_EV;
+const FROM = -64, PER_EV = 256, BINS = 128 * PER_EV;
+/** Bytes of scratch that a call takes. */
+export const QUANTILE_SCRATCH = BINS * 4 + (1 << 10);
 
 /** Values below which the given shares of a plane in EV (n values at `src`) lie, to 1/256 EV. */
 export function quantiles(heap: Heap, src: number, n: number, shares: readonly number[]): number[] {

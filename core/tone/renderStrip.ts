@@ -50,7 +50,7 @@ export function renderStrip(heap: Heap, scene: Planes, field: ToneField,
   const mark = heap.mark();
   const w = region.width, { code, bytes } = KINDS[kind], { linear } = settings;
   const s = heap.put([...settings.gains, settings.exposure, factor(settings.contrast), Math.log2(0.18), settings.saturation <= -1 ? 0 : factor(settings.saturation * 1.6),
-    field.shoulderStart, field.white, ...fromWorking(settings.space), linear ? 1 : 0]);
+    field.shoulderStart, field.white, ...fromWorking(settings.space), linear ? 1 : 0, field.floor]);
   const table = heap.put(encodingTable(settings.space));
   const line = heap.alloc(field.width * 8 + 32), slopes = heap.alloc(w * 4 + 64), offsets = heap.alloc(w * 4 + 64), row = heap.alloc((w + 4) * bytes + 64);
   const lies = scene.lies ?? { x: 0, y: 0, width: 1, height: 1 };

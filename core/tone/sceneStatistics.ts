@@ -7,6 +7,8 @@ export interface SceneStatistics {
   fromEv: number; binEv: number; counts: number[];
   /** EV between the 0.1 % darkest and 0.1 % brightest parts */
   rangeEv: number; lowEv: number; highEv: number;
+  /** light below it is noise or nothing */
+  floorEv: number;
 }
 
 /** How the scene's luminance is spread, in EV against the reference frame's saturation. */
@@ -16,5 +18,5 @@ export function sceneStatistics(heap: Heap, grid: ToneGrid): SceneStatistics {
   heap.k.histogram(grid.ptr, n, fromEv, 1 / binEv, bins, at);
   const counts = [...heap.i32(at, bins)], [lowEv, highEv] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number];
   heap.release(mark);
-  return { fromEv, binEv, counts, lowEv, highEv, rangeEv: highEv - lowEv };
+  return { fromEv, binEv, counts, lowEv, highEv, rangeEv: highEv - lowEv, floorEv: grid.floorEv };
 }

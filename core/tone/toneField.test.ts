@@ -4,8 +4,8 @@ import { localLaplacian } from "./localLaplacian";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "./toneField";
 import { quantiles } from "./quantiles";
 import { renderStrip } from "./renderStrip";
-import { BASIS_PARTS, BASIS_PLANES, basisBytes, toneBasis } from "./toneBasis";
-import { gridSize, reduceToGrid, type ToneGrid } from "./toneGrid";
+import { BASIS_PARTS, BASIS_PLANES, basisBytes, fillBlack, toneBasis } from "./toneBasis";
+import { floorGrid, gridSize, reduceToGrid, type ToneGrid } from "./toneGrid";
 
 const W = 1440, H = 960, room = simulatedRoom(W, H, 5);
 const local: ToneSettings = { operator: "local", strength: 0.7, lifts: [0, 0, 0, 0, 0], white: 0, black: 0, detail: 0.15 };
@@ -21,8 +21,10 @@ function analysed(shrink: number): Analysed {
     const out = heap.f32(scene.ptr + c * planeBytes, width * height);
     for (let y = 0; y < H; y++) for (let x = 0; x < W; x++) out[Math.floor(y / shrink) * width + Math.floor(x / shrink)]! += plane[y * W + x]! / shrink ** 2;
   });
-  const size = gridSize(width, height), grid = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) }, basis = heap.alloc(basisBytes(size));
-  reduceToGrid(heap, scene, grid, 0, size.height);
+  const size = gridSize(width, height), cells = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) }, basis = heap.alloc(basisBytes(size));
+  reduceToGrid(heap, scene, cells, 0, size.height);
+  const grid = { ...cells, floorEv: floorGrid(heap, cells, 0) };
+  fillBlack(heap, grid, basis);
   for (let part = 0; part < BASIS_PARTS; part++) toneBasis(heap, grid, basis, part);
   return { heap, scene, grid, basis };
 }

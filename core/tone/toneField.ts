@@ -18,6 +18,8 @@ export interface ToneField {
   width: number; height: number; slopes: number; offsets: number;
   /** shoulder: where the roll-off starts and which linear value becomes white; start >= white means none */
   shoulderStart: number; white: number;
+  /** light below which the scene is noise, linear: its logarithm is that of this, and no gain brightens it; 0 where nothing is toned */
+  floor: number;
 }
 export const toneFieldBytes = (grid: { width: number; height: number }): number => grid.width * grid.height * 8;
 export const ZONES = 5;
@@ -40,9 +42,9 @@ export function toneField(heap: Heap, grid: ToneGrid, basis: number, settings: T
   const toned = operator !== "none" && operator !== "plain", lifted = lifts.some((v) => v !== 0), moved = operator !== "none" && (white !== 0 || black !== 0 || lifted);
   if (!toned && !moved) {
     heap.f32(at, 2).fill(0);
-    return { width: 1, height: 1, slopes: at, offsets: at + 4, shoulderStart: 1, white: 1 };
+    return { width: 1, height: 1, slopes: at, offsets: at + 4, shoulderStart: 1, white: 1, floor: 0 };
   }
-  const mark = heap.mark(), gain = heap.alloc(n * 4 + 16), product = heap.alloc(n * 4 + 16), T = heap.f32(gain, n), L = heap.f32(grid.ptr, n);
+  const mark = heap.mark(), gain = heap.alloc(n * 4 + 16), product = heap.alloc(n * 4 + 16), T = heap.f32(gain, n), L = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
   if (toned) operators[operator]({ heap, grid, basis, strength: settings.strength, detail: settings.detail, to: gain });
   else T.set(L);
   if (lifted) {
@@ -59,7 +61,7 @@ export function toneField(heap: Heap, grid: ToneGrid, basis: number, settings: T
   heap.f32(at, n).set(heap.f32(boxMean(heap, slopes, w, h, 2), n));
   heap.f32(at + n * 4, n).set(heap.f32(boxMean(heap, offsets, w, h, 2), n));
   heap.release(mark);
-  return { width: w, height: h, slopes: at, offsets: at + n * 4, shoulderStart: toned ? 0.7 : 1, white: toned ? 1.6 : 1 };
+  return { width: w, height: h, slopes: at, offsets: at + n * 4, shoulderStart: toned ? 0.7 : 1, white: toned ? 1.6 : 1, floor: 2 ** grid.floorEv };
 }
 
 /** The lift at a place of the scene's range, 0 darkest to 1 lightest: smooth between the middles of the zones. */

@@ -79,6 +79,13 @@ export function gainRow(slopes: usize, offsets: usize, gw: i32, gh: i32, gx: f64
   }
 }
 
+/** NaN to 0, and infinity to as much as can still be squared. */
+// @ts-ignore: decorator
+@inline
+function finite(x: v128): v128 {
+  return f32x4.pmax(f32x4.splat(-1e18), f32x4.pmin(f32x4.splat(1e18), v128.and(x, f32x4.eq(x, x))));
+}
+
 /** Linear to k, then an exponential approach to display white. */
 // @ts-ignore: decorator
 @inline
@@ -112,7 +119,11 @@ function param(s: usize, i: i32): v128 { return v128.load32_splat(s + (<usize>i 
 /**
  * One row of the picture for a screen or a file. `slopes` and `offsets` as gainRow makes them.
  * `s`: wr wg wb, exposure EV, contrast, pivot EV, saturation, shoulder start, white,
- *      nine of the matrix to the output space, 1 for linear floats that are neither encoded nor clamped.
+ *      nine of the matrix to the output space, 1 for linear floats that are neither encoded nor clamped,
+ *      the scene's floor in linear light, 0 for none.
+ *
+ * Light under the floor is noise: its logarithm is that of the floor, so that black has a gain, and what brightens it is
+ * weighed as in Wiener's filter, signal power over signal and noise power; chroma, of which noise has more, by that twice.
  * `table`: STEPS + 1 pairs of the space's curve. `kind`: 0 RGBA bytes, 1 RGB 16 bit, 2 RGB floats, 3 RGB bytes (interleaved);
  * four samples beyond the row's end are written too.
  */
@@ -124,14 +135,23 @@ export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offse
   const inv = f32x4.splat(roll ? -1.442695 / span : 0);
   const rise = f32x4.splat(roll ? <f32>(<f64>span / (1.0 - Math.exp(-(white - kk) / span))) : 1);
   const linear = load<f32>(s, 72) != 0;
+  const lowest = f32x4.splat(max<f32>(1e-18, load<f32>(s, 76)));
+  const one = f32x4.splat(1);
   for (let i = 0; i < n; i += 4) {
     const o = <usize>i << 2;
     let r = v128.load(src + o), g = v128.load(src + plane + o), b = v128.load(src + 2 * plane + o);
+    // what is no number is black, and nothing is beyond what products can hold
+    r = finite(r); g = finite(g); b = finite(b);
     // the local gain goes by the light as it was, before white balance
-    const L = log2x4(f32x4.pmax(f32x4.splat(1e-12), luma(r, g, b)));
-    const gain = exp2x4(f32x4.add(f32x4.mul(v128.load(slopes + o), L), v128.load(offsets + o)));
+    const light = luma(r, g, b);
+    const L = log2x4(f32x4.pmax(lowest, light));
+    const full = exp2x4(f32x4.add(f32x4.mul(v128.load(slopes + o), L), v128.load(offsets + o)));
+    const power = f32x4.mul(light, light), noise = param(s, 19);
+    const signal = f32x4.div(power, f32x4.add(power, f32x4.pmax(f32x4.splat(1e-36), f32x4.mul(noise, noise))));
+    const lifted = f32x4.mul(f32x4.pmax(f32x4.splat(0), f32x4.sub(full, one)), signal), rest = f32x4.pmin(full, one);
+    const gain = f32x4.add(rest, lifted), colour = f32x4.add(rest, f32x4.mul(lifted, signal));
     r = f32x4.mul(r, param(s, 0)); g = f32x4.mul(g, param(s, 1)); b = f32x4.mul(b, param(s, 2));
-    const Y = f32x4.mul(luma(r, g, b), gain), chroma = f32x4.mul(gain, param(s, 6)), grey = f32x4.sub(Y, f32x4.mul(Y, param(s, 6)));
+    const own = luma(r, g, b), chroma = f32x4.mul(colour, param(s, 6)), grey = f32x4.sub(f32x4.mul(own, gain), f32x4.mul(own, chroma));
     r = f32x4.add(grey, f32x4.mul(r, chroma));
     g = f32x4.add(grey, f32x4.mul(g, chroma));
     b = f32x4.add(grey, f32x4.mul(b, chroma));
@@ -148,7 +168,7 @@ export function renderRow(src: usize, plane: usize, n: i32, slopes: usize, offse
       v128.store(p + 32, v128.shuffle<f32>(B, c, 2, 6, 7, 3));
       continue;
     }
-    if (linear) { const one = f32x4.splat(1), zero = f32x4.splat(0); R = f32x4.pmax(zero, f32x4.pmin(one, R)); G = f32x4.pmax(zero, f32x4.pmin(one, G)); B = f32x4.pmax(zero, f32x4.pmin(one, B)); }
+    if (linear) { const zero = f32x4.splat(0); R = f32x4.pmax(zero, f32x4.pmin(one, R)); G = f32x4.pmax(zero, f32x4.pmin(one, G)); B = f32x4.pmax(zero, f32x4.pmin(one, B)); }
     const q = f32x4.splat(kind == 1 ? 65535 : 255), h = f32x4.splat(ROUNDING), low = i32x4.splat(0x1fffff);
     const u = v128.and(f32x4.add(f32x4.mul(R, q), h), low), v = v128.and(f32x4.add(f32x4.mul(G, q), h), low), w = v128.and(f32x4.add(f32x4.mul(B, q), h), low);
     if (kind != 1) {
@@ -185,7 +205,9 @@ export function gridRow(src: usize, plane: usize, w: i32, y0: i32, y1: i32, xs: 
   }
   const k = 1.0 / <f64>(y1 - y0);
   for (let c = 0; c < gw; c++) {
-    const ev = f32x4.extract_lane(log2x4(f32x4.splat(max<f32>(1e-9, <f32>(load<f64>(sums + (<usize>c << 3)) * k)))), 0);
+    // pmax and pmin take the bound where the mean is no number
+    const mean = f32x4.pmin(f32x4.splat(1e18), f32x4.pmax(f32x4.splat(1e-18), f32x4.splat(<f32>(load<f64>(sums + (<usize>c << 3)) * k))));
+    const ev = f32x4.extract_lane(log2x4(mean), 0);
     store<f32>(dst + (<usize>c << 2), max<f32>(floorEv, ev));
   }
 }
@@ -208,11 +230,15 @@ export function sumOfThree(a: f32, x: usize, b: f32, y: usize, c: f32, z: usize,
   }
 }
 
-/** Least squares line of gain on log luminance from window means: slope to `product`'s plane, offset to `gain`'s, in place. */
+/**
+ * Least squares line of gain on log luminance from window means: slope to `product`'s plane, offset to `gain`'s, in place.
+ * No line falls as fast as light rises, or what is darker would come out brighter; the line still goes through the means.
+ */
 export function gainLine(gain: usize, product: usize, mean: usize, variance: usize, n: i32, eps: f32): void {
   for (let i = 0; i < n; i += 4) {
     const o = <usize>i << 2, g = v128.load(gain + o), m = v128.load(mean + o);
-    const slope = f32x4.div(f32x4.sub(v128.load(product + o), f32x4.mul(m, g)), f32x4.add(v128.load(variance + o), f32x4.splat(eps)));
+    const best = f32x4.div(f32x4.sub(v128.load(product + o), f32x4.mul(m, g)), f32x4.add(v128.load(variance + o), f32x4.splat(eps)));
+    const slope = f32x4.pmax(f32x4.splat(-1), best);
     v128.store(product + o, slope);
     v128.store(gain + o, f32x4.sub(g, f32x4.mul(slope, m)));
   }

@@ -16,7 +16,7 @@ type Pool = ReturnType<typeof inProcess>["pool"];
 async function sceneOf(pool: Pool): Promise<Scene> {
   const acc = begin(pool, { width: W, height: H }), covered = Float32Array.from({ length: W * H }, (_, i) => (((i % W) - 160) ** 2 / 150 ** 2 + (Math.floor(i / W) - 100) ** 2 / 90 ** 2 < 1 ? 1 : 0));
   for (const [c, plane] of [...room.planes, covered].entries()) await pool.run("put", { ptr: acc.ptr + c * acc.planeBytes, bytes: new Uint8Array(Float32Array.from(plane).buffer) });
-  return { ...acc, ...(await toneAnalysis(pool, acc, BASIS_PARTS, {})) };
+  return { ...acc, ...(await toneAnalysis(pool, acc, { basisParts: BASIS_PARTS, noise: 0 }, {})) };
 }
 /** The same rows, as bands that come one after another. */
 const inBands = (scene: Scene, cuts: readonly number[]): Coming => ({ width: W, height: H, bands: cuts.slice(1).map((y1, i) => ({ y0: cuts[i]!, y1, take: () => Promise.resolve({ rows: { ptr: scene.ptr + cuts[i]! * W * 4, planeBytes: scene.planeBytes, width: W, height: y1 - cuts[i]! }, done: () => undefined }) })) });

@@ -1,4 +1,5 @@
 import type { DepthGrid } from "../../focus/depthGrid";
+import { darkNoise } from "../../tone/darkNoise";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import type { Watch, Work } from "../work";
 import { composeAlongDepth, findDepth } from "./alongDepth";
@@ -27,7 +28,7 @@ export async function focusFrames(work: Work, input: MergeInput, method: FocusMe
       sources = take(width * height);
       await work.run("spreadSources", { from: sharp.sources, w: sharp.w, h: sharp.h, to: sources, width, height }, on);
     }
-    const scene = { ...acc, ...(depth ? { depth } : {}), ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+    const scene = { ...acc, ...(depth ? { depth } : {}), ...(await toneAnalysis(work, acc, { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[input.reference]!.info) }, on)) };
     pass.done(sources);
     return sources === undefined ? scene : { ...scene, sources, release() { scene.release(); work.give(sources!); } };
   } catch (e) {

@@ -1,3 +1,4 @@
+import { darkNoise } from "../../tone/darkNoise";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import type { RunOptions, Watch, Work } from "../work";
 import { beginFusion, type Fusion } from "./fusion";
@@ -24,7 +25,7 @@ export async function fuseFrames(work: Work, input: MergeInput, { progress, sign
     await Promise.all(coarser.fused.map((at) => work.run("collapseLevels", { at, shape }, { scratch: acc.width * 8 + (1 << 12), ...on })));
     await toLight(work, fusion, on);
     if (shares !== undefined) work.give(shares);
-    const scene = { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+    const scene = { ...acc, ...(await toneAnalysis(work, acc, { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[input.reference]!.info) }, on)) };
     return map ? withSources(work, scene, map) : scene;
   } catch (e) {
     await fusion.drop();

@@ -6,7 +6,9 @@ import { foldScratch, planeBytesOf, type Accumulator, type FoldInput } from "../
 import { withPatches } from "../../bracket/ghostPatches";
 import { namesOf, exposureEv } from "../../frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
+import { QUANTILE_SCRATCH } from "../../tone/quantiles";
 import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
+import { darkNoise } from "../../tone/darkNoise";
 import { gridSize } from "../../tone/toneGrid";
 import { voteGrid } from "../ghosts/step";
 import { sizeAt } from "../step";
@@ -29,7 +31,9 @@ export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "gh
 export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): Promise<Scene> {
   const on = watch.signal ? { signal: watch.signal } : {}, { frames, reference, shrink } = input, acc = begin(work, sizeAt(frames[reference]!.info, shrink)), map = input.sources ? sourceMap(work, acc) : undefined;
   return gather(work, acc, input, watch, undefined, map, async (matrix, aligned) => {
-    const scene = await finish(work, acc, matrix, findHoles(aligned.frames, shrink), BASIS_PARTS, on);
+    const longest = Math.max(0, ...aligned.frames.filter((f) => f.used).map((f) => f.ev));
+    const noise = darkNoise(frames[reference]!.info, longest);
+    const scene = await finish(work, acc, matrix, { holes: findHoles(aligned.frames, shrink), basisParts: BASIS_PARTS, noise }, on);
     return map ? withSources(work, scene, map) : scene;
   });
 }
@@ -117,7 +121,7 @@ export async function frameAlone(work: Work, frame: StackFrame, fromReference: M
     await cleared(work, acc.ptr, acc.planeBytes * 4, {});
     held = await decodeInto(work, frame, shrink);
     await fold(work, acc, held, { fromReference: [...fromReference], ev: 0, darkest: true }, shrink, false, {});
-    return await finish(work, acc, held.matrix, undefined, 0, {});
+    return await finish(work, acc, held.matrix, { basisParts: 0, noise: darkNoise(frame.info) }, {});
   } catch (e) {
     await work.idle();
     work.give(acc.ptr);
@@ -146,7 +150,7 @@ async function fold(work: Work, acc: Accumulator, held: HeldSamples, placing: Pl
 
 const finalise = (work: Work, acc: Accumulator, matrix: number[], on: RunOptions): Promise<unknown> => Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
 
-async function finish(work: Work, acc: Accumulator, matrix: number[], holes: Holes | undefined, basisParts: number, on: RunOptions): Promise<Scene> {
+async function finish(work: Work, acc: Accumulator, matrix: number[], { holes, ...analysis }: ToneAnalysis & { holes?: Holes | undefined }, on: RunOptions): Promise<Scene> {
   let fill: Fill | undefined;
   await finalise(work, acc, matrix, on);
   if (holes) {
@@ -154,15 +158,19 @@ async function finish(work: Work, acc: Accumulator, matrix: number[], holes: Hol
     const found = (fill = await work.run("fillCells", { parts, holes }, on));
     await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("fillHoles", { acc, holes, fill: found, y0, y1 }, on)));
   }
-  return { ...acc, ...(fill ? { fill } : {}), ...(await toneAnalysis(work, acc, basisParts, on)) };
+  return { ...acc, ...(fill ? { fill } : {}), ...(await toneAnalysis(work, acc, analysis, on)) };
 }
 
-/** The reduced picture and what local tone needs of it, in the workers' memory; a frame shown as it is needs no such basis. */
-export async function toneAnalysis(work: Work, acc: Accumulator, basisParts: number, on: RunOptions): Promise<Pick<Scene, "grid" | "basis" | "release">> {
+/** What is made of a scene for toning: how many of the BASIS_PARTS (a frame that is shown as it is needs none), and the scene's noise in the dark, linear. */
+export interface ToneAnalysis { basisParts: number; noise: number }
+
+/** The reduced picture and what local tone needs of it, in the workers' memory. */
+export async function toneAnalysis(work: Work, acc: Accumulator, { basisParts, noise }: ToneAnalysis, on: RunOptions): Promise<Pick<Scene, "grid" | "basis" | "release">> {
   const size = gridSize(acc.width, acc.height), planes = size.width * size.height * 4;
-  const ptr = work.take(planes + basisBytes(size)), grid = { ...size, ptr }, basis = ptr + planes;
+  const ptr = work.take(planes + basisBytes(size)), cells = { ...size, ptr }, basis = ptr + planes;
   try {
-    await Promise.all(rowsOf(size.height, work.threads * 2).map(([g0, g1]) => work.run("reduce", { scene: acc, grid, g0, g1 }, on)));
+    await Promise.all(rowsOf(size.height, work.threads * 2).map(([g0, g1]) => work.run("reduce", { scene: acc, grid: cells, g0, g1 }, on)));
+    const grid = await work.run("floorGrid", { grid: cells, noise, basis }, { scratch: QUANTILE_SCRATCH, ...on });
     await Promise.all(Array.from({ length: basisParts }, (_, part) => work.run("toneBasis", { grid, basis, part }, { scratch: basisScratch(size), ...on })));
     return { grid, basis, release: () => { work.give(acc.ptr); work.give(ptr); } };
   } catch (e) {

@@ -4,6 +4,7 @@ import type { Camera } from "../../panorama/camera";
 import { BLOCK_ROWS, warpScratch } from "../../panorama/warpPiece";
 import { patchworkAt, patchworkScratch } from "../../panorama/fillUncovered";
 import { shrunk, type Canvas } from "../../panorama/projection";
+import { darkNoise } from "../../tone/darkNoise";
 import { BASIS_PARTS } from "../../tone/toneBasis";
 import { IDENTITY } from "../../raster/matrix3";
 import { toneAnalysis } from "../merge/mergeFrames";
@@ -32,7 +33,7 @@ export async function renderPanorama(work: Work, { fill, ...input }: PanoramaInp
   const on = watch.signal ? { signal: watch.signal } : {}, acc = await joinFrames(work, input, { y0: 0, y1: shrunk(input.canvas, input.shrink).height }, watch);
   try {
     if (fill) await fillUncovered(work, acc, on);
-    return { ...acc, ...(await toneAnalysis(work, acc, BASIS_PARTS, on)) };
+    return { ...acc, ...(await toneAnalysis(work, acc, { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[0]!.info) }, on)) };
   } catch (e) {
     await work.idle();
     work.give(acc.ptr);
