@@ -30,6 +30,7 @@ export function readExif(bytes: Uint8Array): Exif {
     aperture: rational(tags["FNumber"]), iso: rational(tags["ISOSpeedRatings"]), focalLength: rational(tags["FocalLength"]),
     takenAt: time(text(tags["DateTimeOriginal"]) ?? text(tags["DateTime"]), text(tags["SubSecTimeOriginal"])),
     camera: [text(tags["Make"]), text(tags["Model"])].filter(Boolean).join(" ") || undefined,
+    serial: text(tags["BodySerialNumber"]) ?? text(tags["CameraSerialNumber"]) ?? text(tags["SerialNumber"]),
     focalLength35: rational(tags["FocalLengthIn35mmFilm"]), focusDistance: rational(tags["SubjectDistance"]), rating: rating(tags["Rating"]), label: text(tags["Label"]),
     lens: text(tags["LensModel"]), orientation: rational(tags["Orientation"]),
   };

@@ -1,6 +1,7 @@
 import { isPictureName } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
 import type { ComparedPairs } from "../../core/grouping/evidence";
+import type { FrameInfo } from "../../core/frame/frame";
 import { byName } from "../../core/grouping/captureOrder";
 import { pool } from "../work/pool";
 import { arrange, newId } from "./arrange";
@@ -57,7 +58,7 @@ export async function bringIn(files: readonly File[] | AsyncIterable<File>, opti
         if (known.has(r.hash)) state.known++;
         else {
           known.add(r.hash);
-          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" }), frame: Frame = { id: newId(), shootId, hash: r.hash, size: r.size, info: r.info };
+          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" }), frame: Frame = { id: newId(), shootId, hash: r.hash, size: r.size, info: inFolder(r.info, file) };
           const tx = d.transaction(["originals", "thumbnails", "appearances", "frames", "shoots"], "readwrite");
           if (!old.length && !fresh.length) void tx.objectStore("shoots").put({ id: shootId, name: options.name, createdAt: Date.now() });
           fresh.push(frame);
@@ -91,6 +92,12 @@ export async function bringIn(files: readonly File[] | AsyncIterable<File>, opti
   if (!fresh.length && !old.length) delete state.shootId;
   report();
   return state;
+}
+
+/** With the folder that a file was in, since a camera's number may come again in another one. */
+function inFolder(info: FrameInfo, { webkitRelativePath: path }: File): FrameInfo {
+  const folder = path.slice(0, path.lastIndexOf("/") + 1).replace(/\/$/, "");
+  return folder ? { ...info, folder } : info;
 }
 
 /** The files, with those in zips instead of the zips. */

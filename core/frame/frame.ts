@@ -3,7 +3,7 @@ import * as v from "valibot";
 /** What the camera wrote down and what the file is. Times in s since 1970 without a zone, as cameras keep them. */
 export const ExifSchema = v.object({
   exposureTime: v.optional(v.number()), aperture: v.optional(v.number()), iso: v.optional(v.number()),
-  focalLength: v.optional(v.number()), takenAt: v.optional(v.number()), camera: v.optional(v.string()), lens: v.optional(v.string()),
+  focalLength: v.optional(v.number()), takenAt: v.optional(v.number()), camera: v.optional(v.string()), /** of the body */ serial: v.optional(v.string()), lens: v.optional(v.string()),
   orientation: v.optional(v.number()),
   /** in mm on a 36 mm wide frame; in m */
   focalLength35: v.optional(v.number()), focusDistance: v.optional(v.number()),
@@ -19,7 +19,7 @@ export const FRAME_FORMATS = ["jpeg", "png", "tiff", "webp", "avif", "hdr", "exr
 export type FrameFormat = (typeof FRAME_FORMATS)[number];
 
 export const FrameInfoSchema = v.object({
-  name: v.string(), format: v.picklist(FRAME_FORMATS), width: v.number(), height: v.number(),
+  name: v.string(), /** in which it was brought in, if in one */ folder: v.optional(v.string()), format: v.picklist(FRAME_FORMATS), width: v.number(), height: v.number(),
   /** bits a sample; 32 are floats */
   depth: v.picklist([8, 16, 32]), profile: v.string(), exif: ExifSchema,
   /** of a file of several pictures the first is taken: how many there are */

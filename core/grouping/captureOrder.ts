@@ -11,7 +11,7 @@ export const byName = new Intl.Collator("en", { numeric: true }).compare;
  */
 export function captureOrder(frames: readonly FrameInfo[]): number[][] {
   const cameras = new Map<string, number[]>();
-  frames.forEach((f, i) => { const key = f.exif.camera ?? ""; cameras.set(key, [...(cameras.get(key) ?? []), i]); });
+  frames.forEach((f, i) => { const key = `${f.exif.camera ?? ""} ${f.exif.serial ?? ""}`; cameras.set(key, [...(cameras.get(key) ?? []), i]); });
   const time = (i: number): number => frames[i]!.exif.takenAt ?? Infinity;
   const lists = [...cameras.values()].map((list) => byNumber(list, frames) ?? [...list].sort((a, b) => (time(a) === time(b) ? byName(frames[a]!.name, frames[b]!.name) : time(a) - time(b))));
   return lists.sort((a, b) => (time(a[0]!) === time(b[0]!) ? a[0]! - b[0]! : time(a[0]!) - time(b[0]!)));

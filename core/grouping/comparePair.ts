@@ -104,7 +104,7 @@ function refined(A: Level[], B: Level[], found: readonly { dx: number; dy: numbe
   const gainEv = gainOf(A[0]!, B[0]!, best.map);
   const certainty = (step === undefined ? 1 : lit(gainEv, step)) * Math.atanh(Math.min(0.999, Math.max(-0.999, best.r))) * Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
   const shift = { dx: mx / fw, dy: my / fh };
-  return { correlation: best.r, overlap: best.n / best.area, ...shift, gainEv, certainty, ...(shiftOf(shift) < ON ? { alike: alikeParts(A[0]!, B[0]!, best.map) } : {}) };
+  return { correlation: best.r, overlap: best.n / best.area, ...shift, gainEv, certainty, ...alikeWhereNear(shiftOf(shift), A[0]!, B[0]!, best.map) };
 }
 const SAMPLE_AREA = 24;
 /** Turns and stretches are believed to be of a tenth or so, against the weight of the samples. */
@@ -220,8 +220,21 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
 /** Parts of a frame across and down; EV of variance and samples from which on one has texture; correlation at which it fits; parts that tell. */
 const PARTS = 6, TEXTURE = 0.1 ** 2, SAMPLES = 24, FITS = 0.4, TELL = 6;
 
-/** Of the parts that have texture in both, the share that correlates; all of it where too few tell. */
-function alikeParts(a: Level, b: Level, map: Affine): number {
+/** Only frames that lie on each other are asked which of their parts fit. */
+function alikeWhereNear(shift: number, a: Level, b: Level, map: Affine): Pick<PairView, "alike"> {
+  const alike = shift < ON ? alikeParts(a, b, map) : undefined;
+  return alike === undefined ? {} : { alike };
+}
+
+/** The share of textured parts that correlate if neither frame is moved; seen coarsely, so that a shake does not matter. */
+export function alikeAsTheyLie(a: FrameLook, b: FrameLook): number | undefined {
+  if (a.width !== b.width || a.height !== b.height) return undefined;
+  const [A, B] = [a, b].map((look) => pyramidOf(look, ...UNKNOWN_LENS[0])[1]!) as [Level, Level];
+  return alikeParts(A, B, [1, 0, 0, 0, 1, 0]);
+}
+
+/** Of the parts that have texture in both, the share that correlates; undefined where too few tell. */
+function alikeParts(a: Level, b: Level, map: Affine): number | undefined {
   const sums = Array.from({ length: PARTS * PARTS }, () => ({ n: 0, a: 0, b: 0, aa: 0, bb: 0, ab: 0 }));
   for (let y = 0; y < a.h; y++) for (let x = 0; x < a.w; x++) {
     if (!place(a, b, map, x, y)) continue;
@@ -235,7 +248,7 @@ function alikeParts(a: Level, b: Level, map: Affine): number {
     told++;
     if (s.ab - (s.a * s.b) / s.n > FITS * Math.sqrt(va * vb)) fits++;
   }
-  return told < TELL ? 1 : fits / told;
+  return told < TELL ? undefined : fits / told;
 }
 
 /** EV of b against a where both show the same: the median of the differences of their codes. */

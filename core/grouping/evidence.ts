@@ -1,11 +1,18 @@
 import { exposureEv, type FrameInfo } from "../frame/frame";
-import { compareAt, comparePair, type PairView } from "./comparePair";
+import { alikeAsTheyLie, compareAt, comparePair, shiftOf, type PairView } from "./comparePair";
 import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameLook } from "./look";
 
 export interface Member { /** what tells this frame from every other */ key: string; info: FrameInfo; look?: FrameLook }
 
 /** Spread of a frame's log luminance, codes, below which it is a wall or a sky. */
 const FLAT = 5;
+
+/** Shares of the frame by which a hand shakes at most between frames of one view. */
+const SHAKEN = 0.15;
+/** Shares of the textured parts that fit: from which on two frames show one view, and below which they do not. */
+const MOSTLY = 0.5, HARDLY = 0.25;
+/** Correlation of one view, and certainty that chance does not reach. */
+const ALIKE = 0.8, CERTAIN = 6;
 
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
@@ -37,6 +44,28 @@ export class Evidence {
       this.pairs.set(key, p);
     }
     return p ?? undefined;
+  }
+
+  /**
+   * Whether frames i and j show one view or two, the camera at most shaken in between: by the parts of the frame that have
+   * texture in both. undefined where they share too little that is well exposed to tell.
+   */
+  viewsOf(i: number, j: number): "one" | "two" | undefined {
+    const key = i < j ? `${i} ${j}` : `${j} ${i}`;
+    if (!this.views.has(key)) this.views.set(key, i < j ? this.compareViews(i, j) : this.compareViews(j, i));
+    return this.views.get(key);
+  }
+  private readonly views = new Map<string, "one" | "two" | undefined>();
+
+  private compareViews(i: number, j: number): "one" | "two" | undefined {
+    const here = this.pairAt(i, j, { dx: 0, dy: 0 }), found = this.pair(i, j);
+    const near = [here, found].flatMap((p) => (p && shiftOf(p) < SHAKEN ? [p] : []));
+    if (near.some((p) => (p.alike ?? 0) >= MOSTLY || (p.alike === undefined && p.correlation > ALIKE && p.certainty > CERTAIN))) return "one";
+    if (near.some((p) => p.alike !== undefined && p.alike < HARDLY)) return "two";
+    if (found && shiftOf(found) > SHAKEN && found.certainty > CERTAIN) return "two";
+    const a = this.frames[i]!.look, b = this.frames[j]!.look;
+    const alike = near.length === 0 && a && b ? alikeAsTheyLie(a, b) : undefined;
+    return alike !== undefined && alike < HARDLY ? "two" : undefined;
   }
 
   /** EV of frame j against frame i: from the settings, else from the pixels. */

@@ -7,10 +7,11 @@ import type { FoundStack } from "./foundStack";
 import { joinFloor } from "./joinFloor";
 import { joinRows } from "./joinRows";
 import type { FrameLook } from "./look";
+import { separateSeries } from "./separateSeries";
 import { bestSegments } from "./segments";
 
 /**
- * Finds the stacks in what was brought in: cameras apart, frames in the order of their taking, cut where the sum of the
+ * Finds the stacks in what was brought in: cameras apart (by model and serial number, folder and series of names), frames in the order of their taking, cut where the sum of the
  * evidence is highest: pauses, exposures, settings, and what the frames look like. No single sign decides: a set goes on
  * over a minute's wait, and two rooms within two seconds are two.
  *
@@ -22,7 +23,7 @@ import { bestSegments } from "./segments";
 export function groupFrames(frames: readonly FrameInfo[], looks: readonly (FrameLook | undefined)[] = [], gapSeconds?: number, compared?: { keys: readonly string[]; pairs: ComparedPairs }): FoundStack[] {
   const all = frames.map((info, i): Member => ({ key: compared?.keys[i] ?? String(i), info, ...(looks[i] ? { look: looks[i] } : {}) })), evidence = new Evidence(all, gapSeconds, compared?.pairs);
   const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
-  return namingOddCounts(captureOrder(frames).flatMap((order) => {
+  return namingOddCounts(captureOrder(frames).flatMap((list) => separateSeries(evidence, list)).flatMap((order) => {
     const found = joinFloor(evidence, order, joinRows(evidence, order, bestSegments(evidence, order, covered))).map((s) => describe(evidence, s.kind, order.slice(s.from, s.to), covered));
     return nested(evidence, found);
   }));

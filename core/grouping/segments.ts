@@ -58,6 +58,20 @@ function belied(e: Evidence, members: readonly number[], j: number): boolean {
   return ((e.pause(members.at(-1)!, j) ?? 0) > 2 && equal(members.at(-2)!, members.at(-1)!)) || byStep.some(({ i, step }) => step > nearest!.step + 0.5 && equal(i, j));
 }
 
+/** Whether frame j shows another view than the members, and than every one of the latest that can tell. */
+function otherView(e: Evidence, members: readonly number[], j: number): boolean {
+  const told = members.slice(-9).reverse();
+  let other = false;
+  for (const i of told) {
+    const seen = e.viewsOf(i, j);
+    if (seen === "one") return false;
+    if (seen === "two") other = true;
+  }
+  return other;
+}
+/** Log odds of a frame that shows another view: no clock and no exposure makes up for it. */
+const VETO = 20;
+
 /** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
 function unmoved(e: Evidence, i: number, j: number): number {
   const p = e.pairAt(i, j, UNMOVED);
@@ -76,7 +90,9 @@ export const RULES: Record<SegmentKind, Rule> = {
       // nor is it to be expected that the brightest or darkest of a bracket looks like the others
       const extreme = steps.length > 0 && ((steps.every((s) => s > 0) && (look?.bright ?? 0) > 0.3) || (steps.every((s) => s < 0) && (look?.dark ?? 0) > 0.3));
       // that an exposure was taken once more tells of the next bracket, however alike the two look
-      return exposure + Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, sameView(e, members, j, 9))) - (members.length > 1 && belied(e, members, j) ? 12 : 0) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
+      const view = sameView(e, members, j, 9);
+      if (view < CLEAR && otherView(e, members, j)) return -VETO;
+      return exposure + Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, view)) - (members.length > 1 && belied(e, members, j) ? 12 : 0) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
     },
     whole(e, members) {
       const evs = members.map((i) => (i === members[0] ? 0 : e.step(members[0]!, i))).filter((v): v is number => v !== undefined).sort((a, b) => a - b);
@@ -91,6 +107,7 @@ export const RULES: Record<SegmentKind, Rule> = {
       const last = members.at(-1)!, step = e.step(last, j), a = e.frames[last]!.info.exif.focusDistance, b = e.frames[j]!.info.exif.focusDistance;
       const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
       const same = sameView(e, members, j, 3, 0.06), still = same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP ? unmoved(e, last, j) : -9;
+      if (Math.max(same, still) < CLEAR && otherView(e, members, j)) return -VETO;
       const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > JUMP ? (Math.max(same, still) < 0 ? -4 : -1.5) : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
       return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(same, still) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7], [45, -2]], -4.5);
     },
