@@ -1,7 +1,5 @@
 // Groups mixed shoots of small frames cut from photographs: node build/node/benchPhotographShoot.js COUNT SEED PHOTOGRAPH...
 // Brackets, two bodies at work at once, rows, bracketed rows and singles; every frame is really taken, through JPEG.
-import Vips from "wasm-vips";
-import { decode, SPACES } from "../core/colour/spaces";
 import type { FrameInfo } from "../core/frame/frame";
 import { groupFrames } from "../core/grouping/groupFrames";
 import { makeLook } from "../core/grouping/look";
@@ -9,34 +7,13 @@ import type { MixedShoot, ShootFrame, TrueStack } from "../core/simulate/mixedSh
 import { random } from "../core/simulate/random";
 import { scoreGrouping } from "../core/simulate/scoreGrouping";
 import { simulateSweep, type World } from "../core/simulate/sweep";
+import { DECODED, photographLight, throughJpeg } from "./photographScene";
 
 const [countText, seedText, ...photographs] = process.argv.slice(2);
 const COUNT = Number(countText), SEED = Number(seedText);
 const W = 480, H = 320, RAD = Math.PI / 180;
-const DECODED = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255));
-const vips = await Vips({ dynamicLibraries: [] });
-vips.Cache.max(0);
-
 /** A photograph as the part of the world that it shows, wide enough for two rows. */
-function worldOf(photograph: string): World {
-  const small = vips.Image.thumbnail(photograph, 2600, { height: 1500, crop: "centre", size: "both" });
-  const image = small.colourspace("srgb"), opaque = image.hasAlpha() ? image.flatten() : image, flat = opaque.cast("uchar");
-  const bytes = flat.writeToMemory(), n = flat.width * flat.height;
-  const planes = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => DECODED[bytes[i * 3 + c]!]!)) as unknown as World["planes"];
-  const world = { width: flat.width, height: flat.height, planes, piece: { across: 130, down: 75 } };
-  for (const used of new Set([small, image, opaque, flat])) used.delete();
-  return world;
-}
-const worlds = photographs.map(worldOf);
-
-/** Through the file: JPEG's blocks and rounding belong to a real frame. */
-function throughJpeg(samples: Uint8Array): Uint8Array {
-  const image = vips.Image.newFromMemory(samples, W, H, 3, vips.BandFormat.uchar).copy({ interpretation: "srgb" });
-  const back = vips.Image.newFromBuffer(image.jpegsaveBuffer({ Q: 90 })), out = back.writeToMemory() as Uint8Array;
-  back.delete();
-  image.delete();
-  return out;
-}
+const worlds = photographs.map((file): World => ({ ...photographLight(file, 2600, 1500), piece: { across: 130, down: 75 } }));
 
 function shootOf(seed: number): MixedShoot {
   const rnd = random(seed), frames: ShootFrame[] = [], truth: TrueStack[] = [];
@@ -45,7 +22,7 @@ function shootOf(seed: number): MixedShoot {
   const take = (world: World, yaw: number, pitch: number, ev: number, focal: number, name: string): number => {
     const focalPx = (W * focal) / 36;
     const [frame] = simulateSweep(world, { directions: [[yaw, pitch]], width: W, height: H, focalPx, roll: 0.4, vignetting: 0.15, ev: ev - 0.5, seed: seed * 1000 + frames.length });
-    const samples = throughJpeg(frame!.samples), info: FrameInfo = { name, format: "jpeg", width: W, height: H, depth: 8, profile: "sRGB", exif: { takenAt: Math.round(clock * 100) / 100, exposureTime: 2 ** ev / 60, aperture: 8, iso: 100, focalLength: focal, focalLength35: focal, camera: "Stand-in 24" } };
+    const samples = throughJpeg(frame!.samples, W, H), info: FrameInfo = { name, format: "jpeg", width: W, height: H, depth: 8, profile: "sRGB", exif: { takenAt: Math.round(clock * 100) / 100, exposureTime: 2 ** ev / 60, aperture: 8, iso: 100, focalLength: focal, focalLength35: focal, camera: "Stand-in 24" } };
     frames.push({ info, look: makeLook({ samples, lut: DECODED, width: W, height: H }), samples });
     return frames.length - 1;
   };

@@ -155,14 +155,16 @@ function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["ali
   const apertures = new Set(frames.map((f) => f.info.exif.aperture));
   if (apertures.size > 1) warnings.push({ code: "aperture-varies", message: "The aperture changed within the bracket: the depth of field differs from frame to frame" });
   if (frames.some((f) => exposureEv(f.info.exif) === undefined)) warnings.push({ code: "exposure-unknown", message: "Exposure times are missing; they were estimated from the pixels" });
+  const unknown = aligned.frames.flatMap((a, i) => (a.used && a.residualPx === undefined ? [frames[i]!.source.name] : []));
+  if (unknown.length) warnings.push({ code: "alignment-unknown", message: `How exactly ${unknown.join(", ")} lies is not known: too little of it is well exposed in the other frames as well` });
   if (aligned.response) warnings.push({ code: "response-estimated", message: "The files' profile contradicts the exposure times; the tone curve was estimated from the frames" });
-  return { frames: aligned.frames.map((a, i) => ({ file: frames[i]!.source.name, ev: a.ev, used: a.used, toReference: toReference(a), residualPx: a.residualPx })), reference: aligned.reference, warnings };
+  return { frames: aligned.frames.map((a, i) => ({ file: frames[i]!.source.name, ev: a.ev, used: a.used, toReference: toReference(a), residualPx: a.residualPx ?? null })), reference: aligned.reference, warnings };
 }
 
 function focusReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
   const name = (i: number): string => frames[i]!.source.name, used = aligned.frames.filter((f) => f.used).length;
   return {
-    frames: aligned.frames.map((a, i) => ({ file: name(i), ev: -(a.gainEv ?? 0), ...(a.cornerEv ? { cornerEv: -a.cornerEv } : {}), used: a.used, toReference: toReference(a), residualPx: a.residualPx })), reference: aligned.reference,
+    frames: aligned.frames.map((a, i) => ({ file: name(i), ev: -(a.gainEv ?? 0), ...(a.cornerEv ? { cornerEv: -a.cornerEv } : {}), used: a.used, toReference: toReference(a), residualPx: a.residualPx ?? null })), reference: aligned.reference,
     focus: { order: (aligned.order ?? []).map(name), coverage: used / frames.length, gaps: (aligned.gaps ?? []).map((k) => [name(aligned.order![k]!), name(aligned.order![k + 1]!)]), twice: (aligned.twice ?? []).map((p) => p.map(name)) },
     warnings: [...(aligned.warnings ?? []), ...(aligned.gaps ?? []).map((k) => ({ code: "focus-gap", message: `The step between ${name(aligned.order![k]!)} and ${name(aligned.order![k + 1]!)} was too wide; a soft band lies between them` })), ...aligned.frames.flatMap((a, i) => (a.warning ? [{ code: "left-out", message: `${name(i)} ${a.warning}` }] : []))],
   };

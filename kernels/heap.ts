@@ -73,7 +73,7 @@ export interface Kernels {
   gainLine(gain: N, product: N, mean: N, variance: N, n: N, eps: N): void;
   gainRow(slopes: N, offsets: N, gw: N, gh: N, gx: N, step: N, gy: N, n: N, s: N, line: N, dstSlopes: N, dstOffsets: N): void;
   renderRow(src: N, plane: N, n: N, slopes: N, offsets: N, s: N, table: N, kind: N, dst: N): void;
-  selectSamples(c: N, cw: N, w: N, h: N, x0: N, y0: N, x1: N, y1: N, cell: N, middles: N, out: N): N;
+  selectSamples(c: N, cw: N, w: N, h: N, x0: N, y0: N, x1: N, y1: N, cell: N, middles: N, block: N, out: N): N;
   bestShift(places: N, turnedX: N, turnedY: N, count: N, c: N, cw: N, l: N, lw: N, w: N, h: N, reach: N, rolled: N, best: N): N;
   similarityEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
   normalEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;

@@ -5,7 +5,7 @@ test.each([["similarityEquations", (a: number, b: number, X: number, Y: number) 
   ["normalEquations", (a: number, b: number, X: number, Y: number) => [a * X, a * Y, a, b * X, b * Y, b, -X * (a * X + b * Y), -Y * (a * X + b * Y), 1]]] as const)("%s", (name, row) => {
   const w = 60, h = 41, c = noise(w * h), cw = noise(w * h), l = noise(w * h), lw = noise(w * h), m = [1.01, 0.02, 1.5, -0.03, 0.99, -2, 1e-5, -2e-5, 1];
   const out = heap.alloc(80 * 8), samples = heap.alloc(w * h * 32);
-  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 1, 0, samples);
+  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 1, 0, 0, samples);
   heap.k[name](samples, count, heap.put(l), heap.put(lw), w, h, heap.put(m, "f64"), 0.1, 0.3, out);
   const expected = twin.equations(c, cw, l, lw, w, h, m, 0.1, 0.3, row);
   const got = heap.f64(out, expected.length);
@@ -15,7 +15,7 @@ test.each([["similarityEquations", (a: number, b: number, X: number, Y: number) 
 test("of each cell the sample of the steepest trusted slope is selected, and none of a flat one", () => {
   const w = 34, h = 26, c = noise(w * h), cw = noise(w * h), at = heap.alloc(w * h * 32);
   for (let y = 0; y < h; y++) c.fill(0.5, y * w, y * w + 14);
-  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 4, 0, at);
+  const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 4, 0, 0, at);
   const steep = (x: number, y: number): number => cw[y * w + x]! * (Math.abs(c[y * w + x + 1]! - c[y * w + x - 1]!) + Math.abs(c[(y + 1) * w + x]! - c[(y - 1) * w + x]!));
   const found = Array.from({ length: count }, (_, i) => [...heap.f32(at + i * 32, 8)]);
   expect(found.every(([x]) => x! >= 13)).toBe(true);

@@ -66,7 +66,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const mended = useRef(false);
   useEffect(() => { if (loose && !busy && !mended.current) { mended.current = true; mend({ intent: "group", which: "loose" }); } });
 
-  const merge = (many: Stack[]): void => { for (const s of many) if (mergeable(s) && !tray.jobs.some((j) => j.about === s.id && (j.state === "waiting" || j.state === "running"))) mergeInBackground(shoot.id, s.id, s.name, () => void revalidate()); };
+  const merge = (many: Stack[]): void => { for (const s of many) if (mergeable(s) && !tray.jobs.some((j) => j.kind === "merge" && j.about === s.id && (j.state === "waiting" || j.state === "running"))) mergeInBackground(shoot.id, s.id, s.name, () => void revalidate()); };
   const go = (to: number, more: boolean): void => {
     const s = rows[Math.max(0, Math.min(rows.length - 1, to))]?.stack;
     if (!s) return;
@@ -151,7 +151,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
           <div ref={list} role="grid" aria-label="Stacks" aria-rowcount={rows.length} className="min-h-0 grow overflow-auto">
             <div style={{ height: virtual.getTotalSize() }} className="relative">
               {virtual.getVirtualItems().map((item) => {
-                const row = rows[item.index]!, s = row.stack, own = framesOf(s), take = board.takes.get(s.takeId), job = tray.jobs.find((j) => j.about === s.id && (j.state === "running" || j.state === "waiting"));
+                const row = rows[item.index]!, s = row.stack, own = framesOf(s), take = board.takes.get(s.takeId), job = tray.jobs.find((j) => j.kind === "merge" && j.about === s.id && (j.state === "running" || j.state === "waiting"));
                 return (
                   <div key={item.key} className="absolute inset-x-0" style={{ top: item.start }}>
                     <StackRow row={row} frames={own} thumbnails={board.thumbnails} result={board.results.get(s.id)} leftOut={take?.recipe.frames.leftOut ?? []} reference={referencePlace(own, take?.recipe)} selected={ids.includes(s.id)} current={s.id === current?.id} cursor={s.id === current?.id ? place : undefined} picked={picked} to={`/shoots/${shoot.id}/${s.id}`}

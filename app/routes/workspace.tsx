@@ -22,6 +22,8 @@ import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
 import { useKeepSoon } from "../ui/useKeepSoon";
 import { useStable } from "../ui/useStable";
+import { DeliverButton } from "../workspace/DeliverButton";
+import { deliveryOf, readTray } from "../work/jobs";
 import { StackSession } from "../work/session";
 import { RhizomeError } from "../../core/error";
 import type { DustSpot } from "../../core/frame/preparation";
@@ -180,7 +182,8 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   };
   const zoomTo = (z: number | "fit"): void => setViewport((v) => (z === "fit" ? settle({ zoom: "fit", cx: 0, cy: 0 }, s.size, box) : zoomAt(v, s.size, box, box.width / 2, box.height / 2, z)));
   const another = (by: number): void => { const i = (beforeIndex + by + frames.length) % frames.length; setBefore(i); if (pinned !== undefined) setPinned(i); };
-  const startDelivery = (): void => deliver(stack, members, recipe);
+  // the same once more would only be a second file
+  const startDelivery = (): void => { const last = deliveryOf(readTray(), stack.id)?.state; if (last !== "waiting" && last !== "running") deliver(stack, members, recipe); };
   const look = (i: number | undefined): void => { setPinned((was) => (i === undefined || was === i ? undefined : i)); if (i !== undefined) setBefore(i); };
   const partaking = useMemo(() => frames.filter((f) => !recipe.frames.leftOut.includes(f.id)).map((f) => ({ id: f.id, name: f.info.name, width: f.info.width, height: f.info.height })), [frames, recipe.frames.leftOut]);
   // a panorama's frames are looked at on its map, others in place of the picture
@@ -279,7 +282,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance = point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
-  const nodes = stemNodes({ kept: part, expected: (out) => expectedOf(members, recipe, out, s.placing?.canvas), crop: { overlay, onOverlay: setOverlay }, recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, onDeliver: startDelivery, onFrame: lookAt, at: lookedAt, rowOf: (i) => rowMates([], stack, stack.frameIds.indexOf(frames[i]!.id))?.frames ?? [], measureLens: () => measureLens(recipe.kind, frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
+  const nodes = stemNodes({ kept: part, expected: (out) => expectedOf(members, recipe, out, s.placing?.canvas), crop: { overlay, onOverlay: setOverlay }, recipe, frames, session: s, edit: { show: setEdited, keep }, picking, onPicking: setPicking, drawing, onDraw: draw, brush, onBrush: setBrush, deliverButton: <DeliverButton stackId={stack.id} onDeliver={startDelivery} />, onFrame: lookAt, at: lookedAt, rowOf: (i) => rowMates([], stack, stack.frameIds.indexOf(frames[i]!.id))?.frames ?? [], measureLens: () => measureLens(recipe.kind, frames, data.originals), from, onFrom: setFrom, grid, onGrid: setGrid, pickFor, onPickFor: (id) => { setPicking(false); setPickFor(id); }, dust: dustFinder, ofShoot: { on: shoot.prepare !== undefined && JSON.stringify(shoot.prepare) === JSON.stringify(forAnyView(take.recipe)), toggle: () => void fetcher.submit({ intent: "prepare" } as never, { method: "post", encType: "application/json" }) } });
   const ladder = useMemo(() => frames.map((f, i) => ({ name: f.info.name, ev: s.aligned?.frames[i]?.used ? s.aligned.frames[i].ev : (evs[i] ?? 0) - (evs[reference] ?? 0), used: s.aligned?.frames[i]?.used ?? true, reference: i === reference, shown: i === shownFrame })), [frames, s.aligned, reference, shownFrame]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
     <div className="flex h-full flex-col">
@@ -287,7 +290,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
       {ties && <Ties session={session} recipe={recipe} frames={partaking} pair={ties} onKeep={keep} onHistory={(intent) => { if (history[intent]) void fetcher.submit({ intent }, { method: "post", encType: "application/json" }); }} onClose={() => setTies(undefined)} />}
       <TopBar keys={KEYS} path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name, to: `/shoots/${shoot.id}` }, { text: stack.name }]}>
         <History state={history} />
-        <Button look="accent" onClick={startDelivery} hint="Renders at full size and saves the file (D)">Deliver</Button>
+        <DeliverButton stackId={stack.id} onDeliver={startDelivery} />
       </TopBar>
       <div className="grid min-h-0 grow grid-cols-[284px_1fr_236px]">
         <aside aria-label="Decisions" className="overflow-auto border-r border-line bg-panel">

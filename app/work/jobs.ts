@@ -1,9 +1,12 @@
 import { RhizomeError } from "../../core/error";
 
 type Work = (progress: (share: number, doing: string) => void, signal: AbortSignal) => Promise<string | undefined>;
-export interface Job { id: number; title: string; /** the stack it works on */ about?: string; share: number; doing: string; state: "waiting" | "running" | "done" | "failed" | "stopped"; startedAt: number; error?: RhizomeError; note?: string; stop(): void; again?: () => void }
+/** What a job is for: what the user asked for by name goes before what runs by itself. */
+export type JobKind = "delivery" | "merge";
+const ORDER: readonly JobKind[] = ["delivery", "merge"];
+export interface Job { id: number; title: string; kind: JobKind; /** the stack it works on */ about?: string; share: number; doing: string; state: "waiting" | "running" | "done" | "failed" | "stopped"; startedAt: number; error?: RhizomeError; note?: string; stop(): void; again?: () => void }
 
-/** The tray: jobs run one after the other, each with all the workers. A pause lets the running one end and holds the rest. */
+/** The tray: jobs run one after the other, each with all the workers, deliveries before merges. A pause lets the running one end and holds the rest. */
 export interface Tray { jobs: readonly Job[]; paused: boolean }
 let tray: Tray = { jobs: [], paused: false };
 const works = new Map<number, { work: Work; stopper: AbortController; ended: () => void }>();
@@ -25,11 +28,16 @@ export function toFront(id: number): void {
   set({ jobs: [...rest.slice(0, first), job, ...rest.slice(first)] });
 }
 
-/** Puts work into the tray. @returns when it has ended, in whatever way */
-export function startJob(title: string, work: Work, about?: string): Promise<void> {
+/** The last delivery of a stack that the tray knows of. */
+export const deliveryOf = ({ jobs }: Tray, stackId: string): Job | undefined => jobs.findLast((j) => j.kind === "delivery" && j.about === stackId);
+
+/** Puts work into the tray, before what is less urgent. @returns when it has ended, in whatever way */
+export function startJob(title: string, work: Work, { kind = "merge", about }: { kind?: JobKind; about?: string } = {}): Promise<void> {
   const id = nextId++, stopper = new AbortController();
   const stop = (): void => { stopper.abort(); patch(id, { state: "stopped", doing: "Stopped" }); const w = works.get(id); if (w && running !== id) { works.delete(id); w.ended(); } };
-  set({ jobs: [...tray.jobs, { id, title, ...(about ? { about } : {}), share: 0, doing: "Waiting", state: "waiting", startedAt: Date.now(), stop }] });
+  const job: Job = { id, title, kind, ...(about ? { about } : {}), share: 0, doing: "Waiting", state: "waiting", startedAt: Date.now(), stop };
+  const later = tray.jobs.findIndex((j) => j.state === "waiting" && ORDER.indexOf(j.kind) > ORDER.indexOf(kind)), at = later < 0 ? tray.jobs.length : later;
+  set({ jobs: [...tray.jobs.slice(0, at), job, ...tray.jobs.slice(at)] });
   const ended = new Promise<void>((ok) => works.set(id, { work, stopper, ended: ok }));
   next();
   return ended;
@@ -43,7 +51,7 @@ function next(): void {
   void run(job).finally(() => { running = undefined; works.get(job.id)?.ended(); works.delete(job.id); next(); });
 }
 
-async function run({ id, title, about }: Job): Promise<void> {
+async function run({ id, title, kind, about }: Job): Promise<void> {
   const { work, stopper } = works.get(id)!;
   patch(id, { state: "running", startedAt: Date.now() });
   try {
@@ -52,6 +60,6 @@ async function run({ id, title, about }: Job): Promise<void> {
   } catch (e) {
     const error = RhizomeError.from(e);
     if (error.code === "stopped") patch(id, { state: "stopped", doing: "Stopped" });
-    else patch(id, { state: "failed", doing: "Failed", error, again: () => { forget(id); void startJob(title, work, about); } });
+    else patch(id, { state: "failed", doing: "Failed", error, again: () => { forget(id); void startJob(title, work, { kind, ...(about ? { about } : {}) }); } });
   }
 }

@@ -33,7 +33,7 @@ export async function keepPicture(session: StackSession, shootId: string, stackI
   if (!view) return;
   const small = new OffscreenCanvas(view.width, view.height);
   small.getContext("2d")!.putImageData(new ImageData(view.pixels, view.width, view.height), 0, 0);
-  await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx) ?? placing!.rmsPx)) });
+  await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx ?? 0) ?? placing!.rmsPx)) });
 }
 
 /** Merges a stack at preview size from the board, in the tray. */
@@ -55,13 +55,13 @@ export function mergeInBackground(shootId: string, stackId: string, name: string
     } finally { session.close(); }
     done();
     return undefined;
-  }, stackId);
+  }, { about: stackId });
 }
 
 const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff", exr: "image/x-exr", hdr: "image/vnd.radiance" } as const;
 
 /** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
-export function deliver({ name, rating, label }: Pick<Stack, "name" | "rating" | "label">, frames: NestableFrame[], recipe: Recipe): void {
+export function deliver({ id, name, rating, label }: Pick<Stack, "id" | "name" | "rating" | "label">, frames: NestableFrame[], recipe: Recipe): void {
   const { format } = recipe.deliver;
   const file = `${name.replace(/[^\p{L}\p{N} ._-]+/gu, "_").slice(0, 120)}.${format}`;
   void startJob(`Deliver ${file}`, async (progress, signal) => {
@@ -76,5 +76,5 @@ export function deliver({ name, rating, label }: Pick<Stack, "name" | "rating" |
     a.click();
     setTimeout(() => URL.revokeObjectURL(url), 60000);
     return `${done.width} × ${done.height} px, ${(picture.size / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
-  });
+  }, { kind: "delivery", about: id });
 }

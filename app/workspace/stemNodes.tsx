@@ -8,6 +8,7 @@ import { deliveredSize } from "../../core/steps/deliver/step";
 import type { Placing } from "../../core/steps/panorama/placing";
 import type { Frame } from "../store/records";
 import type { Kept, SessionState } from "../work/session";
+import type { ReactNode } from "react";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { TextField } from "../ui/TextField";
@@ -28,14 +29,14 @@ import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 
-interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; onDeliver: () => void; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; kept: Kept | undefined; /** what a file of so many px will take */ expected: (out: { width: number; height: number }) => { bytes: number; ms: number }; crop: { overlay: Overlay; onOverlay: (o: Overlay) => void }; rowOf: (i: number) => readonly string[] }
+interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; /** renders and saves, and says how far it is */ deliverButton: ReactNode; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; kept: Kept | undefined; /** what a file of so many px will take */ expected: (out: { width: number; height: number }) => { bytes: number; ms: number }; crop: { overlay: Overlay; onOverlay: (o: Overlay) => void }; rowOf: (i: number) => readonly string[] }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, onDeliver, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates, kept, expected, crop }: Input): Node[] {
+export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, deliverButton, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates, kept, expected, crop }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
-  const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx)), motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
+  const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx ?? 0)), motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
   const again = shownAgain(session.aligned);
   const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !again.has(i) && !r.align.forced.includes(frames[i]?.id ?? "") && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
   const ghosts = aligned.filter((f) => f.ghosts).length, share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
@@ -88,7 +89,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
               <thead><tr className="text-left text-quiet"><th className="font-normal">Frame</th><th className="text-right font-normal">px</th><th className="text-right font-normal">°</th><th className="text-right font-normal">residual, px</th></tr></thead>
               <tbody>{session.aligned.frames.map((f, i) => { const id = frames[i]?.id ?? "", misfit = f.warning !== undefined && (!f.used || r.align.forced.includes(id)); return !r.frames.leftOut.includes(id) && (
                 <tr key={id} className="h-6"><td className="max-w-20 truncate">{frames[i]?.info.name}</td><td className="text-right">{plainNumber(f.movedPx)}</td><td className="text-right">{plainNumber((Math.atan2(f.fromReference[3]!, f.fromReference[0]!) * 180) / Math.PI, 2)}</td>
-                  <td className="text-right">{misfit ? <Button look="plain" className="h-6 px-1" aria-pressed={f.used} hint={`This frame ${f.warning}`} onClick={() => edit.keep({ ...r, align: { ...r.align, forced: f.used ? r.align.forced.filter((x) => x !== id) : [...r.align.forced, id] } }, f.used ? `Leave ${frames[i]?.info.name} out` : `Use ${frames[i]?.info.name} anyway`)}>{f.used ? "forced" : "use anyway"}</Button> : plainNumber(f.residualPx, 2)}</td></tr>); })}</tbody>
+                  <td className="text-right">{misfit ? <Button look="plain" className="h-6 px-1" aria-pressed={f.used} hint={`This frame ${f.warning}`} onClick={() => edit.keep({ ...r, align: { ...r.align, forced: f.used ? r.align.forced.filter((x) => x !== id) : [...r.align.forced, id] } }, f.used ? `Leave ${frames[i]?.info.name} out` : `Use ${frames[i]?.info.name} anyway`)}>{f.used ? "forced" : "use anyway"}</Button> : f.residualPx === undefined ? "not known" : plainNumber(f.residualPx, 2)}</td></tr>); })}</tbody>
             </table>
           )}
         </>
@@ -187,7 +188,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
           <TextField label="Creator" hint="Written into the file." value={r.deliver.creator} onCommit={(creator) => edit.keep({ ...r, deliver: { ...r.deliver, creator } }, "Creator")} />
           <TextField label="Copyright" hint="Written into the file." value={r.deliver.copyright} onCommit={(copyright) => edit.keep({ ...r, deliver: { ...r.deliver, copyright } }, "Copyright")} />
           <OutputFacts out={outSize} ppi={r.deliver.ppi} expected={isReady ? () => expected(outSize) : undefined} />
-          <Button look="accent" className="mt-2" onClick={onDeliver}>Render and save</Button>
+          <div className="mt-2">{deliverButton}</div>
         </>
       ),
     },

@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, invert, longestMove, multiply, project, rescale } from "../raster/matrix3";
+import { IDENTITY, invert, longestMove, multiply, project, rescale, type Matrix3 } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
+import { heldOutError } from "./heldOutError";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
 import { evenlyLit, heldBack, majority, stillOffset, wholeThings } from "./standing";
@@ -20,8 +21,8 @@ export interface AlignedFrame {
   gainEv?: number;
   /** of a focus run: EV more at the frame's corners, squared between them and its middle, so that it falls off as the reference does */
   cornerEv?: number;
-  /** estimate of what is left, in full-size px */
-  residualPx: number;
+  /** how far the frame may lie from the truth, RMS over it in full-size px, by blocks that the fit did not use; undefined where that is not known */
+  residualPx?: number;
   used: boolean;
   /** the longest way of a corner, full-size px */
   movedPx: number;
@@ -60,14 +61,22 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const known = relativeExposures(heap, frames, evs, reference);
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
-  const templateWithout = (level: LogPyramid["levels"][number], votes?: Uint8Array): Template => templateOf(heap, reduceLevels(heap, votes ? heldBack(heap, level, votes) : level));
-  let template = templateOf(heap, first), grown = false;
+  const templateWithout = (level: LogPyramid["levels"][number], votes?: Uint8Array): Template => templateOf(heap, reduceLevels(heap, votes ? heldBack(heap, level, votes) : level), ref.block);
+  let template = templateOf(heap, first, ref.block), grown = false;
   // votes on where the camera moved, 0 where things did
   let asked: Uint8Array | undefined;
   const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, residualPx: 0, used: true, movedPx: 0 }));
   const order = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => Math.abs(known[a]!) - Math.abs(known[b]!) || known[b]! - known[a]! || a - b);
+  const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => (options.motion !== "auto" ? options.motion : p || q ? "homography" : "similarity");
   // how many were found not to have moved, less those that had
   let steadiness = 0;
+  const errorOf = (standing: Uint8Array | undefined, transform: Matrix3, offset: number, moved: number, still: boolean, image: LogPyramid): number | undefined => {
+    const mark = heap.mark(), among = standing ? templateWithout(template.levels[0]!, standing) : template;
+    const error = heldOutError(heap, among, image, modelOf(transform), transform, offset);
+    heap.release(mark);
+    // a frame that is taken not to have moved may have moved by what was found
+    return error === undefined ? undefined : Math.hypot(error * scale, still ? moved / 2 : 0);
+  };
   const base = heap.mark();
   for (const i of order) {
     heap.release(base);
@@ -90,7 +99,6 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
     // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what they cover has no say in this frame's motion nor in the next ones'
-    const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => (model !== "auto" ? model : p || q ? "homography" : "similarity");
     const even = at.weak || model === "none" ? undefined : evenlyLit(inUnevenLight(heap, template, image, modelOf(at.found.transform), at.found).light, w, h);
     if (even) {
       const mark = heap.mark(), lit = templateWithout(template.levels[0]!, even), again = find(lit), transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
@@ -106,11 +114,12 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       if (last.overlap > 0.5 * at.found.overlap) at = little ? { ...at, found, transform, moved: longestMove(transform, w, h) * scale } : placed(found);
     }
     const { moved, weak, still, transform, things } = at, standing = even ? fewest(things, even) : things, found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
+    const residualPx = model === "none" ? 0 : weak ? undefined : errorOf(standing, transform, found.offset, moved, still, image);
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
-    const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
+    const lost = (weak || residualPx === undefined) && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
     out[i] = {
       fromReference: rescale(transform, scale), ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
-      residualPx: weak || model === "none" ? 0 : precision(heap, template, found) * scale, used: !failed, movedPx: still ? 0 : moved,
+      ...(residualPx === undefined ? {} : { residualPx }), used: !failed, movedPx: still ? 0 : moved,
       ...(lost ? { warning: failed ? "has too little in common with the other exposures to measure its motion, and they moved; it was left out" : "has too little in common with the other exposures to measure its motion; it was used as it lies because you asked for it" } : misfit ? { warning: failed ? "does not fit the other frames; it was left out" : "does not fit the other frames; it was used because you asked for it" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
     };
     if (failed) continue;
@@ -184,15 +193,6 @@ function byCorners(heap: Heap, template: Template, image: LogPyramid, found: Reg
 
 /** Share of the agreement of a motion that none at all needs, to be taken for a tripod's frame in which something moved. */
 const STEADY = 0.4;
-
-/** One standard deviation of the shift: noise over the gradient energy that held it (Cramer-Rao kind). */
-function precision(heap: Heap, template: LogPyramid, found: { residualEv: number; overlap: number }): number {
-  const t = template.levels[0]!, L = heap.f32(t.log, t.w * t.h), V = heap.f32(t.vote, t.w * t.h);
-  let energy = 0;
-  for (let y = 1; y < t.h - 1; y += 3) for (let x = 1; x < t.w - 1; x += 3) { const i = y * t.w + x; const g = (L[i + 1]! - L[i - 1]!) * 0.5; energy += 9 * V[i]! * g * g; }
-  // a quarter of the samples are independent after the pyramid's own smoothing and demosaicing
-  return Math.min(9, (found.residualEv / Math.sqrt(Math.max(energy * Math.min(1, found.overlap) * 0.25, 1e-9))) + 0.01);
-}
 
 /** Exposures against the reference; where the file does not say, from the median ratio of samples both have well exposed. */
 function relativeExposures(heap: Heap, frames: readonly ReducedFrame[], evs: readonly (number | undefined)[], reference: number): number[] {

@@ -23,10 +23,10 @@ const STEPS = 10, SETTLED_PX = 0.006;
  * @param offset  EV to add to the image so that it matches the template; @param finest  least width of the robust loss, EV
  * @returns the motion, template px to image px
  */
-export function refineInUnevenLight(heap: Heap, t: { w: number; h: number; log: number; vote: number }, im: { log: number; vote: number }, model: MotionModel, start: Matrix3, offset: number, cell: number, finest: number): { H: Matrix3; light: TiledLight } {
+export function refineInUnevenLight(heap: Heap, t: { w: number; h: number; log: number; vote: number; block?: number }, im: { log: number; vote: number }, model: MotionModel, start: Matrix3, offset: number, cell: number, finest: number): { H: Matrix3; light: TiledLight } {
   const mark = heap.mark(), m = heap.put(start, "f64"), out = heap.alloc(SUMS_BYTES), side = cell * TILE_CELLS, across = Math.ceil(t.w / side), down = Math.ceil(t.h / side), tiles: { at: number; count: number; own: number; told: number; place: number; votes: number }[] = [];
   for (let y = 0; y < t.h; y += side) for (let x = 0; x < t.w; x += side) {
-    const at = heap.alloc(TILE_CELLS ** 2 * 64), count = heap.k.selectSamples(t.log, t.vote, t.w, t.h, x, y, x + side, y + side, cell, 1, at);
+    const at = heap.alloc(TILE_CELLS ** 2 * 64), count = heap.k.selectSamples(t.log, t.vote, t.w, t.h, x, y, x + side, y + side, cell, 1, t.block ?? 0, at);
     if (count) tiles.push({ at, count, own: 0, told: 0, place: Math.floor(y / side) * across + Math.floor(x / side), votes: 0 });
   }
   let H = start, scale = 0.12, levelled = TRUSTED / UNEVEN_EV ** 2;

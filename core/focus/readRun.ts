@@ -6,8 +6,8 @@ import { movedParts, type MovedPart } from "./movedParts";
 import { meanSquare, runFalloff } from "./runFalloff";
 import { runSharpness, type RunSharpness, type SharpMap } from "./sharpMap";
 
-/** A run whose frames lie on each other: what each shows, its sharpness as it lies on the reference, the reference's px to its own (reduced) and EV by which it does not fit its neighbours. */
-export interface LaidRun extends FocusOrder { frames: { look: FrameLook; laid: SharpMap; way: number[]; residualEv: number }[]; reference: number; /** places of those that fit no neighbour */ misfits: number[]; /** places of those that are used even if they are shaken or show what another one does */ forced: readonly number[]; /** px of the reduced frames, and full-size px to one of them */ width: number; height: number; scale: number }
+/** A run whose frames lie on each other: what each shows, its sharpness as it lies on the reference, and the reference's px to its own (reduced). */
+export interface LaidRun extends FocusOrder { frames: { look: FrameLook; laid: SharpMap; way: number[]; /** how far it may lie from the truth, px of the reduced frames, where that is known */ errorPx?: number }[]; reference: number; /** places of those that fit no neighbour */ misfits: number[]; /** places of those that are used even if they are shaken or show what another one does */ forced: readonly number[]; /** px of the reduced frames, and full-size px to one of them */ width: number; height: number; scale: number }
 export interface RunReading { frames: AlignedFrame[]; /** places from one end of the focus travel to the other */ order: number[]; /** places in it after which a step was too wide */ gaps: number[]; /** frames that show the same focus twice */ twice: [number, number][]; /** what moved while it was taken */ moved: MovedPart[]; warnings: { code: string; message: string }[]; sharp: RunSharpness }
 
 /** Full-size px below which a frame is left where it is; EV that nobody sees. */
@@ -16,9 +16,9 @@ const STILL = 0.15, SAME_EV = 0.015;
 /** What a run tells once its frames lie on each other: the order of its travel, steps too wide, frames to be left out, how light changed, and what moved. */
 export function readRun({ frames, blurred, reference, misfits, forced, width, height, scale, ...travel }: LaidRun): RunReading {
   const looks = frames.map((f) => f.look), laid = frames.map((f) => f.laid), { order, from } = settledOrder(laid, travel);
-  const out = frames.map(({ look, way, residualEv }, i): AlignedFrame => {
+  const out = frames.map(({ look, way, errorPx }, i): AlignedFrame => {
     const gain = i === reference ? 0 : Math.log2(looks[reference]!.light / look.light), moved = longestMove(way, width, height) * scale, still = moved < STILL;
-    return { fromReference: still ? [...IDENTITY] : rescale(way, scale), ev: 0, gainEv: Math.abs(gain) < SAME_EV ? 0 : gain, residualPx: i === reference ? 0 : precisionOf(residualEv) * scale, movedPx: still ? 0 : moved, used: true };
+    return { fromReference: still ? [...IDENTITY] : rescale(way, scale), ev: 0, gainEv: Math.abs(gain) < SAME_EV ? 0 : gain, ...(errorPx === undefined ? {} : { residualPx: i === reference ? 0 : Math.hypot(errorPx * scale, still ? moved / 2 : 0) }), movedPx: still ? 0 : moved, used: true };
   });
   const leave = (i: number, why: string): void => { const used = forced.includes(i); Object.assign(out[i]!, { used, warning: `${why}; it was ${used ? "used because you asked for it" : "left out"}` }); };
   for (const i of misfits) leave(i, "does not fit its neighbours");
@@ -40,5 +40,3 @@ export function readRun({ frames, blurred, reference, misfits, forced, width, he
 }
 
 const sharpnessOf = ({ values }: SharpMap, wanted: boolean): number => (wanted ? Infinity : values.reduce((s, v) => s + v, 0));
-/** A rough standard deviation of the shift, px of the reduced frame. */
-const precisionOf = (residualEv: number): number => Math.min(9, 0.02 + residualEv * 0.5);

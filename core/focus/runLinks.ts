@@ -13,8 +13,8 @@ import { refineInLight, REFINING_BYTES } from "./refineInLight";
 export interface RunPair { frames: readonly [ReducedFrame, ReducedFrame]; looks: readonly [Pick<FrameLook, "light" | "cells">, Pick<FrameLook, "light" | "cells">]; model: MotionModel }
 /** How two frames lie against each other, px to px, reduced. */
 export interface ThereAndBack { there: number[]; back: number[] }
-/** The same of neighbours; EV that they differ by; whether they show the same things at all; edges that lie elsewhere in the second. */
-export interface Neighbours extends ThereAndBack { residualEv: number; fit: boolean; displaced: EdgeArea[] }
+/** The same of neighbours; whether they show the same things at all; edges that lie elsewhere in the second. */
+export interface Neighbours extends ThereAndBack { fit: boolean; displaced: EdgeArea[] }
 /** Share of cells whose light is explained from which on two frames show the same things. Of runs' neighbours at least 0.95 are, where a leg moved; of other scenes' up to 0.78. */
 const SAME_SCENE = 0.86;
 
@@ -25,7 +25,7 @@ export function registerNeighbours(heap: Heap, pair: RunPair, scale: number): Ne
   return through(heap, pair, (from, to) => {
     const [a, b] = pair.looks, found = registerPair(heap, templateOf(heap, from), to, pair.model), there = refineInLight(heap, from, to, pair.model, found.transform, [a.light, b.light]);
     const fit = explainedShare(a.cells, b.cells, there, Math.log2(b.light / a.light)) > SAME_SCENE;
-    return { there, back: backFrom(heap, pair, from, to, there), residualEv: found.residualEv, fit, displaced: displacedEdges(heap, [from, to], found.offset, there, scale) };
+    return { there, back: backFrom(heap, pair, from, to, there), fit, displaced: displacedEdges(heap, [from, to], found.offset, there, scale) };
   });
 }
 

@@ -4,6 +4,15 @@
 /** Floats a selected sample takes: x, y (px), value, vote, gradient x, gradient y, and x, y from the centre in half widths. */
 const SAMPLE: usize = 32;
 
+/** Whether the slope at a px reaches over the border of two blocks. */
+// @ts-ignore: decorator
+@inline
+function onBorder(x: i32, block: i32): bool {
+  if (block < 4) return false;
+  const within = x % block;
+  return within == 0 || within == block - 1;
+}
+
 // @ts-ignore: decorator
 @inline
 function putSample(c: usize, cw: usize, w: i32, h: i32, x: i32, y: i32, out: usize): void {
@@ -18,16 +27,19 @@ function putSample(c: usize, cw: usize, w: i32, h: i32, x: i32, y: i32, out: usi
 /**
  * Picks the template's samples within [x0, x1) x [y0, y1) that say most of motion: in each cell of cell x cell pixels the
  * one of the steepest trusted slope (selective pixel integration, Dellaert and Collins 1999). Flat places say nothing and
- * give none, unless `middles` asks for the middle of every cell as well, which tells the light there. `out` has room for
+ * give none, unless `middles` asks for the middle of every cell as well, which tells the light there. Slopes across the border
+ * of two of a file's blocks of `block` px (0 for none) may be the packing's own and are not taken. `out` has room for
  * one sample a cell, or two; returns their number.
  */
-export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: i32, x1: i32, y1: i32, cell: i32, middles: i32, out: usize): i32 {
+export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: i32, x1: i32, y1: i32, cell: i32, middles: i32, block: i32, out: usize): i32 {
   let count = 0;
   const row = <usize>w << 2, right = min(w - 1, x1), bottom = min(h - 1, y1);
   for (let cy = max(1, y0); cy < bottom; cy += cell) for (let cx = max(1, x0); cx < right; cx += cell) {
     const ex = min(right, cx + cell), ey = min(bottom, cy + cell);
     let best: f32 = 0, bx = 0, by = 0;
-    for (let y = cy; y < ey; y++) for (let x = cx; x < ex; x += 4) {
+    for (let y = cy; y < ey; y++) {
+      if (onBorder(y, block)) continue;
+      for (let x = cx; x < ex; x += 4) {
       const p = c + (<usize>(y * w + x) << 2), vote = v128.load(p - c + cw);
       const steep = f32x4.add(f32x4.abs(f32x4.sub(v128.load(p, 4), v128.load(p - 4))), f32x4.abs(f32x4.sub(v128.load(p + row), v128.load(p - row))));
       const held = v128.and(f32x4.mul(steep, vote), v128.and(f32x4.ge(vote, f32x4.splat(0.01)), f32x4.ge(steep, f32x4.splat(0.024))));
@@ -35,11 +47,14 @@ export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: 
       if (!v128.any_true(f32x4.gt(held, f32x4.splat(best)))) continue;
       // where the next sample goes is free until then
       v128.store(out, held);
-      for (let k = 0; k < min(4, ex - x); k++) { const v = load<f32>(out + (<usize>k << 2)); if (v > best) { best = v; bx = x + k; by = y; } }
+      for (let k = 0; k < min(4, ex - x); k++) { const v = load<f32>(out + (<usize>k << 2)); if (v > best && !onBorder(x + k, block)) { best = v; bx = x + k; by = y; } }
+      }
     }
     if (best > 0) { putSample(c, cw, w, h, bx, by, out); out += SAMPLE; count++; }
     if (!middles) continue;
-    const mx = (cx + ex) >> 1, my = (cy + ey) >> 1;
+    let mx = (cx + ex) >> 1, my = (cy + ey) >> 1;
+    if (onBorder(mx, block) && mx + 2 < right) mx += 2;
+    if (onBorder(my, block) && my + 2 < bottom) my += 2;
     if ((mx != bx || my != by || best == 0) && load<f32>(cw + (<usize>(my * w + mx) << 2)) >= 0.01) { putSample(c, cw, w, h, mx, my, out); out += SAMPLE; count++; }
   }
   return count;

@@ -1,14 +1,16 @@
 import { lookScratch } from "../../focus/frameLook";
 import { inReference, type DisplacedEdges } from "../../focus/displacedEdges";
 import type { FocusOrder } from "../../focus/focusOrder";
+import { joinErrors } from "../../focus/joinErrors";
 import { joinLinks, type RunLink } from "../../focus/joinLinks";
+import type { LaidRun } from "../../focus/readRun";
 import { pairScratch, type Neighbours, type RunPair, type ThereAndBack } from "../../focus/runLinks";
 import { IDENTITY, invert, multiply } from "../../raster/matrix3";
 import { checkSizes, type Watch, type Work } from "../work";
 import { forcedPlaces, type Aligned, type AlignInput, type AlignSettings } from "./step";
 
-/** A run as its neighbours tell it: the place on which all lie; of each place along the travel its way from the reference and what it fits its neighbour by; the links that fit, and places that fit nothing. */
-interface Chain { middle: number; ways: number[][]; residualEv: number[]; links: { from: number; to: number; link: Neighbours }[]; misfits: Set<number> }
+/** A run as its neighbours tell it: the place on which all lie; of each place along the travel its way from the reference; the links that fit, and places that fit nothing. */
+interface Chain { middle: number; ways: number[][]; links: { from: number; to: number; link: Neighbours }[]; misfits: Set<number> }
 
 /**
  * Finds how the frames of a focus run lie against its middle one, and in which order they travel. Neighbours along the travel are
@@ -31,10 +33,13 @@ export async function alignFocus(work: Work, { frames, held, shrink: scale }: Pi
   const chain = await chainOutward(order.length, middleOf(order), (from, to) => told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing))), { middle } = chain, reference = order[middle]!;
   const between = (from: number, to: number): number[] => multiply(chain.ways[to]!, invert(chain.ways[from]!));
   const further = model === "none" ? [] : await Promise.all(overOne(chain.links).map(async ([from, to]) => bothWays(from, to, await told(work.run("linkInLight", { pair: pair(from, to), start: between(from, to) }, pairing)))));
-  const ways = joinLinks(chain.ways, middle, [...chain.links.flatMap(({ from, to, link }) => bothWays(from, to, link)), ...further.flat()], { width, height }), wayOf = (i: number): number[] => ways[order.indexOf(i)]!;
+  const links = [...chain.links.flatMap(({ from, to, link }) => bothWays(from, to, link)), ...further.flat()];
+  const ways = joinLinks(chain.ways, middle, links, { width, height }), wayOf = (i: number): number[] => ways[order.indexOf(i)]!;
+  const errors = model === "none" ? ways.map(() => 0) : joinErrors(ways, chain.ways, middle, links, { width, height });
+  const errorOf = (i: number): Pick<LaidRun["frames"][number], "errorPx"> => { const errorPx = errors[order.indexOf(i)]; return errorPx === undefined ? {} : { errorPx }; };
   // once they lie on each other they tell more
   const laid = await Promise.all(held.map((frame, i) => told(work.run("laidSharpness", { frame, toReference: invert(wayOf(i)) }, looking))));
-  const { warnings, ...run } = await work.run("readRun", { ...travel, frames: looks.map((look, i) => ({ look, laid: laid[i]!, way: wayOf(i), residualEv: chain.residualEv[order.indexOf(i)]! })), reference, misfits: [...chain.misfits].map((k) => order[k]!), forced: forcedPlaces(frames, forced), width, height, scale }, on);
+  const { warnings, ...run } = await work.run("readRun", { ...travel, frames: looks.map((look, i) => ({ look, laid: laid[i]!, way: wayOf(i), ...errorOf(i) })), reference, misfits: [...chain.misfits].map((k) => order[k]!), forced: forcedPlaces(frames, forced), width, height, scale }, on);
   const displaced = chain.links.flatMap(({ from, to, link }): DisplacedEdges[] => link.displaced.map((area) => inReference(area, invert(ways[from]!), [order[from]!, order[to]!], scale)));
   return { ...run, reference, displaced: displaced.filter(({ frames: two }) => two.every((i) => run.frames[i]!.used)), warnings };
 }
@@ -48,7 +53,7 @@ function middleOf(order: readonly number[]): number {
 /** Registers neighbours, and joins them outwards from the middle, or from the nearest frame to it that fits a neighbour; one that does not fit is stepped over. */
 async function chainOutward(n: number, wanted: number, register: (from: number, to: number) => Promise<Neighbours>): Promise<Chain> {
   const next = await Promise.all(Array.from({ length: n - 1 }, (_, k) => register(k, k + 1))), held = [...Array(n).keys()].filter((k) => next[k]?.fit || next[k - 1]?.fit), middle = held.length ? held.reduce((best, k) => (Math.abs(k - wanted) < Math.abs(best - wanted) ? k : best)) : wanted;
-  const chain: Chain = { middle, ways: Array.from({ length: n }, () => [...IDENTITY]), residualEv: new Array<number>(n).fill(0), links: [], misfits: new Set() };
+  const chain: Chain = { middle, ways: Array.from({ length: n }, () => [...IDENTITY]), links: [], misfits: new Set() };
   for (const step of [1, -1]) {
     let last = middle;
     for (let k = middle + step; k >= 0 && k < n; k += step) {
@@ -57,7 +62,6 @@ async function chainOutward(n: number, wanted: number, register: (from: number, 
         const over = await register(Math.min(last, k), Math.max(last, k));
         if (over.fit) [from, to, link] = [Math.min(last, k), Math.max(last, k), over];
       }
-      chain.residualEv[k] = link.residualEv;
       chain.ways[k] = link.fit ? multiply(k === to ? link.there : link.back, chain.ways[k === to ? from : to]!) : [...chain.ways[last]!];
       if (!link.fit) { chain.misfits.add(k); continue; }
       chain.links.push({ from, to, link });

@@ -39,7 +39,7 @@ export const alignStep = defineStep({
     // of a focus travel the steps over which one sharp zone reaches to the next
     ...(order && order.length > 1 ? [{ what: "Depth covered", value: 100 * (1 - (gaps?.length ?? 0) / (order.length - 1)), unit: "%" as const, digits: 0 as const }, { what: "Gaps in depth", value: gaps?.length ?? 0, unit: "" as const, digits: 0 as const }] : []),
     { what: "Moved, longest", value: Math.max(...frames.map((f) => f.movedPx)), unit: "px" as const, digits: 1 as const },
-    { what: "Alignment, worst", value: Math.max(...frames.map((f) => (f.used ? f.residualPx : 0))), unit: "px" as const, digits: 2 as const },
+    { what: "Alignment, worst", value: Math.max(...frames.map((f) => (f.used ? (f.residualPx ?? 0) : 0))), unit: "px" as const, digits: 2 as const },
   ],
 });
 
