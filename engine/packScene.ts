@@ -10,9 +10,11 @@ export interface SceneParts { ptr: number; planeBytes: number; width: number; he
 
 /** A kept scene as bytes: length of the head, the head as JSON, the alignment's maps, a focus run's depth, then planes R, G, B, weight, tone grid and basis, source map. */
 const MapHead = v.optional(v.object({ width: v.number(), height: v.number(), scale: v.number(), share: v.number() }));
+/** The spread of a scene's light, as it is kept. */
+export const StatisticsSchema = v.object({ fromEv: v.number(), binEv: v.number(), counts: v.array(v.number()), rangeEv: v.number(), lowEv: v.number(), highEv: v.number(), floorEv: v.number() });
 const HeadSchema = v.object({
   width: v.number(), height: v.number(), planeBytes: v.number(), grid: v.object({ width: v.number(), height: v.number() }), mapped: v.boolean(),
-  statistics: v.object({ fromEv: v.number(), binEv: v.number(), counts: v.array(v.number()), rangeEv: v.number(), lowEv: v.number(), highEv: v.number(), floorEv: v.number() }),
+  statistics: StatisticsSchema,
   clippedBright: v.number(), clippedDark: v.number(), suspects: v.array(SuspectSchema), shares: v.array(v.number()), sharp: v.optional(v.number()), depth: v.optional(v.object({ width: v.number(), height: v.number() })), aligned: v.object({ reference: v.number(), response: v.optional(v.array(v.number())), order: v.optional(v.array(v.number())), gaps: v.optional(v.array(v.number())), twice: v.optional(v.array(v.tuple([v.number(), v.number()]))), moved: v.optional(v.array(v.object({ x: v.number(), y: v.number(), width: v.number(), height: v.number(), times: v.number() }))), displaced: v.optional(v.array(v.object({ x: v.number(), y: v.number(), width: v.number(), height: v.number(), frames: v.tuple([v.number(), v.number()]), px: v.number() }))), sharp: v.optional(v.object({ cells: v.array(v.number()), top: v.array(v.number()), shares: v.array(v.number()) })), warnings: v.optional(v.array(v.object({ code: v.string(), message: v.string() }))) }),
   frames: v.array(v.object({
     fromReference: v.array(v.number()), ev: v.number(), residualPx: v.optional(v.number()), used: v.boolean(), movedPx: v.number(), warning: v.optional(v.string()), gainEv: v.optional(v.number()), cornerEv: v.optional(v.number()),

@@ -14,7 +14,7 @@ const LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curv
  * The engine on the test's own thread, with frames from memory in place of files: what the steps do is what they do in a
  * worker. A frame can be read at full size only.
  */
-export function inProcess(frames: readonly MemoryFrame[], budget?: number): { pool: Pool; frames: StackFrame[]; /** how often frames were read */ reads: () => number } {
+export function inProcess(frames: readonly MemoryFrame[], budget?: number, /** other files, by name */ files: ReadonlyMap<string, Uint8Array> = new Map()): { pool: Pool; frames: StackFrame[]; /** how often frames were read */ reads: () => number } {
   let reads = 0;
   const never = (): never => { throw new Error("not in memory"); };
   const codec: Codec = {
@@ -30,7 +30,7 @@ export function inProcess(frames: readonly MemoryFrame[], budget?: number): { po
   };
   const spawn = (): WorkerLike => {
     let answer: (reply: Reply) => void = () => undefined;
-    const take = serve((reply) => answer(reply), codec, () => Promise.resolve(new Uint8Array()));
+    const take = serve((reply) => answer(reply), codec, ({ name }) => Promise.resolve(files.get(name) ?? new Uint8Array()));
     return { post: take, onReply: (f) => { answer = f; }, onLost: () => undefined, close: () => undefined };
   };
   return {

@@ -94,7 +94,7 @@ export class StackSession {
   private fields = new Map<string, Promise<HeldField>>();
   private mergedKey = "";
   private readonly workSet = new WorkSet(pool());
-  private readonly panoramaSet = new PanoramaSet(pool(), this.workSet);
+  private readonly panoramaSet = new PanoramaSet(pool(), this.workSet, drawer);
   private mergeSuspects: Suspect[] = [];
   private depth: DepthGrid | undefined;
   private used: AlignedFrame[] = [];

@@ -1,9 +1,11 @@
 import type { Recipe } from "../recipe/recipe";
+import { edgesKey } from "./edges/step";
 import { referenceOf } from "./merge/step";
+import { namesOf } from "../frame/frame";
 import { frameKey, type StackFrame } from "./work";
 
 /** Raised when the same input and settings give other pixels than before: what was kept is then made anew. */
-const ENGINE = 17;
+const ENGINE = 18;
 
 /** What an alignment was made from, and what moved with it. */
 export const alignKey = (used: readonly StackFrame[], { align, merge, prepare, kind }: Recipe, shrink: number): string =>
@@ -15,3 +17,9 @@ export const alignKey = (used: readonly StackFrame[], { align, merge, prepare, k
  */
 export const mergeKey = (used: readonly StackFrame[], recipe: Recipe, shrink: number): string =>
   JSON.stringify([alignKey(used, recipe, shrink), recipe.merge.method, recipe.merge.sampling, recipe.ghosts]);
+
+/** What frames of a panorama were located from: their content, and how they were taken. */
+export const locatedKey = (used: readonly StackFrame[], { panorama: { taken, lens, circle } }: Recipe): string => JSON.stringify([ENGINE, "located", used.map(frameKey), taken, lens, circle]);
+
+/** What a panorama was joined from, at the size one works at. */
+export const joinedKey = (used: readonly StackFrame[], recipe: Recipe): string => JSON.stringify([locatedKey(used, recipe), used.map(namesOf), recipe.panorama, edgesKey(recipe.edges)]);

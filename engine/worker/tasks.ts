@@ -12,6 +12,7 @@ import type { PixelKind } from "../../core/tone/renderStrip";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
 import { readZip } from "../../codecs/zip";
 import { standInTasks } from "./standIn";
+import { readRecord, writeRecord } from "../binaryRecord";
 import { packScene, readPacked, type SceneParts } from "../packScene";
 
 /** Where a frame's bytes are: a Blob in the browser, a path on Node. */
@@ -110,6 +111,31 @@ export const tasks = {
       }
     }
     return packed.findings;
+  },
+
+  /** Plain data with typed arrays in it as bytes to be kept, and back. */
+  packRecord({ finished }: TaskContext, a: { value: object }) { return finished([writeRecord(a.value)]); },
+  async unpackRecord({ read }: TaskContext, a: { source: FileSource }) { return readRecord(await read(a.source)); },
+
+  /** Parts of the memory, address and length of each, one after the other, to be kept. */
+  packPixels({ heap, finished }: TaskContext, a: { parts: [number, number][] }) {
+    const out = new Uint8Array(a.parts.reduce((n, [, bytes]) => n + bytes, 0));
+    let at = 0;
+    for (const [ptr, bytes] of a.parts) { out.set(heap.u8(ptr, bytes), at); at += bytes; }
+    return finished([out]);
+  },
+
+  /** Lays what `packPixels` packed back into memory; false where it is not as long. */
+  async unpackPixels({ heap, read }: TaskContext, a: { source: FileSource; parts: [number, number][] }) {
+    const bytes = await read(a.source);
+    if (bytes.length !== a.parts.reduce((n, [, own]) => n + own, 0)) return false;
+    let at = 0;
+    for (const [ptr, own] of a.parts) {
+      heap.ensure(ptr + own);
+      heap.u8(ptr, own).set(bytes.subarray(at, at + own));
+      at += own;
+    }
+    return true;
   },
 
   ...standInTasks,
