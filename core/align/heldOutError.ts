@@ -12,9 +12,9 @@ const FEWEST_BLOCKS = 4;
 /** Width of the robust loss, EV: as in the last rounds of registering. */
 const LOSS_EV = 0.12;
 /** Px of the reduced frame by which all blocks err together, as what packing a file does to the reference is in all of them: measured on photographs. */
-const COMMON_PX = 0.03;
+const COMMON_PX = 0.035;
 /** Neighbouring blocks err alike, so that holding out one shows too little of it: measured on photographs. */
-const ALIKE = 1.5;
+const ALIKE = 2.5;
 /** Px of the reduced frame beyond which the estimate itself is not to be relied on. */
 const BEYOND_PX = 0.5;
 

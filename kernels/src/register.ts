@@ -40,7 +40,9 @@ export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: 
     for (let y = cy; y < ey; y++) {
       if (onBorder(y, block)) continue;
       for (let x = cx; x < ex; x += 4) {
-      const p = c + (<usize>(y * w + x) << 2), vote = v128.load(p - c + cw);
+      // a slope is as good as the least of what it is taken from: beside what is clipped it is too small
+      const p = c + (<usize>(y * w + x) << 2), q = p - c + cw;
+      const vote = f32x4.pmin(v128.load(q), f32x4.pmin(f32x4.pmin(v128.load(q, 4), v128.load(q - 4)), f32x4.pmin(v128.load(q + row), v128.load(q - row))));
       const steep = f32x4.add(f32x4.abs(f32x4.sub(v128.load(p, 4), v128.load(p - 4))), f32x4.abs(f32x4.sub(v128.load(p + row), v128.load(p - row))));
       const held = v128.and(f32x4.mul(steep, vote), v128.and(f32x4.ge(vote, f32x4.splat(0.01)), f32x4.ge(steep, f32x4.splat(0.024))));
       // few are steeper than what a cell has so far
