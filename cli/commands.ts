@@ -176,7 +176,7 @@ function panoramaReport(frames: StackFrame[], { placing, region }: NonNullable<D
   return {
     frames: cameras.map((c, i) => ({ file: name(i), ev: -Math.log2(placing.light.gains[i]![1]), used: c !== undefined, residualPx: rmsPx[i]! })),
     panorama: {
-      taken: placing.flat ? "flat" : "point", projection: canvas.projection, pxPerRadian: canvas.pxPerRadian * size, centreX: (canvas.centreX - region.x) * size, centreY: (canvas.centreY - region.y) * size,
+      taken: placing.flat ? "flat" : "point", projection: canvas.projection, pxPerRadian: canvas.pxPerRadian * size, centreX: (canvas.centreX - region.x) * size, centreY: (canvas.centreY - region.y) * size, ...(placing.levelled ? { level: placing.levelled } : {}),
       frames: cameras.flatMap((c, i) => (c ? [{ file: name(i), rotation: c.rotation, focalPx: c.focalPx, distortion: c.distortion, lens: c.lens ?? "rectilinear", ...(c.centre ? { centrePx: c.centre } : {}), ...(c.circle === undefined ? {} : { circlePx: c.circle }), ...(c.offset ? { [placing.flat ? "beforePlane" : "fromBeside"]: { by: c.offset.by, normal: c.offset.normal } } : {}), rmsPx: rmsPx[i]! }] : [])), leftOut: leftOut.map(name), duplicates: duplicates.map((d) => ({ file: name(d.frame), of: name(d.of) })),
     },
     warnings: [...placing.warnings.filter((w) => w.code !== "left-out"), ...leftOut.map((i) => ({ code: "left-out", message: `${name(i)} was not found to overlap the others; it was left out` })), ...duplicates.map((d) => ({ code: "duplicate", message: `${name(d.frame)} shows the same as ${name(d.of)}; it was left out` }))],

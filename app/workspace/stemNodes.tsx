@@ -32,6 +32,13 @@ import { ZoneLifts } from "./ZoneLifts";
 interface Input { recipe: Recipe; frames: Frame[]; session: SessionState; edit: Edit; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; /** renders and saves, and says how far it is */ deliverButton: ReactNode; onFrame: (i: number) => void; /** the frame that a stroke is given to at once, by its place */ from: number | undefined; onFrom: (i: number | undefined) => void; grid: boolean; onGrid: (on: boolean) => void; pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; ofShoot: { on: boolean; toggle: () => void }; /** the frame that is looked at, by its place */ at: number | undefined; measureLens: () => Promise<LensFit>; kept: Kept | undefined; /** what a file of so many px will take */ expected: (out: { width: number; height: number }) => { bytes: number; ms: number }; crop: { overlay: Overlay; onOverlay: (o: Overlay) => void }; rowOf: (i: number) => readonly string[] }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
+/** What set a panorama upright, and how sure that is; nothing of it where guides or a turn by hand did. */
+function levelSaid({ levelled, view }: Placing): string {
+  if (!levelled || view.guides.some((g) => g.kind !== "straight") || view.roll || view.pitch) return "";
+  const by = { camera: "how the camera was held", verticals: "verticals", horizon: "the horizon" }[levelled.by];
+  return `level by ${by}, \u00b1${plainNumber(Math.max(0.05, levelled.degrees), levelled.degrees < 0.1 ? 2 : 1)}\u00b0, `;
+}
+
 export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking, drawing, onDraw, brush, onBrush, deliverButton, onFrame, from, onFrom, grid, onGrid, pickFor, onPickFor, dust, ofShoot, at, measureLens, rowOf: mates, kept, expected, crop }: Input): Node[] {
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
@@ -119,7 +126,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "panorama", title: "Panorama", state: session.placing?.leftOut.length ? "look" : state(isReady),
-      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.placing.duplicates.length} frames placed, `}${twice(session.placing, used)}${session.placing.flat ? "on one plane, " : fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
+      sentence: !session.placing ? "Waits for the frames" : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.placing.duplicates.length} frames placed, `}${twice(session.placing, used)}${session.placing.flat ? "on one plane, " : fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ${levelSaid(session.placing)}ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
       controls: (
         <>
           <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Projection</span>

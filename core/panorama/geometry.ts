@@ -1,4 +1,5 @@
 import type { Camera, LensKind } from "./camera";
+import type { Levelled } from "./plumb";
 import type { VerifiedPair } from "./verifyPair";
 
 export interface PanoramaFrame { /** full-size px */ width: number; height: number; /** px, from the file, if it says */ focalPx?: number | undefined; /** rectilinear unless told; its image circle's radius and, where it is not the frame's, its middle, full-size px */ lens?: LensKind; circle?: number; centre?: readonly [number, number] }
@@ -6,6 +7,7 @@ export interface TiePair { a: number; b: number; points: VerifiedPair["points"];
 export interface Geometry {
   /** undefined for frames that could not be placed */
   cameras: (Camera | undefined)[]; rmsPx: number[];
+  /** what set the whole upright, and how sure that is */ levelled?: Levelled;
   /** the frames were taken along something flat, and not from one point */ flat?: true;
   /** how far the edges along lines said to be straight are from it, px; null where no edge was found */ straight?: (number | null)[];
   leftOut: number[]; pairs: TiePair[];

@@ -18,5 +18,5 @@ import { solvePanorama } from "./solvePanorama";
 export function placeFrames(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], edges: readonly (readonly Segment[])[], pixels: Pixels, flat = false): Geometry {
   if (flat) return { ...solvePanorama(frames, features, scale, matches, pixels.refine, FLAT), flat: true };
   const found = solvePanorama(frames, features, scale, matches, pixels.refine);
-  return placeFromBeside(frames, features, scale, matches, { ...found, cameras: plumb(found.cameras, edges) }, pixels);
+  return placeFromBeside(frames, features, scale, matches, { ...found, ...plumb(found.cameras, edges) }, pixels);
 }

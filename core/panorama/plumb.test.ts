@@ -1,4 +1,5 @@
-import { degreesApart, seen, type Camera, type Vector } from "./camera";
+import { degreesApart, seen, transpose, type Camera, type Vector } from "./camera";
+import { level } from "./level";
 import type { Segment } from "../features/lineSegments";
 import { plumb, straightEdges } from "./plumb";
 import { lookingAt } from "../simulate/sweep";
@@ -18,20 +19,46 @@ const horizonOf = (cameras: readonly (Camera | undefined)[]): number => Math.max
 
 test("walls set a tilted world upright, among edges that lie anyhow", () => {
   expect(horizonOf(tilted)).toBeGreaterThan(2);
-  expect(horizonOf(plumb(tilted, upright.map((c) => edgesOf(c, walls))))).toBeLessThan(0.06);
-  expect(horizonOf(plumb(tilted, upright.map((c) => edgesOf(c, [...walls, ...anyhow]))))).toBeLessThan(0.15);
+  expect(horizonOf(plumb(tilted, upright.map((c) => edgesOf(c, walls))).cameras)).toBeLessThan(0.06);
+  expect(horizonOf(plumb(tilted, upright.map((c) => edgesOf(c, [...walls, ...anyhow]))).cameras)).toBeLessThan(0.15);
 });
 
 test("frames keep how they lie to each other, and where the middle looks is not turned aside", () => {
-  const set = plumb(tilted, upright.map((c) => edgesOf(c, walls))), between = (a: Camera, b: Camera): number[] => multiply([0, 3, 6, 1, 4, 7, 2, 5, 8].map((k) => a.rotation[k]!), b.rotation);
+  const set = plumb(tilted, upright.map((c) => edgesOf(c, walls))).cameras, between = (a: Camera, b: Camera): number[] => multiply([0, 3, 6, 1, 4, 7, 2, 5, 8].map((k) => a.rotation[k]!), b.rotation);
   expect(degreesApart(between(set[0]!, set[2]!), between(tilted[0]!, tilted[2]!))).toBeLessThan(1e-4);
   expect(Math.abs((Math.atan2(set[1]!.rotation[2]!, set[1]!.rotation[8]!) * 180) / Math.PI)).toBeLessThan(0.5);
 });
 
-test("edges that agree on nothing, or are few, or all of one frame, leave the cameras as they are", () => {
-  for (const lines of [anyhow, walls.slice(0, 6), []]) expect(plumb(tilted, upright.map((c) => edgesOf(c, lines)))).toEqual(tilted);
-  expect(plumb(tilted, [edgesOf(upright[0]!, walls), [], []])).toEqual(tilted);
-  expect(plumb([undefined, ...tilted.slice(1)], [[], [], []])[0]).toBeUndefined();
+test("edges that agree on nothing, or are few, or all of one frame, do not outweigh how the cameras were held", () => {
+  const moved = (lines: readonly (readonly [Vector, Vector])[], which = upright): number => degreesApart(plumb(tilted, which.map((c) => edgesOf(c, lines))).cameras[1]!.rotation, plumb(tilted, [[], [], []]).cameras[1]!.rotation);
+  for (const lines of [anyhow, walls.slice(0, 2)]) expect(moved(lines)).toBeLessThan(0.5);
+  expect(plumb([undefined, ...tilted.slice(1)], [[], [], []]).cameras[0]).toBeUndefined();
+  expect(plumb([undefined], [[]])).toEqual({ cameras: [undefined] });
+});
+
+/** A hand-held row: each frame rolled by chance, the whole found as its cameras have it. */
+const row = (seed: number, yawsOf: readonly number[], roll: number): { true: Camera[]; found: Camera[] } => {
+  const random1 = random(seed), trueOnes = yawsOf.map((yaw): Camera => ({ rotation: lookingAt(yaw, 2 * (random1() - 0.5), 2 * roll * (random1() - 0.5)), focalPx: 1000, distortion: [0, 0, 0], width: W, height: H }));
+  return { true: trueOnes, found: level(trueOnes).map((c) => c!) };
+};
+const off = (set: ReturnType<typeof row>, cameras: readonly (Camera | undefined)[]): number => Math.max(...cameras.map((c, i) => (Math.acos(Math.min(1, apply(multiply(c!.rotation, transpose(set.true[i]!.rotation)), [0, 1, 0])[1]!)) * 180) / Math.PI));
+
+test("over water, oblique edges in any number leave the row as its cameras have it; the horizon levels it further and is told", () => {
+  const errors: { boats: number; sea: number; camera: number }[] = [];
+  for (let seed = 1; seed <= 30; seed++) {
+    const set = row(seed, [-60, -40, -20, 0, 20, 40, 60], 1.2), own = random(100 + seed);
+    // hulls and ropes: edges at any angle, many of them, leaning one way more than the other
+    const boats = Array.from({ length: 220 }, (): [Vector, Vector] => { const lon = -80 + 160 * own(), lat = -2 + 14 * own(), angle = 1.57 + (own() - 0.35) * 2.4, far = 2 + 4 * own(); return [at(lon, lat), at(lon + far * Math.cos(angle), lat + far * Math.sin(angle))]; });
+    const sea = Array.from({ length: 16 }, (_, k): [Vector, Vector] => [at(-80 + 10 * k, 0.3), at(-80 + 10 * k + 22, 0.3)]);
+    const edges = (lines: readonly (readonly [Vector, Vector])[]) => set.true.map((c) => edgesOf(c, lines));
+    const withBoats = plumb(set.found, edges(boats)), withSea = plumb(set.found, edges([...boats, ...sea]));
+    errors.push({ boats: off(set, withBoats.cameras), sea: off(set, withSea.cameras), camera: off(set, set.found) });
+    expect(withSea.levelled!.by).toBe("horizon");
+    expect(withSea.levelled!.degrees).toBeLessThan(withBoats.levelled!.degrees);
+  }
+  // oblique edges take no more than a little of what the cameras know
+  for (const e of errors) expect(e.boats).toBeLessThan(e.camera + 0.3);
+  expect(errors.filter((e) => e.sea < 0.3).length).toBeGreaterThanOrEqual(29);
 });
 
 test("the edges of a frame are told in px of full size", () => {

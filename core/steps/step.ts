@@ -2,7 +2,7 @@ import type * as v from "valibot";
 import type { FrameInfo } from "../frame/frame";
 
 /** A measurement that a step leaves behind for the proof: what, how much, in what unit. */
-export interface Fact { what: string; value: number; unit: "EV" | "%" | "px" | "frames" | "MP" | "dB" | ""; digits: 0 | 1 | 2 }
+export interface Fact { what: string; value: number; unit: "EV" | "%" | "px" | "frames" | "MP" | "dB" | "\u00b0" | ""; digits: 0 | 1 | 2 }
 
 /** What a step will need, told before it runs. */
 export interface Plan {

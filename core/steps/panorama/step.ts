@@ -50,12 +50,13 @@ export const panoramaStep = defineStep({
     return { width, height, margin: MARGIN, peakBytes: joiningBytes(band), heldBytes: planeBytesOf(band.width, band.height) * 4 };
   },
   run: (work: Work, input: PanoramaInput & { fill: boolean }, _settings: PanoramaSettings, watch: Watch): Promise<Scene> => renderPanorama(work, input, watch),
-  evidence: ({ cameras, rmsPx, canvas }: Placing) => {
+  evidence: ({ cameras, rmsPx, canvas, levelled }: Placing) => {
     const placed = cameras.filter((c) => c !== undefined);
     return [
       { what: "Frames placed", value: placed.length, unit: "" as const, digits: 0 as const },
       { what: "Tie points, worst frame", value: Math.max(0, ...rmsPx), unit: "px" as const, digits: 2 as const },
       { what: "Focal length", value: placed[0]?.focalPx ?? 0, unit: "px" as const, digits: 0 as const },
+      ...(levelled ? [{ what: "Level, known to", value: levelled.degrees, unit: "\u00b0" as const, digits: 2 as const }] : []),
       { what: "Size", value: (canvas.width * canvas.height) / 1e6, unit: "MP" as const, digits: 1 as const },
     ];
   },
