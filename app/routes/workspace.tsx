@@ -199,7 +199,7 @@ function Work({ loaderData: { data, history } }: { loaderData: Route.ComponentPr
   const accept = (at: Suspect): void => void fetcher.submit({ intent: "accept", key: suspectKey(at) } as never, { method: "post", encType: "application/json" });
   const mend = (at: Suspect): void => {
     // where nothing is given to a frame by hand, the step that made it is opened
-    if (at.kind === "residual" || at.kind === "thin overlap") { showTies(); return; }
+    if (at.kind === "residual" || at.kind === "thin overlap" || at.kind === "place in doubt") { showTies(); return; }
     if (at.kind === "filled") { setOpen("edges"); return; }
     const [x0, y0, x1, y1] = [at.x / s.size.width, at.y / s.size.height, (at.x + at.width) / s.size.width, (at.y + at.height) / s.size.height]; setArea({ shape: "outline", points: [[x0, y0], [x1, y0], [x1, y1], [x0, y1]], radius: 0 });
   };

@@ -1,7 +1,7 @@
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { Button } from "../ui/Button";
 
-const WORDS: Record<Suspect["kind"], string> = { ghost: "Something moved", halo: "Halo", "double edge": "Double edge", clipped: "Clipped in all frames", seam: "Seam", "soft band": "Soft band", "moved part": "A part moved", filled: "Filled", residual: "Does not fit", "thin overlap": "Thin overlap" };
+const WORDS: Record<Suspect["kind"], string> = { ghost: "Something moved", halo: "Halo", "double edge": "Double edge", clipped: "Clipped in all frames", seam: "Seam", "soft band": "Soft band", "moved part": "A part moved", filled: "Filled", residual: "Does not fit", "thin overlap": "Thin overlap", "place in doubt": "Place in doubt" };
 
 interface Props { suspects: readonly Suspect[]; accepted: readonly string[]; at: number | undefined; onGo: (i: number) => void; onAccept: (s: Suspect) => void; onMend: (s: Suspect) => void; ready: boolean }
 

@@ -52,7 +52,7 @@ export function placeFromBeside(frames: readonly PanoramaFrame[], features: read
     rmsPx[i] = Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / errors.length);
     pairs.push(...tiesOf(i, agree).map((t) => ({ ...t, errors: t.points.map((p) => errors[agree.findIndex((m) => m.point === p)]!) })));
   }
-  return placed({ cameras, rmsPx, pairs });
+  return { ...found, ...placed({ cameras, rmsPx, pairs }) };
 }
 
 interface Rough { all: readonly Match[]; rough: Camera }

@@ -1,4 +1,5 @@
 import type { Camera, LensKind } from "./camera";
+import type { DoubtfulPlace } from "./layoutDoubt";
 import type { Levelled } from "./plumb";
 import type { VerifiedPair } from "./verifyPair";
 
@@ -7,6 +8,7 @@ export interface TiePair { a: number; b: number; points: VerifiedPair["points"];
 export interface Geometry {
   /** undefined for frames that could not be placed */
   cameras: (Camera | undefined)[]; rmsPx: number[];
+  /** frames that other matches have elsewhere, the most doubtful first */ doubtful?: DoubtfulPlace[];
   /** what set the whole upright, and how sure that is */ levelled?: Levelled;
   /** the frames were taken along something flat, and not from one point */ flat?: true;
   /** how far the edges along lines said to be straight are from it, px; null where no edge was found */ straight?: (number | null)[];

@@ -2,6 +2,7 @@ import { median } from "../median";
 import { adjust, ENOUGH, evenly, largestGroup, oneLens, type Lenses } from "./adjustAll";
 import { fitOf, inFrame, seen, shownBy, type Camera, type LensFit } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
+import { doubtfulPlaces } from "./layoutDoubt";
 import type { Features } from "../features/features";
 import type { Matches } from "../features/matchFeatures";
 import { TURNED } from "./placement";
@@ -39,7 +40,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   if (focalPx === undefined) return none("No two frames were found to overlap");
   const lenses = focalKnown ? lensesOf(frames, focalPx) : oneLens(n, focalPx, false);
   const first = (i: number): LensFit => undistorted(lenses.focalPx[i]!);
-  let pairs = withRow(first, verifyAll(first, listed)), group = largestGroup(n, pairs);
+  let verified = withRow(first, verifyAll(first, listed)), pairs = verified, group = largestGroup(n, pairs);
   if (group.length < 2) return none("No two frames were found to overlap");
   pairs = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
   let solved = adjust(placement, frames, pairs, group, lenses);
@@ -49,6 +50,7 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     const before = group.length, known = (i: number): LensFit => { const like = solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i]); return like ? fitOf(like) : undistorted(lenses.focalPx[i]!); }, again = withRow(known, verifyAll(known, listed)), more = largestGroup(n, again);
     if (more.length < before) break;
     group = more;
+    verified = again;
     pairs = again.filter((p) => group.includes(p.a) && group.includes(p.b));
     solved = adjust(placement, frames, pairs, group, lenses, solved.cameras);
     if (group.length === before) break;
@@ -73,7 +75,8 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
     const limit = Math.max(0.8 * scale, 3 * median(solved.pairs.flatMap((p) => p.errors))), kept = solved.pairs.map((p) => ({ ...p, points: p.points.filter((_, i) => p.errors[i]! < limit) })).filter((p) => p.points.length >= 6);
     if (largestGroup(n, kept).length === still.length) solved = adjust(placement, frames, kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })), still, exactly, solved.cameras);
   }
-  return placed({ ...solved, cameras: placement.upright(solved.cameras) });
+  const doubtful = placement === TURNED ? doubtfulPlaces(solved.cameras, verified) : [];
+  return { ...placed({ ...solved, cameras: placement.upright(solved.cameras) }), ...(doubtful.length ? { doubtful } : {}) };
 }
 
 /** Ties of a pair lie at least so far apart, px of the reduced frames: nearer ones tell the same. */

@@ -2,6 +2,7 @@ import { inFrame, seen, worldRay, type Camera, type Vector } from "../panorama/c
 import { falloff, type Light } from "../panorama/light";
 import { directionAt, pixelOf, shrunk, type Canvas } from "../panorama/projection";
 import type { Labels } from "../panorama/seams";
+import type { DoubtfulPlace } from "../panorama/layoutDoubt";
 import type { TiePair } from "../panorama/geometry";
 import { areasOf, type Area } from "./areas";
 import { ranked, type Suspect } from "./suspect";
@@ -21,10 +22,10 @@ const THING = 6, FILLS = 0.3, EITHER = 0.15, LARGEST = 20000;
 /** Cells of the seams' map that are shown at once. */
 const PART = 90;
 
-interface Joined { cameras: readonly (Camera | undefined)[]; canvas: Canvas; labels: Labels; light: Light; pairs: readonly TiePair[]; look: (frame: number, x: number, y: number) => Vector; /** whether what no frame covers was made up */ filled: boolean }
+interface Joined { cameras: readonly (Camera | undefined)[]; canvas: Canvas; labels: Labels; light: Light; pairs: readonly TiePair[]; /** frames that other matches have elsewhere */ doubtful?: readonly DoubtfulPlace[]; look: (frame: number, x: number, y: number) => Vector; /** whether what no frame covers was made up */ filled: boolean }
 
-/** Places of a panorama that deserve a look: seams whose two sides differ, moving things they cut, pairs whose ties do not meet, frames that share little with the others, and what was made up. */
-export function panoramaSuspects({ cameras, canvas, labels, light, pairs, look, filled }: Joined): Suspect[] {
+/** Places of a panorama that deserve a look: seams whose two sides differ, moving things they cut, pairs whose ties do not meet, frames that share little with the others, whose place is in doubt, and what was made up. */
+export function panoramaSuspects({ cameras, canvas, labels, light, pairs, doubtful = [], look, filled }: Joined): Suspect[] {
   const { width: w, height: h, of } = labels, small = { ...shrunk(canvas, canvas.width / w), width: w, height: h }, sx = canvas.width / w, sy = canvas.height / h, differ = new Float32Array(w * h);
   const seenBy = (place: number, x: number, y: number): Vector | undefined => {
     const c = cameras[place - 1], d = directionAt(small, x + 0.5, y + 0.5), p = c && d && seen(c, d);
@@ -94,5 +95,10 @@ export function panoramaSuspects({ cameras, canvas, labels, light, pairs, look, 
     // over the ends of a full turn it is no one place
     return at.length > 1 && x1 - x0 < canvas.width / 2 ? [{ kind: "thin overlap", x: x0, y: y0, width: x1 - x0, height: y1 - y0, score: rounded(0.2 + 0.6 * (1 - share / THIN)) }] : [];
   });
-  return [...ranked(seams, 20), ...ranked(thin, 6), ...ranked(loose, 10), ...ranked(made, 12)];
+  const doubt = doubtful.flatMap(({ frame }, k): Suspect[] => {
+    const c = cameras[frame], at = c && pixelOf(canvas, worldRay(c, c.width / 2, c.height / 2)), side = c ? Math.min(c.width, c.height) / 4 : 0;
+    // before all else: what lies wrong makes every other measure worthless
+    return at ? [{ kind: "place in doubt", x: at[0] - side, y: at[1] - side, width: 2 * side, height: 2 * side, score: rounded(1 - 0.001 * k) }] : [];
+  });
+  return [...doubt, ...ranked(seams, 20), ...ranked(thin, 6), ...ranked(loose, 10), ...ranked(made, 12)];
 }

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 
-export const SUSPECT_KINDS = ["ghost", "halo", "double edge", "clipped", "seam", "soft band", "moved part", "filled", "residual", "thin overlap"] as const;
+export const SUSPECT_KINDS = ["ghost", "halo", "double edge", "clipped", "seam", "soft band", "moved part", "filled", "residual", "thin overlap", "place in doubt"] as const;
 
 /** A place that deserves a look: a box in full-size px of the result, and how bad it may be from 0 to 1. */
 export const SuspectSchema = v.object({ kind: v.picklist(SUSPECT_KINDS), x: v.number(), y: v.number(), width: v.number(), height: v.number(), score: v.number() });

@@ -138,6 +138,13 @@ export async function placeTie(work: Work, held: readonly [HeldSamples, HeldSamp
 const nothingPlaced = (count: number, { taken, ties }: Pick<PanoramaSettings, "taken" | "ties">): RhizomeError =>
   new RhizomeError("no-overlap", `No two of the ${count} frames were found to show the same place${count === 1 ? "; a panorama needs at least two" : ties.length === 1 ? ", and one tie holds no frame: two frames need two ties" : ""}.`, `check that neighbours share a quarter of their width${taken === "flat" ? ", and that what they show is flat" : " and something with texture; if the camera moved along something flat, say so (Taken: Moved)"}; or set ties by hand`);
 
+/** Says of which frames other places explain the matches as well, and against which frames. */
+function doubtWarning(frames: readonly StackFrame[], { doubtful = [] }: Geometry): Geometry["warnings"] {
+  if (!doubtful.length) return [];
+  const name = (i: number): string => frames[i]!.info.name, against = [...new Set(doubtful.flatMap((d) => d.against))].map(name);
+  return [{ code: "layout-doubtful", message: `Where ${doubtful.map((d) => name(d.frame)).join(", ")} ${doubtful.length > 1 ? "lie" : "lies"} is in doubt: the scene repeats itself, and matches with ${against.join(", ")} would have ${doubtful.length > 1 ? "them" : "it"} elsewhere as well; check the ties, or set some by hand` }];
+}
+
 /** The canvas that the settings ask for. */
 export const wantedCanvas = ({ taken, projection, distance, extent, width }: PanoramaSettings, edges: EdgesSettings): Wanted => ({ projection: projection === "auto" && taken === "flat" ? "rectilinear" : projection, distance, ...(extent === "auto" ? {} : { extent }), ...(width === "auto" ? {} : { width }), most: emptyIs(edges) === "extend" ? FILLED_MOST_PX : MOST_PX });
 
@@ -155,7 +162,7 @@ export async function composePanorama(work: Work, frames: readonly StackFrame[],
   const by = worldTurn(panorama), cameras = geometry.cameras.map((c, i) => (duplicates.some((d) => d.frame === i) ? undefined : c && turned(c, by)));
   const { light, canvas } = await work.run("layOut", { cameras, looks, evs: frames.map((f) => exposureEv(f.info.exif)), ramp: panorama.light === "ramp", wanted: wantedCanvas(panorama, edges) }, on);
   const sights = await Promise.all(cameras.map((camera, i) => camera && work.run("sight", { camera, canvas, image: looks[i]!, light: { gain: light.gains[i]!, vignetting: light.vignetting }, masks: hidden[i]! }, on)));
-  const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, bend: bendOf(edges), filled: emptyIs(edges) === "extend", masks: hidden }, { scratch: seamScratch(mapOf(canvas)), ...on });
+  const { unbent, ...composed } = await work.run("compose", { cameras, canvas, light, sights, looks, pairs: geometry.pairs, doubtful: geometry.doubtful ?? [], bend: bendOf(edges), filled: emptyIs(edges) === "extend", masks: hidden }, { scratch: seamScratch(mapOf(canvas)), ...on });
   if (!composed.labels.of.some((label) => label > 0)) throw new RhizomeError("nothing-shown", "No frame reaches into the panorama's view as it is turned and cut.", "take the borders back to all that is covered, or turn the view back to the frames");
-  return { ...geometry, cameras, duplicates, turned: by, view: viewOf(panorama), light, ...composed, warnings: [...geometry.warnings, ...(unbent ? [{ code: "not-bent", message: "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
+  return { ...geometry, cameras, duplicates, turned: by, view: viewOf(panorama), light, ...composed, warnings: [...geometry.warnings, ...doubtWarning(frames, geometry), ...(unbent ? [{ code: "not-bent", message: "too much is missing for the picture to be bent to a rectangle; it was cropped" }] : [])] };
 }

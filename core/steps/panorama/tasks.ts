@@ -19,6 +19,7 @@ import { findTie, tiePlane, type LogPlane } from "../../panorama/refineTies";
 import { withTies, type TieEdits } from "../../panorama/ties";
 import { joinSights, mapOf, sightOf, type Sight } from "../../panorama/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
+import type { DoubtfulPlace } from "../../panorama/layoutDoubt";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import { warpPiece, type WarpInput } from "../../panorama/warpPiece";
 import { pixelsOf } from "../../panorama/pixels";
@@ -75,7 +76,7 @@ export const panoramaTasks = {
     const look = looker([image]);
     return sightOf(camera, mapOf(canvas), (x, y) => look(0, x, y), light, masks);
   },
-  compose({ heap }: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Part[][] }) {
+  compose({ heap }: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; doubtful: readonly DoubtfulPlace[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Part[][] }) {
     const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights), made = bendCanvas(a.canvas, labels, colour, a.bend);
     return { ...made, suspects: panoramaSuspects({ ...a, ...made, look: looker(a.looks) }) };
   },
