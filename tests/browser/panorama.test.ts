@@ -8,7 +8,7 @@ afterAll(async () => { await r?.close(); });
 
 test("a sweep is placed, joined and cropped by itself; its frames lie as plates", async () => {
   await openDemoStack(r, 4);
-  await r.page.getByText(/7 frames placed, cylindrical, ties 0\.\d\d px/).waitFor();
+  await r.page.getByText(/7 frames placed, cylindrical, level by [^,]*, ±[\d.]+°, ties 0\.\d\d px/).waitFor();
   expect(await r.page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").count()).toBe(7);
   const size = /Cropped to the largest full rectangle, (\d+) × (\d+) px/.exec(await r.page.getByLabel("Recipe").textContent() ?? "")!;
   expect(Number(size[1])).toBeGreaterThan(5000);
@@ -244,7 +244,7 @@ test("ties are listed worst first, struck out, set by hand where one points, and
 test("two rows, the lower one taken on the way back, are one panorama", async () => {
   await openDemoStack(r, 10);
   const { page } = r;
-  await page.getByText(/12 frames placed, cylindrical, ties 0\.\d\d px/).waitFor();
+  await page.getByText(/12 frames placed, cylindrical, level by [^,]*, ±[\d.]+°, ties 0\.\d\d px/).waitFor();
   expect(await page.getByRole("img", { name: "12 of 12 frames placed" }).count()).toBe(1);
   // sky above, the hill below, and nothing black between
   for (const y of [0.36, 0.5, 0.64]) for (const v of await mean(page, { x: 0.1, y, w: 0.8, h: 0.02 })) expect(v).toBeGreaterThan(25);

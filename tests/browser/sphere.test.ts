@@ -14,7 +14,7 @@ test("a sphere that is opened while its frames still come in grows to all of the
   await row.locator("a").first().click({ timeout: 180000 });
   await page.waitForURL(/\/shoots\/[^/]+\/[^/]+$/);
   const address = page.url();
-  await page.getByText(/27 frames placed, 1 of them from beside, equirectangular, ties 0\.\d\d px/).waitFor({ timeout: 300000 });
+  await page.getByText(/27 frames placed, 1 of them from beside, equirectangular, level by [^,]*, ±[\d.]+°, ties 0\.\d\d px/).waitFor({ timeout: 300000 });
   await merged(page);
   expect(page.url()).toBe(address);
   expect(await page.getByRole("img", { name: "27 of 27 frames placed" }).count()).toBe(1);
