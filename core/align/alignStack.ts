@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, invert, longestMove, multiply, project, rescale, type Matrix3 } from "../raster/matrix3";
+import { IDENTITY, invert, longestMove, multiply, project, rescale } from "../raster/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { heldOutError } from "./heldOutError";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
@@ -70,9 +70,9 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => (options.motion !== "auto" ? options.motion : p || q ? "homography" : "similarity");
   // how many were found not to have moved, less those that had
   let steadiness = 0;
-  const errorOf = (standing: Uint8Array | undefined, transform: Matrix3, offset: number, moved: number, still: boolean, image: LogPyramid): number | undefined => {
+  const errorOf = (standing: Uint8Array | undefined, { found, transform, still, moved }: { found: Registration; transform: number[]; still: boolean; moved: number }, image: LogPyramid): number | undefined => {
     const mark = heap.mark(), among = standing ? templateWithout(template.levels[0]!, standing) : template;
-    const error = heldOutError(heap, among, image, modelOf(transform), transform, offset);
+    const error = heldOutError(heap, among, image, modelOf(transform), transform, found.offset);
     heap.release(mark);
     // a frame that is taken not to have moved may have moved by what was found
     return error === undefined ? undefined : Math.hypot(error * scale, still ? moved / 2 : 0);
@@ -113,10 +113,13 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
       const found = { ...at.found, transform }, little = longestMove(multiply(invert(at.found.transform), transform), w, h) < TRIPOD_SLACK / 2;
       if (last.overlap > 0.5 * at.found.overlap) at = little ? { ...at, found, transform, moved: longestMove(transform, w, h) * scale } : placed(found);
     }
+    const resting = even ? fewest(at.things, even) : at.things;
+    const residualPx = model === "none" ? 0 : at.weak ? undefined : errorOf(resting, at, image);
+    // a motion of which nobody can say how exact it is counts for none at all
+    if (residualPx === undefined && !at.weak) at = placed({ ...at.found, transform: [...IDENTITY], overlap: 0 });
     const { moved, weak, still, transform, things } = at, standing = even ? fewest(things, even) : things, found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
-    const residualPx = model === "none" ? 0 : weak ? undefined : errorOf(standing, transform, found.offset, moved, still, image);
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
-    const lost = (weak || residualPx === undefined) && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
+    const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
     out[i] = {
       fromReference: rescale(transform, scale), ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
       ...(residualPx === undefined ? {} : { residualPx }), used: !failed, movedPx: still ? 0 : moved,
