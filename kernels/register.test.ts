@@ -16,7 +16,7 @@ test("of each cell the sample of the steepest trusted slope is selected, and non
   const w = 34, h = 26, c = noise(w * h), cw = noise(w * h), at = heap.alloc(w * h * 32);
   for (let y = 0; y < h; y++) c.fill(0.5, y * w, y * w + 14);
   const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 4, 0, 0, at);
-  const steep = (x: number, y: number): number => cw[y * w + x]! * (Math.abs(c[y * w + x + 1]! - c[y * w + x - 1]!) + Math.abs(c[(y + 1) * w + x]! - c[(y - 1) * w + x]!));
+  const steep = (x: number, y: number): number => twin.slopeVote(cw, w, y * w + x) * (Math.abs(c[y * w + x + 1]! - c[y * w + x - 1]!) + Math.abs(c[(y + 1) * w + x]! - c[(y - 1) * w + x]!));
   const found = Array.from({ length: count }, (_, i) => [...heap.f32(at + i * 32, 8)]);
   expect(found.every(([x]) => x! >= 13)).toBe(true);
   expect(count).toBeGreaterThanOrEqual(30);
@@ -24,7 +24,16 @@ test("of each cell the sample of the steepest trusted slope is selected, and non
     expect(value).toBe(c[y! * w + x!]);
     expect(vote).toBe(cw[y! * w + x!]);
     const x0 = x! - ((x! - 1) % 4), y0 = y! - ((y! - 1) % 4);
-    for (let j = y0; j < Math.min(h - 1, y0 + 4); j++) for (let i = x0; i < Math.min(w - 1, x0 + 4); i++) if (cw[j * w + i]! >= 0.01) expect(steep(i, j)).toBeLessThanOrEqual(steep(x!, y!) + 1e-6);
+    for (let j = y0; j < Math.min(h - 1, y0 + 4); j++) for (let i = x0; i < Math.min(w - 1, x0 + 4); i++) if (twin.slopeVote(cw, w, j * w + i) >= 0.01) expect(steep(i, j)).toBeLessThanOrEqual(steep(x!, y!) + 1e-6);
+  }
+});
+
+test("no slope across the border of two blocks is taken where a file has blocks", () => {
+  const w = 66, h = 50, at = heap.alloc(w * h * 64), c = heap.put(noise(w * h)), cw = heap.put(noise(w * h, 0.5, 1));
+  for (const block of [8, 4]) for (const middles of [0, 1]) {
+    const count = heap.k.selectSamples(c, cw, w, h, 0, 0, w, h, 6, middles, block, at);
+    expect(count).toBeGreaterThan(60);
+    for (let i = 0; i < count; i++) for (const place of heap.f32(at + i * 32, 2)) expect([0, block - 1]).not.toContain(place % block);
   }
 });
 

@@ -52,13 +52,16 @@ export function remapAround(src: Plane, g: number, sigma: number, detail: number
   });
 }
 
+/** What the slope at a sample is trusted by: the least vote of what it is taken from. */
+export const slopeVote = (votes: Plane, w: number, i: number): number => Math.min(votes[i]!, votes[i + 1]!, votes[i - 1]!, votes[i + w]!, votes[i - w]!);
+
 /** Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of the Jacobian. */
 export function equations(c: Plane, cw: Plane, l: Plane, lw: Plane, w: number, h: number, m: readonly number[], offset: number, scale: number,
                           row: (a: number, b: number, X: number, Y: number) => number[]): number[] {
   const size = row(0, 0, 0, 0).length, A: number[] = new Array<number>((size * (size + 1)) / 2).fill(0), rhs = new Array<number>(size).fill(0), totals = [0, 0, 0, 0];
   for (let y = 1; y < h - 1; y++) for (let x = 1; x < w - 1; x++) {
     const i = y * w + x, a = (c[i + 1]! - c[i - 1]!) / 2, b = (c[i + w]! - c[i - w]!) / 2;
-    if (cw[i]! < 0.01 || Math.abs(a) + Math.abs(b) < 0.012) continue;
+    if (slopeVote(cw, w, i) < 0.01 || Math.abs(a) + Math.abs(b) < 0.012) continue;
     const px = x + 0.5, py = y + 0.5, z = m[6]! * px + m[7]! * py + m[8]!;
     const sx = (m[0]! * px + m[1]! * py + m[2]!) / z - 0.5, sy = (m[3]! * px + m[4]! * py + m[5]!) / z - 0.5, ix = Math.floor(sx), iy = Math.floor(sy);
     if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) continue;

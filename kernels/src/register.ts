@@ -55,8 +55,9 @@ export function selectSamples(c: usize, cw: usize, w: i32, h: i32, x0: i32, y0: 
     if (best > 0) { putSample(c, cw, w, h, bx, by, out); out += SAMPLE; count++; }
     if (!middles) continue;
     let mx = (cx + ex) >> 1, my = (cy + ey) >> 1;
-    if (onBorder(mx, block) && mx + 2 < right) mx += 2;
-    if (onBorder(my, block) && my + 2 < bottom) my += 2;
+    if (onBorder(mx, block)) mx += 2;
+    if (onBorder(my, block)) my += 2;
+    if (mx >= right || my >= bottom) continue;
     if ((mx != bx || my != by || best == 0) && load<f32>(cw + (<usize>(my * w + mx) << 2)) >= 0.01) { putSample(c, cw, w, h, mx, my, out); out += SAMPLE; count++; }
   }
   return count;
