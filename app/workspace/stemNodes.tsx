@@ -43,7 +43,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
   const evs = relativeEvs(frames), known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
-  const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx ?? 0)), motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
+  const moved = Math.max(0, ...aligned.map((f) => f.movedPx)), worst = Math.max(0, ...aligned.map((f) => f.residualPx ?? 0)), unknown = aligned.filter((f) => f.used && f.residualPx === undefined).length, motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
   const again = shownAgain(session.aligned);
   const failed = session.aligned?.frames.flatMap((f, i) => (f.warning && !again.has(i) && !r.align.forced.includes(frames[i]?.id ?? "") && !r.frames.leftOut.includes(frames[i]?.id ?? "") ? [`${frames[i]?.info.name} ${f.warning}`] : [])) ?? [];
   const ghosts = aligned.filter((f) => f.ghosts).length, share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
@@ -87,7 +87,7 @@ export function stemNodes({ recipe: r, frames, session, edit, picking, onPicking
     },
     {
       name: "align", title: "Align", state: failed.length ? "look" : state(isReady),
-      sentence: !isReady ? "Waits for the frames" : failed.length ? failed.join("; ") : r.align.motion === "none" ? "Taken as they lie" : `${motion.by}, ${aligned.length} of ${used.length}, ${motion.how}${moved ? `, ${plainNumber(worst, 2)} px` : ""}${again.size ? `; ${again.size} that show the same focus again left out` : ""}`,
+      sentence: !isReady ? "Waits for the frames" : failed.length ? failed.join("; ") : r.align.motion === "none" ? "Taken as they lie" : `${motion.by}, ${aligned.length} of ${used.length}, ${motion.how}${moved ? `, ${plainNumber(worst, 2)} px` : ""}${unknown ? `, of ${unknown} not known how exactly` : ""}${again.size ? `; ${again.size} that show the same focus again left out` : ""}`,
       controls: (
         <>
           <Choice label="Motion" hint="What may have moved between frames; Auto measures it." value={r.align.motion} options={[{ value: "auto", text: "Auto" }, { value: "none", text: "None" }, { value: "shift", text: "Shift" }, { value: "similarity", text: "Shift and roll" }, { value: "homography", text: "Perspective" }]} onChange={(motion) => edit.keep({ ...r, align: { ...r.align, motion } }, "Motion")} />
