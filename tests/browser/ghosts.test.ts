@@ -10,7 +10,8 @@ const PLACE = { x: 0.3, y: 0.45, w: 0.1, h: 0.25 };
 const apart = (a: number[], b: number[]): number => Math.max(...a.map((v, i) => Math.abs(v - b[i]!)));
 /** Waits until the place looks as it should: a merge at full size may still end, and be shown, before the changed recipe's begins. */
 async function untilPlace(isRight: (seen: number[]) => boolean): Promise<void> {
-  for (let tries = 0; tries < 120 && !isRight(await mean(r.page, PLACE)); tries++) await r.page.waitForTimeout(250);
+  const shown = async (): Promise<number> => Number(await r.page.locator("canvas").first().getAttribute("data-shown"));
+  for (let before = await shown(); !isRight(await mean(r.page, PLACE)); before = await shown()) await r.page.waitForFunction((n) => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > n, before, { timeout: 120000 });
   expect(isRight(await mean(r.page, PLACE))).toBe(true);
 }
 
