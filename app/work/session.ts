@@ -18,6 +18,7 @@ import { commonArea, edgesKey, edgesStep, emptyIs, emptyShare, type EdgesSetting
 import { joiningBytes, panoramaStep } from "../../core/steps/panorama/step";
 import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
+import type { Tie } from "../../core/panorama/verifyPair";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
 import { scaleColour, type MapKind } from "../../core/evidence/maps";
 import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
@@ -346,7 +347,7 @@ export class StackSession {
   }
 
   /** The exact place in frame b of what was pointed at in frames a and b of those that take part, px; undefined if nothing there fits. */
-  async placeTie(a: number, b: number, point: [number, number, number, number]): Promise<[number, number, number, number] | undefined> {
+  async placeTie(a: number, b: number, point: Tie): Promise<Tie | undefined> {
     return this.panoramaSet.placeTie(this.places.map((p) => this.prepared[p]!), a, b, this.state.placing ?? {}, point);
   }
 

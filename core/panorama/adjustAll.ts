@@ -6,8 +6,15 @@ import type { Placement } from "./placement";
 import type { StraightLine } from "./straightLines";
 import type { VerifiedPair } from "./verifyPair";
 
-/** Points of a pair that enter the adjustment at most, and of how many it makes do where there are more: what is set by hand is to find room beside what was found. */
-export const POINTS = 150, ENOUGH = 110;
+/** Ties of all pairs together that are enough to be adjusted, and of one pair at least and at most: many pairs hold each other, of few each says as much as it can. */
+const ENOUGH = 3200, LEAST = 110, MOST = 800;
+/** Room for those set by hand beside what was found. */
+const BY_HAND = 40;
+
+/** How many ties a pair makes do with, one of so many. */
+export const enoughTies = (pairs: number): number => Math.max(LEAST, Math.min(MOST, Math.floor(ENOUGH / pairs)));
+/** How many of a pair enter the adjustment at most. */
+export const mostTies = (pairs: number): number => enoughTies(pairs) + BY_HAND;
 
 /** At most so many of a list, evenly over its length. */
 export function evenly<T>(list: readonly T[], most: number): T[] {
@@ -50,7 +57,7 @@ export function adjust(placement: Placement, frames: readonly PanoramaFrame[], p
 
 function settle(placed: Map<number, Camera>, pairs: readonly VerifiedPair[], lenses: Lenses, rounds: number, lines: readonly StraightLine[]): { errors: TiePair[]; rms: Map<number, number> } {
   const ids = [...placed.keys()], at = new Map(ids.map((id, i) => [id, i])), own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
-  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.length > POINTS ? evenly(p.points, ENOUGH) : p.points }));
+  const thin = own.map((p) => ({ ...p, a: at.get(p.a)!, b: at.get(p.b)!, points: p.points.length > mostTies(own.length) ? evenly(p.points, enoughTies(own.length)) : p.points }));
   const done = bundle(ids.map((id) => placed.get(id)!), thin, { ...lenses, of: ids.map((id) => lenses.of[id]!) }, rounds, lines.flatMap((l) => (at.has(l.frame) ? [{ ...l, frame: at.get(l.frame)! }] : [])));
   ids.forEach((id, i) => placed.set(id, done.cameras[i]!));
   return { errors: own.map((p, k) => ({ a: p.a, b: p.b, points: thin[k]!.points, errors: done.errors[k]! })), rms: new Map(ids.map((id, i) => [id, done.rmsPx[i]!])) };

@@ -3,7 +3,8 @@ import { multiply } from "../raster/matrix3";
 import { centreOf, seen, shownBy, turn, type Camera, type Vector } from "./camera";
 import { reprojection, type Reprojection } from "./reprojection";
 import { offStraight, type StraightLine } from "./straightLines";
-import type { VerifiedPair } from "./verifyPair";
+import { median } from "../median";
+import { type Tie, type VerifiedPair } from "./verifyPair";
 
 /** Radians that a camera is likely to lean before a plane. */
 const TILT_SPREAD = 0.3;
@@ -26,9 +27,10 @@ const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08, cent
 export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[], lenses: { /** the lens of each camera, counted from 0 */ of: readonly number[]; focalKnown: boolean; /** whether their centres are looked for */ centreFree?: boolean }, rounds = 30, lines: readonly StraightLine[] = []): Bundled {
   let cameras = start.map((c) => ({ ...c, rotation: [...c.rotation], distortion: [...c.distortion] as Camera["distortion"] }));
   const n = cameras.length, free = cameras.every((c) => c.offset) ? 6 : 3, shared = free * n, ids = [...new Set(lenses.of)], first = ids.map((id) => lenses.of.indexOf(id)), own = lenses.centreFree ? 5 : 3, lensAt = lenses.of.map((id) => shared + own * ids.indexOf(id)), size = shared + own * ids.length, guess = first.map((i) => ({ log: Math.log(cameras[i]!.focalPx), centre: centreOf(cameras[i]!) })), long = Math.max(cameras[0]!.width, cameras[0]!.height), unitPx = long / 4000, huber = HUBER * unitPx;
+  const weightOf = tieWeights(pairs);
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
-    for (const p of pairs) for (const m of p.points) { const e = errorOf(cs[p.a]!, cs[p.b]!, m), r = Math.sqrt(e[0] * e[0] + e[1] * e[1]); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
+    for (const p of pairs) for (const m of p.points) { const [ex, ey] = errorOf(cs[p.a]!, cs[p.b]!, m), [xx, xy, yy] = weightOf(m), r = Math.sqrt(xx * ex * ex + 2 * xy * ex * ey + yy * ey * ey); s += r <= huber ? r * r : 2 * huber * r - huber * huber; }
     for (const l of lines) for (const e of offStraight(cs[l.frame]!, l.points)) { const r = Math.abs(e); s += LINE * (r <= huber ? r * r : 2 * huber * r - huber * huber); }
     return s + tilts(cs[0]!).reduce((t, v) => t + ((v / TILT_SPREAD) * unitPx) ** 2, 0) + first.reduce((all, i, lens) => all + priors(cs[i]!, lens).reduce((t, { value, spread }) => t + ((value / spread) * unitPx) ** 2, 0), 0);
   };
@@ -44,7 +46,7 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
       const each = Array.from({ length: free }, (_, k) => k), places = [...each.map((k) => free * p.a + k), ...each.map((k) => free * p.b + k), ...lensPlaces(p.a, p.b)], count = places.length;
       // the pair's own part of the equations, which many points enter and which is laid into them once
       const H = new Float64Array(count * count), g = new Float64Array(count), met = reprojection(cameras[p.a]!, cameras[p.b]!, own, lenses.of[p.a] === lenses.of[p.b]);
-      for (const m of p.points) addPoint(H, g, met, m, huber);
+      for (const m of p.points) addPoint(H, g, met, m, weightOf(m), huber);
       for (let i = 0; i < count; i++) {
         for (let j = 0; j < count; j++) A[places[i]!]![places[j]!]! += H[Math.max(i, j) * count + Math.min(i, j)]!;
         b[places[i]!]! += g[i]!;
@@ -69,12 +71,22 @@ export function bundle(start: readonly Camera[], pairs: readonly VerifiedPair[],
   return { cameras, rmsPx, errors };
 }
 
+type Weight = readonly [xx: number, xy: number, yy: number];
+const PLAIN: Weight = [1, 0, 1];
+
+/** What the two parts of a tie's error weigh, by how exactly it was measured; 1 in the middle. A tie of which that is not known weighs so, too. */
+function tieWeights(pairs: readonly VerifiedPair[]): (tie: Tie) => Weight {
+  const measured = pairs.flatMap((p) => p.points.flatMap(([, , , , xx, , yy]) => (xx === undefined ? [] : [(xx + yy!) / 2])));
+  const middle = median(measured);
+  return middle > 0 ? ([, , , , xx, xy, yy]) => (xx === undefined ? PLAIN : [xx / middle, xy! / middle, yy! / middle]) : () => PLAIN;
+}
+
 /** Adds what a point says to its pair's equations; one that is not seen at all says nothing of where to turn. */
-function addPoint(H: Float64Array, g: Float64Array, { at, error, across, down }: Reprojection, m: VerifiedPair["points"][number], huber: number): void {
+function addPoint(H: Float64Array, g: Float64Array, { at, error, across, down }: Reprojection, m: Tie, [xx, xy, yy]: Weight, huber: number): void {
   if (!at(m)) return;
-  const ex = error[0]!, ey = error[1]!, r = Math.sqrt(ex * ex + ey * ey), w = r <= huber ? 1 : huber / r, count = g.length;
+  const ex = error[0]!, ey = error[1]!, r = Math.sqrt(xx * ex * ex + 2 * xy * ex * ey + yy * ey * ey), w = r <= huber ? 1 : huber / r, count = g.length;
   for (let i = 0; i < count; i++) {
-    const wx = w * across[i]!, wy = w * down[i]!;
+    const wx = w * (xx * across[i]! + xy * down[i]!), wy = w * (xy * across[i]! + yy * down[i]!);
     for (let j = 0; j <= i; j++) H[i * count + j]! += wx * across[j]! + wy * down[j]!;
     g[i]! -= wx * ex + wy * ey;
   }

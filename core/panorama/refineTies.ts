@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { seen, shownBy, type Camera } from "./camera";
 import type { TiePair } from "./geometry";
+import type { Tie } from "./verifyPair";
 
 /** A plane of log luminance of a reduced frame, smoothed, and its votes. */
 export interface LogPlane { log: number; vote: number; w: number; h: number }
@@ -71,7 +72,24 @@ export function findTie(heap: Heap, A: LogPlane, B: LogPlane, cameras: readonly 
   return tieRefiner(heap, A, B, cameras, scale)([point[0], point[1], (cx + best.dx + 0.5) * scale, (cy + best.dy + 0.5) * scale]);
 }
 
-type Tie = TiePair["points"][number];
+/** Noise of the smoothed planes is shared by so many samples: (sum of squares of the smoothing's weights)^-1. */
+const SAMPLES_A_NOISE = 18;
+/** Px of the planes by which a fit errs that nothing is left of: sampling between pixels, and a patch that is bent and not only stretched. */
+const LEAST_ERROR = 0.03;
+
+/**
+ * How exactly the fit of a patch is known: the inverse of the covariance of its place in the first frame, px^-2 of the full-size frame.
+ *
+ * @param normal  the normal equations of its shift in the second frame
+ * @param left    mean square of what is left
+ * @param J       how steps in the first frame go in the second, by rows
+ */
+function certainty({ xx, xy, yy }: { xx: number; xy: number; yy: number }, left: number, J: readonly [number, number, number, number], scale: number): [number, number, number] {
+  // from the covariance of a shift in the second frame, with what no fit goes below, to that of one in the first
+  const det = xx * yy - xy * xy, noise = (SAMPLES_A_NOISE * left) / det, least = LEAST_ERROR ** 2, cxx = noise * yy + least, cxy = -noise * xy, cyy = noise * xx + least, all = (cxx * cyy - cxy * cxy) * scale * scale, [ixx, ixy, iyy] = [cyy / all, -cxy / all, cxx / all];
+  const rows = [ixx * J[0] + ixy * J[2], ixx * J[1] + ixy * J[3], ixy * J[0] + iyy * J[2], ixy * J[1] + iyy * J[3]] as const;
+  return [J[0] * rows[0] + J[2] * rows[2], J[0] * rows[1] + J[2] * rows[3], J[1] * rows[1] + J[3] * rows[3]];
+}
 
 /** Where the surroundings of a place of the first frame lie in the second, px of the reduced frames, and how they are turned and stretched. */
 function layOver(cameras: readonly [Camera, Camera] | undefined, scale: number, ax: number, ay: number, [, , bx, by]: Tie): { u: number; v: number; c: [number, number]; J: readonly [number, number, number, number] } | undefined {
@@ -114,7 +132,7 @@ function tieRefiner(heap: Heap, A: LogPlane, B: LogPlane, cameras: readonly [Cam
         const left = ee / n - (e1 / n) ** 2, contrast = aa / n - (a1 / n) ** 2;
         // what the patch holds must be explained by far most
         if (Math.hypot(mx, my) > 0.1 || left > 0.2 * contrast + 4e-4) return undefined;
-        return [(u + 0.5) * scale, (v + 0.5) * scale, (c[0] + dx + 0.5) * scale, (c[1] + dy + 0.5) * scale];
+        return [(u + 0.5) * scale, (v + 0.5) * scale, (c[0] + dx + 0.5) * scale, (c[1] + dy + 0.5) * scale, ...certainty({ xx: XX, xy: XY, yy: YY }, left, J, scale)];
       }
     }
     return undefined;

@@ -1,12 +1,13 @@
 import { median } from "../median";
-import { adjust, ENOUGH, evenly, largestGroup, oneLens, type Lenses } from "./adjustAll";
-import { fitOf, inFrame, seen, shownBy, type Camera, type LensFit } from "./camera";
+import { adjust, evenly, largestGroup, oneLens, type Lenses } from "./adjustAll";
+import { fitOf, type Camera, type LensFit } from "./camera";
 import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geometry";
 import { doubtfulPlaces } from "./layoutDoubt";
 import type { Features } from "../features/features";
 import type { Matches } from "../features/matchFeatures";
 import { TURNED } from "./placement";
 import { alongRow } from "./rowStep";
+import { withMore } from "./moreTies";
 import { EXPECTED, verifyPair, type VerifiedPair } from "./verifyPair";
 
 /** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */
@@ -77,26 +78,6 @@ export function solvePanorama(frames: readonly PanoramaFrame[], features: readon
   }
   const doubtful = placement === TURNED ? doubtfulPlaces(solved.cameras, verified) : [];
   return { ...placed({ ...solved, cameras: placement.upright(solved.cameras) }), ...(doubtful.length ? { doubtful } : {}) };
-}
-
-/** Ties of a pair lie at least so far apart, px of the reduced frames: nearer ones tell the same. */
-const APART = 4;
-
-/** Pairs with few ties are given more: corners of the one frame, spread over what both see, and where the other has them by the cameras, which are known by now. */
-function withMore(pairs: readonly TiePair[], cameras: readonly (Camera | undefined)[], features: readonly Features[], scale: number): TiePair[] {
-  return pairs.map((p) => {
-    const A = cameras[p.a], B = cameras[p.b], { points, count } = features[p.a]!, found: TiePair["points"] = [], side = APART * scale, taken = new Set<string>();
-    if (!A || !B) return p;
-    const cell = (x: number, y: number, dx = 0, dy = 0): string => `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`, free = (x: number, y: number): boolean => [-1, 0, 1].every((dy) => [-1, 0, 1].every((dx) => !taken.has(cell(x, y, dx, dy))));
-    for (const [x, y] of p.points) taken.add(cell(x, y));
-    for (let i = 0; i < count; i++) {
-      const x = points[i * 2]! * scale, y = points[i * 2 + 1]! * scale, to = seen(B, shownBy(A, x, y));
-      if (!to || !inFrame(B, to) || !free(x, y)) continue;
-      taken.add(cell(x, y));
-      found.push([x, y, ...to]);
-    }
-    return { ...p, points: [...p.points, ...evenly(found, ENOUGH - p.points.length)] };
-  });
 }
 
 /** Focal lengths that files tell belong to one lens if they differ by less than this. */

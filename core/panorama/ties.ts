@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import { adjust, largestGroup, POINTS, type Lenses } from "./adjustAll";
+import { adjust, largestGroup, mostTies, type Lenses } from "./adjustAll";
 import { centreOf, fitOf, type Camera } from "./camera";
 import { FLAT } from "./flat";
 import { hiding, type Part } from "./masks";
@@ -58,7 +58,7 @@ export function withTies(frames: readonly PanoramaFrame[], geometry: Geometry, {
       const [x, y] = [ax / A.width, ay / A.height];
       return !struck.some(({ from }) => Math.hypot(from[0] - x, from[1] - y) < SAME) && !hides[a]?.(ax, ay) && !hides[b]?.(bx, by);
     });
-    const points = [...set, ...found].slice(0, POINTS), both = geometry.cameras[a] && geometry.cameras[b];
+    const points = [...set, ...found].slice(0, mostTies(keys.size)), both = geometry.cameras[a] && geometry.cameras[b];
     if (points.length < (both && set.length ? 1 : set.length ? 2 : HOLDING)) return [];
     // two that have a place begin from it
     const leads = both ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : placement.leads(points, camera(a), camera(b));

@@ -1,8 +1,13 @@
 import { random } from "../simulate/random";
 import { bestTurn, dot, rayOf, turnOfTwo, unit, type Camera, type LensFit } from "./camera";
 
+/**
+ * The same thing in two frames, px of the full-size frames. Where it was measured how exactly: the inverse of the covariance of its
+ * error in the first frame, px^-2, upper triangle by rows.
+ */
+export type Tie = [ax: number, ay: number, bx: number, by: number, xx?: number, xy?: number, yy?: number];
 /** Two frames that show the same: matched points in px of the full-size frames, and the matrix that leads directions in b's camera to those in a's. */
-export interface VerifiedPair { a: number; b: number; points: [ax: number, ay: number, bx: number, by: number][]; leads: number[]; rmsPx: number }
+export interface VerifiedPair { a: number; b: number; points: Tie[]; leads: number[]; rmsPx: number }
 /** Matches that agree, by their places in the list. */
 export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number[] }
 

@@ -5,7 +5,7 @@ import { namesOf } from "../frame/frame";
 import { frameKey, type StackFrame } from "./work";
 
 /** Raised when the same input and settings give other pixels than before: what was kept is then made anew. */
-const ENGINE = 18;
+const ENGINE = 19;
 
 /** What an alignment was made from, and what moved with it. */
 export const alignKey = (used: readonly StackFrame[], { align, merge, prepare, kind }: Recipe, shrink: number): string =>
