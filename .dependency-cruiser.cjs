@@ -1,19 +1,51 @@
 // The import rule of the architecture: an arrow is "may import"; nothing else may.
 const may = {
-  kernels: [], core: ["kernels"], codecs: ["core", "kernels"], engine: ["core", "kernels", "codecs"], app: ["engine", "core", "codecs"],
-  cli: ["engine", "core", "codecs"], server: ["engine"], demo: ["core", "codecs"],
+  kernels: [],
+  core: ["kernels"],
+  codecs: ["core", "kernels"],
+  engine: ["core", "kernels", "codecs"],
+  app: ["engine", "core", "codecs"],
+  cli: ["engine", "core", "codecs"],
+  server: ["engine"],
+  demo: ["core", "codecs"],
 };
 const test = "\\.test\\.tsx?$";
 
 module.exports = {
   forbidden: [
-    { name: "no-circular", severity: "error", from: {}, to: { circular: true, dependencyTypesNot: ["type-only"] } },
+    {
+      name: "no-circular",
+      severity: "error",
+      from: {},
+      to: { circular: true, dependencyTypesNot: ["type-only"] },
+    },
     ...Object.entries(may).map(([folder, allowed]) => ({
-      name: `${folder}-imports`, severity: "error", from: { path: `^${folder}/`, pathNot: test },
-      to: { path: `^(${Object.keys(may).filter((f) => f !== folder && !allowed.includes(f)).join("|")})/` },
+      name: `${folder}-imports`,
+      severity: "error",
+      from: { path: `^${folder}/`, pathNot: test },
+      to: {
+        path: `^(${Object.keys(may)
+          .filter((f) => f !== folder && !allowed.includes(f))
+          .join("|")})/`,
+      },
     })),
-    { name: "core-is-pure", severity: "error", from: { path: "^(core|kernels)/", pathNot: test }, to: { dependencyTypes: ["core", "npm"], pathNot: "node_modules/valibot" } },
-    { name: "one-door-to-storage", severity: "error", from: { path: "^app/", pathNot: "^app/store/" }, to: { path: "node_modules/idb" } },
+    {
+      name: "core-is-pure",
+      severity: "error",
+      from: { path: "^(core|kernels)/", pathNot: test },
+      to: { dependencyTypes: ["core", "npm"], pathNot: "node_modules/valibot" },
+    },
+    {
+      name: "one-door-to-storage",
+      severity: "error",
+      from: { path: "^app/", pathNot: "^app/store/" },
+      to: { path: "node_modules/idb" },
+    },
   ],
-  options: { doNotFollow: { path: "node_modules" }, exclude: { path: "kernels/src|\\+types" }, tsPreCompilationDeps: true, tsConfig: { fileName: "tsconfig.json" } },
+  options: {
+    doNotFollow: { path: "node_modules" },
+    exclude: { path: "kernels/src|\\+types" },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: "tsconfig.json" },
+  },
 };

@@ -2,9 +2,41 @@ import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
 export default ts.config(
-  { ignores: ["build/", "node_modules/", ".react-router/", "kernels/src/", "kernels/generated/", "**/*.cjs"] },
+  {
+    ignores: [
+      "build/",
+      "node_modules/",
+      ".react-router/",
+      "kernels/src/",
+      "kernels/generated/",
+      "**/*.cjs",
+    ],
+  },
   ...ts.configs.recommended,
-  { files: ["app/**/*.{ts,tsx}"], plugins: { "react-hooks": hooks }, rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" } },
-  { rules: { "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" }], "no-restricted-globals": ["error", "alert", "confirm", "prompt"] } },
-  { files: ["core/**/*.ts", "kernels/**/*.ts"], ignores: ["**/*.test.ts"], rules: { "no-restricted-properties": ["error", { object: "Math", property: "random", message: "use a seed" }, { object: "Date", property: "now" }, { object: "performance", property: "now" }] } },
+  {
+    files: ["app/**/*.{ts,tsx}"],
+    plugins: { "react-hooks": hooks },
+    rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },
+  },
+  {
+    rules: {
+      "@typescript-eslint/no-unused-vars": [
+        "error",
+        { argsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" },
+      ],
+      "no-restricted-globals": ["error", "alert", "confirm", "prompt"],
+    },
+  },
+  {
+    files: ["core/**/*.ts", "kernels/**/*.ts"],
+    ignores: ["**/*.test.ts"],
+    rules: {
+      "no-restricted-properties": [
+        "error",
+        { object: "Math", property: "random", message: "use a seed" },
+        { object: "Date", property: "now" },
+        { object: "performance", property: "now" },
+      ],
+    },
+  },
 );

@@ -3,7 +3,11 @@ const common = { transform, extensionsToTreatAsEsm: [".ts", ".tsx"], testEnviron
 
 export default {
   projects: [
-    { ...common, displayName: "unit", testMatch: ["<rootDir>/{core,kernels,codecs,engine,cli,app}/**/*.test.ts"] },
+    {
+      ...common,
+      displayName: "unit",
+      testMatch: ["<rootDir>/{core,kernels,codecs,engine,cli,app}/**/*.test.ts"],
+    },
     { ...common, displayName: "browser", testMatch: ["<rootDir>/tests/browser/**/*.test.ts"] },
   ],
   // a shared machine may be several times slower for an hour

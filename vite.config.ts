@@ -5,18 +5,31 @@ import { buildSync } from "esbuild";
 import { defineConfig } from "vite";
 
 // these start threads from their own files, so they are served beside the application, not bundled into it
-for (const [from, to, files] of [["wasm-vips/lib", "vips", ["vips-es6.js", "vips.wasm", "vips-heif.wasm"]], ["libraw-wasm/dist", "libraw", ["libraw.js", "libraw.wasm"]]] as const) {
+for (const [from, to, files] of [
+  ["wasm-vips/lib", "vips", ["vips-es6.js", "vips.wasm", "vips-heif.wasm"]],
+  ["libraw-wasm/dist", "libraw", ["libraw.js", "libraw.wasm"]],
+] as const) {
   mkdirSync(`build/public/${to}`, { recursive: true });
   for (const f of files) cpSync(`node_modules/${from}/${f}`, `build/public/${to}/${f}`);
 }
 cpSync("app/icon.svg", "build/public/icon.svg");
 // at the root, so that it may answer for every page
-buildSync({ entryPoints: ["app/isolation/serviceWorker.ts"], outfile: "build/public/isolate.js", bundle: true, minify: true });
+buildSync({
+  entryPoints: ["app/isolation/serviceWorker.ts"],
+  outfile: "build/public/isolate.js",
+  bundle: true,
+  minify: true,
+});
 
 export default defineConfig({
   publicDir: "build/public",
   plugins: [tailwindcss(), reactRouter()],
   worker: { format: "es" },
   build: { target: "es2022", chunkSizeWarningLimit: 1200 },
-  server: { headers: { "Cross-Origin-Opener-Policy": "same-origin", "Cross-Origin-Embedder-Policy": "require-corp" } },
+  server: {
+    headers: {
+      "Cross-Origin-Opener-Policy": "same-origin",
+      "Cross-Origin-Embedder-Policy": "require-corp",
+    },
+  },
 });

@@ -1,5 +1,15 @@
 import { useEffect, type ReactNode } from "react";
-import { isRouteErrorResponse, Link, Links, Meta, Outlet, Scripts, ScrollRestoration, useRevalidator, useRouteError } from "react-router";
+import {
+  isRouteErrorResponse,
+  Link,
+  Links,
+  Meta,
+  Outlet,
+  Scripts,
+  ScrollRestoration,
+  useRevalidator,
+  useRouteError,
+} from "react-router";
 import { Tooltip } from "radix-ui";
 import { RhizomeError } from "../core/error";
 import { isolate } from "./isolation/isolate";
@@ -18,7 +28,11 @@ export function Layout({ children }: { children: ReactNode }) {
         <Meta />
         <Links />
       </head>
-      <body>{children}<ScrollRestoration /><Scripts /></body>
+      <body>
+        {children}
+        <ScrollRestoration />
+        <Scripts />
+      </body>
     </html>
   );
 }
@@ -32,18 +46,28 @@ export default function Root() {
   useEffect(() => applySurround(), []);
   useEffect(() => void isolate().catch(() => undefined), []);
   useEffect(() => onForeignChange(() => void revalidate()), [revalidate]);
-  return <Tooltip.Provider delayDuration={500}><Outlet /></Tooltip.Provider>;
+  return (
+    <Tooltip.Provider delayDuration={500}>
+      <Outlet />
+    </Tooltip.Provider>
+  );
 }
 
 export function ErrorBoundary() {
   const error = useRouteError();
-  const e = isRouteErrorResponse(error) ? new RhizomeError("not-found", "There is nothing at this address.", "go back to the shelf") : RhizomeError.from(error);
+  const e = isRouteErrorResponse(error)
+    ? new RhizomeError("not-found", "There is nothing at this address.", "go back to the shelf")
+    : RhizomeError.from(error);
   return (
     <main className="mx-auto flex h-full max-w-xl flex-col justify-center gap-3 p-8">
       <h1 className="text-xl font-semibold">This did not work</h1>
       <p>{e.message}</p>
       {e.todo && <p className="text-quiet">What to do: {e.todo}.</p>}
-      <p><Link className="text-accent underline" to="/shoots">To the shelf</Link></p>
+      <p>
+        <Link className="text-accent underline" to="/shoots">
+          To the shelf
+        </Link>
+      </p>
     </main>
   );
 }

@@ -3,11 +3,25 @@ import { basename } from "node:path";
 import { nodeHost } from "../engine/hosts/node";
 import { Pool } from "../engine/pool";
 
-const files = process.argv.slice(2), pool = new Pool(nodeHost(new URL("./worker.js", import.meta.url)));
-await pool.run("inspect", { source: { name: basename(files[0]!), path: files[0]! }, thumbnail: 360 });
+const files = process.argv.slice(2),
+  pool = new Pool(nodeHost(new URL("./worker.js", import.meta.url)));
+await pool.run("inspect", {
+  source: { name: basename(files[0]!), path: files[0]! },
+  thumbnail: 360,
+});
 const t0 = performance.now();
-const read = await Promise.all(files.map((path) => pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 360, look: true })));
+const read = await Promise.all(
+  files.map((path) =>
+    pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 360, look: true }),
+  ),
+);
 const t1 = performance.now();
 await pool.run("group", { frames: read.map((r) => r.info), looks: read.map((r) => r.look) });
-console.log(JSON.stringify({ ms: Math.round(performance.now() - t0), readMs: Math.round(t1 - t0), groupMs: Math.round(performance.now() - t1) }));
+console.log(
+  JSON.stringify({
+    ms: Math.round(performance.now() - t0),
+    readMs: Math.round(t1 - t0),
+    groupMs: Math.round(performance.now() - t1),
+  }),
+);
 process.exit(0);

@@ -8,14 +8,44 @@ import { litPhotograph, toJpeg } from "./photographScene";
 /** Px by which the scene reaches beyond a frame on every side. */
 const MARGIN = 60;
 
-const [dir, photograph, seedText, widthText = "2400", handText = "1", evsText = "-4,-2,0,2,4"] = process.argv.slice(2) as [string, string, string, string?, string?, string?];
-const seed = Number(seedText), width = Number(widthText), height = Math.round(width / 24) * 16, evs = evsText.split(",").map(Number);
-const scene = litPhotograph(photograph, width + 2 * MARGIN, height + 2 * MARGIN, seed), reference = evs.length >> 1;
-const { frames } = simulateBracket(scene, { width, height, evs, baseEv: 0, hand: Number(handText), seed, reference });
+const [dir, photograph, seedText, widthText = "2400", handText = "1", evsText = "-4,-2,0,2,4"] =
+  process.argv.slice(2) as [string, string, string, string?, string?, string?];
+const seed = Number(seedText),
+  width = Number(widthText),
+  height = Math.round(width / 24) * 16,
+  evs = evsText.split(",").map(Number);
+const scene = litPhotograph(photograph, width + 2 * MARGIN, height + 2 * MARGIN, seed),
+  reference = evs.length >> 1;
+const { frames } = simulateBracket(scene, {
+  width,
+  height,
+  evs,
+  baseEv: 0,
+  hand: Number(handText),
+  seed,
+  reference,
+});
 await mkdir(dir, { recursive: true });
 for (const [i, frame] of frames.entries()) {
-  const exif = { ExposureTime: `${Math.round((1e6 / 60) * 2 ** frame.ev)}/1000000`, FNumber: "8/1", DateTimeOriginal: `2026:09:14 10:00:${String(i).padStart(2, "0")}` };
-  await writeFile(join(dir, `f${i}.jpg`), toJpeg(frame.samples as Uint8Array, width, height, exif, 92));
+  const exif = {
+    ExposureTime: `${Math.round((1e6 / 60) * 2 ** frame.ev)}/1000000`,
+    FNumber: "8/1",
+    DateTimeOriginal: `2026:09:14 10:00:${String(i).padStart(2, "0")}`,
+  };
+  await writeFile(
+    join(dir, `f${i}.jpg`),
+    toJpeg(frame.samples as Uint8Array, width, height, exif, 92),
+  );
 }
-await writeFile(join(dir, "truth.json"), JSON.stringify({ photograph, seed, width, height, reference, frames: frames.map(({ ev, toScene }, i) => ({ name: `f${i}.jpg`, ev, toScene })) }));
+await writeFile(
+  join(dir, "truth.json"),
+  JSON.stringify({
+    photograph,
+    seed,
+    width,
+    height,
+    reference,
+    frames: frames.map(({ ev, toScene }, i) => ({ name: `f${i}.jpg`, ev, toScene })),
+  }),
+);
 process.exit(0);

@@ -15,57 +15,139 @@ import { Heap } from "../kernels/heap";
 import { inProcess } from "../tests/inProcess";
 import { DECODED, litPhotograph, throughJpeg } from "./photographScene";
 
-const W = 1200, H = 800, MARGIN = 60;
+const W = 1200,
+  H = 800,
+  MARGIN = 60;
 const [, , kind, countText, seedText, ...photographs] = process.argv;
 
 /** RMS over the frame of what lies between two ways, px. */
 function between(a: Matrix3, b: Matrix3): number {
-  let sum = 0, n = 0;
-  for (let y = 0; y <= H; y += 50) for (let x = 0; x <= W; x += 50, n++) {
-    const [u, v] = project(a, x, y), [p, q] = project(b, x, y);
-    sum += (u - p) ** 2 + (v - q) ** 2;
-  }
+  let sum = 0,
+    n = 0;
+  for (let y = 0; y <= H; y += 50)
+    for (let x = 0; x <= W; x += 50, n++) {
+      const [u, v] = project(a, x, y),
+        [p, q] = project(b, x, y);
+      sum += (u - p) ** 2 + (v - q) ** 2;
+    }
   return Math.sqrt(sum / n);
 }
 
-interface Judged { errors: { error: number; told?: number }[]; name: string }
+interface Judged {
+  errors: { error: number; told?: number }[];
+  name: string;
+}
 
-const EVS = [[-4, -2, 0, 2, 4], [-4, -2, 0, 2, 4], [-3, 0, 3], [-3, -2, -1, 0, 1, 2, 3]];
+const EVS = [
+  [-4, -2, 0, 2, 4],
+  [-4, -2, 0, 2, 4],
+  [-3, 0, 3],
+  [-3, -2, -1, 0, 1, 2, 3],
+];
 function bracket(seed: number): Judged {
-  const rnd = random(seed), photograph = photographs[seed % photographs.length]!, evs = EVS[seed % EVS.length]!, reference = evs.length >> 1;
+  const rnd = random(seed),
+    photograph = photographs[seed % photographs.length]!,
+    evs = EVS[seed % EVS.length]!,
+    reference = evs.length >> 1;
   const scene = litPhotograph(photograph, W + 2 * MARGIN, H + 2 * MARGIN, seed);
-  const { frames } = simulateBracket(scene, { width: W, height: H, evs, baseEv: Math.round(rnd() * 2 - 1), hand: seed % 5 === 4 ? 0 : 0.5 + rnd() / 2, seed, reference });
+  const { frames } = simulateBracket(scene, {
+    width: W,
+    height: H,
+    evs,
+    baseEv: Math.round(rnd() * 2 - 1),
+    hand: seed % 5 === 4 ? 0 : 0.5 + rnd() / 2,
+    seed,
+    reference,
+  });
   const heap = Heap.local(400e6);
-  const reduced = frames.map((f) => ({ ptr: heap.putBytes(throughJpeg(f.samples as Uint8Array, W, H)), type: "u8" as const, width: W, height: H, lut: DECODED, block: 8 }));
-  const aligned = alignStack(heap, reduced, evs, { motion: "auto", reference, deghost: true, strength: 0.5, forced: [], scale: 1 });
+  const reduced = frames.map((f) => ({
+    ptr: heap.putBytes(throughJpeg(f.samples as Uint8Array, W, H)),
+    type: "u8" as const,
+    width: W,
+    height: H,
+    lut: DECODED,
+    block: 8,
+  }));
+  const aligned = alignStack(heap, reduced, evs, {
+    motion: "auto",
+    reference,
+    deghost: true,
+    strength: 0.5,
+    forced: [],
+    scale: 1,
+  });
   const errors = aligned.flatMap((a, i) => {
     if (i === reference || !a.used) return [];
     const truth = multiply(invert(frames[i]!.toScene), frames[reference]!.toScene);
-    return [{ error: between(truth, a.fromReference), ...(a.residualPx === undefined ? {} : { told: a.residualPx }) }];
+    return [
+      {
+        error: between(truth, a.fromReference),
+        ...(a.residualPx === undefined ? {} : { told: a.residualPx }),
+      },
+    ];
   });
   return { errors, name: photograph.split("/").at(-1)!.slice(0, 16) };
 }
 
 async function focus(seed: number): Promise<Judged> {
-  const width = 720, height = 480, count = [12, 18, 24][seed % 3]!, hand = seed % 4 > 0, world = seed % 2 ? simulatedRoom : plainGround;
-  const run = simulateFocusRun(world(width, height, seed), { width, height, count, blur: width / 60, breathing: 0.03 * (seed % 3) / 2, shift: hand ? (20 * width) / 1080 : 0, roll: hand ? 1 : 0, flicker: hand ? 0.1 : 0, seed });
-  const { pool, frames } = inProcess(run.frames.map((f, i) => ({ name: `f${i}.png`, samples: f.samples, width, height })));
-  const held = await decodeReduced(pool, frames, 1, { progress: () => undefined }), aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
-  const errors = aligned.frames.flatMap((f, i) => (i === aligned.reference || !f.used ? [] : [{ error: offPose(run, f.fromReference, run.frames[i]!.pose, run.frames[aligned.reference]!.pose), ...(f.residualPx === undefined ? {} : { told: f.residualPx }) }]));
+  const width = 720,
+    height = 480,
+    count = [12, 18, 24][seed % 3]!,
+    hand = seed % 4 > 0,
+    world = seed % 2 ? simulatedRoom : plainGround;
+  const run = simulateFocusRun(world(width, height, seed), {
+    width,
+    height,
+    count,
+    blur: width / 60,
+    breathing: (0.03 * (seed % 3)) / 2,
+    shift: hand ? (20 * width) / 1080 : 0,
+    roll: hand ? 1 : 0,
+    flicker: hand ? 0.1 : 0,
+    seed,
+  });
+  const { pool, frames } = inProcess(
+    run.frames.map((f, i) => ({ name: `f${i}.png`, samples: f.samples, width, height })),
+  );
+  const held = await decodeReduced(pool, frames, 1, { progress: () => undefined }),
+    aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
+  const errors = aligned.frames.flatMap((f, i) =>
+    i === aligned.reference || !f.used
+      ? []
+      : [
+          {
+            error: offPose(
+              run,
+              f.fromReference,
+              run.frames[i]!.pose,
+              run.frames[aligned.reference]!.pose,
+            ),
+            ...(f.residualPx === undefined ? {} : { told: f.residualPx }),
+          },
+        ],
+  );
   return { errors, name: `${count} ${hand ? "hand" : "tripod"} ${seed % 2 ? "room" : "plain"}` };
 }
 
-let told = 0, held = 0, setsHeld = 0;
+let told = 0,
+  held = 0,
+  setsHeld = 0;
 const worst: number[] = [];
 for (let s = 0; s < Number(countText); s++) {
-  const seed = Number(seedText) + s, { errors, name } = await (kind === "focus" ? focus : bracket)(seed);
-  const known = errors.filter((e) => e.told !== undefined), within = known.filter((e) => e.error <= 2 * e.told!);
+  const seed = Number(seedText) + s,
+    { errors, name } = await (kind === "focus" ? focus : bracket)(seed);
+  const known = errors.filter((e) => e.told !== undefined),
+    within = known.filter((e) => e.error <= 2 * e.told!);
   told += known.length;
   held += within.length;
   if (within.length === known.length) setsHeld++;
   worst.push(...errors.map((e) => e.error));
-  process.stdout.write(`${seed} ${name} ${errors.map(({ error, told: t }) => `${error.toFixed(3)}/${t === undefined ? "not known" : t.toFixed(3)}${t !== undefined && error > 2 * t ? "!" : ""}`).join(" ")}\n`);
+  process.stdout.write(
+    `${seed} ${name} ${errors.map(({ error, told: t }) => `${error.toFixed(3)}/${t === undefined ? "not known" : t.toFixed(3)}${t !== undefined && error > 2 * t ? "!" : ""}`).join(" ")}\n`,
+  );
 }
 worst.sort((a, b) => a - b);
-process.stdout.write(`frames within twice: ${held} of ${told}; sets: ${setsHeld} of ${countText}; error: middle ${worst[worst.length >> 1]!.toFixed(3)}, 95 % ${worst[Math.floor(worst.length * 0.95)]!.toFixed(3)}, worst ${worst.at(-1)!.toFixed(3)} px\n`);
+process.stdout.write(
+  `frames within twice: ${held} of ${told}; sets: ${setsHeld} of ${countText}; error: middle ${worst[worst.length >> 1]!.toFixed(3)}, 95 % ${worst[Math.floor(worst.length * 0.95)]!.toFixed(3)}, worst ${worst.at(-1)!.toFixed(3)} px\n`,
+);
 process.exit(0);

@@ -26,7 +26,10 @@ const focalPx = WIDTH / 2 / Math.tan((ACROSS / 2) * RADIANS);
 const SUN_DEGREES = 0.27;
 const SUN = 200;
 /** The frame that has the sun in it throws some of its light all over itself. */
-const FLARE = [{ scale: -0.8, blur: 160, share: [0.004, 0.003, 0.003] as const }, { scale: 1, blur: 500, share: [0.05, 0.05, 0.05] as const }];
+const FLARE = [
+  { scale: -0.8, blur: 160, share: [0.004, 0.003, 0.003] as const },
+  { scale: 1, blur: 500, share: [0.05, 0.05, 0.05] as const },
+];
 
 /** A scene round the camera, with the sun in the second frame's place. */
 function sunlitWorld(photograph: string, seed: number): World {
@@ -40,20 +43,40 @@ function sunlitWorld(photograph: string, seed: number): World {
   for (const plane of light.planes) {
     plane.forEach((value, i) => {
       const distance = Math.hypot((i % light.width) - sunX, Math.floor(i / light.width) - sunY);
-      plane[i] = value * 0.6 + (distance < radius ? SUN : 0) + 3 / (1 + (distance / (radius * 2)) ** 2);
+      plane[i] =
+        value * 0.6 + (distance < radius ? SUN : 0) + 3 / (1 + (distance / (radius * 2)) ** 2);
     });
   }
   return { ...light, piece: { across, down } };
 }
 
 function takeRow(world: World, seed: number): SweepFrame[] {
-  const directions = Array.from({ length: FRAMES }, (_, i): [number, number] => [(i - (FRAMES - 1) / 2) * STEP, 0]);
-  const frames = simulateSweep(world, { directions, width: WIDTH, height: HEIGHT, focalPx, distortion: [-0.02, 0.004, 0], roll: 0.8, drift: 1, vignetting: 0.25, ghosts: FLARE, seed });
+  const directions = Array.from({ length: FRAMES }, (_, i): [number, number] => [
+    (i - (FRAMES - 1) / 2) * STEP,
+    0,
+  ]);
+  const frames = simulateSweep(world, {
+    directions,
+    width: WIDTH,
+    height: HEIGHT,
+    focalPx,
+    distortion: [-0.02, 0.004, 0],
+    roll: 0.8,
+    drift: 1,
+    vignetting: 0.25,
+    ghosts: FLARE,
+    seed,
+  });
   return frames.map((frame) => ({ ...frame, samples: throughJpeg(frame.samples, WIDTH, HEIGHT) }));
 }
 
 /** dB of the joined picture against the scene where that is not clipped, square roots of light compared. */
-function decibels(planes: readonly Float32Array[], canvas: Parameters<typeof directionAt>[0], world: World, toWorld: readonly number[]): number {
+function decibels(
+  planes: readonly Float32Array[],
+  canvas: Parameters<typeof directionAt>[0],
+  world: World,
+  toWorld: readonly number[],
+): number {
   const compared: [found: number, truth: number][][] = [[], [], []];
   const light: [number, number, number] = [0, 0, 0];
   for (let y = 2; y < canvas.height; y += 3) {
@@ -64,26 +87,50 @@ function decibels(planes: readonly Float32Array[], canvas: Parameters<typeof dir
       worldColour(world, apply(toWorld, direction), light);
       if (Math.max(...light) > 0.6) continue;
       const truth = apply(toWorking("srgb"), light);
-      for (let c = 0; c < 3; c++) compared[c]!.push([Math.max(0, planes[c]![i]!), Math.max(0, truth[c]!)]);
+      for (let c = 0; c < 3; c++)
+        compared[c]!.push([Math.max(0, planes[c]![i]!), Math.max(0, truth[c]!)]);
     }
   }
   let squares = 0;
   for (const channel of compared) {
-    const gain = median(channel.filter(([found]) => found > 0.01).map(([found, truth]) => truth / found));
-    for (const [found, truth] of channel) squares += (Math.sqrt(found * gain) - Math.sqrt(truth)) ** 2;
+    const gain = median(
+      channel.filter(([found]) => found > 0.01).map(([found, truth]) => truth / found),
+    );
+    for (const [found, truth] of channel)
+      squares += (Math.sqrt(found * gain) - Math.sqrt(truth)) ** 2;
   }
   return -10 * Math.log10(squares / (3 * compared[0]!.length));
 }
 
 async function join(files: readonly SweepFrame[]) {
-  const { pool, frames } = inProcess(files.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: WIDTH, height: HEIGHT, exif: { focalLength35: (focalPx / WIDTH) * 36 } })));
+  const { pool, frames } = inProcess(
+    files.map((f, i) => ({
+      name: `p${i}.png`,
+      samples: f.samples,
+      width: WIDTH,
+      height: HEIGHT,
+      exif: { focalLength35: (focalPx / WIDTH) * 36 },
+    })),
+  );
   const held = await Promise.all(frames.map((frame) => decodeInto(pool, frame, 1)));
   const settings = defaultRecipe("panorama");
   const watch = { progress: () => undefined };
   const located = await locateFrames(pool, frames, held, 1, settings.panorama, watch);
   const placing = await composePanorama(pool, frames, located, settings, {});
-  const scene = await renderPanorama(pool, { frames, placing, canvas: placing.canvas, shrink: 1, fill: false }, watch);
-  const planes = await Promise.all([0, 1, 2, 3].map(async (c) => new Float32Array((await pool.read(scene.ptr + c * scene.planeBytes, scene.width * scene.height * 4)).buffer)));
+  const scene = await renderPanorama(
+    pool,
+    { frames, placing, canvas: placing.canvas, shrink: 1, fill: false },
+    watch,
+  );
+  const planes = await Promise.all(
+    [0, 1, 2, 3].map(
+      async (c) =>
+        new Float32Array(
+          (await pool.read(scene.ptr + c * scene.planeBytes, scene.width * scene.height * 4))
+            .buffer,
+        ),
+    ),
+  );
   return { placing, planes };
 }
 
@@ -96,12 +143,19 @@ for (const [k, photograph] of photographs.entries()) {
   const { placing, planes } = await join(files);
   const score = scorePanorama(files, placing);
   const first = placing.cameras.findIndex(Boolean);
-  const toWorld = multiply((files[first]!.camera as Camera).rotation, transpose(placing.cameras[first]!.rotation));
+  const toWorld = multiply(
+    (files[first]!.camera as Camera).rotation,
+    transpose(placing.cameras[first]!.rotation),
+  );
   const picture = decibels(planes, placing.canvas, world, toWorld);
   scores.push({ turn: score.turn, picture });
   const name = photograph.split("/").slice(-4).join("/").slice(0, 24);
-  process.stdout.write(`${name} placed ${score.placed} turn ${score.turn.toFixed(3)} focal ${(100 * score.focal).toFixed(2)} % ${picture.toFixed(1)} dB\n`);
+  process.stdout.write(
+    `${name} placed ${score.placed} turn ${score.turn.toFixed(3)} focal ${(100 * score.focal).toFixed(2)} % ${picture.toFixed(1)} dB\n`,
+  );
 }
 const worstTurn = Math.max(...scores.map((s) => s.turn));
-process.stdout.write(`turn: middle ${median(scores.map((s) => s.turn)).toFixed(3)}, worst ${worstTurn.toFixed(3)} degrees; ${Math.min(...scores.map((s) => s.picture)).toFixed(1)} dB at worst\n`);
+process.stdout.write(
+  `turn: middle ${median(scores.map((s) => s.turn)).toFixed(3)}, worst ${worstTurn.toFixed(3)} degrees; ${Math.min(...scores.map((s) => s.picture)).toFixed(1)} dB at worst\n`,
+);
 process.exit(0);

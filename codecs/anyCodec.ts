@@ -12,25 +12,71 @@ export interface Libraries {
 
 /** One codec for every format: by what a file is, the library that reads it. */
 export function anyCodec(libraries: Libraries): Codec {
-  const once = <T>(make: () => Promise<T>): (() => Promise<T>) => { let held: Promise<T> | undefined; return () => (held ??= make().catch((e: unknown) => { held = undefined; throw e; })); };
+  const once = <T>(make: () => Promise<T>): (() => Promise<T>) => {
+    let held: Promise<T> | undefined;
+    return () =>
+      (held ??= make().catch((e: unknown) => {
+        held = undefined;
+        throw e;
+      }));
+  };
   const vips = once(() => libraries.vips({ avif: false }));
   const avif = once(() => libraries.vips({ avif: true }));
-  const raw = once(async () => { const [{ rawCodec }, libraw, v] = await Promise.all([import("./rawCodec"), libraries.libraw(), vips()]); return rawCodec(libraw, v.thumbnail, v.encodeThumbnail); });
-  const exr = once(async () => { const [{ exrCodec }, v] = await Promise.all([import("./exrCodec"), vips()]); return exrCodec(v.encodeThumbnail); });
+  const raw = once(async () => {
+    const [{ rawCodec }, libraw, v] = await Promise.all([
+      import("./rawCodec"),
+      libraries.libraw(),
+      vips(),
+    ]);
+    return rawCodec(libraw, v.thumbnail, v.encodeThumbnail);
+  });
+  const exr = once(async () => {
+    const [{ exrCodec }, v] = await Promise.all([import("./exrCodec"), vips()]);
+    return exrCodec(v.encodeThumbnail);
+  });
   const decoderOf = (bytes: Uint8Array, name: string): Promise<Decoder> => {
     const format = formatOf(bytes, name);
-    if (!format) throw new RhizomeError("not-a-picture", `${name} is not a picture of a kind that is read.`, `bring in ${READABLE}`);
-    return format === "raw" ? raw() : format === "exr" ? exr() : format === "avif" ? avif() : vips();
+    if (!format)
+      throw new RhizomeError(
+        "not-a-picture",
+        `${name} is not a picture of a kind that is read.`,
+        `bring in ${READABLE}`,
+      );
+    return format === "raw"
+      ? raw()
+      : format === "exr"
+        ? exr()
+        : format === "avif"
+          ? avif()
+          : vips();
   };
   return {
-    async inspect(bytes, name) { return (await decoderOf(bytes, name)).inspect(bytes, name); },
-    async decode(bytes, name, shrink) { return (await decoderOf(bytes, name)).decode(bytes, name, shrink); },
-    async decodeStrips(bytes, name, shrink, take) { return (await decoderOf(bytes, name)).decodeStrips(bytes, name, shrink, take); },
-    async thumbnail(bytes, name, longEdge) { return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge); },
+    async inspect(bytes, name) {
+      return (await decoderOf(bytes, name)).inspect(bytes, name);
+    },
+    async decode(bytes, name, shrink) {
+      return (await decoderOf(bytes, name)).decode(bytes, name, shrink);
+    },
+    async decodeStrips(bytes, name, shrink, take) {
+      return (await decoderOf(bytes, name)).decodeStrips(bytes, name, shrink, take);
+    },
+    async thumbnail(bytes, name, longEdge) {
+      return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge);
+    },
     async encode(input) {
       if (input.format !== "exr") return (await vips()).encode({ ...input, format: input.format });
       const { encodeExr, exrFacts } = await import("./exrCodec");
-      return [await encodeExr(input.samples as Float32Array, input.width, input.height, input.space, input.half, input.compression !== "none", exrFacts(input))];
+      return [
+        await encodeExr(
+          input.samples as Float32Array,
+          input.width,
+          input.height,
+          input.space,
+          input.half,
+          input.compression !== "none",
+          exrFacts(input),
+        ),
+      ];
     },
   };
 }

@@ -7,7 +7,8 @@ import type { Parts } from "./stream";
 export interface Decoded {
   /** RGB interleaved, upright; floats are linear, 1.0 = saturation */
   samples: Samples;
-  width: number; height: number;
+  width: number;
+  height: number;
   /** three tables from sample to linear, R then G then B; empty for floats */
   lut: Float32Array;
   /** linear RGB of the file to linear Rec. 2020 */
@@ -23,19 +24,37 @@ type Deliver = Recipe["deliver"];
 export type OutputFormat = Deliver["format"];
 
 /** What is told in the file beside the picture. */
-export interface Caption { creator: string; copyright: string; /** files' names, in order */ frames: string[]; /** EV against the reference, where known */ evs: (number | undefined)[]; kind: string;
-  /** 0 to 5 and a word, as the user marked the stack */ rating?: number; label?: string;
-  /** where an equirectangular picture lies on its whole sphere, px */ sphere?: { width: number; height: number; left: number; top: number; croppedWidth: number; croppedHeight: number } }
+export interface Caption {
+  creator: string;
+  copyright: string;
+  /** files' names, in order */ frames: string[];
+  /** EV against the reference, where known */ evs: (number | undefined)[];
+  kind: string;
+  /** 0 to 5 and a word, as the user marked the stack */ rating?: number;
+  label?: string;
+  /** where an equirectangular picture lies on its whole sphere, px */ sphere?: {
+    width: number;
+    height: number;
+    left: number;
+    top: number;
+    croppedWidth: number;
+    croppedHeight: number;
+  };
+}
 
 export interface EncodeInput {
   samples: Samples;
-  width: number; height: number; format: OutputFormat; space: SpaceId;
+  width: number;
+  height: number;
+  format: OutputFormat;
+  space: SpaceId;
   /** how far each pixel is covered, 0 to 255; TIFF and PNG carry it */
   alpha?: Uint8Array;
   /** samples hold light itself, without the space's curve */
   linear: boolean;
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */
-  quality: number; chroma: Deliver["chroma"];
+  quality: number;
+  chroma: Deliver["chroma"];
   /** TIFF */
   compression: Deliver["compression"];
   /** EXR: half or full floats */
@@ -44,7 +63,11 @@ export interface EncodeInput {
   ppi: number;
   caption?: Caption;
   /** the reference frame's file: its EXIF and XMP are carried over, without orientation and thumbnail */
-  metadataFrom?: { bytes: Uint8Array; name: string; /** what was read of it, for files whose block cannot be copied */ exif: Exif };
+  metadataFrom?: {
+    bytes: Uint8Array;
+    name: string;
+    /** what was read of it, for files whose block cannot be copied */ exif: Exif;
+  };
 }
 
 /** Bytes to samples; the same in browser and Node. */

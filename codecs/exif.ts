@@ -5,34 +5,60 @@ type Tag = { value?: unknown; description?: string } | undefined;
 
 const rational = (t: Tag): number | undefined => {
   const v = t?.value;
-  const n = Array.isArray(v) && typeof v[0] === "number" && typeof v[1] === "number" ? v[0] / v[1] : Array.isArray(v) && typeof v[0] === "number" ? v[0] : typeof v === "number" ? v : undefined;
+  const n =
+    Array.isArray(v) && typeof v[0] === "number" && typeof v[1] === "number"
+      ? v[0] / v[1]
+      : Array.isArray(v) && typeof v[0] === "number"
+        ? v[0]
+        : typeof v === "number"
+          ? v
+          : undefined;
   return n !== undefined && Number.isFinite(n) && n > 0 ? n : undefined;
 };
 const text = (t: Tag): string | undefined => {
-  const v = t?.value, s = Array.isArray(v) ? String(v[0] ?? "") : typeof v === "string" ? v : "";
+  const v = t?.value,
+    s = Array.isArray(v) ? String(v[0] ?? "") : typeof v === "string" ? v : "";
   return s.replace(/\0/g, "").trim().slice(0, 200) || undefined;
 };
 
 /** Stars, from EXIF or XMP; what else programs write there (-1 is "rejected") is none. */
-const rating = (t: Tag): number | undefined => { const v = Number(Array.isArray(t?.value) ? t.value[0] : t?.value); return Number.isInteger(v) && v >= 1 && v <= 5 ? v : undefined; };
+const rating = (t: Tag): number | undefined => {
+  const v = Number(Array.isArray(t?.value) ? t.value[0] : t?.value);
+  return Number.isInteger(v) && v >= 1 && v <= 5 ? v : undefined;
+};
 
 /** Reads what the camera wrote; missing or broken tags are left out, never guessed. */
 export function readExif(bytes: Uint8Array): Exif {
   let tags: Record<string, Tag>;
   try {
-    tags = ExifReader.load(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer, { expanded: false }) as unknown as Record<string, Tag>;
+    tags = ExifReader.load(
+      bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer,
+      { expanded: false },
+    ) as unknown as Record<string, Tag>;
   } catch {
     return {};
   }
   const apex = rational(tags["ShutterSpeedValue"]);
   const exif: Exif = {
     exposureTime: rational(tags["ExposureTime"]) ?? (apex ? 2 ** -apex : undefined),
-    aperture: rational(tags["FNumber"]), iso: rational(tags["ISOSpeedRatings"]), focalLength: rational(tags["FocalLength"]),
-    takenAt: time(text(tags["DateTimeOriginal"]) ?? text(tags["DateTime"]), text(tags["SubSecTimeOriginal"])),
+    aperture: rational(tags["FNumber"]),
+    iso: rational(tags["ISOSpeedRatings"]),
+    focalLength: rational(tags["FocalLength"]),
+    takenAt: time(
+      text(tags["DateTimeOriginal"]) ?? text(tags["DateTime"]),
+      text(tags["SubSecTimeOriginal"]),
+    ),
     camera: [text(tags["Make"]), text(tags["Model"])].filter(Boolean).join(" ") || undefined,
-    serial: text(tags["BodySerialNumber"]) ?? text(tags["CameraSerialNumber"]) ?? text(tags["SerialNumber"]),
-    focalLength35: rational(tags["FocalLengthIn35mmFilm"]), focusDistance: rational(tags["SubjectDistance"]), rating: rating(tags["Rating"]), label: text(tags["Label"]),
-    lens: text(tags["LensModel"]), orientation: rational(tags["Orientation"]),
+    serial:
+      text(tags["BodySerialNumber"]) ??
+      text(tags["CameraSerialNumber"]) ??
+      text(tags["SerialNumber"]),
+    focalLength35: rational(tags["FocalLengthIn35mmFilm"]),
+    focusDistance: rational(tags["SubjectDistance"]),
+    rating: rating(tags["Rating"]),
+    label: text(tags["Label"]),
+    lens: text(tags["LensModel"]),
+    orientation: rational(tags["Orientation"]),
   };
   return Object.fromEntries(Object.entries(exif).filter(([, v]) => v !== undefined)) as Exif;
 }
@@ -40,7 +66,14 @@ export function readExif(bytes: Uint8Array): Exif {
 function time(stamp: string | undefined, sub: string | undefined): number | undefined {
   const m = /^(\d{4}):(\d\d):(\d\d) (\d\d):(\d\d):(\d\d)/.exec(stamp ?? "");
   if (!m) return undefined;
-  const [y, mo, d, h, mi, s] = m.slice(1).map(Number) as [number, number, number, number, number, number];
+  const [y, mo, d, h, mi, s] = m.slice(1).map(Number) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
   const t = Date.UTC(y, mo - 1, d, h, mi, s) / 1000;
   return Number.isFinite(t) ? t + (sub && /^\d+$/.test(sub) ? Number(`0.${sub}`) : 0) : undefined;
 }

@@ -1,7 +1,8 @@
 import type { FrameFormat } from "../core/frame/frame";
 
 /** Endings of camera raws; most of them are TIFF inside, so the name decides. */
-const RAW = /\.(dng|cr2|cr3|crw|nef|nrw|arw|sr2|srf|orf|raf|rw2|pef|srw|x3f|3fr|iiq|erf|mef|mos|mrw|rwl)$/i;
+const RAW =
+  /\.(dng|cr2|cr3|crw|nef|nrw|arw|sr2|srf|orf|raf|rw2|pef|srw|x3f|3fr|iiq|erf|mef|mos|mrw|rwl)$/i;
 
 const OTHERS = /\.(jpe?g|png|tiff?|webp|avif|exr|hdr)$/i;
 
@@ -19,8 +20,15 @@ export function formatOf(b: Uint8Array, name: string): FrameFormat | undefined {
   if (text(0, 4) === "RIFF" && text(8, 4) === "WEBP") return "webp";
   if (text(0, 10) === "#?RADIANCE" || text(0, 6) === "#?RGBE") return "hdr";
   if (b[0] === 0x76 && b[1] === 0x2f && b[2] === 0x31 && b[3] === 0x01) return "exr";
-  if (text(4, 4) === "ftyp") return /^(avif|avis|mif1)$/.test(text(8, 4)) ? "avif" : RAW.test(name) ? "raw" : undefined;
+  if (text(4, 4) === "ftyp")
+    return /^(avif|avis|mif1)$/.test(text(8, 4)) ? "avif" : RAW.test(name) ? "raw" : undefined;
   const tiff = text(0, 4) === "II*\0" || text(0, 4) === "MM\0*";
-  if (RAW.test(name) && (tiff || /^(IIRO|IIRS|IIU\0|MMOR|FUJI|FOVb|\0MRM|HEAP)/.test(text(0, 4)) || text(6, 4) === "HEAP")) return "raw";
+  if (
+    RAW.test(name) &&
+    (tiff ||
+      /^(IIRO|IIRS|IIU\0|MMOR|FUJI|FOVb|\0MRM|HEAP)/.test(text(0, 4)) ||
+      text(6, 4) === "HEAP")
+  )
+    return "raw";
   return tiff ? "tiff" : undefined;
 }

@@ -5,14 +5,29 @@ const LARGEST = 300e6;
 
 /** @throws RhizomeError `too-large`, `damaged` for sizes that no picture has */
 export function checkSize(name: string, width: number, height: number): void {
-  if (!(width >= 1 && height >= 1)) throw new RhizomeError("damaged", `${name} says that it is ${width} x ${height} px.`, "copy it from the card again");
-  if (width * height > LARGEST) throw new RhizomeError("too-large", `${name} is ${width} x ${height} px: more than 300 megapixels.`, "save it in a smaller size");
+  if (!(width >= 1 && height >= 1))
+    throw new RhizomeError(
+      "damaged",
+      `${name} says that it is ${width} x ${height} px.`,
+      "copy it from the card again",
+    );
+  if (width * height > LARGEST)
+    throw new RhizomeError(
+      "too-large",
+      `${name} is ${width} x ${height} px: more than 300 megapixels.`,
+      "save it in a smaller size",
+    );
 }
 
 export function damaged(name: string, e: unknown): RhizomeError {
   if (e instanceof RhizomeError) return e;
   // libvips throws a pair of kind and text
-  const said: unknown = (e as { message?: unknown } | undefined)?.message ?? e, all = String(Array.isArray(said) ? said[1] : said ?? "");
+  const said: unknown = (e as { message?: unknown } | undefined)?.message ?? e,
+    all = String(Array.isArray(said) ? said[1] : (said ?? ""));
   const text = all.split("\n").filter(Boolean).at(-1)?.slice(0, 160);
-  return new RhizomeError("damaged", `${name} cannot be read to its end: ${text || "the data is broken"}.`, "copy it from the card again");
+  return new RhizomeError(
+    "damaged",
+    `${name} cannot be read to its end: ${text || "the data is broken"}.`,
+    "copy it from the card again",
+  );
 }

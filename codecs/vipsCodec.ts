@@ -21,7 +21,8 @@ type Picture = Vips.Image;
 /** Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all their coefficients. */
 const TWO_PASS_PX = 12e6;
 /** Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's squares. */
-const STRIP = 3e6, BLOCKS = 64;
+const STRIP = 3e6,
+  BLOCKS = 64;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
 
 export interface VipsCodec extends Decoder {
@@ -41,25 +42,46 @@ export function vipsCodec(vips: Engine): VipsCodec {
     let image: Picture;
     try {
       image = vips.Image.newFromBuffer(bytes, options, { access: "sequential", fail_on: "error" });
-      if (format === "hdr") { const coded = image; image = coded.rad2float(); coded.delete(); }
+      if (format === "hdr") {
+        const coded = image;
+        image = coded.rad2float();
+        coded.delete();
+      }
     } catch (e) {
       throw damaged(name, e);
     }
     try {
       checkSize(name, image.width, image.height);
-      if (!DEPTHS[image.format] || image.bands > 5) throw new RhizomeError("unsupported", `${name} has ${image.bands} channels of type ${image.format}: only 8 and 16 bit and 32-bit floats are read.`, "save it as an 8 or 16 bit RGB file");
-    } catch (e) { image.delete(); throw e; }
+      if (!DEPTHS[image.format] || image.bands > 5)
+        throw new RhizomeError(
+          "unsupported",
+          `${name} has ${image.bands} channels of type ${image.format}: only 8 and 16 bit and 32-bit floats are read.`,
+          "save it as an 8 or 16 bit RGB file",
+        );
+    } catch (e) {
+      image.delete();
+      throw e;
+    }
     return image;
   }
 
   /** To three bands, upright, in the file's own RGB; and what that RGB is. What it made on the way goes to `keep`. */
   function toRgb(image: Picture, keep: Picture[]): { rgb: Picture; colour: InputColour } {
     let im = image;
-    const next = (p: Picture): Picture => { keep.push(im); return (im = p); };
+    const next = (p: Picture): Picture => {
+      keep.push(im);
+      return (im = p);
+    };
     const profile = im.getTypeof("icc-profile-data") ? im.getBlob("icc-profile-data") : undefined;
     const float = im.format === "float";
     let colour = profile && readMatrixProfile(profile);
-    if (profile && !colour && !float && im.interpretation !== "b-w" && im.interpretation !== "grey16") {
+    if (
+      profile &&
+      !colour &&
+      !float &&
+      im.interpretation !== "b-w" &&
+      im.interpretation !== "grey16"
+    ) {
       // a table profile goes through the colour engine, to 16 bit of the widest space that it has built in
       next(im.iccTransform("p3", { embedded: true, depth: 16 }));
       colour = colourOfSpace("p3");
@@ -72,53 +94,101 @@ export function vipsCodec(vips: Engine): VipsCodec {
       next(im.copyMemory());
       next(im.autorot());
     }
-    return { rgb: im, colour: colour ?? (float ? { ...colourOfSpace("srgb"), curves: LINEAR_CURVES } : colourOfSpace("srgb")) };
+    return {
+      rgb: im,
+      colour:
+        colour ??
+        (float ? { ...colourOfSpace("srgb"), curves: LINEAR_CURVES } : colourOfSpace("srgb")),
+    };
   }
 
   const codec: VipsCodec = {
     inspect(bytes, name) {
       const image = open(bytes, name);
       try {
-        const depth = DEPTHS[image.format]!, pages = image.getTypeof("n-pages") ? image.getInt("n-pages") : 1;
-        const profile = image.getTypeof("icc-profile-data") ? readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile" : depth === 32 ? "linear sRGB assumed" : "sRGB assumed";
+        const depth = DEPTHS[image.format]!,
+          pages = image.getTypeof("n-pages") ? image.getInt("n-pages") : 1;
+        const profile = image.getTypeof("icc-profile-data")
+          ? (readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile")
+          : depth === 32
+            ? "linear sRGB assumed"
+            : "sRGB assumed";
         return {
-          name, format: formatOf(bytes, name)!, ...uprightSize(image),
-          depth, profile, exif: readExif(bytes), ...(pages > 1 ? { pages } : {}),
+          name,
+          format: formatOf(bytes, name)!,
+          ...uprightSize(image),
+          depth,
+          profile,
+          exif: readExif(bytes),
+          ...(pages > 1 ? { pages } : {}),
         };
-      } finally { image.delete(); }
+      } finally {
+        image.delete();
+      }
     },
 
     decode: (...args) => gathered(codec.decodeStrips)(...args),
 
     decodeStrips(bytes, name, shrink, take) {
-      const format = formatOf(bytes, name), jpeg = format === "jpeg";
+      const format = formatOf(bytes, name),
+        jpeg = format === "jpeg";
       const image = open(bytes, name, jpeg && shrink > 1 ? `[shrink=${shrink}]` : "");
       const keep: Picture[] = [];
       let read: Picture, colour: InputColour;
-      try { ({ rgb: read, colour } = toRgb(image, keep)); } catch (e) { for (const p of new Set([image, ...keep])) p.delete(); throw damaged(name, e); }
+      try {
+        ({ rgb: read, colour } = toRgb(image, keep));
+      } catch (e) {
+        for (const p of new Set([image, ...keep])) p.delete();
+        throw damaged(name, e);
+      }
       let rgb = read;
       try {
         if (jpeg && shrink > 1) {
           // the decoder drops what is left over at the right and below
-          const head = open(bytes, name), whole = uprightSize(head), [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
+          const head = open(bytes, name),
+            whole = uprightSize(head),
+            [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
           head.delete();
-          if (w !== rgb.width || h !== rgb.height) { keep.push(rgb); rgb = rgb.embed(0, 0, w, h, { extend: "copy" }); }
+          if (w !== rgb.width || h !== rgb.height) {
+            keep.push(rgb);
+            rgb = rgb.embed(0, 0, w, h, { extend: "copy" });
+          }
         }
-        const reduce = jpeg ? 1 : shrink, width = Math.ceil(rgb.width / reduce), height = Math.ceil(rgb.height / reduce);
+        const reduce = jpeg ? 1 : shrink,
+          width = Math.ceil(rgb.width / reduce),
+          height = Math.ceil(rgb.height / reduce);
         // a TIFF's own strips may end anywhere, and none can be read twice
-        const rows = format === "jpeg" || format === "png" ? Math.max(1, Math.round(STRIP / 3 / rgb.width / BLOCKS)) * BLOCKS : rgb.height;
+        const rows =
+          format === "jpeg" || format === "png"
+            ? Math.max(1, Math.round(STRIP / 3 / rgb.width / BLOCKS)) * BLOCKS
+            : rgb.height;
         let type: SampleType = "u8";
         for (let y = 0; y < rgb.height; y += rows) {
-          const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y)), n = strip.height * rgb.width * 3;
+          const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y)),
+            n = strip.height * rgb.width * 3;
           // given back with the rest, also when a broken file ends the reading here
           keep.push(strip);
           const memory = strip.writeToMemory();
-          const own = rgb.format === "ushort" ? new Uint16Array(memory.buffer, memory.byteOffset, n) : rgb.format === "float" ? makeFinite(linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour)) : (memory as Uint8Array);
-          const samples = reduce > 1 ? boxReduce(own, rgb.width, strip.height, reduce).samples : own;
+          const own =
+            rgb.format === "ushort"
+              ? new Uint16Array(memory.buffer, memory.byteOffset, n)
+              : rgb.format === "float"
+                ? makeFinite(
+                    linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour),
+                  )
+                : (memory as Uint8Array);
+          const samples =
+            reduce > 1 ? boxReduce(own, rgb.width, strip.height, reduce).samples : own;
           type = sampleTypeOf(samples);
           if (take(samples, (y / reduce) * width * 3, width * height * 3) === false) break;
         }
-        return { type, width, height, lut: tables(colour, { u8: 256, u16: 65536, f32: 0 }[type]), matrix: [...colour.matrix] };
+        return {
+          type,
+          width,
+          height,
+          lut: tables(colour, { u8: 256, u16: 65536, f32: 0 }[type]),
+          matrix: [...colour.matrix],
+        };
       } catch (e) {
         throw damaged(name, e);
       } finally {
@@ -128,36 +198,64 @@ export function vipsCodec(vips: Engine): VipsCodec {
     },
 
     thumbnail(bytes, name, longEdge) {
-      const head = open(bytes, name), { width, height } = head;
+      const head = open(bytes, name),
+        { width, height } = head;
       head.delete();
       let shrink = 1;
-      while (formatOf(bytes, name) === "jpeg" && shrink < 8 && Math.max(width, height) / (shrink * 2) >= longEdge) shrink *= 2;
+      while (
+        formatOf(bytes, name) === "jpeg" &&
+        shrink < 8 &&
+        Math.max(width, height) / (shrink * 2) >= longEdge
+      )
+        shrink *= 2;
       const image = open(bytes, name, shrink > 1 ? `[shrink=${shrink}]` : "");
       try {
         // read to the end first: reducing alone would pass over a file that breaks off
-        const whole = image.copyMemory(), screen = whole.format === "float" ? whole.copy({ interpretation: "scrgb" }) : whole;
+        const whole = image.copyMemory(),
+          screen = whole.format === "float" ? whole.copy({ interpretation: "scrgb" }) : whole;
         // never enlarged; without a profile of its own it is sRGB already
-        const small = screen.thumbnailImage(longEdge, { height: longEdge, size: "down", ...(screen === whole && whole.getTypeof("icc-profile-data") ? { output_profile: "srgb" } : {}) });
+        const small = screen.thumbnailImage(longEdge, {
+          height: longEdge,
+          size: "down",
+          ...(screen === whole && whole.getTypeof("icc-profile-data")
+            ? { output_profile: "srgb" }
+            : {}),
+        });
         if (screen !== whole) screen.delete();
         whole.delete();
-        const shown = small.format === "float" ? small.colourspace("srgb") : small, flat = shown.hasAlpha() ? shown.flatten({ background: [128] }) : shown;
+        const shown = small.format === "float" ? small.colourspace("srgb") : small,
+          flat = shown.hasAlpha() ? shown.flatten({ background: [128] }) : shown;
         const jpeg = flat.jpegsaveBuffer({ Q: 80, keep: 0 });
         for (const p of new Set([flat, shown, small])) p.delete();
         return jpeg;
       } catch (e) {
         throw damaged(name, e);
-      } finally { image.delete(); }
+      } finally {
+        image.delete();
+      }
     },
 
     encodeThumbnail(d, longEdge) {
-      const n = d.width * d.height, lut = d.lut, size = lut.length / 3, bytes = new Uint8Array(n * 3);
-      const lin = [0, 0, 0], screen = multiply(fromWorking("srgb"), d.matrix);
+      const n = d.width * d.height,
+        lut = d.lut,
+        size = lut.length / 3,
+        bytes = new Uint8Array(n * 3);
+      const lin = [0, 0, 0],
+        screen = multiply(fromWorking("srgb"), d.matrix);
       for (let i = 0; i < n; i++) {
-        for (let c = 0; c < 3; c++) { const v = d.samples[i * 3 + c]!; lin[c] = size ? lut[c * size + v]! : v; }
+        for (let c = 0; c < 3; c++) {
+          const v = d.samples[i * 3 + c]!;
+          lin[c] = size ? lut[c * size + v]! : v;
+        }
         const rgb = apply(screen, lin);
-        for (let c = 0; c < 3; c++) bytes[i * 3 + c] = Math.round(255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, rgb[c]!))));
+        for (let c = 0; c < 3; c++)
+          bytes[i * 3 + c] = Math.round(
+            255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, rgb[c]!))),
+          );
       }
-      const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar), small = image.thumbnailImage(longEdge, { height: longEdge, size: "down" }), jpeg = small.jpegsaveBuffer({ Q: 80, keep: 0 });
+      const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar),
+        small = image.thumbnailImage(longEdge, { height: longEdge, size: "down" }),
+        jpeg = small.jpegsaveBuffer({ Q: 80, keep: 0 });
       small.delete();
       image.delete();
       return jpeg;
@@ -165,23 +263,60 @@ export function vipsCodec(vips: Engine): VipsCodec {
 
     encode(input) {
       const { samples, width, height, format, metadataFrom: from, caption } = input;
-      const type = samples instanceof Float32Array ? vips.BandFormat.float : samples instanceof Uint16Array ? vips.BandFormat.ushort : vips.BandFormat.uchar;
-      const { image, source } = pictureOf(vips, samples, width, height), { target, parts } = partsTarget(vips);
+      const type =
+        samples instanceof Float32Array
+          ? vips.BandFormat.float
+          : samples instanceof Uint16Array
+            ? vips.BandFormat.ushort
+            : vips.BandFormat.uchar;
+      const { image, source } = pictureOf(vips, samples, width, height),
+        { target, parts } = partsTarget(vips);
       const perMm = input.ppi / 25.4;
-      let tagged = image.copy({ xres: perMm, yres: perMm, interpretation: type === vips.BandFormat.float ? "scrgb" : type === vips.BandFormat.ushort ? "rgb16" : "srgb" });
+      let tagged = image.copy({
+        xres: perMm,
+        yres: perMm,
+        interpretation:
+          type === vips.BandFormat.float
+            ? "scrgb"
+            : type === vips.BandFormat.ushort
+              ? "rgb16"
+              : "srgb",
+      });
       image.delete();
       try {
         tagged.setBlob("icc-profile-data", writeProfile(input.space, input.linear));
         const origin = from && metadataOf(vips, from);
         if (origin) carryExif(origin, tagged, caption, input.ppi);
-        if (caption) tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
+        if (caption)
+          tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
         if (input.alpha && (format === "png" || format === "tif")) {
-          const bytes = vips.Image.newFromMemory(input.alpha, width, height, 1, vips.BandFormat.uchar), scaled = type === vips.BandFormat.uchar ? bytes : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0), alpha = scaled.cast(type), joined = tagged.bandjoin(alpha);
+          const bytes = vips.Image.newFromMemory(
+              input.alpha,
+              width,
+              height,
+              1,
+              vips.BandFormat.uchar,
+            ),
+            scaled =
+              type === vips.BandFormat.uchar
+                ? bytes
+                : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0),
+            alpha = scaled.cast(type),
+            joined = tagged.bandjoin(alpha);
           for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
           tagged = joined;
         }
-        if (format === "jpg") tagged.jpegsaveTarget(target, { Q: input.quality, optimize_coding: width * height < TWO_PASS_PX, subsample_mode: input.chroma === "full" ? "off" : "on" });
-        else if (format === "png") tagged.pngsaveTarget(target, { compression: 6, bitdepth: type === vips.BandFormat.ushort ? 16 : 8 });
+        if (format === "jpg")
+          tagged.jpegsaveTarget(target, {
+            Q: input.quality,
+            optimize_coding: width * height < TWO_PASS_PX,
+            subsample_mode: input.chroma === "full" ? "off" : "on",
+          });
+        else if (format === "png")
+          tagged.pngsaveTarget(target, {
+            compression: 6,
+            bitdepth: type === vips.BandFormat.ushort ? 16 : 8,
+          });
         else if (format === "hdr") {
           // coded by hand: saving a float picture would first turn it into what a screen shows
           const coded = tagged.float2rad();
@@ -189,7 +324,13 @@ export function vipsCodec(vips: Engine): VipsCodec {
           coded.delete();
         } else {
           const { compression } = input; // level 6 takes a quarter longer for 1.4 % of the size
-          tagged.tiffsaveTarget(target, { compression, ...(compression === "none" ? {} : { level: 3, predictor: type === vips.BandFormat.float ? "float" : "horizontal" }), tile: false });
+          tagged.tiffsaveTarget(target, {
+            compression,
+            ...(compression === "none"
+              ? {}
+              : { level: 3, predictor: type === vips.BandFormat.float ? "float" : "horizontal" }),
+            tile: false,
+          });
           return addExif(parts(), origin?.exif);
         }
         return parts();
@@ -205,34 +346,57 @@ export function vipsCodec(vips: Engine): VipsCodec {
 
 function uprightSize(image: Picture): { width: number; height: number } {
   const turned = image.getTypeof("orientation") !== 0 && image.getInt("orientation") >= 5;
-  return turned ? { width: image.height, height: image.width } : { width: image.width, height: image.height };
+  return turned
+    ? { width: image.height, height: image.width }
+    : { width: image.width, height: image.height };
 }
 
 /** Fields of the first directory that tell of the file and not of the shot. */
-const OWN_FIELDS = new Set(["Orientation", "XResolution", "YResolution", "ResolutionUnit"].map((f) => `exif-ifd0-${f}`));
+const OWN_FIELDS = new Set(
+  ["Orientation", "XResolution", "YResolution", "ResolutionUnit"].map((f) => `exif-ifd0-${f}`),
+);
 
-interface Metadata { /** libvips' names of EXIF fields, with their texts */ fields: [string, string][]; exif: Uint8Array | undefined; xmp: string | undefined }
+interface Metadata {
+  /** libvips' names of EXIF fields, with their texts */ fields: [string, string][];
+  exif: Uint8Array | undefined;
+  xmp: string | undefined;
+}
 
 /** What a file says beside its picture; what libvips cannot read is written anew from what was read of it. */
-function metadataOf(vips: Engine, { bytes, name, exif }: NonNullable<EncodeInput["metadataFrom"]>): Metadata {
+function metadataOf(
+  vips: Engine,
+  { bytes, name, exif }: NonNullable<EncodeInput["metadataFrom"]>,
+): Metadata {
   if (!["jpeg", "png", "tiff", "webp"].includes(formatOf(bytes, name) ?? "")) {
-    const fields = exifFields(exif), dot = vips.Image.black(1, 1).copy();
+    const fields = exifFields(exif),
+      dot = vips.Image.black(1, 1).copy();
     for (const [f, text] of fields) dot.setString(f, text);
-    const file = vips.Image.newFromBuffer(dot.jpegsaveBuffer()), block = file.getBlob("exif-data").slice();
+    const file = vips.Image.newFromBuffer(dot.jpegsaveBuffer()),
+      block = file.getBlob("exif-data").slice();
     for (const p of [dot, file]) p.delete();
     return { fields, exif: block, xmp: undefined };
   }
   const from = vips.Image.newFromBuffer(bytes);
   try {
-    const all = from.getFields(), fields: [string, string][] = [];
+    const all = from.getFields(),
+      fields: [string, string][] = [];
     for (let i = 0; i < all.size(); i++) {
       const f = all.get(i) ?? "";
-      if (f.startsWith("exif-ifd") && !f.startsWith("exif-ifd1") && !OWN_FIELDS.has(f)) fields.push([f, from.getString(f)]);
+      if (f.startsWith("exif-ifd") && !f.startsWith("exif-ifd1") && !OWN_FIELDS.has(f))
+        fields.push([f, from.getString(f)]);
     }
     all.delete();
     // copies: the blobs go with their picture
-    return { fields, exif: from.getTypeof("exif-data") ? from.getBlob("exif-data").slice() : undefined, xmp: from.getTypeof("xmp-data") ? new TextDecoder().decode(from.getBlob("xmp-data").slice()) : undefined };
-  } finally { from.delete(); }
+    return {
+      fields,
+      exif: from.getTypeof("exif-data") ? from.getBlob("exif-data").slice() : undefined,
+      xmp: from.getTypeof("xmp-data")
+        ? new TextDecoder().decode(from.getBlob("xmp-data").slice())
+        : undefined,
+    };
+  } finally {
+    from.delete();
+  }
 }
 
 function carryExif(origin: Metadata, to: Picture, caption: Caption | undefined, ppi: number): void {
@@ -244,17 +408,30 @@ function carryExif(origin: Metadata, to: Picture, caption: Caption | undefined, 
   to.setInt("orientation", 1);
 }
 
-const LINEAR_CURVES = [0, 1, 2].map(() => (v: number): number => v);
+const LINEAR_CURVES = [0, 1, 2].map(
+  () =>
+    (v: number): number =>
+      v,
+);
 
 /** Floats are linear unless their profile has a curve: then through it, finely tabled up to 1 and as it is above. */
 function linearFloats(src: Float32Array, colour: InputColour): Float32Array {
-  const out = new Float32Array(src.length), N = 65535;
-  const curved = colour.curves.map((f) => Math.abs(f(0.5) - 0.5) > 1e-4), table = colour.curves.map((f, c) => (curved[c] ? Float32Array.from({ length: N + 2 }, (_, i) => f(Math.min(1, i / N))) : undefined));
+  const out = new Float32Array(src.length),
+    N = 65535;
+  const curved = colour.curves.map((f) => Math.abs(f(0.5) - 0.5) > 1e-4),
+    table = colour.curves.map((f, c) =>
+      curved[c] ? Float32Array.from({ length: N + 2 }, (_, i) => f(Math.min(1, i / N))) : undefined,
+    );
   for (let i = 0; i < src.length; i++) {
-    const v = src[i]!, t = table[i % 3];
+    const v = src[i]!,
+      t = table[i % 3];
     if (!t || !(v > 0)) out[i] = v;
     else if (v > 1) out[i] = colour.curves[i % 3]!(v);
-    else { const x = v * N, k = Math.floor(x); out[i] = t[k]! + (t[k + 1]! - t[k]!) * (x - k); }
+    else {
+      const x = v * N,
+        k = Math.floor(x);
+      out[i] = t[k]! + (t[k + 1]! - t[k]!) * (x - k);
+    }
   }
   return out;
 }

@@ -1,6 +1,10 @@
 /** The one error class: a code that programs read, a sentence for the user, and what to do about it. */
 export class RhizomeError extends Error {
-  constructor(readonly code: string, message: string, readonly todo: string = "") {
+  constructor(
+    readonly code: string,
+    message: string,
+    readonly todo: string = "",
+  ) {
     super(message);
     this.name = "RhizomeError";
   }
@@ -8,8 +12,14 @@ export class RhizomeError extends Error {
   static from(error: unknown): RhizomeError {
     if (error instanceof RhizomeError) return error;
     const e = error as { code?: unknown; message?: unknown; todo?: unknown };
-    if (e && typeof e.message === "string" && typeof e.todo === "string") return new RhizomeError(String(e.code), e.message, e.todo);
-    if (e && e instanceof DOMException && e.name === "AbortError") return new RhizomeError("stopped", "The work was stopped.", "");
-    return new RhizomeError("internal", e && typeof e.message === "string" ? e.message : String(error), "try again; if it happens again, leave the frame out");
+    if (e && typeof e.message === "string" && typeof e.todo === "string")
+      return new RhizomeError(String(e.code), e.message, e.todo);
+    if (e && e instanceof DOMException && e.name === "AbortError")
+      return new RhizomeError("stopped", "The work was stopped.", "");
+    return new RhizomeError(
+      "internal",
+      e && typeof e.message === "string" ? e.message : String(error),
+      "try again; if it happens again, leave the frame out",
+    );
   }
 }

@@ -4,7 +4,9 @@ export class Arena {
   private readonly used = new Map<number, number>();
   peak = 0;
 
-  constructor(start: number, end: number) { this.free = [{ at: start, size: end - start }]; }
+  constructor(start: number, end: number) {
+    this.free = [{ at: start, size: end - start }];
+  }
 
   /** @returns an address on a 64-byte border, or undefined when nothing fits */
   take(bytes: number): number | undefined {
@@ -14,7 +16,10 @@ export class Arena {
     const block = this.free[i]!;
     const at = block.at;
     if (block.size === size) this.free.splice(i, 1);
-    else { block.at += size; block.size -= size; }
+    else {
+      block.at += size;
+      block.size -= size;
+    }
     this.used.set(at, size);
     this.peak = Math.max(this.peak, at + size);
     return at;
@@ -28,10 +33,18 @@ export class Arena {
     if (i < 0) i = this.free.length;
     this.free.splice(i, 0, { at, size });
     for (const k of [i, i - 1]) {
-      const a = this.free[k], b = this.free[k + 1];
-      if (a && b && a.at + a.size === b.at) { a.size += b.size; this.free.splice(k + 1, 1); }
+      const a = this.free[k],
+        b = this.free[k + 1];
+      if (a && b && a.at + a.size === b.at) {
+        a.size += b.size;
+        this.free.splice(k + 1, 1);
+      }
     }
   }
 
-  get inUse(): number { let s = 0; for (const v of this.used.values()) s += v; return s; }
+  get inUse(): number {
+    let s = 0;
+    for (const v of this.used.values()) s += v;
+    return s;
+  }
 }

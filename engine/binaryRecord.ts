@@ -1,10 +1,12 @@
 /** Bytes that the head's length takes; typed arrays begin at multiples of ALIGNED. */
-const LENGTH = 4, ALIGNED = 8;
+const LENGTH = 4,
+  ALIGNED = 8;
 const KINDS = { Uint8Array, Uint16Array, Int32Array, Float32Array, Float64Array };
 type Kind = keyof typeof KINDS;
 type TypedArray = InstanceType<(typeof KINDS)[Kind]>;
 
-const isTyped = (v: unknown): v is TypedArray => ArrayBuffer.isView(v) && v.constructor.name in KINDS;
+const isTyped = (v: unknown): v is TypedArray =>
+  ArrayBuffer.isView(v) && v.constructor.name in KINDS;
 const aligned = (n: number): number => Math.ceil(n / ALIGNED) * ALIGNED;
 
 /**
@@ -24,10 +26,16 @@ export function writeRecord(value: unknown): Uint8Array<ArrayBuffer> {
       return { $: v.constructor.name, at, length: v.length };
     }
     if (Array.isArray(v)) return v.map(plain);
-    if (v && typeof v === "object") return Object.fromEntries(Object.entries(v).filter(([, own]) => own !== undefined).map(([key, own]) => [key, plain(own)]));
+    if (v && typeof v === "object")
+      return Object.fromEntries(
+        Object.entries(v)
+          .filter(([, own]) => own !== undefined)
+          .map(([key, own]) => [key, plain(own)]),
+      );
     return v;
   };
-  const head = new TextEncoder().encode(JSON.stringify(plain(value))), from = aligned(LENGTH + head.length);
+  const head = new TextEncoder().encode(JSON.stringify(plain(value))),
+    from = aligned(LENGTH + head.length);
   const out = new Uint8Array(from + bytes);
   new DataView(out.buffer).setUint32(0, head.length, true);
   out.set(head, LENGTH);
@@ -45,18 +53,22 @@ export function writeRecord(value: unknown): Uint8Array<ArrayBuffer> {
  * @throws when the bytes are cut short or not a record
  */
 export function readRecord(bytes: Uint8Array): unknown {
-  const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(0, true), from = aligned(LENGTH + length);
+  const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(0, true),
+    from = aligned(LENGTH + length);
   const revive = (_: string, v: unknown): unknown => {
     if (!v || typeof v !== "object" || !("$" in v)) return v;
     const { $: kind, at = 0, length: n = 0 } = v as { $: string; at?: number; length?: number };
     if (kind in KINDS) {
-      const Typed = KINDS[kind as Kind], part = new Uint8Array(bytes.subarray(from + at, from + at + n * Typed.BYTES_PER_ELEMENT));
+      const Typed = KINDS[kind as Kind],
+        part = new Uint8Array(bytes.subarray(from + at, from + at + n * Typed.BYTES_PER_ELEMENT));
       if (part.length !== n * Typed.BYTES_PER_ELEMENT) throw new RangeError("cut short");
       return new Typed(part.buffer);
     }
     return kind === "undefined" ? UNDEFINED : Number(kind);
   };
-  return withUndefined(JSON.parse(new TextDecoder().decode(bytes.subarray(LENGTH, LENGTH + length)), revive));
+  return withUndefined(
+    JSON.parse(new TextDecoder().decode(bytes.subarray(LENGTH, LENGTH + length)), revive),
+  );
 }
 
 /** JSON drops what a reviver answers with undefined. */
@@ -64,6 +76,8 @@ const UNDEFINED = Symbol("undefined");
 function withUndefined(v: unknown): unknown {
   if (v === UNDEFINED) return undefined;
   if (Array.isArray(v)) return v.map(withUndefined);
-  if (v && typeof v === "object" && !ArrayBuffer.isView(v)) for (const [key, own] of Object.entries(v)) (v as Record<string, unknown>)[key] = withUndefined(own);
+  if (v && typeof v === "object" && !ArrayBuffer.isView(v))
+    for (const [key, own] of Object.entries(v))
+      (v as Record<string, unknown>)[key] = withUndefined(own);
   return v;
 }

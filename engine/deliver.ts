@@ -1,7 +1,13 @@
 import { toneOf, type Recipe } from "../core/recipe/recipe";
 import { alignFocus } from "../core/steps/align/alignFocus";
 import { alignStep, overAll, type Aligned } from "../core/steps/align/step";
-import { atOnce, deliverStep, pixelKind, type Coming, type Delivery } from "../core/steps/deliver/step";
+import {
+  atOnce,
+  deliverStep,
+  pixelKind,
+  type Coming,
+  type Delivery,
+} from "../core/steps/deliver/step";
 import { commonArea, edgesStep, emptyIs, emptyShare } from "../core/steps/edges/step";
 import { finishStep } from "../core/steps/finish/step";
 import { framesStep } from "../core/steps/frames/step";
@@ -16,7 +22,14 @@ import { findResponse, prepareStep, withPreparation } from "../core/steps/prepar
 import { toneStep } from "../core/steps/tone/step";
 import { KeptFrames } from "../core/steps/keptFrames";
 import { decodeReduced } from "../core/steps/readFrames";
-import { shrinkTo, WORK_EDGE, type HeldSamples, type Progress, type StackFrame, type Watch } from "../core/steps/work";
+import {
+  shrinkTo,
+  WORK_EDGE,
+  type HeldSamples,
+  type Progress,
+  type StackFrame,
+  type Watch,
+} from "../core/steps/work";
 import type { Rectangle } from "../core/panorama/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findingsOf, findSuspects } from "./mergeStack";
@@ -29,89 +42,308 @@ import { keepScene, recallFindings, recallScene, type Drawer } from "./sceneCach
 
 /** A merged scene at full size, and what was found on the way. */
 export interface Made {
-  scene: Scene; /** the picture at full size where the scene is a smaller one */ coming?: Coming; /** the part of it that goes out */ region: Rectangle;
-  /** place of the frame whose metadata goes with the file */ first: number; evs: number[];
-  aligned?: Aligned; placing?: Placing; /** looks for what may have gone wrong, as long as the scene is there */ suspects: () => readonly Suspect[] | Promise<readonly Suspect[]>;
-  /** when reading and aligning were done */ readAt: number; alignedAt: number;
+  scene: Scene;
+  /** the picture at full size where the scene is a smaller one */ coming?: Coming;
+  /** the part of it that goes out */ region: Rectangle;
+  /** place of the frame whose metadata goes with the file */ first: number;
+  evs: number[];
+  aligned?: Aligned;
+  placing?: Placing;
+  /** looks for what may have gone wrong, as long as the scene is there */ suspects: () =>
+    readonly Suspect[] | Promise<readonly Suspect[]>;
+  /** when reading and aligning were done */ readAt: number;
+  alignedAt: number;
 }
-export interface Delivered { /** a Blob in the browser */ file: Parts | Blob; width: number; height: number; aligned?: Aligned; panorama?: { placing: Placing; region: Rectangle }; suspects: Suspect[]; timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number> }
-export interface DeliverOptions extends Watch { /** where an alignment found before may lie */ drawer?: Drawer; /** where brackets and focus stacks merged at full size are kept */ whole?: Drawer; now: () => number; /** how the user marked the stack */ marks?: { rating: number; label: string } }
+export interface Delivered {
+  /** a Blob in the browser */ file: Parts | Blob;
+  width: number;
+  height: number;
+  aligned?: Aligned;
+  panorama?: { placing: Placing; region: Rectangle };
+  suspects: Suspect[];
+  timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number>;
+}
+export interface DeliverOptions extends Watch {
+  /** where an alignment found before may lie */ drawer?: Drawer;
+  /** where brackets and focus stacks merged at full size are kept */ whole?: Drawer;
+  now: () => number;
+  /** how the user marked the stack */ marks?: { rating: number; label: string };
+}
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */
-const isLinear = ({ merge, tone, deliver }: Recipe): boolean => (tone.operator === "none" && merge.method !== "fusion") || ["exr", "hdr"].includes(deliver.format) || deliver.space === "linear";
+const isLinear = ({ merge, tone, deliver }: Recipe): boolean =>
+  (tone.operator === "none" && merge.method !== "fusion") ||
+  ["exr", "hdr"].includes(deliver.format) ||
+  deliver.space === "linear";
 
 /** The whole way of a stack at full size: read, align, merge, tone, encode. */
-export async function deliverStack(pool: Pool, given: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Delivered> {
-  const { signal, now } = options, on = signal ? { signal } : {}, all = withPreparation(given, recipe.prepare), frames = framesStep.run(all, recipe.frames), t0 = now();
+export async function deliverStack(
+  pool: Pool,
+  given: readonly StackFrame[],
+  recipe: Recipe,
+  options: DeliverOptions,
+): Promise<Delivered> {
+  const { signal, now } = options,
+    on = signal ? { signal } : {},
+    all = withPreparation(given, recipe.prepare),
+    frames = framesStep.run(all, recipe.frames),
+    t0 = now();
   let reached = 0;
-  const progress: Progress = (share, doing) => options.progress((reached = Math.max(reached, share)), doing), span = (from: number, to: number): Progress => (share, doing) => progress(from + (to - from) * share, doing);
-  const rows = bandRows(pool.budget, frames, recipe), made = rows ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.45) }) : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
-  const t3 = now(), whole = made.coming ?? atOnce(made.scene);
+  const progress: Progress = (share, doing) =>
+      options.progress((reached = Math.max(reached, share)), doing),
+    span =
+      (from: number, to: number): Progress =>
+      (share, doing) =>
+        progress(from + (to - from) * share, doing);
+  const rows = bandRows(pool.budget, frames, recipe),
+    made = rows
+      ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.45) })
+      : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
+  const t3 = now(),
+    whole = made.coming ?? atOnce(made.scene);
   let picture: Delivery, suspects: Suspect[];
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
       // beside the toning
-      const found = Promise.all([made.suspects(), pool.run("haloSuspects", { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width }, { scratch: 1 << 16, ...on })]);
+      const found = Promise.all([
+        made.suspects(),
+        pool.run(
+          "haloSuspects",
+          { grid: made.scene.grid, field: tone.field, scale: whole.width / made.scene.grid.width },
+          { scratch: 1 << 16, ...on },
+        ),
+      ]);
       found.catch(() => undefined);
-      const render = finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, recipe.deliver.space, isLinear(recipe));
+      const render = finishStep.run(
+        prepareStep.run(recipe.prepare),
+        recipe.tone.exposure,
+        recipe.finish,
+        recipe.deliver.space,
+        isLinear(recipe),
+      );
       // where a part was chosen by hand it may reach over what is empty
-      const left = emptyIs(recipe.edges), open = made.placing !== undefined && (left === "keep" || (left === "crop" && emptyShare(made.region, whole, made.placing.labels) > 0)) && ["tif", "png"].includes(recipe.deliver.format);
-      picture = await deliverStep.run(pool, whole, made.region, tone, render, recipe.deliver, open, { progress: span(reached, 0.9), ...on });
+      const left = emptyIs(recipe.edges),
+        open =
+          made.placing !== undefined &&
+          (left === "keep" ||
+            (left === "crop" && emptyShare(made.region, whole, made.placing.labels) > 0)) &&
+          ["tif", "png"].includes(recipe.deliver.format);
+      picture = await deliverStep.run(
+        pool,
+        whole,
+        made.region,
+        tone,
+        render,
+        recipe.deliver,
+        open,
+        { progress: span(reached, 0.9), ...on },
+      );
       suspects = ranked((await found).flat());
-    } finally { await pool.idle(); tone.release(); }
-  } finally { await pool.idle(); made.scene.release(); }
-  const t4 = now(), { dst, coverage, width, height } = picture;
+    } finally {
+      await pool.idle();
+      tone.release();
+    }
+  } finally {
+    await pool.idle();
+    made.scene.release();
+  }
+  const t4 = now(),
+    { dst, coverage, width, height } = picture;
   progress(0.9, "Writing the file");
   try {
-    const { format, space, depth, quality, chroma, compression, ppi, creator, copyright } = recipe.deliver;
-    const file = await pool.run("encode", {
-      ptr: dst, width, height, kind: pixelKind(recipe.deliver), format, ...(coverage === undefined ? {} : { coverage }),
-      space, linear: isLinear(recipe), quality, chroma, compression, half: depth !== "32f", ppi, metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
-      caption: { creator, copyright, kind: recipe.kind, frames: frames.map((f) => f.info.name), evs: made.evs, ...options.marks, ...(made.placing ? onSphere(made.placing.canvas, made.region, width) : {}) },
-    }, on);
+    const { format, space, depth, quality, chroma, compression, ppi, creator, copyright } =
+      recipe.deliver;
+    const file = await pool.run(
+      "encode",
+      {
+        ptr: dst,
+        width,
+        height,
+        kind: pixelKind(recipe.deliver),
+        format,
+        ...(coverage === undefined ? {} : { coverage }),
+        space,
+        linear: isLinear(recipe),
+        quality,
+        chroma,
+        compression,
+        half: depth !== "32f",
+        ppi,
+        metadataFrom: { source: frames[made.first]!.source, exif: frames[made.first]!.info.exif },
+        caption: {
+          creator,
+          copyright,
+          kind: recipe.kind,
+          frames: frames.map((f) => f.info.name),
+          evs: made.evs,
+          ...options.marks,
+          ...(made.placing ? onSphere(made.placing.canvas, made.region, width) : {}),
+        },
+      },
+      on,
+    );
     progress(1, "Done");
     const t5 = now();
     return {
-      file, width, height, suspects, ...(made.aligned ? { aligned: overAll(all, frames, made.aligned) } : {}), ...(made.placing ? { panorama: { placing: made.placing, region: made.region } } : {}),
-      timingsMs: { decode: made.readAt - t0, align: made.alignedAt - made.readAt, merge: t3 - made.alignedAt, tone: t4 - t3, encode: t5 - t4, total: t5 - t0 },
+      file,
+      width,
+      height,
+      suspects,
+      ...(made.aligned ? { aligned: overAll(all, frames, made.aligned) } : {}),
+      ...(made.placing ? { panorama: { placing: made.placing, region: made.region } } : {}),
+      timingsMs: {
+        decode: made.readAt - t0,
+        align: made.alignedAt - made.readAt,
+        merge: t3 - made.alignedAt,
+        tone: t4 - t3,
+        encode: t5 - t4,
+        total: t5 - t0,
+      },
     };
-  } finally { await pool.idle(); pool.give(dst); if (coverage !== undefined) pool.give(coverage); }
+  } finally {
+    await pool.idle();
+    pool.give(dst);
+    if (coverage !== undefined) pool.give(coverage);
+  }
 }
 
 /** What an alignment tells of the file that will come of it. */
-const ofAligned = ({ edges }: Recipe, aligned: Aligned, { width, height }: { width: number; height: number }): Pick<Made, "region" | "first" | "evs"> & { aligned: Aligned } => ({ region: commonArea(edges, aligned.frames, width, height), first: aligned.reference, evs: aligned.frames.map((a) => a.ev), aligned });
+const ofAligned = (
+  { edges }: Recipe,
+  aligned: Aligned,
+  { width, height }: { width: number; height: number },
+): Pick<Made, "region" | "first" | "evs"> & { aligned: Aligned } => ({
+  region: commonArea(edges, aligned.frames, width, height),
+  first: aligned.reference,
+  evs: aligned.frames.map((a) => a.ev),
+  aligned,
+});
 
 /** Aligns, merges at the size one works at, which is enough to place the tones, and leaves the whole to come in bands. */
-async function makeInBands(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, rows: number, watch: DeliverOptions): Promise<Made> {
-  const on = watch.signal ? { signal: watch.signal } : {}, { now } = watch, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), set = new WorkSet(pool), { width, height } = frames[0]!.info;
+async function makeInBands(
+  pool: Pool,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+  rows: number,
+  watch: DeliverOptions,
+): Promise<Made> {
+  const on = watch.signal ? { signal: watch.signal } : {},
+    { now } = watch,
+    shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
+    set = new WorkSet(pool),
+    { width, height } = frames[0]!.info;
   try {
-    const { held, aligned } = await set.align(frames, recipe, { progress: (share, doing) => watch.progress(share * 0.3, doing), ...on }), readAt = now(), alignedAt = readAt, { response, reference } = aligned, input = { frames, aligned, reference, patches: recipe.ghosts.patches, response, sampling: recipe.merge.sampling };
-    const scene = await mergeStep.run(pool, { ...input, shrink, held, sources: recipe.kind === "focus" }, recipe.merge, { progress: (share, doing) => watch.progress(0.3 + share * 0.2, doing), ...on });
+    const { held, aligned } = await set.align(frames, recipe, {
+        progress: (share, doing) => watch.progress(share * 0.3, doing),
+        ...on,
+      }),
+      readAt = now(),
+      alignedAt = readAt,
+      { response, reference } = aligned,
+      input = {
+        frames,
+        aligned,
+        reference,
+        patches: recipe.ghosts.patches,
+        response,
+        sampling: recipe.merge.sampling,
+      };
+    const scene = await mergeStep.run(
+      pool,
+      { ...input, shrink, held, sources: recipe.kind === "focus" },
+      recipe.merge,
+      { progress: (share, doing) => watch.progress(0.3 + share * 0.2, doing), ...on },
+    );
     set.drop();
     try {
-      const { bands, release } = await mergeInBands(pool, { ...input, shrink: 1 }, recipe.merge, rows, scene.fill, { progress: (share, doing) => watch.progress(0.5 + share * 0.5, doing), ...on });
-      return { scene: { ...scene, release() { scene.release(); release(); } }, coming: { width, height, bands }, ...ofAligned(recipe, aligned, { width, height }), suspects: () => findSuspects(pool, scene, aligned, recipe, shrink, on), readAt, alignedAt };
-    } catch (e) { await pool.idle(); scene.release(); throw e; }
-  } finally { await pool.idle(); set.drop(); }
+      const { bands, release } = await mergeInBands(
+        pool,
+        { ...input, shrink: 1 },
+        recipe.merge,
+        rows,
+        scene.fill,
+        { progress: (share, doing) => watch.progress(0.5 + share * 0.5, doing), ...on },
+      );
+      return {
+        scene: {
+          ...scene,
+          release() {
+            scene.release();
+            release();
+          },
+        },
+        coming: { width, height, bands },
+        ...ofAligned(recipe, aligned, { width, height }),
+        suspects: () => findSuspects(pool, scene, aligned, recipe, shrink, on),
+        readAt,
+        alignedAt,
+      };
+    } catch (e) {
+      await pool.idle();
+      scene.release();
+      throw e;
+    }
+  } finally {
+    await pool.idle();
+    set.drop();
+  }
 }
 
 /** Reads, aligns and merges at full size; the scene is to be released. */
-export const makeScene = (pool: Pool, frames: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Made> => (recipe.kind === "panorama" ? makePanorama : makeBracket)(pool, frames, recipe, options);
+export const makeScene = (
+  pool: Pool,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+  options: DeliverOptions,
+): Promise<Made> =>
+  (recipe.kind === "panorama" ? makePanorama : makeBracket)(pool, frames, recipe, options);
 
 /** How a delivered picture of this width lies on its whole sphere, if it is equirectangular. */
-function onSphere({ projection, pxPerRadian, centreX, centreY, bend }: Placing["canvas"], region: Rectangle, delivered: number): Pick<Caption, "sphere"> {
+function onSphere(
+  { projection, pxPerRadian, centreX, centreY, bend }: Placing["canvas"],
+  region: Rectangle,
+  delivered: number,
+): Pick<Caption, "sphere"> {
   if (projection !== "equirectangular" || bend) return {};
-  const by = delivered / region.width, width = 2 * Math.PI * pxPerRadian * by;
-  return { sphere: { width, height: width / 2, left: Math.max(0, width / 2 + (region.x - centreX) * by), top: Math.max(0, width / 4 + (region.y - centreY) * by), croppedWidth: delivered, croppedHeight: region.height * by } };
+  const by = delivered / region.width,
+    width = 2 * Math.PI * pxPerRadian * by;
+  return {
+    sphere: {
+      width,
+      height: width / 2,
+      left: Math.max(0, width / 2 + (region.x - centreX) * by),
+      top: Math.max(0, width / 4 + (region.y - centreY) * by),
+      croppedWidth: delivered,
+      croppedHeight: region.height * by,
+    },
+  };
 }
 
-async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, options: DeliverOptions): Promise<Made> {
-  const { whole, now, signal } = options, on = signal ? { signal } : {}, { info } = frames[0]!, key = mergeKey(frames, recipe, 1);
+async function makeBracket(
+  pool: Pool,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+  options: DeliverOptions,
+): Promise<Made> {
+  const { whole, now, signal } = options,
+    on = signal ? { signal } : {},
+    { info } = frames[0]!,
+    key = mergeKey(frames, recipe, 1);
   const kept = whole && (await recallScene(pool, whole, key, info, 1, false));
   if (kept) {
-    const { scene, findings: { aligned, suspects } } = kept, readAt = now();
-    return { scene, ...ofAligned(recipe, aligned, scene), suspects: () => suspects, readAt, alignedAt: readAt };
+    const {
+        scene,
+        findings: { aligned, suspects },
+      } = kept,
+      readAt = now();
+    return {
+      scene,
+      ...ofAligned(recipe, aligned, scene),
+      suspects: () => suspects,
+      readAt,
+      alignedAt: readAt,
+    };
   }
   const made = await mergeWhole(pool, frames, recipe, options);
   try {
@@ -119,35 +351,107 @@ async function makeBracket(pool: Pool, frames: readonly StackFrame[], recipe: Re
     const findings = await findingsOf(pool, made.scene, frames, made.aligned, recipe, 1, on);
     await keepScene(pool, whole, key, made.scene, findings);
     return { ...made, suspects: () => findings.suspects };
-  } catch (e) { await pool.idle(); made.scene.release(); throw e; }
+  } catch (e) {
+    await pool.idle();
+    made.scene.release();
+    throw e;
+  }
 }
 
 /** Share of the way that aligning a focus run takes; a bracket is merged meanwhile. */
 const ALIGNING = 0.2;
 
-async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now, drawer }: DeliverOptions): Promise<Made & { aligned: Aligned }> {
-  const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), reference = referenceOf(frames, recipe.merge);
+async function mergeWhole(
+  pool: Pool,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+  { progress, signal, now, drawer }: DeliverOptions,
+): Promise<Made & { aligned: Aligned }> {
+  const on = signal ? { signal } : {},
+    shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
+    reference = referenceOf(frames, recipe.merge);
   let held: HeldSamples[] | undefined;
-  const dropReduced = (): void => { for (const h of held ?? []) pool.give(h.ptr); held = undefined; };
+  const dropReduced = (): void => {
+    for (const h of held ?? []) pool.give(h.ptr);
+    held = undefined;
+  };
   try {
-    const known = drawer && (await recallFindings(pool, drawer, mergeKey(frames, recipe, shrink)))?.aligned;
-    if (!known || shrink === 1) held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.2, doing), ...on });
-    const focus = recipe.kind === "focus", readAt = now(), merging = focus && !known ? 0.2 + ALIGNING : 0.2;
+    const known =
+      drawer && (await recallFindings(pool, drawer, mergeKey(frames, recipe, shrink)))?.aligned;
+    if (!known || shrink === 1)
+      held = await decodeReduced(pool, frames, shrink, {
+        progress: (share, doing) => progress(share * 0.2, doing),
+        ...on,
+      });
+    const focus = recipe.kind === "focus",
+      readAt = now(),
+      merging = focus && !known ? 0.2 + ALIGNING : 0.2;
     let alignedAt = readAt;
     // the reference frame needs no alignment: it is read while a tone curve is looked for, and merged while the others are aligned
-    const response = known ? Promise.resolve(known.response) : focus ? Promise.resolve(undefined) : findResponse(pool, frames, held!, recipe.prepare, on);
-    const aligning = known ? Promise.resolve(known) : (focus ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, { progress: (share, doing) => progress(0.2 + share * ALIGNING, doing), ...on }) : response.then((found) => alignStep.run(pool, { frames, held: held!, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response: found, shrink }, recipe.align, on))).then((a) => {
-      alignedAt = now();
-      if (shrink > 1) dropReduced();
-      return a;
-    });
+    const response = known
+      ? Promise.resolve(known.response)
+      : focus
+        ? Promise.resolve(undefined)
+        : findResponse(pool, frames, held!, recipe.prepare, on);
+    const aligning = known
+      ? Promise.resolve(known)
+      : (focus
+          ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, {
+              progress: (share, doing) => progress(0.2 + share * ALIGNING, doing),
+              ...on,
+            })
+          : response.then((found) =>
+              alignStep.run(
+                pool,
+                {
+                  frames,
+                  held: held!,
+                  reference,
+                  deghost: recipe.merge.deghost === "auto",
+                  strength: recipe.merge.ghostStrength,
+                  response: found,
+                  shrink,
+                },
+                recipe.align,
+                on,
+              ),
+            )
+        ).then((a) => {
+          alignedAt = now();
+          if (shrink > 1) dropReduced();
+          return a;
+        });
     aligning.catch(() => undefined);
-    const scene = await mergeStep.run(pool, { frames, aligned: aligning, reference, shrink: 1, patches: recipe.ghosts.patches, response, sources: focus, ...(held && shrink === 1 ? { held } : {}) }, recipe.merge, { progress: (share, doing) => progress(merging + (1 - merging) * share, doing), ...on });
+    const scene = await mergeStep.run(
+      pool,
+      {
+        frames,
+        aligned: aligning,
+        reference,
+        shrink: 1,
+        patches: recipe.ghosts.patches,
+        response,
+        sources: focus,
+        ...(held && shrink === 1 ? { held } : {}),
+      },
+      recipe.merge,
+      { progress: (share, doing) => progress(merging + (1 - merging) * share, doing), ...on },
+    );
     try {
       const aligned = await aligning;
       dropReduced();
-      return { scene, ...ofAligned(recipe, aligned, scene), suspects: () => findSuspects(pool, scene, aligned, recipe, 1, on), readAt, alignedAt };
-    } catch (e) { await pool.idle(); scene.release(); throw e; }
+      return {
+        scene,
+        ...ofAligned(recipe, aligned, scene),
+        suspects: () => findSuspects(pool, scene, aligned, recipe, 1, on),
+        readAt,
+        alignedAt,
+      };
+    } catch (e) {
+      await pool.idle();
+      scene.release();
+      throw e;
+    }
   } catch (e) {
     await pool.idle();
     dropReduced();
@@ -157,20 +461,86 @@ async function mergeWhole(pool: Pool, frames: readonly StackFrame[], recipe: Rec
 
 /** Pixels by which the light of a larger panorama is judged, at most. */
 const JUDGED_PX = 16e6;
-async function makePanorama(pool: Pool, frames: readonly StackFrame[], recipe: Recipe, { progress, signal, now }: DeliverOptions): Promise<Made> {
-  const on = signal ? { signal } : {}, shrink = shrinkTo(frames[0]!.info, WORK_EDGE), held = await decodeReduced(pool, frames, shrink, { progress: (share, doing) => progress(share * 0.15, doing), ...on }), readAt = now();
-  const drop = (): void => { for (const h of held.splice(0)) pool.give(h.ptr); }, kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);
+async function makePanorama(
+  pool: Pool,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+  { progress, signal, now }: DeliverOptions,
+): Promise<Made> {
+  const on = signal ? { signal } : {},
+    shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
+    held = await decodeReduced(pool, frames, shrink, {
+      progress: (share, doing) => progress(share * 0.15, doing),
+      ...on,
+    }),
+    readAt = now();
+  const drop = (): void => {
+      for (const h of held.splice(0)) pool.give(h.ptr);
+    },
+    kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);
   try {
-    const located = await locateFrames(pool, frames, held, shrink, recipe.panorama, { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on }, () => void kept.readAhead(frames.map((_, i) => i))), placing = await composePanorama(pool, frames, located, recipe, on), { canvas } = placing, alignedAt = now(), bands = bandsOf(canvas), whole = bands.length === 1;
+    const located = await locateFrames(
+        pool,
+        frames,
+        held,
+        shrink,
+        recipe.panorama,
+        { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on },
+        () => void kept.readAhead(frames.map((_, i) => i)),
+      ),
+      placing = await composePanorama(pool, frames, located, recipe, on),
+      { canvas } = placing,
+      alignedAt = now(),
+      bands = bandsOf(canvas),
+      whole = bands.length === 1;
     kept.stop();
     // the light of a picture that comes in bands is judged by a smaller one, also where its frames are small themselves
     let by = shrink;
     while (by < 8 && canvas.width * canvas.height > JUDGED_PX * by ** 2) by *= 2;
     // no thread works on the small ones any more
-    if (whole) drop(); else await kept.drop();
-    const scene = await panoramaStep.run(pool, { frames, placing, canvas, ...(whole ? { shrink: 1, kept } : { shrink: by, ...(by === shrink ? { held } : {}) }), fill: emptyIs(recipe.edges) === "extend" }, recipe.panorama, { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on });
-    const coming = whole ? {} : { coming: { width: canvas.width, height: canvas.height, bands: bands.map((band) => ({ ...band, async take() { const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, { progress: () => undefined, ...on }); return { rows, done: () => pool.give(rows.ptr) }; } })) } };
-    return { scene, ...coming, region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed), first: placing.cameras.findIndex((c) => c !== undefined), evs: frames.map(() => 0), placing, suspects: () => placing.suspects, readAt, alignedAt };
+    if (whole) drop();
+    else await kept.drop();
+    const scene = await panoramaStep.run(
+      pool,
+      {
+        frames,
+        placing,
+        canvas,
+        ...(whole ? { shrink: 1, kept } : { shrink: by, ...(by === shrink ? { held } : {}) }),
+        fill: emptyIs(recipe.edges) === "extend",
+      },
+      recipe.panorama,
+      { progress: (share, doing) => progress(0.4 + (whole ? 0.6 : 0.1) * share, doing), ...on },
+    );
+    const coming = whole
+      ? {}
+      : {
+          coming: {
+            width: canvas.width,
+            height: canvas.height,
+            bands: bands.map((band) => ({
+              ...band,
+              async take() {
+                const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, {
+                  progress: () => undefined,
+                  ...on,
+                });
+                return { rows, done: () => pool.give(rows.ptr) };
+              },
+            })),
+          },
+        };
+    return {
+      scene,
+      ...coming,
+      region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed),
+      first: placing.cameras.findIndex((c) => c !== undefined),
+      evs: frames.map(() => 0),
+      placing,
+      suspects: () => placing.suspects,
+      readAt,
+      alignedAt,
+    };
   } finally {
     await kept.drop();
     drop();

@@ -12,27 +12,84 @@ import type { Pool } from "./pool";
 import type { Drawer } from "./sceneCache";
 
 /** A panorama as it is worked on. */
-export interface JoinedPanorama { scene: Scene; placing: Placing; statistics: SceneStatistics; /** share of the picture from each frame, and last from none */ shares: number[]; shrink: number }
+export interface JoinedPanorama {
+  scene: Scene;
+  placing: Placing;
+  statistics: SceneStatistics;
+  /** share of the picture from each frame, and last from none */ shares: number[];
+  shrink: number;
+}
 
 const Numbers = v.array(v.number());
-const CameraSchema = v.looseObject({ rotation: v.pipe(Numbers, v.length(9)), focalPx: v.number(), distortion: v.pipe(Numbers, v.length(3)), width: v.number(), height: v.number() });
-const GeometryEntries = { cameras: v.array(v.union([CameraSchema, v.undefined()])), rmsPx: Numbers, leftOut: Numbers, pairs: v.array(v.looseObject({ a: v.number(), b: v.number(), points: v.array(Numbers), errors: Numbers })), warnings: v.array(v.object({ code: v.string(), message: v.string() })) };
-const PlacingSchema = v.looseObject({
-  ...GeometryEntries, duplicates: v.array(v.looseObject({ frame: v.number(), of: v.number() })), light: v.looseObject({ gains: v.array(Numbers), vignetting: Numbers }),
-  canvas: v.looseObject({ projection: v.string(), pxPerRadian: v.number(), centreX: v.number(), centreY: v.number(), width: v.number(), height: v.number(), closed: v.boolean() }),
-  labels: v.object({ width: v.number(), height: v.number(), of: v.instance(Uint8Array) }), suspects: v.array(SuspectSchema), turned: Numbers, view: v.looseObject({}),
+const CameraSchema = v.looseObject({
+  rotation: v.pipe(Numbers, v.length(9)),
+  focalPx: v.number(),
+  distortion: v.pipe(Numbers, v.length(3)),
+  width: v.number(),
+  height: v.number(),
 });
-const JoinedSchema = v.object({ width: v.number(), height: v.number(), shrink: v.number(), statistics: StatisticsSchema, shares: Numbers, placing: PlacingSchema });
+const GeometryEntries = {
+  cameras: v.array(v.union([CameraSchema, v.undefined()])),
+  rmsPx: Numbers,
+  leftOut: Numbers,
+  pairs: v.array(
+    v.looseObject({ a: v.number(), b: v.number(), points: v.array(Numbers), errors: Numbers }),
+  ),
+  warnings: v.array(v.object({ code: v.string(), message: v.string() })),
+};
+const PlacingSchema = v.looseObject({
+  ...GeometryEntries,
+  duplicates: v.array(v.looseObject({ frame: v.number(), of: v.number() })),
+  light: v.looseObject({ gains: v.array(Numbers), vignetting: Numbers }),
+  canvas: v.looseObject({
+    projection: v.string(),
+    pxPerRadian: v.number(),
+    centreX: v.number(),
+    centreY: v.number(),
+    width: v.number(),
+    height: v.number(),
+    closed: v.boolean(),
+  }),
+  labels: v.object({ width: v.number(), height: v.number(), of: v.instance(Uint8Array) }),
+  suspects: v.array(SuspectSchema),
+  turned: Numbers,
+  view: v.looseObject({}),
+});
+const JoinedSchema = v.object({
+  width: v.number(),
+  height: v.number(),
+  shrink: v.number(),
+  statistics: StatisticsSchema,
+  shares: Numbers,
+  placing: PlacingSchema,
+});
 const LocatedSchema = v.object({
-  geometry: v.looseObject(GeometryEntries), frames: v.array(v.looseObject({ width: v.number(), height: v.number() })),
-  looks: v.array(v.object({ width: v.number(), height: v.number(), rgb: v.instance(Float32Array), scale: v.number() })), detail: Numbers,
+  geometry: v.looseObject(GeometryEntries),
+  frames: v.array(v.looseObject({ width: v.number(), height: v.number() })),
+  looks: v.array(
+    v.object({
+      width: v.number(),
+      height: v.number(),
+      rgb: v.instance(Float32Array),
+      scale: v.number(),
+    }),
+  ),
+  detail: Numbers,
 });
 
 /** The record under a key, checked; undefined where there is none, or it is damaged or of another version, and then it goes. */
-async function recall<T>(pool: Pool, drawer: Drawer, key: string, schema: v.GenericSchema<unknown, T>): Promise<T | undefined> {
+async function recall<T>(
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+  schema: v.GenericSchema<unknown, T>,
+): Promise<T | undefined> {
   const source = await drawer.get(key).catch(() => undefined);
   if (!source) return undefined;
-  const found = v.safeParse(schema, await pool.run("unpackRecord", { source }, { urgent: true }).catch(() => undefined));
+  const found = v.safeParse(
+    schema,
+    await pool.run("unpackRecord", { source }, { urgent: true }).catch(() => undefined),
+  );
   if (found.success) return found.output;
   await drawer.drop(key).catch(() => undefined);
   return undefined;
@@ -42,38 +99,100 @@ async function recall<T>(pool: Pool, drawer: Drawer, key: string, schema: v.Gene
 async function keep(pool: Pool, drawer: Drawer, key: string, value: object): Promise<void> {
   try {
     await drawer.put(key, await pool.run("packRecord", { value }));
-  } catch { /* made again next time */ }
+  } catch {
+    /* made again next time */
+  }
 }
 
 const pixelsKey = (key: string): string => `pixels of ${key}`;
 
 /** How a panorama's frames were found to lie, from the drawer: another projection matches nothing again. */
-export const recallLocated = (pool: Pool, drawer: Drawer, key: string): Promise<Located | undefined> => recall(pool, drawer, key, LocatedSchema) as Promise<Located | undefined>;
-export const keepLocated = (pool: Pool, drawer: Drawer, key: string, located: Located): Promise<void> => keep(pool, drawer, key, located);
+export const recallLocated = (
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+): Promise<Located | undefined> =>
+  recall(pool, drawer, key, LocatedSchema) as Promise<Located | undefined>;
+export const keepLocated = (
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+  located: Located,
+): Promise<void> => keep(pool, drawer, key, located);
 
 /** A joined panorama out of the drawer, its pixels in the workers' memory; the scene is to be released. */
-export async function recallJoined(pool: Pool, drawer: Drawer, key: string): Promise<JoinedPanorama | undefined> {
+export async function recallJoined(
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+): Promise<JoinedPanorama | undefined> {
   const head = await recall(pool, drawer, key, JoinedSchema);
   const source = head && (await drawer.get(pixelsKey(key)).catch(() => undefined));
   if (!head || !source) return undefined;
-  const { width, height, shrink, statistics, shares } = head, planeBytes = planeBytesOf(width, height), size = gridSize(width, height), cells = size.width * size.height * 4;
-  const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(cells + basisBytes(size)), sources = pool.take(width * height);
-  const release = (): void => { for (const at of [ptr, analysis, sources]) pool.give(at); };
-  const found = await pool.run("unpackPixels", { source, parts: [[ptr, planeBytes * 4], [analysis, cells + basisBytes(size)], [sources, width * height]] }, { urgent: true }).catch(() => false);
+  const { width, height, shrink, statistics, shares } = head,
+    planeBytes = planeBytesOf(width, height),
+    size = gridSize(width, height),
+    cells = size.width * size.height * 4;
+  const ptr = pool.take(planeBytes * 4 + 64),
+    analysis = pool.take(cells + basisBytes(size)),
+    sources = pool.take(width * height);
+  const release = (): void => {
+    for (const at of [ptr, analysis, sources]) pool.give(at);
+  };
+  const found = await pool
+    .run(
+      "unpackPixels",
+      {
+        source,
+        parts: [
+          [ptr, planeBytes * 4],
+          [analysis, cells + basisBytes(size)],
+          [sources, width * height],
+        ],
+      },
+      { urgent: true },
+    )
+    .catch(() => false);
   if (!found) {
     release();
     await drawer.drop(key).catch(() => undefined);
     return undefined;
   }
-  const scene = { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis, floorEv: statistics.floorEv }, basis: analysis + cells, sources, release };
+  const scene = {
+    ptr,
+    planeBytes,
+    width,
+    height,
+    grid: { ...size, ptr: analysis, floorEv: statistics.floorEv },
+    basis: analysis + cells,
+    sources,
+    release,
+  };
   return { scene, placing: head.placing as unknown as Placing, statistics, shares, shrink };
 }
 
 /** Keeps a joined panorama, so that its stack opens with its picture. */
-export async function keepJoined(pool: Pool, drawer: Drawer, key: string, { scene, placing, statistics, shares, shrink }: JoinedPanorama): Promise<void> {
-  const { width, height, planeBytes, ptr } = plain(scene), cells = scene.grid.width * scene.grid.height * 4;
+export async function keepJoined(
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+  { scene, placing, statistics, shares, shrink }: JoinedPanorama,
+): Promise<void> {
+  const { width, height, planeBytes, ptr } = plain(scene),
+    cells = scene.grid.width * scene.grid.height * 4;
   try {
-    await drawer.put(pixelsKey(key), await pool.run("packPixels", { parts: [[ptr, planeBytes * 4], [scene.grid.ptr, cells + basisBytes(scene.grid)], [scene.sources!, width * height]] }));
-  } catch { return; }
+    await drawer.put(
+      pixelsKey(key),
+      await pool.run("packPixels", {
+        parts: [
+          [ptr, planeBytes * 4],
+          [scene.grid.ptr, cells + basisBytes(scene.grid)],
+          [scene.sources!, width * height],
+        ],
+      }),
+    );
+  } catch {
+    return;
+  }
   await keep(pool, drawer, key, { width, height, shrink, statistics, shares, placing });
 }

@@ -6,10 +6,25 @@ import type { Drawer } from "./sceneCache";
 import type { FileSource } from "./worker/tasks";
 
 /** A frame, or the result of a nested stack's member: the frames whose merge it is, and their recipe. */
-export interface NestableFrame extends StackFrame { merged?: { frames: NestableFrame[]; recipe: Recipe } }
+export interface NestableFrame extends StackFrame {
+  merged?: { frames: NestableFrame[]; recipe: Recipe };
+}
 
 /** A member's result as a frame of another stack is light itself, untoned and as large as it is. */
-const asLight = (recipe: Recipe): Recipe => ({ ...recipe, tone: { ...recipe.tone, operator: "none", lifts: recipe.tone.lifts.map(() => 0), white: 0, black: 0, exposure: 0 }, finish: { contrast: 0, saturation: 0 }, edges: { ...recipe.edges, mode: "keep" }, deliver: { ...recipe.deliver, format: "exr", depth: "16", space: "linear", longEdge: 0 } });
+const asLight = (recipe: Recipe): Recipe => ({
+  ...recipe,
+  tone: {
+    ...recipe.tone,
+    operator: "none",
+    lifts: recipe.tone.lifts.map(() => 0),
+    white: 0,
+    black: 0,
+    exposure: 0,
+  },
+  finish: { contrast: 0, saturation: 0 },
+  edges: { ...recipe.edges, mode: "keep" },
+  deliver: { ...recipe.deliver, format: "exr", depth: "16", space: "linear", longEdge: 0 },
+});
 
 /**
  * Merges the members of a nested stack, so that their results can be read as its frames; those made before are taken from
@@ -17,13 +32,32 @@ const asLight = (recipe: Recipe): Recipe => ({ ...recipe, tone: { ...recipe.tone
  *
  * @throws RhizomeError what the merge of a member throws
  */
-export async function mergeMembers(pool: Pool, frames: readonly NestableFrame[], { progress, signal }: Watch, drawer: Drawer | undefined, now: () => number): Promise<void> {
-  const due = frames.filter((f) => f.merged && !(f.source as FileSource).blob && !(f.source as FileSource).path);
+export async function mergeMembers(
+  pool: Pool,
+  frames: readonly NestableFrame[],
+  { progress, signal }: Watch,
+  drawer: Drawer | undefined,
+  now: () => number,
+): Promise<void> {
+  const due = frames.filter(
+    (f) => f.merged && !(f.source as FileSource).blob && !(f.source as FileSource).path,
+  );
   for (const [k, f] of due.entries()) {
-    const { frames: own, recipe } = f.merged!, key = `member ${f.content}`, source = f.source as FileSource;
+    const { frames: own, recipe } = f.merged!,
+      key = `member ${f.content}`,
+      source = f.source as FileSource;
     const kept = (await drawer?.get(key).catch(() => undefined))?.blob;
-    if (kept) { source.blob = kept; continue; }
-    const { file } = await deliverStack(pool, own, asLight(recipe), { progress: (share) => progress((k + share) / due.length, `Merging members, ${k + 1} of ${due.length}`), now, ...(signal ? { signal } : {}), ...(drawer ? { drawer } : {}) });
+    if (kept) {
+      source.blob = kept;
+      continue;
+    }
+    const { file } = await deliverStack(pool, own, asLight(recipe), {
+      progress: (share) =>
+        progress((k + share) / due.length, `Merging members, ${k + 1} of ${due.length}`),
+      now,
+      ...(signal ? { signal } : {}),
+      ...(drawer ? { drawer } : {}),
+    });
     source.blob = file instanceof Blob ? file : new Blob(file);
     await drawer?.put(key, source.blob).catch(() => undefined);
   }

@@ -22,26 +22,62 @@ const PLACED_PX = 14;
 const KEPT_OF_FRAME = 4e6;
 
 /** What merging a bracket or focus stack whole takes with all that is beside it, bytes. */
-function wholeBytes(frames: readonly StackFrame[], { merge, deliver }: Recipe): { whole: number; out: number } {
-  const infos = frames.map((f) => f.info), { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1), out = deliverStep.plan(infos, deliver, 1).peakBytes;
+function wholeBytes(
+  frames: readonly StackFrame[],
+  { merge, deliver }: Recipe,
+): { whole: number; out: number } {
+  const infos = frames.map((f) => f.info),
+    { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1),
+    out = deliverStep.plan(infos, deliver, 1).peakBytes;
   return { whole: Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + BESIDE, out };
 }
 
 /** How many rows of a bracket or focus stack are merged at once where all of it would not fit in the budget. */
-export function bandRows(budget: number, frames: readonly StackFrame[], recipe: Recipe): number | undefined {
+export function bandRows(
+  budget: number,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+): number | undefined {
   if (recipe.kind === "panorama") return undefined;
   const { whole, out } = wholeBytes(frames, recipe);
   // a file may take as much again as what is packed into it
-  return whole <= budget ? undefined : rowsThatFit(frames, recipe.merge, Math.max(0, budget - BESIDE - out * (recipe.deliver.format === "jpg" ? 1.2 : 2)));
+  return whole <= budget
+    ? undefined
+    : rowsThatFit(
+        frames,
+        recipe.merge,
+        Math.max(0, budget - BESIDE - out * (recipe.deliver.format === "jpg" ? 1.2 : 2)),
+      );
 }
 
 /** The most memory that delivering a stack will take, bytes. @param canvas  of a panorama whose frames have their places, px */
-export function deliveryBytes(budget: number, frames: readonly StackFrame[], recipe: Recipe, canvas?: { width: number; height: number }): number {
+export function deliveryBytes(
+  budget: number,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+  canvas?: { width: number; height: number },
+): number {
   if (recipe.kind !== "panorama") return Math.min(budget, wholeBytes(frames, recipe).whole);
   if (!canvas) return budget;
-  const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height), out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), read = Math.min(READ_AHEAD, frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0));
+  const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height),
+    out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
+    read = Math.min(
+      READ_AHEAD,
+      frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0),
+    );
   // frames are placed, all of them small, before they are joined
-  const placing = frames.reduce((s, { info }) => s + decodedBytes(info, shrink) + PLACED_PX * sizeAt(info, shrink).width * sizeAt(info, shrink).height, 0);
-  return BESIDE + read + frames.length * KEPT_OF_FRAME + Math.max(placing, joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out);
+  const placing = frames.reduce(
+    (s, { info }) =>
+      s +
+      decodedBytes(info, shrink) +
+      PLACED_PX * sizeAt(info, shrink).width * sizeAt(info, shrink).height,
+    0,
+  );
+  return (
+    BESIDE +
+    read +
+    frames.length * KEPT_OF_FRAME +
+    Math.max(placing, joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out)
+  );
 }

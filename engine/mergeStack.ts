@@ -13,27 +13,69 @@ import type { Pool } from "./pool";
 import { keepScene, recallScene, type Drawer } from "./sceneCache";
 import type { WorkSet } from "./workSet";
 
-export interface MergedStack { scene: Scene; findings: MergeFindings; shrink: number }
+export interface MergedStack {
+  scene: Scene;
+  findings: MergeFindings;
+  shrink: number;
+}
 
 /**
  * The stack merged at the size one works at: from the drawer when it was made before, else read, aligned and merged,
  * and kept. @param frames  those that take part
  */
-export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly StackFrame[], recipe: Recipe, { progress, signal }: Watch, drawer?: Drawer): Promise<MergedStack> {
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = mergeKey(frames, recipe, shrink), on = signal ? { signal } : {};
+export async function mergeAtWorkSize(
+  pool: Pool,
+  set: WorkSet,
+  frames: readonly StackFrame[],
+  recipe: Recipe,
+  { progress, signal }: Watch,
+  drawer?: Drawer,
+): Promise<MergedStack> {
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
+    key = mergeKey(frames, recipe, shrink),
+    on = signal ? { signal } : {};
   const kept = drawer && (await recallScene(pool, drawer, key, frames[0]!.info, shrink, true));
   if (kept) return { ...kept, shrink };
   let scene: Scene, aligned;
   try {
-    const found = await set.align(frames, recipe, { progress: (share, doing) => progress(share * 0.7, doing), ...on });
+    const found = await set.align(frames, recipe, {
+      progress: (share, doing) => progress(share * 0.7, doing),
+      ...on,
+    });
     aligned = found.aligned;
-    scene = await mergeStep.run(pool, { frames, aligned, reference: aligned.reference, shrink, held: found.held, patches: recipe.ghosts.patches, response: aligned.response, sources: true }, recipe.merge, { progress: (s, doing) => progress(0.7 + s * 0.3, doing), ...on });
+    scene = await mergeStep.run(
+      pool,
+      {
+        frames,
+        aligned,
+        reference: aligned.reference,
+        shrink,
+        held: found.held,
+        patches: recipe.ghosts.patches,
+        response: aligned.response,
+        sources: true,
+      },
+      recipe.merge,
+      { progress: (s, doing) => progress(0.7 + s * 0.3, doing), ...on },
+    );
   } finally {
     await pool.idle();
     set.trim();
   }
   try {
-    const { sharp } = aligned, findings: MergeFindings = { ...(await findingsOf(pool, scene, frames, aligned, recipe, shrink, on)), ...(sharp ? { sharp: await pool.run("sharpShare", { acc: plain(scene), sharp }, { scratch: sharpScratch(scene.width * scene.height), ...on }) } : {}) };
+    const { sharp } = aligned,
+      findings: MergeFindings = {
+        ...(await findingsOf(pool, scene, frames, aligned, recipe, shrink, on)),
+        ...(sharp
+          ? {
+              sharp: await pool.run(
+                "sharpShare",
+                { acc: plain(scene), sharp },
+                { scratch: sharpScratch(scene.width * scene.height), ...on },
+              ),
+            }
+          : {}),
+      };
     if (drawer) await keepScene(pool, drawer, key, scene, findings);
     return { scene, findings, shrink };
   } catch (e) {
@@ -44,28 +86,86 @@ export async function mergeAtWorkSize(pool: Pool, set: WorkSet, frames: readonly
 }
 
 /** What there is to tell about a merged scene. */
-export async function findingsOf(pool: Pool, scene: Scene, frames: readonly StackFrame[], aligned: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<MergeFindings> {
-  const byTime = [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0));
-  const [statistics, darkest, brightest, suspects, shares] = await Promise.all([
+export async function findingsOf(
+  pool: Pool,
+  scene: Scene,
+  frames: readonly StackFrame[],
+  aligned: Aligned,
+  recipe: Recipe,
+  shrink: number,
+  on: { signal?: AbortSignal },
+): Promise<MergeFindings> {
+  const byTime = [...frames].sort(
+    (a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0),
+  );
+  const [statistics, darkest, brightest, suspects, shares] = (await Promise.all([
     pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }),
-    ...[byTime[0]!, byTime.at(-1)!].map((f) => pool.run("clipping", { source: f.source, shrink: 8 }, on)),
+    ...[byTime[0]!, byTime.at(-1)!].map((f) =>
+      pool.run("clipping", { source: f.source, shrink: 8 }, on),
+    ),
     findSuspects(pool, scene, aligned, recipe, shrink, on),
-    scene.sources === undefined ? [] : pool.run("sourceShares", { sources: scene.sources, n: scene.width * scene.height, frames: frames.length }, on),
-  ]) as [MergeFindings["statistics"], { bright: number; dark: number }, { bright: number; dark: number }, Suspect[], number[]];
-  return { aligned, statistics, clippedBright: darkest.bright, clippedDark: brightest.dark, suspects, shares, ...(scene.depth ? { depth: scene.depth } : {}) };
+    scene.sources === undefined
+      ? []
+      : pool.run(
+          "sourceShares",
+          { sources: scene.sources, n: scene.width * scene.height, frames: frames.length },
+          on,
+        ),
+  ])) as [
+    MergeFindings["statistics"],
+    { bright: number; dark: number },
+    { bright: number; dark: number },
+    Suspect[],
+    number[],
+  ];
+  return {
+    aligned,
+    statistics,
+    clippedBright: darkest.bright,
+    clippedDark: brightest.dark,
+    suspects,
+    shares,
+    ...(scene.depth ? { depth: scene.depth } : {}),
+  };
 }
 
 /** Places of the merge itself that deserve a look; a fusion keeps no weights to judge by. */
-export async function findSuspects(pool: Pool, scene: Scene, { frames, order, gaps, sharp, moved = [], displaced = [] }: Aligned, recipe: Recipe, shrink: number, on: { signal?: AbortSignal }): Promise<Suspect[]> {
+export async function findSuspects(
+  pool: Pool,
+  scene: Scene,
+  { frames, order, gaps, sharp, moved = [], displaced = [] }: Aligned,
+  recipe: Recipe,
+  shrink: number,
+  on: { signal?: AbortSignal },
+): Promise<Suspect[]> {
   if (recipe.kind === "focus") {
     const { sources, width, height } = scene;
-    const found = order && sources !== undefined ? await Promise.all([
-      gaps?.length && sharp ? pool.run("softBands", { sources, width, height, shrink, run: { order, gaps, sharp } }, on) : [],
-      pool.run("fusionHalos", { acc: plain(scene), sources, order, shrink }, on),
-      displaced.length ? pool.run("doubledEdges", { sources, width, height, shrink, displaced, moved }, on) : [],
-    ]) : [];
+    const found =
+      order && sources !== undefined
+        ? await Promise.all([
+            gaps?.length && sharp
+              ? pool.run(
+                  "softBands",
+                  { sources, width, height, shrink, run: { order, gaps, sharp } },
+                  on,
+                )
+              : [],
+            pool.run("fusionHalos", { acc: plain(scene), sources, order, shrink }, on),
+            displaced.length
+              ? pool.run("doubledEdges", { sources, width, height, shrink, displaced, moved }, on)
+              : [],
+          ])
+        : [];
     return ranked([...found.flat(), ...movedSuspects(moved)]);
   }
   if (recipe.merge.method !== "radiance") return [];
-  return pool.run("mergeSuspects", { acc: plain(scene), frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })), shrink }, on);
+  return pool.run(
+    "mergeSuspects",
+    {
+      acc: plain(scene),
+      frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })),
+      shrink,
+    },
+    on,
+  );
 }

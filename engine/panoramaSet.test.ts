@@ -6,9 +6,31 @@ import { PanoramaSet } from "./panoramaSet";
 import type { Drawer } from "./sceneCache";
 import { WorkSet } from "./workSet";
 
-const W = 360, H = 240, focalPx = 330, watch = { progress: () => undefined };
-const taken = simulateSweep({ ...simulatedRoom(1000, 560, 21), piece: { across: 150, down: 84 } }, { directions: [[-22, 0], [0, 0], [22, 0]], width: W, height: H, focalPx, seed: 4 });
-const frames = taken.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H, exif: { focalLength35: (focalPx / W) * 36 } }));
+const W = 360,
+  H = 240,
+  focalPx = 330,
+  watch = { progress: () => undefined };
+const taken = simulateSweep(
+  { ...simulatedRoom(1000, 560, 21), piece: { across: 150, down: 84 } },
+  {
+    directions: [
+      [-22, 0],
+      [0, 0],
+      [22, 0],
+    ],
+    width: W,
+    height: H,
+    focalPx,
+    seed: 4,
+  },
+);
+const frames = taken.map((f, i) => ({
+  name: `p${i}.png`,
+  samples: f.samples,
+  width: W,
+  height: H,
+  exif: { focalLength35: (focalPx / W) * 36 },
+}));
 
 /** A drawer in memory. */
 function memoryDrawer(): { drawer: Drawer; files: Map<string, Uint8Array> } {
@@ -17,22 +39,46 @@ function memoryDrawer(): { drawer: Drawer; files: Map<string, Uint8Array> } {
     files,
     drawer: {
       get: (key) => Promise.resolve(files.has(key) ? { name: key } : undefined),
-      async put(key, packed) { if (!(packed instanceof Blob)) files.set(key, Buffer.concat(packed)); },
-      async drop(key) { files.delete(key); },
+      async put(key, packed) {
+        if (!(packed instanceof Blob)) files.set(key, Buffer.concat(packed));
+      },
+      async drop(key) {
+        files.delete(key);
+      },
     },
   };
 }
 
-async function join({ drawer, files }: ReturnType<typeof memoryDrawer>, change: Partial<ReturnType<typeof defaultRecipe>["panorama"]> = {}) {
-  const here = inProcess(frames, undefined, files), recipe = defaultRecipe("panorama");
-  const joined = await new PanoramaSet(here.pool, new WorkSet(here.pool), drawer).join(here.frames, { ...recipe, panorama: { ...recipe.panorama, ...change } }, watch);
-  const { scene } = joined, planes = await here.pool.read(scene.ptr, scene.planeBytes * 3), sources = await here.pool.read(scene.sources!, scene.width * scene.height);
-  const known = { width: scene.width, height: scene.height, grid: { width: scene.grid.width, height: scene.grid.height, floorEv: scene.grid.floorEv }, placing: joined.placing, statistics: joined.statistics, shares: joined.shares, shrink: joined.shrink };
+async function join(
+  { drawer, files }: ReturnType<typeof memoryDrawer>,
+  change: Partial<ReturnType<typeof defaultRecipe>["panorama"]> = {},
+) {
+  const here = inProcess(frames, undefined, files),
+    recipe = defaultRecipe("panorama");
+  const joined = await new PanoramaSet(here.pool, new WorkSet(here.pool), drawer).join(
+    here.frames,
+    { ...recipe, panorama: { ...recipe.panorama, ...change } },
+    watch,
+  );
+  const { scene } = joined,
+    planes = await here.pool.read(scene.ptr, scene.planeBytes * 3),
+    sources = await here.pool.read(scene.sources!, scene.width * scene.height);
+  const known = {
+    width: scene.width,
+    height: scene.height,
+    grid: { width: scene.grid.width, height: scene.grid.height, floorEv: scene.grid.floorEv },
+    placing: joined.placing,
+    statistics: joined.statistics,
+    shares: joined.shares,
+    shrink: joined.shrink,
+  };
   return { known, planes, sources, reads: here.reads() };
 }
 
 test("a panorama that was kept is there again, every byte of it, without a frame being read", async () => {
-  const kept = memoryDrawer(), first = await join(kept), again = await join(kept);
+  const kept = memoryDrawer(),
+    first = await join(kept),
+    again = await join(kept);
   expect(first.reads).toBeGreaterThan(0);
   expect(again.reads).toBe(0);
   expect(again.known).toEqual(first.known);
@@ -41,14 +87,17 @@ test("a panorama that was kept is there again, every byte of it, without a frame
 }, 60000);
 
 test("another projection of the same frames is another picture, of the same places", async () => {
-  const kept = memoryDrawer(), first = await join(kept), other = await join(kept, { projection: "mercator" });
+  const kept = memoryDrawer(),
+    first = await join(kept),
+    other = await join(kept, { projection: "mercator" });
   expect(other.known.placing.canvas.projection).toBe("mercator");
   expect(other.known.placing.rmsPx).toEqual(first.known.placing.rmsPx);
   expect(other.reads).toBeGreaterThan(0);
 }, 60000);
 
 test("what is damaged in the drawer is made anew, and dropped", async () => {
-  const kept = memoryDrawer(), first = await join(kept);
+  const kept = memoryDrawer(),
+    first = await join(kept);
   for (const [key, bytes] of kept.files) kept.files.set(key, bytes.subarray(0, bytes.length >> 1));
   const again = await join(kept);
   expect(again.reads).toBeGreaterThan(0);

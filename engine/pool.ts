@@ -19,8 +19,22 @@ export interface Host {
   spawn(): WorkerLike;
 }
 
-interface Job { task: TaskName; args: unknown; scratch: number; tries: number; urgent: boolean; done: (r: unknown) => void; failed: (e: unknown) => void; signal?: AbortSignal }
-interface Seat { worker: WorkerLike; job?: Job; id: number; scratch?: number }
+interface Job {
+  task: TaskName;
+  args: unknown;
+  scratch: number;
+  tries: number;
+  urgent: boolean;
+  done: (r: unknown) => void;
+  failed: (e: unknown) => void;
+  signal?: AbortSignal;
+}
+interface Seat {
+  worker: WorkerLike;
+  job?: Job;
+  id: number;
+  scratch?: number;
+}
 
 /** How long after an urgent task the next one is expected, ms. */
 const ATTENTION_MS = 1500;
@@ -40,37 +54,81 @@ export class Pool implements Work {
   private later?: ReturnType<typeof setTimeout>;
   private closed = false;
 
-  constructor(private readonly host: Host, /** bytes */ readonly budget = 2 ** 31) {
+  constructor(
+    private readonly host: Host,
+    /** bytes */ readonly budget = 2 ** 31,
+  ) {
     this.arena = new Arena(FIRST, Math.min(LAST, FIRST + budget * 1.5));
     const n = host.memory ? Math.max(1, host.threads) : 1;
     for (let i = 0; i < n; i++) this.seats.push(this.seat());
   }
 
-  get threads(): number { return this.seats.length; }
+  get threads(): number {
+    return this.seats.length;
+  }
 
   /** @throws RhizomeError `memory-full` */
   take(bytes: number): number {
     const at = this.arena.take(bytes);
-    if (at === undefined) throw new RhizomeError("memory-full", "The pictures at work do not fit in the memory allowed.", "close other stacks, or allow more memory");
+    if (at === undefined)
+      throw new RhizomeError(
+        "memory-full",
+        "The pictures at work do not fit in the memory allowed.",
+        "close other stacks, or allow more memory",
+      );
     return at;
   }
 
-  give(at: number): void { this.arena.give(at); }
+  give(at: number): void {
+    this.arena.give(at);
+  }
 
-  run<K extends TaskName>(task: K, args: TaskArgs<K>, options: RunOptions = {}): Promise<TaskResult<K>> {
+  run<K extends TaskName>(
+    task: K,
+    args: TaskArgs<K>,
+    options: RunOptions = {},
+  ): Promise<TaskResult<K>> {
     return new Promise((resolve, reject) => {
       if (options.signal?.aborted || this.closed) return reject(stopped());
-      const job: Job = { task, args, scratch: options.scratch ?? 1 << 16, tries: 0, urgent: options.urgent ?? false, done: resolve as (r: unknown) => void, failed: reject, ...(options.signal ? { signal: options.signal } : {}) };
-      options.signal?.addEventListener("abort", () => { this.waiting = this.waiting.filter((j) => j !== job); reject(stopped()); }, { once: true });
-      if (job.urgent) { this.waiting.unshift(job); this.lastUrgent = performance.now(); } else this.waiting.push(job);
+      const job: Job = {
+        task,
+        args,
+        scratch: options.scratch ?? 1 << 16,
+        tries: 0,
+        urgent: options.urgent ?? false,
+        done: resolve as (r: unknown) => void,
+        failed: reject,
+        ...(options.signal ? { signal: options.signal } : {}),
+      };
+      options.signal?.addEventListener(
+        "abort",
+        () => {
+          this.waiting = this.waiting.filter((j) => j !== job);
+          reject(stopped());
+        },
+        { once: true },
+      );
+      if (job.urgent) {
+        this.waiting.unshift(job);
+        this.lastUrgent = performance.now();
+      } else this.waiting.push(job);
       this.next();
     });
   }
 
   /** A copy of what lies at an address. @param into  where it goes, if it is as long: then nothing is made anew */
-  async read(ptr: number, bytes: number, into?: Uint8Array<ArrayBuffer>): Promise<Uint8Array<ArrayBuffer>> {
-    const { memory } = this.host, to = into?.length === bytes ? into : new Uint8Array(bytes);
-    to.set(memory ? new Uint8Array(memory.buffer, ptr, bytes) : await this.run("read", { ptr, bytes }, { urgent: true }));
+  async read(
+    ptr: number,
+    bytes: number,
+    into?: Uint8Array<ArrayBuffer>,
+  ): Promise<Uint8Array<ArrayBuffer>> {
+    const { memory } = this.host,
+      to = into?.length === bytes ? into : new Uint8Array(bytes);
+    to.set(
+      memory
+        ? new Uint8Array(memory.buffer, ptr, bytes)
+        : await this.run("read", { ptr, bytes }, { urgent: true }),
+    );
     return to;
   }
 
@@ -102,21 +160,48 @@ export class Pool implements Work {
       const scratch = this.arena.take(job.scratch + 4096);
       if (scratch === undefined) {
         // what others work with comes back
-        if (this.seats.some((s) => s.job)) { this.waiting.unshift(job); return; }
-        job.failed(new RhizomeError("memory-full", "There is no memory left for this step.", "close other stacks, or allow more memory"));
+        if (this.seats.some((s) => s.job)) {
+          this.waiting.unshift(job);
+          return;
+        }
+        job.failed(
+          new RhizomeError(
+            "memory-full",
+            "There is no memory left for this step.",
+            "close other stacks, or allow more memory",
+          ),
+        );
         this.next();
         return;
       }
-      seat.job = job; seat.id = this.nextId++; seat.scratch = scratch;
-      seat.worker.post({ kind: "call", id: seat.id, task: job.task, args: job.args as never, scratch: { ptr: scratch, bytes: job.scratch + 4096 } });
+      seat.job = job;
+      seat.id = this.nextId++;
+      seat.scratch = scratch;
+      seat.worker.post({
+        kind: "call",
+        id: seat.id,
+        task: job.task,
+        args: job.args as never,
+        scratch: { ptr: scratch, bytes: job.scratch + 4096 },
+      });
     }
   }
 
   /** While somebody is at work, one of several threads is kept for what is urgent: a decoder at work cannot be set aside. */
   private heldFree(): boolean {
     const left = ATTENTION_MS - (performance.now() - this.lastUrgent);
-    if (left <= 0 || !this.waiting.length || this.waiting[0]!.urgent || this.seats.filter((s) => s.job && !s.job.urgent).length < this.seats.length - 1 || this.seats.length < 2) return false;
-    this.later ??= setTimeout(() => { delete this.later; this.next(); }, left);
+    if (
+      left <= 0 ||
+      !this.waiting.length ||
+      this.waiting[0]!.urgent ||
+      this.seats.filter((s) => s.job && !s.job.urgent).length < this.seats.length - 1 ||
+      this.seats.length < 2
+    )
+      return false;
+    this.later ??= setTimeout(() => {
+      delete this.later;
+      this.next();
+    }, left);
     return true;
   }
 
@@ -131,7 +216,8 @@ export class Pool implements Work {
 
   private leave(seat: Seat): void {
     if (seat.scratch !== undefined) this.arena.give(seat.scratch);
-    delete seat.job; delete seat.scratch;
+    delete seat.job;
+    delete seat.scratch;
   }
 
   private lost(seat: Seat, why: string): void {
@@ -141,7 +227,14 @@ export class Pool implements Work {
     seat.worker.close();
     this.seats = this.seats.map((s) => (s === seat ? this.seat() : s));
     if (job && job.tries++ < 1 && !job.signal?.aborted) this.waiting.unshift(job);
-    else job?.failed(new RhizomeError("worker-lost", `A worker stopped unexpectedly (${why}).`, "try again; if it happens again, a file may be damaged"));
+    else
+      job?.failed(
+        new RhizomeError(
+          "worker-lost",
+          `A worker stopped unexpectedly (${why}).`,
+          "try again; if it happens again, a file may be damaged",
+        ),
+      );
     this.next();
   }
 }

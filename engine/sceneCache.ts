@@ -17,28 +17,84 @@ export interface Drawer {
 }
 
 /** Takes a merged scene and what was found about it out of the drawer, with its source map if it was kept with one (`mapped`). What is damaged there is dropped. */
-export async function recallScene(pool: Pool, drawer: Drawer, key: string, info: FrameInfo, shrink: number, mapped: boolean): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
+export async function recallScene(
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+  info: FrameInfo,
+  shrink: number,
+  mapped: boolean,
+): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
   const source = await drawer.get(key).catch(() => undefined);
   if (!source) return undefined;
-  const { width, height } = sizeAt(info, shrink), planeBytes = planeBytesOf(width, height), size = gridSize(width, height);
-  const ptr = pool.take(planeBytes * 4 + 64), analysis = pool.take(size.width * size.height * 4 + basisBytes(size)), sources = mapped ? pool.take(width * height) : undefined;
-  const release = (): void => { pool.give(ptr); pool.give(analysis); if (sources !== undefined) pool.give(sources); };
-  const findings = await pool.run("unpack", { source, parts: { ptr, planeBytes, width, height, grid: size, analysis, sources } }).catch(() => undefined);
-  if (findings) return { scene: { ptr, planeBytes, width, height, grid: { ...size, ptr: analysis, floorEv: findings.statistics.floorEv }, basis: analysis + size.width * size.height * 4, ...(sources === undefined ? {} : { sources }), release }, findings };
+  const { width, height } = sizeAt(info, shrink),
+    planeBytes = planeBytesOf(width, height),
+    size = gridSize(width, height);
+  const ptr = pool.take(planeBytes * 4 + 64),
+    analysis = pool.take(size.width * size.height * 4 + basisBytes(size)),
+    sources = mapped ? pool.take(width * height) : undefined;
+  const release = (): void => {
+    pool.give(ptr);
+    pool.give(analysis);
+    if (sources !== undefined) pool.give(sources);
+  };
+  const findings = await pool
+    .run("unpack", {
+      source,
+      parts: { ptr, planeBytes, width, height, grid: size, analysis, sources },
+    })
+    .catch(() => undefined);
+  if (findings)
+    return {
+      scene: {
+        ptr,
+        planeBytes,
+        width,
+        height,
+        grid: { ...size, ptr: analysis, floorEv: findings.statistics.floorEv },
+        basis: analysis + size.width * size.height * 4,
+        ...(sources === undefined ? {} : { sources }),
+        release,
+      },
+      findings,
+    };
   release();
   await drawer.drop(key).catch(() => undefined);
   return undefined;
 }
 
 /** Only what was found: enough to merge again at another size without aligning. */
-export async function recallFindings(pool: Pool, drawer: Drawer, key: string): Promise<MergeFindings | undefined> {
+export async function recallFindings(
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+): Promise<MergeFindings | undefined> {
   const source = await drawer.get(key).catch(() => undefined);
   return source && pool.run("unpack", { source }).catch(() => undefined);
 }
 
 /** Keeps a scene for later. That the drawer is full or closed is no fault of the merge. */
-export async function keepScene(pool: Pool, drawer: Drawer, key: string, scene: Scene, findings: MergeFindings): Promise<void> {
+export async function keepScene(
+  pool: Pool,
+  drawer: Drawer,
+  key: string,
+  scene: Scene,
+  findings: MergeFindings,
+): Promise<void> {
   try {
-    await drawer.put(key, await pool.run("pack", { scene: { ...plain(scene), grid: { width: scene.grid.width, height: scene.grid.height }, analysis: scene.grid.ptr, sources: scene.sources }, findings }));
-  } catch { /* made again next time */ }
+    await drawer.put(
+      key,
+      await pool.run("pack", {
+        scene: {
+          ...plain(scene),
+          grid: { width: scene.grid.width, height: scene.grid.height },
+          analysis: scene.grid.ptr,
+          sources: scene.sources,
+        },
+        findings,
+      }),
+    );
+  } catch {
+    /* made again next time */
+  }
 }

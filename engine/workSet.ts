@@ -5,7 +5,14 @@ import { alignKey } from "../core/steps/keys";
 import { referenceOf } from "../core/steps/merge/step";
 import { findResponse } from "../core/steps/prepare/step";
 import { decodeReduced } from "../core/steps/readFrames";
-import { frameKey, shrinkTo, WORK_EDGE, type HeldSamples, type StackFrame, type Watch } from "../core/steps/work";
+import {
+  frameKey,
+  shrinkTo,
+  WORK_EDGE,
+  type HeldSamples,
+  type StackFrame,
+  type Watch,
+} from "../core/steps/work";
 import type { Pool } from "./pool";
 
 /** Reduced frames are kept between changes if all together take no more than this, bytes. */
@@ -23,19 +30,52 @@ export class WorkSet {
 
   /** The frames in memory; they stay the set's. */
   async read(frames: readonly StackFrame[], shrink: number, watch: Watch): Promise<HeldSamples[]> {
-    const keyOf = (f: StackFrame): string => `${f.id}/${shrink}/${frameKey(f)}`, missing = frames.filter((f) => !this.held.has(keyOf(f))), read = await decodeReduced(this.pool, missing, shrink, watch);
+    const keyOf = (f: StackFrame): string => `${f.id}/${shrink}/${frameKey(f)}`,
+      missing = frames.filter((f) => !this.held.has(keyOf(f))),
+      read = await decodeReduced(this.pool, missing, shrink, watch);
     missing.forEach((f, i) => this.held.set(keyOf(f), read[i]!));
     return frames.map((f) => this.held.get(keyOf(f))!);
   }
 
-  async align(frames: readonly StackFrame[], recipe: Recipe, { progress, ...on }: Watch): Promise<{ held: HeldSamples[]; aligned: Aligned; shrink: number }> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE), key = alignKey(frames, recipe, shrink), reference = referenceOf(frames, recipe.merge);
-    const held = await this.read(frames, shrink, { progress: (share, doing) => progress(share * 0.7, doing), ...on });
+  async align(
+    frames: readonly StackFrame[],
+    recipe: Recipe,
+    { progress, ...on }: Watch,
+  ): Promise<{ held: HeldSamples[]; aligned: Aligned; shrink: number }> {
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
+      key = alignKey(frames, recipe, shrink),
+      reference = referenceOf(frames, recipe.merge);
+    const held = await this.read(frames, shrink, {
+      progress: (share, doing) => progress(share * 0.7, doing),
+      ...on,
+    });
     if (this.last?.key !== key) {
-      if (recipe.kind === "focus") { this.last = { key, aligned: await alignFocus(this.pool, { frames, held, shrink }, recipe.align, { progress: (share, doing) => progress(0.7 + share * 0.3, doing), ...on }) }; return { held, aligned: this.last.aligned, shrink }; }
+      if (recipe.kind === "focus") {
+        this.last = {
+          key,
+          aligned: await alignFocus(this.pool, { frames, held, shrink }, recipe.align, {
+            progress: (share, doing) => progress(0.7 + share * 0.3, doing),
+            ...on,
+          }),
+        };
+        return { held, aligned: this.last.aligned, shrink };
+      }
       progress(0.75, "Aligning");
       const response = await findResponse(this.pool, frames, held, recipe.prepare, on);
-      const aligned = await alignStep.run(this.pool, { frames, held, reference, deghost: recipe.merge.deghost === "auto", strength: recipe.merge.ghostStrength, response, shrink }, recipe.align, on);
+      const aligned = await alignStep.run(
+        this.pool,
+        {
+          frames,
+          held,
+          reference,
+          deghost: recipe.merge.deghost === "auto",
+          strength: recipe.merge.ghostStrength,
+          response,
+          shrink,
+        },
+        recipe.align,
+        on,
+      );
       this.last = { key, aligned };
     }
     return { held, aligned: this.last.aligned, shrink };
@@ -44,7 +84,8 @@ export class WorkSet {
   /** Gives back what is too large to be kept; call when nothing of it is in use. */
   trim(): void {
     let bytes = 0;
-    for (const h of this.held.values()) bytes += h.width * h.height * 3 * (h.type === "u8" ? 1 : h.type === "u16" ? 2 : 4);
+    for (const h of this.held.values())
+      bytes += h.width * h.height * 3 * (h.type === "u8" ? 1 : h.type === "u16" ? 2 : 4);
     if (bytes > KEPT) this.drop();
   }
 

@@ -8,7 +8,8 @@ export type SampleType = "u8" | "u16" | "f32";
 /** What `linearise` calls them. */
 export const SAMPLE_KIND: Record<SampleType, number> = { u8: 0, u16: 1, f32: 2 };
 export const SAMPLE_BYTES: Record<SampleType, number> = { u8: 1, u16: 2, f32: 4 };
-export const sampleTypeOf = (s: Samples): SampleType => (s instanceof Uint8Array ? "u8" : s instanceof Uint16Array ? "u16" : "f32");
+export const sampleTypeOf = (s: Samples): SampleType =>
+  s instanceof Uint8Array ? "u8" : s instanceof Uint16Array ? "u16" : "f32";
 
 /** What the compiled kernels export; pointers are byte addresses in the heap's memory. */
 export interface Kernels {
@@ -16,15 +17,109 @@ export interface Kernels {
   clippedBlocks(src: N, stride: N, w: N, rows: N, size: N, top: N, dst: N): void;
   doubtBlocks(row: N, n: N, first: N, size: N, blocks: N): void;
   erodeValidity(tile: N, w: N, rows: N, invGain: N, read2: N, room: N): void;
-  resampleSix(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, weights: N, dst: N): void;
-  resampleBicubic(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
+  resampleSix(
+    tile: N,
+    tx: N,
+    ty: N,
+    tw: N,
+    srcW: N,
+    srcH: N,
+    y: N,
+    x0: N,
+    n: N,
+    h: N,
+    weights: N,
+    dst: N,
+  ): void;
+  resampleBicubic(
+    tile: N,
+    tx: N,
+    ty: N,
+    tw: N,
+    srcW: N,
+    srcH: N,
+    y: N,
+    x0: N,
+    n: N,
+    h: N,
+    dst: N,
+  ): void;
   isUpright(h: N): N;
   acrossTile(tile: N, tx: N, ty: N, tw: N, th: N, x0: N, n: N, h: N, dst: N): void;
-  downRow(block: N, left: N, ty: N, stride: N, srcW: N, srcH: N, y: N, x0: N, n: N, h: N, dst: N): void;
-  warpColumn(tile: N, tx: N, ty: N, tw: N, th: N, nodes: N, gap: N, n: N, height: N, gains: N, columns: N, dst: N, line: N, planes: N): void; shareRows(cells: N, across: N, x0: N, perX: N, n: N, y0: N, perY: N, rows: N, row: N, dst: N, line: N): void;
-  warpRows(tile: N, tx: N, ty: N, tw: N, srcW: N, srcH: N, tops: N, lows: N, gap: N, n: N, down: N, rows: N, gains: N, dst: N, line: N, planes: N): void;
+  downRow(
+    block: N,
+    left: N,
+    ty: N,
+    stride: N,
+    srcW: N,
+    srcH: N,
+    y: N,
+    x0: N,
+    n: N,
+    h: N,
+    dst: N,
+  ): void;
+  warpColumn(
+    tile: N,
+    tx: N,
+    ty: N,
+    tw: N,
+    th: N,
+    nodes: N,
+    gap: N,
+    n: N,
+    height: N,
+    gains: N,
+    columns: N,
+    dst: N,
+    line: N,
+    planes: N,
+  ): void;
+  shareRows(
+    cells: N,
+    across: N,
+    x0: N,
+    perX: N,
+    n: N,
+    y0: N,
+    perY: N,
+    rows: N,
+    row: N,
+    dst: N,
+    line: N,
+  ): void;
+  warpRows(
+    tile: N,
+    tx: N,
+    ty: N,
+    tw: N,
+    srcW: N,
+    srcH: N,
+    tops: N,
+    lows: N,
+    gap: N,
+    n: N,
+    down: N,
+    rows: N,
+    gains: N,
+    dst: N,
+    line: N,
+    planes: N,
+  ): void;
   worthwhileRuns(acc: N, plane: N, at: N, n: N, time: N, invGain: N, read2: N, runs: N): N;
-  foldRow(src: N, n: N, ghosts: N, first: N, acc: N, plane: N, at: N, time: N, invGain: N, read2: N, floorVote: N): void;
+  foldRow(
+    src: N,
+    n: N,
+    ghosts: N,
+    first: N,
+    acc: N,
+    plane: N,
+    at: N,
+    time: N,
+    invGain: N,
+    read2: N,
+    floorVote: N,
+  ): void;
   voteRow(a: N, b: N, gw: N, fy: N, left: N, n: N, scale: N, dst: N): N;
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
   pyrDown(src: N, w: N, h: N, dst: N, row: N, y0: N, y1: N): void;
@@ -56,7 +151,8 @@ export interface Kernels {
   descriptionRoom(): number;
   cornerStrength(log: N, vote: N, w: N, h: N, room: N, dst: N): void;
   zero(at: N, bytes: N): void;
-  widenRange(src: N, n: N, above: N, below: N): void; holdInRange(plane: N, n: N, channel: N, above: N, below: N): void;
+  widenRange(src: N, n: N, above: N, below: N): void;
+  holdInRange(plane: N, n: N, channel: N, above: N, below: N): void;
   peaks(plane: N, w: N, h: N, rim: N, least: N, dst: N): number;
   distancesToStronger(places: N, n: N, w: N, h: N, size: N, room: N, dst: N): void;
   describeCorner(L: N, w: N, h: N, x: N, y: N, xx: N, xy: N, yy: N, room: N, dst: N): number;
@@ -71,18 +167,125 @@ export interface Kernels {
   histogram(src: N, n: N, from: N, perUnit: N, bins: N, counts: N): void;
   sumOfThree(a: N, x: N, b: N, y: N, c: N, z: N, n: N, dst: N): void;
   gainLine(gain: N, product: N, mean: N, variance: N, n: N, eps: N): void;
-  gainRow(slopes: N, offsets: N, gw: N, gh: N, gx: N, step: N, gy: N, n: N, s: N, line: N, dstSlopes: N, dstOffsets: N): void;
+  gainRow(
+    slopes: N,
+    offsets: N,
+    gw: N,
+    gh: N,
+    gx: N,
+    step: N,
+    gy: N,
+    n: N,
+    s: N,
+    line: N,
+    dstSlopes: N,
+    dstOffsets: N,
+  ): void;
   renderRow(src: N, plane: N, n: N, slopes: N, offsets: N, s: N, table: N, kind: N, dst: N): void;
-  selectSamples(c: N, cw: N, w: N, h: N, x0: N, y0: N, x1: N, y1: N, cell: N, middles: N, block: N, out: N): N;
-  bestShift(places: N, turnedX: N, turnedY: N, count: N, c: N, cw: N, l: N, lw: N, w: N, h: N, reach: N, rolled: N, best: N): N;
-  similarityEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
-  normalEquations(samples: N, count: N, l: N, lw: N, w: N, h: N, m: N, offset: N, scale: N, out: N): void;
+  selectSamples(
+    c: N,
+    cw: N,
+    w: N,
+    h: N,
+    x0: N,
+    y0: N,
+    x1: N,
+    y1: N,
+    cell: N,
+    middles: N,
+    block: N,
+    out: N,
+  ): N;
+  bestShift(
+    places: N,
+    turnedX: N,
+    turnedY: N,
+    count: N,
+    c: N,
+    cw: N,
+    l: N,
+    lw: N,
+    w: N,
+    h: N,
+    reach: N,
+    rolled: N,
+    best: N,
+  ): N;
+  similarityEquations(
+    samples: N,
+    count: N,
+    l: N,
+    lw: N,
+    w: N,
+    h: N,
+    m: N,
+    offset: N,
+    scale: N,
+    out: N,
+  ): void;
+  normalEquations(
+    samples: N,
+    count: N,
+    l: N,
+    lw: N,
+    w: N,
+    h: N,
+    m: N,
+    offset: N,
+    scale: N,
+    out: N,
+  ): void;
   logRow(src: N, n: N, logs: N, votes: N, steps: N, ev: N, log: N, vote: N): void;
   lightOf(log: N, n: N, gain: N, dst: N): void;
-  blockSlopes(a: N, va: N, b: N, vb: N, w: N, h: N, m: N, rim: N, side: N, blocks: N, lines: N, least: N, out: N): void;
-  foldLog(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ghosts: N, gw: N, gh: N, step: N): void;
+  blockSlopes(
+    a: N,
+    va: N,
+    b: N,
+    vb: N,
+    w: N,
+    h: N,
+    m: N,
+    rim: N,
+    side: N,
+    blocks: N,
+    lines: N,
+    least: N,
+    out: N,
+  ): void;
+  foldLog(
+    c: N,
+    cv: N,
+    l: N,
+    lv: N,
+    w: N,
+    h: N,
+    m: N,
+    offset: N,
+    ghosts: N,
+    gw: N,
+    gh: N,
+    step: N,
+  ): void;
   brightest(plane: N, w: N, h: N, out: N): void;
-  disagreement(c: N, cv: N, l: N, lv: N, w: N, h: N, m: N, offset: N, ev: N, trusted: N, clipped: N, slack: N, reduced: N, ringing: N, blocksC: N, blocksL: N, score: N): void;
+  disagreement(
+    c: N,
+    cv: N,
+    l: N,
+    lv: N,
+    w: N,
+    h: N,
+    m: N,
+    offset: N,
+    ev: N,
+    trusted: N,
+    clipped: N,
+    slack: N,
+    reduced: N,
+    ringing: N,
+    blocksC: N,
+    blocksL: N,
+    score: N,
+  ): void;
 }
 
 const PAGE = 65536;
@@ -111,8 +314,18 @@ export class Heap {
   private top = PAGE;
   private end = PAGE;
 
-  constructor(readonly memory: WebAssembly.Memory, shared: boolean) {
-    this.k = new WebAssembly.Instance(moduleFor(shared), { env: { memory, abort() { throw new Error("kernel abort"); } } }).exports as unknown as Kernels;
+  constructor(
+    readonly memory: WebAssembly.Memory,
+    shared: boolean,
+  ) {
+    this.k = new WebAssembly.Instance(moduleFor(shared), {
+      env: {
+        memory,
+        abort() {
+          throw new Error("kernel abort");
+        },
+      },
+    }).exports as unknown as Kernels;
   }
 
   /** A heap of its own whose whole memory is scratch: for tests and for work on one thread. */
@@ -138,20 +351,35 @@ export class Heap {
   alloc(bytes: number): number {
     const ptr = this.top;
     this.top = Math.ceil((ptr + bytes) / 64) * 64;
-    if (this.top > this.end) throw new RangeError(`scratch of ${this.end} exceeded by ${this.top - this.end} bytes`);
+    if (this.top > this.end)
+      throw new RangeError(`scratch of ${this.end} exceeded by ${this.top - this.end} bytes`);
     return ptr;
   }
 
-  mark(): number { return this.top; }
-  release(mark: number): void { this.top = mark; }
+  mark(): number {
+    return this.top;
+  }
+  release(mark: number): void {
+    this.top = mark;
+  }
 
-  f32(ptr: number, n: number): Float32Array { return new Float32Array(this.memory.buffer, ptr, n); }
-  f64(ptr: number, n: number): Float64Array { return new Float64Array(this.memory.buffer, ptr, n); }
-  u8(ptr: number, n: number): Uint8Array { return new Uint8Array(this.memory.buffer, ptr, n); }
-  u16(ptr: number, n: number): Uint16Array { return new Uint16Array(this.memory.buffer, ptr, n); }
+  f32(ptr: number, n: number): Float32Array {
+    return new Float32Array(this.memory.buffer, ptr, n);
+  }
+  f64(ptr: number, n: number): Float64Array {
+    return new Float64Array(this.memory.buffer, ptr, n);
+  }
+  u8(ptr: number, n: number): Uint8Array {
+    return new Uint8Array(this.memory.buffer, ptr, n);
+  }
+  u16(ptr: number, n: number): Uint16Array {
+    return new Uint16Array(this.memory.buffer, ptr, n);
+  }
 
   /** Samples of a frame, `n` of them. */
-  samples(ptr: number, type: SampleType, n: number): Samples { return type === "u8" ? this.u8(ptr, n) : type === "u16" ? this.u16(ptr, n) : this.f32(ptr, n); }
+  samples(ptr: number, type: SampleType, n: number): Samples {
+    return type === "u8" ? this.u8(ptr, n) : type === "u16" ? this.u16(ptr, n) : this.f32(ptr, n);
+  }
 
   /** Copies values into scratch and returns their address. */
   put(values: ArrayLike<number>, as: "f32" | "f64" = "f32"): number {
@@ -164,11 +392,19 @@ export class Heap {
   putTables(lut: Float32Array, type: SampleType): number {
     if (type !== "u8") return this.put(lut);
     const vectors = new Float32Array(768 * 4).fill(Infinity);
-    for (let i = 0; i < 768; i++) { vectors[i * 4 + (i >> 8)] = lut[i]!; vectors[i * 4 + 3] = Math.min(1, Math.max(0, Math.fround(Math.fround(Math.fround(0.97) - lut[i]!) * 5.5))); }
+    for (let i = 0; i < 768; i++) {
+      vectors[i * 4 + (i >> 8)] = lut[i]!;
+      vectors[i * 4 + 3] = Math.min(
+        1,
+        Math.max(0, Math.fround(Math.fround(Math.fround(0.97) - lut[i]!) * 5.5)),
+      );
+    }
     return this.put(vectors);
   }
 
-  i32(ptr: number, n: number): Int32Array { return new Int32Array(this.memory.buffer, ptr, n); }
+  i32(ptr: number, n: number): Int32Array {
+    return new Int32Array(this.memory.buffer, ptr, n);
+  }
 
   putBytes(values: Uint8Array): number {
     const ptr = this.alloc(values.length);

@@ -4,6 +4,30 @@ import { fileURLToPath } from "node:url";
 
 const root = fileURLToPath(new URL("..", import.meta.url));
 await build({
-  absWorkingDir: root, outdir: "build/node", bundle: true, platform: "node", format: "esm", target: "node20", packages: "external", sourcemap: "linked", logLevel: "warning",
-  entryPoints: { cli: "cli/main.ts", worker: "engine/hosts/nodeWorker.ts", server: "server/main.ts", demoFrames: "demo/takeFrames.ts", benchFrames: "bench/frames.ts", benchBringIn: "bench/bringIn.ts", benchAccuracy: "bench/accuracy.ts", benchSweep: "bench/sweep.ts", benchFocus: "bench/focusRun.ts", benchFocusTable: "bench/focusTable.ts", benchKernels: "bench/kernels.ts", benchPhotographBracket: "bench/photographBracket.ts", benchPhotographShoot: "bench/photographShoot.ts", benchResiduals: "bench/residuals.ts", benchThinOverlap: "bench/thinOverlap.ts" },
+  absWorkingDir: root,
+  outdir: "build/node",
+  bundle: true,
+  platform: "node",
+  format: "esm",
+  target: "node20",
+  packages: "external",
+  sourcemap: "linked",
+  logLevel: "warning",
+  entryPoints: {
+    cli: "cli/main.ts",
+    worker: "engine/hosts/nodeWorker.ts",
+    server: "server/main.ts",
+    demoFrames: "demo/takeFrames.ts",
+    benchFrames: "bench/frames.ts",
+    benchBringIn: "bench/bringIn.ts",
+    benchAccuracy: "bench/accuracy.ts",
+    benchSweep: "bench/sweep.ts",
+    benchFocus: "bench/focusRun.ts",
+    benchFocusTable: "bench/focusTable.ts",
+    benchKernels: "bench/kernels.ts",
+    benchPhotographBracket: "bench/photographBracket.ts",
+    benchPhotographShoot: "bench/photographShoot.ts",
+    benchResiduals: "bench/residuals.ts",
+    benchThinOverlap: "bench/thinOverlap.ts",
+  },
 });

@@ -2,7 +2,10 @@
 // and the simulated camera alone makes a thousand million of them.
 const swc = require("@swc/jest").default ?? require("@swc/jest");
 
-const inner = swc.createTransformer({ jsc: { parser: { syntax: "typescript", tsx: true }, target: "es2022" }, module: { type: "es6" } });
+const inner = swc.createTransformer({
+  jsc: { parser: { syntax: "typescript", tsx: true }, target: "es2022" },
+  module: { type: "es6" },
+});
 const bound = "const { Math, Float32Array, Uint8Array, Uint16Array } = globalThis;";
 const add = (out) => ({ ...out, code: `${bound}${out.code}` });
 

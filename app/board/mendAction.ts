@@ -7,11 +7,13 @@ import * as mend from "../store/mend";
 import { LABELS } from "../store/records";
 import { readBoard } from "../store/shoots";
 
-const ids = v.pipe(v.array(v.string()), v.minLength(1)), id = v.string();
+const ids = v.pipe(v.array(v.string()), v.minLength(1)),
+  id = v.string();
 
 /** What the board can be asked to do. */
 export const MendSchema = v.variant("intent", [
-  v.object({ intent: v.literal("undo") }), v.object({ intent: v.literal("redo") }),
+  v.object({ intent: v.literal("undo") }),
+  v.object({ intent: v.literal("redo") }),
   v.object({ intent: v.literal("group"), which: v.picklist(["untouched", "loose"]) }),
   v.object({ intent: v.literal("cut"), stack: id, before: v.number() }),
   v.object({ intent: v.literal("join"), stacks: ids }),
@@ -20,26 +22,57 @@ export const MendSchema = v.variant("intent", [
   v.object({ intent: v.literal("leaveOut"), stack: id, frames: ids }),
   v.object({ intent: v.literal("reference"), stack: id, frame: id }),
   v.object({ intent: v.literal("cover"), stack: id, frame: id }),
-  v.object({ intent: v.literal("name"), stack: id, name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120)) }),
+  v.object({
+    intent: v.literal("name"),
+    stack: id,
+    name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120)),
+  }),
   v.object({ intent: v.literal("note"), stack: id, note: v.pipe(v.string(), v.maxLength(2000)) }),
-  v.object({ intent: v.literal("kind"), stacks: ids, kind: v.picklist(["bracket", "panorama", "focus", "single"]) }),
-  v.object({ intent: v.literal("rating"), stacks: ids, rating: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)) }),
+  v.object({
+    intent: v.literal("kind"),
+    stacks: ids,
+    kind: v.picklist(["bracket", "panorama", "focus", "single"]),
+  }),
+  v.object({
+    intent: v.literal("rating"),
+    stacks: ids,
+    rating: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)),
+  }),
   v.object({ intent: v.literal("label"), stacks: ids, label: v.picklist(LABELS) }),
   v.object({ intent: v.literal("done"), stacks: ids, done: v.boolean() }),
   v.object({ intent: v.literal("nest"), stacks: ids }),
   v.object({ intent: v.literal("unnest"), stack: id }),
-  v.object({ intent: v.literal("layOn"), from: id, stacks: ids, parts: v.pipe(v.array(v.picklist(mend.PARTS)), v.minLength(1)) }),
-  v.object({ intent: v.literal("sets"), stacks: ids, count: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(99)) }),
+  v.object({
+    intent: v.literal("layOn"),
+    from: id,
+    stacks: ids,
+    parts: v.pipe(v.array(v.picklist(mend.PARTS)), v.minLength(1)),
+  }),
+  v.object({
+    intent: v.literal("sets"),
+    stacks: ids,
+    count: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(99)),
+  }),
 ]);
 export type MendRequest = v.InferOutput<typeof MendSchema>;
 
 /** Does what was asked as one change that can be undone. @returns what it was called, for the status line */
-export async function runMend(shootId: string, request: unknown): Promise<{ done: string | undefined }> {
+export async function runMend(
+  shootId: string,
+  request: unknown,
+): Promise<{ done: string | undefined }> {
   const a = v.parse(MendSchema, request);
   if (a.intent === "undo" || a.intent === "redo") return { done: await step(shootId, a.intent) };
-  if (a.intent === "group") return { done: (await groupAgain(shootId, a.which)) ? "Group again" : undefined };
-  const board = await readBoard(shootId), frames = new Map(board.frames.map((f) => [f.id, f]));
-  const arrangement: mend.Arrangement = { stacks: board.stacks, takes: board.takes, newId, nameOf: (list) => nameOf(list.flatMap((f) => frames.get(f) ?? [])) };
+  if (a.intent === "group")
+    return { done: (await groupAgain(shootId, a.which)) ? "Group again" : undefined };
+  const board = await readBoard(shootId),
+    frames = new Map(board.frames.map((f) => [f.id, f]));
+  const arrangement: mend.Arrangement = {
+    stacks: board.stacks,
+    takes: board.takes,
+    newId,
+    nameOf: (list) => nameOf(list.flatMap((f) => frames.get(f) ?? [])),
+  };
   const one = (stackId: string) => {
     const s = board.stacks.find((x) => x.id === stackId);
     if (!s) throw new RhizomeError("stack-unknown", "This stack is gone.", "reload the page");
@@ -48,23 +81,44 @@ export async function runMend(shootId: string, request: unknown): Promise<{ done
   const many = (list: readonly string[]) => board.stacks.filter((s) => list.includes(s.id));
   const done = ((): mend.Mend => {
     switch (a.intent) {
-      case "cut": return mend.cut(arrangement, one(a.stack), a.before);
-      case "join": return mend.join(arrangement, many(a.stacks));
-      case "move": return mend.moveFrames(arrangement, a.frames, one(a.to), a.at);
-      case "takeOut": return mend.takeOut(arrangement, one(a.stack), a.frames);
-      case "leaveOut": return mend.leaveOut(arrangement, one(a.stack), a.frames);
-      case "reference": return mend.setReference(arrangement, one(a.stack), a.frame);
-      case "cover": return mend.mark([one(a.stack)], "Cover", { coverId: a.frame });
-      case "name": return mend.mark([one(a.stack)], `Name “${a.name}”`, { name: a.name });
-      case "note": return mend.mark([one(a.stack)], "Note", { note: a.note });
-      case "kind": return mend.mark(many(a.stacks).filter((s) => s.frameIds.length > 1 || !s.frameIds.length), `Kind ${a.kind}`, { kind: a.kind });
-      case "rating": return mend.mark(many(a.stacks), `Rating ${a.rating}`, { rating: a.rating });
-      case "label": return mend.mark(many(a.stacks), `Label ${a.label}`, { label: a.label });
-      case "done": return mend.mark(many(a.stacks), a.done ? "Done" : "Not done", { done: a.done });
-      case "nest": return mend.nest(arrangement, many(a.stacks));
-      case "unnest": return mend.unnest(arrangement, one(a.stack));
-      case "layOn": return mend.layOn(arrangement, one(a.from), many(a.stacks), a.parts);
-      case "sets": return mend.fixedCount(arrangement, many(a.stacks), a.count);
+      case "cut":
+        return mend.cut(arrangement, one(a.stack), a.before);
+      case "join":
+        return mend.join(arrangement, many(a.stacks));
+      case "move":
+        return mend.moveFrames(arrangement, a.frames, one(a.to), a.at);
+      case "takeOut":
+        return mend.takeOut(arrangement, one(a.stack), a.frames);
+      case "leaveOut":
+        return mend.leaveOut(arrangement, one(a.stack), a.frames);
+      case "reference":
+        return mend.setReference(arrangement, one(a.stack), a.frame);
+      case "cover":
+        return mend.mark([one(a.stack)], "Cover", { coverId: a.frame });
+      case "name":
+        return mend.mark([one(a.stack)], `Name “${a.name}”`, { name: a.name });
+      case "note":
+        return mend.mark([one(a.stack)], "Note", { note: a.note });
+      case "kind":
+        return mend.mark(
+          many(a.stacks).filter((s) => s.frameIds.length > 1 || !s.frameIds.length),
+          `Kind ${a.kind}`,
+          { kind: a.kind },
+        );
+      case "rating":
+        return mend.mark(many(a.stacks), `Rating ${a.rating}`, { rating: a.rating });
+      case "label":
+        return mend.mark(many(a.stacks), `Label ${a.label}`, { label: a.label });
+      case "done":
+        return mend.mark(many(a.stacks), a.done ? "Done" : "Not done", { done: a.done });
+      case "nest":
+        return mend.nest(arrangement, many(a.stacks));
+      case "unnest":
+        return mend.unnest(arrangement, one(a.stack));
+      case "layOn":
+        return mend.layOn(arrangement, one(a.from), many(a.stacks), a.parts);
+      case "sets":
+        return mend.fixedCount(arrangement, many(a.stacks), a.count);
     }
   })();
   if (done.puts.length) await change(shootId, done.label, done.puts);

@@ -4,49 +4,203 @@ import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import { ISOS, LENSES } from "./settings";
 
-interface Props { scenes: readonly DemoScene[]; scene: DemoScene; settings: CameraSettings; onChange: (s: CameraSettings) => void; onScene: (id: string) => void }
+interface Props {
+  scenes: readonly DemoScene[];
+  scene: DemoScene;
+  settings: CameraSettings;
+  onChange: (s: CameraSettings) => void;
+  onScene: (id: string) => void;
+}
 
-const options = (values: readonly number[], text: (v: number) => string = String) => values.map((v) => ({ value: String(v), text: text(v) }));
+const options = (values: readonly number[], text: (v: number) => string = String) =>
+  values.map((v) => ({ value: String(v), text: text(v) }));
 
 /** What is set on the camera: the scene, the lens and the ISO, and the programme that the scene is for. */
 export function Controls({ scenes, scene, settings: s, onChange, onScene }: Props) {
   const set = (part: Partial<CameraSettings>): void => onChange({ ...s, ...part });
-  const whole = { shown: (v: number) => String(Math.round(v)) }, percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
-  const slide = (key: "rows" | "overlap" | "near" | "far" | "gap" | "frames" | "step") => ({ value: s[key], onChange: (v: number) => set({ [key]: key === "overlap" || key === "step" ? v : Math.round(v) }), onCommit: (v: number) => set({ [key]: key === "overlap" || key === "step" ? v : Math.round(v) }) });
+  const whole = { shown: (v: number) => String(Math.round(v)) },
+    percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
+  const slide = (key: "rows" | "overlap" | "near" | "far" | "gap" | "frames" | "step") => ({
+    value: s[key],
+    onChange: (v: number) =>
+      set({ [key]: key === "overlap" || key === "step" ? v : Math.round(v) }),
+    onCommit: (v: number) =>
+      set({ [key]: key === "overlap" || key === "step" ? v : Math.round(v) }),
+  });
   const last = scene.frames.length - 1;
   return (
     <div className="flex flex-col gap-4">
       <section aria-label="Scene">
         <h2 className="mb-1 font-semibold">Scene</h2>
-        <select aria-label="Scene" className="h-7 w-full rounded border border-line bg-panel px-1" value={scene.id} onChange={(e) => onScene(e.target.value)}>{scenes.map((c) => <option key={c.id} value={c.id}>{c.title}</option>)}</select>
+        <select
+          aria-label="Scene"
+          className="h-7 w-full rounded border border-line bg-panel px-1"
+          value={scene.id}
+          onChange={(e) => onScene(e.target.value)}
+        >
+          {scenes.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.title}
+            </option>
+          ))}
+        </select>
       </section>
       <section aria-label="Camera">
         <h2 className="mb-1 font-semibold">Camera</h2>
-        <Choice label="Lens" hint="Focal length in mm on a 36 mm wide frame." value={String(s.focal)} options={options(LENSES[scene.kind], (v) => `${v} mm`)} onChange={(v) => set({ focal: Number(v) })} />
-        <Choice label="ISO" hint="Higher: shorter times, more noise." value={String(s.iso)} options={options(ISOS)} onChange={(v) => set({ iso: Number(v) })} />
-        <Choice label="Held" hint="By hand the frames shift and roll a little." value={s.hand ? "hand" : "tripod"} options={[{ value: "tripod", text: "Tripod" }, { value: "hand", text: "By hand" }]} onChange={(v) => set({ hand: v === "hand" })} />
-        {scene.kind === "bracket" && <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5"><span className="text-quiet">Moving</span>
-          <select aria-label="Moving" className="h-6 rounded border border-line bg-panel px-1" value={s.moving} onChange={(e) => set({ moving: e.target.value as CameraSettings["moving"] })}>
-            <option value="nothing">Nothing</option><option value="a walking figure">A walking figure</option><option value="rolling leaves">Rolling leaves</option><option value="drifting cloud">Drifting cloud</option>
-          </select></label>}
+        <Choice
+          label="Lens"
+          hint="Focal length in mm on a 36 mm wide frame."
+          value={String(s.focal)}
+          options={options(LENSES[scene.kind], (v) => `${v} mm`)}
+          onChange={(v) => set({ focal: Number(v) })}
+        />
+        <Choice
+          label="ISO"
+          hint="Higher: shorter times, more noise."
+          value={String(s.iso)}
+          options={options(ISOS)}
+          onChange={(v) => set({ iso: Number(v) })}
+        />
+        <Choice
+          label="Held"
+          hint="By hand the frames shift and roll a little."
+          value={s.hand ? "hand" : "tripod"}
+          options={[
+            { value: "tripod", text: "Tripod" },
+            { value: "hand", text: "By hand" },
+          ]}
+          onChange={(v) => set({ hand: v === "hand" })}
+        />
+        {scene.kind === "bracket" && (
+          <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5">
+            <span className="text-quiet">Moving</span>
+            <select
+              aria-label="Moving"
+              className="h-6 rounded border border-line bg-panel px-1"
+              value={s.moving}
+              onChange={(e) => set({ moving: e.target.value as CameraSettings["moving"] })}
+            >
+              <option value="nothing">Nothing</option>
+              <option value="a walking figure">A walking figure</option>
+              <option value="rolling leaves">Rolling leaves</option>
+              <option value="drifting cloud">Drifting cloud</option>
+            </select>
+          </label>
+        )}
       </section>
       <section aria-label="Programme">
-        <h2 className="mb-1 font-semibold">{scene.kind === "bracket" ? "Bracket" : scene.kind === "panorama" ? "Sweep" : "Focus run"}</h2>
-        {scene.kind === "panorama" && <>
-          <Choice label="Frames" hint="Portrait frames give more height." value={s.turned} options={[{ value: "portrait", text: "Portrait" }, { value: "landscape", text: "Landscape" }]} onChange={(turned) => set({ turned })} />
-          <NumberSlider label="Rows" hint="From the top down." unit="" min={1} max={3} step={1} reset={1} {...whole} {...slide("rows")} />
-          <NumberSlider label="Overlap" hint="Of neighbours, as a share of a frame; a third is usual." unit="%" min={0.1} max={0.7} step={0.05} reset={0.3} {...percent} {...slide("overlap")} />
-          <Choice label="Each place" hint="One frame, or a bracket at every place." value={s.frames > 1 ? "bracket" : "one"} options={[{ value: "one", text: "One frame" }, { value: "bracket", text: "Bracket" }]} onChange={(v) => set({ frames: v === "bracket" ? 3 : 1 })} />
-        </>}
-        {(scene.kind === "bracket" || (scene.kind === "panorama" && s.frames > 1)) && <>
-          <NumberSlider label="Exposures" hint="Frames of the bracket." unit="" min={scene.kind === "bracket" ? 1 : 2} max={9} step={1} reset={5} {...whole} {...slide("frames")} />
-          <NumberSlider label="Apart" hint="EV from one exposure to the next." unit="EV" min={0.5} max={3} step={0.5} reset={2} shown={(v) => v.toFixed(1)} {...slide("step")} />
-        </>}
-        {scene.kind === "focus" && <>
-          <NumberSlider label="Near end" hint="Where focus begins, in steps of the lens." unit="" min={0} max={last} step={1} reset={0} {...whole} {...slide("near")} />
-          <NumberSlider label="Far end" hint="Where focus ends, in steps of the lens." unit="" min={0} max={last} step={1} reset={last} {...whole} {...slide("far")} />
-          <NumberSlider label="Step" hint="How far focus travels from frame to frame, in steps of the lens." unit="" min={1} max={8} step={1} reset={2} {...whole} {...slide("gap")} />
-        </>}
+        <h2 className="mb-1 font-semibold">
+          {scene.kind === "bracket" ? "Bracket" : scene.kind === "panorama" ? "Sweep" : "Focus run"}
+        </h2>
+        {scene.kind === "panorama" && (
+          <>
+            <Choice
+              label="Frames"
+              hint="Portrait frames give more height."
+              value={s.turned}
+              options={[
+                { value: "portrait", text: "Portrait" },
+                { value: "landscape", text: "Landscape" },
+              ]}
+              onChange={(turned) => set({ turned })}
+            />
+            <NumberSlider
+              label="Rows"
+              hint="From the top down."
+              unit=""
+              min={1}
+              max={3}
+              step={1}
+              reset={1}
+              {...whole}
+              {...slide("rows")}
+            />
+            <NumberSlider
+              label="Overlap"
+              hint="Of neighbours, as a share of a frame; a third is usual."
+              unit="%"
+              min={0.1}
+              max={0.7}
+              step={0.05}
+              reset={0.3}
+              {...percent}
+              {...slide("overlap")}
+            />
+            <Choice
+              label="Each place"
+              hint="One frame, or a bracket at every place."
+              value={s.frames > 1 ? "bracket" : "one"}
+              options={[
+                { value: "one", text: "One frame" },
+                { value: "bracket", text: "Bracket" },
+              ]}
+              onChange={(v) => set({ frames: v === "bracket" ? 3 : 1 })}
+            />
+          </>
+        )}
+        {(scene.kind === "bracket" || (scene.kind === "panorama" && s.frames > 1)) && (
+          <>
+            <NumberSlider
+              label="Exposures"
+              hint="Frames of the bracket."
+              unit=""
+              min={scene.kind === "bracket" ? 1 : 2}
+              max={9}
+              step={1}
+              reset={5}
+              {...whole}
+              {...slide("frames")}
+            />
+            <NumberSlider
+              label="Apart"
+              hint="EV from one exposure to the next."
+              unit="EV"
+              min={0.5}
+              max={3}
+              step={0.5}
+              reset={2}
+              shown={(v) => v.toFixed(1)}
+              {...slide("step")}
+            />
+          </>
+        )}
+        {scene.kind === "focus" && (
+          <>
+            <NumberSlider
+              label="Near end"
+              hint="Where focus begins, in steps of the lens."
+              unit=""
+              min={0}
+              max={last}
+              step={1}
+              reset={0}
+              {...whole}
+              {...slide("near")}
+            />
+            <NumberSlider
+              label="Far end"
+              hint="Where focus ends, in steps of the lens."
+              unit=""
+              min={0}
+              max={last}
+              step={1}
+              reset={last}
+              {...whole}
+              {...slide("far")}
+            />
+            <NumberSlider
+              label="Step"
+              hint="How far focus travels from frame to frame, in steps of the lens."
+              unit=""
+              min={1}
+              max={8}
+              step={1}
+              reset={2}
+              {...whole}
+              {...slide("gap")}
+            />
+          </>
+        )}
       </section>
     </div>
   );

@@ -3,27 +3,59 @@ import { CameraSettingsSchema, type CameraSettings } from "../../core/simulate/p
 import type { DemoScene } from "../store/demo";
 
 /** Lenses that may be set for a kind of scene, mm on 36 mm. A room's picture can be cut, but not widened. */
-export const LENSES: Record<DemoScene["kind"], readonly number[]> = { bracket: [20, 24, 28, 35], panorama: [24, 35, 50], focus: [100] };
+export const LENSES: Record<DemoScene["kind"], readonly number[]> = {
+  bracket: [20, 24, 28, 35],
+  panorama: [24, 35, 50],
+  focus: [100],
+};
 export const ISOS = [100, 200, 400, 800, 1600, 3200] as const;
 /** Ways of bracketing that are compared: frames and EV from one to the next. */
-export const BRACKETS = [[1, 1], [3, 1], [3, 2], [5, 1], [5, 2], [7, 1], [9, 1]] as const;
+export const BRACKETS = [
+  [1, 1],
+  [3, 1],
+  [3, 2],
+  [5, 1],
+  [5, 2],
+  [7, 1],
+  [9, 1],
+] as const;
 
 const start = (scene: DemoScene): CameraSettings => ({
-  scene: scene.id, focal: scene.focal, iso: 100, hand: false, moving: "nothing", frames: scene.kind === "bracket" ? 5 : 1, step: 2,
-  rows: 1, overlap: 0.3, turned: "portrait", near: 0, far: scene.frames.length - 1, gap: 2,
+  scene: scene.id,
+  focal: scene.focal,
+  iso: 100,
+  hand: false,
+  moving: "nothing",
+  frames: scene.kind === "bracket" ? 5 : 1,
+  step: 2,
+  rows: 1,
+  overlap: 0.3,
+  turned: "portrait",
+  near: 0,
+  far: scene.frames.length - 1,
+  gap: 2,
 });
 
 /** The camera's settings from the page's address; what is missing, or no setting, is as it begins for the scene. */
-export function readSettings(params: URLSearchParams, scenes: readonly DemoScene[]): { scene: DemoScene; settings: CameraSettings } {
-  const scene = scenes.find((s) => s.id === params.get("scene")) ?? scenes[0]!, settings = start(scene);
+export function readSettings(
+  params: URLSearchParams,
+  scenes: readonly DemoScene[],
+): { scene: DemoScene; settings: CameraSettings } {
+  const scene = scenes.find((s) => s.id === params.get("scene")) ?? scenes[0]!,
+    settings = start(scene);
   for (const [key, schema] of Object.entries(CameraSettingsSchema.entries)) {
-    const text = params.get(key), was = settings[key as keyof CameraSettings];
+    const text = params.get(key),
+      was = settings[key as keyof CameraSettings];
     if (text === null || key === "scene") continue;
-    const value = typeof was === "number" ? Number(text) : typeof was === "boolean" ? text === "true" : text;
+    const value =
+      typeof was === "number" ? Number(text) : typeof was === "boolean" ? text === "true" : text;
     if (v.is(schema as v.GenericSchema, value)) Object.assign(settings, { [key]: value });
   }
   if (!LENSES[scene.kind].includes(settings.focal)) settings.focal = scene.focal;
   return { scene, settings };
 }
 
-export const writeSettings = (settings: CameraSettings): URLSearchParams => new URLSearchParams(Object.entries(settings).map(([k, value]): [string, string] => [k, String(value)]));
+export const writeSettings = (settings: CameraSettings): URLSearchParams =>
+  new URLSearchParams(
+    Object.entries(settings).map(([k, value]): [string, string] => [k, String(value)]),
+  );

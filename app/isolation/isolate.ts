@@ -6,7 +6,13 @@ const TRIED = "rhizome:isolation-tried";
  * and what needs shared memory says so.
  */
 export async function isolate(): Promise<void> {
-  if (globalThis.crossOriginIsolated || !globalThis.isSecureContext || !("serviceWorker" in navigator) || sessionStorage.getItem(TRIED)) return;
+  if (
+    globalThis.crossOriginIsolated ||
+    !globalThis.isSecureContext ||
+    !("serviceWorker" in navigator) ||
+    sessionStorage.getItem(TRIED)
+  )
+    return;
   sessionStorage.setItem(TRIED, "1");
   await navigator.serviceWorker.register("/isolate.js");
   await navigator.serviceWorker.ready;

@@ -4,15 +4,28 @@
  * answered with the application, which knows them.
  */
 const scope = self as unknown as {
-  addEventListener(type: string, listener: (e: { request: Request; respondWith(r: Promise<Response>): void; waitUntil(p: Promise<unknown>): void }) => void): void;
-  skipWaiting(): Promise<void>; clients: { claim(): Promise<void> }; location: Location;
+  addEventListener(
+    type: string,
+    listener: (e: {
+      request: Request;
+      respondWith(r: Promise<Response>): void;
+      waitUntil(p: Promise<unknown>): void;
+    }) => void,
+  ): void;
+  skipWaiting(): Promise<void>;
+  clients: { claim(): Promise<void> };
+  location: Location;
 };
 
 scope.addEventListener("install", () => void scope.skipWaiting());
 scope.addEventListener("activate", (e) => e.waitUntil(scope.clients.claim()));
 scope.addEventListener("fetch", (e) => {
   const { request } = e;
-  if (new URL(request.url).origin !== scope.location.origin || (request.cache === "only-if-cached" && request.mode !== "same-origin")) return;
+  if (
+    new URL(request.url).origin !== scope.location.origin ||
+    (request.cache === "only-if-cached" && request.mode !== "same-origin")
+  )
+    return;
   e.respondWith(answer(request));
 });
 
@@ -25,5 +38,9 @@ async function answer(request: Request): Promise<Response> {
   headers.set("Cross-Origin-Embedder-Policy", "require-corp");
   headers.set("Cross-Origin-Resource-Policy", "same-origin");
   const empty = [101, 204, 205, 304].includes(response.status);
-  return new Response(empty ? null : response.body, { status: response.status, statusText: response.statusText, headers });
+  return new Response(empty ? null : response.body, {
+    status: response.status,
+    statusText: response.statusText,
+    headers,
+  });
 }

@@ -1,7 +1,13 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { RhizomeError } from "../../core/error";
-import { planBracket, planRun, planSweep, type CameraSettings, type PlannedShot } from "../../core/simulate/programme";
+import {
+  planBracket,
+  planRun,
+  planSweep,
+  type CameraSettings,
+  type PlannedShot,
+} from "../../core/simulate/programme";
 import { Controls } from "../camera/Controls";
 import { Expected } from "../camera/Expected";
 import { Finder } from "../camera/Finder";
@@ -16,39 +22,88 @@ import { useKeys } from "../ui/useKeys";
 import { StandIn } from "../work/standIn";
 import type { Route } from "./+types/camera";
 
-const KEYS = [["T", "Take the frames"], ["Escape", "Stop taking"]] as const;
+const KEYS = [
+  ["T", "Take the frames"],
+  ["Escape", "Stop taking"],
+] as const;
 
 export async function clientLoader() {
   const [{ scenes }, shelf] = await Promise.all([demoManifest(), listShoots()]);
-  return { scenes, shoots: shelf.map(({ shoot, frames }) => ({ id: shoot.id, name: shoot.name, frames })) };
+  return {
+    scenes,
+    shoots: shelf.map(({ shoot, frames }) => ({ id: shoot.id, name: shoot.name, frames })),
+  };
 }
 
 /** The stand-in camera: takes brackets, sweeps and focus runs of the demo's scenes into a shoot. */
 export default function Camera({ loaderData: { scenes, shoots } }: Route.ComponentProps) {
-  const [params, setParams] = useSearchParams(), { scene, settings } = readSettings(params, scenes);
+  const [params, setParams] = useSearchParams(),
+    { scene, settings } = readSettings(params, scenes);
   const change = (s: CameraSettings): void => setParams(writeSettings(s), { replace: true });
-  const [camera, setCamera] = useState<StandIn>(), [opening, setOpening] = useState({ share: 0, doing: "Fetching the scene" }), [error, setError] = useState<RhizomeError>(), [again, setAgain] = useState(0);
+  const [camera, setCamera] = useState<StandIn>(),
+    [opening, setOpening] = useState({ share: 0, doing: "Fetching the scene" }),
+    [error, setError] = useState<RhizomeError>(),
+    [again, setAgain] = useState(0);
   useEffect(() => {
     const stopper = new AbortController();
     let own: StandIn | undefined;
     setCamera(undefined);
     setError(undefined);
-    StandIn.open(scene, (share, doing) => setOpening({ share, doing }), stopper.signal).then((c) => { if (stopper.signal.aborted) c.close(); else setCamera((own = c)); }, (e: unknown) => { if (!stopper.signal.aborted) setError(RhizomeError.from(e)); });
-    return () => { stopper.abort(); own?.close(); };
+    StandIn.open(scene, (share, doing) => setOpening({ share, doing }), stopper.signal).then(
+      (c) => {
+        if (stopper.signal.aborted) c.close();
+        else setCamera((own = c));
+      },
+      (e: unknown) => {
+        if (!stopper.signal.aborted) setError(RhizomeError.from(e));
+      },
+    );
+    return () => {
+      stopper.abort();
+      own?.close();
+    };
   }, [scene, again]);
-  const shots = useMemo((): PlannedShot[] => (!camera ? [] : camera.reach ? planSweep(settings, camera.reach).shots : camera.travel ? planRun(settings, camera.travel).shots : planBracket(settings)), [camera, JSON.stringify(settings)]); // eslint-disable-line react-hooks/exhaustive-deps
-  const work = useBringIn(), [into, setInto] = useState(""), [taken, setTaken] = useState<number>(), stopper = useRef<AbortController>(undefined), [filled, setFilled] = useState<{ shoot: string; frames: number }>();
-  const taking = taken !== undefined, target = shoots.find((s) => s.id === into);
+  const shots = useMemo(
+    (): PlannedShot[] =>
+      !camera
+        ? []
+        : camera.reach
+          ? planSweep(settings, camera.reach).shots
+          : camera.travel
+            ? planRun(settings, camera.travel).shots
+            : planBracket(settings),
+    [camera, JSON.stringify(settings)],
+  ); // eslint-disable-line react-hooks/exhaustive-deps
+  const work = useBringIn(),
+    [into, setInto] = useState(""),
+    [taken, setTaken] = useState<number>(),
+    stopper = useRef<AbortController>(undefined),
+    [filled, setFilled] = useState<{ shoot: string; frames: number }>();
+  const taking = taken !== undefined,
+    target = shoots.find((s) => s.id === into);
   const take = async (): Promise<void> => {
     if (!camera || taking || !shots.length) return;
-    const own = (stopper.current = new AbortController()), first = (target?.frames ?? 0) + 1;
+    const own = (stopper.current = new AbortController()),
+      first = (target?.frames ?? 0) + 1;
     setTaken(0);
     setFilled(undefined);
     setError(undefined);
     let count = 0;
-    const frames = async function* (): AsyncGenerator<File> { for await (const f of camera.take(shots, settings, first, own.signal)) { yield f; setTaken(++count); } };
-    const done = await work.follow(frames(), `Stand-in: ${scene.title.split(",")[0]!.toLowerCase()}`, target?.id);
-    if (done?.shootId) { setFilled({ shoot: done.shootId, frames: count }); setInto(done.shootId); }
+    const frames = async function* (): AsyncGenerator<File> {
+      for await (const f of camera.take(shots, settings, first, own.signal)) {
+        yield f;
+        setTaken(++count);
+      }
+    };
+    const done = await work.follow(
+      frames(),
+      `Stand-in: ${scene.title.split(",")[0]!.toLowerCase()}`,
+      target?.id,
+    );
+    if (done?.shootId) {
+      setFilled({ shoot: done.shootId, frames: count });
+      setInto(done.shootId);
+    }
     if (done?.failed[0]) setError(done.failed[0]);
     setTaken(undefined);
   };
@@ -59,28 +114,138 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
     <div className="flex h-full flex-col">
       <TopBar path={[{ text: "Shoots", to: "/shoots" }, { text: "Stand-in camera" }]} keys={KEYS} />
       <div className="grid min-h-0 grow grid-cols-[284px_1fr_236px]">
-        <aside aria-label="Settings" className="flex flex-col overflow-auto border-r border-line bg-panel p-4">
-          <fieldset disabled={taking} className={`min-w-0 grow ${taking ? "pointer-events-none opacity-60" : ""}`}><Controls scenes={scenes} scene={scene} settings={settings} onChange={change} onScene={(id) => setParams({ scene: id }, { replace: true })} /></fieldset>
+        <aside
+          aria-label="Settings"
+          className="flex flex-col overflow-auto border-r border-line bg-panel p-4"
+        >
+          <fieldset
+            disabled={taking}
+            className={`min-w-0 grow ${taking ? "pointer-events-none opacity-60" : ""}`}
+          >
+            <Controls
+              scenes={scenes}
+              scene={scene}
+              settings={settings}
+              onChange={change}
+              onScene={(id) => setParams({ scene: id }, { replace: true })}
+            />
+          </fieldset>
           <div className="mt-4 flex flex-col gap-2 border-t border-line pt-3">
-            <label className="grid grid-cols-[72px_1fr] items-center gap-2"><span className="text-quiet">Into</span>
-              <select aria-label="Into" disabled={taking} className="h-6 min-w-0 rounded border border-line bg-panel px-1" value={target ? into : ""} onChange={(e) => setInto(e.target.value)}><option value="">A new shoot</option>{shoots.map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}</select></label>
-            {taking ? <Button onClick={stop} hint="What was taken stays in the shoot (Escape)">Stop</Button> : <Button look="accent" disabled={!camera} onClick={() => void take()} hint="Takes them one after another into the shoot (T)">{shots.length === 1 ? "Take 1 frame" : `Take ${shots.length || ""} frames`}</Button>}
+            <label className="grid grid-cols-[72px_1fr] items-center gap-2">
+              <span className="text-quiet">Into</span>
+              <select
+                aria-label="Into"
+                disabled={taking}
+                className="h-6 min-w-0 rounded border border-line bg-panel px-1"
+                value={target ? into : ""}
+                onChange={(e) => setInto(e.target.value)}
+              >
+                <option value="">A new shoot</option>
+                {shoots.map((s) => (
+                  <option key={s.id} value={s.id}>
+                    {s.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+            {taking ? (
+              <Button onClick={stop} hint="What was taken stays in the shoot (Escape)">
+                Stop
+              </Button>
+            ) : (
+              <Button
+                look="accent"
+                disabled={!camera}
+                onClick={() => void take()}
+                hint="Takes them one after another into the shoot (T)"
+              >
+                {shots.length === 1 ? "Take 1 frame" : `Take ${shots.length || ""} frames`}
+              </Button>
+            )}
           </div>
         </aside>
         <main className="flex min-w-0 flex-col bg-well">
           <div className="min-h-0 grow">
-            {camera ? <Finder camera={camera} settings={settings} shots={shots} taken={taken ?? 0} /> : !error && (
-              <div role="status" className="grid h-full place-items-center"><div className="w-64"><p className="mb-2 text-quiet">{opening.doing}</p><div role="progressbar" aria-label={opening.doing} aria-valuenow={Math.round(opening.share * 100)} className="h-0.5 bg-line"><div className="h-full bg-accent" style={{ width: `${opening.share * 100}%` }} /></div></div></div>
+            {camera ? (
+              <Finder camera={camera} settings={settings} shots={shots} taken={taken ?? 0} />
+            ) : (
+              !error && (
+                <div role="status" className="grid h-full place-items-center">
+                  <div className="w-64">
+                    <p className="mb-2 text-quiet">{opening.doing}</p>
+                    <div
+                      role="progressbar"
+                      aria-label={opening.doing}
+                      aria-valuenow={Math.round(opening.share * 100)}
+                      className="h-0.5 bg-line"
+                    >
+                      <div
+                        className="h-full bg-accent"
+                        style={{ width: `${opening.share * 100}%` }}
+                      />
+                    </div>
+                  </div>
+                </div>
+              )
             )}
           </div>
-          {(error ?? work.error) && <div role="alert" className="flex items-center gap-3 border-t border-line bg-panel px-3 py-2"><p className="grow">{(error ?? work.error)!.message} <span className="text-quiet">What to do: {(error ?? work.error)!.todo}.</span></p>{!camera && <Button onClick={() => setAgain(again + 1)}>Again</Button>}</div>}
+          {(error ?? work.error) && (
+            <div
+              role="alert"
+              className="flex items-center gap-3 border-t border-line bg-panel px-3 py-2"
+            >
+              <p className="grow">
+                {(error ?? work.error)!.message}{" "}
+                <span className="text-quiet">What to do: {(error ?? work.error)!.todo}.</span>
+              </p>
+              {!camera && <Button onClick={() => setAgain(again + 1)}>Again</Button>}
+            </div>
+          )}
           <div className="flex h-9 shrink-0 items-center gap-3 border-t border-line bg-panel px-3">
-            {taking ? <><span className="w-40 text-quiet">Taking frames, {Math.min(shots.length, taken + 1)} of {shots.length}</span><div role="progressbar" aria-label="Taking frames" aria-valuenow={Math.round((100 * taken) / shots.length)} className="h-0.5 grow bg-line"><div className="h-full bg-accent" style={{ width: `${(100 * taken) / shots.length}%` }} /></div></>
-              : filled ? <><span className="grow text-quiet">{filled.frames === 1 ? "1 frame" : `${filled.frames} frames`} taken</span><Link className="rounded px-2 text-accent hover:underline" to={`/shoots/${filled.shoot}`}>Open the board</Link></>
-                : <span className="truncate text-quiet">{scene.title}; {settings.focal} mm, f/{scene.aperture}, ISO {settings.iso}, {shutter(scene.time * (100 / settings.iso))} as metered, {settings.hand ? "by hand" : "on a tripod"}</span>}
+            {taking ? (
+              <>
+                <span className="w-40 text-quiet">
+                  Taking frames, {Math.min(shots.length, taken + 1)} of {shots.length}
+                </span>
+                <div
+                  role="progressbar"
+                  aria-label="Taking frames"
+                  aria-valuenow={Math.round((100 * taken) / shots.length)}
+                  className="h-0.5 grow bg-line"
+                >
+                  <div
+                    className="h-full bg-accent"
+                    style={{ width: `${(100 * taken) / shots.length}%` }}
+                  />
+                </div>
+              </>
+            ) : filled ? (
+              <>
+                <span className="grow text-quiet">
+                  {filled.frames === 1 ? "1 frame" : `${filled.frames} frames`} taken
+                </span>
+                <Link
+                  className="rounded px-2 text-accent hover:underline"
+                  to={`/shoots/${filled.shoot}`}
+                >
+                  Open the board
+                </Link>
+              </>
+            ) : (
+              <span className="truncate text-quiet">
+                {scene.title}; {settings.focal} mm, f/{scene.aperture}, ISO {settings.iso},{" "}
+                {shutter(scene.time * (100 / settings.iso))} as metered,{" "}
+                {settings.hand ? "by hand" : "on a tripod"}
+              </span>
+            )}
           </div>
         </main>
-        <aside aria-label="Expected" className="overflow-auto border-l border-line bg-panel px-3 py-3">{camera && <Expected camera={camera} settings={settings} onChange={change} />}</aside>
+        <aside
+          aria-label="Expected"
+          className="overflow-auto border-l border-line bg-panel px-3 py-3"
+        >
+          {camera && <Expected camera={camera} settings={settings} onChange={change} />}
+        </aside>
       </div>
     </div>
   );

@@ -19,7 +19,10 @@ export async function clientLoader() {
 }
 
 export async function clientAction({ request }: Route.ClientActionArgs) {
-  const { shoot } = v.parse(v.object({ shoot: v.string() }), Object.fromEntries(await request.formData()));
+  const { shoot } = v.parse(
+    v.object({ shoot: v.string() }),
+    Object.fromEntries(await request.formData()),
+  );
   await deleteShoot(shoot);
   return null;
 }
@@ -40,30 +43,59 @@ export default function Shelf({ loaderData }: Route.ComponentProps) {
       setDemoShare(0);
       const { name, files } = await fetchDemo(setDemoShare);
       const done = await work.start(files, name);
-      if (done && !done.failed.length) { await demoDone(); work.clear(); }
-    } catch (e) { setDemoError(RhizomeError.from(e)); }
+      if (done && !done.failed.length) {
+        await demoDone();
+        work.clear();
+      }
+    } catch (e) {
+      setDemoError(RhizomeError.from(e));
+    }
     setDemoShare(undefined);
   };
   useEffect(() => {
-    if (loaderData.demo && !started.current) { started.current = true; void demo(); }
+    if (loaderData.demo && !started.current) {
+      started.current = true;
+      void demo();
+    }
   });
   const busy = work.state !== undefined && !work.state.finished;
   const { shelf } = loaderData;
   return (
     <DropArea onFiles={(f) => void open(f)}>
-      <TopBar path={[{ text: "Shoots" }]} keys={KEYS}><Link to="/camera" className="rounded px-2 text-quiet hover:text-ink">Stand-in camera</Link><BringInButtons busy={busy} onFiles={(f) => void open(f)} /></TopBar>
+      <TopBar path={[{ text: "Shoots" }]} keys={KEYS}>
+        <Link to="/camera" className="rounded px-2 text-quiet hover:text-ink">
+          Stand-in camera
+        </Link>
+        <BringInButtons busy={busy} onFiles={(f) => void open(f)} />
+      </TopBar>
       <BringInPanel work={work} />
-      {demoShare !== undefined && !work.state && <p className="border-b border-line bg-panel px-4 py-3 text-quiet">Fetching the demo shoot, {Math.round(demoShare * 100)} %</p>}
-      {demoError && <p role="alert" className="border-b border-line bg-panel px-4 py-3">{demoError.message} <span className="text-quiet">What to do: {demoError.todo}.</span></p>}
+      {demoShare !== undefined && !work.state && (
+        <p className="border-b border-line bg-panel px-4 py-3 text-quiet">
+          Fetching the demo shoot, {Math.round(demoShare * 100)} %
+        </p>
+      )}
+      {demoError && (
+        <p role="alert" className="border-b border-line bg-panel px-4 py-3">
+          {demoError.message} <span className="text-quiet">What to do: {demoError.todo}.</span>
+        </p>
+      )}
       <main className="grow overflow-auto p-6">
         {!shelf.length && !busy && demoShare === undefined ? (
           <div className="mx-auto mt-24 max-w-md text-center">
             <h1 className="text-lg font-semibold">No shoots yet</h1>
-            <p className="mt-2 text-quiet">Drop a folder of frames anywhere on this page. Its brackets are found by themselves.</p>
-            <Button className="mt-4" onClick={() => void demo()}>Bring in the demo shoot</Button>
+            <p className="mt-2 text-quiet">
+              Drop a folder of frames anywhere on this page. Its brackets are found by themselves.
+            </p>
+            <Button className="mt-4" onClick={() => void demo()}>
+              Bring in the demo shoot
+            </Button>
           </div>
         ) : (
-          <ul className="grid gap-x-6 gap-y-8 [grid-template-columns:repeat(auto-fill,minmax(340px,1fr))]">{shelf.map((e) => <Shoot key={e.shoot.id} entry={e} />)}</ul>
+          <ul className="grid gap-x-6 gap-y-8 [grid-template-columns:repeat(auto-fill,minmax(340px,1fr))]">
+            {shelf.map((e) => (
+              <Shoot key={e.shoot.id} entry={e} />
+            ))}
+          </ul>
         )}
       </main>
     </DropArea>
@@ -75,12 +107,26 @@ function Shoot({ entry: e }: { entry: ShelfEntry }) {
     <li>
       <Link to={`/shoots/${e.shoot.id}`} className="block rounded">
         <div className="grid aspect-[3/2] grid-cols-2 grid-rows-2 gap-0.5 overflow-hidden rounded bg-panel">
-          {e.pictures.length < 2 ? <Picture blob={e.pictures[0]} alt="" className="col-span-2 row-span-2 size-full object-cover" /> : [0, 1, 2, 3].map((i) => <Picture key={i} blob={e.pictures[i]} alt="" className="size-full object-cover" />)}
+          {e.pictures.length < 2 ? (
+            <Picture
+              blob={e.pictures[0]}
+              alt=""
+              className="col-span-2 row-span-2 size-full object-cover"
+            />
+          ) : (
+            [0, 1, 2, 3].map((i) => (
+              <Picture key={i} blob={e.pictures[i]} alt="" className="size-full object-cover" />
+            ))
+          )}
         </div>
         <h2 className="mt-3 text-[15px] font-semibold">{e.shoot.name}</h2>
       </Link>
       <div className="flex items-center gap-2">
-        <p className="grow text-quiet">{e.frames === 1 ? "1 frame" : `${e.frames} frames`} in {e.stacks === 1 ? "1 stack" : `${e.stacks} stacks`}, {(e.bytes / 2 ** 20).toFixed(0)} MiB{e.fresh ? `, ${e.fresh} to merge` : ", all merged"}</p>
+        <p className="grow text-quiet">
+          {e.frames === 1 ? "1 frame" : `${e.frames} frames`} in{" "}
+          {e.stacks === 1 ? "1 stack" : `${e.stacks} stacks`}, {(e.bytes / 2 ** 20).toFixed(0)} MiB
+          {e.fresh ? `, ${e.fresh} to merge` : ", all merged"}
+        </p>
         <Delete entry={e} />
       </div>
     </li>
@@ -91,15 +137,33 @@ function Delete({ entry: e }: { entry: ShelfEntry }) {
   const fetcher = useFetcher();
   return (
     <AlertDialog.Root>
-      <AlertDialog.Trigger asChild><Button look="plain" disabled={fetcher.state !== "idle"}>Delete</Button></AlertDialog.Trigger>
+      <AlertDialog.Trigger asChild>
+        <Button look="plain" disabled={fetcher.state !== "idle"}>
+          Delete
+        </Button>
+      </AlertDialog.Trigger>
       <AlertDialog.Portal>
         <AlertDialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
         <AlertDialog.Content className="fixed left-1/2 top-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-md border border-line bg-panel p-6">
-          <AlertDialog.Title className="text-base font-semibold">Delete “{e.shoot.name}” from this browser?</AlertDialog.Title>
-          <AlertDialog.Description className="mt-2 text-quiet">{e.frames} frames ({(e.bytes / 2 ** 20).toFixed(0)} MiB) and their recipes go. Files on your disk are not touched. This cannot be undone.</AlertDialog.Description>
+          <AlertDialog.Title className="text-base font-semibold">
+            Delete “{e.shoot.name}” from this browser?
+          </AlertDialog.Title>
+          <AlertDialog.Description className="mt-2 text-quiet">
+            {e.frames} frames ({(e.bytes / 2 ** 20).toFixed(0)} MiB) and their recipes go. Files on
+            your disk are not touched. This cannot be undone.
+          </AlertDialog.Description>
           <div className="mt-5 flex justify-end gap-2">
-            <AlertDialog.Cancel asChild><Button>Keep</Button></AlertDialog.Cancel>
-            <AlertDialog.Action asChild><Button look="accent" onClick={() => void fetcher.submit({ shoot: e.shoot.id }, { method: "post" })}>Delete</Button></AlertDialog.Action>
+            <AlertDialog.Cancel asChild>
+              <Button>Keep</Button>
+            </AlertDialog.Cancel>
+            <AlertDialog.Action asChild>
+              <Button
+                look="accent"
+                onClick={() => void fetcher.submit({ shoot: e.shoot.id }, { method: "post" })}
+              >
+                Delete
+              </Button>
+            </AlertDialog.Action>
           </div>
         </AlertDialog.Content>
       </AlertDialog.Portal>

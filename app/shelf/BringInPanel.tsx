@@ -7,54 +7,183 @@ import type { BringInState } from "../store/bringIn";
 import { droppedFiles, type BringIn } from "./useBringIn";
 
 /** The two ways of choosing, as buttons. */
-export function BringInButtons({ onFiles, busy }: { onFiles: (files: File[]) => void; busy: boolean }) {
-  const files = useRef<HTMLInputElement>(null), folder = useRef<HTMLInputElement>(null);
-  const taken = (input: HTMLInputElement): void => { onFiles([...(input.files ?? [])]); input.value = ""; };
+export function BringInButtons({
+  onFiles,
+  busy,
+}: {
+  onFiles: (files: File[]) => void;
+  busy: boolean;
+}) {
+  const files = useRef<HTMLInputElement>(null),
+    folder = useRef<HTMLInputElement>(null);
+  const taken = (input: HTMLInputElement): void => {
+    onFiles([...(input.files ?? [])]);
+    input.value = "";
+  };
   return (
     <>
       <NamingField />
-      <Button disabled={busy} onClick={() => files.current!.click()} hint={`${READABLE}, or a zip of them; as many as you like`}>Bring in files</Button>
-      <Button disabled={busy} onClick={() => folder.current!.click()} hint="A folder with all below it">Bring in a folder</Button>
-      <input ref={files} type="file" multiple aria-label="Files to bring in" className="hidden" onChange={(e) => taken(e.target)} />
-      <input ref={folder} type="file" multiple aria-label="Folder to bring in" className="hidden" {...{ webkitdirectory: "" }} onChange={(e) => taken(e.target)} />
+      <Button
+        disabled={busy}
+        onClick={() => files.current!.click()}
+        hint={`${READABLE}, or a zip of them; as many as you like`}
+      >
+        Bring in files
+      </Button>
+      <Button
+        disabled={busy}
+        onClick={() => folder.current!.click()}
+        hint="A folder with all below it"
+      >
+        Bring in a folder
+      </Button>
+      <input
+        ref={files}
+        type="file"
+        multiple
+        aria-label="Files to bring in"
+        className="hidden"
+        onChange={(e) => taken(e.target)}
+      />
+      <input
+        ref={folder}
+        type="file"
+        multiple
+        aria-label="Folder to bring in"
+        className="hidden"
+        {...{ webkitdirectory: "" }}
+        onChange={(e) => taken(e.target)}
+      />
     </>
   );
 }
 
 /** Takes drops over the whole screen, and pasted files. */
-export function DropArea({ onFiles, children }: { onFiles: (files: File[]) => void; children: ReactNode }) {
-  const [over, setOver] = useState(false), latest = useRef(onFiles);
-  useEffect(() => { latest.current = onFiles; });
+export function DropArea({
+  onFiles,
+  children,
+}: {
+  onFiles: (files: File[]) => void;
+  children: ReactNode;
+}) {
+  const [over, setOver] = useState(false),
+    latest = useRef(onFiles);
   useEffect(() => {
-    const paste = (e: ClipboardEvent): void => { const files = [...(e.clipboardData?.files ?? [])]; if (files.length) { e.preventDefault(); latest.current(files); } };
+    latest.current = onFiles;
+  });
+  useEffect(() => {
+    const paste = (e: ClipboardEvent): void => {
+      const files = [...(e.clipboardData?.files ?? [])];
+      if (files.length) {
+        e.preventDefault();
+        latest.current(files);
+      }
+    };
     window.addEventListener("paste", paste);
     return () => window.removeEventListener("paste", paste);
   }, []);
   return (
-    <div className="relative flex h-full flex-col" onDragOver={(e) => { if (e.dataTransfer.types.includes("Files")) { e.preventDefault(); setOver(true); } }} onDragLeave={(e) => { if (e.currentTarget === e.target || !e.relatedTarget) setOver(false); }}
-      onDrop={(e) => { e.preventDefault(); setOver(false); void droppedFiles(e.dataTransfer).then(onFiles); }}>
+    <div
+      className="relative flex h-full flex-col"
+      onDragOver={(e) => {
+        if (e.dataTransfer.types.includes("Files")) {
+          e.preventDefault();
+          setOver(true);
+        }
+      }}
+      onDragLeave={(e) => {
+        if (e.currentTarget === e.target || !e.relatedTarget) setOver(false);
+      }}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        void droppedFiles(e.dataTransfer).then(onFiles);
+      }}
+    >
       {children}
-      {over && <div className="pointer-events-none absolute inset-3 z-30 grid place-items-center rounded-lg border-2 border-dashed border-accent bg-ground/80 text-lg">Drop to bring in</div>}
+      {over && (
+        <div className="pointer-events-none absolute inset-3 z-30 grid place-items-center rounded-lg border-2 border-dashed border-accent bg-ground/80 text-lg">
+          Drop to bring in
+        </div>
+      )}
     </div>
   );
 }
 
-const timeLeft = (s: BringInState): string => (s.done > 4 && s.done < s.total ? `, about ${Math.max(1, Math.ceil(((Date.now() - s.startedAt) / 1000 / s.done) * (s.total - s.done)))} s left` : "");
+const timeLeft = (s: BringInState): string =>
+  s.done > 4 && s.done < s.total
+    ? `, about ${Math.max(1, Math.ceil(((Date.now() - s.startedAt) / 1000 / s.done) * (s.total - s.done)))} s left`
+    : "";
 
 /** Progress and outcome of bringing in. */
 export function BringInPanel({ work }: { work: BringIn }) {
   const { state: s, error } = work;
-  if (error) return <section role="alert" className="flex items-center gap-4 border-b border-line bg-panel px-4 py-3"><p className="grow">{error.message} <span className="text-quiet">What to do: {error.todo}.</span></p><Button look="plain" onClick={work.clear}>Close</Button></section>;
+  if (error)
+    return (
+      <section
+        role="alert"
+        className="flex items-center gap-4 border-b border-line bg-panel px-4 py-3"
+      >
+        <p className="grow">
+          {error.message} <span className="text-quiet">What to do: {error.todo}.</span>
+        </p>
+        <Button look="plain" onClick={work.clear}>
+          Close
+        </Button>
+      </section>
+    );
   if (!s) return null;
   return (
     <section aria-label="Bringing in" className="border-b border-line bg-panel px-4 py-3">
       <div className="flex items-center gap-4">
-        <p className="grow" aria-live="polite">{s.finished ? `${s.done - s.failed.length - s.known} of ${s.total} frames brought in` : s.finding ? `${s.done} of ${s.total} frames read, finding the stacks` : `Bringing in, ${s.done} of ${s.total}${timeLeft(s)}`}{s.known > 0 && `, ${s.known} were here already`}{s.failed.length > 0 && `, ${s.failed.length} could not be read`}</p>
-        {s.finished ? <Button look="plain" onClick={work.clear}>Close</Button> : <Button onClick={work.stop} hint="Keeps what is in">Stop</Button>}
+        <p className="grow" aria-live="polite">
+          {s.finished
+            ? `${s.done - s.failed.length - s.known} of ${s.total} frames brought in`
+            : s.finding
+              ? `${s.done} of ${s.total} frames read, finding the stacks`
+              : `Bringing in, ${s.done} of ${s.total}${timeLeft(s)}`}
+          {s.known > 0 && `, ${s.known} were here already`}
+          {s.failed.length > 0 && `, ${s.failed.length} could not be read`}
+        </p>
+        {s.finished ? (
+          <Button look="plain" onClick={work.clear}>
+            Close
+          </Button>
+        ) : (
+          <Button onClick={work.stop} hint="Keeps what is in">
+            Stop
+          </Button>
+        )}
       </div>
-      {!s.finished && <div role="progressbar" aria-label="Bringing in" aria-valuenow={Math.round((100 * s.done) / Math.max(1, s.total))} className="mt-2 h-0.5 bg-line"><div className="h-full bg-accent" style={{ width: `${(100 * s.done) / Math.max(1, s.total)}%` }} /></div>}
-      {!s.finished && s.thumbnails.length > 0 && <div className="mt-3 flex gap-2">{s.thumbnails.map((t) => <Picture key={t.name} blob={t.blob} alt={t.name} className="h-12 rounded-sm" />)}</div>}
-      {s.failed.length > 0 && <ul className="mt-2 max-h-28 overflow-auto">{s.failed.map((f, i) => <li key={i}>{f.message} <span className="text-quiet">What to do: {f.todo}.</span></li>)}</ul>}
+      {!s.finished && (
+        <div
+          role="progressbar"
+          aria-label="Bringing in"
+          aria-valuenow={Math.round((100 * s.done) / Math.max(1, s.total))}
+          className="mt-2 h-0.5 bg-line"
+        >
+          <div
+            className="h-full bg-accent"
+            style={{ width: `${(100 * s.done) / Math.max(1, s.total)}%` }}
+          />
+        </div>
+      )}
+      {!s.finished && s.thumbnails.length > 0 && (
+        <div className="mt-3 flex gap-2">
+          {s.thumbnails.map((t) => (
+            <Picture key={t.name} blob={t.blob} alt={t.name} className="h-12 rounded-sm" />
+          ))}
+        </div>
+      )}
+      {s.failed.length > 0 && (
+        <ul className="mt-2 max-h-28 overflow-auto">
+          {s.failed.map((f, i) => (
+            <li key={i}>
+              {f.message} <span className="text-quiet">What to do: {f.todo}.</span>
+            </li>
+          ))}
+        </ul>
+      )}
     </section>
   );
 }

@@ -7,15 +7,46 @@ import { TextField } from "../ui/TextField";
 export function NamingField() {
   const [naming, setNaming] = useState<Naming>();
   useEffect(() => void readNaming().then(setNaming), []);
-  const set = (part: Partial<Naming>): void => { const next = { ...naming!, ...part }; setNaming(next); void keepNaming(next); };
+  const set = (part: Partial<Naming>): void => {
+    const next = { ...naming!, ...part };
+    setNaming(next);
+    void keepNaming(next);
+  };
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><button type="button" aria-label="Creator and copyright" className="h-7 max-w-40 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink">{naming?.creator ? `By ${naming.creator}` : "By…"}</button></Popover.Trigger>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          aria-label="Creator and copyright"
+          className="h-7 max-w-40 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink"
+        >
+          {naming?.creator ? `By ${naming.creator}` : "By…"}
+        </button>
+      </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} className="z-40 w-80 rounded border border-line bg-panel p-3 shadow-lg">
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          className="z-40 w-80 rounded border border-line bg-panel p-3 shadow-lg"
+        >
           <h2 className="mb-1 font-semibold">Creator and copyright</h2>
           <p className="mb-2 text-quiet">Laid on all that is brought in from now on.</p>
-          {naming && <><TextField label="Creator" hint="Written into every file." value={naming.creator} onCommit={(creator) => set({ creator })} /><TextField label="Copyright" hint="Written into every file." value={naming.copyright} onCommit={(copyright) => set({ copyright })} /></>}
+          {naming && (
+            <>
+              <TextField
+                label="Creator"
+                hint="Written into every file."
+                value={naming.creator}
+                onCommit={(creator) => set({ creator })}
+              />
+              <TextField
+                label="Copyright"
+                hint="Written into every file."
+                value={naming.copyright}
+                onCommit={(copyright) => set({ copyright })}
+              />
+            </>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

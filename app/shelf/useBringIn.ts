@@ -5,36 +5,93 @@ import { RhizomeError } from "../../core/error";
 import { bringIn, isPicture, isZip, type BringInState } from "../store/bringIn";
 import { readBringing, setBringing, subscribeBringing } from "../work/bringing";
 
-export interface BringIn { state: BringInState | undefined; error: RhizomeError | undefined; start(files: readonly File[], name?: string): Promise<BringInState | undefined>; /** those that come one after another */ follow(files: AsyncIterable<File>, name: string, into?: string): Promise<BringInState | undefined>; stop(): void; clear(): void }
+export interface BringIn {
+  state: BringInState | undefined;
+  error: RhizomeError | undefined;
+  start(files: readonly File[], name?: string): Promise<BringInState | undefined>;
+  /** those that come one after another */ follow(
+    files: AsyncIterable<File>,
+    name: string,
+    into?: string,
+  ): Promise<BringInState | undefined>;
+  stop(): void;
+  clear(): void;
+}
 
 let turn: Promise<void> = Promise.resolve();
 
 /** Bringing files in, with its progress, for the shelf (a new shoot) and the board (into this one). */
 export function useBringIn(shootId?: string): BringIn {
-  const { state, error, stopper } = useSyncExternalStore(subscribeBringing, readBringing, readBringing);
-  const { revalidate } = useRevalidator(), latest = useRef(revalidate);
-  useEffect(() => { latest.current = revalidate; });
-  const run = async (files: readonly File[] | AsyncIterable<File>, name: string, into: string | undefined): Promise<BringInState | undefined> => {
+  const { state, error, stopper } = useSyncExternalStore(
+    subscribeBringing,
+    readBringing,
+    readBringing,
+  );
+  const { revalidate } = useRevalidator(),
+    latest = useRef(revalidate);
+  useEffect(() => {
+    latest.current = revalidate;
+  });
+  const run = async (
+    files: readonly File[] | AsyncIterable<File>,
+    name: string,
+    into: string | undefined,
+  ): Promise<BringInState | undefined> => {
     // what is dropped while something else comes in takes its turn
     const before = turn;
     let ended: () => void = () => undefined;
-    turn = new Promise((ok) => { ended = ok; });
+    turn = new Promise((ok) => {
+      ended = ok;
+    });
     await before;
     const own = new AbortController();
     try {
-      const done = await bringIn(files, { name, ...(into ? { shootId: into } : {}), signal: own.signal, report: (s) => setBringing({ state: s, stopper: own }), grouped: () => void latest.current() });
+      const done = await bringIn(files, {
+        name,
+        ...(into ? { shootId: into } : {}),
+        signal: own.signal,
+        report: (s) => setBringing({ state: s, stopper: own }),
+        grouped: () => void latest.current(),
+      });
       await latest.current();
       return done;
-    } catch (e) { setBringing({ error: RhizomeError.from(e) }); return undefined; } finally { ended(); }
+    } catch (e) {
+      setBringing({ error: RhizomeError.from(e) });
+      return undefined;
+    } finally {
+      ended();
+    }
   };
   return {
-    state, error,
+    state,
+    error,
     follow: run,
     async start(files, name) {
       const pictures = files.filter((f) => isPicture(f) || isZip(f));
-      if (!pictures.length) { setBringing({ error: new RhizomeError("no-pictures", files.length ? `None of the ${files.length} files is a picture of a kind that is read.` : "There were no files in that.", `choose ${READABLE}, or a zip of them`) }); return undefined; }
-      const folder = pictures[0]!.webkitRelativePath.split("/")[0] || (pictures.length === 1 && isZip(pictures[0]!) ? pictures[0]!.name.replace(/\.zip$/i, "") : "");
-      return run(pictures, name ?? (folder || `Shoot of ${new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`), shootId);
+      if (!pictures.length) {
+        setBringing({
+          error: new RhizomeError(
+            "no-pictures",
+            files.length
+              ? `None of the ${files.length} files is a picture of a kind that is read.`
+              : "There were no files in that.",
+            `choose ${READABLE}, or a zip of them`,
+          ),
+        });
+        return undefined;
+      }
+      const folder =
+        pictures[0]!.webkitRelativePath.split("/")[0] ||
+        (pictures.length === 1 && isZip(pictures[0]!)
+          ? pictures[0]!.name.replace(/\.zip$/i, "")
+          : "");
+      return run(
+        pictures,
+        name ??
+          (folder ||
+            `Shoot of ${new Date().toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`),
+        shootId,
+      );
     },
     stop: () => stopper?.abort(),
     clear: () => setBringing({}),
@@ -43,10 +100,14 @@ export function useBringIn(shootId?: string): BringIn {
 
 /** The files of a drop, with those in its folders. */
 export async function droppedFiles(data: DataTransfer): Promise<File[]> {
-  const entries = [...data.items].map((i) => i.webkitGetAsEntry()).filter((e): e is FileSystemEntry => e !== null);
+  const entries = [...data.items]
+    .map((i) => i.webkitGetAsEntry())
+    .filter((e): e is FileSystemEntry => e !== null);
   const walk = async (e: FileSystemEntry): Promise<File[]> => {
-    if (e.isFile) return [await new Promise<File>((ok, no) => (e as FileSystemFileEntry).file(ok, no))];
-    const reader = (e as FileSystemDirectoryEntry).createReader(), all: File[] = [];
+    if (e.isFile)
+      return [await new Promise<File>((ok, no) => (e as FileSystemFileEntry).file(ok, no))];
+    const reader = (e as FileSystemDirectoryEntry).createReader(),
+      all: File[] = [];
     for (;;) {
       const some = await new Promise<FileSystemEntry[]>((ok, no) => reader.readEntries(ok, no));
       if (!some.length) return all;

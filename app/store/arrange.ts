@@ -1,7 +1,13 @@
 import { captureOrder } from "../../core/grouping/captureOrder";
 import type { ComparedPairs } from "../../core/grouping/evidence";
 import type { FoundStack } from "../../core/grouping/foundStack";
-import { defaultRecipe, isMerged, nestedRecipe, parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import {
+  defaultRecipe,
+  isMerged,
+  nestedRecipe,
+  parseRecipe,
+  type Recipe,
+} from "../../core/recipe/recipe";
 import { pool } from "../work/pool";
 import { readNaming } from "./caption";
 import type { Put } from "./changes";
@@ -12,7 +18,9 @@ export const newId = (): string => crypto.randomUUID();
 
 /** A stack's name from its first and last file. */
 export function nameOf(frames: readonly Frame[]): string {
-  const stem = (f: Frame | undefined): string => (f?.info.name ?? "").replace(/\.\w+$/, ""), first = stem(frames[0]), last = stem(frames.at(-1));
+  const stem = (f: Frame | undefined): string => (f?.info.name ?? "").replace(/\.\w+$/, ""),
+    first = stem(frames[0]),
+    last = stem(frames.at(-1));
   return first === last ? first : `${first} to ${last.replace(/^\D+/, "") || last}`;
 }
 
@@ -25,7 +33,11 @@ export function labelOf(frames: readonly Frame[]): Stack["label"] {
 /** A recipe that begins as the shoot's frames are prepared; what was drawn on one view is no part of it, nor what no longer fits. */
 export function preparedAs(recipe: Recipe, prepare: Shoot["prepare"]): Recipe {
   if (!prepare) return recipe;
-  try { return parseRecipe({ ...recipe, prepare: { ...recipe.prepare, ...prepare, local: [] } }); } catch { return recipe; }
+  try {
+    return parseRecipe({ ...recipe, prepare: { ...recipe.prepare, ...prepare, local: [] } });
+  } catch {
+    return recipe;
+  }
 }
 
 /**
@@ -34,12 +46,20 @@ export function preparedAs(recipe: Recipe, prepare: Shoot["prepare"]): Recipe {
  *
  * @param found  the frames' ids of each
  */
-export function carriedOn(found: readonly (readonly string[])[], before: readonly Stack[]): (Stack | undefined)[] {
-  const free = new Set(before.filter((s) => s.frameIds.length)), take = (s: Stack | undefined): Stack | undefined => { if (s) free.delete(s); return s; };
+export function carriedOn(
+  found: readonly (readonly string[])[],
+  before: readonly Stack[],
+): (Stack | undefined)[] {
+  const free = new Set(before.filter((s) => s.frameIds.length)),
+    take = (s: Stack | undefined): Stack | undefined => {
+      if (s) free.delete(s);
+      return s;
+    };
   const same = found.map((ids) => take([...free].find((s) => s.frameIds.join() === ids.join())));
   return found.map((ids, i) => {
     if (same[i]) return same[i];
-    const shared = (s: Stack): number => s.frameIds.filter((id) => ids.includes(id)).length, [likest] = [...free].sort((a, b) => shared(b) - shared(a));
+    const shared = (s: Stack): number => s.frameIds.filter((id) => ids.includes(id)).length,
+      [likest] = [...free].sort((a, b) => shared(b) - shared(a));
     return take(likest && shared(likest) * 2 > likest.frameIds.length ? likest : undefined);
   });
 }
@@ -53,40 +73,120 @@ export function carriedOn(found: readonly (readonly string[])[], before: readonl
  * @param which     ids of the frames to group
  * @param pairs     what is known of pairs of frames, by their hashes; what is found is added to it
  */
-export async function arrange(shootId: string, frames: readonly Frame[], existing: readonly Stack[], which: ReadonlySet<string>, pairs: ComparedPairs = new Map()): Promise<Put[]> {
-  const d = await db(), own = frames.filter((f) => which.has(f.id)), naming = await readNaming(), shoot = await d.get("shoots", shootId);
-  const named = (recipe: Recipe): Recipe => preparedAs({ ...recipe, deliver: { ...recipe.deliver, ...naming } }, shoot?.prepare);
+export async function arrange(
+  shootId: string,
+  frames: readonly Frame[],
+  existing: readonly Stack[],
+  which: ReadonlySet<string>,
+  pairs: ComparedPairs = new Map(),
+): Promise<Put[]> {
+  const d = await db(),
+    own = frames.filter((f) => which.has(f.id)),
+    naming = await readNaming(),
+    shoot = await d.get("shoots", shootId);
+  const named = (recipe: Recipe): Recipe =>
+    preparedAs({ ...recipe, deliver: { ...recipe.deliver, ...naming } }, shoot?.prepare);
   const looks = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
-  const grouped = own.length ? await pool().run("group", { frames: own.map((f) => f.info), looks, compared: { keys: own.map((f) => f.hash), pairs } }) : undefined, found = grouped?.stacks ?? [];
+  const grouped = own.length
+      ? await pool().run("group", {
+          frames: own.map((f) => f.info),
+          looks,
+          compared: { keys: own.map((f) => f.hash), pairs },
+        })
+      : undefined,
+    found = grouped?.stacks ?? [];
   for (const [key, pair] of grouped?.pairs ?? []) pairs.set(key, pair);
-  const place = new Map(captureOrder(frames.map((f) => f.info)).flat().map((i, at) => [frames[i]!.id, at]));
-  const going = existing.filter((s) => (s.frameIds.length ? s.frameIds.every((id) => which.has(id)) : existing.filter((m) => m.parentId === s.id).every((m) => m.frameIds.every((id) => which.has(id)))));
-  const leaves = found.flatMap((f) => f.members ?? f).map((f) => f.frames.map((k) => own[k]!.id)), was = carriedOn(leaves, going), carried = new Map(leaves.map((ids, i) => [ids.join(), was[i]]));
-  const kept = new Set<string>(), puts: Put[] = [], stacks: Stack[] = existing.filter((s) => !going.includes(s));
+  const place = new Map(
+    captureOrder(frames.map((f) => f.info))
+      .flat()
+      .map((i, at) => [frames[i]!.id, at]),
+  );
+  const going = existing.filter((s) =>
+    s.frameIds.length
+      ? s.frameIds.every((id) => which.has(id))
+      : existing
+          .filter((m) => m.parentId === s.id)
+          .every((m) => m.frameIds.every((id) => which.has(id))),
+  );
+  const leaves = found.flatMap((f) => f.members ?? f).map((f) => f.frames.map((k) => own[k]!.id)),
+    was = carriedOn(leaves, going),
+    carried = new Map(leaves.map((ids, i) => [ids.join(), was[i]]));
+  const kept = new Set<string>(),
+    puts: Put[] = [],
+    stacks: Stack[] = existing.filter((s) => !going.includes(s));
   const add = (f: FoundStack, parentId?: string): void => {
-    const members = f.frames.map((k) => own[k]!), ids = f.members ? [] : members.map((m) => m.id);
+    const members = f.frames.map((k) => own[k]!),
+      ids = f.members ? [] : members.map((m) => m.id);
     const same = f.members ? undefined : carried.get(ids.join());
-    const id = same ? same.id : newId(), takeId = same ? same.takeId : newId();
-    const facts = { kind: f.kind, why: f.why, warnings: f.warnings, ...(f.rows ? { rows: f.rows } : {}), ...(parentId ? { parentId } : {}) };
+    const id = same ? same.id : newId(),
+      takeId = same ? same.takeId : newId();
+    const facts = {
+      kind: f.kind,
+      why: f.why,
+      warnings: f.warnings,
+      ...(f.rows ? { rows: f.rows } : {}),
+      ...(parentId ? { parentId } : {}),
+    };
     if (same) {
       const still: Stack = { ...same };
       delete still.parentId;
       delete still.rows;
       kept.add(id);
-      stacks.push({ ...still, ...facts, ...(same.frameIds.join() === ids.join() ? {} : { name: nameOf(members), frameIds: ids }) });
+      stacks.push({
+        ...still,
+        ...facts,
+        ...(same.frameIds.join() === ids.join() ? {} : { name: nameOf(members), frameIds: ids }),
+      });
     } else {
-      stacks.push({ id, shootId, name: nameOf(members), order: 0, frameIds: ids, takeId, rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)), label: labelOf(members), note: "", done: false, accepted: [], mended: false, ...facts });
-      puts.push({ store: "takes", value: { id: takeId, stackId: id, shootId, name: "First", recipe: named(f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket")) } });
+      stacks.push({
+        id,
+        shootId,
+        name: nameOf(members),
+        order: 0,
+        frameIds: ids,
+        takeId,
+        rating: Math.max(0, ...members.map((m) => m.info.exif.rating ?? 0)),
+        label: labelOf(members),
+        note: "",
+        done: false,
+        accepted: [],
+        mended: false,
+        ...facts,
+      });
+      puts.push({
+        store: "takes",
+        value: {
+          id: takeId,
+          stackId: id,
+          shootId,
+          name: "First",
+          recipe: named(
+            f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket"),
+          ),
+        },
+      });
     }
     for (const m of f.members ?? []) add(m, id);
   };
   for (const f of found) add(f);
-  for (const s of going) if (!kept.has(s.id)) puts.push({ store: "stacks", remove: s.id }, { store: "takes", remove: s.takeId });
-  const firstOf = (s: Stack): number => Math.min(...(s.frameIds.length ? s.frameIds : stacks.filter((m) => m.parentId === s.id).flatMap((m) => m.frameIds)).map((id) => place.get(id) ?? Infinity)) - (s.frameIds.length ? 0 : 0.5);
+  for (const s of going)
+    if (!kept.has(s.id))
+      puts.push({ store: "stacks", remove: s.id }, { store: "takes", remove: s.takeId });
+  const firstOf = (s: Stack): number =>
+    Math.min(
+      ...(s.frameIds.length
+        ? s.frameIds
+        : stacks.filter((m) => m.parentId === s.id).flatMap((m) => m.frameIds)
+      ).map((id) => place.get(id) ?? Infinity),
+    ) - (s.frameIds.length ? 0 : 0.5);
   const before = new Map(existing.map((s) => [s.id, s]));
-  stacks.map((s) => ({ s, at: firstOf(s) })).sort((a, b) => a.at - b.at).forEach(({ s }, order) => {
-    const value = { ...s, order };
-    if (JSON.stringify(before.get(s.id)) !== JSON.stringify(value)) puts.push({ store: "stacks", value });
-  });
+  stacks
+    .map((s) => ({ s, at: firstOf(s) }))
+    .sort((a, b) => a.at - b.at)
+    .forEach(({ s }, order) => {
+      const value = { ...s, order };
+      if (JSON.stringify(before.get(s.id)) !== JSON.stringify(value))
+        puts.push({ store: "stacks", value });
+    });
   return puts;
 }

@@ -9,9 +9,20 @@ import { change, type Put } from "./changes";
 import { db, storageError } from "./db";
 import type { Frame } from "./records";
 
-export interface BringInState { total: number; done: number; failed: RhizomeError[]; known: number; thumbnails: { name: string; blob: Blob }[]; shootId?: string; finished: boolean; startedAt: number; /** all are read; the stacks are being found */ finding?: boolean }
+export interface BringInState {
+  total: number;
+  done: number;
+  failed: RhizomeError[];
+  known: number;
+  thumbnails: { name: string; blob: Blob }[];
+  shootId?: string;
+  finished: boolean;
+  startedAt: number;
+  /** all are read; the stacks are being found */ finding?: boolean;
+}
 
-export const isPicture = (f: File): boolean => isPictureName(f.name) || /^image\/(jpeg|png|tiff|webp|avif)$/.test(f.type);
+export const isPicture = (f: File): boolean =>
+  isPictureName(f.name) || /^image\/(jpeg|png|tiff|webp|avif)$/.test(f.type);
 export const isZip = (f: File): boolean => /\.zip$/i.test(f.name);
 /** Frames after which what is in is grouped while the rest still comes; again each time they have doubled. */
 const GROUP_FIRST = 40;
@@ -21,29 +32,64 @@ const GROUP_FIRST = 40;
  * as in from then on, whatever happens to the page; stacks are found as frames come. Stopping keeps what is in. A file
  * that cannot be read is named.
  */
-export async function bringIn(files: readonly File[] | AsyncIterable<File>, options: { name: string; shootId?: string; signal: AbortSignal; report: (s: BringInState) => void; grouped: () => void }): Promise<BringInState> {
-  const d = await db(), { signal } = options, listed = "length" in files ? files : [], coming = "length" in files ? undefined : files[Symbol.asyncIterator]();
+export async function bringIn(
+  files: readonly File[] | AsyncIterable<File>,
+  options: {
+    name: string;
+    shootId?: string;
+    signal: AbortSignal;
+    report: (s: BringInState) => void;
+    grouped: () => void;
+  },
+): Promise<BringInState> {
+  const d = await db(),
+    { signal } = options,
+    listed = "length" in files ? files : [],
+    coming = "length" in files ? undefined : files[Symbol.asyncIterator]();
   void navigator.storage?.persist?.();
   const shootId = options.shootId ?? newId();
-  const state: BringInState = { total: listed.length, done: 0, failed: [], known: 0, thumbnails: [], shootId, finished: false, startedAt: Date.now() };
-  const old = await d.getAllFromIndex("frames", "shootId", shootId), oldStacks = new Set((await d.getAllFromIndex("stacks", "shootId", shootId)).map((s) => s.id));
-  const known = new Set(old.map((f) => f.hash)), fresh: Frame[] = [];
-  const report = (): void => options.report({ ...state, failed: [...state.failed], thumbnails: state.thumbnails.slice(-12) });
+  const state: BringInState = {
+    total: listed.length,
+    done: 0,
+    failed: [],
+    known: 0,
+    thumbnails: [],
+    shootId,
+    finished: false,
+    startedAt: Date.now(),
+  };
+  const old = await d.getAllFromIndex("frames", "shootId", shootId),
+    oldStacks = new Set((await d.getAllFromIndex("stacks", "shootId", shootId)).map((s) => s.id));
+  const known = new Set(old.map((f) => f.hash)),
+    fresh: Frame[] = [];
+  const report = (): void =>
+    options.report({
+      ...state,
+      failed: [...state.failed],
+      thumbnails: state.thumbnails.slice(-12),
+    });
   report();
   const queue = (await unpacked(listed, state, signal)).sort((a, b) => byName(a.name, b.name));
   state.total = queue.length + state.failed.length;
   state.done = state.failed.length;
   const pairs: ComparedPairs = new Map();
-  let grouping = Promise.resolve(), groupedAt = 0;
-  const groupNow = (): Promise<void> => (grouping = grouping.then(async () => {
-    if (!fresh.length) return;
-    groupedAt = fresh.length;
-    const stacks = await d.getAllFromIndex("stacks", "shootId", shootId), mine = new Set(fresh.map((f) => f.id));
-    // a stack that was mended meanwhile keeps its frames
-    for (const s of stacks) if (s.mended || s.frameIds.some((id) => !mine.has(id))) for (const id of s.frameIds) mine.delete(id);
-    await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine, pairs), { undoable: false });
-    options.grouped();
-  }));
+  let grouping = Promise.resolve(),
+    groupedAt = 0;
+  const groupNow = (): Promise<void> =>
+    (grouping = grouping.then(async () => {
+      if (!fresh.length) return;
+      groupedAt = fresh.length;
+      const stacks = await d.getAllFromIndex("stacks", "shootId", shootId),
+        mine = new Set(fresh.map((f) => f.id));
+      // a stack that was mended meanwhile keeps its frames
+      for (const s of stacks)
+        if (s.mended || s.frameIds.some((id) => !mine.has(id)))
+          for (const id of s.frameIds) mine.delete(id);
+      await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine, pairs), {
+        undoable: false,
+      });
+      options.grouped();
+    }));
   const take = async (): Promise<File | undefined> => {
     if (!coming) return queue.shift();
     const { value, done } = await coming.next();
@@ -54,19 +100,48 @@ export async function bringIn(files: readonly File[] | AsyncIterable<File>, opti
   const next = async (): Promise<void> => {
     for (let file = await take(); file && !signal.aborted; file = await take()) {
       try {
-        const r = await pool().run("inspect", { source: { name: file.name, blob: file }, thumbnail: 360, look: true }, { signal });
+        const r = await pool().run(
+          "inspect",
+          { source: { name: file.name, blob: file }, thumbnail: 360, look: true },
+          { signal },
+        );
         if (known.has(r.hash)) state.known++;
         else {
           known.add(r.hash);
-          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" }), frame: Frame = { id: newId(), shootId, hash: r.hash, size: r.size, info: inFolder(r.info, file) };
-          const tx = d.transaction(["originals", "thumbnails", "appearances", "frames", "shoots"], "readwrite");
-          if (!old.length && !fresh.length) void tx.objectStore("shoots").put({ id: shootId, name: options.name, createdAt: Date.now() });
+          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" }),
+            frame: Frame = {
+              id: newId(),
+              shootId,
+              hash: r.hash,
+              size: r.size,
+              info: inFolder(r.info, file),
+            };
+          const tx = d.transaction(
+            ["originals", "thumbnails", "appearances", "frames", "shoots"],
+            "readwrite",
+          );
+          if (!old.length && !fresh.length)
+            void tx
+              .objectStore("shoots")
+              .put({ id: shootId, name: options.name, createdAt: Date.now() });
           fresh.push(frame);
           // a copy: the file on the card may be gone tomorrow
-          await Promise.all([tx.objectStore("originals").put(new Blob([file], { type: file.type }), r.hash), tx.objectStore("thumbnails").put(thumb, r.hash), tx.objectStore("appearances").put(r.look!, r.hash), tx.objectStore("frames").put(frame), tx.done])
-            .catch((e: unknown) => { fresh.splice(fresh.indexOf(frame), 1); known.delete(r.hash); throw e; });
+          await Promise.all([
+            tx.objectStore("originals").put(new Blob([file], { type: file.type }), r.hash),
+            tx.objectStore("thumbnails").put(thumb, r.hash),
+            tx.objectStore("appearances").put(r.look!, r.hash),
+            tx.objectStore("frames").put(frame),
+            tx.done,
+          ]).catch((e: unknown) => {
+            fresh.splice(fresh.indexOf(frame), 1);
+            known.delete(r.hash);
+            throw e;
+          });
           state.thumbnails.push({ name: file.name, blob: thumb });
-          if (fresh.length >= Math.max(GROUP_FIRST, groupedAt * 2)) { groupedAt = fresh.length; void groupNow().catch(() => undefined); }
+          if (fresh.length >= Math.max(GROUP_FIRST, groupedAt * 2)) {
+            groupedAt = fresh.length;
+            void groupNow().catch(() => undefined);
+          }
         }
       } catch (e) {
         const error = e instanceof DOMException ? storageError(e) : RhizomeError.from(e);
@@ -84,8 +159,17 @@ export async function bringIn(files: readonly File[] | AsyncIterable<File>, opti
   await groupNow();
   state.finding = false;
   if (fresh.length && old.length) {
-    const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => !oldStacks.has(s.id)), takes = await d.getAllFromIndex("takes", "shootId", shootId);
-    const puts: Put[] = [...fresh.map((value): Put => ({ store: "frames", value })), ...stacks.map((value): Put => ({ store: "stacks", value })), ...takes.filter((t) => stacks.some((s) => s.takeId === t.id)).map((value): Put => ({ store: "takes", value }))];
+    const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter(
+        (s) => !oldStacks.has(s.id),
+      ),
+      takes = await d.getAllFromIndex("takes", "shootId", shootId);
+    const puts: Put[] = [
+      ...fresh.map((value): Put => ({ store: "frames", value })),
+      ...stacks.map((value): Put => ({ store: "stacks", value })),
+      ...takes
+        .filter((t) => stacks.some((s) => s.takeId === t.id))
+        .map((value): Put => ({ store: "takes", value })),
+    ];
     await change(shootId, `Bring in ${fresh.length} frames`, puts, { undoable: true, asNew: true });
   }
   state.finished = true;
@@ -101,22 +185,52 @@ function inFolder(info: FrameInfo, { webkitRelativePath: path }: File): FrameInf
 }
 
 /** The files, with those in zips instead of the zips. */
-async function unpacked(files: readonly File[], state: BringInState, signal: AbortSignal): Promise<File[]> {
+async function unpacked(
+  files: readonly File[],
+  state: BringInState,
+  signal: AbortSignal,
+): Promise<File[]> {
   const out: File[] = [];
   for (const f of files) {
-    if (!isZip(f)) { out.push(f); continue; }
+    if (!isZip(f)) {
+      out.push(f);
+      continue;
+    }
     try {
-      for (const { name, file } of await pool().run("unzip", { source: { name: f.name, blob: f } }, { signal })) out.push(new File([file as BlobPart], name));
-    } catch (e) { const error = RhizomeError.from(e); if (error.code !== "stopped") state.failed.push(error); }
+      for (const { name, file } of await pool().run(
+        "unzip",
+        { source: { name: f.name, blob: f } },
+        { signal },
+      ))
+        out.push(new File([file as BlobPart], name));
+    } catch (e) {
+      const error = RhizomeError.from(e);
+      if (error.code !== "stopped") state.failed.push(error);
+    }
   }
   return out;
 }
 
 /** Groups again: all frames that no hand has put where they are, or (`loose`) only those in no stack yet. */
 export async function groupAgain(shootId: string, which: "untouched" | "loose"): Promise<number> {
-  const d = await db(), [frames, stacks] = await Promise.all([d.getAllFromIndex("frames", "shootId", shootId), d.getAllFromIndex("stacks", "shootId", shootId)]);
-  const held = new Set(stacks.filter((s) => which === "loose" || s.mended || stacks.some((o) => o.id === s.parentId && o.mended)).flatMap((s) => s.frameIds));
-  const puts = await arrange(shootId, frames, stacks, new Set(frames.filter((f) => !held.has(f.id)).map((f) => f.id)));
+  const d = await db(),
+    [frames, stacks] = await Promise.all([
+      d.getAllFromIndex("frames", "shootId", shootId),
+      d.getAllFromIndex("stacks", "shootId", shootId),
+    ]);
+  const held = new Set(
+    stacks
+      .filter(
+        (s) => which === "loose" || s.mended || stacks.some((o) => o.id === s.parentId && o.mended),
+      )
+      .flatMap((s) => s.frameIds),
+  );
+  const puts = await arrange(
+    shootId,
+    frames,
+    stacks,
+    new Set(frames.filter((f) => !held.has(f.id)).map((f) => f.id)),
+  );
   if (puts.length) await change(shootId, "Group again", puts, { undoable: which === "untouched" });
   return puts.length;
 }

@@ -2,12 +2,18 @@ import * as v from "valibot";
 import { db } from "./db";
 
 /** Who is named on the files of all that is brought in from now on. */
-const CaptionSchema = v.object({ creator: v.pipe(v.string(), v.maxLength(200)), copyright: v.pipe(v.string(), v.maxLength(400)) });
+const CaptionSchema = v.object({
+  creator: v.pipe(v.string(), v.maxLength(200)),
+  copyright: v.pipe(v.string(), v.maxLength(400)),
+});
 export type Naming = v.InferOutput<typeof CaptionSchema>;
-const KEY = "caption", NOBODY: Naming = { creator: "", copyright: "" };
+const KEY = "caption",
+  NOBODY: Naming = { creator: "", copyright: "" };
 
 export async function readNaming(): Promise<Naming> {
   const found = v.safeParse(CaptionSchema, await (await db()).get("settings", KEY));
   return found.success ? found.output : NOBODY;
 }
-export async function keepNaming(naming: Naming): Promise<void> { await (await db()).put("settings", v.parse(CaptionSchema, naming), KEY); }
+export async function keepNaming(naming: Naming): Promise<void> {
+  await (await db()).put("settings", v.parse(CaptionSchema, naming), KEY);
+}

@@ -17,7 +17,11 @@ interface Schema extends DBSchema {
   settings: { key: string; value: unknown };
   /** merges kept so that a stack opens at once; they can be made again at any time */
   kept: { key: string; value: Blob };
-  keptUse: { key: string; value: { key: string; bytes: number; usedAt: number }; indexes: { usedAt: number } };
+  keptUse: {
+    key: string;
+    value: { key: string; bytes: number; usedAt: number };
+    indexes: { usedAt: number };
+  };
 }
 export type Db = IDBPDatabase<Schema>;
 
@@ -29,10 +33,14 @@ export function db(): Promise<Db> {
     upgrade(d, from) {
       if (from < 1) {
         d.createObjectStore("shoots", { keyPath: "id" });
-        for (const s of ["frames", "stacks", "takes", "results"] as const) d.createObjectStore(s, { keyPath: "id" }).createIndex("shootId", "shootId");
+        for (const s of ["frames", "stacks", "takes", "results"] as const)
+          d.createObjectStore(s, { keyPath: "id" }).createIndex("shootId", "shootId");
         d.createObjectStore("originals");
         d.createObjectStore("thumbnails");
-        d.createObjectStore("history", { keyPath: "id", autoIncrement: true }).createIndex("shootId", "shootId");
+        d.createObjectStore("history", { keyPath: "id", autoIncrement: true }).createIndex(
+          "shootId",
+          "shootId",
+        );
         d.createObjectStore("settings");
       }
       if (from < 3) d.createObjectStore("appearances");
@@ -41,16 +49,38 @@ export function db(): Promise<Db> {
         d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");
       }
     },
-    blocking() { void opened?.then((d) => d.close()); opened = undefined; },
-    terminated() { opened = undefined; },
-  }).catch((e: unknown) => { opened = undefined; throw storageError(e); });
+    blocking() {
+      void opened?.then((d) => d.close());
+      opened = undefined;
+    },
+    terminated() {
+      opened = undefined;
+    },
+  }).catch((e: unknown) => {
+    opened = undefined;
+    throw storageError(e);
+  });
   return opened;
 }
 
 export function storageError(e: unknown): RhizomeError {
   if (e instanceof RhizomeError) return e;
   const name = e instanceof DOMException ? e.name : "";
-  if (name === "QuotaExceededError") return new RhizomeError("storage-full", "The browser's storage is full; this was not kept.", "delete shoots that are delivered, or free space on the disk");
-  if (name === "VersionError") return new RhizomeError("storage-newer", "The stored shoots were written by a newer Rhizome.", "reload the page to get the current version");
-  return new RhizomeError("storage-failed", `The browser's storage did not answer${e instanceof Error ? `: ${e.message}` : "."}`, "reload the page; private windows may forbid storage");
+  if (name === "QuotaExceededError")
+    return new RhizomeError(
+      "storage-full",
+      "The browser's storage is full; this was not kept.",
+      "delete shoots that are delivered, or free space on the disk",
+    );
+  if (name === "VersionError")
+    return new RhizomeError(
+      "storage-newer",
+      "The stored shoots were written by a newer Rhizome.",
+      "reload the page to get the current version",
+    );
+  return new RhizomeError(
+    "storage-failed",
+    `The browser's storage did not answer${e instanceof Error ? `: ${e.message}` : "."}`,
+    "reload the page; private windows may forbid storage",
+  );
 }

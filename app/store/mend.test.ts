@@ -1,24 +1,78 @@
 import { defaultRecipe } from "../../core/recipe/recipe";
 import { random } from "../../core/simulate/random";
-import { cut, fixedCount, join, layOn, leaveOut, mark, moveFrames, nest, setReference, takeOut, unnest, type Arrangement, type Mend } from "./mend";
+import {
+  cut,
+  fixedCount,
+  join,
+  layOn,
+  leaveOut,
+  mark,
+  moveFrames,
+  nest,
+  setReference,
+  takeOut,
+  unnest,
+  type Arrangement,
+  type Mend,
+} from "./mend";
 import type { Stack, Take } from "./records";
 
 let n = 0;
-const stack = (id: string, frames: string, kind: Stack["kind"] = "bracket"): Stack => ({ id, shootId: "s", kind, name: id, order: n++, frameIds: frames ? [...frames] : [], why: "found", warnings: [], takeId: `t${id}`, rating: 0, label: "none", note: "", done: false, accepted: [], mended: false });
-const take = (s: Stack): Take => ({ id: s.takeId, stackId: s.id, shootId: "s", name: "First", recipe: defaultRecipe("bracket") });
-const arranged = (stacks: Stack[], takes = stacks.map(take)): Arrangement => ({ stacks, takes: new Map(takes.map((t) => [t.id, t])), newId: () => `n${n++}`, nameOf: (f) => f.join("") });
+const stack = (id: string, frames: string, kind: Stack["kind"] = "bracket"): Stack => ({
+  id,
+  shootId: "s",
+  kind,
+  name: id,
+  order: n++,
+  frameIds: frames ? [...frames] : [],
+  why: "found",
+  warnings: [],
+  takeId: `t${id}`,
+  rating: 0,
+  label: "none",
+  note: "",
+  done: false,
+  accepted: [],
+  mended: false,
+});
+const take = (s: Stack): Take => ({
+  id: s.takeId,
+  stackId: s.id,
+  shootId: "s",
+  name: "First",
+  recipe: defaultRecipe("bracket"),
+});
+const arranged = (stacks: Stack[], takes = stacks.map(take)): Arrangement => ({
+  stacks,
+  takes: new Map(takes.map((t) => [t.id, t])),
+  newId: () => `n${n++}`,
+  nameOf: (f) => f.join(""),
+});
 
 /** The arrangement after a change. */
 function after(a: Arrangement, m: Mend): Arrangement {
-  const stacks = new Map(a.stacks.map((s) => [s.id, s])), takes = new Map(a.takes);
+  const stacks = new Map(a.stacks.map((s) => [s.id, s])),
+    takes = new Map(a.takes);
   for (const p of m.puts) {
-    if (p.store === "stacks") { if ("value" in p) stacks.set(p.value.id, p.value); else stacks.delete(p.remove); }
-    if (p.store === "takes") { if ("value" in p) takes.set(p.value.id, p.value); else takes.delete(p.remove); }
+    if (p.store === "stacks") {
+      if ("value" in p) stacks.set(p.value.id, p.value);
+      else stacks.delete(p.remove);
+    }
+    if (p.store === "takes") {
+      if ("value" in p) takes.set(p.value.id, p.value);
+      else takes.delete(p.remove);
+    }
   }
   return { ...a, stacks: [...stacks.values()].sort((x, y) => x.order - y.order), takes };
 }
-const shape = (a: Arrangement): string => a.stacks.map((s) => `${s.kind[0]}${s.frameIds.join("")}`).join(" ");
-const base = () => { const A = stack("A", "abc"), B = stack("B", "de"), C = stack("C", "f", "single"); return { a: arranged([A, B, C]), A, B, C }; };
+const shape = (a: Arrangement): string =>
+  a.stacks.map((s) => `${s.kind[0]}${s.frameIds.join("")}`).join(" ");
+const base = () => {
+  const A = stack("A", "abc"),
+    B = stack("B", "de"),
+    C = stack("C", "f", "single");
+  return { a: arranged([A, B, C]), A, B, C };
+};
 
 test("cut, join, move, take out: stacks are as expected, in order, and mended", () => {
   const { a, A, B, C } = base();
@@ -29,12 +83,28 @@ test("cut, join, move, take out: stacks are as expected, in order, and mended", 
   expect(shape(after(a, moveFrames(a, ["a"], A, 3)))).toBe("bbca bde sf");
   expect(shape(after(a, takeOut(a, A, ["b", "c"])))).toBe("sa sb sc bde sf");
   expect(shape(after(a, fixedCount(a, [A, B, C], 2)))).toBe("bab bcd bef");
-  expect(after(a, cut(a, A, 1)).stacks.filter((s) => s.mended).map((s) => s.frameIds.join(""))).toEqual(["a", "bc"]);
+  expect(
+    after(a, cut(a, A, 1))
+      .stacks.filter((s) => s.mended)
+      .map((s) => s.frameIds.join("")),
+  ).toEqual(["a", "bc"]);
 });
 
 test("what would change nothing writes nothing", () => {
   const { a, A, B } = base();
-  for (const m of [cut(a, A, 0), cut(a, A, 3), join(a, [A]), moveFrames(a, ["a"], A, 0), takeOut(a, B, ["d", "e"]), takeOut(a, B, []), mark([A], "Rate", { rating: 0 }), unnest(a, A), nest(a, [A]), leaveOut(a, B, ["d", "e"])]) expect(m.puts).toEqual([]);
+  for (const m of [
+    cut(a, A, 0),
+    cut(a, A, 3),
+    join(a, [A]),
+    moveFrames(a, ["a"], A, 0),
+    takeOut(a, B, ["d", "e"]),
+    takeOut(a, B, []),
+    mark([A], "Rate", { rating: 0 }),
+    unnest(a, A),
+    nest(a, [A]),
+    leaveOut(a, B, ["d", "e"]),
+  ])
+    expect(m.puts).toEqual([]);
 });
 
 test("settings stay with a stack when frames come and go, and its reference frame stays the same frame", () => {
@@ -52,7 +122,8 @@ test("settings stay with a stack when frames come and go, and its reference fram
 
 test("nesting and un-nesting keep the members", () => {
   const { a, A, B } = base();
-  const nested = after(a, nest(a, [A, B])), outer = nested.stacks.find((s) => !s.frameIds.length)!;
+  const nested = after(a, nest(a, [A, B])),
+    outer = nested.stacks.find((s) => !s.frameIds.length)!;
   expect(outer.kind).toBe("panorama");
   expect(nested.stacks.indexOf(outer)).toBe(0);
   expect(nested.stacks.filter((s) => s.parentId === outer.id).map((s) => s.id)).toEqual(["A", "B"]);
@@ -60,28 +131,92 @@ test("nesting and un-nesting keep the members", () => {
 });
 
 test("whatever is done, in any order, no frame is lost and none is in two stacks", () => {
-  const rnd = random(9), pick = <T>(l: readonly T[]): T => l[Math.floor(rnd() * l.length)]!;
-  let a = arranged([stack("P", "abcde"), stack("Q", "fgh"), stack("R", "ijkl"), stack("S", "m", "single")]);
+  const rnd = random(9),
+    pick = <T>(l: readonly T[]): T => l[Math.floor(rnd() * l.length)]!;
+  let a = arranged([
+    stack("P", "abcde"),
+    stack("Q", "fgh"),
+    stack("R", "ijkl"),
+    stack("S", "m", "single"),
+  ]);
   for (let i = 0; i < 400; i++) {
-    const s = pick(a.stacks), t = pick(a.stacks), frame = pick(s.frameIds.length ? s.frameIds : ["a"]);
-    const m = pick([() => cut(a, s, Math.floor(rnd() * 5)), () => (s === t ? mark([s], "Rate", { rating: 3 }) : join(a, [s, t])), () => (t.frameIds.length ? moveFrames(a, [frame, "h"], t, Math.floor(rnd() * 4)) : unnest(a, t)), () => takeOut(a, s, [frame]), () => fixedCount(a, [s, ...(s === t ? [] : [t])], 1 + Math.floor(rnd() * 4)), () => (s === t ? leaveOut(a, s, [frame]) : nest(a, [s, t])), () => unnest(a, s)])();
+    const s = pick(a.stacks),
+      t = pick(a.stacks),
+      frame = pick(s.frameIds.length ? s.frameIds : ["a"]);
+    const m = pick([
+      () => cut(a, s, Math.floor(rnd() * 5)),
+      () => (s === t ? mark([s], "Rate", { rating: 3 }) : join(a, [s, t])),
+      () =>
+        t.frameIds.length ? moveFrames(a, [frame, "h"], t, Math.floor(rnd() * 4)) : unnest(a, t),
+      () => takeOut(a, s, [frame]),
+      () => fixedCount(a, [s, ...(s === t ? [] : [t])], 1 + Math.floor(rnd() * 4)),
+      () => (s === t ? leaveOut(a, s, [frame]) : nest(a, [s, t])),
+      () => unnest(a, s),
+    ])();
     a = after(a, m);
-    expect(a.stacks.flatMap((x) => x.frameIds).sort().join("")).toBe("abcdefghijklm");
+    expect(
+      a.stacks
+        .flatMap((x) => x.frameIds)
+        .sort()
+        .join(""),
+    ).toBe("abcdefghijklm");
     expect(a.stacks.every((x) => a.takes.has(x.takeId))).toBe(true);
     expect(new Set(a.stacks.map((x) => x.order)).size).toBe(a.stacks.length);
   }
 });
 
 test("settings are laid on other stacks: the parts asked for, toning only on its own kind, nothing about single frames", () => {
-  const { a, A, B } = base(), own = a.takes.get(A.takeId)!, F = stack("F", "gh", "focus");
-  const takes = new Map(a.takes).set(A.takeId, { ...own, recipe: { ...own.recipe, frames: { leftOut: ["a"] }, prepare: { ...own.recipe.prepare, temperature: 3200 }, tone: { ...own.recipe.tone, strength: 0.2 }, deliver: { ...own.recipe.deliver, creator: "Mara" } } });
+  const { a, A, B } = base(),
+    own = a.takes.get(A.takeId)!,
+    F = stack("F", "gh", "focus");
+  const takes = new Map(a.takes).set(A.takeId, {
+    ...own,
+    recipe: {
+      ...own.recipe,
+      frames: { leftOut: ["a"] },
+      prepare: { ...own.recipe.prepare, temperature: 3200 },
+      tone: { ...own.recipe.tone, strength: 0.2 },
+      deliver: { ...own.recipe.deliver, creator: "Mara" },
+    },
+  });
   takes.set(F.takeId, { ...take(F), recipe: defaultRecipe("focus") });
-  const all: Arrangement = { ...a, stacks: [...a.stacks, F], takes }, done = after(all, layOn(all, A, [A, B, F], ["prepare", "tone", "deliver"])), of = (s: Stack) => done.takes.get(s.takeId)!.recipe;
-  expect(of(B)).toMatchObject({ frames: { leftOut: [] }, prepare: { temperature: 3200 }, tone: { strength: 0.2 }, deliver: { creator: "Mara" } });
-  expect(of(F)).toMatchObject({ prepare: { temperature: 3200 }, tone: defaultRecipe("focus").tone });
+  const all: Arrangement = { ...a, stacks: [...a.stacks, F], takes },
+    done = after(all, layOn(all, A, [A, B, F], ["prepare", "tone", "deliver"])),
+    of = (s: Stack) => done.takes.get(s.takeId)!.recipe;
+  expect(of(B)).toMatchObject({
+    frames: { leftOut: [] },
+    prepare: { temperature: 3200 },
+    tone: { strength: 0.2 },
+    deliver: { creator: "Mara" },
+  });
+  expect(of(F)).toMatchObject({
+    prepare: { temperature: 3200 },
+    tone: defaultRecipe("focus").tone,
+  });
   // what was drawn on one view stays there
-  const light = { id: "l", on: true, shape: "brush" as const, points: [[0.5, 0.5]] as [number, number][], radius: 0.1, soft: 0, temperature: 3000, tint: 0 }, lit: Arrangement = { ...all, takes: new Map(all.takes).set(A.takeId, { ...all.takes.get(A.takeId)!, recipe: { ...all.takes.get(A.takeId)!.recipe, prepare: { ...all.takes.get(A.takeId)!.recipe.prepare, local: [light] } } }) };
-  expect(after(lit, layOn(lit, A, [B], ["prepare"])).takes.get(B.takeId)!.recipe.prepare).toMatchObject({ temperature: 3200, local: [] });
+  const light = {
+      id: "l",
+      on: true,
+      shape: "brush" as const,
+      points: [[0.5, 0.5]] as [number, number][],
+      radius: 0.1,
+      soft: 0,
+      temperature: 3000,
+      tint: 0,
+    },
+    lit: Arrangement = {
+      ...all,
+      takes: new Map(all.takes).set(A.takeId, {
+        ...all.takes.get(A.takeId)!,
+        recipe: {
+          ...all.takes.get(A.takeId)!.recipe,
+          prepare: { ...all.takes.get(A.takeId)!.recipe.prepare, local: [light] },
+        },
+      }),
+    };
+  expect(
+    after(lit, layOn(lit, A, [B], ["prepare"])).takes.get(B.takeId)!.recipe.prepare,
+  ).toMatchObject({ temperature: 3200, local: [] });
   expect(layOn(all, A, [B], ["prepare"]).puts).toHaveLength(1);
   expect(layOn(done, A, [A, B], ["prepare", "tone", "deliver"]).puts).toEqual([]);
 });

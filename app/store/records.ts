@@ -2,26 +2,49 @@ import * as v from "valibot";
 import { FrameInfoSchema } from "../../core/frame/frame";
 import { RecipeSchema } from "../../core/recipe/recipe";
 
-export const ShootSchema = v.object({ id: v.string(), name: v.string(), createdAt: v.number(), /** how new stacks' frames are prepared; read as any recipe is */ prepare: v.optional(v.record(v.string(), v.unknown())) });
+export const ShootSchema = v.object({
+  id: v.string(),
+  name: v.string(),
+  createdAt: v.number(),
+  /** how new stacks' frames are prepared; read as any recipe is */ prepare: v.optional(
+    v.record(v.string(), v.unknown()),
+  ),
+});
 export type Shoot = v.InferOutput<typeof ShootSchema>;
 
 /** `hash` is the content's: the key of its original and its thumbnail. */
-export const FrameSchema = v.object({ id: v.string(), shootId: v.string(), hash: v.string(), size: v.number(), info: FrameInfoSchema });
+export const FrameSchema = v.object({
+  id: v.string(),
+  shootId: v.string(),
+  hash: v.string(),
+  size: v.number(),
+  info: FrameInfoSchema,
+});
 export type Frame = v.InferOutput<typeof FrameSchema>;
 
 /** Labels a stack may carry, told by word. */
 export const LABELS = ["none", "keep", "check", "redo"] as const;
 
 export const StackSchema = v.object({
-  id: v.string(), shootId: v.string(), kind: v.picklist(["bracket", "panorama", "focus", "single"]), name: v.string(), order: v.number(),
+  id: v.string(),
+  shootId: v.string(),
+  kind: v.picklist(["bracket", "panorama", "focus", "single"]),
+  name: v.string(),
+  order: v.number(),
   /** of a nested stack none of its own: they are its members' */
-  frameIds: v.array(v.string()), why: v.string(), warnings: v.array(v.object({ code: v.string(), message: v.string() })), takeId: v.string(),
+  frameIds: v.array(v.string()),
+  why: v.string(),
+  warnings: v.array(v.object({ code: v.string(), message: v.string() })),
+  takeId: v.string(),
   /** the stack that this one is a member of */
   parentId: v.optional(v.string()),
   /** of a panorama: which places of its order make a row */
   rows: v.optional(v.array(v.array(v.number()))),
   coverId: v.optional(v.string()),
-  rating: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)), 0), label: v.optional(v.picklist(LABELS), "none"), note: v.optional(v.string(), ""), done: v.optional(v.boolean(), false),
+  rating: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(5)), 0),
+  label: v.optional(v.picklist(LABELS), "none"),
+  note: v.optional(v.string(), ""),
+  done: v.optional(v.boolean(), false),
   /** suspects that were looked at and found good */
   accepted: v.optional(v.array(v.string()), () => []),
   /** put together or cut by hand: grouping again leaves it alone */
@@ -29,18 +52,52 @@ export const StackSchema = v.object({
 });
 export type Stack = v.InferOutput<typeof StackSchema>;
 
-export const TakeSchema = v.object({ id: v.string(), stackId: v.string(), shootId: v.string(), name: v.string(), recipe: RecipeSchema });
+export const TakeSchema = v.object({
+  id: v.string(),
+  stackId: v.string(),
+  shootId: v.string(),
+  name: v.string(),
+  recipe: RecipeSchema,
+});
 export type Take = v.InferOutput<typeof TakeSchema>;
 
 /** The small picture of a stack's last merge; `key` tells what it was made from. */
-export const ResultSchema = v.object({ id: v.string(), shootId: v.string(), key: v.string(), picture: v.instance(Blob), rangeEv: v.number(), residualPx: v.number() });
+export const ResultSchema = v.object({
+  id: v.string(),
+  shootId: v.string(),
+  key: v.string(),
+  picture: v.instance(Blob),
+  rangeEv: v.number(),
+  residualPx: v.number(),
+});
 export type Result = v.InferOutput<typeof ResultSchema>;
 
 /** What can be undone: records of these stores. Originals, thumbnails and results are never changed, only added. */
 export const UNDOABLE = ["shoots", "frames", "stacks", "takes"] as const;
 export type Undoable = (typeof UNDOABLE)[number];
-export interface Mutation { store: Undoable; id: string; before?: unknown; after?: unknown }
-export interface HistoryEntry { id: number; shootId: string; label: string; mutations: Mutation[]; undone: boolean }
+export interface Mutation {
+  store: Undoable;
+  id: string;
+  before?: unknown;
+  after?: unknown;
+}
+export interface HistoryEntry {
+  id: number;
+  shootId: string;
+  label: string;
+  mutations: Mutation[];
+  undone: boolean;
+}
 
-export const SCHEMAS = { shoots: ShootSchema, frames: FrameSchema, stacks: StackSchema, takes: TakeSchema } as const;
-export interface RecordOf { shoots: Shoot; frames: Frame; stacks: Stack; takes: Take }
+export const SCHEMAS = {
+  shoots: ShootSchema,
+  frames: FrameSchema,
+  stacks: StackSchema,
+  takes: TakeSchema,
+} as const;
+export interface RecordOf {
+  shoots: Shoot;
+  frames: Frame;
+  stacks: Stack;
+  takes: Take;
+}

@@ -5,99 +5,304 @@ import { exposureEv } from "../../core/frame/frame";
 import { db } from "./db";
 import { StackSchema, type Frame, type Result, type Shoot, type Stack, type Take } from "./records";
 
-export interface ShelfEntry { shoot: Shoot; frames: number; stacks: number; fresh: number; bytes: number; pictures: Blob[] }
+export interface ShelfEntry {
+  shoot: Shoot;
+  frames: number;
+  stacks: number;
+  fresh: number;
+  bytes: number;
+  pictures: Blob[];
+}
 
 export async function listShoots(): Promise<ShelfEntry[]> {
   const d = await db();
   const shoots = (await d.getAll("shoots")).sort((a, b) => b.createdAt - a.createdAt);
-  return Promise.all(shoots.map(async (shoot) => {
-    const [frames, stacks, results] = await Promise.all([d.getAllFromIndex("frames", "shootId", shoot.id), d.getAllFromIndex("stacks", "shootId", shoot.id), d.getAllFromIndex("results", "shootId", shoot.id)]);
-    const merged = new Map(results.map((r) => [r.id, r.picture]));
-    stacks.sort((a, b) => a.order - b.order);
-    const byId = new Map(frames.map((f) => [f.id, f]));
-    const pictures = await Promise.all(stacks.slice(0, 4).map(async (s) => merged.get(s.id) ?? d.get("thumbnails", byId.get(s.frameIds[s.frameIds.length >> 1]!)?.hash ?? "")));
-    return { shoot, frames: frames.length, stacks: stacks.length, fresh: stacks.filter((s) => isMerged(s.kind) && !merged.has(s.id)).length, bytes: frames.reduce((n, f) => n + f.size, 0), pictures: pictures.filter((p): p is Blob => p !== undefined) };
-  }));
+  return Promise.all(
+    shoots.map(async (shoot) => {
+      const [frames, stacks, results] = await Promise.all([
+        d.getAllFromIndex("frames", "shootId", shoot.id),
+        d.getAllFromIndex("stacks", "shootId", shoot.id),
+        d.getAllFromIndex("results", "shootId", shoot.id),
+      ]);
+      const merged = new Map(results.map((r) => [r.id, r.picture]));
+      stacks.sort((a, b) => a.order - b.order);
+      const byId = new Map(frames.map((f) => [f.id, f]));
+      const pictures = await Promise.all(
+        stacks
+          .slice(0, 4)
+          .map(
+            async (s) =>
+              merged.get(s.id) ??
+              d.get("thumbnails", byId.get(s.frameIds[s.frameIds.length >> 1]!)?.hash ?? ""),
+          ),
+      );
+      return {
+        shoot,
+        frames: frames.length,
+        stacks: stacks.length,
+        fresh: stacks.filter((s) => isMerged(s.kind) && !merged.has(s.id)).length,
+        bytes: frames.reduce((n, f) => n + f.size, 0),
+        pictures: pictures.filter((p): p is Blob => p !== undefined),
+      };
+    }),
+  );
 }
 
 /** A take's recipe in the form that its stack's kind asks for, which may have been changed since. */
-const recipeOf = (take: Take, kind: Stack["kind"] | undefined): Recipe => asKind(parseRecipe(take.recipe), kind && isMerged(kind) ? kind : "bracket");
+const recipeOf = (take: Take, kind: Stack["kind"] | undefined): Recipe =>
+  asKind(parseRecipe(take.recipe), kind && isMerged(kind) ? kind : "bracket");
 
-export interface BoardData { shoot: Shoot; frames: Frame[]; stacks: Stack[]; takes: Map<string, Take>; results: Map<string, Result>; thumbnails: Map<string, Blob>; /** brought in, but not yet in a stack */ loose: number }
+export interface BoardData {
+  shoot: Shoot;
+  frames: Frame[];
+  stacks: Stack[];
+  takes: Map<string, Take>;
+  results: Map<string, Result>;
+  thumbnails: Map<string, Blob>;
+  /** brought in, but not yet in a stack */ loose: number;
+}
 
 export async function readBoard(shootId: string): Promise<BoardData> {
   const d = await db();
   const shoot = await d.get("shoots", shootId);
-  if (!shoot) throw new RhizomeError("shoot-unknown", "This shoot is not in this browser's storage.", "go back to the shelf");
-  const [frames, stored, takes, results] = await Promise.all([d.getAllFromIndex("frames", "shootId", shootId), d.getAllFromIndex("stacks", "shootId", shootId), d.getAllFromIndex("takes", "shootId", shootId), d.getAllFromIndex("results", "shootId", shootId)]);
+  if (!shoot)
+    throw new RhizomeError(
+      "shoot-unknown",
+      "This shoot is not in this browser's storage.",
+      "go back to the shelf",
+    );
+  const [frames, stored, takes, results] = await Promise.all([
+    d.getAllFromIndex("frames", "shootId", shootId),
+    d.getAllFromIndex("stacks", "shootId", shootId),
+    d.getAllFromIndex("takes", "shootId", shootId),
+    d.getAllFromIndex("results", "shootId", shootId),
+  ]);
   // what older versions did not know has its default
-  const stacks = stored.map((s) => v.parse(StackSchema, s)), placed = new Set(stacks.flatMap((s) => s.frameIds));
+  const stacks = stored.map((s) => v.parse(StackSchema, s)),
+    placed = new Set(stacks.flatMap((s) => s.frameIds));
   // one transaction for all: each costs as much as reading a picture
-  const thumbnails = new Map<string, Blob>(), { store } = d.transaction("thumbnails");
-  await Promise.all(frames.map(async (f) => { const t = await store.get(f.hash); if (t) thumbnails.set(f.hash, t); }));
-  return { shoot, frames, stacks: stacks.sort((a, b) => a.order - b.order), takes: new Map(takes.map((t) => [t.id, { ...t, recipe: recipeOf(t, stacks.find((s) => s.id === t.stackId)?.kind) }])), loose: frames.filter((f) => !placed.has(f.id)).length, results: new Map(results.map((r) => [r.id, r])), thumbnails };
+  const thumbnails = new Map<string, Blob>(),
+    { store } = d.transaction("thumbnails");
+  await Promise.all(
+    frames.map(async (f) => {
+      const t = await store.get(f.hash);
+      if (t) thumbnails.set(f.hash, t);
+    }),
+  );
+  return {
+    shoot,
+    frames,
+    stacks: stacks.sort((a, b) => a.order - b.order),
+    takes: new Map(
+      takes.map((t) => [
+        t.id,
+        { ...t, recipe: recipeOf(t, stacks.find((s) => s.id === t.stackId)?.kind) },
+      ]),
+    ),
+    loose: frames.filter((f) => !placed.has(f.id)).length,
+    results: new Map(results.map((r) => [r.id, r])),
+    thumbnails,
+  };
 }
 
 /** A frame's file as it was brought in. @throws RhizomeError `original-missing` */
 export async function readOriginal(hash: string): Promise<Blob> {
   const blob = await (await db()).get("originals", hash);
-  if (!blob) throw new RhizomeError("original-missing", "This frame's file is no longer in the storage.", "bring it in again");
+  if (!blob)
+    throw new RhizomeError(
+      "original-missing",
+      "This frame's file is no longer in the storage.",
+      "bring it in again",
+    );
   return blob;
 }
 
 /** Frames of the same camera and size from other stacks, the middle exposure of each, with their files: so many other scenes. */
-export async function otherScenes(shootId: string, stackId: string, like: Frame, most: number): Promise<{ frames: Frame[]; originals: Map<string, Blob> }> {
-  const d = await db(), byId = new Map((await d.getAllFromIndex("frames", "shootId", shootId)).map((f) => [f.id, f])), { width, height, exif } = like.info;
-  const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => s.id !== stackId), frames = stacks.flatMap((s) => {
-    return middleExposure(s.frameIds.flatMap((id) => byId.get(id) ?? []).filter(({ info }) => info.width === width && info.height === height && info.exif.camera === exif.camera)) ?? [];
-  }).slice(0, most);
-  return { frames, originals: new Map((await Promise.all(frames.map(async (f) => [f.hash, await d.get("originals", f.hash)] as const))).filter((e): e is [string, Blob] => e[1] !== undefined)) };
+export async function otherScenes(
+  shootId: string,
+  stackId: string,
+  like: Frame,
+  most: number,
+): Promise<{ frames: Frame[]; originals: Map<string, Blob> }> {
+  const d = await db(),
+    byId = new Map((await d.getAllFromIndex("frames", "shootId", shootId)).map((f) => [f.id, f])),
+    { width, height, exif } = like.info;
+  const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter(
+      (s) => s.id !== stackId,
+    ),
+    frames = stacks
+      .flatMap((s) => {
+        return (
+          middleExposure(
+            s.frameIds
+              .flatMap((id) => byId.get(id) ?? [])
+              .filter(
+                ({ info }) =>
+                  info.width === width &&
+                  info.height === height &&
+                  info.exif.camera === exif.camera,
+              ),
+          ) ?? []
+        );
+      })
+      .slice(0, most);
+  return {
+    frames,
+    originals: new Map(
+      (
+        await Promise.all(
+          frames.map(async (f) => [f.hash, await d.get("originals", f.hash)] as const),
+        )
+      ).filter((e): e is [string, Blob] => e[1] !== undefined),
+    ),
+  };
 }
 
 /** The middle exposure. */
-export const middleExposure = <F extends Frame>(frames: readonly F[]): F | undefined => [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[frames.length >> 1];
+export const middleExposure = <F extends Frame>(frames: readonly F[]): F | undefined =>
+  [...frames].sort((a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0))[
+    frames.length >> 1
+  ];
 
 /** A frame of a stack at work: one that was taken, or the result of a member. */
-export interface WorkFrame extends Frame { merged?: { frames: Frame[]; recipe: Recipe } }
-
-/** The result of a nested stack's member as a frame: named after the member, lying where its reference frame lies. One frame stands for itself. */
-function memberFrames({ stack, frames, take }: { stack: Stack; frames: Frame[]; take: Take | undefined }): WorkFrame[] {
-  if (frames.length < 2 || !take || !isMerged(stack.kind)) return frames;
-  const recipe = recipeOf(take, stack.kind), middle = middleExposure(frames)!;
-  return [{ id: stack.id, shootId: stack.shootId, hash: JSON.stringify([frames.map((f) => f.hash), { ...recipe, deliver: undefined, tone: undefined, finish: undefined }]), size: 0, info: { ...middle.info, name: stack.name, format: "exr", depth: 16, profile: "linear" }, merged: { frames, recipe } }];
+export interface WorkFrame extends Frame {
+  merged?: { frames: Frame[]; recipe: Recipe };
 }
 
-export interface StackData { shoot: Shoot; stack: Stack; take: Take; frames: WorkFrame[]; originals: Map<string, Blob>; result?: Result; previous?: string; next?: string }
+/** The result of a nested stack's member as a frame: named after the member, lying where its reference frame lies. One frame stands for itself. */
+function memberFrames({
+  stack,
+  frames,
+  take,
+}: {
+  stack: Stack;
+  frames: Frame[];
+  take: Take | undefined;
+}): WorkFrame[] {
+  if (frames.length < 2 || !take || !isMerged(stack.kind)) return frames;
+  const recipe = recipeOf(take, stack.kind),
+    middle = middleExposure(frames)!;
+  return [
+    {
+      id: stack.id,
+      shootId: stack.shootId,
+      hash: JSON.stringify([
+        frames.map((f) => f.hash),
+        { ...recipe, deliver: undefined, tone: undefined, finish: undefined },
+      ]),
+      size: 0,
+      info: { ...middle.info, name: stack.name, format: "exr", depth: 16, profile: "linear" },
+      merged: { frames, recipe },
+    },
+  ];
+}
+
+export interface StackData {
+  shoot: Shoot;
+  stack: Stack;
+  take: Take;
+  frames: WorkFrame[];
+  originals: Map<string, Blob>;
+  result?: Result;
+  previous?: string;
+  next?: string;
+}
 
 export async function readStack(shootId: string, stackId: string): Promise<StackData> {
   const d = await db();
   const [shoot, stack] = await Promise.all([d.get("shoots", shootId), d.get("stacks", stackId)]);
-  if (!shoot || !stack || stack.shootId !== shootId) throw new RhizomeError("stack-unknown", "This stack is not in this browser's storage.", "go back to the shelf");
+  if (!shoot || !stack || stack.shootId !== shootId)
+    throw new RhizomeError(
+      "stack-unknown",
+      "This stack is not in this browser's storage.",
+      "go back to the shelf",
+    );
   const take = await d.get("takes", stack.takeId);
-  const members = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter((s) => s.parentId === stackId).sort((a, b) => a.order - b.order);
-  const read = async (ids: readonly string[]): Promise<Frame[]> => (await Promise.all(ids.map((id) => d.get("frames", id)))).filter((f): f is Frame => f !== undefined);
-  const nested = await Promise.all(members.map(async (m) => ({ stack: m, frames: await read(m.frameIds), take: await d.get("takes", m.takeId) })));
-  const frames: WorkFrame[] = [...(await read(stack.frameIds)), ...nested.flatMap((m) => memberFrames(m))];
-  if (!take || !frames.length) throw new RhizomeError("stack-broken", "Parts of this stack are missing from the storage.", "bring the frames in again");
+  const members = (await d.getAllFromIndex("stacks", "shootId", shootId))
+    .filter((s) => s.parentId === stackId)
+    .sort((a, b) => a.order - b.order);
+  const read = async (ids: readonly string[]): Promise<Frame[]> =>
+    (await Promise.all(ids.map((id) => d.get("frames", id)))).filter(
+      (f): f is Frame => f !== undefined,
+    );
+  const nested = await Promise.all(
+    members.map(async (m) => ({
+      stack: m,
+      frames: await read(m.frameIds),
+      take: await d.get("takes", m.takeId),
+    })),
+  );
+  const frames: WorkFrame[] = [
+    ...(await read(stack.frameIds)),
+    ...nested.flatMap((m) => memberFrames(m)),
+  ];
+  if (!take || !frames.length)
+    throw new RhizomeError(
+      "stack-broken",
+      "Parts of this stack are missing from the storage.",
+      "bring the frames in again",
+    );
   const originals = new Map<string, Blob>();
-  await Promise.all([...frames, ...frames.flatMap((f) => f.merged?.frames ?? [])].map(async (f) => { const b = await d.get("originals", f.hash); if (b) originals.set(f.hash, b); }));
+  await Promise.all(
+    [...frames, ...frames.flatMap((f) => f.merged?.frames ?? [])].map(async (f) => {
+      const b = await d.get("originals", f.hash);
+      if (b) originals.set(f.hash, b);
+    }),
+  );
   const result = await d.get("results", stackId);
-  const order = (await d.getAllFromIndex("stacks", "shootId", shootId)).sort((a, b) => a.order - b.order).map((s) => s.id), at = order.indexOf(stackId);
+  const order = (await d.getAllFromIndex("stacks", "shootId", shootId))
+      .sort((a, b) => a.order - b.order)
+      .map((s) => s.id),
+    at = order.indexOf(stackId);
   const [previous, next] = [order[at - 1], order[at + 1]];
-  return { shoot, stack: v.parse(StackSchema, stack), take: { ...take, recipe: recipeOf(take, stack.kind) }, frames, originals, ...(result ? { result } : {}), ...(previous ? { previous } : {}), ...(next ? { next } : {}) };
+  return {
+    shoot,
+    stack: v.parse(StackSchema, stack),
+    take: { ...take, recipe: recipeOf(take, stack.kind) },
+    frames,
+    originals,
+    ...(result ? { result } : {}),
+    ...(previous ? { previous } : {}),
+    ...(next ? { next } : {}),
+  };
 }
 
-export async function keepResult(result: Result): Promise<void> { await (await db()).put("results", result); }
+export async function keepResult(result: Result): Promise<void> {
+  await (await db()).put("results", result);
+}
 
 /** Deletes a shoot with everything that only it uses. Not undone: the user was asked. */
 export async function deleteShoot(shootId: string): Promise<void> {
   const d = await db();
-  const tx = d.transaction(["shoots", "frames", "stacks", "takes", "results", "history", "originals", "thumbnails", "appearances"], "readwrite");
+  const tx = d.transaction(
+    [
+      "shoots",
+      "frames",
+      "stacks",
+      "takes",
+      "results",
+      "history",
+      "originals",
+      "thumbnails",
+      "appearances",
+    ],
+    "readwrite",
+  );
   const own = await tx.objectStore("frames").index("shootId").getAll(shootId);
-  const others = new Set((await tx.objectStore("frames").getAll()).filter((f) => f.shootId !== shootId).map((f) => f.hash));
-  for (const f of own) if (!others.has(f.hash)) { await tx.objectStore("originals").delete(f.hash); await tx.objectStore("thumbnails").delete(f.hash); await tx.objectStore("appearances").delete(f.hash); }
+  const others = new Set(
+    (await tx.objectStore("frames").getAll())
+      .filter((f) => f.shootId !== shootId)
+      .map((f) => f.hash),
+  );
+  for (const f of own)
+    if (!others.has(f.hash)) {
+      await tx.objectStore("originals").delete(f.hash);
+      await tx.objectStore("thumbnails").delete(f.hash);
+      await tx.objectStore("appearances").delete(f.hash);
+    }
   for (const name of ["frames", "stacks", "takes", "results", "history"] as const) {
-    for (const key of await tx.objectStore(name).index("shootId").getAllKeys(shootId)) await tx.objectStore(name).delete(key as never);
+    for (const key of await tx.objectStore(name).index("shootId").getAllKeys(shootId))
+      await tx.objectStore(name).delete(key as never);
   }
   await tx.objectStore("shoots").delete(shootId);
   await tx.done;

@@ -1,7 +1,11 @@
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 import { Tooltip } from "radix-ui";
 
-type Props = ButtonHTMLAttributes<HTMLButtonElement> & { look?: "plain" | "raised" | "accent"; hint?: string; children: ReactNode };
+type Props = ButtonHTMLAttributes<HTMLButtonElement> & {
+  look?: "plain" | "raised" | "accent";
+  hint?: string;
+  children: ReactNode;
+};
 const LOOKS = {
   plain: "text-quiet hover:text-ink hover:bg-raised",
   raised: "bg-raised text-ink border border-line hover:border-quiet",
@@ -9,7 +13,13 @@ const LOOKS = {
 };
 
 export function Button({ look = "raised", hint, className = "", ...rest }: Props) {
-  const button = <button type="button" {...rest} className={`inline-flex h-7 items-center gap-2 whitespace-nowrap rounded px-3 disabled:opacity-45 ${LOOKS[look]} ${className}`} />;
+  const button = (
+    <button
+      type="button"
+      {...rest}
+      className={`inline-flex h-7 items-center gap-2 whitespace-nowrap rounded px-3 disabled:opacity-45 ${LOOKS[look]} ${className}`}
+    />
+  );
   return hint ? <Hint text={hint}>{button}</Hint> : button;
 }
 
@@ -18,7 +28,14 @@ export function Hint({ text, children }: { text: string; children: ReactNode }) 
   return (
     <Tooltip.Root>
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
-      <Tooltip.Portal><Tooltip.Content sideOffset={6} className="z-50 max-w-72 rounded border border-line bg-raised px-2 py-1 text-[12px] text-ink">{text}</Tooltip.Content></Tooltip.Portal>
+      <Tooltip.Portal>
+        <Tooltip.Content
+          sideOffset={6}
+          className="z-50 max-w-72 rounded border border-line bg-raised px-2 py-1 text-[12px] text-ink"
+        >
+          {text}
+        </Tooltip.Content>
+      </Tooltip.Portal>
     </Tooltip.Root>
   );
 }

@@ -6,13 +6,31 @@ import { useKeys } from "./useKeys";
 /** Undo and redo of a shoot's changes; its route's action takes `intent` undo and redo. */
 export function History({ state }: { state: HistoryState }) {
   const fetcher = useFetcher();
-  const go = (intent: "undo" | "redo"): void => { void fetcher.submit({ intent }, { method: "post", encType: "application/json" }); };
+  const go = (intent: "undo" | "redo"): void => {
+    void fetcher.submit({ intent }, { method: "post", encType: "application/json" });
+  };
   // always asked for: a change made a moment ago may not be stored, nor told here, yet
-  useKeys({ "Ctrl+z": () => go("undo"), "Ctrl+Shift+z": () => go("redo"), "Ctrl+y": () => go("redo") });
+  useKeys({
+    "Ctrl+z": () => go("undo"),
+    "Ctrl+Shift+z": () => go("redo"),
+    "Ctrl+y": () => go("redo"),
+  });
   return (
     <>
-      <Button disabled={!state.undo || fetcher.state !== "idle"} onClick={() => go("undo")} hint={state.undo ? `Undo: ${state.undo}` : "Nothing to undo"}>Undo</Button>
-      <Button disabled={!state.redo || fetcher.state !== "idle"} onClick={() => go("redo")} hint={state.redo ? `Redo: ${state.redo}` : "Nothing to redo"}>Redo</Button>
+      <Button
+        disabled={!state.undo || fetcher.state !== "idle"}
+        onClick={() => go("undo")}
+        hint={state.undo ? `Undo: ${state.undo}` : "Nothing to undo"}
+      >
+        Undo
+      </Button>
+      <Button
+        disabled={!state.redo || fetcher.state !== "idle"}
+        onClick={() => go("redo")}
+        hint={state.redo ? `Redo: ${state.redo}` : "Nothing to redo"}
+      >
+        Redo
+      </Button>
     </>
   );
 }

@@ -1,22 +1,59 @@
 import { useEffect, useState, useSyncExternalStore, type ReactNode } from "react";
 import { Link } from "react-router";
 import { Dialog, Popover } from "radix-ui";
-import { forget, forgetDone, pause, readTray, subscribeJobs, toFront, type Job } from "../work/jobs";
+import {
+  forget,
+  forgetDone,
+  pause,
+  readTray,
+  subscribeJobs,
+  toFront,
+  type Job,
+} from "../work/jobs";
 import { Button } from "./Button";
 import { applySurround, SURROUNDS, surround } from "./surround";
 import { useKeys } from "./useKeys";
 
 /** The one bar on top: where one is, the tray, undo and redo, the screen's own main action. */
-export function TopBar({ path, middle, children, keys }: { path: { text: string; to?: string }[]; middle?: ReactNode; children?: ReactNode; keys: readonly (readonly [string, string])[] }) {
+export function TopBar({
+  path,
+  middle,
+  children,
+  keys,
+}: {
+  path: { text: string; to?: string }[];
+  middle?: ReactNode;
+  children?: ReactNode;
+  keys: readonly (readonly [string, string])[];
+}) {
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-line bg-panel px-4">
       <Link to="/shoots" className="flex items-center gap-2 rounded font-semibold">
-        <svg aria-hidden viewBox="0 0 24 24" className="size-5" fill="none" stroke="currentColor" strokeWidth="2" strokeLinecap="round"><path d="M2 17h20M12 17V5M12 13C9 13 6 11 5 7M12 13c3 0 6-2 7-6" /></svg>
+        <svg
+          aria-hidden
+          viewBox="0 0 24 24"
+          className="size-5"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="2"
+          strokeLinecap="round"
+        >
+          <path d="M2 17h20M12 17V5M12 13C9 13 6 11 5 7M12 13c3 0 6-2 7-6" />
+        </svg>
         Rhizome
       </Link>
       <nav aria-label="Where you are" className="flex min-w-0 items-center gap-2 text-quiet">
         {path.map((p, i) => (
-          <span key={i} className="flex min-w-0 items-center gap-2">{i > 0 && <span aria-hidden>/</span>}{p.to ? <Link className="truncate rounded hover:text-ink" to={p.to}>{p.text}</Link> : <span className="truncate font-semibold text-ink">{p.text}</span>}</span>
+          <span key={i} className="flex min-w-0 items-center gap-2">
+            {i > 0 && <span aria-hidden>/</span>}
+            {p.to ? (
+              <Link className="truncate rounded hover:text-ink" to={p.to}>
+                {p.text}
+              </Link>
+            ) : (
+              <span className="truncate font-semibold text-ink">{p.text}</span>
+            )}
+          </span>
         ))}
       </nav>
       <div className="min-w-0 grow truncate text-[12px] text-quiet">{middle}</div>
@@ -29,7 +66,9 @@ export function TopBar({ path, middle, children, keys }: { path: { text: string;
 
 function left(j: Job): string {
   const spent = (Date.now() - j.startedAt) / 1000;
-  return j.share > 0.05 && j.share < 1 ? `, about ${Math.max(1, Math.ceil((spent / j.share) * (1 - j.share)))} s left` : "";
+  return j.share > 0.05 && j.share < 1
+    ? `, about ${Math.max(1, Math.ceil((spent / j.share) * (1 - j.share)))} s left`
+    : "";
 }
 
 function Tray() {
@@ -37,25 +76,91 @@ function Tray() {
   const at = jobs.filter((j) => j.state === "running" || j.state === "waiting");
   const failed = jobs.filter((j) => j.state === "failed").length;
   const current = at[0];
-  const text = current ? `${current.state === "waiting" && paused ? "Paused: " : ""}${current.title}: ${Math.round(current.share * 100)} %${at.length > 1 ? `, ${at.length - 1} more` : ""}` : failed ? `${failed} failed` : jobs.length ? `${jobs.length} done` : "";
+  const text = current
+    ? `${current.state === "waiting" && paused ? "Paused: " : ""}${current.title}: ${Math.round(current.share * 100)} %${at.length > 1 ? `, ${at.length - 1} more` : ""}`
+    : failed
+      ? `${failed} failed`
+      : jobs.length
+        ? `${jobs.length} done`
+        : "";
   if (!jobs.length) return null;
   return (
     <Popover.Root>
-      <Popover.Trigger asChild><button type="button" aria-label="Tray" className="h-7 max-w-80 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink">{text}</button></Popover.Trigger>
+      <Popover.Trigger asChild>
+        <button
+          type="button"
+          aria-label="Tray"
+          className="h-7 max-w-80 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink"
+        >
+          {text}
+        </button>
+      </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} className="z-40 max-h-[70vh] w-96 overflow-auto rounded border border-line bg-panel p-3 shadow-lg">
-          <div className="mb-2 flex items-center gap-2"><h2 className="grow font-semibold">Tray</h2>
-            {at.length > 0 && <Button look="plain" aria-pressed={paused} onClick={() => pause(!paused)} hint="Lets the running job end and holds the others">{paused ? "Go on" : "Pause"}</Button>}
-            {jobs.length > at.length && <Button look="plain" onClick={forgetDone}>Clear ended</Button>}</div>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          className="z-40 max-h-[70vh] w-96 overflow-auto rounded border border-line bg-panel p-3 shadow-lg"
+        >
+          <div className="mb-2 flex items-center gap-2">
+            <h2 className="grow font-semibold">Tray</h2>
+            {at.length > 0 && (
+              <Button
+                look="plain"
+                aria-pressed={paused}
+                onClick={() => pause(!paused)}
+                hint="Lets the running job end and holds the others"
+              >
+                {paused ? "Go on" : "Pause"}
+              </Button>
+            )}
+            {jobs.length > at.length && (
+              <Button look="plain" onClick={forgetDone}>
+                Clear ended
+              </Button>
+            )}
+          </div>
           <ul className="flex flex-col gap-3">
             {jobs.map((j) => (
               <li key={j.id}>
-                <div className="flex items-center gap-2"><span className="min-w-0 grow truncate">{j.title}</span>
-                  {j.state === "waiting" && j.id !== at.find((x) => x.state === "waiting")?.id && <Button look="plain" onClick={() => toFront(j.id)}>Next</Button>}
-                  {j.state === "running" || j.state === "waiting" ? <Button look="plain" onClick={j.stop}>Stop</Button> : <>{j.again && <Button look="plain" onClick={j.again}>Again</Button>}<Button look="plain" onClick={() => forget(j.id)}>Clear</Button></>}
+                <div className="flex items-center gap-2">
+                  <span className="min-w-0 grow truncate">{j.title}</span>
+                  {j.state === "waiting" && j.id !== at.find((x) => x.state === "waiting")?.id && (
+                    <Button look="plain" onClick={() => toFront(j.id)}>
+                      Next
+                    </Button>
+                  )}
+                  {j.state === "running" || j.state === "waiting" ? (
+                    <Button look="plain" onClick={j.stop}>
+                      Stop
+                    </Button>
+                  ) : (
+                    <>
+                      {j.again && (
+                        <Button look="plain" onClick={j.again}>
+                          Again
+                        </Button>
+                      )}
+                      <Button look="plain" onClick={() => forget(j.id)}>
+                        Clear
+                      </Button>
+                    </>
+                  )}
                 </div>
-                {j.state === "running" && <div role="progressbar" aria-valuenow={Math.round(j.share * 100)} aria-label={j.title} className="h-0.5 bg-line"><div className="h-full bg-accent" style={{ width: `${j.share * 100}%` }} /></div>}
-                <p className="text-[12px] text-quiet">{j.state === "failed" ? `Failed. ${j.error?.message} ${j.error?.todo ? `What to do: ${j.error.todo}.` : ""}` : `${j.doing}${j.state === "running" ? left(j) : ""}${j.note ? `: ${j.note}` : ""}`}</p>
+                {j.state === "running" && (
+                  <div
+                    role="progressbar"
+                    aria-valuenow={Math.round(j.share * 100)}
+                    aria-label={j.title}
+                    className="h-0.5 bg-line"
+                  >
+                    <div className="h-full bg-accent" style={{ width: `${j.share * 100}%` }} />
+                  </div>
+                )}
+                <p className="text-[12px] text-quiet">
+                  {j.state === "failed"
+                    ? `Failed. ${j.error?.message} ${j.error?.todo ? `What to do: ${j.error.todo}.` : ""}`
+                    : `${j.doing}${j.state === "running" ? left(j) : ""}${j.note ? `: ${j.note}` : ""}`}
+                </p>
               </li>
             ))}
           </ul>
@@ -72,17 +177,53 @@ function Help({ keys }: { keys: readonly (readonly [string, string])[] }) {
   useKeys({ "?": () => setOpen(true) });
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Trigger asChild><button type="button" aria-label="Keys and surroundings" className="size-7 rounded border border-line text-quiet hover:text-ink">?</button></Dialog.Trigger>
+      <Dialog.Trigger asChild>
+        <button
+          type="button"
+          aria-label="Keys and surroundings"
+          className="size-7 rounded border border-line text-quiet hover:text-ink"
+        >
+          ?
+        </button>
+      </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
-        <Dialog.Content aria-describedby={undefined} className="fixed left-1/2 top-1/2 z-50 max-h-[80vh] w-[520px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-md border border-line bg-panel p-6">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed left-1/2 top-1/2 z-50 max-h-[80vh] w-[520px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-md border border-line bg-panel p-6"
+        >
           <Dialog.Title className="mb-3 text-base font-semibold">Keys on this screen</Dialog.Title>
           <dl className="grid grid-cols-[140px_1fr] gap-y-1">
-            {[...keys, ["?", "This list"] as const].map(([k, what]) => <div key={k} className="contents"><dt><kbd className="rounded border border-line px-1.5 py-0.5 font-sans text-[12px]">{k}</kbd></dt><dd>{what}</dd></div>)}
+            {[...keys, ["?", "This list"] as const].map(([k, what]) => (
+              <div key={k} className="contents">
+                <dt>
+                  <kbd className="rounded border border-line px-1.5 py-0.5 font-sans text-[12px]">
+                    {k}
+                  </kbd>
+                </dt>
+                <dd>{what}</dd>
+              </div>
+            ))}
           </dl>
           <h2 className="mb-2 mt-5 font-semibold">Surroundings</h2>
-          <div className="flex gap-2">{SURROUNDS.map((s) => <Button key={s} aria-pressed={now === s} look={now === s ? "accent" : "raised"} onClick={() => { applySurround(s); setNow(s); }}>{s[0]!.toUpperCase() + s.slice(1)}</Button>)}</div>
-          <Dialog.Close asChild><Button className="mt-5">Close</Button></Dialog.Close>
+          <div className="flex gap-2">
+            {SURROUNDS.map((s) => (
+              <Button
+                key={s}
+                aria-pressed={now === s}
+                look={now === s ? "accent" : "raised"}
+                onClick={() => {
+                  applySurround(s);
+                  setNow(s);
+                }}
+              >
+                {s[0]!.toUpperCase() + s.slice(1)}
+              </Button>
+            ))}
+          </div>
+          <Dialog.Close asChild>
+            <Button className="mt-5">Close</Button>
+          </Dialog.Close>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

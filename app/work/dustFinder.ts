@@ -7,15 +7,37 @@ import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
 /** Scenes that are looked at, and as few as the stack's own frames help out. */
-const MOST = 15, FEW = 4;
+const MOST = 15,
+  FEW = 4;
 
 /** Looks for dust over the day's scenes, as the files are, and tells over how many frames. */
-export async function findDust(shootId: string, stackId: string, own: readonly WorkFrame[], originals: Map<string, Blob>): Promise<{ spots: DustSpot[]; frames: number }> {
-  const taken = own.filter((f) => !f.merged), middle = middleExposure(taken);
+export async function findDust(
+  shootId: string,
+  stackId: string,
+  own: readonly WorkFrame[],
+  originals: Map<string, Blob>,
+): Promise<{ spots: DustSpot[]; frames: number }> {
+  const taken = own.filter((f) => !f.merged),
+    middle = middleExposure(taken);
   if (!middle) return { spots: [], frames: 0 };
-  const others = await otherScenes(shootId, stackId, middle, MOST), frames = stackFrames([...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames], new Map([...originals, ...others.originals]));
-  const held = await decodeReduced(pool(), frames, shrinkTo(middle.info, WORK_EDGE), { progress: () => undefined });
+  const others = await otherScenes(shootId, stackId, middle, MOST),
+    frames = stackFrames(
+      [...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames],
+      new Map([...originals, ...others.originals]),
+    );
+  const held = await decodeReduced(pool(), frames, shrinkTo(middle.info, WORK_EDGE), {
+    progress: () => undefined,
+  });
   try {
-    return { spots: await pool().run("findDust", { frames: held }, { scratch: dustScratch(held[0]!.width, held[0]!.height) }), frames: frames.length };
-  } finally { for (const h of held) pool().give(h.ptr); }
+    return {
+      spots: await pool().run(
+        "findDust",
+        { frames: held },
+        { scratch: dustScratch(held[0]!.width, held[0]!.height) },
+      ),
+      frames: frames.length,
+    };
+  } finally {
+    for (const h of held) pool().give(h.ptr);
+  }
 }

@@ -1,13 +1,31 @@
 import { RhizomeError } from "../../core/error";
 import { deliveryOf, forgetDone, pause, readTray, startJob, toFront } from "./jobs";
 
-const gate = () => { let open: () => void = () => undefined; const p = new Promise<void>((ok) => { open = ok; }); return { p, open }; };
-const states = (): string => readTray().jobs.map((j) => `${j.title}:${j.state}`).join(" ");
-afterEach(() => { pause(false); forgetDone(); });
+const gate = () => {
+  let open: () => void = () => undefined;
+  const p = new Promise<void>((ok) => {
+    open = ok;
+  });
+  return { p, open };
+};
+const states = (): string =>
+  readTray()
+    .jobs.map((j) => `${j.title}:${j.state}`)
+    .join(" ");
+afterEach(() => {
+  pause(false);
+  forgetDone();
+});
 
 test("jobs run one after the other; a later one can be put first; a pause holds what waits", async () => {
-  const a = gate(), order: string[] = [];
-  const add = (name: string, wait = Promise.resolve()) => startJob(name, async () => { order.push(name); await wait; return undefined; });
+  const a = gate(),
+    order: string[] = [];
+  const add = (name: string, wait = Promise.resolve()) =>
+    startJob(name, async () => {
+      order.push(name);
+      await wait;
+      return undefined;
+    });
   const all = [add("a", a.p), add("b"), add("c")];
   expect(states()).toBe("a:running b:waiting c:waiting");
   toFront(readTray().jobs[2]!.id);
@@ -21,9 +39,25 @@ test("jobs run one after the other; a later one can be put first; a pause holds 
 });
 
 test("a delivery goes before merges that wait, after deliveries that do, and what runs is let end", async () => {
-  const a = gate(), order: string[] = [];
-  const add = (title: string, kind: "merge" | "delivery", wait = Promise.resolve()) => startJob(title, async () => { order.push(title); await wait; return undefined; }, { kind, about: "stack" });
-  const all = [add("merge 1", "merge", a.p), add("merge 2", "merge"), add("merge 3", "merge"), add("deliver 1", "delivery"), add("deliver 2", "delivery")];
+  const a = gate(),
+    order: string[] = [];
+  const add = (title: string, kind: "merge" | "delivery", wait = Promise.resolve()) =>
+    startJob(
+      title,
+      async () => {
+        order.push(title);
+        await wait;
+        return undefined;
+      },
+      { kind, about: "stack" },
+    );
+  const all = [
+    add("merge 1", "merge", a.p),
+    add("merge 2", "merge"),
+    add("merge 3", "merge"),
+    add("deliver 1", "delivery"),
+    add("deliver 2", "delivery"),
+  ];
   expect(deliveryOf(readTray(), "stack")).toMatchObject({ title: "deliver 2", state: "waiting" });
   expect(deliveryOf(readTray(), "another")).toBeUndefined();
   a.open();
@@ -33,7 +67,15 @@ test("a delivery goes before merges that wait, after deliveries that do, and wha
 
 test("a stopped job is stopped whether it waits or runs, and the next one goes on", async () => {
   const a = gate();
-  const running = startJob("a", async (_, signal) => { await a.p; if (signal.aborted) throw new RhizomeError("stopped", "", ""); return undefined; }), waiting = startJob("b", async () => { throw new Error("never"); }), last = startJob("c", async () => "fine");
+  const running = startJob("a", async (_, signal) => {
+      await a.p;
+      if (signal.aborted) throw new RhizomeError("stopped", "", "");
+      return undefined;
+    }),
+    waiting = startJob("b", async () => {
+      throw new Error("never");
+    }),
+    last = startJob("c", async () => "fine");
   const [ja, jb] = readTray().jobs;
   jb!.stop();
   ja!.stop();
@@ -45,8 +87,19 @@ test("a stopped job is stopped whether it waits or runs, and the next one goes o
 
 test("a failed job says why and can be taken up again", async () => {
   let tries = 0;
-  await startJob("a", async () => { if (!tries++) throw new RhizomeError("damaged", "a.jpg is damaged.", "copy it again"); return undefined; }, { about: "stack" });
-  expect(readTray().jobs[0]).toMatchObject({ state: "failed", about: "stack", error: { code: "damaged" } });
+  await startJob(
+    "a",
+    async () => {
+      if (!tries++) throw new RhizomeError("damaged", "a.jpg is damaged.", "copy it again");
+      return undefined;
+    },
+    { about: "stack" },
+  );
+  expect(readTray().jobs[0]).toMatchObject({
+    state: "failed",
+    about: "stack",
+    error: { code: "damaged" },
+  });
   readTray().jobs[0]!.again!();
   await new Promise((r) => setTimeout(r));
   expect(states()).toBe("a:done");

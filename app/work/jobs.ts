@@ -1,42 +1,100 @@
 import { RhizomeError } from "../../core/error";
 
-type Work = (progress: (share: number, doing: string) => void, signal: AbortSignal) => Promise<string | undefined>;
+type Work = (
+  progress: (share: number, doing: string) => void,
+  signal: AbortSignal,
+) => Promise<string | undefined>;
 /** What a job is for: what the user asked for by name goes before what runs by itself. */
 export type JobKind = "delivery" | "merge";
 const ORDER: readonly JobKind[] = ["delivery", "merge"];
-export interface Job { id: number; title: string; kind: JobKind; /** the stack it works on */ about?: string; share: number; doing: string; state: "waiting" | "running" | "done" | "failed" | "stopped"; startedAt: number; error?: RhizomeError; note?: string; stop(): void; again?: () => void }
+export interface Job {
+  id: number;
+  title: string;
+  kind: JobKind;
+  /** the stack it works on */ about?: string;
+  share: number;
+  doing: string;
+  state: "waiting" | "running" | "done" | "failed" | "stopped";
+  startedAt: number;
+  error?: RhizomeError;
+  note?: string;
+  stop(): void;
+  again?: () => void;
+}
 
 /** The tray: jobs run one after the other, each with all the workers, deliveries before merges. A pause lets the running one end and holds the rest. */
-export interface Tray { jobs: readonly Job[]; paused: boolean }
+export interface Tray {
+  jobs: readonly Job[];
+  paused: boolean;
+}
 let tray: Tray = { jobs: [], paused: false };
 const works = new Map<number, { work: Work; stopper: AbortController; ended: () => void }>();
 let nextId = 1;
 const listeners = new Set<() => void>();
-const set = (next: Partial<Tray>): void => { tray = { ...tray, ...next }; for (const f of listeners) f(); };
-const patch = (id: number, part: Partial<Job>): void => set({ jobs: tray.jobs.map((j) => (j.id === id ? { ...j, ...part } : j)) });
+const set = (next: Partial<Tray>): void => {
+  tray = { ...tray, ...next };
+  for (const f of listeners) f();
+};
+const patch = (id: number, part: Partial<Job>): void =>
+  set({ jobs: tray.jobs.map((j) => (j.id === id ? { ...j, ...part } : j)) });
 
-export const subscribeJobs = (f: () => void): (() => void) => { listeners.add(f); return () => listeners.delete(f); };
+export const subscribeJobs = (f: () => void): (() => void) => {
+  listeners.add(f);
+  return () => listeners.delete(f);
+};
 export const readTray = (): Tray => tray;
 export const forget = (id: number): void => set({ jobs: tray.jobs.filter((j) => j.id !== id) });
-export const forgetDone = (): void => set({ jobs: tray.jobs.filter((j) => j.state === "running" || j.state === "waiting") });
-export function pause(paused: boolean): void { set({ paused }); next(); }
+export const forgetDone = (): void =>
+  set({ jobs: tray.jobs.filter((j) => j.state === "running" || j.state === "waiting") });
+export function pause(paused: boolean): void {
+  set({ paused });
+  next();
+}
 /** Puts a waiting job before all other waiting ones. */
 export function toFront(id: number): void {
-  const job = tray.jobs.find((j) => j.id === id), first = tray.jobs.findIndex((j) => j.state === "waiting");
+  const job = tray.jobs.find((j) => j.id === id),
+    first = tray.jobs.findIndex((j) => j.state === "waiting");
   if (!job || first < 0) return;
   const rest = tray.jobs.filter((j) => j.id !== id);
   set({ jobs: [...rest.slice(0, first), job, ...rest.slice(first)] });
 }
 
 /** The last delivery of a stack that the tray knows of. */
-export const deliveryOf = ({ jobs }: Tray, stackId: string): Job | undefined => jobs.findLast((j) => j.kind === "delivery" && j.about === stackId);
+export const deliveryOf = ({ jobs }: Tray, stackId: string): Job | undefined =>
+  jobs.findLast((j) => j.kind === "delivery" && j.about === stackId);
 
 /** Puts work into the tray, before what is less urgent. @returns when it has ended, in whatever way */
-export function startJob(title: string, work: Work, { kind = "merge", about }: { kind?: JobKind; about?: string } = {}): Promise<void> {
-  const id = nextId++, stopper = new AbortController();
-  const stop = (): void => { stopper.abort(); patch(id, { state: "stopped", doing: "Stopped" }); const w = works.get(id); if (w && running !== id) { works.delete(id); w.ended(); } };
-  const job: Job = { id, title, kind, ...(about ? { about } : {}), share: 0, doing: "Waiting", state: "waiting", startedAt: Date.now(), stop };
-  const later = tray.jobs.findIndex((j) => j.state === "waiting" && ORDER.indexOf(j.kind) > ORDER.indexOf(kind)), at = later < 0 ? tray.jobs.length : later;
+export function startJob(
+  title: string,
+  work: Work,
+  { kind = "merge", about }: { kind?: JobKind; about?: string } = {},
+): Promise<void> {
+  const id = nextId++,
+    stopper = new AbortController();
+  const stop = (): void => {
+    stopper.abort();
+    patch(id, { state: "stopped", doing: "Stopped" });
+    const w = works.get(id);
+    if (w && running !== id) {
+      works.delete(id);
+      w.ended();
+    }
+  };
+  const job: Job = {
+    id,
+    title,
+    kind,
+    ...(about ? { about } : {}),
+    share: 0,
+    doing: "Waiting",
+    state: "waiting",
+    startedAt: Date.now(),
+    stop,
+  };
+  const later = tray.jobs.findIndex(
+      (j) => j.state === "waiting" && ORDER.indexOf(j.kind) > ORDER.indexOf(kind),
+    ),
+    at = later < 0 ? tray.jobs.length : later;
   set({ jobs: [...tray.jobs.slice(0, at), job, ...tray.jobs.slice(at)] });
   const ended = new Promise<void>((ok) => works.set(id, { work, stopper, ended: ok }));
   next();
@@ -48,18 +106,35 @@ function next(): void {
   const job = tray.jobs.find((j) => j.state === "waiting");
   if (running !== undefined || tray.paused || !job) return;
   running = job.id;
-  void run(job).finally(() => { running = undefined; works.get(job.id)?.ended(); works.delete(job.id); next(); });
+  void run(job).finally(() => {
+    running = undefined;
+    works.get(job.id)?.ended();
+    works.delete(job.id);
+    next();
+  });
 }
 
 async function run({ id, title, kind, about }: Job): Promise<void> {
   const { work, stopper } = works.get(id)!;
   patch(id, { state: "running", startedAt: Date.now() });
   try {
-    const note = await work((share, doing) => { if (!stopper.signal.aborted) patch(id, { share, doing }); }, stopper.signal);
-    if (!stopper.signal.aborted) patch(id, { state: "done", share: 1, doing: "Done", ...(note ? { note } : {}) });
+    const note = await work((share, doing) => {
+      if (!stopper.signal.aborted) patch(id, { share, doing });
+    }, stopper.signal);
+    if (!stopper.signal.aborted)
+      patch(id, { state: "done", share: 1, doing: "Done", ...(note ? { note } : {}) });
   } catch (e) {
     const error = RhizomeError.from(e);
     if (error.code === "stopped") patch(id, { state: "stopped", doing: "Stopped" });
-    else patch(id, { state: "failed", doing: "Failed", error, again: () => { forget(id); void startJob(title, work, { kind, ...(about ? { about } : {}) }); } });
+    else
+      patch(id, {
+        state: "failed",
+        doing: "Failed",
+        error,
+        again: () => {
+          forget(id);
+          void startJob(title, work, { kind, ...(about ? { about } : {}) });
+        },
+      });
   }
 }

@@ -10,24 +10,62 @@ import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
 /** Measures the lens of a stack as its files are: bending and fringes by its best exposed frame at full size, corners by all that moved; what that file says of its lens goes before. */
-export async function measureLens(kind: Recipe["kind"], all: readonly WorkFrame[], originals: Map<string, Blob>): Promise<LensFit> {
-  const own = all.filter((f) => !f.merged), middle = middleExposure(own);
+export async function measureLens(
+  kind: Recipe["kind"],
+  all: readonly WorkFrame[],
+  originals: Map<string, Blob>,
+): Promise<LensFit> {
+  const own = all.filter((f) => !f.merged),
+    middle = middleExposure(own);
   if (!middle) return {};
-  const fit = await measureFrame(middle, originals), vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
+  const fit = await measureFrame(middle, originals),
+    vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
   return { ...fit, ...(vignetting ? { vignetting } : {}), ...told(middle.info.lens ?? {}) };
 }
 
 async function measureFrame(frame: WorkFrame, originals: Map<string, Blob>): Promise<LensFit> {
-  const [held] = await decodeReduced(pool(), stackFrames([frame], originals), 1, { progress: () => undefined });
-  try { return await pool().run("measureLens", { held: held! }); } finally { pool().give(held!.ptr); }
+  const [held] = await decodeReduced(pool(), stackFrames([frame], originals), 1, {
+    progress: () => undefined,
+  });
+  try {
+    return await pool().run("measureLens", { held: held! });
+  } finally {
+    pool().give(held!.ptr);
+  }
 }
 
 /** Told by no edge and no frame, but by the file. */
-const told = (lens: FileLens): LensFit => Object.fromEntries(Object.entries(lens).map(([key, value]) => [key, { value, deviation: 0, of: 0 }]));
+const told = (lens: FileLens): LensFit =>
+  Object.fromEntries(
+    Object.entries(lens).map(([key, value]) => [key, { value, deviation: 0, of: 0 }]),
+  );
 
-async function measureCorners(own: readonly WorkFrame[], middle: WorkFrame, originals: Map<string, Blob>): Promise<Measured | undefined> {
-  const frames = own.filter((f) => f.info.width === middle.info.width && f.info.height === middle.info.height);
+async function measureCorners(
+  own: readonly WorkFrame[],
+  middle: WorkFrame,
+  originals: Map<string, Blob>,
+): Promise<Measured | undefined> {
+  const frames = own.filter(
+    (f) => f.info.width === middle.info.width && f.info.height === middle.info.height,
+  );
   if (frames.length < 2) return undefined;
-  const held = await decodeReduced(pool(), stackFrames(frames, originals), shrinkTo(middle.info, WORK_EDGE), { progress: () => undefined });
-  try { return await pool().run("measureFalloff", { frames: held, evs: frames.map((f) => exposureEv(f.info.exif)), reference: frames.indexOf(middle) }, { scratch: alignScratch(held[0]!.width * held[0]!.height) }); } finally { for (const h of held) pool().give(h.ptr); }
+  const held = await decodeReduced(
+    pool(),
+    stackFrames(frames, originals),
+    shrinkTo(middle.info, WORK_EDGE),
+    { progress: () => undefined },
+  );
+  try {
+    return await pool().run(
+      "measureFalloff",
+      {
+        frames: held,
+        evs: frames.map((f) => exposureEv(f.info.exif)),
+        reference: frames.indexOf(middle),
+      },
+      { scratch: alignScratch(held[0]!.width * held[0]!.height) },
+    );
+  } finally {
+    for (const h of held) pool().give(h.ptr);
+  }
 }

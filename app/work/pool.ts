@@ -2,11 +2,15 @@ import { webHost } from "../../engine/hosts/web";
 import { Pool } from "../../engine/pool";
 
 /** Bytes that merges may take: 2 GiB, or half of what the browser says the machine has. @param reported  GiB, where the browser tells */
-export const budgetFor = (reported: number | undefined): number => Math.min(2 ** 31, reported ? reported * 2 ** 29 : Infinity);
+export const budgetFor = (reported: number | undefined): number =>
+  Math.min(2 ** 31, reported ? reported * 2 ** 29 : Infinity);
 
 let one: Pool | undefined;
 
 /** The page's one pool of workers, started when first needed. */
 export function pool(): Pool {
-  return (one ??= new Pool(webHost(), budgetFor((navigator as { deviceMemory?: number }).deviceMemory)));
+  return (one ??= new Pool(
+    webHost(),
+    budgetFor((navigator as { deviceMemory?: number }).deviceMemory),
+  ));
 }

@@ -14,7 +14,14 @@ import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
 import { WorkSet } from "../../engine/workSet";
-import { commonArea, edgesKey, edgesStep, emptyIs, emptyShare, type EdgesSettings } from "../../core/steps/edges/step";
+import {
+  commonArea,
+  edgesKey,
+  edgesStep,
+  emptyIs,
+  emptyShare,
+  type EdgesSettings,
+} from "../../core/steps/edges/step";
 import { joiningBytes, panoramaStep } from "../../core/steps/panorama/step";
 import type { Placing } from "../../core/steps/panorama/placing";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
@@ -35,21 +42,28 @@ import { pool } from "./pool";
 
 export interface SessionState {
   phase: "reading" | "merging" | "ready" | "stopped" | "failed";
-  doing: string; share: number;
+  doing: string;
+  share: number;
   error?: RhizomeError;
-  aligned?: Aligned; statistics?: SceneStatistics; /** the steps' measurements */ facts: Fact[];
+  aligned?: Aligned;
+  statistics?: SceneStatistics;
+  /** the steps' measurements */ facts: Fact[];
   /** of a panorama: where its frames lie */ placing?: Placing;
   /** places to look at, worst first */ suspects: Suspect[];
   /** share of the pixels that each of the stack's frames gave most to */ shares?: number[];
   /** what each frame is worth */ fewer?: FewerFrames;
   preview?: { width: number; height: number; shrink: number };
-  fullShare?: number; fullReady: boolean; /** full size does not fit in memory: it is shown at 1/by */ shownBy?: number;
+  fullShare?: number;
+  fullReady: boolean;
+  /** full size does not fit in memory: it is shown at 1/by */ shownBy?: number;
   size: { width: number; height: number };
 }
 export interface ViewRequest {
   /** region of the full-size picture to show, and how many device px a full-size px takes */
-  region: { x: number; y: number; width: number; height: number }; zoom: number;
-  recipe: Recipe; clipped: boolean;
+  region: { x: number; y: number; width: number; height: number };
+  zoom: number;
+  recipe: Recipe;
+  clipped: boolean;
   /** a frame to show instead of the merge, by its place in the stack */
   frame?: number;
   /** EV by which a frame is shown brighter than it is */
@@ -57,16 +71,29 @@ export interface ViewRequest {
   /** pixels of a view that is no longer needed, to be written over */
   into?: View["pixels"] | undefined;
 }
-export interface View { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number; /** where it lies in the full-size picture */ region: ViewRequest["region"]; sharp: boolean }
+export interface View {
+  pixels: Uint8ClampedArray<ArrayBuffer>;
+  width: number;
+  height: number;
+  /** where it lies in the full-size picture */ region: ViewRequest["region"];
+  sharp: boolean;
+}
 
-export interface Kept { region: Rectangle; /** share that no frame covers, 0 to 1 */ empty: number }
+export interface Kept {
+  region: Rectangle;
+  /** share that no frame covers, 0 to 1 */ empty: number;
+}
 /** A part of a scene at the size it is seen, and its region to render: all of it. */
 type Reduced = Planes & { part: Rectangle };
 
 /** One colour a frame, from the shortest exposure to the longest on one scale. */
-export function frameColours(frames: readonly { ev: number; used: boolean }[]): [number, number, number][] {
+export function frameColours(
+  frames: readonly { ev: number; used: boolean }[],
+): [number, number, number][] {
   const order = frames.map((_, i) => i).sort((a, b) => frames[a]!.ev - frames[b]!.ev);
-  return frames.map((_, i) => scaleColour(frames.length < 2 ? 0.5 : order.indexOf(i) / (frames.length - 1)));
+  return frames.map((_, i) =>
+    scaleColour(frames.length < 2 ? 0.5 : order.indexOf(i) / (frames.length - 1)),
+  );
 }
 
 /** The least reduction from full size at which a merge fits in memory, beside the one that is shown; if none is, that one's own. */
@@ -76,10 +103,18 @@ function fittingShrink(bytesAt: (shrink: number) => number, shown: number): numb
   return Math.min(by, shown);
 }
 
-const coverageFacts = (f: FewerFrames | undefined): Fact[] => (f ? [
-  { what: "Range gained", value: f.all.rangeEv - f.single.rangeEv, unit: "EV", digits: 1 },
-  { what: "Shadows gained", value: f.all.shadowDb - f.single.shadowDb, unit: "dB", digits: 1 },
-] : []);
+const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
+  f
+    ? [
+        { what: "Range gained", value: f.all.rangeEv - f.single.rangeEv, unit: "EV", digits: 1 },
+        {
+          what: "Shadows gained",
+          value: f.all.shadowDb - f.single.shadowDb,
+          unit: "dB",
+          digits: 1,
+        },
+      ]
+    : [];
 
 /**
  * One opened stack at work: reads, aligns and merges in the background, first at preview size, then at full size,
@@ -89,7 +124,10 @@ export class StackSession {
   state: SessionState;
   private listeners = new Set<() => void>();
   private stopper = new AbortController();
-  private scenes: { preview?: Scene; /** as large as fits in memory, at 1/by of its size */ full?: Scene & { by: number } } = {};
+  private scenes: {
+    preview?: Scene;
+    /** as large as fits in memory, at 1/by of its size */ full?: Scene & { by: number };
+  } = {};
   private frameScenes = new Map<string, Promise<Scene>>();
   private reducedScenes = new Map<string, Promise<Reduced>>();
   private fields = new Map<string, Promise<HeldField>>();
@@ -107,22 +145,42 @@ export class StackSession {
   private closed = false;
   private work: Promise<void> = Promise.resolve();
   private seen: () => void = () => undefined;
-  private readonly firstView = new Promise<void>((ok) => { this.seen = ok; });
+  private readonly firstView = new Promise<void>((ok) => {
+    this.seen = ok;
+  });
 
   constructor(private readonly frames: NestableFrame[]) {
     const info = frames[0]!.info;
     this.prepared = frames;
-    this.state = { phase: "reading", doing: "Opening", share: 0, fullReady: false, facts: [], suspects: [], size: { width: info.width, height: info.height } };
+    this.state = {
+      phase: "reading",
+      doing: "Opening",
+      share: 0,
+      fullReady: false,
+      facts: [],
+      suspects: [],
+      size: { width: info.width, height: info.height },
+    };
   }
 
-  subscribe = (f: () => void): (() => void) => { this.listeners.add(f); return () => this.listeners.delete(f); };
+  subscribe = (f: () => void): (() => void) => {
+    this.listeners.add(f);
+    return () => this.listeners.delete(f);
+  };
   snapshot = (): SessionState => this.state;
-  private set(part: Partial<SessionState>): void { this.state = { ...this.state, ...part }; for (const f of this.listeners) f(); }
+  private set(part: Partial<SessionState>): void {
+    this.state = { ...this.state, ...part };
+    for (const f of this.listeners) f();
+  }
 
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
     const read = this.frames.map((f) => preparationFor(f, recipe.prepare));
-    const key = JSON.stringify(recipe.kind === "panorama" ? [read, recipe.frames, recipe.panorama, edgesKey(recipe.edges)] : [read, recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts]);
+    const key = JSON.stringify(
+      recipe.kind === "panorama"
+        ? [read, recipe.frames, recipe.panorama, edgesKey(recipe.edges)]
+        : [read, recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts],
+    );
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
     this.restart(recipe);
@@ -130,16 +188,29 @@ export class StackSession {
 
   /** The part of the picture that is kept, and how much of it is empty, once the frames have their places. */
   keptOf(edges: EdgesSettings): Kept | undefined {
-    const { placing, aligned, size } = this.state, of = placing ?? aligned, key = JSON.stringify(edges);
+    const { placing, aligned, size } = this.state,
+      of = placing ?? aligned,
+      key = JSON.stringify(edges);
     if (!of) return undefined;
     if (this.kept?.of !== of || this.kept.key !== key) {
-      const region = placing ? edgesStep.run(edges, size, placing.labels, placing.canvas.closed) : commonArea(edges, aligned!.frames, size.width, size.height);
-      this.kept = { of, key, region, empty: placing && emptyIs(edges) !== "extend" ? emptyShare(region, size, placing.labels) : 0 };
+      const region = placing
+        ? edgesStep.run(edges, size, placing.labels, placing.canvas.closed)
+        : commonArea(edges, aligned!.frames, size.width, size.height);
+      this.kept = {
+        of,
+        key,
+        region,
+        empty:
+          placing && emptyIs(edges) !== "extend" ? emptyShare(region, size, placing.labels) : 0,
+      };
     }
     return this.kept;
   }
 
-  retry(recipe: Recipe): void { this.mergedKey = ""; this.update(recipe); }
+  retry(recipe: Recipe): void {
+    this.mergedKey = "";
+    this.update(recipe);
+  }
 
   stop(): void {
     this.stopper.abort();
@@ -150,7 +221,17 @@ export class StackSession {
   close(): void {
     this.closed = true;
     this.stopper.abort();
-    void this.work.then(() => pool().idle()).then(() => { this.releaseScenes(); this.workSet.drop(); for (const s of this.frameScenes.values()) void s.then((x) => x.release(), () => undefined); });
+    void this.work
+      .then(() => pool().idle())
+      .then(() => {
+        this.releaseScenes();
+        this.workSet.drop();
+        for (const s of this.frameScenes.values())
+          void s.then(
+            (x) => x.release(),
+            () => undefined,
+          );
+      });
   }
 
   private restart(recipe: Recipe): void {
@@ -159,13 +240,22 @@ export class StackSession {
     this.work = this.work.then(() => this.run(recipe, stopper.signal)).catch(() => undefined);
   }
 
-  private releaseScenes(): void { this.scenes.preview?.release(); if (this.scenes.full?.ptr !== this.scenes.preview?.ptr) this.scenes.full?.release(); this.scenes = {}; this.dropFields(0); this.dropReduced(0); }
+  private releaseScenes(): void {
+    this.scenes.preview?.release();
+    if (this.scenes.full?.ptr !== this.scenes.preview?.ptr) this.scenes.full?.release();
+    this.scenes = {};
+    this.dropFields(0);
+    this.dropReduced(0);
+  }
   /** Keeps the youngest fields; a field still being read is given back when its reader is done. */
   private dropFields(keep: number): void {
     for (const [key, f] of this.fields) {
       if (this.fields.size <= keep) return;
       this.fields.delete(key);
-      void f.then((x) => pool().idle().then(x.release), () => undefined);
+      void f.then(
+        (x) => pool().idle().then(x.release),
+        () => undefined,
+      );
     }
   }
 
@@ -179,31 +269,96 @@ export class StackSession {
       delete this.state.fullShare;
       delete this.state.shownBy;
       this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
-      await mergeMembers(pool(), all.filter((f) => frames.includes(f)), { signal, progress: (share, doing) => this.set({ phase: "reading", share, doing }) }, drawer, () => performance.now());
-      if (recipe.kind === "panorama") { await this.runPanorama(frames, recipe, signal); return; }
-      const { scene: preview, findings, shrink } = await mergeAtWorkSize(pool(), this.workSet, frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }) }, drawer);
-      const { aligned, statistics } = findings, over = overAll(all, frames, aligned);
+      await mergeMembers(
+        pool(),
+        all.filter((f) => frames.includes(f)),
+        { signal, progress: (share, doing) => this.set({ phase: "reading", share, doing }) },
+        drawer,
+        () => performance.now(),
+      );
+      if (recipe.kind === "panorama") {
+        await this.runPanorama(frames, recipe, signal);
+        return;
+      }
+      const {
+        scene: preview,
+        findings,
+        shrink,
+      } = await mergeAtWorkSize(
+        pool(),
+        this.workSet,
+        frames,
+        recipe,
+        {
+          signal,
+          progress: (share, doing) =>
+            this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }),
+        },
+        drawer,
+      );
+      const { aligned, statistics } = findings,
+        over = overAll(all, frames, aligned);
       this.mergeSuspects = findings.suspects;
       this.depth = findings.depth;
       // a focus run's colours go along its travel
-      this.used = aligned.frames.map((f, i) => (aligned.order ? { ...f, ev: aligned.order.indexOf(i) } : f));
-      const fewer = recipe.merge.method !== "radiance" ? undefined : fewerFrames(statistics, over.frames.map((f) => (f.used ? f.ev : undefined)));
+      this.used = aligned.frames.map((f, i) =>
+        aligned.order ? { ...f, ev: aligned.order.indexOf(i) } : f,
+      );
+      const fewer =
+        recipe.merge.method !== "radiance"
+          ? undefined
+          : fewerFrames(
+              statistics,
+              over.frames.map((f) => (f.used ? f.ev : undefined)),
+            );
       this.releaseScenes();
-      if (this.closed || signal.aborted) { preview.release(); return; }
+      if (this.closed || signal.aborted) {
+        preview.release();
+        return;
+      }
       this.scenes = { preview, ...(shrink === 1 ? { full: { ...preview, by: 1 } } : {}) };
       this.set({
-        phase: "ready", doing: "", share: 1, aligned: over, statistics, suspects: findings.suspects, shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0), ...(fewer ? { fewer } : {}), facts: [...mergeStep.evidence(findings, recipe.merge), ...coverageFacts(fewer), ...alignStep.evidence(aligned, recipe.align)],
-        preview: { width: preview.width, height: preview.height, shrink }, fullReady: Boolean(this.scenes.full),
+        phase: "ready",
+        doing: "",
+        share: 1,
+        aligned: over,
+        statistics,
+        suspects: findings.suspects,
+        shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0),
+        ...(fewer ? { fewer } : {}),
+        facts: [
+          ...mergeStep.evidence(findings, recipe.merge),
+          ...coverageFacts(fewer),
+          ...alignStep.evidence(aligned, recipe.align),
+        ],
+        preview: { width: preview.width, height: preview.height, shrink },
+        fullReady: Boolean(this.scenes.full),
       });
       if (!this.scenes.full) {
         // what is seen first goes first
         await this.firstView;
         if (this.closed || signal.aborted) return;
-        const infos = frames.map((f) => f.info), by = fittingShrink((by) => mergeStep.plan(infos, recipe.merge, by).peakBytes, shrink);
+        const infos = frames.map((f) => f.info),
+          by = fittingShrink((by) => mergeStep.plan(infos, recipe.merge, by).peakBytes, shrink);
         this.set({ shownBy: by });
         if (by === shrink) return;
-        const scene = await mergeStep.run(pool(), { frames, aligned, reference: aligned.reference, shrink: by, patches: recipe.ghosts.patches, response: aligned.response }, recipe.merge, { signal, progress: (s) => this.set({ fullShare: s }) });
-        if (this.closed || signal.aborted) { scene.release(); return; }
+        const scene = await mergeStep.run(
+          pool(),
+          {
+            frames,
+            aligned,
+            reference: aligned.reference,
+            shrink: by,
+            patches: recipe.ghosts.patches,
+            response: aligned.response,
+          },
+          recipe.merge,
+          { signal, progress: (s) => this.set({ fullShare: s }) },
+        );
+        if (this.closed || signal.aborted) {
+          scene.release();
+          return;
+        }
         this.scenes.full = { ...scene, by };
         delete this.state.fullShare;
         this.set({ fullReady: true });
@@ -215,27 +370,72 @@ export class StackSession {
     }
   }
 
-  private async runPanorama(frames: StackFrame[], recipe: Recipe, signal: AbortSignal): Promise<void> {
-    const joined = await this.panoramaSet.join(frames, recipe, { signal, progress: (share, doing) => this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }) }), { placing, scene, shrink } = joined;
+  private async runPanorama(
+    frames: StackFrame[],
+    recipe: Recipe,
+    signal: AbortSignal,
+  ): Promise<void> {
+    const joined = await this.panoramaSet.join(frames, recipe, {
+        signal,
+        progress: (share, doing) =>
+          this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }),
+      }),
+      { placing, scene, shrink } = joined;
     await pool().idle();
     this.releaseScenes();
-    if (this.closed || signal.aborted) { scene.release(); return; }
+    if (this.closed || signal.aborted) {
+      scene.release();
+      return;
+    }
     this.mergeSuspects = placing.suspects;
     this.scenes = { preview: scene, ...(shrink === 1 ? { full: { ...scene, by: 1 } } : {}) };
-    this.used = frames.map((_, i) => ({ fromReference: [...IDENTITY], ev: i, residualPx: placing.rmsPx[i]!, movedPx: 0, used: placing.cameras[i] !== undefined }));
-    const { width, height } = placing.canvas, size = { width, height };
+    this.used = frames.map((_, i) => ({
+      fromReference: [...IDENTITY],
+      ev: i,
+      residualPx: placing.rmsPx[i]!,
+      movedPx: 0,
+      used: placing.cameras[i] !== undefined,
+    }));
+    const { width, height } = placing.canvas,
+      size = { width, height };
     this.set({
-      phase: "ready", doing: "", share: 1, size, placing, statistics: joined.statistics, suspects: ranked(placing.suspects), shares: this.prepared.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
-      facts: panoramaStep.evidence(placing, recipe.panorama), preview: { width: scene.width, height: scene.height, shrink }, fullReady: Boolean(this.scenes.full),
+      phase: "ready",
+      doing: "",
+      share: 1,
+      size,
+      placing,
+      statistics: joined.statistics,
+      suspects: ranked(placing.suspects),
+      shares: this.prepared.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
+      facts: panoramaStep.evidence(placing, recipe.panorama),
+      preview: { width: scene.width, height: scene.height, shrink },
+      fullReady: Boolean(this.scenes.full),
     });
     if (this.scenes.full) return;
     await this.firstView;
     if (this.closed || signal.aborted) return;
-    const by = fittingShrink((by) => joiningBytes({ width: Math.ceil(width / by), height: Math.ceil(height / by) }), shrink);
+    const by = fittingShrink(
+      (by) => joiningBytes({ width: Math.ceil(width / by), height: Math.ceil(height / by) }),
+      shrink,
+    );
     this.set({ shownBy: by });
     if (by === shrink) return;
-    const full = await panoramaStep.run(pool(), { frames, placing, canvas: placing.canvas, shrink: by, fill: emptyIs(recipe.edges) === "extend" }, recipe.panorama, { signal, progress: (s) => this.set({ fullShare: s }) });
-    if (this.closed || signal.aborted) { full.release(); return; }
+    const full = await panoramaStep.run(
+      pool(),
+      {
+        frames,
+        placing,
+        canvas: placing.canvas,
+        shrink: by,
+        fill: emptyIs(recipe.edges) === "extend",
+      },
+      recipe.panorama,
+      { signal, progress: (s) => this.set({ fullShare: s }) },
+    );
+    if (this.closed || signal.aborted) {
+      full.release();
+      return;
+    }
     this.scenes.full = { ...full, by };
     delete this.state.fullShare;
     this.set({ fullReady: true });
@@ -243,44 +443,137 @@ export class StackSession {
 
   /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */
   async view(r: ViewRequest): Promise<View | undefined> {
-    const preview = this.scenes.preview, shrink = this.state.preview?.shrink ?? shrinkTo(this.prepared[0]!.info, WORK_EDGE);
-    const large = r.zoom > 1.01 / shrink, full = large ? this.scenes.full : undefined, by = full?.by ?? (large && !preview ? 1 : shrink);
+    const preview = this.scenes.preview,
+      shrink = this.state.preview?.shrink ?? shrinkTo(this.prepared[0]!.info, WORK_EDGE);
+    const large = r.zoom > 1.01 / shrink,
+      full = large ? this.scenes.full : undefined,
+      by = full?.by ?? (large && !preview ? 1 : shrink);
     // where nothing was merged, frames can still be looked at
-    const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : full ?? preview;
+    const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : (full ?? preview);
     if (!scene) return undefined;
-    const x = Math.max(0, Math.floor(r.region.x / by)), y = Math.max(0, Math.floor(r.region.y / by));
-    const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
+    const x = Math.max(0, Math.floor(r.region.x / by)),
+      y = Math.max(0, Math.floor(r.region.y / by));
+    const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x),
+      height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
     // a frame is shown as its own file shows it; the merge with the recipe's tone
-    const recipe: Recipe = r.frame === undefined ? r.recipe : { ...r.recipe, tone: { ...r.recipe.tone, operator: "plain", exposure: r.lift ?? 0, lifts: [0, 0, 0, 0, 0], white: 0, black: 0 }, finish: { contrast: 0, saturation: 0 } };
-    const tone = await (r.frame === undefined ? this.field(preview ?? scene, recipe) : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
-    const part = { x, y, width, height }, scale = r.zoom * by, seen = scale < 0.99 ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`) : { ...plain(scene), part };
-    const region = seen.part, pixels = await this.render(seen, tone.field, finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"), region, r.clipped, r.into);
+    const recipe: Recipe =
+      r.frame === undefined
+        ? r.recipe
+        : {
+            ...r.recipe,
+            tone: {
+              ...r.recipe.tone,
+              operator: "plain",
+              exposure: r.lift ?? 0,
+              lifts: [0, 0, 0, 0, 0],
+              white: 0,
+              black: 0,
+            },
+            finish: { contrast: 0, saturation: 0 },
+          };
+    const tone = await (r.frame === undefined
+      ? this.field(preview ?? scene, recipe)
+      : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
+    const part = { x, y, width, height },
+      scale = r.zoom * by,
+      seen =
+        scale < 0.99
+          ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`)
+          : { ...plain(scene), part };
+    const region = seen.part,
+      pixels = await this.render(
+        seen,
+        tone.field,
+        finishStep.run(
+          prepareStep.run(recipe.prepare),
+          recipe.tone.exposure,
+          recipe.finish,
+          "srgb",
+        ),
+        region,
+        r.clipped,
+        r.into,
+      );
     if (r.frame !== undefined) tone.release();
     this.seen();
-    return { pixels, width: region.width, height: region.height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: r.zoom <= 1.01 / by };
+    return {
+      pixels,
+      width: region.width,
+      height: region.height,
+      region: { x: x * by, y: y * by, width: width * by, height: height * by },
+      sharp: r.zoom <= 1.01 / by,
+    };
   }
 
   /** Rows shared out to all threads, which write into one place. */
-  private async render(scene: Planes, field: ToneField, settings: RenderSettings, region: Rectangle, clipped: boolean, into: View["pixels"] | undefined): Promise<View["pixels"]> {
-    const { width, height } = region, bytes = width * height * 4, dst = pool().take(bytes + 64), parts = Math.min(height, pool().threads);
-    const rows = Array.from({ length: parts }, (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const);
-    const done = await Promise.allSettled(rows.map(([y0, y1]) => pool().run("render", { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped }, { urgent: true, scratch: renderScratch(width) })));
+  private async render(
+    scene: Planes,
+    field: ToneField,
+    settings: RenderSettings,
+    region: Rectangle,
+    clipped: boolean,
+    into: View["pixels"] | undefined,
+  ): Promise<View["pixels"]> {
+    const { width, height } = region,
+      bytes = width * height * 4,
+      dst = pool().take(bytes + 64),
+      parts = Math.min(height, pool().threads);
+    const rows = Array.from(
+      { length: parts },
+      (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const,
+    );
+    const done = await Promise.allSettled(
+      rows.map(([y0, y1]) =>
+        pool().run(
+          "render",
+          { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped },
+          { urgent: true, scratch: renderScratch(width) },
+        ),
+      ),
+    );
     try {
       for (const d of done) if (d.status === "rejected") throw d.reason;
-      return new Uint8ClampedArray((await pool().read(dst, bytes, into && new Uint8Array(into.buffer))).buffer);
-    } finally { pool().give(dst); }
+      return new Uint8ClampedArray(
+        (await pool().read(dst, bytes, into && new Uint8Array(into.buffer))).buffer,
+      );
+    } finally {
+      pool().give(dst);
+    }
   }
 
   /** A part of a scene at the size it is seen, so that a change of tone renders no more than that; the youngest are kept. */
   private reduced(scene: Scene, part: Rectangle, scale: number, of: string): Promise<Reduced> {
-    const width = Math.max(1, Math.round(part.width * scale)), height = Math.max(1, Math.round(part.height * scale)), key = JSON.stringify([of, this.mergedKey, part, width, height]);
+    const width = Math.max(1, Math.round(part.width * scale)),
+      height = Math.max(1, Math.round(part.height * scale)),
+      key = JSON.stringify([of, this.mergedKey, part, width, height]);
     let r = this.reducedScenes.get(key);
     if (!r) {
       r = (async () => {
-        const planeBytes = planeBytesOf(width, height), to = { ptr: pool().take(planeBytes * 3 + 64), planeBytes, width, height };
-        await Promise.all(rowsOf(height, pool().threads).map(([y0, y1]) => pool().run("resize", { scene: plain(scene), part, to, y0, y1 }, { urgent: true, scratch: (scene.width + scene.height) * 16 + (width + height) * 16 + (1 << 16) })));
-        return { ...to, lies: { x: part.x / scene.width, y: part.y / scene.height, width: part.width / scene.width, height: part.height / scene.height }, part: { x: 0, y: 0, width, height } };
+        const planeBytes = planeBytesOf(width, height),
+          to = { ptr: pool().take(planeBytes * 3 + 64), planeBytes, width, height };
+        await Promise.all(
+          rowsOf(height, pool().threads).map(([y0, y1]) =>
+            pool().run(
+              "resize",
+              { scene: plain(scene), part, to, y0, y1 },
+              {
+                urgent: true,
+                scratch: (scene.width + scene.height) * 16 + (width + height) * 16 + (1 << 16),
+              },
+            ),
+          ),
+        );
+        return {
+          ...to,
+          lies: {
+            x: part.x / scene.width,
+            y: part.y / scene.height,
+            width: part.width / scene.width,
+            height: part.height / scene.height,
+          },
+          part: { x: 0, y: 0, width, height },
+        };
       })();
       this.reducedScenes.set(key, r);
       r.catch(() => this.reducedScenes.delete(key));
@@ -292,7 +585,13 @@ export class StackSession {
     for (const [key, r] of this.reducedScenes) {
       if (this.reducedScenes.size <= keep) return;
       this.reducedScenes.delete(key);
-      void r.then((x) => pool().idle().then(() => pool().give(x.ptr)), () => undefined);
+      void r.then(
+        (x) =>
+          pool()
+            .idle()
+            .then(() => pool().give(x.ptr)),
+        () => undefined,
+      );
     }
   }
 
@@ -310,13 +609,50 @@ export class StackSession {
 
   /** A map over the part of the picture that is seen, at the size of the preview. */
   async map(kind: MapKind, r: ViewRequest["region"], zoom: number): Promise<View | undefined> {
-    const scene = this.scenes.preview, by = this.state.preview?.shrink ?? 1, reference = this.used;
+    const scene = this.scenes.preview,
+      by = this.state.preview?.shrink ?? 1,
+      reference = this.used;
     if (!scene || scene.sources === undefined) return undefined;
-    const x = Math.max(0, Math.floor(r.x / by)), y = Math.max(0, Math.floor(r.y / by)), width = Math.min(scene.width - x, Math.ceil((r.x + r.width) / by) - x), height = Math.min(scene.height - y, Math.ceil((r.y + r.height) / by) - y);
+    const x = Math.max(0, Math.floor(r.x / by)),
+      y = Math.max(0, Math.floor(r.y / by)),
+      width = Math.min(scene.width - x, Math.ceil((r.x + r.width) / by) - x),
+      height = Math.min(scene.height - y, Math.ceil((r.y + r.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
-    const region = { x, y, width, height }, colours = frameColours(reference);
-    const pixels = await pool().run("paintMap", { kind, scene: plain(scene), sources: scene.sources, colours, maps: kind === "moving" || kind === "disagreement" ? reference.map(({ ghosts, differs }) => ({ ghosts, differs })) : [], ...(kind === "sources" && this.depth ? { known: { width: this.depth.width, height: this.depth.height, known: this.depth.known } } : {}), shrink: by, thin: 1 / (zoom * by), region }, { urgent: true });
-    return { pixels: pixels as View["pixels"], width, height, region: { x: x * by, y: y * by, width: width * by, height: height * by }, sharp: true };
+    const region = { x, y, width, height },
+      colours = frameColours(reference);
+    const pixels = await pool().run(
+      "paintMap",
+      {
+        kind,
+        scene: plain(scene),
+        sources: scene.sources,
+        colours,
+        maps:
+          kind === "moving" || kind === "disagreement"
+            ? reference.map(({ ghosts, differs }) => ({ ghosts, differs }))
+            : [],
+        ...(kind === "sources" && this.depth
+          ? {
+              known: {
+                width: this.depth.width,
+                height: this.depth.height,
+                known: this.depth.known,
+              },
+            }
+          : {}),
+        shrink: by,
+        thin: 1 / (zoom * by),
+        region,
+      },
+      { urgent: true },
+    );
+    return {
+      pixels: pixels as View["pixels"],
+      width,
+      height,
+      region: { x: x * by, y: y * by, width: width * by, height: height * by },
+      sharp: true,
+    };
   }
 
   /** Looks for halos of the present tone and lists them with the merge's own suspects. */
@@ -324,7 +660,11 @@ export class StackSession {
     const scene = this.scenes.preview;
     if (!scene || this.closed) return;
     const { field } = await this.field(scene, recipe);
-    const halos = await pool().run("haloSuspects", { grid: scene.grid, field, scale: this.state.size.width / scene.grid.width });
+    const halos = await pool().run("haloSuspects", {
+      grid: scene.grid,
+      field,
+      scale: this.state.size.width / scene.grid.width,
+    });
     if (!this.closed) this.set({ suspects: ranked([...this.mergeSuspects, ...halos]) });
   }
 
@@ -340,7 +680,10 @@ export class StackSession {
       if (this.frameScenes.size > 4) {
         const [oldest, scene] = this.frameScenes.entries().next().value!;
         this.frameScenes.delete(oldest);
-        void scene.then((x) => x.release(), () => undefined);
+        void scene.then(
+          (x) => x.release(),
+          () => undefined,
+        );
       }
     }
     return s;
@@ -348,34 +691,74 @@ export class StackSession {
 
   /** The exact place in frame b of what was pointed at in frames a and b of those that take part, px; undefined if nothing there fits. */
   async placeTie(a: number, b: number, point: Tie): Promise<Tie | undefined> {
-    return this.panoramaSet.placeTie(this.places.map((p) => this.prepared[p]!), a, b, this.state.placing ?? {}, point);
+    return this.panoramaSet.placeTie(
+      this.places.map((p) => this.prepared[p]!),
+      a,
+      b,
+      this.state.placing ?? {},
+      point,
+    );
   }
 
   /** The place in the stack of a frame that takes part. */
-  placeOf(used: number): number { return this.places[used] ?? used; }
+  placeOf(used: number): number {
+    return this.places[used] ?? used;
+  }
 
   /** The frame, by its place in the stack, that gave most to a place of the full-size picture. */
   async sourceAt(x: number, y: number): Promise<number | undefined> {
-    const scene = this.scenes.preview, by = this.state.preview?.shrink ?? 1;
+    const scene = this.scenes.preview,
+      by = this.state.preview?.shrink ?? 1;
     if (!scene || scene.sources === undefined || x < 0 || y < 0) return undefined;
-    const [s] = await pool().read(scene.sources + Math.min(scene.height - 1, Math.floor(y / by)) * scene.width + Math.min(scene.width - 1, Math.floor(x / by)), 1);
+    const [s] = await pool().read(
+      scene.sources +
+        Math.min(scene.height - 1, Math.floor(y / by)) * scene.width +
+        Math.min(scene.width - 1, Math.floor(x / by)),
+      1,
+    );
     return s ? this.places[s - 1] : undefined;
   }
 
   /** The picture, and how far along the focus travel each part of it lies (0 to 1), small enough to be drawn in space. */
-  async relief(recipe: Recipe, longEdge = 900): Promise<{ view: View; depth: Float32Array; width: number; height: number } | undefined> {
-    const { size } = this.state, region = this.keptOf(recipe.edges)?.region;
+  async relief(
+    recipe: Recipe,
+    longEdge = 900,
+  ): Promise<{ view: View; depth: Float32Array; width: number; height: number } | undefined> {
+    const { size } = this.state,
+      region = this.keptOf(recipe.edges)?.region;
     if (!this.depth || !region) return undefined;
     // beyond what is kept some frames show nothing, and depth is a guess
-    const { width, height, places } = partOf(this.depth, { x: region.x / size.width, y: region.y / size.height, width: region.width / size.width, height: region.height / size.height }), most = Math.max(1, this.used.filter((f) => f.used).length - 1);
-    const view = await this.view({ region, zoom: Math.min(1, longEdge / Math.max(region.width, region.height)), recipe, clipped: false });
-    return view && { view, width, height, depth: places.map((p) => Math.min(1, Math.max(0, p / most))) };
+    const { width, height, places } = partOf(this.depth, {
+        x: region.x / size.width,
+        y: region.y / size.height,
+        width: region.width / size.width,
+        height: region.height / size.height,
+      }),
+      most = Math.max(1, this.used.filter((f) => f.used).length - 1);
+    const view = await this.view({
+      region,
+      zoom: Math.min(1, longEdge / Math.max(region.width, region.height)),
+      recipe,
+      clipped: false,
+    });
+    return (
+      view && { view, width, height, depth: places.map((p) => Math.min(1, Math.max(0, p / most))) }
+    );
   }
 
   /** Scene radiance at a place of the full-size picture, before white balance. */
-  async sample(x: number, y: number, radius: number): Promise<[number, number, number] | undefined> {
-    const scene = this.scenes.preview, by = this.state.preview?.shrink ?? 1;
+  async sample(
+    x: number,
+    y: number,
+    radius: number,
+  ): Promise<[number, number, number] | undefined> {
+    const scene = this.scenes.preview,
+      by = this.state.preview?.shrink ?? 1;
     if (!scene) return undefined;
-    return pool().run("sample", { scene: plain(scene), x: Math.floor(x / by), y: Math.floor(y / by), radius }, { urgent: true });
+    return pool().run(
+      "sample",
+      { scene: plain(scene), x: Math.floor(x / by), y: Math.floor(y / by), radius },
+      { urgent: true },
+    );
   }
 }

@@ -12,69 +12,145 @@ import { keepTaken } from "./pace";
 import { pool } from "./pool";
 import { StackSession } from "./session";
 
-export function stackFrames(frames: readonly WorkFrame[], originals: Map<string, Blob>): NestableFrame[] {
+export function stackFrames(
+  frames: readonly WorkFrame[],
+  originals: Map<string, Blob>,
+): NestableFrame[] {
   return frames.map((f) => {
     const blob = originals.get(f.hash);
-    return { id: f.id, content: f.hash, info: f.info, source: { name: f.info.name, ...(blob ? { blob } : {}) }, ...(f.merged ? { merged: { frames: stackFrames(f.merged.frames, originals), recipe: f.merged.recipe } } : {}) };
+    return {
+      id: f.id,
+      content: f.hash,
+      info: f.info,
+      source: { name: f.info.name, ...(blob ? { blob } : {}) },
+      ...(f.merged
+        ? { merged: { frames: stackFrames(f.merged.frames, originals), recipe: f.merged.recipe } }
+        : {}),
+    };
   });
 }
 
 /** What a result was made from: equal keys, equal picture. */
-export const resultKey = (frames: readonly Frame[], recipe: Recipe): string => JSON.stringify([frames.map((f) => f.hash), { ...recipe, deliver: undefined }]);
+export const resultKey = (frames: readonly Frame[], recipe: Recipe): string =>
+  JSON.stringify([frames.map((f) => f.hash), { ...recipe, deliver: undefined }]);
 
 /** Longer side of the pictures on shelf and board, px. */
 const PICTURE_EDGE = 720;
 
 /** Keeps the small picture of a session's present state for shelf and board. */
-export async function keepPicture(session: StackSession, shootId: string, stackId: string, frames: readonly Frame[], recipe: Recipe): Promise<void> {
+export async function keepPicture(
+  session: StackSession,
+  shootId: string,
+  stackId: string,
+  frames: readonly Frame[],
+  recipe: Recipe,
+): Promise<void> {
   const { preview, statistics, aligned, placing, size } = session.state;
   if (!preview || !statistics || !(aligned || placing)) return;
-  const region = session.keptOf(recipe.edges)?.region ?? { x: 0, y: 0, ...size }, view = await session.view({ region, zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)), recipe, clipped: false });
+  const region = session.keptOf(recipe.edges)?.region ?? { x: 0, y: 0, ...size },
+    view = await session.view({
+      region,
+      zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)),
+      recipe,
+      clipped: false,
+    });
   if (!view) return;
   const small = new OffscreenCanvas(view.width, view.height);
   small.getContext("2d")!.putImageData(new ImageData(view.pixels, view.width, view.height), 0, 0);
-  await keepResult({ id: stackId, shootId, key: resultKey(frames, recipe), picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }), rangeEv: statistics.rangeEv, residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx ?? 0) ?? placing!.rmsPx)) });
+  await keepResult({
+    id: stackId,
+    shootId,
+    key: resultKey(frames, recipe),
+    picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }),
+    rangeEv: statistics.rangeEv,
+    residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx ?? 0) ?? placing!.rmsPx)),
+  });
 }
 
 /** Merges a stack at preview size from the board, in the tray. */
-export function mergeInBackground(shootId: string, stackId: string, name: string, done: () => void): void {
-  void startJob(`Merge ${name}`, async (progress, signal) => {
-    const data = await readStack(shootId, stackId);
-    const session = new StackSession(stackFrames(data.frames, data.originals));
-    try {
-      await new Promise<void>((resolve, reject) => {
-        signal.addEventListener("abort", () => { session.stop(); reject(new RhizomeError("stopped", "The work was stopped.", "")); }, { once: true });
-        session.subscribe(() => {
-          progress(session.state.share, session.state.doing);
-          if (session.state.phase === "ready") resolve();
-          if (session.state.phase === "failed") reject(session.state.error);
+export function mergeInBackground(
+  shootId: string,
+  stackId: string,
+  name: string,
+  done: () => void,
+): void {
+  void startJob(
+    `Merge ${name}`,
+    async (progress, signal) => {
+      const data = await readStack(shootId, stackId);
+      const session = new StackSession(stackFrames(data.frames, data.originals));
+      try {
+        await new Promise<void>((resolve, reject) => {
+          signal.addEventListener(
+            "abort",
+            () => {
+              session.stop();
+              reject(new RhizomeError("stopped", "The work was stopped.", ""));
+            },
+            { once: true },
+          );
+          session.subscribe(() => {
+            progress(session.state.share, session.state.doing);
+            if (session.state.phase === "ready") resolve();
+            if (session.state.phase === "failed") reject(session.state.error);
+          });
+          session.update(data.take.recipe);
         });
-        session.update(data.take.recipe);
-      });
-      await keepPicture(session, shootId, stackId, data.frames, data.take.recipe);
-    } finally { session.close(); }
-    done();
-    return undefined;
-  }, { about: stackId });
+        await keepPicture(session, shootId, stackId, data.frames, data.take.recipe);
+      } finally {
+        session.close();
+      }
+      done();
+      return undefined;
+    },
+    { about: stackId },
+  );
 }
 
-const ENDINGS = { jpg: "image/jpeg", png: "image/png", tif: "image/tiff", exr: "image/x-exr", hdr: "image/vnd.radiance" } as const;
+const ENDINGS = {
+  jpg: "image/jpeg",
+  png: "image/png",
+  tif: "image/tiff",
+  exr: "image/x-exr",
+  hdr: "image/vnd.radiance",
+} as const;
 
 /** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
-export function deliver({ id, name, rating, label }: Pick<Stack, "id" | "name" | "rating" | "label">, frames: NestableFrame[], recipe: Recipe): void {
+export function deliver(
+  { id, name, rating, label }: Pick<Stack, "id" | "name" | "rating" | "label">,
+  frames: NestableFrame[],
+  recipe: Recipe,
+): void {
   const { format } = recipe.deliver;
   const file = `${name.replace(/[^\p{L}\p{N} ._-]+/gu, "_").slice(0, 120)}.${format}`;
-  void startJob(`Deliver ${file}`, async (progress, signal) => {
-    await mergeMembers(pool(), frames, { progress: (share, doing) => progress(share * 0.5, doing), signal }, drawer, () => performance.now());
-    const done = await deliverStack(pool(), frames, recipe, { progress, signal, drawer, now: () => performance.now(), marks: { rating, label: label === "none" ? "" : label } });
-    if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
-    keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
-    const picture = new Blob([done.file as Blob], { type: ENDINGS[format] }), url = URL.createObjectURL(picture);
-    const a = document.createElement("a");
-    a.href = url;
-    a.download = file;
-    a.click();
-    setTimeout(() => URL.revokeObjectURL(url), 60000);
-    return `${done.width} × ${done.height} px, ${(picture.size / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
-  }, { kind: "delivery", about: id });
+  void startJob(
+    `Deliver ${file}`,
+    async (progress, signal) => {
+      await mergeMembers(
+        pool(),
+        frames,
+        { progress: (share, doing) => progress(share * 0.5, doing), signal },
+        drawer,
+        () => performance.now(),
+      );
+      const done = await deliverStack(pool(), frames, recipe, {
+        progress,
+        signal,
+        drawer,
+        now: () => performance.now(),
+        marks: { rating, label: label === "none" ? "" : label },
+      });
+      if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
+      keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
+      const picture = new Blob([done.file as Blob], { type: ENDINGS[format] }),
+        url = URL.createObjectURL(picture);
+      const a = document.createElement("a");
+      a.href = url;
+      a.download = file;
+      a.click();
+      setTimeout(() => URL.revokeObjectURL(url), 60000);
+      return `${done.width} × ${done.height} px, ${(picture.size / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
+    },
+    { kind: "delivery", about: id },
+  );
 }

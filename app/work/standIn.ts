@@ -19,38 +19,96 @@ const WIDTH = 4200;
 
 /** The stand-in camera before one scene: its light is what the demo's own frames of it hold, merged. */
 export class StandIn {
-  private constructor(readonly scene: DemoScene, private readonly frames: StackFrame[], private readonly light: Scene, readonly statistics: SceneStatistics, /** the scene as the finder shows it */ readonly picture: ImageBitmap, readonly reach: Reach | undefined) {}
+  private constructor(
+    readonly scene: DemoScene,
+    private readonly frames: StackFrame[],
+    private readonly light: Scene,
+    readonly statistics: SceneStatistics,
+    /** the scene as the finder shows it */ readonly picture: ImageBitmap,
+    readonly reach: Reach | undefined,
+  ) {}
 
   /** @throws RhizomeError */
-  static async open(scene: DemoScene, progress: (share: number, doing: string) => void, signal: AbortSignal): Promise<StandIn> {
+  static async open(
+    scene: DemoScene,
+    progress: (share: number, doing: string) => void,
+    signal: AbortSignal,
+  ): Promise<StandIn> {
     const files = await fetchFrames(scene.frames, (s) => progress(s * 0.2, "Fetching the scene"));
-    const frames: StackFrame[] = await Promise.all(files.map(async (blob) => { const source = { name: blob.name, blob }, { info, hash } = await pool().run("inspect", { source, thumbnail: 0 }, { signal }); return { id: blob.name, content: hash, source, info }; }));
-    const base = defaultRecipe(scene.kind), recipe: Recipe = scene.kind === "panorama" ? { ...base, panorama: { ...base.panorama, projection: "equirectangular", width: WIDTH }, edges: { ...base.edges, mode: "extend" } } : base;
+    const frames: StackFrame[] = await Promise.all(
+      files.map(async (blob) => {
+        const source = { name: blob.name, blob },
+          { info, hash } = await pool().run("inspect", { source, thumbnail: 0 }, { signal });
+        return { id: blob.name, content: hash, source, info };
+      }),
+    );
+    const base = defaultRecipe(scene.kind),
+      recipe: Recipe =
+        scene.kind === "panorama"
+          ? {
+              ...base,
+              panorama: { ...base.panorama, projection: "equirectangular", width: WIDTH },
+              edges: { ...base.edges, mode: "extend" },
+            }
+          : base;
     let light: Scene, reach: Reach | undefined;
-    if (scene.kind === "focus") light = await frameAlone(pool(), frames[frames.length >> 1]!, IDENTITY, 1);
+    if (scene.kind === "focus")
+      light = await frameAlone(pool(), frames[frames.length >> 1]!, IDENTITY, 1);
     else {
-      const made = await makeScene(pool(), frames, recipe, { progress: (s, doing) => progress(0.2 + s * 0.7, doing), signal, now: () => performance.now() });
+      const made = await makeScene(pool(), frames, recipe, {
+        progress: (s, doing) => progress(0.2 + s * 0.7, doing),
+        signal,
+        now: () => performance.now(),
+      });
       light = made.scene;
-      if (made.placing) { const { pxPerRadian: px, width, height, centreX, centreY } = made.placing.canvas, degrees = (v: number): number => (v / px) * (180 / Math.PI); reach = { across: degrees(width), down: degrees(height), right: degrees(width / 2 - centreX), up: degrees(centreY - height / 2) }; }
+      if (made.placing) {
+        const { pxPerRadian: px, width, height, centreX, centreY } = made.placing.canvas,
+          degrees = (v: number): number => (v / px) * (180 / Math.PI);
+        reach = {
+          across: degrees(width),
+          down: degrees(height),
+          right: degrees(width / 2 - centreX),
+          up: degrees(centreY - height / 2),
+        };
+      }
     }
     try {
-      const statistics = await pool().run("statistics", { grid: light.grid }, { scratch: 1 << 18, signal }), picture = await shown(light);
+      const statistics = await pool().run(
+          "statistics",
+          { grid: light.grid },
+          { scratch: 1 << 18, signal },
+        ),
+        picture = await shown(light);
       await pool().run("asSrgbLight", { scene: plain(light) });
       progress(1, "Ready");
       return new StandIn(scene, frames, light, statistics, picture, reach);
-    } catch (e) { await pool().idle(); light.release(); throw e; }
+    } catch (e) {
+      await pool().idle();
+      light.release();
+      throw e;
+    }
   }
 
   /** Of a scene that is taken by a run through focus: how far the lens travels. */
   get travel(): LensTravel | undefined {
     const { kind, frames, near, far, sharpSteps } = this.scene;
-    return kind === "focus" && near && far && sharpSteps ? { positions: frames.length, near, far, sharpSteps } : undefined;
+    return kind === "focus" && near && far && sharpSteps
+      ? { positions: frames.length, near, far, sharpSteps }
+      : undefined;
   }
 
   /** Takes frames one after another, each a file as a camera leaves it. @param first  number of the first one */
-  async *take(plan: readonly PlannedShot[], settings: CameraSettings, first: number, signal: AbortSignal): AsyncGenerator<File> {
-    const { scene } = this, time = scene.time * (100 / settings.iso), began = Math.floor(Date.now() / 1000 - new Date().getTimezoneOffset() * 60);
-    let elapsed = 0, near: { focus: number; light: Scene } | undefined;
+  async *take(
+    plan: readonly PlannedShot[],
+    settings: CameraSettings,
+    first: number,
+    signal: AbortSignal,
+  ): AsyncGenerator<File> {
+    const { scene } = this,
+      time = scene.time * (100 / settings.iso),
+      began = Math.floor(Date.now() / 1000 - new Date().getTimezoneOffset() * 60);
+    let elapsed = 0,
+      near: { focus: number; light: Scene } | undefined;
     try {
       for (const [k, shot] of plan.entries()) {
         if (signal.aborted) return;
@@ -61,26 +119,82 @@ export class StandIn {
           near = { focus: shot.focus, light };
           await pool().run("asSrgbLight", { scene: plain(light) });
         }
-        const exposureTime = time * 2 ** shot.ev, number = first + k;
-        const exif = { exposureTime, aperture: scene.aperture, iso: settings.iso, focalLength: settings.focal, focalLength35: settings.focal, takenAt: began + elapsed, camera: "Quillmoor Stand-in 24", lens: `Stand-in ${settings.focal} mm` };
-        const file = await pool().run("takeShot", { scene: plain(near?.light ?? this.light), ...(this.reach ? { reach: this.reach } : {}), sceneFocal: scene.focal, settings, shot, number, exif }, { signal });
-        elapsed += exposureTime + (plan[k + 1] && (plan[k + 1]!.yaw !== shot.yaw || plan[k + 1]!.pitch !== shot.pitch) ? 2.2 : 0.3);
-        yield new File([file as BlobPart], `SI_${String(number % 10000).padStart(4, "0")}.jpg`, { type: "image/jpeg" });
+        const exposureTime = time * 2 ** shot.ev,
+          number = first + k;
+        const exif = {
+          exposureTime,
+          aperture: scene.aperture,
+          iso: settings.iso,
+          focalLength: settings.focal,
+          focalLength35: settings.focal,
+          takenAt: began + elapsed,
+          camera: "Quillmoor Stand-in 24",
+          lens: `Stand-in ${settings.focal} mm`,
+        };
+        const file = await pool().run(
+          "takeShot",
+          {
+            scene: plain(near?.light ?? this.light),
+            ...(this.reach ? { reach: this.reach } : {}),
+            sceneFocal: scene.focal,
+            settings,
+            shot,
+            number,
+            exif,
+          },
+          { signal },
+        );
+        elapsed +=
+          exposureTime +
+          (plan[k + 1] && (plan[k + 1]!.yaw !== shot.yaw || plan[k + 1]!.pitch !== shot.pitch)
+            ? 2.2
+            : 0.3);
+        yield new File([file as BlobPart], `SI_${String(number % 10000).padStart(4, "0")}.jpg`, {
+          type: "image/jpeg",
+        });
       }
     } catch (e) {
       if (RhizomeError.from(e).code !== "stopped") throw e;
-    } finally { near?.light.release(); }
+    } finally {
+      near?.light.release();
+    }
   }
 
-  close(): void { this.picture.close(); void pool().idle().then(() => this.light.release()); }
+  close(): void {
+    this.picture.close();
+    void pool()
+      .idle()
+      .then(() => this.light.release());
+  }
 }
 
 /** A scene as an ordinary picture of it. */
 async function shown(scene: Scene): Promise<ImageBitmap> {
-  const { tone, finish, prepare } = defaultRecipe("focus"), { width, height } = scene, region = { x: 0, y: 0, width, height }, dst = pool().take(width * height * 4 + 64), held = await toneStep.run(pool(), scene, tone, {});
+  const { tone, finish, prepare } = defaultRecipe("focus"),
+    { width, height } = scene,
+    region = { x: 0, y: 0, width, height },
+    dst = pool().take(width * height * 4 + 64),
+    held = await toneStep.run(pool(), scene, tone, {});
   try {
-    await pool().run("render", { scene: plain(scene), field: held.field, settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"), region, kind: "rgba8", dst, y0: 0, y1: height }, { scratch: renderScratch(width) });
+    await pool().run(
+      "render",
+      {
+        scene: plain(scene),
+        field: held.field,
+        settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"),
+        region,
+        kind: "rgba8",
+        dst,
+        y0: 0,
+        y1: height,
+      },
+      { scratch: renderScratch(width) },
+    );
     const pixels = new Uint8ClampedArray(await pool().read(dst, width * height * 4));
     return await createImageBitmap(new ImageData(pixels, width, height));
-  } finally { await pool().idle(); held.release(); pool().give(dst); }
+  } finally {
+    await pool().idle();
+    held.release();
+    pool().give(dst);
+  }
 }

@@ -10,54 +10,190 @@ import { OVERLAYS, resized, sharesOf, type Overlay } from "./cropShape";
 import type { Edit } from "./edit";
 import type { Size } from "./viewport";
 
-interface Props { recipe: Recipe; edit: Edit; kept: Rectangle | undefined; picture: Size; /** the frames' own size */ taken: Size; overlay: Overlay; onOverlay: (o: Overlay) => void }
+interface Props {
+  recipe: Recipe;
+  edit: Edit;
+  kept: Rectangle | undefined;
+  picture: Size;
+  /** the frames' own size */ taken: Size;
+  overlay: Overlay;
+  onOverlay: (o: Overlay) => void;
+}
 type Edges = Recipe["edges"];
 
 const RATIOS = ["1:1", "5:4", "4:3", "3:2", "16:9", "2:1", "3:1"] as const;
 /** Width to height in the smallest whole numbers. */
 function ratioAs({ width, height }: Size): string {
-  const common = (a: number, b: number): number => (b ? common(b, a % b) : a), by = common(width, height);
-  return width / by < 100 && height / by < 100 ? `${width / by}:${height / by}` : `${plainNumber(width / height, 3)}:1`;
+  const common = (a: number, b: number): number => (b ? common(b, a % b) : a),
+    by = common(width, height);
+  return width / by < 100 && height / by < 100
+    ? `${width / by}:${height / by}`
+    : `${plainNumber(width / height, 3)}:1`;
 }
 /** A ratio as it may be typed: 3:2, 4x5, 2.35; undefined where it is none. */
 export function typedRatio(text: string): string | undefined {
-  const m = /^(\d+(?:[.,]\d+)?)(?:\s*[:x×/]\s*(\d+(?:[.,]\d+)?))?$/i.exec(text.trim()), [w, h] = m ? [m[1]!, m[2] ?? "1"].map((t) => Number(t.replace(",", "."))) : [];
-  return w && h && w / h > 0.02 && w / h < 50 && w < 10000 && h < 10000 && w >= 1 && h >= 1 ? `${Number(w.toFixed(3))}:${Number(h.toFixed(3))}` : undefined;
+  const m = /^(\d+(?:[.,]\d+)?)(?:\s*[:x×/]\s*(\d+(?:[.,]\d+)?))?$/i.exec(text.trim()),
+    [w, h] = m ? [m[1]!, m[2] ?? "1"].map((t) => Number(t.replace(",", "."))) : [];
+  return w && h && w / h > 0.02 && w / h < 50 && w < 10000 && h < 10000 && w >= 1 && h >= 1
+    ? `${Number(w.toFixed(3))}:${Number(h.toFixed(3))}`
+    : undefined;
 }
 
 /** What is done about empty borders, and which part of the picture is kept. */
-export function EdgesControls({ recipe: r, edit, kept, picture, taken, overlay, onOverlay }: Props) {
-  const { edges } = r, put = (part: Partial<Edges>, label: string): void => edit.keep({ ...r, edges: { ...edges, ...part } }, label), own = ratioAs(taken), ratio = ratioOf(edges);
-  const panorama = r.kind === "panorama", rests = [{ value: "crop", text: "Crop" }, { value: "keep", text: "Keep" }, ...(panorama ? [{ value: "extend" as const, text: "Fill" }] : [])] as const;
+export function EdgesControls({
+  recipe: r,
+  edit,
+  kept,
+  picture,
+  taken,
+  overlay,
+  onOverlay,
+}: Props) {
+  const { edges } = r,
+    put = (part: Partial<Edges>, label: string): void =>
+      edit.keep({ ...r, edges: { ...edges, ...part } }, label),
+    own = ratioAs(taken),
+    ratio = ratioOf(edges);
+  const panorama = r.kind === "panorama",
+    rests = [
+      { value: "crop", text: "Crop" },
+      { value: "keep", text: "Keep" },
+      ...(panorama ? [{ value: "extend" as const, text: "Fill" }] : []),
+    ] as const;
   // a ratio is chosen as it is known; frames on end turn it
-  const chips = [...new Set(["free", own, ...RATIOS.map((a) => (ratio !== undefined && ratio < 1 ? turnedRatio(a) : a)), edges.ratio])];
+  const chips = [
+    ...new Set([
+      "free",
+      own,
+      ...RATIOS.map((a) => (ratio !== undefined && ratio < 1 ? turnedRatio(a) : a)),
+      edges.ratio,
+    ]),
+  ];
   const size = (text: string): void => {
-    const [w, h] = (text.match(/\d+/g) ?? []).map(Number), width = w ?? 0, height = ratio === undefined ? h ?? 0 : width / ratio;
-    if (kept && width >= 16 && height >= 16) put({ part: sharesOf(resized(kept, width, height, picture), picture) }, "Size of what is kept");
+    const [w, h] = (text.match(/\d+/g) ?? []).map(Number),
+      width = w ?? 0,
+      height = ratio === undefined ? (h ?? 0) : width / ratio;
+    if (kept && width >= 16 && height >= 16)
+      put(
+        { part: sharesOf(resized(kept, width, height, picture), picture) },
+        "Size of what is kept",
+      );
   };
   return (
     <>
-      <Choice label="Borders" hint={`Crop takes the largest rectangle that is filled; Keep leaves them empty, with alpha in TIFF and PNG${panorama ? "; Fill makes up what is missing after the likes of the picture; Bend stretches the picture gently to a full rectangle." : "."}`} value={edges.mode} options={[...rests, ...(panorama ? [{ value: "rectangle" as const, text: "Bend" }] : [])]} onChange={(mode) => put({ mode }, "Borders")} />
-      {edges.mode === "rectangle" && <>
-        <NumberSlider label="Amount" hint="How far the picture is bent to its rectangle." unit="%" min={0} max={1} step={0.05} reset={1} value={edges.amount} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} onChange={(amount) => edit.show({ ...r, edges: { ...edges, amount } })} onCommit={(amount) => put({ amount }, "Amount of bending")} />
-        <Choice label="The rest" hint="What is done about what bending leaves empty." value={edges.rest} options={rests} onChange={(rest) => put({ rest }, "What bending leaves")} />
-      </>}
-      <Choice label="Ratio" hint="Width to height of what is kept." value={edges.ratio} options={chips.map((value) => ({ value, text: value === "free" ? "Free" : value === own ? `As taken, ${own}` : value }))} onChange={(to) => put({ ratio: to }, "Ratio")} />
-      <TextField label="Own ratio" hint="Another one: 7:5, 2.35:1 or 1.85." value={edges.ratio === "free" ? "" : edges.ratio} onCommit={(t) => { const to = t === "" ? "free" : typedRatio(t); if (to) put({ ratio: to }, "Ratio"); }} />
-      {kept && <TextField label="Size" hint="Of what is kept, in px; with a ratio the width is enough." value={`${kept.width} × ${kept.height} px`} onCommit={size} />}
-      <Choice label="Lines" hint="Lines over what is kept, to compose by; they are not in the picture." value={overlay} options={(Object.entries(OVERLAYS) as [Overlay, string][]).map(([value, text]) => ({ value, text }))} onChange={onOverlay} />
+      <Choice
+        label="Borders"
+        hint={`Crop takes the largest rectangle that is filled; Keep leaves them empty, with alpha in TIFF and PNG${panorama ? "; Fill makes up what is missing after the likes of the picture; Bend stretches the picture gently to a full rectangle." : "."}`}
+        value={edges.mode}
+        options={[...rests, ...(panorama ? [{ value: "rectangle" as const, text: "Bend" }] : [])]}
+        onChange={(mode) => put({ mode }, "Borders")}
+      />
+      {edges.mode === "rectangle" && (
+        <>
+          <NumberSlider
+            label="Amount"
+            hint="How far the picture is bent to its rectangle."
+            unit="%"
+            min={0}
+            max={1}
+            step={0.05}
+            reset={1}
+            value={edges.amount}
+            shown={(v) => String(Math.round(v * 100))}
+            parse={(n) => n / 100}
+            onChange={(amount) => edit.show({ ...r, edges: { ...edges, amount } })}
+            onCommit={(amount) => put({ amount }, "Amount of bending")}
+          />
+          <Choice
+            label="The rest"
+            hint="What is done about what bending leaves empty."
+            value={edges.rest}
+            options={rests}
+            onChange={(rest) => put({ rest }, "What bending leaves")}
+          />
+        </>
+      )}
+      <Choice
+        label="Ratio"
+        hint="Width to height of what is kept."
+        value={edges.ratio}
+        options={chips.map((value) => ({
+          value,
+          text: value === "free" ? "Free" : value === own ? `As taken, ${own}` : value,
+        }))}
+        onChange={(to) => put({ ratio: to }, "Ratio")}
+      />
+      <TextField
+        label="Own ratio"
+        hint="Another one: 7:5, 2.35:1 or 1.85."
+        value={edges.ratio === "free" ? "" : edges.ratio}
+        onCommit={(t) => {
+          const to = t === "" ? "free" : typedRatio(t);
+          if (to) put({ ratio: to }, "Ratio");
+        }}
+      />
+      {kept && (
+        <TextField
+          label="Size"
+          hint="Of what is kept, in px; with a ratio the width is enough."
+          value={`${kept.width} × ${kept.height} px`}
+          onCommit={size}
+        />
+      )}
+      <Choice
+        label="Lines"
+        hint="Lines over what is kept, to compose by; they are not in the picture."
+        value={overlay}
+        options={(Object.entries(OVERLAYS) as [Overlay, string][]).map(([value, text]) => ({
+          value,
+          text,
+        }))}
+        onChange={onOverlay}
+      />
       <div className="mt-2 flex gap-1">
-        <Button disabled={ratio === undefined || ratio === 1} hint="Changes width and height of the ratio (Shift X)" onClick={() => put({ ratio: turnedRatio(edges.ratio) }, "Turn the ratio")}>Turn</Button>
-        <Button disabled={edges.part === "auto"} hint="Takes back what was dragged (double-click in the frame)" onClick={() => put({ part: "auto" }, "Largest part")}>Largest</Button>
+        <Button
+          disabled={ratio === undefined || ratio === 1}
+          hint="Changes width and height of the ratio (Shift X)"
+          onClick={() => put({ ratio: turnedRatio(edges.ratio) }, "Turn the ratio")}
+        >
+          Turn
+        </Button>
+        <Button
+          disabled={edges.part === "auto"}
+          hint="Takes back what was dragged (double-click in the frame)"
+          onClick={() => put({ part: "auto" }, "Largest part")}
+        >
+          Largest
+        </Button>
       </div>
     </>
   );
 }
 
 /** What the step did, in words. @param empty  how much of what is kept is empty, 0 to 1 */
-export function edgesSentence({ edges, kind }: Recipe, kept: Rectangle | undefined, empty: number): string {
-  const { mode, amount, rest, ratio, part } = edges, size = kept ? `, ${kept.width} × ${kept.height} px` : "", to = ratio === "free" ? "" : `, ${ratio}`, by = part === "auto" ? "" : ", by hand", short = empty > 0.0005 ? `; ${plainNumber(empty * 100)} % of it is empty` : "";
-  const first = mode === "crop" ? (by ? "Cropped" : `Cropped to ${kind !== "panorama" ? "what all frames cover" : "the largest full rectangle"}`)
-    : mode === "extend" ? "Filled after the likes of the picture" : mode === "rectangle" ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${rest === "extend" ? ", the rest filled" : rest === "keep" ? ", the rest left empty" : ""}` : kind === "bracket" ? (by || to ? "Cropped" : "The whole reference frame") : "Kept as they are";
+export function edgesSentence(
+  { edges, kind }: Recipe,
+  kept: Rectangle | undefined,
+  empty: number,
+): string {
+  const { mode, amount, rest, ratio, part } = edges,
+    size = kept ? `, ${kept.width} × ${kept.height} px` : "",
+    to = ratio === "free" ? "" : `, ${ratio}`,
+    by = part === "auto" ? "" : ", by hand",
+    short = empty > 0.0005 ? `; ${plainNumber(empty * 100)} % of it is empty` : "";
+  const first =
+    mode === "crop"
+      ? by
+        ? "Cropped"
+        : `Cropped to ${kind !== "panorama" ? "what all frames cover" : "the largest full rectangle"}`
+      : mode === "extend"
+        ? "Filled after the likes of the picture"
+        : mode === "rectangle"
+          ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${rest === "extend" ? ", the rest filled" : rest === "keep" ? ", the rest left empty" : ""}`
+          : kind === "bracket"
+            ? by || to
+              ? "Cropped"
+              : "The whole reference frame"
+            : "Kept as they are";
   return `${first}${to}${by}${mode === "crop" || mode === "rectangle" || by || to ? size : ""}${mode === "crop" || rest === "crop" ? short : ""}`;
 }

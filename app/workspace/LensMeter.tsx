@@ -6,32 +6,84 @@ import { Button } from "../ui/Button";
 import { plainNumber, signed } from "../ui/format";
 import type { Edit } from "./edit";
 
-interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; measure: () => Promise<LensFit> }
+interface Props {
+  recipe: Recipe;
+  edit: Edit;
+  /** half the diagonal of a frame, px */ halfDiagonal: number;
+  measure: () => Promise<LensFit>;
+}
 
 /** Measures the lens by a frame of the stack, sets what was found for sure, and says by what. */
 export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
-  const [busy, setBusy] = useState(false), [told, setTold] = useState<string>(), latest = useRef({ recipe, edit });
-  useEffect(() => { latest.current = { recipe, edit }; });
+  const [busy, setBusy] = useState(false),
+    [told, setTold] = useState<string>(),
+    latest = useRef({ recipe, edit });
+  useEffect(() => {
+    latest.current = { recipe, edit };
+  });
   const start = async (): Promise<void> => {
     setBusy(true);
     try {
-      const fit = await measure(), { recipe: r, edit: e } = latest.current, found = Object.fromEntries(Object.entries(fit).map(([key, m]: [string, { value: number }]) => [key, Number(m.value.toFixed(4))]));
-      if (Object.entries(found).some(([key, value]) => r.prepare[key as keyof LensFit] !== value)) e.keep({ ...r, prepare: { ...r.prepare, ...found } }, "Measure the lens");
+      const fit = await measure(),
+        { recipe: r, edit: e } = latest.current,
+        found = Object.fromEntries(
+          Object.entries(fit).map(([key, m]: [string, { value: number }]) => [
+            key,
+            Number(m.value.toFixed(4)),
+          ]),
+        );
+      if (Object.entries(found).some(([key, value]) => r.prepare[key as keyof LensFit] !== value))
+        e.keep({ ...r, prepare: { ...r.prepare, ...found } }, "Measure the lens");
       setTold(inWords(fit, halfDiagonal, r.kind));
-    } catch (error) { setTold(RhizomeError.from(error).message); } finally { setBusy(false); }
+    } catch (error) {
+      setTold(RhizomeError.from(error).message);
+    } finally {
+      setBusy(false);
+    }
   };
   return (
     <>
-      <Button className="mt-1 px-2" disabled={busy} onClick={() => void start()} hint="Bending by long straight edges and fringes by edges all over the middle exposure; corners by exposures between which the camera moved; what a DNG file says of its lens goes before">{busy ? "Measuring…" : "Measure"}</Button>
-      {told && <p aria-live="polite" className="mt-1 text-[12px] text-quiet">{told}</p>}
+      <Button
+        className="mt-1 px-2"
+        disabled={busy}
+        onClick={() => void start()}
+        hint="Bending by long straight edges and fringes by edges all over the middle exposure; corners by exposures between which the camera moved; what a DNG file says of its lens goes before"
+      >
+        {busy ? "Measuring…" : "Measure"}
+      </Button>
+      {told && (
+        <p aria-live="polite" className="mt-1 text-[12px] text-quiet">
+          {told}
+        </p>
+      )}
     </>
   );
 }
 
-function inWords({ distortion, vignetting, fringeRed, fringeBlue }: LensFit, halfDiagonal: number, kind: Recipe["kind"]): string {
-  const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`, by = (of: number, one: string, many: string): string => (of === 0 ? "by the camera's file" : `by ${of} ${of === 1 ? one : many}`);
-  const bending = distortion ? `${distortion.value === 0 ? "No bending" : `Bending ${signed(distortion.value * 100, 1)} %`}, ${by(distortion.of, "edge", "edges")}.` : "Too few long straight edges to measure bending: set it by the grid.";
-  const fringe = fringeRed ?? fringeBlue, places = by(Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), "place", "places"), fringes = !fringe ? "Too few clear edges to measure fringes." : !fringeRed?.value && !fringeBlue?.value ? `No fringes, ${places}.` : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
-  const corners = vignetting ? `${vignetting.value === 0 ? "Corners lack no light" : `Corners lack ${Math.round(vignetting.value * 100)} % of light`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.` : kind === "bracket" ? "The camera stood too still to measure the corners: set them by eye." : kind === "panorama" ? "Corners are evened where frames overlap." : "Corners are measured in brackets only: set them by eye.";
+function inWords(
+  { distortion, vignetting, fringeRed, fringeBlue }: LensFit,
+  halfDiagonal: number,
+  kind: Recipe["kind"],
+): string {
+  const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`,
+    by = (of: number, one: string, many: string): string =>
+      of === 0 ? "by the camera's file" : `by ${of} ${of === 1 ? one : many}`;
+  const bending = distortion
+    ? `${distortion.value === 0 ? "No bending" : `Bending ${signed(distortion.value * 100, 1)} %`}, ${by(distortion.of, "edge", "edges")}.`
+    : "Too few long straight edges to measure bending: set it by the grid.";
+  const fringe = fringeRed ?? fringeBlue,
+    places = by(Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), "place", "places"),
+    fringes = !fringe
+      ? "Too few clear edges to measure fringes."
+      : !fringeRed?.value && !fringeBlue?.value
+        ? `No fringes, ${places}.`
+        : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
+  const corners = vignetting
+    ? `${vignetting.value === 0 ? "Corners lack no light" : `Corners lack ${Math.round(vignetting.value * 100)} % of light`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.`
+    : kind === "bracket"
+      ? "The camera stood too still to measure the corners: set them by eye."
+      : kind === "panorama"
+        ? "Corners are evened where frames overlap."
+        : "Corners are measured in brackets only: set them by eye.";
   return `${bending} ${corners} ${fringes}`;
 }

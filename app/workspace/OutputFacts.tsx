@@ -2,19 +2,31 @@ import { Fact } from "../ui/Fact";
 import { plainNumber } from "../ui/format";
 import type { Size } from "./viewport";
 
-interface Props { out: Size; ppi: number; /** what its delivery takes, asked only where it is shown */ expected: (() => { bytes: number; ms: number }) | undefined }
+interface Props {
+  out: Size;
+  ppi: number;
+  /** what its delivery takes, asked only where it is shown */ expected:
+    (() => { bytes: number; ms: number }) | undefined;
+}
 
 const CM = 2.54;
 
 /** So long, as one says it: to the second, and to half a minute where it is long. */
 export function roughly(ms: number): [value: string, unit: string] {
   const s = ms / 1000;
-  return s < 1.5 ? ["1", "s"] : s < 90 ? [String(s < 20 ? Math.round(s) : Math.round(s / 5) * 5), "s"] : [plainNumber(Math.round(s / 30) / 2, s < 600 ? 1 : 0).replace(/\.0$/, ""), "min"];
+  return s < 1.5
+    ? ["1", "s"]
+    : s < 90
+      ? [String(s < 20 ? Math.round(s) : Math.round(s / 5) * 5), "s"]
+      : [plainNumber(Math.round(s / 30) / 2, s < 600 ? 1 : 0).replace(/\.0$/, ""), "min"];
 }
 
 /** What a file will be, and what making it takes, before it is made. */
 export function OutputFacts({ out: { width, height }, ppi, expected: ask }: Props) {
-  const print = (by: number): string => `${plainNumber((width / ppi) * by)} × ${plainNumber((height / ppi) * by)}`, expected = ask?.(), time = expected && roughly(expected.ms);
+  const print = (by: number): string =>
+      `${plainNumber((width / ppi) * by)} × ${plainNumber((height / ppi) * by)}`,
+    expected = ask?.(),
+    time = expected && roughly(expected.ms);
   return (
     <dl aria-label="The file" className="mt-2 grid grid-cols-[auto_1fr_28px] gap-x-2 gap-y-0.5">
       <Fact what="Size" value={`${width} × ${height}`} unit="px" />
@@ -22,7 +34,11 @@ export function OutputFacts({ out: { width, height }, ppi, expected: ask }: Prop
       <Fact what={`At ${ppi} ppi`} value={print(CM)} unit="cm" />
       <Fact what="" value={print(1)} unit="in" />
       <Fact what="Takes about" value={time?.[0]} unit={time?.[1] ?? "s"} />
-      <Fact what="Memory, at most" value={expected && plainNumber(expected.bytes / 2 ** 30)} unit="GiB" />
+      <Fact
+        what="Memory, at most"
+        value={expected && plainNumber(expected.bytes / 2 ** 30)}
+        unit="GiB"
+      />
     </dl>
   );
 }

@@ -13,47 +13,315 @@ import type { Drawing } from "./GhostControls";
 import { LensMeter } from "./LensMeter";
 import { LightParts } from "./LightParts";
 
-interface Props { recipe: Recipe; edit: Edit; /** half the diagonal of a frame, px */ halfDiagonal: number; picking: boolean; onPicking: (on: boolean) => void; drawing: Drawing | undefined; onDraw: (d: Drawing | undefined) => void; brush: number; onBrush: (r: number) => void; grid: boolean; onGrid: (on: boolean) => void; /** the part whose neutral is being picked */ pickFor: string | undefined; onPickFor: (id: string | undefined) => void; dust: DustFinder; /** whether new stacks of the shoot begin like this one */ ofShoot: { on: boolean; toggle: () => void }; frames: readonly Frame[]; /** the frame that is looked at, by its place */ at: number | undefined; onFrame: (i: number) => void; measureLens: () => Promise<LensFit>; /** ids of the frames in one row of a panorama with the one at a place */ rowOf: (i: number) => readonly string[] }
+interface Props {
+  recipe: Recipe;
+  edit: Edit;
+  /** half the diagonal of a frame, px */ halfDiagonal: number;
+  picking: boolean;
+  onPicking: (on: boolean) => void;
+  drawing: Drawing | undefined;
+  onDraw: (d: Drawing | undefined) => void;
+  brush: number;
+  onBrush: (r: number) => void;
+  grid: boolean;
+  onGrid: (on: boolean) => void;
+  /** the part whose neutral is being picked */ pickFor: string | undefined;
+  onPickFor: (id: string | undefined) => void;
+  dust: DustFinder;
+  /** whether new stacks of the shoot begin like this one */ ofShoot: {
+    on: boolean;
+    toggle: () => void;
+  };
+  frames: readonly Frame[];
+  /** the frame that is looked at, by its place */ at: number | undefined;
+  onFrame: (i: number) => void;
+  measureLens: () => Promise<LensFit>;
+  /** ids of the frames in one row of a panorama with the one at a place */ rowOf: (
+    i: number,
+  ) => readonly string[];
+}
 /** Looking for dust: what was found and is not decided on yet, and over how many frames. */
-export interface DustFinder { found: DustSpot[] | undefined; frames: number; busy: boolean; find(): void; heal(): void; dismiss(): void }
+export interface DustFinder {
+  found: DustSpot[] | undefined;
+  frames: number;
+  busy: boolean;
+  find(): void;
+  heal(): void;
+  dismiss(): void;
+}
 
 /** What is done to every frame before the merge: the light's colour, the lens, dust, noise. */
-export function PrepareControls({ recipe: r, edit, halfDiagonal, picking, onPicking, drawing, onDraw, brush, onBrush, grid, onGrid, pickFor, onPickFor, dust, ofShoot, frames, at, onFrame, measureLens, rowOf }: Props) {
-  const p = r.prepare, slide = (key: "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise", label: string) => ({
-    value: p[key], onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }), onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
-  });
-  const whole = { shown: (v: number) => String(Math.round(v)) }, hundredths = { shown: (v: number) => signed(v * 100, 1).replace("\u2212", "-") || "0", parse: (n: number) => n / 100 }, fringe = { shown: (v: number) => plainNumber(v * 1e-4 * halfDiagonal, 2).replace("\u2212", "-"), parse: (n: number) => n / (1e-4 * halfDiagonal) };
+export function PrepareControls({
+  recipe: r,
+  edit,
+  halfDiagonal,
+  picking,
+  onPicking,
+  drawing,
+  onDraw,
+  brush,
+  onBrush,
+  grid,
+  onGrid,
+  pickFor,
+  onPickFor,
+  dust,
+  ofShoot,
+  frames,
+  at,
+  onFrame,
+  measureLens,
+  rowOf,
+}: Props) {
+  const p = r.prepare,
+    slide = (
+      key:
+        "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise",
+      label: string,
+    ) => ({
+      value: p[key],
+      onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }),
+      onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
+    });
+  const whole = { shown: (v: number) => String(Math.round(v)) },
+    hundredths = {
+      shown: (v: number) => signed(v * 100, 1).replace("\u2212", "-") || "0",
+      parse: (n: number) => n / 100,
+    },
+    fringe = {
+      shown: (v: number) => plainNumber(v * 1e-4 * halfDiagonal, 2).replace("\u2212", "-"),
+      parse: (n: number) => n / (1e-4 * halfDiagonal),
+    };
   return (
     <>
-      <NumberSlider label="White" hint="Colour of the light taken as white; higher is warmer." unit="K" min={2000} max={15000} step={50} reset={AS_SHOT.temperature} {...whole} {...slide("temperature", "White balance")} />
-      <NumberSlider label="Tint" hint="Green to magenta, in hundredths of a stop of green." unit="" min={-100} max={100} step={1} reset={0} {...whole} {...slide("tint", "Tint")} />
-      <Button className="mt-1" aria-pressed={picking} look={picking ? "accent" : "raised"} onClick={() => onPicking(!picking)} hint="Click on something that is grey or white in the room (P)">{picking ? "Click on a grey" : "Pick a neutral"}</Button>
+      <NumberSlider
+        label="White"
+        hint="Colour of the light taken as white; higher is warmer."
+        unit="K"
+        min={2000}
+        max={15000}
+        step={50}
+        reset={AS_SHOT.temperature}
+        {...whole}
+        {...slide("temperature", "White balance")}
+      />
+      <NumberSlider
+        label="Tint"
+        hint="Green to magenta, in hundredths of a stop of green."
+        unit=""
+        min={-100}
+        max={100}
+        step={1}
+        reset={0}
+        {...whole}
+        {...slide("tint", "Tint")}
+      />
+      <Button
+        className="mt-1"
+        aria-pressed={picking}
+        look={picking ? "accent" : "raised"}
+        onClick={() => onPicking(!picking)}
+        hint="Click on something that is grey or white in the room (P)"
+      >
+        {picking ? "Click on a grey" : "Pick a neutral"}
+      </Button>
       <LightParts {...{ recipe: r, edit, drawing, onDraw, brush, onBrush, pickFor, onPickFor }} />
-      {r.kind === "bracket" && <Choice label="Response" hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong." value={p.response} options={[{ value: "auto", text: "Auto" }, { value: "profile", text: "Profile" }]} onChange={(response) => edit.keep({ ...r, prepare: { ...p, response } }, "Response")} />}
+      {r.kind === "bracket" && (
+        <Choice
+          label="Response"
+          hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong."
+          value={p.response}
+          options={[
+            { value: "auto", text: "Auto" },
+            { value: "profile", text: "Profile" },
+          ]}
+          onChange={(response) => edit.keep({ ...r, prepare: { ...p, response } }, "Response")}
+        />
+      )}
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Lens, of every frame</h3>
-      <NumberSlider label="Bending" hint="Straightens what the lens bends; up for a barrel, down for a cushion." unit="%" min={-0.15} max={0.15} step={0.002} reset={0} {...hundredths} {...slide("distortion", "Straighten the lens")} />
-      <NumberSlider label="Corners" hint="Light that the corners lack." unit="%" min={0} max={0.7} step={0.01} reset={0} {...hundredths} {...slide("vignetting", "Even the corners")} />
-      <NumberSlider label="Red fringe" hint="How much larger red is drawn, in px at a corner." unit="px" min={-20} max={20} step={0.5} reset={0} {...fringe} {...slide("fringeRed", "Red fringe")} />
-      <NumberSlider label="Blue fringe" hint="How much larger blue is drawn, in px at a corner." unit="px" min={-20} max={20} step={0.5} reset={0} {...fringe} {...slide("fringeBlue", "Blue fringe")} />
-      <div className="flex flex-wrap items-center gap-x-1"><Button look={grid ? "accent" : "raised"} className="mt-1 px-2" aria-pressed={grid} onClick={() => onGrid(!grid)} hint="Straight lines over the picture to judge it by (#)">Grid</Button><LensMeter {...{ recipe: r, edit, halfDiagonal }} measure={measureLens} /></div>
+      <NumberSlider
+        label="Bending"
+        hint="Straightens what the lens bends; up for a barrel, down for a cushion."
+        unit="%"
+        min={-0.15}
+        max={0.15}
+        step={0.002}
+        reset={0}
+        {...hundredths}
+        {...slide("distortion", "Straighten the lens")}
+      />
+      <NumberSlider
+        label="Corners"
+        hint="Light that the corners lack."
+        unit="%"
+        min={0}
+        max={0.7}
+        step={0.01}
+        reset={0}
+        {...hundredths}
+        {...slide("vignetting", "Even the corners")}
+      />
+      <NumberSlider
+        label="Red fringe"
+        hint="How much larger red is drawn, in px at a corner."
+        unit="px"
+        min={-20}
+        max={20}
+        step={0.5}
+        reset={0}
+        {...fringe}
+        {...slide("fringeRed", "Red fringe")}
+      />
+      <NumberSlider
+        label="Blue fringe"
+        hint="How much larger blue is drawn, in px at a corner."
+        unit="px"
+        min={-20}
+        max={20}
+        step={0.5}
+        reset={0}
+        {...fringe}
+        {...slide("fringeBlue", "Blue fringe")}
+      />
+      <div className="flex flex-wrap items-center gap-x-1">
+        <Button
+          look={grid ? "accent" : "raised"}
+          className="mt-1 px-2"
+          aria-pressed={grid}
+          onClick={() => onGrid(!grid)}
+          hint="Straight lines over the picture to judge it by (#)"
+        >
+          Grid
+        </Button>
+        <LensMeter {...{ recipe: r, edit, halfDiagonal }} measure={measureLens} />
+      </div>
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Noise and dust, of every frame</h3>
-      <NumberSlider label="Noise" hint="Smooths noise before the merge; edges stay." unit="%" min={0} max={1} step={0.05} reset={0} shown={(v) => String(Math.round(v * 100))} parse={(n) => n / 100} {...slide("noise", "Reduce noise")} />
-      {r.kind !== "panorama" && <div className="mt-1 flex items-center gap-1">
-        <Button className="px-2" look={drawing === "dust" ? "accent" : "raised"} aria-pressed={drawing === "dust"} onClick={() => onDraw(drawing === "dust" ? undefined : "dust")} hint="Click on a spot: it is healed in the same place of every frame; click on one again to take it back">Mark dust</Button>
-        <Button className="px-2" disabled={dust.busy} onClick={dust.find} hint="Looks for shadows that lie in the same place of all the day's scenes">{dust.busy ? "Looking…" : "Find dust"}</Button>
-      </div>}
-      {r.kind !== "panorama" && p.dust.length > 0 && <div className="mt-1 flex items-center gap-1 text-[12px]"><span className="grow text-quiet">{p.dust.length === 1 ? "1 spot healed" : `${p.dust.length} spots healed`}</span><Button look="plain" className="h-6 px-2" onClick={() => edit.keep({ ...r, prepare: { ...p, dust: p.dust.slice(0, -1) } }, "Take back a dust spot")} hint="The last one; click on a spot while marking to take that one back">Take back</Button></div>}
-      {dust.found && <div aria-live="polite" aria-label="Dust found" className="mt-1 flex items-center gap-1 text-[12px]"><span className="grow text-quiet">{dust.found.length ? `${dust.found.length} likely, over ${dust.frames} frames` : `None found over ${dust.frames} frames`}</span>{dust.found.length > 0 && <Button className="h-6 px-2" onClick={dust.heal}>Heal</Button>}<Button look="plain" className="h-6 px-2" onClick={dust.dismiss}>Dismiss</Button></div>}
-      {frames.length > 1 && <FrameExceptions {...{ recipe: r, edit, frames, at, onFrame, rowOf }} />}
-      <label className="mt-2 flex items-center gap-2 border-t border-line pt-2" title="Stacks that are found from now on begin with these settings; on the board they can be laid on those that are there (C, Shift C)"><input type="checkbox" className="size-4 accent-(--accent)" checked={ofShoot.on} onChange={ofShoot.toggle} />For new stacks of this shoot</label>
-      {drawing === "dust" && <NumberSlider label="Spot" hint="Its width." unit="px" min={0.004} max={0.04} step={0.001} reset={0.01} value={brush} shown={(v) => String(Math.round(v * 2000))} parse={(n) => n / 2000} onChange={onBrush} onCommit={onBrush} />}
+      <NumberSlider
+        label="Noise"
+        hint="Smooths noise before the merge; edges stay."
+        unit="%"
+        min={0}
+        max={1}
+        step={0.05}
+        reset={0}
+        shown={(v) => String(Math.round(v * 100))}
+        parse={(n) => n / 100}
+        {...slide("noise", "Reduce noise")}
+      />
+      {r.kind !== "panorama" && (
+        <div className="mt-1 flex items-center gap-1">
+          <Button
+            className="px-2"
+            look={drawing === "dust" ? "accent" : "raised"}
+            aria-pressed={drawing === "dust"}
+            onClick={() => onDraw(drawing === "dust" ? undefined : "dust")}
+            hint="Click on a spot: it is healed in the same place of every frame; click on one again to take it back"
+          >
+            Mark dust
+          </Button>
+          <Button
+            className="px-2"
+            disabled={dust.busy}
+            onClick={dust.find}
+            hint="Looks for shadows that lie in the same place of all the day's scenes"
+          >
+            {dust.busy ? "Looking…" : "Find dust"}
+          </Button>
+        </div>
+      )}
+      {r.kind !== "panorama" && p.dust.length > 0 && (
+        <div className="mt-1 flex items-center gap-1 text-[12px]">
+          <span className="grow text-quiet">
+            {p.dust.length === 1 ? "1 spot healed" : `${p.dust.length} spots healed`}
+          </span>
+          <Button
+            look="plain"
+            className="h-6 px-2"
+            onClick={() =>
+              edit.keep(
+                { ...r, prepare: { ...p, dust: p.dust.slice(0, -1) } },
+                "Take back a dust spot",
+              )
+            }
+            hint="The last one; click on a spot while marking to take that one back"
+          >
+            Take back
+          </Button>
+        </div>
+      )}
+      {dust.found && (
+        <div
+          aria-live="polite"
+          aria-label="Dust found"
+          className="mt-1 flex items-center gap-1 text-[12px]"
+        >
+          <span className="grow text-quiet">
+            {dust.found.length
+              ? `${dust.found.length} likely, over ${dust.frames} frames`
+              : `None found over ${dust.frames} frames`}
+          </span>
+          {dust.found.length > 0 && (
+            <Button className="h-6 px-2" onClick={dust.heal}>
+              Heal
+            </Button>
+          )}
+          <Button look="plain" className="h-6 px-2" onClick={dust.dismiss}>
+            Dismiss
+          </Button>
+        </div>
+      )}
+      {frames.length > 1 && (
+        <FrameExceptions {...{ recipe: r, edit, frames, at, onFrame, rowOf }} />
+      )}
+      <label
+        className="mt-2 flex items-center gap-2 border-t border-line pt-2"
+        title="Stacks that are found from now on begin with these settings; on the board they can be laid on those that are there (C, Shift C)"
+      >
+        <input
+          type="checkbox"
+          className="size-4 accent-(--accent)"
+          checked={ofShoot.on}
+          onChange={ofShoot.toggle}
+        />
+        For new stacks of this shoot
+      </label>
+      {drawing === "dust" && (
+        <NumberSlider
+          label="Spot"
+          hint="Its width."
+          unit="px"
+          min={0.004}
+          max={0.04}
+          step={0.001}
+          reset={0.01}
+          value={brush}
+          shown={(v) => String(Math.round(v * 2000))}
+          parse={(n) => n / 2000}
+          onChange={onBrush}
+          onCommit={onBrush}
+        />
+      )}
     </>
   );
 }
 
 /** The frame's preparation in words. */
 export function prepareSentence({ prepare: p }: Recipe): string {
-  const white = p.temperature === AS_SHOT.temperature && p.tint === 0 ? "White balance as shot" : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
-  const lights = p.local.filter((q) => q.on).length, more = [lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "", p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "", p.noise ? `noise ${Math.round(p.noise * 100)} %` : "", p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : "", p.exceptions.length ? (p.exceptions.length === 1 ? "1 frame otherwise" : `${p.exceptions.length} frames otherwise`) : ""].filter(Boolean);
+  const white =
+    p.temperature === AS_SHOT.temperature && p.tint === 0
+      ? "White balance as shot"
+      : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
+  const lights = p.local.filter((q) => q.on).length,
+    more = [
+      lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "",
+      p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "",
+      p.noise ? `noise ${Math.round(p.noise * 100)} %` : "",
+      p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : "",
+      p.exceptions.length
+        ? p.exceptions.length === 1
+          ? "1 frame otherwise"
+          : `${p.exceptions.length} frames otherwise`
+        : "",
+    ].filter(Boolean);
   return [white, ...more].join(", ");
 }

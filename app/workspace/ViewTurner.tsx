@@ -12,23 +12,46 @@ import { projectedOn, type Projected } from "./projected";
 import { betweenTurns, directionIn, fitted, meshOver, outlineIn, type Seen } from "./reproject";
 import type { Size } from "./viewport";
 
-interface Props { session: StackSession; recipe: Recipe; placing: Placing; /** what dragging does; without it the view is only shown until the panorama is joined anew */ mode: "turn" | "roll" | undefined; /** a change of the view is under the hand, or being joined */ waits: boolean; edit: Edit }
+interface Props {
+  session: StackSession;
+  recipe: Recipe;
+  placing: Placing;
+  /** what dragging does; without it the view is only shown until the panorama is joined anew */ mode:
+    "turn" | "roll" | undefined;
+  /** a change of the view is under the hand, or being joined */ waits: boolean;
+  edit: Edit;
+}
 type Side = 0 | 1 | 2 | 3;
-interface Drag { seen: Seen; base: Recipe; x: number; y: number; side?: Side | undefined; now?: Recipe }
+interface Drag {
+  seen: Seen;
+  base: Recipe;
+  x: number;
+  y: number;
+  side?: Side | undefined;
+  now?: Recipe;
+}
 
 /** Degrees between the directions that are asked what is covered; the longer side of the picture that is drawn, px; how near a handle is taken, px; how long the preview outlasts the joining, ms. */
-const STEP = 4, DRAWN_PX = 1600, NEAR = 14, LINGER_MS = 350;
+const STEP = 4,
+  DRAWN_PX = 1600,
+  NEAR = 14,
+  LINGER_MS = 350;
 const SIDES = ["left", "right", "upper", "lower"] as const;
 
 /** Whether a panorama was joined with the view that is asked for. */
-const sameView = (wanted: Recipe["panorama"], placing: Placing): boolean => JSON.stringify(viewOf(wanted)) === JSON.stringify(viewOf(placing.view));
+const sameView = (wanted: Recipe["panorama"], placing: Placing): boolean =>
+  JSON.stringify(viewOf(wanted)) === JSON.stringify(viewOf(placing.view));
 
 /** How a panorama will look as its view is dragged, rolled, cut or projected otherwise: drawn at once from the picture there is. */
 export function ViewTurner(p: Props) {
-  const due = p.waits && !sameView(p.recipe.panorama, p.placing), [lingers, setLingers] = useState(false);
+  const due = p.waits && !sameView(p.recipe.panorama, p.placing),
+    [lingers, setLingers] = useState(false);
   // the new picture is asked for when the panorama is joined; until it is there nothing old shows through
   useEffect(() => {
-    if (due) { setLingers(true); return; }
+    if (due) {
+      setLingers(true);
+      return;
+    }
     const t = setTimeout(() => setLingers(false), LINGER_MS);
     return () => clearTimeout(t);
   }, [due]);
@@ -36,32 +59,71 @@ export function ViewTurner(p: Props) {
 }
 
 function Turning({ session, recipe, placing, mode, edit }: Props) {
-  const host = useRef<HTMLDivElement>(null), canvas = useRef<HTMLCanvasElement>(null), drawing = useRef<Promise<Projected>>(undefined), drag = useRef<Drag>(undefined);
-  const [box, setBox] = useState<Size>({ width: 0, height: 0 }), [held, setHeld] = useState<Seen>(), [picture, setPicture] = useState<{ on: Projected; of: Placing }>(), wanted = recipe.panorama;
+  const host = useRef<HTMLDivElement>(null),
+    canvas = useRef<HTMLCanvasElement>(null),
+    drawing = useRef<Promise<Projected>>(undefined),
+    drag = useRef<Drag>(undefined);
+  const [box, setBox] = useState<Size>({ width: 0, height: 0 }),
+    [held, setHeld] = useState<Seen>(),
+    [picture, setPicture] = useState<{ on: Projected; of: Placing }>(),
+    wanted = recipe.panorama;
   const between = useMemo(() => betweenTurns(placing.turned, worldTurn(wanted)), [placing, wanted]);
   const target = useMemo(() => {
     // as long as nothing was changed it is known to the pixel
     if (!placing.canvas.bend && sameView(wanted, placing)) return placing.canvas;
-    return canvasFor(placing.cameras.filter((c): c is Camera => c !== undefined).map((c) => turned(c, between)), { ...wantedCanvas(wanted, recipe.edges), projection: wanted.projection === "auto" && placing.view.projection === "auto" ? placing.canvas.projection : wanted.projection, step: STEP });
+    return canvasFor(
+      placing.cameras.filter((c): c is Camera => c !== undefined).map((c) => turned(c, between)),
+      {
+        ...wantedCanvas(wanted, recipe.edges),
+        projection:
+          wanted.projection === "auto" && placing.view.projection === "auto"
+            ? placing.canvas.projection
+            : wanted.projection,
+        step: STEP,
+      },
+    );
   }, [placing, between, wanted, recipe.edges]);
-  const fit = useMemo(() => (box.width ? fitted(target, box) : undefined), [target, box]), seen = held ?? fit;
+  const fit = useMemo(() => (box.width ? fitted(target, box) : undefined), [target, box]),
+    seen = held ?? fit;
 
   useEffect(() => {
-    const el = host.current!, watch = new ResizeObserver(() => setBox({ width: el.clientWidth, height: el.clientHeight }));
+    const el = host.current!,
+      watch = new ResizeObserver(() => setBox({ width: el.clientWidth, height: el.clientHeight }));
     watch.observe(el);
     return () => watch.disconnect();
   }, []);
   useEffect(() => {
     let live = true;
     const { width, height } = placing.canvas;
-    void Promise.all([(drawing.current ??= projectedOn(canvas.current!)), session.view({ region: { x: 0, y: 0, width, height }, zoom: Math.min(1, DRAWN_PX / Math.max(width, height)), recipe, clipped: false })]).then(([on, view]) => {
-      if (!live || !view) return;
-      on.show(view, placing.canvas.closed);
-      setPicture({ on, of: placing });
-    }, () => undefined); // without it, or where nothing can be drawn so, the joined picture is waited for
-    return () => { live = false; };
+    void Promise.all([
+      (drawing.current ??= projectedOn(canvas.current!)),
+      session.view({
+        region: { x: 0, y: 0, width, height },
+        zoom: Math.min(1, DRAWN_PX / Math.max(width, height)),
+        recipe,
+        clipped: false,
+      }),
+    ]).then(
+      ([on, view]) => {
+        if (!live || !view) return;
+        on.show(view, placing.canvas.closed);
+        setPicture({ on, of: placing });
+      },
+      () => undefined,
+    ); // without it, or where nothing can be drawn so, the joined picture is waited for
+    return () => {
+      live = false;
+    };
   }, [placing, recipe.tone, recipe.prepare, session]); // eslint-disable-line react-hooks/exhaustive-deps
-  useEffect(() => () => { void drawing.current?.then((on) => on.close(), () => undefined); }, []);
+  useEffect(
+    () => () => {
+      void drawing.current?.then(
+        (on) => on.close(),
+        () => undefined,
+      );
+    },
+    [],
+  );
   // put away in the middle of a drag, nothing has been changed
   useEffect(() => {
     const d = drag.current;
@@ -78,40 +140,143 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
     performance.measure("rhizome:turned", { start: t0, end: performance.now() });
   }, [shows, picture, seen, box, placing, between]);
 
-  const outline = seen && target.projection === seen.canvas.projection ? outlineIn(seen, target) : undefined;
-  const handles = outline ? [[outline.x, outline.y + outline.height / 2], [outline.x + outline.width, outline.y + outline.height / 2], [outline.x + outline.width / 2, outline.y], [outline.x + outline.width / 2, outline.y + outline.height]] as const : [];
-  const sides = extentOf(target), across = sides[0] + sides[1], upright = sides[2] + sides[3];
-  const at = (e: React.PointerEvent): { x: number; y: number } => { const r = host.current!.getBoundingClientRect(); return { x: e.clientX - r.left, y: e.clientY - r.top }; };
-  const view = (base: Recipe, part: Partial<Recipe["panorama"]>): Recipe => ({ ...base, panorama: { ...base.panorama, ...part } });
+  const outline =
+    seen && target.projection === seen.canvas.projection ? outlineIn(seen, target) : undefined;
+  const handles = outline
+    ? ([
+        [outline.x, outline.y + outline.height / 2],
+        [outline.x + outline.width, outline.y + outline.height / 2],
+        [outline.x + outline.width / 2, outline.y],
+        [outline.x + outline.width / 2, outline.y + outline.height],
+      ] as const)
+    : [];
+  const sides = extentOf(target),
+    across = sides[0] + sides[1],
+    upright = sides[2] + sides[3];
+  const at = (e: React.PointerEvent): { x: number; y: number } => {
+    const r = host.current!.getBoundingClientRect();
+    return { x: e.clientX - r.left, y: e.clientY - r.top };
+  };
+  const view = (base: Recipe, part: Partial<Recipe["panorama"]>): Recipe => ({
+    ...base,
+    panorama: { ...base.panorama, ...part },
+  });
   /** The recipe with what the drag has led to so far. */
-  const led = ({ seen: s, base, x, y, side }: Drag, to: { x: number; y: number }): Recipe | undefined => {
+  const led = (
+    { seen: s, base, x, y, side }: Drag,
+    to: { x: number; y: number },
+  ): Recipe | undefined => {
     const middle = { x: s.x + s.canvas.centreX * s.scale, y: s.y + s.canvas.centreY * s.scale };
     if (side !== undefined) {
-      const beside = side < 2, past = beside ? (side === 0 ? to.x > middle.x : to.x < middle.x) : side === 2 ? to.y > middle.y : to.y < middle.y;
-      const d = directionIn(s, beside ? to.x : middle.x, beside ? middle.y : to.y), degrees = past ? 0 : !d ? 180 : (Math.abs(beside ? Math.atan2(d[0], d[2]) : Math.atan2(d[1], Math.hypot(d[0], d[2]))) * 180) / Math.PI;
-      const extent = (base.panorama.extent === "auto" ? extentOf(s.canvas) : [...base.panorama.extent]) as [number, number, number, number];
+      const beside = side < 2,
+        past = beside
+          ? side === 0
+            ? to.x > middle.x
+            : to.x < middle.x
+          : side === 2
+            ? to.y > middle.y
+            : to.y < middle.y;
+      const d = directionIn(s, beside ? to.x : middle.x, beside ? middle.y : to.y),
+        degrees = past
+          ? 0
+          : !d
+            ? 180
+            : (Math.abs(
+                beside ? Math.atan2(d[0], d[2]) : Math.atan2(d[1], Math.hypot(d[0], d[2])),
+              ) *
+                180) /
+              Math.PI;
+      const extent = (
+        base.panorama.extent === "auto" ? extentOf(s.canvas) : [...base.panorama.extent]
+      ) as [number, number, number, number];
       extent[side] = Math.round(Math.min(beside ? 180 : 90, Math.max(0.5, degrees)) * 10) / 10;
       return view(base, { extent });
     }
-    if (mode === "roll") { const { roll } = rolledTo(base.panorama, [x - middle.x, y - middle.y], [to.x - middle.x, to.y - middle.y]); return view(base, { roll }); }
-    const from = directionIn(s, x, y), there = directionIn(s, to.x, to.y);
+    if (mode === "roll") {
+      const { roll } = rolledTo(
+        base.panorama,
+        [x - middle.x, y - middle.y],
+        [to.x - middle.x, to.y - middle.y],
+      );
+      return view(base, { roll });
+    }
+    const from = directionIn(s, x, y),
+      there = directionIn(s, to.x, to.y);
     if (!from || !there) return undefined;
     const { yaw, pitch, roll } = draggedTo(base.panorama, from, there);
     return view(base, { yaw, pitch, roll });
   };
-  const sideAt = (q: { x: number; y: number }): Side | undefined => { const k = handles.findIndex(([x, y]) => Math.hypot(q.x - x, q.y - y) < NEAR); return k < 0 ? undefined : (k as Side); };
+  const sideAt = (q: { x: number; y: number }): Side | undefined => {
+    const k = handles.findIndex(([x, y]) => Math.hypot(q.x - x, q.y - y) < NEAR);
+    return k < 0 ? undefined : (k as Side);
+  };
   return (
-    <div ref={host} aria-label="The view as it will be" className={`absolute inset-0 touch-none select-none overflow-hidden ${shows ? "bg-well" : ""} ${mode ? "cursor-grab" : "pointer-events-none"}`} data-shows={shows || undefined}
-      onPointerDown={(e) => { if (!seen) return; const q = at(e); drag.current = { seen, base: recipe, ...q, side: sideAt(q) }; setHeld(seen); e.currentTarget.setPointerCapture(e.pointerId); }}
-      onPointerMove={(e) => { const d = drag.current, next = d && led(d, at(e)); if (d && next) { d.now = next; edit.show(next); } }}
-      onPointerUp={() => { const d = drag.current; drag.current = undefined; setHeld(undefined); if (d?.now) edit.keep(d.now, d.side !== undefined ? `Move the ${SIDES[d.side]} border` : mode === "roll" ? "Roll the view" : "Drag the view"); }}
-      onPointerCancel={() => { const d = drag.current; drag.current = undefined; setHeld(undefined); if (d) edit.show(d.base); }}>
+    <div
+      ref={host}
+      aria-label="The view as it will be"
+      className={`absolute inset-0 touch-none select-none overflow-hidden ${shows ? "bg-well" : ""} ${mode ? "cursor-grab" : "pointer-events-none"}`}
+      data-shows={shows || undefined}
+      onPointerDown={(e) => {
+        if (!seen) return;
+        const q = at(e);
+        drag.current = { seen, base: recipe, ...q, side: sideAt(q) };
+        setHeld(seen);
+        e.currentTarget.setPointerCapture(e.pointerId);
+      }}
+      onPointerMove={(e) => {
+        const d = drag.current,
+          next = d && led(d, at(e));
+        if (d && next) {
+          d.now = next;
+          edit.show(next);
+        }
+      }}
+      onPointerUp={() => {
+        const d = drag.current;
+        drag.current = undefined;
+        setHeld(undefined);
+        if (d?.now)
+          edit.keep(
+            d.now,
+            d.side !== undefined
+              ? `Move the ${SIDES[d.side]} border`
+              : mode === "roll"
+                ? "Roll the view"
+                : "Drag the view",
+          );
+      }}
+      onPointerCancel={() => {
+        const d = drag.current;
+        drag.current = undefined;
+        setHeld(undefined);
+        if (d) edit.show(d.base);
+      }}
+    >
       <canvas ref={canvas} className="absolute inset-0 size-full" />
       {outline && shows && mode && (
         <svg className="absolute inset-0 size-full" aria-hidden>
           <rect {...outline} fill="none" stroke="var(--ink)" strokeWidth={1} />
-          <text x={outline.x + outline.width / 2} y={Math.min(box.height - 8, outline.y + outline.height + 18)} textAnchor="middle" fontSize={12} fill="var(--quiet)">{`${plainNumber(across, 0)}° × ${plainNumber(upright, 0)}°`}</text>
-          {handles.map(([x, y], k) => <rect key={k} x={x - 5} y={y - 5} width={10} height={10} fill="var(--ink)" stroke="var(--well)" className={k < 2 ? "cursor-ew-resize" : "cursor-ns-resize"}><title>{`The ${SIDES[k]} border: drag it`}</title></rect>)}
+          <text
+            x={outline.x + outline.width / 2}
+            y={Math.min(box.height - 8, outline.y + outline.height + 18)}
+            textAnchor="middle"
+            fontSize={12}
+            fill="var(--quiet)"
+          >{`${plainNumber(across, 0)}° × ${plainNumber(upright, 0)}°`}</text>
+          {handles.map(([x, y], k) => (
+            <rect
+              key={k}
+              x={x - 5}
+              y={y - 5}
+              width={10}
+              height={10}
+              fill="var(--ink)"
+              stroke="var(--well)"
+              className={k < 2 ? "cursor-ew-resize" : "cursor-ns-resize"}
+            >
+              <title>{`The ${SIDES[k]} border: drag it`}</title>
+            </rect>
+          ))}
         </svg>
       )}
     </div>

@@ -8,18 +8,31 @@ import { dimOutside, paintMarks } from "./paintMarks";
 import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
 
 interface Props {
-  session: StackSession; recipe: Recipe; size: Size; ready: string; clipped: boolean;
+  session: StackSession;
+  recipe: Recipe;
+  size: Size;
+  ready: string;
+  clipped: boolean;
   /** the frame shown instead of the merge, or beside it in a wipe */
-  frame: number | undefined; wipe: boolean; picking: boolean;
-  viewport: Viewport; onViewport: (v: Viewport) => void;
-  onPoint: (p: { x: number; y: number } | undefined) => void; onPick: (p: { x: number; y: number }) => void; onBox: (b: Size) => void;
+  frame: number | undefined;
+  wipe: boolean;
+  picking: boolean;
+  viewport: Viewport;
+  onViewport: (v: Viewport) => void;
+  onPoint: (p: { x: number; y: number } | undefined) => void;
+  onPick: (p: { x: number; y: number }) => void;
+  onBox: (b: Size) => void;
   standIn: Blob | undefined;
   map: MapKind | undefined;
   /** a line being drawn round a part, or a brush of this radius in shares of the width */
-  drawing: { shape: "outline" | "brush" | "line"; radius: number } | undefined; onDrawn: (points: [number, number][]) => void;
+  drawing: { shape: "outline" | "brush" | "line"; radius: number } | undefined;
+  onDrawn: (points: [number, number][]) => void;
   /** areas drawn over the picture, in shares of it, and the place looked at, in px */
-  areas: readonly Area[]; place: Suspect | undefined; /** lines over the picture, in shares of it */ lines?: readonly [number, number][][];
-  /** the part that will go out, px; what lies outside is dimmed */ kept?: { x: number; y: number; width: number; height: number } | undefined;
+  areas: readonly Area[];
+  place: Suspect | undefined;
+  /** lines over the picture, in shares of it */ lines?: readonly [number, number][][];
+  /** the part that will go out, px; what lies outside is dimmed */ kept?:
+    { x: number; y: number; width: number; height: number } | undefined;
 }
 type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
 
@@ -32,28 +45,45 @@ export function Viewer(p: Props) {
   const latest = useRef({ ...p, box, split });
   const spent = useRef<{ after?: View["pixels"]; before?: View["pixels"] }>({});
   const asked = useRef({ wanted: 0, at: 0, busy: false });
-  const drag = useRef<{ x: number; y: number; cx: number; cy: number; split: boolean } | undefined>(undefined);
-  const space = useRef(false), stroke = useRef<[number, number][] | undefined>(undefined);
+  const drag = useRef<{ x: number; y: number; cx: number; cy: number; split: boolean } | undefined>(
+    undefined,
+  );
+  const space = useRef(false),
+    stroke = useRef<[number, number][] | undefined>(undefined);
 
   const paint = useCallback(() => {
-    const { box: b, viewport, size, split: at, wipe, frame } = latest.current, c = canvas.current;
+    const { box: b, viewport, size, split: at, wipe, frame } = latest.current,
+      c = canvas.current;
     if (!c || !b.width) return;
-    if (c.width !== b.width || c.height !== b.height) { c.width = b.width; c.height = b.height; }
+    if (c.width !== b.width || c.height !== b.height) {
+      c.width = b.width;
+      c.height = b.height;
+    }
     const g = c.getContext("2d", { alpha: true })!;
     g.clearRect(0, 0, b.width, b.height);
-    const z = zoomOf(viewport, size, b), ox = b.width / 2 - viewport.cx * z, oy = b.height / 2 - viewport.cy * z;
+    const z = zoomOf(viewport, size, b),
+      ox = b.width / 2 - viewport.cx * z,
+      oy = b.height / 2 - viewport.cy * z;
     g.imageSmoothingEnabled = z < 2;
     const lay = (v: Shown | undefined): void => {
       if (!v) return;
-      const x = v.region.x * z + ox, y = v.region.y * z + oy, width = v.region.width * z;
+      const x = v.region.x * z + ox,
+        y = v.region.y * z + oy,
+        width = v.region.width * z;
       // made for this size: pixel on pixel
-      if (Math.abs(width - v.width) < 1) { g.drawImage(v.canvas, Math.round(x), Math.round(y)); return; }
+      if (Math.abs(width - v.width) < 1) {
+        g.drawImage(v.canvas, Math.round(x), Math.round(y));
+        return;
+      }
       g.imageSmoothingQuality = width / v.width >= 0.5 ? "low" : "medium";
       g.drawImage(v.canvas, x, y, width, v.region.height * z);
     };
     const { after, before, stand } = shown.current;
     if (!after && stand) g.drawImage(stand, ox, oy, size.width * z, size.height * z);
-    if (frame !== undefined && !wipe) { lay(before ?? after); return; }
+    if (frame !== undefined && !wipe) {
+      lay(before ?? after);
+      return;
+    }
     lay(after);
     if (latest.current.map) lay(shown.current.map);
     if (wipe && before) {
@@ -70,7 +100,16 @@ export function Viewer(p: Props) {
     }
     const { areas, place, drawing, kept, lines } = latest.current;
     if (kept) dimOutside(g, kept, size, z, ox, oy);
-    paintMarks(g, { areas, place, lines: lines ?? [], size, zoom: z, ox, oy, ...(drawing && stroke.current ? { stroke: { ...drawing, points: stroke.current } } : {}) });
+    paintMarks(g, {
+      areas,
+      place,
+      lines: lines ?? [],
+      size,
+      zoom: z,
+      ox,
+      oy,
+      ...(drawing && stroke.current ? { stroke: { ...drawing, points: stroke.current } } : {}),
+    });
   }, []);
 
   const request = useCallback(async () => {
@@ -83,64 +122,155 @@ export function Viewer(p: Props) {
         a.at = a.wanted;
         const { session, recipe, size, viewport, box: b, clipped, frame, map } = latest.current;
         if (!b.width) continue;
-        const base = { region: visible(viewport, size, b), zoom: zoomOf(viewport, size, b), recipe, clipped };
+        const base = {
+          region: visible(viewport, size, b),
+          zoom: zoomOf(viewport, size, b),
+          recipe,
+          clipped,
+        };
         // into the canvas and the pixels that are there already: nothing is made anew while a slider moves
-        const take = async (asking: Promise<View | undefined>, into: Shown | undefined, slot?: "after" | "before", alpha = false): Promise<Shown | undefined> => {
+        const take = async (
+          asking: Promise<View | undefined>,
+          into: Shown | undefined,
+          slot?: "after" | "before",
+          alpha = false,
+        ): Promise<Shown | undefined> => {
           const v = await asking;
           if (!v) return undefined;
-          const { pixels, ...rest } = v, same = into && into.canvas.width === v.width && into.canvas.height === v.height;
+          const { pixels, ...rest } = v,
+            same = into && into.canvas.width === v.width && into.canvas.height === v.height;
           const c = same ? into.canvas : new OffscreenCanvas(v.width, v.height);
-          c.getContext("2d", { alpha, willReadFrequently: true })!.putImageData(new ImageData(pixels, v.width, v.height), 0, 0);
+          c.getContext("2d", { alpha, willReadFrequently: true })!.putImageData(
+            new ImageData(pixels, v.width, v.height),
+            0,
+            0,
+          );
           if (slot) spent.current[slot] = pixels;
           return { ...rest, canvas: c };
         };
         const t0 = performance.now();
-        const after = await take(session.view({ ...base, into: spent.current.after }), shown.current.after, "after");
-        if (after) { shown.current.after = after; performance.measure("rhizome:shown", { start: t0, end: performance.now() }); }
+        const after = await take(
+          session.view({ ...base, into: spent.current.after }),
+          shown.current.after,
+          "after",
+        );
+        if (after) {
+          shown.current.after = after;
+          performance.measure("rhizome:shown", { start: t0, end: performance.now() });
+        }
         if (frame === undefined) delete shown.current.before;
-        else { const before = await take(session.view({ ...base, frame, into: spent.current.before }), shown.current.before, "before"); if (before) shown.current.before = before; }
-        if (map) { const m = await take(session.map(map, base.region, base.zoom), shown.current.map, undefined, true); if (m) shown.current.map = m; } else delete shown.current.map;
+        else {
+          const before = await take(
+            session.view({ ...base, frame, into: spent.current.before }),
+            shown.current.before,
+            "before",
+          );
+          if (before) shown.current.before = before;
+        }
+        if (map) {
+          const m = await take(
+            session.map(map, base.region, base.zoom),
+            shown.current.map,
+            undefined,
+            true,
+          );
+          if (m) shown.current.map = m;
+        } else delete shown.current.map;
         paint();
-        if (canvas.current && after) canvas.current.dataset["shown"] = String(Number(canvas.current.dataset["shown"] ?? 0) + 1);
+        if (canvas.current && after)
+          canvas.current.dataset["shown"] = String(
+            Number(canvas.current.dataset["shown"] ?? 0) + 1,
+          );
       }
     } catch {
       // a view of a session that has been closed meanwhile
-    } finally { a.busy = false; }
+    } finally {
+      a.busy = false;
+    }
   }, [paint]);
 
-  useLayoutEffect(() => { latest.current = { ...p, box, split }; paint(); });
-  useEffect(() => { void request(); }, [request, p.session, p.recipe, p.viewport, p.ready, p.clipped, p.frame, p.wipe, p.map, box]);
+  useLayoutEffect(() => {
+    latest.current = { ...p, box, split };
+    paint();
+  });
+  useEffect(() => {
+    void request();
+  }, [request, p.session, p.recipe, p.viewport, p.ready, p.clipped, p.frame, p.wipe, p.map, box]);
   useEffect(() => {
     const el = canvas.current!.parentElement!;
-    const watch = new ResizeObserver(() => { const b = { width: Math.round(el.clientWidth), height: Math.round(el.clientHeight) }; setBox(b); latest.current.onBox(b); latest.current.onViewport(settle(latest.current.viewport, latest.current.size, b)); });
+    const watch = new ResizeObserver(() => {
+      const b = { width: Math.round(el.clientWidth), height: Math.round(el.clientHeight) };
+      setBox(b);
+      latest.current.onBox(b);
+      latest.current.onViewport(settle(latest.current.viewport, latest.current.size, b));
+    });
     watch.observe(el);
     const wheel = (e: WheelEvent): void => {
       e.preventDefault();
-      const { viewport, size, box: b, onViewport } = latest.current, r = el.getBoundingClientRect();
-      onViewport(zoomAt(viewport, size, b, e.clientX - r.left, e.clientY - r.top, zoomOf(viewport, size, b) * Math.exp(-e.deltaY * 0.0022)));
+      const { viewport, size, box: b, onViewport } = latest.current,
+        r = el.getBoundingClientRect();
+      onViewport(
+        zoomAt(
+          viewport,
+          size,
+          b,
+          e.clientX - r.left,
+          e.clientY - r.top,
+          zoomOf(viewport, size, b) * Math.exp(-e.deltaY * 0.0022),
+        ),
+      );
     };
     el.addEventListener("wheel", wheel, { passive: false });
-    const key = (e: KeyboardEvent): void => { if (e.key === " " && !(e.target as HTMLElement).closest?.("input, button, [role=slider]")) { e.preventDefault(); space.current = e.type === "keydown"; } };
+    const key = (e: KeyboardEvent): void => {
+      if (e.key === " " && !(e.target as HTMLElement).closest?.("input, button, [role=slider]")) {
+        e.preventDefault();
+        space.current = e.type === "keydown";
+      }
+    };
     window.addEventListener("keydown", key);
     window.addEventListener("keyup", key);
-    return () => { watch.disconnect(); el.removeEventListener("wheel", wheel); window.removeEventListener("keydown", key); window.removeEventListener("keyup", key); };
+    return () => {
+      watch.disconnect();
+      el.removeEventListener("wheel", wheel);
+      window.removeEventListener("keydown", key);
+      window.removeEventListener("keyup", key);
+    };
   }, []);
   useEffect(() => {
     if (!p.standIn) return;
     const layers = shown.current;
     let live = true;
-    void createImageBitmap(p.standIn).then((b) => { if (live) { layers.stand = b; paint(); } });
-    return () => { live = false; layers.stand?.close(); delete layers.stand; };
+    void createImageBitmap(p.standIn).then((b) => {
+      if (live) {
+        layers.stand = b;
+        paint();
+      }
+    });
+    return () => {
+      live = false;
+      layers.stand?.close();
+      delete layers.stand;
+    };
   }, [p.standIn, paint]);
 
-  const at = (e: React.PointerEvent | React.MouseEvent): { x: number; y: number } => { const r = canvas.current!.getBoundingClientRect(); return { x: e.clientX - r.left, y: e.clientY - r.top }; };
+  const at = (e: React.PointerEvent | React.MouseEvent): { x: number; y: number } => {
+    const r = canvas.current!.getBoundingClientRect();
+    return { x: e.clientX - r.left, y: e.clientY - r.top };
+  };
   const zoomed = p.viewport.zoom !== "fit";
   return (
     <div className="relative min-h-0 grow overflow-hidden bg-well">
-      <canvas ref={canvas} tabIndex={0} aria-label="The picture" className={`absolute inset-0 outline-none ${p.picking || p.drawing ? "cursor-crosshair" : zoomed ? "cursor-grab" : "cursor-default"}`}
+      <canvas
+        ref={canvas}
+        tabIndex={0}
+        aria-label="The picture"
+        className={`absolute inset-0 outline-none ${p.picking || p.drawing ? "cursor-crosshair" : zoomed ? "cursor-grab" : "cursor-default"}`}
         onPointerDown={(e) => {
           const q = at(e);
-          if (p.picking && !space.current) { p.onPick(toPicture(p.viewport, p.size, box, q.x, q.y)); return; }
+          if (p.picking && !space.current) {
+            p.onPick(toPicture(p.viewport, p.size, box, q.x, q.y));
+            return;
+          }
           if (p.drawing && !space.current) {
             const at = toPicture(p.viewport, p.size, box, q.x, q.y);
             stroke.current = [[at.x / p.size.width, at.y / p.size.height]];
@@ -153,21 +283,82 @@ export function Viewer(p: Props) {
           e.currentTarget.setPointerCapture(e.pointerId);
         }}
         onPointerMove={(e) => {
-          const q = at(e), d = drag.current, pic = toPicture(p.viewport, p.size, box, q.x, q.y);
-          p.onPoint(pic.x >= 0 && pic.y >= 0 && pic.x < p.size.width && pic.y < p.size.height ? pic : undefined);
+          const q = at(e),
+            d = drag.current,
+            pic = toPicture(p.viewport, p.size, box, q.x, q.y);
+          p.onPoint(
+            pic.x >= 0 && pic.y >= 0 && pic.x < p.size.width && pic.y < p.size.height
+              ? pic
+              : undefined,
+          );
           if (stroke.current) {
-            const share: [number, number] = [Math.min(1, Math.max(0, pic.x / p.size.width)), Math.min(1, Math.max(0, pic.y / p.size.height))], last = stroke.current.at(-1)!;
-            if (p.drawing?.shape === "line") { stroke.current = [stroke.current[0]!, share]; paint(); return; }
-            if (Math.hypot((share[0] - last[0]) * p.size.width, (share[1] - last[1]) * p.size.height) * zoomOf(p.viewport, p.size, box) > 2 && stroke.current.length < 4000) { stroke.current.push(share); paint(); }
+            const share: [number, number] = [
+                Math.min(1, Math.max(0, pic.x / p.size.width)),
+                Math.min(1, Math.max(0, pic.y / p.size.height)),
+              ],
+              last = stroke.current.at(-1)!;
+            if (p.drawing?.shape === "line") {
+              stroke.current = [stroke.current[0]!, share];
+              paint();
+              return;
+            }
+            if (
+              Math.hypot(
+                (share[0] - last[0]) * p.size.width,
+                (share[1] - last[1]) * p.size.height,
+              ) *
+                zoomOf(p.viewport, p.size, box) >
+                2 &&
+              stroke.current.length < 4000
+            ) {
+              stroke.current.push(share);
+              paint();
+            }
             return;
           }
           if (!d) return;
-          if (d.split) { setSplit(Math.min(1, Math.max(0, q.x / box.width))); return; }
+          if (d.split) {
+            setSplit(Math.min(1, Math.max(0, q.x / box.width)));
+            return;
+          }
           const z = zoomOf(p.viewport, p.size, box);
-          if (zoomed) p.onViewport(settle({ zoom: p.viewport.zoom, cx: d.cx - (q.x - d.x) / z, cy: d.cy - (q.y - d.y) / z }, p.size, box));
+          if (zoomed)
+            p.onViewport(
+              settle(
+                { zoom: p.viewport.zoom, cx: d.cx - (q.x - d.x) / z, cy: d.cy - (q.y - d.y) / z },
+                p.size,
+                box,
+              ),
+            );
         }}
-        onPointerUp={() => { drag.current = undefined; const drawn = stroke.current; stroke.current = undefined; if (drawn && (drawn.length > 2 || p.drawing?.shape === "brush" || (p.drawing?.shape === "line" && drawn.length > 1))) p.onDrawn(drawn); paint(); }} onPointerCancel={() => { drag.current = undefined; stroke.current = undefined; paint(); }} onPointerLeave={() => p.onPoint(undefined)}
-        onDoubleClick={(e) => { const q = at(e); p.onViewport(zoomed ? settle({ zoom: "fit", cx: 0, cy: 0 }, p.size, box) : zoomAt(p.viewport, p.size, box, q.x, q.y, 1)); }} />
+        onPointerUp={() => {
+          drag.current = undefined;
+          const drawn = stroke.current;
+          stroke.current = undefined;
+          if (
+            drawn &&
+            (drawn.length > 2 ||
+              p.drawing?.shape === "brush" ||
+              (p.drawing?.shape === "line" && drawn.length > 1))
+          )
+            p.onDrawn(drawn);
+          paint();
+        }}
+        onPointerCancel={() => {
+          drag.current = undefined;
+          stroke.current = undefined;
+          paint();
+        }}
+        onPointerLeave={() => p.onPoint(undefined)}
+        onDoubleClick={(e) => {
+          const q = at(e);
+          p.onViewport(
+            zoomed
+              ? settle({ zoom: "fit", cx: 0, cy: 0 }, p.size, box)
+              : zoomAt(p.viewport, p.size, box, q.x, q.y, 1),
+          );
+        }}
+      />
     </div>
   );
 }

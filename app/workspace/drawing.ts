@@ -1,7 +1,16 @@
 import type { Drawing, LightDrawing } from "./GhostControls";
 
-export const isLight = (d: Drawing | undefined): d is LightDrawing => d?.startsWith("light ") ?? false;
+export const isLight = (d: Drawing | undefined): d is LightDrawing =>
+  d?.startsWith("light ") ?? false;
 /** Drags of a panorama's whole view, which leave no stroke. */
-export const isTurn = (d: Drawing | undefined): d is "turn" | "roll" => d === "turn" || d === "roll";
+export const isTurn = (d: Drawing | undefined): d is "turn" | "roll" =>
+  d === "turn" || d === "roll";
 /** What the pointer leaves on the screen while it draws. */
-export const strokeOf = (d: Exclude<Drawing, "turn" | "roll">): "outline" | "brush" | "line" => (d === "level" || d === "plumb" || d === "straight" || d === "light gradient" ? "line" : d === "dust" || d === "light brush" ? "brush" : d === "light outline" ? "outline" : d);
+export const strokeOf = (d: Exclude<Drawing, "turn" | "roll">): "outline" | "brush" | "line" =>
+  d === "level" || d === "plumb" || d === "straight" || d === "light gradient"
+    ? "line"
+    : d === "dust" || d === "light brush"
+      ? "brush"
+      : d === "light outline"
+        ? "outline"
+        : d;

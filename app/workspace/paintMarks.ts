@@ -2,27 +2,81 @@ import type { Suspect } from "../../core/suspects/suspect";
 import type { Area } from "./Candidates";
 import type { Size } from "./viewport";
 
-interface Marks { areas: readonly Area[]; place: Suspect | undefined; /** guides, in shares of the picture */ lines: readonly [number, number][][]; stroke?: Omit<Area, "shape"> & { shape: Area["shape"] | "line" }; size: Size; /** screen px a picture px, and where the picture's corner lies */ zoom: number; ox: number; oy: number }
+interface Marks {
+  areas: readonly Area[];
+  place: Suspect | undefined;
+  /** guides, in shares of the picture */ lines: readonly [number, number][][];
+  stroke?: Omit<Area, "shape"> & { shape: Area["shape"] | "line" };
+  size: Size;
+  /** screen px a picture px, and where the picture's corner lies */ zoom: number;
+  ox: number;
+  oy: number;
+}
 
 /** Draws what the user drew and where to look: a light line within a dark one, to be seen on anything. */
-export function paintMarks(g: CanvasRenderingContext2D, { areas, place, lines, stroke, size, zoom, ox, oy }: Marks): void {
+export function paintMarks(
+  g: CanvasRenderingContext2D,
+  { areas, place, lines, stroke, size, zoom, ox, oy }: Marks,
+): void {
   const twice = (path: () => void, dash: number[] = []): void => {
     g.save();
     g.lineJoin = g.lineCap = "round";
-    for (const [width, colour] of [[3, "rgb(0 0 0 / 0.55)"], [1.25, "#f2f2f2"]] as const) { g.setLineDash(dash); g.lineWidth = width; g.strokeStyle = colour; g.beginPath(); path(); g.stroke(); }
+    for (const [width, colour] of [
+      [3, "rgb(0 0 0 / 0.55)"],
+      [1.25, "#f2f2f2"],
+    ] as const) {
+      g.setLineDash(dash);
+      g.lineWidth = width;
+      g.strokeStyle = colour;
+      g.beginPath();
+      path();
+      g.stroke();
+    }
     g.restore();
   };
-  const line = (points: Area["points"], close: boolean): void => { points.forEach(([x, y], i) => g[i ? "lineTo" : "moveTo"](x * size.width * zoom + ox, y * size.height * zoom + oy)); if (close) g.closePath(); };
+  const line = (points: Area["points"], close: boolean): void => {
+    points.forEach(([x, y], i) =>
+      g[i ? "lineTo" : "moveTo"](x * size.width * zoom + ox, y * size.height * zoom + oy),
+    );
+    if (close) g.closePath();
+  };
   for (const a of areas) {
     if (a.shape === "outline") twice(() => line(a.points, true), [5, 4]);
     else band(g, () => line(a.points, false), Math.max(2, a.radius * 2 * size.width * zoom));
   }
   for (const l of lines) twice(() => line(l, false));
-  if (stroke) { if (stroke.shape !== "brush") twice(() => line(stroke.points, false)); else band(g, () => line(stroke.points.length > 1 ? stroke.points : [stroke.points[0]!, stroke.points[0]!], false), Math.max(2, stroke.radius * 2 * size.width * zoom)); }
+  if (stroke) {
+    if (stroke.shape !== "brush") twice(() => line(stroke.points, false));
+    else
+      band(
+        g,
+        () =>
+          line(
+            stroke.points.length > 1 ? stroke.points : [stroke.points[0]!, stroke.points[0]!],
+            false,
+          ),
+        Math.max(2, stroke.radius * 2 * size.width * zoom),
+      );
+  }
   if (place) {
-    const x = place.x * zoom + ox - 6, y = place.y * zoom + oy - 6, w = place.width * zoom + 12, h = place.height * zoom + 12, c = Math.min(14, w / 3, h / 3);
+    const x = place.x * zoom + ox - 6,
+      y = place.y * zoom + oy - 6,
+      w = place.width * zoom + 12,
+      h = place.height * zoom + 12,
+      c = Math.min(14, w / 3, h / 3);
     // corners only: what is looked at stays free
-    twice(() => { for (const [u, v, s, t] of [[x, y, 1, 1], [x + w, y, -1, 1], [x, y + h, 1, -1], [x + w, y + h, -1, -1]] as const) { g.moveTo(u + s * c, v); g.lineTo(u, v); g.lineTo(u, v + t * c); } });
+    twice(() => {
+      for (const [u, v, s, t] of [
+        [x, y, 1, 1],
+        [x + w, y, -1, 1],
+        [x, y + h, 1, -1],
+        [x + w, y + h, -1, -1],
+      ] as const) {
+        g.moveTo(u + s * c, v);
+        g.lineTo(u, v);
+        g.lineTo(u, v + t * c);
+      }
+    });
   }
 }
 
@@ -38,7 +92,14 @@ function band(g: CanvasRenderingContext2D, path: () => void, width: number): voi
 }
 
 /** Dims what will be cut off. */
-export function dimOutside(g: CanvasRenderingContext2D, kept: { x: number; y: number; width: number; height: number }, size: Size, zoom: number, ox: number, oy: number): void {
+export function dimOutside(
+  g: CanvasRenderingContext2D,
+  kept: { x: number; y: number; width: number; height: number },
+  size: Size,
+  zoom: number,
+  ox: number,
+  oy: number,
+): void {
   if (kept.width >= size.width && kept.height >= size.height) return;
   g.save();
   g.beginPath();

@@ -3,10 +3,20 @@ import { pixelOf, type Canvas } from "../../core/panorama/projection";
 
 /** A frame's outline on the canvas, in px: one line, or two where it goes over the end of a full turn. */
 export function seenFrom(c: Camera, canvas: Canvas): [number, number][][] {
-  const edge = (t: number): [number, number] => { const s = t % 1; return t < 1 ? [s, 0] : t < 2 ? [1, s] : t < 3 ? [1 - s, 1] : [0, 1 - s]; };
-  const points = Array.from({ length: 48 }, (_, i) => { const [x, y] = edge(i / 12); return pixelOf(canvas, worldRay(c, x * c.width, y * c.height)); }).filter((p) => p !== undefined);
+  const edge = (t: number): [number, number] => {
+    const s = t % 1;
+    return t < 1 ? [s, 0] : t < 2 ? [1, s] : t < 3 ? [1 - s, 1] : [0, 1 - s];
+  };
+  const points = Array.from({ length: 48 }, (_, i) => {
+    const [x, y] = edge(i / 12);
+    return pixelOf(canvas, worldRay(c, x * c.width, y * c.height));
+  }).filter((p) => p !== undefined);
   const turn = 2 * Math.PI * canvas.pxPerRadian;
-  if (!canvas.closed || Math.max(...points.map((p) => p[0])) - Math.min(...points.map((p) => p[0])) < turn / 2) return [points];
+  if (
+    !canvas.closed ||
+    Math.max(...points.map((p) => p[0])) - Math.min(...points.map((p) => p[0])) < turn / 2
+  )
+    return [points];
   // drawn at either end, each running out of the picture
   const right = points.map(([x, y]): [number, number] => [x < turn / 2 ? x + turn : x, y]);
   return [right, right.map(([x, y]): [number, number] => [x - turn, y])];

@@ -10,7 +10,13 @@ import type { MotionModel } from "./motionModels";
 import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
 
 /** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
-export interface GhostMap { width: number; height: number; scale: number; votes: Uint8Array; share: number }
+export interface GhostMap {
+  width: number;
+  height: number;
+  scale: number;
+  votes: Uint8Array;
+  share: number;
+}
 
 export interface AlignedFrame {
   /** reference px to this frame's px, both full size, row-major */
@@ -34,15 +40,24 @@ export interface AlignedFrame {
 }
 
 /** Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand. */
-const TRIPOD_SLACK = 0.2, HAND_SLACK = 0.3;
+const TRIPOD_SLACK = 0.2,
+  HAND_SLACK = 0.3;
 
 /** Share of a step in code values by which a JPEG errs beside it. */
 const RINGING = 0.02;
 
 /** Share of the picture that has to disagree before another motion is looked for in it; by how many of its 64 parts that has to fit better. */
-const WORTH_ASKING = 0.01, CLEAR = 8;
+const WORTH_ASKING = 0.01,
+  CLEAR = 8;
 
-export interface AlignOptions { motion: MotionModel | "auto"; reference: number; deghost: boolean; /** of finding what moved, 0 to 1 */ strength: number; /** places of frames to be used even if they do not fit */ forced: readonly number[]; /** full-size px a px of the reduced frames */ scale: number }
+export interface AlignOptions {
+  motion: MotionModel | "auto";
+  reference: number;
+  deghost: boolean;
+  /** of finding what moved, 0 to 1 */ strength: number;
+  /** places of frames to be used even if they do not fit */ forced: readonly number[];
+  /** full-size px a px of the reduced frames */ scale: number;
+}
 
 /**
  * Aligns the exposures of a bracket to its reference frame, and finds what moved between them.
@@ -53,25 +68,53 @@ export interface AlignOptions { motion: MotionModel | "auto"; reference: number;
  *
  * @param frames  reduced frames of one size; `evs` their exposures as far as known
  */
-export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: readonly (number | undefined)[], options: AlignOptions): AlignedFrame[] {
+export function alignStack(
+  heap: Heap,
+  frames: readonly ReducedFrame[],
+  evs: readonly (number | undefined)[],
+  options: AlignOptions,
+): AlignedFrame[] {
   const { reference, scale } = options;
   const outer = heap.mark();
   const ref = frames[reference]!;
-  const w = ref.width, h = ref.height;
+  const w = ref.width,
+    h = ref.height;
   const known = relativeExposures(heap, frames, evs, reference);
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
-  const templateWithout = (level: LogPyramid["levels"][number], votes?: Uint8Array): Template => templateOf(heap, reduceLevels(heap, votes ? heldBack(heap, level, votes) : level), ref.block);
-  let template = templateOf(heap, first, ref.block), grown = false;
+  const templateWithout = (level: LogPyramid["levels"][number], votes?: Uint8Array): Template =>
+    templateOf(heap, reduceLevels(heap, votes ? heldBack(heap, level, votes) : level), ref.block);
+  let template = templateOf(heap, first, ref.block),
+    grown = false;
   // votes on where the camera moved, 0 where things did
   let asked: Uint8Array | undefined;
-  const out: AlignedFrame[] = frames.map(() => ({ fromReference: [...IDENTITY], ev: 0, residualPx: 0, used: true, movedPx: 0 }));
-  const order = frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => Math.abs(known[a]!) - Math.abs(known[b]!) || known[b]! - known[a]! || a - b);
-  const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => (options.motion !== "auto" ? options.motion : p || q ? "homography" : "similarity");
+  const out: AlignedFrame[] = frames.map(() => ({
+    fromReference: [...IDENTITY],
+    ev: 0,
+    residualPx: 0,
+    used: true,
+    movedPx: 0,
+  }));
+  const order = frames
+    .map((_, i) => i)
+    .filter((i) => i !== reference)
+    .sort((a, b) => Math.abs(known[a]!) - Math.abs(known[b]!) || known[b]! - known[a]! || a - b);
+  const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel =>
+    options.motion !== "auto" ? options.motion : p || q ? "homography" : "similarity";
   // how many were found not to have moved, less those that had
   let steadiness = 0;
-  const errorOf = (standing: Uint8Array | undefined, { found, transform, still, moved }: { found: Registration; transform: number[]; still: boolean; moved: number }, image: LogPyramid): number | undefined => {
-    const mark = heap.mark(), among = standing ? templateWithout(template.levels[0]!, standing) : template;
+  const errorOf = (
+    standing: Uint8Array | undefined,
+    {
+      found,
+      transform,
+      still,
+      moved,
+    }: { found: Registration; transform: number[]; still: boolean; moved: number },
+    image: LogPyramid,
+  ): number | undefined => {
+    const mark = heap.mark(),
+      among = standing ? templateWithout(template.levels[0]!, standing) : template;
     const error = heldOutError(heap, among, image, modelOf(transform), transform, found.offset);
     heap.release(mark);
     // a frame that is taken not to have moved may have moved by what was found
@@ -83,57 +126,162 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
     if (grown) template = templateWithout(merged, asked);
     const image = logPyramid(heap, frames[i]!, known[i]!);
     const placed = (found: Registration) => {
-      const moved = longestMove(found.transform, w, h) * scale, weak = found.overlap < 0.004;
+      const moved = longestMove(found.transform, w, h) * scale,
+        weak = found.overlap < 0.004;
       // below this, resampling costs more sharpness than it mends
-      const still = moved < 0.2 || weak, transform = still ? [...IDENTITY] : found.transform;
-      const differing = findGhosts(heap, merged, image.levels[0]!, transform, found.offset, known[i]!, still ? TRIPOD_SLACK : HAND_SLACK, scale > 1, ref.block ? RINGING / scale : 0, options.strength);
-      return { found, moved, weak, still, transform, differing, things: differing.ghosts && wholeThings(heap, differing.ghosts) };
+      const still = moved < 0.2 || weak,
+        transform = still ? [...IDENTITY] : found.transform;
+      const differing = findGhosts(
+        heap,
+        merged,
+        image.levels[0]!,
+        transform,
+        found.offset,
+        known[i]!,
+        still ? TRIPOD_SLACK : HAND_SLACK,
+        scale > 1,
+        ref.block ? RINGING / scale : 0,
+        options.strength,
+      );
+      return {
+        found,
+        moved,
+        weak,
+        still,
+        transform,
+        differing,
+        things: differing.ghosts && wholeThings(heap, differing.ghosts),
+      };
     };
-    const model = options.motion, find = (among: Template): Registration => choose(heap, among, image, model, steadiness > 0);
+    const model = options.motion,
+      find = (among: Template): Registration => choose(heap, among, image, model, steadiness > 0);
     let at = placed(find(template));
     // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
     const apart = model === "none" ? undefined : at.differing.ghosts;
     if (apart && apart.share > WORTH_ASKING) {
-      const mark = heap.mark(), other = find(templateWithout(template.levels[0]!, apart.votes.map((v) => 255 - v)));
+      const mark = heap.mark(),
+        other = find(
+          templateWithout(
+            template.levels[0]!,
+            apart.votes.map((v) => 255 - v),
+          ),
+        );
       heap.release(mark);
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
     // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what they cover has no say in this frame's motion nor in the next ones'
-    const even = at.weak || model === "none" ? undefined : evenlyLit(inUnevenLight(heap, template, image, modelOf(at.found.transform), at.found).light, w, h);
+    const even =
+      at.weak || model === "none"
+        ? undefined
+        : evenlyLit(
+            inUnevenLight(heap, template, image, modelOf(at.found.transform), at.found).light,
+            w,
+            h,
+          );
     if (even) {
-      const mark = heap.mark(), lit = templateWithout(template.levels[0]!, even), again = find(lit), transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
+      const mark = heap.mark(),
+        lit = templateWithout(template.levels[0]!, even),
+        again = find(lit),
+        transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
       heap.release(mark);
       if (again.overlap > 0.004) at = placed({ ...again, transform });
     }
     // what was seen to move has no say in the last hundredths of a pixel
     if (at.things && !at.still && at.found.overlap > LITTLE) {
-      const mark = heap.mark(), standingOnly = templateWithout(template.levels[0]!, fewest(even, at.things)), by = modelOf(at.found.transform), last = registerPair(heap, standingOnly, image, by, at.found.transform), transform = even ? inUnevenLight(heap, standingOnly, image, by, last).transform : last.transform;
+      const mark = heap.mark(),
+        standingOnly = templateWithout(template.levels[0]!, fewest(even, at.things)),
+        by = modelOf(at.found.transform),
+        last = registerPair(heap, standingOnly, image, by, at.found.transform),
+        transform = even
+          ? inUnevenLight(heap, standingOnly, image, by, last).transform
+          : last.transform;
       heap.release(mark);
       // so little changes nothing of what was seen to move
-      const found = { ...at.found, transform }, little = longestMove(multiply(invert(at.found.transform), transform), w, h) < TRIPOD_SLACK / 2;
-      if (last.overlap > 0.5 * at.found.overlap) at = little ? { ...at, found, transform, moved: longestMove(transform, w, h) * scale } : placed(found);
+      const found = { ...at.found, transform },
+        little =
+          longestMove(multiply(invert(at.found.transform), transform), w, h) < TRIPOD_SLACK / 2;
+      if (last.overlap > 0.5 * at.found.overlap)
+        at = little
+          ? { ...at, found, transform, moved: longestMove(transform, w, h) * scale }
+          : placed(found);
     }
     const resting = even ? fewest(at.things, even) : at.things;
     const residualPx = model === "none" ? 0 : at.weak ? undefined : errorOf(resting, at, image);
     // a motion of which nobody can say how exact it is counts for none at all
-    if (residualPx === undefined && !at.weak) at = placed({ ...at.found, transform: [...IDENTITY], overlap: 0 });
-    const { moved, weak, still, transform, things } = at, standing = even ? fewest(things, even) : things, found = weak || !standing ? at.found : { ...at.found, offset: stillOffset(heap, merged, image.levels[0]!, { transform, offset: at.found.offset }, standing) };
+    if (residualPx === undefined && !at.weak)
+      at = placed({ ...at.found, transform: [...IDENTITY], overlap: 0 });
+    const { moved, weak, still, transform, things } = at,
+      standing = even ? fewest(things, even) : things,
+      found =
+        weak || !standing
+          ? at.found
+          : {
+              ...at.found,
+              offset: stillOffset(
+                heap,
+                merged,
+                image.levels[0]!,
+                { transform, offset: at.found.offset },
+                standing,
+              ),
+            };
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
-    const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1), misfit = lost || (!weak && found.residualEv > 0.45), failed = misfit && !options.forced.includes(i);
+    const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1),
+      misfit = lost || (!weak && found.residualEv > 0.45),
+      failed = misfit && !options.forced.includes(i);
     out[i] = {
-      fromReference: rescale(transform, scale), ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
-      ...(residualPx === undefined ? {} : { residualPx }), used: !failed, movedPx: still ? 0 : moved,
-      ...(lost ? { warning: failed ? "has too little in common with the other exposures to measure its motion, and they moved; it was left out" : "has too little in common with the other exposures to measure its motion; it was used as it lies because you asked for it" } : misfit ? { warning: failed ? "does not fit the other frames; it was left out" : "does not fit the other frames; it was used because you asked for it" } : weak ? { warning: "too little in common with the other exposures to measure its motion; taken as it lies" } : {}),
+      fromReference: rescale(transform, scale),
+      ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
+      ...(residualPx === undefined ? {} : { residualPx }),
+      used: !failed,
+      movedPx: still ? 0 : moved,
+      ...(lost
+        ? {
+            warning: failed
+              ? "has too little in common with the other exposures to measure its motion, and they moved; it was left out"
+              : "has too little in common with the other exposures to measure its motion; it was used as it lies because you asked for it",
+          }
+        : misfit
+          ? {
+              warning: failed
+                ? "does not fit the other frames; it was left out"
+                : "does not fit the other frames; it was used because you asked for it",
+            }
+          : weak
+            ? {
+                warning:
+                  "too little in common with the other exposures to measure its motion; taken as it lies",
+              }
+            : {}),
     };
     if (failed) continue;
     if (!weak) steadiness += still ? 1 : -1;
-    const { ghosts, differs } = at.differing, votes = options.deghost ? ghosts : undefined;
-    const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({ ...m, share, scale: scale * step });
+    const { ghosts, differs } = at.differing,
+      votes = options.deghost ? ghosts : undefined;
+    const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({
+      ...m,
+      share,
+      scale: scale * step,
+    });
     if (votes) out[i]!.ghosts = mapped(votes, votes.share);
     out[i]!.differs = mapped(differs, 0);
     if (standing) asked = fewest(asked, standing);
-    const own = image.levels[0]!, mark = heap.mark();
-    heap.k.foldLog(merged.log, merged.vote, own.log, own.vote, w, h, heap.put(transform, "f64"), weak ? 0 : found.offset, votes ? heap.putBytes(votes.votes) : 0, votes?.width ?? 1, votes?.height ?? 1, votes?.step ?? 1);
+    const own = image.levels[0]!,
+      mark = heap.mark();
+    heap.k.foldLog(
+      merged.log,
+      merged.vote,
+      own.log,
+      own.vote,
+      w,
+      h,
+      heap.put(transform, "f64"),
+      weak ? 0 : found.offset,
+      votes ? heap.putBytes(votes.votes) : 0,
+      votes?.width ?? 1,
+      votes?.height ?? 1,
+      votes?.step ?? 1,
+    );
     heap.release(mark);
     grown = true;
   }
@@ -141,7 +289,9 @@ export function alignStack(heap: Heap, frames: readonly ReducedFrame[], evs: rea
   return out;
 }
 
-function fewest(votes: Uint8Array | undefined, others: Uint8Array): Uint8Array { return votes ? votes.map((v, k) => Math.min(v, others[k]!)) : others; }
+function fewest(votes: Uint8Array | undefined, others: Uint8Array): Uint8Array {
+  return votes ? votes.map((v, k) => Math.min(v, others[k]!)) : others;
+}
 
 /** Share of the picture in common from which on more than a shift is held by it. */
 const LITTLE = 0.03;
@@ -149,21 +299,47 @@ const LITTLE = 0.03;
 /** How steeply what is left has to fall, against noise, for each thousandth of the frame by which a homography differs from a similarity: about what a picture of usual texture does. */
 const BEND_COSTS = 0.12;
 
-function choose(heap: Heap, template: Template, image: LogPyramid, motion: AlignOptions["motion"], steady: boolean) {
+function choose(
+  heap: Heap,
+  template: Template,
+  image: LogPyramid,
+  motion: AlignOptions["motion"],
+  steady: boolean,
+) {
   if (motion !== "auto") return registerPair(heap, template, image, motion);
-  const similar = byCorners(heap, template, image, likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady));
+  const similar = byCorners(
+    heap,
+    template,
+    image,
+    likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady),
+  );
   // little in common holds a shift, but no scale
   if (similar.overlap < LITTLE) return registerPair(heap, template, image, "shift");
   // the richer model has to earn its four parameters
   const bent = registerPair(heap, template, image, "homography", similar.transform);
   const t = template.levels[0]!;
-  const apart = Math.max(...[[0, 0], [t.w, 0], [0, t.h], [t.w, t.h]].map(([x, y]) => {
-    const [a, b] = project(similar.transform, x!, y!), [c, d] = project(bent.transform, x!, y!);
-    return Math.hypot(a - c, b - d);
-  }));
+  const apart = Math.max(
+    ...[
+      [0, 0],
+      [t.w, 0],
+      [0, t.h],
+      [t.w, t.h],
+    ].map(([x, y]) => {
+      const [a, b] = project(similar.transform, x!, y!),
+        [c, d] = project(bent.transform, x!, y!);
+      return Math.hypot(a - c, b - d);
+    }),
+  );
   // and it may earn them only from what agrees: what bends far without fitting far better bends after what moves
-  const wanted = Math.min(0.985, Math.max(0.5, 1 / Math.hypot(1, (BEND_COSTS * 1000 * apart) / Math.max(t.w, t.h))));
-  return bent.residualEv < similar.residualEv * wanted && apart > 0.15 && agreement(heap, template, image, bent) > 1.01 * agreement(heap, template, image, similar) ? bent : similar;
+  const wanted = Math.min(
+    0.985,
+    Math.max(0.5, 1 / Math.hypot(1, (BEND_COSTS * 1000 * apart) / Math.max(t.w, t.h))),
+  );
+  return bent.residualEv < similar.residualEv * wanted &&
+    apart > 0.15 &&
+    agreement(heap, template, image, bent) > 1.01 * agreement(heap, template, image, similar)
+    ? bent
+    : similar;
 }
 
 /**
@@ -172,12 +348,22 @@ function choose(heap: Heap, template: Template, image: LogPyramid, motion: Align
  *
  * @param steady  the camera stood still in most of the frames so far: it takes more to believe that it moved in this one
  */
-function likelier(heap: Heap, template: Template, image: LogPyramid, found: Registration, steady: boolean): Registration {
-  const t = template.levels[0]!, own = agreement(heap, template, image, found), moved = longestMove(found.transform, t.w, t.h);
+function likelier(
+  heap: Heap,
+  template: Template,
+  image: LogPyramid,
+  found: Registration,
+  steady: boolean,
+): Registration {
+  const t = template.levels[0]!,
+    own = agreement(heap, template, image, found),
+    moved = longestMove(found.transform, t.w, t.h);
   // far most of the picture agrees, and it is not about a hair's breadth: nothing is left to ask
   if (own > 0.7 && moved > 3 && !steady) return found;
-  const still = registerPair(heap, template, image, "none", IDENTITY), unmoved = agreement(heap, template, image, still);
-  const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found, nearby = moved > 1 ? agreement(heap, template, image, near) : own;
+  const still = registerPair(heap, template, image, "none", IDENTITY),
+    unmoved = agreement(heap, template, image, still);
+  const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found,
+    nearby = moved > 1 ? agreement(heap, template, image, near) : own;
   // nothing is moved without a gain that can be told
   if (unmoved > (steady ? STEADY : 0.99) * Math.max(own, nearby)) return still;
   return Math.max(nearby, unmoved) > 1.02 * own ? (nearby > unmoved ? near : still) : found;
@@ -187,8 +373,14 @@ function likelier(heap: Heap, template: Template, image: LogPyramid, found: Regi
 const DOUBTFUL = 0.5;
 
 /** The motion found, or the one that matched corners tell of if far more of the picture agrees with it. */
-function byCorners(heap: Heap, template: Template, image: LogPyramid, found: Registration): Registration {
-  const own = agreement(heap, template, image, found), start = own < DOUBTFUL ? matchedMotion(heap, template, image) : undefined;
+function byCorners(
+  heap: Heap,
+  template: Template,
+  image: LogPyramid,
+  found: Registration,
+): Registration {
+  const own = agreement(heap, template, image, found),
+    start = own < DOUBTFUL ? matchedMotion(heap, template, image) : undefined;
   if (!start) return found;
   const matched = registerPair(heap, template, image, "similarity", start);
   return agreement(heap, template, image, matched) > 1.2 * own ? matched : found;
@@ -198,24 +390,41 @@ function byCorners(heap: Heap, template: Template, image: LogPyramid, found: Reg
 const STEADY = 0.4;
 
 /** Exposures against the reference; where the file does not say, from the median ratio of samples both have well exposed. */
-function relativeExposures(heap: Heap, frames: readonly ReducedFrame[], evs: readonly (number | undefined)[], reference: number): number[] {
+function relativeExposures(
+  heap: Heap,
+  frames: readonly ReducedFrame[],
+  evs: readonly (number | undefined)[],
+  reference: number,
+): number[] {
   if (evs.every((e) => e !== undefined)) return evs.map((e) => e! - evs[reference]!);
   // every 37th pixel's green
   const greens = frames.map((f) => {
-    const size = f.lut.length / 3, all = heap.samples(f.ptr, f.type, f.width * f.height * 3), out = new Float32Array(Math.ceil((all.length - 1) / (3 * 37)));
-    for (let i = 0; i < out.length; i++) { const v = all[1 + i * 3 * 37]!; out[i] = f.type === "f32" ? v : f.lut[size + v]!; }
+    const size = f.lut.length / 3,
+      all = heap.samples(f.ptr, f.type, f.width * f.height * 3),
+      out = new Float32Array(Math.ceil((all.length - 1) / (3 * 37)));
+    for (let i = 0; i < out.length; i++) {
+      const v = all[1 + i * 3 * 37]!;
+      out[i] = f.type === "f32" ? v : f.lut[size + v]!;
+    }
     return out;
   });
-  const mean = greens.map((g) => { let sum = 0; for (const v of g) sum += Math.min(1, v); return sum; });
+  const mean = greens.map((g) => {
+    let sum = 0;
+    for (const v of g) sum += Math.min(1, v);
+    return sum;
+  });
   const order = frames.map((_, i) => i).sort((a, b) => mean[a]! - mean[b]!);
   const abs: number[] = [];
   abs[order[0]!] = 0;
   for (let k = 1; k < order.length; k++) {
-    const a = greens[order[k - 1]!]!, b = greens[order[k]!]!;
+    const a = greens[order[k - 1]!]!,
+      b = greens[order[k]!]!;
     const ratios = new Float32Array(a.length);
     let n = 0;
-    for (let i = 0; i < a.length; i++) if (a[i]! > 0.004 && b[i]! > 0.004 && b[i]! < 0.9) ratios[n++] = b[i]! / a[i]!;
-    abs[order[k]!] = abs[order[k - 1]!]! + (n > 20 ? Math.log2(ratios.subarray(0, n).sort()[n >> 1]!) : 2);
+    for (let i = 0; i < a.length; i++)
+      if (a[i]! > 0.004 && b[i]! > 0.004 && b[i]! < 0.9) ratios[n++] = b[i]! / a[i]!;
+    abs[order[k]!] =
+      abs[order[k - 1]!]! + (n > 20 ? Math.log2(ratios.subarray(0, n).sort()[n >> 1]!) : 2);
   }
   return abs.map((e) => e - abs[reference]!);
 }

@@ -10,7 +10,13 @@ export function solveSymmetric(A: number[][], b: readonly number[]): number[] | 
     for (let i = j; i < n; i++) L[i]![j]! *= inv;
   }
   const x = [...b];
-  for (let i = 0; i < n; i++) { for (let k = 0; k < i; k++) x[i]! -= L[i]![k]! * x[k]!; x[i]! /= L[i]![i]!; }
-  for (let i = n - 1; i >= 0; i--) { for (let k = i + 1; k < n; k++) x[i]! -= L[k]![i]! * x[k]!; x[i]! /= L[i]![i]!; }
+  for (let i = 0; i < n; i++) {
+    for (let k = 0; k < i; k++) x[i]! -= L[i]![k]! * x[k]!;
+    x[i]! /= L[i]![i]!;
+  }
+  for (let i = n - 1; i >= 0; i--) {
+    for (let k = i + 1; k < n; k++) x[i]! -= L[k]![i]! * x[k]!;
+    x[i]! /= L[i]![i]!;
+  }
   return x;
 }

@@ -5,12 +5,22 @@ import { solveSymmetric } from "../align/solveSymmetric";
 export type ResponseCurve = number[];
 export const RESPONSE_KNOTS = 49;
 
-export interface ResponseFrame { samples: Samples; type: SampleType; lut: Float32Array; /** EV as the camera wrote it */ ev: number }
-export interface FoundResponse { curve: ResponseCurve; /** RMS in EV by which the exposures contradict each other, by the profile and by the curve */ byProfileEv: number; byCurveEv: number }
+export interface ResponseFrame {
+  samples: Samples;
+  type: SampleType;
+  lut: Float32Array;
+  /** EV as the camera wrote it */ ev: number;
+}
+export interface FoundResponse {
+  curve: ResponseCurve;
+  /** RMS in EV by which the exposures contradict each other, by the profile and by the curve */ byProfileEv: number;
+  byCurveEv: number;
+}
 
 const BINS = 512;
 /** Shares of the range that tell nothing: near black noise and rounding rule, near the top clipping. */
-const LOW = 0.03, HIGH = 0.975;
+const LOW = 0.03,
+  HIGH = 0.975;
 
 /**
  * Estimates how samples stand to light from a bracket whose exposures are known.
@@ -27,31 +37,76 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
   const usable = frames.filter((f) => f.type !== "f32").sort((a, b) => a.ev - b.ev);
   if (usable.length < 2 || usable.length < frames.length) return undefined;
   const pairs = matchedSamples(usable);
-  const n = RESPONSE_KNOTS, offsets = usable.length, size = n + offsets;
+  const n = RESPONSE_KNOTS,
+    offsets = usable.length,
+    size = n + offsets;
   if (pairs.length < 60) return undefined;
   let x = new Array<number>(size).fill(0);
-  const residualOf = (p: MatchedSample, by: readonly number[]): number => p.difference + at(by, p.z) - at(by, p.y) + by[n + p.a]! - by[n + p.b]!;
+  const residualOf = (p: MatchedSample, by: readonly number[]): number =>
+    p.difference + at(by, p.z) - at(by, p.y) + by[n + p.a]! - by[n + p.b]!;
   const rms = (by: readonly number[]): number => {
-    let s = 0, w = 0;
-    for (const p of pairs) { const v = p.weight / (1 + (residualOf(p, by) / 0.5) ** 2); s += v * residualOf(p, by) ** 2; w += v; }
+    let s = 0,
+      w = 0;
+    for (const p of pairs) {
+      const v = p.weight / (1 + (residualOf(p, by) / 0.5) ** 2);
+      s += v * residualOf(p, by) ** 2;
+      w += v;
+    }
     return Math.sqrt(s / w);
   };
   const byProfileEv = rms(x);
   for (let round = 0; round < 6; round++) {
-    const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)), b = new Array<number>(size).fill(0);
-    const add = (terms: readonly (readonly [number, number])[], target: number, weight: number): void => {
-      for (const [i, u] of terms) { for (const [j, v] of terms) A[i]![j]! += weight * u * v; b[i]! += weight * u * target; }
+    const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)),
+      b = new Array<number>(size).fill(0);
+    const add = (
+      terms: readonly (readonly [number, number])[],
+      target: number,
+      weight: number,
+    ): void => {
+      for (const [i, u] of terms) {
+        for (const [j, v] of terms) A[i]![j]! += weight * u * v;
+        b[i]! += weight * u * target;
+      }
     };
     let mass = 0;
     for (const p of pairs) {
       const weight = p.weight / (1 + (residualOf(p, x) / 0.12) ** 2) ** 2;
       mass += weight;
-      const [i, s] = knot(p.z), [j, t] = knot(p.y);
-      add([[i, 1 - s], [i + 1, s], [j, t - 1], [j + 1, -t], [n + p.a, 1], [n + p.b, -1]], -p.difference, weight);
+      const [i, s] = knot(p.z),
+        [j, t] = knot(p.y);
+      add(
+        [
+          [i, 1 - s],
+          [i + 1, s],
+          [j, t - 1],
+          [j + 1, -t],
+          [n + p.a, 1],
+          [n + p.b, -1],
+        ],
+        -p.difference,
+        weight,
+      );
     }
     // smooth, more so in the darks where samples are coarse; the top is white; the camera's times are near the truth
-    for (let i = 1; i < n - 1; i++) add([[i - 1, 1], [i, -2], [i + 1, 1]], 0, mass * 0.02);
-    for (let i = 0; i < n - 1; i++) add([[i, 1], [i + 1, -1]], 0, mass * (i < LOW * n + 1 ? 3e-3 : 1e-6));
+    for (let i = 1; i < n - 1; i++)
+      add(
+        [
+          [i - 1, 1],
+          [i, -2],
+          [i + 1, 1],
+        ],
+        0,
+        mass * 0.02,
+      );
+    for (let i = 0; i < n - 1; i++)
+      add(
+        [
+          [i, 1],
+          [i + 1, -1],
+        ],
+        0,
+        mass * (i < LOW * n + 1 ? 3e-3 : 1e-6),
+      );
     add([[n - 1, 1]], 0, mass);
     for (let f = 0; f < offsets; f++) add([[n + f, 1]], 0, mass * 0.3);
     const next = solveSymmetric(A, b);
@@ -62,7 +117,8 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
 }
 
 /** Whether a found curve explains the exposures so much better than the profile that the profile is not believed. */
-export const isBetter = ({ byProfileEv, byCurveEv }: FoundResponse): boolean => byProfileEv > 0.07 && byCurveEv < 0.6 * byProfileEv;
+export const isBetter = ({ byProfileEv, byCurveEv }: FoundResponse): boolean =>
+  byProfileEv > 0.07 && byCurveEv < 0.6 * byProfileEv;
 
 /** A table from sample to linear with the curve laid over it. */
 export function respond(lut: Float32Array, curve: ResponseCurve | undefined): Float32Array {
@@ -71,41 +127,68 @@ export function respond(lut: Float32Array, curve: ResponseCurve | undefined): Fl
   return lut.map((v, i) => v * 2 ** at(curve, (i % size) / (size - 1)));
 }
 
-interface MatchedSample { /** places of the darker and the brighter frame */ a: number; b: number; /** their samples, 0..1 */ z: number; y: number; /** EV by which the profile's light differs from what the times say */ difference: number; weight: number }
+interface MatchedSample {
+  /** places of the darker and the brighter frame */ a: number;
+  b: number;
+  /** their samples, 0..1 */ z: number;
+  y: number;
+  /** EV by which the profile's light differs from what the times say */ difference: number;
+  weight: number;
+}
 
 function matchedSamples(frames: readonly ResponseFrame[]): MatchedSample[] {
   const sums = frames.map((f) => [0, 1, 2].map((c) => cumulated(f, c)));
   const out: MatchedSample[] = [];
-  for (let a = 0; a < frames.length; a++) for (let b = a + 1; b < frames.length; b++) {
-    const apart = frames[b]!.ev - frames[a]!.ev;
-    if (apart < 0.3 || apart > 5.5) continue;
-    for (let c = 0; c < 3; c++) {
-      const A = sums[a]![c]!, B = sums[b]![c]!, log = logOf(frames[a]!.lut, c), logB = logOf(frames[b]!.lut, c);
-      let k = 0;
-      for (let i = Math.ceil(LOW * BINS); i < HIGH * BINS; i++) {
-        const share = A[i + 1]!, own = share - A[i]!;
-        if (own < 2e-4) continue;
-        while (k < BINS - 1 && B[k + 1]! < share) k++;
-        const y = (k + (share - B[k]!) / Math.max(1e-9, B[k + 1]! - B[k]!)) / BINS, z = (i + 1) / BINS;
-        if (y < LOW || y > HIGH || z > HIGH) continue;
-        // half a step of the file, as EV, in either frame
-        const step = 0.5 / (frames[a]!.type === "u8" ? 255 : 2048), slope = (f: (v: number) => number, v: number): number => f(v + step) - f(v - step);
-        const spread = slope(log, z) ** 2 + slope(logB, y) ** 2 + 0.02 ** 2;
-        out.push({ a, b, z, y, difference: log(z) - logB(y) + apart, weight: Math.min(own, 0.01) / spread });
+  for (let a = 0; a < frames.length; a++)
+    for (let b = a + 1; b < frames.length; b++) {
+      const apart = frames[b]!.ev - frames[a]!.ev;
+      if (apart < 0.3 || apart > 5.5) continue;
+      for (let c = 0; c < 3; c++) {
+        const A = sums[a]![c]!,
+          B = sums[b]![c]!,
+          log = logOf(frames[a]!.lut, c),
+          logB = logOf(frames[b]!.lut, c);
+        let k = 0;
+        for (let i = Math.ceil(LOW * BINS); i < HIGH * BINS; i++) {
+          const share = A[i + 1]!,
+            own = share - A[i]!;
+          if (own < 2e-4) continue;
+          while (k < BINS - 1 && B[k + 1]! < share) k++;
+          const y = (k + (share - B[k]!) / Math.max(1e-9, B[k + 1]! - B[k]!)) / BINS,
+            z = (i + 1) / BINS;
+          if (y < LOW || y > HIGH || z > HIGH) continue;
+          // half a step of the file, as EV, in either frame
+          const step = 0.5 / (frames[a]!.type === "u8" ? 255 : 2048),
+            slope = (f: (v: number) => number, v: number): number => f(v + step) - f(v - step);
+          const spread = slope(log, z) ** 2 + slope(logB, y) ** 2 + 0.02 ** 2;
+          out.push({
+            a,
+            b,
+            z,
+            y,
+            difference: log(z) - logB(y) + apart,
+            weight: Math.min(own, 0.01) / spread,
+          });
+        }
       }
     }
-  }
   return out;
 }
 
 /** Share of samples below each of BINS + 1 values. */
 function cumulated({ samples, type }: ResponseFrame, channel: number): Float64Array {
-  const counts = new Float64Array(BINS + 1), top = type === "u8" ? 256 : 65536;
+  const counts = new Float64Array(BINS + 1),
+    top = type === "u8" ? 256 : 65536;
   let n = 0;
   // every fifth pixel tells the shares as well
-  for (let i = channel; i < samples.length; i += 15, n++) counts[Math.floor((samples[i]! * BINS) / top) + 1]!++;
+  for (let i = channel; i < samples.length; i += 15, n++)
+    counts[Math.floor((samples[i]! * BINS) / top) + 1]!++;
   // a byte fills two bins
-  if (type === "u8") for (let i = 1; i < BINS; i += 2) { const half = (counts[i]! + counts[i + 1]!) / 2; counts[i] = counts[i + 1] = half; }
+  if (type === "u8")
+    for (let i = 1; i < BINS; i += 2) {
+      const half = (counts[i]! + counts[i + 1]!) / 2;
+      counts[i] = counts[i + 1] = half;
+    }
   for (let i = 1; i <= BINS; i++) counts[i] = counts[i - 1]! + counts[i]! / n;
   return counts;
 }
@@ -113,17 +196,31 @@ function cumulated({ samples, type }: ResponseFrame, channel: number): Float64Ar
 const logOf = (lut: Float32Array, channel: number) => {
   const size = lut.length / 3;
   return (z: number): number => {
-    const p = Math.max(0, Math.min(size - 1.001, z * size - 0.5)), i = Math.floor(p), base = channel * size + i;
+    const p = Math.max(0, Math.min(size - 1.001, z * size - 0.5)),
+      i = Math.floor(p),
+      base = channel * size + i;
     return Math.log2(Math.max(1e-7, lut[base]! + (lut[base + 1]! - lut[base]!) * (p - i)));
   };
 };
 
-const knot = (z: number): [number, number] => { const p = Math.max(0, Math.min(RESPONSE_KNOTS - 1.0001, z * (RESPONSE_KNOTS - 1))), i = Math.floor(p); return [i, p - i]; };
-const at = (curve: readonly number[], z: number): number => { const [i, t] = knot(z); return curve[i]! * (1 - t) + curve[i + 1]! * t; };
+const knot = (z: number): [number, number] => {
+  const p = Math.max(0, Math.min(RESPONSE_KNOTS - 1.0001, z * (RESPONSE_KNOTS - 1))),
+    i = Math.floor(p);
+  return [i, p - i];
+};
+const at = (curve: readonly number[], z: number): number => {
+  const [i, t] = knot(z);
+  return curve[i]! * (1 - t) + curve[i + 1]! * t;
+};
 
 /** Keeps the light from falling where samples rise. */
 function monotone(curve: number[], lut: Float32Array): number[] {
   const log = logOf(lut, 1);
   let below = -Infinity;
-  return curve.map((c, i) => { const z = i / (RESPONSE_KNOTS - 1), light = Math.max(below, log(z) + c); below = light; return light - log(z); });
+  return curve.map((c, i) => {
+    const z = i / (RESPONSE_KNOTS - 1),
+      light = Math.max(below, log(z) + c);
+    below = light;
+    return light - log(z);
+  });
 }

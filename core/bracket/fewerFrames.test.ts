@@ -2,7 +2,18 @@ import type { SceneStatistics } from "../tone/sceneStatistics";
 import { fewerFrames } from "./fewerFrames";
 
 /** A scene whose light lies evenly between two EV. */
-const scene = (lo: number, hi: number): SceneStatistics => ({ fromEv: -14, binEv: 0.25, counts: Array.from({ length: 96 }, (_, i) => { const ev = -14 + i * 0.25; return ev >= lo && ev < hi ? 100 : 0; }), rangeEv: hi - lo, lowEv: lo, highEv: hi, floorEv: lo });
+const scene = (lo: number, hi: number): SceneStatistics => ({
+  fromEv: -14,
+  binEv: 0.25,
+  counts: Array.from({ length: 96 }, (_, i) => {
+    const ev = -14 + i * 0.25;
+    return ev >= lo && ev < hi ? 100 : 0;
+  }),
+  rangeEv: hi - lo,
+  lowEv: lo,
+  highEv: hi,
+  floorEv: lo,
+});
 
 test("leaving out the only frame that holds the window costs its clipping, the longest its shadows", () => {
   const f = fewerFrames(scene(-10, 3), [-4, -2, 0, 2, 4])!;
@@ -22,7 +33,10 @@ test("a scene that one frame holds says so", () => {
 });
 
 test("more light, less noise: four times the exposure is 6 dB where photons rule", () => {
-  const [a, b] = [0, 2].map((ev) => fewerFrames(scene(-4, -3), [ev])!.all.shadowDb) as [number, number];
+  const [a, b] = [0, 2].map((ev) => fewerFrames(scene(-4, -3), [ev])!.all.shadowDb) as [
+    number,
+    number,
+  ];
   expect(b - a).toBeGreaterThan(5.8);
   expect(b - a).toBeLessThan(7);
 });

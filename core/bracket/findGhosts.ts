@@ -2,17 +2,35 @@ import type { Heap } from "../../kernels/heap";
 import { TRUSTED } from "../align/logPyramid";
 import { boxMean } from "../raster/boxMean";
 
-export interface GhostVotes { width: number; height: number; /** px of the finest level a sample */ step: number; votes: Uint8Array; share: number }
-export interface Disagreement { /** missing where nothing moved */ ghosts?: GhostVotes; /** how far the frame disagrees, in 1/32 widths of the noise, on the same grid */ differs: Omit<GhostVotes, "share"> }
+export interface GhostVotes {
+  width: number;
+  height: number;
+  /** px of the finest level a sample */ step: number;
+  votes: Uint8Array;
+  share: number;
+}
+export interface Disagreement {
+  /** missing where nothing moved */ ghosts?: GhostVotes;
+  /** how far the frame disagrees, in 1/32 widths of the noise, on the same grid */ differs: Omit<
+    GhostVotes,
+    "share"
+  >;
+}
 
 /** Above this, in EV of a frame's saturation, a sample without votes is clipped and not dark. */
 const CLIPPED_EV = -0.25;
 /** Samples by which every ghost grows; by which it may grow where disagreement goes on; and that disagreement, in widths of the noise. */
-const RIM = 1, REACH = 3, FAINT = 0.7;
+const RIM = 1,
+  REACH = 3,
+  FAINT = 0.7;
 /** Radii in samples within which water or leaves glitter: of the area looked over, and of what lies between two glints. */
-const RESTLESS = 12, BETWEEN = 5;
+const RESTLESS = 12,
+  BETWEEN = 5;
 /** Share of samples that disagree from which on an area is restless; how many times that of the whole picture, which noise explains, it has to be besides; and what noise explains at most. Glints differ strongly, most of them: of those that disagree so many do by twice as much, which of noise or a slow change of light few do. */
-const RESTLESS_SHARE = 0.08, ABOVE_NOISE = 3, MOST_NOISE = 0.1, STRONG_SHARE = 0.2;
+const RESTLESS_SHARE = 0.08,
+  ABOVE_NOISE = 3,
+  MOST_NOISE = 0.1,
+  STRONG_SHARE = 0.2;
 
 /**
  * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
@@ -26,23 +44,78 @@ const RESTLESS_SHARE = 0.08, ABOVE_NOISE = 3, MOST_NOISE = 0.1, STRONG_SHARE = 0
  * @returns votes on a grid of half the size (255 = static, 0 = moved, soft in between)
  * @see Gallo et al., "Artifact-free high dynamic range imaging", ICCP 2009 (consistency of log radiance with a reference)
  */
-export function findGhosts(heap: Heap, merged: { w: number; h: number; log: number; vote: number }, im: { log: number; vote: number },
-                           H: readonly number[], offset: number, ev: number, slack: number, reduced: boolean, ringing: number, strength: number): Disagreement {
-  const { w, h } = merged, step = 2;
-  const gw = Math.floor(w / step), gh = Math.floor(h / step);
-  const mark = heap.mark(), at = heap.alloc(gw * gh * 4);
-  const blocks = [merged.log, im.log].map((plane) => { if (!ringing) return 0; const out = heap.alloc(Math.ceil(w / 8) * Math.ceil(h / 8) * 4); heap.k.brightest(plane, w, h, out); return out; }) as [number, number];
-  heap.k.disagreement(merged.log, merged.vote, im.log, im.vote, w, h, heap.put(H, "f64"), offset, ev, TRUSTED, CLIPPED_EV, slack, reduced ? 1 : 0, ringing, ...blocks, at);
+export function findGhosts(
+  heap: Heap,
+  merged: { w: number; h: number; log: number; vote: number },
+  im: { log: number; vote: number },
+  H: readonly number[],
+  offset: number,
+  ev: number,
+  slack: number,
+  reduced: boolean,
+  ringing: number,
+  strength: number,
+): Disagreement {
+  const { w, h } = merged,
+    step = 2;
+  const gw = Math.floor(w / step),
+    gh = Math.floor(h / step);
+  const mark = heap.mark(),
+    at = heap.alloc(gw * gh * 4);
+  const blocks = [merged.log, im.log].map((plane) => {
+    if (!ringing) return 0;
+    const out = heap.alloc(Math.ceil(w / 8) * Math.ceil(h / 8) * 4);
+    heap.k.brightest(plane, w, h, out);
+    return out;
+  }) as [number, number];
+  heap.k.disagreement(
+    merged.log,
+    merged.vote,
+    im.log,
+    im.vote,
+    w,
+    h,
+    heap.put(H, "f64"),
+    offset,
+    ev,
+    TRUSTED,
+    CLIPPED_EV,
+    slack,
+    reduced ? 1 : 0,
+    ringing,
+    ...blocks,
+    at,
+  );
   const { known, near, smooth } = smoothed(heap, at, gw, gh, slack > 0.2 ? 0.7 : 0.2);
-  const differs = { width: gw, height: gh, step, votes: bytesOf(smooth, (v) => Math.min(255, v * 32)) }, ease = 4 ** (0.5 - strength);
-  const mask = hysteresis(smooth, gw, gh, 3 * ease, 1.3 * ease, Math.max(7, (gw * gh) / 20000) * ease);
+  const differs = {
+      width: gw,
+      height: gh,
+      step,
+      votes: bytesOf(smooth, (v) => Math.min(255, v * 32)),
+    },
+    ease = 4 ** (0.5 - strength);
+  const mask = hysteresis(
+    smooth,
+    gw,
+    gh,
+    3 * ease,
+    1.3 * ease,
+    Math.max(7, (gw * gh) / 20000) * ease,
+  );
   const restless = restlessAreas(heap, at, known, gw, gh, 1.3 * ease, mask);
   let marked = 0;
   for (let i = 0; i < mask.length; i++) marked += mask[i]! || restless[i]! ? 1 : 0;
-  if (!marked) { heap.release(mark); return { differs }; }
+  if (!marked) {
+    heap.release(mark);
+    return { differs };
+  }
   // the rim of a thing differs less than its middle: grown a little everywhere, and further where some disagreement goes on
-  const marks = heap.put(mask), spread = boxMean(heap, marks, gw, gh, REACH), wide = heap.f32(spread, gw * gh), close = heap.f32(boxMean(heap, marks, gw, gh, RIM), gw * gh);
-  for (let i = 0; i < wide.length; i++) wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > FAINT) ? 1 : 0;
+  const marks = heap.put(mask),
+    spread = boxMean(heap, marks, gw, gh, REACH),
+    wide = heap.f32(spread, gw * gh),
+    close = heap.f32(boxMean(heap, marks, gw, gh, RIM), gw * gh);
+  for (let i = 0; i < wide.length; i++)
+    wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > FAINT) ? 1 : 0;
   const grown = heap.f32(boxMean(heap, spread, gw, gh, 2), gw * gh);
   const votes = bytesOf(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
   heap.release(mark);
@@ -50,11 +123,23 @@ export function findGhosts(heap: Heap, merged: { w: number; h: number; log: numb
 }
 
 /** Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; less than `leastKnown` of them count for less. */
-function smoothed(heap: Heap, at: number, w: number, h: number, leastKnown: number): { known: number; near: Float32Array; smooth: Float32Array } {
-  const known = heap.alloc(w * h * 4), score = heap.f32(at, w * h), isKnown = heap.f32(known, w * h);
-  for (let i = 0; i < score.length; i++) { isKnown[i] = score[i]! < 0 ? 0 : 1; if (score[i]! < 0) score[i] = 0; }
+function smoothed(
+  heap: Heap,
+  at: number,
+  w: number,
+  h: number,
+  leastKnown: number,
+): { known: number; near: Float32Array; smooth: Float32Array } {
+  const known = heap.alloc(w * h * 4),
+    score = heap.f32(at, w * h),
+    isKnown = heap.f32(known, w * h);
+  for (let i = 0; i < score.length; i++) {
+    isKnown[i] = score[i]! < 0 ? 0 : 1;
+    if (score[i]! < 0) score[i] = 0;
+  }
   const [near, smooth] = [1, 2].map((r) => {
-    const mean = heap.f32(boxMean(heap, at, w, h, r), w * h), share = heap.f32(boxMean(heap, known, w, h, r), w * h);
+    const mean = heap.f32(boxMean(heap, at, w, h, r), w * h),
+      share = heap.f32(boxMean(heap, known, w, h, r), w * h);
     for (let i = 0; i < mean.length; i++) mean[i]! /= Math.max(share[i]!, leastKnown);
     return mean;
   }) as [Float32Array, Float32Array];
@@ -67,17 +152,51 @@ function smoothed(heap: Heap, at: number, w: number, h: number, leastKnown: numb
  *
  * @param least  disagreement that noise does not explain
  */
-function restlessAreas(heap: Heap, score: number, known: number, w: number, h: number, least: number, mask: Uint8Array): Uint8Array {
-  const mark = heap.mark(), mean = (plane: number, r: number): Float32Array => heap.f32(boxMean(heap, plane, w, h, r), w * h);
-  const disagrees = heap.alloc(w * h * 4), strongly = heap.alloc(w * h * 4), asked = heap.alloc(w * h * 4), scores = heap.f32(score, w * h), isKnown = heap.f32(known, w * h);
+function restlessAreas(
+  heap: Heap,
+  score: number,
+  known: number,
+  w: number,
+  h: number,
+  least: number,
+  mask: Uint8Array,
+): Uint8Array {
+  const mark = heap.mark(),
+    mean = (plane: number, r: number): Float32Array =>
+      heap.f32(boxMean(heap, plane, w, h, r), w * h);
+  const disagrees = heap.alloc(w * h * 4),
+    strongly = heap.alloc(w * h * 4),
+    asked = heap.alloc(w * h * 4),
+    scores = heap.f32(score, w * h),
+    isKnown = heap.f32(known, w * h);
   // a thing's rim disagrees as well and is no sign of others
-  const found = mean(heap.put(mask), 2), marks = heap.f32(disagrees, w * h), strong = heap.f32(strongly, w * h), open = heap.f32(asked, w * h);
-  for (let i = 0; i < marks.length; i++) { const free = found[i]! > 1e-4 ? 0 : 1; marks[i] = free && scores[i]! > least ? 1 : 0; strong[i] = free && scores[i]! > 2 * least ? 1 : 0; open[i] = free * isKnown[i]!; }
-  const around = mean(disagrees, RESTLESS), much = mean(strongly, RESTLESS), told = mean(asked, RESTLESS), shares: number[] = [];
-  for (let y = RESTLESS; y < h; y += RESTLESS) for (let x = RESTLESS; x < w; x += RESTLESS) if (told[y * w + x]! > 0.2) shares.push(around[y * w + x]! / told[y * w + x]!);
-  const usual = shares.sort((a, b) => a - b)[shares.length >> 1] ?? 0, wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
+  const found = mean(heap.put(mask), 2),
+    marks = heap.f32(disagrees, w * h),
+    strong = heap.f32(strongly, w * h),
+    open = heap.f32(asked, w * h);
+  for (let i = 0; i < marks.length; i++) {
+    const free = found[i]! > 1e-4 ? 0 : 1;
+    marks[i] = free && scores[i]! > least ? 1 : 0;
+    strong[i] = free && scores[i]! > 2 * least ? 1 : 0;
+    open[i] = free * isKnown[i]!;
+  }
+  const around = mean(disagrees, RESTLESS),
+    much = mean(strongly, RESTLESS),
+    told = mean(asked, RESTLESS),
+    shares: number[] = [];
+  for (let y = RESTLESS; y < h; y += RESTLESS)
+    for (let x = RESTLESS; x < w; x += RESTLESS)
+      if (told[y * w + x]! > 0.2) shares.push(around[y * w + x]! / told[y * w + x]!);
+  const usual = shares.sort((a, b) => a - b)[shares.length >> 1] ?? 0,
+    wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
   // closed: what lies between is taken in, what lies outside is not
-  for (let i = 0; i < marks.length; i++) marks[i] = around[i]! > wanted * Math.max(told[i]!, 0.2) && much[i]! > STRONG_SHARE * around[i]! && (mask[i]! || marks[i]!) ? 1 : 0;
+  for (let i = 0; i < marks.length; i++)
+    marks[i] =
+      around[i]! > wanted * Math.max(told[i]!, 0.2) &&
+      much[i]! > STRONG_SHARE * around[i]! &&
+      (mask[i]! || marks[i]!)
+        ? 1
+        : 0;
   const wide = mean(disagrees, BETWEEN);
   for (let i = 0; i < wide.length; i++) marks[i] = wide[i]! > 1e-4 ? 1 : 0;
   const closed = bytesOf(mean(disagrees, BETWEEN), (v) => (v > 0.999 ? 1 : 0));
@@ -92,16 +211,28 @@ function bytesOf(values: Float32Array, byte: (v: number) => number): Uint8Array 
   return out;
 }
 
-function hysteresis(score: Float32Array, w: number, h: number, seed: number, grow: number, smallest: number): Uint8Array {
-  const mask = new Uint8Array(score.length), seen = new Uint8Array(score.length);
+function hysteresis(
+  score: Float32Array,
+  w: number,
+  h: number,
+  seed: number,
+  grow: number,
+  smallest: number,
+): Uint8Array {
+  const mask = new Uint8Array(score.length),
+    seen = new Uint8Array(score.length);
   for (let s = 0; s < score.length; s++) {
     if (score[s]! < seed || seen[s]) continue;
     const queue = [s];
     seen[s] = 1;
     for (let q = 0; q < queue.length; q++) {
-      const i = queue[q]!, x = i % w;
+      const i = queue[q]!,
+        x = i % w;
       for (const k of [i - w, i + w, x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1]) {
-        if (k >= 0 && k < w * h && !seen[k] && score[k]! >= grow) { seen[k] = 1; queue.push(k); }
+        if (k >= 0 && k < w * h && !seen[k] && score[k]! >= grow) {
+          seen[k] = 1;
+          queue.push(k);
+        }
       }
     }
     if (queue.length >= smallest) for (const i of queue) mask[i] = 1;

@@ -5,12 +5,21 @@ import type { Sampling } from "../raster/sampling";
 import type { NoiseModel } from "../align/logPyramid";
 
 /** Where a merge gathers: planes R, G, B and weight, `planeBytes` apart, of one width. */
-export interface Accumulator { ptr: number; planeBytes: number; width: number; height: number }
-export const planeBytesOf = (width: number, height: number): number => Math.ceil((width * height * 4 + 64) / 64) * 64;
+export interface Accumulator {
+  ptr: number;
+  planeBytes: number;
+  width: number;
+  height: number;
+}
+export const planeBytesOf = (width: number, height: number): number =>
+  Math.ceil((width * height * 4 + 64) / 64) * 64;
 
 export interface FoldInput {
   /** RGB samples of the whole frame, interleaved, at this address */
-  samples: number; type: SampleType; width: number; height: number;
+  samples: number;
+  type: SampleType;
+  width: number;
+  height: number;
   /** size in px of the blocks in which the samples were packed, if they were */
   block?: number;
   /** three tables, one after the other, from sample to linear; empty for floats, which are linear */
@@ -36,7 +45,13 @@ export interface FoldInput {
  *
  * @see Granados et al., "Optimal HDR reconstruction with linear digital cameras", CVPR 2010
  */
-export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: number, y1: number): void {
+export function foldFrame(
+  heap: Heap,
+  acc: Accumulator,
+  input: FoldInput,
+  y0: number,
+  y1: number,
+): void {
   const outer = heap.mark();
   const { k } = heap;
   const lut = heap.putTables(input.lut, input.type);
@@ -44,15 +59,26 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
   const time = 2 ** input.ev;
   // the last resort where all are clipped: far below any real vote, and steeply in favour of the darker frame
   const floorVote = FALLBACK * 16 ** -input.ev;
-  const bytes = SAMPLE_BYTES[input.type] * 3, kind = SAMPLE_KIND[input.type];
+  const bytes = SAMPLE_BYTES[input.type] * 3,
+    kind = SAMPLE_KIND[input.type];
   const ghostRow = input.ghosts ? heap.alloc(acc.width * 4 + 64) : 0;
   const args = [time, 1 / input.noise.gain, input.noise.read ** 2, floorVote] as const;
   const fold = (row: number, y: number, x0: number, n: number): void => {
     const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, x0, n, ghostRow) ? ghostRow : 0;
-    k.foldRow(row, n, votes, input.first ? 1 : 0, acc.ptr, acc.planeBytes, (y * acc.width + x0) * 4, ...args);
+    k.foldRow(
+      row,
+      n,
+      votes,
+      input.first ? 1 : 0,
+      acc.ptr,
+      acc.planeBytes,
+      (y * acc.width + x0) * 4,
+      ...args,
+    );
   };
   if (isIdentity(input.fromReference)) {
-    const row = heap.alloc(acc.width * 16 + 128) + 16, flags = heap.alloc(input.width + 64);
+    const row = heap.alloc(acc.width * 16 + 128) + 16,
+      flags = heap.alloc(input.width + 64);
     for (let y = y0; y < y1; y++) {
       k.linearise(input.samples + y * input.width * bytes, kind, acc.width, lut, row);
       doubtRow(heap, input, row, y, 0, acc.width, flags, y === y0);
@@ -60,24 +86,57 @@ export function foldFrame(heap: Heap, acc: Accumulator, input: FoldInput, y0: nu
       fold(row, y, 0, acc.width);
     }
   } else {
-    const row = heap.alloc((TILE + 8) * 16) + 16, room = TILE / 16 + 1, runs = heap.alloc(TILE_ROWS * room * 8);
-    for (let b0 = y0; b0 < y1; b0 += TILE_ROWS) for (let x0 = 0; x0 < acc.width; x0 += TILE) {
-      const b1 = Math.min(y1, b0 + TILE_ROWS), x1 = Math.min(acc.width, x0 + TILE), inner = heap.mark();
-      const counts = Array.from({ length: b1 - b0 }, (_, r) => k.worthwhileRuns(acc.ptr, acc.planeBytes, ((b0 + r) * acc.width + x0) * 4, x1 - x0, time, args[1], args[2], runs + r * room * 8));
-      const runsOf = (r: number): Int32Array => heap.i32(runs + r * room * 8, counts[r]! * 2);
-      const wanted = counts.reduce((s, _, r) => s + runsOf(r).reduce((t, v, q) => t + (q & 1 ? v : -v), 0), 0);
-      const sample = wanted ? tileRows(heap, input, lut, h, { x0: x0 - 1, y0: b0, x1: x1 + 1, y1: b1 }, wanted > 0.6 * (b1 - b0) * (x1 - x0), input.noise) : undefined;
-      if (sample) for (let y = b0; y < b1; y++) {
-        const ends = runsOf(y - b0);
-        for (let r = 0; r < counts[y - b0]!; r++) {
-          const a = x0 + ends[r * 2]!, b = x0 + ends[r * 2 + 1]!, before = a > 0 ? 1 : 0, behind = b < acc.width ? 1 : 0;
-          sample(y, a - before, before + b - a + behind, row - before * 16);
-          repeatEnds(heap, row, b - a, 1 - before, 1 - behind);
-          fold(row, y, a, b - a);
-        }
+    const row = heap.alloc((TILE + 8) * 16) + 16,
+      room = TILE / 16 + 1,
+      runs = heap.alloc(TILE_ROWS * room * 8);
+    for (let b0 = y0; b0 < y1; b0 += TILE_ROWS)
+      for (let x0 = 0; x0 < acc.width; x0 += TILE) {
+        const b1 = Math.min(y1, b0 + TILE_ROWS),
+          x1 = Math.min(acc.width, x0 + TILE),
+          inner = heap.mark();
+        const counts = Array.from({ length: b1 - b0 }, (_, r) =>
+          k.worthwhileRuns(
+            acc.ptr,
+            acc.planeBytes,
+            ((b0 + r) * acc.width + x0) * 4,
+            x1 - x0,
+            time,
+            args[1],
+            args[2],
+            runs + r * room * 8,
+          ),
+        );
+        const runsOf = (r: number): Int32Array => heap.i32(runs + r * room * 8, counts[r]! * 2);
+        const wanted = counts.reduce(
+          (s, _, r) => s + runsOf(r).reduce((t, v, q) => t + (q & 1 ? v : -v), 0),
+          0,
+        );
+        const sample = wanted
+          ? tileRows(
+              heap,
+              input,
+              lut,
+              h,
+              { x0: x0 - 1, y0: b0, x1: x1 + 1, y1: b1 },
+              wanted > 0.6 * (b1 - b0) * (x1 - x0),
+              input.noise,
+            )
+          : undefined;
+        if (sample)
+          for (let y = b0; y < b1; y++) {
+            const ends = runsOf(y - b0);
+            for (let r = 0; r < counts[y - b0]!; r++) {
+              const a = x0 + ends[r * 2]!,
+                b = x0 + ends[r * 2 + 1]!,
+                before = a > 0 ? 1 : 0,
+                behind = b < acc.width ? 1 : 0;
+              sample(y, a - before, before + b - a + behind, row - before * 16);
+              repeatEnds(heap, row, b - a, 1 - before, 1 - behind);
+              fold(row, y, a, b - a);
+            }
+          }
+        heap.release(inner);
       }
-      heap.release(inner);
-    }
   }
   heap.release(outer);
 }
@@ -88,13 +147,30 @@ const FALLBACK = 1e-20;
 export const MEASURED = 1e-7;
 /** Scratch that foldFrame takes for one call, for motions of up to some ten degrees. */
 export function foldScratch(width: number, sampleType: SampleType): number {
-  return 3 * (sampleType === "u16" ? 65536 : 1024) * 4 + width * 26 + 2 * (TILE + 128) * (TILE_ROWS + 160) * 16 + (1 << 16);
+  return (
+    3 * (sampleType === "u16" ? 65536 : 1024) * 4 +
+    width * 26 +
+    2 * (TILE + 128) * (TILE_ROWS + 160) * 16 +
+    (1 << 16)
+  );
 }
 
 /** The votes of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */
-export function ghostVotes(heap: Heap, { votes, width: gw, height: gh, scale, top = 0 }: NonNullable<FoldInput["ghosts"]>, y: number, left: number, width: number, dst: number): boolean {
-  const gy = Math.max(0, Math.min(gh - 1.001, (y + top + 0.5) / scale - 0.5)), y0 = Math.floor(gy), mark = heap.mark();
-  const a = heap.putBytes(votes.subarray(y0 * gw, (y0 + 1) * gw)), b = heap.putBytes(votes.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw));
+export function ghostVotes(
+  heap: Heap,
+  { votes, width: gw, height: gh, scale, top = 0 }: NonNullable<FoldInput["ghosts"]>,
+  y: number,
+  left: number,
+  width: number,
+  dst: number,
+): boolean {
+  const gy = Math.max(0, Math.min(gh - 1.001, (y + top + 0.5) / scale - 0.5)),
+    y0 = Math.floor(gy),
+    mark = heap.mark();
+  const a = heap.putBytes(votes.subarray(y0 * gw, (y0 + 1) * gw)),
+    b = heap.putBytes(
+      votes.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw),
+    );
   const moved = heap.k.voteRow(a, b, gw, gy - y0, left, width, scale, dst) > 0;
   heap.release(mark);
   return moved;

@@ -4,7 +4,14 @@ import { TILE_ROWS } from "../raster/sampleTile";
 import { foldFrame, foldScratch, planeBytesOf, type FoldInput } from "./foldFrame";
 
 /** Neither balanced nor toned. */
-const AS_IT_IS: RenderSettings = { gains: [1, 1, 1], exposure: 0, contrast: 0, saturation: 0, space: "srgb", linear: false };
+const AS_IT_IS: RenderSettings = {
+  gains: [1, 1, 1],
+  exposure: 0,
+  contrast: 0,
+  saturation: 0,
+  space: "srgb",
+  linear: false,
+};
 
 /**
  * Lays rows y0 to y1 of a frame in the reference frame's place as an sRGB picture of 16 bit by way of its light, as frames
@@ -14,15 +21,41 @@ const AS_IT_IS: RenderSettings = { gains: [1, 1, 1], exposure: 0, contrast: 0, s
  * @param gain    factor on light
  * @param to      the picture that is laid out at `dst`
  */
-export function layThroughLight(heap: Heap, input: FoldInput, matrix: readonly number[], gain: number, to: { width: number; height: number }, dst: number, y0: number, y1: number): void {
-  const mark = heap.mark(), { width } = to, planeBytes = planeBytesOf(width, TILE_ROWS), block = heap.alloc(planeBytes * 4), m = heap.put(matrix.map((v) => v * gain)), flat = heap.put(new Float32Array(16));
+export function layThroughLight(
+  heap: Heap,
+  input: FoldInput,
+  matrix: readonly number[],
+  gain: number,
+  to: { width: number; height: number },
+  dst: number,
+  y0: number,
+  y1: number,
+): void {
+  const mark = heap.mark(),
+    { width } = to,
+    planeBytes = planeBytesOf(width, TILE_ROWS),
+    block = heap.alloc(planeBytes * 4),
+    m = heap.put(matrix.map((v) => v * gain)),
+    flat = heap.put(new Float32Array(16));
   for (let top = y0; top < y1; top += TILE_ROWS) {
-    const end = Math.min(y1, top + TILE_ROWS), rows = { ptr: block - top * width * 4, planeBytes, ...to };
+    const end = Math.min(y1, top + TILE_ROWS),
+      rows = { ptr: block - top * width * 4, planeBytes, ...to };
     heap.k.zero(block, planeBytes * 4);
     foldFrame(heap, rows, input, top, end);
     heap.k.finaliseRadiance(block, planeBytes, (end - top) * width, m);
-    renderStrip(heap, rows, { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1, floor: 0 }, AS_IT_IS, { x: 0, y: 0, ...to }, "rgb16", dst, top, end);
+    renderStrip(
+      heap,
+      rows,
+      { width: 2, height: 2, slopes: flat, offsets: flat, shoulderStart: 2, white: 1, floor: 0 },
+      AS_IT_IS,
+      { x: 0, y: 0, ...to },
+      "rgb16",
+      dst,
+      top,
+      end,
+    );
   }
   heap.release(mark);
 }
-export const layScratch = (width: number, type: FoldInput["type"]): number => foldScratch(width, type) + planeBytesOf(width, TILE_ROWS) * 4 + width * 64 + (1 << 18);
+export const layScratch = (width: number, type: FoldInput["type"]): number =>
+  foldScratch(width, type) + planeBytesOf(width, TILE_ROWS) * 4 + width * 64 + (1 << 18);

@@ -5,7 +5,14 @@ import type { Box } from "../raster/coveredRectangle";
 import { ghostVotes, type Accumulator, type FoldInput } from "./foldFrame";
 
 /** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
-export interface LaidFrame { ptr: number; width: number; height: number; ghosts?: FoldInput["ghosts"]; /** what of it the frame covers, px */ covered?: Box; /** where its weights in a fusion are kept, 16 bit each */ weights?: number }
+export interface LaidFrame {
+  ptr: number;
+  width: number;
+  height: number;
+  ghosts?: FoldInput["ghosts"];
+  /** what of it the frame covers, px */ covered?: Box;
+  /** where its weights in a fusion are kept, 16 bit each */ weights?: number;
+}
 
 /**
  * Weights of the rows y0 to y1: contrast, saturation and well-exposedness with equal exponents; what moved weighs
@@ -14,16 +21,26 @@ export interface LaidFrame { ptr: number; width: number; height: number; ghosts?
  * @param dst  address of row y0's weights
  * @see Mertens, Kautz, Van Reeth, "Exposure Fusion", Pacific Graphics 2007
  */
-export function exposureWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, dst: number): void {
-  const mark = heap.mark(), { width: w, height: h } = frame;
+export function exposureWeights(
+  heap: Heap,
+  frame: LaidFrame,
+  y0: number,
+  y1: number,
+  dst: number,
+): void {
+  const mark = heap.mark(),
+    { width: w, height: h } = frame;
   heap.k.fusionWeights(frame.ptr, w, h, y0, y1, heap.alloc((w + 8) * 12 + 64), dst);
   if (frame.ghosts) {
     const votes = heap.alloc(w * 4 + 64);
-    for (let y = y0; y < y1; y++) if (ghostVotes(heap, frame.ghosts, y, 0, w, votes)) {
-      const row = heap.f32(dst + (y - y0) * w * 4, w), vote = heap.f32(votes, w);
-      // less than the least that a still frame weighs, so that a clipped reference still wins where somebody walks
-      for (let x = 0; x < w; x++) row[x] = Math.max(1e-17, vote[x]! < 0.02 ? 0 : row[x]! * vote[x]! ** 2);
-    }
+    for (let y = y0; y < y1; y++)
+      if (ghostVotes(heap, frame.ghosts, y, 0, w, votes)) {
+        const row = heap.f32(dst + (y - y0) * w * 4, w),
+          vote = heap.f32(votes, w);
+        // less than the least that a still frame weighs, so that a clipped reference still wins where somebody walks
+        for (let x = 0; x < w; x++)
+          row[x] = Math.max(1e-17, vote[x]! < 0.02 ? 0 : row[x]! * vote[x]! ** 2);
+      }
   }
   heap.release(mark);
 }
@@ -34,8 +51,16 @@ const BLOCK = 32;
 export const blockScratch = (width: number): number => width * 4 * (4 * BLOCK + 40) + (1 << 12);
 
 /** Adds the weights of rows y0 to y1 of a frame to the plane of all frames' sums, and keeps them where the frame has room for them. */
-export function sumWeights(heap: Heap, frame: LaidFrame, sum: number, y0: number, y1: number): void {
-  const mark = heap.mark(), { width: w } = frame, own = heap.alloc(BLOCK * w * 4 + 64);
+export function sumWeights(
+  heap: Heap,
+  frame: LaidFrame,
+  sum: number,
+  y0: number,
+  y1: number,
+): void {
+  const mark = heap.mark(),
+    { width: w } = frame,
+    own = heap.alloc(BLOCK * w * 4 + 64);
   for (let y = y0; y < y1; y += BLOCK) {
     const n = (Math.min(y1, y + BLOCK) - y) * w;
     roundedWeights(heap, frame, y, y + n / w, own);
@@ -46,7 +71,10 @@ export function sumWeights(heap: Heap, frame: LaidFrame, sum: number, y0: number
 
 /** The weights as they are kept: the same whether they are or not, so that shares add up to one. */
 function roundedWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, dst: number): void {
-  const mark = heap.mark(), { width: w, weights } = frame, n = (y1 - y0) * w, packed = heap.alloc(n * 2 + 64);
+  const mark = heap.mark(),
+    { width: w, weights } = frame,
+    n = (y1 - y0) * w,
+    packed = heap.alloc(n * 2 + 64);
   exposureWeights(heap, frame, y0, y1, dst);
   heap.k.packWeights(dst, n, packed);
   heap.k.unpackWeights(packed, n, dst);
@@ -56,7 +84,11 @@ function roundedWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, ds
 }
 
 /** Blocks of pyramids from the second level on: the frame's weights and channels, and what all frames add up to. */
-export interface Coarser { weights: number; own: readonly number[]; fused: readonly number[] }
+export interface Coarser {
+  weights: number;
+  own: readonly number[];
+  fused: readonly number[];
+}
 
 /**
  * Adds the finest level of rows y0 to y1 of a frame to the sums: its Laplacian by its share of all weights, and makes those
@@ -66,14 +98,38 @@ export interface Coarser { weights: number; own: readonly number[]; fused: reado
  * @param shares  where the shares of the weights go as well, a plane
  * @param y0      even, as y1 is but at the lower edge
  */
-export function addFinest(heap: Heap, frame: LaidFrame, sums: Accumulator, coarser: Coarser, shares: number | undefined, y0: number, y1: number): void {
-  const mark = heap.mark(), { width: w, height: h } = frame, W = (w + 1) >> 1, H = (h + 1) >> 1;
-  const weights = heap.alloc((BLOCK + 4) * w * 4 + 64), channel = heap.alloc((BLOCK + 8) * w * 4 + 64), half = heap.alloc((BLOCK / 2 + 3) * W * 4 + 64), row = heap.alloc(w * 4 + 64);
+export function addFinest(
+  heap: Heap,
+  frame: LaidFrame,
+  sums: Accumulator,
+  coarser: Coarser,
+  shares: number | undefined,
+  y0: number,
+  y1: number,
+): void {
+  const mark = heap.mark(),
+    { width: w, height: h } = frame,
+    W = (w + 1) >> 1,
+    H = (h + 1) >> 1;
+  const weights = heap.alloc((BLOCK + 4) * w * 4 + 64),
+    channel = heap.alloc((BLOCK + 8) * w * 4 + 64),
+    half = heap.alloc((BLOCK / 2 + 3) * W * 4 + 64),
+    row = heap.alloc(w * 4 + 64);
   for (let top = y0; top < y1; top += BLOCK) {
-    const end = Math.min(y1, top + BLOCK), n = (end - top) * w, first = top >> 1, last = (end + 1) >> 1;
+    const end = Math.min(y1, top + BLOCK),
+      n = (end - top) * w,
+      first = top >> 1,
+      last = (end + 1) >> 1;
     // as many rows more as the five taps reach
-    const wa = Math.max(0, top - 2), wb = Math.min(h, end + 2), ca = Math.max(0, top - 4), cb = Math.min(h, end + 4), ga = Math.max(0, first - 1), gb = Math.min(H, last + 1), rowsOf = (block: number, from: number, width: number): number => block - from * width * 4;
-    if (frame.weights === undefined) roundedWeights(heap, frame, wa, wb, weights); else heap.k.unpackWeights(frame.weights + wa * w * 2, (wb - wa) * w, weights);
+    const wa = Math.max(0, top - 2),
+      wb = Math.min(h, end + 2),
+      ca = Math.max(0, top - 4),
+      cb = Math.min(h, end + 4),
+      ga = Math.max(0, first - 1),
+      gb = Math.min(H, last + 1),
+      rowsOf = (block: number, from: number, width: number): number => block - from * width * 4;
+    if (frame.weights === undefined) roundedWeights(heap, frame, wa, wb, weights);
+    else heap.k.unpackWeights(frame.weights + wa * w * 2, (wb - wa) * w, weights);
     heap.k.divideBy(weights, sums.ptr + 3 * sums.planeBytes + wa * w * 4, (wb - wa) * w);
     const share = rowsOf(weights, wa, w) + top * w * 4;
     if (shares !== undefined) heap.u8(shares + top * w * 4, n * 4).set(heap.u8(share, n * 4));
@@ -81,24 +137,52 @@ export function addFinest(heap: Heap, frame: LaidFrame, sums: Accumulator, coars
     for (let c = 0; c < 3; c++) {
       heap.k.channelOf(frame.ptr + ca * w * 6, (cb - ca) * w, c, channel);
       heap.k.pyrDown(rowsOf(channel, ca, w), w, h, rowsOf(half, ga, W), row, ga, gb);
-      heap.u8(coarser.own[c]! + first * W * 4, (last - first) * W * 4).set(heap.u8(half + (first - ga) * W * 4, (last - first) * W * 4));
-      heap.k.pyrUp(rowsOf(half, ga, W), w, h, rowsOf(channel, ca, w), rowsOf(channel, ca, w), -1, row, top, end);
-      heap.k.addProduct(channel + (top - ca) * w * 4, share, n, sums.ptr + c * sums.planeBytes + top * w * 4);
+      heap
+        .u8(coarser.own[c]! + first * W * 4, (last - first) * W * 4)
+        .set(heap.u8(half + (first - ga) * W * 4, (last - first) * W * 4));
+      heap.k.pyrUp(
+        rowsOf(half, ga, W),
+        w,
+        h,
+        rowsOf(channel, ca, w),
+        rowsOf(channel, ca, w),
+        -1,
+        row,
+        top,
+        end,
+      );
+      heap.k.addProduct(
+        channel + (top - ca) * w * 4,
+        share,
+        n,
+        sums.ptr + c * sums.planeBytes + top * w * 4,
+      );
     }
   }
   heap.release(mark);
 }
 
 /** Adds one channel's coarser levels of a frame to the sums, when their weights are reduced. */
-export function addCoarser(heap: Heap, { weights, own, fused }: Coarser, shape: PyramidShape, channel: number): void {
+export function addCoarser(
+  heap: Heap,
+  { weights, own, fused }: Coarser,
+  shape: PyramidShape,
+  channel: number,
+): void {
   reduceAll(heap, own[channel]!, shape);
   differences(heap, own[channel]!, shape);
-  for (const l of shape.levels) heap.k.addProduct(own[channel]! + l.at, weights + l.at, l.w * l.h, fused[channel]! + l.at);
+  for (const l of shape.levels)
+    heap.k.addProduct(own[channel]! + l.at, weights + l.at, l.w * l.h, fused[channel]! + l.at);
 }
 
 /** Turns rows y0 to y1 of a fused picture, which is in sRGB, into light in the working space. */
 export function fusedToScene(heap: Heap, acc: Accumulator, y0: number, y1: number): void {
   const mark = heap.mark();
-  heap.k.toScene(acc.ptr + y0 * acc.width * 4, acc.planeBytes, (y1 - y0) * acc.width, heap.put(toWorking("srgb")));
+  heap.k.toScene(
+    acc.ptr + y0 * acc.width * 4,
+    acc.planeBytes,
+    (y1 - y0) * acc.width,
+    heap.put(toWorking("srgb")),
+  );
   heap.release(mark);
 }

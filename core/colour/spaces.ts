@@ -1,7 +1,13 @@
 import { apply, invert, multiply, type Matrix3 } from "../raster/matrix3";
 
 /** Encoding c <= threshold ? slope c : a c^(1/gamma) - b, as IEC 61966-2-1 and its relatives write it. */
-export interface Curve { threshold: number; slope: number; a: number; b: number; gamma: number }
+export interface Curve {
+  threshold: number;
+  slope: number;
+  a: number;
+  b: number;
+  gamma: number;
+}
 
 export interface ColourSpace {
   id: SpaceId;
@@ -24,8 +30,12 @@ const xyz = ([x, y]: Xy): [number, number, number] => [x / y, 1, (1 - x - y) / y
 /** Bradford adaptation between two whites, both as XYZ (Lam 1985; ICC.1 annex E). */
 export function bradford(from: readonly number[], to: readonly number[]): Matrix3 {
   const cone: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
-  const a = apply(cone, from), b = apply(cone, to);
-  return multiply(invert(cone), multiply([b[0] / a[0], 0, 0, 0, b[1] / a[1], 0, 0, 0, b[2] / a[2]], cone));
+  const a = apply(cone, from),
+    b = apply(cone, to);
+  return multiply(
+    invert(cone),
+    multiply([b[0] / a[0], 0, 0, 0, b[1] / a[1], 0, 0, 0, b[2] / a[2]], cone),
+  );
 }
 
 /** RGB to XYZ from the chromaticities of primaries and white (SMPTE RP 177). */
@@ -39,16 +49,52 @@ function fromPrimaries(r: Xy, g: Xy, b: Xy, white: Xy): Matrix3 {
 
 const SRGB_CURVE: Curve = { threshold: 0.0031308, slope: 12.92, a: 1.055, b: 0.055, gamma: 2.4 };
 const power = (gamma: number): Curve => ({ threshold: 0, slope: 0, a: 1, b: 0, gamma });
-const space = (id: SpaceId, name: string, r: Xy, g: Xy, b: Xy, white: Xy, curve: Curve): ColourSpace => ({ id, name, toXyz: fromPrimaries(r, g, b, white), primaries: [...r, ...g, ...b, ...white], curve });
+const space = (
+  id: SpaceId,
+  name: string,
+  r: Xy,
+  g: Xy,
+  b: Xy,
+  white: Xy,
+  curve: Curve,
+): ColourSpace => ({
+  id,
+  name,
+  toXyz: fromPrimaries(r, g, b, white),
+  primaries: [...r, ...g, ...b, ...white],
+  curve,
+});
 const REC2020 = [[0.708, 0.292], [0.17, 0.797], [0.131, 0.046], D65] as const;
 const rec2020 = fromPrimaries(...REC2020);
 
 export const SPACES: Record<SpaceId, ColourSpace> = {
   srgb: space("srgb", "sRGB", [0.64, 0.33], [0.3, 0.6], [0.15, 0.06], D65, SRGB_CURVE),
   p3: space("p3", "Display P3", [0.68, 0.32], [0.265, 0.69], [0.15, 0.06], D65, SRGB_CURVE),
-  adobe: space("adobe", "Adobe RGB (1998) compatible", [0.64, 0.33], [0.21, 0.71], [0.15, 0.06], D65, power(563 / 256)),
-  prophoto: space("prophoto", "ProPhoto (ROMM)", [0.734699, 0.265301], [0.159597, 0.840403], [0.036598, 0.000105], D50, { threshold: 1 / 512, slope: 16, a: 1, b: 0, gamma: 1.8 }),
-  rec2020: space("rec2020", "Rec. 2020", ...REC2020, { threshold: 0.018054, slope: 4.5, a: 1.0993, b: 0.0993, gamma: 1 / 0.45 }),
+  adobe: space(
+    "adobe",
+    "Adobe RGB (1998) compatible",
+    [0.64, 0.33],
+    [0.21, 0.71],
+    [0.15, 0.06],
+    D65,
+    power(563 / 256),
+  ),
+  prophoto: space(
+    "prophoto",
+    "ProPhoto (ROMM)",
+    [0.734699, 0.265301],
+    [0.159597, 0.840403],
+    [0.036598, 0.000105],
+    D50,
+    { threshold: 1 / 512, slope: 16, a: 1, b: 0, gamma: 1.8 },
+  ),
+  rec2020: space("rec2020", "Rec. 2020", ...REC2020, {
+    threshold: 0.018054,
+    slope: 4.5,
+    a: 1.0993,
+    b: 0.0993,
+    gamma: 1 / 0.45,
+  }),
   linear: space("linear", "Linear Rec. 2020", ...REC2020, power(1)),
 };
 
@@ -62,15 +108,23 @@ export const D50_XYZ = xyz(D50);
 export const D65_XYZ = xyz(D65);
 
 /** Linear RGB of one space to linear Rec. 2020, the working space. */
-export const toWorking = (space: SpaceId): Matrix3 => multiply(invert(rec2020), SPACES[space].toXyz);
+export const toWorking = (space: SpaceId): Matrix3 =>
+  multiply(invert(rec2020), SPACES[space].toXyz);
 /** Linear Rec. 2020 to linear RGB of a space. */
-export const fromWorking = (space: SpaceId): Matrix3 => multiply(invert(SPACES[space].toXyz), rec2020);
+export const fromWorking = (space: SpaceId): Matrix3 =>
+  multiply(invert(SPACES[space].toXyz), rec2020);
 export const xyzToWorking = (): Matrix3 => invert(rec2020);
 
 export function encode(curve: Curve, v: number): number {
-  return v <= curve.threshold ? curve.slope * v : curve.a * Math.max(0, v) ** (1 / curve.gamma) - curve.b;
+  return v <= curve.threshold
+    ? curve.slope * v
+    : curve.a * Math.max(0, v) ** (1 / curve.gamma) - curve.b;
 }
 
 export function decode(curve: Curve, v: number): number {
-  return v <= curve.threshold * curve.slope ? (curve.slope ? v / curve.slope : 0) : ((v + curve.b) / curve.a) ** curve.gamma;
+  return v <= curve.threshold * curve.slope
+    ? curve.slope
+      ? v / curve.slope
+      : 0
+    : ((v + curve.b) / curve.a) ** curve.gamma;
 }

@@ -5,17 +5,26 @@ import { SPACES } from "./spaces";
 function whiteOf(kelvin: number): [number, number, number] {
   const t = Math.min(25000, Math.max(1700, kelvin));
   const i = 1e3 / t;
-  const x = t < 4000
-    ? -0.2661239 * i ** 3 - 0.234358 * i ** 2 + 0.8776956 * i + 0.17991
-    : t < 7000 ? -4.607 * i ** 3 + 2.9678 * i ** 2 + 0.09911 * i + 0.244063 : -2.0064 * i ** 3 + 1.9018 * i ** 2 + 0.24748 * i + 0.23704;
-  const y = t < 2222 ? -1.1063814 * x ** 3 - 1.3481102 * x ** 2 + 2.18555832 * x - 0.20219683
-    : t < 4000 ? -0.9549476 * x ** 3 - 1.37418593 * x ** 2 + 2.09137015 * x - 0.16748867
-      : -3 * x * x + 2.87 * x - 0.275;
+  const x =
+    t < 4000
+      ? -0.2661239 * i ** 3 - 0.234358 * i ** 2 + 0.8776956 * i + 0.17991
+      : t < 7000
+        ? -4.607 * i ** 3 + 2.9678 * i ** 2 + 0.09911 * i + 0.244063
+        : -2.0064 * i ** 3 + 1.9018 * i ** 2 + 0.24748 * i + 0.23704;
+  const y =
+    t < 2222
+      ? -1.1063814 * x ** 3 - 1.3481102 * x ** 2 + 2.18555832 * x - 0.20219683
+      : t < 4000
+        ? -0.9549476 * x ** 3 - 1.37418593 * x ** 2 + 2.09137015 * x - 0.16748867
+        : -3 * x * x + 2.87 * x - 0.275;
   return [x / y, 1, (1 - x - y) / y];
 }
 
 /** White balance in use: `temperature` in K (6504 leaves the frames as they are), `tint` in steps of 1/100 EV of green. */
-export interface WhiteBalance { temperature: number; tint: number }
+export interface WhiteBalance {
+  temperature: number;
+  tint: number;
+}
 export const AS_SHOT: WhiteBalance = { temperature: 6504, tint: 0 };
 
 /**
@@ -24,9 +33,14 @@ export const AS_SHOT: WhiteBalance = { temperature: 6504, tint: 0 };
  */
 export function whiteBalanceGains({ temperature, tint }: WhiteBalance): [number, number, number] {
   const m = invert(SPACES.linear.toXyz);
-  const at = apply(m, whiteOf(temperature)), base = apply(m, whiteOf(AS_SHOT.temperature));
+  const at = apply(m, whiteOf(temperature)),
+    base = apply(m, whiteOf(AS_SHOT.temperature));
   const g = 2 ** (-tint / 100);
-  const gains = [base[0] / Math.max(0.02, at[0]), (base[1] / at[1]) * g, base[2] / Math.max(0.02, at[2])];
+  const gains = [
+    base[0] / Math.max(0.02, at[0]),
+    (base[1] / at[1]) * g,
+    base[2] / Math.max(0.02, at[2]),
+  ];
   const y = gains[0]! * 0.2627 + gains[1]! * 0.678 + gains[2]! * 0.0593;
   return gains.map((v) => v / y) as [number, number, number];
 }
@@ -35,10 +49,18 @@ export function whiteBalanceGains({ temperature, tint }: WhiteBalance): [number,
 export function balanceFromNeutral(rgb: readonly number[]): WhiteBalance | undefined {
   if (rgb.some((v) => !(v > 1e-7))) return undefined;
   const wanted = Math.log(rgb[0]! / rgb[2]!);
-  let lo = 1700, hi = 25000;
-  const rb = (k: number): number => { const g = whiteBalanceGains({ temperature: k, tint: 0 }); return Math.log(g[2]! / g[0]!); };
+  let lo = 1700,
+    hi = 25000;
+  const rb = (k: number): number => {
+    const g = whiteBalanceGains({ temperature: k, tint: 0 });
+    return Math.log(g[2]! / g[0]!);
+  };
   // the ratio of red to blue falls steadily with temperature
-  for (let i = 0; i < 60; i++) { const mid = Math.sqrt(lo * hi); if (rb(mid) > wanted) lo = mid; else hi = mid; }
+  for (let i = 0; i < 60; i++) {
+    const mid = Math.sqrt(lo * hi);
+    if (rb(mid) > wanted) lo = mid;
+    else hi = mid;
+  }
   const temperature = Math.round(Math.sqrt(lo * hi));
   const g = whiteBalanceGains({ temperature, tint: 0 });
   const green = (rgb[1]! * g[1]) / Math.sqrt(rgb[0]! * g[0] * rgb[2]! * g[2]);
@@ -46,4 +68,5 @@ export function balanceFromNeutral(rgb: readonly number[]): WhiteBalance | undef
 }
 
 export const diagonal = (v: readonly number[]): Matrix3 => [v[0]!, 0, 0, 0, v[1]!, 0, 0, 0, v[2]!];
-export const withGains = (m: Matrix3, gains: readonly number[]): Matrix3 => multiply(m, diagonal(gains));
+export const withGains = (m: Matrix3, gains: readonly number[]): Matrix3 =>
+  multiply(m, diagonal(gains));

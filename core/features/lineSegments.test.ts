@@ -1,34 +1,68 @@
 import { normal, random } from "../simulate/random";
 import { lineSegments, type Segment } from "./lineSegments";
 
-const W = 160, H = 120, on = new Uint8Array(W * H).fill(1);
+const W = 160,
+  H = 120,
+  on = new Uint8Array(W * H).fill(1);
 /** A half plane to one side of a line through a point, softened over a pixel, with noise. */
 function half(x0: number, y0: number, degrees: number, noise = 0): Float32Array {
-  const gauss = normal(random(4)), t = (degrees * Math.PI) / 180, nx = -Math.sin(t), ny = Math.cos(t);
-  return Float32Array.from({ length: W * H }, (_, i) => { const d = ((i % W) + 0.5 - x0) * nx + (Math.floor(i / W) + 0.5 - y0) * ny; return 0.3 + 0.3 * Math.min(1, Math.max(0, d + 0.5)) + noise * gauss(); });
+  const gauss = normal(random(4)),
+    t = (degrees * Math.PI) / 180,
+    nx = -Math.sin(t),
+    ny = Math.cos(t);
+  return Float32Array.from({ length: W * H }, (_, i) => {
+    const d = ((i % W) + 0.5 - x0) * nx + (Math.floor(i / W) + 0.5 - y0) * ny;
+    return 0.3 + 0.3 * Math.min(1, Math.max(0, d + 0.5)) + noise * gauss();
+  });
 }
-const degreesOf = (s: Segment): number => ((((Math.atan2(s.y1 - s.y0, s.x1 - s.x0) * 180) / Math.PI) % 180) + 180) % 180;
-const longest = (all: Segment[]): Segment => all.reduce((a, b) => (Math.hypot(b.x1 - b.x0, b.y1 - b.y0) > Math.hypot(a.x1 - a.x0, a.y1 - a.y0) ? b : a));
+const degreesOf = (s: Segment): number =>
+  ((((Math.atan2(s.y1 - s.y0, s.x1 - s.x0) * 180) / Math.PI) % 180) + 180) % 180;
+const longest = (all: Segment[]): Segment =>
+  all.reduce((a, b) =>
+    Math.hypot(b.x1 - b.x0, b.y1 - b.y0) > Math.hypot(a.x1 - a.x0, a.y1 - a.y0) ? b : a,
+  );
 
-test.each([0, 12, 45, 88, 90, 133])("an edge at %d degrees is found where it lies, by its direction", (degrees) => {
-  const [s, ...others] = lineSegments(W, H, half(80, 60, degrees), on), off = Math.abs(degreesOf(s!) - degrees);
-  expect(others).toEqual([]);
-  expect(Math.min(off, 180 - off)).toBeLessThan(0.3);
-  const t = (degrees * Math.PI) / 180;
-  for (const [x, y] of [[s!.x0, s!.y0], [s!.x1, s!.y1]] as const) expect(Math.abs((x - 80) * -Math.sin(t) + (y - 60) * Math.cos(t))).toBeLessThan(1.1);
-  expect(Math.hypot(s!.x1 - s!.x0, s!.y1 - s!.y0)).toBeGreaterThan(90);
-});
+test.each([0, 12, 45, 88, 90, 133])(
+  "an edge at %d degrees is found where it lies, by its direction",
+  (degrees) => {
+    const [s, ...others] = lineSegments(W, H, half(80, 60, degrees), on),
+      off = Math.abs(degreesOf(s!) - degrees);
+    expect(others).toEqual([]);
+    expect(Math.min(off, 180 - off)).toBeLessThan(0.3);
+    const t = (degrees * Math.PI) / 180;
+    for (const [x, y] of [
+      [s!.x0, s!.y0],
+      [s!.x1, s!.y1],
+    ] as const)
+      expect(Math.abs((x - 80) * -Math.sin(t) + (y - 60) * Math.cos(t))).toBeLessThan(1.1);
+    expect(Math.hypot(s!.x1 - s!.x0, s!.y1 - s!.y0)).toBeGreaterThan(90);
+  },
+);
 
 test("noise hides no edge and makes none of its own", () => {
-  const found = longest(lineSegments(W, H, half(70, 60, 84, 0.004), on)), off = Math.abs(degreesOf(found) - 84);
+  const found = longest(lineSegments(W, H, half(70, 60, 84, 0.004), on)),
+    off = Math.abs(degreesOf(found) - 84);
   expect(off).toBeLessThan(0.5);
   const gauss = normal(random(9));
-  expect(lineSegments(W, H, Float32Array.from({ length: W * H }, () => 0.5 + 0.05 * gauss()), on).filter((s) => Math.hypot(s.x1 - s.x0, s.y1 - s.y0) > 30)).toEqual([]);
+  expect(
+    lineSegments(
+      W,
+      H,
+      Float32Array.from({ length: W * H }, () => 0.5 + 0.05 * gauss()),
+      on,
+    ).filter((s) => Math.hypot(s.x1 - s.x0, s.y1 - s.y0) > 30),
+  ).toEqual([]);
 });
 
 test("the border of what is covered is no edge, and a curve is no line", () => {
-  const covered = Uint8Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 1 : 0)), cut = Float32Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 0.6 : 0));
+  const covered = Uint8Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 1 : 0)),
+    cut = Float32Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 0.6 : 0));
   expect(lineSegments(W, H, cut, covered)).toEqual([]);
-  const disc = Float32Array.from({ length: W * H }, (_, i) => 0.3 + 0.3 * Math.min(1, Math.max(0, 22 - Math.hypot((i % W) - 80, Math.floor(i / W) - 60))));
-  for (const s of lineSegments(W, H, disc, on)) expect(Math.hypot(s.x1 - s.x0, s.y1 - s.y0)).toBeLessThan(26);
+  const disc = Float32Array.from(
+    { length: W * H },
+    (_, i) =>
+      0.3 + 0.3 * Math.min(1, Math.max(0, 22 - Math.hypot((i % W) - 80, Math.floor(i / W) - 60))),
+  );
+  for (const s of lineSegments(W, H, disc, on))
+    expect(Math.hypot(s.x1 - s.x0, s.y1 - s.y0)).toBeLessThan(26);
 });

@@ -3,34 +3,65 @@ import { pyramidShape } from "../raster/pyramid";
 import { mixDepth, spreadPlane } from "./alongDepth";
 import { FOCUS_LEVELS } from "./sharpest";
 
-const W = 150, H = 92, n = W * H;
+const W = 150,
+  H = 92,
+  n = W * H;
 
-test.each([0, 1, 2, 3])("a slope on level %i is the same slope at full size, whatever lay in memory before", (level) => {
-  const heap = Heap.local(8e6), { w, h } = pyramidShape(W, H, FOCUS_LEVELS).levels[level]!, by = 2 ** level, slope = Float32Array.from({ length: w * h }, (_, i) => 3 + 0.1 * by * (i % w) - 0.05 * by * Math.floor(i / w));
-  const from = heap.put(slope), to = heap.alloc(n * 4 + 64), mark = heap.mark();
-  // what spreading works in is not clean
-  for (const at of [to, heap.alloc(n * 4)]) heap.f32(at, n).fill(NaN);
-  heap.release(mark);
-  spreadPlane(heap, from, level, { width: W, height: H }, to);
-  const out = heap.f32(to, n), rim = 3 * by;
-  let worst = 0;
-  for (let y = rim; y < H - rim; y++) for (let x = rim; x < W - rim; x++) worst = Math.max(worst, Math.abs(out[y * W + x]! - (3 + 0.1 * x - 0.05 * y)));
-  expect(worst).toBeLessThan(1e-3);
-  expect(out.every((v) => Number.isFinite(v))).toBe(true);
-});
+test.each([0, 1, 2, 3])(
+  "a slope on level %i is the same slope at full size, whatever lay in memory before",
+  (level) => {
+    const heap = Heap.local(8e6),
+      { w, h } = pyramidShape(W, H, FOCUS_LEVELS).levels[level]!,
+      by = 2 ** level,
+      slope = Float32Array.from(
+        { length: w * h },
+        (_, i) => 3 + 0.1 * by * (i % w) - 0.05 * by * Math.floor(i / w),
+      );
+    const from = heap.put(slope),
+      to = heap.alloc(n * 4 + 64),
+      mark = heap.mark();
+    // what spreading works in is not clean
+    for (const at of [to, heap.alloc(n * 4)]) heap.f32(at, n).fill(NaN);
+    heap.release(mark);
+    spreadPlane(heap, from, level, { width: W, height: H }, to);
+    const out = heap.f32(to, n),
+      rim = 3 * by;
+    let worst = 0;
+    for (let y = rim; y < H - rim; y++)
+      for (let x = rim; x < W - rim; x++)
+        worst = Math.max(worst, Math.abs(out[y * W + x]! - (3 + 0.1 * x - 0.05 * y)));
+    expect(worst).toBeLessThan(1e-3);
+    expect(out.every((v) => Number.isFinite(v))).toBe(true);
+  },
+);
 
 test("a picture along the depth is laid over the other by its trust, wholly where none is told, and not where it is made of no frame", () => {
-  const heap = Heap.local(4e6), w = 16, h = 4, count = w * h, planeBytes = count * 4 + 64, plane = (value: (c: number, i: number) => number): { ptr: number; planeBytes: number; width: number; height: number } => {
-    const ptr = heap.alloc(planeBytes * 4);
-    for (let c = 0; c < 4; c++) heap.f32(ptr + c * planeBytes, count).forEach((_, i, p) => { p[i] = value(c, i); });
-    return { ptr, planeBytes, width: w, height: h };
-  };
+  const heap = Heap.local(4e6),
+    w = 16,
+    h = 4,
+    count = w * h,
+    planeBytes = count * 4 + 64,
+    plane = (
+      value: (c: number, i: number) => number,
+    ): { ptr: number; planeBytes: number; width: number; height: number } => {
+      const ptr = heap.alloc(planeBytes * 4);
+      for (let c = 0; c < 4; c++)
+        heap.f32(ptr + c * planeBytes, count).forEach((_, i, p) => {
+          p[i] = value(c, i);
+        });
+      return { ptr, planeBytes, width: w, height: h };
+    };
   // sums of two frames' weights, and nothing in the last row
-  const sums = plane((c, i) => (i >= 48 ? 0 : c === 3 ? 2 : 2 * 0.8)), trust = heap.put(Float32Array.from({ length: count }, (_, i) => (i % w) / 15));
+  const sums = plane((c, i) => (i >= 48 ? 0 : c === 3 ? 2 : 2 * 0.8)),
+    trust = heap.put(Float32Array.from({ length: count }, (_, i) => (i % w) / 15));
   for (const told of [trust, undefined]) {
     const acc = plane(() => 0.2);
     mixDepth(heap, acc, sums, told, 0, 2);
     mixDepth(heap, acc, sums, told, 2, h);
-    for (let i = 0; i < count; i++) expect(heap.f32(acc.ptr, count)[i]).toBeCloseTo(i >= 48 ? 0.2 : 0.2 + 0.6 * (told === undefined ? 1 : (i % w) / 15), 4);
+    for (let i = 0; i < count; i++)
+      expect(heap.f32(acc.ptr, count)[i]).toBeCloseTo(
+        i >= 48 ? 0.2 : 0.2 + 0.6 * (told === undefined ? 1 : (i % w) / 15),
+        4,
+      );
   }
 });

@@ -3,26 +3,46 @@ import type { LogPyramid } from "../align/logPyramid";
 import { project, type Matrix3 } from "../raster/matrix3";
 
 /** What blur leaves alone: light in cells, linear, with the cells it is known of. */
-export interface CellLight { w: number; h: number; light: Float32Array; known: Uint8Array }
+export interface CellLight {
+  w: number;
+  h: number;
+  light: Float32Array;
+  known: Uint8Array;
+}
 
 /** Side of a cell in px of the reduced frame: wider than the blur of a step. */
 export const CELL = 8;
 /** EV that noise may put between two cells; share of the contrast round a cell that a step of focus may move into it or out of it. */
-const NOISE_EV = 0.08, BLUR = 0.4;
+const NOISE_EV = 0.08,
+  BLUR = 0.4;
 /** Below this, light is noise. */
 const DARK = 2 ** -9;
 
 /** Mean light of each cell of a frame. */
 export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLight {
-  const { w: across, h: down, log, vote } = finest!, mark = heap.mark(), lit = heap.alloc(across * down * 4 + 16), w = Math.floor(across / CELL), h = Math.floor(down / CELL), light = new Float32Array(w * h), known = new Uint8Array(w * h);
+  const { w: across, h: down, log, vote } = finest!,
+    mark = heap.mark(),
+    lit = heap.alloc(across * down * 4 + 16),
+    w = Math.floor(across / CELL),
+    h = Math.floor(down / CELL),
+    light = new Float32Array(w * h),
+    known = new Uint8Array(w * h);
   heap.k.lightOf(log, across * down, 1, lit);
-  const Y = heap.f32(lit, across * down), V = heap.f32(vote, across * down);
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    let sum = 0, votes = 0;
-    for (let v = 0; v < CELL; v++) for (let u = 0; u < CELL; u++) { const i = (y * CELL + v) * across + x * CELL + u; sum += Y[i]!; if (V[i]! > 0) votes++; }
-    light[y * w + x] = sum / (CELL * CELL);
-    known[y * w + x] = votes * 2 >= CELL * CELL ? 1 : 0;
-  }
+  const Y = heap.f32(lit, across * down),
+    V = heap.f32(vote, across * down);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      let sum = 0,
+        votes = 0;
+      for (let v = 0; v < CELL; v++)
+        for (let u = 0; u < CELL; u++) {
+          const i = (y * CELL + v) * across + x * CELL + u;
+          sum += Y[i]!;
+          if (V[i]! > 0) votes++;
+        }
+      light[y * w + x] = sum / (CELL * CELL);
+      known[y * w + x] = votes * 2 >= CELL * CELL ? 1 : 0;
+    }
   heap.release(mark);
   return { w, h, light, known };
 }
@@ -33,32 +53,80 @@ export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLig
  *
  * @param onward  the first frame's px to the second's
  */
-export function compareCells(a: CellLight, b: CellLight, onward: Matrix3, told: (x: number, y: number, bx: number, by: number, brighter: number, explained: number) => void): void {
-  for (let y = 1; y < a.h - 1; y++) for (let x = 1; x < a.w - 1; x++) {
-    const i = y * a.w + x, [px, py] = [(x + 0.5) * CELL, (y + 0.5) * CELL], [bx, by] = project(onward, px, py), there = sampled(b, bx / CELL - 0.5, by / CELL - 0.5);
-    if (!a.known[i] || there === undefined) continue;
-    const contrast = Math.max(contrastAt(a, x, y), contrastAt(b, Math.round(bx / CELL - 0.5), Math.round(by / CELL - 0.5)));
-    told(px, py, bx, by, Math.log2(Math.max(DARK, there)) - Math.log2(Math.max(DARK, a.light[i]!)), NOISE_EV + BLUR * contrast);
-  }
+export function compareCells(
+  a: CellLight,
+  b: CellLight,
+  onward: Matrix3,
+  told: (x: number, y: number, bx: number, by: number, brighter: number, explained: number) => void,
+): void {
+  for (let y = 1; y < a.h - 1; y++)
+    for (let x = 1; x < a.w - 1; x++) {
+      const i = y * a.w + x,
+        [px, py] = [(x + 0.5) * CELL, (y + 0.5) * CELL],
+        [bx, by] = project(onward, px, py),
+        there = sampled(b, bx / CELL - 0.5, by / CELL - 0.5);
+      if (!a.known[i] || there === undefined) continue;
+      const contrast = Math.max(
+        contrastAt(a, x, y),
+        contrastAt(b, Math.round(bx / CELL - 0.5), Math.round(by / CELL - 0.5)),
+      );
+      told(
+        px,
+        py,
+        bx,
+        by,
+        Math.log2(Math.max(DARK, there)) - Math.log2(Math.max(DARK, a.light[i]!)),
+        NOISE_EV + BLUR * contrast,
+      );
+    }
 }
 
 /** The share of cells, 0 to 1, whose light blur and noise explain: nearly all of a scene's own, whatever it is focused on; some half of another scene's. @param flicker  EV by which the whole second frame is brighter */
-export function explainedShare(a: CellLight, b: CellLight, onward: Matrix3, flicker: number): number {
-  let all = 0, within = 0;
-  compareCells(a, b, onward, (_x, _y, _bx, _by, brighter, explained) => { all++; if (Math.abs(brighter - flicker) < explained) within++; });
+export function explainedShare(
+  a: CellLight,
+  b: CellLight,
+  onward: Matrix3,
+  flicker: number,
+): number {
+  let all = 0,
+    within = 0;
+  compareCells(a, b, onward, (_x, _y, _bx, _by, brighter, explained) => {
+    all++;
+    if (Math.abs(brighter - flicker) < explained) within++;
+  });
   return all ? within / all : 0;
 }
 
 /** Light between four cells; nothing where one of them is not known. */
 function sampled({ w, h, light, known }: CellLight, x: number, y: number): number | undefined {
-  const u = Math.floor(x), v = Math.floor(y), i = v * w + u, fx = x - u, fy = y - v;
-  if (u < 0 || v < 0 || u + 1 >= w || v + 1 >= h || !(known[i]! & known[i + 1]! & known[i + w]! & known[i + w + 1]!)) return undefined;
-  return (light[i]! * (1 - fx) + light[i + 1]! * fx) * (1 - fy) + (light[i + w]! * (1 - fx) + light[i + w + 1]! * fx) * fy;
+  const u = Math.floor(x),
+    v = Math.floor(y),
+    i = v * w + u,
+    fx = x - u,
+    fy = y - v;
+  if (
+    u < 0 ||
+    v < 0 ||
+    u + 1 >= w ||
+    v + 1 >= h ||
+    !(known[i]! & known[i + 1]! & known[i + w]! & known[i + w + 1]!)
+  )
+    return undefined;
+  return (
+    (light[i]! * (1 - fx) + light[i + 1]! * fx) * (1 - fy) +
+    (light[i + w]! * (1 - fx) + light[i + w + 1]! * fx) * fy
+  );
 }
 
 /** EV between the brightest and the darkest of the nine cells round a place. */
 function contrastAt({ w, h, light }: CellLight, x: number, y: number): number {
-  let low = Infinity, high = DARK;
-  for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++) for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) { const l = light[v * w + u]!; low = Math.min(low, l); high = Math.max(high, l); }
+  let low = Infinity,
+    high = DARK;
+  for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++)
+    for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) {
+      const l = light[v * w + u]!;
+      low = Math.min(low, l);
+      high = Math.max(high, l);
+    }
   return Math.log2(high / Math.max(DARK, Math.min(low, high)));
 }

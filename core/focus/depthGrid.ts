@@ -1,7 +1,12 @@
 import type { DepthMap } from "./depthMap";
 
 /** Depth of the whole picture, small enough to be drawn in space: places along the focus travel, between frames too, row by row, and how far each is known, 0 to 1. */
-export interface DepthGrid { width: number; height: number; places: Float32Array; known: Float32Array }
+export interface DepthGrid {
+  width: number;
+  height: number;
+  places: Float32Array;
+  known: Float32Array;
+}
 
 /** Cells along the longer side. */
 const LONG_EDGE = 400;
@@ -9,26 +14,55 @@ const LONG_EDGE = 400;
 const GUESS = 0.3;
 
 /** A map of depth in means over square cells. */
-export function depthGrid({ peak, known }: Pick<DepthMap, "peak" | "known">, w: number, h: number): DepthGrid {
-  const side = Math.max(1, Math.ceil(Math.max(w, h) / LONG_EDGE)), width = Math.max(1, Math.floor(w / side)), height = Math.max(1, Math.floor(h / side)), across = Math.min(side, w), down = Math.min(side, h);
-  const means = (plane: Float32Array): Float32Array => Float32Array.from({ length: width * height }, (_, i) => {
-    let sum = 0;
-    const left = (i % width) * side, top = Math.floor(i / width) * side;
-    for (let y = top; y < top + down; y++) for (let x = left; x < left + across; x++) sum += plane[y * w + x]!;
-    return sum / (across * down);
-  });
+export function depthGrid(
+  { peak, known }: Pick<DepthMap, "peak" | "known">,
+  w: number,
+  h: number,
+): DepthGrid {
+  const side = Math.max(1, Math.ceil(Math.max(w, h) / LONG_EDGE)),
+    width = Math.max(1, Math.floor(w / side)),
+    height = Math.max(1, Math.floor(h / side)),
+    across = Math.min(side, w),
+    down = Math.min(side, h);
+  const means = (plane: Float32Array): Float32Array =>
+    Float32Array.from({ length: width * height }, (_, i) => {
+      let sum = 0;
+      const left = (i % width) * side,
+        top = Math.floor(i / width) * side;
+      for (let y = top; y < top + down; y++)
+        for (let x = left; x < left + across; x++) sum += plane[y * w + x]!;
+      return sum / (across * down);
+    });
   return { width, height, places: means(peak), known: means(known) };
 }
 
 /** Share of the cells whose depth is no guess. */
-export const shareKnown = ({ known }: DepthGrid): number => known.reduce((n, k) => n + (k < GUESS ? 0 : 1), 0) / known.length;
+export const shareKnown = ({ known }: DepthGrid): number =>
+  known.reduce((n, k) => n + (k < GUESS ? 0 : 1), 0) / known.length;
 /** Whether the depth of a place, given in shares of the picture, is a guess. */
-export const isGuess = ({ width, height, known }: Omit<DepthGrid, "places">, x: number, y: number): boolean => known[Math.min(height - 1, Math.floor(y * height)) * width + Math.min(width - 1, Math.floor(x * width))]! < GUESS;
+export const isGuess = (
+  { width, height, known }: Omit<DepthGrid, "places">,
+  x: number,
+  y: number,
+): boolean =>
+  known[
+    Math.min(height - 1, Math.floor(y * height)) * width +
+      Math.min(width - 1, Math.floor(x * width))
+  ]! < GUESS;
 
 /** The cells whose middles lie in a part of the picture, given in shares of it. */
-export function partOf({ width, height, ...cells }: DepthGrid, part: { x: number; y: number; width: number; height: number }): DepthGrid {
-  const [left, w] = cellsIn(part.x, part.width, width), [top, h] = cellsIn(part.y, part.height, height);
-  const [places, known] = [cells.places, cells.known].map((all) => Float32Array.from({ length: w * h }, (_, i) => all[(top + Math.floor(i / w)) * width + left + (i % w)]!)) as [Float32Array, Float32Array];
+export function partOf(
+  { width, height, ...cells }: DepthGrid,
+  part: { x: number; y: number; width: number; height: number },
+): DepthGrid {
+  const [left, w] = cellsIn(part.x, part.width, width),
+    [top, h] = cellsIn(part.y, part.height, height);
+  const [places, known] = [cells.places, cells.known].map((all) =>
+    Float32Array.from(
+      { length: w * h },
+      (_, i) => all[(top + Math.floor(i / w)) * width + left + (i % w)]!,
+    ),
+  ) as [Float32Array, Float32Array];
   return { width: w, height: h, places, known };
 }
 function cellsIn(from: number, share: number, n: number): [first: number, count: number] {

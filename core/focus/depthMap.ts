@@ -5,31 +5,52 @@ import { pyramidShape, reduceAll } from "../raster/pyramid";
 import { quantiles } from "../tone/quantiles";
 
 /** What a map of depth is made of, on one level of the picture: addresses of planes of w x h. */
-export interface SharpLevel { /** 0 is the finest */ level: number; w: number; h: number; /** bytes: the sharpest frame's place plus 1 */ sources: number; /** the sum of all frames' sharpness, the best, and that of the frames before and after the best along the travel */ total: number; best: number; lower: number; upper: number; /** greys of the fused picture */ guide: number }
+export interface SharpLevel {
+  /** 0 is the finest */ level: number;
+  w: number;
+  h: number;
+  /** bytes: the sharpest frame's place plus 1 */ sources: number;
+  /** the sum of all frames' sharpness, the best, and that of the frames before and after the best along the travel */ total: number;
+  best: number;
+  lower: number;
+  upper: number;
+  /** greys of the fused picture */ guide: number;
+}
 
 export interface DepthInput {
-  width: number; height: number;
+  width: number;
+  height: number;
   /** place along the focus travel of the frame in which each sample is sharpest, `NONE` where nothing is seen; and how far beside it sharpness peaks, as `peakBeside` tells */
-  place: Float32Array; beside: Float32Array;
+  place: Float32Array;
+  beside: Float32Array;
   /** how sharp that frame is there, and the mean over all frames */
-  best: Float32Array; mean: Float32Array;
+  best: Float32Array;
+  mean: Float32Array;
   /** the fused picture's greys, whose edges the map follows */
   guide: Float32Array;
 }
-export interface DepthMap { /** places along the focus travel of the frames that are the sharpest as they lie on each other */ depth: Float32Array; /** where sharpness peaks, between frames too: the nearer to the thing's own depth */ peak: Float32Array; /** how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's */ trust: Float32Array; /** how far what is sharp round a place tells its depth, 0 to 1: with little of it, or if it is at odds with itself, depth is a guess */ known: Float32Array }
+export interface DepthMap {
+  /** places along the focus travel of the frames that are the sharpest as they lie on each other */ depth: Float32Array;
+  /** where sharpness peaks, between frames too: the nearer to the thing's own depth */ peak: Float32Array;
+  /** how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's */ trust: Float32Array;
+  /** how far what is sharp round a place tells its depth, 0 to 1: with little of it, or if it is at odds with itself, depth is a guess */ known: Float32Array;
+}
 
 /** The place of a sample that no frame shows. */
 export const NONE = -1;
 /** A peak this many times the mean over all frames begins to be one, and this many times more is one surely: over so few px noise alone reaches 1.4. */
-const PEAK_FROM = 1.48, PEAK_OVER = 1.2;
+const PEAK_FROM = 1.48,
+  PEAK_OVER = 1.2;
 /** Share of a coarser level's word where a sample says nothing by itself. */
 const FILL = 0.1;
 /** How little of that it takes, as a mean over 5 x 5 samples. */
 const AGAINST = 10;
 /** Radius of the windows whose sharpness tells a depth, and how much of it, as a mean over them, tells it by half. */
-const AROUND = 8, ENOUGH = 0.02;
+const AROUND = 8,
+  ENOUGH = 0.02;
 /** Radius of the windows in which depth is a line in the picture's greys, and what grey differences count as edges. */
-const WINDOW = 3, EPS = 3e-4;
+const WINDOW = 3,
+  EPS = 3e-4;
 
 /**
  * A regularised map of depth from where frames were sharpest: samples without texture take their neighbours' depth, single
@@ -37,11 +58,23 @@ const WINDOW = 3, EPS = 3e-4;
  *
  * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013; Gortler et al., "The lumigraph", SIGGRAPH 1996 (push and pull)
  */
-export function depthMap(heap: Heap, { width: w, height: h, place, beside, best, mean, guide }: DepthInput): DepthMap {
-  const n = w * h, outer = heap.mark(), logBest = heap.put(best.map((v) => Math.log2(v + 1e-12)));
-  const [floor] = quantiles(heap, logBest, n, [0.1]) as [number], noise = 3 * 2 ** floor;
-  const sure = best.map((v, i) => (place[i]! <= NONE ? 0 : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) * (v / (v + noise))));
-  let depth = pulled(heap, place, sure, w, h), held = sure;
+export function depthMap(
+  heap: Heap,
+  { width: w, height: h, place, beside, best, mean, guide }: DepthInput,
+): DepthMap {
+  const n = w * h,
+    outer = heap.mark(),
+    logBest = heap.put(best.map((v) => Math.log2(v + 1e-12)));
+  const [floor] = quantiles(heap, logBest, n, [0.1]) as [number],
+    noise = 3 * 2 ** floor;
+  const sure = best.map((v, i) =>
+    place[i]! <= NONE
+      ? 0
+      : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) *
+        (v / (v + noise)),
+  );
+  let depth = pulled(heap, place, sure, w, h),
+    held = sure;
   for (let round = 0; round < 2; round++) {
     depth = guided(heap, depth, held, guide, w, h);
     // what stands alone against all round it is noise, or the haze of something before it
@@ -50,16 +83,46 @@ export function depthMap(heap: Heap, { width: w, height: h, place, beside, best,
   }
   const among = held.map((c) => c + 0.02);
   depth = guided(heap, depth, among, guide, w, h);
-  const peak = guided(heap, pulled(heap, place.map((p, i) => p + beside[i]!), held, w, h), among, guide, w, h);
+  const peak = guided(
+    heap,
+    pulled(
+      heap,
+      place.map((p, i) => p + beside[i]!),
+      held,
+      w,
+      h,
+    ),
+    among,
+    guide,
+    w,
+    h,
+  );
   // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong about it
-  const against = around(heap, sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5))), w, h, 2), trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
-  const all = around(heap, sure, w, h, AROUND), known = around(heap, held, w, h, AROUND).map((v, i) => Math.min(1, Math.max(0, v / (all[i]! + ENOUGH))));
+  const against = around(
+      heap,
+      sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5))),
+      w,
+      h,
+      2,
+    ),
+    trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
+  const all = around(heap, sure, w, h, AROUND),
+    known = around(heap, held, w, h, AROUND).map((v, i) =>
+      Math.min(1, Math.max(0, v / (all[i]! + ENOUGH))),
+    );
   heap.release(outer);
   return { depth, peak, trust, known };
 }
 /** Means over square windows. */
-function around(heap: Heap, values: Float32Array, w: number, h: number, radius: number): Float32Array {
-  const mark = heap.mark(), out = heap.f32(boxMean(heap, heap.put(values), w, h, radius), w * h).slice();
+function around(
+  heap: Heap,
+  values: Float32Array,
+  w: number,
+  h: number,
+  radius: number,
+): Float32Array {
+  const mark = heap.mark(),
+    out = heap.f32(boxMean(heap, heap.put(values), w, h, radius), w * h).slice();
   heap.release(mark);
   return out;
 }
@@ -71,7 +134,8 @@ function around(heap: Heap, values: Float32Array, w: number, h: number, radius: 
  */
 export function peakBeside(lower: number, best: number, upper: number): number {
   if (!(lower > 0 && upper > 0 && best > 0)) return 0;
-  const a = Math.min(0, Math.log(lower / best)), c = Math.min(0, Math.log(upper / best));
+  const a = Math.min(0, Math.log(lower / best)),
+    c = Math.min(0, Math.log(upper / best));
   return a + c < -FLAT ? (a - c) / (2 * (a + c)) : 0;
 }
 /** Three that differ by less than this have no top. */
@@ -81,14 +145,30 @@ const FLAT = 0.02;
 export const depthScratch = (n: number): number => n * 4 * 16 + (1 << 20);
 
 /** Weighted values where there are weights; elsewhere what coarser levels say. */
-function pulled(heap: Heap, values: Float32Array, weights: Float32Array, w: number, h: number): Float32Array {
-  const mark = heap.mark(), shape = pyramidShape(w, h), { levels } = shape, n = w * h, sums = heap.alloc(shape.bytes), counts = heap.alloc(shape.bytes), row = heap.alloc(w * 4 + 64), s = heap.f32(sums, n);
+function pulled(
+  heap: Heap,
+  values: Float32Array,
+  weights: Float32Array,
+  w: number,
+  h: number,
+): Float32Array {
+  const mark = heap.mark(),
+    shape = pyramidShape(w, h),
+    { levels } = shape,
+    n = w * h,
+    sums = heap.alloc(shape.bytes),
+    counts = heap.alloc(shape.bytes),
+    row = heap.alloc(w * 4 + 64),
+    s = heap.f32(sums, n);
   for (let i = 0; i < n; i++) s[i] = values[i]! * weights[i]!;
   heap.f32(counts, n).set(weights);
   for (const p of [sums, counts]) reduceAll(heap, p, shape);
   for (let k = levels.length - 1; k >= 0; k--) {
-    const l = levels[k]!, q = heap.f32(counts + l.at, l.w * l.h), coarser = levels[k + 1];
-    if (coarser) heap.k.pyrUp(sums + coarser.at, l.w, l.h, sums + l.at, sums + l.at, FILL, row, 0, l.h);
+    const l = levels[k]!,
+      q = heap.f32(counts + l.at, l.w * l.h),
+      coarser = levels[k + 1];
+    if (coarser)
+      heap.k.pyrUp(sums + coarser.at, l.w, l.h, sums + l.at, sums + l.at, FILL, row, 0, l.h);
     for (let i = 0; i < q.length; i++) q[i] = coarser ? q[i]! + FILL : Math.max(1e-9, q[i]!);
     heap.k.divideBy(sums + l.at, counts + l.at, l.w * l.h);
   }
@@ -98,8 +178,30 @@ function pulled(heap: Heap, values: Float32Array, weights: Float32Array, w: numb
 }
 
 /** The guided filter with a weight for each sample. */
-function guided(heap: Heap, values: Float32Array, weights: Float32Array, guide: Float32Array, w: number, h: number): Float32Array {
-  const mark = heap.mark(), out = heap.f32(guidedFilter(heap, heap.put(values), heap.put(guide), w, h, WINDOW, EPS, heap.put(weights.map((v) => v + 1e-3))), w * h).slice();
+function guided(
+  heap: Heap,
+  values: Float32Array,
+  weights: Float32Array,
+  guide: Float32Array,
+  w: number,
+  h: number,
+): Float32Array {
+  const mark = heap.mark(),
+    out = heap
+      .f32(
+        guidedFilter(
+          heap,
+          heap.put(values),
+          heap.put(guide),
+          w,
+          h,
+          WINDOW,
+          EPS,
+          heap.put(weights.map((v) => v + 1e-3)),
+        ),
+        w * h,
+      )
+      .slice();
   heap.release(mark);
   return out;
 }

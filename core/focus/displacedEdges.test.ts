@@ -2,21 +2,57 @@ import { Heap } from "../../kernels/heap";
 import { normal, random } from "../simulate/random";
 import { displacedEdges, inReference } from "./displacedEdges";
 
-const W = 480, H = 320, heap = Heap.local(W * H * 64), I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-const rnd = random(9), grain = Float32Array.from({ length: 61 * 41 }, () => rnd());
+const W = 480,
+  H = 320,
+  heap = Heap.local(W * H * 64),
+  I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+const rnd = random(9),
+  grain = Float32Array.from({ length: 61 * 41 }, () => rnd());
 /** Soft cloth, px of 8. */
-const cloth = (x: number, y: number): number => { const u = Math.max(0, Math.min(59.99, x / 8)), v = Math.max(0, Math.min(39.99, y / 8)), i = Math.floor(v) * 61 + Math.floor(u), a = u % 1, b = v % 1; return 0.25 + 0.4 * ((grain[i]! * (1 - a) + grain[i + 1]! * a) * (1 - b) + (grain[i + 61]! * (1 - a) + grain[i + 62]! * a) * b); };
+const cloth = (x: number, y: number): number => {
+  const u = Math.max(0, Math.min(59.99, x / 8)),
+    v = Math.max(0, Math.min(39.99, y / 8)),
+    i = Math.floor(v) * 61 + Math.floor(u),
+    a = u % 1,
+    b = v % 1;
+  return (
+    0.25 +
+    0.4 *
+      ((grain[i]! * (1 - a) + grain[i + 1]! * a) * (1 - b) +
+        (grain[i + 61]! * (1 - a) + grain[i + 62]! * a) * b)
+  );
+};
 /** Share of a pixel from `x` that lies right of an edge. */
 const right = (x: number, edge: number): number => Math.max(0, Math.min(1, x + 1 - edge));
 
 /** Cloth with a dark stalk 12 px wide whose left edge lies at `left`, the whole moved by `shift`, blurred to both sides and noisy. */
 function frame(left: number, blur: number, shift: number, light: number, seed: number) {
-  const gauss = normal(random(seed)), at = (x: number, y: number): number => { const s = y > 60 && y < 260 ? right(x - shift, left) - right(x - shift, left + 12) : 0; return light * (cloth(x - shift, y) * (1 - s) + 0.04 * s); };
-  const log = Float32Array.from({ length: W * H }, (_, i) => { let sum = 0; for (let u = -blur; u <= blur; u++) sum += at((i % W) + u, Math.floor(i / W)); const v = sum / (2 * blur + 1); return Math.log2(Math.max(1e-3, v + 0.006 * Math.sqrt(v) * gauss())); });
-  return { levels: [{ w: W, h: H, log: heap.put(log), vote: heap.put(new Float32Array(W * H).fill(0.9)) }] };
+  const gauss = normal(random(seed)),
+    at = (x: number, y: number): number => {
+      const s = y > 60 && y < 260 ? right(x - shift, left) - right(x - shift, left + 12) : 0;
+      return light * (cloth(x - shift, y) * (1 - s) + 0.04 * s);
+    };
+  const log = Float32Array.from({ length: W * H }, (_, i) => {
+    let sum = 0;
+    for (let u = -blur; u <= blur; u++) sum += at((i % W) + u, Math.floor(i / W));
+    const v = sum / (2 * blur + 1);
+    return Math.log2(Math.max(1e-3, v + 0.006 * Math.sqrt(v) * gauss()));
+  });
+  return {
+    levels: [{ w: W, h: H, log: heap.put(log), vote: heap.put(new Float32Array(W * H).fill(0.9)) }],
+  };
 }
-function found(a: Parameters<typeof frame>, b: Parameters<typeof frame>, onward = I, offset = 0, scale = 2) {
-  const mark = heap.mark(), out = displacedEdges(heap, [frame(...a), frame(...b)], offset, onward, scale).map((area) => inReference(area, I, [3, 4], scale));
+function found(
+  a: Parameters<typeof frame>,
+  b: Parameters<typeof frame>,
+  onward = I,
+  offset = 0,
+  scale = 2,
+) {
+  const mark = heap.mark(),
+    out = displacedEdges(heap, [frame(...a), frame(...b)], offset, onward, scale).map((area) =>
+      inReference(area, I, [3, 4], scale),
+    );
   heap.release(mark);
   return out;
 }
@@ -43,7 +79,20 @@ test("focus that comes and goes, a frame that was shifted as was found, light th
 });
 
 test("plain ground and noise tell of nothing", () => {
-  const mark = heap.mark(), noise = (seed: number) => { const gauss = normal(random(seed)); return { levels: [{ w: W, h: H, log: heap.put(Float32Array.from({ length: W * H }, () => -2 + 0.05 * gauss())), vote: heap.put(new Float32Array(W * H).fill(0.9)) }] }; };
+  const mark = heap.mark(),
+    noise = (seed: number) => {
+      const gauss = normal(random(seed));
+      return {
+        levels: [
+          {
+            w: W,
+            h: H,
+            log: heap.put(Float32Array.from({ length: W * H }, () => -2 + 0.05 * gauss())),
+            vote: heap.put(new Float32Array(W * H).fill(0.9)),
+          },
+        ],
+      };
+    };
   expect(displacedEdges(heap, [noise(3), noise(4)], 0, I, 4)).toEqual([]);
   heap.release(mark);
 });

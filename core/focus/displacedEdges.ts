@@ -5,20 +5,39 @@ import { project, type Matrix3 } from "../raster/matrix3";
 import { areasOf } from "../suspects/areas";
 
 /** A box in px of the reduced first frame in which edges lie elsewhere in the second, and by how far, full-size px. */
-export interface EdgeArea { x0: number; y0: number; x1: number; y1: number; px: number }
+export interface EdgeArea {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+  px: number;
+}
 /** The same in full-size px of the reference frame, with the places of both frames. */
-export interface DisplacedEdges { x: number; y: number; width: number; height: number; frames: [number, number]; px: number }
+export interface DisplacedEdges {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  frames: [number, number];
+  px: number;
+}
 
 /** Side of the blocks that are summed, px of the reduced frame; a cell is two by two of them, and cells overlap by half. */
-const BLOCK = 12, CELL = 2 * BLOCK;
+const BLOCK = 12,
+  CELL = 2 * BLOCK;
 /** Full-size and reduced px from which on an edge is seen twice; in standard errors; cells of the smallest area. */
-const SEEN = 1.5, TOLD = 0.3, CERTAIN = 6, SMALLEST = 2;
+const SEEN = 1.5,
+  TOLD = 0.3,
+  CERTAIN = 6,
+  SMALLEST = 2;
 /** Px at the frame's border that have no slope. */
 const RIM = 2;
 /** Px of the reduced frame beyond which a first-order step does not reach. */
 const REACH = 2.5;
 /** Votes below this say nothing; variance, as a share of squared light, that no cell falls short of, for neighbouring px err together. */
-const LEAST_VOTE = 0.3, MODEL_VARIANCE = 0.014 ** 2, ALIKE = 4;
+const LEAST_VOTE = 0.3,
+  MODEL_VARIANCE = 0.014 ** 2,
+  ALIKE = 4;
 
 /**
  * Edges that moved against the rest between two neighbours along the focus travel, as with wind, a leg, or the parallax of
@@ -30,26 +49,85 @@ const LEAST_VOTE = 0.3, MODEL_VARIANCE = 0.014 ** 2, ALIKE = 4;
  * @param scale   full-size px a px of the reduced frames
  * @see Lucas and Kanade, "An iterative image registration technique", 1981
  */
-export function displacedEdges(heap: Heap, [first, second]: readonly [LogPyramid, LogPyramid], offset: number, onward: Matrix3, scale: number): EdgeArea[] {
-  const { w, h, log, vote } = first.levels[0]!, other = second.levels[0]!, mark = heap.mark(), [a, b] = [heap.alloc(w * h * 4 + 16), heap.alloc(w * h * 4 + 16)];
+export function displacedEdges(
+  heap: Heap,
+  [first, second]: readonly [LogPyramid, LogPyramid],
+  offset: number,
+  onward: Matrix3,
+  scale: number,
+): EdgeArea[] {
+  const { w, h, log, vote } = first.levels[0]!,
+    other = second.levels[0]!,
+    mark = heap.mark(),
+    [a, b] = [heap.alloc(w * h * 4 + 16), heap.alloc(w * h * 4 + 16)];
   heap.k.lightOf(log, w * h, 1, a);
   heap.k.lightOf(other.log, w * h, 2 ** offset, b);
-  const blocks = Math.max(1, Math.floor((w - 2 * RIM) / BLOCK)), lines = Math.max(1, Math.floor((h - 2 * RIM) / BLOCK)), across = blocks - 1, down = lines - 1, far = new Float32Array(across * down), out = heap.alloc(blocks * lines * SUMS * 8);
-  heap.k.blockSlopes(a, vote, b, other.vote, w, h, heap.put(onward, "f64"), RIM, BLOCK, blocks, lines, LEAST_VOTE, out);
-  const sums = heap.f64(out, blocks * lines * SUMS), cell = new Float64Array(SUMS);
-  for (let v = 0; v < down; v++) for (let u = 0; u < across; u++) {
-    const i = (v * blocks + u) * SUMS, below = i + blocks * SUMS;
-    for (let c = 0; c < SUMS; c++) cell[c] = sums[i + c]! + sums[i + SUMS + c]! + sums[below + c]! + sums[below + SUMS + c]!;
-    far[v * across + u] = shiftOf(cell);
-  }
+  const blocks = Math.max(1, Math.floor((w - 2 * RIM) / BLOCK)),
+    lines = Math.max(1, Math.floor((h - 2 * RIM) / BLOCK)),
+    across = blocks - 1,
+    down = lines - 1,
+    far = new Float32Array(across * down),
+    out = heap.alloc(blocks * lines * SUMS * 8);
+  heap.k.blockSlopes(
+    a,
+    vote,
+    b,
+    other.vote,
+    w,
+    h,
+    heap.put(onward, "f64"),
+    RIM,
+    BLOCK,
+    blocks,
+    lines,
+    LEAST_VOTE,
+    out,
+  );
+  const sums = heap.f64(out, blocks * lines * SUMS),
+    cell = new Float64Array(SUMS);
+  for (let v = 0; v < down; v++)
+    for (let u = 0; u < across; u++) {
+      const i = (v * blocks + u) * SUMS,
+        below = i + blocks * SUMS;
+      for (let c = 0; c < SUMS; c++)
+        cell[c] = sums[i + c]! + sums[i + SUMS + c]! + sums[below + c]! + sums[below + SUMS + c]!;
+      far[v * across + u] = shiftOf(cell);
+    }
   heap.release(mark);
-  return areasOf(across, down, (i) => far[i]! > Math.max(SEEN / scale, TOLD), SMALLEST, (i) => far[i]!).map((a) => ({ x0: RIM + a.x0 * BLOCK, y0: RIM + a.y0 * BLOCK, x1: RIM + (a.x1 + 1) * BLOCK, y1: RIM + (a.y1 + 1) * BLOCK, px: Math.round(a.mean * scale * 10) / 10 }));
+  return areasOf(
+    across,
+    down,
+    (i) => far[i]! > Math.max(SEEN / scale, TOLD),
+    SMALLEST,
+    (i) => far[i]!,
+  ).map((a) => ({
+    x0: RIM + a.x0 * BLOCK,
+    y0: RIM + a.y0 * BLOCK,
+    x1: RIM + (a.x1 + 1) * BLOCK,
+    y1: RIM + (a.y1 + 1) * BLOCK,
+    px: Math.round(a.mean * scale * 10) / 10,
+  }));
 }
 
 /** Where an area lies in the reference frame. @param home  the first frame's px to the reference's, reduced */
-export function inReference({ x0, y0, x1, y1, px }: EdgeArea, home: Matrix3, frames: [number, number], scale: number): DisplacedEdges {
-  const [left, top] = project(home, x0, y0), [right, bottom] = project(home, x1, y1), x = Math.max(0, left), y = Math.max(0, top);
-  return { x: Math.round(x * scale), y: Math.round(y * scale), width: Math.round((right - x) * scale), height: Math.round((bottom - y) * scale), frames, px };
+export function inReference(
+  { x0, y0, x1, y1, px }: EdgeArea,
+  home: Matrix3,
+  frames: [number, number],
+  scale: number,
+): DisplacedEdges {
+  const [left, top] = project(home, x0, y0),
+    [right, bottom] = project(home, x1, y1),
+    x = Math.max(0, left),
+    y = Math.max(0, top);
+  return {
+    x: Math.round(x * scale),
+    y: Math.round(y * scale),
+    width: Math.round((right - x) * scale),
+    height: Math.round((bottom - y) * scale),
+    frames,
+    px,
+  };
 }
 
 /** Scratch bytes a px of the reduced frame: light of both, and sums. */
@@ -59,13 +137,46 @@ const SUMS = 16;
 
 /** Px by which a cell's edges moved along the direction in which most of them are steep; 0 where that is not to be told. */
 function shiftOf(sums: Float64Array): number {
-  const [n, xx, xy, xl, x1, xe, yy, yl, y1, ye, ll, l1, le, e1, ee, light] = sums as unknown as readonly [number, number, number, number, number, number, number, number, number, number, number, number, number, number, number, number];
+  const [n, xx, xy, xl, x1, xe, yy, yl, y1, ye, ll, l1, le, e1, ee, light] =
+    sums as unknown as readonly [
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+      number,
+    ];
   if (n < (CELL * CELL) / 2) return 0;
-  const turn = 0.5 * Math.atan2(2 * xy, xx - yy), c = Math.cos(turn), q = Math.sin(turn);
-  const gg = c * c * xx + 2 * c * q * xy + q * q * yy, gl = c * xl + q * yl, g1 = c * x1 + q * y1, ge = c * xe + q * ye;
-  const A = (): number[][] => [[gg, gl, g1], [gl, ll, l1], [g1, l1, n]], b = [ge, le, e1], found = solveSymmetric(A(), b), inverse = solveSymmetric(A(), [1, 0, 0]);
+  const turn = 0.5 * Math.atan2(2 * xy, xx - yy),
+    c = Math.cos(turn),
+    q = Math.sin(turn);
+  const gg = c * c * xx + 2 * c * q * xy + q * q * yy,
+    gl = c * xl + q * yl,
+    g1 = c * x1 + q * y1,
+    ge = c * xe + q * ye;
+  const A = (): number[][] => [
+      [gg, gl, g1],
+      [gl, ll, l1],
+      [g1, l1, n],
+    ],
+    b = [ge, le, e1],
+    found = solveSymmetric(A(), b),
+    inverse = solveSymmetric(A(), [1, 0, 0]);
   if (!found || !inverse) return 0;
-  const rest = Math.max(0, ee - found[0]! * ge - found[1]! * le - found[2]! * e1), variance = (rest / n + MODEL_VARIANCE * (light / n) ** 2) * ALIKE;
+  const rest = Math.max(0, ee - found[0]! * ge - found[1]! * le - found[2]! * e1),
+    variance = (rest / n + MODEL_VARIANCE * (light / n) ** 2) * ALIKE;
   const far = Math.abs(found[0]!);
-  return far < REACH && far > CERTAIN * Math.sqrt(variance * inverse[0]!) && rest < 0.7 * ee ? far : 0;
+  return far < REACH && far > CERTAIN * Math.sqrt(variance * inverse[0]!) && rest < 0.7 * ee
+    ? far
+    : 0;
 }

@@ -4,41 +4,83 @@ import type { SharpMap } from "./sharpMap";
 
 /** Maps of a run over a slope: each frame sharp in a band, more or less textured from place to place. */
 function run(n: number, seed: number): SharpMap[] {
-  const rnd = random(seed), texture = Float32Array.from({ length: 32 * 20 }, () => rnd() * 3);
-  return Array.from({ length: n }, (_, k) => ({ width: 32, height: 20, values: Float32Array.from({ length: 32 * 20 }, (_v, i) => texture[i]! - 12 * ((Math.floor(i / 32) + 0.5) / 20 - (k + 0.5) / n) ** 2 * 6 + rnd() * 0.1) }));
+  const rnd = random(seed),
+    texture = Float32Array.from({ length: 32 * 20 }, () => rnd() * 3);
+  return Array.from({ length: n }, (_, k) => ({
+    width: 32,
+    height: 20,
+    values: Float32Array.from(
+      { length: 32 * 20 },
+      (_v, i) =>
+        texture[i]! - 12 * ((Math.floor(i / 32) + 0.5) / 20 - (k + 0.5) / n) ** 2 * 6 + rnd() * 0.1,
+    ),
+  }));
 }
 
 test.each([8, 12, 30])("a run of %d frames is put in order, wherever it was shuffled to", (n) => {
-  const maps = run(n, n), rnd = random(9), places = maps.map((_, i) => i).sort(() => rnd() - 0.5), { order } = focusOrder(places.map((p) => maps[p]!)), found = order.map((i) => places[i]!);
+  const maps = run(n, n),
+    rnd = random(9),
+    places = maps.map((_, i) => i).sort(() => rnd() - 0.5),
+    { order } = focusOrder(places.map((p) => maps[p]!)),
+    found = order.map((i) => places[i]!);
   expect(isOrdered(found) || isOrdered([...found].reverse())).toBe(true);
 });
 
 test("focus distances in the files put a shuffled run in order, nearest first; distances that the pixels belie are not believed", () => {
-  const maps = run(12, 2), rnd = random(4), places = maps.map((_, i) => i).sort(() => rnd() - 0.5), shuffled = places.map((p) => maps[p]!), by = (distance: (focus: number) => number | undefined) => focusOrder(shuffled, places.map(distance));
-  const told = by((focus) => 0.3 + 0.02 * focus), found = told.order.map((i) => places[i]!);
+  const maps = run(12, 2),
+    rnd = random(4),
+    places = maps.map((_, i) => i).sort(() => rnd() - 0.5),
+    shuffled = places.map((p) => maps[p]!),
+    by = (distance: (focus: number) => number | undefined) =>
+      focusOrder(shuffled, places.map(distance));
+  const told = by((focus) => 0.3 + 0.02 * focus),
+    found = told.order.map((i) => places[i]!);
   expect(told.from).toBe("distances");
   expect([found, [...found].reverse()]).toContainEqual(maps.map((_, i) => i));
   // the same two distances in turn, one file that does not tell, and a camera that writes nothing but 0
-  for (const wrong of [by((focus) => 0.3 + 0.1 * (focus % 2)), by((focus) => (focus === 5 ? undefined : 0.3 + 0.02 * focus)), by(() => 0)]) {
+  for (const wrong of [
+    by((focus) => 0.3 + 0.1 * (focus % 2)),
+    by((focus) => (focus === 5 ? undefined : 0.3 + 0.02 * focus)),
+    by(() => 0),
+  ]) {
     expect(wrong.from).toBe("pixels");
     const order = wrong.order.map((i) => places[i]!);
     expect(isOrdered(order) || isOrdered([...order].reverse())).toBe(true);
   }
   // in its own order a run stays, whatever coarse distances say
-  expect(focusOrder(maps, maps.map((_, i) => 0.3 + 0.1 * Math.floor(i / 4)))).toMatchObject({ from: "given", order: maps.map((_, i) => i) });
+  expect(
+    focusOrder(
+      maps,
+      maps.map((_, i) => 0.3 + 0.1 * Math.floor(i / 4)),
+    ),
+  ).toMatchObject({ from: "given", order: maps.map((_, i) => i) });
 });
 
 test("once frames lie on each other, a given order that was right stands against one that a hand's sway made shorter; one that was not does not", () => {
-  const maps = run(40, 5), rnd = random(6), swayed = maps.map((_, i) => i).sort((a, b) => a - b + 8 * (rnd() - 0.5));
+  const maps = run(40, 5),
+    rnd = random(6),
+    swayed = maps.map((_, i) => i).sort((a, b) => a - b + 8 * (rnd() - 0.5));
   expect(isOrdered(swayed)).toBe(false);
   const given = maps.map((_, i) => i);
-  expect(settledOrder(maps, { order: swayed, from: "pixels", told: { order: given, from: "given" } })).toEqual({ order: given, from: "given" });
-  const places = maps.map((_, i) => i).sort(() => rnd() - 0.5), shuffled = places.map((p) => maps[p]!), { order, from } = settledOrder(shuffled, focusOrder(shuffled)), found = order.map((i) => places[i]!);
+  expect(
+    settledOrder(maps, { order: swayed, from: "pixels", told: { order: given, from: "given" } }),
+  ).toEqual({ order: given, from: "given" });
+  const places = maps.map((_, i) => i).sort(() => rnd() - 0.5),
+    shuffled = places.map((p) => maps[p]!),
+    { order, from } = settledOrder(shuffled, focusOrder(shuffled)),
+    found = order.map((i) => places[i]!);
   expect(from).toBe("pixels");
   expect(isOrdered(found) || isOrdered([...found].reverse())).toBe(true);
   // and so does what the files tell of the focus, whatever the frames' order
-  const byFocus = given.map((focus) => places.indexOf(focus)), distances = { order: byFocus, from: "distances" as const };
-  expect(settledOrder(shuffled, { order: swayed.map((focus) => byFocus[focus]!), from: "pixels", told: distances })).toEqual(distances);
+  const byFocus = given.map((focus) => places.indexOf(focus)),
+    distances = { order: byFocus, from: "distances" as const };
+  expect(
+    settledOrder(shuffled, {
+      order: swayed.map((focus) => byFocus[focus]!),
+      from: "pixels",
+      told: distances,
+    }),
+  ).toEqual(distances);
 });
 
 test("a run in its own order is left so, and a frame without anything sharp is named", () => {
@@ -49,9 +91,20 @@ test("a run in its own order is left so, and a frame without anything sharp is n
 });
 
 test("a travel there and back again is put together, and the frames that show a focus again are told", () => {
-  const there = run(12, 5), rnd = random(31), back = there.slice(1, -1).reverse().map((m): SharpMap => ({ ...m, values: m.values.map((v) => v + rnd() * 0.1) })), maps = [...there, ...back], { order } = focusOrder(maps), focusOf = (i: number): number => (i < 12 ? i : 22 - i);
+  const there = run(12, 5),
+    rnd = random(31),
+    back = there
+      .slice(1, -1)
+      .reverse()
+      .map((m): SharpMap => ({ ...m, values: m.values.map((v) => v + rnd() * 0.1) })),
+    maps = [...there, ...back],
+    { order } = focusOrder(maps),
+    focusOf = (i: number): number => (i < 12 ? i : 22 - i);
   const along = order.map(focusOf);
-  expect(along.every((f, k) => k === 0 || f >= along[k - 1]!) || along.every((f, k) => k === 0 || f <= along[k - 1]!)).toBe(true);
+  expect(
+    along.every((f, k) => k === 0 || f >= along[k - 1]!) ||
+      along.every((f, k) => k === 0 || f <= along[k - 1]!),
+  ).toBe(true);
   const { gaps, twice } = travelFaults(maps, order);
   expect(gaps).toEqual([]);
   expect(twice.length).toBe(10);
@@ -59,21 +112,47 @@ test("a travel there and back again is put together, and the frames that show a 
 });
 
 test("a step that was missed and a focus taken twice are told; an even run has neither", () => {
-  const even = run(14, 6), all = even.map((_, i) => i);
+  const even = run(14, 6),
+    all = even.map((_, i) => i);
   expect(travelFaults(even, all)).toEqual({ gaps: [], twice: [] });
   const missed = even.filter((_, i) => i !== 6 && i !== 7);
-  expect(travelFaults(missed, missed.map((_, i) => i)).gaps).toEqual([5]);
-  const twice = [...even.slice(0, 9), { ...even[8]!, values: even[8]!.values.map((v, i) => v + 0.02 * Math.sin(i)) }, ...even.slice(9)];
-  expect(travelFaults(twice, twice.map((_, i) => i)).twice).toEqual([[8, 9]]);
+  expect(
+    travelFaults(
+      missed,
+      missed.map((_, i) => i),
+    ).gaps,
+  ).toEqual([5]);
+  const twice = [
+    ...even.slice(0, 9),
+    { ...even[8]!, values: even[8]!.values.map((v, i) => v + 0.02 * Math.sin(i)) },
+    ...even.slice(9),
+  ];
+  expect(
+    travelFaults(
+      twice,
+      twice.map((_, i) => i),
+    ).twice,
+  ).toEqual([[8, 9]]);
 });
 
 test("once it shows that a travel was turned back, a frame a little beside its like is told, too; frames half a step beside all others are wanted", () => {
-  const fine = run(881, 5), rnd = random(8), at = (f: number): SharpMap => ({ ...fine[f]!, values: fine[f]!.values.map((v) => v + rnd() * 0.1) }), there = Array.from({ length: 12 }, (_, k) => at(80 * k)), told = (beside: (k: number) => number): number => {
-    const maps = [...there, ...Array.from({ length: 10 }, (_, j) => at(80 * (10 - j) + beside(10 - j)))];
-    return travelFaults(maps, focusOrder(maps).order).twice.length;
-  };
+  const fine = run(881, 5),
+    rnd = random(8),
+    at = (f: number): SharpMap => ({
+      ...fine[f]!,
+      values: fine[f]!.values.map((v) => v + rnd() * 0.1),
+    }),
+    there = Array.from({ length: 12 }, (_, k) => at(80 * k)),
+    told = (beside: (k: number) => number): number => {
+      const maps = [
+        ...there,
+        ...Array.from({ length: 10 }, (_, j) => at(80 * (10 - j) + beside(10 - j))),
+      ];
+      return travelFaults(maps, focusOrder(maps).order).twice.length;
+    };
   expect(told(() => 0)).toBe(10);
   // of a step of 80, two fifths beside: by itself it would pass for one between
-  for (const k of [3, 4, 5, 6, 7]) expect([told((j) => (j === k ? 32 : 0)), told((j) => (j === k ? 40 : 0))]).toEqual([10, 9]);
+  for (const k of [3, 4, 5, 6, 7])
+    expect([told((j) => (j === k ? 32 : 0)), told((j) => (j === k ? 40 : 0))]).toEqual([10, 9]);
   expect(told(() => 40)).toBe(0);
 });

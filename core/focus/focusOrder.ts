@@ -22,41 +22,91 @@ const SHORTER = 0.88;
  * @param distances  metres, as far as the files tell
  * @see Croes, "A method for solving traveling-salesman problems", Operations Research 1958; Or, PhD thesis, Northwestern University 1976
  */
-export function focusOrder(maps: readonly SharpMap[], distances: readonly (number | undefined)[] = []): FocusOrder {
-  const n = maps.length, cells = maps[0]?.values.length ?? 0, given = maps.map((_, i) => i);
-  if (n < 3) return { order: given, from: "given", told: { order: given, from: "given" }, blurred: [] };
-  const apart = differences(maps.map(spread)), way = (o: readonly number[]): number => wayThrough(apart, o), told = byDistance(given, distances);
-  const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given", first = from === "distances" ? told! : given;
-  const found = [first, ...Array.from({ length: Math.min(n, 8) }, (_, k) => nearestFirst(apart, Math.floor((k * n) / Math.min(n, 8))))].map((start) => shortened(apart, start)).reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
-  const better = !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first), order = better ? found : [...first], relative = relativeSharpness(maps);
+export function focusOrder(
+  maps: readonly SharpMap[],
+  distances: readonly (number | undefined)[] = [],
+): FocusOrder {
+  const n = maps.length,
+    cells = maps[0]?.values.length ?? 0,
+    given = maps.map((_, i) => i);
+  if (n < 3)
+    return { order: given, from: "given", told: { order: given, from: "given" }, blurred: [] };
+  const apart = differences(maps.map(spread)),
+    way = (o: readonly number[]): number => wayThrough(apart, o),
+    told = byDistance(given, distances);
+  const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given",
+    first = from === "distances" ? told! : given;
+  const found = [
+    first,
+    ...Array.from({ length: Math.min(n, 8) }, (_, k) =>
+      nearestFirst(apart, Math.floor((k * n) / Math.min(n, 8))),
+    ),
+  ]
+    .map((start) => shortened(apart, start))
+    .reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
+  const better =
+      !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first),
+    order = better ? found : [...first],
+    relative = relativeSharpness(maps);
   if (order.indexOf(0) > order.indexOf(n - 1)) order.reverse();
   const best = relative.map((r) => [...r].sort((p, q) => q - p)[Math.floor(cells * 0.02)]!);
-  return { order, from: better ? "pixels" : from, told: { order: first, from }, blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])) };
+  return {
+    order,
+    from: better ? "pixels" : from,
+    told: { order: first, from },
+    blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])),
+  };
 }
 
 /**
  * An order found from the pixels of frames as they were taken, once more from frames that lie on each other, which tell more: of many that are nearly alike
  * a hand's sway makes another order seem the shorter way where the one that the files tell is right.
  */
-export function settledOrder(laid: readonly SharpMap[], { order, from, told }: Pick<FocusOrder, "order" | "from" | "told">): Pick<FocusOrder, "order" | "from"> {
+export function settledOrder(
+  laid: readonly SharpMap[],
+  { order, from, told }: Pick<FocusOrder, "order" | "from" | "told">,
+): Pick<FocusOrder, "order" | "from"> {
   if (from !== "pixels") return { order, from };
-  const apart = differences(laid), found = shortened(apart, order);
-  return wayThrough(apart, found) < SHORTER * wayThrough(apart, told.order) ? { order: found, from } : told;
+  const apart = differences(laid),
+    found = shortened(apart, order);
+  return wayThrough(apart, found) < SHORTER * wayThrough(apart, told.order)
+    ? { order: found, from }
+    : told;
 }
 
-const wayThrough = (apart: readonly (readonly number[])[], order: readonly number[]): number => order.slice(1).reduce((s, b, k) => s + apart[order[k]!]![b]!, 0);
+const wayThrough = (apart: readonly (readonly number[])[], order: readonly number[]): number =>
+  order.slice(1).reduce((s, b, k) => s + apart[order[k]!]![b]!, 0);
 
 /** The frames by how far they were focused, nearest first, if every file tells. */
-function byDistance(given: readonly number[], distances: readonly (number | undefined)[]): number[] | undefined {
+function byDistance(
+  given: readonly number[],
+  distances: readonly (number | undefined)[],
+): number[] | undefined {
   // nothing is focused at no distance: cameras write that where they do not know
-  return given.every((i) => (distances[i] ?? 0) > 0) ? [...given].sort((a, b) => distances[a]! - distances[b]! || a - b) : undefined;
+  return given.every((i) => (distances[i] ?? 0) > 0)
+    ? [...given].sort((a, b) => distances[a]! - distances[b]! || a - b)
+    : undefined;
 }
 
 /** How differently two frames are sharp over the picture: the angle between their sharpness in all cells that the focus changes, in radians. */
 function differences(maps: readonly SharpMap[]): number[][] {
-  const top = Float32Array.from(maps[0]!.values, (_, c) => Math.max(...maps.map((m) => m.values[c]!))), cells = [...top.keys()].filter((c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > CHANGES);
-  const relative = relativeSharpness(maps).map((r) => cells.map((c) => r[c]!)), lengths = relative.map((r) => Math.hypot(...r, 1e-6));
-  return relative.map((a, i) => relative.map((b, j) => (i === j ? 0 : Math.acos(Math.min(1, a.reduce((s, v, c) => s + v * b[c]!, 0) / (lengths[i]! * lengths[j]!))))));
+  const top = Float32Array.from(maps[0]!.values, (_, c) =>
+      Math.max(...maps.map((m) => m.values[c]!)),
+    ),
+    cells = [...top.keys()].filter(
+      (c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > CHANGES,
+    );
+  const relative = relativeSharpness(maps).map((r) => cells.map((c) => r[c]!)),
+    lengths = relative.map((r) => Math.hypot(...r, 1e-6));
+  return relative.map((a, i) =>
+    relative.map((b, j) =>
+      i === j
+        ? 0
+        : Math.acos(
+            Math.min(1, a.reduce((s, v, c) => s + v * b[c]!, 0) / (lengths[i]! * lengths[j]!)),
+          ),
+    ),
+  );
 }
 
 /** Doublings of sharpness by which the focus has to change a cell for it to tell anything. */
@@ -65,21 +115,34 @@ const CHANGES = 2;
 /** Each cell's sharpness with that of its neighbours, a tent of three cells, since a hand shifts what lies in a cell. */
 function spread({ width: w, height: h, values }: SharpMap): SharpMap {
   const light = values.map((v) => 2 ** v);
-  return { width: w, height: h, values: values.map((_, i) => {
-    let sum = 0, all = 0;
-    for (let v = -1; v <= 1; v++) for (let u = -1; u <= 1; u++) {
-      const x = (i % w) + u, y = Math.floor(i / w) + v, share = (u ? 1 : 2) * (v ? 1 : 2);
-      if (x >= 0 && y >= 0 && x < w && y < h) { sum += share * light[y * w + x]!; all += share; }
-    }
-    return Math.log2(sum / all);
-  }) };
+  return {
+    width: w,
+    height: h,
+    values: values.map((_, i) => {
+      let sum = 0,
+        all = 0;
+      for (let v = -1; v <= 1; v++)
+        for (let u = -1; u <= 1; u++) {
+          const x = (i % w) + u,
+            y = Math.floor(i / w) + v,
+            share = (u ? 1 : 2) * (v ? 1 : 2);
+          if (x >= 0 && y >= 0 && x < w && y < h) {
+            sum += share * light[y * w + x]!;
+            all += share;
+          }
+        }
+      return Math.log2(sum / all);
+    }),
+  };
 }
 
 function nearestFirst(apart: readonly (readonly number[])[], start: number): number[] {
-  const order = [start], left = new Set(apart.keys());
+  const order = [start],
+    left = new Set(apart.keys());
   left.delete(start);
   while (left.size) {
-    const row = apart[order.at(-1)!]!, next = [...left].reduce((best, i) => (row[i]! < row[best]! ? i : best));
+    const row = apart[order.at(-1)!]!,
+      next = [...left].reduce((best, i) => (row[i]! < row[best]! ? i : best));
     order.push(next);
     left.delete(next);
   }
@@ -87,58 +150,114 @@ function nearestFirst(apart: readonly (readonly number[])[], start: number): num
 }
 
 function shortened(apart: readonly (readonly number[])[], start: readonly number[]): number[] {
-  const n = start.length, d = (a: number | undefined, b: number | undefined): number => (a === undefined || b === undefined ? 0 : apart[a]![b]!);
+  const n = start.length,
+    d = (a: number | undefined, b: number | undefined): number =>
+      a === undefined || b === undefined ? 0 : apart[a]![b]!;
   let order = [...start];
   for (let better = true; better;) {
     better = false;
-    for (let i = 0; i < n - 1; i++) for (let j = i + 1; j < n; j++) {
-      if (d(order[i - 1], order[j]) + d(order[i], order[j + 1]) > d(order[i - 1], order[i]) + d(order[j], order[j + 1]) - 1e-9) continue;
-      order = [...order.slice(0, i), ...order.slice(i, j + 1).reverse(), ...order.slice(j + 1)];
-      better = true;
-    }
-    for (let size = 1; size <= 3; size++) for (let i = 0; i + size <= n; i++) {
-      const part = order.slice(i, i + size), rest = [...order.slice(0, i), ...order.slice(i + size)], freed = d(order[i - 1], part[0]) + d(part.at(-1), order[i + size]) - d(order[i - 1], order[i + size]);
-      for (let j = 0; j <= rest.length; j++) for (const p of [part, [...part].reverse()]) {
-        if (j === i || d(rest[j - 1], p[0]) + d(p.at(-1), rest[j]) - d(rest[j - 1], rest[j]) > freed - 1e-9) continue;
-        order = [...rest.slice(0, j), ...p, ...rest.slice(j)];
+    for (let i = 0; i < n - 1; i++)
+      for (let j = i + 1; j < n; j++) {
+        if (
+          d(order[i - 1], order[j]) + d(order[i], order[j + 1]) >
+          d(order[i - 1], order[i]) + d(order[j], order[j + 1]) - 1e-9
+        )
+          continue;
+        order = [...order.slice(0, i), ...order.slice(i, j + 1).reverse(), ...order.slice(j + 1)];
         better = true;
-        j = rest.length;
-        break;
       }
-    }
+    for (let size = 1; size <= 3; size++)
+      for (let i = 0; i + size <= n; i++) {
+        const part = order.slice(i, i + size),
+          rest = [...order.slice(0, i), ...order.slice(i + size)],
+          freed =
+            d(order[i - 1], part[0]) +
+            d(part.at(-1), order[i + size]) -
+            d(order[i - 1], order[i + size]);
+        for (let j = 0; j <= rest.length; j++)
+          for (const p of [part, [...part].reverse()]) {
+            if (
+              j === i ||
+              d(rest[j - 1], p[0]) + d(p.at(-1), rest[j]) - d(rest[j - 1], rest[j]) > freed - 1e-9
+            )
+              continue;
+            order = [...rest.slice(0, j), ...p, ...rest.slice(j)];
+            better = true;
+            j = rest.length;
+            break;
+          }
+      }
   }
   return order;
 }
 
 /** Against the sharpest that any frame has in a cell, so that texture itself does not count. */
 const relativeSharpness = (maps: readonly SharpMap[]): Float32Array[] => {
-  const top = Float32Array.from(maps[0]!.values, (_, c) => Math.max(...maps.map((m) => m.values[c]!)));
+  const top = Float32Array.from(maps[0]!.values, (_, c) =>
+    Math.max(...maps.map((m) => m.values[c]!)),
+  );
   return maps.map((m) => m.values.map((v, c) => Math.exp(Math.max(-6, (v - top[c]!) * 1.2))));
 };
 /** How far two frames are sharp at the same places, 0 to 1. */
-const likeness = (a: Float32Array, b: Float32Array): number => { let ab = 0, aa = 0, bb = 0; for (let c = 0; c < a.length; c++) { ab += a[c]! * b[c]!; aa += a[c]! ** 2; bb += b[c]! ** 2; } return (ab / Math.sqrt(aa * bb + 1e-12)) ** 4; };
+const likeness = (a: Float32Array, b: Float32Array): number => {
+  let ab = 0,
+    aa = 0,
+    bb = 0;
+  for (let c = 0; c < a.length; c++) {
+    ab += a[c]! * b[c]!;
+    aa += a[c]! ** 2;
+    bb += b[c]! ** 2;
+  }
+  return (ab / Math.sqrt(aa * bb + 1e-12)) ** 4;
+};
 
 /** A step whose two frames are sharp at so much fewer common places than those of the other steps was too wide. */
 const GAP = 0.4;
 /** Frames this much alike show the same focus twice, whenever they were taken. */
 const SAME = 0.985;
 /** Of frames that were not taken one after another, as of a way there and one back, those do that differ less than this, and by less than this share of what the frames on either side of them do. */
-const AGAIN = 0.32, AGAIN_SHARE = 0.48;
+const AGAIN = 0.32,
+  AGAIN_SHARE = 0.48;
 /** Where so many such pairs show that the travel was turned back at one moment, others about that moment are believed with this much more difference. */
-const TURNED_BACK = 4, MORE = 1.2;
+const TURNED_BACK = 4,
+  MORE = 1.2;
 
 /** What the steps between neighbours along a focus travel leave to be wished, by maps of frames that lie on each other: places in `order` after which a step is missing, and pairs of frames that are sharp at the same places. */
-export function travelFaults(maps: readonly SharpMap[], order: readonly number[]): { gaps: number[]; twice: [number, number][] } {
+export function travelFaults(
+  maps: readonly SharpMap[],
+  order: readonly number[],
+): { gaps: number[]; twice: [number, number][] } {
   if (order.length < 4) return { gaps: [], twice: [] };
-  const relative = relativeSharpness(maps), steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!)), usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
+  const relative = relativeSharpness(maps),
+    steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!)),
+    usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
-  const gaps = steps.flatMap((v, k) => (v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : []));
-  const apart = differences(maps), between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
-  const again = (k: number, more = 1): boolean => Math.abs(order[k]! - order[k + 1]!) > 1 && between(k, 1) < more * Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
+  const gaps = steps.flatMap((v, k) =>
+    v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : [],
+  );
+  const apart = differences(maps),
+    between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
+  const again = (k: number, more = 1): boolean =>
+    Math.abs(order[k]! - order[k + 1]!) > 1 &&
+    between(k, 1) <
+      more * Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
   // frames of a way there and back are taken as long before its turn as after it
-  const sums = steps.flatMap((_, k) => (again(k) ? [order[k]! + order[k + 1]!] : [])).sort((a, b) => a - b), turn = sums.length >= TURNED_BACK ? sums[sums.length >> 1]! : undefined, mirrored = (k: number): boolean => turn !== undefined && Math.abs(order[k]! + order[k + 1]! - turn) <= 1;
-  return { gaps, twice: steps.flatMap((v, k): [number, number][] => ((v > SAME && v > usual + 0.5 * (1 - usual)) || again(k, mirrored(k) ? MORE : 1) ? [[order[k]!, order[k + 1]!]] : [])) };
+  const sums = steps
+      .flatMap((_, k) => (again(k) ? [order[k]! + order[k + 1]!] : []))
+      .sort((a, b) => a - b),
+    turn = sums.length >= TURNED_BACK ? sums[sums.length >> 1]! : undefined,
+    mirrored = (k: number): boolean =>
+      turn !== undefined && Math.abs(order[k]! + order[k + 1]! - turn) <= 1;
+  return {
+    gaps,
+    twice: steps.flatMap((v, k): [number, number][] =>
+      (v > SAME && v > usual + 0.5 * (1 - usual)) || again(k, mirrored(k) ? MORE : 1)
+        ? [[order[k]!, order[k + 1]!]]
+        : [],
+    ),
+  };
 }
 
 /** Whether frames were taken in the order of the focus travel, but for a few neighbours that are too alike to tell. */
-export const isOrdered = (order: readonly number[]): boolean => order.every((v, i) => Math.abs(v - i) <= 1);
+export const isOrdered = (order: readonly number[]): boolean =>
+  order.every((v, i) => Math.abs(v - i) <= 1);

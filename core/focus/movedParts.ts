@@ -3,9 +3,17 @@ import { areasOf } from "../suspects/areas";
 import { CELL, compareCells, type CellLight } from "./cellLight";
 
 /** A box in full-size px of the reference frame in which something lies otherwise in some frames, and by how many times what blur and noise explain. */
-export interface MovedPart { x: number; y: number; width: number; height: number; times: number }
+export interface MovedPart {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  times: number;
+}
 /** Times what is explained at which a moved part begins, and as far as which it goes on; cells of the smallest. */
-const SEED = 3, GROW = 1.6, SMALLEST = 3;
+const SEED = 3,
+  GROW = 1.6,
+  SMALLEST = 3;
 
 /**
  * Parts of a focus run that moved while it was taken: frames that follow each other along the travel show there another
@@ -16,20 +24,50 @@ const SEED = 3, GROW = 1.6, SMALLEST = 3;
  * @param light    of each its mean light, which flicker is told by
  * @param scale    full-size px a px of the reduced frames
  */
-export function movedParts(cells: readonly CellLight[], placed: readonly (readonly number[])[], light: readonly number[], scale: number): MovedPart[] {
+export function movedParts(
+  cells: readonly CellLight[],
+  placed: readonly (readonly number[])[],
+  light: readonly number[],
+  scale: number,
+): MovedPart[] {
   if (cells.length < 2) return [];
-  const { w, h } = cells[0]!, most = new Float32Array(w * h);
+  const { w, h } = cells[0]!,
+    most = new Float32Array(w * h);
   for (let k = 0; k + 1 < cells.length; k++) {
-    const a = cells[k]!, b = cells[k + 1]!, flicker = Math.log2(light[k + 1]! / light[k]!), onward = multiply(placed[k + 1]!, invert(placed[k]!)), home = invert(placed[k]!);
+    const a = cells[k]!,
+      b = cells[k + 1]!,
+      flicker = Math.log2(light[k + 1]! / light[k]!),
+      onward = multiply(placed[k + 1]!, invert(placed[k]!)),
+      home = invert(placed[k]!);
     compareCells(a, b, onward, (px, py, _bx, _by, brighter, explained) => {
-      const [rx, ry] = project(home, px, py), u = Math.floor(rx / CELL), v = Math.floor(ry / CELL);
-      if (u >= 0 && v >= 0 && u < w && v < h) most[v * w + u] = Math.max(most[v * w + u]!, Math.abs(brighter - flicker) / explained);
+      const [rx, ry] = project(home, px, py),
+        u = Math.floor(rx / CELL),
+        v = Math.floor(ry / CELL);
+      if (u >= 0 && v >= 0 && u < w && v < h)
+        most[v * w + u] = Math.max(most[v * w + u]!, Math.abs(brighter - flicker) / explained);
     });
   }
-  return areasOf(w, h, (i) => most[i]! > GROW, SMALLEST, (i) => most[i]!).flatMap((area): MovedPart[] => {
+  return areasOf(
+    w,
+    h,
+    (i) => most[i]! > GROW,
+    SMALLEST,
+    (i) => most[i]!,
+  ).flatMap((area): MovedPart[] => {
     let times = 0;
-    for (let y = area.y0; y < area.y1; y++) for (let x = area.x0; x < area.x1; x++) times = Math.max(times, most[y * w + x]!);
+    for (let y = area.y0; y < area.y1; y++)
+      for (let x = area.x0; x < area.x1; x++) times = Math.max(times, most[y * w + x]!);
     const side = CELL * scale;
-    return times > SEED ? [{ x: area.x0 * side, y: area.y0 * side, width: (area.x1 - area.x0) * side, height: (area.y1 - area.y0) * side, times: Math.round(times * 100) / 100 }] : [];
+    return times > SEED
+      ? [
+          {
+            x: area.x0 * side,
+            y: area.y0 * side,
+            width: (area.x1 - area.x0) * side,
+            height: (area.y1 - area.y0) * side,
+            times: Math.round(times * 100) / 100,
+          },
+        ]
+      : [];
   });
 }

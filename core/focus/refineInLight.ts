@@ -24,16 +24,34 @@ const NARROW: Loss = { finest: 0.01, times: 2 };
  * @param known  of the first frame's px to the second's, nearly
  * @param light  mean light of either frame, on one scale: what flickered is evened by it
  */
-export function refineInLight(heap: Heap, from: LogPyramid, to: LogPyramid, model: MotionModel, known: Matrix3, light: readonly [number, number]): number[] {
+export function refineInLight(
+  heap: Heap,
+  from: LogPyramid,
+  to: LogPyramid,
+  model: MotionModel,
+  known: Matrix3,
+  light: readonly [number, number],
+): number[] {
   if (model === "none") return [...known];
-  const mark = heap.mark(), { transform } = registerPair(heap, templateOf(heap, inLight(heap, from, light[0])), inLight(heap, to, light[1]), model, known, NARROW);
+  const mark = heap.mark(),
+    { transform } = registerPair(
+      heap,
+      templateOf(heap, inLight(heap, from, light[0])),
+      inLight(heap, to, light[1]),
+      model,
+      known,
+      NARROW,
+    );
   heap.release(mark);
   return transform;
 }
 
 /** The two finest levels of a pyramid as light, without what is broader than detail. A difference of a part of the mean counts as one of as many EV would there. */
 function inLight(heap: Heap, { levels }: LogPyramid, mean: number): LogPyramid {
-  const { w, h, log } = levels[0]!, shape = pyramidShape(w, h, DETAIL), light = heap.alloc(shape.bytes), broadest = shape.levels.at(-1)!;
+  const { w, h, log } = levels[0]!,
+    shape = pyramidShape(w, h, DETAIL),
+    light = heap.alloc(shape.bytes),
+    broadest = shape.levels.at(-1)!;
   heap.k.lightOf(log, w * h, 1 / (mean * Math.LN2), light);
   reduceAll(heap, light, shape);
   if (shape.levels.length > DETAIL) {
@@ -41,5 +59,7 @@ function inLight(heap: Heap, { levels }: LogPyramid, mean: number): LogPyramid {
     heap.k.zero(light + broadest.at, broadest.w * broadest.h * 4);
     collapse(heap, light, shape);
   }
-  return { levels: levels.slice(0, 2).map((level, i) => ({ ...level, log: light + shape.levels[i]!.at })) };
+  return {
+    levels: levels.slice(0, 2).map((level, i) => ({ ...level, log: light + shape.levels[i]!.at })),
+  };
 }

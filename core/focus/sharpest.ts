@@ -20,23 +20,64 @@ const BLOCK = 16;
  * What fusing a focus run holds beside the finest level, which lies in the scene's planes (the best frame's sharpness in the
  * fourth): blocks of pyramids from the second level on, and the greys of a frame's second level.
  */
-export interface FocusSums { /** a frame's channels */ own: readonly number[]; greys: number; /** a frame's sharpness, and the best so far */ energy: number; best: number; /** the coefficients taken so far */ taken: readonly number[]; /** of the frames' samples at each px, as widenRange keeps it */ range: FrameRange }
+export interface FocusSums {
+  /** a frame's channels */ own: readonly number[];
+  greys: number;
+  /** a frame's sharpness, and the best so far */ energy: number;
+  best: number;
+  /** the coefficients taken so far */ taken: readonly number[];
+  /** of the frames' samples at each px, as widenRange keeps it */ range: FrameRange;
+}
 /** The range of the frames' samples, RGB of 16 bit each: addresses of the highest, and of 65535 less the lowest. */
-export interface FrameRange { above: number; below: number }
+export interface FrameRange {
+  above: number;
+  below: number;
+}
 export const focusShape = (w: number, h: number): PyramidShape => coarserShape(w, h, FOCUS_LEVELS);
 /** On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1), the sum of all frames' sharpness, that of the frame before this one along the travel, and of those on either side of the sharpest. */
-export interface Won { sources: number; total: number; last: number; lower: number; upper: number; level: number; frame: number }
+export interface Won {
+  sources: number;
+  total: number;
+  last: number;
+  lower: number;
+  upper: number;
+  level: number;
+  frame: number;
+}
 
 /** Makes the second level of rows y0 to y1 of a frame's channels, and its greys. */
-export function halveFrame(heap: Heap, { ptr, width: w, height: h }: LaidFrame, { own, greys }: Pick<FocusSums, "own" | "greys">, y0: number, y1: number): void {
-  const mark = heap.mark(), W = (w + 1) >> 1, channel = heap.alloc((BLOCK + 4) * w * 4 + 64), row = heap.alloc(w * 4 + 64);
+export function halveFrame(
+  heap: Heap,
+  { ptr, width: w, height: h }: LaidFrame,
+  { own, greys }: Pick<FocusSums, "own" | "greys">,
+  y0: number,
+  y1: number,
+): void {
+  const mark = heap.mark(),
+    W = (w + 1) >> 1,
+    channel = heap.alloc((BLOCK + 4) * w * 4 + 64),
+    row = heap.alloc(w * 4 + 64);
   for (let top = y0; top < y1; top += BLOCK) {
-    const end = Math.min(y1, top + BLOCK), a = Math.max(0, top - 2), b = Math.min(h, end + 2), first = top >> 1, last = (end + 1) >> 1, at = first * W * 4;
+    const end = Math.min(y1, top + BLOCK),
+      a = Math.max(0, top - 2),
+      b = Math.min(h, end + 2),
+      first = top >> 1,
+      last = (end + 1) >> 1,
+      at = first * W * 4;
     for (let c = 0; c < 3; c++) {
       heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel);
       heap.k.pyrDown(channel - a * w * 4, w, h, own[c]!, row, first, last);
     }
-    heap.k.sumOfThree(0.25, own[0]! + at, 0.5, own[1]! + at, 0.25, own[2]! + at, (last - first) * W, greys + at);
+    heap.k.sumOfThree(
+      0.25,
+      own[0]! + at,
+      0.5,
+      own[1]! + at,
+      0.25,
+      own[2]! + at,
+      (last - first) * W,
+      greys + at,
+    );
   }
   heap.release(mark);
 }
@@ -50,17 +91,30 @@ export const focusBlockScratch = (w: number): number => w * 4 * (7 * BLOCK + 48)
  *
  * @see Burt and Kolczynski, "Enhanced image capture through fusion", ICCV 1993
  */
-export function coarseSharpness(heap: Heap, frame: LaidFrame, { greys, energy }: Pick<FocusSums, "greys" | "energy">): void {
-  const mark = heap.mark(), shape = focusShape(frame.width, frame.height), { levels } = shape, own = heap.alloc(shape.bytes), row = heap.alloc(frame.width * 4 + 64);
-  heap.u8(own, levels[0]!.w * levels[0]!.h * 4).set(heap.u8(greys, levels[0]!.w * levels[0]!.h * 4));
+export function coarseSharpness(
+  heap: Heap,
+  frame: LaidFrame,
+  { greys, energy }: Pick<FocusSums, "greys" | "energy">,
+): void {
+  const mark = heap.mark(),
+    shape = focusShape(frame.width, frame.height),
+    { levels } = shape,
+    own = heap.alloc(shape.bytes),
+    row = heap.alloc(frame.width * 4 + 64);
+  heap
+    .u8(own, levels[0]!.w * levels[0]!.h * 4)
+    .set(heap.u8(greys, levels[0]!.w * levels[0]!.h * 4));
   // so small a picture has no scale of its own to be sharp on
   if (levels.length === 1) heap.f32(energy, levels[0]!.w * levels[0]!.h).fill(1e-16);
   reduceAll(heap, own, shape);
   differences(heap, own, shape);
   for (let i = levels.length - 2; i >= 0; i--) {
-    const l = levels[i]!, to = energy + l.at, below = levels[i + 1]!;
+    const l = levels[i]!,
+      to = energy + l.at,
+      below = levels[i + 1]!;
     rootMeanSquares(heap, own + l.at, l.w, l.h, 0, l.h, to);
-    if (i < levels.length - 2) heap.k.pyrUp(energy + below.at, l.w, l.h, to, to, FROM_BELOW, row, 0, l.h);
+    if (i < levels.length - 2)
+      heap.k.pyrUp(energy + below.at, l.w, l.h, to, to, FROM_BELOW, row, 0, l.h);
     judge(heap, frame, to, l.w, l.h, 0, l.h);
     if (i === levels.length - 2) {
       // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs either
@@ -71,11 +125,24 @@ export function coarseSharpness(heap: Heap, frame: LaidFrame, { greys, energy }:
   }
   heap.release(mark);
 }
-export const coarseScratch = (w: number, h: number): number => focusShape(w, h).bytes + ((w + 1) >> 1) * ((h + 1) >> 1) * 8 + w * 32 + (1 << 14);
+export const coarseScratch = (w: number, h: number): number =>
+  focusShape(w, h).bytes + ((w + 1) >> 1) * ((h + 1) >> 1) * 8 + w * 32 + (1 << 14);
 
 /** Roots of the means over the window of the squares of rows y0 to y1 of a plane, whose rows round them are there too. */
-function rootMeanSquares(heap: Heap, plane: number, w: number, h: number, y0: number, y1: number, to: number): void {
-  const mark = heap.mark(), a = Math.max(0, y0 - WINDOW), b = Math.min(h, y1 + WINDOW), n = (b - a) * w, square = heap.alloc(n * 4 + 64);
+function rootMeanSquares(
+  heap: Heap,
+  plane: number,
+  w: number,
+  h: number,
+  y0: number,
+  y1: number,
+  to: number,
+): void {
+  const mark = heap.mark(),
+    a = Math.max(0, y0 - WINDOW),
+    b = Math.min(h, y1 + WINDOW),
+    n = (b - a) * w,
+    square = heap.alloc(n * 4 + 64);
   heap.k.squares(plane + a * w * 4, n, square);
   heap.k.boxMean(square - a * w * 4, w, h, WINDOW, heap.alloc(boxRows(w)), to, y0, y1);
   heap.k.roots(to + y0 * w * 4, (y1 - y0) * w);
@@ -83,33 +150,79 @@ function rootMeanSquares(heap: Heap, plane: number, w: number, h: number, y0: nu
 }
 
 /** Rows y0 to y1 of a level's sharpness: none beyond the frame's own border, nor where a part belongs to another frame by hand. */
-function judge(heap: Heap, { covered, ghosts, width }: LaidFrame, energy: number, w: number, h: number, y0: number, y1: number): void {
+function judge(
+  heap: Heap,
+  { covered, ghosts, width }: LaidFrame,
+  energy: number,
+  w: number,
+  h: number,
+  y0: number,
+  y1: number,
+): void {
   const scale = width / w;
   if (covered) forgetOutside(heap, energy, w, h, covered, scale, y0, y1);
   if (!ghosts) return;
-  const mark = heap.mark(), at = heap.alloc(w * 4 + 64), votesOf = { ...ghosts, scale: ghosts.scale / scale };
-  for (let y = y0; y < y1; y++) if (ghostVotes(heap, votesOf, y, 0, w, at)) {
-    const e = heap.f32(energy + y * w * 4, w), votes = heap.f32(at, w);
-    for (let x = 0; x < w; x++) e[x]! *= votes[x]! ** 4;
-  }
+  const mark = heap.mark(),
+    at = heap.alloc(w * 4 + 64),
+    votesOf = { ...ghosts, scale: ghosts.scale / scale };
+  for (let y = y0; y < y1; y++)
+    if (ghostVotes(heap, votesOf, y, 0, w, at)) {
+      const e = heap.f32(energy + y * w * 4, w),
+        votes = heap.f32(at, w);
+      for (let x = 0; x < w; x++) e[x]! *= votes[x]! ** 4;
+    }
   heap.release(mark);
 }
 /** Beyond the frame's own border there is nothing to be sharp, and the border itself is no edge. */
-function forgetOutside(heap: Heap, energy: number, w: number, h: number, box: Box, scale: number, from: number, to: number): void {
-  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + RIM : 0, top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + RIM : 0, right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - RIM : w, bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - RIM : h;
+function forgetOutside(
+  heap: Heap,
+  energy: number,
+  w: number,
+  h: number,
+  box: Box,
+  scale: number,
+  from: number,
+  to: number,
+): void {
+  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + RIM : 0,
+    top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + RIM : 0,
+    right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - RIM : w,
+    bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - RIM : h;
   for (let y = from; y < to; y++) {
     const e = heap.f32(energy + y * w * 4, w);
-    if (y < top || y >= bottom) { e.fill(0); continue; }
+    if (y < top || y >= bottom) {
+      e.fill(0);
+      continue;
+    }
     e.fill(0, 0, left);
     e.fill(0, Math.max(left, right));
   }
 }
 
 /** Takes the finest coefficients of rows y0 to y1 where this frame is the sharpest so far, and makes its sharpness the one to be beaten. */
-export function takeFinest(heap: Heap, frame: LaidFrame, acc: Accumulator, { own, greys, energy, range }: Pick<FocusSums, "own" | "greys" | "energy" | "range">, won: Won, y0: number, y1: number): void {
-  const mark = heap.mark(), { width: w, height: h, ptr } = frame, grey = heap.alloc((BLOCK + 4) * w * 4 + 64), channel = [0, 1, 2].map(() => heap.alloc((BLOCK + 4) * w * 4 + 64)) as [number, number, number], sharp = heap.alloc(BLOCK * w * 4 + 64), row = heap.alloc(w * 4 + 64);
+export function takeFinest(
+  heap: Heap,
+  frame: LaidFrame,
+  acc: Accumulator,
+  { own, greys, energy, range }: Pick<FocusSums, "own" | "greys" | "energy" | "range">,
+  won: Won,
+  y0: number,
+  y1: number,
+): void {
+  const mark = heap.mark(),
+    { width: w, height: h, ptr } = frame,
+    grey = heap.alloc((BLOCK + 4) * w * 4 + 64),
+    channel = [0, 1, 2].map(() => heap.alloc((BLOCK + 4) * w * 4 + 64)) as [number, number, number],
+    sharp = heap.alloc(BLOCK * w * 4 + 64),
+    row = heap.alloc(w * 4 + 64);
   for (let top = y0; top < y1; top += BLOCK) {
-    const end = Math.min(y1, top + BLOCK), a = Math.max(0, top - WINDOW), b = Math.min(h, end + WINDOW), n = (end - top) * w, at = top * w * 4, best = acc.ptr + 3 * acc.planeBytes + at, from = a * w * 4;
+    const end = Math.min(y1, top + BLOCK),
+      a = Math.max(0, top - WINDOW),
+      b = Math.min(h, end + WINDOW),
+      n = (end - top) * w,
+      at = top * w * 4,
+      best = acc.ptr + 3 * acc.planeBytes + at,
+      from = a * w * 4;
     widen(heap, frame, range, top, end);
     for (let c = 0; c < 3; c++) heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel[c]!);
     heap.k.sumOfThree(0.25, channel[0], 0.5, channel[1], 0.25, channel[2], (b - a) * w, grey);
@@ -128,45 +241,90 @@ export function takeFinest(heap: Heap, frame: LaidFrame, acc: Accumulator, { own
 }
 
 /** Widens the range of rows y0 to y1 by what a frame shows of them. */
-function widen(heap: Heap, { ptr, width: w, height: h, covered }: LaidFrame, { above, below }: FrameRange, y0: number, y1: number): void {
-  const { x0, x1, y0: top, y1: bottom } = covered ?? { x0: 0, y0: 0, x1: w, y1: h }, left = Math.max(0, Math.ceil(x0)), n = Math.min(w, Math.floor(x1)) - left;
-  for (let y = Math.max(y0, Math.ceil(top)); n > 0 && y < Math.min(y1, bottom); y++) { const at = (y * w + left) * 6; heap.k.widenRange(ptr + at, n * 3, above + at, below + at); }
+function widen(
+  heap: Heap,
+  { ptr, width: w, height: h, covered }: LaidFrame,
+  { above, below }: FrameRange,
+  y0: number,
+  y1: number,
+): void {
+  const { x0, x1, y0: top, y1: bottom } = covered ?? { x0: 0, y0: 0, x1: w, y1: h },
+    left = Math.max(0, Math.ceil(x0)),
+    n = Math.min(w, Math.floor(x1)) - left;
+  for (let y = Math.max(y0, Math.ceil(top)); n > 0 && y < Math.min(y1, bottom); y++) {
+    const at = (y * w + left) * 6;
+    heap.k.widenRange(ptr + at, n * 3, above + at, below + at);
+  }
 }
 
 /**
  * Draws rows y0 to y1 of the fused picture into the range of what the frames show there: coefficients of several frames add up to more than any of them
  * beside edges before something far behind, which is seen as a halo.
  */
-export function holdInRange(heap: Heap, { ptr, planeBytes, width }: Accumulator, { above, below }: FrameRange, y0: number, y1: number): void {
-  const first = y0 * width, n = (y1 - y0) * width;
-  for (let c = 0; c < 3; c++) heap.k.holdInRange(ptr + c * planeBytes + first * 4, n, c, above + first * 6, below + first * 6);
+export function holdInRange(
+  heap: Heap,
+  { ptr, planeBytes, width }: Accumulator,
+  { above, below }: FrameRange,
+  y0: number,
+  y1: number,
+): void {
+  const first = y0 * width,
+    n = (y1 - y0) * width;
+  for (let c = 0; c < 3; c++)
+    heap.k.holdInRange(
+      ptr + c * planeBytes + first * 4,
+      n,
+      c,
+      above + first * 6,
+      below + first * 6,
+    );
 }
 
 /** Notes where a level's sharpness beats the best, what it is beside that, and sums it; n samples, the first of them at `at`. Frames come along the travel. */
 function note(heap: Heap, energy: number, best: number, won: Won, at: number, n: number): void {
-  const e = heap.f32(energy, n), b = heap.f32(best, n), s = heap.u8(won.sources + at, n);
+  const e = heap.f32(energy, n),
+    b = heap.f32(best, n),
+    s = heap.u8(won.sources + at, n);
   for (let k = 0; k < n; k++) if (e[k]! > b[k]!) s[k] = won.frame + 1;
   heap.k.notePeak(energy, best, n, won.last + at * 4, won.lower + at * 4, won.upper + at * 4);
   heap.k.addPlane(energy, n, won.total + at * 4);
 }
 
 /** Takes one channel's coarser coefficients where this frame is the sharpest so far; the coarsest level is summed by sharpness. */
-export function takeCoarser(heap: Heap, w: number, h: number, channel: number, { own, energy, best, taken }: FocusSums): void {
-  const shape = focusShape(w, h), at = own[channel]!, to = taken[channel]!;
+export function takeCoarser(
+  heap: Heap,
+  w: number,
+  h: number,
+  channel: number,
+  { own, energy, best, taken }: FocusSums,
+): void {
+  const shape = focusShape(w, h),
+    at = own[channel]!,
+    to = taken[channel]!;
   reduceAll(heap, at, shape);
   differences(heap, at, shape);
   shape.levels.forEach((l, i) => {
-    if (i === shape.levels.length - 1) heap.k.addProduct(at + l.at, energy + l.at, l.w * l.h, to + l.at);
+    if (i === shape.levels.length - 1)
+      heap.k.addProduct(at + l.at, energy + l.at, l.w * l.h, to + l.at);
     else heap.k.takeWhere(energy + l.at, best + l.at, at + l.at, l.w * l.h, to + l.at);
   });
 }
 
 /** Makes this frame's coarser sharpness the one to be beaten, and notes where it won. */
-export function keepBest(heap: Heap, w: number, h: number, { energy, best }: Pick<FocusSums, "energy" | "best">, won: Won): void {
+export function keepBest(
+  heap: Heap,
+  w: number,
+  h: number,
+  { energy, best }: Pick<FocusSums, "energy" | "best">,
+  won: Won,
+): void {
   const { levels } = focusShape(w, h);
   levels.forEach((l, i) => {
     const n = l.w * l.h;
-    if (i === levels.length - 1) { heap.k.addPlane(energy + l.at, n, best + l.at); return; }
+    if (i === levels.length - 1) {
+      heap.k.addPlane(energy + l.at, n, best + l.at);
+      return;
+    }
     if (i + 1 === won.level) note(heap, energy + l.at, best + l.at, won, 0, n);
     heap.k.maxPlane(energy + l.at, n, best + l.at);
   });

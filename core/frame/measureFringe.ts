@@ -2,9 +2,13 @@ import type { Measured } from "./measureBending";
 import type { RootPlanes } from "./roots";
 
 /** Half the side of a place that is compared, px; how far apart they lie; how far colours are looked for from each other, px. */
-const HALF = 14, SPACING = 32, REACH = 4, STEP = 0.5;
+const HALF = 14,
+  SPACING = 32,
+  REACH = 4,
+  STEP = 0.5;
 /** Contrast of green that tells, as a standard deviation of its slopes; likeness of the two colours that is believed. */
-const CONTRAST = 5, ALIKE = 0.92;
+const CONTRAST = 5,
+  ALIKE = 0.92;
 /** Fewer places may err together. */
 const LEAST = 16;
 
@@ -14,53 +18,120 @@ const LEAST = 16;
  *
  * @returns in 1/10000, as `Preparation` has it; undefined where too few places tell
  */
-export function measureFringe({ width: w, height: h, g }: RootPlanes, colour: Uint8Array): Measured | undefined {
-  const found: { ratio: number; weight: number }[] = [], cx = w / 2, cy = h / 2, nearest = 0.25 * Math.hypot(cx, cy), round = HALF + REACH + 2;
-  for (let y = round + SPACING / 2; y < h - round; y += SPACING) for (let x = round + SPACING / 2; x < w - round; x += SPACING) {
-    const dx = x - cx, dy = y - cy, r = Math.hypot(dx, dy);
-    if (r < nearest || !tells(g, w, x, y, dx / r, dy / r)) continue;
-    const shift = bestShift(g, colour, w, x, y, dx / r, dy / r);
-    if (shift) found.push({ ratio: shift.by / r, weight: r * shift.likeness });
-  }
+export function measureFringe(
+  { width: w, height: h, g }: RootPlanes,
+  colour: Uint8Array,
+): Measured | undefined {
+  const found: { ratio: number; weight: number }[] = [],
+    cx = w / 2,
+    cy = h / 2,
+    nearest = 0.25 * Math.hypot(cx, cy),
+    round = HALF + REACH + 2;
+  for (let y = round + SPACING / 2; y < h - round; y += SPACING)
+    for (let x = round + SPACING / 2; x < w - round; x += SPACING) {
+      const dx = x - cx,
+        dy = y - cy,
+        r = Math.hypot(dx, dy);
+      if (r < nearest || !tells(g, w, x, y, dx / r, dy / r)) continue;
+      const shift = bestShift(g, colour, w, x, y, dx / r, dy / r);
+      if (shift) found.push({ ratio: shift.by / r, weight: r * shift.likeness });
+    }
   if (found.length < LEAST) return undefined;
-  const middle = weightedMedian(found), off = weightedMedian(found.map((f) => ({ ratio: Math.abs(f.ratio - middle), weight: f.weight }))), deviation = (1.48 * off * 1.25) / Math.sqrt(found.length);
-  return { value: Math.abs(middle) < Math.max(3 * deviation, 0.3e-4) ? 0 : Math.max(-30, Math.min(30, middle * 1e4)), deviation: deviation * 1e4, of: found.length };
+  const middle = weightedMedian(found),
+    off = weightedMedian(
+      found.map((f) => ({ ratio: Math.abs(f.ratio - middle), weight: f.weight })),
+    ),
+    deviation = (1.48 * off * 1.25) / Math.sqrt(found.length);
+  return {
+    value:
+      Math.abs(middle) < Math.max(3 * deviation, 0.3e-4)
+        ? 0
+        : Math.max(-30, Math.min(30, middle * 1e4)),
+    deviation: deviation * 1e4,
+    of: found.length,
+  };
 }
 
 /** Whether green changes enough along the way outwards, and nothing is clipped or black. */
 function tells(g: Uint8Array, w: number, x: number, y: number, ux: number, uy: number): boolean {
-  let n = 0, sum = 0, square = 0, low = 255, high = 0;
-  for (let b = -HALF; b <= HALF; b += 2) for (let a = -HALF; a <= HALF; a += 2) {
-    const i = Math.floor(y + b) * w + Math.floor(x + a), v = g[i]!, d = g[i + Math.round(uy * 2) * w + Math.round(ux * 2)]! - v;
-    low = Math.min(low, v); high = Math.max(high, v);
-    n++; sum += d; square += d * d;
-  }
+  let n = 0,
+    sum = 0,
+    square = 0,
+    low = 255,
+    high = 0;
+  for (let b = -HALF; b <= HALF; b += 2)
+    for (let a = -HALF; a <= HALF; a += 2) {
+      const i = Math.floor(y + b) * w + Math.floor(x + a),
+        v = g[i]!,
+        d = g[i + Math.round(uy * 2) * w + Math.round(ux * 2)]! - v;
+      low = Math.min(low, v);
+      high = Math.max(high, v);
+      n++;
+      sum += d;
+      square += d * d;
+    }
   return low > 8 && high < 247 && Math.sqrt(square / n - (sum / n) ** 2) > CONTRAST;
 }
 
 /** How far outwards the colour has to be taken from to be most like green; undefined where it never is. */
-function bestShift(g: Uint8Array, colour: Uint8Array, w: number, x: number, y: number, ux: number, uy: number): { by: number; likeness: number } | undefined {
+function bestShift(
+  g: Uint8Array,
+  colour: Uint8Array,
+  w: number,
+  x: number,
+  y: number,
+  ux: number,
+  uy: number,
+): { by: number; likeness: number } | undefined {
   const likeness: number[] = [];
   for (let s = -REACH; s <= REACH; s += STEP) {
-    const ox = Math.floor(ux * s), oy = Math.floor(uy * s), fx = ux * s - ox, fy = uy * s - oy;
-    let n = 0, sa = 0, sb = 0, aa = 0, bb = 0, ab = 0;
-    for (let v = -HALF; v <= HALF; v++) for (let u = -HALF; u <= HALF; u++) {
-      const i = Math.floor(y + v) * w + Math.floor(x + u), k = i + oy * w + ox;
-      const q = (colour[k]! * (1 - fx) + colour[k + 1]! * fx) * (1 - fy) + (colour[k + w]! * (1 - fx) + colour[k + w + 1]! * fx) * fy, p = g[i]!;
-      n++; sa += p; sb += q; aa += p * p; bb += q * q; ab += p * q;
-    }
-    const va = aa - (sa * sa) / n, vb = bb - (sb * sb) / n;
+    const ox = Math.floor(ux * s),
+      oy = Math.floor(uy * s),
+      fx = ux * s - ox,
+      fy = uy * s - oy;
+    let n = 0,
+      sa = 0,
+      sb = 0,
+      aa = 0,
+      bb = 0,
+      ab = 0;
+    for (let v = -HALF; v <= HALF; v++)
+      for (let u = -HALF; u <= HALF; u++) {
+        const i = Math.floor(y + v) * w + Math.floor(x + u),
+          k = i + oy * w + ox;
+        const q =
+            (colour[k]! * (1 - fx) + colour[k + 1]! * fx) * (1 - fy) +
+            (colour[k + w]! * (1 - fx) + colour[k + w + 1]! * fx) * fy,
+          p = g[i]!;
+        n++;
+        sa += p;
+        sb += q;
+        aa += p * p;
+        bb += q * q;
+        ab += p * q;
+      }
+    const va = aa - (sa * sa) / n,
+      vb = bb - (sb * sb) / n;
     likeness.push(va > 1 && vb > 1 ? (ab - (sa * sb) / n) / Math.sqrt(va * vb) : 0);
   }
-  const at = likeness.indexOf(Math.max(...likeness)), [p, q, r] = [likeness[at - 1], likeness[at]!, likeness[at + 1]];
+  const at = likeness.indexOf(Math.max(...likeness)),
+    [p, q, r] = [likeness[at - 1], likeness[at]!, likeness[at + 1]];
   if (q < ALIKE || p === undefined || r === undefined) return undefined;
   const bend = p - 2 * q + r;
-  return { by: -REACH + STEP * (at + (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (p - r)) / bend)) : 0)), likeness: (q - ALIKE) / (1 - ALIKE) };
+  return {
+    by:
+      -REACH + STEP * (at + (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (p - r)) / bend)) : 0)),
+    likeness: (q - ALIKE) / (1 - ALIKE),
+  };
 }
 
 function weightedMedian(all: readonly { ratio: number; weight: number }[]): number {
-  const sorted = [...all].sort((a, b) => a.ratio - b.ratio), total = sorted.reduce((s, f) => s + f.weight, 0);
+  const sorted = [...all].sort((a, b) => a.ratio - b.ratio),
+    total = sorted.reduce((s, f) => s + f.weight, 0);
   let sum = 0;
-  for (const f of sorted) { sum += f.weight; if (sum >= total / 2) return f.ratio; }
+  for (const f of sorted) {
+    sum += f.weight;
+    if (sum >= total / 2) return f.ratio;
+  }
   return 0;
 }

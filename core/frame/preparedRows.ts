@@ -9,13 +9,29 @@ const WHOLE = 16;
 const ROUND = 8;
 
 /** The rows of a frame that have to be read so that some rows of it come out prepared as they would in the whole. @param shrink  full-size px a px */
-export function preparedRows(preparation: Preparation, size: Size, [y0, y1]: readonly [number, number], shrink: number): [number, number] {
-  let from = y0, to = y1;
-  if (hasLens(preparation)) for (let i = 0; i <= 32; i++) for (const y of [y0, y1]) {
-    const p = takenFrom(preparation, size, (size.width * i) / 32, y), fringe = Math.abs(p.y - size.height / 2) * Math.max(Math.abs(preparation.fringeRed), Math.abs(preparation.fringeBlue)) * 1e-4;
-    from = Math.min(from, p.y - fringe - ROUND);
-    to = Math.max(to, p.y + fringe + ROUND);
-  }
-  const reach = (preparation.noise > 0 ? noiseReach(shrink) : 0) + healReach(preparation.dust, size.width);
-  return [Math.max(0, Math.floor((from - reach) / WHOLE) * WHOLE), Math.min(size.height, Math.ceil((to + reach) / WHOLE) * WHOLE)];
+export function preparedRows(
+  preparation: Preparation,
+  size: Size,
+  [y0, y1]: readonly [number, number],
+  shrink: number,
+): [number, number] {
+  let from = y0,
+    to = y1;
+  if (hasLens(preparation))
+    for (let i = 0; i <= 32; i++)
+      for (const y of [y0, y1]) {
+        const p = takenFrom(preparation, size, (size.width * i) / 32, y),
+          fringe =
+            Math.abs(p.y - size.height / 2) *
+            Math.max(Math.abs(preparation.fringeRed), Math.abs(preparation.fringeBlue)) *
+            1e-4;
+        from = Math.min(from, p.y - fringe - ROUND);
+        to = Math.max(to, p.y + fringe + ROUND);
+      }
+  const reach =
+    (preparation.noise > 0 ? noiseReach(shrink) : 0) + healReach(preparation.dust, size.width);
+  return [
+    Math.max(0, Math.floor((from - reach) / WHOLE) * WHOLE),
+    Math.min(size.height, Math.ceil((to + reach) / WHOLE) * WHOLE),
+  ];
 }

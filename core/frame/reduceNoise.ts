@@ -2,7 +2,9 @@ import type { Heap } from "../../kernels/heap";
 import { guidedFilter, guidedScratch } from "../raster/guidedFilter";
 
 /** Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong setting, of 1, in square roots of light. */
-const FINE = 2, COARSE = 6, STRONG = 0.02;
+const FINE = 2,
+  COARSE = 6,
+  STRONG = 0.02;
 
 const coarseRadius = (shrink: number): number => Math.max(1, Math.round(COARSE / shrink));
 /** Rows beyond its own that a row's smoothing looks at. */
@@ -16,27 +18,66 @@ export const noiseReach = (shrink: number): number => 2 * coarseRadius(shrink) +
  * @param strength  0 to 1; @param shrink  full-size px a px, which has averaged as much noise away
  * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013
  */
-export function reduceNoise(heap: Heap, from: number, to: number, w: number, h: number, strength: number, shrink: number, y0: number, y1: number): void {
-  const fine = Math.max(1, Math.round(FINE / shrink)), coarse = coarseRadius(shrink), margin = noiseReach(shrink), top = Math.max(0, y0 - margin), rows = Math.min(h, y1 + margin) - top, n = w * rows, mark = heap.mark();
-  const src = heap.u16(from + top * w * 6, n * 3), eps = ((STRONG * strength) / shrink) ** 2, alloc = (): number => heap.alloc(n * 4 + 64);
-  const Y = alloc(), U = alloc(), V = alloc(), [y, u, v] = [Y, U, V].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
-  for (let i = 0, o = 0; i < n; i++, o += 3) { const r = src[o]! / 65535, g = src[o + 1]! / 65535, b = src[o + 2]! / 65535; y[i] = 0.25 * r + 0.5 * g + 0.25 * b; u[i] = r - g; v[i] = b - g; }
-  const G = heap.put(y), smooth = (plane: Float32Array, r: number, e: number): void => {
-    const inner = heap.mark();
-    plane.set(heap.f32(guidedFilter(heap, heap.put(plane), G, w, rows, r, e), n));
-    heap.release(inner);
-  };
+export function reduceNoise(
+  heap: Heap,
+  from: number,
+  to: number,
+  w: number,
+  h: number,
+  strength: number,
+  shrink: number,
+  y0: number,
+  y1: number,
+): void {
+  const fine = Math.max(1, Math.round(FINE / shrink)),
+    coarse = coarseRadius(shrink),
+    margin = noiseReach(shrink),
+    top = Math.max(0, y0 - margin),
+    rows = Math.min(h, y1 + margin) - top,
+    n = w * rows,
+    mark = heap.mark();
+  const src = heap.u16(from + top * w * 6, n * 3),
+    eps = ((STRONG * strength) / shrink) ** 2,
+    alloc = (): number => heap.alloc(n * 4 + 64);
+  const Y = alloc(),
+    U = alloc(),
+    V = alloc(),
+    [y, u, v] = [Y, U, V].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
+  for (let i = 0, o = 0; i < n; i++, o += 3) {
+    const r = src[o]! / 65535,
+      g = src[o + 1]! / 65535,
+      b = src[o + 2]! / 65535;
+    y[i] = 0.25 * r + 0.5 * g + 0.25 * b;
+    u[i] = r - g;
+    v[i] = b - g;
+  }
+  const G = heap.put(y),
+    smooth = (plane: Float32Array, r: number, e: number): void => {
+      const inner = heap.mark();
+      plane.set(heap.f32(guidedFilter(heap, heap.put(plane), G, w, rows, r, e), n));
+      heap.release(inner);
+    };
   smooth(y, fine, eps);
   smooth(u, coarse, eps * 4);
   smooth(v, coarse, eps * 4);
-  const dst = heap.u16(to + y0 * w * 6, (y1 - y0) * w * 3), put = (x: number): number => Math.min(65535, Math.max(0, Math.round(x * 65535)));
+  const dst = heap.u16(to + y0 * w * 6, (y1 - y0) * w * 3),
+    put = (x: number): number => Math.min(65535, Math.max(0, Math.round(x * 65535)));
   for (let i = (y0 - top) * w, o = 0; o < dst.length; i++, o += 3) {
-    const k = i * 3, most = Math.max(src[k]!, src[k + 1]!, src[k + 2]!);
+    const k = i * 3,
+      most = Math.max(src[k]!, src[k + 1]!, src[k + 2]!);
     // what is clipped stays so
-    if (most > 64500) { dst[o] = src[k]!; dst[o + 1] = src[k + 1]!; dst[o + 2] = src[k + 2]!; continue; }
+    if (most > 64500) {
+      dst[o] = src[k]!;
+      dst[o + 1] = src[k + 1]!;
+      dst[o + 2] = src[k + 2]!;
+      continue;
+    }
     const g = y[i]! - 0.25 * (u[i]! + v[i]!);
-    dst[o] = put(g + u[i]!); dst[o + 1] = put(g); dst[o + 2] = put(g + v[i]!);
+    dst[o] = put(g + u[i]!);
+    dst[o + 1] = put(g);
+    dst[o + 2] = put(g + v[i]!);
   }
   heap.release(mark);
 }
-export const noiseScratch = (w: number, rows: number): number => w * (rows + 4 * COARSE + 8) * 4 * 5 + guidedScratch(w, rows + 4 * COARSE + 8) + (1 << 14);
+export const noiseScratch = (w: number, rows: number): number =>
+  w * (rows + 4 * COARSE + 8) * 4 * 5 + guidedScratch(w, rows + 4 * COARSE + 8) + (1 << 14);

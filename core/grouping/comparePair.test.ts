@@ -2,28 +2,55 @@ import { simulatedRoom } from "../simulate/room";
 import { compareAt, comparePair, onlyPartly } from "./comparePair";
 import { makeLook, type FrameLook } from "./look";
 
-const W = 192, H = 128, room = simulatedRoom(700, 400, 8), LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
+const W = 192,
+  H = 128,
+  room = simulatedRoom(700, 400, 8),
+  LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
 /** A cut of the room at x, y, as a frame exposed by so many EV. */
 function look(x: number, y: number, ev = 0, from = room): FrameLook {
   const samples = new Uint8Array(W * H * 3);
-  for (let v = 0; v < H; v++) for (let u = 0; u < W; u++) for (let c = 0; c < 3; c++) samples[(v * W + u) * 3 + c] = Math.round(255 * Math.min(1, Math.max(0, from.planes[c as 0 | 1 | 2]![(y + v) * from.width + x + u]! * 2 ** ev)) ** (1 / 2.2));
+  for (let v = 0; v < H; v++)
+    for (let u = 0; u < W; u++)
+      for (let c = 0; c < 3; c++)
+        samples[(v * W + u) * 3 + c] = Math.round(
+          255 *
+            Math.min(
+              1,
+              Math.max(0, from.planes[c as 0 | 1 | 2]![(y + v) * from.width + x + u]! * 2 ** ev),
+            ) **
+              (1 / 2.2),
+        );
   return makeLook({ samples, lut: LUT, width: W, height: H });
 }
 /** Long lenses see nearly flat: the sphere changes little. */
 const FOCAL = 4;
 
-test.each([[96, 0, 0], [-80, 20, 1], [10, -50, -1.5]])("a cut that lies %i, %i px off, %f EV apart, is found there, with its exposure", (dx, dy, ev) => {
-  const p = comparePair(look(250, 130), look(250 + dx, 130 + dy, ev), FOCAL)!;
-  expect(p.certainty).toBeGreaterThan(7);
-  expect(Math.abs(p.dx - dx / W)).toBeLessThan(0.03);
-  expect(Math.abs(p.dy - dy / H)).toBeLessThan(0.03);
-  expect(p.gainEv).toBeCloseTo(ev, 0);
-});
+test.each([
+  [96, 0, 0],
+  [-80, 20, 1],
+  [10, -50, -1.5],
+])(
+  "a cut that lies %i, %i px off, %f EV apart, is found there, with its exposure",
+  (dx, dy, ev) => {
+    const p = comparePair(look(250, 130), look(250 + dx, 130 + dy, ev), FOCAL)!;
+    expect(p.certainty).toBeGreaterThan(7);
+    expect(Math.abs(p.dx - dx / W)).toBeLessThan(0.03);
+    expect(Math.abs(p.dy - dy / H)).toBeLessThan(0.03);
+    expect(p.gainEv).toBeCloseTo(ev, 0);
+  },
+);
 
 test("a place that is expected is as sure as one that was searched for, and elsewhere nothing is", () => {
-  const a = look(250, 130), b = look(340, 130), found = comparePair(a, b, FOCAL)!, there = compareAt(a, b, FOCAL, { dx: 90 / W, dy: 0 })!;
+  const a = look(250, 130),
+    b = look(340, 130),
+    found = comparePair(a, b, FOCAL)!,
+    there = compareAt(a, b, FOCAL, { dx: 90 / W, dy: 0 })!;
   expect(there.certainty).toBeGreaterThan(0.8 * found.certainty);
-  for (const guess of [{ dx: -0.5, dy: 0 }, { dx: 0.1, dy: 0.4 }]) expect(compareAt(a, b, FOCAL, guess)?.certainty ?? 0).toBeLessThan(0.5 * found.certainty);
+  for (const guess of [
+    { dx: -0.5, dy: 0 },
+    { dx: 0.1, dy: 0.4 },
+  ])
+    expect(compareAt(a, b, FOCAL, guess)?.certainty ?? 0).toBeLessThan(0.5 * found.certainty);
 });
 
 test("frames of one view are one, whatever else they resemble; other rooms are told apart", () => {
@@ -31,7 +58,12 @@ test("frames of one view are one, whatever else they resemble; other rooms are t
   expect(Math.max(Math.abs(again.dx), Math.abs(again.dy))).toBeLessThan(0.05);
   expect(again.certainty).toBeGreaterThan(10);
   let surest = 0;
-  for (let k = 0; k < 6; k++) surest = Math.max(surest, comparePair(look(250, 130), look(250, 130, 0, simulatedRoom(700, 400, 90 + k)), FOCAL)?.certainty ?? 0);
+  for (let k = 0; k < 6; k++)
+    surest = Math.max(
+      surest,
+      comparePair(look(250, 130), look(250, 130, 0, simulatedRoom(700, 400, 90 + k)), FOCAL)
+        ?.certainty ?? 0,
+    );
   expect(surest).toBeLessThan(again.certainty);
 });
 
@@ -42,7 +74,10 @@ test("frames of different shape tell nothing", () => {
 });
 
 test("where light is not what the settings let expect, a place that looks alike is believed less", () => {
-  const a = look(250, 130), b = look(340, 130, 1.5), alike = comparePair(a, b, FOCAL, 1.5)!, unlike = comparePair(a, b, FOCAL, 0)!;
+  const a = look(250, 130),
+    b = look(340, 130, 1.5),
+    alike = comparePair(a, b, FOCAL, 1.5)!,
+    unlike = comparePair(a, b, FOCAL, 0)!;
   expect(alike.certainty).toBeGreaterThan(7);
   expect(unlike.certainty).toBeLessThan(0.4 * alike.certainty);
   // a cloud's worth of light leaves it as sure as need be
@@ -53,7 +88,22 @@ test("a tripod's legs, in the same place of every frame, are known for a part on
   /** A cut with dark legs that spread downwards from its middle. */
   const past = (x: number, y: number): FrameLook => {
     const samples = new Uint8Array(W * H * 3);
-    for (let v = 0; v < H; v++) for (let u = 0; u < W; u++) { const leg = v > 78 && Math.min(Math.abs(u - 96), Math.abs(Math.abs(u - 96) - (v - 78) * 0.6)) < 5; for (let c = 0; c < 3; c++) samples[(v * W + u) * 3 + c] = leg ? 22 : Math.round(255 * Math.min(1, Math.max(0, room.planes[c as 0 | 1 | 2]![(y + v) * room.width + x + u]!)) ** (1 / 2.2)); }
+    for (let v = 0; v < H; v++)
+      for (let u = 0; u < W; u++) {
+        const leg =
+          v > 78 && Math.min(Math.abs(u - 96), Math.abs(Math.abs(u - 96) - (v - 78) * 0.6)) < 5;
+        for (let c = 0; c < 3; c++)
+          samples[(v * W + u) * 3 + c] = leg
+            ? 22
+            : Math.round(
+                255 *
+                  Math.min(
+                    1,
+                    Math.max(0, room.planes[c as 0 | 1 | 2]![(y + v) * room.width + x + u]!),
+                  ) **
+                    (1 / 2.2),
+              );
+      }
     return makeLook({ samples, lut: LUT, width: W, height: H });
   };
   const there = compareAt(past(150, 60), past(420, 230), FOCAL, { dx: 0, dy: 0 })!;

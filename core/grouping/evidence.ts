@@ -2,7 +2,11 @@ import { exposureEv, type FrameInfo } from "../frame/frame";
 import { alikeAsTheyLie, compareAt, comparePair, shiftOf, type PairView } from "./comparePair";
 import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameLook } from "./look";
 
-export interface Member { /** what tells this frame from every other */ key: string; info: FrameInfo; look?: FrameLook }
+export interface Member {
+  /** what tells this frame from every other */ key: string;
+  info: FrameInfo;
+  look?: FrameLook;
+}
 
 /** Spread of a frame's log luminance, codes, below which it is a wall or a sky. */
 const FLAT = 5;
@@ -10,9 +14,11 @@ const FLAT = 5;
 /** Shares of the frame by which a hand shakes at most between frames of one view. */
 const SHAKEN = 0.15;
 /** Shares of the textured parts that fit: from which on two frames show one view, and below which they do not. */
-const MOSTLY = 0.5, HARDLY = 0.25;
+const MOSTLY = 0.5,
+  HARDLY = 0.25;
 /** Correlation of one view, and certainty that chance does not reach. */
-const ALIKE = 0.8, CERTAIN = 6;
+const ALIKE = 0.8,
+  CERTAIN = 6;
 
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
@@ -24,7 +30,13 @@ export type ComparedPairs = Map<string, PairView | null>;
 export class Evidence {
   readonly ev: (number | undefined)[];
 
-  constructor(readonly frames: readonly Member[], /** s; a longer pause ends every set, if given */ private readonly gap?: number, /** what is found is added to it */ private readonly pairs: ComparedPairs = new Map()) { this.ev = frames.map((f) => exposureEv(f.info.exif)); }
+  constructor(
+    readonly frames: readonly Member[],
+    /** s; a longer pause ends every set, if given */ private readonly gap?: number,
+    /** what is found is added to it */ private readonly pairs: ComparedPairs = new Map(),
+  ) {
+    this.ev = frames.map((f) => exposureEv(f.info.exif));
+  }
 
   /** How frame j lies against frame i < j; undefined where looks are missing or share nothing. */
   pair(i: number, j: number): PairView | undefined {
@@ -33,14 +45,30 @@ export class Evidence {
 
   /** What frames i and j tell of a place where j is expected against i; undefined where they tell nothing of it. */
   pairAt(i: number, j: number, guess: { dx: number; dy: number }): PairView | undefined {
-    return this.compared(i, j, ` ${guess.dx} ${guess.dy}`, (a, b, focal, step) => compareAt(a, b, focal, guess, step));
+    return this.compared(i, j, ` ${guess.dx} ${guess.dy}`, (a, b, focal, step) =>
+      compareAt(a, b, focal, guess, step),
+    );
   }
 
-  private compared(i: number, j: number, of: string, compare: (a: FrameLook, b: FrameLook, focal: number | undefined, step: number | undefined) => PairView | undefined): PairView | undefined {
-    const a = this.frames[i]!, b = this.frames[j]!, key = `${a.key} ${b.key}${of}`;
+  private compared(
+    i: number,
+    j: number,
+    of: string,
+    compare: (
+      a: FrameLook,
+      b: FrameLook,
+      focal: number | undefined,
+      step: number | undefined,
+    ) => PairView | undefined,
+  ): PairView | undefined {
+    const a = this.frames[i]!,
+      b = this.frames[j]!,
+      key = `${a.key} ${b.key}${of}`;
     let p = this.pairs.get(key);
     if (p === undefined) {
-      p = (a.look && b.look && compare(a.look, b.look, focalOf(a.info), this.stepBySettings(i, j))) ?? null;
+      p =
+        (a.look && b.look && compare(a.look, b.look, focalOf(a.info), this.stepBySettings(i, j))) ??
+        null;
       this.pairs.set(key, p);
     }
     return p ?? undefined;
@@ -52,18 +80,28 @@ export class Evidence {
    */
   viewsOf(i: number, j: number): "one" | "two" | undefined {
     const key = i < j ? `${i} ${j}` : `${j} ${i}`;
-    if (!this.views.has(key)) this.views.set(key, i < j ? this.compareViews(i, j) : this.compareViews(j, i));
+    if (!this.views.has(key))
+      this.views.set(key, i < j ? this.compareViews(i, j) : this.compareViews(j, i));
     return this.views.get(key);
   }
   private readonly views = new Map<string, "one" | "two" | undefined>();
 
   private compareViews(i: number, j: number): "one" | "two" | undefined {
-    const here = this.pairAt(i, j, { dx: 0, dy: 0 }), found = this.pair(i, j);
+    const here = this.pairAt(i, j, { dx: 0, dy: 0 }),
+      found = this.pair(i, j);
     const near = [here, found].flatMap((p) => (p && shiftOf(p) < SHAKEN ? [p] : []));
-    if (near.some((p) => (p.alike ?? 0) >= MOSTLY || (p.alike === undefined && p.correlation > ALIKE && p.certainty > CERTAIN))) return "one";
+    if (
+      near.some(
+        (p) =>
+          (p.alike ?? 0) >= MOSTLY ||
+          (p.alike === undefined && p.correlation > ALIKE && p.certainty > CERTAIN),
+      )
+    )
+      return "one";
     if (near.some((p) => p.alike !== undefined && p.alike < HARDLY)) return "two";
     if (found && shiftOf(found) > SHAKEN && found.certainty > CERTAIN) return "two";
-    const a = this.frames[i]!.look, b = this.frames[j]!.look;
+    const a = this.frames[i]!.look,
+      b = this.frames[j]!.look;
     const alike = near.length === 0 && a && b ? alikeAsTheyLie(a, b) : undefined;
     return alike !== undefined && alike < HARDLY ? "two" : undefined;
   }
@@ -77,18 +115,23 @@ export class Evidence {
   }
 
   private stepBySettings(i: number, j: number): number | undefined {
-    const a = this.ev[i], b = this.ev[j];
+    const a = this.ev[i],
+      b = this.ev[j];
     return a === undefined || b === undefined ? undefined : b - a;
   }
 
   /** Seconds between the end of frame i and the start of frame j. */
   pause(i: number, j: number): number | undefined {
-    const a = this.frames[i]!.info.exif, b = this.frames[j]!.info.exif;
+    const a = this.frames[i]!.info.exif,
+      b = this.frames[j]!.info.exif;
     if (a.takenAt === undefined || b.takenAt === undefined) return undefined;
     // time that runs backwards is a clock that was set, which is not done within a set
     if (b.takenAt < a.takenAt - 1) return CLOCK_SET;
     // a long exposure is followed by the camera's own dark frame at times
-    return Math.max(0, b.takenAt - a.takenAt - 2 * Math.max(a.exposureTime ?? 0, b.exposureTime ?? 0));
+    return Math.max(
+      0,
+      b.takenAt - a.takenAt - 2 * Math.max(a.exposureTime ?? 0, b.exposureTime ?? 0),
+    );
   }
 
   /** Whether most of a frame is neither lost nor flat, so that it can be told from others. */
@@ -99,13 +142,18 @@ export class Evidence {
   private lookedAt(i: number): boolean {
     const log = this.frames[i]!.look?.log;
     if (!log) return false;
-    const lit = log.filter((v) => v >= LOWEST && v <= HIGHEST), mean = lit.reduce((s, v) => s + v, 0) / lit.length;
-    return lit.length > 0.7 * log.length && Math.sqrt(lit.reduce((s, v) => s + (v - mean) ** 2, 0) / lit.length) > FLAT;
+    const lit = log.filter((v) => v >= LOWEST && v <= HIGHEST),
+      mean = lit.reduce((s, v) => s + v, 0) / lit.length;
+    return (
+      lit.length > 0.7 * log.length &&
+      Math.sqrt(lit.reduce((s, v) => s + (v - mean) ** 2, 0) / lit.length) > FLAT
+    );
   }
 
   /** How differently two frames are sharp over the picture, in stops of fine contrast. */
   sharpnessChange(i: number, j: number): number | undefined {
-    const a = this.frames[i]!.look?.sharp, b = this.frames[j]!.look?.sharp;
+    const a = this.frames[i]!.look?.sharp,
+      b = this.frames[j]!.look?.sharp;
     if (!a || !b) return undefined;
     let s = 0;
     for (let k = 0; k < SHARP_X * SHARP_Y; k++) s += Math.abs(a[k]! - b[k]!);
@@ -114,12 +162,24 @@ export class Evidence {
 
   /** Against a stack whose frames were taken with other settings than these, or too long ago. */
   settings(i: number, j: number): number {
-    const a = this.frames[i]!.info, b = this.frames[j]!.info;
+    const a = this.frames[i]!.info,
+      b = this.frames[j]!.info;
     const pause = this.pause(i, j) ?? 0;
     if (this.gap !== undefined && pause > this.gap) return -20;
     if (a.width !== b.width || a.height !== b.height) return -9;
-    if (a.exif.focalLength !== undefined && b.exif.focalLength !== undefined && Math.abs(a.exif.focalLength / b.exif.focalLength - 1) > 0.02) return -6;
-    return a.exif.aperture !== undefined && b.exif.aperture !== undefined && a.exif.aperture !== b.exif.aperture ? -1.5 : a.exif.takenAt !== undefined && !this.frames[j]!.look && pause > 4 ? -1.2 : 0;
+    if (
+      a.exif.focalLength !== undefined &&
+      b.exif.focalLength !== undefined &&
+      Math.abs(a.exif.focalLength / b.exif.focalLength - 1) > 0.02
+    )
+      return -6;
+    return a.exif.aperture !== undefined &&
+      b.exif.aperture !== undefined &&
+      a.exif.aperture !== b.exif.aperture
+      ? -1.5
+      : a.exif.takenAt !== undefined && !this.frames[j]!.look && pause > 4
+        ? -1.2
+        : 0;
   }
 }
 
@@ -130,10 +190,12 @@ function focalOf(info: FrameInfo): number | undefined {
 }
 
 /** Log odds that both show the same place, from how certainly they correlate: chance alone reaches about 5. */
-export const oddsOf = (certainty: number): number => Math.max(-2.5, Math.min(7, (certainty - 5) * 1.1));
+export const oddsOf = (certainty: number): number =>
+  Math.max(-2.5, Math.min(7, (certainty - 5) * 1.1));
 
 /** The same where it was not looked for but expected: chance alone reaches about 2.5. */
-export const oddsExpected = (certainty: number): number => Math.max(-2.5, Math.min(7, (certainty - 3) * 1.1));
+export const oddsExpected = (certainty: number): number =>
+  Math.max(-2.5, Math.min(7, (certainty - 3) * 1.1));
 
 /** A frame taken with the lens covered: far darker than its own settings let expect, and without anything in it. */
 export function isCovered({ look }: Member): boolean {

@@ -4,18 +4,24 @@ import { oddsExpected, oddsOf, type Evidence } from "./evidence";
 export type SegmentKind = "bracket" | "panorama" | "focus";
 
 /** How far two frames of one view may lie apart, and from where on it is another view: shares of the frame. */
-const SAME_VIEW = 0.12, OTHER_VIEW = 0.15;
+const SAME_VIEW = 0.12,
+  OTHER_VIEW = 0.15;
 
 interface Rule {
   /** most frames, and the cost of claiming one */
-  most: number; prior: number;
+  most: number;
+  prior: number;
   /** log odds that frame j goes on the frames before it */
   goesOn(e: Evidence, members: readonly number[], j: number): number;
   /** log odds of the whole as it stands */
   whole(e: Evidence, members: readonly number[]): number;
 }
 
-const byPause = (pause: number | undefined, table: readonly (readonly [seconds: number, odds: number])[], longer: number): number => (pause === undefined ? 0 : (table.find(([s]) => pause <= s)?.[1] ?? longer));
+const byPause = (
+  pause: number | undefined,
+  table: readonly (readonly [seconds: number, odds: number])[],
+  longer: number,
+): number => (pause === undefined ? 0 : (table.find(([s]) => pause <= s)?.[1] ?? longer));
 
 /** Where a frame is expected whose camera did not move. */
 const UNMOVED = { dx: 0, dy: 0 };
@@ -28,18 +34,30 @@ const ALIKE = 0.8;
 const CLEAR = 2.5;
 
 /** Log odds that frame j shows the view of the members: the best of the latest few decides. */
-function sameView(e: Evidence, members: readonly number[], j: number, reach: number, within = SAME_VIEW): number {
-  let best: number | undefined, other = 0;
+function sameView(
+  e: Evidence,
+  members: readonly number[],
+  j: number,
+  reach: number,
+  within = SAME_VIEW,
+): number {
+  let best: number | undefined,
+    other = 0;
   for (const i of members.slice(-reach).reverse()) {
     const p = e.pair(i, j);
     if (!p) continue;
-    const apart = shiftOf(p), odds = onlyPartly(p) ? -1.2 : oddsOf(p.certainty);
-    if (apart < within) { best = Math.max(best ?? -9, odds); if (odds > 4) break; } else if (apart > OTHER_VIEW && odds > 1) {
+    const apart = shiftOf(p),
+      odds = onlyPartly(p) ? -1.2 : oddsOf(p.certainty);
+    if (apart < within) {
+      best = Math.max(best ?? -9, odds);
+      if (odds > 4) break;
+    } else if (apart > OTHER_VIEW && odds > 1) {
       // of two places that fit, the one that was to be expected
       const here = e.pairAt(i, j, UNMOVED);
-      if (here && here.certainty > STRIPES) best = Math.max(best ?? -9, Math.min(1.5, oddsExpected(here.certainty))); else other = Math.max(other, odds);
-    }
-    else best = Math.max(best ?? -9, Math.min(odds, -1.2));
+      if (here && here.certainty > STRIPES)
+        best = Math.max(best ?? -9, Math.min(1.5, oddsExpected(here.certainty)));
+      else other = Math.max(other, odds);
+    } else best = Math.max(best ?? -9, Math.min(odds, -1.2));
   }
   const blind = best === undefined && e.frames[j]!.look !== undefined ? -0.7 : 0;
   return best !== undefined && best > 1 ? best : Math.max(-5, (best ?? blind) - other);
@@ -50,12 +68,22 @@ const STRIPES = 5.5;
 
 /** Whether frame j differs from the member that is exposed most like it, where it is all but equal to others, or they to each other. */
 function belied(e: Evidence, members: readonly number[], j: number): boolean {
-  const byStep = members.flatMap((i) => { const s = e.step(i, j); return s === undefined ? [] : [{ i, step: Math.abs(s) }]; }).sort((a, b) => a.step - b.step), [nearest] = byStep;
+  const byStep = members
+      .flatMap((i) => {
+        const s = e.step(i, j);
+        return s === undefined ? [] : [{ i, step: Math.abs(s) }];
+      })
+      .sort((a, b) => a.step - b.step),
+    [nearest] = byStep;
   const shown = nearest && nearest.step < 1.5 ? e.pairAt(nearest.i, j, UNMOVED) : undefined;
   if (!shown || shown.overlap < 0.3 || shown.correlation > 0.5) return false;
-  const equal = (i: number, k: number): boolean => (e.pairAt(i, k, UNMOVED)?.correlation ?? 0) > 0.9;
+  const equal = (i: number, k: number): boolean =>
+    (e.pairAt(i, k, UNMOVED)?.correlation ?? 0) > 0.9;
   // within a set, what is dark and what is bright may look different
-  return ((e.pause(members.at(-1)!, j) ?? 0) > 2 && equal(members.at(-2)!, members.at(-1)!)) || byStep.some(({ i, step }) => step > nearest!.step + 0.5 && equal(i, j));
+  return (
+    ((e.pause(members.at(-1)!, j) ?? 0) > 2 && equal(members.at(-2)!, members.at(-1)!)) ||
+    byStep.some(({ i, step }) => step > nearest!.step + 0.5 && equal(i, j))
+  );
 }
 
 /** Whether frame j shows another view than the members, and than every one of the latest that can tell. */
@@ -75,53 +103,146 @@ const VETO = 20;
 /** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
 function unmoved(e: Evidence, i: number, j: number): number {
   const p = e.pairAt(i, j, UNMOVED);
-  return p && !onlyPartly(p) && oddsExpected(p.certainty) > 0 ? Math.min(2, oddsExpected(p.certainty)) : -9;
+  return p && !onlyPartly(p) && oddsExpected(p.certainty) > 0
+    ? Math.min(2, oddsExpected(p.certainty))
+    : -9;
 }
 
 export const RULES: Record<SegmentKind, Rule> = {
   bracket: {
-    most: 15, prior: -1,
+    most: 15,
+    prior: -1,
     goesOn(e, members, j) {
-      const last = members.at(-1)!, steps = members.map((i) => e.step(i, j)).filter((s): s is number => s !== undefined);
+      const last = members.at(-1)!,
+        steps = members.map((i) => e.step(i, j)).filter((s): s is number => s !== undefined);
       // what is clipped nearly all over can only be an end of the bracket, and shares little with the others
-      const look = e.frames[j]!.look, before = e.frames[last]!.look;
-      const end = steps.length === 0 && (((look?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) || ((look?.dark ?? 0) > 0.4 && (before?.bright ?? 1) < 0.2));
-      const exposure = steps.some((s) => Math.abs(s) < 0.2) ? -6 : end ? 1.2 : steps.length ? (Math.min(...steps.map(Math.abs)) > 5 ? -1 : 1.5) : -1;
+      const look = e.frames[j]!.look,
+        before = e.frames[last]!.look;
+      const end =
+        steps.length === 0 &&
+        (((look?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) ||
+          ((look?.dark ?? 0) > 0.4 && (before?.bright ?? 1) < 0.2));
+      const exposure = steps.some((s) => Math.abs(s) < 0.2)
+        ? -6
+        : end
+          ? 1.2
+          : steps.length
+            ? Math.min(...steps.map(Math.abs)) > 5
+              ? -1
+              : 1.5
+            : -1;
       // nor is it to be expected that the brightest or darkest of a bracket looks like the others
-      const extreme = steps.length > 0 && ((steps.every((s) => s > 0) && (look?.bright ?? 0) > 0.3) || (steps.every((s) => s < 0) && (look?.dark ?? 0) > 0.3));
+      const extreme =
+        steps.length > 0 &&
+        ((steps.every((s) => s > 0) && (look?.bright ?? 0) > 0.3) ||
+          (steps.every((s) => s < 0) && (look?.dark ?? 0) > 0.3));
       // that an exposure was taken once more tells of the next bracket, however alike the two look
       const view = sameView(e, members, j, 9);
       if (view < CLEAR && otherView(e, members, j)) return -VETO;
-      return exposure + Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, view)) - (members.length > 1 && belied(e, members, j) ? 12 : 0) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.5], [4, 0.5], [15, -0.7], [90, -1]], -2);
+      return (
+        exposure +
+        Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, view)) -
+        (members.length > 1 && belied(e, members, j) ? 12 : 0) +
+        e.settings(last, j) +
+        byPause(
+          e.pause(last, j),
+          [
+            [1.6, 1.5],
+            [4, 0.5],
+            [15, -0.7],
+            [90, -1],
+          ],
+          -2,
+        )
+      );
     },
     whole(e, members) {
-      const evs = members.map((i) => (i === members[0] ? 0 : e.step(members[0]!, i))).filter((v): v is number => v !== undefined).sort((a, b) => a - b);
-      const steps = evs.slice(1).map((v, i) => v - evs[i]!), usual = [...steps].sort((a, b) => a - b)[steps.length >> 1] ?? 0;
-      const odd = steps.filter((s) => Math.abs(s / Math.max(usual, 0.1) - Math.round(s / Math.max(usual, 0.1))) * usual > 0.4).length;
+      const evs = members
+        .map((i) => (i === members[0] ? 0 : e.step(members[0]!, i)))
+        .filter((v): v is number => v !== undefined)
+        .sort((a, b) => a - b);
+      const steps = evs.slice(1).map((v, i) => v - evs[i]!),
+        usual = [...steps].sort((a, b) => a - b)[steps.length >> 1] ?? 0;
+      const odd = steps.filter(
+        (s) =>
+          Math.abs(s / Math.max(usual, 0.1) - Math.round(s / Math.max(usual, 0.1))) * usual > 0.4,
+      ).length;
       return (members.length === 2 ? -1 : members.length % 2 ? 0.7 : 0) - odd * 1.2;
     },
   },
   focus: {
-    most: 200, prior: -2,
+    most: 200,
+    prior: -2,
     goesOn(e, members, j) {
-      const last = members.at(-1)!, step = e.step(last, j), a = e.frames[last]!.info.exif.focusDistance, b = e.frames[j]!.info.exif.focusDistance;
-      const changed = e.sharpnessChange(last, j), sofar = e.sharpnessChange(members[0]!, j);
-      const same = sameView(e, members, j, 3, 0.06), still = same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP ? unmoved(e, last, j) : -9;
+      const last = members.at(-1)!,
+        step = e.step(last, j),
+        a = e.frames[last]!.info.exif.focusDistance,
+        b = e.frames[j]!.info.exif.focusDistance;
+      const changed = e.sharpnessChange(last, j),
+        sofar = e.sharpnessChange(members[0]!, j);
+      const same = sameView(e, members, j, 3, 0.06),
+        still =
+          same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP
+            ? unmoved(e, last, j)
+            : -9;
       if (Math.max(same, still) < CLEAR && otherView(e, members, j)) return -VETO;
-      const travels = a !== undefined && b !== undefined ? (a === b ? -2 : 2) : changed === undefined ? -1 : changed > JUMP ? (Math.max(same, still) < 0 ? -4 : -1.5) : changed > 0.1 || (sofar ?? 0) > 0.25 ? 0.8 : -1.5;
-      return (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) + travels + Math.max(step !== undefined && Math.abs(step) < 0.1 && (e.pause(last, j) ?? 99) < 3 && (changed ?? 0) < JUMP ? -1.8 : -5, Math.min(3, Math.max(same, still) - 0.8)) + e.settings(last, j) + byPause(e.pause(last, j), [[1.6, 1.2], [5, 0.4], [20, -0.7], [45, -2]], -4.5);
+      const travels =
+        a !== undefined && b !== undefined
+          ? a === b
+            ? -2
+            : 2
+          : changed === undefined
+            ? -1
+            : changed > JUMP
+              ? Math.max(same, still) < 0
+                ? -4
+                : -1.5
+              : changed > 0.1 || (sofar ?? 0) > 0.25
+                ? 0.8
+                : -1.5;
+      return (
+        (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) +
+        travels +
+        Math.max(
+          step !== undefined &&
+            Math.abs(step) < 0.1 &&
+            (e.pause(last, j) ?? 99) < 3 &&
+            (changed ?? 0) < JUMP
+            ? -1.8
+            : -5,
+          Math.min(3, Math.max(same, still) - 0.8),
+        ) +
+        e.settings(last, j) +
+        byPause(
+          e.pause(last, j),
+          [
+            [1.6, 1.2],
+            [5, 0.4],
+            [20, -0.7],
+            [45, -2],
+          ],
+          -4.5,
+        )
+      );
     },
-    whole: (_, members) => (members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5),
+    whole: (_, members) =>
+      members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5,
   },
   panorama: {
-    most: 90, prior: -1.5,
+    most: 90,
+    prior: -1.5,
     goesOn(e, members, j) {
-      const last = members.at(-1)!, step = e.step(last, j);
+      const last = members.at(-1)!,
+        step = e.step(last, j);
       const nearest = e.pair(last, j);
       let best = nearest && farther(nearest) ? oddsOf(nearest.certainty) : undefined;
       if ((best ?? 0) < CLEAR) {
         // the camera turns on as it did before
-        const turn = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined, onward = turn && farther(turn) && oddsOf(turn.certainty) > 1 ? e.pairAt(last, j, turn) : undefined;
+        const turn = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined,
+          onward =
+            turn && farther(turn) && oddsOf(turn.certainty) > 1
+              ? e.pairAt(last, j, turn)
+              : undefined;
         if (onward) best = Math.max(best ?? -9, Math.min(4, oddsExpected(onward.certainty)));
       }
       for (const [back, i] of (best ?? 0) < CLEAR ? members.slice(-24).reverse().entries() : []) {
@@ -129,21 +250,67 @@ export const RULES: Record<SegmentKind, Rule> = {
         if (!p) continue;
         const odds = oddsOf(p.certainty);
         // a view that is there already is no new part of the sweep, unless other frames know its place; what only somewhat resembles it says nothing
-        if (!farther(p)) { if (odds > 3 && p.correlation > ALIKE && !onlyPartly(p) && (best ?? 0) < 1 && members.slice(0, -back - 1).slice(-3).filter((k) => { const q = e.pair(k, j); return q && farther(q) && oddsOf(q.certainty) > 1; }).length < 2) return -4; continue; }
+        if (!farther(p)) {
+          if (
+            odds > 3 &&
+            p.correlation > ALIKE &&
+            !onlyPartly(p) &&
+            (best ?? 0) < 1 &&
+            members
+              .slice(0, -back - 1)
+              .slice(-3)
+              .filter((k) => {
+                const q = e.pair(k, j);
+                return q && farther(q) && oddsOf(q.certainty) > 1;
+              }).length < 2
+          )
+            return -4;
+          continue;
+        }
         // among many frames one fits by chance
         best = Math.max(best ?? -9, odds - Math.log(1 + back));
         if (best > CLEAR) break;
       }
       const night = (i: number): boolean => (e.frames[i]!.look?.dark ?? 0) > 0.5;
       // a sweep that hardly turns is sooner a focus run or a hand that moved
-      if (best !== undefined && nearest && farther(nearest) && shiftOf(nearest) < LEAST_TURN) best = Math.min(best, 2);
+      if (best !== undefined && nearest && farther(nearest) && shiftOf(nearest) < LEAST_TURN)
+        best = Math.min(best, 2);
       // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one, if it
       // is not as night to day, nor plainly something else where the frames before were plainly one
-      const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined, plain = before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
-      const floor = step !== undefined && Math.abs(step) < 0.2 && (e.pause(last, j) ?? 99) < 5 && night(last) === night(j) ? -1.3 : -2.5;
+      const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined,
+        plain =
+          before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
+      const floor =
+        step !== undefined &&
+        Math.abs(step) < 0.2 &&
+        (e.pause(last, j) ?? 99) < 5 &&
+        night(last) === night(j)
+          ? -1.3
+          : -2.5;
       // a camera left at one exposure for a whole row is not likely to change it within
-      const set = members.length > 3 && members.slice(-4).every((i) => Math.abs(e.step(last, i) ?? 9) < 0.05);
-      return (step === undefined ? 0 : Math.abs(step) > 1.5 ? -4 : set && Math.abs(step) > 0.5 ? -3 : 0.3) + (plain && (best ?? -9) < -2 ? -3.5 : Math.max(floor, best ?? -1.5)) + e.settings(last, j) + byPause(e.pause(last, j), [[5, 1], [15, 0.3], [60, -0.6], [150, -2]], -4);
+      const set =
+        members.length > 3 && members.slice(-4).every((i) => Math.abs(e.step(last, i) ?? 9) < 0.05);
+      return (
+        (step === undefined
+          ? 0
+          : Math.abs(step) > 1.5
+            ? -4
+            : set && Math.abs(step) > 0.5
+              ? -3
+              : 0.3) +
+        (plain && (best ?? -9) < -2 ? -3.5 : Math.max(floor, best ?? -1.5)) +
+        e.settings(last, j) +
+        byPause(
+          e.pause(last, j),
+          [
+            [5, 1],
+            [15, 0.3],
+            [60, -0.6],
+            [150, -2],
+          ],
+          -4,
+        )
+      );
     },
     whole: (_, members) => (members.length === 2 ? -1 : 0),
   },
@@ -154,14 +321,22 @@ const JUMP = 1.25;
 /** Log odds of a frame beyond which a set does not go on. */
 const BREAK = -6;
 
-export interface Segment { kind: SegmentKind | "single"; from: number; to: number }
+export interface Segment {
+  kind: SegmentKind | "single";
+  from: number;
+  to: number;
+}
 
 /** The same segments, those that belong to the panorama before them joined to it. */
-export function joinWhere(segments: readonly Segment[], belongs: (before: Segment, s: Segment) => boolean): Segment[] {
+export function joinWhere(
+  segments: readonly Segment[],
+  belongs: (before: Segment, s: Segment) => boolean,
+): Segment[] {
   const out: Segment[] = [];
   for (const s of segments) {
     const before = out.at(-1);
-    if (before?.kind === "panorama" && belongs(before, s)) before.to = s.to; else out.push({ ...s });
+    if (before?.kind === "panorama" && belongs(before, s)) before.to = s.to;
+    else out.push({ ...s });
   }
   return out;
 }
@@ -172,16 +347,29 @@ export function joinWhere(segments: readonly Segment[], belongs: (before: Segmen
  *
  * @param apart  frames that stay by themselves whatever they look like
  */
-export function bestSegments(e: Evidence, order: readonly number[], apart: ReadonlySet<number>): Segment[] {
-  const n = order.length, best = new Float64Array(n + 1).fill(-Infinity), from: Segment[] = [];
+export function bestSegments(
+  e: Evidence,
+  order: readonly number[],
+  apart: ReadonlySet<number>,
+): Segment[] {
+  const n = order.length,
+    best = new Float64Array(n + 1).fill(-Infinity),
+    from: Segment[] = [];
   best[0] = 0;
   for (let i = 0; i < n; i++) {
-    const take = (to: number, kind: Segment["kind"], odds: number): void => { if (best[i]! + odds > best[to]!) { best[to] = best[i]! + odds; from[to] = { kind, from: i, to }; } };
+    const take = (to: number, kind: Segment["kind"], odds: number): void => {
+      if (best[i]! + odds > best[to]!) {
+        best[to] = best[i]! + odds;
+        from[to] = { kind, from: i, to };
+      }
+    };
     take(i + 1, "single", 0);
     if (apart.has(order[i]!)) continue;
     for (const kind of ["bracket", "panorama", "focus"] as const) {
-      const rule = RULES[kind], members = [order[i]!];
-      let odds = rule.prior, highest = odds;
+      const rule = RULES[kind],
+        members = [order[i]!];
+      let odds = rule.prior,
+        highest = odds;
       for (let j = i + 1; j < n && members.length < rule.most && !apart.has(order[j]!); j++) {
         const next = rule.goesOn(e, members, order[j]!);
         odds += next;

@@ -27,27 +27,42 @@ function seriesOf({ folder = "", name }: FrameInfo): string {
 function separateNames(e: Evidence, order: readonly number[]): number[][] {
   const all = new Map<string, number[]>();
   for (const i of order) {
-    const series = seriesOf(e.frames[i]!.info), own = all.get(series);
-    if (own) own.push(i); else all.set(series, [i]);
+    const series = seriesOf(e.frames[i]!.info),
+      own = all.get(series);
+    if (own) own.push(i);
+    else all.set(series, [i]);
   }
   const place = new Map(order.map((i, k) => [i, k]));
-  const inOrder = (list: readonly number[]): number[] => [...list].sort((a, b) => place.get(a)! - place.get(b)!);
+  const inOrder = (list: readonly number[]): number[] =>
+    [...list].sort((a, b) => place.get(a)! - place.get(b)!);
   const bodies: number[][][] = [];
   for (const series of all.values()) {
-    const home = bodies.find((body) => body.every((other) => !atOnce(e, inOrder([...other, ...series]), new Set(series))));
-    if (home) home.push(series); else bodies.push([series]);
+    const home = bodies.find((body) =>
+      body.every((other) => !atOnce(e, inOrder([...other, ...series]), new Set(series))),
+    );
+    if (home) home.push(series);
+    else bodies.push([series]);
   }
   return bodies.map((body) => inOrder(body.flat()));
 }
 
 /** Whether two series' frames alternate, and where they meet do not show one view more often than two: the names have the first word. */
 function atOnce(e: Evidence, both: readonly number[], second: ReadonlySet<number>): boolean {
-  const meetings = both.slice(1).flatMap((j, k) => (second.has(both[k]!) !== second.has(j) && (e.pause(both[k]!, j) ?? BESIDE_SECONDS) < BESIDE_SECONDS ? [[both[k]!, j] as const] : []));
+  const meetings = both
+    .slice(1)
+    .flatMap((j, k) =>
+      second.has(both[k]!) !== second.has(j) &&
+      (e.pause(both[k]!, j) ?? BESIDE_SECONDS) < BESIDE_SECONDS
+        ? [[both[k]!, j] as const]
+        : [],
+    );
   if (meetings.length < FEWEST_SWITCHES) return false;
-  let one = 0, two = 0;
+  let one = 0,
+    two = 0;
   for (const [i, j] of meetings) {
     const seen = e.viewsOf(i, j);
-    if (seen === "one") one++; else if (seen === "two") two++;
+    if (seen === "one") one++;
+    else if (seen === "two") two++;
   }
   return two >= one;
 }
@@ -58,12 +73,20 @@ function atOnce(e: Evidence, both: readonly number[], second: ReadonlySet<number
  */
 function unbraid(e: Evidence, order: readonly number[]): number[] {
   const out: number[] = [];
-  const returns = (k: number): boolean => k >= 2 && k < order.length && (e.pause(order[k - 2]!, order[k]!) ?? Infinity) < BESIDE_SECONDS && e.viewsOf(order[k - 1]!, order[k]!) === "two" && e.viewsOf(order[k - 2]!, order[k]!) === "one";
+  const returns = (k: number): boolean =>
+    k >= 2 &&
+    k < order.length &&
+    (e.pause(order[k - 2]!, order[k]!) ?? Infinity) < BESIDE_SECONDS &&
+    e.viewsOf(order[k - 1]!, order[k]!) === "two" &&
+    e.viewsOf(order[k - 2]!, order[k]!) === "one";
   for (let k = 0; k < order.length;) {
     let end = k + 2;
     while (returns(end)) end++;
     // each of the two has come back at least once
-    if (end - k < 4) { out.push(order[k++]!); continue; }
+    if (end - k < 4) {
+      out.push(order[k++]!);
+      continue;
+    }
     const braid = order.slice(k, end);
     out.push(...braid.filter((_, i) => i % 2 === 0), ...braid.filter((_, i) => i % 2 === 1));
     k = end;

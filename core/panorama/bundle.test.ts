@@ -7,7 +7,13 @@ import type { Tie } from "./verifyPair";
 
 const WIDTH = 1200;
 const HEIGHT = 800;
-const camera = (yaw: number): Camera => ({ rotation: lookingAt(yaw, 0, 0), focalPx: 2400, distortion: [0, 0, 0], width: WIDTH, height: HEIGHT });
+const camera = (yaw: number): Camera => ({
+  rotation: lookingAt(yaw, 0, 0),
+  focalPx: 2400,
+  distortion: [0, 0, 0],
+  width: WIDTH,
+  height: HEIGHT,
+});
 const A = camera(-10);
 const B = camera(10);
 
@@ -37,6 +43,7 @@ function turnError(ties: Tie[]): number {
 }
 
 test("what is measured exactly holds the cameras, what is not gives way", () => {
-  const sum = (measured: boolean): number => [1, 2, 3, 4, 5].reduce((total, seed) => total + turnError(uneven(seed, measured)), 0);
+  const sum = (measured: boolean): number =>
+    [1, 2, 3, 4, 5].reduce((total, seed) => total + turnError(uneven(seed, measured)), 0);
   expect(sum(true)).toBeLessThan(0.5 * sum(false));
 });

@@ -8,7 +8,8 @@ export interface Camera {
   focalPx: number;
   /** radial distortion r' = r (1 + k1 r^2 + k2 r^4 + k3 r^6), r as the lens draws the angle off the axis (Brown 1966) */
   distortion: [number, number, number];
-  width: number; height: number;
+  width: number;
+  height: number;
   /** where the lens's axis meets the frame (the principal point), px; in its middle unless told */
   centre?: readonly [number, number];
   /** rectilinear unless told */
@@ -27,31 +28,78 @@ export type Vector = [number, number, number];
  *
  * @see Ray, "Applied Photographic Optics", 2002 (projections of fisheye lenses)
  */
-export const DRAWN: Record<LensKind, { radius(angle: number): number; angle(radius: number): number; outwards(angle: number): number; most: number }> = {
-  rectilinear: { radius: Math.tan, angle: Math.atan, outwards: (t) => 1 / Math.cos(t) ** 2, most: 1.5 },
+export const DRAWN: Record<
+  LensKind,
+  {
+    radius(angle: number): number;
+    angle(radius: number): number;
+    outwards(angle: number): number;
+    most: number;
+  }
+> = {
+  rectilinear: {
+    radius: Math.tan,
+    angle: Math.atan,
+    outwards: (t) => 1 / Math.cos(t) ** 2,
+    most: 1.5,
+  },
   equidistant: { radius: (t) => t, angle: (r) => Math.min(Math.PI, r), outwards: () => 1, most: 2 },
-  equisolid: { radius: (t) => 2 * Math.sin(t / 2), angle: (r) => 2 * Math.asin(Math.min(1, r / 2)), outwards: (t) => Math.cos(t / 2), most: 2 },
+  equisolid: {
+    radius: (t) => 2 * Math.sin(t / 2),
+    angle: (r) => 2 * Math.asin(Math.min(1, r / 2)),
+    outwards: (t) => Math.cos(t / 2),
+    most: 2,
+  },
 };
 
 /** How much larger than at its middle a lens draws what lies at a distance of r focal lengths from there: outwards and across. */
 export function enlargement(lens: LensKind, r: number): { outwards: number; across: number } {
   const t = Math.min(DRAWN[lens].most, DRAWN[lens].angle(r));
-  return t < 1e-6 ? { outwards: 1, across: 1 } : { outwards: DRAWN[lens].outwards(t), across: DRAWN[lens].radius(t) / Math.sin(t) };
+  return t < 1e-6
+    ? { outwards: 1, across: 1 }
+    : { outwards: DRAWN[lens].outwards(t), across: DRAWN[lens].radius(t) / Math.sin(t) };
 }
 
 /** Of a camera what its lens decides. */
 export type LensFit = Pick<Camera, "focalPx" | "distortion" | "centre">;
-export const fitOf = ({ focalPx, distortion, centre }: LensFit): LensFit => ({ focalPx, distortion, ...(centre && { centre }) });
-export const centreOf = ({ centre, width, height }: Pick<Camera, "centre" | "width" | "height">): readonly [number, number] => centre ?? [width / 2, height / 2];
+export const fitOf = ({ focalPx, distortion, centre }: LensFit): LensFit => ({
+  focalPx,
+  distortion,
+  ...(centre && { centre }),
+});
+export const centreOf = ({
+  centre,
+  width,
+  height,
+}: Pick<Camera, "centre" | "width" | "height">): readonly [number, number] =>
+  centre ?? [width / 2, height / 2];
 
 /** Share of the image circle in which a frame is believed: its rim is dark and soft. */
 const WITHIN_CIRCLE = 0.97;
 /** Whether a place lies in the frame, `margin` px from its border at least, and in its image circle. */
-export const inFrame = (c: Pick<Camera, "width" | "height" | "centre" | "circle">, [x, y]: readonly [number, number], margin = 0): boolean =>
-  x >= margin && y >= margin && x < c.width - margin && y < c.height - margin && (c.circle === undefined || Math.hypot(x - centreOf(c)[0], y - centreOf(c)[1]) < WITHIN_CIRCLE * c.circle - margin);
+export const inFrame = (
+  c: Pick<Camera, "width" | "height" | "centre" | "circle">,
+  [x, y]: readonly [number, number],
+  margin = 0,
+): boolean =>
+  x >= margin &&
+  y >= margin &&
+  x < c.width - margin &&
+  y < c.height - margin &&
+  (c.circle === undefined ||
+    Math.hypot(x - centreOf(c)[0], y - centreOf(c)[1]) < WITHIN_CIRCLE * c.circle - margin);
 /** The place, or the one nearest to it on the image circle's rim. */
-export function drawnIn(c: Pick<Camera, "width" | "height" | "centre" | "circle">, [x, y]: readonly [number, number]): [number, number] {
-  const [cx, cy] = centreOf(c), dx = x - cx, dy = y - cy, by = c.circle === undefined ? 1 : Math.min(1, (WITHIN_CIRCLE * c.circle) / Math.max(1e-9, Math.hypot(dx, dy)));
+export function drawnIn(
+  c: Pick<Camera, "width" | "height" | "centre" | "circle">,
+  [x, y]: readonly [number, number],
+): [number, number] {
+  const [cx, cy] = centreOf(c),
+    dx = x - cx,
+    dy = y - cy,
+    by =
+      c.circle === undefined
+        ? 1
+        : Math.min(1, (WITHIN_CIRCLE * c.circle) / Math.max(1e-9, Math.hypot(dx, dy)));
   return [cx + dx * by, cy + dy * by];
 }
 
@@ -59,53 +107,84 @@ export function drawnIn(c: Pick<Camera, "width" | "height" | "centre" | "circle"
 export function seen(c: Camera, direction: readonly number[]): [number, number] | undefined {
   let world = direction;
   if (c.offset) {
-    const { by, normal, reach } = c.offset, towards = dot(normal, direction);
+    const { by, normal, reach } = c.offset,
+      towards = dot(normal, direction);
     if (towards <= Math.max(1e-6, reach * Math.hypot(...direction))) return undefined;
     world = direction.map((v, k) => v - towards * by[k]!);
   }
-  const r = c.rotation, x = r[0]! * world[0]! + r[3]! * world[1]! + r[6]! * world[2]!, y = r[1]! * world[0]! + r[4]! * world[1]! + r[7]! * world[2]!, z = r[2]! * world[0]! + r[5]! * world[1]! + r[8]! * world[2]!;
-  const { lens = "rectilinear", distortion: [k1, k2, k3] } = c;
+  const r = c.rotation,
+    x = r[0]! * world[0]! + r[3]! * world[1]! + r[6]! * world[2]!,
+    y = r[1]! * world[0]! + r[4]! * world[1]! + r[7]! * world[2]!,
+    z = r[2]! * world[0]! + r[5]! * world[1]! + r[8]! * world[2]!;
+  const {
+    lens = "rectilinear",
+    distortion: [k1, k2, k3],
+  } = c;
   let a: number, b: number;
   if (lens === "rectilinear") {
     if (z <= 1e-6) return undefined;
-    a = x / z; b = y / z;
+    a = x / z;
+    b = y / z;
   } else {
-    const off = Math.sqrt(x * x + y * y), t = Math.atan2(off, z);
+    const off = Math.sqrt(x * x + y * y),
+      t = Math.atan2(off, z);
     if (t > DRAWN[lens].most) return undefined;
     const by = off < 1e-12 ? 1 / Math.max(1e-12, z) : DRAWN[lens].radius(t) / off;
-    a = x * by; b = y * by;
+    a = x * by;
+    b = y * by;
   }
   const q = a * a + b * b;
   if (1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)) <= 0) return undefined;
   const s = c.focalPx * (1 + q * (k1 + q * (k2 + q * k3)));
-  return c.centre ? [c.centre[0] + a * s, c.centre[1] + b * s] : [c.width / 2 + a * s, c.height / 2 + b * s];
+  return c.centre
+    ? [c.centre[0] + a * s, c.centre[1] + b * s]
+    : [c.width / 2 + a * s, c.height / 2 + b * s];
 }
 
 /** The radius, in focal lengths, that the distortion draws at d (Newton's method). */
 export function undistorted(d: number, [k1, k2, k3]: Camera["distortion"]): number {
   let r = d;
-  if (k1 || k2 || k3) for (let i = 0; i < 8; i++) {
-    const q = r * r, by = (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) / Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
-    r -= by;
-    if (Math.abs(by) < 1e-14) break;
-  }
+  if (k1 || k2 || k3)
+    for (let i = 0; i < 8; i++) {
+      const q = r * r,
+        by =
+          (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) /
+          Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
+      r -= by;
+      if (Math.abs(by) < 1e-14) break;
+    }
   return r;
 }
 
 /** The direction in the camera's own frame that a pixel looks along, of any length. */
-export function rayOf(c: Pick<Camera, "focalPx" | "distortion" | "centre" | "width" | "height" | "lens">, x: number, y: number): Vector {
-  const a = (x - (c.centre ? c.centre[0] : c.width / 2)) / c.focalPx, b = (y - (c.centre ? c.centre[1] : c.height / 2)) / c.focalPx, d = Math.sqrt(a * a + b * b);
+export function rayOf(
+  c: Pick<Camera, "focalPx" | "distortion" | "centre" | "width" | "height" | "lens">,
+  x: number,
+  y: number,
+): Vector {
+  const a = (x - (c.centre ? c.centre[0] : c.width / 2)) / c.focalPx,
+    b = (y - (c.centre ? c.centre[1] : c.height / 2)) / c.focalPx,
+    d = Math.sqrt(a * a + b * b);
   if (d < 1e-12) return [a, b, 1];
   const r = undistorted(d, c.distortion);
   if (!c.lens || c.lens === "rectilinear") return [(a * r) / d, (b * r) / d, 1];
-  const t = DRAWN[c.lens].angle(r), s = Math.sin(t) / d;
+  const t = DRAWN[c.lens].angle(r),
+    s = Math.sin(t) / d;
   return [a * s, b * s, Math.cos(t)];
 }
 
 /** Directions from one to another along what is straight in the world: `steps` and one of them, of length 1. */
 export function between(from: readonly number[], to: readonly number[], steps: number): Vector[] {
-  const a = unit(from), b = unit(to), angle = Math.acos(Math.min(1, Math.max(-1, dot(a, b)))), s = Math.sin(angle);
-  return Array.from({ length: steps + 1 }, (_, i) => { const t = i / steps; return s < 1e-9 ? unit(a.map((v, k) => v + t * (b[k]! - v))) : unit(a.map((v, k) => (v * Math.sin((1 - t) * angle) + b[k]! * Math.sin(t * angle)) / s)); });
+  const a = unit(from),
+    b = unit(to),
+    angle = Math.acos(Math.min(1, Math.max(-1, dot(a, b)))),
+    s = Math.sin(angle);
+  return Array.from({ length: steps + 1 }, (_, i) => {
+    const t = i / steps;
+    return s < 1e-9
+      ? unit(a.map((v, k) => v + t * (b[k]! - v)))
+      : unit(a.map((v, k) => (v * Math.sin((1 - t) * angle) + b[k]! * Math.sin(t * angle)) / s));
+  });
 }
 
 /** The direction that a pixel shows, seen from the others' place, of any length. */
@@ -114,23 +193,60 @@ export const shownBy = (c: Camera, x: number, y: number): Vector => shownAlong(c
 export function shownAlong(c: Camera, own: Vector): Vector {
   const ray = apply(c.rotation, own);
   if (!c.offset) return ray;
-  const { by, normal } = c.offset, towards = dot(normal, ray) / (1 - dot(normal, by));
+  const { by, normal } = c.offset,
+    towards = dot(normal, ray) / (1 - dot(normal, by));
   return ray.map((v, k) => v + towards * by[k]!) as Vector;
 }
 export const worldRay = (c: Camera, x: number, y: number): Vector => unit(shownBy(c, x, y));
 /** The camera in a world that was turned. */
-export const turned = (c: Camera, by: Matrix3): Camera => ({ ...c, rotation: multiply(by, c.rotation), ...(c.offset ? { offset: { ...c.offset, by: apply(by, c.offset.by), normal: apply(by, c.offset.normal) } } : {}) });
-export const unit = ([x, y, z]: readonly number[]): Vector => { const n = Math.sqrt(x! * x! + y! * y! + z! * z!) || 1; return [x! / n, y! / n, z! / n]; };
-export const cross = (a: readonly number[], b: readonly number[]): Vector => [a[1]! * b[2]! - a[2]! * b[1]!, a[2]! * b[0]! - a[0]! * b[2]!, a[0]! * b[1]! - a[1]! * b[0]!];
-export const dot = (a: readonly number[], b: readonly number[]): number => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
-export const transpose = (m: Matrix3): number[] => [m[0]!, m[3]!, m[6]!, m[1]!, m[4]!, m[7]!, m[2]!, m[5]!, m[8]!];
+export const turned = (c: Camera, by: Matrix3): Camera => ({
+  ...c,
+  rotation: multiply(by, c.rotation),
+  ...(c.offset
+    ? { offset: { ...c.offset, by: apply(by, c.offset.by), normal: apply(by, c.offset.normal) } }
+    : {}),
+});
+export const unit = ([x, y, z]: readonly number[]): Vector => {
+  const n = Math.sqrt(x! * x! + y! * y! + z! * z!) || 1;
+  return [x! / n, y! / n, z! / n];
+};
+export const cross = (a: readonly number[], b: readonly number[]): Vector => [
+  a[1]! * b[2]! - a[2]! * b[1]!,
+  a[2]! * b[0]! - a[0]! * b[2]!,
+  a[0]! * b[1]! - a[1]! * b[0]!,
+];
+export const dot = (a: readonly number[], b: readonly number[]): number =>
+  a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
+export const transpose = (m: Matrix3): number[] => [
+  m[0]!,
+  m[3]!,
+  m[6]!,
+  m[1]!,
+  m[4]!,
+  m[7]!,
+  m[2]!,
+  m[5]!,
+  m[8]!,
+];
 
 /** The turn about an axis by its length in radians (Rodrigues 1840). */
 export function turn([x, y, z]: readonly number[]): number[] {
   const t = Math.hypot(x!, y!, z!);
   if (t < 1e-12) return [1, -z!, y!, z!, 1, -x!, -y!, x!, 1];
-  const [a, b, c] = [x! / t, y! / t, z! / t], s = Math.sin(t), k = 1 - Math.cos(t);
-  return [1 - k * (b * b + c * c), k * a * b - s * c, k * a * c + s * b, k * a * b + s * c, 1 - k * (a * a + c * c), k * b * c - s * a, k * a * c - s * b, k * b * c + s * a, 1 - k * (a * a + b * b)];
+  const [a, b, c] = [x! / t, y! / t, z! / t],
+    s = Math.sin(t),
+    k = 1 - Math.cos(t);
+  return [
+    1 - k * (b * b + c * c),
+    k * a * b - s * c,
+    k * a * c + s * b,
+    k * a * b + s * c,
+    1 - k * (a * a + c * c),
+    k * b * c - s * a,
+    k * a * c - s * b,
+    k * b * c + s * a,
+    1 - k * (a * a + b * b),
+  ];
 }
 
 /** Degrees between two orientations. */
@@ -141,9 +257,16 @@ export function degreesApart(a: Matrix3, b: Matrix3): number {
 
 /** The turn that carries the pair of unit directions p1, p2 to q1, q2, their middle and their plane held exactly (Black 1964). */
 export function turnOfTwo(p1: Vector, p2: Vector, q1: Vector, q2: Vector): number[] {
-  const axes = (a: Vector, b: Vector): [Vector, Vector, Vector] => { const m = unit([a[0] + b[0], a[1] + b[1], a[2] + b[2]]), n = unit(cross(a, b)); return [m, n, cross(m, n)]; };
-  const [p, q] = [axes(p1, p2), axes(q1, q2)], out: number[] = [];
-  for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) out.push(q[0][r]! * p[0][c]! + q[1][r]! * p[1][c]! + q[2][r]! * p[2][c]!);
+  const axes = (a: Vector, b: Vector): [Vector, Vector, Vector] => {
+    const m = unit([a[0] + b[0], a[1] + b[1], a[2] + b[2]]),
+      n = unit(cross(a, b));
+    return [m, n, cross(m, n)];
+  };
+  const [p, q] = [axes(p1, p2), axes(q1, q2)],
+    out: number[] = [];
+  for (let r = 0; r < 3; r++)
+    for (let c = 0; c < 3; c++)
+      out.push(q[0][r]! * p[0][c]! + q[1][r]! * p[1][c]! + q[2][r]! * p[2][c]!);
   return out;
 }
 
@@ -151,25 +274,83 @@ export function turnOfTwo(p1: Vector, p2: Vector, q1: Vector, q2: Vector): numbe
  * The turn that best carries directions p to q, least squares (Horn, "Closed-form solution of absolute orientation using
  * unit quaternions", 1987; the largest eigenvector by shifted power iteration).
  */
-export function bestTurn(p: readonly Vector[], q: readonly Vector[], weights?: readonly number[]): number[] {
+export function bestTurn(
+  p: readonly Vector[],
+  q: readonly Vector[],
+  weights?: readonly number[],
+): number[] {
   const S = new Array<number>(9).fill(0);
-  p.forEach((a, i) => { const w = weights?.[i] ?? 1, b = q[i]!; for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) S[r * 3 + c]! += w * a[r]! * b[c]!; });
-  const [xx, xy, xz, yx, yy, yz, zx, zy, zz] = S as [number, number, number, number, number, number, number, number, number];
-  const N = [xx + yy + zz, yz - zy, zx - xz, xy - yx, yz - zy, xx - yy - zz, xy + yx, zx + xz, zx - xz, xy + yx, -xx + yy - zz, yz + zy, xy - yx, zx + xz, yz + zy, -xx - yy + zz];
-  const shift = Math.max(...[0, 4, 8, 12].map((r) => Math.abs(N[r]!) + Math.abs(N[r + 1]!) + Math.abs(N[r + 2]!) + Math.abs(N[r + 3]!))) + 1e-12, M = dominant(N.map((v, i) => v + (i % 5 === 0 ? shift : 0)));
-  const column = [0, 1, 2, 3].map((j) => Math.hypot(M[j]!, M[4 + j]!, M[8 + j]!, M[12 + j]!)), best = column.indexOf(Math.max(...column)), e = [M[best]!, M[4 + best]!, M[8 + best]!, M[12 + best]!], n = Math.hypot(...e);
+  p.forEach((a, i) => {
+    const w = weights?.[i] ?? 1,
+      b = q[i]!;
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) S[r * 3 + c]! += w * a[r]! * b[c]!;
+  });
+  const [xx, xy, xz, yx, yy, yz, zx, zy, zz] = S as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const N = [
+    xx + yy + zz,
+    yz - zy,
+    zx - xz,
+    xy - yx,
+    yz - zy,
+    xx - yy - zz,
+    xy + yx,
+    zx + xz,
+    zx - xz,
+    xy + yx,
+    -xx + yy - zz,
+    yz + zy,
+    xy - yx,
+    zx + xz,
+    yz + zy,
+    -xx - yy + zz,
+  ];
+  const shift =
+      Math.max(
+        ...[0, 4, 8, 12].map(
+          (r) => Math.abs(N[r]!) + Math.abs(N[r + 1]!) + Math.abs(N[r + 2]!) + Math.abs(N[r + 3]!),
+        ),
+      ) + 1e-12,
+    M = dominant(N.map((v, i) => v + (i % 5 === 0 ? shift : 0)));
+  const column = [0, 1, 2, 3].map((j) => Math.hypot(M[j]!, M[4 + j]!, M[8 + j]!, M[12 + j]!)),
+    best = column.indexOf(Math.max(...column)),
+    e = [M[best]!, M[4 + best]!, M[8 + best]!, M[12 + best]!],
+    n = Math.hypot(...e);
   const [w, x, y, z] = e.map((v) => v / n) as [number, number, number, number];
-  return [w * w + x * x - y * y - z * z, 2 * (x * y - w * z), 2 * (x * z + w * y), 2 * (x * y + w * z), w * w - x * x + y * y - z * z, 2 * (y * z - w * x), 2 * (x * z - w * y), 2 * (y * z + w * x), w * w - x * x - y * y + z * z];
+  return [
+    w * w + x * x - y * y - z * z,
+    2 * (x * y - w * z),
+    2 * (x * z + w * y),
+    2 * (x * y + w * z),
+    w * w - x * x + y * y - z * z,
+    2 * (y * z - w * x),
+    2 * (x * z - w * y),
+    2 * (y * z + w * x),
+    w * w - x * x - y * y + z * z,
+  ];
 }
 
 /** A high power of a 4 x 4 matrix, but for its size: its columns are its largest eigenvector. Repeated squaring converges where plain iteration crawls. */
 function dominant(start: readonly number[]): Float64Array {
-  let M = Float64Array.from(start), next = new Float64Array(16);
+  let M = Float64Array.from(start),
+    next = new Float64Array(16);
   for (let round = 0; round < 24; round++) {
     let top = 0;
     for (let k = 0; k < 16; k++) top = Math.max(top, Math.abs(M[k]!));
     for (let k = 0; k < 16; k++) M[k]! /= top;
-    for (let r = 0; r < 16; r += 4) for (let c = 0; c < 4; c++) next[r + c] = M[r]! * M[c]! + M[r + 1]! * M[4 + c]! + M[r + 2]! * M[8 + c]! + M[r + 3]! * M[12 + c]!;
+    for (let r = 0; r < 16; r += 4)
+      for (let c = 0; c < 4; c++)
+        next[r + c] =
+          M[r]! * M[c]! + M[r + 1]! * M[4 + c]! + M[r + 2]! * M[8 + c]! + M[r + 3]! * M[12 + c]!;
     [M, next] = [next, M];
   }
   return M;

@@ -1,5 +1,12 @@
 /** What a cut costs: capacities from the source's side to the sink's. */
-export function cutCost(w: number, h: number, t: Float32Array, r: Float32Array, d: Float32Array, side: ArrayLike<number>): number {
+export function cutCost(
+  w: number,
+  h: number,
+  t: Float32Array,
+  r: Float32Array,
+  d: Float32Array,
+  side: ArrayLike<number>,
+): number {
   let s = 0;
   for (let i = 0; i < w * h; i++) {
     if (t[i]! > 0 && !side[i]) s += t[i]!;

@@ -11,12 +11,31 @@ const BLEND = 2;
 const BROAD = 2;
 
 /** A patchwork in the workers' memory: its broad colours as floats, steps in 16 bit, and how firmly a cell is known, in bytes. */
-export interface HeldPatchwork { width: number; height: number; colour: number; dx: number; dy: number; firm: number; bytes: number }
+export interface HeldPatchwork {
+  width: number;
+  height: number;
+  colour: number;
+  dx: number;
+  dy: number;
+  firm: number;
+  bytes: number;
+}
 
 /** Where the parts of a patchwork for a picture of this size lie from `at` on. */
 export function patchworkAt(at: number, picture: { width: number; height: number }): HeldPatchwork {
-  const by = Math.max(1, Math.max(picture.width, picture.height) / EDGE), width = Math.max(1, Math.round(picture.width / by)), height = Math.max(1, Math.round(picture.height / by)), n = width * height;
-  return { width, height, colour: at, dx: at + n * 12, dy: at + n * 14 + (n & 1) * 2, firm: at + n * 16 + 8, bytes: n * 17 + 64 };
+  const by = Math.max(1, Math.max(picture.width, picture.height) / EDGE),
+    width = Math.max(1, Math.round(picture.width / by)),
+    height = Math.max(1, Math.round(picture.height / by)),
+    n = width * height;
+  return {
+    width,
+    height,
+    colour: at,
+    dx: at + n * 12,
+    dy: at + n * 14 + (n & 1) * 2,
+    firm: at + n * 16 + 8,
+    bytes: n * 17 + 64,
+  };
 }
 
 /**
@@ -25,20 +44,58 @@ export function patchworkAt(at: number, picture: { width: number; height: number
  * @param acc  planes R, G, B of light, and of what is covered (0 where nothing is)
  */
 export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork): void {
-  const { width: w, height: h } = held, n = w * h, all = acc.width * acc.height, colour = new Float32Array(n * 3), known = new Uint8Array(n);
-  const planes = [0, 1, 2, 3].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [Float32Array, Float32Array, Float32Array, Float32Array];
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    const x0 = Math.floor((x * acc.width) / w), x1 = Math.max(x0 + 1, Math.floor(((x + 1) * acc.width) / w)), y0 = Math.floor((y * acc.height) / h), y1 = Math.max(y0 + 1, Math.floor(((y + 1) * acc.height) / h)), k = y * w + x;
-    let r = 0, g = 0, b = 0, covered = 0;
-    for (let v = y0; v < y1; v++) for (let u = x0; u < x1; u++) { const i = v * acc.width + u; if (planes[3][i]! > 0) { covered++; r += planes[0][i]!; g += planes[1][i]!; b += planes[2][i]!; } }
-    known[k] = covered === (x1 - x0) * (y1 - y0) ? 1 : 0;
-    if (known[k]) { colour[k * 3] = Math.sqrt(Math.max(0, r / covered)); colour[k * 3 + 1] = Math.sqrt(Math.max(0, g / covered)); colour[k * 3 + 2] = Math.sqrt(Math.max(0, b / covered)); }
-  }
+  const { width: w, height: h } = held,
+    n = w * h,
+    all = acc.width * acc.height,
+    colour = new Float32Array(n * 3),
+    known = new Uint8Array(n);
+  const planes = [0, 1, 2, 3].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const x0 = Math.floor((x * acc.width) / w),
+        x1 = Math.max(x0 + 1, Math.floor(((x + 1) * acc.width) / w)),
+        y0 = Math.floor((y * acc.height) / h),
+        y1 = Math.max(y0 + 1, Math.floor(((y + 1) * acc.height) / h)),
+        k = y * w + x;
+      let r = 0,
+        g = 0,
+        b = 0,
+        covered = 0;
+      for (let v = y0; v < y1; v++)
+        for (let u = x0; u < x1; u++) {
+          const i = v * acc.width + u;
+          if (planes[3][i]! > 0) {
+            covered++;
+            r += planes[0][i]!;
+            g += planes[1][i]!;
+            b += planes[2][i]!;
+          }
+        }
+      known[k] = covered === (x1 - x0) * (y1 - y0) ? 1 : 0;
+      if (known[k]) {
+        colour[k * 3] = Math.sqrt(Math.max(0, r / covered));
+        colour[k * 3 + 1] = Math.sqrt(Math.max(0, g / covered));
+        colour[k * 3 + 2] = Math.sqrt(Math.max(0, b / covered));
+      }
+    }
   // a covered rim may be dimmed by what it was blended with
-  const inner = distances(known, w, h), made = patchFill(w, h, colour, Uint8Array.from(inner, (d) => (d > 1 ? 1 : 0)));
+  const inner = distances(known, w, h),
+    made = patchFill(
+      w,
+      h,
+      colour,
+      Uint8Array.from(inner, (d) => (d > 1 ? 1 : 0)),
+    );
   const broad = heap.f32(held.colour, n * 3);
   for (let c = 0; c < 3; c++) {
-    const mark = heap.mark(), plane = heap.alloc(n * 4 + 16), own = heap.f32(plane, n);
+    const mark = heap.mark(),
+      plane = heap.alloc(n * 4 + 16),
+      own = heap.f32(plane, n);
     for (let i = 0; i < n; i++) own[i] = made.colour[i * 3 + c]!;
     const mean = heap.f32(boxMean(heap, boxMean(heap, plane, w, h, BROAD), w, h, BROAD), n);
     for (let i = 0; i < n; i++) broad[i * 3 + c] = mean[i]!;
@@ -46,16 +103,34 @@ export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork)
   }
   new Int16Array(heap.memory.buffer, held.dx, n).set(made.dx);
   new Int16Array(heap.memory.buffer, held.dy, n).set(made.dy);
-  heap.u8(held.firm, n).set(Uint8Array.from(inner, (d) => Math.round(255 * Math.min(1, Math.max(0, (d - 1) / BLEND)))));
+  heap
+    .u8(held.firm, n)
+    .set(
+      Uint8Array.from(inner, (d) => Math.round(255 * Math.min(1, Math.max(0, (d - 1) / BLEND)))),
+    );
 }
 
-export const patchworkScratch = ({ width, height }: HeldPatchwork): number => width * height * 12 + boxRows(width) + 4096;
+export const patchworkScratch = ({ width, height }: HeldPatchwork): number =>
+  width * height * 12 + boxRows(width) + 4096;
 
 /** Steps to the nearest unknown cell, in cells, up to 255. */
 function distances(known: Uint8Array, w: number, h: number): Uint8Array {
-  const d = Uint8Array.from(known, (k) => (k ? 255 : 0)), take = (i: number, from: number): void => { if (d[from]! + 1 < d[i]!) d[i] = d[from]! + 1; };
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) { const i = y * w + x; if (x) take(i, i - 1); if (y) take(i, i - w); }
-  for (let y = h - 1; y >= 0; y--) for (let x = w - 1; x >= 0; x--) { const i = y * w + x; if (x < w - 1) take(i, i + 1); if (y < h - 1) take(i, i + w); }
+  const d = Uint8Array.from(known, (k) => (k ? 255 : 0)),
+    take = (i: number, from: number): void => {
+      if (d[from]! + 1 < d[i]!) d[i] = d[from]! + 1;
+    };
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = y * w + x;
+      if (x) take(i, i - 1);
+      if (y) take(i, i - w);
+    }
+  for (let y = h - 1; y >= 0; y--)
+    for (let x = w - 1; x >= 0; x--) {
+      const i = y * w + x;
+      if (x < w - 1) take(i, i + 1);
+      if (y < h - 1) take(i, i + w);
+    }
   return d;
 }
 
@@ -63,34 +138,83 @@ function distances(known: Uint8Array, w: number, h: number): Uint8Array {
  * Fills rows y0 to y1 of the picture, in place: with the places that the patches came from, but in the broad colours of
  * the small copy, so that no step shows; near what is known the two go over into each other. What is filled counts as covered by a half.
  */
-export function fillRows(heap: Heap, acc: Accumulator, held: HeldPatchwork, y0: number, y1: number): void {
-  const { width: w, height: h } = held, n = w * h, all = acc.width * acc.height, sx = acc.width / w, sy = acc.height / h;
-  const colour = heap.f32(held.colour, n * 3), firm = heap.u8(held.firm, n), dx = new Int16Array(heap.memory.buffer, held.dx, n), dy = new Int16Array(heap.memory.buffer, held.dy, n);
-  const planes = [0, 1, 2].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [Float32Array, Float32Array, Float32Array], W = heap.f32(acc.ptr + 3 * acc.planeBytes, all);
-  const low = new Float32Array(3), made = new Float32Array(3);
+export function fillRows(
+  heap: Heap,
+  acc: Accumulator,
+  held: HeldPatchwork,
+  y0: number,
+  y1: number,
+): void {
+  const { width: w, height: h } = held,
+    n = w * h,
+    all = acc.width * acc.height,
+    sx = acc.width / w,
+    sy = acc.height / h;
+  const colour = heap.f32(held.colour, n * 3),
+    firm = heap.u8(held.firm, n),
+    dx = new Int16Array(heap.memory.buffer, held.dx, n),
+    dy = new Int16Array(heap.memory.buffer, held.dy, n);
+  const planes = [0, 1, 2].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [
+      Float32Array,
+      Float32Array,
+      Float32Array,
+    ],
+    W = heap.f32(acc.ptr + 3 * acc.planeBytes, all);
+  const low = new Float32Array(3),
+    made = new Float32Array(3);
   const lowAt = (x: number, y: number): void => {
-    const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5)), gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5)), i = Math.floor(gx), j = Math.floor(gy), fx = gx - i, fy = gy - j;
-    const a = (j * w + i) * 3, b = i < w - 1 ? a + 3 : a, c = j < h - 1 ? a + w * 3 : a, d = c + b - a;
-    for (let k = 0; k < 3; k++) { const t = colour[a + k]! + (colour[b + k]! - colour[a + k]!) * fx, u = colour[c + k]! + (colour[d + k]! - colour[c + k]!) * fx; low[k] = t + (u - t) * fy; }
+    const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5)),
+      gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5)),
+      i = Math.floor(gx),
+      j = Math.floor(gy),
+      fx = gx - i,
+      fy = gy - j;
+    const a = (j * w + i) * 3,
+      b = i < w - 1 ? a + 3 : a,
+      c = j < h - 1 ? a + w * 3 : a,
+      d = c + b - a;
+    for (let k = 0; k < 3; k++) {
+      const t = colour[a + k]! + (colour[b + k]! - colour[a + k]!) * fx,
+        u = colour[c + k]! + (colour[d + k]! - colour[c + k]!) * fx;
+      low[k] = t + (u - t) * fy;
+    }
   };
   for (let y = y0; y < y1; y++) {
-    const gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5)), j = Math.floor(gy), fy = gy - j, j1 = Math.min(h - 1, j + 1);
+    const gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5)),
+      j = Math.floor(gy),
+      fy = gy - j,
+      j1 = Math.min(h - 1, j + 1);
     for (let x = 0; x < acc.width; x++) {
-      const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5)), i = Math.floor(gx), fx = gx - i, i1 = Math.min(w - 1, i + 1), cells = [j * w + i, j * w + i1, j1 * w + i, j1 * w + i1] as const;
-      if (firm[cells[0]] === 255 && firm[cells[1]] === 255 && firm[cells[2]] === 255 && firm[cells[3]] === 255) continue;
-      const share = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy] as const, at = y * acc.width + x;
-      let known = 0, weight = 0;
+      const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5)),
+        i = Math.floor(gx),
+        fx = gx - i,
+        i1 = Math.min(w - 1, i + 1),
+        cells = [j * w + i, j * w + i1, j1 * w + i, j1 * w + i1] as const;
+      if (
+        firm[cells[0]] === 255 &&
+        firm[cells[1]] === 255 &&
+        firm[cells[2]] === 255 &&
+        firm[cells[3]] === 255
+      )
+        continue;
+      const share = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy] as const,
+        at = y * acc.width + x;
+      let known = 0,
+        weight = 0;
       made.fill(0);
       for (let q = 0; q < 4; q++) {
         const c = cells[q]!;
         known += share[q]! * (firm[c]! / 255);
         if (share[q]! < 1e-3 || (!dx[c] && !dy[c])) continue;
-        const u = Math.round(x + dx[c]! * sx), v = Math.round(y + dy[c]! * sy);
-        if (u < 0 || v < 0 || u >= acc.width || v >= acc.height || W[v * acc.width + u] !== 1) continue;
+        const u = Math.round(x + dx[c]! * sx),
+          v = Math.round(y + dy[c]! * sy);
+        if (u < 0 || v < 0 || u >= acc.width || v >= acc.height || W[v * acc.width + u] !== 1)
+          continue;
         lowAt(u, v);
         // two patches go over into each other on a short way, or their texture would be averaged away
         const vote = share[q]! ** 2;
-        for (let k = 0; k < 3; k++) made[k]! += vote * (Math.sqrt(Math.max(0, planes[k]![v * acc.width + u]!)) - low[k]!);
+        for (let k = 0; k < 3; k++)
+          made[k]! += vote * (Math.sqrt(Math.max(0, planes[k]![v * acc.width + u]!)) - low[k]!);
         weight += vote;
       }
       if (!(W[at]! > 0)) known = 0;

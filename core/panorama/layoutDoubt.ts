@@ -5,13 +5,20 @@ import type { VerifiedPair } from "./verifyPair";
 /** Degrees beyond which a pair's own turn is another one than the layout's. */
 const OTHERWISE = 4;
 /** Matches that have to speak for another place, and their share of all that speak of a frame's place, for it to be in doubt. */
-const FEWEST = 20, SHARE = 0.25;
+const FEWEST = 20,
+  SHARE = 0.25;
 
 /** Share of a frame's width within which another one looks the same way, degrees by which it may be rolled, and how many frames, and which share of all, do so by no chance. */
-const SAME_WAY = 0.2, ROLLED = 20, FEWEST_TWINS = 3, TWIN_SHARE = 0.25;
+const SAME_WAY = 0.2,
+  ROLLED = 20,
+  FEWEST_TWINS = 3,
+  TWIN_SHARE = 0.25;
 
 /** A frame whose place is in doubt, and the frames that have it elsewhere, or on which it lies though it was taken apart from them. */
-export interface DoubtfulPlace { frame: number; against: number[] }
+export interface DoubtfulPlace {
+  frame: number;
+  against: number[];
+}
 
 /**
  * Frames for which several layouts explain the matches: pairs that were verified by themselves, and lie otherwise in the
@@ -21,12 +28,22 @@ export interface DoubtfulPlace { frame: number; against: number[] }
  * @param verified  all pairs that a turn explains, kept in the layout or not
  * @returns the frames with the largest share of contradicting matches first
  */
-export function doubtfulPlaces(cameras: readonly (Camera | undefined)[], verified: readonly VerifiedPair[]): DoubtfulPlace[] {
+export function doubtfulPlaces(
+  cameras: readonly (Camera | undefined)[],
+  verified: readonly VerifiedPair[],
+): DoubtfulPlace[] {
   const told = cameras.map(() => ({ all: 0, otherwise: 0, against: [] as number[] }));
   for (const { a, b, leads, points } of verified) {
-    const A = cameras[a], B = cameras[b];
-    const otherwise = A && B ? degreesApart(multiply(transpose(A.rotation), B.rotation), leads) > OTHERWISE : Boolean(A) !== Boolean(B);
-    for (const [own, other] of [[a, b], [b, a]] as const) {
+    const A = cameras[a],
+      B = cameras[b];
+    const otherwise =
+      A && B
+        ? degreesApart(multiply(transpose(A.rotation), B.rotation), leads) > OTHERWISE
+        : Boolean(A) !== Boolean(B);
+    for (const [own, other] of [
+      [a, b],
+      [b, a],
+    ] as const) {
       const of = told[own]!;
       of.all += points.length;
       if (!otherwise) continue;
@@ -35,7 +52,9 @@ export function doubtfulPlaces(cameras: readonly (Camera | undefined)[], verifie
     }
   }
   const share = (i: number): number => told[i]!.otherwise / Math.max(1, told[i]!.all);
-  const doubtful = told.flatMap(({ otherwise, against }, frame) => (cameras[frame] && otherwise >= FEWEST && share(frame) > SHARE ? [{ frame, against }] : []));
+  const doubtful = told.flatMap(({ otherwise, against }, frame) =>
+    cameras[frame] && otherwise >= FEWEST && share(frame) > SHARE ? [{ frame, against }] : [],
+  );
   const sorted = doubtful.sort((p, q) => share(q.frame) - share(p.frame) || p.frame - q.frame);
   return [...sorted, ...twins(cameras).filter((t) => !sorted.some((d) => d.frame === t.frame))];
 }
@@ -46,12 +65,22 @@ export function doubtfulPlaces(cameras: readonly (Camera | undefined)[], verifie
  */
 function twins(cameras: readonly (Camera | undefined)[]): DoubtfulPlace[] {
   const sameWay = (a: Camera, b: Camera): boolean => {
-    const turn = multiply(transpose(a.rotation), b.rotation), away = Math.acos(Math.max(-1, Math.min(1, turn[8]!)));
-    return away < 2 * SAME_WAY * Math.atan(a.width / 2 / a.focalPx) && degreesApart(a.rotation, b.rotation) < ROLLED;
+    const turn = multiply(transpose(a.rotation), b.rotation),
+      away = Math.acos(Math.max(-1, Math.min(1, turn[8]!)));
+    return (
+      away < 2 * SAME_WAY * Math.atan(a.width / 2 / a.focalPx) &&
+      degreesApart(a.rotation, b.rotation) < ROLLED
+    );
   };
   const found = cameras.flatMap((own, frame): DoubtfulPlace[] => {
-    const against = own ? cameras.flatMap((other, i) => (other && Math.abs(i - frame) > 1 && sameWay(own, other) ? [i] : [])) : [];
+    const against = own
+      ? cameras.flatMap((other, i) =>
+          other && Math.abs(i - frame) > 1 && sameWay(own, other) ? [i] : [],
+        )
+      : [];
     return against.length ? [{ frame, against }] : [];
   });
-  return found.length >= Math.max(FEWEST_TWINS, TWIN_SHARE * cameras.filter(Boolean).length) ? found : [];
+  return found.length >= Math.max(FEWEST_TWINS, TWIN_SHARE * cameras.filter(Boolean).length)
+    ? found
+    : [];
 }

@@ -10,24 +10,65 @@ import { cross, dot, turned, unit, type Camera, type Vector } from "./camera";
 export function level(cameras: readonly (Camera | undefined)[]): (Camera | undefined)[] {
   const placed = cameras.filter((c): c is Camera => c !== undefined);
   if (!placed.length) return [...cameras];
-  const axis = (c: Camera, k: number): Vector => [c.rotation[k]!, c.rotation[3 + k]!, c.rotation[6 + k]!];
+  const axis = (c: Camera, k: number): Vector => [
+    c.rotation[k]!,
+    c.rotation[3 + k]!,
+    c.rotation[6 + k]!,
+  ];
   // a frame on its side has its y axis in the horizon; the one that lies nearer to the others' x axes is meant
-  const mean = unit(placed.reduce<number[]>((s, c) => s.map((v, i) => v + axis(c, 1)[i]!), [0, 0, 0]));
-  const down = placed.length < 2 ? mean : leastDirection(placed.map((c) => axis(c, 0)), mean);
+  const mean = unit(
+    placed.reduce<number[]>((s, c) => s.map((v, i) => v + axis(c, 1)[i]!), [0, 0, 0]),
+  );
+  const down =
+    placed.length < 2
+      ? mean
+      : leastDirection(
+          placed.map((c) => axis(c, 0)),
+          mean,
+        );
   // looking down or up all round, the x axes say nothing that the mean does not say better
-  const y = Math.abs(dot(down, mean)) > 0.5 ? (dot(down, mean) < 0 ? (down.map((v) => -v) as Vector) : down) : mean;
-  const looks = placed.map((c) => axis(c, 2)), sum = looks.reduce<number[]>((s, v) => s.map((a, i) => a + v[i]!), [0, 0, 0]), flat = sum.map((v, i) => v - y[i]! * dot(sum, y));
+  const y =
+    Math.abs(dot(down, mean)) > 0.5
+      ? dot(down, mean) < 0
+        ? (down.map((v) => -v) as Vector)
+        : down
+      : mean;
+  const looks = placed.map((c) => axis(c, 2)),
+    sum = looks.reduce<number[]>((s, v) => s.map((a, i) => a + v[i]!), [0, 0, 0]),
+    flat = sum.map((v, i) => v - y[i]! * dot(sum, y));
   // a full turn has no middle: the first frame's direction is as good as any
-  const ahead = Math.hypot(...flat) > 0.1 * placed.length ? flat : looks[0]!.map((v, i) => v - y[i]! * dot(looks[0]!, y));
-  const z = unit(Math.hypot(...ahead) > 1e-6 ? ahead : cross([1, 0, 0], y)), x = cross(y, z), toWorld = [...x, ...y, ...z];
+  const ahead =
+    Math.hypot(...flat) > 0.1 * placed.length
+      ? flat
+      : looks[0]!.map((v, i) => v - y[i]! * dot(looks[0]!, y));
+  const z = unit(Math.hypot(...ahead) > 1e-6 ? ahead : cross([1, 0, 0], y)),
+    x = cross(y, z),
+    toWorld = [...x, ...y, ...z];
   return cameras.map((c) => c && turned(c, toWorld));
 }
 
 /** The direction along which given directions reach least: the smallest eigenvector of their scatter, found from near a guess. */
 function leastDirection(all: readonly Vector[], guess: Vector): Vector {
-  const M = [0, 1, 2].map((r) => [0, 1, 2].map((c) => all.reduce((s, v) => s + v[r]! * v[c]!, 0) / all.length + (r === c ? 1e-4 * (1 - guess[r]! ** 2) : -1e-4 * guess[r]! * guess[c]!)));
+  const M = [0, 1, 2].map((r) =>
+    [0, 1, 2].map(
+      (c) =>
+        all.reduce((s, v) => s + v[r]! * v[c]!, 0) / all.length +
+        (r === c ? 1e-4 * (1 - guess[r]! ** 2) : -1e-4 * guess[r]! * guess[c]!),
+    ),
+  );
   // inverse by adjugate, applied again and again
-  const m = M.flat(), inverse = [m[4]! * m[8]! - m[5]! * m[7]!, m[2]! * m[7]! - m[1]! * m[8]!, m[1]! * m[5]! - m[2]! * m[4]!, m[5]! * m[6]! - m[3]! * m[8]!, m[0]! * m[8]! - m[2]! * m[6]!, m[2]! * m[3]! - m[0]! * m[5]!, m[3]! * m[7]! - m[4]! * m[6]!, m[1]! * m[6]! - m[0]! * m[7]!, m[0]! * m[4]! - m[1]! * m[3]!];
+  const m = M.flat(),
+    inverse = [
+      m[4]! * m[8]! - m[5]! * m[7]!,
+      m[2]! * m[7]! - m[1]! * m[8]!,
+      m[1]! * m[5]! - m[2]! * m[4]!,
+      m[5]! * m[6]! - m[3]! * m[8]!,
+      m[0]! * m[8]! - m[2]! * m[6]!,
+      m[2]! * m[3]! - m[0]! * m[5]!,
+      m[3]! * m[7]! - m[4]! * m[6]!,
+      m[1]! * m[6]! - m[0]! * m[7]!,
+      m[0]! * m[4]! - m[1]! * m[3]!,
+    ];
   let v: Vector = guess;
   for (let i = 0; i < 200; i++) v = unit(apply(inverse, v));
   return v;

@@ -4,17 +4,36 @@ import type { Vector } from "./camera";
 import type { Look } from "./light";
 
 /** A frame made small, linear R, G, B interleaved: enough to compare light and to find seams. */
-export interface LookImage { width: number; height: number; rgb: Float32Array; /** full-size px a px */ scale: number }
+export interface LookImage {
+  width: number;
+  height: number;
+  rgb: Float32Array;
+  /** full-size px a px */ scale: number;
+}
 const EDGE = 480;
 
 /** Averages a frame down to a long edge of about 480 px. @param scale  full-size px a px of the frame */
 export function lookImage(heap: Heap, frame: ReducedFrame, scale: number): LookImage {
-  const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE)), width = Math.floor(frame.width / by), height = Math.floor(frame.height / by), rgb = new Float32Array(width * height * 3);
-  const mark = heap.mark(), lut = heap.putTables(frame.lut, frame.type), line = heap.alloc(frame.width * 16 + 64), sums = heap.alloc(width * 16), sum = heap.f32(sums, width * 4), share = 1 / (by * by);
+  const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE)),
+    width = Math.floor(frame.width / by),
+    height = Math.floor(frame.height / by),
+    rgb = new Float32Array(width * height * 3);
+  const mark = heap.mark(),
+    lut = heap.putTables(frame.lut, frame.type),
+    line = heap.alloc(frame.width * 16 + 64),
+    sums = heap.alloc(width * 16),
+    sum = heap.f32(sums, width * 4),
+    share = 1 / (by * by);
   for (let y = 0, o = 0; y < height; y++) {
     sum.fill(0);
     for (let j = y * by; j < (y + 1) * by; j++) {
-      heap.k.linearise(frame.ptr + j * frame.width * 3 * SAMPLE_BYTES[frame.type], SAMPLE_KIND[frame.type], width * by, lut, line);
+      heap.k.linearise(
+        frame.ptr + j * frame.width * 3 * SAMPLE_BYTES[frame.type],
+        SAMPLE_KIND[frame.type],
+        width * by,
+        lut,
+        line,
+      );
       heap.k.addGroups(line, by, width, sums);
     }
     for (let x = 0; x < width; x++) for (let c = 0; c < 3; c++) rgb[o++] = sum[x * 4 + c]! * share;
@@ -24,17 +43,33 @@ export function lookImage(heap: Heap, frame: ReducedFrame, scale: number): LookI
 }
 
 const at = (l: LookImage, x: number, y: number): Vector => {
-  const k = (Math.min(l.height - 1, Math.max(0, Math.floor(y / l.scale))) * l.width + Math.min(l.width - 1, Math.max(0, Math.floor(x / l.scale)))) * 3;
+  const k =
+    (Math.min(l.height - 1, Math.max(0, Math.floor(y / l.scale))) * l.width +
+      Math.min(l.width - 1, Math.max(0, Math.floor(x / l.scale)))) *
+    3;
   return [l.rgb[k]!, l.rgb[k + 1]!, l.rgb[k + 2]!];
 };
-export const looker = (images: readonly (LookImage | undefined)[]): ((frame: number, x: number, y: number) => Vector) => (i, x, y) => { const l = images[i]; return l ? at(l, x, y) : [0, 0, 0]; };
+export const looker =
+  (images: readonly (LookImage | undefined)[]): ((frame: number, x: number, y: number) => Vector) =>
+  (i, x, y) => {
+    const l = images[i];
+    return l ? at(l, x, y) : [0, 0, 0];
+  };
 /** The same, but only what is well exposed and even round about, to compare light by. */
 export const litLooker = (images: readonly (LookImage | undefined)[]): Look => {
   const look = looker(images);
   return (i, x, y) => {
-    const v = look(i, x, y), step = images[i]!.scale;
+    const v = look(i, x, y),
+      step = images[i]!.scale;
     if (Math.max(...v) > 0.9 || Math.min(...v) < 0.003) return undefined;
-    const near = [look(i, x + step, y), look(i, x - step, y), look(i, x, y + step), look(i, x, y - step)];
-    return near.every((o) => Math.abs(Math.log(Math.max(1e-6, o[1]) / v[1])) < 0.25) ? v : undefined;
+    const near = [
+      look(i, x + step, y),
+      look(i, x - step, y),
+      look(i, x, y + step),
+      look(i, x, y - step),
+    ];
+    return near.every((o) => Math.abs(Math.log(Math.max(1e-6, o[1]) / v[1])) < 0.25)
+      ? v
+      : undefined;
   };
 };

@@ -6,14 +6,38 @@ import { cutScratch, minimumCut } from "./maxFlow";
 const heap = Heap.local(cutScratch(200 * 150));
 
 test.each([1, 2, 3, 4, 5, 6])("no other cut of a small grid is cheaper, seed %i", (seed) => {
-  const rnd = random(seed), w = 4, h = 3, n = w * h, t = Float32Array.from({ length: n }, () => Math.round((rnd() - 0.5) * 20)), r = Float32Array.from({ length: n }, () => Math.round(rnd() * 8)), d = Float32Array.from({ length: n }, () => Math.round(rnd() * 8));
+  const rnd = random(seed),
+    w = 4,
+    h = 3,
+    n = w * h,
+    t = Float32Array.from({ length: n }, () => Math.round((rnd() - 0.5) * 20)),
+    r = Float32Array.from({ length: n }, () => Math.round(rnd() * 8)),
+    d = Float32Array.from({ length: n }, () => Math.round(rnd() * 8));
   let least = Infinity;
-  for (let m = 0; m < 2 ** n; m++) least = Math.min(least, cutCost(w, h, t, r, d, Array.from({ length: n }, (_, i) => (m >> i) & 1)));
+  for (let m = 0; m < 2 ** n; m++)
+    least = Math.min(
+      least,
+      cutCost(
+        w,
+        h,
+        t,
+        r,
+        d,
+        Array.from({ length: n }, (_, i) => (m >> i) & 1),
+      ),
+    );
   expect(cutCost(w, h, t, r, d, minimumCut(heap, w, h, t, r, d))).toBeCloseTo(least, 4);
 });
 
 test("a cut runs along the cheap column, however large the grid", () => {
-  const w = 200, h = 150, n = w * h, t = Float32Array.from({ length: n }, (_, i) => (i % w === 0 ? 1e6 : i % w === w - 1 ? -1e6 : 0)), r = Float32Array.from({ length: n }, (_, i) => (i % w === 120 ? 0.5 : 4)), d = new Float32Array(n).fill(1);
+  const w = 200,
+    h = 150,
+    n = w * h,
+    t = Float32Array.from({ length: n }, (_, i) =>
+      i % w === 0 ? 1e6 : i % w === w - 1 ? -1e6 : 0,
+    ),
+    r = Float32Array.from({ length: n }, (_, i) => (i % w === 120 ? 0.5 : 4)),
+    d = new Float32Array(n).fill(1);
   const side = minimumCut(heap, w, h, t, r, d);
   for (let i = 0; i < n; i++) expect(side[i]).toBe(i % w <= 120 ? 1 : 0);
 });

@@ -10,9 +10,25 @@ import type { Heap } from "../../kernels/heap";
  * @see Boykov and Kolmogorov, "An experimental comparison of min-cut/max-flow algorithms for energy minimization in
  *      vision", TPAMI 2004
  */
-export function minimumCut(heap: Heap, w: number, h: number, terminal: Float32Array, right: Float32Array, down: Float32Array): Uint8Array {
-  const mark = heap.mark(), sides = heap.alloc(w * h);
-  heap.k.minimumCut(w, h, heap.put(terminal), heap.put(right), heap.put(down), heap.alloc(w * h * WORK_BYTES), sides);
+export function minimumCut(
+  heap: Heap,
+  w: number,
+  h: number,
+  terminal: Float32Array,
+  right: Float32Array,
+  down: Float32Array,
+): Uint8Array {
+  const mark = heap.mark(),
+    sides = heap.alloc(w * h);
+  heap.k.minimumCut(
+    w,
+    h,
+    heap.put(terminal),
+    heap.put(right),
+    heap.put(down),
+    heap.alloc(w * h * WORK_BYTES),
+    sides,
+  );
   const found = heap.u8(sides, w * h).slice();
   heap.release(mark);
   return found;

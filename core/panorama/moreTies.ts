@@ -15,36 +15,64 @@ const GRID = 12;
  *
  * @param features  of each frame, px of the reduced frames; `scale` full-size px each
  */
-export function withMore(pairs: readonly TiePair[], cameras: readonly (Camera | undefined)[], features: readonly Features[], scale: number): TiePair[] {
+export function withMore(
+  pairs: readonly TiePair[],
+  cameras: readonly (Camera | undefined)[],
+  features: readonly Features[],
+  scale: number,
+): TiePair[] {
   const most = enoughTies(pairs.length);
   return pairs.map((pair) => {
-    const A = cameras[pair.a], B = cameras[pair.b];
+    const A = cameras[pair.a],
+      B = cameras[pair.b];
     if (!A || !B) return pair;
-    const corners = shared(A, B, placesOf(features[pair.a]!, scale), apartFrom(pair.points, APART * scale));
+    const corners = shared(
+      A,
+      B,
+      placesOf(features[pair.a]!, scale),
+      apartFrom(pair.points, APART * scale),
+    );
     const withCorners = [...pair.points, ...evenly(corners, most - pair.points.length)];
-    const grid = shared(A, B, gridOver(A, GRID * scale), apartFrom(withCorners, (GRID / 2) * scale));
+    const grid = shared(
+      A,
+      B,
+      gridOver(A, GRID * scale),
+      apartFrom(withCorners, (GRID / 2) * scale),
+    );
     return { ...pair, points: [...withCorners, ...evenly(grid, most - withCorners.length)] };
   });
 }
 
 /** The places of a's that b sees, too, and that `isFree` takes one after the other. */
-function shared(a: Camera, b: Camera, places: readonly [number, number][], isFree: (x: number, y: number) => boolean): Tie[] {
+function shared(
+  a: Camera,
+  b: Camera,
+  places: readonly [number, number][],
+  isFree: (x: number, y: number) => boolean,
+): Tie[] {
   return places.flatMap(([x, y]): Tie[] => {
     const to = seen(b, shownBy(a, x, y));
     return to && inFrame(b, to) && isFree(x, y) ? [[x, y, ...to]] : [];
   });
 }
 
-const placesOf = ({ points, count }: Features, scale: number): [number, number][] => Array.from({ length: count }, (_, i) => [points[i * 2]! * scale, points[i * 2 + 1]! * scale]);
+const placesOf = ({ points, count }: Features, scale: number): [number, number][] =>
+  Array.from({ length: count }, (_, i) => [points[i * 2]! * scale, points[i * 2 + 1]! * scale]);
 
 function gridOver({ width, height }: Camera, step: number): [number, number][] {
-  const across = Math.floor(width / step), down = Math.floor(height / step);
-  return Array.from({ length: across * down }, (_, i) => [((i % across) + 0.5) * step, (Math.floor(i / across) + 0.5) * step]);
+  const across = Math.floor(width / step),
+    down = Math.floor(height / step);
+  return Array.from({ length: across * down }, (_, i) => [
+    ((i % across) + 0.5) * step,
+    (Math.floor(i / across) + 0.5) * step,
+  ]);
 }
 
 /** Whether a place is in a cell, `side` wide, with nothing in it or round it; and if so, takes it. */
 function apartFrom(points: readonly Tie[], side: number): (x: number, y: number) => boolean {
-  const cell = (x: number, y: number, dx = 0, dy = 0): string => `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`, around = [-1, 0, 1];
+  const cell = (x: number, y: number, dx = 0, dy = 0): string =>
+      `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`,
+    around = [-1, 0, 1];
   const taken = new Set(points.map(([x, y]) => cell(x, y)));
   return (x, y) => {
     if (around.some((dy) => around.some((dx) => taken.has(cell(x, y, dx, dy))))) return false;

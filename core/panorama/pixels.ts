@@ -19,7 +19,11 @@ export function pixelsOf(heap: Heap, planes: readonly LogPlane[], scale: number)
   return {
     refine: (cameras, pairs) => refineTies(heap, planes, cameras, pairs, scale),
     floorMatches(cameras, i, camera) {
-      if (known?.cameras !== cameras) known = { cameras, floor: floorBelow(heap, planes, cameras, camera.focalPx / scale, scale) };
+      if (known?.cameras !== cameras)
+        known = {
+          cameras,
+          floor: floorBelow(heap, planes, cameras, camera.focalPx / scale, scale),
+        };
       return floorMatches(heap, planes, known.floor, cameras, i, camera, scale);
     },
   };

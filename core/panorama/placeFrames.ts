@@ -15,8 +15,24 @@ import { solvePanorama } from "./solvePanorama";
  * @param features  in px of reduced frames; `scale` full-size px each
  * @param edges     straight edges of each frame
  */
-export function placeFrames(frames: readonly PanoramaFrame[], features: readonly Features[], scale: number, matches: readonly { a: number; b: number; found: Matches }[], edges: readonly (readonly Segment[])[], pixels: Pixels, flat = false): Geometry {
-  if (flat) return { ...solvePanorama(frames, features, scale, matches, pixels.refine, FLAT), flat: true };
+export function placeFrames(
+  frames: readonly PanoramaFrame[],
+  features: readonly Features[],
+  scale: number,
+  matches: readonly { a: number; b: number; found: Matches }[],
+  edges: readonly (readonly Segment[])[],
+  pixels: Pixels,
+  flat = false,
+): Geometry {
+  if (flat)
+    return { ...solvePanorama(frames, features, scale, matches, pixels.refine, FLAT), flat: true };
   const found = solvePanorama(frames, features, scale, matches, pixels.refine);
-  return placeFromBeside(frames, features, scale, matches, { ...found, ...plumb(found.cameras, edges) }, pixels);
+  return placeFromBeside(
+    frames,
+    features,
+    scale,
+    matches,
+    { ...found, ...plumb(found.cameras, edges) },
+    pixels,
+  );
 }

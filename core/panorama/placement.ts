@@ -24,6 +24,12 @@ export const TURNED: Placement = {
   verify: verifyPair,
   first: (lens) => lens,
   beside: (placed, leads, lens) => ({ ...lens, rotation: multiply(placed.rotation, leads) }),
-  leads: (points, a, b) => (points.length < 2 ? undefined : bestTurn(points.map((p) => unit(rayOf(b, p[2], p[3]))), points.map((p) => unit(rayOf(a, p[0], p[1]))))),
+  leads: (points, a, b) =>
+    points.length < 2
+      ? undefined
+      : bestTurn(
+          points.map((p) => unit(rayOf(b, p[2], p[3]))),
+          points.map((p) => unit(rayOf(a, p[0], p[1]))),
+        ),
   upright: level,
 };

@@ -4,7 +4,12 @@ import type { TiePair } from "./geometry";
 import type { Tie } from "./verifyPair";
 
 /** A plane of log luminance of a reduced frame, smoothed, and its votes. */
-export interface LogPlane { log: number; vote: number; w: number; h: number }
+export interface LogPlane {
+  log: number;
+  vote: number;
+  w: number;
+  h: number;
+}
 
 /**
  * Lays out what ties are refined on: log luminance smoothed over five px each way, its weights 1, 2, 3, 2, 1. The slopes of a soft
@@ -13,7 +18,8 @@ export interface LogPlane { log: number; vote: number; w: number; h: number }
  * @param to  room for two planes, the votes at the second
  */
 export function tiePlane(heap: Heap, { log, vote, w, h }: LogPlane, to: number): LogPlane {
-  const n = w * h, mark = heap.mark();
+  const n = w * h,
+    mark = heap.mark();
   heap.k.smoothVoted(log, vote, w, h, heap.alloc((w + 12) * 8), to);
   heap.f32(to + n * 4, n).set(heap.f32(vote, n));
   heap.release(mark);
@@ -21,7 +27,8 @@ export function tiePlane(heap: Heap, { log, vote, w, h }: LogPlane, to: number):
 }
 
 /** Half the side of the compared patch, px of the reduced frame; steps of the fit. */
-const REACH = 8, ROUNDS = 8;
+const REACH = 8,
+  ROUNDS = 8;
 
 /**
  * Moves the second point of every tie to where its surroundings fit those of the first best, to a small part of a pixel:
@@ -30,9 +37,22 @@ const REACH = 8, ROUNDS = 8;
  *
  * @param scale  full-size px a px of the planes
  */
-export function refineTies(heap: Heap, planes: readonly LogPlane[], cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[], scale: number): TiePair[] {
+export function refineTies(
+  heap: Heap,
+  planes: readonly LogPlane[],
+  cameras: readonly (Camera | undefined)[],
+  pairs: readonly TiePair[],
+  scale: number,
+): TiePair[] {
   return pairs.flatMap((pair) => {
-    const [ca, cb] = [cameras[pair.a], cameras[pair.b]], refine = tieRefiner(heap, planes[pair.a]!, planes[pair.b]!, ca && cb ? [ca, cb] : undefined, scale);
+    const [ca, cb] = [cameras[pair.a], cameras[pair.b]],
+      refine = tieRefiner(
+        heap,
+        planes[pair.a]!,
+        planes[pair.b]!,
+        ca && cb ? [ca, cb] : undefined,
+        scale,
+      );
     if (!ca || !cb) return [];
     const points = pair.points.map(refine).filter((p): p is Tie => p !== undefined);
     return points.length >= 6 ? [{ a: pair.a, b: pair.b, points, errors: [] }] : [];
@@ -49,27 +69,67 @@ const SEARCH = 24;
  *
  * @returns undefined when nothing there fits clearly
  */
-export function findTie(heap: Heap, A: LogPlane, B: LogPlane, cameras: readonly [Camera, Camera] | undefined, scale: number, point: Tie): Tie | undefined {
-  const LA = heap.f32(A.log, A.w * A.h), VA = heap.f32(A.vote, A.w * A.h), LB = heap.f32(B.log, B.w * B.h), VB = heap.f32(B.vote, B.w * B.h), laid = layOver(cameras, scale, point[0], point[1], point), [u, v] = [Math.round(point[0] / scale - 0.5), Math.round(point[1] / scale - 0.5)];
+export function findTie(
+  heap: Heap,
+  A: LogPlane,
+  B: LogPlane,
+  cameras: readonly [Camera, Camera] | undefined,
+  scale: number,
+  point: Tie,
+): Tie | undefined {
+  const LA = heap.f32(A.log, A.w * A.h),
+    VA = heap.f32(A.vote, A.w * A.h),
+    LB = heap.f32(B.log, B.w * B.h),
+    VB = heap.f32(B.vote, B.w * B.h),
+    laid = layOver(cameras, scale, point[0], point[1], point),
+    [u, v] = [Math.round(point[0] / scale - 0.5), Math.round(point[1] / scale - 0.5)];
   if (!laid) return undefined;
-  const { J } = laid, cx = point[2] / scale - 0.5, cy = point[3] / scale - 0.5;
+  const { J } = laid,
+    cx = point[2] / scale - 0.5,
+    cy = point[3] / scale - 0.5;
   let best: { score: number; dx: number; dy: number } | undefined;
-  for (let dy = -SEARCH; dy <= SEARCH; dy++) for (let dx = -SEARCH; dx <= SEARCH; dx++) {
-    let n = 0, sa = 0, sb = 0, aa = 0, bb = 0, ab = 0;
-    for (let j = -REACH; j <= REACH; j += 2) for (let i = -REACH; i <= REACH; i += 2) {
-      const x = u + i, y = v + j, X = Math.round(cx + dx + J[0] * i + J[1] * j), Y = Math.round(cy + dy + J[2] * i + J[3] * j);
-      if (x < 0 || y < 0 || x >= A.w || y >= A.h || X < 0 || Y < 0 || X >= B.w || Y >= B.h) continue;
-      const k = y * A.w + x, q = Y * B.w + X;
-      if (Math.min(VA[k]!, VB[q]!) < 0.05) continue;
-      const a = LA[k]!, b = LB[q]!;
-      n++; sa += a; sb += b; aa += a * a; bb += b * b; ab += a * b;
+  for (let dy = -SEARCH; dy <= SEARCH; dy++)
+    for (let dx = -SEARCH; dx <= SEARCH; dx++) {
+      let n = 0,
+        sa = 0,
+        sb = 0,
+        aa = 0,
+        bb = 0,
+        ab = 0;
+      for (let j = -REACH; j <= REACH; j += 2)
+        for (let i = -REACH; i <= REACH; i += 2) {
+          const x = u + i,
+            y = v + j,
+            X = Math.round(cx + dx + J[0] * i + J[1] * j),
+            Y = Math.round(cy + dy + J[2] * i + J[3] * j);
+          if (x < 0 || y < 0 || x >= A.w || y >= A.h || X < 0 || Y < 0 || X >= B.w || Y >= B.h)
+            continue;
+          const k = y * A.w + x,
+            q = Y * B.w + X;
+          if (Math.min(VA[k]!, VB[q]!) < 0.05) continue;
+          const a = LA[k]!,
+            b = LB[q]!;
+          n++;
+          sa += a;
+          sb += b;
+          aa += a * a;
+          bb += b * b;
+          ab += a * b;
+        }
+      if (n < 30) continue;
+      const va = aa - (sa * sa) / n,
+        vb = bb - (sb * sb) / n,
+        score = va > 1e-4 * n && vb > 1e-4 * n ? (ab - (sa * sb) / n) / Math.sqrt(va * vb) : -1;
+      if (!best || score > best.score) best = { score, dx, dy };
     }
-    if (n < 30) continue;
-    const va = aa - (sa * sa) / n, vb = bb - (sb * sb) / n, score = va > 1e-4 * n && vb > 1e-4 * n ? (ab - (sa * sb) / n) / Math.sqrt(va * vb) : -1;
-    if (!best || score > best.score) best = { score, dx, dy };
-  }
   if (!best || best.score < 0.7) return undefined;
-  return tieRefiner(heap, A, B, cameras, scale)([point[0], point[1], (cx + best.dx + 0.5) * scale, (cy + best.dy + 0.5) * scale]);
+  return tieRefiner(
+    heap,
+    A,
+    B,
+    cameras,
+    scale,
+  )([point[0], point[1], (cx + best.dx + 0.5) * scale, (cy + best.dy + 0.5) * scale]);
 }
 
 /** Noise of the smoothed planes is shared by so many samples: (sum of squares of the smoothing's weights)^-1. */
@@ -84,55 +144,171 @@ const LEAST_ERROR = 0.03;
  * @param left    mean square of what is left
  * @param J       how steps in the first frame go in the second, by rows
  */
-function certainty({ xx, xy, yy }: { xx: number; xy: number; yy: number }, left: number, J: readonly [number, number, number, number], scale: number): [number, number, number] {
+function certainty(
+  { xx, xy, yy }: { xx: number; xy: number; yy: number },
+  left: number,
+  J: readonly [number, number, number, number],
+  scale: number,
+): [number, number, number] {
   // from the covariance of a shift in the second frame, with what no fit goes below, to that of one in the first
-  const det = xx * yy - xy * xy, noise = (SAMPLES_A_NOISE * left) / det, least = LEAST_ERROR ** 2, cxx = noise * yy + least, cxy = -noise * xy, cyy = noise * xx + least, all = (cxx * cyy - cxy * cxy) * scale * scale, [ixx, ixy, iyy] = [cyy / all, -cxy / all, cxx / all];
-  const rows = [ixx * J[0] + ixy * J[2], ixx * J[1] + ixy * J[3], ixy * J[0] + iyy * J[2], ixy * J[1] + iyy * J[3]] as const;
-  return [J[0] * rows[0] + J[2] * rows[2], J[0] * rows[1] + J[2] * rows[3], J[1] * rows[1] + J[3] * rows[3]];
+  const det = xx * yy - xy * xy,
+    noise = (SAMPLES_A_NOISE * left) / det,
+    least = LEAST_ERROR ** 2,
+    cxx = noise * yy + least,
+    cxy = -noise * xy,
+    cyy = noise * xx + least,
+    all = (cxx * cyy - cxy * cxy) * scale * scale,
+    [ixx, ixy, iyy] = [cyy / all, -cxy / all, cxx / all];
+  const rows = [
+    ixx * J[0] + ixy * J[2],
+    ixx * J[1] + ixy * J[3],
+    ixy * J[0] + iyy * J[2],
+    ixy * J[1] + iyy * J[3],
+  ] as const;
+  return [
+    J[0] * rows[0] + J[2] * rows[2],
+    J[0] * rows[1] + J[2] * rows[3],
+    J[1] * rows[1] + J[3] * rows[3],
+  ];
 }
 
 /** Where the surroundings of a place of the first frame lie in the second, px of the reduced frames, and how they are turned and stretched. */
-function layOver(cameras: readonly [Camera, Camera] | undefined, scale: number, ax: number, ay: number, [, , bx, by]: Tie): { u: number; v: number; c: [number, number]; J: readonly [number, number, number, number] } | undefined {
-  const u = Math.round(ax / scale - 0.5), v = Math.round(ay / scale - 0.5);
-  if (!cameras) return { u, v, c: [bx / scale - 0.5 - (ax / scale - 0.5 - u), by / scale - 0.5 - (ay / scale - 0.5 - v)], J: [1, 0, 0, 1] };
-  const [ca, cb] = cameras, over = (x: number, y: number): [number, number] | undefined => { const p = seen(cb, shownBy(ca, (x + 0.5) * scale, (y + 0.5) * scale)); return p && [p[0] / scale - 0.5, p[1] / scale - 0.5]; };
-  const c = over(u, v), ex = over(u + REACH, v), ey = over(u, v + REACH);
-  return c && ex && ey ? { u, v, c, J: [(ex[0] - c[0]) / REACH, (ey[0] - c[0]) / REACH, (ex[1] - c[1]) / REACH, (ey[1] - c[1]) / REACH] } : undefined;
+function layOver(
+  cameras: readonly [Camera, Camera] | undefined,
+  scale: number,
+  ax: number,
+  ay: number,
+  [, , bx, by]: Tie,
+):
+  | { u: number; v: number; c: [number, number]; J: readonly [number, number, number, number] }
+  | undefined {
+  const u = Math.round(ax / scale - 0.5),
+    v = Math.round(ay / scale - 0.5);
+  if (!cameras)
+    return {
+      u,
+      v,
+      c: [bx / scale - 0.5 - (ax / scale - 0.5 - u), by / scale - 0.5 - (ay / scale - 0.5 - v)],
+      J: [1, 0, 0, 1],
+    };
+  const [ca, cb] = cameras,
+    over = (x: number, y: number): [number, number] | undefined => {
+      const p = seen(cb, shownBy(ca, (x + 0.5) * scale, (y + 0.5) * scale));
+      return p && [p[0] / scale - 0.5, p[1] / scale - 0.5];
+    };
+  const c = over(u, v),
+    ex = over(u + REACH, v),
+    ey = over(u, v + REACH);
+  return c && ex && ey
+    ? {
+        u,
+        v,
+        c,
+        J: [
+          (ex[0] - c[0]) / REACH,
+          (ey[0] - c[0]) / REACH,
+          (ex[1] - c[1]) / REACH,
+          (ey[1] - c[1]) / REACH,
+        ],
+      }
+    : undefined;
 }
 
-function tieRefiner(heap: Heap, A: LogPlane, B: LogPlane, cameras: readonly [Camera, Camera] | undefined, scale: number): (point: Tie) => Tie | undefined {
-  const LA = heap.f32(A.log, A.w * A.h), VA = heap.f32(A.vote, A.w * A.h), LB = heap.f32(B.log, B.w * B.h), VB = heap.f32(B.vote, B.w * B.h);
+function tieRefiner(
+  heap: Heap,
+  A: LogPlane,
+  B: LogPlane,
+  cameras: readonly [Camera, Camera] | undefined,
+  scale: number,
+): (point: Tie) => Tie | undefined {
+  const LA = heap.f32(A.log, A.w * A.h),
+    VA = heap.f32(A.vote, A.w * A.h),
+    LB = heap.f32(B.log, B.w * B.h),
+    VB = heap.f32(B.vote, B.w * B.h);
   return (point) => {
-    const [ax, ay, bx, by] = point, laid = layOver(cameras, scale, ax, ay, point);
+    const [ax, ay, bx, by] = point,
+      laid = layOver(cameras, scale, ax, ay, point);
     if (!laid) return undefined;
     const { u, v, c, J } = laid;
-    if (u < REACH + 1 || v < REACH + 1 || u >= A.w - REACH - 1 || v >= A.h - REACH - 1) return undefined;
+    if (u < REACH + 1 || v < REACH + 1 || u >= A.w - REACH - 1 || v >= A.h - REACH - 1)
+      return undefined;
     // the matched place is nearer than what the cameras say, as long as they are rough
-    let dx = bx / scale - 0.5 - (c[0] + J[0] * (ax / scale - 0.5 - u) + J[1] * (ay / scale - 0.5 - v)), dy = by / scale - 0.5 - (c[1] + J[2] * (ax / scale - 0.5 - u) + J[3] * (ay / scale - 0.5 - v));
+    let dx =
+        bx / scale - 0.5 - (c[0] + J[0] * (ax / scale - 0.5 - u) + J[1] * (ay / scale - 0.5 - v)),
+      dy =
+        by / scale - 0.5 - (c[1] + J[2] * (ax / scale - 0.5 - u) + J[3] * (ay / scale - 0.5 - v));
     const [sx, sy] = [dx, dy];
     for (let round = 0; round < ROUNDS; round++) {
-      let xx = 0, xy = 0, yy = 0, x1 = 0, y1 = 0, n = 0, xe = 0, ye = 0, e1 = 0, ee = 0, aa = 0, a1 = 0;
-      for (let j = -REACH; j <= REACH; j++) for (let i = -REACH; i <= REACH; i++) {
-        const k = (v + j) * A.w + u + i, px = c[0] + J[0] * i + J[1] * j + dx, py = c[1] + J[2] * i + J[3] * j + dy, X = Math.floor(px), Y = Math.floor(py);
-        if (X < 1 || Y < 1 || X >= B.w - 2 || Y >= B.h - 2) continue;
-        const q = Y * B.w + X, fx = px - X, fy = py - Y, w = Math.min(VA[k]!, VB[q]!);
-        if (w < 0.05) continue;
-        const top = LB[q]! * (1 - fx) + LB[q + 1]! * fx, low = LB[q + B.w]! * (1 - fx) + LB[q + B.w + 1]! * fx, value = top * (1 - fy) + low * fy;
-        const gx = (LB[q + 1]! - LB[q]!) * (1 - fy) + (LB[q + B.w + 1]! - LB[q + B.w]!) * fy, gy = low - top, e = value - LA[k]!;
-        xx += w * gx * gx; xy += w * gx * gy; yy += w * gy * gy; x1 += w * gx; y1 += w * gy; n += w; xe += w * gx * e; ye += w * gy * e; e1 += w * e; ee += w * e * e; aa += w * LA[k]! * LA[k]!; a1 += w * LA[k]!;
-      }
+      let xx = 0,
+        xy = 0,
+        yy = 0,
+        x1 = 0,
+        y1 = 0,
+        n = 0,
+        xe = 0,
+        ye = 0,
+        e1 = 0,
+        ee = 0,
+        aa = 0,
+        a1 = 0;
+      for (let j = -REACH; j <= REACH; j++)
+        for (let i = -REACH; i <= REACH; i++) {
+          const k = (v + j) * A.w + u + i,
+            px = c[0] + J[0] * i + J[1] * j + dx,
+            py = c[1] + J[2] * i + J[3] * j + dy,
+            X = Math.floor(px),
+            Y = Math.floor(py);
+          if (X < 1 || Y < 1 || X >= B.w - 2 || Y >= B.h - 2) continue;
+          const q = Y * B.w + X,
+            fx = px - X,
+            fy = py - Y,
+            w = Math.min(VA[k]!, VB[q]!);
+          if (w < 0.05) continue;
+          const top = LB[q]! * (1 - fx) + LB[q + 1]! * fx,
+            low = LB[q + B.w]! * (1 - fx) + LB[q + B.w + 1]! * fx,
+            value = top * (1 - fy) + low * fy;
+          const gx = (LB[q + 1]! - LB[q]!) * (1 - fy) + (LB[q + B.w + 1]! - LB[q + B.w]!) * fy,
+            gy = low - top,
+            e = value - LA[k]!;
+          xx += w * gx * gx;
+          xy += w * gx * gy;
+          yy += w * gy * gy;
+          x1 += w * gx;
+          y1 += w * gy;
+          n += w;
+          xe += w * gx * e;
+          ye += w * gy * e;
+          e1 += w * e;
+          ee += w * e * e;
+          aa += w * LA[k]! * LA[k]!;
+          a1 += w * LA[k]!;
+        }
       if (n < 40) return undefined;
       // brightness is taken out by centring
-      const XX = xx - (x1 * x1) / n, XY = xy - (x1 * y1) / n, YY = yy - (y1 * y1) / n, XE = xe - (x1 * e1) / n, YE = ye - (y1 * e1) / n, det = XX * YY - XY * XY;
+      const XX = xx - (x1 * x1) / n,
+        XY = xy - (x1 * y1) / n,
+        YY = yy - (y1 * y1) / n,
+        XE = xe - (x1 * e1) / n,
+        YE = ye - (y1 * e1) / n,
+        det = XX * YY - XY * XY;
       if (!(det > 0.02 * (XX + YY) ** 2) || XX + YY < 0.02) return undefined;
-      const mx = -(YY * XE - XY * YE) / det, my = -(XX * YE - XY * XE) / det;
-      dx += Math.max(-1.5, Math.min(1.5, mx)); dy += Math.max(-1.5, Math.min(1.5, my));
+      const mx = -(YY * XE - XY * YE) / det,
+        my = -(XX * YE - XY * XE) / det;
+      dx += Math.max(-1.5, Math.min(1.5, mx));
+      dy += Math.max(-1.5, Math.min(1.5, my));
       if (Math.hypot(dx - sx, dy - sy) > 4) return undefined;
       if (Math.hypot(mx, my) < 0.01 || round === ROUNDS - 1) {
-        const left = ee / n - (e1 / n) ** 2, contrast = aa / n - (a1 / n) ** 2;
+        const left = ee / n - (e1 / n) ** 2,
+          contrast = aa / n - (a1 / n) ** 2;
         // what the patch holds must be explained by far most
         if (Math.hypot(mx, my) > 0.1 || left > 0.2 * contrast + 4e-4) return undefined;
-        return [(u + 0.5) * scale, (v + 0.5) * scale, (c[0] + dx + 0.5) * scale, (c[1] + dy + 0.5) * scale, ...certainty({ xx: XX, xy: XY, yy: YY }, left, J, scale)];
+        return [
+          (u + 0.5) * scale,
+          (v + 0.5) * scale,
+          (c[0] + dx + 0.5) * scale,
+          (c[1] + dy + 0.5) * scale,
+          ...certainty({ xx: XX, xy: XY, yy: YY }, left, J, scale),
+        ];
       }
     }
     return undefined;

@@ -4,10 +4,18 @@ import { cross, transpose, turn, unit, type Vector } from "./camera";
 
 const direction = v.tuple([v.number(), v.number(), v.number()]);
 /** A line that the user says is level, plumb, or straight without being either, by the directions of its two ends before any straightening. */
-export const GuideSchema = v.object({ kind: v.picklist(["level", "plumb", "straight"]), from: direction, to: direction });
+export const GuideSchema = v.object({
+  kind: v.picklist(["level", "plumb", "straight"]),
+  from: direction,
+  to: direction,
+});
 export type Guide = v.InferOutput<typeof GuideSchema>;
 /** Degrees by which the whole is turned by hand: to the right, up, and clockwise. */
-export interface Turned { yaw: number; pitch: number; roll: number }
+export interface Turned {
+  yaw: number;
+  pitch: number;
+  roll: number;
+}
 
 const RADIANS = Math.PI / 180;
 /** How little a guide must ask for before the up-vector that was found is left where it is; a level line alone says nothing of pitch. */
@@ -26,45 +34,92 @@ export function straightened(all: readonly Guide[]): number[] {
   if (!guides.length) return R;
   const wrong = (m: readonly number[], { kind, from, to }: Guide): number => {
     if (kind === "plumb") return unit(cross(apply(m, from), apply(m, to)))[1];
-    const a = apply(m, from), b = apply(m, to), high = (d: readonly number[]): number => Math.atan2(d[1]!, Math.hypot(d[0]!, d[2]!));
+    const a = apply(m, from),
+      b = apply(m, to),
+      high = (d: readonly number[]): number => Math.atan2(d[1]!, Math.hypot(d[0]!, d[2]!));
     // a slope, so that a short line counts as a long one
-    return (high(a) - high(b)) / Math.max(1e-6, Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!));
+    return (
+      (high(a) - high(b)) / Math.max(1e-6, Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!))
+    );
   };
   const lean: [number, number] = [0, 0];
   for (let round = 0; round < 12; round++) {
-    const step = 1e-5, axes: Vector[] = [[1, 0, 0], [0, 0, 1]];
-    let a = HOLD, b = 0, d = HOLD, p = HOLD * lean[0], q = HOLD * lean[1];
+    const step = 1e-5,
+      axes: Vector[] = [
+        [1, 0, 0],
+        [0, 0, 1],
+      ];
+    let a = HOLD,
+      b = 0,
+      d = HOLD,
+      p = HOLD * lean[0],
+      q = HOLD * lean[1];
     for (const g of guides) {
-      const r = wrong(R, g), [jx, jz] = axes.map((axis) => (wrong(multiply(turn(axis.map((k) => k * step)), R), g) - r) / step) as [number, number];
-      a += jx * jx; b += jx * jz; d += jz * jz; p += jx * r; q += jz * r;
+      const r = wrong(R, g),
+        [jx, jz] = axes.map(
+          (axis) => (wrong(multiply(turn(axis.map((k) => k * step)), R), g) - r) / step,
+        ) as [number, number];
+      a += jx * jx;
+      b += jx * jz;
+      d += jz * jz;
+      p += jx * r;
+      q += jz * r;
     }
-    const det = a * d - b * b, x = -(d * p - b * q) / det, z = -(a * q - b * p) / det;
-    lean[0] += x; lean[1] += z;
+    const det = a * d - b * b,
+      x = -(d * p - b * q) / det,
+      z = -(a * q - b * p) / det;
+    lean[0] += x;
+    lean[1] += z;
     R = multiply(turn([x, 0, z]), R);
     if (Math.hypot(x, z) < 1e-9) break;
   }
   return R;
 }
 
-const byHand = ({ yaw, pitch, roll }: Turned): number[] => multiply(turn([0, 0, roll * RADIANS]), multiply(turn([pitch * RADIANS, 0, 0]), turn([0, yaw * RADIANS, 0])));
+const byHand = ({ yaw, pitch, roll }: Turned): number[] =>
+  multiply(
+    turn([0, 0, roll * RADIANS]),
+    multiply(turn([pitch * RADIANS, 0, 0]), turn([0, yaw * RADIANS, 0])),
+  );
 
 /** Guides first, then the turn by hand. @returns world to world, row-major */
-export const worldTurn = ({ guides, ...turned }: Turned & { guides: readonly Guide[] }): number[] => multiply(byHand(turned), straightened(guides));
+export const worldTurn = ({ guides, ...turned }: Turned & { guides: readonly Guide[] }): number[] =>
+  multiply(byHand(turned), straightened(guides));
 
 const halfTurn = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
 const hundredths = (degrees: number): number => Math.round(degrees * 100) / 100;
 
 /** The turn under which what is seen in one direction comes to lie in another, without more roll; as near as that goes. */
 export function draggedTo(was: Turned, from: readonly number[], to: readonly number[]): Turned {
-  const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from)), [tx, ty, tz] = apply(turn([0, 0, -was.roll * RADIANS]), unit(to)), r = Math.hypot(wx, wz) || 1, across = Math.asin(Math.max(-1, Math.min(1, tx / r)));
+  const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from)),
+    [tx, ty, tz] = apply(turn([0, 0, -was.roll * RADIANS]), unit(to)),
+    r = Math.hypot(wx, wz) || 1,
+    across = Math.asin(Math.max(-1, Math.min(1, tx / r)));
   // two yaws bring it there, of which the other looks back over the head
-  const [best] = [across, Math.PI - across].map((angle) => {
-    const yaw = halfTurn((angle - Math.atan2(wx, wz)) / RADIANS), pitch = halfTurn((Math.atan2(tz, ty) - Math.atan2(r * Math.cos(angle), wy)) / RADIANS);
-    return { yaw: hundredths(yaw), pitch: hundredths(Math.max(-90, Math.min(90, pitch))), roll: was.roll, far: Math.abs(halfTurn(pitch - was.pitch)) + 0.01 * Math.abs(halfTurn(yaw - was.yaw)) };
-  }).sort((p, q) => p.far - q.far);
+  const [best] = [across, Math.PI - across]
+    .map((angle) => {
+      const yaw = halfTurn((angle - Math.atan2(wx, wz)) / RADIANS),
+        pitch = halfTurn((Math.atan2(tz, ty) - Math.atan2(r * Math.cos(angle), wy)) / RADIANS);
+      return {
+        yaw: hundredths(yaw),
+        pitch: hundredths(Math.max(-90, Math.min(90, pitch))),
+        roll: was.roll,
+        far: Math.abs(halfTurn(pitch - was.pitch)) + 0.01 * Math.abs(halfTurn(yaw - was.yaw)),
+      };
+    })
+    .sort((p, q) => p.far - q.far);
   const { yaw, pitch, roll } = best!;
   return { yaw, pitch, roll };
 }
 
 /** The turn with so much more roll as leads from one place to another round the middle of the view. @param from  px from the middle, as `to` */
-export const rolledTo = (was: Turned, from: readonly [number, number], to: readonly [number, number]): Turned => ({ ...was, roll: hundredths(halfTurn(was.roll + (Math.atan2(to[1], to[0]) - Math.atan2(from[1], from[0])) / RADIANS)) });
+export const rolledTo = (
+  was: Turned,
+  from: readonly [number, number],
+  to: readonly [number, number],
+): Turned => ({
+  ...was,
+  roll: hundredths(
+    halfTurn(was.roll + (Math.atan2(to[1], to[0]) - Math.atan2(from[1], from[0])) / RADIANS),
+  ),
+});

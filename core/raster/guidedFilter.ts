@@ -10,14 +10,38 @@ import { boxRows } from "./boxMean";
  * @returns the address of the result in scratch
  * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013
  */
-export function guidedFilter(heap: Heap, values: number, guide: number, w: number, h: number, radius: number, eps: number, weights = 0): number {
-  const n = w * h, alloc = (): number => heap.alloc(n * 4 + 64), out = alloc(), mark = heap.mark(), rows = heap.alloc(boxRows(w)), k = weights ? alloc() : 0, g = alloc(), v = alloc(), gg = alloc(), gv = alloc();
+export function guidedFilter(
+  heap: Heap,
+  values: number,
+  guide: number,
+  w: number,
+  h: number,
+  radius: number,
+  eps: number,
+  weights = 0,
+): number {
+  const n = w * h,
+    alloc = (): number => heap.alloc(n * 4 + 64),
+    out = alloc(),
+    mark = heap.mark(),
+    rows = heap.alloc(boxRows(w)),
+    k = weights ? alloc() : 0,
+    g = alloc(),
+    v = alloc(),
+    gg = alloc(),
+    gv = alloc();
   let spare = out;
-  const mean = (plane: number): number => { const to = spare; heap.k.boxMean(plane, w, h, radius, rows, to, 0, h); spare = plane; return to; };
+  const mean = (plane: number): number => {
+    const to = spare;
+    heap.k.boxMean(plane, w, h, radius, rows, to, 0, h);
+    spare = plane;
+    return to;
+  };
   heap.k.guidedProducts(values, guide, weights, n, k, g, v, gg, gv);
   const means = [k && mean(k), mean(g), mean(v), mean(gg), mean(gv)] as const;
   heap.k.guidedLines(...means, n, eps);
-  const slope = mean(means[4]), offset = mean(means[2]);
+  const slope = mean(means[4]),
+    offset = mean(means[2]);
   heap.k.guidedValues(slope, offset, guide, n, out);
   heap.release(mark);
   return out;

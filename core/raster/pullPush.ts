@@ -7,35 +7,67 @@
  * @returns planes of the channels, measured cells as they were; 0 where nothing at all is measured
  * @see Gortler et al., "The lumigraph", SIGGRAPH 1996 (pull and push)
  */
-export function pullPush(means: Float32Array, channels: number, w: number, h: number, wanted: (i: number) => boolean = () => true): Float32Array {
-  const n = w * h, fill = means.slice(0, channels * n);
+export function pullPush(
+  means: Float32Array,
+  channels: number,
+  w: number,
+  h: number,
+  wanted: (i: number) => boolean = () => true,
+): Float32Array {
+  const n = w * h,
+    fill = means.slice(0, channels * n);
   const share = means.subarray(channels * n);
   if (w <= 1 && h <= 1) return fill;
-  const W = (w + 1) >> 1, H = (h + 1) >> 1, N = W * H, up = new Float32Array(N * (channels + 1));
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    const i = y * w + x, k = (y >> 1) * W + (x >> 1), s = share[i]!;
-    if (!s) continue;
-    for (let c = 0; c < channels; c++) up[c * N + k]! += means[c * n + i]! * s;
-    up[channels * N + k]! += s;
-  }
+  const W = (w + 1) >> 1,
+    H = (h + 1) >> 1,
+    N = W * H,
+    up = new Float32Array(N * (channels + 1));
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = y * w + x,
+        k = (y >> 1) * W + (x >> 1),
+        s = share[i]!;
+      if (!s) continue;
+      for (let c = 0; c < channels; c++) up[c * N + k]! += means[c * n + i]! * s;
+      up[channels * N + k]! += s;
+    }
   for (let k = 0; k < N; k++) {
     const s = up[channels * N + k]!;
     if (s > 0) for (let c = 0; c < channels; c++) up[c * N + k]! /= s;
     up[channels * N + k] = Math.min(1, s);
   }
   const coarse = pullPush(up, channels, W, H);
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    const i = y * w + x, s = share[i]!;
-    if (s >= 1 || !wanted(i)) continue;
-    for (let c = 0; c < channels; c++) fill[c * n + i] = means[c * n + i]! * s + bilinear(coarse, c * N, W, H, x / 2 - 0.25, y / 2 - 0.25) * (1 - s);
-  }
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const i = y * w + x,
+        s = share[i]!;
+      if (s >= 1 || !wanted(i)) continue;
+      for (let c = 0; c < channels; c++)
+        fill[c * n + i] =
+          means[c * n + i]! * s +
+          bilinear(coarse, c * N, W, H, x / 2 - 0.25, y / 2 - 0.25) * (1 - s);
+    }
   return fill;
 }
 
 /** A plane of w x h at `at`, between its cells; x and y count from the first cell's middle. */
-export function bilinear(p: Float32Array, at: number, w: number, h: number, x: number, y: number): number {
-  const cx = Math.max(0, Math.min(w - 1, x)), cy = Math.max(0, Math.min(h - 1, y));
-  const ix = Math.floor(cx), iy = Math.floor(cy), fx = cx - ix, fy = cy - iy, jx = Math.min(w - 1, ix + 1), jy = Math.min(h - 1, iy + 1);
-  const top = p[at + iy * w + ix]! * (1 - fx) + p[at + iy * w + jx]! * fx, bottom = p[at + jy * w + ix]! * (1 - fx) + p[at + jy * w + jx]! * fx;
+export function bilinear(
+  p: Float32Array,
+  at: number,
+  w: number,
+  h: number,
+  x: number,
+  y: number,
+): number {
+  const cx = Math.max(0, Math.min(w - 1, x)),
+    cy = Math.max(0, Math.min(h - 1, y));
+  const ix = Math.floor(cx),
+    iy = Math.floor(cy),
+    fx = cx - ix,
+    fy = cy - iy,
+    jx = Math.min(w - 1, ix + 1),
+    jy = Math.min(h - 1, iy + 1);
+  const top = p[at + iy * w + ix]! * (1 - fx) + p[at + iy * w + jx]! * fx,
+    bottom = p[at + jy * w + ix]! * (1 - fx) + p[at + jy * w + jx]! * fx;
   return top * (1 - fy) + bottom * fy;
 }

@@ -5,27 +5,54 @@ export const FILTERS = {
   /** bilinear; never leaves the range of its samples, which light of many EV needs */
   triangle: { reach: 1, at: (x: number) => Math.max(0, 1 - Math.abs(x)) },
   /** windowed sinc of three lobes (Duchon 1979): sharp, for pictures that are encoded already */
-  lanczos3: { reach: 3, at: (x: number) => (x === 0 ? 1 : Math.abs(x) >= 3 ? 0 : (3 * Math.sin(Math.PI * x) * Math.sin((Math.PI * x) / 3)) / (Math.PI * x) ** 2) },
+  lanczos3: {
+    reach: 3,
+    at: (x: number) =>
+      x === 0
+        ? 1
+        : Math.abs(x) >= 3
+          ? 0
+          : (3 * Math.sin(Math.PI * x) * Math.sin((Math.PI * x) / 3)) / (Math.PI * x) ** 2,
+  },
 };
 export type Filter = keyof typeof FILTERS;
 
 /** Which samples of a line make which output: `taps` weights from each start on, summing to 1. */
-export interface Taps { starts: Int32Array; weights: Float32Array; taps: number }
+export interface Taps {
+  starts: Int32Array;
+  weights: Float32Array;
+  taps: number;
+}
 
 /**
  * @param samples  length of the source line
  * @param from     where the first output begins, in source samples
  * @param step     source samples an output covers
  */
-export function tapsFor(samples: number, from: number, step: number, outputs: number, filter: Filter): Taps {
-  const { reach, at } = FILTERS[filter], widen = Math.max(1, step), taps = Math.min(samples, Math.ceil(reach * widen * 2) + 1);
-  const starts = new Int32Array(outputs), weights = new Float32Array(outputs * taps);
+export function tapsFor(
+  samples: number,
+  from: number,
+  step: number,
+  outputs: number,
+  filter: Filter,
+): Taps {
+  const { reach, at } = FILTERS[filter],
+    widen = Math.max(1, step),
+    taps = Math.min(samples, Math.ceil(reach * widen * 2) + 1);
+  const starts = new Int32Array(outputs),
+    weights = new Float32Array(outputs * taps);
   for (let i = 0; i < outputs; i++) {
-    const centre = from + (i + 0.5) * step - 0.5, first = Math.ceil(centre - reach * widen), start = Math.min(samples - taps, Math.max(0, first));
+    const centre = from + (i + 0.5) * step - 0.5,
+      first = Math.ceil(centre - reach * widen),
+      start = Math.min(samples - taps, Math.max(0, first));
     let sum = 0;
     const w = weights.subarray(i * taps, (i + 1) * taps);
     // what would lie beyond the border is the border's sample
-    for (let s = first; s <= centre + reach * widen; s++) { const v = at((s - centre) / widen); w[Math.min(samples - 1, Math.max(0, s)) - start]! += v; sum += v; }
+    for (let s = first; s <= centre + reach * widen; s++) {
+      const v = at((s - centre) / widen);
+      w[Math.min(samples - 1, Math.max(0, s)) - start]! += v;
+      sum += v;
+    }
     for (let j = 0; j < taps; j++) w[j]! /= sum;
     starts[i] = start;
   }
@@ -38,11 +65,32 @@ export function tapsFor(samples: number, from: number, step: number, outputs: nu
  * @param src   address of float samples, `width` a row
  * @param dst   address of the output's first row, `across.starts.length` samples a row
  */
-export function resizePlane(heap: Heap, src: number, width: number, across: Taps, down: Taps, dst: number, y0: number, y1: number): void {
-  const mark = heap.mark(), n = across.starts.length, row = heap.alloc(width * 4 + 16), starts = heap.alloc(n * 4 + 16), weights = heap.put(across.weights), lines = heap.put(down.weights);
+export function resizePlane(
+  heap: Heap,
+  src: number,
+  width: number,
+  across: Taps,
+  down: Taps,
+  dst: number,
+  y0: number,
+  y1: number,
+): void {
+  const mark = heap.mark(),
+    n = across.starts.length,
+    row = heap.alloc(width * 4 + 16),
+    starts = heap.alloc(n * 4 + 16),
+    weights = heap.put(across.weights),
+    lines = heap.put(down.weights);
   heap.i32(starts, n).set(across.starts);
   for (let y = y0; y < y1; y++) {
-    heap.k.weightedRows(src + down.starts[y]! * width * 4, width * 4, width, lines + y * down.taps * 4, down.taps, row);
+    heap.k.weightedRows(
+      src + down.starts[y]! * width * 4,
+      width * 4,
+      width,
+      lines + y * down.taps * 4,
+      down.taps,
+      row,
+    );
     heap.k.resizeAcross(row, starts, weights, across.taps, n, dst + y * n * 4);
   }
   heap.release(mark);

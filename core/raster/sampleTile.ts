@@ -4,30 +4,85 @@ import { project, type Matrix3 } from "./matrix3";
 import { tapWeights, type Sampling } from "./sampling";
 
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
-export const TILE = 512, TILE_ROWS = 48;
+export const TILE = 512,
+  TILE_ROWS = 48;
 
 /** A frame's samples, RGB interleaved, at this address; `block` is the size in px of the blocks in which they were packed, if they were. */
-export interface FrameSamples { samples: number; type: SampleType; width: number; height: number; block?: number; /** how it is sampled where it moved; bicubic if not said */ sampling?: Sampling }
+export interface FrameSamples {
+  samples: number;
+  type: SampleType;
+  width: number;
+  height: number;
+  block?: number;
+  /** how it is sampled where it moved; bicubic if not said */ sampling?: Sampling;
+}
 /** Bytes from which a sample counts as clipped. */
 const CLIPPED = 250;
-export interface SourceTile { left: number; top: number; width: number; height: number }
-interface Box { x0: number; y0: number; x1: number; y1: number }
+export interface SourceTile {
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
+interface Box {
+  x0: number;
+  y0: number;
+  x1: number;
+  y1: number;
+}
 
 /** Takes the vote from what may be clipped though it does not look so, in row `v` of the frame: n samples at `line` from px `from` on. The flags of its block's row lie at `flags` and are made when `v` is the first row of a block or `again`. */
-export function doubtRow(heap: Heap, { samples, type, width, height, block }: FrameSamples, line: number, v: number, from: number, n: number, flags: number, again: boolean): void {
+export function doubtRow(
+  heap: Heap,
+  { samples, type, width, height, block }: FrameSamples,
+  line: number,
+  v: number,
+  from: number,
+  n: number,
+  flags: number,
+  again: boolean,
+): void {
   if (type !== "u8" || !block || block < 2) return;
-  const top = v - (v % block), first = Math.floor(from / block), left = first * block, right = Math.min(width, Math.ceil((from + n) / block) * block);
-  if (again || v === top) heap.k.clippedBlocks(samples + (top * width + left) * 3, width * 3, right - left, Math.min(block, height - top), block, CLIPPED, flags + first);
+  const top = v - (v % block),
+    first = Math.floor(from / block),
+    left = first * block,
+    right = Math.min(width, Math.ceil((from + n) / block) * block);
+  if (again || v === top)
+    heap.k.clippedBlocks(
+      samples + (top * width + left) * 3,
+      width * 3,
+      right - left,
+      Math.min(block, height - top),
+      block,
+      CLIPPED,
+      flags + first,
+    );
   heap.k.doubtBlocks(line, n, from, block, flags);
 }
 
 /** A part of the frame as linear samples; what lies outside the frame repeats its edge. */
-export function linearTile(heap: Heap, input: FrameSamples, { left, top, width, height }: SourceTile, lut: number): number {
-  const tile = heap.alloc(width * height * 16 + 64), bytes = SAMPLE_BYTES[input.type] * 3;
-  const from = Math.max(0, left), n = Math.min(input.width, left + width) - from, mark = heap.mark(), flags = heap.alloc(input.width + 64);
+export function linearTile(
+  heap: Heap,
+  input: FrameSamples,
+  { left, top, width, height }: SourceTile,
+  lut: number,
+): number {
+  const tile = heap.alloc(width * height * 16 + 64),
+    bytes = SAMPLE_BYTES[input.type] * 3;
+  const from = Math.max(0, left),
+    n = Math.min(input.width, left + width) - from,
+    mark = heap.mark(),
+    flags = heap.alloc(input.width + 64);
   for (let y = 0; y < height; y++) {
-    const line = tile + (y * width + from - left) * 16, v = Math.max(0, Math.min(input.height - 1, top + y));
-    heap.k.linearise(input.samples + (v * input.width + from) * bytes, SAMPLE_KIND[input.type], n, lut, line);
+    const line = tile + (y * width + from - left) * 16,
+      v = Math.max(0, Math.min(input.height - 1, top + y));
+    heap.k.linearise(
+      input.samples + (v * input.width + from) * bytes,
+      SAMPLE_KIND[input.type],
+      n,
+      lut,
+      line,
+    );
     doubtRow(heap, input, line, v, from, n, flags, y === 0);
     repeatEnds(heap, line, n, from - left, left + width - from - n);
   }
@@ -36,12 +91,26 @@ export function linearTile(heap: Heap, input: FrameSamples, { left, top, width, 
 }
 
 /** What part of the frame the pixels of a box are sampled from, with the kernels' margin, which may lie outside; undefined if none. */
-function sourceTile(fromReference: Matrix3, { width, height }: FrameSamples, { x0, y0, x1, y1 }: Box): SourceTile | undefined {
-  const corners = [[x0, y0], [x1, y0], [x0, y1], [x1, y1]].map(([x, y]) => project(fromReference, x!, y!));
-  const xs = corners.map((c) => c[0]), ys = corners.map((c) => c[1]);
-  const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4), right = Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4);
-  const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4), bottom = Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4);
-  return right > Math.max(0, left) && bottom > Math.max(0, top) && left < width && top < height ? { left, top, width: right - left, height: bottom - top } : undefined;
+function sourceTile(
+  fromReference: Matrix3,
+  { width, height }: FrameSamples,
+  { x0, y0, x1, y1 }: Box,
+): SourceTile | undefined {
+  const corners = [
+    [x0, y0],
+    [x1, y0],
+    [x0, y1],
+    [x1, y1],
+  ].map(([x, y]) => project(fromReference, x!, y!));
+  const xs = corners.map((c) => c[0]),
+    ys = corners.map((c) => c[1]);
+  const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4),
+    right = Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4);
+  const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4),
+    bottom = Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4);
+  return right > Math.max(0, left) && bottom > Math.max(0, top) && left < width && top < height
+    ? { left, top, width: right - left, height: bottom - top }
+    : undefined;
 }
 
 /** Samples n px from x on of row y to `dst`: R, G, B, validity, which is -1 outside the frame. */
@@ -55,28 +124,69 @@ export type SampleRow = (y: number, x: number, n: number, dst: number) => void;
  * @param h  address of the mapping, as doubles; what is made lies in scratch
  * @returns nothing where the frame does not reach
  */
-export function tileRows(heap: Heap, input: FrameSamples & { fromReference: Matrix3 }, lut: number, h: number, box: Box, most: boolean, noise?: NoiseModel): SampleRow | undefined {
-  const s = sourceTile(input.fromReference, input, box), { k } = heap;
+export function tileRows(
+  heap: Heap,
+  input: FrameSamples & { fromReference: Matrix3 },
+  lut: number,
+  h: number,
+  box: Box,
+  most: boolean,
+  noise?: NoiseModel,
+): SampleRow | undefined {
+  const s = sourceTile(input.fromReference, input, box),
+    { k } = heap;
   if (!s) return undefined;
-  const tile = linearTile(heap, input, s, lut), columns = box.x1 - box.x0;
+  const tile = linearTile(heap, input, s, lut),
+    columns = box.x1 - box.x0;
   if (noise) {
     const mark = heap.mark();
-    k.erodeValidity(tile, s.width, s.height, 1 / noise.gain, noise.read ** 2, heap.alloc(7 * (s.width + 8) * 4));
+    k.erodeValidity(
+      tile,
+      s.width,
+      s.height,
+      1 / noise.gain,
+      noise.read ** 2,
+      heap.alloc(7 * (s.width + 8) * 4),
+    );
     heap.release(mark);
   }
   if (input.sampling && input.sampling !== "bicubic") {
     const weights = heap.put(tapWeights(input.sampling));
-    return (y, x, n, dst) => k.resampleSix(tile, s.left, s.top, s.width, input.width, input.height, y, x, n, h, weights, dst);
+    return (y, x, n, dst) =>
+      k.resampleSix(
+        tile,
+        s.left,
+        s.top,
+        s.width,
+        input.width,
+        input.height,
+        y,
+        x,
+        n,
+        h,
+        weights,
+        dst,
+      );
   }
-  if (!most || !k.isUpright(h)) return (y, x, n, dst) => k.resampleBicubic(tile, s.left, s.top, s.width, input.width, input.height, y, x, n, h, dst);
+  if (!most || !k.isUpright(h))
+    return (y, x, n, dst) =>
+      k.resampleBicubic(tile, s.left, s.top, s.width, input.width, input.height, y, x, n, h, dst);
   const block = heap.alloc(s.height * columns * 16 + 64);
   k.acrossTile(tile, s.left, s.top, s.width, s.height, box.x0, columns, h, block);
-  return (y, x, n, dst) => k.downRow(block, box.x0, s.top, columns, input.width, input.height, y, x, n, h, dst);
+  return (y, x, n, dst) =>
+    k.downRow(block, box.x0, s.top, columns, input.width, input.height, y, x, n, h, dst);
 }
 
 /** Repeats the first and last of a row of n samples `before` and `behind` times beyond its ends. */
-export function repeatEnds(heap: Heap, row: number, n: number, before: number, behind: number): void {
+export function repeatEnds(
+  heap: Heap,
+  row: number,
+  n: number,
+  before: number,
+  behind: number,
+): void {
   const at = heap.f32(row - before * 16, (before + n + behind) * 4);
   for (let i = 0; i < before; i++) at.copyWithin(i * 4, before * 4, before * 4 + 4);
-  for (let i = before + n; i < before + n + behind; i++) at.copyWithin(i * 4, (before + n - 1) * 4, (before + n) * 4);
+  for (let i = before + n; i < before + n + behind; i++)
+    at.copyWithin(i * 4, (before + n - 1) * 4, (before + n) * 4);
 }

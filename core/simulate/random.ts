@@ -13,8 +13,13 @@ export function random(seed: number): () => number {
 export function normal(uniform: () => number): () => number {
   let spare: number | undefined;
   return () => {
-    if (spare !== undefined) { const s = spare; spare = undefined; return s; }
-    const r = Math.sqrt(-2 * Math.log(1 - uniform())), a = 2 * Math.PI * uniform();
+    if (spare !== undefined) {
+      const s = spare;
+      spare = undefined;
+      return s;
+    }
+    const r = Math.sqrt(-2 * Math.log(1 - uniform())),
+      a = 2 * Math.PI * uniform();
     spare = r * Math.sin(a);
     return r * Math.cos(a);
   };

@@ -1,7 +1,11 @@
 import type { RadianceImage } from "./camera";
 
 /** A scene seen through one point of a lens, that far off its middle to the right and up, mm. */
-export interface LensView { image: RadianceImage; right: number; up: number }
+export interface LensView {
+  image: RadianceImage;
+  right: number;
+  up: number;
+}
 
 /**
  * The picture that a lens makes of a scene with one plane in focus, from pictures through points all over it: each is moved
@@ -11,16 +15,37 @@ export interface LensView { image: RadianceImage; right: number; up: number }
  * @param distance  of the plane in focus along the axis, mm
  * @see Isaksen, McMillan, Gortler, "Dynamically reparameterized light fields", SIGGRAPH 2000
  */
-export function refocus(views: readonly LensView[], focalPx: number, distance: number): RadianceImage {
-  const { width: w, height: h } = views[0]!.image, planes = [0, 1, 2].map(() => new Float32Array(w * h)) as unknown as RadianceImage["planes"];
+export function refocus(
+  views: readonly LensView[],
+  focalPx: number,
+  distance: number,
+): RadianceImage {
+  const { width: w, height: h } = views[0]!.image,
+    planes = [0, 1, 2].map(() => new Float32Array(w * h)) as unknown as RadianceImage["planes"];
   for (const { image, right, up } of views) {
-    const dx = (-focalPx * right) / distance, dy = (focalPx * up) / distance, ix = Math.floor(dx), iy = Math.floor(dy), fx = dx - ix, fy = dy - iy;
-    const column = Int32Array.from({ length: w + 1 }, (_, x) => Math.min(w - 1, Math.max(0, x + ix)));
+    const dx = (-focalPx * right) / distance,
+      dy = (focalPx * up) / distance,
+      ix = Math.floor(dx),
+      iy = Math.floor(dy),
+      fx = dx - ix,
+      fy = dy - iy;
+    const column = Int32Array.from({ length: w + 1 }, (_, x) =>
+      Math.min(w - 1, Math.max(0, x + ix)),
+    );
     for (let y = 0; y < h; y++) {
-      const a = Math.min(h - 1, Math.max(0, y + iy)) * w, b = Math.min(h - 1, Math.max(0, y + iy + 1)) * w;
+      const a = Math.min(h - 1, Math.max(0, y + iy)) * w,
+        b = Math.min(h - 1, Math.max(0, y + iy + 1)) * w;
       for (let c = 0; c < 3; c++) {
-        const p = image.planes[c as 0 | 1 | 2], out = planes[c as 0 | 1 | 2];
-        for (let x = 0; x < w; x++) { const l = column[x]!, r = column[x + 1]!; out[y * w + x]! += ((p[a + l]! * (1 - fx) + p[a + r]! * fx) * (1 - fy) + (p[b + l]! * (1 - fx) + p[b + r]! * fx) * fy) / views.length; }
+        const p = image.planes[c as 0 | 1 | 2],
+          out = planes[c as 0 | 1 | 2];
+        for (let x = 0; x < w; x++) {
+          const l = column[x]!,
+            r = column[x + 1]!;
+          out[y * w + x]! +=
+            ((p[a + l]! * (1 - fx) + p[a + r]! * fx) * (1 - fy) +
+              (p[b + l]! * (1 - fx) + p[b + r]! * fx) * fy) /
+            views.length;
+        }
       }
     }
   }
@@ -28,4 +53,9 @@ export function refocus(views: readonly LensView[], focalPx: number, distance: n
 }
 
 /** Points spread evenly over a lens of this radius (Vogel, "A better way to construct the sunflower head", 1979): right and up of each. */
-export const lensPoints = (count: number, radius: number): [number, number][] => Array.from({ length: count }, (_, i) => { const a = i * 2.399963229728653, q = radius * Math.sqrt((i + 0.5) / count); return [q * Math.cos(a), q * Math.sin(a)]; });
+export const lensPoints = (count: number, radius: number): [number, number][] =>
+  Array.from({ length: count }, (_, i) => {
+    const a = i * 2.399963229728653,
+      q = radius * Math.sqrt((i + 0.5) / count);
+    return [q * Math.cos(a), q * Math.sin(a)];
+  });

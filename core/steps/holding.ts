@@ -5,7 +5,12 @@ export class Holding {
   private readonly held: Set<number>;
 
   /** @param already  addresses that were taken for it */
-  constructor(private readonly work: Pick<Work, "take" | "give" | "idle">, ...already: readonly number[]) { this.held = new Set(already); }
+  constructor(
+    private readonly work: Pick<Work, "take" | "give" | "idle">,
+    ...already: readonly number[]
+  ) {
+    this.held = new Set(already);
+  }
 
   /** @throws RhizomeError `memory-full` */
   take = (bytes: number): number => {
@@ -15,10 +20,14 @@ export class Holding {
   };
 
   /** What was given back before is not given twice. */
-  give = (at: number): void => { if (this.held.delete(at)) this.work.give(at); };
+  give = (at: number): void => {
+    if (this.held.delete(at)) this.work.give(at);
+  };
 
   /** Gives back all but what is named, on which no thread works any more. */
-  giveAll(...but: readonly (number | undefined)[]): void { for (const at of this.held) if (!but.includes(at)) this.give(at); }
+  giveAll(...but: readonly (number | undefined)[]): void {
+    for (const at of this.held) if (!but.includes(at)) this.give(at);
+  }
 
   /** Gives back everything, once no thread works on it. */
   async drop(): Promise<void> {

@@ -4,15 +4,27 @@ import { decodedBytes, type HeldSamples, type StackFrame, type Work } from "./wo
 
 /** Frames that are read one after the other, each ahead of its turn, and kept while there is room: the one asked for longest ago goes first. */
 export class KeptFrames {
-  private readonly kept = new Map<number, { frame: Promise<HeldSamples>; /** once it is read */ bytes: number }>();
+  private readonly kept = new Map<
+    number,
+    { frame: Promise<HeldSamples>; /** once it is read */ bytes: number }
+  >();
   private stopped = false;
 
   /** @param shrink  they are read at 1/shrink of their size; @param most  bytes that are kept */
-  constructor(private readonly work: Work, private readonly frames: readonly StackFrame[], private readonly shrink: number, private readonly signal?: AbortSignal, private readonly most = 200e6) {}
+  constructor(
+    private readonly work: Work,
+    private readonly frames: readonly StackFrame[],
+    private readonly shrink: number,
+    private readonly signal?: AbortSignal,
+    private readonly most = 200e6,
+  ) {}
 
   /** The frame at a place, for as long as it takes to ask for two more. */
   async read(i: number): Promise<HeldSamples> {
-    const asked = this.kept.get(i) ?? { frame: decodeInto(this.work, this.frames[i]!, this.shrink, this.signal), bytes: 0 };
+    const asked = this.kept.get(i) ?? {
+      frame: decodeInto(this.work, this.frames[i]!, this.shrink, this.signal),
+      bytes: 0,
+    };
     // the latest asked for comes last
     this.kept.delete(i);
     this.kept.set(i, asked);
@@ -35,21 +47,33 @@ export class KeptFrames {
   /** Reads frames that will be asked for in this order, one at a time, until there is no more room. What fails does so when it is asked for. */
   async readAhead(order: readonly number[]): Promise<void> {
     for (const i of order) {
-      if (this.stopped || this.bytes() + decodedBytes(this.frames[i]!.info, this.shrink) > this.most) return;
+      if (
+        this.stopped ||
+        this.bytes() + decodedBytes(this.frames[i]!.info, this.shrink) > this.most
+      )
+        return;
       await this.read(i).catch(() => undefined);
     }
   }
 
   /** Stops reading ahead. */
-  stop(): void { this.stopped = true; }
+  stop(): void {
+    this.stopped = true;
+  }
 
   /** Gives all back, once no thread works on it. */
   async drop(): Promise<void> {
     this.stop();
     await this.work.idle();
-    for (const { frame } of this.kept.values()) await frame.then(({ ptr }) => this.work.give(ptr), () => undefined);
+    for (const { frame } of this.kept.values())
+      await frame.then(
+        ({ ptr }) => this.work.give(ptr),
+        () => undefined,
+      );
     this.kept.clear();
   }
 
-  private bytes(): number { return [...this.kept.values()].reduce((sum, { bytes }) => sum + bytes, 0); }
+  private bytes(): number {
+    return [...this.kept.values()].reduce((sum, { bytes }) => sum + bytes, 0);
+  }
 }

@@ -4,20 +4,62 @@ import { sizeAt } from "./step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "./work";
 
 /** Reads a frame at 1/shrink of its size into the workers' memory, prepared as it asks for; give its address back. @param rows  all that is wanted of it */
-export async function decodeInto(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal, rows?: readonly [number, number]): Promise<HeldSamples> {
+export async function decodeInto(
+  work: Work,
+  frame: StackFrame,
+  shrink: number,
+  signal?: AbortSignal,
+  rows?: readonly [number, number],
+): Promise<HeldSamples> {
   const { preparation, info } = frame;
   if (!preparation) return decodeAsItIs(work, frame, shrink, signal, rows);
   const size = sizeAt(info, shrink);
-  return prepareInto(work, await decodeAsItIs(work, frame, shrink, signal, rows && preparedRows(preparation, size, rows, shrink)), preparation, size, rows, shrink, signal);
+  return prepareInto(
+    work,
+    await decodeAsItIs(
+      work,
+      frame,
+      shrink,
+      signal,
+      rows && preparedRows(preparation, size, rows, shrink),
+    ),
+    preparation,
+    size,
+    rows,
+    shrink,
+    signal,
+  );
 }
 
 /** Px of the blocks in which JPEG packs brightness. */
 const JPEG_BLOCK = 8;
 
-async function decodeAsItIs(work: Work, frame: StackFrame, shrink: number, signal?: AbortSignal, rows?: readonly [number, number]): Promise<HeldSamples> {
-  const bytes = decodedBytes(frame.info, shrink, rows && rows[1] - rows[0]), ptr = work.take(bytes);
+async function decodeAsItIs(
+  work: Work,
+  frame: StackFrame,
+  shrink: number,
+  signal?: AbortSignal,
+  rows?: readonly [number, number],
+): Promise<HeldSamples> {
+  const bytes = decodedBytes(frame.info, shrink, rows && rows[1] - rows[0]),
+    ptr = work.take(bytes);
   try {
-    return { ptr, ...(frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / shrink) } : {}), ...(await work.run("decode", { source: frame.source, shrink, dst: ptr, bytes, width: sizeAt(frame.info, shrink).width, ...(rows ? { rows } : {}) }, { ...(signal ? { signal } : {}) })) };
+    return {
+      ptr,
+      ...(frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / shrink) } : {}),
+      ...(await work.run(
+        "decode",
+        {
+          source: frame.source,
+          shrink,
+          dst: ptr,
+          bytes,
+          width: sizeAt(frame.info, shrink).width,
+          ...(rows ? { rows } : {}),
+        },
+        { ...(signal ? { signal } : {}) },
+      )),
+    };
   } catch (e) {
     if (!signal?.aborted) work.give(ptr);
     else void work.idle().then(() => work.give(ptr));
@@ -26,13 +68,20 @@ async function decodeAsItIs(work: Work, frame: StackFrame, shrink: number, signa
 }
 
 /** Reads all frames reduced. When one fails, none is held and its error is thrown. */
-export async function decodeReduced(work: Work, frames: readonly StackFrame[], shrink: number, { progress, signal }: Watch): Promise<HeldSamples[]> {
+export async function decodeReduced(
+  work: Work,
+  frames: readonly StackFrame[],
+  shrink: number,
+  { progress, signal }: Watch,
+): Promise<HeldSamples[]> {
   let done = 0;
-  const results = await Promise.allSettled(frames.map(async (f) => {
-    const held = await decodeInto(work, f, shrink, signal);
-    progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
-    return held;
-  }));
+  const results = await Promise.allSettled(
+    frames.map(async (f) => {
+      const held = await decodeInto(work, f, shrink, signal);
+      progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
+      return held;
+    }),
+  );
   const failed = results.find((r) => r.status === "rejected");
   if (failed) {
     await work.idle();

@@ -10,6 +10,17 @@ import { prepareStep } from "./prepare/step";
 import { toneStep } from "./tone/step";
 
 /** Every step by its name, in the order of the stem. A new one is a folder of its own and a line here. */
-export const STEPS = { frames: framesStep, prepare: prepareStep, align: alignStep, merge: mergeStep, ghosts: ghostsStep, panorama: panoramaStep, tone: toneStep, finish: finishStep, edges: edgesStep, deliver: deliverStep } as const;
+export const STEPS = {
+  frames: framesStep,
+  prepare: prepareStep,
+  align: alignStep,
+  merge: mergeStep,
+  ghosts: ghostsStep,
+  panorama: panoramaStep,
+  tone: toneStep,
+  finish: finishStep,
+  edges: edgesStep,
+  deliver: deliverStep,
+} as const;
 export type StepName = keyof typeof STEPS;
 export const STEP_NAMES = Object.keys(STEPS) as StepName[];

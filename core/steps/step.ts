@@ -2,16 +2,23 @@ import type * as v from "valibot";
 import type { FrameInfo } from "../frame/frame";
 
 /** A measurement that a step leaves behind for the proof: what, how much, in what unit. */
-export interface Fact { what: string; value: number; unit: "EV" | "%" | "px" | "frames" | "MP" | "dB" | "\u00b0" | ""; digits: 0 | 1 | 2 }
+export interface Fact {
+  what: string;
+  value: number;
+  unit: "EV" | "%" | "px" | "frames" | "MP" | "dB" | "\u00b0" | "";
+  digits: 0 | 1 | 2;
+}
 
 /** What a step will need, told before it runs. */
 export interface Plan {
   /** size of what comes out, px */
-  width: number; height: number;
+  width: number;
+  height: number;
   /** px that a part of the picture needs round it to come out the same as in the whole */
   margin: number;
   /** bytes of the workers' memory while it runs, and of what it leaves */
-  peakBytes: number; heldBytes: number;
+  peakBytes: number;
+  heldBytes: number;
 }
 
 /**
@@ -26,10 +33,26 @@ export interface Step<S extends v.GenericSchema, Run extends (...args: never[]) 
 }
 
 /** Lets a step's parts be checked against each other without naming their types. */
-export const defineStep = <S extends v.GenericSchema, Run extends (...args: never[]) => unknown, Done>(step: Step<S, Run, Done>): Step<S, Run, Done> => step;
+export const defineStep = <
+  S extends v.GenericSchema,
+  Run extends (...args: never[]) => unknown,
+  Done,
+>(
+  step: Step<S, Run, Done>,
+): Step<S, Run, Done> => step;
 
 /** A picture's size at 1/shrink, rounded up as decoders do. */
-export const sizeAt = ({ width, height }: Pick<FrameInfo, "width" | "height">, shrink: number): { width: number; height: number } => ({ width: Math.ceil(width / shrink), height: Math.ceil(height / shrink) });
+export const sizeAt = (
+  { width, height }: Pick<FrameInfo, "width" | "height">,
+  shrink: number,
+): { width: number; height: number } => ({
+  width: Math.ceil(width / shrink),
+  height: Math.ceil(height / shrink),
+});
 
 /** The plan of a step that takes no pixels in its hands. */
-export const nothingToPlan = (frames: readonly FrameInfo[], _settings: unknown, shrink: number): Plan => ({ ...sizeAt(frames[0]!, shrink), margin: 0, peakBytes: 0, heldBytes: 0 });
+export const nothingToPlan = (
+  frames: readonly FrameInfo[],
+  _settings: unknown,
+  shrink: number,
+): Plan => ({ ...sizeAt(frames[0]!, shrink), margin: 0, peakBytes: 0, heldBytes: 0 });

@@ -5,22 +5,59 @@ import type { Preparation } from "../frame/preparation";
 import type { StepTasks } from "./tasks";
 
 /** Where a frame's bytes are; the host knows more of it. */
-export interface Source { name: string }
-export interface StackFrame<S extends Source = Source> { id: string; /** hash of its bytes */ content: string; source: S; info: FrameInfo; /** what is done to it as it is read */ preparation?: Preparation }
+export interface Source {
+  name: string;
+}
+export interface StackFrame<S extends Source = Source> {
+  id: string;
+  /** hash of its bytes */ content: string;
+  source: S;
+  info: FrameInfo;
+  /** what is done to it as it is read */ preparation?: Preparation;
+}
 /** What tells one frame, as it is read, from every other. */
-export const frameKey = (f: Pick<StackFrame, "content" | "preparation">): string => (f.preparation ? `${f.content} ${JSON.stringify(f.preparation)}` : f.content);
+export const frameKey = (f: Pick<StackFrame, "content" | "preparation">): string =>
+  f.preparation ? `${f.content} ${JSON.stringify(f.preparation)}` : f.content;
 /** Called with the share done of all work (0..1), and what is being done. */
 export type Progress = (share: number, doing: string) => void;
-export interface Watch { progress: Progress; signal?: AbortSignal }
+export interface Watch {
+  progress: Progress;
+  signal?: AbortSignal;
+}
 
 /** Samples in the workers' memory. */
-export interface HeldSamples { /** px of the blocks in which the file packs brightness, if it does */ block?: number; /** the frame's row that comes first, where only some are held */ top?: number; ptr: number; width: number; height: number; type: SampleType; lut: Float32Array; matrix: number[] }
+export interface HeldSamples {
+  /** px of the blocks in which the file packs brightness, if it does */ block?: number;
+  /** the frame's row that comes first, where only some are held */ top?: number;
+  ptr: number;
+  width: number;
+  height: number;
+  type: SampleType;
+  lut: Float32Array;
+  matrix: number[];
+}
 
 /** What the host does for the steps besides their own tasks: reading files. */
-export interface HostTasks { decode(context: never, a: { source: Source; shrink: number; dst: number; bytes: number; /** of the frame at this size, px */ width: number; rows?: readonly [number, number] }): Promise<Omit<HeldSamples, "ptr">> }
+export interface HostTasks {
+  decode(
+    context: never,
+    a: {
+      source: Source;
+      shrink: number;
+      dst: number;
+      bytes: number;
+      /** of the frame at this size, px */ width: number;
+      rows?: readonly [number, number];
+    },
+  ): Promise<Omit<HeldSamples, "ptr">>;
+}
 type AllTasks = StepTasks & HostTasks;
 
-export interface RunOptions { /** bytes of scratch the task needs */ scratch?: number; /** before waiting work */ urgent?: boolean; signal?: AbortSignal }
+export interface RunOptions {
+  /** bytes of scratch the task needs */ scratch?: number;
+  /** before waiting work */ urgent?: boolean;
+  signal?: AbortSignal;
+}
 
 /** The workers as the steps see them: threads over one memory that is handed out by address. */
 export interface Work {
@@ -30,7 +67,11 @@ export interface Work {
   /** @throws RhizomeError `memory-full` */
   take(bytes: number): number;
   give(at: number): void;
-  run<K extends keyof AllTasks>(task: K, args: Parameters<AllTasks[K]>[1], options?: RunOptions): Promise<Awaited<ReturnType<AllTasks[K]>>>;
+  run<K extends keyof AllTasks>(
+    task: K,
+    args: Parameters<AllTasks[K]>[1],
+    options?: RunOptions,
+  ): Promise<Awaited<ReturnType<AllTasks[K]>>>;
   /** Waits until no thread works, so that memory can be given back safely after a stop. */
   idle(): Promise<void>;
 }
@@ -38,14 +79,26 @@ export interface Work {
 /** Rows cut into about `parts` strips of whole sixteens, or of another unit. */
 export const rowsOf = (height: number, parts: number, unit = 16): [number, number][] => {
   const step = Math.max(unit, Math.ceil(height / parts / unit) * unit);
-  return Array.from({ length: Math.ceil(height / step) }, (_, i) => [i * step, Math.min(height, (i + 1) * step)]);
+  return Array.from({ length: Math.ceil(height / step) }, (_, i) => [
+    i * step,
+    Math.min(height, (i + 1) * step),
+  ]);
 };
 
 /** Does something for all rows of a picture, in some more strips than there are threads. */
-export const inStrips = (work: Pick<Work, "threads">, height: number, run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => Promise.all(rowsOf(height, work.threads * 4).map(([y0, y1]) => run(y0, y1)));
+export const inStrips = (
+  work: Pick<Work, "threads">,
+  height: number,
+  run: (y0: number, y1: number) => Promise<unknown>,
+): Promise<unknown> => Promise.all(rowsOf(height, work.threads * 4).map(([y0, y1]) => run(y0, y1)));
 
 /** Zeroes memory on all threads. */
-export const cleared = (work: Work, ptr: number, bytes: number, on: RunOptions): Promise<unknown> => Promise.all(rowsOf(bytes, work.threads).map(([a, b]) => work.run("clear", { ptr: ptr + a, bytes: b - a }, on)));
+export const cleared = (work: Work, ptr: number, bytes: number, on: RunOptions): Promise<unknown> =>
+  Promise.all(
+    rowsOf(bytes, work.threads).map(([a, b]) =>
+      work.run("clear", { ptr: ptr + a, bytes: b - a }, on),
+    ),
+  );
 
 /** Long edge of the frames as they are aligned, and of the picture that is shown while one works on it. */
 export const WORK_EDGE = 1600;
@@ -58,13 +111,23 @@ export function shrinkTo(info: FrameInfo, longEdge: number): number {
 }
 
 /** Bytes that a sample takes once it is decoded: half floats become floats, and a table profile is turned to 16 bit. */
-const decodedSample = ({ format, depth, profile }: FrameInfo): number => (depth === 32 || format === "exr" ? 4 : depth === 16 || profile === "embedded profile" ? 2 : 1);
+const decodedSample = ({ format, depth, profile }: FrameInfo): number =>
+  depth === 32 || format === "exr" ? 4 : depth === 16 || profile === "embedded profile" ? 2 : 1;
 /** The decoder rounds a reduced size up. @param rows  how many are read, if not all */
-export const decodedBytes = (info: FrameInfo, shrink: number, rows = Math.ceil(info.height / shrink + 1)): number => Math.ceil(info.width / shrink + 1) * rows * 3 * decodedSample(info);
+export const decodedBytes = (
+  info: FrameInfo,
+  shrink: number,
+  rows = Math.ceil(info.height / shrink + 1),
+): number => Math.ceil(info.width / shrink + 1) * rows * 3 * decodedSample(info);
 
 export function checkSizes(frames: readonly StackFrame[], reference: number): void {
   const r = frames[reference]!.info;
-  for (const f of frames) if (f.info.width !== r.width || f.info.height !== r.height) {
-    throw new RhizomeError("size-mismatch", `${f.info.name} is ${f.info.width} x ${f.info.height} px, ${r.name} is ${r.width} x ${r.height}.`, "leave that frame out, or put it into a stack of its own");
-  }
+  for (const f of frames)
+    if (f.info.width !== r.width || f.info.height !== r.height) {
+      throw new RhizomeError(
+        "size-mismatch",
+        `${f.info.name} is ${f.info.width} x ${f.info.height} px, ${r.name} is ${r.width} x ${r.height}.`,
+        "leave that frame out, or put it into a stack of its own",
+      );
+    }
 }

@@ -5,10 +5,18 @@ import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
 /** Parts that moved while the run was taken: the picture shows them where they were sharp, and their haze where they were not. */
-export const movedSuspects = (moved: readonly MovedPart[]): Suspect[] => ranked(moved.map(({ times, ...box }): Suspect => ({ kind: "moved part", ...box, score: Math.round(Math.min(1, times / 12) * 1000) / 1000 })));
+export const movedSuspects = (moved: readonly MovedPart[]): Suspect[] =>
+  ranked(
+    moved.map(({ times, ...box }): Suspect => ({
+      kind: "moved part",
+      ...box,
+      score: Math.round(Math.min(1, times / 12) * 1000) / 1000,
+    })),
+  );
 
 /** Shares of a cell's pixels: from both frames beside the step, and from the rarer of them. */
-const BOTH = 0.6, RARER = 0.15;
+const BOTH = 0.6,
+  RARER = 0.15;
 
 /**
  * Parts of a focus stack that are nowhere quite sharp: their focus lies within a step that was too wide, and the picture
@@ -17,22 +25,52 @@ const BOTH = 0.6, RARER = 0.15;
  * @param sources  which frame, counted from one, was sharpest, w x h at 1/shrink of full size
  * @param run      of the frames' alignment: places along the travel, those after which a step was too wide, telling cells
  */
-export function softBands(sources: Uint8Array, w: number, h: number, shrink: number, { order, gaps, sharp }: { order: readonly number[]; gaps: readonly number[]; sharp: Pick<RunSharpness, "cells"> }): Suspect[] {
-  const { width, height } = sharpGrid(w, h), telling = new Set(sharp.cells);
-  const counts = Array.from({ length: width * height }, () => new Map<number, number>()), all = new Int32Array(width * height);
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    const c = Math.floor((y * height) / h) * width + Math.floor((x * width) / w), s = sources[y * w + x]! - 1;
-    counts[c]!.set(s, (counts[c]!.get(s) ?? 0) + 1);
-    all[c]!++;
-  }
-  return ranked(gaps.flatMap((k) => {
-    const [a, b] = [order[k]!, order[k + 1]!], within = (c: number): boolean => { const p = (counts[c]!.get(a) ?? 0) / all[c]!, q = (counts[c]!.get(b) ?? 0) / all[c]!; return telling.has(c) && p + q > BOTH && Math.min(p, q) > RARER; };
-    return areasOf(width, height, within, 2).map((r): Suspect => ({ kind: "soft band", x: (r.x0 * w * shrink) / width, y: (r.y0 * h * shrink) / height, width: ((r.x1 - r.x0) * w * shrink) / width, height: ((r.y1 - r.y0) * h * shrink) / height, score: Math.min(1, (3 + r.cells) / 10) }));
-  }));
+export function softBands(
+  sources: Uint8Array,
+  w: number,
+  h: number,
+  shrink: number,
+  {
+    order,
+    gaps,
+    sharp,
+  }: { order: readonly number[]; gaps: readonly number[]; sharp: Pick<RunSharpness, "cells"> },
+): Suspect[] {
+  const { width, height } = sharpGrid(w, h),
+    telling = new Set(sharp.cells);
+  const counts = Array.from({ length: width * height }, () => new Map<number, number>()),
+    all = new Int32Array(width * height);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const c = Math.floor((y * height) / h) * width + Math.floor((x * width) / w),
+        s = sources[y * w + x]! - 1;
+      counts[c]!.set(s, (counts[c]!.get(s) ?? 0) + 1);
+      all[c]!++;
+    }
+  return ranked(
+    gaps.flatMap((k) => {
+      const [a, b] = [order[k]!, order[k + 1]!],
+        within = (c: number): boolean => {
+          const p = (counts[c]!.get(a) ?? 0) / all[c]!,
+            q = (counts[c]!.get(b) ?? 0) / all[c]!;
+          return telling.has(c) && p + q > BOTH && Math.min(p, q) > RARER;
+        };
+      return areasOf(width, height, within, 2).map((r): Suspect => ({
+        kind: "soft band",
+        x: (r.x0 * w * shrink) / width,
+        y: (r.y0 * h * shrink) / height,
+        width: ((r.x1 - r.x0) * w * shrink) / width,
+        height: ((r.y1 - r.y0) * h * shrink) / height,
+        score: Math.min(1, (3 + r.cells) / 10),
+      }));
+    }),
+  );
 }
 
 /** Shares of a box's pixels: from both frames in which its edges lie differently, and from the rarer of them; px at which a doubled edge is as bad as can be. */
-const MIXED = 0.4, SECOND = 0.08, WORST = 8;
+const MIXED = 0.4,
+  SECOND = 0.08,
+  WORST = 8;
 
 /**
  * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the travel, and the picture is
@@ -40,12 +78,44 @@ const MIXED = 0.4, SECOND = 0.08, WORST = 8;
  *
  * @param sources  which frame, counted from one, was sharpest, w x h at 1/shrink of full size
  */
-export function doubledEdges(sources: Uint8Array, w: number, h: number, shrink: number, displaced: readonly DisplacedEdges[], moved: readonly MovedPart[]): Suspect[] {
-  const inside = (d: Omit<MovedPart, "times">, m: Omit<MovedPart, "times">): number => Math.max(0, Math.min(d.x + d.width, m.x + m.width) - Math.max(d.x, m.x)) * Math.max(0, Math.min(d.y + d.height, m.y + m.height) - Math.max(d.y, m.y));
-  return ranked(displaced.flatMap(({ frames: [a, b], px, ...box }): Suspect[] => {
-    if (moved.some((m) => inside(box, m) > 0.5 * box.width * box.height)) return [];
-    let first = 0, second = 0, all = 0;
-    for (let y = Math.floor(box.y / shrink); y < Math.min(h, (box.y + box.height) / shrink); y++) for (let x = Math.floor(box.x / shrink); x < Math.min(w, (box.x + box.width) / shrink); x++) { const s = sources[y * w + x]! - 1; all++; if (s === a) first++; else if (s === b) second++; }
-    return first + second > MIXED * all && Math.min(first, second) > SECOND * all ? [{ kind: "double edge", ...box, score: Math.round(Math.min(1, px / WORST) * 1000) / 1000 }] : [];
-  }), 12);
+export function doubledEdges(
+  sources: Uint8Array,
+  w: number,
+  h: number,
+  shrink: number,
+  displaced: readonly DisplacedEdges[],
+  moved: readonly MovedPart[],
+): Suspect[] {
+  const inside = (d: Omit<MovedPart, "times">, m: Omit<MovedPart, "times">): number =>
+    Math.max(0, Math.min(d.x + d.width, m.x + m.width) - Math.max(d.x, m.x)) *
+    Math.max(0, Math.min(d.y + d.height, m.y + m.height) - Math.max(d.y, m.y));
+  return ranked(
+    displaced.flatMap(({ frames: [a, b], px, ...box }): Suspect[] => {
+      if (moved.some((m) => inside(box, m) > 0.5 * box.width * box.height)) return [];
+      let first = 0,
+        second = 0,
+        all = 0;
+      for (let y = Math.floor(box.y / shrink); y < Math.min(h, (box.y + box.height) / shrink); y++)
+        for (
+          let x = Math.floor(box.x / shrink);
+          x < Math.min(w, (box.x + box.width) / shrink);
+          x++
+        ) {
+          const s = sources[y * w + x]! - 1;
+          all++;
+          if (s === a) first++;
+          else if (s === b) second++;
+        }
+      return first + second > MIXED * all && Math.min(first, second) > SECOND * all
+        ? [
+            {
+              kind: "double edge",
+              ...box,
+              score: Math.round(Math.min(1, px / WORST) * 1000) / 1000,
+            },
+          ]
+        : [];
+    }),
+    12,
+  );
 }

@@ -15,36 +15,75 @@ const DOUBLED = 2;
  * @param acc    the merged scene at 1/shrink of full size, with its weights
  * @param frames votes and disagreement of each frame, as far as there are any
  */
-export function mergeSuspects(heap: Heap, acc: Accumulator, frames: readonly { ghosts?: GhostMap | undefined; differs?: GhostMap | undefined }[], shrink: number): Suspect[] {
-  const maps = frames.flatMap((f) => [f.ghosts, f.differs]), first = maps.find((m) => m !== undefined);
+export function mergeSuspects(
+  heap: Heap,
+  acc: Accumulator,
+  frames: readonly { ghosts?: GhostMap | undefined; differs?: GhostMap | undefined }[],
+  shrink: number,
+): Suspect[] {
+  const maps = frames.flatMap((f) => [f.ghosts, f.differs]),
+    first = maps.find((m) => m !== undefined);
   // without a map, cells of the same fineness
-  const w = first?.width ?? acc.width >> 1, h = first?.height ?? acc.height >> 1, scale = first?.scale ?? 2 * shrink, n = w * h;
+  const w = first?.width ?? acc.width >> 1,
+    h = first?.height ?? acc.height >> 1,
+    scale = first?.scale ?? 2 * shrink,
+    n = w * h;
   if (n < 1) return [];
   const unmeasured = unmeasuredShare(heap, acc, w, h);
-  const moved = new Uint8Array(n), differs = new Float32Array(n);
-  for (const { ghosts, differs: d } of frames) for (let i = 0; i < n; i++) {
-    if (ghosts && ghosts.votes[i]! < 128) moved[i] = 1;
-    if (d) differs[i] = Math.max(differs[i]!, d.votes[i]! / 32);
-  }
-  const box = (kind: Suspect["kind"], a: Area, score: number): Suspect => ({ kind, x: a.x0 * scale, y: a.y0 * scale, width: (a.x1 - a.x0) * scale, height: (a.y1 - a.y0) * scale, score: Math.round(Math.min(1, score) * 1000) / 1000 });
+  const moved = new Uint8Array(n),
+    differs = new Float32Array(n);
+  for (const { ghosts, differs: d } of frames)
+    for (let i = 0; i < n; i++) {
+      if (ghosts && ghosts.votes[i]! < 128) moved[i] = 1;
+      if (d) differs[i] = Math.max(differs[i]!, d.votes[i]! / 32);
+    }
+  const box = (kind: Suspect["kind"], a: Area, score: number): Suspect => ({
+    kind,
+    x: a.x0 * scale,
+    y: a.y0 * scale,
+    width: (a.x1 - a.x0) * scale,
+    height: (a.y1 - a.y0) * scale,
+    score: Math.round(Math.min(1, score) * 1000) / 1000,
+  });
   const size = (a: Area): number => Math.min(1, Math.sqrt(a.cells / n) * 6);
   const small = Math.max(8, n / 12000);
   return ranked([
-    ...areasOf(w, h, (i) => moved[i] === 1, small, (i) => unmeasured[i]!).map((a) => box("ghost", a, size(a) * (0.35 + 0.65 * a.mean))),
-    ...areasOf(w, h, (i) => !moved[i] && differs[i]! > DOUBLED, small, (i) => differs[i]!).map((a) => box("double edge", a, 0.25 * a.mean * size(a))),
-    ...areasOf(w, h, (i) => !moved[i] && unmeasured[i]! > 0.5, small).map((a) => box("clipped", a, 0.8 * size(a))),
+    ...areasOf(
+      w,
+      h,
+      (i) => moved[i] === 1,
+      small,
+      (i) => unmeasured[i]!,
+    ).map((a) => box("ghost", a, size(a) * (0.35 + 0.65 * a.mean))),
+    ...areasOf(
+      w,
+      h,
+      (i) => !moved[i] && differs[i]! > DOUBLED,
+      small,
+      (i) => differs[i]!,
+    ).map((a) => box("double edge", a, 0.25 * a.mean * size(a))),
+    ...areasOf(w, h, (i) => !moved[i] && unmeasured[i]! > 0.5, small).map((a) =>
+      box("clipped", a, 0.8 * size(a)),
+    ),
   ]);
 }
 
 /** Share of each cell's pixels that no frame measured. */
 function unmeasuredShare(heap: Heap, acc: Accumulator, w: number, h: number): Float32Array {
-  const out = new Float32Array(w * h), weights = heap.f32(acc.ptr + 3 * acc.planeBytes, acc.width * acc.height), sx = acc.width / w, sy = acc.height / h;
+  const out = new Float32Array(w * h),
+    weights = heap.f32(acc.ptr + 3 * acc.planeBytes, acc.width * acc.height),
+    sx = acc.width / w,
+    sy = acc.height / h;
   // a quarter of a large cell's pixels tells its share
   const stride = Math.min(sx, sy) >= LARGE ? 2 : 1;
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-    let lost = 0, all = 0;
-    for (let v = Math.floor(y * sy); v < (y + 1) * sy && v < acc.height; v += stride) for (let u = Math.floor(x * sx); u < (x + 1) * sx && u < acc.width; u += stride, all++) if (weights[v * acc.width + u]! < MEASURED) lost++;
-    out[y * w + x] = all ? lost / all : 0;
-  }
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      let lost = 0,
+        all = 0;
+      for (let v = Math.floor(y * sy); v < (y + 1) * sy && v < acc.height; v += stride)
+        for (let u = Math.floor(x * sx); u < (x + 1) * sx && u < acc.width; u += stride, all++)
+          if (weights[v * acc.width + u]! < MEASURED) lost++;
+      out[y * w + x] = all ? lost / all : 0;
+    }
   return out;
 }

@@ -6,7 +6,9 @@ import type { ToneField } from "./toneField";
 
 export interface RenderSettings {
   gains: readonly [number, number, number];
-  exposure: number; contrast: number; saturation: number;
+  exposure: number;
+  contrast: number;
+  saturation: number;
   space: SpaceId;
   /** parts that lie in another light */
   local?: readonly LocalGains[];
@@ -14,7 +16,12 @@ export interface RenderSettings {
   linear: boolean;
 }
 export type PixelKind = "rgba8" | "rgb8" | "rgb16" | "rgb32f";
-const KINDS: Record<PixelKind, { code: number; bytes: number }> = { rgba8: { code: 0, bytes: 4 }, rgb16: { code: 1, bytes: 6 }, rgb32f: { code: 2, bytes: 12 }, rgb8: { code: 3, bytes: 3 } };
+const KINDS: Record<PixelKind, { code: number; bytes: number }> = {
+  rgba8: { code: 0, bytes: 4 },
+  rgb16: { code: 1, bytes: 6 },
+  rgb32f: { code: 2, bytes: 12 },
+  rgb8: { code: 3, bytes: 3 },
+};
 export const bytesPerPixel = (kind: PixelKind): number => KINDS[kind].bytes;
 
 /** Contrast and saturation of -1..1 as factors. */
@@ -28,14 +35,26 @@ const tables = new Map<SpaceId, Float32Array>();
 export function encodingTable(space: SpaceId): Float32Array {
   let t = tables.get(space);
   if (!t) {
-    const { curve } = SPACES[space], at = (i: number): number => encode(curve, (Math.min(i, STEPS) / STEPS) ** 2);
-    tables.set(space, (t = Float32Array.from({ length: (STEPS + 1) * 2 }, (_, i) => (i & 1 ? at((i >> 1) + 1) - at(i >> 1) : at(i >> 1)))));
+    const { curve } = SPACES[space],
+      at = (i: number): number => encode(curve, (Math.min(i, STEPS) / STEPS) ** 2);
+    tables.set(
+      space,
+      (t = Float32Array.from({ length: (STEPS + 1) * 2 }, (_, i) =>
+        i & 1 ? at((i >> 1) + 1) - at(i >> 1) : at(i >> 1),
+      )),
+    );
   }
   return t;
 }
 
 /** Planes R, G, B one after another; `lies` says which part of the picture they show, in shares of it, where not the whole. */
-export interface Planes { ptr: number; planeBytes: number; width: number; height: number; lies?: { x: number; y: number; width: number; height: number } }
+export interface Planes {
+  ptr: number;
+  planeBytes: number;
+  width: number;
+  height: number;
+  lies?: { x: number; y: number; width: number; height: number };
+}
 
 /**
  * Radiance to picture, rows y0 to y1 of a region. Point-wise but for the field, which is sampled bilinearly.
@@ -44,26 +63,88 @@ export interface Planes { ptr: number; planeBytes: number; width: number; height
  * @param region  x, y, width, height in px of the scene
  * @param dst     address of the region's first row, tightly packed
  */
-export function renderStrip(heap: Heap, scene: Planes, field: ToneField,
-                            settings: RenderSettings, region: { x: number; y: number; width: number; height: number },
-                            kind: PixelKind, dst: number, y0: number, y1: number): void {
+export function renderStrip(
+  heap: Heap,
+  scene: Planes,
+  field: ToneField,
+  settings: RenderSettings,
+  region: { x: number; y: number; width: number; height: number },
+  kind: PixelKind,
+  dst: number,
+  y0: number,
+  y1: number,
+): void {
   const mark = heap.mark();
-  const w = region.width, { code, bytes } = KINDS[kind], { linear } = settings;
-  const s = heap.put([...settings.gains, settings.exposure, factor(settings.contrast), Math.log2(0.18), settings.saturation <= -1 ? 0 : factor(settings.saturation * 1.6),
-    field.shoulderStart, field.white, ...fromWorking(settings.space), linear ? 1 : 0, field.floor]);
+  const w = region.width,
+    { code, bytes } = KINDS[kind],
+    { linear } = settings;
+  const s = heap.put([
+    ...settings.gains,
+    settings.exposure,
+    factor(settings.contrast),
+    Math.log2(0.18),
+    settings.saturation <= -1 ? 0 : factor(settings.saturation * 1.6),
+    field.shoulderStart,
+    field.white,
+    ...fromWorking(settings.space),
+    linear ? 1 : 0,
+    field.floor,
+  ]);
   const table = heap.put(encodingTable(settings.space));
-  const line = heap.alloc(field.width * 8 + 32), slopes = heap.alloc(w * 4 + 64), offsets = heap.alloc(w * 4 + 64), row = heap.alloc((w + 4) * bytes + 64);
+  const line = heap.alloc(field.width * 8 + 32),
+    slopes = heap.alloc(w * 4 + 64),
+    offsets = heap.alloc(w * 4 + 64),
+    row = heap.alloc((w + 4) * bytes + 64);
   const lies = scene.lies ?? { x: 0, y: 0, width: 1, height: 1 };
-  const parts = settings.local?.length ? localMasks(settings.local, scene.width / lies.width / (scene.height / lies.height)) : [], lit = parts.length ? heap.alloc(w * 12 + 64) : 0;
-  const sx = (field.width * lies.width) / scene.width, sy = (field.height * lies.height) / scene.height, fx = field.width * lies.x - 0.5, fy = field.height * lies.y - 0.5;
+  const parts = settings.local?.length
+      ? localMasks(settings.local, scene.width / lies.width / (scene.height / lies.height))
+      : [],
+    lit = parts.length ? heap.alloc(w * 12 + 64) : 0;
+  const sx = (field.width * lies.width) / scene.width,
+    sy = (field.height * lies.height) / scene.height,
+    fx = field.width * lies.x - 0.5,
+    fy = field.height * lies.y - 0.5;
   for (let y = y0; y < y1; y++) {
-    heap.k.gainRow(field.slopes, field.offsets, field.width, field.height, (region.x + 0.5) * sx + fx, sx, (region.y + y + 0.5) * sy + fy, w, s, line, slopes, offsets);
+    heap.k.gainRow(
+      field.slopes,
+      field.offsets,
+      field.width,
+      field.height,
+      (region.x + 0.5) * sx + fx,
+      sx,
+      (region.y + y + 0.5) * sy + fy,
+      w,
+      s,
+      line,
+      slopes,
+      offsets,
+    );
     const from = scene.ptr + ((region.y + y) * scene.width + region.x) * 4;
     if (lit) {
-      for (let c = 0; c < 3; c++) heap.f32(lit + c * w * 4, w).set(heap.f32(from + c * scene.planeBytes, w));
-      lightRow(heap, parts, lit, w * 4, w, lies.x + ((region.x + 0.5) * lies.width) / scene.width, lies.width / scene.width, lies.y + ((region.y + y + 0.5) * lies.height) / scene.height);
+      for (let c = 0; c < 3; c++)
+        heap.f32(lit + c * w * 4, w).set(heap.f32(from + c * scene.planeBytes, w));
+      lightRow(
+        heap,
+        parts,
+        lit,
+        w * 4,
+        w,
+        lies.x + ((region.x + 0.5) * lies.width) / scene.width,
+        lies.width / scene.width,
+        lies.y + ((region.y + y + 0.5) * lies.height) / scene.height,
+      );
     }
-    heap.k.renderRow(lit || from, lit ? w * 4 : scene.planeBytes, w, slopes, offsets, s, table, code, row);
+    heap.k.renderRow(
+      lit || from,
+      lit ? w * 4 : scene.planeBytes,
+      w,
+      slopes,
+      offsets,
+      s,
+      table,
+      code,
+      row,
+    );
     heap.u8(dst + y * w * bytes, w * bytes).set(heap.u8(row, w * bytes));
   }
   heap.release(mark);

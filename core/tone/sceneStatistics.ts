@@ -4,23 +4,41 @@ import type { ToneGrid } from "./toneGrid";
 
 export interface SceneStatistics {
   /** counts per bin of 1/4 EV, the first bin starting at `fromEv` (0 EV = the reference frame's saturation); what is black or uncovered is in none */
-  fromEv: number; binEv: number; counts: number[];
+  fromEv: number;
+  binEv: number;
+  counts: number[];
   /** EV between the 0.1 % darkest and 0.1 % brightest parts */
-  rangeEv: number; lowEv: number; highEv: number;
+  rangeEv: number;
+  lowEv: number;
+  highEv: number;
   /** light below it is noise or nothing */
   floorEv: number;
 }
 
-const FROM_EV = -14, BIN_EV = 0.25, BINS = 96;
+const FROM_EV = -14,
+  BIN_EV = 0.25,
+  BINS = 96;
 
 /** How the scene's luminance is spread, in EV against the reference frame's saturation. */
 export function sceneStatistics(heap: Heap, grid: ToneGrid): SceneStatistics {
-  const n = grid.width * grid.height, { floorEv } = grid, mark = heap.mark(), at = heap.alloc(BINS * 4);
+  const n = grid.width * grid.height,
+    { floorEv } = grid,
+    mark = heap.mark(),
+    at = heap.alloc(BINS * 4);
   heap.i32(at, BINS).fill(0);
   heap.k.histogram(grid.ptr, n, FROM_EV, 1 / BIN_EV, BINS, at);
-  const counts = [...heap.i32(at, BINS)], black = heap.f32(grid.ptr, n).reduce((sum, ev) => sum + (ev <= floorEv ? 1 : 0), 0);
+  const counts = [...heap.i32(at, BINS)],
+    black = heap.f32(grid.ptr, n).reduce((sum, ev) => sum + (ev <= floorEv ? 1 : 0), 0);
   counts[Math.max(0, Math.min(BINS - 1, Math.floor((floorEv - FROM_EV) / BIN_EV)))]! -= black;
   const [lowEv, highEv] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number];
   heap.release(mark);
-  return { fromEv: FROM_EV, binEv: BIN_EV, counts, lowEv, highEv, rangeEv: highEv - lowEv, floorEv };
+  return {
+    fromEv: FROM_EV,
+    binEv: BIN_EV,
+    counts,
+    lowEv,
+    highEv,
+    rangeEv: highEv - lowEv,
+    floorEv,
+  };
 }

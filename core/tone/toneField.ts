@@ -6,22 +6,30 @@ import { BASIS_PLANES, WINDOW } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
 
 export interface ToneSettings {
-  operator: "none" | "plain" | Operator; strength: number; detail: number;
+  operator: "none" | "plain" | Operator;
+  strength: number;
+  detail: number;
   /** EV by which the scene's zones are lifted, from its darkest to its lightest fifth */
   lifts: readonly number[];
   /** EV by which the lightest and the darkest ends are moved */
-  white: number; black: number;
+  white: number;
+  black: number;
 }
 
 /** What the point-wise renderer needs: local gain in EV = slope * log2(Y) + offset on a grid, planes in the heap, and the placing. */
 export interface ToneField {
-  width: number; height: number; slopes: number; offsets: number;
+  width: number;
+  height: number;
+  slopes: number;
+  offsets: number;
   /** shoulder: where the roll-off starts and which linear value becomes white; start >= white means none */
-  shoulderStart: number; white: number;
+  shoulderStart: number;
+  white: number;
   /** light below which the scene is noise, linear: its logarithm is that of this, and no gain brightens it; 0 where nothing is toned */
   floor: number;
 }
-export const toneFieldBytes = (grid: { width: number; height: number }): number => grid.width * grid.height * 8;
+export const toneFieldBytes = (grid: { width: number; height: number }): number =>
+  grid.width * grid.height * 8;
 export const ZONES = 5;
 
 const MID = Math.log2(0.18);
@@ -37,35 +45,94 @@ const MID = Math.log2(0.18);
  * @param basis  address of what `toneBasis` made of the grid
  * @param at     where the field's two planes go, with room for `toneFieldBytes` of the grid
  */
-export function toneField(heap: Heap, grid: ToneGrid, basis: number, settings: ToneSettings, at: number): ToneField {
-  const { width: w, height: h } = grid, n = w * h, { operator, lifts, white, black } = settings;
-  const toned = operator !== "none" && operator !== "plain", lifted = lifts.some((v) => v !== 0), moved = operator !== "none" && (white !== 0 || black !== 0 || lifted);
+export function toneField(
+  heap: Heap,
+  grid: ToneGrid,
+  basis: number,
+  settings: ToneSettings,
+  at: number,
+): ToneField {
+  const { width: w, height: h } = grid,
+    n = w * h,
+    { operator, lifts, white, black } = settings;
+  const toned = operator !== "none" && operator !== "plain",
+    lifted = lifts.some((v) => v !== 0),
+    moved = operator !== "none" && (white !== 0 || black !== 0 || lifted);
   if (!toned && !moved) {
     heap.f32(at, 2).fill(0);
-    return { width: 1, height: 1, slopes: at, offsets: at + 4, shoulderStart: 1, white: 1, floor: 0 };
+    return {
+      width: 1,
+      height: 1,
+      slopes: at,
+      offsets: at + 4,
+      shoulderStart: 1,
+      white: 1,
+      floor: 0,
+    };
   }
-  const mark = heap.mark(), gain = heap.alloc(n * 4 + 16), product = heap.alloc(n * 4 + 16), T = heap.f32(gain, n), L = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
-  if (toned) operators[operator]({ heap, grid, basis, strength: settings.strength, detail: settings.detail, to: gain });
+  const mark = heap.mark(),
+    gain = heap.alloc(n * 4 + 16),
+    product = heap.alloc(n * 4 + 16),
+    T = heap.f32(gain, n),
+    L = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
+  if (toned)
+    operators[operator]({
+      heap,
+      grid,
+      basis,
+      strength: settings.strength,
+      detail: settings.detail,
+      to: gain,
+    });
   else T.set(L);
   if (lifted) {
-    const [lo, hi] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number], mean = heap.f32(basis + BASIS_PLANES.mean * n * 4, n);
+    const [lo, hi] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number],
+      mean = heap.f32(basis + BASIS_PLANES.mean * n * 4, n);
     // by the light round about, so that a zone's own texture is lifted with it
-    for (let i = 0; i < n; i++) T[i]! += liftAt(lifts, ((Math.abs(mean[i]! - L[i]!) < 0.7 ? mean[i]! : L[i]!) - lo) / Math.max(1e-3, hi - lo));
+    for (let i = 0; i < n; i++)
+      T[i]! += liftAt(
+        lifts,
+        ((Math.abs(mean[i]! - L[i]!) < 0.7 ? mean[i]! : L[i]!) - lo) / Math.max(1e-3, hi - lo),
+      );
   }
-  if (white || black) for (let i = 0; i < n; i++) { const t = T[i]!; T[i] = t + white * Math.min(1.2, Math.max(0, (t - MID) / -MID)) + black * Math.min(1.2, Math.max(0, (MID - t) / 7)); }
-  const G = T, P = heap.f32(product, n);
-  for (let i = 0; i < n; i++) { G[i]! -= L[i]!; P[i] = G[i]! * L[i]!; }
+  if (white || black)
+    for (let i = 0; i < n; i++) {
+      const t = T[i]!;
+      T[i] =
+        t +
+        white * Math.min(1.2, Math.max(0, (t - MID) / -MID)) +
+        black * Math.min(1.2, Math.max(0, (MID - t) / 7));
+    }
+  const G = T,
+    P = heap.f32(product, n);
+  for (let i = 0; i < n; i++) {
+    G[i]! -= L[i]!;
+    P[i] = G[i]! * L[i]!;
+  }
   // least squares of gain on log luminance in small windows, then averaged, as in the guided filter
-  const plane = (i: number): number => basis + i * n * 4, offsets = boxMean(heap, gain, w, h, WINDOW), slopes = boxMean(heap, product, w, h, WINDOW);
+  const plane = (i: number): number => basis + i * n * 4,
+    offsets = boxMean(heap, gain, w, h, WINDOW),
+    slopes = boxMean(heap, product, w, h, WINDOW);
   heap.k.gainLine(offsets, slopes, plane(BASIS_PLANES.mean), plane(BASIS_PLANES.variance), n, 0.02);
   heap.f32(at, n).set(heap.f32(boxMean(heap, slopes, w, h, 2), n));
   heap.f32(at + n * 4, n).set(heap.f32(boxMean(heap, offsets, w, h, 2), n));
   heap.release(mark);
-  return { width: w, height: h, slopes: at, offsets: at + n * 4, shoulderStart: toned ? 0.7 : 1, white: toned ? 1.6 : 1, floor: 2 ** grid.floorEv };
+  return {
+    width: w,
+    height: h,
+    slopes: at,
+    offsets: at + n * 4,
+    shoulderStart: toned ? 0.7 : 1,
+    white: toned ? 1.6 : 1,
+    floor: 2 ** grid.floorEv,
+  };
 }
 
 /** The lift at a place of the scene's range, 0 darkest to 1 lightest: smooth between the middles of the zones. */
 function liftAt(lifts: readonly number[], place: number): number {
-  const p = Math.min(ZONES - 1, Math.max(0, place * ZONES - 0.5)), i = Math.min(ZONES - 2, Math.floor(p)), t = p - i, s = t * t * (3 - 2 * t);
+  const p = Math.min(ZONES - 1, Math.max(0, place * ZONES - 0.5)),
+    i = Math.min(ZONES - 2, Math.floor(p)),
+    t = p - i,
+    s = t * t * (3 - 2 * t);
   return lifts[i]! * (1 - s) + lifts[i + 1]! * s;
 }

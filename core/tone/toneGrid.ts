@@ -3,7 +3,9 @@ import { quantiles } from "./quantiles";
 
 /** The picture reduced for tone analysis: log2 luminance in EV, a plane at `ptr`, at most GRID_LONG_EDGE long. */
 export interface ToneGrid {
-  width: number; height: number; ptr: number;
+  width: number;
+  height: number;
+  ptr: number;
   /** the scene's black: no cell is below it, and light below it is noise or nothing. The same for every use of a logarithm. */
   floorEv: number;
 }
@@ -19,13 +21,35 @@ export function gridSize(width: number, height: number): { width: number; height
 }
 
 /** Fills the rows g0 to g1 of the grid: log2 of the mean luminance (linear Rec. 2020) over each cell of the scene. */
-export function reduceToGrid(heap: Heap, scene: { ptr: number; planeBytes: number; width: number; height: number }, grid: Omit<ToneGrid, "floorEv">, g0: number, g1: number): void {
-  const { width: gw, height: gh, ptr } = grid, mark = heap.mark();
-  const xs = heap.alloc((gw + 1) * 4), sums = heap.alloc(gw * 8);
-  heap.i32(xs, gw + 1).set(Array.from({ length: gw + 1 }, (_, i) => Math.floor((i * scene.width) / gw)));
+export function reduceToGrid(
+  heap: Heap,
+  scene: { ptr: number; planeBytes: number; width: number; height: number },
+  grid: Omit<ToneGrid, "floorEv">,
+  g0: number,
+  g1: number,
+): void {
+  const { width: gw, height: gh, ptr } = grid,
+    mark = heap.mark();
+  const xs = heap.alloc((gw + 1) * 4),
+    sums = heap.alloc(gw * 8);
+  heap
+    .i32(xs, gw + 1)
+    .set(Array.from({ length: gw + 1 }, (_, i) => Math.floor((i * scene.width) / gw)));
   for (let gy = g0; gy < g1; gy++) {
-    const top = Math.floor((gy * scene.height) / gh), bottom = Math.max(top + 1, Math.floor(((gy + 1) * scene.height) / gh));
-    heap.k.gridRow(scene.ptr, scene.planeBytes, scene.width, top, bottom, xs, gw, sums, LOWEST_EV, ptr + gy * gw * 4);
+    const top = Math.floor((gy * scene.height) / gh),
+      bottom = Math.max(top + 1, Math.floor(((gy + 1) * scene.height) / gh));
+    heap.k.gridRow(
+      scene.ptr,
+      scene.planeBytes,
+      scene.width,
+      top,
+      bottom,
+      xs,
+      gw,
+      sums,
+      LOWEST_EV,
+      ptr + gy * gw * 4,
+    );
   }
   heap.release(mark);
 }
@@ -37,11 +61,17 @@ export function reduceToGrid(heap: Heap, scene: { ptr: number; planeBytes: numbe
  * @param noise  standard deviation of the scene's noise in the dark, linear, on the scene's scale; 0 where not known
  * @returns the floor in EV
  */
-export function floorGrid(heap: Heap, { width, height, ptr }: Omit<ToneGrid, "floorEv">, noise: number): number {
+export function floorGrid(
+  heap: Heap,
+  { width, height, ptr }: Omit<ToneGrid, "floorEv">,
+  noise: number,
+): number {
   const n = width * height;
   const [lights] = quantiles(heap, ptr, n, [0.998]) as [number];
   // as a cell holds it
-  const floorEv = Math.fround(Math.max(lights - WIDEST_SCENE_EV, noise > 0 ? Math.log2(noise) : LOWEST_EV, LOWEST_EV));
+  const floorEv = Math.fround(
+    Math.max(lights - WIDEST_SCENE_EV, noise > 0 ? Math.log2(noise) : LOWEST_EV, LOWEST_EV),
+  );
   const cells = heap.f32(ptr, n);
   for (let i = 0; i < n; i++) cells[i] = Math.max(floorEv, cells[i]!);
   return floorEv;

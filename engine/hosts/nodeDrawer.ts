@@ -13,18 +13,36 @@ const ENDING = ".merge";
  * @param quota  bytes
  */
 export function nodeDrawer(folder: string, quota: number): Drawer {
-  const fileOf = (key: string): string => join(folder, createHash("sha256").update(key).digest("hex").slice(0, 40) + ENDING);
+  const fileOf = (key: string): string =>
+    join(folder, createHash("sha256").update(key).digest("hex").slice(0, 40) + ENDING);
   return {
     async get(key) {
-      const path = fileOf(key), now = new Date();
-      return utimes(path, now, now).then(() => ({ name: "a kept merge", path }), () => undefined);
+      const path = fileOf(key),
+        now = new Date();
+      return utimes(path, now, now).then(
+        () => ({ name: "a kept merge", path }),
+        () => undefined,
+      );
     },
     async put(key, packed) {
       if (packed instanceof Blob) return;
-      const path = fileOf(key), bytes = packed.reduce((s, p) => s + p.length, 0);
+      const path = fileOf(key),
+        bytes = packed.reduce((s, p) => s + p.length, 0);
       if (bytes > quota) return;
       await mkdir(folder, { recursive: true });
-      const kept = (await Promise.all((await readdir(folder)).filter((f) => f.endsWith(ENDING)).map(async (f) => { const file = join(folder, f), s = await stat(file).catch(() => undefined); return s && file !== path ? { file, bytes: s.size, usedAt: s.mtimeMs } : undefined; }))).filter((k) => k !== undefined).sort((a, b) => a.usedAt - b.usedAt);
+      const kept = (
+        await Promise.all(
+          (await readdir(folder))
+            .filter((f) => f.endsWith(ENDING))
+            .map(async (f) => {
+              const file = join(folder, f),
+                s = await stat(file).catch(() => undefined);
+              return s && file !== path ? { file, bytes: s.size, usedAt: s.mtimeMs } : undefined;
+            }),
+        )
+      )
+        .filter((k) => k !== undefined)
+        .sort((a, b) => a.usedAt - b.usedAt);
       let total = bytes + kept.reduce((s, k) => s + k.bytes, 0);
       for (const k of kept) {
         if (total <= quota) break;

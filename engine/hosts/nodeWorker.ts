@@ -11,11 +11,25 @@ console.warn = () => undefined;
 
 const codec = anyCodec({
   // damaged files are answered with errors; the library need not warn of them as well
-  vips: async ({ avif }) => vipsCodec(await (await import("wasm-vips")).default({ dynamicLibraries: avif ? ["vips-heif.wasm"] : [], preRun: (m) => { (m as unknown as { ENV: Record<string, string> }).ENV["VIPS_WARNING"] = "1"; } })),
+  vips: async ({ avif }) =>
+    vipsCodec(
+      await (
+        await import("wasm-vips")
+      ).default({
+        dynamicLibraries: avif ? ["vips-heif.wasm"] : [],
+        preRun: (m) => {
+          (m as unknown as { ENV: Record<string, string> }).ENV["VIPS_WARNING"] = "1";
+        },
+      }),
+    ),
   async libraw() {
     const script = import.meta.resolve("libraw-wasm/dist/libraw.js");
     const { default: load } = (await import(script)) as { default: (o: object) => Promise<LibRaw> };
-    return load({ wasmBinary: await readFile(new URL("libraw.wasm", script)), print: () => undefined, printErr: () => undefined });
+    return load({
+      wasmBinary: await readFile(new URL("libraw.wasm", script)),
+      print: () => undefined,
+      printErr: () => undefined,
+    });
   },
 });
 const handle = serve(
@@ -25,7 +39,11 @@ const handle = serve(
     try {
       return new Uint8Array(await readFile(source.path!));
     } catch (e) {
-      throw new RhizomeError("unreadable", `${source.name} cannot be opened: ${(e as NodeJS.ErrnoException).code ?? "unknown reason"}.`, "check the path and the rights to it");
+      throw new RhizomeError(
+        "unreadable",
+        `${source.name} cannot be opened: ${(e as NodeJS.ErrnoException).code ?? "unknown reason"}.`,
+        "check the path and the rights to it",
+      );
     }
   },
 );

@@ -11,8 +11,15 @@ export function webHost(): Host {
       const w = new Worker(new URL("./webWorker.ts", import.meta.url), { type: "module" });
       return {
         post: (m) => w.postMessage(m),
-        onReply: (f) => { w.onmessage = (e) => f(e.data); },
-        onLost: (f) => { w.onerror = (e) => { e.preventDefault(); f(e.message || "the worker could not be started"); }; },
+        onReply: (f) => {
+          w.onmessage = (e) => f(e.data);
+        },
+        onLost: (f) => {
+          w.onerror = (e) => {
+            e.preventDefault();
+            f(e.message || "the worker could not be started");
+          };
+        },
         close: () => w.terminate(),
       };
     },

@@ -4,27 +4,45 @@ import { vipsCodec } from "../../codecs/vipsCodec";
 import { RhizomeError } from "../../core/error";
 import { serve } from "../worker/serve";
 
-const scope = self as unknown as { postMessage(m: unknown, t: Transferable[]): void; onmessage: ((e: MessageEvent) => void) | null };
+const scope = self as unknown as {
+  postMessage(m: unknown, t: Transferable[]): void;
+  onmessage: ((e: MessageEvent) => void) | null;
+};
 const quiet = { print: () => undefined, printErr: () => undefined };
 
 /** A library that is served beside the application as it is: it finds its own parts from its own address. */
 async function beside<T>(path: string): Promise<(options: object) => Promise<T>> {
   if (!globalThis.crossOriginIsolated) {
-    throw new RhizomeError("not-isolated", "This browser page may not share memory between threads, which reading and writing pictures needs.", "open Rhizome from its own server, in a current browser");
+    throw new RhizomeError(
+      "not-isolated",
+      "This browser page may not share memory between threads, which reading and writing pictures needs.",
+      "open Rhizome from its own server, in a current browser",
+    );
   }
   const url = new URL(path, self.location.origin).href;
-  return ((await import(/* @vite-ignore */ url)) as { default: (options: object) => Promise<T> }).default;
+  return ((await import(/* @vite-ignore */ url)) as { default: (options: object) => Promise<T> })
+    .default;
 }
 
 const codec = anyCodec({
-  vips: async ({ avif }) => vipsCodec(await (await beside<never>("/vips/vips-es6.js"))({ ...quiet, dynamicLibraries: avif ? ["vips-heif.wasm"] : [] })),
+  vips: async ({ avif }) =>
+    vipsCodec(
+      await (
+        await beside<never>("/vips/vips-es6.js")
+      )({ ...quiet, dynamicLibraries: avif ? ["vips-heif.wasm"] : [] }),
+    ),
   libraw: async () => (await beside<LibRaw>("/libraw/libraw.js"))(quiet),
 });
 const handle = serve(
   (reply, transfer) => scope.postMessage(reply, transfer),
   codec,
   async (source) => {
-    if (!source.blob) throw new RhizomeError("unreadable", `${source.name} is no longer in storage.`, "bring it in again");
+    if (!source.blob)
+      throw new RhizomeError(
+        "unreadable",
+        `${source.name} is no longer in storage.`,
+        "bring it in again",
+      );
     return new Uint8Array(await source.blob.arrayBuffer());
   },
   (parts) => new Blob(parts),

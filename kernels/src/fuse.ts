@@ -6,8 +6,14 @@ import { exp2x4, log2x4, ROUNDING } from "./math";
 // @ts-ignore: decorator
 @inline
 function four(p: usize, c: i32): v128 {
-  const a = v128.load(p), b = v128.load(p, 16);
-  const u = c == 0 ? v128.shuffle<u16>(a, b, 0, 3, 6, 9, 0, 0, 0, 0) : c == 1 ? v128.shuffle<u16>(a, b, 1, 4, 7, 10, 0, 0, 0, 0) : v128.shuffle<u16>(a, b, 2, 5, 8, 11, 0, 0, 0, 0);
+  const a = v128.load(p),
+    b = v128.load(p, 16);
+  const u =
+    c == 0
+      ? v128.shuffle<u16>(a, b, 0, 3, 6, 9, 0, 0, 0, 0)
+      : c == 1
+        ? v128.shuffle<u16>(a, b, 1, 4, 7, 10, 0, 0, 0, 0)
+        : v128.shuffle<u16>(a, b, 2, 5, 8, 11, 0, 0, 0, 0);
   return f32x4.mul(f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(u)), f32x4.splat(1.0 / 65535.0));
 }
 
@@ -17,10 +23,20 @@ function four(p: usize, c: i32): v128 {
 function greyRow(src: usize, w: i32, dst: usize): void {
   for (let x = 0; x < w; x += 4) {
     const p = src + <usize>(x * 6);
-    v128.store(dst + (<usize>x << 2), f32x4.add(f32x4.add(f32x4.mul(four(p, 0), f32x4.splat(0.299)), f32x4.mul(four(p, 1), f32x4.splat(0.587))), f32x4.mul(four(p, 2), f32x4.splat(0.114))), 4);
+    v128.store(
+      dst + ((<usize>x) << 2),
+      f32x4.add(
+        f32x4.add(
+          f32x4.mul(four(p, 0), f32x4.splat(0.299)),
+          f32x4.mul(four(p, 1), f32x4.splat(0.587)),
+        ),
+        f32x4.mul(four(p, 2), f32x4.splat(0.114)),
+      ),
+      4,
+    );
   }
-  store<f32>(dst, load<f32>(dst + (<usize>min(1, w - 1) << 2), 4));
-  store<f32>(dst + (<usize>w << 2), load<f32>(dst + (<usize>max(0, w - 2) << 2), 4), 4);
+  store<f32>(dst, load<f32>(dst + ((<usize>min(1, w - 1)) << 2), 4));
+  store<f32>(dst + ((<usize>w) << 2), load<f32>(dst + ((<usize>max(0, w - 2)) << 2), 4), 4);
 }
 
 /**
@@ -28,37 +44,84 @@ function greyRow(src: usize, w: i32, dst: usize): void {
  * exponents and a width of 0.2. `rows` holds three rows of w + 8 floats; up to 64 bytes beyond the picture are read, and the
  * floats beyond a row are written before the next row is. Beyond the edges the picture is mirrored.
  */
-export function fusionWeights(src: usize, w: i32, h: i32, y0: i32, y1: i32, rows: usize, dst: usize): void {
-  const stride = <usize>(w * 6), line = <usize>(w + 8) << 2, half = f32x4.splat(0.5), third = f32x4.splat(1.0 / 3.0);
+export function fusionWeights(
+  src: usize,
+  w: i32,
+  h: i32,
+  y0: i32,
+  y1: i32,
+  rows: usize,
+  dst: usize,
+): void {
+  const stride = <usize>(w * 6),
+    line = (<usize>(w + 8)) << 2,
+    half = f32x4.splat(0.5),
+    third = f32x4.splat(1.0 / 3.0);
   // exp(-d^2 / (2 * 0.2^2)) of three channels at once
   const fall = f32x4.splat(-12.5 * 1.4426950408889634);
-  let above = rows, own = rows + line, below = rows + 2 * line;
+  let above = rows,
+    own = rows + line,
+    below = rows + 2 * line;
   greyRow(src + <usize>abs(y0 - 1 < 0 ? min(1, h - 1) : y0 - 1) * stride, w, above);
   greyRow(src + <usize>y0 * stride, w, own);
   for (let y = y0; y < y1; y++) {
     greyRow(src + <usize>(y + 1 < h ? y + 1 : max(0, h - 2)) * stride, w, below);
-    const row = src + <usize>y * stride, out = dst + (<usize>((y - y0) * w) << 2);
+    const row = src + <usize>y * stride,
+      out = dst + ((<usize>((y - y0) * w)) << 2);
     for (let x = 0; x < w; x += 4) {
-      const o = <usize>x << 2, p = row + <usize>(x * 6), R = four(p, 0), G = four(p, 1), B = four(p, 2);
-      const around = f32x4.add(f32x4.add(v128.load(own + o), v128.load(own + o, 8)), f32x4.add(v128.load(above + o, 4), v128.load(below + o, 4)));
-      const contrast = f32x4.abs(f32x4.sub(around, f32x4.mul(v128.load(own + o, 4), f32x4.splat(4))));
-      const m = f32x4.mul(f32x4.add(f32x4.add(R, G), B), third), r = f32x4.sub(R, m), g = f32x4.sub(G, m), b = f32x4.sub(B, m);
-      const saturation = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(r, r), f32x4.mul(g, g)), f32x4.mul(b, b)));
-      const i = f32x4.sub(R, half), j = f32x4.sub(G, half), k = f32x4.sub(B, half);
-      const exposed = exp2x4(f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(i, i), f32x4.mul(j, j)), f32x4.mul(k, k)), fall));
-      const weight = f32x4.add(f32x4.mul(f32x4.mul(contrast, saturation), exposed), f32x4.splat(1e-12));
+      const o = (<usize>x) << 2,
+        p = row + <usize>(x * 6),
+        R = four(p, 0),
+        G = four(p, 1),
+        B = four(p, 2);
+      const around = f32x4.add(
+        f32x4.add(v128.load(own + o), v128.load(own + o, 8)),
+        f32x4.add(v128.load(above + o, 4), v128.load(below + o, 4)),
+      );
+      const contrast = f32x4.abs(
+        f32x4.sub(around, f32x4.mul(v128.load(own + o, 4), f32x4.splat(4))),
+      );
+      const m = f32x4.mul(f32x4.add(f32x4.add(R, G), B), third),
+        r = f32x4.sub(R, m),
+        g = f32x4.sub(G, m),
+        b = f32x4.sub(B, m);
+      const saturation = f32x4.sqrt(
+        f32x4.add(f32x4.add(f32x4.mul(r, r), f32x4.mul(g, g)), f32x4.mul(b, b)),
+      );
+      const i = f32x4.sub(R, half),
+        j = f32x4.sub(G, half),
+        k = f32x4.sub(B, half);
+      const exposed = exp2x4(
+        f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(i, i), f32x4.mul(j, j)), f32x4.mul(k, k)), fall),
+      );
+      const weight = f32x4.add(
+        f32x4.mul(f32x4.mul(contrast, saturation), exposed),
+        f32x4.splat(1e-12),
+      );
       if (x + 4 <= w) v128.store(out + o, weight);
-      else for (let q = 0; q < w - x; q++) store<f32>(out + o + (<usize>q << 2), q == 0 ? f32x4.extract_lane(weight, 0) : q == 1 ? f32x4.extract_lane(weight, 1) : f32x4.extract_lane(weight, 2));
+      else
+        for (let q = 0; q < w - x; q++)
+          store<f32>(
+            out + o + ((<usize>q) << 2),
+            q == 0
+              ? f32x4.extract_lane(weight, 0)
+              : q == 1
+                ? f32x4.extract_lane(weight, 1)
+                : f32x4.extract_lane(weight, 2),
+          );
     }
     const t = above;
-    above = own; own = below; below = t;
+    above = own;
+    own = below;
+    below = t;
   }
 }
 
 /** One channel of n RGB samples of 16 bit, as floats of 0 to 1; both with room behind. */
 export function channelOf(src: usize, n: i32, channel: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
-    const p = src + <usize>(i * 6), o = dst + (<usize>i << 2);
+    const p = src + <usize>(i * 6),
+      o = dst + ((<usize>i) << 2);
     v128.store(o, channel == 0 ? four(p, 0) : channel == 1 ? four(p, 1) : four(p, 2));
   }
 }
@@ -67,9 +130,18 @@ export function channelOf(src: usize, n: i32, channel: i32, dst: usize): void {
 // @ts-ignore: decorator
 @inline
 function packed(p: usize, k: v128): v128 {
-  const zero = f32x4.splat(0), most = f32x4.splat(65535), round = f32x4.splat(ROUNDING), low = i32x4.splat(0x1ffff), a = v128.load(p), b = v128.load(p, 16);
-  const x = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(a, k))), round), low), y = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(b, k))), round), low);
-  return i16x8.narrow_i32x4_u(v128.andnot(x, i32x4.shr_s(v128.shuffle<i32>(a, a, 3, 3, 3, 3), 31)), v128.andnot(y, i32x4.shr_s(v128.shuffle<i32>(b, b, 3, 3, 3, 3), 31)));
+  const zero = f32x4.splat(0),
+    most = f32x4.splat(65535),
+    round = f32x4.splat(ROUNDING),
+    low = i32x4.splat(0x1ffff),
+    a = v128.load(p),
+    b = v128.load(p, 16);
+  const x = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(a, k))), round), low),
+    y = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(b, k))), round), low);
+  return i16x8.narrow_i32x4_u(
+    v128.andnot(x, i32x4.shr_s(v128.shuffle<i32>(a, a, 3, 3, 3, 3), 31)),
+    v128.andnot(y, i32x4.shr_s(v128.shuffle<i32>(b, b, 3, 3, 3, 3), 31)),
+  );
 }
 
 /** n samples R, G, B and validity (16 bytes) by a factor to RGB of 16 bit; what lies outside (validity under 0) is black. */
@@ -77,7 +149,8 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
   const k = f32x4.splat(factor * 65535);
   let i = 0;
   for (; i + 4 <= n; i += 4, src += 64, dst += 24) {
-    const a = packed(src, k), b = packed(src + 32, k);
+    const a = packed(src, k),
+      b = packed(src + 32, k);
     v128.store(dst, v128.shuffle<u16>(a, b, 0, 1, 2, 4, 5, 6, 8, 9));
     v128.store64_lane(dst, v128.shuffle<u16>(b, b, 2, 4, 5, 6, 0, 0, 0, 0), 0, 16);
   }
@@ -93,43 +166,90 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
  * there and the frame's middle. `m` maps the picture's px to the frame's (nine doubles); `perSquare` is one over the squared
  * half diagonal; `slopes` (256 floats, each 256 codes) says how many EV of code an EV of light is.
  */
-export function evenCorners(at: usize, w: i32, y0: i32, y1: i32, m: usize, cx: f64, cy: f64, perSquare: f64, ev: f64, slopes: usize): void {
+export function evenCorners(
+  at: usize,
+  w: i32,
+  y0: i32,
+  y1: i32,
+  m: usize,
+  cx: f64,
+  cy: f64,
+  perSquare: f64,
+  ev: f64,
+  slopes: usize,
+): void {
   for (let y = y0; y < y1; y++) {
     let p = at + <usize>(y * w * 6);
     for (let x = 0; x < w; x++, p += 6) {
-      const px = <f64>x + 0.5, py = <f64>y + 0.5, z = 1.0 / (load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64));
-      const u = (load<f64>(m) * px + load<f64>(m, 8) * py + load<f64>(m, 16)) * z - cx, v = (load<f64>(m, 24) * px + load<f64>(m, 32) * py + load<f64>(m, 40)) * z - cy, e = <f32>(ev * (u * u + v * v) * perSquare);
-      const r = load<u16>(p), g = load<u16>(p, 2), b = load<u16>(p, 4);
-      const s = f32x4(load<f32>(slopes + (<usize>(r >> 8) << 2)), load<f32>(slopes + (<usize>(g >> 8) << 2)), load<f32>(slopes + (<usize>(b >> 8) << 2)), 0);
-      const out = f32x4.add(f32x4.mul(f32x4(<f32>r, <f32>g, <f32>b, 0), exp2x4(f32x4.mul(s, f32x4.splat(e)))), f32x4.splat(0.5)), kept = i32x4.trunc_sat_f32x4_u(f32x4.min(out, f32x4.splat(65535)));
-      store<u16>(p, <u16>i32x4.extract_lane(kept, 0)); store<u16>(p, <u16>i32x4.extract_lane(kept, 1), 2); store<u16>(p, <u16>i32x4.extract_lane(kept, 2), 4);
+      const px = <f64>x + 0.5,
+        py = <f64>y + 0.5,
+        z = 1.0 / (load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64));
+      const u = (load<f64>(m) * px + load<f64>(m, 8) * py + load<f64>(m, 16)) * z - cx,
+        v = (load<f64>(m, 24) * px + load<f64>(m, 32) * py + load<f64>(m, 40)) * z - cy,
+        e = <f32>(ev * (u * u + v * v) * perSquare);
+      const r = load<u16>(p),
+        g = load<u16>(p, 2),
+        b = load<u16>(p, 4);
+      const s = f32x4(
+        load<f32>(slopes + ((<usize>(r >> 8)) << 2)),
+        load<f32>(slopes + ((<usize>(g >> 8)) << 2)),
+        load<f32>(slopes + ((<usize>(b >> 8)) << 2)),
+        0,
+      );
+      const out = f32x4.add(
+          f32x4.mul(f32x4(<f32>r, <f32>g, <f32>b, 0), exp2x4(f32x4.mul(s, f32x4.splat(e)))),
+          f32x4.splat(0.5),
+        ),
+        kept = i32x4.trunc_sat_f32x4_u(f32x4.min(out, f32x4.splat(65535)));
+      store<u16>(p, <u16>i32x4.extract_lane(kept, 0));
+      store<u16>(p, <u16>i32x4.extract_lane(kept, 1), 2);
+      store<u16>(p, <u16>i32x4.extract_lane(kept, 2), 4);
     }
   }
 }
 
 /** Squares of n samples, with room behind. */
 export function squares(src: usize, n: i32, dst: usize): void {
-  for (let i = 0; i < n; i += 4) { const o = <usize>i << 2, v = v128.load(src + o); v128.store(dst + o, f32x4.mul(v, v)); }
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2,
+      v = v128.load(src + o);
+    v128.store(dst + o, f32x4.mul(v, v));
+  }
 }
 
 /** The roots of n samples, in place, with room behind; of what rounding put below 0 it is 0. */
 export function roots(at: usize, n: i32): void {
-  for (let i = 0; i < n; i += 4) { const o = at + (<usize>i << 2); v128.store(o, f32x4.sqrt(f32x4.max(v128.load(o), f32x4.splat(0)))); }
+  for (let i = 0; i < n; i += 4) {
+    const o = at + ((<usize>i) << 2);
+    v128.store(o, f32x4.sqrt(f32x4.max(v128.load(o), f32x4.splat(0))));
+  }
 }
 
 /** acc += a * b over planes of n, a multiple of four or with room behind. */
 export function addProduct(a: usize, b: usize, n: i32, acc: usize): void {
-  for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(acc + o, f32x4.add(v128.load(acc + o), f32x4.mul(v128.load(a + o), v128.load(b + o)))); }
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    v128.store(
+      acc + o,
+      f32x4.add(v128.load(acc + o), f32x4.mul(v128.load(a + o), v128.load(b + o))),
+    );
+  }
 }
 
 /** a /= b over planes of n, with room behind. */
 export function divideBy(a: usize, b: usize, n: i32): void {
-  for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(a + o, f32x4.div(v128.load(a + o), f32x4.max(v128.load(b + o), f32x4.splat(1e-20)))); }
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    v128.store(a + o, f32x4.div(v128.load(a + o), f32x4.max(v128.load(b + o), f32x4.splat(1e-20))));
+  }
 }
 
 /** acc += a over planes of n, with room behind. */
 export function addPlane(a: usize, n: i32, acc: usize): void {
-  for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(acc + o, f32x4.add(v128.load(acc + o), v128.load(a + o))); }
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    v128.store(acc + o, f32x4.add(v128.load(acc + o), v128.load(a + o)));
+  }
 }
 
 /** The bits of 2^-58, from which weights of 16 bit count: 6 bits of exponent, 10 of fraction. */
@@ -139,8 +259,14 @@ const LEAST_WEIGHT: i32 = 69 << 23;
 export function packWeights(src: usize, n: i32, dst: usize): void {
   const from = i32x4.splat(LEAST_WEIGHT - (1 << 12));
   for (let i = 0; i < n; i += 8) {
-    const p = src + (<usize>i << 2);
-    v128.store(dst + (<usize>i << 1), i16x8.narrow_i32x4_u(i32x4.shr_s(i32x4.sub(v128.load(p), from), 13), i32x4.shr_s(i32x4.sub(v128.load(p, 16), from), 13)));
+    const p = src + ((<usize>i) << 2);
+    v128.store(
+      dst + ((<usize>i) << 1),
+      i16x8.narrow_i32x4_u(
+        i32x4.shr_s(i32x4.sub(v128.load(p), from), 13),
+        i32x4.shr_s(i32x4.sub(v128.load(p, 16), from), 13),
+      ),
+    );
   }
 }
 
@@ -148,7 +274,8 @@ export function packWeights(src: usize, n: i32, dst: usize): void {
 export function unpackWeights(src: usize, n: i32, dst: usize): void {
   const from = i32x4.splat(LEAST_WEIGHT);
   for (let i = 0; i < n; i += 8) {
-    const q = v128.load(src + (<usize>i << 1)), p = dst + (<usize>i << 2);
+    const q = v128.load(src + ((<usize>i) << 1)),
+      p = dst + ((<usize>i) << 2);
     v128.store(p, i32x4.add(i32x4.shl(i32x4.extend_low_i16x8_u(q), 13), from));
     v128.store(p, i32x4.add(i32x4.shl(i32x4.extend_high_i16x8_u(q), 13), from), 16);
   }
@@ -156,20 +283,52 @@ export function unpackWeights(src: usize, n: i32, dst: usize): void {
 
 /** sRGB planes of 0 to 1 to linear light, then by the matrix m, in place; with room behind. */
 export function toScene(planes: usize, plane: usize, n: i32, m: usize): void {
-  const m0 = v128.load32_splat(m), m1 = v128.load32_splat(m, 4), m2 = v128.load32_splat(m, 8), m3 = v128.load32_splat(m, 12), m4 = v128.load32_splat(m, 16), m5 = v128.load32_splat(m, 20), m6 = v128.load32_splat(m, 24), m7 = v128.load32_splat(m, 28), m8 = v128.load32_splat(m, 32);
+  const m0 = v128.load32_splat(m),
+    m1 = v128.load32_splat(m, 4),
+    m2 = v128.load32_splat(m, 8),
+    m3 = v128.load32_splat(m, 12),
+    m4 = v128.load32_splat(m, 16),
+    m5 = v128.load32_splat(m, 20),
+    m6 = v128.load32_splat(m, 24),
+    m7 = v128.load32_splat(m, 28),
+    m8 = v128.load32_splat(m, 32);
   let i = 0;
   for (; i + 4 <= n; i += 4) {
-    const p = planes + (<usize>i << 2), r = light(v128.load(p)), g = light(v128.load(p + plane)), b = light(v128.load(p + 2 * plane));
+    const p = planes + ((<usize>i) << 2),
+      r = light(v128.load(p)),
+      g = light(v128.load(p + plane)),
+      b = light(v128.load(p + 2 * plane));
     v128.store(p, f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2)));
-    v128.store(p + plane, f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5)));
-    v128.store(p + 2 * plane, f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8)));
+    v128.store(
+      p + plane,
+      f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5)),
+    );
+    v128.store(
+      p + 2 * plane,
+      f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8)),
+    );
   }
   // one by one, since what follows belongs to other rows
   for (; i < n; i++) {
-    const p = planes + (<usize>i << 2), r = light(v128.load32_splat(p)), g = light(v128.load32_splat(p + plane)), b = light(v128.load32_splat(p + 2 * plane));
-    v128.store32_lane(p, f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2)), 0);
-    v128.store32_lane(p + plane, f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5)), 0);
-    v128.store32_lane(p + 2 * plane, f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8)), 0);
+    const p = planes + ((<usize>i) << 2),
+      r = light(v128.load32_splat(p)),
+      g = light(v128.load32_splat(p + plane)),
+      b = light(v128.load32_splat(p + 2 * plane));
+    v128.store32_lane(
+      p,
+      f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2)),
+      0,
+    );
+    v128.store32_lane(
+      p + plane,
+      f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5)),
+      0,
+    );
+    v128.store32_lane(
+      p + 2 * plane,
+      f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8)),
+      0,
+    );
   }
 }
 
@@ -178,32 +337,65 @@ export function toScene(planes: usize, plane: usize, n: i32, m: usize): void {
 @inline
 function light(encoded: v128): v128 {
   const v = f32x4.pmax(f32x4.splat(0), f32x4.pmin(f32x4.splat(1), encoded));
-  const power = exp2x4(f32x4.mul(f32x4.splat(2.4), log2x4(f32x4.mul(f32x4.add(v, f32x4.splat(0.055)), f32x4.splat(1.0 / 1.055)))));
-  return v128.bitselect(f32x4.mul(v, f32x4.splat(1.0 / 12.92)), power, f32x4.le(v, f32x4.splat(0.04045)));
+  const power = exp2x4(
+    f32x4.mul(
+      f32x4.splat(2.4),
+      log2x4(f32x4.mul(f32x4.add(v, f32x4.splat(0.055)), f32x4.splat(1.0 / 1.055))),
+    ),
+  );
+  return v128.bitselect(
+    f32x4.mul(v, f32x4.splat(1.0 / 12.92)),
+    power,
+    f32x4.le(v, f32x4.splat(0.04045)),
+  );
 }
 
 /** Where e exceeds best, dst takes src; planes of n, with room behind. */
 export function takeWhere(e: usize, best: usize, src: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2;
-    v128.store(dst + o, v128.bitselect(v128.load(src + o), v128.load(dst + o), f32x4.gt(v128.load(e + o), v128.load(best + o))));
+    const o = (<usize>i) << 2;
+    v128.store(
+      dst + o,
+      v128.bitselect(
+        v128.load(src + o),
+        v128.load(dst + o),
+        f32x4.gt(v128.load(e + o), v128.load(best + o)),
+      ),
+    );
   }
 }
 
 /** best = max(best, e) over planes of n, with room behind. */
 export function maxPlane(e: usize, n: i32, best: usize): void {
-  for (let i = 0; i < n; i += 4) { const o = <usize>i << 2; v128.store(best + o, f32x4.max(v128.load(best + o), v128.load(e + o))); }
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    v128.store(best + o, f32x4.max(v128.load(best + o), v128.load(e + o)));
+  }
 }
 
 /**
  * Notes sharpness on either side of the sharpest of planes that come one after another: where `e` beats `best`, what was `last` lies
  * before it and nothing after it yet; where the last one is the best so far, `e` comes after it. Then `last` becomes `e`. All with room behind.
  */
-export function notePeak(e: usize, best: usize, n: i32, last: usize, lower: usize, upper: usize): void {
+export function notePeak(
+  e: usize,
+  best: usize,
+  n: i32,
+  last: usize,
+  lower: usize,
+  upper: usize,
+): void {
   for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2, own = v128.load(e + o), b = v128.load(best + o), before = v128.load(last + o), wins = f32x4.gt(own, b);
+    const o = (<usize>i) << 2,
+      own = v128.load(e + o),
+      b = v128.load(best + o),
+      before = v128.load(last + o),
+      wins = f32x4.gt(own, b);
     v128.store(lower + o, v128.bitselect(before, v128.load(lower + o), wins));
-    v128.store(upper + o, v128.andnot(v128.bitselect(own, v128.load(upper + o), f32x4.eq(b, before)), wins));
+    v128.store(
+      upper + o,
+      v128.andnot(v128.bitselect(own, v128.load(upper + o), f32x4.eq(b, before)), wins),
+    );
     v128.store(last + o, own);
   }
 }
@@ -211,8 +403,12 @@ export function notePeak(e: usize, best: usize, n: i32, last: usize, lower: usiz
 /** Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1 and 0 in their place. All with room behind. */
 export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2, v = own ? f32x4.pmax(f32x4.splat(0), v128.load(own + o)) : f32x4.splat(1);
-    v128.store(dst + o, v128.and(f32x4.gt(v128.load(weights + o), f32x4.splat(1e-3)), f32x4.mul(v, v)));
+    const o = (<usize>i) << 2,
+      v = own ? f32x4.pmax(f32x4.splat(0), v128.load(own + o)) : f32x4.splat(1);
+    v128.store(
+      dst + o,
+      v128.and(f32x4.gt(v128.load(weights + o), f32x4.splat(1e-3)), f32x4.mul(v, v)),
+    );
   }
 }
 
@@ -220,12 +416,33 @@ export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): 
  * Adds a row of n RGB samples of 16 bit to sums R, G, B and weight (`planes` apart, at `dst`), weighted by how near the depth
  * there is to frame k: all to a quarter of a frame away, half at half, none from three quarters. All with room behind.
  */
-export function addAlongDepth(src: usize, n: i32, depth: usize, k: f32, dst: usize, planes: usize): void {
-  const at = f32x4.splat(k), one = f32x4.splat(1), two = f32x4.splat(2), zero = f32x4.splat(0);
+export function addAlongDepth(
+  src: usize,
+  n: i32,
+  depth: usize,
+  k: f32,
+  dst: usize,
+  planes: usize,
+): void {
+  const at = f32x4.splat(k),
+    one = f32x4.splat(1),
+    two = f32x4.splat(2),
+    zero = f32x4.splat(0);
   for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2, w = f32x4.pmin(one, f32x4.pmax(zero, f32x4.sub(f32x4.splat(1.5), f32x4.mul(two, f32x4.abs(f32x4.sub(v128.load(depth + o), at))))));
+    const o = (<usize>i) << 2,
+      w = f32x4.pmin(
+        one,
+        f32x4.pmax(
+          zero,
+          f32x4.sub(
+            f32x4.splat(1.5),
+            f32x4.mul(two, f32x4.abs(f32x4.sub(v128.load(depth + o), at))),
+          ),
+        ),
+      );
     if (!v128.any_true(w)) continue;
-    const p = src + <usize>(i * 6), q = dst + o;
+    const p = src + <usize>(i * 6),
+      q = dst + o;
     v128.store(q, f32x4.add(v128.load(q), f32x4.mul(w, four(p, 0))));
     v128.store(q + planes, f32x4.add(v128.load(q + planes), f32x4.mul(w, four(p, 1))));
     v128.store(q + 2 * planes, f32x4.add(v128.load(q + 2 * planes), f32x4.mul(w, four(p, 2))));
@@ -238,10 +455,17 @@ export function addAlongDepth(src: usize, n: i32, depth: usize, k: f32, dst: usi
  * if `trust` is 0; planes of n, with room behind.
  */
 export function mixByTrust(to: usize, sum: usize, weight: usize, trust: usize, n: i32): void {
-  const zero = f32x4.splat(0), one = f32x4.splat(1);
+  const zero = f32x4.splat(0),
+    one = f32x4.splat(1);
   for (let i = 0; i < n; i += 4) {
-    const o = <usize>i << 2, own = f32x4.pmin(one, f32x4.pmax(zero, v128.load(to + o))), w = v128.load(weight + o), t = trust ? f32x4.pmin(one, f32x4.pmax(zero, v128.load(trust + o))) : one;
-    const mixed = f32x4.add(f32x4.mul(own, f32x4.sub(one, t)), f32x4.mul(f32x4.div(v128.load(sum + o), w), t));
+    const o = (<usize>i) << 2,
+      own = f32x4.pmin(one, f32x4.pmax(zero, v128.load(to + o))),
+      w = v128.load(weight + o),
+      t = trust ? f32x4.pmin(one, f32x4.pmax(zero, v128.load(trust + o))) : one;
+    const mixed = f32x4.add(
+      f32x4.mul(own, f32x4.sub(one, t)),
+      f32x4.mul(f32x4.div(v128.load(sum + o), w), t),
+    );
     v128.store(to + o, v128.bitselect(mixed, own, f32x4.gt(w, f32x4.splat(0.01))));
   }
 }
@@ -264,7 +488,19 @@ export function widenRange(src: usize, n: i32, above: usize, below: usize): void
 /** Draws n floats, a channel of RGB, to the ranges that widenRange makes of RGB samples; where there is none, 1 to 0, they stay. All with room behind. */
 export function holdInRange(plane: usize, n: i32, channel: i32, above: usize, below: usize): void {
   for (let i = 0; i < n; i += 4, plane += 16, above += 24, below += 24) {
-    const high = channel == 0 ? four(above, 0) : channel == 1 ? four(above, 1) : four(above, 2), low = f32x4.sub(f32x4.splat(1), channel == 0 ? four(below, 0) : channel == 1 ? four(below, 1) : four(below, 2)), v = v128.load(plane);
-    v128.store(plane, v128.bitselect(v, f32x4.max(low, f32x4.min(high, v)), f32x4.gt(f32x4.sub(low, high), f32x4.splat(0.5))));
+    const high = channel == 0 ? four(above, 0) : channel == 1 ? four(above, 1) : four(above, 2),
+      low = f32x4.sub(
+        f32x4.splat(1),
+        channel == 0 ? four(below, 0) : channel == 1 ? four(below, 1) : four(below, 2),
+      ),
+      v = v128.load(plane);
+    v128.store(
+      plane,
+      v128.bitselect(
+        v,
+        f32x4.max(low, f32x4.min(high, v)),
+        f32x4.gt(f32x4.sub(low, high), f32x4.splat(0.5)),
+      ),
+    );
   }
 }

@@ -8,7 +8,9 @@
 export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize): void {
   if (kind == 0) {
     for (let i = 0; i < n; i++, src += 3, dst += 16) {
-      const r = v128.load(lut + (<usize>load<u8>(src) << 4)), g = v128.load(lut + (<usize>load<u8>(src, 1) << 4), 4096), b = v128.load(lut + (<usize>load<u8>(src, 2) << 4), 8192);
+      const r = v128.load(lut + ((<usize>load<u8>(src)) << 4)),
+        g = v128.load(lut + ((<usize>load<u8>(src, 1)) << 4), 4096),
+        b = v128.load(lut + ((<usize>load<u8>(src, 2)) << 4), 8192);
       v128.store(dst, f32x4.pmin(r, f32x4.pmin(g, b)));
     }
     return;
@@ -16,12 +18,14 @@ export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize)
   for (let i = 0; i < n; i++) {
     let r: f32, g: f32, b: f32;
     if (kind == 2) {
-      r = load<f32>(src); g = load<f32>(src, 4); b = load<f32>(src, 8);
+      r = load<f32>(src);
+      g = load<f32>(src, 4);
+      b = load<f32>(src, 8);
       src += 12;
     } else {
-      r = load<f32>(lut + (<usize>load<u16>(src) << 2));
-      g = load<f32>(lut + (<usize>load<u16>(src, 2) << 2) + 262144);
-      b = load<f32>(lut + (<usize>load<u16>(src, 4) << 2) + 524288);
+      r = load<f32>(lut + ((<usize>load<u16>(src)) << 2));
+      g = load<f32>(lut + ((<usize>load<u16>(src, 2)) << 2) + 262144);
+      b = load<f32>(lut + ((<usize>load<u16>(src, 4)) << 2) + 524288);
       src += 6;
     }
     let m = r > g ? r : g;
@@ -40,14 +44,25 @@ export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize)
  * Which blocks of `size` px of `rows` rows of RGB bytes, `stride` bytes apart, hold a sample of at least `top`: a byte a block,
  * the last block may be narrower. What is packed block by block rings round what is clipped in the same block.
  */
-export function clippedBlocks(src: usize, stride: usize, w: i32, rows: i32, size: i32, top: i32, dst: usize): void {
+export function clippedBlocks(
+  src: usize,
+  stride: usize,
+  w: i32,
+  rows: i32,
+  size: i32,
+  top: i32,
+  dst: usize,
+): void {
   const least = i8x16.splat(<i8>top);
   for (let x = 0, b: usize = 0; x < w; x += size, b++) {
     const bytes = min(size, w - x) * 3;
     let found = false;
     for (let y = 0; y < rows && !found; y++) {
       const p = src + <usize>y * stride + <usize>(x * 3);
-      if (bytes == 24) found = v128.any_true(i8x16.ge_u(v128.load(p), least)) || v128.any_true(i8x16.ge_u(v128.load(p, 8), least));
+      if (bytes == 24)
+        found =
+          v128.any_true(i8x16.ge_u(v128.load(p), least)) ||
+          v128.any_true(i8x16.ge_u(v128.load(p, 8), least));
       else for (let i = 0; i < bytes && !found; i++) found = <i32>load<u8>(p + <usize>i) >= top;
     }
     store<u8>(dst + b, found ? 1 : 0);
@@ -60,11 +75,16 @@ export function clippedBlocks(src: usize, stride: usize, w: i32, rows: i32, size
  */
 export function doubtBlocks(row: usize, n: i32, first: i32, size: i32, blocks: usize): void {
   for (let i = 0; i < n;) {
-    const x = first + i, b = x / size, end = min(n, i + (b + 1) * size - x);
-    if (load<u8>(blocks + <usize>b)) for (let k = i; k < end; k++) {
-      const p = row + (<usize>k << 4), v = v128.load(p);
-      if (v128.any_true(f32x4.gt(f32x4.replace_lane(v, 3, 0), f32x4.splat(0.5)))) store<f32>(p, 0, 12);
-    }
+    const x = first + i,
+      b = x / size,
+      end = min(n, i + (b + 1) * size - x);
+    if (load<u8>(blocks + <usize>b))
+      for (let k = i; k < end; k++) {
+        const p = row + ((<usize>k) << 4),
+          v = v128.load(p);
+        if (v128.any_true(f32x4.gt(f32x4.replace_lane(v, 3, 0), f32x4.splat(0.5))))
+          store<f32>(p, 0, 12);
+      }
     i = end;
   }
 }
@@ -77,16 +97,32 @@ const PAD: usize = 16;
 // @ts-ignore: decorator
 @inline
 function repeatEnds(row: usize, w: i32): void {
-  const end = row + (<usize>w << 2), last = load<f32>(end - 4);
-  store<f32>(row - 4, load<f32>(row)); store<f32>(end, last); store<f32>(end, last, 4);
+  const end = row + ((<usize>w) << 2),
+    last = load<f32>(end - 4);
+  store<f32>(row - 4, load<f32>(row));
+  store<f32>(end, last);
+  store<f32>(end, last, 4);
 }
 
 /** The sums of R, G and B of a row of w samples to `sums`, their validity to `validity`. */
 function brightnessRow(line: usize, w: i32, sums: usize, validity: usize): void {
   for (let x = 0; x < w; x += 4, line += 64) {
-    const p0 = v128.load(line), p1 = v128.load(line, 16), p2 = v128.load(line, 32), p3 = v128.load(line, 48), o = <usize>x << 2;
-    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5), b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5), c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7), d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
-    v128.store(sums + o, f32x4.add(f32x4.add(v128.shuffle<f32>(a, b, 0, 1, 4, 5), v128.shuffle<f32>(a, b, 2, 3, 6, 7)), v128.shuffle<f32>(c, d, 0, 1, 4, 5)));
+    const p0 = v128.load(line),
+      p1 = v128.load(line, 16),
+      p2 = v128.load(line, 32),
+      p3 = v128.load(line, 48),
+      o = (<usize>x) << 2;
+    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5),
+      b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5),
+      c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7),
+      d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    v128.store(
+      sums + o,
+      f32x4.add(
+        f32x4.add(v128.shuffle<f32>(a, b, 0, 1, 4, 5), v128.shuffle<f32>(a, b, 2, 3, 6, 7)),
+        v128.shuffle<f32>(c, d, 0, 1, 4, 5),
+      ),
+    );
     v128.store(validity + o, v128.shuffle<f32>(c, d, 2, 3, 6, 7));
   }
   repeatEnds(sums, w);
@@ -98,23 +134,58 @@ function brightnessRow(line: usize, w: i32, sums: usize, validity: usize): void 
  * `invGain` x sample + `read2`); and it becomes the lowest of i - 1 .. i + 2 of its row, which a four-tap kernel between
  * samples i and i + 1 may touch: a cubic carries a clipped neighbour two pixels far. `room` holds seven rows of w + 8 floats.
  */
-export function erodeValidity(tile: usize, w: i32, rows: i32, invGain: f32, read2: f32, room: usize): void {
-  const stride = <usize>w << 4, row = (<usize>w << 2) + 2 * PAD, sums = room + PAD, valid = sums + 3 * row, told = valid + 3 * row;
-  const gain = f32x4.splat(invGain * <f32>(1.0 / 3.0)), read = f32x4.splat(read2), errs = f32x4.splat(BETWEEN * <f32>(1.0 / 3.0));
+export function erodeValidity(
+  tile: usize,
+  w: i32,
+  rows: i32,
+  invGain: f32,
+  read2: f32,
+  room: usize,
+): void {
+  const stride = (<usize>w) << 4,
+    row = ((<usize>w) << 2) + 2 * PAD,
+    sums = room + PAD,
+    valid = sums + 3 * row,
+    told = valid + 3 * row;
+  const gain = f32x4.splat(invGain * <f32>(1.0 / 3.0)),
+    read = f32x4.splat(read2),
+    errs = f32x4.splat(BETWEEN * <f32>(1.0 / 3.0));
   brightnessRow(tile, w, sums, valid);
   for (let y = 0; y < rows; y++) {
     const next = <usize>((y + 1) % 3) * row;
     if (y + 1 < rows) brightnessRow(tile + <usize>(y + 1) * stride, w, sums + next, valid + next);
-    const own = <usize>(y % 3) * row, s = sums + own, up = y > 0 ? sums + <usize>((y - 1) % 3) * row : s, down = y + 1 < rows ? sums + next : s;
+    const own = <usize>(y % 3) * row,
+      s = sums + own,
+      up = y > 0 ? sums + <usize>((y - 1) % 3) * row : s,
+      down = y + 1 < rows ? sums + next : s;
     for (let x = 0; x < w; x += 4) {
-      const o = <usize>x << 2, step = f32x4.mul(errs, f32x4.pmax(f32x4.abs(f32x4.sub(v128.load(s + o, 4), v128.load(s + o - 4))), f32x4.abs(f32x4.sub(v128.load(down + o), v128.load(up + o)))));
+      const o = (<usize>x) << 2,
+        step = f32x4.mul(
+          errs,
+          f32x4.pmax(
+            f32x4.abs(f32x4.sub(v128.load(s + o, 4), v128.load(s + o - 4))),
+            f32x4.abs(f32x4.sub(v128.load(down + o), v128.load(up + o))),
+          ),
+        );
       const noise = f32x4.add(f32x4.mul(v128.load(s + o), gain), read);
-      v128.store(told + o, f32x4.div(f32x4.mul(v128.load(valid + own + o), noise), f32x4.add(noise, f32x4.mul(step, step))));
+      v128.store(
+        told + o,
+        f32x4.div(
+          f32x4.mul(v128.load(valid + own + o), noise),
+          f32x4.add(noise, f32x4.mul(step, step)),
+        ),
+      );
     }
     repeatEnds(told, w);
     const line = tile + <usize>y * stride + 12;
     for (let x = 0; x < w; x += 4) {
-      const t = told + (<usize>x << 2), lowest = f32x4.pmin(f32x4.pmin(v128.load(t - 4), v128.load(t)), f32x4.pmin(v128.load(t, 4), v128.load(t, 8))), p = line + (<usize>x << 4), n = w - x;
+      const t = told + ((<usize>x) << 2),
+        lowest = f32x4.pmin(
+          f32x4.pmin(v128.load(t - 4), v128.load(t)),
+          f32x4.pmin(v128.load(t, 4), v128.load(t, 8)),
+        ),
+        p = line + ((<usize>x) << 4),
+        n = w - x;
       v128.store32_lane(p, lowest, 0);
       if (n > 1) v128.store32_lane(p + 16, lowest, 1);
       if (n > 2) v128.store32_lane(p + 32, lowest, 2);
@@ -128,62 +199,128 @@ export function erodeValidity(tile: usize, w: i32, rows: i32, invGain: f32, read
  * hold already, which changes the noise by less than 0.07 dB. Judged for blocks of 16; neighbours are joined. Writes pairs
  * of first and end to `runs` (room for n / 16 + 1 pairs) and returns their number.
  */
-export function worthwhileRuns(acc: usize, plane: usize, at: usize, n: i32, time: f32, invGain: f32, read2: f32, runs: usize): i32 {
-  const own = time * time * 64, light = time * invGain * <f32>(1.0 / 3.0);
-  let count = 0, last = -1;
+export function worthwhileRuns(
+  acc: usize,
+  plane: usize,
+  at: usize,
+  n: i32,
+  time: f32,
+  invGain: f32,
+  read2: f32,
+  runs: usize,
+): i32 {
+  const own = time * time * 64,
+    light = time * invGain * <f32>(1.0 / 3.0);
+  let count = 0,
+    last = -1;
   for (let x = 0; x < n; x += 16) {
     const end = min(n, x + 16);
     let worth = false;
     for (let i = x; i < end && !worth; i++) {
-      const p = acc + at + (<usize>i << 2);
-      worth = own > (load<f32>(p) + load<f32>(p + plane) + load<f32>(p + 2 * plane)) * light + load<f32>(p + 3 * plane) * read2;
+      const p = acc + at + ((<usize>i) << 2);
+      worth =
+        own >
+        (load<f32>(p) + load<f32>(p + plane) + load<f32>(p + 2 * plane)) * light +
+          load<f32>(p + 3 * plane) * read2;
     }
     if (!worth) continue;
-    if (last != x) { store<i32>(runs + (<usize>count << 3), x); count++; }
+    if (last != x) {
+      store<i32>(runs + ((<usize>count) << 3), x);
+      count++;
+    }
     last = end;
-    store<i32>(runs + (<usize>count << 3) - 4, end);
+    store<i32>(runs + ((<usize>count) << 3) - 4, end);
   }
   return count;
 }
 
 // @ts-ignore: decorator
 @inline
-function brightness(p: usize): f32 { return load<f32>(p) + load<f32>(p, 4) + load<f32>(p, 8); }
+function brightness(p: usize): f32 {
+  return load<f32>(p) + load<f32>(p, 4) + load<f32>(p, 8);
+}
 
 /**
  * Adds `n` samples (R, G, B, validity) to the planes at byte offset `at`. One sample more stands before and behind the
  * row. With `first` the sums are begun and what stands there is overwritten. The noise is judged on the mean of three neighbours, since a vote that follows its own sample's noise is biased.
  */
-export function foldRow(src: usize, n: i32, ghosts: usize, first: i32, acc: usize, plane: usize, at: usize, time: f32, invGain: f32, read2: f32, floorVote: f32): void {
-  const vt = f32x4.splat(time), vg = f32x4.splat(invGain), vr = f32x4.splat(read2), vf = f32x4.splat(floorVote / time), zero = f32x4.splat(0);
+export function foldRow(
+  src: usize,
+  n: i32,
+  ghosts: usize,
+  first: i32,
+  acc: usize,
+  plane: usize,
+  at: usize,
+  time: f32,
+  invGain: f32,
+  read2: f32,
+  floorVote: f32,
+): void {
+  const vt = f32x4.splat(time),
+    vg = f32x4.splat(invGain),
+    vr = f32x4.splat(read2),
+    vf = f32x4.splat(floorVote / time),
+    zero = f32x4.splat(0);
   let left = f32x4.splat(brightness(src - 16));
   for (let i = 0; i < n; i += 4, src += 64, at += 16) {
-    const p0 = v128.load(src), p1 = v128.load(src + 16), p2 = v128.load(src + 32), p3 = v128.load(src + 48);
-    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5), b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
-    const c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7), d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
-    const r = v128.shuffle<f32>(a, b, 0, 1, 4, 5), g = v128.shuffle<f32>(a, b, 2, 3, 6, 7);
-    const bl = v128.shuffle<f32>(c, d, 0, 1, 4, 5), v = v128.shuffle<f32>(c, d, 2, 3, 6, 7);
+    const p0 = v128.load(src),
+      p1 = v128.load(src + 16),
+      p2 = v128.load(src + 32),
+      p3 = v128.load(src + 48);
+    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5),
+      b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
+    const c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7),
+      d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    const r = v128.shuffle<f32>(a, b, 0, 1, 4, 5),
+      g = v128.shuffle<f32>(a, b, 2, 3, 6, 7);
+    const bl = v128.shuffle<f32>(c, d, 0, 1, 4, 5),
+      v = v128.shuffle<f32>(c, d, 2, 3, 6, 7);
     const own = f32x4.add(f32x4.add(r, g), bl);
     const next = f32x4.splat(brightness(src + 64));
-    const level = f32x4.mul(f32x4.add(f32x4.add(v128.shuffle<f32>(left, own, 3, 4, 5, 6), own), v128.shuffle<f32>(own, next, 1, 2, 3, 4)), f32x4.splat(<f32>(1.0 / 9.0)));
+    const level = f32x4.mul(
+      f32x4.add(
+        f32x4.add(v128.shuffle<f32>(left, own, 3, 4, 5, 6), own),
+        v128.shuffle<f32>(own, next, 1, 2, 3, 4),
+      ),
+      f32x4.splat(<f32>(1.0 / 9.0)),
+    );
     left = own;
-    const still = ghosts ? v128.load(ghosts + (<usize>i << 2)) : f32x4.splat(1);
+    const still = ghosts ? v128.load(ghosts + ((<usize>i) << 2)) : f32x4.splat(1);
     // radiance = sample / time; the vote is the inverse variance of that quotient
-    const real = f32x4.div(f32x4.mul(f32x4.mul(f32x4.max(v, zero), still), vt), f32x4.add(f32x4.mul(level, vg), vr));
-    const k = v128.and(f32x4.add(real, f32x4.mul(vf, f32x4.add(still, f32x4.splat(1e-7)))), f32x4.ge(v, zero));
-    const w = f32x4.mul(k, vt), p = acc + at;
-    let R = f32x4.mul(r, k), G = f32x4.mul(g, k), B = f32x4.mul(bl, k), W = w;
+    const real = f32x4.div(
+      f32x4.mul(f32x4.mul(f32x4.max(v, zero), still), vt),
+      f32x4.add(f32x4.mul(level, vg), vr),
+    );
+    const k = v128.and(
+      f32x4.add(real, f32x4.mul(vf, f32x4.add(still, f32x4.splat(1e-7)))),
+      f32x4.ge(v, zero),
+    );
+    const w = f32x4.mul(k, vt),
+      p = acc + at;
+    let R = f32x4.mul(r, k),
+      G = f32x4.mul(g, k),
+      B = f32x4.mul(bl, k),
+      W = w;
     if (!first) {
-      R = f32x4.add(v128.load(p), R); G = f32x4.add(v128.load(p + plane), G);
-      B = f32x4.add(v128.load(p + 2 * plane), B); W = f32x4.add(v128.load(p + 3 * plane), W);
+      R = f32x4.add(v128.load(p), R);
+      G = f32x4.add(v128.load(p + plane), G);
+      B = f32x4.add(v128.load(p + 2 * plane), B);
+      W = f32x4.add(v128.load(p + 3 * plane), W);
     }
     if (i + 4 <= n) {
-      v128.store(p, R); v128.store(p + plane, G); v128.store(p + 2 * plane, B); v128.store(p + 3 * plane, W);
+      v128.store(p, R);
+      v128.store(p + plane, G);
+      v128.store(p + 2 * plane, B);
+      v128.store(p + 3 * plane, W);
     } else {
       // the next row may be another thread's
       for (let j = 0; j < n - i; j++) {
-        const q = p + (<usize>j << 2);
-        store<f32>(q, pick(R, j)); store<f32>(q + plane, pick(G, j)); store<f32>(q + 2 * plane, pick(B, j)); store<f32>(q + 3 * plane, pick(W, j));
+        const q = p + ((<usize>j) << 2);
+        store<f32>(q, pick(R, j));
+        store<f32>(q + plane, pick(G, j));
+        store<f32>(q + 2 * plane, pick(B, j));
+        store<f32>(q + 3 * plane, pick(W, j));
       }
     }
   }
@@ -191,20 +328,40 @@ export function foldRow(src: usize, n: i32, ghosts: usize, first: i32, acc: usiz
 
 // @ts-ignore: decorator
 @inline
-function pick(v: v128, j: i32): f32 { return j == 0 ? f32x4.extract_lane(v, 0) : j == 1 ? f32x4.extract_lane(v, 1) : f32x4.extract_lane(v, 2); }
+function pick(v: v128, j: i32): f32 {
+  return j == 0
+    ? f32x4.extract_lane(v, 0)
+    : j == 1
+      ? f32x4.extract_lane(v, 1)
+      : f32x4.extract_lane(v, 2);
+}
 
 /** Divides the sums by the weights, applies the 3 x 3 colour matrix at `m`, in place; planes at `acc`, `plane` apart. */
 export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): void {
-  const m0 = v128.load32_splat(m), m1 = v128.load32_splat(m + 4), m2 = v128.load32_splat(m + 8);
-  const m3 = v128.load32_splat(m + 12), m4 = v128.load32_splat(m + 16), m5 = v128.load32_splat(m + 20);
-  const m6 = v128.load32_splat(m + 24), m7 = v128.load32_splat(m + 28), m8 = v128.load32_splat(m + 32);
+  const m0 = v128.load32_splat(m),
+    m1 = v128.load32_splat(m + 4),
+    m2 = v128.load32_splat(m + 8);
+  const m3 = v128.load32_splat(m + 12),
+    m4 = v128.load32_splat(m + 16),
+    m5 = v128.load32_splat(m + 20);
+  const m6 = v128.load32_splat(m + 24),
+    m7 = v128.load32_splat(m + 28),
+    m8 = v128.load32_splat(m + 32);
   for (let i = 0; i < n; i += 4) {
-    const p = acc + (<usize>i << 2);
+    const p = acc + ((<usize>i) << 2);
     const w = f32x4.div(f32x4.splat(1), f32x4.max(v128.load(p + 3 * plane), f32x4.splat(1e-30)));
-    const r = f32x4.mul(v128.load(p), w), g = f32x4.mul(v128.load(p + plane), w), b = f32x4.mul(v128.load(p + 2 * plane), w);
+    const r = f32x4.mul(v128.load(p), w),
+      g = f32x4.mul(v128.load(p + plane), w),
+      b = f32x4.mul(v128.load(p + 2 * plane), w);
     v128.store(p, f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2)));
-    v128.store(p + plane, f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5)));
-    v128.store(p + 2 * plane, f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8)));
+    v128.store(
+      p + plane,
+      f32x4.add(f32x4.add(f32x4.mul(r, m3), f32x4.mul(g, m4)), f32x4.mul(b, m5)),
+    );
+    v128.store(
+      p + 2 * plane,
+      f32x4.add(f32x4.add(f32x4.mul(r, m6), f32x4.mul(g, m7)), f32x4.mul(b, m8)),
+    );
   }
 }
 
@@ -212,22 +369,47 @@ export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): vo
  * Votes of px left .. left + n of a row, from bytes on a grid of `scale` px: bilinear between the grid's rows `a` and `b`
  * of gw cells, the second at share `fy`. Returns 0, with nothing written, if all cells they lie between are 255.
  */
-export function voteRow(a: usize, b: usize, gw: i32, fy: f32, left: i32, n: i32, scale: f64, dst: usize): i32 {
-  const per = 1 / scale, most = <f64>gw - 1.001;
-  const first = max(0, <i32>floor((<f64>left + 0.5) * per - 0.5)), last = min(gw - 1, <i32>ceil(<f64>(left + n) * per));
+export function voteRow(
+  a: usize,
+  b: usize,
+  gw: i32,
+  fy: f32,
+  left: i32,
+  n: i32,
+  scale: f64,
+  dst: usize,
+): i32 {
+  const per = 1 / scale,
+    most = <f64>gw - 1.001;
+  const first = max(0, <i32>floor((<f64>left + 0.5) * per - 0.5)),
+    last = min(gw - 1, <i32>ceil(<f64>(left + n) * per));
   let moved = false;
-  for (let i = first; i <= last && !moved; i++) moved = load<u8>(a + <usize>i) < 255 || load<u8>(b + <usize>i) < 255;
+  for (let i = first; i <= last && !moved; i++)
+    moved = load<u8>(a + <usize>i) < 255 || load<u8>(b + <usize>i) < 255;
   if (!moved) return 0;
   for (let i = 0; i < n; i += 4, dst += 16) {
     // four pixels lie over no more than four of a coarser grid, nearly everywhere of full votes
     const p0 = <usize>gridAt(left + i, per, most);
-    if (per <= 0.5 && i + 4 <= n && load<u32>(a + p0) == 0xffffffff && load<u32>(b + p0) == 0xffffffff) { v128.store(dst, f32x4.splat(1)); continue; }
+    if (
+      per <= 0.5 &&
+      i + 4 <= n &&
+      load<u32>(a + p0) == 0xffffffff &&
+      load<u32>(b + p0) == 0xffffffff
+    ) {
+      v128.store(dst, f32x4.splat(1));
+      continue;
+    }
     for (let k = 0; k < min(4, n - i); k++) {
-      const gx = gridAt(left + i + k, per, most), x = floor(gx), fx = <f32>(gx - x);
-      const p = <usize>x, q = <usize>min(gw - 1, <i32>x + 1);
-      const a0 = <f32>load<u8>(a + p), b0 = <f32>load<u8>(b + p);
-      const t = a0 + (<f32>load<u8>(a + q) - a0) * fx, u = b0 + (<f32>load<u8>(b + q) - b0) * fx;
-      store<f32>(dst + (<usize>k << 2), (t + (u - t) * fy) * <f32>(1.0 / 255.0));
+      const gx = gridAt(left + i + k, per, most),
+        x = floor(gx),
+        fx = <f32>(gx - x);
+      const p = <usize>x,
+        q = <usize>min(gw - 1, <i32>x + 1);
+      const a0 = <f32>load<u8>(a + p),
+        b0 = <f32>load<u8>(b + p);
+      const t = a0 + (<f32>load<u8>(a + q) - a0) * fx,
+        u = b0 + (<f32>load<u8>(b + q) - b0) * fx;
+      store<f32>(dst + ((<usize>k) << 2), (t + (u - t) * fy) * <f32>(1.0 / 255.0));
     }
   }
   return 1;
@@ -236,5 +418,6 @@ export function voteRow(a: usize, b: usize, gw: i32, fy: f32, left: i32, n: i32,
 /** Where a pixel's middle lies on the grid, no further than between its last two. */
 // @ts-ignore: decorator
 @inline
-function gridAt(x: i32, per: f64, most: f64): f64 { return max<f64>(0, min<f64>(most, (<f64>x + 0.5) * per - 0.5)); }
-
+function gridAt(x: i32, per: f64, most: f64): f64 {
+  return max<f64>(0, min<f64>(most, (<f64>x + 0.5) * per - 0.5));
+}

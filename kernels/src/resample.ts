@@ -6,16 +6,35 @@ export const FRACTIONS = 1024;
 export const TAPS = memory.data((FRACTIONS + 1) * 16, 16);
 for (let i = 0; i <= FRACTIONS; i++) {
   const t = f32x4.splat(<f32>i / <f32>FRACTIONS);
-  v128.store(TAPS + (<usize>i << 4), f32x4.add(f32x4(0, 1, 0, 0), f32x4.mul(t, f32x4.add(f32x4(-0.5, 0, 0.5, 0), f32x4.mul(t, f32x4.add(f32x4(1, -2.5, 2, -0.5), f32x4.mul(t, f32x4(-0.5, 1.5, -1.5, 0.5))))))));
+  v128.store(
+    TAPS + ((<usize>i) << 4),
+    f32x4.add(
+      f32x4(0, 1, 0, 0),
+      f32x4.mul(
+        t,
+        f32x4.add(
+          f32x4(-0.5, 0, 0.5, 0),
+          f32x4.mul(
+            t,
+            f32x4.add(f32x4(1, -2.5, 2, -0.5), f32x4.mul(t, f32x4(-0.5, 1.5, -1.5, 0.5))),
+          ),
+        ),
+      ),
+    ),
+  );
 }
 // @ts-ignore: decorator
 @inline
-function taps(t: f32): usize { return TAPS + (<usize>(reinterpret<u32>(t * <f32>FRACTIONS + 12582912.0) & 2047) << 4); }
+function taps(t: f32): usize {
+  return TAPS + ((<usize>(reinterpret<u32>(t * <f32>FRACTIONS + 12582912.0) & 2047)) << 4);
+}
 
 /** A whole number as an integer: its last bits once it is so large that it has no fraction, which spares the checks of a conversion. */
 // @ts-ignore: decorator
 @inline
-function whole(f: f64): i32 { return <i32>reinterpret<u64>(f + 6755399441055744.0); }
+function whole(f: f64): i32 {
+  return <i32>reinterpret<u64>(f + 6755399441055744.0);
+}
 
 /**
  * Whether a mapping (reference to frame, row-major doubles) is so nearly upright that it may be sampled across and then
@@ -24,8 +43,16 @@ function whole(f: f64): i32 { return <i32>reinterpret<u64>(f + 6755399441055744.
  * See Catmull and Smith, "3-D transformations of images in scanline order", SIGGRAPH 1980.
  */
 export function isUpright(h: usize): i32 {
-  const down = load<f64>(h, 32), turn = 0.08 * down;
-  return load<f64>(h, 48) == 0 && load<f64>(h, 56) == 0 && load<f64>(h, 64) == 1 && down > 0.5 && abs(load<f64>(h, 8)) < turn && abs(load<f64>(h, 24)) < turn ? 1 : 0;
+  const down = load<f64>(h, 32),
+    turn = 0.08 * down;
+  return load<f64>(h, 48) == 0 &&
+    load<f64>(h, 56) == 0 &&
+    load<f64>(h, 64) == 1 &&
+    down > 0.5 &&
+    abs(load<f64>(h, 8)) < turn &&
+    abs(load<f64>(h, 24)) < turn
+    ? 1
+    : 0;
 }
 
 /** What lies between two samples is at least so bright as this share of the darker one. */
@@ -37,27 +64,41 @@ const LEAST: f32 = 0.85;
  */
 // @ts-ignore: decorator
 @inline
-function held(sum: v128, b: v128, c: v128): v128 { return f32x4.pmax(sum, f32x4.mul(f32x4.pmin(b, c), f32x4.splat(LEAST))); }
+function held(sum: v128, b: v128, c: v128): v128 {
+  return f32x4.pmax(sum, f32x4.mul(f32x4.pmin(b, c), f32x4.splat(LEAST)));
+}
 
 /** How far to the side a column of the reference moves from one of the frame's rows to the next. */
 // @ts-ignore: decorator
 @inline
-function lean(h: usize): f64 { return load<f64>(h, 8) / load<f64>(h, 32); }
+function lean(h: usize): f64 {
+  return load<f64>(h, 8) / load<f64>(h, 32);
+}
 
 /** A share of the way from one sample to the next. */
 // @ts-ignore: decorator
 @inline
-export function mixed(a: v128, b: v128, t: f32): v128 { return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.splat(t))); }
+export function mixed(a: v128, b: v128, t: f32): v128 {
+  return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.splat(t)));
+}
 
 /** A share of the way between two samples each of the rows at `a` and `b`, across and then along. */
 // @ts-ignore: decorator
 @inline
-export function bilinear(a: usize, b: usize, across: f32, along: f32): v128 { return mixed(mixed(v128.load(a), v128.load(a, 16), across), mixed(v128.load(b), v128.load(b, 16), across), along); }
+export function bilinear(a: usize, b: usize, across: f32, along: f32): v128 {
+  return mixed(
+    mixed(v128.load(a), v128.load(a, 16), across),
+    mixed(v128.load(b), v128.load(b, 16), across),
+    along,
+  );
+}
 
 /** Where the samples about a place are clipped, their value is only a bound, for which those next to it do: two each of the rows at `a` and `b`. */
 // @ts-ignore: decorator
 @inline
-function bound(a: usize, b: usize, across: f32, along: f32): v128 { return f32x4.replace_lane(bilinear(a, b, across, along), 3, 0); }
+function bound(a: usize, b: usize, across: f32, along: f32): v128 {
+  return f32x4.replace_lane(bilinear(a, b, across, along), 3, 0);
+}
 
 /** The sample of one tile row (`line` of tw samples, the first at tx) at x, with the validity of the four it is made of. */
 // @ts-ignore: decorator
@@ -68,9 +109,11 @@ function across(line: usize, tx: i32, tw: i32, x: f64): v128 {
 // @ts-ignore: decorator
 @inline
 function acrossAt(line: usize, x: f64, f: f64, i: i32): v128 {
-  const a = line + (<usize>(i - 1) << 4), own = v128.load(a, 16);
+  const a = line + ((<usize>(i - 1)) << 4),
+    own = v128.load(a, 16);
   // clipped: its value is only a bound, for which a line does
-  if (f32x4.extract_lane(own, 3) == 0) return f32x4.replace_lane(mixed(own, v128.load(a, 32), <f32>(x - f)), 3, 0);
+  if (f32x4.extract_lane(own, 3) == 0)
+    return f32x4.replace_lane(mixed(own, v128.load(a, 32), <f32>(x - f)), 3, 0);
   const w = taps(<f32>(x - f));
   return v128.shuffle<f32>(tapped(a, w), own, 0, 1, 2, 7);
 }
@@ -78,66 +121,176 @@ function acrossAt(line: usize, x: f64, f: f64, i: i32): v128 {
 /** Four samples that follow one another from `p` on, under the weights at `w`. */
 // @ts-ignore: decorator
 @inline
-export function tapped(p: usize, w: usize): v128 { return row4(p, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)); }
+export function tapped(p: usize, w: usize): v128 {
+  return row4(
+    p,
+    v128.load32_splat(w),
+    v128.load32_splat(w, 4),
+    v128.load32_splat(w, 8),
+    v128.load32_splat(w, 12),
+  );
+}
 
 /** Four rows' samples at a fraction of the way from the second to the third. */
 // @ts-ignore: decorator
 @inline
 function between(a: v128, b: v128, c: v128, d: v128, t: f32): v128 {
-  const v = f32x4.pmin(f32x4.pmin(a, b), f32x4.pmin(c, d)), w = taps(t);
+  const v = f32x4.pmin(f32x4.pmin(a, b), f32x4.pmin(c, d)),
+    w = taps(t);
   if (f32x4.extract_lane(v, 3) == 0) return f32x4.replace_lane(mixed(b, c, t), 3, 0);
-  return v128.shuffle<f32>(f32x4.pmax(sum4(a, b, c, d, v128.load32_splat(w), v128.load32_splat(w, 4), v128.load32_splat(w, 8), v128.load32_splat(w, 12)), f32x4.splat(0)), v, 0, 1, 2, 7);
+  return v128.shuffle<f32>(
+    f32x4.pmax(
+      sum4(
+        a,
+        b,
+        c,
+        d,
+        v128.load32_splat(w),
+        v128.load32_splat(w, 4),
+        v128.load32_splat(w, 8),
+        v128.load32_splat(w, 12),
+      ),
+      f32x4.splat(0),
+    ),
+    v,
+    0,
+    1,
+    2,
+    7,
+  );
 }
 
 /**
  * All rows of a tile (tw x th eroded samples, the first at tx, ty) sampled across where the reference's columns x0 .. x0 + n
  * cross them, for an upright mapping; th rows of n samples to `dst`.
  */
-export function acrossTile(tile: usize, tx: i32, ty: i32, tw: i32, th: i32, x0: i32, n: i32, h: usize, dst: usize): void {
-  const k = lean(h), ax = load<f64>(h) - k * load<f64>(h, 24), a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
+export function acrossTile(
+  tile: usize,
+  tx: i32,
+  ty: i32,
+  tw: i32,
+  th: i32,
+  x0: i32,
+  n: i32,
+  h: usize,
+  dst: usize,
+): void {
+  const k = lean(h),
+    ax = load<f64>(h) - k * load<f64>(h, 24),
+    a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
   for (let r = 0; r < th; r++) {
-    const line = tile + (<usize>(r * tw) << 4), base = k * (<f64>(ty + r) + 0.5) + a0;
+    const line = tile + ((<usize>(r * tw)) << 4),
+      base = k * (<f64>(ty + r) + 0.5) + a0;
     // where both ends lie in the tile, all between them do
-    const first = ax * (<f64>x0 + 0.5) + base - 0.5, last = ax * (<f64>(x0 + n - 1) + 0.5) + base - 0.5;
+    const first = ax * (<f64>x0 + 0.5) + base - 0.5,
+      last = ax * (<f64>(x0 + n - 1) + 0.5) + base - 0.5;
     if (first >= <f64>(tx + 1) && last < <f64>(tx + tw - 2)) {
-      for (let i = 0; i < n; i++, dst += 16) { const x = ax * (<f64>(x0 + i) + 0.5) + base - 0.5, f = floor(x); v128.store(dst, acrossAt(line, x, f, whole(f) - tx)); }
-    } else for (let i = 0; i < n; i++, dst += 16) v128.store(dst, across(line, tx, tw, ax * (<f64>(x0 + i) + 0.5) + base - 0.5));
+      for (let i = 0; i < n; i++, dst += 16) {
+        const x = ax * (<f64>(x0 + i) + 0.5) + base - 0.5,
+          f = floor(x);
+        v128.store(dst, acrossAt(line, x, f, whole(f) - tx));
+      }
+    } else
+      for (let i = 0; i < n; i++, dst += 16)
+        v128.store(dst, across(line, tx, tw, ax * (<f64>(x0 + i) + 0.5) + base - 0.5));
   }
 }
 
 /** Pixels x0 .. x0 + n of row y from what acrossTile made for the columns from `left` on, `stride` of them; else as resampleBicubic. */
-export function downRow(block: usize, left: i32, ty: i32, stride: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, dst: usize): void {
-  const py = <f64>y + 0.5, h0 = load<f64>(h), h3 = load<f64>(h, 24), bx = load<f64>(h, 8) * py + load<f64>(h, 16), by = load<f64>(h, 32) * py + load<f64>(h, 40);
-  const right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5, line = <usize>stride << 4;
+export function downRow(
+  block: usize,
+  left: i32,
+  ty: i32,
+  stride: i32,
+  srcW: i32,
+  srcH: i32,
+  y: i32,
+  x0: i32,
+  n: i32,
+  h: usize,
+  dst: usize,
+): void {
+  const py = <f64>y + 0.5,
+    h0 = load<f64>(h),
+    h3 = load<f64>(h, 24),
+    bx = load<f64>(h, 8) * py + load<f64>(h, 16),
+    by = load<f64>(h, 32) * py + load<f64>(h, 40);
+  const right = <f64>srcW - 0.5,
+    bottom = <f64>srcH - 0.5,
+    line = (<usize>stride) << 4;
   // where both ends lie in the frame, all between them do
-  const p = <f64>x0 + 0.5, q = <f64>(x0 + n - 1) + 0.5, u = h0 * p + bx - 0.5, v = h3 * p + by - 0.5, s = h0 * q + bx - 0.5, t = h3 * q + by - 0.5;
-  const inside = min(u, s) >= -0.5 && max(u, s) <= right && min(v, t) >= -0.5 && max(v, t) <= bottom;
+  const p = <f64>x0 + 0.5,
+    q = <f64>(x0 + n - 1) + 0.5,
+    u = h0 * p + bx - 0.5,
+    v = h3 * p + by - 0.5,
+    s = h0 * q + bx - 0.5,
+    t = h3 * q + by - 0.5;
+  const inside =
+    min(u, s) >= -0.5 && max(u, s) <= right && min(v, t) >= -0.5 && max(v, t) <= bottom;
   for (let i = 0; i < n; i++, dst += 16) {
-    const px = <f64>(x0 + i) + 0.5, sy = h3 * px + by - 0.5;
-    if (!inside) { const sx = h0 * px + bx - 0.5; if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; } }
-    const fy = floor(sy), a = block + <usize>(whole(fy) - ty - 1) * line + (<usize>(x0 + i - left) << 4), b = a + line, c = b + line;
-    v128.store(dst, between(v128.load(a), v128.load(b), v128.load(c), v128.load(c + line), <f32>(sy - fy)));
+    const px = <f64>(x0 + i) + 0.5,
+      sy = h3 * px + by - 0.5;
+    if (!inside) {
+      const sx = h0 * px + bx - 0.5;
+      if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) {
+        v128.store(dst, f32x4(0, 0, 0, -1));
+        continue;
+      }
+    }
+    const fy = floor(sy),
+      a = block + <usize>(whole(fy) - ty - 1) * line + ((<usize>(x0 + i - left)) << 4),
+      b = a + line,
+      c = b + line;
+    v128.store(
+      dst,
+      between(v128.load(a), v128.load(b), v128.load(c), v128.load(c + line), <f32>(sy - fy)),
+    );
   }
 }
 
 /** The sum of 4 x 4 samples (16 bytes each) from `a` on, rows `stride` apart, under the weights of two fractions. */
 // @ts-ignore: decorator
 @inline
-function cubic(a: usize, stride: usize, across: f32, along: f32): v128 { return cubicBy(a, stride, taps(across), taps(along)); }
-// @ts-ignore: decorator
-@inline
-export function cubicBy(a: usize, stride: usize, x: usize, y: usize): v128 {
-  const b = a + stride, c = b + stride, d = c + stride;
-  const w0 = v128.load32_splat(x), w1 = v128.load32_splat(x, 4), w2 = v128.load32_splat(x, 8), w3 = v128.load32_splat(x, 12);
-  return sum4(row4(a, w0, w1, w2, w3), row4(b, w0, w1, w2, w3), row4(c, w0, w1, w2, w3), row4(d, w0, w1, w2, w3), v128.load32_splat(y), v128.load32_splat(y, 4), v128.load32_splat(y, 8), v128.load32_splat(y, 12));
+function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
+  return cubicBy(a, stride, taps(across), taps(along));
 }
 // @ts-ignore: decorator
 @inline
-function row4(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 { return sum4(v128.load(p), v128.load(p, 16), v128.load(p, 32), v128.load(p, 48), w0, w1, w2, w3); }
+export function cubicBy(a: usize, stride: usize, x: usize, y: usize): v128 {
+  const b = a + stride,
+    c = b + stride,
+    d = c + stride;
+  const w0 = v128.load32_splat(x),
+    w1 = v128.load32_splat(x, 4),
+    w2 = v128.load32_splat(x, 8),
+    w3 = v128.load32_splat(x, 12);
+  return sum4(
+    row4(a, w0, w1, w2, w3),
+    row4(b, w0, w1, w2, w3),
+    row4(c, w0, w1, w2, w3),
+    row4(d, w0, w1, w2, w3),
+    v128.load32_splat(y),
+    v128.load32_splat(y, 4),
+    v128.load32_splat(y, 8),
+    v128.load32_splat(y, 12),
+  );
+}
+// @ts-ignore: decorator
+@inline
+function row4(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  return sum4(v128.load(p), v128.load(p, 16), v128.load(p, 32), v128.load(p, 48), w0, w1, w2, w3);
+}
 // @ts-ignore: decorator
 @inline
 function sum4(a: v128, b: v128, c: v128, d: v128, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
-  return held(f32x4.add(f32x4.add(f32x4.mul(a, w0), f32x4.mul(b, w1)), f32x4.add(f32x4.mul(c, w2), f32x4.mul(d, w3))), b, c);
+  return held(
+    f32x4.add(
+      f32x4.add(f32x4.mul(a, w0), f32x4.mul(b, w1)),
+      f32x4.add(f32x4.mul(c, w2), f32x4.mul(d, w3)),
+    ),
+    b,
+    c,
+  );
 }
 
 /**
@@ -146,32 +299,70 @@ function sum4(a: v128, b: v128, c: v128, d: v128, w0: v128, w1: v128, w2: v128, 
  * beyond what the row needs, edges repeated. Writes R, G, B, validity; validity is -1 outside the frame of srcW x srcH,
  * and where it is 0 the colour is bilinear.
  */
-export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, dst: usize): void {
+export function resampleBicubic(
+  tile: usize,
+  tx: i32,
+  ty: i32,
+  tw: i32,
+  srcW: i32,
+  srcH: i32,
+  y: i32,
+  x0: i32,
+  n: i32,
+  h: usize,
+  dst: usize,
+): void {
   const py = <f64>y + 0.5;
-  const h0 = load<f64>(h), h3 = load<f64>(h, 24), h6 = load<f64>(h, 48);
+  const h0 = load<f64>(h),
+    h3 = load<f64>(h, 24),
+    h6 = load<f64>(h, 48);
   const bx = load<f64>(h, 8) * py + load<f64>(h, 16);
   const by = load<f64>(h, 32) * py + load<f64>(h, 40);
   const bz = load<f64>(h, 56) * py + load<f64>(h, 64);
-  const stride = <usize>tw << 4;
-  const flat = h6 == 0 && bz == 1, upright = isUpright(h);
-  const k = lean(h), ax = h0 - k * h3, a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
-  const right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5;
+  const stride = (<usize>tw) << 4;
+  const flat = h6 == 0 && bz == 1,
+    upright = isUpright(h);
+  const k = lean(h),
+    ax = h0 - k * h3,
+    a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
+  const right = <f64>srcW - 0.5,
+    bottom = <f64>srcH - 0.5;
   for (let i = 0; i < n; i++, dst += 16) {
     const px = <f64>(x0 + i) + 0.5;
     const z = flat ? 1.0 : 1.0 / (h6 * px + bz);
     const sx = (h0 * px + bx) * z - 0.5;
     const sy = (h3 * px + by) * z - 0.5;
-    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; }
-    const fx = floor(sx), fy = floor(sy);
-    if (upright) {
-      // the very sums that acrossTile and downRow make, for where only a few are wanted
-      const first = tile + <usize>(<i32>fy - ty - 1) * stride, along = ax * px, v = fy - 0.5;
-      v128.store(dst, between(across(first, tx, tw, along + (k * v + a0) - 0.5), across(first + stride, tx, tw, along + (k * (v + 1) + a0) - 0.5), across(first + 2 * stride, tx, tw, along + (k * (v + 2) + a0) - 0.5), across(first + 3 * stride, tx, tw, along + (k * (v + 3) + a0) - 0.5), <f32>(sy - fy)));
+    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) {
+      v128.store(dst, f32x4(0, 0, 0, -1));
       continue;
     }
-    const a = tile + <usize>(<i32>fy - ty - 1) * stride + (<usize>(<i32>fx - tx - 1) << 4);
-    const b = a + stride, c = b + stride, d = c + stride;
-    const v = f32x4.pmin(f32x4.pmin(v128.load(a, 16), v128.load(b, 16)), f32x4.pmin(v128.load(c, 16), v128.load(d, 16)));
+    const fx = floor(sx),
+      fy = floor(sy);
+    if (upright) {
+      // the very sums that acrossTile and downRow make, for where only a few are wanted
+      const first = tile + <usize>(<i32>fy - ty - 1) * stride,
+        along = ax * px,
+        v = fy - 0.5;
+      v128.store(
+        dst,
+        between(
+          across(first, tx, tw, along + (k * v + a0) - 0.5),
+          across(first + stride, tx, tw, along + (k * (v + 1) + a0) - 0.5),
+          across(first + 2 * stride, tx, tw, along + (k * (v + 2) + a0) - 0.5),
+          across(first + 3 * stride, tx, tw, along + (k * (v + 3) + a0) - 0.5),
+          <f32>(sy - fy),
+        ),
+      );
+      continue;
+    }
+    const a = tile + <usize>(<i32>fy - ty - 1) * stride + ((<usize>(<i32>fx - tx - 1)) << 4);
+    const b = a + stride,
+      c = b + stride,
+      d = c + stride;
+    const v = f32x4.pmin(
+      f32x4.pmin(v128.load(a, 16), v128.load(b, 16)),
+      f32x4.pmin(v128.load(c, 16), v128.load(d, 16)),
+    );
     if (f32x4.extract_lane(v, 3) == 0) {
       v128.store(dst, bound(b + 16, c + 16, <f32>(sx - fx), <f32>(sy - fy)));
       continue;
@@ -184,32 +375,104 @@ export function resampleBicubic(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i3
 /** Six samples from `p` on under six weights. */
 // @ts-ignore: decorator
 @inline
-function row6(p: usize, w: usize): v128 { return sum6(v128.load(p), v128.load(p, 16), v128.load(p, 32), v128.load(p, 48), v128.load(p, 64), v128.load(p, 80), w); }
-// @ts-ignore: decorator
-@inline
-function sum6(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, w: usize): v128 {
-  return held(f32x4.add(
-    f32x4.add(f32x4.add(f32x4.mul(a, v128.load32_splat(w)), f32x4.mul(b, v128.load32_splat(w, 4))), f32x4.add(f32x4.mul(c, v128.load32_splat(w, 8)), f32x4.mul(d, v128.load32_splat(w, 12)))),
-    f32x4.add(f32x4.mul(e, v128.load32_splat(w, 16)), f32x4.mul(f, v128.load32_splat(w, 20)))), c, d);
+function row6(p: usize, w: usize): v128 {
+  return sum6(
+    v128.load(p),
+    v128.load(p, 16),
+    v128.load(p, 32),
+    v128.load(p, 48),
+    v128.load(p, 64),
+    v128.load(p, 80),
+    w,
+  );
 }
 // @ts-ignore: decorator
 @inline
-function lower(a: usize): v128 { return f32x4.pmin(v128.load(a, 16), v128.load(a, 48)); }
+function sum6(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, w: usize): v128 {
+  return held(
+    f32x4.add(
+      f32x4.add(
+        f32x4.add(f32x4.mul(a, v128.load32_splat(w)), f32x4.mul(b, v128.load32_splat(w, 4))),
+        f32x4.add(f32x4.mul(c, v128.load32_splat(w, 8)), f32x4.mul(d, v128.load32_splat(w, 12))),
+      ),
+      f32x4.add(f32x4.mul(e, v128.load32_splat(w, 16)), f32x4.mul(f, v128.load32_splat(w, 20))),
+    ),
+    c,
+    d,
+  );
+}
+// @ts-ignore: decorator
+@inline
+function lower(a: usize): v128 {
+  return f32x4.pmin(v128.load(a, 16), v128.load(a, 48));
+}
 
 /** As resampleBicubic, by any filter of up to six taps each way: `weights` holds eight floats, the first six of them the taps', for each 1024th of a pixel from 0 to 1. The tile reaches three samples beyond. */
-export function resampleSix(tile: usize, tx: i32, ty: i32, tw: i32, srcW: i32, srcH: i32, y: i32, x0: i32, n: i32, h: usize, weights: usize, dst: usize): void {
-  const py = <f64>y + 0.5, h0 = load<f64>(h), h3 = load<f64>(h, 24), h6 = load<f64>(h, 48);
-  const bx = load<f64>(h, 8) * py + load<f64>(h, 16), by = load<f64>(h, 32) * py + load<f64>(h, 40), bz = load<f64>(h, 56) * py + load<f64>(h, 64);
-  const stride = <usize>tw << 4, right = <f64>srcW - 0.5, bottom = <f64>srcH - 0.5;
+export function resampleSix(
+  tile: usize,
+  tx: i32,
+  ty: i32,
+  tw: i32,
+  srcW: i32,
+  srcH: i32,
+  y: i32,
+  x0: i32,
+  n: i32,
+  h: usize,
+  weights: usize,
+  dst: usize,
+): void {
+  const py = <f64>y + 0.5,
+    h0 = load<f64>(h),
+    h3 = load<f64>(h, 24),
+    h6 = load<f64>(h, 48);
+  const bx = load<f64>(h, 8) * py + load<f64>(h, 16),
+    by = load<f64>(h, 32) * py + load<f64>(h, 40),
+    bz = load<f64>(h, 56) * py + load<f64>(h, 64);
+  const stride = (<usize>tw) << 4,
+    right = <f64>srcW - 0.5,
+    bottom = <f64>srcH - 0.5;
   for (let i = 0; i < n; i++, dst += 16) {
-    const px = <f64>(x0 + i) + 0.5, z = 1.0 / (h6 * px + bz), sx = (h0 * px + bx) * z - 0.5, sy = (h3 * px + by) * z - 0.5;
-    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) { v128.store(dst, f32x4(0, 0, 0, -1)); continue; }
-    const fx = floor(sx), fy = floor(sy), a = tile + <usize>(<i32>fy - ty - 2) * stride + (<usize>(<i32>fx - tx - 2) << 4), b = a + stride, c = b + stride, d = c + stride, e = d + stride, f = e + stride;
+    const px = <f64>(x0 + i) + 0.5,
+      z = 1.0 / (h6 * px + bz),
+      sx = (h0 * px + bx) * z - 0.5,
+      sy = (h3 * px + by) * z - 0.5;
+    if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) {
+      v128.store(dst, f32x4(0, 0, 0, -1));
+      continue;
+    }
+    const fx = floor(sx),
+      fy = floor(sy),
+      a = tile + <usize>(<i32>fy - ty - 2) * stride + ((<usize>(<i32>fx - tx - 2)) << 4),
+      b = a + stride,
+      c = b + stride,
+      d = c + stride,
+      e = d + stride,
+      f = e + stride;
     // what is eroded for four taps stands for six at two places
-    const v = f32x4.pmin(f32x4.pmin(f32x4.pmin(lower(a), lower(b)), f32x4.pmin(lower(c), lower(d))), f32x4.pmin(lower(e), lower(f)));
-    if (f32x4.extract_lane(v, 3) == 0) { v128.store(dst, bound(c + 32, d + 32, <f32>(sx - fx), <f32>(sy - fy))); continue; }
-    const wx = weights + (<usize>(reinterpret<u32>(<f32>(sx - fx) * <f32>FRACTIONS + 12582912.0) & 2047) << 5), wy = weights + (<usize>(reinterpret<u32>(<f32>(sy - fy) * <f32>FRACTIONS + 12582912.0) & 2047) << 5);
-    const sum = sum6(row6(a, wx), row6(b, wx), row6(c, wx), row6(d, wx), row6(e, wx), row6(f, wx), wy);
+    const v = f32x4.pmin(
+      f32x4.pmin(f32x4.pmin(lower(a), lower(b)), f32x4.pmin(lower(c), lower(d))),
+      f32x4.pmin(lower(e), lower(f)),
+    );
+    if (f32x4.extract_lane(v, 3) == 0) {
+      v128.store(dst, bound(c + 32, d + 32, <f32>(sx - fx), <f32>(sy - fy)));
+      continue;
+    }
+    const wx =
+        weights +
+        ((<usize>(reinterpret<u32>(<f32>(sx - fx) * <f32>FRACTIONS + 12582912.0) & 2047)) << 5),
+      wy =
+        weights +
+        ((<usize>(reinterpret<u32>(<f32>(sy - fy) * <f32>FRACTIONS + 12582912.0) & 2047)) << 5);
+    const sum = sum6(
+      row6(a, wx),
+      row6(b, wx),
+      row6(c, wx),
+      row6(d, wx),
+      row6(e, wx),
+      row6(f, wx),
+      wy,
+    );
     v128.store(dst, v128.shuffle<f32>(f32x4.pmax(sum, f32x4.splat(0)), v, 0, 1, 2, 7));
   }
 }

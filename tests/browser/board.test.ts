@@ -11,16 +11,27 @@ beforeAll(async () => {
   r = await start();
   ({ files } = await writeMixedShoot(join(r.dir, "day"), 300, 77));
 });
-afterAll(async () => { await r?.close(); });
+afterAll(async () => {
+  await r?.close();
+});
 
 const grid = (page: Page = r.page) => page.getByRole("grid", { name: "Stacks" });
 const row = (i: number, page: Page = r.page) => grid(page).getByRole("row").nth(i);
-const names = (i: number, page: Page = r.page) => row(i, page).locator("figure").evaluateAll((f) => f.map((x) => (x as HTMLElement).dataset["frame"]!.slice(3, 7)));
-const count = async (page: Page = r.page): Promise<number> => Number(await grid(page).getAttribute("aria-rowcount"));
+const names = (i: number, page: Page = r.page) =>
+  row(i, page)
+    .locator("figure")
+    .evaluateAll((f) => f.map((x) => (x as HTMLElement).dataset["frame"]!.slice(3, 7)));
+const count = async (page: Page = r.page): Promise<number> =>
+  Number(await grid(page).getAttribute("aria-rowcount"));
 /** Waits until something about the board is so. */
 async function until(what: () => Promise<boolean>): Promise<void> {
-  for (let i = 0; i < 80; i++) { if (await what()) return; await r.page.waitForTimeout(100); }
-  throw new Error(`the board is not as expected: ${await count()} rows, first ${JSON.stringify(await names(0))}, second ${JSON.stringify(await names(1))}`);
+  for (let i = 0; i < 80; i++) {
+    if (await what()) return;
+    await r.page.waitForTimeout(100);
+  }
+  throw new Error(
+    `the board is not as expected: ${await count()} rows, first ${JSON.stringify(await names(0))}, second ${JSON.stringify(await names(1))}`,
+  );
 }
 /** Does something, sees that it changed the first rows, undoes it over a reload, and sees that they are as before. */
 async function undone(act: () => Promise<void>, so: () => Promise<boolean>): Promise<void> {
@@ -31,111 +42,352 @@ async function undone(act: () => Promise<void>, so: () => Promise<boolean>): Pro
   await grid().waitFor();
   await until(so);
   await r.page.keyboard.press("Control+z");
-  await until(async () => JSON.stringify([await count(), await names(0), await names(1)]) === before && !(await so()));
+  await until(
+    async () =>
+      JSON.stringify([await count(), await names(0), await names(1)]) === before && !(await so()),
+  );
 }
 /** The place of the first bracket's row, whose frames stand by their exposures. */
-const bracketAt = async (): Promise<number> => (await grid().getByRole("row").evaluateAll((rows) => rows.map((e) => e.textContent ?? ""))).findIndex((t) => t.includes("exposures"));
-const isReference = async (k: number, i: number): Promise<boolean> => /ref/.test((await row(k).locator("figcaption").nth(i).textContent())!);
+const bracketAt = async (): Promise<number> =>
+  (
+    await grid()
+      .getByRole("row")
+      .evaluateAll((rows) => rows.map((e) => e.textContent ?? ""))
+  ).findIndex((t) => t.includes("exposures"));
+const isReference = async (k: number, i: number): Promise<boolean> =>
+  /ref/.test((await row(k).locator("figcaption").nth(i).textContent())!);
 const key = (k: string): Promise<void> => r.page.keyboard.press(k);
-const toTop = async (): Promise<void> => { await row(0).locator("p").first().click(); };
+const toTop = async (): Promise<void> => {
+  await row(0).locator("p").first().click();
+};
 
 test("300 frames come in while the page is used; the stacks are those of the command line", async () => {
   const { page } = r;
   await page.goto(`${r.base}/shoots`);
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.evaluate(() => {
-    const w = window as { gaps?: number[]; last?: number }, tick = (t: number): void => { if (w.last) (w.gaps ??= []).push(t - w.last); w.last = t; requestAnimationFrame(tick); };
+    const w = window as { gaps?: number[]; last?: number },
+      tick = (t: number): void => {
+        if (w.last) (w.gaps ??= []).push(t - w.last);
+        w.last = t;
+        requestAnimationFrame(tick);
+      };
     requestAnimationFrame(tick);
   });
   await page.getByLabel("Files to bring in").setInputFiles(files);
   await page.getByText(/Bringing in, [1-9]\d* of 3\d\d/).waitFor({ timeout: 180000 });
-  await page.getByRole("link", { name: /Quillmoor/ }).first().click();
+  await page
+    .getByRole("link", { name: /Quillmoor/ })
+    .first()
+    .click();
   await grid().waitFor();
   await key("ArrowDown");
   await page.getByLabel("Sorted by").selectOption("name");
   expect(await row(0).getAttribute("aria-selected")).not.toBeNull();
-  await page.getByText(`${files.length} of ${files.length} frames brought in`).waitFor({ timeout: 240000 });
-  const gaps = await page.evaluate(() => (window as { gaps?: number[] }).gaps!.sort((a, b) => b - a).slice(0, 5).map(Math.round));
-  process.stdout.write(`while frames come in, the longest gaps between pictures: ${gaps.join(", ")} ms\n`);
+  await page
+    .getByText(`${files.length} of ${files.length} frames brought in`)
+    .waitFor({ timeout: 240000 });
+  const gaps = await page.evaluate(() =>
+    (window as { gaps?: number[] })
+      .gaps!.sort((a, b) => b - a)
+      .slice(0, 5)
+      .map(Math.round),
+  );
+  process.stdout.write(
+    `while frames come in, the longest gaps between pictures: ${gaps.join(", ")} ms\n`,
+  );
   await page.goto(`${r.base}/shoots`);
-  await page.getByRole("link", { name: /Shoot of/ }).first().click();
+  await page
+    .getByRole("link", { name: /Shoot of/ })
+    .first()
+    .click();
   await grid().waitFor();
-  const cli = JSON.parse(execFileSync("bin/rhizome", ["group", join(r.dir, "day"), "--json"], { encoding: "utf8", maxBuffer: 1e8 })) as { kind: string; frames: string[] }[];
+  const cli = JSON.parse(
+    execFileSync("bin/rhizome", ["group", join(r.dir, "day"), "--json"], {
+      encoding: "utf8",
+      maxBuffer: 1e8,
+    }),
+  ) as { kind: string; frames: string[] }[];
   expect(await count()).toBe(cli.length);
   expect(await names(0)).toEqual(cli[0]!.frames.map((f) => f.slice(3, 7)));
 }, 1000000);
 
 test("frames that are in already are recognised; a zip is opened", async () => {
-  const { page } = r, zip = join(r.dir, "card.zip");
-  await writeFile(zip, zipSync({ "DCIM/a.jpg": new Uint8Array(await readFile(files[0]!)), "notes.txt": new Uint8Array([65]), "DCIM/b.jpg": new Uint8Array(await readFile(files[1]!)) }));
+  const { page } = r,
+    zip = join(r.dir, "card.zip");
+  await writeFile(
+    zip,
+    zipSync({
+      "DCIM/a.jpg": new Uint8Array(await readFile(files[0]!)),
+      "notes.txt": new Uint8Array([65]),
+      "DCIM/b.jpg": new Uint8Array(await readFile(files[1]!)),
+    }),
+  );
   await page.getByLabel("Files to bring in").setInputFiles(zip);
-  await page.getByText("0 of 2 frames brought in, 2 were here already").waitFor({ timeout: 180000 });
+  await page
+    .getByText("0 of 2 frames brought in, 2 were here already")
+    .waitFor({ timeout: 180000 });
   await page.getByRole("button", { name: "Close", exact: true }).click();
 });
 
 test("each mend by keyboard, over a reload, and undone", async () => {
   await toTop();
-  const first = await names(0), second = await names(1), rows = await count(), more = first.length > 2;
+  const first = await names(0),
+    second = await names(1),
+    rows = await count(),
+    more = first.length > 2;
   expect(more).toBe(true);
-  await undone(async () => { await toTop(); await key("ArrowRight"); await key("x"); }, async () => (await count()) === rows + 1 && (await names(0)).length === 1);
-  await undone(async () => { await toTop(); await key("j"); }, async () => (await names(0)).join() === [...first, ...second].join());
-  await undone(async () => { await toTop(); await key("ArrowRight"); await key("o"); }, async () => (await count()) === rows + 1 && (await names(1)).join() === first[1]);
-  await undone(async () => { await toTop(); await key("Alt+ArrowDown"); }, async () => (await names(1)).includes(first[0]!));
-  await undone(async () => { await toTop(); await key("Alt+ArrowRight"); }, async () => (await names(0))[1] === first[0]);
-  await undone(async () => { await toTop(); await key("4"); }, async () => (await row(0).getByLabel("Rating 4 of 5").count()) === 1);
-  await undone(async () => { await toTop(); await key("d"); }, async () => row(0).getByRole("checkbox").isChecked());
-  await undone(async () => { await toTop(); await key("ArrowRight"); await key("l"); }, async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1);
+  await undone(
+    async () => {
+      await toTop();
+      await key("ArrowRight");
+      await key("x");
+    },
+    async () => (await count()) === rows + 1 && (await names(0)).length === 1,
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("j");
+    },
+    async () => (await names(0)).join() === [...first, ...second].join(),
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("ArrowRight");
+      await key("o");
+    },
+    async () => (await count()) === rows + 1 && (await names(1)).join() === first[1],
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("Alt+ArrowDown");
+    },
+    async () => (await names(1)).includes(first[0]!),
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("Alt+ArrowRight");
+    },
+    async () => (await names(0))[1] === first[0],
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("4");
+    },
+    async () => (await row(0).getByLabel("Rating 4 of 5").count()) === 1,
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("d");
+    },
+    async () => row(0).getByRole("checkbox").isChecked(),
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("ArrowRight");
+      await key("l");
+    },
+    async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1,
+  );
   const k = await bracketAt();
-  await undone(async () => { await row(k).locator("p").first().click(); await key("r"); }, () => isReference(k, 0));
-  await undone(async () => { await toTop(); await key("ArrowRight"); await key("v"); }, async () => (await row(0).getByAltText(/^Cover of/).count()) === 1);
-  await undone(async () => { await toTop(); await r.page.getByLabel("Set the kind").focus(); await key("P"); }, async () => (await row(0).textContent())!.includes("Panorama, put together"));
-  await undone(async () => { await toTop(); await r.page.getByLabel("Frames a set").fill("1"); await key("Shift+Tab"); await key("Enter"); }, async () => (await count()) === rows + first.length - 1);
-  await undone(async () => { await toTop(); await key("Shift+ArrowDown"); await key("n"); }, async () => (await row(0).getByLabel("Open the nested stack").count()) === 1);
+  await undone(
+    async () => {
+      await row(k).locator("p").first().click();
+      await key("r");
+    },
+    () => isReference(k, 0),
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("ArrowRight");
+      await key("v");
+    },
+    async () =>
+      (await row(0)
+        .getByAltText(/^Cover of/)
+        .count()) === 1,
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await r.page.getByLabel("Set the kind").focus();
+      await key("P");
+    },
+    async () => (await row(0).textContent())!.includes("Panorama, put together"),
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await r.page.getByLabel("Frames a set").fill("1");
+      await key("Shift+Tab");
+      await key("Enter");
+    },
+    async () => (await count()) === rows + first.length - 1,
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await key("Shift+ArrowDown");
+      await key("n");
+    },
+    async () => (await row(0).getByLabel("Open the nested stack").count()) === 1,
+  );
   // and un-nested: undone twice
   await toTop();
   await key("Shift+ArrowDown");
   await key("n");
   await row(0).getByLabel("Open the nested stack").waitFor();
-  await undone(async () => { await toTop(); await key("u"); }, async () => (await row(0).getByLabel("Open the nested stack").count()) === 0 && (await count()) === rows);
+  await undone(
+    async () => {
+      await toTop();
+      await key("u");
+    },
+    async () =>
+      (await row(0).getByLabel("Open the nested stack").count()) === 0 && (await count()) === rows,
+  );
   await key("Control+z");
   await until(async () => (await count()) === rows && (await names(0)).join() === first.join());
 }, 1000000);
 
 test("each mend by mouse, over a reload, and undone", async () => {
-  const { page } = r, first = await names(0), second = await names(1), rows = await count(), frame = (i: number) => row(0).locator("figure").nth(i), onFrame = async (i: number, what: string): Promise<void> => { await frame(i).click(); await page.getByLabel("What to do with the frame").selectOption(what); };
-  const both = async (): Promise<void> => { await toTop(); await row(1).locator("p").first().click({ modifiers: ["Shift"] }); };
-  await undone(() => onFrame(1, "cut"), async () => (await count()) === rows + 1 && (await names(0)).length === 1);
-  await undone(() => onFrame(1, "takeOut"), async () => (await count()) === rows + 1 && (await names(1)).join() === first[1]);
-  await undone(() => onFrame(1, "leaveOut"), async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1);
+  const { page } = r,
+    first = await names(0),
+    second = await names(1),
+    rows = await count(),
+    frame = (i: number) => row(0).locator("figure").nth(i),
+    onFrame = async (i: number, what: string): Promise<void> => {
+      await frame(i).click();
+      await page.getByLabel("What to do with the frame").selectOption(what);
+    };
+  const both = async (): Promise<void> => {
+    await toTop();
+    await row(1)
+      .locator("p")
+      .first()
+      .click({ modifiers: ["Shift"] });
+  };
+  await undone(
+    () => onFrame(1, "cut"),
+    async () => (await count()) === rows + 1 && (await names(0)).length === 1,
+  );
+  await undone(
+    () => onFrame(1, "takeOut"),
+    async () => (await count()) === rows + 1 && (await names(1)).join() === first[1],
+  );
+  await undone(
+    () => onFrame(1, "leaveOut"),
+    async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1,
+  );
   const k = await bracketAt();
-  await undone(async () => { await row(k).locator("figure").first().click(); await page.getByLabel("What to do with the frame").selectOption("reference"); }, () => isReference(k, 0));
-  await undone(() => onFrame(1, "cover"), async () => (await row(0).getByAltText(/^Cover of/).count()) === 1);
-  await undone(() => onFrame(0, "later"), async () => (await names(0))[1] === first[0]);
-  await undone(async () => { await both(); await page.getByRole("button", { name: "Join", exact: true }).click(); }, async () => (await names(0)).join() === [...first, ...second].join());
-  await undone(async () => { await both(); await page.getByRole("button", { name: "Nest", exact: true }).click(); }, async () => (await row(0).getByLabel("Open the nested stack").count()) === 1);
-  await undone(async () => { await toTop(); await page.getByLabel("Mark", { exact: true }).selectOption("3"); }, async () => (await row(0).getByLabel("Rating 3 of 5").count()) === 1);
-  await undone(async () => { await row(0).getByRole("checkbox").click(); }, async () => row(0).getByRole("checkbox").isChecked());
-  await undone(async () => {
-    const a = (await frame(0).boundingBox())!, b = (await frame(3).boundingBox())!;
-    await page.mouse.move(a.x + 20, a.y + 20);
-    await page.mouse.down();
-    await page.mouse.move(a.x + 40, a.y + 22, { steps: 3 });
-    await page.mouse.move(b.x + 10, b.y + 20, { steps: 6 });
-    await page.waitForTimeout(100);
-    await page.mouse.up();
-  }, async () => (await names(0)).slice(0, 3).join() === [first[1], first[2], first[0]].join());
-  await undone(async () => { await toTop(); await page.getByLabel("Set the kind").selectOption("panorama"); }, async () => (await row(0).textContent())!.includes("Panorama, put together"));
-  await undone(async () => { await toTop(); await page.getByLabel("Mark", { exact: true }).selectOption("check"); }, async () => (await row(0).getByText("check", { exact: true }).count()) === 1);
-  await undone(async () => { await toTop(); const note = page.getByLabel("Note", { exact: true }); await note.fill("window open"); await note.press("Enter"); }, async () => (await row(0).getByText("window open").count()) === 1);
-  await undone(async () => { await toTop(); await page.getByLabel("Frames a set").fill("1"); await page.getByRole("button", { name: "Sets of" }).click(); }, async () => (await count()) === rows + first.length - 1);
-  await undone(async () => {
-    const a = (await row(0).locator("figure").first().boundingBox())!, b = (await row(1).boundingBox())!;
-    await page.mouse.move(a.x + 20, a.y + 20);
-    await page.mouse.down();
-    await page.mouse.move(a.x + 40, a.y + 40, { steps: 3 });
-    await page.mouse.move(b.x + 900, b.y + 50, { steps: 6 });
-    await page.mouse.up();
-  }, async () => (await names(1)).includes(first[0]!));
+  await undone(
+    async () => {
+      await row(k).locator("figure").first().click();
+      await page.getByLabel("What to do with the frame").selectOption("reference");
+    },
+    () => isReference(k, 0),
+  );
+  await undone(
+    () => onFrame(1, "cover"),
+    async () =>
+      (await row(0)
+        .getByAltText(/^Cover of/)
+        .count()) === 1,
+  );
+  await undone(
+    () => onFrame(0, "later"),
+    async () => (await names(0))[1] === first[0],
+  );
+  await undone(
+    async () => {
+      await both();
+      await page.getByRole("button", { name: "Join", exact: true }).click();
+    },
+    async () => (await names(0)).join() === [...first, ...second].join(),
+  );
+  await undone(
+    async () => {
+      await both();
+      await page.getByRole("button", { name: "Nest", exact: true }).click();
+    },
+    async () => (await row(0).getByLabel("Open the nested stack").count()) === 1,
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await page.getByLabel("Mark", { exact: true }).selectOption("3");
+    },
+    async () => (await row(0).getByLabel("Rating 3 of 5").count()) === 1,
+  );
+  await undone(
+    async () => {
+      await row(0).getByRole("checkbox").click();
+    },
+    async () => row(0).getByRole("checkbox").isChecked(),
+  );
+  await undone(
+    async () => {
+      const a = (await frame(0).boundingBox())!,
+        b = (await frame(3).boundingBox())!;
+      await page.mouse.move(a.x + 20, a.y + 20);
+      await page.mouse.down();
+      await page.mouse.move(a.x + 40, a.y + 22, { steps: 3 });
+      await page.mouse.move(b.x + 10, b.y + 20, { steps: 6 });
+      await page.waitForTimeout(100);
+      await page.mouse.up();
+    },
+    async () => (await names(0)).slice(0, 3).join() === [first[1], first[2], first[0]].join(),
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await page.getByLabel("Set the kind").selectOption("panorama");
+    },
+    async () => (await row(0).textContent())!.includes("Panorama, put together"),
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await page.getByLabel("Mark", { exact: true }).selectOption("check");
+    },
+    async () => (await row(0).getByText("check", { exact: true }).count()) === 1,
+  );
+  await undone(
+    async () => {
+      await toTop();
+      const note = page.getByLabel("Note", { exact: true });
+      await note.fill("window open");
+      await note.press("Enter");
+    },
+    async () => (await row(0).getByText("window open").count()) === 1,
+  );
+  await undone(
+    async () => {
+      await toTop();
+      await page.getByLabel("Frames a set").fill("1");
+      await page.getByRole("button", { name: "Sets of" }).click();
+    },
+    async () => (await count()) === rows + first.length - 1,
+  );
+  await undone(
+    async () => {
+      const a = (await row(0).locator("figure").first().boundingBox())!,
+        b = (await row(1).boundingBox())!;
+      await page.mouse.move(a.x + 20, a.y + 20);
+      await page.mouse.down();
+      await page.mouse.move(a.x + 40, a.y + 40, { steps: 3 });
+      await page.mouse.move(b.x + 900, b.y + 50, { steps: 6 });
+      await page.mouse.up();
+    },
+    async () => (await names(1)).includes(first[0]!),
+  );
 }, 1000000);
 
 test("what stands in one row of a panorama is selected together", async () => {
@@ -145,7 +397,7 @@ test("what stands in one row of a panorama is selected together", async () => {
   await row(0).locator("figure").first().click();
   await key("w");
   await until(async () => (await row(0).locator("img[class*=outline-ink]").count()) > 0);
-  const picked = await row(0).locator("img[class*=outline-ink]").count() + 1;
+  const picked = (await row(0).locator("img[class*=outline-ink]").count()) + 1;
   expect(picked).toBeGreaterThan(1);
   expect(picked).toBeLessThanOrEqual(await row(0).locator("figure").count());
   await key("Escape");
@@ -153,7 +405,8 @@ test("what stands in one row of a panorama is selected together", async () => {
 });
 
 test("filters show what they say; the peek steps through a stack and keeps its zoom", async () => {
-  const { page } = r, all = await count();
+  const { page } = r,
+    all = await count();
   await page.getByLabel("Kind", { exact: true }).selectOption("panorama");
   await until(async () => (await count()) < all && (await count()) > 0);
   await page.getByRole("button", { name: "Show all" }).click();
@@ -168,7 +421,9 @@ test("filters show what they say; the peek steps through a stack and keeps its z
   await key("ArrowRight");
   await dialog.getByText("2 of").waitFor();
   expect(await dialog.getByText(/^\d+ %$/).textContent()).toBe(zoom);
-  expect(await dialog.getByRole("img").evaluate((e) => e.getBoundingClientRect().width)).toBeGreaterThan(1280);
+  expect(
+    await dialog.getByRole("img").evaluate((e) => e.getBoundingClientRect().width),
+  ).toBeGreaterThan(1280);
   await key(" ");
   await dialog.waitFor({ state: "detached" });
 });
@@ -190,12 +445,22 @@ test("a page closed while frames come in keeps every frame it said was in, and t
   await page.getByLabel("Files to bring in").setInputFiles(files.slice(0, 120).map((f) => f));
   let told = 0;
   await page.getByText(/Bringing in, [2-9]\d of 120/).waitFor({ timeout: 180000 });
-  told = Number(/Bringing in, (\d+) of/.exec((await page.getByLabel("Bringing in", { exact: true }).first().textContent())!)![1]);
+  told = Number(
+    /Bringing in, (\d+) of/.exec(
+      (await page.getByLabel("Bringing in", { exact: true }).first().textContent())!,
+    )![1],
+  );
   await page.goto("about:blank");
   await page.goto(`${r.base}/shoots`);
-  await page.getByRole("link", { name: /Shoot of/ }).first().click();
+  await page
+    .getByRole("link", { name: /Shoot of/ })
+    .first()
+    .click();
   await grid().waitFor({ timeout: 180000 });
-  await until(async () => { const t = /(\d+) frames in (\d+) stacks/.exec((await page.locator("header").textContent())!); return Number(t?.[1]) >= told - 3 && Number(t?.[2]) > 1; });
+  await until(async () => {
+    const t = /(\d+) frames in (\d+) stacks/.exec((await page.locator("header").textContent())!);
+    return Number(t?.[1]) >= told - 3 && Number(t?.[2]) > 1;
+  });
   expect(r.errors.filter((e) => !/aborted|Failed to fetch/.test(e))).toEqual([]);
   expect(r.foreign).toEqual([]);
 });

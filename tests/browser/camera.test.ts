@@ -1,12 +1,25 @@
 import { start, type Running } from "./harness";
 
 let r: Running;
-beforeAll(async () => { r = await start(); });
-afterAll(async () => { await r?.close(); });
+beforeAll(async () => {
+  r = await start();
+});
+afterAll(async () => {
+  await r?.close();
+});
 
 const finder = () => r.page.locator("canvas[data-ready]").waitFor({ timeout: 180000 });
-const pickScene = async (id: string): Promise<void> => { await r.page.getByRole("combobox", { name: "Scene" }).selectOption(id); await r.page.waitForTimeout(300); await finder(); };
-const fact = (what: string) => r.page.getByLabel("Expected").locator("dt", { hasText: what }).locator("xpath=following-sibling::dd[1]").textContent();
+const pickScene = async (id: string): Promise<void> => {
+  await r.page.getByRole("combobox", { name: "Scene" }).selectOption(id);
+  await r.page.waitForTimeout(300);
+  await finder();
+};
+const fact = (what: string) =>
+  r.page
+    .getByLabel("Expected")
+    .locator("dt", { hasText: what })
+    .locator("xpath=following-sibling::dd[1]")
+    .textContent();
 
 test("the stand-in camera says what a bracket will hold, takes it into a shoot, and its stack is found", async () => {
   const { page } = r;
@@ -18,7 +31,8 @@ test("the stand-in camera says what a bracket will hold, takes it into a shoot, 
   await page.keyboard.press("Escape");
   await page.getByRole("link", { name: "Stand-in camera" }).click();
   await finder();
-  const lost = (row: string) => page.getByRole("row", { name: row }).locator("td").last().textContent();
+  const lost = (row: string) =>
+    page.getByRole("row", { name: row }).locator("td").last().textContent();
   // one frame loses the sky in the slit, nine do not
   expect(Number(await lost("1 frame"))).toBeGreaterThan(5);
   expect(Number(await lost("9 × 1 EV"))).toBeLessThan(0.5);
@@ -32,7 +46,13 @@ test("the stand-in camera says what a bracket will hold, takes it into a shoot, 
   await page.getByRole("link", { name: "Open the board" }).click({ timeout: 180000 });
   await page.getByText("3 exposures, −2 to +2 EV").waitFor({ timeout: 180000 });
   // who made it was laid on it
-  await page.getByRole("grid", { name: "Stacks" }).getByRole("row").first().locator("a").first().click();
+  await page
+    .getByRole("grid", { name: "Stacks" })
+    .getByRole("row")
+    .first()
+    .locator("a")
+    .first()
+    .click();
   await page.locator("ol[aria-label=Recipe] button", { hasText: "Deliver" }).first().click();
   expect(await page.getByRole("textbox", { name: "Creator" }).inputValue()).toBe("A. Stand-in");
 });
@@ -49,7 +69,10 @@ test("a bracketed sweep becomes a nested stack, a stopped one keeps what was tak
   expect(await fact("Rows × places")).toBe(`1 × ${single}`);
   await page.getByRole("button", { name: `Take ${single * 3} frames` }).click();
   await page.getByRole("link", { name: "Open the board" }).click({ timeout: 180000 });
-  await page.getByRole("button", { name: "Open the nested stack" }).first().waitFor({ timeout: 180000 });
+  await page
+    .getByRole("button", { name: "Open the nested stack" })
+    .first()
+    .waitFor({ timeout: 180000 });
   await page.goto(`${r.base}/camera?scene=clockdrive`);
   await finder();
   await page.getByRole("slider", { name: "Step" }).focus();

@@ -7,30 +7,75 @@ import { chromium, type BrowserContext, type Page } from "playwright-core";
 export const ROOT = process.cwd();
 export const FRAMES = join(ROOT, "demo/frames");
 
-export interface Running { base: string; page: Page; context: BrowserContext; errors: string[]; foreign: string[]; dir: string; close(): Promise<void> }
+export interface Running {
+  base: string;
+  page: Page;
+  context: BrowserContext;
+  errors: string[];
+  foreign: string[];
+  dir: string;
+  close(): Promise<void>;
+}
 
 /** Starts the built server and a fresh Chromium on it; collects what goes wrong and what leaves the machine. */
-export function start(): Promise<Running> { return startOn(["build/node/server.js"]); }
+export function start(): Promise<Running> {
+  return startOn(["build/node/server.js"]);
+}
 
 /** The same on another server: a script for Node that prints its address. */
 export async function startOn(script: string[]): Promise<Running> {
-  const server: ChildProcess = spawn(process.execPath, script, { cwd: ROOT, env: { ...process.env, PORT: "0" }, stdio: ["ignore", "pipe", "inherit"] });
+  const server: ChildProcess = spawn(process.execPath, script, {
+    cwd: ROOT,
+    env: { ...process.env, PORT: "0" },
+    stdio: ["ignore", "pipe", "inherit"],
+  });
   const base = await new Promise<string>((ok, no) => {
-    server.stdout!.on("data", (d: Buffer) => { const m = /http:\S+/.exec(String(d)); if (m) ok(m[0]); });
+    server.stdout!.on("data", (d: Buffer) => {
+      const m = /http:\S+/.exec(String(d));
+      if (m) ok(m[0]);
+    });
     server.on("exit", (code) => no(new Error(`the server ended with ${code}`)));
   });
   const dir = await mkdtemp(join(tmpdir(), "rhizome-test-"));
   const context = await chromium.launchPersistentContext(join(dir, "profile"), {
-    executablePath: process.env["CHROMIUM"] ?? "/usr/bin/chromium", headless: true, viewport: { width: 1280, height: 800 }, acceptDownloads: true,
-    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    executablePath: process.env["CHROMIUM"] ?? "/usr/bin/chromium",
+    headless: true,
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    args: [
+      "--no-sandbox",
+      "--disable-gpu",
+      "--disable-quic",
+      "--no-first-run",
+      "--disable-background-networking",
+      "--disable-component-update",
+      "--disable-sync",
+    ],
   });
   const page = context.pages()[0] ?? (await context.newPage());
   context.setDefaultTimeout(120000);
-  const errors: string[] = [], foreign: string[] = [];
+  const errors: string[] = [],
+    foreign: string[] = [];
   page.on("pageerror", (e) => errors.push(e.message));
-  page.on("console", (m) => { if (m.type() === "error") errors.push(m.text()); });
-  page.on("request", (r) => { if (!r.url().startsWith(base) && !/^(blob|data):/.test(r.url())) foreign.push(r.url()); });
-  return { base, page, context, errors, foreign, dir, close: async () => { await context.close(); server.kill(); await rm(dir, { recursive: true, force: true }); } };
+  page.on("console", (m) => {
+    if (m.type() === "error") errors.push(m.text());
+  });
+  page.on("request", (r) => {
+    if (!r.url().startsWith(base) && !/^(blob|data):/.test(r.url())) foreign.push(r.url());
+  });
+  return {
+    base,
+    page,
+    context,
+    errors,
+    foreign,
+    dir,
+    close: async () => {
+      await context.close();
+      server.kill();
+      await rm(dir, { recursive: true, force: true });
+    },
+  };
 }
 
 /** Waits, on the board of the demo shoot, until all of it is there and in its stacks. */
@@ -38,7 +83,10 @@ export async function demoComplete(page: Page): Promise<void> {
   await page.getByText("159 frames in 16 stacks").waitFor({ timeout: 180000 });
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(6).waitFor();
   // the last frames are in before the last grouping is done; a page left before that brings the demo in again
-  await page.getByText(/finding the stacks|Bringing in, \d|frames brought in/).first().waitFor({ state: "detached", timeout: 180000 });
+  await page
+    .getByText(/finding the stacks|Bringing in, \d|frames brought in/)
+    .first()
+    .waitFor({ state: "detached", timeout: 180000 });
 }
 
 /** Opens a stack of the demo shoot by its place on the board, and waits until it is merged. */
@@ -47,19 +95,39 @@ export async function openDemoStack({ page, base }: Running, row: number): Promi
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(page);
-  await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(row).locator("a").first().click();
+  await page
+    .getByRole("grid", { name: "Stacks" })
+    .getByRole("row")
+    .nth(row)
+    .locator("a")
+    .first()
+    .click();
   await merged(page);
 }
 
 /** Waits until the stack on screen is merged and its picture shown. */
 export async function merged(page: Page): Promise<void> {
-  await page.waitForFunction(() => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > 0 && !document.querySelector("[role=status]") && !document.querySelector("[role=alert]"), null, { timeout: 300000 });
+  await page.waitForFunction(
+    () =>
+      Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > 0 &&
+      !document.querySelector("[role=status]") &&
+      !document.querySelector("[role=alert]"),
+    null,
+    { timeout: 300000 },
+  );
 }
 
 /** Mean of the canvas' pixels R, G, B over a part of it, in shares of its size. */
-export function mean(page: Page, part: { x: number; y: number; w: number; h: number } = { x: 0.3, y: 0.35, w: 0.4, h: 0.3 }): Promise<number[]> {
+export function mean(
+  page: Page,
+  part: { x: number; y: number; w: number; h: number } = { x: 0.3, y: 0.35, w: 0.4, h: 0.3 },
+): Promise<number[]> {
   return page.evaluate((p) => {
-    const c = document.querySelector("canvas")!, d = c.getContext("2d")!.getImageData(c.width * p.x, c.height * p.y, c.width * p.w, c.height * p.h).data, sum = [0, 0, 0];
+    const c = document.querySelector("canvas")!,
+      d = c
+        .getContext("2d")!
+        .getImageData(c.width * p.x, c.height * p.y, c.width * p.w, c.height * p.h).data,
+      sum = [0, 0, 0];
     for (let i = 0; i < d.length; i++) if (i % 4 < 3) sum[i % 4]! += d[i]!;
     return sum.map((v) => v / (d.length / 4));
   }, part);
@@ -69,6 +137,10 @@ export function mean(page: Page, part: { x: number; y: number; w: number; h: num
 export async function shownAfter(page: Page, act: () => Promise<unknown>): Promise<void> {
   const before = Number(await page.locator("canvas").first().getAttribute("data-shown"));
   await act();
-  await page.waitForFunction((b) => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > b, before, { timeout: 180000 });
+  await page.waitForFunction(
+    (b) => Number(document.querySelector("canvas")?.dataset["shown"] ?? 0) > b,
+    before,
+    { timeout: 180000 },
+  );
   await page.waitForTimeout(150);
 }

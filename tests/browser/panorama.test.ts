@@ -3,21 +3,33 @@ import Vips from "wasm-vips";
 import { mean, openDemoStack, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
-beforeAll(async () => { r = await start(); });
-afterAll(async () => { await r?.close(); });
+beforeAll(async () => {
+  r = await start();
+});
+afterAll(async () => {
+  await r?.close();
+});
 
 test("a sweep is placed, joined and cropped by itself; its frames lie as plates", async () => {
   await openDemoStack(r, 4);
-  await r.page.getByText(/7 frames placed, cylindrical, level by [^,]*, ±[\d.]+°, ties 0\.\d\d px/).waitFor();
-  expect(await r.page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").count()).toBe(7);
-  const size = /Cropped to the largest full rectangle, (\d+) × (\d+) px/.exec(await r.page.getByLabel("Recipe").textContent() ?? "")!;
+  await r.page
+    .getByText(/7 frames placed, cylindrical, level by [^,]*, ±[\d.]+°, ties 0\.\d\d px/)
+    .waitFor();
+  expect(
+    await r.page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").count(),
+  ).toBe(7);
+  const size = /Cropped to the largest full rectangle, (\d+) × (\d+) px/.exec(
+    (await r.page.getByLabel("Recipe").textContent()) ?? "",
+  )!;
   expect(Number(size[1])).toBeGreaterThan(5000);
   expect(Number(size[2])).toBeGreaterThan(1800);
 });
 
 test("another projection is a change like any other: it is shown, and undone", async () => {
   await r.page.getByRole("button", { name: /^done Panorama/ }).click();
-  await shownAfter(r.page, () => r.page.getByLabel("Projection", { exact: true }).selectOption("mercator"));
+  await shownAfter(r.page, () =>
+    r.page.getByLabel("Projection", { exact: true }).selectOption("mercator"),
+  );
   await r.page.getByText(/7 frames placed, mercator/).waitFor({ timeout: 180000 });
   await r.page.keyboard.press("Control+z");
   await r.page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
@@ -26,20 +38,33 @@ test("another projection is a change like any other: it is shown, and undone", a
 });
 
 test("a lens said to be a fisheye is looked for anew, with a circle to set; undo finds the frames as they were", async () => {
-  const { page } = r, lens = page.getByLabel("Lens", { exact: true }), circle = page.getByRole("slider", { name: "Image circle" });
+  const { page } = r,
+    lens = page.getByLabel("Lens", { exact: true }),
+    circle = page.getByRole("slider", { name: "Image circle" });
   expect(await circle.count()).toBe(0);
   await shownAfter(page, () => lens.selectOption("equidistant"));
   await circle.waitFor();
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+    timeout: 180000,
+  });
   await page.keyboard.press("Control+z");
   await page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
   await circle.waitFor({ state: "detached", timeout: 180000 });
   expect(await lens.inputValue()).toBe("auto");
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+    timeout: 180000,
+  });
 });
 
 test("a line drawn along what is level turns the picture; it can be looked at all round; undo sets it back", async () => {
-  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, plates = () => page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").first().getAttribute("points");
+  const { page } = r,
+    box = (await page.locator("canvas").first().boundingBox())!,
+    plates = () =>
+      page
+        .getByRole("img", { name: "7 of 7 frames placed" })
+        .locator("polygon")
+        .first()
+        .getAttribute("points");
   await shownAfter(page, () => page.keyboard.press("s"));
   const before = await plates();
   await page.keyboard.press("l");
@@ -48,18 +73,46 @@ test("a line drawn along what is level turns the picture; it can be looked at al
   await page.mouse.move(box.x + box.width * 0.7, box.y + box.height * 0.53, { steps: 5 });
   await page.mouse.up();
   await page.getByRole("list", { name: "Guides" }).waitFor();
-  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") !== b, before, { timeout: 180000 });
+  await page.waitForFunction(
+    (b) =>
+      document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") !== b,
+    before,
+    { timeout: 180000 },
+  );
   await page.getByRole("button", { name: "Look all round" }).click();
   await page.getByLabel("The panorama from within").locator("canvas").waitFor();
   await page.keyboard.press("Escape");
   await page.keyboard.press("Control+z");
   await page.getByRole("list", { name: "Guides" }).waitFor({ state: "detached" });
-  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b, before, { timeout: 180000 });
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.waitForFunction(
+    (b) =>
+      document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b,
+    before,
+    { timeout: 180000 },
+  );
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+    timeout: 180000,
+  });
 });
 
 test("the view is dragged, and rolled by a drag, each a change that is undone", async () => {
-  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, settled = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 }), shows = (label: string, value: RegExp) => page.waitForFunction(([l, v]) => new RegExp(v!).test(document.querySelector(`[role=slider][aria-label="${l}"]`)?.getAttribute("aria-valuenow") ?? ""), [label, value.source] as const, { timeout: 180000 });
+  const { page } = r,
+    box = (await page.locator("canvas").first().boundingBox())!,
+    settled = () =>
+      page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+        timeout: 180000,
+      }),
+    shows = (label: string, value: RegExp) =>
+      page.waitForFunction(
+        ([l, v]) =>
+          new RegExp(v!).test(
+            document
+              .querySelector(`[role=slider][aria-label="${l}"]`)
+              ?.getAttribute("aria-valuenow") ?? "",
+          ),
+        [label, value.source] as const,
+        { timeout: 180000 },
+      );
   const drag = async (key: string, from: [number, number], to: [number, number]): Promise<void> => {
     await page.keyboard.press(key);
     await page.mouse.move(box.x + box.width * from[0], box.y + box.height * from[1]);
@@ -68,7 +121,11 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
     await page.mouse.up();
     await page.keyboard.press(key);
   };
-  const before = await page.getByRole("img", { name: "7 of 7 frames placed" }).locator("polygon").first().getAttribute("points");
+  const before = await page
+    .getByRole("img", { name: "7 of 7 frames placed" })
+    .locator("polygon")
+    .first()
+    .getAttribute("points");
   await drag("o", [0.5, 0.5], [0.6, 0.5]);
   await shows("Yaw", /^[1-9]/);
   await settled();
@@ -79,25 +136,49 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
   const plates = (await page.getByRole("img", { name: "7 of 7 frames placed" }).boundingBox())!;
   await page.mouse.move(plates.x + plates.width * 0.5, plates.y + plates.height * 0.5);
   await page.mouse.down();
-  await page.mouse.move(plates.x + plates.width * 0.5, plates.y + plates.height * 0.6, { steps: 4 });
+  await page.mouse.move(plates.x + plates.width * 0.5, plates.y + plates.height * 0.6, {
+    steps: 4,
+  });
   await page.mouse.up();
   await shows("Pitch", /^-[1-9]/);
   await settled();
-  for (let i = 0; i < 3; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(500); await settled(); }
+  for (let i = 0; i < 3; i++) {
+    await page.keyboard.press("Control+z");
+    await page.waitForTimeout(500);
+    await settled();
+  }
   await shows("Yaw", /^0$/);
   await shows("Pitch", /^0$/);
   await shows("Roll", /^0$/);
   // the picture follows its settings
-  await page.waitForFunction((b) => document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b, before, { timeout: 180000 });
+  await page.waitForFunction(
+    (b) =>
+      document.querySelector("svg[aria-label$='placed'] polygon")?.getAttribute("points") === b,
+    before,
+    { timeout: 180000 },
+  );
   await settled();
 });
 
 test("the view is drawn as it will be while it is dragged and when another projection is chosen; its borders are handles", async () => {
-  const { page } = r, preview = page.getByLabel("The view as it will be"), settled = () => page.waitForFunction(() => !document.querySelector("[role=status]") && !document.querySelector("[aria-label='The view as it will be'] svg"), null, { timeout: 180000 });
-  const left = async (): Promise<number> => Number(await page.getByRole("slider", { name: "Left" }).getAttribute("aria-valuenow")), covered = await left();
+  const { page } = r,
+    preview = page.getByLabel("The view as it will be"),
+    settled = () =>
+      page.waitForFunction(
+        () =>
+          !document.querySelector("[role=status]") &&
+          !document.querySelector("[aria-label='The view as it will be'] svg"),
+        null,
+        { timeout: 180000 },
+      );
+  const left = async (): Promise<number> =>
+      Number(await page.getByRole("slider", { name: "Left" }).getAttribute("aria-valuenow")),
+    covered = await left();
   await preview.waitFor({ state: "detached" });
   await page.keyboard.press("o");
-  await page.waitForFunction(() => document.querySelector("[data-shows]"), null, { timeout: 60000 });
+  await page.waitForFunction(() => document.querySelector("[data-shows]"), null, {
+    timeout: 60000,
+  });
   const rect = (await preview.locator("svg > rect").first().boundingBox())!;
   // put away in the middle of a drag, it has changed nothing
   await page.mouse.move(rect.x + rect.width * 0.5, rect.y + rect.height / 2);
@@ -108,14 +189,27 @@ test("the view is drawn as it will be while it is dragged and when another proje
   await page.keyboard.press("Escape");
   await page.mouse.up();
   await preview.waitFor({ state: "detached" });
-  expect([await yaw(), await page.getByRole("button", { name: /^Undo/ }).isDisabled()]).toEqual(["0", true]);
+  expect([await yaw(), await page.getByRole("button", { name: /^Undo/ }).isDisabled()]).toEqual([
+    "0",
+    true,
+  ]);
   await page.keyboard.press("o");
-  await page.waitForFunction(() => document.querySelector("[data-shows]"), null, { timeout: 60000 });
+  await page.waitForFunction(() => document.querySelector("[data-shows]"), null, {
+    timeout: 60000,
+  });
   await page.mouse.move(rect.x, rect.y + rect.height / 2);
   await page.mouse.down();
   await page.mouse.move(rect.x + rect.width * 0.2, rect.y + rect.height / 2, { steps: 6 });
   // shown at once, kept when it is let go
-  await page.waitForFunction((was) => Number(document.querySelector("[role=slider][aria-label='Left']")?.getAttribute("aria-valuenow")) < was - 10, covered, { timeout: 5000 });
+  await page.waitForFunction(
+    (was) =>
+      Number(
+        document.querySelector("[role=slider][aria-label='Left']")?.getAttribute("aria-valuenow"),
+      ) <
+      was - 10,
+    covered,
+    { timeout: 5000 },
+  );
   expect(await page.getByRole("button", { name: /^Undo/ }).isDisabled()).toBe(true);
   await page.mouse.up();
   await page.keyboard.press("o");
@@ -123,29 +217,58 @@ test("the view is drawn as it will be while it is dragged and when another proje
   const cut = await left();
   expect(cut).toBeLessThan(covered - 10);
   await page.getByRole("button", { name: "All that is covered" }).click();
-  await page.waitForFunction((was) => Number(document.querySelector("[role=slider][aria-label='Left']")?.getAttribute("aria-valuenow")) > was, cut + 5, { timeout: 180000 });
+  await page.waitForFunction(
+    (was) =>
+      Number(
+        document.querySelector("[role=slider][aria-label='Left']")?.getAttribute("aria-valuenow"),
+      ) > was,
+    cut + 5,
+    { timeout: 180000 },
+  );
   await settled();
   await page.getByLabel("Projection", { exact: true }).selectOption("panini");
   // long before it is joined
-  await page.waitForFunction(() => document.querySelector("[data-shows]") && document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await page.waitForFunction(
+    () => document.querySelector("[data-shows]") && document.querySelector("[role=status]"),
+    null,
+    { timeout: 60000 },
+  );
   await page.getByText(/7 frames placed, panini/).waitFor({ timeout: 180000 });
   const distance = page.getByRole("slider", { name: "Distance" });
   await distance.focus();
   await page.keyboard.press("Home");
-  await page.waitForFunction(() => document.querySelector("[role=status]"), null, { timeout: 60000 });
+  await page.waitForFunction(() => document.querySelector("[role=status]"), null, {
+    timeout: 60000,
+  });
   await settled();
-  for (let i = 0; i < 4; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(600); await settled(); }
+  for (let i = 0; i < 4; i++) {
+    await page.keyboard.press("Control+z");
+    await page.waitForTimeout(600);
+    await settled();
+  }
   await page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
   expect(await left()).toBeCloseTo(covered, 0);
 });
 
 test("a part is hidden in one frame by a line drawn round it, switched off, and undone", async () => {
-  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, at = (x: number, y: number): [number, number] => [box.x + box.width * x, box.y + box.height * y];
-  const done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  const { page } = r,
+    box = (await page.locator("canvas").first().boundingBox())!,
+    at = (x: number, y: number): [number, number] => [
+      box.x + box.width * x,
+      box.y + box.height * y,
+    ];
+  const done = () =>
+    page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
   await page.keyboard.press("g");
   await page.mouse.move(...at(0.47, 0.45));
   await page.mouse.down();
-  for (const [x, y] of [[0.53, 0.45], [0.53, 0.55], [0.47, 0.55], [0.47, 0.46]] as const) await page.mouse.move(...at(x, y), { steps: 4 });
+  for (const [x, y] of [
+    [0.53, 0.45],
+    [0.53, 0.55],
+    [0.47, 0.55],
+    [0.47, 0.46],
+  ] as const)
+    await page.mouse.move(...at(x, y), { steps: 4 });
   await page.mouse.up();
   const choice = page.getByRole("region", { name: "Which frame shall show it" });
   await choice.waitFor();
@@ -162,19 +285,35 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
   await page.getByRole("list", { name: "Masks" }).getByRole("listitem").nth(6).waitFor();
   await page.waitForTimeout(500);
   await done();
-  for (let i = 0; i < 3; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(400); }
+  for (let i = 0; i < 3; i++) {
+    await page.keyboard.press("Control+z");
+    await page.waitForTimeout(400);
+  }
   await page.getByRole("list", { name: "Masks" }).waitFor({ state: "detached" });
   await done();
 });
 
 test("empty borders are filled and listed as such, or bent away, and undo crops again", async () => {
-  const { page } = r, done = () => page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 }), corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
+  const { page } = r,
+    done = () =>
+      page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+        timeout: 180000,
+      }),
+    corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
   await page.getByRole("button", { name: /Edges/ }).first().click();
   await shownAfter(page, () => page.getByRole("radio", { name: "Fill" }).click());
   await page.getByText("Filled after the likes of the picture").waitFor();
   await done();
-  await page.getByRole("region", { name: "Suspects" }).getByText("Filled").first().waitFor({ timeout: 180000 });
-  const becomes = async (light: boolean): Promise<void> => { for (let i = 0; i < 60 && Math.max(...(await corner())) > 40 !== light; i++) await page.waitForTimeout(250); expect(Math.max(...(await corner())) > 40).toBe(light); };
+  await page
+    .getByRole("region", { name: "Suspects" })
+    .getByText("Filled")
+    .first()
+    .waitFor({ timeout: 180000 });
+  const becomes = async (light: boolean): Promise<void> => {
+    for (let i = 0; i < 60 && Math.max(...(await corner())) > 40 !== light; i++)
+      await page.waitForTimeout(250);
+    expect(Math.max(...(await corner())) > 40).toBe(light);
+  };
   await becomes(true);
   // with Keep the same corner is empty
   await page.getByRole("radio", { name: "Keep" }).click();
@@ -184,17 +323,30 @@ test("empty borders are filled and listed as such, or bent away, and undo crops 
   await page.getByText(/Bent to a rectangle, \d+ × \d+ px/).waitFor({ timeout: 180000 });
   await done();
   expect(await page.getByRole("region", { name: "Suspects" }).getByText("Filled").count()).toBe(0);
-  for (let i = 0; i < 3; i++) { await page.keyboard.press("Control+z"); await page.waitForTimeout(400); }
+  for (let i = 0; i < 3; i++) {
+    await page.keyboard.press("Control+z");
+    await page.waitForTimeout(400);
+  }
   await page.getByText(/Cropped to the largest full rectangle/).waitFor({ timeout: 180000 });
   await done();
 });
 
 test("it is delivered at full size, without its empty borders", async () => {
-  const [download] = await Promise.all([r.page.waitForEvent("download", { timeout: 300000 }), r.page.getByRole("button", { name: "Deliver", exact: true }).click()]);
-  const vips = await Vips({ dynamicLibraries: [] }), im = vips.Image.newFromBuffer(await readFile((await download.path())!));
+  const [download] = await Promise.all([
+    r.page.waitForEvent("download", { timeout: 300000 }),
+    r.page.getByRole("button", { name: "Deliver", exact: true }).click(),
+  ]);
+  const vips = await Vips({ dynamicLibraries: [] }),
+    im = vips.Image.newFromBuffer(await readFile((await download.path())!));
   expect(im.width).toBeGreaterThan(5000);
   // no corner is black
-  for (const [x, y] of [[2, 2], [im.width - 3, 2], [2, im.height - 3], [im.width - 3, im.height - 3]] as const) expect(Math.max(...(im.getpoint(x, y) as number[]))).toBeGreaterThan(20);
+  for (const [x, y] of [
+    [2, 2],
+    [im.width - 3, 2],
+    [2, im.height - 3],
+    [im.width - 3, im.height - 3],
+  ] as const)
+    expect(Math.max(...(im.getpoint(x, y) as number[]))).toBeGreaterThan(20);
   im.delete();
   expect(r.errors).toEqual([]);
   expect(r.foreign).toEqual([]);
@@ -203,9 +355,15 @@ test("it is delivered at full size, without its empty borders", async () => {
 test("ties are listed worst first, struck out, set by hand where one points, and all of it is undone", async () => {
   const { page } = r;
   await page.keyboard.press("t");
-  const dialog = page.getByRole("dialog", { name: "Ties" }), list = dialog.getByRole("listbox", { name: "Ties, worst first" }), count = async (): Promise<number> => Number(/(\d+) ties hold 7 of 7 frames/.exec(await dialog.textContent() ?? "")?.[1]);
+  const dialog = page.getByRole("dialog", { name: "Ties" }),
+    list = dialog.getByRole("listbox", { name: "Ties, worst first" }),
+    count = async (): Promise<number> =>
+      Number(/(\d+) ties hold 7 of 7 frames/.exec((await dialog.textContent()) ?? "")?.[1]);
   await list.getByRole("option").first().waitFor();
-  const errors = (await list.getByRole("option").allTextContents()).map((t) => Number(/(\d\.\d\d) px/.exec(t)![1])), before = await count();
+  const errors = (await list.getByRole("option").allTextContents()).map((t) =>
+      Number(/(\d\.\d\d) px/.exec(t)![1]),
+    ),
+    before = await count();
   expect(errors.length).toBeGreaterThan(10);
   expect([...errors].sort((a, b) => b - a)).toEqual(errors);
   await page.keyboard.press("ArrowDown");
@@ -218,8 +376,19 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   // a tie that is known, set once more by pointing some px beside it
   await dialog.getByLabel("Frame on the left").selectOption({ label: "QM_0434" });
   await dialog.getByLabel("Frame on the right").selectOption({ label: "QM_0435" });
-  const [left, right] = [dialog.getByLabel("Frame QM_0434.jpg"), dialog.getByLabel("Frame QM_0435.jpg")], box = async (l: typeof left) => (await l.boundingBox())!;
-  const [x, y] = (await left.locator("svg path").nth(20).getAttribute("d"))!.match(/M([\d.]+) ([\d.]+)h/)!.slice(1).map(Number) as [number, number], [u, v] = (await right.locator("svg path").nth(20).getAttribute("d"))!.match(/M([\d.]+) ([\d.]+)h/)!.slice(1).map(Number) as [number, number];
+  const [left, right] = [
+      dialog.getByLabel("Frame QM_0434.jpg"),
+      dialog.getByLabel("Frame QM_0435.jpg"),
+    ],
+    box = async (l: typeof left) => (await l.boundingBox())!;
+  const [x, y] = (await left.locator("svg path").nth(20).getAttribute("d"))!
+      .match(/M([\d.]+) ([\d.]+)h/)!
+      .slice(1)
+      .map(Number) as [number, number],
+    [u, v] = (await right.locator("svg path").nth(20).getAttribute("d"))!
+      .match(/M([\d.]+) ([\d.]+)h/)!
+      .slice(1)
+      .map(Number) as [number, number];
   await dialog.locator("canvas").nth(1).and(dialog.locator("[data-shown]")).waitFor();
   await list.focus();
   await page.keyboard.press("n");
@@ -229,23 +398,35 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   await dialog.getByText("Now the same thing in the frame on the right").waitFor();
   await page.mouse.click(q.x + u + 3, q.y + v + 2);
   // what is being done is said in the place of the count until the tie is kept
-  await list.getByText("by hand").first().or(dialog.getByText("Keep as it is")).first().waitFor({ timeout: 180000 });
+  await list
+    .getByText("by hand")
+    .first()
+    .or(dialog.getByText("Keep as it is"))
+    .first()
+    .waitFor({ timeout: 180000 });
   await page.keyboard.press("n");
-  await dialog.getByText(new RegExp(`${before + 1} ties hold 7 of 7 frames`)).waitFor({ timeout: 180000 });
+  await dialog
+    .getByText(new RegExp(`${before + 1} ties hold 7 of 7 frames`))
+    .waitFor({ timeout: 180000 });
   const own = list.getByRole("option", { selected: true }).filter({ hasText: "by hand" });
   expect(Number(/(\d\.\d\d) px/.exec((await own.first().textContent())!)![1])).toBeLessThan(2);
   await page.keyboard.press("Escape");
   await dialog.waitFor({ state: "detached" });
   await page.keyboard.press("Control+z");
   await page.waitForTimeout(500);
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+    timeout: 180000,
+  });
 });
 
 test("two rows, the lower one taken on the way back, are one panorama", async () => {
   await openDemoStack(r, 10);
   const { page } = r;
-  await page.getByText(/12 frames placed, cylindrical, level by [^,]*, ±[\d.]+°, ties 0\.\d\d px/).waitFor();
+  await page
+    .getByText(/12 frames placed, cylindrical, level by [^,]*, ±[\d.]+°, ties 0\.\d\d px/)
+    .waitFor();
   expect(await page.getByRole("img", { name: "12 of 12 frames placed" }).count()).toBe(1);
   // sky above, the hill below, and nothing black between
-  for (const y of [0.36, 0.5, 0.64]) for (const v of await mean(page, { x: 0.1, y, w: 0.8, h: 0.02 })) expect(v).toBeGreaterThan(25);
+  for (const y of [0.36, 0.5, 0.64])
+    for (const v of await mean(page, { x: 0.1, y, w: 0.8, h: 0.02 })) expect(v).toBeGreaterThan(25);
 });

@@ -3,11 +3,21 @@ import { createReadStream, existsSync, statSync } from "node:fs";
 import { createServer } from "node:http";
 import { extname, join, normalize } from "node:path";
 
-const TYPES = { ".html": "text/html", ".js": "text/javascript", ".css": "text/css", ".svg": "image/svg+xml", ".wasm": "application/wasm", ".woff2": "font/woff2" };
+const TYPES = {
+  ".html": "text/html",
+  ".js": "text/javascript",
+  ".css": "text/css",
+  ".svg": "image/svg+xml",
+  ".wasm": "application/wasm",
+  ".woff2": "font/woff2",
+};
 const server = createServer((req, res) => {
   const path = normalize(decodeURIComponent(new URL(req.url, "http://x").pathname));
   const file = join("build/app/client", path === "/" ? "index.html" : path);
-  if (!existsSync(file) || statSync(file).isDirectory()) { res.writeHead(404).end("not here"); return; }
+  if (!existsSync(file) || statSync(file).isDirectory()) {
+    res.writeHead(404).end("not here");
+    return;
+  }
   res.writeHead(200, { "Content-Type": TYPES[extname(file)] ?? "application/octet-stream" });
   createReadStream(file).pipe(res);
 }).listen(0, "127.0.0.1", () => console.log(`http://127.0.0.1:${server.address().port}`));

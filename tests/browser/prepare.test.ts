@@ -4,19 +4,36 @@ import Vips from "wasm-vips";
 import { FRAMES, merged, mean, openDemoStack, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
-beforeAll(async () => { r = await start(); await openDemoStack(r, 3); });
-afterAll(async () => { await r?.close(); });
+beforeAll(async () => {
+  r = await start();
+  await openDemoStack(r, 3);
+});
+afterAll(async () => {
+  await r?.close();
+});
 
-const sentence = (text: string | RegExp) => r.page.getByText(text).first().waitFor({ timeout: 180000 });
+const sentence = (text: string | RegExp) =>
+  r.page.getByText(text).first().waitFor({ timeout: 180000 });
 
 test("corners are evened in every frame before the merge, over a reload, and undone", async () => {
-  const { page } = r, part = { x: 0.05, y: 0.25, w: 0.04, h: 0.04 }, before = Math.max(...(await mean(page, part)));
-  await page.getByRole("button", { name: /Prepare/ }).first().click();
-  const corners = page.getByRole("slider", { name: "Corners" }), stack = page.url();
+  const { page } = r,
+    part = { x: 0.05, y: 0.25, w: 0.04, h: 0.04 },
+    before = Math.max(...(await mean(page, part)));
+  await page
+    .getByRole("button", { name: /Prepare/ })
+    .first()
+    .click();
+  const corners = page.getByRole("slider", { name: "Corners" }),
+    stack = page.url();
   // the slider's keys are its own: those of the screen would go to the stack before, and close the step
-  await shownAfter(page, async () => { for (let i = 0; i < 10; i++) await corners.press("PageUp"); });
+  await shownAfter(page, async () => {
+    for (let i = 0; i < 10; i++) await corners.press("PageUp");
+  });
   await sentence(/lens corrected/);
-  expect([page.url(), await corners.evaluate((e) => e === document.activeElement)]).toEqual([stack, true]);
+  expect([page.url(), await corners.evaluate((e) => e === document.activeElement)]).toEqual([
+    stack,
+    true,
+  ]);
   // a run of key presses is kept when it pauses
   await page.locator("button:enabled", { hasText: "Undo" }).waitFor();
   await page.reload();
@@ -25,11 +42,21 @@ test("corners are evened in every frame before the merge, over a reload, and und
   expect(Math.max(...(await mean(page, part)))).toBeGreaterThan(before + 3);
   await page.keyboard.press("Control+z");
   await sentence("White balance as shot");
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+    timeout: 180000,
+  });
 });
 
 test("one frame is smoothed and whitened otherwise than the rest, over a reload; it is as the others again, and that is undone", async () => {
-  const { page } = r, open = async (): Promise<void> => { if (!(await page.getByRole("heading", { name: "Frames treated otherwise" }).isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click(); }, list = page.getByRole("region", { name: "Fewer frames" }).getByRole("button");
+  const { page } = r,
+    open = async (): Promise<void> => {
+      if (!(await page.getByRole("heading", { name: "Frames treated otherwise" }).isVisible()))
+        await page
+          .getByRole("button", { name: /Prepare/ })
+          .first()
+          .click();
+    },
+    list = page.getByRole("region", { name: "Fewer frames" }).getByRole("button");
   await open();
   const name = (await list.first().textContent())!;
   await list.first().click();
@@ -51,38 +78,73 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
   for (let i = 0; i < 2; i++) await page.keyboard.press("Control+z");
   await sentence("White balance as shot");
   await page.keyboard.press("Escape");
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+    timeout: 180000,
+  });
 });
 
 test("the lens is measured by a frame of the stack: what was set wrong is set right, and that is undone", async () => {
-  const { page } = r, bending = page.getByRole("slider", { name: "Bending" });
-  if (!(await bending.isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click();
-  await shownAfter(page, async () => { for (let i = 0; i < 3; i++) await bending.press("PageUp"); });
+  const { page } = r,
+    bending = page.getByRole("slider", { name: "Bending" });
+  if (!(await bending.isVisible()))
+    await page
+      .getByRole("button", { name: /Prepare/ })
+      .first()
+      .click();
+  await shownAfter(page, async () => {
+    for (let i = 0; i < 3; i++) await bending.press("PageUp");
+  });
   await sentence(/lens corrected/);
   await page.getByRole("button", { name: "Measure", exact: true }).click();
-  await sentence(/No bending, by \d+ edges\. (Corners lack no light, by \d+ frames that moved|The camera stood too still to measure the corners: set them by eye)\. No fringes, by \d+ places\./);
+  await sentence(
+    /No bending, by \d+ edges\. (Corners lack no light, by \d+ frames that moved|The camera stood too still to measure the corners: set them by eye)\. No fringes, by \d+ places\./,
+  );
   await sentence("White balance as shot");
   expect(await bending.getAttribute("aria-valuenow")).toBe("0");
   await page.keyboard.press("Control+z");
   await sentence(/lens corrected/);
   await page.keyboard.press("Control+z");
   await sentence("White balance as shot");
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+    timeout: 180000,
+  });
 });
 
 test("a part in another light gets a white of its own, over a reload; it is switched off, picked for, and undone", async () => {
-  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!, inside = { x: 0.68, y: 0.42, w: 0.06, h: 0.06 }, outside = { x: 0.15, y: 0.7, w: 0.06, h: 0.06 };
-  const warmth = async (part: typeof inside): Promise<number> => { const [red, , blue] = await mean(page, part); return red! / blue!; }, before = [await warmth(inside), await warmth(outside)];
-  if (!(await page.getByRole("button", { name: "Light: Outline" }).isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click();
+  const { page } = r,
+    box = (await page.locator("canvas").first().boundingBox())!,
+    inside = { x: 0.68, y: 0.42, w: 0.06, h: 0.06 },
+    outside = { x: 0.15, y: 0.7, w: 0.06, h: 0.06 };
+  const warmth = async (part: typeof inside): Promise<number> => {
+      const [red, , blue] = await mean(page, part);
+      return red! / blue!;
+    },
+    before = [await warmth(inside), await warmth(outside)];
+  if (!(await page.getByRole("button", { name: "Light: Outline" }).isVisible()))
+    await page
+      .getByRole("button", { name: /Prepare/ })
+      .first()
+      .click();
   await page.getByRole("button", { name: "Light: Outline" }).click();
-  const corners = ([[0.6, 0.35], [0.8, 0.35], [0.8, 0.6], [0.6, 0.6], [0.6, 0.36]] as const).map(([x, y]) => [box.x + x * box.width, box.y + y * box.height] as const);
+  const corners = (
+    [
+      [0.6, 0.35],
+      [0.8, 0.35],
+      [0.8, 0.6],
+      [0.6, 0.6],
+      [0.6, 0.36],
+    ] as const
+  ).map(([x, y]) => [box.x + x * box.width, box.y + y * box.height] as const);
   await page.mouse.move(...corners[0]!);
   await page.mouse.down();
   for (const c of corners.slice(1)) await page.mouse.move(...c, { steps: 6 });
   await page.mouse.up();
   await sentence(/1 part in another light/);
   const white = page.getByRole("slider", { name: "White of light 1" });
-  await shownAfter(page, async () => { await white.focus(); for (let i = 0; i < 6; i++) await page.keyboard.press("PageDown"); });
+  await shownAfter(page, async () => {
+    await white.focus();
+    for (let i = 0; i < 6; i++) await page.keyboard.press("PageDown");
+  });
   // a run of key presses is kept when it pauses
   await page.waitForTimeout(800);
   await page.reload();
@@ -90,24 +152,39 @@ test("a part in another light gets a white of its own, over a reload; it is swit
   await sentence(/1 part in another light/);
   expect(await warmth(inside)).toBeLessThan(before[0]! * 0.85);
   expect(Math.abs((await warmth(outside)) / before[1]! - 1)).toBeLessThan(0.06);
-  await page.getByRole("button", { name: /Prepare/ }).first().click();
+  await page
+    .getByRole("button", { name: /Prepare/ })
+    .first()
+    .click();
   await shownAfter(page, () => page.getByRole("checkbox", { name: "Light 1 is on" }).click());
   await sentence("White balance as shot");
   expect(Math.abs((await warmth(inside)) / before[0]! - 1)).toBeLessThan(0.06);
   await page.keyboard.press("Control+z");
   await sentence(/1 part in another light/);
   await page.getByRole("button", { name: "Pick a neutral for light 1" }).click();
-  await shownAfter(page, () => page.mouse.click(box.x + box.width * 0.7, box.y + box.height * 0.45));
+  await shownAfter(page, () =>
+    page.mouse.click(box.x + box.width * 0.7, box.y + box.height * 0.45),
+  );
   // what was picked has become grey
-  await page.waitForFunction(() => document.querySelector("button[aria-label='Pick a neutral for light 1']")?.getAttribute("aria-pressed") === "false");
+  await page.waitForFunction(
+    () =>
+      document
+        .querySelector("button[aria-label='Pick a neutral for light 1']")
+        ?.getAttribute("aria-pressed") === "false",
+  );
   expect(Math.abs((await warmth({ x: 0.695, y: 0.445, w: 0.01, h: 0.01 })) - 1)).toBeLessThan(0.12);
   await page.getByRole("button", { name: "Delete light 1" }).click();
   await sentence("White balance as shot");
 });
 
 test("a spot of dust is marked on the picture and taken back", async () => {
-  const { page } = r, box = (await page.locator("canvas").first().boundingBox())!;
-  if (!(await page.getByRole("button", { name: "Mark dust" }).isVisible())) await page.getByRole("button", { name: /Prepare/ }).first().click();
+  const { page } = r,
+    box = (await page.locator("canvas").first().boundingBox())!;
+  if (!(await page.getByRole("button", { name: "Mark dust" }).isVisible()))
+    await page
+      .getByRole("button", { name: /Prepare/ })
+      .first()
+      .click();
   await page.getByRole("button", { name: "Mark dust" }).click();
   await page.mouse.click(box.x + box.width * 0.6, box.y + box.height * 0.4);
   await sentence(/1 dust spot/);
@@ -115,19 +192,37 @@ test("a spot of dust is marked on the picture and taken back", async () => {
   await sentence("White balance as shot");
   await page.keyboard.press("Escape");
   await page.keyboard.press("#");
-  expect(await page.getByRole("button", { name: "Grid" }).getAttribute("aria-pressed")).toBe("true");
+  expect(await page.getByRole("button", { name: "Grid" }).getAttribute("aria-pressed")).toBe(
+    "true",
+  );
   expect(r.errors).toEqual([]);
 });
 
 test("dust that lies in the same place of every frame is found, looked at, healed and undone", async () => {
-  const { page } = r, vips = await Vips({ dynamicLibraries: [] }), spots = [[0.892, 0.301], [0.68, 0.367], [0.582, 0.064]] as const, files: string[] = [];
+  const { page } = r,
+    vips = await Vips({ dynamicLibraries: [] }),
+    spots = [
+      [0.892, 0.301],
+      [0.68, 0.367],
+      [0.582, 0.064],
+    ] as const,
+    files: string[] = [];
   // soft shadows on the wall and the ceiling
-  const [W, H] = [2160, 1440], factors = new Float32Array(W * H).fill(1);
-  for (const [sx, sy] of spots) for (let y = -12; y <= 12; y++) for (let x = -12; x <= 12; x++) factors[(Math.round(sy * H) + y) * W + Math.round(sx * W) + x] = 1 - 0.09 * Math.min(1, Math.max(0, 2.2 * (1 - Math.hypot(x, y) / 11)));
+  const [W, H] = [2160, 1440],
+    factors = new Float32Array(W * H).fill(1);
+  for (const [sx, sy] of spots)
+    for (let y = -12; y <= 12; y++)
+      for (let x = -12; x <= 12; x++)
+        factors[(Math.round(sy * H) + y) * W + Math.round(sx * W) + x] =
+          1 - 0.09 * Math.min(1, Math.max(0, 2.2 * (1 - Math.hypot(x, y) / 11)));
   const shade = vips.Image.newFromMemory(factors, W, H, 1, vips.BandFormat.float);
   for (const n of [429, 430, 431]) {
-    const file = join(r.dir, `QM_0${n}.jpg`), frame = vips.Image.newFromBuffer(await readFile(join(FRAMES, `QM_0${n}.jpg`)));
-    await writeFile(file, frame.multiply(shade).cast(vips.BandFormat.uchar).jpegsaveBuffer({ Q: 94 }));
+    const file = join(r.dir, `QM_0${n}.jpg`),
+      frame = vips.Image.newFromBuffer(await readFile(join(FRAMES, `QM_0${n}.jpg`)));
+    await writeFile(
+      file,
+      frame.multiply(shade).cast(vips.BandFormat.uchar).jpegsaveBuffer({ Q: 94 }),
+    );
     files.push(file);
   }
   await page.goto(`${r.base}/shoots`);
@@ -137,7 +232,10 @@ test("dust that lies in the same place of every frame is found, looked at, heale
   await page.keyboard.press("Enter");
   await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);
   await merged(page);
-  await page.getByRole("button", { name: /Prepare/ }).first().click();
+  await page
+    .getByRole("button", { name: /Prepare/ })
+    .first()
+    .click();
   await page.getByRole("button", { name: "Find dust" }).click();
   await sentence(/3 likely, over 3 frames/);
   await page.getByRole("button", { name: "Heal", exact: true }).click();
@@ -145,9 +243,16 @@ test("dust that lies in the same place of every frame is found, looked at, heale
   // as the shoot's frames are to be from now on: another stack, brought in later, begins so
   const ofShoot = page.getByRole("checkbox", { name: "For new stacks of this shoot" });
   await ofShoot.click();
-  await page.waitForFunction(() => [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")].some((c) => c.parentElement?.textContent?.includes("For new stacks") && c.checked));
+  await page.waitForFunction(() =>
+    [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")].some(
+      (c) => c.parentElement?.textContent?.includes("For new stacks") && c.checked,
+    ),
+  );
   await page.getByRole("link", { name: /Shoot of/ }).click();
-  await page.getByLabel("Files to bring in").first().setInputFiles([417, 418, 419, 420, 421, 422, 423].map((n) => join(FRAMES, `QM_0${n}.jpg`)));
+  await page
+    .getByLabel("Files to bring in")
+    .first()
+    .setInputFiles([417, 418, 419, 420, 421, 422, 423].map((n) => join(FRAMES, `QM_0${n}.jpg`)));
   await page.locator("[role=row]", { hasText: "QM_0417" }).first().click({ timeout: 180000 });
   await page.keyboard.press("Enter");
   await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);

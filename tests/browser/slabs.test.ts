@@ -1,8 +1,12 @@
 import { demoComplete, mean, merged, start, type Running } from "./harness";
 
 let r: Running;
-beforeAll(async () => { r = await start(); });
-afterAll(async () => { await r?.close(); });
+beforeAll(async () => {
+  r = await start();
+});
+afterAll(async () => {
+  await r?.close();
+});
 
 test("a run cut into slabs is nested: each slab is a picture of its own, and they become one", async () => {
   const { page } = r;
@@ -10,13 +14,17 @@ test("a run cut into slabs is nested: each slab is a picture of its own, and the
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(page);
-  const rows = page.getByRole("grid", { name: "Stacks" }).getByRole("row"), row = (name: string) => rows.filter({ hasText: name }).first();
+  const rows = page.getByRole("grid", { name: "Stacks" }).getByRole("row"),
+    row = (name: string) => rows.filter({ hasText: name }).first();
   await row("QM_0439 to 0462").locator("p").first().click();
   for (let i = 0; i < 12; i++) await page.keyboard.press("ArrowRight");
   await page.keyboard.press("x");
   await row("QM_0451 to 0462").waitFor();
   await row("QM_0439 to 0450").locator("p").first().click();
-  await row("QM_0451 to 0462").locator("p").first().click({ modifiers: ["Control"] });
+  await row("QM_0451 to 0462")
+    .locator("p")
+    .first()
+    .click({ modifiers: ["Control"] });
   await page.keyboard.press("n");
   const outer = row("QM_0439 to 0462");
   await outer.getByRole("button", { name: /the nested stack/ }).waitFor();

@@ -10,6 +10,12 @@ export const finishStep = defineStep({
   settings: { schema, defaults: { contrast: 0, saturation: 0 } },
   plan: nothingToPlan,
   /** What the renderer takes: white balance, exposure, contrast, saturation, and the space that it goes to. */
-  run: (white: Pick<RenderSettings, "gains" | "local">, exposure: number, { contrast, saturation }: v.InferOutput<typeof schema>, space: RenderSettings["space"], linear = false): RenderSettings => ({ linear, ...white, exposure, contrast, saturation, space }),
+  run: (
+    white: Pick<RenderSettings, "gains" | "local">,
+    exposure: number,
+    { contrast, saturation }: v.InferOutput<typeof schema>,
+    space: RenderSettings["space"],
+    linear = false,
+  ): RenderSettings => ({ linear, ...white, exposure, contrast, saturation, space }),
   evidence: () => [],
 });

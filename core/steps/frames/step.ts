@@ -10,8 +10,15 @@ export const framesStep = defineStep({
   /** @throws RhizomeError `no-frames` */
   run(all: readonly StackFrame[], { leftOut }: { leftOut: string[] }): StackFrame[] {
     const used = all.filter((f) => !leftOut.includes(f.id));
-    if (!used.length) throw new RhizomeError("no-frames", "Every frame of this stack is left out.", "take at least one frame in again");
+    if (!used.length)
+      throw new RhizomeError(
+        "no-frames",
+        "Every frame of this stack is left out.",
+        "take at least one frame in again",
+      );
     return used;
   },
-  evidence: (used: readonly StackFrame[]) => [{ what: "Frames used", value: used.length, unit: "frames" as const, digits: 0 as const }],
+  evidence: (used: readonly StackFrame[]) => [
+    { what: "Frames used", value: used.length, unit: "frames" as const, digits: 0 as const },
+  ],
 });

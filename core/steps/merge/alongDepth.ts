@@ -4,13 +4,34 @@ import { cleared, type RunOptions, type Work } from "../work";
 import type { FocusPass } from "./focusPass";
 
 /** A map of depth in the workers' memory, on a level of the picture: places along the focus travel, and the trust in them. */
-export interface HeldDepth { level: number; /** addresses, each of them to be given back */ depth: number; trust: number; /** the same between frames, as it is shown */ grid: DepthGrid }
+export interface HeldDepth {
+  level: number;
+  /** addresses, each of them to be given back */ depth: number;
+  trust: number;
+  /** the same between frames, as it is shown */ grid: DepthGrid;
+}
 
 /** Makes the map of depth; what `sources` says of each sample follows it. */
-export async function findDepth(work: Work, sharp: SharpLevel, order: readonly number[], on: RunOptions): Promise<HeldDepth> {
-  const n = sharp.w * sharp.h, depth = work.take(n * 4 + 64), trust = work.take(n * 4 + 64);
+export async function findDepth(
+  work: Work,
+  sharp: SharpLevel,
+  order: readonly number[],
+  on: RunOptions,
+): Promise<HeldDepth> {
+  const n = sharp.w * sharp.h,
+    depth = work.take(n * 4 + 64),
+    trust = work.take(n * 4 + 64);
   try {
-    return { level: sharp.level, depth, trust, grid: await work.run("depthMap", { sharp, order, depth, trust }, { scratch: depthScratch(n), ...on }) };
+    return {
+      level: sharp.level,
+      depth,
+      trust,
+      grid: await work.run(
+        "depthMap",
+        { sharp, order, depth, trust },
+        { scratch: depthScratch(n), ...on },
+      ),
+    };
   } catch (e) {
     await work.idle();
     work.give(depth);
@@ -25,17 +46,38 @@ export async function findDepth(work: Work, sharp: SharpLevel, order: readonly n
  * @param map   of the rows that the pass works on
  * @param mixed  whether the picture stays where the map is not to be believed
  */
-export async function composeAlongDepth(work: Work, { acc, order, inStrips, lay, take, give }: FocusPass, map: Omit<HeldDepth, "grid">, mixed: boolean, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<void> {
-  const { width, height } = acc, planes = [take(width * height * 4 + 64), take(width * height * 4 + 64)] as const;
-  await Promise.all([map.depth, map.trust].map((from, i) => work.run("spreadPlane", { from, level: map.level, width, height, to: planes[i]! }, { scratch: width * height * 2 + width * 8 + (1 << 12), ...on })));
-  const planeBytes = acc.planeBytes, sums = { ...acc, ptr: take(planeBytes * 4 + 64) };
+export async function composeAlongDepth(
+  work: Work,
+  { acc, order, inStrips, lay, take, give }: FocusPass,
+  map: Omit<HeldDepth, "grid">,
+  mixed: boolean,
+  tell: (frame: number, frames: number) => void,
+  on: RunOptions,
+): Promise<void> {
+  const { width, height } = acc,
+    planes = [take(width * height * 4 + 64), take(width * height * 4 + 64)] as const;
+  await Promise.all(
+    [map.depth, map.trust].map((from, i) =>
+      work.run(
+        "spreadPlane",
+        { from, level: map.level, width, height, to: planes[i]! },
+        { scratch: width * height * 2 + width * 8 + (1 << 12), ...on },
+      ),
+    ),
+  );
+  const planeBytes = acc.planeBytes,
+    sums = { ...acc, ptr: take(planeBytes * 4 + 64) };
   await cleared(work, sums.ptr, planeBytes * 4, on);
   for (const [k, i] of order.entries()) {
     const laid = await lay(i, order[k + 1]);
-    await inStrips((y0, y1) => work.run("addAlongDepth", { frame: laid, k, depth: planes[0], sums, y0, y1 }, on));
+    await inStrips((y0, y1) =>
+      work.run("addAlongDepth", { frame: laid, k, depth: planes[0], sums, y0, y1 }, on),
+    );
     give(laid.ptr);
     tell(k, order.length);
   }
-  await inStrips((y0, y1) => work.run("mixDepth", { acc, sums, trust: mixed ? planes[1] : undefined, y0, y1 }, on));
+  await inStrips((y0, y1) =>
+    work.run("mixDepth", { acc, sums, trust: mixed ? planes[1] : undefined, y0, y1 }, on),
+  );
   for (const at of [...planes, sums.ptr]) give(at);
 }

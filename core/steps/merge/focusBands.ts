@@ -14,18 +14,73 @@ export const FOCUS_MARGIN = 8 * 2 ** 6;
  *
  * @param bands  beginning at multiples of 64
  */
-export async function depthInBands(work: Work, input: FocusInput, bands: readonly Band[], { progress, signal }: Watch): Promise<HeldDepth> {
-  const on: RunOptions = signal ? { signal } : {}, { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.shrink)), by = 2 ** level, n = w * h;
-  const plane = Math.ceil(n / 16) * 64, at = work.take(5 * plane + n + 64), all: SharpLevel = { level, w, h, best: at, total: at + plane, guide: at + 2 * plane, lower: at + 3 * plane, upper: at + 4 * plane, sources: at + 5 * plane };
+export async function depthInBands(
+  work: Work,
+  input: FocusInput,
+  bands: readonly Band[],
+  { progress, signal }: Watch,
+): Promise<HeldDepth> {
+  const on: RunOptions = signal ? { signal } : {},
+    { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.shrink)),
+    by = 2 ** level,
+    n = w * h;
+  const plane = Math.ceil(n / 16) * 64,
+    at = work.take(5 * plane + n + 64),
+    all: SharpLevel = {
+      level,
+      w,
+      h,
+      best: at,
+      total: at + plane,
+      guide: at + 2 * plane,
+      lower: at + 3 * plane,
+      upper: at + 4 * plane,
+      sources: at + 5 * plane,
+    };
   try {
     let order: readonly number[] = [];
     for (const [b, band] of bands.entries()) {
-      const part = widened(band, FOCUS_MARGIN, sizeAt(input.frames[input.reference]!.info, input.shrink).height), pass = await fuseByPyramid(work, input, part, (k, of) => progress((b + (k + 1) / of) / bands.length, `Finding the depth, part ${b + 1} of ${bands.length}`), on);
+      const part = widened(
+          band,
+          FOCUS_MARGIN,
+          sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+        ),
+        pass = await fuseByPyramid(
+          work,
+          input,
+          part,
+          (k, of) =>
+            progress(
+              (b + (k + 1) / of) / bands.length,
+              `Finding the depth, part ${b + 1} of ${bands.length}`,
+            ),
+          on,
+        );
       try {
         order = pass.order;
-        const first = band.y0 / by, rows = Math.ceil(band.y1 / by) - first, from = (first - part.y0 / by) * w;
-        for (const [key, bytes] of [["best", 4], ["total", 4], ["guide", 4], ["lower", 4], ["upper", 4], ["sources", 1]] as const) await work.run("copy", { from: pass.sharp[key] + from * bytes, to: all[key] + first * w * bytes, bytes: rows * w * bytes }, on);
-      } finally { await pass.drop(); }
+        const first = band.y0 / by,
+          rows = Math.ceil(band.y1 / by) - first,
+          from = (first - part.y0 / by) * w;
+        for (const [key, bytes] of [
+          ["best", 4],
+          ["total", 4],
+          ["guide", 4],
+          ["lower", 4],
+          ["upper", 4],
+          ["sources", 1],
+        ] as const)
+          await work.run(
+            "copy",
+            {
+              from: pass.sharp[key] + from * bytes,
+              to: all[key] + first * w * bytes,
+              bytes: rows * w * bytes,
+            },
+            on,
+          );
+      } finally {
+        await pass.drop();
+      }
     }
     return await findDepth(work, all, order, on);
   } finally {
@@ -35,14 +90,43 @@ export async function depthInBands(work: Work, input: FocusInput, bands: readonl
 }
 
 /** Some rows of a focus run as light; `done` gives them back. @param depth  of the whole, unless the pyramid alone is asked for */
-export async function focusBand(work: Work, input: FocusInput, band: Band, method: FocusMethod, depth: HeldDepth | undefined, { signal }: Watch): ReturnType<ComingBand["take"]> {
-  const on: RunOptions = signal ? { signal } : {}, part = widened(band, FOCUS_MARGIN, sizeAt(input.frames[input.reference]!.info, input.shrink).height), pass = await fuseByPyramid(work, input, part, () => undefined, on), { acc, sharp } = pass;
+export async function focusBand(
+  work: Work,
+  input: FocusInput,
+  band: Band,
+  method: FocusMethod,
+  depth: HeldDepth | undefined,
+  { signal }: Watch,
+): ReturnType<ComingBand["take"]> {
+  const on: RunOptions = signal ? { signal } : {},
+    part = widened(
+      band,
+      FOCUS_MARGIN,
+      sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+    ),
+    pass = await fuseByPyramid(work, input, part, () => undefined, on),
+    { acc, sharp } = pass;
   try {
     const skipped = (part.y0 / 2 ** sharp.level) * sharp.w * 4;
-    if (depth) await composeAlongDepth(work, pass, { level: depth.level, depth: depth.depth + skipped, trust: depth.trust + skipped }, method === "mixed", () => undefined, on);
+    if (depth)
+      await composeAlongDepth(
+        work,
+        pass,
+        { level: depth.level, depth: depth.depth + skipped, trust: depth.trust + skipped },
+        method === "mixed",
+        () => undefined,
+        on,
+      );
     await pass.inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
     pass.done();
-    return { rows: { ...acc, ptr: acc.ptr + (band.y0 - part.y0) * acc.width * 4, height: band.y1 - band.y0 }, done: () => work.give(acc.ptr) };
+    return {
+      rows: {
+        ...acc,
+        ptr: acc.ptr + (band.y0 - part.y0) * acc.width * 4,
+        height: band.y1 - band.y0,
+      },
+      done: () => work.give(acc.ptr),
+    };
   } catch (e) {
     await pass.drop();
     throw e;

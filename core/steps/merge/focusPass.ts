@@ -2,7 +2,13 @@ import type { LaidFrame } from "../../bracket/mertens";
 import { namesOf } from "../../frame/frame";
 import { withPatches } from "../../bracket/ghostPatches";
 import type { Accumulator } from "../../bracket/foldFrame";
-import { coarseScratch, focusBlockScratch, FOCUS_LEVELS, focusShape, type FocusSums } from "../../focus/sharpest";
+import {
+  coarseScratch,
+  focusBlockScratch,
+  FOCUS_LEVELS,
+  focusShape,
+  type FocusSums,
+} from "../../focus/sharpest";
 import type { SharpLevel } from "../../focus/depthMap";
 import { pyramidShape } from "../../raster/pyramid";
 import { voteGrid } from "../ghosts/step";
@@ -22,10 +28,13 @@ export type FocusInput = MergeInput & { aligned: Aligned };
 export type FocusMethod = "pyramid" | "depth" | "mixed";
 /** Frames fused by their pyramids, in sRGB, in the scene's planes; and what is known of where they were sharp. */
 export interface FocusPass {
-  acc: Accumulator; sharp: SharpLevel; /** places of the frames that take part, along the focus travel */ order: readonly number[];
+  acc: Accumulator;
+  sharp: SharpLevel;
+  /** places of the frames that take part, along the focus travel */ order: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
   lay(i: number, next: number | undefined): Promise<LaidFrame>;
-  take(bytes: number): number; give(at: number): void;
+  take(bytes: number): number;
+  give(at: number): void;
   /** gives back all but the scene's planes and what is named */
   done(but?: number): void;
   /** gives back everything, once no thread works on it */
@@ -33,14 +42,32 @@ export interface FocusPass {
 }
 
 /** What fusing a focus run takes beside the scene's planes and a frame: planes of the level on which depth is judged; pyramids and the frames' range; then, where the pyramids were, sums along the depth and two planes with what they are spread by. */
-export function focusBytes({ width, height }: { width: number; height: number }, method: FocusMethod): number {
+export function focusBytes(
+  { width, height }: { width: number; height: number },
+  method: FocusMethod,
+): number {
   const { w, h } = depthLevel({ width, height });
-  return w * h * (1 + 5 * 4) + Math.max(10 * focusShape(width, height).bytes + width * height * 12, method === "pyramid" ? 0 : width * height * (16 + 8 + 4));
+  return (
+    w * h * (1 + 5 * 4) +
+    Math.max(
+      10 * focusShape(width, height).bytes + width * height * 12,
+      method === "pyramid" ? 0 : width * height * (16 + 8 + 4),
+    )
+  );
 }
 
 /** The level on which depth is judged. */
-export function depthLevel({ width, height }: { width: number; height: number }): { level: number; w: number; h: number } {
-  const { levels } = pyramidShape(width, height, FOCUS_LEVELS), level = Math.min(levels.length - 2, Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE)))), { w, h } = levels[level]!;
+export function depthLevel({ width, height }: { width: number; height: number }): {
+  level: number;
+  w: number;
+  h: number;
+} {
+  const { levels } = pyramidShape(width, height, FOCUS_LEVELS),
+    level = Math.min(
+      levels.length - 2,
+      Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE))),
+    ),
+    { w, h } = levels[level]!;
   return { level, w, h };
 }
 
@@ -50,38 +77,158 @@ export function depthLevel({ width, height }: { width: number; height: number })
  *
  * @param part  the rows of the picture that are worked on, if not all
  */
-export async function fuseByPyramid(work: Work, { frames, aligned, shrink, held, patches, sampling }: FocusInput, part: Band | undefined, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<FocusPass> {
-  const { reference } = aligned, info = frames[reference]!.info, grid = voteGrid(info), used = (aligned.order ?? frames.map((_, i) => i)).filter((i) => aligned.frames[i]!.used), whole = sizeAt(info, shrink), top = part?.y0 ?? 0;
-  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }), { width, height } = acc, holding = new Holding(work, acc.ptr), { take, give } = holding;
-  const layer = layFrames(work, { frames, reference, shrink, held, whole, part, take, on, sampling });
-  const lay = (i: number, next: number | undefined): Promise<LaidFrame> => { if (next !== undefined) layer.readAhead([i, next], aligned.frames); return layer.lay(i, aligned.frames[i]!); };
-  const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => inStrips(work, height, run), drop = (): Promise<void> => { layer.drop(); return holding.drop(); };
+export async function fuseByPyramid(
+  work: Work,
+  { frames, aligned, shrink, held, patches, sampling }: FocusInput,
+  part: Band | undefined,
+  tell: (frame: number, frames: number) => void,
+  on: RunOptions,
+): Promise<FocusPass> {
+  const { reference } = aligned,
+    info = frames[reference]!.info,
+    grid = voteGrid(info),
+    used = (aligned.order ?? frames.map((_, i) => i)).filter((i) => aligned.frames[i]!.used),
+    whole = sizeAt(info, shrink),
+    top = part?.y0 ?? 0;
+  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }),
+    { width, height } = acc,
+    holding = new Holding(work, acc.ptr),
+    { take, give } = holding;
+  const layer = layFrames(work, {
+    frames,
+    reference,
+    shrink,
+    held,
+    whole,
+    part,
+    take,
+    on,
+    sampling,
+  });
+  const lay = (i: number, next: number | undefined): Promise<LaidFrame> => {
+    if (next !== undefined) layer.readAhead([i, next], aligned.frames);
+    return layer.lay(i, aligned.frames[i]!);
+  };
+  const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
+      inStrips(work, height, run),
+    drop = (): Promise<void> => {
+      layer.drop();
+      return holding.drop();
+    };
   try {
-    const rangeBytes = width * height * 6 + 64, { bytes, levels } = focusShape(width, height), block = (): number => take(bytes), sums: FocusSums = { own: [block(), block(), block()], greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64), energy: block(), best: block(), taken: [block(), block(), block()], range: { above: take(rangeBytes), below: take(rangeBytes) } };
-    const { level } = depthLevel(whole), { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!, plane = (): number => take(w * h * 4 + 64), won = { sources: take(w * h), total: plane(), last: plane(), lower: plane(), upper: plane(), level };
+    const rangeBytes = width * height * 6 + 64,
+      { bytes, levels } = focusShape(width, height),
+      block = (): number => take(bytes),
+      sums: FocusSums = {
+        own: [block(), block(), block()],
+        greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64),
+        energy: block(),
+        best: block(),
+        taken: [block(), block(), block()],
+        range: { above: take(rangeBytes), below: take(rangeBytes) },
+      };
+    const { level } = depthLevel(whole),
+      { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!,
+      plane = (): number => take(w * h * 4 + 64),
+      won = {
+        sources: take(w * h),
+        total: plane(),
+        last: plane(),
+        lower: plane(),
+        upper: plane(),
+        level,
+      };
     for (const p of [sums.best, ...sums.taken]) await cleared(work, p, bytes, on);
     for (const p of [sums.range.above, sums.range.below]) await cleared(work, p, rangeBytes, on);
     await cleared(work, acc.ptr, acc.planeBytes * 4, on);
     await cleared(work, won.sources, w * h, on);
-    for (const p of [won.total, won.last, won.lower, won.upper]) await cleared(work, p, w * h * 4 + 64, on);
+    for (const p of [won.total, won.last, won.lower, won.upper])
+      await cleared(work, p, w * h * 4 + 64, on);
     for (const [k, i] of used.entries()) {
-      const laid = await lay(i, used[k + 1]), votes = withPatches(undefined, namesOf(frames[i]!), patches, grid), frame = { ...laid, ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}) }, own = { ...won, frame: i };
-      await strips((y0, y1) => work.run("halveFrame", { frame, sums, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
-      await work.run("coarseSharpness", { frame, sums }, { scratch: coarseScratch(width, height), ...on });
-      await strips((y0, y1) => work.run("takeFinest", { frame, acc, sums, won: own, y0, y1 }, { scratch: focusBlockScratch(width), ...on }));
+      const laid = await lay(i, used[k + 1]),
+        votes = withPatches(undefined, namesOf(frames[i]!), patches, grid),
+        frame = {
+          ...laid,
+          ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}),
+        },
+        own = { ...won, frame: i };
+      await strips((y0, y1) =>
+        work.run(
+          "halveFrame",
+          { frame, sums, y0, y1 },
+          { scratch: focusBlockScratch(width), ...on },
+        ),
+      );
+      await work.run(
+        "coarseSharpness",
+        { frame, sums },
+        { scratch: coarseScratch(width, height), ...on },
+      );
+      await strips((y0, y1) =>
+        work.run(
+          "takeFinest",
+          { frame, acc, sums, won: own, y0, y1 },
+          { scratch: focusBlockScratch(width), ...on },
+        ),
+      );
       give(laid.ptr);
-      await Promise.all([0, 1, 2].map((channel) => work.run("takeCoarser", { width, height, channel, sums }, { scratch: width * 8 + (1 << 12), ...on })));
+      await Promise.all(
+        [0, 1, 2].map((channel) =>
+          work.run(
+            "takeCoarser",
+            { width, height, channel, sums },
+            { scratch: width * 8 + (1 << 12), ...on },
+          ),
+        ),
+      );
       await work.run("keepBest", { width, height, sums, won: own }, on);
       tell(k, used.length);
     }
     for (const at of [...sums.own, sums.greys, sums.energy, won.last]) give(at);
-    await Promise.all(sums.taken.map((at) => work.run("collapseFocus", { width, height, taken: at, best: sums.best }, { scratch: width * 8 + (1 << 12), ...on })));
-    await strips((y0, y1) => work.run("addUp", { acc, coarser: sums.taken, y0, y1 }, { scratch: width * 4 + (1 << 12), ...on }));
+    await Promise.all(
+      sums.taken.map((at) =>
+        work.run(
+          "collapseFocus",
+          { width, height, taken: at, best: sums.best },
+          { scratch: width * 8 + (1 << 12), ...on },
+        ),
+      ),
+    );
+    await strips((y0, y1) =>
+      work.run(
+        "addUp",
+        { acc, coarser: sums.taken, y0, y1 },
+        { scratch: width * 4 + (1 << 12), ...on },
+      ),
+    );
     await strips((y0, y1) => work.run("holdInRange", { acc, range: sums.range, y0, y1 }, on));
     for (const s of [...sums.taken, sums.range.above, sums.range.below]) give(s);
     const guide = take(w * h * 4 + 64);
     await work.run("depthGuide", { acc, level, w, h, guide }, on);
-    return { acc, sharp: { level, w, h, sources: won.sources, total: won.total, lower: won.lower, upper: won.upper, best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at, guide }, order: used, inStrips: strips, lay, take, give, drop, done(but) { layer.drop(); holding.giveAll(acc.ptr, but); } };
+    return {
+      acc,
+      sharp: {
+        level,
+        w,
+        h,
+        sources: won.sources,
+        total: won.total,
+        lower: won.lower,
+        upper: won.upper,
+        best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at,
+        guide,
+      },
+      order: used,
+      inStrips: strips,
+      lay,
+      take,
+      give,
+      drop,
+      done(but) {
+        layer.drop();
+        holding.giveAll(acc.ptr, but);
+      },
+    };
   } catch (e) {
     await drop();
     throw e;

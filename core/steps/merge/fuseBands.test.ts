@@ -7,29 +7,98 @@ import type { Accumulator } from "../../bracket/foldFrame";
 import { fuseBand, fuseCoarse } from "./fuseBands";
 import { fuseFrames } from "./fuseFrames";
 
-const W = 330, H = 420, watch = { progress: () => undefined }, scene = simulatedRoom(500, 560, 12);
-const poses = [pose(W, H, 0, 40, 50, 0), pose(W, H, 0.8, 44.3, 46.8, 0.001), pose(W, H, -0.6, 37.2, 53.1, -0.002)];
-const shots = [0, 2, -2].map((ev, i) => takeFrame(scene, { width: W, height: H, ev: ev - 0.5, toScene: poses[i]!, seed: 30 + i, vignetting: 0, response: srgbResponse, gain: 20000, read: 7e-4 }) as Uint8Array);
+const W = 330,
+  H = 420,
+  watch = { progress: () => undefined },
+  scene = simulatedRoom(500, 560, 12);
+const poses = [
+  pose(W, H, 0, 40, 50, 0),
+  pose(W, H, 0.8, 44.3, 46.8, 0.001),
+  pose(W, H, -0.6, 37.2, 53.1, -0.002),
+];
+const shots = [0, 2, -2].map(
+  (ev, i) =>
+    takeFrame(scene, {
+      width: W,
+      height: H,
+      ev: ev - 0.5,
+      toScene: poses[i]!,
+      seed: 30 + i,
+      vignetting: 0,
+      response: srgbResponse,
+      gain: 20000,
+      read: 7e-4,
+    }) as Uint8Array,
+);
 /** Frame px from reference px, as an alignment would find it. */
 const fromReference = (i: number): number[] => multiply(invert(poses[i]!), poses[0]!);
 
-
 const votes = new Uint8Array(Math.ceil(W / 16) * Math.ceil(H / 16)).fill(255);
 for (let y = 9; y < 14; y++) for (let x = 6; x < 11; x++) votes[y * Math.ceil(W / 16) + x] = 0;
-const aligned = { reference: 0, motion: "homography", warnings: [], frames: shots.map((_, i) => ({ fromReference: fromReference(i), ev: [0, 2, -2][i]!, gainEv: 0, residualPx: 0, movedPx: 0, used: true, ...(i === 1 ? { ghosts: { width: Math.ceil(W / 16), height: Math.ceil(H / 16), scale: 16, votes, share: 0.1 } } : {}) })) } as unknown as Aligned;
+const aligned = {
+  reference: 0,
+  motion: "homography",
+  warnings: [],
+  frames: shots.map((_, i) => ({
+    fromReference: fromReference(i),
+    ev: [0, 2, -2][i]!,
+    gainEv: 0,
+    residualPx: 0,
+    movedPx: 0,
+    used: true,
+    ...(i === 1
+      ? {
+          ghosts: {
+            width: Math.ceil(W / 16),
+            height: Math.ceil(H / 16),
+            scale: 16,
+            votes,
+            share: 0.1,
+          },
+        }
+      : {}),
+  })),
+} as unknown as Aligned;
 
-async function planesOf(pool: ReturnType<typeof inProcess>["pool"], acc: Accumulator): Promise<Float32Array[]> {
-  return Promise.all([0, 1, 2].map(async (c) => new Float32Array((await pool.read(acc.ptr + c * acc.planeBytes, acc.width * acc.height * 4)).buffer)));
+async function planesOf(
+  pool: ReturnType<typeof inProcess>["pool"],
+  acc: Accumulator,
+): Promise<Float32Array[]> {
+  return Promise.all(
+    [0, 1, 2].map(
+      async (c) =>
+        new Float32Array(
+          (await pool.read(acc.ptr + c * acc.planeBytes, acc.width * acc.height * 4)).buffer,
+        ),
+    ),
+  );
 }
 
 test("a fusion in bands gives the bytes of the fusion at once, moved frames and things that move included, and all memory back", async () => {
-  const { pool, frames } = inProcess(shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })));
-  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] }, whole = await fuseFrames(pool, input, watch), all = await planesOf(pool, whole);
+  const { pool, frames } = inProcess(
+    shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
+  );
+  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] },
+    whole = await fuseFrames(pool, input, watch),
+    all = await planesOf(pool, whole);
   whole.release();
-  const bands = [{ y0: 0, y1: 128 }, { y0: 128, y1: 272 }, { y0: 272, y1: H }], coarse = await fuseCoarse(pool, input, bands, watch);
+  const bands = [
+      { y0: 0, y1: 128 },
+      { y0: 128, y1: 272 },
+      { y0: 272, y1: H },
+    ],
+    coarse = await fuseCoarse(pool, input, bands, watch);
   for (const band of bands) {
-    const { rows, done } = await fuseBand(pool, input, band, coarse, watch), own = await planesOf(pool, rows);
-    own.forEach((plane, c) => expect(Buffer.compare(Buffer.from(plane.buffer), Buffer.from(all[c]!.slice(band.y0 * W, band.y1 * W).buffer))).toBe(0));
+    const { rows, done } = await fuseBand(pool, input, band, coarse, watch),
+      own = await planesOf(pool, rows);
+    own.forEach((plane, c) =>
+      expect(
+        Buffer.compare(
+          Buffer.from(plane.buffer),
+          Buffer.from(all[c]!.slice(band.y0 * W, band.y1 * W).buffer),
+        ),
+      ).toBe(0),
+    );
     done();
   }
   coarse.release();
@@ -37,8 +106,24 @@ test("a fusion in bands gives the bytes of the fusion at once, moved frames and 
 });
 
 test("stopped in the midst of a band, nothing is kept", async () => {
-  const { pool, frames } = inProcess(shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H }))), stopper = new AbortController();
-  const asked = fuseCoarse(pool, { frames, aligned, reference: 0, shrink: 1, patches: [] }, [{ y0: 0, y1: 208 }, { y0: 208, y1: H }], { signal: stopper.signal, progress: (share) => { if (share > 0.6) stopper.abort(); } });
+  const { pool, frames } = inProcess(
+      shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
+    ),
+    stopper = new AbortController();
+  const asked = fuseCoarse(
+    pool,
+    { frames, aligned, reference: 0, shrink: 1, patches: [] },
+    [
+      { y0: 0, y1: 208 },
+      { y0: 208, y1: H },
+    ],
+    {
+      signal: stopper.signal,
+      progress: (share) => {
+        if (share > 0.6) stopper.abort();
+      },
+    },
+  );
   await expect(asked).rejects.toMatchObject({ code: "stopped" });
   await pool.idle();
   await new Promise((ok) => setTimeout(ok, 20));

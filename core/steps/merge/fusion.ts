@@ -16,14 +16,23 @@ import type { MergeInput } from "./input";
 /** Share of the memory that a fusion may hold: the scene, the pyramids, and as many laid frames as fit beside them. */
 const HELD = 0.75;
 /** How many laid frames are kept, with their weights, for the second pass; the others are laid again. */
-const keptFrames = (width: number, height: number, budget: number): number => Math.max(0, Math.floor((HELD * budget - width * height * 16 - 7 * coarserShape(width, height).bytes) / (width * height * 8)));
+const keptFrames = (width: number, height: number, budget: number): number =>
+  Math.max(
+    0,
+    Math.floor(
+      (HELD * budget - width * height * 16 - 7 * coarserShape(width, height).bytes) /
+        (width * height * 8),
+    ),
+  );
 
 /** As many of them where only a part of the picture is worked on. */
 export const KEPT_IN_BAND = 3;
 
 /** A fusion under way: the finest level gathers in the scene's own planes, the coarser ones in blocks of their own. */
 export interface Fusion {
-  acc: Accumulator; shape: PyramidShape; coarser: Coarser;
+  acc: Accumulator;
+  shape: PyramidShape;
+  coarser: Coarser;
   /** places of the frames that take part, the reference first */ used: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
   /**
@@ -46,44 +55,121 @@ export interface Fusion {
  * @param part  the rows of the picture that are worked on, if not all; the alignment must be known then
  * @param levels  of the pyramid at most, below the finest
  */
-export async function beginFusion(work: Work, { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput, part: Band | undefined, levels: number, tell: (frame: number, frames: number) => void, on: RunOptions): Promise<Fusion> {
-  const info = frames[reference]!.info, grid = voteGrid(info), whole = sizeAt(info, shrink), acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }), top = part?.y0 ?? 0;
-  const { width, height } = acc, n = width * height, room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget), shape = coarserShape(width, height, levels);
-  const holding = new Holding(work, acc.ptr), { take } = holding, strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> => inStrips(work, height, run);
-  const layer = layFrames(work, { frames, reference, shrink, held, whole, part, take, on, sampling }), kept = new Map<number, LaidFrame>();
-  const drop = (): Promise<void> => { layer.drop(); return holding.drop(); };
+export async function beginFusion(
+  work: Work,
+  { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput,
+  part: Band | undefined,
+  levels: number,
+  tell: (frame: number, frames: number) => void,
+  on: RunOptions,
+): Promise<Fusion> {
+  const info = frames[reference]!.info,
+    grid = voteGrid(info),
+    whole = sizeAt(info, shrink),
+    acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }),
+    top = part?.y0 ?? 0;
+  const { width, height } = acc,
+    n = width * height,
+    room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget),
+    shape = coarserShape(width, height, levels);
+  const holding = new Holding(work, acc.ptr),
+    { take } = holding,
+    strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
+      inStrips(work, height, run);
+  const layer = layFrames(work, {
+      frames,
+      reference,
+      shrink,
+      held,
+      whole,
+      part,
+      take,
+      on,
+      sampling,
+    }),
+    kept = new Map<number, LaidFrame>();
+  const drop = (): Promise<void> => {
+    layer.drop();
+    return holding.drop();
+  };
   try {
-    const known = part && (await aligning), [first] = await Promise.all([layer.lay(reference, known?.frames[reference]), cleared(work, acc.ptr, acc.planeBytes * 4, on)]);
+    const known = part && (await aligning),
+      [first] = await Promise.all([
+        layer.lay(reference, known?.frames[reference]),
+        cleared(work, acc.ptr, acc.planeBytes * 4, on),
+      ]);
     // what is read meanwhile need not wait for the alignment either
     const guess = longestFirst(frames, reference);
     if (!part) layer.readAhead(guess.slice(0, Math.min(3, room)));
-    const aligned = await aligning, used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
-    const lay = async (i: number, next: number | undefined, ready?: LaidFrame): Promise<LaidFrame> => {
+    const aligned = await aligning,
+      used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
+    const lay = async (
+      i: number,
+      next: number | undefined,
+      ready?: LaidFrame,
+    ): Promise<LaidFrame> => {
       if (next !== undefined) layer.readAhead([next], aligned.frames);
-      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!)), ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
-      return { ...laid, ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}) };
+      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!)),
+        ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
+      return {
+        ...laid,
+        ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}),
+      };
     };
     for (const [k, i] of used.entries()) {
-      const laid = await lay(i, used[k + 1], k === 0 ? first : undefined), keep = kept.size < room, frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
-      await strips((y0, y1) => work.run("sumWeights", { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 }, { scratch: blockScratch(width), ...on }));
+      const laid = await lay(i, used[k + 1], k === 0 ? first : undefined),
+        keep = kept.size < room,
+        frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
+      await strips((y0, y1) =>
+        work.run(
+          "sumWeights",
+          { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 },
+          { scratch: blockScratch(width), ...on },
+        ),
+      );
       tell(k, used.length * 2);
-      if (keep) kept.set(i, frame); else holding.give(frame.ptr);
+      if (keep) kept.set(i, frame);
+      else holding.give(frame.ptr);
     }
-    const block = (): number => take(shape.bytes), coarser: Coarser = { weights: block(), own: [block(), block(), block()], fused: [block(), block(), block()] };
+    const block = (): number => take(shape.bytes),
+      coarser: Coarser = {
+        weights: block(),
+        own: [block(), block(), block()],
+        fused: [block(), block(), block()],
+      };
     for (const f of coarser.fused) await cleared(work, f, shape.bytes, on);
     return {
-      acc, shape, coarser, used, inStrips: strips, drop,
+      acc,
+      shape,
+      coarser,
+      used,
+      inStrips: strips,
+      drop,
       async eachFrame(shares, each) {
         for (const [k, i] of used.entries()) {
-          const frame = kept.get(i) ?? (await lay(i, used.find((j, q) => q > k && !kept.has(j))));
-          await strips((y0, y1) => work.run("addFinest", { frame, sums: acc, coarser, bytes: shape.bytes, shares, y0, y1 }, { scratch: blockScratch(width), ...on }));
+          const frame =
+            kept.get(i) ??
+            (await lay(
+              i,
+              used.find((j, q) => q > k && !kept.has(j)),
+            ));
+          await strips((y0, y1) =>
+            work.run(
+              "addFinest",
+              { frame, sums: acc, coarser, bytes: shape.bytes, shares, y0, y1 },
+              { scratch: blockScratch(width), ...on },
+            ),
+          );
           holding.give(frame.ptr);
           if (frame.weights !== undefined) holding.give(frame.weights);
           await each(i);
           tell(used.length + k, used.length * 2);
         }
       },
-      done() { layer.drop(); holding.giveAll(acc.ptr); },
+      done() {
+        layer.drop();
+        holding.giveAll(acc.ptr);
+      },
     };
   } catch (e) {
     await drop();

@@ -12,7 +12,17 @@ import { inStrips, type HeldSamples, type RunOptions, type StackFrame, type Work
 import { rowsBehind, shifted, type Band } from "./band";
 import { foldInput } from "./mergeFrames";
 
-interface Input { frames: readonly StackFrame[]; reference: number; shrink: number; held?: HeldSamples[] | undefined; /** the picture's size at 1/shrink */ whole: { width: number; height: number }; /** its rows that are wanted, if not all */ part?: Band | undefined; take(bytes: number): number; on: RunOptions; sampling?: Sampling | undefined }
+interface Input {
+  frames: readonly StackFrame[];
+  reference: number;
+  shrink: number;
+  held?: HeldSamples[] | undefined;
+  /** the picture's size at 1/shrink */ whole: { width: number; height: number };
+  /** its rows that are wanted, if not all */ part?: Band | undefined;
+  take(bytes: number): number;
+  on: RunOptions;
+  sampling?: Sampling | undefined;
+}
 export interface Layer {
   /** begins to read frames that will be laid soon; of those whose place is known only what is wanted */
   readAhead(frames: readonly number[], aligned?: readonly AlignedFrame[]): void;
@@ -23,37 +33,114 @@ export interface Layer {
 }
 
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
-export function layFrames(work: Work, { frames, reference, shrink, held, whole, part, take, on, sampling }: Input): Layer {
-  const { width } = whole, height = part ? part.y1 - part.y0 : whole.height, top = part?.y0 ?? 0, ahead = new Map<number, Promise<HeldSamples>>();
-  const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 => (i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink));
+export function layFrames(
+  work: Work,
+  { frames, reference, shrink, held, whole, part, take, on, sampling }: Input,
+): Layer {
+  const { width } = whole,
+    height = part ? part.y1 - part.y0 : whole.height,
+    top = part?.y0 ?? 0,
+    ahead = new Map<number, Promise<HeldSamples>>();
+  const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 =>
+    i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink);
   const read = (i: number, aligned: AlignedFrame | undefined): Promise<HeldSamples> => {
-    const asked = ahead.get(i) ?? decodeInto(work, frames[i]!, shrink, on.signal, part && rowsBehind(part, mapping(i, aligned), whole));
+    const asked =
+      ahead.get(i) ??
+      decodeInto(
+        work,
+        frames[i]!,
+        shrink,
+        on.signal,
+        part && rowsBehind(part, mapping(i, aligned), whole),
+      );
     asked.catch(() => undefined);
     ahead.set(i, asked);
     return asked;
   };
   return {
-    readAhead(list, aligned) { if (!held) for (const i of list) void read(i, aligned?.[i]); },
+    readAhead(list, aligned) {
+      if (!held) for (const i of list) void read(i, aligned?.[i]);
+    },
     async lay(i, aligned) {
-      const own = held?.[i] ?? (await read(i, aligned)), ptr = take(width * height * 6 + 64), gain = 2 ** (aligned?.gainEv ?? 0), still = i === reference || !aligned, sampled = sampling ? { sampling } : {}, fromReference = mapping(i, aligned);
+      const own = held?.[i] ?? (await read(i, aligned)),
+        ptr = take(width * height * 6 + 64),
+        gain = 2 ** (aligned?.gainEv ?? 0),
+        still = i === reference || !aligned,
+        sampled = sampling ? { sampling } : {},
+        fromReference = mapping(i, aligned);
       ahead.delete(i);
       try {
         if (isPlainSrgb(own.matrix, own.type)) {
-          const { ptr: samples, type, width: w, height: h } = own, input = { samples, type, width: w, height: h, lut: encodedTables(own.lut, gain), fromReference: shifted(fromReference, top, own.top ?? 0), ...sampled };
-          await inStrips(work, height, (y0, y1) => work.run("layEncoded", { input, width, height, dst: ptr, y0, y1 }, { scratch: foldScratch(width, type), ...on }));
+          const { ptr: samples, type, width: w, height: h } = own,
+            input = {
+              samples,
+              type,
+              width: w,
+              height: h,
+              lut: encodedTables(own.lut, gain),
+              fromReference: shifted(fromReference, top, own.top ?? 0),
+              ...sampled,
+            };
+          await inStrips(work, height, (y0, y1) =>
+            work.run(
+              "layEncoded",
+              { input, width, height, dst: ptr, y0, y1 },
+              { scratch: foldScratch(width, type), ...on },
+            ),
+          );
         } else {
-          const input = foldInput(own, { fromReference: still ? [...IDENTITY] : aligned.fromReference, ev: 0, darkest: true, ...sampled }, shrink, still, top);
-          await inStrips(work, height, (y0, y1) => work.run("layThroughLight", { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 }, { scratch: layScratch(width, own.type), ...on }));
+          const input = foldInput(
+            own,
+            {
+              fromReference: still ? [...IDENTITY] : aligned.fromReference,
+              ev: 0,
+              darkest: true,
+              ...sampled,
+            },
+            shrink,
+            still,
+            top,
+          );
+          await inStrips(work, height, (y0, y1) =>
+            work.run(
+              "layThroughLight",
+              { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 },
+              { scratch: layScratch(width, own.type), ...on },
+            ),
+          );
         }
         // each strip's rows are its own: the same bytes for any cut
         if (aligned?.cornerEv) {
-          const { width: fw, height: fh } = sizeAt(frames[i]!.info, shrink), laid = { ptr, width, height, toFrame: shifted(fromReference, top, 0), frame: { width: fw, height: fh }, ev: aligned.cornerEv };
-          await inStrips(work, height, (y0, y1) => work.run("evenCorners", { laid, y0, y1 }, { scratch: 1 << 14, ...on }));
+          const { width: fw, height: fh } = sizeAt(frames[i]!.info, shrink),
+            laid = {
+              ptr,
+              width,
+              height,
+              toFrame: shifted(fromReference, top, 0),
+              frame: { width: fw, height: fh },
+              ev: aligned.cornerEv,
+            };
+          await inStrips(work, height, (y0, y1) =>
+            work.run("evenCorners", { laid, y0, y1 }, { scratch: 1 << 14, ...on }),
+          );
         }
-      } finally { if (!held) work.give(own.ptr); }
+      } finally {
+        if (!held) work.give(own.ptr);
+      }
       const covered = coveredRectangle(fromReference, width, whole.height);
-      return { ptr, width, height, covered: { ...covered, y0: covered.y0 - top, y1: covered.y1 - top } };
+      return {
+        ptr,
+        width,
+        height,
+        covered: { ...covered, y0: covered.y0 - top, y1: covered.y1 - top },
+      };
     },
-    drop() { for (const p of ahead.values()) void p.then((h) => work.give(h.ptr), () => undefined); },
+    drop() {
+      for (const p of ahead.values())
+        void p.then(
+          (h) => work.give(h.ptr),
+          () => undefined,
+        );
+    },
   };
 }

@@ -2,7 +2,12 @@ import type { AlignedFrame } from "../../align/alignStack";
 import { USUAL_NOISE } from "../../align/logPyramid";
 import { respond, type ResponseCurve } from "../../bracket/estimateResponse";
 import { findHoles, type Fill, type Holes } from "../../bracket/fillHoles";
-import { foldScratch, planeBytesOf, type Accumulator, type FoldInput } from "../../bracket/foldFrame";
+import {
+  foldScratch,
+  planeBytesOf,
+  type Accumulator,
+  type FoldInput,
+} from "../../bracket/foldFrame";
 import { withPatches } from "../../bracket/ghostPatches";
 import { namesOf, exposureEv } from "../../frame/frame";
 import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
@@ -13,14 +18,26 @@ import { gridSize } from "../../tone/toneGrid";
 import { voteGrid } from "../ghosts/step";
 import { sizeAt } from "../step";
 import { decodeInto } from "../readFrames";
-import { cleared, decodedBytes, rowsOf, type HeldSamples, type RunOptions, type StackFrame, type Watch, type Work } from "../work";
+import {
+  cleared,
+  decodedBytes,
+  rowsOf,
+  type HeldSamples,
+  type RunOptions,
+  type StackFrame,
+  type Watch,
+  type Work,
+} from "../work";
 import { rowsBehind, shifted, type Band } from "./band";
 import type { Scene } from "./scene";
 import { sourceMap, withSources, type SourceMap } from "./sourceMap";
 import type { Aligned } from "../align/step";
 import type { MergeInput } from "./input";
 
-export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, Pick<FoldInput, "sampling"> { /** no other frame knows better what is brightest in it */ darkest?: boolean }
+export interface Placing
+  extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, Pick<FoldInput, "sampling"> {
+  /** no other frame knows better what is brightest in it */ darkest?: boolean;
+}
 
 /**
  * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
@@ -29,11 +46,20 @@ export interface Placing extends Pick<AlignedFrame, "fromReference" | "ev" | "gh
  * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
  */
 export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): Promise<Scene> {
-  const on = watch.signal ? { signal: watch.signal } : {}, { frames, reference, shrink } = input, acc = begin(work, sizeAt(frames[reference]!.info, shrink)), map = input.sources ? sourceMap(work, acc) : undefined;
+  const on = watch.signal ? { signal: watch.signal } : {},
+    { frames, reference, shrink } = input,
+    acc = begin(work, sizeAt(frames[reference]!.info, shrink)),
+    map = input.sources ? sourceMap(work, acc) : undefined;
   return gather(work, acc, input, watch, undefined, map, async (matrix, aligned) => {
     const longest = Math.max(0, ...aligned.frames.filter((f) => f.used).map((f) => f.ev));
     const noise = darkNoise(frames[reference]!.info, longest);
-    const scene = await finish(work, acc, matrix, { holes: findHoles(aligned.frames, shrink), basisParts: BASIS_PARTS, noise }, on);
+    const scene = await finish(
+      work,
+      acc,
+      matrix,
+      { holes: findHoles(aligned.frames, shrink), basisParts: BASIS_PARTS, noise },
+      on,
+    );
     return map ? withSources(work, scene, map) : scene;
   });
 }
@@ -44,33 +70,110 @@ export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): 
  *
  * @param fill  what the merge at a smaller size put into holes
  */
-export function mergeBand(work: Work, input: MergeInput & { aligned: Aligned }, band: Band, fill: Fill | undefined, watch: Watch): Promise<Accumulator> {
-  const on = watch.signal ? { signal: watch.signal } : {}, { frames, reference, shrink } = input, acc = begin(work, { width: sizeAt(frames[reference]!.info, shrink).width, height: band.y1 - band.y0 });
+export function mergeBand(
+  work: Work,
+  input: MergeInput & { aligned: Aligned },
+  band: Band,
+  fill: Fill | undefined,
+  watch: Watch,
+): Promise<Accumulator> {
+  const on = watch.signal ? { signal: watch.signal } : {},
+    { frames, reference, shrink } = input,
+    acc = begin(work, {
+      width: sizeAt(frames[reference]!.info, shrink).width,
+      height: band.y1 - band.y0,
+    });
   return gather(work, acc, input, watch, band, undefined, async (matrix) => {
     const holes = findHoles(input.aligned.frames, shrink);
     await finalise(work, acc, matrix, on);
-    if (holes && fill) await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("fillHoles", { acc, holes: { ...holes, top: band.y0 }, fill, y0, y1 }, on)));
+    if (holes && fill)
+      await Promise.all(
+        rowsOf(acc.height, work.threads * 2).map(([y0, y1]) =>
+          work.run("fillHoles", { acc, holes: { ...holes, top: band.y0 }, fill, y0, y1 }, on),
+        ),
+      );
     return acc;
   });
 }
 
 /** Folds all frames into an accumulator and ends it as it is told; after an error nothing is left in memory. */
-async function gather<T>(work: Work, acc: Accumulator, { frames, reference, aligned: align, shrink, held: all, patches, response: finding, sampling }: MergeInput, { signal, progress }: Watch, band: Band | undefined, map: SourceMap | undefined, end: (matrix: number[], aligned: Aligned) => Promise<T>): Promise<T> {
-  const on = signal ? { signal } : {}, info = frames[reference]!.info, grid = voteGrid(info), placed = band && (await align), size = sizeAt(info, shrink);
-  const ahead = new Map<number, Promise<HeldSamples>>(), evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN), least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
+async function gather<T>(
+  work: Work,
+  acc: Accumulator,
+  {
+    frames,
+    reference,
+    aligned: align,
+    shrink,
+    held: all,
+    patches,
+    response: finding,
+    sampling,
+  }: MergeInput,
+  { signal, progress }: Watch,
+  band: Band | undefined,
+  map: SourceMap | undefined,
+  end: (matrix: number[], aligned: Aligned) => Promise<T>,
+): Promise<T> {
+  const on = signal ? { signal } : {},
+    info = frames[reference]!.info,
+    grid = voteGrid(info),
+    placed = band && (await align),
+    size = sizeAt(info, shrink);
+  const ahead = new Map<number, Promise<HeldSamples>>(),
+    evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN),
+    least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
   // by the file, where it says; the reference is merged before anything else is known
-  let darkest = least(evs), response: ResponseCurve | undefined;
+  let darkest = least(evs),
+    response: ResponseCurve | undefined;
   const load = (i: number | undefined): void => {
     if (i === undefined || ahead.has(i)) return;
-    const p = all ? Promise.resolve(all[i]!) : decodeInto(work, frames[i]!, shrink, signal, band && placed && rowsBehind(band, i === reference ? IDENTITY : rescale(placed.frames[i]!.fromReference, 1 / shrink), size));
+    const p = all
+      ? Promise.resolve(all[i]!)
+      : decodeInto(
+          work,
+          frames[i]!,
+          shrink,
+          signal,
+          band &&
+            placed &&
+            rowsBehind(
+              band,
+              i === reference ? IDENTITY : rescale(placed.frames[i]!.fromReference, 1 / shrink),
+              size,
+            ),
+        );
     p.catch(() => undefined);
     ahead.set(i, p);
   };
-  const release = (held: HeldSamples): void => { if (!all) work.give(held.ptr); };
-  const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => { const votes = withPatches(ghosts, namesOf(frames[i]!), patches, grid); return votes ? { ghosts: votes } : {}; };
-  const add = async (i: number, { ghosts, ...placing }: Placing, first: boolean): Promise<HeldSamples> => {
+  const release = (held: HeldSamples): void => {
+    if (!all) work.give(held.ptr);
+  };
+  const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => {
+    const votes = withPatches(ghosts, namesOf(frames[i]!), patches, grid);
+    return votes ? { ghosts: votes } : {};
+  };
+  const add = async (
+    i: number,
+    { ghosts, ...placing }: Placing,
+    first: boolean,
+  ): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
-    await fold(work, acc, { ...held, lut: respond(held.lut, response) }, { ...placing, ...(sampling ? { sampling } : {}), ...patched(i, ghosts), darkest: i === darkest || frames.length === 1 }, shrink, first, on, band?.y0);
+    await fold(
+      work,
+      acc,
+      { ...held, lut: respond(held.lut, response) },
+      {
+        ...placing,
+        ...(sampling ? { sampling } : {}),
+        ...patched(i, ghosts),
+        darkest: i === darkest || frames.length === 1,
+      },
+      shrink,
+      first,
+      on,
+      band?.y0,
+    );
     await map?.claim(acc.ptr + 3 * acc.planeBytes, true, i, on);
     ahead.delete(i);
     release(held);
@@ -87,7 +190,9 @@ async function gather<T>(work: Work, acc: Accumulator, { frames, reference, alig
     progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
     const aligned = await align;
     if (darkest < 0) darkest = least(aligned.frames.map((a) => (a.used ? a.ev : Infinity)));
-    const others = guess.filter((i) => aligned.frames[i]!.used).sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
+    const others = guess
+      .filter((i) => aligned.frames[i]!.used)
+      .sort((a, b) => aligned.frames[b]!.ev - aligned.frames[a]!.ev || a - b);
     for (let k = 0; k < others.length; k++) {
       load(others[k]);
       load(others[k + 1]);
@@ -107,21 +212,48 @@ async function gather<T>(work: Work, acc: Accumulator, { frames, reference, alig
 }
 
 /** How many frames of so many bytes are read while the alignment is under way: two at least, four if they are small enough. */
-export const readAhead = (bytes: number): number => Math.max(2, Math.min(4, Math.floor(AHEAD / bytes)));
+export const readAhead = (bytes: number): number =>
+  Math.max(2, Math.min(4, Math.floor(AHEAD / bytes)));
 const AHEAD = 300e6;
 
 /** The places of all frames but the reference, from the longest exposure on, as far as the files say. */
-export const longestFirst = (frames: readonly StackFrame[], reference: number): number[] => frames.map((_, i) => i).filter((i) => i !== reference).sort((a, b) => (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b);
+export const longestFirst = (frames: readonly StackFrame[], reference: number): number[] =>
+  frames
+    .map((_, i) => i)
+    .filter((i) => i !== reference)
+    .sort(
+      (a, b) =>
+        (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b,
+    );
 
 /** One frame by itself, laid where the reference frame lies, at its own exposure. */
-export async function frameAlone(work: Work, frame: StackFrame, fromReference: Matrix3, shrink: number): Promise<Scene> {
+export async function frameAlone(
+  work: Work,
+  frame: StackFrame,
+  fromReference: Matrix3,
+  shrink: number,
+): Promise<Scene> {
   const acc = begin(work, sizeAt(frame.info, shrink));
   let held: HeldSamples | undefined;
   try {
     await cleared(work, acc.ptr, acc.planeBytes * 4, {});
     held = await decodeInto(work, frame, shrink);
-    await fold(work, acc, held, { fromReference: [...fromReference], ev: 0, darkest: true }, shrink, false, {});
-    return await finish(work, acc, held.matrix, { basisParts: 0, noise: darkNoise(frame.info) }, {});
+    await fold(
+      work,
+      acc,
+      held,
+      { fromReference: [...fromReference], ev: 0, darkest: true },
+      shrink,
+      false,
+      {},
+    );
+    return await finish(
+      work,
+      acc,
+      held.matrix,
+      { basisParts: 0, noise: darkNoise(frame.info) },
+      {},
+    );
   } catch (e) {
     await work.idle();
     work.give(acc.ptr);
@@ -131,48 +263,139 @@ export async function frameAlone(work: Work, frame: StackFrame, fromReference: M
   }
 }
 
-export function begin(work: Work, { width, height }: { width: number; height: number }): Accumulator {
+export function begin(
+  work: Work,
+  { width, height }: { width: number; height: number },
+): Accumulator {
   const planeBytes = planeBytesOf(width, height);
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
 /** A frame's samples with where they lie and what they count. @param top  the picture's row that is the accumulator's first */
-export const foldInput = (held: HeldSamples, { fromReference, ev, ghosts, darkest, sampling }: Placing, shrink: number, first: boolean, top = 0): FoldInput => ({
-  samples: held.ptr, type: held.type, width: held.width, height: held.height, lut: held.lut, ...(held.block && !darkest ? { block: held.block } : {}), ...(sampling ? { sampling } : {}),
-  fromReference: shifted(rescale(fromReference, 1 / shrink), top, held.top ?? 0), ev, first, noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+export const foldInput = (
+  held: HeldSamples,
+  { fromReference, ev, ghosts, darkest, sampling }: Placing,
+  shrink: number,
+  first: boolean,
+  top = 0,
+): FoldInput => ({
+  samples: held.ptr,
+  type: held.type,
+  width: held.width,
+  height: held.height,
+  lut: held.lut,
+  ...(held.block && !darkest ? { block: held.block } : {}),
+  ...(sampling ? { sampling } : {}),
+  fromReference: shifted(rescale(fromReference, 1 / shrink), top, held.top ?? 0),
+  ev,
+  first,
+  noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
   ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}),
 });
 
-async function fold(work: Work, acc: Accumulator, held: HeldSamples, placing: Placing, shrink: number, first: boolean, on: RunOptions, top = 0): Promise<void> {
+async function fold(
+  work: Work,
+  acc: Accumulator,
+  held: HeldSamples,
+  placing: Placing,
+  shrink: number,
+  first: boolean,
+  on: RunOptions,
+  top = 0,
+): Promise<void> {
   const input = foldInput(held, placing, shrink, first, top);
-  await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fold", { acc, input, y0, y1 }, { scratch: foldScratch(acc.width, held.type), ...on })));
+  await Promise.all(
+    rowsOf(acc.height, work.threads * 4).map(([y0, y1]) =>
+      work.run(
+        "fold",
+        { acc, input, y0, y1 },
+        { scratch: foldScratch(acc.width, held.type), ...on },
+      ),
+    ),
+  );
 }
 
-const finalise = (work: Work, acc: Accumulator, matrix: number[], on: RunOptions): Promise<unknown> => Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("finalise", { acc, matrix, y0, y1 }, on)));
+const finalise = (
+  work: Work,
+  acc: Accumulator,
+  matrix: number[],
+  on: RunOptions,
+): Promise<unknown> =>
+  Promise.all(
+    rowsOf(acc.height, work.threads * 2).map(([y0, y1]) =>
+      work.run("finalise", { acc, matrix, y0, y1 }, on),
+    ),
+  );
 
-async function finish(work: Work, acc: Accumulator, matrix: number[], { holes, ...analysis }: ToneAnalysis & { holes?: Holes | undefined }, on: RunOptions): Promise<Scene> {
+async function finish(
+  work: Work,
+  acc: Accumulator,
+  matrix: number[],
+  { holes, ...analysis }: ToneAnalysis & { holes?: Holes | undefined },
+  on: RunOptions,
+): Promise<Scene> {
   let fill: Fill | undefined;
   await finalise(work, acc, matrix, on);
   if (holes) {
-    const parts = await Promise.all(rowsOf(holes.height, work.threads * 2).map(async ([g0, g1]) => ({ g0, g1, cells: await work.run("measureCells", { acc, holes, g0, g1 }, on) })));
+    const parts = await Promise.all(
+      rowsOf(holes.height, work.threads * 2).map(async ([g0, g1]) => ({
+        g0,
+        g1,
+        cells: await work.run("measureCells", { acc, holes, g0, g1 }, on),
+      })),
+    );
     const found = (fill = await work.run("fillCells", { parts, holes }, on));
-    await Promise.all(rowsOf(acc.height, work.threads * 2).map(([y0, y1]) => work.run("fillHoles", { acc, holes, fill: found, y0, y1 }, on)));
+    await Promise.all(
+      rowsOf(acc.height, work.threads * 2).map(([y0, y1]) =>
+        work.run("fillHoles", { acc, holes, fill: found, y0, y1 }, on),
+      ),
+    );
   }
   return { ...acc, ...(fill ? { fill } : {}), ...(await toneAnalysis(work, acc, analysis, on)) };
 }
 
 /** What is made of a scene for toning: how many of the BASIS_PARTS (a frame that is shown as it is needs none), and the scene's noise in the dark, linear. */
-export interface ToneAnalysis { basisParts: number; noise: number }
+export interface ToneAnalysis {
+  basisParts: number;
+  noise: number;
+}
 
 /** The reduced picture and what local tone needs of it, in the workers' memory. */
-export async function toneAnalysis(work: Work, acc: Accumulator, { basisParts, noise }: ToneAnalysis, on: RunOptions): Promise<Pick<Scene, "grid" | "basis" | "release">> {
-  const size = gridSize(acc.width, acc.height), planes = size.width * size.height * 4;
-  const ptr = work.take(planes + basisBytes(size)), cells = { ...size, ptr }, basis = ptr + planes;
+export async function toneAnalysis(
+  work: Work,
+  acc: Accumulator,
+  { basisParts, noise }: ToneAnalysis,
+  on: RunOptions,
+): Promise<Pick<Scene, "grid" | "basis" | "release">> {
+  const size = gridSize(acc.width, acc.height),
+    planes = size.width * size.height * 4;
+  const ptr = work.take(planes + basisBytes(size)),
+    cells = { ...size, ptr },
+    basis = ptr + planes;
   try {
-    await Promise.all(rowsOf(size.height, work.threads * 2).map(([g0, g1]) => work.run("reduce", { scene: acc, grid: cells, g0, g1 }, on)));
-    const grid = await work.run("floorGrid", { grid: cells, noise, basis }, { scratch: QUANTILE_SCRATCH, ...on });
-    await Promise.all(Array.from({ length: basisParts }, (_, part) => work.run("toneBasis", { grid, basis, part }, { scratch: basisScratch(size), ...on })));
-    return { grid, basis, release: () => { work.give(acc.ptr); work.give(ptr); } };
+    await Promise.all(
+      rowsOf(size.height, work.threads * 2).map(([g0, g1]) =>
+        work.run("reduce", { scene: acc, grid: cells, g0, g1 }, on),
+      ),
+    );
+    const grid = await work.run(
+      "floorGrid",
+      { grid: cells, noise, basis },
+      { scratch: QUANTILE_SCRATCH, ...on },
+    );
+    await Promise.all(
+      Array.from({ length: basisParts }, (_, part) =>
+        work.run("toneBasis", { grid, basis, part }, { scratch: basisScratch(size), ...on }),
+      ),
+    );
+    return {
+      grid,
+      basis,
+      release: () => {
+        work.give(acc.ptr);
+        work.give(ptr);
+      },
+    };
   } catch (e) {
     void work.idle().then(() => work.give(ptr));
     throw e;

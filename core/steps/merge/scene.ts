@@ -4,7 +4,19 @@ import type { DepthGrid } from "../../focus/depthGrid";
 import type { ToneGrid } from "../../tone/toneGrid";
 
 /** Merged radiance in the workers' memory; `release` gives the memory back. */
-export interface Scene extends Accumulator { grid: ToneGrid; /** address of the tone basis */ basis: number; /** address of bytes, one a pixel: the place of the frame that weighs most there, plus 1 */ sources?: number; /** of a focus run */ depth?: DepthGrid; /** what was put into holes, on the grid of votes */ fill?: Fill; release(): void }
+export interface Scene extends Accumulator {
+  grid: ToneGrid;
+  /** address of the tone basis */ basis: number;
+  /** address of bytes, one a pixel: the place of the frame that weighs most there, plus 1 */ sources?: number;
+  /** of a focus run */ depth?: DepthGrid;
+  /** what was put into holes, on the grid of votes */ fill?: Fill;
+  release(): void;
+}
 
 /** The accumulator without its functions, as it may be sent to a worker. */
-export const plain = ({ ptr, planeBytes, width, height }: Accumulator): Accumulator => ({ ptr, planeBytes, width, height });
+export const plain = ({ ptr, planeBytes, width, height }: Accumulator): Accumulator => ({
+  ptr,
+  planeBytes,
+  width,
+  height,
+});

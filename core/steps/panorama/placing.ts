@@ -7,8 +7,29 @@ import type { Guide, Turned } from "../../panorama/straighten";
 import type { Geometry } from "../../panorama/geometry";
 
 /** What of a panorama's settings decides how it is looked at, and not what is seen. */
-export interface PanoramaView extends Turned { projection: Projection | "auto"; distance: number; extent: "auto" | [number, number, number, number]; guides: Guide[] }
-export const viewOf = ({ projection, distance, extent, guides, yaw, pitch, roll }: PanoramaView): PanoramaView => ({ projection, distance, extent, guides, yaw, pitch, roll });
+export interface PanoramaView extends Turned {
+  projection: Projection | "auto";
+  distance: number;
+  extent: "auto" | [number, number, number, number];
+  guides: Guide[];
+}
+export const viewOf = ({
+  projection,
+  distance,
+  extent,
+  guides,
+  yaw,
+  pitch,
+  roll,
+}: PanoramaView): PanoramaView => ({ projection, distance, extent, guides, yaw, pitch, roll });
 
 /** Where the frames lie, how their light is evened, and where the seams run. */
-export interface Placing extends Geometry { /** frames left out because another shows the same */ duplicates: Duplicate[]; light: Light; canvas: Canvas; labels: Labels; suspects: Suspect[]; /** by which the world was turned upright, row-major */ turned: number[]; /** as it was asked for */ view: PanoramaView }
+export interface Placing extends Geometry {
+  /** frames left out because another shows the same */ duplicates: Duplicate[];
+  light: Light;
+  canvas: Canvas;
+  labels: Labels;
+  suspects: Suspect[];
+  /** by which the world was turned upright, row-major */ turned: number[];
+  /** as it was asked for */ view: PanoramaView;
+}

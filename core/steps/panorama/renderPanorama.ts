@@ -1,5 +1,13 @@
 import { planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
-import { coarserOf, MARGIN, pieceScratch, pieceShape, piecesOf, UNIT, type Sums } from "../../panorama/blend";
+import {
+  coarserOf,
+  MARGIN,
+  pieceScratch,
+  pieceShape,
+  piecesOf,
+  UNIT,
+  type Sums,
+} from "../../panorama/blend";
 import type { Camera } from "../../panorama/camera";
 import { BLOCK_ROWS, warpScratch } from "../../panorama/warpPiece";
 import { patchworkAt, patchworkScratch } from "../../panorama/fillUncovered";
@@ -12,7 +20,15 @@ import { bandsBy, widened, type Band } from "../merge/band";
 import type { Scene } from "../merge/scene";
 import { KeptFrames } from "../keptFrames";
 import { Holding } from "../holding";
-import { cleared, inStrips, rowsOf, type HeldSamples, type StackFrame, type Watch, type Work } from "../work";
+import {
+  cleared,
+  inStrips,
+  rowsOf,
+  type HeldSamples,
+  type StackFrame,
+  type Watch,
+  type Work,
+} from "../work";
 import type { Placing } from "./placing";
 
 /** A picture up to this many pixels is joined whole, a larger one in bands of about a quarter of that, so that it need not fit in memory. */
@@ -26,14 +42,39 @@ export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Ba
   return bandsBy(height, rows);
 }
 
-export interface PanoramaInput { frames: readonly StackFrame[]; placing: Placing; canvas: Canvas; shrink: number; /** the frames at 1/shrink of their size, if they are there */ held?: readonly HeldSamples[]; /** or where they are read */ kept?: KeptFrames }
+export interface PanoramaInput {
+  frames: readonly StackFrame[];
+  placing: Placing;
+  canvas: Canvas;
+  shrink: number;
+  /** the frames at 1/shrink of their size, if they are there */ held?: readonly HeldSamples[];
+  /** or where they are read */ kept?: KeptFrames;
+}
 
 /** The whole panorama at 1/shrink of its size, with what toning needs. @param fill  what no frame covers, too */
-export async function renderPanorama(work: Work, { fill, ...input }: PanoramaInput & { fill: boolean }, watch: Watch): Promise<Scene> {
-  const on = watch.signal ? { signal: watch.signal } : {}, acc = await joinFrames(work, input, { y0: 0, y1: shrunk(input.canvas, input.shrink).height }, watch);
+export async function renderPanorama(
+  work: Work,
+  { fill, ...input }: PanoramaInput & { fill: boolean },
+  watch: Watch,
+): Promise<Scene> {
+  const on = watch.signal ? { signal: watch.signal } : {},
+    acc = await joinFrames(
+      work,
+      input,
+      { y0: 0, y1: shrunk(input.canvas, input.shrink).height },
+      watch,
+    );
   try {
     if (fill) await fillUncovered(work, acc, on);
-    return { ...acc, ...(await toneAnalysis(work, acc, { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[0]!.info) }, on)) };
+    return {
+      ...acc,
+      ...(await toneAnalysis(
+        work,
+        acc,
+        { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[0]!.info) },
+        on,
+      )),
+    };
   } catch (e) {
     await work.idle();
     work.give(acc.ptr);
@@ -48,50 +89,149 @@ export async function renderPanorama(work: Work, { fill, ...input }: PanoramaInp
  * @returns the band's rows as light, and what is covered (0 where nothing is)
  * @see Burt and Adelson, "A multiresolution spline with application to image mosaics", TOG 1983
  */
-export async function joinFrames(work: Work, { frames, placing, canvas: full, shrink, held, kept: given }: PanoramaInput, band: Band, { progress, signal }: Watch): Promise<Accumulator> {
-  const on = signal ? { signal } : {}, canvas = shrunk(full, shrink), { labels, light } = placing, kept = given ?? new KeptFrames(work, frames, shrink, signal), read = async (i: number): Promise<HeldSamples> => held?.[i] ?? kept.read(i);
+export async function joinFrames(
+  work: Work,
+  { frames, placing, canvas: full, shrink, held, kept: given }: PanoramaInput,
+  band: Band,
+  { progress, signal }: Watch,
+): Promise<Accumulator> {
+  const on = signal ? { signal } : {},
+    canvas = shrunk(full, shrink),
+    { labels, light } = placing,
+    kept = given ?? new KeptFrames(work, frames, shrink, signal),
+    read = async (i: number): Promise<HeldSamples> => held?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
-  const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height), beside = canvas.closed ? MARGIN : 0, bounds = { x: -beside, y: top, width: canvas.width + 2 * beside, height: bottom - top };
-  const scaled = (c: Camera): Camera => ({ ...c, focalPx: c.focalPx / shrink, width: c.width / shrink, height: c.height / shrink, ...(c.centre && { centre: [c.centre[0] / shrink, c.centre[1] / shrink] }), ...(c.circle === undefined ? {} : { circle: c.circle / shrink }) });
-  const holding = new Holding(work), { take, give } = holding;
+  const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height),
+    beside = canvas.closed ? MARGIN : 0,
+    bounds = { x: -beside, y: top, width: canvas.width + 2 * beside, height: bottom - top };
+  const scaled = (c: Camera): Camera => ({
+    ...c,
+    focalPx: c.focalPx / shrink,
+    width: c.width / shrink,
+    height: c.height / shrink,
+    ...(c.centre && { centre: [c.centre[0] / shrink, c.centre[1] / shrink] }),
+    ...(c.circle === undefined ? {} : { circle: c.circle / shrink }),
+  });
+  const holding = new Holding(work),
+    { take, give } = holding;
   try {
-    const planeBytes = planeBytesOf(bounds.width, bounds.height), finest: Accumulator = { ptr: take(planeBytes * 4 + 64), planeBytes, width: bounds.width, height: bounds.height }, map = take(labels.of.length);
-    const below = coarserOf(bounds).bytes, coarse = take(below * 4 + 64), sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
-    await Promise.all([cleared(work, finest.ptr, planeBytes * 4, on), cleared(work, coarse, below * 4, on), work.run("put", { ptr: map, bytes: labels.of }, on)]);
-    const parts = placing.cameras.flatMap((c, place) => { const camera = c && scaled(c); return camera ? piecesOf(camera, canvas, bounds, labels, place).map((piece) => ({ place, camera, piece })) : []; });
+    const planeBytes = planeBytesOf(bounds.width, bounds.height),
+      finest: Accumulator = {
+        ptr: take(planeBytes * 4 + 64),
+        planeBytes,
+        width: bounds.width,
+        height: bounds.height,
+      },
+      map = take(labels.of.length);
+    const below = coarserOf(bounds).bytes,
+      coarse = take(below * 4 + 64),
+      sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
+    await Promise.all([
+      cleared(work, finest.ptr, planeBytes * 4, on),
+      cleared(work, coarse, below * 4, on),
+      work.run("put", { ptr: map, bytes: labels.of }, on),
+    ]);
+    const parts = placing.cameras.flatMap((c, place) => {
+      const camera = c && scaled(c);
+      return camera
+        ? piecesOf(camera, canvas, bounds, labels, place).map((piece) => ({ place, camera, piece }))
+        : [];
+    });
     let matrix: readonly number[] | undefined;
     for (const [done, { place, camera, piece }] of parts.entries()) {
-      const frame = await read(place), own = pieceShape(piece).bytes, next = parts.slice(done).find((p) => p.place !== place)?.place;
+      const frame = await read(place),
+        own = pieceShape(piece).bytes,
+        next = parts.slice(done).find((p) => p.place !== place)?.place;
       // read while this one is laid down
       if (next !== undefined) read(next).catch(() => undefined);
       matrix ??= frame.matrix;
-      const whole = take(own * 4), planes = [0, 1, 2, 3].map((c) => whole + c * own), scratch = pieceScratch(piece);
-      const input = { frame, camera: { ...camera, width: frame.width, height: frame.height }, canvas, light, place, bounds, piece, planes, labels: { ptr: map, width: labels.width, height: labels.height } };
-      await Promise.all(rowsOf(piece.height, work.threads * 3, BLOCK_ROWS).map(([y0, y1]) => work.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on })));
-      await Promise.all(planes.map((at) => work.run("reducePiece", { piece, at }, { scratch, ...on })));
-      await Promise.all(rowsOf(piece.height, work.threads * 4, UNIT).map(([y0, y1]) => work.run("addPiece", { piece, planes, sums, y0, y1 }, { scratch, ...on })));
+      const whole = take(own * 4),
+        planes = [0, 1, 2, 3].map((c) => whole + c * own),
+        scratch = pieceScratch(piece);
+      const input = {
+        frame,
+        camera: { ...camera, width: frame.width, height: frame.height },
+        canvas,
+        light,
+        place,
+        bounds,
+        piece,
+        planes,
+        labels: { ptr: map, width: labels.width, height: labels.height },
+      };
+      await Promise.all(
+        rowsOf(piece.height, work.threads * 3, BLOCK_ROWS).map(([y0, y1]) =>
+          work.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on }),
+        ),
+      );
+      await Promise.all(
+        planes.map((at) => work.run("reducePiece", { piece, at }, { scratch, ...on })),
+      );
+      await Promise.all(
+        rowsOf(piece.height, work.threads * 4, UNIT).map(([y0, y1]) =>
+          work.run("addPiece", { piece, planes, sums, y0, y1 }, { scratch, ...on }),
+        ),
+      );
       give(whole);
-      progress((done + 1) / (parts.length + 1), `Joining frames, part ${done + 1} of ${parts.length}`);
+      progress(
+        (done + 1) / (parts.length + 1),
+        `Joining frames, part ${done + 1} of ${parts.length}`,
+      );
     }
     give(map);
-    await Promise.all([0, 1, 2].map((channel) => work.run("collapseCoarser", { sums, channel }, { scratch: bounds.width * 8 + (1 << 14), ...on })));
-    await inStrips(work, bounds.height, (y0, y1) => work.run("finishRows", { sums, matrix: matrix ?? IDENTITY, y0, y1 }, { scratch: bounds.width * 8 + (1 << 14), ...on }));
+    await Promise.all(
+      [0, 1, 2].map((channel) =>
+        work.run(
+          "collapseCoarser",
+          { sums, channel },
+          { scratch: bounds.width * 8 + (1 << 14), ...on },
+        ),
+      ),
+    );
+    await inStrips(work, bounds.height, (y0, y1) =>
+      work.run(
+        "finishRows",
+        { sums, matrix: matrix ?? IDENTITY, y0, y1 },
+        { scratch: bounds.width * 8 + (1 << 14), ...on },
+      ),
+    );
     give(coarse);
-    const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 }, acc = { ...finest, width: part.width, height: part.height };
-    if (part.width < bounds.width || part.height < bounds.height) await Promise.all([0, 1, 2, 3].map((c) => work.run("cutOut", { plane: finest.ptr + c * planeBytes, stride: bounds.width, part }, on)));
+    const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 },
+      acc = { ...finest, width: part.width, height: part.height };
+    if (part.width < bounds.width || part.height < bounds.height)
+      await Promise.all(
+        [0, 1, 2, 3].map((c) =>
+          work.run(
+            "cutOut",
+            { plane: finest.ptr + c * planeBytes, stride: bounds.width, part },
+            on,
+          ),
+        ),
+      );
     return acc;
   } catch (e) {
     await holding.drop();
     throw e;
-  } finally { if (!given) await kept.drop(); }
+  } finally {
+    if (!given) await kept.drop();
+  }
 }
 
 /** Fills what no frame covers after the likes of what they do. */
-async function fillUncovered(work: Work, acc: Accumulator, on: { signal?: AbortSignal }): Promise<void> {
-  const at = work.take(patchworkAt(0, acc).bytes), held = patchworkAt(at, acc);
+async function fillUncovered(
+  work: Work,
+  acc: Accumulator,
+  on: { signal?: AbortSignal },
+): Promise<void> {
+  const at = work.take(patchworkAt(0, acc).bytes),
+    held = patchworkAt(at, acc);
   try {
     await work.run("makePatchwork", { acc, held }, { scratch: patchworkScratch(held), ...on });
-    await Promise.all(rowsOf(acc.height, work.threads * 4).map(([y0, y1]) => work.run("fillRows", { acc, held, y0, y1 }, on)));
+    await Promise.all(
+      rowsOf(acc.height, work.threads * 4).map(([y0, y1]) =>
+        work.run("fillRows", { acc, held, y0, y1 }, on),
+      ),
+    );
   } finally {
     await work.idle();
     work.give(at);

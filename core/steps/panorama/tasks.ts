@@ -1,7 +1,18 @@
 import type { Heap } from "../../../kernels/heap";
 import { logPyramid, type ReducedFrame } from "../../align/logPyramid";
 import type { Accumulator } from "../../bracket/foldFrame";
-import { addPiece, collapseCoarser, coarserOf, cutOut, finishRows, pieceShape, reducePiece, type Bounds, type Piece, type Sums } from "../../panorama/blend";
+import {
+  addPiece,
+  collapseCoarser,
+  coarserOf,
+  cutOut,
+  finishRows,
+  pieceShape,
+  reducePiece,
+  type Bounds,
+  type Piece,
+  type Sums,
+} from "../../panorama/blend";
 import { bendCanvas } from "../../panorama/bendCanvas";
 import type { Camera, LensKind } from "../../panorama/camera";
 import { findImageCircle } from "../../panorama/imageCircle";
@@ -27,69 +38,244 @@ import { edgeAlong, offStraight, type StraightLine } from "../../panorama/straig
 import type { Guide } from "../../panorama/straighten";
 import { placeFrames } from "../../panorama/placeFrames";
 
-interface Context { heap: Heap }
+interface Context {
+  heap: Heap;
+}
 
-const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void => heap.ensure(Math.max(finest.ptr + finest.planeBytes * 4, ...coarser.map((c) => c + coarserOf(bounds).bytes)) + 64);
+const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void =>
+  heap.ensure(
+    Math.max(
+      finest.ptr + finest.planeBytes * 4,
+      ...coarser.map((c) => c + coarserOf(bounds).bytes),
+    ) + 64,
+  );
 
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
   /** Corners of a frame, its small look and its straight edges; its log luminance and votes are left at `planes`. */
-  features({ heap }: Context, a: { frame: ReducedFrame; planes: number; scale: number; /** at full size, if it is known */ focalPx: number | undefined; lens?: LensKind; /** px at full size */ circle?: number; centre?: readonly [number, number] }): { features: Features; look: LookImage; edges: Segment[]; detail: number } {
+  features(
+    { heap }: Context,
+    a: {
+      frame: ReducedFrame;
+      planes: number;
+      scale: number;
+      /** at full size, if it is known */ focalPx: number | undefined;
+      lens?: LensKind;
+      /** px at full size */ circle?: number;
+      centre?: readonly [number, number];
+    },
+  ): { features: Features; look: LookImage; edges: Segment[]; detail: number } {
     const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
     const pyramid = logPyramid(heap, a.frame, 0);
     tiePlane(heap, pyramid.levels[0]!, a.planes);
     const look = lookImage(heap, a.frame, a.scale);
-    return { features: findFeatures(heap, pyramid, a.focalPx && a.focalPx / a.scale, a.lens, a.circle && a.circle / a.scale, a.centre && [a.centre[0] / a.scale, a.centre[1] / a.scale]), look, edges: straightEdges(look), detail: fineDetail(heap.f32(pyramid.levels[0]!.log, n), a.frame.width, a.frame.height) };
+    return {
+      features: findFeatures(
+        heap,
+        pyramid,
+        a.focalPx && a.focalPx / a.scale,
+        a.lens,
+        a.circle && a.circle / a.scale,
+        a.centre && [a.centre[0] / a.scale, a.centre[1] / a.scale],
+      ),
+      look,
+      edges: straightEdges(look),
+      detail: fineDetail(heap.f32(pyramid.levels[0]!.log, n), a.frame.width, a.frame.height),
+    };
   },
 
-  imageCircle({ heap }: Context, a: { frame: ReducedFrame; scale: number }) { return findImageCircle(heap, a.frame, a.scale); },
-
-  match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) { return a.pairs.map(({ a: i, b: j, A, B }) => ({ a: i, b: j, found: matchFeatures(heap, A, B) })); },
-
-  solve({ heap }: Context, a: { frames: PanoramaFrame[]; features: Features[]; scale: number; matches: Parameters<typeof placeFrames>[3]; planes: LogPlane[]; flat: boolean; edges: Segment[][] }): Geometry {
-    return placeFrames(a.frames, a.features, a.scale, a.matches, a.edges, pixelsOf(heap, a.planes, a.scale), a.flat);
+  imageCircle({ heap }: Context, a: { frame: ReducedFrame; scale: number }) {
+    return findImageCircle(heap, a.frame, a.scale);
   },
 
-  retie(_: Context, a: { frames: PanoramaFrame[]; geometry: Geometry; edits: Omit<TieEdits, "lines">; straight: Pick<Guide, "from" | "to">[]; looks: LookImage[] }): Geometry {
-    const seen = a.straight.map(({ from, to }) => a.geometry.cameras.flatMap((c, frame): StraightLine[] => { const points = c && edgeAlong(c, a.looks[frame]!, from, to); return points ? [{ frame, points }] : []; }));
-    const lines = seen.flat(), { added, dropped, hidden } = a.edits, asked = lines.length + added.length + dropped.length > 0 || hidden.some((h) => h.length > 0), done = asked ? withTies(a.frames, a.geometry, { ...a.edits, lines }) : a.geometry;
-    return a.straight.length ? { ...done, straight: seen.map((of) => { const off = of.flatMap((l) => { const c = done.cameras[l.frame]; return c ? offStraight(c, l.points) : []; }); return off.length ? Math.sqrt(off.reduce((s, e) => s + e * e, 0) / off.length) : null; }) } : done;
+  match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) {
+    return a.pairs.map(({ a: i, b: j, A, B }) => ({
+      a: i,
+      b: j,
+      found: matchFeatures(heap, A, B),
+    }));
   },
 
-  findTie({ heap }: Context, a: { frames: ReducedFrame[]; scale: number; cameras: Parameters<typeof findTie>[3]; point: TiePair["points"][number] }) {
+  solve(
+    { heap }: Context,
+    a: {
+      frames: PanoramaFrame[];
+      features: Features[];
+      scale: number;
+      matches: Parameters<typeof placeFrames>[3];
+      planes: LogPlane[];
+      flat: boolean;
+      edges: Segment[][];
+    },
+  ): Geometry {
+    return placeFrames(
+      a.frames,
+      a.features,
+      a.scale,
+      a.matches,
+      a.edges,
+      pixelsOf(heap, a.planes, a.scale),
+      a.flat,
+    );
+  },
+
+  retie(
+    _: Context,
+    a: {
+      frames: PanoramaFrame[];
+      geometry: Geometry;
+      edits: Omit<TieEdits, "lines">;
+      straight: Pick<Guide, "from" | "to">[];
+      looks: LookImage[];
+    },
+  ): Geometry {
+    const seen = a.straight.map(({ from, to }) =>
+      a.geometry.cameras.flatMap((c, frame): StraightLine[] => {
+        const points = c && edgeAlong(c, a.looks[frame]!, from, to);
+        return points ? [{ frame, points }] : [];
+      }),
+    );
+    const lines = seen.flat(),
+      { added, dropped, hidden } = a.edits,
+      asked = lines.length + added.length + dropped.length > 0 || hidden.some((h) => h.length > 0),
+      done = asked ? withTies(a.frames, a.geometry, { ...a.edits, lines }) : a.geometry;
+    return a.straight.length
+      ? {
+          ...done,
+          straight: seen.map((of) => {
+            const off = of.flatMap((l) => {
+              const c = done.cameras[l.frame];
+              return c ? offStraight(c, l.points) : [];
+            });
+            return off.length ? Math.sqrt(off.reduce((s, e) => s + e * e, 0) / off.length) : null;
+          }),
+        }
+      : done;
+  },
+
+  findTie(
+    { heap }: Context,
+    a: {
+      frames: ReducedFrame[];
+      scale: number;
+      cameras: Parameters<typeof findTie>[3];
+      point: TiePair["points"][number];
+    },
+  ) {
     const [A, B] = a.frames.map((f): LogPlane => {
-      const to = heap.alloc(f.width * f.height * 8 + 64), mark = heap.mark(), plane = tiePlane(heap, logPyramid(heap, f, 0).levels[0]!, to);
+      const to = heap.alloc(f.width * f.height * 8 + 64),
+        mark = heap.mark(),
+        plane = tiePlane(heap, logPyramid(heap, f, 0).levels[0]!, to);
       heap.release(mark);
       return plane;
     });
     return findTie(heap, A!, B!, a.cameras, a.scale, a.point);
   },
 
-  duplicates(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; detail: number[]; kept: boolean[] }) { return findDuplicates(a.cameras, a.looks, a.detail, a.kept); },
-
-  layOut(_: Context, a: { cameras: (Camera | undefined)[]; looks: LookImage[]; evs: (number | undefined)[]; ramp: boolean; wanted: Wanted }) {
-    const light = evenLight(a.cameras, litLooker(a.looks), a.evs);
-    return { light: a.ramp ? { ...light, ramp: rampOf(a.cameras, light.gains) } : light, canvas: canvasFor(a.cameras.filter((c): c is Camera => c !== undefined), a.wanted) };
+  duplicates(
+    _: Context,
+    a: { cameras: (Camera | undefined)[]; looks: LookImage[]; detail: number[]; kept: boolean[] },
+  ) {
+    return findDuplicates(a.cameras, a.looks, a.detail, a.kept);
   },
-  sight(_: Context, { camera, canvas, image, light, masks }: { camera: Camera; canvas: Canvas; image: LookImage; light: Parameters<typeof sightOf>[3]; masks: Part[] }) {
+
+  layOut(
+    _: Context,
+    a: {
+      cameras: (Camera | undefined)[];
+      looks: LookImage[];
+      evs: (number | undefined)[];
+      ramp: boolean;
+      wanted: Wanted;
+    },
+  ) {
+    const light = evenLight(a.cameras, litLooker(a.looks), a.evs);
+    return {
+      light: a.ramp ? { ...light, ramp: rampOf(a.cameras, light.gains) } : light,
+      canvas: canvasFor(
+        a.cameras.filter((c): c is Camera => c !== undefined),
+        a.wanted,
+      ),
+    };
+  },
+  sight(
+    _: Context,
+    {
+      camera,
+      canvas,
+      image,
+      light,
+      masks,
+    }: {
+      camera: Camera;
+      canvas: Canvas;
+      image: LookImage;
+      light: Parameters<typeof sightOf>[3];
+      masks: Part[];
+    },
+  ) {
     const look = looker([image]);
     return sightOf(camera, mapOf(canvas), (x, y) => look(0, x, y), light, masks);
   },
-  compose({ heap }: Context, a: { cameras: (Camera | undefined)[]; canvas: Canvas; light: Light; sights: (Sight | undefined)[]; looks: LookImage[]; pairs: readonly TiePair[]; doubtful: readonly DoubtfulPlace[]; /** how far to bend it to a rectangle, 0 to 1 */ bend: number; filled: boolean; masks: Part[][] }) {
-    const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights), made = bendCanvas(a.canvas, labels, colour, a.bend);
+  compose(
+    { heap }: Context,
+    a: {
+      cameras: (Camera | undefined)[];
+      canvas: Canvas;
+      light: Light;
+      sights: (Sight | undefined)[];
+      looks: LookImage[];
+      pairs: readonly TiePair[];
+      doubtful: readonly DoubtfulPlace[];
+      /** how far to bend it to a rectangle, 0 to 1 */ bend: number;
+      filled: boolean;
+      masks: Part[][];
+    },
+  ) {
+    const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights),
+      made = bendCanvas(a.canvas, labels, colour, a.bend);
     return { ...made, suspects: panoramaSuspects({ ...a, ...made, look: looker(a.looks) }) };
   },
 
   warpPiece({ heap }: Context, a: { input: WarpInput; y0: number; y1: number }) {
-    for (const p of a.input.planes) heap.ensure(p + a.input.piece.width * a.input.piece.height * 4 + 64);
+    for (const p of a.input.planes)
+      heap.ensure(p + a.input.piece.width * a.input.piece.height * 4 + 64);
     warpPiece(heap, a.input, a.y0, a.y1);
   },
-  reducePiece({ heap }: Context, a: { piece: Piece; at: number }) { heap.ensure(a.at + pieceShape(a.piece).bytes); reducePiece(heap, a.piece, a.at); },
-  addPiece({ heap }: Context, a: { piece: Piece; planes: readonly number[]; sums: Sums; y0: number; y1: number }) { holdSums(heap, a.sums); addPiece(heap, a.piece, a.planes, a.sums, a.y0, a.y1); },
-  collapseCoarser({ heap }: Context, a: { sums: Sums; channel: number }) { holdSums(heap, a.sums); collapseCoarser(heap, a.sums, a.channel); },
-  finishRows({ heap }: Context, a: { sums: Sums; matrix: readonly number[]; y0: number; y1: number }) { holdSums(heap, a.sums); finishRows(heap, a.sums, a.matrix, a.y0, a.y1); },
-  cutOut({ heap }: Context, a: { plane: number; stride: number; part: Bounds }) { cutOut(heap, a.plane, a.stride, a.part); },
-  makePatchwork({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork }) { heap.ensure(a.held.colour + a.held.bytes); makePatchwork(heap, a.acc, a.held); },
-  fillRows({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork; y0: number; y1: number }) { fillRows(heap, a.acc, a.held, a.y0, a.y1); },
+  reducePiece({ heap }: Context, a: { piece: Piece; at: number }) {
+    heap.ensure(a.at + pieceShape(a.piece).bytes);
+    reducePiece(heap, a.piece, a.at);
+  },
+  addPiece(
+    { heap }: Context,
+    a: { piece: Piece; planes: readonly number[]; sums: Sums; y0: number; y1: number },
+  ) {
+    holdSums(heap, a.sums);
+    addPiece(heap, a.piece, a.planes, a.sums, a.y0, a.y1);
+  },
+  collapseCoarser({ heap }: Context, a: { sums: Sums; channel: number }) {
+    holdSums(heap, a.sums);
+    collapseCoarser(heap, a.sums, a.channel);
+  },
+  finishRows(
+    { heap }: Context,
+    a: { sums: Sums; matrix: readonly number[]; y0: number; y1: number },
+  ) {
+    holdSums(heap, a.sums);
+    finishRows(heap, a.sums, a.matrix, a.y0, a.y1);
+  },
+  cutOut({ heap }: Context, a: { plane: number; stride: number; part: Bounds }) {
+    cutOut(heap, a.plane, a.stride, a.part);
+  },
+  makePatchwork({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork }) {
+    heap.ensure(a.held.colour + a.held.bytes);
+    makePatchwork(heap, a.acc, a.held);
+  },
+  fillRows(
+    { heap }: Context,
+    a: { acc: Accumulator; held: HeldPatchwork; y0: number; y1: number },
+  ) {
+    fillRows(heap, a.acc, a.held, a.y0, a.y1);
+  },
 };

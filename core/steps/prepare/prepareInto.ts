@@ -13,19 +13,98 @@ import { rowsOf, type HeldSamples, type Work } from "../work";
  * @param size  of the whole frame, of which only some rows may be held
  * @param rows  all that is wanted of it; `preparedRows` tells what has to be held for that
  */
-export async function prepareInto(work: Work, held: HeldSamples, preparation: Preparation, size: Size, rows: readonly [number, number] | undefined, shrink: number, signal?: AbortSignal): Promise<HeldSamples> {
-  const { width, height, top = 0 } = held, on = signal ? { signal } : {}, holding = new Holding(work, held.ptr), { give } = holding, take = (n = height): number => holding.take(width * n * 6 + 64);
+export async function prepareInto(
+  work: Work,
+  held: HeldSamples,
+  preparation: Preparation,
+  size: Size,
+  rows: readonly [number, number] | undefined,
+  shrink: number,
+  signal?: AbortSignal,
+): Promise<HeldSamples> {
+  const { width, height, top = 0 } = held,
+    on = signal ? { signal } : {},
+    holding = new Holding(work, held.ptr),
+    { give } = holding,
+    take = (n = height): number => holding.take(width * n * 6 + 64);
   try {
     let at = take();
-    await Promise.all(rowsOf(height, work.threads).map(([y0, y1]) => work.run("toRoots", { held, ...(preparation.gains ? { gains: preparation.gains } : {}), to: at, y0, y1 }, { scratch: 65536 * 12 + (1 << 14), ...on })));
+    await Promise.all(
+      rowsOf(height, work.threads).map(([y0, y1]) =>
+        work.run(
+          "toRoots",
+          { held, ...(preparation.gains ? { gains: preparation.gains } : {}), to: at, y0, y1 },
+          { scratch: 65536 * 12 + (1 << 14), ...on },
+        ),
+      ),
+    );
     give(held.ptr);
-    const next = async (n: number, run: (from: number, to: number) => Promise<unknown>): Promise<void> => { const to = take(n); await run(at, to); give(at); at = to; };
-    if (preparation.dust.length) await work.run("healSpots", { at, width, height, spots: preparation.dust, top, whole: size.height }, on);
-    if (preparation.noise > 0) await next(height, (from, to) => Promise.all(rowsOf(height, Math.max(work.threads, Math.ceil((width * height) / 2e6))).map(([y0, y1]) => work.run("reduceNoise", { from, to, width, height, strength: preparation.noise, shrink, y0, y1 }, { scratch: noiseScratch(width, y1 - y0), ...on }))));
-    const [first, end] = rows ?? [0, height], wanted = end - first;
-    if (hasLens(preparation)) await next(wanted, (from, to) => Promise.all(rowsOf(wanted, work.threads * 2).map(([y0, y1]) => work.run("lensWarp", { lens: preparation, size, from: { ptr: from, top, rows: height }, to: { ptr: to, top: first, rows: wanted }, y0: first + y0, y1: first + y1 }, { scratch: lensScratch(width), ...on }))));
-    else if (wanted < height) await next(wanted, (from, to) => work.run("copy", { from: from + (first - top) * width * 6, to, bytes: wanted * width * 6 }, on));
-    return { ptr: at, width, height: wanted, type: "u16", lut: rootsTable(), matrix: held.matrix, ...(rows ? { top: first } : {}) };
+    const next = async (
+      n: number,
+      run: (from: number, to: number) => Promise<unknown>,
+    ): Promise<void> => {
+      const to = take(n);
+      await run(at, to);
+      give(at);
+      at = to;
+    };
+    if (preparation.dust.length)
+      await work.run(
+        "healSpots",
+        { at, width, height, spots: preparation.dust, top, whole: size.height },
+        on,
+      );
+    if (preparation.noise > 0)
+      await next(height, (from, to) =>
+        Promise.all(
+          rowsOf(height, Math.max(work.threads, Math.ceil((width * height) / 2e6))).map(
+            ([y0, y1]) =>
+              work.run(
+                "reduceNoise",
+                { from, to, width, height, strength: preparation.noise, shrink, y0, y1 },
+                { scratch: noiseScratch(width, y1 - y0), ...on },
+              ),
+          ),
+        ),
+      );
+    const [first, end] = rows ?? [0, height],
+      wanted = end - first;
+    if (hasLens(preparation))
+      await next(wanted, (from, to) =>
+        Promise.all(
+          rowsOf(wanted, work.threads * 2).map(([y0, y1]) =>
+            work.run(
+              "lensWarp",
+              {
+                lens: preparation,
+                size,
+                from: { ptr: from, top, rows: height },
+                to: { ptr: to, top: first, rows: wanted },
+                y0: first + y0,
+                y1: first + y1,
+              },
+              { scratch: lensScratch(width), ...on },
+            ),
+          ),
+        ),
+      );
+    else if (wanted < height)
+      await next(wanted, (from, to) =>
+        work.run(
+          "copy",
+          { from: from + (first - top) * width * 6, to, bytes: wanted * width * 6 },
+          on,
+        ),
+      );
+    return {
+      ptr: at,
+      width,
+      height: wanted,
+      type: "u16",
+      lut: rootsTable(),
+      matrix: held.matrix,
+      ...(rows ? { top: first } : {}),
+    };
   } catch (e) {
     await holding.drop();
     throw e;

@@ -15,40 +15,134 @@ import { whiten } from "../../frame/whiten";
 import { rootsTable } from "../../frame/roots";
 import type { Heap } from "../../../kernels/heap";
 
-interface Context { heap: Heap }
+interface Context {
+  heap: Heap;
+}
 /** Longer side of the frames by which corners are measured, px. */
 const FALLOFF_EDGE = 480;
 
 /** What preparing frames asks of a worker. */
 export const prepareTasks = {
   /** Rows of a frame as square roots of light, RGB of 16 bit. @param gains  factors on its linear Rec. 2020 light; what is clipped stays clipped */
-  toRoots({ heap }: Context, { held, gains, to, y0, y1 }: { held: ReducedFrame & { matrix: number[] }; gains?: readonly number[]; to: number; y0: number; y1: number }) {
+  toRoots(
+    { heap }: Context,
+    {
+      held,
+      gains,
+      to,
+      y0,
+      y1,
+    }: {
+      held: ReducedFrame & { matrix: number[] };
+      gains?: readonly number[];
+      to: number;
+      y0: number;
+      y1: number;
+    },
+  ) {
     heap.ensure(to + held.width * held.height * 6 + 64);
-    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3), out = heap.u16(to, from.length);
-    if (gains) { whiten(from, held.lut, multiply(withGains(invert(held.matrix), gains), held.matrix), out, y0 * held.width * 3, y1 * held.width * 3); return; }
-    const size = held.lut.length / 3, root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)), table = size ? Uint16Array.from(held.lut, root) : undefined;
-    for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1) out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
+    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3),
+      out = heap.u16(to, from.length);
+    if (gains) {
+      whiten(
+        from,
+        held.lut,
+        multiply(withGains(invert(held.matrix), gains), held.matrix),
+        out,
+        y0 * held.width * 3,
+        y1 * held.width * 3,
+      );
+      return;
+    }
+    const size = held.lut.length / 3,
+      root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)),
+      table = size ? Uint16Array.from(held.lut, root) : undefined;
+    for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1)
+      out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
   /** What a frame tells of the lens it was taken with. */
   measureLens({ heap }: Context, { held }: { held: ReducedFrame }): LensFit {
-    const { width, height, lut } = held, n = width * height, from = heap.samples(held.ptr, held.type, n * 3), size = lut.length / 3, root = (v: number): number => Math.min(255, Math.round(Math.sqrt(Math.max(0, v)) * 255)), table = Uint8Array.from(lut, root);
-    const [r, g, b] = [0, 1, 2].map((c) => { const out = new Uint8Array(n); for (let i = 0; i < n; i++) out[i] = size ? table[c * size + from[i * 3 + c]!]! : root(from[i * 3 + c]!); return out; }) as [Uint8Array, Uint8Array, Uint8Array];
+    const { width, height, lut } = held,
+      n = width * height,
+      from = heap.samples(held.ptr, held.type, n * 3),
+      size = lut.length / 3,
+      root = (v: number): number => Math.min(255, Math.round(Math.sqrt(Math.max(0, v)) * 255)),
+      table = Uint8Array.from(lut, root);
+    const [r, g, b] = [0, 1, 2].map((c) => {
+      const out = new Uint8Array(n);
+      for (let i = 0; i < n; i++)
+        out[i] = size ? table[c * size + from[i * 3 + c]!]! : root(from[i * 3 + c]!);
+      return out;
+    }) as [Uint8Array, Uint8Array, Uint8Array];
     return measureLens({ width, height, r, g, b });
   },
   /** What the corners lack, from exposures of one size between which the camera moved. */
-  measureFalloff({ heap }: Context, { frames, evs, reference }: { frames: ReducedFrame[]; evs: (number | undefined)[]; reference: number }): Measured | undefined {
-    const aligned = alignStack(heap, frames, evs, { motion: "auto", reference, deghost: false, strength: 0.5, forced: [], scale: 1 }), { width, height } = frames[0]!, by = Math.max(1, Math.ceil(Math.max(width, height) / FALLOFF_EDGE));
-    const lights = frames.map(({ ptr, type, lut }) => { const from = heap.samples(ptr, type, width * height * 3), green = lut.length / 3; return coarseLight(width, height, by, (i) => (green ? lut[green + from[i * 3 + 1]!]! : from[i * 3 + 1]!)); });
-    return measureFalloff(Math.floor(width / by), Math.floor(height / by), lights[reference]!, aligned.flatMap((a, i) => (i !== reference && a.used ? [{ light: lights[i]!, fromReference: rescale(a.fromReference, 1 / by) }] : [])));
+  measureFalloff(
+    { heap }: Context,
+    {
+      frames,
+      evs,
+      reference,
+    }: { frames: ReducedFrame[]; evs: (number | undefined)[]; reference: number },
+  ): Measured | undefined {
+    const aligned = alignStack(heap, frames, evs, {
+        motion: "auto",
+        reference,
+        deghost: false,
+        strength: 0.5,
+        forced: [],
+        scale: 1,
+      }),
+      { width, height } = frames[0]!,
+      by = Math.max(1, Math.ceil(Math.max(width, height) / FALLOFF_EDGE));
+    const lights = frames.map(({ ptr, type, lut }) => {
+      const from = heap.samples(ptr, type, width * height * 3),
+        green = lut.length / 3;
+      return coarseLight(width, height, by, (i) =>
+        green ? lut[green + from[i * 3 + 1]!]! : from[i * 3 + 1]!,
+      );
+    });
+    return measureFalloff(
+      Math.floor(width / by),
+      Math.floor(height / by),
+      lights[reference]!,
+      aligned.flatMap((a, i) =>
+        i !== reference && a.used
+          ? [{ light: lights[i]!, fromReference: rescale(a.fromReference, 1 / by) }]
+          : [],
+      ),
+    );
   },
-  healSpots({ heap }: Context, a: { at: number; width: number; height: number; spots: DustSpot[]; top: number; whole: number }) { healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots, a.top, a.whole); },
+  healSpots(
+    { heap }: Context,
+    a: { at: number; width: number; height: number; spots: DustSpot[]; top: number; whole: number },
+  ) {
+    healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots, a.top, a.whole);
+  },
   /** Likely dust in frames of one camera. */
-  findDust({ heap }: Context, { frames }: { frames: ReducedFrame[] }): DustSpot[] { return findDust(heap, frames); },
-  reduceNoise({ heap }: Context, a: { from: number; to: number; width: number; height: number; strength: number; shrink: number; y0: number; y1: number }) {
+  findDust({ heap }: Context, { frames }: { frames: ReducedFrame[] }): DustSpot[] {
+    return findDust(heap, frames);
+  },
+  reduceNoise(
+    { heap }: Context,
+    a: {
+      from: number;
+      to: number;
+      width: number;
+      height: number;
+      strength: number;
+      shrink: number;
+      y0: number;
+      y1: number;
+    },
+  ) {
     heap.ensure(a.to + a.width * a.height * 6 + 64);
     reduceNoise(heap, a.from, a.to, a.width, a.height, a.strength, a.shrink, a.y0, a.y1);
   },
-  lensWarp({ heap }: Context, a: { lens: Preparation; size: Size; from: FrameRows; to: FrameRows; y0: number; y1: number }) {
+  lensWarp(
+    { heap }: Context,
+    a: { lens: Preparation; size: Size; from: FrameRows; to: FrameRows; y0: number; y1: number },
+  ) {
     heap.ensure(a.to.ptr + a.size.width * a.to.rows * 6 + 64);
     const mark = heap.mark();
     lensWarp(heap, a.lens, a.size, a.from, a.to, heap.put(rootsTable()), a.y0, a.y1);

@@ -9,25 +9,65 @@ import { defineStep, sizeAt } from "../step";
 import type { Work } from "../work";
 
 const schema = v.object({
-  operator: v.picklist(["none", "plain", ...OPERATORS]), strength: range(0, 1), detail: range(-1, 1), exposure: range(-8, 8),
+  operator: v.picklist(["none", "plain", ...OPERATORS]),
+  strength: range(0, 1),
+  detail: range(-1, 1),
+  exposure: range(-8, 8),
   /** EV for the scene's zones from its darkest to its lightest fifth; EV for the two ends */
-  lifts: v.pipe(v.array(range(-4, 4)), v.length(ZONES)), white: range(-3, 3), black: range(-3, 3),
+  lifts: v.pipe(v.array(range(-4, 4)), v.length(ZONES)),
+  white: range(-3, 3),
+  black: range(-3, 3),
 });
 export type ToneStepSettings = v.InferOutput<typeof schema>;
 /** A tone field in the workers' memory; `release` gives the memory back. */
-export interface HeldField { field: ToneField; release(): void }
+export interface HeldField {
+  field: ToneField;
+  release(): void;
+}
 
 /** Where each part of the picture is placed between black and white: a gain field, the same for every size. */
 export const toneStep = defineStep({
-  settings: { schema, defaults: { operator: "local", strength: 0.7, detail: 0.15, exposure: 0, lifts: new Array<number>(ZONES).fill(0), white: 0, black: 0 } },
-  plan(frames, _settings, shrink) {
-    const { width, height } = sizeAt(frames[0]!, shrink), grid = gridSize(width, height);
-    return { width, height, margin: 0, peakBytes: toneFieldBytes(grid) + basisScratch(grid), heldBytes: toneFieldBytes(grid) };
+  settings: {
+    schema,
+    defaults: {
+      operator: "local",
+      strength: 0.7,
+      detail: 0.15,
+      exposure: 0,
+      lifts: new Array<number>(ZONES).fill(0),
+      white: 0,
+      black: 0,
+    },
   },
-  async run(work: Work, scene: Scene, settings: ToneStepSettings, { signal, urgent = false }: { signal?: AbortSignal; /** somebody waits for it */ urgent?: boolean } = {}): Promise<HeldField> {
-    const { grid } = scene, at = work.take(toneFieldBytes(grid)), release = (): void => work.give(at);
+  plan(frames, _settings, shrink) {
+    const { width, height } = sizeAt(frames[0]!, shrink),
+      grid = gridSize(width, height);
+    return {
+      width,
+      height,
+      margin: 0,
+      peakBytes: toneFieldBytes(grid) + basisScratch(grid),
+      heldBytes: toneFieldBytes(grid),
+    };
+  },
+  async run(
+    work: Work,
+    scene: Scene,
+    settings: ToneStepSettings,
+    {
+      signal,
+      urgent = false,
+    }: { signal?: AbortSignal; /** somebody waits for it */ urgent?: boolean } = {},
+  ): Promise<HeldField> {
+    const { grid } = scene,
+      at = work.take(toneFieldBytes(grid)),
+      release = (): void => work.give(at);
     try {
-      const field = await work.run("tone", { grid, basis: scene.basis, settings, at }, { urgent, scratch: basisScratch(grid), ...(signal ? { signal } : {}) });
+      const field = await work.run(
+        "tone",
+        { grid, basis: scene.basis, settings, at },
+        { urgent, scratch: basisScratch(grid), ...(signal ? { signal } : {}) },
+      );
       return { field, release };
     } catch (e) {
       void work.idle().then(release);
