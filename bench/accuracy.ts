@@ -23,36 +23,36 @@ const table = (head: readonly string[], rows: readonly (readonly (string | numbe
   );
 };
 function groupingOf(told: (info: FrameInfo) => FrameInfo): void {
-  const kinds: GroupingScore["byKind"] = new Map(),
-    rows = Array.from({ length: COUNT }, (_, i) => {
-      const seed = Number(process.argv[4] ?? 120) + i,
-        shoot = mixedShoot(300, seed),
-        s = scoreGrouping(
-          shoot,
-          groupFrames(
-            shoot.frames.map((f) => told(f.info)),
-            shoot.frames.map((f) => f.look),
-          ),
-        );
-      process.stderr.write(
-        `day ${seed}: ${(100 * s.framesRight).toFixed(1)} %${s.wrong.map((w) => `\n  ${w}`).join("")}\n`,
-      );
-      for (const [kind, k] of s.byKind) {
-        const sum = kinds.get(kind) ?? { frames: 0, right: 0, stacks: 0, kindsRight: 0 };
-        kinds.set(kind, {
-          frames: sum.frames + k.frames,
-          right: sum.right + k.right,
-          stacks: sum.stacks + k.stacks,
-          kindsRight: sum.kindsRight + k.kindsRight,
-        });
-      }
-      return [
-        seed,
-        shoot.frames.length,
-        (100 * s.framesRight).toFixed(1),
-        `${s.kindsRight} of ${s.stacks}`,
-      ];
-    });
+  const kinds: GroupingScore["byKind"] = new Map();
+  const rows = Array.from({ length: COUNT }, (_, i) => {
+    const seed = Number(process.argv[4] ?? 120) + i;
+    const shoot = mixedShoot(300, seed);
+    const s = scoreGrouping(
+      shoot,
+      groupFrames(
+        shoot.frames.map((f) => told(f.info)),
+        shoot.frames.map((f) => f.look),
+      ),
+    );
+    process.stderr.write(
+      `day ${seed}: ${(100 * s.framesRight).toFixed(1)} %${s.wrong.map((w) => `\n  ${w}`).join("")}\n`,
+    );
+    for (const [kind, k] of s.byKind) {
+      const sum = kinds.get(kind) ?? { frames: 0, right: 0, stacks: 0, kindsRight: 0 };
+      kinds.set(kind, {
+        frames: sum.frames + k.frames,
+        right: sum.right + k.right,
+        stacks: sum.stacks + k.stacks,
+        kindsRight: sum.kindsRight + k.kindsRight,
+      });
+    }
+    return [
+      seed,
+      shoot.frames.length,
+      (100 * s.framesRight).toFixed(1),
+      `${s.kindsRight} of ${s.stacks}`,
+    ];
+  });
   table(["day", "frames", "in the right stack, %", "kinds right, of three frames and more"], rows);
   table(
     ["kind", "stacks", "kind right", "frames", "in the right stack, %"],
@@ -77,10 +77,10 @@ const sets: Record<string, () => void> = {
           [9, 0.1],
         ].map(([count, hand]) => {
           const evs = Array.from(
-              { length: count! },
-              (_, i) => (i - (count! >> 1)) * (count === 9 ? 1 : 2),
-            ),
-            s = scoreDeghosting(scene, evs, moving, hand!, seed + 40);
+            { length: count! },
+            (_, i) => (i - (count! >> 1)) * (count === 9 ? 1 : 2),
+          );
+          const s = scoreDeghosting(scene, evs, moving, hand!, seed + 40);
           const row = [
             what,
             seed,
@@ -117,25 +117,32 @@ const sets: Record<string, () => void> = {
       exif: {},
     })),
   panoramas() {
-    const W = 640,
-      H = 960,
-      rows: (string | number)[][] = [],
-      kinds = new Map<
-        string,
-        {
-          sets: number;
-          right: number;
-          wrong: number;
-          turns: number[];
-          focals: number[];
-          horizons: number[];
-        }
-      >();
+    const W = 640;
+    const H = 960;
+    const rows: (string | number)[][] = [];
+    const kinds = new Map<
+      string,
+      {
+        sets: number;
+        right: number;
+        wrong: number;
+        turns: number[];
+        focals: number[];
+        horizons: number[];
+      }
+    >();
     const note = (kind: string, frames: SweepFrame[], among: number[], focalPx?: number): void => {
-      const g = placeSweep(frames, focalPx),
-        s = scorePanorama(frames, g, among),
-        strangers = g.cameras.filter((c, i) => c && !among.includes(i)).length,
-        k = kinds.get(kind) ?? { sets: 0, right: 0, wrong: 0, turns: [], focals: [], horizons: [] };
+      const g = placeSweep(frames, focalPx);
+      const s = scorePanorama(frames, g, among);
+      const strangers = g.cameras.filter((c, i) => c && !among.includes(i)).length;
+      const k = kinds.get(kind) ?? {
+        sets: 0,
+        right: 0,
+        wrong: 0,
+        turns: [],
+        focals: [],
+        horizons: [],
+      };
       k.sets++;
       process.stderr.write(
         `${kind}: ${s.placed} of ${among.length} placed, turn ${s.turn.toFixed(3)} degrees, focal length ${(100 * s.focal).toFixed(2)} %, horizon ${s.horizon.toFixed(2)} degrees\n`,
@@ -150,19 +157,19 @@ const sets: Record<string, () => void> = {
     };
     // as much of a world as the row sees, as fine as the frames show it
     const degrees = (px: number, focalPx: number): number =>
-        (2 * Math.atan(px / 2 / focalPx) * 180) / Math.PI,
-      part = (seed: number, n: number, step: number, focalPx: number): World => {
-        const across = (n - 1) * step + degrees(W, focalPx) + 8,
-          down = degrees(H, focalPx) + 12;
-        return {
-          ...simulatedRoom(
-            Math.round((across * focalPx * Math.PI) / 180),
-            Math.round((down * focalPx * Math.PI) / 180),
-            seed,
-          ),
-          piece: { across, down },
-        };
+      (2 * Math.atan(px / 2 / focalPx) * 180) / Math.PI;
+    const part = (seed: number, n: number, step: number, focalPx: number): World => {
+      const across = (n - 1) * step + degrees(W, focalPx) + 8;
+      const down = degrees(H, focalPx) + 12;
+      return {
+        ...simulatedRoom(
+          Math.round((across * focalPx * Math.PI) / 180),
+          Math.round((down * focalPx * Math.PI) / 180),
+          seed,
+        ),
+        piece: { across, down },
       };
+    };
     const sweep = (
       seed: number,
       of: number,
@@ -186,14 +193,14 @@ const sets: Record<string, () => void> = {
     };
     for (let i = 0; i < COUNT; i++) {
       // lenses of 20 to 60 mm, overlaps of 25 to 45 %, barrels and cushions
-      const rnd = random(900 + i),
-        focalPx = (H * (20 + 40 * rnd())) / 36,
-        n = Math.min(5 + Math.floor(rnd() * 8), Math.floor(300 / degrees(W, focalPx) / 0.75)),
-        overlap = 0.25 + 0.2 * rnd(),
-        frames = sweep(i, 300 + i, n, overlap, focalPx, {
-          distortion: [(rnd() - 0.5) * 0.1, 0, 0],
-          vignetting: 0.35 * rnd(),
-        });
+      const rnd = random(900 + i);
+      const focalPx = (H * (20 + 40 * rnd())) / 36;
+      const n = Math.min(5 + Math.floor(rnd() * 8), Math.floor(300 / degrees(W, focalPx) / 0.75));
+      const overlap = 0.25 + 0.2 * rnd();
+      const frames = sweep(i, 300 + i, n, overlap, focalPx, {
+        distortion: [(rnd() - 0.5) * 0.1, 0, 0],
+        vignetting: 0.35 * rnd(),
+      });
       note(
         i % 2 ? "row, lens unknown" : "row, lens known",
         frames,
@@ -234,8 +241,8 @@ const sets: Record<string, () => void> = {
         0.556 * H,
       );
     }
-    const worst = (v: number[]): number => Math.max(...v),
-      middle = (v: number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1]!;
+    const worst = (v: number[]): number => Math.max(...v);
+    const middle = (v: number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1]!;
     for (const [kind, k] of kinds)
       rows.push([
         kind,

@@ -3,8 +3,8 @@ import { basename } from "node:path";
 import { nodeHost } from "../engine/hosts/node";
 import { Pool } from "../engine/pool";
 
-const files = process.argv.slice(2),
-  pool = new Pool(nodeHost(new URL("./worker.js", import.meta.url)));
+const files = process.argv.slice(2);
+const pool = new Pool(nodeHost(new URL("./worker.js", import.meta.url)));
 await pool.run("inspect", {
   source: { name: basename(files[0]!), path: files[0]! },
   thumbnail: 360,

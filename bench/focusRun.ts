@@ -13,8 +13,8 @@ const [dir, width, count, seed, mode = "tripod"] = [
   Number(process.argv[5]),
   process.argv[6],
 ];
-const height = Math.round((width * 2) / 3),
-  moves = mode !== "tripod";
+const height = Math.round((width * 2) / 3);
+const moves = mode !== "tripod";
 const run = simulateFocusRun(simulatedRoom(width, height, seed), {
   width,
   height,
@@ -27,15 +27,15 @@ const run = simulateFocusRun(simulatedRoom(width, height, seed), {
   seed,
 });
 await mkdir(dir, { recursive: true });
-const vips = await Vips({ dynamicLibraries: [] }),
-  rnd = random(seed),
-  order = run.frames.map((_, i) => i);
+const vips = await Vips({ dynamicLibraries: [] });
+const rnd = random(seed);
+const order = run.frames.map((_, i) => i);
 if (mode === "shuffled") order.sort(() => rnd() - 0.5);
 const save = (samples: Uint8Array, file: string): Promise<void> => {
   const im = vips.Image.newFromMemory(samples, width, height, 3, vips.BandFormat.uchar).copy({
-      interpretation: "srgb",
-    }),
-    bytes = im.pngsaveBuffer();
+    interpretation: "srgb",
+  });
+  const bytes = im.pngsaveBuffer();
   im.delete();
   return writeFile(file, bytes);
 };

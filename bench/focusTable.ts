@@ -10,11 +10,11 @@ import type { FocusMethod } from "../core/steps/merge/focusPass";
 import { decodeReduced } from "../core/steps/readFrames";
 import { inProcess } from "../tests/inProcess";
 
-const W = Number(process.argv[2] ?? 720),
-  H = Math.round((W * 2) / 3),
-  world = process.argv[3] === "plain" ? plainGround : simulatedRoom,
-  METHODS: FocusMethod[] = ["pyramid", "depth", "mixed"],
-  watch = { progress: () => undefined };
+const W = Number(process.argv[2] ?? 720);
+const H = Math.round((W * 2) / 3);
+const world = process.argv[3] === "plain" ? plainGround : simulatedRoom;
+const METHODS: FocusMethod[] = ["pyramid", "depth", "mixed"];
+const watch = { progress: () => undefined };
 const SETS = [
   [12, 5, "tripod"],
   [12, 7, "hand"],
@@ -27,50 +27,54 @@ const SETS = [
 ] as const;
 const rows: string[] = [];
 for (const [count, seed, mode] of SETS) {
-  const moves = mode !== "tripod",
-    run = simulateFocusRun(world(W, H, seed), {
-      width: W,
-      height: H,
-      count,
-      blur: W / 60,
-      breathing: 0.03,
-      shift: moves ? (20 * W) / 1080 : 0,
-      roll: moves ? 1 : 0,
-      flicker: moves ? 0.1 : 0,
-      seed,
-    });
-  const places = haloPlaces(run),
-    ground = run.ground(),
-    shuffled = run.frames.map((_, i) => i);
+  const moves = mode !== "tripod";
+  const run = simulateFocusRun(world(W, H, seed), {
+    width: W,
+    height: H,
+    count,
+    blur: W / 60,
+    breathing: 0.03,
+    shift: moves ? (20 * W) / 1080 : 0,
+    roll: moves ? 1 : 0,
+    flicker: moves ? 0.1 : 0,
+    seed,
+  });
+  const places = haloPlaces(run);
+  const ground = run.ground();
+  const shuffled = run.frames.map((_, i) => i);
   // every seventh from wherever it comes to be: no order at all
   if (mode === "shuffled") shuffled.sort((a, b) => ((a * 7) % count) - ((b * 7) % count));
   const { pool, frames } = inProcess(
-      shuffled.map((i) => ({
-        name: `f${i}.png`,
-        samples: run.frames[i]!.samples,
-        width: W,
-        height: H,
-      })),
-    ),
-    held = await decodeReduced(pool, frames, 1, watch),
-    aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
-  const travel = aligned.order!.map((i) => shuffled[i]!),
-    inOrder = [travel, [...travel].reverse()].some((t) =>
-      t.every((f, k) => k === 0 || f > t[k - 1]!),
-    ),
-    poseOf = (i: number): number[] => run.frames[shuffled[i]!]!.pose,
-    off = aligned.frames.map((f, i) =>
-      offPose(run, f.fromReference, poseOf(i), poseOf(aligned.reference)),
-    ),
-    cells: string[] = [];
+    shuffled.map((i) => ({
+      name: `f${i}.png`,
+      samples: run.frames[i]!.samples,
+      width: W,
+      height: H,
+    })),
+  );
+  const held = await decodeReduced(pool, frames, 1, watch);
+  const aligned = await alignFocus(
+    pool,
+    { frames, held, shrink: 1 },
+    { motion: "auto", forced: [] },
+  );
+  const travel = aligned.order!.map((i) => shuffled[i]!);
+  const inOrder = [travel, [...travel].reverse()].some((t) =>
+    t.every((f, k) => k === 0 || f > t[k - 1]!),
+  );
+  const poseOf = (i: number): number[] => run.frames[shuffled[i]!]!.pose;
+  const off = aligned.frames.map((f, i) =>
+    offPose(run, f.fromReference, poseOf(i), poseOf(aligned.reference)),
+  );
+  const cells: string[] = [];
   for (const method of METHODS) {
     const scene = await focusFrames(
-        pool,
-        { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] },
-        method,
-        watch,
-      ),
-      planes: Float32Array[] = [];
+      pool,
+      { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] },
+      method,
+      watch,
+    );
+    const planes: Float32Array[] = [];
     for (let c = 0; c < 3; c++)
       planes.push(
         new Float32Array(

@@ -10,8 +10,8 @@ const [dir, megapixels, count] = [
   Number(process.argv[3]),
   Number(process.argv[4]),
 ];
-const width = Math.round(Math.sqrt(megapixels * 1.5e6) / 8) * 8,
-  height = Math.round(width / 12) * 8;
+const width = Math.round(Math.sqrt(megapixels * 1.5e6) / 8) * 8;
+const height = Math.round(width / 12) * 8;
 await mkdir(dir, { recursive: true });
 const vips = await Vips({ dynamicLibraries: [] });
 vips.Cache.max(0);

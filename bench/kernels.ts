@@ -4,11 +4,11 @@ import { random } from "../core/simulate/random";
 import { encodingTable } from "../core/tone/renderStrip";
 import { Heap, SAMPLE_KIND } from "../kernels/heap";
 
-const w = 2048,
-  h = 1536,
-  n = w * h,
-  rnd = random(1),
-  heap = Heap.local(n * 60);
+const w = 2048;
+const h = 1536;
+const n = w * h;
+const rnd = random(1);
+const heap = Heap.local(n * 60);
 const plane = (): number => {
   const at = heap.alloc(n * 4 + 64);
   heap.f32(at, n).forEach((_, i, a) => {
@@ -16,39 +16,39 @@ const plane = (): number => {
   });
   return at;
 };
-const [a, b, c, d] = [plane(), plane(), plane(), plane()],
-  out = heap.alloc(n * 16 + 64),
-  row = heap.alloc(w * 64 + 256),
-  bytes = heap.alloc(n * 3 + 64),
-  words = heap.alloc(n * 6 + 64),
-  tile = heap.alloc(n * 16 + 64);
+const [a, b, c, d] = [plane(), plane(), plane(), plane()];
+const out = heap.alloc(n * 16 + 64);
+const row = heap.alloc(w * 64 + 256);
+const bytes = heap.alloc(n * 3 + 64);
+const words = heap.alloc(n * 6 + 64);
+const tile = heap.alloc(n * 16 + 64);
 for (let i = 0; i < n * 3; i++) {
   heap.u8(bytes, n * 3)[i] = 20 + 200 * rnd();
   heap.u16(words, n * 3)[i] = 6000 + 50000 * rnd();
 }
 for (let i = 0; i < n * 4; i++) heap.f32(tile, n * 4)[i] = i % 4 === 3 ? 1 : 0.1 + 0.8 * rnd();
 const lut = heap.putTables(
-    Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2),
-    "u8",
-  ),
-  k = heap.k;
+  Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2),
+  "u8",
+);
+const k = heap.k;
 const turned = heap.put(
-    [Math.cos(0.01), -Math.sin(0.01), 9, Math.sin(0.01), Math.cos(0.01), 9, 0, 0, 1],
-    "f64",
-  ),
-  tilted = heap.put(
-    [Math.cos(0.01), -Math.sin(0.01), 9, Math.sin(0.01), Math.cos(0.01), 9, 1e-6, 0, 1],
-    "f64",
-  ),
-  six = heap.put(tapWeights("lanczos3")),
-  tap2 = heap.put(tapWeights("bilinear"));
-const table = heap.put(encodingTable("srgb")),
-  settings = heap.put([1, 1, 1, 0, 1, Math.log2(0.18), 1, 2, 1, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0]),
-  flat = heap.put(new Float32Array(w + 8));
-const inner = (y: number): boolean => y > 40 && y < h - 60,
-  rows = (f: (y: number) => void): void => {
-    for (let y = 0; y < h; y++) f(y);
-  };
+  [Math.cos(0.01), -Math.sin(0.01), 9, Math.sin(0.01), Math.cos(0.01), 9, 0, 0, 1],
+  "f64",
+);
+const tilted = heap.put(
+  [Math.cos(0.01), -Math.sin(0.01), 9, Math.sin(0.01), Math.cos(0.01), 9, 1e-6, 0, 1],
+  "f64",
+);
+const six = heap.put(tapWeights("lanczos3"));
+const tap2 = heap.put(tapWeights("bilinear"));
+const table = heap.put(encodingTable("srgb"));
+const settings = heap.put([1, 1, 1, 0, 1, Math.log2(0.18), 1, 2, 1, 1, 0, 0, 0, 1, 0, 0, 0, 1, 0]);
+const flat = heap.put(new Float32Array(w + 8));
+const inner = (y: number): boolean => y > 40 && y < h - 60;
+const rows = (f: (y: number) => void): void => {
+  for (let y = 0; y < h; y++) f(y);
+};
 const H = (h + 1) >> 1;
 
 /** name, and the loop over all pixels */

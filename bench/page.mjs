@@ -25,8 +25,8 @@ export async function timePage(files) {
     acceptDownloads: true,
     args: ["--no-sandbox", "--disable-gpu"],
   });
-  const page = context.pages()[0] ?? (await context.newPage()),
-    times = {};
+  const page = context.pages()[0] ?? (await context.newPage());
+  const times = {};
   const timed = async (what, act) => {
     const t = performance.now();
     await act();

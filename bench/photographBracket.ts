@@ -10,12 +10,12 @@ const MARGIN = 60;
 
 const [dir, photograph, seedText, widthText = "2400", handText = "1", evsText = "-4,-2,0,2,4"] =
   process.argv.slice(2) as [string, string, string, string?, string?, string?];
-const seed = Number(seedText),
-  width = Number(widthText),
-  height = Math.round(width / 24) * 16,
-  evs = evsText.split(",").map(Number);
-const scene = litPhotograph(photograph, width + 2 * MARGIN, height + 2 * MARGIN, seed),
-  reference = evs.length >> 1;
+const seed = Number(seedText);
+const width = Number(widthText);
+const height = Math.round(width / 24) * 16;
+const evs = evsText.split(",").map(Number);
+const scene = litPhotograph(photograph, width + 2 * MARGIN, height + 2 * MARGIN, seed);
+const reference = evs.length >> 1;
 const { frames } = simulateBracket(scene, {
   width,
   height,

@@ -5,8 +5,8 @@ import type { RadianceImage } from "../core/simulate/camera";
 import { random } from "../core/simulate/random";
 
 /** Stops over which the light falls across the scene, and by which openings are brighter than the rest at most. */
-const FALL_EV = 4,
-  OPENING_EV = 5;
+const FALL_EV = 4;
+const OPENING_EV = 5;
 /** Light below which the photograph is pure black. */
 const BLACK = 4e-4;
 
@@ -20,11 +20,11 @@ export const DECODED = Float32Array.from({ length: 768 }, (_, i) =>
 /** A photograph cut to w x h px, as linear light, 1 = white. */
 export function photographLight(photograph: string, width: number, height: number): RadianceImage {
   const small = vips.Image.thumbnail(photograph, width, { height, crop: "centre", size: "both" });
-  const image = small.colourspace("srgb"),
-    opaque = image.hasAlpha() ? image.flatten() : image,
-    flat = opaque.cast("uchar");
-  const bytes = flat.writeToMemory(),
-    n = width * height;
+  const image = small.colourspace("srgb");
+  const opaque = image.hasAlpha() ? image.flatten() : image;
+  const flat = opaque.cast("uchar");
+  const bytes = flat.writeToMemory();
+  const n = width * height;
   const planes = [0, 1, 2].map((c) =>
     Float32Array.from({ length: n }, (_, i) => DECODED[bytes[i * 3 + c]!]!),
   ) as unknown as RadianceImage["planes"];
@@ -39,8 +39,8 @@ export function litPhotograph(
   height: number,
   seed: number,
 ): RadianceImage {
-  const scene = photographLight(photograph, width, height),
-    rnd = random(seed);
+  const scene = photographLight(photograph, width, height);
+  const rnd = random(seed);
   const openings = Array.from({ length: 3 }, () => ({
     x: rnd(),
     y: rnd(),
@@ -48,12 +48,12 @@ export function litPhotograph(
     height: 0.08 + 0.2 * rnd(),
     ev: OPENING_EV * (0.5 + 0.5 * rnd()),
   }));
-  const slopeX = (rnd() - 0.5) * FALL_EV,
-    slopeY = (rnd() - 0.5) * FALL_EV;
+  const slopeX = (rnd() - 0.5) * FALL_EV;
+  const slopeY = (rnd() - 0.5) * FALL_EV;
   for (let y = 0, i = 0; y < height; y++)
     for (let x = 0; x < width; x++, i++) {
-      const u = x / width,
-        v = y / height;
+      const u = x / width;
+      const v = y / height;
       const opening = openings.find(
         (o) => Math.abs(u - o.x) < o.width / 2 && Math.abs(v - o.y) < o.height / 2,
       );
@@ -71,8 +71,8 @@ export function toJpeg(
   exif: Record<string, string> = {},
   quality = 90,
 ): Uint8Array {
-  const raw = vips.Image.newFromMemory(samples, width, height, 3, vips.BandFormat.uchar),
-    image = raw.copy({ interpretation: "srgb" });
+  const raw = vips.Image.newFromMemory(samples, width, height, 3, vips.BandFormat.uchar);
+  const image = raw.copy({ interpretation: "srgb" });
   for (const [name, value] of Object.entries(exif)) image.setString(`exif-ifd2-${name}`, value);
   const file = image.jpegsaveBuffer({ Q: quality });
   for (const used of [raw, image]) used.delete();
@@ -81,8 +81,8 @@ export function toJpeg(
 
 /** Through the file: JPEG's blocks and rounding belong to a real frame. */
 export function throughJpeg(samples: Uint8Array, width: number, height: number): Uint8Array {
-  const image = vips.Image.newFromBuffer(toJpeg(samples, width, height)),
-    out = image.writeToMemory() as Uint8Array;
+  const image = vips.Image.newFromBuffer(toJpeg(samples, width, height));
+  const out = image.writeToMemory() as Uint8Array;
   image.delete();
   return out;
 }

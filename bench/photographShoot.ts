@@ -10,11 +10,11 @@ import { simulateSweep, type World } from "../core/simulate/sweep";
 import { DECODED, photographLight, throughJpeg } from "./photographScene";
 
 const [countText, seedText, ...photographs] = process.argv.slice(2);
-const COUNT = Number(countText),
-  SEED = Number(seedText);
-const W = 480,
-  H = 320,
-  RAD = Math.PI / 180;
+const COUNT = Number(countText);
+const SEED = Number(seedText);
+const W = 480;
+const H = 320;
+const RAD = Math.PI / 180;
 /** A photograph as the part of the world that it shows, wide enough for two rows. */
 const worlds = photographs.map((file): World => ({
   ...photographLight(file, 2600, 1500),
@@ -22,9 +22,9 @@ const worlds = photographs.map((file): World => ({
 }));
 
 function shootOf(seed: number): MixedShoot {
-  const rnd = random(seed),
-    frames: ShootFrame[] = [],
-    truth: TrueStack[] = [];
+  const rnd = random(seed);
+  const frames: ShootFrame[] = [];
+  const truth: TrueStack[] = [];
   let clock = 36000;
   const pick = <T>(list: readonly T[]): T => list[Math.floor(rnd() * list.length)]!;
   const take = (
@@ -46,40 +46,40 @@ function shootOf(seed: number): MixedShoot {
       ev: ev - 0.5,
       seed: seed * 1000 + frames.length,
     });
-    const samples = throughJpeg(frame!.samples, W, H),
-      info: FrameInfo = {
-        name,
-        format: "jpeg",
-        width: W,
-        height: H,
-        depth: 8,
-        profile: "sRGB",
-        exif: {
-          takenAt: Math.round(clock * 100) / 100,
-          exposureTime: 2 ** ev / 60,
-          aperture: 8,
-          iso: 100,
-          focalLength: focal,
-          focalLength35: focal,
-          camera: "Stand-in 24",
-        },
-      };
+    const samples = throughJpeg(frame!.samples, W, H);
+    const info: FrameInfo = {
+      name,
+      format: "jpeg",
+      width: W,
+      height: H,
+      depth: 8,
+      profile: "sRGB",
+      exif: {
+        takenAt: Math.round(clock * 100) / 100,
+        exposureTime: 2 ** ev / 60,
+        aperture: 8,
+        iso: 100,
+        focalLength: focal,
+        focalLength35: focal,
+        camera: "Stand-in 24",
+      },
+    };
     frames.push({ info, look: makeLook({ samples, lut: DECODED, width: W, height: H }), samples });
     return frames.length - 1;
   };
   let number = 100 + Math.floor(rnd() * 1000);
   const next = (): string => `QM_${String(number++).padStart(4, "0")}.jpg`;
-  const across = (focal: number): number => (2 * Math.atan(18 / focal)) / RAD,
-    down = (focal: number): number => (2 * Math.atan((18 * H) / W / focal)) / RAD;
+  const across = (focal: number): number => (2 * Math.atan(18 / focal)) / RAD;
+  const down = (focal: number): number => (2 * Math.atan((18 * H) / W / focal)) / RAD;
   const KINDS = ["bracket", "two bodies", "rows", "bracketed", "single", "bracket"] as const;
   for (let k = 0; k < 12; k++) {
-    const kind = KINDS[k % KINDS.length]!,
-      world = pick(worlds),
-      other = pick(worlds.filter((w) => w !== world)),
-      focal = pick([24, 35, 50]);
+    const kind = KINDS[k % KINDS.length]!;
+    const world = pick(worlds);
+    const other = pick(worlds.filter((w) => w !== world));
+    const focal = pick([24, 35, 50]);
     clock += pick([4, 20, 90]);
-    const yaw = (rnd() - 0.5) * 60,
-      pitch = (rnd() - 0.5) * 20;
+    const yaw = (rnd() - 0.5) * 60;
+    const pitch = (rnd() - 0.5) * 20;
     const shot = (w: World, y: number, p: number, ev: number, name = next()): number => {
       clock += 0.4 + 2 ** ev / 60;
       return take(w, y + (rnd() - 0.5) * 0.6, p + (rnd() - 0.5) * 0.6, ev, focal, name);
@@ -95,22 +95,22 @@ function shootOf(seed: number): MixedShoot {
     else if (kind === "single")
       truth.push({ kind: "single", frames: [shot(world, yaw, pitch, 0)] });
     else if (kind === "two bodies") {
-      const evs = [-2, 0, 2, -4, 4].slice(0, pick([3, 5])),
-        a: number[] = [],
-        b: number[] = [],
-        base = Math.floor(rnd() * 900);
+      const evs = [-2, 0, 2, -4, 4].slice(0, pick([3, 5]));
+      const a: number[] = [];
+      const b: number[] = [];
+      const base = Math.floor(rnd() * 900);
       evs.forEach((ev, i) => {
         a.push(shot(world, yaw, pitch, ev, `br-a${k}_f${base + i}.jpg`));
         b.push(shot(other, -yaw, pitch, ev, `br-b${k}_f${base + i}.jpg`));
       });
       truth.push({ kind: "bracket", frames: a }, { kind: "bracket", frames: b });
     } else if (kind === "rows") {
-      const wide = focal === 24 ? 35 : focal,
-        step = across(wide) * 0.63,
-        rise = down(wide) * 0.6,
-        n = 6,
-        all: number[] = [],
-        per = Math.min(step, 100 / n);
+      const wide = focal === 24 ? 35 : focal;
+      const step = across(wide) * 0.63;
+      const rise = down(wide) * 0.6;
+      const n = 6;
+      const all: number[] = [];
+      const per = Math.min(step, 100 / n);
       for (let r = 0; r < 2; r++)
         for (let i = 0; i < n; i++) {
           clock += 1.2;
@@ -129,39 +129,39 @@ function shootOf(seed: number): MixedShoot {
         }
       truth.push({ kind: "panorama", frames: all });
     } else {
-      const wide = Math.max(35, focal),
-        step = across(wide) * 0.63,
-        members = Array.from({ length: 4 }, (_, i) => {
-          clock += 1.5;
-          return [0, -2, 2].map((ev) => {
-            clock += 0.4;
-            return take(
-              world,
-              Math.max(-60, Math.min(60, (i - 1.5) * Math.min(step, 30))) + (rnd() - 0.5) * 0.6,
-              pitch / 2 + (rnd() - 0.5) * 0.6,
-              ev,
-              step > 30 ? 44 : wide,
-              next(),
-            );
-          });
+      const wide = Math.max(35, focal);
+      const step = across(wide) * 0.63;
+      const members = Array.from({ length: 4 }, (_, i) => {
+        clock += 1.5;
+        return [0, -2, 2].map((ev) => {
+          clock += 0.4;
+          return take(
+            world,
+            Math.max(-60, Math.min(60, (i - 1.5) * Math.min(step, 30))) + (rnd() - 0.5) * 0.6,
+            pitch / 2 + (rnd() - 0.5) * 0.6,
+            ev,
+            step > 30 ? 44 : wide,
+            next(),
+          );
         });
+      });
       truth.push({ kind: "panorama", frames: members.flat(), members });
     }
   }
   return { frames, truth, borders: [] };
 }
 
-let frames = 0,
-  right = 0;
+let frames = 0;
+let right = 0;
 for (let s = SEED; s < SEED + COUNT; s++) {
-  const shoot = shootOf(s),
-    score = scoreGrouping(
-      shoot,
-      groupFrames(
-        shoot.frames.map((f) => f.info),
-        shoot.frames.map((f) => f.look),
-      ),
-    );
+  const shoot = shootOf(s);
+  const score = scoreGrouping(
+    shoot,
+    groupFrames(
+      shoot.frames.map((f) => f.info),
+      shoot.frames.map((f) => f.look),
+    ),
+  );
   frames += shoot.frames.length;
   right += score.framesRight * shoot.frames.length;
   process.stdout.write(

@@ -15,19 +15,19 @@ import { Heap } from "../kernels/heap";
 import { inProcess } from "../tests/inProcess";
 import { DECODED, litPhotograph, throughJpeg } from "./photographScene";
 
-const W = 1200,
-  H = 800,
-  MARGIN = 60;
+const W = 1200;
+const H = 800;
+const MARGIN = 60;
 const [, , kind, countText, seedText, ...photographs] = process.argv;
 
 /** RMS over the frame of what lies between two ways, px. */
 function between(a: Matrix3, b: Matrix3): number {
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   for (let y = 0; y <= H; y += 50)
     for (let x = 0; x <= W; x += 50, n++) {
-      const [u, v] = project(a, x, y),
-        [p, q] = project(b, x, y);
+      const [u, v] = project(a, x, y);
+      const [p, q] = project(b, x, y);
       sum += (u - p) ** 2 + (v - q) ** 2;
     }
   return Math.sqrt(sum / n);
@@ -45,10 +45,10 @@ const EVS = [
   [-3, -2, -1, 0, 1, 2, 3],
 ];
 function bracket(seed: number): Judged {
-  const rnd = random(seed),
-    photograph = photographs[seed % photographs.length]!,
-    evs = EVS[seed % EVS.length]!,
-    reference = evs.length >> 1;
+  const rnd = random(seed);
+  const photograph = photographs[seed % photographs.length]!;
+  const evs = EVS[seed % EVS.length]!;
+  const reference = evs.length >> 1;
   const scene = litPhotograph(photograph, W + 2 * MARGIN, H + 2 * MARGIN, seed);
   const { frames } = simulateBracket(scene, {
     width: W,
@@ -90,11 +90,11 @@ function bracket(seed: number): Judged {
 }
 
 async function focus(seed: number): Promise<Judged> {
-  const width = 720,
-    height = 480,
-    count = [12, 18, 24][seed % 3]!,
-    hand = seed % 4 > 0,
-    world = seed % 2 ? simulatedRoom : plainGround;
+  const width = 720;
+  const height = 480;
+  const count = [12, 18, 24][seed % 3]!;
+  const hand = seed % 4 > 0;
+  const world = seed % 2 ? simulatedRoom : plainGround;
   const run = simulateFocusRun(world(width, height, seed), {
     width,
     height,
@@ -109,8 +109,12 @@ async function focus(seed: number): Promise<Judged> {
   const { pool, frames } = inProcess(
     run.frames.map((f, i) => ({ name: `f${i}.png`, samples: f.samples, width, height })),
   );
-  const held = await decodeReduced(pool, frames, 1, { progress: () => undefined }),
-    aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
+  const held = await decodeReduced(pool, frames, 1, { progress: () => undefined });
+  const aligned = await alignFocus(
+    pool,
+    { frames, held, shrink: 1 },
+    { motion: "auto", forced: [] },
+  );
   const errors = aligned.frames.flatMap((f, i) =>
     i === aligned.reference || !f.used
       ? []
@@ -129,15 +133,15 @@ async function focus(seed: number): Promise<Judged> {
   return { errors, name: `${count} ${hand ? "hand" : "tripod"} ${seed % 2 ? "room" : "plain"}` };
 }
 
-let told = 0,
-  held = 0,
-  setsHeld = 0;
+let told = 0;
+let held = 0;
+let setsHeld = 0;
 const worst: number[] = [];
 for (let s = 0; s < Number(countText); s++) {
-  const seed = Number(seedText) + s,
-    { errors, name } = await (kind === "focus" ? focus : bracket)(seed);
-  const known = errors.filter((e) => e.told !== undefined),
-    within = known.filter((e) => e.error <= 2 * e.told!);
+  const seed = Number(seedText) + s;
+  const { errors, name } = await (kind === "focus" ? focus : bracket)(seed);
+  const known = errors.filter((e) => e.told !== undefined);
+  const within = known.filter((e) => e.error <= 2 * e.told!);
   told += known.length;
   held += within.length;
   if (within.length === known.length) setsHeld++;

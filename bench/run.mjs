@@ -10,8 +10,8 @@ import { cpus, tmpdir, totalmem } from "node:os";
 import { join } from "node:path";
 import { timePage } from "./page.mjs";
 
-const root = join(tmpdir(), "rhizome-bench"),
-  out = mkdtempSync(join(tmpdir(), "rhizome-bench-out-"));
+const root = join(tmpdir(), "rhizome-bench");
+const out = mkdtempSync(join(tmpdir(), "rhizome-bench-out-"));
 const run = (cmd, args, env = {}) =>
   execFileSync(cmd, args, {
     encoding: "utf8",
@@ -48,8 +48,8 @@ function merge(files, extra = [], times = 1) {
       join(out, "r.json"),
       ...extra,
     ]);
-    const r = JSON.parse(readFileSync(join(out, "r.json"), "utf8")),
-      t = r.timingsMs;
+    const r = JSON.parse(readFileSync(join(out, "r.json"), "utf8"));
+    const t = r.timingsMs;
     return {
       ...t,
       whole: t.decode + t.align + t.merge,
@@ -89,13 +89,13 @@ if (part === "kernels") {
   process.exit(0);
 }
 if (part !== "curves") {
-  const five = frames(24, 5),
-    times = 3;
-  const b = merge(five, [], times),
-    cvBracket = reference("bracket", five),
-    cvTone = reference("tone", five);
-  const f = merge(five, ["--set", "merge.method=fusion"]),
-    cvFuse = reference("fuse", five);
+  const five = frames(24, 5);
+  const times = 3;
+  const b = merge(five, [], times);
+  const cvBracket = reference("bracket", five);
+  const cvTone = reference("tone", five);
+  const f = merge(five, ["--set", "merge.method=fusion"]);
+  const cvFuse = reference("fuse", five);
   const hundred = Array.from({ length: 100 }, (_, i) => frames(6, 32)[i % 32]);
   const imported = JSON.parse(run("node", ["build/node/benchBringIn.js", ...hundred]));
   const vips = attempt(() => {

@@ -13,10 +13,10 @@ const [dir, megapixels, count, seed, mode = "known"] = [
   process.argv[6],
 ];
 // portrait frames
-const width = Math.round(Math.sqrt((megapixels * 1e6) / 1.5) / 8) * 8,
-  height = Math.round((width * 1.5) / 8) * 8,
-  focalPx = mode === "sphere" ? 0.62 * height : 0.95 * height,
-  step = ((2 * Math.atan(width / 2 / focalPx) * 180) / Math.PI) * 0.7;
+const width = Math.round(Math.sqrt((megapixels * 1e6) / 1.5) / 8) * 8;
+const height = Math.round((width * 1.5) / 8) * 8;
+const focalPx = mode === "sphere" ? 0.62 * height : 0.95 * height;
+const step = ((2 * Math.atan(width / 2 / focalPx) * 180) / Math.PI) * 0.7;
 const directions: [number, number][] =
   mode === "sphere"
     ? [
@@ -28,12 +28,12 @@ const directions: [number, number][] =
       ]
     : Array.from({ length: count }, (_, i): [number, number] => [(i - (count - 1) / 2) * step, 0]);
 await mkdir(dir, { recursive: true });
-const vips = await Vips({ dynamicLibraries: [] }),
-  world = simulatedRoom(
-    Math.min(9000, Math.round(focalPx * 2 * Math.PI)),
-    Math.min(4500, Math.round(focalPx * Math.PI)),
-    seed,
-  );
+const vips = await Vips({ dynamicLibraries: [] });
+const world = simulatedRoom(
+  Math.min(9000, Math.round(focalPx * 2 * Math.PI)),
+  Math.min(4500, Math.round(focalPx * Math.PI)),
+  seed,
+);
 const frames: object[] = [];
 for (const [i, direction] of directions.entries()) {
   const [f] = simulateSweep(world, {

@@ -39,12 +39,12 @@ test("inspect tells size, exposure and clipping", async () => {
 });
 
 test("group finds the brackets, the sweeps, the focus runs and the sphere of the demo, and the one step that was left out", async () => {
-  const { out } = await run("group", join(process.cwd(), "demo/frames"), "--json"),
-    stacks = JSON.parse(out) as {
-      kind: string;
-      frames: string[];
-      warnings: { code: string; message: string }[];
-    }[];
+  const { out } = await run("group", join(process.cwd(), "demo/frames"), "--json");
+  const stacks = JSON.parse(out) as {
+    kind: string;
+    frames: string[];
+    warnings: { code: string; message: string }[];
+  }[];
   expect(stacks.map((s) => s.warnings.map((w) => w.code))).toEqual([
     [],
     [],
@@ -79,14 +79,14 @@ test.each([
   ["jpg", "uchar", 8],
   ["hdr", "float", 32],
 ])("merge writes .%s", async (ending, format) => {
-  const file = join(dir, `out.${ending}`),
-    report = join(dir, "report.json");
+  const file = join(dir, `out.${ending}`);
+  const report = join(dir, "report.json");
   expect(
     await run("merge", ...bedroom, "--as", "bracket", "--out", file, "--report", report),
   ).toMatchObject({ code: 0, out: "", err: "" });
   const vips = await Vips({ dynamicLibraries: [] });
-  const image = vips.Image.newFromBuffer(await readFile(file)),
-    decoded = ending === "hdr" ? image.rad2float() : image;
+  const image = vips.Image.newFromBuffer(await readFile(file));
+  const decoded = ending === "hdr" ? image.rad2float() : image;
   expect([decoded.width, decoded.height, decoded.format]).toEqual([2160, 1440, format]);
   // the reference frame's EXIF, by a reader of its own
   if (ending === "tif" || ending === "jpg")
@@ -108,9 +108,9 @@ test.each([
   ["png", 16],
   ["jpg", 8],
 ])("a smaller .%s is what an independent Lanczos makes of the whole one", async (ending, bits) => {
-  const whole = join(dir, `whole.${ending}`),
-    small = join(dir, `small.${ending}`),
-    vips = await Vips({ dynamicLibraries: [] });
+  const whole = join(dir, `whole.${ending}`);
+  const small = join(dir, `small.${ending}`);
+  const vips = await Vips({ dynamicLibraries: [] });
   for (const [file, edge] of [
     [whole, "0"],
     [small, "800"],
@@ -131,8 +131,10 @@ test.each([
         )
       ).code,
     ).toBe(0);
-  const a = vips.Image.newFromBuffer(await readFile(small)),
-    b = vips.Image.newFromBuffer(await readFile(whole)).resize(800 / 2160, { kernel: "lanczos3" });
+  const a = vips.Image.newFromBuffer(await readFile(small));
+  const b = vips.Image.newFromBuffer(await readFile(whole)).resize(800 / 2160, {
+    kernel: "lanczos3",
+  });
   expect([a.width, a.height]).toEqual([800, 533]);
   const error = a
     .subtract(b.crop(0, 0, 800, 533))
@@ -143,8 +145,8 @@ test.each([
 });
 
 test("a fusion leaves one frame as it is, and stays the same for any count of threads", async () => {
-  const vips = await Vips({ dynamicLibraries: [] }),
-    out = (k: string): string => join(dir, `fused-${k}.png`);
+  const vips = await Vips({ dynamicLibraries: [] });
+  const out = (k: string): string => join(dir, `fused-${k}.png`);
   expect(
     (
       await run(
@@ -159,9 +161,9 @@ test("a fusion leaves one frame as it is, and stays the same for any count of th
       )
     ).code,
   ).toBe(0);
-  const a = vips.Image.newFromBuffer(await readFile(bedroom[1]!)),
-    b = vips.Image.newFromBuffer(await readFile(out("one"))),
-    apart = a.multiply(257).subtract(b).abs().max();
+  const a = vips.Image.newFromBuffer(await readFile(bedroom[1]!));
+  const b = vips.Image.newFromBuffer(await readFile(out("one")));
+  const apart = a.multiply(257).subtract(b).abs().max();
   expect(apart).toBeLessThan(300);
   for (const t of ["1", "2"])
     expect(
@@ -221,9 +223,9 @@ test("one thread and two, the whole at once and band by band in little memory gi
 });
 
 test("errors have a code, the file's name, one line, the right status, and leave no file", async () => {
-  const broken = join(dir, "broken.jpg"),
-    text = join(dir, "text.jpg"),
-    file = join(dir, "never.jpg");
+  const broken = join(dir, "broken.jpg");
+  const text = join(dir, "text.jpg");
+  const file = join(dir, "never.jpg");
   await writeFile(broken, (await readFile(bedroom[0]!)).subarray(0, 50000));
   await writeFile(text, "this is no picture");
   for (const [args, code, said] of [
@@ -265,9 +267,9 @@ test("errors have a code, the file's name, one line, the right status, and leave
 });
 
 test("merge --as panorama places the ridge's frames, names one that belongs elsewhere, and the same bytes come from one thread", async () => {
-  const ridge = frames(433, 3),
-    report = join(dir, "pano.json"),
-    [a, b] = [join(dir, "a.png"), join(dir, "b.png")];
+  const ridge = frames(433, 3);
+  const report = join(dir, "pano.json");
+  const [a, b] = [join(dir, "a.png"), join(dir, "b.png")];
   const { code, err } = await run(
     "merge",
     ...ridge,
@@ -322,41 +324,41 @@ test("merge --as panorama places the ridge's frames, names one that belongs else
 });
 
 test("frames prepared before the merge: lighter corners, less noise, and the same bytes for any count of threads", async () => {
-  const vips = await Vips({ dynamicLibraries: [] }),
-    made = async (name: string, ...set: string[]): Promise<Buffer> => {
-      const file = join(dir, `${name}.png`);
-      expect(
-        await run(
-          "merge",
-          bedroom[0]!,
-          "--as",
-          "bracket",
-          "--set",
-          "tone.operator=plain",
-          "--depth",
-          "8",
-          ...set,
-          "--out",
-          file,
-        ),
-      ).toMatchObject({ code: 0, err: "" });
-      return readFile(file);
-    };
-  const corner = (b: Buffer): number => vips.Image.newFromBuffer(b).crop(2000, 100, 120, 120).avg(),
-    rough = (b: Buffer): number => {
-      const im = vips.Image.newFromBuffer(b).crop(1600, 200, 200, 200).extractBand(1).cast("float");
-      return im.subtract(im.gaussblur(2)).deviate();
-    };
-  const plain = await made("as-taken"),
-    lens = ["prepare.distortion=0.05", "prepare.vignetting=0.3", "prepare.fringeRed=2"].flatMap(
-      (x) => ["--set", x],
-    );
+  const vips = await Vips({ dynamicLibraries: [] });
+  const made = async (name: string, ...set: string[]): Promise<Buffer> => {
+    const file = join(dir, `${name}.png`);
+    expect(
+      await run(
+        "merge",
+        bedroom[0]!,
+        "--as",
+        "bracket",
+        "--set",
+        "tone.operator=plain",
+        "--depth",
+        "8",
+        ...set,
+        "--out",
+        file,
+      ),
+    ).toMatchObject({ code: 0, err: "" });
+    return readFile(file);
+  };
+  const corner = (b: Buffer): number => vips.Image.newFromBuffer(b).crop(2000, 100, 120, 120).avg();
+  const rough = (b: Buffer): number => {
+    const im = vips.Image.newFromBuffer(b).crop(1600, 200, 200, 200).extractBand(1).cast("float");
+    return im.subtract(im.gaussblur(2)).deviate();
+  };
+  const plain = await made("as-taken");
+  const lens = ["prepare.distortion=0.05", "prepare.vignetting=0.3", "prepare.fringeRed=2"].flatMap(
+    (x) => ["--set", x],
+  );
   expect(corner(await made("corners", "--set", "prepare.vignetting=0.3"))).toBeGreaterThan(
     corner(plain) * 1.05,
   );
   expect(rough(await made("smooth", "--set", "prepare.noise=1"))).toBeLessThan(0.8 * rough(plain));
-  const one = await made("one-thread", ...lens, "--set", "prepare.noise=0.5", "--threads", "1"),
-    two = await made("two-threads", ...lens, "--set", "prepare.noise=0.5", "--threads", "2");
+  const one = await made("one-thread", ...lens, "--set", "prepare.noise=0.5", "--threads", "1");
+  const two = await made("two-threads", ...lens, "--set", "prepare.noise=0.5", "--threads", "2");
   expect(Buffer.compare(one, two)).toBe(0);
   expect(
     (
@@ -375,29 +377,29 @@ test("frames prepared before the merge: lighter corners, less noise, and the sam
 });
 
 test("a bracket taken by hand is cropped to what all frames cover, when asked to", async () => {
-  const file = join(dir, "cropped.jpg"),
-    report = join(dir, "cropped.json"),
-    size = async (...set: string[]): Promise<[number, number]> => {
-      expect(
-        (
-          await run(
-            "merge",
-            ...frames(417, 3),
-            "--as",
-            "bracket",
-            ...set,
-            "--out",
-            file,
-            "--report",
-            report,
-          )
-        ).code,
-      ).toBe(0);
-      const { output } = JSON.parse(await readFile(report, "utf8")) as {
-        output: { width: number; height: number };
-      };
-      return [output.width, output.height];
+  const file = join(dir, "cropped.jpg");
+  const report = join(dir, "cropped.json");
+  const size = async (...set: string[]): Promise<[number, number]> => {
+    expect(
+      (
+        await run(
+          "merge",
+          ...frames(417, 3),
+          "--as",
+          "bracket",
+          ...set,
+          "--out",
+          file,
+          "--report",
+          report,
+        )
+      ).code,
+    ).toBe(0);
+    const { output } = JSON.parse(await readFile(report, "utf8")) as {
+      output: { width: number; height: number };
     };
+    return [output.width, output.height];
+  };
   expect(await size()).toEqual([2160, 1440]);
   const [width, height] = await size("--set", "edges.mode=crop");
   expect(width).toBeLessThan(2160);
@@ -407,46 +409,46 @@ test("a bracket taken by hand is cropped to what all frames cover, when asked to
 });
 
 test("a panorama's borders: cut off, left empty with alpha, filled, or bent away", async () => {
-  const vips = await Vips({ dynamicLibraries: [] }),
-    made = async (
-      mode: string,
-      ending: string,
-    ): Promise<{
-      image: Vips.Image;
-      report: { suspects: { kind: string }[]; warnings: unknown[] };
-    }> => {
-      const file = join(dir, `${mode}.${ending}`),
-        report = join(dir, `${mode}.json`),
-        { code, err } = await run(
-          "merge",
-          ...frames(433, 3),
-          "--as",
-          "panorama",
-          "--set",
-          "panorama.width=900",
-          "--set",
-          `edges.mode=${mode}`,
-          "--depth",
-          "16",
-          "--out",
-          file,
-          "--report",
-          report,
-        );
-      expect([code, err]).toEqual([0, ""]);
-      return {
-        image: vips.Image.newFromBuffer(await readFile(file)),
-        report: JSON.parse(await readFile(report, "utf8")) as {
-          suspects: { kind: string }[];
-          warnings: unknown[];
-        },
-      };
+  const vips = await Vips({ dynamicLibraries: [] });
+  const made = async (
+    mode: string,
+    ending: string,
+  ): Promise<{
+    image: Vips.Image;
+    report: { suspects: { kind: string }[]; warnings: unknown[] };
+  }> => {
+    const file = join(dir, `${mode}.${ending}`);
+    const report = join(dir, `${mode}.json`);
+    const { code, err } = await run(
+      "merge",
+      ...frames(433, 3),
+      "--as",
+      "panorama",
+      "--set",
+      "panorama.width=900",
+      "--set",
+      `edges.mode=${mode}`,
+      "--depth",
+      "16",
+      "--out",
+      file,
+      "--report",
+      report,
+    );
+    expect([code, err]).toEqual([0, ""]);
+    return {
+      image: vips.Image.newFromBuffer(await readFile(file)),
+      report: JSON.parse(await readFile(report, "utf8")) as {
+        suspects: { kind: string }[];
+        warnings: unknown[];
+      },
     };
+  };
   const black = (im: Vips.Image): number => im.extractBand(1).lessEq(64).avg() / 255;
-  const crop = await made("crop", "png"),
-    keep = await made("keep", "tif"),
-    extend = await made("extend", "png"),
-    rectangle = await made("rectangle", "png");
+  const crop = await made("crop", "png");
+  const keep = await made("keep", "tif");
+  const extend = await made("extend", "png");
+  const rectangle = await made("rectangle", "png");
   expect([crop, extend, rectangle].map(({ image }) => image.bands)).toEqual([3, 3, 3]);
   expect(keep.image.bands).toBe(4);
   const alpha = keep.image.extractBand(3);
@@ -479,27 +481,27 @@ test("a panorama's borders: cut off, left empty with alpha, filled, or bent away
 });
 
 test("a frame of a sweep that was taken twice is named and left out, unless it is asked for", async () => {
-  const vips = await Vips({ dynamicLibraries: [] }),
-    again = join(dir, "again.jpg"),
-    frame = vips.Image.newFromFile(frames(434, 1)[0]!);
+  const vips = await Vips({ dynamicLibraries: [] });
+  const again = join(dir, "again.jpg");
+  const frame = vips.Image.newFromFile(frames(434, 1)[0]!);
   // a hand's width beside, and coded anew
   frame.embed(-6, -4, frame.width, frame.height, { extend: "copy" }).writeToFile(again, { Q: 88 });
   const made = async (...set: string[]) => {
-    const report = join(dir, "twice.json"),
-      { code, err } = await run(
-        "merge",
-        ...frames(433, 3),
-        again,
-        "--as",
-        "panorama",
-        "--set",
-        "panorama.width=900",
-        ...set,
-        "--out",
-        join(dir, "twice.jpg"),
-        "--report",
-        report,
-      );
+    const report = join(dir, "twice.json");
+    const { code, err } = await run(
+      "merge",
+      ...frames(433, 3),
+      again,
+      "--as",
+      "panorama",
+      "--set",
+      "panorama.width=900",
+      ...set,
+      "--out",
+      join(dir, "twice.jpg"),
+      "--report",
+      report,
+    );
     expect([code, err]).toEqual([0, ""]);
     const r = JSON.parse(await readFile(report, "utf8")) as {
       panorama: { duplicates: unknown[]; leftOut: unknown[]; frames: unknown[] };
@@ -539,56 +541,56 @@ test("frames that do not overlap make no panorama, and say so", async () => {
 });
 
 test("merge --as focus: sharper than any frame, in whatever order they come", async () => {
-  const vips = await Vips({ dynamicLibraries: [] }),
-    run_ = simulateFocusRun(simulatedRoom(360, 240, 8), {
-      width: 360,
-      height: 240,
-      count: 8,
-      blur: 12,
-      breathing: 0.01,
-      seed: 2,
-    });
-  const order = [3, 0, 6, 2, 7, 5, 1, 4],
-    files = await Promise.all(
-      order.map(async (i, k) => {
-        const file = join(dir, `focus${k}.png`),
-          im = vips.Image.newFromMemory(
-            run_.frames[i]!.samples,
-            360,
-            240,
-            3,
-            vips.BandFormat.uchar,
-          ).copy({ interpretation: "srgb" });
-        await writeFile(file, im.pngsaveBuffer());
-        im.delete();
-        return file;
-      }),
-    );
-  const out = join(dir, "focus.png"),
-    report = join(dir, "focus.json"),
-    { code, err } = await run(
-      "merge",
-      ...files,
-      "--as",
-      "focus",
-      "--set",
-      "edges.mode=keep",
-      "--out",
-      out,
-      "--depth",
-      "8",
-      "--report",
-      report,
-    );
+  const vips = await Vips({ dynamicLibraries: [] });
+  const run_ = simulateFocusRun(simulatedRoom(360, 240, 8), {
+    width: 360,
+    height: 240,
+    count: 8,
+    blur: 12,
+    breathing: 0.01,
+    seed: 2,
+  });
+  const order = [3, 0, 6, 2, 7, 5, 1, 4];
+  const files = await Promise.all(
+    order.map(async (i, k) => {
+      const file = join(dir, `focus${k}.png`);
+      const im = vips.Image.newFromMemory(
+        run_.frames[i]!.samples,
+        360,
+        240,
+        3,
+        vips.BandFormat.uchar,
+      ).copy({ interpretation: "srgb" });
+      await writeFile(file, im.pngsaveBuffer());
+      im.delete();
+      return file;
+    }),
+  );
+  const out = join(dir, "focus.png");
+  const report = join(dir, "focus.json");
+  const { code, err } = await run(
+    "merge",
+    ...files,
+    "--as",
+    "focus",
+    "--set",
+    "edges.mode=keep",
+    "--out",
+    out,
+    "--depth",
+    "8",
+    "--report",
+    report,
+  );
   expect([code, err]).toEqual([0, ""]);
   const found = (
-      JSON.parse(await readFile(report, "utf8")) as { focus: { order: string[] } }
-    ).focus.order.map((n) => order[Number(/\d+/.exec(n)![0])]!),
-    steps = found.slice(1).map((v, i) => v - found[i]!);
+    JSON.parse(await readFile(report, "utf8")) as { focus: { order: string[] } }
+  ).focus.order.map((n) => order[Number(/\d+/.exec(n)![0])]!);
+  const steps = found.slice(1).map((v, i) => v - found[i]!);
   expect(Math.abs(steps.reduce((a, b) => a + Math.sign(b), 0))).toBeGreaterThanOrEqual(5);
   const pixels = (b: Uint8Array): Uint8Array => {
-    const im = vips.Image.newFromBuffer(b),
-      p = im.writeToMemory() as Uint8Array;
+    const im = vips.Image.newFromBuffer(b);
+    const p = im.writeToMemory() as Uint8Array;
     im.delete();
     return p;
   };
@@ -607,9 +609,9 @@ test("merge --as focus: sharper than any frame, in whatever order they come", as
         s += Math.abs(p[(y * 360 + x) * 3 + 1]! - p[(y * 360 + x + 1) * 3 + 1]!);
     return s;
   };
-  const fused = pixels(await readFile(out)),
-    steepest = Math.max(...run_.frames.map((f) => slope(f.samples))),
-    nearest = Math.min(...run_.frames.map((f) => off(f.samples)));
+  const fused = pixels(await readFile(out));
+  const steepest = Math.max(...run_.frames.map((f) => slope(f.samples)));
+  const nearest = Math.min(...run_.frames.map((f) => off(f.samples)));
   process.stdout.write(
     `focus run: ${(slope(fused) / steepest).toFixed(2)} times the slopes of the sharpest frame, ${off(fused).toFixed(1)} off the scene in the mean square, the best frame ${nearest.toFixed(1)}\n`,
   );

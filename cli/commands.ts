@@ -395,8 +395,8 @@ function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["ali
 }
 
 function focusReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
-  const name = (i: number): string => frames[i]!.source.name,
-    used = aligned.frames.filter((f) => f.used).length;
+  const name = (i: number): string => frames[i]!.source.name;
+  const used = aligned.frames.filter((f) => f.used).length;
   return {
     frames: aligned.frames.map((a, i) => ({
       file: name(i),
@@ -435,8 +435,8 @@ function panoramaReport(
   { placing, region }: NonNullable<Delivered["panorama"]>,
   size: number,
 ) {
-  const { canvas, cameras, rmsPx, leftOut, duplicates } = placing,
-    name = (i: number): string => frames[i]!.source.name;
+  const { canvas, cameras, rmsPx, leftOut, duplicates } = placing;
+  const name = (i: number): string => frames[i]!.source.name;
   return {
     frames: cameras.map((c, i) => ({
       file: name(i),

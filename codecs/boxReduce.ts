@@ -7,15 +7,15 @@ export function boxReduce<T extends Samples>(
   h: number,
   s: number,
 ): { samples: T; width: number; height: number } {
-  const W = Math.ceil(w / s),
-    H = Math.ceil(h / s),
-    round = !(src instanceof Float32Array);
+  const W = Math.ceil(w / s);
+  const H = Math.ceil(h / s);
+  const round = !(src instanceof Float32Array);
   const out = new (src.constructor as new (n: number) => T)(W * H * 3);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++)
       for (let c = 0; c < 3; c++) {
-        let sum = 0,
-          n = 0;
+        let sum = 0;
+        let n = 0;
         for (let j = y * s; j < Math.min(h, y * s + s); j++)
           for (let i = x * s; i < Math.min(w, x * s + s); i++, n++)
             sum += src[(j * w + i) * 3 + c]!;

@@ -46,8 +46,8 @@ afterAll(() => rmSync(dir, { recursive: true, force: true }));
 const tool = (name: string, ...args: string[]): string =>
   execFileSync(name, args, { encoding: "utf8", cwd: dir, stdio: ["ignore", "pipe", "pipe"] });
 
-const W = 61,
-  H = 45;
+const W = 61;
+const H = 45;
 /** A picture of known values: ramps and a mark in the top left corner, 0..1. */
 const value = (x: number, y: number, c: number): number =>
   x < 6 && y < 4 ? [0.9, 0.1, 0.2][c]! : [x / W, y / H, (x + y) / (W + H)][c]! * 0.9 + 0.02;
@@ -79,8 +79,8 @@ const input = (samples: EncodeInput["samples"], more: Partial<EncodeInput>): Enc
 const written = async (i: EncodeInput): Promise<Uint8Array> => joined(await codec.encode(i));
 /** Linear Rec. 2020 of a decoded pixel. */
 const working = (d: Decoded, x: number, y: number): number[] => {
-  const size = d.lut.length / 3,
-    o = (y * d.width + x) * 3;
+  const size = d.lut.length / 3;
+  const o = (y * d.width + x) * 3;
   return apply(
     d.matrix,
     [0, 1, 2].map((c) => (size ? d.lut[c * size + d.samples[o + c]!]! : d.samples[o + c]!)),
@@ -104,8 +104,8 @@ function worst(d: Decoded, linear = false): number {
   return m;
 }
 const pnm = (samples: Uint8Array | Uint16Array): Buffer => {
-  const wide = samples instanceof Uint16Array,
-    body = wide ? Buffer.from(samples.buffer.slice(0)).swap16() : Buffer.from(samples);
+  const wide = samples instanceof Uint16Array;
+  const body = wide ? Buffer.from(samples.buffer.slice(0)).swap16() : Buffer.from(samples);
   return Buffer.concat([Buffer.from(`P6\n${W} ${H}\n${wide ? 65535 : 255}\n`), body]);
 };
 
@@ -134,8 +134,8 @@ describe("reading what other programs wrote", () => {
     ["a.avif", ["8.ppm", "-quality", "95"], 8, 0.12],
   ] as const)("%s", async (name, args, depth, close) => {
     tool("convert", ...args, name);
-    const bytes = readFileSync(join(dir, name)),
-      info = await codec.inspect(bytes, name);
+    const bytes = readFileSync(join(dir, name));
+    const info = await codec.inspect(bytes, name);
     expect([info.width, info.height, info.depth]).toEqual([W, H, depth]);
     // floats without a profile are taken as light itself
     expect(worst(await codec.decode(bytes, name, 1), depth === 32)).toBeLessThan(close);
@@ -145,8 +145,8 @@ describe("reading what other programs wrote", () => {
   });
   test("grey, and the first of several pages, which is said", async () => {
     tool("convert", "8.ppm", "-colorspace", "Gray", "grey.png");
-    const d = await codec.decode(readFileSync(join(dir, "grey.png")), "grey.png", 1),
-      px = working(d, 30, 20);
+    const d = await codec.decode(readFileSync(join(dir, "grey.png")), "grey.png", 1);
+    const px = working(d, 30, 20);
     expect(Math.max(...px) - Math.min(...px)).toBeLessThan(1e-4);
     tool("convert", "8.ppm", "16.ppm", "8.ppm", "pages.tif");
     expect((await codec.inspect(readFileSync(join(dir, "pages.tif")), "pages.tif")).pages).toBe(3);
@@ -154,8 +154,8 @@ describe("reading what other programs wrote", () => {
   const packed = join(process.cwd(), "tests/files/exr");
   // written by OpenCV's OpenEXR: the known picture, four times as bright
   test.each(readdirSync(packed))("EXR packed as %s, by rows and in tiles", async (file) => {
-    const bytes = readFileSync(join(packed, file)),
-      half = file.startsWith("half");
+    const bytes = readFileSync(join(packed, file));
+    const half = file.startsWith("half");
     expect(await codec.inspect(bytes, file)).toMatchObject({
       width: W,
       height: H,
@@ -197,9 +197,9 @@ describe("reading what other programs wrote", () => {
 });
 
 describe("writing what other programs read", () => {
-  const eight = picture((n) => new Uint8Array(n), 255),
-    sixteen = picture((n) => new Uint16Array(n), 65535),
-    floats = picture((n) => new Float32Array(n), 1);
+  const eight = picture((n) => new Uint8Array(n), 255);
+  const sixteen = picture((n) => new Uint16Array(n), 65535);
+  const floats = picture((n) => new Float32Array(n), 1);
   const compare = (name: string, reference: string): number => {
     try {
       tool("compare", "-metric", "AE", "-fuzz", "0.02%", reference, name, "null:");
@@ -222,16 +222,16 @@ describe("writing what other programs read", () => {
   test.each(["none", "lzw"] as const)(
     "a file of several pieces, packed by %s, with its metadata behind them",
     async (compression) => {
-      const width = 1500,
-        height = 700,
-        random1 = random(3),
-        samples = new Uint16Array(width * height * 3).map(() => random1() * 65535);
+      const width = 1500;
+      const height = 700;
+      const random1 = random(3);
+      const samples = new Uint16Array(width * height * 3).map(() => random1() * 65535);
       const parts = await codec.encode({
-          ...input(samples, { compression, metadataFrom: raw() }),
-          width,
-          height,
-        }),
-        bytes = joined(parts);
+        ...input(samples, { compression, metadataFrom: raw() }),
+        width,
+        height,
+      });
+      const bytes = joined(parts);
       expect(parts.length).toBeGreaterThan(1);
       writeFileSync(join(dir, "large.tif"), bytes);
       expect(tool("identify", "-format", "%w %h %z", "large.tif[0]")).toBe(`${width} ${height} 16`);
@@ -508,20 +508,20 @@ describe("writing what other programs read", () => {
         ),
       );
       const said = JSON.parse(
-          tool(
-            "exiftool",
-            "-j",
-            "-n",
-            "-a",
-            "-G",
-            "-XResolution",
-            "-YResolution",
-            "-ResolutionUnit",
-            "-PixelsPerUnitX",
-            `p.${format}`,
-          ),
-        )[0] as Record<string, number>,
-        told = Object.entries(said).filter(([k]) => /Resolution$|PixelsPerUnitX/.test(k));
+        tool(
+          "exiftool",
+          "-j",
+          "-n",
+          "-a",
+          "-G",
+          "-XResolution",
+          "-YResolution",
+          "-ResolutionUnit",
+          "-PixelsPerUnitX",
+          `p.${format}`,
+        ),
+      )[0] as Record<string, number>;
+      const told = Object.entries(said).filter(([k]) => /Resolution$|PixelsPerUnitX/.test(k));
       expect(told.length).toBeGreaterThan(0);
       // inches, or metres in PNG
       for (const [k, v] of told)
@@ -565,14 +565,14 @@ describe("writing what other programs read", () => {
 
 describe("camera raws", () => {
   const raw = (bayer: boolean, more: object = {}): Uint8Array => {
-    const w = 64,
-      h = 48,
-      samples = new Uint16Array(w * h * (bayer ? 1 : 3)),
-      grey = [10000, 20000, 15000];
+    const w = 64;
+    const h = 48;
+    const samples = new Uint16Array(w * h * (bayer ? 1 : 3));
+    const grey = [10000, 20000, 15000];
     for (let y = 0; y < h; y++)
       for (let x = 0; x < w; x++) {
-        const light = x < 32 ? 1 : 2.5,
-          at = (c: number): number => Math.min(60000, grey[c]! * light) + 600;
+        const light = x < 32 ? 1 : 2.5;
+        const at = (c: number): number => Math.min(60000, grey[c]! * light) + 600;
         if (bayer) samples[y * w + x] = at((y & 1) + (x & 1));
         else for (let c = 0; c < 3; c++) samples[(y * w + x) * 3 + c] = at(c);
       }
@@ -590,8 +590,8 @@ describe("camera raws", () => {
   test.each([[true], [false]])(
     "a DNG, mosaic %s: linear, balanced as shot by the matrix, with room above where channels have it",
     async (bayer) => {
-      const d = await codec.decode(raw(bayer), "x.dng", 1),
-        info = await codec.inspect(raw(bayer), "x.dng");
+      const d = await codec.decode(raw(bayer), "x.dng", 1);
+      const info = await codec.inspect(raw(bayer), "x.dng");
       expect(info).toMatchObject({
         format: "raw",
         width: 64,
@@ -600,8 +600,8 @@ describe("camera raws", () => {
         exif: { aperture: 8, iso: 100 },
       });
       expect(info.exif.exposureTime).toBeCloseTo(1 / 60, 4);
-      const dark = working(d, 16, 24),
-        bright = working(d, 50, 24);
+      const dark = working(d, 16, 24);
+      const bright = working(d, 50, 24);
       dark.forEach((v) => expect(v).toBeCloseTo(20000 / 60000, 2));
       bright.forEach((v) => expect(v).toBeCloseTo((20000 / 60000) * 2.5, 1));
       const half = await codec.decode(raw(bayer), "x.dng", 4);
@@ -626,8 +626,8 @@ describe("camera raws", () => {
     expect((await codec.inspect(raw(true), "x.dng")).lens).toBeUndefined();
   });
   test("is turned upright", async () => {
-    const bytes = raw(false, { orientation: 6 }),
-      d = await codec.decode(bytes, "x.dng", 1);
+    const bytes = raw(false, { orientation: 6 });
+    const d = await codec.decode(bytes, "x.dng", 1);
     expect([d.width, d.height]).toEqual([48, 64]);
     expect(await codec.inspect(bytes, "x.dng")).toMatchObject({ width: 48, height: 64 });
     expect(working(d, 24, 50)[1]! / working(d, 24, 10)[1]!).toBeCloseTo(2.5, 1);
@@ -638,8 +638,8 @@ describe("camera raws", () => {
 const ROUNDS = Number(process.env["RHIZOME_FUZZ"] ?? 40);
 describe("damaged files", () => {
   const made = async (): Promise<[string, Uint8Array][]> => {
-    const eight = picture((n) => new Uint8Array(n), 255),
-      floats = picture((n) => new Float32Array(n), 1);
+    const eight = picture((n) => new Uint8Array(n), 255);
+    const floats = picture((n) => new Float32Array(n), 1);
     const dng = writeDng({
       width: 32,
       height: 32,
@@ -663,8 +663,8 @@ describe("damaged files", () => {
     ];
   };
   test("end in a picture or in an error with the file's name, whatever was changed or cut", async () => {
-    const rnd = random(77),
-      said = new Set<string>();
+    const rnd = random(77);
+    const said = new Set<string>();
     for (const [name, good] of await made())
       for (let i = 0; i < ROUNDS; i++) {
         let bad = good.slice();

@@ -11,13 +11,13 @@ const opcode = (id: number, data: number[]): number[] => [
   ...u32(data.length),
   ...data,
 ];
-const u32 = (v: number): number[] => [v >>> 24, (v >> 16) & 255, (v >> 8) & 255, v & 255],
-  doubles = (v: number[]): number[] =>
-    v.flatMap((x) => {
-      const d = new DataView(new ArrayBuffer(8));
-      d.setFloat64(0, x);
-      return [...new Uint8Array(d.buffer)];
-    });
+const u32 = (v: number): number[] => [v >>> 24, (v >> 16) & 255, (v >> 8) & 255, v & 255];
+const doubles = (v: number[]): number[] =>
+  v.flatMap((x) => {
+    const d = new DataView(new ArrayBuffer(8));
+    d.setFloat64(0, x);
+    return [...new Uint8Array(d.buffer)];
+  });
 /** The way from straight to bent that k of ideal = r (1 + k r^2) goes, as a series. */
 const series = (k: number, scale = 1): number[] =>
   [1, -k, 3 * k * k, -12 * k ** 3].map((c) => c * scale);

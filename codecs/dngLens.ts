@@ -1,11 +1,11 @@
 import type { FileLens } from "../core/frame/frame";
 
 /** Tags of TIFF 6.0 and of DNG 1.6: further directories of a file, and what is to be done to a picture after its colours are made. */
-const SUB_DIRECTORIES = 0x014a,
-  OPCODES = 0xc74e;
+const SUB_DIRECTORIES = 0x014a;
+const OPCODES = 0xc74e;
 /** Opcodes of DNG 1.6, chapter 7: a warp by radial terms, and a gain that rises outwards. */
-const WARP = 1,
-  GAIN_OUTWARDS = 3;
+const WARP = 1;
+const GAIN_OUTWARDS = 3;
 /** Directories and opcodes beyond which a file is not believed. */
 const MOST = 64;
 
@@ -17,18 +17,18 @@ const MOST = 64;
  */
 export function readDngLens(bytes: Uint8Array): FileLens | undefined {
   try {
-    const d = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength),
-      little = d.getUint16(0) === 0x4949;
+    const d = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    const little = d.getUint16(0) === 0x4949;
     if ((!little && d.getUint16(0) !== 0x4d4d) || d.getUint16(2, little) !== 42) return undefined;
-    const waiting = [d.getUint32(4, little)],
-      lens: FileLens = {};
+    const waiting = [d.getUint32(4, little)];
+    const lens: FileLens = {};
     for (let k = 0; k < waiting.length && k < MOST; k++) {
-      const at = waiting[k]!,
-        n = d.getUint16(at, little);
+      const at = waiting[k]!;
+      const n = d.getUint16(at, little);
       for (let i = 0; i < n; i++) {
-        const e = at + 2 + i * 12,
-          tag = d.getUint16(e, little),
-          count = d.getUint32(e + 4, little);
+        const e = at + 2 + i * 12;
+        const tag = d.getUint16(e, little);
+        const count = d.getUint32(e + 4, little);
         if (tag === SUB_DIRECTORIES)
           for (let s = 0; s < Math.min(count, MOST); s++)
             waiting.push(
@@ -55,15 +55,15 @@ export function readDngLens(bytes: Uint8Array): FileLens | undefined {
 function fromOpcodes(d: DataView): FileLens {
   let lens: FileLens = {};
   for (let i = 0, at = 4, n = Math.min(MOST, d.getUint32(0)); i < n; i++) {
-    const id = d.getUint32(at),
-      size = d.getUint32(at + 12),
-      from = at + 16,
-      number = (k: number): number => d.getFloat64(from + k);
+    const id = d.getUint32(at);
+    const size = d.getUint32(at + 12);
+    const from = at + 16;
+    const number = (k: number): number => d.getFloat64(from + k);
     if (id === WARP) {
       const planes = Array.from({ length: Math.min(3, d.getUint32(from)) }, (_, p) =>
-          [0, 1, 2, 3].map((k) => number(4 + p * 48 + k * 8)),
-        ),
-        green = planes[1] ?? planes[0]!;
+        [0, 1, 2, 3].map((k) => number(4 + p * 48 + k * 8)),
+      );
+      const green = planes[1] ?? planes[0]!;
       lens = {
         ...lens,
         distortion: bend(green),
@@ -85,31 +85,31 @@ const warped = (k: readonly number[], r: number): number =>
 
 /** k of ideal = s r (1 + k r^2) that comes nearest to the warp, which goes from the ideal place to the one in the frame; in least squares over the area. */
 function bend(warp: readonly number[]): number {
-  let aa = 0,
-    ab = 0,
-    bb = 0,
-    ay = 0,
-    by = 0;
+  let aa = 0;
+  let ab = 0;
+  let bb = 0;
+  let ay = 0;
+  let by = 0;
   for (const ideal of RADII) {
-    const r = warped(warp, ideal),
-      a = r,
-      b = r ** 3,
-      w = ideal;
+    const r = warped(warp, ideal);
+    const a = r;
+    const b = r ** 3;
+    const w = ideal;
     aa += w * a * a;
     ab += w * a * b;
     bb += w * b * b;
     ay += w * a * ideal;
     by += w * b * ideal;
   }
-  const det = aa * bb - ab * ab,
-    s = (ay * bb - by * ab) / det,
-    sk = (by * aa - ay * ab) / det;
+  const det = aa * bb - ab * ab;
+  const s = (ay * bb - by * ab) / det;
+  const sk = (by * aa - ay * ab) / det;
   return within(sk / s, -0.3, 0.3);
 }
 /** How much larger one colour is drawn than another, in 1/10000. */
 function larger(colour: readonly number[], green: readonly number[]): number {
-  let sum = 0,
-    weights = 0;
+  let sum = 0;
+  let weights = 0;
   for (const r of RADII) {
     sum += r * r * (warped(colour, r) / warped(green, r) - 1);
     weights += r * r;
@@ -118,11 +118,11 @@ function larger(colour: readonly number[], green: readonly number[]): number {
 }
 /** v of light = 1 - v r^2 that a gain of 1 + k0 r^2 + k1 r^4 + ... evens. */
 function falloff(k: readonly number[]): number {
-  let along = 0,
-    square = 0;
+  let along = 0;
+  let square = 0;
   for (const r of RADII) {
-    const gain = 1 + k.reduce((s, c, i) => s + c * r ** (2 * i + 2), 0),
-      x = gain * r * r;
+    const gain = 1 + k.reduce((s, c, i) => s + c * r ** (2 * i + 2), 0);
+    const x = gain * r * r;
     along += r * (gain - 1) * x;
     square += r * x * x;
   }

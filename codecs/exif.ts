@@ -16,8 +16,8 @@ const rational = (t: Tag): number | undefined => {
   return n !== undefined && Number.isFinite(n) && n > 0 ? n : undefined;
 };
 const text = (t: Tag): string | undefined => {
-  const v = t?.value,
-    s = Array.isArray(v) ? String(v[0] ?? "") : typeof v === "string" ? v : "";
+  const v = t?.value;
+  const s = Array.isArray(v) ? String(v[0] ?? "") : typeof v === "string" ? v : "";
   return s.replace(/\0/g, "").trim().slice(0, 200) || undefined;
 };
 

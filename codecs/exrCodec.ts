@@ -43,8 +43,8 @@ function readHeader(b: Uint8Array, name: string): Header & { end: number } {
       const attribute = text();
       if (!attribute) return { ...out, end: at };
       text();
-      const size = d.getUint32(at, true),
-        p = at + 4;
+      const size = d.getUint32(at, true);
+      const p = at + 4;
       if (attribute === "dataWindow") {
         out.width = d.getInt32(p + 8, true) - d.getInt32(p, true) + 1;
         out.height = d.getInt32(p + 12, true) - d.getInt32(p + 4, true) + 1;
@@ -94,9 +94,9 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
       } catch (e) {
         throw damaged(name, e);
       }
-      const { width: w, height: ht } = r,
-        channels = r.data.length / (w * ht),
-        samples = new Float32Array(w * ht * 3);
+      const { width: w, height: ht } = r;
+      const channels = r.data.length / (w * ht);
+      const samples = new Float32Array(w * ht * 3);
       // three.js counts rows from the bottom
       for (let y = 0; y < ht; y++)
         for (let x = 0; x < w; x++)
@@ -131,16 +131,16 @@ export async function encodeExr(
   compress: boolean,
   facts: Attribute[] = [],
 ): Promise<Uint8Array<ArrayBuffer>> {
-  const n = width * height,
-    data = half ? new Uint16Array(n * 4) : new Float32Array(n * 4),
-    one = half ? DataUtils.toHalfFloat(1) : 1;
+  const n = width * height;
+  const data = half ? new Uint16Array(n * 4) : new Float32Array(n * 4);
+  const one = half ? DataUtils.toHalfFloat(1) : 1;
   const put = half
     ? (v: number): number => DataUtils.toHalfFloat(Math.max(-65504, Math.min(65504, v)))
     : (v: number): number => v;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const i = (y * width + x) * 3,
-        o = ((height - 1 - y) * width + x) * 4;
+      const i = (y * width + x) * 3;
+      const o = ((height - 1 - y) * width + x) * 4;
       data[o] = put(samples[i]!);
       data[o + 1] = put(samples[i + 1]!);
       data[o + 2] = put(samples[i + 2]!);
@@ -168,12 +168,12 @@ export function exrFacts({
   caption,
   ppi,
 }: Pick<EncodeInput, "metadataFrom" | "caption" | "ppi">): Attribute[] {
-  const e = from?.exif ?? {},
-    [make, ...model] = (e.camera ?? "").split(" "),
-    words = (name: string, t: string | undefined): Attribute[] =>
-      t ? [[name, "string", text(t)]] : [],
-    value = (name: string, v: number | undefined): Attribute[] =>
-      v === undefined ? [] : [[name, "float", floats(v)]];
+  const e = from?.exif ?? {};
+  const [make, ...model] = (e.camera ?? "").split(" ");
+  const words = (name: string, t: string | undefined): Attribute[] =>
+    t ? [[name, "string", text(t)]] : [];
+  const value = (name: string, v: number | undefined): Attribute[] =>
+    v === undefined ? [] : [[name, "float", floats(v)]];
   return [
     ...value("xDensity", ppi),
     ...value("expTime", e.exposureTime),
@@ -196,15 +196,15 @@ function withAttributes(
   attributes: Attribute[],
   rows: number,
 ): Uint8Array<ArrayBuffer> {
-  const { end, height } = readHeader(file, "the new file"),
-    parts = attributes.flatMap(([name, type, value]) => [
-      text(`${name}\0${type}\0`),
-      new Uint8Array(Uint32Array.of(value.length).buffer),
-      value,
-    ]);
-  const length = parts.reduce((s, p) => s + p.length, 0),
-    out = new Uint8Array(file.length + length),
-    view = new DataView(out.buffer);
+  const { end, height } = readHeader(file, "the new file");
+  const parts = attributes.flatMap(([name, type, value]) => [
+    text(`${name}\0${type}\0`),
+    new Uint8Array(Uint32Array.of(value.length).buffer),
+    value,
+  ]);
+  const length = parts.reduce((s, p) => s + p.length, 0);
+  const out = new Uint8Array(file.length + length);
+  const view = new DataView(out.buffer);
   let at = end - 1;
   out.set(file.subarray(0, at));
   out.set(file.subarray(at), at + length);

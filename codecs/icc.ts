@@ -34,8 +34,8 @@ export function readMatrixProfile(bytes: Uint8Array): InputColour | undefined {
   if (bytes.length < 132 || text(36, 4) !== "acsp" || text(16, 4) !== "RGB ") return undefined;
   const tags = new Map<string, { at: number; size: number }>();
   for (let i = 0, n = Math.min(100, d.getUint32(128)); i < n && 144 + i * 12 <= bytes.length; i++) {
-    const at = d.getUint32(136 + i * 12),
-      size = d.getUint32(140 + i * 12);
+    const at = d.getUint32(136 + i * 12);
+    const size = d.getUint32(140 + i * 12);
     if (at + size <= bytes.length && size >= 12) tags.set(text(132 + i * 12, 4), { at, size });
   }
   if (tags.has("A2B0")) return undefined;
@@ -74,14 +74,14 @@ function readCurve(
     }
     const t = Float64Array.from({ length: n }, (_, i) => d.getUint16(at + 12 + i * 2) / 65535);
     return (v) => {
-      const x = Math.min(1, Math.max(0, v)) * (n - 1),
-        i = Math.min(n - 2, Math.floor(x));
+      const x = Math.min(1, Math.max(0, v)) * (n - 1);
+      const i = Math.min(n - 2, Math.floor(x));
       return t[i]! + (t[i + 1]! - t[i]!) * (x - i);
     };
   }
   if (type !== "para") return undefined;
-  const kind = d.getUint16(at + 8),
-    count = [1, 3, 4, 5, 7][kind];
+  const kind = d.getUint16(at + 8);
+  const count = [1, 3, 4, 5, 7][kind];
   if (count === undefined || 12 + count * 4 > size) return undefined;
   const [g = 1, a = 1, b = 0, c = 0, dd = 0, e = 0, f = 0] = Array.from(
     { length: count },
@@ -113,8 +113,8 @@ function readName(
       ),
     );
   if (type !== "mluc" || g.size < 28) return "embedded profile";
-  const len = d.getUint32(g.at + 20),
-    off = d.getUint32(g.at + 24);
+  const len = d.getUint32(g.at + 20);
+  const off = d.getUint32(g.at + 24);
   if (off + len > g.size) return "embedded profile";
   return Array.from({ length: len >> 1 }, (_, i) =>
     String.fromCharCode(d.getUint16(g.at + off + i * 2)),
@@ -123,8 +123,8 @@ function readName(
 
 /** A version 4.3 matrix profile of one of our spaces, or of its primaries without the curve. */
 export function writeProfile(space: SpaceId, linear = false): Uint8Array {
-  const s = SPACES[space],
-    c = linear ? SPACES.linear.curve : s.curve;
+  const s = SPACES[space];
+  const c = linear ? SPACES.linear.curve : s.curve;
   const m = multiply(bradford(D65_XYZ, D50_XYZ), s.toXyz);
   const s15 = (v: number): number[] => {
     const i = Math.round(v * 65536) | 0;
@@ -181,8 +181,8 @@ export function writeProfile(space: SpaceId, linear = false): Uint8Array {
     ["bTRC", curve],
   ];
   let at = 132 + parts.length * 12;
-  const table: number[] = [],
-    data: number[] = [];
+  const table: number[] = [];
+  const data: number[] = [];
   const placed = new Map<number[], number>();
   for (const [tag, body] of parts) {
     if (!placed.has(body)) {

@@ -22,8 +22,8 @@ export function checkSize(name: string, width: number, height: number): void {
 export function damaged(name: string, e: unknown): RhizomeError {
   if (e instanceof RhizomeError) return e;
   // libvips throws a pair of kind and text
-  const said: unknown = (e as { message?: unknown } | undefined)?.message ?? e,
-    all = String(Array.isArray(said) ? said[1] : (said ?? ""));
+  const said: unknown = (e as { message?: unknown } | undefined)?.message ?? e;
+  const all = String(Array.isArray(said) ? said[1] : (said ?? ""));
   const text = all.split("\n").filter(Boolean).at(-1)?.slice(0, 160);
   return new RhizomeError(
     "damaged",

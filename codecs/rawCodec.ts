@@ -74,8 +74,8 @@ export function rawCodec(
   }
   const decoder: Decoder = {
     inspect(bytes, name): FrameInfo {
-      const m = opened(bytes, name, {}, (raw) => raw.metadata(true)),
-        { width, height } = m;
+      const m = opened(bytes, name, {}, (raw) => raw.metadata(true));
+      const { width, height } = m;
       checkSize(name, width, height);
       const own = {
         ...(m.shutter > 0 ? { exposureTime: m.shutter } : {}),
@@ -99,8 +99,8 @@ export function rawCodec(
 
     decode(bytes, name, shrink): Decoded {
       return opened(bytes, name, { halfSize: shrink > 1 }, (raw) => {
-        const m = raw.metadata(true),
-          { width, height } = m;
+        const m = raw.metadata(true);
+        const { width, height } = m;
         checkSize(name, width, height);
         const d = raw.imageData();
         if (!d || d.bits !== 16 || (d.colors !== 3 && d.colors !== 1))
@@ -108,8 +108,8 @@ export function rawCodec(
             name,
             `no picture of three colours in 16 bit${d ? ` but ${d.colors} in ${d.bits}` : ""}`,
           );
-        const all = new Uint16Array(d.data.slice().buffer),
-          n = d.width * d.height;
+        const all = new Uint16Array(d.data.slice().buffer);
+        const n = d.width * d.height;
         let samples = all;
         if (d.colors === 1) {
           samples = new Uint16Array(n * 3);
@@ -120,8 +120,8 @@ export function rawCodec(
           left > 1
             ? boxReduce(samples, d.width, d.height, left)
             : { samples, width: d.width, height: d.height };
-        const { cam_mul: asShot, pre_mul: daylight, rgb_cam: c } = m.color_data,
-          mul = asShot[0]! > 0 && asShot[2]! > 0 ? asShot : daylight;
+        const { cam_mul: asShot, pre_mul: daylight, rgb_cam: c } = m.color_data;
+        const mul = asShot[0]! > 0 && asShot[2]! > 0 ? asShot : daylight;
         const toSrgb = c.slice(0, 3).flatMap((row) => row.slice(0, 3));
         const lut = new Float32Array(65536 * 3);
         for (let k = 0; k < 3; k++) lut.set(LINEAR, k * 65536);

@@ -23,13 +23,13 @@ export function pictureOf(
   height: number,
 ): { image: Vips.Image; source: Vips.SourceCustom } {
   // the plainest stream there is: Netpbm's, and of floats its variant, which libvips reads from the top down
-  const float = samples instanceof Float32Array,
-    sixteen = samples instanceof Uint16Array;
+  const float = samples instanceof Float32Array;
+  const sixteen = samples instanceof Uint16Array;
   const head = new TextEncoder().encode(
     float ? `PF\n${width} ${height}\n-1.0\n` : `P6\n${width} ${height}\n${sixteen ? 65535 : 255}\n`,
   );
-  const body = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength),
-    all = head.length + body.length;
+  const body = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
+  const all = head.length + body.length;
   let at = 0;
   const source = new vips.SourceCustom();
   source.onRead = (length) => {
@@ -59,15 +59,15 @@ const PIECE = 1 << 22;
 
 /** Where libvips writes a file, going back in it as TIFF asks; to be deleted when the file is written. */
 export function partsTarget(vips: typeof Vips): { target: Vips.TargetCustom; parts(): Parts } {
-  const pieces: Parts = [],
-    target = new vips.TargetCustom();
-  let at = 0,
-    end = 0;
+  const pieces: Parts = [];
+  const target = new vips.TargetCustom();
+  let at = 0;
+  let end = 0;
   target.onWrite = (data) => {
     for (let i = 0; i < data.length;) {
-      const k = Math.floor(at / PIECE),
-        o = at % PIECE,
-        n = Math.min(PIECE - o, data.length - i);
+      const k = Math.floor(at / PIECE);
+      const o = at % PIECE;
+      const n = Math.min(PIECE - o, data.length - i);
       while (pieces.length <= k) pieces.push(new Uint8Array(PIECE));
       pieces[k]!.set(data.subarray(i, i + n), o);
       i += n;
@@ -81,8 +81,8 @@ export function partsTarget(vips: typeof Vips): { target: Vips.TargetCustom; par
   target.onRead = (length) => {
     const n = Math.min(length, end - at, PIECE - (at % PIECE));
     if (n <= 0) return undefined;
-    const from = at % PIECE,
-      part = pieces[Math.floor(at / PIECE)]!.slice(from, from + n);
+    const from = at % PIECE;
+    const part = pieces[Math.floor(at / PIECE)]!.slice(from, from + n);
     at += n;
     return part;
   };

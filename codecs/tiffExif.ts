@@ -12,8 +12,8 @@ export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
   if (!block) return tiff;
   const { from, little = false } = structureOf(block) ?? {};
   if (!from) return tiff;
-  const head = new DataView(tiff[0]!.buffer, tiff[0]!.byteOffset, tiff[0]!.byteLength),
-    length = tiff.reduce((s, p) => s + p.length, 0);
+  const head = new DataView(tiff[0]!.buffer, tiff[0]!.byteOffset, tiff[0]!.byteLength);
+  const length = tiff.reduce((s, p) => s + p.length, 0);
   if (head.getUint16(0) !== 0x4949) return tiff;
 
   const camera = readDirectory(from, from.getUint32(4, little), little);
@@ -26,8 +26,8 @@ export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
   // Make, Model, Software, DateTime, Artist, Copyright
   const named = camera.filter((e) => [0x010f, 0x0110, 0x0132, 0x013b, 0x8298].includes(e.tag));
 
-  const table = bytesAt(tiff, head.getUint32(4, true), 2 + 12 * MOST_ENTRIES),
-    to = new DataView(table.buffer);
+  const table = bytesAt(tiff, head.getUint32(4, true), 2 + 12 * MOST_ENTRIES);
+  const to = new DataView(table.buffer);
   const own: Entry[] = Array.from({ length: to.getUint16(0, true) }, (_, i) => {
     const p = 2 + i * 12;
     return {
@@ -40,8 +40,8 @@ export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
   });
   const tail: number[] = [];
   const base = length + (length & 1);
-  const u16 = (v: number): number[] => [v & 255, (v >> 8) & 255],
-    u32 = (v: number): number[] => [v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >>> 24) & 255];
+  const u16 = (v: number): number[] => [v & 255, (v >> 8) & 255];
+  const u32 = (v: number): number[] => [v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >>> 24) & 255];
   const directory = (entries: Entry[]): number => {
     entries.sort((a, b) => a.tag - b.tag);
     const rows: number[] = [...u16(entries.length)];
@@ -72,22 +72,22 @@ export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {
 
 /** The TIFF structure of an EXIF block; undefined where there is none. */
 function structureOf(block: Uint8Array): { from: DataView; little: boolean } | undefined {
-  const start = block[0] === 0x45 && block[1] === 0x78 ? 6 : 0,
-    from = new DataView(block.buffer, block.byteOffset + start, block.byteLength - start),
-    order = from.byteLength > 8 ? from.getUint16(0) : 0;
+  const start = block[0] === 0x45 && block[1] === 0x78 ? 6 : 0;
+  const from = new DataView(block.buffer, block.byteOffset + start, block.byteLength - start);
+  const order = from.byteLength > 8 ? from.getUint16(0) : 0;
   return order === 0x4949 || order === 0x4d4d ? { from, little: order === 0x4949 } : undefined;
 }
 
 /** An EXIF block that says another resolution, px an inch, where it says one. */
 export function withResolution(block: Uint8Array, ppi: number): Uint8Array {
-  const out = block.slice(),
-    { from, little = false } = structureOf(out) ?? {};
+  const out = block.slice();
+  const { from, little = false } = structureOf(out) ?? {};
   if (!from) return out;
-  const at = from.getUint32(4, little),
-    count = at + 2 <= from.byteLength ? from.getUint16(at, little) : 0;
+  const at = from.getUint32(4, little);
+  const count = at + 2 <= from.byteLength ? from.getUint16(at, little) : 0;
   for (let p = at + 2; p < at + 2 + count * 12 && p + 12 <= from.byteLength; p += 12) {
-    const tag = from.getUint16(p, little),
-      where = from.getUint32(p + 8, little);
+    const tag = from.getUint16(p, little);
+    const where = from.getUint32(p + 8, little);
     if (tag === 0x0128) from.setUint16(p + 8, 2, little);
     if ((tag === 0x011a || tag === 0x011b) && where + 8 <= from.byteLength) {
       from.setUint32(where, ppi, little);
@@ -139,16 +139,16 @@ function readDirectory(d: DataView, at: number, little: boolean): Entry[] {
   if (at + 2 > d.byteLength) return [];
   const out: Entry[] = [];
   for (let i = 0, n = d.getUint16(at, little); i < n && at + 14 + i * 12 <= d.byteLength; i++) {
-    const p = at + 2 + i * 12,
-      type = d.getUint16(p + 2, little),
-      count = d.getUint32(p + 4, little);
+    const p = at + 2 + i * 12;
+    const type = d.getUint16(p + 2, little);
+    const count = d.getUint32(p + 4, little);
     const size = SIZES[type];
     if (!size || count > 65535) continue;
-    const bytes = size * count,
-      q = bytes <= 4 ? p + 8 : d.getUint32(p + 8, little);
+    const bytes = size * count;
+    const q = bytes <= 4 ? p + 8 : d.getUint32(p + 8, little);
     if (q + bytes > d.byteLength) continue;
-    const data = new Uint8Array(bytes),
-      unit = type === 5 || type === 10 ? 4 : size;
+    const data = new Uint8Array(bytes);
+    const unit = type === 5 || type === 10 ? 4 : size;
     for (let k = 0; k < bytes; k++)
       data[k] = d.getUint8(
         q + (little || unit === 1 ? k : Math.floor(k / unit) * unit + (unit - 1 - (k % unit))),

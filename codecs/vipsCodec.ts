@@ -21,8 +21,8 @@ type Picture = Vips.Image;
 /** Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all their coefficients. */
 const TWO_PASS_PX = 12e6;
 /** Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's squares. */
-const STRIP = 3e6,
-  BLOCKS = 64;
+const STRIP = 3e6;
+const BLOCKS = 64;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
 
 export interface VipsCodec extends Decoder {
@@ -106,8 +106,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
     inspect(bytes, name) {
       const image = open(bytes, name);
       try {
-        const depth = DEPTHS[image.format]!,
-          pages = image.getTypeof("n-pages") ? image.getInt("n-pages") : 1;
+        const depth = DEPTHS[image.format]!;
+        const pages = image.getTypeof("n-pages") ? image.getInt("n-pages") : 1;
         const profile = image.getTypeof("icc-profile-data")
           ? (readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile")
           : depth === 32
@@ -130,11 +130,12 @@ export function vipsCodec(vips: Engine): VipsCodec {
     decode: (...args) => gathered(codec.decodeStrips)(...args),
 
     decodeStrips(bytes, name, shrink, take) {
-      const format = formatOf(bytes, name),
-        jpeg = format === "jpeg";
+      const format = formatOf(bytes, name);
+      const jpeg = format === "jpeg";
       const image = open(bytes, name, jpeg && shrink > 1 ? `[shrink=${shrink}]` : "");
       const keep: Picture[] = [];
-      let read: Picture, colour: InputColour;
+      let read: Picture;
+      let colour: InputColour;
       try {
         ({ rgb: read, colour } = toRgb(image, keep));
       } catch (e) {
@@ -145,18 +146,18 @@ export function vipsCodec(vips: Engine): VipsCodec {
       try {
         if (jpeg && shrink > 1) {
           // the decoder drops what is left over at the right and below
-          const head = open(bytes, name),
-            whole = uprightSize(head),
-            [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
+          const head = open(bytes, name);
+          const whole = uprightSize(head);
+          const [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
           head.delete();
           if (w !== rgb.width || h !== rgb.height) {
             keep.push(rgb);
             rgb = rgb.embed(0, 0, w, h, { extend: "copy" });
           }
         }
-        const reduce = jpeg ? 1 : shrink,
-          width = Math.ceil(rgb.width / reduce),
-          height = Math.ceil(rgb.height / reduce);
+        const reduce = jpeg ? 1 : shrink;
+        const width = Math.ceil(rgb.width / reduce);
+        const height = Math.ceil(rgb.height / reduce);
         // a TIFF's own strips may end anywhere, and none can be read twice
         const rows =
           format === "jpeg" || format === "png"
@@ -164,8 +165,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
             : rgb.height;
         let type: SampleType = "u8";
         for (let y = 0; y < rgb.height; y += rows) {
-          const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y)),
-            n = strip.height * rgb.width * 3;
+          const strip = rgb.crop(0, y, rgb.width, Math.min(rows, rgb.height - y));
+          const n = strip.height * rgb.width * 3;
           // given back with the rest, also when a broken file ends the reading here
           keep.push(strip);
           const memory = strip.writeToMemory();
@@ -198,8 +199,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
     },
 
     thumbnail(bytes, name, longEdge) {
-      const head = open(bytes, name),
-        { width, height } = head;
+      const head = open(bytes, name);
+      const { width, height } = head;
       head.delete();
       let shrink = 1;
       while (
@@ -211,8 +212,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
       const image = open(bytes, name, shrink > 1 ? `[shrink=${shrink}]` : "");
       try {
         // read to the end first: reducing alone would pass over a file that breaks off
-        const whole = image.copyMemory(),
-          screen = whole.format === "float" ? whole.copy({ interpretation: "scrgb" }) : whole;
+        const whole = image.copyMemory();
+        const screen = whole.format === "float" ? whole.copy({ interpretation: "scrgb" }) : whole;
         // never enlarged; without a profile of its own it is sRGB already
         const small = screen.thumbnailImage(longEdge, {
           height: longEdge,
@@ -223,8 +224,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
         });
         if (screen !== whole) screen.delete();
         whole.delete();
-        const shown = small.format === "float" ? small.colourspace("srgb") : small,
-          flat = shown.hasAlpha() ? shown.flatten({ background: [128] }) : shown;
+        const shown = small.format === "float" ? small.colourspace("srgb") : small;
+        const flat = shown.hasAlpha() ? shown.flatten({ background: [128] }) : shown;
         const jpeg = flat.jpegsaveBuffer({ Q: 80, keep: 0 });
         for (const p of new Set([flat, shown, small])) p.delete();
         return jpeg;
@@ -236,12 +237,12 @@ export function vipsCodec(vips: Engine): VipsCodec {
     },
 
     encodeThumbnail(d, longEdge) {
-      const n = d.width * d.height,
-        lut = d.lut,
-        size = lut.length / 3,
-        bytes = new Uint8Array(n * 3);
-      const lin = [0, 0, 0],
-        screen = multiply(fromWorking("srgb"), d.matrix);
+      const n = d.width * d.height;
+      const lut = d.lut;
+      const size = lut.length / 3;
+      const bytes = new Uint8Array(n * 3);
+      const lin = [0, 0, 0];
+      const screen = multiply(fromWorking("srgb"), d.matrix);
       for (let i = 0; i < n; i++) {
         for (let c = 0; c < 3; c++) {
           const v = d.samples[i * 3 + c]!;
@@ -253,9 +254,9 @@ export function vipsCodec(vips: Engine): VipsCodec {
             255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, rgb[c]!))),
           );
       }
-      const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar),
-        small = image.thumbnailImage(longEdge, { height: longEdge, size: "down" }),
-        jpeg = small.jpegsaveBuffer({ Q: 80, keep: 0 });
+      const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar);
+      const small = image.thumbnailImage(longEdge, { height: longEdge, size: "down" });
+      const jpeg = small.jpegsaveBuffer({ Q: 80, keep: 0 });
       small.delete();
       image.delete();
       return jpeg;
@@ -269,8 +270,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
           : samples instanceof Uint16Array
             ? vips.BandFormat.ushort
             : vips.BandFormat.uchar;
-      const { image, source } = pictureOf(vips, samples, width, height),
-        { target, parts } = partsTarget(vips);
+      const { image, source } = pictureOf(vips, samples, width, height);
+      const { target, parts } = partsTarget(vips);
       const perMm = input.ppi / 25.4;
       let tagged = image.copy({
         xres: perMm,
@@ -291,18 +292,18 @@ export function vipsCodec(vips: Engine): VipsCodec {
           tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
         if (input.alpha && (format === "png" || format === "tif")) {
           const bytes = vips.Image.newFromMemory(
-              input.alpha,
-              width,
-              height,
-              1,
-              vips.BandFormat.uchar,
-            ),
-            scaled =
-              type === vips.BandFormat.uchar
-                ? bytes
-                : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0),
-            alpha = scaled.cast(type),
-            joined = tagged.bandjoin(alpha);
+            input.alpha,
+            width,
+            height,
+            1,
+            vips.BandFormat.uchar,
+          );
+          const scaled =
+            type === vips.BandFormat.uchar
+              ? bytes
+              : bytes.linear(type === vips.BandFormat.ushort ? 257 : 1 / 255, 0);
+          const alpha = scaled.cast(type);
+          const joined = tagged.bandjoin(alpha);
           for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
           tagged = joined;
         }
@@ -368,18 +369,18 @@ function metadataOf(
   { bytes, name, exif }: NonNullable<EncodeInput["metadataFrom"]>,
 ): Metadata {
   if (!["jpeg", "png", "tiff", "webp"].includes(formatOf(bytes, name) ?? "")) {
-    const fields = exifFields(exif),
-      dot = vips.Image.black(1, 1).copy();
+    const fields = exifFields(exif);
+    const dot = vips.Image.black(1, 1).copy();
     for (const [f, text] of fields) dot.setString(f, text);
-    const file = vips.Image.newFromBuffer(dot.jpegsaveBuffer()),
-      block = file.getBlob("exif-data").slice();
+    const file = vips.Image.newFromBuffer(dot.jpegsaveBuffer());
+    const block = file.getBlob("exif-data").slice();
     for (const p of [dot, file]) p.delete();
     return { fields, exif: block, xmp: undefined };
   }
   const from = vips.Image.newFromBuffer(bytes);
   try {
-    const all = from.getFields(),
-      fields: [string, string][] = [];
+    const all = from.getFields();
+    const fields: [string, string][] = [];
     for (let i = 0; i < all.size(); i++) {
       const f = all.get(i) ?? "";
       if (f.startsWith("exif-ifd") && !f.startsWith("exif-ifd1") && !OWN_FIELDS.has(f))
@@ -416,20 +417,20 @@ const LINEAR_CURVES = [0, 1, 2].map(
 
 /** Floats are linear unless their profile has a curve: then through it, finely tabled up to 1 and as it is above. */
 function linearFloats(src: Float32Array, colour: InputColour): Float32Array {
-  const out = new Float32Array(src.length),
-    N = 65535;
-  const curved = colour.curves.map((f) => Math.abs(f(0.5) - 0.5) > 1e-4),
-    table = colour.curves.map((f, c) =>
-      curved[c] ? Float32Array.from({ length: N + 2 }, (_, i) => f(Math.min(1, i / N))) : undefined,
-    );
+  const out = new Float32Array(src.length);
+  const N = 65535;
+  const curved = colour.curves.map((f) => Math.abs(f(0.5) - 0.5) > 1e-4);
+  const table = colour.curves.map((f, c) =>
+    curved[c] ? Float32Array.from({ length: N + 2 }, (_, i) => f(Math.min(1, i / N))) : undefined,
+  );
   for (let i = 0; i < src.length; i++) {
-    const v = src[i]!,
-      t = table[i % 3];
+    const v = src[i]!;
+    const t = table[i % 3];
     if (!t || !(v > 0)) out[i] = v;
     else if (v > 1) out[i] = colour.curves[i % 3]!(v);
     else {
-      const x = v * N,
-        k = Math.floor(x);
+      const x = v * N;
+      const k = Math.floor(x);
       out[i] = t[k]! + (t[k + 1]! - t[k]!) * (x - k);
     }
   }

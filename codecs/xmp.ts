@@ -18,8 +18,8 @@ const SPHERE = {
  * kept, except orientation and what this one says itself.
  */
 export function writeXmp(caption: Caption, from: string | undefined): string {
-  const { sphere } = caption,
-    evs = caption.evs.filter((e): e is number => e !== undefined);
+  const { sphere } = caption;
+  const evs = caption.evs.filter((e): e is number => e !== undefined);
   const list = (tag: string, kind: "Seq" | "Alt", items: string[]): string =>
     `<${tag}><rdf:${kind}>${items.map((t) => `<rdf:li${kind === "Alt" ? ' xml:lang="x-default"' : ""}>${escape(t)}</rdf:li>`).join("")}</rdf:${kind}></${tag}>`;
   const own = [

@@ -10,8 +10,8 @@ import { lensPoints, refocus, type LensView } from "../core/simulate/refocus";
 import { writeProfile } from "../codecs/icc";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));
-const W = 2160,
-  H = 1440;
+const W = 2160;
+const H = 1440;
 
 interface Set {
   name: string;
@@ -85,11 +85,11 @@ const vips = await Vips({ dynamicLibraries: [] });
 vips.Cache.max(0);
 
 async function load(name: string): Promise<RadianceImage> {
-  const file = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.hdr`)),
-    im = file.rad2float();
+  const file = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.hdr`));
+  const im = file.rad2float();
   const raw = im.writeToMemory() as Uint8Array;
-  const f = new Float32Array(raw.buffer, raw.byteOffset, im.width * im.height * 3),
-    n = im.width * im.height;
+  const f = new Float32Array(raw.buffer, raw.byteOffset, im.width * im.height * 3);
+  const n = im.width * im.height;
   const planes = [0, 1, 2].map((c) =>
     Float32Array.from({ length: n }, (_, i) => f[i * 3 + c]!),
   ) as unknown as RadianceImage["planes"];
@@ -101,13 +101,13 @@ async function load(name: string): Promise<RadianceImage> {
 
 /** Share of each pixel that a picture with alpha covers. */
 async function coverage(name: string): Promise<Float32Array> {
-  const file = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.png`)),
-    alpha = file.extractBand(3).cast("float"),
-    most = file.format === "ushort" ? 65535 : 255;
-  const raw = alpha.writeToMemory() as Uint8Array,
-    out = new Float32Array(raw.buffer, raw.byteOffset, file.width * file.height).map(
-      (v) => v / most,
-    );
+  const file = vips.Image.newFromBuffer(await readFile(`${root}demo/render-out/${name}.png`));
+  const alpha = file.extractBand(3).cast("float");
+  const most = file.format === "ushort" ? 65535 : 255;
+  const raw = alpha.writeToMemory() as Uint8Array;
+  const out = new Float32Array(raw.buffer, raw.byteOffset, file.width * file.height).map(
+    (v) => v / most,
+  );
   alpha.delete();
   file.delete();
   return out;
@@ -123,8 +123,8 @@ function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceI
       [7, 0.006],
       [40, 0.004],
     ] as const) {
-      const wide = im.gaussblur(sigma, { precision: "approximate" }),
-        raw = wide.writeToMemory() as Uint8Array;
+      const wide = im.gaussblur(sigma, { precision: "approximate" });
+      const raw = wide.writeToMemory() as Uint8Array;
       new Float32Array(raw.buffer, raw.byteOffset, w * h).forEach((v, i) => {
         out[i]! += v * share;
       });
@@ -178,8 +178,8 @@ async function save(
   const im = vips.Image.newFromMemory(pixels, w, h, 3, vips.BandFormat.uchar).copy({
     interpretation: "srgb",
   });
-  const [hh, mm, ss] = start.split(":").map(Number) as [number, number, number],
-    at = hh * 3600 + mm * 60 + ss + t;
+  const [hh, mm, ss] = start.split(":").map(Number) as [number, number, number];
+  const at = hh * 3600 + mm * 60 + ss + t;
   const stamp = `2026:09:${day} ${[at / 3600, (at / 60) % 60, at % 60].map((v) => String(Math.floor(v)).padStart(2, "0")).join(":")}`;
   const rational = (v: number): string =>
     v < 1 ? `1/${Math.round(1 / v)}` : `${Math.round(v * 10)}/10`;
@@ -215,8 +215,8 @@ for (const set of SETS) {
     noteSet(set);
     continue;
   }
-  const rnd = random(set.name.length * 7919),
-    scenes = new Map<string, RadianceImage>();
+  const rnd = random(set.name.length * 7919);
+  const scenes = new Map<string, RadianceImage>();
   let t = 0;
   for (let i = 0; i < set.evs.length; i++) {
     const file = set.scene(i);
@@ -268,8 +268,8 @@ function noteSet({ name, title, evs, time, aperture }: Set): void {
 }
 // the ridge at morning: one row of portrait frames, hand-held, from left to right
 if (!only.length || only.includes("ridge")) {
-  const scene = await load("ridge"),
-    rnd = random(91);
+  const scene = await load("ridge");
+  const rnd = random(91);
   let t = 0;
   for (let i = 0; i < 7; i++, t += 2.1 + rnd() * 0.8) {
     const [f] = simulateSweep(
@@ -399,21 +399,21 @@ async function takeRun(m: Macro, day: number): Promise<void> {
   for (const [k, i] of m.shots.entries()) {
     if (i === m.movedFrom) views = await through(`${m.name}-moved`);
     // even steps of blur are even steps of 1 / distance; and a lens that focuses nearer shows things a little larger
-    const along = i / (m.steps - 1),
-      distance = 1 / ((1 - along) / m.near + along / m.far),
-      image = refocus(views, m.focalPx, distance),
-      shake = (): number => (rnd() * 2 - 1) * m.hand;
+    const along = i / (m.steps - 1);
+    const distance = 1 / ((1 - along) / m.near + along / m.far);
+    const image = refocus(views, m.focalPx, distance);
+    const shake = (): number => (rnd() * 2 - 1) * m.hand;
     const p = pose(
-        m.width,
-        m.height,
-        shake() * 0.35,
-        shake() * 7,
-        shake() * 6,
-        0.018 * (along - 0.5),
-      ),
-      toScene = p.map((v, c) =>
-        c === 2 ? v + (image.width - m.width) / 2 : c === 5 ? v + (image.height - m.height) / 2 : v,
-      );
+      m.width,
+      m.height,
+      shake() * 0.35,
+      shake() * 7,
+      shake() * 6,
+      0.018 * (along - 0.5),
+    );
+    const toScene = p.map((v, c) =>
+      c === 2 ? v + (image.width - m.width) / 2 : c === 5 ? v + (image.height - m.height) / 2 : v,
+    );
     const pixels = takeFrame(image, {
       width: m.width,
       height: m.height,
@@ -488,21 +488,21 @@ const galleryShot = (i: number): Shot => ({
   focal: 20,
 });
 if (!only.length || only.includes("gallery")) {
-  const scene = await load("gallery"),
-    take = async (
-      i: number,
-      from: RadianceImage,
-      direction: [number, number],
-      roll: number,
-    ): Promise<void> => {
-      const [f] = simulateSweep(from, {
-        ...GALLERY,
-        directions: [direction],
-        roll,
-        seed: 1600 + i,
-      });
-      await save(f!.samples, 720, 1080, galleryShot(i));
-    };
+  const scene = await load("gallery");
+  const take = async (
+    i: number,
+    from: RadianceImage,
+    direction: [number, number],
+    roll: number,
+  ): Promise<void> => {
+    const [f] = simulateSweep(from, {
+      ...GALLERY,
+      directions: [direction],
+      roll,
+      seed: 1600 + i,
+    });
+    await save(f!.samples, 720, 1080, galleryShot(i));
+  };
   for (const [i, direction] of ROUND.entries()) await take(i, scene, direction, 0.4);
   // its floor once more by hand from beside, the tripod taken away
   await take(ROUND.length, await load("gallery-floor"), [48, -62], 1.5);
@@ -519,13 +519,13 @@ manifest.scenes.push({
 // the ridge at dusk: five places, three exposures each, from a tripod, while cloud drifts
 const DUSK = [-2, -1, 0, 1, 2].flatMap((place) => [0, -2, 2].map((ev) => ({ place, ev })));
 if (!only.length || only.includes("dusk")) {
-  const land = await load("dusk"),
-    hides = await coverage("dusk-land");
+  const land = await load("dusk");
+  const hides = await coverage("dusk-land");
   for (const [i, { place, ev }] of DUSK.entries()) {
-    const sky = await load(`dusk-sky-${String(i).padStart(2, "0")}`),
-      planes = sky.planes.map((p, c) =>
-        p.map((v, k) => v + (land.planes[c]![k]! - v) * hides[k]!),
-      ) as unknown as RadianceImage["planes"];
+    const sky = await load(`dusk-sky-${String(i).padStart(2, "0")}`);
+    const planes = sky.planes.map((p, c) =>
+      p.map((v, k) => v + (land.planes[c]![k]! - v) * hides[k]!),
+    ) as unknown as RadianceImage["planes"];
     const [f] = simulateSweep(
       { width: land.width, height: land.height, planes, piece: { across: 128, down: 64 } },
       {
@@ -560,8 +560,8 @@ const VALLEY: [number, number][] = [
   ...[0, 1, 2, 3, 4, 5].map((i): [number, number] => [(i - 2.5) * 22, -16]),
 ];
 if (!only.length || only.includes("valley")) {
-  const scene = await load("valley"),
-    rnd = random(57);
+  const scene = await load("valley");
+  const rnd = random(57);
   for (let i = 0, t = 0; i < VALLEY.length; i++, t += 2.2 + rnd() * 0.9) {
     const [f] = simulateSweep(
       { ...scene, piece: { across: 176, down: 84 } },

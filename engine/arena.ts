@@ -33,8 +33,8 @@ export class Arena {
     if (i < 0) i = this.free.length;
     this.free.splice(i, 0, { at, size });
     for (const k of [i, i - 1]) {
-      const a = this.free[k],
-        b = this.free[k + 1];
+      const a = this.free[k];
+      const b = this.free[k + 1];
       if (a && b && a.at + a.size === b.at) {
         a.size += b.size;
         this.free.splice(k + 1, 1);

@@ -13,8 +13,8 @@ test("plain data comes back as it was, typed arrays, undefined and what is no nu
 });
 
 test("arrays are copies: what is done to them later does not reach the bytes", () => {
-  const bytes = writeRecord(value),
-    first = readRecord(bytes) as typeof value;
+  const bytes = writeRecord(value);
+  const first = readRecord(bytes) as typeof value;
   first.nested.map[0] = 99;
   expect((readRecord(bytes) as typeof value).nested.map[0]).toBe(1);
 });

@@ -1,6 +1,6 @@
 /** Bytes that the head's length takes; typed arrays begin at multiples of ALIGNED. */
-const LENGTH = 4,
-  ALIGNED = 8;
+const LENGTH = 4;
+const ALIGNED = 8;
 const KINDS = { Uint8Array, Uint16Array, Int32Array, Float32Array, Float64Array };
 type Kind = keyof typeof KINDS;
 type TypedArray = InstanceType<(typeof KINDS)[Kind]>;
@@ -34,8 +34,8 @@ export function writeRecord(value: unknown): Uint8Array<ArrayBuffer> {
       );
     return v;
   };
-  const head = new TextEncoder().encode(JSON.stringify(plain(value))),
-    from = aligned(LENGTH + head.length);
+  const head = new TextEncoder().encode(JSON.stringify(plain(value)));
+  const from = aligned(LENGTH + head.length);
   const out = new Uint8Array(from + bytes);
   new DataView(out.buffer).setUint32(0, head.length, true);
   out.set(head, LENGTH);
@@ -53,14 +53,16 @@ export function writeRecord(value: unknown): Uint8Array<ArrayBuffer> {
  * @throws when the bytes are cut short or not a record
  */
 export function readRecord(bytes: Uint8Array): unknown {
-  const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(0, true),
-    from = aligned(LENGTH + length);
+  const length = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(0, true);
+  const from = aligned(LENGTH + length);
   const revive = (_: string, v: unknown): unknown => {
     if (!v || typeof v !== "object" || !("$" in v)) return v;
     const { $: kind, at = 0, length: n = 0 } = v as { $: string; at?: number; length?: number };
     if (kind in KINDS) {
-      const Typed = KINDS[kind as Kind],
-        part = new Uint8Array(bytes.subarray(from + at, from + at + n * Typed.BYTES_PER_ELEMENT));
+      const Typed = KINDS[kind as Kind];
+      const part = new Uint8Array(
+        bytes.subarray(from + at, from + at + n * Typed.BYTES_PER_ELEMENT),
+      );
       if (part.length !== n * Typed.BYTES_PER_ELEMENT) throw new RangeError("cut short");
       return new Typed(part.buffer);
     }

@@ -83,25 +83,26 @@ export async function deliverStack(
   recipe: Recipe,
   options: DeliverOptions,
 ): Promise<Delivered> {
-  const { signal, now } = options,
-    on = signal ? { signal } : {},
-    all = withPreparation(given, recipe.prepare),
-    frames = framesStep.run(all, recipe.frames),
-    t0 = now();
+  const { signal, now } = options;
+  const on = signal ? { signal } : {};
+  const all = withPreparation(given, recipe.prepare);
+  const frames = framesStep.run(all, recipe.frames);
+  const t0 = now();
   let reached = 0;
   const progress: Progress = (share, doing) =>
-      options.progress((reached = Math.max(reached, share)), doing),
-    span =
-      (from: number, to: number): Progress =>
-      (share, doing) =>
-        progress(from + (to - from) * share, doing);
-  const rows = bandRows(pool.budget, frames, recipe),
-    made = rows
-      ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.45) })
-      : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
-  const t3 = now(),
-    whole = made.coming ?? atOnce(made.scene);
-  let picture: Delivery, suspects: Suspect[];
+    options.progress((reached = Math.max(reached, share)), doing);
+  const span =
+    (from: number, to: number): Progress =>
+    (share, doing) =>
+      progress(from + (to - from) * share, doing);
+  const rows = bandRows(pool.budget, frames, recipe);
+  const made = rows
+    ? await makeInBands(pool, frames, recipe, rows, { ...options, progress: span(0, 0.45) })
+    : await makeScene(pool, frames, recipe, { ...options, progress: span(0, 0.7) });
+  const t3 = now();
+  const whole = made.coming ?? atOnce(made.scene);
+  let picture: Delivery;
+  let suspects: Suspect[];
   try {
     const tone = await toneStep.run(pool, made.scene, toneOf(recipe), on);
     try {
@@ -123,12 +124,12 @@ export async function deliverStack(
         isLinear(recipe),
       );
       // where a part was chosen by hand it may reach over what is empty
-      const left = emptyIs(recipe.edges),
-        open =
-          made.placing !== undefined &&
-          (left === "keep" ||
-            (left === "crop" && emptyShare(made.region, whole, made.placing.labels) > 0)) &&
-          ["tif", "png"].includes(recipe.deliver.format);
+      const left = emptyIs(recipe.edges);
+      const open =
+        made.placing !== undefined &&
+        (left === "keep" ||
+          (left === "crop" && emptyShare(made.region, whole, made.placing.labels) > 0)) &&
+        ["tif", "png"].includes(recipe.deliver.format);
       picture = await deliverStep.run(
         pool,
         whole,
@@ -148,8 +149,8 @@ export async function deliverStack(
     await pool.idle();
     made.scene.release();
   }
-  const t4 = now(),
-    { dst, coverage, width, height } = picture;
+  const t4 = now();
+  const { dst, coverage, width, height } = picture;
   progress(0.9, "Writing the file");
   try {
     const { format, space, depth, quality, chroma, compression, ppi, creator, copyright } =
@@ -228,27 +229,27 @@ async function makeInBands(
   rows: number,
   watch: DeliverOptions,
 ): Promise<Made> {
-  const on = watch.signal ? { signal: watch.signal } : {},
-    { now } = watch,
-    shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-    set = new WorkSet(pool),
-    { width, height } = frames[0]!.info;
+  const on = watch.signal ? { signal: watch.signal } : {};
+  const { now } = watch;
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const set = new WorkSet(pool);
+  const { width, height } = frames[0]!.info;
   try {
     const { held, aligned } = await set.align(frames, recipe, {
-        progress: (share, doing) => watch.progress(share * 0.3, doing),
-        ...on,
-      }),
-      readAt = now(),
-      alignedAt = readAt,
-      { response, reference } = aligned,
-      input = {
-        frames,
-        aligned,
-        reference,
-        patches: recipe.ghosts.patches,
-        response,
-        sampling: recipe.merge.sampling,
-      };
+      progress: (share, doing) => watch.progress(share * 0.3, doing),
+      ...on,
+    });
+    const readAt = now();
+    const alignedAt = readAt;
+    const { response, reference } = aligned;
+    const input = {
+      frames,
+      aligned,
+      reference,
+      patches: recipe.ghosts.patches,
+      response,
+      sampling: recipe.merge.sampling,
+    };
     const scene = await mergeStep.run(
       pool,
       { ...input, shrink, held, sources: recipe.kind === "focus" },
@@ -306,8 +307,8 @@ function onSphere(
   delivered: number,
 ): Pick<Caption, "sphere"> {
   if (projection !== "equirectangular" || bend) return {};
-  const by = delivered / region.width,
-    width = 2 * Math.PI * pxPerRadian * by;
+  const by = delivered / region.width;
+  const width = 2 * Math.PI * pxPerRadian * by;
   return {
     sphere: {
       width,
@@ -326,17 +327,17 @@ async function makeBracket(
   recipe: Recipe,
   options: DeliverOptions,
 ): Promise<Made> {
-  const { whole, now, signal } = options,
-    on = signal ? { signal } : {},
-    { info } = frames[0]!,
-    key = mergeKey(frames, recipe, 1);
+  const { whole, now, signal } = options;
+  const on = signal ? { signal } : {};
+  const { info } = frames[0]!;
+  const key = mergeKey(frames, recipe, 1);
   const kept = whole && (await recallScene(pool, whole, key, info, 1, false));
   if (kept) {
     const {
-        scene,
-        findings: { aligned, suspects },
-      } = kept,
-      readAt = now();
+      scene,
+      findings: { aligned, suspects },
+    } = kept;
+    const readAt = now();
     return {
       scene,
       ...ofAligned(recipe, aligned, scene),
@@ -367,9 +368,9 @@ async function mergeWhole(
   recipe: Recipe,
   { progress, signal, now, drawer }: DeliverOptions,
 ): Promise<Made & { aligned: Aligned }> {
-  const on = signal ? { signal } : {},
-    shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-    reference = referenceOf(frames, recipe.merge);
+  const on = signal ? { signal } : {};
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const reference = referenceOf(frames, recipe.merge);
   let held: HeldSamples[] | undefined;
   const dropReduced = (): void => {
     for (const h of held ?? []) pool.give(h.ptr);
@@ -383,9 +384,9 @@ async function mergeWhole(
         progress: (share, doing) => progress(share * 0.2, doing),
         ...on,
       });
-    const focus = recipe.kind === "focus",
-      readAt = now(),
-      merging = focus && !known ? 0.2 + ALIGNING : 0.2;
+    const focus = recipe.kind === "focus";
+    const readAt = now();
+    const merging = focus && !known ? 0.2 + ALIGNING : 0.2;
     let alignedAt = readAt;
     // the reference frame needs no alignment: it is read while a tone curve is looked for, and merged while the others are aligned
     const response = known
@@ -467,32 +468,32 @@ async function makePanorama(
   recipe: Recipe,
   { progress, signal, now }: DeliverOptions,
 ): Promise<Made> {
-  const on = signal ? { signal } : {},
-    shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-    held = await decodeReduced(pool, frames, shrink, {
-      progress: (share, doing) => progress(share * 0.15, doing),
-      ...on,
-    }),
-    readAt = now();
+  const on = signal ? { signal } : {};
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const held = await decodeReduced(pool, frames, shrink, {
+    progress: (share, doing) => progress(share * 0.15, doing),
+    ...on,
+  });
+  const readAt = now();
   const drop = (): void => {
-      for (const h of held.splice(0)) pool.give(h.ptr);
-    },
-    kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);
+    for (const h of held.splice(0)) pool.give(h.ptr);
+  };
+  const kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);
   try {
     const located = await locateFrames(
-        pool,
-        frames,
-        held,
-        shrink,
-        recipe.panorama,
-        { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on },
-        () => void kept.readAhead(frames.map((_, i) => i)),
-      ),
-      placing = await composePanorama(pool, frames, located, recipe, on),
-      { canvas } = placing,
-      alignedAt = now(),
-      bands = bandsOf(canvas),
-      whole = bands.length === 1;
+      pool,
+      frames,
+      held,
+      shrink,
+      recipe.panorama,
+      { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on },
+      () => void kept.readAhead(frames.map((_, i) => i)),
+    );
+    const placing = await composePanorama(pool, frames, located, recipe, on);
+    const { canvas } = placing;
+    const alignedAt = now();
+    const bands = bandsOf(canvas);
+    const whole = bands.length === 1;
     kept.stop();
     // the light of a picture that comes in bands is judged by a smaller one, also where its frames are small themselves
     let by = shrink;

@@ -6,13 +6,13 @@ import { Pool, type Host, type WorkerLike } from "./pool";
 import type { Call, Reply } from "./worker/serve";
 
 test("an arena never hands out the same bytes twice, and gets all of them back", () => {
-  const rnd = random(3),
-    arena = new Arena(64, 1 << 20),
-    live = new Map<number, number>();
+  const rnd = random(3);
+  const arena = new Arena(64, 1 << 20);
+  const live = new Map<number, number>();
   for (let i = 0; i < 4000; i++) {
     if (rnd() < 0.55) {
-      const size = 1 + Math.floor(rnd() * 9000),
-        at = arena.take(size);
+      const size = 1 + Math.floor(rnd() * 9000);
+      const at = arena.take(size);
       if (at === undefined) continue;
       expect(at % 64).toBe(0);
       expect([...live].every(([a, s]) => at + size <= a || a + s <= at)).toBe(true);
@@ -41,8 +41,8 @@ function fakeHost(
     memory: {} as WebAssembly.Memory,
     spawn(): WorkerLike {
       host.spawned++;
-      let answer: (r: Reply) => void = () => undefined,
-        die: (why: string) => void = () => undefined;
+      let answer: (r: Reply) => void = () => undefined;
+      let die: (why: string) => void = () => undefined;
       return {
         post: (m) => {
           if (m.kind === "call") setTimeout(() => act(m, answer, die), 1);
@@ -79,9 +79,9 @@ test("a pool runs more tasks than it has threads, urgent ones first", async () =
 test("while urgent tasks come, one of two threads is kept for them; after that both work again", async () => {
   jest.useFakeTimers();
   try {
-    let running = 0,
-      most = 0,
-      answered = 0;
+    let running = 0;
+    let most = 0;
+    let answered = 0;
     const pool = new Pool(
       fakeHost(2, (c, reply) => {
         const slow = (c.args as unknown as { slow?: boolean }).slow;
@@ -130,8 +130,8 @@ test("a worker that dies is replaced and its task done again; one that dies twic
 });
 
 test("stopping answers before the worker does, drops what waits, and the pool goes on", async () => {
-  const stopper = new AbortController(),
-    called: string[] = [];
+  const stopper = new AbortController();
+  const called: string[] = [];
   let answer: () => void = () => undefined;
   const pool = new Pool(
     fakeHost(1, (c, reply) => {
@@ -170,8 +170,8 @@ test("memory that does not suffice is an error by name", async () => {
 });
 
 test("what there is no room for beside others waits until they are done", async () => {
-  let at = 0,
-    most = 0;
+  let at = 0;
+  let most = 0;
   const pool = new Pool(
     fakeHost(2, (c, reply) => {
       most = Math.max(most, ++at);

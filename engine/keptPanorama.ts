@@ -129,13 +129,13 @@ export async function recallJoined(
   const head = await recall(pool, drawer, key, JoinedSchema);
   const source = head && (await drawer.get(pixelsKey(key)).catch(() => undefined));
   if (!head || !source) return undefined;
-  const { width, height, shrink, statistics, shares } = head,
-    planeBytes = planeBytesOf(width, height),
-    size = gridSize(width, height),
-    cells = size.width * size.height * 4;
-  const ptr = pool.take(planeBytes * 4 + 64),
-    analysis = pool.take(cells + basisBytes(size)),
-    sources = pool.take(width * height);
+  const { width, height, shrink, statistics, shares } = head;
+  const planeBytes = planeBytesOf(width, height);
+  const size = gridSize(width, height);
+  const cells = size.width * size.height * 4;
+  const ptr = pool.take(planeBytes * 4 + 64);
+  const analysis = pool.take(cells + basisBytes(size));
+  const sources = pool.take(width * height);
   const release = (): void => {
     for (const at of [ptr, analysis, sources]) pool.give(at);
   };
@@ -178,8 +178,8 @@ export async function keepJoined(
   key: string,
   { scene, placing, statistics, shares, shrink }: JoinedPanorama,
 ): Promise<void> {
-  const { width, height, planeBytes, ptr } = plain(scene),
-    cells = scene.grid.width * scene.grid.height * 4;
+  const { width, height, planeBytes, ptr } = plain(scene);
+  const cells = scene.grid.width * scene.grid.height * 4;
   try {
     await drawer.put(
       pixelsKey(key),

@@ -43,9 +43,9 @@ export async function mergeMembers(
     (f) => f.merged && !(f.source as FileSource).blob && !(f.source as FileSource).path,
   );
   for (const [k, f] of due.entries()) {
-    const { frames: own, recipe } = f.merged!,
-      key = `member ${f.content}`,
-      source = f.source as FileSource;
+    const { frames: own, recipe } = f.merged!;
+    const key = `member ${f.content}`;
+    const source = f.source as FileSource;
     const kept = (await drawer?.get(key).catch(() => undefined))?.blob;
     if (kept) {
       source.blob = kept;

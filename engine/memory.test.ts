@@ -14,9 +14,9 @@ const GIB = 2 ** 30;
 test.each(["bracket", "focus"] as const)(
   "a %s is told to take more the larger it is, and never more than is allowed, where it goes in bands",
   (kind) => {
-    const r = defaultRecipe(kind),
-      small = deliveryBytes(2 * GIB, stack(3, 1500, 1000), r),
-      large = deliveryBytes(2 * GIB, stack(3, 4500, 3000), r);
+    const r = defaultRecipe(kind);
+    const small = deliveryBytes(2 * GIB, stack(3, 1500, 1000), r);
+    const large = deliveryBytes(2 * GIB, stack(3, 4500, 3000), r);
     expect(large).toBeGreaterThan(small + 4500 * 3000 * 16);
     expect(bandRows(2 * GIB, stack(3, 4500, 3000), r)).toBeUndefined();
     expect(deliveryBytes(2 * GIB, stack(3, 12000, 8000), r)).toBe(2 * GIB);
@@ -25,10 +25,10 @@ test.each(["bracket", "focus"] as const)(
 );
 
 test("a panorama of 200 MP takes no more than one that is joined whole, but for its file", () => {
-  const r = defaultRecipe("panorama"),
-    frames = stack(26, 6000, 4000),
-    of = (width: number, height: number): number =>
-      deliveryBytes(2 * GIB, frames, r, { width, height });
+  const r = defaultRecipe("panorama");
+  const frames = stack(26, 6000, 4000);
+  const of = (width: number, height: number): number =>
+    deliveryBytes(2 * GIB, frames, r, { width, height });
   expect(of(20000, 10000) - of(8800, 5000)).toBeLessThan((20000 * 10000 - 8800 * 5000) * 3);
   expect(of(20000, 10000)).toBeLessThan(2.2 * GIB);
   expect(of(4000, 2000)).toBeLessThan(of(8000, 4000));

@@ -26,9 +26,9 @@ function wholeBytes(
   frames: readonly StackFrame[],
   { merge, deliver }: Recipe,
 ): { whole: number; out: number } {
-  const infos = frames.map((f) => f.info),
-    { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1),
-    out = deliverStep.plan(infos, deliver, 1).peakBytes;
+  const infos = frames.map((f) => f.info);
+  const { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1);
+  const out = deliverStep.plan(infos, deliver, 1).peakBytes;
   return { whole: Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + BESIDE, out };
 }
 
@@ -59,13 +59,13 @@ export function deliveryBytes(
 ): number {
   if (recipe.kind !== "panorama") return Math.min(budget, wholeBytes(frames, recipe).whole);
   if (!canvas) return budget;
-  const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height),
-    out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-    read = Math.min(
-      READ_AHEAD,
-      frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0),
-    );
+  const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height);
+  const out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const read = Math.min(
+    READ_AHEAD,
+    frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0),
+  );
   // frames are placed, all of them small, before they are joined
   const placing = frames.reduce(
     (s, { info }) =>

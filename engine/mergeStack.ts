@@ -31,12 +31,13 @@ export async function mergeAtWorkSize(
   { progress, signal }: Watch,
   drawer?: Drawer,
 ): Promise<MergedStack> {
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-    key = mergeKey(frames, recipe, shrink),
-    on = signal ? { signal } : {};
+  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const key = mergeKey(frames, recipe, shrink);
+  const on = signal ? { signal } : {};
   const kept = drawer && (await recallScene(pool, drawer, key, frames[0]!.info, shrink, true));
   if (kept) return { ...kept, shrink };
-  let scene: Scene, aligned;
+  let scene: Scene;
+  let aligned;
   try {
     const found = await set.align(frames, recipe, {
       progress: (share, doing) => progress(share * 0.7, doing),
@@ -63,19 +64,19 @@ export async function mergeAtWorkSize(
     set.trim();
   }
   try {
-    const { sharp } = aligned,
-      findings: MergeFindings = {
-        ...(await findingsOf(pool, scene, frames, aligned, recipe, shrink, on)),
-        ...(sharp
-          ? {
-              sharp: await pool.run(
-                "sharpShare",
-                { acc: plain(scene), sharp },
-                { scratch: sharpScratch(scene.width * scene.height), ...on },
-              ),
-            }
-          : {}),
-      };
+    const { sharp } = aligned;
+    const findings: MergeFindings = {
+      ...(await findingsOf(pool, scene, frames, aligned, recipe, shrink, on)),
+      ...(sharp
+        ? {
+            sharp: await pool.run(
+              "sharpShare",
+              { acc: plain(scene), sharp },
+              { scratch: sharpScratch(scene.width * scene.height), ...on },
+            ),
+          }
+        : {}),
+    };
     if (drawer) await keepScene(pool, drawer, key, scene, findings);
     return { scene, findings, shrink };
   } catch (e) {

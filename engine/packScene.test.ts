@@ -4,9 +4,9 @@ import { basisBytes } from "../core/tone/toneBasis";
 import { Heap } from "../kernels/heap";
 import { packScene, readPacked, type SceneParts } from "./packScene";
 
-const heap = Heap.local(4e6),
-  rnd = random(5),
-  grid = { width: 40, height: 30 };
+const heap = Heap.local(4e6);
+const rnd = random(5);
+const grid = { width: 40, height: 30 };
 const scene: SceneParts & { sources: number } = {
   width: 64,
   height: 48,

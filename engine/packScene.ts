@@ -117,18 +117,16 @@ export function packScene(
   findings: MergeFindings,
 ): Uint8Array<ArrayBuffer> {
   const {
-      aligned: { frames, ...run },
-      depth,
-      ...rest
-    } = findings,
-    maps = [
-      ...frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : []))),
-      ...(depth
-        ? [depth.places, depth.known].map(
-            (p) => new Uint8Array(p.buffer, p.byteOffset, p.byteLength),
-          )
-        : []),
-    ];
+    aligned: { frames, ...run },
+    depth,
+    ...rest
+  } = findings;
+  const maps = [
+    ...frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : []))),
+    ...(depth
+      ? [depth.places, depth.known].map((p) => new Uint8Array(p.buffer, p.byteOffset, p.byteLength))
+      : []),
+  ];
   const headOf = (m: GhostMap | undefined) =>
     m && { width: m.width, height: m.height, scale: m.scale, share: m.share };
   const head: Head = {
@@ -146,8 +144,8 @@ export function packScene(
       differs: headOf(differs),
     })),
   };
-  const text = new TextEncoder().encode(JSON.stringify(head)),
-    size = pixelParts(scene, head.mapped);
+  const text = new TextEncoder().encode(JSON.stringify(head));
+  const size = pixelParts(scene, head.mapped);
   const out = new Uint8Array(
     4 +
       text.length +
@@ -172,9 +170,7 @@ export function packScene(
 }
 
 /** Reads what packScene wrote, or nothing when it is damaged or from another version. */
-export function readPacked(
-  bytes: Uint8Array,
-):
+export function readPacked(bytes: Uint8Array):
   | {
       head: Shape & { mapped: boolean };
       findings: MergeFindings;
@@ -210,8 +206,8 @@ export function readPacked(
     const mapOf = (m: v.InferOutput<typeof MapHead>): GhostMap | undefined =>
       m && { ...m, votes: next(m.width * m.height).slice() };
     const all = frames.map(({ ghosts, differs, warning, gainEv, cornerEv, ...f }) => {
-      const moved = mapOf(ghosts),
-        other = mapOf(differs);
+      const moved = mapOf(ghosts);
+      const other = mapOf(differs);
       return {
         ...f,
         ...(gainEv === undefined ? {} : { gainEv }),
@@ -222,9 +218,9 @@ export function readPacked(
       };
     });
     const cells = (g: { width: number; height: number }): Float32Array =>
-        new Float32Array(next(g.width * g.height * 4).slice().buffer),
-      grid = depth && { ...depth, places: cells(depth), known: cells(depth) },
-      size = pixelParts(head, head.mapped);
+      new Float32Array(next(g.width * g.height * 4).slice().buffer);
+    const grid = depth && { ...depth, places: cells(depth), known: cells(depth) };
+    const size = pixelParts(head, head.mapped);
     return {
       head,
       findings: {

@@ -6,10 +6,10 @@ import { PanoramaSet } from "./panoramaSet";
 import type { Drawer } from "./sceneCache";
 import { WorkSet } from "./workSet";
 
-const W = 360,
-  H = 240,
-  focalPx = 330,
-  watch = { progress: () => undefined };
+const W = 360;
+const H = 240;
+const focalPx = 330;
+const watch = { progress: () => undefined };
 const taken = simulateSweep(
   { ...simulatedRoom(1000, 560, 21), piece: { across: 150, down: 84 } },
   {
@@ -53,16 +53,16 @@ async function join(
   { drawer, files }: ReturnType<typeof memoryDrawer>,
   change: Partial<ReturnType<typeof defaultRecipe>["panorama"]> = {},
 ) {
-  const here = inProcess(frames, undefined, files),
-    recipe = defaultRecipe("panorama");
+  const here = inProcess(frames, undefined, files);
+  const recipe = defaultRecipe("panorama");
   const joined = await new PanoramaSet(here.pool, new WorkSet(here.pool), drawer).join(
     here.frames,
     { ...recipe, panorama: { ...recipe.panorama, ...change } },
     watch,
   );
-  const { scene } = joined,
-    planes = await here.pool.read(scene.ptr, scene.planeBytes * 3),
-    sources = await here.pool.read(scene.sources!, scene.width * scene.height);
+  const { scene } = joined;
+  const planes = await here.pool.read(scene.ptr, scene.planeBytes * 3);
+  const sources = await here.pool.read(scene.sources!, scene.width * scene.height);
   const known = {
     width: scene.width,
     height: scene.height,
@@ -76,9 +76,9 @@ async function join(
 }
 
 test("a panorama that was kept is there again, every byte of it, without a frame being read", async () => {
-  const kept = memoryDrawer(),
-    first = await join(kept),
-    again = await join(kept);
+  const kept = memoryDrawer();
+  const first = await join(kept);
+  const again = await join(kept);
   expect(first.reads).toBeGreaterThan(0);
   expect(again.reads).toBe(0);
   expect(again.known).toEqual(first.known);
@@ -87,17 +87,17 @@ test("a panorama that was kept is there again, every byte of it, without a frame
 }, 60000);
 
 test("another projection of the same frames is another picture, of the same places", async () => {
-  const kept = memoryDrawer(),
-    first = await join(kept),
-    other = await join(kept, { projection: "mercator" });
+  const kept = memoryDrawer();
+  const first = await join(kept);
+  const other = await join(kept, { projection: "mercator" });
   expect(other.known.placing.canvas.projection).toBe("mercator");
   expect(other.known.placing.rmsPx).toEqual(first.known.placing.rmsPx);
   expect(other.reads).toBeGreaterThan(0);
 }, 60000);
 
 test("what is damaged in the drawer is made anew, and dropped", async () => {
-  const kept = memoryDrawer(),
-    first = await join(kept);
+  const kept = memoryDrawer();
+  const first = await join(kept);
   for (const [key, bytes] of kept.files) kept.files.set(key, bytes.subarray(0, bytes.length >> 1));
   const again = await join(kept);
   expect(again.reads).toBeGreaterThan(0);

@@ -41,12 +41,12 @@ export class PanoramaSet {
     point: Parameters<typeof placeTie>[4],
     on: Omit<Watch, "progress"> = {},
   ): ReturnType<typeof placeTie> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-      [A, B] = await this.set.read([frames[a]!, frames[b]!], shrink, {
-        progress: () => undefined,
-        ...on,
-      }),
-      [ca, cb] = [cameras?.[a], cameras?.[b]];
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+    const [A, B] = await this.set.read([frames[a]!, frames[b]!], shrink, {
+      progress: () => undefined,
+      ...on,
+    });
+    const [ca, cb] = [cameras?.[a], cameras?.[b]];
     return placeTie(this.pool, [A!, B!], shrink, ca && cb ? [ca, cb] : undefined, point, on);
   }
 
@@ -56,9 +56,9 @@ export class PanoramaSet {
     recipe: Recipe,
     { progress, ...on }: Watch,
   ): Promise<JoinedPanorama> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-      key = locatedKey(frames, recipe),
-      joined = joinedKey(frames, recipe);
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+    const key = locatedKey(frames, recipe);
+    const joined = joinedKey(frames, recipe);
     const kept = this.drawer && (await recallJoined(this.pool, this.drawer, joined));
     if (kept) return kept;
     const held = await this.set.read(frames, shrink, {
@@ -77,10 +77,10 @@ export class PanoramaSet {
     const placing = await composePanorama(this.pool, frames, this.located.value, recipe, on);
     // a picture of many frames is shown as large as one frame would be
     const more = Math.max(
-        1,
-        Math.ceil(Math.sqrt((placing.canvas.width * placing.canvas.height) / shrink ** 2 / 4e6)),
-      ),
-      by = shrink * more;
+      1,
+      Math.ceil(Math.sqrt((placing.canvas.width * placing.canvas.height) / shrink ** 2 / 4e6)),
+    );
+    const by = shrink * more;
     const scene = await panoramaStep.run(
       this.pool,
       {
@@ -95,8 +95,8 @@ export class PanoramaSet {
       { progress: (s, doing) => progress(0.8 + s * 0.2, doing), ...on },
     );
     try {
-      const sources = this.pool.take(scene.width * scene.height),
-        n = scene.width * scene.height;
+      const sources = this.pool.take(scene.width * scene.height);
+      const n = scene.width * scene.height;
       const whole: Scene = {
         ...scene,
         sources,
@@ -105,8 +105,8 @@ export class PanoramaSet {
           this.pool.give(sources);
         },
       };
-      const { labels } = placing,
-        from = this.pool.take(labels.of.length);
+      const { labels } = placing;
+      const from = this.pool.take(labels.of.length);
       await this.pool.run("put", { ptr: from, bytes: labels.of }, on);
       await this.pool.run(
         "spreadSources",

@@ -122,8 +122,8 @@ export class Pool implements Work {
     bytes: number,
     into?: Uint8Array<ArrayBuffer>,
   ): Promise<Uint8Array<ArrayBuffer>> {
-    const { memory } = this.host,
-      to = into?.length === bytes ? into : new Uint8Array(bytes);
+    const { memory } = this.host;
+    const to = into?.length === bytes ? into : new Uint8Array(bytes);
     to.set(
       memory
         ? new Uint8Array(memory.buffer, ptr, bytes)

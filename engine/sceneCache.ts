@@ -27,12 +27,12 @@ export async function recallScene(
 ): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
   const source = await drawer.get(key).catch(() => undefined);
   if (!source) return undefined;
-  const { width, height } = sizeAt(info, shrink),
-    planeBytes = planeBytesOf(width, height),
-    size = gridSize(width, height);
-  const ptr = pool.take(planeBytes * 4 + 64),
-    analysis = pool.take(size.width * size.height * 4 + basisBytes(size)),
-    sources = mapped ? pool.take(width * height) : undefined;
+  const { width, height } = sizeAt(info, shrink);
+  const planeBytes = planeBytesOf(width, height);
+  const size = gridSize(width, height);
+  const ptr = pool.take(planeBytes * 4 + 64);
+  const analysis = pool.take(size.width * size.height * 4 + basisBytes(size));
+  const sources = mapped ? pool.take(width * height) : undefined;
   const release = (): void => {
     pool.give(ptr);
     pool.give(analysis);

@@ -30,9 +30,9 @@ export class WorkSet {
 
   /** The frames in memory; they stay the set's. */
   async read(frames: readonly StackFrame[], shrink: number, watch: Watch): Promise<HeldSamples[]> {
-    const keyOf = (f: StackFrame): string => `${f.id}/${shrink}/${frameKey(f)}`,
-      missing = frames.filter((f) => !this.held.has(keyOf(f))),
-      read = await decodeReduced(this.pool, missing, shrink, watch);
+    const keyOf = (f: StackFrame): string => `${f.id}/${shrink}/${frameKey(f)}`;
+    const missing = frames.filter((f) => !this.held.has(keyOf(f)));
+    const read = await decodeReduced(this.pool, missing, shrink, watch);
     missing.forEach((f, i) => this.held.set(keyOf(f), read[i]!));
     return frames.map((f) => this.held.get(keyOf(f))!);
   }
@@ -42,9 +42,9 @@ export class WorkSet {
     recipe: Recipe,
     { progress, ...on }: Watch,
   ): Promise<{ held: HeldSamples[]; aligned: Aligned; shrink: number }> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE),
-      key = alignKey(frames, recipe, shrink),
-      reference = referenceOf(frames, recipe.merge);
+    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+    const key = alignKey(frames, recipe, shrink);
+    const reference = referenceOf(frames, recipe.merge);
     const held = await this.read(frames, shrink, {
       progress: (share, doing) => progress(share * 0.7, doing),
       ...on,

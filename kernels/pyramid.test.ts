@@ -7,14 +7,14 @@ describe.each([
   [5, 9],
   [130, 3],
 ])("pyramid of %i x %i", (w, h) => {
-  const src = noise(w * h, -5, 5),
-    W = (w + 1) >> 1,
-    H = (h + 1) >> 1;
+  const src = noise(w * h, -5, 5);
+  const W = (w + 1) >> 1;
+  const H = (h + 1) >> 1;
   test("down", () => {
-    const mark = heap.mark(),
-      s = heap.put(src),
-      d = heap.alloc(W * H * 4 + 16),
-      row = heap.alloc(w * 4 + 16);
+    const mark = heap.mark();
+    const s = heap.put(src);
+    const d = heap.alloc(W * H * 4 + 16);
+    const row = heap.alloc(w * 4 + 16);
     for (const [a, b] of [
       [0, H >> 1],
       [H >> 1, H],
@@ -24,11 +24,11 @@ describe.each([
     heap.release(mark);
   });
   test("up, and what was taken apart comes together again", () => {
-    const mark = heap.mark(),
-      s = heap.put(src),
-      c = heap.alloc(W * H * 4 + 16),
-      d = heap.alloc(w * h * 4 + 16),
-      row = heap.alloc(w * 4 + 16);
+    const mark = heap.mark();
+    const s = heap.put(src);
+    const c = heap.alloc(W * H * 4 + 16);
+    const d = heap.alloc(w * h * 4 + 16);
+    const row = heap.alloc(w * 4 + 16);
     heap.k.pyrDown(s, w, h, c, row, 0, H);
     for (const [a, b] of [
       [0, h >> 1],

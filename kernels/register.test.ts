@@ -21,15 +21,15 @@ test.each([
     ],
   ],
 ] as const)("%s", (name, row) => {
-  const w = 60,
-    h = 41,
-    c = noise(w * h),
-    cw = noise(w * h),
-    l = noise(w * h),
-    lw = noise(w * h),
-    m = [1.01, 0.02, 1.5, -0.03, 0.99, -2, 1e-5, -2e-5, 1];
-  const out = heap.alloc(80 * 8),
-    samples = heap.alloc(w * h * 32);
+  const w = 60;
+  const h = 41;
+  const c = noise(w * h);
+  const cw = noise(w * h);
+  const l = noise(w * h);
+  const lw = noise(w * h);
+  const m = [1.01, 0.02, 1.5, -0.03, 0.99, -2, 1e-5, -2e-5, 1];
+  const out = heap.alloc(80 * 8);
+  const samples = heap.alloc(w * h * 32);
   const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 1, 0, 0, samples);
   heap.k[name](samples, count, heap.put(l), heap.put(lw), w, h, heap.put(m, "f64"), 0.1, 0.3, out);
   const expected = twin.equations(c, cw, l, lw, w, h, m, 0.1, 0.3, row);
@@ -40,11 +40,11 @@ test.each([
 });
 
 test("of each cell the sample of the steepest trusted slope is selected, and none of a flat one", () => {
-  const w = 34,
-    h = 26,
-    c = noise(w * h),
-    cw = noise(w * h),
-    at = heap.alloc(w * h * 32);
+  const w = 34;
+  const h = 26;
+  const c = noise(w * h);
+  const cw = noise(w * h);
+  const at = heap.alloc(w * h * 32);
   for (let y = 0; y < h; y++) c.fill(0.5, y * w, y * w + 14);
   const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 4, 0, 0, at);
   const steep = (x: number, y: number): number =>
@@ -57,8 +57,8 @@ test("of each cell the sample of the steepest trusted slope is selected, and non
   for (const [x, y, value, vote] of found) {
     expect(value).toBe(c[y! * w + x!]);
     expect(vote).toBe(cw[y! * w + x!]);
-    const x0 = x! - ((x! - 1) % 4),
-      y0 = y! - ((y! - 1) % 4);
+    const x0 = x! - ((x! - 1) % 4);
+    const y0 = y! - ((y! - 1) % 4);
     for (let j = y0; j < Math.min(h - 1, y0 + 4); j++)
       for (let i = x0; i < Math.min(w - 1, x0 + 4); i++)
         if (twin.slopeVote(cw, w, j * w + i) >= 0.01)
@@ -67,11 +67,11 @@ test("of each cell the sample of the steepest trusted slope is selected, and non
 });
 
 test("no slope across the border of two blocks is taken where a file has blocks", () => {
-  const w = 66,
-    h = 50,
-    at = heap.alloc(w * h * 64),
-    c = heap.put(noise(w * h)),
-    cw = heap.put(noise(w * h, 0.5, 1));
+  const w = 66;
+  const h = 50;
+  const at = heap.alloc(w * h * 64);
+  const c = heap.put(noise(w * h));
+  const cw = heap.put(noise(w * h, 0.5, 1));
   for (const block of [8, 4])
     for (const middles of [0, 1]) {
       const count = heap.k.selectSamples(c, cw, w, h, 0, 0, w, h, 6, middles, block, at);
@@ -83,13 +83,13 @@ test("no slope across the border of two blocks is taken where a file has blocks"
 });
 
 test("log radiance of a row, and its votes", () => {
-  const n = 50,
-    steps = 1024,
-    px = noise(n * 4, 0, 1.3),
-    logs = noise(steps + 2),
-    votes = noise(steps + 2),
-    log = heap.alloc(n * 4),
-    vote = heap.alloc(n * 4);
+  const n = 50;
+  const steps = 1024;
+  const px = noise(n * 4, 0, 1.3);
+  const logs = noise(steps + 2);
+  const votes = noise(steps + 2);
+  const log = heap.alloc(n * 4);
+  const vote = heap.alloc(n * 4);
   heap.k.logRow(heap.put(px), n, heap.put(logs), heap.put(votes), steps, 1.5, log, vote);
   for (let i = 0; i < n; i++) {
     const t = Math.min(
@@ -104,16 +104,16 @@ test("log radiance of a row, and its votes", () => {
 });
 
 test("adding to a merge of log radiance, with and without ghosts", () => {
-  const w = 33,
-    h = 21,
-    c = noise(w * h, -4, 2),
-    cv = noise(w * h),
-    l = noise(w * h, -4, 2),
-    lv = noise(w * h).map((v) => (v < 0.3 ? 0 : v)),
-    m = [1.01, 0.04, -1.2, -0.02, 0.98, 0.7, 0, 1e-4, 1];
-  const [pc, pv] = [heap.put(c), heap.put(cv)],
-    expected = twin.foldLog(c, cv, l, lv, w, h, m, 0.2),
-    args = [heap.put(l), heap.put(lv), w, h, heap.put(m, "f64"), 0.2] as const;
+  const w = 33;
+  const h = 21;
+  const c = noise(w * h, -4, 2);
+  const cv = noise(w * h);
+  const l = noise(w * h, -4, 2);
+  const lv = noise(w * h).map((v) => (v < 0.3 ? 0 : v));
+  const m = [1.01, 0.04, -1.2, -0.02, 0.98, 0.7, 0, 1e-4, 1];
+  const [pc, pv] = [heap.put(c), heap.put(cv)];
+  const expected = twin.foldLog(c, cv, l, lv, w, h, m, 0.2);
+  const args = [heap.put(l), heap.put(lv), w, h, heap.put(m, "f64"), 0.2] as const;
   heap.k.foldLog(pc, pv, ...args, 0, 1, 1, 1);
   expect(worst(heap.f32(pc, w * h), expected.c)).toBeLessThan(1e-4);
   expect(worst(heap.f32(pv, w * h), expected.cv)).toBeLessThan(1e-5);
@@ -123,13 +123,13 @@ test("adding to a merge of log radiance, with and without ghosts", () => {
 });
 
 test("an image agrees with itself, and a thing that is not in the merge stands out by what noise allows", () => {
-  const w = 64,
-    h = 48,
-    gw = w / 2,
-    c = noise(w * h, -3, -2.9),
-    l = c.slice(),
-    vote = new Float32Array(w * h).fill(0.8),
-    score = heap.alloc(gw * (h / 2) * 4);
+  const w = 64;
+  const h = 48;
+  const gw = w / 2;
+  const c = noise(w * h, -3, -2.9);
+  const l = c.slice();
+  const vote = new Float32Array(w * h).fill(0.8);
+  const score = heap.alloc(gw * (h / 2) * 4);
   for (let y = 20; y < 30; y++) for (let x = 30; x < 44; x++) l[y * w + x]! += 1;
   heap.k.disagreement(
     heap.put(c),
@@ -150,8 +150,8 @@ test("an image agrees with itself, and a thing that is not in the merge stands o
     0,
     score,
   );
-  const s = heap.f32(score, gw * (h / 2)),
-    allowed = Math.sqrt(0.0025 / 0.8 + 0.0036);
+  const s = heap.f32(score, gw * (h / 2));
+  const allowed = Math.sqrt(0.0025 / 0.8 + 0.0036);
   for (let y = 1; y < 23; y++)
     for (let x = 1; x < 31; x++) {
       const inside = x >= 15 && x < 22 && y >= 10 && y < 15;
@@ -163,13 +163,13 @@ test("an image agrees with itself, and a thing that is not in the merge stands o
 });
 
 test("what a lossy file rings beside a bright edge, and a reduced sample that is partly clipped, are not taken for movement", () => {
-  const w = 64,
-    h = 48,
-    gw = w / 2,
-    n = w * h,
-    score = heap.alloc(gw * (h / 2) * 4),
-    I = heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64"),
-    vote = new Float32Array(n).fill(0.8);
+  const w = 64;
+  const h = 48;
+  const gw = w / 2;
+  const n = w * h;
+  const score = heap.alloc(gw * (h / 2) * 4);
+  const I = heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64");
+  const vote = new Float32Array(n).fill(0.8);
   const ask = (
     c: Float32Array,
     l: Float32Array,
@@ -203,10 +203,10 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
     return heap.f32(score, gw * (h / 2)).slice();
   };
   // a dark wall right of a lit one, their edge within a block; in the frame the dark errs by two thirds of a stop beside it
-  const c = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? -0.6 : -6)),
-    l = c.map((v, i) => (i % w >= 28 && i % w < 32 ? v + 0.65 : v));
-  const plain = ask(c, l, vote, 0, 0)[10 * gw + 15]!,
-    lossy = ask(c, l, vote, 0, 0.02);
+  const c = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? -0.6 : -6));
+  const l = c.map((v, i) => (i % w >= 28 && i % w < 32 ? v + 0.65 : v));
+  const plain = ask(c, l, vote, 0, 0)[10 * gw + 15]!;
+  const lossy = ask(c, l, vote, 0, 0.02);
   expect(plain).toBeGreaterThan(5);
   expect(lossy[10 * gw + 15]).toBeLessThan(1.3);
   // and far from the edge it is as before
@@ -214,10 +214,10 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
   expect(ask(c, moved, vote, 0, 0.02)[10 * gw + 24]).toBeGreaterThan(5);
   // beside clipped light a reduced frame may be too dark, and only that
   const bright = Float32Array.from({ length: n }, (_, i) =>
-      i % w < 28 ? 1 : i % w < 30 ? -0.5 : -3,
-    ),
-    frame = bright.map((v, i) => (i % w < 28 ? 0 : i % w < 30 ? -1.5 : v)),
-    told = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? 0 : 0.8));
+    i % w < 28 ? 1 : i % w < 30 ? -0.5 : -3,
+  );
+  const frame = bright.map((v, i) => (i % w < 28 ? 0 : i % w < 30 ? -1.5 : v));
+  const told = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? 0 : 0.8));
   expect(ask(bright, frame, told, 1, 0)[10 * gw + 14]).toBe(-1);
   expect(ask(bright, frame, told, 0, 0)[10 * gw + 14]).toBeGreaterThan(1.3);
   const brighter = frame.map((v, i) => (i % w >= 28 && i % w < 30 ? 0.5 : v));
@@ -225,34 +225,34 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
 });
 
 test("the shift under which turned samples differ least is found, the smallest of equals", () => {
-  const w = 40,
-    h = 30,
-    n = w * h,
-    c = noise(n),
-    cw = noise(n).map((v) => 0.3 + 0.7 * Math.abs(v)),
-    dx = 3,
-    dy = -2,
-    l = new Float32Array(n),
-    places: number[] = [];
+  const w = 40;
+  const h = 30;
+  const n = w * h;
+  const c = noise(n);
+  const cw = noise(n).map((v) => 0.3 + 0.7 * Math.abs(v));
+  const dx = 3;
+  const dy = -2;
+  const l = new Float32Array(n);
+  const places: number[] = [];
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const X = x - dx,
-        Y = y - dy;
+      const X = x - dx;
+      const Y = y - dy;
       l[y * w + x] = X >= 0 && Y >= 0 && X < w && Y < h ? c[Y * w + X]! : 0;
       if (x % 3 === 1 && y % 2) places.push(y * w + x);
     }
   const whole = (list: number[]): number => {
-      const at = heap.alloc(list.length * 4);
-      heap.i32(at, list.length).set(list);
-      return at;
-    },
-    best = heap.put([Infinity, 0, 0], "f64"),
-    planes = [
-      heap.put(c),
-      heap.put(cw),
-      heap.put(l),
-      heap.put(new Float32Array(n).fill(0.8)),
-    ] as const;
+    const at = heap.alloc(list.length * 4);
+    heap.i32(at, list.length).set(list);
+    return at;
+  };
+  const best = heap.put([Infinity, 0, 0], "f64");
+  const planes = [
+    heap.put(c),
+    heap.put(cw),
+    heap.put(l),
+    heap.put(new Float32Array(n).fill(0.8)),
+  ] as const;
   const search = (rolled: number): number =>
     heap.k.bestShift(
       whole(places),

@@ -8,8 +8,8 @@ test.each([
   [1, 9, 5],
   [33, 1, 1],
 ])("mean over a square, %i x %i, radius %i", (w, h, r) => {
-  const src = noise(w * h, -5, 5),
-    dst = heap.alloc(w * h * 4);
+  const src = noise(w * h, -5, 5);
+  const dst = heap.alloc(w * h * 4);
   for (const [a, b] of [
     [0, h >> 1],
     [h >> 1, h],
@@ -19,17 +19,17 @@ test.each([
 });
 
 test.each([true, false])("the guided filter's sums and lines, weighted: %s", (weighted) => {
-  const n = 37,
-    [values, guide, weights] = [noise(n), noise(n), noise(n, 0.1, 1)],
-    planes = Array.from({ length: 5 }, () => heap.alloc(n * 4 + 64)) as [
-      number,
-      number,
-      number,
-      number,
-      number,
-    ],
-    k = (i: number): number => (weighted ? weights[i]! : 1),
-    G = heap.put(guide);
+  const n = 37;
+  const [values, guide, weights] = [noise(n), noise(n), noise(n, 0.1, 1)];
+  const planes = Array.from({ length: 5 }, () => heap.alloc(n * 4 + 64)) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const k = (i: number): number => (weighted ? weights[i]! : 1);
+  const G = heap.put(guide);
   heap.k.guidedProducts(heap.put(values), G, weighted ? heap.put(weights) : 0, n, ...planes);
   for (const [p, want] of [
     [1, guide.map((g, i) => g * k(i))],
@@ -40,13 +40,13 @@ test.each([true, false])("the guided filter's sums and lines, weighted: %s", (we
     expect(worst(heap.f32(planes[p], n), want)).toBeLessThan(1e-6);
   // as if these were means
   const means = planes.map(() => noise(n, 0.5, 1)) as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ],
-    at = means.map((m) => heap.put(m)) as [number, number, number, number, number];
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const at = means.map((m) => heap.put(m)) as [number, number, number, number, number];
   heap.k.guidedLines(weighted ? at[0] : 0, at[1], at[2], at[3], at[4], n, 0.01);
   heap.k.guidedValues(at[4], at[2], G, n, planes[0]);
   expect(
@@ -54,9 +54,9 @@ test.each([true, false])("the guided filter's sums and lines, weighted: %s", (we
       heap.f32(planes[0], n),
       guide.map((g, i) => {
         const [w, mg, mv, mgg, mgv] = means.map((m, q) =>
-            q === 0 ? (weighted ? m[i]! : 1) : m[i]!,
-          ) as [number, number, number, number, number],
-          a = (mgv / w - (mg * mv) / w ** 2) / (Math.max(0, mgg / w - (mg / w) ** 2) + 0.01);
+          q === 0 ? (weighted ? m[i]! : 1) : m[i]!,
+        ) as [number, number, number, number, number];
+        const a = (mgv / w - (mg * mv) / w ** 2) / (Math.max(0, mgg / w - (mg / w) ** 2) + 0.01);
         return a * g + mv / w - (a * mg) / w;
       }),
     ),
@@ -64,14 +64,14 @@ test.each([true, false])("the guided filter's sums and lines, weighted: %s", (we
 });
 
 test("a row of the tone grid: log2 of the cells' mean luminance, over 24 stops", () => {
-  const w = 50,
-    h = 6,
-    gw = 7,
-    plane = w * h * 4 + 64,
-    src = heap.alloc(plane * 3),
-    xs = [0, 7, 14, 21, 28, 35, 42, 50],
-    at = heap.alloc(32),
-    dst = heap.alloc(gw * 4);
+  const w = 50;
+  const h = 6;
+  const gw = 7;
+  const plane = w * h * 4 + 64;
+  const src = heap.alloc(plane * 3);
+  const xs = [0, 7, 14, 21, 28, 35, 42, 50];
+  const at = heap.alloc(32);
+  const dst = heap.alloc(gw * 4);
   const rgb = [0, 1, 2].map(() => noise(w * h, -20, 4).map((v) => 2 ** v));
   rgb.forEach((p, c) => heap.f32(src + c * plane, w * h).set(p));
   heap.i32(at, 8).set(xs);
@@ -89,8 +89,8 @@ test("a row of the tone grid: log2 of the cells' mean luminance, over 24 stops",
 });
 
 test("a histogram counts every value once", () => {
-  const src = noise(500, -3, 9),
-    at = heap.alloc(40);
+  const src = noise(500, -3, 9);
+  const at = heap.alloc(40);
   heap.i32(at, 10).fill(0);
   heap.k.histogram(heap.put(src), 500, 0, 1.5, 10, at);
   const expected = new Array<number>(10).fill(0);
@@ -99,10 +99,10 @@ test("a histogram counts every value once", () => {
 });
 
 test("planes of local tone: their sum, the line through a window", () => {
-  const n = 29,
-    [x, y, z] = [noise(n), noise(n), noise(n)],
-    dst = heap.alloc(n * 4 + 16),
-    product = heap.alloc(n * 4 + 16);
+  const n = 29;
+  const [x, y, z] = [noise(n), noise(n), noise(n)];
+  const dst = heap.alloc(n * 4 + 16);
+  const product = heap.alloc(n * 4 + 16);
   heap.k.sumOfThree(2, heap.put(x), -1, heap.put(y), 0.5, heap.put(z), n, dst);
   expect(
     worst(
@@ -110,8 +110,8 @@ test("planes of local tone: their sum, the line through a window", () => {
       x.map((v, i) => 2 * v - y[i]! + 0.5 * z[i]!),
     ),
   ).toBeLessThan(1e-6);
-  const mean = noise(n),
-    variance = noise(n);
+  const mean = noise(n);
+  const variance = noise(n);
   heap.f32(dst, n).set(x);
   heap.f32(product, n).set(z);
   heap.k.gainLine(dst, product, heap.put(mean), heap.put(variance), n, 0.1);
@@ -126,21 +126,21 @@ test("planes of local tone: their sum, the line through a window", () => {
 });
 
 test("the remapping curve", () => {
-  const src = noise(333, -8, 6),
-    s = heap.put(src),
-    d = heap.alloc(333 * 4 + 16);
+  const src = noise(333, -8, 6);
+  const s = heap.put(src);
+  const d = heap.alloc(333 * 4 + 16);
   heap.k.remapAround(s, d, 333, -1, 1.2, 1.4, 0.3);
   expect(worst(heap.f32(d, 333), twin.remapAround(src, -1, 1.2, 1.4, 0.3))).toBeLessThan(1e-5);
 });
 
 describe("rendering a row", () => {
-  const n = 37,
-    plane = 256,
-    src = heap.alloc(plane * 3),
-    gw = 9,
-    gh = 5,
-    a = noise(gw * gh, -0.5, 0),
-    b = noise(gw * gh, -1, 1);
+  const n = 37;
+  const plane = 256;
+  const src = heap.alloc(plane * 3);
+  const gw = 9;
+  const gh = 5;
+  const a = noise(gw * gh, -0.5, 0);
+  const b = noise(gw * gh, -1, 1);
   const rgb = [0, 1, 2].map(() => noise(n, -9, 3).map((v) => 2 ** v));
   rgb.forEach((p, c) => heap.f32(src + c * plane, n).set(p));
   const s = [
@@ -165,11 +165,11 @@ describe("rendering a row", () => {
     0,
     2 ** -6,
   ];
-  const gx = 0.3,
-    step = 0.22,
-    gy = 2.6,
-    slopes = heap.alloc(n * 4 + 64),
-    offsets = heap.alloc(n * 4 + 64);
+  const gx = 0.3;
+  const step = 0.22;
+  const gy = 2.6;
+  const slopes = heap.alloc(n * 4 + 64);
+  const offsets = heap.alloc(n * 4 + 64);
   const curve = (v: number): number => encode(SPACES.srgb.curve, v);
   const table = heap.put(
     Float32Array.from({ length: 2049 * 2 }, (_, i) => {
@@ -178,8 +178,8 @@ describe("rendering a row", () => {
     }),
   );
   const expected = Array.from({ length: n }, (_, i) => {
-    const x = Math.min(gw - 1, gx + step * i) + 0.5,
-      mix = (u: number, v: number, t: number): number => u + (v - u) * t;
+    const x = Math.min(gw - 1, gx + step * i) + 0.5;
+    const mix = (u: number, v: number, t: number): number => u + (v - u) * t;
     return twin.renderPixel(
       rgb.map((p) => p[i]!),
       twin.bilinear(a, gw, gh, x, gy + 0.5, mix)!,
@@ -189,8 +189,8 @@ describe("rendering a row", () => {
     );
   }).flat();
   const render = (kind: number): number => {
-    const dst = heap.alloc(n * 12 + 64),
-      settings = heap.put(s);
+    const dst = heap.alloc(n * 12 + 64);
+    const settings = heap.put(s);
     heap.k.gainRow(
       heap.put(a),
       heap.put(b),

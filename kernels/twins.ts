@@ -8,10 +8,10 @@ const mirrored = (i: number, n: number): number =>
   clamp(i < 0 ? -i : i >= n ? 2 * (n - 1) - i : i, n - 1);
 
 export function pyrDown(src: Plane, w: number, h: number): Plane {
-  const k = [1 / 16, 4 / 16, 6 / 16, 4 / 16, 1 / 16],
-    W = (w + 1) >> 1,
-    H = (h + 1) >> 1,
-    out = new Float32Array(W * H);
+  const k = [1 / 16, 4 / 16, 6 / 16, 4 / 16, 1 / 16];
+  const W = (w + 1) >> 1;
+  const H = (h + 1) >> 1;
+  const out = new Float32Array(W * H);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++) {
       let s = 0;
@@ -25,8 +25,8 @@ export function pyrDown(src: Plane, w: number, h: number): Plane {
 
 /** The coarse plane with zeros between its samples, mirrored, under the same five taps doubled. */
 export function pyrUp(coarse: Plane, w: number, h: number, base: Plane, sign: number): Plane {
-  const W = (w + 1) >> 1,
-    k = [1 / 8, 4 / 8, 6 / 8, 4 / 8, 1 / 8];
+  const W = (w + 1) >> 1;
+  const k = [1 / 8, 4 / 8, 6 / 8, 4 / 8, 1 / 8];
   const taps = (p: number, n: number): [number, number][] =>
     [-2, -1, 0, 1, 2].flatMap((d): [number, number][] =>
       (p + d) & 1 ? [] : [[mirrored(p + d, n) >> 1, k[d + 2]!]],
@@ -46,10 +46,10 @@ export function fusionWeights(rgb: Uint16Array, w: number, h: number): Plane {
     (_, i) => (rgb[i * 3]! * 0.299 + rgb[i * 3 + 1]! * 0.587 + rgb[i * 3 + 2]! * 0.114) / 65535,
   );
   return grey.map((g, i) => {
-    const x = i % w,
-      y = Math.floor(i / w),
-      c = [0, 1, 2].map((k) => rgb[i * 3 + k]! / 65535),
-      m = (c[0]! + c[1]! + c[2]!) / 3;
+    const x = i % w;
+    const y = Math.floor(i / w);
+    const c = [0, 1, 2].map((k) => rgb[i * 3 + k]! / 65535);
+    const m = (c[0]! + c[1]! + c[2]!) / 3;
     const contrast = Math.abs(
       grey[y * w + mirrored(x - 1, w)]! +
         grey[y * w + mirrored(x + 1, w)]! +
@@ -84,8 +84,8 @@ export function remapAround(
   edges: number,
 ): Plane {
   return src.map((v) => {
-    const d = Math.abs(v - g),
-      t = Math.min(1, d / sigma);
+    const d = Math.abs(v - g);
+    const t = Math.min(1, d / sigma);
     return (
       g +
       Math.sign(v - g) *
@@ -111,28 +111,28 @@ export function equations(
   scale: number,
   row: (a: number, b: number, X: number, Y: number) => number[],
 ): number[] {
-  const size = row(0, 0, 0, 0).length,
-    A: number[] = new Array<number>((size * (size + 1)) / 2).fill(0),
-    rhs = new Array<number>(size).fill(0),
-    totals = [0, 0, 0, 0];
+  const size = row(0, 0, 0, 0).length;
+  const A: number[] = new Array<number>((size * (size + 1)) / 2).fill(0);
+  const rhs = new Array<number>(size).fill(0);
+  const totals = [0, 0, 0, 0];
   for (let y = 1; y < h - 1; y++)
     for (let x = 1; x < w - 1; x++) {
-      const i = y * w + x,
-        a = (c[i + 1]! - c[i - 1]!) / 2,
-        b = (c[i + w]! - c[i - w]!) / 2;
+      const i = y * w + x;
+      const a = (c[i + 1]! - c[i - 1]!) / 2;
+      const b = (c[i + w]! - c[i - w]!) / 2;
       if (slopeVote(cw, w, i) < 0.01 || Math.abs(a) + Math.abs(b) < 0.012) continue;
-      const px = x + 0.5,
-        py = y + 0.5,
-        z = m[6]! * px + m[7]! * py + m[8]!;
-      const sx = (m[0]! * px + m[1]! * py + m[2]!) / z - 0.5,
-        sy = (m[3]! * px + m[4]! * py + m[5]!) / z - 0.5,
-        ix = Math.floor(sx),
-        iy = Math.floor(sy);
+      const px = x + 0.5;
+      const py = y + 0.5;
+      const z = m[6]! * px + m[7]! * py + m[8]!;
+      const sx = (m[0]! * px + m[1]! * py + m[2]!) / z - 0.5;
+      const sy = (m[3]! * px + m[4]! * py + m[5]!) / z - 0.5;
+      const ix = Math.floor(sx);
+      const iy = Math.floor(sy);
       if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) continue;
-      const q = iy * w + ix,
-        fx = sx - ix,
-        fy = sy - iy,
-        iw = Math.min(lw[q]!, lw[q + 1]!, lw[q + w]!, lw[q + w + 1]!);
+      const q = iy * w + ix;
+      const fx = sx - ix;
+      const fy = sy - iy;
+      const iw = Math.min(lw[q]!, lw[q + 1]!, lw[q + w]!, lw[q + w + 1]!);
       if (iw < 0.01) continue;
       const r =
         (l[q]! * (1 - fx) + l[q + 1]! * fx) * (1 - fy) +
@@ -162,21 +162,21 @@ export function renderPixel(
   curve: (linear: number) => number,
 ): number[] {
   const luma = (v: readonly number[]): number => 0.2627 * v[0]! + 0.678 * v[1]! + 0.0593 * v[2]!;
-  const v = rgb.map((x, i) => x * s[i]!),
-    Y = luma(v),
-    light = luma(rgb),
-    floor = s[19]!,
-    L = Math.log2(Math.max(1e-18, floor, light));
+  const v = rgb.map((x, i) => x * s[i]!);
+  const Y = luma(v);
+  const light = luma(rgb);
+  const floor = s[19]!;
+  const L = Math.log2(Math.max(1e-18, floor, light));
   let t = L + s[3]! + slope * L + offset;
   t = s[5]! + (t - s[5]!) * s[4]!;
-  const full = 2 ** (t - L),
-    signal = light ** 2 / (light ** 2 + floor ** 2),
-    lifted = Math.max(0, full - 1) * signal;
-  const gain = Math.min(1, full) + lifted,
-    colour = Math.min(1, full) + lifted * signal,
-    y = Y * gain,
-    k = s[7]!,
-    white = s[8]!;
+  const full = 2 ** (t - L);
+  const signal = light ** 2 / (light ** 2 + floor ** 2);
+  const lifted = Math.max(0, full - 1) * signal;
+  const gain = Math.min(1, full) + lifted;
+  const colour = Math.min(1, full) + lifted * signal;
+  const y = Y * gain;
+  const k = s[7]!;
+  const white = s[8]!;
   const rolled = v
     .map((x) => y + (x - Y) * colour * s[6]!)
     .map((x) =>
@@ -209,17 +209,17 @@ export function sampled(
   reach: number,
   filter: (t: number) => number,
 ): number[] {
-  const ix = Math.floor(x - 0.5),
-    iy = Math.floor(y - 0.5),
-    fine = (v: number): number => Math.floor(v * 1024 + 0.5) / 1024,
-    offsets = Array.from({ length: 2 * reach }, (_, i) => i - reach + 1);
+  const ix = Math.floor(x - 0.5);
+  const iy = Math.floor(y - 0.5);
+  const fine = (v: number): number => Math.floor(v * 1024 + 0.5) / 1024;
+  const offsets = Array.from({ length: 2 * reach }, (_, i) => i - reach + 1);
   const weights = (f: number): number[] => {
-    const all = offsets.map((i) => filter(f - i)),
-      sum = all.reduce((s, v) => s + v, 0);
+    const all = offsets.map((i) => filter(f - i));
+    const sum = all.reduce((s, v) => s + v, 0);
     return all.map((v) => v / sum);
   };
-  const across = weights(fine(x - 0.5 - ix)),
-    along = weights(fine(y - 0.5 - iy));
+  const across = weights(fine(x - 0.5 - ix));
+  const along = weights(fine(y - 0.5 - iy));
   return [0, 1, 2].map((c) =>
     underFilter(
       offsets.map((j) =>
@@ -271,13 +271,13 @@ export function bilinear(
   y: number,
   mix: (a: number, b: number, t: number) => number,
 ): number | undefined {
-  const fx = x - 0.5,
-    fy = y - 0.5,
-    ix = Math.floor(fx),
-    iy = Math.floor(fy);
+  const fx = x - 0.5;
+  const fy = y - 0.5;
+  const ix = Math.floor(fx);
+  const iy = Math.floor(fy);
   if (ix < 0 || iy < 0 || ix > w - 1 || iy > h - 1) return undefined;
-  const r = Math.min(w - 1, ix + 1),
-    b = Math.min(h - 1, iy + 1);
+  const r = Math.min(w - 1, ix + 1);
+  const b = Math.min(h - 1, iy + 1);
   return mix(
     mix(p[iy * w + ix]!, p[iy * w + r]!, fx - ix),
     mix(p[b * w + ix]!, p[b * w + r]!, fx - ix),
@@ -298,13 +298,13 @@ export function foldLog(
 ): { c: Plane; cv: Plane } {
   const out = { c: c.slice(), cv: cv.slice() };
   for (let i = 0; i < w * h; i++) {
-    const x = (i % w) + 0.5,
-      y = Math.floor(i / w) + 0.5,
-      z = m[6]! * x + m[7]! * y + m[8]!;
-    const u = (m[0]! * x + m[1]! * y + m[2]!) / z,
-      v = (m[3]! * x + m[4]! * y + m[5]!) / z;
-    const vote = bilinear(lv, w, h, u, v, (a, b) => Math.min(a, b)) ?? 0,
-      log = bilinear(l, w, h, u, v, (a, b, t) => a + (b - a) * t);
+    const x = (i % w) + 0.5;
+    const y = Math.floor(i / w) + 0.5;
+    const z = m[6]! * x + m[7]! * y + m[8]!;
+    const u = (m[0]! * x + m[1]! * y + m[2]!) / z;
+    const v = (m[3]! * x + m[4]! * y + m[5]!) / z;
+    const vote = bilinear(lv, w, h, u, v, (a, b) => Math.min(a, b)) ?? 0;
+    const log = bilinear(l, w, h, u, v, (a, b, t) => a + (b - a) * t);
     if (!(vote > 0)) continue;
     out.c[i] = (c[i]! * cv[i]! + (log! + offset) * vote) / (cv[i]! + vote);
     out.cv[i] = Math.min(1, cv[i]! + vote);

@@ -71,8 +71,8 @@ export function BoardBar({
   onCopy,
 }: Props) {
   const [count, setCount] = useState(3);
-  const stacks = selection.map((s) => s.id),
-    one = selection.length === 1 ? selection[0] : undefined;
+  const stacks = selection.map((s) => s.id);
+  const one = selection.length === 1 ? selection[0] : undefined;
   const filtered = JSON.stringify({ ...f, sort: "taken" }) !== JSON.stringify(NO_FILTER);
   return (
     <div
@@ -307,11 +307,11 @@ function Pick<T extends string>({
   onChange: (v: T) => void;
 }) {
   const one = ([v, text]: Option<T>) => (
-      <option key={v} value={v} className="bg-panel text-ink">
-        {text}
-      </option>
-    ),
-    isGroup = (o: Option<T> | Group<T>): o is Group<T> => typeof o[1] !== "string";
+    <option key={v} value={v} className="bg-panel text-ink">
+      {text}
+    </option>
+  );
+  const isGroup = (o: Option<T> | Group<T>): o is Group<T> => typeof o[1] !== "string";
   return (
     <select
       aria-label={label}

@@ -16,13 +16,13 @@ interface Props {
 
 /** One frame, large. Stepping through the stack keeps zoom and spot, like a flip-book: movement and blur show at once. */
 export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
-  const frame = frames[at]!,
-    evs = relativeEvs(frames);
+  const frame = frames[at]!;
+  const evs = relativeEvs(frames);
   const [view, setView] = useState({ zoom: 0, cx: 0.5, cy: 0.5 });
   const [urls, setUrls] = useState<Record<string, string>>({});
   const [failed, setFailed] = useState<Record<string, string>>({});
-  const drag = useRef<{ x: number; y: number; cx: number; cy: number }>(undefined),
-    made = useRef<Record<string, string>>({});
+  const drag = useRef<{ x: number; y: number; cx: number; cy: number }>(undefined);
+  const made = useRef<Record<string, string>>({});
   // this frame first, then its neighbours, so that stepping does not wait
   useEffect(() => {
     let live = true;
@@ -31,17 +31,17 @@ export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
         const f = frames[i];
         if (!f || made.current[f.hash] || !live) continue;
         try {
-          const original = await readOriginal(f.hash),
-            own = /^(jpeg|png|webp)$/.test(f.info.format)
-              ? original
-              : ((await pool().run(
-                  "picture",
-                  {
-                    source: { name: f.info.name, blob: original },
-                    longEdge: Math.max(f.info.width, f.info.height),
-                  },
-                  { urgent: true },
-                )) as Blob);
+          const original = await readOriginal(f.hash);
+          const own = /^(jpeg|png|webp)$/.test(f.info.format)
+            ? original
+            : ((await pool().run(
+                "picture",
+                {
+                  source: { name: f.info.name, blob: original },
+                  longEdge: Math.max(f.info.width, f.info.height),
+                },
+                { urgent: true },
+              )) as Blob);
           made.current[f.hash] = URL.createObjectURL(own);
           if (live) setUrls({ ...made.current });
         } catch (e) {
@@ -61,28 +61,28 @@ export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
   );
   const [small, setSmall] = useState<string>();
   useEffect(() => {
-    const blob = thumbnails.get(frame.hash),
-      u = blob && URL.createObjectURL(blob);
+    const blob = thumbnails.get(frame.hash);
+    const u = blob && URL.createObjectURL(blob);
     setSmall(u);
     return () => {
       if (u) URL.revokeObjectURL(u);
     };
   }, [frame.hash, thumbnails]);
-  const size = { width: window.innerWidth, height: window.innerHeight - 40 },
-    { width: w, height: h } = frame.info;
-  const fit = Math.min(size.width / w, size.height / h),
-    z = view.zoom || fit;
+  const size = { width: window.innerWidth, height: window.innerHeight - 40 };
+  const { width: w, height: h } = frame.info;
+  const fit = Math.min(size.width / w, size.height / h);
+  const z = view.zoom || fit;
   const hold = (c: number, p: number, b: number): number => {
     const half = b / 2 / (p * z);
     return half >= 0.5 ? 0.5 : Math.min(1 - half, Math.max(half, c));
   };
-  const cx = hold(view.cx, w, size.width),
-    cy = hold(view.cy, h, size.height);
+  const cx = hold(view.cx, w, size.width);
+  const cy = hold(view.cy, h, size.height);
   const zoomTo = (zoom: number, x = size.width / 2, y = size.height / 2): void => {
-    const next = zoom <= fit * 1.01 ? 0 : Math.min(8, zoom),
-      n = next || fit,
-      px = cx + (x - size.width / 2) / (w * z),
-      py = cy + (y - size.height / 2) / (h * z);
+    const next = zoom <= fit * 1.01 ? 0 : Math.min(8, zoom);
+    const n = next || fit;
+    const px = cx + (x - size.width / 2) / (w * z);
+    const py = cy + (y - size.height / 2) / (h * z);
     setView({
       zoom: next,
       cx: px - (x - size.width / 2) / (w * n),

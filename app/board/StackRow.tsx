@@ -55,9 +55,9 @@ export const StackRow = memo(function StackRow({
   onOpen,
   onDone,
 }: Props) {
-  const { stack, members, depth, open } = row,
-    evs = relativeEvs(frames),
-    reach = Math.max(1, ...evs.map((e) => Math.abs(e ?? 0)));
+  const { stack, members, depth, open } = row;
+  const evs = relativeEvs(frames);
+  const reach = Math.max(1, ...evs.map((e) => Math.abs(e ?? 0)));
   const { setNodeRef, isOver } = useDroppable({
     id: `stack ${stack.id}`,
     data: { stack: stack.id },
@@ -138,17 +138,17 @@ export const StackRow = memo(function StackRow({
         style={{ gap: stack.kind === "panorama" ? 0 : 8 }}
       >
         {frames.map((f, i) => {
-          const ev = evs[i],
-            rise =
-              stack.kind === "bracket"
-                ? -((ev ?? 0) / reach) * 17
-                : stack.kind === "focus"
-                  ? 14 - (28 * i) / Math.max(1, frames.length - 1)
-                  : stack.kind === "panorama"
-                    ? i % 2
-                      ? 4
-                      : -4
-                    : 0;
+          const ev = evs[i];
+          const rise =
+            stack.kind === "bracket"
+              ? -((ev ?? 0) / reach) * 17
+              : stack.kind === "focus"
+                ? 14 - (28 * i) / Math.max(1, frames.length - 1)
+                : stack.kind === "panorama"
+                  ? i % 2
+                    ? 4
+                    : -4
+                  : 0;
           return (
             <Thumb
               key={f.id}
@@ -258,10 +258,10 @@ function Thumb({
   onClick,
   onDoubleClick,
 }: ThumbProps) {
-  const drag = useDraggable({ id: `frame ${frame.id}`, data: { frame: frame.id } }),
-    drop = useDroppable({ id: `place ${frame.id}`, data: { before: frame.id } });
-  const t = drag.transform,
-    portrait = frame.info.height > frame.info.width;
+  const drag = useDraggable({ id: `frame ${frame.id}`, data: { frame: frame.id } });
+  const drop = useDroppable({ id: `place ${frame.id}`, data: { before: frame.id } });
+  const t = drag.transform;
+  const portrait = frame.info.height > frame.info.width;
   return (
     <figure
       ref={(el) => {

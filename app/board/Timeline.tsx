@@ -19,10 +19,10 @@ interface Tick {
 
 /** Every frame as a tick in the order of its taking, its height its EV. Long pauses are drawn short. A stretch drawn over it is shown alone. */
 export function Timeline({ sets, selected, onSelect }: Props) {
-  const width = 1200,
-    height = 84,
-    top = 12,
-    mid = 42;
+  const width = 1200;
+  const height = 84;
+  const top = 12;
+  const mid = 42;
   const [span, setSpan] = useState<readonly [number, number]>();
   const [drawn, setDrawn] = useState<readonly [number, number]>();
   const svg = useRef<SVGSVGElement>(null);
@@ -49,9 +49,9 @@ export function Timeline({ sets, selected, onSelect }: Props) {
     if (before) x += before.set === k.set ? 1 : 2.5 + Math.min(8, Math.log2(1 + gap / 20));
     k.at = x;
   });
-  const [from, to] = span ?? [0, Math.max(12, x)],
-    scale = (width - 60) / (to - from),
-    reach = Math.max(2, ...ticks.map((p) => Math.abs(p.ev ?? 0)));
+  const [from, to] = span ?? [0, Math.max(12, x)];
+  const scale = (width - 60) / (to - from);
+  const reach = Math.max(2, ...ticks.map((p) => Math.abs(p.ev ?? 0)));
   const place = (clientX: number): number => {
     const r = svg.current!.getBoundingClientRect();
     return from + (((clientX - r.left - 16) / (r.width - 32)) * width - 44) / scale;
@@ -111,10 +111,10 @@ export function Timeline({ sets, selected, onSelect }: Props) {
           </g>
         ))}
         {shown.map((p) => {
-          const px = 44 + (p.at - from) * scale,
-            y = mid - ((p.ev ?? 0) / reach) * (mid - top),
-            on = p.set === selected,
-            wide = Math.min(5, Math.max(1.5, scale * 0.7));
+          const px = 44 + (p.at - from) * scale;
+          const y = mid - ((p.ev ?? 0) / reach) * (mid - top);
+          const on = p.set === selected;
+          const wide = Math.min(5, Math.max(1.5, scale * 0.7));
           const label = p.first && p.t !== undefined && px - labelled > 44;
           if (label) labelled = px;
           return (

@@ -53,8 +53,8 @@ export function rowsOf(
       (results.get(b.id)?.rangeEv ?? -1) - (results.get(a.id)?.rangeEv ?? -1) || a.order - b.order,
   };
   return shown.sort(by[f.sort]).flatMap((stack): Row[] => {
-    const members = stacks.filter((m) => m.parentId === stack.id),
-      open = members.length > 0 && opened.has(stack.id);
+    const members = stacks.filter((m) => m.parentId === stack.id);
+    const open = members.length > 0 && opened.has(stack.id);
     return [
       { stack, members, depth: 0, open },
       ...(open ? members.map((m): Row => ({ stack: m, members: [], depth: 1, open: false })) : []),

@@ -7,8 +7,8 @@ import * as mend from "../store/mend";
 import { LABELS } from "../store/records";
 import { readBoard } from "../store/shoots";
 
-const ids = v.pipe(v.array(v.string()), v.minLength(1)),
-  id = v.string();
+const ids = v.pipe(v.array(v.string()), v.minLength(1));
+const id = v.string();
 
 /** What the board can be asked to do. */
 export const MendSchema = v.variant("intent", [
@@ -65,8 +65,8 @@ export async function runMend(
   if (a.intent === "undo" || a.intent === "redo") return { done: await step(shootId, a.intent) };
   if (a.intent === "group")
     return { done: (await groupAgain(shootId, a.which)) ? "Group again" : undefined };
-  const board = await readBoard(shootId),
-    frames = new Map(board.frames.map((f) => [f.id, f]));
+  const board = await readBoard(shootId);
+  const frames = new Map(board.frames.map((f) => [f.id, f]));
   const arrangement: mend.Arrangement = {
     stacks: board.stacks,
     takes: board.takes,

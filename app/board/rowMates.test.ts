@@ -18,17 +18,17 @@ const stack = (id: string, part: Partial<Stack>): Stack =>
 
 test("members of a nested panorama: those of their row, in the order of their taking, whatever order they are stored in", () => {
   const outer = stack("o", {
-      kind: "panorama",
-      frameIds: [],
-      rows: [
-        [0, 1],
-        [2, 3],
-      ],
-    }),
-    members = ["d", "b", "a", "c"].map((id) =>
-      stack(id, { parentId: "o", order: "abcd".indexOf(id) }),
-    ),
-    all = [...members, outer, stack("x", {})];
+    kind: "panorama",
+    frameIds: [],
+    rows: [
+      [0, 1],
+      [2, 3],
+    ],
+  });
+  const members = ["d", "b", "a", "c"].map((id) =>
+    stack(id, { parentId: "o", order: "abcd".indexOf(id) }),
+  );
+  const all = [...members, outer, stack("x", {})];
   expect(rowMates(all, members[2]!, 0)).toEqual({ stacks: ["a", "b"] });
   expect(rowMates(all, members[0]!, 0)).toEqual({ stacks: ["c", "d"] });
   expect(rowMates([...members, { ...outer, rows: undefined }], members[0]!, 0)).toEqual({

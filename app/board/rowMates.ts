@@ -11,9 +11,9 @@ export function rowMates(
 ): { stacks?: string[]; frames?: string[] } | undefined {
   const outer = stacks.find((s) => s.id === current.parentId);
   if (outer) {
-    const members = stacks.filter((s) => s.parentId === outer.id).sort((a, b) => a.order - b.order),
-      own = members.indexOf(current),
-      row = outer.rows?.find((r) => r.includes(own));
+    const members = stacks.filter((s) => s.parentId === outer.id).sort((a, b) => a.order - b.order);
+    const own = members.indexOf(current);
+    const row = outer.rows?.find((r) => r.includes(own));
     return { stacks: (row ?? members.map((_, i) => i)).flatMap((i) => members[i]?.id ?? []) };
   }
   if (current.kind !== "panorama" || !current.frameIds.length) return undefined;

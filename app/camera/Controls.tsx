@@ -18,8 +18,11 @@ const options = (values: readonly number[], text: (v: number) => string = String
 /** What is set on the camera: the scene, the lens and the ISO, and the programme that the scene is for. */
 export function Controls({ scenes, scene, settings: s, onChange, onScene }: Props) {
   const set = (part: Partial<CameraSettings>): void => onChange({ ...s, ...part });
-  const whole = { shown: (v: number) => String(Math.round(v)) },
-    percent = { shown: (v: number) => String(Math.round(v * 100)), parse: (n: number) => n / 100 };
+  const whole = { shown: (v: number) => String(Math.round(v)) };
+  const percent = {
+    shown: (v: number) => String(Math.round(v * 100)),
+    parse: (n: number) => n / 100,
+  };
   const slide = (key: "rows" | "overlap" | "near" | "far" | "gap" | "frames" | "step") => ({
     value: s[key],
     onChange: (v: number) =>

@@ -19,12 +19,12 @@ interface Props {
 
 /** What the frames will hold, before any is taken. */
 export function Expected({ camera, settings: s, onChange }: Props) {
-  const { scene, statistics, reach } = camera,
-    time = scene.time * (100 / s.iso),
-    evs = bracketEvs(s),
-    total = evs.reduce((t, ev) => t + time * 2 ** ev, 0);
-  const sweep = reach && planSweep(s, reach),
-    run = camera.travel && planRun(s, camera.travel);
+  const { scene, statistics, reach } = camera;
+  const time = scene.time * (100 / s.iso);
+  const evs = bracketEvs(s);
+  const total = evs.reduce((t, ev) => t + time * 2 ** ev, 0);
+  const sweep = reach && planSweep(s, reach);
+  const run = camera.travel && planRun(s, camera.travel);
   return (
     <>
       {scene.kind === "bracket" && (
@@ -137,8 +137,8 @@ function Bracket({
           ]
             .sort((a, b) => a[0] - b[0] || a[1] - b[1])
             .map(([frames, step]) => {
-              const c = expectBracket(statistics, { frames, step, iso: s.iso }),
-                on = frames === s.frames && step === s.step;
+              const c = expectBracket(statistics, { frames, step, iso: s.iso });
+              const on = frames === s.frames && step === s.step;
               return (
                 <tr
                   key={`${frames} ${step}`}

@@ -41,11 +41,11 @@ export function readSettings(
   params: URLSearchParams,
   scenes: readonly DemoScene[],
 ): { scene: DemoScene; settings: CameraSettings } {
-  const scene = scenes.find((s) => s.id === params.get("scene")) ?? scenes[0]!,
-    settings = start(scene);
+  const scene = scenes.find((s) => s.id === params.get("scene")) ?? scenes[0]!;
+  const settings = start(scene);
   for (const [key, schema] of Object.entries(CameraSettingsSchema.entries)) {
-    const text = params.get(key),
-      was = settings[key as keyof CameraSettings];
+    const text = params.get(key);
+    const was = settings[key as keyof CameraSettings];
     if (text === null || key === "scene") continue;
     const value =
       typeof was === "number" ? Number(text) : typeof was === "boolean" ? text === "true" : text;

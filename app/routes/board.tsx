@@ -72,19 +72,19 @@ interface Click {
 
 export default function Board({ loaderData: { board, history } }: Route.ComponentProps) {
   const { shoot, stacks, loose } = board;
-  const work = useBringIn(shoot.id),
-    navigate = useNavigate(),
-    fetcher = useFetcher<{ done?: string }>(),
-    { revalidate } = useRevalidator();
+  const work = useBringIn(shoot.id);
+  const navigate = useNavigate();
+  const fetcher = useFetcher<{ done?: string }>();
+  const { revalidate } = useRevalidator();
   const tray = useSyncExternalStore(subscribeJobs, readTray, readTray);
-  const [filter, setFilter] = useState<BoardFilter>(NO_FILTER),
-    [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
-  const [at, setAt] = useState<string>(),
-    [also, setAlso] = useState<ReadonlySet<string>>(new Set()),
-    [cursor, setCursor] = useState(0),
-    [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
-  const [naming, setNaming] = useState<string>(),
-    [peek, setPeek] = useState<{ stack: string; at: number }>();
+  const [filter, setFilter] = useState<BoardFilter>(NO_FILTER);
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  const [at, setAt] = useState<string>();
+  const [also, setAlso] = useState<ReadonlySet<string>>(new Set());
+  const [cursor, setCursor] = useState(0);
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
+  const [naming, setNaming] = useState<string>();
+  const [peek, setPeek] = useState<{ stack: string; at: number }>();
   const frames = useMemo(() => new Map(board.frames.map((f) => [f.id, f])), [board.frames]);
   const rows = useMemo(
     () => rowsOf(stacks, board.results, filter, opened),
@@ -96,17 +96,17 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
       : stacks.filter((m) => m.parentId === s.id).flatMap((m) => m.frameIds)
     ).flatMap((id) => frames.get(id) ?? []);
   const index = Math.max(
-      0,
-      rows.findIndex((r) => r.stack.id === at),
-    ),
-    current = rows[index]?.stack;
+    0,
+    rows.findIndex((r) => r.stack.id === at),
+  );
+  const current = rows[index]?.stack;
   const selection = rows.map((r) => r.stack).filter((s) => s.id === current?.id || also.has(s.id));
-  const place = current ? Math.min(cursor, Math.max(0, framesOf(current).length - 1)) : 0,
-    frame = current && framesOf(current)[place];
-  const isParent = new Set(stacks.flatMap((s) => s.parentId ?? [])),
-    mergeable = (s: Stack): boolean =>
-      isMerged(s.kind) && (s.frameIds.length > 0 || isParent.has(s.id)),
-    fresh = stacks.filter((s) => mergeable(s) && !board.results.has(s.id));
+  const place = current ? Math.min(cursor, Math.max(0, framesOf(current).length - 1)) : 0;
+  const frame = current && framesOf(current)[place];
+  const isParent = new Set(stacks.flatMap((s) => s.parentId ?? []));
+  const mergeable = (s: Stack): boolean =>
+    isMerged(s.kind) && (s.frameIds.length > 0 || isParent.has(s.id));
+  const fresh = stacks.filter((s) => mergeable(s) && !board.results.has(s.id));
   const busy = work.state !== undefined && !work.state.finished;
 
   const list = useRef<HTMLDivElement>(null);
@@ -120,8 +120,8 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   useEffect(() => {
     if (rows.length) virtual.scrollToIndex(index, { align: "auto" });
   }, [index, rows.length]); // eslint-disable-line react-hooks/exhaustive-deps
-  const [copiedId, setCopied] = useState<string>(),
-    copied = stacks.find((s) => s.id === copiedId);
+  const [copiedId, setCopied] = useState<string>();
+  const copied = stacks.find((s) => s.id === copiedId);
   const mend = (m: MendRequest): void => {
     void fetcher.submit(m as never, { method: "post", encType: "application/json" });
   };
@@ -319,13 +319,13 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
 
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
   const drop = (e: DragEndEvent): void => {
-    const dragged = (e.active.data.current as { frame?: string } | undefined)?.frame,
-      target = e.over?.data.current as { stack?: string; before?: string } | undefined;
+    const dragged = (e.active.data.current as { frame?: string } | undefined)?.frame;
+    const target = e.over?.data.current as { stack?: string; before?: string } | undefined;
     if (!dragged || !target) return;
-    const list = picked.has(dragged) ? [...picked] : [dragged],
-      to = stacks.find((s) =>
-        target.stack ? s.id === target.stack : s.frameIds.includes(target.before!),
-      );
+    const list = picked.has(dragged) ? [...picked] : [dragged];
+    const to = stacks.find((s) =>
+      target.stack ? s.id === target.stack : s.frameIds.includes(target.before!),
+    );
     if (to)
       mend({
         intent: "move",
@@ -410,16 +410,16 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
           >
             <div style={{ height: virtual.getTotalSize() }} className="relative">
               {virtual.getVirtualItems().map((item) => {
-                const row = rows[item.index]!,
-                  s = row.stack,
-                  own = framesOf(s),
-                  take = board.takes.get(s.takeId),
-                  job = tray.jobs.find(
-                    (j) =>
-                      j.kind === "merge" &&
-                      j.about === s.id &&
-                      (j.state === "running" || j.state === "waiting"),
-                  );
+                const row = rows[item.index]!;
+                const s = row.stack;
+                const own = framesOf(s);
+                const take = board.takes.get(s.takeId);
+                const job = tray.jobs.find(
+                  (j) =>
+                    j.kind === "merge" &&
+                    j.about === s.id &&
+                    (j.state === "running" || j.state === "waiting"),
+                );
                 return (
                   <div key={item.key} className="absolute inset-x-0" style={{ top: item.start }}>
                     <StackRow

@@ -37,13 +37,13 @@ export async function clientLoader() {
 
 /** The stand-in camera: takes brackets, sweeps and focus runs of the demo's scenes into a shoot. */
 export default function Camera({ loaderData: { scenes, shoots } }: Route.ComponentProps) {
-  const [params, setParams] = useSearchParams(),
-    { scene, settings } = readSettings(params, scenes);
+  const [params, setParams] = useSearchParams();
+  const { scene, settings } = readSettings(params, scenes);
   const change = (s: CameraSettings): void => setParams(writeSettings(s), { replace: true });
-  const [camera, setCamera] = useState<StandIn>(),
-    [opening, setOpening] = useState({ share: 0, doing: "Fetching the scene" }),
-    [error, setError] = useState<RhizomeError>(),
-    [again, setAgain] = useState(0);
+  const [camera, setCamera] = useState<StandIn>();
+  const [opening, setOpening] = useState({ share: 0, doing: "Fetching the scene" });
+  const [error, setError] = useState<RhizomeError>();
+  const [again, setAgain] = useState(0);
   useEffect(() => {
     const stopper = new AbortController();
     let own: StandIn | undefined;
@@ -74,17 +74,17 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
             : planBracket(settings),
     [camera, JSON.stringify(settings)],
   ); // eslint-disable-line react-hooks/exhaustive-deps
-  const work = useBringIn(),
-    [into, setInto] = useState(""),
-    [taken, setTaken] = useState<number>(),
-    stopper = useRef<AbortController>(undefined),
-    [filled, setFilled] = useState<{ shoot: string; frames: number }>();
-  const taking = taken !== undefined,
-    target = shoots.find((s) => s.id === into);
+  const work = useBringIn();
+  const [into, setInto] = useState("");
+  const [taken, setTaken] = useState<number>();
+  const stopper = useRef<AbortController>(undefined);
+  const [filled, setFilled] = useState<{ shoot: string; frames: number }>();
+  const taking = taken !== undefined;
+  const target = shoots.find((s) => s.id === into);
   const take = async (): Promise<void> => {
     if (!camera || taking || !shots.length) return;
-    const own = (stopper.current = new AbortController()),
-      first = (target?.frames ?? 0) + 1;
+    const own = (stopper.current = new AbortController());
+    const first = (target?.frames ?? 0) + 1;
     setTaken(0);
     setFilled(undefined);
     setError(undefined);

@@ -144,10 +144,10 @@ export const clientAction = ({ request, params }: Route.ClientActionArgs) =>
       return { done: await step(params.shoot, body.intent) };
     const { take, stack } = await readStack(params.shoot, params.stack);
     if (body.intent === "accept") {
-      const key = String((body as { key?: unknown }).key ?? ""),
-        accepted = stack.accepted.includes(key)
-          ? stack.accepted.filter((k) => k !== key)
-          : [...stack.accepted, key];
+      const key = String((body as { key?: unknown }).key ?? "");
+      const accepted = stack.accepted.includes(key)
+        ? stack.accepted.filter((k) => k !== key)
+        : [...stack.accepted, key];
       await change(params.shoot, "Accept a suspect", [
         { store: "stacks", value: { ...stack, accepted } },
       ]);
@@ -155,10 +155,10 @@ export const clientAction = ({ request, params }: Route.ClientActionArgs) =>
     }
     if (body.intent === "prepare") {
       const {
-          shoot: { id, name, createdAt, prepare: was },
-        } = await readStack(params.shoot, params.stack),
-        prepare = forAnyView(take.recipe),
-        own = JSON.stringify(was) === JSON.stringify(prepare);
+        shoot: { id, name, createdAt, prepare: was },
+      } = await readStack(params.shoot, params.stack);
+      const prepare = forAnyView(take.recipe);
+      const own = JSON.stringify(was) === JSON.stringify(prepare);
       await change(params.shoot, own ? "No settings for new stacks" : "Settings for new stacks", [
         { store: "shoots", value: { id, name, createdAt, ...(own ? {} : { prepare }) } },
       ]);
@@ -203,30 +203,30 @@ function Work({
     );
   }, [s.size]);
   const [box, setBox] = useState<Size>({ width: 700, height: 600 });
-  const [clipped, setClipped] = useState(false),
-    [picking, setPicking] = useState(false),
-    [pickFor, setPickFor] = useState<string>(),
-    [wipe, setWipe] = useState(false),
-    [held, setHeld] = useState(false),
-    [pinned, setPinned] = useState<number>();
+  const [clipped, setClipped] = useState(false);
+  const [picking, setPicking] = useState(false);
+  const [pickFor, setPickFor] = useState<string>();
+  const [wipe, setWipe] = useState(false);
+  const [held, setHeld] = useState(false);
+  const [pinned, setPinned] = useState<number>();
   const [before, setBefore] = useState<number>();
-  const [map, setMap] = useState<MapKind>(),
-    [drawing, setDrawing] = useState<Drawing>(),
-    [brush, setBrush] = useState(0.03),
-    [area, setArea] = useState<Area>(),
-    [plate, setPlate] = useState<number>(),
-    [suspect, setSuspect] = useState<number>();
+  const [map, setMap] = useState<MapKind>();
+  const [drawing, setDrawing] = useState<Drawing>();
+  const [brush, setBrush] = useState(0.03);
+  const [area, setArea] = useState<Area>();
+  const [plate, setPlate] = useState<number>();
+  const [suspect, setSuspect] = useState<number>();
   const [overlay, setOverlay] = useState<Overlay>("thirds");
-  const [note, setNote] = useState<string>(),
-    [from, setFrom] = useState<number>(),
-    [space, setSpace] = useState<"relief" | "sphere">(),
-    [ties, setTies] = useState<readonly [number, number]>(),
-    [under, setUnder] = useState<number>(),
-    [grid, setGrid] = useState(false),
-    [dust, setDust] = useState<{ spots?: DustSpot[]; frames: number; busy: boolean }>({
-      frames: 0,
-      busy: false,
-    });
+  const [note, setNote] = useState<string>();
+  const [from, setFrom] = useState<number>();
+  const [space, setSpace] = useState<"relief" | "sphere">();
+  const [ties, setTies] = useState<readonly [number, number]>();
+  const [under, setUnder] = useState<number>();
+  const [grid, setGrid] = useState(false);
+  const [dust, setDust] = useState<{ spots?: DustSpot[]; frames: number; busy: boolean }>({
+    frames: 0,
+    busy: false,
+  });
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
   useEffect(() => () => session.close(), [session]);
@@ -309,8 +309,8 @@ function Work({
   };
   const reference = s.aligned?.reference ?? Math.floor(frames.length / 2);
   const beforeIndex = before ?? reference;
-  const single = recipe.kind === "bracket",
-    shownFrame = recipe.kind === "panorama" ? undefined : held || wipe ? beforeIndex : pinned;
+  const single = recipe.kind === "bracket";
+  const shownFrame = recipe.kind === "panorama" ? undefined : held || wipe ? beforeIndex : pinned;
   const plateArea =
     plate !== undefined && s.placing?.cameras[plate]
       ? seenFrom(s.placing.cameras[plate], s.placing.canvas).map((points): Area => ({
@@ -340,8 +340,8 @@ function Work({
   const cropping = open === "edges" && s.phase === "ready" && shownFrame === undefined && !drawing;
   const crop = (part: Partial<Recipe["edges"]>, label: string): void =>
     keep({ ...recipe, edges: { ...recipe.edges, ...part } }, label);
-  const keepPart = (r: Rectangle): void => crop({ part: sharesOf(r, s.size) }, "Crop"),
-    nudged = useKeepSoon(keepPart);
+  const keepPart = (r: Rectangle): void => crop({ part: sharesOf(r, s.size) }, "Crop");
+  const nudged = useKeepSoon(keepPart);
   const nudge = (dx: number, dy: number): void => {
     if (!cropping || !part) return;
     // presses come faster than what they lead to is drawn
@@ -440,8 +440,8 @@ function Work({
   const showTies = (pair?: readonly [number, number]): void => {
     const { placing } = s;
     if ((!placing && !unplaced) || partaking.length < 2) return;
-    const lone = placing?.leftOut[0],
-      [worst] = tieList(placing, partaking, []);
+    const lone = placing?.leftOut[0];
+    const [worst] = tieList(placing, partaking, []);
     setTies(
       pair ??
         (lone !== undefined
@@ -477,12 +477,12 @@ function Work({
   };
   /** A line along something level, plumb or straight is kept by the directions in which its ends lie, so that it holds in every projection. */
   const guide = (kind: Guide["kind"], points: [number, number][]): void => {
-    const { placing } = s,
-      ends =
-        placing &&
-        [points[0]!, points.at(-1)!]
-          .map(([x, y]) => directionAt(placing.canvas, x * s.size.width, y * s.size.height))
-          .map((d) => d && (apply(transpose(placing.turned), d) as [number, number, number]));
+    const { placing } = s;
+    const ends =
+      placing &&
+      [points[0]!, points.at(-1)!]
+        .map(([x, y]) => directionAt(placing.canvas, x * s.size.width, y * s.size.height))
+        .map((d) => d && (apply(transpose(placing.turned), d) as [number, number, number]));
     setDrawing(undefined);
     if (ends?.[0] && ends[1])
       keep(
@@ -503,9 +503,9 @@ function Work({
       size: { width, height },
     } = s;
     if (!placing) return;
-    const { canvas } = placing,
-      from = directionAt(canvas, x0 * width, y0 * height),
-      to = directionAt(canvas, x1 * width, y1 * height);
+    const { canvas } = placing;
+    const from = directionAt(canvas, x0 * width, y0 * height);
+    const to = directionAt(canvas, x1 * width, y1 * height);
     if (from && to) {
       const { yaw, pitch, roll } = draggedTo(recipe.panorama, from, to);
       keep({ ...recipe, panorama: { ...recipe.panorama, yaw, pitch, roll } }, "Drag the view");
@@ -518,8 +518,8 @@ function Work({
       return;
     }
     if (isLight(drawing)) {
-      const shape = drawing.slice(6) as "outline" | "brush" | "gradient",
-        { temperature, tint, local } = recipe.prepare;
+      const shape = drawing.slice(6) as "outline" | "brush" | "gradient";
+      const { temperature, tint, local } = recipe.prepare;
       setDrawing(undefined);
       keep(
         {
@@ -557,14 +557,14 @@ function Work({
         );
       // kept where it lies on the sensor, whatever the lens's correction moves
       const at = takenFrom(
-          recipe.prepare,
-          s.size,
-          points[0]![0] * s.size.width,
-          points[0]![1] * s.size.height,
-        ),
-        inside = (v: number): number => Math.min(1, Math.max(0, v));
-      const likely = spotAt(dust.spots ?? []),
-        healed = spotAt(recipe.prepare.dust);
+        recipe.prepare,
+        s.size,
+        points[0]![0] * s.size.width,
+        points[0]![1] * s.size.height,
+      );
+      const inside = (v: number): number => Math.min(1, Math.max(0, v));
+      const likely = spotAt(dust.spots ?? []);
+      const healed = spotAt(recipe.prepare.dust);
       if (likely >= 0) {
         setDust({ ...dust, spots: dust.spots!.filter((_, i) => i !== likely) });
         return;
@@ -742,15 +742,15 @@ function Work({
             [...o, o[0]!].map(([x, y]): [number, number] => [x / s.size.width, y / s.size.height]),
           )
       : [];
-  const lights = open === "prepare" ? recipe.prepare.local.filter((p) => p.on) : [],
-    lines = [
-      ...outlines,
-      ...guideLines,
-      ...(grid ? GRID : []),
-      ...lights.flatMap((p) => (p.shape === "gradient" ? [p.points] : [])),
-    ];
-  const evs = relativeEvs(frames),
-    names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
+  const lights = open === "prepare" ? recipe.prepare.local.filter((p) => p.on) : [];
+  const lines = [
+    ...outlines,
+    ...guideLines,
+    ...(grid ? GRID : []),
+    ...lights.flatMap((p) => (p.shape === "gradient" ? [p.points] : [])),
+  ];
+  const evs = relativeEvs(frames);
+  const names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
   const luminance =

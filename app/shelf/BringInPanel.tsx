@@ -14,8 +14,8 @@ export function BringInButtons({
   onFiles: (files: File[]) => void;
   busy: boolean;
 }) {
-  const files = useRef<HTMLInputElement>(null),
-    folder = useRef<HTMLInputElement>(null);
+  const files = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
   const taken = (input: HTMLInputElement): void => {
     onFiles([...(input.files ?? [])]);
     input.value = "";
@@ -66,8 +66,8 @@ export function DropArea({
   onFiles: (files: File[]) => void;
   children: ReactNode;
 }) {
-  const [over, setOver] = useState(false),
-    latest = useRef(onFiles);
+  const [over, setOver] = useState(false);
+  const latest = useRef(onFiles);
   useEffect(() => {
     latest.current = onFiles;
   });

@@ -27,8 +27,8 @@ export function useBringIn(shootId?: string): BringIn {
     readBringing,
     readBringing,
   );
-  const { revalidate } = useRevalidator(),
-    latest = useRef(revalidate);
+  const { revalidate } = useRevalidator();
+  const latest = useRef(revalidate);
   useEffect(() => {
     latest.current = revalidate;
   });
@@ -106,8 +106,8 @@ export async function droppedFiles(data: DataTransfer): Promise<File[]> {
   const walk = async (e: FileSystemEntry): Promise<File[]> => {
     if (e.isFile)
       return [await new Promise<File>((ok, no) => (e as FileSystemFileEntry).file(ok, no))];
-    const reader = (e as FileSystemDirectoryEntry).createReader(),
-      all: File[] = [];
+    const reader = (e as FileSystemDirectoryEntry).createReader();
+    const all: File[] = [];
     for (;;) {
       const some = await new Promise<FileSystemEntry[]>((ok, no) => reader.readEntries(ok, no));
       if (!some.length) return all;

@@ -33,17 +33,17 @@ test("a stack is named after its first and last file", () => {
 });
 
 test("a new stack is prepared as its shoot is, without what was drawn on one view; what does not fit is left", () => {
-  const recipe = defaultRecipe("focus"),
-    light = {
-      id: "l",
-      on: true,
-      shape: "brush",
-      points: [[0.5, 0.5]],
-      radius: 0.1,
-      soft: 0,
-      temperature: 3000,
-      tint: 0,
-    };
+  const recipe = defaultRecipe("focus");
+  const light = {
+    id: "l",
+    on: true,
+    shape: "brush",
+    points: [[0.5, 0.5]],
+    radius: 0.1,
+    soft: 0,
+    temperature: 3000,
+    tint: 0,
+  };
   expect(preparedAs(recipe, undefined)).toEqual(recipe);
   expect(preparedAs(recipe, { temperature: 4200, vignetting: 0.3, local: [light] })).toEqual({
     ...recipe,
@@ -54,9 +54,9 @@ test("a new stack is prepared as its shoot is, without what was drawn on one vie
 
 test("a stack that grows stays the same stack; one that falls apart carries on as its larger part, and no two as one", () => {
   const stack = (id: string, ...frameIds: string[]): Stack =>
-      ({ id, frameIds }) as unknown as Stack,
-    ids = (found: string[][], before: Stack[]): (string | undefined)[] =>
-      carriedOn(found, before).map((s) => s?.id);
+    ({ id, frameIds }) as unknown as Stack;
+  const ids = (found: string[][], before: Stack[]): (string | undefined)[] =>
+    carriedOn(found, before).map((s) => s?.id);
   expect(
     ids(
       [

@@ -18,9 +18,9 @@ export const newId = (): string => crypto.randomUUID();
 
 /** A stack's name from its first and last file. */
 export function nameOf(frames: readonly Frame[]): string {
-  const stem = (f: Frame | undefined): string => (f?.info.name ?? "").replace(/\.\w+$/, ""),
-    first = stem(frames[0]),
-    last = stem(frames.at(-1));
+  const stem = (f: Frame | undefined): string => (f?.info.name ?? "").replace(/\.\w+$/, "");
+  const first = stem(frames[0]);
+  const last = stem(frames.at(-1));
   return first === last ? first : `${first} to ${last.replace(/^\D+/, "") || last}`;
 }
 
@@ -50,16 +50,16 @@ export function carriedOn(
   found: readonly (readonly string[])[],
   before: readonly Stack[],
 ): (Stack | undefined)[] {
-  const free = new Set(before.filter((s) => s.frameIds.length)),
-    take = (s: Stack | undefined): Stack | undefined => {
-      if (s) free.delete(s);
-      return s;
-    };
+  const free = new Set(before.filter((s) => s.frameIds.length));
+  const take = (s: Stack | undefined): Stack | undefined => {
+    if (s) free.delete(s);
+    return s;
+  };
   const same = found.map((ids) => take([...free].find((s) => s.frameIds.join() === ids.join())));
   return found.map((ids, i) => {
     if (same[i]) return same[i];
-    const shared = (s: Stack): number => s.frameIds.filter((id) => ids.includes(id)).length,
-      [likest] = [...free].sort((a, b) => shared(b) - shared(a));
+    const shared = (s: Stack): number => s.frameIds.filter((id) => ids.includes(id)).length;
+    const [likest] = [...free].sort((a, b) => shared(b) - shared(a));
     return take(likest && shared(likest) * 2 > likest.frameIds.length ? likest : undefined);
   });
 }
@@ -80,21 +80,21 @@ export async function arrange(
   which: ReadonlySet<string>,
   pairs: ComparedPairs = new Map(),
 ): Promise<Put[]> {
-  const d = await db(),
-    own = frames.filter((f) => which.has(f.id)),
-    naming = await readNaming(),
-    shoot = await d.get("shoots", shootId);
+  const d = await db();
+  const own = frames.filter((f) => which.has(f.id));
+  const naming = await readNaming();
+  const shoot = await d.get("shoots", shootId);
   const named = (recipe: Recipe): Recipe =>
     preparedAs({ ...recipe, deliver: { ...recipe.deliver, ...naming } }, shoot?.prepare);
   const looks = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
   const grouped = own.length
-      ? await pool().run("group", {
-          frames: own.map((f) => f.info),
-          looks,
-          compared: { keys: own.map((f) => f.hash), pairs },
-        })
-      : undefined,
-    found = grouped?.stacks ?? [];
+    ? await pool().run("group", {
+        frames: own.map((f) => f.info),
+        looks,
+        compared: { keys: own.map((f) => f.hash), pairs },
+      })
+    : undefined;
+  const found = grouped?.stacks ?? [];
   for (const [key, pair] of grouped?.pairs ?? []) pairs.set(key, pair);
   const place = new Map(
     captureOrder(frames.map((f) => f.info))
@@ -108,18 +108,18 @@ export async function arrange(
           .filter((m) => m.parentId === s.id)
           .every((m) => m.frameIds.every((id) => which.has(id))),
   );
-  const leaves = found.flatMap((f) => f.members ?? f).map((f) => f.frames.map((k) => own[k]!.id)),
-    was = carriedOn(leaves, going),
-    carried = new Map(leaves.map((ids, i) => [ids.join(), was[i]]));
-  const kept = new Set<string>(),
-    puts: Put[] = [],
-    stacks: Stack[] = existing.filter((s) => !going.includes(s));
+  const leaves = found.flatMap((f) => f.members ?? f).map((f) => f.frames.map((k) => own[k]!.id));
+  const was = carriedOn(leaves, going);
+  const carried = new Map(leaves.map((ids, i) => [ids.join(), was[i]]));
+  const kept = new Set<string>();
+  const puts: Put[] = [];
+  const stacks: Stack[] = existing.filter((s) => !going.includes(s));
   const add = (f: FoundStack, parentId?: string): void => {
-    const members = f.frames.map((k) => own[k]!),
-      ids = f.members ? [] : members.map((m) => m.id);
+    const members = f.frames.map((k) => own[k]!);
+    const ids = f.members ? [] : members.map((m) => m.id);
     const same = f.members ? undefined : carried.get(ids.join());
-    const id = same ? same.id : newId(),
-      takeId = same ? same.takeId : newId();
+    const id = same ? same.id : newId();
+    const takeId = same ? same.takeId : newId();
     const facts = {
       kind: f.kind,
       why: f.why,

@@ -42,10 +42,10 @@ export async function bringIn(
     grouped: () => void;
   },
 ): Promise<BringInState> {
-  const d = await db(),
-    { signal } = options,
-    listed = "length" in files ? files : [],
-    coming = "length" in files ? undefined : files[Symbol.asyncIterator]();
+  const d = await db();
+  const { signal } = options;
+  const listed = "length" in files ? files : [];
+  const coming = "length" in files ? undefined : files[Symbol.asyncIterator]();
   void navigator.storage?.persist?.();
   const shootId = options.shootId ?? newId();
   const state: BringInState = {
@@ -58,10 +58,12 @@ export async function bringIn(
     finished: false,
     startedAt: Date.now(),
   };
-  const old = await d.getAllFromIndex("frames", "shootId", shootId),
-    oldStacks = new Set((await d.getAllFromIndex("stacks", "shootId", shootId)).map((s) => s.id));
-  const known = new Set(old.map((f) => f.hash)),
-    fresh: Frame[] = [];
+  const old = await d.getAllFromIndex("frames", "shootId", shootId);
+  const oldStacks = new Set(
+    (await d.getAllFromIndex("stacks", "shootId", shootId)).map((s) => s.id),
+  );
+  const known = new Set(old.map((f) => f.hash));
+  const fresh: Frame[] = [];
   const report = (): void =>
     options.report({
       ...state,
@@ -73,14 +75,14 @@ export async function bringIn(
   state.total = queue.length + state.failed.length;
   state.done = state.failed.length;
   const pairs: ComparedPairs = new Map();
-  let grouping = Promise.resolve(),
-    groupedAt = 0;
+  let grouping = Promise.resolve();
+  let groupedAt = 0;
   const groupNow = (): Promise<void> =>
     (grouping = grouping.then(async () => {
       if (!fresh.length) return;
       groupedAt = fresh.length;
-      const stacks = await d.getAllFromIndex("stacks", "shootId", shootId),
-        mine = new Set(fresh.map((f) => f.id));
+      const stacks = await d.getAllFromIndex("stacks", "shootId", shootId);
+      const mine = new Set(fresh.map((f) => f.id));
       // a stack that was mended meanwhile keeps its frames
       for (const s of stacks)
         if (s.mended || s.frameIds.some((id) => !mine.has(id)))
@@ -108,14 +110,14 @@ export async function bringIn(
         if (known.has(r.hash)) state.known++;
         else {
           known.add(r.hash);
-          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" }),
-            frame: Frame = {
-              id: newId(),
-              shootId,
-              hash: r.hash,
-              size: r.size,
-              info: inFolder(r.info, file),
-            };
+          const thumb = new Blob([r.thumbnail! as BlobPart], { type: "image/jpeg" });
+          const frame: Frame = {
+            id: newId(),
+            shootId,
+            hash: r.hash,
+            size: r.size,
+            info: inFolder(r.info, file),
+          };
           const tx = d.transaction(
             ["originals", "thumbnails", "appearances", "frames", "shoots"],
             "readwrite",
@@ -160,9 +162,9 @@ export async function bringIn(
   state.finding = false;
   if (fresh.length && old.length) {
     const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter(
-        (s) => !oldStacks.has(s.id),
-      ),
-      takes = await d.getAllFromIndex("takes", "shootId", shootId);
+      (s) => !oldStacks.has(s.id),
+    );
+    const takes = await d.getAllFromIndex("takes", "shootId", shootId);
     const puts: Put[] = [
       ...fresh.map((value): Put => ({ store: "frames", value })),
       ...stacks.map((value): Put => ({ store: "stacks", value })),
@@ -213,11 +215,11 @@ async function unpacked(
 
 /** Groups again: all frames that no hand has put where they are, or (`loose`) only those in no stack yet. */
 export async function groupAgain(shootId: string, which: "untouched" | "loose"): Promise<number> {
-  const d = await db(),
-    [frames, stacks] = await Promise.all([
-      d.getAllFromIndex("frames", "shootId", shootId),
-      d.getAllFromIndex("stacks", "shootId", shootId),
-    ]);
+  const d = await db();
+  const [frames, stacks] = await Promise.all([
+    d.getAllFromIndex("frames", "shootId", shootId),
+    d.getAllFromIndex("stacks", "shootId", shootId),
+  ]);
   const held = new Set(
     stacks
       .filter(

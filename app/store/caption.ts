@@ -7,8 +7,8 @@ const CaptionSchema = v.object({
   copyright: v.pipe(v.string(), v.maxLength(400)),
 });
 export type Naming = v.InferOutput<typeof CaptionSchema>;
-const KEY = "caption",
-  NOBODY: Naming = { creator: "", copyright: "" };
+const KEY = "caption";
+const NOBODY: Naming = { creator: "", copyright: "" };
 
 export async function readNaming(): Promise<Naming> {
   const found = v.safeParse(CaptionSchema, await (await db()).get("settings", KEY));

@@ -50,8 +50,8 @@ export async function change(
     const tx = (await db()).transaction([...UNDOABLE, "history"], "readwrite");
     const mutations: Mutation[] = [];
     for (const p of puts) {
-      const store = tx.objectStore(p.store),
-        id = "value" in p ? p.value.id : p.remove;
+      const store = tx.objectStore(p.store);
+      const id = "value" in p ? p.value.id : p.remove;
       const before = options.asNew ? undefined : await store.get(id);
       mutations.push({
         store: p.store,
@@ -82,8 +82,8 @@ export interface HistoryState {
 /** What the next undo and redo would take back and bring back. */
 export async function historyOf(shootId: string): Promise<HistoryState> {
   const all = await (await db()).getAllFromIndex("history", "shootId", shootId);
-  const undo = all.filter((e) => !e.undone).at(-1),
-    redo = all.find((e) => e.undone);
+  const undo = all.filter((e) => !e.undone).at(-1);
+  const redo = all.find((e) => e.undone);
   return { ...(undo ? { undo: undo.label } : {}), ...(redo ? { redo: redo.label } : {}) };
 }
 

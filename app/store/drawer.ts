@@ -12,8 +12,8 @@ export async function drawerQuota(): Promise<number> {
 /** Merged scenes by what they were made from, so that a stack opens at once. What was used longest ago goes first. */
 export const drawer: Drawer = {
   async get(key) {
-    const tx = (await db()).transaction(["kept", "keptUse"], "readwrite"),
-      blob = await tx.objectStore("kept").get(key);
+    const tx = (await db()).transaction(["kept", "keptUse"], "readwrite");
+    const blob = await tx.objectStore("kept").get(key);
     // when it was used is written apart, so that the large record is not written again
     if (blob) await tx.objectStore("keptUse").put({ key, bytes: blob.size, usedAt: Date.now() });
     await tx.done;
@@ -23,9 +23,9 @@ export const drawer: Drawer = {
     if (!(packed instanceof Blob)) return;
     const quota = await drawerQuota();
     if (packed.size > quota) return;
-    const tx = (await db()).transaction(["kept", "keptUse"], "readwrite"),
-      kept = tx.objectStore("kept"),
-      use = tx.objectStore("keptUse");
+    const tx = (await db()).transaction(["kept", "keptUse"], "readwrite");
+    const kept = tx.objectStore("kept");
+    const use = tx.objectStore("keptUse");
     const old = (await use.index("usedAt").getAll()).filter((k) => k.key !== key);
     let total = packed.size + old.reduce((s, k) => s + k.bytes, 0);
     for (const k of old) {

@@ -51,8 +51,8 @@ const arranged = (stacks: Stack[], takes = stacks.map(take)): Arrangement => ({
 
 /** The arrangement after a change. */
 function after(a: Arrangement, m: Mend): Arrangement {
-  const stacks = new Map(a.stacks.map((s) => [s.id, s])),
-    takes = new Map(a.takes);
+  const stacks = new Map(a.stacks.map((s) => [s.id, s]));
+  const takes = new Map(a.takes);
   for (const p of m.puts) {
     if (p.store === "stacks") {
       if ("value" in p) stacks.set(p.value.id, p.value);
@@ -68,9 +68,9 @@ function after(a: Arrangement, m: Mend): Arrangement {
 const shape = (a: Arrangement): string =>
   a.stacks.map((s) => `${s.kind[0]}${s.frameIds.join("")}`).join(" ");
 const base = () => {
-  const A = stack("A", "abc"),
-    B = stack("B", "de"),
-    C = stack("C", "f", "single");
+  const A = stack("A", "abc");
+  const B = stack("B", "de");
+  const C = stack("C", "f", "single");
   return { a: arranged([A, B, C]), A, B, C };
 };
 
@@ -122,8 +122,8 @@ test("settings stay with a stack when frames come and go, and its reference fram
 
 test("nesting and un-nesting keep the members", () => {
   const { a, A, B } = base();
-  const nested = after(a, nest(a, [A, B])),
-    outer = nested.stacks.find((s) => !s.frameIds.length)!;
+  const nested = after(a, nest(a, [A, B]));
+  const outer = nested.stacks.find((s) => !s.frameIds.length)!;
   expect(outer.kind).toBe("panorama");
   expect(nested.stacks.indexOf(outer)).toBe(0);
   expect(nested.stacks.filter((s) => s.parentId === outer.id).map((s) => s.id)).toEqual(["A", "B"]);
@@ -131,8 +131,8 @@ test("nesting and un-nesting keep the members", () => {
 });
 
 test("whatever is done, in any order, no frame is lost and none is in two stacks", () => {
-  const rnd = random(9),
-    pick = <T>(l: readonly T[]): T => l[Math.floor(rnd() * l.length)]!;
+  const rnd = random(9);
+  const pick = <T>(l: readonly T[]): T => l[Math.floor(rnd() * l.length)]!;
   let a = arranged([
     stack("P", "abcde"),
     stack("Q", "fgh"),
@@ -140,9 +140,9 @@ test("whatever is done, in any order, no frame is lost and none is in two stacks
     stack("S", "m", "single"),
   ]);
   for (let i = 0; i < 400; i++) {
-    const s = pick(a.stacks),
-      t = pick(a.stacks),
-      frame = pick(s.frameIds.length ? s.frameIds : ["a"]);
+    const s = pick(a.stacks);
+    const t = pick(a.stacks);
+    const frame = pick(s.frameIds.length ? s.frameIds : ["a"]);
     const m = pick([
       () => cut(a, s, Math.floor(rnd() * 5)),
       () => (s === t ? mark([s], "Rate", { rating: 3 }) : join(a, [s, t])),
@@ -166,9 +166,9 @@ test("whatever is done, in any order, no frame is lost and none is in two stacks
 });
 
 test("settings are laid on other stacks: the parts asked for, toning only on its own kind, nothing about single frames", () => {
-  const { a, A, B } = base(),
-    own = a.takes.get(A.takeId)!,
-    F = stack("F", "gh", "focus");
+  const { a, A, B } = base();
+  const own = a.takes.get(A.takeId)!;
+  const F = stack("F", "gh", "focus");
   const takes = new Map(a.takes).set(A.takeId, {
     ...own,
     recipe: {
@@ -180,9 +180,9 @@ test("settings are laid on other stacks: the parts asked for, toning only on its
     },
   });
   takes.set(F.takeId, { ...take(F), recipe: defaultRecipe("focus") });
-  const all: Arrangement = { ...a, stacks: [...a.stacks, F], takes },
-    done = after(all, layOn(all, A, [A, B, F], ["prepare", "tone", "deliver"])),
-    of = (s: Stack) => done.takes.get(s.takeId)!.recipe;
+  const all: Arrangement = { ...a, stacks: [...a.stacks, F], takes };
+  const done = after(all, layOn(all, A, [A, B, F], ["prepare", "tone", "deliver"]));
+  const of = (s: Stack) => done.takes.get(s.takeId)!.recipe;
   expect(of(B)).toMatchObject({
     frames: { leftOut: [] },
     prepare: { temperature: 3200 },
@@ -195,25 +195,25 @@ test("settings are laid on other stacks: the parts asked for, toning only on its
   });
   // what was drawn on one view stays there
   const light = {
-      id: "l",
-      on: true,
-      shape: "brush" as const,
-      points: [[0.5, 0.5]] as [number, number][],
-      radius: 0.1,
-      soft: 0,
-      temperature: 3000,
-      tint: 0,
-    },
-    lit: Arrangement = {
-      ...all,
-      takes: new Map(all.takes).set(A.takeId, {
-        ...all.takes.get(A.takeId)!,
-        recipe: {
-          ...all.takes.get(A.takeId)!.recipe,
-          prepare: { ...all.takes.get(A.takeId)!.recipe.prepare, local: [light] },
-        },
-      }),
-    };
+    id: "l",
+    on: true,
+    shape: "brush" as const,
+    points: [[0.5, 0.5]] as [number, number][],
+    radius: 0.1,
+    soft: 0,
+    temperature: 3000,
+    tint: 0,
+  };
+  const lit: Arrangement = {
+    ...all,
+    takes: new Map(all.takes).set(A.takeId, {
+      ...all.takes.get(A.takeId)!,
+      recipe: {
+        ...all.takes.get(A.takeId)!.recipe,
+        prepare: { ...all.takes.get(A.takeId)!.recipe.prepare, local: [light] },
+      },
+    }),
+  };
   expect(
     after(lit, layOn(lit, A, [B], ["prepare"])).takes.get(B.takeId)!.recipe.prepare,
   ).toMatchObject({ temperature: 3200, local: [] });

@@ -32,9 +32,9 @@ function fresh(
   order: number,
   kind = like.kind,
 ): { stack: Stack; puts: Put[] } {
-  const id = a.newId(),
-    takeId = a.newId(),
-    take = a.takes.get(like.takeId);
+  const id = a.newId();
+  const takeId = a.newId();
+  const take = a.takes.get(like.takeId);
   const stack: Stack = {
     ...like,
     id,
@@ -84,13 +84,13 @@ function withFrames(a: Arrangement, s: Stack, frameIds: string[], kind = s.kind)
   };
   if (stack.coverId && !frameIds.includes(stack.coverId)) delete stack.coverId;
   delete stack.rows;
-  const take = a.takes.get(s.takeId),
-    reference = take?.recipe.merge.reference;
+  const take = a.takes.get(s.takeId);
+  const reference = take?.recipe.merge.reference;
   if (!take || reference === undefined || reference === "auto") return [put(stack)];
-  const used = s.frameIds.filter((id) => !take.recipe.frames.leftOut.includes(id)),
-    at = frameIds
-      .filter((id) => !take.recipe.frames.leftOut.includes(id))
-      .indexOf(used[reference] ?? "");
+  const used = s.frameIds.filter((id) => !take.recipe.frames.leftOut.includes(id));
+  const at = frameIds
+    .filter((id) => !take.recipe.frames.leftOut.includes(id))
+    .indexOf(used[reference] ?? "");
   return [
     put(stack),
     {
@@ -155,11 +155,11 @@ export function moveFrames(
   to: Stack,
   at = to.frameIds.length,
 ): Mend {
-  const moved = new Set(frameIds),
-    before = to.frameIds.slice(0, at).filter((id) => !moved.has(id)),
-    behind = to.frameIds.slice(at).filter((id) => !moved.has(id));
-  const inOrder = a.stacks.flatMap((s) => s.frameIds).filter((id) => moved.has(id)),
-    next = [...before, ...inOrder, ...behind];
+  const moved = new Set(frameIds);
+  const before = to.frameIds.slice(0, at).filter((id) => !moved.has(id));
+  const behind = to.frameIds.slice(at).filter((id) => !moved.has(id));
+  const inOrder = a.stacks.flatMap((s) => s.frameIds).filter((id) => moved.has(id));
+  const next = [...before, ...inOrder, ...behind];
   if (next.join() === to.frameIds.join()) return nothing;
   const from = a.stacks.filter((s) => s.id !== to.id && s.frameIds.some((id) => moved.has(id)));
   return {
@@ -201,8 +201,8 @@ export function takeOut(a: Arrangement, stack: Stack, frameIds: readonly string[
 export function leaveOut(a: Arrangement, stack: Stack, frameIds: readonly string[]): Mend {
   const take = a.takes.get(stack.takeId);
   if (!take) return nothing;
-  const was = take.recipe.frames.leftOut,
-    back = frameIds.every((id) => was.includes(id));
+  const was = take.recipe.frames.leftOut;
+  const back = frameIds.every((id) => was.includes(id));
   const leftOut = back
     ? was.filter((id) => !frameIds.includes(id))
     : [...new Set([...was, ...frameIds])];
@@ -227,9 +227,9 @@ export function leaveOut(a: Arrangement, stack: Stack, frameIds: readonly string
 
 /** Makes a frame the one that the others are aligned to. */
 export function setReference(a: Arrangement, stack: Stack, frameId: string): Mend {
-  const take = a.takes.get(stack.takeId),
-    used = stack.frameIds.filter((id) => !take?.recipe.frames.leftOut.includes(id)),
-    at = used.indexOf(frameId);
+  const take = a.takes.get(stack.takeId);
+  const used = stack.frameIds.filter((id) => !take?.recipe.frames.leftOut.includes(id));
+  const at = used.indexOf(frameId);
   return take && at >= 0 && take.recipe.merge.reference !== at
     ? {
         label: "Reference frame",
@@ -311,14 +311,14 @@ export function unnest(a: Arrangement, outer: Stack): Mend {
 
 /** Cuts the frames of stacks, one after the other, into sets of a fixed count. */
 export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: number): Mend {
-  const own = stacks.filter((s) => s.frameIds.length),
-    frames = own.flatMap((s) => s.frameIds);
+  const own = stacks.filter((s) => s.frameIds.length);
+  const frames = own.flatMap((s) => s.frameIds);
   if (!own.length || count < 1) return nothing;
   const sets = Array.from({ length: Math.ceil(frames.length / count) }, (_, i) =>
     frames.slice(i * count, (i + 1) * count),
   );
-  const kind = own.find((s) => s.kind !== "single")?.kind ?? "bracket",
-    orders = orderAfter(a, own[0]!, sets.length);
+  const kind = own.find((s) => s.kind !== "single")?.kind ?? "bracket";
+  const orders = orderAfter(a, own[0]!, sets.length);
   const made = sets.map((set, i) => fresh(a, { ...own[0]!, kind }, set, orders[i]!, kind));
   return {
     label: `Sets of ${count}`,

@@ -78,11 +78,11 @@ export async function readBoard(shootId: string): Promise<BoardData> {
     d.getAllFromIndex("results", "shootId", shootId),
   ]);
   // what older versions did not know has its default
-  const stacks = stored.map((s) => v.parse(StackSchema, s)),
-    placed = new Set(stacks.flatMap((s) => s.frameIds));
+  const stacks = stored.map((s) => v.parse(StackSchema, s));
+  const placed = new Set(stacks.flatMap((s) => s.frameIds));
   // one transaction for all: each costs as much as reading a picture
-  const thumbnails = new Map<string, Blob>(),
-    { store } = d.transaction("thumbnails");
+  const thumbnails = new Map<string, Blob>();
+  const { store } = d.transaction("thumbnails");
   await Promise.all(
     frames.map(async (f) => {
       const t = await store.get(f.hash);
@@ -124,28 +124,28 @@ export async function otherScenes(
   like: Frame,
   most: number,
 ): Promise<{ frames: Frame[]; originals: Map<string, Blob> }> {
-  const d = await db(),
-    byId = new Map((await d.getAllFromIndex("frames", "shootId", shootId)).map((f) => [f.id, f])),
-    { width, height, exif } = like.info;
+  const d = await db();
+  const byId = new Map(
+    (await d.getAllFromIndex("frames", "shootId", shootId)).map((f) => [f.id, f]),
+  );
+  const { width, height, exif } = like.info;
   const stacks = (await d.getAllFromIndex("stacks", "shootId", shootId)).filter(
-      (s) => s.id !== stackId,
-    ),
-    frames = stacks
-      .flatMap((s) => {
-        return (
-          middleExposure(
-            s.frameIds
-              .flatMap((id) => byId.get(id) ?? [])
-              .filter(
-                ({ info }) =>
-                  info.width === width &&
-                  info.height === height &&
-                  info.exif.camera === exif.camera,
-              ),
-          ) ?? []
-        );
-      })
-      .slice(0, most);
+    (s) => s.id !== stackId,
+  );
+  const frames = stacks
+    .flatMap((s) => {
+      return (
+        middleExposure(
+          s.frameIds
+            .flatMap((id) => byId.get(id) ?? [])
+            .filter(
+              ({ info }) =>
+                info.width === width && info.height === height && info.exif.camera === exif.camera,
+            ),
+        ) ?? []
+      );
+    })
+    .slice(0, most);
   return {
     frames,
     originals: new Map(
@@ -180,8 +180,8 @@ function memberFrames({
   take: Take | undefined;
 }): WorkFrame[] {
   if (frames.length < 2 || !take || !isMerged(stack.kind)) return frames;
-  const recipe = recipeOf(take, stack.kind),
-    middle = middleExposure(frames)!;
+  const recipe = recipeOf(take, stack.kind);
+  const middle = middleExposure(frames)!;
   return [
     {
       id: stack.id,
@@ -251,9 +251,9 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   );
   const result = await d.get("results", stackId);
   const order = (await d.getAllFromIndex("stacks", "shootId", shootId))
-      .sort((a, b) => a.order - b.order)
-      .map((s) => s.id),
-    at = order.indexOf(stackId);
+    .sort((a, b) => a.order - b.order)
+    .map((s) => s.id);
+  const at = order.indexOf(stackId);
   const [previous, next] = [order[at - 1], order[at + 1]];
   return {
     shoot,

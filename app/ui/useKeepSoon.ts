@@ -12,8 +12,8 @@ export function useKeepSoon<T>(keep: (value: T) => void): {
   drop: () => void;
   /** what is waiting to be kept */ due: () => T | undefined;
 } {
-  const later = useRef<{ timer: ReturnType<typeof setTimeout>; value: T }>(undefined),
-    latest = useRef(keep);
+  const later = useRef<{ timer: ReturnType<typeof setTimeout>; value: T }>(undefined);
+  const latest = useRef(keep);
   useEffect(() => {
     latest.current = keep;
   });

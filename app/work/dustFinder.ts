@@ -7,8 +7,8 @@ import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
 /** Scenes that are looked at, and as few as the stack's own frames help out. */
-const MOST = 15,
-  FEW = 4;
+const MOST = 15;
+const FEW = 4;
 
 /** Looks for dust over the day's scenes, as the files are, and tells over how many frames. */
 export async function findDust(
@@ -17,14 +17,14 @@ export async function findDust(
   own: readonly WorkFrame[],
   originals: Map<string, Blob>,
 ): Promise<{ spots: DustSpot[]; frames: number }> {
-  const taken = own.filter((f) => !f.merged),
-    middle = middleExposure(taken);
+  const taken = own.filter((f) => !f.merged);
+  const middle = middleExposure(taken);
   if (!middle) return { spots: [], frames: 0 };
-  const others = await otherScenes(shootId, stackId, middle, MOST),
-    frames = stackFrames(
-      [...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames],
-      new Map([...originals, ...others.originals]),
-    );
+  const others = await otherScenes(shootId, stackId, middle, MOST);
+  const frames = stackFrames(
+    [...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames],
+    new Map([...originals, ...others.originals]),
+  );
   const held = await decodeReduced(pool(), frames, shrinkTo(middle.info, WORK_EDGE), {
     progress: () => undefined,
   });

@@ -18,8 +18,8 @@ afterEach(() => {
 });
 
 test("jobs run one after the other; a later one can be put first; a pause holds what waits", async () => {
-  const a = gate(),
-    order: string[] = [];
+  const a = gate();
+  const order: string[] = [];
   const add = (name: string, wait = Promise.resolve()) =>
     startJob(name, async () => {
       order.push(name);
@@ -39,8 +39,8 @@ test("jobs run one after the other; a later one can be put first; a pause holds 
 });
 
 test("a delivery goes before merges that wait, after deliveries that do, and what runs is let end", async () => {
-  const a = gate(),
-    order: string[] = [];
+  const a = gate();
+  const order: string[] = [];
   const add = (title: string, kind: "merge" | "delivery", wait = Promise.resolve()) =>
     startJob(
       title,
@@ -68,14 +68,14 @@ test("a delivery goes before merges that wait, after deliveries that do, and wha
 test("a stopped job is stopped whether it waits or runs, and the next one goes on", async () => {
   const a = gate();
   const running = startJob("a", async (_, signal) => {
-      await a.p;
-      if (signal.aborted) throw new RhizomeError("stopped", "", "");
-      return undefined;
-    }),
-    waiting = startJob("b", async () => {
-      throw new Error("never");
-    }),
-    last = startJob("c", async () => "fine");
+    await a.p;
+    if (signal.aborted) throw new RhizomeError("stopped", "", "");
+    return undefined;
+  });
+  const waiting = startJob("b", async () => {
+    throw new Error("never");
+  });
+  const last = startJob("c", async () => "fine");
   const [ja, jb] = readTray().jobs;
   jb!.stop();
   ja!.stop();

@@ -52,8 +52,8 @@ export function pause(paused: boolean): void {
 }
 /** Puts a waiting job before all other waiting ones. */
 export function toFront(id: number): void {
-  const job = tray.jobs.find((j) => j.id === id),
-    first = tray.jobs.findIndex((j) => j.state === "waiting");
+  const job = tray.jobs.find((j) => j.id === id);
+  const first = tray.jobs.findIndex((j) => j.state === "waiting");
   if (!job || first < 0) return;
   const rest = tray.jobs.filter((j) => j.id !== id);
   set({ jobs: [...rest.slice(0, first), job, ...rest.slice(first)] });
@@ -69,8 +69,8 @@ export function startJob(
   work: Work,
   { kind = "merge", about }: { kind?: JobKind; about?: string } = {},
 ): Promise<void> {
-  const id = nextId++,
-    stopper = new AbortController();
+  const id = nextId++;
+  const stopper = new AbortController();
   const stop = (): void => {
     stopper.abort();
     patch(id, { state: "stopped", doing: "Stopped" });
@@ -92,9 +92,9 @@ export function startJob(
     stop,
   };
   const later = tray.jobs.findIndex(
-      (j) => j.state === "waiting" && ORDER.indexOf(j.kind) > ORDER.indexOf(kind),
-    ),
-    at = later < 0 ? tray.jobs.length : later;
+    (j) => j.state === "waiting" && ORDER.indexOf(j.kind) > ORDER.indexOf(kind),
+  );
+  const at = later < 0 ? tray.jobs.length : later;
   set({ jobs: [...tray.jobs.slice(0, at), job, ...tray.jobs.slice(at)] });
   const ended = new Promise<void>((ok) => works.set(id, { work, stopper, ended: ok }));
   next();

@@ -15,11 +15,11 @@ export async function measureLens(
   all: readonly WorkFrame[],
   originals: Map<string, Blob>,
 ): Promise<LensFit> {
-  const own = all.filter((f) => !f.merged),
-    middle = middleExposure(own);
+  const own = all.filter((f) => !f.merged);
+  const middle = middleExposure(own);
   if (!middle) return {};
-  const fit = await measureFrame(middle, originals),
-    vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
+  const fit = await measureFrame(middle, originals);
+  const vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
   return { ...fit, ...(vignetting ? { vignetting } : {}), ...told(middle.info.lens ?? {}) };
 }
 

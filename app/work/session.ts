@@ -188,9 +188,9 @@ export class StackSession {
 
   /** The part of the picture that is kept, and how much of it is empty, once the frames have their places. */
   keptOf(edges: EdgesSettings): Kept | undefined {
-    const { placing, aligned, size } = this.state,
-      of = placing ?? aligned,
-      key = JSON.stringify(edges);
+    const { placing, aligned, size } = this.state;
+    const of = placing ?? aligned;
+    const key = JSON.stringify(edges);
     if (!of) return undefined;
     if (this.kept?.of !== of || this.kept.key !== key) {
       const region = placing
@@ -296,8 +296,8 @@ export class StackSession {
         },
         drawer,
       );
-      const { aligned, statistics } = findings,
-        over = overAll(all, frames, aligned);
+      const { aligned, statistics } = findings;
+      const over = overAll(all, frames, aligned);
       this.mergeSuspects = findings.suspects;
       this.depth = findings.depth;
       // a focus run's colours go along its travel
@@ -338,8 +338,8 @@ export class StackSession {
         // what is seen first goes first
         await this.firstView;
         if (this.closed || signal.aborted) return;
-        const infos = frames.map((f) => f.info),
-          by = fittingShrink((by) => mergeStep.plan(infos, recipe.merge, by).peakBytes, shrink);
+        const infos = frames.map((f) => f.info);
+        const by = fittingShrink((by) => mergeStep.plan(infos, recipe.merge, by).peakBytes, shrink);
         this.set({ shownBy: by });
         if (by === shrink) return;
         const scene = await mergeStep.run(
@@ -376,11 +376,11 @@ export class StackSession {
     signal: AbortSignal,
   ): Promise<void> {
     const joined = await this.panoramaSet.join(frames, recipe, {
-        signal,
-        progress: (share, doing) =>
-          this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }),
-      }),
-      { placing, scene, shrink } = joined;
+      signal,
+      progress: (share, doing) =>
+        this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }),
+    });
+    const { placing, scene, shrink } = joined;
     await pool().idle();
     this.releaseScenes();
     if (this.closed || signal.aborted) {
@@ -396,8 +396,8 @@ export class StackSession {
       movedPx: 0,
       used: placing.cameras[i] !== undefined,
     }));
-    const { width, height } = placing.canvas,
-      size = { width, height };
+    const { width, height } = placing.canvas;
+    const size = { width, height };
     this.set({
       phase: "ready",
       doing: "",
@@ -443,18 +443,18 @@ export class StackSession {
 
   /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */
   async view(r: ViewRequest): Promise<View | undefined> {
-    const preview = this.scenes.preview,
-      shrink = this.state.preview?.shrink ?? shrinkTo(this.prepared[0]!.info, WORK_EDGE);
-    const large = r.zoom > 1.01 / shrink,
-      full = large ? this.scenes.full : undefined,
-      by = full?.by ?? (large && !preview ? 1 : shrink);
+    const preview = this.scenes.preview;
+    const shrink = this.state.preview?.shrink ?? shrinkTo(this.prepared[0]!.info, WORK_EDGE);
+    const large = r.zoom > 1.01 / shrink;
+    const full = large ? this.scenes.full : undefined;
+    const by = full?.by ?? (large && !preview ? 1 : shrink);
     // where nothing was merged, frames can still be looked at
     const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : (full ?? preview);
     if (!scene) return undefined;
-    const x = Math.max(0, Math.floor(r.region.x / by)),
-      y = Math.max(0, Math.floor(r.region.y / by));
-    const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x),
-      height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
+    const x = Math.max(0, Math.floor(r.region.x / by));
+    const y = Math.max(0, Math.floor(r.region.y / by));
+    const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x);
+    const height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
     // a frame is shown as its own file shows it; the merge with the recipe's tone
     const recipe: Recipe =
@@ -475,26 +475,21 @@ export class StackSession {
     const tone = await (r.frame === undefined
       ? this.field(preview ?? scene, recipe)
       : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
-    const part = { x, y, width, height },
-      scale = r.zoom * by,
-      seen =
-        scale < 0.99
-          ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`)
-          : { ...plain(scene), part };
-    const region = seen.part,
-      pixels = await this.render(
-        seen,
-        tone.field,
-        finishStep.run(
-          prepareStep.run(recipe.prepare),
-          recipe.tone.exposure,
-          recipe.finish,
-          "srgb",
-        ),
-        region,
-        r.clipped,
-        r.into,
-      );
+    const part = { x, y, width, height };
+    const scale = r.zoom * by;
+    const seen =
+      scale < 0.99
+        ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`)
+        : { ...plain(scene), part };
+    const region = seen.part;
+    const pixels = await this.render(
+      seen,
+      tone.field,
+      finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"),
+      region,
+      r.clipped,
+      r.into,
+    );
     if (r.frame !== undefined) tone.release();
     this.seen();
     return {
@@ -515,10 +510,10 @@ export class StackSession {
     clipped: boolean,
     into: View["pixels"] | undefined,
   ): Promise<View["pixels"]> {
-    const { width, height } = region,
-      bytes = width * height * 4,
-      dst = pool().take(bytes + 64),
-      parts = Math.min(height, pool().threads);
+    const { width, height } = region;
+    const bytes = width * height * 4;
+    const dst = pool().take(bytes + 64);
+    const parts = Math.min(height, pool().threads);
     const rows = Array.from(
       { length: parts },
       (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const,
@@ -544,14 +539,14 @@ export class StackSession {
 
   /** A part of a scene at the size it is seen, so that a change of tone renders no more than that; the youngest are kept. */
   private reduced(scene: Scene, part: Rectangle, scale: number, of: string): Promise<Reduced> {
-    const width = Math.max(1, Math.round(part.width * scale)),
-      height = Math.max(1, Math.round(part.height * scale)),
-      key = JSON.stringify([of, this.mergedKey, part, width, height]);
+    const width = Math.max(1, Math.round(part.width * scale));
+    const height = Math.max(1, Math.round(part.height * scale));
+    const key = JSON.stringify([of, this.mergedKey, part, width, height]);
     let r = this.reducedScenes.get(key);
     if (!r) {
       r = (async () => {
-        const planeBytes = planeBytesOf(width, height),
-          to = { ptr: pool().take(planeBytes * 3 + 64), planeBytes, width, height };
+        const planeBytes = planeBytesOf(width, height);
+        const to = { ptr: pool().take(planeBytes * 3 + 64), planeBytes, width, height };
         await Promise.all(
           rowsOf(height, pool().threads).map(([y0, y1]) =>
             pool().run(
@@ -609,17 +604,17 @@ export class StackSession {
 
   /** A map over the part of the picture that is seen, at the size of the preview. */
   async map(kind: MapKind, r: ViewRequest["region"], zoom: number): Promise<View | undefined> {
-    const scene = this.scenes.preview,
-      by = this.state.preview?.shrink ?? 1,
-      reference = this.used;
+    const scene = this.scenes.preview;
+    const by = this.state.preview?.shrink ?? 1;
+    const reference = this.used;
     if (!scene || scene.sources === undefined) return undefined;
-    const x = Math.max(0, Math.floor(r.x / by)),
-      y = Math.max(0, Math.floor(r.y / by)),
-      width = Math.min(scene.width - x, Math.ceil((r.x + r.width) / by) - x),
-      height = Math.min(scene.height - y, Math.ceil((r.y + r.height) / by) - y);
+    const x = Math.max(0, Math.floor(r.x / by));
+    const y = Math.max(0, Math.floor(r.y / by));
+    const width = Math.min(scene.width - x, Math.ceil((r.x + r.width) / by) - x);
+    const height = Math.min(scene.height - y, Math.ceil((r.y + r.height) / by) - y);
     if (width < 1 || height < 1) return undefined;
-    const region = { x, y, width, height },
-      colours = frameColours(reference);
+    const region = { x, y, width, height };
+    const colours = frameColours(reference);
     const pixels = await pool().run(
       "paintMap",
       {
@@ -707,8 +702,8 @@ export class StackSession {
 
   /** The frame, by its place in the stack, that gave most to a place of the full-size picture. */
   async sourceAt(x: number, y: number): Promise<number | undefined> {
-    const scene = this.scenes.preview,
-      by = this.state.preview?.shrink ?? 1;
+    const scene = this.scenes.preview;
+    const by = this.state.preview?.shrink ?? 1;
     if (!scene || scene.sources === undefined || x < 0 || y < 0) return undefined;
     const [s] = await pool().read(
       scene.sources +
@@ -724,17 +719,17 @@ export class StackSession {
     recipe: Recipe,
     longEdge = 900,
   ): Promise<{ view: View; depth: Float32Array; width: number; height: number } | undefined> {
-    const { size } = this.state,
-      region = this.keptOf(recipe.edges)?.region;
+    const { size } = this.state;
+    const region = this.keptOf(recipe.edges)?.region;
     if (!this.depth || !region) return undefined;
     // beyond what is kept some frames show nothing, and depth is a guess
     const { width, height, places } = partOf(this.depth, {
-        x: region.x / size.width,
-        y: region.y / size.height,
-        width: region.width / size.width,
-        height: region.height / size.height,
-      }),
-      most = Math.max(1, this.used.filter((f) => f.used).length - 1);
+      x: region.x / size.width,
+      y: region.y / size.height,
+      width: region.width / size.width,
+      height: region.height / size.height,
+    });
+    const most = Math.max(1, this.used.filter((f) => f.used).length - 1);
     const view = await this.view({
       region,
       zoom: Math.min(1, longEdge / Math.max(region.width, region.height)),
@@ -752,8 +747,8 @@ export class StackSession {
     y: number,
     radius: number,
   ): Promise<[number, number, number] | undefined> {
-    const scene = this.scenes.preview,
-      by = this.state.preview?.shrink ?? 1;
+    const scene = this.scenes.preview;
+    const by = this.state.preview?.shrink ?? 1;
     if (!scene) return undefined;
     return pool().run(
       "sample",

@@ -47,13 +47,13 @@ export async function keepPicture(
 ): Promise<void> {
   const { preview, statistics, aligned, placing, size } = session.state;
   if (!preview || !statistics || !(aligned || placing)) return;
-  const region = session.keptOf(recipe.edges)?.region ?? { x: 0, y: 0, ...size },
-    view = await session.view({
-      region,
-      zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)),
-      recipe,
-      clipped: false,
-    });
+  const region = session.keptOf(recipe.edges)?.region ?? { x: 0, y: 0, ...size };
+  const view = await session.view({
+    region,
+    zoom: Math.min(1, PICTURE_EDGE / Math.max(region.width, region.height)),
+    recipe,
+    clipped: false,
+  });
   if (!view) return;
   const small = new OffscreenCanvas(view.width, view.height);
   small.getContext("2d")!.putImageData(new ImageData(view.pixels, view.width, view.height), 0, 0);
@@ -142,8 +142,8 @@ export function deliver(
       });
       if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
       keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
-      const picture = new Blob([done.file as Blob], { type: ENDINGS[format] }),
-        url = URL.createObjectURL(picture);
+      const picture = new Blob([done.file as Blob], { type: ENDINGS[format] });
+      const url = URL.createObjectURL(picture);
       const a = document.createElement("a");
       a.href = url;
       a.download = file;

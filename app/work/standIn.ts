@@ -37,21 +37,22 @@ export class StandIn {
     const files = await fetchFrames(scene.frames, (s) => progress(s * 0.2, "Fetching the scene"));
     const frames: StackFrame[] = await Promise.all(
       files.map(async (blob) => {
-        const source = { name: blob.name, blob },
-          { info, hash } = await pool().run("inspect", { source, thumbnail: 0 }, { signal });
+        const source = { name: blob.name, blob };
+        const { info, hash } = await pool().run("inspect", { source, thumbnail: 0 }, { signal });
         return { id: blob.name, content: hash, source, info };
       }),
     );
-    const base = defaultRecipe(scene.kind),
-      recipe: Recipe =
-        scene.kind === "panorama"
-          ? {
-              ...base,
-              panorama: { ...base.panorama, projection: "equirectangular", width: WIDTH },
-              edges: { ...base.edges, mode: "extend" },
-            }
-          : base;
-    let light: Scene, reach: Reach | undefined;
+    const base = defaultRecipe(scene.kind);
+    const recipe: Recipe =
+      scene.kind === "panorama"
+        ? {
+            ...base,
+            panorama: { ...base.panorama, projection: "equirectangular", width: WIDTH },
+            edges: { ...base.edges, mode: "extend" },
+          }
+        : base;
+    let light: Scene;
+    let reach: Reach | undefined;
     if (scene.kind === "focus")
       light = await frameAlone(pool(), frames[frames.length >> 1]!, IDENTITY, 1);
     else {
@@ -62,8 +63,8 @@ export class StandIn {
       });
       light = made.scene;
       if (made.placing) {
-        const { pxPerRadian: px, width, height, centreX, centreY } = made.placing.canvas,
-          degrees = (v: number): number => (v / px) * (180 / Math.PI);
+        const { pxPerRadian: px, width, height, centreX, centreY } = made.placing.canvas;
+        const degrees = (v: number): number => (v / px) * (180 / Math.PI);
         reach = {
           across: degrees(width),
           down: degrees(height),
@@ -74,11 +75,11 @@ export class StandIn {
     }
     try {
       const statistics = await pool().run(
-          "statistics",
-          { grid: light.grid },
-          { scratch: 1 << 18, signal },
-        ),
-        picture = await shown(light);
+        "statistics",
+        { grid: light.grid },
+        { scratch: 1 << 18, signal },
+      );
+      const picture = await shown(light);
       await pool().run("asSrgbLight", { scene: plain(light) });
       progress(1, "Ready");
       return new StandIn(scene, frames, light, statistics, picture, reach);
@@ -104,11 +105,11 @@ export class StandIn {
     first: number,
     signal: AbortSignal,
   ): AsyncGenerator<File> {
-    const { scene } = this,
-      time = scene.time * (100 / settings.iso),
-      began = Math.floor(Date.now() / 1000 - new Date().getTimezoneOffset() * 60);
-    let elapsed = 0,
-      near: { focus: number; light: Scene } | undefined;
+    const { scene } = this;
+    const time = scene.time * (100 / settings.iso);
+    const began = Math.floor(Date.now() / 1000 - new Date().getTimezoneOffset() * 60);
+    let elapsed = 0;
+    let near: { focus: number; light: Scene } | undefined;
     try {
       for (const [k, shot] of plan.entries()) {
         if (signal.aborted) return;
@@ -119,8 +120,8 @@ export class StandIn {
           near = { focus: shot.focus, light };
           await pool().run("asSrgbLight", { scene: plain(light) });
         }
-        const exposureTime = time * 2 ** shot.ev,
-          number = first + k;
+        const exposureTime = time * 2 ** shot.ev;
+        const number = first + k;
         const exif = {
           exposureTime,
           aperture: scene.aperture,
@@ -170,11 +171,11 @@ export class StandIn {
 
 /** A scene as an ordinary picture of it. */
 async function shown(scene: Scene): Promise<ImageBitmap> {
-  const { tone, finish, prepare } = defaultRecipe("focus"),
-    { width, height } = scene,
-    region = { x: 0, y: 0, width, height },
-    dst = pool().take(width * height * 4 + 64),
-    held = await toneStep.run(pool(), scene, tone, {});
+  const { tone, finish, prepare } = defaultRecipe("focus");
+  const { width, height } = scene;
+  const region = { x: 0, y: 0, width, height };
+  const dst = pool().take(width * height * 4 + 64);
+  const held = await toneStep.run(pool(), scene, tone, {});
   try {
     await pool().run(
       "render",

@@ -20,11 +20,11 @@ export function boxOf(
   { points, radius }: Area,
   size: { width: number; height: number },
 ): { x: number; y: number; width: number; height: number } {
-  const xs = points.map((p) => p[0] * size.width),
-    ys = points.map((p) => p[1] * size.height),
-    pad = radius * size.width + Math.max(24, 0.15 * (Math.max(...xs) - Math.min(...xs)));
-  const x = Math.max(0, Math.min(...xs) - pad),
-    y = Math.max(0, Math.min(...ys) - pad);
+  const xs = points.map((p) => p[0] * size.width);
+  const ys = points.map((p) => p[1] * size.height);
+  const pad = radius * size.width + Math.max(24, 0.15 * (Math.max(...xs) - Math.min(...xs)));
+  const x = Math.max(0, Math.min(...xs) - pad);
+  const y = Math.max(0, Math.min(...ys) - pad);
   return {
     x,
     y,

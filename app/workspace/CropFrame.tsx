@@ -15,8 +15,8 @@ interface Props {
 }
 
 /** Sides of a grip as it is seen and as it is taken, px. */
-const GRIP = 10,
-  TAKEN = 24;
+const GRIP = 10;
+const TAKEN = 24;
 const NAMES = {
   "-1": { "-1": "Upper left corner", 0: "Upper side", 1: "Upper right corner" },
   0: { "-1": "Left side", 0: "", 1: "Right side" },
@@ -42,14 +42,14 @@ export function CropFrame({
   onKeep,
   onReset,
 }: Props) {
-  const drag = useRef<{ grip: Grip; x: number; y: number; was: Rectangle }>(undefined),
-    [now, setNow] = useState<Rectangle>(),
-    r = now ?? kept;
-  const z = zoomOf(viewport, picture, box),
-    x = (r.x - viewport.cx) * z + box.width / 2,
-    y = (r.y - viewport.cy) * z + box.height / 2,
-    w = r.width * z,
-    h = r.height * z;
+  const drag = useRef<{ grip: Grip; x: number; y: number; was: Rectangle }>(undefined);
+  const [now, setNow] = useState<Rectangle>();
+  const r = now ?? kept;
+  const z = zoomOf(viewport, picture, box);
+  const x = (r.x - viewport.cx) * z + box.width / 2;
+  const y = (r.y - viewport.cy) * z + box.height / 2;
+  const w = r.width * z;
+  const h = r.height * z;
   const take =
     (grip: Grip) =>
     (e: PointerEvent<SVGElement>): void => {
@@ -67,8 +67,8 @@ export function CropFrame({
     setNow(undefined);
     if (keep && now) onKeep(now);
   };
-  const px = viewport.cx * -z + box.width / 2,
-    py = viewport.cy * -z + box.height / 2;
+  const px = viewport.cx * -z + box.width / 2;
+  const py = viewport.cy * -z + box.height / 2;
   const ways = { onPointerMove: follow, onPointerUp: letGo(true), onPointerCancel: letGo(false) };
   return (
     <svg
@@ -113,8 +113,8 @@ export function CropFrame({
         <rect x={x} y={y} width={w} height={h} fill="none" stroke="#f2f2f2" strokeWidth={1} />
       </g>
       {GRIPS.map((grip) => {
-        const gx = x + ((grip.h + 1) / 2) * w,
-          gy = y + ((grip.v + 1) / 2) * h;
+        const gx = x + ((grip.h + 1) / 2) * w;
+        const gy = y + ((grip.v + 1) / 2) * h;
         return (
           <g
             key={`${grip.h} ${grip.v}`}

@@ -47,8 +47,8 @@ export function DeliverButton({
   /** when nothing is under way */ label?: string;
   onDeliver: () => void;
 }) {
-  const tray = useSyncExternalStore(subscribeJobs, readTray, readTray),
-    { word, hint, busy } = stateOf(tray, stackId, label);
+  const tray = useSyncExternalStore(subscribeJobs, readTray, readTray);
+  const { word, hint, busy } = stateOf(tray, stackId, label);
   const saved = useSavedJust(deliveryOf(tray, stackId)?.state);
   return (
     <Button
@@ -66,8 +66,8 @@ export function DeliverButton({
 
 /** True for a while after a delivery that was seen to run has ended well. */
 function useSavedJust(state: string | undefined): boolean {
-  const [seen, setSeen] = useState(state),
-    [saved, setSaved] = useState(false);
+  const [seen, setSeen] = useState(state);
+  const [saved, setSaved] = useState(false);
   if (seen !== state) {
     setSeen(state);
     if (seen === "running") setSaved(state === "done");

@@ -24,16 +24,16 @@ type Edges = Recipe["edges"];
 const RATIOS = ["1:1", "5:4", "4:3", "3:2", "16:9", "2:1", "3:1"] as const;
 /** Width to height in the smallest whole numbers. */
 function ratioAs({ width, height }: Size): string {
-  const common = (a: number, b: number): number => (b ? common(b, a % b) : a),
-    by = common(width, height);
+  const common = (a: number, b: number): number => (b ? common(b, a % b) : a);
+  const by = common(width, height);
   return width / by < 100 && height / by < 100
     ? `${width / by}:${height / by}`
     : `${plainNumber(width / height, 3)}:1`;
 }
 /** A ratio as it may be typed: 3:2, 4x5, 2.35; undefined where it is none. */
 export function typedRatio(text: string): string | undefined {
-  const m = /^(\d+(?:[.,]\d+)?)(?:\s*[:x×/]\s*(\d+(?:[.,]\d+)?))?$/i.exec(text.trim()),
-    [w, h] = m ? [m[1]!, m[2] ?? "1"].map((t) => Number(t.replace(",", "."))) : [];
+  const m = /^(\d+(?:[.,]\d+)?)(?:\s*[:x×/]\s*(\d+(?:[.,]\d+)?))?$/i.exec(text.trim());
+  const [w, h] = m ? [m[1]!, m[2] ?? "1"].map((t) => Number(t.replace(",", "."))) : [];
   return w && h && w / h > 0.02 && w / h < 50 && w < 10000 && h < 10000 && w >= 1 && h >= 1
     ? `${Number(w.toFixed(3))}:${Number(h.toFixed(3))}`
     : undefined;
@@ -49,17 +49,17 @@ export function EdgesControls({
   overlay,
   onOverlay,
 }: Props) {
-  const { edges } = r,
-    put = (part: Partial<Edges>, label: string): void =>
-      edit.keep({ ...r, edges: { ...edges, ...part } }, label),
-    own = ratioAs(taken),
-    ratio = ratioOf(edges);
-  const panorama = r.kind === "panorama",
-    rests = [
-      { value: "crop", text: "Crop" },
-      { value: "keep", text: "Keep" },
-      ...(panorama ? [{ value: "extend" as const, text: "Fill" }] : []),
-    ] as const;
+  const { edges } = r;
+  const put = (part: Partial<Edges>, label: string): void =>
+    edit.keep({ ...r, edges: { ...edges, ...part } }, label);
+  const own = ratioAs(taken);
+  const ratio = ratioOf(edges);
+  const panorama = r.kind === "panorama";
+  const rests = [
+    { value: "crop", text: "Crop" },
+    { value: "keep", text: "Keep" },
+    ...(panorama ? [{ value: "extend" as const, text: "Fill" }] : []),
+  ] as const;
   // a ratio is chosen as it is known; frames on end turn it
   const chips = [
     ...new Set([
@@ -70,9 +70,9 @@ export function EdgesControls({
     ]),
   ];
   const size = (text: string): void => {
-    const [w, h] = (text.match(/\d+/g) ?? []).map(Number),
-      width = w ?? 0,
-      height = ratio === undefined ? (h ?? 0) : width / ratio;
+    const [w, h] = (text.match(/\d+/g) ?? []).map(Number);
+    const width = w ?? 0;
+    const height = ratio === undefined ? (h ?? 0) : width / ratio;
     if (kept && width >= 16 && height >= 16)
       put(
         { part: sharesOf(resized(kept, width, height, picture), picture) },
@@ -176,11 +176,11 @@ export function edgesSentence(
   kept: Rectangle | undefined,
   empty: number,
 ): string {
-  const { mode, amount, rest, ratio, part } = edges,
-    size = kept ? `, ${kept.width} × ${kept.height} px` : "",
-    to = ratio === "free" ? "" : `, ${ratio}`,
-    by = part === "auto" ? "" : ", by hand",
-    short = empty > 0.0005 ? `; ${plainNumber(empty * 100)} % of it is empty` : "";
+  const { mode, amount, rest, ratio, part } = edges;
+  const size = kept ? `, ${kept.width} × ${kept.height} px` : "";
+  const to = ratio === "free" ? "" : `, ${ratio}`;
+  const by = part === "auto" ? "" : ", by hand";
+  const short = empty > 0.0005 ? `; ${plainNumber(empty * 100)} % of it is empty` : "";
   const first =
     mode === "crop"
       ? by

@@ -13,14 +13,14 @@ interface Props {
 export function FocusRamp({ session: s, names, shown, onShow }: Props) {
   const order = s.aligned?.order ?? s.aligned?.frames.map((_, i) => i);
   if (!order) return <div className="grid h-24 place-items-center text-quiet">After the merge</div>;
-  const gaps = new Set(s.aligned?.gaps),
-    again = shownAgain(s.aligned);
+  const gaps = new Set(s.aligned?.gaps);
+  const again = shownAgain(s.aligned);
   const most = Math.max(0.01, ...(s.shares ?? []));
   return (
     <ol aria-label="Focus travel" className="max-h-60 overflow-auto text-[12px]">
       {order.map((i, k) => {
-        const f = s.aligned!.frames[i]!,
-          share = s.shares?.[i] ?? 0;
+        const f = s.aligned!.frames[i]!;
+        const share = s.shares?.[i] ?? 0;
         return (
           <li key={i}>
             <button

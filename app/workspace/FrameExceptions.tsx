@@ -19,10 +19,10 @@ interface Props {
 
 /** What one frame has in place of what all have: for the frame that is looked at, else the list of those that have something. */
 export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }: Props) {
-  const { exceptions } = r.prepare,
-    mates = at === undefined ? [] : rowOf(at).filter((id) => id !== frames[at]?.id),
-    frame = at === undefined ? undefined : frames[at],
-    nameOf = (f: Frame): string => f.info.name.replace(/\.[^.]+$/, "");
+  const { exceptions } = r.prepare;
+  const mates = at === undefined ? [] : rowOf(at).filter((id) => id !== frames[at]?.id);
+  const frame = at === undefined ? undefined : frames[at];
+  const nameOf = (f: Frame): string => f.info.name.replace(/\.[^.]+$/, "");
   if (!frame)
     return (
       <>
@@ -48,8 +48,8 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
         </p>
       </>
     );
-  const own = exceptions.find((e) => isAbout(e, frame)),
-    name = nameOf(frame);
+  const own = exceptions.find((e) => isAbout(e, frame));
+  const name = nameOf(frame);
   /** The recipe in which this frame has a value of its own; what equals that of all is no exception. */
   const having = (key: ExceptionKey, value: FrameException[ExceptionKey]): Recipe => {
     const next = { ...own, frame: frame.id, [key]: value } as FrameException;
@@ -67,8 +67,8 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
   };
   const toRow = (): void => {
     if (!own) return;
-    const others = frames.filter((f) => mates.includes(f.id)),
-      kept = exceptions.filter((e) => !others.some((f) => isAbout(e, f)));
+    const others = frames.filter((f) => mates.includes(f.id));
+    const kept = exceptions.filter((e) => !others.some((f) => isAbout(e, f)));
     edit.keep(
       {
         ...r,

@@ -57,8 +57,8 @@ export function GhostControls({
   from,
   onFrom,
 }: Props) {
-  const { patches } = r.ghosts,
-    with_ = (next: GhostPatch[]): Recipe => ({ ...r, ghosts: { patches: next } });
+  const { patches } = r.ghosts;
+  const with_ = (next: GhostPatch[]): Recipe => ({ ...r, ghosts: { patches: next } });
   const patch = (id: string, part: Partial<GhostPatch>): Recipe =>
     with_(patches.map((p) => (p.id === id ? { ...p, ...part } : p)));
   return (

@@ -19,8 +19,8 @@ interface Props {
 
 /** The histogram of the merged scene in EV, and beside it the part of it that each frame holds. */
 export function Ladder({ statistics: s, frames, onFrame }: Props) {
-  const box = useRef<HTMLDivElement>(null),
-    chart = useRef<EChartsType>(undefined);
+  const box = useRef<HTMLDivElement>(null);
+  const chart = useRef<EChartsType>(undefined);
   const pick = useRef(onFrame);
   useEffect(() => {
     pick.current = onFrame;
@@ -38,10 +38,10 @@ export function Ladder({ statistics: s, frames, onFrame }: Props) {
     };
   }, []);
   useEffect(() => {
-    const css = getComputedStyle(document.documentElement),
-      colour = (n: string): string => css.getPropertyValue(n).trim();
-    const lo = Math.floor(Math.min(s.lowEv, -8) / 2) * 2,
-      hi = Math.ceil(Math.max(s.highEv, 1, ...frames.map((f) => -f.ev)) / 2) * 2;
+    const css = getComputedStyle(document.documentElement);
+    const colour = (n: string): string => css.getPropertyValue(n).trim();
+    const lo = Math.floor(Math.min(s.lowEv, -8) / 2) * 2;
+    const hi = Math.ceil(Math.max(s.highEv, 1, ...frames.map((f) => -f.ev)) / 2) * 2;
     const peak = Math.max(...s.counts);
     const bars = s.counts.map((n, i) => [Math.sqrt(n / peak), s.fromEv + (i + 0.5) * s.binEv]);
     const text = { color: colour("--quiet"), fontSize: 12, fontFamily: "Commissioner Variable" };
@@ -99,8 +99,8 @@ export function Ladder({ statistics: s, frames, onFrame }: Props) {
             ) => {
               const ev = api.value(1);
               if (ev < lo || ev > hi) return null;
-              const a = api.coord([0, ev + s.binEv / 2]),
-                b = api.coord([api.value(0), ev - s.binEv / 2]);
+              const a = api.coord([0, ev + s.binEv / 2]);
+              const b = api.coord([api.value(0), ev - s.binEv / 2]);
               return {
                 type: "rect",
                 shape: { x: a[0], y: a[1], width: b[0]! - a[0]!, height: b[1]! - a[1]! + 0.5 },
@@ -117,10 +117,10 @@ export function Ladder({ statistics: s, frames, onFrame }: Props) {
               _: unknown,
               api: { value(i: number): number; coord(v: number[]): number[] },
             ) => {
-              const i = api.value(0),
-                f = frames[i]!,
-                top = api.coord([i, Math.min(hi, -f.ev)]),
-                end = api.coord([i, Math.max(lo, -f.ev - USABLE_EV)]);
+              const i = api.value(0);
+              const f = frames[i]!;
+              const top = api.coord([i, Math.min(hi, -f.ev)]);
+              const end = api.coord([i, Math.max(lo, -f.ev - USABLE_EV)]);
               return {
                 type: "rect",
                 shape: {

@@ -15,23 +15,23 @@ interface Props {
 
 /** Measures the lens by a frame of the stack, sets what was found for sure, and says by what. */
 export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
-  const [busy, setBusy] = useState(false),
-    [told, setTold] = useState<string>(),
-    latest = useRef({ recipe, edit });
+  const [busy, setBusy] = useState(false);
+  const [told, setTold] = useState<string>();
+  const latest = useRef({ recipe, edit });
   useEffect(() => {
     latest.current = { recipe, edit };
   });
   const start = async (): Promise<void> => {
     setBusy(true);
     try {
-      const fit = await measure(),
-        { recipe: r, edit: e } = latest.current,
-        found = Object.fromEntries(
-          Object.entries(fit).map(([key, m]: [string, { value: number }]) => [
-            key,
-            Number(m.value.toFixed(4)),
-          ]),
-        );
+      const fit = await measure();
+      const { recipe: r, edit: e } = latest.current;
+      const found = Object.fromEntries(
+        Object.entries(fit).map(([key, m]: [string, { value: number }]) => [
+          key,
+          Number(m.value.toFixed(4)),
+        ]),
+      );
       if (Object.entries(found).some(([key, value]) => r.prepare[key as keyof LensFit] !== value))
         e.keep({ ...r, prepare: { ...r.prepare, ...found } }, "Measure the lens");
       setTold(inWords(fit, halfDiagonal, r.kind));
@@ -65,19 +65,19 @@ function inWords(
   halfDiagonal: number,
   kind: Recipe["kind"],
 ): string {
-  const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`,
-    by = (of: number, one: string, many: string): string =>
-      of === 0 ? "by the camera's file" : `by ${of} ${of === 1 ? one : many}`;
+  const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`;
+  const by = (of: number, one: string, many: string): string =>
+    of === 0 ? "by the camera's file" : `by ${of} ${of === 1 ? one : many}`;
   const bending = distortion
     ? `${distortion.value === 0 ? "No bending" : `Bending ${signed(distortion.value * 100, 1)} %`}, ${by(distortion.of, "edge", "edges")}.`
     : "Too few long straight edges to measure bending: set it by the grid.";
-  const fringe = fringeRed ?? fringeBlue,
-    places = by(Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), "place", "places"),
-    fringes = !fringe
-      ? "Too few clear edges to measure fringes."
-      : !fringeRed?.value && !fringeBlue?.value
-        ? `No fringes, ${places}.`
-        : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
+  const fringe = fringeRed ?? fringeBlue;
+  const places = by(Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), "place", "places");
+  const fringes = !fringe
+    ? "Too few clear edges to measure fringes."
+    : !fringeRed?.value && !fringeBlue?.value
+      ? `No fringes, ${places}.`
+      : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
   const corners = vignetting
     ? `${vignetting.value === 0 ? "Corners lack no light" : `Corners lack ${Math.round(vignetting.value * 100)} % of light`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.`
     : kind === "bracket"

@@ -42,10 +42,10 @@ export function LightParts({
   pickFor,
   onPickFor,
 }: Props) {
-  const { local } = r.prepare,
-    with_ = (next: LocalWhite[]): Recipe => ({ ...r, prepare: { ...r.prepare, local: next } }),
-    part = (id: string, more: Partial<LocalWhite>): Recipe =>
-      with_(local.map((p) => (p.id === id ? { ...p, ...more } : p)));
+  const { local } = r.prepare;
+  const with_ = (next: LocalWhite[]): Recipe => ({ ...r, prepare: { ...r.prepare, local: next } });
+  const part = (id: string, more: Partial<LocalWhite>): Recipe =>
+    with_(local.map((p) => (p.id === id ? { ...p, ...more } : p)));
   return (
     <>
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Parts in another light</h3>
@@ -84,12 +84,12 @@ export function LightParts({
         <ul aria-label="Parts in another light" className="mt-1 flex flex-col gap-1">
           {local.map((p, i) => {
             const slide = (key: "temperature" | "tint" | "soft", label: string) => ({
-                value: p[key],
-                onChange: (v: number) => edit.show(part(p.id, { [key]: v })),
-                onCommit: (v: number) =>
-                  edit.keep(part(p.id, { [key]: v }), `${label} of light ${i + 1}`),
-              }),
-              whole = { shown: (v: number) => String(Math.round(v)) };
+              value: p[key],
+              onChange: (v: number) => edit.show(part(p.id, { [key]: v })),
+              onCommit: (v: number) =>
+                edit.keep(part(p.id, { [key]: v }), `${label} of light ${i + 1}`),
+            });
+            const whole = { shown: (v: number) => String(Math.round(v)) };
             return (
               <li key={p.id} className="border-t border-line pt-1">
                 <div className="flex items-center gap-2">

@@ -42,12 +42,12 @@ export function Maps({
   session: SessionState;
   names: readonly string[];
 }) {
-  const ready = s.phase === "ready" && (s.aligned || s.placing),
-    used =
-      (s.aligned?.frames ?? s.placing?.cameras.map((c, i) => ({ ev: i, used: c !== undefined })))
-        ?.map((f, i) => ({ ...f, i }))
-        .filter((f) => f.used) ?? [],
-    colours = frameColours(used);
+  const ready = s.phase === "ready" && (s.aligned || s.placing);
+  const used =
+    (s.aligned?.frames ?? s.placing?.cameras.map((c, i) => ({ ev: i, used: c !== undefined })))
+      ?.map((f, i) => ({ ...f, i }))
+      .filter((f) => f.used) ?? [];
+  const colours = frameColours(used);
   return (
     <section aria-label="Maps" className="mt-4">
       <h2 className="mb-1 font-semibold">Maps</h2>

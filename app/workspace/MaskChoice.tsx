@@ -15,13 +15,13 @@ export function partIn(
   { shape, points, radius }: Area,
 ): Part | undefined {
   const placeOf = (x: number, y: number): [number, number] | undefined => {
-    const d = directionAt(canvas, x * canvas.width, y * canvas.height),
-      p = d && seen(camera, d);
+    const d = directionAt(canvas, x * canvas.width, y * canvas.height);
+    const p = d && seen(camera, d);
     return p && [p[0] / camera.width, p[1] / camera.height];
   };
   const near = ([x, y]: readonly [number, number]): boolean =>
-      Math.abs(x - 0.5) < 1.4 && Math.abs(y - 0.5) < 1.4,
-    inside = ([x, y]: readonly [number, number]): boolean => x > 0 && x < 1 && y > 0 && y < 1;
+    Math.abs(x - 0.5) < 1.4 && Math.abs(y - 0.5) < 1.4;
+  const inside = ([x, y]: readonly [number, number]): boolean => x > 0 && x < 1 && y > 0 && y < 1;
   const drawn = points.flatMap(([x, y]) => {
     const own = placeOf(x, y);
     return own && near(own) ? [{ x, y, own }] : [];
@@ -34,10 +34,10 @@ export function partIn(
   const away = (a: readonly [number, number], b: readonly [number, number]): number =>
     Math.hypot(a[0] - b[0], ((a[1] - b[1]) * camera.height) / camera.width);
   const sizes = drawn.flatMap(({ x, y, own }) => {
-      const side = placeOf(x + radius, y) ?? placeOf(x - radius, y);
-      return side ? [away(own, side)] : [];
-    }),
-    own = sizes.reduce((s, v) => s + v, 0) / Math.max(1, sizes.length);
+    const side = placeOf(x + radius, y) ?? placeOf(x - radius, y);
+    return side ? [away(own, side)] : [];
+  });
+  const own = sizes.reduce((s, v) => s + v, 0) / Math.max(1, sizes.length);
   if (
     !sizes.length ||
     !drawn.some(({ own: [x, y] }) => x > -own && x < 1 + own && y > -own && y < 1 + own)
@@ -72,8 +72,8 @@ interface Props {
 /** Which of the frames that show a place shall not, or which alone shall. */
 export function MaskChoice({ placing, area, frames, onHide, onCancel, onHover }: Props) {
   const there = frames.flatMap((f, i) => {
-    const c = placing.cameras[i],
-      own = c && partIn(c, placing, area);
+    const c = placing.cameras[i];
+    const own = c && partIn(c, placing, area);
     return own ? [{ ...f, i, own }] : [];
   });
   return (

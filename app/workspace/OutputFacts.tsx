@@ -24,9 +24,9 @@ export function roughly(ms: number): [value: string, unit: string] {
 /** What a file will be, and what making it takes, before it is made. */
 export function OutputFacts({ out: { width, height }, ppi, expected: ask }: Props) {
   const print = (by: number): string =>
-      `${plainNumber((width / ppi) * by)} × ${plainNumber((height / ppi) * by)}`,
-    expected = ask?.(),
-    time = expected && roughly(expected.ms);
+    `${plainNumber((width / ppi) * by)} × ${plainNumber((height / ppi) * by)}`;
+  const expected = ask?.();
+  const time = expected && roughly(expected.ms);
   return (
     <dl aria-label="The file" className="mt-2 grid grid-cols-[auto_1fr_28px] gap-x-2 gap-y-0.5">
       <Fact what="Size" value={`${width} × ${height}`} unit="px" />

@@ -24,11 +24,11 @@ export function PanoramaLens({
   edit: Edit;
   placing: Placing | undefined;
 }) {
-  const { lens, circle } = r.panorama,
-    camera = placing?.cameras.find((c) => c),
-    found =
-      camera?.circle === undefined ? 0 : camera.circle / Math.min(camera.width, camera.height),
-    fisheye = lens === "auto" ? camera?.lens !== undefined : lens !== "rectilinear";
+  const { lens, circle } = r.panorama;
+  const camera = placing?.cameras.find((c) => c);
+  const found =
+    camera?.circle === undefined ? 0 : camera.circle / Math.min(camera.width, camera.height);
+  const fisheye = lens === "auto" ? camera?.lens !== undefined : lens !== "rectilinear";
   // frames are located anew by it, so nothing is shown while it moves
   const [moved, setMoved] = useState<number>();
   return (

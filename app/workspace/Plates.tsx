@@ -18,19 +18,19 @@ interface Props {
 
 /** The ladder of a panorama: its frames as plates where they lie on the picture, which are dragged to where they shall lie, and how well each fits. */
 export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props) {
-  const { canvas, cameras, rmsPx, flat, duplicates } = placing,
-    same = (i: number): string | undefined => {
-      const d = duplicates.find((e) => e.frame === i);
-      return d && `same as ${names[d.of]}`;
-    },
-    outlines = cameras.map((c) => (c ? seenFrom(c, canvas) : undefined));
+  const { canvas, cameras, rmsPx, flat, duplicates } = placing;
+  const same = (i: number): string | undefined => {
+    const d = duplicates.find((e) => e.frame === i);
+    return d && `same as ${names[d.of]}`;
+  };
+  const outlines = cameras.map((c) => (c ? seenFrom(c, canvas) : undefined));
   const rms = (e: readonly number[]): number =>
-      Math.sqrt(e.reduce((s, v) => s + v * v, 0) / Math.max(1, e.length)),
-    worst = [...placing.pairs].sort((p, q) => rms(q.errors) - rms(p.errors)).slice(0, 5);
-  const svg = useRef<SVGSVGElement>(null),
-    taken = useRef<DOMPoint | undefined>(undefined),
-    dragged = useRef(false),
-    [by, setBy] = useState<readonly [number, number]>();
+    Math.sqrt(e.reduce((s, v) => s + v * v, 0) / Math.max(1, e.length));
+  const worst = [...placing.pairs].sort((p, q) => rms(q.errors) - rms(p.errors)).slice(0, 5);
+  const svg = useRef<SVGSVGElement>(null);
+  const taken = useRef<DOMPoint | undefined>(undefined);
+  const dragged = useRef(false);
+  const [by, setBy] = useState<readonly [number, number]>();
   const place = (e: PointerEvent): DOMPoint =>
     new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.current!.getScreenCTM()!.inverse());
   const show = (i: number): void => {
@@ -49,8 +49,8 @@ export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props)
           setBy(undefined);
         }}
         onPointerMove={(e) => {
-          const at = taken.current,
-            now = place(e);
+          const at = taken.current;
+          const now = place(e);
           if (
             !at ||
             (!dragged.current && Math.hypot(now.x - at.x, now.y - at.y) < 0.01 * canvas.width)
@@ -60,8 +60,8 @@ export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props)
           setBy([now.x - at.x, now.y - at.y]);
         }}
         onPointerUp={(e) => {
-          const at = taken.current,
-            now = place(e);
+          const at = taken.current;
+          const now = place(e);
           taken.current = undefined;
           setBy(undefined);
           if (at && dragged.current)

@@ -73,25 +73,25 @@ export function PrepareControls({
   measureLens,
   rowOf,
 }: Props) {
-  const p = r.prepare,
-    slide = (
-      key:
-        "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise",
-      label: string,
-    ) => ({
-      value: p[key],
-      onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }),
-      onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
-    });
-  const whole = { shown: (v: number) => String(Math.round(v)) },
-    hundredths = {
-      shown: (v: number) => signed(v * 100, 1).replace("\u2212", "-") || "0",
-      parse: (n: number) => n / 100,
-    },
-    fringe = {
-      shown: (v: number) => plainNumber(v * 1e-4 * halfDiagonal, 2).replace("\u2212", "-"),
-      parse: (n: number) => n / (1e-4 * halfDiagonal),
-    };
+  const p = r.prepare;
+  const slide = (
+    key:
+      "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise",
+    label: string,
+  ) => ({
+    value: p[key],
+    onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }),
+    onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
+  });
+  const whole = { shown: (v: number) => String(Math.round(v)) };
+  const hundredths = {
+    shown: (v: number) => signed(v * 100, 1).replace("\u2212", "-") || "0",
+    parse: (n: number) => n / 100,
+  };
+  const fringe = {
+    shown: (v: number) => plainNumber(v * 1e-4 * halfDiagonal, 2).replace("\u2212", "-"),
+    parse: (n: number) => n / (1e-4 * halfDiagonal),
+  };
   return (
     <>
       <NumberSlider
@@ -311,17 +311,17 @@ export function prepareSentence({ prepare: p }: Recipe): string {
     p.temperature === AS_SHOT.temperature && p.tint === 0
       ? "White balance as shot"
       : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
-  const lights = p.local.filter((q) => q.on).length,
-    more = [
-      lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "",
-      p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "",
-      p.noise ? `noise ${Math.round(p.noise * 100)} %` : "",
-      p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : "",
-      p.exceptions.length
-        ? p.exceptions.length === 1
-          ? "1 frame otherwise"
-          : `${p.exceptions.length} frames otherwise`
-        : "",
-    ].filter(Boolean);
+  const lights = p.local.filter((q) => q.on).length;
+  const more = [
+    lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "",
+    p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "",
+    p.noise ? `noise ${Math.round(p.noise * 100)} %` : "",
+    p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : "",
+    p.exceptions.length
+      ? p.exceptions.length === 1
+        ? "1 frame otherwise"
+        : `${p.exceptions.length} frames otherwise`
+      : "",
+  ].filter(Boolean);
   return [white, ...more].join(", ");
 }

@@ -26,12 +26,12 @@ const allRound = (session: StackSession, recipe: Recipe): ReturnType<StackSessio
 
 /** The picture in space: a focus stack over its map of depth, or a panorama from within. */
 export function Relief({ session, recipe, kind, onClose }: Props) {
-  const host = useRef<HTMLDivElement>(null),
-    space = useRef<Space>(undefined);
-  const { fullReady } = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot),
-    shown = useRef(false);
-  const [height, setHeight] = useState(0.25),
-    [failed, setFailed] = useState<string>();
+  const host = useRef<HTMLDivElement>(null);
+  const space = useRef<Space>(undefined);
+  const { fullReady } = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
+  const shown = useRef(false);
+  const [height, setHeight] = useState(0.25);
+  const [failed, setFailed] = useState<string>();
   useEffect(() => {
     let live = true;
     void (async () => {

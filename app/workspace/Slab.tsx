@@ -12,11 +12,11 @@ interface Props {
 /** Merges a slab only: the frames from one to another along the focus travel, all others left out. */
 export function Slab({ recipe: r, frames, order, edit }: Props) {
   // frames left out are no part of the order that was found; they stand where they were taken
-  const places = order?.length === frames.length ? [...order] : frames.map((_, i) => i),
-    ids = places.map((i) => frames[i]!.id),
-    on = ids.map((id, k) => (r.frames.leftOut.includes(id) ? -1 : k)).filter((k) => k >= 0);
-  const first = on[0] ?? 0,
-    last = on.at(-1) ?? ids.length - 1;
+  const places = order?.length === frames.length ? [...order] : frames.map((_, i) => i);
+  const ids = places.map((i) => frames[i]!.id);
+  const on = ids.map((id, k) => (r.frames.leftOut.includes(id) ? -1 : k)).filter((k) => k >= 0);
+  const first = on[0] ?? 0;
+  const last = on.at(-1) ?? ids.length - 1;
   const take = (a: number, b: number): void =>
     edit.keep(
       { ...r, frames: { leftOut: ids.filter((_, k) => k < Math.min(a, b) || k > Math.max(a, b)) } },

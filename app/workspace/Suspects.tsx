@@ -27,8 +27,8 @@ interface Props {
 
 /** Places that deserve a look, worst first; each is looked at, mended or accepted. */
 export function Suspects({ suspects, accepted, at, onGo, onAccept, onMend, ready }: Props) {
-  const open = suspects.filter((s) => !accepted.includes(suspectKey(s))).length,
-    here = at === undefined ? undefined : suspects[at];
+  const open = suspects.filter((s) => !accepted.includes(suspectKey(s))).length;
+  const here = at === undefined ? undefined : suspects[at];
   return (
     <section aria-label="Suspects" className="mt-4">
       <div className="mb-1 flex items-baseline gap-2">

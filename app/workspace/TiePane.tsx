@@ -38,30 +38,32 @@ export function TiePane({
   onPlace,
   onMark,
 }: Props) {
-  const canvas = useRef<HTMLCanvasElement>(null),
-    [box, setBox] = useState<Size>({ width: 0, height: 0 });
-  const viewport = asked.zoom === "fit" ? settle(asked, size, box) : asked,
-    z = zoomOf(viewport, size, box),
-    place = (x: number, y: number): [number, number] => [
-      box.width / 2 + (x - viewport.cx) * z,
-      box.height / 2 + (y - viewport.cy) * z,
-    ];
-  const latest = useRef({ viewport, size, box, onViewport }),
-    drag = useRef<{ x: number; y: number; cx: number; cy: number; moved: boolean } | undefined>(
-      undefined,
-    ),
-    requests = useRef(0);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [box, setBox] = useState<Size>({ width: 0, height: 0 });
+  const viewport = asked.zoom === "fit" ? settle(asked, size, box) : asked;
+  const z = zoomOf(viewport, size, box);
+  const place = (x: number, y: number): [number, number] => [
+    box.width / 2 + (x - viewport.cx) * z,
+    box.height / 2 + (y - viewport.cy) * z,
+  ];
+  const latest = useRef({ viewport, size, box, onViewport });
+  const drag = useRef<{ x: number; y: number; cx: number; cy: number; moved: boolean } | undefined>(
+    undefined,
+  );
+  const requests = useRef(0);
   useEffect(() => {
     latest.current = { viewport, size, box, onViewport };
   });
   useEffect(() => {
-    const el = canvas.current!.parentElement!,
-      watch = new ResizeObserver(() => setBox({ width: el.clientWidth, height: el.clientHeight }));
+    const el = canvas.current!.parentElement!;
+    const watch = new ResizeObserver(() =>
+      setBox({ width: el.clientWidth, height: el.clientHeight }),
+    );
     watch.observe(el);
     const wheel = (e: WheelEvent): void => {
       e.preventDefault();
-      const l = latest.current,
-        r = el.getBoundingClientRect();
+      const l = latest.current;
+      const r = el.getBoundingClientRect();
       l.onViewport(
         zoomAt(
           l.viewport,
@@ -80,8 +82,8 @@ export function TiePane({
     };
   }, []);
   useEffect(() => {
-    const c = canvas.current,
-      mine = ++requests.current;
+    const c = canvas.current;
+    const mine = ++requests.current;
     if (!c || !box.width) return;
     void session
       .view({
@@ -94,8 +96,8 @@ export function TiePane({
       .then(
         (v) => {
           if (!v || mine !== requests.current) return;
-          const made = new OffscreenCanvas(v.width, v.height),
-            g = c.getContext("2d")!;
+          const made = new OffscreenCanvas(v.width, v.height);
+          const g = c.getContext("2d")!;
           made.getContext("2d")!.putImageData(new ImageData(v.pixels, v.width, v.height), 0, 0);
           c.width = box.width;
           c.height = box.height;
@@ -149,12 +151,12 @@ export function TiePane({
             );
         }}
         onPointerUp={(e) => {
-          const d = drag.current,
-            r = e.currentTarget.getBoundingClientRect();
+          const d = drag.current;
+          const r = e.currentTarget.getBoundingClientRect();
           drag.current = undefined;
           if (!d || d.moved) return;
-          const [x, y] = [e.clientX - r.left, e.clientY - r.top],
-            p = toPicture(viewport, size, box, x, y);
+          const [x, y] = [e.clientX - r.left, e.clientY - r.top];
+          const p = toPicture(viewport, size, box, x, y);
           if (onPlace) {
             if (p.x >= 0 && p.y >= 0 && p.x < size.width && p.y < size.height) onPlace(p.x, p.y);
             return;
@@ -168,10 +170,10 @@ export function TiePane({
         <canvas ref={canvas} className="absolute inset-0 size-full" />
         <svg aria-hidden className="pointer-events-none absolute inset-0 size-full">
           {marks.map((m) => {
-            const [x, y] = place(m.x, m.y),
-              s = m.should && place(...m.should),
-              arm = m.on ? 9 : 4,
-              colour = m.on ? "var(--accent)" : "#f2f2f2";
+            const [x, y] = place(m.x, m.y);
+            const s = m.should && place(...m.should);
+            const arm = m.on ? 9 : 4;
+            const colour = m.on ? "var(--accent)" : "#f2f2f2";
             return (
               <g key={m.key} stroke="#000" strokeOpacity="0.6" strokeWidth={m.on ? 4 : 3}>
                 {[0, 1].map((over) => (

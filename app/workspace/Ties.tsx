@@ -25,41 +25,41 @@ interface Props {
   onClose: () => void;
 }
 
-const ROW = 28,
-  WHOLE: Viewport = { zoom: "fit", cx: 0, cy: 0 };
+const ROW = 28;
+const WHOLE: Viewport = { zoom: "fit", cx: 0, cy: 0 };
 const base = (name: string): string => name.replace(/\.[^.]+$/, "");
 
 /** All ties of a panorama with what each is off by, the two places side by side, and ties set and struck out by hand. */
 export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose }: Props) {
-  const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot),
-    { placing } = s;
-  const [[a, b], setPair] = useState(pair),
-    [only, setOnly] = useState(false),
-    [at, setAt] = useState<string>(),
-    [views, setViews] = useState<[Viewport, Viewport]>([WHOLE, WHOLE]);
+  const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
+  const { placing } = s;
+  const [[a, b], setPair] = useState(pair);
+  const [only, setOnly] = useState(false);
+  const [at, setAt] = useState<string>();
+  const [views, setViews] = useState<[Viewport, Viewport]>([WHOLE, WHOLE]);
   /** what was pointed at while a tie is set: in neither frame, in one, or in both without a fit */
-  const [fresh, setFresh] = useState<string>(),
-    [setting, setSetting] = useState<{
-      from?: [number, number];
-      to?: [number, number];
-      unfit?: boolean;
-    }>();
+  const [fresh, setFresh] = useState<string>();
+  const [setting, setSetting] = useState<{
+    from?: [number, number];
+    to?: [number, number];
+    unfit?: boolean;
+  }>();
   const all = useMemo(
     () => tieList(placing, frames, recipe.panorama.ties),
     [placing, frames, recipe.panorama.ties],
   );
-  const ofPair = all.filter((t) => t.a === Math.min(a, b) && t.b === Math.max(a, b)),
-    rows = only ? ofPair : all,
-    index = rows.findIndex((t) => t.key === at),
-    current = rows[index];
+  const ofPair = all.filter((t) => t.a === Math.min(a, b) && t.b === Math.max(a, b));
+  const rows = only ? ofPair : all;
+  const index = rows.findIndex((t) => t.key === at);
+  const current = rows[index];
   // the dialog's content comes after the first rendering
-  const [list, setList] = useState<HTMLDivElement | null>(null),
-    virtual = useVirtualizer({
-      count: rows.length,
-      getScrollElement: () => list,
-      estimateSize: () => ROW,
-      overscan: 10,
-    });
+  const [list, setList] = useState<HTMLDivElement | null>(null);
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => list,
+    estimateSize: () => ROW,
+    overscan: 10,
+  });
   // a tie that was just set is shown in its place among the others
   useEffect(() => {
     const i = fresh === undefined ? -1 : rows.findIndex((t) => t.own === fresh);
@@ -68,9 +68,9 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     setFresh(undefined);
     virtual.scrollToIndex(i, { align: "center" });
   }, [fresh, rows]); // eslint-disable-line react-hooks/exhaustive-deps
-  const busy = s.phase === "reading" || s.phase === "merging",
-    [A, B] = [frames[a]!, frames[b]!],
-    { ties, dropped } = recipe.panorama;
+  const busy = s.phase === "reading" || s.phase === "merging";
+  const [A, B] = [frames[a]!, frames[b]!];
+  const { ties, dropped } = recipe.panorama;
   const keep = (part: Partial<Recipe["panorama"]>, label: string): void =>
     onKeep({ ...recipe, panorama: { ...recipe.panorama, ...part } }, label);
   const go = (t: Tie | undefined): void => {
@@ -141,20 +141,20 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     setViews([WHOLE, WHOLE]);
   };
   const onKeys = (e: KeyboardEvent): void => {
-    const t = e.target as HTMLElement,
-      key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
+    const t = e.target as HTMLElement;
+    const key = e.key.length === 1 ? e.key.toLowerCase() : e.key;
     if (t.closest("select, input")) return;
     const does: Record<string, () => void> = {
-        ArrowDown: () => step(1),
-        ArrowUp: () => step(-1),
-        Delete: strikeCurrent,
-        n: () => setSetting(setting ? undefined : {}),
-        f: () => setViews([WHOLE, WHOLE]),
-        z: () => {
-          if (e.ctrlKey || e.metaKey) onHistory(e.shiftKey ? "redo" : "undo");
-        },
+      ArrowDown: () => step(1),
+      ArrowUp: () => step(-1),
+      Delete: strikeCurrent,
+      n: () => setSetting(setting ? undefined : {}),
+      f: () => setViews([WHOLE, WHOLE]),
+      z: () => {
+        if (e.ctrlKey || e.metaKey) onHistory(e.shiftKey ? "redo" : "undo");
       },
-      f = does[key];
+    };
+    const f = does[key];
     if (f) {
       e.preventDefault();
       f();
@@ -167,9 +167,9 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
   };
   const marksOf = (which: 0 | 1): Mark[] => [
     ...ofPair.map((t): Mark => {
-      const here = (which ? b : a) === t.a,
-        [own, other] = here ? [t.from, t.to] : [t.to, t.from],
-        [f, g] = [frames[here ? t.a : t.b]!, frames[here ? t.b : t.a]!];
+      const here = (which ? b : a) === t.a;
+      const [own, other] = here ? [t.from, t.to] : [t.to, t.from];
+      const [f, g] = [frames[here ? t.a : t.b]!, frames[here ? t.b : t.a]!];
       return {
         key: t.key,
         x: own[0] * f.width,
@@ -201,10 +201,10 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
       : []),
   ];
   const panes = [
-      [A, a, "from"],
-      [B, b, "to"],
-    ] as const,
-    lone = (i: number): string => (placing?.cameras[i] ? "" : ", not placed");
+    [A, a, "from"],
+    [B, b, "to"],
+  ] as const;
+  const lone = (i: number): string => (placing?.cameras[i] ? "" : ", not placed");
   return (
     <Dialog.Root
       open

@@ -48,10 +48,10 @@ export function Upright({
   onBrush,
 }: Props) {
   const set = (part: Partial<Recipe["panorama"]>): Recipe => ({
-      ...r,
-      panorama: { ...r.panorama, ...part },
-    }),
-    { guides, masks } = r.panorama;
+    ...r,
+    panorama: { ...r.panorama, ...part },
+  });
+  const { guides, masks } = r.panorama;
   const extent =
     r.panorama.extent !== "auto" ? r.panorama.extent : placing && extentOf(placing.canvas);
   /** How straight the edge along a line is, once the lens was bent by it. */

@@ -32,10 +32,10 @@ interface Drag {
 }
 
 /** Degrees between the directions that are asked what is covered; the longer side of the picture that is drawn, px; how near a handle is taken, px; how long the preview outlasts the joining, ms. */
-const STEP = 4,
-  DRAWN_PX = 1600,
-  NEAR = 14,
-  LINGER_MS = 350;
+const STEP = 4;
+const DRAWN_PX = 1600;
+const NEAR = 14;
+const LINGER_MS = 350;
 const SIDES = ["left", "right", "upper", "lower"] as const;
 
 /** Whether a panorama was joined with the view that is asked for. */
@@ -44,8 +44,8 @@ const sameView = (wanted: Recipe["panorama"], placing: Placing): boolean =>
 
 /** How a panorama will look as its view is dragged, rolled, cut or projected otherwise: drawn at once from the picture there is. */
 export function ViewTurner(p: Props) {
-  const due = p.waits && !sameView(p.recipe.panorama, p.placing),
-    [lingers, setLingers] = useState(false);
+  const due = p.waits && !sameView(p.recipe.panorama, p.placing);
+  const [lingers, setLingers] = useState(false);
   // the new picture is asked for when the panorama is joined; until it is there nothing old shows through
   useEffect(() => {
     if (due) {
@@ -59,14 +59,14 @@ export function ViewTurner(p: Props) {
 }
 
 function Turning({ session, recipe, placing, mode, edit }: Props) {
-  const host = useRef<HTMLDivElement>(null),
-    canvas = useRef<HTMLCanvasElement>(null),
-    drawing = useRef<Promise<Projected>>(undefined),
-    drag = useRef<Drag>(undefined);
-  const [box, setBox] = useState<Size>({ width: 0, height: 0 }),
-    [held, setHeld] = useState<Seen>(),
-    [picture, setPicture] = useState<{ on: Projected; of: Placing }>(),
-    wanted = recipe.panorama;
+  const host = useRef<HTMLDivElement>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const drawing = useRef<Promise<Projected>>(undefined);
+  const drag = useRef<Drag>(undefined);
+  const [box, setBox] = useState<Size>({ width: 0, height: 0 });
+  const [held, setHeld] = useState<Seen>();
+  const [picture, setPicture] = useState<{ on: Projected; of: Placing }>();
+  const wanted = recipe.panorama;
   const between = useMemo(() => betweenTurns(placing.turned, worldTurn(wanted)), [placing, wanted]);
   const target = useMemo(() => {
     // as long as nothing was changed it is known to the pixel
@@ -83,12 +83,14 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
       },
     );
   }, [placing, between, wanted, recipe.edges]);
-  const fit = useMemo(() => (box.width ? fitted(target, box) : undefined), [target, box]),
-    seen = held ?? fit;
+  const fit = useMemo(() => (box.width ? fitted(target, box) : undefined), [target, box]);
+  const seen = held ?? fit;
 
   useEffect(() => {
-    const el = host.current!,
-      watch = new ResizeObserver(() => setBox({ width: el.clientWidth, height: el.clientHeight }));
+    const el = host.current!;
+    const watch = new ResizeObserver(() =>
+      setBox({ width: el.clientWidth, height: el.clientHeight }),
+    );
     watch.observe(el);
     return () => watch.disconnect();
   }, []);
@@ -150,9 +152,9 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
         [outline.x + outline.width / 2, outline.y + outline.height],
       ] as const)
     : [];
-  const sides = extentOf(target),
-    across = sides[0] + sides[1],
-    upright = sides[2] + sides[3];
+  const sides = extentOf(target);
+  const across = sides[0] + sides[1];
+  const upright = sides[2] + sides[3];
   const at = (e: React.PointerEvent): { x: number; y: number } => {
     const r = host.current!.getBoundingClientRect();
     return { x: e.clientX - r.left, y: e.clientY - r.top };
@@ -168,24 +170,22 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
   ): Recipe | undefined => {
     const middle = { x: s.x + s.canvas.centreX * s.scale, y: s.y + s.canvas.centreY * s.scale };
     if (side !== undefined) {
-      const beside = side < 2,
-        past = beside
-          ? side === 0
-            ? to.x > middle.x
-            : to.x < middle.x
-          : side === 2
-            ? to.y > middle.y
-            : to.y < middle.y;
-      const d = directionIn(s, beside ? to.x : middle.x, beside ? middle.y : to.y),
-        degrees = past
-          ? 0
-          : !d
-            ? 180
-            : (Math.abs(
-                beside ? Math.atan2(d[0], d[2]) : Math.atan2(d[1], Math.hypot(d[0], d[2])),
-              ) *
-                180) /
-              Math.PI;
+      const beside = side < 2;
+      const past = beside
+        ? side === 0
+          ? to.x > middle.x
+          : to.x < middle.x
+        : side === 2
+          ? to.y > middle.y
+          : to.y < middle.y;
+      const d = directionIn(s, beside ? to.x : middle.x, beside ? middle.y : to.y);
+      const degrees = past
+        ? 0
+        : !d
+          ? 180
+          : (Math.abs(beside ? Math.atan2(d[0], d[2]) : Math.atan2(d[1], Math.hypot(d[0], d[2]))) *
+              180) /
+            Math.PI;
       const extent = (
         base.panorama.extent === "auto" ? extentOf(s.canvas) : [...base.panorama.extent]
       ) as [number, number, number, number];
@@ -200,8 +200,8 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
       );
       return view(base, { roll });
     }
-    const from = directionIn(s, x, y),
-      there = directionIn(s, to.x, to.y);
+    const from = directionIn(s, x, y);
+    const there = directionIn(s, to.x, to.y);
     if (!from || !there) return undefined;
     const { yaw, pitch, roll } = draggedTo(base.panorama, from, there);
     return view(base, { yaw, pitch, roll });
@@ -224,8 +224,8 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
         e.currentTarget.setPointerCapture(e.pointerId);
       }}
       onPointerMove={(e) => {
-        const d = drag.current,
-          next = d && led(d, at(e));
+        const d = drag.current;
+        const next = d && led(d, at(e));
         if (d && next) {
           d.now = next;
           edit.show(next);

@@ -48,12 +48,12 @@ export function Viewer(p: Props) {
   const drag = useRef<{ x: number; y: number; cx: number; cy: number; split: boolean } | undefined>(
     undefined,
   );
-  const space = useRef(false),
-    stroke = useRef<[number, number][] | undefined>(undefined);
+  const space = useRef(false);
+  const stroke = useRef<[number, number][] | undefined>(undefined);
 
   const paint = useCallback(() => {
-    const { box: b, viewport, size, split: at, wipe, frame } = latest.current,
-      c = canvas.current;
+    const { box: b, viewport, size, split: at, wipe, frame } = latest.current;
+    const c = canvas.current;
     if (!c || !b.width) return;
     if (c.width !== b.width || c.height !== b.height) {
       c.width = b.width;
@@ -61,15 +61,15 @@ export function Viewer(p: Props) {
     }
     const g = c.getContext("2d", { alpha: true })!;
     g.clearRect(0, 0, b.width, b.height);
-    const z = zoomOf(viewport, size, b),
-      ox = b.width / 2 - viewport.cx * z,
-      oy = b.height / 2 - viewport.cy * z;
+    const z = zoomOf(viewport, size, b);
+    const ox = b.width / 2 - viewport.cx * z;
+    const oy = b.height / 2 - viewport.cy * z;
     g.imageSmoothingEnabled = z < 2;
     const lay = (v: Shown | undefined): void => {
       if (!v) return;
-      const x = v.region.x * z + ox,
-        y = v.region.y * z + oy,
-        width = v.region.width * z;
+      const x = v.region.x * z + ox;
+      const y = v.region.y * z + oy;
+      const width = v.region.width * z;
       // made for this size: pixel on pixel
       if (Math.abs(width - v.width) < 1) {
         g.drawImage(v.canvas, Math.round(x), Math.round(y));
@@ -137,8 +137,8 @@ export function Viewer(p: Props) {
         ): Promise<Shown | undefined> => {
           const v = await asking;
           if (!v) return undefined;
-          const { pixels, ...rest } = v,
-            same = into && into.canvas.width === v.width && into.canvas.height === v.height;
+          const { pixels, ...rest } = v;
+          const same = into && into.canvas.width === v.width && into.canvas.height === v.height;
           const c = same ? into.canvas : new OffscreenCanvas(v.width, v.height);
           c.getContext("2d", { alpha, willReadFrequently: true })!.putImageData(
             new ImageData(pixels, v.width, v.height),
@@ -207,8 +207,8 @@ export function Viewer(p: Props) {
     watch.observe(el);
     const wheel = (e: WheelEvent): void => {
       e.preventDefault();
-      const { viewport, size, box: b, onViewport } = latest.current,
-        r = el.getBoundingClientRect();
+      const { viewport, size, box: b, onViewport } = latest.current;
+      const r = el.getBoundingClientRect();
       onViewport(
         zoomAt(
           viewport,
@@ -283,9 +283,9 @@ export function Viewer(p: Props) {
           e.currentTarget.setPointerCapture(e.pointerId);
         }}
         onPointerMove={(e) => {
-          const q = at(e),
-            d = drag.current,
-            pic = toPicture(p.viewport, p.size, box, q.x, q.y);
+          const q = at(e);
+          const d = drag.current;
+          const pic = toPicture(p.viewport, p.size, box, q.x, q.y);
           p.onPoint(
             pic.x >= 0 && pic.y >= 0 && pic.x < p.size.width && pic.y < p.size.height
               ? pic
@@ -293,10 +293,10 @@ export function Viewer(p: Props) {
           );
           if (stroke.current) {
             const share: [number, number] = [
-                Math.min(1, Math.max(0, pic.x / p.size.width)),
-                Math.min(1, Math.max(0, pic.y / p.size.height)),
-              ],
-              last = stroke.current.at(-1)!;
+              Math.min(1, Math.max(0, pic.x / p.size.width)),
+              Math.min(1, Math.max(0, pic.y / p.size.height)),
+            ];
+            const last = stroke.current.at(-1)!;
             if (p.drawing?.shape === "line") {
               stroke.current = [stroke.current[0]!, share];
               paint();

@@ -3,9 +3,9 @@ import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { signed } from "../ui/format";
 import { Hint } from "../ui/Button";
 
-const W = 216,
-  H = 84,
-  MOST = 3;
+const W = 216;
+const H = 84;
+const MOST = 3;
 const NAMES = ["Darkest", "Dark", "Middle", "Light", "Lightest"];
 interface Props {
   lifts: readonly number[];
@@ -18,16 +18,16 @@ interface Props {
 export function ZoneLifts({ lifts, statistics: s, onShow, onKeep }: Props) {
   const box = useRef<SVGSVGElement>(null);
   const [dragged, setDragged] = useState<number>();
-  const x = (i: number): number => ((i + 0.5) / lifts.length) * W,
-    y = (v: number): number => H / 2 - (v / MOST) * (H / 2 - 6);
+  const x = (i: number): number => ((i + 0.5) / lifts.length) * W;
+  const y = (v: number): number => H / 2 - (v / MOST) * (H / 2 - 6);
   const set = (i: number, v: number): number[] =>
     lifts.map((l, k) => (k === i ? Math.round(Math.min(MOST, Math.max(-MOST, v)) * 20) / 20 : l));
   const at = (e: React.PointerEvent): number => {
     const r = box.current!.getBoundingClientRect();
     return ((H / 2 - ((e.clientY - r.top) / r.height) * H) / (H / 2 - 6)) * MOST;
   };
-  const peak = s ? Math.max(...s.counts) : 1,
-    span = s ? s.highEv - s.lowEv : 1;
+  const peak = s ? Math.max(...s.counts) : 1;
+  const span = s ? s.highEv - s.lowEv : 1;
   return (
     <div className="py-1">
       <div className="flex justify-between text-[12px] text-quiet">
@@ -40,8 +40,8 @@ export function ZoneLifts({ lifts, statistics: s, onShow, onKeep }: Props) {
       </div>
       <svg ref={box} viewBox={`0 0 ${W} ${H}`} className="w-full touch-none rounded bg-panel">
         {s?.counts.map((n, i) => {
-          const ev = s.fromEv + (i + 0.5) * s.binEv,
-            p = (ev - s.lowEv) / span;
+          const ev = s.fromEv + (i + 0.5) * s.binEv;
+          const p = (ev - s.lowEv) / span;
           return n && p >= 0 && p <= 1 ? (
             <rect
               key={i}

@@ -1,15 +1,15 @@
 import { dragged, GRIPS, overlayLines, resized, sharesOf } from "./cropShape";
 import { random } from "../../core/simulate/random";
 
-const picture = { width: 600, height: 400 },
-  frame = { x: 100, y: 100, width: 300, height: 200 };
+const picture = { width: 600, height: 400 };
+const frame = { x: 100, y: 100, width: 300, height: 200 };
 
 test("whatever is dragged however far, the frame stays within the picture, keeps its ratio and the sides that were not taken", () => {
   const rnd = random(4);
   for (let i = 0; i < 4000; i++) {
-    const { h, v } = GRIPS[i % GRIPS.length]!,
-      ratio = i % 3 ? undefined : 0.3 + 3 * rnd(),
-      was = ratio === undefined ? frame : resized(frame, 150 * ratio, 150, picture);
+    const { h, v } = GRIPS[i % GRIPS.length]!;
+    const ratio = i % 3 ? undefined : 0.3 + 3 * rnd();
+    const was = ratio === undefined ? frame : resized(frame, 150 * ratio, 150, picture);
     const r = dragged(was, { h, v }, 1600 * (rnd() - 0.5), 1600 * (rnd() - 0.5), picture, ratio);
     expect(
       Math.min(r.x, r.y, picture.width - r.x - r.width, picture.height - r.y - r.height),

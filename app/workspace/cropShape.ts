@@ -36,17 +36,17 @@ export function dragged(
       x: within(x + dx, 0, picture.width - width),
       y: within(y + dy, 0, picture.height - height),
     };
-  const right = x + width,
-    below = y + height,
-    midX = x + width / 2,
-    midY = y + height / 2;
+  const right = x + width;
+  const below = y + height;
+  const midX = x + width / 2;
+  const midY = y + height / 2;
   /** How long a side may be where its fixed end, or its middle, stays. */
   const room = (grip: number, from: number, to: number, middle: number, all: number): number =>
     grip < 0 ? to : grip > 0 ? all - from : 2 * Math.min(middle, all - middle);
-  const roomX = room(h, x, right, midX, picture.width),
-    roomY = room(v, y, below, midY, picture.height);
-  let w = h ? within(width + h * dx, LEAST, roomX) : width,
-    t = v ? within(height + v * dy, LEAST, roomY) : height;
+  const roomX = room(h, x, right, midX, picture.width);
+  const roomY = room(v, y, below, midY, picture.height);
+  let w = h ? within(width + h * dx, LEAST, roomX) : width;
+  let t = v ? within(height + v * dy, LEAST, roomY) : height;
   if (ratio !== undefined) {
     // the side that was dragged farther leads
     w = within(
@@ -66,9 +66,9 @@ export function dragged(
 
 /** A frame of this size about the middle of another, as large as the picture allows. */
 export function resized(was: Rectangle, width: number, height: number, picture: Size): Rectangle {
-  const by = Math.min(1, picture.width / width, picture.height / height),
-    w = width * by,
-    h = height * by;
+  const by = Math.min(1, picture.width / width, picture.height / height);
+  const w = width * by;
+  const h = height * by;
   return {
     x: within(was.x + (was.width - w) / 2, 0, picture.width - w),
     y: within(was.y + (was.height - h) / 2, 0, picture.height - h),
@@ -82,8 +82,8 @@ export const sharesOf = (
   { x, y, width, height }: Rectangle,
   picture: Size,
 ): [number, number, number, number] => {
-  const left = within(x / picture.width, 0, 1),
-    top = within(y / picture.height, 0, 1);
+  const left = within(x / picture.width, 0, 1);
+  const top = within(y / picture.height, 0, 1);
   return [
     left,
     top,

@@ -53,29 +53,29 @@ test("a frame that does not show the place has no such line", () => {
 });
 
 test("what a brush covered on the picture is covered in the frame, and no more", () => {
-  const [c] = cameras as [Camera],
-    { canvas } = placing,
-    radius = 0.03,
-    line = Array.from({ length: 200 }, (_, i): [number, number] => {
-      const p = pixelOf(
-        canvas,
-        worldRay(c, (0.3 + 0.002 * i) * c.width, (0.5 + 0.1 * Math.sin(i / 30)) * c.height),
-      )!;
-      return [p[0] / canvas.width, p[1] / canvas.height];
-    });
-  const part = partIn(c, placing, { shape: "brush", points: line, radius })!,
-    hides = hiding([part], c);
+  const [c] = cameras as [Camera];
+  const { canvas } = placing;
+  const radius = 0.03;
+  const line = Array.from({ length: 200 }, (_, i): [number, number] => {
+    const p = pixelOf(
+      canvas,
+      worldRay(c, (0.3 + 0.002 * i) * c.width, (0.5 + 0.1 * Math.sin(i / 30)) * c.height),
+    )!;
+    return [p[0] / canvas.width, p[1] / canvas.height];
+  });
+  const part = partIn(c, placing, { shape: "brush", points: line, radius })!;
+  const hides = hiding([part], c);
   expect(part.points.length).toBeLessThan(120);
-  let wrong = 0,
-    all = 0;
+  let wrong = 0;
+  let all = 0;
   for (let y = 0.2; y < 0.8; y += 0.02)
     for (let x = 0.1; x < 0.9; x += 0.02) {
-      const p = pixelOf(canvas, worldRay(c, x * c.width, y * c.height))!,
-        away =
-          Math.min(
-            ...line.map(([u, v]) => Math.hypot(u * canvas.width - p[0], v * canvas.height - p[1])),
-          ) /
-          (radius * canvas.width);
+      const p = pixelOf(canvas, worldRay(c, x * c.width, y * c.height))!;
+      const away =
+        Math.min(
+          ...line.map(([u, v]) => Math.hypot(u * canvas.width - p[0], v * canvas.height - p[1])),
+        ) /
+        (radius * canvas.width);
       if (Math.abs(away - 1) < 0.1) continue;
       all++;
       if (hides(x * c.width, y * c.height) !== away < 1) wrong++;

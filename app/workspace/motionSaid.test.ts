@@ -3,9 +3,9 @@ import { motionSaid } from "./motionSaid";
 const size = { width: 1000, height: 800 };
 /** Grown about the picture's middle, turned and shifted. */
 function frame(growth: number, degrees: number, shift: number) {
-  const t = (degrees * Math.PI) / 180,
-    a = (1 + growth) * Math.cos(t),
-    b = (1 + growth) * Math.sin(t);
+  const t = (degrees * Math.PI) / 180;
+  const a = (1 + growth) * Math.cos(t);
+  const b = (1 + growth) * Math.sin(t);
   return {
     fromReference: [a, -b, 500 - a * 500 + b * 400 + shift, b, a, 400 - b * 500 - a * 400, 0, 0, 1],
     movedPx: Math.hypot(500, 400) * Math.hypot(a - 1, b) + shift,

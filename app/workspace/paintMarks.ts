@@ -59,11 +59,11 @@ export function paintMarks(
       );
   }
   if (place) {
-    const x = place.x * zoom + ox - 6,
-      y = place.y * zoom + oy - 6,
-      w = place.width * zoom + 12,
-      h = place.height * zoom + 12,
-      c = Math.min(14, w / 3, h / 3);
+    const x = place.x * zoom + ox - 6;
+    const y = place.y * zoom + oy - 6;
+    const w = place.width * zoom + 12;
+    const h = place.height * zoom + 12;
+    const c = Math.min(14, w / 3, h / 3);
     // corners only: what is looked at stays free
     twice(() => {
       for (const [u, v, s, t] of [

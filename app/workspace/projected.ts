@@ -16,23 +16,23 @@ const FRAGMENT =
   "uniform sampler2D picture; uniform bool closed; varying vec2 at; void main() { vec2 p = vec2(closed ? fract(at.x) : at.x, at.y); if (p.x < 0.0 || p.x > 1.0 || p.y < 0.0 || p.y > 1.0) discard; gl_FragColor = texture2D(picture, p); }";
 
 export async function projectedOn(canvas: HTMLCanvasElement): Promise<Projected> {
-  const three = await import("three"),
-    renderer = new three.WebGLRenderer({
-      canvas,
-      antialias: true,
-      alpha: true,
-      premultipliedAlpha: false,
-    }),
-    scene = new three.Scene(),
-    camera = new three.OrthographicCamera();
-  const shape = new three.BufferGeometry(),
-    material = new three.ShaderMaterial({
-      uniforms: { picture: { value: null }, closed: { value: false } },
-      vertexShader: VERTEX,
-      fragmentShader: FRAGMENT,
-      side: three.DoubleSide,
-    }),
-    mesh = new three.Mesh(shape, material);
+  const three = await import("three");
+  const renderer = new three.WebGLRenderer({
+    canvas,
+    antialias: true,
+    alpha: true,
+    premultipliedAlpha: false,
+  });
+  const scene = new three.Scene();
+  const camera = new three.OrthographicCamera();
+  const shape = new three.BufferGeometry();
+  const material = new three.ShaderMaterial({
+    uniforms: { picture: { value: null }, closed: { value: false } },
+    vertexShader: VERTEX,
+    fragmentShader: FRAGMENT,
+    side: three.DoubleSide,
+  });
+  const mesh = new three.Mesh(shape, material);
   mesh.frustumCulled = false;
   scene.add(mesh);
   camera.position.z = 1;

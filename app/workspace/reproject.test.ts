@@ -6,27 +6,27 @@ import { lookingAt } from "../../core/simulate/sweep";
 import { betweenTurns, directionIn, fitted, meshOver, outlineIn } from "./reproject";
 
 const camera = (yaw: number): Camera => ({
-    rotation: lookingAt(yaw, 0, 0),
-    focalPx: 1000,
-    distortion: [0, 0, 0],
-    width: 1000,
-    height: 1500,
-  }),
-  box = { width: 760, height: 690 };
-const row = canvasFor([-30, 0, 30].map(camera), { projection: "cylindrical", most: 1e9 }),
-  round = canvasFor(
-    Array.from({ length: 10 }, (_, i) => camera(i * 36)),
-    { projection: "equirectangular", most: 1e9 },
-  );
+  rotation: lookingAt(yaw, 0, 0),
+  focalPx: 1000,
+  distortion: [0, 0, 0],
+  width: 1000,
+  height: 1500,
+});
+const box = { width: 760, height: 690 };
+const row = canvasFor([-30, 0, 30].map(camera), { projection: "cylindrical", most: 1e9 });
+const round = canvasFor(
+  Array.from({ length: 10 }, (_, i) => camera(i * 36)),
+  { projection: "equirectangular", most: 1e9 },
+);
 const still = betweenTurns(
-    worldTurn({ guides: [], yaw: 3, pitch: 1, roll: 2 }),
-    worldTurn({ guides: [], yaw: 3, pitch: 1, roll: 2 }),
-  ),
-  turnedBy = (yaw: number): number[] =>
-    betweenTurns(
-      worldTurn({ guides: [], yaw: 0, pitch: 0, roll: 0 }),
-      worldTurn({ guides: [], yaw, pitch: 0, roll: 0 }),
-    );
+  worldTurn({ guides: [], yaw: 3, pitch: 1, roll: 2 }),
+  worldTurn({ guides: [], yaw: 3, pitch: 1, roll: 2 }),
+);
+const turnedBy = (yaw: number): number[] =>
+  betweenTurns(
+    worldTurn({ guides: [], yaw: 0, pitch: 0, roll: 0 }),
+    worldTurn({ guides: [], yaw, pitch: 0, roll: 0 }),
+  );
 const corners = ({
   places,
   shares,
@@ -47,9 +47,9 @@ test("a view that stays is drawn where the picture lies; one that turns shows wh
     expect(v).toBeCloseTo((y - seen.y) / seen.scale / row.height, 3);
   }
   for (const projection of ["rectilinear", "stereographic", "panini"] as const) {
-    const by = turnedBy(12),
-      other = fitted(canvasFor([-30, 0, 30].map(camera), { projection, most: 1e9 }), box),
-      mesh = corners(meshOver(other, box, row, by));
+    const by = turnedBy(12);
+    const other = fitted(canvasFor([-30, 0, 30].map(camera), { projection, most: 1e9 }), box);
+    const mesh = corners(meshOver(other, box, row, by));
     expect(mesh.length).toBeGreaterThan(1000);
     for (const { x, y, u, v } of mesh.filter(
       (c, i) => i % 17 === 0 && c.u > 0 && c.u < 1 && c.v > 0 && c.v < 1,
@@ -72,8 +72,8 @@ test("over the poles and over the ends of a full turn no triangle is drawn acros
     expect(Math.max(...u) - Math.min(...u)).toBeLessThan(0.41);
   }
   // and it reaches to the picture's own border
-  const seen = fitted(round, box),
-    at = corners(meshOver(seen, box, round, still));
+  const seen = fitted(round, box);
+  const at = corners(meshOver(seen, box, round, still));
   expect([Math.min(...at.map((c) => c.x)), Math.max(...at.map((c) => c.x))]).toEqual([
     expect.closeTo(seen.x, 0),
     expect.closeTo(seen.x + round.width * seen.scale, 0),
@@ -81,10 +81,10 @@ test("over the poles and over the ends of a full turn no triangle is drawn acros
 });
 
 test("a canvas is fitted into the box, and another one of its projection is outlined where it lies in it", () => {
-  const seen = fitted(row, box),
-    wide = canvasFor([-30, 0, 30, 60].map(camera), { projection: "cylindrical", most: 1e9 }),
-    o = outlineIn(seen, row),
-    p = outlineIn(seen, wide);
+  const seen = fitted(row, box);
+  const wide = canvasFor([-30, 0, 30, 60].map(camera), { projection: "cylindrical", most: 1e9 });
+  const o = outlineIn(seen, row);
+  const p = outlineIn(seen, wide);
   expect(o).toEqual({
     x: expect.closeTo(seen.x, 6),
     y: expect.closeTo(seen.y, 6),

@@ -57,8 +57,8 @@ export function outlineIn(
 }
 
 /** Cells across a box's longer side: finer than the eye sees that straight lines stand for bent ones. About a pole, where they do not, a cell is cut in four so many times. */
-const CELLS = 72,
-  FINER = 3;
+const CELLS = 72;
+const FINER = 3;
 
 /**
  * The whole box covered with the picture there is, as far as it reaches.
@@ -66,13 +66,13 @@ const CELLS = 72,
  * @param was  the picture's canvas; @param turned  from the world it shows to the one that is wanted
  */
 export function meshOver(seen: Seen, box: Size, was: Canvas, turned: Matrix3): Mesh {
-  const back = transpose(turned),
-    places: number[] = [],
-    shares: number[] = [],
-    { canvas, scale } = seen;
+  const back = transpose(turned);
+  const places: number[] = [];
+  const shares: number[] = [];
+  const { canvas, scale } = seen;
   const shareAt = (x: number, y: number): [number, number] | undefined => {
-    const d = directionIn(seen, x, y),
-      p = d && pixelOf(was, apply(back, d));
+    const d = directionIn(seen, x, y);
+    const p = d && pixelOf(was, apply(back, d));
     return p && [p[0] / was.width, p[1] / was.height];
   };
   const draw = (
@@ -90,16 +90,16 @@ export function meshOver(seen: Seen, box: Size, was: Canvas, turned: Matrix3): M
     );
     if (own.some(([u]) => Math.abs(u - own[0]![0]) > 0.2)) {
       if (!finer) return;
-      const mx = (x0 + x1) / 2,
-        my = (y0 + y1) / 2,
-        [a, b, c, d] = square,
-        [up, left, middle, right, low] = [
-          shareAt(mx, y0),
-          shareAt(x0, my),
-          shareAt(mx, my),
-          shareAt(x1, my),
-          shareAt(mx, y1),
-        ];
+      const mx = (x0 + x1) / 2;
+      const my = (y0 + y1) / 2;
+      const [a, b, c, d] = square;
+      const [up, left, middle, right, low] = [
+        shareAt(mx, y0),
+        shareAt(x0, my),
+        shareAt(mx, my),
+        shareAt(x1, my),
+        shareAt(mx, y1),
+      ];
       draw(x0, y0, mx, my, [a, up, left, middle], finer - 1);
       draw(mx, y0, x1, my, [up, b, middle, right], finer - 1);
       draw(x0, my, mx, y1, [left, middle, c, low], finer - 1);
@@ -120,9 +120,9 @@ export function meshOver(seen: Seen, box: Size, was: Canvas, turned: Matrix3): M
       to - 0.3,
     ].sort((a, b) => a - b);
   };
-  const xs = lines(box.width, seen.x, seen.x + canvas.width * scale),
-    ys = lines(box.height, seen.y, seen.y + canvas.height * scale),
-    corners = ys.map((y) => xs.map((x) => shareAt(x, y)));
+  const xs = lines(box.width, seen.x, seen.x + canvas.width * scale);
+  const ys = lines(box.height, seen.y, seen.y + canvas.height * scale);
+  const corners = ys.map((y) => xs.map((x) => shareAt(x, y)));
   for (let j = 0; j + 1 < ys.length; j++)
     for (let i = 0; i + 1 < xs.length; i++)
       draw(

@@ -11,10 +11,10 @@ export interface Space {
 type Three = typeof import("three");
 
 async function stage(host: HTMLElement, fov: number) {
-  const three = await import("three"),
-    renderer = new three.WebGLRenderer({ antialias: true }),
-    scene = new three.Scene(),
-    camera = new three.PerspectiveCamera(fov, 1, 0.01, 50);
+  const three = await import("three");
+  const renderer = new three.WebGLRenderer({ antialias: true });
+  const scene = new three.Scene();
+  const camera = new three.PerspectiveCamera(fov, 1, 0.01, 50);
   renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
   host.append(renderer.domElement);
   const draw = (): void => renderer.render(scene, camera);
@@ -69,11 +69,11 @@ export async function showRelief(
     height,
   }: { view: View; depth: Float32Array; width: number; height: number },
 ): Promise<Space> {
-  const { three, scene, camera, draw, fit, close } = await stage(host, 40),
-    { OrbitControls } = await import("three/addons/controls/OrbitControls.js");
-  const shape = new three.PlaneGeometry(1, height / width, width - 1, height - 1),
-    at = shape.getAttribute("position"),
-    uv = shape.getAttribute("uv");
+  const { three, scene, camera, draw, fit, close } = await stage(host, 40);
+  const { OrbitControls } = await import("three/addons/controls/OrbitControls.js");
+  const shape = new three.PlaneGeometry(1, height / width, width - 1, height - 1);
+  const at = shape.getAttribute("position");
+  const uv = shape.getAttribute("uv");
   for (let i = 0; i < uv.count; i++) uv.setY(i, 1 - uv.getY(i));
   const material = new three.MeshBasicMaterial({
     map: textureOf(three, view),
@@ -104,12 +104,12 @@ export async function showRelief(
 
 /** A panorama seen from where it was taken, whatever its projection. */
 export async function showSphere(host: HTMLElement, view: View, canvas: Canvas): Promise<Space> {
-  const { three, scene, camera, draw, fit, close } = await stage(host, 65),
-    columns = 256,
-    rows = 128,
-    places: number[] = [],
-    uvs: number[] = [],
-    faces: number[] = [];
+  const { three, scene, camera, draw, fit, close } = await stage(host, 65);
+  const columns = 256;
+  const rows = 128;
+  const places: number[] = [];
+  const uvs: number[] = [];
+  const faces: number[] = [];
   // a grid over the picture, each corner put where it was seen
   for (let j = 0; j <= rows; j++)
     for (let i = 0; i <= columns; i++) {
@@ -141,16 +141,16 @@ export async function showSphere(host: HTMLElement, view: View, canvas: Canvas):
     side: three.DoubleSide,
   });
   scene.add(new three.Mesh(shape, material));
-  let lon = 0,
-    lat = 0,
-    held: { x: number; y: number } | undefined;
+  let lon = 0;
+  let lat = 0;
+  let held: { x: number; y: number } | undefined;
   const look = (): void => {
     lat = Math.max(-Math.PI / 2 + 1e-3, Math.min(Math.PI / 2 - 1e-3, lat));
     camera.lookAt(Math.sin(lon) * Math.cos(lat), -Math.sin(lat), -Math.cos(lon) * Math.cos(lat));
     draw();
   };
-  const el = host.querySelector("canvas")!,
-    perPx = (): number => (camera.fov * Math.PI) / 180 / Math.max(1, host.clientHeight);
+  const el = host.querySelector("canvas")!;
+  const perPx = (): number => (camera.fov * Math.PI) / 180 / Math.max(1, host.clientHeight);
   el.style.cursor = "grab";
   el.onpointerdown = (e) => {
     held = { x: e.clientX, y: e.clientY };

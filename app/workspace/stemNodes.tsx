@@ -100,14 +100,14 @@ export function stemNodes({
   expected,
   crop,
 }: Input): Node[] {
-  const evs = relativeEvs(frames),
-    known = evs.filter((e): e is number => e !== undefined);
+  const evs = relativeEvs(frames);
+  const known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
   const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
-  const moved = Math.max(0, ...aligned.map((f) => f.movedPx)),
-    worst = Math.max(0, ...aligned.map((f) => f.residualPx ?? 0)),
-    unknown = aligned.filter((f) => f.used && f.residualPx === undefined).length,
-    motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
+  const moved = Math.max(0, ...aligned.map((f) => f.movedPx));
+  const worst = Math.max(0, ...aligned.map((f) => f.residualPx ?? 0));
+  const unknown = aligned.filter((f) => f.used && f.residualPx === undefined).length;
+  const motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
   const again = shownAgain(session.aligned);
   const failed =
     session.aligned?.frames.flatMap((f, i) =>
@@ -118,11 +118,11 @@ export function stemNodes({
         ? [`${frames[i]?.info.name} ${f.warning}`]
         : [],
     ) ?? [];
-  const ghosts = aligned.filter((f) => f.ghosts).length,
-    share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
+  const ghosts = aligned.filter((f) => f.ghosts).length;
+  const share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
   const patchesOn = r.ghosts.patches.filter((p) => p.on).length;
-  const busy = session.phase === "reading" || session.phase === "merging",
-    state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
+  const busy = session.phase === "reading" || session.phase === "merging";
+  const state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
   const isReady = session.phase === "ready";
   const unbent = session.placing?.warnings.find((w) => w.code === "not-bent")?.message;
   const reference = session.aligned ? session.aligned.reference + 1 : undefined;
@@ -261,8 +261,9 @@ export function stemNodes({
               </thead>
               <tbody>
                 {session.aligned.frames.map((f, i) => {
-                  const id = frames[i]?.id ?? "",
-                    misfit = f.warning !== undefined && (!f.used || r.align.forced.includes(id));
+                  const id = frames[i]?.id ?? "";
+                  const misfit =
+                    f.warning !== undefined && (!f.used || r.align.forced.includes(id));
                   return (
                     !r.frames.leftOut.includes(id) && (
                       <tr key={id} className="h-6">
@@ -491,8 +492,8 @@ export function stemNodes({
             placing={session.placing}
             names={new Map(frames.map((f) => [f.id, f.info.name]))}
             besides={(id) => {
-              const { placing } = session,
-                i = used.findIndex((f) => f.id === id || f.info.name === id);
+              const { placing } = session;
+              const i = used.findIndex((f) => f.id === id || f.info.name === id);
               return placing
                 ? rowOf(placing.cameras, i).flatMap((k) => (k === i ? [] : (used[k]?.id ?? [])))
                 : [];

@@ -30,9 +30,9 @@ export function tieList(
   own: readonly Own[],
 ): Tie[] {
   const set = own.flatMap((t): Tie[] => {
-    const a = frames.findIndex((f) => isOf(f, t.a)),
-      b = frames.findIndex((f) => isOf(f, t.b)),
-      key = `own/${t.id}`;
+    const a = frames.findIndex((f) => isOf(f, t.a));
+    const b = frames.findIndex((f) => isOf(f, t.b));
+    const key = `own/${t.id}`;
     return a < 0 || b < 0 || a === b
       ? []
       : [
@@ -42,13 +42,13 @@ export function tieList(
         ];
   });
   const used = (placing?.pairs ?? []).flatMap(({ a, b, points, errors }) => {
-    const [ca, cb] = [placing?.cameras[a], placing?.cameras[b]],
-      mine = set.filter((t) => t.a === a && t.b === b);
+    const [ca, cb] = [placing?.cameras[a], placing?.cameras[b]];
+    const mine = set.filter((t) => t.a === a && t.b === b);
     return !frames[a] || !frames[b] || !ca || !cb
       ? []
       : points.map(([ax, ay, bx, by], i): Tie => {
-          const from: [number, number] = [ax / ca.width, ay / ca.height],
-            hand = mine.find((m) => near(m.from, from))?.own;
+          const from: [number, number] = [ax / ca.width, ay / ca.height];
+          const hand = mine.find((m) => near(m.from, from))?.own;
           return {
             key: `${a}/${b}/${ax.toFixed(1)}/${ay.toFixed(1)}`,
             a,

@@ -42,11 +42,11 @@ export function zoomAt(
   y: number,
   zoom: number,
 ): Viewport {
-  const z0 = zoomOf(v, picture, box),
-    z = Math.min(8, zoom);
+  const z0 = zoomOf(v, picture, box);
+  const z = Math.min(8, zoom);
   if (z <= fitZoom(picture, box)) return settle({ zoom: "fit", cx: 0, cy: 0 }, picture, box);
-  const px = v.cx + (x - box.width / 2) / z0,
-    py = v.cy + (y - box.height / 2) / z0;
+  const px = v.cx + (x - box.width / 2) / z0;
+  const py = v.cy + (y - box.height / 2) / z0;
   return settle(
     { zoom: z, cx: px - (x - box.width / 2) / z, cy: py - (y - box.height / 2) / z },
     picture,
@@ -72,10 +72,10 @@ export function visible(
   picture: Size,
   box: Size,
 ): { x: number; y: number; width: number; height: number } {
-  const a = toPicture(v, picture, box, 0, 0),
-    b = toPicture(v, picture, box, box.width, box.height);
-  const x = Math.max(0, Math.floor(a.x)),
-    y = Math.max(0, Math.floor(a.y));
+  const a = toPicture(v, picture, box, 0, 0);
+  const b = toPicture(v, picture, box, box.width, box.height);
+  const x = Math.max(0, Math.floor(a.x));
+  const y = Math.max(0, Math.floor(a.y));
   return {
     x,
     y,

@@ -10,8 +10,8 @@ import { alignStack, type AlignedFrame } from "./alignStack";
 const lut = Float32Array.from({ length: 768 }, (_, i) =>
   decode(SPACES.srgb.curve, (i % 256) / 255),
 );
-const W = 1200,
-  H = 800;
+const W = 1200;
+const H = 800;
 const scene = simulatedRoom(W + 140, H + 120, 7);
 
 function align(
@@ -42,12 +42,12 @@ function error(
   found: readonly number[],
 ): number {
   const truth = multiply(invert(set.frames[i]!.toScene), set.frames[reference]!.toScene);
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   for (let y = 20; y < H; y += 60)
     for (let x = 20; x < W; x += 60) {
-      const [a, b] = project(truth, x, y),
-        [c, d] = project(found, x, y);
+      const [a, b] = project(truth, x, y);
+      const [c, d] = project(found, x, y);
       sum += (a - c) ** 2 + (b - d) ** 2;
       n++;
     }
@@ -76,15 +76,15 @@ describe("alignment of a hand-held bracket over 8 EV", () => {
 
   test("a hand that moved by a seventh of the frame and rolled it by five degrees is followed by matched corners", () => {
     const far = simulateBracket(simulatedRoom(W + 400, H + 400, 21), {
-        width: W,
-        height: H,
-        evs: [-4, -2, 0, 2, 4],
-        baseEv: 0,
-        hand: 4,
-        seed: 1,
-        reference: 2,
-      }),
-      found = align(far, 2);
+      width: W,
+      height: H,
+      evs: [-4, -2, 0, 2, 4],
+      baseEv: 0,
+      hand: 4,
+      seed: 1,
+      reference: 2,
+    });
+    const found = align(far, 2);
     expect(Math.max(...found.map((f) => f.movedPx))).toBeGreaterThan(W / 7);
     found.forEach((f, i) => {
       expect(f.used).toBe(true);
@@ -128,15 +128,15 @@ describe("alignment of a hand-held bracket over 8 EV", () => {
   test("a frame that is nearly all clipped is left out by hand, and taken as it lies on a tripod", () => {
     for (const hand of [0.3, 0]) {
       const set = simulateBracket(scene, {
-          width: W,
-          height: H,
-          evs: [-2, 0, 2, 12],
-          baseEv: 0,
-          hand,
-          seed: 6,
-          reference: 1,
-        }),
-        found = align(set, 1);
+        width: W,
+        height: H,
+        evs: [-2, 0, 2, 12],
+        baseEv: 0,
+        hand,
+        seed: 6,
+        reference: 1,
+      });
+      const found = align(set, 1);
       expect(found.slice(0, 3).every((f) => f.used && !f.warning)).toBe(true);
       expect(found[3]!.used).toBe(hand === 0);
       expect(found[3]!.warning).toMatch(/too little in common/);
@@ -174,10 +174,10 @@ test.each([
   ["drifting cloud", 12, 3],
   ["a swaying curtain", 77, 5],
 ])("%s that moves evenly does not draw a tripod's frame after it", (what, seed, count) => {
-  const w = 960,
-    h = 640,
-    room = simulatedRoom(1040, 700, seed),
-    evs = Array.from({ length: count }, (_, i) => (i - (count >> 1)) * 2);
+  const w = 960;
+  const h = 640;
+  const room = simulatedRoom(1040, 700, seed);
+  const evs = Array.from({ length: count }, (_, i) => (i - (count >> 1)) * 2);
   const frames = evs.map(
     (ev, i) =>
       simulateBracket(room, {
@@ -201,13 +201,13 @@ test.each([
   "a wide lens turned by %f degrees: the frame is laid by the homography that it is, though it bends by %d px",
   (degrees) => {
     // a camera of 20 mm on 36 mm that yaws and pitches
-    const f = (W * 20) / 36,
-      [yaw, pitch] = [(degrees * Math.PI) / 180, (-0.6 * degrees * Math.PI) / 180],
-      K = [f, 0, W / 2, 0, f, H / 2, 0, 0, 1],
-      Y = [Math.cos(yaw), 0, Math.sin(yaw), 0, 1, 0, -Math.sin(yaw), 0, Math.cos(yaw)],
-      P = [1, 0, 0, 0, Math.cos(pitch), -Math.sin(pitch), 0, Math.sin(pitch), Math.cos(pitch)];
-    const inScene = [1, 0, (scene.width - W) / 2, 0, 1, (scene.height - H) / 2, 0, 0, 1],
-      turned = multiply(inScene, multiply(multiply(K, multiply(Y, P)), invert(K)));
+    const f = (W * 20) / 36;
+    const [yaw, pitch] = [(degrees * Math.PI) / 180, (-0.6 * degrees * Math.PI) / 180];
+    const K = [f, 0, W / 2, 0, f, H / 2, 0, 0, 1];
+    const Y = [Math.cos(yaw), 0, Math.sin(yaw), 0, 1, 0, -Math.sin(yaw), 0, Math.cos(yaw)];
+    const P = [1, 0, 0, 0, Math.cos(pitch), -Math.sin(pitch), 0, Math.sin(pitch), Math.cos(pitch)];
+    const inScene = [1, 0, (scene.width - W) / 2, 0, 1, (scene.height - H) / 2, 0, 0, 1];
+    const turned = multiply(inScene, multiply(multiply(K, multiply(Y, P)), invert(K)));
     const set: SimulatedBracket = {
       frames: [
         [-2, turned],
@@ -261,8 +261,8 @@ test("a thing that moved gets no vote, and the rest of the frame keeps its own",
   const votes = (f: AlignedFrame, x: number, y: number): number =>
     f.ghosts ? f.ghosts.votes[Math.floor(y / 2) * f.ghosts.width + Math.floor(x / 2)]! : 255;
   // the frame's own thing, and where the reference frame shows it
-  const dx = -70,
-    dy = -60;
+  const dx = -70;
+  const dy = -60;
   expect(votes(found[0]!, 400 + dx, 600 + dy)).toBeLessThan(30);
   expect(votes(found[0]!, 700 + dx, 600 + dy)).toBeLessThan(30);
   expect(votes(found[0]!, 200, 700)).toBe(255);
@@ -284,9 +284,9 @@ test("a cloud that drifts through a third of the picture pulls no frame after it
         moving: (x, y, rgb) => MOVING["drifting cloud"]!(i)((x * 1000) / W, (y * 1000) / W, rgb),
       },
     }).frames[0]!;
-  const set = { frames: [-4, -2, 0, 2, 4].map((ev, i) => taken(ev, i, i === 2 ? 0 : 0.4)) },
-    found = align(set, 2),
-    errors = found.map((f, i) => error(set, 2, i, f.fromReference));
+  const set = { frames: [-4, -2, 0, 2, 4].map((ev, i) => taken(ev, i, i === 2 ? 0 : 0.4)) };
+  const found = align(set, 2);
+  const errors = found.map((f, i) => error(set, 2, i, f.fromReference));
   process.stdout.write(
     `under a drifting cloud: ${errors.map((e) => e.toFixed(2)).join(", ")} px\n`,
   );

@@ -40,15 +40,15 @@ export interface AlignedFrame {
 }
 
 /** Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand. */
-const TRIPOD_SLACK = 0.2,
-  HAND_SLACK = 0.3;
+const TRIPOD_SLACK = 0.2;
+const HAND_SLACK = 0.3;
 
 /** Share of a step in code values by which a JPEG errs beside it. */
 const RINGING = 0.02;
 
 /** Share of the picture that has to disagree before another motion is looked for in it; by how many of its 64 parts that has to fit better. */
-const WORTH_ASKING = 0.01,
-  CLEAR = 8;
+const WORTH_ASKING = 0.01;
+const CLEAR = 8;
 
 export interface AlignOptions {
   motion: MotionModel | "auto";
@@ -77,15 +77,15 @@ export function alignStack(
   const { reference, scale } = options;
   const outer = heap.mark();
   const ref = frames[reference]!;
-  const w = ref.width,
-    h = ref.height;
+  const w = ref.width;
+  const h = ref.height;
   const known = relativeExposures(heap, frames, evs, reference);
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
   const templateWithout = (level: LogPyramid["levels"][number], votes?: Uint8Array): Template =>
     templateOf(heap, reduceLevels(heap, votes ? heldBack(heap, level, votes) : level), ref.block);
-  let template = templateOf(heap, first, ref.block),
-    grown = false;
+  let template = templateOf(heap, first, ref.block);
+  let grown = false;
   // votes on where the camera moved, 0 where things did
   let asked: Uint8Array | undefined;
   const out: AlignedFrame[] = frames.map(() => ({
@@ -113,8 +113,8 @@ export function alignStack(
     }: { found: Registration; transform: number[]; still: boolean; moved: number },
     image: LogPyramid,
   ): number | undefined => {
-    const mark = heap.mark(),
-      among = standing ? templateWithout(template.levels[0]!, standing) : template;
+    const mark = heap.mark();
+    const among = standing ? templateWithout(template.levels[0]!, standing) : template;
     const error = heldOutError(heap, among, image, modelOf(transform), transform, found.offset);
     heap.release(mark);
     // a frame that is taken not to have moved may have moved by what was found
@@ -126,11 +126,11 @@ export function alignStack(
     if (grown) template = templateWithout(merged, asked);
     const image = logPyramid(heap, frames[i]!, known[i]!);
     const placed = (found: Registration) => {
-      const moved = longestMove(found.transform, w, h) * scale,
-        weak = found.overlap < 0.004;
+      const moved = longestMove(found.transform, w, h) * scale;
+      const weak = found.overlap < 0.004;
       // below this, resampling costs more sharpness than it mends
-      const still = moved < 0.2 || weak,
-        transform = still ? [...IDENTITY] : found.transform;
+      const still = moved < 0.2 || weak;
+      const transform = still ? [...IDENTITY] : found.transform;
       const differing = findGhosts(
         heap,
         merged,
@@ -153,19 +153,20 @@ export function alignStack(
         things: differing.ghosts && wholeThings(heap, differing.ghosts),
       };
     };
-    const model = options.motion,
-      find = (among: Template): Registration => choose(heap, among, image, model, steadiness > 0);
+    const model = options.motion;
+    const find = (among: Template): Registration =>
+      choose(heap, among, image, model, steadiness > 0);
     let at = placed(find(template));
     // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
     const apart = model === "none" ? undefined : at.differing.ghosts;
     if (apart && apart.share > WORTH_ASKING) {
-      const mark = heap.mark(),
-        other = find(
-          templateWithout(
-            template.levels[0]!,
-            apart.votes.map((v) => 255 - v),
-          ),
-        );
+      const mark = heap.mark();
+      const other = find(
+        templateWithout(
+          template.levels[0]!,
+          apart.votes.map((v) => 255 - v),
+        ),
+      );
       heap.release(mark);
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
@@ -179,27 +180,27 @@ export function alignStack(
             h,
           );
     if (even) {
-      const mark = heap.mark(),
-        lit = templateWithout(template.levels[0]!, even),
-        again = find(lit),
-        transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
+      const mark = heap.mark();
+      const lit = templateWithout(template.levels[0]!, even);
+      const again = find(lit);
+      const transform = inUnevenLight(heap, lit, image, modelOf(again.transform), again).transform;
       heap.release(mark);
       if (again.overlap > 0.004) at = placed({ ...again, transform });
     }
     // what was seen to move has no say in the last hundredths of a pixel
     if (at.things && !at.still && at.found.overlap > LITTLE) {
-      const mark = heap.mark(),
-        standingOnly = templateWithout(template.levels[0]!, fewest(even, at.things)),
-        by = modelOf(at.found.transform),
-        last = registerPair(heap, standingOnly, image, by, at.found.transform),
-        transform = even
-          ? inUnevenLight(heap, standingOnly, image, by, last).transform
-          : last.transform;
+      const mark = heap.mark();
+      const standingOnly = templateWithout(template.levels[0]!, fewest(even, at.things));
+      const by = modelOf(at.found.transform);
+      const last = registerPair(heap, standingOnly, image, by, at.found.transform);
+      const transform = even
+        ? inUnevenLight(heap, standingOnly, image, by, last).transform
+        : last.transform;
       heap.release(mark);
       // so little changes nothing of what was seen to move
-      const found = { ...at.found, transform },
-        little =
-          longestMove(multiply(invert(at.found.transform), transform), w, h) < TRIPOD_SLACK / 2;
+      const found = { ...at.found, transform };
+      const little =
+        longestMove(multiply(invert(at.found.transform), transform), w, h) < TRIPOD_SLACK / 2;
       if (last.overlap > 0.5 * at.found.overlap)
         at = little
           ? { ...at, found, transform, moved: longestMove(transform, w, h) * scale }
@@ -210,25 +211,25 @@ export function alignStack(
     // a motion of which nobody can say how exact it is counts for none at all
     if (residualPx === undefined && !at.weak)
       at = placed({ ...at.found, transform: [...IDENTITY], overlap: 0 });
-    const { moved, weak, still, transform, things } = at,
-      standing = even ? fewest(things, even) : things,
-      found =
-        weak || !standing
-          ? at.found
-          : {
-              ...at.found,
-              offset: stillOffset(
-                heap,
-                merged,
-                image.levels[0]!,
-                { transform, offset: at.found.offset },
-                standing,
-              ),
-            };
+    const { moved, weak, still, transform, things } = at;
+    const standing = even ? fewest(things, even) : things;
+    const found =
+      weak || !standing
+        ? at.found
+        : {
+            ...at.found,
+            offset: stillOffset(
+              heap,
+              merged,
+              image.levels[0]!,
+              { transform, offset: at.found.offset },
+              standing,
+            ),
+          };
     // what was held in a hand that moved lies somewhere else, even if nothing tells where
-    const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1),
-      misfit = lost || (!weak && found.residualEv > 0.45),
-      failed = misfit && !options.forced.includes(i);
+    const lost = weak && model !== "none" && out.some((o) => o.movedPx > 1);
+    const misfit = lost || (!weak && found.residualEv > 0.45);
+    const failed = misfit && !options.forced.includes(i);
     out[i] = {
       fromReference: rescale(transform, scale),
       ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
@@ -256,8 +257,8 @@ export function alignStack(
     };
     if (failed) continue;
     if (!weak) steadiness += still ? 1 : -1;
-    const { ghosts, differs } = at.differing,
-      votes = options.deghost ? ghosts : undefined;
+    const { ghosts, differs } = at.differing;
+    const votes = options.deghost ? ghosts : undefined;
     const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({
       ...m,
       share,
@@ -266,8 +267,8 @@ export function alignStack(
     if (votes) out[i]!.ghosts = mapped(votes, votes.share);
     out[i]!.differs = mapped(differs, 0);
     if (standing) asked = fewest(asked, standing);
-    const own = image.levels[0]!,
-      mark = heap.mark();
+    const own = image.levels[0]!;
+    const mark = heap.mark();
     heap.k.foldLog(
       merged.log,
       merged.vote,
@@ -325,8 +326,8 @@ function choose(
       [0, t.h],
       [t.w, t.h],
     ].map(([x, y]) => {
-      const [a, b] = project(similar.transform, x!, y!),
-        [c, d] = project(bent.transform, x!, y!);
+      const [a, b] = project(similar.transform, x!, y!);
+      const [c, d] = project(bent.transform, x!, y!);
       return Math.hypot(a - c, b - d);
     }),
   );
@@ -355,15 +356,15 @@ function likelier(
   found: Registration,
   steady: boolean,
 ): Registration {
-  const t = template.levels[0]!,
-    own = agreement(heap, template, image, found),
-    moved = longestMove(found.transform, t.w, t.h);
+  const t = template.levels[0]!;
+  const own = agreement(heap, template, image, found);
+  const moved = longestMove(found.transform, t.w, t.h);
   // far most of the picture agrees, and it is not about a hair's breadth: nothing is left to ask
   if (own > 0.7 && moved > 3 && !steady) return found;
-  const still = registerPair(heap, template, image, "none", IDENTITY),
-    unmoved = agreement(heap, template, image, still);
-  const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found,
-    nearby = moved > 1 ? agreement(heap, template, image, near) : own;
+  const still = registerPair(heap, template, image, "none", IDENTITY);
+  const unmoved = agreement(heap, template, image, still);
+  const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found;
+  const nearby = moved > 1 ? agreement(heap, template, image, near) : own;
   // nothing is moved without a gain that can be told
   if (unmoved > (steady ? STEADY : 0.99) * Math.max(own, nearby)) return still;
   return Math.max(nearby, unmoved) > 1.02 * own ? (nearby > unmoved ? near : still) : found;
@@ -379,8 +380,8 @@ function byCorners(
   image: LogPyramid,
   found: Registration,
 ): Registration {
-  const own = agreement(heap, template, image, found),
-    start = own < DOUBTFUL ? matchedMotion(heap, template, image) : undefined;
+  const own = agreement(heap, template, image, found);
+  const start = own < DOUBTFUL ? matchedMotion(heap, template, image) : undefined;
   if (!start) return found;
   const matched = registerPair(heap, template, image, "similarity", start);
   return agreement(heap, template, image, matched) > 1.2 * own ? matched : found;
@@ -399,9 +400,9 @@ function relativeExposures(
   if (evs.every((e) => e !== undefined)) return evs.map((e) => e! - evs[reference]!);
   // every 37th pixel's green
   const greens = frames.map((f) => {
-    const size = f.lut.length / 3,
-      all = heap.samples(f.ptr, f.type, f.width * f.height * 3),
-      out = new Float32Array(Math.ceil((all.length - 1) / (3 * 37)));
+    const size = f.lut.length / 3;
+    const all = heap.samples(f.ptr, f.type, f.width * f.height * 3);
+    const out = new Float32Array(Math.ceil((all.length - 1) / (3 * 37)));
     for (let i = 0; i < out.length; i++) {
       const v = all[1 + i * 3 * 37]!;
       out[i] = f.type === "f32" ? v : f.lut[size + v]!;
@@ -417,8 +418,8 @@ function relativeExposures(
   const abs: number[] = [];
   abs[order[0]!] = 0;
   for (let k = 1; k < order.length; k++) {
-    const a = greens[order[k - 1]!]!,
-      b = greens[order[k]!]!;
+    const a = greens[order[k - 1]!]!;
+    const b = greens[order[k]!]!;
     const ratios = new Float32Array(a.length);
     let n = 0;
     for (let i = 0; i < a.length; i++)

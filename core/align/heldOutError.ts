@@ -43,8 +43,8 @@ export function heldOutError(
   transform: Matrix3,
   offset: number,
 ): number | undefined {
-  const finest = template.levels[0]!,
-    blocks = equationsOfBlocks(heap, finest, image.levels[0]!, model, transform, offset);
+  const finest = template.levels[0]!;
+  const blocks = equationsOfBlocks(heap, finest, image.levels[0]!, model, transform, offset);
   if (blocks.length < FEWEST_BLOCKS) return undefined;
   const size = blocks[0]!.b.length;
   const all: Pick<Equations, "A" | "b"> = {
@@ -68,11 +68,11 @@ export function heldOutError(
       ),
     );
   }
-  const n = moves.length,
-    variance = moves[0]!.map((_, k) => {
-      const mean = sum(moves, (m) => m[k]!) / n;
-      return ((n - 1) / n) * sum(moves, (m) => (m[k]! - mean) ** 2);
-    });
+  const n = moves.length;
+  const variance = moves[0]!.map((_, k) => {
+    const mean = sum(moves, (m) => m[k]!) / n;
+    return ((n - 1) / n) * sum(moves, (m) => (m[k]! - mean) ** 2);
+  });
   // x and y of each place
   const error = Math.hypot(
     ALIKE * Math.sqrt((2 * sum(variance, (v) => v)) / variance.length),
@@ -93,17 +93,17 @@ function equationsOfBlocks(
   transform: Matrix3,
   offset: number,
 ): Equations[] {
-  const mark = heap.mark(),
-    m = heap.put(transform, "f64"),
-    out = heap.alloc(SUMS_BYTES),
-    found: Equations[] = [];
+  const mark = heap.mark();
+  const m = heap.put(transform, "f64");
+  const out = heap.alloc(SUMS_BYTES);
+  const found: Equations[] = [];
   const room = heap.alloc(
     (Math.ceil(t.w / BLOCKS / t.cell) + 1) * (Math.ceil(t.h / BLOCKS / t.cell) + 1) * 32,
   );
   for (let by = 0; by < BLOCKS; by++)
     for (let bx = 0; bx < BLOCKS; bx++) {
-      const [x0, x1] = [bx, bx + 1].map((b) => Math.floor((b * t.w) / BLOCKS)) as [number, number],
-        [y0, y1] = [by, by + 1].map((b) => Math.floor((b * t.h) / BLOCKS)) as [number, number];
+      const [x0, x1] = [bx, bx + 1].map((b) => Math.floor((b * t.w) / BLOCKS)) as [number, number];
+      const [y0, y1] = [by, by + 1].map((b) => Math.floor((b * t.h) / BLOCKS)) as [number, number];
       const count = heap.k.selectSamples(
         t.log,
         t.vote,
@@ -132,8 +132,8 @@ function displacements({ w, h }: { w: number; h: number }, one: Matrix3, other: 
   const out: number[] = [];
   for (let y = 0; y <= 4; y++)
     for (let x = 0; x <= 4; x++) {
-      const [u, v] = project(one, (x * w) / 4, (y * h) / 4),
-        [p, q] = project(other, (x * w) / 4, (y * h) / 4);
+      const [u, v] = project(one, (x * w) / 4, (y * h) / 4);
+      const [p, q] = project(other, (x * w) / 4, (y * h) / 4);
       out.push(u - p, v - q);
     }
   return out;

@@ -37,13 +37,13 @@ export function logPyramid(
   noise: NoiseModel = USUAL_NOISE,
 ): LogPyramid {
   const { ptr, type, width: w, height: h } = frame;
-  const log = heap.alloc(w * h * 4 + 16),
-    vote = heap.alloc(w * h * 4 + 16);
+  const log = heap.alloc(w * h * 4 + 16);
+  const vote = heap.alloc(w * h * 4 + 16);
   const mark = heap.mark();
   const { logs, votes } = toneTables(noise);
-  const tables = [heap.put(logs), heap.put(votes)] as const,
-    lut = heap.putTables(frame.lut, type),
-    row = heap.alloc(w * 16);
+  const tables = [heap.put(logs), heap.put(votes)] as const;
+  const lut = heap.putTables(frame.lut, type);
+  const row = heap.alloc(w * 16);
   for (let y = 0; y < h; y++) {
     heap.k.linearise(ptr + y * w * 3 * SAMPLE_BYTES[type], SAMPLE_KIND[type], w, lut, row);
     heap.k.logRow(row, w, ...tables, STEPS, ev, log + y * w * 4, vote + y * w * 4);
@@ -56,9 +56,9 @@ const STEPS = 16384;
 
 /** log2 and vote of a level, over the square root of light: fine in the darks, where a step of a camera's file is wider. */
 function toneTables(noise: NoiseModel): { logs: Float32Array; votes: Float32Array } {
-  const logs = new Float32Array(STEPS + 2),
-    votes = new Float32Array(STEPS + 2),
-    floor = noise.read * 0.5;
+  const logs = new Float32Array(STEPS + 2);
+  const votes = new Float32Array(STEPS + 2);
+  const floor = noise.read * 0.5;
   for (let t = 0; t < STEPS + 2; t++) {
     const y = Math.max(floor, (t / STEPS) ** 2);
     const spread = (y / noise.gain + noise.read * noise.read) / (y * y * 0.48);
@@ -73,8 +73,8 @@ export function reduceLevels(heap: Heap, finest: LogPyramid["levels"][number]): 
   const levels = [finest];
   const row = heap.alloc(finest.w * 4 + 64);
   for (let l = finest; Math.max(l.w, l.h) > 130 && Math.min(l.w, l.h) > 40;) {
-    const w = (l.w + 1) >> 1,
-      h = (l.h + 1) >> 1;
+    const w = (l.w + 1) >> 1;
+    const h = (l.h + 1) >> 1;
     const next = { w, h, log: heap.alloc(w * h * 4 + 16), vote: heap.alloc(w * h * 4 + 16) };
     heap.k.pyrDown(l.log, l.w, l.h, next.log, row, 0, next.h);
     heap.k.pyrDown(l.vote, l.w, l.h, next.vote, row, 0, next.h);

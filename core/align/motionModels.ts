@@ -48,9 +48,9 @@ export function equations(
   out: number,
 ): Equations {
   // the usual model has sums of its own, which cost a third
-  const small = model === "similarity",
-    size = small ? 5 : 9,
-    sums = (size * (size + 1)) / 2;
+  const small = model === "similarity";
+  const size = small ? 5 : 9;
+  const sums = (size * (size + 1)) / 2;
   heap.k[small ? "similarityEquations" : "normalEquations"](
     samples,
     count,
@@ -63,16 +63,16 @@ export function equations(
     scale,
     out,
   );
-  const s = heap.f64(out, sums + size + 4),
-    full: number[][] = Array.from({ length: size }, () => new Array<number>(size).fill(0)),
-    b = [...s.subarray(sums, sums + size)];
+  const s = heap.f64(out, sums + size + 4);
+  const full: number[][] = Array.from({ length: size }, () => new Array<number>(size).fill(0));
+  const b = [...s.subarray(sums, sums + size)];
   let k = 0;
   for (let i = 0; i < size; i++) for (let j = i; j < size; j++) full[i]![j] = full[j]![i] = s[k++]!;
   const told = { votes: s[sums + size]!, square: s[sums + size + 2]!, count: s[sums + size + 3]! };
   if (small || model === "homography") return { A: full, b, ...told };
-  const dirs = DIRECTIONS[model],
-    along = (a: readonly number[], row: readonly number[]): number =>
-      a.reduce((sum, v, i) => sum + (v ? v * row[i]! : 0), 0);
+  const dirs = DIRECTIONS[model];
+  const along = (a: readonly number[], row: readonly number[]): number =>
+    a.reduce((sum, v, i) => sum + (v ? v * row[i]! : 0), 0);
   return {
     A: dirs.map((a) =>
       dirs.map((c) =>
@@ -113,8 +113,8 @@ export function stepped(
     p[7]! * k,
     1,
   ];
-  const after = multiply(H, invert(multiply(invert(toUnit), multiply(d, toUnit)))),
-    h8 = after[8]!;
+  const after = multiply(H, invert(multiply(invert(toUnit), multiply(d, toUnit))));
+  const h8 = after[8]!;
   return {
     H: after.map((v) => v / h8),
     moved:

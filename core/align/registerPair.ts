@@ -47,17 +47,17 @@ export function registerPair(
   let H: Matrix3 = start
     ? rescale(start, template.levels[top]!.w / template.levels[0]!.w)
     : coarseSearch(heap, template, image, model);
-  let offset = 0,
-    residual = 0.5,
-    overlap = 0;
-  const m = heap.put(IDENTITY, "f64"),
-    out = heap.alloc(SUMS_BYTES);
+  let offset = 0;
+  let residual = 0.5;
+  let overlap = 0;
+  const m = heap.put(IDENTITY, "f64");
+  const out = heap.alloc(SUMS_BYTES);
   for (let level = top; level >= 0; level--) {
-    const t = template.levels[level]!,
-      im = image.levels[level]!;
+    const t = template.levels[level]!;
+    const im = image.levels[level]!;
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
-    const { cell, samples } = t,
-      selected = chosen(heap, t);
+    const { cell, samples } = t;
+    const selected = chosen(heap, t);
     let scale = Math.max(0.12, Math.min(1, residual * times));
     for (let i = 0; i < 14; i++) {
       heap.f64(m, 9).set(H);
@@ -66,8 +66,8 @@ export function registerPair(
       if (!(e.votes > 1)) break;
       residual = Math.sqrt(e.square / e.votes);
       scale = Math.max(finest, Math.min(1, residual * times));
-      const q = solveSymmetric(e.A, e.b),
-        p = q && inEight(model, q);
+      const q = solveSymmetric(e.A, e.b);
+      const p = q && inEight(model, q);
       if (!p) break;
       offset -= p[8]!;
       const next = stepped(H, p, t.w, t.h);
@@ -95,17 +95,17 @@ export function inUnevenLight(
   model: MotionModel,
   { transform, offset }: Registration,
 ): { transform: number[]; light: TiledLight } {
-  const t = template.levels[0]!,
-    { H, light } = refineInUnevenLight(
-      heap,
-      t,
-      image.levels[0]!,
-      model,
-      transform,
-      offset,
-      t.cell,
-      FINEST_EV,
-    );
+  const t = template.levels[0]!;
+  const { H, light } = refineInUnevenLight(
+    heap,
+    t,
+    image.levels[0]!,
+    model,
+    transform,
+    offset,
+    t.cell,
+    FINEST_EV,
+  );
   return { transform: [...H], light };
 }
 
@@ -145,37 +145,37 @@ export function agreementOfParts(
   image: LogPyramid,
   { transform: m, offset }: Registration,
 ): (number | undefined)[] {
-  const first = template.levels[0]!,
-    { w, h } = first,
-    im = image.levels[0]!,
-    count = chosen(heap, first),
-    s = heap.f32(first.samples, count * 8);
-  const L = heap.f32(im.log, w * h),
-    V = heap.f32(im.vote, w * h),
-    all = new Float64Array(PARTS * PARTS),
-    agreed = new Float64Array(PARTS * PARTS);
+  const first = template.levels[0]!;
+  const { w, h } = first;
+  const im = image.levels[0]!;
+  const count = chosen(heap, first);
+  const s = heap.f32(first.samples, count * 8);
+  const L = heap.f32(im.log, w * h);
+  const V = heap.f32(im.vote, w * h);
+  const all = new Float64Array(PARTS * PARTS);
+  const agreed = new Float64Array(PARTS * PARTS);
   for (let i = 0; i < s.length; i += 8) {
-    const [u, v] = project(m, s[i]! + 0.5, s[i + 1]! + 0.5),
-      x = Math.floor(u - 0.5),
-      y = Math.floor(v - 0.5),
-      fx = u - 0.5 - x,
-      fy = v - 0.5 - y;
+    const [u, v] = project(m, s[i]! + 0.5, s[i + 1]! + 0.5);
+    const x = Math.floor(u - 0.5);
+    const y = Math.floor(v - 0.5);
+    const fx = u - 0.5 - x;
+    const fy = v - 0.5 - y;
     if (x < 0 || y < 0 || x >= w - 1 || y >= h - 1) continue;
-    const k = y * w + x,
-      theirs = Math.min(V[k]!, V[k + 1]!, V[k + w]!, V[k + w + 1]!);
+    const k = y * w + x;
+    const theirs = Math.min(V[k]!, V[k + 1]!, V[k + w]!, V[k + w + 1]!);
     if (theirs < 0.01) continue;
     const r =
-        (L[k]! * (1 - fx) + L[k + 1]! * fx) * (1 - fy) +
-        (L[k + w]! * (1 - fx) + L[k + w + 1]! * fx) * fy +
-        offset -
-        s[i + 2]!,
-      mine = s[i + 3]!;
-    const information = ((mine * theirs) / (mine + theirs)) * (s[i + 4]! ** 2 + s[i + 5]! ** 2),
-      part = Math.floor((s[i + 1]! * PARTS) / h) * PARTS + Math.floor((s[i]! * PARTS) / w);
+      (L[k]! * (1 - fx) + L[k + 1]! * fx) * (1 - fy) +
+      (L[k + w]! * (1 - fx) + L[k + w + 1]! * fx) * fy +
+      offset -
+      s[i + 2]!;
+    const mine = s[i + 3]!;
+    const information = ((mine * theirs) / (mine + theirs)) * (s[i + 4]! ** 2 + s[i + 5]! ** 2);
+    const part = Math.floor((s[i + 1]! * PARTS) / h) * PARTS + Math.floor((s[i]! * PARTS) / w);
     all[part]! += information;
     // votes are trusted / (trusted + variance); and a slope may be blurred by the resampling
-    const slope = s[i + 4]! ** 2 + s[i + 5]! ** 2,
-      variance = FINEST_EV ** 2 + TRUSTED * (1 / mine + 1 / theirs - 2) + BLUR ** 2 * slope;
+    const slope = s[i + 4]! ** 2 + s[i + 5]! ** 2;
+    const variance = FINEST_EV ** 2 + TRUSTED * (1 / mine + 1 / theirs - 2) + BLUR ** 2 * slope;
     agreed[part]! += information / (1 + r ** 2 / variance) ** 2;
   }
   // a part needs something to go by; a hundredth of the mean is enough
@@ -193,32 +193,32 @@ function coarseSearch(
   image: LogPyramid,
   model: MotionModel,
 ): number[] {
-  const t = template.levels.at(-1)!,
-    im = image.levels.at(-1)!,
-    { w, h } = t;
+  const t = template.levels.at(-1)!;
+  const im = image.levels.at(-1)!;
+  const { w, h } = t;
   if (model === "none") return [...IDENTITY];
-  const mark = heap.mark(),
-    CV = heap.f32(t.vote, w * h),
-    seen: number[] = [];
+  const mark = heap.mark();
+  const CV = heap.f32(t.vote, w * h);
+  const seen: number[] = [];
   // every fourth sample, those that have a vote
   for (let y = 2; y < h - 2; y += 2)
     for (let x = 2 + ((y >> 1) & 1); x < w - 2; x += 2)
       if (CV[y * w + x]! >= 0.05) seen.push(y * w + x);
-  const n = seen.length,
-    places = heap.alloc(n * 4),
-    turnedX = heap.alloc(n * 4),
-    turnedY = heap.alloc(n * 4),
-    best = heap.put([Infinity, 0, 0], "f64");
+  const n = seen.length;
+  const places = heap.alloc(n * 4);
+  const turnedX = heap.alloc(n * 4);
+  const turnedY = heap.alloc(n * 4);
+  const best = heap.put([Infinity, 0, 0], "f64");
   heap.i32(places, n).set(seen);
   let m: number[] = [...IDENTITY];
   for (const roll of model === "shift" ? [0] : [0, -1, 1, -2, 2, -3, 3]) {
-    const c = Math.cos((roll * Math.PI) / 180),
-      s = Math.sin((roll * Math.PI) / 180),
-      X = heap.i32(turnedX, n),
-      Y = heap.i32(turnedY, n);
+    const c = Math.cos((roll * Math.PI) / 180);
+    const s = Math.sin((roll * Math.PI) / 180);
+    const X = heap.i32(turnedX, n);
+    const Y = heap.i32(turnedY, n);
     seen.forEach((i, k) => {
-      const rx = (i % w) - w / 2,
-        ry = Math.floor(i / w) - h / 2;
+      const rx = (i % w) - w / 2;
+      const ry = Math.floor(i / w) - h / 2;
       X[k] = Math.round(c * rx - s * ry + w / 2);
       Y[k] = Math.round(s * rx + c * ry + h / 2);
     });

@@ -9,8 +9,8 @@ import type { TiledLight } from "./unevenLight";
 import { agreementOfParts, type Registration } from "./registerPair";
 
 /** Radius in ghost samples within which a thing's unmoving looking middle belongs to it, and the share of it that has to have moved. */
-const AROUND = 16,
-  MOVES = 0.25;
+const AROUND = 16;
+const MOVES = 0.25;
 
 /** A level of which some parts have no vote. @param votes  0 to 255 on a grid of half the size */
 export function heldBack(
@@ -18,12 +18,12 @@ export function heldBack(
   level: LogPyramid["levels"][number],
   votes: Uint8Array,
 ): LogPyramid["levels"][number] {
-  const { w, h } = level,
-    vote = heap.alloc(w * h * 4 + 16),
-    from = heap.f32(level.vote, w * h),
-    to = heap.f32(vote, w * h),
-    gw = w >> 1,
-    gh = h >> 1;
+  const { w, h } = level;
+  const vote = heap.alloc(w * h * 4 + 16);
+  const from = heap.f32(level.vote, w * h);
+  const to = heap.f32(vote, w * h);
+  const gw = w >> 1;
+  const gh = h >> 1;
   for (let y = 0; y < h; y++)
     for (let x = 0, row = Math.min(gh - 1, y >> 1) * gw; x < w; x++)
       to[y * w + x] = (from[y * w + x]! * votes[row + Math.min(gw - 1, x >> 1)]!) / 255;
@@ -32,10 +32,10 @@ export function heldBack(
 
 /** Votes in which what lies amid moving samples has none either: the even middle of a cloud moves with its rim. */
 export function wholeThings(heap: Heap, { votes, width: w, height: h }: GhostVotes): Uint8Array {
-  const mark = heap.mark(),
-    plane = heap.alloc(w * h * 4),
-    moved = heap.f32(plane, w * h),
-    out = votes.slice();
+  const mark = heap.mark();
+  const plane = heap.alloc(w * h * 4);
+  const moved = heap.f32(plane, w * h);
+  const out = votes.slice();
   for (let i = 0; i < moved.length; i++) moved[i] = 1 - votes[i]! / 255;
   const around = heap.f32(boxMean(heap, plane, w, h, AROUND), w * h);
   for (let i = 0; i < out.length; i++) if (around[i]! > MOVES) out[i] = 0;
@@ -44,10 +44,10 @@ export function wholeThings(heap: Heap, { votes, width: w, height: h }: GhostVot
 }
 
 /** A tile's light has changed if it differs by this much, EV, and by so many deviations of what its votes tell; about a changed tile so many tiles and such a share of them. */
-const CHANGED_EV = 0.02,
-  SURELY = 4,
-  TILES_AROUND = 3,
-  TILES_CHANGED = 0.25;
+const CHANGED_EV = 0.02;
+const SURELY = 4;
+const TILES_AROUND = 3;
+const TILES_CHANGED = 0.25;
 /** Where more than this share of a picture changed, it is the exposure's tones that differ, and not the light on things. */
 const TOO_MUCH = 0.6;
 
@@ -58,15 +58,15 @@ export function evenlyLit(
   h: number,
 ): Uint8Array | undefined {
   const changed = ev.map((v, k) =>
-      votes[k]! > 0 && Math.abs(v) > CHANGED_EV + SURELY * Math.sqrt(TRUSTED / votes[k]!) ? 1 : 0,
-    ),
-    held = new Uint8Array(across * down);
-  let told = 0,
-    lost = 0;
+    votes[k]! > 0 && Math.abs(v) > CHANGED_EV + SURELY * Math.sqrt(TRUSTED / votes[k]!) ? 1 : 0,
+  );
+  const held = new Uint8Array(across * down);
+  let told = 0;
+  let lost = 0;
   for (let y = 0; y < down; y++)
     for (let x = 0; x < across; x++) {
-      let near = 0,
-        all = 0;
+      let near = 0;
+      let all = 0;
       for (let v = Math.max(0, y - TILES_AROUND); v <= Math.min(down - 1, y + TILES_AROUND); v++)
         for (
           let u = Math.max(0, x - TILES_AROUND);
@@ -88,9 +88,9 @@ export function evenlyLit(
       }
     }
   if (!lost || lost > TOO_MUCH * told) return undefined;
-  const gw = w >> 1,
-    gh = h >> 1,
-    out = new Uint8Array(gw * gh);
+  const gw = w >> 1;
+  const gh = h >> 1;
+  const out = new Uint8Array(gw * gh);
   for (let y = 0; y < gh; y++)
     for (let x = 0; x < gw; x++)
       out[y * gw + x] = held[Math.floor((2 * y) / side) * across + Math.floor((2 * x) / side)]!
@@ -100,9 +100,9 @@ export function evenlyLit(
 }
 
 /** About so many samples tell the light, those of at least this vote; how far, in EV, those that agree may be apart. */
-const LIGHT_SAMPLES = 60000,
-  SURE = 0.6,
-  ALIKE_EV = 0.2;
+const LIGHT_SAMPLES = 60000;
+const SURE = 0.6;
+const ALIKE_EV = 0.2;
 
 /**
  * The difference in EV between a template and an image by what stands still alone: glints and shadows that moved between the
@@ -117,28 +117,28 @@ export function stillOffset(
   { transform, offset }: Pick<Registration, "transform" | "offset">,
   still: Uint8Array,
 ): number {
-  const n = w * h,
-    gw = w >> 1,
-    gh = h >> 1,
-    [c, cv, l, lv] = [
-      heap.f32(log, n),
-      heap.f32(vote, n),
-      heap.f32(image.log, n),
-      heap.f32(image.vote, n),
-    ],
-    stride = Math.max(1, Math.floor(Math.sqrt((gw * gh) / LIGHT_SAMPLES))),
-    apart: number[] = [];
+  const n = w * h;
+  const gw = w >> 1;
+  const gh = h >> 1;
+  const [c, cv, l, lv] = [
+    heap.f32(log, n),
+    heap.f32(vote, n),
+    heap.f32(image.log, n),
+    heap.f32(image.vote, n),
+  ];
+  const stride = Math.max(1, Math.floor(Math.sqrt((gw * gh) / LIGHT_SAMPLES)));
+  const apart: number[] = [];
   for (let y = 0; y < gh; y += stride)
     for (let x = 0; x < gw; x += stride) {
       const i = 2 * y * w + 2 * x;
       if (still[y * gw + x] !== 255 || cv[i]! < SURE) continue;
-      const [u, v] = project(transform, 2 * x + 0.5, 2 * y + 0.5),
-        k = Math.floor(v) * w + Math.floor(u);
+      const [u, v] = project(transform, 2 * x + 0.5, 2 * y + 0.5);
+      const k = Math.floor(v) * w + Math.floor(u);
       if (u >= 0 && v >= 0 && u < w && v < h && lv[k]! >= SURE) apart.push(c[i]! - l[k]! - offset);
     }
   if (apart.length < 500) return offset;
-  const middle = apart.sort((a, b) => a - b)[apart.length >> 1]!,
-    alike = apart.filter((d) => Math.abs(d - middle) < ALIKE_EV);
+  const middle = apart.sort((a, b) => a - b)[apart.length >> 1]!;
+  const alike = apart.filter((d) => Math.abs(d - middle) < ALIKE_EV);
   return offset + alike.reduce((s, d) => s + d, 0) / alike.length;
 }
 

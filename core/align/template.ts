@@ -28,8 +28,8 @@ export const TEMPLATE_BYTES = 14e6;
 export function templateOf(heap: Heap, { levels }: LogPyramid, block = 0): Template {
   return {
     levels: levels.map((l, k) => {
-      const cell = cellOf(l),
-        { w, h, log, vote } = l;
+      const cell = cellOf(l);
+      const { w, h, log, vote } = l;
       return {
         w,
         h,

@@ -7,8 +7,8 @@ import { solveSymmetric } from "./solveSymmetric";
 /** Side in cells of the tiles that have a light of their own. */
 const TILE_CELLS = 8;
 /** How much the light of tiles is taken to differ before it is known, EV, and at least: less than this is even. */
-const UNEVEN_EV = 0.2,
-  EVEN_EV = 0.002;
+const UNEVEN_EV = 0.2;
+const EVEN_EV = 0.002;
 /** The brightness of each tile of a picture against what one offset for all of it says, EV, and the votes it was told by. */
 export interface TiledLight {
   /** px */ side: number;
@@ -18,8 +18,8 @@ export interface TiledLight {
   votes: Float32Array;
 }
 
-const STEPS = 10,
-  SETTLED_PX = 0.006;
+const STEPS = 10;
+const SETTLED_PX = 0.006;
 
 /**
  * Refines a motion where the light changed between the frames, as under clouds that drift or shade the land: soft changes
@@ -41,37 +41,37 @@ export function refineInUnevenLight(
   cell: number,
   finest: number,
 ): { H: Matrix3; light: TiledLight } {
-  const mark = heap.mark(),
-    m = heap.put(start, "f64"),
-    out = heap.alloc(SUMS_BYTES),
-    side = cell * TILE_CELLS,
-    across = Math.ceil(t.w / side),
-    down = Math.ceil(t.h / side),
-    tiles: {
-      at: number;
-      count: number;
-      own: number;
-      told: number;
-      place: number;
-      votes: number;
-    }[] = [];
+  const mark = heap.mark();
+  const m = heap.put(start, "f64");
+  const out = heap.alloc(SUMS_BYTES);
+  const side = cell * TILE_CELLS;
+  const across = Math.ceil(t.w / side);
+  const down = Math.ceil(t.h / side);
+  const tiles: {
+    at: number;
+    count: number;
+    own: number;
+    told: number;
+    place: number;
+    votes: number;
+  }[] = [];
   for (let y = 0; y < t.h; y += side)
     for (let x = 0; x < t.w; x += side) {
-      const at = heap.alloc(TILE_CELLS ** 2 * 64),
-        count = heap.k.selectSamples(
-          t.log,
-          t.vote,
-          t.w,
-          t.h,
-          x,
-          y,
-          x + side,
-          y + side,
-          cell,
-          1,
-          t.block ?? 0,
-          at,
-        );
+      const at = heap.alloc(TILE_CELLS ** 2 * 64);
+      const count = heap.k.selectSamples(
+        t.log,
+        t.vote,
+        t.w,
+        t.h,
+        x,
+        y,
+        x + side,
+        y + side,
+        cell,
+        1,
+        t.block ?? 0,
+        at,
+      );
       if (count)
         tiles.push({
           at,
@@ -82,23 +82,23 @@ export function refineInUnevenLight(
           votes: 0,
         });
     }
-  let H = start,
-    scale = 0.12,
-    levelled = TRUSTED / UNEVEN_EV ** 2;
+  let H = start;
+  let scale = 0.12;
+  let levelled = TRUSTED / UNEVEN_EV ** 2;
   for (let i = 0; i < STEPS && tiles.length; i++) {
     heap.f64(m, 9).set(H);
     const seen = tiles.map(({ at, count, own }) =>
-        equations(heap, model, at, count, im, t.w, t.h, m, offset + own, scale, out),
-      ),
-      last = seen[0]!.b.length - 1;
-    const A = seen[0]!.A.map((row) => row.map(() => 0)),
-      b = seen[0]!.b.map(() => 0);
-    let votes = 0,
-      square = 0;
+      equations(heap, model, at, count, im, t.w, t.h, m, offset + own, scale, out),
+    );
+    const last = seen[0]!.b.length - 1;
+    const A = seen[0]!.A.map((row) => row.map(() => 0));
+    const b = seen[0]!.b.map(() => 0);
+    let votes = 0;
+    let square = 0;
     seen.forEach((e, k) => {
-      const own = e.A[last]!,
-        all = own[last]! + levelled,
-        pull = (e.b[last]! + levelled * tiles[k]!.own) / all;
+      const own = e.A[last]!;
+      const all = own[last]! + levelled;
+      const pull = (e.b[last]! + levelled * tiles[k]!.own) / all;
       for (let r = 0; r <= last; r++) {
         for (let c = 0; c <= last; c++) A[r]![c]! += e.A[r]![c]! - (own[r]! * own[c]!) / all;
         b[r]! += e.b[r]! - own[r]! * pull;
@@ -106,8 +106,8 @@ export function refineInUnevenLight(
       votes += e.votes;
       square += e.square;
     });
-    const q = votes > 1 ? solveSymmetric(A, b) : undefined,
-      next = q && stepped(H, inEight(model, q), t.w, t.h);
+    const q = votes > 1 ? solveSymmetric(A, b) : undefined;
+    const next = q && stepped(H, inEight(model, q), t.w, t.h);
     if (!next || !Number.isFinite(next.moved) || next.moved > t.w) break;
     H = next.H;
     offset -= q[last]!;
@@ -120,8 +120,8 @@ export function refineInUnevenLight(
       tile.told = (tile.own * (e.votes + levelled)) / Math.max(1e-9, e.votes);
     });
     // a sample's vote is its trusted share: T / (T + variance), so a tile's offset is told to within T / votes
-    let spread = 0,
-      told = 0;
+    let spread = 0;
+    let told = 0;
     for (const tile of tiles)
       if (tile.votes > 1) {
         spread += tile.votes * Math.min(UNEVEN_EV, Math.abs(tile.told)) ** 2 - TRUSTED;

@@ -13,8 +13,8 @@ test.each([
 ])(
   "%s over %d frames, hand %f: comes out once, and what is still loses nothing",
   (what, count, hand) => {
-    const evs = Array.from({ length: count }, (_, i) => (i - (count >> 1)) * 2),
-      s = scoreDeghosting(scene, evs, MOVING[what]!, hand, 52);
+    const evs = Array.from({ length: count }, (_, i) => (i - (count >> 1)) * 2);
+    const s = scoreDeghosting(scene, evs, MOVING[what]!, hand, 52);
     expect(s.withinDb).toBeGreaterThan(35);
     // a cloud is too bright for the frames that would weigh more than the reference
     if (what !== "drifting cloud") expect(s.withinDb).toBeGreaterThan(s.untreatedDb + 10);

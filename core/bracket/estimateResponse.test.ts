@@ -41,8 +41,8 @@ describe.each(Object.entries(RESPONSES))("a response that is %s", (_, response) 
     const table = respond(lut, found.curve);
     // the true table, by inverting the response
     const truth = Float32Array.from({ length: 256 }, (_v, code) => {
-      let lo = 0,
-        hi = 1;
+      let lo = 0;
+      let hi = 1;
       for (let i = 0; i < 40; i++) {
         const m = (lo + hi) / 2;
         if (response(m) * 255 < code) lo = m;
@@ -50,8 +50,8 @@ describe.each(Object.entries(RESPONSES))("a response that is %s", (_, response) 
       }
       return (lo + hi) / 2;
     });
-    let sum = 0,
-      n = 0;
+    let sum = 0;
+    let n = 0;
     for (let code = 24; code <= 246; code++, n++)
       sum += Math.log2(table[256 + code]! / truth[code]!) ** 2;
     expect(Math.sqrt(sum / n)).toBeLessThan(0.1);
@@ -62,12 +62,12 @@ describe.each(Object.entries(RESPONSES))("a response that is %s", (_, response) 
 
 /** RMS of log2 error in EV of a whole merge's green where some frame shows it well, its scale left free. */
 function mergedRms(set: ReturnType<typeof bracket>, table: Float32Array): number {
-  const w = 600,
-    h = 400,
-    heap = Heap.local(40e6),
-    planeBytes = planeBytesOf(w, h),
-    acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h },
-    IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  const w = 600;
+  const h = 400;
+  const heap = Heap.local(40e6);
+  const planeBytes = planeBytesOf(w, h);
+  const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h };
+  const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
   for (const f of [set.frames[2]!, ...set.frames.filter((_, i) => i !== 2)])
     foldFrame(
       heap,
@@ -87,8 +87,8 @@ function mergedRms(set: ReturnType<typeof bracket>, table: Float32Array): number
       h,
     );
   heap.k.finaliseRadiance(acc.ptr, planeBytes, w * h, heap.put(IDENTITY));
-  const green = heap.f32(acc.ptr + planeBytes, w * h),
-    errors: number[] = [];
+  const green = heap.f32(acc.ptr + planeBytes, w * h);
+  const errors: number[] = [];
   for (let y = 30; y < h - 30; y++)
     for (let x = 30; x < w - 30; x++) {
       const truth = scene.planes[1][(y + 60) * scene.width + x + 80]!;
@@ -102,9 +102,9 @@ function mergedRms(set: ReturnType<typeof bracket>, table: Float32Array): number
 test.each(Object.entries(RESPONSES))(
   "radiance of a whole merge through a response that is %s is true to 0.1 EV",
   (name, response) => {
-    const set = bracket(response, 0),
-      found = mergedRms(set, respond(lut, estimate(set)!.curve)),
-      believed = mergedRms(set, lut);
+    const set = bracket(response, 0);
+    const found = mergedRms(set, respond(lut, estimate(set)!.curve));
+    const believed = mergedRms(set, lut);
     process.stdout.write(
       `merged through ${name}: ${found.toFixed(3)} EV, by the profile ${believed.toFixed(3)} EV\n`,
     );
@@ -113,10 +113,10 @@ test.each(Object.entries(RESPONSES))(
 );
 
 test("the profile is believed where it is true, even if times are rounded as cameras do", () => {
-  const set = bracket(srgbResponse, 0.2),
-    found = estimate({
-      frames: set.frames.map((f, i) => ({ ...f, ev: f.ev + [0.05, -0.06, 0, 0.04, -0.05][i]! })),
-    })!;
+  const set = bracket(srgbResponse, 0.2);
+  const found = estimate({
+    frames: set.frames.map((f, i) => ({ ...f, ev: f.ev + [0.05, -0.06, 0, 0.04, -0.05][i]! })),
+  })!;
   expect(isBetter(found)).toBe(false);
 });
 

@@ -19,8 +19,8 @@ export interface FoundResponse {
 
 const BINS = 512;
 /** Shares of the range that tell nothing: near black noise and rounding rule, near the top clipping. */
-const LOW = 0.03,
-  HIGH = 0.975;
+const LOW = 0.03;
+const HIGH = 0.975;
 
 /**
  * Estimates how samples stand to light from a bracket whose exposures are known.
@@ -37,16 +37,16 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
   const usable = frames.filter((f) => f.type !== "f32").sort((a, b) => a.ev - b.ev);
   if (usable.length < 2 || usable.length < frames.length) return undefined;
   const pairs = matchedSamples(usable);
-  const n = RESPONSE_KNOTS,
-    offsets = usable.length,
-    size = n + offsets;
+  const n = RESPONSE_KNOTS;
+  const offsets = usable.length;
+  const size = n + offsets;
   if (pairs.length < 60) return undefined;
   let x = new Array<number>(size).fill(0);
   const residualOf = (p: MatchedSample, by: readonly number[]): number =>
     p.difference + at(by, p.z) - at(by, p.y) + by[n + p.a]! - by[n + p.b]!;
   const rms = (by: readonly number[]): number => {
-    let s = 0,
-      w = 0;
+    let s = 0;
+    let w = 0;
     for (const p of pairs) {
       const v = p.weight / (1 + (residualOf(p, by) / 0.5) ** 2);
       s += v * residualOf(p, by) ** 2;
@@ -56,8 +56,8 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
   };
   const byProfileEv = rms(x);
   for (let round = 0; round < 6; round++) {
-    const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)),
-      b = new Array<number>(size).fill(0);
+    const A = Array.from({ length: size }, () => new Array<number>(size).fill(0));
+    const b = new Array<number>(size).fill(0);
     const add = (
       terms: readonly (readonly [number, number])[],
       target: number,
@@ -72,8 +72,8 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
     for (const p of pairs) {
       const weight = p.weight / (1 + (residualOf(p, x) / 0.12) ** 2) ** 2;
       mass += weight;
-      const [i, s] = knot(p.z),
-        [j, t] = knot(p.y);
+      const [i, s] = knot(p.z);
+      const [j, t] = knot(p.y);
       add(
         [
           [i, 1 - s],
@@ -144,22 +144,22 @@ function matchedSamples(frames: readonly ResponseFrame[]): MatchedSample[] {
       const apart = frames[b]!.ev - frames[a]!.ev;
       if (apart < 0.3 || apart > 5.5) continue;
       for (let c = 0; c < 3; c++) {
-        const A = sums[a]![c]!,
-          B = sums[b]![c]!,
-          log = logOf(frames[a]!.lut, c),
-          logB = logOf(frames[b]!.lut, c);
+        const A = sums[a]![c]!;
+        const B = sums[b]![c]!;
+        const log = logOf(frames[a]!.lut, c);
+        const logB = logOf(frames[b]!.lut, c);
         let k = 0;
         for (let i = Math.ceil(LOW * BINS); i < HIGH * BINS; i++) {
-          const share = A[i + 1]!,
-            own = share - A[i]!;
+          const share = A[i + 1]!;
+          const own = share - A[i]!;
           if (own < 2e-4) continue;
           while (k < BINS - 1 && B[k + 1]! < share) k++;
-          const y = (k + (share - B[k]!) / Math.max(1e-9, B[k + 1]! - B[k]!)) / BINS,
-            z = (i + 1) / BINS;
+          const y = (k + (share - B[k]!) / Math.max(1e-9, B[k + 1]! - B[k]!)) / BINS;
+          const z = (i + 1) / BINS;
           if (y < LOW || y > HIGH || z > HIGH) continue;
           // half a step of the file, as EV, in either frame
-          const step = 0.5 / (frames[a]!.type === "u8" ? 255 : 2048),
-            slope = (f: (v: number) => number, v: number): number => f(v + step) - f(v - step);
+          const step = 0.5 / (frames[a]!.type === "u8" ? 255 : 2048);
+          const slope = (f: (v: number) => number, v: number): number => f(v + step) - f(v - step);
           const spread = slope(log, z) ** 2 + slope(logB, y) ** 2 + 0.02 ** 2;
           out.push({
             a,
@@ -177,8 +177,8 @@ function matchedSamples(frames: readonly ResponseFrame[]): MatchedSample[] {
 
 /** Share of samples below each of BINS + 1 values. */
 function cumulated({ samples, type }: ResponseFrame, channel: number): Float64Array {
-  const counts = new Float64Array(BINS + 1),
-    top = type === "u8" ? 256 : 65536;
+  const counts = new Float64Array(BINS + 1);
+  const top = type === "u8" ? 256 : 65536;
   let n = 0;
   // every fifth pixel tells the shares as well
   for (let i = channel; i < samples.length; i += 15, n++)
@@ -196,16 +196,16 @@ function cumulated({ samples, type }: ResponseFrame, channel: number): Float64Ar
 const logOf = (lut: Float32Array, channel: number) => {
   const size = lut.length / 3;
   return (z: number): number => {
-    const p = Math.max(0, Math.min(size - 1.001, z * size - 0.5)),
-      i = Math.floor(p),
-      base = channel * size + i;
+    const p = Math.max(0, Math.min(size - 1.001, z * size - 0.5));
+    const i = Math.floor(p);
+    const base = channel * size + i;
     return Math.log2(Math.max(1e-7, lut[base]! + (lut[base + 1]! - lut[base]!) * (p - i)));
   };
 };
 
 const knot = (z: number): [number, number] => {
-  const p = Math.max(0, Math.min(RESPONSE_KNOTS - 1.0001, z * (RESPONSE_KNOTS - 1))),
-    i = Math.floor(p);
+  const p = Math.max(0, Math.min(RESPONSE_KNOTS - 1.0001, z * (RESPONSE_KNOTS - 1)));
+  const i = Math.floor(p);
   return [i, p - i];
 };
 const at = (curve: readonly number[], z: number): number => {
@@ -218,8 +218,8 @@ function monotone(curve: number[], lut: Float32Array): number[] {
   const log = logOf(lut, 1);
   let below = -Infinity;
   return curve.map((c, i) => {
-    const z = i / (RESPONSE_KNOTS - 1),
-      light = Math.max(below, log(z) + c);
+    const z = i / (RESPONSE_KNOTS - 1);
+    const light = Math.max(below, log(z) + c);
     below = light;
     return light - log(z);
   });

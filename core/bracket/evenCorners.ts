@@ -6,9 +6,9 @@ import type { Matrix3 } from "../raster/matrix3";
 const EACH = 256;
 /** By how many EV an sRGB code value changes with an EV of light, for every 256 of 65536 codes. */
 const SLOPES = Float32Array.from({ length: 65536 / EACH }, (_, i) => {
-  const v = Math.min(1, ((i + 0.5) * EACH) / 65536),
-    step = 1e-4,
-    light = (x: number): number => Math.log2(decode(SPACES.srgb.curve, x));
+  const v = Math.min(1, ((i + 0.5) * EACH) / 65536);
+  const step = 1e-4;
+  const light = (x: number): number => Math.log2(decode(SPACES.srgb.curve, x));
   return Math.log2((v + step) / (v - step)) / (light(v + step) - light(v - step));
 });
 

@@ -59,21 +59,21 @@ export function fewerFrames(
 function variance(light: number, evs: readonly number[], { gain, read }: NoiseModel): number {
   let weight = 0;
   for (const ev of evs) {
-    const t = 2 ** ev,
-      s = light * t;
+    const t = 2 ** ev;
+    const s = light * t;
     if (s < 0.97) weight += (t * t) / (s / gain + read * read);
   }
   return weight > 0 ? 1 / weight : Infinity;
 }
 
 function coverage(scene: SceneStatistics, evs: readonly number[], noise: NoiseModel): Coverage {
-  const total = scene.counts.reduce((a, b) => a + b, 0),
-    longest = Math.max(...evs),
-    shortest = Math.min(...evs);
+  const total = scene.counts.reduce((a, b) => a + b, 0);
+  const longest = Math.max(...evs);
+  const shortest = Math.min(...evs);
   const light = (bin: number): number => 2 ** (scene.fromEv + (bin + 0.5) * scene.binEv);
-  let clipped = 0,
-    seen = 0,
-    noisePower = 0;
+  let clipped = 0;
+  let seen = 0;
+  let noisePower = 0;
   scene.counts.forEach((n, i) => {
     if (light(i) * 2 ** shortest >= 0.97) clipped += n;
     const shadow = Math.min(n, Math.max(0, SHADOWS * total - seen));

@@ -3,11 +3,11 @@ import { CELL_PLANES, fillCells, fillHoles, findHoles, measureCells } from "./fi
 import { planeBytesOf } from "./foldFrame";
 
 test("a hole takes the light around it, is never under its bound but for a colour that is known, and nothing else changes", () => {
-  const w = 64,
-    h = 48,
-    heap = Heap.local(2e6),
-    planeBytes = planeBytesOf(w, h),
-    acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: w, height: h };
+  const w = 64;
+  const h = 48;
+  const heap = Heap.local(2e6);
+  const planeBytes = planeBytesOf(w, h);
+  const acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: w, height: h };
   const planes = [0, 1, 2, 3].map((c) => heap.f32(acc.ptr + c * planeBytes, w * h)) as [
     Float32Array,
     Float32Array,
@@ -17,8 +17,8 @@ test("a hole takes the light around it, is never under its bound but for a colou
   // a sky that brightens to the right; a hole in its middle clipped at 1; one pixel beside it whose bound is high
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const i = y * w + x,
-        hole = x >= 20 && x < 40 && y >= 14 && y < 34;
+      const i = y * w + x;
+      const hole = x >= 20 && x < 40 && y >= 14 && y < 34;
       planes[0][i] = hole ? 1 : 4 + x / 16;
       planes[1][i] = planes[0][i]!;
       planes[2][i] = planes[0][i]!;

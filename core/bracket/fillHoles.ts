@@ -46,10 +46,10 @@ export function measureCells(
   g0: number,
   g1: number,
 ): Float32Array {
-  const { width: w, height: h, ptr, planeBytes } = acc,
-    stride = scale >= LARGE ? 2 : 1,
-    n = gw * (g1 - g0),
-    out = new Float32Array(n * CELL_PLANES);
+  const { width: w, height: h, ptr, planeBytes } = acc;
+  const stride = scale >= LARGE ? 2 : 1;
+  const n = gw * (g1 - g0);
+  const out = new Float32Array(n * CELL_PLANES);
   const [R, G, B, W] = [0, 1, 2, 3].map((c) => heap.f32(ptr + c * planeBytes, w * h)) as [
     Float32Array,
     Float32Array,
@@ -58,9 +58,9 @@ export function measureCells(
   ];
   for (let gy = g0; gy < g1; gy++)
     for (let gx = 0; gx < gw; gx++) {
-      const x1 = gx === gw - 1 ? w : Math.floor((gx + 1) * scale),
-        y1 = gy === gh - 1 ? h : Math.floor((gy + 1) * scale),
-        k = (gy - g0) * gw + gx;
+      const x1 = gx === gw - 1 ? w : Math.floor((gx + 1) * scale);
+      const y1 = gy === gh - 1 ? h : Math.floor((gy + 1) * scale);
+      const k = (gy - g0) * gw + gx;
       let all = 0;
       // a quarter of a large cell's pixels tells its mean
       for (let y = Math.floor(gy * scale); y < y1; y += stride)
@@ -89,14 +89,14 @@ export const LARGE = 6;
 
 /** The light to put into holes: from the measured cells, and from those bounds that this alone would not reach. It is told where a hole can be, and round it. */
 export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Holes): Fill {
-  const n = w * h,
-    measured = cells.slice(0, 4 * n),
-    bounds = cells.subarray(4 * n),
-    bounded = bounds.subarray(3 * n),
-    fill = pullPush(measured, 3, w, h, (i) => bounded[i]! > 0);
+  const n = w * h;
+  const measured = cells.slice(0, 4 * n);
+  const bounds = cells.subarray(4 * n);
+  const bounded = bounds.subarray(3 * n);
+  const fill = pullPush(measured, 3, w, h, (i) => bounded[i]! > 0);
   for (let i = 0; i < n; i++) {
-    const s = measured[3 * n + i]!,
-      t = bounded[i]!;
+    const s = measured[3 * n + i]!;
+    const t = bounded[i]!;
     if (!t || bounds[n + i]! <= fill[n + i]!) continue;
     for (let c = 0; c < 3; c++)
       measured[c * n + i] = (measured[c * n + i]! * s + bounds[c * n + i]! * t) / (s + t);
@@ -116,8 +116,8 @@ export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Ho
 }
 
 /** Least channel of a clipped sample, of the greatest, below which its colour is known well enough to stay, and above which it may be any bright thing. */
-const COLOURED = 0.6,
-  WHITE = 0.85;
+const COLOURED = 0.6;
+const WHITE = 0.85;
 
 /** Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound they have; what clips in one colour only stays what it is. */
 export function fillHoles(
@@ -128,28 +128,28 @@ export function fillHoles(
   y0: number,
   y1: number,
 ): void {
-  const { width: w, height: h, ptr, planeBytes } = acc,
-    n = gw * gh;
+  const { width: w, height: h, ptr, planeBytes } = acc;
+  const n = gw * gh;
   const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, w * h)) as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ],
-    [R, G, B] = planes,
-    weights = heap.f32(ptr + 3 * planeBytes, w * h);
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const [R, G, B] = planes;
+  const weights = heap.f32(ptr + 3 * planeBytes, w * h);
   for (let y = y0; y < y1; y++) {
-    const gy = (y + top + 0.5) / scale,
-      row = Math.min(gh - 1, Math.floor(gy)) * gw;
+    const gy = (y + top + 0.5) / scale;
+    const row = Math.min(gh - 1, Math.floor(gy)) * gw;
     for (let cell = 0; cell < gw; cell++)
       if (mask[row + cell]) {
         const end = cell === gw - 1 ? w : Math.min(w, Math.ceil((cell + 1) * scale - 0.5));
         for (let x = Math.max(0, Math.ceil(cell * scale - 0.5)), i = y * w + x; x < end; x++, i++) {
           if (weights[i]! >= MEASURED) continue;
-          const [r, g, b] = [R[i]!, G[i]!, B[i]!],
-            unknown = Math.min(
-              1,
-              Math.max(0, (Math.min(r, g, b) / Math.max(r, g, b) - COLOURED) / (WHITE - COLOURED)),
-            );
+          const [r, g, b] = [R[i]!, G[i]!, B[i]!];
+          const unknown = Math.min(
+            1,
+            Math.max(0, (Math.min(r, g, b) / Math.max(r, g, b) - COLOURED) / (WHITE - COLOURED)),
+          );
           if (unknown > 0)
             for (let c = 0; c < 3; c++) {
               const p = planes[c]!;

@@ -20,17 +20,17 @@ export interface Disagreement {
 /** Above this, in EV of a frame's saturation, a sample without votes is clipped and not dark. */
 const CLIPPED_EV = -0.25;
 /** Samples by which every ghost grows; by which it may grow where disagreement goes on; and that disagreement, in widths of the noise. */
-const RIM = 1,
-  REACH = 3,
-  FAINT = 0.7;
+const RIM = 1;
+const REACH = 3;
+const FAINT = 0.7;
 /** Radii in samples within which water or leaves glitter: of the area looked over, and of what lies between two glints. */
-const RESTLESS = 12,
-  BETWEEN = 5;
+const RESTLESS = 12;
+const BETWEEN = 5;
 /** Share of samples that disagree from which on an area is restless; how many times that of the whole picture, which noise explains, it has to be besides; and what noise explains at most. Glints differ strongly, most of them: of those that disagree so many do by twice as much, which of noise or a slow change of light few do. */
-const RESTLESS_SHARE = 0.08,
-  ABOVE_NOISE = 3,
-  MOST_NOISE = 0.1,
-  STRONG_SHARE = 0.2;
+const RESTLESS_SHARE = 0.08;
+const ABOVE_NOISE = 3;
+const MOST_NOISE = 0.1;
+const STRONG_SHARE = 0.2;
 
 /**
  * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
@@ -56,12 +56,12 @@ export function findGhosts(
   ringing: number,
   strength: number,
 ): Disagreement {
-  const { w, h } = merged,
-    step = 2;
-  const gw = Math.floor(w / step),
-    gh = Math.floor(h / step);
-  const mark = heap.mark(),
-    at = heap.alloc(gw * gh * 4);
+  const { w, h } = merged;
+  const step = 2;
+  const gw = Math.floor(w / step);
+  const gh = Math.floor(h / step);
+  const mark = heap.mark();
+  const at = heap.alloc(gw * gh * 4);
   const blocks = [merged.log, im.log].map((plane) => {
     if (!ringing) return 0;
     const out = heap.alloc(Math.ceil(w / 8) * Math.ceil(h / 8) * 4);
@@ -88,12 +88,12 @@ export function findGhosts(
   );
   const { known, near, smooth } = smoothed(heap, at, gw, gh, slack > 0.2 ? 0.7 : 0.2);
   const differs = {
-      width: gw,
-      height: gh,
-      step,
-      votes: bytesOf(smooth, (v) => Math.min(255, v * 32)),
-    },
-    ease = 4 ** (0.5 - strength);
+    width: gw,
+    height: gh,
+    step,
+    votes: bytesOf(smooth, (v) => Math.min(255, v * 32)),
+  };
+  const ease = 4 ** (0.5 - strength);
   const mask = hysteresis(
     smooth,
     gw,
@@ -110,10 +110,10 @@ export function findGhosts(
     return { differs };
   }
   // the rim of a thing differs less than its middle: grown a little everywhere, and further where some disagreement goes on
-  const marks = heap.put(mask),
-    spread = boxMean(heap, marks, gw, gh, REACH),
-    wide = heap.f32(spread, gw * gh),
-    close = heap.f32(boxMean(heap, marks, gw, gh, RIM), gw * gh);
+  const marks = heap.put(mask);
+  const spread = boxMean(heap, marks, gw, gh, REACH);
+  const wide = heap.f32(spread, gw * gh);
+  const close = heap.f32(boxMean(heap, marks, gw, gh, RIM), gw * gh);
   for (let i = 0; i < wide.length; i++)
     wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > FAINT) ? 1 : 0;
   const grown = heap.f32(boxMean(heap, spread, gw, gh, 2), gw * gh);
@@ -130,16 +130,16 @@ function smoothed(
   h: number,
   leastKnown: number,
 ): { known: number; near: Float32Array; smooth: Float32Array } {
-  const known = heap.alloc(w * h * 4),
-    score = heap.f32(at, w * h),
-    isKnown = heap.f32(known, w * h);
+  const known = heap.alloc(w * h * 4);
+  const score = heap.f32(at, w * h);
+  const isKnown = heap.f32(known, w * h);
   for (let i = 0; i < score.length; i++) {
     isKnown[i] = score[i]! < 0 ? 0 : 1;
     if (score[i]! < 0) score[i] = 0;
   }
   const [near, smooth] = [1, 2].map((r) => {
-    const mean = heap.f32(boxMean(heap, at, w, h, r), w * h),
-      share = heap.f32(boxMean(heap, known, w, h, r), w * h);
+    const mean = heap.f32(boxMean(heap, at, w, h, r), w * h);
+    const share = heap.f32(boxMean(heap, known, w, h, r), w * h);
     for (let i = 0; i < mean.length; i++) mean[i]! /= Math.max(share[i]!, leastKnown);
     return mean;
   }) as [Float32Array, Float32Array];
@@ -161,34 +161,34 @@ function restlessAreas(
   least: number,
   mask: Uint8Array,
 ): Uint8Array {
-  const mark = heap.mark(),
-    mean = (plane: number, r: number): Float32Array =>
-      heap.f32(boxMean(heap, plane, w, h, r), w * h);
-  const disagrees = heap.alloc(w * h * 4),
-    strongly = heap.alloc(w * h * 4),
-    asked = heap.alloc(w * h * 4),
-    scores = heap.f32(score, w * h),
-    isKnown = heap.f32(known, w * h);
+  const mark = heap.mark();
+  const mean = (plane: number, r: number): Float32Array =>
+    heap.f32(boxMean(heap, plane, w, h, r), w * h);
+  const disagrees = heap.alloc(w * h * 4);
+  const strongly = heap.alloc(w * h * 4);
+  const asked = heap.alloc(w * h * 4);
+  const scores = heap.f32(score, w * h);
+  const isKnown = heap.f32(known, w * h);
   // a thing's rim disagrees as well and is no sign of others
-  const found = mean(heap.put(mask), 2),
-    marks = heap.f32(disagrees, w * h),
-    strong = heap.f32(strongly, w * h),
-    open = heap.f32(asked, w * h);
+  const found = mean(heap.put(mask), 2);
+  const marks = heap.f32(disagrees, w * h);
+  const strong = heap.f32(strongly, w * h);
+  const open = heap.f32(asked, w * h);
   for (let i = 0; i < marks.length; i++) {
     const free = found[i]! > 1e-4 ? 0 : 1;
     marks[i] = free && scores[i]! > least ? 1 : 0;
     strong[i] = free && scores[i]! > 2 * least ? 1 : 0;
     open[i] = free * isKnown[i]!;
   }
-  const around = mean(disagrees, RESTLESS),
-    much = mean(strongly, RESTLESS),
-    told = mean(asked, RESTLESS),
-    shares: number[] = [];
+  const around = mean(disagrees, RESTLESS);
+  const much = mean(strongly, RESTLESS);
+  const told = mean(asked, RESTLESS);
+  const shares: number[] = [];
   for (let y = RESTLESS; y < h; y += RESTLESS)
     for (let x = RESTLESS; x < w; x += RESTLESS)
       if (told[y * w + x]! > 0.2) shares.push(around[y * w + x]! / told[y * w + x]!);
-  const usual = shares.sort((a, b) => a - b)[shares.length >> 1] ?? 0,
-    wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
+  const usual = shares.sort((a, b) => a - b)[shares.length >> 1] ?? 0;
+  const wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
   // closed: what lies between is taken in, what lies outside is not
   for (let i = 0; i < marks.length; i++)
     marks[i] =
@@ -219,15 +219,15 @@ function hysteresis(
   grow: number,
   smallest: number,
 ): Uint8Array {
-  const mask = new Uint8Array(score.length),
-    seen = new Uint8Array(score.length);
+  const mask = new Uint8Array(score.length);
+  const seen = new Uint8Array(score.length);
   for (let s = 0; s < score.length; s++) {
     if (score[s]! < seed || seen[s]) continue;
     const queue = [s];
     seen[s] = 1;
     for (let q = 0; q < queue.length; q++) {
-      const i = queue[q]!,
-        x = i % w;
+      const i = queue[q]!;
+      const x = i % w;
       for (const k of [i - w, i + w, x > 0 ? i - 1 : -1, x < w - 1 ? i + 1 : -1]) {
         if (k >= 0 && k < w * h && !seen[k] && score[k]! >= grow) {
           seen[k] = 1;

@@ -5,8 +5,8 @@ import { simulateBracket, type SimulatedBracket } from "../simulate/bracket";
 import { simulatedRoom } from "../simulate/room";
 import { foldFrame, planeBytesOf, type Accumulator } from "./foldFrame";
 
-const W = 480,
-  H = 320;
+const W = 480;
+const H = 320;
 const scene = simulatedRoom(W + 80, H + 60, 21);
 const lutOf = (n: number): Float32Array =>
   Float32Array.from({ length: n * 3 }, (_, i) => decode(SPACES.srgb.curve, (i % n) / (n - 1)));
@@ -17,13 +17,13 @@ function merge(
   reference: number,
   strips: number[],
 ): { heap: Heap; acc: Accumulator } {
-  const heap = Heap.local(60e6),
-    planeBytes = planeBytesOf(W, H);
+  const heap = Heap.local(60e6);
+  const planeBytes = planeBytesOf(W, H);
   const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: W, height: H };
   const order = [set.frames[reference]!, ...set.frames.filter((_, i) => i !== reference)];
   for (const f of order) {
-    const type = sampleTypeOf(f.samples),
-      ptr = heap.alloc(f.samples.byteLength);
+    const type = sampleTypeOf(f.samples);
+    const ptr = heap.alloc(f.samples.byteLength);
     heap.u8(ptr, f.samples.byteLength).set(new Uint8Array(f.samples.buffer));
     const fromReference =
       f === set.frames[reference]
@@ -59,8 +59,8 @@ function rmsEv(
   smooth = false,
 ): number {
   const g = heap.f32(acc.ptr + acc.planeBytes, W * H);
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   for (let y = 30; y < H - 30; y++)
     for (let x = 30; x < W - 30; x++) {
       const truth = scene.planes[1][(y + 30) * scene.width + x + 40]!;
@@ -73,8 +73,8 @@ function rmsEv(
 
 /** Whether the scene changes by a third of a stop within two pixels: there interpolation, not the merge, is measured. */
 function ragged(x: number, y: number): boolean {
-  let lo = Infinity,
-    hi = 0;
+  let lo = Infinity;
+  let hi = 0;
   for (let j = -2; j <= 2; j++)
     for (let i = -2; i <= 2; i++) {
       const v = scene.planes[1][(y + 30 + j) * scene.width + x + 40 + i]!;
@@ -135,8 +135,8 @@ test("the shadows come from the long exposures: noise near the best possible wei
     shot: { depth: 16, gain: NOISE.gain, read: NOISE.read },
   });
   const { heap, acc } = merge(set, 1, [0, H]);
-  const g = heap.f32(acc.ptr + acc.planeBytes, W * H),
-    mean = g.reduce((s, v) => s + v, 0) / g.length;
+  const g = heap.f32(acc.ptr + acc.planeBytes, W * H);
+  const mean = g.reduce((s, v) => s + v, 0) / g.length;
   const noise = Math.sqrt(g.reduce((s, v) => s + (v - mean) ** 2, 0) / g.length);
   const information = evs.reduce(
     (s, e) => s + 4 ** e / ((0.004 * 2 ** e) / NOISE.gain + NOISE.read ** 2),
@@ -179,8 +179,8 @@ test("any cut into strips gives the same bytes", () => {
     seed: 12,
     reference: 1,
   });
-  const whole = merge(set, 1, [0, H]),
-    parts = merge(set, 1, [0, 16, 48, 160, 256, H]);
+  const whole = merge(set, 1, [0, H]);
+  const parts = merge(set, 1, [0, 16, 48, 160, 256, H]);
   const bytes = whole.acc.planeBytes * 3;
   expect(
     Buffer.compare(
@@ -191,25 +191,25 @@ test("any cut into strips gives the same bytes", () => {
 });
 
 describe("what packing draws out of clipping", () => {
-  const w = 64,
-    h = 32,
-    codeOf = (light: number): number =>
-      Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
+  const w = 64;
+  const h = 32;
+  const codeOf = (light: number): number =>
+    Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
   // a bright sky of 2 with a dark bar of 0.02 across it
   const light = (x: number): number => (x >= 24 && x < 30 ? 0.02 : 2);
   /** a frame as packed in blocks of 8: round what is clipped some samples read as if they were not */
   const packed = (ev: number): Uint8Array =>
     Uint8Array.from({ length: w * h * 3 }, (_, i) => {
-      const p = Math.floor(i / 3),
-        x = p % w,
-        v = light(x) * 2 ** ev,
-        near = x >= 24 && x < 32;
+      const p = Math.floor(i / 3);
+      const x = p % w;
+      const v = light(x) * 2 ** ev;
+      const near = x >= 24 && x < 32;
       return v >= 1 ? (near && (p * 7) % 3 === 0 ? 228 : 255) : codeOf(v);
     });
   const skyOf = (block: number | undefined, moved: number): number[] => {
-    const heap = Heap.local(30e6),
-      planeBytes = planeBytesOf(w, h),
-      acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h };
+    const heap = Heap.local(30e6);
+    const planeBytes = planeBytesOf(w, h);
+    const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h };
     [0, 2, -2].forEach((ev, k) => {
       const samples = heap.putBytes(packed(ev));
       for (const [a, b] of [

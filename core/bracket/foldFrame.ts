@@ -59,8 +59,8 @@ export function foldFrame(
   const time = 2 ** input.ev;
   // the last resort where all are clipped: far below any real vote, and steeply in favour of the darker frame
   const floorVote = FALLBACK * 16 ** -input.ev;
-  const bytes = SAMPLE_BYTES[input.type] * 3,
-    kind = SAMPLE_KIND[input.type];
+  const bytes = SAMPLE_BYTES[input.type] * 3;
+  const kind = SAMPLE_KIND[input.type];
   const ghostRow = input.ghosts ? heap.alloc(acc.width * 4 + 64) : 0;
   const args = [time, 1 / input.noise.gain, input.noise.read ** 2, floorVote] as const;
   const fold = (row: number, y: number, x0: number, n: number): void => {
@@ -77,8 +77,8 @@ export function foldFrame(
     );
   };
   if (isIdentity(input.fromReference)) {
-    const row = heap.alloc(acc.width * 16 + 128) + 16,
-      flags = heap.alloc(input.width + 64);
+    const row = heap.alloc(acc.width * 16 + 128) + 16;
+    const flags = heap.alloc(input.width + 64);
     for (let y = y0; y < y1; y++) {
       k.linearise(input.samples + y * input.width * bytes, kind, acc.width, lut, row);
       doubtRow(heap, input, row, y, 0, acc.width, flags, y === y0);
@@ -86,14 +86,14 @@ export function foldFrame(
       fold(row, y, 0, acc.width);
     }
   } else {
-    const row = heap.alloc((TILE + 8) * 16) + 16,
-      room = TILE / 16 + 1,
-      runs = heap.alloc(TILE_ROWS * room * 8);
+    const row = heap.alloc((TILE + 8) * 16) + 16;
+    const room = TILE / 16 + 1;
+    const runs = heap.alloc(TILE_ROWS * room * 8);
     for (let b0 = y0; b0 < y1; b0 += TILE_ROWS)
       for (let x0 = 0; x0 < acc.width; x0 += TILE) {
-        const b1 = Math.min(y1, b0 + TILE_ROWS),
-          x1 = Math.min(acc.width, x0 + TILE),
-          inner = heap.mark();
+        const b1 = Math.min(y1, b0 + TILE_ROWS);
+        const x1 = Math.min(acc.width, x0 + TILE);
+        const inner = heap.mark();
         const counts = Array.from({ length: b1 - b0 }, (_, r) =>
           k.worthwhileRuns(
             acc.ptr,
@@ -126,10 +126,10 @@ export function foldFrame(
           for (let y = b0; y < b1; y++) {
             const ends = runsOf(y - b0);
             for (let r = 0; r < counts[y - b0]!; r++) {
-              const a = x0 + ends[r * 2]!,
-                b = x0 + ends[r * 2 + 1]!,
-                before = a > 0 ? 1 : 0,
-                behind = b < acc.width ? 1 : 0;
+              const a = x0 + ends[r * 2]!;
+              const b = x0 + ends[r * 2 + 1]!;
+              const before = a > 0 ? 1 : 0;
+              const behind = b < acc.width ? 1 : 0;
               sample(y, a - before, before + b - a + behind, row - before * 16);
               repeatEnds(heap, row, b - a, 1 - before, 1 - behind);
               fold(row, y, a, b - a);
@@ -164,13 +164,13 @@ export function ghostVotes(
   width: number,
   dst: number,
 ): boolean {
-  const gy = Math.max(0, Math.min(gh - 1.001, (y + top + 0.5) / scale - 0.5)),
-    y0 = Math.floor(gy),
-    mark = heap.mark();
-  const a = heap.putBytes(votes.subarray(y0 * gw, (y0 + 1) * gw)),
-    b = heap.putBytes(
-      votes.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw),
-    );
+  const gy = Math.max(0, Math.min(gh - 1.001, (y + top + 0.5) / scale - 0.5));
+  const y0 = Math.floor(gy);
+  const mark = heap.mark();
+  const a = heap.putBytes(votes.subarray(y0 * gw, (y0 + 1) * gw));
+  const b = heap.putBytes(
+    votes.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw),
+  );
   const moved = heap.k.voteRow(a, b, gw, gy - y0, left, width, scale, dst) > 0;
   heap.release(mark);
   return moved;

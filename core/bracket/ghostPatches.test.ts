@@ -17,8 +17,8 @@ const square: GhostPatch = {
 };
 
 test("an outline fills what it encloses, softly at its border", () => {
-  const m = patchMask(square, grid),
-    at = (x: number, y: number): number => m[y * 80 + x]!;
+  const m = patchMask(square, grid);
+  const at = (x: number, y: number): number => m[y * 80 + x]!;
   expect(at(40, 30)).toBeCloseTo(1, 5);
   expect(at(5, 5)).toBe(0);
   expect(at(20, 30)).toBeGreaterThan(0.3);
@@ -48,8 +48,8 @@ test("a brush stroke covers its way at its radius", () => {
 
 test("within a patch one frame has all votes and the others none; switched off it changes nothing", () => {
   const found = { ...grid, votes: new Uint8Array(80 * 60).fill(90), share: 0.1 };
-  const own = withPatches(found, ["id1", "a.jpg"], [square], grid)!,
-    other = withPatches(undefined, ["id2", "b.jpg"], [square], grid)!;
+  const own = withPatches(found, ["id1", "a.jpg"], [square], grid)!;
+  const other = withPatches(undefined, ["id2", "b.jpg"], [square], grid)!;
   expect(own.votes[30 * 80 + 40]).toBe(255);
   expect(own.votes[5]).toBe(90);
   expect(other.votes[30 * 80 + 40]).toBe(0);

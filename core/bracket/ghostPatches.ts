@@ -47,8 +47,8 @@ export function withPatches(
   if (!active.length) return votes;
   const out = votes?.votes.slice() ?? new Uint8Array(grid.width * grid.height).fill(255);
   for (const p of active) {
-    const own = names.includes(p.frame),
-      mask = patchMask(p, grid);
+    const own = names.includes(p.frame);
+    const mask = patchMask(p, grid);
     // an exposure longer by 4 EV weighs 16 times as much: it has to step back steeply for the border to lie in the middle
     for (let i = 0; i < out.length; i++) {
       const m = mask[i]!;
@@ -64,15 +64,15 @@ export function patchMask(
   patch: Pick<GhostPatch, "shape" | "points" | "radius" | "soft">,
   { width, height }: Pick<VoteGrid, "width" | "height">,
 ): Float32Array {
-  const mask = new Float32Array(width * height),
-    points = patch.points.map(([x, y]) => [x * width, y * height] as const);
+  const mask = new Float32Array(width * height);
+  const points = patch.points.map(([x, y]) => [x * width, y * height] as const);
   if (patch.shape === "outline" && points.length > 2) {
     for (let y = 0; y < height; y++) {
       // even-odd rule along the row's middle
       const cuts: number[] = [];
       for (const [i, [x0, y0]] of points.entries()) {
-        const [x1, y1] = points[(i + 1) % points.length]!,
-          at = y + 0.5;
+        const [x1, y1] = points[(i + 1) % points.length]!;
+        const at = y + 0.5;
         if (y0 <= at !== y1 <= at) cuts.push(x0 + ((at - y0) / (y1 - y0)) * (x1 - x0));
       }
       cuts.sort((a, b) => a - b);
@@ -87,10 +87,10 @@ export function patchMask(
   } else {
     const r = Math.max(0.7, patch.radius * width);
     for (const [i, [x1, y1]] of points.entries()) {
-      const [x0, y0] = points[Math.max(0, i - 1)]!,
-        dx = x1 - x0,
-        dy = y1 - y0,
-        length = dx * dx + dy * dy;
+      const [x0, y0] = points[Math.max(0, i - 1)]!;
+      const dx = x1 - x0;
+      const dy = y1 - y0;
+      const length = dx * dx + dy * dy;
       for (
         let y = Math.max(0, Math.floor(Math.min(y0, y1) - r));
         y < Math.min(height, Math.max(y0, y1) + r + 1);
@@ -122,8 +122,8 @@ function boxed(p: Float32Array, w: number, h: number, r: number): Float32Array {
     lines: number,
     stride: number,
   ): Float32Array => {
-    const out = new Float32Array(src.length),
-      n = 2 * r + 1;
+    const out = new Float32Array(src.length);
+    const n = 2 * r + 1;
     for (let l = 0; l < lines; l++) {
       const at = (i: number): number =>
         src[l * stride + Math.min(length - 1, Math.max(0, i)) * step]!;

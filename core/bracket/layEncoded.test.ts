@@ -2,10 +2,12 @@ import { Heap } from "../../kernels/heap";
 import { decode, SPACES, toWorking } from "../colour/spaces";
 import { encodedTables, isPlainSrgb, layEncoded } from "./layEncoded";
 
-const W = 70,
-  H = 60,
-  heap = Heap.local(40e6),
-  srgb = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255));
+const W = 70;
+const H = 60;
+const heap = Heap.local(40e6);
+const srgb = Float32Array.from({ length: 768 }, (_, i) =>
+  decode(SPACES.srgb.curve, (i % 256) / 255),
+);
 // bright and smooth, right up to white: a place that was taken for clipped would show steps
 const picture = (x: number, y: number): number => 0.55 + 0.44 * Math.sin(x / 9) * Math.cos(y / 11);
 const bytes = Uint8Array.from({ length: W * H * 3 }, (_, i) =>
@@ -13,9 +15,9 @@ const bytes = Uint8Array.from({ length: W * H * 3 }, (_, i) =>
 );
 
 function laid(fromReference: number[], gain = 1): Uint16Array {
-  const mark = heap.mark(),
-    samples = heap.putBytes(bytes),
-    dst = heap.alloc(W * H * 6 + 64);
+  const mark = heap.mark();
+  const samples = heap.putBytes(bytes);
+  const dst = heap.alloc(W * H * 6 + 64);
   for (const [y0, y1] of [
     [0, 17],
     [17, H],

@@ -40,9 +40,9 @@ export function layEncoded(
   y0: number,
   y1: number,
 ): void {
-  const outer = heap.mark(),
-    lut = heap.putTables(input.lut, input.type),
-    h = heap.put(input.fromReference, "f64");
+  const outer = heap.mark();
+  const lut = heap.putTables(input.lut, input.type);
+  const h = heap.put(input.fromReference, "f64");
   if (isIdentity(input.fromReference)) {
     const row = heap.alloc(width * 16 + 64);
     for (let y = y0; y < y1; y++) {
@@ -59,10 +59,10 @@ export function layEncoded(
     const row = heap.alloc(TILE * 16 + 64);
     for (let b0 = y0; b0 < y1; b0 += TILE_ROWS)
       for (let x0 = 0; x0 < width; x0 += TILE) {
-        const b1 = Math.min(y1, b0 + TILE_ROWS),
-          x1 = Math.min(width, x0 + TILE),
-          inner = heap.mark(),
-          sample = tileRows(heap, input, lut, h, { x0, y0: b0, x1, y1: b1 }, true);
+        const b1 = Math.min(y1, b0 + TILE_ROWS);
+        const x1 = Math.min(width, x0 + TILE);
+        const inner = heap.mark();
+        const sample = tileRows(heap, input, lut, h, { x0, y0: b0, x1, y1: b1 }, true);
         for (let y = b0; y < b1; y++) {
           if (!sample) {
             heap.k.zero(dst + (y * width + x0) * 6, (x1 - x0) * 6);

@@ -31,15 +31,15 @@ export function layThroughLight(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    { width } = to,
-    planeBytes = planeBytesOf(width, TILE_ROWS),
-    block = heap.alloc(planeBytes * 4),
-    m = heap.put(matrix.map((v) => v * gain)),
-    flat = heap.put(new Float32Array(16));
+  const mark = heap.mark();
+  const { width } = to;
+  const planeBytes = planeBytesOf(width, TILE_ROWS);
+  const block = heap.alloc(planeBytes * 4);
+  const m = heap.put(matrix.map((v) => v * gain));
+  const flat = heap.put(new Float32Array(16));
   for (let top = y0; top < y1; top += TILE_ROWS) {
-    const end = Math.min(y1, top + TILE_ROWS),
-      rows = { ptr: block - top * width * 4, planeBytes, ...to };
+    const end = Math.min(y1, top + TILE_ROWS);
+    const rows = { ptr: block - top * width * 4, planeBytes, ...to };
     heap.k.zero(block, planeBytes * 4);
     foldFrame(heap, rows, input, top, end);
     heap.k.finaliseRadiance(block, planeBytes, (end - top) * width, m);

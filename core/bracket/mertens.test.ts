@@ -6,12 +6,12 @@ import { simulatedRoom } from "../simulate/room";
 import { srgbResponse } from "../simulate/camera";
 import { addCoarser, addFinest, exposureWeights, sumWeights } from "./mertens";
 
-const W = 150,
-  H = 101,
-  n = W * H,
-  room = simulatedRoom(W, H, 3),
-  EVS = [-3, 0, 3],
-  TINT = [1, 0.8, 0.55];
+const W = 150;
+const H = 101;
+const n = W * H;
+const room = simulatedRoom(W, H, 3);
+const EVS = [-3, 0, 3];
+const TINT = [1, 0.8, 0.55];
 const exposures = EVS.map((ev) =>
   Uint16Array.from(
     { length: n * 3 },
@@ -25,9 +25,9 @@ const exposures = EVS.map((ev) =>
 
 /** The paper, word by word, on whole planes. */
 function plainly(): Float32Array[] {
-  const raw = exposures.map((e) => twin.fusionWeights(e, W, H)),
-    share = raw.map((w) => w.map((v, i) => v / raw.reduce((s, o) => s + o[i]!, 0))),
-    { levels } = pyramidShape(W, H);
+  const raw = exposures.map((e) => twin.fusionWeights(e, W, H));
+  const share = raw.map((w) => w.map((v, i) => v / raw.reduce((s, o) => s + o[i]!, 0)));
+  const { levels } = pyramidShape(W, H);
   const gauss = (p: Float32Array): Float32Array[] =>
     levels
       .slice(1)
@@ -38,8 +38,8 @@ function plainly(): Float32Array[] {
   return [0, 1, 2].map((c) => {
     const sums = levels.map((l) => new Float32Array(l.w * l.h));
     exposures.forEach((e, k) => {
-      const g = gauss(Float32Array.from({ length: n }, (_, i) => e[i * 3 + c]! / 65535)),
-        w = gauss(share[k]!);
+      const g = gauss(Float32Array.from({ length: n }, (_, i) => e[i * 3 + c]! / 65535));
+      const w = gauss(share[k]!);
       levels.forEach((l, j) => {
         const lap = j + 1 < levels.length ? twin.pyrUp(g[j + 1]!, l.w, l.h, g[j]!, -1) : g[j]!;
         lap.forEach((v, i) => {
@@ -56,22 +56,22 @@ function plainly(): Float32Array[] {
 test.each([[[0, 40, 72, H]], [[0, H]]])(
   "fused in rows cut at %j as the paper says, within 60 dB",
   (cuts) => {
-    const heap = Heap.local(40e6),
-      shape = coarserShape(W, H),
-      block = (): number => heap.alloc(shape.bytes),
-      planeBytes = n * 4 + 64,
-      acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H },
-      strips = cuts.slice(1).map((y1, i) => [cuts[i]!, y1] as const);
+    const heap = Heap.local(40e6);
+    const shape = coarserShape(W, H);
+    const block = (): number => heap.alloc(shape.bytes);
+    const planeBytes = n * 4 + 64;
+    const acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H };
+    const strips = cuts.slice(1).map((y1, i) => [cuts[i]!, y1] as const);
     const laid = exposures.map((e) => {
-        const ptr = heap.alloc(n * 6 + 64);
-        heap.u16(ptr, n * 3).set(e);
-        return { ptr, width: W, height: H };
-      }),
-      coarser = {
-        weights: block(),
-        own: [block(), block(), block()],
-        fused: [block(), block(), block()],
-      };
+      const ptr = heap.alloc(n * 6 + 64);
+      heap.u16(ptr, n * 3).set(e);
+      return { ptr, width: W, height: H };
+    });
+    const coarser = {
+      weights: block(),
+      own: [block(), block(), block()],
+      fused: [block(), block(), block()],
+    };
     heap.u8(acc.ptr, planeBytes * 4).fill(0);
     for (const at of coarser.fused) heap.u8(at, shape.bytes).fill(0);
     for (const f of laid)
@@ -94,10 +94,10 @@ test.each([[[0, 40, 72, H]], [[0, H]]])(
 );
 
 test("what moved in a frame weighs next to nothing there", () => {
-  const heap = Heap.local(8e6),
-    ptr = heap.alloc(n * 6 + 64),
-    dst = heap.alloc(n * 4 + 64),
-    votes = new Uint8Array(15 * 10).fill(255);
+  const heap = Heap.local(8e6);
+  const ptr = heap.alloc(n * 6 + 64);
+  const dst = heap.alloc(n * 4 + 64);
+  const votes = new Uint8Array(15 * 10).fill(255);
   heap.u16(ptr, n * 3).set(exposures[1]!);
   votes.fill(0, 0, 15 * 5);
   exposureWeights(
@@ -107,8 +107,8 @@ test("what moved in a frame weighs next to nothing there", () => {
     H,
     dst,
   );
-  const all = twin.fusionWeights(exposures[1]!, W, H),
-    got = heap.f32(dst, n);
+  const all = twin.fusionWeights(exposures[1]!, W, H);
+  const got = heap.f32(dst, n);
   for (let x = 0; x < W; x++) {
     expect(got[20 * W + x]!).toBeLessThanOrEqual(2e-6);
     expect(got[90 * W + x]!).toBeCloseTo(all[90 * W + x]!, 4);

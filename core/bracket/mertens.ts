@@ -28,15 +28,15 @@ export function exposureWeights(
   y1: number,
   dst: number,
 ): void {
-  const mark = heap.mark(),
-    { width: w, height: h } = frame;
+  const mark = heap.mark();
+  const { width: w, height: h } = frame;
   heap.k.fusionWeights(frame.ptr, w, h, y0, y1, heap.alloc((w + 8) * 12 + 64), dst);
   if (frame.ghosts) {
     const votes = heap.alloc(w * 4 + 64);
     for (let y = y0; y < y1; y++)
       if (ghostVotes(heap, frame.ghosts, y, 0, w, votes)) {
-        const row = heap.f32(dst + (y - y0) * w * 4, w),
-          vote = heap.f32(votes, w);
+        const row = heap.f32(dst + (y - y0) * w * 4, w);
+        const vote = heap.f32(votes, w);
         // less than the least that a still frame weighs, so that a clipped reference still wins where somebody walks
         for (let x = 0; x < w; x++)
           row[x] = Math.max(1e-17, vote[x]! < 0.02 ? 0 : row[x]! * vote[x]! ** 2);
@@ -58,9 +58,9 @@ export function sumWeights(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    { width: w } = frame,
-    own = heap.alloc(BLOCK * w * 4 + 64);
+  const mark = heap.mark();
+  const { width: w } = frame;
+  const own = heap.alloc(BLOCK * w * 4 + 64);
   for (let y = y0; y < y1; y += BLOCK) {
     const n = (Math.min(y1, y + BLOCK) - y) * w;
     roundedWeights(heap, frame, y, y + n / w, own);
@@ -71,10 +71,10 @@ export function sumWeights(
 
 /** The weights as they are kept: the same whether they are or not, so that shares add up to one. */
 function roundedWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, dst: number): void {
-  const mark = heap.mark(),
-    { width: w, weights } = frame,
-    n = (y1 - y0) * w,
-    packed = heap.alloc(n * 2 + 64);
+  const mark = heap.mark();
+  const { width: w, weights } = frame;
+  const n = (y1 - y0) * w;
+  const packed = heap.alloc(n * 2 + 64);
   exposureWeights(heap, frame, y0, y1, dst);
   heap.k.packWeights(dst, n, packed);
   heap.k.unpackWeights(packed, n, dst);
@@ -107,27 +107,27 @@ export function addFinest(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    { width: w, height: h } = frame,
-    W = (w + 1) >> 1,
-    H = (h + 1) >> 1;
-  const weights = heap.alloc((BLOCK + 4) * w * 4 + 64),
-    channel = heap.alloc((BLOCK + 8) * w * 4 + 64),
-    half = heap.alloc((BLOCK / 2 + 3) * W * 4 + 64),
-    row = heap.alloc(w * 4 + 64);
+  const mark = heap.mark();
+  const { width: w, height: h } = frame;
+  const W = (w + 1) >> 1;
+  const H = (h + 1) >> 1;
+  const weights = heap.alloc((BLOCK + 4) * w * 4 + 64);
+  const channel = heap.alloc((BLOCK + 8) * w * 4 + 64);
+  const half = heap.alloc((BLOCK / 2 + 3) * W * 4 + 64);
+  const row = heap.alloc(w * 4 + 64);
   for (let top = y0; top < y1; top += BLOCK) {
-    const end = Math.min(y1, top + BLOCK),
-      n = (end - top) * w,
-      first = top >> 1,
-      last = (end + 1) >> 1;
+    const end = Math.min(y1, top + BLOCK);
+    const n = (end - top) * w;
+    const first = top >> 1;
+    const last = (end + 1) >> 1;
     // as many rows more as the five taps reach
-    const wa = Math.max(0, top - 2),
-      wb = Math.min(h, end + 2),
-      ca = Math.max(0, top - 4),
-      cb = Math.min(h, end + 4),
-      ga = Math.max(0, first - 1),
-      gb = Math.min(H, last + 1),
-      rowsOf = (block: number, from: number, width: number): number => block - from * width * 4;
+    const wa = Math.max(0, top - 2);
+    const wb = Math.min(h, end + 2);
+    const ca = Math.max(0, top - 4);
+    const cb = Math.min(h, end + 4);
+    const ga = Math.max(0, first - 1);
+    const gb = Math.min(H, last + 1);
+    const rowsOf = (block: number, from: number, width: number): number => block - from * width * 4;
     if (frame.weights === undefined) roundedWeights(heap, frame, wa, wb, weights);
     else heap.k.unpackWeights(frame.weights + wa * w * 2, (wb - wa) * w, weights);
     heap.k.divideBy(weights, sums.ptr + 3 * sums.planeBytes + wa * w * 4, (wb - wa) * w);

@@ -46,8 +46,8 @@ test("white balance: as shot changes nothing; a picked neutral becomes neutral",
     [0.3, 0.34, 0.4],
     [0.2, 0.25, 0.2],
   ]) {
-    const gains = whiteBalanceGains(balanceFromNeutral(rgb)!),
-      out = rgb.map((v, i) => v * gains[i]!);
+    const gains = whiteBalanceGains(balanceFromNeutral(rgb)!);
+    const out = rgb.map((v, i) => v * gains[i]!);
     out.forEach((v) => expect(Math.abs(Math.log2(v / out[1]!))).toBeLessThan(0.02));
   }
   expect(balanceFromNeutral([0, 0.1, 0.1])).toBeUndefined();

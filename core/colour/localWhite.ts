@@ -43,14 +43,14 @@ export function lightMask(
   grid: { width: number; height: number },
 ): Float32Array {
   if (shape !== "gradient") return patchMask({ shape, points, radius, soft }, grid);
-  const { width, height } = grid,
-    mask = new Float32Array(width * height),
-    [x0, y0] = points[0]!,
-    [x1, y1] = points.at(-1)!;
+  const { width, height } = grid;
+  const mask = new Float32Array(width * height);
+  const [x0, y0] = points[0]!;
+  const [x1, y1] = points.at(-1)!;
   // in px of the grid, where a line across the way is square to it
-  const dx = (x1 - x0) * width,
-    dy = (y1 - y0) * height,
-    length = Math.max(1e-6, dx * dx + dy * dy);
+  const dx = (x1 - x0) * width;
+  const dy = (y1 - y0) * height;
+  const length = Math.max(1e-6, dx * dx + dy * dy);
   for (let y = 0, i = 0; y < height; y++)
     for (let x = 0; x < width; x++, i++) {
       const t = Math.min(

@@ -30,8 +30,8 @@ const xyz = ([x, y]: Xy): [number, number, number] => [x / y, 1, (1 - x - y) / y
 /** Bradford adaptation between two whites, both as XYZ (Lam 1985; ICC.1 annex E). */
 export function bradford(from: readonly number[], to: readonly number[]): Matrix3 {
   const cone: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
-  const a = apply(cone, from),
-    b = apply(cone, to);
+  const a = apply(cone, from);
+  const b = apply(cone, to);
   return multiply(
     invert(cone),
     multiply([b[0] / a[0], 0, 0, 0, b[1] / a[1], 0, 0, 0, b[2] / a[2]], cone),

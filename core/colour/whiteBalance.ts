@@ -33,8 +33,8 @@ export const AS_SHOT: WhiteBalance = { temperature: 6504, tint: 0 };
  */
 export function whiteBalanceGains({ temperature, tint }: WhiteBalance): [number, number, number] {
   const m = invert(SPACES.linear.toXyz);
-  const at = apply(m, whiteOf(temperature)),
-    base = apply(m, whiteOf(AS_SHOT.temperature));
+  const at = apply(m, whiteOf(temperature));
+  const base = apply(m, whiteOf(AS_SHOT.temperature));
   const g = 2 ** (-tint / 100);
   const gains = [
     base[0] / Math.max(0.02, at[0]),
@@ -49,8 +49,8 @@ export function whiteBalanceGains({ temperature, tint }: WhiteBalance): [number,
 export function balanceFromNeutral(rgb: readonly number[]): WhiteBalance | undefined {
   if (rgb.some((v) => !(v > 1e-7))) return undefined;
   const wanted = Math.log(rgb[0]! / rgb[2]!);
-  let lo = 1700,
-    hi = 25000;
+  let lo = 1700;
+  let hi = 25000;
   const rb = (k: number): number => {
     const g = whiteBalanceGains({ temperature: k, tint: 0 });
     return Math.log(g[2]! / g[0]!);

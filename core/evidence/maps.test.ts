@@ -1,14 +1,14 @@
 import { Heap } from "../../kernels/heap";
 import { paintMap, scaleColour, sourceShares, type MapInput } from "./maps";
 
-const W = 24,
-  H = 16,
-  n = W * H,
-  heap = Heap.local(1e6),
-  planeBytes = n * 4 + 64,
-  scene = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H },
-  sources = heap.alloc(n),
-  region = { x: 0, y: 0, width: W, height: H };
+const W = 24;
+const H = 16;
+const n = W * H;
+const heap = Heap.local(1e6);
+const planeBytes = n * 4 + 64;
+const scene = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H };
+const sources = heap.alloc(n);
+const region = { x: 0, y: 0, width: W, height: H };
 /** Light that grows to the right, weights that grow downwards. */
 for (let c = 0; c < 4; c++)
   heap.f32(scene.ptr + c * planeBytes, n).forEach((_, i, p) => {
@@ -18,21 +18,21 @@ heap.u8(sources, n).forEach((_, i, s) => {
   s[i] = i % W < 8 ? 1 : i % W < 20 ? 2 : 0;
 });
 const colours = [
-    [10, 20, 30],
-    [40, 50, 60],
-  ],
-  paint = (o: Partial<MapInput>): Uint8ClampedArray =>
-    paintMap(heap, {
-      kind: "sources",
-      scene,
-      sources,
-      colours,
-      maps: [],
-      shrink: 1,
-      thin: 1,
-      region,
-      ...o,
-    });
+  [10, 20, 30],
+  [40, 50, 60],
+];
+const paint = (o: Partial<MapInput>): Uint8ClampedArray =>
+  paintMap(heap, {
+    kind: "sources",
+    scene,
+    sources,
+    colours,
+    maps: [],
+    shrink: 1,
+    thin: 1,
+    region,
+    ...o,
+  });
 const at = (map: Uint8ClampedArray, x: number, y: number, w = W): number[] => [
   ...map.slice((y * w + x) * 4, (y * w + x) * 4 + 4),
 ];
@@ -65,19 +65,19 @@ test("seams are lines where one frame meets another, as thin on the screen whate
 });
 
 test("where the depth is a guess its map is striped, as wide on the screen whatever the zoom", () => {
-  const known = { width: 2, height: 1, known: Float32Array.of(0.9, 0.1) },
-    dark = (thin: number, x0: number): number => {
-      const map = paint({ known, thin });
-      return Array.from({ length: 12 }, (_, x) => at(map, x0 + x, 5)[0]!).filter((r) => r === 13)
-        .length;
-    };
+  const known = { width: 2, height: 1, known: Float32Array.of(0.9, 0.1) };
+  const dark = (thin: number, x0: number): number => {
+    const map = paint({ known, thin });
+    return Array.from({ length: 12 }, (_, x) => at(map, x0 + x, 5)[0]!).filter((r) => r === 13)
+      .length;
+  };
   expect([dark(1, 0), dark(2, 0)]).toEqual([0, 0]);
   expect([dark(1, 12), dark(2, 12)]).toEqual([4, 4]);
 });
 
 test("a part of the scene is painted as in the whole", () => {
-  const whole = paint({}),
-    part = paint({ region: { x: 6, y: 4, width: 10, height: 5 } });
+  const whole = paint({});
+  const part = paint({ region: { x: 6, y: 4, width: 10, height: 5 } });
   for (let y = 0; y < 5; y++)
     for (let x = 0; x < 10; x++) expect(at(part, x, y, 10)).toEqual(at(whole, x + 6, y + 4));
 });
@@ -90,14 +90,14 @@ test("less noise is lighter: with more light, and with more weight", () => {
 
 test("what moved in any frame is striped, what stood is clear; disagreement is on the scale", () => {
   const grid = (value: number, elsewhere: number) => ({
-      width: 6,
-      height: 4,
-      scale: 8,
-      votes: Uint8Array.from({ length: 24 }, (_, i) => (i === 7 ? value : elsewhere)),
-    }),
-    maps = [{}, { ghosts: grid(0, 255), differs: grid(128, 0) }] as unknown as MapInput["maps"];
-  const moving = paint({ kind: "moving", maps, shrink: 2 }),
-    alphas = new Set<number>();
+    width: 6,
+    height: 4,
+    scale: 8,
+    votes: Uint8Array.from({ length: 24 }, (_, i) => (i === 7 ? value : elsewhere)),
+  });
+  const maps = [{}, { ghosts: grid(0, 255), differs: grid(128, 0) }] as unknown as MapInput["maps"];
+  const moving = paint({ kind: "moving", maps, shrink: 2 });
+  const alphas = new Set<number>();
   for (let y = 4; y < 8; y++) for (let x = 4; x < 8; x++) alphas.add(at(moving, x, y)[3]!);
   expect(alphas.size).toBe(2);
   expect(Math.min(...alphas)).toBeGreaterThan(0);

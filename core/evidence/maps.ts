@@ -10,8 +10,8 @@ export type MapKind = (typeof MAP_KINDS)[number];
 /** What lines and stripes are drawn in where they must stand out from any colour of the scale. */
 export const INK: readonly [number, number, number] = [13, 13, 13];
 /** Scale ends: disagreement in widths of the noise, noise as signal over noise in dB. */
-export const DISAGREEMENT_TOP = 4,
-  NOISE_DB = [12, 48] as const;
+export const DISAGREEMENT_TOP = 4;
+export const NOISE_DB = [12, 48] as const;
 
 /** From dark to light at even steps, told apart without hue too. */
 export function scaleColour(t: number): [number, number, number] {
@@ -22,9 +22,9 @@ export function scaleColour(t: number): [number, number, number] {
     [178, 172, 96],
     [247, 226, 170],
   ] as const;
-  const p = Math.min(3.999, Math.max(0, t * 4)),
-    i = Math.floor(p),
-    f = p - i;
+  const p = Math.min(3.999, Math.max(0, t * 4));
+  const i = Math.floor(p);
+  const f = p - i;
   return [0, 1, 2].map((c) => Math.round(stops[i]![c]! * (1 - f) + stops[i + 1]![c]! * f)) as [
     number,
     number,
@@ -55,31 +55,31 @@ export function paintMap(
   heap: Heap,
   { kind, scene, sources, colours, maps, known, shrink, region, thin }: MapInput,
 ): Uint8ClampedArray {
-  const { width, height } = region,
-    out = new Uint8ClampedArray(width * height * 4),
-    n = scene.width * scene.height;
+  const { width, height } = region;
+  const out = new Uint8ClampedArray(width * height * 4);
+  const n = scene.width * scene.height;
   const put = (i: number, rgb: readonly number[], alpha: number): void => {
     out[i * 4] = rgb[0]!;
     out[i * 4 + 1] = rgb[1]!;
     out[i * 4 + 2] = rgb[2]!;
     out[i * 4 + 3] = alpha;
   };
-  const planes = [0, 1, 2, 3].map((c) => heap.f32(scene.ptr + c * scene.planeBytes, n)),
-    source = heap.u8(sources, n);
-  const steps = Array.from({ length: 64 }, (_, i) => scaleColour(i / 63)),
-    onScale = (t: number): readonly number[] =>
-      steps[Math.round(Math.min(1, Math.max(0, t)) * 63)]!;
+  const planes = [0, 1, 2, 3].map((c) => heap.f32(scene.ptr + c * scene.planeBytes, n));
+  const source = heap.u8(sources, n);
+  const steps = Array.from({ length: 64 }, (_, i) => scaleColour(i / 63));
+  const onScale = (t: number): readonly number[] =>
+    steps[Math.round(Math.min(1, Math.max(0, t)) * 63)]!;
   const present = maps.flatMap((m) => {
     const g = kind === "moving" ? m.ghosts : m.differs;
     return g ? [g] : [];
   });
-  const inner = Math.max(1, Math.round(0.75 * thin)),
-    outer = Math.max(inner + 1, Math.round(1.75 * thin)),
-    at = (X: number, Y: number): number =>
-      source[
-        Math.min(scene.height - 1, Math.max(0, Y)) * scene.width +
-          Math.min(scene.width - 1, Math.max(0, X))
-      ]!;
+  const inner = Math.max(1, Math.round(0.75 * thin));
+  const outer = Math.max(inner + 1, Math.round(1.75 * thin));
+  const at = (X: number, Y: number): number =>
+    source[
+      Math.min(scene.height - 1, Math.max(0, Y)) * scene.width +
+        Math.min(scene.width - 1, Math.max(0, X))
+    ]!;
   /** Whether another frame begins so near; the picture's border is no seam. */
   const meets = (X: number, Y: number, r: number): boolean => {
     const own = at(X, Y);
@@ -90,24 +90,24 @@ export function paintMap(
   };
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const i = y * width + x,
-        X = region.x + x,
-        Y = region.y + y,
-        k = Y * scene.width + X;
+      const i = y * width + x;
+      const X = region.x + x;
+      const Y = region.y + y;
+      const k = Y * scene.width + X;
       if (kind === "sources") {
-        const s = source[k]!,
-          guessed =
-            known &&
-            isGuess(known, (X + 0.5) / scene.width, (Y + 0.5) / scene.height) &&
-            Math.floor((X + Y) / Math.max(1, thin)) % 6 < 2;
+        const s = source[k]!;
+        const guessed =
+          known &&
+          isGuess(known, (X + 0.5) / scene.width, (Y + 0.5) / scene.height) &&
+          Math.floor((X + Y) / Math.max(1, thin)) % 6 < 2;
         put(i, guessed ? INK : s ? (colours[s - 1] ?? [0, 0, 0]) : [200, 60, 20], 205);
       } else if (kind === "seams") {
         // a light line within a dark one
         if (meets(X, Y, inner)) put(i, [242, 242, 242], 255);
         else if (meets(X, Y, outer)) put(i, INK, 150);
       } else if (kind === "noise") {
-        const light = 0.2627 * planes[0]![k]! + 0.678 * planes[1]![k]! + 0.0593 * planes[2]![k]!,
-          w = planes[3]![k]!;
+        const light = 0.2627 * planes[0]![k]! + 0.678 * planes[1]![k]! + 0.0593 * planes[2]![k]!;
+        const w = planes[3]![k]!;
         const db = w > 0 && light > 0 ? 10 * Math.log10(light * light * w) : 0;
         put(i, onScale((db - NOISE_DB[0]) / (NOISE_DB[1] - NOISE_DB[0])), 225);
       } else {

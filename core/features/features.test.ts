@@ -9,11 +9,11 @@ import { findFeatures, type Features } from "./features";
 import { matchFeatures } from "./matchFeatures";
 
 const LUT = Float32Array.from({ length: 768 }, (_, i) =>
-    decode(SPACES.srgb.curve, (i % 256) / 255),
-  ),
-  W = 480,
-  H = 360,
-  world = simulatedRoom(2600, 1300, 5);
+  decode(SPACES.srgb.curve, (i % 256) / 255),
+);
+const W = 480;
+const H = 360;
+const world = simulatedRoom(2600, 1300, 5);
 const pair = (yaw: number, focalPx: number, o: Partial<SweepOptions> = {}): SweepFrame[] =>
   simulateSweep(world, {
     directions: [
@@ -38,10 +38,10 @@ const of = (heap: Heap, f: SweepFrame, focalPx?: number): Features =>
   );
 /** Of the matches between two frames: how many lie where the cameras say, within 2 px, and how many there are. */
 function rightOf([a, b]: readonly SweepFrame[], focalPx?: number): { right: number; all: number } {
-  const heap = Heap.local(60e6),
-    A = of(heap, a!, focalPx),
-    B = of(heap, b!, focalPx),
-    m = matchFeatures(heap, A, B);
+  const heap = Heap.local(60e6);
+  const A = of(heap, a!, focalPx);
+  const B = of(heap, b!, focalPx);
+  const m = matchFeatures(heap, A, B);
   let right = 0;
   for (let k = 0; k < m.length; k += 2) {
     const p = seen(
@@ -55,8 +55,8 @@ function rightOf([a, b]: readonly SweepFrame[], focalPx?: number): { right: numb
 }
 
 test("the same corners are found and told apart though the exposure differs by two stops and the camera rolls", () => {
-  const heap = Heap.local(60e6),
-    f = of(heap, pair(8, 500)[0]!);
+  const heap = Heap.local(60e6);
+  const f = of(heap, pair(8, 500)[0]!);
   expect(f.count).toBeGreaterThan(100);
   expect(f.descriptors.length).toBe(f.count * 64);
   for (const [o, least] of [
@@ -72,9 +72,9 @@ test("the same corners are found and told apart though the exposure differs by t
 
 test("where a wide lens is known, its borders match better", () => {
   // 90 degrees across, a third of it shared
-  const frames = pair(60, 240),
-    plain = rightOf(frames),
-    known = rightOf(frames, 240);
+  const frames = pair(60, 240);
+  const plain = rightOf(frames);
+  const known = rightOf(frames, 240);
   process.stdout.write(
     `borders of a wide lens: ${plain.right} right matches with the lens unknown, ${known.right} with it known\n`,
   );
@@ -83,10 +83,10 @@ test("where a wide lens is known, its borders match better", () => {
 });
 
 test("a blank frame has no corners, and matches nothing", () => {
-  const heap = Heap.local(60e6),
-    blank: SweepFrame = { ...pair(8, 500)[0]!, samples: new Uint8Array(W * H * 3).fill(128) },
-    none = of(heap, blank),
-    some = of(heap, pair(8, 500)[1]!);
+  const heap = Heap.local(60e6);
+  const blank: SweepFrame = { ...pair(8, 500)[0]!, samples: new Uint8Array(W * H * 3).fill(128) };
+  const none = of(heap, blank);
+  const some = of(heap, pair(8, 500)[1]!);
   expect(none.count).toBe(0);
   expect(matchFeatures(heap, none, some)).toHaveLength(0);
   expect(matchFeatures(heap, some, none)).toHaveLength(0);

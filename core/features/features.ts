@@ -35,22 +35,22 @@ export function findFeatures(
   circle?: number,
   centre?: readonly [number, number],
 ): Features {
-  const mark = heap.mark(),
-    frame = { width: levels[0]!.w, height: levels[0]!.h },
-    [cx, cy] = centre ?? [frame.width / 2, frame.height / 2];
+  const mark = heap.mark();
+  const frame = { width: levels[0]!.w, height: levels[0]!.h };
+  const [cx, cy] = centre ?? [frame.width / 2, frame.height / 2];
   const found: Corner[] = [];
   levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
     if (Math.min(w, h) < 40) return;
-    const inner = heap.mark(),
-      plane = heap.alloc(w * h * 4 + 16),
-      strength = heap.f32(plane, w * h),
-      scale = frame.width / w,
-      at = heap.alloc(w * h + 64);
+    const inner = heap.mark();
+    const plane = heap.alloc(w * h * 4 + 16);
+    const strength = heap.f32(plane, w * h);
+    const scale = frame.width / w;
+    const at = heap.alloc(w * h + 64);
     heap.k.cornerStrength(log, vote, w, h, heap.alloc(heap.k.cornerRoom(w)), plane);
     for (const i of heap.i32(at, heap.k.peaks(plane, w, h, RIM, LEAST, at))) {
-      const x = i % w,
-        y = Math.floor(i / w),
-        s = strength[i]!;
+      const x = i % w;
+      const y = Math.floor(i / w);
+      const s = strength[i]!;
       // the peak of a parabola through the neighbours
       const peak = (a: number, b: number, c: number): number => {
         const d = a - 2 * b + c;
@@ -67,21 +67,21 @@ export function findFeatures(
     heap.release(inner);
   });
   const chosen = spread(
-      heap,
-      circle === undefined
-        ? found
-        : found.filter((f) => Math.hypot(f.x - cx, f.y - cy) < 0.95 * circle - RIM * f.scale),
-      MOST,
-      frame.width,
-      frame.height,
-    ),
-    points = new Float32Array(chosen.length * 2),
-    described = heap.alloc(chosen.length * SIZE * 4 + 64),
-    room = heap.alloc(heap.k.descriptionRoom());
+    heap,
+    circle === undefined
+      ? found
+      : found.filter((f) => Math.hypot(f.x - cx, f.y - cy) < 0.95 * circle - RIM * f.scale),
+    MOST,
+    frame.width,
+    frame.height,
+  );
+  const points = new Float32Array(chosen.length * 2);
+  const described = heap.alloc(chosen.length * SIZE * 4 + 64);
+  const room = heap.alloc(heap.k.descriptionRoom());
   let count = 0;
   for (const f of chosen) {
-    const { w, h, log } = levels[f.level]!,
-      stretch = focalPx === undefined ? UPRIGHT : stretchAt(f.x - cx, f.y - cy, focalPx, lens);
+    const { w, h, log } = levels[f.level]!;
+    const stretch = focalPx === undefined ? UPRIGHT : stretchAt(f.x - cx, f.y - cy, focalPx, lens);
     if (
       !heap.k.describeCorner(
         log,
@@ -116,10 +116,10 @@ interface Corner {
 /** The corners that dominate the widest neighbourhoods (adaptive non-maximal suppression). */
 function spread(heap: Heap, all: Corner[], most: number, w: number, h: number): Corner[] {
   if (all.length <= most) return all;
-  const sorted = all.sort((a, b) => b.strength - a.strength).slice(0, most * 8),
-    n = sorted.length,
-    size = Math.sqrt((w * h) / 600),
-    away = heap.alloc(n * 4);
+  const sorted = all.sort((a, b) => b.strength - a.strength).slice(0, most * 8);
+  const n = sorted.length;
+  const size = Math.sqrt((w * h) / 600);
+  const away = heap.alloc(n * 4);
   heap.k.distancesToStronger(
     heap.put(sorted.flatMap((f) => [f.x, f.y, f.strength])),
     n,
@@ -141,8 +141,8 @@ function spread(heap: Heap, all: Corner[], most: number, w: number, h: number): 
 type Stretch = readonly [xx: number, xy: number, yy: number];
 const UPRIGHT: Stretch = [1, 0, 1];
 function stretchAt(dx: number, dy: number, focalPx: number, lens: LensKind): Stretch {
-  const r2 = dx * dx + dy * dy,
-    { outwards, across } = enlargement(lens, Math.sqrt(r2) / focalPx);
+  const r2 = dx * dx + dy * dy;
+  const { outwards, across } = enlargement(lens, Math.sqrt(r2) / focalPx);
   if (r2 < 1) return UPRIGHT;
   const more = (outwards - across) / r2;
   return [across + more * dx * dx, more * dx * dy, across + more * dy * dy];

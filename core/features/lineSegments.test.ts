@@ -1,15 +1,15 @@
 import { normal, random } from "../simulate/random";
 import { lineSegments, type Segment } from "./lineSegments";
 
-const W = 160,
-  H = 120,
-  on = new Uint8Array(W * H).fill(1);
+const W = 160;
+const H = 120;
+const on = new Uint8Array(W * H).fill(1);
 /** A half plane to one side of a line through a point, softened over a pixel, with noise. */
 function half(x0: number, y0: number, degrees: number, noise = 0): Float32Array {
-  const gauss = normal(random(4)),
-    t = (degrees * Math.PI) / 180,
-    nx = -Math.sin(t),
-    ny = Math.cos(t);
+  const gauss = normal(random(4));
+  const t = (degrees * Math.PI) / 180;
+  const nx = -Math.sin(t);
+  const ny = Math.cos(t);
   return Float32Array.from({ length: W * H }, (_, i) => {
     const d = ((i % W) + 0.5 - x0) * nx + (Math.floor(i / W) + 0.5 - y0) * ny;
     return 0.3 + 0.3 * Math.min(1, Math.max(0, d + 0.5)) + noise * gauss();
@@ -25,8 +25,8 @@ const longest = (all: Segment[]): Segment =>
 test.each([0, 12, 45, 88, 90, 133])(
   "an edge at %d degrees is found where it lies, by its direction",
   (degrees) => {
-    const [s, ...others] = lineSegments(W, H, half(80, 60, degrees), on),
-      off = Math.abs(degreesOf(s!) - degrees);
+    const [s, ...others] = lineSegments(W, H, half(80, 60, degrees), on);
+    const off = Math.abs(degreesOf(s!) - degrees);
     expect(others).toEqual([]);
     expect(Math.min(off, 180 - off)).toBeLessThan(0.3);
     const t = (degrees * Math.PI) / 180;
@@ -40,8 +40,8 @@ test.each([0, 12, 45, 88, 90, 133])(
 );
 
 test("noise hides no edge and makes none of its own", () => {
-  const found = longest(lineSegments(W, H, half(70, 60, 84, 0.004), on)),
-    off = Math.abs(degreesOf(found) - 84);
+  const found = longest(lineSegments(W, H, half(70, 60, 84, 0.004), on));
+  const off = Math.abs(degreesOf(found) - 84);
   expect(off).toBeLessThan(0.5);
   const gauss = normal(random(9));
   expect(
@@ -55,8 +55,8 @@ test("noise hides no edge and makes none of its own", () => {
 });
 
 test("the border of what is covered is no edge, and a curve is no line", () => {
-  const covered = Uint8Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 1 : 0)),
-    cut = Float32Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 0.6 : 0));
+  const covered = Uint8Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 1 : 0));
+  const cut = Float32Array.from({ length: W * H }, (_, i) => (i % W < 70 ? 0.6 : 0));
   expect(lineSegments(W, H, cut, covered)).toEqual([]);
   const disc = Float32Array.from(
     { length: W * H },

@@ -7,9 +7,9 @@ export interface Segment {
 }
 
 /** Contrast from cell to cell that counts, of 1; the squared cosine of how far directions along an edge may differ; the shortest that is kept, cells. */
-const STEEP = 0.012,
-  ALIKE = Math.cos(Math.PI / 8) ** 2,
-  SHORTEST = 14;
+const STEEP = 0.012;
+const ALIKE = Math.cos(Math.PI / 8) ** 2;
+const SHORTEST = 14;
 
 /** Neighbouring pixels whose slopes point about the same way, and how steep each pixel of the picture is. */
 export interface EdgeRegions {
@@ -24,17 +24,17 @@ export interface EdgeRegions {
  * @see Grompone von Gioi et al., "LSD: a fast line segment detector with a false detection control", TPAMI 2010
  */
 export function edgeRegions(w: number, h: number, grey: Float32Array, on: Uint8Array): EdgeRegions {
-  const n = w * h,
-    across = new Float32Array(n),
-    down = new Float32Array(n),
-    steep = new Float32Array(n),
-    seeds: number[] = [];
+  const n = w * h;
+  const across = new Float32Array(n);
+  const down = new Float32Array(n);
+  const steep = new Float32Array(n);
+  const seeds: number[] = [];
   for (let y = 1; y < h - 1; y++)
     for (let x = 1; x < w - 1; x++) {
       const i = y * w + x;
       if (!on[i] || !on[i + 1] || !on[i + w] || !on[i + w + 1]) continue;
-      const gx = (grey[i + 1]! + grey[i + w + 1]! - grey[i]! - grey[i + w]!) / 2,
-        gy = (grey[i + w]! + grey[i + w + 1]! - grey[i]! - grey[i + 1]!) / 2;
+      const gx = (grey[i + 1]! + grey[i + w + 1]! - grey[i]! - grey[i + w]!) / 2;
+      const gy = (grey[i + w]! + grey[i + w + 1]! - grey[i]! - grey[i + 1]!) / 2;
       const size = Math.sqrt(gx * gx + gy * gy);
       steep[i] = size;
       if (steep[i]! <= STEEP) continue;
@@ -43,13 +43,13 @@ export function edgeRegions(w: number, h: number, grey: Float32Array, on: Uint8A
       seeds.push(i);
     }
   seeds.sort((a, b) => steep[b]! - steep[a]! || a - b);
-  const used = new Uint8Array(n),
-    regions: number[][] = [];
+  const used = new Uint8Array(n);
+  const regions: number[][] = [];
   for (const s of seeds) {
     if (used[s]) continue;
     const region = [s];
-    let c = across[s]!,
-      d = down[s]!;
+    let c = across[s]!;
+    let d = down[s]!;
     used[s] = 1;
     for (let q = 0; q < region.length; q++)
       for (let b = -1; b <= 1; b++)
@@ -78,8 +78,8 @@ export function lineSegments(w: number, h: number, grey: Float32Array, on: Uint8
 /** The segment that a region lies along, if it is long and thin. */
 function along(region: readonly number[], w: number, steep: Float32Array): Segment | undefined {
   const { mx, my, ux, uy, across } = axisOf(region, w, steep);
-  let lo = Infinity,
-    hi = -Infinity;
+  let lo = Infinity;
+  let hi = -Infinity;
   for (const k of region) {
     const p = ((k % w) - mx) * ux + (Math.floor(k / w) - my) * uy;
     lo = Math.min(lo, p);
@@ -100,12 +100,12 @@ export function axisOf(
   w: number,
   steep: Float32Array,
 ): { mx: number; my: number; ux: number; uy: number; across: number } {
-  let sum = 0,
-    mx = 0,
-    my = 0,
-    xx = 0,
-    xy = 0,
-    yy = 0;
+  let sum = 0;
+  let mx = 0;
+  let my = 0;
+  let xx = 0;
+  let xy = 0;
+  let yy = 0;
   for (const k of region) {
     const g = steep[k]!;
     sum += g;
@@ -115,16 +115,16 @@ export function axisOf(
   mx /= sum;
   my /= sum;
   for (const k of region) {
-    const g = steep[k]!,
-      x = (k % w) - mx,
-      y = Math.floor(k / w) - my;
+    const g = steep[k]!;
+    const x = (k % w) - mx;
+    const y = Math.floor(k / w) - my;
     xx += g * x * x;
     xy += g * x * y;
     yy += g * y * y;
   }
-  const t = 0.5 * Math.atan2(2 * xy, xx - yy),
-    ux = Math.cos(t),
-    uy = Math.sin(t);
+  const t = 0.5 * Math.atan2(2 * xy, xx - yy);
+  const ux = Math.cos(t);
+  const uy = Math.sin(t);
   return {
     mx,
     my,

@@ -14,21 +14,21 @@ const RATIO = 0.8;
  * @see Lowe, "Distinctive image features from scale-invariant keypoints", IJCV 2004 (ratio of distances)
  */
 export function matchFeatures(heap: Heap, a: Features, b: Features): Matches {
-  const mark = heap.mark(),
-    from = heap.put(a.descriptors),
-    all = heap.put(b.descriptors),
-    bests = heap.alloc(b.count * 4 + 16),
-    likenesses = heap.alloc(b.count * 4 + 16),
-    out = heap.alloc(16),
-    found: [number, number][] = [];
-  const bestOfB = heap.i32(bests, b.count).fill(-1),
-    alike = heap.f32(out, 2),
-    nearest = heap.i32(out + 8, 1);
+  const mark = heap.mark();
+  const from = heap.put(a.descriptors);
+  const all = heap.put(b.descriptors);
+  const bests = heap.alloc(b.count * 4 + 16);
+  const likenesses = heap.alloc(b.count * 4 + 16);
+  const out = heap.alloc(16);
+  const found: [number, number][] = [];
+  const bestOfB = heap.i32(bests, b.count).fill(-1);
+  const alike = heap.f32(out, 2);
+  const nearest = heap.i32(out + 8, 1);
   heap.f32(likenesses, b.count).fill(-2);
   for (let i = 0; i < a.count; i++) {
     heap.k.nearestTwo(from + i * SIZE * 4, all, SIZE, b.count, i, bests, likenesses, out);
-    const first = alike[0]!,
-      second = alike[1]!;
+    const first = alike[0]!;
+    const second = alike[1]!;
     // of unit vectors the squared distance is 2 - 2 s
     if (nearest[0]! >= 0 && 1 - first < RATIO * RATIO * (1 - second) && first > 0.5)
       found.push([i, nearest[0]!]);

@@ -11,16 +11,16 @@ export function spreadPlane(
   { width, height }: { width: number; height: number },
   to: number,
 ): void {
-  const { levels } = pyramidShape(width, height, FOCUS_LEVELS),
-    n = width * height,
-    mark = heap.mark(),
-    row = heap.alloc(width * 4 + 64),
-    two = [heap.alloc((n >> 1) * 4 + width * 4 + 64), to];
+  const { levels } = pyramidShape(width, height, FOCUS_LEVELS);
+  const n = width * height;
+  const mark = heap.mark();
+  const row = heap.alloc(width * 4 + 64);
+  const two = [heap.alloc((n >> 1) * 4 + width * 4 + 64), to];
   if (level === 0) heap.f32(to, n).set(heap.f32(from, n));
   // by turns into scratch and into place, so that the last one ends in place
   for (let k = level - 1, at = from; k >= 0; k--) {
-    const next = two[1 - (k & 1)]!,
-      { w, h } = levels[k]!;
+    const next = two[1 - (k & 1)]!;
+    const { w, h } = levels[k]!;
     heap.k.zero(next, w * h * 4);
     heap.k.pyrUp(at, w, h, next, next, 1, row, 0, h);
     at = next;
@@ -42,8 +42,8 @@ export function mixDepth(
   y0: number,
   y1: number,
 ): void {
-  const at = y0 * acc.width * 4,
-    n = (y1 - y0) * acc.width;
+  const at = y0 * acc.width * 4;
+  const n = (y1 - y0) * acc.width;
   for (let c = 0; c < 3; c++)
     heap.k.mixByTrust(
       acc.ptr + c * acc.planeBytes + at,

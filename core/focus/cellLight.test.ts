@@ -3,17 +3,17 @@ import type { LogPyramid } from "../align/logPyramid";
 import { random } from "../simulate/random";
 import { CELL, cellLight, compareCells, type CellLight } from "./cellLight";
 
-const W = 160,
-  H = 120,
-  IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+const W = 160;
+const H = 120;
+const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 /** Cells of log luminance told by place; where `known` says no, there is no vote. */
 function cells(
   log: (x: number, y: number) => number,
   known: (x: number, y: number) => boolean = () => true,
 ): CellLight {
-  const heap = Heap.local(1e6),
-    L = heap.alloc(W * H * 4),
-    V = heap.alloc(W * H * 4);
+  const heap = Heap.local(1e6);
+  const L = heap.alloc(W * H * 4);
+  const V = heap.alloc(W * H * 4);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++) {
       heap.f32(L, W * H)[y * W + x] = log(x, y);
@@ -37,28 +37,28 @@ const differences = (
 };
 
 test("blur moves light about within a cell but leaves its mean: the same scene sharp and soft differs by no more than is explained", () => {
-  const rnd = random(3),
-    dots = Float32Array.from({ length: W * H }, () => rnd()),
-    at = (x: number, y: number): number =>
-      dots[Math.max(0, Math.min(H - 1, y)) * W + Math.max(0, Math.min(W - 1, x))]!;
-  const sharp = cells((x, y) => Math.log2(0.1 + at(x, y))),
-    soft = cells((x, y) => {
-      let s = 0;
-      for (let v = -2; v <= 2; v++) for (let u = -2; u <= 2; u++) s += 0.1 + at(x + u, y + v);
-      return Math.log2(s / 25);
-    });
-  const found = differences(sharp, soft),
-    unexplained = found.filter((d) => Math.abs(d.brighter) > d.explained);
+  const rnd = random(3);
+  const dots = Float32Array.from({ length: W * H }, () => rnd());
+  const at = (x: number, y: number): number =>
+    dots[Math.max(0, Math.min(H - 1, y)) * W + Math.max(0, Math.min(W - 1, x))]!;
+  const sharp = cells((x, y) => Math.log2(0.1 + at(x, y)));
+  const soft = cells((x, y) => {
+    let s = 0;
+    for (let v = -2; v <= 2; v++) for (let u = -2; u <= 2; u++) s += 0.1 + at(x + u, y + v);
+    return Math.log2(s / 25);
+  });
+  const found = differences(sharp, soft);
+  const unexplained = found.filter((d) => Math.abs(d.brighter) > d.explained);
   expect(found.length).toBe((W / CELL - 2) * (H / CELL - 2));
   expect(unexplained.length).toBeLessThan(0.05 * found.length);
 });
 
 test("a brighter frame is brighter in every cell by its EV, and what moved in is told where it is", () => {
-  const even = cells(() => -3),
-    brighter = differences(
-      even,
-      cells(() => -2.4),
-    );
+  const even = cells(() => -3);
+  const brighter = differences(
+    even,
+    cells(() => -2.4),
+  );
   for (const d of brighter) expect(d.brighter).toBeCloseTo(0.6, 3);
   const moved = differences(
     even,
@@ -69,10 +69,10 @@ test("a brighter frame is brighter in every cell by its EV, and what moved in is
 });
 
 test("cells follow the frame's motion, and those that are not known or not there say nothing", () => {
-  const slope = (x: number): number => -4 + x / 40,
-    shift = 2 * CELL,
-    a = cells((x) => slope(x)),
-    b = cells((x) => slope(x - shift));
+  const slope = (x: number): number => -4 + x / 40;
+  const shift = 2 * CELL;
+  const a = cells((x) => slope(x));
+  const b = cells((x) => slope(x - shift));
   for (const d of differences(a, b, [1, 0, shift, 0, 1, 0, 0, 0, 1]))
     expect(Math.abs(d.brighter)).toBeLessThan(0.02);
   expect(differences(a, b, [1, 0, shift, 0, 1, 0, 0, 0, 1]).every((d) => d.x < W - shift)).toBe(

@@ -13,27 +13,27 @@ export interface CellLight {
 /** Side of a cell in px of the reduced frame: wider than the blur of a step. */
 export const CELL = 8;
 /** EV that noise may put between two cells; share of the contrast round a cell that a step of focus may move into it or out of it. */
-const NOISE_EV = 0.08,
-  BLUR = 0.4;
+const NOISE_EV = 0.08;
+const BLUR = 0.4;
 /** Below this, light is noise. */
 const DARK = 2 ** -9;
 
 /** Mean light of each cell of a frame. */
 export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLight {
-  const { w: across, h: down, log, vote } = finest!,
-    mark = heap.mark(),
-    lit = heap.alloc(across * down * 4 + 16),
-    w = Math.floor(across / CELL),
-    h = Math.floor(down / CELL),
-    light = new Float32Array(w * h),
-    known = new Uint8Array(w * h);
+  const { w: across, h: down, log, vote } = finest!;
+  const mark = heap.mark();
+  const lit = heap.alloc(across * down * 4 + 16);
+  const w = Math.floor(across / CELL);
+  const h = Math.floor(down / CELL);
+  const light = new Float32Array(w * h);
+  const known = new Uint8Array(w * h);
   heap.k.lightOf(log, across * down, 1, lit);
-  const Y = heap.f32(lit, across * down),
-    V = heap.f32(vote, across * down);
+  const Y = heap.f32(lit, across * down);
+  const V = heap.f32(vote, across * down);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      let sum = 0,
-        votes = 0;
+      let sum = 0;
+      let votes = 0;
       for (let v = 0; v < CELL; v++)
         for (let u = 0; u < CELL; u++) {
           const i = (y * CELL + v) * across + x * CELL + u;
@@ -61,10 +61,10 @@ export function compareCells(
 ): void {
   for (let y = 1; y < a.h - 1; y++)
     for (let x = 1; x < a.w - 1; x++) {
-      const i = y * a.w + x,
-        [px, py] = [(x + 0.5) * CELL, (y + 0.5) * CELL],
-        [bx, by] = project(onward, px, py),
-        there = sampled(b, bx / CELL - 0.5, by / CELL - 0.5);
+      const i = y * a.w + x;
+      const [px, py] = [(x + 0.5) * CELL, (y + 0.5) * CELL];
+      const [bx, by] = project(onward, px, py);
+      const there = sampled(b, bx / CELL - 0.5, by / CELL - 0.5);
       if (!a.known[i] || there === undefined) continue;
       const contrast = Math.max(
         contrastAt(a, x, y),
@@ -88,8 +88,8 @@ export function explainedShare(
   onward: Matrix3,
   flicker: number,
 ): number {
-  let all = 0,
-    within = 0;
+  let all = 0;
+  let within = 0;
   compareCells(a, b, onward, (_x, _y, _bx, _by, brighter, explained) => {
     all++;
     if (Math.abs(brighter - flicker) < explained) within++;
@@ -99,11 +99,11 @@ export function explainedShare(
 
 /** Light between four cells; nothing where one of them is not known. */
 function sampled({ w, h, light, known }: CellLight, x: number, y: number): number | undefined {
-  const u = Math.floor(x),
-    v = Math.floor(y),
-    i = v * w + u,
-    fx = x - u,
-    fy = y - v;
+  const u = Math.floor(x);
+  const v = Math.floor(y);
+  const i = v * w + u;
+  const fx = x - u;
+  const fy = y - v;
   if (
     u < 0 ||
     v < 0 ||
@@ -120,8 +120,8 @@ function sampled({ w, h, light, known }: CellLight, x: number, y: number): numbe
 
 /** EV between the brightest and the darkest of the nine cells round a place. */
 function contrastAt({ w, h, light }: CellLight, x: number, y: number): number {
-  let low = Infinity,
-    high = DARK;
+  let low = Infinity;
+  let high = DARK;
   for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++)
     for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) {
       const l = light[v * w + u]!;

@@ -19,16 +19,16 @@ export function depthGrid(
   w: number,
   h: number,
 ): DepthGrid {
-  const side = Math.max(1, Math.ceil(Math.max(w, h) / LONG_EDGE)),
-    width = Math.max(1, Math.floor(w / side)),
-    height = Math.max(1, Math.floor(h / side)),
-    across = Math.min(side, w),
-    down = Math.min(side, h);
+  const side = Math.max(1, Math.ceil(Math.max(w, h) / LONG_EDGE));
+  const width = Math.max(1, Math.floor(w / side));
+  const height = Math.max(1, Math.floor(h / side));
+  const across = Math.min(side, w);
+  const down = Math.min(side, h);
   const means = (plane: Float32Array): Float32Array =>
     Float32Array.from({ length: width * height }, (_, i) => {
       let sum = 0;
-      const left = (i % width) * side,
-        top = Math.floor(i / width) * side;
+      const left = (i % width) * side;
+      const top = Math.floor(i / width) * side;
       for (let y = top; y < top + down; y++)
         for (let x = left; x < left + across; x++) sum += plane[y * w + x]!;
       return sum / (across * down);
@@ -55,8 +55,8 @@ export function partOf(
   { width, height, ...cells }: DepthGrid,
   part: { x: number; y: number; width: number; height: number },
 ): DepthGrid {
-  const [left, w] = cellsIn(part.x, part.width, width),
-    [top, h] = cellsIn(part.y, part.height, height);
+  const [left, w] = cellsIn(part.x, part.width, width);
+  const [top, h] = cellsIn(part.y, part.height, height);
   const [places, known] = [cells.places, cells.known].map((all) =>
     Float32Array.from(
       { length: w * h },

@@ -3,49 +3,49 @@ import { random } from "../simulate/random";
 import { depthGrid, isGuess, partOf, shareKnown } from "./depthGrid";
 import { depthMap, depthScratch, peakBeside } from "./depthMap";
 
-const W = 120,
-  H = 80,
-  n = W * H,
-  rnd = random(5);
+const W = 120;
+const H = 80;
+const n = W * H;
+const rnd = random(5);
 /** A slope from place 0 to 20, before which a thing stands at place 3; half of the slope has no texture. */
 const truth = Float32Array.from({ length: n }, (_, i) => {
-  const x = i % W,
-    y = Math.floor(i / W);
+  const x = i % W;
+  const y = Math.floor(i / W);
   return x > 50 && x < 64 && y > 20 && y < 66 ? 3 : 20 * (y / H);
 });
 const standing = (i: number): boolean => truth[i] === 3 && i % W > 50 && i % W < 64;
 const textured = (i: number): boolean => standing(i) || (i % W) % 30 > 12 || rnd() < 0.15;
 
 test("places without texture take the depth round them, single wrong ones are drawn in, and an edge keeps its step", () => {
-  const heap = Heap.local(depthScratch(n) * 2 + 4e6),
-    place = new Float32Array(n),
-    best = new Float32Array(n),
-    mean = new Float32Array(n);
+  const heap = Heap.local(depthScratch(n) * 2 + 4e6);
+  const place = new Float32Array(n);
+  const best = new Float32Array(n);
+  const mean = new Float32Array(n);
   for (let i = 0; i < n; i++) {
-    const sharp = textured(i),
-      wrong = rnd() < 0.04;
+    const sharp = textured(i);
+    const wrong = rnd() < 0.04;
     place[i] = sharp && !wrong ? Math.round(truth[i]!) : Math.floor(rnd() * 21);
     best[i] = sharp ? 1e-3 * (0.5 + rnd()) : 2e-6 * (0.8 + 0.4 * rnd());
     mean[i] = best[i]! / (sharp ? 6 : 1.3);
   }
   const guide = Float32Array.from(
-      { length: n },
-      (_, i) => (standing(i) ? 0.15 : 0.6) + 0.02 * rnd(),
-    ),
-    { depth, trust, known } = depthMap(heap, {
-      width: W,
-      height: H,
-      place,
-      beside: new Float32Array(n),
-      best,
-      mean,
-      guide,
-    });
-  const inside: number[] = [],
-    edge: number[] = [];
+    { length: n },
+    (_, i) => (standing(i) ? 0.15 : 0.6) + 0.02 * rnd(),
+  );
+  const { depth, trust, known } = depthMap(heap, {
+    width: W,
+    height: H,
+    place,
+    beside: new Float32Array(n),
+    best,
+    mean,
+    guide,
+  });
+  const inside: number[] = [];
+  const edge: number[] = [];
   for (let i = 0; i < n; i++) {
-    const x = i % W,
-      near = x > 46 && x < 68 && !(x > 53 && x < 61);
+    const x = i % W;
+    const near = x > 46 && x < 68 && !(x > 53 && x < 61);
     (near ? edge : inside).push(Math.abs(depth[i]! - truth[i]!));
   }
   const rms = (e: number[]): number => Math.sqrt(e.reduce((s, v) => s + v * v, 0) / e.length);
@@ -57,12 +57,12 @@ test("places without texture take the depth round them, single wrong ones are dr
 
 test("depth is known where what is sharp agrees, and a guess where nothing is sharp or noise alone peaks anywhere", () => {
   // columns: texture; nothing, each frame as sharp as all; peaks of noise at any place
-  const heap = Heap.local(depthScratch(n) * 2 + 4e6),
-    third = (i: number): number => Math.floor((3 * (i % W)) / W),
-    sharp = (i: number): boolean => third(i) !== 1 && rnd() < 0.4;
-  const place = new Float32Array(n),
-    best = new Float32Array(n).fill(2e-3),
-    mean = new Float32Array(n);
+  const heap = Heap.local(depthScratch(n) * 2 + 4e6);
+  const third = (i: number): number => Math.floor((3 * (i % W)) / W);
+  const sharp = (i: number): boolean => third(i) !== 1 && rnd() < 0.4;
+  const place = new Float32Array(n);
+  const best = new Float32Array(n).fill(2e-3);
+  const mean = new Float32Array(n);
   for (let i = 0; i < n; i++) {
     const told = sharp(i);
     place[i] = third(i) === 0 ? 7 : Math.floor(rnd() * 21);
@@ -105,11 +105,11 @@ test("sharpness that peaks between two frames is told where it does, and nothing
 });
 
 test("a slope is told between frames: its peaks lie nearer to it than the frames do, and its cells hold their means", () => {
-  const heap = Heap.local(depthScratch(n) * 2 + 4e6),
-    slope = Float32Array.from({ length: n }, (_, i) => 1 + 6 * (Math.floor(i / W) / H)),
-    place = slope.map((v) => Math.round(v)),
-    bell = (i: number, k: number): number =>
-      1e-3 * Math.exp(-((slope[i]! - place[i]! - k) ** 2) / 2);
+  const heap = Heap.local(depthScratch(n) * 2 + 4e6);
+  const slope = Float32Array.from({ length: n }, (_, i) => 1 + 6 * (Math.floor(i / W) / H));
+  const place = slope.map((v) => Math.round(v));
+  const bell = (i: number, k: number): number =>
+    1e-3 * Math.exp(-((slope[i]! - place[i]! - k) ** 2) / 2);
   const { depth, peak } = depthMap(heap, {
     width: W,
     height: H,
@@ -120,17 +120,17 @@ test("a slope is told between frames: its peaks lie nearer to it than the frames
     guide: Float32Array.from({ length: n }, () => 0.4 + 0.05 * rnd()),
   });
   const off = (d: Float32Array): number => {
-    let s = 0,
-      m = 0;
+    let s = 0;
+    let m = 0;
     for (let i = 8 * W; i < n - 8 * W; i++, m++) s += (d[i]! - slope[i]!) ** 2;
     return Math.sqrt(s / m);
   };
   expect(off(peak)).toBeLessThan(0.05);
   expect(off(depth)).toBeGreaterThan(3 * off(peak));
-  const known = new Float32Array(n).fill(1),
-    long = Float32Array.from({ length: 1000 * 10 }, (_, i) => i % 1000),
-    grid = depthGrid({ peak: slope, known }, W, H),
-    coarse = depthGrid({ peak: long, known: long.map((v) => v / 1000) }, 1000, 10);
+  const known = new Float32Array(n).fill(1);
+  const long = Float32Array.from({ length: 1000 * 10 }, (_, i) => i % 1000);
+  const grid = depthGrid({ peak: slope, known }, W, H);
+  const coarse = depthGrid({ peak: long, known: long.map((v) => v / 1000) }, 1000, 10);
   expect([grid.width, grid.height, [...grid.places]]).toEqual([W, H, [...slope]]);
   expect([coarse.width, coarse.height]).toEqual([333, 3]);
   expect([...coarse.places.subarray(0, 3)]).toEqual([1, 4, 7]);

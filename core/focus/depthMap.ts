@@ -39,18 +39,18 @@ export interface DepthMap {
 /** The place of a sample that no frame shows. */
 export const NONE = -1;
 /** A peak this many times the mean over all frames begins to be one, and this many times more is one surely: over so few px noise alone reaches 1.4. */
-const PEAK_FROM = 1.48,
-  PEAK_OVER = 1.2;
+const PEAK_FROM = 1.48;
+const PEAK_OVER = 1.2;
 /** Share of a coarser level's word where a sample says nothing by itself. */
 const FILL = 0.1;
 /** How little of that it takes, as a mean over 5 x 5 samples. */
 const AGAINST = 10;
 /** Radius of the windows whose sharpness tells a depth, and how much of it, as a mean over them, tells it by half. */
-const AROUND = 8,
-  ENOUGH = 0.02;
+const AROUND = 8;
+const ENOUGH = 0.02;
 /** Radius of the windows in which depth is a line in the picture's greys, and what grey differences count as edges. */
-const WINDOW = 3,
-  EPS = 3e-4;
+const WINDOW = 3;
+const EPS = 3e-4;
 
 /**
  * A regularised map of depth from where frames were sharpest: samples without texture take their neighbours' depth, single
@@ -62,19 +62,19 @@ export function depthMap(
   heap: Heap,
   { width: w, height: h, place, beside, best, mean, guide }: DepthInput,
 ): DepthMap {
-  const n = w * h,
-    outer = heap.mark(),
-    logBest = heap.put(best.map((v) => Math.log2(v + 1e-12)));
-  const [floor] = quantiles(heap, logBest, n, [0.1]) as [number],
-    noise = 3 * 2 ** floor;
+  const n = w * h;
+  const outer = heap.mark();
+  const logBest = heap.put(best.map((v) => Math.log2(v + 1e-12)));
+  const [floor] = quantiles(heap, logBest, n, [0.1]) as [number];
+  const noise = 3 * 2 ** floor;
   const sure = best.map((v, i) =>
     place[i]! <= NONE
       ? 0
       : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) *
         (v / (v + noise)),
   );
-  let depth = pulled(heap, place, sure, w, h),
-    held = sure;
+  let depth = pulled(heap, place, sure, w, h);
+  let held = sure;
   for (let round = 0; round < 2; round++) {
     depth = guided(heap, depth, held, guide, w, h);
     // what stands alone against all round it is noise, or the haze of something before it
@@ -99,17 +99,17 @@ export function depthMap(
   );
   // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong about it
   const against = around(
-      heap,
-      sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5))),
-      w,
-      h,
-      2,
-    ),
-    trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
-  const all = around(heap, sure, w, h, AROUND),
-    known = around(heap, held, w, h, AROUND).map((v, i) =>
-      Math.min(1, Math.max(0, v / (all[i]! + ENOUGH))),
-    );
+    heap,
+    sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5))),
+    w,
+    h,
+    2,
+  );
+  const trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
+  const all = around(heap, sure, w, h, AROUND);
+  const known = around(heap, held, w, h, AROUND).map((v, i) =>
+    Math.min(1, Math.max(0, v / (all[i]! + ENOUGH))),
+  );
   heap.release(outer);
   return { depth, peak, trust, known };
 }
@@ -121,8 +121,8 @@ function around(
   h: number,
   radius: number,
 ): Float32Array {
-  const mark = heap.mark(),
-    out = heap.f32(boxMean(heap, heap.put(values), w, h, radius), w * h).slice();
+  const mark = heap.mark();
+  const out = heap.f32(boxMean(heap, heap.put(values), w, h, radius), w * h).slice();
   heap.release(mark);
   return out;
 }
@@ -134,8 +134,8 @@ function around(
  */
 export function peakBeside(lower: number, best: number, upper: number): number {
   if (!(lower > 0 && upper > 0 && best > 0)) return 0;
-  const a = Math.min(0, Math.log(lower / best)),
-    c = Math.min(0, Math.log(upper / best));
+  const a = Math.min(0, Math.log(lower / best));
+  const c = Math.min(0, Math.log(upper / best));
   return a + c < -FLAT ? (a - c) / (2 * (a + c)) : 0;
 }
 /** Three that differ by less than this have no top. */
@@ -152,21 +152,21 @@ function pulled(
   w: number,
   h: number,
 ): Float32Array {
-  const mark = heap.mark(),
-    shape = pyramidShape(w, h),
-    { levels } = shape,
-    n = w * h,
-    sums = heap.alloc(shape.bytes),
-    counts = heap.alloc(shape.bytes),
-    row = heap.alloc(w * 4 + 64),
-    s = heap.f32(sums, n);
+  const mark = heap.mark();
+  const shape = pyramidShape(w, h);
+  const { levels } = shape;
+  const n = w * h;
+  const sums = heap.alloc(shape.bytes);
+  const counts = heap.alloc(shape.bytes);
+  const row = heap.alloc(w * 4 + 64);
+  const s = heap.f32(sums, n);
   for (let i = 0; i < n; i++) s[i] = values[i]! * weights[i]!;
   heap.f32(counts, n).set(weights);
   for (const p of [sums, counts]) reduceAll(heap, p, shape);
   for (let k = levels.length - 1; k >= 0; k--) {
-    const l = levels[k]!,
-      q = heap.f32(counts + l.at, l.w * l.h),
-      coarser = levels[k + 1];
+    const l = levels[k]!;
+    const q = heap.f32(counts + l.at, l.w * l.h);
+    const coarser = levels[k + 1];
     if (coarser)
       heap.k.pyrUp(sums + coarser.at, l.w, l.h, sums + l.at, sums + l.at, FILL, row, 0, l.h);
     for (let i = 0; i < q.length; i++) q[i] = coarser ? q[i]! + FILL : Math.max(1e-9, q[i]!);
@@ -186,22 +186,22 @@ function guided(
   w: number,
   h: number,
 ): Float32Array {
-  const mark = heap.mark(),
-    out = heap
-      .f32(
-        guidedFilter(
-          heap,
-          heap.put(values),
-          heap.put(guide),
-          w,
-          h,
-          WINDOW,
-          EPS,
-          heap.put(weights.map((v) => v + 1e-3)),
-        ),
-        w * h,
-      )
-      .slice();
+  const mark = heap.mark();
+  const out = heap
+    .f32(
+      guidedFilter(
+        heap,
+        heap.put(values),
+        heap.put(guide),
+        w,
+        h,
+        WINDOW,
+        EPS,
+        heap.put(weights.map((v) => v + 1e-3)),
+      ),
+      w * h,
+    )
+    .slice();
   heap.release(mark);
   return out;
 }

@@ -2,19 +2,19 @@ import { Heap } from "../../kernels/heap";
 import { normal, random } from "../simulate/random";
 import { displacedEdges, inReference } from "./displacedEdges";
 
-const W = 480,
-  H = 320,
-  heap = Heap.local(W * H * 64),
-  I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-const rnd = random(9),
-  grain = Float32Array.from({ length: 61 * 41 }, () => rnd());
+const W = 480;
+const H = 320;
+const heap = Heap.local(W * H * 64);
+const I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+const rnd = random(9);
+const grain = Float32Array.from({ length: 61 * 41 }, () => rnd());
 /** Soft cloth, px of 8. */
 const cloth = (x: number, y: number): number => {
-  const u = Math.max(0, Math.min(59.99, x / 8)),
-    v = Math.max(0, Math.min(39.99, y / 8)),
-    i = Math.floor(v) * 61 + Math.floor(u),
-    a = u % 1,
-    b = v % 1;
+  const u = Math.max(0, Math.min(59.99, x / 8));
+  const v = Math.max(0, Math.min(39.99, y / 8));
+  const i = Math.floor(v) * 61 + Math.floor(u);
+  const a = u % 1;
+  const b = v % 1;
   return (
     0.25 +
     0.4 *
@@ -27,11 +27,11 @@ const right = (x: number, edge: number): number => Math.max(0, Math.min(1, x + 1
 
 /** Cloth with a dark stalk 12 px wide whose left edge lies at `left`, the whole moved by `shift`, blurred to both sides and noisy. */
 function frame(left: number, blur: number, shift: number, light: number, seed: number) {
-  const gauss = normal(random(seed)),
-    at = (x: number, y: number): number => {
-      const s = y > 60 && y < 260 ? right(x - shift, left) - right(x - shift, left + 12) : 0;
-      return light * (cloth(x - shift, y) * (1 - s) + 0.04 * s);
-    };
+  const gauss = normal(random(seed));
+  const at = (x: number, y: number): number => {
+    const s = y > 60 && y < 260 ? right(x - shift, left) - right(x - shift, left + 12) : 0;
+    return light * (cloth(x - shift, y) * (1 - s) + 0.04 * s);
+  };
   const log = Float32Array.from({ length: W * H }, (_, i) => {
     let sum = 0;
     for (let u = -blur; u <= blur; u++) sum += at((i % W) + u, Math.floor(i / W));
@@ -49,10 +49,10 @@ function found(
   offset = 0,
   scale = 2,
 ) {
-  const mark = heap.mark(),
-    out = displacedEdges(heap, [frame(...a), frame(...b)], offset, onward, scale).map((area) =>
-      inReference(area, I, [3, 4], scale),
-    );
+  const mark = heap.mark();
+  const out = displacedEdges(heap, [frame(...a), frame(...b)], offset, onward, scale).map((area) =>
+    inReference(area, I, [3, 4], scale),
+  );
   heap.release(mark);
   return out;
 }
@@ -79,20 +79,20 @@ test("focus that comes and goes, a frame that was shifted as was found, light th
 });
 
 test("plain ground and noise tell of nothing", () => {
-  const mark = heap.mark(),
-    noise = (seed: number) => {
-      const gauss = normal(random(seed));
-      return {
-        levels: [
-          {
-            w: W,
-            h: H,
-            log: heap.put(Float32Array.from({ length: W * H }, () => -2 + 0.05 * gauss())),
-            vote: heap.put(new Float32Array(W * H).fill(0.9)),
-          },
-        ],
-      };
+  const mark = heap.mark();
+  const noise = (seed: number) => {
+    const gauss = normal(random(seed));
+    return {
+      levels: [
+        {
+          w: W,
+          h: H,
+          log: heap.put(Float32Array.from({ length: W * H }, () => -2 + 0.05 * gauss())),
+          vote: heap.put(new Float32Array(W * H).fill(0.9)),
+        },
+      ],
     };
+  };
   expect(displacedEdges(heap, [noise(3), noise(4)], 0, I, 4)).toEqual([]);
   heap.release(mark);
 });

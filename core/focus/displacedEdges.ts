@@ -23,21 +23,21 @@ export interface DisplacedEdges {
 }
 
 /** Side of the blocks that are summed, px of the reduced frame; a cell is two by two of them, and cells overlap by half. */
-const BLOCK = 12,
-  CELL = 2 * BLOCK;
+const BLOCK = 12;
+const CELL = 2 * BLOCK;
 /** Full-size and reduced px from which on an edge is seen twice; in standard errors; cells of the smallest area. */
-const SEEN = 1.5,
-  TOLD = 0.3,
-  CERTAIN = 6,
-  SMALLEST = 2;
+const SEEN = 1.5;
+const TOLD = 0.3;
+const CERTAIN = 6;
+const SMALLEST = 2;
 /** Px at the frame's border that have no slope. */
 const RIM = 2;
 /** Px of the reduced frame beyond which a first-order step does not reach. */
 const REACH = 2.5;
 /** Votes below this say nothing; variance, as a share of squared light, that no cell falls short of, for neighbouring px err together. */
-const LEAST_VOTE = 0.3,
-  MODEL_VARIANCE = 0.014 ** 2,
-  ALIKE = 4;
+const LEAST_VOTE = 0.3;
+const MODEL_VARIANCE = 0.014 ** 2;
+const ALIKE = 4;
 
 /**
  * Edges that moved against the rest between two neighbours along the focus travel, as with wind, a leg, or the parallax of
@@ -56,18 +56,18 @@ export function displacedEdges(
   onward: Matrix3,
   scale: number,
 ): EdgeArea[] {
-  const { w, h, log, vote } = first.levels[0]!,
-    other = second.levels[0]!,
-    mark = heap.mark(),
-    [a, b] = [heap.alloc(w * h * 4 + 16), heap.alloc(w * h * 4 + 16)];
+  const { w, h, log, vote } = first.levels[0]!;
+  const other = second.levels[0]!;
+  const mark = heap.mark();
+  const [a, b] = [heap.alloc(w * h * 4 + 16), heap.alloc(w * h * 4 + 16)];
   heap.k.lightOf(log, w * h, 1, a);
   heap.k.lightOf(other.log, w * h, 2 ** offset, b);
-  const blocks = Math.max(1, Math.floor((w - 2 * RIM) / BLOCK)),
-    lines = Math.max(1, Math.floor((h - 2 * RIM) / BLOCK)),
-    across = blocks - 1,
-    down = lines - 1,
-    far = new Float32Array(across * down),
-    out = heap.alloc(blocks * lines * SUMS * 8);
+  const blocks = Math.max(1, Math.floor((w - 2 * RIM) / BLOCK));
+  const lines = Math.max(1, Math.floor((h - 2 * RIM) / BLOCK));
+  const across = blocks - 1;
+  const down = lines - 1;
+  const far = new Float32Array(across * down);
+  const out = heap.alloc(blocks * lines * SUMS * 8);
   heap.k.blockSlopes(
     a,
     vote,
@@ -83,12 +83,12 @@ export function displacedEdges(
     LEAST_VOTE,
     out,
   );
-  const sums = heap.f64(out, blocks * lines * SUMS),
-    cell = new Float64Array(SUMS);
+  const sums = heap.f64(out, blocks * lines * SUMS);
+  const cell = new Float64Array(SUMS);
   for (let v = 0; v < down; v++)
     for (let u = 0; u < across; u++) {
-      const i = (v * blocks + u) * SUMS,
-        below = i + blocks * SUMS;
+      const i = (v * blocks + u) * SUMS;
+      const below = i + blocks * SUMS;
       for (let c = 0; c < SUMS; c++)
         cell[c] = sums[i + c]! + sums[i + SUMS + c]! + sums[below + c]! + sums[below + SUMS + c]!;
       far[v * across + u] = shiftOf(cell);
@@ -116,10 +116,10 @@ export function inReference(
   frames: [number, number],
   scale: number,
 ): DisplacedEdges {
-  const [left, top] = project(home, x0, y0),
-    [right, bottom] = project(home, x1, y1),
-    x = Math.max(0, left),
-    y = Math.max(0, top);
+  const [left, top] = project(home, x0, y0);
+  const [right, bottom] = project(home, x1, y1);
+  const x = Math.max(0, left);
+  const y = Math.max(0, top);
   return {
     x: Math.round(x * scale),
     y: Math.round(y * scale),
@@ -157,24 +157,24 @@ function shiftOf(sums: Float64Array): number {
       number,
     ];
   if (n < (CELL * CELL) / 2) return 0;
-  const turn = 0.5 * Math.atan2(2 * xy, xx - yy),
-    c = Math.cos(turn),
-    q = Math.sin(turn);
-  const gg = c * c * xx + 2 * c * q * xy + q * q * yy,
-    gl = c * xl + q * yl,
-    g1 = c * x1 + q * y1,
-    ge = c * xe + q * ye;
+  const turn = 0.5 * Math.atan2(2 * xy, xx - yy);
+  const c = Math.cos(turn);
+  const q = Math.sin(turn);
+  const gg = c * c * xx + 2 * c * q * xy + q * q * yy;
+  const gl = c * xl + q * yl;
+  const g1 = c * x1 + q * y1;
+  const ge = c * xe + q * ye;
   const A = (): number[][] => [
-      [gg, gl, g1],
-      [gl, ll, l1],
-      [g1, l1, n],
-    ],
-    b = [ge, le, e1],
-    found = solveSymmetric(A(), b),
-    inverse = solveSymmetric(A(), [1, 0, 0]);
+    [gg, gl, g1],
+    [gl, ll, l1],
+    [g1, l1, n],
+  ];
+  const b = [ge, le, e1];
+  const found = solveSymmetric(A(), b);
+  const inverse = solveSymmetric(A(), [1, 0, 0]);
   if (!found || !inverse) return 0;
-  const rest = Math.max(0, ee - found[0]! * ge - found[1]! * le - found[2]! * e1),
-    variance = (rest / n + MODEL_VARIANCE * (light / n) ** 2) * ALIKE;
+  const rest = Math.max(0, ee - found[0]! * ge - found[1]! * le - found[2]! * e1);
+  const variance = (rest / n + MODEL_VARIANCE * (light / n) ** 2) * ALIKE;
   const far = Math.abs(found[0]!);
   return far < REACH && far > CERTAIN * Math.sqrt(variance * inverse[0]!) && rest < 0.7 * ee
     ? far

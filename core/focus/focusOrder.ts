@@ -26,16 +26,16 @@ export function focusOrder(
   maps: readonly SharpMap[],
   distances: readonly (number | undefined)[] = [],
 ): FocusOrder {
-  const n = maps.length,
-    cells = maps[0]?.values.length ?? 0,
-    given = maps.map((_, i) => i);
+  const n = maps.length;
+  const cells = maps[0]?.values.length ?? 0;
+  const given = maps.map((_, i) => i);
   if (n < 3)
     return { order: given, from: "given", told: { order: given, from: "given" }, blurred: [] };
-  const apart = differences(maps.map(spread)),
-    way = (o: readonly number[]): number => wayThrough(apart, o),
-    told = byDistance(given, distances);
-  const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given",
-    first = from === "distances" ? told! : given;
+  const apart = differences(maps.map(spread));
+  const way = (o: readonly number[]): number => wayThrough(apart, o);
+  const told = byDistance(given, distances);
+  const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given";
+  const first = from === "distances" ? told! : given;
   const found = [
     first,
     ...Array.from({ length: Math.min(n, 8) }, (_, k) =>
@@ -45,9 +45,9 @@ export function focusOrder(
     .map((start) => shortened(apart, start))
     .reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
   const better =
-      !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first),
-    order = better ? found : [...first],
-    relative = relativeSharpness(maps);
+    !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first);
+  const order = better ? found : [...first];
+  const relative = relativeSharpness(maps);
   if (order.indexOf(0) > order.indexOf(n - 1)) order.reverse();
   const best = relative.map((r) => [...r].sort((p, q) => q - p)[Math.floor(cells * 0.02)]!);
   return {
@@ -67,8 +67,8 @@ export function settledOrder(
   { order, from, told }: Pick<FocusOrder, "order" | "from" | "told">,
 ): Pick<FocusOrder, "order" | "from"> {
   if (from !== "pixels") return { order, from };
-  const apart = differences(laid),
-    found = shortened(apart, order);
+  const apart = differences(laid);
+  const found = shortened(apart, order);
   return wayThrough(apart, found) < SHORTER * wayThrough(apart, told.order)
     ? { order: found, from }
     : told;
@@ -91,13 +91,13 @@ function byDistance(
 /** How differently two frames are sharp over the picture: the angle between their sharpness in all cells that the focus changes, in radians. */
 function differences(maps: readonly SharpMap[]): number[][] {
   const top = Float32Array.from(maps[0]!.values, (_, c) =>
-      Math.max(...maps.map((m) => m.values[c]!)),
-    ),
-    cells = [...top.keys()].filter(
-      (c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > CHANGES,
-    );
-  const relative = relativeSharpness(maps).map((r) => cells.map((c) => r[c]!)),
-    lengths = relative.map((r) => Math.hypot(...r, 1e-6));
+    Math.max(...maps.map((m) => m.values[c]!)),
+  );
+  const cells = [...top.keys()].filter(
+    (c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > CHANGES,
+  );
+  const relative = relativeSharpness(maps).map((r) => cells.map((c) => r[c]!));
+  const lengths = relative.map((r) => Math.hypot(...r, 1e-6));
   return relative.map((a, i) =>
     relative.map((b, j) =>
       i === j
@@ -119,13 +119,13 @@ function spread({ width: w, height: h, values }: SharpMap): SharpMap {
     width: w,
     height: h,
     values: values.map((_, i) => {
-      let sum = 0,
-        all = 0;
+      let sum = 0;
+      let all = 0;
       for (let v = -1; v <= 1; v++)
         for (let u = -1; u <= 1; u++) {
-          const x = (i % w) + u,
-            y = Math.floor(i / w) + v,
-            share = (u ? 1 : 2) * (v ? 1 : 2);
+          const x = (i % w) + u;
+          const y = Math.floor(i / w) + v;
+          const share = (u ? 1 : 2) * (v ? 1 : 2);
           if (x >= 0 && y >= 0 && x < w && y < h) {
             sum += share * light[y * w + x]!;
             all += share;
@@ -137,12 +137,12 @@ function spread({ width: w, height: h, values }: SharpMap): SharpMap {
 }
 
 function nearestFirst(apart: readonly (readonly number[])[], start: number): number[] {
-  const order = [start],
-    left = new Set(apart.keys());
+  const order = [start];
+  const left = new Set(apart.keys());
   left.delete(start);
   while (left.size) {
-    const row = apart[order.at(-1)!]!,
-      next = [...left].reduce((best, i) => (row[i]! < row[best]! ? i : best));
+    const row = apart[order.at(-1)!]!;
+    const next = [...left].reduce((best, i) => (row[i]! < row[best]! ? i : best));
     order.push(next);
     left.delete(next);
   }
@@ -150,9 +150,9 @@ function nearestFirst(apart: readonly (readonly number[])[], start: number): num
 }
 
 function shortened(apart: readonly (readonly number[])[], start: readonly number[]): number[] {
-  const n = start.length,
-    d = (a: number | undefined, b: number | undefined): number =>
-      a === undefined || b === undefined ? 0 : apart[a]![b]!;
+  const n = start.length;
+  const d = (a: number | undefined, b: number | undefined): number =>
+    a === undefined || b === undefined ? 0 : apart[a]![b]!;
   let order = [...start];
   for (let better = true; better;) {
     better = false;
@@ -168,12 +168,12 @@ function shortened(apart: readonly (readonly number[])[], start: readonly number
       }
     for (let size = 1; size <= 3; size++)
       for (let i = 0; i + size <= n; i++) {
-        const part = order.slice(i, i + size),
-          rest = [...order.slice(0, i), ...order.slice(i + size)],
-          freed =
-            d(order[i - 1], part[0]) +
-            d(part.at(-1), order[i + size]) -
-            d(order[i - 1], order[i + size]);
+        const part = order.slice(i, i + size);
+        const rest = [...order.slice(0, i), ...order.slice(i + size)];
+        const freed =
+          d(order[i - 1], part[0]) +
+          d(part.at(-1), order[i + size]) -
+          d(order[i - 1], order[i + size]);
         for (let j = 0; j <= rest.length; j++)
           for (const p of [part, [...part].reverse()]) {
             if (
@@ -200,9 +200,9 @@ const relativeSharpness = (maps: readonly SharpMap[]): Float32Array[] => {
 };
 /** How far two frames are sharp at the same places, 0 to 1. */
 const likeness = (a: Float32Array, b: Float32Array): number => {
-  let ab = 0,
-    aa = 0,
-    bb = 0;
+  let ab = 0;
+  let aa = 0;
+  let bb = 0;
   for (let c = 0; c < a.length; c++) {
     ab += a[c]! * b[c]!;
     aa += a[c]! ** 2;
@@ -216,11 +216,11 @@ const GAP = 0.4;
 /** Frames this much alike show the same focus twice, whenever they were taken. */
 const SAME = 0.985;
 /** Of frames that were not taken one after another, as of a way there and one back, those do that differ less than this, and by less than this share of what the frames on either side of them do. */
-const AGAIN = 0.32,
-  AGAIN_SHARE = 0.48;
+const AGAIN = 0.32;
+const AGAIN_SHARE = 0.48;
 /** Where so many such pairs show that the travel was turned back at one moment, others about that moment are believed with this much more difference. */
-const TURNED_BACK = 4,
-  MORE = 1.2;
+const TURNED_BACK = 4;
+const MORE = 1.2;
 
 /** What the steps between neighbours along a focus travel leave to be wished, by maps of frames that lie on each other: places in `order` after which a step is missing, and pairs of frames that are sharp at the same places. */
 export function travelFaults(
@@ -228,26 +228,26 @@ export function travelFaults(
   order: readonly number[],
 ): { gaps: number[]; twice: [number, number][] } {
   if (order.length < 4) return { gaps: [], twice: [] };
-  const relative = relativeSharpness(maps),
-    steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!)),
-    usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
+  const relative = relativeSharpness(maps);
+  const steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!));
+  const usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) =>
     v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : [],
   );
-  const apart = differences(maps),
-    between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
+  const apart = differences(maps);
+  const between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
   const again = (k: number, more = 1): boolean =>
     Math.abs(order[k]! - order[k + 1]!) > 1 &&
     between(k, 1) <
       more * Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
   // frames of a way there and back are taken as long before its turn as after it
   const sums = steps
-      .flatMap((_, k) => (again(k) ? [order[k]! + order[k + 1]!] : []))
-      .sort((a, b) => a - b),
-    turn = sums.length >= TURNED_BACK ? sums[sums.length >> 1]! : undefined,
-    mirrored = (k: number): boolean =>
-      turn !== undefined && Math.abs(order[k]! + order[k + 1]! - turn) <= 1;
+    .flatMap((_, k) => (again(k) ? [order[k]! + order[k + 1]!] : []))
+    .sort((a, b) => a - b);
+  const turn = sums.length >= TURNED_BACK ? sums[sums.length >> 1]! : undefined;
+  const mirrored = (k: number): boolean =>
+    turn !== undefined && Math.abs(order[k]! + order[k + 1]! - turn) <= 1;
   return {
     gaps,
     twice: steps.flatMap((v, k): [number, number][] =>

@@ -12,9 +12,9 @@ export interface FrameLook {
 
 /** Blur moves light about but loses none: the mean of the whole tells flicker best. */
 export function lookAt(heap: Heap, frame: ReducedFrame): FrameLook {
-  const mark = heap.mark(),
-    p = logPyramid(heap, frame, 0),
-    look = { map: sharpMap(heap, p), light: meanLight(heap, p), cells: cellLight(heap, p) };
+  const mark = heap.mark();
+  const p = logPyramid(heap, frame, 0);
+  const look = { map: sharpMap(heap, p), light: meanLight(heap, p), cells: cellLight(heap, p) };
   heap.release(mark);
   return look;
 }
@@ -25,18 +25,18 @@ export function laidSharpness(
   frame: ReducedFrame,
   toReference: readonly number[],
 ): SharpMap {
-  const mark = heap.mark(),
-    map = sharpMap(heap, logPyramid(heap, frame, 0), toReference);
+  const mark = heap.mark();
+  const map = sharpMap(heap, logPyramid(heap, frame, 0), toReference);
   heap.release(mark);
   return map;
 }
 
 /** Mean light over the middle of a frame. */
 function meanLight(heap: Heap, { levels }: LogPyramid): number {
-  const { w, h, log } = levels[Math.min(2, levels.length - 1)]!,
-    L = heap.f32(log, w * h);
-  let sum = 0,
-    n = 0;
+  const { w, h, log } = levels[Math.min(2, levels.length - 1)]!;
+  const L = heap.f32(log, w * h);
+  let sum = 0;
+  let n = 0;
   for (let y = Math.floor(h * 0.06); y < h * 0.94; y++)
     for (let x = Math.floor(w * 0.06); x < w * 0.94; x++, n++) sum += 2 ** L[y * w + x]!;
   return sum / n;

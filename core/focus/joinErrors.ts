@@ -30,8 +30,8 @@ export function joinErrors(
     .map((kind) => links.filter((l) => !kind(l)))
     .filter((rest) => rest.length > 0 && rest.length < links.length);
   if (without.length < 2) return joined.map((_, k) => (k === middle ? 0 : undefined));
-  const others = without.map((rest) => joinLinks(ways, middle, rest, size)),
-    linked = new Set(links.flatMap((l) => [l.from, l.to]));
+  const others = without.map((rest) => joinLinks(ways, middle, rest, size));
+  const linked = new Set(links.flatMap((l) => [l.from, l.to]));
   return joined.map((way, k) => {
     if (k === middle) return 0;
     if (!linked.has(k)) return undefined;
@@ -48,12 +48,12 @@ function meanSquare(
   other: Matrix3,
   { width, height }: { width: number; height: number },
 ): number {
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   for (let v = 0; v <= 4; v++)
     for (let u = 0; u <= 4; u++, n++) {
-      const [x, y] = project(one, (u * width) / 4, (v * height) / 4),
-        [p, q] = project(other, (u * width) / 4, (v * height) / 4);
+      const [x, y] = project(one, (u * width) / 4, (v * height) / 4);
+      const [p, q] = project(other, (u * width) / 4, (v * height) / 4);
       sum += (x - p) ** 2 + (y - q) ** 2;
     }
   return sum / n;

@@ -3,16 +3,16 @@ import { pose } from "../simulate/camera";
 import { normal, random } from "../simulate/random";
 import { joinLinks, type RunLink } from "./joinLinks";
 
-const W = 720,
-  H = 480,
-  SIZE = { width: W, height: H },
-  N = 15,
-  MIDDLE = 7;
+const W = 720;
+const H = 480;
+const SIZE = { width: W, height: H };
+const N = 15;
+const MIDDLE = 7;
 
 /** A run's ways from its middle frame: breathing of 3 %, and a hand that shifts, rolls and sways towards the subject and back. */
 function run(seed: number, hand: { shift: number; roll: number; growth: number }): number[][] {
-  const rnd = random(seed),
-    some = (v: number): number => (rnd() * 2 - 1) * v;
+  const rnd = random(seed);
+  const some = (v: number): number => (rnd() * 2 - 1) * v;
   return Array.from({ length: N }, (_, k) =>
     k === MIDDLE
       ? [1, 0, 0, 0, 1, 0, 0, 0, 1]
@@ -28,8 +28,8 @@ function run(seed: number, hand: { shift: number; roll: number; growth: number }
 }
 /** How the links see it, each off by px at random; the longer ones by more. */
 function linksOf(ways: readonly Matrix3[], px: readonly [number, number], seed: number): RunLink[] {
-  const gauss = normal(random(seed)),
-    out: RunLink[] = [];
+  const gauss = normal(random(seed));
+  const out: RunLink[] = [];
   for (const [length, off] of [
     [1, px[0]],
     [2, px[1]],
@@ -39,8 +39,8 @@ function linksOf(ways: readonly Matrix3[], px: readonly [number, number], seed: 
         [k, k + length],
         [k + length, k],
       ] as const) {
-        const noise = [1 + (gauss() * off) / 250, 0, 0, 0, 1, 0, 0, 0, 1],
-          turn = (gauss() * off) / 250;
+        const noise = [1 + (gauss() * off) / 250, 0, 0, 0, 1, 0, 0, 0, 1];
+        const turn = (gauss() * off) / 250;
         noise[4] = noise[0]!;
         noise[1] = -turn;
         noise[3] = turn;
@@ -57,8 +57,8 @@ function linksOf(ways: readonly Matrix3[], px: readonly [number, number], seed: 
 /** The chain of neighbours outwards from the middle. */
 function chainOf(links: readonly RunLink[]): number[][] {
   const step = (from: number, to: number): Matrix3 =>
-      links.find((l) => l.from === from && l.to === to)!.transform,
-    ways = Array.from({ length: N }, () => [1, 0, 0, 0, 1, 0, 0, 0, 1]);
+    links.find((l) => l.from === from && l.to === to)!.transform;
+  const ways = Array.from({ length: N }, () => [1, 0, 0, 0, 1, 0, 0, 0, 1]);
   for (let k = MIDDLE + 1; k < N; k++) ways[k] = multiply(step(k - 1, k), ways[k - 1]!);
   for (let k = MIDDLE - 1; k >= 0; k--) ways[k] = multiply(step(k + 1, k), ways[k + 1]!);
   return ways;
@@ -66,12 +66,12 @@ function chainOf(links: readonly RunLink[]): number[][] {
 /** Mean px by which frames are off over the picture, or by a way of telling of one's own. */
 const off = (found: readonly Matrix3[], truth: readonly Matrix3[]): number =>
   found.reduce((sum, m, k) => {
-    let s = 0,
-      n = 0;
+    let s = 0;
+    let n = 0;
     for (const x of [60, 240, 480, 660])
       for (const y of [60, 240, 420]) {
-        const p = project(m, x, y),
-          q = project(truth[k]!, x, y);
+        const p = project(m, x, y);
+        const q = project(truth[k]!, x, y);
         s += (p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2;
         n++;
       }
@@ -80,13 +80,13 @@ const off = (found: readonly Matrix3[], truth: readonly Matrix3[]): number =>
 const growth = (m: Matrix3): number => Math.sqrt(m[0]! * m[4]! - m[1]! * m[3]!);
 
 test("a run is known better by all its links than by the chain of neighbours, and its middle frame stays", () => {
-  let chained = 0,
-    joined = 0;
+  let chained = 0;
+  let joined = 0;
   for (let seed = 1; seed <= 8; seed++) {
-    const truth = run(seed, { shift: 15, roll: 1, growth: 0.004 }),
-      links = linksOf(truth, [0.05, 0.07], seed + 100),
-      chain = chainOf(links),
-      found = joinLinks(chain, MIDDLE, links, SIZE);
+    const truth = run(seed, { shift: 15, roll: 1, growth: 0.004 });
+    const links = linksOf(truth, [0.05, 0.07], seed + 100);
+    const chain = chainOf(links);
+    const found = joinLinks(chain, MIDDLE, links, SIZE);
     expect(found[MIDDLE]).toEqual(chain[MIDDLE]);
     chained += off(chain, truth);
     joined += off(found, truth);
@@ -95,12 +95,12 @@ test("a run is known better by all its links than by the chain of neighbours, an
 });
 
 test("links that err more count less: where longer ones are poor, the run stays as good as its neighbours tell", () => {
-  let chained = 0,
-    joined = 0;
+  let chained = 0;
+  let joined = 0;
   for (let seed = 1; seed <= 8; seed++) {
-    const truth = run(seed, { shift: 15, roll: 1, growth: 0.004 }),
-      links = linksOf(truth, [0.03, 0.5], seed + 200),
-      chain = chainOf(links);
+    const truth = run(seed, { shift: 15, roll: 1, growth: 0.004 });
+    const links = linksOf(truth, [0.03, 0.5], seed + 200);
+    const chain = chainOf(links);
     chained += off(chain, truth);
     joined += off(joinLinks(chain, MIDDLE, links, SIZE), truth);
   }
@@ -108,13 +108,13 @@ test("links that err more count less: where longer ones are poor, the run stays 
 });
 
 test("one neighbour that went astray is overruled by the links about it", () => {
-  const truth = run(3, { shift: 10, roll: 0.5, growth: 0 }),
-    links = linksOf(truth, [0.02, 0.03], 7).map((l) =>
-      l.from === 9 && l.to === 10
-        ? { ...l, transform: multiply([1, 0, 6, 0, 1, -4, 0, 0, 1], l.transform) }
-        : l,
-    ),
-    chain = chainOf(links);
+  const truth = run(3, { shift: 10, roll: 0.5, growth: 0 });
+  const links = linksOf(truth, [0.02, 0.03], 7).map((l) =>
+    l.from === 9 && l.to === 10
+      ? { ...l, transform: multiply([1, 0, 6, 0, 1, -4, 0, 0, 1], l.transform) }
+      : l,
+  );
+  const chain = chainOf(links);
   expect(off(chain, truth)).toBeGreaterThan(2);
   expect(off(joinLinks(chain, MIDDLE, links, SIZE), truth)).toBeLessThan(0.15);
 });
@@ -134,46 +134,46 @@ test("a lens's even breathing is smoothed along the run; what a hand adds, and a
       ) / N,
     ) *
     (W / 2);
-  let alone = 0,
-    smoothed = 0;
+  let alone = 0;
+  let smoothed = 0;
   for (let seed = 1; seed <= 8; seed++) {
-    const truth = run(seed, { shift: 15, roll: 1, growth: 0 }),
-      links = linksOf(truth, [0.2, 0.4], seed + 300),
-      chain = chainOf(links);
+    const truth = run(seed, { shift: 15, roll: 1, growth: 0 });
+    const links = linksOf(truth, [0.2, 0.4], seed + 300);
+    const chain = chainOf(links);
     alone += jitter(chain, truth);
     smoothed += jitter(joinLinks(chain, MIDDLE, links, SIZE), truth);
   }
   expect(smoothed).toBeLessThan(0.5 * alone);
-  const swaying = run(5, { shift: 15, roll: 1, growth: 0.02 }),
-    seen = linksOf(swaying, [0.02, 0.03], 8);
+  const swaying = run(5, { shift: 15, roll: 1, growth: 0.02 });
+  const seen = linksOf(swaying, [0.02, 0.03], 8);
   expect(jitter(joinLinks(chainOf(seen), MIDDLE, seen, SIZE), swaying)).toBeLessThan(0.05);
   // the lens was turned on twice as far after the tenth frame
   const jumped = run(6, { shift: 5, roll: 0.3, growth: 0 }).map((m, k) =>
-      k > 10 ? multiply([1.01, 0, 0, 0, 1.01, 0, 0, 0, 1], m) : m,
-    ),
-    told = linksOf(jumped, [0.02, 0.03], 9);
+    k > 10 ? multiply([1.01, 0, 0, 0, 1.01, 0, 0, 0, 1], m) : m,
+  );
+  const told = linksOf(jumped, [0.02, 0.03], 9);
   expect(jitter(joinLinks(chainOf(told), MIDDLE, told, SIZE), jumped)).toBeLessThan(0.05);
 });
 
 test("perspective is joined as well as shift alone, and two frames are enough", () => {
   const tilted = run(2, { shift: 8, roll: 0.5, growth: 0 }).map((m, k) =>
-      multiply([1, 0, 0, 0, 1, 0, (k - MIDDLE) * 1e-6, -(k - MIDDLE) * 2e-6, 1], m),
-    ),
-    links = linksOf(tilted, [0, 0], 1);
+    multiply([1, 0, 0, 0, 1, 0, (k - MIDDLE) * 1e-6, -(k - MIDDLE) * 2e-6, 1], m),
+  );
+  const links = linksOf(tilted, [0, 0], 1);
   expect(off(joinLinks(chainOf(links), MIDDLE, links, SIZE), tilted)).toBeLessThan(0.01);
   const shifted = Array.from({ length: N }, (_, k): number[] => [
-      1,
-      0,
-      (k - MIDDLE) * 2.5,
-      0,
-      1,
-      (k - MIDDLE) ** 2 * 0.3,
-      0,
-      0,
-      1,
-    ]),
-    plain = linksOf(shifted, [0, 0], 1),
-    found = joinLinks(chainOf(plain), MIDDLE, plain, SIZE);
+    1,
+    0,
+    (k - MIDDLE) * 2.5,
+    0,
+    1,
+    (k - MIDDLE) ** 2 * 0.3,
+    0,
+    0,
+    1,
+  ]);
+  const plain = linksOf(shifted, [0, 0], 1);
+  const found = joinLinks(chainOf(plain), MIDDLE, plain, SIZE);
   found.forEach((m, k) => m.forEach((v, c) => expect(v).toBeCloseTo(shifted[k]![c]!, 6)));
   const pair = joinLinks(
     [

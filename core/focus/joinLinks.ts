@@ -33,33 +33,31 @@ export function joinLinks(
   links: readonly RunLink[],
   { width: w, height: h }: { width: number; height: number },
 ): number[][] {
-  const n = ways.length,
-    side = Math.max(w, h) / 2,
-    toUnit = [1 / side, 0, -w / 2 / side, 0, 1 / side, -h / 2 / side, 0, 0, 1],
-    fromUnit = invert(toUnit),
-    inUnits = (m: Matrix3): number[] => multiply(toUnit, multiply(m, fromUnit));
+  const n = ways.length;
+  const side = Math.max(w, h) / 2;
+  const toUnit = [1 / side, 0, -w / 2 / side, 0, 1 / side, -h / 2 / side, 0, 0, 1];
+  const fromUnit = invert(toUnit);
+  const inUnits = (m: Matrix3): number[] => multiply(toUnit, multiply(m, fromUnit));
   let units = ways.map(inUnits);
-  const measured = links.map((l): RunLink => ({ ...l, transform: inUnits(l.transform) })),
-    kinds = worth(measured, side),
-    told = [
-      ...measured.map((l) => ({ ...l, weight: kinds.get(Math.abs(l.to - l.from))! })),
-      ...ways
-        .slice(1)
-        .map((_, k) => ({
-          from: k,
-          to: k + 1,
-          transform: multiply(units[k + 1]!, invert(units[k]!)),
-          weight: LOOSE,
-        })),
-    ];
+  const measured = links.map((l): RunLink => ({ ...l, transform: inUnits(l.transform) }));
+  const kinds = worth(measured, side);
+  const told = [
+    ...measured.map((l) => ({ ...l, weight: kinds.get(Math.abs(l.to - l.from))! })),
+    ...ways.slice(1).map((_, k) => ({
+      from: k,
+      to: k + 1,
+      transform: multiply(units[k + 1]!, invert(units[k]!)),
+      weight: LOOSE,
+    })),
+  ];
   for (let round = 0; round < ROUNDS; round++) {
     const off = told.map(({ from, to, transform }) =>
-        apart(transform, multiply(units[to]!, invert(units[from]!))),
-      ),
-      lengths = off.map(sizeOf),
-      usual = median(lengths.slice(0, links.length)) + FINEST / side;
-    const A = Array.from({ length: n }, () => new Array<number>(n).fill(0)),
-      b = Array.from({ length: 9 }, () => new Array<number>(n).fill(0));
+      apart(transform, multiply(units[to]!, invert(units[from]!))),
+    );
+    const lengths = off.map(sizeOf);
+    const usual = median(lengths.slice(0, links.length)) + FINEST / side;
+    const A = Array.from({ length: n }, () => new Array<number>(n).fill(0));
+    const b = Array.from({ length: 9 }, () => new Array<number>(n).fill(0));
     told.forEach(({ from, to, weight }, k) => {
       // a link that errs on its own gives way to those about it; which of them err shows once all were heard
       const value = round ? weight / (1 + (lengths[k]! / (2 * usual)) ** 2) ** 2 : weight;
@@ -101,9 +99,9 @@ const sizeOf = (difference: readonly number[]): number => Math.hypot(...differen
 
 /** The weight of links by how many steps long they are; 1 for neighbours. */
 function worth(links: readonly RunLink[], side: number): Map<number, number> {
-  const at = new Map(links.map((l) => [`${l.from} ${l.to}`, l])),
-    steps = [...new Set(links.map((l) => Math.abs(l.to - l.from)))],
-    variance = new Map<number, number>();
+  const at = new Map(links.map((l) => [`${l.from} ${l.to}`, l]));
+  const steps = [...new Set(links.map((l) => Math.abs(l.to - l.from)))];
+  const variance = new Map<number, number>();
   const squares = (of: (l: RunLink) => Matrix3 | undefined, length: number): number =>
     median(
       links
@@ -151,15 +149,15 @@ function smoothBreathing(
   middle: number,
   links: readonly RunLink[],
 ): Matrix3[] {
-  const growth = (m: Matrix3): number => Math.log(m[0]! * m[4]! - m[1]! * m[3]!) / 2,
-    steps = units.slice(1).map((m, k) => growth(multiply(m, invert(units[k]!)))),
-    n = steps.length,
-    jumps = steps.slice(1).map((g, k) => g - steps[k]!);
-  const at = new Map(links.map((l) => [`${l.from} ${l.to}`, growth(l.transform)])),
-    seen = (from: number, to: number): number[] => {
-      const g = at.get(`${from} ${to}`);
-      return g === undefined ? [] : [g];
-    };
+  const growth = (m: Matrix3): number => Math.log(m[0]! * m[4]! - m[1]! * m[3]!) / 2;
+  const steps = units.slice(1).map((m, k) => growth(multiply(m, invert(units[k]!))));
+  const n = steps.length;
+  const jumps = steps.slice(1).map((g, k) => g - steps[k]!);
+  const at = new Map(links.map((l) => [`${l.from} ${l.to}`, growth(l.transform)]));
+  const seen = (from: number, to: number): number[] => {
+    const g = at.get(`${from} ${to}`);
+    return g === undefined ? [] : [g];
+  };
   // twice the variance of a step from there and back, three times from two that are a longer one
   const errors = links.flatMap(({ from, to }) =>
     to - from === 1
@@ -172,9 +170,9 @@ function smoothBreathing(
           )
         : [],
   );
-  const known = median(errors) / NORMAL,
-    spread = median(jumps.map((d) => d * d)) / NORMAL,
-    own = Math.max(spread - 2 * known, known / MOST);
+  const known = median(errors) / NORMAL;
+  const spread = median(jumps.map((d) => d * d)) / NORMAL;
+  const own = Math.max(spread - 2 * known, known / MOST);
   if (jumps.length < 3 || !(own > 0)) return [...units];
   let smooth = steps;
   for (let round = 0; round < ROUNDS; round++) {
@@ -182,14 +180,14 @@ function smoothBreathing(
       Array.from({ length: n }, (_, j) => (i === j ? 1 : 0)),
     );
     smooth.slice(1).forEach((g, k) => {
-      const jump = steps[k + 1]! - steps[k]!,
-        value =
-          known /
-          own /
-          (1 +
-            Math.max((g - smooth[k]!) ** 2, jump ** 2 - 2 * known) /
-              (JUMP ** 2 * (own + 2 * known))) **
-            2;
+      const jump = steps[k + 1]! - steps[k]!;
+      const value =
+        known /
+        own /
+        (1 +
+          Math.max((g - smooth[k]!) ** 2, jump ** 2 - 2 * known) /
+            (JUMP ** 2 * (own + 2 * known))) **
+          2;
       A[k]![k]! += value;
       A[k + 1]![k + 1]! += value;
       A[k]![k + 1]! -= value;

@@ -3,12 +3,12 @@ import { random } from "../simulate/random";
 import { cellLight } from "./cellLight";
 import { movedParts } from "./movedParts";
 
-const W = 480,
-  H = 320,
-  heap = Heap.local(W * H * 64),
-  I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-const rnd = random(5),
-  grain = Float32Array.from({ length: W * H }, () => rnd());
+const W = 480;
+const H = 320;
+const heap = Heap.local(W * H * 64);
+const I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+const rnd = random(5);
+const grain = Float32Array.from({ length: W * H }, () => rnd());
 /** Bright ground with dark hairs and grain, and a dark limb at `left`, all blurred by `blur` px to either side. */
 function cells(left: number, blur: number, shift = 0) {
   const at = (x: number, y: number): number =>
@@ -18,8 +18,8 @@ function cells(left: number, blur: number, shift = 0) {
         ? 0.05
         : 0.5 + 0.2 * grain[y * W + Math.max(0, x - shift)]!;
   const log = Float32Array.from({ length: W * H }, (_, i) => {
-    let sum = 0,
-      n = 0;
+    let sum = 0;
+    let n = 0;
     for (let u = -blur; u <= blur; u++) {
       const x = (i % W) + u;
       if (x >= 0 && x < W) {
@@ -29,12 +29,10 @@ function cells(left: number, blur: number, shift = 0) {
     }
     return Math.log2(sum / n);
   });
-  const mark = heap.mark(),
-    out = cellLight(heap, {
-      levels: [
-        { w: W, h: H, log: heap.put(log), vote: heap.put(new Float32Array(W * H).fill(0.9)) },
-      ],
-    });
+  const mark = heap.mark();
+  const out = cellLight(heap, {
+    levels: [{ w: W, h: H, log: heap.put(log), vote: heap.put(new Float32Array(W * H).fill(0.9)) }],
+  });
   heap.release(mark);
   return out;
 }
@@ -42,10 +40,10 @@ function cells(left: number, blur: number, shift = 0) {
 test("a limb that moved during the run is found where it was and where it went", () => {
   const found = movedParts([cells(100, 0), cells(100, 2), cells(230, 3)], [I, I, I], [1, 1, 1], 2);
   expect(found.length).toBeGreaterThan(0);
-  const x0 = Math.min(...found.map((f) => f.x)),
-    x1 = Math.max(...found.map((f) => f.x + f.width)),
-    y0 = Math.min(...found.map((f) => f.y)),
-    y1 = Math.max(...found.map((f) => f.y + f.height));
+  const x0 = Math.min(...found.map((f) => f.x));
+  const x1 = Math.max(...found.map((f) => f.x + f.width));
+  const y0 = Math.min(...found.map((f) => f.y));
+  const y1 = Math.max(...found.map((f) => f.y + f.height));
   // full-size px, to a cell or two
   for (const [got, wanted] of [
     [x0, 200],

@@ -11,9 +11,9 @@ export interface MovedPart {
   times: number;
 }
 /** Times what is explained at which a moved part begins, and as far as which it goes on; cells of the smallest. */
-const SEED = 3,
-  GROW = 1.6,
-  SMALLEST = 3;
+const SEED = 3;
+const GROW = 1.6;
+const SMALLEST = 3;
 
 /**
  * Parts of a focus run that moved while it was taken: frames that follow each other along the travel show there another
@@ -31,18 +31,18 @@ export function movedParts(
   scale: number,
 ): MovedPart[] {
   if (cells.length < 2) return [];
-  const { w, h } = cells[0]!,
-    most = new Float32Array(w * h);
+  const { w, h } = cells[0]!;
+  const most = new Float32Array(w * h);
   for (let k = 0; k + 1 < cells.length; k++) {
-    const a = cells[k]!,
-      b = cells[k + 1]!,
-      flicker = Math.log2(light[k + 1]! / light[k]!),
-      onward = multiply(placed[k + 1]!, invert(placed[k]!)),
-      home = invert(placed[k]!);
+    const a = cells[k]!;
+    const b = cells[k + 1]!;
+    const flicker = Math.log2(light[k + 1]! / light[k]!);
+    const onward = multiply(placed[k + 1]!, invert(placed[k]!));
+    const home = invert(placed[k]!);
     compareCells(a, b, onward, (px, py, _bx, _by, brighter, explained) => {
-      const [rx, ry] = project(home, px, py),
-        u = Math.floor(rx / CELL),
-        v = Math.floor(ry / CELL);
+      const [rx, ry] = project(home, px, py);
+      const u = Math.floor(rx / CELL);
+      const v = Math.floor(ry / CELL);
       if (u >= 0 && v >= 0 && u < w && v < h)
         most[v * w + u] = Math.max(most[v * w + u]!, Math.abs(brighter - flicker) / explained);
     });

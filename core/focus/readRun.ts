@@ -32,8 +32,8 @@ export interface RunReading {
 }
 
 /** Full-size px below which a frame is left where it is; EV that nobody sees. */
-const STILL = 0.15,
-  SAME_EV = 0.015;
+const STILL = 0.15;
+const SAME_EV = 0.015;
 
 /** What a run tells once its frames lie on each other: the order of its travel, steps too wide, frames to be left out, how light changed, and what moved. */
 export function readRun({
@@ -47,13 +47,13 @@ export function readRun({
   scale,
   ...travel
 }: LaidRun): RunReading {
-  const looks = frames.map((f) => f.look),
-    laid = frames.map((f) => f.laid),
-    { order, from } = settledOrder(laid, travel);
+  const looks = frames.map((f) => f.look);
+  const laid = frames.map((f) => f.laid);
+  const { order, from } = settledOrder(laid, travel);
   const out = frames.map(({ look, way, errorPx }, i): AlignedFrame => {
-    const gain = i === reference ? 0 : Math.log2(looks[reference]!.light / look.light),
-      moved = longestMove(way, width, height) * scale,
-      still = moved < STILL;
+    const gain = i === reference ? 0 : Math.log2(looks[reference]!.light / look.light);
+    const moved = longestMove(way, width, height) * scale;
+    const still = moved < STILL;
     return {
       fromReference: still ? [...IDENTITY] : rescale(way, scale),
       ev: 0,
@@ -84,25 +84,25 @@ export function readRun({
     if (out[less]!.used && out[more]!.used)
       leave(less, "shows the same focus as the frame next to it");
   }
-  const placed = (i: number): number[] => rescale(out[i]!.fromReference, 1 / scale),
-    corners = runFalloff(
-      order.map((i) => looks[i]!.cells),
-      order.map(placed),
-      order.indexOf(reference),
-      { width, height },
-    );
+  const placed = (i: number): number[] => rescale(out[i]!.fromReference, 1 / scale);
+  const corners = runFalloff(
+    order.map((i) => looks[i]!.cells),
+    order.map(placed),
+    order.indexOf(reference),
+    { width, height },
+  );
   for (const [k, i] of order.entries())
     if (corners[k]) {
       out[i]!.cornerEv = corners[k];
       out[i]!.gainEv! -= corners[k]! * meanSquare(looks[i]!.cells);
     }
-  const along = order.filter((i) => out[i]!.used),
-    moved = movedParts(
-      along.map((i) => looks[i]!.cells),
-      along.map(placed),
-      along.map((i) => looks[i]!.light),
-      scale,
-    );
+  const along = order.filter((i) => out[i]!.used);
+  const moved = movedParts(
+    along.map((i) => looks[i]!.cells),
+    along.map(placed),
+    along.map((i) => looks[i]!.light),
+    scale,
+  );
   const warnings = [
     ...(misfits.length
       ? [

@@ -8,9 +8,11 @@ import { offPose } from "../simulate/scoreFocus";
 import { plainGround } from "../simulate/plainGround";
 import { refineInLight } from "./refineInLight";
 
-const W = 480,
-  H = 320,
-  LUT = Float32Array.from({ length: 768 }, (_, i) => decode(SPACES.srgb.curve, (i % 256) / 255));
+const W = 480;
+const H = 320;
+const LUT = Float32Array.from({ length: 768 }, (_, i) =>
+  decode(SPACES.srgb.curve, (i % 256) / 255),
+);
 
 test("neighbours of a run that breathes lie on each other to a small part of a px by their light, where logarithms see them grow too much", () => {
   const run = simulateFocusRun(plainGround(W, H, 6), {
@@ -24,23 +26,23 @@ test("neighbours of a run that breathes lie on each other to a small part of a p
     flicker: 0.1,
     seed: 6,
   });
-  const heap = Heap.local(60e6 + 3 * TEMPLATE_BYTES),
-    off: [number, number][] = [];
+  const heap = Heap.local(60e6 + 3 * TEMPLATE_BYTES);
+  const off: [number, number][] = [];
   for (let k = 0; k + 1 < run.frames.length; k++) {
-    const mark = heap.mark(),
-      [a, b] = [run.frames[k]!, run.frames[k + 1]!],
-      held = [a, b].map(({ samples }): LogPyramid =>
-        logPyramid(
-          heap,
-          { ptr: heap.putBytes(samples), type: "u8", width: W, height: H, lut: LUT },
-          0,
-        ),
-      ) as [LogPyramid, LogPyramid];
+    const mark = heap.mark();
+    const [a, b] = [run.frames[k]!, run.frames[k + 1]!];
+    const held = [a, b].map(({ samples }): LogPyramid =>
+      logPyramid(
+        heap,
+        { ptr: heap.putBytes(samples), type: "u8", width: W, height: H, lut: LUT },
+        0,
+      ),
+    ) as [LogPyramid, LogPyramid];
     const light = [a, b].map(
-        ({ samples }) => samples.reduce((s, v) => s + LUT[v]!, 0) / samples.length,
-      ) as [number, number],
-      found = registerPair(heap, templateOf(heap, held[0]), held[1], "similarity"),
-      refined = refineInLight(heap, ...held, "similarity", found.transform, light);
+      ({ samples }) => samples.reduce((s, v) => s + LUT[v]!, 0) / samples.length,
+    ) as [number, number];
+    const found = registerPair(heap, templateOf(heap, held[0]), held[1], "similarity");
+    const refined = refineInLight(heap, ...held, "similarity", found.transform, light);
     off.push([
       offPose(run, found.transform, b.pose, a.pose),
       offPose(run, refined, b.pose, a.pose),

@@ -33,25 +33,25 @@ export function refineInLight(
   light: readonly [number, number],
 ): number[] {
   if (model === "none") return [...known];
-  const mark = heap.mark(),
-    { transform } = registerPair(
-      heap,
-      templateOf(heap, inLight(heap, from, light[0])),
-      inLight(heap, to, light[1]),
-      model,
-      known,
-      NARROW,
-    );
+  const mark = heap.mark();
+  const { transform } = registerPair(
+    heap,
+    templateOf(heap, inLight(heap, from, light[0])),
+    inLight(heap, to, light[1]),
+    model,
+    known,
+    NARROW,
+  );
   heap.release(mark);
   return transform;
 }
 
 /** The two finest levels of a pyramid as light, without what is broader than detail. A difference of a part of the mean counts as one of as many EV would there. */
 function inLight(heap: Heap, { levels }: LogPyramid, mean: number): LogPyramid {
-  const { w, h, log } = levels[0]!,
-    shape = pyramidShape(w, h, DETAIL),
-    light = heap.alloc(shape.bytes),
-    broadest = shape.levels.at(-1)!;
+  const { w, h, log } = levels[0]!;
+  const shape = pyramidShape(w, h, DETAIL);
+  const light = heap.alloc(shape.bytes);
+  const broadest = shape.levels.at(-1)!;
   heap.k.lightOf(log, w * h, 1 / (mean * Math.LN2), light);
   reduceAll(heap, light, shape);
   if (shape.levels.length > DETAIL) {

@@ -2,10 +2,10 @@ import { random } from "../simulate/random";
 import { CELL, type CellLight } from "./cellLight";
 import { meanSquare, runFalloff } from "./runFalloff";
 
-const W = 960,
-  H = 640,
-  w = W / CELL,
-  h = H / CELL;
+const W = 960;
+const H = 640;
+const w = W / CELL;
+const h = H / CELL;
 /** How bright a scene is at a place of the reference's px: soft forms and hard edges over four stops. */
 const scene = (x: number, y: number): number =>
   0.2 *
@@ -19,17 +19,17 @@ function frame(
   seed: number,
   moved = false,
 ): CellLight {
-  const rnd = random(seed),
-    [a, b, tx, c, d, ty] = place as [number, number, number, number, number, number],
-    det = a * d - b * c;
+  const rnd = random(seed);
+  const [a, b, tx, c, d, ty] = place as [number, number, number, number, number, number];
+  const det = a * d - b * c;
   const light = Float32Array.from({ length: w * h }, (_, i) => {
-    const px = ((i % w) + 0.5) * CELL,
-      py = (Math.floor(i / w) + 0.5) * CELL,
-      u = px - tx,
-      v = py - ty,
-      x = (d * u - b * v) / det,
-      y = (a * v - c * u) / det,
-      r2 = ((px - W / 2) ** 2 + (py - H / 2) ** 2) / ((W ** 2 + H ** 2) / 4);
+    const px = ((i % w) + 0.5) * CELL;
+    const py = (Math.floor(i / w) + 0.5) * CELL;
+    const u = px - tx;
+    const v = py - ty;
+    const x = (d * u - b * v) / det;
+    const y = (a * v - c * u) / det;
+    const r2 = ((px - W / 2) ** 2 + (py - H / 2) ** 2) / ((W ** 2 + H ** 2) / 4);
     let mean = 0;
     for (const e of [-9, -3, 3, 9]) mean += scene(x + e * (1 + (seed % 3) / 3), y + e) / 4;
     if (moved && x > 640 && y > 380) mean *= 0.3;
@@ -53,13 +53,13 @@ const PLACES = Array.from({ length: 9 }, (_, k) => {
 });
 
 test("a lens that falls off more as it focuses nearer is found, flicker and breathing beside it", () => {
-  const falls = PLACES.map((_, k) => 0.3 + 0.05 * (k - 4)),
-    found = runFalloff(
-      PLACES.map((p, k) => frame(p, falls[k]!, 1 + 0.06 * (k % 2), k + 1)),
-      PLACES,
-      4,
-      { width: W, height: H },
-    );
+  const falls = PLACES.map((_, k) => 0.3 + 0.05 * (k - 4));
+  const found = runFalloff(
+    PLACES.map((p, k) => frame(p, falls[k]!, 1 + 0.06 * (k % 2), k + 1)),
+    PLACES,
+    4,
+    { width: W, height: H },
+  );
   process.stdout.write(
     `falling off along a run: ${found.map((v) => v.toFixed(3)).join(", ")} EV\n`,
   );

@@ -3,8 +3,8 @@ import { invert, multiply, type Matrix3 } from "../raster/matrix3";
 import { compareCells, type CellLight } from "./cellLight";
 
 /** Cells that tell a step's falling off, at least; what is off by so many times what is explained, moved. */
-const LEAST = 60,
-  MOVED = 2.5;
+const LEAST = 60;
+const MOVED = 2.5;
 /** EV at the corner below which a frame is left as it is: what the measure itself may err. */
 const SEEN_EV = 0.05;
 
@@ -50,13 +50,13 @@ function slope(seen: readonly { r2: number; brighter: number; explained: number 
   let [g, v] = [seen.map((s) => s.brighter).sort((p, q) => p - q)[seen.length >> 1]!, 0];
   for (let round = 0; round < 8; round++) {
     const A = [
-        [0, 0],
-        [0, 0],
-      ],
-      b = [0, 0];
+      [0, 0],
+      [0, 0],
+    ];
+    const b = [0, 0];
     for (const { r2, brighter, explained } of seen) {
-      const off = (brighter - g - v * r2) / explained,
-        w = 1 / (explained ** 2 * (1 + (off / MOVED) ** 2) ** 2);
+      const off = (brighter - g - v * r2) / explained;
+      const w = 1 / (explained ** 2 * (1 + (off / MOVED) ** 2) ** 2);
       A[0]![0]! += w;
       A[0]![1]! += w * r2;
       A[1]![0]! += w * r2;
@@ -71,8 +71,8 @@ function slope(seen: readonly { r2: number; brighter: number; explained: number 
 
 /** Mean of the squared radius, by light: what a mean over the whole frame sees of a falling off. */
 export function meanSquare({ w, h, light }: CellLight): number {
-  let sum = 0,
-    all = 0;
+  let sum = 0;
+  let all = 0;
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const l = light[y * w + x]!;

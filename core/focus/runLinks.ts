@@ -33,8 +33,8 @@ const through = <T>(
   pair: RunPair,
   work: (from: LogPyramid, to: LogPyramid) => T,
 ): T => {
-  const mark = heap.mark(),
-    done = work(logPyramid(heap, pair.frames[0], 0), logPyramid(heap, pair.frames[1], 0));
+  const mark = heap.mark();
+  const done = work(logPyramid(heap, pair.frames[0], 0), logPyramid(heap, pair.frames[1], 0));
   heap.release(mark);
   return done;
 };
@@ -42,9 +42,9 @@ const through = <T>(
 /** Registers neighbours along the focus travel, of which nothing is known: by the logarithms of light, then by light itself. @param scale  full-size px a px of the reduced frames */
 export function registerNeighbours(heap: Heap, pair: RunPair, scale: number): Neighbours {
   return through(heap, pair, (from, to) => {
-    const [a, b] = pair.looks,
-      found = registerPair(heap, templateOf(heap, from), to, pair.model),
-      there = refineInLight(heap, from, to, pair.model, found.transform, [a.light, b.light]);
+    const [a, b] = pair.looks;
+    const found = registerPair(heap, templateOf(heap, from), to, pair.model);
+    const there = refineInLight(heap, from, to, pair.model, found.transform, [a.light, b.light]);
     const fit = explainedShare(a.cells, b.cells, there, Math.log2(b.light / a.light)) > SAME_SCENE;
     return {
       there,

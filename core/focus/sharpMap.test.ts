@@ -2,10 +2,10 @@ import { Heap } from "../../kernels/heap";
 import { random } from "../simulate/random";
 import { runSharpness, sceneSharpShare, sharpShare, type SharpMap } from "./sharpMap";
 
-const width = 32,
-  height = 20,
-  rnd = random(4),
-  texture = Float32Array.from({ length: width * height }, () => rnd() * 3);
+const width = 32;
+const height = 20;
+const rnd = random(4);
+const texture = Float32Array.from({ length: width * height }, () => rnd() * 3);
 /** A frame that is sharp in one of n bands from top to bottom. */
 const band = (k: number, n: number): SharpMap => ({
   width,
@@ -16,8 +16,8 @@ const band = (k: number, n: number): SharpMap => ({
 });
 
 test("each frame of a run is sharp in its own share, and all of them together everywhere", () => {
-  const maps = [0, 1, 2, 3].map((k) => band(k, 4)),
-    sharp = runSharpness(maps);
+  const maps = [0, 1, 2, 3].map((k) => band(k, 4));
+  const sharp = runSharpness(maps);
   expect(sharp.cells).toHaveLength(width * height);
   for (const s of sharp.shares) expect(s).toBeCloseTo(0.25, 2);
   expect(sharpShare({ width, height, values: texture }, sharp)).toBe(1);
@@ -33,12 +33,12 @@ test("what no focus changes tells nothing, and counts for nothing", () => {
 });
 
 test("a merged picture is as sharp as its texture: blurred, it is not", () => {
-  const heap = Heap.local(4e6),
-    w = 256,
-    h = 160,
-    planeBytes = w * h * 4 + 64,
-    ptr = heap.alloc(planeBytes * 3),
-    light = Float32Array.from({ length: w * h }, () => 0.2 + 0.3 * rnd());
+  const heap = Heap.local(4e6);
+  const w = 256;
+  const h = 160;
+  const planeBytes = w * h * 4 + 64;
+  const ptr = heap.alloc(planeBytes * 3);
+  const light = Float32Array.from({ length: w * h }, () => 0.2 + 0.3 * rnd());
   const lay = (
     p: Float32Array,
   ): { ptr: number; planeBytes: number; width: number; height: number } => {
@@ -51,20 +51,20 @@ test("a merged picture is as sharp as its texture: blurred, it is not", () => {
   };
   expect(sceneSharpShare(heap, lay(light), every)).toBe(1);
   // a little less than the texture itself has
-  const top = every.cells.map(() => -4),
-    soft = light.map((_, i) => {
-      let s = 0,
-        n = 0;
-      for (let y = -3; y <= 3; y++)
-        for (let x = -3; x <= 3; x++) {
-          const k = i + y * w + x;
-          if (k >= 0 && k < light.length) {
-            s += light[k]!;
-            n++;
-          }
+  const top = every.cells.map(() => -4);
+  const soft = light.map((_, i) => {
+    let s = 0;
+    let n = 0;
+    for (let y = -3; y <= 3; y++)
+      for (let x = -3; x <= 3; x++) {
+        const k = i + y * w + x;
+        if (k >= 0 && k < light.length) {
+          s += light[k]!;
+          n++;
         }
-      return s / n;
-    });
+      }
+    return s / n;
+  });
   expect(sceneSharpShare(heap, lay(light), { cells: every.cells, top })).toBeGreaterThan(0.95);
   expect(sceneSharpShare(heap, lay(soft), { cells: every.cells, top })).toBeLessThan(0.05);
 });

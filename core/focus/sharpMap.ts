@@ -25,20 +25,20 @@ export function sharpMap(
   { levels }: LogPyramid,
   toMap: readonly number[] = IDENTITY,
 ): SharpMap {
-  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!,
-    H = rescale(toMap, w / levels[0]!.w),
-    L = heap.f32(log, w * h),
-    V = heap.f32(vote, w * h),
-    { width, height } = sharpGrid(w, h),
-    values = new Float32Array(width * height),
-    counts = new Float32Array(width * height);
+  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!;
+  const H = rescale(toMap, w / levels[0]!.w);
+  const L = heap.f32(log, w * h);
+  const V = heap.f32(vote, w * h);
+  const { width, height } = sharpGrid(w, h);
+  const values = new Float32Array(width * height);
+  const counts = new Float32Array(width * height);
   for (let y = 1; y < h - 1; y++)
     for (let x = 1; x < w - 1; x++) {
-      const i = y * w + x,
-        z = H[6]! * x + H[7]! * y + H[8]!,
-        u = Math.floor(((H[0]! * x + H[1]! * y + H[2]!) / z / w) * width),
-        v = Math.floor(((H[3]! * x + H[4]! * y + H[5]!) / z / h) * height),
-        d = 4 * L[i]! - L[i - 1]! - L[i + 1]! - L[i - w]! - L[i + w]!;
+      const i = y * w + x;
+      const z = H[6]! * x + H[7]! * y + H[8]!;
+      const u = Math.floor(((H[0]! * x + H[1]! * y + H[2]!) / z / w) * width);
+      const v = Math.floor(((H[3]! * x + H[4]! * y + H[5]!) / z / h) * height);
+      const d = 4 * L[i]! - L[i - 1]! - L[i + 1]! - L[i - w]! - L[i + w]!;
       if (V[i]! < 0.05 || u < 0 || v < 0 || u >= width || v >= height) continue;
       const k = v * width + u;
       values[k]! += d * d;
@@ -55,15 +55,15 @@ export interface RunSharpness {
 }
 
 /** How far focus has to change a cell for it to tell anything, and how near the sharpest counts as sharp: about a third less contrast. */
-const TOLD = 2,
-  NEAR = 1.2;
+const TOLD = 2;
+const NEAR = 1.2;
 
 export function runSharpness(maps: readonly SharpMap[]): RunSharpness {
-  const cells: number[] = [],
-    top: number[] = [];
+  const cells: number[] = [];
+  const top: number[] = [];
   maps[0]?.values.forEach((_, c) => {
-    const all = maps.map((m) => m.values[c]!),
-      most = Math.max(...all);
+    const all = maps.map((m) => m.values[c]!);
+    const most = Math.max(...all);
     if (most - Math.min(...all) > TOLD) {
       cells.push(c);
       top.push(Math.round(most * 1000) / 1000);
@@ -85,16 +85,16 @@ export function sceneSharpShare(
   { ptr, planeBytes, width, height }: Accumulator,
   sharp: Pick<RunSharpness, "cells" | "top">,
 ): number {
-  const mark = heap.mark(),
-    n = width * height,
-    log = heap.alloc(n * 4 + 16),
-    vote = heap.alloc(n * 4 + 16),
-    [R, G, B] = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, n)) as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ],
-    L = heap.f32(log, n);
+  const mark = heap.mark();
+  const n = width * height;
+  const log = heap.alloc(n * 4 + 16);
+  const vote = heap.alloc(n * 4 + 16);
+  const [R, G, B] = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, n)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const L = heap.f32(log, n);
   heap.f32(vote, n).fill(1);
   for (let i = 0; i < n; i++)
     L[i] = Math.log2(Math.max(5e-4, 0.25 * R[i]! + 0.5 * G[i]! + 0.25 * B[i]!));

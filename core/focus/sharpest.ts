@@ -53,17 +53,17 @@ export function halveFrame(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    W = (w + 1) >> 1,
-    channel = heap.alloc((BLOCK + 4) * w * 4 + 64),
-    row = heap.alloc(w * 4 + 64);
+  const mark = heap.mark();
+  const W = (w + 1) >> 1;
+  const channel = heap.alloc((BLOCK + 4) * w * 4 + 64);
+  const row = heap.alloc(w * 4 + 64);
   for (let top = y0; top < y1; top += BLOCK) {
-    const end = Math.min(y1, top + BLOCK),
-      a = Math.max(0, top - 2),
-      b = Math.min(h, end + 2),
-      first = top >> 1,
-      last = (end + 1) >> 1,
-      at = first * W * 4;
+    const end = Math.min(y1, top + BLOCK);
+    const a = Math.max(0, top - 2);
+    const b = Math.min(h, end + 2);
+    const first = top >> 1;
+    const last = (end + 1) >> 1;
+    const at = first * W * 4;
     for (let c = 0; c < 3; c++) {
       heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel);
       heap.k.pyrDown(channel - a * w * 4, w, h, own[c]!, row, first, last);
@@ -96,11 +96,11 @@ export function coarseSharpness(
   frame: LaidFrame,
   { greys, energy }: Pick<FocusSums, "greys" | "energy">,
 ): void {
-  const mark = heap.mark(),
-    shape = focusShape(frame.width, frame.height),
-    { levels } = shape,
-    own = heap.alloc(shape.bytes),
-    row = heap.alloc(frame.width * 4 + 64);
+  const mark = heap.mark();
+  const shape = focusShape(frame.width, frame.height);
+  const { levels } = shape;
+  const own = heap.alloc(shape.bytes);
+  const row = heap.alloc(frame.width * 4 + 64);
   heap
     .u8(own, levels[0]!.w * levels[0]!.h * 4)
     .set(heap.u8(greys, levels[0]!.w * levels[0]!.h * 4));
@@ -109,9 +109,9 @@ export function coarseSharpness(
   reduceAll(heap, own, shape);
   differences(heap, own, shape);
   for (let i = levels.length - 2; i >= 0; i--) {
-    const l = levels[i]!,
-      to = energy + l.at,
-      below = levels[i + 1]!;
+    const l = levels[i]!;
+    const to = energy + l.at;
+    const below = levels[i + 1]!;
     rootMeanSquares(heap, own + l.at, l.w, l.h, 0, l.h, to);
     if (i < levels.length - 2)
       heap.k.pyrUp(energy + below.at, l.w, l.h, to, to, FROM_BELOW, row, 0, l.h);
@@ -138,11 +138,11 @@ function rootMeanSquares(
   y1: number,
   to: number,
 ): void {
-  const mark = heap.mark(),
-    a = Math.max(0, y0 - WINDOW),
-    b = Math.min(h, y1 + WINDOW),
-    n = (b - a) * w,
-    square = heap.alloc(n * 4 + 64);
+  const mark = heap.mark();
+  const a = Math.max(0, y0 - WINDOW);
+  const b = Math.min(h, y1 + WINDOW);
+  const n = (b - a) * w;
+  const square = heap.alloc(n * 4 + 64);
   heap.k.squares(plane + a * w * 4, n, square);
   heap.k.boxMean(square - a * w * 4, w, h, WINDOW, heap.alloc(boxRows(w)), to, y0, y1);
   heap.k.roots(to + y0 * w * 4, (y1 - y0) * w);
@@ -162,13 +162,13 @@ function judge(
   const scale = width / w;
   if (covered) forgetOutside(heap, energy, w, h, covered, scale, y0, y1);
   if (!ghosts) return;
-  const mark = heap.mark(),
-    at = heap.alloc(w * 4 + 64),
-    votesOf = { ...ghosts, scale: ghosts.scale / scale };
+  const mark = heap.mark();
+  const at = heap.alloc(w * 4 + 64);
+  const votesOf = { ...ghosts, scale: ghosts.scale / scale };
   for (let y = y0; y < y1; y++)
     if (ghostVotes(heap, votesOf, y, 0, w, at)) {
-      const e = heap.f32(energy + y * w * 4, w),
-        votes = heap.f32(at, w);
+      const e = heap.f32(energy + y * w * 4, w);
+      const votes = heap.f32(at, w);
       for (let x = 0; x < w; x++) e[x]! *= votes[x]! ** 4;
     }
   heap.release(mark);
@@ -184,10 +184,10 @@ function forgetOutside(
   from: number,
   to: number,
 ): void {
-  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + RIM : 0,
-    top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + RIM : 0,
-    right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - RIM : w,
-    bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - RIM : h;
+  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + RIM : 0;
+  const top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + RIM : 0;
+  const right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - RIM : w;
+  const bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - RIM : h;
   for (let y = from; y < to; y++) {
     const e = heap.f32(energy + y * w * 4, w);
     if (y < top || y >= bottom) {
@@ -209,20 +209,24 @@ export function takeFinest(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    { width: w, height: h, ptr } = frame,
-    grey = heap.alloc((BLOCK + 4) * w * 4 + 64),
-    channel = [0, 1, 2].map(() => heap.alloc((BLOCK + 4) * w * 4 + 64)) as [number, number, number],
-    sharp = heap.alloc(BLOCK * w * 4 + 64),
-    row = heap.alloc(w * 4 + 64);
+  const mark = heap.mark();
+  const { width: w, height: h, ptr } = frame;
+  const grey = heap.alloc((BLOCK + 4) * w * 4 + 64);
+  const channel = [0, 1, 2].map(() => heap.alloc((BLOCK + 4) * w * 4 + 64)) as [
+    number,
+    number,
+    number,
+  ];
+  const sharp = heap.alloc(BLOCK * w * 4 + 64);
+  const row = heap.alloc(w * 4 + 64);
   for (let top = y0; top < y1; top += BLOCK) {
-    const end = Math.min(y1, top + BLOCK),
-      a = Math.max(0, top - WINDOW),
-      b = Math.min(h, end + WINDOW),
-      n = (end - top) * w,
-      at = top * w * 4,
-      best = acc.ptr + 3 * acc.planeBytes + at,
-      from = a * w * 4;
+    const end = Math.min(y1, top + BLOCK);
+    const a = Math.max(0, top - WINDOW);
+    const b = Math.min(h, end + WINDOW);
+    const n = (end - top) * w;
+    const at = top * w * 4;
+    const best = acc.ptr + 3 * acc.planeBytes + at;
+    const from = a * w * 4;
     widen(heap, frame, range, top, end);
     for (let c = 0; c < 3; c++) heap.k.channelOf(ptr + a * w * 6, (b - a) * w, c, channel[c]!);
     heap.k.sumOfThree(0.25, channel[0], 0.5, channel[1], 0.25, channel[2], (b - a) * w, grey);
@@ -248,9 +252,9 @@ function widen(
   y0: number,
   y1: number,
 ): void {
-  const { x0, x1, y0: top, y1: bottom } = covered ?? { x0: 0, y0: 0, x1: w, y1: h },
-    left = Math.max(0, Math.ceil(x0)),
-    n = Math.min(w, Math.floor(x1)) - left;
+  const { x0, x1, y0: top, y1: bottom } = covered ?? { x0: 0, y0: 0, x1: w, y1: h };
+  const left = Math.max(0, Math.ceil(x0));
+  const n = Math.min(w, Math.floor(x1)) - left;
   for (let y = Math.max(y0, Math.ceil(top)); n > 0 && y < Math.min(y1, bottom); y++) {
     const at = (y * w + left) * 6;
     heap.k.widenRange(ptr + at, n * 3, above + at, below + at);
@@ -268,8 +272,8 @@ export function holdInRange(
   y0: number,
   y1: number,
 ): void {
-  const first = y0 * width,
-    n = (y1 - y0) * width;
+  const first = y0 * width;
+  const n = (y1 - y0) * width;
   for (let c = 0; c < 3; c++)
     heap.k.holdInRange(
       ptr + c * planeBytes + first * 4,
@@ -282,9 +286,9 @@ export function holdInRange(
 
 /** Notes where a level's sharpness beats the best, what it is beside that, and sums it; n samples, the first of them at `at`. Frames come along the travel. */
 function note(heap: Heap, energy: number, best: number, won: Won, at: number, n: number): void {
-  const e = heap.f32(energy, n),
-    b = heap.f32(best, n),
-    s = heap.u8(won.sources + at, n);
+  const e = heap.f32(energy, n);
+  const b = heap.f32(best, n);
+  const s = heap.u8(won.sources + at, n);
   for (let k = 0; k < n; k++) if (e[k]! > b[k]!) s[k] = won.frame + 1;
   heap.k.notePeak(energy, best, n, won.last + at * 4, won.lower + at * 4, won.upper + at * 4);
   heap.k.addPlane(energy, n, won.total + at * 4);
@@ -298,9 +302,9 @@ export function takeCoarser(
   channel: number,
   { own, energy, best, taken }: FocusSums,
 ): void {
-  const shape = focusShape(w, h),
-    at = own[channel]!,
-    to = taken[channel]!;
+  const shape = focusShape(w, h);
+  const at = own[channel]!;
+  const to = taken[channel]!;
   reduceAll(heap, at, shape);
   differences(heap, at, shape);
   shape.levels.forEach((l, i) => {

@@ -6,12 +6,12 @@ import { simulatedRoom } from "../simulate/room";
 import { findDust } from "./findDust";
 import type { DustSpot } from "./preparation";
 
-const w = 720,
-  h = 480,
-  LUT = Float32Array.from({ length: 768 }, (_, i) => {
-    const v = (i % 256) / 255;
-    return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
-  });
+const w = 720;
+const h = 480;
+const LUT = Float32Array.from({ length: 768 }, (_, i) => {
+  const v = (i % 256) / 255;
+  return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
+});
 /** Soft round shadows in the same place of every frame. */
 function dusty(samples: Uint8Array, spots: readonly DustSpot[], depth: number): Uint8Array {
   const out = samples.slice();
@@ -37,17 +37,17 @@ function found(seed: number, rooms: number, spots: readonly DustSpot[]): DustSpo
     heap,
     Array.from({ length: rooms }, (_, k) => {
       const {
-          frames: [f],
-        } = simulateBracket(simulatedRoom(w + 120, h + 120, seed * 20 + k), {
-          width: w,
-          height: h,
-          evs: [0],
-          baseEv: 0,
-          hand: 0.6,
-          seed: seed + k,
-          reference: -1,
-        }),
-        ptr = heap.alloc(w * h * 3 + 64);
+        frames: [f],
+      } = simulateBracket(simulatedRoom(w + 120, h + 120, seed * 20 + k), {
+        width: w,
+        height: h,
+        evs: [0],
+        baseEv: 0,
+        hand: 0.6,
+        seed: seed + k,
+        reference: -1,
+      });
+      const ptr = heap.alloc(w * h * 3 + 64);
       heap.u8(ptr, w * h * 3).set(dusty(f!.samples as Uint8Array, spots, 0.16));
       return { ptr, type: "u8" as const, width: w, height: h, lut: LUT };
     }),
@@ -59,16 +59,16 @@ const near = (a: DustSpot, b: DustSpot): boolean =>
 test.each([[21, 12]])(
   "dust over a day of rooms (%i, %i of them) is found, and hardly anything else",
   (seed, rooms) => {
-    const rnd = random(seed),
-      spots = Array.from({ length: 14 }, (): DustSpot => ({
-        x: 0.05 + 0.9 * rnd(),
-        y: 0.05 + 0.9 * rnd(),
-        radius: (3 + 4 * rnd()) / w,
-      })),
-      all = found(seed, rooms, spots),
-      clean = found(seed, rooms, []);
-    const hits = spots.filter((s) => all.some((f) => near(f, s))),
-      wrong = all.filter((f) => !spots.some((s) => near(f, s)));
+    const rnd = random(seed);
+    const spots = Array.from({ length: 14 }, (): DustSpot => ({
+      x: 0.05 + 0.9 * rnd(),
+      y: 0.05 + 0.9 * rnd(),
+      radius: (3 + 4 * rnd()) / w,
+    }));
+    const all = found(seed, rooms, spots);
+    const clean = found(seed, rooms, []);
+    const hits = spots.filter((s) => all.some((f) => near(f, s)));
+    const wrong = all.filter((f) => !spots.some((s) => near(f, s)));
     process.stdout.write(
       `dust, day ${seed}: ${hits.length} of ${spots.length}, ${wrong.length} besides; without dust ${clean.length}\n`,
     );

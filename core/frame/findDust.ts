@@ -5,15 +5,15 @@ import type { DustSpot } from "./preparation";
 /** Radii looked for, px of the reduced frames. */
 const RADII = [2, 3, 4, 6];
 /** EV that dust takes away: less is lost in noise, more is a thing. */
-const LEAST = 0.03,
-  MOST = 0.7;
+const LEAST = 0.03;
+const MOST = 0.7;
 /** Unevenness of the finest ground, EV: noise of a good exposure. */
 const FINEST = 0.02;
 /** How far a spot has to stand out, in widths of its ground's unevenness over all frames; how many frames have to tell of it, by their weights; and how much it may vary among them. */
-const SURE = 2.8,
-  VERY_SURE = 4,
-  FEWEST = 1.7,
-  ALIKE = 0.6;
+const SURE = 2.8;
+const VERY_SURE = 4;
+const FEWEST = 1.7;
+const ALIKE = 0.6;
 /** Nobody marks more by hand either. */
 const MOST_SPOTS = 80;
 
@@ -26,10 +26,10 @@ const MOST_SPOTS = 80;
  * @returns       the surest first
  */
 export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[] {
-  const { width: w, height: h } = frames[0]!,
-    n = w * h,
-    outer = heap.mark(),
-    alloc = (): number => heap.alloc(n * 4 + 64);
+  const { width: w, height: h } = frames[0]!;
+  const n = w * h;
+  const outer = heap.mark();
+  const alloc = (): number => heap.alloc(n * 4 + 64);
   const sums = RADII.map(() => ({
     weight: new Float32Array(n),
     depth: new Float32Array(n),
@@ -37,20 +37,20 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
     squares: new Float32Array(n),
   }));
   for (const frame of frames) {
-    const mark = heap.mark(),
-      { log, vote } = logPyramid(heap, frame, 0).levels[0]!,
-      square = alloc(),
-      row = heap.alloc((w + 64) * 16),
-      [inner, inner2, wide, wide2] = [alloc(), alloc(), alloc(), alloc()];
-    const L = heap.f32(log, n),
-      V = heap.f32(vote, n),
-      S = heap.f32(square, n);
+    const mark = heap.mark();
+    const { log, vote } = logPyramid(heap, frame, 0).levels[0]!;
+    const square = alloc();
+    const row = heap.alloc((w + 64) * 16);
+    const [inner, inner2, wide, wide2] = [alloc(), alloc(), alloc(), alloc()];
+    const L = heap.f32(log, n);
+    const V = heap.f32(vote, n);
+    const S = heap.f32(square, n);
     for (let i = 0; i < n; i++) S[i] = L[i]! * L[i]!;
     for (const [k, r] of RADII.entries()) {
-      const R = 2 * r + 1,
-        a = (2 * r + 1) ** 2,
-        b = (2 * R + 1) ** 2 - a,
-        { weight, depth, spread, squares } = sums[k]!;
+      const R = 2 * r + 1;
+      const a = (2 * r + 1) ** 2;
+      const b = (2 * R + 1) ** 2 - a;
+      const { weight, depth, spread, squares } = sums[k]!;
       for (const [src, radius, dst] of [
         [log, r, inner],
         [square, r, inner2],
@@ -58,10 +58,10 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
         [square, R, wide2],
       ] as const)
         heap.k.boxMean(src, w, h, radius, row, dst, 0, h);
-      const I = heap.f32(inner, n),
-        I2 = heap.f32(inner2, n),
-        O = heap.f32(wide, n),
-        O2 = heap.f32(wide2, n);
+      const I = heap.f32(inner, n);
+      const I2 = heap.f32(inner2, n);
+      const O = heap.f32(wide, n);
+      const O2 = heap.f32(wide2, n);
       for (let y = R; y < h - R; y++)
         for (let i = y * w + R, e = y * w + w - R; i < e; i++) {
           // only where this frame shows its ground well
@@ -73,10 +73,10 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
             V[i + R * w]! < 0.3
           )
             continue;
-          const mean = (O[i]! * (a + b) - I[i]! * a) / b,
-            variance = Math.max(0, (O2[i]! * (a + b) - I2[i]! * a) / b - mean * mean),
-            d = mean - I[i]!,
-            q = 1 / (variance + FINEST ** 2);
+          const mean = (O[i]! * (a + b) - I[i]! * a) / b;
+          const variance = Math.max(0, (O2[i]! * (a + b) - I2[i]! * a) / b - mean * mean);
+          const d = mean - I[i]!;
+          const q = 1 / (variance + FINEST ** 2);
           weight[i]! += q;
           depth[i]! += q * d;
           spread[i]! += q * d * d;
@@ -88,12 +88,12 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
   heap.release(outer);
   const found: { x: number; y: number; r: number; score: number }[] = [];
   for (const [k, r] of RADII.entries()) {
-    const { weight, depth, spread, squares } = sums[k]!,
-      score = (i: number): number => (weight[i]! > 0 ? depth[i]! / Math.sqrt(weight[i]!) : 0);
+    const { weight, depth, spread, squares } = sums[k]!;
+    const score = (i: number): number => (weight[i]! > 0 ? depth[i]! / Math.sqrt(weight[i]!) : 0);
     for (let y = 1; y < h - 1; y++)
       for (let x = 1, i = y * w + 1; x < w - 1; x++, i++) {
-        const z = score(i),
-          d = depth[i]! / Math.max(weight[i]!, 1e-9);
+        const z = score(i);
+        const d = depth[i]! / Math.max(weight[i]!, 1e-9);
         if (
           z < SURE ||
           d < LEAST ||

@@ -67,8 +67,8 @@ export function ev100(exif: Exif): number | undefined {
 
 /** The step that was set on the camera: shutter speeds are rounded (1/15 to 1/4 s is 2 EV), steps are thirds or halves. */
 export function roundEv(ev: number): number {
-  const third = Math.round(ev * 3) / 3,
-    half = Math.round(ev * 2) / 2;
+  const third = Math.round(ev * 3) / 3;
+  const half = Math.round(ev * 2) / 2;
   return (Math.abs(ev - half) <= Math.abs(ev - third) + 1e-9 ? half : third) + 0;
 }
 

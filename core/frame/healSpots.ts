@@ -1,8 +1,8 @@
 import type { DustSpot } from "./preparation";
 
 /** Directions and distances (in radii) at which a clean place is looked for. */
-const WAYS = 24,
-  FAR = [2.3, 3.2] as const;
+const WAYS = 24;
+const FAR = [2.3, 3.2] as const;
 /** Width of the ring by which places are compared, in radii. */
 const RING = 1.35;
 
@@ -31,17 +31,17 @@ export function healSpots(
 ): void {
   const spots = given.map((s) => ({ ...s, y: (s.y * whole - top) / h }));
   for (const spot of spots) {
-    const cx = spot.x * w,
-      cy = spot.y * h,
-      r = Math.max(1.5, spot.radius * w),
-      reach = Math.ceil(r * RING),
-      ring: [number, number][] = [],
-      inside: [number, number][] = [];
+    const cx = spot.x * w;
+    const cy = spot.y * h;
+    const r = Math.max(1.5, spot.radius * w);
+    const reach = Math.ceil(r * RING);
+    const ring: [number, number][] = [];
+    const inside: [number, number][] = [];
     for (let y = -reach; y <= reach; y++)
       for (let x = -reach; x <= reach; x++) {
-        const X = Math.floor(cx) + x,
-          Y = Math.floor(cy) + y,
-          d = Math.hypot(X + 0.5 - cx, Y + 0.5 - cy);
+        const X = Math.floor(cx) + x;
+        const Y = Math.floor(cy) + y;
+        const d = Math.hypot(X + 0.5 - cx, Y + 0.5 - cy);
         if (X < 0 || Y < 0 || X >= w || Y >= h || d > r * RING) continue;
         (d <= r ? inside : ring).push([X, Y]);
       }
@@ -49,9 +49,9 @@ export function healSpots(
     let best: { dx: number; dy: number; cost: number } | undefined;
     for (const far of FAR)
       for (let k = 0; k < WAYS; k++) {
-        const t = (2 * Math.PI * k) / WAYS,
-          dx = Math.round(Math.cos(t) * r * far),
-          dy = Math.round(Math.sin(t) * r * far);
+        const t = (2 * Math.PI * k) / WAYS;
+        const dx = Math.round(Math.cos(t) * r * far);
+        const dy = Math.round(Math.sin(t) * r * far);
         if (
           cx + dx - reach < 0 ||
           cy + dy - reach < 0 ||
@@ -67,8 +67,8 @@ export function healSpots(
           )
         )
           continue;
-        let sum = 0,
-          mean = [0, 0, 0];
+        let sum = 0;
+        let mean = [0, 0, 0];
         for (const [x, y] of ring)
           for (let c = 0; c < 3; c++)
             mean[c]! += rgb[(y * w + x) * 3 + c]! - rgb[((y + dy) * w + x + dx) * 3 + c]!;
@@ -80,9 +80,9 @@ export function healSpots(
         const cost = sum + 0.05 * ring.length * mean.reduce((s, m) => s + m * m, 0);
         if (!best || cost < best.cost) best = { dx, dy, cost };
       }
-    const { dx, dy } = best ?? { dx: 0, dy: 0 },
-      step = Math.max(1, Math.floor(ring.length / 48)),
-      rim = ring.filter((_, i) => i % step === 0);
+    const { dx, dy } = best ?? { dx: 0, dy: 0 };
+    const step = Math.max(1, Math.floor(ring.length / 48));
+    const rim = ring.filter((_, i) => i % step === 0);
     const healed = inside.map(([x, y]) => {
       let weight = 0;
       const add = [0, 0, 0];

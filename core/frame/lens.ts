@@ -9,11 +9,11 @@ export interface Size {
 
 /** How much the straightened picture is drawn together so that no border is empty. */
 function fitting({ distortion: k }: Lens, { width, height }: Size): number {
-  const half = Math.hypot(width, height) / 2,
-    along = (x: number, y: number): number => {
-      const r2 = (x * x + y * y) / half ** 2;
-      return 1 / straightened(k, r2);
-    };
+  const half = Math.hypot(width, height) / 2;
+  const along = (x: number, y: number): number => {
+    const r2 = (x * x + y * y) / half ** 2;
+    return 1 / straightened(k, r2);
+  };
   // the frame's own border, as far in as it may lie after straightening: the nearest place of it decides
   return Math.min(
     1 / along(width / 2, 0),
@@ -30,11 +30,11 @@ export function takenFrom(
   x: number,
   y: number,
 ): { x: number; y: number; /** radius squared there, 1 = half the diagonal */ r2: number } {
-  const half = Math.hypot(size.width, size.height) / 2,
-    fit = fitting(lens, size),
-    a = ((x - size.width / 2) * fit) / half,
-    b = ((y - size.height / 2) * fit) / half,
-    ideal = Math.hypot(a, b);
+  const half = Math.hypot(size.width, size.height) / 2;
+  const fit = fitting(lens, size);
+  const a = ((x - size.width / 2) * fit) / half;
+  const b = ((y - size.height / 2) * fit) / half;
+  const ideal = Math.hypot(a, b);
   let r = ideal;
   for (let i = 0; i < 8 && lens.distortion && ideal > 0; i++)
     r -=

@@ -10,13 +10,13 @@ export interface FrameRows {
 }
 
 /** Distance of the places at which the way is computed; between them it is a line. */
-const NODE = 16,
-  TILES = 16;
+const NODE = 16;
+const TILES = 16;
 /** x, y in px of the frame, and a factor on its light. */
 type Node = readonly [number, number, number];
 /** Square roots of light above which a neighbour may be clipped, and from which a sample counts as clipped. */
-const BRIGHT = 0.7,
-  CLIPPED = 0.985 * 65535;
+const BRIGHT = 0.7;
+const CLIPPED = 0.985 * 65535;
 
 /**
  * Rows y0 to y1 of a frame without its lens's faults: straight, evenly lit, its colours of one size.
@@ -36,16 +36,16 @@ export function lensWarp(
   y0: number,
   y1: number,
 ): void {
-  const outer = heap.mark(),
-    gains = heap.put([1, 1, 1]),
-    row = NODE * TILES,
-    plane = row * NODE,
-    planes = heap.alloc(plane * 16 + 64);
-  const source = heap.u16(from.ptr, width * from.rows * 3),
-    out = heap.u16(to.ptr, width * to.rows * 3),
-    last = from.rows - 1,
-    scales = [1 + lens.fringeRed * 1e-4, 1, 1 + lens.fringeBlue * 1e-4],
-    apart = lens.fringeRed !== 0 || lens.fringeBlue !== 0;
+  const outer = heap.mark();
+  const gains = heap.put([1, 1, 1]);
+  const row = NODE * TILES;
+  const plane = row * NODE;
+  const planes = heap.alloc(plane * 16 + 64);
+  const source = heap.u16(from.ptr, width * from.rows * 3);
+  const out = heap.u16(to.ptr, width * to.rows * 3);
+  const last = from.rows - 1;
+  const scales = [1 + lens.fringeRed * 1e-4, 1, 1 + lens.fringeBlue * 1e-4];
+  const apart = lens.fringeRed !== 0 || lens.fringeBlue !== 0;
   const place = (x: number, y: number, scale: number): Node => {
     const p = takenFrom(lens, { width, height }, x, y);
     return [
@@ -56,37 +56,37 @@ export function lensWarp(
   };
   for (let b = y0; b < y1; b += NODE)
     for (let a = 0; a < width; a += row) {
-      const bottom = Math.min(y1, b + NODE),
-        n = Math.min(width - a, row),
-        columns = Math.ceil(n / NODE);
+      const bottom = Math.min(y1, b + NODE);
+      const n = Math.min(width - a, row);
+      const columns = Math.ceil(n / NODE);
       // green last: by its places it is judged what is clipped
       for (const pass of apart ? [0, 2, 1] : [-1]) {
-        const inner = heap.mark(),
-          scale = pass < 0 ? 1 : scales[pass]!,
-          tops = Array.from({ length: columns + 1 }, (_, i) => place(a + i * NODE, b, scale)),
-          lows = Array.from({ length: columns + 1 }, (_, i) =>
-            place(a + i * NODE, b + NODE, scale),
-          ),
-          all = [...tops, ...lows];
-        const clamp = (v: number, most: number): number => Math.max(-2, Math.min(most + 2, v)),
-          xs = all.map((p) => clamp(p[0], width)),
-          ys = all.map((p) => clamp(p[1], height));
-        const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4),
-          top = Math.max(-3, Math.floor(Math.min(...ys)) - 4),
-          part = {
-            left,
-            top,
-            width: Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4) - left,
-            height: Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4) - top,
-          };
-        const there = { ...part, top: part.top - from.top },
-          tile = linearTile(
-            heap,
-            { samples: from.ptr, type: "u16", width, height: from.rows },
-            there,
-            roots,
-          ),
-          judged = pass === 1 || pass < 0 ? hasClipped(source, width, from.rows, there) : false;
+        const inner = heap.mark();
+        const scale = pass < 0 ? 1 : scales[pass]!;
+        const tops = Array.from({ length: columns + 1 }, (_, i) => place(a + i * NODE, b, scale));
+        const lows = Array.from({ length: columns + 1 }, (_, i) =>
+          place(a + i * NODE, b + NODE, scale),
+        );
+        const all = [...tops, ...lows];
+        const clamp = (v: number, most: number): number => Math.max(-2, Math.min(most + 2, v));
+        const xs = all.map((p) => clamp(p[0], width));
+        const ys = all.map((p) => clamp(p[1], height));
+        const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4);
+        const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4);
+        const part = {
+          left,
+          top,
+          width: Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4) - left,
+          height: Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4) - top,
+        };
+        const there = { ...part, top: part.top - from.top };
+        const tile = linearTile(
+          heap,
+          { samples: from.ptr, type: "u16", width, height: from.rows },
+          there,
+          roots,
+        );
+        const judged = pass === 1 || pass < 0 ? hasClipped(source, width, from.rows, there) : false;
         const nodes = [tops, lows].map((list) => heap.put(list.flatMap((p) => [...p, 0])));
         heap.k.warpRows(
           tile,
@@ -127,12 +127,12 @@ export function lensWarp(
           tops[i]![q] + (lows[i]![q] - tops[i]![q]) * down;
         for (let i = 0, o = ((y - to.top) * width + a) * 3; i < n; i++, o += 3) {
           if (Math.max(out[o]!, out[o + 1]!, out[o + 2]!) < BRIGHT * 65535) continue;
-          const k = Math.floor(i / NODE),
-            t = ((i % NODE) + 0.5) / NODE,
-            px = along(k, 0) + (along(k + 1, 0) - along(k, 0)) * t - 0.5,
-            py = along(k, 1) + (along(k + 1, 1) - along(k, 1)) * t - 0.5 - from.top,
-            u = Math.floor(px),
-            v = Math.floor(py);
+          const k = Math.floor(i / NODE);
+          const t = ((i % NODE) + 0.5) / NODE;
+          const px = along(k, 0) + (along(k + 1, 0) - along(k, 0)) * t - 0.5;
+          const py = along(k, 1) + (along(k + 1, 1) - along(k, 1)) * t - 0.5 - from.top;
+          const u = Math.floor(px);
+          const v = Math.floor(py);
           let worst = 0;
           for (let q = -1; q <= 2; q++)
             for (let s = -1; s <= 2; s++) {
@@ -144,10 +144,10 @@ export function lensWarp(
             }
           if (worst < CLIPPED) continue;
           const at =
-              (Math.min(last, Math.max(0, Math.round(py))) * width +
-                Math.min(width - 1, Math.max(0, Math.round(px)))) *
-              3,
-            own = Math.max(source[at]!, source[at + 1]!, source[at + 2]!);
+            (Math.min(last, Math.max(0, Math.round(py))) * width +
+              Math.min(width - 1, Math.max(0, Math.round(px)))) *
+            3;
+          const own = Math.max(source[at]!, source[at + 1]!, source[at + 2]!);
           for (let c = 0; c < 3; c++) out[o + c] = own >= CLIPPED ? source[at + c]! : 65535;
         }
       }
@@ -161,8 +161,8 @@ function hasClipped(
   height: number,
   part: { left: number; top: number; width: number; height: number },
 ): boolean {
-  const x0 = Math.max(0, part.left) * 3,
-    x1 = Math.min(width, part.left + part.width) * 3;
+  const x0 = Math.max(0, part.left) * 3;
+  const x1 = Math.min(width, part.left + part.width) * 3;
   for (let y = Math.max(0, part.top); y < Math.min(height, part.top + part.height); y++)
     for (let i = y * width * 3 + x0; i < y * width * 3 + x1; i++)
       if (source[i]! >= CLIPPED) return true;

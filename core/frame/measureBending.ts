@@ -8,20 +8,20 @@ export interface Measured {
 }
 
 /** Shortest edge that tells, of the longer side; how far its points may lie from an even bend, px; how far it may bend, of its length. */
-const SHORTEST = 0.12,
-  RAGGED = 0.4,
-  MOST_BENT = 0.04;
+const SHORTEST = 0.12;
+const RAGGED = 0.4;
+const MOST_BENT = 0.04;
 /** Deviation from a straight line that costs half, px: that of an edge's own points. */
 const NOISE = 0.3;
 /** Fewer edges, or a smaller share of those that could tell, may all be bent things. */
-const LEAST = 5,
-  AGREED = 0.5;
-const REACH = 0.3,
-  STEP = 0.004;
+const LEAST = 5;
+const AGREED = 0.5;
+const REACH = 0.3;
+const STEP = 0.004;
 /** How far aside a value is that makes an edge bend visibly; so many points of an edge err as one; a deviation that tells nothing any more. */
-const ASIDE = 0.1,
-  DEPENDENT = 10,
-  UNSURE = 0.008;
+const ASIDE = 0.1;
+const DEPENDENT = 10;
+const UNSURE = 0.008;
 
 /** Points of an edge, px from the middle. */
 type Edge = [x: number, y: number][];
@@ -35,16 +35,16 @@ type Edge = [x: number, y: number][];
  * @see Devernay and Faugeras, "Straight lines have to be straight", Machine Vision and Applications 2001
  */
 export function measureBending(w: number, h: number, grey: Float32Array): Measured | undefined {
-  const edges = longEdges(w, h, grey),
-    half = Math.hypot(w, h) / 2;
+  const edges = longEdges(w, h, grey);
+  const half = Math.hypot(w, h) / 2;
   if (edges.length < LEAST) return undefined;
   const costOf = (k: number): number =>
     edges.reduce((sum, e) => {
       const d = offLine(e, k, half) ** 2;
       return sum + (e.length * d) / (d + NOISE * NOISE);
     }, 0);
-  let best = 0,
-    least = costOf(0);
+  let best = 0;
+  let least = costOf(0);
   for (let k = -REACH; k <= REACH + 1e-9; k += STEP) {
     const c = costOf(k);
     if (c < least) {
@@ -63,14 +63,14 @@ export function measureBending(w: number, h: number, grey: Float32Array): Measur
   // edges that are straight now and would not be at another value are those that told
   const asked = edges
     .map((e) => {
-      const own = offLine(e, best, half),
-        [more, less] = [offLine(e, best + ASIDE, half), offLine(e, best - ASIDE, half)];
+      const own = offLine(e, best, half);
+      const [more, less] = [offLine(e, best + ASIDE, half), offLine(e, best - ASIDE, half)];
       return { own, moved: Math.max((more + less) / 2 - own, Math.abs(more - less) / 2) };
     })
     .filter((e) => e.moved > 0.1);
-  const telling = asked.filter((e) => e.own < 2 * NOISE),
-    d = 0.01,
-    curvature = (costOf(best + d) + costOf(best - d) - 2 * least) / (d * d);
+  const telling = asked.filter((e) => e.own < 2 * NOISE);
+  const d = 0.01;
+  const curvature = (costOf(best + d) + costOf(best - d) - 2 * least) / (d * d);
   if (
     telling.length < Math.max(LEAST, AGREED * asked.length) ||
     Math.abs(best) > REACH - STEP ||
@@ -85,16 +85,16 @@ export function measureBending(w: number, h: number, grey: Float32Array): Measur
 
 /** Standard deviation of an edge's points from a line, once they are brought to where a lens without the bend draws them, px. */
 function offLine(edge: Edge, k: number, half: number): number {
-  let n = 0,
-    sx = 0,
-    sy = 0,
-    xx = 0,
-    xy = 0,
-    yy = 0;
+  let n = 0;
+  let sx = 0;
+  let sy = 0;
+  let xx = 0;
+  let xy = 0;
+  let yy = 0;
   for (const [x, y] of edge) {
-    const f = 1 + (k * (x * x + y * y)) / (half * half),
-      u = x * f,
-      v = y * f;
+    const f = 1 + (k * (x * x + y * y)) / (half * half);
+    const u = x * f;
+    const v = y * f;
     n++;
     sx += u;
     sy += v;
@@ -102,29 +102,29 @@ function offLine(edge: Edge, k: number, half: number): number {
     xy += u * v;
     yy += v * v;
   }
-  const a = xx / n - (sx / n) ** 2,
-    b = xy / n - (sx / n) * (sy / n),
-    c = yy / n - (sy / n) ** 2;
+  const a = xx / n - (sx / n) ** 2;
+  const b = xy / n - (sx / n) * (sy / n);
+  const c = yy / n - (sy / n) ** 2;
   return Math.sqrt(Math.max(0, (a + c - Math.hypot(a - c, 2 * b)) / 2));
 }
 
 /** Long edges that are straight or evenly bent, as points about a px apart, each found across its edge to parts of a px. */
 function longEdges(w: number, h: number, grey: Float32Array): Edge[] {
-  const { regions, steep } = edgeRegions(w, h, grey, new Uint8Array(w * h).fill(1)),
-    shortest = SHORTEST * Math.max(w, h);
+  const { regions, steep } = edgeRegions(w, h, grey, new Uint8Array(w * h).fill(1));
+  const shortest = SHORTEST * Math.max(w, h);
   return regions.flatMap((region) => {
     if (region.length < shortest) return [];
-    const { mx, my, ux, uy } = axisOf(region, w, steep),
-      sums = new Map<number, [weight: number, across: number]>();
-    let lo = Infinity,
-      hi = -Infinity;
+    const { mx, my, ux, uy } = axisOf(region, w, steep);
+    const sums = new Map<number, [weight: number, across: number]>();
+    let lo = Infinity;
+    let hi = -Infinity;
     for (const k of region) {
-      const x = (k % w) - mx,
-        y = Math.floor(k / w) - my,
-        p = x * ux + y * uy,
-        q = y * ux - x * uy,
-        g = steep[k]! ** 2,
-        s = sums.get(Math.round(p)) ?? [0, 0];
+      const x = (k % w) - mx;
+      const y = Math.floor(k / w) - my;
+      const p = x * ux + y * uy;
+      const q = y * ux - x * uy;
+      const g = steep[k]! ** 2;
+      const s = sums.get(Math.round(p)) ?? [0, 0];
       s[0] += g;
       s[1] += g * q;
       sums.set(Math.round(p), s);
@@ -132,8 +132,8 @@ function longEdges(w: number, h: number, grey: Float32Array): Edge[] {
       hi = Math.max(hi, p);
     }
     if (hi - lo < shortest || sums.size < 0.8 * (hi - lo)) return [];
-    const points = [...sums].map(([p, [g, q]]) => [p, q / g] as const),
-      bend = parabola(points);
+    const points = [...sums].map(([p, [g, q]]) => [p, q / g] as const);
+    const bend = parabola(points);
     // slopes were taken between four pixels: their place is the corner of the first
     return bend && bend.rms < RAGGED && Math.abs(bend.sagitta) < MOST_BENT * (hi - lo)
       ? [
@@ -150,11 +150,11 @@ function longEdges(w: number, h: number, grey: Float32Array): Edge[] {
 function parabola(
   points: readonly (readonly [number, number])[],
 ): { rms: number; sagitta: number } | undefined {
-  const n = points.length,
-    half = Math.max(...points.map(([p]) => Math.abs(p))) || 1;
+  const n = points.length;
+  const half = Math.max(...points.map(([p]) => Math.abs(p))) || 1;
   // powers of a variable within one, so that the equations stay well conditioned
-  const s = [0, 0, 0, 0, 0],
-    t = [0, 0, 0];
+  const s = [0, 0, 0, 0, 0];
+  const t = [0, 0, 0];
   for (const [p, q] of points) {
     const x = p / half;
     let e = 1;
@@ -164,13 +164,13 @@ function parabola(
       e *= x;
     }
   }
-  const [s0, s1, s2, s3, s4] = s as [number, number, number, number, number],
-    det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2);
+  const [s0, s1, s2, s3, s4] = s as [number, number, number, number, number];
+  const det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2);
   if (Math.abs(det) < 1e-9) return undefined;
-  const [t0, t1, t2] = t as [number, number, number],
-    a = (t0 * (s2 * s4 - s3 * s3) - s1 * (t1 * s4 - s3 * t2) + s2 * (t1 * s3 - s2 * t2)) / det,
-    b = (s0 * (t1 * s4 - t2 * s3) - t0 * (s1 * s4 - s3 * s2) + s2 * (s1 * t2 - t1 * s2)) / det,
-    c = (s0 * (s2 * t2 - s3 * t1) - s1 * (s1 * t2 - t1 * s2) + t0 * (s1 * s3 - s2 * s2)) / det;
+  const [t0, t1, t2] = t as [number, number, number];
+  const a = (t0 * (s2 * s4 - s3 * s3) - s1 * (t1 * s4 - s3 * t2) + s2 * (t1 * s3 - s2 * t2)) / det;
+  const b = (s0 * (t1 * s4 - t2 * s3) - t0 * (s1 * s4 - s3 * s2) + s2 * (s1 * t2 - t1 * s2)) / det;
+  const c = (s0 * (s2 * t2 - s3 * t1) - s1 * (s1 * t2 - t1 * s2) + t0 * (s1 * s3 - s2 * s2)) / det;
   return {
     rms: Math.sqrt(
       points.reduce((sum, [p, q]) => {

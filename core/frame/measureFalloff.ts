@@ -4,19 +4,19 @@ import type { Measured } from "./measureBending";
 /** Levels of light, half a stop each, in which frames may differ by what a profile tells wrongly. */
 const LEVELS = 32;
 /** Deviation of a sample in log light that counts half, at least; px of misregistration that a slope forgives. */
-const NOISE = 0.01,
-  ASTRAY = 0.3;
+const NOISE = 0.01;
+const ASTRAY = 0.3;
 /** So many samples err as one; the deviation of misregistration and profiles at best, and one that tells nothing any more; the largest falloff that is believed; fewest samples. */
-const DEPENDENT = 20,
-  SURELY = 0.012,
-  UNSURE = 0.04,
-  MOST = 0.85,
-  LEAST = 2000;
+const DEPENDENT = 20;
+const SURELY = 0.012;
+const UNSURE = 0.04;
+const MOST = 0.85;
+const LEAST = 2000;
 /** The frames that moved farthest tell nearly all. */
 const FRAMES = 4;
 /** Light above which a frame may be clipped, below which noise and rounding weigh. */
-const BRIGHTEST = 0.9,
-  DARKEST = 0.003;
+const BRIGHTEST = 0.9;
+const DARKEST = 0.003;
 
 /** A sample that two frames share: its level, its squared distance from the middle in either, slopes of log light, log of the ratio of light, variance. */
 interface Shared {
@@ -48,37 +48,37 @@ export function measureFalloff(
   others: readonly FalloffFrame[],
 ): Measured | undefined {
   const far = [...others]
-      .sort((a, b) => longestMove(b.fromReference, w, h) - longestMove(a.fromReference, w, h))
-      .slice(0, FRAMES),
-    pairs = far.map((o) => shared(w, h, reference, o)).filter((p) => p.length >= LEAST);
+    .sort((a, b) => longestMove(b.fromReference, w, h) - longestMove(a.fromReference, w, h))
+    .slice(0, FRAMES);
+  const pairs = far.map((o) => shared(w, h, reference, o)).filter((p) => p.length >= LEAST);
   if (!pairs.length) return undefined;
-  let v = 0,
-    hold = 0;
+  let v = 0;
+  let hold = 0;
   for (let i = 0; i < 12; i++) {
-    let along = 0,
-      square = 0,
-      errors = 0,
-      count = 0;
+    let along = 0;
+    let square = 0;
+    let errors = 0;
+    let count = 0;
     for (const pair of pairs) {
-      const left = (p: Shared): number => p.ratio - Math.log((1 - v * p.r2) / (1 - v * p.s2)),
-        slope = (p: Shared): number => -p.r2 / (1 - v * p.r2) + p.s2 / (1 - v * p.s2);
+      const left = (p: Shared): number => p.ratio - Math.log((1 - v * p.r2) / (1 - v * p.s2));
+      const slope = (p: Shared): number => -p.r2 / (1 - v * p.r2) + p.s2 / (1 - v * p.s2);
       // what a level of light differs by as a whole is the profile's or the exposure's; twice, the second time without what stands out
       let middles = meansOf(pair, left, () => 1);
       middles = meansOf(pair, left, (p) => trust(left(p) - middles[p.level]!, p.variance));
       const slopes = meansOf(pair, slope, (p) => trust(left(p) - middles[p.level]!, p.variance));
       // what a shift that is still left between the two would explain is taken from both sides
-      let xx = 1e-9,
-        xy = 0,
-        yy = 1e-9,
-        xe = 0,
-        ye = 0,
-        xs = 0,
-        ys = 0;
+      let xx = 1e-9;
+      let xy = 0;
+      let yy = 1e-9;
+      let xe = 0;
+      let ye = 0;
+      let xs = 0;
+      let ys = 0;
       const rows = pair.map((p) => {
-        const error = left(p) - middles[p.level]!,
-          s = slope(p) - slopes[p.level]!,
-          weight = trust(error, p.variance),
-          { gx, gy } = p;
+        const error = left(p) - middles[p.level]!;
+        const s = slope(p) - slopes[p.level]!;
+        const weight = trust(error, p.variance);
+        const { gx, gy } = p;
         xx += weight * gx * gx;
         xy += weight * gx * gy;
         yy += weight * gy * gy;
@@ -88,16 +88,16 @@ export function measureFalloff(
         ys += weight * gy * s;
         return { p, error, s, weight };
       });
-      const det = xx * yy - xy * xy,
-        [ex, ey, sx, sy] = [
-          (xe * yy - ye * xy) / det,
-          (ye * xx - xe * xy) / det,
-          (xs * yy - ys * xy) / det,
-          (ys * xx - xs * xy) / det,
-        ] as const;
+      const det = xx * yy - xy * xy;
+      const [ex, ey, sx, sy] = [
+        (xe * yy - ye * xy) / det,
+        (ye * xx - xe * xy) / det,
+        (xs * yy - ys * xy) / det,
+        (ys * xx - xs * xy) / det,
+      ] as const;
       for (const { p, error, s, weight } of rows) {
-        const e = error - ex * p.gx - ey * p.gy,
-          d = s - sx * p.gx - sy * p.gy;
+        const e = error - ex * p.gx - ey * p.gy;
+        const d = s - sx * p.gx - sy * p.gy;
         along += weight * d * e;
         square += weight * d * d;
         errors += weight * e * e;
@@ -126,14 +126,14 @@ export function coarseLight(
   by: number,
   green: (i: number) => number,
 ): Float32Array {
-  const w = Math.floor(width / by),
-    h = Math.floor(height / by),
-    out = new Float32Array(w * h);
+  const w = Math.floor(width / by);
+  const h = Math.floor(height / by);
+  const out = new Float32Array(w * h);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      let sum = 0,
-        least = 1,
-        most = 0;
+      let sum = 0;
+      let least = 1;
+      let most = 0;
       for (let v = y * by; v < (y + 1) * by; v++)
         for (let u = x * by; u < (x + 1) * by; u++) {
           const g = green(v * width + u);
@@ -155,8 +155,8 @@ function meansOf(
   value: (p: Shared) => number,
   weight: (p: Shared) => number,
 ): Float64Array {
-  const sums = new Float64Array(LEVELS),
-    weights = new Float64Array(LEVELS);
+  const sums = new Float64Array(LEVELS);
+  const weights = new Float64Array(LEVELS);
   for (const p of pair) {
     const k = weight(p);
     sums[p.level]! += k * value(p);
@@ -171,32 +171,32 @@ function shared(
   reference: Float32Array,
   { light, fromReference }: FalloffFrame,
 ): Shared[] {
-  const out: Shared[] = [],
-    half2 = (w * w + h * h) / 4;
+  const out: Shared[] = [];
+  const half2 = (w * w + h * h) / 4;
   for (let y = 1; y < h - 1; y++)
     for (let x = 1; x < w - 1; x++) {
-      const i = y * w + x,
-        here = reference[i]!,
-        left = reference[i - 1]!,
-        right = reference[i + 1]!,
-        up = reference[i - w]!,
-        down = reference[i + w]!;
+      const i = y * w + x;
+      const here = reference[i]!;
+      const left = reference[i - 1]!;
+      const right = reference[i + 1]!;
+      const up = reference[i - w]!;
+      const down = reference[i + w]!;
       if (!(here > 0 && left > 0 && right > 0 && up > 0 && down > 0)) continue;
-      const [u, q] = project(fromReference, x + 0.5, y + 0.5),
-        x0 = Math.floor(u - 0.5),
-        y0 = Math.floor(q - 0.5),
-        fx = u - 0.5 - x0,
-        fy = q - 0.5 - y0;
+      const [u, q] = project(fromReference, x + 0.5, y + 0.5);
+      const x0 = Math.floor(u - 0.5);
+      const y0 = Math.floor(q - 0.5);
+      const fx = u - 0.5 - x0;
+      const fy = q - 0.5 - y0;
       if (x0 < 0 || y0 < 0 || x0 >= w - 1 || y0 >= h - 1) continue;
-      const k = y0 * w + x0,
-        a = light[k]!,
-        b = light[k + 1]!,
-        c = light[k + w]!,
-        d = light[k + w + 1]!;
+      const k = y0 * w + x0;
+      const a = light[k]!;
+      const b = light[k + 1]!;
+      const c = light[k + w]!;
+      const d = light[k + w + 1]!;
       if (!(a > 0 && b > 0 && c > 0 && d > 0)) continue;
-      const there = (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy,
-        gx = Math.log(right / left) / 2,
-        gy = Math.log(down / up) / 2;
+      const there = (a * (1 - fx) + b * fx) * (1 - fy) + (c * (1 - fx) + d * fx) * fy;
+      const gx = Math.log(right / left) / 2;
+      const gy = Math.log(down / up) / 2;
       out.push({
         level: Math.max(0, Math.min(LEVELS - 1, Math.floor(LEVELS + 2 * Math.log2(here)))),
         r2: ((x + 0.5 - w / 2) ** 2 + (y + 0.5 - h / 2) ** 2) / half2,

@@ -2,13 +2,13 @@ import type { Measured } from "./measureBending";
 import type { RootPlanes } from "./roots";
 
 /** Half the side of a place that is compared, px; how far apart they lie; how far colours are looked for from each other, px. */
-const HALF = 14,
-  SPACING = 32,
-  REACH = 4,
-  STEP = 0.5;
+const HALF = 14;
+const SPACING = 32;
+const REACH = 4;
+const STEP = 0.5;
 /** Contrast of green that tells, as a standard deviation of its slopes; likeness of the two colours that is believed. */
-const CONTRAST = 5,
-  ALIKE = 0.92;
+const CONTRAST = 5;
+const ALIKE = 0.92;
 /** Fewer places may err together. */
 const LEAST = 16;
 
@@ -22,26 +22,26 @@ export function measureFringe(
   { width: w, height: h, g }: RootPlanes,
   colour: Uint8Array,
 ): Measured | undefined {
-  const found: { ratio: number; weight: number }[] = [],
-    cx = w / 2,
-    cy = h / 2,
-    nearest = 0.25 * Math.hypot(cx, cy),
-    round = HALF + REACH + 2;
+  const found: { ratio: number; weight: number }[] = [];
+  const cx = w / 2;
+  const cy = h / 2;
+  const nearest = 0.25 * Math.hypot(cx, cy);
+  const round = HALF + REACH + 2;
   for (let y = round + SPACING / 2; y < h - round; y += SPACING)
     for (let x = round + SPACING / 2; x < w - round; x += SPACING) {
-      const dx = x - cx,
-        dy = y - cy,
-        r = Math.hypot(dx, dy);
+      const dx = x - cx;
+      const dy = y - cy;
+      const r = Math.hypot(dx, dy);
       if (r < nearest || !tells(g, w, x, y, dx / r, dy / r)) continue;
       const shift = bestShift(g, colour, w, x, y, dx / r, dy / r);
       if (shift) found.push({ ratio: shift.by / r, weight: r * shift.likeness });
     }
   if (found.length < LEAST) return undefined;
-  const middle = weightedMedian(found),
-    off = weightedMedian(
-      found.map((f) => ({ ratio: Math.abs(f.ratio - middle), weight: f.weight })),
-    ),
-    deviation = (1.48 * off * 1.25) / Math.sqrt(found.length);
+  const middle = weightedMedian(found);
+  const off = weightedMedian(
+    found.map((f) => ({ ratio: Math.abs(f.ratio - middle), weight: f.weight })),
+  );
+  const deviation = (1.48 * off * 1.25) / Math.sqrt(found.length);
   return {
     value:
       Math.abs(middle) < Math.max(3 * deviation, 0.3e-4)
@@ -54,16 +54,16 @@ export function measureFringe(
 
 /** Whether green changes enough along the way outwards, and nothing is clipped or black. */
 function tells(g: Uint8Array, w: number, x: number, y: number, ux: number, uy: number): boolean {
-  let n = 0,
-    sum = 0,
-    square = 0,
-    low = 255,
-    high = 0;
+  let n = 0;
+  let sum = 0;
+  let square = 0;
+  let low = 255;
+  let high = 0;
   for (let b = -HALF; b <= HALF; b += 2)
     for (let a = -HALF; a <= HALF; a += 2) {
-      const i = Math.floor(y + b) * w + Math.floor(x + a),
-        v = g[i]!,
-        d = g[i + Math.round(uy * 2) * w + Math.round(ux * 2)]! - v;
+      const i = Math.floor(y + b) * w + Math.floor(x + a);
+      const v = g[i]!;
+      const d = g[i + Math.round(uy * 2) * w + Math.round(ux * 2)]! - v;
       low = Math.min(low, v);
       high = Math.max(high, v);
       n++;
@@ -85,24 +85,24 @@ function bestShift(
 ): { by: number; likeness: number } | undefined {
   const likeness: number[] = [];
   for (let s = -REACH; s <= REACH; s += STEP) {
-    const ox = Math.floor(ux * s),
-      oy = Math.floor(uy * s),
-      fx = ux * s - ox,
-      fy = uy * s - oy;
-    let n = 0,
-      sa = 0,
-      sb = 0,
-      aa = 0,
-      bb = 0,
-      ab = 0;
+    const ox = Math.floor(ux * s);
+    const oy = Math.floor(uy * s);
+    const fx = ux * s - ox;
+    const fy = uy * s - oy;
+    let n = 0;
+    let sa = 0;
+    let sb = 0;
+    let aa = 0;
+    let bb = 0;
+    let ab = 0;
     for (let v = -HALF; v <= HALF; v++)
       for (let u = -HALF; u <= HALF; u++) {
-        const i = Math.floor(y + v) * w + Math.floor(x + u),
-          k = i + oy * w + ox;
+        const i = Math.floor(y + v) * w + Math.floor(x + u);
+        const k = i + oy * w + ox;
         const q =
-            (colour[k]! * (1 - fx) + colour[k + 1]! * fx) * (1 - fy) +
-            (colour[k + w]! * (1 - fx) + colour[k + w + 1]! * fx) * fy,
-          p = g[i]!;
+          (colour[k]! * (1 - fx) + colour[k + 1]! * fx) * (1 - fy) +
+          (colour[k + w]! * (1 - fx) + colour[k + w + 1]! * fx) * fy;
+        const p = g[i]!;
         n++;
         sa += p;
         sb += q;
@@ -110,12 +110,12 @@ function bestShift(
         bb += q * q;
         ab += p * q;
       }
-    const va = aa - (sa * sa) / n,
-      vb = bb - (sb * sb) / n;
+    const va = aa - (sa * sa) / n;
+    const vb = bb - (sb * sb) / n;
     likeness.push(va > 1 && vb > 1 ? (ab - (sa * sb) / n) / Math.sqrt(va * vb) : 0);
   }
-  const at = likeness.indexOf(Math.max(...likeness)),
-    [p, q, r] = [likeness[at - 1], likeness[at]!, likeness[at + 1]];
+  const at = likeness.indexOf(Math.max(...likeness));
+  const [p, q, r] = [likeness[at - 1], likeness[at]!, likeness[at + 1]];
   if (q < ALIKE || p === undefined || r === undefined) return undefined;
   const bend = p - 2 * q + r;
   return {
@@ -126,8 +126,8 @@ function bestShift(
 }
 
 function weightedMedian(all: readonly { ratio: number; weight: number }[]): number {
-  const sorted = [...all].sort((a, b) => a.ratio - b.ratio),
-    total = sorted.reduce((s, f) => s + f.weight, 0);
+  const sorted = [...all].sort((a, b) => a.ratio - b.ratio);
+  const total = sorted.reduce((s, f) => s + f.weight, 0);
   let sum = 0;
   for (const f of sorted) {
     sum += f.weight;

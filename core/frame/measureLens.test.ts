@@ -3,32 +3,32 @@ import { pose, takeFrame, type RadianceImage } from "../simulate/camera";
 import { measureLens } from "./measureLens";
 import type { RootPlanes } from "./roots";
 
-const W = 900,
-  H = 600,
-  MARGIN = 150,
-  SW = W + 2 * MARGIN,
-  SH = H + 2 * MARGIN;
+const W = 900;
+const H = 600;
+const MARGIN = 150;
+const SW = W + 2 * MARGIN;
+const SH = H + 2 * MARGIN;
 /** Boards and panes: straight edges at all angles, painted one over the other, with soft borders. */
 function boards(seed: number, bent = 0, count = 26): RadianceImage {
-  const rnd = random(seed),
-    planes = [0, 1, 2].map(() => new Float32Array(SW * SH).fill(0.3)) as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ];
+  const rnd = random(seed);
+  const planes = [0, 1, 2].map(() => new Float32Array(SW * SH).fill(0.3)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
   for (let k = 0; k < count; k++) {
-    const cx = rnd() * SW,
-      cy = rnd() * SH,
-      angle = rnd() * Math.PI,
-      c = Math.cos(angle),
-      s = Math.sin(angle),
-      half = 12 + rnd() * 60,
-      rgb = [0, 1, 2].map(() => 0.08 + 0.5 * rnd());
+    const cx = rnd() * SW;
+    const cy = rnd() * SH;
+    const angle = rnd() * Math.PI;
+    const c = Math.cos(angle);
+    const s = Math.sin(angle);
+    const half = 12 + rnd() * 60;
+    const rgb = [0, 1, 2].map(() => 0.08 + 0.5 * rnd());
     for (let y = 0; y < SH; y++)
       for (let x = 0; x < SW; x++) {
-        const along = (x - cx) * c + (y - cy) * s,
-          across = (y - cy) * c - (x - cx) * s - bent * along * along,
-          inside = Math.min(1, Math.max(0, half - Math.abs(across) + 0.5));
+        const along = (x - cx) * c + (y - cy) * s;
+        const across = (y - cy) * c - (x - cx) * s - bent * along * along;
+        const inside = Math.min(1, Math.max(0, half - Math.abs(across) + 0.5));
         if (inside > 0 && Math.abs(along) < 420)
           for (let q = 0; q < 3; q++)
             planes[q]![y * SW + x]! += (rgb[q]! - planes[q]![y * SW + x]!) * inside;
@@ -56,10 +56,10 @@ function shoot(scene: RadianceImage, distortion: number, red = 0): RootPlanes {
       response: Math.sqrt,
       distortion,
     }) as Uint16Array;
-  const own = take(1),
-    larger = red ? take(1 + red) : own,
-    plane = (from: Uint16Array, c: number): Uint8Array =>
-      Uint8Array.from({ length: W * H }, (_, i) => Math.round(from[i * 3 + c]! / 257));
+  const own = take(1);
+  const larger = red ? take(1 + red) : own;
+  const plane = (from: Uint16Array, c: number): Uint8Array =>
+    Uint8Array.from({ length: W * H }, (_, i) => Math.round(from[i * 3 + c]! / 257));
   return { width: W, height: H, r: plane(larger, 0), g: plane(own, 1), b: plane(own, 2) };
 }
 

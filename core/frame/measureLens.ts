@@ -20,11 +20,11 @@ const EDGE = 1400;
  * @param frame  at full size
  */
 export function measureLens(frame: RootPlanes): Omit<LensFit, "vignetting"> {
-  const { width, height, r, g, b } = frame,
-    by = Math.max(1, Math.round(Math.max(width, height) / EDGE)),
-    w = Math.floor(width / by),
-    h = Math.floor(height / by),
-    grey = new Float32Array(w * h);
+  const { width, height, r, g, b } = frame;
+  const by = Math.max(1, Math.round(Math.max(width, height) / EDGE));
+  const w = Math.floor(width / by);
+  const h = Math.floor(height / by);
+  const grey = new Float32Array(w * h);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       let sum = 0;
@@ -33,9 +33,9 @@ export function measureLens(frame: RootPlanes): Omit<LensFit, "vignetting"> {
           sum += 0.3 * r[i]! + 0.6 * g[i]! + 0.1 * b[i]!;
       grey[y * w + x] = sum / (by * by * 255);
     }
-  const distortion = measureBending(w, h, grey),
-    fringeRed = measureFringe(frame, r),
-    fringeBlue = measureFringe(frame, b);
+  const distortion = measureBending(w, h, grey);
+  const fringeRed = measureFringe(frame, r);
+  const fringeBlue = measureFringe(frame, b);
   return {
     ...(distortion ? { distortion } : {}),
     ...(fringeRed ? { fringeRed } : {}),

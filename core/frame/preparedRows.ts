@@ -15,16 +15,16 @@ export function preparedRows(
   [y0, y1]: readonly [number, number],
   shrink: number,
 ): [number, number] {
-  let from = y0,
-    to = y1;
+  let from = y0;
+  let to = y1;
   if (hasLens(preparation))
     for (let i = 0; i <= 32; i++)
       for (const y of [y0, y1]) {
-        const p = takenFrom(preparation, size, (size.width * i) / 32, y),
-          fringe =
-            Math.abs(p.y - size.height / 2) *
-            Math.max(Math.abs(preparation.fringeRed), Math.abs(preparation.fringeBlue)) *
-            1e-4;
+        const p = takenFrom(preparation, size, (size.width * i) / 32, y);
+        const fringe =
+          Math.abs(p.y - size.height / 2) *
+          Math.max(Math.abs(preparation.fringeRed), Math.abs(preparation.fringeBlue)) *
+          1e-4;
         from = Math.min(from, p.y - fringe - ROUND);
         to = Math.max(to, p.y + fringe + ROUND);
       }

@@ -2,9 +2,9 @@ import type { Heap } from "../../kernels/heap";
 import { guidedFilter, guidedScratch } from "../raster/guidedFilter";
 
 /** Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong setting, of 1, in square roots of light. */
-const FINE = 2,
-  COARSE = 6,
-  STRONG = 0.02;
+const FINE = 2;
+const COARSE = 6;
+const STRONG = 0.02;
 
 const coarseRadius = (shrink: number): number => Math.max(1, Math.round(COARSE / shrink));
 /** Rows beyond its own that a row's smoothing looks at. */
@@ -29,42 +29,46 @@ export function reduceNoise(
   y0: number,
   y1: number,
 ): void {
-  const fine = Math.max(1, Math.round(FINE / shrink)),
-    coarse = coarseRadius(shrink),
-    margin = noiseReach(shrink),
-    top = Math.max(0, y0 - margin),
-    rows = Math.min(h, y1 + margin) - top,
-    n = w * rows,
-    mark = heap.mark();
-  const src = heap.u16(from + top * w * 6, n * 3),
-    eps = ((STRONG * strength) / shrink) ** 2,
-    alloc = (): number => heap.alloc(n * 4 + 64);
-  const Y = alloc(),
-    U = alloc(),
-    V = alloc(),
-    [y, u, v] = [Y, U, V].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array];
+  const fine = Math.max(1, Math.round(FINE / shrink));
+  const coarse = coarseRadius(shrink);
+  const margin = noiseReach(shrink);
+  const top = Math.max(0, y0 - margin);
+  const rows = Math.min(h, y1 + margin) - top;
+  const n = w * rows;
+  const mark = heap.mark();
+  const src = heap.u16(from + top * w * 6, n * 3);
+  const eps = ((STRONG * strength) / shrink) ** 2;
+  const alloc = (): number => heap.alloc(n * 4 + 64);
+  const Y = alloc();
+  const U = alloc();
+  const V = alloc();
+  const [y, u, v] = [Y, U, V].map((p) => heap.f32(p, n)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
   for (let i = 0, o = 0; i < n; i++, o += 3) {
-    const r = src[o]! / 65535,
-      g = src[o + 1]! / 65535,
-      b = src[o + 2]! / 65535;
+    const r = src[o]! / 65535;
+    const g = src[o + 1]! / 65535;
+    const b = src[o + 2]! / 65535;
     y[i] = 0.25 * r + 0.5 * g + 0.25 * b;
     u[i] = r - g;
     v[i] = b - g;
   }
-  const G = heap.put(y),
-    smooth = (plane: Float32Array, r: number, e: number): void => {
-      const inner = heap.mark();
-      plane.set(heap.f32(guidedFilter(heap, heap.put(plane), G, w, rows, r, e), n));
-      heap.release(inner);
-    };
+  const G = heap.put(y);
+  const smooth = (plane: Float32Array, r: number, e: number): void => {
+    const inner = heap.mark();
+    plane.set(heap.f32(guidedFilter(heap, heap.put(plane), G, w, rows, r, e), n));
+    heap.release(inner);
+  };
   smooth(y, fine, eps);
   smooth(u, coarse, eps * 4);
   smooth(v, coarse, eps * 4);
-  const dst = heap.u16(to + y0 * w * 6, (y1 - y0) * w * 3),
-    put = (x: number): number => Math.min(65535, Math.max(0, Math.round(x * 65535)));
+  const dst = heap.u16(to + y0 * w * 6, (y1 - y0) * w * 3);
+  const put = (x: number): number => Math.min(65535, Math.max(0, Math.round(x * 65535)));
   for (let i = (y0 - top) * w, o = 0; o < dst.length; i++, o += 3) {
-    const k = i * 3,
-      most = Math.max(src[k]!, src[k + 1]!, src[k + 2]!);
+    const k = i * 3;
+    const most = Math.max(src[k]!, src[k + 1]!, src[k + 2]!);
     // what is clipped stays so
     if (most > 64500) {
       dst[o] = src[k]!;

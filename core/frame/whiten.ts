@@ -1,8 +1,8 @@
 import type { Matrix3 } from "../raster/matrix3";
 
 /** From here on a sample is on its way to being clipped, and keeps more and more of what it was. */
-const NEARLY = 0.9,
-  CLIPPED = 0.985;
+const NEARLY = 0.9;
+const CLIPPED = 0.985;
 
 /**
  * Gives a frame a white of its own: its light through a matrix, as square roots in 16 bit. A clipped sample stays clipped,
@@ -19,16 +19,16 @@ export function whiten(
   i0: number,
   i1: number,
 ): void {
-  const size = lut.length / 3,
-    light = size
-      ? (c: number, v: number): number => lut[c * size + v]!
-      : (_: number, v: number): number => v;
+  const size = lut.length / 3;
+  const light = size
+    ? (c: number, v: number): number => lut[c * size + v]!
+    : (_: number, v: number): number => v;
   for (let i = i0; i < i1; i += 3) {
     const rgb = [light(0, from[i]!), light(1, from[i + 1]!), light(2, from[i + 2]!)] as const;
     for (let c = 0; c < 3; c++) {
-      const was = rgb[c]!,
-        turned = m[c * 3]! * rgb[0] + m[c * 3 + 1]! * rgb[1] + m[c * 3 + 2]! * rgb[2],
-        kept = Math.min(1, Math.max(0, (was - NEARLY) / (CLIPPED - NEARLY)));
+      const was = rgb[c]!;
+      const turned = m[c * 3]! * rgb[0] + m[c * 3 + 1]! * rgb[1] + m[c * 3 + 2]! * rgb[2];
+      const kept = Math.min(1, Math.max(0, (was - NEARLY) / (CLIPPED - NEARLY)));
       out[i + c] = Math.min(
         65535,
         Math.round(

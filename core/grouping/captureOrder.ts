@@ -36,8 +36,8 @@ function byNumber(list: readonly number[], frames: readonly FrameInfo[]): number
   if (new Set(numbered.map((x) => x.n)).size < numbered.length) return undefined;
   // over 9999 the count begins again: what follows the widest gap was taken first
   if (numbered[0]!.n <= 20 && numbered.at(-1)!.n >= 9980 && numbered.at(-1)!.n <= 9999) {
-    let start = 0,
-      widest = 1;
+    let start = 0;
+    let widest = 1;
     for (let k = 1; k < numbered.length; k++) {
       const gap = numbered[k]!.n - numbered[k - 1]!.n;
       if (gap > widest) {
@@ -47,9 +47,9 @@ function byNumber(list: readonly number[], frames: readonly FrameInfo[]): number
     }
     if (widest > 1000) numbered.push(...numbered.splice(0, start));
   }
-  const times = numbered.map((x) => frames[x.i]!.exif.takenAt),
-    back = times.filter(
-      (t, k) => k > 0 && t !== undefined && times[k - 1] !== undefined && t < times[k - 1]! - 2,
-    ).length;
+  const times = numbered.map((x) => frames[x.i]!.exif.takenAt);
+  const back = times.filter(
+    (t, k) => k > 0 && t !== undefined && times[k - 1] !== undefined && t < times[k - 1]! - 2,
+  ).length;
   return back <= 1 + list.length * 0.02 ? numbered.map((x) => x.i) : undefined;
 }

@@ -2,8 +2,8 @@ import type { Evidence } from "./evidence";
 import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
 
 /** Neighbours have to overlap this surely for their colours to be held against each other, and in so many cells. */
-const SURE = 6,
-  CELLS = 6;
+const SURE = 6;
+const CELLS = 6;
 
 /**
  * How far white balance drifts along a sweep: the range, in EV, over which red and blue wander against green, added up from what
@@ -13,24 +13,24 @@ export function colourDrift(
   e: Evidence,
   frames: readonly number[],
 ): { red: number; blue: number } | undefined {
-  const at = [[0], [0]] as [number[], number[]],
-    cells = SHARP_X * SHARP_Y;
+  const at = [[0], [0]] as [number[], number[]];
+  const cells = SHARP_X * SHARP_Y;
   for (let k = 1; k < frames.length; k++) {
-    const i = frames[k - 1]!,
-      j = frames[k]!,
-      a = e.frames[i]!.look?.colour,
-      b = e.frames[j]!.look?.colour,
-      p = e.pair(i, j);
+    const i = frames[k - 1]!;
+    const j = frames[k]!;
+    const a = e.frames[i]!.look?.colour;
+    const b = e.frames[j]!.look?.colour;
+    const p = e.pair(i, j);
     if (!a || !b || !p || p.certainty < SURE) return undefined;
     const steps: [number[], number[]] = [[], []];
     for (let y = 0; y < SHARP_Y; y++)
       for (let x = 0; x < SHARP_X; x++) {
-        const u = Math.floor(x + 0.5 - p.dx * SHARP_X),
-          v = Math.floor(y + 0.5 - p.dy * SHARP_Y);
+        const u = Math.floor(x + 0.5 - p.dx * SHARP_X);
+        const v = Math.floor(y + 0.5 - p.dy * SHARP_Y);
         if (u < 0 || v < 0 || u >= SHARP_X || v >= SHARP_Y) continue;
         for (const q of [0, 1] as const) {
-          const mine = a[q * cells + y * SHARP_X + x]!,
-            theirs = b[q * cells + v * SHARP_X + u]!;
+          const mine = a[q * cells + y * SHARP_X + x]!;
+          const theirs = b[q * cells + v * SHARP_X + u]!;
           if (mine && theirs) steps[q].push(theirs - mine);
         }
       }

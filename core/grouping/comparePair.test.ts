@@ -2,10 +2,10 @@ import { simulatedRoom } from "../simulate/room";
 import { compareAt, comparePair, onlyPartly } from "./comparePair";
 import { makeLook, type FrameLook } from "./look";
 
-const W = 192,
-  H = 128,
-  room = simulatedRoom(700, 400, 8),
-  LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
+const W = 192;
+const H = 128;
+const room = simulatedRoom(700, 400, 8);
+const LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
 /** A cut of the room at x, y, as a frame exposed by so many EV. */
 function look(x: number, y: number, ev = 0, from = room): FrameLook {
   const samples = new Uint8Array(W * H * 3);
@@ -41,10 +41,10 @@ test.each([
 );
 
 test("a place that is expected is as sure as one that was searched for, and elsewhere nothing is", () => {
-  const a = look(250, 130),
-    b = look(340, 130),
-    found = comparePair(a, b, FOCAL)!,
-    there = compareAt(a, b, FOCAL, { dx: 90 / W, dy: 0 })!;
+  const a = look(250, 130);
+  const b = look(340, 130);
+  const found = comparePair(a, b, FOCAL)!;
+  const there = compareAt(a, b, FOCAL, { dx: 90 / W, dy: 0 })!;
   expect(there.certainty).toBeGreaterThan(0.8 * found.certainty);
   for (const guess of [
     { dx: -0.5, dy: 0 },
@@ -74,10 +74,10 @@ test("frames of different shape tell nothing", () => {
 });
 
 test("where light is not what the settings let expect, a place that looks alike is believed less", () => {
-  const a = look(250, 130),
-    b = look(340, 130, 1.5),
-    alike = comparePair(a, b, FOCAL, 1.5)!,
-    unlike = comparePair(a, b, FOCAL, 0)!;
+  const a = look(250, 130);
+  const b = look(340, 130, 1.5);
+  const alike = comparePair(a, b, FOCAL, 1.5)!;
+  const unlike = comparePair(a, b, FOCAL, 0)!;
   expect(alike.certainty).toBeGreaterThan(7);
   expect(unlike.certainty).toBeLessThan(0.4 * alike.certainty);
   // a cloud's worth of light leaves it as sure as need be

@@ -69,9 +69,9 @@ export function compareAt(
   if (a.width !== b.width || a.height !== b.height) return undefined;
   let best: PairView | undefined;
   for (const [f, tilt] of focal ? lensOf(focal) : UNKNOWN_LENS) {
-    const A = pyramidOf(a, f, tilt),
-      { w, h } = A.at(-1)!,
-      found = refined(A, pyramidOf(b, f, tilt), [{ dx: guess.dx * w, dy: guess.dy * h }], step);
+    const A = pyramidOf(a, f, tilt);
+    const { w, h } = A.at(-1)!;
+    const found = refined(A, pyramidOf(b, f, tilt), [{ dx: guess.dx * w, dy: guess.dy * h }], step);
     if (
       found &&
       shiftOf({ dx: found.dx - guess.dx, dy: found.dy - guess.dy }) < 0.06 &&
@@ -96,14 +96,14 @@ const UNKNOWN_LENS = [
   [0.6, -TILT],
 ] as const;
 /** No other guess is tried beyond this. */
-const SURE = 7,
-  HOPELESS = 2.6;
+const SURE = 7;
+const HOPELESS = 2.6;
 
 function compareOnSphere(A: Level[], B: Level[], step?: number): PairView | undefined {
-  const top = A.length - 1,
-    { w, h } = A[top]!,
-    reachX = Math.floor(w * 0.86),
-    reachY = Math.floor(h * 0.86);
+  const top = A.length - 1;
+  const { w, h } = A[top]!;
+  const reachX = Math.floor(w * 0.86);
+  const reachY = Math.floor(h * 0.86);
   // most frames of a set lie nearly where the one before did: then nothing else need be tried
   const near = refined(A, B, [{ dx: 0, dy: 0 }], step);
   const partly = near !== undefined && onlyPartly(near);
@@ -162,8 +162,8 @@ function refined(
   )[0];
   const best = half && finer([half.map], 0, 2)[0];
   if (!best) return undefined;
-  const { w: fw, h: fh } = A[0]!,
-    [mx, my] = middleOf(best.map, fw, fh);
+  const { w: fw, h: fh } = A[0]!;
+  const [mx, my] = middleOf(best.map, fw, fh);
   // neighbouring samples say the same: one in SAMPLE_AREA is independent
   const gainEv = gainOf(A[0]!, B[0]!, best.map);
   const certainty =
@@ -197,23 +197,23 @@ function correlate(
   dx: number,
   dy: number,
 ): { r: number; n: number; area: number } | undefined {
-  const x0 = Math.max(0, dx),
-    x1 = Math.min(a.w, a.w + dx),
-    y0 = Math.max(0, dy),
-    y1 = Math.min(a.h, a.h + dy);
-  let n = 0,
-    sa = 0,
-    sb = 0,
-    saa = 0,
-    sbb = 0,
-    sab = 0;
+  const x0 = Math.max(0, dx);
+  const x1 = Math.min(a.w, a.w + dx);
+  const y0 = Math.max(0, dy);
+  const y1 = Math.min(a.h, a.h + dy);
+  let n = 0;
+  let sa = 0;
+  let sb = 0;
+  let saa = 0;
+  let sbb = 0;
+  let sab = 0;
   for (let y = y0; y < y1; y++) {
-    const ra = y * a.w,
-      rb = (y - dy) * a.w - dx;
+    const ra = y * a.w;
+    const rb = (y - dy) * a.w - dx;
     for (let x = x0; x < x1; x++) {
       if (!a.valid[ra + x] || !b.valid[rb + x]) continue;
-      const u = a.value[ra + x]!,
-        v = b.value[rb + x]!;
+      const u = a.value[ra + x]!;
+      const v = b.value[rb + x]!;
       n++;
       sa += u;
       sb += v;
@@ -224,8 +224,8 @@ function correlate(
   }
   const area = a.w * a.h;
   if (n < Math.max(12, area * 0.05)) return undefined;
-  const va = saa - (sa * sa) / n,
-    vb = sbb - (sb * sb) / n;
+  const va = saa - (sa * sa) / n;
+  const vb = sbb - (sb * sb) / n;
   return va > 1e-3 * n && vb > 1e-3 * n
     ? { r: (sab - (sa * sb) / n) / Math.sqrt(va * vb), n, area }
     : undefined;
@@ -236,9 +236,9 @@ type Affine = [number, number, number, number, number, number];
 const doubled = ([a, b, c, d, e, f]: Affine): Affine => [a, b, c * 2, d, e, f * 2];
 
 function middleOf([a, b, c, d, e, f]: Affine, w: number, h: number): [number, number] {
-  const det = a * e - b * d || 1,
-    u = w / 2 - c,
-    v = h / 2 - f;
+  const det = a * e - b * d || 1;
+  const u = w / 2 - c;
+  const v = h / 2 - f;
   return [(e * u - b * v) / det - w / 2, (a * v - d * u) / det - h / 2];
 }
 
@@ -248,9 +248,9 @@ function middleOf([a, b, c, d, e, f]: Affine, w: number, h: number): [number, nu
  */
 function refine(a: Level, b: Level, start: Affine, rounds: number): Fit | undefined {
   let map: Affine = [...start];
-  const X = a.w / 2,
-    Y = a.h / 2,
-    limit = (v: number): number => Math.max(-3, Math.min(3, v));
+  const X = a.w / 2;
+  const Y = a.h / 2;
+  const limit = (v: number): number => Math.max(-3, Math.min(3, v));
   for (let round = 0; round < rounds; round++) {
     const { m, g, n } = equations(a, b, map);
     if (n < Math.max(12, a.w * a.h * 0.05)) break;
@@ -289,10 +289,10 @@ function refine(a: Level, b: Level, start: Affine, rounds: number): Fit | undefi
 const at = { i: 0, u: 0, v: 0 };
 function place(a: Level, b: Level, m: Affine, x: number, y: number): boolean {
   if (!a.valid[y * a.w + x]) return false;
-  const px = m[0] * x + m[1] * y + m[2],
-    py = m[3] * x + m[4] * y + m[5],
-    ix = Math.floor(px),
-    iy = Math.floor(py);
+  const px = m[0] * x + m[1] * y + m[2];
+  const py = m[3] * x + m[4] * y + m[5];
+  const ix = Math.floor(px);
+  const iy = Math.floor(py);
   if (ix < 0 || iy < 0 || ix >= b.w - 1 || iy >= b.h - 1) return false;
   const i = iy * b.w + ix;
   if (!(b.valid[i]! & b.valid[i + 1]! & b.valid[i + b.w]! & b.valid[i + b.w + 1]!)) return false;
@@ -313,68 +313,68 @@ function valueAt(b: Level): number {
 
 /** The normal equations of one step; sums in variables of their own, since all of grouping's time goes here. */
 function equations(a: Level, b: Level, map: Affine): { m: number[][]; g: number[]; n: number } {
-  const { w: aw, h: ah, value: av, valid: aValid } = a,
-    { w, h, value, valid } = b,
-    [m0, m1, m2, m3, m4, m5] = map,
-    cx = aw / 2,
-    cy = ah / 2;
-  let n = 0,
-    axx = 0,
-    axy = 0,
-    ax = 0,
-    bxx = 0,
-    bxy = 0,
-    bx = 0,
-    ayy = 0,
-    ay = 0,
-    byy = 0,
-    by = 0,
-    a1 = 0,
-    b1 = 0,
-    cxx = 0,
-    cxy = 0,
-    c_x = 0,
-    cyy = 0,
-    c_y = 0,
-    c1 = 0,
-    dx = 0,
-    dy = 0,
-    d1 = 0,
-    fx = 0,
-    fy = 0,
-    f1 = 0;
+  const { w: aw, h: ah, value: av, valid: aValid } = a;
+  const { w, h, value, valid } = b;
+  const [m0, m1, m2, m3, m4, m5] = map;
+  const cx = aw / 2;
+  const cy = ah / 2;
+  let n = 0;
+  let axx = 0;
+  let axy = 0;
+  let ax = 0;
+  let bxx = 0;
+  let bxy = 0;
+  let bx = 0;
+  let ayy = 0;
+  let ay = 0;
+  let byy = 0;
+  let by = 0;
+  let a1 = 0;
+  let b1 = 0;
+  let cxx = 0;
+  let cxy = 0;
+  let c_x = 0;
+  let cyy = 0;
+  let c_y = 0;
+  let c1 = 0;
+  let dx = 0;
+  let dy = 0;
+  let d1 = 0;
+  let fx = 0;
+  let fy = 0;
+  let f1 = 0;
   for (let y = 0; y < ah; y++)
     for (let x = 0, at = y * aw; x < aw; x++, at++) {
       if (!aValid[at]) continue;
-      const px = m0 * x + m1 * y + m2,
-        py = m3 * x + m4 * y + m5,
-        ix = Math.floor(px),
-        iy = Math.floor(py);
+      const px = m0 * x + m1 * y + m2;
+      const py = m3 * x + m4 * y + m5;
+      const ix = Math.floor(px);
+      const iy = Math.floor(py);
       if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) continue;
       const i = iy * w + ix;
       if (!(valid[i]! & valid[i + 1]! & valid[i + w]! & valid[i + w + 1]!)) continue;
-      const u = px - ix,
-        v = py - iy,
-        p00 = value[i]!,
-        p01 = value[i + 1]!,
-        p10 = value[i + w]!,
-        p11 = value[i + w + 1]!,
-        upper = p01 - p00,
-        lower = p11 - p10;
-      const gx = upper * (1 - v) + lower * v,
-        gy = (p10 - p00) * (1 - u) + (p11 - p01) * u,
-        e = av[at]! - (p00 + upper * u) * (1 - v) - (p10 + lower * u) * v,
-        k = 1 / (0.3 + Math.abs(e)),
-        X = x - cx,
-        Y = y - cy;
-      const xx = k * gx * gx,
-        xy = k * gx * gy,
-        yy = k * gy * gy,
-        ex = k * gx * e,
-        ey = k * gy * e,
-        XX = X * X,
-        XY = X * Y,
-        YY = Y * Y;
+      const u = px - ix;
+      const v = py - iy;
+      const p00 = value[i]!;
+      const p01 = value[i + 1]!;
+      const p10 = value[i + w]!;
+      const p11 = value[i + w + 1]!;
+      const upper = p01 - p00;
+      const lower = p11 - p10;
+      const gx = upper * (1 - v) + lower * v;
+      const gy = (p10 - p00) * (1 - u) + (p11 - p01) * u;
+      const e = av[at]! - (p00 + upper * u) * (1 - v) - (p10 + lower * u) * v;
+      const k = 1 / (0.3 + Math.abs(e));
+      const X = x - cx;
+      const Y = y - cy;
+      const xx = k * gx * gx;
+      const xy = k * gx * gy;
+      const yy = k * gy * gy;
+      const ex = k * gx * e;
+      const ey = k * gy * e;
+      const XX = X * X;
+      const XY = X * Y;
+      const YY = Y * Y;
       // products of the slope along x, of both, and along y, with the powers of the place
       axx += xx * XX;
       axy += xx * XY;
@@ -423,17 +423,17 @@ interface Fit {
   area: number;
 }
 function fit(a: Level, b: Level, map: Affine): Fit | undefined {
-  let n = 0,
-    sa = 0,
-    sb = 0,
-    saa = 0,
-    sbb = 0,
-    sab = 0;
+  let n = 0;
+  let sa = 0;
+  let sb = 0;
+  let saa = 0;
+  let sbb = 0;
+  let sab = 0;
   for (let y = 0; y < a.h; y++)
     for (let x = 0; x < a.w; x++) {
       if (!place(a, b, map, x, y)) continue;
-      const s = a.value[y * a.w + x]!,
-        t = valueAt(b);
+      const s = a.value[y * a.w + x]!;
+      const t = valueAt(b);
       n++;
       sa += s;
       sb += t;
@@ -441,20 +441,20 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
       sbb += t * t;
       sab += s * t;
     }
-  const area = a.w * a.h,
-    va = saa - (sa * sa) / n,
-    vb = sbb - (sb * sb) / n;
+  const area = a.w * a.h;
+  const va = saa - (sa * sa) / n;
+  const vb = sbb - (sb * sb) / n;
   return n >= Math.max(12, area * 0.05) && va > 1e-3 * n && vb > 1e-3 * n
     ? { map, r: (sab - (sa * sb) / n) / Math.sqrt(va * vb), n, area }
     : undefined;
 }
 
 /** Parts of a frame across and down; EV of variance and samples from which on one has texture; correlation at which it fits; parts that tell. */
-const PARTS = 6,
-  TEXTURE = 0.1 ** 2,
-  SAMPLES = 24,
-  FITS = 0.4,
-  TELL = 6;
+const PARTS = 6;
+const TEXTURE = 0.1 ** 2;
+const SAMPLES = 24;
+const FITS = 0.4;
+const TELL = 6;
 
 /** Only frames that lie on each other are asked which of their parts fit. */
 function alikeWhereNear(shift: number, a: Level, b: Level, map: Affine): Pick<PairView, "alike"> {
@@ -482,9 +482,9 @@ function alikeParts(a: Level, b: Level, map: Affine): number | undefined {
   for (let y = 0; y < a.h; y++)
     for (let x = 0; x < a.w; x++) {
       if (!place(a, b, map, x, y)) continue;
-      const p = a.value[y * a.w + x]!,
-        q = valueAt(b),
-        s = sums[Math.floor((y * PARTS) / a.h) * PARTS + Math.floor((x * PARTS) / a.w)]!;
+      const p = a.value[y * a.w + x]!;
+      const q = valueAt(b);
+      const s = sums[Math.floor((y * PARTS) / a.h) * PARTS + Math.floor((x * PARTS) / a.w)]!;
       s.n++;
       s.a += p;
       s.b += q;
@@ -492,11 +492,11 @@ function alikeParts(a: Level, b: Level, map: Affine): number | undefined {
       s.bb += q * q;
       s.ab += p * q;
     }
-  let told = 0,
-    fits = 0;
+  let told = 0;
+  let fits = 0;
   for (const s of sums) {
-    const va = s.aa - (s.a * s.a) / s.n,
-      vb = s.bb - (s.b * s.b) / s.n;
+    const va = s.aa - (s.a * s.a) / s.n;
+    const vb = s.bb - (s.b * s.b) / s.n;
     if (s.n < SAMPLES || Math.min(va, vb) < TEXTURE * s.n) continue;
     told++;
     if (s.ab - (s.a * s.b) / s.n > FITS * Math.sqrt(va * vb)) fits++;
@@ -514,8 +514,8 @@ function gainOf(a: Level, b: Level, map: Affine): number {
         counts[255 + b.code[at.i]! - a.code[y * a.w + x]!]!++;
         n++;
       }
-  let below = 0,
-    middle = 0;
+  let below = 0;
+  let middle = 0;
   while (middle < 510 && (below += counts[middle]!) <= n >> 1) middle++;
   return n ? evBetween(0, middle - 255) : 0;
 }
@@ -536,13 +536,13 @@ function apart<T extends { dx: number; dy: number }>(
 }
 
 function pyramidOf(look: FrameLook, focal: number, tilt: number): Level[] {
-  const all = pyramids.get(look) ?? new Map<string, Level[]>(),
-    key = `${focal} ${tilt}`;
+  const all = pyramids.get(look) ?? new Map<string, Level[]>();
+  const key = `${focal} ${tilt}`;
   pyramids.set(look, all);
   let levels = all.get(key);
   if (!levels) {
-    const first = onSphere(look, focal, tilt),
-      half = halved(first);
+    const first = onSphere(look, focal, tilt);
+    const half = halved(first);
     levels = [first, half, halved(half)].map((l) => flattened(l, Math.max(2, Math.round(l.w / 6))));
     all.set(key, levels);
   }
@@ -554,10 +554,10 @@ const sphereMaps = new Map<string, { w: number; h: number; from: Int32Array }>()
 
 /** Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look up by `tilt` degrees. */
 function onSphere(look: FrameLook, focal: number, tilt: number): Level {
-  const { w, h, from } = sphereMap(look, focal, tilt),
-    code = new Uint8Array(w * h),
-    value = new Float32Array(w * h),
-    valid = new Uint8Array(w * h);
+  const { w, h, from } = sphereMap(look, focal, tilt);
+  const code = new Uint8Array(w * h);
+  const value = new Float32Array(w * h);
+  const valid = new Uint8Array(w * h);
   for (let i = 0; i < code.length; i++) {
     const v = from[i]! < 0 ? 0 : look.log[from[i]!]!;
     code[i] = v;
@@ -571,28 +571,31 @@ function sphereMap(
   focal: number,
   tilt: number,
 ): { w: number; h: number; from: Int32Array } {
-  const key = `${look.width} ${look.height} ${focal} ${tilt}`,
-    known = sphereMaps.get(key);
+  const key = `${look.width} ${look.height} ${focal} ${tilt}`;
+  const known = sphereMaps.get(key);
   if (known) return known;
-  const long = Math.max(look.width, look.height),
-    f = focal * long,
-    w = Math.min(2 * long, 2 * Math.floor(f * Math.atan(look.width / 2 / f) * (tilt ? 1.15 : 1))),
-    h = 2 * Math.floor(f * Math.atan(look.height / 2 / f));
-  const from = new Int32Array(w * h),
-    c = Math.cos((tilt * Math.PI) / 180),
-    s = Math.sin((tilt * Math.PI) / 180);
+  const long = Math.max(look.width, look.height);
+  const f = focal * long;
+  const w = Math.min(
+    2 * long,
+    2 * Math.floor(f * Math.atan(look.width / 2 / f) * (tilt ? 1.15 : 1)),
+  );
+  const h = 2 * Math.floor(f * Math.atan(look.height / 2 / f));
+  const from = new Int32Array(w * h);
+  const c = Math.cos((tilt * Math.PI) / 180);
+  const s = Math.sin((tilt * Math.PI) / 180);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       // latitudes are counted from the middle of the frame
-      const lon = (x + 0.5 - w / 2) / f,
-        lat = (y + 0.5 - h / 2) / f - (tilt * Math.PI) / 180;
-      const X = Math.sin(lon) * Math.cos(lat),
-        Y0 = Math.sin(lat),
-        Z0 = Math.cos(lon) * Math.cos(lat),
-        Y = Y0 * c + Z0 * s,
-        Z = Z0 * c - Y0 * s;
-      const px = Math.floor((X / Z) * f + look.width / 2),
-        py = Math.floor((Y / Z) * f + look.height / 2);
+      const lon = (x + 0.5 - w / 2) / f;
+      const lat = (y + 0.5 - h / 2) / f - (tilt * Math.PI) / 180;
+      const X = Math.sin(lon) * Math.cos(lat);
+      const Y0 = Math.sin(lat);
+      const Z0 = Math.cos(lon) * Math.cos(lat);
+      const Y = Y0 * c + Z0 * s;
+      const Z = Z0 * c - Y0 * s;
+      const px = Math.floor((X / Z) * f + look.width / 2);
+      const py = Math.floor((Y / Z) * f + look.height / 2);
       from[y * w + x] =
         Z < 0.05 || px < 0 || py < 0 || px >= look.width || py >= look.height
           ? -1
@@ -604,19 +607,19 @@ function sphereMap(
 }
 
 function halved(l: Level): Level {
-  const w = l.w >> 1,
-    h = l.h >> 1,
-    out: Level = {
-      w,
-      h,
-      value: new Float32Array(w * h),
-      valid: new Uint8Array(w * h),
-      code: new Uint8Array(w * h),
-    };
+  const w = l.w >> 1;
+  const h = l.h >> 1;
+  const out: Level = {
+    w,
+    h,
+    value: new Float32Array(w * h),
+    valid: new Uint8Array(w * h),
+    code: new Uint8Array(w * h),
+  };
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      let s = 0,
-        n = 0;
+      let s = 0;
+      let n = 0;
       for (const i of [
         y * 2 * l.w + x * 2,
         y * 2 * l.w + x * 2 + 1,
@@ -636,16 +639,16 @@ function halved(l: Level): Level {
 
 /** Each value against the mean of the well exposed ones round it. */
 function flattened(l: Level, r: number): Level {
-  const { w, h } = l,
-    sums = new Float64Array((w + 1) * (h + 1)),
-    counts = new Float64Array((w + 1) * (h + 1)),
-    value = new Float32Array(w * h);
+  const { w, h } = l;
+  const sums = new Float64Array((w + 1) * (h + 1));
+  const counts = new Float64Array((w + 1) * (h + 1));
+  const value = new Float32Array(w * h);
   for (let y = 0; y < h; y++) {
-    let s = 0,
-      n = 0;
+    let s = 0;
+    let n = 0;
     for (let x = 0; x < w; x++) {
-      const i = y * w + x,
-        o = (y + 1) * (w + 1) + x + 1;
+      const i = y * w + x;
+      const o = (y + 1) * (w + 1) + x + 1;
       if (l.valid[i]) {
         s += l.value[i]!;
         n++;
@@ -659,12 +662,12 @@ function flattened(l: Level, r: number): Level {
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const box = [
-          Math.max(0, x - r),
-          Math.max(0, y - r),
-          Math.min(w, x + r + 1),
-          Math.min(h, y + r + 1),
-        ] as const,
-        n = over(counts, ...box);
+        Math.max(0, x - r),
+        Math.max(0, y - r),
+        Math.min(w, x + r + 1),
+        Math.min(h, y + r + 1),
+      ] as const;
+      const n = over(counts, ...box);
       value[y * w + x] = n ? l.value[y * w + x]! - over(sums, ...box) / n : 0;
     }
   return { ...l, value };

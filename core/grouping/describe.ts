@@ -17,8 +17,8 @@ export function describe(
   covered: ReadonlySet<number>,
   members?: FoundStack[],
 ): FoundStack {
-  const warnings: Warning[] = [],
-    name = (i: number): string => e.frames[i]!.info.name;
+  const warnings: Warning[] = [];
+  const name = (i: number): string => e.frames[i]!.info.name;
   const times = frames
     .map((i) => e.frames[i]!.info.exif.takenAt)
     .filter((t): t is number => t !== undefined);
@@ -38,8 +38,8 @@ export function describe(
     };
   }
   if (members) {
-    const per = members[0]!.frames.length,
-      odd = members.filter((m) => m.frames.length !== per);
+    const per = members[0]!.frames.length;
+    const odd = members.filter((m) => m.frames.length !== per);
     if (odd.length)
       warnings.push({
         code: "set-incomplete",
@@ -67,12 +67,12 @@ export function describe(
       message: `${blurred.map(name).join(", ")} ${blurred.length > 1 ? "are" : "is"} less sharp than the others`,
     });
   if (kind === "bracket") {
-    const steps = frames.map((i) => (i === frames[0] ? 0 : e.step(frames[0]!, i))),
-      known = steps.filter((v): v is number => v !== undefined),
-      base = median(known);
-    const sorted = known.map((v) => roundEv(v - base)).sort((a, b) => a - b),
-      gaps = sorted.slice(1).map((v, i) => v - sorted[i]!),
-      usual = median(gaps);
+    const steps = frames.map((i) => (i === frames[0] ? 0 : e.step(frames[0]!, i)));
+    const known = steps.filter((v): v is number => v !== undefined);
+    const base = median(known);
+    const sorted = known.map((v) => roundEv(v - base)).sort((a, b) => a - b);
+    const gaps = sorted.slice(1).map((v, i) => v - sorted[i]!);
+    const usual = median(gaps);
     const wide = gaps.filter((g) => g > usual * 1.6).length;
     if (wide)
       warnings.push({
@@ -86,8 +86,8 @@ export function describe(
         message:
           "The aperture changed within the bracket: the depth of field differs from frame to frame",
       });
-    const darkest = frames[steps.indexOf(Math.min(...known))],
-      bright = darkest === undefined ? 0 : (e.frames[darkest]!.look?.bright ?? 0);
+    const darkest = frames[steps.indexOf(Math.min(...known))];
+    const bright = darkest === undefined ? 0 : (e.frames[darkest]!.look?.bright ?? 0);
     if (bright > 0.005)
       warnings.push({
         code: "highlights-clipped",
@@ -110,8 +110,8 @@ export function describe(
           message: `${name(frames[k - 1]!)} and ${name(frames[k]!)} overlap by ${Math.round(overlap * 100)} % only`,
         });
     }
-    const evs = frames.map((i) => e.ev[i]).filter((v): v is number => v !== undefined),
-      drift = evs.length ? Math.max(...evs) - Math.min(...evs) : 0;
+    const evs = frames.map((i) => e.ev[i]).filter((v): v is number => v !== undefined);
+    const drift = evs.length ? Math.max(...evs) - Math.min(...evs) : 0;
     if (drift > 0.2)
       warnings.push({
         code: "exposure-drifts",
@@ -132,27 +132,27 @@ export function describe(
       why: `${frames.length} overlapping frames${rows.length > 1 ? ` in ${rows.length} rows` : ""}${within}`,
     };
   }
-  const distances = frames.map((i) => e.frames[i]!.info.exif.focusDistance),
-    moves = distances
-      .slice(1)
-      .flatMap((d, k) =>
-        d !== undefined && distances[k] !== undefined
-          ? [Math.abs(1 / Math.max(d, 1e-3) - 1 / Math.max(distances[k]!, 1e-3))]
-          : [],
-      );
+  const distances = frames.map((i) => e.frames[i]!.info.exif.focusDistance);
+  const moves = distances
+    .slice(1)
+    .flatMap((d, k) =>
+      d !== undefined && distances[k] !== undefined
+        ? [Math.abs(1 / Math.max(d, 1e-3) - 1 / Math.max(distances[k]!, 1e-3))]
+        : [],
+    );
   // where the file does not say, from where frames are sharp
-  const looks = frames.map((i) => e.frames[i]!.look?.sharp).filter((s) => s !== undefined),
-    seen =
-      moves.length === 0 && looks.length === frames.length
-        ? travelFaults(
-            looks.map((s) => ({
-              width: SHARP_X,
-              height: SHARP_Y,
-              values: Float32Array.from(s, (v) => v / 8),
-            })),
-            frames.map((_, k) => k),
-          ).gaps
-        : [];
+  const looks = frames.map((i) => e.frames[i]!.look?.sharp).filter((s) => s !== undefined);
+  const seen =
+    moves.length === 0 && looks.length === frames.length
+      ? travelFaults(
+          looks.map((s) => ({
+            width: SHARP_X,
+            height: SHARP_Y,
+            values: Float32Array.from(s, (v) => v / 8),
+          })),
+          frames.map((_, k) => k),
+        ).gaps
+      : [];
   const gap = moves.length > 3 ? moves.findIndex((m) => m > 2.2 * median(moves)) : (seen[0] ?? -1);
   if (gap >= 0)
     warnings.push({
@@ -189,18 +189,18 @@ function isBlurred(e: Evidence, frames: readonly number[], i: number): boolean {
 
 /** Less sharp than the frames beside it where they show the same. */
 function isBlurredInSweep(e: Evidence, frames: readonly number[], i: number): boolean {
-  const own = e.frames[i]!.look?.sharp,
-    at = frames.indexOf(i),
-    beside = [at - 1, at + 1]
-      .filter((k) => k >= 0 && k < frames.length)
-      .flatMap((k) => {
-        const [a, b] = k < at ? [frames[k]!, i] : [i, frames[k]!],
-          p = e.pair(a, b),
-          other = e.frames[frames[k]!]!.look?.sharp;
-        return p && other && p.certainty > ANY
-          ? [{ other, dx: k < at ? p.dx : -p.dx, dy: k < at ? p.dy : -p.dy }]
-          : [];
-      });
+  const own = e.frames[i]!.look?.sharp;
+  const at = frames.indexOf(i);
+  const beside = [at - 1, at + 1]
+    .filter((k) => k >= 0 && k < frames.length)
+    .flatMap((k) => {
+      const [a, b] = k < at ? [frames[k]!, i] : [i, frames[k]!];
+      const p = e.pair(a, b);
+      const other = e.frames[frames[k]!]!.look?.sharp;
+      return p && other && p.certainty > ANY
+        ? [{ other, dx: k < at ? p.dx : -p.dx, dy: k < at ? p.dy : -p.dy }]
+        : [];
+    });
   return (
     own !== undefined &&
     beside.length > 0 &&
@@ -208,9 +208,10 @@ function isBlurredInSweep(e: Evidence, frames: readonly number[], i: number): bo
       const differences: number[] = [];
       for (let y = 0; y < SHARP_Y; y++)
         for (let x = 0; x < SHARP_X; x++) {
-          const u = Math.floor(x + 0.5 + dx * SHARP_X),
-            v = Math.floor(y + 0.5 + dy * SHARP_Y),
-            usual = u < 0 || v < 0 || u >= SHARP_X || v >= SHARP_Y ? 0 : other[v * SHARP_X + u]!;
+          const u = Math.floor(x + 0.5 + dx * SHARP_X);
+          const v = Math.floor(y + 0.5 + dy * SHARP_Y);
+          const usual =
+            u < 0 || v < 0 || u >= SHARP_X || v >= SHARP_Y ? 0 : other[v * SHARP_X + u]!;
           if (usual > 60) differences.push(own[y * SHARP_X + x]! - usual);
         }
       return differences.length > own.length / 8 && median(differences) < -BLUR;
@@ -221,8 +222,8 @@ function isBlurredInSweep(e: Evidence, frames: readonly number[], i: number): bo
 const BLUR = 24;
 
 /** Certainty of neighbours that lie as expected, and of any two frames, beyond what the best of many places reaches by chance. */
-const NEIGHBOURS = 4.5,
-  ANY = 6.5;
+const NEIGHBOURS = 4.5;
+const ANY = 6.5;
 
 /** Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours; where two tell nothing, a frame after them tells by what lies above it. */
 export function rowsOf(e: Evidence, frames: readonly number[]): number[][] {

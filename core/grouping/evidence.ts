@@ -14,11 +14,11 @@ const FLAT = 5;
 /** Shares of the frame by which a hand shakes at most between frames of one view. */
 const SHAKEN = 0.15;
 /** Shares of the textured parts that fit: from which on two frames show one view, and below which they do not. */
-const MOSTLY = 0.5,
-  HARDLY = 0.25;
+const MOSTLY = 0.5;
+const HARDLY = 0.25;
 /** Correlation of one view, and certainty that chance does not reach. */
-const ALIKE = 0.8,
-  CERTAIN = 6;
+const ALIKE = 0.8;
+const CERTAIN = 6;
 
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
@@ -61,9 +61,9 @@ export class Evidence {
       step: number | undefined,
     ) => PairView | undefined,
   ): PairView | undefined {
-    const a = this.frames[i]!,
-      b = this.frames[j]!,
-      key = `${a.key} ${b.key}${of}`;
+    const a = this.frames[i]!;
+    const b = this.frames[j]!;
+    const key = `${a.key} ${b.key}${of}`;
     let p = this.pairs.get(key);
     if (p === undefined) {
       p =
@@ -87,8 +87,8 @@ export class Evidence {
   private readonly views = new Map<string, "one" | "two" | undefined>();
 
   private compareViews(i: number, j: number): "one" | "two" | undefined {
-    const here = this.pairAt(i, j, { dx: 0, dy: 0 }),
-      found = this.pair(i, j);
+    const here = this.pairAt(i, j, { dx: 0, dy: 0 });
+    const found = this.pair(i, j);
     const near = [here, found].flatMap((p) => (p && shiftOf(p) < SHAKEN ? [p] : []));
     if (
       near.some(
@@ -100,8 +100,8 @@ export class Evidence {
       return "one";
     if (near.some((p) => p.alike !== undefined && p.alike < HARDLY)) return "two";
     if (found && shiftOf(found) > SHAKEN && found.certainty > CERTAIN) return "two";
-    const a = this.frames[i]!.look,
-      b = this.frames[j]!.look;
+    const a = this.frames[i]!.look;
+    const b = this.frames[j]!.look;
     const alike = near.length === 0 && a && b ? alikeAsTheyLie(a, b) : undefined;
     return alike !== undefined && alike < HARDLY ? "two" : undefined;
   }
@@ -115,15 +115,15 @@ export class Evidence {
   }
 
   private stepBySettings(i: number, j: number): number | undefined {
-    const a = this.ev[i],
-      b = this.ev[j];
+    const a = this.ev[i];
+    const b = this.ev[j];
     return a === undefined || b === undefined ? undefined : b - a;
   }
 
   /** Seconds between the end of frame i and the start of frame j. */
   pause(i: number, j: number): number | undefined {
-    const a = this.frames[i]!.info.exif,
-      b = this.frames[j]!.info.exif;
+    const a = this.frames[i]!.info.exif;
+    const b = this.frames[j]!.info.exif;
     if (a.takenAt === undefined || b.takenAt === undefined) return undefined;
     // time that runs backwards is a clock that was set, which is not done within a set
     if (b.takenAt < a.takenAt - 1) return CLOCK_SET;
@@ -142,8 +142,8 @@ export class Evidence {
   private lookedAt(i: number): boolean {
     const log = this.frames[i]!.look?.log;
     if (!log) return false;
-    const lit = log.filter((v) => v >= LOWEST && v <= HIGHEST),
-      mean = lit.reduce((s, v) => s + v, 0) / lit.length;
+    const lit = log.filter((v) => v >= LOWEST && v <= HIGHEST);
+    const mean = lit.reduce((s, v) => s + v, 0) / lit.length;
     return (
       lit.length > 0.7 * log.length &&
       Math.sqrt(lit.reduce((s, v) => s + (v - mean) ** 2, 0) / lit.length) > FLAT
@@ -152,8 +152,8 @@ export class Evidence {
 
   /** How differently two frames are sharp over the picture, in stops of fine contrast. */
   sharpnessChange(i: number, j: number): number | undefined {
-    const a = this.frames[i]!.look?.sharp,
-      b = this.frames[j]!.look?.sharp;
+    const a = this.frames[i]!.look?.sharp;
+    const b = this.frames[j]!.look?.sharp;
     if (!a || !b) return undefined;
     let s = 0;
     for (let k = 0; k < SHARP_X * SHARP_Y; k++) s += Math.abs(a[k]! - b[k]!);
@@ -162,8 +162,8 @@ export class Evidence {
 
   /** Against a stack whose frames were taken with other settings than these, or too long ago. */
   settings(i: number, j: number): number {
-    const a = this.frames[i]!.info,
-      b = this.frames[j]!.info;
+    const a = this.frames[i]!.info;
+    const b = this.frames[j]!.info;
     const pause = this.pause(i, j) ?? 0;
     if (this.gap !== undefined && pause > this.gap) return -20;
     if (a.width !== b.width || a.height !== b.height) return -9;

@@ -99,13 +99,13 @@ test("a changed aperture is named; another camera or lens ends a set; without ti
 });
 
 test("an exposure missing at a bracket's end is named by what the day's other brackets have", () => {
-  const five = [1 / 250, 1 / 125, 1 / 60, 1 / 30, 1 / 15],
-    found = groupFrames([
-      ...set(0, five),
-      ...set(60, five),
-      ...set(120, five.slice(0, 4)),
-      ...set(180, five),
-    ]);
+  const five = [1 / 250, 1 / 125, 1 / 60, 1 / 30, 1 / 15];
+  const found = groupFrames([
+    ...set(0, five),
+    ...set(60, five),
+    ...set(120, five.slice(0, 4)),
+    ...set(180, five),
+  ]);
   expect(found.map((s) => s.warnings.map((w) => w.code))).toEqual([[], [], ["frame-missing"], []]);
   expect(
     groupFrames([...set(0, five), ...set(60, five.slice(0, 4))]).flatMap((s) => s.warnings),
@@ -113,21 +113,21 @@ test("an exposure missing at a bracket's end is named by what the day's other br
 });
 
 describe("a sweep", () => {
-  const rnd = random(8),
-    W = 360,
-    H = 240,
-    SCENE = 1500,
-    scene = (() => {
-      const out = new Float32Array(SCENE * H);
-      for (const size of [7, 20, 60]) {
-        const cols = Math.ceil(SCENE / size) + 1,
-          grid = Float32Array.from({ length: cols * (Math.ceil(H / size) + 1) }, () => rnd());
-        for (let i = 0; i < out.length; i++)
-          out[i]! +=
-            0.2 * grid[Math.floor(i / SCENE / size) * cols + Math.floor((i % SCENE) / size)]!;
-      }
-      return out;
-    })();
+  const rnd = random(8);
+  const W = 360;
+  const H = 240;
+  const SCENE = 1500;
+  const scene = (() => {
+    const out = new Float32Array(SCENE * H);
+    for (const size of [7, 20, 60]) {
+      const cols = Math.ceil(SCENE / size) + 1;
+      const grid = Float32Array.from({ length: cols * (Math.ceil(H / size) + 1) }, () => rnd());
+      for (let i = 0; i < out.length; i++)
+        out[i]! +=
+          0.2 * grid[Math.floor(i / SCENE / size) * cols + Math.floor((i % SCENE) / size)]!;
+    }
+    return out;
+  })();
   /** frames at these places, each with its factor on red */
   const looksAt = (places: number[], reds = places.map(() => 1)) =>
     places.map((left, k) => {
@@ -149,22 +149,22 @@ describe("a sweep", () => {
       looksAt(places, reds),
     );
   test("even in colour has nothing odd; one whose white balance drifts is named with how far", () => {
-    const even = sweep([0, 180, 360, 540], [1, 1, 1, 1]),
-      drifting = sweep([0, 180, 360, 540], [1, 1.1, 1.25, 1.35]);
+    const even = sweep([0, 180, 360, 540], [1, 1, 1, 1]);
+    const drifting = sweep([0, 180, 360, 540], [1, 1.1, 1.25, 1.35]);
     expect(even.map((s) => [s.kind, s.frames.length, s.warnings])).toEqual([["panorama", 4, []]]);
     expect(drifting[0]!.warnings.map((w) => w.code)).toEqual(["white-balance-drifts"]);
     expect(drifting[0]!.warnings[0]!.message).toMatch(/red by 0\.[34]/);
   });
   test("with a frame that the hand shook is named by what its neighbours show sharp; plain places are not", () => {
     const shaken = looksAt([0, 180, 360, 540]).map((look, k) =>
-        k === 2 ? { ...look, sharp: look.sharp.map((v) => Math.max(0, v - 40)) } : look,
-      ),
-      infos = shaken.map((_, k) => ({
-        ...frame(k * 2, 1 / 60, { focalLength: 90, focalLength35: 135 }),
-        name: `S_${k}.jpg`,
-        width: W,
-        height: H,
-      }));
+      k === 2 ? { ...look, sharp: look.sharp.map((v) => Math.max(0, v - 40)) } : look,
+    );
+    const infos = shaken.map((_, k) => ({
+      ...frame(k * 2, 1 / 60, { focalLength: 90, focalLength35: 135 }),
+      name: `S_${k}.jpg`,
+      width: W,
+      height: H,
+    }));
     expect(groupFrames(infos, shaken)[0]!.warnings).toEqual([
       { code: "blurred", message: "S_2.jpg is less sharp than the others" },
     ]);
@@ -176,8 +176,8 @@ describe("a sweep", () => {
     expect(groupFrames(infos, plain)[0]!.warnings).toEqual([]);
   });
   test("whose frames hardly overlap is named with how much they do", () => {
-    const found = sweep([0, 180, 360, 650], [1, 1, 1, 1]),
-      thin = found.flatMap((s) => s.warnings).find((w) => w.code === "overlap-thin");
+    const found = sweep([0, 180, 360, 650], [1, 1, 1, 1]);
+    const thin = found.flatMap((s) => s.warnings).find((w) => w.code === "overlap-thin");
     expect(thin?.message).toMatch(/overlap by 1\d % only/);
   });
 });

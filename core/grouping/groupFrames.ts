@@ -27,11 +27,11 @@ export function groupFrames(
   compared?: { keys: readonly string[]; pairs: ComparedPairs },
 ): FoundStack[] {
   const all = frames.map((info, i): Member => ({
-      key: compared?.keys[i] ?? String(i),
-      info,
-      ...(looks[i] ? { look: looks[i] } : {}),
-    })),
-    evidence = new Evidence(all, gapSeconds, compared?.pairs);
+    key: compared?.keys[i] ?? String(i),
+    info,
+    ...(looks[i] ? { look: looks[i] } : {}),
+  }));
+  const evidence = new Evidence(all, gapSeconds, compared?.pairs);
   const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
   return namingOddCounts(
     captureOrder(frames)
@@ -49,8 +49,8 @@ export function groupFrames(
 
 /** Brackets that fall short of what most of the day's have, where no gap between exposures tells so already. */
 function namingOddCounts(stacks: FoundStack[]): FoundStack[] {
-  const brackets = stacks.flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket"),
-    counts = new Map<number, number>();
+  const brackets = stacks.flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket");
+  const counts = new Map<number, number>();
   for (const b of brackets) counts.set(b.frames.length, (counts.get(b.frames.length) ?? 0) + 1);
   const [usual, times] = [...counts].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0] ?? [0, 0];
   if (times >= 3 && times * 2 > brackets.length)
@@ -87,14 +87,14 @@ function nested(e: Evidence, stacks: readonly FoundStack[]): FoundStack[] {
     run = [];
   };
   for (const s of stacks) {
-    const latest = run.slice(-REACH),
-      goesOn =
-        run.length > 0 &&
-        s.kind === run[0]!.kind &&
-        Math.abs(s.frames.length - run[0]!.frames.length) <= 1 &&
-        latest.some((before) => overlaps(e, before, s)) &&
-        !latest.some((before) => sameView(e, before, s)) &&
-        (e.pause(run.at(-1)!.frames.at(-1)!, s.frames[0]!) ?? 0) < 120;
+    const latest = run.slice(-REACH);
+    const goesOn =
+      run.length > 0 &&
+      s.kind === run[0]!.kind &&
+      Math.abs(s.frames.length - run[0]!.frames.length) <= 1 &&
+      latest.some((before) => overlaps(e, before, s)) &&
+      !latest.some((before) => sameView(e, before, s)) &&
+      (e.pause(run.at(-1)!.frames.at(-1)!, s.frames[0]!) ?? 0) < 120;
     if (!goesOn) close();
     if (s.kind === "bracket" || s.kind === "focus") run.push(s);
     else out.push(s);
@@ -123,13 +123,13 @@ function viewBetween(
   a: FoundStack,
   b: FoundStack,
 ): { dx: number; dy: number; odds: number } | undefined {
-  const pairs = [...likePairs(e, a, b)],
-    seen = pairs
-      .flatMap(([i, j]) => {
-        const p = e.pair(i, j);
-        return p && p.certainty > LEAST_CERTAIN ? [p] : [];
-      })
-      .sort((p, q) => q.certainty - p.certainty);
+  const pairs = [...likePairs(e, a, b)];
+  const seen = pairs
+    .flatMap(([i, j]) => {
+      const p = e.pair(i, j);
+      return p && p.certainty > LEAST_CERTAIN ? [p] : [];
+    })
+    .sort((p, q) => q.certainty - p.certainty);
   const guesses = seen
     .filter(
       (p, k) => !seen.slice(0, k).some((q) => shiftOf({ dx: p.dx - q.dx, dy: p.dy - q.dy }) < 0.03),
@@ -138,8 +138,8 @@ function viewBetween(
   let best: { dx: number; dy: number; odds: number; sum: number } | undefined;
   for (const guess of guesses) {
     const views = pairs.flatMap(([i, j]) => {
-      const own = e.pair(i, j),
-        there = e.pairAt(i, j, guess);
+      const own = e.pair(i, j);
+      const there = e.pairAt(i, j, guess);
       return own &&
         shiftOf({ dx: own.dx - guess.dx, dy: own.dy - guess.dy }) < 0.06 &&
         own.certainty > (there?.certainty ?? 0)
@@ -150,8 +150,8 @@ function viewBetween(
     });
     // stripes fit where they lie without being the same ones: of one view, some exposure is all but equal
     if (shiftOf(guess) < 0.1 && !views.some((p) => p.correlation > ALIKE)) continue;
-    const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p),
-      sum = views.reduce((s, p) => s + p.certainty, 0);
+    const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p);
+    const sum = views.reduce((s, p) => s + p.certainty, 0);
     if (first === undefined || (best && sum <= best.sum)) continue;
     // exposures of one view are no independent witnesses, but several that agree are believed sooner than one
     const agreed =
@@ -178,8 +178,8 @@ function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;
   // the sets of one sweep are exposed alike, but for a frame that was lost
   if ([...likePairs(e, a, b)].length < Math.min(a.frames.length, b.frames.length) - 1) return false;
-  const view = viewBetween(e, a, b),
-    pause = e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 10;
+  const view = viewBetween(e, a, b);
+  const pause = e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 10;
   // right after each other they need less, after a while more
   return (
     view !== undefined &&

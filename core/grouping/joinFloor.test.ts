@@ -4,41 +4,41 @@ import { joinFloor } from "./joinFloor";
 import { makeLook } from "./look";
 import type { Segment } from "./segments";
 
-const W = 192,
-  H = 128;
+const W = 192;
+const H = 128;
 /** Ten frames of two rows over one land, and one of another place; each with its colour against green. */
 function day(
   o: { pause?: number; after?: number; red?: number; exposure?: number; focal?: number } = {},
 ): { e: Evidence; order: number[] } {
   const land = (seed: number, left: number, top: number, red: number) => {
-    const samples = new Float32Array(W * H * 3),
-      rnd = random(seed),
-      grid = Float32Array.from({ length: 200 * 60 }, () => rnd());
+    const samples = new Float32Array(W * H * 3);
+    const rnd = random(seed);
+    const grid = Float32Array.from({ length: 200 * 60 }, () => rnd());
     for (let y = 0; y < H; y++)
       for (let x = 0; x < W; x++) {
-        const u = (left + x) / 9,
-          v = (top + y) / 9,
-          i = Math.floor(v) * 200 + Math.floor(u),
-          a = u % 1,
-          b = v % 1,
-          light =
-            0.08 +
-            0.5 *
-              ((grid[i]! * (1 - a) + grid[i + 1]! * a) * (1 - b) +
-                (grid[i + 200]! * (1 - a) + grid[i + 201]! * a) * b);
+        const u = (left + x) / 9;
+        const v = (top + y) / 9;
+        const i = Math.floor(v) * 200 + Math.floor(u);
+        const a = u % 1;
+        const b = v % 1;
+        const light =
+          0.08 +
+          0.5 *
+            ((grid[i]! * (1 - a) + grid[i + 1]! * a) * (1 - b) +
+              (grid[i + 200]! * (1 - a) + grid[i + 201]! * a) * b);
         samples.set([light * red, light, light * 0.9], (y * W + x) * 3);
       }
     return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) });
   };
   const at = [
-      ...[0, 1, 2, 3, 4].map((k) => [k * 90, 0]),
-      ...[4, 3, 2, 1, 0].map((k) => [k * 90, 72]),
-    ] as [number, number][],
-    looks = [
-      ...at.map(([x, y]) => land(1, x, y, 1.3)),
-      land(2, 0, 0, o.red ?? 1.3),
-      land(3, 0, 0, 1.3),
-    ];
+    ...[0, 1, 2, 3, 4].map((k) => [k * 90, 0]),
+    ...[4, 3, 2, 1, 0].map((k) => [k * 90, 72]),
+  ] as [number, number][];
+  const looks = [
+    ...at.map(([x, y]) => land(1, x, y, 1.3)),
+    land(2, 0, 0, o.red ?? 1.3),
+    land(3, 0, 0, 1.3),
+  ];
   const members = looks.map((look, i): Member => ({
     key: String(i),
     look,
@@ -87,11 +87,11 @@ test.each([
 });
 
 test("a single row has no floor to show, and what is left alone stays as it was given", () => {
-  const { e, order } = day(),
-    given: Segment[] = [
-      { kind: "single", from: 0, to: 1 },
-      { kind: "panorama", from: 1, to: 5 },
-      { kind: "single", from: 10, to: 11 },
-    ];
+  const { e, order } = day();
+  const given: Segment[] = [
+    { kind: "single", from: 0, to: 1 },
+    { kind: "panorama", from: 1, to: 5 },
+    { kind: "single", from: 10, to: 11 },
+  ];
   expect(joinFloor(e, order, given)).toEqual(given);
 });

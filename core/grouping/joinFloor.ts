@@ -4,12 +4,12 @@ import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
 import { joinWhere, type Segment } from "./segments";
 
 /** Seconds that lifting a tripod away takes at most; frames of the fewest that were turned about it. */
-const PAUSE = 90,
-  FEWEST = 8;
+const PAUSE = 90;
+const FEWEST = 8;
 /** A sweep's latest frames, which look down; EV by which a colour may miss, and the share of the frame whose colours are known from them. */
-const LATEST = 3,
-  SAME = 0.25,
-  KNOWN = 0.85;
+const LATEST = 3;
+const SAME = 0.25;
+const KNOWN = 0.85;
 
 /**
  * Gives a panorama of several rows the frame of its floor that is taken after it from beside, the tripod lifted away. No turn
@@ -37,8 +37,8 @@ function isFloorOf(
   frame: number,
   next: number | undefined,
 ): boolean {
-  const last = turned.at(-1)!,
-    pause = e.pause(last, frame);
+  const last = turned.at(-1)!;
+  const pause = e.pause(last, frame);
   if (
     turned.length < FEWEST ||
     pause === undefined ||
@@ -52,19 +52,19 @@ function isFloorOf(
     rowsOf(e, turned).length < 2
   )
     return false;
-  const cells = SHARP_X * SHARP_Y,
-    coloursOf = (i: number): [number, number][] => {
-      const c = e.frames[i]!.look?.colour;
-      return c
-        ? Array.from({ length: cells }, (_, k): [number, number] => [c[k]!, c[cells + k]!]).filter(
-            ([red, blue]) => red && blue,
-          )
-        : [];
-    };
-  const own = coloursOf(frame),
-    below = turned.slice(-LATEST).flatMap(coloursOf),
-    known = own.filter((a) =>
-      below.some((b) => Math.hypot(a[0] - b[0], a[1] - b[1]) < SAME * COLOUR_CODES),
-    );
+  const cells = SHARP_X * SHARP_Y;
+  const coloursOf = (i: number): [number, number][] => {
+    const c = e.frames[i]!.look?.colour;
+    return c
+      ? Array.from({ length: cells }, (_, k): [number, number] => [c[k]!, c[cells + k]!]).filter(
+          ([red, blue]) => red && blue,
+        )
+      : [];
+  };
+  const own = coloursOf(frame);
+  const below = turned.slice(-LATEST).flatMap(coloursOf);
+  const known = own.filter((a) =>
+    below.some((b) => Math.hypot(a[0] - b[0], a[1] - b[1]) < SAME * COLOUR_CODES),
+  );
   return own.length * 2 > cells && known.length > KNOWN * own.length;
 }

@@ -3,18 +3,21 @@ import type { FrameInfo } from "../frame/frame";
 import { groupFrames } from "./groupFrames";
 import { makeLook } from "./look";
 
-const W = 360,
-  H = 240,
-  WIDE = 1100,
-  HIGH = 520;
+const W = 360;
+const H = 240;
+const WIDE = 1100;
+const HIGH = 520;
 
 /** A land of many scales, with as much of its contrast as the haze leaves. */
 function land(seed: number, haze: (x: number, y: number) => number): Float32Array {
-  const rnd = random(seed),
-    out = new Float32Array(WIDE * HIGH).fill(0.35);
+  const rnd = random(seed);
+  const out = new Float32Array(WIDE * HIGH).fill(0.35);
   for (const size of [7, 20, 60]) {
-    const cols = Math.ceil(WIDE / size) + 1,
-      grid = Float32Array.from({ length: cols * (Math.ceil(HIGH / size) + 1) }, () => rnd() - 0.5);
+    const cols = Math.ceil(WIDE / size) + 1;
+    const grid = Float32Array.from(
+      { length: cols * (Math.ceil(HIGH / size) + 1) },
+      () => rnd() - 0.5,
+    );
     for (let i = 0; i < out.length; i++)
       out[i]! +=
         0.33 *
@@ -51,17 +54,17 @@ function shoot(
       takenAt: k * 2 + (k > 4 ? pause : 0),
     },
   }));
-  const rnd = random(5),
-    looks = places.map(([left, top], k) => {
-      const samples = new Float32Array(W * H * 3),
-        scene = scenes[k > 4 ? scenes.length - 1 : 0]!;
-      for (let y = 0; y < H; y++)
-        for (let x = 0; x < W; x++)
-          for (let c = 0; c < 3; c++)
-            samples[(y * W + x) * 3 + c] =
-              Math.max(0.02, scene[(top + y) * WIDE + left + x]!) * (1 + 0.004 * (rnd() - 0.5));
-      return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) });
-    });
+  const rnd = random(5);
+  const looks = places.map(([left, top], k) => {
+    const samples = new Float32Array(W * H * 3);
+    const scene = scenes[k > 4 ? scenes.length - 1 : 0]!;
+    for (let y = 0; y < H; y++)
+      for (let x = 0; x < W; x++)
+        for (let c = 0; c < 3; c++)
+          samples[(y * W + x) * 3 + c] =
+            Math.max(0.02, scene[(top + y) * WIDE + left + x]!) * (1 + 0.004 * (rnd() - 0.5));
+    return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) });
+  });
   return groupFrames(infos, looks).map((s) => s.frames.length);
 }
 /** On the right a bank of haze lies between what the two rows show. */

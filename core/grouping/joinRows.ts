@@ -7,11 +7,11 @@ const PAUSE = 60;
 /** So many of a sweep's latest frames are looked back at: two rows of it. */
 const REACH = 24;
 /** Log odds beyond which two frames overlap, and correlation beyond which they show one view. */
-const PLAIN = 2.5,
-  ALIKE = 0.8;
+const PLAIN = 2.5;
+const ALIKE = 0.8;
 /** Places of two frames, shares of the frame, that count as one, and as two. */
-const ONE = 0.08,
-  TWO = 0.12;
+const ONE = 0.08;
+const TWO = 0.12;
 
 /**
  * Joins panoramas whose frames overlap all along: where a row ends in haze or water and the next one begins there, the two
@@ -33,16 +33,16 @@ export function joinRows(
 }
 
 function isNextRow(e: Evidence, above: readonly number[], row: readonly number[]): boolean {
-  const last = above.at(-1)!,
-    first = row[0]!;
+  const last = above.at(-1)!;
+  const first = row[0]!;
   if (
     (e.pause(last, first) ?? 0) > PAUSE ||
     e.settings(last, first) < -5 ||
     Math.abs(e.step(last, first) ?? 0) > 0.5
   )
     return false;
-  let overlap = 0,
-    again = 0;
+  let overlap = 0;
+  let again = 0;
   for (const j of row) {
     const seen = above.slice(-REACH).flatMap((i) => {
       const p = e.pair(i, j);

@@ -12,8 +12,8 @@ import {
 } from "./look";
 import { random } from "../simulate/random";
 
-const W = 360,
-  H = 240;
+const W = 360;
+const H = 240;
 /** The look of a picture of linear light. */
 const lookOf = (light: (x: number, y: number, c: number) => number, w = W, h = H): FrameLook =>
   makeLook({
@@ -24,13 +24,13 @@ const lookOf = (light: (x: number, y: number, c: number) => number, w = W, h = H
     ),
     lut: new Float32Array(0),
   } as unknown as Parameters<typeof makeLook>[0]);
-const rnd = random(6),
-  dots = Float32Array.from({ length: W * H }, () => rnd());
+const rnd = random(6);
+const dots = Float32Array.from({ length: W * H }, () => rnd());
 
 test("a stop more is a stop more in every cell, so that frames of a bracket look alike", () => {
-  const scene = (x: number, y: number): number => 0.02 + 0.1 * (x / W) + 0.05 * (y / H),
-    a = lookOf(scene),
-    b = lookOf((x, y) => 2 * scene(x, y));
+  const scene = (x: number, y: number): number => 0.02 + 0.1 * (x / W) + 0.05 * (y / H);
+  const a = lookOf(scene);
+  const b = lookOf((x, y) => 2 * scene(x, y));
   expect(Math.max(a.width, a.height)).toBe(LOOK_EDGE);
   a.log.forEach((code, i) => {
     if (code > LOWEST && b.log[i]! < HIGHEST) expect(evBetween(code, b.log[i]!)).toBeCloseTo(1, 0);
@@ -52,9 +52,9 @@ test("what is saturated or black is told, and a cell that holds much of either h
 
 test("where it is sharp is told whatever the exposure", () => {
   const half = (gain: number): FrameLook =>
-      lookOf((x, y) => gain * (x < W / 2 ? 0.1 + 0.1 * dots[y * W + x]! : 0.15)),
-    a = half(1),
-    b = half(0.25);
+    lookOf((x, y) => gain * (x < W / 2 ? 0.1 + 0.1 * dots[y * W + x]! : 0.15));
+  const a = half(1);
+  const b = half(0.25);
   for (let cy = 0; cy < SHARP_Y; cy++) {
     expect(a.sharp[cy * SHARP_X + 2]!).toBeGreaterThan(a.sharp[cy * SHARP_X + SHARP_X - 2]! + 48);
     expect(Math.abs(a.sharp[cy * SHARP_X + 2]! - b.sharp[cy * SHARP_X + 2]!)).toBeLessThan(6);
@@ -62,8 +62,8 @@ test("where it is sharp is told whatever the exposure", () => {
 });
 
 test("colours are told against green, and not where nothing is well exposed", () => {
-  const { colour } = lookOf((x, _y, c) => (x < W / 2 ? [0.2, 0.1, 0.05][c]! : 0.0001)),
-    cells = SHARP_X * SHARP_Y;
+  const { colour } = lookOf((x, _y, c) => (x < W / 2 ? [0.2, 0.1, 0.05][c]! : 0.0001));
+  const cells = SHARP_X * SHARP_Y;
   expect(colour![0]).toBeCloseTo(128 + COLOUR_CODES, -0.5);
   expect(colour![cells]).toBeCloseTo(128 - COLOUR_CODES, -0.5);
   expect(colour![SHARP_X - 1]).toBe(0);

@@ -20,13 +20,13 @@ export interface FrameLook {
 export const LOOK_EDGE = 96;
 /** It is made from thumbnails this long, px. */
 export const LOOK_FROM = 360;
-export const SHARP_X = 12,
-  SHARP_Y = 8;
+export const SHARP_X = 12;
+export const SHARP_Y = 8;
 /** Codes between which a sample says something: neither lost in noise nor near saturation. */
-export const LOWEST = 24,
-  HIGHEST = 242;
-const CODES_PER_EV = 16,
-  TOP_CODE = 250;
+export const LOWEST = 24;
+export const HIGHEST = 242;
+const CODES_PER_EV = 16;
+const TOP_CODE = 250;
 export const codeOf = (linear: number): number =>
   linear >= 0.97
     ? 255
@@ -39,28 +39,28 @@ export const evBetween = (a: number, b: number): number => (b - a) / CODES_PER_E
 
 /** The look of a decoded picture, best some 200 to 1000 px long. */
 export function makeLook(picture: LinearSamples): FrameLook {
-  const { width: w, height: h } = picture,
-    n = w * h,
-    luma = new Float32Array(n);
+  const { width: w, height: h } = picture;
+  const n = w * h;
+  const luma = new Float32Array(n);
   for (let i = 0; i < n; i++)
     luma[i] =
       0.3 * sampleAt(picture, i * 3) +
       0.6 * sampleAt(picture, i * 3 + 1) +
       0.1 * sampleAt(picture, i * 3 + 2);
-  const scale = Math.min(1, LOOK_EDGE / Math.max(w, h)),
-    width = Math.max(1, Math.round(w * scale)),
-    height = Math.max(1, Math.round(h * scale));
+  const scale = Math.min(1, LOOK_EDGE / Math.max(w, h));
+  const width = Math.max(1, Math.round(w * scale));
+  const height = Math.max(1, Math.round(h * scale));
   const log = new Uint8Array(width * height);
-  let bright = 0,
-    dark = 0;
+  let bright = 0;
+  let dark = 0;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const x0 = Math.floor((x * w) / width),
-        x1 = Math.max(x0 + 1, Math.floor(((x + 1) * w) / width)),
-        y0 = Math.floor((y * h) / height),
-        y1 = Math.max(y0 + 1, Math.floor(((y + 1) * h) / height));
-      let sum = 0,
-        full = 0;
+      const x0 = Math.floor((x * w) / width);
+      const x1 = Math.max(x0 + 1, Math.floor(((x + 1) * w) / width));
+      const y0 = Math.floor((y * h) / height);
+      const y1 = Math.max(y0 + 1, Math.floor(((y + 1) * h) / height));
+      let sum = 0;
+      let full = 0;
       for (let v = y0; v < y1; v++)
         for (let u = x0; u < x1; u++) {
           const l = luma[v * w + u]!;
@@ -73,22 +73,22 @@ export function makeLook(picture: LinearSamples): FrameLook {
       log[y * width + x] =
         full * 3 > (x1 - x0) * (y1 - y0) ? 255 : codeOf(sum / ((x1 - x0) * (y1 - y0)));
     }
-  const sharp = new Uint8Array(SHARP_X * SHARP_Y),
-    colour = new Uint8Array(SHARP_X * SHARP_Y * 2);
+  const sharp = new Uint8Array(SHARP_X * SHARP_Y);
+  const colour = new Uint8Array(SHARP_X * SHARP_Y * 2);
   for (let cy = 0; cy < SHARP_Y; cy++)
     for (let cx = 0; cx < SHARP_X; cx++) {
-      const x0 = Math.max(1, Math.floor((cx * w) / SHARP_X)),
-        x1 = Math.min(w - 1, Math.floor(((cx + 1) * w) / SHARP_X)),
-        y0 = Math.max(1, Math.floor((cy * h) / SHARP_Y)),
-        y1 = Math.min(h - 1, Math.floor(((cy + 1) * h) / SHARP_Y));
-      let energy = 0,
-        light = 0,
-        k = 0;
+      const x0 = Math.max(1, Math.floor((cx * w) / SHARP_X));
+      const x1 = Math.min(w - 1, Math.floor(((cx + 1) * w) / SHARP_X));
+      const y0 = Math.max(1, Math.floor((cy * h) / SHARP_Y));
+      const y1 = Math.min(h - 1, Math.floor(((cy + 1) * h) / SHARP_Y));
+      let energy = 0;
+      let light = 0;
+      let k = 0;
       const rgb = [0, 0, 0];
       for (let y = y0; y < y1; y++)
         for (let x = x0; x < x1; x++, k++) {
-          const i = y * w + x,
-            c = luma[i]!;
+          const i = y * w + x;
+          const c = luma[i]!;
           light += c;
           if (c > 0.01 && c < 0.8)
             for (let q = 0; q < 3; q++) rgb[q]! += sampleAt(picture, i * 3 + q);

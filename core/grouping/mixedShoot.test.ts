@@ -3,12 +3,12 @@ import { scoreGrouping } from "../simulate/scoreGrouping";
 import { groupFrames } from "./groupFrames";
 
 test("a mixed day of 300 frames: stacks and kinds, over a clock jump, lost frames and file numbers that begin again", () => {
-  const shoot = mixedShoot(300, 41),
-    found = groupFrames(
-      shoot.frames.map((f) => f.info),
-      shoot.frames.map((f) => f.look),
-    ),
-    score = scoreGrouping(shoot, found);
+  const shoot = mixedShoot(300, 41);
+  const found = groupFrames(
+    shoot.frames.map((f) => f.info),
+    shoot.frames.map((f) => f.look),
+  );
+  const score = scoreGrouping(shoot, found);
   process.stdout.write(
     `grouping with EXIF: ${(score.framesRight * 100).toFixed(1)} % of ${shoot.frames.length} frames, ${score.kindsRight} of ${score.stacks} kinds\n${score.wrong.map((w) => `  ${w}\n`).join("")}`,
   );
@@ -25,17 +25,17 @@ test("a mixed day of 300 frames: stacks and kinds, over a clock jump, lost frame
 });
 
 test("the same kind of day from pixels alone", () => {
-  const shoot = mixedShoot(120, 42),
-    found = groupFrames(
-      shoot.frames.map((f) => ({
-        ...f.info,
-        name: f.info.name.replace("jpg", "png"),
-        format: "png",
-        exif: {},
-      })),
-      shoot.frames.map((f) => f.look),
-    ),
-    score = scoreGrouping(shoot, found);
+  const shoot = mixedShoot(120, 42);
+  const found = groupFrames(
+    shoot.frames.map((f) => ({
+      ...f.info,
+      name: f.info.name.replace("jpg", "png"),
+      format: "png",
+      exif: {},
+    })),
+    shoot.frames.map((f) => f.look),
+  );
+  const score = scoreGrouping(shoot, found);
   process.stdout.write(
     `grouping from pixels: ${(score.framesRight * 100).toFixed(1)} % of ${shoot.frames.length} frames, ${score.kindsRight} of ${score.stacks} kinds\n${score.wrong.map((w) => `  ${w}\n`).join("")}`,
   );

@@ -4,8 +4,8 @@ import { oddsExpected, oddsOf, type Evidence } from "./evidence";
 export type SegmentKind = "bracket" | "panorama" | "focus";
 
 /** How far two frames of one view may lie apart, and from where on it is another view: shares of the frame. */
-const SAME_VIEW = 0.12,
-  OTHER_VIEW = 0.15;
+const SAME_VIEW = 0.12;
+const OTHER_VIEW = 0.15;
 
 interface Rule {
   /** most frames, and the cost of claiming one */
@@ -41,13 +41,13 @@ function sameView(
   reach: number,
   within = SAME_VIEW,
 ): number {
-  let best: number | undefined,
-    other = 0;
+  let best: number | undefined;
+  let other = 0;
   for (const i of members.slice(-reach).reverse()) {
     const p = e.pair(i, j);
     if (!p) continue;
-    const apart = shiftOf(p),
-      odds = onlyPartly(p) ? -1.2 : oddsOf(p.certainty);
+    const apart = shiftOf(p);
+    const odds = onlyPartly(p) ? -1.2 : oddsOf(p.certainty);
     if (apart < within) {
       best = Math.max(best ?? -9, odds);
       if (odds > 4) break;
@@ -69,12 +69,12 @@ const STRIPES = 5.5;
 /** Whether frame j differs from the member that is exposed most like it, where it is all but equal to others, or they to each other. */
 function belied(e: Evidence, members: readonly number[], j: number): boolean {
   const byStep = members
-      .flatMap((i) => {
-        const s = e.step(i, j);
-        return s === undefined ? [] : [{ i, step: Math.abs(s) }];
-      })
-      .sort((a, b) => a.step - b.step),
-    [nearest] = byStep;
+    .flatMap((i) => {
+      const s = e.step(i, j);
+      return s === undefined ? [] : [{ i, step: Math.abs(s) }];
+    })
+    .sort((a, b) => a.step - b.step);
+  const [nearest] = byStep;
   const shown = nearest && nearest.step < 1.5 ? e.pairAt(nearest.i, j, UNMOVED) : undefined;
   if (!shown || shown.overlap < 0.3 || shown.correlation > 0.5) return false;
   const equal = (i: number, k: number): boolean =>
@@ -113,11 +113,11 @@ export const RULES: Record<SegmentKind, Rule> = {
     most: 15,
     prior: -1,
     goesOn(e, members, j) {
-      const last = members.at(-1)!,
-        steps = members.map((i) => e.step(i, j)).filter((s): s is number => s !== undefined);
+      const last = members.at(-1)!;
+      const steps = members.map((i) => e.step(i, j)).filter((s): s is number => s !== undefined);
       // what is clipped nearly all over can only be an end of the bracket, and shares little with the others
-      const look = e.frames[j]!.look,
-        before = e.frames[last]!.look;
+      const look = e.frames[j]!.look;
+      const before = e.frames[last]!.look;
       const end =
         steps.length === 0 &&
         (((look?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) ||
@@ -161,8 +161,8 @@ export const RULES: Record<SegmentKind, Rule> = {
         .map((i) => (i === members[0] ? 0 : e.step(members[0]!, i)))
         .filter((v): v is number => v !== undefined)
         .sort((a, b) => a - b);
-      const steps = evs.slice(1).map((v, i) => v - evs[i]!),
-        usual = [...steps].sort((a, b) => a - b)[steps.length >> 1] ?? 0;
+      const steps = evs.slice(1).map((v, i) => v - evs[i]!);
+      const usual = [...steps].sort((a, b) => a - b)[steps.length >> 1] ?? 0;
       const odd = steps.filter(
         (s) =>
           Math.abs(s / Math.max(usual, 0.1) - Math.round(s / Math.max(usual, 0.1))) * usual > 0.4,
@@ -174,17 +174,17 @@ export const RULES: Record<SegmentKind, Rule> = {
     most: 200,
     prior: -2,
     goesOn(e, members, j) {
-      const last = members.at(-1)!,
-        step = e.step(last, j),
-        a = e.frames[last]!.info.exif.focusDistance,
-        b = e.frames[j]!.info.exif.focusDistance;
-      const changed = e.sharpnessChange(last, j),
-        sofar = e.sharpnessChange(members[0]!, j);
-      const same = sameView(e, members, j, 3, 0.06),
-        still =
-          same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP
-            ? unmoved(e, last, j)
-            : -9;
+      const last = members.at(-1)!;
+      const step = e.step(last, j);
+      const a = e.frames[last]!.info.exif.focusDistance;
+      const b = e.frames[j]!.info.exif.focusDistance;
+      const changed = e.sharpnessChange(last, j);
+      const sofar = e.sharpnessChange(members[0]!, j);
+      const same = sameView(e, members, j, 3, 0.06);
+      const still =
+        same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP
+          ? unmoved(e, last, j)
+          : -9;
       if (Math.max(same, still) < CLEAR && otherView(e, members, j)) return -VETO;
       const travels =
         a !== undefined && b !== undefined
@@ -232,17 +232,15 @@ export const RULES: Record<SegmentKind, Rule> = {
     most: 90,
     prior: -1.5,
     goesOn(e, members, j) {
-      const last = members.at(-1)!,
-        step = e.step(last, j);
+      const last = members.at(-1)!;
+      const step = e.step(last, j);
       const nearest = e.pair(last, j);
       let best = nearest && farther(nearest) ? oddsOf(nearest.certainty) : undefined;
       if ((best ?? 0) < CLEAR) {
         // the camera turns on as it did before
-        const turn = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined,
-          onward =
-            turn && farther(turn) && oddsOf(turn.certainty) > 1
-              ? e.pairAt(last, j, turn)
-              : undefined;
+        const turn = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined;
+        const onward =
+          turn && farther(turn) && oddsOf(turn.certainty) > 1 ? e.pairAt(last, j, turn) : undefined;
         if (onward) best = Math.max(best ?? -9, Math.min(4, oddsExpected(onward.certainty)));
       }
       for (const [back, i] of (best ?? 0) < CLEAR ? members.slice(-24).reverse().entries() : []) {
@@ -277,9 +275,9 @@ export const RULES: Record<SegmentKind, Rule> = {
         best = Math.min(best, 2);
       // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one, if it
       // is not as night to day, nor plainly something else where the frames before were plainly one
-      const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined,
-        plain =
-          before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
+      const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined;
+      const plain =
+        before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
       const floor =
         step !== undefined &&
         Math.abs(step) < 0.2 &&
@@ -352,9 +350,9 @@ export function bestSegments(
   order: readonly number[],
   apart: ReadonlySet<number>,
 ): Segment[] {
-  const n = order.length,
-    best = new Float64Array(n + 1).fill(-Infinity),
-    from: Segment[] = [];
+  const n = order.length;
+  const best = new Float64Array(n + 1).fill(-Infinity);
+  const from: Segment[] = [];
   best[0] = 0;
   for (let i = 0; i < n; i++) {
     const take = (to: number, kind: Segment["kind"], odds: number): void => {
@@ -366,10 +364,10 @@ export function bestSegments(
     take(i + 1, "single", 0);
     if (apart.has(order[i]!)) continue;
     for (const kind of ["bracket", "panorama", "focus"] as const) {
-      const rule = RULES[kind],
-        members = [order[i]!];
-      let odds = rule.prior,
-        highest = odds;
+      const rule = RULES[kind];
+      const members = [order[i]!];
+      let odds = rule.prior;
+      let highest = odds;
       for (let j = i + 1; j < n && members.length < rule.most && !apart.has(order[j]!); j++) {
         const next = rule.goesOn(e, members, order[j]!);
         odds += next;

@@ -3,15 +3,15 @@ import { random } from "../simulate/random";
 import { groupFrames } from "./groupFrames";
 import { makeLook, type FrameLook } from "./look";
 
-const W = 360,
-  H = 240;
+const W = 360;
+const H = 240;
 /** A view full of patches, another one for every seed. */
 function view(seed: number): Float32Array {
-  const rnd = random(seed),
-    out = new Float32Array(W * H).fill(0.02);
+  const rnd = random(seed);
+  const out = new Float32Array(W * H).fill(0.02);
   for (const size of [9, 25, 70]) {
-    const columns = Math.ceil(W / size) + 1,
-      grid = Float32Array.from({ length: columns * (Math.ceil(H / size) + 1) }, () => rnd());
+    const columns = Math.ceil(W / size) + 1;
+    const grid = Float32Array.from({ length: columns * (Math.ceil(H / size) + 1) }, () => rnd());
     for (let y = 0; y < H; y++)
       for (let x = 0; x < W; x++)
         out[y * W + x]! += 0.08 * grid[Math.floor(y / size) * columns + Math.floor(x / size)]!;
@@ -69,9 +69,9 @@ const found = (taken: Taken[]): string[] => {
     )
     .sort();
 };
-const EVS = [-2, 0, 2, -1, 1],
-  mountain = view(1),
-  room = view(2);
+const EVS = [-2, 0, 2, -1, 1];
+const mountain = view(1);
+const room = view(2);
 /** Two scenes taken in turn, frame for frame. */
 const alternating = (
   tell: (body: 0 | 1, i: number) => Partial<Taken> & { name: string },

@@ -27,8 +27,8 @@ function seriesOf({ folder = "", name }: FrameInfo): string {
 function separateNames(e: Evidence, order: readonly number[]): number[][] {
   const all = new Map<string, number[]>();
   for (const i of order) {
-    const series = seriesOf(e.frames[i]!.info),
-      own = all.get(series);
+    const series = seriesOf(e.frames[i]!.info);
+    const own = all.get(series);
     if (own) own.push(i);
     else all.set(series, [i]);
   }
@@ -57,8 +57,8 @@ function atOnce(e: Evidence, both: readonly number[], second: ReadonlySet<number
         : [],
     );
   if (meetings.length < FEWEST_SWITCHES) return false;
-  let one = 0,
-    two = 0;
+  let one = 0;
+  let two = 0;
   for (const [i, j] of meetings) {
     const seen = e.viewsOf(i, j);
     if (seen === "one") one++;

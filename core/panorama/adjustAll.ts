@@ -7,9 +7,9 @@ import type { StraightLine } from "./straightLines";
 import type { VerifiedPair } from "./verifyPair";
 
 /** Ties of all pairs together that are enough to be adjusted, and of one pair at least and at most: many pairs hold each other, of few each says as much as it can. */
-const ENOUGH = 3200,
-  LEAST = 110,
-  MOST = 800;
+const ENOUGH = 3200;
+const LEAST = 110;
+const MOST = 800;
 /** Room for those set by hand beside what was found. */
 const BY_HAND = 40;
 
@@ -43,11 +43,11 @@ export const oneLens = (n: number, focalPx: number, focalKnown: boolean): Lenses
 
 /** Places of the frames of the largest group that pairs hold together. */
 export function largestGroup(n: number, pairs: readonly { a: number; b: number }[]): number[] {
-  const of = Array.from({ length: n }, (_, i) => i),
-    root = (i: number): number => {
-      while (of[i] !== i) i = of[i]!;
-      return i;
-    };
+  const of = Array.from({ length: n }, (_, i) => i);
+  const root = (i: number): number => {
+    while (of[i] !== i) i = of[i]!;
+    return i;
+  };
   for (const { a, b } of pairs) of[root(a)] = root(b);
   const groups = new Map<number, number[]>();
   for (let i = 0; i < n; i++) groups.set(root(i), [...(groups.get(root(i)) ?? []), i]);
@@ -65,8 +65,8 @@ export function adjust(
   lines: readonly StraightLine[] = [],
 ): { cameras: (Camera | undefined)[]; rmsPx: number[]; pairs: TiePair[] } {
   const weight = (i: number): number =>
-      pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0),
-    first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
+    pairs.reduce((s, p) => s + (p.a === i || p.b === i ? p.points.length : 0), 0);
+  const first = [...group].sort((a, b) => weight(b) - weight(a) || a - b)[0]!;
   const fresh = (i: number): Camera => ({
     rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1],
     focalPx: lenses.focalPx[i]!,
@@ -110,9 +110,9 @@ function settle(
   rounds: number,
   lines: readonly StraightLine[],
 ): { errors: TiePair[]; rms: Map<number, number> } {
-  const ids = [...placed.keys()],
-    at = new Map(ids.map((id, i) => [id, i])),
-    own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
+  const ids = [...placed.keys()];
+  const at = new Map(ids.map((id, i) => [id, i]));
+  const own = pairs.filter((p) => placed.has(p.a) && placed.has(p.b));
   const thin = own.map((p) => ({
     ...p,
     a: at.get(p.a)!,

@@ -24,11 +24,11 @@ export function bandedCut(
   down: Float32Array,
 ): Uint8Array {
   if (w * h <= SMALL || w < 8 || h < 8) return minimumCut(heap, w, h, terminal, right, down);
-  const cw = (w + 1) >> 1,
-    ch = (h + 1) >> 1,
-    t = new Float32Array(cw * ch),
-    r = new Float32Array(cw * ch),
-    d = new Float32Array(cw * ch);
+  const cw = (w + 1) >> 1;
+  const ch = (h + 1) >> 1;
+  const t = new Float32Array(cw * ch);
+  const r = new Float32Array(cw * ch);
+  const d = new Float32Array(cw * ch);
   for (let y = 0, i = 0; y < h; y++)
     for (let x = 0; x < w; x++, i++) {
       const k = (y >> 1) * cw + (x >> 1);
@@ -36,12 +36,12 @@ export function bandedCut(
       if (x & 1) r[k]! += right[i]!;
       if (y & 1) d[k]! += down[i]!;
     }
-  const coarse = bandedCut(heap, cw, ch, t, r, d),
-    band = new Uint8Array(w * h),
-    side = new Uint8Array(w * h);
+  const coarse = bandedCut(heap, cw, ch, t, r, d);
+  const band = new Uint8Array(w * h);
+  const side = new Uint8Array(w * h);
   const mark = (x: number, y: number): void => {
-    const x1 = Math.min(w, 2 * x + 2 + BAND),
-      y1 = Math.min(h, 2 * y + 2 + BAND);
+    const x1 = Math.min(w, 2 * x + 2 + BAND);
+    const y1 = Math.min(h, 2 * y + 2 + BAND);
     for (let v = Math.max(0, 2 * y - BAND); v < y1; v++)
       band.fill(1, v * w + Math.max(0, 2 * x - BAND), v * w + x1);
   };
@@ -59,9 +59,9 @@ export function bandedCut(
   for (let y = 0, i = 0; y < h; y++)
     for (let x = 0; x < w; x++, i++) side[i] = coarse[(y >> 1) * cw + (x >> 1)]!;
   // what is neither in the band nor beside it takes no part
-  const own = new Float32Array(w * h),
-    across = new Float32Array(w * h),
-    below = new Float32Array(w * h);
+  const own = new Float32Array(w * h);
+  const across = new Float32Array(w * h);
+  const below = new Float32Array(w * h);
   for (let y = 0, i = 0; y < h; y++)
     for (let x = 0; x < w; x++, i++) {
       const beside =

@@ -1,11 +1,11 @@
 import { bentBy, bentPlace, flatPlace, type Bend } from "./bend";
 
-const columns = 6,
-  rows = 4,
-  at = (f: (u: number, v: number) => number): number[] =>
-    Array.from({ length: (columns + 1) * (rows + 1) }, (_, k) =>
-      f((k % (columns + 1)) / columns, Math.floor(k / (columns + 1)) / rows),
-    );
+const columns = 6;
+const rows = 4;
+const at = (f: (u: number, v: number) => number): number[] =>
+  Array.from({ length: (columns + 1) * (rows + 1) }, (_, k) =>
+    f((k % (columns + 1)) / columns, Math.floor(k / (columns + 1)) / rows),
+  );
 const bend: Bend = {
   columns,
   rows,
@@ -42,15 +42,15 @@ test("the way back leads to where one came from", () => {
 });
 
 test("half of a bend moves places half as far, and none of it not at all", () => {
-  const half = bentBy(bend, 0.5),
-    none = bentBy(bend, 0);
+  const half = bentBy(bend, 0.5);
+  const none = bentBy(bend, 0);
   for (const [u, v] of [
     [0.25, 0.5],
     [0.6, 0.8],
   ] as const) {
-    const whole = flatPlace(bend, u, v),
-      part = flatPlace(half, u, v),
-      flat = flatPlace(none, u, v);
+    const whole = flatPlace(bend, u, v);
+    const part = flatPlace(half, u, v);
+    const flat = flatPlace(none, u, v);
     expect(flat[0]).toBeCloseTo(u, 9);
     expect(part[0] - u).toBeCloseTo((whole[0] - u) / 2, 9);
     expect(part[1] - v).toBeCloseTo((whole[1] - v) / 2, 9);

@@ -14,16 +14,16 @@ export function flatPlace(
   v: number,
 ): [number, number] {
   // a full turn goes on beyond its sides
-  const round = closed ? Math.floor(given) : 0,
-    u = given - round;
-  const gx = Math.min(columns - 1e-9, Math.max(0, u * columns)),
-    gy = Math.min(rows - 1e-9, Math.max(0, v * rows)),
-    i = Math.floor(gx),
-    j = Math.floor(gy),
-    fx = gx - i,
-    fy = gy - j,
-    k = j * (columns + 1) + i,
-    l = k + columns + 1;
+  const round = closed ? Math.floor(given) : 0;
+  const u = given - round;
+  const gx = Math.min(columns - 1e-9, Math.max(0, u * columns));
+  const gy = Math.min(rows - 1e-9, Math.max(0, v * rows));
+  const i = Math.floor(gx);
+  const j = Math.floor(gy);
+  const fx = gx - i;
+  const fy = gy - j;
+  const k = j * (columns + 1) + i;
+  const l = k + columns + 1;
   const mix = (p: readonly number[]): number =>
     (p[k]! * (1 - fx) + p[k + 1]! * fx) * (1 - fy) + (p[l]! * (1 - fx) + p[l + 1]! * fx) * fy;
   return [mix(x) + round, mix(y)];
@@ -31,8 +31,8 @@ export function flatPlace(
 
 /** The place on the bent canvas at which a place of the flat one is shown, both in shares (fixed-point iteration; bends are gentle). */
 export function bentPlace(bend: Bend, x: number, y: number): [number, number] {
-  let u = x,
-    v = y;
+  let u = x;
+  let v = y;
   for (let i = 0; i < 12; i++) {
     const [a, b] = flatPlace(bend, u, v);
     u += x - a;

@@ -14,11 +14,11 @@ export function bendCanvas(
   amount: number,
 ): { canvas: Canvas; labels: Labels; unbent?: true } {
   if (!(amount > 0)) return { canvas, labels };
-  const by = Math.max(1, Math.ceil(Math.max(labels.width, labels.height) / EDGE)),
-    w = Math.floor(labels.width / by),
-    h = Math.floor(labels.height / by),
-    grey = new Float32Array(w * h),
-    full = new Uint8Array(w * h);
+  const by = Math.max(1, Math.ceil(Math.max(labels.width, labels.height) / EDGE));
+  const w = Math.floor(labels.width / by);
+  const h = Math.floor(labels.height / by);
+  const grey = new Float32Array(w * h);
+  const full = new Uint8Array(w * h);
   for (let i = 0; i < w * h; i++) {
     const k = (Math.floor(i / w) * labels.width + (i % w)) * by;
     full[i] = labels.of[k] ? 1 : 0;
@@ -27,11 +27,11 @@ export function bendCanvas(
   const made = bendToRectangle(w, h, grey, full, canvas.closed);
   if (!made) return { canvas, labels, unbent: true };
   const grown = (size: number, factor: number): number =>
-      Math.max(1, Math.round(size * (1 + (factor - 1) * amount))),
-    mesh = bentBy(made.bend, amount);
-  const width = grown(labels.width, made.width),
-    height = grown(labels.height, made.height),
-    of = new Uint8Array(width * height);
+    Math.max(1, Math.round(size * (1 + (factor - 1) * amount)));
+  const mesh = bentBy(made.bend, amount);
+  const width = grown(labels.width, made.width);
+  const height = grown(labels.height, made.height);
+  const of = new Uint8Array(width * height);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const [u, v] = flatPlace(mesh, (x + 0.5) / width, (y + 0.5) / height);

@@ -26,9 +26,9 @@ const camera = (yaw: number): Camera => ({
   width: 1200,
   height: 800,
 });
-const two = [camera(-18), camera(18)],
-  canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 }),
-  bounds: Bounds = { x: 0, y: 0, width: canvas.width, height: canvas.height };
+const two = [camera(-18), camera(18)];
+const canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 });
+const bounds: Bounds = { x: 0, y: 0, width: canvas.width, height: canvas.height };
 /** The left half of the map to the first frame, the right half to the second. */
 const halves = {
   width: 90,
@@ -39,9 +39,9 @@ const halves = {
 test.each([0, 1])(
   "the pieces of frame %i hold all that the seams give it, each column once, on places that pyramids share",
   (place) => {
-    const pieces = piecesOf(two[place]!, canvas, bounds, halves, place),
-      owner = (x: number): number =>
-        halves.of[Math.min(89, Math.floor((x * 90) / canvas.width))]! - 1;
+    const pieces = piecesOf(two[place]!, canvas, bounds, halves, place);
+    const owner = (x: number): number =>
+      halves.of[Math.min(89, Math.floor((x * 90) / canvas.width))]! - 1;
     for (const p of pieces) {
       for (const v of [p.x, p.y, p.from]) expect(v % UNIT).toBe(0);
       expect(p.x <= p.from && p.from < p.to && p.to <= p.x + p.width).toBe(true);
@@ -50,9 +50,9 @@ test.each([0, 1])(
     }
     for (let y = 5; y < canvas.height; y += 37)
       for (let x = 5; x < canvas.width; x += 23) {
-        const d = directionAt(canvas, x, y),
-          p = d && seen(two[place]!, d),
-          inside = p && p[0] > 0 && p[1] > 0 && p[0] < 1200 && p[1] < 800;
+        const d = directionAt(canvas, x, y);
+        const p = d && seen(two[place]!, d);
+        const inside = p && p[0] > 0 && p[1] > 0 && p[0] < 1200 && p[1] < 800;
         const holding = pieces.filter(
           (q) => x >= q.from && x < q.to && y >= q.y && y < q.y + q.height,
         );
@@ -76,25 +76,25 @@ test("columns go round where a picture is a full turn, and stop at its sides whe
   expect([-1, 0, 89, 90, 200].map((c) => columnOf(c, 90, false))).toEqual([0, 0, 89, 89, 89]);
 });
 
-const W = 512,
-  H = 192,
-  n = W * H;
+const W = 512;
+const H = 192;
+const n = W * H;
 /** Two pieces over the whole bounds, each light of its own with a mask that takes turns at the middle, added in rows cut as told. */
 function blended(
   light: [(i: number) => number, (i: number) => number],
   cuts: number[],
   matrix = [1, 0, 0, 0, 1, 0, 0, 0, 1],
 ): Float32Array[] {
-  const heap = Heap.local(40e6),
-    box: Bounds = { x: 0, y: 0, width: W, height: H },
-    planeBytes = n * 4 + 64,
-    finest = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: W, height: H },
-    below = coarserOf(box).bytes,
-    coarse = heap.alloc(below * 4 + 64);
-  const sums: Sums = { bounds: box, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) },
-    piece: Piece = { ...box, from: 0, to: W },
-    own = pieceShape(piece).bytes,
-    rows = cuts.slice(1).map((y1, k) => [cuts[k]!, y1] as const);
+  const heap = Heap.local(40e6);
+  const box: Bounds = { x: 0, y: 0, width: W, height: H };
+  const planeBytes = n * 4 + 64;
+  const finest = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: W, height: H };
+  const below = coarserOf(box).bytes;
+  const coarse = heap.alloc(below * 4 + 64);
+  const sums: Sums = { bounds: box, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
+  const piece: Piece = { ...box, from: 0, to: W };
+  const own = pieceShape(piece).bytes;
+  const rows = cuts.slice(1).map((y1, k) => [cuts[k]!, y1] as const);
   heap.k.zero(finest.ptr, planeBytes * 4);
   heap.k.zero(coarse, below * 4);
   light.forEach((value, k) => {
@@ -118,8 +118,8 @@ test("two even halves pass into each other without a step and without leaving th
   expect(covered!.every((v) => v === 1)).toBe(true);
   for (const y of [0, 96, 191])
     for (let x = 1; x < W; x++) {
-      const v = red![y * W + x]!,
-        step = v - red![y * W + x - 1]!;
+      const v = red![y * W + x]!;
+      const step = v - red![y * W + x - 1]!;
       expect(v > 0.249 && v < 0.501).toBe(true);
       expect(Math.abs(step)).toBeLessThan(0.01);
     }
@@ -128,20 +128,20 @@ test("two even halves pass into each other without a step and without leaving th
 });
 
 test("what both show alike comes out as it is, detail and all", () => {
-  const rnd = random(3),
-    scene = Float32Array.from({ length: n }, () => 0.05 + 0.9 * rnd()),
-    [red] = blended([(i) => scene[i]!, (i) => scene[i]!], [0, H]);
+  const rnd = random(3);
+  const scene = Float32Array.from({ length: n }, () => 0.05 + 0.9 * rnd());
+  const [red] = blended([(i) => scene[i]!, (i) => scene[i]!], [0, H]);
   let worst = 0;
   for (let i = 0; i < n; i++) worst = Math.max(worst, Math.abs(red![i]! - scene[i]!));
   expect(worst).toBeLessThan(1e-4);
 });
 
 test("the same bytes however the rows are cut, and the colours are turned at the end", () => {
-  const rnd = random(4),
-    a = Float32Array.from({ length: n }, () => rnd()),
-    b = Float32Array.from({ length: n }, () => rnd()),
-    one = blended([(i) => a[i]!, (i) => b[i]!], [0, H]),
-    cut = blended([(i) => a[i]!, (i) => b[i]!], [0, 64, 128, H]);
+  const rnd = random(4);
+  const a = Float32Array.from({ length: n }, () => rnd());
+  const b = Float32Array.from({ length: n }, () => rnd());
+  const one = blended([(i) => a[i]!, (i) => b[i]!], [0, H]);
+  const cut = blended([(i) => a[i]!, (i) => b[i]!], [0, 64, 128, H]);
   cut.forEach((plane, c) => expect(plane).toEqual(one[c]));
   const turned = blended([(i) => a[i]!, (i) => b[i]!], [0, H], [0.5, 0.25, 0.25, 0, 2, 0, 0, 0, 0]);
   for (let i = 0; i < n; i += 97) {

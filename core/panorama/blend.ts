@@ -46,8 +46,8 @@ export const pieceShape = ({ width, height }: Piece): PyramidShape =>
 /** Places of the canvas at which it is asked whether a frame is seen lie so far apart, px. */
 const NEAR = 16;
 /** Pixels of a piece at most, about, in shares of the bounds' and at least: its four pyramids take 21 bytes each, and each cut through a frame has it laid twice as far as blending reaches. */
-const PIECE_SHARE = 1 / 4,
-  PIECE_PX = 6e6;
+const PIECE_SHARE = 1 / 4;
+const PIECE_PX = 6e6;
 
 /**
  * The parts of some bounds that a frame has something to give to: what it covers, and of that its own share by the seams and
@@ -61,18 +61,18 @@ export function piecesOf(
   place: number,
 ): Piece[] {
   return ownParts(canvas, bounds, labels, place).flatMap((own) => {
-    let x0 = Infinity,
-      x1 = -1,
-      y0 = Infinity,
-      y1 = -1;
+    let x0 = Infinity;
+    let x1 = -1;
+    let y0 = Infinity;
+    let y1 = -1;
     for (let y = own.y0; y < own.y1 + NEAR; y += NEAR)
       for (let x = own.x0; x < own.x1 + NEAR; x += NEAR) {
         const d = directionAt(
-            canvas,
-            bounds.x + Math.min(x, own.x1),
-            bounds.y + Math.min(y, own.y1),
-          ),
-          p = d && seen(camera, d);
+          canvas,
+          bounds.x + Math.min(x, own.x1),
+          bounds.y + Math.min(y, own.y1),
+        );
+        const p = d && seen(camera, d);
         if (
           !p ||
           p[0] < -NEAR ||
@@ -87,21 +87,20 @@ export function piecesOf(
         y1 = Math.max(y1, y);
       }
     if (x1 <= x0 || y1 <= y0) return [];
-    const [left, right] = inUnits(x0, Math.min(own.x1, x1), bounds.width),
-      [y, low] = inUnits(y0, Math.min(own.y1, y1), bounds.height),
-      height = low - y;
+    const [left, right] = inUnits(x0, Math.min(own.x1, x1), bounds.width);
+    const [y, low] = inUnits(y0, Math.min(own.y1, y1), bounds.height);
+    const height = low - y;
     const count = Math.max(
-        1,
-        Math.ceil(
-          ((right - left) * height) /
-            Math.max(PIECE_PX, bounds.width * bounds.height * PIECE_SHARE),
-        ),
+      1,
+      Math.ceil(
+        ((right - left) * height) / Math.max(PIECE_PX, bounds.width * bounds.height * PIECE_SHARE),
       ),
-      step = Math.ceil((right - left) / count / UNIT) * UNIT;
+    );
+    const step = Math.ceil((right - left) / count / UNIT) * UNIT;
     return Array.from({ length: Math.ceil((right - left) / step) }, (_, i): Piece => {
-      const from = left + i * step,
-        to = Math.min(right, from + step),
-        x = Math.max(left, from - MARGIN);
+      const from = left + i * step;
+      const to = Math.min(right, from + step);
+      const x = Math.max(left, from - MARGIN);
       return { x, y, width: Math.min(right, to + MARGIN) - x, height, from, to };
     });
   });
@@ -123,25 +122,25 @@ function ownParts(
   labels: Pick<Labels, "width" | "height" | "of">,
   place: number,
 ): { x0: number; x1: number; y0: number; y1: number }[] {
-  const sx = canvas.width / labels.width,
-    sy = canvas.height / labels.height,
-    first = Math.floor(x / sx) - 1,
-    last = Math.ceil((x + width) / sx) + 1,
-    parts: ReturnType<typeof ownParts> = [];
+  const sx = canvas.width / labels.width;
+  const sy = canvas.height / labels.height;
+  const first = Math.floor(x / sx) - 1;
+  const last = Math.ceil((x + width) / sx) + 1;
+  const parts: ReturnType<typeof ownParts> = [];
   const within = (v: number, most: number): number => Math.max(0, Math.min(most, v));
   for (let c = first; c <= last; c++) {
     const col = columnOf(c, labels.width, canvas.closed);
-    let top = Infinity,
-      low = -1;
+    let top = Infinity;
+    let low = -1;
     for (let r = 0; r < labels.height; r++)
       if (labels.of[r * labels.width + col] === place + 1) {
         top = Math.min(top, r);
         low = r;
       }
-    const x0 = within((c - 1) * sx - x - MARGIN, width),
-      x1 = within((c + 2) * sx - x + MARGIN, width),
-      y0 = within((top - 1) * sy - y - MARGIN, height),
-      y1 = within((low + 2) * sy - y + MARGIN, height);
+    const x0 = within((c - 1) * sx - x - MARGIN, width);
+    const x1 = within((c + 2) * sx - x + MARGIN, width);
+    const y0 = within((top - 1) * sy - y - MARGIN, height);
+    const y1 = within((low + 2) * sy - y + MARGIN, height);
     if (low < 0 || x1 <= x0 || y1 <= y0) continue;
     const before = parts.at(-1);
     // whole blocks apart, or else one
@@ -179,23 +178,23 @@ export function addPiece(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    below = coarserOf(bounds),
-    { levels } = pieceShape(piece),
-    detail = heap.alloc(piece.width * 4 + 64),
-    row = heap.alloc(piece.width * 4 + 64);
+  const mark = heap.mark();
+  const below = coarserOf(bounds);
+  const { levels } = pieceShape(piece);
+  const detail = heap.alloc(piece.width * 4 + 64);
+  const row = heap.alloc(piece.width * 4 + 64);
   levels.forEach((l, i) => {
-    const to = i ? below.levels[i - 1]! : { w: bounds.width, h: bounds.height, at: 0 },
-      next = levels[i + 1],
-      x = piece.from >> i,
-      y = piece.y >> i;
-    const from = (piece.from - piece.x) >> i,
-      cols = (piece.to < piece.x + piece.width ? (piece.to - piece.x) >> i : l.w) - from,
-      last = Math.min(y1 < piece.height ? y1 >> i : l.h, to.h - y);
+    const to = i ? below.levels[i - 1]! : { w: bounds.width, h: bounds.height, at: 0 };
+    const next = levels[i + 1];
+    const x = piece.from >> i;
+    const y = piece.y >> i;
+    const from = (piece.from - piece.x) >> i;
+    const cols = (piece.to < piece.x + piece.width ? (piece.to - piece.x) >> i : l.w) - from;
+    const last = Math.min(y1 < piece.height ? y1 >> i : l.h, to.h - y);
     for (let r = y0 >> i; r < last; r++) {
-      const line = r * l.w * 4,
-        skip = l.at + line + from * 4,
-        mask = planes[3]! + skip;
+      const line = r * l.w * 4;
+      const skip = l.at + line + from * 4;
+      const mask = planes[3]! + skip;
       for (let c = 0; c < 4; c++) {
         const sum =
           (i ? coarser[c]! + to.at : finest.ptr + c * finest.planeBytes) + ((y + r) * to.w + x) * 4;
@@ -229,9 +228,9 @@ function addRow(heap: Heap, row: number, mask: number | undefined, n: number, su
   else heap.k.addProduct(row, mask, four, sum);
   if (four === n) return;
   // the kernels work in fours, and the rest of the sums' row is somebody else's
-  const A = heap.f32(row, n),
-    D = heap.f32(sum, n),
-    M = mask === undefined ? undefined : heap.f32(mask, n);
+  const A = heap.f32(row, n);
+  const D = heap.f32(sum, n);
+  const M = mask === undefined ? undefined : heap.f32(mask, n);
   for (let k = four; k < n; k++) D[k]! += A[k]! * (M ? M[k]! : 1);
 }
 
@@ -252,15 +251,15 @@ export function finishRows(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    m = heap.put(matrix),
-    { planeBytes, width } = finest,
-    light = coarser.slice(0, 3);
+  const mark = heap.mark();
+  const m = heap.put(matrix);
+  const { planeBytes, width } = finest;
+  const light = coarser.slice(0, 3);
   for (let y = y0; y < y1; y += AT_ONCE) {
-    const end = Math.min(y1, y + AT_ONCE),
-      at = finest.ptr + y * width * 4,
-      n = (end - y) * width,
-      weight = at + 3 * planeBytes;
+    const end = Math.min(y1, y + AT_ONCE);
+    const at = finest.ptr + y * width * 4;
+    const n = (end - y) * width;
+    const weight = at + 3 * planeBytes;
     for (let c = 0; c < 3; c++) heap.k.divideBy(at + c * planeBytes, weight, n);
     addUp(heap, finest, light, y, end);
     for (let c = 0; c < 4; c++)

@@ -44,29 +44,29 @@ export function bundle(
     rotation: [...c.rotation],
     distortion: [...c.distortion] as Camera["distortion"],
   }));
-  const n = cameras.length,
-    free = cameras.every((c) => c.offset) ? 6 : 3,
-    shared = free * n,
-    ids = [...new Set(lenses.of)],
-    first = ids.map((id) => lenses.of.indexOf(id)),
-    own = lenses.centreFree ? 5 : 3,
-    lensAt = lenses.of.map((id) => shared + own * ids.indexOf(id)),
-    size = shared + own * ids.length,
-    guess = first.map((i) => ({
-      log: Math.log(cameras[i]!.focalPx),
-      centre: centreOf(cameras[i]!),
-    })),
-    long = Math.max(cameras[0]!.width, cameras[0]!.height),
-    unitPx = long / 4000,
-    huber = HUBER * unitPx;
+  const n = cameras.length;
+  const free = cameras.every((c) => c.offset) ? 6 : 3;
+  const shared = free * n;
+  const ids = [...new Set(lenses.of)];
+  const first = ids.map((id) => lenses.of.indexOf(id));
+  const own = lenses.centreFree ? 5 : 3;
+  const lensAt = lenses.of.map((id) => shared + own * ids.indexOf(id));
+  const size = shared + own * ids.length;
+  const guess = first.map((i) => ({
+    log: Math.log(cameras[i]!.focalPx),
+    centre: centreOf(cameras[i]!),
+  }));
+  const long = Math.max(cameras[0]!.width, cameras[0]!.height);
+  const unitPx = long / 4000;
+  const huber = HUBER * unitPx;
   const weightOf = tieWeights(pairs);
   const cost = (cs: readonly Camera[]): number => {
     let s = 0;
     for (const p of pairs)
       for (const m of p.points) {
-        const [ex, ey] = errorOf(cs[p.a]!, cs[p.b]!, m),
-          [xx, xy, yy] = weightOf(m),
-          r = Math.sqrt(xx * ex * ex + 2 * xy * ex * ey + yy * ey * ey);
+        const [ex, ey] = errorOf(cs[p.a]!, cs[p.b]!, m);
+        const [xx, xy, yy] = weightOf(m);
+        const r = Math.sqrt(xx * ex * ex + 2 * xy * ex * ey + yy * ey * ey);
         s += r <= huber ? r * r : 2 * huber * r - huber * huber;
       }
     for (const l of lines)
@@ -109,23 +109,28 @@ export function bundle(
     (lenses.of[a] === lenses.of[b] ? [lensAt[a]!] : [lensAt[a]!, lensAt[b]!]).flatMap((at) =>
       Array.from({ length: own }, (_, k) => at + k),
     );
-  let lambda = 1e-3,
-    now = cost(cameras);
+  let lambda = 1e-3;
+  let now = cost(cameras);
   for (let round = 0; round < rounds; round++) {
-    const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)),
-      b = new Array<number>(size).fill(0);
+    const A = Array.from({ length: size }, () => new Array<number>(size).fill(0));
+    const b = new Array<number>(size).fill(0);
     for (const p of pairs) {
-      const each = Array.from({ length: free }, (_, k) => k),
-        places = [
-          ...each.map((k) => free * p.a + k),
-          ...each.map((k) => free * p.b + k),
-          ...lensPlaces(p.a, p.b),
-        ],
-        count = places.length;
+      const each = Array.from({ length: free }, (_, k) => k);
+      const places = [
+        ...each.map((k) => free * p.a + k),
+        ...each.map((k) => free * p.b + k),
+        ...lensPlaces(p.a, p.b),
+      ];
+      const count = places.length;
       // the pair's own part of the equations, which many points enter and which is laid into them once
-      const H = new Float64Array(count * count),
-        g = new Float64Array(count),
-        met = reprojection(cameras[p.a]!, cameras[p.b]!, own, lenses.of[p.a] === lenses.of[p.b]);
+      const H = new Float64Array(count * count);
+      const g = new Float64Array(count);
+      const met = reprojection(
+        cameras[p.a]!,
+        cameras[p.b]!,
+        own,
+        lenses.of[p.a] === lenses.of[p.b],
+      );
       for (const m of p.points) addPoint(H, g, met, m, weightOf(m), huber);
       for (let i = 0; i < count; i++) {
         for (let j = 0; j < count; j++)
@@ -136,8 +141,8 @@ export function bundle(
     for (const l of lines) addLine(A, b, cameras[l.frame]!, l, lensAt[l.frame]!, huber);
     first.forEach((i, lens) =>
       priors(cameras[i]!, lens).forEach(({ value, spread }, k) => {
-        const w = (unitPx / spread) ** 2,
-          at = lensAt[i]! + k;
+        const w = (unitPx / spread) ** 2;
+        const at = lensAt[i]! + k;
         A[at]![at]! += w;
         b[at]! -= w * value;
       }),
@@ -220,14 +225,14 @@ function addPoint(
   huber: number,
 ): void {
   if (!at(m)) return;
-  const ex = error[0]!,
-    ey = error[1]!,
-    r = Math.sqrt(xx * ex * ex + 2 * xy * ex * ey + yy * ey * ey),
-    w = r <= huber ? 1 : huber / r,
-    count = g.length;
+  const ex = error[0]!;
+  const ey = error[1]!;
+  const r = Math.sqrt(xx * ex * ex + 2 * xy * ex * ey + yy * ey * ey);
+  const w = r <= huber ? 1 : huber / r;
+  const count = g.length;
   for (let i = 0; i < count; i++) {
-    const wx = w * (xx * across[i]! + xy * down[i]!),
-      wy = w * (xy * across[i]! + yy * down[i]!);
+    const wx = w * (xx * across[i]! + xy * down[i]!);
+    const wy = w * (xy * across[i]! + yy * down[i]!);
     for (let j = 0; j <= i; j++) H[i * count + j]! += wx * across[j]! + wy * down[j]!;
     g[i]! -= wx * ex + wy * ey;
   }
@@ -247,8 +252,8 @@ function addLine(
   at: number,
   huber: number,
 ): void {
-  const off = offStraight(camera, points),
-    [k1, k2, k3] = camera.distortion;
+  const off = offStraight(camera, points);
+  const [k1, k2, k3] = camera.distortion;
   const slopes = [
     { ...camera, focalPx: camera.focalPx * Math.exp(SMALL) },
     { ...camera, distortion: [k1 + SMALL, k2, k3] as Camera["distortion"] },

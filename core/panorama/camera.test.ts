@@ -37,12 +37,12 @@ test.each(LENS_KINDS)("%s: what a pixel looks along is seen in that pixel", (len
 test.each(LENS_KINDS)(
   "%s: a small way on the sphere is drawn as much larger as is said",
   (lens) => {
-    const c = camera({ lens, distortion: [0, 0, 0], rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1] }),
-      r = 0.8,
-      { outwards, across } = enlargement(lens, r),
-      here = unit(rayOf(c, 400 + 300 * r, 300)),
-      angle = (x: number, y: number): number =>
-        Math.acos(Math.min(1, dot(here, unit(rayOf(c, 400 + 300 * r + x, 300 + y)))));
+    const c = camera({ lens, distortion: [0, 0, 0], rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1] });
+    const r = 0.8;
+    const { outwards, across } = enlargement(lens, r);
+    const here = unit(rayOf(c, 400 + 300 * r, 300));
+    const angle = (x: number, y: number): number =>
+      Math.acos(Math.min(1, dot(here, unit(rayOf(c, 400 + 300 * r + x, 300 + y)))));
     expect(0.5 / 300 / angle(0.5, 0)).toBeCloseTo(outwards, 2);
     expect(0.5 / 300 / angle(0, 0.5)).toBeCloseTo(across, 2);
   },

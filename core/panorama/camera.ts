@@ -93,13 +93,13 @@ export function drawnIn(
   c: Pick<Camera, "width" | "height" | "centre" | "circle">,
   [x, y]: readonly [number, number],
 ): [number, number] {
-  const [cx, cy] = centreOf(c),
-    dx = x - cx,
-    dy = y - cy,
-    by =
-      c.circle === undefined
-        ? 1
-        : Math.min(1, (WITHIN_CIRCLE * c.circle) / Math.max(1e-9, Math.hypot(dx, dy)));
+  const [cx, cy] = centreOf(c);
+  const dx = x - cx;
+  const dy = y - cy;
+  const by =
+    c.circle === undefined
+      ? 1
+      : Math.min(1, (WITHIN_CIRCLE * c.circle) / Math.max(1e-9, Math.hypot(dx, dy)));
   return [cx + dx * by, cy + dy * by];
 }
 
@@ -107,27 +107,28 @@ export function drawnIn(
 export function seen(c: Camera, direction: readonly number[]): [number, number] | undefined {
   let world = direction;
   if (c.offset) {
-    const { by, normal, reach } = c.offset,
-      towards = dot(normal, direction);
+    const { by, normal, reach } = c.offset;
+    const towards = dot(normal, direction);
     if (towards <= Math.max(1e-6, reach * Math.hypot(...direction))) return undefined;
     world = direction.map((v, k) => v - towards * by[k]!);
   }
-  const r = c.rotation,
-    x = r[0]! * world[0]! + r[3]! * world[1]! + r[6]! * world[2]!,
-    y = r[1]! * world[0]! + r[4]! * world[1]! + r[7]! * world[2]!,
-    z = r[2]! * world[0]! + r[5]! * world[1]! + r[8]! * world[2]!;
+  const r = c.rotation;
+  const x = r[0]! * world[0]! + r[3]! * world[1]! + r[6]! * world[2]!;
+  const y = r[1]! * world[0]! + r[4]! * world[1]! + r[7]! * world[2]!;
+  const z = r[2]! * world[0]! + r[5]! * world[1]! + r[8]! * world[2]!;
   const {
     lens = "rectilinear",
     distortion: [k1, k2, k3],
   } = c;
-  let a: number, b: number;
+  let a: number;
+  let b: number;
   if (lens === "rectilinear") {
     if (z <= 1e-6) return undefined;
     a = x / z;
     b = y / z;
   } else {
-    const off = Math.sqrt(x * x + y * y),
-      t = Math.atan2(off, z);
+    const off = Math.sqrt(x * x + y * y);
+    const t = Math.atan2(off, z);
     if (t > DRAWN[lens].most) return undefined;
     const by = off < 1e-12 ? 1 / Math.max(1e-12, z) : DRAWN[lens].radius(t) / off;
     a = x * by;
@@ -146,10 +147,10 @@ export function undistorted(d: number, [k1, k2, k3]: Camera["distortion"]): numb
   let r = d;
   if (k1 || k2 || k3)
     for (let i = 0; i < 8; i++) {
-      const q = r * r,
-        by =
-          (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) /
-          Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
+      const q = r * r;
+      const by =
+        (r * (1 + q * (k1 + q * (k2 + q * k3))) - d) /
+        Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
       r -= by;
       if (Math.abs(by) < 1e-14) break;
     }
@@ -162,23 +163,23 @@ export function rayOf(
   x: number,
   y: number,
 ): Vector {
-  const a = (x - (c.centre ? c.centre[0] : c.width / 2)) / c.focalPx,
-    b = (y - (c.centre ? c.centre[1] : c.height / 2)) / c.focalPx,
-    d = Math.sqrt(a * a + b * b);
+  const a = (x - (c.centre ? c.centre[0] : c.width / 2)) / c.focalPx;
+  const b = (y - (c.centre ? c.centre[1] : c.height / 2)) / c.focalPx;
+  const d = Math.sqrt(a * a + b * b);
   if (d < 1e-12) return [a, b, 1];
   const r = undistorted(d, c.distortion);
   if (!c.lens || c.lens === "rectilinear") return [(a * r) / d, (b * r) / d, 1];
-  const t = DRAWN[c.lens].angle(r),
-    s = Math.sin(t) / d;
+  const t = DRAWN[c.lens].angle(r);
+  const s = Math.sin(t) / d;
   return [a * s, b * s, Math.cos(t)];
 }
 
 /** Directions from one to another along what is straight in the world: `steps` and one of them, of length 1. */
 export function between(from: readonly number[], to: readonly number[], steps: number): Vector[] {
-  const a = unit(from),
-    b = unit(to),
-    angle = Math.acos(Math.min(1, Math.max(-1, dot(a, b)))),
-    s = Math.sin(angle);
+  const a = unit(from);
+  const b = unit(to);
+  const angle = Math.acos(Math.min(1, Math.max(-1, dot(a, b))));
+  const s = Math.sin(angle);
   return Array.from({ length: steps + 1 }, (_, i) => {
     const t = i / steps;
     return s < 1e-9
@@ -193,8 +194,8 @@ export const shownBy = (c: Camera, x: number, y: number): Vector => shownAlong(c
 export function shownAlong(c: Camera, own: Vector): Vector {
   const ray = apply(c.rotation, own);
   if (!c.offset) return ray;
-  const { by, normal } = c.offset,
-    towards = dot(normal, ray) / (1 - dot(normal, by));
+  const { by, normal } = c.offset;
+  const towards = dot(normal, ray) / (1 - dot(normal, by));
   return ray.map((v, k) => v + towards * by[k]!) as Vector;
 }
 export const worldRay = (c: Camera, x: number, y: number): Vector => unit(shownBy(c, x, y));
@@ -233,9 +234,9 @@ export const transpose = (m: Matrix3): number[] => [
 export function turn([x, y, z]: readonly number[]): number[] {
   const t = Math.hypot(x!, y!, z!);
   if (t < 1e-12) return [1, -z!, y!, z!, 1, -x!, -y!, x!, 1];
-  const [a, b, c] = [x! / t, y! / t, z! / t],
-    s = Math.sin(t),
-    k = 1 - Math.cos(t);
+  const [a, b, c] = [x! / t, y! / t, z! / t];
+  const s = Math.sin(t);
+  const k = 1 - Math.cos(t);
   return [
     1 - k * (b * b + c * c),
     k * a * b - s * c,
@@ -258,12 +259,12 @@ export function degreesApart(a: Matrix3, b: Matrix3): number {
 /** The turn that carries the pair of unit directions p1, p2 to q1, q2, their middle and their plane held exactly (Black 1964). */
 export function turnOfTwo(p1: Vector, p2: Vector, q1: Vector, q2: Vector): number[] {
   const axes = (a: Vector, b: Vector): [Vector, Vector, Vector] => {
-    const m = unit([a[0] + b[0], a[1] + b[1], a[2] + b[2]]),
-      n = unit(cross(a, b));
+    const m = unit([a[0] + b[0], a[1] + b[1], a[2] + b[2]]);
+    const n = unit(cross(a, b));
     return [m, n, cross(m, n)];
   };
-  const [p, q] = [axes(p1, p2), axes(q1, q2)],
-    out: number[] = [];
+  const [p, q] = [axes(p1, p2), axes(q1, q2)];
+  const out: number[] = [];
   for (let r = 0; r < 3; r++)
     for (let c = 0; c < 3; c++)
       out.push(q[0][r]! * p[0][c]! + q[1][r]! * p[1][c]! + q[2][r]! * p[2][c]!);
@@ -281,8 +282,8 @@ export function bestTurn(
 ): number[] {
   const S = new Array<number>(9).fill(0);
   p.forEach((a, i) => {
-    const w = weights?.[i] ?? 1,
-      b = q[i]!;
+    const w = weights?.[i] ?? 1;
+    const b = q[i]!;
     for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) S[r * 3 + c]! += w * a[r]! * b[c]!;
   });
   const [xx, xy, xz, yx, yy, yz, zx, zy, zz] = S as [
@@ -315,16 +316,16 @@ export function bestTurn(
     -xx - yy + zz,
   ];
   const shift =
-      Math.max(
-        ...[0, 4, 8, 12].map(
-          (r) => Math.abs(N[r]!) + Math.abs(N[r + 1]!) + Math.abs(N[r + 2]!) + Math.abs(N[r + 3]!),
-        ),
-      ) + 1e-12,
-    M = dominant(N.map((v, i) => v + (i % 5 === 0 ? shift : 0)));
-  const column = [0, 1, 2, 3].map((j) => Math.hypot(M[j]!, M[4 + j]!, M[8 + j]!, M[12 + j]!)),
-    best = column.indexOf(Math.max(...column)),
-    e = [M[best]!, M[4 + best]!, M[8 + best]!, M[12 + best]!],
-    n = Math.hypot(...e);
+    Math.max(
+      ...[0, 4, 8, 12].map(
+        (r) => Math.abs(N[r]!) + Math.abs(N[r + 1]!) + Math.abs(N[r + 2]!) + Math.abs(N[r + 3]!),
+      ),
+    ) + 1e-12;
+  const M = dominant(N.map((v, i) => v + (i % 5 === 0 ? shift : 0)));
+  const column = [0, 1, 2, 3].map((j) => Math.hypot(M[j]!, M[4 + j]!, M[8 + j]!, M[12 + j]!));
+  const best = column.indexOf(Math.max(...column));
+  const e = [M[best]!, M[4 + best]!, M[8 + best]!, M[12 + best]!];
+  const n = Math.hypot(...e);
   const [w, x, y, z] = e.map((v) => v / n) as [number, number, number, number];
   return [
     w * w + x * x - y * y - z * z,
@@ -341,8 +342,8 @@ export function bestTurn(
 
 /** A high power of a 4 x 4 matrix, but for its size: its columns are its largest eigenvector. Repeated squaring converges where plain iteration crawls. */
 function dominant(start: readonly number[]): Float64Array {
-  let M = Float64Array.from(start),
-    next = new Float64Array(16);
+  let M = Float64Array.from(start);
+  let next = new Float64Array(16);
   for (let round = 0; round < 24; round++) {
     let top = 0;
     for (let k = 0; k < 16; k++) top = Math.max(top, Math.abs(M[k]!));

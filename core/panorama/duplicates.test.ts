@@ -4,10 +4,10 @@ import { simulateSweep, type SweepFrame } from "../simulate/sweep";
 import { findDuplicates, fineDetail } from "./duplicates";
 import type { LookImage } from "./lookImage";
 
-const W = 420,
-  H = 300,
-  world = simulatedRoom(2600, 1300, 9),
-  light = (v: number): number => decode(SPACES.srgb.curve, v / 255);
+const W = 420;
+const H = 300;
+const world = simulatedRoom(2600, 1300, 9);
+const light = (v: number): number => decode(SPACES.srgb.curve, v / 255);
 const taken = (
   directions: readonly (readonly [number, number])[],
   seed: number,

@@ -10,15 +10,15 @@ export interface Duplicate {
 /** Frames whose places differ by less than this share of their shorter side are looked at. */
 const NEAR = 0.03;
 /** Side of the blocks that are compared, px of a look; by how much the logarithm of their light may differ where nothing moved, the more the more contrast there is in them (a px of a look is not where it is to a part of itself); and in what share of them it may differ more. */
-const BLOCK = 6,
-  SAME = 0.06,
-  BY_CONTRAST = 0.2,
-  ODD = 0.005;
+const BLOCK = 6;
+const SAME = 0.06;
+const BY_CONTRAST = 0.2;
+const ODD = 0.005;
 /** The most by which two exposures of one setting differ, as a logarithm: 0.15 EV. What was bracketed is wanted for its light. */
 const ONE_EXPOSURE = 0.105;
 /** Lost to light, and what was so in no exposure of one setting. */
-const CLIPPED = 0.97,
-  FAR_FROM_IT = 0.7;
+const CLIPPED = 0.97;
+const FAR_FROM_IT = 0.7;
 /** Least share of the blocks that has to tell something. */
 const TELLING = 0.2;
 /** A later frame takes an earlier one's place if it has so much more detail: the first was shaken. */
@@ -28,8 +28,8 @@ const SHARPER = 1.3;
 function together(a: Camera, b: Camera): boolean {
   // one taken from beside shows the floor from there
   if (Boolean(a.offset) !== Boolean(b.offset)) return false;
-  const { width: w, height: h } = a,
-    most = NEAR * Math.min(w, h);
+  const { width: w, height: h } = a;
+  const most = NEAR * Math.min(w, h);
   return [
     [0.5, 0.5],
     [0.1, 0.1],
@@ -46,28 +46,28 @@ function together(a: Camera, b: Camera): boolean {
 
 /** Whether all that two frames show of the same directions is the same: equally exposed, and nothing moved. */
 function alike(a: Camera, b: Camera, looks: readonly [LookImage, LookImage]): boolean {
-  const look = looker(looks),
-    { width, height, scale } = looks[0],
-    differences: { by: number; may: number }[] = [];
-  let blocks = 0,
-    odd = 0;
+  const look = looker(looks);
+  const { width, height, scale } = looks[0];
+  const differences: { by: number; may: number }[] = [];
+  let blocks = 0;
+  let odd = 0;
   for (let y = 0; y + BLOCK <= height; y += BLOCK)
     for (let x = 0; x + BLOCK <= width; x += BLOCK) {
-      let own = 0,
-        other = 0,
-        clipped = 0,
-        covered = 0,
-        n = 0,
-        least = Infinity,
-        most = 0;
+      let own = 0;
+      let other = 0;
+      let clipped = 0;
+      let covered = 0;
+      let n = 0;
+      let least = Infinity;
+      let most = 0;
       for (let j = 0; j < BLOCK; j++)
         for (let i = 0; i < BLOCK; i++) {
-          const at = [(x + i + 0.5) * scale, (y + j + 0.5) * scale] as const,
-            there = seen(b, shownBy(a, ...at));
+          const at = [(x + i + 0.5) * scale, (y + j + 0.5) * scale] as const;
+          const there = seen(b, shownBy(a, ...at));
           if (!there || there[0] < 0 || there[1] < 0 || there[0] >= b.width || there[1] >= b.height)
             continue;
-          const p = look(0, ...at),
-            q = look(1, ...there);
+          const p = look(0, ...at);
+          const q = look(1, ...there);
           const [lighter, darker] = [Math.max(...p), Math.max(...q)].sort((s, t) => t - s) as [
             number,
             number,
@@ -131,8 +131,8 @@ export function findDuplicates(
 
 /** How much of a frame changes from one px to the next: mean second difference of its log luminance, by every fourth row and column. */
 export function fineDetail(log: Float32Array, width: number, height: number): number {
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   for (let y = 4; y < height - 1; y += 4)
     for (let x = 4, k = y * width + 4; x < width - 1; x += 4, k += 4, n++)
       sum +=

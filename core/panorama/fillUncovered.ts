@@ -23,10 +23,10 @@ export interface HeldPatchwork {
 
 /** Where the parts of a patchwork for a picture of this size lie from `at` on. */
 export function patchworkAt(at: number, picture: { width: number; height: number }): HeldPatchwork {
-  const by = Math.max(1, Math.max(picture.width, picture.height) / EDGE),
-    width = Math.max(1, Math.round(picture.width / by)),
-    height = Math.max(1, Math.round(picture.height / by)),
-    n = width * height;
+  const by = Math.max(1, Math.max(picture.width, picture.height) / EDGE);
+  const width = Math.max(1, Math.round(picture.width / by));
+  const height = Math.max(1, Math.round(picture.height / by));
+  const n = width * height;
   return {
     width,
     height,
@@ -44,11 +44,11 @@ export function patchworkAt(at: number, picture: { width: number; height: number
  * @param acc  planes R, G, B of light, and of what is covered (0 where nothing is)
  */
 export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork): void {
-  const { width: w, height: h } = held,
-    n = w * h,
-    all = acc.width * acc.height,
-    colour = new Float32Array(n * 3),
-    known = new Uint8Array(n);
+  const { width: w, height: h } = held;
+  const n = w * h;
+  const all = acc.width * acc.height;
+  const colour = new Float32Array(n * 3);
+  const known = new Uint8Array(n);
   const planes = [0, 1, 2, 3].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [
     Float32Array,
     Float32Array,
@@ -57,15 +57,15 @@ export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork)
   ];
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const x0 = Math.floor((x * acc.width) / w),
-        x1 = Math.max(x0 + 1, Math.floor(((x + 1) * acc.width) / w)),
-        y0 = Math.floor((y * acc.height) / h),
-        y1 = Math.max(y0 + 1, Math.floor(((y + 1) * acc.height) / h)),
-        k = y * w + x;
-      let r = 0,
-        g = 0,
-        b = 0,
-        covered = 0;
+      const x0 = Math.floor((x * acc.width) / w);
+      const x1 = Math.max(x0 + 1, Math.floor(((x + 1) * acc.width) / w));
+      const y0 = Math.floor((y * acc.height) / h);
+      const y1 = Math.max(y0 + 1, Math.floor(((y + 1) * acc.height) / h));
+      const k = y * w + x;
+      let r = 0;
+      let g = 0;
+      let b = 0;
+      let covered = 0;
       for (let v = y0; v < y1; v++)
         for (let u = x0; u < x1; u++) {
           const i = v * acc.width + u;
@@ -84,18 +84,18 @@ export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork)
       }
     }
   // a covered rim may be dimmed by what it was blended with
-  const inner = distances(known, w, h),
-    made = patchFill(
-      w,
-      h,
-      colour,
-      Uint8Array.from(inner, (d) => (d > 1 ? 1 : 0)),
-    );
+  const inner = distances(known, w, h);
+  const made = patchFill(
+    w,
+    h,
+    colour,
+    Uint8Array.from(inner, (d) => (d > 1 ? 1 : 0)),
+  );
   const broad = heap.f32(held.colour, n * 3);
   for (let c = 0; c < 3; c++) {
-    const mark = heap.mark(),
-      plane = heap.alloc(n * 4 + 16),
-      own = heap.f32(plane, n);
+    const mark = heap.mark();
+    const plane = heap.alloc(n * 4 + 16);
+    const own = heap.f32(plane, n);
     for (let i = 0; i < n; i++) own[i] = made.colour[i * 3 + c]!;
     const mean = heap.f32(boxMean(heap, boxMean(heap, plane, w, h, BROAD), w, h, BROAD), n);
     for (let i = 0; i < n; i++) broad[i * 3 + c] = mean[i]!;
@@ -115,10 +115,10 @@ export const patchworkScratch = ({ width, height }: HeldPatchwork): number =>
 
 /** Steps to the nearest unknown cell, in cells, up to 255. */
 function distances(known: Uint8Array, w: number, h: number): Uint8Array {
-  const d = Uint8Array.from(known, (k) => (k ? 255 : 0)),
-    take = (i: number, from: number): void => {
-      if (d[from]! + 1 < d[i]!) d[i] = d[from]! + 1;
-    };
+  const d = Uint8Array.from(known, (k) => (k ? 255 : 0));
+  const take = (i: number, from: number): void => {
+    if (d[from]! + 1 < d[i]!) d[i] = d[from]! + 1;
+  };
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * w + x;
@@ -145,51 +145,51 @@ export function fillRows(
   y0: number,
   y1: number,
 ): void {
-  const { width: w, height: h } = held,
-    n = w * h,
-    all = acc.width * acc.height,
-    sx = acc.width / w,
-    sy = acc.height / h;
-  const colour = heap.f32(held.colour, n * 3),
-    firm = heap.u8(held.firm, n),
-    dx = new Int16Array(heap.memory.buffer, held.dx, n),
-    dy = new Int16Array(heap.memory.buffer, held.dy, n);
+  const { width: w, height: h } = held;
+  const n = w * h;
+  const all = acc.width * acc.height;
+  const sx = acc.width / w;
+  const sy = acc.height / h;
+  const colour = heap.f32(held.colour, n * 3);
+  const firm = heap.u8(held.firm, n);
+  const dx = new Int16Array(heap.memory.buffer, held.dx, n);
+  const dy = new Int16Array(heap.memory.buffer, held.dy, n);
   const planes = [0, 1, 2].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ],
-    W = heap.f32(acc.ptr + 3 * acc.planeBytes, all);
-  const low = new Float32Array(3),
-    made = new Float32Array(3);
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const W = heap.f32(acc.ptr + 3 * acc.planeBytes, all);
+  const low = new Float32Array(3);
+  const made = new Float32Array(3);
   const lowAt = (x: number, y: number): void => {
-    const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5)),
-      gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5)),
-      i = Math.floor(gx),
-      j = Math.floor(gy),
-      fx = gx - i,
-      fy = gy - j;
-    const a = (j * w + i) * 3,
-      b = i < w - 1 ? a + 3 : a,
-      c = j < h - 1 ? a + w * 3 : a,
-      d = c + b - a;
+    const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5));
+    const gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5));
+    const i = Math.floor(gx);
+    const j = Math.floor(gy);
+    const fx = gx - i;
+    const fy = gy - j;
+    const a = (j * w + i) * 3;
+    const b = i < w - 1 ? a + 3 : a;
+    const c = j < h - 1 ? a + w * 3 : a;
+    const d = c + b - a;
     for (let k = 0; k < 3; k++) {
-      const t = colour[a + k]! + (colour[b + k]! - colour[a + k]!) * fx,
-        u = colour[c + k]! + (colour[d + k]! - colour[c + k]!) * fx;
+      const t = colour[a + k]! + (colour[b + k]! - colour[a + k]!) * fx;
+      const u = colour[c + k]! + (colour[d + k]! - colour[c + k]!) * fx;
       low[k] = t + (u - t) * fy;
     }
   };
   for (let y = y0; y < y1; y++) {
-    const gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5)),
-      j = Math.floor(gy),
-      fy = gy - j,
-      j1 = Math.min(h - 1, j + 1);
+    const gy = Math.min(h - 1, Math.max(0, (y + 0.5) / sy - 0.5));
+    const j = Math.floor(gy);
+    const fy = gy - j;
+    const j1 = Math.min(h - 1, j + 1);
     for (let x = 0; x < acc.width; x++) {
-      const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5)),
-        i = Math.floor(gx),
-        fx = gx - i,
-        i1 = Math.min(w - 1, i + 1),
-        cells = [j * w + i, j * w + i1, j1 * w + i, j1 * w + i1] as const;
+      const gx = Math.min(w - 1, Math.max(0, (x + 0.5) / sx - 0.5));
+      const i = Math.floor(gx);
+      const fx = gx - i;
+      const i1 = Math.min(w - 1, i + 1);
+      const cells = [j * w + i, j * w + i1, j1 * w + i, j1 * w + i1] as const;
       if (
         firm[cells[0]] === 255 &&
         firm[cells[1]] === 255 &&
@@ -197,17 +197,17 @@ export function fillRows(
         firm[cells[3]] === 255
       )
         continue;
-      const share = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy] as const,
-        at = y * acc.width + x;
-      let known = 0,
-        weight = 0;
+      const share = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy] as const;
+      const at = y * acc.width + x;
+      let known = 0;
+      let weight = 0;
       made.fill(0);
       for (let q = 0; q < 4; q++) {
         const c = cells[q]!;
         known += share[q]! * (firm[c]! / 255);
         if (share[q]! < 1e-3 || (!dx[c] && !dy[c])) continue;
-        const u = Math.round(x + dx[c]! * sx),
-          v = Math.round(y + dy[c]! * sy);
+        const u = Math.round(x + dx[c]! * sx);
+        const v = Math.round(y + dy[c]! * sy);
         if (u < 0 || v < 0 || u >= acc.width || v >= acc.height || W[v * acc.width + u] !== 1)
           continue;
         lowAt(u, v);

@@ -11,20 +11,20 @@ function score(
   cameras: readonly (Camera | undefined)[],
 ): { meets: number; shape: number } {
   const points: { truth: [number, number]; found: [number, number] }[] = [];
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   frames.forEach((f, a) => {
     const own = cameras[a];
     if (!own) return;
     for (let y = 20; y < f.height; y += 60)
       for (let x = 20; x < f.width; x += 60) {
-        const t = shownBy(f.camera, x, y),
-          d = shownBy(own, x, y);
+        const t = shownBy(f.camera, x, y);
+        const d = shownBy(own, x, y);
         points.push({ truth: [t[0] / t[2], t[1] / t[2]], found: [d[0] / d[2], d[1] / d[2]] });
         frames.forEach((g, b) => {
-          const other = cameras[b],
-            truth = seen(g.camera, t),
-            found = other && seen(other, d);
+          const other = cameras[b];
+          const truth = seen(g.camera, t);
+          const found = other && seen(other, d);
           if (
             b === a ||
             !truth ||
@@ -41,12 +41,13 @@ function score(
       }
   });
   // the similarity between the two planes: as complex numbers, found = s * truth + o
-  const m = points.length,
-    mean = (k: "truth" | "found", i: 0 | 1): number => points.reduce((s, p) => s + p[k][i], 0) / m,
-    [tx, ty, fx, fy] = [mean("truth", 0), mean("truth", 1), mean("found", 0), mean("found", 1)];
-  let re = 0,
-    im = 0,
-    size = 0;
+  const m = points.length;
+  const mean = (k: "truth" | "found", i: 0 | 1): number =>
+    points.reduce((s, p) => s + p[k][i], 0) / m;
+  const [tx, ty, fx, fy] = [mean("truth", 0), mean("truth", 1), mean("found", 0), mean("found", 1)];
+  let re = 0;
+  let im = 0;
+  let size = 0;
   for (const { truth, found } of points) {
     const [a, b, c, d] = [truth[0] - tx, truth[1] - ty, found[0] - fx, found[1] - fy];
     re += a * c + b * d;
@@ -65,12 +66,12 @@ function score(
   return { meets: Math.sqrt(sum / n), shape: Math.sqrt(off / m) / width };
 }
 
-const wall = simulatedRoom(3200, 1600, 14),
-  ROW: Vector[] = [-1, -0.55, -0.1, 0.35, 0.8].map((x, i) => [
-    x,
-    0.03 * (i % 2),
-    0.05 * Math.sin(i),
-  ]);
+const wall = simulatedRoom(3200, 1600, 14);
+const ROW: Vector[] = [-1, -0.55, -0.1, 0.35, 0.8].map((x, i) => [
+  x,
+  0.03 * (i % 2),
+  0.05 * Math.sin(i),
+]);
 const GRID: Vector[] = [-0.3, 0.25].flatMap((y, j) =>
   [-0.6, -0.1, 0.4].map((x, i): Vector => [x + 0.05 * j, y, 0.06 * Math.cos(3 * i + j)]),
 );
@@ -82,17 +83,17 @@ test.each([
   "frames taken along a wall, %s, lie on one plane",
   (what, places, lean, distortion, focalPx, seed) => {
     const frames = simulateAlong(wall, 900, {
-        places,
-        width: 600,
-        height: 450,
-        focalPx,
-        distortion: [...distortion],
-        lean,
-        drift: 0.5,
-        seed,
-      }),
-      g = placeSweep(frames, focalPx, true),
-      { meets, shape } = score(frames, g.cameras);
+      places,
+      width: 600,
+      height: 450,
+      focalPx,
+      distortion: [...distortion],
+      lean,
+      drift: 0.5,
+      seed,
+    });
+    const g = placeSweep(frames, focalPx, true);
+    const { meets, shape } = score(frames, g.cameras);
     process.stdout.write(
       `${what}: ties ${Math.max(...g.rmsPx).toFixed(2)} px, pairs meet to ${meets.toFixed(2)} px, the plane's shape to ${(100 * shape).toFixed(2)} %\n`,
     );
@@ -100,8 +101,8 @@ test.each([
     expect(meets).toBeLessThan(0.6);
     expect(shape).toBeLessThan(0.01);
     // drawn on one plane, at the frames' own size
-    const cameras = g.cameras.filter((c): c is Camera => c !== undefined),
-      canvas = canvasFor(cameras, { projection: "rectilinear", most: 1e9 });
+    const cameras = g.cameras.filter((c): c is Camera => c !== undefined);
+    const canvas = canvasFor(cameras, { projection: "rectilinear", most: 1e9 });
     expect(likelyProjection(coverageOf(cameras))).toBe("rectilinear");
     expect(canvas.width).toBeGreaterThan(1.5 * 600);
     expect(canvas.width).toBeLessThan(4 * 600);
@@ -110,19 +111,19 @@ test.each([
 
 test("a frame of another wall is left out", () => {
   const own = simulateAlong(wall, 900, {
-      places: ROW.slice(0, 3),
-      width: 600,
-      height: 450,
-      focalPx: 500,
-      lean: 1,
-      seed: 6,
-    }),
-    other = simulateAlong(simulatedRoom(1600, 900, 91), 700, {
-      places: [[0, 0, 0]],
-      width: 600,
-      height: 450,
-      focalPx: 500,
-      seed: 7,
-    });
+    places: ROW.slice(0, 3),
+    width: 600,
+    height: 450,
+    focalPx: 500,
+    lean: 1,
+    seed: 6,
+  });
+  const other = simulateAlong(simulatedRoom(1600, 900, 91), 700, {
+    places: [[0, 0, 0]],
+    width: 600,
+    height: 450,
+    focalPx: 500,
+    seed: 7,
+  });
   expect(placeSweep([...own, ...other], 500, true).leftOut).toEqual([3]);
 });

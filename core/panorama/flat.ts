@@ -7,13 +7,13 @@ import type { Verified, VerifiedPair } from "./verifyPair";
 import type { Placement } from "./placement";
 
 /** The plane lies across the view, one distance ahead of where the first camera stands; nearer to its horizon than this (cosine) nothing is believed. */
-const NORMAL: Vector = [0, 0, 1],
-  REACH = 0.05;
+const NORMAL: Vector = [0, 0, 1];
+const REACH = 0.05;
 /** Matches agree within this share of the focal length; how many more than chance have to, and what share of all. */
-const WITHIN = 0.0045,
-  LEAST = 12,
-  SHARE = 0.25,
-  ROUNDS = 1200;
+const WITHIN = 0.0045;
+const LEAST = 12;
+const SHARE = 0.25;
+const ROUNDS = 1200;
 /** Halves of the whole plane, in distances, that are seen from where the picture is drawn: it has to be seen whole on one plane. */
 const HALF = 0.7;
 
@@ -36,16 +36,19 @@ export function verifyFlat(
   lensB: Parameters<typeof rayOf>[0],
   seed: number,
 ): Verified | undefined {
-  const n = matches.length,
-    all = matches.map((m) => ({ from: ahead(lensB, m[2], m[3]), to: ahead(lensA, m[0], m[1]) })),
-    rnd = random(seed);
+  const n = matches.length;
+  const all = matches.map((m) => ({
+    from: ahead(lensB, m[2], m[3]),
+    to: ahead(lensA, m[0], m[1]),
+  }));
+  const rnd = random(seed);
   if (n < LEAST) return undefined;
   const flat = Float64Array.from(all.flatMap(({ from, to }) => [...from, ...to]));
   /** Squared distance of a match's two places, by far the most frequent question here. */
   const off = (h: readonly number[], k: number): number => {
-    const x = flat[4 * k]!,
-      y = flat[4 * k + 1]!,
-      z = 1 / (h[6]! * x + h[7]! * y + h[8]!);
+    const x = flat[4 * k]!;
+    const y = flat[4 * k + 1]!;
+    const z = 1 / (h[6]! * x + h[7]! * y + h[8]!);
     return (
       ((h[0]! * x + h[1]! * y + h[2]!) * z - flat[4 * k + 2]!) ** 2 +
       ((h[3]! * x + h[4]! * y + h[5]!) * z - flat[4 * k + 3]!) ** 2
@@ -55,8 +58,8 @@ export function verifyFlat(
     all.flatMap((_, k) => (off(h, k) < WITHIN ** 2 ? [k] : []));
   let best: number[] = [];
   for (let round = 0; round < ROUNDS && !(round > 60 && best.length > 0.8 * n); round++) {
-    const four = [0, 1, 2, 3].map(() => Math.floor(rnd() * n)),
-      h = new Set(four).size === 4 ? homographyOf(four.map((k) => all[k]!)) : undefined;
+    const four = [0, 1, 2, 3].map(() => Math.floor(rnd() * n));
+    const h = new Set(four).size === 4 ? homographyOf(four.map((k) => all[k]!)) : undefined;
     if (!h || !plausible(h)) continue;
     let count = 0;
     // given up as soon as it can no longer win
@@ -71,8 +74,8 @@ export function verifyFlat(
   }
   if (!leads || best.length < LEAST + SHARE * n) return undefined;
   const spread = (axis: 0 | 1): number => {
-    const v = best.map((k) => all[k]!.to[axis]),
-      m = v.reduce((s, x) => s + x, 0) / v.length;
+    const v = best.map((k) => all[k]!.to[axis]);
+    const m = v.reduce((s, x) => s + x, 0) / v.length;
     return Math.sqrt(v.reduce((s, x) => s + (x - m) ** 2, 0) / v.length);
   };
   // a line of matches holds no plane
@@ -110,14 +113,14 @@ function plausible(h: Matrix3): boolean {
 
 /** Turn and place of a camera from how it sees the plane: the homography from the plane's places to its image plane (Zhang 2000). */
 function cameraOf(view: Matrix3, lens: Camera): Camera {
-  const middle = apply(invert(view), [0, 0, 1]),
-    G = middle[2]! < 0 ? view.map((v) => -v) : view,
-    column = (k: number): Vector => [G[k]!, G[3 + k]!, G[6 + k]!];
-  const size = 2 / (Math.hypot(...column(0)) + Math.hypot(...column(1))),
-    x = unit(column(0)),
-    lean = dot(x, column(1)),
-    y = unit(column(1).map((v, k) => v - lean * x[k]!)),
-    rotation = [...x, ...y, ...cross(x, y)];
+  const middle = apply(invert(view), [0, 0, 1]);
+  const G = middle[2]! < 0 ? view.map((v) => -v) : view;
+  const column = (k: number): Vector => [G[k]!, G[3 + k]!, G[6 + k]!];
+  const size = 2 / (Math.hypot(...column(0)) + Math.hypot(...column(1)));
+  const x = unit(column(0));
+  const lean = dot(x, column(1));
+  const y = unit(column(1).map((v, k) => v - lean * x[k]!));
+  const rotation = [...x, ...y, ...cross(x, y)];
   return {
     ...lens,
     rotation,
@@ -145,28 +148,28 @@ const viewOf = ({ rotation: r, offset }: Camera): number[] => {
  * it lies well ahead.
  */
 function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)[] {
-  const placed = cameras.filter((c): c is Camera => c !== undefined),
-    right = placed.reduce((s, { rotation: r }) => [s[0]! + r[0]!, s[1]! + r[3]!], [0, 0]),
-    level = turn([0, 0, -Math.atan2(right[1]!, right[0]!)]),
-    level0 = placed.map((c) => turned(c, level));
+  const placed = cameras.filter((c): c is Camera => c !== undefined);
+  const right = placed.reduce((s, { rotation: r }) => [s[0]! + r[0]!, s[1]! + r[3]!], [0, 0]);
+  const level = turn([0, 0, -Math.atan2(right[1]!, right[0]!)]);
+  const level0 = placed.map((c) => turned(c, level));
   const seen = level0.flatMap((c) =>
-      [
-        [0, 0],
-        [c.width, 0],
-        [0, c.height],
-        [c.width, c.height],
-      ]
-        .map(([x, y]) => shownBy(c, x!, y!))
-        .filter((d) => d[2] > REACH * Math.hypot(...d))
-        .map((d) => [d[0] / d[2], d[1] / d[2]] as const),
-    ),
-    span = (k: 0 | 1): [number, number] => [
-      Math.min(...seen.map((p) => p[k])),
-      Math.max(...seen.map((p) => p[k])),
-    ];
-  const [[x0, x1], [y0, y1]] = [span(0), span(1)],
-    far = Math.max(1, (x1 - x0) / 2 / HALF, (y1 - y0) / 2 / HALF),
-    from: Vector = [(x0 + x1) / 2, (y0 + y1) / 2, 1 - far];
+    [
+      [0, 0],
+      [c.width, 0],
+      [0, c.height],
+      [c.width, c.height],
+    ]
+      .map(([x, y]) => shownBy(c, x!, y!))
+      .filter((d) => d[2] > REACH * Math.hypot(...d))
+      .map((d) => [d[0] / d[2], d[1] / d[2]] as const),
+  );
+  const span = (k: 0 | 1): [number, number] => [
+    Math.min(...seen.map((p) => p[k])),
+    Math.max(...seen.map((p) => p[k])),
+  ];
+  const [[x0, x1], [y0, y1]] = [span(0), span(1)];
+  const far = Math.max(1, (x1 - x0) / 2 / HALF, (y1 - y0) / 2 / HALF);
+  const from: Vector = [(x0 + x1) / 2, (y0 + y1) / 2, 1 - far];
   return cameras.map((c) => {
     const l = c && turned(c, level);
     return (

@@ -16,16 +16,16 @@ export interface FloorMatch {
 }
 
 /** Half the side of what is drawn of the floor below the others, and of what a single frame shows; heights from its axis to below the others at most; px at most a height above the floor. */
-const AROUND = 2,
-  BELOW = 1.4,
-  AHEAD = 1.6,
-  FINEST = 240;
+const AROUND = 2;
+const BELOW = 1.4;
+const AHEAD = 1.6;
+const FINEST = 240;
 /** Share of it that has to be shown. */
-const SHOWN = 0.05,
-  NONE: Features = { points: new Float32Array(0), descriptors: new Float32Array(0), count: 0 };
+const SHOWN = 0.05;
+const NONE: Features = { points: new Float32Array(0), descriptors: new Float32Array(0), count: 0 };
 /** Px off a frame's border, and votes below which it shows nothing. */
-const MARGIN = 2,
-  LEAST_VOTE = 0.2;
+const MARGIN = 2;
+const LEAST_VOTE = 0.2;
 
 /** The floor seen straight from above: its corners, which frame (counted from one) shows each px, and where those lie: from (x0, z0) in heights on. */
 export interface Floor {
@@ -81,24 +81,24 @@ export function floorMatches(
 ): FloorMatch[] {
   const ahead = shownAlong(camera, [0, 0, 1]);
   if (floor.shown < SHOWN || ahead[1] < 0.2) return [];
-  const [X, Z] = [ahead[0] / ahead[1], ahead[2] / ahead[1]],
-    by = Math.min(1, AHEAD / Math.max(1e-6, Math.hypot(X, Z))),
-    [cx, cz] = [X * by, Z * by];
+  const [X, Z] = [ahead[0] / ahead[1], ahead[2] / ahead[1]];
+  const by = Math.min(1, AHEAD / Math.max(1e-6, Math.hypot(X, Z)));
+  const [cx, cz] = [X * by, Z * by];
   const own = seenFromAbove(
-      heap,
-      planes,
-      cameras.map((_, k) => (k === i ? camera : undefined)),
-      scale,
-      [cx - BELOW, cz - BELOW, cx + BELOW, cz + BELOW],
-      floor.perHeight,
-    ),
-    found = own.shown < SHOWN ? [] : matchFeatures(heap, floor.features, own.features);
+    heap,
+    planes,
+    cameras.map((_, k) => (k === i ? camera : undefined)),
+    scale,
+    [cx - BELOW, cz - BELOW, cx + BELOW, cz + BELOW],
+    floor.perHeight,
+  );
+  const found = own.shown < SHOWN ? [] : matchFeatures(heap, floor.features, own.features);
   return Array.from({ length: found.length / 2 }, (_, k): FloorMatch | undefined => {
-    const there = placeOf(floor, found[k * 2]!),
-      here = placeOf(own, found[k * 2 + 1]!),
-      of = there && there.from - 1,
-      a = there && cameras[of!] && seen(cameras[of!]!, there.d),
-      b = here && seen(camera, here.d);
+    const there = placeOf(floor, found[k * 2]!);
+    const here = placeOf(own, found[k * 2 + 1]!);
+    const of = there && there.from - 1;
+    const a = there && cameras[of!] && seen(cameras[of!]!, there.d);
+    const b = here && seen(camera, here.d);
     return a && b ? { d: unit(there.d), x: b[0], y: b[1], of: of!, ox: a[0], oy: a[1] } : undefined;
   }).filter((m) => m !== undefined);
 }
@@ -108,9 +108,9 @@ function placeOf(
   { features: { points }, from, w, x0, z0, perHeight }: Floor,
   k: number,
 ): { d: Vector; from: number } | undefined {
-  const x = points[k * 2]!,
-    y = points[k * 2 + 1]!,
-    by = from[Math.floor(y) * w + Math.floor(x)]!;
+  const x = points[k * 2]!;
+  const y = points[k * 2 + 1]!;
+  const by = from[Math.floor(y) * w + Math.floor(x)]!;
   return by ? { d: [x0 + x / perHeight, 1, z0 + y / perHeight], from: by } : undefined;
 }
 
@@ -123,37 +123,37 @@ function seenFromAbove(
   [x0, z0, x1, z1]: readonly [number, number, number, number],
   perHeight: number,
 ): Floor {
-  const mark = heap.mark(),
-    w = Math.ceil((x1 - x0) * perHeight),
-    h = Math.ceil((z1 - z0) * perHeight),
-    n = w * h,
-    log = heap.alloc(n * 4 + 16),
-    vote = heap.alloc(n * 4 + 16),
-    L = heap.f32(log, n).fill(0),
-    V = heap.f32(vote, n).fill(0),
-    from = new Uint16Array(n),
-    direct = new Float32Array(n).fill(0.05);
+  const mark = heap.mark();
+  const w = Math.ceil((x1 - x0) * perHeight);
+  const h = Math.ceil((z1 - z0) * perHeight);
+  const n = w * h;
+  const log = heap.alloc(n * 4 + 16);
+  const vote = heap.alloc(n * 4 + 16);
+  const L = heap.f32(log, n).fill(0);
+  const V = heap.f32(vote, n).fill(0);
+  const from = new Uint16Array(n);
+  const direct = new Float32Array(n).fill(0.05);
   cameras.forEach((camera, k) => {
     if (!camera) return;
-    const [ax, ay, az] = [camera.rotation[2]!, camera.rotation[5]!, camera.rotation[8]!],
-      p = planes[k]!,
-      PL = heap.f32(p.log, p.w * p.h),
-      PV = heap.f32(p.vote, p.w * p.h);
+    const [ax, ay, az] = [camera.rotation[2]!, camera.rotation[5]!, camera.rotation[8]!];
+    const p = planes[k]!;
+    const PL = heap.f32(p.log, p.w * p.h);
+    const PV = heap.f32(p.vote, p.w * p.h);
     for (let v = 0, at = 0; v < h; v++)
       for (let u = 0; u < w; u++, at++) {
-        const X = x0 + (u + 0.5) / perHeight,
-          Z = z0 + (v + 0.5) / perHeight,
-          facing = (ax * X + ay + az * Z) / Math.sqrt(X * X + 1 + Z * Z);
+        const X = x0 + (u + 0.5) / perHeight;
+        const Z = z0 + (v + 0.5) / perHeight;
+        const facing = (ax * X + ay + az * Z) / Math.sqrt(X * X + 1 + Z * Z);
         if (facing <= direct[at]!) continue;
         const place = seen(camera, [X, 1, Z]);
         if (!place || !inFrame(camera, place, MARGIN * scale)) continue;
-        const x = place[0] / scale - 0.5,
-          y = place[1] / scale - 0.5,
-          ix = Math.floor(x),
-          iy = Math.floor(y),
-          fx = x - ix,
-          fy = y - iy,
-          i = iy * p.w + ix;
+        const x = place[0] / scale - 0.5;
+        const y = place[1] / scale - 0.5;
+        const ix = Math.floor(x);
+        const iy = Math.floor(y);
+        const fx = x - ix;
+        const fy = y - iy;
+        const i = iy * p.w + ix;
         if (ix < 0 || iy < 0 || ix + 1 >= p.w || iy + 1 >= p.h || PV[i]! < LEAST_VOTE) continue;
         direct[at] = facing;
         from[at] = k + 1;
@@ -163,8 +163,9 @@ function seenFromAbove(
         V[at] = PV[i]!;
       }
   });
-  const shown = from.reduce((s, f) => s + (f ? 1 : 0), 0) / n,
-    features = shown < SHOWN ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, vote }));
+  const shown = from.reduce((s, f) => s + (f ? 1 : 0), 0) / n;
+  const features =
+    shown < SHOWN ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, vote }));
   heap.release(mark);
   return { features, from, w, x0, z0, perHeight, shown };
 }

@@ -14,26 +14,26 @@ const camera = (offset?: Camera["offset"]): Camera => ({
 });
 
 test("a camera beside the others sees the floor where a line from there meets it", () => {
-  const by: [number, number, number] = [0.4, -0.1, 0.3],
-    c = camera({ by, normal: [0, 1, 0], reach: 0.2 });
+  const by: [number, number, number] = [0.4, -0.1, 0.3];
+  const c = camera({ by, normal: [0, 1, 0], reach: 0.2 });
   for (const [X, Z] of [
     [0, 0],
     [0.5, 0.2],
     [-0.3, 0.4],
   ] as const) {
     // the same from where it stands, by hand
-    const expected = seen(camera(), [X - by[0], 1 - by[1], Z - by[2]])!,
-      got = seen(c, [X, 1, Z])!,
-      back = worldRay(c, ...got);
+    const expected = seen(camera(), [X - by[0], 1 - by[1], Z - by[2]])!;
+    const got = seen(c, [X, 1, Z])!;
+    const back = worldRay(c, ...got);
     expect(Math.hypot(got[0] - expected[0], got[1] - expected[1])).toBeLessThan(1e-6);
     expect(Math.hypot(back[0] / back[1] - X, back[2] / back[1] - Z)).toBeLessThan(1e-6);
   }
   expect(seen(c, [0, -1, 0.2])).toBeUndefined();
   // and as well in a world that was turned
-  const roll = [0.8, -0.6, 0, 0.6, 0.8, 0, 0, 0, 1],
-    there = turned(c, roll),
-    at = seen(there, [0.8 * 0.2 - 0.6, 0.6 * 0.2 + 0.8, 0.3])!,
-    was = seen(c, [0.2, 1, 0.3])!;
+  const roll = [0.8, -0.6, 0, 0.6, 0.8, 0, 0, 0, 1];
+  const there = turned(c, roll);
+  const at = seen(there, [0.8 * 0.2 - 0.6, 0.6 * 0.2 + 0.8, 0.3])!;
+  const was = seen(c, [0.2, 1, 0.3])!;
   expect(Math.hypot(at[0] - was[0], at[1] - was[1])).toBeLessThan(1e-6);
 });
 
@@ -47,18 +47,18 @@ test.each([
   "the floor under the tripod, taken from %p beside it, finds its place",
   (place, direction, seed) => {
     const frames = simulateSweep(simulatedRoom(4000, 2000, seed), {
-        directions: [...RING, direction],
-        width: 480,
-        height: 640,
-        focalPx: 400,
-        roll: 0.8,
-        drift: 0.4,
-        vignetting: 0.2,
-        seed,
-        standing: [...RING.map(() => undefined), place],
-      }),
-      g = placeSweep(frames, 400),
-      floor = g.cameras[8];
+      directions: [...RING, direction],
+      width: 480,
+      height: 640,
+      focalPx: 400,
+      roll: 0.8,
+      drift: 0.4,
+      vignetting: 0.2,
+      seed,
+      standing: [...RING.map(() => undefined), place],
+    });
+    const g = placeSweep(frames, 400);
+    const floor = g.cameras[8];
     expect(g.leftOut).toEqual([]);
     expect(
       scorePanorama(

@@ -9,14 +9,14 @@ import { homographyOf } from "./homography";
 import type { Pixels } from "./pixels";
 
 /** The floor lies level below the camera; at less than this below the horizon (sine of the angle) nothing is taken for it. */
-const FLOOR: Vector = [0, 1, 0],
-  LOWEST = 0.3;
+const FLOOR: Vector = [0, 1, 0];
+const LOWEST = 0.3;
 /** A match agrees within this share of the focal length, once the camera is known exactly; so many have to. */
-const EXACT = 0.0025,
-  LEAST = 16;
+const EXACT = 0.0025;
+const LEAST = 16;
 /** The same at first, with the share of those on the floor; and for what is only to be looked at again. */
-const STRICT = { within: 0.006, least: LEAST, share: 0.2 },
-  LOOSE = { within: 0.012, least: 10, share: 0.12 };
+const STRICT = { within: 0.006, least: LEAST, share: 0.2 };
+const LOOSE = { within: 0.012, least: 10, share: 0.12 };
 /** How far below the horizon a camera may be held, degrees. */
 const PITCHES = [78, 58, 40];
 /** What is seen of a plane at a known focal length has sides of one length at a right angle: by how much it may miss. */
@@ -54,9 +54,9 @@ export function placeFromBeside(
 ): Geometry {
   const known = found.cameras.find((c) => c);
   if (!known || !found.leftOut.length) return found;
-  const cameras = [...found.cameras],
-    rmsPx = [...found.rmsPx],
-    pairs = [...found.pairs];
+  const cameras = [...found.cameras];
+  const rmsPx = [...found.rmsPx];
+  const pairs = [...found.pairs];
   for (const i of found.leftOut) {
     const lens: Camera = {
       ...known,
@@ -64,40 +64,40 @@ export function placeFromBeside(
       height: frames[i]!.height,
       ...drawnBy(frames[i]!),
     };
-    const corners = onFloor(i, features, scale, matches, found.cameras),
-      fromAbove = (camera: Camera): Match[] =>
-        floorMatches(found.cameras, i, camera).map(({ d, x, y, of, ox, oy }) => ({
-          d,
-          x,
-          y,
-          of,
-          point: i < of ? [x, y, ox, oy] : [ox, oy, x, y],
-        }));
+    const corners = onFloor(i, features, scale, matches, found.cameras);
+    const fromAbove = (camera: Camera): Match[] =>
+      floorMatches(found.cameras, i, camera).map(({ d, x, y, of, ox, oy }) => ({
+        d,
+        x,
+        y,
+        of,
+        point: i < of ? [x, y, ox, oy] : [ox, oy, x, y],
+      }));
     const { all, rough } = roughlyFrom(corners, lens, i) ?? heldSomehow(fromAbove, lens, i) ?? {};
     if (!all || !rough) continue;
     const ties = tiesOf(
-        i,
-        agreeing(rough, all === corners ? all : [...all, ...corners], STRICT.within),
-      ),
-      exact = refine(
-        cameras.map((c, k) => (k === i ? rough : c)),
-        ties,
-      );
+      i,
+      agreeing(rough, all === corners ? all : [...all, ...corners], STRICT.within),
+    );
+    const exact = refine(
+      cameras.map((c, k) => (k === i ? rough : c)),
+      ties,
+    );
     const held = exact.flatMap((t) =>
-        t.points.map((point): Match => {
-          const [ox, oy, x, y] = t.a === i ? [point[2], point[3], point[0], point[1]] : point,
-            of = t.a === i ? t.b : t.a;
-          return { d: worldRay(found.cameras[of]!, ox, oy), x, y, of, point };
-        }),
-      ),
-      final = fitted(rough, agreeing(rough, held, STRICT.within)),
-      agree = final && agreeing(final, held, EXACT);
+      t.points.map((point): Match => {
+        const [ox, oy, x, y] = t.a === i ? [point[2], point[3], point[0], point[1]] : point;
+        const of = t.a === i ? t.b : t.a;
+        return { d: worldRay(found.cameras[of]!, ox, oy), x, y, of, point };
+      }),
+    );
+    const final = fitted(rough, agreeing(rough, held, STRICT.within));
+    const agree = final && agreeing(final, held, EXACT);
     if (!final || !agree || agree.length < LEAST) continue;
-    const errors = agree.map((m) => offBy(final, m)),
-      camera = {
-        ...final,
-        offset: { ...final.offset!, reach: 0.9 * Math.min(...agree.map((m) => dot(FLOOR, m.d))) },
-      };
+    const errors = agree.map((m) => offBy(final, m));
+    const camera = {
+      ...final,
+      offset: { ...final.offset!, reach: 0.9 * Math.min(...agree.map((m) => dot(FLOOR, m.d))) },
+    };
     cameras[i] = camera;
     rmsPx[i] = Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / errors.length);
     pairs.push(
@@ -121,8 +121,8 @@ function roughlyFrom(
   seed: number,
   { within, least, share } = STRICT,
 ): Rough | undefined {
-  const first = likeliest(all, lens, seed, { within, least, share }),
-    rough = first && fitted(first, agreeing(first, all, within), least);
+  const first = likeliest(all, lens, seed, { within, least, share });
+  const rough = first && fitted(first, agreeing(first, all, within), least);
   return rough && { all, rough };
 }
 
@@ -133,8 +133,8 @@ function heldSomehow(
   seed: number,
 ): Rough | undefined {
   for (const pitch of PITCHES) {
-    const first = roughlyFrom(fromAbove({ ...lens, rotation: tilted(pitch) }), lens, seed, LOOSE),
-      then = first && roughlyFrom(fromAbove(first.rough), lens, seed);
+    const first = roughlyFrom(fromAbove({ ...lens, rotation: tilted(pitch) }), lens, seed, LOOSE);
+    const then = first && roughlyFrom(fromAbove(first.rough), lens, seed);
     if (then) return then;
   }
   return undefined;
@@ -142,8 +142,8 @@ function heldSomehow(
 
 /** A camera's turn that looks so many degrees below the horizon. */
 function tilted(degrees: number): number[] {
-  const c = Math.cos((degrees * Math.PI) / 180),
-    s = Math.sin((degrees * Math.PI) / 180);
+  const c = Math.cos((degrees * Math.PI) / 180);
+  const s = Math.sin((degrees * Math.PI) / 180);
   return [1, 0, 0, 0, c, s, 0, -s, c];
 }
 
@@ -160,12 +160,12 @@ function onFloor(
     .flatMap(({ a, b, found }) =>
       Array.from({ length: found.length / 2 }, (_, k): Match => {
         const at = (frame: number, p: number): [number, number] => [
-            features[frame]!.points[p * 2]! * scale,
-            features[frame]!.points[p * 2 + 1]! * scale,
-          ],
-          A = at(a, found[k * 2]!),
-          B = at(b, found[k * 2 + 1]!),
-          [own, theirs, of] = a === i ? [A, B, b] : [B, A, a];
+          features[frame]!.points[p * 2]! * scale,
+          features[frame]!.points[p * 2 + 1]! * scale,
+        ];
+        const A = at(a, found[k * 2]!);
+        const B = at(b, found[k * 2 + 1]!);
+        const [own, theirs, of] = a === i ? [A, B, b] : [B, A, a];
         return {
           d: worldRay(cameras[of]!, ...theirs),
           x: own[0],
@@ -200,8 +200,8 @@ function likeliest(
   { within, least, share }: typeof STRICT,
 ): Camera | undefined {
   if (all.length < least) return undefined;
-  const rnd = random(seed + 1),
-    pick = (): Match => all[Math.floor(rnd() * all.length)]!;
+  const rnd = random(seed + 1);
+  const pick = (): Match => all[Math.floor(rnd() * all.length)]!;
   let best: { camera: Camera; count: number } | undefined;
   for (let round = 0; round < 3000; round++) {
     const camera = cameraOf([pick(), pick(), pick(), pick()], lens);
@@ -226,24 +226,24 @@ function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
     : undefined;
   if (!h) return undefined;
   const [gx, gz, g]: Vector[] = [
-      [h[0]!, h[3]!, h[6]!],
-      [h[1]!, h[4]!, h[7]!],
-      [h[2]!, h[5]!, 1],
-    ] as [Vector, Vector, Vector],
-    lx = Math.hypot(...gx!),
-    lz = Math.hypot(...gz!);
+    [h[0]!, h[3]!, h[6]!],
+    [h[1]!, h[4]!, h[7]!],
+    [h[2]!, h[5]!, 1],
+  ] as [Vector, Vector, Vector];
+  const lx = Math.hypot(...gx!);
+  const lz = Math.hypot(...gz!);
   // seen from above, ahead of the camera
-  const size = 2 / (lx + lz),
-    x = unit(gx!),
-    z0 = unit(gz!);
+  const size = 2 / (lx + lz);
+  const x = unit(gx!);
+  const z0 = unit(gz!);
   if (!(Math.abs(lx / lz - 1) < SQUARE) || Math.abs(dot(x, z0)) > SQUARE) return undefined;
-  const y = unit(cross(z0, x)),
-    z = cross(x, y),
-    rotation = [...x, ...y, ...z],
-    by = apply(
-      rotation,
-      g!.map((v) => v * size),
-    ).map((v, k) => FLOOR[k]! - v) as Vector;
+  const y = unit(cross(z0, x));
+  const z = cross(x, y);
+  const rotation = [...x, ...y, ...z];
+  const by = apply(
+    rotation,
+    g!.map((v) => v * size),
+  ).map((v, k) => FLOOR[k]! - v) as Vector;
   return by[1] < 0.8 && Math.hypot(...by) < FARTHEST
     ? { ...lens, rotation, offset: { by, normal: FLOOR, reach: 0 } }
     : undefined;
@@ -253,30 +253,30 @@ function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
 function fitted(start: Camera, by: readonly Match[], least = LEAST): Camera | undefined {
   if (by.length < least) return undefined;
   const moved = (c: Camera, p: readonly number[]): Camera => ({
-      ...c,
-      rotation: multiply(turn(p.slice(0, 3)), c.rotation),
-      offset: { ...c.offset!, by: c.offset!.by.map((v, k) => v + p[3 + k]!) as Vector },
-    }),
-    STEP = 1e-5,
-    huber = 0.0006 * start.focalPx;
+    ...c,
+    rotation: multiply(turn(p.slice(0, 3)), c.rotation),
+    offset: { ...c.offset!, by: c.offset!.by.map((v, k) => v + p[3 + k]!) as Vector },
+  });
+  const STEP = 1e-5;
+  const huber = 0.0006 * start.focalPx;
   let camera = start;
   for (let round = 0; round < 12; round++) {
-    const A = Array.from({ length: 6 }, () => new Array<number>(6).fill(0)),
-      b = new Array<number>(6).fill(0),
-      near = [0, 1, 2, 3, 4, 5].map((k) =>
-        moved(
-          camera,
-          [0, 1, 2, 3, 4, 5].map((j) => (j === k ? STEP : 0)),
-        ),
-      );
+    const A = Array.from({ length: 6 }, () => new Array<number>(6).fill(0));
+    const b = new Array<number>(6).fill(0);
+    const near = [0, 1, 2, 3, 4, 5].map((k) =>
+      moved(
+        camera,
+        [0, 1, 2, 3, 4, 5].map((j) => (j === k ? STEP : 0)),
+      ),
+    );
     for (const { d, x, y } of by) {
-      const p = seen(camera, d),
-        off = near.map((c) => seen(c, d));
+      const p = seen(camera, d);
+      const off = near.map((c) => seen(c, d));
       if (!p || off.some((q) => !q)) continue;
-      const e = [p[0] - x, p[1] - y] as const,
-        size = Math.hypot(...e),
-        w = size < huber ? 1 : huber / size,
-        J = off.map((q) => [(q![0] - p[0]) / STEP, (q![1] - p[1]) / STEP] as const);
+      const e = [p[0] - x, p[1] - y] as const;
+      const size = Math.hypot(...e);
+      const w = size < huber ? 1 : huber / size;
+      const J = off.map((q) => [(q![0] - p[0]) / STEP, (q![1] - p[1]) / STEP] as const);
       J.forEach((r, i) => {
         b[i]! -= w * (r[0] * e[0] + r[1] * e[1]);
         J.forEach((c, j) => {

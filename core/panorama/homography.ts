@@ -4,8 +4,8 @@ export type Point = readonly [number, number];
 
 /** The homography that leads places to others, by least squares on four or more; undefined where they do not hold one. */
 export function homographyOf(pairs: readonly { from: Point; to: Point }[]): number[] | undefined {
-  const A = Array.from({ length: 8 }, () => new Array<number>(8).fill(0)),
-    b = new Array<number>(8).fill(0);
+  const A = Array.from({ length: 8 }, () => new Array<number>(8).fill(0));
+  const b = new Array<number>(8).fill(0);
   for (const {
     from: [x, y],
     to: [u, v],

@@ -1,9 +1,9 @@
 import { Heap } from "../../kernels/heap";
 import { findImageCircle, type ImageCircle } from "./imageCircle";
 
-const W = 300,
-  H = 200,
-  LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2);
+const W = 300;
+const H = 200;
+const LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2);
 /** Lit where it is said, with noise everywhere. */
 function circleIn(lit: (x: number, y: number) => number): ImageCircle | undefined {
   const samples = new Uint8Array(W * H * 3);

@@ -4,12 +4,12 @@ import type { ReducedFrame } from "../align/logPyramid";
 import { lookImage, type LookImage } from "./lookImage";
 
 /** Light below which nothing is seen; side of the corners that have to be that dark, of the frame's shorter side. */
-const DARK = 0.004,
-  CORNER = 0.05;
+const DARK = 0.004;
+const CORNER = 0.05;
 /** Directions in which the rim is looked for, how many have to show it, and how far they may differ, of the radius. */
-const DIRECTIONS = 72,
-  LEAST = 16,
-  ROUND = 0.02;
+const DIRECTIONS = 72;
+const LEAST = 16;
+const ROUND = 0.02;
 /** How far from the frame's middle the circle's may lie, of the shorter side. */
 const OFF = 0.06;
 
@@ -35,9 +35,9 @@ export function findImageCircle(
 }
 
 function darkCorners(heap: Heap, { ptr, type, width: w, height: h, lut }: ReducedFrame): boolean {
-  const samples = heap.samples(ptr, type, w * h * 3),
-    size = lut.length / 3,
-    side = Math.max(2, Math.round(Math.min(w, h) * CORNER));
+  const samples = heap.samples(ptr, type, w * h * 3);
+  const size = lut.length / 3;
+  const side = Math.max(2, Math.round(Math.min(w, h) * CORNER));
   return [
     [0, 0],
     [w - side, 0],
@@ -55,22 +55,22 @@ function darkCorners(heap: Heap, { ptr, type, width: w, height: h, lut }: Reduce
 }
 
 function circleOf({ width: w, height: h, rgb, scale }: LookImage): ImageCircle | undefined {
-  const rim: [number, number][] = [],
-    lit = (x: number, y: number): boolean => {
-      const k = (Math.floor(y) * w + Math.floor(x)) * 3;
-      return Math.max(rgb[k]!, rgb[k + 1]!, rgb[k + 2]!) > DARK;
-    };
+  const rim: [number, number][] = [];
+  const lit = (x: number, y: number): boolean => {
+    const k = (Math.floor(y) * w + Math.floor(x)) * 3;
+    return Math.max(rgb[k]!, rgb[k + 1]!, rgb[k + 2]!) > DARK;
+  };
   for (let i = 0; i < DIRECTIONS; i++) {
-    const c = Math.cos((i / DIRECTIONS) * 2 * Math.PI),
-      s = Math.sin((i / DIRECTIONS) * 2 * Math.PI),
-      border = Math.min((w / 2 - 1) / Math.abs(c), (h / 2 - 1) / Math.abs(s));
+    const c = Math.cos((i / DIRECTIONS) * 2 * Math.PI);
+    const s = Math.sin((i / DIRECTIONS) * 2 * Math.PI);
+    const border = Math.min((w / 2 - 1) / Math.abs(c), (h / 2 - 1) / Math.abs(s));
     let r = border;
     while (r > 0 && !lit(w / 2 + c * r, h / 2 + s * r)) r -= 0.5;
     // lit up to the frame's border: the circle goes on beyond it
     if (r < border - 2) rim.push([w / 2 + c * r, h / 2 + s * r]);
   }
-  const { x, y, radius } = fittedTo(rim, w / 2, h / 2),
-    away = rim.map(([u, v]) => Math.abs(Math.hypot(u - x, v - y) - radius));
+  const { x, y, radius } = fittedTo(rim, w / 2, h / 2);
+  const away = rim.map(([u, v]) => Math.abs(Math.hypot(u - x, v - y) - radius));
   if (
     rim.length < LEAST ||
     radius < 0.25 * Math.min(w, h) ||
@@ -86,14 +86,14 @@ function fittedTo(rim: readonly (readonly [number, number])[], x: number, y: num
   const sorted = rim.map(([u, v]) => Math.hypot(u - x, v - y)).sort((a, b) => a - b);
   let radius = sorted[Math.floor(sorted.length * 0.7)] ?? 0;
   for (let round = 0; round < 20 && radius > 0; round++) {
-    const A = [0, 1, 2].map(() => [0, 0, 0]),
-      b = [0, 0, 0],
-      loose = (round < 8 ? 0.04 : 0.01) * radius;
+    const A = [0, 1, 2].map(() => [0, 0, 0]);
+    const b = [0, 0, 0];
+    const loose = (round < 8 ? 0.04 : 0.01) * radius;
     for (const [u, v] of rim) {
-      const d = Math.hypot(u - x, v - y),
-        J = [-(u - x) / d, -(v - y) / d, -1],
-        e = d - radius,
-        weight = 1 / (1 + (e / loose) ** 2) ** 2;
+      const d = Math.hypot(u - x, v - y);
+      const J = [-(u - x) / d, -(v - y) / d, -1];
+      const e = d - radius;
+      const weight = 1 / (1 + (e / loose) ** 2) ** 2;
       J.forEach((p, i) => {
         b[i]! -= weight * p * e;
         J.forEach((q, j) => {

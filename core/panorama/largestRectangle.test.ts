@@ -2,11 +2,11 @@ import { random } from "../simulate/random";
 import { largestOfRatio, largestRectangle } from "./largestRectangle";
 
 test.each([1, 2, 3])("no rectangle of ones is larger, seed %i", (seed) => {
-  const rnd = random(seed),
-    w = 13,
-    h = 9,
-    mask = Uint8Array.from({ length: w * h }, () => (rnd() < 0.8 ? 1 : 0)),
-    found = largestRectangle(mask, w, h);
+  const rnd = random(seed);
+  const w = 13;
+  const h = 9;
+  const mask = Uint8Array.from({ length: w * h }, () => (rnd() < 0.8 ? 1 : 0));
+  const found = largestRectangle(mask, w, h);
   const full = (x: number, y: number, a: number, b: number): boolean => {
     for (let v = y; v < y + b; v++)
       for (let u = x; u < x + a; u++) if (!mask[v * w + u]) return false;
@@ -31,11 +31,11 @@ test.each([
   [3, 0.4],
   [4, 2.35],
 ])("none of one shape is larger, seed %i, ratio %d", (seed, ratio) => {
-  const rnd = random(seed),
-    w = 21,
-    h = 16,
-    mask = Uint8Array.from({ length: w * h }, () => (rnd() < 0.93 ? 1 : 0)),
-    found = largestOfRatio(mask, w, h, ratio);
+  const rnd = random(seed);
+  const w = 21;
+  const h = 16;
+  const mask = Uint8Array.from({ length: w * h }, () => (rnd() < 0.93 ? 1 : 0));
+  const found = largestOfRatio(mask, w, h, ratio);
   const full = (x: number, y: number, a: number, b: number): boolean => {
     for (let v = y; v < y + b; v++)
       for (let u = x; u < x + a; u++) if (!mask[v * w + u]) return false;

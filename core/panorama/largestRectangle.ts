@@ -7,15 +7,15 @@ export interface Rectangle {
 
 /** The rectangle of most cells that lies wholly within a mask of w x h cells (stack of open bars in each row's histogram). */
 export function largestRectangle(mask: ArrayLike<number>, w: number, h: number): Rectangle {
-  const heights = new Int32Array(w + 1),
-    best = { x: 0, y: 0, width: 0, height: 0 };
+  const heights = new Int32Array(w + 1);
+  const best = { x: 0, y: 0, width: 0, height: 0 };
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x++) heights[x] = mask[y * w + x] ? heights[x]! + 1 : 0;
     const open: number[] = [];
     for (let x = 0; x <= w; x++) {
       while (open.length && heights[open.at(-1)!]! >= heights[x]!) {
-        const height = heights[open.pop()!]!,
-          from = open.length ? open.at(-1)! + 1 : 0;
+        const height = heights[open.pop()!]!;
+        const from = open.length ? open.at(-1)! + 1 : 0;
         if (height * (x - from) > best.width * best.height)
           Object.assign(best, { x: from, y: y - height + 1, width: x - from, height });
       }
@@ -38,18 +38,18 @@ export function largestOfRatio(
   h: number,
   ratio: number,
 ): Rectangle {
-  const row = w + 1,
-    sums = new Int32Array(row * (h + 1));
+  const row = w + 1;
+  const sums = new Int32Array(row * (h + 1));
   for (let y = 0; y < h; y++)
     for (let x = 0, along = 0; x < w; x++)
       sums[(y + 1) * row + x + 1] = sums[y * row + x + 1]! + (along += mask[y * w + x] ? 1 : 0);
   const none = { x: 0, y: 0, width: 0, height: 0 };
   const fitting = (across: number): Rectangle => {
-    const width = Math.ceil(across - 1e-9),
-      height = Math.ceil(across / ratio - 1e-9),
-      all = width * height;
-    let best = none,
-      least = Infinity;
+    const width = Math.ceil(across - 1e-9);
+    const height = Math.ceil(across / ratio - 1e-9);
+    const all = width * height;
+    let best = none;
+    let least = Infinity;
     for (let y = 0; y + height <= h; y++)
       for (let x = 0; x + width <= w; x++) {
         if (
@@ -73,12 +73,12 @@ export function largestOfRatio(
     ...Array.from({ length: w }, (_, i) => i + 1),
     ...Array.from({ length: h }, (_, i) => (i + 1) * ratio),
   ].sort((a, b) => a - b);
-  let lo = 0,
-    hi = sizes.length,
-    best = none;
+  let lo = 0;
+  let hi = sizes.length;
+  let best = none;
   while (lo < hi) {
-    const mid = (lo + hi) >> 1,
-      found = fitting(sizes[mid]!);
+    const mid = (lo + hi) >> 1;
+    const found = fitting(sizes[mid]!);
     if (found.width) {
       best = found;
       lo = mid + 1;

@@ -6,13 +6,13 @@ import { transpose, type Camera } from "./camera";
 import { doubtfulPlaces } from "./layoutDoubt";
 import type { VerifiedPair } from "./verifyPair";
 
-const w = 420,
-  h = 300,
-  focalPx = 0.62 * w;
+const w = 420;
+const h = 300;
+const focalPx = 0.62 * w;
 /** Frames all round of a world of four quarters, all of them their own or all alike. */
 function allRound(alike: boolean) {
-  const own = simulatedRoom(1600, 800, 33),
-    part = own.width / 4;
+  const own = simulatedRoom(1600, 800, 33);
+  const part = own.width / 4;
   const planes = own.planes.map((p) =>
     p.map(
       (_, i) =>
@@ -35,10 +35,10 @@ function allRound(alike: boolean) {
 }
 
 test("a full turn of a scene that repeats itself is folded up by its matches, and the doubt is told; one that does not has none", () => {
-  const repeated = allRound(true),
-    own = allRound(false),
-    found = placeSweep(own, focalPx),
-    folded = placeSweep(repeated, focalPx);
+  const repeated = allRound(true);
+  const own = allRound(false);
+  const found = placeSweep(own, focalPx);
+  const folded = placeSweep(repeated, focalPx);
   expect(scorePanorama(own, found).turn).toBeLessThan(0.05);
   expect(found.doubtful).toBeUndefined();
   if (scorePanorama(repeated, folded).turn > 1)

@@ -5,14 +5,14 @@ import type { VerifiedPair } from "./verifyPair";
 /** Degrees beyond which a pair's own turn is another one than the layout's. */
 const OTHERWISE = 4;
 /** Matches that have to speak for another place, and their share of all that speak of a frame's place, for it to be in doubt. */
-const FEWEST = 20,
-  SHARE = 0.25;
+const FEWEST = 20;
+const SHARE = 0.25;
 
 /** Share of a frame's width within which another one looks the same way, degrees by which it may be rolled, and how many frames, and which share of all, do so by no chance. */
-const SAME_WAY = 0.2,
-  ROLLED = 20,
-  FEWEST_TWINS = 3,
-  TWIN_SHARE = 0.25;
+const SAME_WAY = 0.2;
+const ROLLED = 20;
+const FEWEST_TWINS = 3;
+const TWIN_SHARE = 0.25;
 
 /** A frame whose place is in doubt, and the frames that have it elsewhere, or on which it lies though it was taken apart from them. */
 export interface DoubtfulPlace {
@@ -34,8 +34,8 @@ export function doubtfulPlaces(
 ): DoubtfulPlace[] {
   const told = cameras.map(() => ({ all: 0, otherwise: 0, against: [] as number[] }));
   for (const { a, b, leads, points } of verified) {
-    const A = cameras[a],
-      B = cameras[b];
+    const A = cameras[a];
+    const B = cameras[b];
     const otherwise =
       A && B
         ? degreesApart(multiply(transpose(A.rotation), B.rotation), leads) > OTHERWISE
@@ -65,8 +65,8 @@ export function doubtfulPlaces(
  */
 function twins(cameras: readonly (Camera | undefined)[]): DoubtfulPlace[] {
   const sameWay = (a: Camera, b: Camera): boolean => {
-    const turn = multiply(transpose(a.rotation), b.rotation),
-      away = Math.acos(Math.max(-1, Math.min(1, turn[8]!)));
+    const turn = multiply(transpose(a.rotation), b.rotation);
+    const away = Math.acos(Math.max(-1, Math.min(1, turn[8]!)));
     return (
       away < 2 * SAME_WAY * Math.atan(a.width / 2 / a.focalPx) &&
       degreesApart(a.rotation, b.rotation) < ROLLED

@@ -26,8 +26,8 @@ test.each([
 ] as const)(
   "%s that was found in a tipped world stands upright again, its middle ahead",
   (_, yaws, pitches) => {
-    const truth = yaws.map((yaw, i) => lookingAt(yaw, pitches[i]!, 0)),
-      set = level(truth.map((r) => camera(multiply(tipped, r)))) as Camera[];
+    const truth = yaws.map((yaw, i) => lookingAt(yaw, pitches[i]!, 0));
+    const set = level(truth.map((r) => camera(multiply(tipped, r)))) as Camera[];
     for (const [i, r] of truth.entries()) expect(tilt(set[i]!, r)).toBeLessThan(0.05);
     // nothing but the whole world was turned
     expect(
@@ -43,15 +43,15 @@ test.each([
 );
 
 test("a hand that rolls now this way, now that, is averaged out", () => {
-  const rnd = random(6),
-    truth = Array.from({ length: 12 }, (_, i) => lookingAt(i * 15 - 80, 0, (rnd() - 0.5) * 4)),
-    set = level(truth.map((r) => camera(multiply(tipped, r)))) as Camera[];
+  const rnd = random(6);
+  const truth = Array.from({ length: 12 }, (_, i) => lookingAt(i * 15 - 80, 0, (rnd() - 0.5) * 4));
+  const set = level(truth.map((r) => camera(multiply(tipped, r)))) as Camera[];
   expect(Math.max(...truth.map((r, i) => tilt(set[i]!, r)))).toBeLessThan(1.2);
 });
 
 test("a sweep straight up stays one, and frames without a place stay without", () => {
-  const truth = [-25, 0, 25].map((pitch) => lookingAt(0, pitch, 0)),
-    set = level([...truth.map((r) => camera(multiply(lookingAt(0, 0, 9), r))), undefined]);
+  const truth = [-25, 0, 25].map((pitch) => lookingAt(0, pitch, 0));
+  const set = level([...truth.map((r) => camera(multiply(lookingAt(0, 0, 9), r))), undefined]);
   for (const [i, r] of truth.entries()) expect(tilt(set[i]!, r)).toBeLessThan(0.5);
   expect(set[3]).toBeUndefined();
   expect(level([undefined])).toEqual([undefined]);

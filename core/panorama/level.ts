@@ -33,17 +33,17 @@ export function level(cameras: readonly (Camera | undefined)[]): (Camera | undef
         ? (down.map((v) => -v) as Vector)
         : down
       : mean;
-  const looks = placed.map((c) => axis(c, 2)),
-    sum = looks.reduce<number[]>((s, v) => s.map((a, i) => a + v[i]!), [0, 0, 0]),
-    flat = sum.map((v, i) => v - y[i]! * dot(sum, y));
+  const looks = placed.map((c) => axis(c, 2));
+  const sum = looks.reduce<number[]>((s, v) => s.map((a, i) => a + v[i]!), [0, 0, 0]);
+  const flat = sum.map((v, i) => v - y[i]! * dot(sum, y));
   // a full turn has no middle: the first frame's direction is as good as any
   const ahead =
     Math.hypot(...flat) > 0.1 * placed.length
       ? flat
       : looks[0]!.map((v, i) => v - y[i]! * dot(looks[0]!, y));
-  const z = unit(Math.hypot(...ahead) > 1e-6 ? ahead : cross([1, 0, 0], y)),
-    x = cross(y, z),
-    toWorld = [...x, ...y, ...z];
+  const z = unit(Math.hypot(...ahead) > 1e-6 ? ahead : cross([1, 0, 0], y));
+  const x = cross(y, z);
+  const toWorld = [...x, ...y, ...z];
   return cameras.map((c) => c && turned(c, toWorld));
 }
 
@@ -57,18 +57,18 @@ function leastDirection(all: readonly Vector[], guess: Vector): Vector {
     ),
   );
   // inverse by adjugate, applied again and again
-  const m = M.flat(),
-    inverse = [
-      m[4]! * m[8]! - m[5]! * m[7]!,
-      m[2]! * m[7]! - m[1]! * m[8]!,
-      m[1]! * m[5]! - m[2]! * m[4]!,
-      m[5]! * m[6]! - m[3]! * m[8]!,
-      m[0]! * m[8]! - m[2]! * m[6]!,
-      m[2]! * m[3]! - m[0]! * m[5]!,
-      m[3]! * m[7]! - m[4]! * m[6]!,
-      m[1]! * m[6]! - m[0]! * m[7]!,
-      m[0]! * m[4]! - m[1]! * m[3]!,
-    ];
+  const m = M.flat();
+  const inverse = [
+    m[4]! * m[8]! - m[5]! * m[7]!,
+    m[2]! * m[7]! - m[1]! * m[8]!,
+    m[1]! * m[5]! - m[2]! * m[4]!,
+    m[5]! * m[6]! - m[3]! * m[8]!,
+    m[0]! * m[8]! - m[2]! * m[6]!,
+    m[2]! * m[3]! - m[0]! * m[5]!,
+    m[3]! * m[7]! - m[4]! * m[6]!,
+    m[1]! * m[6]! - m[0]! * m[7]!,
+    m[0]! * m[4]! - m[1]! * m[3]!,
+  ];
   let v: Vector = guess;
   for (let i = 0; i < 200; i++) v = unit(apply(inverse, v));
   return v;

@@ -19,14 +19,14 @@ const radius = (x: number, y: number): number =>
 
 test("exposure, white balance and vignetting are found from what frames share", () => {
   const truth = [
-      [1.3, 1.2, 1.1],
-      [1, 1, 1],
-      [0.8, 0.85, 0.9],
-    ],
-    look: Look = (i, x, y) => {
-      const l = scene(worldRay(cameras[i]!, x, y)) * (1 - 0.3 * radius(x, y));
-      return [l * truth[i]![0]!, l * truth[i]![1]!, l * truth[i]![2]!];
-    };
+    [1.3, 1.2, 1.1],
+    [1, 1, 1],
+    [0.8, 0.85, 0.9],
+  ];
+  const look: Look = (i, x, y) => {
+    const l = scene(worldRay(cameras[i]!, x, y)) * (1 - 0.3 * radius(x, y));
+    return [l * truth[i]![0]!, l * truth[i]![1]!, l * truth[i]![2]!];
+  };
   const light = evenLight(cameras, look, [undefined, undefined, undefined]);
   for (const c of [0, 1, 2] as const)
     for (const i of [0, 2])
@@ -37,23 +37,23 @@ test("exposure, white balance and vignetting are found from what frames share", 
 });
 
 test("a steady change of exposure along a row can be kept, what single frames differ by cannot", () => {
-  const yaws = [-40, -20, 0, 20, 40],
-    row = yaws.map((yaw): Camera => ({ ...cameras[0]!, rotation: lookingAt(yaw, 0, 0) })),
-    steps = [0.05, -0.08, 0.06, -0.05, 0.02];
+  const yaws = [-40, -20, 0, 20, 40];
+  const row = yaws.map((yaw): Camera => ({ ...cameras[0]!, rotation: lookingAt(yaw, 0, 0) }));
+  const steps = [0.05, -0.08, 0.06, -0.05, 0.02];
   // each frame half a stop brighter than the one to its left, but for a little
   const gains = yaws.map((_, i): [number, number, number] => {
-      const g = 2 ** -(0.5 * (i - 2) + steps[i]!);
-      return [g, g, g];
-    }),
-    ramp = rampOf(row, gains),
-    at = (yaw: number): number =>
-      Math.log2(
-        rampAt({ ramp }, [
-          3 * Math.sin((yaw * Math.PI) / 180),
-          0,
-          3 * Math.cos((yaw * Math.PI) / 180),
-        ]),
-      );
+    const g = 2 ** -(0.5 * (i - 2) + steps[i]!);
+    return [g, g, g];
+  });
+  const ramp = rampOf(row, gains);
+  const at = (yaw: number): number =>
+    Math.log2(
+      rampAt({ ramp }, [
+        3 * Math.sin((yaw * Math.PI) / 180),
+        0,
+        3 * Math.cos((yaw * Math.PI) / 180),
+      ]),
+    );
   for (const [i, yaw] of yaws.entries())
     expect(Math.abs(at(yaw) - 0.5 * (i - 2))).toBeLessThan(0.12);
   // without a step anywhere
@@ -68,51 +68,51 @@ test("a steady change of exposure along a row can be kept, what single frames di
 });
 
 test("what is masked of a frame is taken from another, and left empty where there is none", () => {
-  const two = cameras.slice(0, 2),
-    canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 }),
-    grey = (): [number, number, number] => [0.3, 0.3, 0.3],
-    even = {
-      gains: [
-        [1, 1, 1],
-        [1, 1, 1],
-      ] as [number, number, number][],
-      vignetting: [0, 0] as [number, number],
-    };
+  const two = cameras.slice(0, 2);
+  const canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 });
+  const grey = (): [number, number, number] => [0.3, 0.3, 0.3];
+  const even = {
+    gains: [
+      [1, 1, 1],
+      [1, 1, 1],
+    ] as [number, number, number][],
+    vignetting: [0, 0] as [number, number],
+  };
   const shares = (masks: [number, number][][][]): number[] => {
     const { labels } = findSeams(
-        two,
-        canvas,
-        grey,
-        even,
-        masks.map((of) => of.map((points) => ({ shape: "outline" as const, points, radius: 0 }))),
-      ),
-      n = [0, 0, 0];
+      two,
+      canvas,
+      grey,
+      even,
+      masks.map((of) => of.map((points) => ({ shape: "outline" as const, points, radius: 0 }))),
+    );
+    const n = [0, 0, 0];
     for (const l of labels.of) n[l]!++;
     return n;
   };
-  const plain = shares([]),
-    hidden = shares([
+  const plain = shares([]);
+  const hidden = shares([
+    [
       [
-        [
-          [-1, -1],
-          [2, -1],
-          [2, 2],
-          [-1, 2],
-        ],
+        [-1, -1],
+        [2, -1],
+        [2, 2],
+        [-1, 2],
       ],
-      [],
-    ]),
-    corner = shares([
+    ],
+    [],
+  ]);
+  const corner = shares([
+    [
       [
-        [
-          [0, 0],
-          [0.3, 0],
-          [0.3, 0.3],
-          [0, 0.3],
-        ],
+        [0, 0],
+        [0.3, 0],
+        [0.3, 0.3],
+        [0, 0.3],
       ],
-      [],
-    ]);
+    ],
+    [],
+  ]);
   expect(Math.min(...plain)).toBeGreaterThan(0);
   expect(hidden[1]).toBe(0);
   expect(hidden[2]).toBeGreaterThan(plain[2]!);
@@ -122,29 +122,29 @@ test("what is masked of a frame is taken from another, and left empty where ther
 });
 
 test("a seam goes round what only one frame shows", () => {
-  const two = cameras.slice(0, 2),
-    canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 }),
-    middle = -10 * (Math.PI / 180);
+  const two = cameras.slice(0, 2);
+  const canvas = canvasFor(two, { projection: "cylindrical", most: 1e9 });
+  const middle = -10 * (Math.PI / 180);
   // something stands in the middle of the overlap, in the first frame alone
   const within = (d: readonly number[]): boolean =>
     Math.hypot(Math.atan2(d[0]!, d[2]!) - middle, d[1]!) < 0.05;
   const look = (i: number, x: number, y: number): [number, number, number] => {
-    const d = worldRay(two[i]!, x, y),
-      v = i === 0 && within(d) ? 0.9 : 0.3;
+    const d = worldRay(two[i]!, x, y);
+    const v = i === 0 && within(d) ? 0.9 : 0.3;
     return [v, v, v];
   };
   const { labels } = findSeams(two, canvas, look, {
-      gains: [
-        [1, 1, 1],
-        [1, 1, 1],
-      ],
-      vignetting: [0, 0],
-    }),
-    owners = new Set<number>();
+    gains: [
+      [1, 1, 1],
+      [1, 1, 1],
+    ],
+    vignetting: [0, 0],
+  });
+  const owners = new Set<number>();
   for (let y = 0; y < labels.height; y++)
     for (let x = 0; x < labels.width; x++) {
-      const u = ((x + 0.5) * (canvas.width / labels.width) - canvas.centreX) / canvas.pxPerRadian,
-        v = ((y + 0.5) * (canvas.height / labels.height) - canvas.centreY) / canvas.pxPerRadian;
+      const u = ((x + 0.5) * (canvas.width / labels.width) - canvas.centreX) / canvas.pxPerRadian;
+      const v = ((y + 0.5) * (canvas.height / labels.height) - canvas.centreY) / canvas.pxPerRadian;
       if (Math.hypot(u - middle, v) < 0.045) owners.add(labels.of[y * labels.width + x]!);
     }
   expect(owners.size).toBe(1);

@@ -27,21 +27,21 @@ export function evenLight(
   look: Look,
   evs: readonly (number | undefined)[],
 ): Light {
-  const n = cameras.length,
-    samples = sharedPlaces(cameras, look),
-    size = n + 2,
-    known = evs.filter((e): e is number => e !== undefined),
-    middle = known.length === n ? [...known].sort((a, b) => a - b)[n >> 1]! : 0;
+  const n = cameras.length;
+  const samples = sharedPlaces(cameras, look);
+  const size = n + 2;
+  const known = evs.filter((e): e is number => e !== undefined);
+  const middle = known.length === n ? [...known].sort((a, b) => a - b)[n >> 1]! : 0;
   const expected = evs.map((e) => (known.length === n ? -(e! - middle) * Math.LN2 : 0));
   const solve = (c: number, vignetting: readonly [number, number] | undefined): number[] => {
     let x = [...expected, ...(vignetting ?? [0, 0])];
     // each sample tells of four unknowns: where they lie, and what they are multiplied by
-    const differences = samples.map((s) => Math.log(s.a[c]! / s.b[c]!)),
-      at = [0, 0, n, n + 1],
-      by = [1, -1, 0, 0];
+    const differences = samples.map((s) => Math.log(s.a[c]! / s.b[c]!));
+    const at = [0, 0, n, n + 1];
+    const by = [1, -1, 0, 0];
     for (let round = 0; round < 8; round++) {
-      const A = Array.from({ length: size }, () => new Array<number>(size).fill(0)),
-        b = new Array<number>(size).fill(0);
+      const A = Array.from({ length: size }, () => new Array<number>(size).fill(0));
+      const b = new Array<number>(size).fill(0);
       samples.forEach((s, q) => {
         at[0] = s.i;
         at[1] = s.j;
@@ -51,8 +51,8 @@ export function evenLight(
         for (let k = 0; k < 4; k++) r += x[at[k]!]! * by[k]!;
         const w = 1 / (1 + (r / 0.08) ** 2) ** 2;
         for (let k = 0; k < 4; k++) {
-          const row = A[at[k]!]!,
-            v = w * by[k]!;
+          const row = A[at[k]!]!;
+          const v = w * by[k]!;
           for (let l = 0; l < 4; l++) row[at[l]!]! += v * by[l]!;
           b[at[k]!]! -= v * differences[q]!;
         }
@@ -72,10 +72,10 @@ export function evenLight(
     return x;
   };
   // green, which has least noise, tells the vignetting for all
-  const green = solve(1, undefined),
-    vignetting: [number, number] = [green[n]!, green[n + 1]!],
-    red = solve(0, vignetting),
-    blue = solve(2, vignetting);
+  const green = solve(1, undefined);
+  const vignetting: [number, number] = [green[n]!, green[n + 1]!];
+  const red = solve(0, vignetting);
+  const blue = solve(2, vignetting);
   return {
     gains: cameras.map((c, i) =>
       c ? [Math.exp(red[i]!), Math.exp(green[i]!), Math.exp(blue[i]!)] : [1, 1, 1],
@@ -93,13 +93,13 @@ export function rampOf(
   gains: Light["gains"],
 ): NonNullable<Light["ramp"]> {
   const A = Array.from({ length: 4 }, (_, i) =>
-      Array.from({ length: 4 }, (_v, j) => (i === j && i < 3 ? LEVEL : 0)),
-    ),
-    b = [0, 0, 0, 0];
+    Array.from({ length: 4 }, (_v, j) => (i === j && i < 3 ? LEVEL : 0)),
+  );
+  const b = [0, 0, 0, 0];
   cameras.forEach((c, i) => {
     if (!c) return;
-    const at = [c.rotation[2]!, c.rotation[5]!, c.rotation[8]!, 1],
-      own = -Math.log(gains[i]![1]);
+    const at = [c.rotation[2]!, c.rotation[5]!, c.rotation[8]!, 1];
+    const own = -Math.log(gains[i]![1]);
     for (let r = 0; r < 4; r++) {
       for (let k = 0; k < 4; k++) A[r]![k]! += at[r]! * at[k]!;
       b[r]! += at[r]! * own;
@@ -118,8 +118,8 @@ function radiusAt(
   x: number,
   y: number,
 ): number {
-  const cx = centre ? centre[0] : width / 2,
-    cy = centre ? centre[1] : height / 2;
+  const cx = centre ? centre[0] : width / 2;
+  const cy = centre ? centre[1] : height / 2;
   return ((x - cx) ** 2 + (y - cy) ** 2) / ((width ** 2 + height ** 2) / 4);
 }
 
@@ -145,14 +145,14 @@ interface Shared {
 
 /** Directions all over the sphere, each with every pair of frames that see it. */
 function sharedPlaces(cameras: readonly (Camera | undefined)[], look: Look): Shared[] {
-  const out: Shared[] = [],
-    count = 9000;
+  const out: Shared[] = [];
+  const count = 9000;
   for (let k = 0; k < count; k++) {
     // a spiral that covers the sphere evenly
-    const y = 1 - (2 * (k + 0.5)) / count,
-      a = k * 2.399963229728653,
-      r = Math.sqrt(1 - y * y),
-      d = [r * Math.sin(a), y, r * Math.cos(a)];
+    const y = 1 - (2 * (k + 0.5)) / count;
+    const a = k * 2.399963229728653;
+    const r = Math.sqrt(1 - y * y);
+    const d = [r * Math.sin(a), y, r * Math.cos(a)];
     const here = cameras.flatMap((c, i) => {
       const p = c && seen(c, d);
       if (!c || !p || !inFrame(c, p, 3)) return [];

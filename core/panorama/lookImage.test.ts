@@ -1,30 +1,30 @@
 import { Heap } from "../../kernels/heap";
 import { litLooker, looker, lookImage, type LookImage } from "./lookImage";
 
-const W = 1000,
-  H = 500;
+const W = 1000;
+const H = 500;
 
 test.each(["u8", "f32"] as const)(
   "a frame of %s made small holds the mean light of each square, and says how many px that is",
   (type) => {
-    const heap = Heap.local(16e6),
-      size = type === "u8" ? 1 : 4,
-      ptr = heap.alloc(W * H * 3 * size),
-      samples = heap.samples(ptr, type, W * H * 3),
-      lut =
-        type === "u8"
-          ? Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2)
-          : new Float32Array(0);
+    const heap = Heap.local(16e6);
+    const size = type === "u8" ? 1 : 4;
+    const ptr = heap.alloc(W * H * 3 * size);
+    const samples = heap.samples(ptr, type, W * H * 3);
+    const lut =
+      type === "u8"
+        ? Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2)
+        : new Float32Array(0);
     for (let y = 0; y < H; y++)
       for (let x = 0; x < W; x++)
         for (let c = 0; c < 3; c++)
           samples[(y * W + x) * 3 + c] = type === "u8" ? (x * 3 + y * 5 + c * 40) % 256 : x / W + c;
     const { width, height, rgb, scale } = lookImage(
-        heap,
-        { ptr, type, width: W, height: H, lut } as Parameters<typeof lookImage>[1],
-        4,
-      ),
-      by = scale / 4;
+      heap,
+      { ptr, type, width: W, height: H, lut } as Parameters<typeof lookImage>[1],
+      4,
+    );
+    const by = scale / 4;
     expect(Math.max(width, height)).toBeLessThanOrEqual(500);
     expect([width, height]).toEqual([Math.floor(W / by), Math.floor(H / by)]);
     for (const [x, y] of [
@@ -46,9 +46,9 @@ test.each(["u8", "f32"] as const)(
 
 /** Even grey, but for a lamp, a black hole and an edge. */
 const image: LookImage = (() => {
-  const width = 40,
-    height = 30,
-    rgb = new Float32Array(width * height * 3).fill(0.3);
+  const width = 40;
+  const height = 30;
+  const rgb = new Float32Array(width * height * 3).fill(0.3);
   const square = (x0: number, y0: number, v: number): void => {
     for (let y = y0; y < y0 + 6; y++)
       for (let x = x0; x < x0 + 6; x++) rgb.fill(v, (y * width + x) * 3, (y * width + x) * 3 + 3);

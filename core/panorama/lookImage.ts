@@ -14,16 +14,16 @@ const EDGE = 480;
 
 /** Averages a frame down to a long edge of about 480 px. @param scale  full-size px a px of the frame */
 export function lookImage(heap: Heap, frame: ReducedFrame, scale: number): LookImage {
-  const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE)),
-    width = Math.floor(frame.width / by),
-    height = Math.floor(frame.height / by),
-    rgb = new Float32Array(width * height * 3);
-  const mark = heap.mark(),
-    lut = heap.putTables(frame.lut, frame.type),
-    line = heap.alloc(frame.width * 16 + 64),
-    sums = heap.alloc(width * 16),
-    sum = heap.f32(sums, width * 4),
-    share = 1 / (by * by);
+  const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE));
+  const width = Math.floor(frame.width / by);
+  const height = Math.floor(frame.height / by);
+  const rgb = new Float32Array(width * height * 3);
+  const mark = heap.mark();
+  const lut = heap.putTables(frame.lut, frame.type);
+  const line = heap.alloc(frame.width * 16 + 64);
+  const sums = heap.alloc(width * 16);
+  const sum = heap.f32(sums, width * 4);
+  const share = 1 / (by * by);
   for (let y = 0, o = 0; y < height; y++) {
     sum.fill(0);
     for (let j = y * by; j < (y + 1) * by; j++) {
@@ -59,8 +59,8 @@ export const looker =
 export const litLooker = (images: readonly (LookImage | undefined)[]): Look => {
   const look = looker(images);
   return (i, x, y) => {
-    const v = look(i, x, y),
-      step = images[i]!.scale;
+    const v = look(i, x, y);
+    const step = images[i]!.scale;
     if (Math.max(...v) > 0.9 || Math.min(...v) < 0.003) return undefined;
     const near = [
       look(i, x + step, y),

@@ -2,22 +2,26 @@ import * as v from "valibot";
 import { random } from "../simulate/random";
 import { hiding, MaskSchema, type Part } from "./masks";
 
-const outline = (points: Part["points"]): Part => ({ shape: "outline", points, radius: 0 }),
-  brush = (radius: number, ...points: Part["points"]): Part => ({ shape: "brush", points, radius });
+const outline = (points: Part["points"]): Part => ({ shape: "outline", points, radius: 0 });
+const brush = (radius: number, ...points: Part["points"]): Part => ({
+  shape: "brush",
+  points,
+  radius,
+});
 const square = outline([
-    [0.2, 0.2],
-    [0.8, 0.2],
-    [0.8, 0.8],
-    [0.2, 0.8],
-  ]),
-  crescent = outline([
-    [0, 0],
-    [1, 0],
-    [1, 1],
-    [0.5, 0.2],
-    [0, 1],
-  ]),
-  UNIT = { width: 1, height: 1 };
+  [0.2, 0.2],
+  [0.8, 0.2],
+  [0.8, 0.8],
+  [0.2, 0.8],
+]);
+const crescent = outline([
+  [0, 0],
+  [1, 0],
+  [1, 1],
+  [0.5, 0.2],
+  [0, 1],
+]);
+const UNIT = { width: 1, height: 1 };
 const told = (part: Part, ...places: [number, number][]): boolean[] =>
   places.map(([x, y]) => hiding([part], UNIT)(x, y));
 
@@ -37,14 +41,14 @@ test("inside and outside of a square and of a line that bends inwards", () => {
 });
 
 test("the share of places inside is the outline's area, however it is turned round, and a stroke's is that of its band", () => {
-  const rnd = random(4),
-    area = ({ points: o }: Part): number =>
-      Math.abs(
-        o.reduce((s, [x, y], i) => {
-          const [u, w] = o[(i + 1) % o.length]!;
-          return s + (x * w - u * y) / 2;
-        }, 0),
-      );
+  const rnd = random(4);
+  const area = ({ points: o }: Part): number =>
+    Math.abs(
+      o.reduce((s, [x, y], i) => {
+        const [u, w] = o[(i + 1) % o.length]!;
+        return s + (x * w - u * y) / 2;
+      }, 0),
+    );
   const share = (part: Part): number => {
     const hides = hiding([part], UNIT);
     let n = 0;

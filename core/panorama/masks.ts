@@ -27,8 +27,8 @@ export type Part = Pick<Mask, "shape" | "points" | "radius">;
 function within(outline: Part["points"], x: number, y: number): boolean {
   let inside = false;
   for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
-    const [x0, y0] = outline[i]!,
-      [x1, y1] = outline[j]!;
+    const [x0, y0] = outline[i]!;
+    const [x1, y1] = outline[j]!;
     if (y0 > y !== y1 > y && x < x0 + ((y - y0) / (y1 - y0)) * (x1 - x0)) inside = !inside;
   }
   return inside;
@@ -43,13 +43,13 @@ function beside(
   y: number,
 ): boolean {
   for (let i = Math.min(1, stroke.length - 1); i < stroke.length; i++) {
-    const [x0, y0] = stroke[Math.max(0, i - 1)]!,
-      [x1, y1] = stroke[i]!,
-      ex = x1 - x0,
-      ey = (y1 - y0) * aspect,
-      px = x - x0,
-      py = (y - y0) * aspect,
-      t = Math.min(1, Math.max(0, (px * ex + py * ey) / Math.max(1e-12, ex * ex + ey * ey)));
+    const [x0, y0] = stroke[Math.max(0, i - 1)]!;
+    const [x1, y1] = stroke[i]!;
+    const ex = x1 - x0;
+    const ey = (y1 - y0) * aspect;
+    const px = x - x0;
+    const py = (y - y0) * aspect;
+    const t = Math.min(1, Math.max(0, (px * ex + py * ey) / Math.max(1e-12, ex * ex + ey * ey)));
     if ((px - t * ex) ** 2 + (py - t * ey) ** 2 <= radius * radius) return true;
   }
   return false;
@@ -60,16 +60,16 @@ export function hiding(
   parts: readonly Part[],
   { width, height }: { width: number; height: number },
 ): (x: number, y: number) => boolean {
-  const aspect = height / width,
-    boxes = parts.map(({ points, radius }) => ({
-      x0: Math.min(...points.map((p) => p[0])) - radius,
-      x1: Math.max(...points.map((p) => p[0])) + radius,
-      y0: Math.min(...points.map((p) => p[1])) - radius / aspect,
-      y1: Math.max(...points.map((p) => p[1])) + radius / aspect,
-    }));
+  const aspect = height / width;
+  const boxes = parts.map(({ points, radius }) => ({
+    x0: Math.min(...points.map((p) => p[0])) - radius,
+    x1: Math.max(...points.map((p) => p[0])) + radius,
+    y0: Math.min(...points.map((p) => p[1])) - radius / aspect,
+    y1: Math.max(...points.map((p) => p[1])) + radius / aspect,
+  }));
   return (px, py) => {
-    const x = px / width,
-      y = py / height;
+    const x = px / width;
+    const y = py / height;
     return parts.some(({ shape, points, radius }, i) => {
       const b = boxes[i]!;
       return (

@@ -6,13 +6,13 @@ import { cutScratch, minimumCut } from "./maxFlow";
 const heap = Heap.local(cutScratch(200 * 150));
 
 test.each([1, 2, 3, 4, 5, 6])("no other cut of a small grid is cheaper, seed %i", (seed) => {
-  const rnd = random(seed),
-    w = 4,
-    h = 3,
-    n = w * h,
-    t = Float32Array.from({ length: n }, () => Math.round((rnd() - 0.5) * 20)),
-    r = Float32Array.from({ length: n }, () => Math.round(rnd() * 8)),
-    d = Float32Array.from({ length: n }, () => Math.round(rnd() * 8));
+  const rnd = random(seed);
+  const w = 4;
+  const h = 3;
+  const n = w * h;
+  const t = Float32Array.from({ length: n }, () => Math.round((rnd() - 0.5) * 20));
+  const r = Float32Array.from({ length: n }, () => Math.round(rnd() * 8));
+  const d = Float32Array.from({ length: n }, () => Math.round(rnd() * 8));
   let least = Infinity;
   for (let m = 0; m < 2 ** n; m++)
     least = Math.min(
@@ -30,14 +30,14 @@ test.each([1, 2, 3, 4, 5, 6])("no other cut of a small grid is cheaper, seed %i"
 });
 
 test("a cut runs along the cheap column, however large the grid", () => {
-  const w = 200,
-    h = 150,
-    n = w * h,
-    t = Float32Array.from({ length: n }, (_, i) =>
-      i % w === 0 ? 1e6 : i % w === w - 1 ? -1e6 : 0,
-    ),
-    r = Float32Array.from({ length: n }, (_, i) => (i % w === 120 ? 0.5 : 4)),
-    d = new Float32Array(n).fill(1);
+  const w = 200;
+  const h = 150;
+  const n = w * h;
+  const t = Float32Array.from({ length: n }, (_, i) =>
+    i % w === 0 ? 1e6 : i % w === w - 1 ? -1e6 : 0,
+  );
+  const r = Float32Array.from({ length: n }, (_, i) => (i % w === 120 ? 0.5 : 4));
+  const d = new Float32Array(n).fill(1);
   const side = minimumCut(heap, w, h, t, r, d);
   for (let i = 0; i < n; i++) expect(side[i]).toBe(i % w <= 120 ? 1 : 0);
 });

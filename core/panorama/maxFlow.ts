@@ -18,8 +18,8 @@ export function minimumCut(
   right: Float32Array,
   down: Float32Array,
 ): Uint8Array {
-  const mark = heap.mark(),
-    sides = heap.alloc(w * h);
+  const mark = heap.mark();
+  const sides = heap.alloc(w * h);
   heap.k.minimumCut(
     w,
     h,

@@ -23,8 +23,8 @@ export function withMore(
 ): TiePair[] {
   const most = enoughTies(pairs.length);
   return pairs.map((pair) => {
-    const A = cameras[pair.a],
-      B = cameras[pair.b];
+    const A = cameras[pair.a];
+    const B = cameras[pair.b];
     if (!A || !B) return pair;
     const corners = shared(
       A,
@@ -60,8 +60,8 @@ const placesOf = ({ points, count }: Features, scale: number): [number, number][
   Array.from({ length: count }, (_, i) => [points[i * 2]! * scale, points[i * 2 + 1]! * scale]);
 
 function gridOver({ width, height }: Camera, step: number): [number, number][] {
-  const across = Math.floor(width / step),
-    down = Math.floor(height / step);
+  const across = Math.floor(width / step);
+  const down = Math.floor(height / step);
   return Array.from({ length: across * down }, (_, i) => [
     ((i % across) + 0.5) * step,
     (Math.floor(i / across) + 0.5) * step,
@@ -71,8 +71,8 @@ function gridOver({ width, height }: Camera, step: number): [number, number][] {
 /** Whether a place is in a cell, `side` wide, with nothing in it or round it; and if so, takes it. */
 function apartFrom(points: readonly Tie[], side: number): (x: number, y: number) => boolean {
   const cell = (x: number, y: number, dx = 0, dy = 0): string =>
-      `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`,
-    around = [-1, 0, 1];
+    `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`;
+  const around = [-1, 0, 1];
   const taken = new Set(points.map(([x, y]) => cell(x, y)));
   return (x, y) => {
     if (around.some((dy) => around.some((dx) => taken.has(cell(x, y, dx, dy))))) return false;

@@ -1,17 +1,17 @@
 import { random } from "../simulate/random";
 import { patchFill } from "./patchFill";
 
-const W = 180,
-  H = 90;
+const W = 180;
+const H = 90;
 /** A sky that fades, a ridge, and striped ground, with some grain. */
 function scene(): Float32Array {
-  const rnd = random(5),
-    out = new Float32Array(W * H * 3);
+  const rnd = random(5);
+  const out = new Float32Array(W * H * 3);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++) {
-      const grain = (rnd() - 0.5) * 0.02,
-        ground = y > 50 + 3 * Math.sin(x / 9),
-        stripe = (x + 2 * y) % 12 < 6 ? 0.3 : 0.45;
+      const grain = (rnd() - 0.5) * 0.02;
+      const ground = y > 50 + 3 * Math.sin(x / 9);
+      const stripe = (x + 2 * y) % 12 < 6 ? 0.3 : 0.45;
       const c = ground ? [stripe, stripe * 0.8, 0.1] : [0.4 + y / 200, 0.55 + y / 250, 0.9];
       for (let k = 0; k < 3; k++) out[(y * W + x) * 3 + k] = c[k]! + grain;
     }
@@ -20,23 +20,23 @@ function scene(): Float32Array {
 /** Known but for wedges at the corners, as a bent row of frames leaves them. */
 const wedges = (): Uint8Array =>
   Uint8Array.from({ length: W * H }, (_, i) => {
-    const x = i % W,
-      y = Math.floor(i / W),
-      out = (Math.abs(x - W / 2) / (W / 2)) ** 2 * 12;
+    const x = i % W;
+    const y = Math.floor(i / W);
+    const out = (Math.abs(x - W / 2) / (W / 2)) ** 2 * 12;
     return y >= out && y < H - out && x > 3 ? 1 : 0;
   });
 
 test("corners are filled with sky above and ground below, and the known is left as it was", () => {
-  const truth = scene(),
-    known = wedges(),
-    holed = truth.slice();
+  const truth = scene();
+  const known = wedges();
+  const holed = truth.slice();
   for (let i = 0; i < W * H; i++) if (!known[i]) holed.fill(NaN, i * 3, i * 3 + 3);
   const { colour, dx, dy } = patchFill(W, H, holed, known);
-  let sky = 0,
-    ground = 0,
-    off = 0,
-    ns = 0,
-    ng = 0;
+  let sky = 0;
+  let ground = 0;
+  let off = 0;
+  let ns = 0;
+  let ng = 0;
   for (let i = 0; i < W * H; i++) {
     if (known[i]) {
       for (let c = 0; c < 3; c++) if (colour[i * 3 + c] !== truth[i * 3 + c]) off++;

@@ -59,14 +59,14 @@ function halved({
   colour: Float32Array;
   known: Uint8Array;
 }): { w: number; h: number; colour: Float32Array; known: Uint8Array } {
-  const W = (w + 1) >> 1,
-    H = (h + 1) >> 1,
-    out = new Float32Array(W * H * 3),
-    on = new Uint8Array(W * H);
+  const W = (w + 1) >> 1;
+  const H = (h + 1) >> 1;
+  const out = new Float32Array(W * H * 3);
+  const on = new Uint8Array(W * H);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++) {
-      let n = 0,
-        all = 0;
+      let n = 0;
+      let all = 0;
       const k = (y * W + x) * 3;
       for (let v = 2 * y; v < Math.min(h, 2 * y + 2); v++)
         for (let u = 2 * x; u < Math.min(w, 2 * x + 2); u++) {
@@ -89,13 +89,13 @@ function fillLevel(
   depth: number,
   left: number,
 ): Patchwork {
-  const n = w * h,
-    out = new Float32Array(n * 3),
-    dx = new Int16Array(n),
-    dy = new Int16Array(n),
-    done: Patchwork = { width: w, height: h, colour: out, known, dx, dy };
-  const usable = sourceCells(known, w, h),
-    sources: number[] = [];
+  const n = w * h;
+  const out = new Float32Array(n * 3);
+  const dx = new Int16Array(n);
+  const dy = new Int16Array(n);
+  const done: Patchwork = { width: w, height: h, colour: out, known, dx, dy };
+  const usable = sourceCells(known, w, h);
+  const sources: number[] = [];
   for (let i = 0; i < n; i++) if (usable[i]) sources.push(i);
   for (let i = 0; i < n; i++)
     for (let c = 0; c < 3; c++)
@@ -106,17 +106,17 @@ function fillLevel(
           : 0;
   if (!below) diffuse(out, known, w, h);
   if (!sources.length) return done;
-  const targets: number[] = [],
-    cost = new Float32Array(n),
-    near = dilated(known, w, h);
+  const targets: number[] = [];
+  const cost = new Float32Array(n);
+  const near = dilated(known, w, h);
   for (let i = 0; i < n; i++) if (near[i]) targets.push(i);
   const rnd = random(17 + depth);
   for (const i of targets) {
-    const x = i % w,
-      y = Math.floor(i / w),
-      b = below ? (y >> 1) * below.width + (x >> 1) : 0;
-    let sx = below ? x + 2 * below.dx[b]! : -1,
-      sy = below ? y + 2 * below.dy[b]! : -1;
+    const x = i % w;
+    const y = Math.floor(i / w);
+    const b = below ? (y >> 1) * below.width + (x >> 1) : 0;
+    let sx = below ? x + 2 * below.dx[b]! : -1;
+    let sy = below ? y + 2 * below.dy[b]! : -1;
     if (sx < 0 || sy < 0 || sx >= w || sy >= h || !usable[sy * w + sx]) {
       const s = sources[Math.floor(rnd() * sources.length)]!;
       sx = s % w;
@@ -135,9 +135,9 @@ function fillLevel(
     }
   };
   // the finer, the less is left to find
-  const turns = left === 0 ? 2 : depth === 0 ? 12 : Math.max(2, 6 - depth),
-    sweeps = left === 0 ? 1 : 2,
-    reach = depth === 0 ? Math.max(w, h) : Math.max(8, Math.max(w, h) >> (depth + 1));
+  const turns = left === 0 ? 2 : depth === 0 ? 12 : Math.max(2, 6 - depth);
+  const sweeps = left === 0 ? 1 : 2;
+  const reach = depth === 0 ? Math.max(w, h) : Math.max(8, Math.max(w, h) >> (depth + 1));
   for (let turn = 0; turn < turns; turn++) {
     for (const i of targets) {
       cost[i] = Infinity;
@@ -153,12 +153,12 @@ function fillLevel(
       );
     }
     for (let sweep = 0; sweep < sweeps * 2; sweep++) {
-      const back = sweep & 1,
-        step = back ? 1 : -1;
+      const back = sweep & 1;
+      const step = back ? 1 : -1;
       for (let t = 0; t < targets.length; t++) {
-        const i = targets[back ? targets.length - 1 - t : t]!,
-          x = i % w,
-          y = Math.floor(i / w);
+        const i = targets[back ? targets.length - 1 - t : t]!;
+        const x = i % w;
+        const y = Math.floor(i / w);
         if (x + step >= 0 && x + step < w && near[i + step])
           search(i, x + dx[i + step]!, y + dy[i + step]!);
         if (y + step >= 0 && y + step < h && near[i + step * w])
@@ -215,17 +215,17 @@ function patchCost(
   sy: number,
   most: number,
 ): number {
-  const y0 = Math.max(-R, -y),
-    y1 = Math.min(R, h - 1 - y),
-    x0 = Math.max(-R, -x),
-    x1 = Math.min(R, w - 1 - x),
-    count = (y1 - y0 + 1) * (x1 - x0 + 1),
-    climb = CLIMB * ((2 * (sy - y)) / h) ** 2,
-    limit = (most - climb) * count;
+  const y0 = Math.max(-R, -y);
+  const y1 = Math.min(R, h - 1 - y);
+  const x0 = Math.max(-R, -x);
+  const x1 = Math.min(R, w - 1 - x);
+  const count = (y1 - y0 + 1) * (x1 - x0 + 1);
+  const climb = CLIMB * ((2 * (sy - y)) / h) ** 2;
+  const limit = (most - climb) * count;
   let sum = 0;
   for (let v = y0; v <= y1; v++) {
-    let a = ((y + v) * w + x + x0) * 3,
-      b = ((sy + v) * w + sx + x0) * 3;
+    let a = ((y + v) * w + x + x0) * 3;
+    let b = ((sy + v) * w + sx + x0) * 3;
     for (let k = (x1 - x0 + 1) * 3; k > 0; k--, a++, b++) {
       const d = colour[a]! - colour[b]!;
       sum += d * d;
@@ -241,15 +241,15 @@ function vote(
   targets: readonly number[],
   cost: Float32Array,
 ): void {
-  const sums = new Float32Array(w * h * 4),
-    sorted = Float32Array.from(targets, (i) => cost[i]!).sort(),
-    spread = Math.max(1e-6, sorted[Math.floor(sorted.length * 0.75)]! * 2);
+  const sums = new Float32Array(w * h * 4);
+  const sorted = Float32Array.from(targets, (i) => cost[i]!).sort();
+  const spread = Math.max(1e-6, sorted[Math.floor(sorted.length * 0.75)]! * 2);
   for (const i of targets) {
-    const x = i % w,
-      y = Math.floor(i / w),
-      sx = x + dx[i]!,
-      sy = y + dy[i]!,
-      weight = Math.exp(-cost[i]! / spread) + 1e-4;
+    const x = i % w;
+    const y = Math.floor(i / w);
+    const sx = x + dx[i]!;
+    const sy = y + dy[i]!;
+    const weight = Math.exp(-cost[i]! / spread) + 1e-4;
     for (let v = Math.max(-R, -y); v <= Math.min(R, h - 1 - y); v++)
       for (let u = Math.max(-R, -x); u <= Math.min(R, w - 1 - x); u++) {
         const to = (y + v) * w + x + u;
@@ -273,10 +273,10 @@ function diffuse(colour: Float32Array, known: Uint8Array, w: number, h: number):
     for (let y = 0; y < h; y++)
       for (let x = 0; x < w; x++) {
         if (set[y * w + x]) continue;
-        let n = 0,
-          r = 0,
-          g = 0,
-          b = 0;
+        let n = 0;
+        let r = 0;
+        let g = 0;
+        let b = 0;
         for (const [u, v] of [
           [x - 1, y],
           [x + 1, y],

@@ -6,25 +6,25 @@ import { lookingAt } from "../simulate/sweep";
 import { random } from "../simulate/random";
 import { multiply, apply } from "../raster/matrix3";
 
-const W = 1200,
-  H = 900,
-  yaws = [-40, 0, 40],
-  tilt = lookingAt(0, 1.4, -2.1);
+const W = 1200;
+const H = 900;
+const yaws = [-40, 0, 40];
+const tilt = lookingAt(0, 1.4, -2.1);
 /** Cameras that stand upright, and the same with the whole world tilted. */
 const upright = yaws.map((yaw): Camera => ({
-    rotation: lookingAt(yaw, 4, 0.6),
-    focalPx: 1000,
-    distortion: [-0.02, 0, 0],
-    width: W,
-    height: H,
-  })),
-  tilted = upright.map((c) => ({ ...c, rotation: multiply(tilt, c.rotation) }));
+  rotation: lookingAt(yaw, 4, 0.6),
+  focalPx: 1000,
+  distortion: [-0.02, 0, 0],
+  width: W,
+  height: H,
+}));
+const tilted = upright.map((c) => ({ ...c, rotation: multiply(tilt, c.rotation) }));
 
 /** What a camera sees of lines in the world, each from one direction to another. */
 const edgesOf = (c: Camera, lines: readonly (readonly [Vector, Vector])[]): Segment[] =>
   lines.flatMap(([from, to]) => {
-    const a = seen(c, from),
-      b = seen(c, to);
+    const a = seen(c, from);
+    const b = seen(c, to);
     return a && b && [a, b].every(([x, y]) => x > 0 && y > 0 && x < W && y < H)
       ? [{ x0: a[0], y0: a[1], x1: b[0], y1: b[1] }]
       : [];
@@ -33,15 +33,15 @@ const at = (lon: number, lat: number): Vector => {
   const [l, b] = [lon, lat].map((v) => (v * Math.PI) / 180) as [number, number];
   return [Math.sin(l) * Math.cos(b), Math.sin(b), Math.cos(l) * Math.cos(b)];
 };
-const rnd = random(8),
-  walls = Array.from({ length: 60 }, (): [Vector, Vector] => {
-    const lon = -60 + 120 * rnd(),
-      lat = -14 + 12 * rnd();
-    return [at(lon, lat), at(lon + 0.05 * (rnd() - 0.5), lat + 4 + 6 * rnd())];
-  });
+const rnd = random(8);
+const walls = Array.from({ length: 60 }, (): [Vector, Vector] => {
+  const lon = -60 + 120 * rnd();
+  const lat = -14 + 12 * rnd();
+  return [at(lon, lat), at(lon + 0.05 * (rnd() - 0.5), lat + 4 + 6 * rnd())];
+});
 const anyhow = Array.from({ length: 150 }, (): [Vector, Vector] => {
-  const lon = -60 + 120 * rnd(),
-    lat = -14 + 28 * rnd();
+  const lon = -60 + 120 * rnd();
+  const lat = -14 + 28 * rnd();
   return [at(lon, lat), at(lon + 10 * (rnd() - 0.5), lat + 10 * (rnd() - 0.5))];
 });
 const horizonOf = (cameras: readonly (Camera | undefined)[]): number =>
@@ -87,14 +87,14 @@ test("walls set a tilted world upright, among edges that lie anyhow", () => {
 
 test("frames keep how they lie to each other, and where the middle looks is not turned aside", () => {
   const set = plumb(
-      tilted,
-      upright.map((c) => edgesOf(c, walls)),
-    ).cameras,
-    between = (a: Camera, b: Camera): number[] =>
-      multiply(
-        [0, 3, 6, 1, 4, 7, 2, 5, 8].map((k) => a.rotation[k]!),
-        b.rotation,
-      );
+    tilted,
+    upright.map((c) => edgesOf(c, walls)),
+  ).cameras;
+  const between = (a: Camera, b: Camera): number[] =>
+    multiply(
+      [0, 3, 6, 1, 4, 7, 2, 5, 8].map((k) => a.rotation[k]!),
+      b.rotation,
+    );
   expect(degreesApart(between(set[0]!, set[2]!), between(tilted[0]!, tilted[2]!))).toBeLessThan(
     1e-4,
   );
@@ -123,14 +123,14 @@ const row = (
   yawsOf: readonly number[],
   roll: number,
 ): { true: Camera[]; found: Camera[] } => {
-  const random1 = random(seed),
-    trueOnes = yawsOf.map((yaw): Camera => ({
-      rotation: lookingAt(yaw, 2 * (random1() - 0.5), 2 * roll * (random1() - 0.5)),
-      focalPx: 1000,
-      distortion: [0, 0, 0],
-      width: W,
-      height: H,
-    }));
+  const random1 = random(seed);
+  const trueOnes = yawsOf.map((yaw): Camera => ({
+    rotation: lookingAt(yaw, 2 * (random1() - 0.5), 2 * roll * (random1() - 0.5)),
+    focalPx: 1000,
+    distortion: [0, 0, 0],
+    width: W,
+    height: H,
+  }));
   return { true: trueOnes, found: level(trueOnes).map((c) => c!) };
 };
 const off = (set: ReturnType<typeof row>, cameras: readonly (Camera | undefined)[]): number =>
@@ -151,14 +151,14 @@ const off = (set: ReturnType<typeof row>, cameras: readonly (Camera | undefined)
 test("over water, oblique edges in any number leave the row as its cameras have it; the horizon levels it further and is told", () => {
   const errors: { boats: number; sea: number; camera: number }[] = [];
   for (let seed = 1; seed <= 30; seed++) {
-    const set = row(seed, [-60, -40, -20, 0, 20, 40, 60], 1.2),
-      own = random(100 + seed);
+    const set = row(seed, [-60, -40, -20, 0, 20, 40, 60], 1.2);
+    const own = random(100 + seed);
     // hulls and ropes: edges at any angle, many of them, leaning one way more than the other
     const boats = Array.from({ length: 220 }, (): [Vector, Vector] => {
-      const lon = -80 + 160 * own(),
-        lat = -2 + 14 * own(),
-        angle = 1.57 + (own() - 0.35) * 2.4,
-        far = 2 + 4 * own();
+      const lon = -80 + 160 * own();
+      const lat = -2 + 14 * own();
+      const angle = 1.57 + (own() - 0.35) * 2.4;
+      const far = 2 + 4 * own();
       return [at(lon, lat), at(lon + far * Math.cos(angle), lat + far * Math.sin(angle))];
     });
     const sea = Array.from({ length: 16 }, (_, k): [Vector, Vector] => [
@@ -167,8 +167,8 @@ test("over water, oblique edges in any number leave the row as its cameras have 
     ]);
     const edges = (lines: readonly (readonly [Vector, Vector])[]) =>
       set.true.map((c) => edgesOf(c, lines));
-    const withBoats = plumb(set.found, edges(boats)),
-      withSea = plumb(set.found, edges([...boats, ...sea]));
+    const withBoats = plumb(set.found, edges(boats));
+    const withSea = plumb(set.found, edges([...boats, ...sea]));
     errors.push({
       boats: off(set, withBoats.cameras),
       sea: off(set, withSea.cameras),
@@ -183,12 +183,12 @@ test("over water, oblique edges in any number leave the row as its cameras have 
 });
 
 test("the edges of a frame are told in px of full size", () => {
-  const w = 80,
-    h = 60,
-    rgb = Float32Array.from({ length: w * h * 3 }, (_, i) =>
-      Math.floor(i / 3) % w < 40 ? 0.1 : 0.6,
-    ),
-    [edge, ...others] = straightEdges({ width: w, height: h, rgb, scale: 5 });
+  const w = 80;
+  const h = 60;
+  const rgb = Float32Array.from({ length: w * h * 3 }, (_, i) =>
+    Math.floor(i / 3) % w < 40 ? 0.1 : 0.6,
+  );
+  const [edge, ...others] = straightEdges({ width: w, height: h, rgb, scale: 5 });
   expect(others).toEqual([]);
   for (const x of [edge!.x0, edge!.x1]) expect(x).toBeCloseTo(200, -1);
   expect(Math.abs(edge!.y1 - edge!.y0)).toBeGreaterThan(250);

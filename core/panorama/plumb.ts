@@ -5,32 +5,32 @@ import type { LookImage } from "./lookImage";
 
 const RAD = Math.PI / 180;
 /** Degrees by which the world may be tilted against what `level` made of it, and the steps in which tilts are tried. */
-const WITHIN = 6,
-  STEP = 0.25;
+const WITHIN = 6;
+const STEP = 0.25;
 /** Edges may lie so high above the horizon or below it, degrees: nearer to the poles a level one passes for vertical. */
 const HIGH = 50;
 /** Degrees off the vertical within which an edge may be one, and by which an edge that is vertical is measured wrong. */
-const VERTICAL_WITHIN = 12,
-  EDGE_SIGMA = 0.3;
+const VERTICAL_WITHIN = 12;
+const EDGE_SIGMA = 0.3;
 /** Degrees off the horizon within which long edges are asked whether they are level, and of frames' widths how long they are. */
-const HORIZON_WITHIN = 8,
-  LONG = 0.3;
+const HORIZON_WITHIN = 8;
+const LONG = 0.3;
 /** Degrees by which a level line near the horizon is measured wrong, and more for each degree that it lies off it: a line that recedes runs obliquely there. */
-const LEVEL_SIGMA = 0.15,
-  RECEDING = 0.5;
+const LEVEL_SIGMA = 0.15;
+const RECEDING = 0.5;
 /** Shares of edges taken to be vertical, and of long ones near the horizon to be level, before they are asked. */
-const VERTICAL_SHARE = 0.2,
-  LEVEL_SHARE = 0.4;
+const VERTICAL_SHARE = 0.2;
+const LEVEL_SHARE = 0.4;
 /** Edges are no independent witnesses: one thing has several, and is seen in several frames. */
-const EDGE_WEIGHT = 0.15,
-  LEVEL_WEIGHT = 0.5;
+const EDGE_WEIGHT = 0.15;
+const LEVEL_WEIGHT = 0.5;
 /** Degrees by which a hand rolls a camera from frame to frame at least, and by which somebody holds it askew all along. */
-const ROLL_SIGMA = 0.25,
-  HABIT_SIGMA = 0.5;
+const ROLL_SIGMA = 0.25;
+const HABIT_SIGMA = 0.5;
 
 /** Log likelihood that verticals have to gain before the world is tilted further for them than they might be measured wrong, degrees. */
-const CLEARLY = 4,
-  NEAR = 0.3;
+const CLEARLY = 4;
+const NEAR = 0.3;
 
 /** What tells how the world stands: how the camera was held, edges that are vertical, or a long level line. */
 export type LevelledBy = "camera" | "verticals" | "horizon";
@@ -89,21 +89,21 @@ export function plumb(
     verticals: (a, b) => said(verticals, a, b),
     horizon: (a, b) => said(levels, a, b),
   };
-  const withoutVerticals = (a: number, b: number): number => roll(a, b) + said(levels, a, b),
-    withVerticals = (a: number, b: number): number =>
-      withoutVerticals(a, b) + said(verticals, a, b);
-  const plain = highest(withoutVerticals),
-    upright = highest(withVerticals);
+  const withoutVerticals = (a: number, b: number): number => roll(a, b) + said(levels, a, b);
+  const withVerticals = (a: number, b: number): number =>
+    withoutVerticals(a, b) + said(verticals, a, b);
+  const plain = highest(withoutVerticals);
+  const upright = highest(withVerticals);
   // among many tilts some fits oblique edges by chance: verticals have to be clearly better than no tilt for their sake
   const heard =
     upright.value - withVerticals(plain.a, plain.b) > CLEARLY ||
     Math.hypot(upright.a - plain.a, upright.b - plain.b) < NEAR * RAD;
-  const all = heard ? withVerticals : withoutVerticals,
-    { a, b } = heard ? upright : plain;
+  const all = heard ? withVerticals : withoutVerticals;
+  const { a, b } = heard ? upright : plain;
   if (!heard) parts.verticals = () => 0;
-  const down = unit([a, 1, b]),
-    ahead = unit([0, 0, 1].map((v, i) => v - down[2] * down[i]!)),
-    toWorld = [...cross(down, ahead), ...down, ...ahead];
+  const down = unit([a, 1, b]);
+  const ahead = unit([0, 0, 1].map((v, i) => v - down[2] * down[i]!));
+  const toWorld = [...cross(down, ahead), ...down, ...ahead];
   const by = (Object.keys(parts) as LevelledBy[]).sort(
     (p, q) => curvature(parts[q], a, b) - curvature(parts[p], a, b),
   )[0]!;
@@ -160,19 +160,19 @@ function said(witnesses: readonly Witness[], a: number, b: number): number {
  */
 function rollPrior(placed: readonly Camera[]): (a: number, b: number) => number {
   const axes = placed.map(({ rotation: r }): Vector => {
-    const x: Vector = [r[0]!, r[3]!, r[6]!],
-      y: Vector = [r[1]!, r[4]!, r[7]!];
+    const x: Vector = [r[0]!, r[3]!, r[6]!];
+    const y: Vector = [r[1]!, r[4]!, r[7]!];
     // of a frame on its side the y axis lies in the horizon
     return Math.abs(x[1]) < Math.abs(y[1]) ? x : y;
   });
-  const rolls = axes.map((axis) => offBy(axis, 0, 0)),
-    spread = Math.sqrt(rolls.reduce((s, v) => s + v * v, 0) / Math.max(1, rolls.length - 2));
-  const sigma = Math.max(ROLL_SIGMA, spread),
-    n = axes.length,
-    shared = HABIT_SIGMA ** 2 / (sigma ** 2 + n * HABIT_SIGMA ** 2);
+  const rolls = axes.map((axis) => offBy(axis, 0, 0));
+  const spread = Math.sqrt(rolls.reduce((s, v) => s + v * v, 0) / Math.max(1, rolls.length - 2));
+  const sigma = Math.max(ROLL_SIGMA, spread);
+  const n = axes.length;
+  const shared = HABIT_SIGMA ** 2 / (sigma ** 2 + n * HABIT_SIGMA ** 2);
   return (a, b) => {
-    let sum = 0,
-      square = 0;
+    let sum = 0;
+    let square = 0;
     axes.forEach((axis, i) => {
       const off = offBy(axis, a, b) - rolls[i]!;
       sum += off;
@@ -191,10 +191,10 @@ const seenFrom = (c: Camera, s: Segment): [Vector, Vector] =>
 
 /** The plane of an edge and the camera holds the vertical if the edge is vertical; undefined where it can be none. */
 function verticalWitness(c: Camera, s: Segment): Witness[] | undefined {
-  const [from, to] = seenFrom(c, s),
-    across = cross(from, to),
-    length = Math.hypot(...across),
-    middle = unit(from.map((v, i) => v + to[i]!));
+  const [from, to] = seenFrom(c, s);
+  const across = cross(from, to);
+  const length = Math.hypot(...across);
+  const middle = unit(from.map((v, i) => v + to[i]!));
   if (length < 1e-6 || Math.abs(middle[1]) > Math.sin(HIGH * RAD)) return undefined;
   const n = unit(across);
   return Math.abs(dot(n, [0, 1, 0])) < Math.sin(VERTICAL_WITHIN * RAD)
@@ -213,11 +213,11 @@ function verticalWitness(c: Camera, s: Segment): Witness[] | undefined {
 /** A long edge near the horizon runs square to the vertical if what it belongs to is level; undefined for other edges. */
 function levelWitness(c: Camera, s: Segment): Witness[] | undefined {
   if (Math.hypot(s.x1 - s.x0, s.y1 - s.y0) < LONG * c.width) return undefined;
-  const [from, to] = seenFrom(c, s),
-    along = to.map((v, i) => v - from[i]!) as Vector,
-    middle = unit(from.map((v, i) => v + to[i]!));
-  const height = Math.abs(Math.asin(middle[1])) / RAD,
-    tangent = unit(along);
+  const [from, to] = seenFrom(c, s);
+  const along = to.map((v, i) => v - from[i]!) as Vector;
+  const middle = unit(from.map((v, i) => v + to[i]!));
+  const height = Math.abs(Math.asin(middle[1])) / RAD;
+  const tangent = unit(along);
   if (height > HORIZON_WITHIN || Math.abs(tangent[1]) > Math.sin(HORIZON_WITHIN * RAD))
     return undefined;
   return [

@@ -34,8 +34,8 @@ export function toPlane(
   [X, Y, Z]: readonly number[],
   distance = 1,
 ): [number, number] | undefined {
-  const flat = Math.sqrt(X! * X! + Z! * Z!),
-    lon = Math.atan2(X!, Z!);
+  const flat = Math.sqrt(X! * X! + Z! * Z!);
+  const lon = Math.atan2(X!, Z!);
   switch (p) {
     case "rectilinear":
       return Z! > 0.05 ? [X! / Z!, Y! / Z!] : undefined;
@@ -82,11 +82,11 @@ export function fromPlane(p: Projection, u: number, v: number, distance = 1): Ve
       return [u / (1 + q), v / (1 + q), (1 - q) / (1 + q)];
     }
     case "panini": {
-      const k = (u / (distance + 1)) ** 2,
-        under = (k * distance) ** 2 - (k + 1) * (k * distance ** 2 - 1);
+      const k = (u / (distance + 1)) ** 2;
+      const under = (k * distance) ** 2 - (k + 1) * (k * distance ** 2 - 1);
       if (under < 0) return undefined;
-      const c = (Math.sqrt(under) - k * distance) / (k + 1),
-        s = (distance + 1) / (distance + c);
+      const c = (Math.sqrt(under) - k * distance) / (k + 1);
+      const s = (distance + 1) / (distance + c);
       return unit([u / s, v / s, c]);
     }
   }
@@ -102,14 +102,14 @@ export interface Coverage {
 
 /** Which directions some camera sees, on a grid of longitude and latitude. */
 export function coverageOf(cameras: readonly Camera[], step = 1): Coverage {
-  const width = Math.round(360 / step),
-    height = Math.round(180 / step),
-    out = new Uint8Array(width * height);
+  const width = Math.round(360 / step);
+  const height = Math.round(180 / step);
+  const out = new Uint8Array(width * height);
   for (let j = 0; j < height; j++)
     for (let i = 0; i < width; i++) {
-      const lon = ((i + 0.5) * step - 180) * (Math.PI / 180),
-        lat = ((j + 0.5) * step - 90) * (Math.PI / 180),
-        d = [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)];
+      const lon = ((i + 0.5) * step - 180) * (Math.PI / 180);
+      const lat = ((j + 0.5) * step - 90) * (Math.PI / 180);
+      const d = [Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)];
       if (
         cameras.some((c) => {
           const p = seen(c, d);
@@ -123,9 +123,9 @@ export function coverageOf(cameras: readonly Camera[], step = 1): Coverage {
 
 /** The projection that shows a field of view without bending it more than it must be. */
 export function likelyProjection({ width, height, seen: on, step }: Coverage): Projection {
-  let columns = 0,
-    low = height,
-    high = -1;
+  let columns = 0;
+  let low = height;
+  let high = -1;
   for (let i = 0; i < width; i++) {
     let any = false;
     for (let j = 0; j < height; j++)
@@ -136,8 +136,8 @@ export function likelyProjection({ width, height, seen: on, step }: Coverage): P
       }
     if (any) columns++;
   }
-  const across = columns * step,
-    steepest = Math.max(90 - low * step, (high + 1) * step - 90);
+  const across = columns * step;
+  const steepest = Math.max(90 - low * step, (high + 1) * step - 90);
   return across <= 72 && steepest <= 36
     ? "rectilinear"
     : steepest <= 52
@@ -169,14 +169,14 @@ export function canvasFor(
   cameras: readonly Camera[],
   { projection: asked, distance = 1, extent, width, most, step }: Wanted,
 ): Canvas {
-  const cover = coverageOf(cameras, step),
-    projection = asked === "auto" ? likelyProjection(cover) : asked,
-    plane = (d: Vector): [number, number] | undefined => toPlane(projection, d, distance);
-  let u0 = Infinity,
-    u1 = -Infinity,
-    v0 = Infinity,
-    v1 = -Infinity,
-    columns = 0;
+  const cover = coverageOf(cameras, step);
+  const projection = asked === "auto" ? likelyProjection(cover) : asked;
+  const plane = (d: Vector): [number, number] | undefined => toPlane(projection, d, distance);
+  let u0 = Infinity;
+  let u1 = -Infinity;
+  let v0 = Infinity;
+  let v1 = -Infinity;
+  let columns = 0;
   for (let i = 0; i < cover.width; i++) {
     let any = false;
     for (let j = 0; j < cover.height; j++) {
@@ -190,11 +190,15 @@ export function canvasFor(
         [1, 1],
       ] as const) {
         const lon = Math.min(
-            Math.PI - 1e-9,
-            Math.max(1e-9 - Math.PI, ((i + di) * cover.step - 180) * RADIANS),
-          ),
-          lat = ((j + dj) * cover.step - 90) * RADIANS,
-          p = plane([Math.sin(lon) * Math.cos(lat), Math.sin(lat), Math.cos(lon) * Math.cos(lat)]);
+          Math.PI - 1e-9,
+          Math.max(1e-9 - Math.PI, ((i + di) * cover.step - 180) * RADIANS),
+        );
+        const lat = ((j + dj) * cover.step - 90) * RADIANS;
+        const p = plane([
+          Math.sin(lon) * Math.cos(lat),
+          Math.sin(lat),
+          Math.cos(lon) * Math.cos(lat),
+        ]);
         if (p) {
           u0 = Math.min(u0, p[0]);
           u1 = Math.max(u1, p[0]);
@@ -213,13 +217,13 @@ export function canvasFor(
   const reach = reachOf(projection);
   if (extent) {
     const [left, right, up, down] = extent.map(
-        (degrees) => Math.min(179.999, degrees) * RADIANS,
-      ) as [number, number, number, number],
-      beside = (lon: number): number => plane([Math.sin(lon), 0, Math.cos(lon)])?.[0] ?? reach,
-      above = (lat: number): number =>
-        (lat < Math.PI / 2 - 1e-3 || projection === "equirectangular"
-          ? plane([0, Math.sin(lat), Math.cos(lat)])?.[1]
-          : undefined) ?? reach;
+      (degrees) => Math.min(179.999, degrees) * RADIANS,
+    ) as [number, number, number, number];
+    const beside = (lon: number): number => plane([Math.sin(lon), 0, Math.cos(lon)])?.[0] ?? reach;
+    const above = (lat: number): number =>
+      (lat < Math.PI / 2 - 1e-3 || projection === "equirectangular"
+        ? plane([0, Math.sin(lat), Math.cos(lat)])?.[1]
+        : undefined) ?? reach;
     closed &&= left + right > 2 * Math.PI - 1e-3;
     if (!closed) {
       u0 = -beside(left);
@@ -234,14 +238,14 @@ export function canvasFor(
   v1 = Math.min(v1, reach);
   // px a unit of what lies ahead: of a plane, in its own distance
   const focals = cameras
-      .map((c) =>
-        c.offset
-          ? c.focalPx / (1 - c.offset.by.reduce((s, v, k) => s + v * c.offset!.normal[k]!, 0))
-          : c.focalPx,
-      )
-      .sort((a, b) => a - b),
-    natural = focals[focals.length >> 1]!,
-    limit = Math.sqrt(most / ((u1 - u0) * (v1 - v0)));
+    .map((c) =>
+      c.offset
+        ? c.focalPx / (1 - c.offset.by.reduce((s, v, k) => s + v * c.offset!.normal[k]!, 0))
+        : c.focalPx,
+    )
+    .sort((a, b) => a - b);
+  const natural = focals[focals.length >> 1]!;
+  const limit = Math.sqrt(most / ((u1 - u0) * (v1 - v0)));
   const pxPerRadian = Math.min(width ? width / (u1 - u0) : natural, limit);
   return {
     projection,
@@ -258,17 +262,17 @@ export function canvasFor(
 /** How far a canvas shows to each side of the middle of the view, within what can be asked for: what covers nothing there is as good as half a degree. */
 export function extentOf(c: Canvas): [number, number, number, number] {
   const beside = (u: number): number => {
-      const d = fromPlane(c.projection, u, 0, c.distance);
-      return d ? Math.abs(Math.atan2(d[0], d[2])) / RADIANS : 180;
-    },
-    above = (v: number): number => {
-      const d = fromPlane(c.projection, 0, v, c.distance);
-      return d ? Math.abs(Math.atan2(d[1], Math.hypot(d[0], d[2]))) / RADIANS : 90;
-    };
-  const size = c.bend ?? c,
-    at = [c.centreX, size.width - c.centreX, c.centreY, size.height - c.centreY].map(
-      (px) => px / c.pxPerRadian,
-    ) as [number, number, number, number];
+    const d = fromPlane(c.projection, u, 0, c.distance);
+    return d ? Math.abs(Math.atan2(d[0], d[2])) / RADIANS : 180;
+  };
+  const above = (v: number): number => {
+    const d = fromPlane(c.projection, 0, v, c.distance);
+    return d ? Math.abs(Math.atan2(d[1], Math.hypot(d[0], d[2]))) / RADIANS : 90;
+  };
+  const size = c.bend ?? c;
+  const at = [c.centreX, size.width - c.centreX, c.centreY, size.height - c.centreY].map(
+    (px) => px / c.pxPerRadian,
+  ) as [number, number, number, number];
   const sides: [number, number, number, number] = c.closed
     ? [180, 180, above(at[2]), above(at[3])]
     : [beside(at[0]), beside(at[1]), above(at[2]), above(at[3])];
@@ -289,15 +293,15 @@ export const shrunk = (c: Canvas, shrink: number): Canvas => ({
 });
 /** The direction shown at a pixel of a canvas. */
 export function directionAt(c: Canvas, px: number, py: number): Vector | undefined {
-  let x = px,
-    y = py;
+  let x = px;
+  let y = py;
   if (c.bend) {
     const [u, v] = flatPlace(c.bend.mesh, px / c.width, py / c.height);
     x = u * c.bend.width;
     y = v * c.bend.height;
   }
-  const u = (x - c.centreX) / c.pxPerRadian,
-    v = (y - c.centreY) / c.pxPerRadian;
+  const u = (x - c.centreX) / c.pxPerRadian;
+  const v = (y - c.centreY) / c.pxPerRadian;
   return fromPlane(
     c.projection,
     c.closed ? wrapped(u) : u,
@@ -314,8 +318,8 @@ const atPole = (v: number, beyond: number): number =>
 export function pixelOf(c: Canvas, direction: readonly number[]): [number, number] | undefined {
   const p = toPlane(c.projection, direction, c.distance);
   if (!p) return undefined;
-  const x = p[0] * c.pxPerRadian + c.centreX,
-    y = p[1] * c.pxPerRadian + c.centreY;
+  const x = p[0] * c.pxPerRadian + c.centreX;
+  const y = p[1] * c.pxPerRadian + c.centreY;
   if (!c.bend) return [x, y];
   const [u, v] = bentPlace(c.bend.mesh, x / c.bend.width, y / c.bend.height);
   return [u * c.width, v * c.height];

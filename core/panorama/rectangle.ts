@@ -4,13 +4,13 @@ import { lineSegments, type Segment } from "../features/lineSegments";
 import { insertSeams } from "./seamInsertion";
 
 /** Vertices of the mesh, about; columns of the regular mesh that comes out. */
-const VERTICES = 260,
-  FINE = 72;
+const VERTICES = 260;
+const FINE = 72;
 /** Weights of straight lines and of the borders against the shape of the meshes; directions that are kept parallel together. */
-const LINES = 100,
-  BORDER = 1e6,
-  BINS = 50,
-  ROUNDS = 5;
+const LINES = 100;
+const BORDER = 1e6;
+const BINS = 50;
+const ROUNDS = 5;
 
 /** Share of the rectangle that has to be there. */
 const LEAST = 0.45;
@@ -59,11 +59,11 @@ export function bendToRectangle(
   for (let i = 0; i < w * h; i++) there += full[i]!;
   const shifted = there > LEAST * w * h ? insertSeams(w, h, grey, full, closed) : undefined;
   if (!shifted) return undefined;
-  const columns = Math.max(4, Math.round(Math.sqrt((VERTICES * w) / h))),
-    rows = Math.max(4, Math.round(VERTICES / columns)),
-    size = (columns + 1) * (rows + 1);
-  const from: Mesh = { columns, rows, x: new Float64Array(size), y: new Float64Array(size) },
-    to: Mesh = { columns, rows, x: new Float64Array(size), y: new Float64Array(size) };
+  const columns = Math.max(4, Math.round(Math.sqrt((VERTICES * w) / h)));
+  const rows = Math.max(4, Math.round(VERTICES / columns));
+  const size = (columns + 1) * (rows + 1);
+  const from: Mesh = { columns, rows, x: new Float64Array(size), y: new Float64Array(size) };
+  const to: Mesh = { columns, rows, x: new Float64Array(size), y: new Float64Array(size) };
   for (let j = 0, k = 0; j <= rows; j++)
     for (let i = 0; i <= columns; i++, k++) {
       to.x[k] = (i / columns) * w;
@@ -76,21 +76,21 @@ export function bendToRectangle(
   // both sides of a full turn are one
   if (closed)
     for (let j = 0; j <= rows; j++) {
-      const l = j * (columns + 1),
-        r = l + columns;
+      const l = j * (columns + 1);
+      const r = l + columns;
       from.x[l] = 0;
       from.x[r] = w;
       from.y[l] = from.y[r] = (from.y[l]! + from.y[r]!) / 2;
     }
-  const pieces = lineSegments(w, h, grey, full).flatMap((s) => cut(s, from)),
-    turns = new Float64Array(BINS);
+  const pieces = lineSegments(w, h, grey, full).flatMap((s) => cut(s, from));
+  const turns = new Float64Array(BINS);
   for (let round = 0; round < ROUNDS; round++) {
     if (!settle(from, to, pieces, turns, w, h, closed)) return undefined;
-    const sums = new Float64Array(BINS),
-      counts = new Float64Array(BINS);
+    const sums = new Float64Array(BINS);
+    const counts = new Float64Array(BINS);
     for (const p of pieces) {
-      const [x, y] = directionOf(p, to),
-        turn = Math.atan2(y, x) - p.angle;
+      const [x, y] = directionOf(p, to);
+      const turn = Math.atan2(y, x) - p.angle;
       sums[p.bin]! += Math.atan2(Math.sin(turn), Math.cos(turn));
       counts[p.bin]!++;
     }
@@ -98,8 +98,8 @@ export function bendToRectangle(
   }
   if (folds(to)) return undefined;
   // the rectangle's sides as long as keeps the meshes about their size
-  let sx = 0,
-    sy = 0;
+  let sx = 0;
+  let sy = 0;
   for (let q = 0; q < columns * rows; q++) {
     const extent = (p: Float64Array): number => {
       const v = corners(q, columns).map((k) => p[k]!);
@@ -129,19 +129,19 @@ function within(m: Mesh, quad: number, x: number, y: number): Point | undefined 
     Point,
     Point,
   ];
-  const lo = (i: 0 | 1): number => Math.min(a[i], b[i], c[i], d[i]) - 1e-6,
-    hi = (i: 0 | 1): number => Math.max(a[i], b[i], c[i], d[i]) + 1e-6;
+  const lo = (i: 0 | 1): number => Math.min(a[i], b[i], c[i], d[i]) - 1e-6;
+  const hi = (i: 0 | 1): number => Math.max(a[i], b[i], c[i], d[i]) + 1e-6;
   if (x < lo(0) || x > hi(0) || y < lo(1) || y > hi(1)) return undefined;
-  let u = 0.5,
-    v = 0.5;
+  let u = 0.5;
+  let v = 0.5;
   for (let i = 0; i < 12; i++) {
     const f = (k: 0 | 1): number =>
-        a[k] * (1 - u) * (1 - v) + b[k] * u * (1 - v) + c[k] * (1 - u) * v + d[k] * u * v,
-      du = (k: 0 | 1): number => (b[k] - a[k]) * (1 - v) + (d[k] - c[k]) * v,
-      dv = (k: 0 | 1): number => (c[k] - a[k]) * (1 - u) + (d[k] - b[k]) * u;
-    const ex = x - f(0),
-      ey = y - f(1),
-      det = du(0) * dv(1) - du(1) * dv(0);
+      a[k] * (1 - u) * (1 - v) + b[k] * u * (1 - v) + c[k] * (1 - u) * v + d[k] * u * v;
+    const du = (k: 0 | 1): number => (b[k] - a[k]) * (1 - v) + (d[k] - c[k]) * v;
+    const dv = (k: 0 | 1): number => (c[k] - a[k]) * (1 - u) + (d[k] - b[k]) * u;
+    const ex = x - f(0);
+    const ey = y - f(1);
+    const det = du(0) * dv(1) - du(1) * dv(0);
     if (Math.abs(det) < 1e-12) return undefined;
     u += (ex * dv(1) - ey * dv(0)) / det;
     v += (ey * du(0) - ex * du(1)) / det;
@@ -159,30 +159,30 @@ const bilinear = ([u, v]: Point): [number, number, number, number] => [
 
 /** A segment in pieces that each lie in one mesh. */
 function cut(s: Segment, mesh: Mesh): Piece[] {
-  const length = Math.hypot(s.x1 - s.x0, s.y1 - s.y0),
-    steps = Math.max(2, Math.ceil(length / 3)),
-    out: Piece[] = [],
-    quads = mesh.columns * mesh.rows;
+  const length = Math.hypot(s.x1 - s.x0, s.y1 - s.y0);
+  const steps = Math.max(2, Math.ceil(length / 3));
+  const out: Piece[] = [];
+  const quads = mesh.columns * mesh.rows;
   const find = (t: number): { quad: number; at: Point } | undefined => {
-    const x = s.x0 + (s.x1 - s.x0) * t,
-      y = s.y0 + (s.y1 - s.y0) * t;
+    const x = s.x0 + (s.x1 - s.x0) * t;
+    const y = s.y0 + (s.y1 - s.y0) * t;
     for (let q = 0; q < quads; q++) {
       const at = within(mesh, q, x, y);
       if (at) return { quad: q, at };
     }
     return undefined;
   };
-  const angle = Math.atan2(s.y1 - s.y0, s.x1 - s.x0),
-    folded = ((angle % Math.PI) + Math.PI) % Math.PI,
-    bin = Math.min(BINS - 1, Math.floor((folded / Math.PI) * BINS));
-  let start: ReturnType<typeof find>,
-    from = 0,
-    end: ReturnType<typeof find>,
-    to = 0;
+  const angle = Math.atan2(s.y1 - s.y0, s.x1 - s.x0);
+  const folded = ((angle % Math.PI) + Math.PI) % Math.PI;
+  const bin = Math.min(BINS - 1, Math.floor((folded / Math.PI) * BINS));
+  let start: ReturnType<typeof find>;
+  let from = 0;
+  let end: ReturnType<typeof find>;
+  let to = 0;
   const close = (): void => {
     if (start && end && to - from > 0.5 / steps) {
-      const a = bilinear(start.at),
-        b = bilinear(end.at);
+      const a = bilinear(start.at);
+      const b = bilinear(end.at);
       out.push({
         quad: start.quad,
         weights: b.map((v, i) => v - a[i]!),
@@ -223,11 +223,11 @@ function settle(
   h: number,
   closed: boolean,
 ): boolean {
-  const { columns, rows } = from,
-    size = (columns + 1) * (rows + 1),
-    A = Array.from({ length: size * 2 }, () => new Array<number>(size * 2).fill(0)),
-    b = new Array<number>(size * 2).fill(0),
-    quads = columns * rows;
+  const { columns, rows } = from;
+  const size = (columns + 1) * (rows + 1);
+  const A = Array.from({ length: size * 2 }, () => new Array<number>(size * 2).fill(0));
+  const b = new Array<number>(size * 2).fill(0);
+  const quads = columns * rows;
   /** Where the x and y of vertices stand; both ends of a full turn are as high. */
   const placesOf = (ks: readonly number[]): number[] =>
     ks.flatMap((k) => [2 * k, 2 * (closed && k % (columns + 1) === columns ? k - columns : k) + 1]);
@@ -236,14 +236,14 @@ function settle(
       for (let j = 0; j < at.length; j++) A[at[i]!]![at[j]!]! += weight * row[i]! * row[j]!;
   };
   for (let q = 0; q < quads; q++) {
-    const ks = corners(q, columns),
-      at = placesOf(ks);
+    const ks = corners(q, columns);
+    const at = placesOf(ks);
     // what of the four corners no turn, growth and shift explains: the projection off the similarities of the first mesh
-    const cx = ks.reduce((s, k) => s + from.x[k]!, 0) / 4,
-      cy = ks.reduce((s, k) => s + from.y[k]!, 0) / 4,
-      X = ks.map((k) => from.x[k]! - cx),
-      Y = ks.map((k) => from.y[k]! - cy),
-      norm = Math.sqrt(X.reduce((s, v, i) => s + v * v + Y[i]! * Y[i]!, 0));
+    const cx = ks.reduce((s, k) => s + from.x[k]!, 0) / 4;
+    const cy = ks.reduce((s, k) => s + from.y[k]!, 0) / 4;
+    const X = ks.map((k) => from.x[k]! - cx);
+    const Y = ks.map((k) => from.y[k]! - cy);
+    const norm = Math.sqrt(X.reduce((s, v, i) => s + v * v + Y[i]! * Y[i]!, 0));
     if (norm < 1e-6) return false;
     const basis = [
       X.flatMap((v, i) => [v / norm, Y[i]! / norm]),
@@ -263,10 +263,10 @@ function settle(
   }
   for (const p of pieces) {
     // what of the piece's direction does not lie along where its like are turned to
-    const t = Math.atan2(p.was[1], p.was[0]) + turns[p.bin]!,
-      ks = corners(p.quad, columns),
-      nx = -Math.sin(t),
-      ny = Math.cos(t);
+    const t = Math.atan2(p.was[1], p.was[0]) + turns[p.bin]!;
+    const ks = corners(p.quad, columns);
+    const nx = -Math.sin(t);
+    const ny = Math.cos(t);
     add(
       placesOf(ks),
       ks.flatMap((_, i) => [nx * p.weights[i]!, ny * p.weights[i]!]),
@@ -292,8 +292,8 @@ function settle(
   const found = solveSymmetric(A, b);
   if (!found) return false;
   for (let k = 0; k < size; k++) {
-    const i = k % (columns + 1),
-      j = Math.floor(k / (columns + 1));
+    const i = k % (columns + 1);
+    const j = Math.floor(k / (columns + 1));
     // the borders exactly, which the weight only nearly reached
     to.x[k] = i === 0 ? 0 : i === columns ? w : found[2 * k]!;
     to.y[k] =
@@ -305,9 +305,9 @@ function settle(
 /** Whether some mesh has turned over. */
 function folds(m: Mesh): boolean {
   for (let q = 0; q < m.columns * m.rows; q++) {
-    const [a, b, c, d] = corners(q, m.columns),
-      area = (i: number, j: number, k: number): number =>
-        (m.x[j]! - m.x[i]!) * (m.y[k]! - m.y[i]!) - (m.x[k]! - m.x[i]!) * (m.y[j]! - m.y[i]!);
+    const [a, b, c, d] = corners(q, m.columns);
+    const area = (i: number, j: number, k: number): number =>
+      (m.x[j]! - m.x[i]!) * (m.y[k]! - m.y[i]!) - (m.x[k]! - m.x[i]!) * (m.y[j]! - m.y[i]!);
     if (area(a, b, c) <= 0 || area(b, d, c) <= 0) return true;
   }
   return false;
@@ -315,10 +315,10 @@ function folds(m: Mesh): boolean {
 
 /** The way back on a regular mesh over the rectangle, in shares of the flat picture. */
 function regular(from: Mesh, to: Mesh, w: number, h: number): Bend | undefined {
-  const columns = FINE,
-    rows = Math.max(8, Math.round((FINE * h) / w)),
-    x: number[] = [],
-    y: number[] = [];
+  const columns = FINE;
+  const rows = Math.max(8, Math.round((FINE * h) / w));
+  const x: number[] = [];
+  const y: number[] = [];
   for (let j = 0; j <= rows; j++)
     for (let i = 0; i <= columns; i++) {
       let place: Point | undefined;
@@ -330,8 +330,8 @@ function regular(from: Mesh, to: Mesh, w: number, h: number): Bend | undefined {
           Math.min(h - 1e-6, Math.max(1e-6, (j / rows) * h)),
         );
         if (at) {
-          const s = bilinear(at),
-            ks = corners(q, to.columns);
+          const s = bilinear(at);
+          const ks = corners(q, to.columns);
           place = [
             ks.reduce((t, k, n) => t + s[n]! * from.x[k]!, 0) / w,
             ks.reduce((t, k, n) => t + s[n]! * from.y[k]!, 0) / h,

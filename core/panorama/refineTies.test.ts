@@ -6,10 +6,10 @@ import { seen, shownBy, worldRay, type Camera } from "./camera";
 import type { TiePair } from "./geometry";
 import { refineTies, tiePlane, type LogPlane } from "./refineTies";
 
-const W = 240,
-  H = 180,
-  SCALE = 4,
-  heap = Heap.local(20e6);
+const W = 240;
+const H = 180;
+const SCALE = 4;
+const heap = Heap.local(20e6);
 const camera = (yaw: number, pitch: number, roll: number): Camera => ({
   rotation: lookingAt(yaw, pitch, roll),
   focalPx: 900,
@@ -17,12 +17,12 @@ const camera = (yaw: number, pitch: number, roll: number): Camera => ({
   width: W * SCALE,
   height: H * SCALE,
 });
-const A = camera(-8, 1, 0.5),
-  B = camera(9, -1.5, -1);
+const A = camera(-8, 1, 0.5);
+const B = camera(9, -1.5, -1);
 /** Log luminance of a direction: waves of several lengths, and nothing at all below a line. */
 const world = ([x, y, z]: readonly number[]): number => {
-  const u = 60 * (x! / z!),
-    v = 60 * (y! / z!);
+  const u = 60 * (x! / z!);
+  const v = 60 * (y! / z!);
   return v > 6
     ? 0
     : 0.7 * Math.sin(u * 1.1 + 0.6 * v) +
@@ -32,10 +32,10 @@ const world = ([x, y, z]: readonly number[]): number => {
 
 /** A camera's plane, so many EV brighter, with some noise. */
 function planeOf(c: Camera, ev: number, seed: number, noise = 0.02): LogPlane {
-  const rnd = random(seed),
-    log = heap.alloc(W * H * 8 + 64),
-    vote = log + W * H * 4,
-    L = heap.f32(log, W * H);
+  const rnd = random(seed);
+  const log = heap.alloc(W * H * 8 + 64);
+  const vote = log + W * H * 4;
+  const L = heap.f32(log, W * H);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++)
       L[y * W + x] =
@@ -45,13 +45,13 @@ function planeOf(c: Camera, ev: number, seed: number, noise = 0.02): LogPlane {
 }
 /** Places of A that B sees too, with where; each second place is off by so many px. */
 function ties(off: number, from = 40, to = 400): TiePair["points"] {
-  const rnd = random(7),
-    out: TiePair["points"] = [];
+  const rnd = random(7);
+  const out: TiePair["points"] = [];
   for (let k = 0; k < 400 && out.length < 40; k++) {
-    const x = 60 + rnd() * (W * SCALE - 120),
-      y = from + rnd() * (to - from),
-      p = seen(B, shownBy(A, x, y)),
-      turn = rnd() * 2 * Math.PI;
+    const x = 60 + rnd() * (W * SCALE - 120);
+    const y = from + rnd() * (to - from);
+    const p = seen(B, shownBy(A, x, y));
+    const turn = rnd() * 2 * Math.PI;
     if (p && p[0] > 60 && p[0] < W * SCALE - 60 && p[1] > 60 && p[1] < H * SCALE - 60)
       out.push([x, y, p[0] + off * Math.cos(turn), p[1] + off * Math.sin(turn)]);
   }
@@ -78,10 +78,10 @@ test("ties that are off by some px are moved to where they belong, through a cha
 
 test("where nothing is to be seen no tie stays, nor where something else is", () => {
   expect(refined(ties(2, 560, 700))).toEqual([]);
-  const other = planeOf(B, 0, 3),
-    L = heap.f32(other.log, W * H),
-    rnd = random(9),
-    wave = Array.from({ length: 8 }, () => [rnd() * 0.5, rnd() * 0.5, rnd() * 6] as const);
+  const other = planeOf(B, 0, 3);
+  const L = heap.f32(other.log, W * H);
+  const rnd = random(9);
+  const wave = Array.from({ length: 8 }, () => [rnd() * 0.5, rnd() * 0.5, rnd() * 6] as const);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++)
       L[y * W + x] = wave.reduce((s, [a, b, c]) => s + 0.4 * Math.sin(a * x + b * y + c), 0);
@@ -102,12 +102,12 @@ test("too few ties are none, and a frame without a place keeps none", () => {
 });
 
 test("smoothing keeps a slope, and what has no vote has no say in it", () => {
-  const own = Heap.local(4e6),
-    w = 40,
-    h = 30,
-    log = own.alloc(w * h * 4),
-    vote = own.alloc(w * h * 4),
-    to = own.alloc(w * h * 8 + 64);
+  const own = Heap.local(4e6);
+  const w = 40;
+  const h = 30;
+  const log = own.alloc(w * h * 4);
+  const vote = own.alloc(w * h * 4);
+  const to = own.alloc(w * h * 8 + 64);
   own.f32(log, w * h).forEach((_, i, p) => {
     p[i] = 0.1 * (i % w);
   });

@@ -18,8 +18,8 @@ export interface LogPlane {
  * @param to  room for two planes, the votes at the second
  */
 export function tiePlane(heap: Heap, { log, vote, w, h }: LogPlane, to: number): LogPlane {
-  const n = w * h,
-    mark = heap.mark();
+  const n = w * h;
+  const mark = heap.mark();
   heap.k.smoothVoted(log, vote, w, h, heap.alloc((w + 12) * 8), to);
   heap.f32(to + n * 4, n).set(heap.f32(vote, n));
   heap.release(mark);
@@ -27,8 +27,8 @@ export function tiePlane(heap: Heap, { log, vote, w, h }: LogPlane, to: number):
 }
 
 /** Half the side of the compared patch, px of the reduced frame; steps of the fit. */
-const REACH = 8,
-  ROUNDS = 8;
+const REACH = 8;
+const ROUNDS = 8;
 
 /**
  * Moves the second point of every tie to where its surroundings fit those of the first best, to a small part of a pixel:
@@ -45,14 +45,14 @@ export function refineTies(
   scale: number,
 ): TiePair[] {
   return pairs.flatMap((pair) => {
-    const [ca, cb] = [cameras[pair.a], cameras[pair.b]],
-      refine = tieRefiner(
-        heap,
-        planes[pair.a]!,
-        planes[pair.b]!,
-        ca && cb ? [ca, cb] : undefined,
-        scale,
-      );
+    const [ca, cb] = [cameras[pair.a], cameras[pair.b]];
+    const refine = tieRefiner(
+      heap,
+      planes[pair.a]!,
+      planes[pair.b]!,
+      ca && cb ? [ca, cb] : undefined,
+      scale,
+    );
     if (!ca || !cb) return [];
     const points = pair.points.map(refine).filter((p): p is Tie => p !== undefined);
     return points.length >= 6 ? [{ a: pair.a, b: pair.b, points, errors: [] }] : [];
@@ -77,38 +77,38 @@ export function findTie(
   scale: number,
   point: Tie,
 ): Tie | undefined {
-  const LA = heap.f32(A.log, A.w * A.h),
-    VA = heap.f32(A.vote, A.w * A.h),
-    LB = heap.f32(B.log, B.w * B.h),
-    VB = heap.f32(B.vote, B.w * B.h),
-    laid = layOver(cameras, scale, point[0], point[1], point),
-    [u, v] = [Math.round(point[0] / scale - 0.5), Math.round(point[1] / scale - 0.5)];
+  const LA = heap.f32(A.log, A.w * A.h);
+  const VA = heap.f32(A.vote, A.w * A.h);
+  const LB = heap.f32(B.log, B.w * B.h);
+  const VB = heap.f32(B.vote, B.w * B.h);
+  const laid = layOver(cameras, scale, point[0], point[1], point);
+  const [u, v] = [Math.round(point[0] / scale - 0.5), Math.round(point[1] / scale - 0.5)];
   if (!laid) return undefined;
-  const { J } = laid,
-    cx = point[2] / scale - 0.5,
-    cy = point[3] / scale - 0.5;
+  const { J } = laid;
+  const cx = point[2] / scale - 0.5;
+  const cy = point[3] / scale - 0.5;
   let best: { score: number; dx: number; dy: number } | undefined;
   for (let dy = -SEARCH; dy <= SEARCH; dy++)
     for (let dx = -SEARCH; dx <= SEARCH; dx++) {
-      let n = 0,
-        sa = 0,
-        sb = 0,
-        aa = 0,
-        bb = 0,
-        ab = 0;
+      let n = 0;
+      let sa = 0;
+      let sb = 0;
+      let aa = 0;
+      let bb = 0;
+      let ab = 0;
       for (let j = -REACH; j <= REACH; j += 2)
         for (let i = -REACH; i <= REACH; i += 2) {
-          const x = u + i,
-            y = v + j,
-            X = Math.round(cx + dx + J[0] * i + J[1] * j),
-            Y = Math.round(cy + dy + J[2] * i + J[3] * j);
+          const x = u + i;
+          const y = v + j;
+          const X = Math.round(cx + dx + J[0] * i + J[1] * j);
+          const Y = Math.round(cy + dy + J[2] * i + J[3] * j);
           if (x < 0 || y < 0 || x >= A.w || y >= A.h || X < 0 || Y < 0 || X >= B.w || Y >= B.h)
             continue;
-          const k = y * A.w + x,
-            q = Y * B.w + X;
+          const k = y * A.w + x;
+          const q = Y * B.w + X;
           if (Math.min(VA[k]!, VB[q]!) < 0.05) continue;
-          const a = LA[k]!,
-            b = LB[q]!;
+          const a = LA[k]!;
+          const b = LB[q]!;
           n++;
           sa += a;
           sb += b;
@@ -117,9 +117,9 @@ export function findTie(
           ab += a * b;
         }
       if (n < 30) continue;
-      const va = aa - (sa * sa) / n,
-        vb = bb - (sb * sb) / n,
-        score = va > 1e-4 * n && vb > 1e-4 * n ? (ab - (sa * sb) / n) / Math.sqrt(va * vb) : -1;
+      const va = aa - (sa * sa) / n;
+      const vb = bb - (sb * sb) / n;
+      const score = va > 1e-4 * n && vb > 1e-4 * n ? (ab - (sa * sb) / n) / Math.sqrt(va * vb) : -1;
       if (!best || score > best.score) best = { score, dx, dy };
     }
   if (!best || best.score < 0.7) return undefined;
@@ -151,14 +151,14 @@ function certainty(
   scale: number,
 ): [number, number, number] {
   // from the covariance of a shift in the second frame, with what no fit goes below, to that of one in the first
-  const det = xx * yy - xy * xy,
-    noise = (SAMPLES_A_NOISE * left) / det,
-    least = LEAST_ERROR ** 2,
-    cxx = noise * yy + least,
-    cxy = -noise * xy,
-    cyy = noise * xx + least,
-    all = (cxx * cyy - cxy * cxy) * scale * scale,
-    [ixx, ixy, iyy] = [cyy / all, -cxy / all, cxx / all];
+  const det = xx * yy - xy * xy;
+  const noise = (SAMPLES_A_NOISE * left) / det;
+  const least = LEAST_ERROR ** 2;
+  const cxx = noise * yy + least;
+  const cxy = -noise * xy;
+  const cyy = noise * xx + least;
+  const all = (cxx * cyy - cxy * cxy) * scale * scale;
+  const [ixx, ixy, iyy] = [cyy / all, -cxy / all, cxx / all];
   const rows = [
     ixx * J[0] + ixy * J[2],
     ixx * J[1] + ixy * J[3],
@@ -182,8 +182,8 @@ function layOver(
 ):
   | { u: number; v: number; c: [number, number]; J: readonly [number, number, number, number] }
   | undefined {
-  const u = Math.round(ax / scale - 0.5),
-    v = Math.round(ay / scale - 0.5);
+  const u = Math.round(ax / scale - 0.5);
+  const v = Math.round(ay / scale - 0.5);
   if (!cameras)
     return {
       u,
@@ -191,14 +191,14 @@ function layOver(
       c: [bx / scale - 0.5 - (ax / scale - 0.5 - u), by / scale - 0.5 - (ay / scale - 0.5 - v)],
       J: [1, 0, 0, 1],
     };
-  const [ca, cb] = cameras,
-    over = (x: number, y: number): [number, number] | undefined => {
-      const p = seen(cb, shownBy(ca, (x + 0.5) * scale, (y + 0.5) * scale));
-      return p && [p[0] / scale - 0.5, p[1] / scale - 0.5];
-    };
-  const c = over(u, v),
-    ex = over(u + REACH, v),
-    ey = over(u, v + REACH);
+  const [ca, cb] = cameras;
+  const over = (x: number, y: number): [number, number] | undefined => {
+    const p = seen(cb, shownBy(ca, (x + 0.5) * scale, (y + 0.5) * scale));
+    return p && [p[0] / scale - 0.5, p[1] / scale - 0.5];
+  };
+  const c = over(u, v);
+  const ex = over(u + REACH, v);
+  const ey = over(u, v + REACH);
   return c && ex && ey
     ? {
         u,
@@ -221,55 +221,55 @@ function tieRefiner(
   cameras: readonly [Camera, Camera] | undefined,
   scale: number,
 ): (point: Tie) => Tie | undefined {
-  const LA = heap.f32(A.log, A.w * A.h),
-    VA = heap.f32(A.vote, A.w * A.h),
-    LB = heap.f32(B.log, B.w * B.h),
-    VB = heap.f32(B.vote, B.w * B.h);
+  const LA = heap.f32(A.log, A.w * A.h);
+  const VA = heap.f32(A.vote, A.w * A.h);
+  const LB = heap.f32(B.log, B.w * B.h);
+  const VB = heap.f32(B.vote, B.w * B.h);
   return (point) => {
-    const [ax, ay, bx, by] = point,
-      laid = layOver(cameras, scale, ax, ay, point);
+    const [ax, ay, bx, by] = point;
+    const laid = layOver(cameras, scale, ax, ay, point);
     if (!laid) return undefined;
     const { u, v, c, J } = laid;
     if (u < REACH + 1 || v < REACH + 1 || u >= A.w - REACH - 1 || v >= A.h - REACH - 1)
       return undefined;
     // the matched place is nearer than what the cameras say, as long as they are rough
     let dx =
-        bx / scale - 0.5 - (c[0] + J[0] * (ax / scale - 0.5 - u) + J[1] * (ay / scale - 0.5 - v)),
-      dy =
-        by / scale - 0.5 - (c[1] + J[2] * (ax / scale - 0.5 - u) + J[3] * (ay / scale - 0.5 - v));
+      bx / scale - 0.5 - (c[0] + J[0] * (ax / scale - 0.5 - u) + J[1] * (ay / scale - 0.5 - v));
+    let dy =
+      by / scale - 0.5 - (c[1] + J[2] * (ax / scale - 0.5 - u) + J[3] * (ay / scale - 0.5 - v));
     const [sx, sy] = [dx, dy];
     for (let round = 0; round < ROUNDS; round++) {
-      let xx = 0,
-        xy = 0,
-        yy = 0,
-        x1 = 0,
-        y1 = 0,
-        n = 0,
-        xe = 0,
-        ye = 0,
-        e1 = 0,
-        ee = 0,
-        aa = 0,
-        a1 = 0;
+      let xx = 0;
+      let xy = 0;
+      let yy = 0;
+      let x1 = 0;
+      let y1 = 0;
+      let n = 0;
+      let xe = 0;
+      let ye = 0;
+      let e1 = 0;
+      let ee = 0;
+      let aa = 0;
+      let a1 = 0;
       for (let j = -REACH; j <= REACH; j++)
         for (let i = -REACH; i <= REACH; i++) {
-          const k = (v + j) * A.w + u + i,
-            px = c[0] + J[0] * i + J[1] * j + dx,
-            py = c[1] + J[2] * i + J[3] * j + dy,
-            X = Math.floor(px),
-            Y = Math.floor(py);
+          const k = (v + j) * A.w + u + i;
+          const px = c[0] + J[0] * i + J[1] * j + dx;
+          const py = c[1] + J[2] * i + J[3] * j + dy;
+          const X = Math.floor(px);
+          const Y = Math.floor(py);
           if (X < 1 || Y < 1 || X >= B.w - 2 || Y >= B.h - 2) continue;
-          const q = Y * B.w + X,
-            fx = px - X,
-            fy = py - Y,
-            w = Math.min(VA[k]!, VB[q]!);
+          const q = Y * B.w + X;
+          const fx = px - X;
+          const fy = py - Y;
+          const w = Math.min(VA[k]!, VB[q]!);
           if (w < 0.05) continue;
-          const top = LB[q]! * (1 - fx) + LB[q + 1]! * fx,
-            low = LB[q + B.w]! * (1 - fx) + LB[q + B.w + 1]! * fx,
-            value = top * (1 - fy) + low * fy;
-          const gx = (LB[q + 1]! - LB[q]!) * (1 - fy) + (LB[q + B.w + 1]! - LB[q + B.w]!) * fy,
-            gy = low - top,
-            e = value - LA[k]!;
+          const top = LB[q]! * (1 - fx) + LB[q + 1]! * fx;
+          const low = LB[q + B.w]! * (1 - fx) + LB[q + B.w + 1]! * fx;
+          const value = top * (1 - fy) + low * fy;
+          const gx = (LB[q + 1]! - LB[q]!) * (1 - fy) + (LB[q + B.w + 1]! - LB[q + B.w]!) * fy;
+          const gy = low - top;
+          const e = value - LA[k]!;
           xx += w * gx * gx;
           xy += w * gx * gy;
           yy += w * gy * gy;
@@ -285,21 +285,21 @@ function tieRefiner(
         }
       if (n < 40) return undefined;
       // brightness is taken out by centring
-      const XX = xx - (x1 * x1) / n,
-        XY = xy - (x1 * y1) / n,
-        YY = yy - (y1 * y1) / n,
-        XE = xe - (x1 * e1) / n,
-        YE = ye - (y1 * e1) / n,
-        det = XX * YY - XY * XY;
+      const XX = xx - (x1 * x1) / n;
+      const XY = xy - (x1 * y1) / n;
+      const YY = yy - (y1 * y1) / n;
+      const XE = xe - (x1 * e1) / n;
+      const YE = ye - (y1 * e1) / n;
+      const det = XX * YY - XY * XY;
       if (!(det > 0.02 * (XX + YY) ** 2) || XX + YY < 0.02) return undefined;
-      const mx = -(YY * XE - XY * YE) / det,
-        my = -(XX * YE - XY * XE) / det;
+      const mx = -(YY * XE - XY * YE) / det;
+      const my = -(XX * YE - XY * XE) / det;
       dx += Math.max(-1.5, Math.min(1.5, mx));
       dy += Math.max(-1.5, Math.min(1.5, my));
       if (Math.hypot(dx - sx, dy - sy) > 4) return undefined;
       if (Math.hypot(mx, my) < 0.01 || round === ROUNDS - 1) {
-        const left = ee / n - (e1 / n) ** 2,
-          contrast = aa / n - (a1 / n) ** 2;
+        const left = ee / n - (e1 / n) ** 2;
+        const contrast = aa / n - (a1 / n) ** 2;
         // what the patch holds must be explained by far most
         if (Math.hypot(mx, my) > 0.1 || left > 0.2 * contrast + 4e-4) return undefined;
         return [

@@ -25,25 +25,25 @@ const OTHER: Camera = {
   distortion: [0.02, -0.004, 0],
   centre: [610, 391],
 };
-const PLANE = { normal: unit([0.1, -0.05, 1]), reach: 0.05 },
-  FLAT: [Camera, Camera] = [
-    { ...CAMERA, offset: { ...PLANE, by: [0.1, 0.02, -0.05] } },
-    { ...OTHER, offset: { ...PLANE, by: [-0.2, 0.03, 0.04] } },
-  ];
+const PLANE = { normal: unit([0.1, -0.05, 1]), reach: 0.05 };
+const FLAT: [Camera, Camera] = [
+  { ...CAMERA, offset: { ...PLANE, by: [0.1, 0.02, -0.05] } },
+  { ...OTHER, offset: { ...PLANE, by: [-0.2, 0.03, 0.04] } },
+];
 
 /** A camera with one of its parameters a little changed: its turn, its place before the plane where it has one, then those of its lens. */
 function changed(c: Camera, k: number, by: number): Camera {
-  const own = c.offset ? 6 : 3,
-    only = (i: number): Vector => [0, 1, 2].map((j) => (i === j ? by : 0)) as Vector;
+  const own = c.offset ? 6 : 3;
+  const only = (i: number): Vector => [0, 1, 2].map((j) => (i === j ? by : 0)) as Vector;
   if (k < 3) return { ...c, rotation: multiply(turn(only(k)), c.rotation) };
   if (k < own)
     return {
       ...c,
       offset: { ...c.offset!, by: c.offset!.by.map((v, i) => v + only(k - 3)[i]!) as Vector },
     };
-  const of = k - own,
-    [x, y] = centreOf(c),
-    far = by * Math.max(c.width, c.height);
+  const of = k - own;
+  const [x, y] = centreOf(c);
+  const far = by * Math.max(c.width, c.height);
   if (of === 0) return { ...c, focalPx: c.focalPx * Math.exp(by) };
   return of < 3
     ? {
@@ -76,9 +76,9 @@ const PAIRS: [string, Camera, Camera, boolean][] = [
 test.each(PAIRS)(
   "%s: what each parameter moves a point by is what a small change of it does",
   (_, a, b, oneLens) => {
-    const r = reprojection(a, b, 5, oneLens),
-      own = a.offset ? 6 : 3,
-      little = 1e-6;
+    const r = reprojection(a, b, 5, oneLens);
+    const own = a.offset ? 6 : 3;
+    const little = 1e-6;
     for (const [x, y] of [
       [300, 200],
       [640, 420],
@@ -90,10 +90,10 @@ test.each(PAIRS)(
       expect([...r.error]).toEqual([expect.closeTo(2, 6), expect.closeTo(-3, 6)]);
       const known = { across: Array.from(r.across), down: Array.from(r.down) };
       known.across.forEach((across, k) => {
-        const lens = k - 2 * own,
-          inA = k < own || (lens >= 0 && (oneLens || lens < 5)),
-          inB = (k >= own && k < 2 * own) || (lens >= 0 && (oneLens || lens >= 5)),
-          at = lens >= 0 ? own + (lens % 5) : k % own;
+        const lens = k - 2 * own;
+        const inA = k < own || (lens >= 0 && (oneLens || lens < 5));
+        const inB = (k >= own && k < 2 * own) || (lens >= 0 && (oneLens || lens >= 5));
+        const at = lens >= 0 ? own + (lens % 5) : k % own;
         const [p, q] = [-little, little].map((by) =>
           seen(inA ? changed(a, at, by) : a, shownBy(inB ? changed(b, at, by) : b, x, y))!,
         ) as [[number, number], [number, number]];
@@ -107,7 +107,7 @@ test.each(PAIRS)(
 test("what a camera cannot see has no error and says so", () => {
   const behind: Camera = { ...CAMERA, rotation: turn([0, Math.PI, 0]) };
   expect(reprojection(CAMERA, behind, 3, true).at([600, 400, 600, 400])).toBe(false);
-  const [a, b] = FLAT,
-    along: Camera = { ...b, rotation: turn([0, Math.PI / 2, 0]) };
+  const [a, b] = FLAT;
+  const along: Camera = { ...b, rotation: turn([0, Math.PI / 2, 0]) };
   expect(reprojection(a, along, 3, false).at([600, 400, 1100, 400])).toBe(false);
 });

@@ -21,13 +21,20 @@ function drawAt(
   lens: Float64Array,
 ): boolean {
   const {
-      focalPx: f,
-      distortion: [k1, k2, k3],
-      lens: kind = "rectilinear",
-    } = c,
-    [cx, cy] = centreOf(c),
-    long = Math.max(c.width, c.height);
-  let u: number, v: number, ux: number, uy: number, uz: number, vx: number, vy: number, vz: number;
+    focalPx: f,
+    distortion: [k1, k2, k3],
+    lens: kind = "rectilinear",
+  } = c;
+  const [cx, cy] = centreOf(c);
+  const long = Math.max(c.width, c.height);
+  let u: number;
+  let v: number;
+  let ux: number;
+  let uy: number;
+  let uz: number;
+  let vx: number;
+  let vy: number;
+  let vz: number;
   if (kind === "rectilinear") {
     if (z <= 1e-6) return false;
     u = x / z;
@@ -37,17 +44,17 @@ function drawAt(
     uz = -u / z;
     vz = -v / z;
   } else {
-    const off = Math.max(1e-9, Math.hypot(x, y)),
-      t = Math.atan2(off, z),
-      drawn = DRAWN[kind];
+    const off = Math.max(1e-9, Math.hypot(x, y));
+    const t = Math.atan2(off, z);
+    const drawn = DRAWN[kind];
     if (t > drawn.most) return false;
     // u = x g, v = y g
-    const square = off * off + z * z,
-      r = drawn.radius(t),
-      by = drawn.outwards(t),
-      g = r / off,
-      across = ((by * z) / square - g) / (off * off),
-      along = -by / square;
+    const square = off * off + z * z;
+    const r = drawn.radius(t);
+    const by = drawn.outwards(t);
+    const g = r / off;
+    const across = ((by * z) / square - g) / (off * off);
+    const along = -by / square;
     u = x * g;
     v = y * g;
     ux = g + x * x * across;
@@ -56,15 +63,15 @@ function drawAt(
     uz = x * along;
     vz = y * along;
   }
-  const q = u * u + v * v,
-    p = 1 + q * (k1 + q * (k2 + q * k3)),
-    by = 2 * (k1 + q * (2 * k2 + q * 3 * k3));
+  const q = u * u + v * v;
+  const p = 1 + q * (k1 + q * (k2 + q * k3));
+  const by = 2 * (k1 + q * (2 * k2 + q * 3 * k3));
   if (p + q * by <= 0) return false;
   px[0] = cx + f * u * p;
   px[1] = cy + f * v * p;
-  const uu = f * (p + u * u * by),
-    uv = f * u * v * by,
-    vv = f * (p + v * v * by);
+  const uu = f * (p + u * u * by);
+  const uv = f * u * v * by;
+  const vv = f * (p + v * v * by);
   slopes[0] = uu * ux + uv * vx;
   slopes[1] = uu * uy + uv * vy;
   slopes[2] = uu * uz + uv * vz;
@@ -84,35 +91,35 @@ function drawAt(
 /** The direction in a camera's own frame that a pixel looks along, to `ray`; how it moves with its lens's parameters, three numbers each, to `moves`. */
 function lookAlong(c: Camera, x: number, y: number, ray: Float64Array, moves: Float64Array): void {
   const {
-      focalPx: f,
-      distortion: [k1, k2, k3],
-      lens: kind = "rectilinear",
-    } = c,
-    [cx, cy] = centreOf(c),
-    a = (x - cx) / f,
-    b = (y - cy) / f,
-    d = Math.max(1e-9, Math.hypot(a, b)),
-    r = undistorted(d, c.distortion),
-    q = r * r,
-    slope = Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
-  const straight = kind === "rectilinear",
-    t = straight ? 0 : DRAWN[kind].angle(r),
-    outwards = straight ? 1 : DRAWN[kind].outwards(t),
-    sin = Math.sin(t),
-    cos = Math.cos(t),
-    h = straight ? r / d : sin / d,
-    shift = -Math.max(c.width, c.height) / f;
+    focalPx: f,
+    distortion: [k1, k2, k3],
+    lens: kind = "rectilinear",
+  } = c;
+  const [cx, cy] = centreOf(c);
+  const a = (x - cx) / f;
+  const b = (y - cy) / f;
+  const d = Math.max(1e-9, Math.hypot(a, b));
+  const r = undistorted(d, c.distortion);
+  const q = r * r;
+  const slope = Math.max(0.2, 1 + q * (3 * k1 + q * (5 * k2 + q * 7 * k3)));
+  const straight = kind === "rectilinear";
+  const t = straight ? 0 : DRAWN[kind].angle(r);
+  const outwards = straight ? 1 : DRAWN[kind].outwards(t);
+  const sin = Math.sin(t);
+  const cos = Math.cos(t);
+  const h = straight ? r / d : sin / d;
+  const shift = -Math.max(c.width, c.height) / f;
   ray[0] = a * h;
   ray[1] = b * h;
   ray[2] = straight ? 1 : cos;
   for (let k = 0; k < OF_LENS; k++) {
-    const da = k === 0 ? -a : k === 3 ? shift : 0,
-      db = k === 0 ? -b : k === 4 ? shift : 0,
-      dd = (a * da + b * db) / d,
-      dr = (dd - (k === 1 ? r * q : k === 2 ? r * q * q : 0)) / slope;
-    const dt = dr / outwards,
-      dh = ((straight ? dr : cos * dt) - h * dd) / d,
-      o = k * 3;
+    const da = k === 0 ? -a : k === 3 ? shift : 0;
+    const db = k === 0 ? -b : k === 4 ? shift : 0;
+    const dd = (a * da + b * db) / d;
+    const dr = (dd - (k === 1 ? r * q : k === 2 ? r * q * q : 0)) / slope;
+    const dt = dr / outwards;
+    const dh = ((straight ? dr : cos * dt) - h * dd) / d;
+    const o = k * 3;
     moves[o] = da * h + a * dh;
     moves[o + 1] = db * h + b * dh;
     moves[o + 2] = straight ? 0 : -sin * dt;
@@ -122,8 +129,8 @@ function lookAlong(c: Camera, x: number, y: number, ray: Float64Array, moves: Fl
 /** The way of a direction that a camera beside the others sees to the one that they see, as a matrix; or its inverse. */
 function beside({ offset }: Camera, back: boolean): readonly number[] {
   if (!offset) return IDENTITY;
-  const { by, normal } = offset,
-    k = back ? -1 : 1 / (1 - dot(normal, by));
+  const { by, normal } = offset;
+  const k = back ? -1 : 1 / (1 - dot(normal, by));
   return IDENTITY.map((v, i) => v + k * by[Math.floor(i / 3)]! * normal[i % 3]!);
 }
 
@@ -143,30 +150,30 @@ export interface Reprojection {
  * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999 (a turn is added from the left, R' = exp(w) R)
  */
 export function reprojection(a: Camera, b: Camera, ofLens: number, oneLens: boolean): Reprojection {
-  const own = a.offset && b.offset ? 6 : 3,
-    lensA = 2 * own,
-    lensB = oneLens ? lensA : lensA + ofLens,
-    count = lensB + ofLens,
-    across = new Float64Array(count),
-    down = new Float64Array(count),
-    error = new Float64Array(2);
+  const own = a.offset && b.offset ? 6 : 3;
+  const lensA = 2 * own;
+  const lensB = oneLens ? lensA : lensA + ofLens;
+  const count = lensB + ofLens;
+  const across = new Float64Array(count);
+  const down = new Float64Array(count);
+  const error = new Float64Array(2);
   // typed arrays throughout: what runs for every point must not meet arrays of several kinds
-  const inA = Float64Array.from(transpose(a.rotation)),
-    fromWorld = Float64Array.from(multiply(transpose(a.rotation), beside(a, true))),
-    fromB = Float64Array.from(multiply(Array.from(fromWorld), beside(b, false))),
-    whole = Float64Array.from(multiply(Array.from(fromB), b.rotation)),
-    r = Float64Array.from(b.rotation);
-  const outOfB = beside(b, false),
-    px = new Float64Array(2),
-    slopes = new Float64Array(6),
-    lens = new Float64Array(2 * OF_LENS),
-    ray = new Float64Array(3),
-    moves = new Float64Array(3 * OF_LENS);
+  const inA = Float64Array.from(transpose(a.rotation));
+  const fromWorld = Float64Array.from(multiply(transpose(a.rotation), beside(a, true)));
+  const fromB = Float64Array.from(multiply(Array.from(fromWorld), beside(b, false)));
+  const whole = Float64Array.from(multiply(Array.from(fromB), b.rotation));
+  const r = Float64Array.from(b.rotation);
+  const outOfB = beside(b, false);
+  const px = new Float64Array(2);
+  const slopes = new Float64Array(6);
+  const lens = new Float64Array(2 * OF_LENS);
+  const ray = new Float64Array(3);
+  const moves = new Float64Array(3 * OF_LENS);
   /** what a small way of the direction in a's own frame adds to a parameter */
   const add = (k: number, m: Float64Array, x: number, y: number, z: number): void => {
-    const p = m[0]! * x + m[1]! * y + m[2]! * z,
-      q = m[3]! * x + m[4]! * y + m[5]! * z,
-      s = m[6]! * x + m[7]! * y + m[8]! * z;
+    const p = m[0]! * x + m[1]! * y + m[2]! * z;
+    const q = m[3]! * x + m[4]! * y + m[5]! * z;
+    const s = m[6]! * x + m[7]! * y + m[8]! * z;
     across[k]! += slopes[0]! * p + slopes[1]! * q + slopes[2]! * s;
     down[k]! += slopes[3]! * p + slopes[4]! * q + slopes[5]! * s;
   };
@@ -182,13 +189,13 @@ export function reprojection(a: Camera, b: Camera, ofLens: number, oneLens: bool
     down,
     at(m) {
       lookAlong(b, m[2], m[3], ray, moves);
-      const x = r[0]! * ray[0]! + r[1]! * ray[1]! + r[2]! * ray[2]!,
-        y = r[3]! * ray[0]! + r[4]! * ray[1]! + r[5]! * ray[2]!,
-        z = r[6]! * ray[0]! + r[7]! * ray[1]! + r[8]! * ray[2]!;
-      let X = x,
-        Y = y,
-        Z = z,
-        towards = 1;
+      const x = r[0]! * ray[0]! + r[1]! * ray[1]! + r[2]! * ray[2]!;
+      const y = r[3]! * ray[0]! + r[4]! * ray[1]! + r[5]! * ray[2]!;
+      const z = r[6]! * ray[0]! + r[7]! * ray[1]! + r[8]! * ray[2]!;
+      let X = x;
+      let Y = y;
+      let Z = z;
+      let towards = 1;
       if (b.offset) [X, Y, Z] = apply(outOfB, [x, y, z]);
       if (a.offset) {
         const { by, normal, reach } = a.offset;
@@ -219,11 +226,11 @@ export function reprojection(a: Camera, b: Camera, ofLens: number, oneLens: bool
       addTurns(own, fromB, x, y, z);
       if (own > 3)
         for (let k = 0; k < 3; k++) {
-          const e = [0, 1, 2].map((i) => (i === k ? 1 : 0)),
-            { by, normal } = b.offset!,
-            less = 1 - dot(normal, by),
-            t = dot(normal, [x, y, z]) / less,
-            along = e.map((v, i) => t * (v + (by[i]! * normal[k]!) / less));
+          const e = [0, 1, 2].map((i) => (i === k ? 1 : 0));
+          const { by, normal } = b.offset!;
+          const less = 1 - dot(normal, by);
+          const t = dot(normal, [x, y, z]) / less;
+          const along = e.map((v, i) => t * (v + (by[i]! * normal[k]!) / less));
           add(3 + k, inA, -towards * e[0]!, -towards * e[1]!, -towards * e[2]!);
           add(own + 3 + k, fromWorld, along[0]!, along[1]!, along[2]!);
         }

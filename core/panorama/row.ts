@@ -6,8 +6,8 @@ const LEVEL = 10;
 /** Places of the frames that look about as high as frame i, itself among them; frames without a place are in no row. */
 export function rowOf(cameras: readonly (Camera | undefined)[], i: number): number[] {
   const high = (c: Camera): number =>
-      (Math.asin(Math.max(-1, Math.min(1, c.rotation[5]!))) * 180) / Math.PI,
-    own = cameras[i];
+    (Math.asin(Math.max(-1, Math.min(1, c.rotation[5]!))) * 180) / Math.PI;
+  const own = cameras[i];
   return own
     ? cameras.flatMap((c, k) => (c && Math.abs(high(c) - high(own)) < LEVEL ? [k] : []))
     : [];

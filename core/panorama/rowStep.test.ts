@@ -29,11 +29,11 @@ const held = (...places: number[]): VerifiedPair[] =>
   places.map((a) => pair(a, a + 1, row[a]!, row[a + 1]!));
 
 test("neighbours of which few matches agree are believed where they turn as the row does", () => {
-  const asked: number[] = [],
-    found = alongRow(held(0, 1, 3), 6, (a, b) => {
-      asked.push(a);
-      return pair(a, b, row[a]!, row[b]!);
-    });
+  const asked: number[] = [];
+  const found = alongRow(held(0, 1, 3), 6, (a, b) => {
+    asked.push(a);
+    return pair(a, b, row[a]!, row[b]!);
+  });
   expect(asked).toEqual([2, 4]);
   expect(found.map((p) => [p.a, p.b])).toEqual([
     [2, 3],

@@ -1,9 +1,9 @@
 import type { VerifiedPair } from "./verifyPair";
 
 /** Turns from frame to frame that are known, at least, and how far one may be from the usual: degrees, and a share of it. */
-const KNOWN = 3,
-  DEGREES = 4,
-  SHARE = 0.3;
+const KNOWN = 3;
+const DEGREES = 4;
+const SHARE = 0.3;
 
 /**
  * Completes a row by pairs of frames that follow each other of which few matches agree, as in clouds or on plain walls: they
@@ -20,17 +20,17 @@ export function alongRow(
   weakly: (a: number, b: number) => VerifiedPair | undefined,
 ): VerifiedPair[] {
   const step = (a: number): VerifiedPair | undefined =>
-      pairs.find((p) => p.a === a && p.b === a + 1),
-    turns = Array.from({ length: count - 1 }, (_, a) => step(a))
-      .filter((p) => p !== undefined)
-      .map((p) => axisOf(p.leads));
+    pairs.find((p) => p.a === a && p.b === a + 1);
+  const turns = Array.from({ length: count - 1 }, (_, a) => step(a))
+    .filter((p) => p !== undefined)
+    .map((p) => axisOf(p.leads));
   if (turns.length < KNOWN) return [];
   const usual = [0, 1, 2].map(
-      (k) => turns.map((t) => t[k]!).sort((a, b) => a - b)[turns.length >> 1]!,
-    ),
-    within = Math.max((DEGREES * Math.PI) / 180, SHARE * Math.hypot(...usual)),
-    near = (t: readonly number[]): boolean =>
-      Math.hypot(...t.map((v, k) => v - usual[k]!)) < within;
+    (k) => turns.map((t) => t[k]!).sort((a, b) => a - b)[turns.length >> 1]!,
+  );
+  const within = Math.max((DEGREES * Math.PI) / 180, SHARE * Math.hypot(...usual));
+  const near = (t: readonly number[]): boolean =>
+    Math.hypot(...t.map((v, k) => v - usual[k]!)) < within;
   // a row that turns by no usual amount tells nothing
   if (turns.filter(near).length * 3 < turns.length * 2) return [];
   return Array.from({ length: count - 1 }, (_, a) =>
@@ -41,17 +41,17 @@ export function alongRow(
 /** A turn's axis by its angle in radians (the logarithm of the rotation). */
 function axisOf(m: readonly number[]): [number, number, number] {
   const half = [0, 1, 2]
-      .map(
-        (k) =>
-          [
-            [7, 5],
-            [2, 6],
-            [3, 1],
-          ][k]!,
-      )
-      .map(([i, j]) => (m[i!]! - m[j!]!) / 2) as [number, number, number],
-    sine = Math.hypot(...half),
-    angle = Math.atan2(sine, (m[0]! + m[4]! + m[8]! - 1) / 2),
-    by = sine < 1e-9 ? 1 : angle / sine;
+    .map(
+      (k) =>
+        [
+          [7, 5],
+          [2, 6],
+          [3, 1],
+        ][k]!,
+    )
+    .map(([i, j]) => (m[i!]! - m[j!]!) / 2) as [number, number, number];
+  const sine = Math.hypot(...half);
+  const angle = Math.atan2(sine, (m[0]! + m[4]! + m[8]! - 1) / 2);
+  const by = sine < 1e-9 ? 1 : angle / sine;
   return [half[0] * by, half[1] * by, half[2] * by];
 }

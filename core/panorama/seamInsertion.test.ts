@@ -1,16 +1,16 @@
 import { random } from "../simulate/random";
 import { insertSeams } from "./seamInsertion";
 
-const W = 60,
-  H = 40,
-  n = W * H;
+const W = 60;
+const H = 40;
+const n = W * H;
 /** A picture with a busy middle and plain sides, empty where told. */
 function picture(empty: (x: number, y: number) => boolean): {
   grey: Float32Array;
   full: Uint8Array;
 } {
-  const rnd = random(2),
-    full = Uint8Array.from({ length: n }, (_, i) => (empty(i % W, Math.floor(i / W)) ? 0 : 1));
+  const rnd = random(2);
+  const full = Uint8Array.from({ length: n }, (_, i) => (empty(i % W, Math.floor(i / W)) ? 0 : 1));
   return {
     grey: Float32Array.from({ length: n }, (_, i) =>
       full[i] ? 0.5 + (i % W > 22 && i % W < 38 ? 0.8 * (rnd() - 0.5) : 0.02 * (rnd() - 0.5)) : 0,
@@ -20,8 +20,8 @@ function picture(empty: (x: number, y: number) => boolean): {
 }
 
 test("a picture that is whole stays where it is", () => {
-  const { grey, full } = picture(() => false),
-    shifted = insertSeams(W, H, grey, full)!;
+  const { grey, full } = picture(() => false);
+  const shifted = insertSeams(W, H, grey, full)!;
   for (let i = 0; i < n; i++) {
     expect(shifted.x[i]).toBe(i % W);
     expect(shifted.y[i]).toBe(Math.floor(i / W));
@@ -38,12 +38,12 @@ test.each([
 ] as const)(
   "what is empty %s is filled from what is there, and nothing changes places",
   (_, empty) => {
-    const { grey, full } = picture(empty),
-      shifted = insertSeams(W, H, grey, full)!;
+    const { grey, full } = picture(empty);
+    const shifted = insertSeams(W, H, grey, full)!;
     for (let y = 0; y < H; y++)
       for (let x = 0; x < W; x++) {
-        const i = y * W + x,
-          from = Math.round(shifted.y[i]!) * W + Math.round(shifted.x[i]!);
+        const i = y * W + x;
+        const from = Math.round(shifted.y[i]!) * W + Math.round(shifted.x[i]!);
         // the half way between a seam and its neighbour may round to the border
         expect(
           full[from] || full[from - 1] || full[from + 1] || full[from - W] || full[from + W],
@@ -55,14 +55,14 @@ test.each([
 );
 
 test("seams go through what is plain and leave the busy middle as it is", () => {
-  const { grey, full } = picture((x) => x < 6),
-    shifted = insertSeams(W, H, grey, full)!;
+  const { grey, full } = picture((x) => x < 6);
+  const shifted = insertSeams(W, H, grey, full)!;
   let stretched = 0;
   for (let y = 0; y < H; y++)
     for (let x = 1; x < W; x++) {
-      const i = y * W + x,
-        step = shifted.x[i]! - shifted.x[i - 1]!,
-        at = shifted.x[i]!;
+      const i = y * W + x;
+      const step = shifted.x[i]! - shifted.x[i - 1]!;
+      const at = shifted.x[i]!;
       if (at > 23 && at < 37 && Math.abs(step - 1) > 0.3) stretched++;
     }
   expect(stretched).toBeLessThan(0.05 * H * 14);

@@ -26,19 +26,19 @@ export function insertSeams(
   full: Uint8Array,
   closed = false,
 ): Shifted | undefined {
-  const n = w * h,
-    value = grey.slice(),
-    on = full.slice(),
-    x = Float32Array.from(value, (_, i) => i % w),
-    y = Float32Array.from(value, (_, i) => Math.floor(i / w)),
-    doubled = new Float32Array(n),
-    planes = [value, x, y, doubled];
+  const n = w * h;
+  const value = grey.slice();
+  const on = full.slice();
+  const x = Float32Array.from(value, (_, i) => i % w);
+  const y = Float32Array.from(value, (_, i) => Math.floor(i / w));
+  const doubled = new Float32Array(n);
+  const planes = [value, x, y, doubled];
   for (let rounds = 0; rounds < 2 * (w + h); rounds++) {
     const run = longestEmptyRun(on, w, h, closed);
     if (!run) return { x, y };
     // a seam runs along the side: cells are addressed by place along the run and depth from the side
-    const { side, from, to } = run,
-      depth = side === "left" || side === "right" ? w : h;
+    const { side, from, to } = run;
+    const depth = side === "left" || side === "right" ? w : h;
     const at = (along: number, deep: number): number =>
       side === "left"
         ? along * w + deep
@@ -52,13 +52,13 @@ export function insertSeams(
     for (let a = from; a < to; a++) {
       const s = seam[a - from]!;
       for (let d = 0; d < s; d++) {
-        const k = at(a, d),
-          next = at(a, d + 1);
+        const k = at(a, d);
+        const next = at(a, d + 1);
         for (const p of planes) p[k] = p[next]!;
         on[k] = on[next]!;
       }
-      const k = at(a, s),
-        out = at(a, Math.max(0, s - 1));
+      const k = at(a, s);
+      const out = at(a, Math.max(0, s - 1));
       doubled[k]! += DOUBLED;
       doubled[out]! += DOUBLED;
       // the new cell lies between the seam and its neighbour
@@ -112,14 +112,14 @@ function cheapestSeam(
   w: number,
   h: number,
 ): Int32Array | undefined {
-  const n = to - from,
-    cost = new Float32Array(n * depth),
-    way = new Int8Array(n * depth);
+  const n = to - from;
+  const cost = new Float32Array(n * depth);
+  const way = new Int8Array(n * depth);
   for (let a = 0; a < n; a++)
     for (let d = 0; d < depth; d++) {
-      const k = at(from + a, d),
-        x = k % w,
-        y = Math.floor(k / w);
+      const k = at(from + a, d);
+      const x = k % w;
+      const y = Math.floor(k / w);
       const e = !on[k]
         ? EMPTY
         : Math.abs(value[y * w + Math.min(w - 1, x + 1)]! - value[y * w + Math.max(0, x - 1)]!) +
@@ -130,8 +130,8 @@ function cheapestSeam(
         cost[d] = e;
         continue;
       }
-      let best = Infinity,
-        step = 0;
+      let best = Infinity;
+      let step = 0;
       for (let s = -1; s <= 1; s++) {
         const q = d + s;
         if (q >= 0 && q < depth && cost[(a - 1) * depth + q]! < best) {

@@ -3,12 +3,12 @@ import { random } from "../simulate/random";
 import type { Canvas } from "./projection";
 import { seamWindow } from "./seamWindow";
 
-const heap = Heap.local(1 << 20),
-  width = 40,
-  height = 20,
-  rnd = random(3),
-  of = Uint8Array.from({ length: width * height }, () => Math.floor(rnd() * 3)),
-  labels = { ptr: heap.putBytes(of), width, height };
+const heap = Heap.local(1 << 20);
+const width = 40;
+const height = 20;
+const rnd = random(3);
+const of = Uint8Array.from({ length: width * height }, () => Math.floor(rnd() * 3));
+const labels = { ptr: heap.putBytes(of), width, height };
 const canvas = (closed: boolean): Canvas => ({
   projection: "cylindrical",
   pxPerRadian: 100,
@@ -26,16 +26,16 @@ test.each([
 ])(
   "the cells over a part of the canvas are a frame's or not, and go on beyond the map as the canvas does",
   (part, closed) => {
-    const { cells, across, at } = seamWindow(heap, labels, canvas(closed), 2, part),
-      own = heap.u8(cells, across * 4);
+    const { cells, across, at } = seamWindow(heap, labels, canvas(closed), 2, part);
+    const own = heap.u8(cells, across * 4);
     for (let r = 0; r < 4; r++)
       for (let c = 0; c < across - 1; c++) {
         // the middle of the cell, a px of the canvas
-        const first = at(part.x, part.y),
-          x = part.x + (c - first[0]) * 10,
-          y = part.y + (r - first[1]) * 10,
-          column = Math.floor((x + 0.5) / 10),
-          row = Math.max(0, Math.min(height - 1, Math.floor((y + 0.5) / 10)));
+        const first = at(part.x, part.y);
+        const x = part.x + (c - first[0]) * 10;
+        const y = part.y + (r - first[1]) * 10;
+        const column = Math.floor((x + 0.5) / 10);
+        const row = Math.max(0, Math.min(height - 1, Math.floor((y + 0.5) / 10)));
         const col = closed
           ? ((column % width) + width) % width
           : Math.max(0, Math.min(width - 1, column));
@@ -45,8 +45,8 @@ test.each([
 );
 
 test("whether a frame has any of a part is known at once", () => {
-  const empty = of.map(() => 1),
-    ptr = heap.putBytes(empty);
+  const empty = of.map(() => 1);
+  const ptr = heap.putBytes(empty);
   heap.u8(ptr, empty.length)[7 * width + 12] = 2;
   const { any } = seamWindow(heap, { ptr, width, height }, canvas(false), 2, {
     x: 80,

@@ -23,18 +23,18 @@ export function seamWindow(
   label: number,
   part: Bounds,
 ): SeamWindow {
-  const perX = labels.width / canvas.width,
-    perY = labels.height / canvas.height,
-    map = heap.u8(labels.ptr, labels.width * labels.height);
-  const left = Math.floor(part.x * perX - 0.5),
-    top = Math.floor(part.y * perY - 0.5),
-    across = Math.ceil((part.x + part.width) * perX - 0.5) + 2 - left,
-    rows = Math.ceil((part.y + part.height) * perY - 0.5) + 2 - top,
-    cells = heap.alloc(across * rows),
-    own = heap.u8(cells, across * rows);
+  const perX = labels.width / canvas.width;
+  const perY = labels.height / canvas.height;
+  const map = heap.u8(labels.ptr, labels.width * labels.height);
+  const left = Math.floor(part.x * perX - 0.5);
+  const top = Math.floor(part.y * perY - 0.5);
+  const across = Math.ceil((part.x + part.width) * perX - 0.5) + 2 - left;
+  const rows = Math.ceil((part.y + part.height) * perY - 0.5) + 2 - top;
+  const cells = heap.alloc(across * rows);
+  const own = heap.u8(cells, across * rows);
   // how many are the frame's above and to the left of each, so that of any rectangle it is known at once
-  const line = across + 1,
-    sums = new Int32Array(line * (rows + 1));
+  const line = across + 1;
+  const sums = new Int32Array(line * (rows + 1));
   for (let r = 0, k = 0; r < rows; r++) {
     const row = Math.max(0, Math.min(labels.height - 1, top + r)) * labels.width;
     for (let c = 0, here = 0; c < across; c++, k++) {
@@ -49,10 +49,10 @@ export function seamWindow(
     perY,
     at: (x, y) => [(x + 0.5) * perX - 0.5 - left, (y + 0.5) * perY - 0.5 - top],
     any(x0, x1, y0, y1) {
-      const a = Math.floor(x0 * perX - 0.5) - left,
-        b = Math.ceil(x1 * perX - 0.5) + 1 - left,
-        c = (Math.floor(y0 * perY - 0.5) - top) * line,
-        d = (Math.ceil(y1 * perY - 0.5) + 1 - top) * line;
+      const a = Math.floor(x0 * perX - 0.5) - left;
+      const b = Math.ceil(x1 * perX - 0.5) + 1 - left;
+      const c = (Math.floor(y0 * perY - 0.5) - top) * line;
+      const d = (Math.ceil(y1 * perY - 0.5) + 1 - top) * line;
       return sums[d + b]! - sums[d + a]! - sums[c + b]! + sums[c + a]! > 0;
     },
   };

@@ -33,20 +33,20 @@ test.each([
   ["on a stereographic canvas", camera(0, -30, { focalPx: 500 }), "stereographic" as const],
   ["on a Panini canvas", camera(15, 5, { focalPx: 500 }), "panini" as const],
 ] as const)("a frame %s shows in each cell of the map what it has there", (_, c, projection) => {
-  const canvas = projection ? canvasFor([c], { projection, most: 1e9 }) : sphere([c]),
-    map = mapOf(canvas),
-    own = sightOf(c, map, placeOf(c), EVEN)!;
-  let cells = 0,
-    wrong = 0,
-    worst = 0;
+  const canvas = projection ? canvasFor([c], { projection, most: 1e9 }) : sphere([c]);
+  const map = mapOf(canvas);
+  const own = sightOf(c, map, placeOf(c), EVEN)!;
+  let cells = 0;
+  let wrong = 0;
+  let worst = 0;
   for (let y = 0; y < map.height; y++)
     for (let x = 0; x < map.width; x++) {
-      const d = directionAt(map, x + 0.5, y + 0.5),
-        p = d && seen(c, d),
-        shown = !!p && inFrame(c, p),
-        inBox = x >= own.x && y >= own.y && x < own.x + own.width && y < own.y + own.height,
-        k = (y - own.y) * own.width + x - own.x,
-        has = inBox && own.colour[k * 3]! >= 0;
+      const d = directionAt(map, x + 0.5, y + 0.5);
+      const p = d && seen(c, d);
+      const shown = !!p && inFrame(c, p);
+      const inBox = x >= own.x && y >= own.y && x < own.x + own.width && y < own.y + own.height;
+      const k = (y - own.y) * own.width + x - own.x;
+      const has = inBox && own.colour[k * 3]! >= 0;
       if (shown) cells++;
       if (shown !== has) {
         wrong++;
@@ -68,21 +68,21 @@ test.each([
 });
 
 test("what a mask hides of a frame is not there, and a frame that looks elsewhere shows nothing", () => {
-  const c = camera(0, 0),
-    map = mapOf(canvasFor([c], { projection: "rectilinear", most: 1e9 })),
-    whole = sightOf(c, map, placeOf(c), EVEN)!,
-    half = sightOf(c, map, placeOf(c), EVEN, [
-      {
-        shape: "outline",
-        points: [
-          [0, 0],
-          [0.5, 0],
-          [0.5, 1],
-          [0, 1],
-        ],
-        radius: 0,
-      },
-    ])!;
+  const c = camera(0, 0);
+  const map = mapOf(canvasFor([c], { projection: "rectilinear", most: 1e9 }));
+  const whole = sightOf(c, map, placeOf(c), EVEN)!;
+  const half = sightOf(c, map, placeOf(c), EVEN, [
+    {
+      shape: "outline",
+      points: [
+        [0, 0],
+        [0.5, 0],
+        [0.5, 1],
+        [0, 1],
+      ],
+      radius: 0,
+    },
+  ])!;
   const count = (s: typeof whole): number => {
     let n = 0;
     for (let k = 0; k < s.width * s.height; k++) n += s.colour[k * 3]! >= 0 ? 1 : 0;
@@ -97,27 +97,27 @@ test("what a mask hides of a frame is not there, and a frame that looks elsewher
 });
 
 test("the seam of two frames goes round a thing that only one of them shows, which stays whole or away", () => {
-  const two = [camera(-12, 0), camera(12, 0)],
-    canvas = canvasFor(two, { projection: "rectilinear", most: 1e9 }),
-    blob = { x: 0.02, y: 0.0, r: 0.09 };
+  const two = [camera(-12, 0), camera(12, 0)];
+  const canvas = canvasFor(two, { projection: "rectilinear", most: 1e9 });
+  const blob = { x: 0.02, y: 0.0, r: 0.09 };
   // a grey world; in the second frame something bright stands in the middle of what both show
   const look =
     (i: number) =>
     (x: number, y: number): Vector => {
-      const c = two[i]!,
-        u = (x - 600) / c.focalPx,
-        v = (y - 400) / c.focalPx,
-        yaw = Math.atan(u) + ((i ? 12 : -12) * Math.PI) / 180,
-        bright = i === 1 && Math.hypot(yaw - blob.x, v - blob.y) < blob.r ? 0.9 : 0.2;
+      const c = two[i]!;
+      const u = (x - 600) / c.focalPx;
+      const v = (y - 400) / c.focalPx;
+      const yaw = Math.atan(u) + ((i ? 12 : -12) * Math.PI) / 180;
+      const bright = i === 1 && Math.hypot(yaw - blob.x, v - blob.y) < blob.r ? 0.9 : 0.2;
       return [bright, bright, bright];
     };
-  const map = mapOf(canvas),
-    { labels, colour } = joinSights(
-      Heap.local(seamScratch(map)),
-      two,
-      map,
-      two.map((c, i) => sightOf(c, map, look(i), EVEN)),
-    );
+  const map = mapOf(canvas);
+  const { labels, colour } = joinSights(
+    Heap.local(seamScratch(map)),
+    two,
+    map,
+    two.map((c, i) => sightOf(c, map, look(i), EVEN)),
+  );
   let bright = 0;
   for (let k = 0; k < labels.of.length; k++) bright += labels.of[k] && colour[k * 3]! > 0.7 ? 1 : 0;
   const alone = sightOf(two[1]!, map, look(1), EVEN)!;
@@ -129,31 +129,31 @@ test("the seam of two frames goes round a thing that only one of them shows, whi
 
 test("every cell that any frame shows is one's that shows it", () => {
   const some = [
-      camera(-30, 0),
-      camera(0, 4),
-      camera(33, -3),
-      camera(8, 30, { rotation: turn([-0.5, 0.1, 0.3]) }),
-    ],
-    canvas = canvasFor(some, { projection: "cylindrical", most: 1e9 }),
-    map = mapOf(canvas);
+    camera(-30, 0),
+    camera(0, 4),
+    camera(33, -3),
+    camera(8, 30, { rotation: turn([-0.5, 0.1, 0.3]) }),
+  ];
+  const canvas = canvasFor(some, { projection: "cylindrical", most: 1e9 });
+  const map = mapOf(canvas);
   const { labels } = findSeams(some, canvas, (i, x, y) => placeOf(some[i]!)(x, y), {
-      gains: some.map(() => [1, 1, 1]),
-      vignetting: [0.1, 0],
-    }),
-    sights = some.map((c) => sightOf(c, map, placeOf(c), EVEN));
+    gains: some.map(() => [1, 1, 1]),
+    vignetting: [0.1, 0],
+  });
+  const sights = some.map((c) => sightOf(c, map, placeOf(c), EVEN));
   let wrong = 0;
   for (let y = 0; y < labels.height; y++)
     for (let x = 0; x < labels.width; x++) {
       const shows = sights.map(
-          (s) =>
-            !!s &&
-            x >= s.x &&
-            y >= s.y &&
-            x < s.x + s.width &&
-            y < s.y + s.height &&
-            s.colour[((y - s.y) * s.width + x - s.x) * 3]! >= 0,
-        ),
-        label = labels.of[y * labels.width + x]!;
+        (s) =>
+          !!s &&
+          x >= s.x &&
+          y >= s.y &&
+          x < s.x + s.width &&
+          y < s.y + s.height &&
+          s.colour[((y - s.y) * s.width + x - s.x) * 3]! >= 0,
+      );
+      const label = labels.of[y * labels.width + x]!;
       if (label ? !shows[label - 1] : shows.includes(true)) wrong++;
     }
   expect(wrong).toBe(0);

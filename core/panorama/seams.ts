@@ -58,15 +58,15 @@ export function sightOf(
 ): Sight | undefined {
   const blocks = blocksSeen(camera, map);
   if (!blocks.length) return undefined;
-  const x = Math.min(...blocks.map((b) => b.x)),
-    y = Math.min(...blocks.map((b) => b.y)),
-    width = Math.max(...blocks.map((b) => b.right)) - x,
-    height = Math.max(...blocks.map((b) => b.below)) - y;
-  const colour = new Float32Array(width * height * 3).fill(-1),
-    middle = new Float32Array(width * height);
+  const x = Math.min(...blocks.map((b) => b.x));
+  const y = Math.min(...blocks.map((b) => b.y));
+  const width = Math.max(...blocks.map((b) => b.right)) - x;
+  const height = Math.max(...blocks.map((b) => b.below)) - y;
+  const colour = new Float32Array(width * height * 3).fill(-1);
+  const middle = new Float32Array(width * height);
   const shownAt = (u: number, v: number): Shown | undefined => {
-    const d = directionAt(map, u, v),
-      p = d && seen(camera, d);
+    const d = directionAt(map, u, v);
+    const p = d && seen(camera, d);
     return p && [...p, falloff({ vignetting }, camera, p[0], p[1])];
   };
   const hides = hiding(masks, camera);
@@ -79,13 +79,13 @@ export function sightOf(
   };
   for (const { x: left, y: top, right, below } of blocks) {
     const corners = [
-        shownAt(left, top),
-        shownAt(right, top),
-        shownAt(left, below),
-        shownAt(right, below),
-      ],
-      n = right - left,
-      first = (top - y) * width + left - x;
+      shownAt(left, top),
+      shownAt(right, top),
+      shownAt(left, below),
+      shownAt(right, below),
+    ];
+    const n = right - left;
+    const first = (top - y) * width + left - x;
     if (corners.every((c) => c !== undefined))
       layBlock(corners, n, below - top, (i, j, px, py, f) => put(first + j * width + i, px, py, f));
     else
@@ -105,18 +105,18 @@ function layBlock(
   down: number,
   put: (i: number, j: number, x: number, y: number, f: number) => void,
 ): void {
-  const [px, py, pf] = p!,
-    [qx, qy, qf] = q!,
-    [rx, ry, rf] = r!,
-    [sx, sy, sf] = s!;
+  const [px, py, pf] = p!;
+  const [qx, qy, qf] = q!;
+  const [rx, ry, rf] = r!;
+  const [sx, sy, sf] = s!;
   for (let j = 0; j < down; j++) {
-    const t = (j + 0.5) / down,
-      x = px + (rx - px) * t,
-      y = py + (ry - py) * t,
-      f = pf + (rf - pf) * t,
-      dx = qx + (sx - qx) * t - x,
-      dy = qy + (sy - qy) * t - y,
-      df = qf + (sf - qf) * t - f;
+    const t = (j + 0.5) / down;
+    const x = px + (rx - px) * t;
+    const y = py + (ry - py) * t;
+    const f = pf + (rf - pf) * t;
+    const dx = qx + (sx - qx) * t - x;
+    const dy = qy + (sy - qy) * t - y;
+    const df = qf + (sf - qf) * t - f;
     for (let i = 0; i < across; i++) {
       const u = (i + 0.5) / across;
       put(i, j, x + dx * u, y + dy * u, f + df * u);
@@ -129,24 +129,24 @@ function blocksSeen(
   camera: Camera,
   map: Canvas,
 ): { x: number; y: number; right: number; below: number }[] {
-  const { axis, angle } = coneOf(camera),
-    out: ReturnType<typeof blocksSeen> = [],
-    at = (u: number, v: number): Vector | undefined => {
-      const d = directionAt(map, u, v);
-      return d && unit(d);
-    };
+  const { axis, angle } = coneOf(camera);
+  const out: ReturnType<typeof blocksSeen> = [];
+  const at = (u: number, v: number): Vector | undefined => {
+    const d = directionAt(map, u, v);
+    return d && unit(d);
+  };
   let above: (Vector | undefined)[] = [];
   for (let y = 0; y < map.height; y += BLOCK) {
-    const below = Math.min(map.height, y + BLOCK),
-      row = (v: number): (Vector | undefined)[] =>
-        Array.from({ length: Math.ceil(map.width / BLOCK) + 1 }, (_, i) =>
-          at(Math.min(map.width, i * BLOCK), v),
-        ),
-      upper = y ? above : row(0),
-      lower = row(below);
+    const below = Math.min(map.height, y + BLOCK);
+    const row = (v: number): (Vector | undefined)[] =>
+      Array.from({ length: Math.ceil(map.width / BLOCK) + 1 }, (_, i) =>
+        at(Math.min(map.width, i * BLOCK), v),
+      );
+    const upper = y ? above : row(0);
+    const lower = row(below);
     for (let i = 0; i + 1 < upper.length; i++) {
-      const corners = [upper[i], upper[i + 1], lower[i], lower[i + 1]],
-        x = i * BLOCK;
+      const corners = [upper[i], upper[i + 1], lower[i], lower[i + 1]];
+      const x = i * BLOCK;
       // none of a block lies further from its corners than these from each other; where the canvas itself ends in it, its cells are asked one by one
       if (
         corners.some((c) => !c) ||
@@ -176,15 +176,15 @@ export function joinSights(
   map: Canvas,
   sights: readonly (Sight | undefined)[],
 ): Seamed {
-  const { width, height } = map,
-    n = width * height,
-    so: Composite = {
-      width,
-      height,
-      of: new Uint8Array(n),
-      colour: new Float32Array(n * 3),
-      centred: new Float32Array(n),
-    };
+  const { width, height } = map;
+  const n = width * height;
+  const so: Composite = {
+    width,
+    height,
+    of: new Uint8Array(n),
+    colour: new Float32Array(n * 3),
+    centred: new Float32Array(n),
+  };
   // from the middle of the row outwards, so that seams meet the fewest others
   const order = cameras
     .flatMap((c, i) =>
@@ -201,8 +201,8 @@ export const seamScratch = ({ width, height }: Canvas): number => cutScratch(wid
 
 /** The narrowest cone about a camera's axis that holds all it sees, radians. One that stands elsewhere may see anything. */
 function coneOf(c: Camera): { axis: Vector; angle: number } {
-  const axis = unit(apply(c.rotation, [0, 0, 1])),
-    { width, height } = c;
+  const axis = unit(apply(c.rotation, [0, 0, 1]));
+  const { width, height } = c;
   return {
     axis,
     angle: c.offset
@@ -236,21 +236,21 @@ function join(
   own: Sight,
   label: number,
 ): void {
-  const fresh: number[] = [],
-    take = (k: number, i: number): void => {
-      of[k] = label;
-      for (let c = 0; c < 3; c++) colour[k * 3 + c] = own.colour[i * 3 + c]!;
-      centred[k] = own.middle[i]!;
-    };
-  let x0 = w,
-    x1 = -1,
-    y0 = h,
-    y1 = -1;
+  const fresh: number[] = [];
+  const take = (k: number, i: number): void => {
+    of[k] = label;
+    for (let c = 0; c < 3; c++) colour[k * 3 + c] = own.colour[i * 3 + c]!;
+    centred[k] = own.middle[i]!;
+  };
+  let x0 = w;
+  let x1 = -1;
+  let y0 = h;
+  let y1 = -1;
   for (let v = 0, i = 0; v < own.height; v++)
     for (let u = 0; u < own.width; u++, i++) {
       if (!(own.colour[i * 3]! >= 0)) continue;
-      const x = own.x + u,
-        y = own.y + v;
+      const x = own.x + u;
+      const y = own.y + v;
       if (!of[y * w + x]) {
         fresh.push(i);
         continue;
@@ -262,14 +262,14 @@ function join(
     }
   if (x1 >= x0) {
     // one cell more all round holds the sides that belong to one of the two alone
-    const left = Math.max(0, x0 - 1),
-      top = Math.max(0, y0 - 1),
-      bw = Math.min(w - 1, x1 + 1) - left + 1,
-      bh = Math.min(h - 1, y1 + 1) - top + 1,
-      terminal = new Float32Array(bw * bh),
-      right = new Float32Array(bw * bh),
-      down = new Float32Array(bw * bh),
-      differ = new Float64Array(bw * bh).fill(-1);
+    const left = Math.max(0, x0 - 1);
+    const top = Math.max(0, y0 - 1);
+    const bw = Math.min(w - 1, x1 + 1) - left + 1;
+    const bh = Math.min(h - 1, y1 + 1) - top + 1;
+    const terminal = new Float32Array(bw * bh);
+    const right = new Float32Array(bw * bh);
+    const down = new Float32Array(bw * bh);
+    const differ = new Float64Array(bw * bh).fill(-1);
     /** place in the frame's sight of a cell of the box, or less than 0 */
     const ownAt = (x: number, y: number): number =>
       x >= own.x && y >= own.y && x < own.x + own.width && y < own.y + own.height
@@ -277,9 +277,9 @@ function join(
         : -1;
     for (let v = 0, b = 0; v < bh; v++)
       for (let u = 0; u < bw; u++, b++) {
-        const k = (top + v) * w + left + u,
-          i = ownAt(left + u, top + v),
-          shown = i >= 0 && own.colour[i * 3]! >= 0;
+        const k = (top + v) * w + left + u;
+        const i = ownAt(left + u, top + v);
+        const shown = i >= 0 && own.colour[i * 3]! >= 0;
         if (!of[k] || !shown) {
           terminal[b] = of[k] ? HELD : shown ? -HELD : 0;
           continue;
@@ -304,6 +304,6 @@ function join(
   }
   for (const i of fresh) take((own.y + Math.floor(i / own.width)) * w + own.x + (i % own.width), i);
 }
-const HELD = 1e4,
-  CENTRE = 0.01,
-  LENGTH = 0.004;
+const HELD = 1e4;
+const CENTRE = 0.01;
+const LENGTH = 0.004;

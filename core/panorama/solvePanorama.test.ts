@@ -2,9 +2,9 @@ import { placeSweep, scorePanorama } from "../simulate/scorePanorama";
 import { simulatedRoom } from "../simulate/room";
 import { simulateSweep, type SweepFrame, type SweepOptions } from "../simulate/sweep";
 
-const world = simulatedRoom(4000, 2000, 5),
-  W = 480,
-  H = 640;
+const world = simulatedRoom(4000, 2000, 5);
+const W = 480;
+const H = 640;
 const row = (n: number, step: number, o: Partial<SweepOptions> = {}): SweepFrame[] =>
   simulateSweep(world, {
     directions: Array.from({ length: n }, (_, i) => [(i - (n - 1) / 2) * step, 0] as const),
@@ -20,11 +20,11 @@ const row = (n: number, step: number, o: Partial<SweepOptions> = {}): SweepFrame
   });
 
 test("a hand-held row in any order, its lens unknown: every frame placed, turns and focal length found", () => {
-  const frames = row(6, 27),
-    order = [3, 0, 5, 2, 4, 1],
-    shuffled = order.map((i) => frames[i]!),
-    inRow = frames.map((_, i) => order.indexOf(i)),
-    g = placeSweep(shuffled);
+  const frames = row(6, 27);
+  const order = [3, 0, 5, 2, 4, 1];
+  const shuffled = order.map((i) => frames[i]!);
+  const inRow = frames.map((_, i) => order.indexOf(i));
+  const g = placeSweep(shuffled);
   process.stdout.write(
     `row of six, lens unknown: turns to ${scorePanorama(shuffled, g, inRow).turn.toFixed(3)} degrees, focal length to ${((g.cameras[0]!.focalPx / 620 - 1) * 100).toFixed(2)} %, RMS ${Math.max(...g.rmsPx).toFixed(2)} px\n`,
   );
@@ -34,11 +34,11 @@ test("a hand-held row in any order, its lens unknown: every frame placed, turns 
 });
 
 test("a lens whose axis misses the middle of the frames: where it meets them is found", () => {
-  const centre = [W / 2 + 3.5, H / 2 - 2.5] as const,
-    frames = row(6, 24, { centre }),
-    g = placeSweep(frames, 620),
-    score = scorePanorama(frames, g),
-    off = g.cameras[0]!.centre!.map((v, k) => v - centre[k]!);
+  const centre = [W / 2 + 3.5, H / 2 - 2.5] as const;
+  const frames = row(6, 24, { centre });
+  const g = placeSweep(frames, 620);
+  const score = scorePanorama(frames, g);
+  const off = g.cameras[0]!.centre!.map((v, k) => v - centre[k]!);
   process.stdout.write(
     `an axis off the middle: found to ${off.map((v) => v.toFixed(2)).join(", ")} px; ${JSON.stringify(score)}\n`,
   );
@@ -49,16 +49,16 @@ test("a lens whose axis misses the middle of the frames: where it meets them is 
 
 test("a frame of another scene and a group that does not meet are left out and named", () => {
   const frames = [
-      ...row(4, 27),
-      ...simulateSweep(simulatedRoom(4000, 2000, 50), {
-        directions: [[0, 0]],
-        width: W,
-        height: H,
-        focalPx: 620,
-        seed: 9,
-      }),
-    ],
-    g = placeSweep(frames, 620);
+    ...row(4, 27),
+    ...simulateSweep(simulatedRoom(4000, 2000, 50), {
+      directions: [[0, 0]],
+      width: W,
+      height: H,
+      focalPx: 620,
+      seed: 9,
+    }),
+  ];
+  const g = placeSweep(frames, 620);
   expect(g.leftOut).toEqual([4]);
   expect(g.warnings[0]!.code).toBe("left-out");
   expect(scorePanorama(frames, g, [0, 1, 2, 3]).turn).toBeLessThan(0.1);
@@ -66,30 +66,30 @@ test("a frame of another scene and a group that does not meet are left out and n
 
 test("a long row through soft clouds that shares a quarter: neighbours of which few corners match are placed where the row goes on", () => {
   // 56 mm upright; of two pairs 13 and 16 matches of about 40 are right
-  const w = 640,
-    h = 960,
-    focalPx = 1490.7,
-    degrees = (px: number): number => (2 * Math.atan(px / 2 / focalPx) * 180) / Math.PI,
-    step = degrees(w) * 0.74,
-    across = 11 * step + degrees(w) + 8,
-    down = degrees(h) + 12,
-    size = (d: number): number => Math.round((d * focalPx * Math.PI) / 180);
+  const w = 640;
+  const h = 960;
+  const focalPx = 1490.7;
+  const degrees = (px: number): number => (2 * Math.atan(px / 2 / focalPx) * 180) / Math.PI;
+  const step = degrees(w) * 0.74;
+  const across = 11 * step + degrees(w) + 8;
+  const down = degrees(h) + 12;
+  const size = (d: number): number => Math.round((d * focalPx * Math.PI) / 180);
   const frames = simulateSweep(
-      { ...simulatedRoom(size(across), size(down), 309), piece: { across, down } },
-      {
-        directions: Array.from({ length: 12 }, (_, k) => [(k - 5.5) * step, 0] as const),
-        width: w,
-        height: h,
-        focalPx,
-        roll: 1.2,
-        drift: 1,
-        vignetting: 0.2,
-        distortion: [0.03, 0, 0],
-        seed: 9,
-      },
-    ),
-    g = placeSweep(frames),
-    score = scorePanorama(frames, g);
+    { ...simulatedRoom(size(across), size(down), 309), piece: { across, down } },
+    {
+      directions: Array.from({ length: 12 }, (_, k) => [(k - 5.5) * step, 0] as const),
+      width: w,
+      height: h,
+      focalPx,
+      roll: 1.2,
+      drift: 1,
+      vignetting: 0.2,
+      distortion: [0.03, 0, 0],
+      seed: 9,
+    },
+  );
+  const g = placeSweep(frames);
+  const score = scorePanorama(frames, g);
   process.stdout.write(`soft row of twelve: ${JSON.stringify(score)}\n`);
   expect(g.leftOut).toEqual([]);
   expect(score.turn).toBeLessThan(0.1);
@@ -115,27 +115,27 @@ test.each([
 ] as const)(
   "frames of two lenses, or of a zoom that was turned, %s: each lens is found",
   (_what, tell) => {
-    const wide = row(3, 40, { focalPx: 480, distortion: [-0.06, 0, 0], seed: 8 }),
-      long = simulateSweep(world, {
-        directions: [
-          [-20, 6],
-          [0, -4],
-          [20, 6],
-        ],
-        width: W,
-        height: H,
-        focalPx: 800,
-        roll: 0.8,
-        drift: 0.5,
-        vignetting: 0.1,
-        seed: 12,
-      }),
-      frames = [...wide, ...long],
-      g = placeSweep(
-        frames,
-        frames.map((f) => tell(f.camera.focalPx)),
-      ),
-      s = scorePanorama(frames, g);
+    const wide = row(3, 40, { focalPx: 480, distortion: [-0.06, 0, 0], seed: 8 });
+    const long = simulateSweep(world, {
+      directions: [
+        [-20, 6],
+        [0, -4],
+        [20, 6],
+      ],
+      width: W,
+      height: H,
+      focalPx: 800,
+      roll: 0.8,
+      drift: 0.5,
+      vignetting: 0.1,
+      seed: 12,
+    });
+    const frames = [...wide, ...long];
+    const g = placeSweep(
+      frames,
+      frames.map((f) => tell(f.camera.focalPx)),
+    );
+    const s = scorePanorama(frames, g);
     process.stdout.write(`two lenses: ${JSON.stringify(s)}\n`);
     expect(g.leftOut).toEqual([]);
     expect(new Set(g.cameras.map((c) => c!.focalPx)).size).toBe(2);

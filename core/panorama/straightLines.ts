@@ -18,13 +18,13 @@ export interface StraightLine {
 }
 
 /** How far to either side of where a line was drawn its edge is looked for, px of a look, and in what steps; how far apart its points are. */
-const ASIDE = 10,
-  STEP = 0.5,
-  APART = 1.5;
+const ASIDE = 10;
+const STEP = 0.5;
+const APART = 1.5;
 /** Fewest points of an edge, the least share of the frame's longer side that it spans, and the least contrast of a point against the middle one's. */
-const LEAST = 12,
-  SPAN = 0.15,
-  CONTRAST = 0.35;
+const LEAST = 12;
+const SPAN = 0.15;
+const CONTRAST = 0.35;
 /** An edge steeper than this across a px, in square roots of light, is one. */
 const STEEP = 0.012;
 
@@ -42,44 +42,44 @@ export function edgeAlong(
   from: Vector,
   to: Vector,
 ): [number, number][] | undefined {
-  const angle = Math.acos(Math.min(1, Math.max(-1, dot(unit(from), unit(to))))),
-    count = Math.ceil((angle * camera.focalPx) / (APART * look.scale)),
-    margin = (ASIDE + 1) * look.scale;
+  const angle = Math.acos(Math.min(1, Math.max(-1, dot(unit(from), unit(to)))));
+  const count = Math.ceil((angle * camera.focalPx) / (APART * look.scale));
+  const margin = (ASIDE + 1) * look.scale;
   if (count < LEAST || count > 4000) return undefined;
   const drawn = between(from, to, count).map((d) => {
     const p = seen(camera, d);
     return p && inFrame(camera, p, margin) ? p : undefined;
   });
   // where one frame sees it, it sees it in one piece
-  const first = drawn.findIndex((p) => p),
-    places =
-      first < 0
-        ? []
-        : drawn
-            .slice(first, drawn.findIndex((p, i) => i > first && !p) + 1 || undefined)
-            .filter((p) => p !== undefined);
+  const first = drawn.findIndex((p) => p);
+  const places =
+    first < 0
+      ? []
+      : drawn
+          .slice(first, drawn.findIndex((p, i) => i > first && !p) + 1 || undefined)
+          .filter((p) => p !== undefined);
   if (places.length < LEAST) return undefined;
   const grey = (x: number, y: number): number => {
-    const u = x / look.scale - 0.5,
-      v = y / look.scale - 0.5,
-      i = Math.min(look.width - 2, Math.max(0, Math.floor(u))),
-      j = Math.min(look.height - 2, Math.max(0, Math.floor(v))),
-      fu = u - i,
-      fv = v - j,
-      at = (p: number, q: number): number =>
-        Math.sqrt(Math.max(0, look.rgb[((j + q) * look.width + i + p) * 3 + 1]!));
+    const u = x / look.scale - 0.5;
+    const v = y / look.scale - 0.5;
+    const i = Math.min(look.width - 2, Math.max(0, Math.floor(u)));
+    const j = Math.min(look.height - 2, Math.max(0, Math.floor(v)));
+    const fu = u - i;
+    const fv = v - j;
+    const at = (p: number, q: number): number =>
+      Math.sqrt(Math.max(0, look.rgb[((j + q) * look.width + i + p) * 3 + 1]!));
     return (
       (at(0, 0) * (1 - fu) + at(1, 0) * fu) * (1 - fv) + (at(0, 1) * (1 - fu) + at(1, 1) * fu) * fv
     );
   };
   const offsets = Array.from(
-      { length: 2 * (ASIDE / STEP) + 1 },
-      (_, k) => (k * STEP - ASIDE) * look.scale,
-    ),
-    n = offsets.length;
+    { length: 2 * (ASIDE / STEP) + 1 },
+    (_, k) => (k * STEP - ASIDE) * look.scale,
+  );
+  const n = offsets.length;
   const across = places.map((_, i) => {
-    const [p, q] = [places[Math.max(0, i - 1)]!, places[Math.min(places.length - 1, i + 1)]!],
-      l = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
+    const [p, q] = [places[Math.max(0, i - 1)]!, places[Math.min(places.length - 1, i + 1)]!];
+    const l = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
     return [-(q[1] - p[1]) / l, (q[0] - p[0]) / l] as const;
   });
   const slopes = places.map(([x, y], i) => {
@@ -95,20 +95,22 @@ export function edgeAlong(
     Path,
   ];
   const points = path.at.map((k, i): { at: [number, number]; steep: number } => {
-    const s = slopes[i]!,
-      [l, m, r] = [s[Math.max(0, k - 1)]!, s[k]!, s[Math.min(n - 1, k + 1)]!].map(Math.abs) as [
-        number,
-        number,
-        number,
-      ],
-      bend = l - 2 * m + r,
-      o =
-        offsets[k]! +
-        (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (l - r)) / bend)) : 0) * STEP * look.scale;
+    const s = slopes[i]!;
+    const [l, m, r] = [s[Math.max(0, k - 1)]!, s[k]!, s[Math.min(n - 1, k + 1)]!].map(Math.abs) as [
+      number,
+      number,
+      number,
+    ];
+    const bend = l - 2 * m + r;
+    const o =
+      offsets[k]! +
+      (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (l - r)) / bend)) : 0) * STEP * look.scale;
     return { at: [places[i]![0] + across[i]![0] * o, places[i]![1] + across[i]![1] * o], steep: m };
   });
-  const middle = points.map((p) => p.steep).sort((p, q) => p - q)[points.length >> 1]!,
-    kept = points.filter((p) => p.steep > CONTRAST * middle && p.steep > STEEP).map((p) => p.at);
+  const middle = points.map((p) => p.steep).sort((p, q) => p - q)[points.length >> 1]!;
+  const kept = points
+    .filter((p) => p.steep > CONTRAST * middle && p.steep > STEEP)
+    .map((p) => p.at);
   if (kept.length < Math.max(LEAST, 0.6 * places.length)) return undefined;
   const [p, q] = [kept[0]!, kept.at(-1)!];
   return Math.hypot(q[0] - p[0], q[1] - p[1]) < SPAN * Math.max(camera.width, camera.height)
@@ -125,20 +127,19 @@ function steepest(slopes: readonly (readonly number[])[], sign: number, n: numbe
   let best = slopes[0]!.map((s) => s * sign);
   const came: Int8Array[] = [];
   for (const s of slopes.slice(1)) {
-    const way = new Int8Array(n),
-      next = s.map((v, k) => {
-        let by = 0;
-        for (const d of [-1, 1])
-          if (k + d >= 0 && k + d < n && best[k + d]! > best[k + by]!) by = d;
-        way[k] = by;
-        return best[k + by]! + v * sign;
-      });
+    const way = new Int8Array(n);
+    const next = s.map((v, k) => {
+      let by = 0;
+      for (const d of [-1, 1]) if (k + d >= 0 && k + d < n && best[k + d]! > best[k + by]!) by = d;
+      way[k] = by;
+      return best[k + by]! + v * sign;
+    });
     came.push(way);
     best = next;
   }
   let k = best.indexOf(Math.max(...best));
-  const sum = best[k]!,
-    at = [k];
+  const sum = best[k]!;
+  const at = [k];
   for (const way of came.reverse()) at.push((k += way[k]!));
   return { at: at.reverse(), sum };
 }
@@ -149,18 +150,18 @@ function steepest(slopes: readonly (readonly number[])[], sign: number, n: numbe
  * @see Devernay and Faugeras, "Straight lines have to be straight", Machine Vision and Applications 2001
  */
 export function offStraight(camera: Camera, points: StraightLine["points"]): number[] {
-  const rays = points.map(([x, y]) => unit(rayOf(camera, x, y))),
-    u = rays[0]!,
-    n = unit(cross(u, rays.at(-1)!)),
-    v = cross(n, u);
-  const along = rays.map((d): [number, number] => [dot(d, u), dot(d, v)]),
-    off = rays.map((d) => dot(d, n));
+  const rays = points.map(([x, y]) => unit(rayOf(camera, x, y)));
+  const u = rays[0]!;
+  const n = unit(cross(u, rays.at(-1)!));
+  const v = cross(n, u);
+  const along = rays.map((d): [number, number] => [dot(d, u), dot(d, v)]);
+  const off = rays.map((d) => dot(d, n));
   // the plane that fits them best, near that of the ends
-  let uu = 1e-12,
-    uv = 0,
-    vv = 1e-12,
-    u0 = 0,
-    v0 = 0;
+  let uu = 1e-12;
+  let uv = 0;
+  let vv = 1e-12;
+  let u0 = 0;
+  let v0 = 0;
   along.forEach(([p, q], i) => {
     uu += p * p;
     uv += p * q;
@@ -168,8 +169,8 @@ export function offStraight(camera: Camera, points: StraightLine["points"]): num
     u0 += p * off[i]!;
     v0 += q * off[i]!;
   });
-  const det = uu * vv - uv * uv,
-    s = Math.abs(det) < 1e-15 ? 0 : (u0 * vv - v0 * uv) / det,
-    t = Math.abs(det) < 1e-15 ? 0 : (v0 * uu - u0 * uv) / det;
+  const det = uu * vv - uv * uv;
+  const s = Math.abs(det) < 1e-15 ? 0 : (u0 * vv - v0 * uv) / det;
+  const t = Math.abs(det) < 1e-15 ? 0 : (v0 * uu - u0 * uv) / det;
   return off.map((o, i) => (o - s * along[i]![0] - t * along[i]![1]) * camera.focalPx);
 }

@@ -34,9 +34,9 @@ export function straightened(all: readonly Guide[]): number[] {
   if (!guides.length) return R;
   const wrong = (m: readonly number[], { kind, from, to }: Guide): number => {
     if (kind === "plumb") return unit(cross(apply(m, from), apply(m, to)))[1];
-    const a = apply(m, from),
-      b = apply(m, to),
-      high = (d: readonly number[]): number => Math.atan2(d[1]!, Math.hypot(d[0]!, d[2]!));
+    const a = apply(m, from);
+    const b = apply(m, to);
+    const high = (d: readonly number[]): number => Math.atan2(d[1]!, Math.hypot(d[0]!, d[2]!));
     // a slope, so that a short line counts as a long one
     return (
       (high(a) - high(b)) / Math.max(1e-6, Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!, a[2]! - b[2]!))
@@ -44,30 +44,30 @@ export function straightened(all: readonly Guide[]): number[] {
   };
   const lean: [number, number] = [0, 0];
   for (let round = 0; round < 12; round++) {
-    const step = 1e-5,
-      axes: Vector[] = [
-        [1, 0, 0],
-        [0, 0, 1],
-      ];
-    let a = HOLD,
-      b = 0,
-      d = HOLD,
-      p = HOLD * lean[0],
-      q = HOLD * lean[1];
+    const step = 1e-5;
+    const axes: Vector[] = [
+      [1, 0, 0],
+      [0, 0, 1],
+    ];
+    let a = HOLD;
+    let b = 0;
+    let d = HOLD;
+    let p = HOLD * lean[0];
+    let q = HOLD * lean[1];
     for (const g of guides) {
-      const r = wrong(R, g),
-        [jx, jz] = axes.map(
-          (axis) => (wrong(multiply(turn(axis.map((k) => k * step)), R), g) - r) / step,
-        ) as [number, number];
+      const r = wrong(R, g);
+      const [jx, jz] = axes.map(
+        (axis) => (wrong(multiply(turn(axis.map((k) => k * step)), R), g) - r) / step,
+      ) as [number, number];
       a += jx * jx;
       b += jx * jz;
       d += jz * jz;
       p += jx * r;
       q += jz * r;
     }
-    const det = a * d - b * b,
-      x = -(d * p - b * q) / det,
-      z = -(a * q - b * p) / det;
+    const det = a * d - b * b;
+    const x = -(d * p - b * q) / det;
+    const z = -(a * q - b * p) / det;
     lean[0] += x;
     lean[1] += z;
     R = multiply(turn([x, 0, z]), R);
@@ -91,15 +91,15 @@ const hundredths = (degrees: number): number => Math.round(degrees * 100) / 100;
 
 /** The turn under which what is seen in one direction comes to lie in another, without more roll; as near as that goes. */
 export function draggedTo(was: Turned, from: readonly number[], to: readonly number[]): Turned {
-  const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from)),
-    [tx, ty, tz] = apply(turn([0, 0, -was.roll * RADIANS]), unit(to)),
-    r = Math.hypot(wx, wz) || 1,
-    across = Math.asin(Math.max(-1, Math.min(1, tx / r)));
+  const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from));
+  const [tx, ty, tz] = apply(turn([0, 0, -was.roll * RADIANS]), unit(to));
+  const r = Math.hypot(wx, wz) || 1;
+  const across = Math.asin(Math.max(-1, Math.min(1, tx / r)));
   // two yaws bring it there, of which the other looks back over the head
   const [best] = [across, Math.PI - across]
     .map((angle) => {
-      const yaw = halfTurn((angle - Math.atan2(wx, wz)) / RADIANS),
-        pitch = halfTurn((Math.atan2(tz, ty) - Math.atan2(r * Math.cos(angle), wy)) / RADIANS);
+      const yaw = halfTurn((angle - Math.atan2(wx, wz)) / RADIANS);
+      const pitch = halfTurn((Math.atan2(tz, ty) - Math.atan2(r * Math.cos(angle), wy)) / RADIANS);
       return {
         yaw: hundredths(yaw),
         pitch: hundredths(Math.max(-90, Math.min(90, pitch))),

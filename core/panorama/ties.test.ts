@@ -8,9 +8,9 @@ import { findTie, type LogPlane } from "./refineTies";
 import type { Geometry, TiePair } from "./geometry";
 import { withTies, type TieEdits } from "./ties";
 
-const W = 3000,
-  H = 2000,
-  frames = Array.from({ length: 4 }, () => ({ width: W, height: H }));
+const W = 3000;
+const H = 2000;
+const frames = Array.from({ length: 4 }, () => ({ width: W, height: H }));
 const truth: Camera[] = [0, 30, 60, 90].map((yaw, i) => ({
   rotation: lookingAt(yaw, i - 1, 0.5 * i),
   focalPx: 2600,
@@ -18,17 +18,17 @@ const truth: Camera[] = [0, 30, 60, 90].map((yaw, i) => ({
   width: W,
   height: H,
 }));
-const rnd = random(4),
-  gauss = normal(rnd),
-  NONE: TieEdits = { added: [], dropped: [], hidden: [], lines: [] };
+const rnd = random(4);
+const gauss = normal(rnd);
+const NONE: TieEdits = { added: [], dropped: [], hidden: [], lines: [] };
 
 /** Ties of two frames, off by some px of noise. */
 function tiesOf(a: number, b: number, count: number, noise = 0.3): TiePair["points"] {
   const out: TiePair["points"] = [];
   while (out.length < count) {
-    const x = rnd() * W,
-      y = rnd() * H,
-      p = seen(truth[b]!, worldRay(truth[a]!, x, y));
+    const x = rnd() * W;
+    const y = rnd() * H;
+    const p = seen(truth[b]!, worldRay(truth[a]!, x, y));
     if (p && p[0] > 0 && p[1] > 0 && p[0] < W && p[1] < H)
       out.push([x, y, p[0] + gauss() * noise, p[1] + gauss() * noise]);
   }
@@ -91,19 +91,19 @@ test("one tie places no frame", () => {
 });
 
 test("wrong ties that are struck out, or hidden, no longer pull", () => {
-  const good = tiesOf(0, 1, 14),
-    wrong = tiesOf(0, 1, 12).map(([ax, ay, bx, by]): TiePair["points"][number] => [
-      Math.min(W, ax),
-      ay,
-      bx + 60,
-      by + 25,
-    ]);
+  const good = tiesOf(0, 1, 14);
+  const wrong = tiesOf(0, 1, 12).map(([ax, ay, bx, by]): TiePair["points"][number] => [
+    Math.min(W, ax),
+    ay,
+    bx + 60,
+    by + 25,
+  ]);
   const before = geometry([
-      [0, 1, [...good, ...wrong]],
-      [1, 2, tiesOf(1, 2, 40)],
-      [2, 3, tiesOf(2, 3, 40)],
-    ]),
-    pulled = withTies(frames, before, NONE);
+    [0, 1, [...good, ...wrong]],
+    [1, 2, tiesOf(1, 2, 40)],
+    [2, 3, tiesOf(2, 3, 40)],
+  ]);
+  const pulled = withTies(frames, before, NONE);
   const struck = withTies(frames, before, {
     ...NONE,
     dropped: wrong.map((p) => ({ a: 0, b: 1, from: inShares(p).from })),
@@ -130,46 +130,46 @@ test("wrong ties that are struck out, or hidden, no longer pull", () => {
 });
 
 test("a frame whose ties are all struck out falls out, and the larger group stays", () => {
-  const last = tiesOf(2, 3, 20),
-    after = withTies(
-      frames,
-      geometry([
-        [0, 1, tiesOf(0, 1, 40)],
-        [1, 2, tiesOf(1, 2, 40)],
-        [2, 3, last],
-      ]),
-      { ...NONE, dropped: last.map((p) => ({ a: 2, b: 3, from: inShares(p).from })) },
-    );
+  const last = tiesOf(2, 3, 20);
+  const after = withTies(
+    frames,
+    geometry([
+      [0, 1, tiesOf(0, 1, 40)],
+      [1, 2, tiesOf(1, 2, 40)],
+      [2, 3, last],
+    ]),
+    { ...NONE, dropped: last.map((p) => ({ a: 2, b: 3, from: inShares(p).from })) },
+  );
   expect(after.leftOut).toEqual([3]);
   expect(off(after, 0, 2)).toBeLessThan(0.1);
 });
 
 describe("a place pointed at", () => {
-  const w = 160,
-    h = 120,
-    heap = Heap.local(8e6),
-    waves = Array.from(
-      { length: 24 },
-      () => [rnd() * 0.5, rnd() * 0.5, rnd() * 6, 0.3 + rnd()] as const,
-    );
+  const w = 160;
+  const h = 120;
+  const heap = Heap.local(8e6);
+  const waves = Array.from(
+    { length: 24 },
+    () => [rnd() * 0.5, rnd() * 0.5, rnd() * 6, 0.3 + rnd()] as const,
+  );
   const plane = (dx: number, dy: number, lift: number): LogPlane => {
     const log = heap.put(
-        Float32Array.from(
-          { length: w * h },
-          (_, i) =>
-            lift +
-            waves.reduce(
-              (s, [fx, fy, at, high]) =>
-                s + high * Math.sin(fx * ((i % w) - dx) + fy * (Math.floor(i / w) - dy) + at),
-              0,
-            ),
-        ),
+      Float32Array.from(
+        { length: w * h },
+        (_, i) =>
+          lift +
+          waves.reduce(
+            (s, [fx, fy, at, high]) =>
+              s + high * Math.sin(fx * ((i % w) - dx) + fy * (Math.floor(i / w) - dy) + at),
+            0,
+          ),
       ),
-      vote = heap.put(new Float32Array(w * h).fill(1));
+    );
+    const vote = heap.put(new Float32Array(w * h).fill(1));
     return { log, vote, w, h };
   };
-  const A = plane(0, 0, 0),
-    B = plane(7.3, -4.6, 1.5);
+  const A = plane(0, 0, 0);
+  const B = plane(7.3, -4.6, 1.5);
 
   test("is found within a tenth of a pixel, though it was missed by ten and is exposed otherwise", () => {
     const found = findTie(heap, A, B, undefined, 4, [
@@ -196,31 +196,31 @@ describe("a place pointed at", () => {
 
 describe("where no frame has found its place", () => {
   const none: Geometry = {
-      cameras: truth.map(() => undefined),
-      rmsPx: [0, 0, 0, 0],
-      leftOut: [0, 1, 2, 3],
-      pairs: [],
-      warnings: [],
-    },
-    told = frames.map((f) => ({ ...f, focalPx: 2600 })),
-    by = (a: number, b: number, count: number, noise?: number) =>
-      tiesOf(a, b, count, noise).map((p) => ({ a, b, ...inShares(p) }));
+    cameras: truth.map(() => undefined),
+    rmsPx: [0, 0, 0, 0],
+    leftOut: [0, 1, 2, 3],
+    pairs: [],
+    warnings: [],
+  };
+  const told = frames.map((f) => ({ ...f, focalPx: 2600 }));
+  const by = (a: number, b: number, count: number, noise?: number) =>
+    tiesOf(a, b, count, noise).map((p) => ({ a, b, ...inShares(p) }));
   test("two ties hold two frames, and those of a chain hold all", () => {
     const two = withTies(told, none, {
-        ...NONE,
-        added: [
-          [2700, 300],
-          [2300, 1700],
-        ].map(([x, y]) => ({
-          a: 1,
-          b: 2,
-          ...inShares([x!, y!, ...seen(truth[2]!, worldRay(truth[1]!, x!, y!))!]),
-        })),
-      }),
-      all = withTies(told, none, {
-        ...NONE,
-        added: [...by(0, 1, 12), ...by(1, 2, 12), ...by(2, 3, 12)],
-      });
+      ...NONE,
+      added: [
+        [2700, 300],
+        [2300, 1700],
+      ].map(([x, y]) => ({
+        a: 1,
+        b: 2,
+        ...inShares([x!, y!, ...seen(truth[2]!, worldRay(truth[1]!, x!, y!))!]),
+      })),
+    });
+    const all = withTies(told, none, {
+      ...NONE,
+      added: [...by(0, 1, 12), ...by(1, 2, 12), ...by(2, 3, 12)],
+    });
     expect(two.leftOut).toEqual([0, 3]);
     expect(off(two, 1, 2)).toBeLessThan(0.05);
     expect(all.leftOut).toEqual([]);

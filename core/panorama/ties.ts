@@ -68,9 +68,9 @@ export function withTies(
   geometry: Geometry,
   { added, dropped, hidden, lines }: TieEdits,
 ): Geometry {
-  const known = geometry.cameras.find((c) => c),
-    placement = geometry.flat ? FLAT : TURNED,
-    lenses = known ? lensesOfPlaced(geometry.cameras, known) : lensAsTold(frames);
+  const known = geometry.cameras.find((c) => c);
+  const placement = geometry.flat ? FLAT : TURNED;
+  const lenses = known ? lensesOfPlaced(geometry.cameras, known) : lensAsTold(frames);
   const camera = (i: number): Camera =>
     geometry.cameras[i] ?? {
       rotation: [1, 0, 0, 0, 1, 0, 0, 0, 1],
@@ -85,14 +85,14 @@ export function withTies(
     b: number,
   ): T[] => list.filter((t) => t.a === a && t.b === b);
   // the lower frame first, as found ties have it
-  const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from })),
-    keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));
+  const own = added.map((t) => (t.a < t.b ? t : { a: t.b, b: t.a, from: t.to, to: t.from }));
+  const keys = new Set([...geometry.pairs, ...own].map((p) => `${p.a}/${p.b}`));
   const hides = hidden.map((parts, i) => hiding(parts, frames[i]!));
   const pairs = [...keys].flatMap((key): VerifiedPair[] => {
-    const [a, b] = key.split("/").map(Number) as [number, number],
-      A = frames[a]!,
-      B = frames[b]!,
-      struck = ofPair(dropped, a, b);
+    const [a, b] = key.split("/").map(Number) as [number, number];
+    const A = frames[a]!;
+    const B = frames[b]!;
+    const struck = ofPair(dropped, a, b);
     const set = ofPair(own, a, b).map(({ from, to }): TiePair["points"][number] => [
       from[0] * A.width,
       from[1] * A.height,
@@ -109,8 +109,8 @@ export function withTies(
           !hides[b]?.(bx, by)
         );
       });
-    const points = [...set, ...found].slice(0, mostTies(keys.size)),
-      both = geometry.cameras[a] && geometry.cameras[b];
+    const points = [...set, ...found].slice(0, mostTies(keys.size));
+    const both = geometry.cameras[a] && geometry.cameras[b];
     if (points.length < (both && set.length ? 1 : set.length ? 2 : HOLDING)) return [];
     // two that have a place begin from it
     const leads = both

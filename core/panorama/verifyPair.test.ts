@@ -14,15 +14,15 @@ type Points = VerifiedPair["points"];
 
 /** Matches of which so many lie as a turn has them, half a pixel off at most, and the others anywhere. */
 function matches(leads: number[], right: number, wrong: number, seed: number, within = 1): Points {
-  const rnd = random(seed),
-    out: Points = [],
-    anywhere = (): [number, number] => [rnd() * LENS.width, rnd() * LENS.height];
+  const rnd = random(seed);
+  const out: Points = [];
+  const anywhere = (): [number, number] => [rnd() * LENS.width, rnd() * LENS.height];
   while (out.length < right) {
     const b: [number, number] = [
-        LENS.width * (0.5 + (rnd() - 0.5) * within),
-        LENS.height * (0.5 + (rnd() - 0.5) * within),
-      ],
-      a = seen(LENS, apply(leads, rayOf(LENS, ...b)));
+      LENS.width * (0.5 + (rnd() - 0.5) * within),
+      LENS.height * (0.5 + (rnd() - 0.5) * within),
+    ];
+    const a = seen(LENS, apply(leads, rayOf(LENS, ...b)));
     if (a && a[0] > 0 && a[1] > 0 && a[0] < LENS.width && a[1] < LENS.height)
       out.push([a[0] + rnd() - 0.5, a[1] + rnd() - 0.5, ...b]);
   }
@@ -38,8 +38,8 @@ test.each([
   [0.5, 80, 90],
   [-0.3, 120, 220],
 ])("a turn by %s is found among %s right matches and %s wrong ones", (yaw, right, wrong) => {
-  const leads = turn([0.04, yaw, -0.06]),
-    found = verifyPair(matches(leads, right, wrong, 5), LENS, LENS, 1)!;
+  const leads = turn([0.04, yaw, -0.06]);
+  const found = verifyPair(matches(leads, right, wrong, 5), LENS, LENS, 1)!;
   expect(degreesApart(found.leads, leads)).toBeLessThan(0.03);
   expect(found.inliers.length).toBeGreaterThan(0.95 * right);
   expect(found.inliers.length).toBeLessThan(right + 0.1 * wrong + 2);
@@ -59,11 +59,11 @@ test("too few matches, or matches of one spot, hold nothing", () => {
 });
 
 test("a wrong focal length holds fewer of the matches, and worse", () => {
-  const far = matches(turn([0.02, 0.6, 0.03]), 150, 30, 7),
-    score = (focalPx: number): number => {
-      const found = verifyPair(far, { ...LENS, focalPx }, { ...LENS, focalPx }, 1, 150);
-      return found ? found.inliers.length / (1 + (found.rmsPx / 2.4) ** 2) : 0;
-    };
+  const far = matches(turn([0.02, 0.6, 0.03]), 150, 30, 7);
+  const score = (focalPx: number): number => {
+    const found = verifyPair(far, { ...LENS, focalPx }, { ...LENS, focalPx }, 1, 150);
+    return found ? found.inliers.length / (1 + (found.rmsPx / 2.4) ** 2) : 0;
+  };
   const exact = score(LENS.focalPx);
   for (const by of [0.6, 0.8, 1.25, 1.7]) expect(score(LENS.focalPx * by)).toBeLessThan(exact);
 });

@@ -27,14 +27,14 @@ export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number
 
 type Lens = LensFit & Pick<Camera, "width" | "height" | "lens">;
 /** Matches agree within this share of the focal length; through a fisheye lens whose distortion is not known yet, which bends far more towards its rim, within the second. */
-const WITHIN = 0.0045,
-  WITHIN_FISHEYE = 0.012;
+const WITHIN = 0.0045;
+const WITHIN_FISHEYE = 0.012;
 /** Matches that have to agree, and more for each that was asked: by chance some may, the more of them there are. Fewer do where the turn is as was to be expected. */
-export const UNEXPECTED = { least: 8, share: 0.22 },
-  EXPECTED = { least: 6, share: 0.12 };
+export const UNEXPECTED = { least: 8, share: 0.22 };
+export const EXPECTED = { least: 6, share: 0.12 };
 /** Draws at most, and how likely the right ones may be missed. */
-const ROUNDS = 500,
-  MISSED = 1e-4;
+const ROUNDS = 500;
+const MISSED = 1e-4;
 const withinOf = ({ lens, distortion }: Lens): number =>
   lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? WITHIN_FISHEYE : WITHIN;
 
@@ -56,21 +56,21 @@ export function verifyPair(
 ): Verified | undefined {
   const n = matches.length;
   if (n < 6) return undefined;
-  const A = matches.map((m) => unit(rayOf(lensA, m[0], m[1]))),
-    B = matches.map((m) => unit(rayOf(lensB, m[2], m[3])));
-  const rnd = random(seed),
-    limit = Math.max(withinOf(lensA), withinOf(lensB)) ** 2,
-    flatA = Float64Array.from(A.flat()),
-    flatB = Float64Array.from(B.flat());
+  const A = matches.map((m) => unit(rayOf(lensA, m[0], m[1])));
+  const B = matches.map((m) => unit(rayOf(lensB, m[2], m[3])));
+  const rnd = random(seed);
+  const limit = Math.max(withinOf(lensA), withinOf(lensB)) ** 2;
+  const flatA = Float64Array.from(A.flat());
+  const flatB = Float64Array.from(B.flat());
   let best: { turn: number[]; count: number } | undefined;
   const off = (turn: readonly number[], i: number): number => missedBy(turn, flatA, flatB, i);
   for (let round = 0, enough = draws; round < enough; round++) {
-    const i = Math.floor(rnd() * n),
-      j = Math.floor(rnd() * n),
-      apart = dot(A[i]!, A[j]!);
+    const i = Math.floor(rnd() * n);
+    const j = Math.floor(rnd() * n);
+    const apart = dot(A[i]!, A[j]!);
     if (i === j || Math.abs(apart - dot(B[i]!, B[j]!)) > 0.01 || apart > 0.9998) continue;
-    const turn = turnOfTwo(B[i]!, B[j]!, A[i]!, A[j]!),
-      toBeat = best?.count ?? 0;
+    const turn = turnOfTwo(B[i]!, B[j]!, A[i]!, A[j]!);
+    const toBeat = best?.count ?? 0;
     const count = agreeing(turn, flatA, flatB, limit, toBeat);
     if (count <= toBeat) continue;
     best = { turn, count };
@@ -81,8 +81,8 @@ export function verifyPair(
     );
   }
   if (!best || best.count < 6) return undefined;
-  let { turn } = best,
-    inliers: number[] = [];
+  let { turn } = best;
+  let inliers: number[] = [];
   for (let k = 0; k < 4; k++) {
     const next = matches.map((_, i) => i).filter((i) => off(turn, i) < limit);
     if (next.length < 6) return undefined;
@@ -116,10 +116,10 @@ export function verifyPair(
 
 /** Squared distance of a match's two directions, once b's are turned. */
 function missedBy(turn: readonly number[], A: Float64Array, B: Float64Array, i: number): number {
-  const k = i * 3,
-    x = B[k]!,
-    y = B[k + 1]!,
-    z = B[k + 2]!;
+  const k = i * 3;
+  const x = B[k]!;
+  const y = B[k + 1]!;
+  const z = B[k + 2]!;
   return (
     (turn[0]! * x + turn[1]! * y + turn[2]! * z - A[k]!) ** 2 +
     (turn[3]! * x + turn[4]! * y + turn[5]! * z - A[k + 1]!) ** 2 +

@@ -22,8 +22,8 @@ export interface WarpInput {
 /** Distance of the places at which the way from canvas to frame is computed exactly; between them it is a line. */
 const NODE = 16;
 /** Nodes of a block that is laid at once: tall, as a wide projection bends the frame's rows. */
-const ACROSS = 8,
-  DOWN = 4;
+const ACROSS = 8;
+const DOWN = 4;
 /** Rows from multiples of this on come out the same in whatever strips they are laid. */
 export const BLOCK_ROWS = NODE * DOWN;
 
@@ -33,9 +33,9 @@ type Node = readonly [number, number, number];
 type Grid = readonly (readonly (Node | undefined)[])[];
 
 /** A frame reaches so far round a column that is laid at once, px; the column leans by no more, and takes no more of the frame's rows for one of its own. */
-const AROUND = 5,
-  LEAN = 0.2,
-  DENSE = 2;
+const AROUND = 5;
+const LEAN = 0.2;
+const DENSE = 2;
 
 /** Whether a column of nodes' cells lies in the frame nearly upright: it may be sampled across and then down. */
 function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
@@ -58,24 +58,24 @@ export function warpPiece(
   y0: number,
   y1: number,
 ): void {
-  const outer = heap.mark(),
-    lut = heap.putTables(frame.lut, frame.type),
-    gains = heap.put(light.gains[place]!),
-    { width: w } = piece,
-    originX = bounds.x + piece.x,
-    originY = bounds.y + piece.y,
-    line = w * 4,
-    apart = planes[1]! - planes[0]!;
-  const nodes = heap.alloc(2 * Math.max(ACROSS + 1, DOWN + 1) * 16),
-    along = heap.f32(nodes, 2 * Math.max(ACROSS + 1, DOWN + 1) * 4),
-    lows = (ACROSS + 1) * 4;
+  const outer = heap.mark();
+  const lut = heap.putTables(frame.lut, frame.type);
+  const gains = heap.put(light.gains[place]!);
+  const { width: w } = piece;
+  const originX = bounds.x + piece.x;
+  const originY = bounds.y + piece.y;
+  const line = w * 4;
+  const apart = planes[1]! - planes[0]!;
+  const nodes = heap.alloc(2 * Math.max(ACROSS + 1, DOWN + 1) * 16);
+  const along = heap.f32(nodes, 2 * Math.max(ACROSS + 1, DOWN + 1) * 4);
+  const lows = (ACROSS + 1) * 4;
   // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond all bounds
   const near = (v: number, size: number, by: number): number =>
     Math.max(-by * size, Math.min((1 + by) * size, v));
   const node = (x: number, y: number): Node | undefined => {
-    const d = directionAt(canvas, originX + x, originY + y),
-      q = d && seen(camera, d),
-      p = q && drawnIn(camera, q);
+    const d = directionAt(canvas, originX + x, originY + y);
+    const q = d && seen(camera, d);
+    const p = q && drawnIn(camera, q);
     return (
       p && [
         near(p[0], camera.width, 9),
@@ -85,15 +85,15 @@ export function warpPiece(
       ]
     );
   };
-  const clampX = (v: number): number => Math.max(-2, Math.min(camera.width + 2, v)),
-    clampY = (v: number): number => Math.max(-2, Math.min(camera.height + 2, v));
+  const clampX = (v: number): number => Math.max(-2, Math.min(camera.width + 2, v));
+  const clampY = (v: number): number => Math.max(-2, Math.min(camera.height + 2, v));
   for (let a = 0; a < w; a += NODE * ACROSS)
     for (let b = y0, next: (Node | undefined)[] = []; b < y1; b += NODE * DOWN) {
-      const bottom = Math.min(y1, b + NODE * DOWN),
-        right = Math.min(w, a + NODE * ACROSS),
-        columns = Math.ceil((right - a) / NODE),
-        inner = heap.mark(),
-        rows = Math.ceil((bottom - b) / NODE);
+      const bottom = Math.min(y1, b + NODE * DOWN);
+      const right = Math.min(w, a + NODE * ACROSS);
+      const columns = Math.ceil((right - a) / NODE);
+      const inner = heap.mark();
+      const rows = Math.ceil((bottom - b) / NODE);
       const grid = Array.from({ length: rows + 1 }, (_, r) =>
         r || b === y0
           ? Array.from({ length: columns + 1 }, (_n, i) =>
@@ -111,8 +111,8 @@ export function warpPiece(
         blank(a, right, b, bottom);
         continue;
       }
-      const left = Math.max(-3, Math.floor(clampX(Math.min(...known.map((p) => p[0])))) - 4),
-        top = Math.max(-3, Math.floor(clampY(Math.min(...known.map((p) => p[1])))) - 4);
+      const left = Math.max(-3, Math.floor(clampX(Math.min(...known.map((p) => p[0])))) - 4);
+      const top = Math.max(-3, Math.floor(clampY(Math.min(...known.map((p) => p[1])))) - 4);
       const source = {
         left,
         top,
@@ -133,12 +133,12 @@ export function warpPiece(
             )
           : 0;
       const seams = seamWindow(heap, labels, canvas, place + 1, {
-          x: originX + a - NODE,
-          y: originY + b - NODE,
-          width: (ACROSS + 2) * NODE,
-          height: (DOWN + 2) * NODE,
-        }),
-        [u, v] = seams.at(originX + a, originY + b);
+        x: originX + a - NODE,
+        y: originY + b - NODE,
+        width: (ACROSS + 2) * NODE,
+        height: (DOWN + 2) * NODE,
+      });
+      const [u, v] = seams.at(originX + a, originY + b);
       // how far a place lies with this frame: smooth between the cells' middles
       heap.k.shareRows(
         seams.cells,
@@ -165,10 +165,10 @@ export function warpPiece(
         ),
       );
       const laid = Array.from(
-          { length: columns },
-          (_, c) => tile > 0 && sharp.some((row) => row[c]) && isUpright(grid, c, camera),
-        ),
-        column = heap.alloc((source.height + 8) * 64);
+        { length: columns },
+        (_, c) => tile > 0 && sharp.some((row) => row[c]) && isUpright(grid, c, camera),
+      );
+      const column = heap.alloc((source.height + 8) * 64);
       for (let c = 0; c < columns; c++)
         if (laid[c]) {
           grid.forEach((row, r) => {
@@ -193,13 +193,13 @@ export function warpPiece(
           );
         }
       for (let r = 0; r < rows; r++) {
-        const from = b + r * NODE,
-          to = Math.min(bottom, from + NODE),
-          seenAll = (c: number): boolean =>
-            tile > 0 &&
-            [grid[r]![c], grid[r + 1]![c], grid[r]![c + 1], grid[r + 1]![c + 1]].every(
-              (p) => p !== undefined,
-            );
+        const from = b + r * NODE;
+        const to = Math.min(bottom, from + NODE);
+        const seenAll = (c: number): boolean =>
+          tile > 0 &&
+          [grid[r]![c], grid[r + 1]![c], grid[r]![c + 1], grid[r + 1]![c + 1]].every(
+            (p) => p !== undefined,
+          );
         for (let c = 0, end = 0; c < columns; c = end) {
           end = c + 1;
           if (laid[c]) continue;

@@ -13,8 +13,8 @@ export function addUp(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    row = heap.alloc(width * 4 + 64);
+  const mark = heap.mark();
+  const row = heap.alloc(width * 4 + 64);
   coarser.forEach((from, c) => {
     const plane = ptr + c * planeBytes;
     heap.k.pyrUp(from, width, height, plane, plane, 1, row, y0, y1);

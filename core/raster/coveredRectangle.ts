@@ -9,8 +9,8 @@ export interface Box {
 
 /** The upright box of the reference that a frame of the same size covers wholly, for motions of a few degrees; px. */
 export function coveredRectangle(fromReference: Matrix3, w: number, h: number): Box {
-  const toReference = invert(fromReference),
-    box: Box = { x0: 0, y0: 0, x1: w, y1: h };
+  const toReference = invert(fromReference);
+  const box: Box = { x0: 0, y0: 0, x1: w, y1: h };
   for (let i = 0; i <= 8; i++) {
     const t = i / 8;
     box.x0 = Math.max(box.x0, project(toReference, 0, t * h)[0]);

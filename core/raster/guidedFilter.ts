@@ -20,16 +20,16 @@ export function guidedFilter(
   eps: number,
   weights = 0,
 ): number {
-  const n = w * h,
-    alloc = (): number => heap.alloc(n * 4 + 64),
-    out = alloc(),
-    mark = heap.mark(),
-    rows = heap.alloc(boxRows(w)),
-    k = weights ? alloc() : 0,
-    g = alloc(),
-    v = alloc(),
-    gg = alloc(),
-    gv = alloc();
+  const n = w * h;
+  const alloc = (): number => heap.alloc(n * 4 + 64);
+  const out = alloc();
+  const mark = heap.mark();
+  const rows = heap.alloc(boxRows(w));
+  const k = weights ? alloc() : 0;
+  const g = alloc();
+  const v = alloc();
+  const gg = alloc();
+  const gv = alloc();
   let spare = out;
   const mean = (plane: number): number => {
     const to = spare;
@@ -40,8 +40,8 @@ export function guidedFilter(
   heap.k.guidedProducts(values, guide, weights, n, k, g, v, gg, gv);
   const means = [k && mean(k), mean(g), mean(v), mean(gg), mean(gv)] as const;
   heap.k.guidedLines(...means, n, eps);
-  const slope = mean(means[4]),
-    offset = mean(means[2]);
+  const slope = mean(means[4]);
+  const offset = mean(means[2]);
   heap.k.guidedValues(slope, offset, guide, n, out);
   heap.release(mark);
   return out;

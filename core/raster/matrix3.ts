@@ -24,9 +24,9 @@ export function invert(m: Matrix3): number[] {
     number,
     number,
   ];
-  const A = e * i - f * h,
-    B = f * g - d * i,
-    C = d * h - e * g;
+  const A = e * i - f * h;
+  const B = f * g - d * i;
+  const C = d * h - e * g;
   const det = a * A + b * B + c * C;
   if (!(Math.abs(det) > 1e-300)) throw new RangeError("singular matrix");
   return [
@@ -50,9 +50,9 @@ export function project(m: Matrix3, x: number, y: number): [number, number] {
 
 /** Maps a colour or a vector. */
 export function apply(m: Matrix3, v: readonly number[]): [number, number, number] {
-  const x = v[0]!,
-    y = v[1]!,
-    z = v[2]!;
+  const x = v[0]!;
+  const y = v[1]!;
+  const z = v[2]!;
   return [
     m[0]! * x + m[1]! * y + m[2]! * z,
     m[3]! * x + m[4]! * y + m[5]! * z,

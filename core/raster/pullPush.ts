@@ -14,19 +14,19 @@ export function pullPush(
   h: number,
   wanted: (i: number) => boolean = () => true,
 ): Float32Array {
-  const n = w * h,
-    fill = means.slice(0, channels * n);
+  const n = w * h;
+  const fill = means.slice(0, channels * n);
   const share = means.subarray(channels * n);
   if (w <= 1 && h <= 1) return fill;
-  const W = (w + 1) >> 1,
-    H = (h + 1) >> 1,
-    N = W * H,
-    up = new Float32Array(N * (channels + 1));
+  const W = (w + 1) >> 1;
+  const H = (h + 1) >> 1;
+  const N = W * H;
+  const up = new Float32Array(N * (channels + 1));
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const i = y * w + x,
-        k = (y >> 1) * W + (x >> 1),
-        s = share[i]!;
+      const i = y * w + x;
+      const k = (y >> 1) * W + (x >> 1);
+      const s = share[i]!;
       if (!s) continue;
       for (let c = 0; c < channels; c++) up[c * N + k]! += means[c * n + i]! * s;
       up[channels * N + k]! += s;
@@ -39,8 +39,8 @@ export function pullPush(
   const coarse = pullPush(up, channels, W, H);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const i = y * w + x,
-        s = share[i]!;
+      const i = y * w + x;
+      const s = share[i]!;
       if (s >= 1 || !wanted(i)) continue;
       for (let c = 0; c < channels; c++)
         fill[c * n + i] =
@@ -59,15 +59,15 @@ export function bilinear(
   x: number,
   y: number,
 ): number {
-  const cx = Math.max(0, Math.min(w - 1, x)),
-    cy = Math.max(0, Math.min(h - 1, y));
-  const ix = Math.floor(cx),
-    iy = Math.floor(cy),
-    fx = cx - ix,
-    fy = cy - iy,
-    jx = Math.min(w - 1, ix + 1),
-    jy = Math.min(h - 1, iy + 1);
-  const top = p[at + iy * w + ix]! * (1 - fx) + p[at + iy * w + jx]! * fx,
-    bottom = p[at + jy * w + ix]! * (1 - fx) + p[at + jy * w + jx]! * fx;
+  const cx = Math.max(0, Math.min(w - 1, x));
+  const cy = Math.max(0, Math.min(h - 1, y));
+  const ix = Math.floor(cx);
+  const iy = Math.floor(cy);
+  const fx = cx - ix;
+  const fy = cy - iy;
+  const jx = Math.min(w - 1, ix + 1);
+  const jy = Math.min(h - 1, iy + 1);
+  const top = p[at + iy * w + ix]! * (1 - fx) + p[at + iy * w + jx]! * fx;
+  const bottom = p[at + jy * w + ix]! * (1 - fx) + p[at + jy * w + jx]! * fx;
   return top * (1 - fy) + bottom * fy;
 }

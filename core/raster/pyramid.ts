@@ -10,9 +10,9 @@ export interface PyramidShape {
 export function pyramidShape(width: number, height: number, most = Infinity): PyramidShape {
   const count = Math.min(most, Math.floor(Math.log2(Math.max(1, Math.min(width, height)))));
   const levels: PyramidShape["levels"] = [];
-  let w = width,
-    h = height,
-    at = 0;
+  let w = width;
+  let h = height;
+  let at = 0;
   for (;;) {
     levels.push({ w, h, at });
     at += Math.ceil((w * h * 4 + 64) / 64) * 64;
@@ -32,8 +32,8 @@ export const coarserShape = (width: number, height: number, most = Infinity): Py
 
 /** Fills the levels below the first, which is there. */
 export function reduceAll(heap: Heap, block: number, { levels }: PyramidShape): void {
-  const mark = heap.mark(),
-    row = heap.alloc(levels[0]!.w * 4 + 64);
+  const mark = heap.mark();
+  const row = heap.alloc(levels[0]!.w * 4 + 64);
   for (let i = 1; i < levels.length; i++)
     heap.k.pyrDown(
       block + levels[i - 1]!.at,
@@ -49,8 +49,8 @@ export function reduceAll(heap: Heap, block: number, { levels }: PyramidShape): 
 
 /** Turns a Gaussian pyramid into a Laplacian one, in place; the last level stays. */
 export function differences(heap: Heap, block: number, { levels }: PyramidShape): void {
-  const mark = heap.mark(),
-    row = heap.alloc(levels[0]!.w * 4 + 64);
+  const mark = heap.mark();
+  const row = heap.alloc(levels[0]!.w * 4 + 64);
   for (let i = 0; i < levels.length - 1; i++) {
     const l = levels[i]!;
     heap.k.pyrUp(block + levels[i + 1]!.at, l.w, l.h, block + l.at, block + l.at, -1, row, 0, l.h);
@@ -60,8 +60,8 @@ export function differences(heap: Heap, block: number, { levels }: PyramidShape)
 
 /** Adds a Laplacian pyramid up, in place: its first level becomes the picture. */
 export function collapse(heap: Heap, block: number, { levels }: PyramidShape): void {
-  const mark = heap.mark(),
-    row = heap.alloc(levels[0]!.w * 4 + 64);
+  const mark = heap.mark();
+  const row = heap.alloc(levels[0]!.w * 4 + 64);
   for (let i = levels.length - 2; i >= 0; i--) {
     const l = levels[i]!;
     heap.k.pyrUp(block + levels[i + 1]!.at, l.w, l.h, block + l.at, block + l.at, 1, row, 0, l.h);

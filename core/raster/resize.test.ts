@@ -11,9 +11,9 @@ function resized(
   filter: Filter,
   from = { x: 0, y: 0, width: w, height: h },
 ): Float32Array {
-  const mark = heap.mark(),
-    src = heap.put(plane),
-    dst = heap.alloc(W * H * 4 + 16);
+  const mark = heap.mark();
+  const src = heap.put(plane);
+  const dst = heap.alloc(W * H * 4 + 16);
   resizePlane(
     heap,
     src,

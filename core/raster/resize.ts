@@ -36,15 +36,15 @@ export function tapsFor(
   outputs: number,
   filter: Filter,
 ): Taps {
-  const { reach, at } = FILTERS[filter],
-    widen = Math.max(1, step),
-    taps = Math.min(samples, Math.ceil(reach * widen * 2) + 1);
-  const starts = new Int32Array(outputs),
-    weights = new Float32Array(outputs * taps);
+  const { reach, at } = FILTERS[filter];
+  const widen = Math.max(1, step);
+  const taps = Math.min(samples, Math.ceil(reach * widen * 2) + 1);
+  const starts = new Int32Array(outputs);
+  const weights = new Float32Array(outputs * taps);
   for (let i = 0; i < outputs; i++) {
-    const centre = from + (i + 0.5) * step - 0.5,
-      first = Math.ceil(centre - reach * widen),
-      start = Math.min(samples - taps, Math.max(0, first));
+    const centre = from + (i + 0.5) * step - 0.5;
+    const first = Math.ceil(centre - reach * widen);
+    const start = Math.min(samples - taps, Math.max(0, first));
     let sum = 0;
     const w = weights.subarray(i * taps, (i + 1) * taps);
     // what would lie beyond the border is the border's sample
@@ -75,12 +75,12 @@ export function resizePlane(
   y0: number,
   y1: number,
 ): void {
-  const mark = heap.mark(),
-    n = across.starts.length,
-    row = heap.alloc(width * 4 + 16),
-    starts = heap.alloc(n * 4 + 16),
-    weights = heap.put(across.weights),
-    lines = heap.put(down.weights);
+  const mark = heap.mark();
+  const n = across.starts.length;
+  const row = heap.alloc(width * 4 + 16);
+  const starts = heap.alloc(n * 4 + 16);
+  const weights = heap.put(across.weights);
+  const lines = heap.put(down.weights);
   heap.i32(starts, n).set(across.starts);
   for (let y = y0; y < y1; y++) {
     heap.k.weightedRows(

@@ -33,30 +33,30 @@ export function resizePicture(
   y0: number,
   y1: number,
 ): void {
-  const filter = linear ? "triangle" : "lanczos3",
-    across = tapsFor(from.width, 0, from.width / to.width, to.width, filter),
-    down = tapsFor(from.height, 0, from.height / to.height, to.height, filter);
-  const top = down.starts[y0]!,
-    rows = down.starts[y1 - 1]! + down.taps - top,
-    mark = heap.mark(),
-    W = from.width;
-  const plane = heap.alloc(W * rows * 4 + 16),
-    out = heap.alloc(to.width * (y1 - y0) * 4 + 16),
-    each = kind === "rgba8" ? 4 : 3;
+  const filter = linear ? "triangle" : "lanczos3";
+  const across = tapsFor(from.width, 0, from.width / to.width, to.width, filter);
+  const down = tapsFor(from.height, 0, from.height / to.height, to.height, filter);
+  const top = down.starts[y0]!;
+  const rows = down.starts[y1 - 1]! + down.taps - top;
+  const mark = heap.mark();
+  const W = from.width;
+  const plane = heap.alloc(W * rows * 4 + 16);
+  const out = heap.alloc(to.width * (y1 - y0) * 4 + 16);
+  const each = kind === "rgba8" ? 4 : 3;
   const view = (at: number, n: number): Uint8Array | Uint16Array | Float32Array =>
     kind === "rgba8" || kind === "rgb8"
       ? heap.u8(at, n)
       : kind === "rgb16"
         ? heap.u16(at, n)
         : heap.f32(at, n);
-  const src = view(from.ptr + top * W * bytesPerPixel(kind), rows * W * each),
-    dst = view(to.ptr + y0 * to.width * bytesPerPixel(kind), (y1 - y0) * to.width * each);
+  const src = view(from.ptr + top * W * bytesPerPixel(kind), rows * W * each);
+  const dst = view(to.ptr + y0 * to.width * bytesPerPixel(kind), (y1 - y0) * to.width * each);
   const part = {
-      starts: down.starts.subarray(y0, y1).map((s) => s - top),
-      weights: down.weights.subarray(y0 * down.taps, y1 * down.taps),
-      taps: down.taps,
-    },
-    largest = kind === "rgb16" ? 65535 : 255;
+    starts: down.starts.subarray(y0, y1).map((s) => s - top),
+    weights: down.weights.subarray(y0 * down.taps, y1 * down.taps),
+    taps: down.taps,
+  };
+  const largest = kind === "rgb16" ? 65535 : 255;
   for (let c = 0; c < each; c++) {
     const p = heap.f32(plane, W * rows);
     for (let i = 0, s = c; i < p.length; i++, s += each) p[i] = src[s]!;

@@ -4,8 +4,8 @@ import { project, type Matrix3 } from "./matrix3";
 import { tapWeights, type Sampling } from "./sampling";
 
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
-export const TILE = 512,
-  TILE_ROWS = 48;
+export const TILE = 512;
+export const TILE_ROWS = 48;
 
 /** A frame's samples, RGB interleaved, at this address; `block` is the size in px of the blocks in which they were packed, if they were. */
 export interface FrameSamples {
@@ -43,10 +43,10 @@ export function doubtRow(
   again: boolean,
 ): void {
   if (type !== "u8" || !block || block < 2) return;
-  const top = v - (v % block),
-    first = Math.floor(from / block),
-    left = first * block,
-    right = Math.min(width, Math.ceil((from + n) / block) * block);
+  const top = v - (v % block);
+  const first = Math.floor(from / block);
+  const left = first * block;
+  const right = Math.min(width, Math.ceil((from + n) / block) * block);
   if (again || v === top)
     heap.k.clippedBlocks(
       samples + (top * width + left) * 3,
@@ -67,15 +67,15 @@ export function linearTile(
   { left, top, width, height }: SourceTile,
   lut: number,
 ): number {
-  const tile = heap.alloc(width * height * 16 + 64),
-    bytes = SAMPLE_BYTES[input.type] * 3;
-  const from = Math.max(0, left),
-    n = Math.min(input.width, left + width) - from,
-    mark = heap.mark(),
-    flags = heap.alloc(input.width + 64);
+  const tile = heap.alloc(width * height * 16 + 64);
+  const bytes = SAMPLE_BYTES[input.type] * 3;
+  const from = Math.max(0, left);
+  const n = Math.min(input.width, left + width) - from;
+  const mark = heap.mark();
+  const flags = heap.alloc(input.width + 64);
   for (let y = 0; y < height; y++) {
-    const line = tile + (y * width + from - left) * 16,
-      v = Math.max(0, Math.min(input.height - 1, top + y));
+    const line = tile + (y * width + from - left) * 16;
+    const v = Math.max(0, Math.min(input.height - 1, top + y));
     heap.k.linearise(
       input.samples + (v * input.width + from) * bytes,
       SAMPLE_KIND[input.type],
@@ -102,12 +102,12 @@ function sourceTile(
     [x0, y1],
     [x1, y1],
   ].map(([x, y]) => project(fromReference, x!, y!));
-  const xs = corners.map((c) => c[0]),
-    ys = corners.map((c) => c[1]);
-  const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4),
-    right = Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4);
-  const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4),
-    bottom = Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4);
+  const xs = corners.map((c) => c[0]);
+  const ys = corners.map((c) => c[1]);
+  const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4);
+  const right = Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4);
+  const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4);
+  const bottom = Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4);
   return right > Math.max(0, left) && bottom > Math.max(0, top) && left < width && top < height
     ? { left, top, width: right - left, height: bottom - top }
     : undefined;
@@ -133,11 +133,11 @@ export function tileRows(
   most: boolean,
   noise?: NoiseModel,
 ): SampleRow | undefined {
-  const s = sourceTile(input.fromReference, input, box),
-    { k } = heap;
+  const s = sourceTile(input.fromReference, input, box);
+  const { k } = heap;
   if (!s) return undefined;
-  const tile = linearTile(heap, input, s, lut),
-    columns = box.x1 - box.x0;
+  const tile = linearTile(heap, input, s, lut);
+  const columns = box.x1 - box.x0;
   if (noise) {
     const mark = heap.mark();
     k.erodeValidity(

@@ -15,11 +15,11 @@ test("the default recipe is valid and survives JSON", () =>
   expect(parseRecipe(JSON.parse(JSON.stringify(base)))).toEqual(base));
 
 test("a recipe of the first version is brought up to this one", () => {
-  const { format, space, depth, quality } = base.deliver,
-    deliver = { format, space, depth, quality };
+  const { format, space, depth, quality } = base.deliver;
+  const deliver = { format, space, depth, quality };
   expect(parseRecipe({ ...base, version: 1, deliver })).toEqual(base);
-  const { frames, align, merge, tone } = withSetting(base, "tone.strength=0.3"),
-    { motion, reference, ...rest } = { ...align, ...merge };
+  const { frames, align, merge, tone } = withSetting(base, "tone.strength=0.3");
+  const { motion, reference, ...rest } = { ...align, ...merge };
   expect(
     parseRecipe({
       version: 2,
@@ -74,10 +74,10 @@ test.each([
 ])("%s is %s", (text, expected) => expect(code(() => withSetting(base, text))).toBe(expected));
 
 test("a panorama's borders are set as four numbers or left to what is covered, in recipes that knew of none as well", () => {
-  const panorama = defaultRecipe("panorama"),
-    older = Object.fromEntries(
-      Object.entries(panorama.panorama).filter(([k]) => k !== "extent" && k !== "distance"),
-    );
+  const panorama = defaultRecipe("panorama");
+  const older = Object.fromEntries(
+    Object.entries(panorama.panorama).filter(([k]) => k !== "extent" && k !== "distance"),
+  );
   expect(withSetting(panorama, "panorama.extent=60,50,20,10").panorama.extent).toEqual([
     60, 50, 20, 10,
   ]);
@@ -119,10 +119,10 @@ test("a list of numbers is set as numbers; a kind takes only its own ways of mer
 
 test("a recipe of another kind keeps what was chosen for its frames and its delivery", () => {
   const was = withSetting(
-      withSetting(defaultRecipe("bracket"), "deliver.quality=71"),
-      "prepare.temperature=4000",
-    ),
-    now = asKind(was, "panorama");
+    withSetting(defaultRecipe("bracket"), "deliver.quality=71"),
+    "prepare.temperature=4000",
+  );
+  const now = asKind(was, "panorama");
   expect(now).toMatchObject({
     kind: "panorama",
     deliver: { quality: 71 },

@@ -23,10 +23,10 @@ export function simulateAlong(
   perDistance: number,
   o: AlongOptions,
 ): SweepFrame[] {
-  const rnd = random(o.seed),
-    lean = (): number => (rnd() * 2 - 1) * (o.lean ?? 0),
-    { width: w, height: h, planes } = wall,
-    n = o.places.length;
+  const rnd = random(o.seed);
+  const lean = (): number => (rnd() * 2 - 1) * (o.lean ?? 0);
+  const { width: w, height: h, planes } = wall;
+  const n = o.places.length;
   return o.places.map((by, i) => {
     const camera: Camera = {
       rotation: lookingAt(lean(), lean(), lean()),
@@ -36,25 +36,25 @@ export function simulateAlong(
       height: o.height,
       offset: { by, normal: [0, 0, 1], reach: 0.05 },
     };
-    const ev = (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0),
-      noise = normal(random(o.seed * 1000 + i)),
-      samples = new Uint8Array(o.width * o.height * 3);
+    const ev = (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0);
+    const noise = normal(random(o.seed * 1000 + i));
+    const samples = new Uint8Array(o.width * o.height * 3);
     for (let y = 0, k = 0; y < o.height; y++)
       for (let x = 0; x < o.width; x++) {
-        const d = shownBy(camera, x + 0.5, y + 0.5),
-          u = Math.min(w - 1.001, Math.max(0, (d[0] / d[2]) * perDistance + w / 2 - 0.5)),
-          v = Math.min(h - 1.001, Math.max(0, (d[1] / d[2]) * perDistance + h / 2 - 0.5)),
-          at = Math.floor(v) * w + Math.floor(u),
-          fx = u - Math.floor(u),
-          fy = v - Math.floor(v);
+        const d = shownBy(camera, x + 0.5, y + 0.5);
+        const u = Math.min(w - 1.001, Math.max(0, (d[0] / d[2]) * perDistance + w / 2 - 0.5));
+        const v = Math.min(h - 1.001, Math.max(0, (d[1] / d[2]) * perDistance + h / 2 - 0.5));
+        const at = Math.floor(v) * w + Math.floor(u);
+        const fx = u - Math.floor(u);
+        const fy = v - Math.floor(v);
         for (let c = 0; c < 3; c++, k++) {
-          const p = planes[c]!,
-            light = Math.max(
-              0,
-              2 ** ev *
-                ((p[at]! * (1 - fx) + p[at + 1]! * fx) * (1 - fy) +
-                  (p[at + w]! * (1 - fx) + p[at + w + 1]! * fx) * fy),
-            );
+          const p = planes[c]!;
+          const light = Math.max(
+            0,
+            2 ** ev *
+              ((p[at]! * (1 - fx) + p[at + 1]! * fx) * (1 - fy) +
+                (p[at + w]! * (1 - fx) + p[at + w + 1]! * fx) * fy),
+          );
           samples[k] = Math.round(
             255 *
               encode(

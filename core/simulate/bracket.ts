@@ -32,10 +32,10 @@ export function simulateBracket(
   },
 ): SimulatedBracket {
   const { width: w, height: h, evs, hand, seed, reference } = options;
-  const rnd = random(seed),
-    shake = (reach: number): number => (rnd() * 2 - 1) * reach * hand;
-  const cx = (scene.width - w) / 2,
-    cy = (scene.height - h) / 2;
+  const rnd = random(seed);
+  const shake = (reach: number): number => (rnd() * 2 - 1) * reach * hand;
+  const cx = (scene.width - w) / 2;
+  const cy = (scene.height - h) / 2;
   return {
     frames: evs.map((ev, i) => {
       const p =

@@ -43,24 +43,24 @@ export const srgbResponse = (v: number): number => encode(SPACES.srgb.curve, v);
  */
 export function takeFrame(scene: RadianceImage, shot: Shot): Uint8Array | Uint16Array {
   const { width: w, height: h } = shot;
-  const gain = shot.gain ?? 20000,
-    read = shot.read ?? 8e-4,
-    response = shot.response ?? srgbResponse;
+  const gain = shot.gain ?? 20000;
+  const read = shot.read ?? 8e-4;
+  const response = shot.response ?? srgbResponse;
   const top = shot.depth === 16 ? 65535 : 255;
   const out = shot.depth === 16 ? new Uint16Array(w * h * 3) : new Uint8Array(w * h * 3);
-  const gauss = normal(random(shot.seed)),
-    time = 2 ** shot.ev,
-    half = Math.hypot(w, h) / 2;
+  const gauss = normal(random(shot.seed));
+  const time = 2 ** shot.ev;
+  const half = Math.hypot(w, h) / 2;
   // the response through a fine table, in the square root of light so that the darks keep their steps
   const table = Float32Array.from({ length: 16385 }, (_, i) => response((i / 16384) ** 2));
   const rgb: [number, number, number] = [0, 0, 0];
   for (let y = 0, o = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      let u = x + 0.5,
-        v = y + 0.5;
-      const rx = (u - w / 2) / half,
-        ry = (v - h / 2) / half,
-        r2 = rx * rx + ry * ry;
+      let u = x + 0.5;
+      let v = y + 0.5;
+      const rx = (u - w / 2) / half;
+      const ry = (v - h / 2) / half;
+      const r2 = rx * rx + ry * ry;
       if (shot.distortion) {
         const k = 1 + shot.distortion * r2;
         u = w / 2 + rx * k * half;
@@ -84,22 +84,22 @@ export function takeFrame(scene: RadianceImage, shot: Shot): Uint8Array | Uint16
 const OVERSHOOT = 0.5;
 /** Cubic, but hardly beyond what lies round the place: no lens makes a dark edge beside a window black. */
 function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, number, number]): void {
-  const fx = x - 0.5,
-    fy = y - 0.5,
-    ix = Math.floor(fx),
-    iy = Math.floor(fy),
-    tx = fx - ix,
-    ty = fy - iy;
-  const wx = weights(tx),
-    wy = weights(ty),
-    columns = [-1, 0, 1, 2].map((i) => Math.max(0, Math.min(s.width - 1, ix + i))),
-    rows = [-1, 0, 1, 2].map((j) => Math.max(0, Math.min(s.height - 1, iy + j)) * s.width);
+  const fx = x - 0.5;
+  const fy = y - 0.5;
+  const ix = Math.floor(fx);
+  const iy = Math.floor(fy);
+  const tx = fx - ix;
+  const ty = fy - iy;
+  const wx = weights(tx);
+  const wy = weights(ty);
+  const columns = [-1, 0, 1, 2].map((i) => Math.max(0, Math.min(s.width - 1, ix + i)));
+  const rows = [-1, 0, 1, 2].map((j) => Math.max(0, Math.min(s.height - 1, iy + j)) * s.width);
   for (const c of [0, 1, 2] as const) {
-    const p = s.planes[c],
-      a = p[rows[1]! + columns[1]!]!,
-      b = p[rows[1]! + columns[2]!]!,
-      d = p[rows[2]! + columns[1]!]!,
-      e = p[rows[2]! + columns[2]!]!;
+    const p = s.planes[c];
+    const a = p[rows[1]! + columns[1]!]!;
+    const b = p[rows[1]! + columns[2]!]!;
+    const d = p[rows[2]! + columns[1]!]!;
+    const e = p[rows[2]! + columns[2]!]!;
     let sum = 0;
     for (let j = 0; j < 4; j++)
       for (let i = 0; i < 4; i++) sum += p[rows[j]! + columns[i]!]! * wx[i]! * wy[j]!;
@@ -111,8 +111,8 @@ function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, numbe
 }
 
 const weights = (t: number): [number, number, number, number] => {
-  const t2 = t * t,
-    t3 = t2 * t;
+  const t2 = t * t;
+  const t3 = t2 * t;
   return [
     -0.5 * t3 + t2 - 0.5 * t,
     1.5 * t3 - 2.5 * t2 + 1,
@@ -130,8 +130,8 @@ export function pose(
   dy: number,
   growth = 0,
 ): number[] {
-  const c = Math.cos((rollDeg * Math.PI) / 180) * (1 + growth),
-    s = Math.sin((rollDeg * Math.PI) / 180) * (1 + growth);
+  const c = Math.cos((rollDeg * Math.PI) / 180) * (1 + growth);
+  const s = Math.sin((rollDeg * Math.PI) / 180) * (1 + growth);
   return [
     c,
     -s,

@@ -14,33 +14,33 @@ export function defocus(
   h: number,
   radiusOf: (row: number) => number,
 ): Float32Array {
-  const out = new Float32Array(plane.length),
-    share = new Float32Array(w),
-    weights = new Float64Array(h);
+  const out = new Float32Array(plane.length);
+  const share = new Float32Array(w);
+  const weights = new Float64Array(h);
   for (let y = 0; y < h; y++) {
     // a disc within one px leaves it as it is
-    const radius = Math.max(0.5, radiusOf(y)),
-      rows = Math.ceil(radius - 0.5),
-      pad = Math.ceil(radius) + 1,
-      half = Array.from({ length: rows + 1 }, (_, k) => meanHalf(radius, k)),
-      area = half.reduce((s, v, k) => s + (k ? 4 : 2) * v, 0);
+    const radius = Math.max(0.5, radiusOf(y));
+    const rows = Math.ceil(radius - 0.5);
+    const pad = Math.ceil(radius) + 1;
+    const half = Array.from({ length: rows + 1 }, (_, k) => meanHalf(radius, k));
+    const area = half.reduce((s, v, k) => s + (k ? 4 : 2) * v, 0);
     // the row's running sums, of which a disc's row is a difference of two
     const sums = new Float64Array(w + 2 * pad + 1);
     for (let i = 0; i < sums.length - 1; i++)
       sums[i + 1] = sums[i]! + plane[y * w + Math.min(w - 1, Math.max(0, i - pad))]!;
     // a border's row is those beyond it, too
-    const first = y === 0 ? -rows : y,
-      last = y === h - 1 ? y + rows : y;
+    const first = y === 0 ? -rows : y;
+    const last = y === h - 1 ? y + rows : y;
     for (let k = 0; k <= rows; k++) {
       // the ends of a disc's row lie between px: whole ones, and a share of the next
-      const from = pad + 0.5 - half[k]!,
-        to = pad + 0.5 + half[k]!,
-        left = Math.floor(from),
-        right = Math.floor(to),
-        under = (from - left) / area,
-        over = (to - right) / area,
-        one = 1 / area,
-        weight = (2 * half[k]!) / area;
+      const from = pad + 0.5 - half[k]!;
+      const to = pad + 0.5 + half[k]!;
+      const left = Math.floor(from);
+      const right = Math.floor(to);
+      const under = (from - left) / area;
+      const over = (to - right) / area;
+      const one = 1 / area;
+      const weight = (2 * half[k]!) / area;
       for (let x = 0; x < w; x++)
         share[x] =
           sums[right + x]! * (one - over) +

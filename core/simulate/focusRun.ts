@@ -30,19 +30,19 @@ interface Options {
 
 /** A focus run through a scene from its nearest to its farthest, taken from a tripod or by hand. */
 export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
-  const { width: w, height: h, count } = o,
-    n = w * h,
-    rnd = random(o.seed),
-    { depth, sharp: lit, seenAt } = focusScene(world, { ...o, rnd });
+  const { width: w, height: h, count } = o;
+  const n = w * h;
+  const rnd = random(o.seed);
+  const { depth, sharp: lit, seenAt } = focusScene(world, { ...o, rnd });
   const frames = Array.from({ length: count }, (_, k) => {
-    const focus = k / (count - 1),
-      fromMiddle = focus - (count >> 1) / (count - 1),
-      hand = (most = 0): number => (rnd() * 2 - 1) * most;
+    const focus = k / (count - 1);
+    const fromMiddle = focus - (count >> 1) / (count - 1);
+    const hand = (most = 0): number => (rnd() * 2 - 1) * most;
     const lies =
-        k === count >> 1
-          ? pose(w, h, 0, 0, 0)
-          : pose(w, h, hand(o.roll), hand(o.shift), hand(o.shift), (o.breathing ?? 0) * fromMiddle),
-      ev = (o.flicker ?? 0) * (rnd() - 0.5);
+      k === count >> 1
+        ? pose(w, h, 0, 0, 0)
+        : pose(w, h, hand(o.roll), hand(o.shift), hand(o.shift), (o.breathing ?? 0) * fromMiddle);
+    const ev = (o.flicker ?? 0) * (rnd() - 0.5);
     const samples = takeFrame(
       {
         width: w,

@@ -37,8 +37,8 @@ export function focusScene(
     rnd,
   }: { width: number; height: number; blur: number; rnd: () => number },
 ): FocusScene {
-  const slopeAt = (y: number): number => 1 - y / (h - 1),
-    depth = Float32Array.from({ length: w * h }, (_, i) => slopeAt(Math.floor(i / w)));
+  const slopeAt = (y: number): number => 1 - y / (h - 1);
+  const depth = Float32Array.from({ length: w * h }, (_, i) => slopeAt(Math.floor(i / w)));
   const slope = ([0, 1, 2] as const).map((c) =>
     Float32Array.from({ length: w * h }, (_, i) =>
       Math.min(
@@ -52,9 +52,9 @@ export function focusScene(
     ),
   );
   const bristles = Array.from({ length: BRISTLES }, () => standing(w, h, blur, rnd)).sort(
-      (a, b) => b.at - a.at,
-    ),
-    sharp = slope.map((p) => p.slice());
+    (a, b) => b.at - a.at,
+  );
+  const sharp = slope.map((p) => p.slice());
   for (const b of bristles) {
     sharp.forEach((p, c) => cover(p, w, h, b, b.covers, dark(c as Channel)));
     for (let y = 0; y < b.h; y++)
@@ -84,24 +84,24 @@ export function focusScene(
 
 /** A bristle at a depth of its own, nearer than what lies behind it, in a box that its blur does not leave. */
 function standing(w: number, h: number, blur: number, rnd: () => number): Bristle {
-  const foot = rnd() * w,
-    top = Math.floor(h * (0.1 + 0.3 * rnd())),
-    bottom = Math.floor(h * (0.55 + 0.4 * rnd())),
-    lean = (rnd() - 0.5) * 0.35,
-    room = Math.ceil(blur) + 6;
-  const tip = foot + (bottom - top) * lean,
-    x0 = Math.floor(Math.min(foot, tip)) - room,
-    y0 = Math.max(0, top - room),
-    box = {
-      x0,
-      y0,
-      w: Math.ceil(Math.max(foot, tip)) + room - x0,
-      h: Math.min(h, bottom + room) - y0,
-    },
-    covers = new Float32Array(box.w * box.h);
+  const foot = rnd() * w;
+  const top = Math.floor(h * (0.1 + 0.3 * rnd()));
+  const bottom = Math.floor(h * (0.55 + 0.4 * rnd()));
+  const lean = (rnd() - 0.5) * 0.35;
+  const room = Math.ceil(blur) + 6;
+  const tip = foot + (bottom - top) * lean;
+  const x0 = Math.floor(Math.min(foot, tip)) - room;
+  const y0 = Math.max(0, top - room);
+  const box = {
+    x0,
+    y0,
+    w: Math.ceil(Math.max(foot, tip)) + room - x0,
+    h: Math.min(h, bottom + room) - y0,
+  };
+  const covers = new Float32Array(box.w * box.h);
   for (let y = top; y < bottom; y++) {
-    const half = 1 + ((y - top) / (bottom - top)) * 2.2,
-      mid = foot + (bottom - y) * lean;
+    const half = 1 + ((y - top) / (bottom - top)) * 2.2;
+    const mid = foot + (bottom - y) * lean;
     for (let x = Math.floor(mid - half); x <= mid + half + 1; x++)
       covers[(y - y0) * box.w + x - x0] = Math.max(0, Math.min(1, half + 0.5 - Math.abs(x - mid)));
   }

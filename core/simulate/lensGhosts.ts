@@ -21,13 +21,13 @@ export function addGhosts(
   [cx, cy]: readonly [number, number],
   ghosts: readonly LensGhost[],
 ): void {
-  const w = Math.ceil(width / STEP),
-    h = Math.ceil(height / STEP);
+  const w = Math.ceil(width / STEP);
+  const h = Math.ceil(height / STEP);
   for (const [c, plane] of planes.entries()) {
     const small = reduced(plane, width, height, w, h);
     for (const { scale, blur, share } of ghosts) {
-      const soft = smeared(small, w, h, Math.max(1, Math.round(blur / STEP / Math.abs(scale)))),
-        gain = share[c]! / scale ** 2;
+      const soft = smeared(small, w, h, Math.max(1, Math.round(blur / STEP / Math.abs(scale))));
+      const gain = share[c]! / scale ** 2;
       for (let y = 0; y < height; y++)
         for (let x = 0; x < width; x++)
           plane[y * width + x]! +=
@@ -53,8 +53,8 @@ function reduced(
   const out = new Float32Array(w * h);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      let sum = 0,
-        n = 0;
+      let sum = 0;
+      let n = 0;
       for (let v = y * STEP; v < Math.min(height, (y + 1) * STEP); v++)
         for (let u = x * STEP; u < Math.min(width, (x + 1) * STEP); u++, n++)
           sum += plane[v * width + u]!;
@@ -91,12 +91,12 @@ function smeared(plane: Float32Array, w: number, h: number, r: number): Float32A
 }
 
 function at(plane: Float32Array, w: number, h: number, x: number, y: number): number {
-  const ix = Math.floor(x),
-    iy = Math.floor(y),
-    u = x - ix,
-    v = y - iy,
-    value = (i: number, j: number): number =>
-      i < 0 || j < 0 || i >= w || j >= h ? 0 : plane[j * w + i]!;
+  const ix = Math.floor(x);
+  const iy = Math.floor(y);
+  const u = x - ix;
+  const v = y - iy;
+  const value = (i: number, j: number): number =>
+    i < 0 || j < 0 || i >= w || j >= h ? 0 : plane[j * w + i]!;
   return (
     (value(ix, iy) * (1 - u) + value(ix + 1, iy) * u) * (1 - v) +
     (value(ix, iy + 1) * (1 - u) + value(ix + 1, iy + 1) * u) * v

@@ -22,9 +22,9 @@ export interface MixedShoot {
   /** covered frames, in no stack */ borders: number[];
 }
 
-const W = 192,
-  H = 128,
-  LUT = Float32Array.from({ length: 768 }, (_, i) => SPACES_DECODE(i % 256));
+const W = 192;
+const H = 128;
+const LUT = Float32Array.from({ length: 768 }, (_, i) => SPACES_DECODE(i % 256));
 function SPACES_DECODE(code: number): number {
   const v = code / 255;
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
@@ -52,14 +52,14 @@ interface World {
  * @param count  about how many frames
  */
 export function mixedShoot(count: number, seed: number): MixedShoot {
-  const rnd = random(seed),
-    frames: ShootFrame[] = [],
-    truth: TrueStack[] = [],
-    borders: number[] = [];
+  const rnd = random(seed);
+  const frames: ShootFrame[] = [];
+  const truth: TrueStack[] = [];
+  const borders: number[] = [];
   const pick = <T>(list: readonly T[]): T => list[Math.floor(rnd() * list.length)]!;
-  let clock = 8 * 3600,
-    number = 9900,
-    jumped = false;
+  let clock = 8 * 3600;
+  let number = 9900;
+  let jumped = false;
   const worldOf = (soft: boolean): World => {
     const sharp = simulatedRoom(640, 320, Math.floor(rnd() * 1e9));
     return { sharp, soft: soft ? [2, 4, 8].map((r) => blurred(sharp, r)) : [] };
@@ -71,11 +71,11 @@ export function mixedShoot(count: number, seed: number): MixedShoot {
     exif: FrameInfo["exif"],
     portrait: boolean,
   ): number => {
-    const i = frames.length,
-      w = portrait ? H : W,
-      h = portrait ? W : H;
-    const samples = world ? shoot(world, v, w, h, seed * 1000 + i) : covered(seed + i),
-      look = makeLook({ samples, lut: LUT, width: w, height: h });
+    const i = frames.length;
+    const w = portrait ? H : W;
+    const h = portrait ? W : H;
+    const samples = world ? shoot(world, v, w, h, seed * 1000 + i) : covered(seed + i);
+    const look = makeLook({ samples, lut: LUT, width: w, height: h });
     const name = `QM_${String(((number++ - 1) % 9999) + 1).padStart(4, "0")}.jpg`;
     frames.push({
       info: {
@@ -117,13 +117,13 @@ export function mixedShoot(count: number, seed: number): MixedShoot {
       "border",
       "again",
     ] as const);
-    const focal = pick([16, 20, 24, 35]),
-      hfov = (2 * Math.atan(18 / focal) * 180) / Math.PI,
-      base = pick([-1, 0, 1]),
-      time = 1 / pick([8, 30, 60, 125]);
-    const yaw0 = rnd() * 360,
-      pitch0 = (rnd() - 0.5) * 20,
-      hand = pick([0, 0, 0.6]);
+    const focal = pick([16, 20, 24, 35]);
+    const hfov = (2 * Math.atan(18 / focal) * 180) / Math.PI;
+    const base = pick([-1, 0, 1]);
+    const time = 1 / pick([8, 30, 60, 125]);
+    const yaw0 = rnd() * 360;
+    const pitch0 = (rnd() - 0.5) * 20;
+    const hand = pick([0, 0, 0.6]);
     const shake = (): number => (rnd() * 2 - 1) * hand;
     const exposed = (ev: number): FrameInfo["exif"] => ({
       exposureTime: time * 2 ** ev,
@@ -147,8 +147,8 @@ export function mixedShoot(count: number, seed: number): MixedShoot {
         );
       });
     if (kind === "bracket" || kind === "again") {
-      const world = worldOf(false),
-        portrait = rnd() < 0.2;
+      const world = worldOf(false);
+      const portrait = rnd() < 0.2;
       const evs = pick([
         [-2, 0, 2],
         [0, -2, 2],
@@ -172,26 +172,26 @@ export function mixedShoot(count: number, seed: number): MixedShoot {
         clock += 2.5;
       }
     } else if (kind === "panorama" || kind === "rows" || kind === "bracketed") {
-      const world = worldOf(false),
-        portrait = rnd() < 0.6,
-        across = portrait
-          ? (2 * (Math.atan(Math.tan((hfov * Math.PI) / 360) * (H / W)) * 180)) / Math.PI
-          : hfov;
-      const overlap = 0.3 + rnd() * 0.2,
-        n = kind === "bracketed" ? 3 + Math.floor(rnd() * 3) : 4 + Math.floor(rnd() * 6),
-        rows = kind === "rows" ? 2 : 1;
+      const world = worldOf(false);
+      const portrait = rnd() < 0.6;
+      const across = portrait
+        ? (2 * (Math.atan(Math.tan((hfov * Math.PI) / 360) * (H / W)) * 180)) / Math.PI
+        : hfov;
+      const overlap = 0.3 + rnd() * 0.2;
+      const n = kind === "bracketed" ? 3 + Math.floor(rnd() * 3) : 4 + Math.floor(rnd() * 6);
+      const rows = kind === "rows" ? 2 : 1;
       const tall = portrait
         ? hfov
         : (2 * (Math.atan(Math.tan((hfov * Math.PI) / 360) * (H / W)) * 180)) / Math.PI;
-      const stack: TrueStack = { kind: "panorama", frames: [] },
-        evs =
-          kind === "bracketed"
-            ? pick([
-                [-2, 0, 2],
-                [0, -3, 3],
-              ])
-            : [0],
-        direction = rnd() < 0.5 ? 1 : -1;
+      const stack: TrueStack = { kind: "panorama", frames: [] };
+      const evs =
+        kind === "bracketed"
+          ? pick([
+              [-2, 0, 2],
+              [0, -3, 3],
+            ])
+          : [0];
+      const direction = rnd() < 0.5 ? 1 : -1;
       for (let r = 0; r < rows; r++)
         for (let i = 0; i < n; i++) {
           const at = r % 2 ? n - 1 - i : i;
@@ -209,9 +209,9 @@ export function mixedShoot(count: number, seed: number): MixedShoot {
         }
       truth.push(stack);
     } else if (kind === "focus") {
-      const world = worldOf(true),
-        n = pick([8, 12, 20, 30]),
-        lens = { exposureTime: time, focalLength: 90, aperture: 5.6 };
+      const world = worldOf(true);
+      const n = pick([8, 12, 20, 30]);
+      const lens = { exposureTime: time, focalLength: 90, aperture: 5.6 };
       truth.push({
         kind: "focus",
         frames: Array.from({ length: n }, (_, i) => {
@@ -252,11 +252,11 @@ export function mixedShoot(count: number, seed: number): MixedShoot {
 
 /** A view into a world wrapped round the camera. */
 function shoot(world: World, v: View, w: number, h: number, seed: number): Uint8Array {
-  const rad = Math.PI / 180,
-    gauss = normal(random(seed)),
-    f = (Math.max(w, h) / 2 / Math.tan((v.hfov * rad) / 2)) * (v.growth ?? 1),
-    out = new Uint8Array(w * h * 3),
-    time = 2 ** v.ev;
+  const rad = Math.PI / 180;
+  const gauss = normal(random(seed));
+  const f = (Math.max(w, h) / 2 / Math.tan((v.hfov * rad) / 2)) * (v.growth ?? 1);
+  const out = new Uint8Array(w * h * 3);
+  const time = 2 ** v.ev;
   const [cy, sy, cp, sp, cr, sr] = [
     Math.cos(v.yaw * rad),
     Math.sin(v.yaw * rad),
@@ -268,32 +268,32 @@ function shoot(world: World, v: View, w: number, h: number, seed: number): Uint8
   const { width: tw, height: th } = world.sharp;
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const a = (x + 0.5 - w / 2) / f,
-        b = (y + 0.5 - h / 2) / f,
-        X0 = a * cr - b * sr,
-        Y0 = a * sr + b * cr;
-      const Y = Y0 * cp + sp,
-        Z0 = cp - Y0 * sp,
-        X = X0 * cy + Z0 * sy,
-        Z = Z0 * cy - X0 * sy;
-      const u = (Math.atan2(X, Z) / (2 * Math.PI) + 0.5) * tw,
-        t = (Math.atan2(Y, Math.hypot(X, Z)) / Math.PI + 0.5) * th;
+      const a = (x + 0.5 - w / 2) / f;
+      const b = (y + 0.5 - h / 2) / f;
+      const X0 = a * cr - b * sr;
+      const Y0 = a * sr + b * cr;
+      const Y = Y0 * cp + sp;
+      const Z0 = cp - Y0 * sp;
+      const X = X0 * cy + Z0 * sy;
+      const Z = Z0 * cy - X0 * sy;
+      const u = (Math.atan2(X, Z) / (2 * Math.PI) + 0.5) * tw;
+      const t = (Math.atan2(Y, Math.hypot(X, Z)) / Math.PI + 0.5) * th;
       // the subject lies nearer towards the bottom
-      const far = v.focus === undefined ? 0 : Math.abs(y / h - v.focus) * 3,
-        layer =
-          v.focus === undefined || far < 0.35
-            ? world.sharp
-            : world.soft[Math.min(2, Math.floor(far))]!;
-      const ix = Math.floor(u),
-        iy = Math.min(th - 2, Math.max(0, Math.floor(t))),
-        fx = u - ix,
-        fy = t - iy,
-        x0 = ((ix % tw) + tw) % tw,
-        x1 = (x0 + 1) % tw;
+      const far = v.focus === undefined ? 0 : Math.abs(y / h - v.focus) * 3;
+      const layer =
+        v.focus === undefined || far < 0.35
+          ? world.sharp
+          : world.soft[Math.min(2, Math.floor(far))]!;
+      const ix = Math.floor(u);
+      const iy = Math.min(th - 2, Math.max(0, Math.floor(t)));
+      const fx = u - ix;
+      const fy = t - iy;
+      const x0 = ((ix % tw) + tw) % tw;
+      const x1 = (x0 + 1) % tw;
       for (let c = 0; c < 3; c++) {
-        const p = layer.planes[c as 0 | 1 | 2],
-          top = p[iy * tw + x0]! * (1 - fx) + p[iy * tw + x1]! * fx,
-          low = p[(iy + 1) * tw + x0]! * (1 - fx) + p[(iy + 1) * tw + x1]! * fx;
+        const p = layer.planes[c as 0 | 1 | 2];
+        const top = p[iy * tw + x0]! * (1 - fx) + p[iy * tw + x1]! * fx;
+        const low = p[(iy + 1) * tw + x0]! * (1 - fx) + p[(iy + 1) * tw + x1]! * fx;
         const light = (top + (low - top) * fy) * time;
         out[(y * w + x) * 3 + c] = Math.round(
           255 *

@@ -10,8 +10,8 @@ export const MOVING: Record<string, (step: number) => Moving> = {
   },
   "rolling leaves": (t) => (x, y, rgb) => {
     for (let k = 0; k < 14; k++) {
-      const cx = 120 + k * 55 + t * (23 + 5 * (k % 3)),
-        cy = 470 + 60 * Math.sin(k * 2.1);
+      const cx = 120 + k * 55 + t * (23 + 5 * (k % 3));
+      const cy = 470 + 60 * Math.sin(k * 2.1);
       if (Math.hypot(x - cx, (y - cy) * 1.6) < 12) paint(rgb, 0.16, [2.2, 1, 0.25]);
     }
   },

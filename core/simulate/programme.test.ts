@@ -52,11 +52,11 @@ test("more exposures hold more, and a higher ISO less", () => {
 });
 
 test("a sweep covers the scene with the overlap asked for, and no more rows than it has room for", () => {
-  const reach = { across: 160, down: 66, right: 0, up: 2 },
-    one = planSweep(settings, reach),
-    two = planSweep({ ...settings, rows: 3, turned: "landscape" }, reach);
-  const yaws = one.shots.map((s) => s.yaw),
-    wide = 2 * Math.atan(960 / 2 / 1400) * (180 / Math.PI);
+  const reach = { across: 160, down: 66, right: 0, up: 2 };
+  const one = planSweep(settings, reach);
+  const two = planSweep({ ...settings, rows: 3, turned: "landscape" }, reach);
+  const yaws = one.shots.map((s) => s.yaw);
+  const wide = 2 * Math.atan(960 / 2 / 1400) * (180 / Math.PI);
   expect(one.shots.length).toBe(one.columns);
   yaws.slice(1).forEach((y, i) => expect(y - yaws[i]!).toBeCloseTo(wide * 0.7, 6));
   expect(one.across).toBeLessThanOrEqual(160);
@@ -73,9 +73,9 @@ test("a sweep covers the scene with the overlap asked for, and no more rows than
 });
 
 test("a run through focus says where it leads and whether its sharp zones meet", () => {
-  const lens = { positions: 24, near: 76, far: 109, sharpSteps: 2.5 },
-    all = planRun(settings, lens),
-    wide = planRun({ near: 20, far: 4, gap: 4 }, lens);
+  const lens = { positions: 24, near: 76, far: 109, sharpSteps: 2.5 };
+  const all = planRun(settings, lens);
+  const wide = planRun({ near: 20, far: 4, gap: 4 }, lens);
   expect([all.shots.length, all.from, all.to]).toEqual([24, 76, expect.closeTo(109, 6)]);
   expect(all.overlap).toBeCloseTo(0.6, 9);
   expect(wide.shots.map((s) => s.focus)).toEqual([4, 8, 12, 16, 20]);

@@ -26,9 +26,9 @@ export type CameraSettings = v.InferOutput<typeof CameraSettingsSchema>;
 /** Size of the stand-in's frames, px, held level. */
 export const FRAME = { width: 1440, height: 960 };
 /** Electrons at saturation and ISO 100; read noise, as a share of saturation before and electrons after the ISO's gain. */
-const FULL_WELL = 24000,
-  READ_SHARE = 6e-4,
-  READ_ELECTRONS = 4;
+const FULL_WELL = 24000;
+const READ_SHARE = 6e-4;
+const READ_ELECTRONS = 4;
 export const noiseAt = (iso: number): { gain: number; read: number } => {
   const gain = (FULL_WELL * 100) / iso;
   return { gain, read: Math.hypot(READ_SHARE, READ_ELECTRONS / gain) };
@@ -76,27 +76,27 @@ export function planSweep(
   { focal, turned, overlap, rows: asked, frames, step }: CameraSettings,
   reach: Reach,
 ): Sweep {
-  const [w, h] = turned === "portrait" ? [FRAME.height, FRAME.width] : [FRAME.width, FRAME.height],
-    focalPx = (focal / 36) * FRAME.width,
-    view = (px: number): number => 2 * Math.atan(px / 2 / focalPx) * DEGREES,
-    [wide, high] = [view(w), view(h)];
+  const [w, h] = turned === "portrait" ? [FRAME.height, FRAME.width] : [FRAME.width, FRAME.height];
+  const focalPx = (focal / 36) * FRAME.width;
+  const view = (px: number): number => 2 * Math.atan(px / 2 / focalPx) * DEGREES;
+  const [wide, high] = [view(w), view(h)];
   const fit = (room: number, one: number): number =>
-      Math.max(1, 1 + Math.floor(Math.max(0, room - one) / (one * (1 - overlap)) + 1e-9)),
-    columns = fit(reach.across, wide),
-    rows = Math.min(asked, fit(reach.down, high)),
-    evs = bracketEvs({ frames, step });
+    Math.max(1, 1 + Math.floor(Math.max(0, room - one) / (one * (1 - overlap)) + 1e-9));
+  const columns = fit(reach.across, wide);
+  const rows = Math.min(asked, fit(reach.down, high));
+  const evs = bracketEvs({ frames, step });
   const places = Array.from({ length: rows * columns }, (_, k) => {
-    const row = Math.floor(k / columns),
-      i = k % columns,
-      column = row % 2 ? columns - 1 - i : i;
+    const row = Math.floor(k / columns);
+    const i = k % columns;
+    const column = row % 2 ? columns - 1 - i : i;
     return {
       yaw: reach.right + (column - (columns - 1) / 2) * wide * (1 - overlap),
       pitch: reach.up + ((rows - 1) / 2 - row) * high * (1 - overlap),
       focus: 0,
     };
   });
-  const across = wide * (1 + (columns - 1) * (1 - overlap)),
-    down = high * (1 + (rows - 1) * (1 - overlap));
+  const across = wide * (1 + (columns - 1) * (1 - overlap));
+  const down = high * (1 + (rows - 1) * (1 - overlap));
   return {
     shots: places.flatMap((p) => evs.map((ev) => ({ ...p, ev }))),
     columns,
@@ -128,11 +128,11 @@ export function planRun(
   { near, far, gap }: Pick<CameraSettings, "near" | "far" | "gap">,
   lens: LensTravel,
 ): FocusRun {
-  const last = lens.positions - 1,
-    a = Math.min(last, Math.round(Math.min(near, far))),
-    b = Math.min(last, Math.round(Math.max(near, far))),
-    stops: number[] = [],
-    distance = (i: number): number => 1 / ((1 - i / last) / lens.near + i / last / lens.far);
+  const last = lens.positions - 1;
+  const a = Math.min(last, Math.round(Math.min(near, far)));
+  const b = Math.min(last, Math.round(Math.max(near, far)));
+  const stops: number[] = [];
+  const distance = (i: number): number => 1 / ((1 - i / last) / lens.near + i / last / lens.far);
   for (let i = a; i < b + 1e-9; i += Math.max(1, Math.round(gap))) stops.push(i);
   return {
     shots: stops.map((focus) => ({ ev: 0, yaw: 0, pitch: 0, focus })),

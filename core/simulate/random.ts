@@ -18,8 +18,8 @@ export function normal(uniform: () => number): () => number {
       spare = undefined;
       return s;
     }
-    const r = Math.sqrt(-2 * Math.log(1 - uniform())),
-      a = 2 * Math.PI * uniform();
+    const r = Math.sqrt(-2 * Math.log(1 - uniform()));
+    const a = 2 * Math.PI * uniform();
     spare = r * Math.sin(a);
     return r * Math.cos(a);
   };

@@ -1,8 +1,8 @@
 import { lensPoints, refocus, type LensView } from "./refocus";
 
-const W = 60,
-  H = 40,
-  FOCAL = 300;
+const W = 60;
+const H = 40;
+const FOCAL = 300;
 /** Two dots, one 50 mm and one 100 mm away, as they are seen through a point of the lens. */
 function seenFrom([right, up]: [number, number]): LensView {
   const plane = new Float32Array(W * H);
@@ -10,10 +10,10 @@ function seenFrom([right, up]: [number, number]): LensView {
     [20, 20, 50],
     [40, 20, 100],
   ] as const) {
-    const u = x - (FOCAL * right) / z,
-      v = y + (FOCAL * up) / z,
-      ix = Math.floor(u),
-      iy = Math.floor(v);
+    const u = x - (FOCAL * right) / z;
+    const v = y + (FOCAL * up) / z;
+    const ix = Math.floor(u);
+    const iy = Math.floor(v);
     for (const [i, j] of [
       [0, 0],
       [1, 0],
@@ -26,9 +26,9 @@ function seenFrom([right, up]: [number, number]): LensView {
 }
 
 test("what lies in the plane in focus is sharp, and what lies elsewhere spreads over the circle that the lens makes", () => {
-  const views = lensPoints(60, 1).map(seenFrom),
-    near = refocus(views, FOCAL, 50).planes[0],
-    far = refocus(views, FOCAL, 100).planes[0];
+  const views = lensPoints(60, 1).map(seenFrom);
+  const near = refocus(views, FOCAL, 50).planes[0];
+  const far = refocus(views, FOCAL, 100).planes[0];
   const at = (p: Float32Array, x: number, y: number): number =>
     [-1, 0, 1]
       .flatMap((j) => [-1, 0, 1].map((i) => p[(y + j) * W + x + i]!))

@@ -20,27 +20,27 @@ export function refocus(
   focalPx: number,
   distance: number,
 ): RadianceImage {
-  const { width: w, height: h } = views[0]!.image,
-    planes = [0, 1, 2].map(() => new Float32Array(w * h)) as unknown as RadianceImage["planes"];
+  const { width: w, height: h } = views[0]!.image;
+  const planes = [0, 1, 2].map(() => new Float32Array(w * h)) as unknown as RadianceImage["planes"];
   for (const { image, right, up } of views) {
-    const dx = (-focalPx * right) / distance,
-      dy = (focalPx * up) / distance,
-      ix = Math.floor(dx),
-      iy = Math.floor(dy),
-      fx = dx - ix,
-      fy = dy - iy;
+    const dx = (-focalPx * right) / distance;
+    const dy = (focalPx * up) / distance;
+    const ix = Math.floor(dx);
+    const iy = Math.floor(dy);
+    const fx = dx - ix;
+    const fy = dy - iy;
     const column = Int32Array.from({ length: w + 1 }, (_, x) =>
       Math.min(w - 1, Math.max(0, x + ix)),
     );
     for (let y = 0; y < h; y++) {
-      const a = Math.min(h - 1, Math.max(0, y + iy)) * w,
-        b = Math.min(h - 1, Math.max(0, y + iy + 1)) * w;
+      const a = Math.min(h - 1, Math.max(0, y + iy)) * w;
+      const b = Math.min(h - 1, Math.max(0, y + iy + 1)) * w;
       for (let c = 0; c < 3; c++) {
-        const p = image.planes[c as 0 | 1 | 2],
-          out = planes[c as 0 | 1 | 2];
+        const p = image.planes[c as 0 | 1 | 2];
+        const out = planes[c as 0 | 1 | 2];
         for (let x = 0; x < w; x++) {
-          const l = column[x]!,
-            r = column[x + 1]!;
+          const l = column[x]!;
+          const r = column[x + 1]!;
           out[y * w + x]! +=
             ((p[a + l]! * (1 - fx) + p[a + r]! * fx) * (1 - fy) +
               (p[b + l]! * (1 - fx) + p[b + r]! * fx) * fy) /
@@ -55,7 +55,7 @@ export function refocus(
 /** Points spread evenly over a lens of this radius (Vogel, "A better way to construct the sunflower head", 1979): right and up of each. */
 export const lensPoints = (count: number, radius: number): [number, number][] =>
   Array.from({ length: count }, (_, i) => {
-    const a = i * 2.399963229728653,
-      q = radius * Math.sqrt((i + 0.5) / count);
+    const a = i * 2.399963229728653;
+    const q = radius * Math.sqrt((i + 0.5) / count);
     return [q * Math.cos(a), q * Math.sin(a)];
   });

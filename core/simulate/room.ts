@@ -7,25 +7,25 @@ import type { RadianceImage } from "./camera";
  * @param seed  another seed, another room
  */
 export function simulatedRoom(width: number, height: number, seed: number): RadianceImage {
-  const rnd = random(seed),
-    n = width * height;
+  const rnd = random(seed);
+  const n = width * height;
   const base = new Float32Array(n);
   for (let o = 2; 2 ** o <= width / 2; o++) {
-    const gw = 2 ** o,
-      gh = Math.max(2, Math.ceil((gw * height) / width)),
-      amp = 0.72 ** o;
+    const gw = 2 ** o;
+    const gh = Math.max(2, Math.ceil((gw * height) / width));
+    const amp = 0.72 ** o;
     const noise = Float32Array.from({ length: (gw + 2) * (gh + 2) }, () => rnd() - 0.5);
     for (let y = 0; y < height; y++) {
-      const gy = (y / height) * gh,
-        iy = Math.floor(gy),
-        ty = smooth(gy - iy);
+      const gy = (y / height) * gh;
+      const iy = Math.floor(gy);
+      const ty = smooth(gy - iy);
       for (let x = 0; x < width; x++) {
-        const gx = (x / width) * gw,
-          ix = Math.floor(gx),
-          tx = smooth(gx - ix),
-          k = iy * (gw + 2) + ix;
-        const a = noise[k]! + (noise[k + 1]! - noise[k]!) * tx,
-          b = noise[k + gw + 2]! + (noise[k + gw + 3]! - noise[k + gw + 2]!) * tx;
+        const gx = (x / width) * gw;
+        const ix = Math.floor(gx);
+        const tx = smooth(gx - ix);
+        const k = iy * (gw + 2) + ix;
+        const a = noise[k]! + (noise[k + 1]! - noise[k]!) * tx;
+        const b = noise[k + gw + 2]! + (noise[k + gw + 3]! - noise[k + gw + 2]!) * tx;
         base[y * width + x]! += (a + (b - a) * ty) * amp;
       }
     }
@@ -60,10 +60,10 @@ export function simulatedRoom(width: number, height: number, seed: number): Radi
       }
   };
   for (let i = 0; i < 90; i++) {
-    const x = rnd() * width,
-      y = rnd() * height,
-      s = width * (0.008 + rnd() * 0.07),
-      k = 0.25 + rnd() * 2;
+    const x = rnd() * width;
+    const y = rnd() * height;
+    const s = width * (0.008 + rnd() * 0.07);
+    const k = 0.25 + rnd() * 2;
     paint(
       x,
       y,
@@ -74,10 +74,10 @@ export function simulatedRoom(width: number, height: number, seed: number): Radi
       true,
     );
   }
-  const wx = width * 0.55,
-    wy = height * 0.2,
-    ww = width * 0.22,
-    wh = height * 0.3;
+  const wx = width * 0.55;
+  const wy = height * 0.2;
+  const ww = width * 0.22;
+  const wh = height * 0.3;
   paint(wx, wy, wx + ww, wy + wh, false, [9, 10, 12], false);
   for (let i = 1; i < 4; i++)
     paint(

@@ -7,12 +7,12 @@ import type { RadianceImage } from "./camera";
 import type { Moving } from "./moving";
 
 const LUT = Float32Array.from({ length: 768 }, (_, i) =>
-    decode(SPACES.srgb.curve, (i % 256) / 255),
-  ),
-  IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
+  decode(SPACES.srgb.curve, (i % 256) / 255),
+);
+const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 /** How far the cut lies within the scene, px. */
-const LEFT = 40,
-  TOP = 30;
+const LEFT = 40;
+const TOP = 30;
 /** Px round a thing that moves which belong to it. */
 const RIM = 6;
 
@@ -33,9 +33,9 @@ export function scoreDeghosting(
   hand: number,
   seed: number,
 ): DeghostingScore {
-  const w = scene.width - 2 * LEFT,
-    h = scene.height - 2 * TOP,
-    reference = evs.length >> 1;
+  const w = scene.width - 2 * LEFT;
+  const h = scene.height - 2 * TOP;
+  const reference = evs.length >> 1;
   const take = (i: number, step: number): Taken => {
     const own = hand > 0 && i !== reference;
     return simulateBracket(scene, {
@@ -49,27 +49,27 @@ export function scoreDeghosting(
       shot: { moving: moving(step) },
     }).frames[0]!;
   };
-  const moved = evs.map((_, i) => take(i, i)),
-    still = evs.map((_, i) => (i === reference ? moved[i]! : take(i, reference)));
+  const moved = evs.map((_, i) => take(i, i));
+  const still = evs.map((_, i) => (i === reference ? moved[i]! : take(i, reference)));
   const shots = [
     merged(moved, evs, reference, true),
     merged(moved, evs, reference, false),
     merged(still, evs, reference, true),
   ];
   const errors = [
-      [0, 0],
-      [0, 0],
-      [0, 0],
-      [0, 0],
-    ],
-    shown = (v: number): number => encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v)));
+    [0, 0],
+    [0, 0],
+    [0, 0],
+    [0, 0],
+  ];
+  const shown = (v: number): number => encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v)));
   const at = (step: number, x: number, y: number): [number, number, number] => {
-    const k = (y + TOP) * scene.width + x + LEFT,
-      rgb: [number, number, number] = [
-        scene.planes[0][k]!,
-        scene.planes[1][k]!,
-        scene.planes[2][k]!,
-      ];
+    const k = (y + TOP) * scene.width + x + LEFT;
+    const rgb: [number, number, number] = [
+      scene.planes[0][k]!,
+      scene.planes[1][k]!,
+      scene.planes[2][k]!,
+    ];
     moving(step)(x + LEFT + 0.5, y + TOP + 0.5, rgb);
     return rgb;
   };
@@ -85,15 +85,15 @@ export function scoreDeghosting(
       return Math.abs(r[0] - now[0]) > 0.01 * now[0] || Math.abs(r[1] - now[1]) > 0.01 * now[1];
     });
   };
-  const across = w >> 1,
-    down = h >> 1,
-    onGrid = (test: (x: number, y: number) => boolean): Uint8Array =>
-      Uint8Array.from({ length: across * down }, (_, k) =>
-        test((k % across) * 2, Math.floor(k / across) * 2) ? 1 : 0,
-      ),
-    moves = onGrid(changes),
-    things = onGrid((x, y) => !bare(x, y)),
-    reach = RIM / 2;
+  const across = w >> 1;
+  const down = h >> 1;
+  const onGrid = (test: (x: number, y: number) => boolean): Uint8Array =>
+    Uint8Array.from({ length: across * down }, (_, k) =>
+      test((k % across) * 2, Math.floor(k / across) * 2) ? 1 : 0,
+    );
+  const moves = onGrid(changes);
+  const things = onGrid((x, y) => !bare(x, y));
+  const reach = RIM / 2;
   const near = (x: number, y: number): boolean => {
     for (let v = (y >> 1) - reach; v <= (y >> 1) + reach; v++)
       for (let u = (x >> 1) - reach; u <= (x >> 1) + reach; u++)
@@ -102,16 +102,16 @@ export function scoreDeghosting(
   };
   for (let y = 24; y < h - 24; y += 2)
     for (let x = 24; x < w - 24; x += 2) {
-      const now = at(reference, x, y),
-        within = moves[(y >> 1) * across + (x >> 1)]!,
-        beyond = !within && !near(x, y);
+      const now = at(reference, x, y);
+      const within = moves[(y >> 1) * across + (x >> 1)]!;
+      const beyond = !within && !near(x, y);
       for (let c = 0; c < 3; c++) {
         const error = (s: Float32Array[]): number =>
-            (shown(s[c]![y * w + x]!) - shown(now[c]!)) ** 2,
-          add = (to: number[], e: number): void => {
-            to[0]! += e;
-            to[1]!++;
-          };
+          (shown(s[c]![y * w + x]!) - shown(now[c]!)) ** 2;
+        const add = (to: number[], e: number): void => {
+          to[0]! += e;
+          to[1]!++;
+        };
         if (within) {
           add(errors[0]!, error(shots[0]!));
           add(errors[1]!, error(shots[1]!));
@@ -135,17 +135,17 @@ function merged(
   reference: number,
   deghost: boolean,
 ): Float32Array[] {
-  const { width: w, height: h } = frames[0]!,
-    heap = Heap.local(w * h * (4 * 24 + 3 * frames.length)),
-    planeBytes = planeBytesOf(w, h);
-  const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h },
-    held = frames.map((f) => ({
-      ptr: heap.putBytes(f.samples as Uint8Array),
-      type: "u8" as const,
-      width: w,
-      height: h,
-      lut: LUT,
-    }));
+  const { width: w, height: h } = frames[0]!;
+  const heap = Heap.local(w * h * (4 * 24 + 3 * frames.length));
+  const planeBytes = planeBytesOf(w, h);
+  const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h };
+  const held = frames.map((f) => ({
+    ptr: heap.putBytes(f.samples as Uint8Array),
+    type: "u8" as const,
+    width: w,
+    height: h,
+    lut: LUT,
+  }));
   const found = alignStack(heap, held, evs, {
     motion: "auto",
     reference,
@@ -161,8 +161,8 @@ function merged(
       .filter((k) => k !== reference && found[k]!.used)
       .sort((a, b) => evs[b]! - evs[a]!),
   ]) {
-    const { fromReference, ev, ghosts } = found[i]!,
-      { ptr, ...frame } = held[i]!;
+    const { fromReference, ev, ghosts } = found[i]!;
+    const { ptr, ...frame } = held[i]!;
     foldFrame(
       heap,
       acc,

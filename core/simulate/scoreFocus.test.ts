@@ -4,21 +4,21 @@ import { simulateFocusRun } from "./focusRun";
 import { simulatedRoom } from "./room";
 import { haloPlaces, scoreFocus } from "./scoreFocus";
 
-const W = 360,
-  H = 240,
-  run = simulateFocusRun(simulatedRoom(W, H, 3), {
-    width: W,
-    height: H,
-    count: 2,
-    blur: 1,
-    seed: 3,
-  }),
-  places = haloPlaces(run),
-  light = (code: number): number => decode(SPACES.srgb.curve, code / 255);
+const W = 360;
+const H = 240;
+const run = simulateFocusRun(simulatedRoom(W, H, 3), {
+  width: W,
+  height: H,
+  count: 2,
+  blur: 1,
+  seed: 3,
+});
+const places = haloPlaces(run);
+const light = (code: number): number => decode(SPACES.srgb.curve, code / 255);
 /** Planes of sRGB codes as light in the working space. */
 function working(codes: readonly Float32Array[]): Float32Array[] {
-  const out = [0, 1, 2].map(() => new Float32Array(W * H)),
-    matrix = toWorking("srgb");
+  const out = [0, 1, 2].map(() => new Float32Array(W * H));
+  const matrix = toWorking("srgb");
   for (let i = 0; i < W * H; i++)
     apply(matrix, [light(codes[0]![i]!), light(codes[1]![i]!), light(codes[2]![i]!)]).forEach(
       (v, c) => {
@@ -35,9 +35,9 @@ function haloed(reach: number, share: number): Float32Array[] {
   for (const { y, edges, side } of places)
     edges.forEach((e, k) => {
       for (let d = 1; d <= reach; d++) {
-        const i = (y + k) * W + e + side * d,
-          ground = light(run.sharp[i * 3 + 1]!),
-          dark = light(run.sharp[((y + k) * W + e - side) * 3 + 1]!);
+        const i = (y + k) * W + e + side * d;
+        const ground = light(run.sharp[i * 3 + 1]!);
+        const dark = light(run.sharp[((y + k) * W + e - side) * 3 + 1]!);
         planes[1]![i] =
           255 * encode(SPACES.srgb.curve, Math.max(0, ground - share * (ground - dark)));
       }
@@ -69,18 +69,18 @@ test("a halo counts from the third px on, and from 5 % of the contrast", () => {
 
 test("ground that is soft is no halo, a bristle's blur over it is one", () => {
   const run = simulateFocusRun(simulatedRoom(W, H, 3), {
-      width: W,
-      height: H,
-      count: 7,
-      blur: W / 40,
-      seed: 3,
-    }),
-    ground = run.ground(),
-    places = haloPlaces(run),
-    green = (light: (i: number) => number): Float32Array[] =>
-      scene().map((p, c) =>
-        c === 1 ? Float32Array.from(p, (_, i) => 255 * encode(SPACES.srgb.curve, light(i))) : p,
-      );
+    width: W,
+    height: H,
+    count: 7,
+    blur: W / 40,
+    seed: 3,
+  });
+  const ground = run.ground();
+  const places = haloPlaces(run);
+  const green = (light: (i: number) => number): Float32Array[] =>
+    scene().map((p, c) =>
+      c === 1 ? Float32Array.from(p, (_, i) => 255 * encode(SPACES.srgb.curve, light(i))) : p,
+    );
   // the ground as the nearest focus shows it, with sharp bristles before it
   const soft = scoreFocus(
     run,

@@ -10,11 +10,11 @@ export interface HaloPlace {
 }
 
 /** Rows of a place; px off an edge that are looked at, as many more whose own edges would blur into those, and those that belong to the edge itself; share of the contrast that is seen as a halo. */
-const ROWS = 24,
-  REACH = 9,
-  BEYOND = 4,
-  EDGE = 2,
-  SEEN = 0.05;
+const ROWS = 24;
+const REACH = 9;
+const BEYOND = 4;
+const EDGE = 2;
+const SEEN = 0.05;
 /** Light between ground and bristle below which nobody sees a halo. */
 const CONTRAST = 0.08;
 /** Border of the picture that not all frames cover, as a share of it. */
@@ -26,10 +26,10 @@ const EVEN = 0.12;
 /** The places of all bristles beside which there is nothing but even ground. */
 export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): HaloPlace[] {
   const bristle = (x: number, y: number): boolean =>
-      Math.abs(depth[y * w + x]! - (1 - y / (h - 1))) > 1e-6,
-    out: HaloPlace[] = [],
-    x0 = Math.floor(w * BORDER),
-    y0 = Math.floor(h * BORDER);
+    Math.abs(depth[y * w + x]! - (1 - y / (h - 1))) > 1e-6;
+  const out: HaloPlace[] = [];
+  const x0 = Math.floor(w * BORDER);
+  const y0 = Math.floor(h * BORDER);
   for (let top = y0; top + ROWS <= h - y0; top += ROWS)
     for (const side of [1, -1] as const)
       for (let x = x0; x < w - x0; x++) {
@@ -49,9 +49,9 @@ export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): Hal
             ),
         );
         const ground = Array.from({ length: REACH + BEYOND }, (_, d) =>
-            edges.reduce((s, e, k) => s + sharp[((top + k) * w + e + side * (d + 1)) * 3 + 1]!, 0),
-          ),
-          most = Math.max(...ground);
+          edges.reduce((s, e, k) => s + sharp[((top + k) * w + e + side * (d + 1)) * 3 + 1]!, 0),
+        );
+        const most = Math.max(...ground);
         if (alone && most - Math.min(...ground) < EVEN * most) out.push({ y: top, edges, side });
       }
   return out;
@@ -76,24 +76,24 @@ export function scoreFocus(
   /** places that are off; and those of them with a halo */ wide: number;
   halos: number;
 } {
-  const { curve } = SPACES.srgb,
-    light = Float32Array.from({ length: 256 }, (_, code) => decode(curve, code / 255)),
-    toScreen = fromWorking("srgb"),
-    planes = [0, 1, 2].map(() => new Float32Array(w * h));
+  const { curve } = SPACES.srgb;
+  const light = Float32Array.from({ length: 256 }, (_, code) => decode(curve, code / 255));
+  const toScreen = fromWorking("srgb");
+  const planes = [0, 1, 2].map(() => new Float32Array(w * h));
   for (let i = 0; i < w * h; i++)
     apply(toScreen, [R![i]!, G![i]!, B![i]!]).forEach((v, c) => {
       planes[c]![i] = Math.min(1, Math.max(0, v));
     });
-  const truth = (i: number, c = 1): number => light[sharp[i * 3 + c]!]!,
-    everywhere = (see: (i: number, c: number) => void): void => {
-      for (let c = 0; c < 3; c++)
-        for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++)
-          for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++) see(y * w + x, c);
-    };
-  let both = 0,
-    own = 0,
-    sum = 0,
-    n = 0;
+  const truth = (i: number, c = 1): number => light[sharp[i * 3 + c]!]!;
+  const everywhere = (see: (i: number, c: number) => void): void => {
+    for (let c = 0; c < 3; c++)
+      for (let y = Math.floor(h * BORDER); y < h * (1 - BORDER); y++)
+        for (let x = Math.floor(w * BORDER); x < w * (1 - BORDER); x++) see(y * w + x, c);
+  };
+  let both = 0;
+  let own = 0;
+  let sum = 0;
+  let n = 0;
   everywhere((i, c) => {
     const v = planes[c]![i]!;
     both += v * truth(i, c);
@@ -117,13 +117,13 @@ export function scoreFocus(
           ROWS,
     );
     // the px beyond the first two
-    const beyond = Array.from({ length: REACH - EDGE }, (_, d) => EDGE + 1 + d),
-      over = (off: (d: number) => number): boolean =>
-        contrast > CONTRAST && beyond.some((d) => off(d) > SEEN * contrast);
+    const beyond = Array.from({ length: REACH - EDGE }, (_, d) => EDGE + 1 + d);
+    const over = (off: (d: number) => number): boolean =>
+      contrast > CONTRAST && beyond.some((d) => off(d) > SEEN * contrast);
     // how far the light found is from all that the place may have
     const apart = (d: number, others: readonly Float32Array[]): number => {
-      const light = mean(found, d),
-        own = [mean(truth, d), ...others.map((p) => mean((i) => p[i]!, d))];
+      const light = mean(found, d);
+      const own = [mean(truth, d), ...others.map((p) => mean((i) => p[i]!, d))];
       return Math.max(light - Math.max(...own), Math.min(...own) - light);
     };
     return { off: over((d) => apart(d, [])), halo: over((d) => apart(d, ground)) };
@@ -143,13 +143,13 @@ export function offPose(
   reference: Matrix3,
 ): number {
   const home = invert(pose);
-  let sum = 0,
-    n = 0;
+  let sum = 0;
+  let n = 0;
   for (let v = 0.5; v < PARTS; v++)
     for (let u = 0.5; u < PARTS; u++, n++) {
-      const [x, y] = [(u / PARTS) * width, (v / PARTS) * height],
-        there = project(home, ...project(reference, x, y)),
-        found = project(fromReference, x, y);
+      const [x, y] = [(u / PARTS) * width, (v / PARTS) * height];
+      const there = project(home, ...project(reference, x, y));
+      const found = project(fromReference, x, y);
       sum += (there[0] - found[0]) ** 2 + (there[1] - found[1]) ** 2;
     }
   return Math.sqrt(sum / n);

@@ -21,21 +21,21 @@ export function scoreGrouping(shoot: MixedShoot, found: readonly FoundStack[]): 
     ...shoot.truth.map((t) => ({ ...t, kind: t.kind as string })),
     ...shoot.borders.map((b) => ({ kind: "single", frames: [b], members: undefined })),
   ];
-  const foundOf = new Map(found.flatMap((s, k) => s.frames.map((f) => [f, k] as const))),
-    trueOf = new Map(truth.flatMap((t, k) => t.frames.map((f) => [f, k] as const)));
+  const foundOf = new Map(found.flatMap((s, k) => s.frames.map((f) => [f, k] as const)));
+  const trueOf = new Map(truth.flatMap((t, k) => t.frames.map((f) => [f, k] as const)));
   const most = (votes: number[]): number => {
     const n = new Map<number, number>();
     for (const v of votes) n.set(v, (n.get(v) ?? 0) + 1);
     return [...n].sort((a, b) => b[1] - a[1])[0]![0];
   };
-  let right = 0,
-    kindsRight = 0,
-    stacks = 0;
-  const wrong: string[] = [],
-    byKind: GroupingScore["byKind"] = new Map();
+  let right = 0;
+  let kindsRight = 0;
+  let stacks = 0;
+  const wrong: string[] = [];
+  const byKind: GroupingScore["byKind"] = new Map();
   truth.forEach((t, k) => {
-    const match = most(t.frames.map((f) => foundOf.get(f)!)),
-      mutual = most(found[match]!.frames.map((f) => trueOf.get(f)!)) === k;
+    const match = most(t.frames.map((f) => foundOf.get(f)!));
+    const mutual = most(found[match]!.frames.map((f) => trueOf.get(f)!)) === k;
     const own = mutual ? t.frames.filter((f) => foundOf.get(f) === match).length : 0;
     right += own;
     const kind =
@@ -46,8 +46,8 @@ export function scoreGrouping(shoot: MixedShoot, found: readonly FoundStack[]): 
       stacks++;
       if (kind) kindsRight++;
     }
-    const name = t.members ? "panorama of brackets" : t.kind,
-      sum = byKind.get(name) ?? { frames: 0, right: 0, stacks: 0, kindsRight: 0 };
+    const name = t.members ? "panorama of brackets" : t.kind;
+    const sum = byKind.get(name) ?? { frames: 0, right: 0, stacks: 0, kindsRight: 0 };
     byKind.set(name, {
       frames: sum.frames + t.frames.length,
       right: sum.right + own,

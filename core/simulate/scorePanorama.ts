@@ -24,31 +24,29 @@ export function placeSweep(
   flat = false,
 ): Geometry {
   const heap = Heap.local(
-      frames.reduce((s, f) => s + f.width * f.height * 48, 40e6 + PIXELS_BYTES),
-    ),
-    held = frames.map((f) => ({
-      ptr: heap.putBytes(f.samples),
-      type: "u8" as const,
-      width: f.width,
-      height: f.height,
-      lut: LUT,
-    }));
+    frames.reduce((s, f) => s + f.width * f.height * 48, 40e6 + PIXELS_BYTES),
+  );
+  const held = frames.map((f) => ({
+    ptr: heap.putBytes(f.samples),
+    type: "u8" as const,
+    width: f.width,
+    height: f.height,
+    lut: LUT,
+  }));
   const told = (i: number): number | undefined =>
-      typeof focalPx === "object" ? focalPx[i] : focalPx,
-    pyramids = held.map((f) => logPyramid(heap, f, 0)),
-    features = pyramids.map((f, i): Features => findFeatures(heap, f, told(i))),
-    planes = pyramids.map((p) => {
-      const [first] = p.levels;
-      return tiePlane(heap, first!, heap.alloc(first!.w * first!.h * 8 + 64));
-    });
+    typeof focalPx === "object" ? focalPx[i] : focalPx;
+  const pyramids = held.map((f) => logPyramid(heap, f, 0));
+  const features = pyramids.map((f, i): Features => findFeatures(heap, f, told(i)));
+  const planes = pyramids.map((p) => {
+    const [first] = p.levels;
+    return tiePlane(heap, first!, heap.alloc(first!.w * first!.h * 8 + 64));
+  });
   const matches = frames.flatMap((_, a) =>
-    frames
-      .slice(a + 1)
-      .map((_f, k) => ({
-        a,
-        b: a + 1 + k,
-        found: matchFeatures(heap, features[a]!, features[a + 1 + k]!),
-      })),
+    frames.slice(a + 1).map((_f, k) => ({
+      a,
+      b: a + 1 + k,
+      found: matchFeatures(heap, features[a]!, features[a + 1 + k]!),
+    })),
   );
   return placeFrames(
     frames.map((f, i) => ({ width: f.width, height: f.height, focalPx: told(i) })),
@@ -74,9 +72,10 @@ export function scorePanorama(
   { cameras }: Pick<Geometry, "cameras">,
   among: readonly number[] = frames.map((_, i) => i),
 ): PanoramaScore {
-  const placed = among.filter((i) => cameras[i]),
-    between = (a: readonly number[], b: readonly number[]): number[] => multiply(transpose(a), b),
-    RAD = Math.PI / 180;
+  const placed = among.filter((i) => cameras[i]);
+  const between = (a: readonly number[], b: readonly number[]): number[] =>
+    multiply(transpose(a), b);
+  const RAD = Math.PI / 180;
   const turn = Math.max(
     0,
     ...placed.slice(1).map((b, k) => {

@@ -78,20 +78,20 @@ export function worldColour(
   [X, Y, Z]: readonly number[],
   out: [number, number, number],
 ): void {
-  const { width: w, height: h } = world,
-    { across, down, right = 0, up = 0 } = world.piece ?? { across: 360, down: 180 },
-    u = ((Math.atan2(X!, Z!) / RAD - right) / across + 0.5) * w - 0.5,
-    v = ((Math.atan2(Y!, Math.hypot(X!, Z!)) / RAD + up) / down + 0.5) * h - 0.5;
-  const x = Math.floor(u),
-    y = Math.max(0, Math.min(h - 2, Math.floor(v))),
-    fx = u - x,
-    fy = Math.max(0, Math.min(1, v - y)),
-    x0 = ((x % w) + w) % w,
-    x1 = (x0 + 1) % w;
+  const { width: w, height: h } = world;
+  const { across, down, right = 0, up = 0 } = world.piece ?? { across: 360, down: 180 };
+  const u = ((Math.atan2(X!, Z!) / RAD - right) / across + 0.5) * w - 0.5;
+  const v = ((Math.atan2(Y!, Math.hypot(X!, Z!)) / RAD + up) / down + 0.5) * h - 0.5;
+  const x = Math.floor(u);
+  const y = Math.max(0, Math.min(h - 2, Math.floor(v)));
+  const fx = u - x;
+  const fy = Math.max(0, Math.min(1, v - y));
+  const x0 = ((x % w) + w) % w;
+  const x1 = (x0 + 1) % w;
   for (const c of [0, 1, 2] as const) {
-    const p = world.planes[c],
-      a = p[y * w + x0]! * (1 - fx) + p[y * w + x1]! * fx,
-      b = p[(y + 1) * w + x0]! * (1 - fx) + p[(y + 1) * w + x1]! * fx;
+    const p = world.planes[c];
+    const a = p[y * w + x0]! * (1 - fx) + p[y * w + x1]! * fx;
+    const b = p[(y + 1) * w + x0]! * (1 - fx) + p[(y + 1) * w + x1]! * fx;
     out[c] = a + (b - a) * fy;
   }
 }
@@ -108,9 +108,9 @@ function fromThere(
 
 /** Frames of a world that wraps the camera, as a turning hand takes them: roll, missed directions, drift, vignetting, lens, noise. */
 export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
-  const rnd = random(o.seed),
-    shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0),
-    n = o.directions.length;
+  const rnd = random(o.seed);
+  const shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0);
+  const n = o.directions.length;
   return o.directions.map(([yaw, pitch], i) => {
     const camera: Camera = {
       rotation: lookingAt(yaw + shake(), pitch + shake(), shake()),
@@ -120,12 +120,12 @@ export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
       height: o.height,
       ...drawnBy(o),
     };
-    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0),
-      n2 = o.width * o.height,
-      planes = [0, 1, 2].map(() => new Float32Array(n2)),
-      rgb: [number, number, number] = [0, 0, 0],
-      half = Math.hypot(o.width, o.height) / 2,
-      [cx, cy] = centreOf(camera);
+    const ev = (o.ev ?? 0) + (o.drift ?? 0) * (n > 1 ? i / (n - 1) - 0.5 : 0);
+    const n2 = o.width * o.height;
+    const planes = [0, 1, 2].map(() => new Float32Array(n2));
+    const rgb: [number, number, number] = [0, 0, 0];
+    const half = Math.hypot(o.width, o.height) / 2;
+    const [cx, cy] = centreOf(camera);
     for (let y = 0, k = 0; y < o.height; y++)
       for (let x = 0; x < o.width; x++, k++) {
         worldColour(
@@ -133,16 +133,16 @@ export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
           fromThere(apply(camera.rotation, rayOf(camera, x + 0.5, y + 0.5)), o.standing?.[i]),
           rgb,
         );
-        const r2 = ((x + 0.5 - cx) ** 2 + (y + 0.5 - cy) ** 2) / half ** 2,
-          gain =
-            o.circle !== undefined && Math.hypot(x + 0.5 - cx, y + 0.5 - cy) > o.circle
-              ? 0
-              : 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
+        const r2 = ((x + 0.5 - cx) ** 2 + (y + 0.5 - cy) ** 2) / half ** 2;
+        const gain =
+          o.circle !== undefined && Math.hypot(x + 0.5 - cx, y + 0.5 - cy) > o.circle
+            ? 0
+            : 2 ** ev * (1 - (o.vignetting ?? 0) * r2);
         for (let c = 0; c < 3; c++) planes[c]![k] = Math.max(0, rgb[c]! * gain);
       }
     if (o.ghosts) addGhosts(planes, o.width, o.height, [cx, cy], o.ghosts);
-    const gauss = normal(random(o.seed * 1000 + i)),
-      samples = new Uint8Array(n2 * 3);
+    const gauss = normal(random(o.seed * 1000 + i));
+    const samples = new Uint8Array(n2 * 3);
     for (let k = 0; k < samples.length; k++) {
       const light = planes[k % 3]![Math.floor(k / 3)]!;
       samples[k] = Math.round(

@@ -3,8 +3,8 @@ import { Holding } from "./holding";
 /** Memory of addresses 1, 2, 3 ..., and what became of them. */
 function memory() {
   let next = 0;
-  const live = new Set<number>(),
-    twice: number[] = [];
+  const live = new Set<number>();
+  const twice: number[] = [];
   return {
     live,
     twice,
@@ -24,9 +24,9 @@ function memory() {
 }
 
 test("what was taken is given back once, and the rest with the drop, after all threads are idle", async () => {
-  const work = memory(),
-    holding = new Holding(work, work.take()),
-    [a, b] = [holding.take(10), holding.take(20)];
+  const work = memory();
+  const holding = new Holding(work, work.take());
+  const [a, b] = [holding.take(10), holding.take(20)];
   holding.give(a);
   holding.give(a);
   expect([...work.live]).toEqual([1, b]);
@@ -36,9 +36,9 @@ test("what was taken is given back once, and the rest with the drop, after all t
 });
 
 test("what is named is kept, and can still be given back", () => {
-  const work = memory(),
-    holding = new Holding(work),
-    [a, b, c] = [holding.take(1), holding.take(1), holding.take(1)];
+  const work = memory();
+  const holding = new Holding(work);
+  const [a, b, c] = [holding.take(1), holding.take(1), holding.take(1)];
   holding.giveAll(a, undefined, c);
   expect([...work.live]).toEqual([a, c]);
   holding.give(b);
@@ -48,12 +48,12 @@ test("what is named is kept, and can still be given back", () => {
 
 test("what could not be taken is not held", () => {
   const work = {
-      ...memory(),
-      take: (): number => {
-        throw new Error("full");
-      },
+    ...memory(),
+    take: (): number => {
+      throw new Error("full");
     },
-    holding = new Holding(work);
+  };
+  const holding = new Holding(work);
   expect(() => holding.take(1)).toThrow("full");
   holding.giveAll();
   expect(work.twice).toEqual([]);

@@ -1,9 +1,9 @@
 import { inProcess } from "../../tests/inProcess";
 import { KeptFrames } from "./keptFrames";
 
-const W = 40,
-  H = 30,
-  BYTES = W * H * 3;
+const W = 40;
+const H = 30;
+const BYTES = W * H * 3;
 const shot = (n: number) =>
   inProcess(
     Array.from({ length: n }, (_, i) => ({
@@ -20,8 +20,8 @@ const first = async (
 ): Promise<number> => (await pool.read(held.ptr, 1))[0]!;
 
 test("a frame that is asked for again is not read again, and the one asked for longest ago goes when there is no more room", async () => {
-  const { pool, frames, reads } = shot(5),
-    kept = new KeptFrames(pool, frames, 1, undefined, 3 * BYTES);
+  const { pool, frames, reads } = shot(5);
+  const kept = new KeptFrames(pool, frames, 1, undefined, 3 * BYTES);
   for (const i of [0, 1, 0, 2]) expect(await first(pool, await kept.read(i))).toBe(i + 1);
   expect(reads()).toBe(3);
   // the fourth makes frame 1 go, which was asked for before 0 was asked for again
@@ -34,8 +34,8 @@ test("a frame that is asked for again is not read again, and the one asked for l
 });
 
 test("the frame that is laid down and the one read meanwhile stay, however little room there is", async () => {
-  const { pool, frames, reads } = shot(3),
-    kept = new KeptFrames(pool, frames, 1, undefined, 1);
+  const { pool, frames, reads } = shot(3);
+  const kept = new KeptFrames(pool, frames, 1, undefined, 1);
   await Promise.all([kept.read(0), kept.read(1)]);
   await kept.read(0);
   await kept.read(1);
@@ -48,9 +48,9 @@ test("the frame that is laid down and the one read meanwhile stay, however littl
 });
 
 test("frames are read ahead until there is no more room, or it is stopped", async () => {
-  const { pool, frames, reads } = shot(6),
-    order = [4, 2, 0, 1],
-    kept = new KeptFrames(pool, frames, 1, undefined, 3.5 * BYTES);
+  const { pool, frames, reads } = shot(6);
+  const order = [4, 2, 0, 1];
+  const kept = new KeptFrames(pool, frames, 1, undefined, 3.5 * BYTES);
   await kept.readAhead(order);
   expect(reads()).toBe(3);
   for (const i of order.slice(0, 3)) await kept.read(i);
@@ -62,9 +62,9 @@ test("frames are read ahead until there is no more room, or it is stopped", asyn
 });
 
 test("a frame that cannot be read fails when it is asked for, and the others are there", async () => {
-  const { pool, frames } = shot(3),
-    broken = frames.map((f, i) => (i === 1 ? { ...f, source: { name: "gone.png" } } : f)),
-    kept = new KeptFrames(pool, broken, 1);
+  const { pool, frames } = shot(3);
+  const broken = frames.map((f, i) => (i === 1 ? { ...f, source: { name: "gone.png" } } : f));
+  const kept = new KeptFrames(pool, broken, 1);
   await kept.readAhead([0, 1, 2]);
   await expect(kept.read(1)).rejects.toThrow();
   for (const i of [0, 2]) expect(await first(pool, await kept.read(i))).toBe(i + 1);

@@ -41,8 +41,8 @@ async function decodeAsItIs(
   signal?: AbortSignal,
   rows?: readonly [number, number],
 ): Promise<HeldSamples> {
-  const bytes = decodedBytes(frame.info, shrink, rows && rows[1] - rows[0]),
-    ptr = work.take(bytes);
+  const bytes = decodedBytes(frame.info, shrink, rows && rows[1] - rows[0]);
+  const ptr = work.take(bytes);
   try {
     return {
       ptr,

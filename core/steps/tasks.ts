@@ -128,12 +128,12 @@ export const stepTasks = {
       y1: number;
     },
   ) {
-    const at = a.y0 * a.width,
-      n = (a.y1 - a.y0) * a.width;
-    const W = heap.f32(a.weights + at * 4, n),
-      before = heap.f32(a.before + at * 4, n),
-      most = heap.f32(a.most + at * 4, n),
-      sources = heap.u8(a.sources + at, n);
+    const at = a.y0 * a.width;
+    const n = (a.y1 - a.y0) * a.width;
+    const W = heap.f32(a.weights + at * 4, n);
+    const before = heap.f32(a.before + at * 4, n);
+    const most = heap.f32(a.most + at * 4, n);
+    const sources = heap.u8(a.sources + at, n);
     for (let i = 0; i < n; i++) {
       const own = a.cumulative ? W[i]! - before[i]! : W[i]!;
       if (own > most[i]!) {
@@ -431,11 +431,11 @@ export const stepTasks = {
     { heap }: StepContext,
     a: { acc: Accumulator; level: number; w: number; h: number; guide: number },
   ) {
-    const { acc } = a,
-      step = 2 ** a.level,
-      [R, G, B] = [0, 1, 2].map((c) =>
-        heap.f32(acc.ptr + c * acc.planeBytes, acc.width * acc.height),
-      ) as [Float32Array, Float32Array, Float32Array];
+    const { acc } = a;
+    const step = 2 ** a.level;
+    const [R, G, B] = [0, 1, 2].map((c) =>
+      heap.f32(acc.ptr + c * acc.planeBytes, acc.width * acc.height),
+    ) as [Float32Array, Float32Array, Float32Array];
     heap.ensure(a.guide + a.w * a.h * 4);
     const guide = heap.f32(a.guide, a.w * a.h);
     for (let y = 0, i = 0; y < a.h; y++)
@@ -449,16 +449,19 @@ export const stepTasks = {
     { heap }: StepContext,
     a: { sharp: SharpLevel; order: readonly number[]; depth: number; trust: number },
   ): DepthGrid {
-    const { w: width, h: height, sources, guide } = a.sharp,
-      n = width * height,
-      [total, best, lower, upper] = [a.sharp.total, a.sharp.best, a.sharp.lower, a.sharp.upper].map(
-        (p) => heap.f32(p, n),
-      ) as [Float32Array, Float32Array, Float32Array, Float32Array],
-      at = new Map(a.order.map((frame, k) => [frame, k]));
+    const { w: width, h: height, sources, guide } = a.sharp;
+    const n = width * height;
+    const [total, best, lower, upper] = [
+      a.sharp.total,
+      a.sharp.best,
+      a.sharp.lower,
+      a.sharp.upper,
+    ].map((p) => heap.f32(p, n)) as [Float32Array, Float32Array, Float32Array, Float32Array];
+    const at = new Map(a.order.map((frame, k) => [frame, k]));
     heap.ensure(Math.max(a.depth, a.trust) + n * 4 + 64);
-    const seen = heap.u8(sources, n),
-      place = Float32Array.from(seen, (s) => (s ? at.get(s - 1)! : NONE)),
-      beside = place.map((_, i) => peakBeside(lower[i]!, best[i]!, upper[i]!));
+    const seen = heap.u8(sources, n);
+    const place = Float32Array.from(seen, (s) => (s ? at.get(s - 1)! : NONE));
+    const beside = place.map((_, i) => peakBeside(lower[i]!, best[i]!, upper[i]!));
     const found = depthMap(heap, {
       width,
       height,
@@ -487,9 +490,9 @@ export const stepTasks = {
     a: { frame: LaidFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number },
   ) {
     heap.ensure(a.sums.ptr + a.sums.planeBytes * 4);
-    const { width } = a.frame,
-      n = (a.y1 - a.y0) * width,
-      at = a.y0 * width;
+    const { width } = a.frame;
+    const n = (a.y1 - a.y0) * width;
+    const at = a.y0 * width;
     heap.k.addAlongDepth(
       a.frame.ptr + at * 6,
       n,
@@ -518,8 +521,8 @@ export const stepTasks = {
     a: { from: number; w: number; h: number; to: number; width: number; height: number },
   ) {
     heap.ensure(a.to + a.width * a.height);
-    const from = heap.u8(a.from, a.w * a.h),
-      to = heap.u8(a.to, a.width * a.height);
+    const from = heap.u8(a.from, a.w * a.h);
+    const to = heap.u8(a.to, a.width * a.height);
     for (let y = 0; y < a.height; y++)
       for (
         let x = 0, v = Math.min(a.h - 1, Math.floor((y * a.h) / a.height)) * a.w;
@@ -539,9 +542,9 @@ export const stepTasks = {
     a: { scene: Accumulator; part: Region; to: Accumulator; y0: number; y1: number },
   ) {
     heap.ensure(Math.max(a.scene.ptr + a.scene.planeBytes * 3, a.to.ptr + a.to.planeBytes * 3));
-    const { scene, part, to } = a,
-      across = tapsFor(scene.width, part.x, part.width / to.width, to.width, "triangle"),
-      down = tapsFor(scene.height, part.y, part.height / to.height, to.height, "triangle");
+    const { scene, part, to } = a;
+    const across = tapsFor(scene.width, part.x, part.width / to.width, to.width, "triangle");
+    const down = tapsFor(scene.height, part.y, part.height / to.height, to.height, "triangle");
     for (let c = 0; c < 3; c++)
       resizePlane(
         heap,
@@ -557,8 +560,8 @@ export const stepTasks = {
 
   /** Which pixels of a region are covered, as bytes of 0 or 255, row by row. */
   coverage({ heap }: StepContext, a: { scene: Accumulator; region: Region; dst: number }) {
-    const { scene, region } = a,
-      W = heap.f32(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height);
+    const { scene, region } = a;
+    const W = heap.f32(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height);
     heap.ensure(a.dst + region.width * region.height);
     const out = heap.u8(a.dst, region.width * region.height);
     for (let y = 0; y < region.height; y++)
@@ -576,18 +579,18 @@ export const stepTasks = {
       y1: number;
     },
   ) {
-    const { from, to } = a,
-      sx = from.width / to.width,
-      sy = from.height / to.height,
-      C = heap.u8(from.ptr, from.width * from.height);
+    const { from, to } = a;
+    const sx = from.width / to.width;
+    const sy = from.height / to.height;
+    const C = heap.u8(from.ptr, from.width * from.height);
     heap.ensure(to.ptr + to.width * to.height);
     const out = heap.u8(to.ptr, to.width * to.height);
     for (let y = a.y0; y < a.y1; y++)
       for (let x = 0; x < to.width; x++) {
-        const x0 = Math.floor(x * sx),
-          y0 = Math.floor(y * sy),
-          x1 = Math.max(x0 + 1, Math.floor((x + 1) * sx)),
-          y1 = Math.max(y0 + 1, Math.floor((y + 1) * sy));
+        const x0 = Math.floor(x * sx);
+        const y0 = Math.floor(y * sy);
+        const x1 = Math.max(x0 + 1, Math.floor((x + 1) * sx));
+        const y1 = Math.max(y0 + 1, Math.floor((y + 1) * sy));
         let sum = 0;
         for (let v = y0; v < y1; v++) for (let u = x0; u < x1; u++) sum += C[v * from.width + u]!;
         out[y * to.width + x] = Math.round(sum / ((x1 - x0) * (y1 - y0)));
@@ -624,9 +627,9 @@ export const stepTasks = {
       /** whether to mark what is at either end; RGBA only */ clipped?: boolean;
     },
   ) {
-    const line = a.region.width * bytesPerPixel(a.kind),
-      at = a.dst + a.y0 * line,
-      part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
+    const line = a.region.width * bytesPerPixel(a.kind);
+    const at = a.dst + a.y0 * line;
+    const part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
     heap.ensure(a.dst + a.y1 * line);
     renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, part.height);
     if (a.clipped) markClipped(heap.u8(at, part.height * line), part.width, part.x, part.y);

@@ -16,17 +16,17 @@ export function areasOf(
   smallest: number,
   measure: (i: number) => number = () => 0,
 ): Area[] {
-  const seen = new Uint8Array(w * h),
-    out: Area[] = [];
+  const seen = new Uint8Array(w * h);
+  const out: Area[] = [];
   for (let s = 0; s < w * h; s++) {
     if (seen[s] || !within(s)) continue;
-    const queue = [s],
-      a: Area = { x0: w, y0: h, x1: 0, y1: 0, cells: 0, mean: 0 };
+    const queue = [s];
+    const a: Area = { x0: w, y0: h, x1: 0, y1: 0, cells: 0, mean: 0 };
     seen[s] = 1;
     while (queue.length) {
-      const i = queue.pop()!,
-        x = i % w,
-        y = (i - x) / w;
+      const i = queue.pop()!;
+      const x = i % w;
+      const y = (i - x) / w;
       a.cells++;
       a.mean += measure(i);
       a.x0 = Math.min(a.x0, x);

@@ -15,8 +15,8 @@ export const movedSuspects = (moved: readonly MovedPart[]): Suspect[] =>
   );
 
 /** Shares of a cell's pixels: from both frames beside the step, and from the rarer of them. */
-const BOTH = 0.6,
-  RARER = 0.15;
+const BOTH = 0.6;
+const RARER = 0.15;
 
 /**
  * Parts of a focus stack that are nowhere quite sharp: their focus lies within a step that was too wide, and the picture
@@ -36,25 +36,25 @@ export function softBands(
     sharp,
   }: { order: readonly number[]; gaps: readonly number[]; sharp: Pick<RunSharpness, "cells"> },
 ): Suspect[] {
-  const { width, height } = sharpGrid(w, h),
-    telling = new Set(sharp.cells);
-  const counts = Array.from({ length: width * height }, () => new Map<number, number>()),
-    all = new Int32Array(width * height);
+  const { width, height } = sharpGrid(w, h);
+  const telling = new Set(sharp.cells);
+  const counts = Array.from({ length: width * height }, () => new Map<number, number>());
+  const all = new Int32Array(width * height);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      const c = Math.floor((y * height) / h) * width + Math.floor((x * width) / w),
-        s = sources[y * w + x]! - 1;
+      const c = Math.floor((y * height) / h) * width + Math.floor((x * width) / w);
+      const s = sources[y * w + x]! - 1;
       counts[c]!.set(s, (counts[c]!.get(s) ?? 0) + 1);
       all[c]!++;
     }
   return ranked(
     gaps.flatMap((k) => {
-      const [a, b] = [order[k]!, order[k + 1]!],
-        within = (c: number): boolean => {
-          const p = (counts[c]!.get(a) ?? 0) / all[c]!,
-            q = (counts[c]!.get(b) ?? 0) / all[c]!;
-          return telling.has(c) && p + q > BOTH && Math.min(p, q) > RARER;
-        };
+      const [a, b] = [order[k]!, order[k + 1]!];
+      const within = (c: number): boolean => {
+        const p = (counts[c]!.get(a) ?? 0) / all[c]!;
+        const q = (counts[c]!.get(b) ?? 0) / all[c]!;
+        return telling.has(c) && p + q > BOTH && Math.min(p, q) > RARER;
+      };
       return areasOf(width, height, within, 2).map((r): Suspect => ({
         kind: "soft band",
         x: (r.x0 * w * shrink) / width,
@@ -68,9 +68,9 @@ export function softBands(
 }
 
 /** Shares of a box's pixels: from both frames in which its edges lie differently, and from the rarer of them; px at which a doubled edge is as bad as can be. */
-const MIXED = 0.4,
-  SECOND = 0.08,
-  WORST = 8;
+const MIXED = 0.4;
+const SECOND = 0.08;
+const WORST = 8;
 
 /**
  * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the travel, and the picture is
@@ -92,9 +92,9 @@ export function doubledEdges(
   return ranked(
     displaced.flatMap(({ frames: [a, b], px, ...box }): Suspect[] => {
       if (moved.some((m) => inside(box, m) > 0.5 * box.width * box.height)) return [];
-      let first = 0,
-        second = 0,
-        all = 0;
+      let first = 0;
+      let second = 0;
+      let all = 0;
       for (let y = Math.floor(box.y / shrink); y < Math.min(h, (box.y + box.height) / shrink); y++)
         for (
           let x = Math.floor(box.x / shrink);

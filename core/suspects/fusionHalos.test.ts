@@ -2,9 +2,9 @@ import { Heap } from "../../kernels/heap";
 import { random } from "../simulate/random";
 import { fusionHalos } from "./fusionHalos";
 
-const W = 360,
-  H = 240,
-  ORDER = Array.from({ length: 20 }, (_, k) => 19 - k);
+const W = 360;
+const H = 240;
+const ORDER = Array.from({ length: 20 }, (_, k) => 19 - k);
 
 /** A dark disc before a textured ground, far behind it, of which some px beside the disc are drawn towards it. */
 function found({
@@ -20,22 +20,21 @@ function found({
   behind?: number;
   seed?: number;
 }) {
-  const heap = Heap.local(16e6),
-    rnd = random(seed),
-    planeBytes = W * H * 4,
-    ptr = heap.alloc(planeBytes * 4),
-    sources = heap.alloc(W * H),
-    waves = Array.from({ length: 12 }, () => [rnd() * 0.5, rnd() * 0.5, rnd() * 7] as const);
-  const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, W * H)),
-    from = heap.u8(sources, W * H);
+  const heap = Heap.local(16e6);
+  const rnd = random(seed);
+  const planeBytes = W * H * 4;
+  const ptr = heap.alloc(planeBytes * 4);
+  const sources = heap.alloc(W * H);
+  const waves = Array.from({ length: 12 }, () => [rnd() * 0.5, rnd() * 0.5, rnd() * 7] as const);
+  const planes = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, W * H));
+  const from = heap.u8(sources, W * H);
   for (let y = 0, k = 0; y < H; y++)
     for (let x = 0; x < W; x++, k++) {
-      const off = Math.hypot(x - 180, y - 120) - 70,
-        ground =
-          0.5 *
-          (1 +
-            (texture * waves.reduce((s, [u, v, p]) => s + Math.sin(u * x + v * y + p), 0)) / 2.4),
-        light = off < 0 ? 0.05 : ground * (1 - (off < width ? halo : 0));
+      const off = Math.hypot(x - 180, y - 120) - 70;
+      const ground =
+        0.5 *
+        (1 + (texture * waves.reduce((s, [u, v, p]) => s + Math.sin(u * x + v * y + p), 0)) / 2.4);
+      const light = off < 0 ? 0.05 : ground * (1 - (off < width ? halo : 0));
       planes.forEach((p) => {
         p[k] = light;
       });
@@ -47,11 +46,11 @@ function found({
 test("a ground drawn towards what stands before it is listed, round all of it and at full size", () => {
   const [worst, ...others] = found({ halo: 0.15 });
   expect(worst).toMatchObject({ kind: "halo" });
-  const all = [worst!, ...others],
-    x0 = Math.min(...all.map((s) => s.x)),
-    x1 = Math.max(...all.map((s) => s.x + s.width)),
-    y0 = Math.min(...all.map((s) => s.y)),
-    y1 = Math.max(...all.map((s) => s.y + s.height));
+  const all = [worst!, ...others];
+  const x0 = Math.min(...all.map((s) => s.x));
+  const x1 = Math.max(...all.map((s) => s.x + s.width));
+  const y0 = Math.min(...all.map((s) => s.y));
+  const y1 = Math.max(...all.map((s) => s.y + s.height));
   expect(x0).toBeLessThanOrEqual(2 * (180 - 70));
   expect(x1).toBeGreaterThanOrEqual(2 * (180 + 70));
   expect(y0).toBeLessThanOrEqual(2 * (120 - 70));

@@ -4,22 +4,22 @@ import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
 /** Where neighbouring pixels are from frames so far apart, as a share of the travel and in steps, one thing stands before another. */
-const JUMP = 0.15,
-  LEAST_JUMP = 3;
+const JUMP = 0.15;
+const LEAST_JUMP = 3;
 /** Px off such an edge at which a halo that is seen has not ended yet, at which it has, and from where on what the ground itself does is told. */
-const NEAR = [4, 6] as const,
-  FAR = [9, 13] as const,
-  FARTHER = [14, 19] as const;
+const NEAR = [4, 6] as const;
+const FAR = [9, 13] as const;
+const FARTHER = [14, 19] as const;
 /** Side of the cells over which both are averaged, px, and how many pixels of each tell; px that hardly say more than one of them. */
-const CELL = 32,
-  TELLING = 120,
-  ALIKE = 16;
+const CELL = 32;
+const TELLING = 120;
+const ALIKE = 16;
 /** Share of its light by which a ground beside an edge is drawn towards what stands there, to be worth a look; by which the two have to differ; in standard errors of the mean, and times what the ground goes on to change by; and cells beside each other. */
-const VISIBLE = 0.05,
-  SIDES = 0.15,
-  CERTAIN = 3,
-  OWN = 2,
-  TOGETHER = 2;
+const VISIBLE = 0.05;
+const SIDES = 0.15;
+const CERTAIN = 3;
+const OWN = 2;
+const TOGETHER = 2;
 
 /** Sums over pixels. */
 interface Band {
@@ -54,34 +54,34 @@ export function fusionHalos(
   order: readonly number[],
   shrink: number,
 ): Suspect[] {
-  const { width: w, height: h, ptr, planeBytes } = acc,
-    n = w * h,
-    [R, G, B] = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, n)) as [
-      Float32Array,
-      Float32Array,
-      Float32Array,
-    ],
-    from = heap.u8(sources, n);
-  const at = new Int16Array(256).fill(-1),
-    place = new Int16Array(n),
-    across = Math.ceil(w / CELL),
-    down = Math.ceil(h / CELL),
-    excess = new Float32Array(across * down);
+  const { width: w, height: h, ptr, planeBytes } = acc;
+  const n = w * h;
+  const [R, G, B] = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, n)) as [
+    Float32Array,
+    Float32Array,
+    Float32Array,
+  ];
+  const from = heap.u8(sources, n);
+  const at = new Int16Array(256).fill(-1);
+  const place = new Int16Array(n);
+  const across = Math.ceil(w / CELL);
+  const down = Math.ceil(h / CELL);
+  const excess = new Float32Array(across * down);
   order.forEach((frame, k) => {
     at[frame + 1] = k;
   });
   for (let k = 0; k < n; k++) place[k] = at[from[k]!]!;
   const sides = distances(place, w, Math.max(LEAST_JUMP, JUMP * order.length));
   for (const [s, own] of sides.entries()) {
-    const other = sides[1 - s]!,
-      cells = Array.from(excess, emptyCell);
+    const other = sides[1 - s]!;
+    const cells = Array.from(excess, emptyCell);
     for (let y = 0, k = 0; y < h; y++)
       for (let x = 0; x < w; x++, k++) {
-        const d = own[k]!,
-          e = other[k]!;
+        const d = own[k]!;
+        const e = other[k]!;
         if (!d && !e) continue;
-        const c = cells[Math.floor(y / CELL) * across + Math.floor(x / CELL)]!,
-          light = 0.25 * R[k]! + 0.5 * G[k]! + 0.25 * B[k]!;
+        const c = cells[Math.floor(y / CELL) * across + Math.floor(x / CELL)]!;
+        const light = 0.25 * R[k]! + 0.5 * G[k]! + 0.25 * B[k]!;
         if (d >= NEAR[0] && d <= NEAR[1]) add(c.near, light);
         if (d >= FAR[0] && d <= FAR[1]) add(c.far, light);
         if (d >= FARTHER[0]) add(c.farther, light);
@@ -114,10 +114,10 @@ export function fusionHalos(
 /** Share of its light by which a ground is drawn towards what stands before or behind it; 0 where that is not to be told. */
 function haloOf({ near, far, farther, beyond }: Cell): number {
   if ([near, far, farther].some((b) => b.count < TELLING) || beyond.count < TELLING / 3) return 0;
-  const ground = Math.max(1e-6, mean(far)),
-    off = (mean(near) - ground) / ground,
-    drawn = (mean(beyond) - ground) / ground,
-    goesOn = Math.abs(mean(farther) - ground) / ground;
+  const ground = Math.max(1e-6, mean(far));
+  const off = (mean(near) - ground) / ground;
+  const drawn = (mean(beyond) - ground) / ground;
+  const goesOn = Math.abs(mean(farther) - ground) / ground;
   const spread =
     Math.sqrt(
       Math.max(0, far.squares / far.count - ground * ground) *
@@ -133,8 +133,8 @@ function haloOf({ near, far, farther, beyond }: Cell): number {
 
 /** A cell and those round it, over which the grounds' own pattern evens out. */
 function withNeighbours(cells: readonly Cell[], across: number, i: number): Cell {
-  const all = emptyCell(),
-    x = i % across;
+  const all = emptyCell();
+  const x = i % across;
   for (const dy of [-across, 0, across])
     for (const dx of [-1, 0, 1]) {
       const c = x + dx >= 0 && x + dx < across ? cells[i + dy + dx] : undefined;
@@ -153,14 +153,14 @@ function withNeighbours(cells: readonly Cell[], across: number, i: number): Cell
  * once on the other; 0 where there is none so near. Octagonal: by sides and by sides and corners in turn.
  */
 function distances(place: Int16Array, w: number, jump: number): [Uint8Array, Uint8Array] {
-  const sides = [0, 1].map(() => ({ out: new Uint8Array(place.length), latest: [] as number[] })),
-    mark = (side: number, k: number, far: number, list: number[]): void => {
-      const { out } = sides[side]!;
-      if (!out[k]) {
-        out[k] = far;
-        list.push(k);
-      }
-    };
+  const sides = [0, 1].map(() => ({ out: new Uint8Array(place.length), latest: [] as number[] }));
+  const mark = (side: number, k: number, far: number, list: number[]): void => {
+    const { out } = sides[side]!;
+    if (!out[k]) {
+      out[k] = far;
+      list.push(k);
+    }
+  };
   const compare = (k: number, q: number): void => {
     const off = place[k]! < 0 || place[q]! < 0 ? 0 : place[k]! - place[q]!;
     if (Math.abs(off) < jump) return;
@@ -171,9 +171,9 @@ function distances(place: Int16Array, w: number, jump: number): [Uint8Array, Uin
     if ((k + 1) % w) compare(k, k + 1);
     if (k + w < place.length) compare(k, k + w);
   }
-  const around = [1, -1, w, -w, w + 1, w - 1, 1 - w, -1 - w],
-    inside = (k: number, q: number): boolean =>
-      q >= 0 && q < place.length && Math.abs((q % w) - (k % w)) <= 1 && place[q]! >= 0;
+  const around = [1, -1, w, -w, w + 1, w - 1, 1 - w, -1 - w];
+  const inside = (k: number, q: number): boolean =>
+    q >= 0 && q < place.length && Math.abs((q % w) - (k % w)) <= 1 && place[q]! >= 0;
   for (const [side, s] of sides.entries())
     for (let far = 2; far <= FARTHER[1]; far++) {
       const next: number[] = [];

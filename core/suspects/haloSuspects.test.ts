@@ -1,15 +1,15 @@
 import { Heap } from "../../kernels/heap";
 import { haloSuspects } from "./haloSuspects";
 
-const W = 320,
-  H = 200,
-  FLOOR_EV = -20;
+const W = 320;
+const H = 200;
+const FLOOR_EV = -20;
 
 /** A scene by its light in EV and the gain that toning gives each place, EV. */
 function judged(light: (x: number, y: number) => number, gain: (x: number, y: number) => number) {
-  const heap = Heap.local(W * H * 16),
-    plane = (f: (x: number, y: number) => number): number =>
-      heap.put(Float32Array.from({ length: W * H }, (_, i) => f(i % W, Math.floor(i / W))));
+  const heap = Heap.local(W * H * 16);
+  const plane = (f: (x: number, y: number) => number): number =>
+    heap.put(Float32Array.from({ length: W * H }, (_, i) => f(i % W, Math.floor(i / W))));
   return haloSuspects(
     heap,
     { width: W, height: H, ptr: plane(light), floorEv: FLOOR_EV },

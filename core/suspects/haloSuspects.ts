@@ -7,9 +7,9 @@ import { ranked, type Suspect } from "./suspect";
 /** EV by which one and the same tone is drawn brighter or darker beside an edge than further off, to be worth a look. */
 const VISIBLE_EV = 0.33;
 /** How far off an edge is felt, in cells of the tone grid; an edge is this high, EV. */
-const REACH = 14,
-  EDGE_EV = 2,
-  SAME_EV = 0.35;
+const REACH = 14;
+const EDGE_EV = 2;
+const SAME_EV = 0.35;
 
 /**
  * Halos that toning may have made: places near a strong edge whose own tone gets another gain than the same tone gets
@@ -23,33 +23,33 @@ export function haloSuspects(
   field: ToneField,
   scale: number,
 ): Suspect[] {
-  const { width: w, height: h } = grid,
-    n = w * h;
+  const { width: w, height: h } = grid;
+  const n = w * h;
   if (field.width !== w || field.height !== h) return [];
-  const L = heap.f32(grid.ptr, n),
-    slopes = heap.f32(field.slopes, n),
-    offsets = heap.f32(field.offsets, n);
+  const L = heap.f32(grid.ptr, n);
+  const slopes = heap.f32(field.slopes, n);
+  const offsets = heap.f32(field.offsets, n);
   // where no frame reaches or all is black, and half a cell beside it, nothing was seen that could be an edge
-  const bare = L.map((l) => (l <= grid.floorEv ? 1 : 0)),
-    shown = (k: number): boolean =>
-      !(bare[k]! || bare[k - 1]! || bare[k + 1]! || bare[k - w]! || bare[k + w]!);
-  const gain = L.map((l, i) => slopes[i]! * l + offsets[i]!),
-    excess = new Float32Array(n);
+  const bare = L.map((l) => (l <= grid.floorEv ? 1 : 0));
+  const shown = (k: number): boolean =>
+    !(bare[k]! || bare[k - 1]! || bare[k + 1]! || bare[k - w]! || bare[k + w]!);
+  const gain = L.map((l, i) => slopes[i]! * l + offsets[i]!);
+  const excess = new Float32Array(n);
   for (let y = 2; y < h - 2; y += 2)
     for (let x = 2; x < w - 2; x += 2) {
-      const i = y * w + x,
-        l = L[i]!;
+      const i = y * w + x;
+      const l = L[i]!;
       // only where the scene itself is flat
       if (!shown(i) || Math.abs(L[i + 1]! - L[i - 1]!) + Math.abs(L[i + w]! - L[i - w]!) > 0.3)
         continue;
-      let edge = false,
-        sum = 0,
-        count = 0;
+      let edge = false;
+      let sum = 0;
+      let count = 0;
       for (let v = Math.max(0, y - REACH); v <= Math.min(h - 1, y + REACH); v += 2)
         for (let u = Math.max(0, x - REACH); u <= Math.min(w - 1, x + REACH); u += 2) {
-          const k = v * w + u,
-            away = Math.abs(L[k]! - l),
-            near = Math.max(Math.abs(u - x), Math.abs(v - y)) <= REACH / 2;
+          const k = v * w + u;
+          const away = Math.abs(L[k]! - l);
+          const near = Math.max(Math.abs(u - x), Math.abs(v - y)) <= REACH / 2;
           if (!shown(k)) continue;
           if (away > EDGE_EV && near) edge = true;
           if (away < SAME_EV && !near) {

@@ -21,17 +21,17 @@ export function mergeSuspects(
   frames: readonly { ghosts?: GhostMap | undefined; differs?: GhostMap | undefined }[],
   shrink: number,
 ): Suspect[] {
-  const maps = frames.flatMap((f) => [f.ghosts, f.differs]),
-    first = maps.find((m) => m !== undefined);
+  const maps = frames.flatMap((f) => [f.ghosts, f.differs]);
+  const first = maps.find((m) => m !== undefined);
   // without a map, cells of the same fineness
-  const w = first?.width ?? acc.width >> 1,
-    h = first?.height ?? acc.height >> 1,
-    scale = first?.scale ?? 2 * shrink,
-    n = w * h;
+  const w = first?.width ?? acc.width >> 1;
+  const h = first?.height ?? acc.height >> 1;
+  const scale = first?.scale ?? 2 * shrink;
+  const n = w * h;
   if (n < 1) return [];
   const unmeasured = unmeasuredShare(heap, acc, w, h);
-  const moved = new Uint8Array(n),
-    differs = new Float32Array(n);
+  const moved = new Uint8Array(n);
+  const differs = new Float32Array(n);
   for (const { ghosts, differs: d } of frames)
     for (let i = 0; i < n; i++) {
       if (ghosts && ghosts.votes[i]! < 128) moved[i] = 1;
@@ -70,16 +70,16 @@ export function mergeSuspects(
 
 /** Share of each cell's pixels that no frame measured. */
 function unmeasuredShare(heap: Heap, acc: Accumulator, w: number, h: number): Float32Array {
-  const out = new Float32Array(w * h),
-    weights = heap.f32(acc.ptr + 3 * acc.planeBytes, acc.width * acc.height),
-    sx = acc.width / w,
-    sy = acc.height / h;
+  const out = new Float32Array(w * h);
+  const weights = heap.f32(acc.ptr + 3 * acc.planeBytes, acc.width * acc.height);
+  const sx = acc.width / w;
+  const sy = acc.height / h;
   // a quarter of a large cell's pixels tells its share
   const stride = Math.min(sx, sy) >= LARGE ? 2 : 1;
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
-      let lost = 0,
-        all = 0;
+      let lost = 0;
+      let all = 0;
       for (let v = Math.floor(y * sy); v < (y + 1) * sy && v < acc.height; v += stride)
         for (let u = Math.floor(x * sx); u < (x + 1) * sx && u < acc.width; u += stride, all++)
           if (weights[v * acc.width + u]! < MEASURED) lost++;

@@ -12,13 +12,13 @@ const cameras: Camera[] = [-15, 15].map((yaw) => ({
   height: 400,
 }));
 const light = {
-    gains: [
-      [1, 1, 1],
-      [1, 1, 1],
-    ] as [number, number, number][],
-    vignetting: [0, 0] as [number, number],
-  },
-  canvas = canvasFor(cameras, { projection: "cylindrical", most: 1e9 });
+  gains: [
+    [1, 1, 1],
+    [1, 1, 1],
+  ] as [number, number, number][],
+  vignetting: [0, 0] as [number, number],
+};
+const canvas = canvasFor(cameras, { projection: "cylindrical", most: 1e9 });
 const joined = (
   apart: (lon: number, lat: number) => number,
   filled = false,
@@ -26,12 +26,18 @@ const joined = (
 ) => {
   // the second frame differs where `apart` says
   const look = (i: number, x: number, y: number): [number, number, number] => {
-    const d = worldRay(cameras[i]!, x, y),
-      v = 0.25 + (i ? apart(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2]))) : 0);
+    const d = worldRay(cameras[i]!, x, y);
+    const v =
+      0.25 + (i ? apart(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2]))) : 0);
     return [v, v, v];
   };
-  const { labels } = findSeams(cameras, canvas, look, light),
-    points = errors.map((_, k): [number, number, number, number] => [400 + k, 200, 100 + k, 200]);
+  const { labels } = findSeams(cameras, canvas, look, light);
+  const points = errors.map((_, k): [number, number, number, number] => [
+    400 + k,
+    200,
+    100 + k,
+    200,
+  ]);
   return panoramaSuspects({
     cameras,
     canvas,
@@ -71,20 +77,19 @@ test("ties that do not meet and parts that were made up are listed", () => {
 
 test("a thing that a seam cuts through is told as one, and a band right across as a seam", () => {
   const look = (i: number, x: number, y: number): [number, number, number] => {
-    const d = worldRay(cameras[i]!, x, y),
-      v =
-        i &&
-        Math.hypot(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2])) - 0.1) < 0.07
-          ? 0.6
-          : 0.25;
+    const d = worldRay(cameras[i]!, x, y);
+    const v =
+      i && Math.hypot(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2])) - 0.1) < 0.07
+        ? 0.6
+        : 0.25;
     return [v, v, v];
   };
   // straight through the middle, which no cut would do
-  const { labels } = findSeams(cameras, canvas, () => [0.25, 0.25, 0.25], light),
-    straight = {
-      ...labels,
-      of: labels.of.map((o, k) => (o ? (k % labels.width < labels.width / 2 ? 1 : 2) : 0)),
-    };
+  const { labels } = findSeams(cameras, canvas, () => [0.25, 0.25, 0.25], light);
+  const straight = {
+    ...labels,
+    of: labels.of.map((o, k) => (o ? (k % labels.width < labels.width / 2 ? 1 : 2) : 0)),
+  };
   const [thing, ...more] = panoramaSuspects({
     cameras,
     canvas,
@@ -105,12 +110,12 @@ test("a thing that a seam cuts through is told as one, and a band right across a
 
 test("a frame that shares little with its neighbour is told where they meet", () => {
   const far = [-20.5, 20.5].map((yaw): Camera => ({
-      ...cameras[0]!,
-      rotation: lookingAt(yaw, 0, 0),
-    })),
-    wide = canvasFor(far, { projection: "cylindrical", most: 1e9 }),
-    grey = (): [number, number, number] => [0.25, 0.25, 0.25],
-    { labels } = findSeams(far, wide, grey, light);
+    ...cameras[0]!,
+    rotation: lookingAt(yaw, 0, 0),
+  }));
+  const wide = canvasFor(far, { projection: "cylindrical", most: 1e9 });
+  const grey = (): [number, number, number] => [0.25, 0.25, 0.25];
+  const { labels } = findSeams(far, wide, grey, light);
   const found = panoramaSuspects({
     cameras: far,
     canvas: wide,

@@ -10,18 +10,18 @@ import { ranked, type Suspect } from "./suspect";
 /** Difference of two frames along their seam, in square roots of light, that may be seen. */
 const VISIBLE = 0.07;
 /** Px by which ties of a pair are off, as shares of the frame's long edge, and half the side of the place that is shown. */
-const OFF = 0.0006,
-  AROUND = 0.03;
+const OFF = 0.0006;
+const AROUND = 0.03;
 
 /** A frame that shares less than this with the one it shares most with is held by little. */
 const THIN = 0.15;
 /** Places of a frame, each way, that are asked who else shows them. */
 const GRID = 24;
 /** A thing that a seam cuts is at least so many cells across, fills so much of its box, and lies to this share at least on either side; what is larger than this is no thing. */
-const THING = 6,
-  FILLS = 0.3,
-  EITHER = 0.15,
-  LARGEST = 20000;
+const THING = 6;
+const FILLS = 0.3;
+const EITHER = 0.15;
+const LARGEST = 20000;
 
 /** Cells of the seams' map that are shown at once. */
 const PART = 90;
@@ -48,33 +48,33 @@ export function panoramaSuspects({
   look,
   filled,
 }: Joined): Suspect[] {
-  const { width: w, height: h, of } = labels,
-    small = { ...shrunk(canvas, canvas.width / w), width: w, height: h },
-    sx = canvas.width / w,
-    sy = canvas.height / h,
-    differ = new Float32Array(w * h);
+  const { width: w, height: h, of } = labels;
+  const small = { ...shrunk(canvas, canvas.width / w), width: w, height: h };
+  const sx = canvas.width / w;
+  const sy = canvas.height / h;
+  const differ = new Float32Array(w * h);
   const seenBy = (place: number, x: number, y: number): Vector | undefined => {
-    const c = cameras[place - 1],
-      d = directionAt(small, x + 0.5, y + 0.5),
-      p = c && d && seen(c, d);
+    const c = cameras[place - 1];
+    const d = directionAt(small, x + 0.5, y + 0.5);
+    const p = c && d && seen(c, d);
     if (!p || !inFrame(c, p)) return undefined;
-    const v = look(place - 1, p[0], p[1]),
-      f = falloff(light, c, p[0], p[1]);
+    const v = look(place - 1, p[0], p[1]);
+    const f = falloff(light, c, p[0], p[1]);
     return v.map((s, ch) =>
       Math.sqrt(Math.max(0, (s * light.gains[place - 1]![ch]!) / f)),
     ) as Vector;
   };
   /** How far two frames differ in a cell that both show. */
   const apart = (own: number, other: number, x: number, y: number): number | undefined => {
-    const a = seenBy(own, x, y),
-      b = a && seenBy(other, x, y);
+    const a = seenBy(own, x, y);
+    const b = a && seenBy(other, x, y);
     return b && Math.max(...a.map((v, c) => Math.abs(v - b[c]!)));
   };
   for (let y = 1; y < h - 1; y++)
     for (let x = 1; x < w - 1; x++) {
-      const i = y * w + x,
-        own = of[i]!,
-        other = [of[i + 1]!, of[i + w]!].find((o) => o && o !== own);
+      const i = y * w + x;
+      const own = of[i]!;
+      const other = [of[i + 1]!, of[i + w]!].find((o) => o && o !== own);
       if (!own || !other) continue;
       const off = apart(own, other, x, y);
       if (off === undefined) continue;
@@ -99,25 +99,25 @@ export function panoramaSuspects({
     let start: { i: number; own: number; other: number } | undefined;
     for (let y = Math.max(1, a.y0); y < Math.min(h - 1, a.y1) && !start; y++)
       for (let x = Math.max(1, a.x0); x < Math.min(w - 1, a.x1); x++) {
-        const i = y * w + x,
-          own = of[i]!,
-          other = [of[i + 1]!, of[i + w]!].find((o) => o && o !== own);
+        const i = y * w + x;
+        const own = of[i]!;
+        const other = [of[i + 1]!, of[i + w]!].find((o) => o && o !== own);
         if (own && other && differ[i]! > VISIBLE) {
           start = { i, own, other };
           break;
         }
       }
     if (!start) return undefined;
-    const { own, other } = start,
-      seen = new Set([start.i]),
-      queue = [start.i],
-      thing: Area = { x0: w, y0: h, x1: 0, y1: 0, cells: 0, mean: 0 },
-      ends = new Set<number>();
+    const { own, other } = start;
+    const seen = new Set([start.i]);
+    const queue = [start.i];
+    const thing: Area = { x0: w, y0: h, x1: 0, y1: 0, cells: 0, mean: 0 };
+    const ends = new Set<number>();
     let mine = 0;
     while (queue.length) {
-      const i = queue.pop()!,
-        x = i % w,
-        y = (i - x) / w;
+      const i = queue.pop()!;
+      const x = i % w;
+      const y = (i - x) / w;
       thing.cells++;
       if (of[i] === own) mine++;
       thing.x0 = Math.min(thing.x0, x);
@@ -145,9 +145,9 @@ export function panoramaSuspects({
       }
       if (thing.cells > LARGEST) return undefined;
     }
-    const across = thing.x1 - thing.x0,
-      down = thing.y1 - thing.y0,
-      share = mine / thing.cells;
+    const across = thing.x1 - thing.x0;
+    const down = thing.y1 - thing.y0;
+    const share = mine / thing.cells;
     return ends.size < 2 &&
       Math.min(across, down) >= THING &&
       thing.cells > FILLS * across * down &&
@@ -163,16 +163,16 @@ export function panoramaSuspects({
     12,
     (i) => differ[i]!,
   ).map((a): Suspect => {
-    const thing = thingAt(a),
-      score = rounded(a.mean * 2 * Math.min(1, Math.sqrt(a.cells) / 12));
+    const thing = thingAt(a);
+    const score = rounded(a.mean * 2 * Math.min(1, Math.sqrt(a.cells) / 12));
     return thing
       ? { kind: "moved part", ...box(thing), score }
       : { kind: "seam", ...box(a), score };
   });
   // along a side there is much to see: part by part
-  const parts = Array.from({ length: Math.ceil(w / PART) * Math.ceil(h / PART) }, (_, p) => p),
-    inPart = (i: number): number =>
-      Math.floor(Math.floor(i / w) / PART) * Math.ceil(w / PART) + Math.floor((i % w) / PART);
+  const parts = Array.from({ length: Math.ceil(w / PART) * Math.ceil(h / PART) }, (_, p) => p);
+  const inPart = (i: number): number =>
+    Math.floor(Math.floor(i / w) / PART) * Math.ceil(w / PART) + Math.floor((i % w) / PART);
   const made = filled
     ? parts
         .flatMap((p) => areasOf(w, h, (i) => !of[i] && inPart(i) === p, 6))
@@ -185,11 +185,11 @@ export function panoramaSuspects({
   const loose = pairs.flatMap(({ a, points, errors }): Suspect[] => {
     const c = cameras[a];
     if (!c || !errors.length) return [];
-    const long = Math.max(c.width, c.height),
-      worst = errors.indexOf(Math.max(...errors)),
-      rms = Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / errors.length),
-      at = pixelOf(canvas, worldRay(c, points[worst]![0], points[worst]![1])),
-      side = AROUND * long;
+    const long = Math.max(c.width, c.height);
+    const worst = errors.indexOf(Math.max(...errors));
+    const rms = Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / errors.length);
+    const at = pixelOf(canvas, worldRay(c, points[worst]![0], points[worst]![1]));
+    const side = AROUND * long;
     return rms > OFF * long && at
       ? [
           {
@@ -208,27 +208,27 @@ export function panoramaSuspects({
     const shared = cameras.map((): [number, number][] => []);
     for (let v = 0; v < GRID; v++)
       for (let u = 0; u < GRID; u++) {
-        const x = ((u + 0.5) / GRID) * c.width,
-          y = ((v + 0.5) / GRID) * c.height,
-          d = worldRay(c, x, y);
+        const x = ((u + 0.5) / GRID) * c.width;
+        const y = ((v + 0.5) / GRID) * c.height;
+        const d = worldRay(c, x, y);
         cameras.forEach((o, k) => {
           const p = o && k !== i && seen(o, d);
           if (p && inFrame(o, p)) shared[k]!.push([x, y]);
         });
       }
-    const most = shared.reduce((p, q) => (q.length > p.length ? q : p)),
-      share = most.length / GRID ** 2,
-      at =
-        share > 0 && share < THIN
-          ? most.flatMap(([x, y]) => {
-              const p = pixelOf(canvas, worldRay(c, x, y));
-              return p ? [p] : [];
-            })
-          : [];
-    const x0 = Math.min(...at.map((p) => p[0])),
-      x1 = Math.max(...at.map((p) => p[0])),
-      y0 = Math.min(...at.map((p) => p[1])),
-      y1 = Math.max(...at.map((p) => p[1]));
+    const most = shared.reduce((p, q) => (q.length > p.length ? q : p));
+    const share = most.length / GRID ** 2;
+    const at =
+      share > 0 && share < THIN
+        ? most.flatMap(([x, y]) => {
+            const p = pixelOf(canvas, worldRay(c, x, y));
+            return p ? [p] : [];
+          })
+        : [];
+    const x0 = Math.min(...at.map((p) => p[0]));
+    const x1 = Math.max(...at.map((p) => p[0]));
+    const y0 = Math.min(...at.map((p) => p[1]));
+    const y1 = Math.max(...at.map((p) => p[1]));
     // over the ends of a full turn it is no one place
     return at.length > 1 && x1 - x0 < canvas.width / 2
       ? [
@@ -244,9 +244,9 @@ export function panoramaSuspects({
       : [];
   });
   const doubt = doubtful.flatMap(({ frame }, k): Suspect[] => {
-    const c = cameras[frame],
-      at = c && pixelOf(canvas, worldRay(c, c.width / 2, c.height / 2)),
-      side = c ? Math.min(c.width, c.height) / 4 : 0;
+    const c = cameras[frame];
+    const at = c && pixelOf(canvas, worldRay(c, c.width / 2, c.height / 2));
+    const side = c ? Math.min(c.width, c.height) / 4 : 0;
     // before all else: what lies wrong makes every other measure worthless
     return at
       ? [

@@ -6,9 +6,9 @@ import { toneField, toneFieldBytes, type ToneSettings } from "./toneField";
 import { BASIS_PARTS, basisBytes, fillBlack, toneBasis } from "./toneBasis";
 import { floorGrid, gridSize, reduceToGrid } from "./toneGrid";
 
-const W = 480,
-  H = 320,
-  NOISE = 1e-4;
+const W = 480;
+const H = 320;
+const NOISE = 1e-4;
 type Light = (x: number, y: number) => readonly [number, number, number];
 
 /** A scene of this light with what toning needs of it; the function tones it and looks at a pixel. Floats are what a picture of 32 bit would hold. */
@@ -16,17 +16,17 @@ function analysed(
   light: Light,
   noise = NOISE,
 ): (settings: Partial<ToneSettings>, kind?: PixelKind) => (x: number, y: number) => number[] {
-  const heap = Heap.local(48e6),
-    planeBytes = W * H * 4 + 64;
+  const heap = Heap.local(48e6);
+  const planeBytes = W * H * 4 + 64;
   const scene = { ptr: heap.alloc(planeBytes * 3), planeBytes, width: W, height: H };
   for (let y = 0, i = 0; y < H; y++)
     for (let x = 0; x < W; x++, i++)
       light(x, y).forEach((v, c) => {
         heap.f32(scene.ptr + c * planeBytes, W * H)[i] = v;
       });
-  const size = gridSize(W, H),
-    cells = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) },
-    basis = heap.alloc(basisBytes(size));
+  const size = gridSize(W, H);
+  const cells = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) };
+  const basis = heap.alloc(basisBytes(size));
   reduceToGrid(heap, scene, cells, 0, size.height);
   const grid = { ...cells, floorEv: floorGrid(heap, cells, noise) };
   fillBlack(heap, grid, basis);
@@ -75,8 +75,8 @@ function analysed(
 }
 
 const shade = (x: number, y: number): boolean => x > 150 && x < 330 && y > 100 && y < 240;
-const random1 = random(7),
-  grain = Float32Array.from({ length: W * H }, () => random1());
+const random1 = random(7);
+const grain = Float32Array.from({ length: W * H }, () => random1());
 /** A room lit over several stops, a window, and a deep shade in it of which every frame says 0. */
 const room: Light = (x, y) => {
   if (shade(x, y)) return [0, 0, 0];
@@ -112,8 +112,8 @@ describe.each([...STRENGTHS, ...EXTREMES].map((s) => [JSON.stringify(s), s] as c
   "%s",
   (_, settings) => {
     test("black stays black, next to anything", () => {
-      const at = plainRoom(settings),
-        lit: number[][] = [];
+      const at = plainRoom(settings);
+      const lit: number[][] = [];
       for (let y = 102; y < 239; y += 3)
         for (let x = 152; x < 329; x += 3) if (at(x, y).some((v) => v !== 0)) lit.push([x, y]);
       expect(lit).toEqual([]);
@@ -121,8 +121,8 @@ describe.each([...STRENGTHS, ...EXTREMES].map((s) => [JSON.stringify(s), s] as c
 
     test("samples that are tiny, negative, infinite or missing come out finite, and no brighter than what is round them", () => {
       const at = oddRoom(settings);
-      let brightest = 0,
-        finite = true;
+      let brightest = 0;
+      let finite = true;
       for (let y = 0; y < H; y += 2)
         for (let x = 0; x < W; x += 2) {
           const rgb = at(x, y);
@@ -149,10 +149,10 @@ describe.each([...STRENGTHS, ...EXTREMES].map((s) => [JSON.stringify(s), s] as c
 );
 
 test("noise in black is not amplified, its colour least of all; what is above it is", () => {
-  const speck = 3e-5,
-    at = analysed((x, y) =>
-      shade(x, y) ? (((x >> 3) + (y >> 3)) % 2 ? [speck, 0, 0] : [0, 0, speck]) : room(x, y),
-    )({});
+  const speck = 3e-5;
+  const at = analysed((x, y) =>
+    shade(x, y) ? (((x >> 3) + (y >> 3)) % 2 ? [speck, 0, 0] : [0, 0, speck]) : room(x, y),
+  )({});
   const dim = analysed((x, y) => (shade(x, y) ? grey(3e-3) : room(x, y)))({});
   let most = 0;
   for (let y = 110; y < 230; y += 7)
@@ -162,8 +162,8 @@ test("noise in black is not amplified, its colour least of all; what is above it
 });
 
 test("how much of a picture is black does not say how bright the rest is", () => {
-  const lit = analysed((x) => room(x, 20))({}),
-    half = analysed((x, y) => (y > 160 ? grey(0) : room(x, 20)))({});
+  const lit = analysed((x) => room(x, 20))({});
+  const half = analysed((x, y) => (y > 160 ? grey(0) : room(x, 20)))({});
   for (let x = 40; x < 390; x += 50)
     expect(Math.abs(Math.log2(half(x, 60)[1]! / lit(x, 60)[1]!))).toBeLessThan(0.35);
 });

@@ -26,10 +26,10 @@ export function localLaplacian(
     sizes.push({ w: (sizes.at(-1)!.w + 1) >> 1, h: (sizes.at(-1)!.h + 1) >> 1 });
   const planes = (): number[] => sizes.map((s) => heap.alloc(s.w * s.h * 4 + 64));
   const row = heap.alloc(w * 4 + 64);
-  const gauss = planes(),
-    work = planes(),
-    out = planes(),
-    lap = heap.alloc(w * h * 4 + 64);
+  const gauss = planes();
+  const work = planes();
+  const out = planes();
+  const lap = heap.alloc(w * h * 4 + 64);
   const reduce = (p: number[]): void => {
     for (let i = 1; i < sizes.length; i++)
       k.pyrDown(p[i - 1]!, sizes[i - 1]!.w, sizes[i - 1]!.h, p[i]!, row, 0, sizes[i]!.h);
@@ -37,8 +37,8 @@ export function localLaplacian(
   heap.f32(gauss[0]!, w * h).set(heap.f32(src, w * h));
   reduce(gauss);
   for (let i = 0; i < sizes.length - 1; i++) heap.k.zero(out[i]!, sizes[i]!.w * sizes[i]!.h * 4);
-  const count = Math.max(2, Math.min(20, Math.ceil((hi - lo) / 0.9) + 1)),
-    step = Math.max((hi - lo) / (count - 1), 1e-3);
+  const count = Math.max(2, Math.min(20, Math.ceil((hi - lo) / 0.9) + 1));
+  const step = Math.max((hi - lo) / (count - 1), 1e-3);
   for (let s = 0; s < count; s++) {
     const g = lo + s * step;
     k.remapAround(gauss[0]!, work[0]!, w * h, g, sigma, detail, edges);

@@ -16,11 +16,11 @@ interface Mask {
 
 /** The masks of parts in a picture of these proportions. */
 export function localMasks(parts: readonly LocalGains[], aspect: number): Mask[] {
-  const width = Math.max(2, Math.round(aspect >= 1 ? MASK_EDGE : MASK_EDGE * aspect)),
-    height = Math.max(2, Math.round(width / aspect));
+  const width = Math.max(2, Math.round(aspect >= 1 ? MASK_EDGE : MASK_EDGE * aspect));
+  const height = Math.max(2, Math.round(width / aspect));
   return parts.map(({ gains, ...part }) => {
-    const key = JSON.stringify([part, width, height]),
-      mask = masks.get(key) ?? lightMask(part, { width, height });
+    const key = JSON.stringify([part, width, height]);
+    const mask = masks.get(key) ?? lightMask(part, { width, height });
     masks.delete(key);
     masks.set(key, mask);
     if (masks.size > KEPT) masks.delete(masks.keys().next().value!);
@@ -50,18 +50,18 @@ export function lightRow(
     Float32Array,
   ];
   for (const { mask, width, height, gains } of parts) {
-    const gy = Math.max(0, Math.min(height - 1, y * height - 0.5)),
-      y0 = Math.floor(gy),
-      fy = gy - y0,
-      a = y0 * width,
-      b = Math.min(height - 1, y0 + 1) * width;
+    const gy = Math.max(0, Math.min(height - 1, y * height - 0.5));
+    const y0 = Math.floor(gy);
+    const fy = gy - y0;
+    const a = y0 * width;
+    const b = Math.min(height - 1, y0 + 1) * width;
     for (let i = 0; i < n; i++) {
-      const gx = Math.max(0, Math.min(width - 1, (x + i * step) * width - 0.5)),
-        x0 = Math.floor(gx),
-        fx = gx - x0,
-        x1 = Math.min(width - 1, x0 + 1);
-      const top = mask[a + x0]! + (mask[a + x1]! - mask[a + x0]!) * fx,
-        m = top + (mask[b + x0]! + (mask[b + x1]! - mask[b + x0]!) * fx - top) * fy;
+      const gx = Math.max(0, Math.min(width - 1, (x + i * step) * width - 0.5));
+      const x0 = Math.floor(gx);
+      const fx = gx - x0;
+      const x1 = Math.min(width - 1, x0 + 1);
+      const top = mask[a + x0]! + (mask[a + x1]! - mask[a + x0]!) * fx;
+      const m = top + (mask[b + x0]! + (mask[b + x1]! - mask[b + x0]!) * fx - top) * fy;
       if (m > 0) for (let c = 0; c < 3; c++) planes[c]![i]! *= 1 + m * (gains[c]! - 1);
     }
   }

@@ -35,8 +35,8 @@ const tables = new Map<SpaceId, Float32Array>();
 export function encodingTable(space: SpaceId): Float32Array {
   let t = tables.get(space);
   if (!t) {
-    const { curve } = SPACES[space],
-      at = (i: number): number => encode(curve, (Math.min(i, STEPS) / STEPS) ** 2);
+    const { curve } = SPACES[space];
+    const at = (i: number): number => encode(curve, (Math.min(i, STEPS) / STEPS) ** 2);
     tables.set(
       space,
       (t = Float32Array.from({ length: (STEPS + 1) * 2 }, (_, i) =>
@@ -75,9 +75,9 @@ export function renderStrip(
   y1: number,
 ): void {
   const mark = heap.mark();
-  const w = region.width,
-    { code, bytes } = KINDS[kind],
-    { linear } = settings;
+  const w = region.width;
+  const { code, bytes } = KINDS[kind];
+  const { linear } = settings;
   const s = heap.put([
     ...settings.gains,
     settings.exposure,
@@ -91,19 +91,19 @@ export function renderStrip(
     field.floor,
   ]);
   const table = heap.put(encodingTable(settings.space));
-  const line = heap.alloc(field.width * 8 + 32),
-    slopes = heap.alloc(w * 4 + 64),
-    offsets = heap.alloc(w * 4 + 64),
-    row = heap.alloc((w + 4) * bytes + 64);
+  const line = heap.alloc(field.width * 8 + 32);
+  const slopes = heap.alloc(w * 4 + 64);
+  const offsets = heap.alloc(w * 4 + 64);
+  const row = heap.alloc((w + 4) * bytes + 64);
   const lies = scene.lies ?? { x: 0, y: 0, width: 1, height: 1 };
   const parts = settings.local?.length
-      ? localMasks(settings.local, scene.width / lies.width / (scene.height / lies.height))
-      : [],
-    lit = parts.length ? heap.alloc(w * 12 + 64) : 0;
-  const sx = (field.width * lies.width) / scene.width,
-    sy = (field.height * lies.height) / scene.height,
-    fx = field.width * lies.x - 0.5,
-    fy = field.height * lies.y - 0.5;
+    ? localMasks(settings.local, scene.width / lies.width / (scene.height / lies.height))
+    : [];
+  const lit = parts.length ? heap.alloc(w * 12 + 64) : 0;
+  const sx = (field.width * lies.width) / scene.width;
+  const sy = (field.height * lies.height) / scene.height;
+  const fx = field.width * lies.x - 0.5;
+  const fy = field.height * lies.y - 0.5;
   for (let y = y0; y < y1; y++) {
     heap.k.gainRow(
       field.slopes,

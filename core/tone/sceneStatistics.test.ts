@@ -2,9 +2,11 @@ import { Heap } from "../../kernels/heap";
 import { sceneStatistics } from "./sceneStatistics";
 
 test("the spread of light counts what is lit, and nothing of what is black", () => {
-  const heap = Heap.local(4e6),
-    floorEv = Math.fround(-12.3),
-    cells = Float32Array.from({ length: 4000 }, (_, i) => (i < 1000 ? floorEv : i < 2500 ? -3 : 1));
+  const heap = Heap.local(4e6);
+  const floorEv = Math.fround(-12.3);
+  const cells = Float32Array.from({ length: 4000 }, (_, i) =>
+    i < 1000 ? floorEv : i < 2500 ? -3 : 1,
+  );
   const { counts, fromEv, binEv, highEv, lowEv } = sceneStatistics(heap, {
     width: 80,
     height: 50,

@@ -15,20 +15,20 @@ export interface SceneStatistics {
   floorEv: number;
 }
 
-const FROM_EV = -14,
-  BIN_EV = 0.25,
-  BINS = 96;
+const FROM_EV = -14;
+const BIN_EV = 0.25;
+const BINS = 96;
 
 /** How the scene's luminance is spread, in EV against the reference frame's saturation. */
 export function sceneStatistics(heap: Heap, grid: ToneGrid): SceneStatistics {
-  const n = grid.width * grid.height,
-    { floorEv } = grid,
-    mark = heap.mark(),
-    at = heap.alloc(BINS * 4);
+  const n = grid.width * grid.height;
+  const { floorEv } = grid;
+  const mark = heap.mark();
+  const at = heap.alloc(BINS * 4);
   heap.i32(at, BINS).fill(0);
   heap.k.histogram(grid.ptr, n, FROM_EV, 1 / BIN_EV, BINS, at);
-  const counts = [...heap.i32(at, BINS)],
-    black = heap.f32(grid.ptr, n).reduce((sum, ev) => sum + (ev <= floorEv ? 1 : 0), 0);
+  const counts = [...heap.i32(at, BINS)];
+  const black = heap.f32(grid.ptr, n).reduce((sum, ev) => sum + (ev <= floorEv ? 1 : 0), 0);
   counts[Math.max(0, Math.min(BINS - 1, Math.floor((floorEv - FROM_EV) / BIN_EV)))]! -= black;
   const [lowEv, highEv] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number];
   heap.release(mark);

@@ -33,9 +33,9 @@ export function fillBlack(
   { width: w, height: h, ptr, floorEv }: ToneGrid,
   basis: number,
 ): void {
-  const n = w * h,
-    cells = heap.f32(ptr, n),
-    known = new Float32Array(2 * n);
+  const n = w * h;
+  const cells = heap.f32(ptr, n);
+  const known = new Float32Array(2 * n);
   known.set(cells);
   for (let i = 0; i < n; i++) known[n + i] = cells[i]! > floorEv ? 1 : 0;
   heap.f32(basis + BASIS_PLANES.light * n * 4, n).set(pullPush(known, 1, w, h));
@@ -47,9 +47,9 @@ export const WINDOW = 4;
 
 /** Computes one of the BASIS_PARTS; they are independent of each other. */
 export function toneBasis(heap: Heap, grid: ToneGrid, basis: number, part: number): void {
-  const { width: w, height: h } = grid,
-    n = w * h,
-    mark = heap.mark();
+  const { width: w, height: h } = grid;
+  const n = w * h;
+  const mark = heap.mark();
   const L = basis + BASIS_PLANES.light * n * 4;
   const plane = (i: number): Float32Array => heap.f32(basis + i * n * 4, n);
   if (part < 3) {
@@ -71,14 +71,14 @@ export function toneBasis(heap: Heap, grid: ToneGrid, basis: number, part: numbe
       ),
     );
   } else {
-    const mean = heap.f32(boxMean(heap, L, w, h, WINDOW), n),
-      squared = heap.alloc(n * 4 + 16),
-      own = heap.f32(L, n);
+    const mean = heap.f32(boxMean(heap, L, w, h, WINDOW), n);
+    const squared = heap.alloc(n * 4 + 16);
+    const own = heap.f32(L, n);
     heap.f32(squared, n).forEach((_, i, plane) => {
       plane[i] = own[i]! * own[i]!;
     });
-    const square = heap.f32(boxMean(heap, squared, w, h, WINDOW), n),
-      variance = plane(BASIS_PLANES.variance);
+    const square = heap.f32(boxMean(heap, squared, w, h, WINDOW), n);
+    const variance = plane(BASIS_PLANES.variance);
     plane(BASIS_PLANES.mean).set(mean);
     for (let i = 0; i < n; i++) variance[i] = Math.max(0, square[i]! - mean[i]! * mean[i]!);
   }

@@ -7,9 +7,9 @@ import { renderStrip } from "./renderStrip";
 import { BASIS_PARTS, BASIS_PLANES, basisBytes, fillBlack, toneBasis } from "./toneBasis";
 import { floorGrid, gridSize, reduceToGrid, type ToneGrid } from "./toneGrid";
 
-const W = 1440,
-  H = 960,
-  room = simulatedRoom(W, H, 5);
+const W = 1440;
+const H = 960;
+const room = simulatedRoom(W, H, 5);
 const local: ToneSettings = {
   operator: "local",
   strength: 0.7,
@@ -34,10 +34,10 @@ interface Analysed {
 
 /** The room at 1/shrink of its size, with all that local tone needs of it. */
 function analysed(shrink: number): Analysed {
-  const heap = Heap.local(180e6),
-    width = W / shrink,
-    height = H / shrink,
-    planeBytes = width * height * 4 + 64;
+  const heap = Heap.local(180e6);
+  const width = W / shrink;
+  const height = H / shrink;
+  const planeBytes = width * height * 4 + 64;
   const scene = { ptr: heap.alloc(planeBytes * 3), planeBytes, width, height };
   room.planes.forEach((plane, c) => {
     const out = heap.f32(scene.ptr + c * planeBytes, width * height);
@@ -46,9 +46,9 @@ function analysed(shrink: number): Analysed {
         out[Math.floor(y / shrink) * width + Math.floor(x / shrink)]! +=
           plane[y * W + x]! / shrink ** 2;
   });
-  const size = gridSize(width, height),
-    cells = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) },
-    basis = heap.alloc(basisBytes(size));
+  const size = gridSize(width, height);
+  const cells = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) };
+  const basis = heap.alloc(basisBytes(size));
   reduceToGrid(heap, scene, cells, 0, size.height);
   const grid = { ...cells, floorEv: floorGrid(heap, cells, 0) };
   fillBlack(heap, grid, basis);
@@ -58,8 +58,8 @@ function analysed(shrink: number): Analysed {
 const fieldOf = ({ heap, grid, basis }: Analysed, settings: ToneSettings): ToneField =>
   toneField(heap, grid, basis, settings, heap.alloc(toneFieldBytes(grid)));
 function rendered(a: Analysed, settings: ToneSettings): Uint8Array {
-  const { width, height } = a.scene,
-    dst = a.heap.alloc(width * height * 4 + 64);
+  const { width, height } = a.scene;
+  const dst = a.heap.alloc(width * height * 4 + 64);
   renderStrip(
     a.heap,
     a.scene,
@@ -81,11 +81,11 @@ test.each([
   [1, 1],
   [2.5, 0.2],
 ])("three planes span the local Laplacian filter: detail %f, edges %f", (detail, edges) => {
-  const { heap, grid, basis } = full,
-    n = grid.width * grid.height,
-    mark = heap.mark();
-  const plane = (i: number): Float32Array => heap.f32(basis + i * n * 4, n),
-    L = heap.put(heap.f32(grid.ptr, n).map((v) => Math.max(-14, v)));
+  const { heap, grid, basis } = full;
+  const n = grid.width * grid.height;
+  const mark = heap.mark();
+  const plane = (i: number): Float32Array => heap.f32(basis + i * n * 4, n);
+  const L = heap.put(heap.f32(grid.ptr, n).map((v) => Math.max(-14, v)));
   const [lo, hi] = quantiles(heap, L, n, [0.002, 0.998]) as [number, number];
   const direct = heap.f32(
     localLaplacian(heap, L, grid.width, grid.height, 1.2, detail, edges, lo, hi),
@@ -107,9 +107,9 @@ test.each([
 });
 
 test("quantiles are those of the sorted values, to 1/256 EV", () => {
-  const { heap, grid } = full,
-    n = grid.width * grid.height,
-    sorted = heap.f32(grid.ptr, n).slice().sort();
+  const { heap, grid } = full;
+  const n = grid.width * grid.height;
+  const sorted = heap.f32(grid.ptr, n).slice().sort();
   quantiles(heap, grid.ptr, n, [0, 0.25, 0.5, 0.998]).forEach((q, i) =>
     expect(
       Math.abs(q - sorted[Math.min(n - 1, Math.floor([0, 0.25, 0.5, 0.998][i]! * n))]!),
@@ -119,8 +119,8 @@ test("quantiles are those of the sorted values, to 1/256 EV", () => {
 
 test("plain leaves light alone; local brings bright and dark together, the more the stronger, and never turns their order", () => {
   const spread = (settings: ToneSettings): number => {
-    const px = rendered(full, settings),
-      lum = Array.from({ length: W * H }, (_, i) => px[i * 4 + 1]!).sort((a, b) => a - b);
+    const px = rendered(full, settings);
+    const lum = Array.from({ length: W * H }, (_, i) => px[i * 4 + 1]!).sort((a, b) => a - b);
     return lum[Math.floor(lum.length * 0.9)]! - lum[Math.floor(lum.length * 0.1)]!;
   };
   expect(fieldOf(full, { ...local, operator: "plain" })).toMatchObject({ width: 1, height: 1 });
@@ -138,8 +138,8 @@ describe.each(["base", "global"] as const)("the operator %s", (operator) => {
     });
   };
   test("brings windows and shadows nearer to the middle, the more the stronger", () => {
-    const [d0, m0, l0] = means({ ...local, operator: "plain" }) as [number, number, number],
-      [d2, m2, l2] = means({ ...local, operator, strength: 1 }) as [number, number, number];
+    const [d0, m0, l0] = means({ ...local, operator: "plain" }) as [number, number, number];
+    const [d2, m2, l2] = means({ ...local, operator, strength: 1 }) as [number, number, number];
     // against the mid-tones' own level: the room is dark, and both raise it
     expect(Math.log2(l2 / d2)).toBeLessThan(Math.log2(l0 / d0) + 0.05);
     expect(m2).toBeGreaterThan(m0);
@@ -149,20 +149,20 @@ describe.each(["base", "global"] as const)("the operator %s", (operator) => {
 });
 
 test("a zone's lift brightens that zone and leaves the far one; the ends move the ends", () => {
-  const { heap, grid } = full,
-    n = grid.width * grid.height,
-    L = heap.f32(grid.ptr, n);
+  const { heap, grid } = full;
+  const n = grid.width * grid.height;
+  const L = heap.f32(grid.ptr, n);
   const gains = (settings: ToneSettings): Float32Array => {
-    const f = fieldOf(full, settings),
-      s = heap.f32(f.slopes, n),
-      o = heap.f32(f.offsets, n);
+    const f = fieldOf(full, settings);
+    const s = heap.f32(f.slopes, n);
+    const o = heap.f32(f.offsets, n);
     return L.map((l, i) => s[i]! * l + o[i]!);
   };
-  const order = [...L.keys()].sort((a, b) => L[a]! - L[b]!),
-    mean = (g: Float32Array, from: number, to: number): number => {
-      const part = order.slice(Math.floor(from * n), Math.floor(to * n));
-      return part.reduce((s, i) => s + g[i]!, 0) / part.length;
-    };
+  const order = [...L.keys()].sort((a, b) => L[a]! - L[b]!);
+  const mean = (g: Float32Array, from: number, to: number): number => {
+    const part = order.slice(Math.floor(from * n), Math.floor(to * n));
+    return part.reduce((s, i) => s + g[i]!, 0) / part.length;
+  };
   const plain: ToneSettings = { ...local, operator: "plain" };
   const dark = gains({ ...plain, lifts: [1, 1, 0, 0, 0] });
   expect(mean(dark, 0, 0.02)).toBeGreaterThan(0.6);
@@ -172,10 +172,10 @@ test("a zone's lift brightens that zone and leaves the far one; the ends move th
 });
 
 test("the preview shows what the full picture will be: 38 dB against it reduced", () => {
-  const final = rendered(full, local),
-    half = analysed(2),
-    preview = rendered(half, local),
-    { width, height } = half.scene;
+  const final = rendered(full, local);
+  const half = analysed(2);
+  const preview = rendered(half, local);
+  const { width, height } = half.scene;
   let error = 0;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++)

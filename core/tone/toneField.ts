@@ -52,12 +52,12 @@ export function toneField(
   settings: ToneSettings,
   at: number,
 ): ToneField {
-  const { width: w, height: h } = grid,
-    n = w * h,
-    { operator, lifts, white, black } = settings;
-  const toned = operator !== "none" && operator !== "plain",
-    lifted = lifts.some((v) => v !== 0),
-    moved = operator !== "none" && (white !== 0 || black !== 0 || lifted);
+  const { width: w, height: h } = grid;
+  const n = w * h;
+  const { operator, lifts, white, black } = settings;
+  const toned = operator !== "none" && operator !== "plain";
+  const lifted = lifts.some((v) => v !== 0);
+  const moved = operator !== "none" && (white !== 0 || black !== 0 || lifted);
   if (!toned && !moved) {
     heap.f32(at, 2).fill(0);
     return {
@@ -70,11 +70,11 @@ export function toneField(
       floor: 0,
     };
   }
-  const mark = heap.mark(),
-    gain = heap.alloc(n * 4 + 16),
-    product = heap.alloc(n * 4 + 16),
-    T = heap.f32(gain, n),
-    L = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
+  const mark = heap.mark();
+  const gain = heap.alloc(n * 4 + 16);
+  const product = heap.alloc(n * 4 + 16);
+  const T = heap.f32(gain, n);
+  const L = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
   if (toned)
     operators[operator]({
       heap,
@@ -86,8 +86,8 @@ export function toneField(
     });
   else T.set(L);
   if (lifted) {
-    const [lo, hi] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number],
-      mean = heap.f32(basis + BASIS_PLANES.mean * n * 4, n);
+    const [lo, hi] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number];
+    const mean = heap.f32(basis + BASIS_PLANES.mean * n * 4, n);
     // by the light round about, so that a zone's own texture is lifted with it
     for (let i = 0; i < n; i++)
       T[i]! += liftAt(
@@ -103,16 +103,16 @@ export function toneField(
         white * Math.min(1.2, Math.max(0, (t - MID) / -MID)) +
         black * Math.min(1.2, Math.max(0, (MID - t) / 7));
     }
-  const G = T,
-    P = heap.f32(product, n);
+  const G = T;
+  const P = heap.f32(product, n);
   for (let i = 0; i < n; i++) {
     G[i]! -= L[i]!;
     P[i] = G[i]! * L[i]!;
   }
   // least squares of gain on log luminance in small windows, then averaged, as in the guided filter
-  const plane = (i: number): number => basis + i * n * 4,
-    offsets = boxMean(heap, gain, w, h, WINDOW),
-    slopes = boxMean(heap, product, w, h, WINDOW);
+  const plane = (i: number): number => basis + i * n * 4;
+  const offsets = boxMean(heap, gain, w, h, WINDOW);
+  const slopes = boxMean(heap, product, w, h, WINDOW);
   heap.k.gainLine(offsets, slopes, plane(BASIS_PLANES.mean), plane(BASIS_PLANES.variance), n, 0.02);
   heap.f32(at, n).set(heap.f32(boxMean(heap, slopes, w, h, 2), n));
   heap.f32(at + n * 4, n).set(heap.f32(boxMean(heap, offsets, w, h, 2), n));
@@ -130,9 +130,9 @@ export function toneField(
 
 /** The lift at a place of the scene's range, 0 darkest to 1 lightest: smooth between the middles of the zones. */
 function liftAt(lifts: readonly number[], place: number): number {
-  const p = Math.min(ZONES - 1, Math.max(0, place * ZONES - 0.5)),
-    i = Math.min(ZONES - 2, Math.floor(p)),
-    t = p - i,
-    s = t * t * (3 - 2 * t);
+  const p = Math.min(ZONES - 1, Math.max(0, place * ZONES - 0.5));
+  const i = Math.min(ZONES - 2, Math.floor(p));
+  const t = p - i;
+  const s = t * t * (3 - 2 * t);
   return lifts[i]! * (1 - s) + lifts[i + 1]! * s;
 }

@@ -28,16 +28,16 @@ export function reduceToGrid(
   g0: number,
   g1: number,
 ): void {
-  const { width: gw, height: gh, ptr } = grid,
-    mark = heap.mark();
-  const xs = heap.alloc((gw + 1) * 4),
-    sums = heap.alloc(gw * 8);
+  const { width: gw, height: gh, ptr } = grid;
+  const mark = heap.mark();
+  const xs = heap.alloc((gw + 1) * 4);
+  const sums = heap.alloc(gw * 8);
   heap
     .i32(xs, gw + 1)
     .set(Array.from({ length: gw + 1 }, (_, i) => Math.floor((i * scene.width) / gw)));
   for (let gy = g0; gy < g1; gy++) {
-    const top = Math.floor((gy * scene.height) / gh),
-      bottom = Math.max(top + 1, Math.floor(((gy + 1) * scene.height) / gh));
+    const top = Math.floor((gy * scene.height) / gh);
+    const bottom = Math.max(top + 1, Math.floor(((gy + 1) * scene.height) / gh));
     heap.k.gridRow(
       scene.ptr,
       scene.planeBytes,

@@ -17,8 +17,8 @@ export function nodeDrawer(folder: string, quota: number): Drawer {
     join(folder, createHash("sha256").update(key).digest("hex").slice(0, 40) + ENDING);
   return {
     async get(key) {
-      const path = fileOf(key),
-        now = new Date();
+      const path = fileOf(key);
+      const now = new Date();
       return utimes(path, now, now).then(
         () => ({ name: "a kept merge", path }),
         () => undefined,
@@ -26,8 +26,8 @@ export function nodeDrawer(folder: string, quota: number): Drawer {
     },
     async put(key, packed) {
       if (packed instanceof Blob) return;
-      const path = fileOf(key),
-        bytes = packed.reduce((s, p) => s + p.length, 0);
+      const path = fileOf(key);
+      const bytes = packed.reduce((s, p) => s + p.length, 0);
       if (bytes > quota) return;
       await mkdir(folder, { recursive: true });
       const kept = (
@@ -35,8 +35,8 @@ export function nodeDrawer(folder: string, quota: number): Drawer {
           (await readdir(folder))
             .filter((f) => f.endsWith(ENDING))
             .map(async (f) => {
-              const file = join(folder, f),
-                s = await stat(file).catch(() => undefined);
+              const file = join(folder, f);
+              const s = await stat(file).catch(() => undefined);
               return s && file !== path ? { file, bytes: s.size, usedAt: s.mtimeMs } : undefined;
             }),
         )

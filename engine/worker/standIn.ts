@@ -36,12 +36,12 @@ const MOVING_ON = 1000;
 export const standInTasks = {
   /** Turns a scene's light, in place, into the primaries of the stand-in camera's files. */
   asSrgbLight({ heap }: { heap: Heap }, { scene }: { scene: Accumulator }) {
-    const [R, G, B] = planesOf(heap, scene),
-      m = fromWorking("srgb");
+    const [R, G, B] = planesOf(heap, scene);
+    const m = fromWorking("srgb");
     for (let i = 0; i < R.length; i++) {
-      const r = R[i]!,
-        g = G[i]!,
-        b = B[i]!;
+      const r = R[i]!;
+      const g = G[i]!;
+      const b = B[i]!;
       R[i] = Math.max(0, m[0]! * r + m[1]! * g + m[2]! * b);
       G[i] = Math.max(0, m[3]! * r + m[4]! * g + m[5]! * b);
       B[i] = Math.max(0, m[6]! * r + m[7]! * g + m[8]! * b);
@@ -53,18 +53,18 @@ export const standInTasks = {
     { heap, codec, finished }: { heap: Heap; codec: Codec; finished(parts: Parts): Parts | Blob },
     a: StandInShot,
   ) {
-    const { settings: s, shot } = a,
-      portrait = a.reach !== undefined && s.turned === "portrait",
-      width = portrait ? FRAME.height : FRAME.width,
-      height = portrait ? FRAME.width : FRAME.height,
-      noise = noiseAt(s.iso);
+    const { settings: s, shot } = a;
+    const portrait = a.reach !== undefined && s.turned === "portrait";
+    const width = portrait ? FRAME.height : FRAME.width;
+    const height = portrait ? FRAME.width : FRAME.height;
+    const noise = noiseAt(s.iso);
     const scene: RadianceImage = {
-        width: a.scene.width,
-        height: a.scene.height,
-        planes: planesOf(heap, a.scene),
-      },
-      rnd = random(a.number * 7919 + 1),
-      shake = (by: number): number => (s.hand ? (rnd() * 2 - 1) * by : 0);
+      width: a.scene.width,
+      height: a.scene.height,
+      planes: planesOf(heap, a.scene),
+    };
+    const rnd = random(a.number * 7919 + 1);
+    const shake = (by: number): number => (s.hand ? (rnd() * 2 - 1) * by : 0);
     const samples = a.reach
       ? simulateSweep(
           { ...scene, piece: a.reach },
@@ -81,9 +81,9 @@ export const standInTasks = {
           },
         )[0]!.samples
       : (() => {
-          const by = (scene.width / width) * (a.sceneFocal / s.focal),
-            moving = s.moving === "nothing" ? undefined : MOVING[s.moving]!(a.number % 7),
-            k = MOVING_ON / scene.width;
+          const by = (scene.width / width) * (a.sceneFocal / s.focal);
+          const moving = s.moving === "nothing" ? undefined : MOVING[s.moving]!(a.number % 7);
+          const k = MOVING_ON / scene.width;
           const toScene = multiply(
             [
               by,

@@ -42,8 +42,8 @@ export const tasks = {
   ) {
     const bytes = await read(a.source);
     const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as BufferSource));
-    const info = await codec.inspect(bytes, a.source.name),
-      edge = a.thumbnail || (a.look ? LOOK_FROM : 0);
+    const info = await codec.inspect(bytes, a.source.name);
+    const edge = a.thumbnail || (a.look ? LOOK_FROM : 0);
     const thumbnail = edge ? await codec.thumbnail(bytes, a.source.name, edge) : undefined;
     return {
       info,
@@ -96,13 +96,13 @@ export const tasks = {
 
   /** Share of samples at either end, on a reduced picture. */
   async clipping({ codec, read }: TaskContext, a: { source: FileSource; shrink: number }) {
-    let hi = 0,
-      lo = 0,
-      n = 1;
+    let hi = 0;
+    let lo = 0;
+    let n = 1;
     await codec.decodeStrips(await read(a.source), a.source.name, a.shrink, (part, _, all) => {
-      const type = sampleTypeOf(part),
-        top = { u8: 253, u16: 64500, f32: 0.98 }[type],
-        low = { u8: 2, u16: 500, f32: 1e-4 }[type];
+      const type = sampleTypeOf(part);
+      const top = { u8: 253, u16: 64500, f32: 0.98 }[type];
+      const low = { u8: 2, u16: 500, f32: 1e-4 }[type];
       for (let i = 0; i < part.length; i += 3) {
         const m = Math.max(part[i]!, part[i + 1]!, part[i + 2]!);
         if (m >= top) hi++;
@@ -133,12 +133,12 @@ export const tasks = {
       a.source.name,
       a.shrink,
       (part, at, all) => {
-        const wanted = Math.min(all, to) - from,
-          bytes = wanted * part.BYTES_PER_ELEMENT;
+        const wanted = Math.min(all, to) - from;
+        const bytes = wanted * part.BYTES_PER_ELEMENT;
         if (bytes > a.bytes)
           throw new RangeError(`${a.source.name}: ${bytes} bytes where ${a.bytes} were planned`);
-        const first = Math.max(from, at),
-          last = Math.min(from + wanted, at + part.length);
+        const first = Math.max(from, at);
+        const last = Math.min(from + wanted, at + part.length);
         if (first < last) {
           heap.ensure(a.dst + bytes);
           heap
@@ -156,14 +156,14 @@ export const tasks = {
   /** Mean radiance of a small square, for readings and the neutral picker. */
   sample({ heap }: TaskContext, a: { scene: Accumulator; x: number; y: number; radius: number }) {
     const { width: w, height: h } = a.scene;
-    const x0 = Math.max(0, a.x - a.radius),
-      x1 = Math.min(w - 1, a.x + a.radius),
-      y0 = Math.max(0, a.y - a.radius),
-      y1 = Math.min(h - 1, a.y + a.radius);
+    const x0 = Math.max(0, a.x - a.radius);
+    const x1 = Math.min(w - 1, a.x + a.radius);
+    const y0 = Math.max(0, a.y - a.radius);
+    const y1 = Math.min(h - 1, a.y + a.radius);
     return [0, 1, 2].map((c) => {
       const p = heap.f32(a.scene.ptr + c * a.scene.planeBytes, w * h);
-      let s = 0,
-        n = 0;
+      let s = 0;
+      let n = 0;
       for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++, n++) s += p[y * w + x]!;
       return n ? s / n : 0;
     }) as [number, number, number];
@@ -176,8 +176,8 @@ export const tasks = {
 
   /** Lays a kept scene into memory at `parts`, if given, and tells what was found about it; nothing when it is damaged or of another size. */
   async unpack({ heap, read }: TaskContext, a: { source: FileSource; parts?: SceneParts }) {
-    const packed = readPacked(await read(a.source)),
-      p = a.parts;
+    const packed = readPacked(await read(a.source));
+    const p = a.parts;
     if (!packed) return undefined;
     if (p) {
       if (

@@ -12,8 +12,8 @@ function slope(after: v128, before: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function seven(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, g: v128): v128 {
-  const two = f32x4.splat(2),
-    three = f32x4.splat(3);
+  const two = f32x4.splat(2);
+  const three = f32x4.splat(3);
   return f32x4.add(
     f32x4.add(f32x4.add(a, g), f32x4.mul(two, f32x4.add(b, f))),
     f32x4.mul(three, f32x4.add(f32x4.add(c, e), d)),
@@ -42,19 +42,19 @@ function padded(w: i32): usize {
 
 /** Products of the slopes across and down in row y, weighed by the least of the five votes they are made of, to three rows; nothing in the outermost px. */
 function slopeProducts(log: usize, vote: usize, w: i32, h: i32, y: i32, dst: usize): void {
-  const line = (<usize>w) << 2,
-    row = padded(w) << 2;
+  const line = (<usize>w) << 2;
+  const row = padded(w) << 2;
   memory.fill(dst, 0, row * 3);
   if (y < 1 || y > h - 2) return;
   for (let x = 1; x < w - 1; x += 4) {
     // the last four begin as far before the border as they are
-    const here = <usize>max(1, min(x, w - 5)),
-      o = (<usize>(y * w) + here) << 2,
-      L = log + o,
-      V = vote + o,
-      to = dst + (here << 2);
-    const a = slope(v128.load(L + 4), v128.load(L - 4)),
-      b = slope(v128.load(L + line), v128.load(L - line));
+    const here = <usize>max(1, min(x, w - 5));
+    const o = (<usize>(y * w) + here) << 2;
+    const L = log + o;
+    const V = vote + o;
+    const to = dst + (here << 2);
+    const a = slope(v128.load(L + 4), v128.load(L - 4));
+    const b = slope(v128.load(L + line), v128.load(L - line));
     const v = f32x4.pmin(
       f32x4.pmin(
         f32x4.pmin(v128.load(V), v128.load(V - 4)),
@@ -89,21 +89,21 @@ export function cornerStrength(
   room: usize,
   dst: usize,
 ): void {
-  const row = padded(w) << 2,
-    three = row * 3,
-    sums = room + three * 8,
-    last = (<usize>(w - 1)) << 2;
+  const row = padded(w) << 2;
+  const three = row * 3;
+  const sums = room + three * 8;
+  const last = (<usize>(w - 1)) << 2;
   for (let y = 0; y < 3; y++) slopeProducts(log, vote, w, h, y, room + <usize>y * three);
   for (let y = 0; y < h; y++) {
     if (y + 3 < h) slopeProducts(log, vote, w, h, y + 3, room + <usize>((y + 3) & 7) * three);
     // down, then across: the sums begin three px in
-    const a = room + <usize>(max(0, y - 3) & 7) * three,
-      b = room + <usize>(max(0, y - 2) & 7) * three,
-      c = room + <usize>(max(0, y - 1) & 7) * three,
-      d = room + <usize>(y & 7) * three,
-      e = room + <usize>(min(h - 1, y + 1) & 7) * three,
-      f = room + <usize>(min(h - 1, y + 2) & 7) * three,
-      g = room + <usize>(min(h - 1, y + 3) & 7) * three;
+    const a = room + <usize>(max(0, y - 3) & 7) * three;
+    const b = room + <usize>(max(0, y - 2) & 7) * three;
+    const c = room + <usize>(max(0, y - 1) & 7) * three;
+    const d = room + <usize>(y & 7) * three;
+    const e = room + <usize>(min(h - 1, y + 1) & 7) * three;
+    const f = room + <usize>(min(h - 1, y + 2) & 7) * three;
+    const g = room + <usize>(min(h - 1, y + 3) & 7) * three;
     for (let k: usize = 0; k < 3; k++) {
       const to = sums + k * row;
       for (let x = k * row; x < k * row + ((<usize>w) << 2); x += 16)
@@ -130,10 +130,10 @@ export function cornerStrength(
       x < (<usize>w) << 2;
       x += 16, out += 16
     ) {
-      const k = f32x4.splat(1.0 / 225.0),
-        xx = f32x4.mul(k, sevenAlong(sums + x)),
-        xy = f32x4.mul(k, sevenAlong(sums + row + x)),
-        yy = f32x4.mul(k, sevenAlong(sums + row * 2 + x));
+      const k = f32x4.splat(1.0 / 225.0);
+      const xx = f32x4.mul(k, sevenAlong(sums + x));
+      const xy = f32x4.mul(k, sevenAlong(sums + row + x));
+      const yy = f32x4.mul(k, sevenAlong(sums + row * 2 + x));
       v128.store(
         out,
         f32x4.div(
@@ -147,17 +147,17 @@ export function cornerStrength(
 
 /** Places, one after the other to `dst`, of the px of a w x h plane that are at least `least` and above their eight neighbours, `rim` px (one at least) away from its sides. Returns how many there are: a quarter of all at most. */
 export function peaks(plane: usize, w: i32, h: i32, rim: i32, least: f32, dst: usize): i32 {
-  const line = (<usize>w) << 2,
-    floor = f32x4.splat(least);
+  const line = (<usize>w) << 2;
+  const floor = f32x4.splat(least);
   let count = 0;
   for (let y = rim; y < h - rim; y++)
     for (let x = rim; x < w - rim; x += 4) {
-      const p = plane + ((<usize>(y * w + x)) << 2),
-        s = v128.load(p);
+      const p = plane + ((<usize>(y * w + x)) << 2);
+      const s = v128.load(p);
       let top = f32x4.ge(s, floor);
       if (!v128.any_true(top)) continue;
-      const a = p - line,
-        b = p + line;
+      const a = p - line;
+      const b = p + line;
       const around = f32x4.max(
         f32x4.max(
           f32x4.max(v128.load(p - 4), v128.load(p, 4)),
@@ -194,17 +194,17 @@ export function distancesToStronger(
   room: usize,
   dst: usize,
 ): void {
-  const across = <i32>(<f32>w / size) + 1,
-    down = <i32>(<f32>h / size) + 1,
-    next = room + ((<usize>(across * down)) << 2);
+  const across = <i32>(<f32>w / size) + 1;
+  const down = <i32>(<f32>h / size) + 1;
+  const next = room + ((<usize>(across * down)) << 2);
   memory.fill(room, 0xff, (<usize>(across * down)) << 2);
   for (let i = 0; i < n; i++) {
-    const p = places + <usize>i * 12,
-      x = load<f32>(p),
-      y = load<f32>(p, 4),
-      strength = load<f32>(p, 8),
-      gx = min(across - 1, <i32>(x / size)),
-      gy = min(down - 1, <i32>(y / size));
+    const p = places + <usize>i * 12;
+    const x = load<f32>(p);
+    const y = load<f32>(p, 4);
+    const strength = load<f32>(p, 8);
+    const gx = min(across - 1, <i32>(x / size));
+    const gy = min(down - 1, <i32>(y / size));
     let nearest: f32 = Infinity;
     for (let ring = 0; ring < 4; ring++) {
       const sure = <f32>(ring - 1) * size;
@@ -220,8 +220,8 @@ export function distancesToStronger(
           ) {
             const q = places + <usize>o * 12;
             if (load<f32>(q, 8) * 0.9 <= strength) continue;
-            const dx = load<f32>(q) - x,
-              dy = load<f32>(q, 4) - y;
+            const dx = load<f32>(q) - x;
+            const dy = load<f32>(q, 4) - y;
             nearest = min(nearest, dx * dx + dy * dy);
           }
         }
@@ -236,26 +236,26 @@ export function distancesToStronger(
 
 /** The plane of w x h at a place, beyond its sides the border; between px a line. */
 function at(L: usize, w: i32, h: i32, x: f32, y: f32): f32 {
-  const cx = max<f32>(0, min<f32>(<f32>w - 1.001, x)),
-    cy = max<f32>(0, min<f32>(<f32>h - 1.001, y)),
-    ix = <i32>cx,
-    iy = <i32>cy,
-    fx = cx - <f32>ix,
-    fy = cy - <f32>iy,
-    p = L + ((<usize>(iy * w + ix)) << 2),
-    q = p + ((<usize>w) << 2);
-  const top = load<f32>(p) + (load<f32>(p, 4) - load<f32>(p)) * fx,
-    low = load<f32>(q) + (load<f32>(q, 4) - load<f32>(q)) * fx;
+  const cx = max<f32>(0, min<f32>(<f32>w - 1.001, x));
+  const cy = max<f32>(0, min<f32>(<f32>h - 1.001, y));
+  const ix = <i32>cx;
+  const iy = <i32>cy;
+  const fx = cx - <f32>ix;
+  const fy = cy - <f32>iy;
+  const p = L + ((<usize>(iy * w + ix)) << 2);
+  const q = p + ((<usize>w) << 2);
+  const top = load<f32>(p) + (load<f32>(p, 4) - load<f32>(p)) * fx;
+  const low = load<f32>(q) + (load<f32>(q, 4) - load<f32>(q)) * fx;
   return top + (low - top) * fy;
 }
 
 /** Half the side of the square by whose slopes a corner's direction is told, and the variance (px squared, twice) of their weights. */
-const AROUND = 4,
-  SPREAD: f32 = 14;
+const AROUND = 4;
+const SPREAD: f32 = 14;
 /** Values of its patch, side by side, and px between them; contrast below which there is nothing to tell. */
-const SIDE = 8,
-  SPACING: f32 = 2.5,
-  FLAT: f32 = 0.08;
+const SIDE = 8;
+const SPACING: f32 = 2.5;
+const FLAT: f32 = 0.08;
 
 /** Bytes of room that describeCorner takes. */
 export function descriptionRoom(): i32 {
@@ -281,38 +281,38 @@ export function describeCorner(
   room: usize,
   dst: usize,
 ): i32 {
-  const reach = AROUND + 1,
-    line = 2 * reach + 1;
+  const reach = AROUND + 1;
+  const line = 2 * reach + 1;
   for (let j = -reach, o = room; j <= reach; j++)
     for (let i = -reach; i <= reach; i++, o += 4)
       store<f32>(o, at(L, w, h, x + xx * <f32>i + xy * <f32>j, y + xy * <f32>i + yy * <f32>j));
-  let gx: f32 = 0,
-    gy: f32 = 0;
+  let gx: f32 = 0;
+  let gy: f32 = 0;
   for (let j = -AROUND; j <= AROUND; j++)
     for (let i = -AROUND; i <= AROUND; i++) {
-      const k = Mathf.exp(-(<f32>(i * i + j * j)) / SPREAD),
-        o = room + ((<usize>((j + reach) * line + i + reach)) << 2),
-        below = (<usize>line) << 2;
+      const k = Mathf.exp(-(<f32>(i * i + j * j)) / SPREAD);
+      const o = room + ((<usize>((j + reach) * line + i + reach)) << 2);
+      const below = (<usize>line) << 2;
       gx += k * (load<f32>(o, 4) - load<f32>(o - 4));
       gy += k * (load<f32>(o + below) - load<f32>(o - below));
     }
-  const size = sqrt<f32>(gx * gx + gy * gy),
-    c: f32 = size > 0 ? gx / size : 0,
-    s: f32 = size > 0 ? gy / size : 0,
-    d = SPACING / 3;
-  let sum: f32 = 0,
-    square: f32 = 0;
+  const size = sqrt<f32>(gx * gx + gy * gy);
+  const c: f32 = size > 0 ? gx / size : 0;
+  const s: f32 = size > 0 ? gy / size : 0;
+  const d = SPACING / 3;
+  let sum: f32 = 0;
+  let square: f32 = 0;
   for (let j = 0, o = dst; j < SIDE; j++)
     for (let i = 0; i < SIDE; i++, o += 4) {
-      const a = (<f32>i - <f32>(SIDE - 1) / 2) * SPACING,
-        b = (<f32>j - <f32>(SIDE - 1) / 2) * SPACING,
-        u = c * a - s * b,
-        v = s * a + c * b;
+      const a = (<f32>i - <f32>(SIDE - 1) / 2) * SPACING;
+      const b = (<f32>j - <f32>(SIDE - 1) / 2) * SPACING;
+      const u = c * a - s * b;
+      const v = s * a + c * b;
       // averaged over the spacing
       let value: f32 = 0;
       for (let k = 0; k < 5; k++) {
-        const p = k == 0 ? u : k & 1 ? u - d : u + d,
-          q = k == 0 ? v : k < 3 ? v - d : v + d;
+        const p = k == 0 ? u : k & 1 ? u - d : u + d;
+        const q = k == 0 ? v : k < 3 ? v - d : v + d;
         value += (k == 0 ? <f32>2 : <f32>1) * at(L, w, h, x + xx * p + xy * q, y + xy * p + yy * q);
       }
       value /= 6;

@@ -13,8 +13,8 @@ export function boxMean(
   y0: i32,
   y1: i32,
 ): void {
-  const stride = (<usize>w) << 2,
-    k = f64x2.splat(1.0 / (<f64>(2 * r + 1) * <f64>(2 * r + 1)));
+  const stride = (<usize>w) << 2;
+  const k = f64x2.splat(1.0 / (<f64>(2 * r + 1) * <f64>(2 * r + 1)));
   for (let y = y0; y < y1; y += 4) {
     // down: afresh for the first of the four rows, so that no error is carried along
     for (let x = 0; x < w; x += 4) {
@@ -44,33 +44,33 @@ export function boxMean(
           v128.load(at + <usize>min(h - 1, max(0, y - r + 2)) * stride),
         ),
       );
-      const ab = v128.shuffle<f32>(a, b, 0, 4, 1, 5),
-        cd = v128.shuffle<f32>(c, d, 0, 4, 1, 5),
-        ef = v128.shuffle<f32>(a, b, 2, 6, 3, 7),
-        gh = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+      const ab = v128.shuffle<f32>(a, b, 0, 4, 1, 5);
+      const cd = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
+      const ef = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+      const gh = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
       const to = rows + ((<usize>(x + 4 <= w ? x : max(0, w - 4))) << 4);
       v128.store(to, v128.shuffle<f64>(ab, cd, 0, 2));
       v128.store(to, v128.shuffle<f64>(ab, cd, 1, 3), 16);
       v128.store(to, v128.shuffle<f64>(ef, gh, 0, 2), 32);
       v128.store(to, v128.shuffle<f64>(ef, gh, 1, 3), 48);
     }
-    let s = f64x2.splat(0),
-      t = s;
+    let s = f64x2.splat(0);
+    let t = s;
     for (let i = -r; i <= r; i++) {
       const v = v128.load(rows + ((<usize>max(0, min(w - 1, i))) << 4));
       s = f64x2.add(s, f64x2.promote_low_f32x4(v));
       t = f64x2.add(t, f64x2.promote_low_f32x4(v128.shuffle<f64>(v, v, 1, 1)));
     }
-    const out = dst + <usize>y * stride,
-      many = y1 - y;
+    const out = dst + <usize>y * stride;
+    const many = y1 - y;
     for (let i = 0; i < w; i++) {
       const m = v128.shuffle<f64>(
-          f32x4.demote_f64x2_zero(f64x2.mul(s, k)),
-          f32x4.demote_f64x2_zero(f64x2.mul(t, k)),
-          0,
-          2,
-        ),
-        p = out + ((<usize>i) << 2);
+        f32x4.demote_f64x2_zero(f64x2.mul(s, k)),
+        f32x4.demote_f64x2_zero(f64x2.mul(t, k)),
+        0,
+        2,
+      );
+      const p = out + ((<usize>i) << 2);
       v128.store32_lane(p, m, 0);
       if (many > 1) v128.store32_lane(p + stride, m, 1);
       if (many > 2) v128.store32_lane(p + 2 * stride, m, 2);
@@ -121,23 +121,23 @@ export function smoothVoted(
   rows: usize,
   dst: usize,
 ): void {
-  const line = (<usize>w) << 2,
-    sums = rows,
-    weights = rows + ((<usize>((w + 11) & ~3)) << 2);
+  const line = (<usize>w) << 2;
+  const sums = rows;
+  const weights = rows + ((<usize>((w + 11) & ~3)) << 2);
   for (let y = 0; y < h; y++) {
-    const a = <usize>max(0, y - 2) * line,
-      b = <usize>max(0, y - 1) * line,
-      c = <usize>y * line,
-      d = <usize>min(h - 1, y + 1) * line,
-      e = <usize>min(h - 1, y + 2) * line;
+    const a = <usize>max(0, y - 2) * line;
+    const b = <usize>max(0, y - 1) * line;
+    const c = <usize>y * line;
+    const d = <usize>min(h - 1, y + 1) * line;
+    const e = <usize>min(h - 1, y + 2) * line;
     for (let x: usize = 0; x < line; x += 16) {
-      const p = src + x,
-        q = vote + x,
-        va = v128.load(q + a),
-        vb = v128.load(q + b),
-        vc = v128.load(q + c),
-        vd = v128.load(q + d),
-        ve = v128.load(q + e);
+      const p = src + x;
+      const q = vote + x;
+      const va = v128.load(q + a);
+      const vb = v128.load(q + b);
+      const vc = v128.load(q + c);
+      const vd = v128.load(q + d);
+      const ve = v128.load(q + e);
       v128.store(
         sums + x,
         five(

@@ -6,8 +6,8 @@ import { exp2x4, log2x4, ROUNDING } from "./math";
 // @ts-ignore: decorator
 @inline
 function four(p: usize, c: i32): v128 {
-  const a = v128.load(p),
-    b = v128.load(p, 16);
+  const a = v128.load(p);
+  const b = v128.load(p, 16);
   const u =
     c == 0
       ? v128.shuffle<u16>(a, b, 0, 3, 6, 9, 0, 0, 0, 0)
@@ -53,27 +53,27 @@ export function fusionWeights(
   rows: usize,
   dst: usize,
 ): void {
-  const stride = <usize>(w * 6),
-    line = (<usize>(w + 8)) << 2,
-    half = f32x4.splat(0.5),
-    third = f32x4.splat(1.0 / 3.0);
+  const stride = <usize>(w * 6);
+  const line = (<usize>(w + 8)) << 2;
+  const half = f32x4.splat(0.5);
+  const third = f32x4.splat(1.0 / 3.0);
   // exp(-d^2 / (2 * 0.2^2)) of three channels at once
   const fall = f32x4.splat(-12.5 * 1.4426950408889634);
-  let above = rows,
-    own = rows + line,
-    below = rows + 2 * line;
+  let above = rows;
+  let own = rows + line;
+  let below = rows + 2 * line;
   greyRow(src + <usize>abs(y0 - 1 < 0 ? min(1, h - 1) : y0 - 1) * stride, w, above);
   greyRow(src + <usize>y0 * stride, w, own);
   for (let y = y0; y < y1; y++) {
     greyRow(src + <usize>(y + 1 < h ? y + 1 : max(0, h - 2)) * stride, w, below);
-    const row = src + <usize>y * stride,
-      out = dst + ((<usize>((y - y0) * w)) << 2);
+    const row = src + <usize>y * stride;
+    const out = dst + ((<usize>((y - y0) * w)) << 2);
     for (let x = 0; x < w; x += 4) {
-      const o = (<usize>x) << 2,
-        p = row + <usize>(x * 6),
-        R = four(p, 0),
-        G = four(p, 1),
-        B = four(p, 2);
+      const o = (<usize>x) << 2;
+      const p = row + <usize>(x * 6);
+      const R = four(p, 0);
+      const G = four(p, 1);
+      const B = four(p, 2);
       const around = f32x4.add(
         f32x4.add(v128.load(own + o), v128.load(own + o, 8)),
         f32x4.add(v128.load(above + o, 4), v128.load(below + o, 4)),
@@ -81,16 +81,16 @@ export function fusionWeights(
       const contrast = f32x4.abs(
         f32x4.sub(around, f32x4.mul(v128.load(own + o, 4), f32x4.splat(4))),
       );
-      const m = f32x4.mul(f32x4.add(f32x4.add(R, G), B), third),
-        r = f32x4.sub(R, m),
-        g = f32x4.sub(G, m),
-        b = f32x4.sub(B, m);
+      const m = f32x4.mul(f32x4.add(f32x4.add(R, G), B), third);
+      const r = f32x4.sub(R, m);
+      const g = f32x4.sub(G, m);
+      const b = f32x4.sub(B, m);
       const saturation = f32x4.sqrt(
         f32x4.add(f32x4.add(f32x4.mul(r, r), f32x4.mul(g, g)), f32x4.mul(b, b)),
       );
-      const i = f32x4.sub(R, half),
-        j = f32x4.sub(G, half),
-        k = f32x4.sub(B, half);
+      const i = f32x4.sub(R, half);
+      const j = f32x4.sub(G, half);
+      const k = f32x4.sub(B, half);
       const exposed = exp2x4(
         f32x4.mul(f32x4.add(f32x4.add(f32x4.mul(i, i), f32x4.mul(j, j)), f32x4.mul(k, k)), fall),
       );
@@ -120,8 +120,8 @@ export function fusionWeights(
 /** One channel of n RGB samples of 16 bit, as floats of 0 to 1; both with room behind. */
 export function channelOf(src: usize, n: i32, channel: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
-    const p = src + <usize>(i * 6),
-      o = dst + ((<usize>i) << 2);
+    const p = src + <usize>(i * 6);
+    const o = dst + ((<usize>i) << 2);
     v128.store(o, channel == 0 ? four(p, 0) : channel == 1 ? four(p, 1) : four(p, 2));
   }
 }
@@ -130,14 +130,14 @@ export function channelOf(src: usize, n: i32, channel: i32, dst: usize): void {
 // @ts-ignore: decorator
 @inline
 function packed(p: usize, k: v128): v128 {
-  const zero = f32x4.splat(0),
-    most = f32x4.splat(65535),
-    round = f32x4.splat(ROUNDING),
-    low = i32x4.splat(0x1ffff),
-    a = v128.load(p),
-    b = v128.load(p, 16);
-  const x = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(a, k))), round), low),
-    y = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(b, k))), round), low);
+  const zero = f32x4.splat(0);
+  const most = f32x4.splat(65535);
+  const round = f32x4.splat(ROUNDING);
+  const low = i32x4.splat(0x1ffff);
+  const a = v128.load(p);
+  const b = v128.load(p, 16);
+  const x = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(a, k))), round), low);
+  const y = v128.and(f32x4.add(f32x4.pmax(zero, f32x4.pmin(most, f32x4.mul(b, k))), round), low);
   return i16x8.narrow_i32x4_u(
     v128.andnot(x, i32x4.shr_s(v128.shuffle<i32>(a, a, 3, 3, 3, 3), 31)),
     v128.andnot(y, i32x4.shr_s(v128.shuffle<i32>(b, b, 3, 3, 3, 3), 31)),
@@ -149,8 +149,8 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
   const k = f32x4.splat(factor * 65535);
   let i = 0;
   for (; i + 4 <= n; i += 4, src += 64, dst += 24) {
-    const a = packed(src, k),
-      b = packed(src + 32, k);
+    const a = packed(src, k);
+    const b = packed(src + 32, k);
     v128.store(dst, v128.shuffle<u16>(a, b, 0, 1, 2, 4, 5, 6, 8, 9));
     v128.store64_lane(dst, v128.shuffle<u16>(b, b, 2, 4, 5, 6, 0, 0, 0, 0), 0, 16);
   }
@@ -181,15 +181,15 @@ export function evenCorners(
   for (let y = y0; y < y1; y++) {
     let p = at + <usize>(y * w * 6);
     for (let x = 0; x < w; x++, p += 6) {
-      const px = <f64>x + 0.5,
-        py = <f64>y + 0.5,
-        z = 1.0 / (load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64));
-      const u = (load<f64>(m) * px + load<f64>(m, 8) * py + load<f64>(m, 16)) * z - cx,
-        v = (load<f64>(m, 24) * px + load<f64>(m, 32) * py + load<f64>(m, 40)) * z - cy,
-        e = <f32>(ev * (u * u + v * v) * perSquare);
-      const r = load<u16>(p),
-        g = load<u16>(p, 2),
-        b = load<u16>(p, 4);
+      const px = <f64>x + 0.5;
+      const py = <f64>y + 0.5;
+      const z = 1.0 / (load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64));
+      const u = (load<f64>(m) * px + load<f64>(m, 8) * py + load<f64>(m, 16)) * z - cx;
+      const v = (load<f64>(m, 24) * px + load<f64>(m, 32) * py + load<f64>(m, 40)) * z - cy;
+      const e = <f32>(ev * (u * u + v * v) * perSquare);
+      const r = load<u16>(p);
+      const g = load<u16>(p, 2);
+      const b = load<u16>(p, 4);
       const s = f32x4(
         load<f32>(slopes + ((<usize>(r >> 8)) << 2)),
         load<f32>(slopes + ((<usize>(g >> 8)) << 2)),
@@ -197,10 +197,10 @@ export function evenCorners(
         0,
       );
       const out = f32x4.add(
-          f32x4.mul(f32x4(<f32>r, <f32>g, <f32>b, 0), exp2x4(f32x4.mul(s, f32x4.splat(e)))),
-          f32x4.splat(0.5),
-        ),
-        kept = i32x4.trunc_sat_f32x4_u(f32x4.min(out, f32x4.splat(65535)));
+        f32x4.mul(f32x4(<f32>r, <f32>g, <f32>b, 0), exp2x4(f32x4.mul(s, f32x4.splat(e)))),
+        f32x4.splat(0.5),
+      );
+      const kept = i32x4.trunc_sat_f32x4_u(f32x4.min(out, f32x4.splat(65535)));
       store<u16>(p, <u16>i32x4.extract_lane(kept, 0));
       store<u16>(p, <u16>i32x4.extract_lane(kept, 1), 2);
       store<u16>(p, <u16>i32x4.extract_lane(kept, 2), 4);
@@ -211,8 +211,8 @@ export function evenCorners(
 /** Squares of n samples, with room behind. */
 export function squares(src: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      v = v128.load(src + o);
+    const o = (<usize>i) << 2;
+    const v = v128.load(src + o);
     v128.store(dst + o, f32x4.mul(v, v));
   }
 }
@@ -274,8 +274,8 @@ export function packWeights(src: usize, n: i32, dst: usize): void {
 export function unpackWeights(src: usize, n: i32, dst: usize): void {
   const from = i32x4.splat(LEAST_WEIGHT);
   for (let i = 0; i < n; i += 8) {
-    const q = v128.load(src + ((<usize>i) << 1)),
-      p = dst + ((<usize>i) << 2);
+    const q = v128.load(src + ((<usize>i) << 1));
+    const p = dst + ((<usize>i) << 2);
     v128.store(p, i32x4.add(i32x4.shl(i32x4.extend_low_i16x8_u(q), 13), from));
     v128.store(p, i32x4.add(i32x4.shl(i32x4.extend_high_i16x8_u(q), 13), from), 16);
   }
@@ -283,21 +283,21 @@ export function unpackWeights(src: usize, n: i32, dst: usize): void {
 
 /** sRGB planes of 0 to 1 to linear light, then by the matrix m, in place; with room behind. */
 export function toScene(planes: usize, plane: usize, n: i32, m: usize): void {
-  const m0 = v128.load32_splat(m),
-    m1 = v128.load32_splat(m, 4),
-    m2 = v128.load32_splat(m, 8),
-    m3 = v128.load32_splat(m, 12),
-    m4 = v128.load32_splat(m, 16),
-    m5 = v128.load32_splat(m, 20),
-    m6 = v128.load32_splat(m, 24),
-    m7 = v128.load32_splat(m, 28),
-    m8 = v128.load32_splat(m, 32);
+  const m0 = v128.load32_splat(m);
+  const m1 = v128.load32_splat(m, 4);
+  const m2 = v128.load32_splat(m, 8);
+  const m3 = v128.load32_splat(m, 12);
+  const m4 = v128.load32_splat(m, 16);
+  const m5 = v128.load32_splat(m, 20);
+  const m6 = v128.load32_splat(m, 24);
+  const m7 = v128.load32_splat(m, 28);
+  const m8 = v128.load32_splat(m, 32);
   let i = 0;
   for (; i + 4 <= n; i += 4) {
-    const p = planes + ((<usize>i) << 2),
-      r = light(v128.load(p)),
-      g = light(v128.load(p + plane)),
-      b = light(v128.load(p + 2 * plane));
+    const p = planes + ((<usize>i) << 2);
+    const r = light(v128.load(p));
+    const g = light(v128.load(p + plane));
+    const b = light(v128.load(p + 2 * plane));
     v128.store(p, f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2)));
     v128.store(
       p + plane,
@@ -310,10 +310,10 @@ export function toScene(planes: usize, plane: usize, n: i32, m: usize): void {
   }
   // one by one, since what follows belongs to other rows
   for (; i < n; i++) {
-    const p = planes + ((<usize>i) << 2),
-      r = light(v128.load32_splat(p)),
-      g = light(v128.load32_splat(p + plane)),
-      b = light(v128.load32_splat(p + 2 * plane));
+    const p = planes + ((<usize>i) << 2);
+    const r = light(v128.load32_splat(p));
+    const g = light(v128.load32_splat(p + plane));
+    const b = light(v128.load32_splat(p + 2 * plane));
     v128.store32_lane(
       p,
       f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2)),
@@ -386,11 +386,11 @@ export function notePeak(
   upper: usize,
 ): void {
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      own = v128.load(e + o),
-      b = v128.load(best + o),
-      before = v128.load(last + o),
-      wins = f32x4.gt(own, b);
+    const o = (<usize>i) << 2;
+    const own = v128.load(e + o);
+    const b = v128.load(best + o);
+    const before = v128.load(last + o);
+    const wins = f32x4.gt(own, b);
     v128.store(lower + o, v128.bitselect(before, v128.load(lower + o), wins));
     v128.store(
       upper + o,
@@ -403,8 +403,8 @@ export function notePeak(
 /** Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1 and 0 in their place. All with room behind. */
 export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      v = own ? f32x4.pmax(f32x4.splat(0), v128.load(own + o)) : f32x4.splat(1);
+    const o = (<usize>i) << 2;
+    const v = own ? f32x4.pmax(f32x4.splat(0), v128.load(own + o)) : f32x4.splat(1);
     v128.store(
       dst + o,
       v128.and(f32x4.gt(v128.load(weights + o), f32x4.splat(1e-3)), f32x4.mul(v, v)),
@@ -424,25 +424,22 @@ export function addAlongDepth(
   dst: usize,
   planes: usize,
 ): void {
-  const at = f32x4.splat(k),
-    one = f32x4.splat(1),
-    two = f32x4.splat(2),
-    zero = f32x4.splat(0);
+  const at = f32x4.splat(k);
+  const one = f32x4.splat(1);
+  const two = f32x4.splat(2);
+  const zero = f32x4.splat(0);
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      w = f32x4.pmin(
-        one,
-        f32x4.pmax(
-          zero,
-          f32x4.sub(
-            f32x4.splat(1.5),
-            f32x4.mul(two, f32x4.abs(f32x4.sub(v128.load(depth + o), at))),
-          ),
-        ),
-      );
+    const o = (<usize>i) << 2;
+    const w = f32x4.pmin(
+      one,
+      f32x4.pmax(
+        zero,
+        f32x4.sub(f32x4.splat(1.5), f32x4.mul(two, f32x4.abs(f32x4.sub(v128.load(depth + o), at)))),
+      ),
+    );
     if (!v128.any_true(w)) continue;
-    const p = src + <usize>(i * 6),
-      q = dst + o;
+    const p = src + <usize>(i * 6);
+    const q = dst + o;
     v128.store(q, f32x4.add(v128.load(q), f32x4.mul(w, four(p, 0))));
     v128.store(q + planes, f32x4.add(v128.load(q + planes), f32x4.mul(w, four(p, 1))));
     v128.store(q + 2 * planes, f32x4.add(v128.load(q + 2 * planes), f32x4.mul(w, four(p, 2))));
@@ -455,13 +452,13 @@ export function addAlongDepth(
  * if `trust` is 0; planes of n, with room behind.
  */
 export function mixByTrust(to: usize, sum: usize, weight: usize, trust: usize, n: i32): void {
-  const zero = f32x4.splat(0),
-    one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      own = f32x4.pmin(one, f32x4.pmax(zero, v128.load(to + o))),
-      w = v128.load(weight + o),
-      t = trust ? f32x4.pmin(one, f32x4.pmax(zero, v128.load(trust + o))) : one;
+    const o = (<usize>i) << 2;
+    const own = f32x4.pmin(one, f32x4.pmax(zero, v128.load(to + o)));
+    const w = v128.load(weight + o);
+    const t = trust ? f32x4.pmin(one, f32x4.pmax(zero, v128.load(trust + o))) : one;
     const mixed = f32x4.add(
       f32x4.mul(own, f32x4.sub(one, t)),
       f32x4.mul(f32x4.div(v128.load(sum + o), w), t),
@@ -488,12 +485,12 @@ export function widenRange(src: usize, n: i32, above: usize, below: usize): void
 /** Draws n floats, a channel of RGB, to the ranges that widenRange makes of RGB samples; where there is none, 1 to 0, they stay. All with room behind. */
 export function holdInRange(plane: usize, n: i32, channel: i32, above: usize, below: usize): void {
   for (let i = 0; i < n; i += 4, plane += 16, above += 24, below += 24) {
-    const high = channel == 0 ? four(above, 0) : channel == 1 ? four(above, 1) : four(above, 2),
-      low = f32x4.sub(
-        f32x4.splat(1),
-        channel == 0 ? four(below, 0) : channel == 1 ? four(below, 1) : four(below, 2),
-      ),
-      v = v128.load(plane);
+    const high = channel == 0 ? four(above, 0) : channel == 1 ? four(above, 1) : four(above, 2);
+    const low = f32x4.sub(
+      f32x4.splat(1),
+      channel == 0 ? four(below, 0) : channel == 1 ? four(below, 1) : four(below, 2),
+    );
+    const v = v128.load(plane);
     v128.store(
       plane,
       v128.bitselect(

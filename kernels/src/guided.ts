@@ -13,11 +13,11 @@ export function guidedProducts(
   gv: usize,
 ): void {
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      k = weights ? v128.load(weights + o) : f32x4.splat(1),
-      a = v128.load(guide + o),
-      b = v128.load(values + o),
-      ka = f32x4.mul(k, a);
+    const o = (<usize>i) << 2;
+    const k = weights ? v128.load(weights + o) : f32x4.splat(1);
+    const a = v128.load(guide + o);
+    const b = v128.load(values + o);
+    const ka = f32x4.mul(k, a);
     if (weights) v128.store(w + o, k);
     v128.store(g + o, ka);
     v128.store(v + o, f32x4.mul(k, b));
@@ -37,10 +37,10 @@ export function guidedLines(
   eps: f32,
 ): void {
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      per = w ? f32x4.div(f32x4.splat(1), v128.load(w + o)) : f32x4.splat(1),
-      a = f32x4.mul(v128.load(g + o), per),
-      b = f32x4.mul(v128.load(v + o), per);
+    const o = (<usize>i) << 2;
+    const per = w ? f32x4.div(f32x4.splat(1), v128.load(w + o)) : f32x4.splat(1);
+    const a = f32x4.mul(v128.load(g + o), per);
+    const b = f32x4.mul(v128.load(v + o), per);
     const slope = f32x4.div(
       f32x4.sub(f32x4.mul(v128.load(gv + o), per), f32x4.mul(a, b)),
       f32x4.add(

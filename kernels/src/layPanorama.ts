@@ -28,26 +28,26 @@ export function warpRows(
   line: usize,
   planes: usize,
 ): void {
-  const stride = (<usize>tw) << 4,
-    right = <f32>srcW - 0.5,
-    bottom = <f32>srcH - 0.5,
-    step: f32 = 1 / <f32>gap,
-    even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
-  const corner = tile - <usize>(ty + 1) * stride - ((<usize>(tx + 1)) << 4),
-    half = f32x4(0.5, 0.5, 0, 0),
-    least = f32x4(-0.5, -0.5, 0, 0),
-    most = f32x4(right, bottom, f32.MAX_VALUE, 1);
+  const stride = (<usize>tw) << 4;
+  const right = <f32>srcW - 0.5;
+  const bottom = <f32>srcH - 0.5;
+  const step: f32 = 1 / <f32>gap;
+  const even = f32x4(load<f32>(gains), load<f32>(gains, 4), load<f32>(gains, 8), 1);
+  const corner = tile - <usize>(ty + 1) * stride - ((<usize>(tx + 1)) << 4);
+  const half = f32x4(0.5, 0.5, 0, 0);
+  const least = f32x4(-0.5, -0.5, 0, 0);
+  const most = f32x4(right, bottom, f32.MAX_VALUE, 1);
   for (let r = 0; r < rows; r++, dst += line) {
     const t = (<f32>r + 0.5) / <f32>down;
     let node: usize = 0;
     for (let start = 0; start < n; start += gap, node += 16) {
-      const from = f32x4.sub(downAt(tops + node, lows + node, t), half),
-        way = f32x4.mul(
-          f32x4.sub(f32x4.sub(downAt(tops + node + 16, lows + node + 16, t), half), from),
-          f32x4.splat(step),
-        ),
-        count = min(n - start, gap),
-        sharp = load<f32>(tops + node, 12) == 0;
+      const from = f32x4.sub(downAt(tops + node, lows + node, t), half);
+      const way = f32x4.mul(
+        f32x4.sub(f32x4.sub(downAt(tops + node + 16, lows + node + 16, t), half), from),
+        f32x4.splat(step),
+      );
+      const count = min(n - start, gap);
+      const sharp = load<f32>(tops + node, 12) == 0;
       const last = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>count)));
       // where both ends lie in the frame, all between them do
       const inside =
@@ -59,15 +59,15 @@ export function warpRows(
         ) == 0;
       let out = dst + ((<usize>start) << 2);
       for (let k = 0; k < count; k++, out += 4) {
-        const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>k + 0.5))),
-          at = inside ? here : f32x4.max(least, f32x4.min(most, here)),
-          low = f32x4.floor(at),
-          part = f32x4.sub(at, low);
-        const cell = cellOf(low),
-          a =
-            corner +
-            <usize>i32x4.extract_lane(cell, 1) * stride +
-            ((<usize>i32x4.extract_lane(cell, 0)) << 4);
+        const here = f32x4.add(from, f32x4.mul(way, f32x4.splat(<f32>k + 0.5)));
+        const at = inside ? here : f32x4.max(least, f32x4.min(most, here));
+        const low = f32x4.floor(at);
+        const part = f32x4.sub(at, low);
+        const cell = cellOf(low);
+        const a =
+          corner +
+          <usize>i32x4.extract_lane(cell, 1) * stride +
+          ((<usize>i32x4.extract_lane(cell, 0)) << 4);
         let sum: v128;
         if (sharp) {
           const table = tableOf(part);
@@ -123,12 +123,12 @@ export function warpColumn(
   line: usize,
   planes: usize,
 ): void {
-  const last = (height - 1) / gap,
-    apart = (<usize>th) << 4,
-    step: f32 = 1 / <f32>gap;
-  const evenR = load<f32>(gains),
-    evenG = load<f32>(gains, 4),
-    evenB = load<f32>(gains, 8);
+  const last = (height - 1) / gap;
+  const apart = (<usize>th) << 4;
+  const step: f32 = 1 / <f32>gap;
+  const evenR = load<f32>(gains);
+  const evenG = load<f32>(gains, 4);
+  const evenB = load<f32>(gains, 8);
   // four columns at once, so that they are stored together
   for (let i = 0; i < n; i += 4, dst += 16) {
     const few = min(4, n - i);
@@ -144,28 +144,28 @@ export function warpColumn(
       );
     const u = f32x4.mul(f32x4.add(f32x4.splat(<f32>i + 0.5), f32x4(0, 1, 2, 3)), f32x4.splat(step));
     for (let r = 0, o = dst; r <= last; r++) {
-      const count = min(gap, height - r * gap),
-        top = nodes + ((<usize>r) << 5),
-        part: f32 = 1 / <f32>count;
-      const y = fourAt(top, u, 4),
-        downY = f32x4.mul(f32x4.sub(fourAt(top + 32, u, 4), y), f32x4.splat(part)),
-        factor = fourAt(top, u, 8),
-        more = f32x4.mul(f32x4.sub(fourAt(top + 32, u, 8), factor), f32x4.splat(part));
+      const count = min(gap, height - r * gap);
+      const top = nodes + ((<usize>r) << 5);
+      const part: f32 = 1 / <f32>count;
+      const y = fourAt(top, u, 4);
+      const downY = f32x4.mul(f32x4.sub(fourAt(top + 32, u, 4), y), f32x4.splat(part));
+      const factor = fourAt(top, u, 8);
+      const more = f32x4.mul(f32x4.sub(fourAt(top + 32, u, 8), factor), f32x4.splat(part));
       for (let k = 0; k < count; k++, o += line) {
-        const half = f32x4.splat(<f32>k + 0.5),
-          sy = f32x4.sub(f32x4.add(y, f32x4.mul(downY, half)), f32x4.splat(0.5)),
-          low = f32x4.floor(sy),
-          light = f32x4.add(factor, f32x4.mul(more, half));
-        const row = i32x4.sub(cellOf(low), i32x4.splat(ty + 1)),
-          table = tableOf(f32x4.sub(sy, low));
+        const half = f32x4.splat(<f32>k + 0.5);
+        const sy = f32x4.sub(f32x4.add(y, f32x4.mul(downY, half)), f32x4.splat(0.5));
+        const low = f32x4.floor(sy);
+        const light = f32x4.add(factor, f32x4.mul(more, half));
+        const row = i32x4.sub(cellOf(low), i32x4.splat(ty + 1));
+        const table = tableOf(f32x4.sub(sy, low));
         const a = tapped(
           columns + ((<usize>i32x4.extract_lane(row, 0)) << 4),
           TAPS + ((<usize>i32x4.extract_lane(table, 0)) << 4),
         );
         // what is behind the last column is not asked for; without the branch this takes a third longer, as more is held at once than there are registers
-        let b = a,
-          c = a,
-          d = a;
+        let b = a;
+        let c = a;
+        let d = a;
         if (few == 4) {
           b = tapped(
             columns + apart + ((<usize>i32x4.extract_lane(row, 1)) << 4),
@@ -192,10 +192,10 @@ export function warpColumn(
             );
         }
         // R, G, B of the four
-        const rgLow = v128.shuffle<f32>(a, b, 0, 4, 1, 5),
-          rgHigh = v128.shuffle<f32>(c, d, 0, 4, 1, 5),
-          bLow = v128.shuffle<f32>(a, b, 2, 6, 3, 7),
-          bHigh = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+        const rgLow = v128.shuffle<f32>(a, b, 0, 4, 1, 5);
+        const rgHigh = v128.shuffle<f32>(c, d, 0, 4, 1, 5);
+        const bLow = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+        const bHigh = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
         storeFew(
           o,
           rootOf(
@@ -237,16 +237,16 @@ function acrossColumn(
 ): void {
   let s = i32.MIN_VALUE;
   for (let r = 0; r <= last; r++) {
-    const top = nodeAt(nodes + ((<usize>r) << 5), u),
-      low = nodeAt(nodes + ((<usize>(r + 1)) << 5), u),
-      x0 = f32x4.extract_lane(top, 0),
-      y0 = f32x4.extract_lane(top, 1),
-      y1 = f32x4.extract_lane(low, 1),
-      lean = (f32x4.extract_lane(low, 0) - x0) / (y1 - y0);
+    const top = nodeAt(nodes + ((<usize>r) << 5), u);
+    const low = nodeAt(nodes + ((<usize>(r + 1)) << 5), u);
+    const x0 = f32x4.extract_lane(top, 0);
+    const y0 = f32x4.extract_lane(top, 1);
+    const y1 = f32x4.extract_lane(low, 1);
+    const lean = (f32x4.extract_lane(low, 0) - x0) / (y1 - y0);
     const end = <i32>floor<f32>(y1) + (r == last ? 3 : 0);
     if (r == 0) s = <i32>floor<f32>(y0) - 3;
-    let row = corner + <usize>(s - ty) * stride,
-      out = to + ((<usize>(s - ty)) << 4);
+    let row = corner + <usize>(s - ty) * stride;
+    let out = to + ((<usize>(s - ty)) << 4);
     // where four rows are met is computed at once
     let sx = f32x4.add(
       f32x4.splat(x0 - 0.5 + lean * (<f32>s + 0.5 - y0)),
@@ -257,10 +257,10 @@ function acrossColumn(
       s < end;
       s += 4, sx = f32x4.add(sx, step), row += 4 * stride, out += 64
     ) {
-      const whole = f32x4.floor(sx),
-        cell = cellOf(whole),
-        part = f32x4.sub(sx, whole),
-        table = tableOf(part);
+      const whole = f32x4.floor(sx);
+      const cell = cellOf(whole);
+      const part = f32x4.sub(sx, whole);
+      const table = tableOf(part);
       v128.store(
         out,
         tapped(
@@ -318,8 +318,8 @@ function tableOf(part: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function fourAt(node: usize, u: v128, at: usize): v128 {
-  const a = v128.load32_splat(node + at),
-    b = v128.load32_splat(node + at + 16);
+  const a = v128.load32_splat(node + at);
+  const b = v128.load32_splat(node + at + 16);
   return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), u));
 }
 
@@ -362,11 +362,11 @@ export function shareRows(
 ): void {
   const end = x0 + <f32>(n - 1) * perX;
   for (let r = 0; r < rows; r++, dst += line) {
-    const v = y0 + <f32>r * perY,
-      top = floor<f32>(v),
-      t = v - top;
-    let above = cells + <usize>(<i32>top * across),
-      i = 0;
+    const v = y0 + <f32>r * perY;
+    const top = floor<f32>(v);
+    const t = v - top;
+    let above = cells + <usize>(<i32>top * across);
+    let i = 0;
     for (let c = row; i < across; i++, c += 4, above++) {
       const a = <f32>load<u8>(above);
       store<f32>(c, a + (<f32>load<u8>(above + <usize>across) - a) * t);
@@ -401,8 +401,8 @@ function nodeAt(node: usize, u: f32): v128 {
 // @ts-ignore: decorator
 @inline
 function shareAt(shares: usize, u: f32): f32 {
-  const cell = floor<f32>(u),
-    s = shares + ((<usize>cell) << 2);
+  const cell = floor<f32>(u);
+  const s = shares + ((<usize>cell) << 2);
   return load<f32>(s) + (load<f32>(s, 4) - load<f32>(s)) * (u - cell);
 }
 
@@ -410,8 +410,8 @@ function shareAt(shares: usize, u: f32): f32 {
 // @ts-ignore: decorator
 @inline
 function evenShare(shares: usize, u: f32, v: f32): f32 {
-  let s = shares + ((<usize>floor<f32>(u)) << 2),
-    end = shares + ((<usize>floor<f32>(v)) << 2) + 4;
+  let s = shares + ((<usize>floor<f32>(u)) << 2);
+  let end = shares + ((<usize>floor<f32>(v)) << 2) + 4;
   const share = load<f32>(s);
   for (; s < end; s += 4) if (load<f32>(s, 4) != share) return -1;
   return share;

@@ -42,17 +42,17 @@ export function foldLog(
   gh: i32,
   step: i32,
 ): void {
-  const m0 = load<f64>(m),
-    m1 = load<f64>(m, 8),
-    m2 = load<f64>(m, 16),
-    m3 = load<f64>(m, 24),
-    m4 = load<f64>(m, 32),
-    m5 = load<f64>(m, 40);
-  const m6 = load<f64>(m, 48),
-    m7 = load<f64>(m, 56),
-    m8 = load<f64>(m, 64);
-  const row = (<usize>w) << 2,
-    flat = m6 == 0 && m7 == 0 && m8 == 1;
+  const m0 = load<f64>(m);
+  const m1 = load<f64>(m, 8);
+  const m2 = load<f64>(m, 16);
+  const m3 = load<f64>(m, 24);
+  const m4 = load<f64>(m, 32);
+  const m5 = load<f64>(m, 40);
+  const m6 = load<f64>(m, 48);
+  const m7 = load<f64>(m, 56);
+  const m8 = load<f64>(m, 64);
+  const row = (<usize>w) << 2;
+  const flat = m6 == 0 && m7 == 0 && m8 == 1;
   for (let y = 0; y < h; y++) {
     const py = <f64>y + 0.5;
     const gy = ghosts + <usize>(min(gh - 1, y / step) * gw);
@@ -61,35 +61,35 @@ export function foldLog(
         until += step;
         gx = min(gw - 1, gx + 1);
       }
-      const px = <f64>x + 0.5,
-        z = flat ? 1.0 : 1.0 / (m6 * px + m7 * py + m8);
-      const sx = (m0 * px + m1 * py + m2) * z - 0.5,
-        sy = (m3 * px + m4 * py + m5) * z - 0.5;
-      const fx = floor(sx),
-        fy = floor(sy),
-        ix = <i32>fx,
-        iy = <i32>fy;
+      const px = <f64>x + 0.5;
+      const z = flat ? 1.0 : 1.0 / (m6 * px + m7 * py + m8);
+      const sx = (m0 * px + m1 * py + m2) * z - 0.5;
+      const sy = (m3 * px + m4 * py + m5) * z - 0.5;
+      const fx = floor(sx);
+      const fy = floor(sy);
+      const ix = <i32>fx;
+      const iy = <i32>fy;
       if (ix < 0 || iy < 0 || ix > w - 1 || iy > h - 1) continue;
-      const right: usize = ix < w - 1 ? 4 : 0,
-        down: usize = iy < h - 1 ? row : 0;
-      const q = (<usize>(iy * w + ix)) << 2,
-        q2 = q + down;
-      const v0 = load<f32>(lv + q),
-        v1 = load<f32>(lv + q + right),
-        v2 = load<f32>(lv + q2),
-        v3 = load<f32>(lv + q2 + right);
-      const va = v0 < v1 ? v0 : v1,
-        vb = v2 < v3 ? v2 : v3;
+      const right: usize = ix < w - 1 ? 4 : 0;
+      const down: usize = iy < h - 1 ? row : 0;
+      const q = (<usize>(iy * w + ix)) << 2;
+      const q2 = q + down;
+      const v0 = load<f32>(lv + q);
+      const v1 = load<f32>(lv + q + right);
+      const v2 = load<f32>(lv + q2);
+      const v3 = load<f32>(lv + q2 + right);
+      const va = v0 < v1 ? v0 : v1;
+      const vb = v2 < v3 ? v2 : v3;
       let vote = va < vb ? va : vb;
       if (ghosts) vote *= <f32>load<u8>(gy + <usize>gx) * <f32>(1.0 / 255.0);
       if (!(vote > 0)) continue;
-      const a = <f32>(sx - fx),
-        b = <f32>(sy - fy);
+      const a = <f32>(sx - fx);
+      const b = <f32>(sy - fy);
       const top = load<f32>(l + q) + (load<f32>(l + q + right) - load<f32>(l + q)) * a;
       const bot = load<f32>(l + q2) + (load<f32>(l + q2 + right) - load<f32>(l + q2)) * a;
       const p = (<usize>(y * w + x)) << 2;
-      const was = load<f32>(cv + p),
-        sum = was + vote;
+      const was = load<f32>(cv + p);
+      const sum = was + vote;
       store<f32>(c + p, (load<f32>(c + p) * was + (top + (bot - top) * b + offset) * vote) / sum);
       store<f32>(cv + p, sum > 1 ? 1 : sum);
     }
@@ -106,8 +106,8 @@ export function brightest(plane: usize, w: i32, h: i32, out: usize): void {
   for (let y = 0; y < h; y += BLOCK)
     for (let x = 0; x < w; x += BLOCK, out += 4) {
       let most = -f32.MAX_VALUE;
-      const right = min(w, x + BLOCK),
-        below = min(h, y + BLOCK);
+      const right = min(w, x + BLOCK);
+      const below = min(h, y + BLOCK);
       for (let v = y; v < below; v++)
         for (let u = x; u < right; u++)
           most = max(most, load<f32>(plane + ((<usize>(v * w + u)) << 2)));
@@ -128,8 +128,8 @@ function brighter(blocks: usize, across: i32, x: i32, y: i32, ev: f32): f32 {
 function ringingOf(a: f32, b: f32, ringing: f32): f32 {
   if (a <= 0 && b <= 0) return 0;
   // the slope of log2 over code values, in units of the sample's own
-  const ways = exp2x4(f32x4.max(f32x4.replace_lane(f32x4.splat(a), 1, b), f32x4.splat(0))),
-    k: f32 = 3.174 * ringing;
+  const ways = exp2x4(f32x4.max(f32x4.replace_lane(f32x4.splat(a), 1, b), f32x4.splat(0)));
+  const k: f32 = 3.174 * ringing;
   return (
     min(BESIDE_CLIPPED, k * (f32x4.extract_lane(ways, 0) - 1)) +
     min(BESIDE_CLIPPED, k * (f32x4.extract_lane(ways, 1) - 1))
@@ -185,41 +185,41 @@ export function disagreement(
   score: usize,
 ): void {
   const across = (w + BLOCK - 1) / BLOCK;
-  const gw = w >> 1,
-    gh = h >> 1,
-    row = (<usize>w) << 2;
-  const m0 = load<f64>(m),
-    m1 = load<f64>(m, 8),
-    m2 = load<f64>(m, 16),
-    m3 = load<f64>(m, 24),
-    m4 = load<f64>(m, 32),
-    m5 = load<f64>(m, 40);
-  const m6 = load<f64>(m, 48),
-    m7 = load<f64>(m, 56),
-    m8 = load<f64>(m, 64);
-  const clippedx4 = f32x4.splat(clipped),
-    evx4 = f32x4.splat(ev);
+  const gw = w >> 1;
+  const gh = h >> 1;
+  const row = (<usize>w) << 2;
+  const m0 = load<f64>(m);
+  const m1 = load<f64>(m, 8);
+  const m2 = load<f64>(m, 16);
+  const m3 = load<f64>(m, 24);
+  const m4 = load<f64>(m, 32);
+  const m5 = load<f64>(m, 40);
+  const m6 = load<f64>(m, 48);
+  const m7 = load<f64>(m, 56);
+  const m8 = load<f64>(m, 64);
+  const clippedx4 = f32x4.splat(clipped);
+  const evx4 = f32x4.splat(ev);
   for (let i: usize = 0; i < (<usize>(gw * gh)) << 2; i += 4) store<f32>(score + i, -1);
   for (let gy = 1; gy < gh - 1; gy++)
     for (let gx = 1; gx < gw - 1; gx++) {
-      const x = gx << 1,
-        y = gy << 1;
-      const px = <f64>(x + 1),
-        py = <f64>(y + 1),
-        z = 1.0 / (m6 * px + m7 * py + m8);
-      const ix = <i32>floor((m0 * px + m1 * py + m2) * z - 0.5),
-        iy = <i32>floor((m3 * px + m4 * py + m5) * z - 0.5);
+      const x = gx << 1;
+      const y = gy << 1;
+      const px = <f64>(x + 1);
+      const py = <f64>(y + 1);
+      const z = 1.0 / (m6 * px + m7 * py + m8);
+      const ix = <i32>floor((m0 * px + m1 * py + m2) * z - 0.5);
+      const iy = <i32>floor((m3 * px + m4 * py + m5) * z - 0.5);
       if (ix < 1 || iy < 1 || ix >= w - 2 || iy >= h - 2) continue;
-      const i = (<usize>(y * w + x)) << 2,
-        q = (<usize>(iy * w + ix)) << 2;
+      const i = (<usize>(y * w + x)) << 2;
+      const q = (<usize>(iy * w + ix)) << 2;
       const at = score + ((<usize>(gy * gw + gx)) << 2);
-      let low = f32x4.splat(f32.MAX_VALUE),
-        high = f32x4.splat(-f32.MAX_VALUE),
-        blindMerge = 0,
-        blindFrame = 0;
+      let low = f32x4.splat(f32.MAX_VALUE);
+      let high = f32x4.splat(-f32.MAX_VALUE);
+      let blindMerge = 0;
+      let blindFrame = 0;
       for (let b = -1; b <= 2; b++) {
-        const p = <usize>(b * <i32>row) - 4,
-          v = v128.load(c + i + p);
+        const p = <usize>(b * <i32>row) - 4;
+        const v = v128.load(c + i + p);
         low = f32x4.pmin(low, v);
         high = f32x4.pmax(high, v);
         blindMerge += blindOf(v, v128.load(cv + i + p), clippedx4);
@@ -236,16 +236,16 @@ export function disagreement(
       )
         continue;
       // of the four pixels those that both can tell: among clipped ones a few may still show what is behind
-      let sum: f32 = 0,
-        told: f32 = 0,
-        vc: f32 = 1,
-        vl: f32 = 1,
-        all: f32 = 0;
+      let sum: f32 = 0;
+      let told: f32 = 0;
+      let vc: f32 = 1;
+      let vl: f32 = 1;
+      let all: f32 = 0;
       for (let b: usize = 0; b <= row; b += row)
         for (let a: usize = 0; a < 8; a += 4) {
-          const difference = load<f32>(l + q + b + a) - load<f32>(c + i + b + a),
-            mine = load<f32>(lv + q + b + a),
-            theirs = load<f32>(cv + i + b + a);
+          const difference = load<f32>(l + q + b + a) - load<f32>(c + i + b + a);
+          const mine = load<f32>(lv + q + b + a);
+          const theirs = load<f32>(cv + i + b + a);
           all += difference;
           if (mine < 0.05 || theirs < 0.05) continue;
           sum += difference;

@@ -14,12 +14,12 @@ export function nearestTwo(
   out: usize,
 ): void {
   const bytes = (<usize>size) << 2;
-  let first: f32 = -2,
-    second: f32 = -2,
-    nearest = -1;
+  let first: f32 = -2;
+  let second: f32 = -2;
+  let nearest = -1;
   for (let j = 0; j < count; j++, all += bytes, bests += 4, likenesses += 4) {
-    let s = f32x4.splat(0),
-      t = s;
+    let s = f32x4.splat(0);
+    let t = s;
     for (let k: usize = 0; k < bytes; k += 32) {
       s = f32x4.add(s, f32x4.mul(v128.load(vector + k), v128.load(all + k)));
       t = f32x4.add(t, f32x4.mul(v128.load(vector + k, 16), v128.load(all + k, 16)));

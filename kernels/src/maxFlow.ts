@@ -2,32 +2,32 @@
 // augmentation (Boykov and Kolmogorov, "An experimental comparison of min-cut/max-flow algorithms for energy minimization in
 // vision", TPAMI 2004).
 
-const FREE: u8 = 0,
-  SOURCE: u8 = 1,
-  SINK: u8 = 2;
+const FREE: u8 = 0;
+const SOURCE: u8 = 1;
+const SINK: u8 = 2;
 /** A parent is one of the four directions, or one of these. */
-const ROOT: u8 = 4,
-  ORPHAN: u8 = 5,
-  NONE: u8 = 6;
+const ROOT: u8 = 4;
+const ORPHAN: u8 = 5;
+const NONE: u8 = 6;
 /** Capacities below this are none. */
 const EPS: f32 = 1e-6;
 
 // the graph: cells across, cells in all, and where its arrays lie
-let across = 0,
-  cells = 0;
-let caps: usize = 0,
-  rests: usize = 0,
-  trees: usize = 0,
-  parents: usize = 0,
-  stamps: usize = 0,
-  distances: usize = 0,
-  queued: usize = 0,
-  active: usize = 0,
-  orphans: usize = 0;
-let time = 0,
-  head = 0,
-  waiting = 0,
-  orphaned = 0;
+let across = 0;
+let cells = 0;
+let caps: usize = 0;
+let rests: usize = 0;
+let trees: usize = 0;
+let parents: usize = 0;
+let stamps: usize = 0;
+let distances: usize = 0;
+let queued: usize = 0;
+let active: usize = 0;
+let orphans: usize = 0;
+let time = 0;
+let head = 0;
+let waiting = 0;
+let orphaned = 0;
 
 /** Cells from one to its neighbour: right, left, below, above. */
 // @ts-ignore: decorator
@@ -78,8 +78,8 @@ function orphan(i: i32): void {
 
 /** Steps from a cell to the terminal it hangs on, or -1 where it hangs on none. */
 function stepsToRoot(i: i32): i32 {
-  let steps = 0,
-    j = i;
+  let steps = 0;
+  let j = i;
   while (load<i32>(four(stamps, j)) != time) {
     const p = parent(j);
     steps++;
@@ -97,10 +97,10 @@ function stepsToRoot(i: i32): i32 {
 /** Finds the orphans new parents in their tree, or sets them free. */
 function adopt(): void {
   while (orphaned) {
-    const i = load<i32>(four(orphans, --orphaned)),
-      own = tree(i);
-    let best = -1,
-      least = i32.MAX_VALUE;
+    const i = load<i32>(four(orphans, --orphaned));
+    const own = tree(i);
+    let best = -1;
+    let least = i32.MAX_VALUE;
     for (let d = 0; d < 4; d++) {
       const k = i + way(d);
       if (k < 0 || k >= cells || tree(k) != own || parent(k) > ROOT) continue;
@@ -137,18 +137,18 @@ function adopt(): void {
 
 /** Pushes flow on from one cell to the next. */
 function push(d: i32, from: i32, to: i32, flow: f32): void {
-  const there = cap(d, from),
-    here = cap(back(d), to),
-    left = load<f32>(there) - flow;
+  const there = cap(d, from);
+  const here = cap(back(d), to);
+  const left = load<f32>(there) - flow;
   store<f32>(there, left <= EPS ? 0 : left);
   store<f32>(here, load<f32>(here) + flow);
 }
 
 /** Pushes as much as the way bears from the source through the two trees, which meet from one cell to the next, to the sink. */
 function augment(d: i32, from: i32, to: i32): void {
-  let flow = load<f32>(cap(d, from)),
-    a = from,
-    b = to;
+  let flow = load<f32>(cap(d, from));
+  let a = from;
+  let b = to;
   for (let p = parent(a); p != ROOT; p = parent(a)) {
     a += way(p);
     flow = min(flow, load<f32>(cap(back(p), a)));
@@ -160,16 +160,16 @@ function augment(d: i32, from: i32, to: i32): void {
   flow = min(min(flow, load<f32>(four(rests, a))), -load<f32>(four(rests, b)));
   push(d, from, to, flow);
   for (let j = from; j != a;) {
-    const p = parent(j),
-      up = j + way(p);
+    const p = parent(j);
+    const up = j + way(p);
     push(back(p), up, j, flow);
     if (load<f32>(cap(back(p), up)) == 0) orphan(j);
     j = up;
   }
   drain(a, -flow);
   for (let j = to; j != b;) {
-    const p = parent(j),
-      up = j + way(p);
+    const p = parent(j);
+    const up = j + way(p);
     push(p, j, up, flow);
     if (load<f32>(cap(p, j)) == 0) orphan(j);
     j = up;
@@ -179,8 +179,8 @@ function augment(d: i32, from: i32, to: i32): void {
 
 /** Takes flow from what a cell has of its terminal. */
 function drain(i: i32, flow: f32): void {
-  const left = load<f32>(four(rests, i)) + flow,
-    none = abs(left) <= EPS || left > 0 == flow > 0;
+  const left = load<f32>(four(rests, i)) + flow;
+  const none = abs(left) <= EPS || left > 0 == flow > 0;
   store<f32>(four(rests, i), none ? 0 : left);
   if (none) orphan(i);
 }
@@ -200,8 +200,8 @@ export function minimumCut(
   work: usize,
   sides: usize,
 ): void {
-  const n = w * h,
-    size = <usize>n;
+  const n = w * h;
+  const size = <usize>n;
   across = w;
   cells = n;
   rests = terminal;
@@ -245,8 +245,8 @@ export function minimumCut(
     waiting--;
     store<u8>(queued + <usize>i, 0);
     for (let d = 0; d < 4 && tree(i) != FREE;) {
-      const k = i + way(d),
-        own = tree(i);
+      const k = i + way(d);
+      const own = tree(i);
       if (
         k < 0 ||
         k >= n ||

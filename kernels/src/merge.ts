@@ -8,15 +8,17 @@
 export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize): void {
   if (kind == 0) {
     for (let i = 0; i < n; i++, src += 3, dst += 16) {
-      const r = v128.load(lut + ((<usize>load<u8>(src)) << 4)),
-        g = v128.load(lut + ((<usize>load<u8>(src, 1)) << 4), 4096),
-        b = v128.load(lut + ((<usize>load<u8>(src, 2)) << 4), 8192);
+      const r = v128.load(lut + ((<usize>load<u8>(src)) << 4));
+      const g = v128.load(lut + ((<usize>load<u8>(src, 1)) << 4), 4096);
+      const b = v128.load(lut + ((<usize>load<u8>(src, 2)) << 4), 8192);
       v128.store(dst, f32x4.pmin(r, f32x4.pmin(g, b)));
     }
     return;
   }
   for (let i = 0; i < n; i++) {
-    let r: f32, g: f32, b: f32;
+    let r: f32;
+    let g: f32;
+    let b: f32;
     if (kind == 2) {
       r = load<f32>(src);
       g = load<f32>(src, 4);
@@ -75,13 +77,13 @@ export function clippedBlocks(
  */
 export function doubtBlocks(row: usize, n: i32, first: i32, size: i32, blocks: usize): void {
   for (let i = 0; i < n;) {
-    const x = first + i,
-      b = x / size,
-      end = min(n, i + (b + 1) * size - x);
+    const x = first + i;
+    const b = x / size;
+    const end = min(n, i + (b + 1) * size - x);
     if (load<u8>(blocks + <usize>b))
       for (let k = i; k < end; k++) {
-        const p = row + ((<usize>k) << 4),
-          v = v128.load(p);
+        const p = row + ((<usize>k) << 4);
+        const v = v128.load(p);
         if (v128.any_true(f32x4.gt(f32x4.replace_lane(v, 3, 0), f32x4.splat(0.5))))
           store<f32>(p, 0, 12);
       }
@@ -97,8 +99,8 @@ const PAD: usize = 16;
 // @ts-ignore: decorator
 @inline
 function repeatEnds(row: usize, w: i32): void {
-  const end = row + ((<usize>w) << 2),
-    last = load<f32>(end - 4);
+  const end = row + ((<usize>w) << 2);
+  const last = load<f32>(end - 4);
   store<f32>(row - 4, load<f32>(row));
   store<f32>(end, last);
   store<f32>(end, last, 4);
@@ -107,15 +109,15 @@ function repeatEnds(row: usize, w: i32): void {
 /** The sums of R, G and B of a row of w samples to `sums`, their validity to `validity`. */
 function brightnessRow(line: usize, w: i32, sums: usize, validity: usize): void {
   for (let x = 0; x < w; x += 4, line += 64) {
-    const p0 = v128.load(line),
-      p1 = v128.load(line, 16),
-      p2 = v128.load(line, 32),
-      p3 = v128.load(line, 48),
-      o = (<usize>x) << 2;
-    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5),
-      b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5),
-      c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7),
-      d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    const p0 = v128.load(line);
+    const p1 = v128.load(line, 16);
+    const p2 = v128.load(line, 32);
+    const p3 = v128.load(line, 48);
+    const o = (<usize>x) << 2;
+    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5);
+    const b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
+    const c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7);
+    const d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
     v128.store(
       sums + o,
       f32x4.add(
@@ -142,31 +144,31 @@ export function erodeValidity(
   read2: f32,
   room: usize,
 ): void {
-  const stride = (<usize>w) << 4,
-    row = ((<usize>w) << 2) + 2 * PAD,
-    sums = room + PAD,
-    valid = sums + 3 * row,
-    told = valid + 3 * row;
-  const gain = f32x4.splat(invGain * <f32>(1.0 / 3.0)),
-    read = f32x4.splat(read2),
-    errs = f32x4.splat(BETWEEN * <f32>(1.0 / 3.0));
+  const stride = (<usize>w) << 4;
+  const row = ((<usize>w) << 2) + 2 * PAD;
+  const sums = room + PAD;
+  const valid = sums + 3 * row;
+  const told = valid + 3 * row;
+  const gain = f32x4.splat(invGain * <f32>(1.0 / 3.0));
+  const read = f32x4.splat(read2);
+  const errs = f32x4.splat(BETWEEN * <f32>(1.0 / 3.0));
   brightnessRow(tile, w, sums, valid);
   for (let y = 0; y < rows; y++) {
     const next = <usize>((y + 1) % 3) * row;
     if (y + 1 < rows) brightnessRow(tile + <usize>(y + 1) * stride, w, sums + next, valid + next);
-    const own = <usize>(y % 3) * row,
-      s = sums + own,
-      up = y > 0 ? sums + <usize>((y - 1) % 3) * row : s,
-      down = y + 1 < rows ? sums + next : s;
+    const own = <usize>(y % 3) * row;
+    const s = sums + own;
+    const up = y > 0 ? sums + <usize>((y - 1) % 3) * row : s;
+    const down = y + 1 < rows ? sums + next : s;
     for (let x = 0; x < w; x += 4) {
-      const o = (<usize>x) << 2,
-        step = f32x4.mul(
-          errs,
-          f32x4.pmax(
-            f32x4.abs(f32x4.sub(v128.load(s + o, 4), v128.load(s + o - 4))),
-            f32x4.abs(f32x4.sub(v128.load(down + o), v128.load(up + o))),
-          ),
-        );
+      const o = (<usize>x) << 2;
+      const step = f32x4.mul(
+        errs,
+        f32x4.pmax(
+          f32x4.abs(f32x4.sub(v128.load(s + o, 4), v128.load(s + o - 4))),
+          f32x4.abs(f32x4.sub(v128.load(down + o), v128.load(up + o))),
+        ),
+      );
       const noise = f32x4.add(f32x4.mul(v128.load(s + o), gain), read);
       v128.store(
         told + o,
@@ -179,13 +181,13 @@ export function erodeValidity(
     repeatEnds(told, w);
     const line = tile + <usize>y * stride + 12;
     for (let x = 0; x < w; x += 4) {
-      const t = told + ((<usize>x) << 2),
-        lowest = f32x4.pmin(
-          f32x4.pmin(v128.load(t - 4), v128.load(t)),
-          f32x4.pmin(v128.load(t, 4), v128.load(t, 8)),
-        ),
-        p = line + ((<usize>x) << 4),
-        n = w - x;
+      const t = told + ((<usize>x) << 2);
+      const lowest = f32x4.pmin(
+        f32x4.pmin(v128.load(t - 4), v128.load(t)),
+        f32x4.pmin(v128.load(t, 4), v128.load(t, 8)),
+      );
+      const p = line + ((<usize>x) << 4);
+      const n = w - x;
       v128.store32_lane(p, lowest, 0);
       if (n > 1) v128.store32_lane(p + 16, lowest, 1);
       if (n > 2) v128.store32_lane(p + 32, lowest, 2);
@@ -209,10 +211,10 @@ export function worthwhileRuns(
   read2: f32,
   runs: usize,
 ): i32 {
-  const own = time * time * 64,
-    light = time * invGain * <f32>(1.0 / 3.0);
-  let count = 0,
-    last = -1;
+  const own = time * time * 64;
+  const light = time * invGain * <f32>(1.0 / 3.0);
+  let count = 0;
+  let last = -1;
   for (let x = 0; x < n; x += 16) {
     const end = min(n, x + 16);
     let worth = false;
@@ -257,25 +259,25 @@ export function foldRow(
   read2: f32,
   floorVote: f32,
 ): void {
-  const vt = f32x4.splat(time),
-    vg = f32x4.splat(invGain),
-    vr = f32x4.splat(read2),
-    vf = f32x4.splat(floorVote / time),
-    zero = f32x4.splat(0);
+  const vt = f32x4.splat(time);
+  const vg = f32x4.splat(invGain);
+  const vr = f32x4.splat(read2);
+  const vf = f32x4.splat(floorVote / time);
+  const zero = f32x4.splat(0);
   let left = f32x4.splat(brightness(src - 16));
   for (let i = 0; i < n; i += 4, src += 64, at += 16) {
-    const p0 = v128.load(src),
-      p1 = v128.load(src + 16),
-      p2 = v128.load(src + 32),
-      p3 = v128.load(src + 48);
-    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5),
-      b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
-    const c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7),
-      d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
-    const r = v128.shuffle<f32>(a, b, 0, 1, 4, 5),
-      g = v128.shuffle<f32>(a, b, 2, 3, 6, 7);
-    const bl = v128.shuffle<f32>(c, d, 0, 1, 4, 5),
-      v = v128.shuffle<f32>(c, d, 2, 3, 6, 7);
+    const p0 = v128.load(src);
+    const p1 = v128.load(src + 16);
+    const p2 = v128.load(src + 32);
+    const p3 = v128.load(src + 48);
+    const a = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5);
+    const b = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
+    const c = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7);
+    const d = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    const r = v128.shuffle<f32>(a, b, 0, 1, 4, 5);
+    const g = v128.shuffle<f32>(a, b, 2, 3, 6, 7);
+    const bl = v128.shuffle<f32>(c, d, 0, 1, 4, 5);
+    const v = v128.shuffle<f32>(c, d, 2, 3, 6, 7);
     const own = f32x4.add(f32x4.add(r, g), bl);
     const next = f32x4.splat(brightness(src + 64));
     const level = f32x4.mul(
@@ -296,12 +298,12 @@ export function foldRow(
       f32x4.add(real, f32x4.mul(vf, f32x4.add(still, f32x4.splat(1e-7)))),
       f32x4.ge(v, zero),
     );
-    const w = f32x4.mul(k, vt),
-      p = acc + at;
-    let R = f32x4.mul(r, k),
-      G = f32x4.mul(g, k),
-      B = f32x4.mul(bl, k),
-      W = w;
+    const w = f32x4.mul(k, vt);
+    const p = acc + at;
+    let R = f32x4.mul(r, k);
+    let G = f32x4.mul(g, k);
+    let B = f32x4.mul(bl, k);
+    let W = w;
     if (!first) {
       R = f32x4.add(v128.load(p), R);
       G = f32x4.add(v128.load(p + plane), G);
@@ -338,21 +340,21 @@ function pick(v: v128, j: i32): f32 {
 
 /** Divides the sums by the weights, applies the 3 x 3 colour matrix at `m`, in place; planes at `acc`, `plane` apart. */
 export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): void {
-  const m0 = v128.load32_splat(m),
-    m1 = v128.load32_splat(m + 4),
-    m2 = v128.load32_splat(m + 8);
-  const m3 = v128.load32_splat(m + 12),
-    m4 = v128.load32_splat(m + 16),
-    m5 = v128.load32_splat(m + 20);
-  const m6 = v128.load32_splat(m + 24),
-    m7 = v128.load32_splat(m + 28),
-    m8 = v128.load32_splat(m + 32);
+  const m0 = v128.load32_splat(m);
+  const m1 = v128.load32_splat(m + 4);
+  const m2 = v128.load32_splat(m + 8);
+  const m3 = v128.load32_splat(m + 12);
+  const m4 = v128.load32_splat(m + 16);
+  const m5 = v128.load32_splat(m + 20);
+  const m6 = v128.load32_splat(m + 24);
+  const m7 = v128.load32_splat(m + 28);
+  const m8 = v128.load32_splat(m + 32);
   for (let i = 0; i < n; i += 4) {
     const p = acc + ((<usize>i) << 2);
     const w = f32x4.div(f32x4.splat(1), f32x4.max(v128.load(p + 3 * plane), f32x4.splat(1e-30)));
-    const r = f32x4.mul(v128.load(p), w),
-      g = f32x4.mul(v128.load(p + plane), w),
-      b = f32x4.mul(v128.load(p + 2 * plane), w);
+    const r = f32x4.mul(v128.load(p), w);
+    const g = f32x4.mul(v128.load(p + plane), w);
+    const b = f32x4.mul(v128.load(p + 2 * plane), w);
     v128.store(p, f32x4.add(f32x4.add(f32x4.mul(r, m0), f32x4.mul(g, m1)), f32x4.mul(b, m2)));
     v128.store(
       p + plane,
@@ -379,10 +381,10 @@ export function voteRow(
   scale: f64,
   dst: usize,
 ): i32 {
-  const per = 1 / scale,
-    most = <f64>gw - 1.001;
-  const first = max(0, <i32>floor((<f64>left + 0.5) * per - 0.5)),
-    last = min(gw - 1, <i32>ceil(<f64>(left + n) * per));
+  const per = 1 / scale;
+  const most = <f64>gw - 1.001;
+  const first = max(0, <i32>floor((<f64>left + 0.5) * per - 0.5));
+  const last = min(gw - 1, <i32>ceil(<f64>(left + n) * per));
   let moved = false;
   for (let i = first; i <= last && !moved; i++)
     moved = load<u8>(a + <usize>i) < 255 || load<u8>(b + <usize>i) < 255;
@@ -400,15 +402,15 @@ export function voteRow(
       continue;
     }
     for (let k = 0; k < min(4, n - i); k++) {
-      const gx = gridAt(left + i + k, per, most),
-        x = floor(gx),
-        fx = <f32>(gx - x);
-      const p = <usize>x,
-        q = <usize>min(gw - 1, <i32>x + 1);
-      const a0 = <f32>load<u8>(a + p),
-        b0 = <f32>load<u8>(b + p);
-      const t = a0 + (<f32>load<u8>(a + q) - a0) * fx,
-        u = b0 + (<f32>load<u8>(b + q) - b0) * fx;
+      const gx = gridAt(left + i + k, per, most);
+      const x = floor(gx);
+      const fx = <f32>(gx - x);
+      const p = <usize>x;
+      const q = <usize>min(gw - 1, <i32>x + 1);
+      const a0 = <f32>load<u8>(a + p);
+      const b0 = <f32>load<u8>(b + p);
+      const t = a0 + (<f32>load<u8>(a + q) - a0) * fx;
+      const u = b0 + (<f32>load<u8>(b + q) - b0) * fx;
       store<f32>(dst + ((<usize>k) << 2), (t + (u - t) * fy) * <f32>(1.0 / 255.0));
     }
   }

@@ -26,16 +26,16 @@ export function pyrDown(
 ): void {
   const dw = (w + 1) >> 1;
   const stride = (<usize>w) << 2;
-  const k1 = f32x4.splat(0.25),
-    k0 = f32x4.splat(0.375),
-    k2 = f32x4.splat(0.0625);
+  const k1 = f32x4.splat(0.25);
+  const k0 = f32x4.splat(0.375);
+  const k2 = f32x4.splat(0.0625);
   for (let y = y0; y < y1; y++) {
     const c = y << 1;
-    const a = src + <usize>mirrored(c - 2, h) * stride,
-      b = src + <usize>mirrored(c - 1, h) * stride,
-      m = src + <usize>c * stride;
-    const d = src + <usize>mirrored(c + 1, h) * stride,
-      e = src + <usize>mirrored(c + 2, h) * stride;
+    const a = src + <usize>mirrored(c - 2, h) * stride;
+    const b = src + <usize>mirrored(c - 1, h) * stride;
+    const m = src + <usize>c * stride;
+    const d = src + <usize>mirrored(c + 1, h) * stride;
+    const e = src + <usize>mirrored(c + 2, h) * stride;
     let x = 0;
     for (; x + 4 <= w; x += 4) {
       const o = (<usize>x) << 2;
@@ -64,11 +64,11 @@ export function pyrDown(
       const q = i << 1;
       if (i > 0 && q + 10 <= w) {
         const p = row + ((<usize>q) << 2);
-        const A = v128.load(p, 0),
-          B = v128.load(p, 16),
-          before = v128.load(p - 8),
-          between = v128.load(p, 8),
-          after = v128.load(p, 24);
+        const A = v128.load(p, 0);
+        const B = v128.load(p, 16);
+        const before = v128.load(p - 8);
+        const between = v128.load(p, 8);
+        const after = v128.load(p, 24);
         const outer = f32x4.add(
           v128.shuffle<f32>(before, between, 0, 2, 4, 6),
           v128.shuffle<f32>(between, after, 0, 2, 4, 6),
@@ -116,16 +116,16 @@ export function pyrUp(
   y0: i32,
   y1: i32,
 ): void {
-  const cw = (w + 1) >> 1,
-    half = f32x4.splat(0.5),
-    most = f32x4.splat(0.75),
-    eighth = f32x4.splat(0.125),
-    s = f32x4.splat(sign);
+  const cw = (w + 1) >> 1;
+  const half = f32x4.splat(0.5);
+  const most = f32x4.splat(0.75);
+  const eighth = f32x4.splat(0.125);
+  const s = f32x4.splat(sign);
   for (let y = y0; y < y1; y++) {
     const c = y >> 1;
     const m = coarse + ((<usize>(c * cw)) << 2);
-    const above = coarse + ((<usize>((mirrored((c - 1) << 1, h) >> 1) * cw)) << 2),
-      below = coarse + ((<usize>((mirrored((c + 1) << 1, h) >> 1) * cw)) << 2);
+    const above = coarse + ((<usize>((mirrored((c - 1) << 1, h) >> 1) * cw)) << 2);
+    const below = coarse + ((<usize>((mirrored((c + 1) << 1, h) >> 1) * cw)) << 2);
     let i = 0;
     for (; i + 4 <= cw; i += 4) {
       const o = (<usize>i) << 2;
@@ -150,15 +150,15 @@ export function pyrUp(
     }
     const off = (<usize>(y * w)) << 2;
     for (let x = 0; x < w; x++) {
-      const q = x >> 1,
-        o = off + ((<usize>x) << 2);
+      const q = x >> 1;
+      const o = off + ((<usize>x) << 2);
       if (!(x & 1) && q > 0 && q + 5 <= cw && x + 8 <= w) {
-        const p = row + ((<usize>q) << 2),
-          v = v128.load(p),
-          r = v128.load(p, 4),
-          l = v128.load(p - 4);
-        const even = f32x4.add(f32x4.mul(v, most), f32x4.mul(f32x4.add(l, r), eighth)),
-          odd = f32x4.mul(f32x4.add(v, r), half);
+        const p = row + ((<usize>q) << 2);
+        const v = v128.load(p);
+        const r = v128.load(p, 4);
+        const l = v128.load(p - 4);
+        const even = f32x4.add(f32x4.mul(v, most), f32x4.mul(f32x4.add(l, r), eighth));
+        const odd = f32x4.mul(f32x4.add(v, r), half);
         v128.store(
           dst + o,
           f32x4.add(v128.load(base + o), f32x4.mul(s, v128.shuffle<f32>(even, odd, 0, 4, 1, 5))),
@@ -173,8 +173,8 @@ export function pyrUp(
         x += 7;
         continue;
       }
-      const v = coarseAt(row, q, w),
-        r = coarseAt(row, q + 1, w);
+      const v = coarseAt(row, q, w);
+      const r = coarseAt(row, q + 1, w);
       const up: f32 = x & 1 ? (v + r) * 0.5 : v * 0.75 + (coarseAt(row, q - 1, w) + r) * 0.125;
       store<f32>(dst + o, load<f32>(base + o) + sign * up);
     }

@@ -16,9 +16,9 @@ function onBorder(x: i32, block: i32): bool {
 // @ts-ignore: decorator
 @inline
 function putSample(c: usize, cw: usize, w: i32, h: i32, x: i32, y: i32, out: usize): void {
-  const p = (<usize>(y * w + x)) << 2,
-    row = (<usize>w) << 2,
-    k: f32 = 2.0 / <f32>w;
+  const p = (<usize>(y * w + x)) << 2;
+  const row = (<usize>w) << 2;
+  const k: f32 = 2.0 / <f32>w;
   store<f32>(out, <f32>x);
   store<f32>(out, <f32>y, 4);
   store<f32>(out, load<f32>(c + p), 8);
@@ -51,22 +51,22 @@ export function selectSamples(
   out: usize,
 ): i32 {
   let count = 0;
-  const row = (<usize>w) << 2,
-    right = min(w - 1, x1),
-    bottom = min(h - 1, y1);
+  const row = (<usize>w) << 2;
+  const right = min(w - 1, x1);
+  const bottom = min(h - 1, y1);
   for (let cy = max(1, y0); cy < bottom; cy += cell)
     for (let cx = max(1, x0); cx < right; cx += cell) {
-      const ex = min(right, cx + cell),
-        ey = min(bottom, cy + cell);
-      let best: f32 = 0,
-        bx = 0,
-        by = 0;
+      const ex = min(right, cx + cell);
+      const ey = min(bottom, cy + cell);
+      let best: f32 = 0;
+      let bx = 0;
+      let by = 0;
       for (let y = cy; y < ey; y++) {
         if (onBorder(y, block)) continue;
         for (let x = cx; x < ex; x += 4) {
           // a slope is as good as the least of what it is taken from: beside what is clipped it is too small
-          const p = c + ((<usize>(y * w + x)) << 2),
-            q = p - c + cw;
+          const p = c + ((<usize>(y * w + x)) << 2);
+          const q = p - c + cw;
           const vote = f32x4.pmin(
             v128.load(q),
             f32x4.pmin(
@@ -102,8 +102,8 @@ export function selectSamples(
         count++;
       }
       if (!middles) continue;
-      let mx = (cx + ex) >> 1,
-        my = (cy + ey) >> 1;
+      let mx = (cx + ex) >> 1;
+      let my = (cy + ey) >> 1;
       if (onBorder(mx, block)) mx += 2;
       if (onBorder(my, block)) my += 2;
       if (mx >= right || my >= bottom) continue;
@@ -143,15 +143,15 @@ export function bestShift(
   let found = 0;
   for (let dy = -reach; dy <= reach; dy++)
     for (let dx = -reach; dx <= reach; dx++) {
-      let sum = 0.0,
-        votes = 0.0;
+      let sum = 0.0;
+      let votes = 0.0;
       for (let p: usize = 0; p < (<usize>count) << 2; p += 4) {
-        const x = load<i32>(turnedX + p) + dx,
-          y = load<i32>(turnedY + p) + dy;
+        const x = load<i32>(turnedX + p) + dx;
+        const y = load<i32>(turnedY + p) + dy;
         if (x < 0 || y < 0 || x >= w || y >= h) continue;
-        const i = (<usize>load<i32>(places + p)) << 2,
-          k = (<usize>(y * w + x)) << 2,
-          wt = <f64>load<f32>(cw + i) * <f64>load<f32>(lw + k);
+        const i = (<usize>load<i32>(places + p)) << 2;
+        const k = (<usize>(y * w + x)) << 2;
+        const wt = <f64>load<f32>(cw + i) * <f64>load<f32>(lw + k);
         if (wt < 0.0025) continue;
         sum += wt * min<f64>(1, abs<f64>(<f64>load<f32>(l + k) - <f64>load<f32>(c + i)));
         votes += wt;
@@ -184,34 +184,34 @@ function compare(
   inv: f32,
   at: usize,
 ): bool {
-  const px = <f64>load<f32>(s) + 0.5,
-    py = <f64>load<f32>(s, 4) + 0.5;
-  const d = load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64),
-    z = d == 1 ? 1.0 : 1.0 / d;
+  const px = <f64>load<f32>(s) + 0.5;
+  const py = <f64>load<f32>(s, 4) + 0.5;
+  const d = load<f64>(m, 48) * px + load<f64>(m, 56) * py + load<f64>(m, 64);
+  const z = d == 1 ? 1.0 : 1.0 / d;
   const sx = (load<f64>(m) * px + load<f64>(m, 8) * py + load<f64>(m, 16)) * z - 0.5;
   const sy = (load<f64>(m, 24) * px + load<f64>(m, 32) * py + load<f64>(m, 40)) * z - 0.5;
-  const fx = floor(sx),
-    fy = floor(sy);
-  const ix = <i32>fx,
-    iy = <i32>fy;
+  const fx = floor(sx);
+  const fy = floor(sy);
+  const ix = <i32>fx;
+  const iy = <i32>fy;
   if (ix < 0 || iy < 0 || ix >= w - 1 || iy >= h - 1) return false;
-  const ax = <f32>(sx - fx),
-    ay = <f32>(sy - fy);
-  const q = (<usize>(iy * w + ix)) << 2,
-    q2 = q + ((<usize>w) << 2);
-  const v0 = load<f32>(lw + q),
-    v1 = load<f32>(lw + q + 4),
-    v2 = load<f32>(lw + q2),
-    v3 = load<f32>(lw + q2 + 4);
-  const va = v0 < v1 ? v0 : v1,
-    vb = v2 < v3 ? v2 : v3,
-    iw = va < vb ? va : vb;
+  const ax = <f32>(sx - fx);
+  const ay = <f32>(sy - fy);
+  const q = (<usize>(iy * w + ix)) << 2;
+  const q2 = q + ((<usize>w) << 2);
+  const v0 = load<f32>(lw + q);
+  const v1 = load<f32>(lw + q + 4);
+  const v2 = load<f32>(lw + q2);
+  const v3 = load<f32>(lw + q2 + 4);
+  const va = v0 < v1 ? v0 : v1;
+  const vb = v2 < v3 ? v2 : v3;
+  const iw = va < vb ? va : vb;
   if (iw < 0.01) return false;
   const top = load<f32>(l + q) + (load<f32>(l + q + 4) - load<f32>(l + q)) * ax;
   const bot = load<f32>(l + q2) + (load<f32>(l + q2 + 4) - load<f32>(l + q2)) * ax;
   const r = top + (bot - top) * ay + offset - load<f32>(s, 8);
-  const e = r * inv,
-    tw = load<f32>(s, 12);
+  const e = r * inv;
+  const tw = load<f32>(s, 12);
   // Geman-McClure: what moved in the scene loses its vote
   const rob: f32 = 1 / (1 + e * e);
   store<f64>(at, r);
@@ -243,17 +243,17 @@ export function normalEquations(
   out: usize,
 ): void {
   memory.fill(out, 0, 464);
-  const inv: f32 = 1 / scale,
-    s = out + 464,
-    j = out + 480;
+  const inv: f32 = 1 / scale;
+  const s = out + 464;
+  const j = out + 480;
   for (let i = 0; i < count; i++, samples += SAMPLE) {
     if (!compare(samples, l, lw, w, h, m, offset, inv, s)) continue;
-    const r = load<f64>(s),
-      wt = load<f64>(s, 8);
-    const a = <f64>load<f32>(samples, 16),
-      b = <f64>load<f32>(samples, 20),
-      X = <f64>load<f32>(samples, 24),
-      Y = <f64>load<f32>(samples, 28);
+    const r = load<f64>(s);
+    const wt = load<f64>(s, 8);
+    const a = <f64>load<f32>(samples, 16);
+    const b = <f64>load<f32>(samples, 20);
+    const X = <f64>load<f32>(samples, 24);
+    const Y = <f64>load<f32>(samples, 28);
     const d = a * X + b * Y;
     store<f64>(j, a * X);
     store<f64>(j, a * Y, 8);
@@ -293,39 +293,39 @@ export function similarityEquations(
   scale: f32,
   out: usize,
 ): void {
-  const inv: f32 = 1 / scale,
-    s = out + 464;
-  let pp = f64x2.splat(0),
-    pa = pp,
-    qa = pp,
-    aa = pp,
-    squares = pp,
-    p1 = pp,
-    a1 = pp,
-    pr = pp,
-    ar = pp,
-    r1 = pp,
-    rr = pp,
-    seen = 0.0;
+  const inv: f32 = 1 / scale;
+  const s = out + 464;
+  let pp = f64x2.splat(0);
+  let pa = pp;
+  let qa = pp;
+  let aa = pp;
+  let squares = pp;
+  let p1 = pp;
+  let a1 = pp;
+  let pr = pp;
+  let ar = pp;
+  let r1 = pp;
+  let rr = pp;
+  let seen = 0.0;
   for (let i = 0; i < count; i++, samples += SAMPLE) {
     if (!compare(samples, l, lw, w, h, m, offset, inv, s)) continue;
-    const r = load<f64>(s),
-      wt = load<f64>(s, 8),
-      rx2 = f64x2.splat(r),
-      wx2 = f64x2.splat(wt);
-    const A = f64x2.promote_low_f32x4(v128.load64_zero(samples, 16)),
-      a = f64x2.extract_lane(A, 0),
-      b = f64x2.extract_lane(A, 1),
-      X = <f64>load<f32>(samples, 24),
-      Y = <f64>load<f32>(samples, 28);
+    const r = load<f64>(s);
+    const wt = load<f64>(s, 8);
+    const rx2 = f64x2.splat(r);
+    const wx2 = f64x2.splat(wt);
+    const A = f64x2.promote_low_f32x4(v128.load64_zero(samples, 16));
+    const a = f64x2.extract_lane(A, 0);
+    const b = f64x2.extract_lane(A, 1);
+    const X = <f64>load<f32>(samples, 24);
+    const Y = <f64>load<f32>(samples, 28);
     // growth and roll, then the two shifts, each pair weighed
-    const q = b * X - a * Y,
-      P = f64x2.replace_lane(f64x2.splat(a * X + b * Y), 1, q),
-      WP = f64x2.mul(P, wx2),
-      WA = f64x2.mul(A, wx2),
-      wp = f64x2.splat(f64x2.extract_lane(WP, 0)),
-      wq = f64x2.extract_lane(WP, 1),
-      wb = f64x2.extract_lane(WA, 1);
+    const q = b * X - a * Y;
+    const P = f64x2.replace_lane(f64x2.splat(a * X + b * Y), 1, q);
+    const WP = f64x2.mul(P, wx2);
+    const WA = f64x2.mul(A, wx2);
+    const wp = f64x2.splat(f64x2.extract_lane(WP, 0));
+    const wq = f64x2.extract_lane(WP, 1);
+    const wb = f64x2.extract_lane(WA, 1);
     pp = f64x2.add(pp, f64x2.mul(wp, P));
     pa = f64x2.add(pa, f64x2.mul(wp, A));
     qa = f64x2.add(qa, f64x2.mul(f64x2.splat(wq), A));

@@ -43,8 +43,8 @@ function whole(f: f64): i32 {
  * See Catmull and Smith, "3-D transformations of images in scanline order", SIGGRAPH 1980.
  */
 export function isUpright(h: usize): i32 {
-  const down = load<f64>(h, 32),
-    turn = 0.08 * down;
+  const down = load<f64>(h, 32);
+  const turn = 0.08 * down;
   return load<f64>(h, 48) == 0 &&
     load<f64>(h, 56) == 0 &&
     load<f64>(h, 64) == 1 &&
@@ -109,8 +109,8 @@ function across(line: usize, tx: i32, tw: i32, x: f64): v128 {
 // @ts-ignore: decorator
 @inline
 function acrossAt(line: usize, x: f64, f: f64, i: i32): v128 {
-  const a = line + ((<usize>(i - 1)) << 4),
-    own = v128.load(a, 16);
+  const a = line + ((<usize>(i - 1)) << 4);
+  const own = v128.load(a, 16);
   // clipped: its value is only a bound, for which a line does
   if (f32x4.extract_lane(own, 3) == 0)
     return f32x4.replace_lane(mixed(own, v128.load(a, 32), <f32>(x - f)), 3, 0);
@@ -135,8 +135,8 @@ export function tapped(p: usize, w: usize): v128 {
 // @ts-ignore: decorator
 @inline
 function between(a: v128, b: v128, c: v128, d: v128, t: f32): v128 {
-  const v = f32x4.pmin(f32x4.pmin(a, b), f32x4.pmin(c, d)),
-    w = taps(t);
+  const v = f32x4.pmin(f32x4.pmin(a, b), f32x4.pmin(c, d));
+  const w = taps(t);
   if (f32x4.extract_lane(v, 3) == 0) return f32x4.replace_lane(mixed(b, c, t), 3, 0);
   return v128.shuffle<f32>(
     f32x4.pmax(
@@ -175,19 +175,19 @@ export function acrossTile(
   h: usize,
   dst: usize,
 ): void {
-  const k = lean(h),
-    ax = load<f64>(h) - k * load<f64>(h, 24),
-    a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
+  const k = lean(h);
+  const ax = load<f64>(h) - k * load<f64>(h, 24);
+  const a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
   for (let r = 0; r < th; r++) {
-    const line = tile + ((<usize>(r * tw)) << 4),
-      base = k * (<f64>(ty + r) + 0.5) + a0;
+    const line = tile + ((<usize>(r * tw)) << 4);
+    const base = k * (<f64>(ty + r) + 0.5) + a0;
     // where both ends lie in the tile, all between them do
-    const first = ax * (<f64>x0 + 0.5) + base - 0.5,
-      last = ax * (<f64>(x0 + n - 1) + 0.5) + base - 0.5;
+    const first = ax * (<f64>x0 + 0.5) + base - 0.5;
+    const last = ax * (<f64>(x0 + n - 1) + 0.5) + base - 0.5;
     if (first >= <f64>(tx + 1) && last < <f64>(tx + tw - 2)) {
       for (let i = 0; i < n; i++, dst += 16) {
-        const x = ax * (<f64>(x0 + i) + 0.5) + base - 0.5,
-          f = floor(x);
+        const x = ax * (<f64>(x0 + i) + 0.5) + base - 0.5;
+        const f = floor(x);
         v128.store(dst, acrossAt(line, x, f, whole(f) - tx));
       }
     } else
@@ -210,26 +210,26 @@ export function downRow(
   h: usize,
   dst: usize,
 ): void {
-  const py = <f64>y + 0.5,
-    h0 = load<f64>(h),
-    h3 = load<f64>(h, 24),
-    bx = load<f64>(h, 8) * py + load<f64>(h, 16),
-    by = load<f64>(h, 32) * py + load<f64>(h, 40);
-  const right = <f64>srcW - 0.5,
-    bottom = <f64>srcH - 0.5,
-    line = (<usize>stride) << 4;
+  const py = <f64>y + 0.5;
+  const h0 = load<f64>(h);
+  const h3 = load<f64>(h, 24);
+  const bx = load<f64>(h, 8) * py + load<f64>(h, 16);
+  const by = load<f64>(h, 32) * py + load<f64>(h, 40);
+  const right = <f64>srcW - 0.5;
+  const bottom = <f64>srcH - 0.5;
+  const line = (<usize>stride) << 4;
   // where both ends lie in the frame, all between them do
-  const p = <f64>x0 + 0.5,
-    q = <f64>(x0 + n - 1) + 0.5,
-    u = h0 * p + bx - 0.5,
-    v = h3 * p + by - 0.5,
-    s = h0 * q + bx - 0.5,
-    t = h3 * q + by - 0.5;
+  const p = <f64>x0 + 0.5;
+  const q = <f64>(x0 + n - 1) + 0.5;
+  const u = h0 * p + bx - 0.5;
+  const v = h3 * p + by - 0.5;
+  const s = h0 * q + bx - 0.5;
+  const t = h3 * q + by - 0.5;
   const inside =
     min(u, s) >= -0.5 && max(u, s) <= right && min(v, t) >= -0.5 && max(v, t) <= bottom;
   for (let i = 0; i < n; i++, dst += 16) {
-    const px = <f64>(x0 + i) + 0.5,
-      sy = h3 * px + by - 0.5;
+    const px = <f64>(x0 + i) + 0.5;
+    const sy = h3 * px + by - 0.5;
     if (!inside) {
       const sx = h0 * px + bx - 0.5;
       if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) {
@@ -237,10 +237,10 @@ export function downRow(
         continue;
       }
     }
-    const fy = floor(sy),
-      a = block + <usize>(whole(fy) - ty - 1) * line + ((<usize>(x0 + i - left)) << 4),
-      b = a + line,
-      c = b + line;
+    const fy = floor(sy);
+    const a = block + <usize>(whole(fy) - ty - 1) * line + ((<usize>(x0 + i - left)) << 4);
+    const b = a + line;
+    const c = b + line;
     v128.store(
       dst,
       between(v128.load(a), v128.load(b), v128.load(c), v128.load(c + line), <f32>(sy - fy)),
@@ -257,13 +257,13 @@ function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
 // @ts-ignore: decorator
 @inline
 export function cubicBy(a: usize, stride: usize, x: usize, y: usize): v128 {
-  const b = a + stride,
-    c = b + stride,
-    d = c + stride;
-  const w0 = v128.load32_splat(x),
-    w1 = v128.load32_splat(x, 4),
-    w2 = v128.load32_splat(x, 8),
-    w3 = v128.load32_splat(x, 12);
+  const b = a + stride;
+  const c = b + stride;
+  const d = c + stride;
+  const w0 = v128.load32_splat(x);
+  const w1 = v128.load32_splat(x, 4);
+  const w2 = v128.load32_splat(x, 8);
+  const w3 = v128.load32_splat(x, 12);
   return sum4(
     row4(a, w0, w1, w2, w3),
     row4(b, w0, w1, w2, w3),
@@ -313,20 +313,20 @@ export function resampleBicubic(
   dst: usize,
 ): void {
   const py = <f64>y + 0.5;
-  const h0 = load<f64>(h),
-    h3 = load<f64>(h, 24),
-    h6 = load<f64>(h, 48);
+  const h0 = load<f64>(h);
+  const h3 = load<f64>(h, 24);
+  const h6 = load<f64>(h, 48);
   const bx = load<f64>(h, 8) * py + load<f64>(h, 16);
   const by = load<f64>(h, 32) * py + load<f64>(h, 40);
   const bz = load<f64>(h, 56) * py + load<f64>(h, 64);
   const stride = (<usize>tw) << 4;
-  const flat = h6 == 0 && bz == 1,
-    upright = isUpright(h);
-  const k = lean(h),
-    ax = h0 - k * h3,
-    a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
-  const right = <f64>srcW - 0.5,
-    bottom = <f64>srcH - 0.5;
+  const flat = h6 == 0 && bz == 1;
+  const upright = isUpright(h);
+  const k = lean(h);
+  const ax = h0 - k * h3;
+  const a0 = load<f64>(h, 16) - k * load<f64>(h, 40);
+  const right = <f64>srcW - 0.5;
+  const bottom = <f64>srcH - 0.5;
   for (let i = 0; i < n; i++, dst += 16) {
     const px = <f64>(x0 + i) + 0.5;
     const z = flat ? 1.0 : 1.0 / (h6 * px + bz);
@@ -336,13 +336,13 @@ export function resampleBicubic(
       v128.store(dst, f32x4(0, 0, 0, -1));
       continue;
     }
-    const fx = floor(sx),
-      fy = floor(sy);
+    const fx = floor(sx);
+    const fy = floor(sy);
     if (upright) {
       // the very sums that acrossTile and downRow make, for where only a few are wanted
-      const first = tile + <usize>(<i32>fy - ty - 1) * stride,
-        along = ax * px,
-        v = fy - 0.5;
+      const first = tile + <usize>(<i32>fy - ty - 1) * stride;
+      const along = ax * px;
+      const v = fy - 0.5;
       v128.store(
         dst,
         between(
@@ -356,9 +356,9 @@ export function resampleBicubic(
       continue;
     }
     const a = tile + <usize>(<i32>fy - ty - 1) * stride + ((<usize>(<i32>fx - tx - 1)) << 4);
-    const b = a + stride,
-      c = b + stride,
-      d = c + stride;
+    const b = a + stride;
+    const c = b + stride;
+    const d = c + stride;
     const v = f32x4.pmin(
       f32x4.pmin(v128.load(a, 16), v128.load(b, 16)),
       f32x4.pmin(v128.load(c, 16), v128.load(d, 16)),
@@ -422,33 +422,33 @@ export function resampleSix(
   weights: usize,
   dst: usize,
 ): void {
-  const py = <f64>y + 0.5,
-    h0 = load<f64>(h),
-    h3 = load<f64>(h, 24),
-    h6 = load<f64>(h, 48);
-  const bx = load<f64>(h, 8) * py + load<f64>(h, 16),
-    by = load<f64>(h, 32) * py + load<f64>(h, 40),
-    bz = load<f64>(h, 56) * py + load<f64>(h, 64);
-  const stride = (<usize>tw) << 4,
-    right = <f64>srcW - 0.5,
-    bottom = <f64>srcH - 0.5;
+  const py = <f64>y + 0.5;
+  const h0 = load<f64>(h);
+  const h3 = load<f64>(h, 24);
+  const h6 = load<f64>(h, 48);
+  const bx = load<f64>(h, 8) * py + load<f64>(h, 16);
+  const by = load<f64>(h, 32) * py + load<f64>(h, 40);
+  const bz = load<f64>(h, 56) * py + load<f64>(h, 64);
+  const stride = (<usize>tw) << 4;
+  const right = <f64>srcW - 0.5;
+  const bottom = <f64>srcH - 0.5;
   for (let i = 0; i < n; i++, dst += 16) {
-    const px = <f64>(x0 + i) + 0.5,
-      z = 1.0 / (h6 * px + bz),
-      sx = (h0 * px + bx) * z - 0.5,
-      sy = (h3 * px + by) * z - 0.5;
+    const px = <f64>(x0 + i) + 0.5;
+    const z = 1.0 / (h6 * px + bz);
+    const sx = (h0 * px + bx) * z - 0.5;
+    const sy = (h3 * px + by) * z - 0.5;
     if (!(sx >= -0.5 && sy >= -0.5 && sx <= right && sy <= bottom)) {
       v128.store(dst, f32x4(0, 0, 0, -1));
       continue;
     }
-    const fx = floor(sx),
-      fy = floor(sy),
-      a = tile + <usize>(<i32>fy - ty - 2) * stride + ((<usize>(<i32>fx - tx - 2)) << 4),
-      b = a + stride,
-      c = b + stride,
-      d = c + stride,
-      e = d + stride,
-      f = e + stride;
+    const fx = floor(sx);
+    const fy = floor(sy);
+    const a = tile + <usize>(<i32>fy - ty - 2) * stride + ((<usize>(<i32>fx - tx - 2)) << 4);
+    const b = a + stride;
+    const c = b + stride;
+    const d = c + stride;
+    const e = d + stride;
+    const f = e + stride;
     // what is eroded for four taps stands for six at two places
     const v = f32x4.pmin(
       f32x4.pmin(f32x4.pmin(lower(a), lower(b)), f32x4.pmin(lower(c), lower(d))),
@@ -459,11 +459,11 @@ export function resampleSix(
       continue;
     }
     const wx =
-        weights +
-        ((<usize>(reinterpret<u32>(<f32>(sx - fx) * <f32>FRACTIONS + 12582912.0) & 2047)) << 5),
-      wy =
-        weights +
-        ((<usize>(reinterpret<u32>(<f32>(sy - fy) * <f32>FRACTIONS + 12582912.0) & 2047)) << 5);
+      weights +
+      ((<usize>(reinterpret<u32>(<f32>(sx - fx) * <f32>FRACTIONS + 12582912.0) & 2047)) << 5);
+    const wy =
+      weights +
+      ((<usize>(reinterpret<u32>(<f32>(sy - fy) * <f32>FRACTIONS + 12582912.0) & 2047)) << 5);
     const sum = sum6(
       row6(a, wx),
       row6(b, wx),

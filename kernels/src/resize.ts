@@ -9,15 +9,15 @@ export function weightedRows(
 ): void {
   let x = 0;
   for (; x + 4 <= n; x += 4) {
-    let s = f32x4.splat(0),
-      at = rows + ((<usize>x) << 2);
+    let s = f32x4.splat(0);
+    let at = rows + ((<usize>x) << 2);
     for (let j = 0; j < count; j++, at += stride)
       s = f32x4.add(s, f32x4.mul(v128.load(at), v128.load32_splat(weights + ((<usize>j) << 2))));
     v128.store(dst + ((<usize>x) << 2), s);
   }
   for (; x < n; x++) {
-    let s: f32 = 0,
-      at = rows + ((<usize>x) << 2);
+    let s: f32 = 0;
+    let at = rows + ((<usize>x) << 2);
     for (let j = 0; j < count; j++, at += stride)
       s += load<f32>(at) * load<f32>(weights + ((<usize>j) << 2));
     store<f32>(dst + ((<usize>x) << 2), s);
@@ -35,8 +35,8 @@ export function resizeAcross(
 ): void {
   let w = weights;
   for (let i = 0; i < n; i++) {
-    let at = row + ((<usize>load<i32>(starts + ((<usize>i) << 2))) << 2),
-      s: f32 = 0;
+    let at = row + ((<usize>load<i32>(starts + ((<usize>i) << 2))) << 2);
+    let s: f32 = 0;
     for (let j = 0; j < taps; j++, at += 4, w += 4) s += load<f32>(at) * load<f32>(w);
     store<f32>(dst + ((<usize>i) << 2), s);
   }

@@ -41,80 +41,80 @@ function sumsOf(
   least: f32,
   out: usize,
 ): void {
-  const m0 = load<f64>(m),
-    m1 = load<f64>(m, 8),
-    m2 = load<f64>(m, 16),
-    m3 = load<f64>(m, 24),
-    m4 = load<f64>(m, 32),
-    m5 = load<f64>(m, 40),
-    m6 = load<f64>(m, 48),
-    m7 = load<f64>(m, 56),
-    m8 = load<f64>(m, 64),
-    row = (<usize>w) << 2;
-  let n = 0.0,
-    xx = 0.0,
-    xy = 0.0,
-    xl = 0.0,
-    x1 = 0.0,
-    xe = 0.0,
-    yy = 0.0,
-    yl = 0.0,
-    y1 = 0.0,
-    ye = 0.0,
-    ll = 0.0,
-    l1 = 0.0,
-    le = 0.0,
-    e1 = 0.0,
-    ee = 0.0,
-    light = 0.0;
+  const m0 = load<f64>(m);
+  const m1 = load<f64>(m, 8);
+  const m2 = load<f64>(m, 16);
+  const m3 = load<f64>(m, 24);
+  const m4 = load<f64>(m, 32);
+  const m5 = load<f64>(m, 40);
+  const m6 = load<f64>(m, 48);
+  const m7 = load<f64>(m, 56);
+  const m8 = load<f64>(m, 64);
+  const row = (<usize>w) << 2;
+  let n = 0.0;
+  let xx = 0.0;
+  let xy = 0.0;
+  let xl = 0.0;
+  let x1 = 0.0;
+  let xe = 0.0;
+  let yy = 0.0;
+  let yl = 0.0;
+  let y1 = 0.0;
+  let ye = 0.0;
+  let ll = 0.0;
+  let l1 = 0.0;
+  let le = 0.0;
+  let e1 = 0.0;
+  let ee = 0.0;
+  let light = 0.0;
   for (let y = top; y < top + side; y++)
     for (let x = left; x < left + side; x++) {
-      const i = (<usize>(y * w + x)) << 2,
-        p = A + i;
+      const i = (<usize>(y * w + x)) << 2;
+      const p = A + i;
       if (load<f32>(VA + i) < least) continue;
-      const X = <f64>x + 0.5,
-        Y = <f64>y + 0.5,
-        d = m6 * X + m7 * Y + m8,
-        px = (m0 * X + m1 * Y + m2) / d - 0.5,
-        py = (m3 * X + m4 * Y + m5) / d - 0.5;
+      const X = <f64>x + 0.5;
+      const Y = <f64>y + 0.5;
+      const d = m6 * X + m7 * Y + m8;
+      const px = (m0 * X + m1 * Y + m2) / d - 0.5;
+      const py = (m3 * X + m4 * Y + m5) / d - 0.5;
       if (!(px >= 1 && py >= 1 && px < <f64>(w - 2) && py < <f64>(h - 2))) continue;
-      const ix = <i32>px,
-        iy = <i32>py,
-        k = (<usize>(iy * w + ix)) << 2,
-        q = B + k,
-        z = VB + k;
+      const ix = <i32>px;
+      const iy = <i32>py;
+      const k = (<usize>(iy * w + ix)) << 2;
+      const q = B + k;
+      const z = VB + k;
       if (
         min(min(load<f32>(z), load<f32>(z, 4)), min(load<f32>(z + row), load<f32>(z + row, 4))) <
         least
       )
         continue;
-      const fx = px - <f64>ix,
-        fy = py - <f64>iy,
-        own = <f64>load<f32>(p),
-        west = <f64>load<f32>(p - 4),
-        east = <f64>load<f32>(p + 4),
-        north = <f64>load<f32>(p - row),
-        south = <f64>load<f32>(p + row);
-      const b00 = <f64>load<f32>(q),
-        b10 = <f64>load<f32>(q, 4),
-        b01 = <f64>load<f32>(q + row),
-        b11 = <f64>load<f32>(q + row, 4),
-        there = (b00 * (1 - fx) + b10 * fx) * (1 - fy) + (b01 * (1 - fx) + b11 * fx) * fy;
+      const fx = px - <f64>ix;
+      const fy = py - <f64>iy;
+      const own = <f64>load<f32>(p);
+      const west = <f64>load<f32>(p - 4);
+      const east = <f64>load<f32>(p + 4);
+      const north = <f64>load<f32>(p - row);
+      const south = <f64>load<f32>(p + row);
+      const b00 = <f64>load<f32>(q);
+      const b10 = <f64>load<f32>(q, 4);
+      const b01 = <f64>load<f32>(q + row);
+      const b11 = <f64>load<f32>(q + row, 4);
+      const there = (b00 * (1 - fx) + b10 * fx) * (1 - fy) + (b01 * (1 - fx) + b11 * fx) * fy;
       // slopes of both in the mean: noise of one draws a shift towards nothing, blur of one towards its own
       const gx =
-          (east -
-            west +
-            (b10 - <f64>load<f32>(q - 4)) * (1 - fx) +
-            (<f64>load<f32>(q, 8) - b00) * fx) /
-          4,
-        gy =
-          (south -
-            north +
-            (b01 - <f64>load<f32>(q - row)) * (1 - fy) +
-            (<f64>load<f32>(q + 2 * row) - b00) * fy) /
-          4;
-      const l = west + east + north + south - 4 * own,
-        e = own - there;
+        (east -
+          west +
+          (b10 - <f64>load<f32>(q - 4)) * (1 - fx) +
+          (<f64>load<f32>(q, 8) - b00) * fx) /
+        4;
+      const gy =
+        (south -
+          north +
+          (b01 - <f64>load<f32>(q - row)) * (1 - fy) +
+          (<f64>load<f32>(q + 2 * row) - b00) * fy) /
+        4;
+      const l = west + east + north + south - 4 * own;
+      const e = own - there;
       n += 1;
       xx += gx * gx;
       xy += gx * gy;

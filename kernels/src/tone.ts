@@ -20,12 +20,12 @@ export function remapAround(
   detail: f32,
   edges: f32,
 ): void {
-  const vg = f32x4.splat(g),
-    vs = f32x4.splat(sigma),
-    zero = f32x4.splat(0);
-  const vd = f32x4.splat(detail),
-    ve = f32x4.splat(edges),
-    inv = f32x4.splat(1 / sigma);
+  const vg = f32x4.splat(g);
+  const vs = f32x4.splat(sigma);
+  const zero = f32x4.splat(0);
+  const vd = f32x4.splat(detail);
+  const ve = f32x4.splat(edges);
+  const inv = f32x4.splat(1 / sigma);
   for (let i = 0; i < n; i += 4) {
     const o = (<usize>i) << 2;
     const d = f32x4.sub(v128.load(src + o), vg);
@@ -84,26 +84,26 @@ export function gainRow(
   dstSlopes: usize,
   dstOffsets: usize,
 ): void {
-  const contrast = load<f32>(s, 16),
-    pivot = load<f32>(s, 20),
-    shift = (load<f32>(s, 12) - pivot) * contrast + pivot;
-  const bottom = <f64>(gh - 1),
-    right = <f64>(gw - 1);
-  const cy = gy < 0 ? 0 : gy > bottom ? bottom : gy,
-    iy = <i32>cy,
-    fy = <f32>(cy - <f64>iy);
-  const r0 = (<usize>(iy * gw)) << 2,
-    r1 = (<usize>(min(gh - 1, iy + 1) * gw)) << 2;
+  const contrast = load<f32>(s, 16);
+  const pivot = load<f32>(s, 20);
+  const shift = (load<f32>(s, 12) - pivot) * contrast + pivot;
+  const bottom = <f64>(gh - 1);
+  const right = <f64>(gw - 1);
+  const cy = gy < 0 ? 0 : gy > bottom ? bottom : gy;
+  const iy = <i32>cy;
+  const fy = <f32>(cy - <f64>iy);
+  const r0 = (<usize>(iy * gw)) << 2;
+  const r1 = (<usize>(min(gh - 1, iy + 1) * gw)) << 2;
   // down first, pairs of slope and offset side by side, the last repeated
   let g = 0;
-  const vy = f32x4.splat(fy),
-    vc = f32x4.splat(contrast),
-    one = f32x4.splat(1),
-    vs = f32x4.splat(shift);
+  const vy = f32x4.splat(fy);
+  const vc = f32x4.splat(contrast);
+  const one = f32x4.splat(1);
+  const vs = f32x4.splat(shift);
   for (; g + 4 <= gw; g += 4) {
-    const o = (<usize>g) << 2,
-      a = v128.load(slopes + r0 + o),
-      b = v128.load(offsets + r0 + o);
+    const o = (<usize>g) << 2;
+    const a = v128.load(slopes + r0 + o);
+    const b = v128.load(offsets + r0 + o);
     const slope = f32x4.sub(
       f32x4.mul(
         f32x4.add(one, f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(slopes + r1 + o), a), vy))),
@@ -119,37 +119,37 @@ export function gainRow(
     v128.store(line + (o << 1), v128.shuffle<f32>(slope, offset, 2, 6, 3, 7), 16);
   }
   for (let i = g; i <= gw; i++) {
-    const o = (<usize>min(i, gw - 1)) << 2,
-      at = line + ((<usize>i) << 3);
-    const a = load<f32>(slopes + r0 + o),
-      b = load<f32>(offsets + r0 + o);
+    const o = (<usize>min(i, gw - 1)) << 2;
+    const at = line + ((<usize>i) << 3);
+    const a = load<f32>(slopes + r0 + o);
+    const b = load<f32>(offsets + r0 + o);
     store<f32>(at, (1 + a + (load<f32>(slopes + r1 + o) - a) * fy) * contrast - 1);
     store<f32>(at, (b + (load<f32>(offsets + r1 + o) - b) * fy) * contrast + shift, 4);
   }
-  const lane = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(<f32>step)),
-    last = f32x4.splat(<f32>right),
-    zero = f32x4.splat(0);
+  const lane = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(<f32>step));
+  const last = f32x4.splat(<f32>right);
+  const zero = f32x4.splat(0);
   for (let i = 0; i < n; i += 4) {
     const c = f32x4.pmax(
-        zero,
-        f32x4.pmin(last, f32x4.add(f32x4.splat(<f32>(gx + <f64>i * step)), lane)),
-      ),
-      whole = f32x4.floor(c);
-    const ix = i32x4.trunc_sat_f32x4_s(whole),
-      f = f32x4.sub(c, whole);
-    const p0 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 0)) << 3)),
-      p1 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 1)) << 3));
-    const p2 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 2)) << 3)),
-      p3 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 3)) << 3));
+      zero,
+      f32x4.pmin(last, f32x4.add(f32x4.splat(<f32>(gx + <f64>i * step)), lane)),
+    );
+    const whole = f32x4.floor(c);
+    const ix = i32x4.trunc_sat_f32x4_s(whole);
+    const f = f32x4.sub(c, whole);
+    const p0 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 0)) << 3));
+    const p1 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 1)) << 3));
+    const p2 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 2)) << 3));
+    const p3 = v128.load(line + ((<usize>i32x4.extract_lane(ix, 3)) << 3));
     // slopes and offsets of the left and of the right, each of four pixels
-    const left01 = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5),
-      left23 = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5),
-      right01 = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7),
-      right23 = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
-    const s0 = v128.shuffle<f64>(left01, left23, 0, 2),
-      o0 = v128.shuffle<f64>(left01, left23, 1, 3),
-      s1 = v128.shuffle<f64>(right01, right23, 0, 2),
-      o1 = v128.shuffle<f64>(right01, right23, 1, 3);
+    const left01 = v128.shuffle<f32>(p0, p1, 0, 4, 1, 5);
+    const left23 = v128.shuffle<f32>(p2, p3, 0, 4, 1, 5);
+    const right01 = v128.shuffle<f32>(p0, p1, 2, 6, 3, 7);
+    const right23 = v128.shuffle<f32>(p2, p3, 2, 6, 3, 7);
+    const s0 = v128.shuffle<f64>(left01, left23, 0, 2);
+    const o0 = v128.shuffle<f64>(left01, left23, 1, 3);
+    const s1 = v128.shuffle<f64>(right01, right23, 0, 2);
+    const o1 = v128.shuffle<f64>(right01, right23, 1, 3);
     const e = (<usize>i) << 2;
     v128.store(dstSlopes + e, f32x4.add(s0, f32x4.mul(f32x4.sub(s1, s0), f)));
     v128.store(dstOffsets + e, f32x4.add(o0, f32x4.mul(f32x4.sub(o1, o0), f)));
@@ -184,11 +184,11 @@ function encode(x: v128, table: usize): v128 {
     f32x4.sqrt(f32x4.pmax(f32x4.splat(0), f32x4.pmin(f32x4.splat(1), x))),
     f32x4.splat(STEPS),
   );
-  const whole = f32x4.add(f32x4.sub(t, f32x4.splat(0.5)), f32x4.splat(ROUNDING)),
-    f = f32x4.sub(t, f32x4.sub(whole, f32x4.splat(ROUNDING)));
-  const p = v128.and(i32x4.shl(whole, 3), i32x4.splat(0x7fff)),
-    q = i64x2.extract_lane(p, 0),
-    r = i64x2.extract_lane(p, 1);
+  const whole = f32x4.add(f32x4.sub(t, f32x4.splat(0.5)), f32x4.splat(ROUNDING));
+  const f = f32x4.sub(t, f32x4.sub(whole, f32x4.splat(ROUNDING)));
+  const p = v128.and(i32x4.shl(whole, 3), i32x4.splat(0x7fff));
+  const q = i64x2.extract_lane(p, 0);
+  const r = i64x2.extract_lane(p, 1);
   const a = v128.load64_lane(
     table + <usize>(q >> 32),
     v128.load64_zero(table + <usize>(<u32>q)),
@@ -245,9 +245,9 @@ export function renderRow(
   const one = f32x4.splat(1);
   for (let i = 0; i < n; i += 4) {
     const o = (<usize>i) << 2;
-    let r = v128.load(src + o),
-      g = v128.load(src + plane + o),
-      b = v128.load(src + 2 * plane + o);
+    let r = v128.load(src + o);
+    let g = v128.load(src + plane + o);
+    let b = v128.load(src + 2 * plane + o);
     // what is no number is black, and nothing is beyond what products can hold
     r = finite(r);
     g = finite(g);
@@ -256,22 +256,22 @@ export function renderRow(
     const light = luma(r, g, b);
     const L = log2x4(f32x4.pmax(lowest, light));
     const full = exp2x4(f32x4.add(f32x4.mul(v128.load(slopes + o), L), v128.load(offsets + o)));
-    const power = f32x4.mul(light, light),
-      noise = param(s, 19);
+    const power = f32x4.mul(light, light);
+    const noise = param(s, 19);
     const signal = f32x4.div(
       power,
       f32x4.add(power, f32x4.pmax(f32x4.splat(1e-36), f32x4.mul(noise, noise))),
     );
-    const lifted = f32x4.mul(f32x4.pmax(f32x4.splat(0), f32x4.sub(full, one)), signal),
-      rest = f32x4.pmin(full, one);
-    const gain = f32x4.add(rest, lifted),
-      colour = f32x4.add(rest, f32x4.mul(lifted, signal));
+    const lifted = f32x4.mul(f32x4.pmax(f32x4.splat(0), f32x4.sub(full, one)), signal);
+    const rest = f32x4.pmin(full, one);
+    const gain = f32x4.add(rest, lifted);
+    const colour = f32x4.add(rest, f32x4.mul(lifted, signal));
     r = f32x4.mul(r, param(s, 0));
     g = f32x4.mul(g, param(s, 1));
     b = f32x4.mul(b, param(s, 2));
-    const own = luma(r, g, b),
-      chroma = f32x4.mul(colour, param(s, 6)),
-      grey = f32x4.sub(f32x4.mul(own, gain), f32x4.mul(own, chroma));
+    const own = luma(r, g, b);
+    const chroma = f32x4.mul(colour, param(s, 6));
+    const grey = f32x4.sub(f32x4.mul(own, gain), f32x4.mul(own, chroma));
     r = f32x4.add(grey, f32x4.mul(r, chroma));
     g = f32x4.add(grey, f32x4.mul(g, chroma));
     b = f32x4.add(grey, f32x4.mul(b, chroma));
@@ -298,8 +298,8 @@ export function renderRow(
       B = encode(B, table);
     }
     if (kind == 2) {
-      const a = v128.shuffle<f32>(R, G, 0, 4, 1, 5),
-        c = v128.shuffle<f32>(R, G, 2, 6, 3, 7);
+      const a = v128.shuffle<f32>(R, G, 0, 4, 1, 5);
+      const c = v128.shuffle<f32>(R, G, 2, 6, 3, 7);
       const p = dst + o * 3;
       v128.store(p, v128.shuffle<f32>(a, B, 0, 1, 4, 2));
       v128.store(p + 16, v128.shuffle<f32>(v128.shuffle<f32>(a, B, 3, 5, 3, 5), c, 0, 1, 4, 5));
@@ -312,12 +312,12 @@ export function renderRow(
       G = f32x4.pmax(zero, f32x4.pmin(one, G));
       B = f32x4.pmax(zero, f32x4.pmin(one, B));
     }
-    const q = f32x4.splat(kind == 1 ? 65535 : 255),
-      h = f32x4.splat(ROUNDING),
-      low = i32x4.splat(0x1fffff);
-    const u = v128.and(f32x4.add(f32x4.mul(R, q), h), low),
-      v = v128.and(f32x4.add(f32x4.mul(G, q), h), low),
-      w = v128.and(f32x4.add(f32x4.mul(B, q), h), low);
+    const q = f32x4.splat(kind == 1 ? 65535 : 255);
+    const h = f32x4.splat(ROUNDING);
+    const low = i32x4.splat(0x1fffff);
+    const u = v128.and(f32x4.add(f32x4.mul(R, q), h), low);
+    const v = v128.and(f32x4.add(f32x4.mul(G, q), h), low);
+    const w = v128.and(f32x4.add(f32x4.mul(B, q), h), low);
     if (kind != 1) {
       const rgba = v128.or(
         v128.or(u, i32x4.shl(v, 8)),
@@ -331,9 +331,9 @@ export function renderRow(
         );
     } else {
       // r0 g0 b0 r1 g1 b1 r2 g2 | b2 r3 g3 b3
-      const rg = i16x8.narrow_i32x4_u(u, v),
-        bb = i16x8.narrow_i32x4_u(w, w),
-        p = dst + (o / 2) * 3;
+      const rg = i16x8.narrow_i32x4_u(u, v);
+      const bb = i16x8.narrow_i32x4_u(w, w);
+      const p = dst + (o / 2) * 3;
       v128.store(p, v128.shuffle<u16>(rg, bb, 0, 4, 8, 1, 5, 9, 2, 6));
       v128.store64_lane(p + 16, v128.shuffle<u16>(rg, bb, 10, 3, 7, 11, 0, 0, 0, 0), 0);
     }
@@ -360,8 +360,8 @@ export function gridRow(
   for (let y = y0; y < y1; y++) {
     const row = src + ((<usize>(y * w)) << 2);
     for (let c = 0; c < gw; c++) {
-      const l = load<i32>(xs + ((<usize>c) << 2)),
-        r = max(l + 1, load<i32>(xs + ((<usize>c) << 2), 4));
+      const l = load<i32>(xs + ((<usize>c) << 2));
+      const r = max(l + 1, load<i32>(xs + ((<usize>c) << 2), 4));
       let s: f32 = 0;
       for (let i = l; i < r; i++) {
         const p = row + ((<usize>i) << 2);
@@ -411,9 +411,9 @@ export function sumOfThree(
   n: i32,
   dst: usize,
 ): void {
-  const va = f32x4.splat(a),
-    vb = f32x4.splat(b),
-    vc = f32x4.splat(c);
+  const va = f32x4.splat(a);
+  const vb = f32x4.splat(b);
+  const vc = f32x4.splat(c);
   for (let i = 0; i < n; i += 4) {
     const o = (<usize>i) << 2;
     v128.store(
@@ -439,9 +439,9 @@ export function gainLine(
   eps: f32,
 ): void {
   for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2,
-      g = v128.load(gain + o),
-      m = v128.load(mean + o);
+    const o = (<usize>i) << 2;
+    const g = v128.load(gain + o);
+    const m = v128.load(mean + o);
     const best = f32x4.div(
       f32x4.sub(v128.load(product + o), f32x4.mul(m, g)),
       f32x4.add(v128.load(variance + o), f32x4.splat(eps)),

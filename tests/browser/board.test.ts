@@ -6,7 +6,8 @@ import type { Page } from "playwright-core";
 import { writeMixedShoot } from "../files/shootFiles";
 import { start, type Running } from "./harness";
 
-let r: Running, files: string[];
+let r: Running;
+let files: string[];
 beforeAll(async () => {
   r = await start();
   ({ files } = await writeMixedShoot(join(r.dir, "day"), 300, 77));
@@ -66,12 +67,12 @@ test("300 frames come in while the page is used; the stacks are those of the com
   await page.goto(`${r.base}/shoots`);
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.evaluate(() => {
-    const w = window as { gaps?: number[]; last?: number },
-      tick = (t: number): void => {
-        if (w.last) (w.gaps ??= []).push(t - w.last);
-        w.last = t;
-        requestAnimationFrame(tick);
-      };
+    const w = window as { gaps?: number[]; last?: number };
+    const tick = (t: number): void => {
+      if (w.last) (w.gaps ??= []).push(t - w.last);
+      w.last = t;
+      requestAnimationFrame(tick);
+    };
     requestAnimationFrame(tick);
   });
   await page.getByLabel("Files to bring in").setInputFiles(files);
@@ -113,8 +114,8 @@ test("300 frames come in while the page is used; the stacks are those of the com
 }, 1000000);
 
 test("frames that are in already are recognised; a zip is opened", async () => {
-  const { page } = r,
-    zip = join(r.dir, "card.zip");
+  const { page } = r;
+  const zip = join(r.dir, "card.zip");
   await writeFile(
     zip,
     zipSync({
@@ -132,10 +133,10 @@ test("frames that are in already are recognised; a zip is opened", async () => {
 
 test("each mend by keyboard, over a reload, and undone", async () => {
   await toTop();
-  const first = await names(0),
-    second = await names(1),
-    rows = await count(),
-    more = first.length > 2;
+  const first = await names(0);
+  const second = await names(1);
+  const rows = await count();
+  const more = first.length > 2;
   expect(more).toBe(true);
   await undone(
     async () => {
@@ -258,15 +259,15 @@ test("each mend by keyboard, over a reload, and undone", async () => {
 }, 1000000);
 
 test("each mend by mouse, over a reload, and undone", async () => {
-  const { page } = r,
-    first = await names(0),
-    second = await names(1),
-    rows = await count(),
-    frame = (i: number) => row(0).locator("figure").nth(i),
-    onFrame = async (i: number, what: string): Promise<void> => {
-      await frame(i).click();
-      await page.getByLabel("What to do with the frame").selectOption(what);
-    };
+  const { page } = r;
+  const first = await names(0);
+  const second = await names(1);
+  const rows = await count();
+  const frame = (i: number) => row(0).locator("figure").nth(i);
+  const onFrame = async (i: number, what: string): Promise<void> => {
+    await frame(i).click();
+    await page.getByLabel("What to do with the frame").selectOption(what);
+  };
   const both = async (): Promise<void> => {
     await toTop();
     await row(1)
@@ -334,8 +335,8 @@ test("each mend by mouse, over a reload, and undone", async () => {
   );
   await undone(
     async () => {
-      const a = (await frame(0).boundingBox())!,
-        b = (await frame(3).boundingBox())!;
+      const a = (await frame(0).boundingBox())!;
+      const b = (await frame(3).boundingBox())!;
       await page.mouse.move(a.x + 20, a.y + 20);
       await page.mouse.down();
       await page.mouse.move(a.x + 40, a.y + 22, { steps: 3 });
@@ -378,8 +379,8 @@ test("each mend by mouse, over a reload, and undone", async () => {
   );
   await undone(
     async () => {
-      const a = (await row(0).locator("figure").first().boundingBox())!,
-        b = (await row(1).boundingBox())!;
+      const a = (await row(0).locator("figure").first().boundingBox())!;
+      const b = (await row(1).boundingBox())!;
       await page.mouse.move(a.x + 20, a.y + 20);
       await page.mouse.down();
       await page.mouse.move(a.x + 40, a.y + 40, { steps: 3 });
@@ -405,8 +406,8 @@ test("what stands in one row of a panorama is selected together", async () => {
 });
 
 test("filters show what they say; the peek steps through a stack and keeps its zoom", async () => {
-  const { page } = r,
-    all = await count();
+  const { page } = r;
+  const all = await count();
   await page.getByLabel("Kind", { exact: true }).selectOption("panorama");
   await until(async () => (await count()) < all && (await count()) > 0);
   await page.getByRole("button", { name: "Show all" }).click();

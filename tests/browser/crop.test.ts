@@ -25,8 +25,8 @@ test("a ratio takes the largest part that has it; corners are dragged within it;
   await openDemoStack(r, 4);
   const { page } = r;
   await page.keyboard.press("x");
-  const ratios = page.getByRole("radiogroup", { name: "Ratio" }),
-    free = await size();
+  const ratios = page.getByRole("radiogroup", { name: "Ratio" });
+  const free = await size();
   await ratios.getByRole("radio", { name: "2:1" }).click();
   await page.getByText(/largest full rectangle, 2:1, \d+ × \d+ px/).waitFor();
   const [w, h] = await size();
@@ -39,8 +39,8 @@ test("a ratio takes the largest part that has it; corners are dragged within it;
   await page.mouse.move(f.x + f.width - 100, f.y + f.height - 20, { steps: 4 });
   await page.mouse.up();
   await page.getByText(/Cropped, 2:1, by hand, \d+ × \d+ px/).waitFor();
-  const g = await frame(),
-    dragged = await size();
+  const g = await frame();
+  const dragged = await size();
   expect([
     Math.abs(g.width - (f.width - 100)) < 2,
     Math.abs(g.x - f.x) < 1.5,
@@ -52,15 +52,15 @@ test("a ratio takes the largest part that has it; corners are dragged within it;
 });
 
 test("it is moved by the pointer and by keys, one run of keys being one change, and turned", async () => {
-  const { page } = r,
-    f = await frame();
+  const { page } = r;
+  const f = await frame();
   await page.mouse.move(f.x + f.width / 2, f.y + f.height / 2);
   await page.mouse.down();
   await page.mouse.move(f.x + f.width / 2 + 30, f.y + f.height / 2, { steps: 3 });
   await page.mouse.up();
   await page.getByText(/by hand/).waitFor();
-  const moved = await frame(),
-    before = await size();
+  const moved = await frame();
+  const before = await size();
   expect(Math.abs(moved.x - f.x - 30)).toBeLessThan(2);
   for (let i = 0; i < 12; i++) await page.keyboard.press("Shift+ArrowLeft");
   await page.waitForTimeout(600);
@@ -80,14 +80,14 @@ test("it is moved by the pointer and by keys, one run of keys being one change, 
 });
 
 test("lines to compose by lie over what is kept, and Escape puts the frame away", async () => {
-  const { page } = r,
-    lines = page.getByRole("group", { name: "What is kept" }).locator("line");
+  const { page } = r;
+  const lines = page.getByRole("group", { name: "What is kept" }).locator("line");
   const thirds = await lines.count();
   await page.getByRole("radio", { name: "None" }).click();
   expect([thirds, await lines.count()]).toEqual([8, 0]);
   await page.getByRole("radio", { name: "Golden" }).click();
-  const f = await frame(),
-    at = (await lines.first().boundingBox())!;
+  const f = await frame();
+  const at = (await lines.first().boundingBox())!;
   expect(Math.abs((at.x + at.width / 2 - f.x) / f.width - 0.382)).toBeLessThan(0.01);
   await page.getByRole("button", { name: /^\S+ Edges/ }).focus();
   await page.keyboard.press("Escape");
@@ -116,8 +116,8 @@ test("what reaches over empty borders is said to be empty, and delivered as it w
   );
   const file = page.waitForEvent("download", { timeout: 300000 });
   await page.keyboard.press("d");
-  const vips = await Vips({ dynamicLibraries: [] }),
-    im = vips.Image.newFromBuffer(await readFile((await (await file).path())!));
+  const vips = await Vips({ dynamicLibraries: [] });
+  const im = vips.Image.newFromBuffer(await readFile((await (await file).path())!));
   expect([im.width, im.height, Math.round(im.xres * 25.4)]).toEqual([1200, 800, 200]);
   expect(im.extractBand(1).lessEq(2).avg() / 255).toBeLessThan(0.001);
   expect(r.errors).toEqual([]);

@@ -35,8 +35,8 @@ test("the demo shoot is there, grouped into its brackets and its sweep", async (
 });
 
 test("own files are brought in, a broken one is named, the rest is kept over a reload", async () => {
-  const broken = join(r.dir, "broken.jpg"),
-    odd = join(r.dir, "<img onerror=x>.jpg");
+  const broken = join(r.dir, "broken.jpg");
+  const odd = join(r.dir, "<img onerror=x>.jpg");
   const good = await readFile(join(FRAMES, "QM_0429.jpg"));
   await writeFile(broken, good.subarray(0, 40000));
   await writeFile(odd, good);
@@ -64,8 +64,8 @@ test("own files are brought in, a broken one is named, the rest is kept over a r
 });
 
 test("a stack is named by key, and that is undone and redone over a reload", async () => {
-  const name = rows().first().locator("a").first(),
-    was = await name.textContent();
+  const name = rows().first().locator("a").first();
+  const was = await name.textContent();
   await r.page.keyboard.press("F2");
   await r.page.getByLabel("Name of the stack").fill("Bedroom");
   await r.page.keyboard.press("Enter");
@@ -136,9 +136,9 @@ test("controls change the picture; typing, keys, undo and redo work, over a relo
 });
 
 test("undo and redo follow a change within the same moment", async () => {
-  const exposure = r.page.getByRole("slider", { name: "Exposure" }),
-    value = async (): Promise<number> => Number(await exposure.getAttribute("aria-valuenow")),
-    was = await value();
+  const exposure = r.page.getByRole("slider", { name: "Exposure" });
+  const value = async (): Promise<number> => Number(await exposure.getAttribute("aria-valuenow"));
+  const was = await value();
   const press = async (...keys: string[]): Promise<number> => {
     await exposure.focus();
     for (const k of keys) await r.page.keyboard.press(k);
@@ -167,9 +167,9 @@ test("a neutral is picked in the picture", async () => {
 });
 
 test("looking closely: 100 %, pan, before, wipe, clipping", async () => {
-  const { page } = r,
-    canvas = page.locator("canvas"),
-    box = (await canvas.boundingBox())!;
+  const { page } = r;
+  const canvas = page.locator("canvas");
+  const box = (await canvas.boundingBox())!;
   await page.keyboard.press("1");
   await page.getByText("100 %", { exact: true }).first().waitFor();
   await page.waitForTimeout(1500);
@@ -190,8 +190,8 @@ test("looking closely: 100 %, pan, before, wipe, clipping", async () => {
   expect(Math.abs(before[1]! - after[1]!)).toBeGreaterThan(4);
   await page.waitForTimeout(600);
   expect(Math.abs((await mean(page))[1]! - after[1]!)).toBeLessThan(2);
-  const left = { x: 0.1, y: 0.4, w: 0.3, h: 0.2 },
-    right = { x: 0.6, y: 0.4, w: 0.3, h: 0.2 };
+  const left = { x: 0.1, y: 0.4, w: 0.3, h: 0.2 };
+  const right = { x: 0.6, y: 0.4, w: 0.3, h: 0.2 };
   const [l, q] = [await mean(page, left), await mean(page, right)];
   await shownAfter(page, () => page.keyboard.press("w"));
   await page.waitForTimeout(800);
@@ -240,8 +240,8 @@ test.each([
   await page.waitForTimeout(300);
   const waiting = page.waitForEvent("download", { timeout: 180000 });
   await page.getByRole("button", { name: /Render and save/ }).click();
-  const download = await waiting,
-    path = join(r.dir, `out.${ending}`);
+  const download = await waiting;
+  const path = join(r.dir, `out.${ending}`);
   expect(download.suggestedFilename()).toBe(`Bedroom.${ending}`);
   await download.saveAs(path);
   const vips = await Vips({ dynamicLibraries: [] });

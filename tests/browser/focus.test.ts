@@ -39,8 +39,8 @@ test("a focus run is merged by itself; a step that was missed is told where it i
 });
 
 test("one key takes the frame that is sharpest under the pointer, and a stroke gives it a part, which is undone", async () => {
-  const box = (await r.page.locator("canvas").first().boundingBox())!,
-    part = { x: 0.42, y: 0.28, w: 0.08, h: 0.05 };
+  const box = (await r.page.locator("canvas").first().boundingBox())!;
+  const part = { x: 0.42, y: 0.28, w: 0.08, h: 0.05 };
   const before = await mean(r.page, part);
   // from the near legs, into the back, which is soft there
   await r.page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.72);
@@ -84,8 +84,8 @@ test("it is delivered at full size, cropped to what all frames cover", async () 
     r.page.waitForEvent("download", { timeout: 300000 }),
     r.page.getByRole("button", { name: "Deliver", exact: true }).click(),
   ]);
-  const vips = await Vips({ dynamicLibraries: [] }),
-    im = vips.Image.newFromBuffer(await readFile((await download.path())!));
+  const vips = await Vips({ dynamicLibraries: [] });
+  const im = vips.Image.newFromBuffer(await readFile((await download.path())!));
   expect(im.width).toBeGreaterThan(1050);
   expect(im.width).toBeLessThan(1140);
   im.delete();
@@ -97,9 +97,9 @@ test("a burst there and back is laid in one travel; frames that show a focus aga
   // nineteen steps there, seventeen of them once more on the way back
   await recipe().getByText("17 that show the same focus again left out").waitFor();
   const names = await ramp().evaluateAll((l) =>
-      l.map((li) => Number(/QM_0(\d{3})/.exec(li.textContent ?? "")?.[1])),
-    ),
-    travel = names.map((n) => Math.min(n - 523, 559 - n));
+    l.map((li) => Number(/QM_0(\d{3})/.exec(li.textContent ?? "")?.[1])),
+  );
+  const travel = names.map((n) => Math.min(n - 523, 559 - n));
   expect(travel.length).toBe(36);
   // along the travel the focus goes one way only, but for ends at which nothing is sharp
   expect(travel.slice(4, -2).every((f, i) => f >= travel[i + 3]!)).toBe(true);

@@ -13,8 +13,8 @@ afterAll(async () => {
 });
 
 test("camera raw, EXR and AVIF are read in the browser as on the command line", async () => {
-  const { page, base, dir } = r,
-    frame = join(FRAMES, "QM_0430.jpg");
+  const { page, base, dir } = r;
+  const frame = join(FRAMES, "QM_0430.jpg");
   const samples = new Uint16Array(96 * 64).map((_, i) => 2000 + (i % 96) * 500);
   await writeFile(join(dir, "a.dng"), writeDng({ width: 96, height: 64, samples, bayer: true }));
   execFileSync("bin/rhizome", ["merge", frame, "--as", "bracket", "--out", join(dir, "b.exr")]);

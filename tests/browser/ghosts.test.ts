@@ -28,8 +28,8 @@ async function untilPlace(isRight: (seen: number[]) => boolean): Promise<void> {
 
 test("a part is drawn round, given to a frame that shows somebody there, switched off, and undone", async () => {
   await openDemoStack(r, 2);
-  const before = await mean(r.page, PLACE),
-    box = (await r.page.locator("canvas").first().boundingBox())!;
+  const before = await mean(r.page, PLACE);
+  const box = (await r.page.locator("canvas").first().boundingBox())!;
   await r.page.keyboard.press("g");
   const at = (x: number, y: number): [number, number] => [
     box.x + box.width * x,
@@ -101,9 +101,9 @@ test("suspects are walked by key at 100 %, and accepted for good", async () => {
     .waitFor();
   await r.page.keyboard.press(".");
   await r.page.getByText("100 %", { exact: true }).first().waitFor();
-  const list = r.page.getByRole("region", { name: "Suspects" }),
-    open = async (): Promise<number> =>
-      Number(/(\d+) to look at/.exec((await list.textContent())!)?.[1] ?? 0);
+  const list = r.page.getByRole("region", { name: "Suspects" });
+  const open = async (): Promise<number> =>
+    Number(/(\d+) to look at/.exec((await list.textContent())!)?.[1] ?? 0);
   const was = await open();
   expect(was).toBeGreaterThan(0);
   await r.page.keyboard.press("a");

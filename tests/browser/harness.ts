@@ -54,8 +54,8 @@ export async function startOn(script: string[]): Promise<Running> {
   });
   const page = context.pages()[0] ?? (await context.newPage());
   context.setDefaultTimeout(120000);
-  const errors: string[] = [],
-    foreign: string[] = [];
+  const errors: string[] = [];
+  const foreign: string[] = [];
   page.on("pageerror", (e) => errors.push(e.message));
   page.on("console", (m) => {
     if (m.type() === "error") errors.push(m.text());
@@ -123,11 +123,11 @@ export function mean(
   part: { x: number; y: number; w: number; h: number } = { x: 0.3, y: 0.35, w: 0.4, h: 0.3 },
 ): Promise<number[]> {
   return page.evaluate((p) => {
-    const c = document.querySelector("canvas")!,
-      d = c
-        .getContext("2d")!
-        .getImageData(c.width * p.x, c.height * p.y, c.width * p.w, c.height * p.h).data,
-      sum = [0, 0, 0];
+    const c = document.querySelector("canvas")!;
+    const d = c
+      .getContext("2d")!
+      .getImageData(c.width * p.x, c.height * p.y, c.width * p.w, c.height * p.h).data;
+    const sum = [0, 0, 0];
     for (let i = 0; i < d.length; i++) if (i % 4 < 3) sum[i % 4]! += d[i]!;
     return sum.map((v) => v / (d.length / 4));
   }, part);

@@ -11,8 +11,8 @@ afterAll(async () => {
 });
 
 test("a row of brackets is found as a nested stack and becomes one panorama of light", async () => {
-  const { page } = r,
-    files = await writeBracketedSweep(join(r.dir, "row"), 4);
+  const { page } = r;
+  const files = await writeBracketedSweep(join(r.dir, "row"), 4);
   await page.addInitScript(() =>
     new MutationObserver(() => {
       if (document.querySelector("[role=status]")?.textContent?.includes("Merging members"))

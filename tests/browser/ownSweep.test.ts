@@ -3,8 +3,8 @@ import { join } from "node:path";
 import { FRAMES, mean, merged, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
-const names = [433, 434, 435, 436].map((n) => `QM_0${n}.jpg`),
-  AGAIN = "QM_0434_again.jpg";
+const names = [433, 434, 435, 436].map((n) => `QM_0${n}.jpg`);
+const AGAIN = "QM_0434_again.jpg";
 const tool = (name: string, ...args: string[]): void => {
   execFileSync(name, args, { stdio: "ignore" });
 };
@@ -104,24 +104,24 @@ test("a frame taken twice is named, left out, and used when it is asked for", as
 });
 
 test("a part is painted over, given to one frame alone, copied to another frame, and undone; seams and outlines are shown", async () => {
-  const { page } = r,
-    box = (await page.locator("canvas").first().boundingBox())!,
-    at = (x: number, y: number): [number, number] => [
-      box.x + box.width * x,
-      box.y + box.height * y,
-    ],
-    given = async (): Promise<number> =>
-      Number(
-        /(\d+\.\d) %/.exec(
-          (await page
-            .getByRole("region", { name: "Maps" })
-            .getByRole("listitem")
-            .filter({ hasText: "QM_0435" })
-            .locator("span")
-            .last()
-            .textContent())!,
-        )![1],
-      );
+  const { page } = r;
+  const box = (await page.locator("canvas").first().boundingBox())!;
+  const at = (x: number, y: number): [number, number] => [
+    box.x + box.width * x,
+    box.y + box.height * y,
+  ];
+  const given = async (): Promise<number> =>
+    Number(
+      /(\d+\.\d) %/.exec(
+        (await page
+          .getByRole("region", { name: "Maps" })
+          .getByRole("listitem")
+          .filter({ hasText: "QM_0435" })
+          .locator("span")
+          .last()
+          .textContent())!,
+      )![1],
+    );
   await shownAfter(page, () => page.keyboard.press("s"));
   const before = await given();
   await page.keyboard.press("Shift+G");
@@ -158,8 +158,8 @@ test("a part is painted over, given to one frame alone, copied to another frame,
 });
 
 test("a line drawn along what is straight is listed with how straight its edge is, or that there is none, and undone", async () => {
-  const { page } = r,
-    box = (await page.locator("canvas").first().boundingBox())!;
+  const { page } = r;
+  const box = (await page.locator("canvas").first().boundingBox())!;
   await page.keyboard.press("k");
   await page.mouse.move(box.x + box.width * 0.35, box.y + box.height * 0.5);
   await page.mouse.down();
@@ -177,20 +177,20 @@ test("a line drawn along what is straight is listed with how straight its edge i
 });
 
 test("a steady change of exposure is evened, or kept without its steps", async () => {
-  const { page } = r,
-    brighter = async (): Promise<number> => {
-      const [left, right] = [
-        (await mean(page, { x: 0.28, y: 0.3, w: 0.06, h: 0.04 }))[1]!,
-        (await mean(page, { x: 0.66, y: 0.3, w: 0.06, h: 0.04 }))[1]!,
-      ];
-      return right - left;
-    };
-  const even = await brighter(),
-    becomes = async (ramped: boolean): Promise<void> => {
-      for (let i = 0; i < 60 && (await brighter()) > even + 12 !== ramped; i++)
-        await page.waitForTimeout(250);
-      expect((await brighter()) > even + 12).toBe(ramped);
-    };
+  const { page } = r;
+  const brighter = async (): Promise<number> => {
+    const [left, right] = [
+      (await mean(page, { x: 0.28, y: 0.3, w: 0.06, h: 0.04 }))[1]!,
+      (await mean(page, { x: 0.66, y: 0.3, w: 0.06, h: 0.04 }))[1]!,
+    ];
+    return right - left;
+  };
+  const even = await brighter();
+  const becomes = async (ramped: boolean): Promise<void> => {
+    for (let i = 0; i < 60 && (await brighter()) > even + 12 !== ramped; i++)
+      await page.waitForTimeout(250);
+    expect((await brighter()) > even + 12).toBe(ramped);
+  };
   await shownAfter(page, () => page.getByRole("radio", { name: "Ramp" }).click());
   await becomes(true);
   await done();

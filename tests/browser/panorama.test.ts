@@ -38,9 +38,9 @@ test("another projection is a change like any other: it is shown, and undone", a
 });
 
 test("a lens said to be a fisheye is looked for anew, with a circle to set; undo finds the frames as they were", async () => {
-  const { page } = r,
-    lens = page.getByLabel("Lens", { exact: true }),
-    circle = page.getByRole("slider", { name: "Image circle" });
+  const { page } = r;
+  const lens = page.getByLabel("Lens", { exact: true });
+  const circle = page.getByRole("slider", { name: "Image circle" });
   expect(await circle.count()).toBe(0);
   await shownAfter(page, () => lens.selectOption("equidistant"));
   await circle.waitFor();
@@ -57,14 +57,14 @@ test("a lens said to be a fisheye is looked for anew, with a circle to set; undo
 });
 
 test("a line drawn along what is level turns the picture; it can be looked at all round; undo sets it back", async () => {
-  const { page } = r,
-    box = (await page.locator("canvas").first().boundingBox())!,
-    plates = () =>
-      page
-        .getByRole("img", { name: "7 of 7 frames placed" })
-        .locator("polygon")
-        .first()
-        .getAttribute("points");
+  const { page } = r;
+  const box = (await page.locator("canvas").first().boundingBox())!;
+  const plates = () =>
+    page
+      .getByRole("img", { name: "7 of 7 frames placed" })
+      .locator("polygon")
+      .first()
+      .getAttribute("points");
   await shownAfter(page, () => page.keyboard.press("s"));
   const before = await plates();
   await page.keyboard.press("l");
@@ -96,23 +96,23 @@ test("a line drawn along what is level turns the picture; it can be looked at al
 });
 
 test("the view is dragged, and rolled by a drag, each a change that is undone", async () => {
-  const { page } = r,
-    box = (await page.locator("canvas").first().boundingBox())!,
-    settled = () =>
-      page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
-        timeout: 180000,
-      }),
-    shows = (label: string, value: RegExp) =>
-      page.waitForFunction(
-        ([l, v]) =>
-          new RegExp(v!).test(
-            document
-              .querySelector(`[role=slider][aria-label="${l}"]`)
-              ?.getAttribute("aria-valuenow") ?? "",
-          ),
-        [label, value.source] as const,
-        { timeout: 180000 },
-      );
+  const { page } = r;
+  const box = (await page.locator("canvas").first().boundingBox())!;
+  const settled = () =>
+    page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+      timeout: 180000,
+    });
+  const shows = (label: string, value: RegExp) =>
+    page.waitForFunction(
+      ([l, v]) =>
+        new RegExp(v!).test(
+          document
+            .querySelector(`[role=slider][aria-label="${l}"]`)
+            ?.getAttribute("aria-valuenow") ?? "",
+        ),
+      [label, value.source] as const,
+      { timeout: 180000 },
+    );
   const drag = async (key: string, from: [number, number], to: [number, number]): Promise<void> => {
     await page.keyboard.press(key);
     await page.mouse.move(box.x + box.width * from[0], box.y + box.height * from[1]);
@@ -161,19 +161,19 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
 });
 
 test("the view is drawn as it will be while it is dragged and when another projection is chosen; its borders are handles", async () => {
-  const { page } = r,
-    preview = page.getByLabel("The view as it will be"),
-    settled = () =>
-      page.waitForFunction(
-        () =>
-          !document.querySelector("[role=status]") &&
-          !document.querySelector("[aria-label='The view as it will be'] svg"),
-        null,
-        { timeout: 180000 },
-      );
+  const { page } = r;
+  const preview = page.getByLabel("The view as it will be");
+  const settled = () =>
+    page.waitForFunction(
+      () =>
+        !document.querySelector("[role=status]") &&
+        !document.querySelector("[aria-label='The view as it will be'] svg"),
+      null,
+      { timeout: 180000 },
+    );
   const left = async (): Promise<number> =>
-      Number(await page.getByRole("slider", { name: "Left" }).getAttribute("aria-valuenow")),
-    covered = await left();
+    Number(await page.getByRole("slider", { name: "Left" }).getAttribute("aria-valuenow"));
+  const covered = await left();
   await preview.waitFor({ state: "detached" });
   await page.keyboard.press("o");
   await page.waitForFunction(() => document.querySelector("[data-shows]"), null, {
@@ -251,12 +251,12 @@ test("the view is drawn as it will be while it is dragged and when another proje
 });
 
 test("a part is hidden in one frame by a line drawn round it, switched off, and undone", async () => {
-  const { page } = r,
-    box = (await page.locator("canvas").first().boundingBox())!,
-    at = (x: number, y: number): [number, number] => [
-      box.x + box.width * x,
-      box.y + box.height * y,
-    ];
+  const { page } = r;
+  const box = (await page.locator("canvas").first().boundingBox())!;
+  const at = (x: number, y: number): [number, number] => [
+    box.x + box.width * x,
+    box.y + box.height * y,
+  ];
   const done = () =>
     page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
   await page.keyboard.press("g");
@@ -294,12 +294,12 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
 });
 
 test("empty borders are filled and listed as such, or bent away, and undo crops again", async () => {
-  const { page } = r,
-    done = () =>
-      page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
-        timeout: 180000,
-      }),
-    corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
+  const { page } = r;
+  const done = () =>
+    page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
+      timeout: 180000,
+    });
+  const corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
   await page.getByRole("button", { name: /Edges/ }).first().click();
   await shownAfter(page, () => page.getByRole("radio", { name: "Fill" }).click());
   await page.getByText("Filled after the likes of the picture").waitFor();
@@ -336,8 +336,8 @@ test("it is delivered at full size, without its empty borders", async () => {
     r.page.waitForEvent("download", { timeout: 300000 }),
     r.page.getByRole("button", { name: "Deliver", exact: true }).click(),
   ]);
-  const vips = await Vips({ dynamicLibraries: [] }),
-    im = vips.Image.newFromBuffer(await readFile((await download.path())!));
+  const vips = await Vips({ dynamicLibraries: [] });
+  const im = vips.Image.newFromBuffer(await readFile((await download.path())!));
   expect(im.width).toBeGreaterThan(5000);
   // no corner is black
   for (const [x, y] of [
@@ -355,15 +355,15 @@ test("it is delivered at full size, without its empty borders", async () => {
 test("ties are listed worst first, struck out, set by hand where one points, and all of it is undone", async () => {
   const { page } = r;
   await page.keyboard.press("t");
-  const dialog = page.getByRole("dialog", { name: "Ties" }),
-    list = dialog.getByRole("listbox", { name: "Ties, worst first" }),
-    count = async (): Promise<number> =>
-      Number(/(\d+) ties hold 7 of 7 frames/.exec((await dialog.textContent()) ?? "")?.[1]);
+  const dialog = page.getByRole("dialog", { name: "Ties" });
+  const list = dialog.getByRole("listbox", { name: "Ties, worst first" });
+  const count = async (): Promise<number> =>
+    Number(/(\d+) ties hold 7 of 7 frames/.exec((await dialog.textContent()) ?? "")?.[1]);
   await list.getByRole("option").first().waitFor();
   const errors = (await list.getByRole("option").allTextContents()).map((t) =>
-      Number(/(\d\.\d\d) px/.exec(t)![1]),
-    ),
-    before = await count();
+    Number(/(\d\.\d\d) px/.exec(t)![1]),
+  );
+  const before = await count();
   expect(errors.length).toBeGreaterThan(10);
   expect([...errors].sort((a, b) => b - a)).toEqual(errors);
   await page.keyboard.press("ArrowDown");
@@ -377,18 +377,18 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   await dialog.getByLabel("Frame on the left").selectOption({ label: "QM_0434" });
   await dialog.getByLabel("Frame on the right").selectOption({ label: "QM_0435" });
   const [left, right] = [
-      dialog.getByLabel("Frame QM_0434.jpg"),
-      dialog.getByLabel("Frame QM_0435.jpg"),
-    ],
-    box = async (l: typeof left) => (await l.boundingBox())!;
+    dialog.getByLabel("Frame QM_0434.jpg"),
+    dialog.getByLabel("Frame QM_0435.jpg"),
+  ];
+  const box = async (l: typeof left) => (await l.boundingBox())!;
   const [x, y] = (await left.locator("svg path").nth(20).getAttribute("d"))!
-      .match(/M([\d.]+) ([\d.]+)h/)!
-      .slice(1)
-      .map(Number) as [number, number],
-    [u, v] = (await right.locator("svg path").nth(20).getAttribute("d"))!
-      .match(/M([\d.]+) ([\d.]+)h/)!
-      .slice(1)
-      .map(Number) as [number, number];
+    .match(/M([\d.]+) ([\d.]+)h/)!
+    .slice(1)
+    .map(Number) as [number, number];
+  const [u, v] = (await right.locator("svg path").nth(20).getAttribute("d"))!
+    .match(/M([\d.]+) ([\d.]+)h/)!
+    .slice(1)
+    .map(Number) as [number, number];
   await dialog.locator("canvas").nth(1).and(dialog.locator("[data-shown]")).waitFor();
   await list.focus();
   await page.keyboard.press("n");

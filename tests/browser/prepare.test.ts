@@ -16,15 +16,15 @@ const sentence = (text: string | RegExp) =>
   r.page.getByText(text).first().waitFor({ timeout: 180000 });
 
 test("corners are evened in every frame before the merge, over a reload, and undone", async () => {
-  const { page } = r,
-    part = { x: 0.05, y: 0.25, w: 0.04, h: 0.04 },
-    before = Math.max(...(await mean(page, part)));
+  const { page } = r;
+  const part = { x: 0.05, y: 0.25, w: 0.04, h: 0.04 };
+  const before = Math.max(...(await mean(page, part)));
   await page
     .getByRole("button", { name: /Prepare/ })
     .first()
     .click();
-  const corners = page.getByRole("slider", { name: "Corners" }),
-    stack = page.url();
+  const corners = page.getByRole("slider", { name: "Corners" });
+  const stack = page.url();
   // the slider's keys are its own: those of the screen would go to the stack before, and close the step
   await shownAfter(page, async () => {
     for (let i = 0; i < 10; i++) await corners.press("PageUp");
@@ -48,15 +48,15 @@ test("corners are evened in every frame before the merge, over a reload, and und
 });
 
 test("one frame is smoothed and whitened otherwise than the rest, over a reload; it is as the others again, and that is undone", async () => {
-  const { page } = r,
-    open = async (): Promise<void> => {
-      if (!(await page.getByRole("heading", { name: "Frames treated otherwise" }).isVisible()))
-        await page
-          .getByRole("button", { name: /Prepare/ })
-          .first()
-          .click();
-    },
-    list = page.getByRole("region", { name: "Fewer frames" }).getByRole("button");
+  const { page } = r;
+  const open = async (): Promise<void> => {
+    if (!(await page.getByRole("heading", { name: "Frames treated otherwise" }).isVisible()))
+      await page
+        .getByRole("button", { name: /Prepare/ })
+        .first()
+        .click();
+  };
+  const list = page.getByRole("region", { name: "Fewer frames" }).getByRole("button");
   await open();
   const name = (await list.first().textContent())!;
   await list.first().click();
@@ -84,8 +84,8 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
 });
 
 test("the lens is measured by a frame of the stack: what was set wrong is set right, and that is undone", async () => {
-  const { page } = r,
-    bending = page.getByRole("slider", { name: "Bending" });
+  const { page } = r;
+  const bending = page.getByRole("slider", { name: "Bending" });
   if (!(await bending.isVisible()))
     await page
       .getByRole("button", { name: /Prepare/ })
@@ -111,15 +111,15 @@ test("the lens is measured by a frame of the stack: what was set wrong is set ri
 });
 
 test("a part in another light gets a white of its own, over a reload; it is switched off, picked for, and undone", async () => {
-  const { page } = r,
-    box = (await page.locator("canvas").first().boundingBox())!,
-    inside = { x: 0.68, y: 0.42, w: 0.06, h: 0.06 },
-    outside = { x: 0.15, y: 0.7, w: 0.06, h: 0.06 };
+  const { page } = r;
+  const box = (await page.locator("canvas").first().boundingBox())!;
+  const inside = { x: 0.68, y: 0.42, w: 0.06, h: 0.06 };
+  const outside = { x: 0.15, y: 0.7, w: 0.06, h: 0.06 };
   const warmth = async (part: typeof inside): Promise<number> => {
-      const [red, , blue] = await mean(page, part);
-      return red! / blue!;
-    },
-    before = [await warmth(inside), await warmth(outside)];
+    const [red, , blue] = await mean(page, part);
+    return red! / blue!;
+  };
+  const before = [await warmth(inside), await warmth(outside)];
   if (!(await page.getByRole("button", { name: "Light: Outline" }).isVisible()))
     await page
       .getByRole("button", { name: /Prepare/ })
@@ -178,8 +178,8 @@ test("a part in another light gets a white of its own, over a reload; it is swit
 });
 
 test("a spot of dust is marked on the picture and taken back", async () => {
-  const { page } = r,
-    box = (await page.locator("canvas").first().boundingBox())!;
+  const { page } = r;
+  const box = (await page.locator("canvas").first().boundingBox())!;
   if (!(await page.getByRole("button", { name: "Mark dust" }).isVisible()))
     await page
       .getByRole("button", { name: /Prepare/ })
@@ -199,17 +199,17 @@ test("a spot of dust is marked on the picture and taken back", async () => {
 });
 
 test("dust that lies in the same place of every frame is found, looked at, healed and undone", async () => {
-  const { page } = r,
-    vips = await Vips({ dynamicLibraries: [] }),
-    spots = [
-      [0.892, 0.301],
-      [0.68, 0.367],
-      [0.582, 0.064],
-    ] as const,
-    files: string[] = [];
+  const { page } = r;
+  const vips = await Vips({ dynamicLibraries: [] });
+  const spots = [
+    [0.892, 0.301],
+    [0.68, 0.367],
+    [0.582, 0.064],
+  ] as const;
+  const files: string[] = [];
   // soft shadows on the wall and the ceiling
-  const [W, H] = [2160, 1440],
-    factors = new Float32Array(W * H).fill(1);
+  const [W, H] = [2160, 1440];
+  const factors = new Float32Array(W * H).fill(1);
   for (const [sx, sy] of spots)
     for (let y = -12; y <= 12; y++)
       for (let x = -12; x <= 12; x++)
@@ -217,8 +217,8 @@ test("dust that lies in the same place of every frame is found, looked at, heale
           1 - 0.09 * Math.min(1, Math.max(0, 2.2 * (1 - Math.hypot(x, y) / 11)));
   const shade = vips.Image.newFromMemory(factors, W, H, 1, vips.BandFormat.float);
   for (const n of [429, 430, 431]) {
-    const file = join(r.dir, `QM_0${n}.jpg`),
-      frame = vips.Image.newFromBuffer(await readFile(join(FRAMES, `QM_0${n}.jpg`)));
+    const file = join(r.dir, `QM_0${n}.jpg`);
+    const frame = vips.Image.newFromBuffer(await readFile(join(FRAMES, `QM_0${n}.jpg`)));
     await writeFile(
       file,
       frame.multiply(shade).cast(vips.BandFormat.uchar).jpegsaveBuffer({ Q: 94 }),

@@ -11,9 +11,9 @@ afterAll(async () => {
 });
 
 test("the page delivers the samples that the command line writes", async () => {
-  const { page, dir } = r,
-    saved = join(dir, "page.tif"),
-    written = join(dir, "line.tif");
+  const { page, dir } = r;
+  const saved = join(dir, "page.tif");
+  const written = join(dir, "line.tif");
   await openDemoStack(r, 3);
   await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
   await page.getByRole("radio", { name: "TIFF" }).click();

@@ -14,8 +14,8 @@ test("a run cut into slabs is nested: each slab is a picture of its own, and the
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(page);
-  const rows = page.getByRole("grid", { name: "Stacks" }).getByRole("row"),
-    row = (name: string) => rows.filter({ hasText: name }).first();
+  const rows = page.getByRole("grid", { name: "Stacks" }).getByRole("row");
+  const row = (name: string) => rows.filter({ hasText: name }).first();
   await row("QM_0439 to 0462").locator("p").first().click();
   for (let i = 0; i < 12; i++) await page.keyboard.press("ArrowRight");
   await page.keyboard.press("x");

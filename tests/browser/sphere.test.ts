@@ -61,21 +61,21 @@ test("delivered, it is a whole sphere by size, fields and pixels, and its two en
       await page.getByRole("button", { name: "Deliver", exact: true }).first().click();
     })(),
   ]);
-  const vips = await Vips({ dynamicLibraries: [] }),
-    bytes = await readFile((await download.path())!),
-    im = vips.Image.newFromBuffer(bytes),
-    w = im.width,
-    h = im.height;
+  const vips = await Vips({ dynamicLibraries: [] });
+  const bytes = await readFile((await download.path())!);
+  const im = vips.Image.newFromBuffer(bytes);
+  const w = im.width;
+  const h = im.height;
   expect([w, h]).toEqual([3770, 1885]);
   expect(bytes.includes(Buffer.from("equirectangular"))).toBe(true);
-  const px = im.writeToMemory() as Uint8Array,
-    apart = (a: number, b: number): number => {
-      let s = 0;
-      for (let y = 0; y < h; y++)
-        for (let c = 0; c < 3; c++)
-          s += Math.abs(px[(y * w + a) * 3 + c]! - px[(y * w + b) * 3 + c]!);
-      return s / h / 3;
-    };
+  const px = im.writeToMemory() as Uint8Array;
+  const apart = (a: number, b: number): number => {
+    let s = 0;
+    for (let y = 0; y < h; y++)
+      for (let c = 0; c < 3; c++)
+        s += Math.abs(px[(y * w + a) * 3 + c]! - px[(y * w + b) * 3 + c]!);
+    return s / h / 3;
+  };
   // blocks of a JPEG end there too
   expect(apart(w - 1, 0)).toBeLessThan(2.5 * Math.max(1, apart(w / 2 - 1, w / 2)));
   const darkest = (y: number): number => {

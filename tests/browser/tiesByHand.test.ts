@@ -5,8 +5,8 @@ import { inFrame, seen, worldRay, type Camera } from "../../core/panorama/camera
 import { FRAMES, merged, start, type Running } from "./harness";
 
 let r: Running;
-const A = "QM_0434.jpg",
-  B = "QM_0435.jpg";
+const A = "QM_0434.jpg";
+const B = "QM_0435.jpg";
 beforeAll(async () => {
   r = await start();
   await copyFile(join(FRAMES, A), join(r.dir, A));
@@ -34,13 +34,13 @@ async function placesOfBoth(): Promise<[number, number, number, number][]> {
     report,
   ]);
   const { panorama } = JSON.parse(await readFile(report, "utf8")) as {
-      panorama: { frames: Pick<Camera, "rotation" | "focalPx" | "distortion">[] };
-    },
-    [ca, cb] = panorama.frames.map((f): Camera => ({ ...f, width: 1440, height: 2160 })) as [
-      Camera,
-      Camera,
-    ],
-    out: [number, number, number, number][] = [];
+    panorama: { frames: Pick<Camera, "rotation" | "focalPx" | "distortion">[] };
+  };
+  const [ca, cb] = panorama.frames.map((f): Camera => ({ ...f, width: 1440, height: 2160 })) as [
+    Camera,
+    Camera,
+  ];
+  const out: [number, number, number, number][] = [];
   for (const y of [500, 1000, 1600])
     for (let x = 1350; x > 0; x -= 50) {
       const p = seen(cb, worldRay(ca, x, y));
@@ -56,8 +56,8 @@ async function placesOfBoth(): Promise<[number, number, number, number][]> {
 }
 
 test("two frames that nothing holds together are held by ties set by hand, and let go by undo", async () => {
-  const { page } = r,
-    places = await placesOfBoth();
+  const { page } = r;
+  const places = await placesOfBoth();
   expect(places.length).toBeGreaterThan(3);
   await page.goto(`${r.base}/shoots`);
   await page
@@ -79,13 +79,13 @@ test("two frames that nothing holds together are held by ties set by hand, and l
   const alert = page.getByRole("alert");
   await alert.getByText("No two of the 2 frames were found to show the same place").waitFor();
   await alert.getByRole("button", { name: "Set ties by hand" }).click();
-  const dialog = page.getByRole("dialog", { name: "Ties" }),
-    list = dialog.getByRole("listbox", { name: "Ties, worst first" });
+  const dialog = page.getByRole("dialog", { name: "Ties" });
+  const list = dialog.getByRole("listbox", { name: "Ties, worst first" });
   for (const i of [0, 1]) await dialog.locator("canvas[data-shown]").nth(i).waitFor();
   await page.keyboard.press("n");
   const click = async (name: string, x: number, y: number): Promise<void> => {
-    const b = (await dialog.getByLabel(`Frame ${name}`).boundingBox())!,
-      z = Math.min(b.width / 1440, b.height / 2160);
+    const b = (await dialog.getByLabel(`Frame ${name}`).boundingBox())!;
+    const z = Math.min(b.width / 1440, b.height / 2160);
     await page.mouse.click(b.x + b.width / 2 + (x - 720) * z, b.y + b.height / 2 + (y - 1080) * z);
   };
   for (const [k, [x, y, u, v]] of places.entries()) {
@@ -93,8 +93,8 @@ test("two frames that nothing holds together are held by ties set by hand, and l
     await click(A, x, y);
     await dialog.getByText("Now the same thing in the frame on the right").waitFor();
     await click(B, u, v);
-    const row = list.getByRole("option").nth(k),
-      keep = dialog.getByRole("button", { name: "Keep as it is" });
+    const row = list.getByRole("option").nth(k);
+    const keep = dialog.getByRole("button", { name: "Keep as it is" });
     // plain ground may fit all the same
     await keep.or(row).first().waitFor();
     if (await keep.count()) await keep.click();
@@ -107,15 +107,15 @@ test("two frames that nothing holds together are held by ties set by hand, and l
   await list.evaluate(
     (l, count) =>
       new Promise<void>((ok, no) => {
-        const until = Date.now() + 60000,
-          look = (): void => {
-            const errors = [...l.querySelectorAll("[role=option]")].map((o) =>
-              Number(/(\d+\.\d\d) px/.exec(o.textContent ?? "")?.[1]),
-            );
-            if (errors.length === count && errors.every((e) => e < 12)) ok();
-            else if (Date.now() > until) no(new Error(`ties err by ${errors.join(", ")} px`));
-            else setTimeout(look, 50);
-          };
+        const until = Date.now() + 60000;
+        const look = (): void => {
+          const errors = [...l.querySelectorAll("[role=option]")].map((o) =>
+            Number(/(\d+\.\d\d) px/.exec(o.textContent ?? "")?.[1]),
+          );
+          if (errors.length === count && errors.every((e) => e < 12)) ok();
+          else if (Date.now() > until) no(new Error(`ties err by ${errors.join(", ")} px`));
+          else setTimeout(look, 50);
+        };
         look();
       }),
     places.length,

@@ -6,9 +6,9 @@ import { simulateSweep } from "../../core/simulate/sweep";
 
 /** Writes a row of brackets as a camera takes it: at each of `count` directions three exposures 2 EV apart. @returns the files */
 export async function writeBracketedSweep(dir: string, count: number): Promise<string[]> {
-  const vips = await Vips({ dynamicLibraries: [] }),
-    world = { ...simulatedRoom(2400, 1200, 8), piece: { across: 160, down: 80 } },
-    files: string[] = [];
+  const vips = await Vips({ dynamicLibraries: [] });
+  const world = { ...simulatedRoom(2400, 1200, 8), piece: { across: 160, down: 80 } };
+  const files: string[] = [];
   await mkdir(dir, { recursive: true });
   for (let k = 0; k < count; k++)
     for (const [e, ev] of [-2, 0, 2].entries()) {
@@ -21,10 +21,10 @@ export async function writeBracketedSweep(dir: string, count: number): Promise<s
         seed: 100 + k * 3 + e,
       });
       const im = vips.Image.newFromMemory(frame!.samples, 720, 1080, 3, vips.BandFormat.uchar).copy(
-          { interpretation: "srgb" },
-        ),
-        t = k * 6 + e * 0.4,
-        name = `row_${String(k * 3 + e).padStart(3, "0")}.jpg`;
+        { interpretation: "srgb" },
+      );
+      const t = k * 6 + e * 0.4;
+      const name = `row_${String(k * 3 + e).padStart(3, "0")}.jpg`;
       const fields = {
         "exif-ifd0-Model": "Stand-in 24",
         "exif-ifd2-ExposureTime": `${Math.round(2 ** ev * 10000)}/1000000`,

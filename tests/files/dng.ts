@@ -69,8 +69,8 @@ export function writeDng(o: DngOptions): Uint8Array {
     [36867, 2, "2026:05:04 10:11:12"],
   ];
   const out: number[] = [0x49, 0x49, 42, 0, 8, 0, 0, 0];
-  const u16 = (v: number): number[] => [v & 255, (v >> 8) & 255],
-    u32 = (v: number): number[] => [v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >>> 24) & 255];
+  const u16 = (v: number): number[] => [v & 255, (v >> 8) & 255];
+  const u32 = (v: number): number[] => [v & 255, (v >> 8) & 255, (v >> 16) & 255, (v >>> 24) & 255];
   const bytesOf = ([, type, v]: Tag): number[] =>
     typeof v === "string"
       ? [...v, "\0"].map((c) => c.charCodeAt(0))
@@ -83,11 +83,11 @@ export function writeDng(o: DngOptions): Uint8Array {
       (s, t) => s + (bytesOf(t).length > 4 ? bytesOf(t).length + (bytesOf(t).length & 1) : 0),
       0,
     );
-  const exifAt = 8 + length(main),
-    dataAt = exifAt + length(exif);
+  const exifAt = 8 + length(main);
+  const dataAt = exifAt + length(exif);
   const directory = (tags: Tag[], at: number): void => {
-    const table: number[] = [...u16(tags.length)],
-      tail: number[] = [];
+    const table: number[] = [...u16(tags.length)];
+    const tail: number[] = [];
     const tailAt = at + 2 + tags.length * 12 + 4;
     for (const t of [...tags].sort((a, b) => a[0] - b[0])) {
       const bytes = t[0] === 273 ? u32(dataAt) : t[0] === 34665 ? u32(exifAt) : bytesOf(t);

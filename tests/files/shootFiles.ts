@@ -9,14 +9,14 @@ export async function writeMixedShoot(
   count: number,
   seed: number,
 ): Promise<{ shoot: MixedShoot; files: string[] }> {
-  const shoot = mixedShoot(count, seed),
-    vips = await Vips({ dynamicLibraries: [] }),
-    files: string[] = [];
+  const shoot = mixedShoot(count, seed);
+  const vips = await Vips({ dynamicLibraries: [] });
+  const files: string[] = [];
   await mkdir(dir, { recursive: true });
   for (const { info, samples } of shoot.frames) {
-    const { exif } = info,
-      t = exif.takenAt!,
-      two = (v: number): string => String(Math.floor(v)).padStart(2, "0");
+    const { exif } = info;
+    const t = exif.takenAt!;
+    const two = (v: number): string => String(Math.floor(v)).padStart(2, "0");
     const im = vips.Image.newFromMemory(
       samples,
       info.width / 30,

@@ -7,9 +7,9 @@ import { inProcess } from "../../../tests/inProcess";
 import { decodeReduced } from "../readFrames";
 import { alignFocus } from "./alignFocus";
 
-const W = 480,
-  H = 320,
-  watch = { progress: () => undefined };
+const W = 480;
+const H = 320;
+const watch = { progress: () => undefined };
 const run = simulateFocusRun(plainGround(W, H, 14), {
   width: W,
   height: H,
@@ -28,23 +28,23 @@ async function aligned(
   progress: (share: number, doing: string) => void = () => undefined,
 ) {
   const { pool, frames } = inProcess(
-      samples.map((s, i) => ({ name: `f${i}.png`, samples: s, width: W, height: H })),
-    ),
-    held = await decodeReduced(pool, frames, 1, watch);
+    samples.map((s, i) => ({ name: `f${i}.png`, samples: s, width: W, height: H })),
+  );
+  const held = await decodeReduced(pool, frames, 1, watch);
   return alignFocus(pool, { frames, held, shrink: 1 }, { motion, forced: [] }, { progress });
 }
 const off = (found: Matrix3, frame: number, reference: number): number =>
   offPose(run, found, run.frames[frame]!.pose, run.frames[reference]!.pose);
 
 test("frames of a run that were given in no order are put in that of the travel, all of them used, and lie on each other to a part of a px", async () => {
-  const shares: number[] = [],
-    given = [4, 0, 7, 2, 8, 5, 1, 6, 3],
-    found = await aligned(
-      given.map((i) => run.frames[i]!.samples),
-      "auto",
-      (share) => shares.push(share),
-    ),
-    travel = found.order!.map((i) => given[i]!);
+  const shares: number[] = [];
+  const given = [4, 0, 7, 2, 8, 5, 1, 6, 3];
+  const found = await aligned(
+    given.map((i) => run.frames[i]!.samples),
+    "auto",
+    (share) => shares.push(share),
+  );
+  const travel = found.order!.map((i) => given[i]!);
   expect([travel, [...travel].reverse()]).toContainEqual([0, 1, 2, 3, 4, 5, 6, 7, 8]);
   expect(found.warnings!.map((w) => w.code)).toEqual(["order-found"]);
   // what is told of the way done only grows, to its end
@@ -92,8 +92,8 @@ test("frames that are to be taken as they lie stay where they are", async () => 
 });
 
 test("two frames lie on each other, and one lies as it is", async () => {
-  const two = await aligned([run.frames[3]!.samples, run.frames[4]!.samples]),
-    one = await aligned([run.frames[3]!.samples]);
+  const two = await aligned([run.frames[3]!.samples, run.frames[4]!.samples]);
+  const one = await aligned([run.frames[3]!.samples]);
   for (const [i, f] of two.frames.entries()) {
     expect(f.used).toBe(true);
     expect(off(f.fromReference, 3 + i, 3 + two.reference)).toBeLessThan(0.15);

@@ -37,13 +37,13 @@ export async function alignFocus(
   { progress, signal }: Partial<Watch> = {},
 ): Promise<Aligned> {
   checkSizes(frames, 0);
-  const { width, height } = held[0]!,
-    on = signal ? { signal } : {},
-    looking = { scratch: lookScratch(width * height), ...on },
-    pairing = { scratch: pairScratch(width * height), ...on },
-    model = motion === "auto" ? "similarity" : motion;
-  const n = frames.length,
-    jobs = 2 * n + Math.max(0, n - 1) + Math.max(0, n - 2);
+  const { width, height } = held[0]!;
+  const on = signal ? { signal } : {};
+  const looking = { scratch: lookScratch(width * height), ...on };
+  const pairing = { scratch: pairScratch(width * height), ...on };
+  const model = motion === "auto" ? "similarity" : motion;
+  const n = frames.length;
+  const jobs = 2 * n + Math.max(0, n - 1) + Math.max(0, n - 2);
   let done = 0;
   const told = async <T>(job: Promise<T>): Promise<T> => {
     const result = await job;
@@ -68,10 +68,10 @@ export async function alignFocus(
     return { frames: [held[a]!, held[b]!], looks: [looks[a]!, looks[b]!], model };
   };
   const chain = await chainOutward(order.length, middleOf(order), (from, to) =>
-      told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing)),
-    ),
-    { middle } = chain,
-    reference = order[middle]!;
+    told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing)),
+  );
+  const { middle } = chain;
+  const reference = order[middle]!;
   const between = (from: number, to: number): number[] =>
     multiply(chain.ways[to]!, invert(chain.ways[from]!));
   const further =
@@ -96,8 +96,8 @@ export async function alignFocus(
     ...chain.links.flatMap(({ from, to, link }) => bothWays(from, to, link)),
     ...further.flat(),
   ];
-  const ways = joinLinks(chain.ways, middle, links, { width, height }),
-    wayOf = (i: number): number[] => ways[order.indexOf(i)]!;
+  const ways = joinLinks(chain.ways, middle, links, { width, height });
+  const wayOf = (i: number): number[] => ways[order.indexOf(i)]!;
   const errors =
     model === "none"
       ? ways.map(() => 0)
@@ -141,8 +141,8 @@ export async function alignFocus(
 
 /** The place on which a run is to lie: of the frame that is the middle one as they were given, if the travel's middle third has it; else the travel's own middle. */
 function middleOf(order: readonly number[]): number {
-  const n = order.length,
-    place = order.indexOf(n >> 1);
+  const n = order.length;
+  const place = order.indexOf(n >> 1);
   return Math.abs(place - (n >> 1)) * 6 <= n ? place : n >> 1;
 }
 
@@ -152,11 +152,11 @@ async function chainOutward(
   wanted: number,
   register: (from: number, to: number) => Promise<Neighbours>,
 ): Promise<Chain> {
-  const next = await Promise.all(Array.from({ length: n - 1 }, (_, k) => register(k, k + 1))),
-    held = [...Array(n).keys()].filter((k) => next[k]?.fit || next[k - 1]?.fit),
-    middle = held.length
-      ? held.reduce((best, k) => (Math.abs(k - wanted) < Math.abs(best - wanted) ? k : best))
-      : wanted;
+  const next = await Promise.all(Array.from({ length: n - 1 }, (_, k) => register(k, k + 1)));
+  const held = [...Array(n).keys()].filter((k) => next[k]?.fit || next[k - 1]?.fit);
+  const middle = held.length
+    ? held.reduce((best, k) => (Math.abs(k - wanted) < Math.abs(best - wanted) ? k : best))
+    : wanted;
   const chain: Chain = {
     middle,
     ways: Array.from({ length: n }, () => [...IDENTITY]),
@@ -166,9 +166,9 @@ async function chainOutward(
   for (const step of [1, -1]) {
     let last = middle;
     for (let k = middle + step; k >= 0 && k < n; k += step) {
-      let from = Math.min(k, k - step),
-        to = from + 1,
-        link = next[from]!;
+      let from = Math.min(k, k - step);
+      let to = from + 1;
+      let link = next[from]!;
       if (last !== k - step) {
         const over = await register(Math.min(last, k), Math.max(last, k));
         if (over.fit) [from, to, link] = [Math.min(last, k), Math.max(last, k), over];

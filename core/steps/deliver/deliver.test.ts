@@ -9,18 +9,18 @@ import { prepareStep } from "../prepare/step";
 import { toneStep } from "../tone/step";
 import { atOnce, deliveredSize, deliverStep, type Coming, type Delivery } from "./step";
 
-const W = 320,
-  H = 200,
-  room = simulatedRoom(W, H, 15),
-  watch = { progress: () => undefined };
+const W = 320;
+const H = 200;
+const room = simulatedRoom(W, H, 15);
+const watch = { progress: () => undefined };
 type Pool = ReturnType<typeof inProcess>["pool"];
 
 /** The room's light as a scene; an ellipse of it is covered. */
 async function sceneOf(pool: Pool): Promise<Scene> {
-  const acc = begin(pool, { width: W, height: H }),
-    covered = Float32Array.from({ length: W * H }, (_, i) =>
-      ((i % W) - 160) ** 2 / 150 ** 2 + (Math.floor(i / W) - 100) ** 2 / 90 ** 2 < 1 ? 1 : 0,
-    );
+  const acc = begin(pool, { width: W, height: H });
+  const covered = Float32Array.from({ length: W * H }, (_, i) =>
+    ((i % W) - 160) ** 2 / 150 ** 2 + (Math.floor(i / W) - 100) ** 2 / 90 ** 2 < 1 ? 1 : 0,
+  );
   for (const [c, plane] of [...room.planes, covered].entries())
     await pool.run("put", {
       ptr: acc.ptr + c * acc.planeBytes,
@@ -32,22 +32,20 @@ async function sceneOf(pool: Pool): Promise<Scene> {
 const inBands = (scene: Scene, cuts: readonly number[]): Coming => ({
   width: W,
   height: H,
-  bands: cuts
-    .slice(1)
-    .map((y1, i) => ({
-      y0: cuts[i]!,
-      y1,
-      take: () =>
-        Promise.resolve({
-          rows: {
-            ptr: scene.ptr + cuts[i]! * W * 4,
-            planeBytes: scene.planeBytes,
-            width: W,
-            height: y1 - cuts[i]!,
-          },
-          done: () => undefined,
-        }),
-    })),
+  bands: cuts.slice(1).map((y1, i) => ({
+    y0: cuts[i]!,
+    y1,
+    take: () =>
+      Promise.resolve({
+        rows: {
+          ptr: scene.ptr + cuts[i]! * W * 4,
+          planeBytes: scene.planeBytes,
+          width: W,
+          height: y1 - cuts[i]!,
+        },
+        done: () => undefined,
+      }),
+  })),
 });
 
 async function delivered(
@@ -58,35 +56,38 @@ async function delivered(
   region: { x: number; y: number; width: number; height: number },
   coverage = false,
 ): Promise<Delivery & { bytes: Uint8Array; covered: Uint8Array }> {
-  const tone = await toneStep.run(pool, scene, toneOf(recipe)),
-    out = await deliverStep.run(
-      pool,
-      picture,
-      region,
-      tone,
-      finishStep.run(prepareStep.run(recipe.prepare), 0, recipe.finish, "srgb"),
-      recipe.deliver,
-      coverage,
-      watch,
-    );
+  const tone = await toneStep.run(pool, scene, toneOf(recipe));
+  const out = await deliverStep.run(
+    pool,
+    picture,
+    region,
+    tone,
+    finishStep.run(prepareStep.run(recipe.prepare), 0, recipe.finish, "srgb"),
+    recipe.deliver,
+    coverage,
+    watch,
+  );
   tone.release();
   const bytes = await pool.read(
-      out.dst,
-      out.width * out.height * (recipe.deliver.depth === "16" ? 6 : 3),
-    ),
-    covered =
-      out.coverage === undefined
-        ? new Uint8Array()
-        : await pool.read(out.coverage, out.width * out.height);
+    out.dst,
+    out.width * out.height * (recipe.deliver.depth === "16" ? 6 : 3),
+  );
+  const covered =
+    out.coverage === undefined
+      ? new Uint8Array()
+      : await pool.read(out.coverage, out.width * out.height);
   for (const at of [out.dst, out.coverage]) if (at !== undefined) pool.give(at);
   return { ...out, bytes, covered };
 }
-const whole = { x: 0, y: 0, width: W, height: H },
-  tif = ["deliver.format=tif", "deliver.depth=16"].reduce(withSetting, defaultRecipe("bracket"));
+const whole = { x: 0, y: 0, width: W, height: H };
+const tif = ["deliver.format=tif", "deliver.depth=16"].reduce(
+  withSetting,
+  defaultRecipe("bracket"),
+);
 
 test("a picture that comes in bands is written as the picture at once, any part of it", async () => {
-  const { pool } = inProcess([]),
-    scene = await sceneOf(pool);
+  const { pool } = inProcess([]);
+  const scene = await sceneOf(pool);
   for (const region of [whole, { x: 31, y: 40, width: 200, height: 103 }]) {
     const [a, b] = [
       await delivered(pool, scene, atOnce(scene), tif, region),
@@ -108,22 +109,22 @@ test("a picture that comes in bands is written as the picture at once, any part 
 });
 
 test("what is covered goes with it, in bands as at once, and is averaged where the picture is made smaller", async () => {
-  const { pool } = inProcess([]),
-    scene = await sceneOf(pool),
-    region = { x: 4, y: 6, width: 300, height: 180 };
-  const a = await delivered(pool, scene, atOnce(scene), tif, region, true),
-    b = await delivered(pool, scene, inBands(scene, [0, 64, H]), tif, region, true);
+  const { pool } = inProcess([]);
+  const scene = await sceneOf(pool);
+  const region = { x: 4, y: 6, width: 300, height: 180 };
+  const a = await delivered(pool, scene, atOnce(scene), tif, region, true);
+  const b = await delivered(pool, scene, inBands(scene, [0, 64, H]), tif, region, true);
   expect(Buffer.compare(Buffer.from(a.covered), Buffer.from(b.covered))).toBe(0);
   expect(new Set(a.covered)).toEqual(new Set([0, 255]));
-  const share = (v: Uint8Array): number => v.reduce((s, x) => s + x, 0) / v.length / 255,
-    small = await delivered(
-      pool,
-      scene,
-      inBands(scene, [0, 64, H]),
-      withSetting(tif, "deliver.longEdge=100"),
-      region,
-      true,
-    );
+  const share = (v: Uint8Array): number => v.reduce((s, x) => s + x, 0) / v.length / 255;
+  const small = await delivered(
+    pool,
+    scene,
+    inBands(scene, [0, 64, H]),
+    withSetting(tif, "deliver.longEdge=100"),
+    region,
+    true,
+  );
   expect([small.width, small.height]).toEqual([100, 60]);
   expect(share(small.covered)).toBeCloseTo(share(a.covered), 3);
   expect(small.covered.some((v) => v > 0 && v < 255)).toBe(true);
@@ -132,17 +133,17 @@ test("what is covered goes with it, in bands as at once, and is averaged where t
 });
 
 test("stopped between bands, or a band that fails, leaves nothing behind", async () => {
-  const { pool } = inProcess([]),
-    scene = await sceneOf(pool),
-    before = pool.arena.inUse,
-    failing: Coming = {
-      ...inBands(scene, [0, 64, H]),
-      bands: inBands(scene, [0, 64, H]).bands.map((b, i) =>
-        i ? { ...b, take: () => Promise.reject(new Error("lost")) } : b,
-      ),
-    };
-  const tone = await toneStep.run(pool, scene, toneOf(tif)),
-    render = finishStep.run(prepareStep.run(tif.prepare), 0, tif.finish, "srgb");
+  const { pool } = inProcess([]);
+  const scene = await sceneOf(pool);
+  const before = pool.arena.inUse;
+  const failing: Coming = {
+    ...inBands(scene, [0, 64, H]),
+    bands: inBands(scene, [0, 64, H]).bands.map((b, i) =>
+      i ? { ...b, take: () => Promise.reject(new Error("lost")) } : b,
+    ),
+  };
+  const tone = await toneStep.run(pool, scene, toneOf(tif));
+  const render = finishStep.run(prepareStep.run(tif.prepare), 0, tif.finish, "srgb");
   await expect(
     deliverStep.run(pool, failing, whole, tone, render, tif.deliver, true, watch),
   ).rejects.toThrow("lost");

@@ -93,27 +93,27 @@ export const deliverStep = defineStep({
     withCoverage: boolean,
     { progress, signal }: Watch,
   ): Promise<Delivery> {
-    const kind = pixelKind(settings),
-      on = signal ? { signal } : {},
-      size = deliveredSize(region, settings),
-      whole = { width: region.width, height: region.height };
-    let dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64),
-      coverage: number | undefined;
+    const kind = pixelKind(settings);
+    const on = signal ? { signal } : {};
+    const size = deliveredSize(region, settings);
+    const whole = { width: region.width, height: region.height };
+    let dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64);
+    let coverage: number | undefined;
     const line = region.width * bytesPerPixel(kind);
     let done = 0;
     try {
       if (withCoverage) coverage = work.take(region.width * region.height);
       for (const band of picture.bands) {
-        const y0 = Math.max(region.y, band.y0),
-          y1 = Math.min(region.y + region.height, band.y1);
+        const y0 = Math.max(region.y, band.y0);
+        const y1 = Math.min(region.y + region.height, band.y1);
         if (y0 >= y1) continue;
-        const { rows, done: release } = await band.take(),
-          lies = {
-            x: 0,
-            y: band.y0 / picture.height,
-            width: 1,
-            height: rows.height / picture.height,
-          };
+        const { rows, done: release } = await band.take();
+        const lies = {
+          x: 0,
+          y: band.y0 / picture.height,
+          width: 1,
+          height: rows.height / picture.height,
+        };
         try {
           await Promise.all(
             rowsOf(y1 - y0, work.threads * 8).map(async ([a, b]) => {

@@ -1,15 +1,15 @@
 import { commonArea, edgesStep, emptyShare, type EdgesSettings } from "./step";
 
 const settings = (part: Partial<EdgesSettings>): EdgesSettings => ({
-    ...edgesStep.settings.defaults,
-    ...part,
-  }),
-  picture = { width: 1200, height: 800 };
+  ...edgesStep.settings.defaults,
+  ...part,
+});
+const picture = { width: 1200, height: 800 };
 /** A picture of which the left tenth and a corner are empty. */
 const covered = (() => {
-  const width = 120,
-    height = 80,
-    of = new Uint8Array(width * height).fill(1);
+  const width = 120;
+  const height = 80;
+  const of = new Uint8Array(width * height).fill(1);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) if (x < 12 || (x > 90 && y < 30)) of[y * width + x] = 0;
   return { width, height, of };
@@ -19,8 +19,8 @@ const run = (part: Partial<EdgesSettings>) =>
 
 test("a crop of any ratio holds nothing that is empty, and has that ratio to the pixel", () => {
   for (const ratio of ["free", "1:1", "3:2", "2:3", "16:9", "2.35:1", "20:1"]) {
-    const r = run({ ratio }),
-      [w, h] = ratio.split(":").map(Number);
+    const r = run({ ratio });
+    const [w, h] = ratio.split(":").map(Number);
     expect(emptyShare(r, picture, covered)).toBe(0);
     if (h)
       expect(
@@ -52,10 +52,10 @@ test("what bending leaves is cut off, kept or filled", () => {
 
 test("brackets and focus stacks are cropped within what all frames cover", () => {
   const frames = [
-      [1, 0, 0, 0, 1, 0, 0, 0, 1],
-      [1, 0, 30, 0, 1, -20, 0, 0, 1],
-    ].map((fromReference) => ({ fromReference, used: true })),
-    area = commonArea(settings({}), frames, 1200, 800);
+    [1, 0, 0, 0, 1, 0, 0, 0, 1],
+    [1, 0, 30, 0, 1, -20, 0, 0, 1],
+  ].map((fromReference) => ({ fromReference, used: true }));
+  const area = commonArea(settings({}), frames, 1200, 800);
   expect(area.width * area.height).toBeLessThan(1200 * 800);
   const square = commonArea(settings({ ratio: "1:1" }), frames, 1200, 800);
   expect([square.width, square.height]).toEqual([area.height, area.height]);

@@ -59,8 +59,8 @@ export const turnedRatio = (ratio: string): string => ratio.split(":").reverse()
 /** The largest part of a rectangle that has the ratio, from its middle. */
 function shaped(r: Rectangle, ratio: number | undefined): Rectangle {
   if (ratio === undefined) return r;
-  const width = Math.max(1, Math.min(r.width, Math.round(r.height * ratio))),
-    height = Math.max(1, Math.min(r.height, Math.round(r.width / ratio)));
+  const width = Math.max(1, Math.min(r.width, Math.round(r.height * ratio)));
+  const height = Math.max(1, Math.min(r.height, Math.round(r.width / ratio)));
   return { x: r.x + ((r.width - width) >> 1), y: r.y + ((r.height - height) >> 1), width, height };
 }
 
@@ -89,17 +89,17 @@ export function commonArea(
   width: number,
   height: number,
 ): Rectangle {
-  const whole = { x: 0, y: 0, width, height },
-    ratio = ratioOf(edges),
-    own = chosen(edges, whole);
+  const whole = { x: 0, y: 0, width, height };
+  const ratio = ratioOf(edges);
+  const own = chosen(edges, whole);
   if (own || edges.mode === "keep") return shaped(own ?? whole, ratio);
   const b = commonRectangle(
-      frames.filter((f) => f.used).map((f) => f.fromReference),
-      width,
-      height,
-    ),
-    x = Math.ceil(b.x0),
-    y = Math.ceil(b.y0);
+    frames.filter((f) => f.used).map((f) => f.fromReference),
+    width,
+    height,
+  );
+  const x = Math.ceil(b.x0);
+  const y = Math.ceil(b.y0);
   return shaped(
     Math.floor(b.x1) - x > width / 4 && Math.floor(b.y1) - y > height / 4
       ? { x, y, width: Math.floor(b.x1) - x, height: Math.floor(b.y1) - y }
@@ -120,12 +120,12 @@ export function emptyShare(
   picture: { width: number; height: number },
   { width: w, height: h, of }: Covered,
 ): number {
-  const sx = w / picture.width,
-    sy = h / picture.height,
-    x1 = Math.min(w, Math.ceil((part.x + part.width) * sx)),
-    y1 = Math.min(h, Math.ceil((part.y + part.height) * sy));
-  let empty = 0,
-    all = 0;
+  const sx = w / picture.width;
+  const sy = h / picture.height;
+  const x1 = Math.min(w, Math.ceil((part.x + part.width) * sx));
+  const y1 = Math.min(h, Math.ceil((part.y + part.height) * sy));
+  let empty = 0;
+  let all = 0;
   for (let y = Math.floor(part.y * sy); y < y1; y++)
     for (let x = Math.floor(part.x * sx); x < x1; x++, all++) if (!of[y * w + x]) empty++;
   return all ? empty / all : 0;
@@ -133,9 +133,9 @@ export function emptyShare(
 
 /** Cells that are covered with all their neighbours (1): one at the border may be covered in part. @param closed  what lies beyond the map counts as covered */
 function withoutRim({ width: w, height: h, of }: Covered, closed: boolean): Uint8Array {
-  const beyond = closed ? 1 : 0,
-    across = new Uint8Array(w * h),
-    inner = new Uint8Array(w * h);
+  const beyond = closed ? 1 : 0;
+  const across = new Uint8Array(w * h);
+  const inner = new Uint8Array(w * h);
   for (let y = 0, i = 0; y < h; y++)
     for (let x = 0; x < w; x++, i++)
       across[i] = of[i] && (x ? of[i - 1] : beyond) && (x < w - 1 ? of[i + 1] : beyond) ? 1 : 0;
@@ -164,21 +164,21 @@ export const edgesStep = defineStep({
     covered: Covered,
     closed: boolean,
   ): Rectangle {
-    const whole = { x: 0, y: 0, width: picture.width, height: picture.height },
-      ratio = ratioOf(edges),
-      own = chosen(edges, picture);
+    const whole = { x: 0, y: 0, width: picture.width, height: picture.height };
+    const ratio = ratioOf(edges);
+    const own = chosen(edges, picture);
     if (own || emptyIs(edges) !== "crop") return shaped(own ?? whole, ratio);
-    const { width: w, height: h } = covered,
-      inner = withoutRim(covered, closed);
-    const sx = picture.width / w,
-      sy = picture.height / h,
-      r =
-        ratio === undefined
-          ? largestRectangle(inner, w, h)
-          : largestOfRatio(inner, w, h, (ratio * sy) / sx);
+    const { width: w, height: h } = covered;
+    const inner = withoutRim(covered, closed);
+    const sx = picture.width / w;
+    const sy = picture.height / h;
+    const r =
+      ratio === undefined
+        ? largestRectangle(inner, w, h)
+        : largestOfRatio(inner, w, h, (ratio * sy) / sx);
     if (!r.width || !r.height) return shaped(whole, ratio);
-    const x = Math.ceil(r.x * sx),
-      y = Math.ceil(r.y * sy);
+    const x = Math.ceil(r.x * sx);
+    const y = Math.ceil(r.y * sy);
     return shaped(
       {
         x,

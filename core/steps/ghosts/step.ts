@@ -23,7 +23,7 @@ export const ghostsStep = defineStep({
 
 /** The grid on which moving things are marked: half the size at which frames are aligned. */
 export function voteGrid(info: FrameInfo): VoteGrid {
-  const shrink = shrinkTo(info, WORK_EDGE),
-    half = (n: number): number => Math.floor(Math.ceil(n / shrink) / 2);
+  const shrink = shrinkTo(info, WORK_EDGE);
+  const half = (n: number): number => Math.floor(Math.ceil(n / shrink) / 2);
   return { width: half(info.width), height: half(info.height), scale: shrink * 2 };
 }

@@ -18,9 +18,9 @@ export async function findDepth(
   order: readonly number[],
   on: RunOptions,
 ): Promise<HeldDepth> {
-  const n = sharp.w * sharp.h,
-    depth = work.take(n * 4 + 64),
-    trust = work.take(n * 4 + 64);
+  const n = sharp.w * sharp.h;
+  const depth = work.take(n * 4 + 64);
+  const trust = work.take(n * 4 + 64);
   try {
     return {
       level: sharp.level,
@@ -54,8 +54,8 @@ export async function composeAlongDepth(
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
 ): Promise<void> {
-  const { width, height } = acc,
-    planes = [take(width * height * 4 + 64), take(width * height * 4 + 64)] as const;
+  const { width, height } = acc;
+  const planes = [take(width * height * 4 + 64), take(width * height * 4 + 64)] as const;
   await Promise.all(
     [map.depth, map.trust].map((from, i) =>
       work.run(
@@ -65,8 +65,8 @@ export async function composeAlongDepth(
       ),
     ),
   );
-  const planeBytes = acc.planeBytes,
-    sums = { ...acc, ptr: take(planeBytes * 4 + 64) };
+  const planeBytes = acc.planeBytes;
+  const sums = { ...acc, ptr: take(planeBytes * 4 + 64) };
   await cleared(work, sums.ptr, planeBytes * 4, on);
   for (const [k, i] of order.entries()) {
     const laid = await lay(i, order[k + 1]);

@@ -24,8 +24,8 @@ export const widened = ({ y0, y1 }: Band, margin: number, height: number): Band 
 });
 
 /** Rows are read in whole blocks of any file, and with what resampling needs round them. */
-const WHOLE = 16,
-  ROUND = 8;
+const WHOLE = 16;
+const ROUND = 8;
 
 /** The rows of a frame that are needed for a band of the reference. */
 export function rowsBehind(
@@ -35,12 +35,12 @@ export function rowsBehind(
 ): [number, number] {
   if (isIdentity(fromReference)) return [y0, y1];
   const ys = [
-      [0, y0],
-      [width, y0],
-      [0, y1],
-      [width, y1],
-    ].map(([x, y]) => project(fromReference, x!, y!)[1]),
-    within = (y: number): number => Math.max(0, Math.min(height, y));
+    [0, y0],
+    [width, y0],
+    [0, y1],
+    [width, y1],
+  ].map(([x, y]) => project(fromReference, x!, y!)[1]);
+  const within = (y: number): number => Math.max(0, Math.min(height, y));
   const from = Math.min(
     within(Math.floor((Math.min(...ys) - ROUND) / WHOLE) * WHOLE),
     Math.floor((height - 1) / WHOLE) * WHOLE,

@@ -30,10 +30,10 @@ const by = (method: MergeSettings["method"]): MergeSettings => ({
 test.each(["radiance", "fusion", "pyramid", "mixed"] as const)(
   "%s: more memory holds more rows, never more than there are, and always some",
   (method) => {
-    const frames = stack(5, 12000, 8000),
-      rows = [0, 0.3e9, 0.8e9, 1.4e9, 3e9, 60e9].map((bytes) =>
-        rowsThatFit(frames, by(method), bytes),
-      );
+    const frames = stack(5, 12000, 8000);
+    const rows = [0, 0.3e9, 0.8e9, 1.4e9, 3e9, 60e9].map((bytes) =>
+      rowsThatFit(frames, by(method), bytes),
+    );
     expect(rows[0]).toBe(256);
     rows.slice(1).forEach((r, i) => expect(r).toBeGreaterThanOrEqual(rows[i]!));
     expect(rows.at(-1)).toBe(8000);
@@ -43,17 +43,17 @@ test.each(["radiance", "fusion", "pyramid", "mixed"] as const)(
 );
 
 test("frames that are prepared take more, and the rows round a band that a lens draws from count", () => {
-  const plain = rowsThatFit(stack(3, 12000, 8000), by("radiance"), 1.2e9),
-    smoothed = rowsThatFit(
-      stack(3, 12000, 8000, { ...AS_TAKEN, noise: 0.5 }),
-      by("radiance"),
-      1.2e9,
-    ),
-    both = rowsThatFit(
-      stack(3, 12000, 8000, { ...AS_TAKEN, noise: 0.5, distortion: 0.1 }),
-      by("radiance"),
-      1.2e9,
-    );
+  const plain = rowsThatFit(stack(3, 12000, 8000), by("radiance"), 1.2e9);
+  const smoothed = rowsThatFit(
+    stack(3, 12000, 8000, { ...AS_TAKEN, noise: 0.5 }),
+    by("radiance"),
+    1.2e9,
+  );
+  const both = rowsThatFit(
+    stack(3, 12000, 8000, { ...AS_TAKEN, noise: 0.5, distortion: 0.1 }),
+    by("radiance"),
+    1.2e9,
+  );
   expect(smoothed).toBeLessThan(plain);
   expect(both).toBeLessThan(smoothed);
 });
@@ -64,22 +64,22 @@ test("a fusion of many frames in a band keeps only some of them", () =>
   ));
 
 test("radiance in bands has the bytes of the whole", async () => {
-  const W = 240,
-    H = 400,
-    scene = simulatedRoom(W, H, 3),
-    shots = [0, 2, -2].map(
-      (ev, i) =>
-        takeFrame(scene, {
-          width: W,
-          height: H,
-          ev,
-          toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
-          seed: 70 + i,
-          response: srgbResponse,
-          gain: 15000,
-          read: 8e-4,
-        }) as Uint8Array,
-    );
+  const W = 240;
+  const H = 400;
+  const scene = simulatedRoom(W, H, 3);
+  const shots = [0, 2, -2].map(
+    (ev, i) =>
+      takeFrame(scene, {
+        width: W,
+        height: H,
+        ev,
+        toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
+        seed: 70 + i,
+        response: srgbResponse,
+        gain: 15000,
+        read: 8e-4,
+      }) as Uint8Array,
+  );
   const { pool, frames } = inProcess(
     shots.map((samples, i) => ({
       name: `f${i}.png`,
@@ -100,14 +100,14 @@ test("radiance in bands has the bytes of the whole", async () => {
       used: true,
     })),
   } as unknown as Aligned;
-  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] },
-    watch = { progress: () => undefined };
+  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] };
+  const watch = { progress: () => undefined };
   const planes = (acc: Accumulator): Promise<Uint8Array[]> =>
     Promise.all(
       [0, 1, 2].map((c) => pool.read(acc.ptr + c * acc.planeBytes, acc.width * acc.height * 4)),
     );
-  const whole = await mergeFrames(pool, input, watch),
-    all = await planes(whole);
+  const whole = await mergeFrames(pool, input, watch);
+  const all = await planes(whole);
   whole.release();
   const { bands, release } = await mergeInBands(pool, input, by("radiance"), 128, undefined, watch);
   expect(bands.map((b) => b.y0)).toEqual([0, 128, 256, 384]);

@@ -14,16 +14,16 @@ import { mergeBand } from "./mergeFrames";
 import { mergeStep, type MergeSettings } from "./step";
 
 /** Bands begin where the pyramids of all methods do. */
-const UNIT = 64,
-  LEAST_ROWS = 256;
+const UNIT = 64;
+const LEAST_ROWS = 256;
 
 /** What preparing up to three frames takes beside reading them, bytes: each is there before and after, and smoothing noise works on floats. */
 export const preparingBytes = (frames: readonly StackFrame[]): number =>
   frames.some((f) => f.preparation) ? 3 * 12 * frames[0]!.info.width * frames[0]!.info.height : 0;
 /** What it takes for any rows at all: those round them that they are made of, and what smoothing works in. */
 function preparingRound(frames: readonly StackFrame[]): number {
-  const { width, height } = frames[0]!.info,
-    preparations = frames.flatMap((f) => f.preparation ?? []);
+  const { width, height } = frames[0]!.info;
+  const preparations = frames.flatMap((f) => f.preparation ?? []);
   if (!preparations.length) return 0;
   const round = Math.max(
     ...preparations.flatMap((p) =>
@@ -42,11 +42,11 @@ export function rowsThatFit(
   { method }: MergeSettings,
   bytes: number,
 ): number {
-  const infos = frames.map((f) => f.info),
-    { width, height } = sizeAt(infos[0]!, 1),
-    read =
-      (2 * Math.max(...infos.map((f) => decodedBytes(f, 1)))) / height +
-      preparingBytes(frames) / height;
+  const infos = frames.map((f) => f.info);
+  const { width, height } = sizeAt(infos[0]!, 1);
+  const read =
+    (2 * Math.max(...infos.map((f) => decodedBytes(f, 1)))) / height +
+    preparingBytes(frames) / height;
   const perRow =
     method === "radiance"
       ? (mergeStep.plan(infos, { ...mergeStep.settings.defaults, method }, 1).peakBytes +
@@ -88,9 +88,9 @@ export async function mergeInBands(
   fill: Fill | undefined,
   watch: Watch,
 ): Promise<MergedBands> {
-  const { height } = sizeAt(input.frames[input.reference]!.info, input.shrink),
-    bands = bandsBy(height, rows),
-    silent = { ...watch, progress: () => undefined };
+  const { height } = sizeAt(input.frames[input.reference]!.info, input.shrink);
+  const bands = bandsBy(height, rows);
+  const silent = { ...watch, progress: () => undefined };
   if (method === "radiance")
     return {
       bands: bands.map((band) => ({

@@ -20,47 +20,47 @@ export async function depthInBands(
   bands: readonly Band[],
   { progress, signal }: Watch,
 ): Promise<HeldDepth> {
-  const on: RunOptions = signal ? { signal } : {},
-    { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.shrink)),
-    by = 2 ** level,
-    n = w * h;
-  const plane = Math.ceil(n / 16) * 64,
-    at = work.take(5 * plane + n + 64),
-    all: SharpLevel = {
-      level,
-      w,
-      h,
-      best: at,
-      total: at + plane,
-      guide: at + 2 * plane,
-      lower: at + 3 * plane,
-      upper: at + 4 * plane,
-      sources: at + 5 * plane,
-    };
+  const on: RunOptions = signal ? { signal } : {};
+  const { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.shrink));
+  const by = 2 ** level;
+  const n = w * h;
+  const plane = Math.ceil(n / 16) * 64;
+  const at = work.take(5 * plane + n + 64);
+  const all: SharpLevel = {
+    level,
+    w,
+    h,
+    best: at,
+    total: at + plane,
+    guide: at + 2 * plane,
+    lower: at + 3 * plane,
+    upper: at + 4 * plane,
+    sources: at + 5 * plane,
+  };
   try {
     let order: readonly number[] = [];
     for (const [b, band] of bands.entries()) {
       const part = widened(
-          band,
-          FOCUS_MARGIN,
-          sizeAt(input.frames[input.reference]!.info, input.shrink).height,
-        ),
-        pass = await fuseByPyramid(
-          work,
-          input,
-          part,
-          (k, of) =>
-            progress(
-              (b + (k + 1) / of) / bands.length,
-              `Finding the depth, part ${b + 1} of ${bands.length}`,
-            ),
-          on,
-        );
+        band,
+        FOCUS_MARGIN,
+        sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+      );
+      const pass = await fuseByPyramid(
+        work,
+        input,
+        part,
+        (k, of) =>
+          progress(
+            (b + (k + 1) / of) / bands.length,
+            `Finding the depth, part ${b + 1} of ${bands.length}`,
+          ),
+        on,
+      );
       try {
         order = pass.order;
-        const first = band.y0 / by,
-          rows = Math.ceil(band.y1 / by) - first,
-          from = (first - part.y0 / by) * w;
+        const first = band.y0 / by;
+        const rows = Math.ceil(band.y1 / by) - first;
+        const from = (first - part.y0 / by) * w;
         for (const [key, bytes] of [
           ["best", 4],
           ["total", 4],
@@ -98,14 +98,14 @@ export async function focusBand(
   depth: HeldDepth | undefined,
   { signal }: Watch,
 ): ReturnType<ComingBand["take"]> {
-  const on: RunOptions = signal ? { signal } : {},
-    part = widened(
-      band,
-      FOCUS_MARGIN,
-      sizeAt(input.frames[input.reference]!.info, input.shrink).height,
-    ),
-    pass = await fuseByPyramid(work, input, part, () => undefined, on),
-    { acc, sharp } = pass;
+  const on: RunOptions = signal ? { signal } : {};
+  const part = widened(
+    band,
+    FOCUS_MARGIN,
+    sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+  );
+  const pass = await fuseByPyramid(work, input, part, () => undefined, on);
+  const { acc, sharp } = pass;
   try {
     const skipped = (part.y0 / 2 ** sharp.level) * sharp.w * 4;
     if (depth)

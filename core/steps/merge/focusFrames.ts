@@ -18,19 +18,20 @@ export async function focusFrames(
   method: FocusMethod,
   { progress, signal }: Watch,
 ): Promise<Scene> {
-  const aligned = await input.aligned,
-    on = signal ? { signal } : {},
-    passes = method === "pyramid" ? 1 : 2;
+  const aligned = await input.aligned;
+  const on = signal ? { signal } : {};
+  const passes = method === "pyramid" ? 1 : 2;
   const pass = await fuseByPyramid(
-      work,
-      { ...input, aligned },
-      undefined,
-      (k, of) => progress((k + 1) / of / passes, `Fusing frames, ${k + 1} of ${of}`),
-      on,
-    ),
-    { acc, sharp, inStrips, take } = pass,
-    { width, height } = acc;
-  let sources: number | undefined, depth: DepthGrid | undefined;
+    work,
+    { ...input, aligned },
+    undefined,
+    (k, of) => progress((k + 1) / of / passes, `Fusing frames, ${k + 1} of ${of}`),
+    on,
+  );
+  const { acc, sharp, inStrips, take } = pass;
+  const { width, height } = acc;
+  let sources: number | undefined;
+  let depth: DepthGrid | undefined;
   try {
     if (method !== "pyramid" || input.sources) {
       const map = await findDepth(work, sharp, pass.order, on);

@@ -62,12 +62,12 @@ export function depthLevel({ width, height }: { width: number; height: number })
   w: number;
   h: number;
 } {
-  const { levels } = pyramidShape(width, height, FOCUS_LEVELS),
-    level = Math.min(
-      levels.length - 2,
-      Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE))),
-    ),
-    { w, h } = levels[level]!;
+  const { levels } = pyramidShape(width, height, FOCUS_LEVELS);
+  const level = Math.min(
+    levels.length - 2,
+    Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE))),
+  );
+  const { w, h } = levels[level]!;
   return { level, w, h };
 }
 
@@ -84,16 +84,16 @@ export async function fuseByPyramid(
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
 ): Promise<FocusPass> {
-  const { reference } = aligned,
-    info = frames[reference]!.info,
-    grid = voteGrid(info),
-    used = (aligned.order ?? frames.map((_, i) => i)).filter((i) => aligned.frames[i]!.used),
-    whole = sizeAt(info, shrink),
-    top = part?.y0 ?? 0;
-  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }),
-    { width, height } = acc,
-    holding = new Holding(work, acc.ptr),
-    { take, give } = holding;
+  const { reference } = aligned;
+  const info = frames[reference]!.info;
+  const grid = voteGrid(info);
+  const used = (aligned.order ?? frames.map((_, i) => i)).filter((i) => aligned.frames[i]!.used);
+  const whole = sizeAt(info, shrink);
+  const top = part?.y0 ?? 0;
+  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
+  const { width, height } = acc;
+  const holding = new Holding(work, acc.ptr);
+  const { take, give } = holding;
   const layer = layFrames(work, {
     frames,
     reference,
@@ -110,34 +110,34 @@ export async function fuseByPyramid(
     return layer.lay(i, aligned.frames[i]!);
   };
   const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
-      inStrips(work, height, run),
-    drop = (): Promise<void> => {
-      layer.drop();
-      return holding.drop();
-    };
+    inStrips(work, height, run);
+  const drop = (): Promise<void> => {
+    layer.drop();
+    return holding.drop();
+  };
   try {
-    const rangeBytes = width * height * 6 + 64,
-      { bytes, levels } = focusShape(width, height),
-      block = (): number => take(bytes),
-      sums: FocusSums = {
-        own: [block(), block(), block()],
-        greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64),
-        energy: block(),
-        best: block(),
-        taken: [block(), block(), block()],
-        range: { above: take(rangeBytes), below: take(rangeBytes) },
-      };
-    const { level } = depthLevel(whole),
-      { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!,
-      plane = (): number => take(w * h * 4 + 64),
-      won = {
-        sources: take(w * h),
-        total: plane(),
-        last: plane(),
-        lower: plane(),
-        upper: plane(),
-        level,
-      };
+    const rangeBytes = width * height * 6 + 64;
+    const { bytes, levels } = focusShape(width, height);
+    const block = (): number => take(bytes);
+    const sums: FocusSums = {
+      own: [block(), block(), block()],
+      greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64),
+      energy: block(),
+      best: block(),
+      taken: [block(), block(), block()],
+      range: { above: take(rangeBytes), below: take(rangeBytes) },
+    };
+    const { level } = depthLevel(whole);
+    const { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!;
+    const plane = (): number => take(w * h * 4 + 64);
+    const won = {
+      sources: take(w * h),
+      total: plane(),
+      last: plane(),
+      lower: plane(),
+      upper: plane(),
+      level,
+    };
     for (const p of [sums.best, ...sums.taken]) await cleared(work, p, bytes, on);
     for (const p of [sums.range.above, sums.range.below]) await cleared(work, p, rangeBytes, on);
     await cleared(work, acc.ptr, acc.planeBytes * 4, on);
@@ -145,13 +145,13 @@ export async function fuseByPyramid(
     for (const p of [won.total, won.last, won.lower, won.upper])
       await cleared(work, p, w * h * 4 + 64, on);
     for (const [k, i] of used.entries()) {
-      const laid = await lay(i, used[k + 1]),
-        votes = withPatches(undefined, namesOf(frames[i]!), patches, grid),
-        frame = {
-          ...laid,
-          ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}),
-        },
-        own = { ...won, frame: i };
+      const laid = await lay(i, used[k + 1]);
+      const votes = withPatches(undefined, namesOf(frames[i]!), patches, grid);
+      const frame = {
+        ...laid,
+        ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}),
+      };
+      const own = { ...won, frame: i };
       await strips((y0, y1) =>
         work.run(
           "halveFrame",

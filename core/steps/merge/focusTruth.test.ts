@@ -8,23 +8,23 @@ import { decodeReduced } from "../readFrames";
 import { focusFrames } from "./focusFrames";
 import type { FocusMethod } from "./focusPass";
 
-const W = 540,
-  H = 360,
-  watch = { progress: () => undefined };
+const W = 540;
+const H = 360;
+const watch = { progress: () => undefined };
 const run = simulateFocusRun(simulatedRoom(W, H, 21), {
-    width: W,
-    height: H,
-    count: 12,
-    blur: W / 60,
-    breathing: 0.02,
-    shift: 9,
-    roll: 0.5,
-    flicker: 0.1,
-    falloff: 0.3,
-    seed: 21,
-  }),
-  places = haloPlaces(run),
-  ground = run.ground();
+  width: W,
+  height: H,
+  count: 12,
+  blur: W / 60,
+  breathing: 0.02,
+  shift: 9,
+  roll: 0.5,
+  flicker: 0.1,
+  falloff: 0.3,
+  seed: 21,
+});
+const places = haloPlaces(run);
+const ground = run.ground();
 
 test.each([
   ["pyramid", 36, 0.08],
@@ -33,9 +33,9 @@ test.each([
   "bristles before a slope, taken by hand, breathing, flickering and falling off otherwise from frame to frame: by %s at least %d dB against the scene all in focus, and a halo in no more than %d of the places",
   async (method, least, most) => {
     const { pool, frames } = inProcess(
-        run.frames.map(({ samples }, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
-      ),
-      held = await decodeReduced(pool, frames, 1, watch);
+      run.frames.map(({ samples }, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
+    );
+    const held = await decodeReduced(pool, frames, 1, watch);
     const aligned = await alignFocus(
       pool,
       { frames, held, shrink: 1 },
@@ -73,29 +73,33 @@ test.each([
 
 test("bristles before a plain ground, on which nothing hides a halo, taken by hand: none is wider than two px at a twentieth of the contrast", async () => {
   const run = simulateFocusRun(plainGround(W, H, 23), {
-      width: W,
-      height: H,
-      count: 14,
-      blur: W / 60,
-      breathing: 0.03,
-      shift: 10,
-      roll: 1,
-      flicker: 0.1,
-      seed: 23,
-    }),
-    places = haloPlaces(run);
+    width: W,
+    height: H,
+    count: 14,
+    blur: W / 60,
+    breathing: 0.03,
+    shift: 10,
+    roll: 1,
+    flicker: 0.1,
+    seed: 23,
+  });
+  const places = haloPlaces(run);
   const { pool, frames } = inProcess(
-      run.frames.map(({ samples }, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
-    ),
-    held = await decodeReduced(pool, frames, 1, watch),
-    aligned = await alignFocus(pool, { frames, held, shrink: 1 }, { motion: "auto", forced: [] });
+    run.frames.map(({ samples }, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
+  );
+  const held = await decodeReduced(pool, frames, 1, watch);
+  const aligned = await alignFocus(
+    pool,
+    { frames, held, shrink: 1 },
+    { motion: "auto", forced: [] },
+  );
   const scene = await focusFrames(
-      pool,
-      { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] },
-      "mixed",
-      watch,
-    ),
-    planes: Float32Array[] = [];
+    pool,
+    { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] },
+    "mixed",
+    watch,
+  );
+  const planes: Float32Array[] = [];
   for (let c = 0; c < 3; c++)
     planes.push(
       new Float32Array((await pool.read(scene.ptr + c * scene.planeBytes, W * H * 4)).buffer),

@@ -7,10 +7,10 @@ import type { Accumulator } from "../../bracket/foldFrame";
 import { fuseBand, fuseCoarse } from "./fuseBands";
 import { fuseFrames } from "./fuseFrames";
 
-const W = 330,
-  H = 420,
-  watch = { progress: () => undefined },
-  scene = simulatedRoom(500, 560, 12);
+const W = 330;
+const H = 420;
+const watch = { progress: () => undefined };
+const scene = simulatedRoom(500, 560, 12);
 const poses = [
   pose(W, H, 0, 40, 50, 0),
   pose(W, H, 0.8, 44.3, 46.8, 0.001),
@@ -78,19 +78,19 @@ test("a fusion in bands gives the bytes of the fusion at once, moved frames and 
   const { pool, frames } = inProcess(
     shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
   );
-  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] },
-    whole = await fuseFrames(pool, input, watch),
-    all = await planesOf(pool, whole);
+  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] };
+  const whole = await fuseFrames(pool, input, watch);
+  const all = await planesOf(pool, whole);
   whole.release();
   const bands = [
-      { y0: 0, y1: 128 },
-      { y0: 128, y1: 272 },
-      { y0: 272, y1: H },
-    ],
-    coarse = await fuseCoarse(pool, input, bands, watch);
+    { y0: 0, y1: 128 },
+    { y0: 128, y1: 272 },
+    { y0: 272, y1: H },
+  ];
+  const coarse = await fuseCoarse(pool, input, bands, watch);
   for (const band of bands) {
-    const { rows, done } = await fuseBand(pool, input, band, coarse, watch),
-      own = await planesOf(pool, rows);
+    const { rows, done } = await fuseBand(pool, input, band, coarse, watch);
+    const own = await planesOf(pool, rows);
     own.forEach((plane, c) =>
       expect(
         Buffer.compare(
@@ -107,9 +107,9 @@ test("a fusion in bands gives the bytes of the fusion at once, moved frames and 
 
 test("stopped in the midst of a band, nothing is kept", async () => {
   const { pool, frames } = inProcess(
-      shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
-    ),
-    stopper = new AbortController();
+    shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
+  );
+  const stopper = new AbortController();
   const asked = fuseCoarse(
     pool,
     { frames, aligned, reference: 0, shrink: 1, patches: [] },

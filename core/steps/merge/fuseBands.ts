@@ -33,38 +33,38 @@ export async function fuseCoarse(
   bands: readonly Band[],
   { progress, signal }: Watch,
 ): Promise<CoarseFusion> {
-  const on = signal ? { signal } : {},
-    size = sizeAt(input.frames[input.reference]!.info, input.shrink),
-    by = 2 ** LEVELS,
-    shape = pyramidShape(Math.ceil(size.width / by), Math.ceil(size.height / by)),
-    { w } = shape.levels[0]!;
-  const holding = new Holding(work),
-    { give } = holding,
-    block = (): number => holding.take(shape.bytes);
-  const fused = [block(), block(), block()],
-    kept = new Map<number, { weights: number; own: number[] }>();
+  const on = signal ? { signal } : {};
+  const size = sizeAt(input.frames[input.reference]!.info, input.shrink);
+  const by = 2 ** LEVELS;
+  const shape = pyramidShape(Math.ceil(size.width / by), Math.ceil(size.height / by));
+  const { w } = shape.levels[0]!;
+  const holding = new Holding(work);
+  const { give } = holding;
+  const block = (): number => holding.take(shape.bytes);
+  const fused = [block(), block(), block()];
+  const kept = new Map<number, { weights: number; own: number[] }>();
   try {
     for (const f of fused) await cleared(work, f, shape.bytes, on);
     for (const [b, band] of bands.entries()) {
       const part = widened(
-          band,
-          FUSION_MARGIN,
-          sizeAt(input.frames[input.reference]!.info, input.shrink).height,
-        ),
-        fusion = await beginFusion(
-          work,
-          input,
-          part,
-          LEVELS,
-          (k, of) =>
-            progress(
-              (b + (k + 1) / of) / bands.length,
-              `Fusing frames, part ${b + 1} of ${bands.length}`,
-            ),
-          on,
-        ),
-        { coarser, shape: own } = fusion,
-        last = own.levels.at(-1)!;
+        band,
+        FUSION_MARGIN,
+        sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+      );
+      const fusion = await beginFusion(
+        work,
+        input,
+        part,
+        LEVELS,
+        (k, of) =>
+          progress(
+            (b + (k + 1) / of) / bands.length,
+            `Fusing frames, part ${b + 1} of ${bands.length}`,
+          ),
+        on,
+      );
+      const { coarser, shape: own } = fusion;
+      const last = own.levels.at(-1)!;
       try {
         await fusion.eachFrame(undefined, async (i) => {
           const to = kept.get(i) ?? { weights: block(), own: [block(), block(), block()] };
@@ -79,8 +79,8 @@ export async function fuseCoarse(
                 { at, shape: own },
                 { scratch: fusion.acc.width * 8 + (1 << 12), ...on },
               );
-              const first = band.y0 / by,
-                rows = Math.ceil(band.y1 / by) - first;
+              const first = band.y0 / by;
+              const rows = Math.ceil(band.y1 / by) - first;
               await work.run(
                 "copy",
                 {
@@ -136,15 +136,15 @@ export async function fuseBand(
   coarse: CoarseFusion,
   { signal }: Watch,
 ): ReturnType<ComingBand["take"]> {
-  const on: RunOptions = signal ? { signal } : {},
-    part = widened(
-      band,
-      FUSION_MARGIN,
-      sizeAt(input.frames[input.reference]!.info, input.shrink).height,
-    ),
-    fusion = await beginFusion(work, input, part, LEVELS, () => undefined, on),
-    { acc, coarser, shape } = fusion,
-    last = shape.levels.at(-1)!;
+  const on: RunOptions = signal ? { signal } : {};
+  const part = widened(
+    band,
+    FUSION_MARGIN,
+    sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+  );
+  const fusion = await beginFusion(work, input, part, LEVELS, () => undefined, on);
+  const { acc, coarser, shape } = fusion;
+  const last = shape.levels.at(-1)!;
   try {
     await fusion.eachFrame(undefined, () => addCoarseLevels(work, fusion, on));
     // the last level of the band's own pyramid is the coarse fusion's first

@@ -16,17 +16,18 @@ export async function fuseFrames(
   input: MergeInput,
   { progress, signal }: Watch,
 ): Promise<Scene> {
-  const on = signal ? { signal } : {},
-    fusion = await beginFusion(
-      work,
-      input,
-      undefined,
-      Infinity,
-      (k, of) => progress((k + 1) / of, `Fusing frames, ${k + 1} of ${of}`),
-      on,
-    ),
-    { acc, shape, coarser } = fusion;
-  let map: SourceMap | undefined, shares: number | undefined;
+  const on = signal ? { signal } : {};
+  const fusion = await beginFusion(
+    work,
+    input,
+    undefined,
+    Infinity,
+    (k, of) => progress((k + 1) / of, `Fusing frames, ${k + 1} of ${of}`),
+    on,
+  );
+  const { acc, shape, coarser } = fusion;
+  let map: SourceMap | undefined;
+  let shares: number | undefined;
   try {
     map = input.sources ? sourceMap(work, acc) : undefined;
     shares = map && work.take(acc.width * acc.height * 4 + 64);

@@ -63,63 +63,63 @@ export async function beginFusion(
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
 ): Promise<Fusion> {
-  const info = frames[reference]!.info,
-    grid = voteGrid(info),
-    whole = sizeAt(info, shrink),
-    acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height }),
-    top = part?.y0 ?? 0;
-  const { width, height } = acc,
-    n = width * height,
-    room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget),
-    shape = coarserShape(width, height, levels);
-  const holding = new Holding(work, acc.ptr),
-    { take } = holding,
-    strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
-      inStrips(work, height, run);
+  const info = frames[reference]!.info;
+  const grid = voteGrid(info);
+  const whole = sizeAt(info, shrink);
+  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
+  const top = part?.y0 ?? 0;
+  const { width, height } = acc;
+  const n = width * height;
+  const room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget);
+  const shape = coarserShape(width, height, levels);
+  const holding = new Holding(work, acc.ptr);
+  const { take } = holding;
+  const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
+    inStrips(work, height, run);
   const layer = layFrames(work, {
-      frames,
-      reference,
-      shrink,
-      held,
-      whole,
-      part,
-      take,
-      on,
-      sampling,
-    }),
-    kept = new Map<number, LaidFrame>();
+    frames,
+    reference,
+    shrink,
+    held,
+    whole,
+    part,
+    take,
+    on,
+    sampling,
+  });
+  const kept = new Map<number, LaidFrame>();
   const drop = (): Promise<void> => {
     layer.drop();
     return holding.drop();
   };
   try {
-    const known = part && (await aligning),
-      [first] = await Promise.all([
-        layer.lay(reference, known?.frames[reference]),
-        cleared(work, acc.ptr, acc.planeBytes * 4, on),
-      ]);
+    const known = part && (await aligning);
+    const [first] = await Promise.all([
+      layer.lay(reference, known?.frames[reference]),
+      cleared(work, acc.ptr, acc.planeBytes * 4, on),
+    ]);
     // what is read meanwhile need not wait for the alignment either
     const guess = longestFirst(frames, reference);
     if (!part) layer.readAhead(guess.slice(0, Math.min(3, room)));
-    const aligned = await aligning,
-      used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
+    const aligned = await aligning;
+    const used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
     const lay = async (
       i: number,
       next: number | undefined,
       ready?: LaidFrame,
     ): Promise<LaidFrame> => {
       if (next !== undefined) layer.readAhead([next], aligned.frames);
-      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!)),
-        ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
+      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!));
+      const ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
       return {
         ...laid,
         ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}),
       };
     };
     for (const [k, i] of used.entries()) {
-      const laid = await lay(i, used[k + 1], k === 0 ? first : undefined),
-        keep = kept.size < room,
-        frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
+      const laid = await lay(i, used[k + 1], k === 0 ? first : undefined);
+      const keep = kept.size < room;
+      const frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
       await strips((y0, y1) =>
         work.run(
           "sumWeights",
@@ -131,12 +131,12 @@ export async function beginFusion(
       if (keep) kept.set(i, frame);
       else holding.give(frame.ptr);
     }
-    const block = (): number => take(shape.bytes),
-      coarser: Coarser = {
-        weights: block(),
-        own: [block(), block(), block()],
-        fused: [block(), block(), block()],
-      };
+    const block = (): number => take(shape.bytes);
+    const coarser: Coarser = {
+      weights: block(),
+      own: [block(), block(), block()],
+      fused: [block(), block(), block()],
+    };
     for (const f of coarser.fused) await cleared(work, f, shape.bytes, on);
     return {
       acc,

@@ -37,10 +37,10 @@ export function layFrames(
   work: Work,
   { frames, reference, shrink, held, whole, part, take, on, sampling }: Input,
 ): Layer {
-  const { width } = whole,
-    height = part ? part.y1 - part.y0 : whole.height,
-    top = part?.y0 ?? 0,
-    ahead = new Map<number, Promise<HeldSamples>>();
+  const { width } = whole;
+  const height = part ? part.y1 - part.y0 : whole.height;
+  const top = part?.y0 ?? 0;
+  const ahead = new Map<number, Promise<HeldSamples>>();
   const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 =>
     i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink);
   const read = (i: number, aligned: AlignedFrame | undefined): Promise<HeldSamples> => {
@@ -62,25 +62,25 @@ export function layFrames(
       if (!held) for (const i of list) void read(i, aligned?.[i]);
     },
     async lay(i, aligned) {
-      const own = held?.[i] ?? (await read(i, aligned)),
-        ptr = take(width * height * 6 + 64),
-        gain = 2 ** (aligned?.gainEv ?? 0),
-        still = i === reference || !aligned,
-        sampled = sampling ? { sampling } : {},
-        fromReference = mapping(i, aligned);
+      const own = held?.[i] ?? (await read(i, aligned));
+      const ptr = take(width * height * 6 + 64);
+      const gain = 2 ** (aligned?.gainEv ?? 0);
+      const still = i === reference || !aligned;
+      const sampled = sampling ? { sampling } : {};
+      const fromReference = mapping(i, aligned);
       ahead.delete(i);
       try {
         if (isPlainSrgb(own.matrix, own.type)) {
-          const { ptr: samples, type, width: w, height: h } = own,
-            input = {
-              samples,
-              type,
-              width: w,
-              height: h,
-              lut: encodedTables(own.lut, gain),
-              fromReference: shifted(fromReference, top, own.top ?? 0),
-              ...sampled,
-            };
+          const { ptr: samples, type, width: w, height: h } = own;
+          const input = {
+            samples,
+            type,
+            width: w,
+            height: h,
+            lut: encodedTables(own.lut, gain),
+            fromReference: shifted(fromReference, top, own.top ?? 0),
+            ...sampled,
+          };
           await inStrips(work, height, (y0, y1) =>
             work.run(
               "layEncoded",
@@ -111,15 +111,15 @@ export function layFrames(
         }
         // each strip's rows are its own: the same bytes for any cut
         if (aligned?.cornerEv) {
-          const { width: fw, height: fh } = sizeAt(frames[i]!.info, shrink),
-            laid = {
-              ptr,
-              width,
-              height,
-              toFrame: shifted(fromReference, top, 0),
-              frame: { width: fw, height: fh },
-              ev: aligned.cornerEv,
-            };
+          const { width: fw, height: fh } = sizeAt(frames[i]!.info, shrink);
+          const laid = {
+            ptr,
+            width,
+            height,
+            toFrame: shifted(fromReference, top, 0),
+            frame: { width: fw, height: fh },
+            ev: aligned.cornerEv,
+          };
           await inStrips(work, height, (y0, y1) =>
             work.run("evenCorners", { laid, y0, y1 }, { scratch: 1 << 14, ...on }),
           );

@@ -46,10 +46,10 @@ export interface Placing
  * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
  */
 export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): Promise<Scene> {
-  const on = watch.signal ? { signal: watch.signal } : {},
-    { frames, reference, shrink } = input,
-    acc = begin(work, sizeAt(frames[reference]!.info, shrink)),
-    map = input.sources ? sourceMap(work, acc) : undefined;
+  const on = watch.signal ? { signal: watch.signal } : {};
+  const { frames, reference, shrink } = input;
+  const acc = begin(work, sizeAt(frames[reference]!.info, shrink));
+  const map = input.sources ? sourceMap(work, acc) : undefined;
   return gather(work, acc, input, watch, undefined, map, async (matrix, aligned) => {
     const longest = Math.max(0, ...aligned.frames.filter((f) => f.used).map((f) => f.ev));
     const noise = darkNoise(frames[reference]!.info, longest);
@@ -77,12 +77,12 @@ export function mergeBand(
   fill: Fill | undefined,
   watch: Watch,
 ): Promise<Accumulator> {
-  const on = watch.signal ? { signal: watch.signal } : {},
-    { frames, reference, shrink } = input,
-    acc = begin(work, {
-      width: sizeAt(frames[reference]!.info, shrink).width,
-      height: band.y1 - band.y0,
-    });
+  const on = watch.signal ? { signal: watch.signal } : {};
+  const { frames, reference, shrink } = input;
+  const acc = begin(work, {
+    width: sizeAt(frames[reference]!.info, shrink).width,
+    height: band.y1 - band.y0,
+  });
   return gather(work, acc, input, watch, band, undefined, async (matrix) => {
     const holes = findHoles(input.aligned.frames, shrink);
     await finalise(work, acc, matrix, on);
@@ -115,17 +115,17 @@ async function gather<T>(
   map: SourceMap | undefined,
   end: (matrix: number[], aligned: Aligned) => Promise<T>,
 ): Promise<T> {
-  const on = signal ? { signal } : {},
-    info = frames[reference]!.info,
-    grid = voteGrid(info),
-    placed = band && (await align),
-    size = sizeAt(info, shrink);
-  const ahead = new Map<number, Promise<HeldSamples>>(),
-    evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN),
-    least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
+  const on = signal ? { signal } : {};
+  const info = frames[reference]!.info;
+  const grid = voteGrid(info);
+  const placed = band && (await align);
+  const size = sizeAt(info, shrink);
+  const ahead = new Map<number, Promise<HeldSamples>>();
+  const evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN);
+  const least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
   // by the file, where it says; the reference is merged before anything else is known
-  let darkest = least(evs),
-    response: ResponseCurve | undefined;
+  let darkest = least(evs);
+  let response: ResponseCurve | undefined;
   const load = (i: number | undefined): void => {
     if (i === undefined || ahead.has(i)) return;
     const p = all
@@ -367,11 +367,11 @@ export async function toneAnalysis(
   { basisParts, noise }: ToneAnalysis,
   on: RunOptions,
 ): Promise<Pick<Scene, "grid" | "basis" | "release">> {
-  const size = gridSize(acc.width, acc.height),
-    planes = size.width * size.height * 4;
-  const ptr = work.take(planes + basisBytes(size)),
-    cells = { ...size, ptr },
-    basis = ptr + planes;
+  const size = gridSize(acc.width, acc.height);
+  const planes = size.width * size.height * 4;
+  const ptr = work.take(planes + basisBytes(size));
+  const cells = { ...size, ptr };
+  const basis = ptr + planes;
   try {
     await Promise.all(
       rowsOf(size.height, work.threads * 2).map(([g0, g1]) =>

@@ -20,11 +20,11 @@ export function sourceMap(
   work: Work,
   { width, height }: Pick<Accumulator, "width" | "height">,
 ): SourceMap {
-  const n = width * height,
-    before = work.take(n * 4),
-    most = work.take(n * 4),
-    sources = work.take(n),
-    rows = rowsOf(height, work.threads * 2);
+  const n = width * height;
+  const before = work.take(n * 4);
+  const most = work.take(n * 4);
+  const sources = work.take(n);
+  const rows = rowsOf(height, work.threads * 2);
   const done = (): void => {
     work.give(before);
     work.give(most);

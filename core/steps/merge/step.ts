@@ -41,12 +41,12 @@ export const mergeStep = defineStep({
     },
   },
   plan(frames, { method }, shrink) {
-    const { width, height } = sizeAt(frames[0]!, shrink),
-      grid = gridSize(width, height);
+    const { width, height } = sizeAt(frames[0]!, shrink);
+    const grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
-    const laid = width * height * 6,
-      weighed = width * height * 8,
-      read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
+    const laid = width * height * 6;
+    const weighed = width * height * 8;
+    const read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
     if (method === "fusion")
       return {
         width,

@@ -11,13 +11,13 @@ import { decodeInto } from "../readFrames";
 import { renderPanorama } from "./renderPanorama";
 import { composePanorama, locateFrames } from "./step";
 
-const W = 760,
-  H = 1140,
-  CIRCLE = 360,
-  CENTRE = [W / 2 + 9, H / 2 - 14] as const;
+const W = 760;
+const H = 1140;
+const CIRCLE = 360;
+const CENTRE = [W / 2 + 9, H / 2 - 14] as const;
 /** Five frames all round with a circle of 180 degrees on a larger sensor, not quite in its middle. */
-const world = simulatedRoom(3200, 1600, 31),
-  focalPx = CIRCLE / (2 * Math.sin(Math.PI / 4));
+const world = simulatedRoom(3200, 1600, 31);
+const focalPx = CIRCLE / (2 * Math.sin(Math.PI / 4));
 const sweep = simulateSweep(world, {
   directions: Array.from({ length: 5 }, (_, i) => [i * 72, 0] as const),
   width: W,
@@ -35,20 +35,20 @@ const sweep = simulateSweep(world, {
 
 test("frames in an image circle: the circle is seen, the lens found, and the sphere shows the world without its dark rim", async () => {
   const { pool, frames } = inProcess(
-      sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H })),
-    ),
-    watch = { progress: () => undefined };
-  const held = await Promise.all(frames.map((f) => decodeInto(pool, f, 1))),
-    located = await locateFrames(
-      pool,
-      frames,
-      held,
-      1,
-      { taken: "point", lens: "auto", circle: "auto" },
-      watch,
-    ),
-    { cameras } = located.geometry,
-    score = scorePanorama(sweep, located.geometry);
+    sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H })),
+  );
+  const watch = { progress: () => undefined };
+  const held = await Promise.all(frames.map((f) => decodeInto(pool, f, 1)));
+  const located = await locateFrames(
+    pool,
+    frames,
+    held,
+    1,
+    { taken: "point", lens: "auto", circle: "auto" },
+    watch,
+  );
+  const { cameras } = located.geometry;
+  const score = scorePanorama(sweep, located.geometry);
   process.stdout.write(
     `five circles: ${JSON.stringify(score)}, circle ${cameras[0]!.circle} px of ${CIRCLE}, ${Math.max(...located.geometry.rmsPx).toFixed(2)} px\n`,
   );
@@ -58,36 +58,36 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
   cameras[0]!.centre!.forEach((v, k) => expect(Math.abs(v - CENTRE[k]!)).toBeLessThan(1));
   expect(score.turn).toBeLessThan(0.05);
   expect(score.focal).toBeLessThan(0.02);
-  const recipe = defaultRecipe("panorama"),
-    placing = await composePanorama(
-      pool,
-      frames,
-      located,
-      { ...recipe, panorama: { ...recipe.panorama, projection: "equirectangular" } },
-      {},
-    ),
-    scene = await renderPanorama(
-      pool,
-      { frames, placing, canvas: placing.canvas, shrink: 1, fill: false },
-      watch,
-    );
+  const recipe = defaultRecipe("panorama");
+  const placing = await composePanorama(
+    pool,
+    frames,
+    located,
+    { ...recipe, panorama: { ...recipe.panorama, projection: "equirectangular" } },
+    {},
+  );
+  const scene = await renderPanorama(
+    pool,
+    { frames, placing, canvas: placing.canvas, shrink: 1, fill: false },
+    watch,
+  );
   const green = new Float32Array(
-      (await pool.read(scene.ptr + scene.planeBytes, scene.width * scene.height * 4)).buffer,
-    ),
-    weight = new Float32Array(
-      (await pool.read(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height * 4)).buffer,
-    );
+    (await pool.read(scene.ptr + scene.planeBytes, scene.width * scene.height * 4)).buffer,
+  );
+  const weight = new Float32Array(
+    (await pool.read(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height * 4)).buffer,
+  );
   // the found world lies turned against the true one
-  const back = multiply(sweep[0]!.camera.rotation, transpose(placing.cameras[0]!.rotation)),
-    toLight = toWorking("srgb");
-  let dark = 0,
-    squares = 0,
-    n = 0;
+  const back = multiply(sweep[0]!.camera.rotation, transpose(placing.cameras[0]!.rotation));
+  const toLight = toWorking("srgb");
+  let dark = 0;
+  let squares = 0;
+  let n = 0;
   for (let y = 0; y < scene.height; y += 2)
     for (let x = 0; x < scene.width; x += 2) {
-      const i = y * scene.width + x,
-        d = directionAt(placing.canvas, x + 0.5, y + 0.5),
-        rgb: [number, number, number] = [0, 0, 0];
+      const i = y * scene.width + x;
+      const d = directionAt(placing.canvas, x + 0.5, y + 0.5);
+      const rgb: [number, number, number] = [0, 0, 0];
       if (!weight[i] || !d) continue;
       worldColour(world, apply(back, d), rgb);
       const truth = apply(

@@ -8,8 +8,8 @@ import { apply } from "../../raster/matrix3";
 import type { Placing } from "./placing";
 import { bandsOf, joinFrames, renderPanorama, WHOLE_PX } from "./renderPanorama";
 
-const world = simulatedRoom(2400, 1200, 8),
-  watch = { progress: () => undefined };
+const world = simulatedRoom(2400, 1200, 8);
+const watch = { progress: () => undefined };
 const sweep = simulateSweep(world, {
   directions: [-16, 16].flatMap((pitch) => [-24, 0, 24].map((yaw) => [yaw, pitch] as const)),
   width: 420,
@@ -29,20 +29,20 @@ function placed(projection: "cylindrical" | "equirectangular") {
       height: f.height,
     })),
   );
-  const cameras = sweep.map((f) => f.camera),
-    canvas = canvasFor(cameras, { projection, most: 1e9 }),
-    light = {
-      gains: sweep.map((): [number, number, number] => [1, 1, 1]),
-      vignetting: [0, 0] as [number, number],
-    };
+  const cameras = sweep.map((f) => f.camera);
+  const canvas = canvasFor(cameras, { projection, most: 1e9 });
+  const light = {
+    gains: sweep.map((): [number, number, number] => [1, 1, 1]),
+    vignetting: [0, 0] as [number, number],
+  };
   const { labels } = findSeams(
     cameras,
     canvas,
     (i, x, y) => {
-      const f = sweep[i]!,
-        k =
-          (Math.min(f.height - 1, Math.floor(y)) * f.width + Math.min(f.width - 1, Math.floor(x))) *
-          3;
+      const f = sweep[i]!;
+      const k =
+        (Math.min(f.height - 1, Math.floor(y)) * f.width + Math.min(f.width - 1, Math.floor(x))) *
+        3;
       return [LUT[f.samples[k]!]!, LUT[f.samples[k + 1]!]!, LUT[f.samples[k + 2]!]!];
     },
     light,
@@ -75,17 +75,21 @@ const planesOf = async (
   );
 
 test("frames joined on a canvas show the world as it is, and what none covers is empty", async () => {
-  const { pool, frames, placing, canvas } = placed("cylindrical"),
-    scene = await renderPanorama(pool, { frames, placing, canvas, shrink: 1, fill: false }, watch),
-    planes = await planesOf(pool, scene),
-    toLight = toWorking("srgb");
-  let squares = 0,
-    n = 0,
-    empty = 0;
+  const { pool, frames, placing, canvas } = placed("cylindrical");
+  const scene = await renderPanorama(
+    pool,
+    { frames, placing, canvas, shrink: 1, fill: false },
+    watch,
+  );
+  const planes = await planesOf(pool, scene);
+  const toLight = toWorking("srgb");
+  let squares = 0;
+  let n = 0;
+  let empty = 0;
   for (let y = 0; y < scene.height; y += 3)
     for (let x = 0; x < scene.width; x += 3) {
-      const i = y * scene.width + x,
-        rgb: [number, number, number] = [0, 0, 0];
+      const i = y * scene.width + x;
+      const rgb: [number, number, number] = [0, 0, 0];
       if (!planes[3]![i]) {
         empty++;
         continue;
@@ -116,17 +120,17 @@ test("frames joined on a canvas show the world as it is, and what none covers is
 test.each(["cylindrical", "equirectangular"] as const)(
   "a %s picture in bands is the picture, and gives all its memory back",
   async (projection) => {
-    const { pool, frames, placing, canvas } = placed(projection),
-      input = { frames, placing, canvas, shrink: 1 };
-    const whole = await joinFrames(pool, input, { y0: 0, y1: canvas.height }, watch),
-      all = await planesOf(pool, whole);
+    const { pool, frames, placing, canvas } = placed(projection);
+    const input = { frames, placing, canvas, shrink: 1 };
+    const whole = await joinFrames(pool, input, { y0: 0, y1: canvas.height }, watch);
+    const all = await planesOf(pool, whole);
     for (const [y0, y1] of [
       [0, 128],
       [128, 448],
       [448, canvas.height],
     ] as const) {
-      const band = await joinFrames(pool, input, { y0, y1 }, watch),
-        own = await planesOf(pool, band);
+      const band = await joinFrames(pool, input, { y0, y1 }, watch);
+      const own = await planesOf(pool, band);
       expect(band.height).toBe(y1 - y0);
       let most = 0;
       own.forEach((plane, c) =>
@@ -145,43 +149,43 @@ test.each(["cylindrical", "equirectangular"] as const)(
 
 test("frames that look straight up and down, whose light falls off steeply, leave no hole and no light without end", async () => {
   const all = simulateSweep(world, {
-      directions: [
-        [0, 0],
-        [90, 0],
-        [180, 0],
-        [270, 0],
-        [10, 72],
-        [30, -70],
-      ],
-      width: 200,
-      height: 200,
-      focalPx: 90,
-      vignetting: 0.3,
-      seed: 9,
-    }),
-    cameras = all.map((f) => f.camera);
+    directions: [
+      [0, 0],
+      [90, 0],
+      [180, 0],
+      [270, 0],
+      [10, 72],
+      [30, -70],
+    ],
+    width: 200,
+    height: 200,
+    focalPx: 90,
+    vignetting: 0.3,
+    seed: 9,
+  });
+  const cameras = all.map((f) => f.camera);
   const { pool, frames } = inProcess(
-      all.map((f, i) => ({
-        name: `p${i}.png`,
-        samples: f.samples,
-        width: f.width,
-        height: f.height,
-      })),
-    ),
-    canvas = canvasFor(cameras, { projection: "equirectangular", most: 1e9 }),
-    light = {
-      gains: all.map((): [number, number, number] => [1, 1, 1]),
-      vignetting: [-0.2, -0.15] as [number, number],
-    };
-  const { labels } = findSeams(cameras, canvas, () => [0.5, 0.5, 0.5], light),
-    placing = { cameras, light, canvas, labels } as unknown as Placing;
+    all.map((f, i) => ({
+      name: `p${i}.png`,
+      samples: f.samples,
+      width: f.width,
+      height: f.height,
+    })),
+  );
+  const canvas = canvasFor(cameras, { projection: "equirectangular", most: 1e9 });
+  const light = {
+    gains: all.map((): [number, number, number] => [1, 1, 1]),
+    vignetting: [-0.2, -0.15] as [number, number],
+  };
+  const { labels } = findSeams(cameras, canvas, () => [0.5, 0.5, 0.5], light);
+  const placing = { cameras, light, canvas, labels } as unknown as Placing;
   const acc = await joinFrames(
-      pool,
-      { frames, placing, canvas, shrink: 1 },
-      { y0: 0, y1: canvas.height },
-      watch,
-    ),
-    planes = await planesOf(pool, acc);
+    pool,
+    { frames, placing, canvas, shrink: 1 },
+    { y0: 0, y1: canvas.height },
+    watch,
+  );
+  const planes = await planesOf(pool, acc);
   for (const plane of planes.slice(0, 3)) {
     expect(plane.every((v) => Number.isFinite(v))).toBe(true);
     expect(
@@ -211,8 +215,8 @@ test("bands follow from the canvas alone, cover it, and begin where pyramids do"
 });
 
 test("stopped half-way, the memory is given back", async () => {
-  const { pool, frames, placing, canvas } = placed("cylindrical"),
-    stopper = new AbortController();
+  const { pool, frames, placing, canvas } = placed("cylindrical");
+  const stopper = new AbortController();
   const joining = joinFrames(
     pool,
     { frames, placing, canvas, shrink: 1 },

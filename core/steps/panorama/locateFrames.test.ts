@@ -32,31 +32,31 @@ async function located(sweep: readonly SweepFrame[]) {
 
 test("a wide row that shares little and whose files tell no lens: what did not match is looked at again with the lens that was found", async () => {
   // 62 degrees across, a quarter of it shared
-  const W = 480,
-    H = 720,
-    focalPx = 402,
-    step = 47,
-    across = 3 * step + 70,
-    down = 97,
-    world = {
-      ...simulatedRoom(
-        Math.round((across * focalPx * Math.PI) / 180),
-        Math.round((down * focalPx * Math.PI) / 180),
-        310,
-      ),
-      piece: { across, down },
-    };
+  const W = 480;
+  const H = 720;
+  const focalPx = 402;
+  const step = 47;
+  const across = 3 * step + 70;
+  const down = 97;
+  const world = {
+    ...simulatedRoom(
+      Math.round((across * focalPx * Math.PI) / 180),
+      Math.round((down * focalPx * Math.PI) / 180),
+      310,
+    ),
+    piece: { across, down },
+  };
   const sweep = simulateSweep(world, {
-      directions: Array.from({ length: 4 }, (_, i) => [(i - 1.5) * step, 0] as const),
-      width: W,
-      height: H,
-      focalPx,
-      roll: 1.2,
-      drift: 1,
-      vignetting: 0.1,
-      seed: 10,
-    }),
-    g = await located(sweep);
+    directions: Array.from({ length: 4 }, (_, i) => [(i - 1.5) * step, 0] as const),
+    width: W,
+    height: H,
+    focalPx,
+    roll: 1.2,
+    drift: 1,
+    vignetting: 0.1,
+    seed: 10,
+  });
+  const g = await located(sweep);
   process.stdout.write(`wide row, lens untold: ${JSON.stringify(scorePanorama(sweep, g))}\n`);
   expect(g.leftOut).toEqual([]);
   expect(scorePanorama(sweep, g).focal).toBeLessThan(0.01);
@@ -79,25 +79,28 @@ test("frames of other places find none, and all memory is given back", async () 
 });
 
 test("a tie set by hand is moved to its exact place in the second frame, and all memory is given back", async () => {
-  const W = 900,
-    H = 640,
-    sweep = simulateSweep(simulatedRoom(4800, 2400, 5), {
-      directions: [
-        [-10, 0],
-        [10, 2],
-      ],
-      width: W,
-      height: H,
-      focalPx: 900,
-      roll: 1,
-      drift: 0.5,
-      seed: 6,
-    }),
-    [A, B] = sweep.map((f) => f.camera) as [SweepFrame["camera"], SweepFrame["camera"]];
+  const W = 900;
+  const H = 640;
+  const sweep = simulateSweep(simulatedRoom(4800, 2400, 5), {
+    directions: [
+      [-10, 0],
+      [10, 2],
+    ],
+    width: W,
+    height: H,
+    focalPx: 900,
+    roll: 1,
+    drift: 0.5,
+    seed: 6,
+  });
+  const [A, B] = sweep.map((f) => f.camera) as [SweepFrame["camera"], SweepFrame["camera"]];
   const { pool, frames } = inProcess(
-      sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H })),
-    ),
-    held = [await decodeInto(pool, frames[0]!, 1), await decodeInto(pool, frames[1]!, 1)] as const;
+    sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H })),
+  );
+  const held = [
+    await decodeInto(pool, frames[0]!, 1),
+    await decodeInto(pool, frames[1]!, 1),
+  ] as const;
   const off: number[] = [];
   let asked = 0;
   for (let y = 80; y < H - 60; y += 60)

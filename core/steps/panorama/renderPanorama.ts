@@ -57,13 +57,13 @@ export async function renderPanorama(
   { fill, ...input }: PanoramaInput & { fill: boolean },
   watch: Watch,
 ): Promise<Scene> {
-  const on = watch.signal ? { signal: watch.signal } : {},
-    acc = await joinFrames(
-      work,
-      input,
-      { y0: 0, y1: shrunk(input.canvas, input.shrink).height },
-      watch,
-    );
+  const on = watch.signal ? { signal: watch.signal } : {};
+  const acc = await joinFrames(
+    work,
+    input,
+    { y0: 0, y1: shrunk(input.canvas, input.shrink).height },
+    watch,
+  );
   try {
     if (fill) await fillUncovered(work, acc, on);
     return {
@@ -95,15 +95,15 @@ export async function joinFrames(
   band: Band,
   { progress, signal }: Watch,
 ): Promise<Accumulator> {
-  const on = signal ? { signal } : {},
-    canvas = shrunk(full, shrink),
-    { labels, light } = placing,
-    kept = given ?? new KeptFrames(work, frames, shrink, signal),
-    read = async (i: number): Promise<HeldSamples> => held?.[i] ?? kept.read(i);
+  const on = signal ? { signal } : {};
+  const canvas = shrunk(full, shrink);
+  const { labels, light } = placing;
+  const kept = given ?? new KeptFrames(work, frames, shrink, signal);
+  const read = async (i: number): Promise<HeldSamples> => held?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
-  const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height),
-    beside = canvas.closed ? MARGIN : 0,
-    bounds = { x: -beside, y: top, width: canvas.width + 2 * beside, height: bottom - top };
+  const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height);
+  const beside = canvas.closed ? MARGIN : 0;
+  const bounds = { x: -beside, y: top, width: canvas.width + 2 * beside, height: bottom - top };
   const scaled = (c: Camera): Camera => ({
     ...c,
     focalPx: c.focalPx / shrink,
@@ -112,20 +112,20 @@ export async function joinFrames(
     ...(c.centre && { centre: [c.centre[0] / shrink, c.centre[1] / shrink] }),
     ...(c.circle === undefined ? {} : { circle: c.circle / shrink }),
   });
-  const holding = new Holding(work),
-    { take, give } = holding;
+  const holding = new Holding(work);
+  const { take, give } = holding;
   try {
-    const planeBytes = planeBytesOf(bounds.width, bounds.height),
-      finest: Accumulator = {
-        ptr: take(planeBytes * 4 + 64),
-        planeBytes,
-        width: bounds.width,
-        height: bounds.height,
-      },
-      map = take(labels.of.length);
-    const below = coarserOf(bounds).bytes,
-      coarse = take(below * 4 + 64),
-      sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
+    const planeBytes = planeBytesOf(bounds.width, bounds.height);
+    const finest: Accumulator = {
+      ptr: take(planeBytes * 4 + 64),
+      planeBytes,
+      width: bounds.width,
+      height: bounds.height,
+    };
+    const map = take(labels.of.length);
+    const below = coarserOf(bounds).bytes;
+    const coarse = take(below * 4 + 64);
+    const sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
     await Promise.all([
       cleared(work, finest.ptr, planeBytes * 4, on),
       cleared(work, coarse, below * 4, on),
@@ -139,15 +139,15 @@ export async function joinFrames(
     });
     let matrix: readonly number[] | undefined;
     for (const [done, { place, camera, piece }] of parts.entries()) {
-      const frame = await read(place),
-        own = pieceShape(piece).bytes,
-        next = parts.slice(done).find((p) => p.place !== place)?.place;
+      const frame = await read(place);
+      const own = pieceShape(piece).bytes;
+      const next = parts.slice(done).find((p) => p.place !== place)?.place;
       // read while this one is laid down
       if (next !== undefined) read(next).catch(() => undefined);
       matrix ??= frame.matrix;
-      const whole = take(own * 4),
-        planes = [0, 1, 2, 3].map((c) => whole + c * own),
-        scratch = pieceScratch(piece);
+      const whole = take(own * 4);
+      const planes = [0, 1, 2, 3].map((c) => whole + c * own);
+      const scratch = pieceScratch(piece);
       const input = {
         frame,
         camera: { ...camera, width: frame.width, height: frame.height },
@@ -196,8 +196,8 @@ export async function joinFrames(
       ),
     );
     give(coarse);
-    const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 },
-      acc = { ...finest, width: part.width, height: part.height };
+    const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 };
+    const acc = { ...finest, width: part.width, height: part.height };
     if (part.width < bounds.width || part.height < bounds.height)
       await Promise.all(
         [0, 1, 2, 3].map((c) =>
@@ -223,8 +223,8 @@ async function fillUncovered(
   acc: Accumulator,
   on: { signal?: AbortSignal },
 ): Promise<void> {
-  const at = work.take(patchworkAt(0, acc).bytes),
-    held = patchworkAt(at, acc);
+  const at = work.take(patchworkAt(0, acc).bytes);
+  const held = patchworkAt(at, acc);
   try {
     await work.run("makePatchwork", { acc, held }, { scratch: patchworkScratch(held), ...on });
     await Promise.all(

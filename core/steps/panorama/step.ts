@@ -61,8 +61,8 @@ const schema = v.object({
 export type PanoramaSettings = v.InferOutput<typeof schema>;
 
 /** The canvas takes at most so many pixels: what the memory holds as a file in the making. Filled borders take their texture from anywhere, and so need it whole. */
-const MOST_PX = 200e6,
-  FILLED_MOST_PX = WHOLE_PX;
+const MOST_PX = 200e6;
+const FILLED_MOST_PX = WHOLE_PX;
 
 /** What joining frames in so large a part of the canvas takes, bytes: its pyramids, a piece of a frame, and frames being read. */
 export const joiningBytes = ({ width, height }: { width: number; height: number }): number =>
@@ -102,14 +102,14 @@ export const panoramaStep = defineStep({
   },
   plan(frames, _settings, shrink) {
     const px =
-        Math.min(
-          MOST_PX,
-          frames.reduce((s, f) => s + f.width * f.height, 0),
-        ) /
-        shrink ** 2,
-      width = Math.round(Math.sqrt(px * 2)),
-      height = Math.round(px / width),
-      band = { width, height: bandsOf({ width, height })[0]!.y1 };
+      Math.min(
+        MOST_PX,
+        frames.reduce((s, f) => s + f.width * f.height, 0),
+      ) /
+      shrink ** 2;
+    const width = Math.round(Math.sqrt(px * 2));
+    const height = Math.round(px / width);
+    const band = { width, height: bandsOf({ width, height })[0]!.y1 };
     return {
       width,
       height,
@@ -184,21 +184,21 @@ export async function locateFrames(
   meanwhile: () => void = () => undefined,
 ): Promise<Located> {
   const drawn = await lensOf(work, frames, held, shrink, settings, signal ? { signal } : {});
-  const on = signal ? { signal } : {},
-    planes: number[] = [],
-    told = frames.map((f) => focalPxOf(f.info)),
-    pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k }))),
-    many = work.threads * 4;
+  const on = signal ? { signal } : {};
+  const planes: number[] = [];
+  const told = frames.map((f) => focalPxOf(f.info));
+  const pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k })));
+  const many = work.threads * 4;
   const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
     let done = 0;
     const seen = await Promise.all(
       held.map(async (frame, i) => {
-        const n = frame.width * frame.height,
-          r = await work.run(
-            "features",
-            { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i], ...drawn },
-            { scratch: n * 20 + (1 << 22), ...on },
-          );
+        const n = frame.width * frame.height;
+        const r = await work.run(
+          "features",
+          { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i], ...drawn },
+          { scratch: n * 20 + (1 << 22), ...on },
+        );
         progress(
           from + ((0.7 - from) * 0.7 * ++done) / held.length,
           `Finding corners, ${done} of ${held.length}`,
@@ -206,10 +206,10 @@ export async function locateFrames(
         return r;
       }),
     );
-    const features = seen.map((s) => s.features),
-      parts = Array.from({ length: Math.min(pairs.length, many) }, (_, p) =>
-        pairs.filter((_q, i) => i % many === p),
-      );
+    const features = seen.map((s) => s.features);
+    const parts = Array.from({ length: Math.min(pairs.length, many) }, (_, p) =>
+      pairs.filter((_q, i) => i % many === p),
+    );
     const matches = (
       await Promise.all(
         parts.map((part) =>
@@ -225,29 +225,29 @@ export async function locateFrames(
       .sort((p, q) => p.a - q.a || p.b - q.b);
     progress(0.7, "Placing frames");
     const known = frames.map((f, i): PanoramaFrame => ({
-        width: f.info.width,
-        height: f.info.height,
-        focalPx: told[i],
-        ...drawn,
-      })),
-      solving = work.run(
-        "solve",
-        {
-          frames: known,
-          features,
-          scale: shrink,
-          matches,
-          flat: settings.taken === "flat",
-          edges: seen.map((s) => s.edges),
-          planes: held.map((h, i) => ({
-            log: planes[i]!,
-            vote: planes[i]! + h.width * h.height * 4,
-            w: h.width,
-            h: h.height,
-          })),
-        },
-        { scratch: PIXELS_BYTES, ...on },
-      );
+      width: f.info.width,
+      height: f.info.height,
+      focalPx: told[i],
+      ...drawn,
+    }));
+    const solving = work.run(
+      "solve",
+      {
+        frames: known,
+        features,
+        scale: shrink,
+        matches,
+        flat: settings.taken === "flat",
+        edges: seen.map((s) => s.edges),
+        planes: held.map((h, i) => ({
+          log: planes[i]!,
+          vote: planes[i]! + h.width * h.height * 4,
+          w: h.width,
+          h: h.height,
+        })),
+      },
+      { scratch: PIXELS_BYTES, ...on },
+    );
     meanwhile();
     const geometry = await solving;
     return {
@@ -288,22 +288,22 @@ async function lensOf(
   on: Pick<Watch, "signal">,
 ): Promise<Pick<PanoramaFrame, "lens" | "circle" | "centre">> {
   if (lens === "rectilinear") return {};
-  const { width, height } = frames[0]!.info,
-    found =
-      circle !== 0
-        ? (
-            await Promise.all(
-              held.map((frame) =>
-                work.run("imageCircle", { frame, scale: shrink }, { scratch: 1 << 16, ...on }),
-              ),
-            )
-          ).filter((r) => r !== undefined)
-        : [];
+  const { width, height } = frames[0]!.info;
+  const found =
+    circle !== 0
+      ? (
+          await Promise.all(
+            held.map((frame) =>
+              work.run("imageCircle", { frame, scale: shrink }, { scratch: 1 << 16, ...on }),
+            ),
+          )
+        ).filter((r) => r !== undefined)
+      : [];
   // the lens is one, and what is dark in a frame is another thing in each
   const middle = (of: "x" | "y" | "radius"): number =>
-      found.map((c) => c[of]).sort((a, b) => a - b)[found.length >> 1]!,
-    seen = found.length > held.length / 2,
-    radius = circle !== "auto" ? circle * Math.min(width, height) : seen ? middle("radius") : 0;
+    found.map((c) => c[of]).sort((a, b) => a - b)[found.length >> 1]!;
+  const seen = found.length > held.length / 2;
+  const radius = circle !== "auto" ? circle * Math.min(width, height) : seen ? middle("radius") : 0;
   if (lens === "auto" && !radius && !frames.some((f) => /fish-?eye/i.test(f.info.exif.lens ?? "")))
     return {};
   return {
@@ -331,17 +331,17 @@ async function retied(
   { ties, dropped, masks, maskedTies, guides }: PanoramaSettings,
   on: Pick<Watch, "signal">,
 ): Promise<Geometry> {
-  const at = (name: string): number => frames.findIndex(isOf(name)),
-    placed = <T extends { a: string; b: string }>(list: readonly T[]) =>
-      list
-        .map((t) => ({ ...t, a: at(t.a), b: at(t.b) }))
-        .filter((t) => t.a >= 0 && t.b >= 0 && t.a !== t.b);
+  const at = (name: string): number => frames.findIndex(isOf(name));
+  const placed = <T extends { a: string; b: string }>(list: readonly T[]) =>
+    list
+      .map((t) => ({ ...t, a: at(t.a), b: at(t.b) }))
+      .filter((t) => t.a >= 0 && t.b >= 0 && t.a !== t.b);
   const edits = {
-      added: placed(ties),
-      dropped: placed(dropped),
-      hidden: maskedTies === "drop" ? hiddenIn(frames, masks) : [],
-    },
-    straight = guides.filter((g) => g.kind === "straight");
+    added: placed(ties),
+    dropped: placed(dropped),
+    hidden: maskedTies === "drop" ? hiddenIn(frames, masks) : [],
+  };
+  const straight = guides.filter((g) => g.kind === "straight");
   if (
     !edits.added.length &&
     !edits.dropped.length &&
@@ -388,8 +388,8 @@ function doubtWarning(
   { doubtful = [] }: Geometry,
 ): Geometry["warnings"] {
   if (!doubtful.length) return [];
-  const name = (i: number): string => frames[i]!.info.name,
-    against = [...new Set(doubtful.flatMap((d) => d.against))].map(name);
+  const name = (i: number): string => frames[i]!.info.name;
+  const against = [...new Set(doubtful.flatMap((d) => d.against))].map(name);
   return [
     {
       code: "layout-doubtful",
@@ -422,13 +422,13 @@ export async function composePanorama(
   { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings },
   on: Pick<Watch, "signal">,
 ): Promise<Placing> {
-  const { masks } = panorama,
-    { looks } = located,
-    geometry = await retied(work, frames, located, panorama, on);
+  const { masks } = panorama;
+  const { looks } = located;
+  const geometry = await retied(work, frames, located, panorama, on);
   if (geometry.leftOut.length === frames.length) throw nothingPlaced(frames.length, panorama);
-  const hidden = hiddenIn(frames, masks),
-    at = (name: string): number => frames.findIndex(isOf(name)),
-    tied = panorama.ties.flatMap((t) => [at(t.a), at(t.b)]);
+  const hidden = hiddenIn(frames, masks);
+  const at = (name: string): number => frames.findIndex(isOf(name));
+  const tied = panorama.ties.flatMap((t) => [at(t.a), at(t.b)]);
   // what somebody has worked on stays
   const duplicates =
     panorama.duplicates === "use"
@@ -443,10 +443,10 @@ export async function composePanorama(
           },
           on,
         );
-  const by = worldTurn(panorama),
-    cameras = geometry.cameras.map((c, i) =>
-      duplicates.some((d) => d.frame === i) ? undefined : c && turned(c, by),
-    );
+  const by = worldTurn(panorama);
+  const cameras = geometry.cameras.map((c, i) =>
+    duplicates.some((d) => d.frame === i) ? undefined : c && turned(c, by),
+  );
   const { light, canvas } = await work.run(
     "layOut",
     {

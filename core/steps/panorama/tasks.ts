@@ -136,10 +136,11 @@ export const panoramaTasks = {
         return points ? [{ frame, points }] : [];
       }),
     );
-    const lines = seen.flat(),
-      { added, dropped, hidden } = a.edits,
-      asked = lines.length + added.length + dropped.length > 0 || hidden.some((h) => h.length > 0),
-      done = asked ? withTies(a.frames, a.geometry, { ...a.edits, lines }) : a.geometry;
+    const lines = seen.flat();
+    const { added, dropped, hidden } = a.edits;
+    const asked =
+      lines.length + added.length + dropped.length > 0 || hidden.some((h) => h.length > 0);
+    const done = asked ? withTies(a.frames, a.geometry, { ...a.edits, lines }) : a.geometry;
     return a.straight.length
       ? {
           ...done,
@@ -164,9 +165,9 @@ export const panoramaTasks = {
     },
   ) {
     const [A, B] = a.frames.map((f): LogPlane => {
-      const to = heap.alloc(f.width * f.height * 8 + 64),
-        mark = heap.mark(),
-        plane = tiePlane(heap, logPyramid(heap, f, 0).levels[0]!, to);
+      const to = heap.alloc(f.width * f.height * 8 + 64);
+      const mark = heap.mark();
+      const plane = tiePlane(heap, logPyramid(heap, f, 0).levels[0]!, to);
       heap.release(mark);
       return plane;
     });
@@ -233,8 +234,8 @@ export const panoramaTasks = {
       masks: Part[][];
     },
   ) {
-    const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights),
-      made = bendCanvas(a.canvas, labels, colour, a.bend);
+    const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights);
+    const made = bendCanvas(a.canvas, labels, colour, a.bend);
     return { ...made, suspects: panoramaSuspects({ ...a, ...made, look: looker(a.looks) }) };
   },
 

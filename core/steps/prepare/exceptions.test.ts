@@ -6,16 +6,16 @@ import { simulatedRoom } from "../../simulate/room";
 import { decodeInto } from "../readFrames";
 import { preparationFor, prepareStep, withPreparation } from "./step";
 
-const W = 160,
-  H = 120,
-  samples = takeFrame(simulatedRoom(W, H, 9), {
-    width: W,
-    height: H,
-    ev: -0.5,
-    toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
-    seed: 2,
-    response: srgbResponse,
-  }) as Uint8Array;
+const W = 160;
+const H = 120;
+const samples = takeFrame(simulatedRoom(W, H, 9), {
+  width: W,
+  height: H,
+  ev: -0.5,
+  toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
+  seed: 2,
+  response: srgbResponse,
+}) as Uint8Array;
 const two = () =>
   inProcess(["a.png", "b.png"].map((name) => ({ name, samples, width: W, height: H })));
 const settings = (exceptions: object[], more: object = {}) => ({
@@ -25,17 +25,17 @@ const settings = (exceptions: object[], more: object = {}) => ({
 });
 
 test("only the frame that is named is treated otherwise, by its id or its file name, and keeps what all have for the rest", () => {
-  const { frames } = two(),
-    [a, b] = withPreparation(
-      [{ ...frames[0]!, id: "first" }, frames[1]!],
-      settings(
-        [
-          { frame: "first", noise: 0.8 },
-          { frame: "b.png", dust: [] },
-        ],
-        { vignetting: 0.2, dust: [{ x: 0.5, y: 0.5, radius: 0.01 }] },
-      ),
-    );
+  const { frames } = two();
+  const [a, b] = withPreparation(
+    [{ ...frames[0]!, id: "first" }, frames[1]!],
+    settings(
+      [
+        { frame: "first", noise: 0.8 },
+        { frame: "b.png", dust: [] },
+      ],
+      { vignetting: 0.2, dust: [{ x: 0.5, y: 0.5, radius: 0.01 }] },
+    ),
+  );
   expect(a!.preparation).toMatchObject({ vignetting: 0.2, noise: 0.8, dust: [{ x: 0.5 }] });
   expect(b!.preparation).toMatchObject({ vignetting: 0.2, noise: 0, dust: [] });
   expect(
@@ -46,23 +46,23 @@ test("only the frame that is named is treated otherwise, by its id or its file n
 });
 
 test("a frame of another white is neutral where the stack's white is laid over it, and what is clipped stays clipped", async () => {
-  const { pool, frames } = two(),
-    own = { temperature: 4200, tint: 20 },
-    whole = { temperature: 6000, tint: -10 },
-    [frame] = withPreparation(frames, settings([{ frame: "a.png", ...own }], whole));
-  const held = await decodeInto(pool, frame!, 1),
-    out = new Uint16Array((await pool.read(held.ptr, W * H * 6)).slice().buffer),
-    all = whiteBalanceGains(whole),
-    wanted = whiteBalanceGains(own);
-  const linear = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4),
-    turn = (m: readonly number[], p: readonly number[]): number[] =>
-      [0, 1, 2].map((r) => m[r * 3]! * p[0]! + m[r * 3 + 1]! * p[1]! + m[r * 3 + 2]! * p[2]!);
-  let worst = 0,
-    clipped = 0,
-    looked = 0;
+  const { pool, frames } = two();
+  const own = { temperature: 4200, tint: 20 };
+  const whole = { temperature: 6000, tint: -10 };
+  const [frame] = withPreparation(frames, settings([{ frame: "a.png", ...own }], whole));
+  const held = await decodeInto(pool, frame!, 1);
+  const out = new Uint16Array((await pool.read(held.ptr, W * H * 6)).slice().buffer);
+  const all = whiteBalanceGains(whole);
+  const wanted = whiteBalanceGains(own);
+  const linear = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+  const turn = (m: readonly number[], p: readonly number[]): number[] =>
+    [0, 1, 2].map((r) => m[r * 3]! * p[0]! + m[r * 3 + 1]! * p[1]! + m[r * 3 + 2]! * p[2]!);
+  let worst = 0;
+  let clipped = 0;
+  let looked = 0;
   for (let i = 0; i < W * H * 3; i += 3) {
-    const was = [0, 1, 2].map((c) => linear(samples[i + c]! / 255)),
-      now = [0, 1, 2].map((c) => (out[i + c]! / 65535) ** 2);
+    const was = [0, 1, 2].map((c) => linear(samples[i + c]! / 255));
+    const now = [0, 1, 2].map((c) => (out[i + c]! / 65535) ** 2);
     was.forEach((v, c) => {
       if (v > 0.99) {
         clipped++;
@@ -71,8 +71,8 @@ test("a frame of another white is neutral where the stack's white is laid over i
     });
     if (Math.max(...was, ...now) > 0.7 || Math.min(...was, ...now) < 0.01) continue;
     looked++;
-    const want = turn(held.matrix, was).map((v, c) => v * wanted[c]!),
-      got = turn(held.matrix, now).map((v, c) => v * all[c]!);
+    const want = turn(held.matrix, was).map((v, c) => v * wanted[c]!);
+    const got = turn(held.matrix, now).map((v, c) => v * all[c]!);
     worst = Math.max(worst, ...want.map((v, c) => Math.abs(got[c]! / v - 1)));
   }
   expect(looked).toBeGreaterThan(1000);
@@ -84,11 +84,11 @@ test("a frame of another white is neutral where the stack's white is laid over i
 test("what is no exception changes nothing, and exceptions stay with their own stack", () => {
   const { frames } = two();
   expect(preparationFor(frames[0]!, settings([{ frame: "a.png", ...AS_SHOT }]))).toBeUndefined();
-  const recipe = defaultRecipe("bracket"),
-    with1 = parseRecipe({
-      ...recipe,
-      prepare: { ...recipe.prepare, noise: 0.3, exceptions: [{ frame: "a", noise: 0.5 }] },
-    });
+  const recipe = defaultRecipe("bracket");
+  const with1 = parseRecipe({
+    ...recipe,
+    prepare: { ...recipe.prepare, noise: 0.3, exceptions: [{ frame: "a", noise: 0.5 }] },
+  });
   expect(forAnyView(with1)).toMatchObject({ noise: 0.3 });
   expect(forAnyView(with1)).not.toHaveProperty("exceptions");
   // a recipe that was stored before there were any

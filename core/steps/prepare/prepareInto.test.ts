@@ -5,18 +5,18 @@ import { srgbResponse, takeFrame } from "../../simulate/camera";
 import { simulatedRoom } from "../../simulate/room";
 import { decodeInto } from "../readFrames";
 
-const W = 300,
-  H = 520,
-  samples = takeFrame(simulatedRoom(W, H, 4), {
-    width: W,
-    height: H,
-    ev: -0.3,
-    toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
-    seed: 6,
-    gain: 9000,
-    read: 1e-3,
-    response: srgbResponse,
-  }) as Uint8Array;
+const W = 300;
+const H = 520;
+const samples = takeFrame(simulatedRoom(W, H, 4), {
+  width: W,
+  height: H,
+  ev: -0.3,
+  toScene: [1, 0, 0, 0, 1, 0, 0, 0, 1],
+  seed: 6,
+  gain: 9000,
+  read: 1e-3,
+  response: srgbResponse,
+}) as Uint8Array;
 
 const KINDS: [string, Partial<Preparation>][] = [
   ["straightened", { distortion: 0.09, vignetting: 0.3, fringeRed: 12 }],
@@ -39,19 +39,19 @@ const KINDS: [string, Partial<Preparation>][] = [
 test.each(KINDS)(
   "some rows of a frame that is %s are those of the whole, and only what they need is read",
   async (_, part) => {
-    const { pool, frames } = inProcess([{ name: "a.png", samples, width: W, height: H }]),
-      preparation: Preparation = { ...AS_TAKEN, ...part },
-      frame = { ...frames[0]!, preparation };
-    const whole = await decodeInto(pool, frame, 1),
-      all = await pool.read(whole.ptr, W * H * 6);
+    const { pool, frames } = inProcess([{ name: "a.png", samples, width: W, height: H }]);
+    const preparation: Preparation = { ...AS_TAKEN, ...part };
+    const frame = { ...frames[0]!, preparation };
+    const whole = await decodeInto(pool, frame, 1);
+    const all = await pool.read(whole.ptr, W * H * 6);
     pool.give(whole.ptr);
     for (const rows of [
       [0, 128],
       [176, 336],
       [400, H],
     ] as const) {
-      const held = await decodeInto(pool, frame, 1, undefined, rows),
-        own = await pool.read(held.ptr, W * held.height * 6);
+      const held = await decodeInto(pool, frame, 1, undefined, rows);
+      const own = await pool.read(held.ptr, W * held.height * 6);
       expect([held.top, held.height]).toEqual([rows[0], rows[1] - rows[0]]);
       expect(
         Buffer.compare(

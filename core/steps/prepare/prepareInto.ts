@@ -22,11 +22,11 @@ export async function prepareInto(
   shrink: number,
   signal?: AbortSignal,
 ): Promise<HeldSamples> {
-  const { width, height, top = 0 } = held,
-    on = signal ? { signal } : {},
-    holding = new Holding(work, held.ptr),
-    { give } = holding,
-    take = (n = height): number => holding.take(width * n * 6 + 64);
+  const { width, height, top = 0 } = held;
+  const on = signal ? { signal } : {};
+  const holding = new Holding(work, held.ptr);
+  const { give } = holding;
+  const take = (n = height): number => holding.take(width * n * 6 + 64);
   try {
     let at = take();
     await Promise.all(
@@ -67,8 +67,8 @@ export async function prepareInto(
           ),
         ),
       );
-    const [first, end] = rows ?? [0, height],
-      wanted = end - first;
+    const [first, end] = rows ?? [0, height];
+    const wanted = end - first;
     if (hasLens(preparation))
       await next(wanted, (from, to) =>
         Promise.all(

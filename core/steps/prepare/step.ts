@@ -73,11 +73,11 @@ export function preparationFor(
   const own = settings.exceptions.find((e) => isAbout(e, frame));
   if (!own) return preparationOf(settings);
   const white = {
-      temperature: own.temperature ?? settings.temperature,
-      tint: own.tint ?? settings.tint,
-    },
-    all = whiteBalanceGains(settings),
-    gains = whiteBalanceGains(white).map((g, c) => g / all[c]!);
+    temperature: own.temperature ?? settings.temperature,
+    tint: own.tint ?? settings.tint,
+  };
+  const all = whiteBalanceGains(settings);
+  const gains = whiteBalanceGains(white).map((g, c) => g / all[c]!);
   return preparationOf({
     ...settings,
     ...(own as Partial<Preparation>),

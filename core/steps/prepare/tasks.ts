@@ -41,8 +41,8 @@ export const prepareTasks = {
     },
   ) {
     heap.ensure(to + held.width * held.height * 6 + 64);
-    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3),
-      out = heap.u16(to, from.length);
+    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3);
+    const out = heap.u16(to, from.length);
     if (gains) {
       whiten(
         from,
@@ -54,20 +54,21 @@ export const prepareTasks = {
       );
       return;
     }
-    const size = held.lut.length / 3,
-      root = (v: number): number => Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535)),
-      table = size ? Uint16Array.from(held.lut, root) : undefined;
+    const size = held.lut.length / 3;
+    const root = (v: number): number =>
+      Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535));
+    const table = size ? Uint16Array.from(held.lut, root) : undefined;
     for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1)
       out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
   /** What a frame tells of the lens it was taken with. */
   measureLens({ heap }: Context, { held }: { held: ReducedFrame }): LensFit {
-    const { width, height, lut } = held,
-      n = width * height,
-      from = heap.samples(held.ptr, held.type, n * 3),
-      size = lut.length / 3,
-      root = (v: number): number => Math.min(255, Math.round(Math.sqrt(Math.max(0, v)) * 255)),
-      table = Uint8Array.from(lut, root);
+    const { width, height, lut } = held;
+    const n = width * height;
+    const from = heap.samples(held.ptr, held.type, n * 3);
+    const size = lut.length / 3;
+    const root = (v: number): number => Math.min(255, Math.round(Math.sqrt(Math.max(0, v)) * 255));
+    const table = Uint8Array.from(lut, root);
     const [r, g, b] = [0, 1, 2].map((c) => {
       const out = new Uint8Array(n);
       for (let i = 0; i < n; i++)
@@ -86,18 +87,18 @@ export const prepareTasks = {
     }: { frames: ReducedFrame[]; evs: (number | undefined)[]; reference: number },
   ): Measured | undefined {
     const aligned = alignStack(heap, frames, evs, {
-        motion: "auto",
-        reference,
-        deghost: false,
-        strength: 0.5,
-        forced: [],
-        scale: 1,
-      }),
-      { width, height } = frames[0]!,
-      by = Math.max(1, Math.ceil(Math.max(width, height) / FALLOFF_EDGE));
+      motion: "auto",
+      reference,
+      deghost: false,
+      strength: 0.5,
+      forced: [],
+      scale: 1,
+    });
+    const { width, height } = frames[0]!;
+    const by = Math.max(1, Math.ceil(Math.max(width, height) / FALLOFF_EDGE));
     const lights = frames.map(({ ptr, type, lut }) => {
-      const from = heap.samples(ptr, type, width * height * 3),
-        green = lut.length / 3;
+      const from = heap.samples(ptr, type, width * height * 3);
+      const green = lut.length / 3;
       return coarseLight(width, height, by, (i) =>
         green ? lut[green + from[i * 3 + 1]!]! : from[i * 3 + 1]!,
       );

@@ -40,8 +40,8 @@ export const toneStep = defineStep({
     },
   },
   plan(frames, _settings, shrink) {
-    const { width, height } = sizeAt(frames[0]!, shrink),
-      grid = gridSize(width, height);
+    const { width, height } = sizeAt(frames[0]!, shrink);
+    const grid = gridSize(width, height);
     return {
       width,
       height,
@@ -59,9 +59,9 @@ export const toneStep = defineStep({
       urgent = false,
     }: { signal?: AbortSignal; /** somebody waits for it */ urgent?: boolean } = {},
   ): Promise<HeldField> {
-    const { grid } = scene,
-      at = work.take(toneFieldBytes(grid)),
-      release = (): void => work.give(at);
+    const { grid } = scene;
+    const at = work.take(toneFieldBytes(grid));
+    const release = (): void => work.give(at);
     try {
       const field = await work.run(
         "tone",
