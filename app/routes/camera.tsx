@@ -72,8 +72,9 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
           : camera.travel
             ? planRun(settings, camera.travel).shots
             : planBracket(settings),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
     [camera, JSON.stringify(settings)],
-  ); // eslint-disable-line react-hooks/exhaustive-deps
+  );
   const work = useBringIn();
   const [into, setInto] = useState("");
   const [taken, setTaken] = useState<number>();

@@ -335,8 +335,9 @@ function Work({
   }, [s.placing, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
   const part = useMemo(
     () => session.keptOf(recipe.edges),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
     [session, s.placing, s.aligned, s.size, recipe.edges],
-  ); // eslint-disable-line react-hooks/exhaustive-deps
+  );
   const cropping = open === "edges" && s.phase === "ready" && shownFrame === undefined && !drawing;
   const crop = (part: Partial<Recipe["edges"]>, label: string): void =>
     keep({ ...recipe, edges: { ...recipe.edges, ...part } }, label);
@@ -808,8 +809,9 @@ function Work({
         reference: i === reference,
         shown: i === shownFrame,
       })),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
     [frames, s.aligned, reference, shownFrame],
-  ); // eslint-disable-line react-hooks/exhaustive-deps
+  );
   return (
     <div className="flex h-full flex-col">
       {space && (

@@ -28,8 +28,9 @@ function uneven(seed: number, measured: boolean): Tie[] {
     const to = seen(B, shownBy(A, x, y));
     if (!to || to[0] < 10) continue;
     const acrossError = ties.length % 2 ? 2 : 0.05;
-    const certain = measured ? ([1 / acrossError ** 2, 0, 1 / 0.05 ** 2] as const) : [];
-    ties.push([x + acrossError * gauss(), y + 0.05 * gauss(), ...to, ...certain]);
+    const tie: Tie = [x + acrossError * gauss(), y + 0.05 * gauss(), ...to];
+    if (measured) tie.push(1 / acrossError ** 2, 0, 1 / 0.05 ** 2);
+    ties.push(tie);
   }
   return ties;
 }
