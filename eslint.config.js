@@ -20,6 +20,8 @@ export default ts.config(
   },
   {
     rules: {
+      "one-var": ["error", "never"],
+      "max-statements-per-line": ["error", { max: 1 }],
       "@typescript-eslint/no-unused-vars": [
         "error",
         { argsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" },

@@ -8,8 +8,16 @@ export default {
       displayName: "unit",
       testMatch: ["<rootDir>/{core,kernels,codecs,engine,cli,app}/**/*.test.ts"],
     },
-    { ...common, displayName: "browser", testMatch: ["<rootDir>/tests/browser/**/*.test.ts"] },
+    {
+      ...common,
+      displayName: "browser",
+      testMatch: ["<rootDir>/tests/browser/**/*.test.ts"],
+      globalSetup: "<rootDir>/tests/browser/demoProfile.ts",
+      globalTeardown: "<rootDir>/tests/browser/dropDemoProfile.ts",
+    },
   ],
+  // Jest leaves a core free by itself, which is half of two
+  maxWorkers: "100%",
   // a shared machine may be several times slower for an hour
   testTimeout: 400000,
 };

@@ -3,7 +3,6 @@
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 if [ ! -f node_modules/.package-lock.json ] || [ package-lock.json -nt node_modules/.package-lock.json ]; then
-  # not `npm ci`: it refuses a lock file from a registry that does not carry every platform's optional packages
-  npm install --no-audit --no-fund --loglevel=error
+  npm ci --no-audit --no-fund --loglevel=error
   touch node_modules/.package-lock.json
 fi

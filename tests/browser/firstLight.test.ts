@@ -2,11 +2,19 @@ import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
 import { readMatrixProfile } from "../../codecs/icc";
-import { demoComplete, FRAMES, mean, merged, shownAfter, start, type Running } from "./harness";
+import {
+  demoComplete,
+  FRAMES,
+  mean,
+  merged,
+  shownAfter,
+  startFresh,
+  type Running,
+} from "./harness";
 
 let r: Running;
 beforeAll(async () => {
-  r = await start();
+  r = await startFresh();
 });
 afterAll(async () => {
   await r?.close();

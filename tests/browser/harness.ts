@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from "node:child_process";
-import { mkdtemp, rm } from "node:fs/promises";
+import { cp, mkdtemp, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium, type BrowserContext, type Page } from "playwright-core";
@@ -17,26 +17,48 @@ export interface Running {
   close(): Promise<void>;
 }
 
-/** Starts the built server and a fresh Chromium on it; collects what goes wrong and what leaves the machine. */
+/** A profile into which the demo shoot was brought in; set by `demoProfile.ts` for all test files. */
+export const DEMO_PROFILE = "RHIZOME_DEMO_PROFILE";
+/** What the browser takes the server for, whichever port it has: data belong to an origin, and profiles are copied. */
+const BASE = "http://rhizome.localhost";
+
+/** Starts the built server and a Chromium on it that has the demo shoot; collects what goes wrong and what leaves the machine. */
 export function start(): Promise<Running> {
+  return startOn(["build/node/server.js"], process.env[DEMO_PROFILE]);
+}
+
+/** The same with nothing in the browser yet, as at the first visit. */
+export function startFresh(): Promise<Running> {
   return startOn(["build/node/server.js"]);
 }
 
-/** The same on another server: a script for Node that prints its address. */
-export async function startOn(script: string[]): Promise<Running> {
+/** The address that a server prints as its first line. */
+function addressOf(server: ChildProcess): Promise<string> {
+  return new Promise((resolve, reject) => {
+    server.stdout!.on("data", (line: Buffer) => {
+      const found = /http:\S+/.exec(String(line));
+      if (found) resolve(found[0]);
+    });
+    server.on("exit", (code) => reject(new Error(`the server ended with ${code}`)));
+  });
+}
+
+/**
+ * The same on another server.
+ *
+ * @param script   a script for Node, with its arguments, that prints its address
+ * @param profile  folder of a browser profile to begin with a copy of
+ */
+export async function startOn(script: string[], profile?: string): Promise<Running> {
   const server: ChildProcess = spawn(process.execPath, script, {
     cwd: ROOT,
     env: { ...process.env, PORT: "0" },
     stdio: ["ignore", "pipe", "inherit"],
   });
-  const base = await new Promise<string>((ok, no) => {
-    server.stdout!.on("data", (d: Buffer) => {
-      const m = /http:\S+/.exec(String(d));
-      if (m) ok(m[0]);
-    });
-    server.on("exit", (code) => no(new Error(`the server ended with ${code}`)));
-  });
+  const { port } = new URL(await addressOf(server));
+  const base = BASE;
   const dir = await mkdtemp(join(tmpdir(), "rhizome-test-"));
+  if (profile) await cp(profile, join(dir, "profile"), { recursive: true });
   const context = await chromium.launchPersistentContext(join(dir, "profile"), {
     executablePath: process.env["CHROMIUM"] ?? "/usr/bin/chromium",
     headless: true,
@@ -50,6 +72,7 @@ export async function startOn(script: string[]): Promise<Running> {
       "--disable-background-networking",
       "--disable-component-update",
       "--disable-sync",
+      `--host-resolver-rules=MAP ${new URL(base).host}:80 127.0.0.1:${port}`,
     ],
   });
   const page = context.pages()[0] ?? (await context.newPage());
