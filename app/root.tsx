@@ -62,7 +62,7 @@ export function ErrorBoundary() {
     <main className="mx-auto flex h-full max-w-xl flex-col justify-center gap-3 p-8">
       <h1 className="text-xl font-semibold">This did not work</h1>
       <p>{e.message}</p>
-      {e.todo && <p className="text-quiet">What to do: {e.todo}.</p>}
+      {e.remedy && <p className="text-quiet">What to do: {e.remedy}.</p>}
       <p>
         <Link className="text-accent underline" to="/shoots">
           To the shelf

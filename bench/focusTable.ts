@@ -55,7 +55,7 @@ for (const [count, seed, mode] of SETS) {
   const held = await decodeReduced(pool, frames, 1, watch);
   const aligned = await alignFocus(
     pool,
-    { frames, held, shrink: 1 },
+    { frames, held, downscale: 1 },
     { motion: "auto", forced: [] },
   );
   const travel = aligned.order!.map((i) => shuffled[i]!);
@@ -70,7 +70,7 @@ for (const [count, seed, mode] of SETS) {
   for (const method of METHODS) {
     const scene = await focusFrames(
       pool,
-      { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] },
+      { frames, aligned, reference: aligned.reference, downscale: 1, patches: [] },
       method,
       watch,
     );

@@ -112,7 +112,7 @@ async function focus(seed: number): Promise<Judged> {
   const held = await decodeReduced(pool, frames, 1, { progress: () => undefined });
   const aligned = await alignFocus(
     pool,
-    { frames, held, shrink: 1 },
+    { frames, held, downscale: 1 },
     { motion: "auto", forced: [] },
   );
   const errors = aligned.frames.flatMap((f, i) =>

@@ -116,10 +116,10 @@ async function join(files: readonly SweepFrame[]) {
   const settings = defaultRecipe("panorama");
   const watch = { progress: () => undefined };
   const located = await locateFrames(pool, frames, held, 1, settings.panorama, watch);
-  const placing = await composePanorama(pool, frames, located, settings, {});
+  const layout = await composePanorama(pool, frames, located, settings, {});
   const scene = await renderPanorama(
     pool,
-    { frames, placing, canvas: placing.canvas, shrink: 1, fill: false },
+    { frames, layout, canvas: layout.canvas, downscale: 1, fill: false },
     watch,
   );
   const planes = await Promise.all(
@@ -131,7 +131,7 @@ async function join(files: readonly SweepFrame[]) {
         ),
     ),
   );
-  return { placing, planes };
+  return { layout, planes };
 }
 
 const [seedText, ...photographs] = process.argv.slice(2);
@@ -140,14 +140,14 @@ for (const [k, photograph] of photographs.entries()) {
   const seed = Number(seedText) + k;
   const world = sunlitWorld(photograph, seed);
   const files = takeRow(world, seed);
-  const { placing, planes } = await join(files);
-  const score = scorePanorama(files, placing);
-  const first = placing.cameras.findIndex(Boolean);
+  const { layout, planes } = await join(files);
+  const score = scorePanorama(files, layout);
+  const first = layout.cameras.findIndex(Boolean);
   const toWorld = multiply(
     (files[first]!.camera as Camera).rotation,
-    transpose(placing.cameras[first]!.rotation),
+    transpose(layout.cameras[first]!.rotation),
   );
-  const picture = decibels(planes, placing.canvas, world, toWorld);
+  const picture = decibels(planes, layout.canvas, world, toWorld);
   scores.push({ turn: score.turn, picture });
   const name = photograph.split("/").slice(-4).join("/").slice(0, 24);
   process.stdout.write(

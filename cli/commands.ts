@@ -8,7 +8,7 @@ import { RhizomeError } from "../core/error";
 import { ev100, exposureEv } from "../core/frame/frame";
 import { byName } from "../core/grouping/captureOrder";
 import type { FoundStack } from "../core/grouping/foundStack";
-import type { FrameLook } from "../core/grouping/look";
+import type { FrameSignature } from "../core/grouping/look";
 import {
   defaultRecipe,
   isMerged,
@@ -17,10 +17,10 @@ import {
   type Recipe,
 } from "../core/recipe/recipe";
 import { toReference } from "../core/steps/align/step";
-import { shrinkTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/work";
+import { downscaleTo, WORK_EDGE, type StackFrame as Member } from "../core/steps/work";
 import { deliverStack, type Delivered } from "../engine/deliver";
 import { deliveryBytes } from "../engine/memory";
-import { nodeDrawer } from "../engine/hosts/nodeDrawer";
+import { nodeResultCache } from "../engine/hosts/nodeResultCache";
 import { nodeHost } from "../engine/hosts/node";
 import { writeWhole } from "../engine/hosts/writeWhole";
 import { Pool } from "../engine/pool";
@@ -51,7 +51,7 @@ function parse<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[]
 }
 
 interface ReadFrame extends StackFrame {
-  look?: FrameLook;
+  look?: FrameSignature;
 }
 
 async function readFrames(
@@ -90,7 +90,7 @@ async function readFrames(
 }
 
 const complain = (e: RhizomeError): void => {
-  process.stderr.write(`rhizome: ${e.code}: ${e.message} (${e.todo})\n`);
+  process.stderr.write(`rhizome: ${e.code}: ${e.message} (${e.remedy})\n`);
 };
 
 export async function inspect(args: string[]): Promise<void> {
@@ -102,7 +102,7 @@ export async function inspect(args: string[]): Promise<void> {
     frames.map(async (f) => {
       const clip = await pool.run("clipping", {
         source: f.source,
-        shrink: shrinkTo(f.info, WORK_EDGE),
+        downscale: downscaleTo(f.info, WORK_EDGE),
       });
       return {
         file: f.id,
@@ -289,7 +289,7 @@ export async function merge(args: string[]): Promise<void> {
   const done = await deliverStack(pool, frames, r, {
     ...(values.cache
       ? {
-          whole: nodeDrawer(
+          whole: nodeResultCache(
             values.cache,
             (number("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20,
           ),
@@ -331,7 +331,7 @@ function reportOf(frames: StackFrame[], done: Delivered, file: string, r: Recipe
       Object.entries(done.timingsMs).map(([k, v]) => [k, Math.round(v)]),
     ),
     peakMemoryBytes: process.resourceUsage().maxRSS * 1024,
-    expectedMemoryBytes: deliveryBytes(budget, frames, r, done.panorama?.placing.canvas),
+    expectedMemoryBytes: deliveryBytes(budget, frames, r, done.panorama?.layout.canvas),
     suspects: done.suspects,
   };
   return done.panorama
@@ -432,25 +432,25 @@ function focusReport(frames: StackFrame[], aligned: NonNullable<Delivered["align
 /** @param size  by how much the file is smaller than the panorama */
 function panoramaReport(
   frames: StackFrame[],
-  { placing, region }: NonNullable<Delivered["panorama"]>,
+  { layout, region }: NonNullable<Delivered["panorama"]>,
   size: number,
 ) {
-  const { canvas, cameras, rmsPx, leftOut, duplicates } = placing;
+  const { canvas, cameras, rmsPx, leftOut, duplicates } = layout;
   const name = (i: number): string => frames[i]!.source.name;
   return {
     frames: cameras.map((c, i) => ({
       file: name(i),
-      ev: -Math.log2(placing.light.gains[i]![1]),
+      ev: -Math.log2(layout.light.gains[i]![1]),
       used: c !== undefined,
       residualPx: rmsPx[i]!,
     })),
     panorama: {
-      taken: placing.flat ? "flat" : "point",
+      taken: layout.flat ? "flat" : "point",
       projection: canvas.projection,
       pxPerRadian: canvas.pxPerRadian * size,
       centreX: (canvas.centreX - region.x) * size,
       centreY: (canvas.centreY - region.y) * size,
-      ...(placing.levelled ? { level: placing.levelled } : {}),
+      ...(layout.levelled ? { level: layout.levelled } : {}),
       frames: cameras.flatMap((c, i) =>
         c
           ? [
@@ -464,7 +464,7 @@ function panoramaReport(
                 ...(c.circle === undefined ? {} : { circlePx: c.circle }),
                 ...(c.offset
                   ? {
-                      [placing.flat ? "beforePlane" : "fromBeside"]: {
+                      [layout.flat ? "beforePlane" : "fromBeside"]: {
                         by: c.offset.by,
                         normal: c.offset.normal,
                       },
@@ -479,7 +479,7 @@ function panoramaReport(
       duplicates: duplicates.map((d) => ({ file: name(d.frame), of: name(d.of) })),
     },
     warnings: [
-      ...placing.warnings.filter((w) => w.code !== "left-out"),
+      ...layout.warnings.filter((w) => w.code !== "left-out"),
       ...leftOut.map((i) => ({
         code: "left-out",
         message: `${name(i)} was not found to overlap the others; it was left out`,

@@ -25,7 +25,7 @@ try {
 } catch (e) {
   const error = RhizomeError.from(e);
   process.stderr.write(
-    `rhizome: ${error.code}: ${error.message}${error.todo ? ` (${error.todo})` : ""}\n`,
+    `rhizome: ${error.code}: ${error.message}${error.remedy ? ` (${error.remedy})` : ""}\n`,
   );
   process.exit(
     ["usage", "setting-unknown", "kind-unknown", "recipe-invalid", "reference-unknown"].includes(

@@ -54,11 +54,11 @@ export function anyCodec(libraries: Libraries): Codec {
     async inspect(bytes, name) {
       return (await decoderOf(bytes, name)).inspect(bytes, name);
     },
-    async decode(bytes, name, shrink) {
-      return (await decoderOf(bytes, name)).decode(bytes, name, shrink);
+    async decode(bytes, name, downscale) {
+      return (await decoderOf(bytes, name)).decode(bytes, name, downscale);
     },
-    async decodeStrips(bytes, name, shrink, take) {
-      return (await decoderOf(bytes, name)).decodeStrips(bytes, name, shrink, take);
+    async decodeStrips(bytes, name, downscale, take) {
+      return (await decoderOf(bytes, name)).decodeStrips(bytes, name, downscale, take);
     },
     async thumbnail(bytes, name, longEdge) {
       return (await decoderOf(bytes, name)).thumbnail(bytes, name, longEdge);

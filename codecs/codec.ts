@@ -74,10 +74,10 @@ export interface EncodeInput {
 export interface Decoder {
   /** @throws RhizomeError `not-a-picture`, `unsupported`, `damaged`, `too-large` */
   inspect(bytes: Uint8Array, name: string): FrameInfo;
-  /** @param shrink  1, 2, 4 or 8: the size is divided and rounded up */
-  decode(bytes: Uint8Array, name: string, shrink: number): Decoded;
+  /** @param downscale  1, 2, 4 or 8: the size is divided and rounded up */
+  decode(bytes: Uint8Array, name: string, downscale: number): Decoded;
   /** the same without the whole picture at hand, where the library can do it */
-  decodeStrips(bytes: Uint8Array, name: string, shrink: number, take: TakeStrip): DecodedStrips;
+  decodeStrips(bytes: Uint8Array, name: string, downscale: number, take: TakeStrip): DecodedStrips;
   /** a small JPEG */
   thumbnail(bytes: Uint8Array, name: string, longEdge: number): Uint8Array;
 }

@@ -83,7 +83,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
         exif: {},
       };
     },
-    decode(bytes, name, shrink): Decoded {
+    decode(bytes, name, downscale): Decoded {
       const h = readHeader(bytes, name);
       checkSize(name, h.width, h.height);
       const loader = new EXRLoader();
@@ -112,7 +112,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
           : toWorking("srgb")),
       ];
       const reduced =
-        shrink > 1 ? boxReduce(samples, w, ht, shrink) : { samples, width: w, height: ht };
+        downscale > 1 ? boxReduce(samples, w, ht, downscale) : { samples, width: w, height: ht };
       return { ...reduced, lut: new Float32Array(0), matrix };
     },
     decodeStrips: (...args) => inOneStrip(decoder.decode)(...args),

@@ -97,8 +97,8 @@ export function rawCodec(
       };
     },
 
-    decode(bytes, name, shrink): Decoded {
-      return opened(bytes, name, { halfSize: shrink > 1 }, (raw) => {
+    decode(bytes, name, downscale): Decoded {
+      return opened(bytes, name, { halfSize: downscale > 1 }, (raw) => {
         const m = raw.metadata(true);
         const { width, height } = m;
         checkSize(name, width, height);
@@ -115,7 +115,7 @@ export function rawCodec(
           samples = new Uint16Array(n * 3);
           for (let i = 0; i < n; i++) samples.fill(all[i]!, i * 3, i * 3 + 3);
         }
-        const left = d.width < width ? shrink / 2 : shrink;
+        const left = d.width < width ? downscale / 2 : downscale;
         const reduced =
           left > 1
             ? boxReduce(samples, d.width, d.height, left)

@@ -129,10 +129,10 @@ export function vipsCodec(vips: Engine): VipsCodec {
 
     decode: (...args) => gathered(codec.decodeStrips)(...args),
 
-    decodeStrips(bytes, name, shrink, take) {
+    decodeStrips(bytes, name, downscale, take) {
       const format = formatOf(bytes, name);
       const jpeg = format === "jpeg";
-      const image = open(bytes, name, jpeg && shrink > 1 ? `[shrink=${shrink}]` : "");
+      const image = open(bytes, name, jpeg && downscale > 1 ? `[shrink=${downscale}]` : "");
       const keep: Picture[] = [];
       let read: Picture;
       let colour: InputColour;
@@ -144,18 +144,18 @@ export function vipsCodec(vips: Engine): VipsCodec {
       }
       let rgb = read;
       try {
-        if (jpeg && shrink > 1) {
+        if (jpeg && downscale > 1) {
           // the decoder drops what is left over at the right and below
           const head = open(bytes, name);
           const whole = uprightSize(head);
-          const [w, h] = [Math.ceil(whole.width / shrink), Math.ceil(whole.height / shrink)];
+          const [w, h] = [Math.ceil(whole.width / downscale), Math.ceil(whole.height / downscale)];
           head.delete();
           if (w !== rgb.width || h !== rgb.height) {
             keep.push(rgb);
             rgb = rgb.embed(0, 0, w, h, { extend: "copy" });
           }
         }
-        const reduce = jpeg ? 1 : shrink;
+        const reduce = jpeg ? 1 : downscale;
         const width = Math.ceil(rgb.width / reduce);
         const height = Math.ceil(rgb.height / reduce);
         // a TIFF's own strips may end anywhere, and none can be read twice
@@ -202,14 +202,14 @@ export function vipsCodec(vips: Engine): VipsCodec {
       const head = open(bytes, name);
       const { width, height } = head;
       head.delete();
-      let shrink = 1;
+      let downscale = 1;
       while (
         formatOf(bytes, name) === "jpeg" &&
-        shrink < 8 &&
-        Math.max(width, height) / (shrink * 2) >= longEdge
+        downscale < 8 &&
+        Math.max(width, height) / (downscale * 2) >= longEdge
       )
-        shrink *= 2;
-      const image = open(bytes, name, shrink > 1 ? `[shrink=${shrink}]` : "");
+        downscale *= 2;
+      const image = open(bytes, name, downscale > 1 ? `[shrink=${downscale}]` : "");
       try {
         // read to the end first: reducing alone would pass over a file that breaks off
         const whole = image.copyMemory();

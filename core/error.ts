@@ -3,7 +3,7 @@ export class RhizomeError extends Error {
   constructor(
     readonly code: string,
     message: string,
-    readonly todo: string = "",
+    readonly remedy: string = "",
   ) {
     super(message);
     this.name = "RhizomeError";
@@ -11,9 +11,9 @@ export class RhizomeError extends Error {
 
   static from(error: unknown): RhizomeError {
     if (error instanceof RhizomeError) return error;
-    const e = error as { code?: unknown; message?: unknown; todo?: unknown };
-    if (e && typeof e.message === "string" && typeof e.todo === "string")
-      return new RhizomeError(String(e.code), e.message, e.todo);
+    const e = error as { code?: unknown; message?: unknown; remedy?: unknown };
+    if (e && typeof e.message === "string" && typeof e.remedy === "string")
+      return new RhizomeError(String(e.code), e.message, e.remedy);
     if (e && e instanceof DOMException && e.name === "AbortError")
       return new RhizomeError("stopped", "The work was stopped.", "");
     return new RhizomeError(

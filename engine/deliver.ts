@@ -17,13 +17,13 @@ import { mergeInBands } from "../core/steps/merge/bands";
 import { mergeStep, referenceOf } from "../core/steps/merge/step";
 import { bandsOf, joinFrames } from "../core/steps/panorama/renderPanorama";
 import { composePanorama, locateFrames, panoramaStep } from "../core/steps/panorama/step";
-import type { Placing } from "../core/steps/panorama/placing";
+import type { Layout } from "../core/steps/panorama/layout";
 import { findResponse, prepareStep, withPreparation } from "../core/steps/prepare/step";
 import { toneStep } from "../core/steps/tone/step";
 import { KeptFrames } from "../core/steps/keptFrames";
 import { decodeReduced } from "../core/steps/readFrames";
 import {
-  shrinkTo,
+  downscaleTo,
   WORK_EDGE,
   type HeldSamples,
   type Progress,
@@ -38,7 +38,7 @@ import { WorkSet } from "./workSet";
 import type { Caption } from "../codecs/codec";
 import type { Parts } from "../codecs/stream";
 import type { Pool } from "./pool";
-import { keepScene, recallFindings, recallScene, type Drawer } from "./sceneCache";
+import { keepScene, recallFindings, recallScene, type ResultCache } from "./sceneCache";
 
 /** A merged scene at full size, and what was found on the way. */
 export interface Made {
@@ -48,7 +48,7 @@ export interface Made {
   /** place of the frame whose metadata goes with the file */ first: number;
   evs: number[];
   aligned?: Aligned;
-  placing?: Placing;
+  layout?: Layout;
   /** looks for what may have gone wrong, as long as the scene is there */ suspects: () =>
     readonly Suspect[] | Promise<readonly Suspect[]>;
   /** when reading and aligning were done */ readAt: number;
@@ -59,13 +59,13 @@ export interface Delivered {
   width: number;
   height: number;
   aligned?: Aligned;
-  panorama?: { placing: Placing; region: Rectangle };
+  panorama?: { layout: Layout; region: Rectangle };
   suspects: Suspect[];
   timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number>;
 }
 export interface DeliverOptions extends Watch {
-  /** where an alignment found before may lie */ drawer?: Drawer;
-  /** where brackets and focus stacks merged at full size are kept */ whole?: Drawer;
+  /** where an alignment found before may lie */ resultCache?: ResultCache;
+  /** where brackets and focus stacks merged at full size are kept */ whole?: ResultCache;
   now: () => number;
   /** how the user marked the stack */ marks?: { rating: number; label: string };
 }
@@ -126,9 +126,9 @@ export async function deliverStack(
       // where a part was chosen by hand it may reach over what is empty
       const left = emptyIs(recipe.edges);
       const open =
-        made.placing !== undefined &&
+        made.layout !== undefined &&
         (left === "keep" ||
-          (left === "crop" && emptyShare(made.region, whole, made.placing.labels) > 0)) &&
+          (left === "crop" && emptyShare(made.region, whole, made.layout.labels) > 0)) &&
         ["tif", "png"].includes(recipe.deliver.format);
       picture = await deliverStep.run(
         pool,
@@ -179,7 +179,7 @@ export async function deliverStack(
           frames: frames.map((f) => f.info.name),
           evs: made.evs,
           ...options.marks,
-          ...(made.placing ? onSphere(made.placing.canvas, made.region, width) : {}),
+          ...(made.layout ? onSphere(made.layout.canvas, made.region, width) : {}),
         },
       },
       on,
@@ -192,7 +192,7 @@ export async function deliverStack(
       height,
       suspects,
       ...(made.aligned ? { aligned: overAll(all, frames, made.aligned) } : {}),
-      ...(made.placing ? { panorama: { placing: made.placing, region: made.region } } : {}),
+      ...(made.layout ? { panorama: { layout: made.layout, region: made.region } } : {}),
       timingsMs: {
         decode: made.readAt - t0,
         align: made.alignedAt - made.readAt,
@@ -231,7 +231,7 @@ async function makeInBands(
 ): Promise<Made> {
   const on = watch.signal ? { signal: watch.signal } : {};
   const { now } = watch;
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
   const set = new WorkSet(pool);
   const { width, height } = frames[0]!.info;
   try {
@@ -252,7 +252,7 @@ async function makeInBands(
     };
     const scene = await mergeStep.run(
       pool,
-      { ...input, shrink, held, sources: recipe.kind === "focus" },
+      { ...input, downscale, held, sources: recipe.kind === "focus" },
       recipe.merge,
       { progress: (share, doing) => watch.progress(0.3 + share * 0.2, doing), ...on },
     );
@@ -260,7 +260,7 @@ async function makeInBands(
     try {
       const { bands, release } = await mergeInBands(
         pool,
-        { ...input, shrink: 1 },
+        { ...input, downscale: 1 },
         recipe.merge,
         rows,
         scene.fill,
@@ -276,7 +276,7 @@ async function makeInBands(
         },
         coming: { width, height, bands },
         ...ofAligned(recipe, aligned, { width, height }),
-        suspects: () => findSuspects(pool, scene, aligned, recipe, shrink, on),
+        suspects: () => findSuspects(pool, scene, aligned, recipe, downscale, on),
         readAt,
         alignedAt,
       };
@@ -302,7 +302,7 @@ export const makeScene = (
 
 /** How a delivered picture of this width lies on its whole sphere, if it is equirectangular. */
 function onSphere(
-  { projection, pxPerRadian, centreX, centreY, bend }: Placing["canvas"],
+  { projection, pxPerRadian, centreX, centreY, bend }: Layout["canvas"],
   region: Rectangle,
   delivered: number,
 ): Pick<Caption, "sphere"> {
@@ -366,10 +366,10 @@ async function mergeWhole(
   pool: Pool,
   frames: readonly StackFrame[],
   recipe: Recipe,
-  { progress, signal, now, drawer }: DeliverOptions,
+  { progress, signal, now, resultCache }: DeliverOptions,
 ): Promise<Made & { aligned: Aligned }> {
   const on = signal ? { signal } : {};
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
   const reference = referenceOf(frames, recipe.merge);
   let held: HeldSamples[] | undefined;
   const dropReduced = (): void => {
@@ -378,9 +378,10 @@ async function mergeWhole(
   };
   try {
     const known =
-      drawer && (await recallFindings(pool, drawer, mergeKey(frames, recipe, shrink)))?.aligned;
-    if (!known || shrink === 1)
-      held = await decodeReduced(pool, frames, shrink, {
+      resultCache &&
+      (await recallFindings(pool, resultCache, mergeKey(frames, recipe, downscale)))?.aligned;
+    if (!known || downscale === 1)
+      held = await decodeReduced(pool, frames, downscale, {
         progress: (share, doing) => progress(share * 0.2, doing),
         ...on,
       });
@@ -397,7 +398,7 @@ async function mergeWhole(
     const aligning = known
       ? Promise.resolve(known)
       : (focus
-          ? alignFocus(pool, { frames, held: held!, shrink }, recipe.align, {
+          ? alignFocus(pool, { frames, held: held!, downscale }, recipe.align, {
               progress: (share, doing) => progress(0.2 + share * ALIGNING, doing),
               ...on,
             })
@@ -411,7 +412,7 @@ async function mergeWhole(
                   deghost: recipe.merge.deghost === "auto",
                   strength: recipe.merge.ghostStrength,
                   response: found,
-                  shrink,
+                  downscale,
                 },
                 recipe.align,
                 on,
@@ -419,7 +420,7 @@ async function mergeWhole(
             )
         ).then((a) => {
           alignedAt = now();
-          if (shrink > 1) dropReduced();
+          if (downscale > 1) dropReduced();
           return a;
         });
     aligning.catch(() => undefined);
@@ -429,11 +430,11 @@ async function mergeWhole(
         frames,
         aligned: aligning,
         reference,
-        shrink: 1,
+        downscale: 1,
         patches: recipe.ghosts.patches,
         response,
         sources: focus,
-        ...(held && shrink === 1 ? { held } : {}),
+        ...(held && downscale === 1 ? { held } : {}),
       },
       recipe.merge,
       { progress: (share, doing) => progress(merging + (1 - merging) * share, doing), ...on },
@@ -469,8 +470,8 @@ async function makePanorama(
   { progress, signal, now }: DeliverOptions,
 ): Promise<Made> {
   const on = signal ? { signal } : {};
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
-  const held = await decodeReduced(pool, frames, shrink, {
+  const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
+  const held = await decodeReduced(pool, frames, downscale, {
     progress: (share, doing) => progress(share * 0.15, doing),
     ...on,
   });
@@ -484,19 +485,19 @@ async function makePanorama(
       pool,
       frames,
       held,
-      shrink,
+      downscale,
       recipe.panorama,
       { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on },
       () => void kept.readAhead(frames.map((_, i) => i)),
     );
-    const placing = await composePanorama(pool, frames, located, recipe, on);
-    const { canvas } = placing;
+    const layout = await composePanorama(pool, frames, located, recipe, on);
+    const { canvas } = layout;
     const alignedAt = now();
     const bands = bandsOf(canvas);
     const whole = bands.length === 1;
     kept.stop();
     // the light of a picture that comes in bands is judged by a smaller one, also where its frames are small themselves
-    let by = shrink;
+    let by = downscale;
     while (by < 8 && canvas.width * canvas.height > JUDGED_PX * by ** 2) by *= 2;
     // no thread works on the small ones any more
     if (whole) drop();
@@ -505,9 +506,11 @@ async function makePanorama(
       pool,
       {
         frames,
-        placing,
+        layout,
         canvas,
-        ...(whole ? { shrink: 1, kept } : { shrink: by, ...(by === shrink ? { held } : {}) }),
+        ...(whole
+          ? { downscale: 1, kept }
+          : { downscale: by, ...(by === downscale ? { held } : {}) }),
         fill: emptyIs(recipe.edges) === "extend",
       },
       recipe.panorama,
@@ -522,10 +525,15 @@ async function makePanorama(
             bands: bands.map((band) => ({
               ...band,
               async take() {
-                const rows = await joinFrames(pool, { frames, placing, canvas, shrink: 1 }, band, {
-                  progress: () => undefined,
-                  ...on,
-                });
+                const rows = await joinFrames(
+                  pool,
+                  { frames, layout, canvas, downscale: 1 },
+                  band,
+                  {
+                    progress: () => undefined,
+                    ...on,
+                  },
+                );
                 return { rows, done: () => pool.give(rows.ptr) };
               },
             })),
@@ -534,11 +542,11 @@ async function makePanorama(
     return {
       scene,
       ...coming,
-      region: edgesStep.run(recipe.edges, canvas, placing.labels, canvas.closed),
-      first: placing.cameras.findIndex((c) => c !== undefined),
+      region: edgesStep.run(recipe.edges, canvas, layout.labels, canvas.closed),
+      first: layout.cameras.findIndex((c) => c !== undefined),
       evs: frames.map(() => 0),
-      placing,
-      suspects: () => placing.suspects,
+      layout,
+      suspects: () => layout.suspects,
       readAt,
       alignedAt,
     };

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { planeBytesOf } from "../core/bracket/foldFrame";
-import type { Placing } from "../core/steps/panorama/placing";
+import type { Layout } from "../core/steps/panorama/layout";
 import type { Located } from "../core/steps/panorama/step";
 import { plain, type Scene } from "../core/steps/merge/scene";
 import { SuspectSchema } from "../core/suspects/suspect";
@@ -9,15 +9,15 @@ import type { SceneStatistics } from "../core/tone/sceneStatistics";
 import { gridSize } from "../core/tone/toneGrid";
 import { StatisticsSchema } from "./packScene";
 import type { Pool } from "./pool";
-import type { Drawer } from "./sceneCache";
+import type { ResultCache } from "./sceneCache";
 
 /** A panorama as it is worked on. */
 export interface JoinedPanorama {
   scene: Scene;
-  placing: Placing;
+  layout: Layout;
   statistics: SceneStatistics;
   /** share of the picture from each frame, and last from none */ shares: number[];
-  shrink: number;
+  downscale: number;
 }
 
 const Numbers = v.array(v.number());
@@ -58,10 +58,10 @@ const PlacingSchema = v.looseObject({
 const JoinedSchema = v.object({
   width: v.number(),
   height: v.number(),
-  shrink: v.number(),
+  downscale: v.number(),
   statistics: StatisticsSchema,
   shares: Numbers,
-  placing: PlacingSchema,
+  layout: PlacingSchema,
 });
 const LocatedSchema = v.object({
   geometry: v.looseObject(GeometryEntries),
@@ -80,25 +80,30 @@ const LocatedSchema = v.object({
 /** The record under a key, checked; undefined where there is none, or it is damaged or of another version, and then it goes. */
 async function recall<T>(
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
   schema: v.GenericSchema<unknown, T>,
 ): Promise<T | undefined> {
-  const source = await drawer.get(key).catch(() => undefined);
+  const source = await resultCache.get(key).catch(() => undefined);
   if (!source) return undefined;
   const found = v.safeParse(
     schema,
     await pool.run("unpackRecord", { source }, { urgent: true }).catch(() => undefined),
   );
   if (found.success) return found.output;
-  await drawer.drop(key).catch(() => undefined);
+  await resultCache.drop(key).catch(() => undefined);
   return undefined;
 }
 
-/** That the drawer is full or closed is no fault of the merge. */
-async function keep(pool: Pool, drawer: Drawer, key: string, value: object): Promise<void> {
+/** That the resultCache is full or closed is no fault of the merge. */
+async function keep(
+  pool: Pool,
+  resultCache: ResultCache,
+  key: string,
+  value: object,
+): Promise<void> {
   try {
-    await drawer.put(key, await pool.run("packRecord", { value }));
+    await resultCache.put(key, await pool.run("packRecord", { value }));
   } catch {
     /* made again next time */
   }
@@ -106,30 +111,30 @@ async function keep(pool: Pool, drawer: Drawer, key: string, value: object): Pro
 
 const pixelsKey = (key: string): string => `pixels of ${key}`;
 
-/** How a panorama's frames were found to lie, from the drawer: another projection matches nothing again. */
+/** How a panorama's frames were found to lie, from the resultCache: another projection matches nothing again. */
 export const recallLocated = (
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
 ): Promise<Located | undefined> =>
-  recall(pool, drawer, key, LocatedSchema) as Promise<Located | undefined>;
+  recall(pool, resultCache, key, LocatedSchema) as Promise<Located | undefined>;
 export const keepLocated = (
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
   located: Located,
-): Promise<void> => keep(pool, drawer, key, located);
+): Promise<void> => keep(pool, resultCache, key, located);
 
-/** A joined panorama out of the drawer, its pixels in the workers' memory; the scene is to be released. */
+/** A joined panorama out of the resultCache, its pixels in the workers' memory; the scene is to be released. */
 export async function recallJoined(
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
 ): Promise<JoinedPanorama | undefined> {
-  const head = await recall(pool, drawer, key, JoinedSchema);
-  const source = head && (await drawer.get(pixelsKey(key)).catch(() => undefined));
+  const head = await recall(pool, resultCache, key, JoinedSchema);
+  const source = head && (await resultCache.get(pixelsKey(key)).catch(() => undefined));
   if (!head || !source) return undefined;
-  const { width, height, shrink, statistics, shares } = head;
+  const { width, height, downscale, statistics, shares } = head;
   const planeBytes = planeBytesOf(width, height);
   const size = gridSize(width, height);
   const cells = size.width * size.height * 4;
@@ -155,7 +160,7 @@ export async function recallJoined(
     .catch(() => false);
   if (!found) {
     release();
-    await drawer.drop(key).catch(() => undefined);
+    await resultCache.drop(key).catch(() => undefined);
     return undefined;
   }
   const scene = {
@@ -168,20 +173,20 @@ export async function recallJoined(
     sources,
     release,
   };
-  return { scene, placing: head.placing as unknown as Placing, statistics, shares, shrink };
+  return { scene, layout: head.layout as unknown as Layout, statistics, shares, downscale };
 }
 
 /** Keeps a joined panorama, so that its stack opens with its picture. */
 export async function keepJoined(
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
-  { scene, placing, statistics, shares, shrink }: JoinedPanorama,
+  { scene, layout, statistics, shares, downscale }: JoinedPanorama,
 ): Promise<void> {
   const { width, height, planeBytes, ptr } = plain(scene);
   const cells = scene.grid.width * scene.grid.height * 4;
   try {
-    await drawer.put(
+    await resultCache.put(
       pixelsKey(key),
       await pool.run("packPixels", {
         parts: [
@@ -194,5 +199,5 @@ export async function keepJoined(
   } catch {
     return;
   }
-  await keep(pool, drawer, key, { width, height, shrink, statistics, shares, placing });
+  await keep(pool, resultCache, key, { width, height, downscale, statistics, shares, layout });
 }

@@ -2,7 +2,7 @@ import type { Recipe } from "../core/recipe/recipe";
 import type { StackFrame, Watch } from "../core/steps/work";
 import { deliverStack } from "./deliver";
 import type { Pool } from "./pool";
-import type { Drawer } from "./sceneCache";
+import type { ResultCache } from "./sceneCache";
 import type { FileSource } from "./worker/tasks";
 
 /** A frame, or the result of a nested stack's member: the frames whose merge it is, and their recipe. */
@@ -28,7 +28,7 @@ const asLight = (recipe: Recipe): Recipe => ({
 
 /**
  * Merges the members of a nested stack, so that their results can be read as its frames; those made before are taken from
- * the drawer. Frames that are no results are left as they are.
+ * the resultCache. Frames that are no results are left as they are.
  *
  * @throws RhizomeError what the merge of a member throws
  */
@@ -36,7 +36,7 @@ export async function mergeMembers(
   pool: Pool,
   frames: readonly NestableFrame[],
   { progress, signal }: Watch,
-  drawer: Drawer | undefined,
+  resultCache: ResultCache | undefined,
   now: () => number,
 ): Promise<void> {
   const due = frames.filter(
@@ -46,7 +46,7 @@ export async function mergeMembers(
     const { frames: own, recipe } = f.merged!;
     const key = `member ${f.content}`;
     const source = f.source as FileSource;
-    const kept = (await drawer?.get(key).catch(() => undefined))?.blob;
+    const kept = (await resultCache?.get(key).catch(() => undefined))?.blob;
     if (kept) {
       source.blob = kept;
       continue;
@@ -56,9 +56,9 @@ export async function mergeMembers(
         progress((k + share) / due.length, `Merging members, ${k + 1} of ${due.length}`),
       now,
       ...(signal ? { signal } : {}),
-      ...(drawer ? { drawer } : {}),
+      ...(resultCache ? { resultCache } : {}),
     });
     source.blob = file instanceof Blob ? file : new Blob(file);
-    await drawer?.put(key, source.blob).catch(() => undefined);
+    await resultCache?.put(key, source.blob).catch(() => undefined);
   }
 }

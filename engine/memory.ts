@@ -7,7 +7,7 @@ import { mergeStep } from "../core/steps/merge/step";
 import { bandsOf } from "../core/steps/panorama/renderPanorama";
 import { joiningBytes } from "../core/steps/panorama/step";
 import { sizeAt } from "../core/steps/step";
-import { decodedBytes, shrinkTo, WORK_EDGE, type StackFrame } from "../core/steps/work";
+import { decodedBytes, downscaleTo, WORK_EDGE, type StackFrame } from "../core/steps/work";
 import { MARGIN } from "../core/panorama/blend";
 
 /** What libraries, decoders and a file in the making take beside the pictures, bytes. */
@@ -15,7 +15,7 @@ const BESIDE = 600e6;
 /** Bytes of frames that are read while a panorama's are being placed, when little else is in memory. */
 export const READ_AHEAD = 260e6;
 
-/** What a px of a frame takes while it is placed: its light and votes, and its part of looks, corners and seams. */
+/** What a px of a frame takes while it is placed: its light and confidences, and its part of looks, corners and seams. */
 const PLACED_PX = 14;
 
 /** What stays of a frame beside its pixels: its small look and its corners, and copies of them in other threads. */
@@ -61,23 +61,23 @@ export function deliveryBytes(
   if (!canvas) return budget;
   const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height);
   const out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+  const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
   const read = Math.min(
     READ_AHEAD,
     frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0),
   );
   // frames are placed, all of them small, before they are joined
-  const placing = frames.reduce(
+  const layout = frames.reduce(
     (s, { info }) =>
       s +
-      decodedBytes(info, shrink) +
-      PLACED_PX * sizeAt(info, shrink).width * sizeAt(info, shrink).height,
+      decodedBytes(info, downscale) +
+      PLACED_PX * sizeAt(info, downscale).width * sizeAt(info, downscale).height,
     0,
   );
   return (
     BESIDE +
     read +
     frames.length * KEPT_OF_FRAME +
-    Math.max(placing, joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out)
+    Math.max(layout, joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out)
   );
 }

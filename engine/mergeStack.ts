@@ -6,21 +6,21 @@ import { mergeKey } from "../core/steps/keys";
 import { plain, type Scene } from "../core/steps/merge/scene";
 import type { MergeFindings } from "../core/steps/merge/input";
 import { mergeStep } from "../core/steps/merge/step";
-import { shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
+import { downscaleTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
 import { movedSuspects } from "../core/suspects/focusSuspects";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import type { Pool } from "./pool";
-import { keepScene, recallScene, type Drawer } from "./sceneCache";
+import { keepScene, recallScene, type ResultCache } from "./sceneCache";
 import type { WorkSet } from "./workSet";
 
 export interface MergedStack {
   scene: Scene;
   findings: MergeFindings;
-  shrink: number;
+  downscale: number;
 }
 
 /**
- * The stack merged at the size one works at: from the drawer when it was made before, else read, aligned and merged,
+ * The stack merged at the size one works at: from the resultCache when it was made before, else read, aligned and merged,
  * and kept. @param frames  those that take part
  */
 export async function mergeAtWorkSize(
@@ -29,13 +29,14 @@ export async function mergeAtWorkSize(
   frames: readonly StackFrame[],
   recipe: Recipe,
   { progress, signal }: Watch,
-  drawer?: Drawer,
+  resultCache?: ResultCache,
 ): Promise<MergedStack> {
-  const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
-  const key = mergeKey(frames, recipe, shrink);
+  const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
+  const key = mergeKey(frames, recipe, downscale);
   const on = signal ? { signal } : {};
-  const kept = drawer && (await recallScene(pool, drawer, key, frames[0]!.info, shrink, true));
-  if (kept) return { ...kept, shrink };
+  const kept =
+    resultCache && (await recallScene(pool, resultCache, key, frames[0]!.info, downscale, true));
+  if (kept) return { ...kept, downscale };
   let scene: Scene;
   let aligned;
   try {
@@ -50,7 +51,7 @@ export async function mergeAtWorkSize(
         frames,
         aligned,
         reference: aligned.reference,
-        shrink,
+        downscale,
         held: found.held,
         patches: recipe.ghosts.patches,
         response: aligned.response,
@@ -66,7 +67,7 @@ export async function mergeAtWorkSize(
   try {
     const { sharp } = aligned;
     const findings: MergeFindings = {
-      ...(await findingsOf(pool, scene, frames, aligned, recipe, shrink, on)),
+      ...(await findingsOf(pool, scene, frames, aligned, recipe, downscale, on)),
       ...(sharp
         ? {
             sharp: await pool.run(
@@ -77,8 +78,8 @@ export async function mergeAtWorkSize(
           }
         : {}),
     };
-    if (drawer) await keepScene(pool, drawer, key, scene, findings);
-    return { scene, findings, shrink };
+    if (resultCache) await keepScene(pool, resultCache, key, scene, findings);
+    return { scene, findings, downscale };
   } catch (e) {
     await pool.idle();
     scene.release();
@@ -93,7 +94,7 @@ export async function findingsOf(
   frames: readonly StackFrame[],
   aligned: Aligned,
   recipe: Recipe,
-  shrink: number,
+  downscale: number,
   on: { signal?: AbortSignal },
 ): Promise<MergeFindings> {
   const byTime = [...frames].sort(
@@ -102,9 +103,9 @@ export async function findingsOf(
   const [statistics, darkest, brightest, suspects, shares] = (await Promise.all([
     pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }),
     ...[byTime[0]!, byTime.at(-1)!].map((f) =>
-      pool.run("clipping", { source: f.source, shrink: 8 }, on),
+      pool.run("clipping", { source: f.source, downscale: 8 }, on),
     ),
-    findSuspects(pool, scene, aligned, recipe, shrink, on),
+    findSuspects(pool, scene, aligned, recipe, downscale, on),
     scene.sources === undefined
       ? []
       : pool.run(
@@ -136,7 +137,7 @@ export async function findSuspects(
   scene: Scene,
   { frames, order, gaps, sharp, moved = [], displaced = [] }: Aligned,
   recipe: Recipe,
-  shrink: number,
+  downscale: number,
   on: { signal?: AbortSignal },
 ): Promise<Suspect[]> {
   if (recipe.kind === "focus") {
@@ -147,13 +148,17 @@ export async function findSuspects(
             gaps?.length && sharp
               ? pool.run(
                   "softBands",
-                  { sources, width, height, shrink, run: { order, gaps, sharp } },
+                  { sources, width, height, downscale, run: { order, gaps, sharp } },
                   on,
                 )
               : [],
-            pool.run("fusionHalos", { acc: plain(scene), sources, order, shrink }, on),
+            pool.run("fusionHalos", { acc: plain(scene), sources, order, downscale }, on),
             displaced.length
-              ? pool.run("doubledEdges", { sources, width, height, shrink, displaced, moved }, on)
+              ? pool.run(
+                  "doubledEdges",
+                  { sources, width, height, downscale, displaced, moved },
+                  on,
+                )
               : [],
           ])
         : [];
@@ -165,7 +170,7 @@ export async function findSuspects(
     {
       acc: plain(scene),
       frames: frames.map(({ ghosts, differs }) => ({ ghosts, differs })),
-      shrink,
+      downscale,
     },
     on,
   );

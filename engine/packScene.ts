@@ -122,7 +122,7 @@ export function packScene(
     ...rest
   } = findings;
   const maps = [
-    ...frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.votes] : []))),
+    ...frames.flatMap((f) => [f.ghosts, f.differs].flatMap((m) => (m ? [m.confidences] : []))),
     ...(depth
       ? [depth.places, depth.known].map((p) => new Uint8Array(p.buffer, p.byteOffset, p.byteLength))
       : []),
@@ -204,7 +204,7 @@ export function readPacked(bytes: Uint8Array):
       return part;
     };
     const mapOf = (m: v.InferOutput<typeof MapHead>): GhostMap | undefined =>
-      m && { ...m, votes: next(m.width * m.height).slice() };
+      m && { ...m, confidences: next(m.width * m.height).slice() };
     const all = frames.map(({ ghosts, differs, warning, gainEv, cornerEv, ...f }) => {
       const moved = mapOf(ghosts);
       const other = mapOf(differs);

@@ -3,7 +3,7 @@ import { simulatedRoom } from "../core/simulate/room";
 import { simulateSweep } from "../core/simulate/sweep";
 import { inProcess } from "../tests/inProcess";
 import { PanoramaSet } from "./panoramaSet";
-import type { Drawer } from "./sceneCache";
+import type { ResultCache } from "./sceneCache";
 import { WorkSet } from "./workSet";
 
 const W = 360;
@@ -32,12 +32,12 @@ const frames = taken.map((f, i) => ({
   exif: { focalLength35: (focalPx / W) * 36 },
 }));
 
-/** A drawer in memory. */
-function memoryDrawer(): { drawer: Drawer; files: Map<string, Uint8Array> } {
+/** A resultCache in memory. */
+function memoryResultCache(): { resultCache: ResultCache; files: Map<string, Uint8Array> } {
   const files = new Map<string, Uint8Array>();
   return {
     files,
-    drawer: {
+    resultCache: {
       get: (key) => Promise.resolve(files.has(key) ? { name: key } : undefined),
       async put(key, packed) {
         if (!(packed instanceof Blob)) files.set(key, Buffer.concat(packed));
@@ -50,12 +50,12 @@ function memoryDrawer(): { drawer: Drawer; files: Map<string, Uint8Array> } {
 }
 
 async function join(
-  { drawer, files }: ReturnType<typeof memoryDrawer>,
+  { resultCache, files }: ReturnType<typeof memoryResultCache>,
   change: Partial<ReturnType<typeof defaultRecipe>["panorama"]> = {},
 ) {
   const here = inProcess(frames, undefined, files);
   const recipe = defaultRecipe("panorama");
-  const joined = await new PanoramaSet(here.pool, new WorkSet(here.pool), drawer).join(
+  const joined = await new PanoramaSet(here.pool, new WorkSet(here.pool), resultCache).join(
     here.frames,
     { ...recipe, panorama: { ...recipe.panorama, ...change } },
     watch,
@@ -67,16 +67,16 @@ async function join(
     width: scene.width,
     height: scene.height,
     grid: { width: scene.grid.width, height: scene.grid.height, floorEv: scene.grid.floorEv },
-    placing: joined.placing,
+    layout: joined.layout,
     statistics: joined.statistics,
     shares: joined.shares,
-    shrink: joined.shrink,
+    downscale: joined.downscale,
   };
   return { known, planes, sources, reads: here.reads() };
 }
 
 test("a panorama that was kept is there again, every byte of it, without a frame being read", async () => {
-  const kept = memoryDrawer();
+  const kept = memoryResultCache();
   const first = await join(kept);
   const again = await join(kept);
   expect(first.reads).toBeGreaterThan(0);
@@ -87,16 +87,16 @@ test("a panorama that was kept is there again, every byte of it, without a frame
 }, 60000);
 
 test("another projection of the same frames is another picture, of the same places", async () => {
-  const kept = memoryDrawer();
+  const kept = memoryResultCache();
   const first = await join(kept);
   const other = await join(kept, { projection: "mercator" });
-  expect(other.known.placing.canvas.projection).toBe("mercator");
-  expect(other.known.placing.rmsPx).toEqual(first.known.placing.rmsPx);
+  expect(other.known.layout.canvas.projection).toBe("mercator");
+  expect(other.known.layout.rmsPx).toEqual(first.known.layout.rmsPx);
   expect(other.reads).toBeGreaterThan(0);
 }, 60000);
 
-test("what is damaged in the drawer is made anew, and dropped", async () => {
-  const kept = memoryDrawer();
+test("what is damaged in the resultCache is made anew, and dropped", async () => {
+  const kept = memoryResultCache();
   const first = await join(kept);
   for (const [key, bytes] of kept.files) kept.files.set(key, bytes.subarray(0, bytes.length >> 1));
   const again = await join(kept);

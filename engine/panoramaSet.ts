@@ -6,11 +6,11 @@ import {
   placeTie,
   type Located,
 } from "../core/steps/panorama/step";
-import type { Placing } from "../core/steps/panorama/placing";
+import type { Layout } from "../core/steps/panorama/layout";
 import { emptyIs } from "../core/steps/edges/step";
 import type { Scene } from "../core/steps/merge/scene";
 import { joinedKey, locatedKey } from "../core/steps/keys";
-import { shrinkTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
+import { downscaleTo, WORK_EDGE, type StackFrame, type Watch } from "../core/steps/work";
 import {
   keepJoined,
   keepLocated,
@@ -19,7 +19,7 @@ import {
   type JoinedPanorama,
 } from "./keptPanorama";
 import type { Pool } from "./pool";
-import type { Drawer } from "./sceneCache";
+import type { ResultCache } from "./sceneCache";
 import type { WorkSet } from "./workSet";
 
 /** A panorama's frames as they were located, held for as long as somebody works on it: another projection matches nothing again. */
@@ -29,7 +29,7 @@ export class PanoramaSet {
   constructor(
     private readonly pool: Pool,
     private readonly set: WorkSet,
-    /** where joined panoramas are kept */ private readonly drawer?: Drawer,
+    /** where joined panoramas are kept */ private readonly resultCache?: ResultCache,
   ) {}
 
   /** The exact place in frame b of what was pointed at in both, px; undefined if nothing there fits. */
@@ -37,17 +37,17 @@ export class PanoramaSet {
     frames: readonly StackFrame[],
     a: number,
     b: number,
-    { cameras }: Partial<Pick<Placing, "cameras">>,
+    { cameras }: Partial<Pick<Layout, "cameras">>,
     point: Parameters<typeof placeTie>[4],
     on: Omit<Watch, "progress"> = {},
   ): ReturnType<typeof placeTie> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
-    const [A, B] = await this.set.read([frames[a]!, frames[b]!], shrink, {
+    const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
+    const [A, B] = await this.set.read([frames[a]!, frames[b]!], downscale, {
       progress: () => undefined,
       ...on,
     });
     const [ca, cb] = [cameras?.[a], cameras?.[b]];
-    return placeTie(this.pool, [A!, B!], shrink, ca && cb ? [ca, cb] : undefined, point, on);
+    return placeTie(this.pool, [A!, B!], downscale, ca && cb ? [ca, cb] : undefined, point, on);
   }
 
   /** Joined at the size one works at. */
@@ -56,12 +56,12 @@ export class PanoramaSet {
     recipe: Recipe,
     { progress, ...on }: Watch,
   ): Promise<JoinedPanorama> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
+    const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
     const key = locatedKey(frames, recipe);
     const joined = joinedKey(frames, recipe);
-    const kept = this.drawer && (await recallJoined(this.pool, this.drawer, joined));
+    const kept = this.resultCache && (await recallJoined(this.pool, this.resultCache, joined));
     if (kept) return kept;
-    const held = await this.set.read(frames, shrink, {
+    const held = await this.set.read(frames, downscale, {
       progress: (s, doing) => progress(s * 0.3, doing),
       ...on,
     });
@@ -74,20 +74,20 @@ export class PanoramaSet {
         }),
       };
     progress(0.75, "Equalising exposure, finding seams");
-    const placing = await composePanorama(this.pool, frames, this.located.value, recipe, on);
+    const layout = await composePanorama(this.pool, frames, this.located.value, recipe, on);
     // a picture of many frames is shown as large as one frame would be
     const more = Math.max(
       1,
-      Math.ceil(Math.sqrt((placing.canvas.width * placing.canvas.height) / shrink ** 2 / 4e6)),
+      Math.ceil(Math.sqrt((layout.canvas.width * layout.canvas.height) / downscale ** 2 / 4e6)),
     );
-    const by = shrink * more;
+    const by = downscale * more;
     const scene = await panoramaStep.run(
       this.pool,
       {
         frames,
-        placing,
-        canvas: placing.canvas,
-        shrink: by,
+        layout,
+        canvas: layout.canvas,
+        downscale: by,
         fill: emptyIs(recipe.edges) === "extend",
         ...(more === 1 ? { held } : {}),
       },
@@ -105,7 +105,7 @@ export class PanoramaSet {
           this.pool.give(sources);
         },
       };
-      const { labels } = placing;
+      const { labels } = layout;
       const from = this.pool.take(labels.of.length);
       await this.pool.run("put", { ptr: from, bytes: labels.of }, on);
       await this.pool.run(
@@ -125,8 +125,8 @@ export class PanoramaSet {
         this.pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }),
         this.pool.run("sourceShares", { sources, n, frames: frames.length }, on),
       ]);
-      const result = { scene: whole, placing, statistics, shares, shrink: by };
-      if (this.drawer) await keepJoined(this.pool, this.drawer, joined, result);
+      const result = { scene: whole, layout, statistics, shares, downscale: by };
+      if (this.resultCache) await keepJoined(this.pool, this.resultCache, joined, result);
       return result;
     } catch (e) {
       await this.pool.idle();
@@ -135,7 +135,7 @@ export class PanoramaSet {
     }
   }
 
-  /** From the drawer if these frames were located before. */
+  /** From the resultCache if these frames were located before. */
   private async locate(
     key: string,
     frames: readonly StackFrame[],
@@ -143,17 +143,17 @@ export class PanoramaSet {
     recipe: Recipe,
     watch: Watch,
   ): Promise<Located> {
-    const kept = this.drawer && (await recallLocated(this.pool, this.drawer, key));
+    const kept = this.resultCache && (await recallLocated(this.pool, this.resultCache, key));
     if (kept) return kept;
     const found = await locateFrames(
       this.pool,
       frames,
       held,
-      shrinkTo(frames[0]!.info, WORK_EDGE),
+      downscaleTo(frames[0]!.info, WORK_EDGE),
       recipe.panorama,
       watch,
     );
-    if (this.drawer) await keepLocated(this.pool, this.drawer, key, found);
+    if (this.resultCache) await keepLocated(this.pool, this.resultCache, key, found);
     return found;
   }
 }

@@ -210,7 +210,7 @@ export class Pool implements Work {
     if (!job || reply.id !== seat.id) return;
     this.leave(seat);
     if (reply.ok) job.done(reply.result);
-    else job.failed(new RhizomeError(reply.error.code, reply.error.message, reply.error.todo));
+    else job.failed(new RhizomeError(reply.error.code, reply.error.message, reply.error.remedy));
     this.next();
   }
 

@@ -10,24 +10,24 @@ import type { Pool } from "./pool";
 import type { FileSource } from "./worker/tasks";
 
 /** Where kept results lie, by key; the host's: it keeps within its quota and drops what was used longest ago. */
-export interface Drawer {
+export interface ResultCache {
   get(key: string): Promise<FileSource | undefined>;
   put(key: string, packed: Blob | Parts): Promise<void>;
   drop(key: string): Promise<void>;
 }
 
-/** Takes a merged scene and what was found about it out of the drawer, with its source map if it was kept with one (`mapped`). What is damaged there is dropped. */
+/** Takes a merged scene and what was found about it out of the resultCache, with its source map if it was kept with one (`mapped`). What is damaged there is dropped. */
 export async function recallScene(
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
   info: FrameInfo,
-  shrink: number,
+  downscale: number,
   mapped: boolean,
 ): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
-  const source = await drawer.get(key).catch(() => undefined);
+  const source = await resultCache.get(key).catch(() => undefined);
   if (!source) return undefined;
-  const { width, height } = sizeAt(info, shrink);
+  const { width, height } = sizeAt(info, downscale);
   const planeBytes = planeBytesOf(width, height);
   const size = gridSize(width, height);
   const ptr = pool.take(planeBytes * 4 + 64);
@@ -59,30 +59,30 @@ export async function recallScene(
       findings,
     };
   release();
-  await drawer.drop(key).catch(() => undefined);
+  await resultCache.drop(key).catch(() => undefined);
   return undefined;
 }
 
 /** Only what was found: enough to merge again at another size without aligning. */
 export async function recallFindings(
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
 ): Promise<MergeFindings | undefined> {
-  const source = await drawer.get(key).catch(() => undefined);
+  const source = await resultCache.get(key).catch(() => undefined);
   return source && pool.run("unpack", { source }).catch(() => undefined);
 }
 
-/** Keeps a scene for later. That the drawer is full or closed is no fault of the merge. */
+/** Keeps a scene for later. That the resultCache is full or closed is no fault of the merge. */
 export async function keepScene(
   pool: Pool,
-  drawer: Drawer,
+  resultCache: ResultCache,
   key: string,
   scene: Scene,
   findings: MergeFindings,
 ): Promise<void> {
   try {
-    await drawer.put(
+    await resultCache.put(
       key,
       await pool.run("pack", {
         scene: {

@@ -7,7 +7,7 @@ import { findResponse } from "../core/steps/prepare/step";
 import { decodeReduced } from "../core/steps/readFrames";
 import {
   frameKey,
-  shrinkTo,
+  downscaleTo,
   WORK_EDGE,
   type HeldSamples,
   type StackFrame,
@@ -29,10 +29,14 @@ export class WorkSet {
   constructor(private readonly pool: Pool) {}
 
   /** The frames in memory; they stay the set's. */
-  async read(frames: readonly StackFrame[], shrink: number, watch: Watch): Promise<HeldSamples[]> {
-    const keyOf = (f: StackFrame): string => `${f.id}/${shrink}/${frameKey(f)}`;
+  async read(
+    frames: readonly StackFrame[],
+    downscale: number,
+    watch: Watch,
+  ): Promise<HeldSamples[]> {
+    const keyOf = (f: StackFrame): string => `${f.id}/${downscale}/${frameKey(f)}`;
     const missing = frames.filter((f) => !this.held.has(keyOf(f)));
-    const read = await decodeReduced(this.pool, missing, shrink, watch);
+    const read = await decodeReduced(this.pool, missing, downscale, watch);
     missing.forEach((f, i) => this.held.set(keyOf(f), read[i]!));
     return frames.map((f) => this.held.get(keyOf(f))!);
   }
@@ -41,11 +45,11 @@ export class WorkSet {
     frames: readonly StackFrame[],
     recipe: Recipe,
     { progress, ...on }: Watch,
-  ): Promise<{ held: HeldSamples[]; aligned: Aligned; shrink: number }> {
-    const shrink = shrinkTo(frames[0]!.info, WORK_EDGE);
-    const key = alignKey(frames, recipe, shrink);
+  ): Promise<{ held: HeldSamples[]; aligned: Aligned; downscale: number }> {
+    const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
+    const key = alignKey(frames, recipe, downscale);
     const reference = referenceOf(frames, recipe.merge);
-    const held = await this.read(frames, shrink, {
+    const held = await this.read(frames, downscale, {
       progress: (share, doing) => progress(share * 0.7, doing),
       ...on,
     });
@@ -53,12 +57,12 @@ export class WorkSet {
       if (recipe.kind === "focus") {
         this.last = {
           key,
-          aligned: await alignFocus(this.pool, { frames, held, shrink }, recipe.align, {
+          aligned: await alignFocus(this.pool, { frames, held, downscale }, recipe.align, {
             progress: (share, doing) => progress(0.7 + share * 0.3, doing),
             ...on,
           }),
         };
-        return { held, aligned: this.last.aligned, shrink };
+        return { held, aligned: this.last.aligned, downscale };
       }
       progress(0.75, "Aligning");
       const response = await findResponse(this.pool, frames, held, recipe.prepare, on);
@@ -71,14 +75,14 @@ export class WorkSet {
           deghost: recipe.merge.deghost === "auto",
           strength: recipe.merge.ghostStrength,
           response,
-          shrink,
+          downscale,
         },
         recipe.align,
         on,
       );
       this.last = { key, aligned };
     }
-    return { held, aligned: this.last.aligned, shrink };
+    return { held, aligned: this.last.aligned, downscale };
   }
 
   /** Gives back what is too large to be kept; call when nothing of it is in use. */

@@ -5,7 +5,7 @@ test.each([
   [11, 9],
   [40, 12],
 ])(
-  "how much of a corner each px of a %i x %i plane is: the structure tensor of slopes held to a stop a px, weighed by the least vote round about",
+  "how much of a corner each px of a %i x %i plane is: the structure tensor of slopes held to a stop a px, weighed by the least confidence round about",
   (w, h) => {
     const n = w * h;
     const L = noise(n, -3, 3);

@@ -118,14 +118,14 @@ export interface Kernels {
     time: N,
     invGain: N,
     read2: N,
-    floorVote: N,
+    floorConfidence: N,
   ): void;
-  voteRow(a: N, b: N, gw: N, fy: N, left: N, n: N, scale: N, dst: N): N;
+  confidenceRow(a: N, b: N, gw: N, fy: N, left: N, n: N, scale: N, dst: N): N;
   finaliseRadiance(acc: N, plane: N, n: N, m: N): void;
   pyrDown(src: N, w: N, h: N, dst: N, row: N, y0: N, y1: N): void;
   pyrUp(coarse: N, w: N, h: N, base: N, dst: N, sign: N, row: N, y0: N, y1: N): void;
   boxMean(src: N, w: N, h: N, r: N, row: N, dst: N, y0: N, y1: N): void;
-  smoothVoted(src: N, vote: N, w: N, h: N, rows: N, dst: N): void;
+  smoothWeighted(src: N, confidence: N, w: N, h: N, rows: N, dst: N): void;
   guidedProducts(values: N, guide: N, weights: N, n: N, w: N, g: N, v: N, gg: N, gv: N): void;
   guidedLines(w: N, g: N, v: N, gg: N, gv: N, n: N, eps: N): void;
   guidedValues(slope: N, offset: N, guide: N, n: N, dst: N): void;
@@ -149,7 +149,7 @@ export interface Kernels {
   mixByTrust(to: N, sum: N, weight: N, trust: N, n: N): void;
   cornerRoom(w: N): number;
   descriptionRoom(): number;
-  cornerStrength(log: N, vote: N, w: N, h: N, room: N, dst: N): void;
+  cornerStrength(log: N, confidence: N, w: N, h: N, room: N, dst: N): void;
   zero(at: N, bytes: N): void;
   widenRange(src: N, n: N, above: N, below: N): void;
   holdInRange(plane: N, n: N, channel: N, above: N, below: N): void;
@@ -235,7 +235,7 @@ export interface Kernels {
     scale: N,
     out: N,
   ): void;
-  logRow(src: N, n: N, logs: N, votes: N, steps: N, ev: N, log: N, vote: N): void;
+  logRow(src: N, n: N, logs: N, confidences: N, steps: N, ev: N, log: N, confidence: N): void;
   lightOf(log: N, n: N, gain: N, dst: N): void;
   blockSlopes(
     a: N,

@@ -10,7 +10,7 @@ test.each([
   [2, 9],
   [1, 5],
 ])(
-  "blocks of %i px that hold a clipped sample, over a row of %i, and the votes they take",
+  "blocks of %i px that hold a clipped sample, over a row of %i, and the confidences they take",
   (size, w) => {
     const rows = size;
     const count = Math.ceil(w / size);
@@ -75,7 +75,7 @@ describe("nearly upright mappings, sampled across and then down", () => {
     heap.k.erodeValidity(tile, W, H, ...NOISY, heap.alloc(7 * (W + 8) * 4));
     return tile;
   };
-  test("give the same bytes as one by one, the picture, and no vote near what is clipped", () => {
+  test("give the same bytes as one by one, the picture, and no confidence near what is clipped", () => {
     const mark = heap.mark();
     const tile = fill();
     const at = heap.put(m, "f64");
@@ -218,7 +218,7 @@ describe("a frame that moved", () => {
             : (3 * Math.sin(Math.PI * t) * Math.sin((Math.PI * t) / 3)) / (Math.PI * t) ** 2,
     ],
   ] as const)(
-    "is its sample by a %s filter, and has no vote where what that touches is clipped",
+    "is its sample by a %s filter, and has no confidence where what that touches is clipped",
     (sampling, filter) => {
       const lut = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
       const src = heap.alloc(w * h * 3);
@@ -300,7 +300,7 @@ describe("a frame that moved", () => {
       }
     },
   );
-  test("has no vote where any of the sixteen taps is clipped", () => {
+  test("has no confidence where any of the sixteen taps is clipped", () => {
     const lut = Float32Array.from({ length: 768 }, (_, i) => (i % 256) / 255);
     const src = heap.alloc(w * h * 3);
     const row = heap.alloc(w * 16);
@@ -364,15 +364,15 @@ test.each([
   },
 );
 
-test("a further frame is worth its resampling only where its vote counts", () => {
+test("a further frame is worth its resampling only where its confidence counts", () => {
   const n = 100;
   const plane = 512;
   const acc = heap.alloc(plane * 4);
   const runs = heap.alloc(64);
   const time = 0.25;
   // radiance 0.1 held by a frame 16 times as long, but for samples 40 to 49, which nobody has seen yet
-  const vote = 4 ** 2 / ((0.1 * 4) / 20000 + 1e-6);
-  [0.1 * vote, 0.1 * vote, 0.1 * vote, vote].forEach((v, c) =>
+  const confidence = 4 ** 2 / ((0.1 * 4) / 20000 + 1e-6);
+  [0.1 * confidence, 0.1 * confidence, 0.1 * confidence, confidence].forEach((v, c) =>
     heap
       .f32(acc + c * plane, n)
       .fill(v)
@@ -385,7 +385,7 @@ test("a further frame is worth its resampling only where its vote counts", () =>
       2 * heap.k.worthwhileRuns(acc, plane, 0, n, t, 1 / 20000, 1e-6, runs),
     ),
   ];
-  const share = (t: number): number => t ** 2 / ((0.1 * t) / 20000 + 1e-6) / vote;
+  const share = (t: number): number => t ** 2 / ((0.1 * t) / 20000 + 1e-6) / confidence;
   expect([share(time) > 1 / 64, share(time / 4) > 1 / 64]).toEqual([true, false]);
   expect(ends(time)).toEqual([0, 100]);
   expect(ends(time / 4)).toEqual([32, 64]);

@@ -48,20 +48,20 @@ test("of each cell the sample of the steepest trusted slope is selected, and non
   for (let y = 0; y < h; y++) c.fill(0.5, y * w, y * w + 14);
   const count = heap.k.selectSamples(heap.put(c), heap.put(cw), w, h, 0, 0, w, h, 4, 0, 0, at);
   const steep = (x: number, y: number): number =>
-    twin.slopeVote(cw, w, y * w + x) *
+    twin.slopeConfidence(cw, w, y * w + x) *
     (Math.abs(c[y * w + x + 1]! - c[y * w + x - 1]!) +
       Math.abs(c[(y + 1) * w + x]! - c[(y - 1) * w + x]!));
   const found = Array.from({ length: count }, (_, i) => [...heap.f32(at + i * 32, 8)]);
   expect(found.every(([x]) => x! >= 13)).toBe(true);
   expect(count).toBeGreaterThanOrEqual(30);
-  for (const [x, y, value, vote] of found) {
+  for (const [x, y, value, confidence] of found) {
     expect(value).toBe(c[y! * w + x!]);
-    expect(vote).toBe(cw[y! * w + x!]);
+    expect(confidence).toBe(cw[y! * w + x!]);
     const x0 = x! - ((x! - 1) % 4);
     const y0 = y! - ((y! - 1) % 4);
     for (let j = y0; j < Math.min(h - 1, y0 + 4); j++)
       for (let i = x0; i < Math.min(w - 1, x0 + 4); i++)
-        if (twin.slopeVote(cw, w, j * w + i) >= 0.01)
+        if (twin.slopeConfidence(cw, w, j * w + i) >= 0.01)
           expect(steep(i, j)).toBeLessThanOrEqual(steep(x!, y!) + 1e-6);
   }
 });
@@ -82,15 +82,15 @@ test("no slope across the border of two blocks is taken where a file has blocks"
     }
 });
 
-test("log radiance of a row, and its votes", () => {
+test("log radiance of a row, and its confidences", () => {
   const n = 50;
   const steps = 1024;
   const px = noise(n * 4, 0, 1.3);
   const logs = noise(steps + 2);
-  const votes = noise(steps + 2);
+  const confidences = noise(steps + 2);
   const log = heap.alloc(n * 4);
-  const vote = heap.alloc(n * 4);
-  heap.k.logRow(heap.put(px), n, heap.put(logs), heap.put(votes), steps, 1.5, log, vote);
+  const confidence = heap.alloc(n * 4);
+  heap.k.logRow(heap.put(px), n, heap.put(logs), heap.put(confidences), steps, 1.5, log, confidence);
   for (let i = 0; i < n; i++) {
     const t = Math.min(
       steps + 1,
@@ -99,7 +99,7 @@ test("log radiance of a row, and its votes", () => {
       ),
     );
     expect(heap.f32(log, n)[i]).toBeCloseTo(logs[t]! - 1.5, 5);
-    expect(heap.f32(vote, n)[i]).toBeCloseTo(px[i * 4 + 3]! * votes[t]!, 5);
+    expect(heap.f32(confidence, n)[i]).toBeCloseTo(px[i * 4 + 3]! * confidences[t]!, 5);
   }
 });
 
@@ -128,14 +128,14 @@ test("an image agrees with itself, and a thing that is not in the merge stands o
   const gw = w / 2;
   const c = noise(w * h, -3, -2.9);
   const l = c.slice();
-  const vote = new Float32Array(w * h).fill(0.8);
+  const confidence = new Float32Array(w * h).fill(0.8);
   const score = heap.alloc(gw * (h / 2) * 4);
   for (let y = 20; y < 30; y++) for (let x = 30; x < 44; x++) l[y * w + x]! += 1;
   heap.k.disagreement(
     heap.put(c),
-    heap.put(vote),
+    heap.put(confidence),
     heap.put(l),
-    heap.put(vote),
+    heap.put(confidence),
     w,
     h,
     heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64"),
@@ -169,7 +169,7 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
   const n = w * h;
   const score = heap.alloc(gw * (h / 2) * 4);
   const I = heap.put([1, 0, 0, 0, 1, 0, 0, 0, 1], "f64");
-  const vote = new Float32Array(n).fill(0.8);
+  const confidence = new Float32Array(n).fill(0.8);
   const ask = (
     c: Float32Array,
     l: Float32Array,
@@ -184,7 +184,7 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
     }) as [number, number];
     heap.k.disagreement(
       heap.put(c),
-      heap.put(vote),
+      heap.put(confidence),
       heap.put(l),
       heap.put(lv),
       w,
@@ -205,13 +205,13 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
   // a dark wall right of a lit one, their edge within a block; in the frame the dark errs by two thirds of a stop beside it
   const c = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? -0.6 : -6));
   const l = c.map((v, i) => (i % w >= 28 && i % w < 32 ? v + 0.65 : v));
-  const plain = ask(c, l, vote, 0, 0)[10 * gw + 15]!;
-  const lossy = ask(c, l, vote, 0, 0.02);
+  const plain = ask(c, l, confidence, 0, 0)[10 * gw + 15]!;
+  const lossy = ask(c, l, confidence, 0, 0.02);
   expect(plain).toBeGreaterThan(5);
   expect(lossy[10 * gw + 15]).toBeLessThan(1.3);
   // and far from the edge it is as before
   const moved = l.map((v, i) => (i % w > 44 && i % w < 52 ? v + 0.65 : v));
-  expect(ask(c, moved, vote, 0, 0.02)[10 * gw + 24]).toBeGreaterThan(5);
+  expect(ask(c, moved, confidence, 0, 0.02)[10 * gw + 24]).toBeGreaterThan(5);
   // beside clipped light a reduced frame may be too dark, and only that
   const bright = Float32Array.from({ length: n }, (_, i) =>
     i % w < 28 ? 1 : i % w < 30 ? -0.5 : -3,

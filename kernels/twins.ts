@@ -94,9 +94,9 @@ export function remapAround(
   });
 }
 
-/** What the slope at a sample is trusted by: the least vote of what it is taken from. */
-export const slopeVote = (votes: Plane, w: number, i: number): number =>
-  Math.min(votes[i]!, votes[i + 1]!, votes[i - 1]!, votes[i + w]!, votes[i - w]!);
+/** What the slope at a sample is trusted by: the least confidence of what it is taken from. */
+export const slopeConfidence = (confidences: Plane, w: number, i: number): number =>
+  Math.min(confidences[i]!, confidences[i + 1]!, confidences[i - 1]!, confidences[i + w]!, confidences[i - w]!);
 
 /** Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of the Jacobian. */
 export function equations(
@@ -120,7 +120,7 @@ export function equations(
       const i = y * w + x;
       const a = (c[i + 1]! - c[i - 1]!) / 2;
       const b = (c[i + w]! - c[i - w]!) / 2;
-      if (slopeVote(cw, w, i) < 0.01 || Math.abs(a) + Math.abs(b) < 0.012) continue;
+      if (slopeConfidence(cw, w, i) < 0.01 || Math.abs(a) + Math.abs(b) < 0.012) continue;
       const px = x + 0.5;
       const py = y + 0.5;
       const z = m[6]! * px + m[7]! * py + m[8]!;
@@ -139,14 +139,14 @@ export function equations(
         (l[q + w]! * (1 - fx) + l[q + w + 1]! * fx) * fy +
         offset -
         c[i]!;
-      const vote = (cw[i]! * iw) / (cw[i]! + iw) / (1 + (r / scale) ** 2) ** 2;
+      const confidence = (cw[i]! * iw) / (cw[i]! + iw) / (1 + (r / scale) ** 2) ** 2;
       const J = row(a, b, ((px - w / 2) * 2) / w, ((py - h / 2) * 2) / w);
       let k = 0;
       for (let n = 0; n < size; n++) {
-        for (let p = n; p < size; p++) A[k++]! += J[n]! * J[p]! * vote;
-        rhs[n]! += J[n]! * r * vote;
+        for (let p = n; p < size; p++) A[k++]! += J[n]! * J[p]! * confidence;
+        rhs[n]! += J[n]! * r * confidence;
       }
-      [vote, vote * Math.abs(r), vote * r * r, 1].forEach((v, n) => {
+      [confidence, confidence * Math.abs(r), confidence * r * r, 1].forEach((v, n) => {
         totals[n]! += v;
       });
     }
@@ -254,11 +254,11 @@ export function foldSample(
   time: number,
   invGain: number,
   read2: number,
-  floorVote: number,
+  floorConfidence: number,
 ): number[] {
   if (validity < 0) return [0, 0, 0, 0];
   const k =
-    (validity * still * time) / (level * invGain + read2) + (floorVote / time) * (still + 1e-7);
+    (validity * still * time) / (level * invGain + read2) + (floorConfidence / time) * (still + 1e-7);
   return [...rgb.map((v) => v * k), k * time];
 }
 
@@ -285,7 +285,7 @@ export function bilinear(
   );
 }
 
-/** The merge of log radiance and its votes after an image was added. */
+/** The merge of log radiance and its confidences after an image was added. */
 export function foldLog(
   c: Plane,
   cv: Plane,
@@ -303,11 +303,11 @@ export function foldLog(
     const z = m[6]! * x + m[7]! * y + m[8]!;
     const u = (m[0]! * x + m[1]! * y + m[2]!) / z;
     const v = (m[3]! * x + m[4]! * y + m[5]!) / z;
-    const vote = bilinear(lv, w, h, u, v, (a, b) => Math.min(a, b)) ?? 0;
+    const confidence = bilinear(lv, w, h, u, v, (a, b) => Math.min(a, b)) ?? 0;
     const log = bilinear(l, w, h, u, v, (a, b, t) => a + (b - a) * t);
-    if (!(vote > 0)) continue;
-    out.c[i] = (c[i]! * cv[i]! + (log! + offset) * vote) / (cv[i]! + vote);
-    out.cv[i] = Math.min(1, cv[i]! + vote);
+    if (!(confidence > 0)) continue;
+    out.c[i] = (c[i]! * cv[i]! + (log! + offset) * confidence) / (cv[i]! + confidence);
+    out.cv[i] = Math.min(1, cv[i]! + confidence);
   }
   return out;
 }

@@ -36,9 +36,9 @@ export function inProcess(
     decode: never,
     thumbnail: never,
     encode: never,
-    decodeStrips(_bytes, name, shrink, take) {
+    decodeStrips(_bytes, name, downscale, take) {
       const f = frames.find((x) => x.name === name)!;
-      if (shrink !== 1) never();
+      if (downscale !== 1) never();
       reads++;
       // in strips of some rows, as files come
       for (let y = 0; y < f.height; y += 24)

@@ -91,7 +91,7 @@ export function BoardBar({
         value={f.state}
         options={[
           ["all", "Any state"],
-          ["fresh", "Fresh"],
+          ["fresh", "Not merged yet"],
           ["merged", "Merged"],
           ["done", "Done"],
           ["odd", "Odd"],

@@ -107,7 +107,7 @@ export const StackRow = memo(function StackRow({
           )}
         </div>
         <p className="truncate text-quiet" title={stack.why}>
-          {stack.mended ? `${WORDS[stack.kind]}, put together by hand` : stack.why}
+          {stack.mended ? `${WORDS[stack.kind]}, put together manually` : stack.why}
         </p>
         {stack.warnings[0] && (
           <p
@@ -202,7 +202,7 @@ export const StackRow = memo(function StackRow({
           </>
         ) : (
           <>
-            <p>Fresh</p>
+            <p>Not merged yet</p>
             <p className="text-[12px] text-quiet">
               {isMerged(stack.kind)
                 ? "merges with M"
@@ -298,7 +298,7 @@ function State({ done, single }: { done: boolean; single: boolean }) {
     <svg
       viewBox="0 0 12 12"
       role="img"
-      aria-label={done ? "Merged" : "Fresh"}
+      aria-label={done ? "Merged" : "Not merged yet"}
       className="size-3 shrink-0 text-quiet"
     >
       {single ? (

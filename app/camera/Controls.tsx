@@ -155,7 +155,7 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
               {...slide("frames")}
             />
             <NumberSlider
-              label="Apart"
+              label="Step"
               hint="EV from one exposure to the next."
               unit="EV"
               min={0.5}

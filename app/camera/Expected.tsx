@@ -120,7 +120,7 @@ function Bracket({
         }))}
         onFrame={() => undefined}
       />
-      <h2 className="mb-1 mt-4 font-semibold">Ways of bracketing it</h2>
+      <h2 className="mb-1 mt-4 font-semibold">Bracketing compared</h2>
       <table className="w-full text-right">
         <thead>
           <tr className="text-[12px] text-quiet">

@@ -9,7 +9,7 @@ export const LENSES: Record<DemoScene["kind"], readonly number[]> = {
   focus: [100],
 };
 export const ISOS = [100, 200, 400, 800, 1600, 3200] as const;
-/** Ways of bracketing that are compared: frames and EV from one to the next. */
+/** Bracketings that are compared: frames and EV from one to the next. */
 export const BRACKETS = [
   [1, 1],
   [3, 1],

@@ -32,7 +32,7 @@ const KEYS = [
   ["Enter", "Open the stack"],
   ["Space", "Peek at the frame, step with ← →"],
   ["M", "Merge what is selected"],
-  ["Shift M", "Merge all fresh brackets"],
+  ["Shift M", "Merge all stacks that are not merged yet"],
   ["X", "Cut before the frame"],
   ["C, Shift C", "Copy the stack's settings, lay them on the selected stacks"],
   ["J", "Join the selected stacks, or with the next"],
@@ -360,7 +360,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
           onClick={() => merge(fresh)}
           hint="Merges every fresh bracket in the background (Shift M)"
         >
-          Merge all fresh, {fresh.length}
+          Merge {fresh.length} {fresh.length === 1 ? "stack" : "stacks"}
         </Button>
       </TopBar>
       <BringInPanel work={work} />

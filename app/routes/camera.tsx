@@ -197,7 +197,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
             >
               <p className="grow">
                 {(error ?? work.error)!.message}{" "}
-                <span className="text-quiet">What to do: {(error ?? work.error)!.todo}.</span>
+                <span className="text-quiet">What to do: {(error ?? work.error)!.remedy}.</span>
               </p>
               {!camera && <Button onClick={() => setAgain(again + 1)}>Again</Button>}
             </div>
@@ -236,7 +236,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
               <span className="truncate text-quiet">
                 {scene.title}; {settings.focal} mm, f/{scene.aperture}, ISO {settings.iso},{" "}
                 {shutter(scene.time * (100 / settings.iso))} as metered,{" "}
-                {settings.hand ? "by hand" : "on a tripod"}
+                {settings.hand ? "hand-held" : "on a tripod"}
               </span>
             )}
           </div>

@@ -76,7 +76,7 @@ export default function Shelf({ loaderData }: Route.ComponentProps) {
       )}
       {demoError && (
         <p role="alert" className="border-b border-line bg-panel px-4 py-3">
-          {demoError.message} <span className="text-quiet">What to do: {demoError.todo}.</span>
+          {demoError.message} <span className="text-quiet">What to do: {demoError.remedy}.</span>
         </p>
       )}
       <main className="grow overflow-auto p-6">

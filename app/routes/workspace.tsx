@@ -6,7 +6,7 @@ import { takenFrom } from "../../core/frame/lens";
 import { directionAt, pixelOf } from "../../core/panorama/projection";
 import { draggedTo, type Guide } from "../../core/panorama/straighten";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
-import type { MapKind } from "../../core/evidence/maps";
+import type { MapKind } from "../../core/maps/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { forAnyView, parseRecipe, type Recipe } from "../../core/recipe/recipe";
 import { ratioOf, turnedRatio } from "../../core/steps/edges/step";
@@ -73,7 +73,7 @@ const KEYS = [
     "G, Shift G",
     "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some",
   ],
-  ["L, Shift L, K", "Panorama: draw a level, a plumb or a straight line"],
+  ["L, Shift L, K", "Panorama: draw a level, a vertical or a straight line"],
   ["O, Shift O", "Panorama: drag the view and its borders, or roll it"],
   ["T", "Panorama: the ties that hold the frames"],
   ["T", "Focus: retouch from the frame that is sharpest under the pointer"],
@@ -312,31 +312,31 @@ function Work({
   const single = recipe.kind === "bracket";
   const shownFrame = recipe.kind === "panorama" ? undefined : held || wipe ? beforeIndex : pinned;
   const plateArea =
-    plate !== undefined && s.placing?.cameras[plate]
-      ? seenFrom(s.placing.cameras[plate], s.placing.canvas).map((points): Area => ({
+    plate !== undefined && s.layout?.cameras[plate]
+      ? seenFrom(s.layout.cameras[plate], s.layout.canvas).map((points): Area => ({
           shape: "outline",
           radius: 0,
           points: points.map(([x, y]) => [x / s.size.width, y / s.size.height]),
         }))
       : [];
   const guideLines = useMemo(() => {
-    const { placing, size } = s;
-    return placing && open === "panorama"
+    const { layout, size } = s;
+    return layout && open === "panorama"
       ? recipe.panorama.guides.flatMap((g): [number, number][][] => {
           // as what is straight runs in this projection
           const points = between(g.from, g.to, 24).map((d) =>
-            pixelOf(placing.canvas, apply(placing.turned, d)),
+            pixelOf(layout.canvas, apply(layout.turned, d)),
           );
           return points.every((p) => p !== undefined)
             ? [points.map((p): [number, number] => [p[0] / size.width, p[1] / size.height])]
             : [];
         })
       : [];
-  }, [s.placing, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
+  }, [s.layout, s.size, recipe.panorama.guides, open]); // eslint-disable-line react-hooks/exhaustive-deps
   const part = useMemo(
     () => session.keptOf(recipe.edges),
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [session, s.placing, s.aligned, s.size, recipe.edges],
+    [session, s.layout, s.aligned, s.size, recipe.edges],
   );
   const cropping = open === "edges" && s.phase === "ready" && shownFrame === undefined && !drawing;
   const crop = (part: Partial<Recipe["edges"]>, label: string): void =>
@@ -409,7 +409,7 @@ function Work({
       encType: "application/json",
     });
   const mend = (at: Suspect): void => {
-    // where nothing is given to a frame by hand, the step that made it is opened
+    // where nothing is assigned to a frame manually, the step that made it is opened
     if (at.kind === "residual" || at.kind === "thin overlap" || at.kind === "place in doubt") {
       showTies();
       return;
@@ -439,10 +439,10 @@ function Work({
   const unplaced = recipe.kind === "panorama" && s.error?.code === "no-overlap";
   /** The pair that fits worst, unless a frame that has no place yet wants one. */
   const showTies = (pair?: readonly [number, number]): void => {
-    const { placing } = s;
-    if ((!placing && !unplaced) || partaking.length < 2) return;
-    const lone = placing?.leftOut[0];
-    const [worst] = tieList(placing, partaking, []);
+    const { layout } = s;
+    if ((!layout && !unplaced) || partaking.length < 2) return;
+    const lone = layout?.leftOut[0];
+    const [worst] = tieList(layout, partaking, []);
     setTies(
       pair ??
         (lone !== undefined
@@ -476,14 +476,14 @@ function Work({
     );
     setArea(undefined);
   };
-  /** A line along something level, plumb or straight is kept by the directions in which its ends lie, so that it holds in every projection. */
+  /** A line along something level, vertical or straight is kept by the directions in which its ends lie, so that it holds in every projection. */
   const guide = (kind: Guide["kind"], points: [number, number][]): void => {
-    const { placing } = s;
+    const { layout } = s;
     const ends =
-      placing &&
+      layout &&
       [points[0]!, points.at(-1)!]
-        .map(([x, y]) => directionAt(placing.canvas, x * s.size.width, y * s.size.height))
-        .map((d) => d && (apply(transpose(placing.turned), d) as [number, number, number]));
+        .map(([x, y]) => directionAt(layout.canvas, x * s.size.width, y * s.size.height))
+        .map((d) => d && (apply(transpose(layout.turned), d) as [number, number, number]));
     setDrawing(undefined);
     if (ends?.[0] && ends[1])
       keep(
@@ -494,17 +494,17 @@ function Work({
             guides: [...recipe.panorama.guides, { kind, from: ends[0], to: ends[1] }],
           },
         },
-        kind === "level" ? "Level line" : kind === "plumb" ? "Plumb line" : "Straight line",
+        kind === "level" ? "Level line" : kind === "vertical" ? "Vertical line" : "Straight line",
       );
   };
   /** A place that was taken and let go elsewhere on the map, in shares of the picture, takes the whole view along. */
   const turnView = ([x0, y0]: [number, number], [x1, y1]: [number, number]): void => {
     const {
-      placing,
+      layout,
       size: { width, height },
     } = s;
-    if (!placing) return;
-    const { canvas } = placing;
+    if (!layout) return;
+    const { canvas } = layout;
     const from = directionAt(canvas, x0 * width, y0 * height);
     const to = directionAt(canvas, x1 * width, y1 * height);
     if (from && to) {
@@ -514,7 +514,7 @@ function Work({
   };
   /** What was drawn goes to the frame that one retouches from; else it is asked which shall have it. */
   const drawn = (points: [number, number][]): void => {
-    if (drawing === "level" || drawing === "plumb" || drawing === "straight") {
+    if (drawing === "level" || drawing === "vertical" || drawing === "straight") {
       guide(drawing, points);
       return;
     }
@@ -667,7 +667,7 @@ function Work({
         draw(drawing === way ? undefined : way);
       },
       l: (e) => {
-        const way = e.shiftKey ? "plumb" : "level";
+        const way = e.shiftKey ? "vertical" : "level";
         if (recipe.kind === "panorama") draw(drawing === way ? undefined : way);
       },
       k: () => {
@@ -736,9 +736,9 @@ function Work({
   );
 
   const outlines =
-    map === "sources" && s.placing
-      ? s.placing.cameras
-          .flatMap((c) => (c ? seenFrom(c, s.placing!.canvas) : []))
+    map === "sources" && s.layout
+      ? s.layout.cameras
+          .flatMap((c) => (c ? seenFrom(c, s.layout!.canvas) : []))
           .map((o) =>
             [...o, o[0]!].map(([x, y]): [number, number] => [x / s.size.width, y / s.size.height]),
           )
@@ -758,7 +758,7 @@ function Work({
     point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
   const nodes = stemNodes({
     kept: part,
-    expected: (out) => expectedOf(members, recipe, out, s.placing?.canvas),
+    expected: (out) => expectedOf(members, recipe, out, s.layout?.canvas),
     crop: { overlay, onOverlay: setOverlay },
     recipe,
     frames,
@@ -917,11 +917,11 @@ function Work({
                 onReset={() => crop({ part: "auto" }, "Largest part")}
               />
             )}
-            {s.placing && (
+            {s.layout && (
               <ViewTurner
                 session={session}
                 recipe={recipe}
-                placing={s.placing}
+                layout={s.layout}
                 mode={isTurn(drawing) ? drawing : undefined}
                 waits={busy || edited !== undefined}
                 edit={{ show: setEdited, keep }}
@@ -957,7 +957,7 @@ function Work({
                   <>
                     {s.error.message}{" "}
                     <span className="text-quiet">
-                      {s.error.todo && `What to do: ${s.error.todo}.`}
+                      {s.error.remedy && `What to do: ${s.error.remedy}.`}
                     </span>
                   </>
                 ) : (
@@ -975,7 +975,7 @@ function Work({
                       onClick={() => showTies()}
                       hint="Point at the same things in two frames (T)"
                     >
-                      Set ties by hand
+                      Set ties manually
                     </Button>
                   )}
                   <Button onClick={() => session.retry(recipe)}>Merge again</Button>
@@ -1049,9 +1049,9 @@ function Work({
           aria-label="Evidence"
           className="overflow-auto border-l border-line bg-panel px-3 py-3"
         >
-          {area && s.placing ? (
+          {area && s.layout ? (
             <MaskChoice
-              placing={s.placing}
+              layout={s.layout}
               area={area}
               frames={partaking}
               onHover={setPlate}
@@ -1101,9 +1101,9 @@ function Work({
           ) : (
             <>
               <h2 className="mb-1 font-semibold">Ladder</h2>
-              {s.placing ? (
+              {s.layout ? (
                 <Plates
-                  placing={s.placing}
+                  layout={s.layout}
                   names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))}
                   shown={plate}
                   onShow={setPlate}
@@ -1138,7 +1138,7 @@ function Work({
                       : "Look round in the panorama"
                   }
                 >
-                  {recipe.kind === "focus" ? "Depth in space" : "Look all round"}
+                  {recipe.kind === "focus" ? "Depth in 3D" : "360° view"}
                 </Button>
               )}
               <h2 className="mb-1 mt-4 font-semibold">Proof</h2>

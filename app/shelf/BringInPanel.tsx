@@ -125,7 +125,7 @@ export function BringInPanel({ work }: { work: BringIn }) {
         className="flex items-center gap-4 border-b border-line bg-panel px-4 py-3"
       >
         <p className="grow">
-          {error.message} <span className="text-quiet">What to do: {error.todo}.</span>
+          {error.message} <span className="text-quiet">What to do: {error.remedy}.</span>
         </p>
         <Button look="plain" onClick={work.clear}>
           Close
@@ -179,7 +179,7 @@ export function BringInPanel({ work }: { work: BringIn }) {
         <ul className="mt-2 max-h-28 overflow-auto">
           {s.failed.map((f, i) => (
             <li key={i}>
-              {f.message} <span className="text-quiet">What to do: {f.todo}.</span>
+              {f.message} <span className="text-quiet">What to do: {f.remedy}.</span>
             </li>
           ))}
         </ul>

@@ -20,7 +20,7 @@ export function NamingField() {
           aria-label="Creator and copyright"
           className="h-7 max-w-40 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink"
         >
-          {naming?.creator ? `By ${naming.creator}` : "By…"}
+          {naming?.creator ? `By ${naming.creator}` : "Creator and copyright…"}
         </button>
       </Popover.Trigger>
       <Popover.Portal>

@@ -1,5 +1,5 @@
 import { captureOrder } from "../../core/grouping/captureOrder";
-import type { ComparedPairs } from "../../core/grouping/evidence";
+import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import type { FoundStack } from "../../core/grouping/foundStack";
 import {
   defaultRecipe,

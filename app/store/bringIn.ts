@@ -1,6 +1,6 @@
 import { isPictureName } from "../../codecs/format";
 import { RhizomeError } from "../../core/error";
-import type { ComparedPairs } from "../../core/grouping/evidence";
+import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import type { FrameInfo } from "../../core/frame/frame";
 import { byName } from "../../core/grouping/captureOrder";
 import { pool } from "../work/pool";

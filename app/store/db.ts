@@ -1,6 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
-import type { FrameLook } from "../../core/grouping/look";
+import type { FrameSignature } from "../../core/grouping/look";
 import type { Frame, HistoryEntry, Result, Shoot, Stack, Take } from "./records";
 
 interface Schema extends DBSchema {
@@ -9,7 +9,7 @@ interface Schema extends DBSchema {
   originals: { key: string; value: Blob };
   thumbnails: { key: string; value: Blob };
   /** what grouping compares, by content like the originals */
-  appearances: { key: string; value: FrameLook };
+  appearances: { key: string; value: FrameSignature };
   stacks: { key: string; value: Stack; indexes: { shootId: string } };
   takes: { key: string; value: Take; indexes: { shootId: string } };
   results: { key: string; value: Result; indexes: { shootId: string } };

@@ -21,7 +21,7 @@ const remove = (s: Stack): Put[] => [
   { store: "takes", remove: s.takeId },
 ];
 const nothing: Mend = { label: "", puts: [] };
-const BY_HAND = "Put together by hand";
+const BY_HAND = "Put together manually";
 const kindOf = (kind: Stack["kind"], frames: number): Stack["kind"] =>
   frames === 1 ? "single" : kind;
 

@@ -158,7 +158,7 @@ function Tray() {
                 )}
                 <p className="text-[12px] text-quiet">
                   {j.state === "failed"
-                    ? `Failed. ${j.error?.message} ${j.error?.todo ? `What to do: ${j.error.todo}.` : ""}`
+                    ? `Failed. ${j.error?.message} ${j.error?.remedy ? `What to do: ${j.error.remedy}.` : ""}`
                     : `${j.doing}${j.state === "running" ? left(j) : ""}${j.note ? `: ${j.note}` : ""}`}
                 </p>
               </li>

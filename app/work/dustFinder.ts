@@ -1,7 +1,7 @@
 import { dustScratch } from "../../core/frame/findDust";
 import type { DustSpot } from "../../core/frame/preparation";
 import { decodeReduced } from "../../core/steps/readFrames";
-import { shrinkTo, WORK_EDGE } from "../../core/steps/work";
+import { downscaleTo, WORK_EDGE } from "../../core/steps/work";
 import { middleExposure, otherScenes, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
@@ -25,7 +25,7 @@ export async function findDust(
     [...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames],
     new Map([...originals, ...others.originals]),
   );
-  const held = await decodeReduced(pool(), frames, shrinkTo(middle.info, WORK_EDGE), {
+  const held = await decodeReduced(pool(), frames, downscaleTo(middle.info, WORK_EDGE), {
     progress: () => undefined,
   });
   try {

@@ -4,7 +4,7 @@ import { alignScratch } from "../../core/steps/align/step";
 import { exposureEv, type FileLens } from "../../core/frame/frame";
 import type { Recipe } from "../../core/recipe/recipe";
 import { decodeReduced } from "../../core/steps/readFrames";
-import { shrinkTo, WORK_EDGE } from "../../core/steps/work";
+import { downscaleTo, WORK_EDGE } from "../../core/steps/work";
 import { middleExposure, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
@@ -52,7 +52,7 @@ async function measureCorners(
   const held = await decodeReduced(
     pool(),
     stackFrames(frames, originals),
-    shrinkTo(middle.info, WORK_EDGE),
+    downscaleTo(middle.info, WORK_EDGE),
     { progress: () => undefined },
   );
   try {

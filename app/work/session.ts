@@ -9,7 +9,7 @@ import { mergeStep } from "../../core/steps/merge/step";
 import { preparationFor, prepareStep, withPreparation } from "../../core/steps/prepare/step";
 import type { Fact } from "../../core/steps/step";
 import { toneStep, type HeldField } from "../../core/steps/tone/step";
-import { rowsOf, shrinkTo, WORK_EDGE, type StackFrame } from "../../core/steps/work";
+import { rowsOf, downscaleTo, WORK_EDGE, type StackFrame } from "../../core/steps/work";
 import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
 import { PanoramaSet } from "../../engine/panoramaSet";
@@ -23,15 +23,15 @@ import {
   type EdgesSettings,
 } from "../../core/steps/edges/step";
 import { joiningBytes, panoramaStep } from "../../core/steps/panorama/step";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import type { Tie } from "../../core/panorama/verifyPair";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
-import { scaleColour, type MapKind } from "../../core/evidence/maps";
+import { scaleColour, type MapKind } from "../../core/maps/maps";
 import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
 import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignStack";
-import { drawer } from "../store/drawer";
+import { resultCache } from "../store/resultCache";
 import { toneOf, type Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/raster/matrix3";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
@@ -48,11 +48,11 @@ export interface SessionState {
   aligned?: Aligned;
   statistics?: SceneStatistics;
   /** the steps' measurements */ facts: Fact[];
-  /** of a panorama: where its frames lie */ placing?: Placing;
+  /** of a panorama: where its frames lie */ layout?: Layout;
   /** places to look at, worst first */ suspects: Suspect[];
   /** share of the pixels that each of the stack's frames gave most to */ shares?: number[];
   /** what each frame is worth */ fewer?: FewerFrames;
-  preview?: { width: number; height: number; shrink: number };
+  preview?: { width: number; height: number; downscale: number };
   fullShare?: number;
   fullReady: boolean;
   /** full size does not fit in memory: it is shown at 1/by */ shownBy?: number;
@@ -97,7 +97,7 @@ export function frameColours(
 }
 
 /** The least reduction from full size at which a merge fits in memory, beside the one that is shown; if none is, that one's own. */
-function fittingShrink(bytesAt: (shrink: number) => number, shown: number): number {
+function fittingDownscale(bytesAt: (downscale: number) => number, shown: number): number {
   let by = 1;
   while (by < shown && bytesAt(by) > 0.75 * pool().budget) by *= 2;
   return Math.min(by, shown);
@@ -133,7 +133,7 @@ export class StackSession {
   private fields = new Map<string, Promise<HeldField>>();
   private mergedKey = "";
   private readonly workSet = new WorkSet(pool());
-  private readonly panoramaSet = new PanoramaSet(pool(), this.workSet, drawer);
+  private readonly panoramaSet = new PanoramaSet(pool(), this.workSet, resultCache);
   private mergeSuspects: Suspect[] = [];
   private depth: DepthGrid | undefined;
   private used: AlignedFrame[] = [];
@@ -188,20 +188,19 @@ export class StackSession {
 
   /** The part of the picture that is kept, and how much of it is empty, once the frames have their places. */
   keptOf(edges: EdgesSettings): Kept | undefined {
-    const { placing, aligned, size } = this.state;
-    const of = placing ?? aligned;
+    const { layout, aligned, size } = this.state;
+    const of = layout ?? aligned;
     const key = JSON.stringify(edges);
     if (!of) return undefined;
     if (this.kept?.of !== of || this.kept.key !== key) {
-      const region = placing
-        ? edgesStep.run(edges, size, placing.labels, placing.canvas.closed)
+      const region = layout
+        ? edgesStep.run(edges, size, layout.labels, layout.canvas.closed)
         : commonArea(edges, aligned!.frames, size.width, size.height);
       this.kept = {
         of,
         key,
         region,
-        empty:
-          placing && emptyIs(edges) !== "extend" ? emptyShare(region, size, placing.labels) : 0,
+        empty: layout && emptyIs(edges) !== "extend" ? emptyShare(region, size, layout.labels) : 0,
       };
     }
     return this.kept;
@@ -273,7 +272,7 @@ export class StackSession {
         pool(),
         all.filter((f) => frames.includes(f)),
         { signal, progress: (share, doing) => this.set({ phase: "reading", share, doing }) },
-        drawer,
+        resultCache,
         () => performance.now(),
       );
       if (recipe.kind === "panorama") {
@@ -283,7 +282,7 @@ export class StackSession {
       const {
         scene: preview,
         findings,
-        shrink,
+        downscale,
       } = await mergeAtWorkSize(
         pool(),
         this.workSet,
@@ -294,7 +293,7 @@ export class StackSession {
           progress: (share, doing) =>
             this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }),
         },
-        drawer,
+        resultCache,
       );
       const { aligned, statistics } = findings;
       const over = overAll(all, frames, aligned);
@@ -316,7 +315,7 @@ export class StackSession {
         preview.release();
         return;
       }
-      this.scenes = { preview, ...(shrink === 1 ? { full: { ...preview, by: 1 } } : {}) };
+      this.scenes = { preview, ...(downscale === 1 ? { full: { ...preview, by: 1 } } : {}) };
       this.set({
         phase: "ready",
         doing: "",
@@ -327,11 +326,11 @@ export class StackSession {
         shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0),
         ...(fewer ? { fewer } : {}),
         facts: [
-          ...mergeStep.evidence(findings, recipe.merge),
+          ...mergeStep.facts(findings, recipe.merge),
           ...coverageFacts(fewer),
-          ...alignStep.evidence(aligned, recipe.align),
+          ...alignStep.facts(aligned, recipe.align),
         ],
-        preview: { width: preview.width, height: preview.height, shrink },
+        preview: { width: preview.width, height: preview.height, downscale },
         fullReady: Boolean(this.scenes.full),
       });
       if (!this.scenes.full) {
@@ -339,16 +338,19 @@ export class StackSession {
         await this.firstView;
         if (this.closed || signal.aborted) return;
         const infos = frames.map((f) => f.info);
-        const by = fittingShrink((by) => mergeStep.plan(infos, recipe.merge, by).peakBytes, shrink);
+        const by = fittingDownscale(
+          (by) => mergeStep.plan(infos, recipe.merge, by).peakBytes,
+          downscale,
+        );
         this.set({ shownBy: by });
-        if (by === shrink) return;
+        if (by === downscale) return;
         const scene = await mergeStep.run(
           pool(),
           {
             frames,
             aligned,
             reference: aligned.reference,
-            shrink: by,
+            downscale: by,
             patches: recipe.ghosts.patches,
             response: aligned.response,
           },
@@ -380,53 +382,53 @@ export class StackSession {
       progress: (share, doing) =>
         this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }),
     });
-    const { placing, scene, shrink } = joined;
+    const { layout, scene, downscale } = joined;
     await pool().idle();
     this.releaseScenes();
     if (this.closed || signal.aborted) {
       scene.release();
       return;
     }
-    this.mergeSuspects = placing.suspects;
-    this.scenes = { preview: scene, ...(shrink === 1 ? { full: { ...scene, by: 1 } } : {}) };
+    this.mergeSuspects = layout.suspects;
+    this.scenes = { preview: scene, ...(downscale === 1 ? { full: { ...scene, by: 1 } } : {}) };
     this.used = frames.map((_, i) => ({
       fromReference: [...IDENTITY],
       ev: i,
-      residualPx: placing.rmsPx[i]!,
+      residualPx: layout.rmsPx[i]!,
       movedPx: 0,
-      used: placing.cameras[i] !== undefined,
+      used: layout.cameras[i] !== undefined,
     }));
-    const { width, height } = placing.canvas;
+    const { width, height } = layout.canvas;
     const size = { width, height };
     this.set({
       phase: "ready",
       doing: "",
       share: 1,
       size,
-      placing,
+      layout,
       statistics: joined.statistics,
-      suspects: ranked(placing.suspects),
+      suspects: ranked(layout.suspects),
       shares: this.prepared.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
-      facts: panoramaStep.evidence(placing, recipe.panorama),
-      preview: { width: scene.width, height: scene.height, shrink },
+      facts: panoramaStep.facts(layout, recipe.panorama),
+      preview: { width: scene.width, height: scene.height, downscale },
       fullReady: Boolean(this.scenes.full),
     });
     if (this.scenes.full) return;
     await this.firstView;
     if (this.closed || signal.aborted) return;
-    const by = fittingShrink(
+    const by = fittingDownscale(
       (by) => joiningBytes({ width: Math.ceil(width / by), height: Math.ceil(height / by) }),
-      shrink,
+      downscale,
     );
     this.set({ shownBy: by });
-    if (by === shrink) return;
+    if (by === downscale) return;
     const full = await panoramaStep.run(
       pool(),
       {
         frames,
-        placing,
-        canvas: placing.canvas,
-        shrink: by,
+        layout,
+        canvas: layout.canvas,
+        downscale: by,
         fill: emptyIs(recipe.edges) === "extend",
       },
       recipe.panorama,
@@ -444,10 +446,11 @@ export class StackSession {
   /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */
   async view(r: ViewRequest): Promise<View | undefined> {
     const preview = this.scenes.preview;
-    const shrink = this.state.preview?.shrink ?? shrinkTo(this.prepared[0]!.info, WORK_EDGE);
-    const large = r.zoom > 1.01 / shrink;
+    const downscale =
+      this.state.preview?.downscale ?? downscaleTo(this.prepared[0]!.info, WORK_EDGE);
+    const large = r.zoom > 1.01 / downscale;
     const full = large ? this.scenes.full : undefined;
-    const by = full?.by ?? (large && !preview ? 1 : shrink);
+    const by = full?.by ?? (large && !preview ? 1 : downscale);
     // where nothing was merged, frames can still be looked at
     const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : (full ?? preview);
     if (!scene) return undefined;
@@ -605,7 +608,7 @@ export class StackSession {
   /** A map over the part of the picture that is seen, at the size of the preview. */
   async map(kind: MapKind, r: ViewRequest["region"], zoom: number): Promise<View | undefined> {
     const scene = this.scenes.preview;
-    const by = this.state.preview?.shrink ?? 1;
+    const by = this.state.preview?.downscale ?? 1;
     const reference = this.used;
     if (!scene || scene.sources === undefined) return undefined;
     const x = Math.max(0, Math.floor(r.x / by));
@@ -635,7 +638,7 @@ export class StackSession {
               },
             }
           : {}),
-        shrink: by,
+        downscale: by,
         thin: 1 / (zoom * by),
         region,
       },
@@ -664,12 +667,12 @@ export class StackSession {
   }
 
   /** A single frame laid on the reference frame's place, at its own exposure: a merge of one. */
-  private frameScene(index: number, shrink: number): Promise<Scene> {
-    const key = `${index}/${shrink}/${this.mergedKey}`;
+  private frameScene(index: number, downscale: number): Promise<Scene> {
+    const key = `${index}/${downscale}/${this.mergedKey}`;
     let s = this.frameScenes.get(key);
     if (!s) {
       const a = this.state.aligned?.frames[index];
-      s = frameAlone(pool(), this.prepared[index]!, a?.fromReference ?? IDENTITY, shrink);
+      s = frameAlone(pool(), this.prepared[index]!, a?.fromReference ?? IDENTITY, downscale);
       this.frameScenes.set(key, s);
       s.catch(() => this.frameScenes.delete(key));
       if (this.frameScenes.size > 4) {
@@ -690,7 +693,7 @@ export class StackSession {
       this.places.map((p) => this.prepared[p]!),
       a,
       b,
-      this.state.placing ?? {},
+      this.state.layout ?? {},
       point,
     );
   }
@@ -703,7 +706,7 @@ export class StackSession {
   /** The frame, by its place in the stack, that gave most to a place of the full-size picture. */
   async sourceAt(x: number, y: number): Promise<number | undefined> {
     const scene = this.scenes.preview;
-    const by = this.state.preview?.shrink ?? 1;
+    const by = this.state.preview?.downscale ?? 1;
     if (!scene || scene.sources === undefined || x < 0 || y < 0) return undefined;
     const [s] = await pool().read(
       scene.sources +
@@ -748,7 +751,7 @@ export class StackSession {
     radius: number,
   ): Promise<[number, number, number] | undefined> {
     const scene = this.scenes.preview;
-    const by = this.state.preview?.shrink ?? 1;
+    const by = this.state.preview?.downscale ?? 1;
     if (!scene) return undefined;
     return pool().run(
       "sample",

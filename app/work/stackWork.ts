@@ -4,7 +4,7 @@ import { deliverStack } from "../../engine/deliver";
 import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import type { Frame, Stack } from "../store/records";
 import type { WorkFrame } from "../store/shoots";
-import { drawer } from "../store/drawer";
+import { resultCache } from "../store/resultCache";
 import { keepResult, readStack } from "../store/shoots";
 import { taskOf } from "./expected";
 import { startJob } from "./jobs";
@@ -45,8 +45,8 @@ export async function keepPicture(
   frames: readonly Frame[],
   recipe: Recipe,
 ): Promise<void> {
-  const { preview, statistics, aligned, placing, size } = session.state;
-  if (!preview || !statistics || !(aligned || placing)) return;
+  const { preview, statistics, aligned, layout, size } = session.state;
+  if (!preview || !statistics || !(aligned || layout)) return;
   const region = session.keptOf(recipe.edges)?.region ?? { x: 0, y: 0, ...size };
   const view = await session.view({
     region,
@@ -63,7 +63,7 @@ export async function keepPicture(
     key: resultKey(frames, recipe),
     picture: await small.convertToBlob({ type: "image/jpeg", quality: 0.85 }),
     rangeEv: statistics.rangeEv,
-    residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx ?? 0) ?? placing!.rmsPx)),
+    residualPx: Math.max(...(aligned?.frames.map((f) => f.residualPx ?? 0) ?? layout!.rmsPx)),
   });
 }
 
@@ -130,13 +130,13 @@ export function deliver(
         pool(),
         frames,
         { progress: (share, doing) => progress(share * 0.5, doing), signal },
-        drawer,
+        resultCache,
         () => performance.now(),
       );
       const done = await deliverStack(pool(), frames, recipe, {
         progress,
         signal,
-        drawer,
+        resultCache,
         now: () => performance.now(),
         marks: { rating, label: label === "none" ? "" : label },
       });

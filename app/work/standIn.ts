@@ -62,8 +62,8 @@ export class StandIn {
         now: () => performance.now(),
       });
       light = made.scene;
-      if (made.placing) {
-        const { pxPerRadian: px, width, height, centreX, centreY } = made.placing.canvas;
+      if (made.layout) {
+        const { pxPerRadian: px, width, height, centreX, centreY } = made.layout.canvas;
         const degrees = (v: number): number => (v / px) * (180 / Math.PI);
         reach = {
           across: degrees(width),

@@ -64,9 +64,9 @@ export function Candidates({ session, recipe, area, frames, onTake, onCancel }: 
     };
   }, [area]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
-    <section aria-label="Which frame shall have it">
+    <section aria-label="Choose a frame for this area">
       <div className="mb-2 flex items-center gap-2">
-        <h2 className="grow font-semibold">Which frame shall have it</h2>
+        <h2 className="grow font-semibold">Choose a frame for this area</h2>
         <Button look="plain" className="px-2" onClick={onCancel}>
           Cancel
         </Button>

@@ -179,7 +179,7 @@ export function edgesSentence(
   const { mode, amount, rest, ratio, part } = edges;
   const size = kept ? `, ${kept.width} × ${kept.height} px` : "";
   const to = ratio === "free" ? "" : `, ${ratio}`;
-  const by = part === "auto" ? "" : ", by hand";
+  const by = part === "auto" ? "" : ", manual";
   const short = empty > 0.0005 ? `; ${plainNumber(empty * 100)} % of it is empty` : "";
   const first =
     mode === "crop"

@@ -26,7 +26,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
   if (!frame)
     return (
       <>
-        <h3 className="mt-2 border-t border-line pt-2 text-quiet">Frames treated otherwise</h3>
+        <h3 className="mt-2 border-t border-line pt-2 text-quiet">Settings of single frames</h3>
         {frames.flatMap((f, i) => {
           const own = exceptions.find((e) => isAbout(e, f));
           return own
@@ -96,7 +96,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
       <h3 className="mt-2 border-t border-line pt-2">Only {name}</h3>
       <NumberSlider
         label="White"
-        hint="Where this frame was taken in another light, or with a flash; the merge gets it before it is blended."
+        hint="For a frame taken in different light, or with flash. Applied before the frames are merged."
         unit="K"
         min={2000}
         max={15000}

@@ -5,9 +5,9 @@ import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 
-/** What is drawn on the picture: round a part, over a part, along something level or plumb, from where to where the view is turned or rolled, on a spot of dust, or where another light falls. */
+/** What is drawn on the picture: round a part, over a part, along something level or vertical, from where to where the view is turned or rolled, on a spot of dust, or where another light falls. */
 export type Drawing =
-  "outline" | "brush" | "level" | "plumb" | "straight" | "turn" | "roll" | "dust" | LightDrawing;
+  "outline" | "brush" | "level" | "vertical" | "straight" | "turn" | "roll" | "dust" | LightDrawing;
 export type LightDrawing = `light ${"outline" | "brush" | "gradient"}`;
 interface Props {
   recipe: Recipe;

@@ -10,13 +10,13 @@ const WAYS: { way: LightDrawing; text: string; hint: string }[] = [
   {
     way: "light outline",
     text: "Outline",
-    hint: "Draw round a part that lies in another light, a lit bathroom or a window: it gets a white of its own, in every exposure",
+    hint: "Outline an area with different light, such as a lit bathroom or a window: it gets its own white balance in every exposure",
   },
-  { way: "light brush", text: "Paint", hint: "Paint over a part that lies in another light" },
+  { way: "light brush", text: "Paint", hint: "Paint over an area with different light" },
   {
     way: "light gradient",
     text: "Gradient",
-    hint: "Draw from where another light is full to where it has gone",
+    hint: "Drag from where the other light is strongest to where it ends",
   },
 ];
 const NAMES = { outline: "Outline", brush: "Brush", gradient: "Gradient" };
@@ -48,7 +48,7 @@ export function LightParts({
     with_(local.map((p) => (p.id === id ? { ...p, ...more } : p)));
   return (
     <>
-      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Parts in another light</h3>
+      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Local white balance</h3>
       <div className="mt-1 flex gap-1">
         {WAYS.map(({ way, text, hint }) => (
           <Button
@@ -81,7 +81,7 @@ export function LightParts({
         />
       )}
       {local.length > 0 && (
-        <ul aria-label="Parts in another light" className="mt-1 flex flex-col gap-1">
+        <ul aria-label="Local white balance" className="mt-1 flex flex-col gap-1">
           {local.map((p, i) => {
             const slide = (key: "temperature" | "tint" | "soft", label: string) => ({
               value: p[key],

@@ -1,10 +1,4 @@
-import {
-  DISAGREEMENT_TOP,
-  INK,
-  NOISE_DB,
-  scaleColour,
-  type MapKind,
-} from "../../core/evidence/maps";
+import { DISAGREEMENT_TOP, INK, NOISE_DB, scaleColour, type MapKind } from "../../core/maps/maps";
 import { frameColours, type SessionState } from "../work/session";
 import { plainNumber } from "../ui/format";
 import { Hint } from "../ui/Button";
@@ -42,9 +36,9 @@ export function Maps({
   session: SessionState;
   names: readonly string[];
 }) {
-  const ready = s.phase === "ready" && (s.aligned || s.placing);
+  const ready = s.phase === "ready" && (s.aligned || s.layout);
   const used =
-    (s.aligned?.frames ?? s.placing?.cameras.map((c, i) => ({ ev: i, used: c !== undefined })))
+    (s.aligned?.frames ?? s.layout?.cameras.map((c, i) => ({ ev: i, used: c !== undefined })))
       ?.map((f, i) => ({ ...f, i }))
       .filter((f) => f.used) ?? [];
   const colours = frameColours(used);

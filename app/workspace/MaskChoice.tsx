@@ -1,7 +1,7 @@
 import { seen, type Camera } from "../../core/panorama/camera";
 import type { Part } from "../../core/panorama/masks";
 import { directionAt } from "../../core/panorama/projection";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import { Button } from "../ui/Button";
 import type { Area } from "./Candidates";
 
@@ -11,7 +11,7 @@ const STEP = 0.3;
 /** What was drawn on the picture, in shares of it, as it lies in a frame, in shares of the frame; undefined if that frame does not show the place. */
 export function partIn(
   camera: Camera,
-  { canvas }: Placing,
+  { canvas }: Layout,
   { shape, points, radius }: Area,
 ): Part | undefined {
   const placeOf = (x: number, y: number): [number, number] | undefined => {
@@ -61,7 +61,7 @@ export function partIn(
 }
 
 interface Props {
-  placing: Placing;
+  layout: Layout;
   area: Area;
   frames: readonly { id: string; name: string }[];
   onHide: (masks: (Part & { frame: string })[], label: string) => void;
@@ -70,16 +70,16 @@ interface Props {
 }
 
 /** Which of the frames that show a place shall not, or which alone shall. */
-export function MaskChoice({ placing, area, frames, onHide, onCancel, onHover }: Props) {
+export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: Props) {
   const there = frames.flatMap((f, i) => {
-    const c = placing.cameras[i];
-    const own = c && partIn(c, placing, area);
+    const c = layout.cameras[i];
+    const own = c && partIn(c, layout, area);
     return own ? [{ ...f, i, own }] : [];
   });
   return (
-    <section aria-label="Which frame shall show it">
+    <section aria-label="Choose a frame for this area">
       <div className="mb-2 flex items-center gap-2">
-        <h2 className="grow font-semibold">Which frame shall show it</h2>
+        <h2 className="grow font-semibold">Choose a frame for this area</h2>
         <Button look="plain" className="px-2" onClick={onCancel}>
           Cancel
         </Button>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Recipe } from "../../core/recipe/recipe";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { plainNumber } from "../ui/format";
@@ -18,14 +18,14 @@ const LENSES: Record<Recipe["panorama"]["lens"], string> = {
 export function PanoramaLens({
   recipe: r,
   edit,
-  placing,
+  layout,
 }: {
   recipe: Recipe;
   edit: Edit;
-  placing: Placing | undefined;
+  layout: Layout | undefined;
 }) {
   const { lens, circle } = r.panorama;
-  const camera = placing?.cameras.find((c) => c);
+  const camera = layout?.cameras.find((c) => c);
   const found =
     camera?.circle === undefined ? 0 : camera.circle / Math.min(camera.width, camera.height);
   const fisheye = lens === "auto" ? camera?.lens !== undefined : lens !== "rectilinear";
@@ -35,10 +35,10 @@ export function PanoramaLens({
     <>
       <Choice
         label="Taken"
-        hint="Turned: all from one point. Moved: from many points before something flat, a facade, a floor, a painting."
+        hint="Rotated: all frames from one point. Moved: from many points in front of something flat, such as a facade, a floor or a painting."
         value={r.panorama.taken}
         options={[
-          { value: "point", text: "Turned" },
+          { value: "point", text: "Rotated" },
           { value: "flat", text: "Moved" },
         ]}
         onChange={(taken) =>
@@ -111,7 +111,7 @@ export function PanoramaLens({
           )}
         </>
       )}
-      {placing?.duplicates.length || r.panorama.duplicates === "use" ? (
+      {layout?.duplicates.length || r.panorama.duplicates === "use" ? (
         <Choice
           label="Taken twice"
           hint="Frames that show nothing but what another shows, equally exposed. Used, they may fill in for each other where something is hidden."

@@ -1,11 +1,11 @@
 import { useRef, useState, type PointerEvent } from "react";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import { seenFrom } from "./plateOutlines";
 import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";
 
 interface Props {
-  placing: Placing;
+  layout: Layout;
   names: readonly string[];
   shown: number | undefined;
   onShow: (i: number | undefined) => void;
@@ -17,8 +17,8 @@ interface Props {
 }
 
 /** The ladder of a panorama: its frames as plates where they lie on the picture, which are dragged to where they shall lie, and how well each fits. */
-export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props) {
-  const { canvas, cameras, rmsPx, flat, duplicates } = placing;
+export function Plates({ layout, names, shown, onShow, onTies, onTurn }: Props) {
+  const { canvas, cameras, rmsPx, flat, duplicates } = layout;
   const same = (i: number): string | undefined => {
     const d = duplicates.find((e) => e.frame === i);
     return d && `same as ${names[d.of]}`;
@@ -26,7 +26,7 @@ export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props)
   const outlines = cameras.map((c) => (c ? seenFrom(c, canvas) : undefined));
   const rms = (e: readonly number[]): number =>
     Math.sqrt(e.reduce((s, v) => s + v * v, 0) / Math.max(1, e.length));
-  const worst = [...placing.pairs].sort((p, q) => rms(q.errors) - rms(p.errors)).slice(0, 5);
+  const worst = [...layout.pairs].sort((p, q) => rms(q.errors) - rms(p.errors)).slice(0, 5);
   const svg = useRef<SVGSVGElement>(null);
   const taken = useRef<DOMPoint | undefined>(undefined);
   const dragged = useRef(false);
@@ -129,7 +129,7 @@ export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props)
                     {plainNumber(rmsPx[i]!, 2)}
                   </td>
                   <td className="text-right">
-                    {plainNumber(Math.log2(placing.light.gains[i]![1]), 2)}
+                    {plainNumber(Math.log2(layout.light.gains[i]![1]), 2)}
                   </td>
                 </>
               ) : (
@@ -143,8 +143,8 @@ export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props)
       </table>
       {worst.length > 0 && (
         <>
-          <h3 className="mb-1 mt-3 text-[12px] text-quiet">Pairs that fit worst</h3>
-          <table aria-label="Pairs that fit worst" className="w-full text-[12px]">
+          <h3 className="mb-1 mt-3 text-[12px] text-quiet">Worst pairs</h3>
+          <table aria-label="Worst pairs" className="w-full text-[12px]">
             <tbody>
               {worst.map((p) => (
                 <tr key={`${p.a}/${p.b}`}>
@@ -168,7 +168,7 @@ export function Plates({ placing, names, shown, onShow, onTies, onTurn }: Props)
       <Button
         className="mt-2 w-full"
         onClick={() => onTies()}
-        hint="Every tie with what it is off by; set and strike out by hand (T)"
+        hint="Every tie with what it is off by; set and remove manually (T)"
       >
         Ties
       </Button>

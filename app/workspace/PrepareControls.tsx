@@ -313,7 +313,7 @@ export function prepareSentence({ prepare: p }: Recipe): string {
       : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
   const lights = p.local.filter((q) => q.on).length;
   const more = [
-    lights ? (lights === 1 ? "1 part in another light" : `${lights} parts in another light`) : "",
+    lights ? `local white balance in ${lights} ${lights === 1 ? "area" : "areas"}` : "",
     p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "",
     p.noise ? `noise ${Math.round(p.noise * 100)} %` : "",
     p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : "",

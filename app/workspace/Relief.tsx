@@ -35,14 +35,14 @@ export function Relief({ session, recipe, kind, onClose }: Props) {
   useEffect(() => {
     let live = true;
     void (async () => {
-      const { placing } = session.state;
+      const { layout } = session.state;
       const made =
         kind === "relief" ? await session.relief(recipe) : await allRound(session, recipe);
       if (!live || !host.current || !made) return;
       space.current =
         "depth" in made
           ? await showRelief(host.current, made)
-          : placing && (await showSphere(host.current, made, placing.canvas));
+          : layout && (await showSphere(host.current, made, layout.canvas));
       space.current?.raise(0.25);
     })().catch((e: unknown) => live && setFailed(e instanceof Error ? e.message : String(e)));
     return () => {
@@ -81,7 +81,7 @@ export function Relief({ session, recipe, kind, onClose }: Props) {
         >
           <div className="flex h-11 items-center gap-3 px-4">
             <Dialog.Title className="grow font-semibold">
-              {kind === "relief" ? "Depth in space" : "All round"}
+              {kind === "relief" ? "Depth in 3D" : "360° view"}
             </Dialog.Title>
             {kind === "relief" && (
               <div className="w-80">

@@ -29,10 +29,10 @@ const ROW = 28;
 const WHOLE: Viewport = { zoom: "fit", cx: 0, cy: 0 };
 const base = (name: string): string => name.replace(/\.[^.]+$/, "");
 
-/** All ties of a panorama with what each is off by, the two places side by side, and ties set and struck out by hand. */
+/** All ties of a panorama with what each is off by, the two places side by side, and ties set and removed by hand. */
 export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose }: Props) {
   const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
-  const { placing } = s;
+  const { layout } = s;
   const [[a, b], setPair] = useState(pair);
   const [only, setOnly] = useState(false);
   const [at, setAt] = useState<string>();
@@ -45,8 +45,8 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     unfit?: boolean;
   }>();
   const all = useMemo(
-    () => tieList(placing, frames, recipe.panorama.ties),
-    [placing, frames, recipe.panorama.ties],
+    () => tieList(layout, frames, recipe.panorama.ties),
+    [layout, frames, recipe.panorama.ties],
   );
   const ofPair = all.filter((t) => t.a === Math.min(a, b) && t.b === Math.max(a, b));
   const rows = only ? ofPair : all;
@@ -89,13 +89,13 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     go(rows[i]);
     if (rows.length) virtual.scrollToIndex(i);
   };
-  const strike = (gone: readonly Tie[], label: string): void => {
+  const remove = (gone: readonly Tie[], label: string): void => {
     if (gone.length) keep(without(recipe.panorama, gone, frames), label);
   };
-  const strikeCurrent = (): void => {
+  const removeCurrent = (): void => {
     if (current) {
       const next = rows[index + 1] ?? rows[index - 1];
-      strike([current], current.own ? "Delete a tie" : "Strike out a tie");
+      remove([current], current.own ? "Delete a tie" : "Remove a tie");
       go(next);
     }
   };
@@ -147,7 +147,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     const does: Record<string, () => void> = {
       ArrowDown: () => step(1),
       ArrowUp: () => step(-1),
-      Delete: strikeCurrent,
+      Delete: removeCurrent,
       n: () => setSetting(setting ? undefined : {}),
       f: () => setViews([WHOLE, WHOLE]),
       z: () => {
@@ -162,7 +162,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
   };
   /** Where a tie's place in one frame should be by the cameras, from its place in the other. */
   const should = (of: number, x: number, y: number, to: number): [number, number] | undefined => {
-    const [p, q] = [placing?.cameras[of], placing?.cameras[to]];
+    const [p, q] = [layout?.cameras[of], layout?.cameras[to]];
     return p && q && seen(q, worldRay(p, x, y));
   };
   const marksOf = (which: 0 | 1): Mark[] => [
@@ -204,7 +204,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     [A, a, "from"],
     [B, b, "to"],
   ] as const;
-  const lone = (i: number): string => (placing?.cameras[i] ? "" : ", not placed");
+  const lone = (i: number): string => (layout?.cameras[i] ? "" : ", not placed");
   return (
     <Dialog.Root
       open
@@ -249,7 +249,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
               <span className="min-w-0 grow truncate text-[12px] text-quiet">
                 {busy
                   ? s.doing
-                  : `${all.filter((t) => t.errorPx !== undefined).length} ties hold ${placing?.cameras.filter(Boolean).length ?? 0} of ${frames.length} frames${dropped.length ? `, ${dropped.length} struck out` : ""}`}
+                  : `${all.filter((t) => t.errorPx !== undefined).length} ties hold ${layout?.cameras.filter(Boolean).length ?? 0} of ${frames.length} frames${dropped.length ? `, ${dropped.length} removed` : ""}`}
               </span>
             )}
             {setting?.unfit && (
@@ -265,17 +265,17 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
             </Button>
             <Button
               disabled={!current}
-              onClick={strikeCurrent}
-              hint="The frames are placed again without it (Delete)"
+              onClick={removeCurrent}
+              hint="The panorama is aligned again without it (Delete)"
             >
-              {current?.own ? "Delete" : "Strike out"}
+              {current?.own ? "Delete" : "Remove"}
             </Button>
             <Button
               disabled={!dropped.length}
-              onClick={() => keep({ dropped: [] }, "Bring ties back")}
-              hint="All ties that were struck out count again"
+              onClick={() => keep({ dropped: [] }, "Restore ties")}
+              hint="All removed ties count again"
             >
-              Bring back
+              Restore
             </Button>
             <Dialog.Close asChild>
               <Button look="plain">Close</Button>
@@ -284,7 +284,9 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
           {s.error && (
             <p role="alert" className="shrink-0 border-t border-line px-4 py-2 text-[12px]">
               {s.error.message}{" "}
-              <span className="text-quiet">{s.error.todo && `What to do: ${s.error.todo}.`}</span>
+              <span className="text-quiet">
+                {s.error.remedy && `What to do: ${s.error.remedy}.`}
+              </span>
             </p>
           )}
           <div className="grid min-h-0 grow grid-cols-[1fr_1fr_264px] gap-px border-t border-line bg-line">
@@ -341,8 +343,8 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                 {!rows.length && (
                   <p className="px-3 py-2 text-[12px] text-quiet">
                     {busy
-                      ? "Placing frames"
-                      : "Nothing ties these two frames. Set two ties or more by hand."}
+                      ? "Layout frames"
+                      : "Nothing ties these two frames. Set two ties or more manually."}
                   </p>
                 )}
                 <div className="relative" style={{ height: virtual.getTotalSize() }}>
@@ -361,7 +363,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                           {base(frames[t.a]!.name)} – {base(frames[t.b]!.name)}
                         </span>
                         {t.own && t.errorPx !== undefined && (
-                          <span className="text-quiet">by hand</span>
+                          <span className="text-quiet">manual</span>
                         )}
                         <span>
                           {t.errorPx === undefined
@@ -379,11 +381,11 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                   className="px-2"
                   disabled={!ofPair.length}
                   onClick={() =>
-                    strike(ofPair, `Strike out all ties of ${base(A.name)} and ${base(B.name)}`)
+                    remove(ofPair, `Remove all ties of ${base(A.name)} and ${base(B.name)}`)
                   }
                   hint="No tie between these two frames counts any more"
                 >
-                  Strike out all {ofPair.length} of this pair
+                  Remove all {ofPair.length} of this pair
                 </Button>
               </div>
             </div>

@@ -1,6 +1,6 @@
 import type { Recipe } from "../../core/recipe/recipe";
 import { extentOf } from "../../core/panorama/projection";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";
 import { NumberSlider } from "../ui/NumberSlider";
@@ -14,7 +14,7 @@ interface Props {
   /** ids of the other frames that look as high as this one */ besides: (
     frame: string,
   ) => readonly string[];
-  placing: Placing | undefined;
+  layout: Layout | undefined;
   drawing: Drawing | undefined;
   onDraw: (d: Drawing | undefined) => void;
   brush: number;
@@ -22,7 +22,7 @@ interface Props {
 }
 /** Copies a mask to all frames of its row. */
 const ROW = "row";
-const KINDS = { level: "Level", plumb: "Plumb", straight: "Straight" } as const;
+const KINDS = { level: "Level", vertical: "Vertical", straight: "Straight" } as const;
 const SIDES = [
   ["Left", "How far the picture reaches to the left of the middle of the view.", 180],
   ["Right", "How far it reaches to the right.", 180],
@@ -35,13 +35,13 @@ const TURNS = [
   ["roll", "Roll", "Turns the picture clockwise.", 45],
 ] as const;
 
-/** Sets a panorama upright, by lines drawn along what is level or plumb and by degrees, and hides parts of frames. */
+/** Sets a panorama upright, by lines drawn along what is level or vertical and by degrees, and hides parts of frames. */
 export function Upright({
   recipe: r,
   edit,
   names,
   besides,
-  placing,
+  layout,
   drawing,
   onDraw,
   brush,
@@ -53,12 +53,12 @@ export function Upright({
   });
   const { guides, masks } = r.panorama;
   const extent =
-    r.panorama.extent !== "auto" ? r.panorama.extent : placing && extentOf(placing.canvas);
+    r.panorama.extent !== "auto" ? r.panorama.extent : layout && extentOf(layout.canvas);
   /** How straight the edge along a line is, once the lens was bent by it. */
   const straightness = (i: number): string => {
     const off =
       guides[i]!.kind === "straight"
-        ? placing?.straight?.[guides.slice(0, i).filter((g) => g.kind === "straight").length]
+        ? layout?.straight?.[guides.slice(0, i).filter((g) => g.kind === "straight").length]
         : undefined;
     return off === undefined ? "" : off === null ? ": no edge" : `, ${plainNumber(off, 2)} px`;
   };
@@ -102,12 +102,12 @@ export function Upright({
         </Button>
         <Button
           className="px-2"
-          look={drawing === "plumb" ? "accent" : "raised"}
-          aria-pressed={drawing === "plumb"}
-          onClick={() => onDraw(drawing === "plumb" ? undefined : "plumb")}
-          hint="Draw along something plumb: a wall's edge, a mast (Shift L)"
+          look={drawing === "vertical" ? "accent" : "raised"}
+          aria-pressed={drawing === "vertical"}
+          onClick={() => onDraw(drawing === "vertical" ? undefined : "vertical")}
+          hint="Draw along something vertical: a wall's edge, a mast (Shift L)"
         >
-          Plumb line
+          Vertical line
         </Button>
         <Button
           className="px-2"

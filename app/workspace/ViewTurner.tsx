@@ -3,7 +3,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import { turned, type Camera } from "../../core/panorama/camera";
 import { canvasFor, extentOf } from "../../core/panorama/projection";
 import { draggedTo, rolledTo, worldTurn } from "../../core/panorama/straighten";
-import { viewOf, type Placing } from "../../core/steps/panorama/placing";
+import { viewOf, type Layout } from "../../core/steps/panorama/layout";
 import { wantedCanvas } from "../../core/steps/panorama/step";
 import { plainNumber } from "../ui/format";
 import type { StackSession } from "../work/session";
@@ -15,7 +15,7 @@ import type { Size } from "./viewport";
 interface Props {
   session: StackSession;
   recipe: Recipe;
-  placing: Placing;
+  layout: Layout;
   /** what dragging does; without it the view is only shown until the panorama is joined anew */ mode:
     "turn" | "roll" | undefined;
   /** a change of the view is under the hand, or being joined */ waits: boolean;
@@ -39,12 +39,12 @@ const LINGER_MS = 350;
 const SIDES = ["left", "right", "upper", "lower"] as const;
 
 /** Whether a panorama was joined with the view that is asked for. */
-const sameView = (wanted: Recipe["panorama"], placing: Placing): boolean =>
-  JSON.stringify(viewOf(wanted)) === JSON.stringify(viewOf(placing.view));
+const sameView = (wanted: Recipe["panorama"], layout: Layout): boolean =>
+  JSON.stringify(viewOf(wanted)) === JSON.stringify(viewOf(layout.view));
 
 /** How a panorama will look as its view is dragged, rolled, cut or projected otherwise: drawn at once from the picture there is. */
 export function ViewTurner(p: Props) {
-  const due = p.waits && !sameView(p.recipe.panorama, p.placing);
+  const due = p.waits && !sameView(p.recipe.panorama, p.layout);
   const [lingers, setLingers] = useState(false);
   // the new picture is asked for when the panorama is joined; until it is there nothing old shows through
   useEffect(() => {
@@ -58,31 +58,31 @@ export function ViewTurner(p: Props) {
   return p.mode || due || lingers ? <Turning {...p} /> : null;
 }
 
-function Turning({ session, recipe, placing, mode, edit }: Props) {
+function Turning({ session, recipe, layout, mode, edit }: Props) {
   const host = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const drawing = useRef<Promise<Projected>>(undefined);
   const drag = useRef<Drag>(undefined);
   const [box, setBox] = useState<Size>({ width: 0, height: 0 });
   const [held, setHeld] = useState<Seen>();
-  const [picture, setPicture] = useState<{ on: Projected; of: Placing }>();
+  const [picture, setPicture] = useState<{ on: Projected; of: Layout }>();
   const wanted = recipe.panorama;
-  const between = useMemo(() => betweenTurns(placing.turned, worldTurn(wanted)), [placing, wanted]);
+  const between = useMemo(() => betweenTurns(layout.turned, worldTurn(wanted)), [layout, wanted]);
   const target = useMemo(() => {
     // as long as nothing was changed it is known to the pixel
-    if (!placing.canvas.bend && sameView(wanted, placing)) return placing.canvas;
+    if (!layout.canvas.bend && sameView(wanted, layout)) return layout.canvas;
     return canvasFor(
-      placing.cameras.filter((c): c is Camera => c !== undefined).map((c) => turned(c, between)),
+      layout.cameras.filter((c): c is Camera => c !== undefined).map((c) => turned(c, between)),
       {
         ...wantedCanvas(wanted, recipe.edges),
         projection:
-          wanted.projection === "auto" && placing.view.projection === "auto"
-            ? placing.canvas.projection
+          wanted.projection === "auto" && layout.view.projection === "auto"
+            ? layout.canvas.projection
             : wanted.projection,
         step: STEP,
       },
     );
-  }, [placing, between, wanted, recipe.edges]);
+  }, [layout, between, wanted, recipe.edges]);
   const fit = useMemo(() => (box.width ? fitted(target, box) : undefined), [target, box]);
   const seen = held ?? fit;
 
@@ -96,7 +96,7 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
   }, []);
   useEffect(() => {
     let live = true;
-    const { width, height } = placing.canvas;
+    const { width, height } = layout.canvas;
     void Promise.all([
       (drawing.current ??= projectedOn(canvas.current!)),
       session.view({
@@ -108,15 +108,15 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
     ]).then(
       ([on, view]) => {
         if (!live || !view) return;
-        on.show(view, placing.canvas.closed);
-        setPicture({ on, of: placing });
+        on.show(view, layout.canvas.closed);
+        setPicture({ on, of: layout });
       },
       () => undefined,
     ); // without it, or where nothing can be drawn so, the joined picture is waited for
     return () => {
       live = false;
     };
-  }, [placing, recipe.tone, recipe.prepare, session]); // eslint-disable-line react-hooks/exhaustive-deps
+  }, [layout, recipe.tone, recipe.prepare, session]); // eslint-disable-line react-hooks/exhaustive-deps
   useEffect(
     () => () => {
       void drawing.current?.then(
@@ -134,13 +134,13 @@ function Turning({ session, recipe, placing, mode, edit }: Props) {
     setHeld(undefined);
     edit.show(d.base);
   }, [mode]); // eslint-disable-line react-hooks/exhaustive-deps
-  const shows = picture?.of === placing && seen !== undefined;
+  const shows = picture?.of === layout && seen !== undefined;
   useEffect(() => {
     if (!shows) return;
     const t0 = performance.now();
-    picture.on.draw(meshOver(seen, box, placing.canvas, between), box);
+    picture.on.draw(meshOver(seen, box, layout.canvas, between), box);
     performance.measure("rhizome:turned", { start: t0, end: performance.now() });
-  }, [shows, picture, seen, box, placing, between]);
+  }, [shows, picture, seen, box, layout, between]);
 
   const outline =
     seen && target.projection === seen.canvas.projection ? outlineIn(seen, target) : undefined;

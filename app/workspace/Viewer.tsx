@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
-import type { MapKind } from "../../core/evidence/maps";
+import type { MapKind } from "../../core/maps/maps";
 import type { Recipe } from "../../core/recipe/recipe";
 import type { Suspect } from "../../core/suspects/suspect";
 import type { StackSession, View } from "../work/session";

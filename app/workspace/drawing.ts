@@ -7,7 +7,7 @@ export const isTurn = (d: Drawing | undefined): d is "turn" | "roll" =>
   d === "turn" || d === "roll";
 /** What the pointer leaves on the screen while it draws. */
 export const strokeOf = (d: Exclude<Drawing, "turn" | "roll">): "outline" | "brush" | "line" =>
-  d === "level" || d === "plumb" || d === "straight" || d === "light gradient"
+  d === "level" || d === "vertical" || d === "straight" || d === "light gradient"
     ? "line"
     : d === "dust" || d === "light brush"
       ? "brush"

@@ -3,7 +3,7 @@ import { worldRay, type Camera } from "../../core/panorama/camera";
 import { lookingAt } from "../../core/simulate/sweep";
 import { hiding } from "../../core/panorama/masks";
 import type { Area } from "./Candidates";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import { partIn } from "./MaskChoice";
 
 const cameras: Camera[] = [-20, 20, 150].map((yaw) => ({
@@ -13,9 +13,9 @@ const cameras: Camera[] = [-20, 20, 150].map((yaw) => ({
   width: 500,
   height: 400,
 }));
-const placing = {
+const layout = {
   canvas: canvasFor(cameras.slice(0, 2), { projection: "cylindrical", most: 1e9 }),
-} as Placing;
+} as Layout;
 /** A line on the picture, in shares of it, round what a camera shows between two of its corners. */
 const round = (c: Camera, x0: number, y0: number, x1: number, y1: number): [number, number][] =>
   [
@@ -24,8 +24,8 @@ const round = (c: Camera, x0: number, y0: number, x1: number, y1: number): [numb
     [x1, y1],
     [x0, y1],
   ].map(([x, y]) => {
-    const p = pixelOf(placing.canvas, worldRay(c, x! * c.width, y! * c.height))!;
-    return [p[0] / placing.canvas.width, p[1] / placing.canvas.height];
+    const p = pixelOf(layout.canvas, worldRay(c, x! * c.width, y! * c.height))!;
+    return [p[0] / layout.canvas.width, p[1] / layout.canvas.height];
   });
 const outlined = (...of: Parameters<typeof round>): Area => ({
   shape: "outline",
@@ -34,7 +34,7 @@ const outlined = (...of: Parameters<typeof round>): Area => ({
 });
 
 test("a line round a part of the picture is found in the frame where it was drawn", () => {
-  const line = partIn(cameras[0]!, placing, outlined(cameras[0]!, 0.7, 0.4, 0.9, 0.6))!.points;
+  const line = partIn(cameras[0]!, layout, outlined(cameras[0]!, 0.7, 0.4, 0.9, 0.6))!.points;
   [
     [0.7, 0.4],
     [0.9, 0.4],
@@ -47,14 +47,14 @@ test("a line round a part of the picture is found in the frame where it was draw
 });
 
 test("a frame that does not show the place has no such line", () => {
-  expect(partIn(cameras[1]!, placing, outlined(cameras[0]!, 0.05, 0.4, 0.2, 0.6))).toBeUndefined();
-  expect(partIn(cameras[2]!, placing, outlined(cameras[0]!, 0.7, 0.4, 0.9, 0.6))).toBeUndefined();
-  expect(partIn(cameras[1]!, placing, outlined(cameras[0]!, 0.85, 0.4, 0.99, 0.6))).toBeDefined();
+  expect(partIn(cameras[1]!, layout, outlined(cameras[0]!, 0.05, 0.4, 0.2, 0.6))).toBeUndefined();
+  expect(partIn(cameras[2]!, layout, outlined(cameras[0]!, 0.7, 0.4, 0.9, 0.6))).toBeUndefined();
+  expect(partIn(cameras[1]!, layout, outlined(cameras[0]!, 0.85, 0.4, 0.99, 0.6))).toBeDefined();
 });
 
 test("what a brush covered on the picture is covered in the frame, and no more", () => {
   const [c] = cameras as [Camera];
-  const { canvas } = placing;
+  const { canvas } = layout;
   const radius = 0.03;
   const line = Array.from({ length: 200 }, (_, i): [number, number] => {
     const p = pixelOf(
@@ -63,7 +63,7 @@ test("what a brush covered on the picture is covered in the frame, and no more",
     )!;
     return [p[0] / canvas.width, p[1] / canvas.height];
   });
-  const part = partIn(c, placing, { shape: "brush", points: line, radius })!;
+  const part = partIn(c, layout, { shape: "brush", points: line, radius })!;
   const hides = hiding([part], c);
   expect(part.points.length).toBeLessThan(120);
   let wrong = 0;
@@ -82,5 +82,5 @@ test("what a brush covered on the picture is covered in the frame, and no more",
     }
   expect(all).toBeGreaterThan(500);
   expect(wrong).toBe(0);
-  expect(partIn(cameras[2]!, placing, { shape: "brush", points: line, radius })).toBeUndefined();
+  expect(partIn(cameras[2]!, layout, { shape: "brush", points: line, radius })).toBeUndefined();
 });

@@ -5,7 +5,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
 import type { Projection } from "../../core/panorama/projection";
 import { deliveredSize } from "../../core/steps/deliver/step";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import type { Frame } from "../store/records";
 import type { Kept, SessionState } from "../work/session";
 import type { ReactNode } from "react";
@@ -63,7 +63,7 @@ interface Input {
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
 /** What set a panorama upright, and how sure that is; nothing of it where guides or a turn by hand did. */
-function levelSaid({ levelled, view }: Placing): string {
+function levelSaid({ levelled, view }: Layout): string {
   if (!levelled || view.guides.some((g) => g.kind !== "straight") || view.roll || view.pitch)
     return "";
   const by = { camera: "how the camera was held", verticals: "verticals", horizon: "the horizon" }[
@@ -124,7 +124,7 @@ export function stemNodes({
   const busy = session.phase === "reading" || session.phase === "merging";
   const state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
   const isReady = session.phase === "ready";
-  const unbent = session.placing?.warnings.find((w) => w.code === "not-bent")?.message;
+  const unbent = session.layout?.warnings.find((w) => w.code === "not-bent")?.message;
   const reference = session.aligned ? session.aligned.reference + 1 : undefined;
   const slide = <S extends "tone" | "finish">(
     step: S,
@@ -334,7 +334,7 @@ export function stemNodes({
                 { value: "fusion", text: "Fusion" },
               ]}
               onChange={(method) =>
-                edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")
+                edit.keep({ ...r, merge: { ...r.merge, method } }, "Merge method")
               }
             />
           )}
@@ -349,7 +349,7 @@ export function stemNodes({
                 { value: "depth", text: "Depth" },
               ]}
               onChange={(method) =>
-                edit.keep({ ...r, merge: { ...r.merge, method } }, "Way of merging")
+                edit.keep({ ...r, merge: { ...r.merge, method } }, "Merge method")
               }
             />
           )}
@@ -406,8 +406,8 @@ export function stemNodes({
       sentence:
         r.kind === "focus"
           ? patchesOn
-            ? `${patchesOn} ${patchesOn === 1 ? "part" : "parts"} given to a frame by hand`
-            : "Nothing given by hand"
+            ? `${patchesOn} ${patchesOn === 1 ? "part" : "parts"} assigned to a frame manually`
+            : "Nothing assigned manually"
           : patchesOn
             ? `${ghosts ? `Moved in ${ghosts} of ${aligned.length} frames, ` : ""}${patchesOn} ghost ${patchesOn === 1 ? "patch" : "patches"}`
             : r.merge.deghost === "off"
@@ -434,10 +434,10 @@ export function stemNodes({
     {
       name: "panorama",
       title: "Panorama",
-      state: session.placing?.leftOut.length ? "look" : state(isReady),
-      sentence: !session.placing
+      state: session.layout?.leftOut.length ? "look" : state(isReady),
+      sentence: !session.layout
         ? "Waits for the frames"
-        : `${session.placing.leftOut.length ? `${session.placing.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.placing.duplicates.length} frames placed, `}${twice(session.placing, used)}${session.placing.flat ? "on one plane, " : fromBeside(session.placing.cameras)}${PROJECTIONS_SHOWN[session.placing.canvas.projection].toLowerCase()}, ${levelSaid(session.placing)}ties ${plainNumber(Math.max(...session.placing.rmsPx), 2)} px`,
+        : `${session.layout.leftOut.length ? `${session.layout.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.layout.duplicates.length} frames placed, `}${twice(session.layout, used)}${session.layout.flat ? "on one plane, " : fromBeside(session.layout.cameras)}${PROJECTIONS_SHOWN[session.layout.canvas.projection].toLowerCase()}, ${levelSaid(session.layout)}ties ${plainNumber(Math.max(...session.layout.rmsPx), 2)} px`,
       controls: (
         <>
           <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5">
@@ -468,7 +468,7 @@ export function stemNodes({
             </select>
           </label>
           {(r.panorama.projection === "panini" ||
-            session.placing?.canvas.projection === "panini") && (
+            session.layout?.canvas.projection === "panini") && (
             <NumberSlider
               label="Distance"
               hint="How far the cylinder is drawn from: 0 % keeps all lines straight, 100 % is usual, more squeezes the sides."
@@ -485,17 +485,17 @@ export function stemNodes({
               }
             />
           )}
-          <PanoramaLens recipe={r} edit={edit} placing={session.placing} />
+          <PanoramaLens recipe={r} edit={edit} layout={session.layout} />
           <Upright
             recipe={r}
             edit={edit}
-            placing={session.placing}
+            layout={session.layout}
             names={new Map(frames.map((f) => [f.id, f.info.name]))}
             besides={(id) => {
-              const { placing } = session;
+              const { layout } = session;
               const i = used.findIndex((f) => f.id === id || f.info.name === id);
-              return placing
-                ? rowOf(placing.cameras, i).flatMap((k) => (k === i ? [] : (used[k]?.id ?? [])))
+              return layout
+                ? rowOf(layout.cameras, i).flatMap((k) => (k === i ? [] : (used[k]?.id ?? [])))
                 : [];
             }}
             drawing={drawing}
@@ -503,11 +503,11 @@ export function stemNodes({
             brush={brush}
             onBrush={onBrush}
           />
-          {session.placing && (
+          {session.layout && (
             <p className="mt-1 text-[12px] text-quiet">
-              Lens {plainNumber(session.placing.cameras.find((c) => c)!.focalPx, 0)} px,{" "}
+              Lens {plainNumber(session.layout.cameras.find((c) => c)!.focalPx, 0)} px,{" "}
               {plainNumber(
-                (session.placing.cameras.find((c) => c)!.focalPx /
+                (session.layout.cameras.find((c) => c)!.focalPx /
                   Math.max(...frames.map((f) => Math.max(f.info.width, f.info.height)))) *
                   36,
                 1,
@@ -530,7 +530,7 @@ export function stemNodes({
         <>
           {r.merge.method !== "fusion" && (
             <Choice
-              label="Way"
+              label="Operator"
               hint="Local evens out windows and shadows; Base keeps them softer; Global is one curve; Plain only sets the exposure."
               value={r.tone.operator === "none" ? "plain" : r.tone.operator}
               options={[
@@ -540,7 +540,7 @@ export function stemNodes({
                 { value: "plain", text: "Plain" },
               ]}
               onChange={(operator) =>
-                edit.keep({ ...r, tone: { ...r.tone, operator } }, "Way of toning")
+                edit.keep({ ...r, tone: { ...r.tone, operator } }, "Tone operator")
               }
             />
           )}
@@ -887,7 +887,7 @@ const TONES: Record<Recipe["tone"]["operator"], string> = {
   none: "None, light itself",
 };
 
-const twice = ({ duplicates: d }: Placing, used: readonly Frame[]): string =>
+const twice = ({ duplicates: d }: Layout, used: readonly Frame[]): string =>
   !d.length
     ? ""
     : d.length === 1

@@ -1,4 +1,4 @@
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 import { tieList, without } from "./tieList";
 
 const frames = ["f1", "f2", "f3"].map((id, i) => ({
@@ -14,7 +14,7 @@ const camera = {
   width: 1000,
   height: 500,
 };
-const placing = {
+const layout = {
   cameras: [camera, camera, undefined],
   pairs: [
     {
@@ -29,7 +29,7 @@ const placing = {
     },
     { a: 1, b: 2, points: [[1, 1, 2, 2]], errors: [9] },
   ],
-} as unknown as Placing;
+} as unknown as Layout;
 const own = [
   {
     id: "t1",
@@ -41,14 +41,14 @@ const own = [
 ];
 
 test("ties stand worst first, with those set by hand told apart, whichever frame they name first", () => {
-  const list = tieList(placing, frames, own);
+  const list = tieList(layout, frames, own);
   expect(list.map((t) => t.errorPx)).toEqual([2.5, 0.9, 0.4]);
   expect(list.map((t) => t.own)).toEqual([undefined, "t1", undefined]);
   expect(list[0]!.from).toEqual([0.3, 0.2]);
 });
 
-test("a found tie is struck out, one set by hand is taken away", () => {
-  const [worst, mine] = tieList(placing, frames, own);
+test("a found tie is removed, one set by hand is taken away", () => {
+  const [worst, mine] = tieList(layout, frames, own);
   expect(without({ ties: own, dropped: [] }, [worst!, mine!], frames)).toEqual({
     ties: [],
     dropped: [{ a: "f1", b: "f2", from: [0.3, 0.2] }],
@@ -82,8 +82,8 @@ test("a tie by hand that holds nothing yet stands first, also where no frame has
     errorPx: undefined,
     own: "t2",
   };
-  expect(tieList(placing, frames, more)[0]).toEqual(waiting);
-  expect(tieList(placing, frames, more)).toHaveLength(4);
+  expect(tieList(layout, frames, more)[0]).toEqual(waiting);
+  expect(tieList(layout, frames, more)).toHaveLength(4);
   expect(tieList(undefined, frames, more).map((t) => [t.own, t.errorPx])).toEqual([
     ["t1", undefined],
     ["t2", undefined],

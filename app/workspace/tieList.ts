@@ -1,5 +1,5 @@
 import type { Recipe } from "../../core/recipe/recipe";
-import type { Placing } from "../../core/steps/panorama/placing";
+import type { Layout } from "../../core/steps/panorama/layout";
 
 /** A tie as the table lists it: frames by their place among those that take part, places in shares of them. */
 export interface Tie {
@@ -23,9 +23,9 @@ const near = (p: readonly [number, number], q: readonly [number, number]): boole
   Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-4;
 const isOf = (f: Used, name: string): boolean => f.id === name || f.name === name;
 
-/** All ties of a panorama: those set by hand that hold nothing yet, then the worst first. @param placing  nothing where no frame has found its place */
+/** All ties of a panorama: those set by hand that hold nothing yet, then the worst first. @param layout  nothing where no frame has found its place */
 export function tieList(
-  placing: Pick<Placing, "pairs" | "cameras"> | undefined,
+  layout: Pick<Layout, "pairs" | "cameras"> | undefined,
   frames: readonly Used[],
   own: readonly Own[],
 ): Tie[] {
@@ -41,8 +41,8 @@ export function tieList(
             : { key, a: b, b: a, from: t.to, to: t.from, errorPx: undefined, own: t.id },
         ];
   });
-  const used = (placing?.pairs ?? []).flatMap(({ a, b, points, errors }) => {
-    const [ca, cb] = [placing?.cameras[a], placing?.cameras[b]];
+  const used = (layout?.pairs ?? []).flatMap(({ a, b, points, errors }) => {
+    const [ca, cb] = [layout?.cameras[a], layout?.cameras[b]];
     const mine = set.filter((t) => t.a === a && t.b === b);
     return !frames[a] || !frames[b] || !ca || !cb
       ? []
@@ -67,7 +67,7 @@ export function tieList(
   ];
 }
 
-/** The recipe's ties without these: found ones are struck out, those set by hand are taken away. */
+/** The recipe's ties without these: found ones are removed, those set by hand are taken away. */
 export function without(
   { ties, dropped }: Pick<Recipe["panorama"], "ties" | "dropped">,
   gone: readonly Tie[],

@@ -55,7 +55,7 @@ function error(
 }
 
 describe("alignment of a hand-held bracket over 8 EV", () => {
-  // 2.5 times smaller than 6 MP, at which such frames are aligned: the shift and what may be left shrink with it
+  // 2.5 times smaller than 6 MP, at which such frames are aligned: the shift and what may be left downscale with it
   test.each([1, 2])("finds shift, roll and growth, seed %i", (seed) => {
     const set = simulateBracket(scene, {
       width: W,
@@ -235,7 +235,7 @@ test.each([
   },
 );
 
-test("a thing that moved gets no vote, and the rest of the frame keeps its own", () => {
+test("a thing that moved gets no confidence, and the rest of the frame keeps its own", () => {
   const thing =
     (cx: number) =>
     (x: number, y: number, rgb: [number, number, number]): void => {
@@ -258,14 +258,14 @@ test("a thing that moved gets no vote, and the rest of the frame keeps its own",
     ),
   };
   const found = align(set, 1);
-  const votes = (f: AlignedFrame, x: number, y: number): number =>
-    f.ghosts ? f.ghosts.votes[Math.floor(y / 2) * f.ghosts.width + Math.floor(x / 2)]! : 255;
+  const confidences = (f: AlignedFrame, x: number, y: number): number =>
+    f.ghosts ? f.ghosts.confidences[Math.floor(y / 2) * f.ghosts.width + Math.floor(x / 2)]! : 255;
   // the frame's own thing, and where the reference frame shows it
   const dx = -70;
   const dy = -60;
-  expect(votes(found[0]!, 400 + dx, 600 + dy)).toBeLessThan(30);
-  expect(votes(found[0]!, 700 + dx, 600 + dy)).toBeLessThan(30);
-  expect(votes(found[0]!, 200, 700)).toBe(255);
+  expect(confidences(found[0]!, 400 + dx, 600 + dy)).toBeLessThan(30);
+  expect(confidences(found[0]!, 700 + dx, 600 + dy)).toBeLessThan(30);
+  expect(confidences(found[0]!, 200, 700)).toBe(255);
   expect(found[0]!.ghosts!.share).toBeLessThan(0.2);
 });
 

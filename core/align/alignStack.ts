@@ -9,12 +9,12 @@ import { templateOf, type Template } from "./template";
 import type { MotionModel } from "./motionModels";
 import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
 
-/** A measure per sample of a grid of `scale` full-size px; `votes` of a ghost map are 0 where something moved and 255 where nothing did. */
+/** A measure per sample of a grid of `scale` full-size px; `confidences` of a ghost map are 0 where something moved and 255 where nothing did. */
 export interface GhostMap {
   width: number;
   height: number;
   scale: number;
-  votes: Uint8Array;
+  confidences: Uint8Array;
   share: number;
 }
 
@@ -33,7 +33,7 @@ export interface AlignedFrame {
   /** the longest way of a corner, full-size px */
   movedPx: number;
   warning?: string;
-  /** vote per sample of the half-size grid where something moved, 0 = ghost; missing where nothing did */
+  /** confidence per sample of the half-size grid where something moved, 0 = ghost; missing where nothing did */
   ghosts?: GhostMap;
   /** how far the frame disagrees with the others, in 1/32 widths of the noise */
   differs?: GhostMap;
@@ -82,11 +82,18 @@ export function alignStack(
   const known = relativeExposures(heap, frames, evs, reference);
   const first = logPyramid(heap, ref, 0);
   const merged = first.levels[0]!;
-  const templateWithout = (level: LogPyramid["levels"][number], votes?: Uint8Array): Template =>
-    templateOf(heap, reduceLevels(heap, votes ? heldBack(heap, level, votes) : level), ref.block);
+  const templateWithout = (
+    level: LogPyramid["levels"][number],
+    confidences?: Uint8Array,
+  ): Template =>
+    templateOf(
+      heap,
+      reduceLevels(heap, confidences ? heldBack(heap, level, confidences) : level),
+      ref.block,
+    );
   let template = templateOf(heap, first, ref.block);
   let grown = false;
-  // votes on where the camera moved, 0 where things did
+  // confidences on where the camera moved, 0 where things did
   let asked: Uint8Array | undefined;
   const out: AlignedFrame[] = frames.map(() => ({
     fromReference: [...IDENTITY],
@@ -164,7 +171,7 @@ export function alignStack(
       const other = find(
         templateWithout(
           template.levels[0]!,
-          apart.votes.map((v) => 255 - v),
+          apart.confidences.map((v) => 255 - v),
         ),
       );
       heap.release(mark);
@@ -258,30 +265,30 @@ export function alignStack(
     if (failed) continue;
     if (!weak) steadiness += still ? 1 : -1;
     const { ghosts, differs } = at.differing;
-    const votes = options.deghost ? ghosts : undefined;
+    const confidences = options.deghost ? ghosts : undefined;
     const mapped = ({ step, ...m }: typeof differs, share: number): GhostMap => ({
       ...m,
       share,
       scale: scale * step,
     });
-    if (votes) out[i]!.ghosts = mapped(votes, votes.share);
+    if (confidences) out[i]!.ghosts = mapped(confidences, confidences.share);
     out[i]!.differs = mapped(differs, 0);
     if (standing) asked = fewest(asked, standing);
     const own = image.levels[0]!;
     const mark = heap.mark();
     heap.k.foldLog(
       merged.log,
-      merged.vote,
+      merged.confidence,
       own.log,
-      own.vote,
+      own.confidence,
       w,
       h,
       heap.put(transform, "f64"),
       weak ? 0 : found.offset,
-      votes ? heap.putBytes(votes.votes) : 0,
-      votes?.width ?? 1,
-      votes?.height ?? 1,
-      votes?.step ?? 1,
+      confidences ? heap.putBytes(confidences.confidences) : 0,
+      confidences?.width ?? 1,
+      confidences?.height ?? 1,
+      confidences?.step ?? 1,
     );
     heap.release(mark);
     grown = true;
@@ -290,8 +297,8 @@ export function alignStack(
   return out;
 }
 
-function fewest(votes: Uint8Array | undefined, others: Uint8Array): Uint8Array {
-  return votes ? votes.map((v, k) => Math.min(v, others[k]!)) : others;
+function fewest(confidences: Uint8Array | undefined, others: Uint8Array): Uint8Array {
+  return confidences ? confidences.map((v, k) => Math.min(v, others[k]!)) : others;
 }
 
 /** Share of the picture in common from which on more than a shift is held by it. */

@@ -88,7 +88,7 @@ const sum = <T>(list: readonly T[], of: (item: T) => number): number =>
 function equationsOfBlocks(
   heap: Heap,
   t: TemplateLevel,
-  im: { log: number; vote: number },
+  im: { log: number; confidence: number },
   model: MotionModel,
   transform: Matrix3,
   offset: number,
@@ -106,7 +106,7 @@ function equationsOfBlocks(
       const [y0, y1] = [by, by + 1].map((b) => Math.floor((b * t.h) / BLOCKS)) as [number, number];
       const count = heap.k.selectSamples(
         t.log,
-        t.vote,
+        t.confidence,
         t.w,
         t.h,
         x0,
@@ -121,7 +121,7 @@ function equationsOfBlocks(
       const own = count
         ? equations(heap, model, room, count, im, t.w, t.h, m, offset, LOSS_EV, out)
         : undefined;
-      if (own && own.votes > 1) found.push(own);
+      if (own && own.confidences > 1) found.push(own);
     }
   heap.release(mark);
   return found;

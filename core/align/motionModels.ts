@@ -25,7 +25,7 @@ function unit(i: number): number[] {
 export interface Equations {
   A: number[][];
   b: number[];
-  votes: number;
+  confidences: number;
   square: number;
   count: number;
 }
@@ -39,7 +39,7 @@ export function equations(
   model: MotionModel,
   samples: number,
   count: number,
-  im: { log: number; vote: number },
+  im: { log: number; confidence: number },
   w: number,
   h: number,
   m: number,
@@ -55,7 +55,7 @@ export function equations(
     samples,
     count,
     im.log,
-    im.vote,
+    im.confidence,
     w,
     h,
     m,
@@ -68,7 +68,11 @@ export function equations(
   const b = [...s.subarray(sums, sums + size)];
   let k = 0;
   for (let i = 0; i < size; i++) for (let j = i; j < size; j++) full[i]![j] = full[j]![i] = s[k++]!;
-  const told = { votes: s[sums + size]!, square: s[sums + size + 2]!, count: s[sums + size + 3]! };
+  const told = {
+    confidences: s[sums + size]!,
+    square: s[sums + size + 2]!,
+    count: s[sums + size + 3]!,
+  };
   if (small || model === "homography") return { A: full, b, ...told };
   const dirs = DIRECTIONS[model];
   const along = (a: readonly number[], row: readonly number[]): number =>

@@ -22,7 +22,7 @@ export interface Registration {
   offset: number;
   /** robust RMS difference in EV at the end */
   residualEv: number;
-  /** share of pixels that could vote */
+  /** share of pixels that could confidence */
   overlap: number;
 }
 
@@ -63,8 +63,8 @@ export function registerPair(
       heap.f64(m, 9).set(H);
       const e = equations(heap, model, samples, selected, im, t.w, t.h, m, offset, scale, out);
       overlap = (e.count * cell * cell) / (t.w * t.h);
-      if (!(e.votes > 1)) break;
-      residual = Math.sqrt(e.square / e.votes);
+      if (!(e.confidences > 1)) break;
+      residual = Math.sqrt(e.square / e.confidences);
       scale = Math.max(finest, Math.min(1, residual * times));
       const q = solveSymmetric(e.A, e.b);
       const p = q && inEight(model, q);
@@ -111,7 +111,7 @@ export function inUnevenLight(
 
 /**
  * How much of the picture holds a registration, in parts: of each part's information about shift (squared slopes times
- * votes) the share in samples that agree within noise. Edges that fit count, smooth places agree with anything; and no
+ * confidences) the share in samples that agree within noise. Edges that fit count, smooth places agree with anything; and no
  * part counts for more than another because its light is stronger.
  *
  * @returns 0 to 1
@@ -151,7 +151,7 @@ export function agreementOfParts(
   const count = chosen(heap, first);
   const s = heap.f32(first.samples, count * 8);
   const L = heap.f32(im.log, w * h);
-  const V = heap.f32(im.vote, w * h);
+  const V = heap.f32(im.confidence, w * h);
   const all = new Float64Array(PARTS * PARTS);
   const agreed = new Float64Array(PARTS * PARTS);
   for (let i = 0; i < s.length; i += 8) {
@@ -173,7 +173,7 @@ export function agreementOfParts(
     const information = ((mine * theirs) / (mine + theirs)) * (s[i + 4]! ** 2 + s[i + 5]! ** 2);
     const part = Math.floor((s[i + 1]! * PARTS) / h) * PARTS + Math.floor((s[i]! * PARTS) / w);
     all[part]! += information;
-    // votes are trusted / (trusted + variance); and a slope may be blurred by the resampling
+    // confidences are trusted / (trusted + variance); and a slope may be blurred by the resampling
     const slope = s[i + 4]! ** 2 + s[i + 5]! ** 2;
     const variance = FINEST_EV ** 2 + TRUSTED * (1 / mine + 1 / theirs - 2) + BLUR ** 2 * slope;
     agreed[part]! += information / (1 + r ** 2 / variance) ** 2;
@@ -198,9 +198,9 @@ function coarseSearch(
   const { w, h } = t;
   if (model === "none") return [...IDENTITY];
   const mark = heap.mark();
-  const CV = heap.f32(t.vote, w * h);
+  const CV = heap.f32(t.confidence, w * h);
   const seen: number[] = [];
-  // every fourth sample, those that have a vote
+  // every fourth sample, those that have a confidence
   for (let y = 2; y < h - 2; y += 2)
     for (let x = 2 + ((y >> 1) & 1); x < w - 2; x += 2)
       if (CV[y * w + x]! >= 0.05) seen.push(y * w + x);
@@ -229,9 +229,9 @@ function coarseSearch(
         turnedY,
         n,
         t.log,
-        t.vote,
+        t.confidence,
         im.log,
-        im.vote,
+        im.confidence,
         w,
         h,
         Math.ceil(w * 0.07),

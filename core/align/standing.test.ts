@@ -11,7 +11,7 @@ test("what moved has no say in how two images were exposed, however much of the 
     w,
     h,
     log: heap.put(Float32Array.from({ length: n }, (_, i) => of(i % w, Math.floor(i / w)))),
-    vote: heap.put(new Float32Array(n).fill(0.9)),
+    confidence: heap.put(new Float32Array(n).fill(0.9)),
   });
   const scene = (x: number, y: number): number => -2 + Math.sin(x / 37) + Math.cos(y / 23);
   const move = [1, 0, 6, 0, 1, -4, 0, 0, 1];
@@ -40,8 +40,8 @@ test("what moved has no say in how two images were exposed, however much of the 
   ).toBe(-0.33);
 });
 
-/** The light of 30 x 20 tiles of 32 px by a function of their place, told by so many votes each. */
-function tiled(ev: (x: number, y: number) => number, votes = 40): TiledLight {
+/** The light of 30 x 20 tiles of 32 px by a function of their place, told by so many confidences each. */
+function tiled(ev: (x: number, y: number) => number, confidences = 40): TiledLight {
   const across = 30;
   const down = 20;
   const places = Array.from({ length: across * down }, (_, k): [number, number] => [
@@ -53,17 +53,17 @@ function tiled(ev: (x: number, y: number) => number, votes = 40): TiledLight {
     across,
     down,
     ev: Float32Array.from(places, ([x, y]) => ev(x, y)),
-    votes: Float32Array.from(places, () => votes),
+    confidences: Float32Array.from(places, () => confidences),
   };
 }
 
 test("where a cloud changed the light nothing has a say, its even middle neither; the ground keeps its own", () => {
-  const votes = evenlyLit(
+  const confidences = evenlyLit(
     tiled((x, y) => (y < 8 ? 0.09 * Math.sin(x * 0.9 + y) : 0.004 * Math.sin(x * 7 + y))),
     960,
     640,
   )!;
-  const at = (x: number, y: number): number => votes[(y >> 1) * 480 + (x >> 1)]!;
+  const at = (x: number, y: number): number => confidences[(y >> 1) * 480 + (x >> 1)]!;
   for (let x = 40; x < 960; x += 80) {
     expect(at(x, 100)).toBe(0);
     expect(at(x, 500)).toBe(255);
@@ -84,7 +84,7 @@ test.each([
   expect(evenlyLit(tiled(ev), 960, 640)).toBeUndefined();
 });
 
-test("few votes tell no small change", () => {
+test("few confidences tell no small change", () => {
   expect(
     evenlyLit(
       tiled((_x, y) => (y < 8 ? 0.09 : 0), 1),

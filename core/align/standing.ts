@@ -1,7 +1,7 @@
 // What of a picture stands still, and so tells how the camera moved.
 import { project } from "../raster/matrix3";
 import { boxMean } from "../raster/boxMean";
-import type { GhostVotes } from "../bracket/findGhosts";
+import type { GhostConfidence } from "../bracket/findGhosts";
 import type { Heap } from "../../kernels/heap";
 import { TRUSTED, type LogPyramid } from "./logPyramid";
 import type { Template } from "./template";
@@ -12,38 +12,41 @@ import { agreementOfParts, type Registration } from "./registerPair";
 const AROUND = 16;
 const MOVES = 0.25;
 
-/** A level of which some parts have no vote. @param votes  0 to 255 on a grid of half the size */
+/** A level of which some parts have no confidence. @param confidences  0 to 255 on a grid of half the size */
 export function heldBack(
   heap: Heap,
   level: LogPyramid["levels"][number],
-  votes: Uint8Array,
+  confidences: Uint8Array,
 ): LogPyramid["levels"][number] {
   const { w, h } = level;
-  const vote = heap.alloc(w * h * 4 + 16);
-  const from = heap.f32(level.vote, w * h);
-  const to = heap.f32(vote, w * h);
+  const confidence = heap.alloc(w * h * 4 + 16);
+  const from = heap.f32(level.confidence, w * h);
+  const to = heap.f32(confidence, w * h);
   const gw = w >> 1;
   const gh = h >> 1;
   for (let y = 0; y < h; y++)
     for (let x = 0, row = Math.min(gh - 1, y >> 1) * gw; x < w; x++)
-      to[y * w + x] = (from[y * w + x]! * votes[row + Math.min(gw - 1, x >> 1)]!) / 255;
-  return { w, h, log: level.log, vote };
+      to[y * w + x] = (from[y * w + x]! * confidences[row + Math.min(gw - 1, x >> 1)]!) / 255;
+  return { w, h, log: level.log, confidence };
 }
 
-/** Votes in which what lies amid moving samples has none either: the even middle of a cloud moves with its rim. */
-export function wholeThings(heap: Heap, { votes, width: w, height: h }: GhostVotes): Uint8Array {
+/** Confidences in which what lies amid moving samples has none either: the even middle of a cloud moves with its rim. */
+export function wholeThings(
+  heap: Heap,
+  { confidences, width: w, height: h }: GhostConfidence,
+): Uint8Array {
   const mark = heap.mark();
   const plane = heap.alloc(w * h * 4);
   const moved = heap.f32(plane, w * h);
-  const out = votes.slice();
-  for (let i = 0; i < moved.length; i++) moved[i] = 1 - votes[i]! / 255;
+  const out = confidences.slice();
+  for (let i = 0; i < moved.length; i++) moved[i] = 1 - confidences[i]! / 255;
   const around = heap.f32(boxMean(heap, plane, w, h, AROUND), w * h);
   for (let i = 0; i < out.length; i++) if (around[i]! > MOVES) out[i] = 0;
   heap.release(mark);
   return out;
 }
 
-/** A tile's light has changed if it differs by this much, EV, and by so many deviations of what its votes tell; about a changed tile so many tiles and such a share of them. */
+/** A tile's light has changed if it differs by this much, EV, and by so many deviations of what its confidences tell; about a changed tile so many tiles and such a share of them. */
 const CHANGED_EV = 0.02;
 const SURELY = 4;
 const TILES_AROUND = 3;
@@ -51,14 +54,16 @@ const TILES_CHANGED = 0.25;
 /** Where more than this share of a picture changed, it is the exposure's tones that differ, and not the light on things. */
 const TOO_MUCH = 0.6;
 
-/** Votes, 255 or 0 on a grid of half of w x h, of where the light stayed as it was but for one offset; undefined where it did everywhere, or nearly nowhere. */
+/** Confidences, 255 or 0 on a grid of half of w x h, of where the light stayed as it was but for one offset; undefined where it did everywhere, or nearly nowhere. */
 export function evenlyLit(
-  { side, across, down, ev, votes }: TiledLight,
+  { side, across, down, ev, confidences }: TiledLight,
   w: number,
   h: number,
 ): Uint8Array | undefined {
   const changed = ev.map((v, k) =>
-    votes[k]! > 0 && Math.abs(v) > CHANGED_EV + SURELY * Math.sqrt(TRUSTED / votes[k]!) ? 1 : 0,
+    confidences[k]! > 0 && Math.abs(v) > CHANGED_EV + SURELY * Math.sqrt(TRUSTED / confidences[k]!)
+      ? 1
+      : 0,
   );
   const held = new Uint8Array(across * down);
   let told = 0;
@@ -74,13 +79,13 @@ export function evenlyLit(
           u++
         ) {
           const k = v * across + u;
-          if (votes[k]! > 0) {
+          if (confidences[k]! > 0) {
             all++;
             near += changed[k]!;
           }
         }
       const k = y * across + x;
-      if (!(votes[k]! > 0)) continue;
+      if (!(confidences[k]! > 0)) continue;
       told++;
       if (near > TILES_CHANGED * all) {
         held[k] = 1;
@@ -99,7 +104,7 @@ export function evenlyLit(
   return out;
 }
 
-/** About so many samples tell the light, those of at least this vote; how far, in EV, those that agree may be apart. */
+/** About so many samples tell the light, those of at least this confidence; how far, in EV, those that agree may be apart. */
 const LIGHT_SAMPLES = 60000;
 const SURE = 0.6;
 const ALIKE_EV = 0.2;
@@ -112,7 +117,7 @@ const ALIKE_EV = 0.2;
  */
 export function stillOffset(
   heap: Heap,
-  { w, h, log, vote }: LogPyramid["levels"][number],
+  { w, h, log, confidence }: LogPyramid["levels"][number],
   image: LogPyramid["levels"][number],
   { transform, offset }: Pick<Registration, "transform" | "offset">,
   still: Uint8Array,
@@ -122,9 +127,9 @@ export function stillOffset(
   const gh = h >> 1;
   const [c, cv, l, lv] = [
     heap.f32(log, n),
-    heap.f32(vote, n),
+    heap.f32(confidence, n),
     heap.f32(image.log, n),
-    heap.f32(image.vote, n),
+    heap.f32(image.confidence, n),
   ];
   const stride = Math.max(1, Math.floor(Math.sqrt((gw * gh) / LIGHT_SAMPLES)));
   const apart: number[] = [];

@@ -7,7 +7,7 @@ export interface TemplateLevel {
   w: number;
   h: number;
   log: number;
-  vote: number;
+  confidence: number;
   cell: number;
   samples: number;
   /** px of the file's blocks, 0 for none */ block: number;
@@ -29,12 +29,12 @@ export function templateOf(heap: Heap, { levels }: LogPyramid, block = 0): Templ
   return {
     levels: levels.map((l, k) => {
       const cell = cellOf(l);
-      const { w, h, log, vote } = l;
+      const { w, h, log, confidence } = l;
       return {
         w,
         h,
         log,
-        vote,
+        confidence,
         cell,
         block: k === 0 ? block : 0,
         samples: heap.alloc(Math.ceil(l.w / cell) * Math.ceil(l.h / cell) * SAMPLE_BYTES),
@@ -45,10 +45,10 @@ export function templateOf(heap: Heap, { levels }: LogPyramid, block = 0): Templ
 
 /** How many samples a level has at its `samples`. */
 export function chosen(heap: Heap, level: TemplateLevel): number {
-  const { w, h, log, vote, cell, samples, block } = level;
+  const { w, h, log, confidence, cell, samples, block } = level;
   return (level.count ??= heap.k.selectSamples(
     log,
-    vote,
+    confidence,
     w,
     h,
     0,

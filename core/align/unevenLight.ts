@@ -9,13 +9,13 @@ const TILE_CELLS = 8;
 /** How much the light of tiles is taken to differ before it is known, EV, and at least: less than this is even. */
 const UNEVEN_EV = 0.2;
 const EVEN_EV = 0.002;
-/** The brightness of each tile of a picture against what one offset for all of it says, EV, and the votes it was told by. */
+/** The brightness of each tile of a picture against what one offset for all of it says, EV, and the confidences it was told by. */
 export interface TiledLight {
   /** px */ side: number;
   across: number;
   down: number;
   ev: Float32Array;
-  votes: Float32Array;
+  confidences: Float32Array;
 }
 
 const STEPS = 10;
@@ -33,8 +33,8 @@ const SETTLED_PX = 0.006;
  */
 export function refineInUnevenLight(
   heap: Heap,
-  t: { w: number; h: number; log: number; vote: number; block?: number },
-  im: { log: number; vote: number },
+  t: { w: number; h: number; log: number; confidence: number; block?: number },
+  im: { log: number; confidence: number },
   model: MotionModel,
   start: Matrix3,
   offset: number,
@@ -53,14 +53,14 @@ export function refineInUnevenLight(
     own: number;
     told: number;
     place: number;
-    votes: number;
+    confidences: number;
   }[] = [];
   for (let y = 0; y < t.h; y += side)
     for (let x = 0; x < t.w; x += side) {
       const at = heap.alloc(TILE_CELLS ** 2 * 64);
       const count = heap.k.selectSamples(
         t.log,
-        t.vote,
+        t.confidence,
         t.w,
         t.h,
         x,
@@ -79,7 +79,7 @@ export function refineInUnevenLight(
           own: 0,
           told: 0,
           place: Math.floor(y / side) * across + Math.floor(x / side),
-          votes: 0,
+          confidences: 0,
         });
     }
   let H = start;
@@ -93,7 +93,7 @@ export function refineInUnevenLight(
     const last = seen[0]!.b.length - 1;
     const A = seen[0]!.A.map((row) => row.map(() => 0));
     const b = seen[0]!.b.map(() => 0);
-    let votes = 0;
+    let confidences = 0;
     let square = 0;
     seen.forEach((e, k) => {
       const own = e.A[last]!;
@@ -103,32 +103,32 @@ export function refineInUnevenLight(
         for (let c = 0; c <= last; c++) A[r]![c]! += e.A[r]![c]! - (own[r]! * own[c]!) / all;
         b[r]! += e.b[r]! - own[r]! * pull;
       }
-      votes += e.votes;
+      confidences += e.confidences;
       square += e.square;
     });
-    const q = votes > 1 ? solveSymmetric(A, b) : undefined;
+    const q = confidences > 1 ? solveSymmetric(A, b) : undefined;
     const next = q && stepped(H, inEight(model, q), t.w, t.h);
     if (!next || !Number.isFinite(next.moved) || next.moved > t.w) break;
     H = next.H;
     offset -= q[last]!;
     seen.forEach((e, k) => {
       const tile = tiles[k]!;
-      tile.votes = e.votes;
+      tile.confidences = e.confidences;
       tile.own -=
         (e.b[last]! + levelled * tile.own - e.A[last]!.reduce((s, v, j) => s + v * q[j]!, 0)) /
-        (e.votes + levelled);
-      tile.told = (tile.own * (e.votes + levelled)) / Math.max(1e-9, e.votes);
+        (e.confidences + levelled);
+      tile.told = (tile.own * (e.confidences + levelled)) / Math.max(1e-9, e.confidences);
     });
-    // a sample's vote is its trusted share: T / (T + variance), so a tile's offset is told to within T / votes
+    // a sample's confidence is its trusted share: T / (T + variance), so a tile's offset is told to within T / confidences
     let spread = 0;
     let told = 0;
     for (const tile of tiles)
-      if (tile.votes > 1) {
-        spread += tile.votes * Math.min(UNEVEN_EV, Math.abs(tile.told)) ** 2 - TRUSTED;
-        told += tile.votes;
+      if (tile.confidences > 1) {
+        spread += tile.confidences * Math.min(UNEVEN_EV, Math.abs(tile.told)) ** 2 - TRUSTED;
+        told += tile.confidences;
       }
     levelled = TRUSTED / Math.max(EVEN_EV ** 2, told > 0 ? spread / told : 0);
-    scale = Math.max(finest, Math.min(1, 2.5 * Math.sqrt(square / votes)));
+    scale = Math.max(finest, Math.min(1, 2.5 * Math.sqrt(square / confidences)));
     if (next.moved < SETTLED_PX) break;
   }
   heap.release(mark);
@@ -137,11 +137,11 @@ export function refineInUnevenLight(
     across,
     down,
     ev: new Float32Array(across * down),
-    votes: new Float32Array(across * down),
+    confidences: new Float32Array(across * down),
   };
-  for (const { place, told, votes } of tiles) {
+  for (const { place, told, confidences } of tiles) {
     light.ev[place] = told;
-    light.votes[place] = votes;
+    light.confidences[place] = confidences;
   }
   return { H, light };
 }

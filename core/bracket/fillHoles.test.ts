@@ -34,9 +34,9 @@ test("a hole takes the light around it, is never under its bound but for a colou
   const clippedElsewhere = 5 * w + 5;
   planes[3][clippedElsewhere] = 1e-15;
   planes[0][clippedElsewhere] = 1;
-  const votes = new Uint8Array(32 * 24).fill(255);
-  for (let y = 6; y < 18; y++) votes.fill(0, y * 32 + 9, y * 32 + 21);
-  const holes = findHoles([{}, { ghosts: { width: 32, height: 24, scale: 4, votes } }], 2)!;
+  const confidences = new Uint8Array(32 * 24).fill(255);
+  for (let y = 6; y < 18; y++) confidences.fill(0, y * 32 + 9, y * 32 + 21);
+  const holes = findHoles([{}, { ghosts: { width: 32, height: 24, scale: 4, confidences } }], 2)!;
   expect(holes.scale).toBe(2);
   const before = planes.map((p) => p.slice());
   fillHoles(heap, acc, holes, fillCells(measureCells(heap, acc, holes, 0, 24), holes), 0, h);

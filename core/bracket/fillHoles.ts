@@ -8,7 +8,7 @@ const SATURATED = 0.9;
 /** Above the reference's own bound: a darker frame was clipped here. */
 const BOUNDED = 1.3;
 
-/** Where some frame lost its vote to something that moved, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's. */
+/** Where some frame lost its confidence to something that moved, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's. */
 export interface Holes {
   width: number;
   height: number;
@@ -25,14 +25,15 @@ export type Fill = Float32Array;
  */
 export function findHoles(
   frames: readonly { ghosts?: FoldInput["ghosts"] | undefined }[],
-  shrink: number,
+  downscale: number,
 ): Holes | undefined {
   const all = frames.flatMap((f) => (f.ghosts ? [f.ghosts] : []));
   const first = all[0];
   if (!first) return undefined;
-  const mask = new Uint8Array(first.votes.length);
-  for (const g of all) for (let i = 0; i < mask.length; i++) if (g.votes[i]! < 250) mask[i] = 1;
-  return { width: first.width, height: first.height, scale: first.scale / shrink, mask };
+  const mask = new Uint8Array(first.confidences.length);
+  for (const g of all)
+    for (let i = 0; i < mask.length; i++) if (g.confidences[i]! < 250) mask[i] = 1;
+  return { width: first.width, height: first.height, scale: first.scale / downscale, mask };
 }
 
 /**

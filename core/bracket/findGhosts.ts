@@ -2,22 +2,22 @@ import type { Heap } from "../../kernels/heap";
 import { TRUSTED } from "../align/logPyramid";
 import { boxMean } from "../raster/boxMean";
 
-export interface GhostVotes {
+export interface GhostConfidence {
   width: number;
   height: number;
   /** px of the finest level a sample */ step: number;
-  votes: Uint8Array;
+  confidences: Uint8Array;
   share: number;
 }
 export interface Disagreement {
-  /** missing where nothing moved */ ghosts?: GhostVotes;
+  /** missing where nothing moved */ ghosts?: GhostConfidence;
   /** how far the frame disagrees, in 1/32 widths of the noise, on the same grid */ differs: Omit<
-    GhostVotes,
+    GhostConfidence,
     "share"
   >;
 }
 
-/** Above this, in EV of a frame's saturation, a sample without votes is clipped and not dark. */
+/** Above this, in EV of a frame's saturation, a sample without confidences is clipped and not dark. */
 const CLIPPED_EV = -0.25;
 /** Samples by which every ghost grows; by which it may grow where disagreement goes on; and that disagreement, in widths of the noise. */
 const RIM = 1;
@@ -36,18 +36,18 @@ const STRONG_SHARE = 0.2;
  * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
  * explains, and grows the places into whole things by hysteresis.
  *
- * @param ev        of the frame against the reference: tells its clipped samples, which have no vote and need none
+ * @param ev        of the frame against the reference: tells its clipped samples, which have no confidence and need none
  * @param slack     px of the finest level by which the two may be misregistered
  * @param reduced   whether samples stand for several px of the frame, some of which may be clipped where others are not
  * @param ringing   share of the way in code values to the brightest sample of its 8 x 8 block by which a lossy file's sample errs; 0 of others
  * @param strength  0 to 1: how small a disagreement is taken for movement; 0.5 is what noise and misregistration suggest
- * @returns votes on a grid of half the size (255 = static, 0 = moved, soft in between)
+ * @returns confidences on a grid of half the size (255 = static, 0 = moved, soft in between)
  * @see Gallo et al., "Artifact-free high dynamic range imaging", ICCP 2009 (consistency of log radiance with a reference)
  */
 export function findGhosts(
   heap: Heap,
-  merged: { w: number; h: number; log: number; vote: number },
-  im: { log: number; vote: number },
+  merged: { w: number; h: number; log: number; confidence: number },
+  im: { log: number; confidence: number },
   H: readonly number[],
   offset: number,
   ev: number,
@@ -70,9 +70,9 @@ export function findGhosts(
   }) as [number, number];
   heap.k.disagreement(
     merged.log,
-    merged.vote,
+    merged.confidence,
     im.log,
-    im.vote,
+    im.confidence,
     w,
     h,
     heap.put(H, "f64"),
@@ -91,7 +91,7 @@ export function findGhosts(
     width: gw,
     height: gh,
     step,
-    votes: bytesOf(smooth, (v) => Math.min(255, v * 32)),
+    confidences: bytesOf(smooth, (v) => Math.min(255, v * 32)),
   };
   const ease = 4 ** (0.5 - strength);
   const mask = hysteresis(
@@ -117,9 +117,12 @@ export function findGhosts(
   for (let i = 0; i < wide.length; i++)
     wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > FAINT) ? 1 : 0;
   const grown = heap.f32(boxMean(heap, spread, gw, gh, 2), gw * gh);
-  const votes = bytesOf(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
+  const confidences = bytesOf(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
   heap.release(mark);
-  return { ghosts: { width: gw, height: gh, step, votes, share: marked / mask.length }, differs };
+  return {
+    ghosts: { width: gw, height: gh, step, confidences, share: marked / mask.length },
+    differs,
+  };
 }
 
 /** Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; less than `leastKnown` of them count for less. */

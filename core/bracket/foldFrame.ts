@@ -33,15 +33,15 @@ export interface FoldInput {
   noise: NoiseModel;
   /** begins the sums: the reference frame, which lies on every pixel */
   first?: boolean;
-  /** votes over moving things, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's */
-  ghosts?: { width: number; height: number; scale: number; votes: Uint8Array; top?: number };
+  /** confidences over moving things, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's */
+  ghosts?: { width: number; height: number; scale: number; confidences: Uint8Array; top?: number };
 }
 
 /**
  * Folds rows y0 to y1 of one exposure into the accumulator.
  *
- * Each sample votes with the inverse of its variance under photon and read noise, so the brightest unclipped frame
- * dominates the shadows and a clipped sample has no vote. Where every frame is clipped, the darkest decides.
+ * Each sample confidences with the inverse of its variance under photon and read noise, so the brightest unclipped frame
+ * dominates the shadows and a clipped sample has no confidence. Where every frame is clipped, the darkest decides.
  *
  * @see Granados et al., "Optimal HDR reconstruction with linear digital cameras", CVPR 2010
  */
@@ -57,18 +57,19 @@ export function foldFrame(
   const lut = heap.putTables(input.lut, input.type);
   const h = heap.put(input.fromReference, "f64");
   const time = 2 ** input.ev;
-  // the last resort where all are clipped: far below any real vote, and steeply in favour of the darker frame
-  const floorVote = FALLBACK * 16 ** -input.ev;
+  // the last resort where all are clipped: far below any real confidence, and steeply in favour of the darker frame
+  const floorConfidence = FALLBACK * 16 ** -input.ev;
   const bytes = SAMPLE_BYTES[input.type] * 3;
   const kind = SAMPLE_KIND[input.type];
   const ghostRow = input.ghosts ? heap.alloc(acc.width * 4 + 64) : 0;
-  const args = [time, 1 / input.noise.gain, input.noise.read ** 2, floorVote] as const;
+  const args = [time, 1 / input.noise.gain, input.noise.read ** 2, floorConfidence] as const;
   const fold = (row: number, y: number, x0: number, n: number): void => {
-    const votes = input.ghosts && ghostVotes(heap, input.ghosts, y, x0, n, ghostRow) ? ghostRow : 0;
+    const confidences =
+      input.ghosts && ghostConfidence(heap, input.ghosts, y, x0, n, ghostRow) ? ghostRow : 0;
     k.foldRow(
       row,
       n,
-      votes,
+      confidences,
       input.first ? 1 : 0,
       acc.ptr,
       acc.planeBytes,
@@ -141,9 +142,9 @@ export function foldFrame(
   heap.release(outer);
 }
 
-/** Vote of a clipped or held back sample at the reference's exposure, so that no pixel is left without a value. */
+/** Confidence of a clipped or held back sample at the reference's exposure, so that no pixel is left without a value. */
 const FALLBACK = 1e-20;
-/** Weights below this come from such votes only: a clipped frame says "at least so bright", and no other was asked. */
+/** Weights below this come from such confidences only: a clipped frame says "at least so bright", and no other was asked. */
 export const MEASURED = 1e-7;
 /** Scratch that foldFrame takes for one call, for motions of up to some ten degrees. */
 export function foldScratch(width: number, sampleType: SampleType): number {
@@ -155,10 +156,10 @@ export function foldScratch(width: number, sampleType: SampleType): number {
   );
 }
 
-/** The votes of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */
-export function ghostVotes(
+/** The confidences of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */
+export function ghostConfidence(
   heap: Heap,
-  { votes, width: gw, height: gh, scale, top = 0 }: NonNullable<FoldInput["ghosts"]>,
+  { confidences, width: gw, height: gh, scale, top = 0 }: NonNullable<FoldInput["ghosts"]>,
   y: number,
   left: number,
   width: number,
@@ -167,11 +168,11 @@ export function ghostVotes(
   const gy = Math.max(0, Math.min(gh - 1.001, (y + top + 0.5) / scale - 0.5));
   const y0 = Math.floor(gy);
   const mark = heap.mark();
-  const a = heap.putBytes(votes.subarray(y0 * gw, (y0 + 1) * gw));
+  const a = heap.putBytes(confidences.subarray(y0 * gw, (y0 + 1) * gw));
   const b = heap.putBytes(
-    votes.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw),
+    confidences.subarray(Math.min(gh - 1, y0 + 1) * gw, (Math.min(gh - 1, y0 + 1) + 1) * gw),
   );
-  const moved = heap.k.voteRow(a, b, gw, gy - y0, left, width, scale, dst) > 0;
+  const moved = heap.k.confidenceRow(a, b, gw, gy - y0, left, width, scale, dst) > 0;
   heap.release(mark);
   return moved;
 }

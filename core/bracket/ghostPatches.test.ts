@@ -46,13 +46,13 @@ test("a brush stroke covers its way at its radius", () => {
   expect(area).toBeLessThan(48 * 8 + Math.PI * 16 * 1.2);
 });
 
-test("within a patch one frame has all votes and the others none; switched off it changes nothing", () => {
-  const found = { ...grid, votes: new Uint8Array(80 * 60).fill(90), share: 0.1 };
+test("within a patch one frame has all confidences and the others none; switched off it changes nothing", () => {
+  const found = { ...grid, confidences: new Uint8Array(80 * 60).fill(90), share: 0.1 };
   const own = withPatches(found, ["id1", "a.jpg"], [square], grid)!;
   const other = withPatches(undefined, ["id2", "b.jpg"], [square], grid)!;
-  expect(own.votes[30 * 80 + 40]).toBe(255);
-  expect(own.votes[5]).toBe(90);
-  expect(other.votes[30 * 80 + 40]).toBe(0);
-  expect(other.votes[5]).toBe(255);
+  expect(own.confidences[30 * 80 + 40]).toBe(255);
+  expect(own.confidences[5]).toBe(90);
+  expect(other.confidences[30 * 80 + 40]).toBe(0);
+  expect(other.confidences[5]).toBe(255);
   expect(withPatches(found, ["x"], [{ ...square, on: false }], grid)).toBe(found);
 });

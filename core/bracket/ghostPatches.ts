@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { range } from "../steps/range";
-import type { GhostVotes } from "./findGhosts";
+import type { GhostConfidence } from "./findGhosts";
 
 const share = range(-0.5, 1.5);
 
@@ -24,28 +24,29 @@ export const GhostPatchSchema = v.object({
 export type GhostPatch = v.InferOutput<typeof GhostPatchSchema>;
 
 /** A grid over the picture of which each sample is `scale` px wide. */
-export interface VoteGrid {
+export interface ConfidenceGrid {
   width: number;
   height: number;
   scale: number;
 }
-type Votes = Omit<GhostVotes, "step" | "share"> & { scale: number; share: number };
+type Confidences = Omit<GhostConfidence, "step" | "share"> & { scale: number; share: number };
 
 /**
- * A frame's votes with the ghost patches laid over them: all to the frame that a patch names, none to the others. Later
+ * A frame's confidences with the ghost patches laid over them: all to the frame that a patch names, none to the others. Later
  * patches lie over earlier ones.
  *
- * @param votes  what was found by itself, on the same grid
+ * @param confidences  what was found by itself, on the same grid
  */
 export function withPatches(
-  votes: Votes | undefined,
+  confidences: Confidences | undefined,
   names: readonly string[],
   patches: readonly GhostPatch[],
-  grid: VoteGrid,
-): Votes | undefined {
+  grid: ConfidenceGrid,
+): Confidences | undefined {
   const active = patches.filter((p) => p.on);
-  if (!active.length) return votes;
-  const out = votes?.votes.slice() ?? new Uint8Array(grid.width * grid.height).fill(255);
+  if (!active.length) return confidences;
+  const out =
+    confidences?.confidences.slice() ?? new Uint8Array(grid.width * grid.height).fill(255);
   for (const p of active) {
     const own = names.includes(p.frame);
     const mask = patchMask(p, grid);
@@ -56,13 +57,13 @@ export function withPatches(
         out[i] = own ? out[i]! + (255 - out[i]!) * (1 - (1 - m) ** 3) : out[i]! * (1 - m) ** 3;
     }
   }
-  return { ...grid, votes: out, share: votes?.share ?? 0 };
+  return { ...grid, confidences: out, share: confidences?.share ?? 0 };
 }
 
 /** How far each sample of a grid lies in a patch: 1 within, 0 outside, soft at its border. */
 export function patchMask(
   patch: Pick<GhostPatch, "shape" | "points" | "radius" | "soft">,
-  { width, height }: Pick<VoteGrid, "width" | "height">,
+  { width, height }: Pick<ConfidenceGrid, "width" | "height">,
 ): Float32Array {
   const mask = new Float32Array(width * height);
   const points = patch.points.map(([x, y]) => [x * width, y * height] as const);

@@ -97,12 +97,12 @@ test("what moved in a frame weighs next to nothing there", () => {
   const heap = Heap.local(8e6);
   const ptr = heap.alloc(n * 6 + 64);
   const dst = heap.alloc(n * 4 + 64);
-  const votes = new Uint8Array(15 * 10).fill(255);
+  const confidences = new Uint8Array(15 * 10).fill(255);
   heap.u16(ptr, n * 3).set(exposures[1]!);
-  votes.fill(0, 0, 15 * 5);
+  confidences.fill(0, 0, 15 * 5);
   exposureWeights(
     heap,
-    { ptr, width: W, height: H, ghosts: { width: 15, height: 10, scale: 10, votes } },
+    { ptr, width: W, height: H, ghosts: { width: 15, height: 10, scale: 10, confidences } },
     0,
     H,
     dst,

@@ -2,7 +2,7 @@ import type { Heap } from "../../kernels/heap";
 import { toWorking } from "../colour/spaces";
 import { differences, reduceAll, type PyramidShape } from "../raster/pyramid";
 import type { Box } from "../raster/coveredRectangle";
-import { ghostVotes, type Accumulator, type FoldInput } from "./foldFrame";
+import { ghostConfidence, type Accumulator, type FoldInput } from "./foldFrame";
 
 /** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
 export interface LaidFrame {
@@ -32,14 +32,14 @@ export function exposureWeights(
   const { width: w, height: h } = frame;
   heap.k.fusionWeights(frame.ptr, w, h, y0, y1, heap.alloc((w + 8) * 12 + 64), dst);
   if (frame.ghosts) {
-    const votes = heap.alloc(w * 4 + 64);
+    const confidences = heap.alloc(w * 4 + 64);
     for (let y = y0; y < y1; y++)
-      if (ghostVotes(heap, frame.ghosts, y, 0, w, votes)) {
+      if (ghostConfidence(heap, frame.ghosts, y, 0, w, confidences)) {
         const row = heap.f32(dst + (y - y0) * w * 4, w);
-        const vote = heap.f32(votes, w);
+        const confidence = heap.f32(confidences, w);
         // less than the least that a still frame weighs, so that a clipped reference still wins where somebody walks
         for (let x = 0; x < w; x++)
-          row[x] = Math.max(1e-17, vote[x]! < 0.02 ? 0 : row[x]! * vote[x]! ** 2);
+          row[x] = Math.max(1e-17, confidence[x]! < 0.02 ? 0 : row[x]! * confidence[x]! ** 2);
       }
   }
   heap.release(mark);

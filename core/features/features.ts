@@ -39,14 +39,14 @@ export function findFeatures(
   const frame = { width: levels[0]!.w, height: levels[0]!.h };
   const [cx, cy] = centre ?? [frame.width / 2, frame.height / 2];
   const found: Corner[] = [];
-  levels.slice(0, 4).forEach(({ w, h, log, vote }, level) => {
+  levels.slice(0, 4).forEach(({ w, h, log, confidence }, level) => {
     if (Math.min(w, h) < 40) return;
     const inner = heap.mark();
     const plane = heap.alloc(w * h * 4 + 16);
     const strength = heap.f32(plane, w * h);
     const scale = frame.width / w;
     const at = heap.alloc(w * h + 64);
-    heap.k.cornerStrength(log, vote, w, h, heap.alloc(heap.k.cornerRoom(w)), plane);
+    heap.k.cornerStrength(log, confidence, w, h, heap.alloc(heap.k.cornerRoom(w)), plane);
     for (const i of heap.i32(at, heap.k.peaks(plane, w, h, RIM, LEAST, at))) {
       const x = i % w;
       const y = Math.floor(i / w);

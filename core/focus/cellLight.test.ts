@@ -6,7 +6,7 @@ import { CELL, cellLight, compareCells, type CellLight } from "./cellLight";
 const W = 160;
 const H = 120;
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-/** Cells of log luminance told by place; where `known` says no, there is no vote. */
+/** Cells of log luminance told by place; where `known` says no, there is no confidence. */
 function cells(
   log: (x: number, y: number) => number,
   known: (x: number, y: number) => boolean = () => true,
@@ -19,7 +19,9 @@ function cells(
       heap.f32(L, W * H)[y * W + x] = log(x, y);
       heap.f32(V, W * H)[y * W + x] = known(x, y) ? 1 : 0;
     }
-  return cellLight(heap, { levels: [{ w: W, h: H, log: L, vote: V }] } as unknown as LogPyramid);
+  return cellLight(heap, {
+    levels: [{ w: W, h: H, log: L, confidence: V }],
+  } as unknown as LogPyramid);
 }
 const differences = (
   a: CellLight,

@@ -20,7 +20,7 @@ const DARK = 2 ** -9;
 
 /** Mean light of each cell of a frame. */
 export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLight {
-  const { w: across, h: down, log, vote } = finest!;
+  const { w: across, h: down, log, confidence } = finest!;
   const mark = heap.mark();
   const lit = heap.alloc(across * down * 4 + 16);
   const w = Math.floor(across / CELL);
@@ -29,19 +29,19 @@ export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLig
   const known = new Uint8Array(w * h);
   heap.k.lightOf(log, across * down, 1, lit);
   const Y = heap.f32(lit, across * down);
-  const V = heap.f32(vote, across * down);
+  const V = heap.f32(confidence, across * down);
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       let sum = 0;
-      let votes = 0;
+      let confidences = 0;
       for (let v = 0; v < CELL; v++)
         for (let u = 0; u < CELL; u++) {
           const i = (y * CELL + v) * across + x * CELL + u;
           sum += Y[i]!;
-          if (V[i]! > 0) votes++;
+          if (V[i]! > 0) confidences++;
         }
       light[y * w + x] = sum / (CELL * CELL);
-      known[y * w + x] = votes * 2 >= CELL * CELL ? 1 : 0;
+      known[y * w + x] = confidences * 2 >= CELL * CELL ? 1 : 0;
     }
   heap.release(mark);
   return { w, h, light, known };

@@ -39,7 +39,9 @@ function frame(left: number, blur: number, shift: number, light: number, seed: n
     return Math.log2(Math.max(1e-3, v + 0.006 * Math.sqrt(v) * gauss()));
   });
   return {
-    levels: [{ w: W, h: H, log: heap.put(log), vote: heap.put(new Float32Array(W * H).fill(0.9)) }],
+    levels: [
+      { w: W, h: H, log: heap.put(log), confidence: heap.put(new Float32Array(W * H).fill(0.9)) },
+    ],
   };
 }
 function found(
@@ -88,7 +90,7 @@ test("plain ground and noise tell of nothing", () => {
           w: W,
           h: H,
           log: heap.put(Float32Array.from({ length: W * H }, () => -2 + 0.05 * gauss())),
-          vote: heap.put(new Float32Array(W * H).fill(0.9)),
+          confidence: heap.put(new Float32Array(W * H).fill(0.9)),
         },
       ],
     };

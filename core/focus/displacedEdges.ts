@@ -34,7 +34,7 @@ const SMALLEST = 2;
 const RIM = 2;
 /** Px of the reduced frame beyond which a first-order step does not reach. */
 const REACH = 2.5;
-/** Votes below this say nothing; variance, as a share of squared light, that no cell falls short of, for neighbouring px err together. */
+/** Confidences below this say nothing; variance, as a share of squared light, that no cell falls short of, for neighbouring px err together. */
 const LEAST_VOTE = 0.3;
 const MODEL_VARIANCE = 0.014 ** 2;
 const ALIKE = 4;
@@ -56,7 +56,7 @@ export function displacedEdges(
   onward: Matrix3,
   scale: number,
 ): EdgeArea[] {
-  const { w, h, log, vote } = first.levels[0]!;
+  const { w, h, log, confidence } = first.levels[0]!;
   const other = second.levels[0]!;
   const mark = heap.mark();
   const [a, b] = [heap.alloc(w * h * 4 + 16), heap.alloc(w * h * 4 + 16)];
@@ -70,9 +70,9 @@ export function displacedEdges(
   const out = heap.alloc(blocks * lines * SUMS * 8);
   heap.k.blockSlopes(
     a,
-    vote,
+    confidence,
     b,
-    other.vote,
+    other.confidence,
     w,
     h,
     heap.put(onward, "f64"),

@@ -31,7 +31,9 @@ function cells(left: number, blur: number, shift = 0) {
   });
   const mark = heap.mark();
   const out = cellLight(heap, {
-    levels: [{ w: W, h: H, log: heap.put(log), vote: heap.put(new Float32Array(W * H).fill(0.9)) }],
+    levels: [
+      { w: W, h: H, log: heap.put(log), confidence: heap.put(new Float32Array(W * H).fill(0.9)) },
+    ],
   });
   heap.release(mark);
   return out;

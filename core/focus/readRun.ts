@@ -1,7 +1,7 @@
 import type { AlignedFrame } from "../align/alignStack";
 import { IDENTITY, longestMove, rescale } from "../raster/matrix3";
 import { isOrdered, settledOrder, travelFaults, type FocusOrder } from "./focusOrder";
-import type { FrameLook } from "./frameLook";
+import type { FrameSignature } from "./frameSignature";
 import { movedParts, type MovedPart } from "./movedParts";
 import { meanSquare, runFalloff } from "./runFalloff";
 import { runSharpness, type RunSharpness, type SharpMap } from "./sharpMap";
@@ -9,7 +9,7 @@ import { runSharpness, type RunSharpness, type SharpMap } from "./sharpMap";
 /** A run whose frames lie on each other: what each shows, its sharpness as it lies on the reference, and the reference's px to its own (reduced). */
 export interface LaidRun extends FocusOrder {
   frames: {
-    look: FrameLook;
+    look: FrameSignature;
     laid: SharpMap;
     way: number[];
     /** how far it may lie from the truth, px of the reduced frames, where that is known */ errorPx?: number;

@@ -5,14 +5,17 @@ import { registerPair } from "../align/registerPair";
 import { TEMPLATE_BYTES, templateOf } from "../align/template";
 import { invert, type Matrix3 } from "../raster/matrix3";
 import { DISPLACED_BYTES, displacedEdges, type EdgeArea } from "./displacedEdges";
-import type { FrameLook } from "./frameLook";
+import type { FrameSignature } from "./frameSignature";
 import { explainedShare } from "./cellLight";
 import { refineInLight, REFINING_BYTES } from "./refineInLight";
 
 /** Two frames of a focus run, with what each shows by itself: what flickered is evened by its mean light. */
 export interface RunPair {
   frames: readonly [ReducedFrame, ReducedFrame];
-  looks: readonly [Pick<FrameLook, "light" | "cells">, Pick<FrameLook, "light" | "cells">];
+  looks: readonly [
+    Pick<FrameSignature, "light" | "cells">,
+    Pick<FrameSignature, "light" | "cells">,
+  ];
   model: MotionModel;
 }
 /** How two frames lie against each other, px to px, reduced. */

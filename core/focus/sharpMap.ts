@@ -25,10 +25,10 @@ export function sharpMap(
   { levels }: LogPyramid,
   toMap: readonly number[] = IDENTITY,
 ): SharpMap {
-  const { w, h, log, vote } = levels[Math.min(1, levels.length - 1)]!;
+  const { w, h, log, confidence } = levels[Math.min(1, levels.length - 1)]!;
   const H = rescale(toMap, w / levels[0]!.w);
   const L = heap.f32(log, w * h);
-  const V = heap.f32(vote, w * h);
+  const V = heap.f32(confidence, w * h);
   const { width, height } = sharpGrid(w, h);
   const values = new Float32Array(width * height);
   const counts = new Float32Array(width * height);
@@ -88,18 +88,18 @@ export function sceneSharpShare(
   const mark = heap.mark();
   const n = width * height;
   const log = heap.alloc(n * 4 + 16);
-  const vote = heap.alloc(n * 4 + 16);
+  const confidence = heap.alloc(n * 4 + 16);
   const [R, G, B] = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, n)) as [
     Float32Array,
     Float32Array,
     Float32Array,
   ];
   const L = heap.f32(log, n);
-  heap.f32(vote, n).fill(1);
+  heap.f32(confidence, n).fill(1);
   for (let i = 0; i < n; i++)
     L[i] = Math.log2(Math.max(5e-4, 0.25 * R[i]! + 0.5 * G[i]! + 0.25 * B[i]!));
   const share = sharpShare(
-    sharpMap(heap, reduceLevels(heap, { w: width, h: height, log, vote })),
+    sharpMap(heap, reduceLevels(heap, { w: width, h: height, log, confidence })),
     sharp,
   );
   heap.release(mark);

@@ -88,9 +88,9 @@ function fused(
   ] as const)
     heap.u8(at, bytes).fill(0);
   const soft = blurred(3);
-  const votes = new Uint8Array(16 * 12).fill(255);
+  const confidences = new Uint8Array(16 * 12).fill(255);
   // the sharp left is given to the other frame by hand in its upper half
-  for (let y = 0; y < 6; y++) votes.fill(0, y * 16, y * 16 + 8);
+  for (let y = 0; y < 6; y++) confidences.fill(0, y * 16, y * 16 + 8);
   [0, 1].forEach((k) => {
     const ptr = heap.alloc(n * 6 + 64);
     const px = heap.u16(ptr, n * 3);
@@ -103,7 +103,9 @@ function fused(
       width: W,
       height: H,
       ...(options.covered && k === 1 ? { covered: { x0: 0, y0: 0, x1: 120, y1: H } } : {}),
-      ...(options.given && k === 0 ? { ghosts: { width: 16, height: 12, scale: 10, votes } } : {}),
+      ...(options.given && k === 0
+        ? { ghosts: { width: 16, height: 12, scale: 10, confidences } }
+        : {}),
     };
     for (const [a, b] of strips) halveFrame(heap, frame, sums, a, b);
     coarseSharpness(heap, frame, sums);

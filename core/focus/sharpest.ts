@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { ghostVotes, type Accumulator } from "../bracket/foldFrame";
+import { ghostConfidence, type Accumulator } from "../bracket/foldFrame";
 import type { LaidFrame } from "../bracket/mertens";
 import type { Box } from "../raster/coveredRectangle";
 import { boxRows } from "../raster/boxMean";
@@ -164,12 +164,12 @@ function judge(
   if (!ghosts) return;
   const mark = heap.mark();
   const at = heap.alloc(w * 4 + 64);
-  const votesOf = { ...ghosts, scale: ghosts.scale / scale };
+  const confidencesOf = { ...ghosts, scale: ghosts.scale / scale };
   for (let y = y0; y < y1; y++)
-    if (ghostVotes(heap, votesOf, y, 0, w, at)) {
+    if (ghostConfidence(heap, confidencesOf, y, 0, w, at)) {
       const e = heap.f32(energy + y * w * 4, w);
-      const votes = heap.f32(at, w);
-      for (let x = 0; x < w; x++) e[x]! *= votes[x]! ** 4;
+      const confidences = heap.f32(at, w);
+      for (let x = 0; x < w; x++) e[x]! *= confidences[x]! ** 4;
     }
   heap.release(mark);
 }

@@ -38,12 +38,12 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
   }));
   for (const frame of frames) {
     const mark = heap.mark();
-    const { log, vote } = logPyramid(heap, frame, 0).levels[0]!;
+    const { log, confidence } = logPyramid(heap, frame, 0).levels[0]!;
     const square = alloc();
     const row = heap.alloc((w + 64) * 16);
     const [inner, inner2, wide, wide2] = [alloc(), alloc(), alloc(), alloc()];
     const L = heap.f32(log, n);
-    const V = heap.f32(vote, n);
+    const V = heap.f32(confidence, n);
     const S = heap.f32(square, n);
     for (let i = 0; i < n; i++) S[i] = L[i]! * L[i]!;
     for (const [k, r] of RADII.entries()) {

@@ -8,12 +8,12 @@ const WHOLE = 16;
 /** What resampling needs round a place, and what it may lie beside the line between the places that are computed, px. */
 const ROUND = 8;
 
-/** The rows of a frame that have to be read so that some rows of it come out prepared as they would in the whole. @param shrink  full-size px a px */
+/** The rows of a frame that have to be read so that some rows of it come out prepared as they would in the whole. @param downscale  full-size px a px */
 export function preparedRows(
   preparation: Preparation,
   size: Size,
   [y0, y1]: readonly [number, number],
-  shrink: number,
+  downscale: number,
 ): [number, number] {
   let from = y0;
   let to = y1;
@@ -29,7 +29,7 @@ export function preparedRows(
         to = Math.max(to, p.y + fringe + ROUND);
       }
   const reach =
-    (preparation.noise > 0 ? noiseReach(shrink) : 0) + healReach(preparation.dust, size.width);
+    (preparation.noise > 0 ? noiseReach(downscale) : 0) + healReach(preparation.dust, size.width);
   return [
     Math.max(0, Math.floor((from - reach) / WHOLE) * WHOLE),
     Math.min(size.height, Math.ceil((to + reach) / WHOLE) * WHOLE),

@@ -6,16 +6,16 @@ const FINE = 2;
 const COARSE = 6;
 const STRONG = 0.02;
 
-const coarseRadius = (shrink: number): number => Math.max(1, Math.round(COARSE / shrink));
+const coarseRadius = (downscale: number): number => Math.max(1, Math.round(COARSE / downscale));
 /** Rows beyond its own that a row's smoothing looks at. */
-export const noiseReach = (shrink: number): number => 2 * coarseRadius(shrink) + 2;
+export const noiseReach = (downscale: number): number => 2 * coarseRadius(downscale) + 2;
 
 /**
  * Smooths noise of rows y0 to y1 in which no edge lies: brightness by a guided filter of its own, colour, of which the eye
  * sees less, in wider windows along the edges of brightness. Square roots of light have about the same noise everywhere.
  *
  * @param from, to  w x h RGB, square roots of light in 16 bit
- * @param strength  0 to 1; @param shrink  full-size px a px, which has averaged as much noise away
+ * @param strength  0 to 1; @param downscale  full-size px a px, which has averaged as much noise away
  * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013
  */
 export function reduceNoise(
@@ -25,19 +25,19 @@ export function reduceNoise(
   w: number,
   h: number,
   strength: number,
-  shrink: number,
+  downscale: number,
   y0: number,
   y1: number,
 ): void {
-  const fine = Math.max(1, Math.round(FINE / shrink));
-  const coarse = coarseRadius(shrink);
-  const margin = noiseReach(shrink);
+  const fine = Math.max(1, Math.round(FINE / downscale));
+  const coarse = coarseRadius(downscale);
+  const margin = noiseReach(downscale);
   const top = Math.max(0, y0 - margin);
   const rows = Math.min(h, y1 + margin) - top;
   const n = w * rows;
   const mark = heap.mark();
   const src = heap.u16(from + top * w * 6, n * 3);
-  const eps = ((STRONG * strength) / shrink) ** 2;
+  const eps = ((STRONG * strength) / downscale) ** 2;
   const alloc = (): number => heap.alloc(n * 4 + 64);
   const Y = alloc();
   const U = alloc();

@@ -1,4 +1,4 @@
-import type { Evidence } from "./evidence";
+import type { PairStatistics } from "./pairStatistics";
 import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
 
 /** Neighbours have to overlap this surely for their colours to be held against each other, and in so many cells. */
@@ -10,7 +10,7 @@ const CELLS = 6;
  * neighbouring frames both show. Nothing where they share too little to tell.
  */
 export function colourDrift(
-  e: Evidence,
+  e: PairStatistics,
   frames: readonly number[],
 ): { red: number; blue: number } | undefined {
   const at = [[0], [0]] as [number[], number[]];

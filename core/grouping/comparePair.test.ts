@@ -1,13 +1,13 @@
 import { simulatedRoom } from "../simulate/room";
 import { compareAt, comparePair, onlyPartly } from "./comparePair";
-import { makeLook, type FrameLook } from "./look";
+import { makeLook, type FrameSignature } from "./look";
 
 const W = 192;
 const H = 128;
 const room = simulatedRoom(700, 400, 8);
 const LUT = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
 /** A cut of the room at x, y, as a frame exposed by so many EV. */
-function look(x: number, y: number, ev = 0, from = room): FrameLook {
+function look(x: number, y: number, ev = 0, from = room): FrameSignature {
   const samples = new Uint8Array(W * H * 3);
   for (let v = 0; v < H; v++)
     for (let u = 0; u < W; u++)
@@ -86,7 +86,7 @@ test("where light is not what the settings let expect, a place that looks alike 
 
 test("a tripod's legs, in the same place of every frame, are known for a part only: two views past them are not taken for one", () => {
   /** A cut with dark legs that spread downwards from its middle. */
-  const past = (x: number, y: number): FrameLook => {
+  const past = (x: number, y: number): FrameSignature => {
     const samples = new Uint8Array(W * H * 3);
     for (let v = 0; v < H; v++)
       for (let u = 0; u < W; u++) {

@@ -1,5 +1,5 @@
 import { solveSymmetric } from "../align/solveSymmetric";
-import { evBetween, HIGHEST, LOWEST, type FrameLook } from "./look";
+import { evBetween, HIGHEST, LOWEST, type FrameSignature } from "./look";
 
 /** How a second frame lies against a first one, as far as their looks tell. */
 export interface PairView {
@@ -28,7 +28,7 @@ interface Level {
   /** 1 where well exposed */ valid: Uint8Array;
   /** as in the look */ code: Uint8Array;
 }
-const pyramids = new WeakMap<FrameLook, Map<string, Level[]>>();
+const pyramids = new WeakMap<FrameSignature, Map<string, Level[]>>();
 
 /**
  * Finds the shift under which two frames correlate best: all shifts at a quarter of the look's size, the best few
@@ -42,8 +42,8 @@ const pyramids = new WeakMap<FrameLook, Map<string, Level[]>>();
  * @see Lewis, "Fast normalized cross-correlation", 1995
  */
 export function comparePair(
-  a: FrameLook,
-  b: FrameLook,
+  a: FrameSignature,
+  b: FrameSignature,
   focal?: number,
   step?: number,
 ): PairView | undefined {
@@ -60,8 +60,8 @@ export function comparePair(
 
 /** The same for a guess of where the second frame lies, in shares of the first: what the two tell of that place and no other. */
 export function compareAt(
-  a: FrameLook,
-  b: FrameLook,
+  a: FrameSignature,
+  b: FrameSignature,
   focal: number | undefined,
   guess: { dx: number; dy: number },
   step?: number,
@@ -463,7 +463,7 @@ function alikeWhereNear(shift: number, a: Level, b: Level, map: Affine): Pick<Pa
 }
 
 /** The share of textured parts that correlate if neither frame is moved; seen coarsely, so that a shake does not matter. */
-export function alikeAsTheyLie(a: FrameLook, b: FrameLook): number | undefined {
+export function alikeAsTheyLie(a: FrameSignature, b: FrameSignature): number | undefined {
   if (a.width !== b.width || a.height !== b.height) return undefined;
   const [A, B] = [a, b].map((look) => pyramidOf(look, ...UNKNOWN_LENS[0])[1]!) as [Level, Level];
   return alikeParts(A, B, [1, 0, 0, 0, 1, 0]);
@@ -535,7 +535,7 @@ function apart<T extends { dx: number; dy: number }>(
   return kept;
 }
 
-function pyramidOf(look: FrameLook, focal: number, tilt: number): Level[] {
+function pyramidOf(look: FrameSignature, focal: number, tilt: number): Level[] {
   const all = pyramids.get(look) ?? new Map<string, Level[]>();
   const key = `${focal} ${tilt}`;
   pyramids.set(look, all);
@@ -553,7 +553,7 @@ function pyramidOf(look: FrameLook, focal: number, tilt: number): Level[] {
 const sphereMaps = new Map<string, { w: number; h: number; from: Int32Array }>();
 
 /** Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look up by `tilt` degrees. */
-function onSphere(look: FrameLook, focal: number, tilt: number): Level {
+function onSphere(look: FrameSignature, focal: number, tilt: number): Level {
   const { w, h, from } = sphereMap(look, focal, tilt);
   const code = new Uint8Array(w * h);
   const value = new Float32Array(w * h);
@@ -567,7 +567,7 @@ function onSphere(look: FrameLook, focal: number, tilt: number): Level {
   return { w, h, code, value, valid };
 }
 function sphereMap(
-  look: Pick<FrameLook, "width" | "height">,
+  look: Pick<FrameSignature, "width" | "height">,
   focal: number,
   tilt: number,
 ): { w: number; h: number; from: Int32Array } {

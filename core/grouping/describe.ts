@@ -2,7 +2,7 @@ import { median } from "../median";
 import { travelFaults } from "../focus/focusOrder";
 import { roundEv } from "../frame/frame";
 import { colourDrift } from "./colourDrift";
-import type { Evidence } from "./evidence";
+import type { PairStatistics } from "./pairStatistics";
 import { SHARP_X, SHARP_Y } from "./look";
 import type { FoundStack, StackKind, Warning } from "./foundStack";
 
@@ -11,7 +11,7 @@ const ev = (n: number): string =>
 
 /** Says what was found and why, and what is odd about it. @param members  the stacks a nested one is made of */
 export function describe(
-  e: Evidence,
+  e: PairStatistics,
   kind: StackKind,
   frames: number[],
   covered: ReadonlySet<number>,
@@ -171,7 +171,7 @@ const duration = (s: number): string =>
   s < 90 ? `${s.toFixed(1)} s` : `${Math.round(s / 60)} min`;
 
 /** Less sharp all over than the frames next to it in exposure. */
-function isBlurred(e: Evidence, frames: readonly number[], i: number): boolean {
+function isBlurred(e: PairStatistics, frames: readonly number[], i: number): boolean {
   const own = e.frames[i]!.look?.sharp;
   if (!own || frames.length < 3) return false;
   const others = frames
@@ -188,7 +188,7 @@ function isBlurred(e: Evidence, frames: readonly number[], i: number): boolean {
 }
 
 /** Less sharp than the frames beside it where they show the same. */
-function isBlurredInSweep(e: Evidence, frames: readonly number[], i: number): boolean {
+function isBlurredInSweep(e: PairStatistics, frames: readonly number[], i: number): boolean {
   const own = e.frames[i]!.look?.sharp;
   const at = frames.indexOf(i);
   const beside = [at - 1, at + 1]
@@ -226,7 +226,7 @@ const NEIGHBOURS = 4.5;
 const ANY = 6.5;
 
 /** Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours; where two tell nothing, a frame after them tells by what lies above it. */
-export function rowsOf(e: Evidence, frames: readonly number[]): number[][] {
+export function rowsOf(e: PairStatistics, frames: readonly number[]): number[][] {
   const shift = (i: number, k: number): { certainty: number; dy: number } => {
     const p = e.pair(frames[i]!, frames[k]!);
     return {

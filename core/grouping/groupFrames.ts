@@ -2,17 +2,23 @@ import type { FrameInfo } from "../frame/frame";
 import { captureOrder } from "./captureOrder";
 import { shiftOf } from "./comparePair";
 import { describe } from "./describe";
-import { Evidence, isCovered, oddsOf, type ComparedPairs, type Member } from "./evidence";
+import {
+  PairStatistics,
+  isCovered,
+  oddsOf,
+  type ComparedPairs,
+  type Member,
+} from "./pairStatistics";
 import type { FoundStack } from "./foundStack";
 import { joinFloor } from "./joinFloor";
 import { joinRows } from "./joinRows";
-import type { FrameLook } from "./look";
+import type { FrameSignature } from "./look";
 import { separateSeries } from "./separateSeries";
 import { bestSegments } from "./segments";
 
 /**
  * Finds the stacks in what was brought in: cameras apart (by model and serial number, folder and series of names), frames in the order of their taking, cut where the sum of the
- * evidence is highest: pauses, exposures, settings, and what the frames look like. No single sign decides: a set goes on
+ * statistics is highest: pauses, exposures, settings, and what the frames look like. No single sign decides: a set goes on
  * over a minute's wait, and two rooms within two seconds are two.
  *
  * @param looks  of the same frames; without them the settings and the clock have to do
@@ -22,7 +28,7 @@ import { bestSegments } from "./segments";
  */
 export function groupFrames(
   frames: readonly FrameInfo[],
-  looks: readonly (FrameLook | undefined)[] = [],
+  looks: readonly (FrameSignature | undefined)[] = [],
   gapSeconds?: number,
   compared?: { keys: readonly string[]; pairs: ComparedPairs },
 ): FoundStack[] {
@@ -31,18 +37,18 @@ export function groupFrames(
     info,
     ...(looks[i] ? { look: looks[i] } : {}),
   }));
-  const evidence = new Evidence(all, gapSeconds, compared?.pairs);
+  const statistics = new PairStatistics(all, gapSeconds, compared?.pairs);
   const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
   return namingOddCounts(
     captureOrder(frames)
-      .flatMap((list) => separateSeries(evidence, list))
+      .flatMap((list) => separateSeries(statistics, list))
       .flatMap((order) => {
         const found = joinFloor(
-          evidence,
+          statistics,
           order,
-          joinRows(evidence, order, bestSegments(evidence, order, covered)),
-        ).map((s) => describe(evidence, s.kind, order.slice(s.from, s.to), covered));
-        return nested(evidence, found);
+          joinRows(statistics, order, bestSegments(statistics, order, covered)),
+        ).map((s) => describe(statistics, s.kind, order.slice(s.from, s.to), covered));
+        return nested(statistics, found);
       }),
   );
 }
@@ -67,7 +73,7 @@ function namingOddCounts(stacks: FoundStack[]): FoundStack[] {
 const REACH = 24;
 
 /** Stacks of one kind whose views overlap one after the other are the parts of a panorama. */
-function nested(e: Evidence, stacks: readonly FoundStack[]): FoundStack[] {
+function nested(e: PairStatistics, stacks: readonly FoundStack[]): FoundStack[] {
   const out: FoundStack[] = [];
   let run: FoundStack[] = [];
   const close = (): void => {
@@ -104,7 +110,7 @@ function nested(e: Evidence, stacks: readonly FoundStack[]): FoundStack[] {
 }
 
 /** Pairs of frames of two stacks with the same settings. */
-function* likePairs(e: Evidence, a: FoundStack, b: FoundStack): Generator<[number, number]> {
+function* likePairs(e: PairStatistics, a: FoundStack, b: FoundStack): Generator<[number, number]> {
   for (const [k, i] of a.frames.entries()) {
     const like =
       b.frames.find(
@@ -119,7 +125,7 @@ function* likePairs(e: Evidence, a: FoundStack, b: FoundStack): Generator<[numbe
  * fit best. What one exposure takes for the same place, since it shows nothing but stripes, another one knows better.
  */
 function viewBetween(
-  e: Evidence,
+  e: PairStatistics,
   a: FoundStack,
   b: FoundStack,
 ): { dx: number; dy: number; odds: number } | undefined {
@@ -174,7 +180,7 @@ const ALIKE = 0.85;
 /** Below this a pair's best place is as good as any. */
 const LEAST_CERTAIN = 2.5;
 
-function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
+function overlaps(e: PairStatistics, a: FoundStack, b: FoundStack): boolean {
   if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;
   // the sets of one sweep are exposed alike, but for a frame that was lost
   if ([...likePairs(e, a, b)].length < Math.min(a.frames.length, b.frames.length) - 1) return false;
@@ -189,7 +195,7 @@ function overlaps(e: Evidence, a: FoundStack, b: FoundStack): boolean {
   );
 }
 /** Whether two stacks show one view. */
-function sameView(e: Evidence, a: FoundStack, b: FoundStack): boolean {
+function sameView(e: PairStatistics, a: FoundStack, b: FoundStack): boolean {
   const view = viewBetween(e, a, b);
   return view !== undefined && shiftOf(view) < 0.1 && view.odds > 3;
 }

@@ -1,5 +1,5 @@
 import { random } from "../simulate/random";
-import { Evidence, type Member } from "./evidence";
+import { PairStatistics, type Member } from "./pairStatistics";
 import { joinFloor } from "./joinFloor";
 import { makeLook } from "./look";
 import type { Segment } from "./segments";
@@ -9,7 +9,7 @@ const H = 128;
 /** Ten frames of two rows over one land, and one of another place; each with its colour against green. */
 function day(
   o: { pause?: number; after?: number; red?: number; exposure?: number; focal?: number } = {},
-): { e: Evidence; order: number[] } {
+): { e: PairStatistics; order: number[] } {
   const land = (seed: number, left: number, top: number, red: number) => {
     const samples = new Float32Array(W * H * 3);
     const rnd = random(seed);
@@ -60,7 +60,7 @@ function day(
       },
     },
   }));
-  return { e: new Evidence(members), order: members.map((_, i) => i) };
+  return { e: new PairStatistics(members), order: members.map((_, i) => i) };
 }
 const SEGMENTS: Segment[] = [
   { kind: "panorama", from: 0, to: 10 },

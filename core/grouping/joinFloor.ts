@@ -1,5 +1,5 @@
 import { rowsOf } from "./describe";
-import type { Evidence } from "./evidence";
+import type { PairStatistics } from "./pairStatistics";
 import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
 import { joinWhere, type Segment } from "./segments";
 
@@ -14,12 +14,12 @@ const KNOWN = 0.85;
 /**
  * Gives a panorama of several rows the frame of its floor that is taken after it from beside, the tripod lifted away. No turn
  * explains such a frame, so its view tells nothing; but it is taken soon, by itself, with the same settings, and shows little but the
- * colours of those that looked down. Should it show something else after all, placing names it and leaves it out.
+ * colours of those that looked down. Should it show something else after all, layout names it and leaves it out.
  *
  * @param order  the frames that the segments cut, in the order of their taking
  */
 export function joinFloor(
-  e: Evidence,
+  e: PairStatistics,
   order: readonly number[],
   segments: readonly Segment[],
 ): Segment[] {
@@ -32,7 +32,7 @@ export function joinFloor(
 }
 
 function isFloorOf(
-  e: Evidence,
+  e: PairStatistics,
   turned: readonly number[],
   frame: number,
   next: number | undefined,

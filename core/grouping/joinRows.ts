@@ -1,5 +1,5 @@
 import { shiftOf } from "./comparePair";
-import { oddsOf, type Evidence } from "./evidence";
+import { oddsOf, type PairStatistics } from "./pairStatistics";
 import { joinWhere, type Segment } from "./segments";
 
 /** Rows are taken one after the other: seconds between them at most. */
@@ -20,7 +20,7 @@ const TWO = 0.12;
  * @param order  the frames that the segments cut, in the order of their taking
  */
 export function joinRows(
-  e: Evidence,
+  e: PairStatistics,
   order: readonly number[],
   segments: readonly Segment[],
 ): Segment[] {
@@ -32,7 +32,7 @@ export function joinRows(
   );
 }
 
-function isNextRow(e: Evidence, above: readonly number[], row: readonly number[]): boolean {
+function isNextRow(e: PairStatistics, above: readonly number[], row: readonly number[]): boolean {
   const last = above.at(-1)!;
   const first = row[0]!;
   if (

@@ -8,14 +8,14 @@ import {
   makeLook,
   SHARP_X,
   SHARP_Y,
-  type FrameLook,
+  type FrameSignature,
 } from "./look";
 import { random } from "../simulate/random";
 
 const W = 360;
 const H = 240;
 /** The look of a picture of linear light. */
-const lookOf = (light: (x: number, y: number, c: number) => number, w = W, h = H): FrameLook =>
+const lookOf = (light: (x: number, y: number, c: number) => number, w = W, h = H): FrameSignature =>
   makeLook({
     width: w,
     height: h,
@@ -36,7 +36,7 @@ test("a stop more is a stop more in every cell, so that frames of a bracket look
     if (code > LOWEST && b.log[i]! < HIGHEST) expect(evBetween(code, b.log[i]!)).toBeCloseTo(1, 0);
   });
   // in the mean to a part of a code
-  const mean = (l: FrameLook): number => l.log.reduce((s, v) => s + v, 0) / l.log.length;
+  const mean = (l: FrameSignature): number => l.log.reduce((s, v) => s + v, 0) / l.log.length;
   expect(evBetween(mean(a), mean(b))).toBeCloseTo(1, 1);
 });
 
@@ -51,7 +51,7 @@ test("what is saturated or black is told, and a cell that holds much of either h
 });
 
 test("where it is sharp is told whatever the exposure", () => {
-  const half = (gain: number): FrameLook =>
+  const half = (gain: number): FrameSignature =>
     lookOf((x, y) => gain * (x < W / 2 ? 0.1 + 0.1 * dots[y * W + x]! : 0.15));
   const a = half(1);
   const b = half(0.25);

@@ -4,7 +4,7 @@ import { sampleAt, type LinearSamples } from "../raster/samples";
  * What a frame looks like, small enough to keep for every frame: its log luminance, and where it is sharp.
  * Grouping compares frames by these, whatever their exposure.
  */
-export interface FrameLook {
+export interface FrameSignature {
   width: number;
   height: number;
   /** 16 codes a stop, 0 black, 255 saturated; row by row */
@@ -38,7 +38,7 @@ export const COLOUR_CODES = 32;
 export const evBetween = (a: number, b: number): number => (b - a) / CODES_PER_EV;
 
 /** The look of a decoded picture, best some 200 to 1000 px long. */
-export function makeLook(picture: LinearSamples): FrameLook {
+export function makeLook(picture: LinearSamples): FrameSignature {
   const { width: w, height: h } = picture;
   const n = w * h;
   const luma = new Float32Array(n);

@@ -1,5 +1,5 @@
 import { onlyPartly, shiftOf, type Shift } from "./comparePair";
-import { oddsExpected, oddsOf, type Evidence } from "./evidence";
+import { oddsExpected, oddsOf, type PairStatistics } from "./pairStatistics";
 
 export type SegmentKind = "bracket" | "panorama" | "focus";
 
@@ -12,9 +12,9 @@ interface Rule {
   most: number;
   prior: number;
   /** log odds that frame j goes on the frames before it */
-  goesOn(e: Evidence, members: readonly number[], j: number): number;
+  goesOn(e: PairStatistics, members: readonly number[], j: number): number;
   /** log odds of the whole as it stands */
-  whole(e: Evidence, members: readonly number[]): number;
+  whole(e: PairStatistics, members: readonly number[]): number;
 }
 
 const byPause = (
@@ -35,7 +35,7 @@ const CLEAR = 2.5;
 
 /** Log odds that frame j shows the view of the members: the best of the latest few decides. */
 function sameView(
-  e: Evidence,
+  e: PairStatistics,
   members: readonly number[],
   j: number,
   reach: number,
@@ -67,7 +67,7 @@ function sameView(
 const STRIPES = 5.5;
 
 /** Whether frame j differs from the member that is exposed most like it, where it is all but equal to others, or they to each other. */
-function belied(e: Evidence, members: readonly number[], j: number): boolean {
+function belied(e: PairStatistics, members: readonly number[], j: number): boolean {
   const byStep = members
     .flatMap((i) => {
       const s = e.step(i, j);
@@ -87,7 +87,7 @@ function belied(e: Evidence, members: readonly number[], j: number): boolean {
 }
 
 /** Whether frame j shows another view than the members, and than every one of the latest that can tell. */
-function otherView(e: Evidence, members: readonly number[], j: number): boolean {
+function otherView(e: PairStatistics, members: readonly number[], j: number): boolean {
   const told = members.slice(-9).reverse();
   let other = false;
   for (const i of told) {
@@ -101,7 +101,7 @@ function otherView(e: Evidence, members: readonly number[], j: number): boolean 
 const VETO = 20;
 
 /** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
-function unmoved(e: Evidence, i: number, j: number): number {
+function unmoved(e: PairStatistics, i: number, j: number): number {
   const p = e.pairAt(i, j, UNMOVED);
   return p && !onlyPartly(p) && oddsExpected(p.certainty) > 0
     ? Math.min(2, oddsExpected(p.certainty))
@@ -346,7 +346,7 @@ export function joinWhere(
  * @param apart  frames that stay by themselves whatever they look like
  */
 export function bestSegments(
-  e: Evidence,
+  e: PairStatistics,
   order: readonly number[],
   apart: ReadonlySet<number>,
 ): Segment[] {

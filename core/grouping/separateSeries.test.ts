@@ -1,7 +1,7 @@
 import type { FrameInfo } from "../frame/frame";
 import { random } from "../simulate/random";
 import { groupFrames } from "./groupFrames";
-import { makeLook, type FrameLook } from "./look";
+import { makeLook, type FrameSignature } from "./look";
 
 const W = 360;
 const H = 240;
@@ -19,7 +19,7 @@ function view(seed: number): Float32Array {
   return out;
 }
 /** A look at a view, so many stops brighter and moved by some px. */
-function lookAt(scene: Float32Array, ev: number, shake = 0): FrameLook {
+function lookAt(scene: Float32Array, ev: number, shake = 0): FrameSignature {
   const samples = new Float32Array(W * H * 3);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++)

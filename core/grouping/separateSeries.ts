@@ -1,5 +1,5 @@
 import type { FrameInfo } from "../frame/frame";
-import type { Evidence } from "./evidence";
+import type { PairStatistics } from "./pairStatistics";
 
 /** Seconds between frames of two series that were taken beside each other. */
 const BESIDE_SECONDS = 15;
@@ -14,7 +14,7 @@ const FEWEST_SWITCHES = 2;
  * @param order  frames of one camera in the order of their taking
  * @returns one order for each body; every frame in exactly one
  */
-export function separateSeries(e: Evidence, order: readonly number[]): number[][] {
+export function separateSeries(e: PairStatistics, order: readonly number[]): number[][] {
   return separateNames(e, order).map((own) => unbraid(e, own));
 }
 
@@ -24,7 +24,7 @@ function seriesOf({ folder = "", name }: FrameInfo): string {
   return `${folder}/${parts ? `${parts[1]}#${parts[2]}` : "*"}`;
 }
 
-function separateNames(e: Evidence, order: readonly number[]): number[][] {
+function separateNames(e: PairStatistics, order: readonly number[]): number[][] {
   const all = new Map<string, number[]>();
   for (const i of order) {
     const series = seriesOf(e.frames[i]!.info);
@@ -47,7 +47,7 @@ function separateNames(e: Evidence, order: readonly number[]): number[][] {
 }
 
 /** Whether two series' frames alternate, and where they meet do not show one view more often than two: the names have the first word. */
-function atOnce(e: Evidence, both: readonly number[], second: ReadonlySet<number>): boolean {
+function atOnce(e: PairStatistics, both: readonly number[], second: ReadonlySet<number>): boolean {
   const meetings = both
     .slice(1)
     .flatMap((j, k) =>
@@ -71,7 +71,7 @@ function atOnce(e: Evidence, both: readonly number[], second: ReadonlySet<number
  * Sorts frames that go back and forth between two views into the one view's and then the other's: frame k shows another view
  * than frame k - 1 and the same as k - 2, again and again.
  */
-function unbraid(e: Evidence, order: readonly number[]): number[] {
+function unbraid(e: PairStatistics, order: readonly number[]): number[] {
   const out: number[] = [];
   const returns = (k: number): boolean =>
     k >= 2 &&

@@ -212,10 +212,11 @@ export function fillRows(
           continue;
         lowAt(u, v);
         // two patches go over into each other on a short way, or their texture would be averaged away
-        const vote = share[q]! ** 2;
+        const confidence = share[q]! ** 2;
         for (let k = 0; k < 3; k++)
-          made[k]! += vote * (Math.sqrt(Math.max(0, planes[k]![v * acc.width + u]!)) - low[k]!);
-        weight += vote;
+          made[k]! +=
+            confidence * (Math.sqrt(Math.max(0, planes[k]![v * acc.width + u]!)) - low[k]!);
+        weight += confidence;
       }
       if (!(W[at]! > 0)) known = 0;
       lowAt(x, y);

@@ -23,7 +23,7 @@ const FINEST = 240;
 /** Share of it that has to be shown. */
 const SHOWN = 0.05;
 const NONE: Features = { points: new Float32Array(0), descriptors: new Float32Array(0), count: 0 };
-/** Px off a frame's border, and votes below which it shows nothing. */
+/** Px off a frame's border, and confidences below which it shows nothing. */
 const MARGIN = 2;
 const LEAST_VOTE = 0.2;
 
@@ -128,9 +128,9 @@ function seenFromAbove(
   const h = Math.ceil((z1 - z0) * perHeight);
   const n = w * h;
   const log = heap.alloc(n * 4 + 16);
-  const vote = heap.alloc(n * 4 + 16);
+  const confidence = heap.alloc(n * 4 + 16);
   const L = heap.f32(log, n).fill(0);
-  const V = heap.f32(vote, n).fill(0);
+  const V = heap.f32(confidence, n).fill(0);
   const from = new Uint16Array(n);
   const direct = new Float32Array(n).fill(0.05);
   cameras.forEach((camera, k) => {
@@ -138,7 +138,7 @@ function seenFromAbove(
     const [ax, ay, az] = [camera.rotation[2]!, camera.rotation[5]!, camera.rotation[8]!];
     const p = planes[k]!;
     const PL = heap.f32(p.log, p.w * p.h);
-    const PV = heap.f32(p.vote, p.w * p.h);
+    const PV = heap.f32(p.confidence, p.w * p.h);
     for (let v = 0, at = 0; v < h; v++)
       for (let u = 0; u < w; u++, at++) {
         const X = x0 + (u + 0.5) / perHeight;
@@ -165,7 +165,7 @@ function seenFromAbove(
   });
   const shown = from.reduce((s, f) => s + (f ? 1 : 0), 0) / n;
   const features =
-    shown < SHOWN ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, vote }));
+    shown < SHOWN ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, confidence }));
   heap.release(mark);
   return { features, from, w, x0, z0, perHeight, shown };
 }

@@ -21,7 +21,7 @@ test("a camera beside the others sees the floor where a line from there meets it
     [0.5, 0.2],
     [-0.3, 0.4],
   ] as const) {
-    // the same from where it stands, by hand
+    // the same from where it stands, manual
     const expected = seen(camera(), [X - by[0], 1 - by[1], Z - by[2]])!;
     const got = seen(c, [X, 1, Z])!;
     const back = worldRay(c, ...got);

@@ -1,6 +1,6 @@
 import type { Camera, LensKind } from "./camera";
 import type { DoubtfulPlace } from "./layoutDoubt";
-import type { Levelled } from "./plumb";
+import type { Levelled } from "./findLevel";
 import type { VerifiedPair } from "./verifyPair";
 
 export interface PanoramaFrame {

@@ -1,6 +1,6 @@
 import { lookingAt } from "../simulate/sweep";
 import { worldRay, type Camera } from "./camera";
-import { evenLight, falloff, rampAt, rampOf, type Look } from "./light";
+import { equaliseExposure, falloff, rampAt, rampOf, type Look } from "./light";
 import { canvasFor } from "./projection";
 import { findSeams } from "../../tests/findSeams";
 
@@ -27,7 +27,7 @@ test("exposure, white balance and vignetting are found from what frames share", 
     const l = scene(worldRay(cameras[i]!, x, y)) * (1 - 0.3 * radius(x, y));
     return [l * truth[i]![0]!, l * truth[i]![1]!, l * truth[i]![2]!];
   };
-  const light = evenLight(cameras, look, [undefined, undefined, undefined]);
+  const light = equaliseExposure(cameras, look, [undefined, undefined, undefined]);
   for (const c of [0, 1, 2] as const)
     for (const i of [0, 2])
       expect((light.gains[i]![c] / light.gains[1]![c]) * truth[i]![c]!).toBeCloseTo(1, 1);

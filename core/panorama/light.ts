@@ -22,7 +22,7 @@ export type Look = (frame: number, x: number, y: number) => Vector | undefined;
  * @param evs  exposures as far as the files say: what a frame is expected to differ by
  * @see Goldman, "Vignette and exposure calibration and compensation", TPAMI 2010
  */
-export function evenLight(
+export function equaliseExposure(
   cameras: readonly (Camera | undefined)[],
   look: Look,
   evs: readonly (number | undefined)[],

@@ -22,7 +22,7 @@ const CLIMB = 0.03;
 
 /**
  * Fills what is unknown so that every patch in it looks like some patch of the known, coarse to fine: by turns the likest
- * patches are found and all that lie over a place vote on it.
+ * patches are found and all that lie over a place confidence on it.
  *
  * @param colour  w x h cells of R, G, B, in even steps to the eye (square roots of light); unknown ones are not read
  * @see Wexler, Shechtman, Irani, "Space-time completion of video", TPAMI 2007; Barnes et al., "PatchMatch", SIGGRAPH 2009
@@ -171,7 +171,7 @@ function fillLevel(
           );
       }
     }
-    vote(done, targets, cost);
+    confidence(done, targets, cost);
   }
   return done;
 }
@@ -236,7 +236,7 @@ function patchCost(
 }
 
 /** Every patch over an unknown cell says what it should be, the likelier ones louder. */
-function vote(
+function confidence(
   { width: w, height: h, colour, known, dx, dy }: Patchwork,
   targets: readonly number[],
   cost: Float32Array,

@@ -4,7 +4,7 @@ import { FLOOR_BYTES, floorBelow, floorMatches, type Floor, type FloorMatch } fr
 import type { TiePair } from "./geometry";
 import { refineTies, type LogPlane } from "./refineTies";
 
-/** What placing frames asks of their pixels. */
+/** What layout frames asks of their pixels. */
 export interface Pixels {
   /** ties moved to their exact place once the cameras are known roughly */
   refine(cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]): TiePair[];

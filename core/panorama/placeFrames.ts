@@ -5,7 +5,7 @@ import { FLAT } from "./flat";
 import { placeFromBeside } from "./fromBeside";
 import type { Geometry, PanoramaFrame } from "./geometry";
 import type { Pixels } from "./pixels";
-import { plumb } from "./plumb";
+import { findLevel } from "./findLevel";
 import { solvePanorama } from "./solvePanorama";
 
 /**
@@ -32,7 +32,7 @@ export function placeFrames(
     features,
     scale,
     matches,
-    { ...found, ...plumb(found.cameras, edges) },
+    { ...found, ...findLevel(found.cameras, edges) },
     pixels,
   );
 }

@@ -111,7 +111,7 @@ test("a bent canvas shows a direction at one pixel, at every size", () => {
 });
 
 test.each([0, 0.4, 1, 1.5])(
-  "a Panini picture drawn from %s radii leads there and back, keeps plumb lines plumb, and lines through the middle straight",
+  "a Panini picture drawn from %s radii leads there and back, keeps vertical lines vertical, and lines through the middle straight",
   (distance) => {
     for (const lon of [-1.1, -0.4, 0.2, 0.9])
       for (const lat of [-0.6, 0, 0.5]) {

@@ -279,16 +279,16 @@ export function extentOf(c: Canvas): [number, number, number, number] {
   return sides.map((v, k) => Math.min(k < 2 ? 180 : 90, Math.max(0.5, v))) as typeof sides;
 }
 
-/** The same picture at 1/shrink of its size. */
-export const shrunk = (c: Canvas, shrink: number): Canvas => ({
+/** The same picture at 1/downscale of its size. */
+export const shrunk = (c: Canvas, downscale: number): Canvas => ({
   ...c,
-  pxPerRadian: c.pxPerRadian / shrink,
-  centreX: c.centreX / shrink,
-  centreY: c.centreY / shrink,
-  width: Math.ceil(c.width / shrink),
-  height: Math.ceil(c.height / shrink),
+  pxPerRadian: c.pxPerRadian / downscale,
+  centreX: c.centreX / downscale,
+  centreY: c.centreY / downscale,
+  width: Math.ceil(c.width / downscale),
+  height: Math.ceil(c.height / downscale),
   ...(c.bend
-    ? { bend: { ...c.bend, width: c.bend.width / shrink, height: c.bend.height / shrink } }
+    ? { bend: { ...c.bend, width: c.bend.width / downscale, height: c.bend.height / downscale } }
     : {}),
 });
 /** The direction shown at a pixel of a canvas. */

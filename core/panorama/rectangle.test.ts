@@ -5,7 +5,7 @@ import { insertSeams } from "./seamInsertion";
 
 const W = 300;
 const H = 120;
-/** A wall with plumb and level bars, of which a bow above and below is missing, as a row of frames leaves it. */
+/** A wall with vertical and level bars, of which a bow above and below is missing, as a row of frames leaves it. */
 const grey = Float32Array.from({ length: W * H }, (_, i) => {
   const x = i % W;
   const y = Math.floor(i / W);
@@ -48,9 +48,9 @@ test("a picture of which nearly nothing is there is refused", () =>
 
 test("straight edges are found with their ends", () => {
   const found = lineSegments(W, H, grey, new Uint8Array(W * H).fill(1));
-  const plumb = found.filter((s) => Math.abs(s.x1 - s.x0) < 1 && Math.abs(s.y1 - s.y0) > 20);
+  const vertical = found.filter((s) => Math.abs(s.x1 - s.x0) < 1 && Math.abs(s.y1 - s.y0) > 20);
   expect(found.length).toBeGreaterThan(20);
-  expect(plumb.length).toBeGreaterThan(10);
+  expect(vertical.length).toBeGreaterThan(10);
 });
 
 test("the rectangle holds nothing but the picture, and bars across it stay straight", () => {
@@ -70,7 +70,7 @@ test("the rectangle holds nothing but the picture, and bars across it stay strai
             full[Math.min(H - 1, Math.max(0, v + b)) * W + Math.min(W - 1, Math.max(0, u + a))]!;
       expect(near).toBe(1);
     }
-  // where a plumb bar of the flat picture is shown: its bow in the middle part of the height, in cells
+  // where a vertical bar of the flat picture is shown: its bow in the middle part of the height, in cells
   const shownAt = (bar: number, v: number): number => {
     let best = 0;
     let least = Infinity;

@@ -34,14 +34,14 @@ const world = ([x, y, z]: readonly number[]): number => {
 function planeOf(c: Camera, ev: number, seed: number, noise = 0.02): LogPlane {
   const rnd = random(seed);
   const log = heap.alloc(W * H * 8 + 64);
-  const vote = log + W * H * 4;
+  const confidence = log + W * H * 4;
   const L = heap.f32(log, W * H);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++)
       L[y * W + x] =
         world(worldRay(c, (x + 0.5) * SCALE, (y + 0.5) * SCALE)) + ev + noise * (rnd() - 0.5);
-  heap.f32(vote, W * H).fill(1);
-  return tiePlane(heap, { log, vote, w: W, h: H }, heap.alloc(W * H * 8 + 64));
+  heap.f32(confidence, W * H).fill(1);
+  return tiePlane(heap, { log, confidence, w: W, h: H }, heap.alloc(W * H * 8 + 64));
 }
 /** Places of A that B sees too, with where; each second place is off by so many px. */
 function ties(off: number, from = 40, to = 400): TiePair["points"] {
@@ -101,25 +101,25 @@ test("too few ties are none, and a frame without a place keeps none", () => {
   ).toEqual([]);
 });
 
-test("smoothing keeps a slope, and what has no vote has no say in it", () => {
+test("smoothing keeps a slope, and what has no confidence has no say in it", () => {
   const own = Heap.local(4e6);
   const w = 40;
   const h = 30;
   const log = own.alloc(w * h * 4);
-  const vote = own.alloc(w * h * 4);
+  const confidence = own.alloc(w * h * 4);
   const to = own.alloc(w * h * 8 + 64);
   own.f32(log, w * h).forEach((_, i, p) => {
     p[i] = 0.1 * (i % w);
   });
-  own.f32(vote, w * h).fill(1);
+  own.f32(confidence, w * h).fill(1);
   // a lamp that is clipped
   own.f32(log, w * h)[15 * w + 20] = 30;
-  own.f32(vote, w * h)[15 * w + 20] = 0;
-  const { log: smooth, vote: kept } = tiePlane(own, { log, vote, w, h }, to);
+  own.f32(confidence, w * h)[15 * w + 20] = 0;
+  const { log: smooth, confidence: kept } = tiePlane(own, { log, confidence, w, h }, to);
   for (let y = 4; y < h - 4; y++)
     for (let x = 4; x < w - 4; x++)
       expect(Math.abs(own.f32(smooth, w * h)[y * w + x]! - 0.1 * x)).toBeLessThan(0.03);
-  expect([...own.f32(kept, w * h)]).toEqual([...own.f32(vote, w * h)]);
+  expect([...own.f32(kept, w * h)]).toEqual([...own.f32(confidence, w * h)]);
 });
 
 test.each([0.05, 0.3, 0.6])("with noise of %f ties say how exactly they are known", (noise) => {

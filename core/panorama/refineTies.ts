@@ -3,27 +3,27 @@ import { seen, shownBy, type Camera } from "./camera";
 import type { TiePair } from "./geometry";
 import type { Tie } from "./verifyPair";
 
-/** A plane of log luminance of a reduced frame, smoothed, and its votes. */
+/** A plane of log luminance of a reduced frame, smoothed, and its confidences. */
 export interface LogPlane {
   log: number;
-  vote: number;
+  confidence: number;
   w: number;
   h: number;
 }
 
 /**
  * Lays out what ties are refined on: log luminance smoothed over five px each way, its weights 1, 2, 3, 2, 1. The slopes of a soft
- * picture are mostly noise otherwise, which draws ties back to where they were looked for first. What has no vote has no say.
+ * picture are mostly noise otherwise, which draws ties back to where they were looked for first. What has no confidence has no say.
  *
- * @param to  room for two planes, the votes at the second
+ * @param to  room for two planes, the confidences at the second
  */
-export function tiePlane(heap: Heap, { log, vote, w, h }: LogPlane, to: number): LogPlane {
+export function tiePlane(heap: Heap, { log, confidence, w, h }: LogPlane, to: number): LogPlane {
   const n = w * h;
   const mark = heap.mark();
-  heap.k.smoothVoted(log, vote, w, h, heap.alloc((w + 12) * 8), to);
-  heap.f32(to + n * 4, n).set(heap.f32(vote, n));
+  heap.k.smoothWeighted(log, confidence, w, h, heap.alloc((w + 12) * 8), to);
+  heap.f32(to + n * 4, n).set(heap.f32(confidence, n));
   heap.release(mark);
-  return { log: to, vote: to + n * 4, w, h };
+  return { log: to, confidence: to + n * 4, w, h };
 }
 
 /** Half the side of the compared patch, px of the reduced frame; steps of the fit. */
@@ -78,9 +78,9 @@ export function findTie(
   point: Tie,
 ): Tie | undefined {
   const LA = heap.f32(A.log, A.w * A.h);
-  const VA = heap.f32(A.vote, A.w * A.h);
+  const VA = heap.f32(A.confidence, A.w * A.h);
   const LB = heap.f32(B.log, B.w * B.h);
-  const VB = heap.f32(B.vote, B.w * B.h);
+  const VB = heap.f32(B.confidence, B.w * B.h);
   const laid = layOver(cameras, scale, point[0], point[1], point);
   const [u, v] = [Math.round(point[0] / scale - 0.5), Math.round(point[1] / scale - 0.5)];
   if (!laid) return undefined;
@@ -222,9 +222,9 @@ function tieRefiner(
   scale: number,
 ): (point: Tie) => Tie | undefined {
   const LA = heap.f32(A.log, A.w * A.h);
-  const VA = heap.f32(A.vote, A.w * A.h);
+  const VA = heap.f32(A.confidence, A.w * A.h);
   const LB = heap.f32(B.log, B.w * B.h);
-  const VB = heap.f32(B.vote, B.w * B.h);
+  const VB = heap.f32(B.confidence, B.w * B.h);
   return (point) => {
     const [ax, ay, bx, by] = point;
     const laid = layOver(cameras, scale, ax, ay, point);

@@ -20,8 +20,8 @@ test("a horizon and a wall's edge set a leaning world upright", () => {
   const lean = turn([0.04, 0.3, -0.06]);
   const R = straightened([
     drawn(lean, "level", at(-0.6, 0), at(0.7, 0)),
-    drawn(lean, "plumb", at(0.5, -0.4), at(0.5, 0.3)),
-    drawn(lean, "plumb", at(-0.4, -0.4), at(-0.4, 0.2)),
+    drawn(lean, "vertical", at(0.5, -0.4), at(0.5, 0.3)),
+    drawn(lean, "vertical", at(-0.4, -0.4), at(-0.4, 0.2)),
   ]);
   expect(degrees(multiply(R, lean))).toBeLessThan(0.01);
 });

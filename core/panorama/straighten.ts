@@ -3,9 +3,9 @@ import { apply, multiply } from "../raster/matrix3";
 import { cross, transpose, turn, unit, type Vector } from "./camera";
 
 const direction = v.tuple([v.number(), v.number(), v.number()]);
-/** A line that the user says is level, plumb, or straight without being either, by the directions of its two ends before any straightening. */
+/** A line that the user says is level, vertical, or straight without being either, by the directions of its two ends before any straightening. */
 export const GuideSchema = v.object({
-  kind: v.picklist(["level", "plumb", "straight"]),
+  kind: v.picklist(["level", "vertical", "straight"]),
   from: direction,
   to: direction,
 });
@@ -22,8 +22,8 @@ const RADIANS = Math.PI / 180;
 const HOLD = 1e-3;
 
 /**
- * The turn that makes guides level and plumb, as little of it as they ask for: ends of a level line come to lie equally
- * high, and a plumb line's plane through the camera comes to hold the vertical.
+ * The turn that makes guides level and vertical, as little of it as they ask for: ends of a level line come to lie equally
+ * high, and a vertical line's plane through the camera comes to hold the vertical.
  *
  * @returns world to world, row-major
  */
@@ -33,7 +33,7 @@ export function straightened(all: readonly Guide[]): number[] {
   let R = [1, 0, 0, 0, 1, 0, 0, 0, 1];
   if (!guides.length) return R;
   const wrong = (m: readonly number[], { kind, from, to }: Guide): number => {
-    if (kind === "plumb") return unit(cross(apply(m, from), apply(m, to)))[1];
+    if (kind === "vertical") return unit(cross(apply(m, from), apply(m, to)))[1];
     const a = apply(m, from);
     const b = apply(m, to);
     const high = (d: readonly number[]): number => Math.atan2(d[1]!, Math.hypot(d[0]!, d[2]!));

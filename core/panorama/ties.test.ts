@@ -90,7 +90,7 @@ test("one tie places no frame", () => {
   expect(after.warnings[0]!.code).toBe("left-out");
 });
 
-test("wrong ties that are struck out, or hidden, no longer pull", () => {
+test("wrong ties that are removed, or hidden, no longer pull", () => {
   const good = tiesOf(0, 1, 14);
   const wrong = tiesOf(0, 1, 12).map(([ax, ay, bx, by]): TiePair["points"][number] => [
     Math.min(W, ax),
@@ -129,7 +129,7 @@ test("wrong ties that are struck out, or hidden, no longer pull", () => {
   ).toBeLessThan(0.05);
 });
 
-test("a frame whose ties are all struck out falls out, and the larger group stays", () => {
+test("a frame whose ties are all removed falls out, and the larger group stays", () => {
   const last = tiesOf(2, 3, 20);
   const after = withTies(
     frames,
@@ -165,8 +165,8 @@ describe("a place pointed at", () => {
           ),
       ),
     );
-    const vote = heap.put(new Float32Array(w * h).fill(1));
-    return { log, vote, w, h };
+    const confidence = heap.put(new Float32Array(w * h).fill(1));
+    return { log, confidence, w, h };
   };
   const A = plane(0, 0, 0);
   const B = plane(7.3, -4.6, 1.5);
@@ -185,7 +185,7 @@ describe("a place pointed at", () => {
   test("is not made up where nothing fits", () => {
     const blank: LogPlane = {
       log: heap.put(Float32Array.from({ length: w * h }, () => gauss())),
-      vote: B.vote,
+      confidence: B.confidence,
       w,
       h,
     };

@@ -30,7 +30,7 @@ export interface TieEdits {
   /** parts of each frame that give no ties */ hidden: readonly Part[][];
   /** edges said to be straight */ lines: readonly StraightLine[];
 }
-/** A tie is the one that was struck out if it lies within this share of the frame of it. */
+/** A tie is the one that was removed if it lies within this share of the frame of it. */
 const SAME = 0.002;
 /** Ties of a pair that hold it where nobody set any by hand. */
 const HOLDING = 4;

@@ -31,7 +31,7 @@ interface Box {
   y1: number;
 }
 
-/** Takes the vote from what may be clipped though it does not look so, in row `v` of the frame: n samples at `line` from px `from` on. The flags of its block's row lie at `flags` and are made when `v` is the first row of a block or `again`. */
+/** Takes the confidence from what may be clipped though it does not look so, in row `v` of the frame: n samples at `line` from px `from` on. The flags of its block's row lie at `flags` and are made when `v` is the first row of a block or `again`. */
 export function doubtRow(
   heap: Heap,
   { samples, type, width, height, block }: FrameSamples,

@@ -6,7 +6,7 @@ type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T =>
   Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 12;
+export const RECIPE_VERSION = 13;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
@@ -69,14 +69,22 @@ export function forAnyView({
   return rest;
 }
 
+const OLDER_VERSIONS = Array.from({ length: RECIPE_VERSION - 1 }, (_, i) => i + 1);
+/** The first version that calls a vertical guide so. */
+const VERTICAL_GUIDES = 13;
+
+/** Guides of a recipe that called a vertical one plumb. */
+function renameGuides(guides: unknown): unknown {
+  if (!Array.isArray(guides)) return guides;
+  return guides.map((guide: { kind?: unknown } | null) =>
+    guide?.kind === "plumb" ? { ...guide, kind: "vertical" } : guide,
+  );
+}
+
 /** Brings a recipe of an older version up to this one: what was not there yet takes its default. What is none is left as it is. */
 function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
-  if (
-    r === null ||
-    typeof r !== "object" ||
-    ![1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11].includes(r["version"] as number)
-  )
+  if (r === null || typeof r !== "object" || !OLDER_VERSIONS.includes(r["version"] as number))
     return data;
   const whole = {
     ...r,
@@ -86,6 +94,11 @@ function migrate(data: unknown): unknown {
       ...(r[name] as object | undefined),
     })),
   };
+  if ((r["version"] as number) < VERTICAL_GUIDES)
+    whole.panorama = {
+      ...whole.panorama,
+      guides: renameGuides(whole.panorama.guides) as Recipe["panorama"]["guides"],
+    };
   // brackets had no borders to be cut before
   return r["kind"] === "bracket" && (r["version"] as number) < 5
     ? { ...whole, edges: { ...whole.edges, mode: WHOLE } }

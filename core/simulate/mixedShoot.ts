@@ -1,4 +1,4 @@
-import { makeLook, type FrameLook } from "../grouping/look";
+import { makeLook, type FrameSignature } from "../grouping/look";
 import type { FrameInfo } from "../frame/frame";
 import type { StackKind } from "../grouping/foundStack";
 import { encode, SPACES } from "../colour/spaces";
@@ -8,7 +8,7 @@ import type { RadianceImage } from "./camera";
 
 export interface ShootFrame {
   info: FrameInfo;
-  look: FrameLook;
+  look: FrameSignature;
   /** RGB bytes in sRGB, a thirtieth of the size that the info tells */ samples: Uint8Array;
 }
 export interface TrueStack {

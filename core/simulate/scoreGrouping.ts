@@ -23,9 +23,9 @@ export function scoreGrouping(shoot: MixedShoot, found: readonly FoundStack[]): 
   ];
   const foundOf = new Map(found.flatMap((s, k) => s.frames.map((f) => [f, k] as const)));
   const trueOf = new Map(truth.flatMap((t, k) => t.frames.map((f) => [f, k] as const)));
-  const most = (votes: number[]): number => {
+  const most = (confidences: number[]): number => {
     const n = new Map<number, number>();
-    for (const v of votes) n.set(v, (n.get(v) ?? 0) + 1);
+    for (const v of confidences) n.set(v, (n.get(v) ?? 0) + 1);
     return [...n].sort((a, b) => b[1] - a[1])[0]![0];
   };
   let right = 0;

@@ -8,7 +8,7 @@ import { lookImage } from "../panorama/lookImage";
 import { matchFeatures } from "../features/matchFeatures";
 import { PIXELS_BYTES, pixelsOf } from "../panorama/pixels";
 import { placeFrames } from "../panorama/placeFrames";
-import { straightEdges } from "../panorama/plumb";
+import { straightEdges } from "../panorama/findLevel";
 import { tiePlane } from "../panorama/refineTies";
 import { apply, multiply } from "../raster/matrix3";
 import type { SweepFrame } from "./sweep";

@@ -10,11 +10,11 @@ export class KeptFrames {
   >();
   private stopped = false;
 
-  /** @param shrink  they are read at 1/shrink of their size; @param most  bytes that are kept */
+  /** @param downscale  they are read at 1/downscale of their size; @param most  bytes that are kept */
   constructor(
     private readonly work: Work,
     private readonly frames: readonly StackFrame[],
-    private readonly shrink: number,
+    private readonly downscale: number,
     private readonly signal?: AbortSignal,
     private readonly most = 200e6,
   ) {}
@@ -22,7 +22,7 @@ export class KeptFrames {
   /** The frame at a place, for as long as it takes to ask for two more. */
   async read(i: number): Promise<HeldSamples> {
     const asked = this.kept.get(i) ?? {
-      frame: decodeInto(this.work, this.frames[i]!, this.shrink, this.signal),
+      frame: decodeInto(this.work, this.frames[i]!, this.downscale, this.signal),
       bytes: 0,
     };
     // the latest asked for comes last
@@ -49,7 +49,7 @@ export class KeptFrames {
     for (const i of order) {
       if (
         this.stopped ||
-        this.bytes() + decodedBytes(this.frames[i]!.info, this.shrink) > this.most
+        this.bytes() + decodedBytes(this.frames[i]!.info, this.downscale) > this.most
       )
         return;
       await this.read(i).catch(() => undefined);

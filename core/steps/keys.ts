@@ -11,7 +11,7 @@ const ENGINE = 19;
 export const alignKey = (
   used: readonly StackFrame[],
   { align, merge, prepare, kind }: Recipe,
-  shrink: number,
+  downscale: number,
 ): string =>
   JSON.stringify([
     ENGINE,
@@ -22,16 +22,16 @@ export const alignKey = (
     referenceOf(used, merge),
     merge.deghost,
     merge.ghostStrength,
-    shrink,
+    downscale,
   ]);
 
 /**
- * What a merge was made from: the content of its frames and every setting up to that step, at 1/shrink of full size.
+ * What a merge was made from: the content of its frames and every setting up to that step, at 1/downscale of full size.
  * Equal keys, equal bytes. Tone, finish and delivery come after it and are no part of it.
  */
-export const mergeKey = (used: readonly StackFrame[], recipe: Recipe, shrink: number): string =>
+export const mergeKey = (used: readonly StackFrame[], recipe: Recipe, downscale: number): string =>
   JSON.stringify([
-    alignKey(used, recipe, shrink),
+    alignKey(used, recipe, downscale),
     recipe.merge.method,
     recipe.merge.sampling,
     recipe.ghosts,

@@ -3,30 +3,30 @@ import { prepareInto } from "./prepare/prepareInto";
 import { sizeAt } from "./step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "./work";
 
-/** Reads a frame at 1/shrink of its size into the workers' memory, prepared as it asks for; give its address back. @param rows  all that is wanted of it */
+/** Reads a frame at 1/downscale of its size into the workers' memory, prepared as it asks for; give its address back. @param rows  all that is wanted of it */
 export async function decodeInto(
   work: Work,
   frame: StackFrame,
-  shrink: number,
+  downscale: number,
   signal?: AbortSignal,
   rows?: readonly [number, number],
 ): Promise<HeldSamples> {
   const { preparation, info } = frame;
-  if (!preparation) return decodeAsItIs(work, frame, shrink, signal, rows);
-  const size = sizeAt(info, shrink);
+  if (!preparation) return decodeAsItIs(work, frame, downscale, signal, rows);
+  const size = sizeAt(info, downscale);
   return prepareInto(
     work,
     await decodeAsItIs(
       work,
       frame,
-      shrink,
+      downscale,
       signal,
-      rows && preparedRows(preparation, size, rows, shrink),
+      rows && preparedRows(preparation, size, rows, downscale),
     ),
     preparation,
     size,
     rows,
-    shrink,
+    downscale,
     signal,
   );
 }
@@ -37,24 +37,24 @@ const JPEG_BLOCK = 8;
 async function decodeAsItIs(
   work: Work,
   frame: StackFrame,
-  shrink: number,
+  downscale: number,
   signal?: AbortSignal,
   rows?: readonly [number, number],
 ): Promise<HeldSamples> {
-  const bytes = decodedBytes(frame.info, shrink, rows && rows[1] - rows[0]);
+  const bytes = decodedBytes(frame.info, downscale, rows && rows[1] - rows[0]);
   const ptr = work.take(bytes);
   try {
     return {
       ptr,
-      ...(frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / shrink) } : {}),
+      ...(frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / downscale) } : {}),
       ...(await work.run(
         "decode",
         {
           source: frame.source,
-          shrink,
+          downscale,
           dst: ptr,
           bytes,
-          width: sizeAt(frame.info, shrink).width,
+          width: sizeAt(frame.info, downscale).width,
           ...(rows ? { rows } : {}),
         },
         { ...(signal ? { signal } : {}) },
@@ -71,13 +71,13 @@ async function decodeAsItIs(
 export async function decodeReduced(
   work: Work,
   frames: readonly StackFrame[],
-  shrink: number,
+  downscale: number,
   { progress, signal }: Watch,
 ): Promise<HeldSamples[]> {
   let done = 0;
   const results = await Promise.allSettled(
     frames.map(async (f) => {
-      const held = await decodeInto(work, f, shrink, signal);
+      const held = await decodeInto(work, f, downscale, signal);
       progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
       return held;
     }),

@@ -27,9 +27,9 @@ export interface Plan {
  */
 export interface Step<S extends v.GenericSchema, Run extends (...args: never[]) => unknown, Done> {
   settings: { schema: S; defaults: v.InferOutput<S> };
-  plan(frames: readonly FrameInfo[], settings: v.InferOutput<S>, shrink: number): Plan;
+  plan(frames: readonly FrameInfo[], settings: v.InferOutput<S>, downscale: number): Plan;
   run: Run;
-  evidence(done: Done, settings: v.InferOutput<S>): Fact[];
+  facts(done: Done, settings: v.InferOutput<S>): Fact[];
 }
 
 /** Lets a step's parts be checked against each other without naming their types. */
@@ -41,18 +41,18 @@ export const defineStep = <
   step: Step<S, Run, Done>,
 ): Step<S, Run, Done> => step;
 
-/** A picture's size at 1/shrink, rounded up as decoders do. */
+/** A picture's size at 1/downscale, rounded up as decoders do. */
 export const sizeAt = (
   { width, height }: Pick<FrameInfo, "width" | "height">,
-  shrink: number,
+  downscale: number,
 ): { width: number; height: number } => ({
-  width: Math.ceil(width / shrink),
-  height: Math.ceil(height / shrink),
+  width: Math.ceil(width / downscale),
+  height: Math.ceil(height / downscale),
 });
 
 /** The plan of a step that takes no pixels in its hands. */
 export const nothingToPlan = (
   frames: readonly FrameInfo[],
   _settings: unknown,
-  shrink: number,
-): Plan => ({ ...sizeAt(frames[0]!, shrink), margin: 0, peakBytes: 0, heldBytes: 0 });
+  downscale: number,
+): Plan => ({ ...sizeAt(frames[0]!, downscale), margin: 0, peakBytes: 0, heldBytes: 0 });

@@ -31,17 +31,17 @@ test.each(STEP_NAMES)("%s: its defaults satisfy its own schema", (name) => {
 test.each(STEP_NAMES.filter((n) => n !== "panorama"))(
   "%s: its plan has the size of the picture at that scale, and takes no more when reduced",
   (name) => {
-    const plan = (n: number, shrink: number) =>
+    const plan = (n: number, downscale: number) =>
       (
         STEPS[name].plan as (
           f: FrameInfo[],
           s: unknown,
-          shrink: number,
+          downscale: number,
         ) => { width: number; height: number; peakBytes: number; heldBytes: number }
       )(
         Array.from({ length: n }, () => info),
         recipe[name],
-        shrink,
+        downscale,
       );
     expect(plan(5, 1)).toMatchObject({ width: 6000, height: 4000 });
     expect(plan(5, 4)).toMatchObject({ width: 1500, height: 1000 });

@@ -30,7 +30,7 @@ import { evenCorners, type Cornered } from "../bracket/evenCorners";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
 import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
 import { focusOrder } from "../focus/focusOrder";
-import { laidSharpness, lookAt } from "../focus/frameLook";
+import { laidSharpness, lookAt } from "../focus/frameSignature";
 import { readRun, type LaidRun } from "../focus/readRun";
 import { linkInLight, registerNeighbours, type RunPair } from "../focus/runLinks";
 import { sceneSharpShare, type RunSharpness, type SharpMap } from "../focus/sharpMap";
@@ -58,7 +58,7 @@ import {
   type PixelKind,
   type RenderSettings,
 } from "../tone/renderStrip";
-import { paintMap, sourceShares, type MapInput } from "../evidence/maps";
+import { paintMap, sourceShares, type MapInput } from "../maps/maps";
 import { haloSuspects } from "../suspects/haloSuspects";
 import { doubledEdges, softBands } from "../suspects/focusSuspects";
 import { fusionHalos } from "../suspects/fusionHalos";
@@ -146,9 +146,9 @@ export const stepTasks = {
 
   mergeSuspects(
     { heap }: StepContext,
-    a: { acc: Accumulator; frames: Parameters<typeof mergeSuspects>[2]; shrink: number },
+    a: { acc: Accumulator; frames: Parameters<typeof mergeSuspects>[2]; downscale: number },
   ) {
-    return mergeSuspects(heap, a.acc, a.frames, a.shrink);
+    return mergeSuspects(heap, a.acc, a.frames, a.downscale);
   },
   softBands(
     { heap }: StepContext,
@@ -156,11 +156,11 @@ export const stepTasks = {
       sources: number;
       width: number;
       height: number;
-      shrink: number;
+      downscale: number;
       run: Parameters<typeof softBands>[4];
     },
   ) {
-    return softBands(heap.u8(a.sources, a.width * a.height), a.width, a.height, a.shrink, a.run);
+    return softBands(heap.u8(a.sources, a.width * a.height), a.width, a.height, a.downscale, a.run);
   },
   doubledEdges(
     { heap }: StepContext,
@@ -168,7 +168,7 @@ export const stepTasks = {
       sources: number;
       width: number;
       height: number;
-      shrink: number;
+      downscale: number;
       displaced: Parameters<typeof doubledEdges>[4];
       moved: Parameters<typeof doubledEdges>[5];
     },
@@ -177,16 +177,16 @@ export const stepTasks = {
       heap.u8(a.sources, a.width * a.height),
       a.width,
       a.height,
-      a.shrink,
+      a.downscale,
       a.displaced,
       a.moved,
     );
   },
   fusionHalos(
     { heap }: StepContext,
-    a: { acc: Accumulator; sources: number; order: readonly number[]; shrink: number },
+    a: { acc: Accumulator; sources: number; order: readonly number[]; downscale: number },
   ) {
-    return fusionHalos(heap, a.acc, a.sources, a.order, a.shrink);
+    return fusionHalos(heap, a.acc, a.sources, a.order, a.downscale);
   },
   paintMap({ heap }: StepContext, a: MapInput) {
     return paintMap(heap, a);

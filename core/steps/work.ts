@@ -43,7 +43,7 @@ export interface HostTasks {
     context: never,
     a: {
       source: Source;
-      shrink: number;
+      downscale: number;
       dst: number;
       bytes: number;
       /** of the frame at this size, px */ width: number;
@@ -104,7 +104,7 @@ export const cleared = (work: Work, ptr: number, bytes: number, on: RunOptions):
 export const WORK_EDGE = 1600;
 
 /** The power of two by which a frame is reduced so that it is at most `longEdge` px long; 8 at most. */
-export function shrinkTo(info: FrameInfo, longEdge: number): number {
+export function downscaleTo(info: FrameInfo, longEdge: number): number {
   let s = 1;
   while (s < 8 && Math.max(info.width, info.height) / s > longEdge) s *= 2;
   return s;
@@ -116,9 +116,9 @@ const decodedSample = ({ format, depth, profile }: FrameInfo): number =>
 /** The decoder rounds a reduced size up. @param rows  how many are read, if not all */
 export const decodedBytes = (
   info: FrameInfo,
-  shrink: number,
-  rows = Math.ceil(info.height / shrink + 1),
-): number => Math.ceil(info.width / shrink + 1) * rows * 3 * decodedSample(info);
+  downscale: number,
+  rows = Math.ceil(info.height / downscale + 1),
+): number => Math.ceil(info.width / downscale + 1) * rows * 3 * decodedSample(info);
 
 export function checkSizes(frames: readonly StackFrame[], reference: number): void {
   const r = frames[reference]!.info;

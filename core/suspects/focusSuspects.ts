@@ -22,14 +22,14 @@ const RARER = 0.15;
  * Parts of a focus stack that are nowhere quite sharp: their focus lies within a step that was too wide, and the picture
  * passes there from the frame before to the frame behind.
  *
- * @param sources  which frame, counted from one, was sharpest, w x h at 1/shrink of full size
+ * @param sources  which frame, counted from one, was sharpest, w x h at 1/downscale of full size
  * @param run      of the frames' alignment: places along the travel, those after which a step was too wide, telling cells
  */
 export function softBands(
   sources: Uint8Array,
   w: number,
   h: number,
-  shrink: number,
+  downscale: number,
   {
     order,
     gaps,
@@ -57,10 +57,10 @@ export function softBands(
       };
       return areasOf(width, height, within, 2).map((r): Suspect => ({
         kind: "soft band",
-        x: (r.x0 * w * shrink) / width,
-        y: (r.y0 * h * shrink) / height,
-        width: ((r.x1 - r.x0) * w * shrink) / width,
-        height: ((r.y1 - r.y0) * h * shrink) / height,
+        x: (r.x0 * w * downscale) / width,
+        y: (r.y0 * h * downscale) / height,
+        width: ((r.x1 - r.x0) * w * downscale) / width,
+        height: ((r.y1 - r.y0) * h * downscale) / height,
         score: Math.min(1, (3 + r.cells) / 10),
       }));
     }),
@@ -76,13 +76,13 @@ const WORST = 8;
  * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the travel, and the picture is
  * made of both there. What is told as a moved part anyway is not told again.
  *
- * @param sources  which frame, counted from one, was sharpest, w x h at 1/shrink of full size
+ * @param sources  which frame, counted from one, was sharpest, w x h at 1/downscale of full size
  */
 export function doubledEdges(
   sources: Uint8Array,
   w: number,
   h: number,
-  shrink: number,
+  downscale: number,
   displaced: readonly DisplacedEdges[],
   moved: readonly MovedPart[],
 ): Suspect[] {
@@ -95,10 +95,14 @@ export function doubledEdges(
       let first = 0;
       let second = 0;
       let all = 0;
-      for (let y = Math.floor(box.y / shrink); y < Math.min(h, (box.y + box.height) / shrink); y++)
+      for (
+        let y = Math.floor(box.y / downscale);
+        y < Math.min(h, (box.y + box.height) / downscale);
+        y++
+      )
         for (
-          let x = Math.floor(box.x / shrink);
-          x < Math.min(w, (box.x + box.width) / shrink);
+          let x = Math.floor(box.x / downscale);
+          x < Math.min(w, (box.x + box.width) / downscale);
           x++
         ) {
           const s = sources[y * w + x]! - 1;

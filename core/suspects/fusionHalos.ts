@@ -43,7 +43,7 @@ const mean = (b: Band): number => b.sum / b.count;
  * Halos of a focus stack: along edges at which its focus jumps, grounds that are drawn towards the light of what stands there
  * further than two or three pixels off, as the blur of a nearer thing lies over them in every frame that shows them sharp.
  *
- * @param acc      the merged scene at 1/shrink of full size
+ * @param acc      the merged scene at 1/downscale of full size
  * @param sources  address of which frame, counted from one, was sharpest at each pixel
  * @param order    places of the frames along the travel
  */
@@ -52,7 +52,7 @@ export function fusionHalos(
   acc: Accumulator,
   sources: number,
   order: readonly number[],
-  shrink: number,
+  downscale: number,
 ): Suspect[] {
   const { width: w, height: h, ptr, planeBytes } = acc;
   const n = w * h;
@@ -101,10 +101,10 @@ export function fusionHalos(
       (i) => excess[i]!,
     ).map((a): Suspect => ({
       kind: "halo",
-      x: a.x0 * CELL * shrink,
-      y: a.y0 * CELL * shrink,
-      width: (Math.min(w, a.x1 * CELL) - a.x0 * CELL) * shrink,
-      height: (Math.min(h, a.y1 * CELL) - a.y0 * CELL) * shrink,
+      x: a.x0 * CELL * downscale,
+      y: a.y0 * CELL * downscale,
+      width: (Math.min(w, a.x1 * CELL) - a.x0 * CELL) * downscale,
+      height: (Math.min(h, a.y1 * CELL) - a.y0 * CELL) * downscale,
       score: Math.round(Math.min(1, 2 * a.mean * Math.min(1, 0.5 + a.cells / 8)) * 1000) / 1000,
     })),
     12,

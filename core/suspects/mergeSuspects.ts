@@ -12,21 +12,21 @@ const DOUBLED = 2;
  * What the merge itself may have got wrong: moving things that no usable frame shows whole, edges that lie doubled, and
  * areas that every frame clips.
  *
- * @param acc    the merged scene at 1/shrink of full size, with its weights
- * @param frames votes and disagreement of each frame, as far as there are any
+ * @param acc    the merged scene at 1/downscale of full size, with its weights
+ * @param frames confidences and disagreement of each frame, as far as there are any
  */
 export function mergeSuspects(
   heap: Heap,
   acc: Accumulator,
   frames: readonly { ghosts?: GhostMap | undefined; differs?: GhostMap | undefined }[],
-  shrink: number,
+  downscale: number,
 ): Suspect[] {
   const maps = frames.flatMap((f) => [f.ghosts, f.differs]);
   const first = maps.find((m) => m !== undefined);
   // without a map, cells of the same fineness
   const w = first?.width ?? acc.width >> 1;
   const h = first?.height ?? acc.height >> 1;
-  const scale = first?.scale ?? 2 * shrink;
+  const scale = first?.scale ?? 2 * downscale;
   const n = w * h;
   if (n < 1) return [];
   const unmeasured = unmeasuredShare(heap, acc, w, h);
@@ -34,8 +34,8 @@ export function mergeSuspects(
   const differs = new Float32Array(n);
   for (const { ghosts, differs: d } of frames)
     for (let i = 0; i < n; i++) {
-      if (ghosts && ghosts.votes[i]! < 128) moved[i] = 1;
-      if (d) differs[i] = Math.max(differs[i]!, d.votes[i]! / 32);
+      if (ghosts && ghosts.confidences[i]! < 128) moved[i] = 1;
+      if (d) differs[i] = Math.max(differs[i]!, d.confidences[i]! / 32);
     }
   const box = (kind: Suspect["kind"], a: Area, score: number): Suspect => ({
     kind,

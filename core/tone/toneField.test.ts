@@ -32,19 +32,19 @@ interface Analysed {
   basis: number;
 }
 
-/** The room at 1/shrink of its size, with all that local tone needs of it. */
-function analysed(shrink: number): Analysed {
+/** The room at 1/downscale of its size, with all that local tone needs of it. */
+function analysed(downscale: number): Analysed {
   const heap = Heap.local(180e6);
-  const width = W / shrink;
-  const height = H / shrink;
+  const width = W / downscale;
+  const height = H / downscale;
   const planeBytes = width * height * 4 + 64;
   const scene = { ptr: heap.alloc(planeBytes * 3), planeBytes, width, height };
   room.planes.forEach((plane, c) => {
     const out = heap.f32(scene.ptr + c * planeBytes, width * height);
     for (let y = 0; y < H; y++)
       for (let x = 0; x < W; x++)
-        out[Math.floor(y / shrink) * width + Math.floor(x / shrink)]! +=
-          plane[y * W + x]! / shrink ** 2;
+        out[Math.floor(y / downscale) * width + Math.floor(x / downscale)]! +=
+          plane[y * W + x]! / downscale ** 2;
   });
   const size = gridSize(width, height);
   const cells = { ...size, ptr: heap.alloc(size.width * size.height * 4 + 16) };

@@ -16,7 +16,7 @@ export interface ToneSettings {
   black: number;
 }
 
-/** What the point-wise renderer needs: local gain in EV = slope * log2(Y) + offset on a grid, planes in the heap, and the placing. */
+/** What the point-wise renderer needs: local gain in EV = slope * log2(Y) + offset on a grid, planes in the heap, and the layout. */
 export interface ToneField {
   width: number;
   height: number;

@@ -16,7 +16,7 @@ export interface Call {
 }
 export type Reply =
   | { id: number; ok: true; result: unknown }
-  | { id: number; ok: false; error: { code: string; message: string; todo: string } };
+  | { id: number; ok: false; error: { code: string; message: string; remedy: string } };
 
 /** A worker's whole life: take calls one at a time, run them on the heap, answer. The host gives it its two doors. */
 export function serve(
@@ -37,8 +37,8 @@ export function serve(
       );
       post({ id: call.id, ok: true, result }, buffersOf(result));
     } catch (e) {
-      const { code, message, todo } = RhizomeError.from(e);
-      post({ id: call.id, ok: false, error: { code, message, todo } }, []);
+      const { code, message, remedy } = RhizomeError.from(e);
+      post({ id: call.id, ok: false, error: { code, message, remedy } }, []);
     }
   };
   return (message) => {

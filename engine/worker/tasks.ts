@@ -3,9 +3,9 @@ import type { Parts } from "../../codecs/stream";
 import type { Accumulator } from "../../core/bracket/foldFrame";
 import { stepTasks } from "../../core/steps/tasks";
 import type { Exif, FrameInfo } from "../../core/frame/frame";
-import type { ComparedPairs } from "../../core/grouping/evidence";
+import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import { groupFrames } from "../../core/grouping/groupFrames";
-import { LOOK_FROM, makeLook, type FrameLook } from "../../core/grouping/look";
+import { LOOK_FROM, makeLook, type FrameSignature } from "../../core/grouping/look";
 import type { HeldSamples, Source } from "../../core/steps/work";
 import type { MergeFindings } from "../../core/steps/merge/input";
 import type { PixelKind } from "../../core/tone/renderStrip";
@@ -83,7 +83,7 @@ export const tasks = {
     _: TaskContext,
     a: {
       frames: FrameInfo[];
-      looks: (FrameLook | undefined)[];
+      looks: (FrameSignature | undefined)[];
       gapSeconds?: number;
       compared?: { keys: string[]; pairs: ComparedPairs };
     },
@@ -95,11 +95,11 @@ export const tasks = {
   },
 
   /** Share of samples at either end, on a reduced picture. */
-  async clipping({ codec, read }: TaskContext, a: { source: FileSource; shrink: number }) {
+  async clipping({ codec, read }: TaskContext, a: { source: FileSource; downscale: number }) {
     let hi = 0;
     let lo = 0;
     let n = 1;
-    await codec.decodeStrips(await read(a.source), a.source.name, a.shrink, (part, _, all) => {
+    await codec.decodeStrips(await read(a.source), a.source.name, a.downscale, (part, _, all) => {
       const type = sampleTypeOf(part);
       const top = { u8: 253, u16: 64500, f32: 0.98 }[type];
       const low = { u8: 2, u16: 500, f32: 1e-4 }[type];
@@ -118,7 +118,7 @@ export const tasks = {
     { heap, codec, read }: TaskContext,
     a: {
       source: FileSource;
-      shrink: number;
+      downscale: number;
       dst: number;
       bytes: number;
       width: number;
@@ -131,7 +131,7 @@ export const tasks = {
     const decoded = await codec.decodeStrips(
       await read(a.source),
       a.source.name,
-      a.shrink,
+      a.downscale,
       (part, at, all) => {
         const wanted = Math.min(all, to) - from;
         const bytes = wanted * part.BYTES_PER_ELEMENT;

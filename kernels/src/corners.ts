@@ -40,8 +40,8 @@ function padded(w: i32): usize {
   return <usize>((w + 15) & ~3);
 }
 
-/** Products of the slopes across and down in row y, weighed by the least of the five votes they are made of, to three rows; nothing in the outermost px. */
-function slopeProducts(log: usize, vote: usize, w: i32, h: i32, y: i32, dst: usize): void {
+/** Products of the slopes across and down in row y, weighed by the least of the five confidences they are made of, to three rows; nothing in the outermost px. */
+function slopeProducts(log: usize, confidence: usize, w: i32, h: i32, y: i32, dst: usize): void {
   const line = (<usize>w) << 2;
   const row = padded(w) << 2;
   memory.fill(dst, 0, row * 3);
@@ -51,7 +51,7 @@ function slopeProducts(log: usize, vote: usize, w: i32, h: i32, y: i32, dst: usi
     const here = <usize>max(1, min(x, w - 5));
     const o = (<usize>(y * w) + here) << 2;
     const L = log + o;
-    const V = vote + o;
+    const V = confidence + o;
     const to = dst + (here << 2);
     const a = slope(v128.load(L + 4), v128.load(L - 4));
     const b = slope(v128.load(L + line), v128.load(L - line));
@@ -77,13 +77,13 @@ export function cornerRoom(w: i32): i32 {
 /**
  * How much of a corner each px of a w x h plane (six at least each way) of log luminance is: determinant over trace of the structure tensor, half the
  * harmonic mean of its eigenvalues, over a window of seven px each way with weights 1, 2, 3, 3, 3, 2, 1. A slope of two stops a px is a hard edge, and more would let
- * one lamp outshine all texture. Nothing where votes are. All with room behind.
+ * one lamp outshine all texture. Nothing where confidences are. All with room behind.
  *
  * See Harris and Stephens, "A combined corner and edge detector", 1988.
  */
 export function cornerStrength(
   log: usize,
-  vote: usize,
+  confidence: usize,
   w: i32,
   h: i32,
   room: usize,
@@ -93,9 +93,9 @@ export function cornerStrength(
   const three = row * 3;
   const sums = room + three * 8;
   const last = (<usize>(w - 1)) << 2;
-  for (let y = 0; y < 3; y++) slopeProducts(log, vote, w, h, y, room + <usize>y * three);
+  for (let y = 0; y < 3; y++) slopeProducts(log, confidence, w, h, y, room + <usize>y * three);
   for (let y = 0; y < h; y++) {
-    if (y + 3 < h) slopeProducts(log, vote, w, h, y + 3, room + <usize>((y + 3) & 7) * three);
+    if (y + 3 < h) slopeProducts(log, confidence, w, h, y + 3, room + <usize>((y + 3) & 7) * three);
     // down, then across: the sums begin three px in
     const a = room + <usize>(max(0, y - 3) & 7) * three;
     const b = room + <usize>(max(0, y - 2) & 7) * three;

@@ -110,12 +110,12 @@ function repeatTwo(row: usize, n: i32): void {
 }
 
 /**
- * A w x h plane smoothed over five px each way with weights 1, 2, 3, 2, 1, as far as its votes go: what has none has no say, and where there are none stands 0. Edges are
+ * A w x h plane smoothed over five px each way with weights 1, 2, 3, 2, 1, as far as its confidences go: what has none has no say, and where there are none stands 0. Edges are
  * repeated. `rows` holds two rows of w + 12 floats. All with room behind.
  */
-export function smoothVoted(
+export function smoothWeighted(
   src: usize,
-  vote: usize,
+  confidence: usize,
   w: i32,
   h: i32,
   rows: usize,
@@ -132,7 +132,7 @@ export function smoothVoted(
     const e = <usize>min(h - 1, y + 2) * line;
     for (let x: usize = 0; x < line; x += 16) {
       const p = src + x;
-      const q = vote + x;
+      const q = confidence + x;
       const va = v128.load(q + a);
       const vb = v128.load(q + b);
       const vc = v128.load(q + c);

@@ -6,7 +6,7 @@ export {
   worthwhileRuns,
   foldRow,
   finaliseRadiance,
-  voteRow,
+  confidenceRow,
 } from "./merge";
 export {
   cornerRoom,
@@ -32,7 +32,7 @@ export {
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
 export { logRow, lightOf, foldLog, brightest, disagreement } from "./logRadiance";
 export { blockSlopes } from "./slopes";
-export { boxMean, smoothVoted } from "./filter";
+export { boxMean, smoothWeighted } from "./filter";
 export { guidedProducts, guidedLines, guidedValues } from "./guided";
 export { weightedRows, resizeAcross, addGroups } from "./resize";
 export {

@@ -1,26 +1,26 @@
-// Log radiance in EV with votes: the common tongue of frames of one scene at different exposures.
+// Log radiance in EV with confidences: the common tongue of frames of one scene at different exposures.
 import { exp2x4 } from "./math";
 
 /**
- * Linear samples (R, G, B, validity) to log radiance and vote. `logs` and `votes` are tables over the square root of
+ * Linear samples (R, G, B, validity) to log radiance and confidence. `logs` and `confidences` are tables over the square root of
  * light with `steps` + 2 entries; `ev` is subtracted.
  */
 export function logRow(
   src: usize,
   n: i32,
   logs: usize,
-  votes: usize,
+  confidences: usize,
   steps: i32,
   ev: f32,
   log: usize,
-  vote: usize,
+  confidence: usize,
 ): void {
   const k = <f32>steps;
-  for (let i = 0; i < n; i++, src += 16, log += 4, vote += 4) {
+  for (let i = 0; i < n; i++, src += 16, log += 4, confidence += 4) {
     const y: f32 = 0.25 * load<f32>(src) + 0.5 * load<f32>(src, 4) + 0.25 * load<f32>(src, 8);
     const t = (<usize>min(steps + 1, <i32>(sqrt<f32>(y > 0 ? y : 0) * k + 0.5))) << 2;
     store<f32>(log, load<f32>(logs + t) - ev);
-    store<f32>(vote, load<f32>(src, 12) * load<f32>(votes + t));
+    store<f32>(confidence, load<f32>(src, 12) * load<f32>(confidences + t));
   }
 }
 
@@ -80,17 +80,17 @@ export function foldLog(
       const v3 = load<f32>(lv + q2 + right);
       const va = v0 < v1 ? v0 : v1;
       const vb = v2 < v3 ? v2 : v3;
-      let vote = va < vb ? va : vb;
-      if (ghosts) vote *= <f32>load<u8>(gy + <usize>gx) * <f32>(1.0 / 255.0);
-      if (!(vote > 0)) continue;
+      let confidence = va < vb ? va : vb;
+      if (ghosts) confidence *= <f32>load<u8>(gy + <usize>gx) * <f32>(1.0 / 255.0);
+      if (!(confidence > 0)) continue;
       const a = <f32>(sx - fx);
       const b = <f32>(sy - fy);
       const top = load<f32>(l + q) + (load<f32>(l + q + right) - load<f32>(l + q)) * a;
       const bot = load<f32>(l + q2) + (load<f32>(l + q2 + right) - load<f32>(l + q2)) * a;
       const p = (<usize>(y * w + x)) << 2;
       const was = load<f32>(cv + p);
-      const sum = was + vote;
-      store<f32>(c + p, (load<f32>(c + p) * was + (top + (bot - top) * b + offset) * vote) / sum);
+      const sum = was + confidence;
+      store<f32>(c + p, (load<f32>(c + p) * was + (top + (bot - top) * b + offset) * confidence) / sum);
       store<f32>(cv + p, sum > 1 ? 1 : sum);
     }
   }
@@ -136,11 +136,11 @@ function ringingOf(a: f32, b: f32, ringing: f32): f32 {
   );
 }
 
-/** How many of four samples lie above a level and have no vote. */
+/** How many of four samples lie above a level and have no confidence. */
 // @ts-ignore: decorator
 @inline
-function blindOf(values: v128, votes: v128, level: v128): i32 {
-  return popcnt(i32x4.bitmask(v128.and(f32x4.gt(values, level), f32x4.eq(votes, f32x4.splat(0)))));
+function blindOf(values: v128, confidences: v128, level: v128): i32 {
+  return popcnt(i32x4.bitmask(v128.and(f32x4.gt(values, level), f32x4.eq(confidences, f32x4.splat(0)))));
 }
 
 // @ts-ignore: decorator
@@ -163,7 +163,7 @@ function highest(v: v128): f32 {
 /**
  * How far an image disagrees with the merge, in units of what noise and misregistration by `slack` pixels allow,
  * on a grid of half the size (w / 2 x h / 2, rounded down). `trusted` is the variance in EV^2 at which a sample keeps
- * half its vote; `ringing` the share of the way in code values to the brightest of its block by which a sample of a lossy file errs; -1 where the two cannot be compared; `clipped` the level in EV of the frame's own saturation above which a sample without a vote is clipped.
+ * half its confidence; `ringing` the share of the way in code values to the brightest of its block by which a sample of a lossy file errs; -1 where the two cannot be compared; `clipped` the level in EV of the frame's own saturation above which a sample without a confidence is clipped.
  */
 export function disagreement(
   c: usize,
@@ -277,7 +277,7 @@ export function disagreement(
         }
         continue;
       }
-      // votes are trusted / (trusted + variance): turn them back into variances
+      // confidences are trusted / (trusted + variance): turn them back into variances
       const spread = trusted * (1 / vc + 1 / vl) * 0.5;
       const rings: f32 =
         ringing > 0

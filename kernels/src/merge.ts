@@ -35,7 +35,7 @@ export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize)
     store<f32>(dst, r);
     store<f32>(dst, g, 4);
     store<f32>(dst, b, 8);
-    // the vote fades before saturation, so that no ring shows where the next frame takes over
+    // the confidence fades before saturation, so that no ring shows where the next frame takes over
     const v: f32 = (0.97 - m) * 5.5;
     store<f32>(dst, v < 0 ? 0 : v > 1 ? 1 : v, 12);
     dst += 16;
@@ -72,7 +72,7 @@ export function clippedBlocks(
 }
 
 /**
- * Takes the vote from samples brighter than half in blocks that hold clipped ones: they may be clipped themselves, and be drawn
+ * Takes the confidence from samples brighter than half in blocks that hold clipped ones: they may be clipped themselves, and be drawn
  * below that by the packing alone. n samples from px `first` of a row on; `blocks` as clippedBlocks makes them.
  */
 export function doubtBlocks(row: usize, n: i32, first: i32, size: i32, blocks: usize): void {
@@ -197,7 +197,7 @@ export function erodeValidity(
 }
 
 /**
- * Where in a row of n a further frame is worth its resampling: not where its vote would be under 1/64 of what the sums
+ * Where in a row of n a further frame is worth its resampling: not where its confidence would be under 1/64 of what the sums
  * hold already, which changes the noise by less than 0.07 dB. Judged for blocks of 16; neighbours are joined. Writes pairs
  * of first and end to `runs` (room for n / 16 + 1 pairs) and returns their number.
  */
@@ -244,7 +244,7 @@ function brightness(p: usize): f32 {
 
 /**
  * Adds `n` samples (R, G, B, validity) to the planes at byte offset `at`. One sample more stands before and behind the
- * row. With `first` the sums are begun and what stands there is overwritten. The noise is judged on the mean of three neighbours, since a vote that follows its own sample's noise is biased.
+ * row. With `first` the sums are begun and what stands there is overwritten. The noise is judged on the mean of three neighbours, since a confidence that follows its own sample's noise is biased.
  */
 export function foldRow(
   src: usize,
@@ -257,12 +257,12 @@ export function foldRow(
   time: f32,
   invGain: f32,
   read2: f32,
-  floorVote: f32,
+  floorConfidence: f32,
 ): void {
   const vt = f32x4.splat(time);
   const vg = f32x4.splat(invGain);
   const vr = f32x4.splat(read2);
-  const vf = f32x4.splat(floorVote / time);
+  const vf = f32x4.splat(floorConfidence / time);
   const zero = f32x4.splat(0);
   let left = f32x4.splat(brightness(src - 16));
   for (let i = 0; i < n; i += 4, src += 64, at += 16) {
@@ -289,7 +289,7 @@ export function foldRow(
     );
     left = own;
     const still = ghosts ? v128.load(ghosts + ((<usize>i) << 2)) : f32x4.splat(1);
-    // radiance = sample / time; the vote is the inverse variance of that quotient
+    // radiance = sample / time; the confidence is the inverse variance of that quotient
     const real = f32x4.div(
       f32x4.mul(f32x4.mul(f32x4.max(v, zero), still), vt),
       f32x4.add(f32x4.mul(level, vg), vr),
@@ -368,10 +368,10 @@ export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): vo
 }
 
 /**
- * Votes of px left .. left + n of a row, from bytes on a grid of `scale` px: bilinear between the grid's rows `a` and `b`
+ * Confidences of px left .. left + n of a row, from bytes on a grid of `scale` px: bilinear between the grid's rows `a` and `b`
  * of gw cells, the second at share `fy`. Returns 0, with nothing written, if all cells they lie between are 255.
  */
-export function voteRow(
+export function confidenceRow(
   a: usize,
   b: usize,
   gw: i32,
@@ -390,7 +390,7 @@ export function voteRow(
     moved = load<u8>(a + <usize>i) < 255 || load<u8>(b + <usize>i) < 255;
   if (!moved) return 0;
   for (let i = 0; i < n; i += 4, dst += 16) {
-    // four pixels lie over no more than four of a coarser grid, nearly everywhere of full votes
+    // four pixels lie over no more than four of a coarser grid, nearly everywhere of full confidences
     const p0 = <usize>gridAt(left + i, per, most);
     if (
       per <= 0.5 &&

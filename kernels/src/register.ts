@@ -1,7 +1,7 @@
-// Registration of a template to an image of log radiance, both w x h planes with votes; `m` maps template to image
+// Registration of a template to an image of log radiance, both w x h planes with confidences; `m` maps template to image
 // pixels (nine doubles, row-major).
 
-/** Floats a selected sample takes: x, y (px), value, vote, gradient x, gradient y, and x, y from the centre in half widths. */
+/** Floats a selected sample takes: x, y (px), value, confidence, gradient x, gradient y, and x, y from the centre in half widths. */
 const SAMPLE: usize = 32;
 
 /** Whether the slope at a px reaches over the border of two blocks. */
@@ -67,7 +67,7 @@ export function selectSamples(
           // a slope is as good as the least of what it is taken from: beside what is clipped it is too small
           const p = c + ((<usize>(y * w + x)) << 2);
           const q = p - c + cw;
-          const vote = f32x4.pmin(
+          const confidence = f32x4.pmin(
             v128.load(q),
             f32x4.pmin(
               f32x4.pmin(v128.load(q, 4), v128.load(q - 4)),
@@ -79,8 +79,8 @@ export function selectSamples(
             f32x4.abs(f32x4.sub(v128.load(p + row), v128.load(p - row))),
           );
           const held = v128.and(
-            f32x4.mul(steep, vote),
-            v128.and(f32x4.ge(vote, f32x4.splat(0.01)), f32x4.ge(steep, f32x4.splat(0.024))),
+            f32x4.mul(steep, confidence),
+            v128.and(f32x4.ge(confidence, f32x4.splat(0.01)), f32x4.ge(steep, f32x4.splat(0.024))),
           );
           // few are steeper than what a cell has so far
           if (!v128.any_true(f32x4.gt(held, f32x4.splat(best)))) continue;
@@ -121,7 +121,7 @@ export function selectSamples(
 
 /**
  * Tries all shifts of up to `reach` px for `count` samples of the template at their places (row * w + column), once they are
- * turned to turnedX, turnedY: mean difference, no more than one EV each, by both votes. A little is added for each px of
+ * turned to turnedX, turnedY: mean difference, no more than one EV each, by both confidences. A little is added for each px of
  * shift and for `rolled`, so that of equals the smallest motion wins. `best` holds the least score so far, then the shift
  * across and down, and is written where a shift is better.
  */
@@ -144,7 +144,7 @@ export function bestShift(
   for (let dy = -reach; dy <= reach; dy++)
     for (let dx = -reach; dx <= reach; dx++) {
       let sum = 0.0;
-      let votes = 0.0;
+      let confidences = 0.0;
       for (let p: usize = 0; p < (<usize>count) << 2; p += 4) {
         const x = load<i32>(turnedX + p) + dx;
         const y = load<i32>(turnedY + p) + dy;
@@ -154,12 +154,12 @@ export function bestShift(
         const wt = <f64>load<f32>(cw + i) * <f64>load<f32>(lw + k);
         if (wt < 0.0025) continue;
         sum += wt * min<f64>(1, abs<f64>(<f64>load<f32>(l + k) - <f64>load<f32>(c + i)));
-        votes += wt;
+        confidences += wt;
       }
       const score =
-        sum / max<f64>(votes, 1e-9) +
+        sum / max<f64>(confidences, 1e-9) +
         1e-4 * (sqrt<f64>(<f64>(dx * dx + dy * dy)) + rolled) +
-        (votes < 20 ? 1.0 : 0.0);
+        (confidences < 20 ? 1.0 : 0.0);
       if (score < load<f64>(best)) {
         store<f64>(best, score);
         store<f64>(best, <f64>dx, 8);
@@ -170,7 +170,7 @@ export function bestShift(
   return found;
 }
 
-/** Puts the difference r and the robust vote of one selected sample at `at`; false where the image has no say. */
+/** Puts the difference r and the robust confidence of one selected sample at `at`; false where the image has no say. */
 // @ts-ignore: decorator
 @inline
 function compare(
@@ -212,7 +212,7 @@ function compare(
   const r = top + (bot - top) * ay + offset - load<f32>(s, 8);
   const e = r * inv;
   const tw = load<f32>(s, 12);
-  // Geman-McClure: what moved in the scene loses its vote
+  // Geman-McClure: what moved in the scene loses its confidence
   const rob: f32 = 1 / (1 + e * e);
   store<f64>(at, r);
   store<f64>(at, <f64>(((tw * iw) / (tw + iw)) * rob * rob), 8);
@@ -228,7 +228,7 @@ function add(at: usize, v: f64): void {
 /**
  * Normal equations of one Gauss-Newton step over the selected samples, inverse compositional (Baker and Matthews
  * 2004), for the eight parameters of a homography and a brightness offset: 45 upper-triangle sums, 9 right-hand sums,
- * then votes, votes |r|, votes r * r, samples; behind them 11 doubles of scratch.
+ * then confidences, confidences |r|, confidences r * r, samples; behind them 11 doubles of scratch.
  */
 export function normalEquations(
   samples: usize,
@@ -340,7 +340,7 @@ export function similarityEquations(
     rr = f64x2.add(rr, f64x2.replace_lane(f64x2.splat(wt * abs(r)), 1, wr * r));
     seen += 1;
   }
-  const votes = f64x2.extract_lane(r1, 1);
+  const confidences = f64x2.extract_lane(r1, 1);
   v128.store(out, pp);
   v128.store(out, pa, 16);
   store<f64>(out, f64x2.extract_lane(p1, 0), 32);
@@ -351,11 +351,11 @@ export function similarityEquations(
   store<f64>(out, f64x2.extract_lane(a1, 0), 88);
   store<f64>(out, f64x2.extract_lane(squares, 1), 96);
   store<f64>(out, f64x2.extract_lane(a1, 1), 104);
-  store<f64>(out, votes, 112);
+  store<f64>(out, confidences, 112);
   v128.store(out, pr, 120);
   v128.store(out, ar, 136);
   store<f64>(out, f64x2.extract_lane(r1, 0), 152);
-  store<f64>(out, votes, 160);
+  store<f64>(out, confidences, 160);
   v128.store(out, rr, 168);
   store<f64>(out, seen, 184);
 }

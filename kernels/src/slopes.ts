@@ -4,8 +4,8 @@
 const SUMS: i32 = 16;
 
 /**
- * Sums of `blocks` x `lines` blocks of side x side px, the first of them `rim` px from the corner, of planes of light `a` and `b` of w x h with votes `va` and `vb`; what has
- * less than `least` of a vote says nothing. `m`: nine doubles, px of the first to px of the second.
+ * Sums of `blocks` x `lines` blocks of side x side px, the first of them `rim` px from the corner, of planes of light `a` and `b` of w x h with confidences `va` and `vb`; what has
+ * less than `least` of a confidence says nothing. `m`: nine doubles, px of the first to px of the second.
  */
 export function blockSlopes(
   a: usize,

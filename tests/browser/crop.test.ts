@@ -38,7 +38,7 @@ test("a ratio takes the largest part that has it; corners are dragged within it;
   await page.mouse.down();
   await page.mouse.move(f.x + f.width - 100, f.y + f.height - 20, { steps: 4 });
   await page.mouse.up();
-  await page.getByText(/Cropped, 2:1, by hand, \d+ × \d+ px/).waitFor();
+  await page.getByText(/Cropped, 2:1, manual, \d+ × \d+ px/).waitFor();
   const g = await frame();
   const dragged = await size();
   expect([
@@ -58,7 +58,7 @@ test("it is moved by the pointer and by keys, one run of keys being one change, 
   await page.mouse.down();
   await page.mouse.move(f.x + f.width / 2 + 30, f.y + f.height / 2, { steps: 3 });
   await page.mouse.up();
-  await page.getByText(/by hand/).waitFor();
+  await page.getByText(/manual/).waitFor();
   const moved = await frame();
   const before = await size();
   expect(Math.abs(moved.x - f.x - 30)).toBeLessThan(2);
@@ -71,7 +71,7 @@ test("it is moved by the pointer and by keys, one run of keys being one change, 
   await page.waitForTimeout(300);
   expect(Math.abs((await frame()).x - moved.x)).toBeLessThan(0.6);
   await page.keyboard.press("Shift+X");
-  await page.getByText(/Cropped, 1:2, by hand/).waitFor();
+  await page.getByText(/Cropped, 1:2, manual/).waitFor();
   await page.getByRole("button", { name: "Largest" }).click();
   await page.getByText(/largest full rectangle, 1:2/).waitFor();
   await page.getByLabel("Own ratio").fill("1,85");
@@ -102,10 +102,10 @@ test("what reaches over empty borders is said to be empty, and delivered as it w
   await page.keyboard.press("Enter");
   await page.getByLabel("Size", { exact: true }).fill("99999 x 99999");
   await page.keyboard.press("Enter");
-  await page.getByText(/by hand, \d+ × \d+ px; \d+\.\d % of it is empty/).waitFor();
+  await page.getByText(/manual, \d+ × \d+ px; \d+\.\d % of it is empty/).waitFor();
   await page.getByLabel("Size", { exact: true }).fill("1200 x 800");
   await page.keyboard.press("Enter");
-  await page.getByText(/by hand, 1200 × 800 px$/).waitFor();
+  await page.getByText(/manual, 1200 × 800 px$/).waitFor();
   await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
   await page.getByLabel("Resolution", { exact: true }).fill("200");
   await page.keyboard.press("Enter");

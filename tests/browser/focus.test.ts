@@ -51,7 +51,7 @@ test("one key takes the frame that is sharpest under the pointer, and a stroke g
   await r.page.mouse.down();
   await r.page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.3, { steps: 8 });
   await r.page.mouse.up();
-  await recipe().getByText("1 part given to a frame by hand").waitFor();
+  await recipe().getByText("1 part assigned to a frame manually").waitFor();
   await r.page.waitForTimeout(600);
   await merged(r.page);
   await r.page.waitForTimeout(600);
@@ -59,7 +59,7 @@ test("one key takes the frame that is sharpest under the pointer, and a stroke g
   expect(Math.max(...before.map((v, i) => Math.abs(v - given[i]!)))).toBeGreaterThan(0.3);
   await r.page.keyboard.press("Escape");
   await r.page.keyboard.press("Control+z");
-  await recipe().getByText("Nothing given by hand").waitFor();
+  await recipe().getByText("Nothing assigned manually").waitFor();
   await merged(r.page);
 });
 
@@ -69,7 +69,7 @@ test("a slab leaves all other frames out, and the picture in space can be turned
   await recipe().getByText("8 of 18 frames").waitFor();
   await r.page.waitForTimeout(300);
   await merged(r.page);
-  await r.page.getByRole("button", { name: "Depth in space" }).click();
+  await r.page.getByRole("button", { name: "Depth in 3D" }).click();
   await r.page.getByLabel("The picture over its depth").locator("canvas").waitFor();
   await r.page.keyboard.press("Escape");
   await r.page.keyboard.press("Control+z");

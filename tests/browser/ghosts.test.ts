@@ -46,7 +46,7 @@ test("a part is drawn round, given to a frame that shows somebody there, switche
     await r.page.mouse.move(...at(x, y), { steps: 6 });
   await r.page.mouse.up();
   const choices = r.page
-    .getByRole("region", { name: "Which frame shall have it" })
+    .getByRole("region", { name: "Choose a frame for this area" })
     .getByRole("button", { name: /EV/ });
   await choices.nth(4).waitFor();
   expect(await choices.count()).toBe(5);

@@ -130,7 +130,7 @@ test("a part is painted over, given to one frame alone, copied to another frame,
   for (const x of [0.5, 0.52, 0.55]) await page.mouse.move(...at(x, 0.55), { steps: 6 });
   await page.mouse.up();
   await page
-    .getByRole("region", { name: "Which frame shall show it" })
+    .getByRole("region", { name: "Choose a frame for this area" })
     .getByRole("button", { name: /^Hide in QM_0435/ })
     .click();
   await page.getByRole("list", { name: "Masks" }).getByText("In QM_0435").waitFor();

@@ -79,7 +79,7 @@ test("a line drawn along what is level turns the picture; it can be looked at al
     before,
     { timeout: 180000 },
   );
-  await page.getByRole("button", { name: "Look all round" }).click();
+  await page.getByRole("button", { name: "360° view" }).click();
   await page.getByLabel("The panorama from within").locator("canvas").waitFor();
   await page.keyboard.press("Escape");
   await page.keyboard.press("Control+z");
@@ -270,7 +270,7 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
   ] as const)
     await page.mouse.move(...at(x, y), { steps: 4 });
   await page.mouse.up();
-  const choice = page.getByRole("region", { name: "Which frame shall show it" });
+  const choice = page.getByRole("region", { name: "Choose a frame for this area" });
   await choice.waitFor();
   expect(await choice.getByRole("listitem").count()).toBeGreaterThan(1);
   await choice.getByRole("button", { name: "Hide in QM_0435.jpg" }).click();
@@ -352,7 +352,7 @@ test("it is delivered at full size, without its empty borders", async () => {
   expect(r.foreign).toEqual([]);
 });
 
-test("ties are listed worst first, struck out, set by hand where one points, and all of it is undone", async () => {
+test("ties are listed worst first, removed, set by hand where one points, and all of it is undone", async () => {
   const { page } = r;
   await page.keyboard.press("t");
   const dialog = page.getByRole("dialog", { name: "Ties" });
@@ -368,10 +368,10 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   expect([...errors].sort((a, b) => b - a)).toEqual(errors);
   await page.keyboard.press("ArrowDown");
   await page.keyboard.press("Delete");
-  await dialog.getByText(/1 struck out/).waitFor({ timeout: 180000 });
+  await dialog.getByText(/1 removed/).waitFor({ timeout: 180000 });
   await dialog.getByText(`${before - 1} ties hold 7 of 7 frames`).waitFor({ timeout: 180000 });
   await page.keyboard.press("Control+z");
-  await dialog.getByText(/1 struck out/).waitFor({ state: "detached", timeout: 180000 });
+  await dialog.getByText(/1 removed/).waitFor({ state: "detached", timeout: 180000 });
   await dialog.getByText(`${before} ties hold 7 of 7 frames`).waitFor({ timeout: 180000 });
   // a tie that is known, set once more by pointing some px beside it
   await dialog.getByLabel("Frame on the left").selectOption({ label: "QM_0434" });
@@ -399,7 +399,7 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   await page.mouse.click(q.x + u + 3, q.y + v + 2);
   // what is being done is said in the place of the count until the tie is kept
   await list
-    .getByText("by hand")
+    .getByText("manual")
     .first()
     .or(dialog.getByText("Keep as it is"))
     .first()
@@ -408,7 +408,7 @@ test("ties are listed worst first, struck out, set by hand where one points, and
   await dialog
     .getByText(new RegExp(`${before + 1} ties hold 7 of 7 frames`))
     .waitFor({ timeout: 180000 });
-  const own = list.getByRole("option", { selected: true }).filter({ hasText: "by hand" });
+  const own = list.getByRole("option", { selected: true }).filter({ hasText: "manual" });
   expect(Number(/(\d\.\d\d) px/.exec((await own.first().textContent())!)![1])).toBeLessThan(2);
   await page.keyboard.press("Escape");
   await dialog.waitFor({ state: "detached" });

@@ -50,7 +50,7 @@ test("corners are evened in every frame before the merge, over a reload, and und
 test("one frame is smoothed and whitened otherwise than the rest, over a reload; it is as the others again, and that is undone", async () => {
   const { page } = r;
   const open = async (): Promise<void> => {
-    if (!(await page.getByRole("heading", { name: "Frames treated otherwise" }).isVisible()))
+    if (!(await page.getByRole("heading", { name: "Settings of single frames" }).isVisible()))
       await page
         .getByRole("button", { name: /Prepare/ })
         .first()

@@ -37,7 +37,7 @@ test("it shows something up to both poles, and can be looked round in by keys at
   // the ceiling and the rug, and neither black
   for (const y of [0.29, 0.69])
     for (const v of await mean(page, { x: 0.1, y, w: 0.8, h: 0.01 })) expect(v).toBeGreaterThan(20);
-  await page.getByRole("button", { name: "Look all round" }).click();
+  await page.getByRole("button", { name: "360° view" }).click();
   const inside = page.getByLabel("The panorama from within");
   await inside.locator("canvas").waitFor();
   await page.waitForFunction(

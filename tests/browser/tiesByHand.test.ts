@@ -78,7 +78,7 @@ test("two frames that nothing holds together are held by ties set by hand, and l
   await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);
   const alert = page.getByRole("alert");
   await alert.getByText("No two of the 2 frames were found to show the same place").waitFor();
-  await alert.getByRole("button", { name: "Set ties by hand" }).click();
+  await alert.getByRole("button", { name: "Set ties manually" }).click();
   const dialog = page.getByRole("dialog", { name: "Ties" });
   const list = dialog.getByRole("listbox", { name: "Ties, worst first" });
   for (const i of [0, 1]) await dialog.locator("canvas[data-shown]").nth(i).waitFor();

@@ -31,7 +31,7 @@ async function aligned(
     samples.map((s, i) => ({ name: `f${i}.png`, samples: s, width: W, height: H })),
   );
   const held = await decodeReduced(pool, frames, 1, watch);
-  return alignFocus(pool, { frames, held, shrink: 1 }, { motion, forced: [] }, { progress });
+  return alignFocus(pool, { frames, held, downscale: 1 }, { motion, forced: [] }, { progress });
 }
 const off = (found: Matrix3, frame: number, reference: number): number =>
   offPose(run, found, run.frames[frame]!.pose, run.frames[reference]!.pose);

@@ -1,4 +1,4 @@
-import { lookScratch } from "../../focus/frameLook";
+import { lookScratch } from "../../focus/frameSignature";
 import { inReference, type DisplacedEdges } from "../../focus/displacedEdges";
 import type { FocusOrder } from "../../focus/focusOrder";
 import { joinErrors } from "../../focus/joinErrors";
@@ -32,7 +32,7 @@ interface Chain {
  */
 export async function alignFocus(
   work: Work,
-  { frames, held, shrink: scale }: Pick<AlignInput, "frames" | "held" | "shrink">,
+  { frames, held, downscale: scale }: Pick<AlignInput, "frames" | "held" | "downscale">,
   { motion, forced }: AlignSettings,
   { progress, signal }: Partial<Watch> = {},
 ): Promise<Aligned> {

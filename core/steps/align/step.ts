@@ -31,12 +31,12 @@ export interface Aligned {
 }
 export interface AlignInput {
   frames: readonly StackFrame[];
-  /** the same, decoded at 1/shrink */ held: HeldSamples[];
+  /** the same, decoded at 1/downscale */ held: HeldSamples[];
   reference: number;
   deghost: boolean;
   strength: number;
   response?: ResponseCurve | undefined;
-  shrink: number;
+  downscale: number;
 }
 
 const schema = v.object({
@@ -53,9 +53,9 @@ export const forcedPlaces = (frames: readonly StackFrame[], forced: readonly str
 /** Finds how each frame lies against the reference frame, and what moved; on reduced frames, for every size. */
 export const alignStep = defineStep({
   settings: { schema, defaults: { motion: "auto", forced: [] } },
-  plan(frames, _settings, shrink) {
-    const { width, height } = sizeAt(frames[0]!, shrink);
-    const held = frames.reduce((s, f) => s + decodedBytes(f, shrink), 0);
+  plan(frames, _settings, downscale) {
+    const { width, height } = sizeAt(frames[0]!, downscale);
+    const held = frames.reduce((s, f) => s + decodedBytes(f, downscale), 0);
     return {
       width,
       height,
@@ -67,7 +67,7 @@ export const alignStep = defineStep({
   /** @throws RhizomeError `size-mismatch` */
   async run(
     work: Work,
-    { frames, held, reference, deghost, strength, response, shrink }: AlignInput,
+    { frames, held, reference, deghost, strength, response, downscale }: AlignInput,
     { motion, forced }: AlignSettings,
     { signal }: Pick<Watch, "signal"> = {},
   ): Promise<Aligned> {
@@ -84,7 +84,7 @@ export const alignStep = defineStep({
           reference,
           deghost,
           strength,
-          scale: shrink,
+          scale: downscale,
           forced: forcedPlaces(frames, forced),
         },
       },
@@ -92,7 +92,7 @@ export const alignStep = defineStep({
     );
     return { frames: aligned, reference, ...(response ? { response } : {}) };
   },
-  evidence: ({ frames, order, gaps }: Aligned) => [
+  facts: ({ frames, order, gaps }: Aligned) => [
     // of a focus travel the steps over which one sharp zone reaches to the next
     ...(order && order.length > 1
       ? [

@@ -74,8 +74,8 @@ export const deliverStep = defineStep({
       copyright: "",
     },
   },
-  plan(frames, settings, shrink) {
-    const { width, height } = sizeAt(frames[0]!, shrink);
+  plan(frames, settings, downscale) {
+    const { width, height } = sizeAt(frames[0]!, downscale);
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
   },
@@ -202,7 +202,7 @@ export const deliverStep = defineStep({
       throw e;
     }
   },
-  evidence: ({ width, height }: { width: number; height: number }) => [
+  facts: ({ width, height }: { width: number; height: number }) => [
     { what: "Output", value: (width * height) / 1e6, unit: "MP" as const, digits: 1 as const },
   ],
 });

@@ -189,5 +189,5 @@ export const edgesStep = defineStep({
       ratio,
     );
   },
-  evidence: () => [],
+  facts: () => [],
 });

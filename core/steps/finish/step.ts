@@ -17,5 +17,5 @@ export const finishStep = defineStep({
     space: RenderSettings["space"],
     linear = false,
   ): RenderSettings => ({ linear, ...white, exposure, contrast, saturation, space }),
-  evidence: () => [],
+  facts: () => [],
 });

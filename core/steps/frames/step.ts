@@ -18,7 +18,7 @@ export const framesStep = defineStep({
       );
     return used;
   },
-  evidence: (used: readonly StackFrame[]) => [
+  facts: (used: readonly StackFrame[]) => [
     { what: "Frames used", value: used.length, unit: "frames" as const, digits: 0 as const },
   ],
 });

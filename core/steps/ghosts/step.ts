@@ -1,17 +1,17 @@
 import * as v from "valibot";
-import { GhostPatchSchema, type VoteGrid } from "../../bracket/ghostPatches";
+import { GhostPatchSchema, type ConfidenceGrid } from "../../bracket/ghostPatches";
 import type { FrameInfo } from "../../frame/frame";
 import { defineStep, nothingToPlan } from "../step";
-import { shrinkTo, WORK_EDGE } from "../work";
+import { downscaleTo, WORK_EDGE } from "../work";
 
 const schema = v.object({ patches: v.pipe(v.array(GhostPatchSchema), v.maxLength(200)) });
 
-/** Areas that the user gives to one frame; the merge lays them over the votes. */
+/** Areas that the user gives to one frame; the merge lays them over the confidences. */
 export const ghostsStep = defineStep({
   settings: { schema, defaults: { patches: [] } },
   plan: nothingToPlan,
-  run: (info: FrameInfo): VoteGrid => voteGrid(info),
-  evidence: ({ patches }: v.InferOutput<typeof schema>) => [
+  run: (info: FrameInfo): ConfidenceGrid => confidenceGrid(info),
+  facts: ({ patches }: v.InferOutput<typeof schema>) => [
     {
       what: "Ghost patches",
       value: patches.filter((p) => p.on).length,
@@ -22,8 +22,8 @@ export const ghostsStep = defineStep({
 });
 
 /** The grid on which moving things are marked: half the size at which frames are aligned. */
-export function voteGrid(info: FrameInfo): VoteGrid {
-  const shrink = shrinkTo(info, WORK_EDGE);
-  const half = (n: number): number => Math.floor(Math.ceil(n / shrink) / 2);
-  return { width: half(info.width), height: half(info.height), scale: shrink * 2 };
+export function confidenceGrid(info: FrameInfo): ConfidenceGrid {
+  const downscale = downscaleTo(info, WORK_EDGE);
+  const half = (n: number): number => Math.floor(Math.ceil(n / downscale) / 2);
+  return { width: half(info.width), height: half(info.height), scale: downscale * 2 };
 }

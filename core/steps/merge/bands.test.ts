@@ -100,7 +100,7 @@ test("radiance in bands has the bytes of the whole", async () => {
       used: true,
     })),
   } as unknown as Aligned;
-  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] };
+  const input = { frames, aligned, reference: 0, downscale: 1, patches: [] };
   const watch = { progress: () => undefined };
   const planes = (acc: Accumulator): Promise<Uint8Array[]> =>
     Promise.all(

@@ -88,7 +88,7 @@ export async function mergeInBands(
   fill: Fill | undefined,
   watch: Watch,
 ): Promise<MergedBands> {
-  const { height } = sizeAt(input.frames[input.reference]!.info, input.shrink);
+  const { height } = sizeAt(input.frames[input.reference]!.info, input.downscale);
   const bands = bandsBy(height, rows);
   const silent = { ...watch, progress: () => undefined };
   if (method === "radiance")

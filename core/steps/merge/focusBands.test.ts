@@ -71,7 +71,7 @@ test.each(["pyramid", "mixed"] as FocusMethod[])(
     const { pool, frames } = inProcess(
       shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
     );
-    const input = { frames, aligned, reference: 0, shrink: 1, patches: [] };
+    const input = { frames, aligned, reference: 0, downscale: 1, patches: [] };
     const whole = await focusFrames(pool, input, method, watch);
     const all = await planesOf(pool, whole);
     whole.release();

@@ -21,7 +21,7 @@ export async function depthInBands(
   { progress, signal }: Watch,
 ): Promise<HeldDepth> {
   const on: RunOptions = signal ? { signal } : {};
-  const { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.shrink));
+  const { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.downscale));
   const by = 2 ** level;
   const n = w * h;
   const plane = Math.ceil(n / 16) * 64;
@@ -43,7 +43,7 @@ export async function depthInBands(
       const part = widened(
         band,
         FOCUS_MARGIN,
-        sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+        sizeAt(input.frames[input.reference]!.info, input.downscale).height,
       );
       const pass = await fuseByPyramid(
         work,
@@ -102,7 +102,7 @@ export async function focusBand(
   const part = widened(
     band,
     FOCUS_MARGIN,
-    sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+    sizeAt(input.frames[input.reference]!.info, input.downscale).height,
   );
   const pass = await fuseByPyramid(work, input, part, () => undefined, on);
   const { acc, sharp } = pass;

@@ -11,7 +11,7 @@ import {
 } from "../../focus/sharpest";
 import type { SharpLevel } from "../../focus/depthMap";
 import { pyramidShape } from "../../raster/pyramid";
-import { voteGrid } from "../ghosts/step";
+import { confidenceGrid } from "../ghosts/step";
 import { Holding } from "../holding";
 import { cleared, inStrips, type RunOptions, type Work } from "../work";
 import { layFrames } from "./layFrames";
@@ -79,16 +79,16 @@ export function depthLevel({ width, height }: { width: number; height: number })
  */
 export async function fuseByPyramid(
   work: Work,
-  { frames, aligned, shrink, held, patches, sampling }: FocusInput,
+  { frames, aligned, downscale, held, patches, sampling }: FocusInput,
   part: Band | undefined,
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
 ): Promise<FocusPass> {
   const { reference } = aligned;
   const info = frames[reference]!.info;
-  const grid = voteGrid(info);
+  const grid = confidenceGrid(info);
   const used = (aligned.order ?? frames.map((_, i) => i)).filter((i) => aligned.frames[i]!.used);
-  const whole = sizeAt(info, shrink);
+  const whole = sizeAt(info, downscale);
   const top = part?.y0 ?? 0;
   const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
   const { width, height } = acc;
@@ -97,7 +97,7 @@ export async function fuseByPyramid(
   const layer = layFrames(work, {
     frames,
     reference,
-    shrink,
+    downscale,
     held,
     whole,
     part,
@@ -146,10 +146,12 @@ export async function fuseByPyramid(
       await cleared(work, p, w * h * 4 + 64, on);
     for (const [k, i] of used.entries()) {
       const laid = await lay(i, used[k + 1]);
-      const votes = withPatches(undefined, namesOf(frames[i]!), patches, grid);
+      const confidences = withPatches(undefined, namesOf(frames[i]!), patches, grid);
       const frame = {
         ...laid,
-        ...(votes ? { ghosts: { ...votes, scale: votes.scale / shrink, top } } : {}),
+        ...(confidences
+          ? { ghosts: { ...confidences, scale: confidences.scale / downscale, top } }
+          : {}),
       };
       const own = { ...won, frame: i };
       await strips((y0, y1) =>

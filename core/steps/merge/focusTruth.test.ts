@@ -38,7 +38,7 @@ test.each([
     const held = await decodeReduced(pool, frames, 1, watch);
     const aligned = await alignFocus(
       pool,
-      { frames, held, shrink: 1 },
+      { frames, held, downscale: 1 },
       { motion: "auto", forced: [] },
     );
     expect(aligned.frames.every((f) => f.used)).toBe(true);
@@ -51,7 +51,7 @@ test.each([
     ).toBeLessThan(0.1);
     const scene = await focusFrames(
       pool,
-      { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] },
+      { frames, aligned, reference: aligned.reference, downscale: 1, patches: [] },
       method,
       watch,
     );
@@ -90,12 +90,12 @@ test("bristles before a plain ground, on which nothing hides a halo, taken by ha
   const held = await decodeReduced(pool, frames, 1, watch);
   const aligned = await alignFocus(
     pool,
-    { frames, held, shrink: 1 },
+    { frames, held, downscale: 1 },
     { motion: "auto", forced: [] },
   );
   const scene = await focusFrames(
     pool,
-    { frames, aligned, reference: aligned.reference, shrink: 1, patches: [] },
+    { frames, aligned, reference: aligned.reference, downscale: 1, patches: [] },
     "mixed",
     watch,
   );

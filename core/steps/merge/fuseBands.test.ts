@@ -33,8 +33,9 @@ const shots = [0, 2, -2].map(
 /** Frame px from reference px, as an alignment would find it. */
 const fromReference = (i: number): number[] => multiply(invert(poses[i]!), poses[0]!);
 
-const votes = new Uint8Array(Math.ceil(W / 16) * Math.ceil(H / 16)).fill(255);
-for (let y = 9; y < 14; y++) for (let x = 6; x < 11; x++) votes[y * Math.ceil(W / 16) + x] = 0;
+const confidences = new Uint8Array(Math.ceil(W / 16) * Math.ceil(H / 16)).fill(255);
+for (let y = 9; y < 14; y++)
+  for (let x = 6; x < 11; x++) confidences[y * Math.ceil(W / 16) + x] = 0;
 const aligned = {
   reference: 0,
   motion: "homography",
@@ -52,7 +53,7 @@ const aligned = {
             width: Math.ceil(W / 16),
             height: Math.ceil(H / 16),
             scale: 16,
-            votes,
+            confidences,
             share: 0.1,
           },
         }
@@ -78,7 +79,7 @@ test("a fusion in bands gives the bytes of the fusion at once, moved frames and 
   const { pool, frames } = inProcess(
     shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
   );
-  const input = { frames, aligned, reference: 0, shrink: 1, patches: [] };
+  const input = { frames, aligned, reference: 0, downscale: 1, patches: [] };
   const whole = await fuseFrames(pool, input, watch);
   const all = await planesOf(pool, whole);
   whole.release();
@@ -112,7 +113,7 @@ test("stopped in the midst of a band, nothing is kept", async () => {
   const stopper = new AbortController();
   const asked = fuseCoarse(
     pool,
-    { frames, aligned, reference: 0, shrink: 1, patches: [] },
+    { frames, aligned, reference: 0, downscale: 1, patches: [] },
     [
       { y0: 0, y1: 208 },
       { y0: 208, y1: H },

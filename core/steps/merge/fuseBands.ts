@@ -34,7 +34,7 @@ export async function fuseCoarse(
   { progress, signal }: Watch,
 ): Promise<CoarseFusion> {
   const on = signal ? { signal } : {};
-  const size = sizeAt(input.frames[input.reference]!.info, input.shrink);
+  const size = sizeAt(input.frames[input.reference]!.info, input.downscale);
   const by = 2 ** LEVELS;
   const shape = pyramidShape(Math.ceil(size.width / by), Math.ceil(size.height / by));
   const { w } = shape.levels[0]!;
@@ -49,7 +49,7 @@ export async function fuseCoarse(
       const part = widened(
         band,
         FUSION_MARGIN,
-        sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+        sizeAt(input.frames[input.reference]!.info, input.downscale).height,
       );
       const fusion = await beginFusion(
         work,
@@ -140,7 +140,7 @@ export async function fuseBand(
   const part = widened(
     band,
     FUSION_MARGIN,
-    sizeAt(input.frames[input.reference]!.info, input.shrink).height,
+    sizeAt(input.frames[input.reference]!.info, input.downscale).height,
   );
   const fusion = await beginFusion(work, input, part, LEVELS, () => undefined, on);
   const { acc, coarser, shape } = fusion;

@@ -8,7 +8,7 @@ import { sourceMap, withSources, type SourceMap } from "./sourceMap";
 import type { MergeInput } from "./input";
 
 /**
- * Exposure fusion of the aligned frames at 1/shrink of their size: a picture, not radiance, put into the scene's planes
+ * Exposure fusion of the aligned frames at 1/downscale of their size: a picture, not radiance, put into the scene's planes
  * as the light that shows it.
  */
 export async function fuseFrames(

@@ -4,7 +4,7 @@ import { blockScratch } from "../../bracket/mertens";
 import { withPatches } from "../../bracket/ghostPatches";
 import type { Accumulator } from "../../bracket/foldFrame";
 import { coarserShape, type PyramidShape } from "../../raster/pyramid";
-import { voteGrid } from "../ghosts/step";
+import { confidenceGrid } from "../ghosts/step";
 import { Holding } from "../holding";
 import { cleared, inStrips, type RunOptions, type Work } from "../work";
 import { sizeAt } from "../step";
@@ -57,15 +57,15 @@ export interface Fusion {
  */
 export async function beginFusion(
   work: Work,
-  { frames, aligned: aligning, reference, shrink, held, patches, sampling }: MergeInput,
+  { frames, aligned: aligning, reference, downscale, held, patches, sampling }: MergeInput,
   part: Band | undefined,
   levels: number,
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
 ): Promise<Fusion> {
   const info = frames[reference]!.info;
-  const grid = voteGrid(info);
-  const whole = sizeAt(info, shrink);
+  const grid = confidenceGrid(info);
+  const whole = sizeAt(info, downscale);
   const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
   const top = part?.y0 ?? 0;
   const { width, height } = acc;
@@ -79,7 +79,7 @@ export async function beginFusion(
   const layer = layFrames(work, {
     frames,
     reference,
-    shrink,
+    downscale,
     held,
     whole,
     part,
@@ -113,7 +113,7 @@ export async function beginFusion(
       const ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
       return {
         ...laid,
-        ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}),
+        ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / downscale, top } } : {}),
       };
     };
     for (const [k, i] of used.entries()) {

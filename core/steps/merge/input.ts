@@ -12,7 +12,7 @@ export interface MergeInput {
   /** the reference frame is merged while this is still being found */ aligned:
     Aligned | Promise<Aligned>;
   reference: number;
-  shrink: number;
+  downscale: number;
   held?: HeldSamples[];
   patches: readonly GhostPatch[];
   /** found while the reference frame is read */ response?:

@@ -15,9 +15,9 @@ import { foldInput } from "./mergeFrames";
 interface Input {
   frames: readonly StackFrame[];
   reference: number;
-  shrink: number;
+  downscale: number;
   held?: HeldSamples[] | undefined;
-  /** the picture's size at 1/shrink */ whole: { width: number; height: number };
+  /** the picture's size at 1/downscale */ whole: { width: number; height: number };
   /** its rows that are wanted, if not all */ part?: Band | undefined;
   take(bytes: number): number;
   on: RunOptions;
@@ -35,21 +35,21 @@ export interface Layer {
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
 export function layFrames(
   work: Work,
-  { frames, reference, shrink, held, whole, part, take, on, sampling }: Input,
+  { frames, reference, downscale, held, whole, part, take, on, sampling }: Input,
 ): Layer {
   const { width } = whole;
   const height = part ? part.y1 - part.y0 : whole.height;
   const top = part?.y0 ?? 0;
   const ahead = new Map<number, Promise<HeldSamples>>();
   const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 =>
-    i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / shrink);
+    i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / downscale);
   const read = (i: number, aligned: AlignedFrame | undefined): Promise<HeldSamples> => {
     const asked =
       ahead.get(i) ??
       decodeInto(
         work,
         frames[i]!,
-        shrink,
+        downscale,
         on.signal,
         part && rowsBehind(part, mapping(i, aligned), whole),
       );
@@ -97,7 +97,7 @@ export function layFrames(
               darkest: true,
               ...sampled,
             },
-            shrink,
+            downscale,
             still,
             top,
           );
@@ -111,7 +111,7 @@ export function layFrames(
         }
         // each strip's rows are its own: the same bytes for any cut
         if (aligned?.cornerEv) {
-          const { width: fw, height: fh } = sizeAt(frames[i]!.info, shrink);
+          const { width: fw, height: fh } = sizeAt(frames[i]!.info, downscale);
           const laid = {
             ptr,
             width,

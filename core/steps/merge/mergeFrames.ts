@@ -15,7 +15,7 @@ import { QUANTILE_SCRATCH } from "../../tone/quantiles";
 import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
 import { darkNoise } from "../../tone/darkNoise";
 import { gridSize } from "../../tone/toneGrid";
-import { voteGrid } from "../ghosts/step";
+import { confidenceGrid } from "../ghosts/step";
 import { sizeAt } from "../step";
 import { decodeInto } from "../readFrames";
 import {
@@ -34,21 +34,21 @@ import { sourceMap, withSources, type SourceMap } from "./sourceMap";
 import type { Aligned } from "../align/step";
 import type { MergeInput } from "./input";
 
-export interface Placing
+export interface Layout
   extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, Pick<FoldInput, "sampling"> {
   /** no other frame knows better what is brightest in it */ darkest?: boolean;
 }
 
 /**
- * Merges the frames at 1/shrink of their size: the reference frame first, which may start before the alignment is known,
+ * Merges the frames at 1/downscale of their size: the reference frame first, which may start before the alignment is known,
  * then the others from the longest exposure on, since what that shows well spares the darker ones their resampling.
  * Frames are decoded one ahead of the fold and dropped after it, so memory does not depend on their number; what the
  * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
  */
 export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): Promise<Scene> {
   const on = watch.signal ? { signal: watch.signal } : {};
-  const { frames, reference, shrink } = input;
-  const acc = begin(work, sizeAt(frames[reference]!.info, shrink));
+  const { frames, reference, downscale } = input;
+  const acc = begin(work, sizeAt(frames[reference]!.info, downscale));
   const map = input.sources ? sourceMap(work, acc) : undefined;
   return gather(work, acc, input, watch, undefined, map, async (matrix, aligned) => {
     const longest = Math.max(0, ...aligned.frames.filter((f) => f.used).map((f) => f.ev));
@@ -57,7 +57,7 @@ export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): 
       work,
       acc,
       matrix,
-      { holes: findHoles(aligned.frames, shrink), basisParts: BASIS_PARTS, noise },
+      { holes: findHoles(aligned.frames, downscale), basisParts: BASIS_PARTS, noise },
       on,
     );
     return map ? withSources(work, scene, map) : scene;
@@ -78,13 +78,13 @@ export function mergeBand(
   watch: Watch,
 ): Promise<Accumulator> {
   const on = watch.signal ? { signal: watch.signal } : {};
-  const { frames, reference, shrink } = input;
+  const { frames, reference, downscale } = input;
   const acc = begin(work, {
-    width: sizeAt(frames[reference]!.info, shrink).width,
+    width: sizeAt(frames[reference]!.info, downscale).width,
     height: band.y1 - band.y0,
   });
   return gather(work, acc, input, watch, band, undefined, async (matrix) => {
-    const holes = findHoles(input.aligned.frames, shrink);
+    const holes = findHoles(input.aligned.frames, downscale);
     await finalise(work, acc, matrix, on);
     if (holes && fill)
       await Promise.all(
@@ -104,7 +104,7 @@ async function gather<T>(
     frames,
     reference,
     aligned: align,
-    shrink,
+    downscale,
     held: all,
     patches,
     response: finding,
@@ -117,9 +117,9 @@ async function gather<T>(
 ): Promise<T> {
   const on = signal ? { signal } : {};
   const info = frames[reference]!.info;
-  const grid = voteGrid(info);
+  const grid = confidenceGrid(info);
   const placed = band && (await align);
-  const size = sizeAt(info, shrink);
+  const size = sizeAt(info, downscale);
   const ahead = new Map<number, Promise<HeldSamples>>();
   const evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN);
   const least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
@@ -133,13 +133,13 @@ async function gather<T>(
       : decodeInto(
           work,
           frames[i]!,
-          shrink,
+          downscale,
           signal,
           band &&
             placed &&
             rowsBehind(
               band,
-              i === reference ? IDENTITY : rescale(placed.frames[i]!.fromReference, 1 / shrink),
+              i === reference ? IDENTITY : rescale(placed.frames[i]!.fromReference, 1 / downscale),
               size,
             ),
         );
@@ -149,13 +149,13 @@ async function gather<T>(
   const release = (held: HeldSamples): void => {
     if (!all) work.give(held.ptr);
   };
-  const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Placing, "ghosts"> => {
-    const votes = withPatches(ghosts, namesOf(frames[i]!), patches, grid);
-    return votes ? { ghosts: votes } : {};
+  const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Layout, "ghosts"> => {
+    const confidences = withPatches(ghosts, namesOf(frames[i]!), patches, grid);
+    return confidences ? { ghosts: confidences } : {};
   };
   const add = async (
     i: number,
-    { ghosts, ...placing }: Placing,
+    { ghosts, ...layout }: Layout,
     first: boolean,
   ): Promise<HeldSamples> => {
     const held = await ahead.get(i)!;
@@ -164,12 +164,12 @@ async function gather<T>(
       acc,
       { ...held, lut: respond(held.lut, response) },
       {
-        ...placing,
+        ...layout,
         ...(sampling ? { sampling } : {}),
         ...patched(i, ghosts),
         darkest: i === darkest || frames.length === 1,
       },
-      shrink,
+      downscale,
       first,
       on,
       band?.y0,
@@ -185,7 +185,7 @@ async function gather<T>(
     response = await finding;
     const guess = longestFirst(frames, reference).filter((i) => !placed || placed.frames[i]!.used);
     // while the alignment keeps one thread
-    guess.slice(0, readAhead(decodedBytes(info, shrink))).forEach(load);
+    guess.slice(0, readAhead(decodedBytes(info, downscale))).forEach(load);
     const { matrix } = await add(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
     progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
     const aligned = await align;
@@ -231,19 +231,19 @@ export async function frameAlone(
   work: Work,
   frame: StackFrame,
   fromReference: Matrix3,
-  shrink: number,
+  downscale: number,
 ): Promise<Scene> {
-  const acc = begin(work, sizeAt(frame.info, shrink));
+  const acc = begin(work, sizeAt(frame.info, downscale));
   let held: HeldSamples | undefined;
   try {
     await cleared(work, acc.ptr, acc.planeBytes * 4, {});
-    held = await decodeInto(work, frame, shrink);
+    held = await decodeInto(work, frame, downscale);
     await fold(
       work,
       acc,
       held,
       { fromReference: [...fromReference], ev: 0, darkest: true },
-      shrink,
+      downscale,
       false,
       {},
     );
@@ -274,8 +274,8 @@ export function begin(
 /** A frame's samples with where they lie and what they count. @param top  the picture's row that is the accumulator's first */
 export const foldInput = (
   held: HeldSamples,
-  { fromReference, ev, ghosts, darkest, sampling }: Placing,
-  shrink: number,
+  { fromReference, ev, ghosts, darkest, sampling }: Layout,
+  downscale: number,
   first: boolean,
   top = 0,
 ): FoldInput => ({
@@ -286,24 +286,24 @@ export const foldInput = (
   lut: held.lut,
   ...(held.block && !darkest ? { block: held.block } : {}),
   ...(sampling ? { sampling } : {}),
-  fromReference: shifted(rescale(fromReference, 1 / shrink), top, held.top ?? 0),
+  fromReference: shifted(rescale(fromReference, 1 / downscale), top, held.top ?? 0),
   ev,
   first,
   noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
-  ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / shrink, top } } : {}),
+  ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / downscale, top } } : {}),
 });
 
 async function fold(
   work: Work,
   acc: Accumulator,
   held: HeldSamples,
-  placing: Placing,
-  shrink: number,
+  layout: Layout,
+  downscale: number,
   first: boolean,
   on: RunOptions,
   top = 0,
 ): Promise<void> {
-  const input = foldInput(held, placing, shrink, first, top);
+  const input = foldInput(held, layout, downscale, first, top);
   await Promise.all(
     rowsOf(acc.height, work.threads * 4).map(([y0, y1]) =>
       work.run(

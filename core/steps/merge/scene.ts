@@ -9,7 +9,7 @@ export interface Scene extends Accumulator {
   /** address of the tone basis */ basis: number;
   /** address of bytes, one a pixel: the place of the frame that weighs most there, plus 1 */ sources?: number;
   /** of a focus run */ depth?: DepthGrid;
-  /** what was put into holes, on the grid of votes */ fill?: Fill;
+  /** what was put into holes, on the grid of confidences */ fill?: Fill;
   release(): void;
 }
 

@@ -40,13 +40,13 @@ export const mergeStep = defineStep({
       sampling: "bicubic",
     },
   },
-  plan(frames, { method }, shrink) {
-    const { width, height } = sizeAt(frames[0]!, shrink);
+  plan(frames, { method }, downscale) {
+    const { width, height } = sizeAt(frames[0]!, downscale);
     const grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
     const laid = width * height * 6;
     const weighed = width * height * 8;
-    const read = 2 * Math.max(...frames.map((f) => decodedBytes(f, shrink)));
+    const read = 2 * Math.max(...frames.map((f) => decodedBytes(f, downscale)));
     if (method === "fusion")
       return {
         width,
@@ -63,7 +63,7 @@ export const mergeStep = defineStep({
         peakBytes: scene + focusBytes({ width, height }, method) + laid + read,
         heldBytes: scene,
       };
-    const frame = Math.max(...frames.map((f) => decodedBytes(f, shrink)));
+    const frame = Math.max(...frames.map((f) => decodedBytes(f, downscale)));
     // one frame is folded while others are being read
     return {
       width,
@@ -86,7 +86,7 @@ export const mergeStep = defineStep({
         ? fuseFrames(work, input, watch)
         : focusFrames(work, input, method, watch);
   },
-  evidence: (
+  facts: (
     { aligned, statistics, clippedBright, clippedDark, sharp, depth }: MergeFindings,
     { method }: MergeSettings,
   ) => [

@@ -30,7 +30,7 @@ const frames = simulateAlong(wall, PER_DISTANCE, {
   seed: 11,
 });
 
-test("a wall taken in pieces from along it comes out as one flat picture of it, with ties struck out by hand as well", async () => {
+test("a wall taken in pieces from along it comes out as one flat picture of it, with ties removed by hand as well", async () => {
   const { pool, frames: read } = inProcess(
     frames.map((f, i) => ({
       name: `w${i}.png`,
@@ -52,19 +52,19 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
     from: [x / 600, y / 450] as [number, number],
   }));
   expect(first.a).toBe(0);
-  const placing = await composePanorama(
+  const layout = await composePanorama(
     pool,
     read,
     located,
     { panorama: { ...settings, dropped: struck }, edges: { ...recipe.edges, mode: "keep" } },
     {},
   );
-  expect([placing.flat, placing.leftOut, placing.canvas.projection]).toEqual([
+  expect([layout.flat, layout.leftOut, layout.canvas.projection]).toEqual([
     true,
     [],
     "rectilinear",
   ]);
-  expect(placing.pairs[0]!.points.length).toBe(first.points.length - 5);
+  expect(layout.pairs[0]!.points.length).toBe(first.points.length - 5);
   await expect(
     composePanorama(
       pool,
@@ -76,7 +76,7 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
   ).rejects.toMatchObject({ code: "nothing-shown" });
   const scene = await renderPanorama(
     pool,
-    { frames: read, placing, canvas: placing.canvas, shrink: 1, fill: false },
+    { frames: read, layout, canvas: layout.canvas, downscale: 1, fill: false },
     watch,
   );
   const planes = await Promise.all(
@@ -98,7 +98,7 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
         [60, 400],
         [540, 410],
       ].map(([x, y]) => {
-        const d = shownBy(placing.cameras[i]!, x!, y!);
+        const d = shownBy(layout.cameras[i]!, x!, y!);
         const t = shownBy(f.camera, x!, y!);
         return {
           from: [d[0] / d[2], d[1] / d[2]] as const,
@@ -113,7 +113,7 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
   for (let y = 0; y < scene.height; y += 3)
     for (let x = 0; x < scene.width; x += 3) {
       const i = y * scene.width + x;
-      const d = directionAt(placing.canvas, x + 0.5, y + 0.5)!;
+      const d = directionAt(layout.canvas, x + 0.5, y + 0.5)!;
       const [a, b, c] = apply(toWall, [d[0] / d[2], d[1] / d[2], 1]);
       const u = (a / c) * PER_DISTANCE + wall.width / 2 - 0.5;
       const v = (b / c) * PER_DISTANCE + wall.height / 2 - 0.5;
@@ -143,7 +143,7 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
         }
     }
   process.stdout.write(
-    `six frames along a wall: ${(-10 * Math.log10(squares / n)).toFixed(1)} dB against it, ties ${Math.max(...placing.rmsPx).toFixed(2)} px\n`,
+    `six frames along a wall: ${(-10 * Math.log10(squares / n)).toFixed(1)} dB against it, ties ${Math.max(...layout.rmsPx).toFixed(2)} px\n`,
   );
   expect(n).toBeGreaterThan(100000);
   expect(-10 * Math.log10(squares / n)).toBeGreaterThan(32);

@@ -59,7 +59,7 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
   expect(score.turn).toBeLessThan(0.05);
   expect(score.focal).toBeLessThan(0.02);
   const recipe = defaultRecipe("panorama");
-  const placing = await composePanorama(
+  const layout = await composePanorama(
     pool,
     frames,
     located,
@@ -68,7 +68,7 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
   );
   const scene = await renderPanorama(
     pool,
-    { frames, placing, canvas: placing.canvas, shrink: 1, fill: false },
+    { frames, layout, canvas: layout.canvas, downscale: 1, fill: false },
     watch,
   );
   const green = new Float32Array(
@@ -78,7 +78,7 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
     (await pool.read(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height * 4)).buffer,
   );
   // the found world lies turned against the true one
-  const back = multiply(sweep[0]!.camera.rotation, transpose(placing.cameras[0]!.rotation));
+  const back = multiply(sweep[0]!.camera.rotation, transpose(layout.cameras[0]!.rotation));
   const toLight = toWorking("srgb");
   let dark = 0;
   let squares = 0;
@@ -86,7 +86,7 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
   for (let y = 0; y < scene.height; y += 2)
     for (let x = 0; x < scene.width; x += 2) {
       const i = y * scene.width + x;
-      const d = directionAt(placing.canvas, x + 0.5, y + 0.5);
+      const d = directionAt(layout.canvas, x + 0.5, y + 0.5);
       const rgb: [number, number, number] = [0, 0, 0];
       if (!weight[i] || !d) continue;
       worldColour(world, apply(back, d), rgb);

@@ -5,7 +5,7 @@ import { findSeams } from "../../../tests/findSeams";
 import { simulatedRoom } from "../../simulate/room";
 import { simulateSweep, worldColour } from "../../simulate/sweep";
 import { apply } from "../../raster/matrix3";
-import type { Placing } from "./placing";
+import type { Layout } from "./layout";
 import { bandsOf, joinFrames, renderPanorama, WHOLE_PX } from "./renderPanorama";
 
 const world = simulatedRoom(2400, 1200, 8);
@@ -47,7 +47,7 @@ function placed(projection: "cylindrical" | "equirectangular") {
     },
     light,
   );
-  const placing: Placing = {
+  const layout: Layout = {
     cameras,
     light,
     canvas,
@@ -58,8 +58,8 @@ function placed(projection: "cylindrical" | "equirectangular") {
     leftOut: [],
     warnings: [],
     rmsPx: sweep.map(() => 0),
-  } as unknown as Placing;
-  return { ...host, placing, canvas };
+  } as unknown as Layout;
+  return { ...host, layout, canvas };
 }
 const planesOf = async (
   pool: ReturnType<typeof inProcess>["pool"],
@@ -75,10 +75,10 @@ const planesOf = async (
   );
 
 test("frames joined on a canvas show the world as it is, and what none covers is empty", async () => {
-  const { pool, frames, placing, canvas } = placed("cylindrical");
+  const { pool, frames, layout, canvas } = placed("cylindrical");
   const scene = await renderPanorama(
     pool,
-    { frames, placing, canvas, shrink: 1, fill: false },
+    { frames, layout, canvas, downscale: 1, fill: false },
     watch,
   );
   const planes = await planesOf(pool, scene);
@@ -120,8 +120,8 @@ test("frames joined on a canvas show the world as it is, and what none covers is
 test.each(["cylindrical", "equirectangular"] as const)(
   "a %s picture in bands is the picture, and gives all its memory back",
   async (projection) => {
-    const { pool, frames, placing, canvas } = placed(projection);
-    const input = { frames, placing, canvas, shrink: 1 };
+    const { pool, frames, layout, canvas } = placed(projection);
+    const input = { frames, layout, canvas, downscale: 1 };
     const whole = await joinFrames(pool, input, { y0: 0, y1: canvas.height }, watch);
     const all = await planesOf(pool, whole);
     for (const [y0, y1] of [
@@ -178,10 +178,10 @@ test("frames that look straight up and down, whose light falls off steeply, leav
     vignetting: [-0.2, -0.15] as [number, number],
   };
   const { labels } = findSeams(cameras, canvas, () => [0.5, 0.5, 0.5], light);
-  const placing = { cameras, light, canvas, labels } as unknown as Placing;
+  const layout = { cameras, light, canvas, labels } as unknown as Layout;
   const acc = await joinFrames(
     pool,
-    { frames, placing, canvas, shrink: 1 },
+    { frames, layout, canvas, downscale: 1 },
     { y0: 0, y1: canvas.height },
     watch,
   );
@@ -215,11 +215,11 @@ test("bands follow from the canvas alone, cover it, and begin where pyramids do"
 });
 
 test("stopped half-way, the memory is given back", async () => {
-  const { pool, frames, placing, canvas } = placed("cylindrical");
+  const { pool, frames, layout, canvas } = placed("cylindrical");
   const stopper = new AbortController();
   const joining = joinFrames(
     pool,
-    { frames, placing, canvas, shrink: 1 },
+    { frames, layout, canvas, downscale: 1 },
     { y0: 0, y1: canvas.height },
     { signal: stopper.signal, progress: () => stopper.abort() },
   );

@@ -29,7 +29,7 @@ import {
   type Watch,
   type Work,
 } from "../work";
-import type { Placing } from "./placing";
+import type { Layout } from "./layout";
 
 /** A picture up to this many pixels is joined whole, a larger one in bands of about a quarter of that, so that it need not fit in memory. */
 export const WHOLE_PX = 44e6;
@@ -44,14 +44,14 @@ export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Ba
 
 export interface PanoramaInput {
   frames: readonly StackFrame[];
-  placing: Placing;
+  layout: Layout;
   canvas: Canvas;
-  shrink: number;
-  /** the frames at 1/shrink of their size, if they are there */ held?: readonly HeldSamples[];
+  downscale: number;
+  /** the frames at 1/downscale of their size, if they are there */ held?: readonly HeldSamples[];
   /** or where they are read */ kept?: KeptFrames;
 }
 
-/** The whole panorama at 1/shrink of its size, with what toning needs. @param fill  what no frame covers, too */
+/** The whole panorama at 1/downscale of its size, with what toning needs. @param fill  what no frame covers, too */
 export async function renderPanorama(
   work: Work,
   { fill, ...input }: PanoramaInput & { fill: boolean },
@@ -61,7 +61,7 @@ export async function renderPanorama(
   const acc = await joinFrames(
     work,
     input,
-    { y0: 0, y1: shrunk(input.canvas, input.shrink).height },
+    { y0: 0, y1: shrunk(input.canvas, input.downscale).height },
     watch,
   );
   try {
@@ -83,7 +83,7 @@ export async function renderPanorama(
 }
 
 /**
- * Joins the placed frames at 1/shrink of their size in a band of the canvas, frame by frame into pyramids of sums: the memory it
+ * Joins the placed frames at 1/downscale of their size in a band of the canvas, frame by frame into pyramids of sums: the memory it
  * takes does not depend on the number of frames.
  *
  * @returns the band's rows as light, and what is covered (0 where nothing is)
@@ -91,14 +91,14 @@ export async function renderPanorama(
  */
 export async function joinFrames(
   work: Work,
-  { frames, placing, canvas: full, shrink, held, kept: given }: PanoramaInput,
+  { frames, layout, canvas: full, downscale, held, kept: given }: PanoramaInput,
   band: Band,
   { progress, signal }: Watch,
 ): Promise<Accumulator> {
   const on = signal ? { signal } : {};
-  const canvas = shrunk(full, shrink);
-  const { labels, light } = placing;
-  const kept = given ?? new KeptFrames(work, frames, shrink, signal);
+  const canvas = shrunk(full, downscale);
+  const { labels, light } = layout;
+  const kept = given ?? new KeptFrames(work, frames, downscale, signal);
   const read = async (i: number): Promise<HeldSamples> => held?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
   const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height);
@@ -106,11 +106,11 @@ export async function joinFrames(
   const bounds = { x: -beside, y: top, width: canvas.width + 2 * beside, height: bottom - top };
   const scaled = (c: Camera): Camera => ({
     ...c,
-    focalPx: c.focalPx / shrink,
-    width: c.width / shrink,
-    height: c.height / shrink,
-    ...(c.centre && { centre: [c.centre[0] / shrink, c.centre[1] / shrink] }),
-    ...(c.circle === undefined ? {} : { circle: c.circle / shrink }),
+    focalPx: c.focalPx / downscale,
+    width: c.width / downscale,
+    height: c.height / downscale,
+    ...(c.centre && { centre: [c.centre[0] / downscale, c.centre[1] / downscale] }),
+    ...(c.circle === undefined ? {} : { circle: c.circle / downscale }),
   });
   const holding = new Holding(work);
   const { take, give } = holding;
@@ -131,7 +131,7 @@ export async function joinFrames(
       cleared(work, coarse, below * 4, on),
       work.run("put", { ptr: map, bytes: labels.of }, on),
     ]);
-    const parts = placing.cameras.flatMap((c, place) => {
+    const parts = layout.cameras.flatMap((c, place) => {
       const camera = c && scaled(c);
       return camera
         ? piecesOf(camera, canvas, bounds, labels, place).map((piece) => ({ place, camera, piece }))

@@ -19,7 +19,7 @@ import type { Scene } from "../merge/scene";
 import { bendOf, emptyIs, type EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
-import { viewOf, type Placing } from "./placing";
+import { viewOf, type Layout } from "./layout";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 
 const schema = v.object({
@@ -44,7 +44,7 @@ const schema = v.object({
     v.literal("auto"),
     v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000)),
   ]),
-  /** lines said to be level, plumb or straight; then degrees by hand: to the right, up, clockwise */
+  /** lines said to be level, vertical or straight; then degrees by hand: to the right, up, clockwise */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)),
   masks: v.pipe(v.array(MaskSchema), v.maxLength(500)),
   /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
@@ -100,13 +100,13 @@ export const panoramaStep = defineStep({
       roll: 0,
     },
   },
-  plan(frames, _settings, shrink) {
+  plan(frames, _settings, downscale) {
     const px =
       Math.min(
         MOST_PX,
         frames.reduce((s, f) => s + f.width * f.height, 0),
       ) /
-      shrink ** 2;
+      downscale ** 2;
     const width = Math.round(Math.sqrt(px * 2));
     const height = Math.round(px / width);
     const band = { width, height: bandsOf({ width, height })[0]!.y1 };
@@ -124,7 +124,7 @@ export const panoramaStep = defineStep({
     _settings: PanoramaSettings,
     watch: Watch,
   ): Promise<Scene> => renderPanorama(work, input, watch),
-  evidence: ({ cameras, rmsPx, canvas, levelled }: Placing) => {
+  facts: ({ cameras, rmsPx, canvas, levelled }: Layout) => {
     const placed = cameras.filter((c) => c !== undefined);
     return [
       { what: "Frames placed", value: placed.length, unit: "" as const, digits: 0 as const },
@@ -171,19 +171,19 @@ export interface Located {
 /**
  * Finds how the frames lie: matched each with each, turned until their ties meet.
  *
- * @param held  the frames at 1/shrink of their size
+ * @param held  the frames at 1/downscale of their size
  * @param meanwhile  called when all that is left to do is done by one thread
  */
 export async function locateFrames(
   work: Work,
   frames: readonly StackFrame[],
   held: readonly HeldSamples[],
-  shrink: number,
+  downscale: number,
   settings: Pick<PanoramaSettings, "taken" | "lens" | "circle">,
   { progress, signal }: Watch,
   meanwhile: () => void = () => undefined,
 ): Promise<Located> {
-  const drawn = await lensOf(work, frames, held, shrink, settings, signal ? { signal } : {});
+  const drawn = await lensOf(work, frames, held, downscale, settings, signal ? { signal } : {});
   const on = signal ? { signal } : {};
   const planes: number[] = [];
   const told = frames.map((f) => focalPxOf(f.info));
@@ -196,7 +196,7 @@ export async function locateFrames(
         const n = frame.width * frame.height;
         const r = await work.run(
           "features",
-          { frame, planes: planes[i]!, scale: shrink, focalPx: lens[i], ...drawn },
+          { frame, planes: planes[i]!, scale: downscale, focalPx: lens[i], ...drawn },
           { scratch: n * 20 + (1 << 22), ...on },
         );
         progress(
@@ -223,7 +223,7 @@ export async function locateFrames(
     )
       .flat()
       .sort((p, q) => p.a - q.a || p.b - q.b);
-    progress(0.7, "Placing frames");
+    progress(0.7, "Layout frames");
     const known = frames.map((f, i): PanoramaFrame => ({
       width: f.info.width,
       height: f.info.height,
@@ -235,13 +235,13 @@ export async function locateFrames(
       {
         frames: known,
         features,
-        scale: shrink,
+        scale: downscale,
         matches,
         flat: settings.taken === "flat",
         edges: seen.map((s) => s.edges),
         planes: held.map((h, i) => ({
           log: planes[i]!,
-          vote: planes[i]! + h.width * h.height * 4,
+          confidence: planes[i]! + h.width * h.height * 4,
           w: h.width,
           h: h.height,
         })),
@@ -283,7 +283,7 @@ async function lensOf(
   work: Work,
   frames: readonly StackFrame[],
   held: readonly HeldSamples[],
-  shrink: number,
+  downscale: number,
   { lens, circle }: Pick<PanoramaSettings, "lens" | "circle">,
   on: Pick<Watch, "signal">,
 ): Promise<Pick<PanoramaFrame, "lens" | "circle" | "centre">> {
@@ -294,7 +294,7 @@ async function lensOf(
       ? (
           await Promise.all(
             held.map((frame) =>
-              work.run("imageCircle", { frame, scale: shrink }, { scratch: 1 << 16, ...on }),
+              work.run("imageCircle", { frame, scale: downscale }, { scratch: 1 << 16, ...on }),
             ),
           )
         ).filter((r) => r !== undefined)
@@ -323,7 +323,7 @@ const isOf =
 const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Part[][] =>
   frames.map((f) => masks.filter((m) => m.on && isOf(m.frame)(f)));
 
-/** The frames' places once more with the ties that were set or struck out by hand and the lines drawn along what is straight; what was found stays as it is where there are none. */
+/** The frames' places once more with the ties that were set or removed by hand and the lines drawn along what is straight; what was found stays as it is where there are none. */
 async function retied(
   work: Work,
   frames: readonly StackFrame[],
@@ -356,18 +356,18 @@ async function retied(
   );
 }
 
-/** The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if nothing there fits. @param held  the two at 1/shrink of their size */
+/** The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if nothing there fits. @param held  the two at 1/downscale of their size */
 export async function placeTie(
   work: Work,
   held: readonly [HeldSamples, HeldSamples],
-  shrink: number,
+  downscale: number,
   cameras: Parameters<typeof findTie>[3],
   point: TiePair["points"][number],
   on: Pick<Watch, "signal">,
 ): Promise<TiePair["points"][number] | undefined> {
   return work.run(
     "findTie",
-    { frames: [...held], scale: shrink, cameras, point },
+    { frames: [...held], scale: downscale, cameras, point },
     { scratch: held.reduce((n, h) => n + h.width * h.height * 28, 1 << 22), ...on },
   );
 }
@@ -421,7 +421,7 @@ export async function composePanorama(
   located: Located,
   { panorama, edges }: { panorama: PanoramaSettings; edges: EdgesSettings },
   on: Pick<Watch, "signal">,
-): Promise<Placing> {
+): Promise<Layout> {
   const { masks } = panorama;
   const { looks } = located;
   const geometry = await retied(work, frames, located, panorama, on);

@@ -19,10 +19,10 @@ import { findImageCircle } from "../../panorama/imageCircle";
 import { findFeatures, type Features } from "../../features/features";
 import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
 import { findDuplicates, fineDetail } from "../../panorama/duplicates";
-import { evenLight, rampOf, type Light } from "../../panorama/light";
+import { equaliseExposure, rampOf, type Light } from "../../panorama/light";
 import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
 import type { Segment } from "../../features/lineSegments";
-import { straightEdges } from "../../panorama/plumb";
+import { straightEdges } from "../../panorama/findLevel";
 import { matchFeatures } from "../../features/matchFeatures";
 import { canvasFor, type Canvas, type Wanted } from "../../panorama/projection";
 import type { Part } from "../../panorama/masks";
@@ -52,7 +52,7 @@ const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void =>
 
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
-  /** Corners of a frame, its small look and its straight edges; its log luminance and votes are left at `planes`. */
+  /** Corners of a frame, its small look and its straight edges; its log luminance and confidences are left at `planes`. */
   features(
     { heap }: Context,
     a: {
@@ -191,7 +191,7 @@ export const panoramaTasks = {
       wanted: Wanted;
     },
   ) {
-    const light = evenLight(a.cameras, litLooker(a.looks), a.evs);
+    const light = equaliseExposure(a.cameras, litLooker(a.looks), a.evs);
     return {
       light: a.ramp ? { ...light, ramp: rampOf(a.cameras, light.gains) } : light,
       canvas: canvasFor(

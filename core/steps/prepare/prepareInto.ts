@@ -19,7 +19,7 @@ export async function prepareInto(
   preparation: Preparation,
   size: Size,
   rows: readonly [number, number] | undefined,
-  shrink: number,
+  downscale: number,
   signal?: AbortSignal,
 ): Promise<HeldSamples> {
   const { width, height, top = 0 } = held;
@@ -61,7 +61,7 @@ export async function prepareInto(
             ([y0, y1]) =>
               work.run(
                 "reduceNoise",
-                { from, to, width, height, strength: preparation.noise, shrink, y0, y1 },
+                { from, to, width, height, strength: preparation.noise, downscale, y0, y1 },
                 { scratch: noiseScratch(width, y1 - y0), ...on },
               ),
           ),

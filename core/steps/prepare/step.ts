@@ -48,7 +48,7 @@ export const prepareStep = defineStep({
     gains: whiteBalanceGains(settings),
     ...(settings.local.some((p) => p.on) ? { local: localGains(settings.local, settings) } : {}),
   }),
-  evidence: () => [],
+  facts: () => [],
 });
 
 /** The frames as they are to be read: with what is done to each of them. */

@@ -132,13 +132,13 @@ export const prepareTasks = {
       width: number;
       height: number;
       strength: number;
-      shrink: number;
+      downscale: number;
       y0: number;
       y1: number;
     },
   ) {
     heap.ensure(a.to + a.width * a.height * 6 + 64);
-    reduceNoise(heap, a.from, a.to, a.width, a.height, a.strength, a.shrink, a.y0, a.y1);
+    reduceNoise(heap, a.from, a.to, a.width, a.height, a.strength, a.downscale, a.y0, a.y1);
   },
   lensWarp(
     { heap }: Context,

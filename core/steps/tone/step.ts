@@ -39,8 +39,8 @@ export const toneStep = defineStep({
       black: 0,
     },
   },
-  plan(frames, _settings, shrink) {
-    const { width, height } = sizeAt(frames[0]!, shrink);
+  plan(frames, _settings, downscale) {
+    const { width, height } = sizeAt(frames[0]!, downscale);
     const grid = gridSize(width, height);
     return {
       width,
@@ -74,5 +74,5 @@ export const toneStep = defineStep({
       throw e;
     }
   },
-  evidence: () => [],
+  facts: () => [],
 });

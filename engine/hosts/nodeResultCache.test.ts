@@ -1,11 +1,11 @@
 import { mkdtemp, readdir, rm, utimes, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { nodeDrawer } from "./nodeDrawer";
+import { nodeResultCache } from "./nodeResultCache";
 
 let folder: string;
 beforeEach(async () => {
-  folder = await mkdtemp(join(tmpdir(), "rhizome-drawer-"));
+  folder = await mkdtemp(join(tmpdir(), "rhizome-results-"));
 });
 afterEach(() => rm(folder, { recursive: true, force: true }));
 const merge = (n: number): Uint8Array<ArrayBuffer>[] => [
@@ -14,17 +14,17 @@ const merge = (n: number): Uint8Array<ArrayBuffer>[] => [
 ];
 
 test("what was used longest ago goes when the quota is reached, and nothing else in the folder", async () => {
-  const drawer = nodeDrawer(folder, 250);
+  const resultCache = nodeResultCache(folder, 250);
   await writeFile(join(folder, "letter.txt"), "not ours");
-  await drawer.put("a", merge(100));
-  await drawer.put("b", merge(100));
+  await resultCache.put("a", merge(100));
+  await resultCache.put("b", merge(100));
   // both long ago; then the first is used again
   for (const f of await readdir(folder))
     await utimes(join(folder, f), new Date(1e9), new Date(1e9));
-  expect(await drawer.get("a")).toBeDefined();
-  await drawer.put("c", merge(100));
+  expect(await resultCache.get("a")).toBeDefined();
+  await resultCache.put("c", merge(100));
   expect(
-    [await drawer.get("a"), await drawer.get("b"), await drawer.get("c")].map(
+    [await resultCache.get("a"), await resultCache.get("b"), await resultCache.get("c")].map(
       (s) => s !== undefined,
     ),
   ).toEqual([true, false, true]);
@@ -32,14 +32,14 @@ test("what was used longest ago goes when the quota is reached, and nothing else
 });
 
 test("a merge larger than the quota is not kept, one that is dropped is gone, and a key is no path", async () => {
-  const drawer = nodeDrawer(join(folder, "new", "folder"), 250);
-  await drawer.put("large", merge(300));
-  expect(await drawer.get("large")).toBeUndefined();
-  await drawer.put("../../x", merge(10));
+  const resultCache = nodeResultCache(join(folder, "new", "folder"), 250);
+  await resultCache.put("large", merge(300));
+  expect(await resultCache.get("large")).toBeUndefined();
+  await resultCache.put("../../x", merge(10));
   expect(
     (await readdir(folder, { recursive: true })).filter((f) => f.includes("x/") || f.endsWith("x")),
   ).toEqual([]);
-  expect(await drawer.get("../../x")).toBeDefined();
-  await drawer.drop("../../x");
-  expect(await drawer.get("../../x")).toBeUndefined();
+  expect(await resultCache.get("../../x")).toBeDefined();
+  await resultCache.drop("../../x");
+  expect(await resultCache.get("../../x")).toBeUndefined();
 });

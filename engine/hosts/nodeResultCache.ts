@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { mkdir, readdir, rm, stat, utimes } from "node:fs/promises";
 import { join } from "node:path";
-import type { Drawer } from "../sceneCache";
+import type { ResultCache } from "../sceneCache";
 import { writeWhole } from "./writeWhole";
 
 const ENDING = ".merge";
@@ -12,7 +12,7 @@ const ENDING = ".merge";
  *
  * @param quota  bytes
  */
-export function nodeDrawer(folder: string, quota: number): Drawer {
+export function nodeResultCache(folder: string, quota: number): ResultCache {
   const fileOf = (key: string): string =>
     join(folder, createHash("sha256").update(key).digest("hex").slice(0, 40) + ENDING);
   return {

@@ -1,7 +1,7 @@
 import { degreesApart, seen, transpose, type Camera, type Vector } from "./camera";
 import { level } from "./level";
 import type { Segment } from "../features/lineSegments";
-import { plumb, straightEdges } from "./plumb";
+import { findLevel, straightEdges } from "./findLevel";
 import { lookingAt } from "../simulate/sweep";
 import { random } from "../simulate/random";
 import { multiply, apply } from "../raster/matrix3";
@@ -69,7 +69,7 @@ test("walls set a tilted world upright, among edges that lie anyhow", () => {
   expect(horizonOf(tilted)).toBeGreaterThan(2);
   expect(
     horizonOf(
-      plumb(
+      findLevel(
         tilted,
         upright.map((c) => edgesOf(c, walls)),
       ).cameras,
@@ -77,7 +77,7 @@ test("walls set a tilted world upright, among edges that lie anyhow", () => {
   ).toBeLessThan(0.06);
   expect(
     horizonOf(
-      plumb(
+      findLevel(
         tilted,
         upright.map((c) => edgesOf(c, [...walls, ...anyhow])),
       ).cameras,
@@ -86,7 +86,7 @@ test("walls set a tilted world upright, among edges that lie anyhow", () => {
 });
 
 test("frames keep how they lie to each other, and where the middle looks is not turned aside", () => {
-  const set = plumb(
+  const set = findLevel(
     tilted,
     upright.map((c) => edgesOf(c, walls)),
   ).cameras;
@@ -106,15 +106,15 @@ test("frames keep how they lie to each other, and where the middle looks is not 
 test("edges that agree on nothing, or are few, or all of one frame, do not outweigh how the cameras were held", () => {
   const moved = (lines: readonly (readonly [Vector, Vector])[], which = upright): number =>
     degreesApart(
-      plumb(
+      findLevel(
         tilted,
         which.map((c) => edgesOf(c, lines)),
       ).cameras[1]!.rotation,
-      plumb(tilted, [[], [], []]).cameras[1]!.rotation,
+      findLevel(tilted, [[], [], []]).cameras[1]!.rotation,
     );
   for (const lines of [anyhow, walls.slice(0, 2)]) expect(moved(lines)).toBeLessThan(0.5);
-  expect(plumb([undefined, ...tilted.slice(1)], [[], [], []]).cameras[0]).toBeUndefined();
-  expect(plumb([undefined], [[]])).toEqual({ cameras: [undefined] });
+  expect(findLevel([undefined, ...tilted.slice(1)], [[], [], []]).cameras[0]).toBeUndefined();
+  expect(findLevel([undefined], [[]])).toEqual({ cameras: [undefined] });
 });
 
 /** A hand-held row: each frame rolled by chance, the whole found as its cameras have it. */
@@ -167,8 +167,8 @@ test("over water, oblique edges in any number leave the row as its cameras have 
     ]);
     const edges = (lines: readonly (readonly [Vector, Vector])[]) =>
       set.true.map((c) => edgesOf(c, lines));
-    const withBoats = plumb(set.found, edges(boats));
-    const withSea = plumb(set.found, edges([...boats, ...sea]));
+    const withBoats = findLevel(set.found, edges(boats));
+    const withSea = findLevel(set.found, edges([...boats, ...sea]));
     errors.push({
       boats: off(set, withBoats.cameras),
       sea: off(set, withSea.cameras),

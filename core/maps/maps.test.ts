@@ -28,7 +28,7 @@ const paint = (o: Partial<MapInput>): Uint8ClampedArray =>
     sources,
     colours,
     maps: [],
-    shrink: 1,
+    downscale: 1,
     thin: 1,
     region,
     ...o,
@@ -93,15 +93,15 @@ test("what moved in any frame is striped, what stood is clear; disagreement is o
     width: 6,
     height: 4,
     scale: 8,
-    votes: Uint8Array.from({ length: 24 }, (_, i) => (i === 7 ? value : elsewhere)),
+    confidences: Uint8Array.from({ length: 24 }, (_, i) => (i === 7 ? value : elsewhere)),
   });
   const maps = [{}, { ghosts: grid(0, 255), differs: grid(128, 0) }] as unknown as MapInput["maps"];
-  const moving = paint({ kind: "moving", maps, shrink: 2 });
+  const moving = paint({ kind: "moving", maps, downscale: 2 });
   const alphas = new Set<number>();
   for (let y = 4; y < 8; y++) for (let x = 4; x < 8; x++) alphas.add(at(moving, x, y)[3]!);
   expect(alphas.size).toBe(2);
   expect(Math.min(...alphas)).toBeGreaterThan(0);
   expect(at(moving, 14, 10)[3]).toBe(0);
-  const differing = paint({ kind: "disagreement", maps, shrink: 2 });
+  const differing = paint({ kind: "disagreement", maps, downscale: 2 });
   expect(light(at(differing, 5, 5))).toBeGreaterThan(light(at(differing, 14, 10)) + 50);
 });

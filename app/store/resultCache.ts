@@ -1,16 +1,16 @@
-import type { Drawer } from "../../engine/sceneCache";
+import type { ResultCache } from "../../engine/sceneCache";
 import { db } from "./db";
 
 /** Merges kept beside the shoots take at most this much, and at most a fifth of what the browser allows. */
 const QUOTA = 3 * 2 ** 30;
 
-export async function drawerQuota(): Promise<number> {
+export async function resultCacheQuota(): Promise<number> {
   const { quota } = (await navigator.storage?.estimate?.()) ?? {};
   return Math.min(QUOTA, (quota ?? QUOTA * 5) / 5);
 }
 
 /** Merged scenes by what they were made from, so that a stack opens at once. What was used longest ago goes first. */
-export const drawer: Drawer = {
+export const resultCache: ResultCache = {
   async get(key) {
     const tx = (await db()).transaction(["kept", "keptUse"], "readwrite");
     const blob = await tx.objectStore("kept").get(key);
@@ -21,7 +21,7 @@ export const drawer: Drawer = {
   },
   async put(key, packed) {
     if (!(packed instanceof Blob)) return;
-    const quota = await drawerQuota();
+    const quota = await resultCacheQuota();
     if (packed.size > quota) return;
     const tx = (await db()).transaction(["kept", "keptUse"], "readwrite");
     const kept = tx.objectStore("kept");

@@ -1,11 +1,11 @@
 import { exposureEv, type FrameInfo } from "../frame/frame";
 import { alikeAsTheyLie, compareAt, comparePair, shiftOf, type PairView } from "./comparePair";
-import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameLook } from "./look";
+import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameSignature } from "./look";
 
 export interface Member {
   /** what tells this frame from every other */ key: string;
   info: FrameInfo;
-  look?: FrameLook;
+  look?: FrameSignature;
 }
 
 /** Spread of a frame's log luminance, codes, below which it is a wall or a sky. */
@@ -27,7 +27,7 @@ const CLOCK_SET = 60;
 export type ComparedPairs = Map<string, PairView | null>;
 
 /** What two frames tell about each other, found once and kept. All weights are natural logs of odds. */
-export class Evidence {
+export class PairStatistics {
   readonly ev: (number | undefined)[];
 
   constructor(
@@ -55,8 +55,8 @@ export class Evidence {
     j: number,
     of: string,
     compare: (
-      a: FrameLook,
-      b: FrameLook,
+      a: FrameSignature,
+      b: FrameSignature,
       focal: number | undefined,
       step: number | undefined,
     ) => PairView | undefined,

@@ -4,14 +4,14 @@ import { cellLight, type CellLight } from "./cellLight";
 import { sharpMap, type SharpMap } from "./sharpMap";
 
 /** What a frame of a focus run shows by itself: where it is sharp, its mean light, and light in cells. */
-export interface FrameLook {
+export interface FrameSignature {
   map: SharpMap;
   light: number;
   cells: CellLight;
 }
 
 /** Blur moves light about but loses none: the mean of the whole tells flicker best. */
-export function lookAt(heap: Heap, frame: ReducedFrame): FrameLook {
+export function lookAt(heap: Heap, frame: ReducedFrame): FrameSignature {
   const mark = heap.mark();
   const p = logPyramid(heap, frame, 0);
   const look = { map: sharpMap(heap, p), light: meanLight(heap, p), cells: cellLight(heap, p) };

@@ -24,7 +24,7 @@ export const viewOf = ({
 }: PanoramaView): PanoramaView => ({ projection, distance, extent, guides, yaw, pitch, roll });
 
 /** Where the frames lie, how their light is evened, and where the seams run. */
-export interface Placing extends Geometry {
+export interface Layout extends Geometry {
   /** frames left out because another shows the same */ duplicates: Duplicate[];
   light: Light;
   canvas: Canvas;

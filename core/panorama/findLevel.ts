@@ -71,7 +71,7 @@ interface Witness {
  * @param edges  of each frame, px
  * @see Coughlan and Yuille, "Manhattan world", ICCV 1999 (the vertical from edges alone, with a prior of how cameras are held)
  */
-export function plumb(
+export function findLevel(
   cameras: readonly (Camera | undefined)[],
   edges: readonly (readonly Segment[])[],
 ): { cameras: (Camera | undefined)[]; levelled?: Levelled } {

@@ -46,14 +46,14 @@ export interface MapInput {
     "places"
   >;
   /** px of the scene a px of the screen, for what is as thin there whatever the zoom */ thin: number;
-  shrink: number;
+  downscale: number;
   region: { x: number; y: number; width: number; height: number };
 }
 
 /** Paints a map over a region of the scene. @returns RGBA bytes, not premultiplied */
 export function paintMap(
   heap: Heap,
-  { kind, scene, sources, colours, maps, known, shrink, region, thin }: MapInput,
+  { kind, scene, sources, colours, maps, known, downscale, region, thin }: MapInput,
 ): Uint8ClampedArray {
   const { width, height } = region;
   const out = new Uint8ClampedArray(width * height * 4);
@@ -114,9 +114,9 @@ export function paintMap(
         let value = 0;
         for (const g of present) {
           const v =
-            g.votes[
-              Math.min(g.height - 1, Math.floor((Y * shrink) / g.scale)) * g.width +
-                Math.min(g.width - 1, Math.floor((X * shrink) / g.scale))
+            g.confidences[
+              Math.min(g.height - 1, Math.floor((Y * downscale) / g.scale)) * g.width +
+                Math.min(g.width - 1, Math.floor((X * downscale) / g.scale))
             ]!;
           value = Math.max(value, kind === "moving" ? 1 - v / 255 : v / 32 / DISAGREEMENT_TOP);
         }
