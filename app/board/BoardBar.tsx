@@ -192,7 +192,7 @@ export function BoardBar({
               look="plain"
               onClick={onCopy}
               aria-pressed={copied?.id === one.id}
-              hint="Remembers this stack's settings, to be laid on others (C, then Shift C)"
+              hint="Copies this stack's settings, to apply to others (C, then Shift C)"
             >
               Copy settings
             </Button>
@@ -218,14 +218,14 @@ export function BoardBar({
               <Button
                 look="plain"
                 onClick={() => onMend({ intent: "join", stacks })}
-                hint="Makes one stack of them (J)"
+                hint="Joins them into one stack (J)"
               >
                 Join
               </Button>
               <Button
                 look="plain"
                 onClick={() => onMend({ intent: "nest", stacks })}
-                hint="Makes them the members of a panorama (N)"
+                hint="Makes them members of a panorama (N)"
               >
                 Nest
               </Button>
@@ -235,7 +235,7 @@ export function BoardBar({
             <Button
               look="plain"
               onClick={() => onMend({ intent: "unnest", stack: one.id })}
-              hint="Lets the members stand alone again (U)"
+              hint="Separates the members again (U)"
             >
               Un-nest
             </Button>
@@ -264,7 +264,7 @@ export function BoardBar({
       <Button
         look="plain"
         onClick={() => onMend({ intent: "group", which: "untouched" })}
-        hint="Groups again all that no hand has put where it is (G)"
+        hint="Groups again everything that was not arranged manually (G)"
       >
         Group again
       </Button>

@@ -65,12 +65,12 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
           onChange={(v) => set({ iso: Number(v) })}
         />
         <Choice
-          label="Held"
-          hint="By hand the frames shift and roll a little."
+          label="Camera"
+          hint="Hand-held frames shift and roll a little."
           value={s.hand ? "hand" : "tripod"}
           options={[
             { value: "tripod", text: "Tripod" },
-            { value: "hand", text: "By hand" },
+            { value: "hand", text: "Hand-held" },
           ]}
           onChange={(v) => set({ hand: v === "hand" })}
         />
@@ -120,7 +120,7 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
             />
             <NumberSlider
               label="Overlap"
-              hint="Of neighbours, as a share of a frame; a third is usual."
+              hint="Overlap of neighbours; a third is usual."
               unit="%"
               min={0.1}
               max={0.7}
@@ -130,8 +130,8 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
               {...slide("overlap")}
             />
             <Choice
-              label="Each place"
-              hint="One frame, or a bracket at every place."
+              label="Each position"
+              hint="One frame, or a bracket, at every position."
               value={s.frames > 1 ? "bracket" : "one"}
               options={[
                 { value: "one", text: "One frame" },

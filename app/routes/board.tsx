@@ -358,7 +358,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
           look="accent"
           disabled={!fresh.length}
           onClick={() => merge(fresh)}
-          hint="Merges every fresh bracket in the background (Shift M)"
+          hint="Merges every stack that is not merged yet, in the background (Shift M)"
         >
           Merge {fresh.length} {fresh.length === 1 ? "stack" : "stacks"}
         </Button>

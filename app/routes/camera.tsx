@@ -158,7 +158,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
                 look="accent"
                 disabled={!camera}
                 onClick={() => void take()}
-                hint="Takes them one after another into the shoot (T)"
+                hint="Takes the frames one after another into the shoot (T)"
               >
                 {shots.length === 1 ? "Take 1 frame" : `Take ${shots.length || ""} frames`}
               </Button>

@@ -108,7 +108,7 @@ function Tray() {
                 look="plain"
                 aria-pressed={paused}
                 onClick={() => pause(!paused)}
-                hint="Lets the running job end and holds the others"
+                hint="Finishes the running job and pauses the others"
               >
                 {paused ? "Go on" : "Pause"}
               </Button>

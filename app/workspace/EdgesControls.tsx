@@ -106,7 +106,7 @@ export function EdgesControls({
           />
           <Choice
             label="The rest"
-            hint="What is done about what bending leaves empty."
+            hint="How the areas left empty by distortion correction are filled."
             value={edges.rest}
             options={rests}
             onChange={(rest) => put({ rest }, "What bending leaves")}
@@ -125,7 +125,7 @@ export function EdgesControls({
       />
       <TextField
         label="Own ratio"
-        hint="Another one: 7:5, 2.35:1 or 1.85."
+        hint="Type a ratio: 7:5, 2.35:1 or 1.85."
         value={edges.ratio === "free" ? "" : edges.ratio}
         onCommit={(t) => {
           const to = t === "" ? "free" : typedRatio(t);
@@ -135,14 +135,14 @@ export function EdgesControls({
       {kept && (
         <TextField
           label="Size"
-          hint="Of what is kept, in px; with a ratio the width is enough."
+          hint="Size of the crop, in px; with a ratio the width is enough."
           value={`${kept.width} × ${kept.height} px`}
           onCommit={size}
         />
       )}
       <Choice
         label="Lines"
-        hint="Lines over what is kept, to compose by; they are not in the picture."
+        hint="Lines to compose by; they are not in the picture."
         value={overlay}
         options={(Object.entries(OVERLAYS) as [Overlay, string][]).map(([value, text]) => ({
           value,
@@ -160,7 +160,7 @@ export function EdgesControls({
         </Button>
         <Button
           disabled={edges.part === "auto"}
-          hint="Takes back what was dragged (double-click in the frame)"
+          hint="Resets the crop (double-click in the frame)"
           onClick={() => put({ part: "auto" }, "Largest part")}
         >
           Largest

@@ -95,13 +95,13 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
     <section aria-label={`Only ${name}`}>
       <h3 className="mt-2 border-t border-line pt-2">Only {name}</h3>
       <NumberSlider
-        label="White"
+        label="Temperature"
         hint="For a frame taken in different light, or with flash. Applied before the frames are merged."
         unit="K"
         min={2000}
         max={15000}
         step={50}
-        {...slide("temperature", "White")}
+        {...slide("temperature", "Temperature")}
       />
       <NumberSlider
         label="Tint"
@@ -113,14 +113,14 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
         {...slide("tint", "Tint")}
       />
       <NumberSlider
-        label="Corners"
-        hint="Light that the corners of this frame lack, where its aperture was another one."
+        label="Vignetting"
+        hint="Light lost in this frame's corners, where its aperture was different."
         unit="%"
         min={0}
         max={0.7}
         step={0.01}
         {...hundredths}
-        {...slide("vignetting", "Corners")}
+        {...slide("vignetting", "Vignetting")}
       />
       <NumberSlider
         label="Noise"
@@ -170,7 +170,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
                 `${name} as the others`,
               )
             }
-            hint="Takes back all that this frame has of its own"
+            hint="Resets this frame's own settings"
           >
             As the others
           </Button>

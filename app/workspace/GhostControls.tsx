@@ -87,7 +87,7 @@ export function GhostControls({
       {r.kind === "bracket" && (
         <Choice
           label="Moving"
-          hint="Auto gives what moved to the reference frame."
+          hint="Auto takes moving things from the reference frame."
           value={r.merge.deghost}
           options={[
             { value: "auto", text: "Auto" },
@@ -99,7 +99,7 @@ export function GhostControls({
       {r.kind === "bracket" && r.merge.deghost === "auto" && (
         <NumberSlider
           label="Strength"
-          hint="How small a difference is taken for movement."
+          hint="How small a difference counts as movement."
           unit="%"
           min={0}
           max={1}
@@ -120,7 +120,7 @@ export function GhostControls({
           look={drawing === "outline" ? "accent" : "raised"}
           aria-pressed={drawing === "outline"}
           onClick={() => onDraw(drawing === "outline" ? undefined : "outline")}
-          hint="Draw round a part, then say which frame shall have it (G)"
+          hint="Outline an area, then choose its frame (G)"
         >
           Draw round
         </Button>
@@ -129,7 +129,7 @@ export function GhostControls({
           look={drawing === "brush" ? "accent" : "raised"}
           aria-pressed={drawing === "brush"}
           onClick={() => onDraw(drawing === "brush" ? undefined : "brush")}
-          hint="Paint over a part, then say which frame shall have it (Shift G)"
+          hint="Paint over an area, then choose its frame (Shift G)"
         >
           Paint
         </Button>

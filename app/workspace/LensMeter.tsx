@@ -47,7 +47,7 @@ export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
         className="mt-1 px-2"
         disabled={busy}
         onClick={() => void start()}
-        hint="Bending by long straight edges and fringes by edges all over the middle exposure; corners by exposures between which the camera moved; what a DNG file says of its lens goes before"
+        hint="Measures distortion from long straight edges, colour fringes from edges all over the middle exposure, and vignetting from exposures between which the camera moved. Lens data in a DNG file is used first."
       >
         {busy ? "Measuring…" : "Measure"}
       </Button>
@@ -68,9 +68,9 @@ function inWords(
   const px = (v: number): string => `${plainNumber(v * 1e-4 * halfDiagonal, 2)} px`;
   const by = (of: number, one: string, many: string): string =>
     of === 0 ? "by the camera's file" : `by ${of} ${of === 1 ? one : many}`;
-  const bending = distortion
-    ? `${distortion.value === 0 ? "No bending" : `Bending ${signed(distortion.value * 100, 1)} %`}, ${by(distortion.of, "edge", "edges")}.`
-    : "Too few long straight edges to measure bending: set it by the grid.";
+  const distorted = distortion
+    ? `${distortion.value === 0 ? "No distortion" : `Distortion ${signed(distortion.value * 100, 1)} %`}, ${by(distortion.of, "edge", "edges")}.`
+    : "Too few long straight edges to measure distortion: set it with the grid.";
   const fringe = fringeRed ?? fringeBlue;
   const places = by(Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), "place", "places");
   const fringes = !fringe
@@ -79,11 +79,11 @@ function inWords(
       ? `No fringes, ${places}.`
       : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
   const corners = vignetting
-    ? `${vignetting.value === 0 ? "Corners lack no light" : `Corners lack ${Math.round(vignetting.value * 100)} % of light`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.`
+    ? `${vignetting.value === 0 ? "No vignetting" : `Vignetting ${Math.round(vignetting.value * 100)} %`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.`
     : kind === "bracket"
-      ? "The camera stood too still to measure the corners: set them by eye."
+      ? "The camera moved too little to measure vignetting: set it by eye."
       : kind === "panorama"
-        ? "Corners are evened where frames overlap."
-        : "Corners are measured in brackets only: set them by eye.";
-  return `${bending} ${corners} ${fringes}`;
+        ? "Vignetting is corrected where frames overlap."
+        : "Vignetting is measured in brackets only: set it by eye.";
+  return `${distorted} ${corners} ${fringes}`;
 }

@@ -114,7 +114,7 @@ export function LightParts({
                     aria-pressed={pickFor === p.id}
                     aria-label={`Pick a neutral for light ${i + 1}`}
                     onClick={() => onPickFor(pickFor === p.id ? undefined : p.id)}
-                    hint="Click on something grey or white in that light"
+                    hint="Click something grey or white in that light"
                   >
                     Pick
                   </Button>
@@ -130,8 +130,8 @@ export function LightParts({
                   </Button>
                 </div>
                 <NumberSlider
-                  label="White"
-                  name={`White of light ${i + 1}`}
+                  label="Temperature"
+                  name={`Temperature of light ${i + 1}`}
                   hint="Colour of this part's light; higher is warmer."
                   unit="K"
                   min={2000}
@@ -139,7 +139,7 @@ export function LightParts({
                   step={50}
                   reset={AS_SHOT.temperature}
                   {...whole}
-                  {...slide("temperature", "White")}
+                  {...slide("temperature", "Temperature")}
                 />
                 <NumberSlider
                   label="Tint"

@@ -110,7 +110,7 @@ export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: 
                     `Only ${f.name} here`,
                   )
                 }
-                hint="Hides the place in all other frames"
+                hint="Hides this area in all other frames"
               >
                 Only this
               </Button>
@@ -120,7 +120,7 @@ export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: 
               className="px-2"
               aria-label={`Hide in ${f.name}`}
               onClick={() => onHide([{ ...f.own, frame: f.id }], `Hide in ${f.name}`)}
-              hint="The seam goes round it"
+              hint="The seam goes around it"
             >
               Hide
             </Button>

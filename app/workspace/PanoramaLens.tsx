@@ -34,7 +34,7 @@ export function PanoramaLens({
   return (
     <>
       <Choice
-        label="Taken"
+        label="Camera"
         hint="Rotated: all frames from one point. Moved: from many points in front of something flat, such as a facade, a floor or a painting."
         value={r.panorama.taken}
         options={[
@@ -70,7 +70,7 @@ export function PanoramaLens({
         <>
           <NumberSlider
             label="Image circle"
-            hint="Its diameter against the frame's shorter side; 0 where the lens fills the frame. What lies outside is not used."
+            hint="Diameter relative to the frame's shorter side; 0 where the lens fills the frame. What lies outside is not used."
             unit="%"
             min={0}
             max={1}
@@ -114,7 +114,7 @@ export function PanoramaLens({
       {layout?.duplicates.length || r.panorama.duplicates === "use" ? (
         <Choice
           label="Taken twice"
-          hint="Frames that show nothing but what another shows, equally exposed. Used, they may fill in for each other where something is hidden."
+          hint="Frames that show the same as another, equally exposed. If used, they can fill in where something is hidden in the other."
           value={r.panorama.duplicates}
           options={[
             { value: "drop", text: "Left out" },

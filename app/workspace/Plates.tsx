@@ -168,7 +168,7 @@ export function Plates({ layout, names, shown, onShow, onTies, onTurn }: Props) 
       <Button
         className="mt-2 w-full"
         onClick={() => onTies()}
-        hint="Every tie with what it is off by; set and remove manually (T)"
+        hint="All tie points with their errors; add and remove manually (T)"
       >
         Ties
       </Button>

@@ -95,7 +95,7 @@ export function PrepareControls({
   return (
     <>
       <NumberSlider
-        label="White"
+        label="Temperature"
         hint="Colour of the light taken as white; higher is warmer."
         unit="K"
         min={2000}
@@ -121,7 +121,7 @@ export function PrepareControls({
         aria-pressed={picking}
         look={picking ? "accent" : "raised"}
         onClick={() => onPicking(!picking)}
-        hint="Click on something that is grey or white in the room (P)"
+        hint="Click something grey or white in the room (P)"
       >
         {picking ? "Click on a grey" : "Pick a neutral"}
       </Button>
@@ -129,7 +129,7 @@ export function PrepareControls({
       {r.kind === "bracket" && (
         <Choice
           label="Response"
-          hint="Auto holds the files' profile against the exposure times, and estimates the tone curve where it is wrong."
+          hint="Auto checks the files' profile against the exposure times, and estimates the tone curve where the profile is wrong."
           value={p.response}
           options={[
             { value: "auto", text: "Auto" },
@@ -140,8 +140,8 @@ export function PrepareControls({
       )}
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Lens, of every frame</h3>
       <NumberSlider
-        label="Bending"
-        hint="Straightens what the lens bends; up for a barrel, down for a cushion."
+        label="Distortion"
+        hint="Corrects the lens's distortion: positive for barrel, negative for pincushion."
         unit="%"
         min={-0.15}
         max={0.15}
@@ -151,8 +151,8 @@ export function PrepareControls({
         {...slide("distortion", "Straighten the lens")}
       />
       <NumberSlider
-        label="Corners"
-        hint="Light that the corners lack."
+        label="Vignetting"
+        hint="Light lost in the corners."
         unit="%"
         min={0}
         max={0.7}
@@ -162,26 +162,26 @@ export function PrepareControls({
         {...slide("vignetting", "Even the corners")}
       />
       <NumberSlider
-        label="Red fringe"
-        hint="How much larger red is drawn, in px at a corner."
+        label="Red/cyan fringe"
+        hint="Red/cyan fringe: how much larger red is, in px at a corner."
         unit="px"
         min={-20}
         max={20}
         step={0.5}
         reset={0}
         {...fringe}
-        {...slide("fringeRed", "Red fringe")}
+        {...slide("fringeRed", "Red/cyan fringe")}
       />
       <NumberSlider
-        label="Blue fringe"
-        hint="How much larger blue is drawn, in px at a corner."
+        label="Blue/yellow fringe"
+        hint="Blue/yellow fringe: how much larger blue is, in px at a corner."
         unit="px"
         min={-20}
         max={20}
         step={0.5}
         reset={0}
         {...fringe}
-        {...slide("fringeBlue", "Blue fringe")}
+        {...slide("fringeBlue", "Blue/yellow fringe")}
       />
       <div className="flex flex-wrap items-center gap-x-1">
         <Button
@@ -215,7 +215,7 @@ export function PrepareControls({
             look={drawing === "dust" ? "accent" : "raised"}
             aria-pressed={drawing === "dust"}
             onClick={() => onDraw(drawing === "dust" ? undefined : "dust")}
-            hint="Click on a spot: it is healed in the same place of every frame; click on one again to take it back"
+            hint="Click a spot to heal it in every frame; click it again to undo"
           >
             Mark dust
           </Button>
@@ -223,7 +223,7 @@ export function PrepareControls({
             className="px-2"
             disabled={dust.busy}
             onClick={dust.find}
-            hint="Looks for shadows that lie in the same place of all the day's scenes"
+            hint="Finds shadows that lie in the same place in all of the day's scenes"
           >
             {dust.busy ? "Looking…" : "Find dust"}
           </Button>
@@ -243,7 +243,7 @@ export function PrepareControls({
                 "Take back a dust spot",
               )
             }
-            hint="The last one; click on a spot while marking to take that one back"
+            hint="Removes the last one; click a spot while marking to remove that one"
           >
             Take back
           </Button>

@@ -87,7 +87,7 @@ export function Relief({ session, recipe, kind, onClose }: Props) {
               <div className="w-80">
                 <NumberSlider
                   label="Height"
-                  hint="How far the depth is drawn out."
+                  hint="Exaggerates the depth."
                   unit="%"
                   min={0}
                   max={0.6}

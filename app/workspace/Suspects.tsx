@@ -59,11 +59,11 @@ export function Suspects({ suspects, accepted, at, onGo, onAccept, onMend, ready
           <Button
             className="px-2"
             onClick={() => onMend(here)}
-            hint="Choose which frame shall have this place (M)"
+            hint="Choose the frame for this area (M)"
           >
             Mend
           </Button>
-          <Button className="px-2" onClick={() => onAccept(here)} hint="It is good as it is (A)">
+          <Button className="px-2" onClick={() => onAccept(here)} hint="Accept it as it is (A)">
             {accepted.includes(suspectKey(here)) ? "Not accepted" : "Accept"}
           </Button>
         </div>

@@ -383,7 +383,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                   onClick={() =>
                     remove(ofPair, `Remove all ties of ${base(A.name)} and ${base(B.name)}`)
                   }
-                  hint="No tie between these two frames counts any more"
+                  hint="Removes all tie points between these two frames"
                 >
                   Remove all {ofPair.length} of this pair
                 </Button>

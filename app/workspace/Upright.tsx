@@ -114,7 +114,7 @@ export function Upright({
           look={drawing === "straight" ? "accent" : "raised"}
           aria-pressed={drawing === "straight"}
           onClick={() => onDraw(drawing === "straight" ? undefined : "straight")}
-          hint="Draw along an edge that is straight, at any slope: its lens is bent until it is (K)"
+          hint="Draw along an edge that is straight in reality: the lens's distortion is corrected until it is (K)"
         >
           Straight line
         </Button>
@@ -150,7 +150,7 @@ export function Upright({
           look={drawing === "turn" ? "accent" : "raised"}
           aria-pressed={drawing === "turn"}
           onClick={() => onDraw(drawing === "turn" ? undefined : "turn")}
-          hint="Drag a place of the picture to where it shall lie, or a border (O)"
+          hint="Drag the picture or a border to move it (O)"
         >
           Drag
         </Button>
@@ -159,7 +159,7 @@ export function Upright({
           look={drawing === "roll" ? "accent" : "raised"}
           aria-pressed={drawing === "roll"}
           onClick={() => onDraw(drawing === "roll" ? undefined : "roll")}
-          hint="Drag a place round the middle of the view (Shift O)"
+          hint="Drag around the middle of the view to roll (Shift O)"
         >
           Roll by drag
         </Button>
@@ -214,7 +214,7 @@ export function Upright({
             look="plain"
             className="px-1"
             onClick={() => edit.keep(set({ extent: "auto" }), "All that is covered")}
-            hint="Takes the borders back to where the frames end"
+            hint="Resets the borders to where the frames end"
           >
             All that is covered
           </Button>
@@ -225,7 +225,7 @@ export function Upright({
         look={drawing === "outline" ? "accent" : "raised"}
         aria-pressed={drawing === "outline"}
         onClick={() => onDraw(drawing === "outline" ? undefined : "outline")}
-        hint="Draw round a part, then say which frame shall show it (G)"
+        hint="Outline an area, then choose its frame (G)"
       >
         Draw round
       </Button>
@@ -234,7 +234,7 @@ export function Upright({
         look={drawing === "brush" ? "accent" : "raised"}
         aria-pressed={drawing === "brush"}
         onClick={() => onDraw(drawing === "brush" ? undefined : "brush")}
-        hint="Paint over a part, then say which frame shall show it (Shift G)"
+        hint="Paint over an area, then choose its frame (Shift G)"
       >
         Paint
       </Button>

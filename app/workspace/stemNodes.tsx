@@ -384,7 +384,7 @@ export function stemNodes({
           {r.kind !== "panorama" && (
             <Choice
               label="Sampling"
-              hint="How frames that moved are laid in place: Cubic suits most; Sharp (Lanczos) keeps the finest texture, with faint rims at hard edges; Soft (linear) never has rims."
+              hint="How moved frames are resampled: Cubic suits most; Sharp (Lanczos) keeps the finest texture, with faint rims at hard edges; Soft (linear) never has rims."
               value={r.merge.sampling}
               options={[
                 { value: "bicubic", text: "Cubic" },
@@ -471,7 +471,7 @@ export function stemNodes({
             session.layout?.canvas.projection === "panini") && (
             <NumberSlider
               label="Distance"
-              hint="How far the cylinder is drawn from: 0 % keeps all lines straight, 100 % is usual, more squeezes the sides."
+              hint="Projection distance: 0 % keeps all lines straight, 100 % is usual, more squeezes the sides."
               unit="%"
               min={0}
               max={1.5}
@@ -645,7 +645,7 @@ export function stemNodes({
           />
           <NumberSlider
             label="Saturation"
-            hint="Strength of colour; all the way down is grey."
+            hint="Strength of colour; the minimum is grey."
             unit="%"
             min={-1}
             max={1}
@@ -743,7 +743,7 @@ export function stemNodes({
           )}
           {r.deliver.format === "tif" && (
             <Choice
-              label="Packing"
+              label="Compression"
               hint="Without loss; older programs read only the first."
               value={r.deliver.compression}
               options={[
@@ -752,7 +752,7 @@ export function stemNodes({
                 { value: "deflate", text: "Deflate" },
               ]}
               onChange={(compression) =>
-                edit.keep({ ...r, deliver: { ...r.deliver, compression } }, "Packing")
+                edit.keep({ ...r, deliver: { ...r.deliver, compression } }, "Compression")
               }
             />
           )}
@@ -817,7 +817,7 @@ export function stemNodes({
           />
           <TextField
             label="Resolution"
-            hint="Pixels an inch at which it is to be printed; said in the file."
+            hint="Pixels per inch for printing; written into the file."
             value={`${r.deliver.ppi} ppi`}
             onCommit={(t) => {
               const n = Number.parseInt(t, 10);

@@ -37,7 +37,7 @@ test("the stand-in camera says what a bracket will hold, takes it into a shoot, 
   expect(Number(await lost("1 frame"))).toBeGreaterThan(5);
   expect(Number(await lost("9 × 1 EV"))).toBeLessThan(0.5);
   await page.getByRole("button", { name: "3 × 2 EV" }).click();
-  await page.getByRole("radio", { name: "By hand" }).click();
+  await page.getByRole("radio", { name: "Hand-held" }).click();
   expect(page.url()).toMatch(/frames=3&step=2/);
   // set so, the address leads back to it
   await page.reload();

@@ -23,7 +23,7 @@ test("corners are evened in every frame before the merge, over a reload, and und
     .getByRole("button", { name: /Prepare/ })
     .first()
     .click();
-  const corners = page.getByRole("slider", { name: "Corners" });
+  const corners = page.getByRole("slider", { name: "Vignetting" });
   const stack = page.url();
   // the slider's keys are its own: those of the screen would go to the stack before, and close the step
   await shownAfter(page, async () => {
@@ -62,7 +62,7 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
   await list.first().click();
   const own = page.getByRole("region", { name: `Only ${name}` });
   await own.getByRole("slider", { name: `Noise of ${name}` }).press("End");
-  await own.getByRole("slider", { name: `White of ${name}` }).press("PageUp");
+  await own.getByRole("slider", { name: `Temperature of ${name}` }).press("PageUp");
   await sentence(/1 frame otherwise/);
   await page.waitForTimeout(1500);
   await page.reload();
@@ -85,22 +85,22 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
 
 test("the lens is measured by a frame of the stack: what was set wrong is set right, and that is undone", async () => {
   const { page } = r;
-  const bending = page.getByRole("slider", { name: "Bending" });
-  if (!(await bending.isVisible()))
+  const distortion = page.getByRole("slider", { name: "Distortion" });
+  if (!(await distortion.isVisible()))
     await page
       .getByRole("button", { name: /Prepare/ })
       .first()
       .click();
   await shownAfter(page, async () => {
-    for (let i = 0; i < 3; i++) await bending.press("PageUp");
+    for (let i = 0; i < 3; i++) await distortion.press("PageUp");
   });
   await sentence(/lens corrected/);
   await page.getByRole("button", { name: "Measure", exact: true }).click();
   await sentence(
-    /No bending, by \d+ edges\. (Corners lack no light, by \d+ frames that moved|The camera stood too still to measure the corners: set them by eye)\. No fringes, by \d+ places\./,
+    /No distortion, by \d+ edges\. (No vignetting, by \d+ frames that moved|The camera moved too little to measure vignetting: set it by eye)\. No fringes, by \d+ places\./,
   );
   await sentence("White balance as shot");
-  expect(await bending.getAttribute("aria-valuenow")).toBe("0");
+  expect(await distortion.getAttribute("aria-valuenow")).toBe("0");
   await page.keyboard.press("Control+z");
   await sentence(/lens corrected/);
   await page.keyboard.press("Control+z");
@@ -140,7 +140,7 @@ test("a part in another light gets a white of its own, over a reload; it is swit
   for (const c of corners.slice(1)) await page.mouse.move(...c, { steps: 6 });
   await page.mouse.up();
   await sentence(/1 part in another light/);
-  const white = page.getByRole("slider", { name: "White of light 1" });
+  const white = page.getByRole("slider", { name: "Temperature of light 1" });
   await shownAfter(page, async () => {
     await white.focus();
     for (let i = 0; i < 6; i++) await page.keyboard.press("PageDown");
