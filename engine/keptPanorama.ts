@@ -95,7 +95,7 @@ async function recall<T>(
   return undefined;
 }
 
-/** That the resultCache is full or closed is no fault of the merge. */
+/** That the result cache is full or closed is no fault of the merge. */
 async function keep(
   pool: Pool,
   resultCache: ResultCache,
@@ -111,7 +111,7 @@ async function keep(
 
 const pixelsKey = (key: string): string => `pixels of ${key}`;
 
-/** How a panorama's frames were found to lie, from the resultCache: another projection matches nothing again. */
+/** How a panorama's frames were found to lie, from the result cache: another projection matches nothing again. */
 export const recallLocated = (
   pool: Pool,
   resultCache: ResultCache,
@@ -125,7 +125,7 @@ export const keepLocated = (
   located: Located,
 ): Promise<void> => keep(pool, resultCache, key, located);
 
-/** A joined panorama out of the resultCache, its pixels in the workers' memory; the scene is to be released. */
+/** A joined panorama out of the result cache, its pixels in the workers' memory; the scene is to be released. */
 export async function recallJoined(
   pool: Pool,
   resultCache: ResultCache,

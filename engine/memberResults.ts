@@ -28,7 +28,7 @@ const asLight = (recipe: Recipe): Recipe => ({
 
 /**
  * Merges the members of a nested stack, so that their results can be read as its frames; those made before are taken from
- * the resultCache. Frames that are no results are left as they are.
+ * the result cache. Frames that are no results are left as they are.
  *
  * @throws RhizomeError what the merge of a member throws
  */

@@ -20,7 +20,7 @@ export interface MergedStack {
 }
 
 /**
- * The stack merged at the size one works at: from the resultCache when it was made before, else read, aligned and merged,
+ * The stack merged at the size one works at: from the result cache when it was made before, else read, aligned and merged,
  * and kept. @param frames  those that take part
  */
 export async function mergeAtWorkSize(

@@ -95,7 +95,7 @@ test("another projection of the same frames is another picture, of the same plac
   expect(other.reads).toBeGreaterThan(0);
 }, 60000);
 
-test("what is damaged in the resultCache is made anew, and dropped", async () => {
+test("what is damaged in the result cache is made anew, and dropped", async () => {
   const kept = memoryResultCache();
   const first = await join(kept);
   for (const [key, bytes] of kept.files) kept.files.set(key, bytes.subarray(0, bytes.length >> 1));

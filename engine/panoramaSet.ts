@@ -135,7 +135,7 @@ export class PanoramaSet {
     }
   }
 
-  /** From the resultCache if these frames were located before. */
+  /** From the result cache if these frames were located before. */
   private async locate(
     key: string,
     frames: readonly StackFrame[],

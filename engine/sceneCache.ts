@@ -16,7 +16,7 @@ export interface ResultCache {
   drop(key: string): Promise<void>;
 }
 
-/** Takes a merged scene and what was found about it out of the resultCache, with its source map if it was kept with one (`mapped`). What is damaged there is dropped. */
+/** Takes a merged scene and what was found about it out of the result cache, with its source map if it was kept with one (`mapped`). What is damaged there is dropped. */
 export async function recallScene(
   pool: Pool,
   resultCache: ResultCache,
@@ -73,7 +73,7 @@ export async function recallFindings(
   return source && pool.run("unpack", { source }).catch(() => undefined);
 }
 
-/** Keeps a scene for later. That the resultCache is full or closed is no fault of the merge. */
+/** Keeps a scene for later. That the result cache is full or closed is no fault of the merge. */
 export async function keepScene(
   pool: Pool,
   resultCache: ResultCache,

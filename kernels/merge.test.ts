@@ -75,7 +75,7 @@ describe("nearly upright mappings, sampled across and then down", () => {
     heap.k.erodeValidity(tile, W, H, ...NOISY, heap.alloc(7 * (W + 8) * 4));
     return tile;
   };
-  test("give the same bytes as one by one, the picture, and no confidence near what is clipped", () => {
+  test("give the same bytes as one by one, the picture, and no weight near what is clipped", () => {
     const mark = heap.mark();
     const tile = fill();
     const at = heap.put(m, "f64");
@@ -218,7 +218,7 @@ describe("a frame that moved", () => {
             : (3 * Math.sin(Math.PI * t) * Math.sin((Math.PI * t) / 3)) / (Math.PI * t) ** 2,
     ],
   ] as const)(
-    "is its sample by a %s filter, and has no confidence where what that touches is clipped",
+    "is its sample by a %s filter, and has no weight where what that touches is clipped",
     (sampling, filter) => {
       const lut = Float32Array.from({ length: 768 }, (_, i) => ((i % 256) / 255) ** 2.2);
       const src = heap.alloc(w * h * 3);
@@ -300,7 +300,7 @@ describe("a frame that moved", () => {
       }
     },
   );
-  test("has no confidence where any of the sixteen taps is clipped", () => {
+  test("has no weight where any of the sixteen taps is clipped", () => {
     const lut = Float32Array.from({ length: 768 }, (_, i) => (i % 256) / 255);
     const src = heap.alloc(w * h * 3);
     const row = heap.alloc(w * 16);

@@ -90,7 +90,16 @@ test("log radiance of a row, and its confidences", () => {
   const confidences = noise(steps + 2);
   const log = heap.alloc(n * 4);
   const confidence = heap.alloc(n * 4);
-  heap.k.logRow(heap.put(px), n, heap.put(logs), heap.put(confidences), steps, 1.5, log, confidence);
+  heap.k.logRow(
+    heap.put(px),
+    n,
+    heap.put(logs),
+    heap.put(confidences),
+    steps,
+    1.5,
+    log,
+    confidence,
+  );
   for (let i = 0; i < n; i++) {
     const t = Math.min(
       steps + 1,

@@ -96,7 +96,13 @@ export function remapAround(
 
 /** What the slope at a sample is trusted by: the least confidence of what it is taken from. */
 export const slopeConfidence = (confidences: Plane, w: number, i: number): number =>
-  Math.min(confidences[i]!, confidences[i + 1]!, confidences[i - 1]!, confidences[i + w]!, confidences[i - w]!);
+  Math.min(
+    confidences[i]!,
+    confidences[i + 1]!,
+    confidences[i - 1]!,
+    confidences[i + w]!,
+    confidences[i - w]!,
+  );
 
 /** Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of the Jacobian. */
 export function equations(
@@ -258,7 +264,8 @@ export function foldSample(
 ): number[] {
   if (validity < 0) return [0, 0, 0, 0];
   const k =
-    (validity * still * time) / (level * invGain + read2) + (floorConfidence / time) * (still + 1e-7);
+    (validity * still * time) / (level * invGain + read2) +
+    (floorConfidence / time) * (still + 1e-7);
   return [...rgb.map((v) => v * k), k * time];
 }
 

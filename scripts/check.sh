@@ -11,5 +11,6 @@ npm run --silent types &
 types=$!
 npm run --silent lint
 npm run --silent imports
+npm run --silent docs:check
 wait "$types"
 npm run --silent test:unit -- --silent --changedSince "$since" --passWithNoTests

@@ -19,5 +19,6 @@ npm run --silent build
 echo "== types"; npm run --silent types
 echo "== lint"; npm run --silent lint
 echo "== imports"; npm run --silent imports
+echo "== docs"; npm run --silent docs:check
 echo "== unit tests"; npm run --silent test:unit
 echo "== browser tests"; npm run --silent test:browser

@@ -117,6 +117,9 @@ export function Viewer(p: Props) {
     a.wanted++;
     if (a.busy) return;
     a.busy = true;
+    // for tests and tools that wait for the picture
+    const { dataset } = canvas.current!;
+    dataset["pending"] = "true";
     try {
       while (a.at !== a.wanted) {
         a.at = a.wanted;
@@ -186,6 +189,7 @@ export function Viewer(p: Props) {
       // a view of a session that has been closed meanwhile
     } finally {
       a.busy = false;
+      delete dataset["pending"];
     }
   }, [paint]);
 

@@ -235,7 +235,7 @@ test.each([
   },
 );
 
-test("a thing that moved gets no confidence, and the rest of the frame keeps its own", () => {
+test("a thing that moved gets no weight, and the rest of the frame keeps its own", () => {
   const thing =
     (cx: number) =>
     (x: number, y: number, rgb: [number, number, number]): void => {

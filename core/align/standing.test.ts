@@ -84,7 +84,7 @@ test.each([
   expect(evenlyLit(tiled(ev), 960, 640)).toBeUndefined();
 });
 
-test("few confidences tell no small change", () => {
+test("few weights tell no small change", () => {
   expect(
     evenlyLit(
       tiled((_x, y) => (y < 8 ? 0.09 : 0), 1),

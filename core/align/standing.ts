@@ -12,7 +12,7 @@ import { agreementOfParts, type Registration } from "./registerPair";
 const AROUND = 16;
 const MOVES = 0.25;
 
-/** A level of which some parts have no confidence. @param confidences  0 to 255 on a grid of half the size */
+/** A level of which some parts have no weight. @param confidences  0 to 255 on a grid of half the size */
 export function heldBack(
   heap: Heap,
   level: LogPyramid["levels"][number],

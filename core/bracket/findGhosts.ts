@@ -36,7 +36,7 @@ const STRONG_SHARE = 0.2;
  * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
  * explains, and grows the places into whole things by hysteresis.
  *
- * @param ev        of the frame against the reference: tells its clipped samples, which have no confidence and need none
+ * @param ev        of the frame against the reference: tells its clipped samples, which have no weight and need none
  * @param slack     px of the finest level by which the two may be misregistered
  * @param reduced   whether samples stand for several px of the frame, some of which may be clipped where others are not
  * @param ringing   share of the way in code values to the brightest sample of its 8 x 8 block by which a lossy file's sample errs; 0 of others

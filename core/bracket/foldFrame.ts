@@ -41,7 +41,7 @@ export interface FoldInput {
  * Folds rows y0 to y1 of one exposure into the accumulator.
  *
  * Each sample confidences with the inverse of its variance under photon and read noise, so the brightest unclipped frame
- * dominates the shadows and a clipped sample has no confidence. Where every frame is clipped, the darkest decides.
+ * dominates the shadows and a clipped sample has no weight. Where every frame is clipped, the darkest decides.
  *
  * @see Granados et al., "Optimal HDR reconstruction with linear digital cameras", CVPR 2010
  */

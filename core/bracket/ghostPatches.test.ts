@@ -46,7 +46,7 @@ test("a brush stroke covers its way at its radius", () => {
   expect(area).toBeLessThan(48 * 8 + Math.PI * 16 * 1.2);
 });
 
-test("within a patch one frame has all confidences and the others none; switched off it changes nothing", () => {
+test("within a patch one frame has all the weight and the others none; switched off it changes nothing", () => {
   const found = { ...grid, confidences: new Uint8Array(80 * 60).fill(90), share: 0.1 };
   const own = withPatches(found, ["id1", "a.jpg"], [square], grid)!;
   const other = withPatches(undefined, ["id2", "b.jpg"], [square], grid)!;

@@ -6,7 +6,7 @@ import { CELL, cellLight, compareCells, type CellLight } from "./cellLight";
 const W = 160;
 const H = 120;
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-/** Cells of log luminance told by place; where `known` says no, there is no confidence. */
+/** Cells of log luminance told by place; where `known` says no, there is no weight. */
 function cells(
   log: (x: number, y: number) => number,
   known: (x: number, y: number) => boolean = () => true,

@@ -101,7 +101,7 @@ test("too few ties are none, and a frame without a place keeps none", () => {
   ).toEqual([]);
 });
 
-test("smoothing keeps a slope, and what has no confidence has no say in it", () => {
+test("smoothing keeps a slope, and what has no weight has no say in it", () => {
   const own = Heap.local(4e6);
   const w = 40;
   const h = 30;

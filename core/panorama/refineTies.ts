@@ -13,7 +13,7 @@ export interface LogPlane {
 
 /**
  * Lays out what ties are refined on: log luminance smoothed over five px each way, its weights 1, 2, 3, 2, 1. The slopes of a soft
- * picture are mostly noise otherwise, which draws ties back to where they were looked for first. What has no confidence has no say.
+ * picture are mostly noise otherwise, which draws ties back to where they were looked for first. What has no weight has no say.
  *
  * @param to  room for two planes, the confidences at the second
  */

@@ -90,7 +90,10 @@ export function foldLog(
       const p = (<usize>(y * w + x)) << 2;
       const was = load<f32>(cv + p);
       const sum = was + confidence;
-      store<f32>(c + p, (load<f32>(c + p) * was + (top + (bot - top) * b + offset) * confidence) / sum);
+      store<f32>(
+        c + p,
+        (load<f32>(c + p) * was + (top + (bot - top) * b + offset) * confidence) / sum,
+      );
       store<f32>(cv + p, sum > 1 ? 1 : sum);
     }
   }
@@ -136,11 +139,13 @@ function ringingOf(a: f32, b: f32, ringing: f32): f32 {
   );
 }
 
-/** How many of four samples lie above a level and have no confidence. */
+/** How many of four samples lie above a level and have no weight. */
 // @ts-ignore: decorator
 @inline
 function blindOf(values: v128, confidences: v128, level: v128): i32 {
-  return popcnt(i32x4.bitmask(v128.and(f32x4.gt(values, level), f32x4.eq(confidences, f32x4.splat(0)))));
+  return popcnt(
+    i32x4.bitmask(v128.and(f32x4.gt(values, level), f32x4.eq(confidences, f32x4.splat(0)))),
+  );
 }
 
 // @ts-ignore: decorator
