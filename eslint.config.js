@@ -1,4 +1,5 @@
 import hooks from "eslint-plugin-react-hooks";
+import jsdoc from "eslint-plugin-jsdoc";
 import ts from "typescript-eslint";
 
 export default ts.config(
@@ -27,6 +28,26 @@ export default ts.config(
         { argsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" },
       ],
       "no-restricted-globals": ["error", "alert", "confirm", "prompt"],
+    },
+  },
+  {
+    // what others call says what it does
+    files: ["core/**/*.ts", "kernels/**/*.ts", "codecs/**/*.ts", "engine/**/*.ts"],
+    ignores: ["**/*.test.ts"],
+    plugins: { jsdoc },
+    rules: {
+      "jsdoc/require-description": "error",
+      "jsdoc/require-jsdoc": [
+        "error",
+        {
+          publicOnly: true,
+          require: {
+            ArrowFunctionExpression: true,
+            FunctionExpression: true,
+            ClassDeclaration: true,
+          },
+        },
+      ],
     },
   },
   {

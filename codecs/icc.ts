@@ -17,6 +17,7 @@ export interface InputColour {
   matrix: Matrix3;
 }
 
+/** How samples of one of our own spaces become linear light in the working space. */
 export function colourOfSpace(space: SpaceId): InputColour {
   const f = (v: number): number => decode(SPACES[space].curve, v);
   return { name: SPACES[space].name, curves: [f, f, f], matrix: toWorking(space) };

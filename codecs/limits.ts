@@ -3,7 +3,7 @@ import { RhizomeError } from "../core/error";
 /** Largest picture that is opened, in pixels: beyond it a header is taken for a trap. */
 const LARGEST = 300e6;
 
-/** @throws RhizomeError `too-large`, `damaged` for sizes that no picture has */
+/** Refuses sizes that no picture has. @throws RhizomeError `too-large`, `damaged` */
 export function checkSize(name: string, width: number, height: number): void {
   if (!(width >= 1 && height >= 1))
     throw new RhizomeError(
@@ -19,6 +19,7 @@ export function checkSize(name: string, width: number, height: number): void {
     );
 }
 
+/** The error of a file that a decoder gave up on. @param e  what the decoder threw */
 export function damaged(name: string, e: unknown): RhizomeError {
   if (e instanceof RhizomeError) return e;
   // libvips throws a pair of kind and text

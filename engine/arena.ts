@@ -8,7 +8,7 @@ export class Arena {
     this.free = [{ at: start, size: end - start }];
   }
 
-  /** @returns an address on a 64-byte border, or undefined when nothing fits */
+  /** Takes so many bytes. @returns an address on a 64-byte border, or undefined when nothing fits */
   take(bytes: number): number | undefined {
     const size = Math.ceil(Math.max(bytes, 1) / 64) * 64;
     const i = this.free.findIndex((b) => b.size >= size);

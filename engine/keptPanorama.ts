@@ -118,6 +118,7 @@ export const recallLocated = (
   key: string,
 ): Promise<Located | undefined> =>
   recall(pool, resultCache, key, LocatedSchema) as Promise<Located | undefined>;
+/** Keeps what was found of a panorama's frames in the result cache. */
 export const keepLocated = (
   pool: Pool,
   resultCache: ResultCache,

@@ -111,6 +111,7 @@ const pixelParts = (
   };
 };
 
+/** A merged scene as bytes to be kept, its light as 16-bit floats. */
 export function packScene(
   heap: Heap,
   scene: SceneParts,

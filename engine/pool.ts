@@ -67,7 +67,7 @@ export class Pool implements Work {
     return this.seats.length;
   }
 
-  /** @throws RhizomeError `memory-full` */
+  /** Takes so many bytes of the threads' memory. @throws RhizomeError `memory-full` */
   take(bytes: number): number {
     const at = this.arena.take(bytes);
     if (at === undefined)
@@ -239,4 +239,5 @@ export class Pool implements Work {
   }
 }
 
+/** The error of work that was stopped by whoever asked for it. */
 export const stopped = (): RhizomeError => new RhizomeError("stopped", "The work was stopped.", "");

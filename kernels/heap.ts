@@ -8,6 +8,7 @@ export type SampleType = "u8" | "u16" | "f32";
 /** What `linearise` calls them. */
 export const SAMPLE_KIND: Record<SampleType, number> = { u8: 0, u16: 1, f32: 2 };
 export const SAMPLE_BYTES: Record<SampleType, number> = { u8: 1, u16: 2, f32: 4 };
+/** The type of a frame's samples, by their array. */
 export const sampleTypeOf = (s: Samples): SampleType =>
   s instanceof Uint8Array ? "u8" : s instanceof Uint16Array ? "u16" : "f32";
 

@@ -7,6 +7,7 @@ const clamp = (v: number, hi: number): number => Math.max(0, Math.min(hi, v));
 const mirrored = (i: number, n: number): number =>
   clamp(i < 0 ? -i : i >= n ? 2 * (n - 1) - i : i, n - 1);
 
+/** Halves a plane with the kernel 1, 4, 6, 4, 1 each way (Burt and Adelson 1983). */
 export function pyrDown(src: Plane, w: number, h: number): Plane {
   const k = [1 / 16, 4 / 16, 6 / 16, 4 / 16, 1 / 16];
   const W = (w + 1) >> 1;
@@ -66,6 +67,7 @@ export function fusionWeights(rgb: Uint16Array, w: number, h: number): Plane {
   });
 }
 
+/** Means over windows of 2r + 1, of as many samples as lie within the plane. */
 export function boxMean(src: Plane, w: number, h: number, r: number): Plane {
   return src.map((_, i) => {
     let s = 0;
@@ -76,6 +78,7 @@ export function boxMean(src: Plane, w: number, h: number, r: number): Plane {
   });
 }
 
+/** Resamples a plane at places that a function gives, edges repeated. */
 export function remapAround(
   src: Plane,
   g: number,

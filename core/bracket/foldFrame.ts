@@ -11,6 +11,7 @@ export interface Accumulator {
   width: number;
   height: number;
 }
+/** Bytes of a 32-bit plane, with the room that vector loads need beyond its end. */
 export const planeBytesOf = (width: number, height: number): number =>
   Math.ceil((width * height * 4 + 64) / 64) * 64;
 

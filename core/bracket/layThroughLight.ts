@@ -57,5 +57,6 @@ export function layThroughLight(
   }
   heap.release(mark);
 }
+/** Bytes of scratch for a frame so many px wide. */
 export const layScratch = (width: number, type: FoldInput["type"]): number =>
   foldScratch(width, type) + planeBytesOf(width, TILE_ROWS) * 4 + width * 64 + (1 << 18);

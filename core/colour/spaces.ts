@@ -113,14 +113,17 @@ export const toWorking = (space: SpaceId): Matrix3 =>
 /** Linear Rec. 2020 to linear RGB of a space. */
 export const fromWorking = (space: SpaceId): Matrix3 =>
   multiply(invert(SPACES[space].toXyz), rec2020);
+/** The matrix from XYZ (D65) to the working space, linear Rec. 2020. */
 export const xyzToWorking = (): Matrix3 => invert(rec2020);
 
+/** Linear light to a space's code value, both 0 to 1. */
 export function encode(curve: Curve, v: number): number {
   return v <= curve.threshold
     ? curve.slope * v
     : curve.a * Math.max(0, v) ** (1 / curve.gamma) - curve.b;
 }
 
+/** A space's code value to linear light, both 0 to 1. */
 export function decode(curve: Curve, v: number): number {
   return v <= curve.threshold * curve.slope
     ? curve.slope

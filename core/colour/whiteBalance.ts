@@ -67,6 +67,8 @@ export function balanceFromNeutral(rgb: readonly number[]): WhiteBalance | undef
   return { temperature, tint: Math.round(Math.max(-150, Math.min(150, Math.log2(green) * 100))) };
 }
 
+/** The matrix that multiplies each channel by its own gain. */
 export const diagonal = (v: readonly number[]): Matrix3 => [v[0]!, 0, 0, 0, v[1]!, 0, 0, 0, v[2]!];
+/** A matrix with gains applied to its input channels. */
 export const withGains = (m: Matrix3, gains: readonly number[]): Matrix3 =>
   multiply(m, diagonal(gains));

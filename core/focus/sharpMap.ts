@@ -58,6 +58,7 @@ export interface RunSharpness {
 const TOLD = 2;
 const NEAR = 1.2;
 
+/** What a whole focus run shows sharply, from the maps of all its frames. */
 export function runSharpness(maps: readonly SharpMap[]): RunSharpness {
   const cells: number[] = [];
   const top: number[] = [];
@@ -105,4 +106,5 @@ export function sceneSharpShare(
   heap.release(mark);
   return share;
 }
+/** Bytes of scratch for the sharpness map of a frame of so many px. */
 export const sharpScratch = (px: number): number => px * 8 * 1.4 + (1 << 16);

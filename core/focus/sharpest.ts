@@ -33,6 +33,7 @@ export interface FrameRange {
   above: number;
   below: number;
 }
+/** Levels and size of the pyramids that focus stacking works on, from the second level on. */
 export const focusShape = (w: number, h: number): PyramidShape => coarserShape(w, h, FOCUS_LEVELS);
 /** On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1), the sum of all frames' sharpness, that of the frame before this one along the travel, and of those on either side of the sharpest. */
 export interface Won {
@@ -125,6 +126,7 @@ export function coarseSharpness(
   }
   heap.release(mark);
 }
+/** Bytes of scratch for `coarseSharpness`. */
 export const coarseScratch = (w: number, h: number): number =>
   focusShape(w, h).bytes + ((w + 1) >> 1) * ((h + 1) >> 1) * 8 + w * 32 + (1 << 14);
 

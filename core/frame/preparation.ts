@@ -74,5 +74,6 @@ export function preparationOf({
   };
   return hasLens(p) || noise > 0 || dust.length || gains ? p : undefined;
 }
+/** Whether a preparation corrects anything of the lens. */
 export const hasLens = ({ distortion, vignetting, fringeRed, fringeBlue }: Preparation): boolean =>
   distortion !== 0 || vignetting !== 0 || fringeRed !== 0 || fringeBlue !== 0;

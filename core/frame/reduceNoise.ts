@@ -83,5 +83,6 @@ export function reduceNoise(
   }
   heap.release(mark);
 }
+/** Bytes of scratch for so many rows of a frame w px wide. */
 export const noiseScratch = (w: number, rows: number): number =>
   w * (rows + 4 * COARSE + 8) * 4 * 5 + guidedScratch(w, rows + 4 * COARSE + 8) + (1 << 14);

@@ -27,6 +27,7 @@ export const LOWEST = 24;
 export const HIGHEST = 242;
 const CODES_PER_EV = 16;
 const TOP_CODE = 250;
+/** Linear light as the logarithmic code that frames are compared by. */
 export const codeOf = (linear: number): number =>
   linear >= 0.97
     ? 255
@@ -35,6 +36,7 @@ export const codeOf = (linear: number): number =>
         Math.min(TOP_CODE, Math.round(TOP_CODE + CODES_PER_EV * Math.log2(Math.max(linear, 1e-6)))),
       );
 export const COLOUR_CODES = 32;
+/** EV from one such code to another. */
 export const evBetween = (a: number, b: number): number => (b - a) / CODES_PER_EV;
 
 /** The look of a decoded picture, best some 200 to 1000 px long. */

@@ -32,6 +32,7 @@ export interface Sums {
   finest: Accumulator;
   /** R, G, B, weight, of `coarserOf` */ coarser: readonly number[];
 }
+/** Levels and size of a panorama's blending pyramids. */
 export const coarserOf = ({ width, height }: Pick<Bounds, "width" | "height">): PyramidShape =>
   coarserShape(width, height, LEVELS);
 
@@ -40,6 +41,7 @@ export interface Piece extends Bounds {
   from: number;
   to: number;
 }
+/** Levels and size of the pyramid of one frame's piece. */
 export const pieceShape = ({ width, height }: Piece): PyramidShape =>
   pyramidShape(width, height, LEVELS);
 
@@ -164,6 +166,7 @@ export const columnOf = (c: number, width: number, closed: boolean): number =>
 export function reducePiece(heap: Heap, piece: Piece, at: number): void {
   reduceAll(heap, at, pieceShape(piece));
 }
+/** Bytes of scratch for one frame's piece. */
 export const pieceScratch = (piece: Piece): number => piece.width * 8 + (1 << 14);
 
 /**

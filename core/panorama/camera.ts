@@ -62,11 +62,13 @@ export function enlargement(lens: LensKind, r: number): { outwards: number; acro
 
 /** Of a camera what its lens decides. */
 export type LensFit = Pick<Camera, "focalPx" | "distortion" | "centre">;
+/** What was fitted of a lens, without the camera's rotation. */
 export const fitOf = ({ focalPx, distortion, centre }: LensFit): LensFit => ({
   focalPx,
   distortion,
   ...(centre && { centre }),
 });
+/** Where the lens's axis meets the frame, px; its middle if it was not fitted. */
 export const centreOf = ({
   centre,
   width,
@@ -198,6 +200,7 @@ export function shownAlong(c: Camera, own: Vector): Vector {
   const towards = dot(normal, ray) / (1 - dot(normal, by));
   return ray.map((v, k) => v + towards * by[k]!) as Vector;
 }
+/** The unit direction in the world of a place of the frame, px. */
 export const worldRay = (c: Camera, x: number, y: number): Vector => unit(shownBy(c, x, y));
 /** The camera in a world that was turned. */
 export const turned = (c: Camera, by: Matrix3): Camera => ({
@@ -207,17 +210,21 @@ export const turned = (c: Camera, by: Matrix3): Camera => ({
     ? { offset: { ...c.offset, by: apply(by, c.offset.by), normal: apply(by, c.offset.normal) } }
     : {}),
 });
+/** A vector of length 1 along another. */
 export const unit = ([x, y, z]: readonly number[]): Vector => {
   const n = Math.sqrt(x! * x! + y! * y! + z! * z!) || 1;
   return [x! / n, y! / n, z! / n];
 };
+/** The cross product of two vectors. */
 export const cross = (a: readonly number[], b: readonly number[]): Vector => [
   a[1]! * b[2]! - a[2]! * b[1]!,
   a[2]! * b[0]! - a[0]! * b[2]!,
   a[0]! * b[1]! - a[1]! * b[0]!,
 ];
+/** The dot product of two vectors. */
 export const dot = (a: readonly number[], b: readonly number[]): number =>
   a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
+/** The transpose of a 3 x 3 matrix, row-major. */
 export const transpose = (m: Matrix3): number[] => [
   m[0]!,
   m[3]!,

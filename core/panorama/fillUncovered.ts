@@ -110,6 +110,7 @@ export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork)
     );
 }
 
+/** Bytes of scratch for making the patchwork that uncovered parts are filled from. */
 export const patchworkScratch = ({ width, height }: HeldPatchwork): number =>
   width * height * 12 + boxRows(width) + 4096;
 

@@ -49,6 +49,7 @@ const at = (l: LookImage, x: number, y: number): Vector => {
     3;
   return [l.rgb[k]!, l.rgb[k + 1]!, l.rgb[k + 2]!];
 };
+/** Looks up linear R, G, B of a frame at a place in px of the full-size frame. */
 export const looker =
   (images: readonly (LookImage | undefined)[]): ((frame: number, x: number, y: number) => Vector) =>
   (i, x, y) => {

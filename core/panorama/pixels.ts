@@ -12,7 +12,7 @@ export interface Pixels {
   floorMatches(cameras: readonly (Camera | undefined)[], i: number, camera: Camera): FloorMatch[];
 }
 
-/** @param scale  full-size px a px of the planes */
+/** What placing frames asks of their pixels, over planes in memory. @param scale  full-size px a px of the planes */
 export function pixelsOf(heap: Heap, planes: readonly LogPlane[], scale: number): Pixels {
   // the same for every frame that has no place yet
   let known: { cameras: readonly unknown[]; floor: Floor } | undefined;

@@ -240,5 +240,6 @@ export function warpPiece(
 }
 /** Samples of a tile at most: where a projection squeezes the frame so hard there is nothing to be seen. */
 const TILE_MOST = 3e6;
+/** Bytes of scratch for warping a frame of a sample type. */
 export const warpScratch = (type: ReducedFrame["type"]): number =>
   TILE_MOST * 16 + (type === "u16" ? 65536 * 12 : 4096) + (1 << 18);

@@ -3,6 +3,7 @@ export type Matrix3 = readonly number[];
 
 export const IDENTITY: Matrix3 = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 
+/** The product of two 3 x 3 matrices, row-major. */
 export function multiply(a: Matrix3, b: Matrix3): number[] {
   const out = new Array<number>(9).fill(0);
   for (let r = 0; r < 3; r++)
@@ -11,7 +12,7 @@ export function multiply(a: Matrix3, b: Matrix3): number[] {
   return out;
 }
 
-/** @throws RangeError if the matrix is singular */
+/** The inverse of a 3 x 3 matrix, row-major. @throws RangeError if it is singular */
 export function invert(m: Matrix3): number[] {
   const [a, b, c, d, e, f, g, h, i] = m as [
     number,
@@ -75,6 +76,7 @@ export function rescale(m: Matrix3, scale: number): number[] {
   ];
 }
 
+/** Whether a matrix is exactly the identity. */
 export function isIdentity(m: Matrix3): boolean {
   return m.every((v, i) => v === IDENTITY[i]);
 }

@@ -25,6 +25,8 @@ export interface Taps {
 }
 
 /**
+ * Which source samples each output of a line is made of, and their weights.
+ *
  * @param samples  length of the source line
  * @param from     where the first output begins, in source samples
  * @param step     source samples an output covers

@@ -10,6 +10,7 @@ export const RECIPE_VERSION = 13;
 /** Kinds of stacks that are merged. */
 export const KINDS = ["bracket", "panorama", "focus"] as const;
 export type RecipeKind = (typeof KINDS)[number];
+/** Whether stacks of a kind are merged, and so have a recipe. */
 export const isMerged = (kind: string): kind is RecipeKind =>
   (KINDS as readonly string[]).includes(kind);
 export const RecipeSchema = v.object({
@@ -19,6 +20,7 @@ export const RecipeSchema = v.object({
 });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 
+/** The recipe that a stack of a kind begins with. @throws RhizomeError `kind-unknown` */
 export function defaultRecipe(kind: string): Recipe {
   if (!isMerged(kind))
     throw new RhizomeError(

@@ -29,6 +29,7 @@ export const FRAME = { width: 1440, height: 960 };
 const FULL_WELL = 24000;
 const READ_SHARE = 6e-4;
 const READ_ELECTRONS = 4;
+/** Electrons at saturation, and read noise in shares of it, of the simulated sensor at an ISO. */
 export const noiseAt = (iso: number): { gain: number; read: number } => {
   const gain = (FULL_WELL * 100) / iso;
   return { gain, read: Math.hypot(READ_SHARE, READ_ELECTRONS / gain) };
@@ -50,6 +51,7 @@ export function bracketEvs({ frames, step }: Pick<CameraSettings, "frames" | "st
   );
 }
 
+/** The shots of one bracket, in the order in which they are taken. */
 export const planBracket = (s: Pick<CameraSettings, "frames" | "step">): PlannedShot[] =>
   bracketEvs(s).map((ev) => ({ ev, yaw: 0, pitch: 0, focus: 0 }));
 

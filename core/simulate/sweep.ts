@@ -40,6 +40,7 @@ export interface SweepOptions {
 }
 
 const RAD = Math.PI / 180;
+/** The rotation of a camera that looks so many degrees right and up, rolled clockwise; camera to world, row-major. */
 export const lookingAt = (yaw: number, pitch: number, roll: number): number[] => {
   const [cy, sy, cp, sp, cr, sr] = [
     Math.cos(yaw * RAD),

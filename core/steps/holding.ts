@@ -4,7 +4,7 @@ import type { Work } from "./work";
 export class Holding {
   private readonly held: Set<number>;
 
-  /** @param already  addresses that were taken for it */
+  /** Memory of one piece of work, given back together. @param already  addresses that were taken for it */
   constructor(
     private readonly work: Pick<Work, "take" | "give" | "idle">,
     ...already: readonly number[]
@@ -12,7 +12,7 @@ export class Holding {
     this.held = new Set(already);
   }
 
-  /** @throws RhizomeError `memory-full` */
+  /** Takes so many bytes more. @throws RhizomeError `memory-full` */
   take = (bytes: number): number => {
     const at = this.work.take(bytes);
     this.held.add(at);

@@ -10,7 +10,7 @@ export class KeptFrames {
   >();
   private stopped = false;
 
-  /** @param downscale  they are read at 1/downscale of their size; @param most  bytes that are kept */
+  /** Frames that stay in memory after they were read. @param downscale  they are read at 1/downscale of their size; @param most  bytes that are kept */
   constructor(
     private readonly work: Work,
     private readonly frames: readonly StackFrame[],

@@ -120,6 +120,7 @@ export const decodedBytes = (
   rows = Math.ceil(info.height / downscale + 1),
 ): number => Math.ceil(info.width / downscale + 1) * rows * 3 * decodedSample(info);
 
+/** Refuses frames of another size than the reference frame's. @throws RhizomeError `size-mismatch`, naming the frame */
 export function checkSizes(frames: readonly StackFrame[], reference: number): void {
   const r = frames[reference]!.info;
   for (const f of frames)

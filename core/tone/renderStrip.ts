@@ -22,6 +22,7 @@ const KINDS: Record<PixelKind, { code: number; bytes: number }> = {
   rgb32f: { code: 2, bytes: 12 },
   rgb8: { code: 3, bytes: 3 },
 };
+/** Bytes of a rendered pixel. */
 export const bytesPerPixel = (kind: PixelKind): number => KINDS[kind].bytes;
 
 /** Contrast and saturation of -1..1 as factors. */

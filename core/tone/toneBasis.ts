@@ -19,8 +19,10 @@ export const BASIS_PLANES = {
   light: 5,
 } as const;
 export const BASIS_PARTS = 4;
+/** Bytes of the tone basis of a grid. */
 export const basisBytes = (grid: { width: number; height: number }): number =>
   grid.width * grid.height * 4 * 6;
+/** Bytes of scratch for making it. */
 export const basisScratch = (grid: { width: number; height: number }): number =>
   grid.width * grid.height * 4 * 12 + (1 << 20);
 

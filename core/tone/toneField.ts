@@ -28,6 +28,7 @@ export interface ToneField {
   /** light below which the scene is noise, linear: its logarithm is that of this, and no gain brightens it; 0 where nothing is toned */
   floor: number;
 }
+/** Bytes of the gain field of a grid. */
 export const toneFieldBytes = (grid: { width: number; height: number }): number =>
   grid.width * grid.height * 8;
 export const ZONES = 5;

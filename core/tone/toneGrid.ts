@@ -15,6 +15,7 @@ export const LOWEST_EV = -59;
 /** EV below the lights at which even the widest scene has ended. */
 const WIDEST_SCENE_EV = 24;
 
+/** Size of the tone grid of a picture, in cells. */
 export function gridSize(width: number, height: number): { width: number; height: number } {
   const s = Math.min(1, GRID_LONG_EDGE / Math.max(width, height));
   return { width: Math.max(1, Math.round(width * s)), height: Math.max(1, Math.round(height * s)) };

@@ -1,6 +1,6 @@
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
-import { openDemoStack, start, type Running } from "./harness";
+import { eventually, openDemoStack, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -63,13 +63,10 @@ test("it is moved by the pointer and by keys, one run of keys being one change, 
   const before = await size();
   expect(Math.abs(moved.x - f.x - 30)).toBeLessThan(2);
   for (let i = 0; i < 12; i++) await page.keyboard.press("Shift+ArrowLeft");
-  await page.waitForTimeout(600);
-  const nudged = await frame();
-  expect(nudged.x).toBeLessThan(moved.x - 5);
+  await eventually(async () => expect((await frame()).x).toBeLessThan(moved.x - 5));
   expect(await size()).toEqual(before);
   await page.keyboard.press("Control+z");
-  await page.waitForTimeout(300);
-  expect(Math.abs((await frame()).x - moved.x)).toBeLessThan(0.6);
+  await eventually(async () => expect(Math.abs((await frame()).x - moved.x)).toBeLessThan(0.6));
   await page.keyboard.press("Shift+X");
   await page.getByText(/Cropped, 1:2, manual/).waitFor();
   await page.getByRole("button", { name: "Largest" }).click();

@@ -4,6 +4,8 @@ import Vips from "wasm-vips";
 import { readMatrixProfile } from "../../codecs/icc";
 import {
   demoComplete,
+  drawn,
+  eventually,
   FRAMES,
   mean,
   merged,
@@ -150,7 +152,7 @@ test("undo and redo follow a change within the same moment", async () => {
   const press = async (...keys: string[]): Promise<number> => {
     await exposure.focus();
     for (const k of keys) await r.page.keyboard.press(k);
-    await r.page.waitForTimeout(2500);
+    await drawn(r.page);
     return (await value()) - was;
   };
   expect(await press("PageUp", "Control+z")).toBe(0);
@@ -180,30 +182,30 @@ test("looking closely: 100 %, pan, before, wipe, clipping", async () => {
   const box = (await canvas.boundingBox())!;
   await page.keyboard.press("1");
   await page.getByText("100 %", { exact: true }).first().waitFor();
-  await page.waitForTimeout(1500);
+  await drawn(page);
   const here = await mean(page);
   await page.mouse.move(box.x + 400, box.y + 300);
   await page.mouse.down();
   await page.mouse.move(box.x + 100, box.y + 200, { steps: 4 });
   await page.mouse.up();
-  await page.waitForTimeout(500);
-  expect(await mean(page)).not.toEqual(here);
-  await page.keyboard.press("f");
-  await page.waitForTimeout(500);
+  await eventually(async () => expect(await mean(page)).not.toEqual(here));
+  await shownAfter(page, () => page.keyboard.press("f"));
   const after = await mean(page);
   await page.keyboard.down("b");
-  await page.waitForTimeout(2500);
-  const before = await mean(page);
+  await eventually(async () =>
+    expect(Math.abs((await mean(page))[1]! - after[1]!)).toBeGreaterThan(4),
+  );
   await page.keyboard.up("b");
-  expect(Math.abs(before[1]! - after[1]!)).toBeGreaterThan(4);
-  await page.waitForTimeout(600);
-  expect(Math.abs((await mean(page))[1]! - after[1]!)).toBeLessThan(2);
+  await eventually(async () =>
+    expect(Math.abs((await mean(page))[1]! - after[1]!)).toBeLessThan(2),
+  );
   const left = { x: 0.1, y: 0.4, w: 0.3, h: 0.2 };
   const right = { x: 0.6, y: 0.4, w: 0.3, h: 0.2 };
   const [l, q] = [await mean(page, left), await mean(page, right)];
   await shownAfter(page, () => page.keyboard.press("w"));
-  await page.waitForTimeout(800);
-  expect(Math.abs((await mean(page, left))[1]! - l[1]!)).toBeGreaterThan(3);
+  await eventually(async () =>
+    expect(Math.abs((await mean(page, left))[1]! - l[1]!)).toBeGreaterThan(3),
+  );
   expect(Math.abs((await mean(page, right))[1]! - q[1]!)).toBeLessThan(2);
   await page.keyboard.press("w");
   await shownAfter(page, () => page.keyboard.press("c"));

@@ -165,5 +165,32 @@ export async function shownAfter(page: Page, act: () => Promise<unknown>): Promi
     before,
     { timeout: 180000 },
   );
-  await page.waitForTimeout(150);
+  await drawn(page);
+}
+
+/** Waits until the picture shows all that was asked of it so far. */
+export async function drawn(page: Page): Promise<void> {
+  await page.evaluate(
+    () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))),
+  );
+  await page.waitForFunction(() => !document.querySelector("canvas[data-pending]"), null, {
+    timeout: 180000,
+  });
+}
+
+/** How long something that will come may take on a busy machine, ms; and how often it is looked for. */
+const EVENTUALLY_MS = 120000;
+const LOOK_MS = 100;
+
+/** Repeats checks until they hold. @throws what the last of them threw, when they never do */
+export async function eventually(check: () => Promise<unknown>): Promise<void> {
+  for (const start = Date.now(); ;) {
+    try {
+      await check();
+      return;
+    } catch (failure) {
+      if (Date.now() - start > EVENTUALLY_MS) throw failure;
+      await new Promise((later) => setTimeout(later, LOOK_MS));
+    }
+  }
 }

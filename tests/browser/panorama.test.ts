@@ -1,6 +1,6 @@
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
-import { mean, openDemoStack, shownAfter, start, type Running } from "./harness";
+import { eventually, mean, openDemoStack, shownAfter, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -243,11 +243,10 @@ test("the view is drawn as it will be while it is dragged and when another proje
   await settled();
   for (let i = 0; i < 4; i++) {
     await page.keyboard.press("Control+z");
-    await page.waitForTimeout(600);
     await settled();
   }
   await page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
-  expect(await left()).toBeCloseTo(covered, 0);
+  await eventually(async () => expect(await left()).toBeCloseTo(covered, 0));
 });
 
 test("a part is hidden in one frame by a line drawn round it, switched off, and undone", async () => {

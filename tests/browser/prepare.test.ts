@@ -64,7 +64,7 @@ test("one frame is smoothed and whitened otherwise than the rest, over a reload;
   await own.getByRole("slider", { name: `Noise of ${name}` }).press("End");
   await own.getByRole("slider", { name: `Temperature of ${name}` }).press("PageUp");
   await sentence(/1 frame otherwise/);
-  await page.waitForTimeout(1500);
+  await page.getByRole("button", { name: "Undo", disabled: false }).waitFor();
   await page.reload();
   await merged(page);
   await sentence(/1 frame otherwise/);
@@ -139,7 +139,7 @@ test("a part in another light gets a white of its own, over a reload; it is swit
   await page.mouse.down();
   for (const c of corners.slice(1)) await page.mouse.move(...c, { steps: 6 });
   await page.mouse.up();
-  await sentence(/1 part in another light/);
+  await sentence(/local white balance in 1 area/);
   const white = page.getByRole("slider", { name: "Temperature of light 1" });
   await shownAfter(page, async () => {
     await white.focus();
@@ -149,7 +149,7 @@ test("a part in another light gets a white of its own, over a reload; it is swit
   await page.waitForTimeout(800);
   await page.reload();
   await merged(page);
-  await sentence(/1 part in another light/);
+  await sentence(/local white balance in 1 area/);
   expect(await warmth(inside)).toBeLessThan(before[0]! * 0.85);
   expect(Math.abs((await warmth(outside)) / before[1]! - 1)).toBeLessThan(0.06);
   await page
@@ -160,7 +160,7 @@ test("a part in another light gets a white of its own, over a reload; it is swit
   await sentence("White balance as shot");
   expect(Math.abs((await warmth(inside)) / before[0]! - 1)).toBeLessThan(0.06);
   await page.keyboard.press("Control+z");
-  await sentence(/1 part in another light/);
+  await sentence(/local white balance in 1 area/);
   await page.getByRole("button", { name: "Pick a neutral for light 1" }).click();
   await shownAfter(page, () =>
     page.mouse.click(box.x + box.width * 0.7, box.y + box.height * 0.45),

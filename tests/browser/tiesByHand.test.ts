@@ -126,7 +126,6 @@ test("two frames that nothing holds together are held by ties set by hand, and l
   await page.getByText(/2 frames placed/).waitFor();
   for (let k = 1; k < places.length; k++) {
     await page.keyboard.press("Control+z");
-    await page.waitForTimeout(300);
   }
   await alert.getByText("one tie holds no frame").waitFor();
   expect(r.errors).toEqual([]);

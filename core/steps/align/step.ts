@@ -47,6 +47,7 @@ export type AlignSettings = v.InferOutput<typeof schema>;
 /** Scratch that aligning frames of so many px takes: with the templates of the reference, of the merge, and of what stands still. */
 export const alignScratch = (px: number): number => px * 8 * 6 + 3 * TEMPLATE_BYTES + (1 << 23);
 
+/** Places in the stack of the frames that are used although they do not fit. */
 export const forcedPlaces = (frames: readonly StackFrame[], forced: readonly string[]): number[] =>
   frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : []));
 
@@ -64,7 +65,7 @@ export const alignStep = defineStep({
       heldBytes: 0,
     };
   },
-  /** @throws RhizomeError `size-mismatch` */
+  /** Registers all frames with the reference. @throws RhizomeError `size-mismatch` */
   async run(
     work: Work,
     { frames, held, reference, deghost, strength, response, downscale }: AlignInput,

@@ -55,6 +55,7 @@ export const atOnce = (scene: Scene): Coming => ({
     },
   ],
 });
+/** Bytes of scratch for rendering rows so many px wide. */
 export const renderScratch = (width: number): number => width * 52 + (1 << 16);
 
 /** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
@@ -80,6 +81,8 @@ export const deliverStep = defineStep({
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
   },
   /**
+   * Renders a region of the picture at the size that was asked for.
+   *
    * @param withCoverage  whether how far each pixel is covered goes with it (rows say so behind their three planes, 0 where nothing is)
    * @returns the address of the pixels, tightly packed, and of their coverage in bytes, both to be given back, and the size
    */

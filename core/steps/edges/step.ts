@@ -39,6 +39,7 @@ export type EdgesSettings = v.InferOutput<typeof schema>;
 /** What becomes of what no frame covers. */
 export const emptyIs = ({ mode, rest }: EdgesSettings): "keep" | "crop" | "extend" =>
   mode === "rectangle" ? rest : mode;
+/** How far a panorama is bent to a rectangle, 0 to 1. */
 export const bendOf = ({ mode, amount }: EdgesSettings): number =>
   mode === "rectangle" ? amount : 0;
 /** What of the borders changes the picture itself, and not only what is kept of it. */

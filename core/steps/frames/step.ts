@@ -7,7 +7,7 @@ import type { StackFrame } from "../work";
 export const framesStep = defineStep({
   settings: { schema: v.object({ leftOut: v.array(v.string()) }), defaults: { leftOut: [] } },
   plan: nothingToPlan,
-  /** @throws RhizomeError `no-frames` */
+  /** The frames that take part. @throws RhizomeError `no-frames` */
   run(all: readonly StackFrame[], { leftOut }: { leftOut: string[] }): StackFrame[] {
     const used = all.filter((f) => !leftOut.includes(f.id));
     if (!used.length)

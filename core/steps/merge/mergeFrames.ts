@@ -263,6 +263,7 @@ export async function frameAlone(
   }
 }
 
+/** Takes the memory that a merge adds its frames up in, not cleared. The caller frees it. */
 export function begin(
   work: Work,
   { width, height }: { width: number; height: number },

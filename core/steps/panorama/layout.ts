@@ -13,6 +13,7 @@ export interface PanoramaView extends Turned {
   extent: "auto" | [number, number, number, number];
   guides: Guide[];
 }
+/** What of the settings decides how a layout is looked at. */
 export const viewOf = ({
   projection,
   distance,
