@@ -4,7 +4,8 @@ import tailwindcss from "@tailwindcss/vite";
 import { buildSync } from "esbuild";
 import { defineConfig } from "vite";
 
-// these start threads from their own files, so they are served beside the application, not bundled into it
+// these start threads from their own files, so they are served beside the application, not bundled
+// into it
 for (const [from, to, files] of [
   ["wasm-vips/lib", "vips", ["vips-es6.js", "vips.wasm", "vips-heif.wasm"]],
   ["libraw-wasm/dist", "libraw", ["libraw.js", "libraw.wasm"]],

@@ -1,4 +1,5 @@
-// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js [deghosting|panoramas|grouping|grouping-pixels [COUNT [SEED]]]
+// Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js
+// [deghosting|panoramas|grouping|grouping-pixels [COUNT [SEED]]]
 import { MOVING } from "../core/simulate/moving";
 import { simulatedRoom } from "../core/simulate/room";
 import { random } from "../core/simulate/random";

@@ -1,4 +1,5 @@
-// Reads 100 JPEGs as bringing in does (metadata, hash, thumbnail), then groups them: node build/node/benchBringIn.js FILE...
+// Reads 100 JPEGs as bringing in does (metadata, hash, thumbnail), then groups them: node
+// build/node/benchBringIn.js FILE...
 import { basename } from "node:path";
 import { nodeHost } from "../engine/hosts/node";
 import { Pool } from "../engine/pool";

@@ -1,4 +1,5 @@
-// Writes a simulated focus run as PNGs, with the sharp scene: node build/node/benchFocus.js DIR WIDTH COUNT SEED [tripod|hand|shuffled]
+// Writes a simulated focus run as PNGs, with the sharp scene: node build/node/benchFocus.js DIR
+// WIDTH COUNT SEED [tripod|hand|shuffled]
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";

@@ -1,5 +1,6 @@
-// Holds focus stacks against their simulated scenes and prints the table: node build/node/benchFocusTable.js [WIDTH] [room|plain]: before a
-// room full of texture, or a plain ground. By each method dB, the places beside bristles that are off, and those of them with a halo
+// Holds focus stacks against their simulated scenes and prints the table: node
+// build/node/benchFocusTable.js [WIDTH] [room|plain]: before a room full of texture, or a plain
+// ground. By each method dB, the places beside bristles that are off, and those of them with a halo
 import { simulateFocusRun } from "../core/simulate/focusRun";
 import { haloPlaces, offPose, scoreFocus } from "../core/simulate/scoreFocus";
 import { plainGround } from "../core/simulate/plainGround";

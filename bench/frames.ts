@@ -1,4 +1,5 @@
-// Makes the benchmark's frames with the simulated camera: node build/node/benchFrames.js DIR MEGAPIXELS COUNT
+// Makes the benchmark's frames with the simulated camera: node build/node/benchFrames.js DIR
+// MEGAPIXELS COUNT
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";

@@ -5,7 +5,10 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "playwright-core";
 
-/** @returns ms by stage for the given frames, and of a slider's steps on a picture of about 1600 x 1000 px */
+/**
+ * @returns ms by stage for the given frames, and of a slider's steps on a picture of about 1600 x
+ *   1000 px
+ */
 export async function timePage(files) {
   const server = spawn(process.execPath, ["build/node/server.js"], {
     env: { ...process.env, PORT: "0" },

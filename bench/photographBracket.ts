@@ -1,5 +1,6 @@
-// Puts a photograph through the simulated camera: node build/node/benchPhotographBracket.js DIR PHOTOGRAPH SEED [WIDTH [HAND [EVS]]]
-// Writes a bracket as JPEGs with EXIF, and truth.json with each frame's way to the scene, row-major.
+// Puts a photograph through the simulated camera: node build/node/benchPhotographBracket.js DIR
+// PHOTOGRAPH SEED [WIDTH [HAND [EVS]]] Writes a bracket as JPEGs with EXIF, and truth.json with
+// each frame's way to the scene, row-major.
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { simulateBracket } from "../core/simulate/bracket";

@@ -4,7 +4,10 @@ import { decode, SPACES } from "../core/colour/spaces";
 import type { RadianceImage } from "../core/simulate/camera";
 import { random } from "../core/simulate/random";
 
-/** Stops over which the light falls across the scene, and by which openings are brighter than the rest at most. */
+/**
+ * Stops over which the light falls across the scene, and by which openings are brighter than the
+ * rest at most.
+ */
 const FALL_EV = 4;
 const OPENING_EV = 5;
 /** Light below which the photograph is pure black. */
@@ -32,7 +35,9 @@ export function photographLight(photograph: string, width: number, height: numbe
   return { width, height, planes };
 }
 
-/** The same in a light of several stops with three hard-edged openings; what is dark in it is black. */
+/**
+ * The same in a light of several stops with three hard-edged openings; what is dark in it is black.
+ */
 export function litPhotograph(
   photograph: string,
   width: number,

@@ -1,5 +1,6 @@
-// Groups mixed shoots of small frames cut from photographs: node build/node/benchPhotographShoot.js COUNT SEED PHOTOGRAPH...
-// Brackets, two bodies at work at once, rows, bracketed rows and singles; every frame is really taken, through JPEG.
+// Groups mixed shoots of small frames cut from photographs: node build/node/benchPhotographShoot.js
+// COUNT SEED PHOTOGRAPH... Brackets, two bodies at work at once, rows, bracketed rows and singles;
+// every frame is really taken, through JPEG.
 import type { FrameInfo } from "../core/frame/frame";
 import { groupFrames } from "../core/grouping/groupFrames";
 import { makeLook } from "../core/grouping/look";

@@ -1,6 +1,7 @@
-// Holds what is reported of alignment against the truth: node build/node/benchResiduals.js brackets|focus COUNT SEED [PHOTOGRAPH...]
-// Hand-held brackets of photographs in a light of several stops, or simulated focus runs; each frame's error over the whole frame, px,
-// against what is reported of it.
+// Holds what is reported of alignment against the truth: node build/node/benchResiduals.js
+// brackets|focus COUNT SEED [PHOTOGRAPH...] Hand-held brackets of photographs in a light of several
+// stops, or simulated focus runs; each frame's error over the whole frame, px, against what is
+// reported of it.
 import { alignStack } from "../core/align/alignStack";
 import { invert, multiply, project, type Matrix3 } from "../core/raster/matrix3";
 import { simulateBracket } from "../core/simulate/bracket";

@@ -1,4 +1,5 @@
-// Times the engine on Node and, where Debian's OpenCV and libvips are installed, native code on the same frames right after.
+// Times the engine on Node and, where Debian's OpenCV and libvips are installed, native code on the
+// same frames right after.
 //   npm run bench            everything, the growth curves included (half an hour)
 //   npm run bench -- short   the tables without the curves
 //   npm run bench -- kernels  the hot loops alone

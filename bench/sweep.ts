@@ -1,4 +1,5 @@
-// Writes a simulated sweep as JPEGs with EXIF and its truth: node build/node/benchSweep.js DIR MEGAPIXELS COUNT SEED [known|free|sphere]
+// Writes a simulated sweep as JPEGs with EXIF and its truth: node build/node/benchSweep.js DIR
+// MEGAPIXELS COUNT SEED [known|free|sphere]
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";

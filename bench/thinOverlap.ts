@@ -1,6 +1,6 @@
-// Rows of five frames that overlap by a quarter, with drift, and the sun and its flare in one of them:
-// node build/node/benchThinOverlap.js SEED PHOTOGRAPH...
-// Per photograph the worst error of a turn between neighbours, the error of the focal length, and dB of the joined picture against the
+// Rows of five frames that overlap by a quarter, with drift, and the sun and its flare in one of
+// them: node build/node/benchThinOverlap.js SEED PHOTOGRAPH... Per photograph the worst error of a
+// turn between neighbours, the error of the focal length, and dB of the joined picture against the
 // scene, each channel's exposure left free.
 import { transpose, type Camera } from "../core/panorama/camera";
 import { directionAt } from "../core/panorama/projection";
@@ -70,7 +70,10 @@ function takeRow(world: World, seed: number): SweepFrame[] {
   return frames.map((frame) => ({ ...frame, samples: throughJpeg(frame.samples, WIDTH, HEIGHT) }));
 }
 
-/** dB of the joined picture against the scene where that is not clipped, square roots of light compared. */
+/**
+ * dB of the joined picture against the scene where that is not clipped, square roots of light
+ * compared.
+ */
 function decibels(
   planes: readonly Float32Array[],
   canvas: Parameters<typeof directionAt>[0],

@@ -1,6 +1,9 @@
 import type { Samples } from "../kernels/heap";
 
-/** Mean over squares of s x s, RGB interleaved; the size is rounded up and the last squares are what is left. */
+/**
+ * Mean over squares of s x s, RGB interleaved; the size is rounded up and the last squares are what
+ * is left.
+ */
 export function boxReduce<T extends Samples>(
   src: T,
   w: number,

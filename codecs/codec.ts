@@ -15,7 +15,11 @@ export interface Decoded {
   matrix: number[];
 }
 
-/** Takes a picture's samples from the top down: a part of them, the place of its first among all, and how many there are. The part is the taker's only while it is called; what it answers with false, no more is read. */
+/**
+ * Takes a picture's samples from the top down: a part of them, the place of its first among all,
+ * and how many there are. The part is the taker's only while it is called; what it answers with
+ * false, no more is read.
+ */
 export type TakeStrip = (part: Samples, at: number, all: number) => boolean | void;
 /** What is known of a picture whose samples were taken strip by strip. */
 export type DecodedStrips = Omit<Decoded, "samples"> & { type: SampleType };
@@ -62,7 +66,10 @@ export interface EncodeInput {
   /** said in the file as its size in print, px an inch */
   ppi: number;
   caption?: Caption;
-  /** the reference frame's file: its EXIF and XMP are carried over, without orientation and thumbnail */
+  /**
+   * the reference frame's file: its EXIF and XMP are carried over, without orientation and
+   * thumbnail
+   */
   metadataFrom?: {
     bytes: Uint8Array;
     name: string;

@@ -86,7 +86,9 @@ const working = (d: Decoded, x: number, y: number): number[] => {
     [0, 1, 2].map((c) => (size ? d.lut[c * size + d.samples[o + c]!]! : d.samples[o + c]!)),
   );
 };
-/** The largest error against the known picture, as encoded sRGB values were read, in linear light. */
+/**
+ * The largest error against the known picture, as encoded sRGB values were read, in linear light.
+ */
 function worst(d: Decoded, linear = false): number {
   let m = 0;
   for (let y = 0; y < H; y++)

@@ -1,6 +1,9 @@
 import type { FileLens } from "../core/frame/frame";
 
-/** Tags of TIFF 6.0 and of DNG 1.6: further directories of a file, and what is to be done to a picture after its colours are made. */
+/**
+ * Tags of TIFF 6.0 and of DNG 1.6: further directories of a file, and what is to be done to a
+ * picture after its colours are made.
+ */
 const SUB_DIRECTORIES = 0x014a;
 const OPCODES = 0xc74e;
 /** Opcodes of DNG 1.6, chapter 7: a warp by radial terms, and a gain that rises outwards. */
@@ -10,8 +13,8 @@ const GAIN_OUTWARDS = 3;
 const MOST = 64;
 
 /**
- * What a DNG file says of the lens, in the terms in which frames are prepared: its radial polynomials are met as nearly as
- * one term can, over the whole frame.
+ * What a DNG file says of the lens, in the terms in which frames are prepared: its radial
+ * polynomials are met as nearly as one term can, over the whole frame.
  *
  * @returns undefined where the file says nothing, is no TIFF, or is damaged
  */
@@ -83,7 +86,10 @@ const RADII = Array.from({ length: 64 }, (_, i) => (i + 0.5) / 64);
 const warped = (k: readonly number[], r: number): number =>
   r * (k[0]! + k[1]! * r ** 2 + k[2]! * r ** 4 + k[3]! * r ** 6);
 
-/** k of ideal = s r (1 + k r^2) that comes nearest to the warp, which goes from the ideal place to the one in the frame; in least squares over the area. */
+/**
+ * k of ideal = s r (1 + k r^2) that comes nearest to the warp, which goes from the ideal place to
+ * the one in the frame; in least squares over the area.
+ */
 function bend(warp: readonly number[]): number {
   let aa = 0;
   let ab = 0;

@@ -10,7 +10,10 @@ export function exifDate(takenAt: number): string {
   return `${d.getUTCFullYear()}:${two(d.getUTCMonth() + 1)}:${two(d.getUTCDate())} ${two(d.getUTCHours())}:${two(d.getUTCMinutes())}:${two(d.getUTCSeconds())}`;
 }
 
-/** What is known of a shot as libvips' EXIF fields, for files whose own block cannot be copied (camera raws, EXR, AVIF). */
+/**
+ * What is known of a shot as libvips' EXIF fields, for files whose own block cannot be copied
+ * (camera raws, EXR, AVIF).
+ */
 export function exifFields(e: Exif): [string, string][] {
   const [make, ...model] = (e.camera ?? "").split(" ");
   const fields: [string, string | undefined][] = [

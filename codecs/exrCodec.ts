@@ -22,7 +22,9 @@ interface Header {
   chromaticities?: number[];
 }
 
-/** Reads the attributes of a single-part scan-line or tiled file (OpenEXR file layout, version 2). */
+/**
+ * Reads the attributes of a single-part scan-line or tiled file (OpenEXR file layout, version 2).
+ */
 function readHeader(b: Uint8Array, name: string): Header & { end: number } {
   const d = new DataView(b.buffer, b.byteOffset, b.byteLength);
   const out: Header = { width: 0, height: 0, half: true };
@@ -67,7 +69,10 @@ function readHeader(b: Uint8Array, name: string): Header & { end: number } {
   throw damaged(name, "its header does not end");
 }
 
-/** OpenEXR through three.js: half and float, none, RLE, ZIP, ZIPS and PIZ in; ZIP or none out, with primaries. */
+/**
+ * OpenEXR through three.js: half and float, none, RLE, ZIP, ZIPS and PIZ in; ZIP or none out, with
+ * primaries.
+ */
 export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint8Array): Decoder {
   const decoder: Decoder = {
     inspect(bytes, name) {

@@ -2,9 +2,9 @@
 const HIGHEST = 1e9;
 
 /**
- * Makes the samples of a float file finite, in place: what is infinite becomes the brightest that the file holds, so that it
- * stays the brightest and no filter rings round it; what is missing (NaN) becomes black. Negative samples stay: they are
- * colours outside the primaries.
+ * Makes the samples of a float file finite, in place: what is infinite becomes the brightest that
+ * the file holds, so that it stays the brightest and no filter rings round it; what is missing
+ * (NaN) becomes black. Negative samples stay: they are colours outside the primaries.
  */
 export function makeFinite(samples: Float32Array): Float32Array {
   let brightest = 0;

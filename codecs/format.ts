@@ -12,7 +12,10 @@ export const READABLE = "JPEG, PNG, TIFF, WebP, AVIF, EXR, Radiance HDR or camer
 /** Whether a file's name promises a picture that is read. */
 export const isPictureName = (name: string): boolean => RAW.test(name) || OTHERS.test(name);
 
-/** What a file is, by its first bytes, and for camera raws by its name too; undefined if nothing that is read. */
+/**
+ * What a file is, by its first bytes, and for camera raws by its name too; undefined if nothing
+ * that is read.
+ */
 export function formatOf(b: Uint8Array, name: string): FrameFormat | undefined {
   const text = (at: number, n: number): string => String.fromCharCode(...b.subarray(at, at + n));
   if (b[0] === 0xff && b[1] === 0xd8) return "jpeg";

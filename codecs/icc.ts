@@ -10,7 +10,10 @@ import {
   type SpaceId,
 } from "../core/colour/spaces";
 
-/** How a file's samples become linear Rec. 2020: a curve per channel (0..1 to linear), then a matrix. */
+/**
+ * How a file's samples become linear Rec. 2020: a curve per channel (0..1 to linear), then a
+ * matrix.
+ */
 export interface InputColour {
   name: string;
   curves: ((v: number) => number)[];
@@ -26,7 +29,8 @@ export function colourOfSpace(space: SpaceId): InputColour {
 /**
  * Reads a matrix profile (ICC.1:2022, RGB, rXYZ/gXYZ/bXYZ with rTRC/gTRC/bTRC).
  *
- * @returns undefined where the profile works with tables, or is none: such files go through a colour engine
+ * @returns undefined where the profile works with tables, or is none: such files go through a
+ *   colour engine
  */
 export function readMatrixProfile(bytes: Uint8Array): InputColour | undefined {
   const d = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);

@@ -46,15 +46,19 @@ const SETTINGS = {
   userQual: 3,
 };
 
-/** The binding always encodes with the curve of BT.709 (power 1 / 2.222, toe slope 4.5); this undoes it. */
+/**
+ * The binding always encodes with the curve of BT.709 (power 1 / 2.222, toe slope 4.5); this undoes
+ * it.
+ */
 const LINEAR = Float32Array.from({ length: 65536 }, (_, i) => {
   const v = i / 65535;
   return v < 0.0812428583 ? v / 4.5 : ((v + 0.0992968268) / 1.0992968268) ** (1 / 0.45);
 });
 
 /**
- * Camera raws through LibRaw: linear camera RGB in 16 bit, in which saturation is one number for each channel. The
- * as-shot white balance is part of the matrix, not of the samples, so highlights above 1.0 stay where channels allow.
+ * Camera raws through LibRaw: linear camera RGB in 16 bit, in which saturation is one number for
+ * each channel. The as-shot white balance is part of the matrix, not of the samples, so highlights
+ * above 1.0 stay where channels allow.
  */
 export function rawCodec(
   libraw: LibRaw,

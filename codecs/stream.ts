@@ -15,14 +15,18 @@ export function joined(parts: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
   return out;
 }
 
-/** Samples, RGB interleaved, as a picture that libvips reads from where they lie, row by row; both are to be deleted. */
+/**
+ * Samples, RGB interleaved, as a picture that libvips reads from where they lie, row by row; both
+ * are to be deleted.
+ */
 export function pictureOf(
   vips: typeof Vips,
   samples: Samples,
   width: number,
   height: number,
 ): { image: Vips.Image; source: Vips.SourceCustom } {
-  // the plainest stream there is: Netpbm's, and of floats its variant, which libvips reads from the top down
+  // the plainest stream there is: Netpbm's, and of floats its variant, which libvips reads from the
+  // top down
   const float = samples instanceof Float32Array;
   const sixteen = samples instanceof Uint16Array;
   const head = new TextEncoder().encode(
@@ -57,7 +61,10 @@ function swapped(body: Uint8Array, from: number, n: number): Uint8Array {
 
 const PIECE = 1 << 22;
 
-/** Where libvips writes a file, going back in it as TIFF asks; to be deleted when the file is written. */
+/**
+ * Where libvips writes a file, going back in it as TIFF asks; to be deleted when the file is
+ * written.
+ */
 export function partsTarget(vips: typeof Vips): { target: Vips.TargetCustom; parts(): Parts } {
   const pieces: Parts = [];
   const target = new vips.TargetCustom();

@@ -1,11 +1,13 @@
 import { joined, type Parts } from "./stream";
 
 /**
- * Adds an EXIF block to a TIFF file: its camera tags to the first directory, its EXIF directory behind the file.
- * A TIFF is a header and linked directories (TIFF 6.0, section 2); the block, from a JPEG, is itself a small TIFF
- * (EXIF 2.32, section 4.5), so its entries are moved over and their offsets made new.
+ * Adds an EXIF block to a TIFF file: its camera tags to the first directory, its EXIF directory
+ * behind the file. A TIFF is a header and linked directories (TIFF 6.0, section 2); the block, from
+ * a JPEG, is itself a small TIFF (EXIF 2.32, section 4.5), so its entries are moved over and their
+ * offsets made new.
  *
- * @param tiff   pieces of a little-endian file with one picture, whose directory follows its pixels; the first is changed
+ * @param tiff   pieces of a little-endian file with one picture, whose directory follows its
+ *   pixels; the first is changed
  * @param block  "Exif\0\0" and a TIFF structure, or undefined
  */
 export function addExif(tiff: Parts, block: Uint8Array | undefined): Parts {

@@ -18,9 +18,15 @@ import { writeXmp } from "./xmp";
 
 type Engine = typeof Vips;
 type Picture = Vips.Image;
-/** Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all their coefficients. */
+/**
+ * Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all
+ * their coefficients.
+ */
 const TWO_PASS_PX = 12e6;
-/** Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's squares. */
+/**
+ * Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's
+ * squares.
+ */
 const STRIP = 3e6;
 const BLOCKS = 64;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
@@ -31,9 +37,13 @@ export interface VipsCodec extends Decoder {
   encodeThumbnail(d: Decoded, longEdge: number): Uint8Array;
 }
 
-/** JPEG, PNG, TIFF, WebP, AVIF and Radiance through libvips; profiles of the matrix kind by our own tables, others by its colour engine. */
+/**
+ * JPEG, PNG, TIFF, WebP, AVIF and Radiance through libvips; profiles of the matrix kind by our own
+ * tables, others by its colour engine.
+ */
 export function vipsCodec(vips: Engine): VipsCodec {
-  // one frame at a time a worker: the pool is the parallelism, and a cache of operations only holds memory
+  // one frame at a time a worker: the pool is the parallelism, and a cache of operations only holds
+  // memory
   vips.concurrency(1);
   vips.Cache.max(0);
 
@@ -65,7 +75,10 @@ export function vipsCodec(vips: Engine): VipsCodec {
     return image;
   }
 
-  /** To three bands, upright, in the file's own RGB; and what that RGB is. What it made on the way goes to `keep`. */
+  /**
+   * To three bands, upright, in the file's own RGB; and what that RGB is. What it made on the way
+   * goes to `keep`.
+   */
   function toRgb(image: Picture, keep: Picture[]): { rgb: Picture; colour: InputColour } {
     let im = image;
     const next = (p: Picture): Picture => {
@@ -82,7 +95,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
       im.interpretation !== "b-w" &&
       im.interpretation !== "grey16"
     ) {
-      // a table profile goes through the colour engine, to 16 bit of the widest space that it has built in
+      // a table profile goes through the colour engine, to 16 bit of the widest space that it has
+      // built in
       next(im.iccTransform("p3", { embedded: true, depth: 16 }));
       colour = colourOfSpace("p3");
     } else if (im.interpretation === "cmyk") next(im.colourspace("srgb"));
@@ -363,7 +377,10 @@ interface Metadata {
   xmp: string | undefined;
 }
 
-/** What a file says beside its picture; what libvips cannot read is written anew from what was read of it. */
+/**
+ * What a file says beside its picture; what libvips cannot read is written anew from what was read
+ * of it.
+ */
 function metadataOf(
   vips: Engine,
   { bytes, name, exif }: NonNullable<EncodeInput["metadataFrom"]>,
@@ -415,7 +432,10 @@ const LINEAR_CURVES = [0, 1, 2].map(
       v,
 );
 
-/** Floats are linear unless their profile has a curve: then through it, finely tabled up to 1 and as it is above. */
+/**
+ * Floats are linear unless their profile has a curve: then through it, finely tabled up to 1 and as
+ * it is above.
+ */
 function linearFloats(src: Float32Array, colour: InputColour): Float32Array {
   const out = new Float32Array(src.length);
   const N = 65535;

@@ -14,8 +14,8 @@ const SPHERE = {
 } as const;
 
 /**
- * An XMP packet (ISO 16684-1) with what was merged and whose it is. What the reference frame's packet says otherwise is
- * kept, except orientation and what this one says itself.
+ * An XMP packet (ISO 16684-1) with what was merged and whose it is. What the reference frame's
+ * packet says otherwise is kept, except orientation and what this one says itself.
  */
 export function writeXmp(caption: Caption, from: string | undefined): string {
   const { sphere } = caption;

@@ -1,4 +1,6 @@
-/** The one error class: a code that programs read, a sentence for the user, and what to do about it. */
+/**
+ * The one error class: a code that programs read, a sentence for the user, and what to do about it.
+ */
 export class RhizomeError extends Error {
   constructor(
     readonly code: string,

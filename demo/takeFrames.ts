@@ -26,7 +26,10 @@ interface Set {
   iso: number;
   gap: number;
 }
-/** `base` is the EV at which the mid frame is taken against the rendered radiance; `time` its shutter time. */
+/**
+ * `base` is the EV at which the mid frame is taken against the rendered radiance; `time` its
+ * shutter time.
+ */
 const SETS: Set[] = [
   {
     name: "dome",
@@ -113,7 +116,9 @@ async function coverage(name: string): Promise<Float32Array> {
   return out;
 }
 
-/** A real lens scatters a little of every light over its neighbourhood: 2 % of it here, ever wider. */
+/**
+ * A real lens scatters a little of every light over its neighbourhood: 2 % of it here, ever wider.
+ */
 function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceImage["planes"] {
   return planes.map((p) => {
     const im = vips.Image.newFromMemory(p, w, h, 1, vips.BandFormat.float);
@@ -135,7 +140,10 @@ function glare(planes: RadianceImage["planes"], w: number, h: number): RadianceI
   }) as unknown as RadianceImage["planes"];
 }
 
-/** A scene that the stand-in camera may take frames of: those it is known from, and how they were taken; distances in mm. */
+/**
+ * A scene that the stand-in camera may take frames of: those it is known from, and how they were
+ * taken; distances in mm.
+ */
 interface Scene {
   id: string;
   title: string;
@@ -398,7 +406,8 @@ async function takeRun(m: Macro, day: number): Promise<void> {
   let views = await through(m.name);
   for (const [k, i] of m.shots.entries()) {
     if (i === m.movedFrom) views = await through(`${m.name}-moved`);
-    // even steps of blur are even steps of 1 / distance; and a lens that focuses nearer shows things a little larger
+    // even steps of blur are even steps of 1 / distance; and a lens that focuses nearer shows
+    // things a little larger
     const along = i / (m.steps - 1);
     const distance = 1 / ((1 - along) / m.near + along / m.far);
     const image = refocus(views, m.focalPx, distance);
@@ -439,7 +448,9 @@ async function takeRun(m: Macro, day: number): Promise<void> {
   noteRun(m);
 }
 for (const m of MACROS) await takeRun(m, 15);
-/** A step of focus spreads a point by 1.6 px here: over two and a half of them nothing looks soft. */
+/**
+ * A step of focus spreads a point by 1.6 px here: over two and a half of them nothing looks soft.
+ */
 function noteRun({ name, title, steps, focal, near, far }: Macro): void {
   if (title)
     manifest.scenes.push({
@@ -455,7 +466,8 @@ function noteRun({ name, title, steps, focal, near, far }: Macro): void {
       sharpSteps: 2.5,
     });
 }
-// the gallery all round: three rows of eight from a tripod, then straight up, and down past the tripod; the lens throws its windows' light about
+// the gallery all round: three rows of eight from a tripod, then straight up, and down past the
+// tripod; the lens throws its windows' light about
 const ROUND: [number, number][] = [
   ...[0, 45, -45].flatMap((pitch) =>
     Array.from({ length: 8 }, (_, i): [number, number] => [i * 45, pitch]),

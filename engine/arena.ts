@@ -1,4 +1,7 @@
-/** Addresses in the workers' memory: first fit over a sorted list of free blocks. The bytes are never touched here. */
+/**
+ * Addresses in the workers' memory: first fit over a sorted list of free blocks. The bytes are
+ * never touched here.
+ */
 export class Arena {
   private free: { at: number; size: number }[];
   private readonly used = new Map<number, number>();
@@ -8,7 +11,11 @@ export class Arena {
     this.free = [{ at: start, size: end - start }];
   }
 
-  /** Takes so many bytes. @returns an address on a 64-byte border, or undefined when nothing fits */
+  /**
+   * Takes so many bytes.
+   *
+   * @returns an address on a 64-byte border, or undefined when nothing fits
+   */
   take(bytes: number): number | undefined {
     const size = Math.ceil(Math.max(bytes, 1) / 64) * 64;
     const i = this.free.findIndex((b) => b.size >= size);

@@ -10,8 +10,9 @@ const isTyped = (v: unknown): v is TypedArray =>
 const aligned = (n: number): number => Math.ceil(n / ALIGNED) * ALIGNED;
 
 /**
- * Plain data with typed arrays in it as bytes: the head's length, the head as JSON, then the arrays one after the other. What
- * JSON has no word for (undefined, NaN, infinity) is written as an object of one field "$".
+ * Plain data with typed arrays in it as bytes: the head's length, the head as JSON, then the arrays
+ * one after the other. What JSON has no word for (undefined, NaN, infinity) is written as an object
+ * of one field "$".
  */
 export function writeRecord(value: unknown): Uint8Array<ArrayBuffer> {
   const arrays: TypedArray[] = [];

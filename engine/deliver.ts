@@ -221,7 +221,10 @@ const ofAligned = (
   aligned,
 });
 
-/** Aligns, merges at the size one works at, which is enough to place the tones, and leaves the whole to come in bands. */
+/**
+ * Aligns, merges at the size one works at, which is enough to place the tones, and leaves the whole
+ * to come in bands.
+ */
 async function makeInBands(
   pool: Pool,
   frames: readonly StackFrame[],
@@ -389,7 +392,8 @@ async function mergeWhole(
     const readAt = now();
     const merging = focus && !known ? 0.2 + ALIGNING : 0.2;
     let alignedAt = readAt;
-    // the reference frame needs no alignment: it is read while a tone curve is looked for, and merged while the others are aligned
+    // the reference frame needs no alignment: it is read while a tone curve is looked for, and
+    // merged while the others are aligned
     const response = known
       ? Promise.resolve(known.response)
       : focus
@@ -496,7 +500,8 @@ async function makePanorama(
     const bands = bandsOf(canvas);
     const whole = bands.length === 1;
     kept.stop();
-    // the light of a picture that comes in bands is judged by a smaller one, also where its frames are small themselves
+    // the light of a picture that comes in bands is judged by a smaller one, also where its frames
+    // are small themselves
     let by = downscale;
     while (by < 8 && canvas.width * canvas.height > JUDGED_PX * by ** 2) by *= 2;
     // no thread works on the small ones any more

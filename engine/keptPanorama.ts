@@ -77,7 +77,10 @@ const LocatedSchema = v.object({
   detail: Numbers,
 });
 
-/** The record under a key, checked; undefined where there is none, or it is damaged or of another version, and then it goes. */
+/**
+ * The record under a key, checked; undefined where there is none, or it is damaged or of another
+ * version, and then it goes.
+ */
 async function recall<T>(
   pool: Pool,
   resultCache: ResultCache,
@@ -111,7 +114,10 @@ async function keep(
 
 const pixelsKey = (key: string): string => `pixels of ${key}`;
 
-/** How a panorama's frames were found to lie, from the result cache: another projection matches nothing again. */
+/**
+ * How a panorama's frames were found to lie, from the result cache: another projection matches
+ * nothing again.
+ */
 export const recallLocated = (
   pool: Pool,
   resultCache: ResultCache,
@@ -126,7 +132,10 @@ export const keepLocated = (
   located: Located,
 ): Promise<void> => keep(pool, resultCache, key, located);
 
-/** A joined panorama out of the result cache, its pixels in the workers' memory; the scene is to be released. */
+/**
+ * A joined panorama out of the result cache, its pixels in the workers' memory; the scene is to be
+ * released.
+ */
 export async function recallJoined(
   pool: Pool,
   resultCache: ResultCache,

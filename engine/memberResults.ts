@@ -5,7 +5,10 @@ import type { Pool } from "./pool";
 import type { ResultCache } from "./sceneCache";
 import type { FileSource } from "./worker/tasks";
 
-/** A frame, or the result of a nested stack's member: the frames whose merge it is, and their recipe. */
+/**
+ * A frame, or the result of a nested stack's member: the frames whose merge it is, and their
+ * recipe.
+ */
 export interface NestableFrame extends StackFrame {
   merged?: { frames: NestableFrame[]; recipe: Recipe };
 }
@@ -27,8 +30,8 @@ const asLight = (recipe: Recipe): Recipe => ({
 });
 
 /**
- * Merges the members of a nested stack, so that their results can be read as its frames; those made before are taken from
- * the result cache. Frames that are no results are left as they are.
+ * Merges the members of a nested stack, so that their results can be read as its frames; those made
+ * before are taken from the result cache. Frames that are no results are left as they are.
  *
  * @throws RhizomeError what the merge of a member throws
  */

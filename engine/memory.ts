@@ -12,13 +12,21 @@ import { MARGIN } from "../core/panorama/blend";
 
 /** What libraries, decoders and a file in the making take beside the pictures, bytes. */
 const BESIDE = 600e6;
-/** Bytes of frames that are read while a panorama's are being placed, when little else is in memory. */
+/**
+ * Bytes of frames that are read while a panorama's are being placed, when little else is in memory.
+ */
 export const READ_AHEAD = 260e6;
 
-/** What a px of a frame takes while it is placed: its light and confidences, and its part of looks, corners and seams. */
+/**
+ * What a px of a frame takes while it is placed: its light and confidences, and its part of looks,
+ * corners and seams.
+ */
 const PLACED_PX = 14;
 
-/** What stays of a frame beside its pixels: its small look and its corners, and copies of them in other threads. */
+/**
+ * What stays of a frame beside its pixels: its small look and its corners, and copies of them in
+ * other threads.
+ */
 const KEPT_OF_FRAME = 4e6;
 
 /** What merging a bracket or focus stack whole takes with all that is beside it, bytes. */
@@ -32,7 +40,10 @@ function wholeBytes(
   return { whole: Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + BESIDE, out };
 }
 
-/** How many rows of a bracket or focus stack are merged at once where all of it would not fit in the budget. */
+/**
+ * How many rows of a bracket or focus stack are merged at once where all of it would not fit in the
+ * budget.
+ */
 export function bandRows(
   budget: number,
   frames: readonly StackFrame[],
@@ -50,7 +61,11 @@ export function bandRows(
       );
 }
 
-/** The most memory that delivering a stack will take, bytes. @param canvas  of a panorama whose frames have their places, px */
+/**
+ * The most memory that delivering a stack will take, bytes.
+ *
+ * @param canvas  of a panorama whose frames have their places, px
+ */
 export function deliveryBytes(
   budget: number,
   frames: readonly StackFrame[],

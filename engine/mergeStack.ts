@@ -20,8 +20,8 @@ export interface MergedStack {
 }
 
 /**
- * The stack merged at the size one works at: from the result cache when it was made before, else read, aligned and merged,
- * and kept. @param frames  those that take part
+ * The stack merged at the size one works at: from the result cache when it was made before, else
+ * read, aligned and merged, and kept. @param frames  those that take part
  */
 export async function mergeAtWorkSize(
   pool: Pool,

@@ -5,7 +5,10 @@ import type { MergeFindings } from "../core/steps/merge/input";
 import { basisBytes } from "../core/tone/toneBasis";
 import type { Heap } from "../kernels/heap";
 
-/** A scene in memory as it is kept: three planes and the weights, from `analysis` on the tone grid and basis, and the source map if there is one. */
+/**
+ * A scene in memory as it is kept: three planes and the weights, from `analysis` on the tone grid
+ * and basis, and the source map if there is one.
+ */
 export interface SceneParts {
   ptr: number;
   planeBytes: number;
@@ -16,7 +19,10 @@ export interface SceneParts {
   sources?: number | undefined;
 }
 
-/** A kept scene as bytes: length of the head, the head as JSON, the alignment's maps, a focus run's depth, then planes R, G, B, weight, tone grid and basis, source map. */
+/**
+ * A kept scene as bytes: length of the head, the head as JSON, the alignment's maps, a focus run's
+ * depth, then planes R, G, B, weight, tone grid and basis, source map.
+ */
 const MapHead = v.optional(
   v.object({ width: v.number(), height: v.number(), scale: v.number(), share: v.number() }),
 );

@@ -22,7 +22,10 @@ import type { Pool } from "./pool";
 import type { ResultCache } from "./sceneCache";
 import type { WorkSet } from "./workSet";
 
-/** A panorama's frames as they were located, held for as long as somebody works on it: another projection matches nothing again. */
+/**
+ * A panorama's frames as they were located, held for as long as somebody works on it: another
+ * projection matches nothing again.
+ */
 export class PanoramaSet {
   private located?: { key: string; value: Located };
 
@@ -32,7 +35,9 @@ export class PanoramaSet {
     /** where joined panoramas are kept */ private readonly resultCache?: ResultCache,
   ) {}
 
-  /** The exact place in frame b of what was pointed at in both, px; undefined if nothing there fits. */
+  /**
+   * The exact place in frame b of what was pointed at in both, px; undefined if nothing there fits.
+   */
   async placeTie(
     frames: readonly StackFrame[],
     a: number,

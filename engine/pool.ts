@@ -42,8 +42,8 @@ const FIRST = 1 << 17;
 const LAST = 0xffff0000;
 
 /**
- * Threads, their common memory, and the queue before them. A thread that dies is replaced and its task done again
- * once; a stopped task is dropped from the queue, or its answer is, when it comes.
+ * Threads, their common memory, and the queue before them. A thread that dies is replaced and its
+ * task done again once; a stopped task is dropped from the queue, or its answer is, when it comes.
  */
 export class Pool implements Work {
   readonly arena: Arena;
@@ -116,7 +116,11 @@ export class Pool implements Work {
     });
   }
 
-  /** A copy of what lies at an address. @param into  where it goes, if it is as long: then nothing is made anew */
+  /**
+   * A copy of what lies at an address.
+   *
+   * @param into  where it goes, if it is as long: then nothing is made anew
+   */
   async read(
     ptr: number,
     bytes: number,
@@ -187,7 +191,10 @@ export class Pool implements Work {
     }
   }
 
-  /** While somebody is at work, one of several threads is kept for what is urgent: a decoder at work cannot be set aside. */
+  /**
+   * While somebody is at work, one of several threads is kept for what is urgent: a decoder at work
+   * cannot be set aside.
+   */
   private heldFree(): boolean {
     const left = ATTENTION_MS - (performance.now() - this.lastUrgent);
     if (

@@ -9,14 +9,20 @@ import type { Parts } from "../codecs/stream";
 import type { Pool } from "./pool";
 import type { FileSource } from "./worker/tasks";
 
-/** Where kept results lie, by key; the host's: it keeps within its quota and drops what was used longest ago. */
+/**
+ * Where kept results lie, by key; the host's: it keeps within its quota and drops what was used
+ * longest ago.
+ */
 export interface ResultCache {
   get(key: string): Promise<FileSource | undefined>;
   put(key: string, packed: Blob | Parts): Promise<void>;
   drop(key: string): Promise<void>;
 }
 
-/** Takes a merged scene and what was found about it out of the result cache, with its source map if it was kept with one (`mapped`). What is damaged there is dropped. */
+/**
+ * Takes a merged scene and what was found about it out of the result cache, with its source map if
+ * it was kept with one (`mapped`). What is damaged there is dropped.
+ */
 export async function recallScene(
   pool: Pool,
   resultCache: ResultCache,

@@ -19,8 +19,8 @@ import type { Pool } from "./pool";
 const KEPT = 400e6;
 
 /**
- * A stack's frames read at the size one works at, and how they lie, held for as long as somebody works on it: taking a
- * frame out or giving an area to another one reads nothing again.
+ * A stack's frames read at the size one works at, and how they lie, held for as long as somebody
+ * works on it: taking a frame out or giving an area to another one reads nothing again.
  */
 export class WorkSet {
   private held = new Map<string, HeldSamples>();

@@ -86,7 +86,8 @@ test("how far the nearest clearly stronger place is, as far as is looked", () =>
       ),
     );
     const found = Math.sqrt(heap.f32(away, n)[i]!);
-    // what lies within so far is seen whole; further off a nearer one may hide in a bucket that is not looked into
+    // what lies within so far is seen whole; further off a nearer one may hide in a bucket that is
+    // not looked into
     if (nearest < 2 * size) expect(found).toBeCloseTo(nearest, 3);
     else expect(found).toBeGreaterThanOrEqual(nearest - 1e-3);
   });

@@ -307,8 +307,9 @@ export function createMemory(shared: boolean): WebAssembly.Memory {
 }
 
 /**
- * One thread's hold on the memory that the kernels work in. Rasters live at addresses given from outside;
- * short-lived buffers come from the scratch block, which `mark` and `release` use like a stack.
+ * One thread's hold on the memory that the kernels work in. Rasters live at addresses given from
+ * outside; short-lived buffers come from the scratch block, which `mark` and `release` use like a
+ * stack.
  */
 export class Heap {
   readonly k: Kernels;

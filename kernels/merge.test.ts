@@ -132,7 +132,8 @@ test("what a sample between others may say: less where the picture is steep, as 
   const validity = (x: number, y: number): number => at[(y * w + x) * 4 + 3]!;
   const noise = 0.1 * invGain + read2;
   const beside = noise / (noise + (0.05 * 0.3) ** 2);
-  // the step lies between columns 11 and 12, and the kernel between i and i + 1 touches i - 1 to i + 2
+  // the step lies between columns 11 and 12, and the kernel between i and i + 1 touches i - 1 to i
+  // + 2
   expect([8, 9, 10].map((x) => validity(x, 4))).toEqual([
     1,
     expect.closeTo(beside, 4),
@@ -370,7 +371,8 @@ test("a further frame is worth its resampling only where its confidence counts",
   const acc = heap.alloc(plane * 4);
   const runs = heap.alloc(64);
   const time = 0.25;
-  // radiance 0.1 held by a frame 16 times as long, but for samples 40 to 49, which nobody has seen yet
+  // radiance 0.1 held by a frame 16 times as long, but for samples 40 to 49, which nobody has seen
+  // yet
   const confidence = 4 ** 2 / ((0.1 * 4) / 20000 + 1e-6);
   [0.1 * confidence, 0.1 * confidence, 0.1 * confidence, confidence].forEach((v, c) =>
     heap

@@ -211,7 +211,8 @@ test("what a lossy file rings beside a bright edge, and a reduced sample that is
     );
     return heap.f32(score, gw * (h / 2)).slice();
   };
-  // a dark wall right of a lit one, their edge within a block; in the frame the dark errs by two thirds of a stop beside it
+  // a dark wall right of a lit one, their edge within a block; in the frame the dark errs by two
+  // thirds of a stop beside it
   const c = Float32Array.from({ length: n }, (_, i) => (i % w < 28 ? -0.6 : -6));
   const l = c.map((v, i) => (i % w >= 28 && i % w < 32 ? v + 0.65 : v));
   const plain = ask(c, l, confidence, 0, 0)[10 * gw + 15]!;

@@ -1,4 +1,7 @@
-/** Plain TypeScript twins of the compiled kernels: what each must compute, written to be read, for the tests. */
+/**
+ * Plain TypeScript twins of the compiled kernels: what each must compute, written to be read, for
+ * the tests.
+ */
 
 type Plane = Float32Array;
 const clamp = (v: number, hi: number): number => Math.max(0, Math.min(hi, v));
@@ -107,7 +110,10 @@ export const slopeConfidence = (confidences: Plane, w: number, i: number): numbe
     confidences[i - w]!,
   );
 
-/** Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of the Jacobian. */
+/**
+ * Sums of J J^T, J r and the four totals of a registration step, for `rows(a, b, X, Y)` the row of
+ * the Jacobian.
+ */
 export function equations(
   c: Plane,
   cw: Plane,
@@ -162,7 +168,10 @@ export function equations(
   return [...A, ...rhs, ...totals];
 }
 
-/** One pixel through the renderer: linear Rec. 2020 to encoded R, G, B; `s` as the kernel's settings. */
+/**
+ * One pixel through the renderer: linear Rec. 2020 to encoded R, G, B; `s` as the kernel's
+ * settings.
+ */
 export function renderPixel(
   rgb: readonly number[],
   slope: number,
@@ -199,7 +208,9 @@ export function renderPixel(
     .map((x) => curve(Math.min(1, Math.max(0, x))));
 }
 
-/** A row or column of taps under a filter, no darker than 0.85 of the darker of the two inner ones. */
+/**
+ * A row or column of taps under a filter, no darker than 0.85 of the darker of the two inner ones.
+ */
 function underFilter(taps: readonly number[], weights: readonly number[]): number {
   const inner = taps.length / 2;
   return Math.max(
@@ -208,7 +219,10 @@ function underFilter(taps: readonly number[], weights: readonly number[]): numbe
   );
 }
 
-/** A picture sampled by a filter of `reach` px to each side, across and then along, fractions rounded to 1024ths; edges repeated. */
+/**
+ * A picture sampled by a filter of `reach` px to each side, across and then along, fractions
+ * rounded to 1024ths; edges repeated.
+ */
 export function sampled(
   rgb: Float32Array,
   w: number,
@@ -254,7 +268,10 @@ export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: n
   });
 }
 
-/** What one sample adds to the sums R, G, B and weight; `level` is the mean of R, G, B over it and its two neighbours. */
+/**
+ * What one sample adds to the sums R, G, B and weight; `level` is the mean of R, G, B over it and
+ * its two neighbours.
+ */
 export function foldSample(
   rgb: readonly number[],
   validity: number,

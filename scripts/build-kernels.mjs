@@ -1,4 +1,5 @@
-// Compiles the AssemblyScript kernels twice, for shared and for private memory, and puts the bytes into one module.
+// Compiles the AssemblyScript kernels twice, for shared and for private memory, and puts the bytes
+// into one module.
 import { execFileSync } from "node:child_process";
 import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";

@@ -1,5 +1,6 @@
-// Writes NOTICES.md: what ships with the application, and its licences; with --check it only says whether it is up to date.
-// What is named in package.json as a dependency ships, and all that those depend on.
+// Writes NOTICES.md: what ships with the application, and its licences; with --check it only says
+// whether it is up to date. What is named in package.json as a dependency ships, and all that those
+// depend on.
 import { readdir, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { format } from "prettier";

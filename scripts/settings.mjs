@@ -1,4 +1,5 @@
-// Writes docs/settings.md from the schemas of the steps; with --check it only says whether that file is up to date.
+// Writes docs/settings.md from the schemas of the steps; with --check it only says whether that
+// file is up to date.
 import { readFile, writeFile } from "node:fs/promises";
 import { build } from "esbuild";
 import { format } from "prettier";

@@ -8,7 +8,10 @@ const demo = fileURLToPath(new URL("../../demo/frames", import.meta.url));
 const port = Number(process.env["PORT"] ?? 4173);
 const host = process.env["HOST"] ?? "127.0.0.1";
 
-/** The router writes its start-up into the page: those scripts are allowed by their hashes, and no others. */
+/**
+ * The router writes its start-up into the page: those scripts are allowed by their hashes, and no
+ * others.
+ */
 const page = readFileSync(`${client}/index.html`, "utf8");
 const hashes = [...page.matchAll(/<script(?![^>]*\bsrc=)[^>]*>([\s\S]*?)<\/script>/g)].map(
   (m) => `'sha256-${createHash("sha256").update(m[1]!).digest("base64")}'`,
@@ -26,7 +29,8 @@ const policy = [
   "form-action 'self'",
   "frame-ancestors 'none'",
 ].join("; ");
-// libvips makes its bindings from strings at run time: allowed in the decoding workers, which see no page, and nowhere else
+// libvips makes its bindings from strings at run time: allowed in the decoding workers, which see
+// no page, and nowhere else
 const workerPolicy =
   "default-src 'none'; script-src 'self' 'wasm-unsafe-eval' 'unsafe-eval'; worker-src 'self'; connect-src 'self' blob:";
 const isWorker = (path: string): boolean => /^\/(vips|libraw)\/|\/webWorker-[\w-]+\.js$/.test(path);

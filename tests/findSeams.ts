@@ -5,7 +5,11 @@ import type { Part } from "../core/panorama/masks";
 import type { Canvas } from "../core/panorama/projection";
 import { joinSights, mapOf, seamScratch, sightOf, type Seamed } from "../core/panorama/seams";
 
-/** The seams of all frames at once, as the panorama's step finds them frame by frame. @param masks  what each frame hides */
+/**
+ * The seams of all frames at once, as the panorama's step finds them frame by frame.
+ *
+ * @param masks  what each frame hides
+ */
 export function findSeams(
   cameras: readonly (Camera | undefined)[],
   canvas: Canvas,

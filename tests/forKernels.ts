@@ -1,7 +1,10 @@
 import { random } from "../core/simulate/random";
 import { Heap } from "../kernels/heap";
 
-/** What the tests of the kernels share: chance from a seed, memory, and how far two rows of numbers are apart. */
+/**
+ * What the tests of the kernels share: chance from a seed, memory, and how far two rows of numbers
+ * are apart.
+ */
 export const rnd = random(42);
 export const heap = Heap.local(8e6);
 export const noise = (n: number, lo = 0, hi = 1): Float32Array =>

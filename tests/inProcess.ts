@@ -19,8 +19,8 @@ const LUT = Float32Array.from({ length: 768 }, (_, i) =>
 );
 
 /**
- * The engine on the test's own thread, with frames from memory in place of files: what the steps do is what they do in a
- * worker. A frame can be read at full size only.
+ * The engine on the test's own thread, with frames from memory in place of files: what the steps do
+ * is what they do in a worker. A frame can be read at full size only.
  */
 export function inProcess(
   frames: readonly MemoryFrame[],

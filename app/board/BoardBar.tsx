@@ -43,8 +43,11 @@ interface Props {
   onSameKind: () => void;
   onAll: () => void;
   /** none where nothing stands in a row */ onSameRow: (() => void) | undefined;
-  /** what is done with the frame at the cursor, or those picked; none where a stack has no frames of its own */ onFrame:
-    ((what: FrameMend) => void) | undefined;
+  /**
+   * what is done with the frame at the cursor, or those picked; none where a stack has no frames of
+   * its own
+   */
+  onFrame: ((what: FrameMend) => void) | undefined;
   onRate: (rating: number) => void;
   allOpen: boolean | undefined;
   onOpenAll: () => void;

@@ -14,7 +14,10 @@ interface Props {
   onClose: () => void;
 }
 
-/** One frame, large. Stepping through the stack keeps zoom and spot, like a flip-book: movement and blur show at once. */
+/**
+ * One frame, large. Stepping through the stack keeps zoom and spot, like a flip-book: movement and
+ * blur show at once.
+ */
 export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
   const frame = frames[at]!;
   const evs = relativeEvs(frames);

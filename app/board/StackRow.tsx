@@ -33,7 +33,10 @@ interface Props {
   onDone: (done: boolean) => void;
 }
 
-/** One stack: what it is and why, its frames standing on the ladder of their kind, its result at the end. */
+/**
+ * One stack: what it is and why, its frames standing on the ladder of their kind, its result at the
+ * end.
+ */
 export const StackRow = memo(function StackRow({
   row,
   frames,

@@ -17,7 +17,10 @@ interface Tick {
   first: boolean;
 }
 
-/** Every frame as a tick in the order of its taking, its height its EV. Long pauses are drawn short. A stretch drawn over it is shown alone. */
+/**
+ * Every frame as a tick in the order of its taking, its height its EV. Long pauses are drawn short.
+ * A stretch drawn over it is shown alone.
+ */
 export function Timeline({ sets, selected, onSelect }: Props) {
   const width = 1200;
   const height = 84;

@@ -23,7 +23,10 @@ export interface Row {
   open: boolean;
 }
 
-/** The rows that are shown, in their order. A member follows its outer stack, whatever the order is by. */
+/**
+ * The rows that are shown, in their order. A member follows its outer stack, whatever the order is
+ * by.
+ */
 export function rowsOf(
   stacks: readonly Stack[],
   results: ReadonlyMap<string, Result>,

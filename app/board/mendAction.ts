@@ -56,7 +56,11 @@ export const MendSchema = v.variant("intent", [
 ]);
 export type MendRequest = v.InferOutput<typeof MendSchema>;
 
-/** Does what was asked as one change that can be undone. @returns what it was called, for the status line */
+/**
+ * Does what was asked as one change that can be undone.
+ *
+ * @returns what it was called, for the status line
+ */
 export async function runMend(
   shootId: string,
   request: unknown,

@@ -1,8 +1,9 @@
 import type { Stack } from "../store/records";
 
 /**
- * What stands in one row of a panorama: of a nested one the members beside this member, of one of frames those beside the frame
- * at `place`. A panorama whose rows are not known is one row. Nothing for what belongs to no panorama.
+ * What stands in one row of a panorama: of a nested one the members beside this member, of one of
+ * frames those beside the frame at `place`. A panorama whose rows are not known is one row. Nothing
+ * for what belongs to no panorama.
  */
 export function rowMates(
   stacks: readonly Stack[],

@@ -15,7 +15,10 @@ interface Props {
 const options = (values: readonly number[], text: (v: number) => string = String) =>
   values.map((v) => ({ value: String(v), text: text(v) }));
 
-/** What is set on the camera: the scene, the lens and the ISO, and the programme that the scene is for. */
+/**
+ * What is set on the camera: the scene, the lens and the ISO, and the programme that the scene is
+ * for.
+ */
 export function Controls({ scenes, scene, settings: s, onChange, onScene }: Props) {
   const set = (part: Partial<CameraSettings>): void => onChange({ ...s, ...part });
   const whole = { shown: (v: number) => String(Math.round(v)) };

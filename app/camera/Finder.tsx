@@ -12,7 +12,10 @@ interface Props {
   /** how many of them are taken */ taken: number;
 }
 
-/** The scene as it is metered, with the outline of every frame that will be taken; those that are taken stand out. */
+/**
+ * The scene as it is metered, with the outline of every frame that will be taken; those that are
+ * taken stand out.
+ */
 export function Finder({ camera, settings: s, shots, taken }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const { picture, reach, scene } = camera;

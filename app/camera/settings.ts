@@ -2,7 +2,10 @@ import * as v from "valibot";
 import { CameraSettingsSchema, type CameraSettings } from "../../core/simulate/programme";
 import type { DemoScene } from "../store/demo";
 
-/** Lenses that may be set for a kind of scene, mm on 36 mm. A room's picture can be cut, but not widened. */
+/**
+ * Lenses that may be set for a kind of scene, mm on 36 mm. A room's picture can be cut, but not
+ * widened.
+ */
 export const LENSES: Record<DemoScene["kind"], readonly number[]> = {
   bracket: [20, 24, 28, 35],
   panorama: [24, 35, 50],
@@ -36,7 +39,10 @@ const start = (scene: DemoScene): CameraSettings => ({
   gap: 2,
 });
 
-/** The camera's settings from the page's address; what is missing, or no setting, is as it begins for the scene. */
+/**
+ * The camera's settings from the page's address; what is missing, or no setting, is as it begins
+ * for the scene.
+ */
 export function readSettings(
   params: URLSearchParams,
   scenes: readonly DemoScene[],

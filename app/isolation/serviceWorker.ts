@@ -1,7 +1,7 @@
 /**
- * Stands in for the headers that a plain web server does not send: with them the page may share memory between its
- * workers. Where the server sends them itself this is never installed. Pages that such a server does not know are
- * answered with the application, which knows them.
+ * Stands in for the headers that a plain web server does not send: with them the page may share
+ * memory between its workers. Where the server sends them itself this is never installed. Pages
+ * that such a server does not know are answered with the application, which knows them.
  */
 const scope = self as unknown as {
   addEventListener(

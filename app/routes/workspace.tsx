@@ -476,7 +476,10 @@ function Work({
     );
     setArea(undefined);
   };
-  /** A line along something level, vertical or straight is kept by the directions in which its ends lie, so that it holds in every projection. */
+  /**
+   * A line along something level, vertical or straight is kept by the directions in which its ends
+   * lie, so that it holds in every projection.
+   */
   const guide = (kind: Guide["kind"], points: [number, number][]): void => {
     const { layout } = s;
     const ends =
@@ -497,7 +500,10 @@ function Work({
         kind === "level" ? "Level line" : kind === "vertical" ? "Vertical line" : "Straight line",
       );
   };
-  /** A place that was taken and let go elsewhere on the map, in shares of the picture, takes the whole view along. */
+  /**
+   * A place that was taken and let go elsewhere on the map, in shares of the picture, takes the
+   * whole view along.
+   */
   const turnView = ([x0, y0]: [number, number], [x1, y1]: [number, number]): void => {
     const {
       layout,
@@ -512,7 +518,9 @@ function Work({
       keep({ ...recipe, panorama: { ...recipe.panorama, yaw, pitch, roll } }, "Drag the view");
     }
   };
-  /** What was drawn goes to the frame that one retouches from; else it is asked which shall have it. */
+  /**
+   * What was drawn goes to the frame that one retouches from; else it is asked which shall have it.
+   */
   const drawn = (points: [number, number][]): void => {
     if (drawing === "level" || drawing === "vertical" || drawing === "straight") {
       guide(drawing, points);

@@ -20,7 +20,9 @@ export interface BringIn {
 
 let turn: Promise<void> = Promise.resolve();
 
-/** Bringing files in, with its progress, for the shelf (a new shoot) and the board (into this one). */
+/**
+ * Bringing files in, with its progress, for the shelf (a new shoot) and the board (into this one).
+ */
 export function useBringIn(shootId?: string): BringIn {
   const { state, error, stopper } = useSyncExternalStore(
     subscribeBringing,

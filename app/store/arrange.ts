@@ -24,13 +24,19 @@ export function nameOf(frames: readonly Frame[]): string {
   return first === last ? first : `${first} to ${last.replace(/^\D+/, "") || last}`;
 }
 
-/** The label that a stack's frames came with, if it is one of ours; words of other programs stay in the files. */
+/**
+ * The label that a stack's frames came with, if it is one of ours; words of other programs stay in
+ * the files.
+ */
 export function labelOf(frames: readonly Frame[]): Stack["label"] {
   const words = frames.flatMap((f) => f.info.exif.label?.toLowerCase() ?? []);
   return LABELS.find((l) => l !== "none" && words.includes(l)) ?? "none";
 }
 
-/** A recipe that begins as the shoot's frames are prepared; what was drawn on one view is no part of it, nor what no longer fits. */
+/**
+ * A recipe that begins as the shoot's frames are prepared; what was drawn on one view is no part of
+ * it, nor what no longer fits.
+ */
 export function preparedAs(recipe: Recipe, prepare: Shoot["prepare"]): Recipe {
   if (!prepare) return recipe;
   try {
@@ -41,8 +47,9 @@ export function preparedAs(recipe: Recipe, prepare: Shoot["prepare"]): Recipe {
 }
 
 /**
- * Which of the stacks there were carries on as which of those now found: the one with the same frames, else the one most of
- * whose frames are in it, since frames that come later make a stack grow and somebody may have it open or set something for it.
+ * Which of the stacks there were carries on as which of those now found: the one with the same
+ * frames, else the one most of whose frames are in it, since frames that come later make a stack
+ * grow and somebody may have it open or set something for it.
  *
  * @param found  the frames' ids of each
  */
@@ -65,8 +72,8 @@ export function carriedOn(
 }
 
 /**
- * Groups some of a shoot's frames: what stood of them before goes, unless most of it is found again together; all stacks are
- * numbered in the order of their taking.
+ * Groups some of a shoot's frames: what stood of them before goes, unless most of it is found again
+ * together; all stacks are numbered in the order of their taking.
  *
  * @param frames    all of the shoot's
  * @param existing  all of the shoot's

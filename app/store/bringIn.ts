@@ -24,13 +24,17 @@ export interface BringInState {
 export const isPicture = (f: File): boolean =>
   isPictureName(f.name) || /^image\/(jpeg|png|tiff|webp|avif)$/.test(f.type);
 export const isZip = (f: File): boolean => /\.zip$/i.test(f.name);
-/** Frames after which what is in is grouped while the rest still comes; again each time they have doubled. */
+/**
+ * Frames after which what is in is grouped while the rest still comes; again each time they have
+ * doubled.
+ */
 const GROUP_FIRST = 40;
 
 /**
- * Brings files into a shoot, a new one unless it is given; or those that come one after another, as a camera takes them. Each frame is stored whole as soon as it is read, and counts
- * as in from then on, whatever happens to the page; stacks are found as frames come. Stopping keeps what is in. A file
- * that cannot be read is named.
+ * Brings files into a shoot, a new one unless it is given; or those that come one after another, as
+ * a camera takes them. Each frame is stored whole as soon as it is read, and counts as in from then
+ * on, whatever happens to the page; stacks are found as frames come. Stopping keeps what is in. A
+ * file that cannot be read is named.
  */
 export async function bringIn(
   files: readonly File[] | AsyncIterable<File>,
@@ -213,7 +217,10 @@ async function unpacked(
   return out;
 }
 
-/** Groups again: all frames that no hand has put where they are, or (`loose`) only those in no stack yet. */
+/**
+ * Groups again: all frames that no hand has put where they are, or (`loose`) only those in no stack
+ * yet.
+ */
 export async function groupAgain(shootId: string, which: "untouched" | "loose"): Promise<number> {
   const d = await db();
   const [frames, stacks] = await Promise.all([

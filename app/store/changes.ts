@@ -24,8 +24,9 @@ export function onForeignChange(listener: () => void): () => void {
 }
 
 /**
- * One change of the user's: all records in one transaction, with what they were before, so that it can be undone
- * after a reload too (a new shoot cannot: it is deleted, after asking). What had been undone before it is forgotten, as everywhere.
+ * One change of the user's: all records in one transaction, with what they were before, so that it
+ * can be undone after a reload too (a new shoot cannot: it is deleted, after asking). What had been
+ * undone before it is forgotten, as everywhere.
  */
 export async function change(
   shootId: string,
@@ -87,7 +88,11 @@ export async function historyOf(shootId: string): Promise<HistoryState> {
   return { ...(undo ? { undo: undo.label } : {}), ...(redo ? { redo: redo.label } : {}) };
 }
 
-/** Takes back the newest change of a shoot, or brings back the one taken back last. @returns its label, if there was one */
+/**
+ * Takes back the newest change of a shoot, or brings back the one taken back last.
+ *
+ * @returns its label, if there was one
+ */
 export async function step(
   shootId: string,
   direction: "undo" | "redo",
@@ -114,7 +119,10 @@ export async function step(
 }
 
 let lastAsked: Promise<unknown> = Promise.resolve();
-/** What the user asks for in this tab, one after another: each change reads what the one before it wrote, and undo finds it stored. */
+/**
+ * What the user asks for in this tab, one after another: each change reads what the one before it
+ * wrote, and undo finds it stored.
+ */
 export function inTurn<T>(work: () => Promise<T>): Promise<T> {
   const mine = lastAsked.then(work, work);
   lastAsked = mine;

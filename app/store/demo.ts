@@ -2,7 +2,10 @@ import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
 import { db } from "./db";
 
-/** A scene of the demo that the stand-in camera takes frames of: those it is known from and how they were taken; distances in mm. */
+/**
+ * A scene of the demo that the stand-in camera takes frames of: those it is known from and how they
+ * were taken; distances in mm.
+ */
 const SceneSchema = v.object({
   id: v.string(),
   title: v.string(),

@@ -68,7 +68,10 @@ function fresh(
   };
 }
 
-/** A stack with other frames; its settings stay, but for a reference frame's number that no longer holds. */
+/**
+ * A stack with other frames; its settings stay, but for a reference frame's number that no longer
+ * holds.
+ */
 function withFrames(a: Arrangement, s: Stack, frameIds: string[], kind = s.kind): Put[] {
   if (!frameIds.length) return remove(s);
   // a name that was made from the files goes with them
@@ -330,7 +333,10 @@ export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: numb
 export const PARTS = ["prepare", "tone", "deliver"] as const;
 export type Part = (typeof PARTS)[number];
 
-/** Lays parts of one stack's settings on others; toning only on stacks of its own kind, since others begin elsewhere. */
+/**
+ * Lays parts of one stack's settings on others; toning only on stacks of its own kind, since others
+ * begin elsewhere.
+ */
 export function layOn(
   a: Arrangement,
   from: Stack,

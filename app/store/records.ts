@@ -72,7 +72,10 @@ export const ResultSchema = v.object({
 });
 export type Result = v.InferOutput<typeof ResultSchema>;
 
-/** What can be undone: records of these stores. Originals, thumbnails and results are never changed, only added. */
+/**
+ * What can be undone: records of these stores. Originals, thumbnails and results are never changed,
+ * only added.
+ */
 export const UNDOABLE = ["shoots", "frames", "stacks", "takes"] as const;
 export type Undoable = (typeof UNDOABLE)[number];
 export interface Mutation {

@@ -1,7 +1,10 @@
 import type { ResultCache } from "../../engine/sceneCache";
 import { db } from "./db";
 
-/** Merges kept beside the shoots take at most this much, and at most a fifth of what the browser allows. */
+/**
+ * Merges kept beside the shoots take at most this much, and at most a fifth of what the browser
+ * allows.
+ */
 const QUOTA = 3 * 2 ** 30;
 
 export async function resultCacheQuota(): Promise<number> {
@@ -9,7 +12,10 @@ export async function resultCacheQuota(): Promise<number> {
   return Math.min(QUOTA, (quota ?? QUOTA * 5) / 5);
 }
 
-/** Merged scenes by what they were made from, so that a stack opens at once. What was used longest ago goes first. */
+/**
+ * Merged scenes by what they were made from, so that a stack opens at once. What was used longest
+ * ago goes first.
+ */
 export const resultCache: ResultCache = {
   async get(key) {
     const tx = (await db()).transaction(["kept", "keptUse"], "readwrite");

@@ -48,7 +48,9 @@ export async function listShoots(): Promise<ShelfEntry[]> {
   );
 }
 
-/** A take's recipe in the form that its stack's kind asks for, which may have been changed since. */
+/**
+ * A take's recipe in the form that its stack's kind asks for, which may have been changed since.
+ */
 const recipeOf = (take: Take, kind: Stack["kind"] | undefined): Recipe =>
   asKind(parseRecipe(take.recipe), kind && isMerged(kind) ? kind : "bracket");
 
@@ -117,7 +119,10 @@ export async function readOriginal(hash: string): Promise<Blob> {
   return blob;
 }
 
-/** Frames of the same camera and size from other stacks, the middle exposure of each, with their files: so many other scenes. */
+/**
+ * Frames of the same camera and size from other stacks, the middle exposure of each, with their
+ * files: so many other scenes.
+ */
 export async function otherScenes(
   shootId: string,
   stackId: string,
@@ -169,7 +174,10 @@ export interface WorkFrame extends Frame {
   merged?: { frames: Frame[]; recipe: Recipe };
 }
 
-/** The result of a nested stack's member as a frame: named after the member, lying where its reference frame lies. One frame stands for itself. */
+/**
+ * The result of a nested stack's member as a frame: named after the member, lying where its
+ * reference frame lies. One frame stands for itself.
+ */
 function memberFrames({
   stack,
   frames,

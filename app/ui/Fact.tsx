@@ -1,4 +1,7 @@
-/** A measurement in a list of three columns: what, how much (a dash until it is known), in what unit. */
+/**
+ * A measurement in a list of three columns: what, how much (a dash until it is known), in what
+ * unit.
+ */
 export function Fact({
   what,
   value,

@@ -5,7 +5,10 @@ const STEERING = /^(Arrow|Page|Home|End|Shift)/;
 /** A pause as long as this ends a run of key presses or wheel turns. */
 const PAUSE_MS = 350;
 
-/** A run of key presses or wheel turns is one change: kept when it pauses, at any other key, and when what it is about goes. */
+/**
+ * A run of key presses or wheel turns is one change: kept when it pauses, at any other key, and
+ * when what it is about goes.
+ */
 export function useKeepSoon<T>(keep: (value: T) => void): {
   soon: (value: T) => void;
   now: () => void;

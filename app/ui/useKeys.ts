@@ -1,6 +1,9 @@
 import { useEffect, useRef } from "react";
 
-/** Keys of a screen: "z", "Ctrl+z", "Ctrl+Shift+z", "ArrowDown", "Alt+ArrowDown". Not while text is typed or a dialog is open. */
+/**
+ * Keys of a screen: "z", "Ctrl+z", "Ctrl+Shift+z", "ArrowDown", "Alt+ArrowDown". Not while text is
+ * typed or a dialog is open.
+ */
 export function useKeys(
   keys: Record<string, (e: KeyboardEvent) => void>,
   released?: Record<string, () => void>,
@@ -12,7 +15,8 @@ export function useKeys(
   useEffect(() => {
     const busy = (e: KeyboardEvent): boolean => {
       const t = e.target as HTMLElement;
-      // a control that was gone to by key is pressed by key; one that was clicked only kept the focus
+      // a control that was gone to by key is pressed by key; one that was clicked only kept the
+      // focus
       if (
         (e.key === "Enter" || e.key === " ") &&
         t.matches?.(":focus-visible") &&

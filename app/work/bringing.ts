@@ -7,7 +7,10 @@ export interface Bringing {
   stopper?: AbortController;
 }
 
-/** What is being brought in, for as long as the page lives: it goes on while one walks through the screens. */
+/**
+ * What is being brought in, for as long as the page lives: it goes on while one walks through the
+ * screens.
+ */
 let now: Bringing = {};
 const listeners = new Set<() => void>();
 

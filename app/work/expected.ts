@@ -26,7 +26,11 @@ export function taskOf(all: readonly StackFrame[], recipe: Recipe, out: Size): T
   };
 }
 
-/** What a delivery will take at most of the memory, bytes, and about how long, ms. @param canvas  of a panorama whose frames have their places */
+/**
+ * What a delivery will take at most of the memory, bytes, and about how long, ms.
+ *
+ * @param canvas  of a panorama whose frames have their places
+ */
 export const expectedOf = (
   all: readonly StackFrame[],
   recipe: Recipe,

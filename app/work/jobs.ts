@@ -22,7 +22,10 @@ export interface Job {
   again?: () => void;
 }
 
-/** The tray: jobs run one after the other, each with all the workers, deliveries before merges. A pause lets the running one end and holds the rest. */
+/**
+ * The tray: jobs run one after the other, each with all the workers, deliveries before merges. A
+ * pause lets the running one end and holds the rest.
+ */
 export interface Tray {
   jobs: readonly Job[];
   paused: boolean;
@@ -63,7 +66,11 @@ export function toFront(id: number): void {
 export const deliveryOf = ({ jobs }: Tray, stackId: string): Job | undefined =>
   jobs.findLast((j) => j.kind === "delivery" && j.about === stackId);
 
-/** Puts work into the tray, before what is less urgent. @returns when it has ended, in whatever way */
+/**
+ * Puts work into the tray, before what is less urgent.
+ *
+ * @returns when it has ended, in whatever way
+ */
 export function startJob(
   title: string,
   work: Work,

@@ -9,7 +9,10 @@ import { middleExposure, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
-/** Measures the lens of a stack as its files are: bending and fringes by its best exposed frame at full size, corners by all that moved; what that file says of its lens goes before. */
+/**
+ * Measures the lens of a stack as its files are: bending and fringes by its best exposed frame at
+ * full size, corners by all that moved; what that file says of its lens goes before.
+ */
 export async function measureLens(
   kind: Recipe["kind"],
   all: readonly WorkFrame[],

@@ -21,7 +21,10 @@ const PaceSchema = v.record(
 );
 export type Pace = v.InferOutput<typeof PaceSchema>;
 
-/** ms a frame, which is aligned at one size whatever its own, and a megapixel of it; on two cores of a server of 2024. */
+/**
+ * ms a frame, which is aligned at one size whatever its own, and a megapixel of it; on two cores of
+ * a server of 2024.
+ */
 const MERGING: Record<Recipe["kind"], readonly [perFrame: number, perMp: number]> = {
   bracket: [300, 45],
   panorama: [450, 60],
@@ -45,7 +48,10 @@ const modelled = ({ kind, format, frames, framePx, prepared, outPx }: Task): num
 const median = (list: readonly number[]): number | undefined =>
   [...list].sort((a, b) => a - b)[list.length >> 1];
 
-/** How long a delivery will take, ms, by how long like ones took on this machine; before the first, by any others. */
+/**
+ * How long a delivery will take, ms, by how long like ones took on this machine; before the first,
+ * by any others.
+ */
 export const expectedMs = (task: Task, pace: Pace): number =>
   modelled(task) * (median(pace[keyOf(task)] ?? []) ?? median(Object.values(pace).flat()) ?? 1);
 

@@ -1,7 +1,11 @@
 import { webHost } from "../../engine/hosts/web";
 import { Pool } from "../../engine/pool";
 
-/** Bytes that merges may take: 2 GiB, or half of what the browser says the machine has. @param reported  GiB, where the browser tells */
+/**
+ * Bytes that merges may take: 2 GiB, or half of what the browser says the machine has.
+ *
+ * @param reported  GiB, where the browser tells
+ */
 export const budgetFor = (reported: number | undefined): number =>
   Math.min(2 ** 31, reported ? reported * 2 ** 29 : Infinity);
 

@@ -96,7 +96,10 @@ export function frameColours(
   );
 }
 
-/** The least reduction from full size at which a merge fits in memory, beside the one that is shown; if none is, that one's own. */
+/**
+ * The least reduction from full size at which a merge fits in memory, beside the one that is shown;
+ * if none is, that one's own.
+ */
 function fittingDownscale(bytesAt: (downscale: number) => number, shown: number): number {
   let by = 1;
   while (by < shown && bytesAt(by) > 0.75 * pool().budget) by *= 2;
@@ -117,8 +120,9 @@ const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
     : [];
 
 /**
- * One opened stack at work: reads, aligns and merges in the background, first at preview size, then at full size,
- * and renders what the viewer asks for. Tone and finish never merge again; frames, align and merge settings do.
+ * One opened stack at work: reads, aligns and merges in the background, first at preview size, then
+ * at full size, and renders what the viewer asks for. Tone and finish never merge again; frames,
+ * align and merge settings do.
  */
 export class StackSession {
   state: SessionState;
@@ -186,7 +190,10 @@ export class StackSession {
     this.restart(recipe);
   }
 
-  /** The part of the picture that is kept, and how much of it is empty, once the frames have their places. */
+  /**
+   * The part of the picture that is kept, and how much of it is empty, once the frames have their
+   * places.
+   */
   keptOf(edges: EdgesSettings): Kept | undefined {
     const { layout, aligned, size } = this.state;
     const of = layout ?? aligned;
@@ -443,7 +450,10 @@ export class StackSession {
     this.set({ fullReady: true });
   }
 
-  /** Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there and needed. */
+  /**
+   * Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there
+   * and needed.
+   */
   async view(r: ViewRequest): Promise<View | undefined> {
     const preview = this.scenes.preview;
     const downscale =
@@ -540,7 +550,10 @@ export class StackSession {
     }
   }
 
-  /** A part of a scene at the size it is seen, so that a change of tone renders no more than that; the youngest are kept. */
+  /**
+   * A part of a scene at the size it is seen, so that a change of tone renders no more than that;
+   * the youngest are kept.
+   */
   private reduced(scene: Scene, part: Rectangle, scale: number, of: string): Promise<Reduced> {
     const width = Math.max(1, Math.round(part.width * scale));
     const height = Math.max(1, Math.round(part.height * scale));
@@ -687,7 +700,10 @@ export class StackSession {
     return s;
   }
 
-  /** The exact place in frame b of what was pointed at in frames a and b of those that take part, px; undefined if nothing there fits. */
+  /**
+   * The exact place in frame b of what was pointed at in frames a and b of those that take part,
+   * px; undefined if nothing there fits.
+   */
   async placeTie(a: number, b: number, point: Tie): Promise<Tie | undefined> {
     return this.panoramaSet.placeTie(
       this.places.map((p) => this.prepared[p]!),
@@ -717,7 +733,10 @@ export class StackSession {
     return s ? this.places[s - 1] : undefined;
   }
 
-  /** The picture, and how far along the focus travel each part of it lies (0 to 1), small enough to be drawn in space. */
+  /**
+   * The picture, and how far along the focus travel each part of it lies (0 to 1), small enough to
+   * be drawn in space.
+   */
   async relief(
     recipe: Recipe,
     longEdge = 900,

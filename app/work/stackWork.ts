@@ -115,7 +115,10 @@ const ENDINGS = {
   hdr: "image/vnd.radiance",
 } as const;
 
-/** Renders a stack at full size and hands the file to the browser. A file's name is only a name: path signs go. */
+/**
+ * Renders a stack at full size and hands the file to the browser. A file's name is only a name:
+ * path signs go.
+ */
 export function deliver(
   { id, name, rating, label }: Pick<Stack, "id" | "name" | "rating" | "label">,
   frames: NestableFrame[],

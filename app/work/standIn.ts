@@ -17,7 +17,9 @@ import { pool } from "./pool";
 /** Px of a panorama that the stand-in camera turns in. */
 const WIDTH = 4200;
 
-/** The stand-in camera before one scene: its light is what the demo's own frames of it hold, merged. */
+/**
+ * The stand-in camera before one scene: its light is what the demo's own frames of it hold, merged.
+ */
 export class StandIn {
   private constructor(
     readonly scene: DemoScene,
@@ -98,7 +100,11 @@ export class StandIn {
       : undefined;
   }
 
-  /** Takes frames one after another, each a file as a camera leaves it. @param first  number of the first one */
+  /**
+   * Takes frames one after another, each a file as a camera leaves it.
+   *
+   * @param first  number of the first one
+   */
   async *take(
     plan: readonly PlannedShot[],
     settings: CameraSettings,

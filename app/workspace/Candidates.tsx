@@ -36,7 +36,10 @@ export function boxOf(
 /** Longer side of a candidate's picture, px: sharp on a dense screen too. */
 const CROP_EDGE = 280;
 
-/** What each frame shows of an area, all at the same exposure; one click gives the area to that frame. */
+/**
+ * What each frame shows of an area, all at the same exposure; one click gives the area to that
+ * frame.
+ */
 export function Candidates({ session, recipe, area, frames, onTake, onCancel }: Props) {
   const [views, setViews] = useState<(View | undefined)[]>([]);
   useEffect(() => {

@@ -31,7 +31,10 @@ const cursorOf = ({ h, v }: Grip): string =>
         ? "cursor-nwse-resize"
         : "cursor-nesw-resize";
 
-/** What is kept of a picture, as a frame over it: dragged by its sides and corners, and whole where all of the picture is seen. */
+/**
+ * What is kept of a picture, as a frame over it: dragged by its sides and corners, and whole where
+ * all of the picture is seen.
+ */
 export function CropFrame({
   kept,
   picture,

@@ -9,7 +9,10 @@ interface Props {
   onShow: (i: number | undefined) => void;
 }
 
-/** The ladder of a focus stack: a ramp of its frames along the focus travel, each bar as long as the share of the picture it gave. */
+/**
+ * The ladder of a focus stack: a ramp of its frames along the focus travel, each bar as long as the
+ * share of the picture it gave.
+ */
 export function FocusRamp({ session: s, names, shown, onShow }: Props) {
   const order = s.aligned?.order ?? s.aligned?.frames.map((_, i) => i);
   if (!order) return <div className="grid h-24 place-items-center text-quiet">After the merge</div>;

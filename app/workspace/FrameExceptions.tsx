@@ -17,7 +17,10 @@ interface Props {
   ) => readonly string[];
 }
 
-/** What one frame has in place of what all have: for the frame that is looked at, else the list of those that have something. */
+/**
+ * What one frame has in place of what all have: for the frame that is looked at, else the list of
+ * those that have something.
+ */
 export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }: Props) {
   const { exceptions } = r.prepare;
   const mates = at === undefined ? [] : rowOf(at).filter((id) => id !== frames[at]?.id);
@@ -50,7 +53,9 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
     );
   const own = exceptions.find((e) => isAbout(e, frame));
   const name = nameOf(frame);
-  /** The recipe in which this frame has a value of its own; what equals that of all is no exception. */
+  /**
+   * The recipe in which this frame has a value of its own; what equals that of all is no exception.
+   */
   const having = (key: ExceptionKey, value: FrameException[ExceptionKey]): Recipe => {
     const next = { ...own, frame: frame.id, [key]: value } as FrameException;
     if (JSON.stringify(value) === JSON.stringify(r.prepare[key])) delete next[key];

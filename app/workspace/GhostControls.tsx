@@ -5,7 +5,10 @@ import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
 
-/** What is drawn on the picture: round a part, over a part, along something level or vertical, from where to where the view is turned or rolled, on a spot of dust, or where another light falls. */
+/**
+ * What is drawn on the picture: round a part, over a part, along something level or vertical, from
+ * where to where the view is turned or rolled, on a spot of dust, or where another light falls.
+ */
 export type Drawing =
   "outline" | "brush" | "level" | "vertical" | "straight" | "turn" | "roll" | "dust" | LightDrawing;
 export type LightDrawing = `light ${"outline" | "brush" | "gradient"}`;

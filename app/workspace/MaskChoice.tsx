@@ -8,7 +8,10 @@ import type { Area } from "./Candidates";
 /** A stroke is kept in steps of so much of its brush's radius. */
 const STEP = 0.3;
 
-/** What was drawn on the picture, in shares of it, as it lies in a frame, in shares of the frame; undefined if that frame does not show the place. */
+/**
+ * What was drawn on the picture, in shares of it, as it lies in a frame, in shares of the frame;
+ * undefined if that frame does not show the place.
+ */
 export function partIn(
   camera: Camera,
   { canvas }: Layout,

@@ -14,7 +14,10 @@ const LENSES: Record<Recipe["panorama"]["lens"], string> = {
   equisolid: "Fisheye, equisolid",
 };
 
-/** How a panorama's frames were taken, how their lens draws, its image circle, and what becomes of their exposures. */
+/**
+ * How a panorama's frames were taken, how their lens draws, its image circle, and what becomes of
+ * their exposures.
+ */
 export function PanoramaLens({
   recipe: r,
   edit,

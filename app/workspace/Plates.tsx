@@ -16,7 +16,10 @@ interface Props {
   ) => void;
 }
 
-/** The ladder of a panorama: its frames as plates where they lie on the picture, which are dragged to where they shall lie, and how well each fits. */
+/**
+ * The ladder of a panorama: its frames as plates where they lie on the picture, which are dragged
+ * to where they shall lie, and how well each fits.
+ */
 export function Plates({ layout, names, shown, onShow, onTies, onTurn }: Props) {
   const { canvas, cameras, rmsPx, flat, duplicates } = layout;
   const same = (i: number): string | undefined => {

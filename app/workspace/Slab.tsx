@@ -9,7 +9,9 @@ interface Props {
   edit: Edit;
 }
 
-/** Merges a slab only: the frames from one to another along the focus travel, all others left out. */
+/**
+ * Merges a slab only: the frames from one to another along the focus travel, all others left out.
+ */
 export function Slab({ recipe: r, frames, order, edit }: Props) {
   // frames left out are no part of the order that was found; they stand where they were taken
   const places = order?.length === frames.length ? [...order] : frames.map((_, i) => i);

@@ -29,7 +29,10 @@ const ROW = 28;
 const WHOLE: Viewport = { zoom: "fit", cx: 0, cy: 0 };
 const base = (name: string): string => name.replace(/\.[^.]+$/, "");
 
-/** All ties of a panorama with what each is off by, the two places side by side, and ties set and removed by hand. */
+/**
+ * All ties of a panorama with what each is off by, the two places side by side, and ties set and
+ * removed by hand.
+ */
 export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose }: Props) {
   const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);
   const { layout } = s;
@@ -343,7 +346,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                 {!rows.length && (
                   <p className="px-3 py-2 text-[12px] text-quiet">
                     {busy
-                      ? "Layout frames"
+                      ? "Laying out frames"
                       : "Nothing ties these two frames. Set two ties or more manually."}
                   </p>
                 )}

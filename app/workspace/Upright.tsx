@@ -35,7 +35,10 @@ const TURNS = [
   ["roll", "Roll", "Turns the picture clockwise.", 45],
 ] as const;
 
-/** Sets a panorama upright, by lines drawn along what is level or vertical and by degrees, and hides parts of frames. */
+/**
+ * Sets a panorama upright, by lines drawn along what is level or vertical and by degrees, and hides
+ * parts of frames.
+ */
 export function Upright({
   recipe: r,
   edit,

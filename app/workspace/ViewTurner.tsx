@@ -16,8 +16,8 @@ interface Props {
   session: StackSession;
   recipe: Recipe;
   layout: Layout;
-  /** what dragging does; without it the view is only shown until the panorama is joined anew */ mode:
-    "turn" | "roll" | undefined;
+  /** what dragging does; without it the view is only shown until the panorama is joined anew */
+  mode: "turn" | "roll" | undefined;
   /** a change of the view is under the hand, or being joined */ waits: boolean;
   edit: Edit;
 }
@@ -31,7 +31,10 @@ interface Drag {
   now?: Recipe;
 }
 
-/** Degrees between the directions that are asked what is covered; the longer side of the picture that is drawn, px; how near a handle is taken, px; how long the preview outlasts the joining, ms. */
+/**
+ * Degrees between the directions that are asked what is covered; the longer side of the picture
+ * that is drawn, px; how near a handle is taken, px; how long the preview outlasts the joining, ms.
+ */
 const STEP = 4;
 const DRAWN_PX = 1600;
 const NEAR = 14;
@@ -42,11 +45,15 @@ const SIDES = ["left", "right", "upper", "lower"] as const;
 const sameView = (wanted: Recipe["panorama"], layout: Layout): boolean =>
   JSON.stringify(viewOf(wanted)) === JSON.stringify(viewOf(layout.view));
 
-/** How a panorama will look as its view is dragged, rolled, cut or projected otherwise: drawn at once from the picture there is. */
+/**
+ * How a panorama will look as its view is dragged, rolled, cut or projected otherwise: drawn at
+ * once from the picture there is.
+ */
 export function ViewTurner(p: Props) {
   const due = p.waits && !sameView(p.recipe.panorama, p.layout);
   const [lingers, setLingers] = useState(false);
-  // the new picture is asked for when the panorama is joined; until it is there nothing old shows through
+  // the new picture is asked for when the panorama is joined; until it is there nothing old shows
+  // through
   useEffect(() => {
     if (due) {
       setLingers(true);

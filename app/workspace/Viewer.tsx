@@ -36,7 +36,9 @@ interface Props {
 }
 type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
 
-/** The picture. Rendering happens in the workers; here only finished pixels are laid on the canvas. */
+/**
+ * The picture. Rendering happens in the workers; here only finished pixels are laid on the canvas.
+ */
 export function Viewer(p: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [box, setBox] = useState<Size>({ width: 0, height: 0 });
@@ -131,7 +133,8 @@ export function Viewer(p: Props) {
           recipe,
           clipped,
         };
-        // into the canvas and the pixels that are there already: nothing is made anew while a slider moves
+        // into the canvas and the pixels that are there already: nothing is made anew while a
+        // slider moves
         const take = async (
           asking: Promise<View | undefined>,
           into: Shown | undefined,

@@ -14,7 +14,10 @@ interface Props {
   onKeep: (lifts: number[]) => void;
 }
 
-/** The scene's histogram in EV with a handle on each fifth of its range: up lightens that zone, down darkens it. */
+/**
+ * The scene's histogram in EV with a handle on each fifth of its range: up lightens that zone, down
+ * darkens it.
+ */
 export function ZoneLifts({ lifts, statistics: s, onShow, onKeep }: Props) {
   const box = useRef<SVGSVGElement>(null);
   const [dragged, setDragged] = useState<number>();

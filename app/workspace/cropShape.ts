@@ -1,7 +1,10 @@
 import type { Rectangle } from "../../core/panorama/largestRectangle";
 import type { Size } from "./viewport";
 
-/** Which sides of a frame are taken: -1 the left or upper one, 1 the right or lower one; none moves it whole. */
+/**
+ * Which sides of a frame are taken: -1 the left or upper one, 1 the right or lower one; none moves
+ * it whole.
+ */
 export interface Grip {
   h: -1 | 0 | 1;
   v: -1 | 0 | 1;
@@ -16,8 +19,8 @@ const within = (v: number, lo: number, hi: number): number =>
   Math.min(Math.max(v, lo), Math.max(lo, hi));
 
 /**
- * A frame within a picture whose grip is dragged by so many px. Sides that are not taken stay where they are; with a ratio, what is
- * not taken gives way evenly to both sides.
+ * A frame within a picture whose grip is dragged by so many px. Sides that are not taken stay where
+ * they are; with a ratio, what is not taken gives way evenly to both sides.
  *
  * @param ratio  width over height that it keeps, if any
  */

@@ -5,7 +5,10 @@ import { plainNumber } from "../ui/format";
 /** Px by which a tripod's frames may seem shifted or turned at the corners. */
 const TRIPOD_PX = 1;
 
-/** How a stack's frames moved, in a few words: not at all, in a hand, or only grown, as a lens that breathes draws a focus travel on a tripod. */
+/**
+ * How a stack's frames moved, in a few words: not at all, in a hand, or only grown, as a lens that
+ * breathes draws a focus travel on a tripod.
+ */
 export function motionSaid(
   frames: readonly Pick<AlignedFrame, "fromReference" | "movedPx">[],
   { width, height }: { width: number; height: number },

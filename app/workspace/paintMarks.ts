@@ -13,7 +13,10 @@ interface Marks {
   oy: number;
 }
 
-/** Draws what the user drew and where to look: a light line within a dark one, to be seen on anything. */
+/**
+ * Draws what the user drew and where to look: a light line within a dark one, to be seen on
+ * anything.
+ */
 export function paintMarks(
   g: CanvasRenderingContext2D,
   { areas, place, lines, stroke, size, zoom, ox, oy }: Marks,

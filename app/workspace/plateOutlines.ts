@@ -1,7 +1,10 @@
 import { worldRay, type Camera } from "../../core/panorama/camera";
 import { pixelOf, type Canvas } from "../../core/panorama/projection";
 
-/** A frame's outline on the canvas, in px: one line, or two where it goes over the end of a full turn. */
+/**
+ * A frame's outline on the canvas, in px: one line, or two where it goes over the end of a full
+ * turn.
+ */
 export function seenFrom(c: Camera, canvas: Canvas): [number, number][][] {
   const edge = (t: number): [number, number] => {
     const s = t % 1;

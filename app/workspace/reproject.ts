@@ -1,4 +1,5 @@
-// A panorama as it will be, drawn from the picture there is: where each part of the one lies in the other.
+// A panorama as it will be, drawn from the picture there is: where each part of the one lies in the
+// other.
 import { apply, multiply, type Matrix3 } from "../../core/raster/matrix3";
 import { transpose } from "../../core/panorama/camera";
 import { fromPlane, pixelOf, type Canvas } from "../../core/panorama/projection";
@@ -56,14 +57,18 @@ export function outlineIn(
   };
 }
 
-/** Cells across a box's longer side: finer than the eye sees that straight lines stand for bent ones. About a pole, where they do not, a cell is cut in four so many times. */
+/**
+ * Cells across a box's longer side: finer than the eye sees that straight lines stand for bent
+ * ones. About a pole, where they do not, a cell is cut in four so many times.
+ */
 const CELLS = 72;
 const FINER = 3;
 
 /**
  * The whole box covered with the picture there is, as far as it reaches.
  *
- * @param was  the picture's canvas; @param turned  from the world it shows to the one that is wanted
+ * @param was  the picture's canvas; @param turned  from the world it shows to the one that is
+ *   wanted
  */
 export function meshOver(seen: Seen, box: Size, was: Canvas, turned: Matrix3): Mesh {
   const back = transpose(turned);

@@ -1,7 +1,10 @@
 import { directionAt, type Canvas } from "../../core/panorama/projection";
 import type { View } from "../work/session";
 
-/** Something drawn in space; `raise` sets the height of a relief in shares of its width, `show` puts a sharper picture in place of the one shown. */
+/**
+ * Something drawn in space; `raise` sets the height of a relief in shares of its width, `show` puts
+ * a sharper picture in place of the one shown.
+ */
 export interface Space {
   raise(height: number): void;
   show(view: View): void;

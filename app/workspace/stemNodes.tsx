@@ -62,7 +62,10 @@ interface Input {
 }
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
-/** What set a panorama upright, and how sure that is; nothing of it where guides or a turn by hand did. */
+/**
+ * What set a panorama upright, and how sure that is; nothing of it where guides or a turn by hand
+ * did.
+ */
 function levelSaid({ levelled, view }: Layout): string {
   if (!levelled || view.guides.some((g) => g.kind !== "straight") || view.roll || view.pitch)
     return "";

@@ -1,7 +1,10 @@
 import type { Recipe } from "../../core/recipe/recipe";
 import type { Layout } from "../../core/steps/panorama/layout";
 
-/** A tie as the table lists it: frames by their place among those that take part, places in shares of them. */
+/**
+ * A tie as the table lists it: frames by their place among those that take part, places in shares
+ * of them.
+ */
 export interface Tie {
   key: string;
   a: number;
@@ -23,7 +26,11 @@ const near = (p: readonly [number, number], q: readonly [number, number]): boole
   Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-4;
 const isOf = (f: Used, name: string): boolean => f.id === name || f.name === name;
 
-/** All ties of a panorama: those set by hand that hold nothing yet, then the worst first. @param layout  nothing where no frame has found its place */
+/**
+ * All ties of a panorama: those set by hand that hold nothing yet, then the worst first.
+ *
+ * @param layout  nothing where no frame has found its place
+ */
 export function tieList(
   layout: Pick<Layout, "pairs" | "cameras"> | undefined,
   frames: readonly Used[],

@@ -1,4 +1,6 @@
-/** Where one looks: `zoom` is device px per full-size px, or "fit"; the centre is in full-size px. */
+/**
+ * Where one looks: `zoom` is device px per full-size px, or "fit"; the centre is in full-size px.
+ */
 export interface Viewport {
   zoom: number | "fit";
   cx: number;
@@ -19,7 +21,10 @@ export const fitZoom = (picture: Size, box: Size): number =>
 export const zoomOf = (v: Viewport, picture: Size, box: Size): number =>
   v.zoom === "fit" ? fitZoom(picture, box) : v.zoom;
 
-/** Keeps the picture on the screen: centred where it is smaller than the box, without gaps where it is larger. */
+/**
+ * Keeps the picture on the screen: centred where it is smaller than the box, without gaps where it
+ * is larger.
+ */
 export function settle(v: Viewport, picture: Size, box: Size): Viewport {
   if (v.zoom === "fit") return { zoom: "fit", cx: picture.width / 2, cy: picture.height / 2 };
   const hold = (c: number, p: number, b: number): number => {

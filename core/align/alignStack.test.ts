@@ -55,7 +55,8 @@ function error(
 }
 
 describe("alignment of a hand-held bracket over 8 EV", () => {
-  // 2.5 times smaller than 6 MP, at which such frames are aligned: the shift and what may be left downscale with it
+  // 2.5 times smaller than 6 MP, at which such frames are aligned: the shift and what may be left
+  // shrinks with it
   test.each([1, 2])("finds shift, roll and growth, seed %i", (seed) => {
     const set = simulateBracket(scene, {
       width: W,

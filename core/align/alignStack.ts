@@ -9,7 +9,10 @@ import { templateOf, type Template } from "./template";
 import type { MotionModel } from "./motionModels";
 import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
 
-/** A measure per sample of a grid of `scale` full-size px; `confidences` of a ghost map are 0 where something moved and 255 where nothing did. */
+/**
+ * A measure per sample of a grid of `scale` full-size px; `confidences` of a ghost map are 0 where
+ * something moved and 255 where nothing did.
+ */
 export interface GhostMap {
   width: number;
   height: number;
@@ -25,28 +28,42 @@ export interface AlignedFrame {
   ev: number;
   /** of a focus run: EV to add so that it is as bright as the reference */
   gainEv?: number;
-  /** of a focus run: EV more at the frame's corners, squared between them and its middle, so that it falls off as the reference does */
+  /**
+   * of a focus run: EV more at the frame's corners, squared between them and its middle, so that it
+   * falls off as the reference does
+   */
   cornerEv?: number;
-  /** how far the frame may lie from the truth, RMS over it in full-size px, by blocks that the fit did not use; undefined where that is not known */
+  /**
+   * how far the frame may lie from the truth, RMS over it in full-size px, by blocks that the fit
+   * did not use; undefined where that is not known
+   */
   residualPx?: number;
   used: boolean;
   /** the longest way of a corner, full-size px */
   movedPx: number;
   warning?: string;
-  /** confidence per sample of the half-size grid where something moved, 0 = ghost; missing where nothing did */
+  /**
+   * confidence per sample of the half-size grid where something moved, 0 = ghost; missing where
+   * nothing did
+   */
   ghosts?: GhostMap;
   /** how far the frame disagrees with the others, in 1/32 widths of the noise */
   differs?: GhostMap;
 }
 
-/** Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand. */
+/**
+ * Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand.
+ */
 const TRIPOD_SLACK = 0.2;
 const HAND_SLACK = 0.3;
 
 /** Share of a step in code values by which a JPEG errs beside it. */
 const RINGING = 0.02;
 
-/** Share of the picture that has to disagree before another motion is looked for in it; by how many of its 64 parts that has to fit better. */
+/**
+ * Share of the picture that has to disagree before another motion is looked for in it; by how many
+ * of its 64 parts that has to fit better.
+ */
 const WORTH_ASKING = 0.01;
 const CLEAR = 8;
 
@@ -62,9 +79,9 @@ export interface AlignOptions {
 /**
  * Aligns the exposures of a bracket to its reference frame, and finds what moved between them.
  *
- * Frames are taken outwards from the reference by exposure. Each is registered to the merge of all before it, in
- * the reference's own geometry: so every pair shares the widest possible range of well exposed tones and no error
- * adds up along a chain.
+ * Frames are taken outwards from the reference by exposure. Each is registered to the merge of all
+ * before it, in the reference's own geometry: so every pair shares the widest possible range of
+ * well exposed tones and no error adds up along a chain.
  *
  * @param frames  reduced frames of one size; `evs` their exposures as far as known
  */
@@ -164,7 +181,8 @@ export function alignStack(
     const find = (among: Template): Registration =>
       choose(heap, among, image, model, steadiness > 0);
     let at = placed(find(template));
-    // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud does
+    // what does not fit may be the scene, and what fits a large thing that moves evenly, as cloud
+    // does
     const apart = model === "none" ? undefined : at.differing.ghosts;
     if (apart && apart.share > WORTH_ASKING) {
       const mark = heap.mark();
@@ -177,7 +195,8 @@ export function alignStack(
       heap.release(mark);
       if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
     }
-    // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what they cover has no say in this frame's motion nor in the next ones'
+    // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what
+    // they cover has no say in this frame's motion nor in the next ones'
     const even =
       at.weak || model === "none"
         ? undefined
@@ -304,7 +323,10 @@ function fewest(confidences: Uint8Array | undefined, others: Uint8Array): Uint8A
 /** Share of the picture in common from which on more than a shift is held by it. */
 const LITTLE = 0.03;
 
-/** How steeply what is left has to fall, against noise, for each thousandth of the frame by which a homography differs from a similarity: about what a picture of usual texture does. */
+/**
+ * How steeply what is left has to fall, against noise, for each thousandth of the frame by which a
+ * homography differs from a similarity: about what a picture of usual texture does.
+ */
 const BEND_COSTS = 0.12;
 
 function choose(
@@ -338,7 +360,8 @@ function choose(
       return Math.hypot(a - c, b - d);
     }),
   );
-  // and it may earn them only from what agrees: what bends far without fitting far better bends after what moves
+  // and it may earn them only from what agrees: what bends far without fitting far better bends
+  // after what moves
   const wanted = Math.min(
     0.985,
     Math.max(0.5, 1 / Math.hypot(1, (BEND_COSTS * 1000 * apart) / Math.max(t.w, t.h))),
@@ -351,10 +374,12 @@ function choose(
 }
 
 /**
- * The motion found, or none or the one next to none, whichever more of the picture agrees with: a large thing that moves
- * evenly, as cloud does, may draw the search after it, and a tripod's frames may not be moved for it.
+ * The motion found, or none or the one next to none, whichever more of the picture agrees with: a
+ * large thing that moves evenly, as cloud does, may draw the search after it, and a tripod's frames
+ * may not be moved for it.
  *
- * @param steady  the camera stood still in most of the frames so far: it takes more to believe that it moved in this one
+ * @param steady  the camera stood still in most of the frames so far: it takes more to believe that
+ *   it moved in this one
  */
 function likelier(
   heap: Heap,
@@ -380,7 +405,10 @@ function likelier(
 /** Agreement below which the search may have missed a motion larger than its reach. */
 const DOUBTFUL = 0.5;
 
-/** The motion found, or the one that matched corners tell of if far more of the picture agrees with it. */
+/**
+ * The motion found, or the one that matched corners tell of if far more of the picture agrees with
+ * it.
+ */
 function byCorners(
   heap: Heap,
   template: Template,
@@ -394,10 +422,16 @@ function byCorners(
   return agreement(heap, template, image, matched) > 1.2 * own ? matched : found;
 }
 
-/** Share of the agreement of a motion that none at all needs, to be taken for a tripod's frame in which something moved. */
+/**
+ * Share of the agreement of a motion that none at all needs, to be taken for a tripod's frame in
+ * which something moved.
+ */
 const STEADY = 0.4;
 
-/** Exposures against the reference; where the file does not say, from the median ratio of samples both have well exposed. */
+/**
+ * Exposures against the reference; where the file does not say, from the median ratio of samples
+ * both have well exposed.
+ */
 function relativeExposures(
   heap: Heap,
   frames: readonly ReducedFrame[],

@@ -14,7 +14,10 @@ const LUT = Float32Array.from({ length: 768 }, (_, i) =>
   decode(SPACES.srgb.curve, (i % 256) / 255),
 );
 
-/** Two exposures of a room, what was found between them, how far that is from the truth, and what is said of it. */
+/**
+ * Two exposures of a room, what was found between them, how far that is from the truth, and what is
+ * said of it.
+ */
 function registered(
   seed: number,
   evs: [number, number],

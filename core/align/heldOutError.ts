@@ -18,21 +18,29 @@ const BLOCKS = 6;
 const FEWEST_BLOCKS = 4;
 /** Width of the robust loss, EV: as in the last rounds of registering. */
 const LOSS_EV = 0.12;
-/** Px of the reduced frame by which all blocks err together, as what packing a file does to the reference is in all of them: measured on photographs. */
+/**
+ * Px of the reduced frame by which all blocks err together, as what packing a file does to the
+ * reference is in all of them: measured on photographs.
+ */
 const COMMON_PX = 0.035;
-/** Neighbouring blocks err alike, so that holding out one shows too little of it: measured on photographs. */
+/**
+ * Neighbouring blocks err alike, so that holding out one shows too little of it: measured on
+ * photographs.
+ */
 const ALIKE = 2.5;
 /** Px of the reduced frame beyond which the estimate itself is not to be relied on. */
 const BEYOND_PX = 0.5;
 
 /**
- * How far a registration may lie from the truth, by blocks that it did not use: each block of the picture is held out in
- * turn, the motion is found from the others, and what the motions differ by tells the error of all (the jackknife). It sees
- * what the residual of the fit does not: blocks that agree among themselves but not with others, and how far a motion that is
- * held by one corner swings over the rest.
+ * How far a registration may lie from the truth, by blocks that it did not use: each block of the
+ * picture is held out in turn, the motion is found from the others, and what the motions differ by
+ * tells the error of all (the jackknife). It sees what the residual of the fit does not: blocks
+ * that agree among themselves but not with others, and how far a motion that is held by one corner
+ * swings over the rest.
  *
  * @param transform  template to image, px of the finest level
- * @returns RMS over the frame in px of the finest level; undefined where too few blocks tell for it to be known
+ * @returns RMS over the frame in px of the finest level; undefined where too few blocks tell for it
+ *   to be known
  * @see Efron, "The jackknife, the bootstrap and other resampling plans", SIAM 1982
  */
 export function heldOutError(
@@ -127,7 +135,10 @@ function equationsOfBlocks(
   return found;
 }
 
-/** How far a motion takes places all over the frame from where another one does: x and y of each, px of the image. */
+/**
+ * How far a motion takes places all over the frame from where another one does: x and y of each, px
+ * of the image.
+ */
 function displacements({ w, h }: { w: number; h: number }, one: Matrix3, other: Matrix3): number[] {
   const out: number[] = [];
   for (let y = 0; y <= 4; y++)

@@ -1,6 +1,9 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 
-/** Log radiance in EV and the confidence of each sample (0..1), halved from level to level. Planes live in the heap. */
+/**
+ * Log radiance in EV and the confidence of each sample (0..1), halved from level to level. Planes
+ * live in the heap.
+ */
 export interface LogPyramid {
   levels: { w: number; h: number; log: number; confidence: number }[];
 }
@@ -9,13 +12,22 @@ export interface NoiseModel {
   /** electrons at 1.0 */ gain: number;
   /** read and quantisation noise, in units of 1.0 */ read: number;
 }
-/** A camera of the usual kind at base ISO, with 8-bit quantisation: what is assumed where nothing is measured. */
+/**
+ * A camera of the usual kind at base ISO, with 8-bit quantisation: what is assumed where nothing is
+ * measured.
+ */
 export const USUAL_NOISE: NoiseModel = { gain: 20000, read: 1e-3 };
 
-/** Variance in EV^2 at which a sample keeps half its confidence: finer differences are model error, not noise. */
+/**
+ * Variance in EV^2 at which a sample keeps half its confidence: finer differences are model error,
+ * not noise.
+ */
 export const TRUSTED = 0.05 ** 2;
 
-/** RGB interleaved at an address of the heap, with the three tables (R, G, B after each other) from sample to linear. */
+/**
+ * RGB interleaved at an address of the heap, with the three tables (R, G, B after each other) from
+ * sample to linear.
+ */
 export interface ReducedFrame {
   ptr: number;
   type: SampleType;
@@ -28,7 +40,8 @@ export interface ReducedFrame {
 /**
  * Log radiance of a reduced frame.
  *
- * @param ev  the frame's exposure against the reference, subtracted so that all frames share one scale
+ * @param ev  the frame's exposure against the reference, subtracted so that all frames share one
+ *   scale
  */
 export function logPyramid(
   heap: Heap,
@@ -54,7 +67,10 @@ export function logPyramid(
 
 const STEPS = 16384;
 
-/** log2 and confidence of a level, over the square root of light: fine in the darks, where a step of a camera's file is wider. */
+/**
+ * log2 and confidence of a level, over the square root of light: fine in the darks, where a step of
+ * a camera's file is wider.
+ */
 function toneTables(noise: NoiseModel): { logs: Float32Array; confidences: Float32Array } {
   const logs = new Float32Array(STEPS + 2);
   const confidences = new Float32Array(STEPS + 2);

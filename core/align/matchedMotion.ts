@@ -14,8 +14,9 @@ const LEAST = 8;
 const LEAST_SHARE = 0.15;
 
 /**
- * The similarity on which most matched corners of two frames agree: found however far the camera moved or rolled, where a
- * search through small motions does not reach. Exact to some px, a first guess for `registerPair`.
+ * The similarity on which most matched corners of two frames agree: found however far the camera
+ * moved or rolled, where a search through small motions does not reach. Exact to some px, a first
+ * guess for `registerPair`.
  *
  * @returns template to image, in px of the finest level; undefined where too few corners agree
  * @see Fischler and Bolles, "Random sample consensus", 1981
@@ -64,7 +65,10 @@ export function matchedMotion(
   return found && rescale(found, template.levels[0]!.w / w);
 }
 
-/** The similarity that takes points nearest to others, in least squares; undefined for points in one place. */
+/**
+ * The similarity that takes points nearest to others, in least squares; undefined for points in one
+ * place.
+ */
 function similarityOf(
   from: readonly (readonly [number, number])[],
   to: readonly (readonly [number, number])[],

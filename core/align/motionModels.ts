@@ -4,7 +4,9 @@ import { invert, multiply, type Matrix3 } from "../raster/matrix3";
 
 export type MotionModel = "none" | "shift" | "similarity" | "homography";
 
-/** Each model's parameters as directions in the eight of a homography plus the brightness offset. */
+/**
+ * Each model's parameters as directions in the eight of a homography plus the brightness offset.
+ */
 const DIRECTIONS: Record<MotionModel, readonly (readonly number[])[]> = {
   none: [unit(8)],
   shift: [unit(2), unit(5), unit(8)],
@@ -21,7 +23,10 @@ function unit(i: number): number[] {
   return Array.from({ length: 9 }, (_, k) => (k === i ? 1 : 0));
 }
 
-/** Sums over samples of the template at one motion: A symmetric and b of A p = b, the offset last; then what the samples say of it. */
+/**
+ * Sums over samples of the template at one motion: A symmetric and b of A p = b, the offset last;
+ * then what the samples say of it.
+ */
 export interface Equations {
   A: number[][];
   b: number[];
@@ -33,7 +38,13 @@ export interface Equations {
 /** Bytes of the kernels' sums. */
 export const SUMS_BYTES = 80 * 8;
 
-/** The equations of a model for samples at an address. @param m  nine doubles; @param scale  width of the robust loss, EV; @param out  room for `SUMS_BYTES` */
+/**
+ * The equations of a model for samples at an address.
+ *
+ * @param m  nine doubles
+ * @param scale  width of the robust loss, EV
+ * @param out  room for `SUMS_BYTES`
+ */
 export function equations(
   heap: Heap,
   model: MotionModel,
@@ -97,7 +108,10 @@ export function inEight(model: MotionModel, q: readonly number[]): number[] {
   return Array.from({ length: 9 }, (_, i) => dirs.reduce((sum, d, n) => sum + d[i]! * q[n]!, 0));
 }
 
-/** A motion after a step, inverse compositional (Baker and Matthews, IJCV 2004), and about how far the step moved, px. */
+/**
+ * A motion after a step, inverse compositional (Baker and Matthews, IJCV 2004), and about how far
+ * the step moved, px.
+ */
 export function stepped(
   H: Matrix3,
   p: readonly number[],

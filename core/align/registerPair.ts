@@ -8,7 +8,9 @@ import { refineInUnevenLight, type TiledLight } from "./unevenLight";
 
 /** The robust loss is never narrower than this, EV: about the noise of a well exposed sample. */
 const FINEST_EV = 0.04;
-/** How wide the robust loss is: so many times what is left, and never narrower than `finest`, EV. */
+/**
+ * How wide the robust loss is: so many times what is left, and never narrower than `finest`, EV.
+ */
 export interface Loss {
   finest: number;
   times: number;
@@ -29,10 +31,11 @@ export interface Registration {
 /**
  * Registers an image to a template of log radiance, coarse to fine.
  *
- * A full search over shift and roll at the coarsest level, then Gauss-Newton steps on every level with the
- * inverse compositional update (Baker and Matthews, IJCV 2004) under a Geman-McClure loss.
+ * A full search over shift and roll at the coarsest level, then Gauss-Newton steps on every level
+ * with the inverse compositional update (Baker and Matthews, IJCV 2004) under a Geman-McClure loss.
  *
- * @param start  a first guess, close: only the two finest levels are walked then; without one the coarse search finds it
+ * @param start  a first guess, close: only the two finest levels are walked then; without one the
+ *   coarse search finds it
  */
 export function registerPair(
   heap: Heap,
@@ -79,7 +82,8 @@ export function registerPair(
       )
         break;
     }
-    // where little is left of the picture a soft change of light may lead the search astray; finer levels hold a motion best by all that their samples say
+    // where little is left of the picture a soft change of light may lead the search astray; finer
+    // levels hold a motion best by all that their samples say
     if (model !== "none" && level > 1)
       ({ H } = refineInUnevenLight(heap, t, im, model, H, offset, cell, FINEST_EV));
   }
@@ -87,7 +91,10 @@ export function registerPair(
   return { transform: [...H], offset, residualEv: residual, overlap };
 }
 
-/** A motion refined at the finest level where the light may have changed between the frames, and how it did. */
+/**
+ * A motion refined at the finest level where the light may have changed between the frames, and how
+ * it did.
+ */
 export function inUnevenLight(
   heap: Heap,
   template: Template,
@@ -110,9 +117,10 @@ export function inUnevenLight(
 }
 
 /**
- * How much of the picture holds a registration, in parts: of each part's information about shift (squared slopes times
- * confidences) the share in samples that agree within noise. Edges that fit count, smooth places agree with anything; and no
- * part counts for more than another because its light is stronger.
+ * How much of the picture holds a registration, in parts: of each part's information about shift
+ * (squared slopes times confidences) the share in samples that agree within noise. Edges that fit
+ * count, smooth places agree with anything; and no part counts for more than another because its
+ * light is stronger.
  *
  * @returns 0 to 1
  */
@@ -138,7 +146,10 @@ export function agreement(
 /** A motion of one image is asked several times while others are held against it. */
 const known = new WeakMap<Registration, { template: Template; share: number }>();
 
-/** The share that agrees of each of 8 x 8 parts of the picture; undefined where a part has nothing to go by. */
+/**
+ * The share that agrees of each of 8 x 8 parts of the picture; undefined where a part has nothing
+ * to go by.
+ */
 export function agreementOfParts(
   heap: Heap,
   template: Template,

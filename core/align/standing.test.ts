@@ -15,7 +15,8 @@ test("what moved has no say in how two images were exposed, however much of the 
   });
   const scene = (x: number, y: number): number => -2 + Math.sin(x / 37) + Math.cos(y / 23);
   const move = [1, 0, 6, 0, 1, -4, 0, 0, 1];
-  // the image lies 6 px to the right and 4 up, is brighter by 0.3 EV, and glitters in its lower third
+  // the image lies 6 px to the right and 4 up, is brighter by 0.3 EV, and glitters in its lower
+  // third
   const template = level(scene);
   const image = level((x, y) => scene(x - 6, y + 4) + 0.3 + (y > 260 ? 0.12 : 0));
   const still = Uint8Array.from({ length: n / 4 }, (_, i) =>
@@ -40,7 +41,10 @@ test("what moved has no say in how two images were exposed, however much of the 
   ).toBe(-0.33);
 });
 
-/** The light of 30 x 20 tiles of 32 px by a function of their place, told by so many confidences each. */
+/**
+ * The light of 30 x 20 tiles of 32 px by a function of their place, told by so many confidences
+ * each.
+ */
 function tiled(ev: (x: number, y: number) => number, confidences = 40): TiledLight {
   const across = 30;
   const down = 20;

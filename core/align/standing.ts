@@ -8,11 +8,18 @@ import type { Template } from "./template";
 import type { TiledLight } from "./unevenLight";
 import { agreementOfParts, type Registration } from "./registerPair";
 
-/** Radius in ghost samples within which a thing's unmoving looking middle belongs to it, and the share of it that has to have moved. */
+/**
+ * Radius in ghost samples within which a thing's unmoving looking middle belongs to it, and the
+ * share of it that has to have moved.
+ */
 const AROUND = 16;
 const MOVES = 0.25;
 
-/** A level of which some parts have no weight. @param confidences  0 to 255 on a grid of half the size */
+/**
+ * A level of which some parts have no weight.
+ *
+ * @param confidences  0 to 255 on a grid of half the size
+ */
 export function heldBack(
   heap: Heap,
   level: LogPyramid["levels"][number],
@@ -30,7 +37,10 @@ export function heldBack(
   return { w, h, log: level.log, confidence };
 }
 
-/** Confidences in which what lies amid moving samples has none either: the even middle of a cloud moves with its rim. */
+/**
+ * Confidences in which what lies amid moving samples has none either: the even middle of a cloud
+ * moves with its rim.
+ */
 export function wholeThings(
   heap: Heap,
   { confidences, width: w, height: h }: GhostConfidence,
@@ -46,15 +56,24 @@ export function wholeThings(
   return out;
 }
 
-/** A tile's light has changed if it differs by this much, EV, and by so many deviations of what its confidences tell; about a changed tile so many tiles and such a share of them. */
+/**
+ * A tile's light has changed if it differs by this much, EV, and by so many deviations of what its
+ * confidences tell; about a changed tile so many tiles and such a share of them.
+ */
 const CHANGED_EV = 0.02;
 const SURELY = 4;
 const TILES_AROUND = 3;
 const TILES_CHANGED = 0.25;
-/** Where more than this share of a picture changed, it is the exposure's tones that differ, and not the light on things. */
+/**
+ * Where more than this share of a picture changed, it is the exposure's tones that differ, and not
+ * the light on things.
+ */
 const TOO_MUCH = 0.6;
 
-/** Confidences, 255 or 0 on a grid of half of w x h, of where the light stayed as it was but for one offset; undefined where it did everywhere, or nearly nowhere. */
+/**
+ * Confidences, 255 or 0 on a grid of half of w x h, of where the light stayed as it was but for one
+ * offset; undefined where it did everywhere, or nearly nowhere.
+ */
 export function evenlyLit(
   { side, across, down, ev, confidences }: TiledLight,
   w: number,
@@ -104,14 +123,17 @@ export function evenlyLit(
   return out;
 }
 
-/** About so many samples tell the light, those of at least this confidence; how far, in EV, those that agree may be apart. */
+/**
+ * About so many samples tell the light, those of at least this confidence; how far, in EV, those
+ * that agree may be apart.
+ */
 const LIGHT_SAMPLES = 60000;
 const SURE = 0.6;
 const ALIKE_EV = 0.2;
 
 /**
- * The difference in EV between a template and an image by what stands still alone: glints and shadows that moved between the
- * two have no say in how they were exposed.
+ * The difference in EV between a template and an image by what stands still alone: glints and
+ * shadows that moved between the two have no say in how they were exposed.
  *
  * @param still  0 to 255 on a grid of half the size, 255 where nothing moved
  */

@@ -6,10 +6,16 @@ import { solveSymmetric } from "./solveSymmetric";
 
 /** Side in cells of the tiles that have a light of their own. */
 const TILE_CELLS = 8;
-/** How much the light of tiles is taken to differ before it is known, EV, and at least: less than this is even. */
+/**
+ * How much the light of tiles is taken to differ before it is known, EV, and at least: less than
+ * this is even.
+ */
 const UNEVEN_EV = 0.2;
 const EVEN_EV = 0.002;
-/** The brightness of each tile of a picture against what one offset for all of it says, EV, and the confidences it was told by. */
+/**
+ * The brightness of each tile of a picture against what one offset for all of it says, EV, and the
+ * confidences it was told by.
+ */
 export interface TiledLight {
   /** px */ side: number;
   across: number;
@@ -22,13 +28,16 @@ const STEPS = 10;
 const SETTLED_PX = 0.006;
 
 /**
- * Refines a motion where the light changed between the frames, as under clouds that drift or shade the land: soft changes
- * of light differ by less than noise, and as there are many they would draw the motion after them. Each tile of the picture
- * has a brightness offset of its own, eliminated from the normal equations (Schur complement), so that slopes alone hold
- * the motion. How much tiles differ beyond noise is measured on the way and is what an offset of its own is held back by
- * (empirical Bayes): where the light is even none has one, and nothing is lost. The middle of every cell has a say as well, or a single edge in a tile could be taken for a change of light.
+ * Refines a motion where the light changed between the frames, as under clouds that drift or shade
+ * the land: soft changes of light differ by less than noise, and as there are many they would draw
+ * the motion after them. Each tile of the picture has a brightness offset of its own, eliminated
+ * from the normal equations (Schur complement), so that slopes alone hold the motion. How much
+ * tiles differ beyond noise is measured on the way and is what an offset of its own is held back by
+ * (empirical Bayes): where the light is even none has one, and nothing is lost. The middle of every
+ * cell has a say as well, or a single edge in a tile could be taken for a change of light.
  *
- * @param offset  EV to add to the image so that it matches the template; @param finest  least width of the robust loss, EV
+ * @param offset  EV to add to the image so that it matches the template; @param finest  least width
+ *   of the robust loss, EV
  * @returns the motion, template px to image px
  */
 export function refineInUnevenLight(
@@ -119,7 +128,8 @@ export function refineInUnevenLight(
         (e.confidences + levelled);
       tile.told = (tile.own * (e.confidences + levelled)) / Math.max(1e-9, e.confidences);
     });
-    // a sample's confidence is its trusted share: T / (T + variance), so a tile's offset is told to within T / confidences
+    // a sample's confidence is its trusted share: T / (T + variance), so a tile's offset is told to
+    // within T / confidences
     let spread = 0;
     let told = 0;
     for (const tile of tiles)

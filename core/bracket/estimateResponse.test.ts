@@ -60,7 +60,10 @@ describe.each(Object.entries(RESPONSES))("a response that is %s", (_, response) 
   });
 });
 
-/** RMS of log2 error in EV of a whole merge's green where some frame shows it well, its scale left free. */
+/**
+ * RMS of log2 error in EV of a whole merge's green where some frame shows it well, its scale left
+ * free.
+ */
 function mergedRms(set: ReturnType<typeof bracket>, table: Float32Array): number {
   const w = 600;
   const h = 400;

@@ -1,7 +1,10 @@
 import type { SampleType, Samples } from "../../kernels/heap";
 import { solveSymmetric } from "../align/solveSymmetric";
 
-/** EV to add to what the profile makes of a sample, at evenly spaced sample values from 0 to the top. */
+/**
+ * EV to add to what the profile makes of a sample, at evenly spaced sample values from 0 to the
+ * top.
+ */
 export type ResponseCurve = number[];
 export const RESPONSE_KNOTS = 49;
 
@@ -13,25 +16,30 @@ export interface ResponseFrame {
 }
 export interface FoundResponse {
   curve: ResponseCurve;
-  /** RMS in EV by which the exposures contradict each other, by the profile and by the curve */ byProfileEv: number;
+  /** RMS in EV by which the exposures contradict each other, by the profile and by the curve */
+  byProfileEv: number;
   byCurveEv: number;
 }
 
 const BINS = 512;
-/** Shares of the range that tell nothing: near black noise and rounding rule, near the top clipping. */
+/**
+ * Shares of the range that tell nothing: near black noise and rounding rule, near the top clipping.
+ */
 const LOW = 0.03;
 const HIGH = 0.975;
 
 /**
  * Estimates how samples stand to light from a bracket whose exposures are known.
  *
- * The brightness that a share of the picture stays below is the same place of the scene in every exposure, so matched
- * quantiles are pairs of samples whose light differs by the known factor; a picture that moved a little has nearly the
- * same ones. The curve is a smooth correction of the profile's own, found by robust least squares, and monotone.
+ * The brightness that a share of the picture stays below is the same place of the scene in every
+ * exposure, so matched quantiles are pairs of samples whose light differs by the known factor; a
+ * picture that moved a little has nearly the same ones. The curve is a smooth correction of the
+ * profile's own, found by robust least squares, and monotone.
  *
  * @returns undefined where the frames have too little in common to tell
- * @see Grossberg and Nayar, "Determining the camera response from images: what is knowable?", TPAMI 2003 (matched
- *      histograms); Debevec and Malik, "Recovering high dynamic range radiance maps from photographs", SIGGRAPH 1997
+ * @see Grossberg and Nayar, "Determining the camera response from images: what is knowable?", TPAMI
+ *   2003 (matched histograms); Debevec and Malik, "Recovering high dynamic range radiance maps from
+ *   photographs", SIGGRAPH 1997
  */
 export function estimateResponse(frames: readonly ResponseFrame[]): FoundResponse | undefined {
   const usable = frames.filter((f) => f.type !== "f32").sort((a, b) => a.ev - b.ev);
@@ -87,7 +95,8 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
         weight,
       );
     }
-    // smooth, more so in the darks where samples are coarse; the top is white; the camera's times are near the truth
+    // smooth, more so in the darks where samples are coarse; the top is white; the camera's times
+    // are near the truth
     for (let i = 1; i < n - 1; i++)
       add(
         [
@@ -116,7 +125,10 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
   return { curve: monotone(x.slice(0, n), usable[0]!.lut), byProfileEv, byCurveEv: rms(x) };
 }
 
-/** Whether a found curve explains the exposures so much better than the profile that the profile is not believed. */
+/**
+ * Whether a found curve explains the exposures so much better than the profile that the profile is
+ * not believed.
+ */
 export const isBetter = ({ byProfileEv, byCurveEv }: FoundResponse): boolean =>
   byProfileEv > 0.07 && byCurveEv < 0.6 * byProfileEv;
 

@@ -22,7 +22,10 @@ export interface Cornered {
   /** EV at the frame's corner, 0 at its middle and squared between */ ev: number;
 }
 
-/** Lightens rows y0 to y1 of an sRGB picture of 16 bit towards the corners of the frame it was laid from. */
+/**
+ * Lightens rows y0 to y1 of an sRGB picture of 16 bit towards the corners of the frame it was laid
+ * from.
+ */
 export function evenCorners(
   heap: Heap,
   { ptr, width, toFrame, frame, ev }: Cornered,

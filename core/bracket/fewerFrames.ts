@@ -22,11 +22,12 @@ export interface FewerFrames {
 const SHADOWS = 0.2;
 
 /**
- * What a bracket's frames are worth, expected from how the scene's light is spread and the camera's noise: with all of
- * them, with each one left out, and with the best single one.
+ * What a bracket's frames are worth, expected from how the scene's light is spread and the camera's
+ * noise: with all of them, with each one left out, and with the best single one.
  *
  * @param evs  exposures against the reference; undefined for frames not used
- * @see Hasinoff, Durand, Freeman, "Noise-optimal capture for high dynamic range photography", CVPR 2010 (the noise model)
+ * @see Hasinoff, Durand, Freeman, "Noise-optimal capture for high dynamic range photography", CVPR
+ *   2010 (the noise model)
  */
 export function fewerFrames(
   scene: SceneStatistics,
@@ -55,7 +56,10 @@ export function fewerFrames(
   };
 }
 
-/** Variance of radiance `light` (1 = the reference frame's saturation) from all exposures that do not clip it. */
+/**
+ * Variance of radiance `light` (1 = the reference frame's saturation) from all exposures that do
+ * not clip it.
+ */
 function variance(light: number, evs: readonly number[], { gain, read }: NoiseModel): number {
   let weight = 0;
   for (const ev of evs) {

@@ -14,7 +14,8 @@ test("a hole takes the light around it, is never under its bound but for a colou
     Float32Array,
     Float32Array,
   ];
-  // a sky that brightens to the right; a hole in its middle clipped at 1; one pixel beside it whose bound is high
+  // a sky that brightens to the right; a hole in its middle clipped at 1; one pixel beside it whose
+  // bound is high
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       const i = y * w + x;

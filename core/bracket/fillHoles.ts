@@ -2,13 +2,19 @@ import type { Heap } from "../../kernels/heap";
 import { bilinear, pullPush } from "../raster/pullPush";
 import { MEASURED, type Accumulator, type FoldInput } from "./foldFrame";
 
-/** A hole is where the reference frame is clipped: what lies in it is at least this bright, and so is what may fill it. */
+/**
+ * A hole is where the reference frame is clipped: what lies in it is at least this bright, and so
+ * is what may fill it.
+ */
 const SATURATED = 0.9;
 
 /** Above the reference's own bound: a darker frame was clipped here. */
 const BOUNDED = 1.3;
 
-/** Where some frame lost its confidence to something that moved, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's. */
+/**
+ * Where some frame lost its confidence to something that moved, on a grid of `scale` px, whose
+ * first row lies `top` rows above the accumulator's.
+ */
 export interface Holes {
   width: number;
   height: number;
@@ -20,8 +26,9 @@ export interface Holes {
 export type Fill = Float32Array;
 
 /**
- * Places where a frame was held back because something moved in it, so that perhaps no frame is left that shows what is
- * behind: a bright doorway that the reference frame clips and in which somebody stands in every darker frame.
+ * Places where a frame was held back because something moved in it, so that perhaps no frame is
+ * left that shows what is behind: a bright doorway that the reference frame clips and in which
+ * somebody stands in every darker frame.
  */
 export function findHoles(
   frames: readonly { ghosts?: FoldInput["ghosts"] | undefined }[],
@@ -37,8 +44,9 @@ export function findHoles(
 }
 
 /**
- * Per cell of the grid rows g0 to g1, the mean of the measured pixels as bright as a hole can be and their share, then the
- * mean of the bounds that frames darker than the reference gave, and their share: planes R, G, B, share, twice.
+ * Per cell of the grid rows g0 to g1, the mean of the measured pixels as bright as a hole can be
+ * and their share, then the mean of the bounds that frames darker than the reference gave, and
+ * their share: planes R, G, B, share, twice.
  */
 export function measureCells(
   heap: Heap,
@@ -88,7 +96,10 @@ export const CELL_PLANES = 8;
 /** Px from which a cell is large. */
 export const LARGE = 6;
 
-/** The light to put into holes: from the measured cells, and from those bounds that this alone would not reach. It is told where a hole can be, and round it. */
+/**
+ * The light to put into holes: from the measured cells, and from those bounds that this alone would
+ * not reach. It is told where a hole can be, and round it.
+ */
 export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Holes): Fill {
   const n = w * h;
   const measured = cells.slice(0, 4 * n);
@@ -116,11 +127,17 @@ export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Ho
   return pullPush(measured, 3, w, h, (i) => near[i]! > 0);
 }
 
-/** Least channel of a clipped sample, of the greatest, below which its colour is known well enough to stay, and above which it may be any bright thing. */
+/**
+ * Least channel of a clipped sample, of the greatest, below which its colour is known well enough
+ * to stay, and above which it may be any bright thing.
+ */
 const COLOURED = 0.6;
 const WHITE = 0.85;
 
-/** Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound they have; what clips in one colour only stays what it is. */
+/**
+ * Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound
+ * they have; what clips in one colour only stays what it is.
+ */
 export function fillHoles(
   heap: Heap,
   acc: Accumulator,

@@ -17,32 +17,50 @@ export interface Disagreement {
   >;
 }
 
-/** Above this, in EV of a frame's saturation, a sample without confidences is clipped and not dark. */
+/**
+ * Above this, in EV of a frame's saturation, a sample without weight is clipped and not dark.
+ */
 const CLIPPED_EV = -0.25;
-/** Samples by which every ghost grows; by which it may grow where disagreement goes on; and that disagreement, in widths of the noise. */
+/**
+ * Samples by which every ghost grows; by which it may grow where disagreement goes on; and that
+ * disagreement, in widths of the noise.
+ */
 const RIM = 1;
 const REACH = 3;
 const FAINT = 0.7;
-/** Radii in samples within which water or leaves glitter: of the area looked over, and of what lies between two glints. */
+/**
+ * Radii in samples within which water or leaves glitter: of the area looked over, and of what lies
+ * between two glints.
+ */
 const RESTLESS = 12;
 const BETWEEN = 5;
-/** Share of samples that disagree from which on an area is restless; how many times that of the whole picture, which noise explains, it has to be besides; and what noise explains at most. Glints differ strongly, most of them: of those that disagree so many do by twice as much, which of noise or a slow change of light few do. */
+/**
+ * Share of samples that disagree from which on an area is restless; how many times that of the
+ * whole picture, which noise explains, it has to be besides; and what noise explains at most.
+ * Glints differ strongly, most of them: of those that disagree so many do by twice as much, which
+ * of noise or a slow change of light few do.
+ */
 const RESTLESS_SHARE = 0.08;
 const ABOVE_NOISE = 3;
 const MOST_NOISE = 0.1;
 const STRONG_SHARE = 0.2;
 
 /**
- * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what misregistration
- * explains, and grows the places into whole things by hysteresis.
+ * Finds where a frame disagrees with the merge of the frames before it, beyond noise and what
+ * misregistration explains, and grows the places into whole things by hysteresis.
  *
- * @param ev        of the frame against the reference: tells its clipped samples, which have no weight and need none
+ * @param ev        of the frame against the reference: tells its clipped samples, which have no
+ *   weight and need none
  * @param slack     px of the finest level by which the two may be misregistered
- * @param reduced   whether samples stand for several px of the frame, some of which may be clipped where others are not
- * @param ringing   share of the way in code values to the brightest sample of its 8 x 8 block by which a lossy file's sample errs; 0 of others
- * @param strength  0 to 1: how small a disagreement is taken for movement; 0.5 is what noise and misregistration suggest
+ * @param reduced   whether samples stand for several px of the frame, some of which may be clipped
+ *   where others are not
+ * @param ringing   share of the way in code values to the brightest sample of its 8 x 8 block by
+ *   which a lossy file's sample errs; 0 of others
+ * @param strength  0 to 1: how small a disagreement is taken for movement; 0.5 is what noise and
+ *   misregistration suggest
  * @returns confidences on a grid of half the size (255 = static, 0 = moved, soft in between)
- * @see Gallo et al., "Artifact-free high dynamic range imaging", ICCP 2009 (consistency of log radiance with a reference)
+ * @see Gallo et al., "Artifact-free high dynamic range imaging", ICCP 2009 (consistency of log
+ *   radiance with a reference)
  */
 export function findGhosts(
   heap: Heap,
@@ -109,7 +127,8 @@ export function findGhosts(
     heap.release(mark);
     return { differs };
   }
-  // the rim of a thing differs less than its middle: grown a little everywhere, and further where some disagreement goes on
+  // the rim of a thing differs less than its middle: grown a little everywhere, and further where
+  // some disagreement goes on
   const marks = heap.put(mask);
   const spread = boxMean(heap, marks, gw, gh, REACH);
   const wide = heap.f32(spread, gw * gh);
@@ -125,7 +144,10 @@ export function findGhosts(
   };
 }
 
-/** Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; less than `leastKnown` of them count for less. */
+/**
+ * Means of the score over 3 x 3 and 5 x 5 samples, of those that can be compared; less than
+ * `leastKnown` of them count for less.
+ */
 function smoothed(
   heap: Heap,
   at: number,
@@ -150,8 +172,9 @@ function smoothed(
 }
 
 /**
- * Marks areas in which far more samples disagree than in the rest of the picture: on water and in leaves many small things
- * move, of which each is too small or too faint to be told by itself, and what lies between them moves as well.
+ * Marks areas in which far more samples disagree than in the rest of the picture: on water and in
+ * leaves many small things move, of which each is too small or too faint to be told by itself, and
+ * what lies between them moves as well.
  *
  * @param least  disagreement that noise does not explain
  */

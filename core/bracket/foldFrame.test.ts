@@ -71,7 +71,10 @@ function rmsEv(
   return Math.sqrt(sum / n);
 }
 
-/** Whether the scene changes by a third of a stop within two pixels: there interpolation, not the merge, is measured. */
+/**
+ * Whether the scene changes by a third of a stop within two pixels: there interpolation, not the
+ * merge, is measured.
+ */
 function ragged(x: number, y: number): boolean {
   let lo = Infinity;
   let hi = 0;
@@ -197,7 +200,9 @@ describe("what packing draws out of clipping", () => {
     Math.round(255 * (light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055));
   // a bright sky of 2 with a dark bar of 0.02 across it
   const light = (x: number): number => (x >= 24 && x < 30 ? 0.02 : 2);
-  /** a frame as packed in blocks of 8: round what is clipped some samples read as if they were not */
+  /**
+   * a frame as packed in blocks of 8: round what is clipped some samples read as if they were not
+   */
   const packed = (ev: number): Uint8Array =>
     Uint8Array.from({ length: w * h * 3 }, (_, i) => {
       const p = Math.floor(i / 3);

@@ -23,7 +23,9 @@ export interface FoldInput {
   height: number;
   /** size in px of the blocks in which the samples were packed, if they were */
   block?: number;
-  /** three tables, one after the other, from sample to linear; empty for floats, which are linear */
+  /**
+   * three tables, one after the other, from sample to linear; empty for floats, which are linear
+   */
   lut: Float32Array;
   /** how it is sampled where it moved */
   sampling?: Sampling;
@@ -34,15 +36,19 @@ export interface FoldInput {
   noise: NoiseModel;
   /** begins the sums: the reference frame, which lies on every pixel */
   first?: boolean;
-  /** confidences over moving things, on a grid of `scale` px, whose first row lies `top` rows above the accumulator's */
+  /**
+   * confidences over moving things, on a grid of `scale` px, whose first row lies `top` rows above
+   * the accumulator's
+   */
   ghosts?: { width: number; height: number; scale: number; confidences: Uint8Array; top?: number };
 }
 
 /**
  * Folds rows y0 to y1 of one exposure into the accumulator.
  *
- * Each sample confidences with the inverse of its variance under photon and read noise, so the brightest unclipped frame
- * dominates the shadows and a clipped sample has no weight. Where every frame is clipped, the darkest decides.
+ * Each sample is weighted by the inverse of its variance under photon and read noise, so the
+ * brightest unclipped frame dominates the shadows and a clipped sample has no weight. Where every
+ * frame is clipped, the darkest decides.
  *
  * @see Granados et al., "Optimal HDR reconstruction with linear digital cameras", CVPR 2010
  */
@@ -58,7 +64,8 @@ export function foldFrame(
   const lut = heap.putTables(input.lut, input.type);
   const h = heap.put(input.fromReference, "f64");
   const time = 2 ** input.ev;
-  // the last resort where all are clipped: far below any real confidence, and steeply in favour of the darker frame
+  // the last resort where all are clipped: far below any real confidence, and steeply in favour of
+  // the darker frame
   const floorConfidence = FALLBACK * 16 ** -input.ev;
   const bytes = SAMPLE_BYTES[input.type] * 3;
   const kind = SAMPLE_KIND[input.type];
@@ -143,9 +150,15 @@ export function foldFrame(
   heap.release(outer);
 }
 
-/** Confidence of a clipped or held back sample at the reference's exposure, so that no pixel is left without a value. */
+/**
+ * Confidence of a clipped or held back sample at the reference's exposure, so that no pixel is left
+ * without a value.
+ */
 const FALLBACK = 1e-20;
-/** Weights below this come from such confidences only: a clipped frame says "at least so bright", and no other was asked. */
+/**
+ * Weights below this come from such confidences only: a clipped frame says "at least so bright",
+ * and no other was asked.
+ */
 export const MEASURED = 1e-7;
 /** Scratch that foldFrame takes for one call, for motions of up to some ten degrees. */
 export function foldScratch(width: number, sampleType: SampleType): number {
@@ -157,7 +170,10 @@ export function foldScratch(width: number, sampleType: SampleType): number {
   );
 }
 
-/** The confidences of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing moved in them. */
+/**
+ * The confidences of a row's pixels left .. left + width, bilinear, to `dst`; false where nothing
+ * moved in them.
+ */
 export function ghostConfidence(
   heap: Heap,
   { confidences, width: gw, height: gh, scale, top = 0 }: NonNullable<FoldInput["ghosts"]>,

@@ -12,7 +12,10 @@ export const areaEntries = {
   soft: range(0, 0.2),
 };
 
-/** An area of the result that the user gives to one frame. Places are shares of the reference frame's width and height. */
+/**
+ * An area of the result that the user gives to one frame. Places are shares of the reference
+ * frame's width and height.
+ */
 export const GhostPatchSchema = v.object({
   id: v.string(),
   /** the frame's id, or its file's name */ frame: v.string(),
@@ -32,8 +35,8 @@ export interface ConfidenceGrid {
 type Confidences = Omit<GhostConfidence, "step" | "share"> & { scale: number; share: number };
 
 /**
- * A frame's confidences with the ghost patches laid over them: all to the frame that a patch names, none to the others. Later
- * patches lie over earlier ones.
+ * A frame's confidences with the ghost patches laid over them: all to the frame that a patch names,
+ * none to the others. Later patches lie over earlier ones.
  *
  * @param confidences  what was found by itself, on the same grid
  */
@@ -50,7 +53,8 @@ export function withPatches(
   for (const p of active) {
     const own = names.includes(p.frame);
     const mask = patchMask(p, grid);
-    // an exposure longer by 4 EV weighs 16 times as much: it has to step back steeply for the border to lie in the middle
+    // an exposure longer by 4 EV weighs 16 times as much: it has to step back steeply for the
+    // border to lie in the middle
     for (let i = 0; i < out.length; i++) {
       const m = mask[i]!;
       if (m > 0)

@@ -9,7 +9,10 @@ export type EncodedInput = Pick<
   "samples" | "type" | "width" | "height" | "lut" | "fromReference" | "sampling"
 >;
 
-/** Whether a frame's own primaries are sRGB's, so that its samples are an sRGB picture but for their curve. */
+/**
+ * Whether a frame's own primaries are sRGB's, so that its samples are an sRGB picture but for their
+ * curve.
+ */
 export function isPlainSrgb(matrix: readonly number[], type: FoldInput["type"]): boolean {
   return (
     type !== "f32" &&
@@ -17,7 +20,10 @@ export function isPlainSrgb(matrix: readonly number[], type: FoldInput["type"]):
   );
 }
 
-/** Table values are halved while they are sampled: so the brightest is no clipped one, for which the nearest would do. */
+/**
+ * Table values are halved while they are sampled: so the brightest is no clipped one, for which the
+ * nearest would do.
+ */
 const HALF = 0.5;
 
 /** Tables from a sample to sRGB as the screen shows it, with a factor on light, halved. */
@@ -26,8 +32,8 @@ export function encodedTables(lut: Float32Array, gain: number): Float32Array {
 }
 
 /**
- * Lays rows y0 to y1 of a frame in the reference frame's place as an sRGB picture of 16 bit, sampled as it is encoded: what
- * fusion weighs and blends is the picture, not its light.
+ * Lays rows y0 to y1 of a frame in the reference frame's place as an sRGB picture of 16 bit,
+ * sampled as it is encoded: what fusion weighs and blends is the picture, not its light.
  *
  * @param input   with `lut` from encodedTables
  * @param width   of the picture at `dst`

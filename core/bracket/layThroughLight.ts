@@ -14,8 +14,8 @@ const AS_IT_IS: RenderSettings = {
 };
 
 /**
- * Lays rows y0 to y1 of a frame in the reference frame's place as an sRGB picture of 16 bit by way of its light, as frames
- * whose primaries are others need it.
+ * Lays rows y0 to y1 of a frame in the reference frame's place as an sRGB picture of 16 bit by way
+ * of its light, as frames whose primaries are others need it.
  *
  * @param matrix  the frame's linear RGB to the working space
  * @param gain    factor on light

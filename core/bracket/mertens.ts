@@ -15,8 +15,8 @@ export interface LaidFrame {
 }
 
 /**
- * Weights of the rows y0 to y1: contrast, saturation and well-exposedness with equal exponents; what moved weighs
- * nothing.
+ * Weights of the rows y0 to y1: contrast, saturation and well-exposedness with equal exponents;
+ * what moved weighs nothing.
  *
  * @param dst  address of row y0's weights
  * @see Mertens, Kautz, Van Reeth, "Exposure Fusion", Pacific Graphics 2007
@@ -37,7 +37,8 @@ export function exposureWeights(
       if (ghostConfidence(heap, frame.ghosts, y, 0, w, confidences)) {
         const row = heap.f32(dst + (y - y0) * w * 4, w);
         const confidence = heap.f32(confidences, w);
-        // less than the least that a still frame weighs, so that a clipped reference still wins where somebody walks
+        // less than the least that a still frame weighs, so that a clipped reference still wins
+        // where somebody walks
         for (let x = 0; x < w; x++)
           row[x] = Math.max(1e-17, confidence[x]! < 0.02 ? 0 : row[x]! * confidence[x]! ** 2);
       }
@@ -50,7 +51,10 @@ const BLOCK = 32;
 /** Bytes of scratch for a block and all that is made of it. */
 export const blockScratch = (width: number): number => width * 4 * (4 * BLOCK + 40) + (1 << 12);
 
-/** Adds the weights of rows y0 to y1 of a frame to the plane of all frames' sums, and keeps them where the frame has room for them. */
+/**
+ * Adds the weights of rows y0 to y1 of a frame to the plane of all frames' sums, and keeps them
+ * where the frame has room for them.
+ */
 export function sumWeights(
   heap: Heap,
   frame: LaidFrame,
@@ -83,7 +87,10 @@ function roundedWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, ds
   heap.release(mark);
 }
 
-/** Blocks of pyramids from the second level on: the frame's weights and channels, and what all frames add up to. */
+/**
+ * Blocks of pyramids from the second level on: the frame's weights and channels, and what all
+ * frames add up to.
+ */
 export interface Coarser {
   weights: number;
   own: readonly number[];
@@ -91,8 +98,9 @@ export interface Coarser {
 }
 
 /**
- * Adds the finest level of rows y0 to y1 of a frame to the sums: its Laplacian by its share of all weights, and makes those
- * rows' second level of weights and channels, from which addCoarser goes on.
+ * Adds the finest level of rows y0 to y1 of a frame to the sums: its Laplacian by its share of all
+ * weights, and makes those rows' second level of weights and channels, from which addCoarser goes
+ * on.
  *
  * @param sums    planes of R, G, B, and the sum of all frames' weights
  * @param shares  where the shares of the weights go as well, a plane

@@ -3,7 +3,10 @@ import { areaEntries, patchMask } from "../bracket/ghostPatches";
 import { range } from "../steps/range";
 import { whiteBalanceGains, type WhiteBalance } from "./whiteBalance";
 
-/** A part of the picture that lies in another light and has a white of its own. Places are shares of the reference frame's width and height. */
+/**
+ * A part of the picture that lies in another light and has a white of its own. Places are shares of
+ * the reference frame's width and height.
+ */
 export const LocalWhiteSchema = v.object({
   id: v.string(),
   on: v.boolean(),

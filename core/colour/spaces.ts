@@ -1,6 +1,9 @@
 import { apply, invert, multiply, type Matrix3 } from "../raster/matrix3";
 
-/** Encoding c <= threshold ? slope c : a c^(1/gamma) - b, as IEC 61966-2-1 and its relatives write it. */
+/**
+ * Encoding c <= threshold ? slope c : a c^(1/gamma) - b, as IEC 61966-2-1 and its relatives write
+ * it.
+ */
 export interface Curve {
   threshold: number;
   slope: number;
@@ -12,7 +15,10 @@ export interface Curve {
 export interface ColourSpace {
   id: SpaceId;
   name: string;
-  /** linear RGB of this space to CIE XYZ, D65 white at Y = 1 (adapted by Bradford where its own white differs) */
+  /**
+   * linear RGB of this space to CIE XYZ, D65 white at Y = 1 (adapted by Bradford where its own
+   * white differs)
+   */
   toXyz: Matrix3;
   /** x, y of red, green, blue and white */
   primaries: readonly number[];
@@ -98,7 +104,10 @@ export const SPACES: Record<SpaceId, ColourSpace> = {
   linear: space("linear", "Linear Rec. 2020", ...REC2020, power(1)),
 };
 
-/** Linear RGB of any primaries and white (x, y each) to linear Rec. 2020, adapted by Bradford where the white differs. */
+/**
+ * Linear RGB of any primaries and white (x, y each) to linear Rec. 2020, adapted by Bradford where
+ * the white differs.
+ */
 export function workingFromPrimaries(r: Xy, g: Xy, b: Xy, white: Xy): Matrix3 {
   const near = Math.hypot(white[0] - D65[0], white[1] - D65[1]) < 1e-3;
   return multiply(invert(rec2020), fromPrimaries(r, g, b, near ? D65 : white));

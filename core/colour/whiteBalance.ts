@@ -20,7 +20,10 @@ function whiteOf(kelvin: number): [number, number, number] {
   return [x / y, 1, (1 - x - y) / y];
 }
 
-/** White balance in use: `temperature` in K (6504 leaves the frames as they are), `tint` in steps of 1/100 EV of green. */
+/**
+ * White balance in use: `temperature` in K (6504 leaves the frames as they are), `tint` in steps of
+ * 1/100 EV of green.
+ */
 export interface WhiteBalance {
   temperature: number;
   tint: number;
@@ -28,8 +31,9 @@ export interface WhiteBalance {
 export const AS_SHOT: WhiteBalance = { temperature: 6504, tint: 0 };
 
 /**
- * Multipliers of linear Rec. 2020 R, G, B that turn light of the given temperature and tint to neutral, at equal
- * luminance of grey. As in the trade, a higher temperature makes the picture warmer.
+ * Multipliers of linear Rec. 2020 R, G, B that turn light of the given temperature and tint to
+ * neutral, at equal luminance of grey. As in the trade, a higher temperature makes the picture
+ * warmer.
  */
 export function whiteBalanceGains({ temperature, tint }: WhiteBalance): [number, number, number] {
   const m = invert(SPACES.linear.toXyz);
@@ -45,7 +49,10 @@ export function whiteBalanceGains({ temperature, tint }: WhiteBalance): [number,
   return gains.map((v) => v / y) as [number, number, number];
 }
 
-/** The temperature and tint that make a linear Rec. 2020 colour neutral; undefined for black or clipped samples. */
+/**
+ * The temperature and tint that make a linear Rec. 2020 colour neutral; undefined for black or
+ * clipped samples.
+ */
 export function balanceFromNeutral(rgb: readonly number[]): WhiteBalance | undefined {
   if (rgb.some((v) => !(v > 1e-7))) return undefined;
   const wanted = Math.log(rgb[0]! / rgb[2]!);

@@ -36,7 +36,10 @@ const of = (heap: Heap, f: SweepFrame, focalPx?: number): Features =>
     ),
     focalPx,
   );
-/** Of the matches between two frames: how many lie where the cameras say, within 2 px, and how many there are. */
+/**
+ * Of the matches between two frames: how many lie where the cameras say, within 2 px, and how many
+ * there are.
+ */
 function rightOf([a, b]: readonly SweepFrame[], focalPx?: number): { right: number; all: number } {
   const heap = Heap.local(60e6);
   const A = of(heap, a!, focalPx);

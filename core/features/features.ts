@@ -18,14 +18,17 @@ const RIM = 12;
 const LEAST = 1e-5;
 
 /**
- * Corners at several scales, spread evenly over the picture, each with an orientation and a small patch of log luminance
- * without its mean and contrast: so neither exposure nor a roll of the camera changes it much.
+ * Corners at several scales, spread evenly over the picture, each with an orientation and a small
+ * patch of log luminance without its mean and contrast: so neither exposure nor a roll of the
+ * camera changes it much.
  *
- * @param focalPx  in px of the first level, if it is known: then patches are squares on the sphere, not on the frame, whose
- *                 corners a wide lens draws larger than its middle
- * @param circle   radius of the image circle in px of the first level, where the frame has one: nothing is looked for outside
+ * @param focalPx  in px of the first level, if it is known: then patches are squares on the sphere,
+ *   not on the frame, whose corners a wide lens draws larger than its middle
+ * @param circle   radius of the image circle in px of the first level, where the frame has one:
+ *   nothing is looked for outside
  * @param centre   where the lens's axis meets the first level, px; its middle if not said
- * @see Brown, Szeliski, Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005; Harris and Stephens 1988
+ * @see Brown, Szeliski, Winder, "Multi-image matching using multi-scale oriented patches", CVPR
+ *   2005; Harris and Stephens 1988
  */
 export function findFeatures(
   heap: Heap,

@@ -6,22 +6,30 @@ export interface Segment {
   y1: number;
 }
 
-/** Contrast from cell to cell that counts, of 1; the squared cosine of how far directions along an edge may differ; the shortest that is kept, cells. */
+/**
+ * Contrast from cell to cell that counts, of 1; the squared cosine of how far directions along an
+ * edge may differ; the shortest that is kept, cells.
+ */
 const STEEP = 0.012;
 const ALIKE = Math.cos(Math.PI / 8) ** 2;
 const SHORTEST = 14;
 
-/** Neighbouring pixels whose slopes point about the same way, and how steep each pixel of the picture is. */
+/**
+ * Neighbouring pixels whose slopes point about the same way, and how steep each pixel of the
+ * picture is.
+ */
 export interface EdgeRegions {
   regions: number[][];
   steep: Float32Array;
 }
 
 /**
- * Edges of a picture that run about straight: neighbours whose slopes point the same way are gathered, steepest first.
+ * Edges of a picture that run about straight: neighbours whose slopes point the same way are
+ * gathered, steepest first.
  *
  * @param on  1 where there is a picture
- * @see Grompone von Gioi et al., "LSD: a fast line segment detector with a false detection control", TPAMI 2010
+ * @see Grompone von Gioi et al., "LSD: a fast line segment detector with a false detection
+ *   control", TPAMI 2010
  */
 export function edgeRegions(w: number, h: number, grey: Float32Array, on: Uint8Array): EdgeRegions {
   const n = w * h;
@@ -94,7 +102,10 @@ function along(region: readonly number[], w: number, steep: Float32Array): Segme
   };
 }
 
-/** The line through a region's middle along which it spreads, and how far it spreads across it (standard deviation, cells). */
+/**
+ * The line through a region's middle along which it spreads, and how far it spreads across it
+ * (standard deviation, cells).
+ */
 export function axisOf(
   region: readonly number[],
   w: number,

@@ -8,10 +8,11 @@ export type Matches = Int32Array;
 const RATIO = 0.8;
 
 /**
- * For each corner of a the nearest of b, kept if it is clearly nearer than the second nearest and if the way back leads
- * to the same corner.
+ * For each corner of a the nearest of b, kept if it is clearly nearer than the second nearest and
+ * if the way back leads to the same corner.
  *
- * @see Lowe, "Distinctive image features from scale-invariant keypoints", IJCV 2004 (ratio of distances)
+ * @see Lowe, "Distinctive image features from scale-invariant keypoints", IJCV 2004 (ratio of
+ *   distances)
  */
 export function matchFeatures(heap: Heap, a: Features, b: Features): Matches {
   const mark = heap.mark();

@@ -3,7 +3,12 @@ import type { Accumulator } from "../bracket/foldFrame";
 import { pyramidShape } from "../raster/pyramid";
 import { FOCUS_LEVELS } from "./sharpest";
 
-/** Spreads a plane of a pyramid's level over the full size. @param from  its address; @param to  that of width x height floats */
+/**
+ * Spreads a plane of a pyramid's level over the full size.
+ *
+ * @param from  its address
+ * @param to  that of width x height floats
+ */
 export function spreadPlane(
   heap: Heap,
   from: number,
@@ -29,7 +34,8 @@ export function spreadPlane(
 }
 
 /**
- * Lays rows y0 to y1 of what was composed along the depth over the fused picture: by its trust, or wholly.
+ * Lays rows y0 to y1 of what was composed along the depth over the fused picture: by its trust, or
+ * wholly.
  *
  * @param sums   light by weight, and the weights, of frames near each place's depth
  * @param trust  address of the trust in the depth, 0 to 1

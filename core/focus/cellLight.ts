@@ -12,7 +12,10 @@ export interface CellLight {
 
 /** Side of a cell in px of the reduced frame: wider than the blur of a step. */
 export const CELL = 8;
-/** EV that noise may put between two cells; share of the contrast round a cell that a step of focus may move into it or out of it. */
+/**
+ * EV that noise may put between two cells; share of the contrast round a cell that a step of focus
+ * may move into it or out of it.
+ */
 const NOISE_EV = 0.08;
 const BLUR = 0.4;
 /** Below this, light is noise. */
@@ -48,8 +51,9 @@ export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLig
 }
 
 /**
- * Compares two frames cell by cell: what is told of each cell of the first is its middle in px, where that lies in the second,
- * by how many EV that is brighter, and how many blur and noise explain.
+ * Compares two frames cell by cell: what is told of each cell of the first is its middle in px,
+ * where that lies in the second, by how many EV that is brighter, and how many blur and noise
+ * explain.
  *
  * @param onward  the first frame's px to the second's
  */
@@ -81,7 +85,12 @@ export function compareCells(
     }
 }
 
-/** The share of cells, 0 to 1, whose light blur and noise explain: nearly all of a scene's own, whatever it is focused on; some half of another scene's. @param flicker  EV by which the whole second frame is brighter */
+/**
+ * The share of cells, 0 to 1, whose light blur and noise explain: nearly all of a scene's own,
+ * whatever it is focused on; some half of another scene's.
+ *
+ * @param flicker  EV by which the whole second frame is brighter
+ */
 export function explainedShare(
   a: CellLight,
   b: CellLight,

@@ -1,6 +1,9 @@
 import type { DepthMap } from "./depthMap";
 
-/** Depth of the whole picture, small enough to be drawn in space: places along the focus travel, between frames too, row by row, and how far each is known, 0 to 1. */
+/**
+ * Depth of the whole picture, small enough to be drawn in space: places along the focus travel,
+ * between frames too, row by row, and how far each is known, 0 to 1.
+ */
 export interface DepthGrid {
   width: number;
   height: number;
@@ -10,7 +13,10 @@ export interface DepthGrid {
 
 /** Cells along the longer side. */
 const LONG_EDGE = 400;
-/** What is known less is a guess: of such places in simulated runs half and more are off by more than a twelfth of the travel. */
+/**
+ * What is known less is a guess: of such places in simulated runs half and more are off by more
+ * than a twelfth of the travel.
+ */
 const GUESS = 0.3;
 
 /** A map of depth in means over square cells. */

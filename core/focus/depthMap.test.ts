@@ -7,7 +7,10 @@ const W = 120;
 const H = 80;
 const n = W * H;
 const rnd = random(5);
-/** A slope from place 0 to 20, before which a thing stands at place 3; half of the slope has no texture. */
+/**
+ * A slope from place 0 to 20, before which a thing stands at place 3; half of the slope has no
+ * texture.
+ */
 const truth = Float32Array.from({ length: n }, (_, i) => {
   const x = i % W;
   const y = Math.floor(i / W);

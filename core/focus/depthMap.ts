@@ -10,7 +10,11 @@ export interface SharpLevel {
   w: number;
   h: number;
   /** bytes: the sharpest frame's place plus 1 */ sources: number;
-  /** the sum of all frames' sharpness, the best, and that of the frames before and after the best along the travel */ total: number;
+  /**
+   * the sum of all frames' sharpness, the best, and that of the frames before and after the best
+   * along the travel
+   */
+  total: number;
   best: number;
   lower: number;
   upper: number;
@@ -20,7 +24,10 @@ export interface SharpLevel {
 export interface DepthInput {
   width: number;
   height: number;
-  /** place along the focus travel of the frame in which each sample is sharpest, `NONE` where nothing is seen; and how far beside it sharpness peaks, as `peakBeside` tells */
+  /**
+   * place along the focus travel of the frame in which each sample is sharpest, `NONE` where
+   * nothing is seen; and how far beside it sharpness peaks, as `peakBeside` tells
+   */
   place: Float32Array;
   beside: Float32Array;
   /** how sharp that frame is there, and the mean over all frames */
@@ -30,33 +37,53 @@ export interface DepthInput {
   guide: Float32Array;
 }
 export interface DepthMap {
-  /** places along the focus travel of the frames that are the sharpest as they lie on each other */ depth: Float32Array;
-  /** where sharpness peaks, between frames too: the nearer to the thing's own depth */ peak: Float32Array;
-  /** how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's */ trust: Float32Array;
-  /** how far what is sharp round a place tells its depth, 0 to 1: with little of it, or if it is at odds with itself, depth is a guess */ known: Float32Array;
+  /** places along the focus travel of the frames that are the sharpest as they lie on each other */
+  depth: Float32Array;
+  /** where sharpness peaks, between frames too: the nearer to the thing's own depth */
+  peak: Float32Array;
+  /**
+   * how much a picture composed along the map is to be believed, 0 to 1; the rest is the pyramid's
+   */
+  trust: Float32Array;
+  /**
+   * how far what is sharp round a place tells its depth, 0 to 1: with little of it, or if it is at
+   * odds with itself, depth is a guess
+   */
+  known: Float32Array;
 }
 
 /** The place of a sample that no frame shows. */
 export const NONE = -1;
-/** A peak this many times the mean over all frames begins to be one, and this many times more is one surely: over so few px noise alone reaches 1.4. */
+/**
+ * A peak this many times the mean over all frames begins to be one, and this many times more is one
+ * surely: over so few px noise alone reaches 1.4.
+ */
 const PEAK_FROM = 1.48;
 const PEAK_OVER = 1.2;
 /** Share of a coarser level's word where a sample says nothing by itself. */
 const FILL = 0.1;
 /** How little of that it takes, as a mean over 5 x 5 samples. */
 const AGAINST = 10;
-/** Radius of the windows whose sharpness tells a depth, and how much of it, as a mean over them, tells it by half. */
+/**
+ * Radius of the windows whose sharpness tells a depth, and how much of it, as a mean over them,
+ * tells it by half.
+ */
 const AROUND = 8;
 const ENOUGH = 0.02;
-/** Radius of the windows in which depth is a line in the picture's greys, and what grey differences count as edges. */
+/**
+ * Radius of the windows in which depth is a line in the picture's greys, and what grey differences
+ * count as edges.
+ */
 const WINDOW = 3;
 const EPS = 3e-4;
 
 /**
- * A regularised map of depth from where frames were sharpest: samples without texture take their neighbours' depth, single
- * ones that stand alone are drawn to those round them, and steps in depth are kept where the picture has an edge.
+ * A regularised map of depth from where frames were sharpest: samples without texture take their
+ * neighbours' depth, single ones that stand alone are drawn to those round them, and steps in depth
+ * are kept where the picture has an edge.
  *
- * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013; Gortler et al., "The lumigraph", SIGGRAPH 1996 (push and pull)
+ * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013; Gortler et al., "The lumigraph",
+ *   SIGGRAPH 1996 (push and pull)
  */
 export function depthMap(
   heap: Heap,
@@ -97,7 +124,8 @@ export function depthMap(
     w,
     h,
   );
-  // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong about it
+  // where sharp detail says otherwise, as where depths cross within a few samples, the map is wrong
+  // about it
   const against = around(
     heap,
     sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5))),
@@ -127,8 +155,8 @@ function around(
   return out;
 }
 /**
- * Places by which sharpness peaks beside the sharpest frame, of which the frames before and after it tell: the top of the bell through
- * all three, whose logarithm is a parabola.
+ * Places by which sharpness peaks beside the sharpest frame, of which the frames before and after
+ * it tell: the top of the bell through all three, whose logarithm is a parabola.
  *
  * @see Nayar and Nakagawa, "Shape from focus", TPAMI 1994
  */

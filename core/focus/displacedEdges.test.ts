@@ -25,7 +25,10 @@ const cloth = (x: number, y: number): number => {
 /** Share of a pixel from `x` that lies right of an edge. */
 const right = (x: number, edge: number): number => Math.max(0, Math.min(1, x + 1 - edge));
 
-/** Cloth with a dark stalk 12 px wide whose left edge lies at `left`, the whole moved by `shift`, blurred to both sides and noisy. */
+/**
+ * Cloth with a dark stalk 12 px wide whose left edge lies at `left`, the whole moved by `shift`,
+ * blurred to both sides and noisy.
+ */
 function frame(left: number, blur: number, shift: number, light: number, seed: number) {
   const gauss = normal(random(seed));
   const at = (x: number, y: number): number => {

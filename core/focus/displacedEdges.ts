@@ -4,7 +4,10 @@ import { solveSymmetric } from "../align/solveSymmetric";
 import { project, type Matrix3 } from "../raster/matrix3";
 import { areasOf } from "../suspects/areas";
 
-/** A box in px of the reduced first frame in which edges lie elsewhere in the second, and by how far, full-size px. */
+/**
+ * A box in px of the reduced first frame in which edges lie elsewhere in the second, and by how
+ * far, full-size px.
+ */
 export interface EdgeArea {
   x0: number;
   y0: number;
@@ -22,10 +25,16 @@ export interface DisplacedEdges {
   px: number;
 }
 
-/** Side of the blocks that are summed, px of the reduced frame; a cell is two by two of them, and cells overlap by half. */
+/**
+ * Side of the blocks that are summed, px of the reduced frame; a cell is two by two of them, and
+ * cells overlap by half.
+ */
 const BLOCK = 12;
 const CELL = 2 * BLOCK;
-/** Full-size and reduced px from which on an edge is seen twice; in standard errors; cells of the smallest area. */
+/**
+ * Full-size and reduced px from which on an edge is seen twice; in standard errors; cells of the
+ * smallest area.
+ */
 const SEEN = 1.5;
 const TOLD = 0.3;
 const CERTAIN = 6;
@@ -34,15 +43,19 @@ const SMALLEST = 2;
 const RIM = 2;
 /** Px of the reduced frame beyond which a first-order step does not reach. */
 const REACH = 2.5;
-/** Confidences below this say nothing; variance, as a share of squared light, that no cell falls short of, for neighbouring px err together. */
+/**
+ * Confidences below this say nothing; variance, as a share of squared light, that no cell falls
+ * short of, for neighbouring px err together.
+ */
 const LEAST_VOTE = 0.3;
 const MODEL_VARIANCE = 0.014 ** 2;
 const ALIKE = 4;
 
 /**
- * Edges that moved against the rest between two neighbours along the focus travel, as with wind, a leg, or the parallax of
- * a hand. Cell by cell the shift along the steepest direction is found together with the change of blur (the Laplacian)
- * and of light, so that focus itself moves nothing; in linear light, in which blur is symmetric.
+ * Edges that moved against the rest between two neighbours along the focus travel, as with wind, a
+ * leg, or the parallax of a hand. Cell by cell the shift along the steepest direction is found
+ * together with the change of blur (the Laplacian) and of light, so that focus itself moves
+ * nothing; in linear light, in which blur is symmetric.
  *
  * @param offset  EV by which the second is darker
  * @param onward  the first frame's px to the second's, reduced
@@ -109,7 +122,11 @@ export function displacedEdges(
   }));
 }
 
-/** Where an area lies in the reference frame. @param home  the first frame's px to the reference's, reduced */
+/**
+ * Where an area lies in the reference frame.
+ *
+ * @param home  the first frame's px to the reference's, reduced
+ */
 export function inReference(
   { x0, y0, x1, y1, px }: EdgeArea,
   home: Matrix3,
@@ -135,7 +152,10 @@ export const DISPLACED_BYTES = 9;
 /** Doubles that `blockSlopes` tells of a block. */
 const SUMS = 16;
 
-/** Px by which a cell's edges moved along the direction in which most of them are steep; 0 where that is not to be told. */
+/**
+ * Px by which a cell's edges moved along the direction in which most of them are steep; 0 where
+ * that is not to be told.
+ */
 function shiftOf(sums: Float64Array): number {
   const [n, xx, xy, xl, x1, xe, yy, yl, y1, ye, ll, l1, le, e1, ee, light] =
     sums as unknown as readonly [

@@ -2,7 +2,10 @@ import { random } from "../simulate/random";
 import { focusOrder, isOrdered, settledOrder, travelFaults } from "./focusOrder";
 import type { SharpMap } from "./sharpMap";
 
-/** Maps of a run over a slope: each frame sharp in a band, more or less textured from place to place. */
+/**
+ * Maps of a run over a slope: each frame sharp in a band, more or less textured from place to
+ * place.
+ */
 function run(n: number, seed: number): SharpMap[] {
   const rnd = random(seed);
   const texture = Float32Array.from({ length: 32 * 20 }, () => rnd() * 3);
@@ -37,7 +40,8 @@ test("focus distances in the files put a shuffled run in order, nearest first; d
   const found = told.order.map((i) => places[i]!);
   expect(told.from).toBe("distances");
   expect([found, [...found].reverse()]).toContainEqual(maps.map((_, i) => i));
-  // the same two distances in turn, one file that does not tell, and a camera that writes nothing but 0
+  // the same two distances in turn, one file that does not tell, and a camera that writes nothing
+  // but 0
   for (const wrong of [
     by((focus) => 0.3 + 0.1 * (focus % 2)),
     by((focus) => (focus === 5 ? undefined : 0.3 + 0.02 * focus)),

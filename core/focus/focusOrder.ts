@@ -11,16 +11,23 @@ export interface FocusOrder {
   blurred: number[];
 }
 
-/** Share of the given order's way that another one has to take at most: at a travel's ends, where little is sharp, all look alike. */
+/**
+ * Share of the given order's way that another one has to take at most: at a travel's ends, where
+ * little is sharp, all look alike.
+ */
 const SHORTER = 0.88;
 
 /**
- * The order of a focus run, checked by its pixels: neighbours are sharp at the same places, so the shortest way through all
- * frames is the travel, and of one that went there and back again both ways in one. Where the files tell how far each frame was focused, that order or the given one
- * is taken, whichever is the shorter way; it stays unless another is far shorter still. Nearest neighbours from several ends, then parts turned round (2-opt) and moved elsewhere, as long as that helps.
+ * The order of a focus run, checked by its pixels: neighbours are sharp at the same places, so the
+ * shortest way through all frames is the travel, and of one that went there and back again both
+ * ways in one. Where the files tell how far each frame was focused, that order or the given one is
+ * taken, whichever is the shorter way; it stays unless another is far shorter still. Nearest
+ * neighbours from several ends, then parts turned round (2-opt) and moved elsewhere, as long as
+ * that helps.
  *
  * @param distances  metres, as far as the files tell
- * @see Croes, "A method for solving traveling-salesman problems", Operations Research 1958; Or, PhD thesis, Northwestern University 1976
+ * @see Croes, "A method for solving traveling-salesman problems", Operations Research 1958; Or, PhD
+ *   thesis, Northwestern University 1976
  */
 export function focusOrder(
   maps: readonly SharpMap[],
@@ -59,8 +66,9 @@ export function focusOrder(
 }
 
 /**
- * An order found from the pixels of frames as they were taken, once more from frames that lie on each other, which tell more: of many that are nearly alike
- * a hand's sway makes another order seem the shorter way where the one that the files tell is right.
+ * An order found from the pixels of frames as they were taken, once more from frames that lie on
+ * each other, which tell more: of many that are nearly alike a hand's sway makes another order seem
+ * the shorter way where the one that the files tell is right.
  */
 export function settledOrder(
   laid: readonly SharpMap[],
@@ -88,7 +96,10 @@ function byDistance(
     : undefined;
 }
 
-/** How differently two frames are sharp over the picture: the angle between their sharpness in all cells that the focus changes, in radians. */
+/**
+ * How differently two frames are sharp over the picture: the angle between their sharpness in all
+ * cells that the focus changes, in radians.
+ */
 function differences(maps: readonly SharpMap[]): number[][] {
   const top = Float32Array.from(maps[0]!.values, (_, c) =>
     Math.max(...maps.map((m) => m.values[c]!)),
@@ -112,7 +123,10 @@ function differences(maps: readonly SharpMap[]): number[][] {
 /** Doublings of sharpness by which the focus has to change a cell for it to tell anything. */
 const CHANGES = 2;
 
-/** Each cell's sharpness with that of its neighbours, a tent of three cells, since a hand shifts what lies in a cell. */
+/**
+ * Each cell's sharpness with that of its neighbours, a tent of three cells, since a hand shifts
+ * what lies in a cell.
+ */
 function spread({ width: w, height: h, values }: SharpMap): SharpMap {
   const light = values.map((v) => 2 ** v);
   return {
@@ -211,18 +225,31 @@ const likeness = (a: Float32Array, b: Float32Array): number => {
   return (ab / Math.sqrt(aa * bb + 1e-12)) ** 4;
 };
 
-/** A step whose two frames are sharp at so much fewer common places than those of the other steps was too wide. */
+/**
+ * A step whose two frames are sharp at so much fewer common places than those of the other steps
+ * was too wide.
+ */
 const GAP = 0.4;
 /** Frames this much alike show the same focus twice, whenever they were taken. */
 const SAME = 0.985;
-/** Of frames that were not taken one after another, as of a way there and one back, those do that differ less than this, and by less than this share of what the frames on either side of them do. */
+/**
+ * Of frames that were not taken one after another, as of a way there and one back, those do that
+ * differ less than this, and by less than this share of what the frames on either side of them do.
+ */
 const AGAIN = 0.32;
 const AGAIN_SHARE = 0.48;
-/** Where so many such pairs show that the travel was turned back at one moment, others about that moment are believed with this much more difference. */
+/**
+ * Where so many such pairs show that the travel was turned back at one moment, others about that
+ * moment are believed with this much more difference.
+ */
 const TURNED_BACK = 4;
 const MORE = 1.2;
 
-/** What the steps between neighbours along a focus travel leave to be wished, by maps of frames that lie on each other: places in `order` after which a step is missing, and pairs of frames that are sharp at the same places. */
+/**
+ * What the steps between neighbours along a focus travel leave to be wished, by maps of frames that
+ * lie on each other: places in `order` after which a step is missing, and pairs of frames that are
+ * sharp at the same places.
+ */
 export function travelFaults(
   maps: readonly SharpMap[],
   order: readonly number[],
@@ -258,6 +285,9 @@ export function travelFaults(
   };
 }
 
-/** Whether frames were taken in the order of the focus travel, but for a few neighbours that are too alike to tell. */
+/**
+ * Whether frames were taken in the order of the focus travel, but for a few neighbours that are too
+ * alike to tell.
+ */
 export const isOrdered = (order: readonly number[]): boolean =>
   order.every((v, i) => Math.abs(v - i) <= 1);

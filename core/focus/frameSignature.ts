@@ -3,7 +3,10 @@ import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyra
 import { cellLight, type CellLight } from "./cellLight";
 import { sharpMap, type SharpMap } from "./sharpMap";
 
-/** What a frame of a focus run shows by itself: where it is sharp, its mean light, and light in cells. */
+/**
+ * What a frame of a focus run shows by itself: where it is sharp, its mean light, and light in
+ * cells.
+ */
 export interface FrameSignature {
   map: SharpMap;
   light: number;
@@ -19,7 +22,11 @@ export function lookAt(heap: Heap, frame: ReducedFrame): FrameSignature {
   return look;
 }
 
-/** The same frame's sharpness once it lies on the reference. @param toReference  its px to the reference's, reduced */
+/**
+ * The same frame's sharpness once it lies on the reference.
+ *
+ * @param toReference  its px to the reference's, reduced
+ */
 export function laidSharpness(
   heap: Heap,
   frame: ReducedFrame,

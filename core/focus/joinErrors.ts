@@ -1,18 +1,23 @@
 import { project, type Matrix3 } from "../raster/matrix3";
 import { joinLinks, type RunLink } from "./joinLinks";
 
-/** Px of the reduced frame by which all links of a run err together, since blur moves edges in each of them. */
+/**
+ * Px of the reduced frame by which all links of a run err together, since blur moves edges in each
+ * of them.
+ */
 const COMMON_PX = 0.05;
 /** Kinds of links share frames and so err alike in part: measured on simulated runs. */
 const ALIKE = 2;
 
 /**
- * How far each frame of a run may lie from the truth, by links that its way did not use: the run is joined again without the
- * links there, without those back, and without those over a frame, and what the ways differ by tells the error (the jackknife
- * over kinds of links). It grows with the steps from the reference, as errors do along a chain.
+ * How far each frame of a run may lie from the truth, by links that its way did not use: the run is
+ * joined again without the links there, without those back, and without those over a frame, and
+ * what the ways differ by tells the error (the jackknife over kinds of links). It grows with the
+ * steps from the reference, as errors do along a chain.
  *
  * @param joined  the ways that all links agree with
- * @returns of each place, RMS over the frame in px of the reduced frame; undefined where only the chain holds the frame
+ * @returns of each place, RMS over the frame in px of the reduced frame; undefined where only the
+ *   chain holds the frame
  */
 export function joinErrors(
   joined: readonly Matrix3[],

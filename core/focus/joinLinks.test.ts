@@ -9,7 +9,10 @@ const SIZE = { width: W, height: H };
 const N = 15;
 const MIDDLE = 7;
 
-/** A run's ways from its middle frame: breathing of 3 %, and a hand that shifts, rolls and sways towards the subject and back. */
+/**
+ * A run's ways from its middle frame: breathing of 3 %, and a hand that shifts, rolls and sways
+ * towards the subject and back.
+ */
 function run(seed: number, hand: { shift: number; roll: number; growth: number }): number[][] {
   const rnd = random(seed);
   const some = (v: number): number => (rnd() * 2 - 1) * v;

@@ -2,14 +2,19 @@ import { solveSymmetric } from "../align/solveSymmetric";
 import { median } from "../median";
 import { IDENTITY, invert, multiply, type Matrix3 } from "../raster/matrix3";
 
-/** How a frame lies against another one, by their places along the focus travel: px of `from` to px of `to`, reduced. */
+/**
+ * How a frame lies against another one, by their places along the focus travel: px of `from` to px
+ * of `to`, reduced.
+ */
 export interface RunLink {
   from: number;
   to: number;
   transform: readonly number[];
 }
 
-/** Rounds of the adjustment: it is all but linear, since frames of a run lie nearly on each other. */
+/**
+ * Rounds of the adjustment: it is all but linear, since frames of a run lie nearly on each other.
+ */
 const ROUNDS = 6;
 /** Px that no link is known better than. */
 const FINEST = 0.003;
@@ -17,15 +22,19 @@ const FINEST = 0.003;
 const LOOSE = 1e-6;
 
 /**
- * The ways of a run's frames that all links between them, to neighbours and beyond, there and back, agree with best: each way
- * is changed by a small matrix near the identity, whose entries a link sees as the difference of two, so that one system of
- * equations, solved for each entry, tells all. What a kind of link (as many steps long) is worth is taken from the links themselves:
- * from how neighbours there and back differ, and longer ones from what is between them. Frames that differ more in focus err together, too,
- * which no difference shows; so longer ones count by the square of that.
+ * The ways of a run's frames that all links between them, to neighbours and beyond, there and back,
+ * agree with best: each way is changed by a small matrix near the identity, whose entries a link
+ * sees as the difference of two, so that one system of equations, solved for each entry, tells all.
+ * What a kind of link (as many steps long) is worth is taken from the links themselves: from how
+ * neighbours there and back differ, and longer ones from what is between them. Frames that differ
+ * more in focus err together, too, which no difference shows; so longer ones count by the square of
+ * that.
  *
- * @param ways    of each place, px of the reference to its own, as the chain of neighbours tells; the reference's stays
+ * @param ways    of each place, px of the reference to its own, as the chain of neighbours tells;
+ *   the reference's stays
  * @param middle  place of the reference
- * @see Lu and Milios, "Globally consistent range scan alignment for environment mapping", Autonomous Robots 1997
+ * @see Lu and Milios, "Globally consistent range scan alignment for environment mapping",
+ *   Autonomous Robots 1997
  */
 export function joinLinks(
   ways: readonly Matrix3[],
@@ -59,7 +68,8 @@ export function joinLinks(
     const A = Array.from({ length: n }, () => new Array<number>(n).fill(0));
     const b = Array.from({ length: 9 }, () => new Array<number>(n).fill(0));
     told.forEach(({ from, to, weight }, k) => {
-      // a link that errs on its own gives way to those about it; which of them err shows once all were heard
+      // a link that errs on its own gives way to those about it; which of them err shows once all
+      // were heard
       const value = round ? weight / (1 + (lengths[k]! / (2 * usual)) ** 2) ** 2 : weight;
       A[from]![from]! += value;
       A[to]![to]! += value;
@@ -140,9 +150,9 @@ const MOST = 50;
 const NORMAL = 0.455;
 
 /**
- * Breathing is a lens's own and grows evenly from step to step as long as the steps are even; what a hand adds is not. How far the growth of
- * neighbouring steps differs, against how well it is known, tells how much it may be smoothed: nothing where a hand
- * moves more than the measure errs.
+ * Breathing is a lens's own and grows evenly from step to step as long as the steps are even; what
+ * a hand adds is not. How far the growth of neighbouring steps differs, against how well it is
+ * known, tells how much it may be smoothed: nothing where a hand moves more than the measure errs.
  */
 function smoothBreathing(
   units: readonly Matrix3[],

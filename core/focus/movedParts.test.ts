@@ -9,7 +9,10 @@ const heap = Heap.local(W * H * 64);
 const I = [1, 0, 0, 0, 1, 0, 0, 0, 1];
 const rnd = random(5);
 const grain = Float32Array.from({ length: W * H }, () => rnd());
-/** Bright ground with dark hairs and grain, and a dark limb at `left`, all blurred by `blur` px to either side. */
+/**
+ * Bright ground with dark hairs and grain, and a dark limb at `left`, all blurred by `blur` px to
+ * either side.
+ */
 function cells(left: number, blur: number, shift = 0) {
   const at = (x: number, y: number): number =>
     x - shift > left && x - shift < left + 44 && y > 90 && y < 250

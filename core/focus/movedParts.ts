@@ -2,7 +2,10 @@ import { invert, multiply, project } from "../raster/matrix3";
 import { areasOf } from "../suspects/areas";
 import { CELL, compareCells, type CellLight } from "./cellLight";
 
-/** A box in full-size px of the reference frame in which something lies otherwise in some frames, and by how many times what blur and noise explain. */
+/**
+ * A box in full-size px of the reference frame in which something lies otherwise in some frames,
+ * and by how many times what blur and noise explain.
+ */
 export interface MovedPart {
   x: number;
   y: number;
@@ -10,17 +13,22 @@ export interface MovedPart {
   height: number;
   times: number;
 }
-/** Times what is explained at which a moved part begins, and as far as which it goes on; cells of the smallest. */
+/**
+ * Times what is explained at which a moved part begins, and as far as which it goes on; cells of
+ * the smallest.
+ */
 const SEED = 3;
 const GROW = 1.6;
 const SMALLEST = 3;
 
 /**
- * Parts of a focus run that moved while it was taken: frames that follow each other along the travel show there another
- * amount of light, over more than the blur of a step reaches. Blur moves light about but loses none.
+ * Parts of a focus run that moved while it was taken: frames that follow each other along the
+ * travel show there another amount of light, over more than the blur of a step reaches. Blur moves
+ * light about but loses none.
  *
  * @param cells    of each frame that is used, along the travel
- * @param placed   of each the way from the reference frame's px to its own, at the size of the reduced frames
+ * @param placed   of each the way from the reference frame's px to its own, at the size of the
+ *   reduced frames
  * @param light    of each its mean light, which flicker is told by
  * @param scale    full-size px a px of the reduced frames
  */

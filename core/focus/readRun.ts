@@ -6,17 +6,22 @@ import { movedParts, type MovedPart } from "./movedParts";
 import { meanSquare, runFalloff } from "./runFalloff";
 import { runSharpness, type RunSharpness, type SharpMap } from "./sharpMap";
 
-/** A run whose frames lie on each other: what each shows, its sharpness as it lies on the reference, and the reference's px to its own (reduced). */
+/**
+ * A run whose frames lie on each other: what each shows, its sharpness as it lies on the reference,
+ * and the reference's px to its own (reduced).
+ */
 export interface LaidRun extends FocusOrder {
   frames: {
     look: FrameSignature;
     laid: SharpMap;
     way: number[];
-    /** how far it may lie from the truth, px of the reduced frames, where that is known */ errorPx?: number;
+    /** how far it may lie from the truth, px of the reduced frames, where that is known */
+    errorPx?: number;
   }[];
   reference: number;
   /** places of those that fit no neighbour */ misfits: number[];
-  /** places of those that are used even if they are shaken or show what another one does */ forced: readonly number[];
+  /** places of those that are used even if they are shaken or show what another one does */
+  forced: readonly number[];
   /** px of the reduced frames, and full-size px to one of them */ width: number;
   height: number;
   scale: number;
@@ -35,7 +40,10 @@ export interface RunReading {
 const STILL = 0.15;
 const SAME_EV = 0.015;
 
-/** What a run tells once its frames lie on each other: the order of its travel, steps too wide, frames to be left out, how light changed, and what moved. */
+/**
+ * What a run tells once its frames lie on each other: the order of its travel, steps too wide,
+ * frames to be left out, how light changed, and what moved.
+ */
 export function readRun({
   frames,
   blurred,
@@ -76,7 +84,8 @@ export function readRun({
   for (const i of blurred)
     if (i !== reference && out[i]!.used) leave(i, "is nowhere sharper than the others");
   const { gaps, twice } = travelFaults(laid, order);
-  // of two that show the same focus the sharper one stays, or the middle one, on which all others lie
+  // of two that show the same focus the sharper one stays, or the middle one, on which all others
+  // lie
   for (const pair of twice) {
     const [less, more] = [...pair].sort(
       (a, b) => sharpnessOf(laid[a]!, a === reference) - sharpnessOf(laid[b]!, b === reference),

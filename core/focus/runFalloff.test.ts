@@ -6,12 +6,18 @@ const W = 960;
 const H = 640;
 const w = W / CELL;
 const h = H / CELL;
-/** How bright a scene is at a place of the reference's px: soft forms and hard edges over four stops. */
+/**
+ * How bright a scene is at a place of the reference's px: soft forms and hard edges over four
+ * stops.
+ */
 const scene = (x: number, y: number): number =>
   0.2 *
   2 ** (1.5 * Math.sin(x / 90) + Math.cos(y / 70 + x / 200)) *
   ((Math.floor(x / 130) + Math.floor(y / 110)) % 3 ? 1 : 0.4);
-/** A frame's cells: grown and shifted, falling off by so many EV at the corner, dimmed, with noise, and with light of its edges moved about by blur. */
+/**
+ * A frame's cells: grown and shifted, falling off by so many EV at the corner, dimmed, with noise,
+ * and with light of its edges moved about by blur.
+ */
 function frame(
   place: readonly number[],
   falls: number,

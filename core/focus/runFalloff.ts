@@ -2,21 +2,27 @@ import { solveSymmetric } from "../align/solveSymmetric";
 import { invert, multiply, type Matrix3 } from "../raster/matrix3";
 import { compareCells, type CellLight } from "./cellLight";
 
-/** Cells that tell a step's falling off, at least; what is off by so many times what is explained, moved. */
+/**
+ * Cells that tell a step's falling off, at least; what is off by so many times what is explained,
+ * moved.
+ */
 const LEAST = 60;
 const MOVED = 2.5;
 /** EV at the corner below which a frame is left as it is: what the measure itself may err. */
 const SEEN_EV = 0.05;
 
 /**
- * By how many EV each frame of a focus run has to be lightened at its corners, against the reference, to be as even as that:
- * a lens that focuses nearer falls off otherwise. Blur moves light about but loses none, so cells of neighbours along the
- * travel are compared: brighter = g + v r^2, robustly, r = 1 at the corner; and the steps are added up.
+ * By how many EV each frame of a focus run has to be lightened at its corners, against the
+ * reference, to be as even as that: a lens that focuses nearer falls off otherwise. Blur moves
+ * light about but loses none, so cells of neighbours along the travel are compared: brighter = g +
+ * v r^2, robustly, r = 1 at the corner; and the steps are added up.
  *
  * @param cells   of each frame along the travel
- * @param placed  of each the way from the reference frame's px to its own, at the size of the reduced frames
+ * @param placed  of each the way from the reference frame's px to its own, at the size of the
+ *   reduced frames
  * @param middle  place of the reference among them
- * @returns of each frame EV at the corner, 0 at its middle and squared between; 0 where too little tells it
+ * @returns of each frame EV at the corner, 0 at its middle and squared between; 0 where too little
+ *   tells it
  * @see Goldman, "Vignette and exposure calibration and compensation", TPAMI 2010
  */
 export function runFalloff(

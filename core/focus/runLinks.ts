@@ -9,7 +9,10 @@ import type { FrameSignature } from "./frameSignature";
 import { explainedShare } from "./cellLight";
 import { refineInLight, REFINING_BYTES } from "./refineInLight";
 
-/** Two frames of a focus run, with what each shows by itself: what flickered is evened by its mean light. */
+/**
+ * Two frames of a focus run, with what each shows by itself: what flickered is evened by its mean
+ * light.
+ */
 export interface RunPair {
   frames: readonly [ReducedFrame, ReducedFrame];
   looks: readonly [
@@ -23,12 +26,18 @@ export interface ThereAndBack {
   there: number[];
   back: number[];
 }
-/** The same of neighbours; whether they show the same things at all; edges that lie elsewhere in the second. */
+/**
+ * The same of neighbours; whether they show the same things at all; edges that lie elsewhere in the
+ * second.
+ */
 export interface Neighbours extends ThereAndBack {
   fit: boolean;
   displaced: EdgeArea[];
 }
-/** Share of cells whose light is explained from which on two frames show the same things. Of runs' neighbours at least 0.95 are, where a leg moved; of other scenes' up to 0.78. */
+/**
+ * Share of cells whose light is explained from which on two frames show the same things. Of runs'
+ * neighbours at least 0.95 are, where a leg moved; of other scenes' up to 0.78.
+ */
 const SAME_SCENE = 0.86;
 
 const through = <T>(
@@ -42,7 +51,12 @@ const through = <T>(
   return done;
 };
 
-/** Registers neighbours along the focus travel, of which nothing is known: by the logarithms of light, then by light itself. @param scale  full-size px a px of the reduced frames */
+/**
+ * Registers neighbours along the focus travel, of which nothing is known: by the logarithms of
+ * light, then by light itself.
+ *
+ * @param scale  full-size px a px of the reduced frames
+ */
 export function registerNeighbours(heap: Heap, pair: RunPair, scale: number): Neighbours {
   return through(heap, pair, (from, to) => {
     const [a, b] = pair.looks;

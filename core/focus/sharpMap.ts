@@ -19,7 +19,11 @@ export const sharpGrid = (w: number, h: number): { width: number; height: number
   height: Math.round(w >= h ? (CELLS * h) / w : CELLS),
 });
 
-/** The map of a picture whose log radiance is given. @param toMap  where its px lie in the map's picture, if that is another of the same size */
+/**
+ * The map of a picture whose log radiance is given.
+ *
+ * @param toMap  where its px lie in the map's picture, if that is another of the same size
+ */
 export function sharpMap(
   heap: Heap,
   { levels }: LogPyramid,
@@ -47,14 +51,20 @@ export function sharpMap(
   return { width, height, values: values.map((v, k) => Math.log2((v + 1e-4) / (counts[k]! + 1))) };
 }
 
-/** What a run's frames show at their sharpest: the cells whose sharpness the focus changes at all, the most that any frame has there, and the share of them in which each frame is sharp. */
+/**
+ * What a run's frames show at their sharpest: the cells whose sharpness the focus changes at all,
+ * the most that any frame has there, and the share of them in which each frame is sharp.
+ */
 export interface RunSharpness {
   cells: number[];
   top: number[];
   shares: number[];
 }
 
-/** How far focus has to change a cell for it to tell anything, and how near the sharpest counts as sharp: about a third less contrast. */
+/**
+ * How far focus has to change a cell for it to tell anything, and how near the sharpest counts as
+ * sharp: about a third less contrast.
+ */
 const TOLD = 2;
 const NEAR = 1.2;
 
@@ -73,7 +83,9 @@ export function runSharpness(maps: readonly SharpMap[]): RunSharpness {
   return { cells, top, shares: maps.map((m) => sharpShare(m, { cells, top })) };
 }
 
-/** The share of a run's telling cells in which a map is as sharp as the sharpest frame, or nearly. */
+/**
+ * The share of a run's telling cells in which a map is as sharp as the sharpest frame, or nearly.
+ */
 export const sharpShare = (
   { values }: SharpMap,
   { cells, top }: Pick<RunSharpness, "cells" | "top">,

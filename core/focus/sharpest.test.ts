@@ -45,7 +45,10 @@ const blurred = (r: number): Float32Array =>
     return s / c;
   });
 
-/** Two frames, the left of the one and the right of the other sharp, fused in strips; planes R, G, B, and who won where. */
+/**
+ * Two frames, the left of the one and the right of the other sharp, fused in strips; planes R, G,
+ * B, and who won where.
+ */
 function fused(
   cuts: number[],
   options: { covered?: boolean; given?: boolean } = {},

@@ -7,18 +7,25 @@ import { coarserShape, differences, reduceAll, type PyramidShape } from "../rast
 
 /** Levels from which the sharpest frame is taken; what is coarser is averaged by sharpness. */
 export const FOCUS_LEVELS = 6;
-/** Share of the next coarser level's sharpness that counts on a level: what is sharp is so on several scales, noise is not. */
+/**
+ * Share of the next coarser level's sharpness that counts on a level: what is sharp is so on
+ * several scales, noise is not.
+ */
 const FROM_BELOW = 0.3;
 /** Samples round a frame's own border that are not believed, on every level. */
 const RIM = 4;
 /** Radius of the window over which sharpness is measured. */
 const WINDOW = 1;
-/** Rows worked on at once; as every strip begins at a multiple of it, bytes do not depend on how rows are spread over threads. */
+/**
+ * Rows worked on at once; as every strip begins at a multiple of it, bytes do not depend on how
+ * rows are spread over threads.
+ */
 const BLOCK = 16;
 
 /**
- * What fusing a focus run holds beside the finest level, which lies in the scene's planes (the best frame's sharpness in the
- * fourth): blocks of pyramids from the second level on, and the greys of a frame's second level.
+ * What fusing a focus run holds beside the finest level, which lies in the scene's planes (the best
+ * frame's sharpness in the fourth): blocks of pyramids from the second level on, and the greys of a
+ * frame's second level.
  */
 export interface FocusSums {
   /** a frame's channels */ own: readonly number[];
@@ -28,14 +35,21 @@ export interface FocusSums {
   /** the coefficients taken so far */ taken: readonly number[];
   /** of the frames' samples at each px, as widenRange keeps it */ range: FrameRange;
 }
-/** The range of the frames' samples, RGB of 16 bit each: addresses of the highest, and of 65535 less the lowest. */
+/**
+ * The range of the frames' samples, RGB of 16 bit each: addresses of the highest, and of 65535 less
+ * the lowest.
+ */
 export interface FrameRange {
   above: number;
   below: number;
 }
 /** Levels and size of the pyramids that focus stacking works on, from the second level on. */
 export const focusShape = (w: number, h: number): PyramidShape => coarserShape(w, h, FOCUS_LEVELS);
-/** On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1), the sum of all frames' sharpness, that of the frame before this one along the travel, and of those on either side of the sharpest. */
+/**
+ * On one level, 0 being the finest: which frame is the sharpest at each sample (its place plus 1),
+ * the sum of all frames' sharpness, that of the frame before this one along the travel, and of
+ * those on either side of the sharpest.
+ */
 export interface Won {
   sources: number;
   total: number;
@@ -86,9 +100,10 @@ export function halveFrame(
 export const focusBlockScratch = (w: number): number => w * 4 * (7 * BLOCK + 48) + (1 << 14);
 
 /**
- * How sharp a frame is everywhere and on every scale: root of the mean square of its Laplacian pyramid's coefficients over a small
- * window, with the coarser levels' word added, so that the choice is one and the same over space and scale. From the second
- * level on; the finest follows in takeFinest.
+ * How sharp a frame is everywhere and on every scale: root of the mean square of its Laplacian
+ * pyramid's coefficients over a small window, with the coarser levels' word added, so that the
+ * choice is one and the same over space and scale. From the second level on; the finest follows in
+ * takeFinest.
  *
  * @see Burt and Kolczynski, "Enhanced image capture through fusion", ICCV 1993
  */
@@ -118,7 +133,8 @@ export function coarseSharpness(
       heap.k.pyrUp(energy + below.at, l.w, l.h, to, to, FROM_BELOW, row, 0, l.h);
     judge(heap, frame, to, l.w, l.h, 0, l.h);
     if (i === levels.length - 2) {
-      // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs either
+      // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs
+      // either
       heap.k.pyrDown(to, l.w, l.h, energy + below.at, row, 0, below.h);
       const e = heap.f32(energy + below.at, below.w * below.h);
       for (let k = 0; k < e.length; k++) e[k] = Math.max(0, e[k]!) ** 4 + 1e-16;
@@ -130,7 +146,10 @@ export function coarseSharpness(
 export const coarseScratch = (w: number, h: number): number =>
   focusShape(w, h).bytes + ((w + 1) >> 1) * ((h + 1) >> 1) * 8 + w * 32 + (1 << 14);
 
-/** Roots of the means over the window of the squares of rows y0 to y1 of a plane, whose rows round them are there too. */
+/**
+ * Roots of the means over the window of the squares of rows y0 to y1 of a plane, whose rows round
+ * them are there too.
+ */
 function rootMeanSquares(
   heap: Heap,
   plane: number,
@@ -151,7 +170,10 @@ function rootMeanSquares(
   heap.release(mark);
 }
 
-/** Rows y0 to y1 of a level's sharpness: none beyond the frame's own border, nor where a part belongs to another frame by hand. */
+/**
+ * Rows y0 to y1 of a level's sharpness: none beyond the frame's own border, nor where a part
+ * belongs to another frame by hand.
+ */
 function judge(
   heap: Heap,
   { covered, ghosts, width }: LaidFrame,
@@ -201,7 +223,10 @@ function forgetOutside(
   }
 }
 
-/** Takes the finest coefficients of rows y0 to y1 where this frame is the sharpest so far, and makes its sharpness the one to be beaten. */
+/**
+ * Takes the finest coefficients of rows y0 to y1 where this frame is the sharpest so far, and makes
+ * its sharpness the one to be beaten.
+ */
 export function takeFinest(
   heap: Heap,
   frame: LaidFrame,
@@ -264,8 +289,9 @@ function widen(
 }
 
 /**
- * Draws rows y0 to y1 of the fused picture into the range of what the frames show there: coefficients of several frames add up to more than any of them
- * beside edges before something far behind, which is seen as a halo.
+ * Draws rows y0 to y1 of the fused picture into the range of what the frames show there:
+ * coefficients of several frames add up to more than any of them beside edges before something far
+ * behind, which is seen as a halo.
  */
 export function holdInRange(
   heap: Heap,
@@ -286,7 +312,10 @@ export function holdInRange(
     );
 }
 
-/** Notes where a level's sharpness beats the best, what it is beside that, and sums it; n samples, the first of them at `at`. Frames come along the travel. */
+/**
+ * Notes where a level's sharpness beats the best, what it is beside that, and sums it; n samples,
+ * the first of them at `at`. Frames come along the travel.
+ */
 function note(heap: Heap, energy: number, best: number, won: Won, at: number, n: number): void {
   const e = heap.f32(energy, n);
   const b = heap.f32(best, n);
@@ -296,7 +325,10 @@ function note(heap: Heap, energy: number, best: number, won: Won, at: number, n:
   heap.k.addPlane(energy, n, won.total + at * 4);
 }
 
-/** Takes one channel's coarser coefficients where this frame is the sharpest so far; the coarsest level is summed by sharpness. */
+/**
+ * Takes one channel's coarser coefficients where this frame is the sharpest so far; the coarsest
+ * level is summed by sharpness.
+ */
 export function takeCoarser(
   heap: Heap,
   w: number,

@@ -9,7 +9,10 @@ const LEAST = 0.03;
 const MOST = 0.7;
 /** Unevenness of the finest ground, EV: noise of a good exposure. */
 const FINEST = 0.02;
-/** How far a spot has to stand out, in widths of its ground's unevenness over all frames; how many frames have to tell of it, by their weights; and how much it may vary among them. */
+/**
+ * How far a spot has to stand out, in widths of its ground's unevenness over all frames; how many
+ * frames have to tell of it, by their weights; and how much it may vary among them.
+ */
 const SURE = 2.8;
 const VERY_SURE = 4;
 const FEWEST = 1.7;
@@ -18,11 +21,12 @@ const ALIKE = 0.6;
 const MOST_SPOTS = 80;
 
 /**
- * Likely dust on the sensor: small, round, soft shadows that lie in the same place of every frame, whatever the camera looked
- * at. Each frame's word counts by how even its ground is there, so what belongs to a scene cancels out over several.
+ * Likely dust on the sensor: small, round, soft shadows that lie in the same place of every frame,
+ * whatever the camera looked at. Each frame's word counts by how even its ground is there, so what
+ * belongs to a scene cancels out over several.
  *
- * @param frames  reduced frames of one camera and size as it took them, best of different scenes: what is the same in two
- *                frames of one scene is taken for dust as well
+ * @param frames  reduced frames of one camera and size as it took them, best of different scenes:
+ *   what is the same in two frames of one scene is taken for dust as well
  * @returns       the surest first
  */
 export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[] {
@@ -101,7 +105,8 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
           [-1, 1, -w, w, -w - 1, -w + 1, w - 1, w + 1].some((o) => score(i + o) > z)
         )
           continue;
-        // a dark thing in one frame need not be dust, unless its ground is very even, and dust is about as deep in all of them
+        // a dark thing in one frame need not be dust, unless its ground is very even, and dust is
+        // about as deep in all of them
         if (
           (z < VERY_SURE && weight[i]! ** 2 < FEWEST * squares[i]!) ||
           spread[i]! / weight[i]! - d * d > (ALIKE * d) ** 2

@@ -1,6 +1,9 @@
 import * as v from "valibot";
 
-/** What the camera wrote down and what the file is. Times in s since 1970 without a zone, as cameras keep them. */
+/**
+ * What the camera wrote down and what the file is. Times in s since 1970 without a zone, as cameras
+ * keep them.
+ */
 export const ExifSchema = v.object({
   exposureTime: v.optional(v.number()),
   aperture: v.optional(v.number()),
@@ -48,8 +51,8 @@ export const FrameInfoSchema = v.object({
 export type FrameInfo = v.InferOutput<typeof FrameInfoSchema>;
 
 /**
- * Exposure in EV above f/1, 1 s, ISO 100: more light, higher number. The difference of two frames is the factor
- * between their linear samples in stops. undefined where the time is unknown.
+ * Exposure in EV above f/1, 1 s, ISO 100: more light, higher number. The difference of two frames
+ * is the factor between their linear samples in stops. undefined where the time is unknown.
  */
 export function exposureEv(exif: Exif): number | undefined {
   if (!exif.exposureTime || exif.exposureTime <= 0) return undefined;
@@ -65,14 +68,20 @@ export function ev100(exif: Exif): number | undefined {
   return e === undefined ? undefined : -e;
 }
 
-/** The step that was set on the camera: shutter speeds are rounded (1/15 to 1/4 s is 2 EV), steps are thirds or halves. */
+/**
+ * The step that was set on the camera: shutter speeds are rounded (1/15 to 1/4 s is 2 EV), steps
+ * are thirds or halves.
+ */
 export function roundEv(ev: number): number {
   const third = Math.round(ev * 3) / 3;
   const half = Math.round(ev * 2) / 2;
   return (Math.abs(ev - half) <= Math.abs(ev - third) + 1e-9 ? half : third) + 0;
 }
 
-/** What a recipe may call a frame: its id, or the name of its file, which is all that the command line knows. */
+/**
+ * What a recipe may call a frame: its id, or the name of its file, which is all that the command
+ * line knows.
+ */
 export const namesOf = ({
   id,
   info,

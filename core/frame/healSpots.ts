@@ -14,12 +14,14 @@ export const healReach = (spots: readonly DustSpot[], w: number): number =>
   );
 
 /**
- * Heals spots of a frame in place: each takes the texture of the near place whose surroundings are most alike, brought to
- * the light of the spot's own surroundings.
+ * Heals spots of a frame in place: each takes the texture of the near place whose surroundings are
+ * most alike, brought to the light of the spot's own surroundings.
  *
  * @param rgb  w x h samples R, G, B in even steps to the eye
- * @param top  the frame's row that comes first, and how many rows all of it has, where only some are there
- * @see Perez, Gangnet, Blake, "Poisson image editing", SIGGRAPH 2003; the membrane by inverse distances to the ring
+ * @param top  the frame's row that comes first, and how many rows all of it has, where only some
+ *   are there
+ * @see Perez, Gangnet, Blake, "Poisson image editing", SIGGRAPH 2003; the membrane by inverse
+ *   distances to the ring
  */
 export function healSpots(
   rgb: Uint16Array,

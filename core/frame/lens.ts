@@ -14,7 +14,8 @@ function fitting({ distortion: k }: Lens, { width, height }: Size): number {
     const r2 = (x * x + y * y) / half ** 2;
     return 1 / straightened(k, r2);
   };
-  // the frame's own border, as far in as it may lie after straightening: the nearest place of it decides
+  // the frame's own border, as far in as it may lie after straightening: the nearest place of it
+  // decides
   return Math.min(
     1 / along(width / 2, 0),
     1 / along(0, height / 2),
@@ -23,7 +24,10 @@ function fitting({ distortion: k }: Lens, { width, height }: Size): number {
 }
 const straightened = (k: number, r2: number): number => 1 + k * r2;
 
-/** Where a pixel of the straightened frame is taken from in the frame as it is, px (Newton's method on the radius). */
+/**
+ * Where a pixel of the straightened frame is taken from in the frame as it is, px (Newton's method
+ * on the radius).
+ */
 export function takenFrom(
   lens: Lens,
   size: Size,

@@ -14,15 +14,20 @@ const NODE = 16;
 const TILES = 16;
 /** x, y in px of the frame, and a factor on its light. */
 type Node = readonly [number, number, number];
-/** Square roots of light above which a neighbour may be clipped, and from which a sample counts as clipped. */
+/**
+ * Square roots of light above which a neighbour may be clipped, and from which a sample counts as
+ * clipped.
+ */
 const BRIGHT = 0.7;
 const CLIPPED = 0.985 * 65535;
 
 /**
- * Rows y0 to y1 of a frame without its lens's faults: straight, evenly lit, its colours of one size.
+ * Rows y0 to y1 of a frame without its lens's faults: straight, evenly lit, its colours of one
+ * size.
  *
  * @param size  of the whole frame
- * @param from  RGB, square roots of light in 16 bit, of as many of its rows as those asked for are taken from
+ * @param from  RGB, square roots of light in 16 bit, of as many of its rows as those asked for are
+ *   taken from
  * @param to    the same, of the rows that are asked for
  * @param roots tables from such a sample to light
  */

@@ -1,13 +1,19 @@
 import { axisOf, edgeRegions } from "../features/lineSegments";
 
-/** A value, how far it may be off (one standard deviation), and how many edges or places it was told by. */
+/**
+ * A value, how far it may be off (one standard deviation), and how many edges or places it was told
+ * by.
+ */
 export interface Measured {
   value: number;
   deviation: number;
   of: number;
 }
 
-/** Shortest edge that tells, of the longer side; how far its points may lie from an even bend, px; how far it may bend, of its length. */
+/**
+ * Shortest edge that tells, of the longer side; how far its points may lie from an even bend, px;
+ * how far it may bend, of its length.
+ */
 const SHORTEST = 0.12;
 const RAGGED = 0.4;
 const MOST_BENT = 0.04;
@@ -18,7 +24,10 @@ const LEAST = 5;
 const AGREED = 0.5;
 const REACH = 0.3;
 const STEP = 0.004;
-/** How far aside a value is that makes an edge bend visibly; so many points of an edge err as one; a deviation that tells nothing any more. */
+/**
+ * How far aside a value is that makes an edge bend visibly; so many points of an edge err as one; a
+ * deviation that tells nothing any more.
+ */
 const ASIDE = 0.1;
 const DEPENDENT = 10;
 const UNSURE = 0.008;
@@ -27,12 +36,14 @@ const UNSURE = 0.008;
 type Edge = [x: number, y: number][];
 
 /**
- * How a lens bends: the distortion under which long edges become straightest. Edges that are bent themselves keep their
- * distance under any value, and count no more for it.
+ * How a lens bends: the distortion under which long edges become straightest. Edges that are bent
+ * themselves keep their distance under any value, and count no more for it.
  *
  * @param grey  square roots of light, row by row
- * @returns k of ideal = r (1 + k r^2), r = 1 at half the diagonal; undefined where too few edges tell, or they do not agree
- * @see Devernay and Faugeras, "Straight lines have to be straight", Machine Vision and Applications 2001
+ * @returns k of ideal = r (1 + k r^2), r = 1 at half the diagonal; undefined where too few edges
+ *   tell, or they do not agree
+ * @see Devernay and Faugeras, "Straight lines have to be straight", Machine Vision and Applications
+ *   2001
  */
 export function measureBending(w: number, h: number, grey: Float32Array): Measured | undefined {
   const edges = longEdges(w, h, grey);
@@ -83,7 +94,10 @@ export function measureBending(w: number, h: number, grey: Float32Array): Measur
     : { value: 2 * deviation > Math.abs(best) ? 0 : best, deviation, of: telling.length };
 }
 
-/** Standard deviation of an edge's points from a line, once they are brought to where a lens without the bend draws them, px. */
+/**
+ * Standard deviation of an edge's points from a line, once they are brought to where a lens without
+ * the bend draws them, px.
+ */
 function offLine(edge: Edge, k: number, half: number): number {
   let n = 0;
   let sx = 0;
@@ -108,7 +122,10 @@ function offLine(edge: Edge, k: number, half: number): number {
   return Math.sqrt(Math.max(0, (a + c - Math.hypot(a - c, 2 * b)) / 2));
 }
 
-/** Long edges that are straight or evenly bent, as points about a px apart, each found across its edge to parts of a px. */
+/**
+ * Long edges that are straight or evenly bent, as points about a px apart, each found across its
+ * edge to parts of a px.
+ */
 function longEdges(w: number, h: number, grey: Float32Array): Edge[] {
   const { regions, steep } = edgeRegions(w, h, grey, new Uint8Array(w * h).fill(1));
   const shortest = SHORTEST * Math.max(w, h);
@@ -146,7 +163,9 @@ function longEdges(w: number, h: number, grey: Float32Array): Edge[] {
   });
 }
 
-/** The parabola that points lie along, how far off they are, and how far it rises over their length. */
+/**
+ * The parabola that points lie along, how far off they are, and how far it rises over their length.
+ */
 function parabola(
   points: readonly (readonly [number, number])[],
 ): { rms: number; sagitta: number } | undefined {

@@ -1,12 +1,20 @@
 import { longestMove, project, type Matrix3 } from "../raster/matrix3";
 import type { Measured } from "./measureBending";
 
-/** Levels of light, half a stop each, in which frames may differ by what a profile tells wrongly. */
+/**
+ * Levels of light, half a stop each, in which frames may differ by what a profile tells wrongly.
+ */
 const LEVELS = 32;
-/** Deviation of a sample in log light that counts half, at least; px of misregistration that a slope forgives. */
+/**
+ * Deviation of a sample in log light that counts half, at least; px of misregistration that a slope
+ * forgives.
+ */
 const NOISE = 0.01;
 const ASTRAY = 0.3;
-/** So many samples err as one; the deviation of misregistration and profiles at best, and one that tells nothing any more; the largest falloff that is believed; fewest samples. */
+/**
+ * So many samples err as one; the deviation of misregistration and profiles at best, and one that
+ * tells nothing any more; the largest falloff that is believed; fewest samples.
+ */
 const DEPENDENT = 20;
 const SURELY = 0.012;
 const UNSURE = 0.04;
@@ -18,7 +26,10 @@ const FRAMES = 4;
 const BRIGHTEST = 0.9;
 const DARKEST = 0.003;
 
-/** A sample that two frames share: its level, its squared distance from the middle in either, slopes of log light, log of the ratio of light, variance. */
+/**
+ * A sample that two frames share: its level, its squared distance from the middle in either, slopes
+ * of log light, log of the ratio of light, variance.
+ */
 interface Shared {
   level: number;
   r2: number;
@@ -34,12 +45,15 @@ export interface FalloffFrame {
 }
 
 /**
- * How much light the corners lack, from frames between which the camera moved a little: the same thing is brighter in the
- * frame that has it nearer the middle. A dark corner of a room moves with the room and tells nothing.
+ * How much light the corners lack, from frames between which the camera moved a little: the same
+ * thing is brighter in the frame that has it nearer the middle. A dark corner of a room moves with
+ * the room and tells nothing.
  *
  * @param reference  light as in `FalloffFrame`
- * @returns v of light = 1 - v r^2, r = 1 at half the diagonal; undefined where the camera moved too little to tell
- * @see Goldman, "Vignette and exposure calibration and compensation", TPAMI 2010 (what frames share, solved for the falloff)
+ * @returns v of light = 1 - v r^2, r = 1 at half the diagonal; undefined where the camera moved too
+ *   little to tell
+ * @see Goldman, "Vignette and exposure calibration and compensation", TPAMI 2010 (what frames
+ *   share, solved for the falloff)
  */
 export function measureFalloff(
   w: number,
@@ -62,7 +76,8 @@ export function measureFalloff(
     for (const pair of pairs) {
       const left = (p: Shared): number => p.ratio - Math.log((1 - v * p.r2) / (1 - v * p.s2));
       const slope = (p: Shared): number => -p.r2 / (1 - v * p.r2) + p.s2 / (1 - v * p.s2);
-      // what a level of light differs by as a whole is the profile's or the exposure's; twice, the second time without what stands out
+      // what a level of light differs by as a whole is the profile's or the exposure's; twice, the
+      // second time without what stands out
       let middles = meansOf(pair, left, () => 1);
       middles = meansOf(pair, left, (p) => trust(left(p) - middles[p.level]!, p.variance));
       const slopes = meansOf(pair, slope, (p) => trust(left(p) - middles[p.level]!, p.variance));
@@ -116,7 +131,8 @@ export function measureFalloff(
 }
 
 /**
- * Means of a frame's green over squares of `by` px, as `measureFalloff` takes it; 0 where a sample of the square is clipped or black.
+ * Means of a frame's green over squares of `by` px, as `measureFalloff` takes it; 0 where a sample
+ * of the square is clipped or black.
  *
  * @param green  linear
  */

@@ -1,20 +1,26 @@
 import type { Measured } from "./measureBending";
 import type { RootPlanes } from "./roots";
 
-/** Half the side of a place that is compared, px; how far apart they lie; how far colours are looked for from each other, px. */
+/**
+ * Half the side of a place that is compared, px; how far apart they lie; how far colours are looked
+ * for from each other, px.
+ */
 const HALF = 14;
 const SPACING = 32;
 const REACH = 4;
 const STEP = 0.5;
-/** Contrast of green that tells, as a standard deviation of its slopes; likeness of the two colours that is believed. */
+/**
+ * Contrast of green that tells, as a standard deviation of its slopes; likeness of the two colours
+ * that is believed.
+ */
 const CONTRAST = 5;
 const ALIKE = 0.92;
 /** Fewer places may err together. */
 const LEAST = 16;
 
 /**
- * How much larger a colour is drawn than green, from edges all over the frame: at each place the shift outwards under which
- * the two correlate best.
+ * How much larger a colour is drawn than green, from edges all over the frame: at each place the
+ * shift outwards under which the two correlate best.
  *
  * @returns in 1/10000, as `Preparation` has it; undefined where too few places tell
  */
@@ -73,7 +79,10 @@ function tells(g: Uint8Array, w: number, x: number, y: number, ux: number, uy: n
   return low > 8 && high < 247 && Math.sqrt(square / n - (sum / n) ** 2) > CONTRAST;
 }
 
-/** How far outwards the colour has to be taken from to be most like green; undefined where it never is. */
+/**
+ * How far outwards the colour has to be taken from to be most like green; undefined where it never
+ * is.
+ */
 function bestShift(
   g: Uint8Array,
   colour: Uint8Array,

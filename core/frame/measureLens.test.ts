@@ -8,7 +8,9 @@ const H = 600;
 const MARGIN = 150;
 const SW = W + 2 * MARGIN;
 const SH = H + 2 * MARGIN;
-/** Boards and panes: straight edges at all angles, painted one over the other, with soft borders. */
+/**
+ * Boards and panes: straight edges at all angles, painted one over the other, with soft borders.
+ */
 function boards(seed: number, bent = 0, count = 26): RadianceImage {
   const rnd = random(seed);
   const planes = [0, 1, 2].map(() => new Float32Array(SW * SH).fill(0.3)) as [

@@ -2,7 +2,10 @@ import { measureBending, type Measured } from "./measureBending";
 import { measureFringe } from "./measureFringe";
 import type { RootPlanes } from "./roots";
 
-/** What a frame tells of its lens, in the terms of `Preparation`; missing where it tells nothing for sure. */
+/**
+ * What a frame tells of its lens, in the terms of `Preparation`; missing where it tells nothing for
+ * sure.
+ */
 export interface LensFit {
   distortion?: Measured;
   /** from exposures between which the camera moved */ vignetting?: Measured;
@@ -14,8 +17,8 @@ export interface LensFit {
 const EDGE = 1400;
 
 /**
- * Measures a lens by one frame taken with it: how it bends what is straight, and how much larger it draws red and blue than
- * green.
+ * Measures a lens by one frame taken with it: how it bends what is straight, and how much larger it
+ * draws red and blue than green.
  *
  * @param frame  at full size
  */

@@ -3,7 +3,10 @@ import type { WhiteBalance } from "../colour/whiteBalance";
 import { namesOf } from "./frame";
 import { range } from "../steps/range";
 
-/** Dust on the sensor: the same place of every frame as the camera took it, in shares of its width and height; radius in widths. */
+/**
+ * Dust on the sensor: the same place of every frame as the camera took it, in shares of its width
+ * and height; radius in widths.
+ */
 export const DustSpotSchema = v.object({
   x: range(0, 1),
   y: range(0, 1),
@@ -11,7 +14,10 @@ export const DustSpotSchema = v.object({
 });
 export type DustSpot = v.InferOutput<typeof DustSpotSchema>;
 
-/** What is done to every frame of a stack before it is compared with the others; all in terms of the frame, none of its size. */
+/**
+ * What is done to every frame of a stack before it is compared with the others; all in terms of the
+ * frame, none of its size.
+ */
 export const preparationEntries = {
   /** k of ideal = r (1 + k r^2), r = 1 at half the diagonal: positive straightens a barrel */
   distortion: range(-0.3, 0.3),
@@ -25,7 +31,8 @@ export const preparationEntries = {
   dust: v.pipe(v.array(DustSpotSchema), v.maxLength(500)),
 };
 export type Preparation = v.InferOutput<v.ObjectSchema<typeof preparationEntries, undefined>> & {
-  /** factors on its linear Rec. 2020 light, where its white is not that of the others */ gains?: readonly number[];
+  /** factors on its linear Rec. 2020 light, where its white is not that of the others */
+  gains?: readonly number[];
 };
 
 /** A frame that is not treated like the others: what it has in place of what all have. */
@@ -53,7 +60,10 @@ export const AS_TAKEN: Preparation = {
   dust: [],
 };
 
-/** The part of a step's settings that frames have to be read anew for; undefined where they are taken as they are. */
+/**
+ * The part of a step's settings that frames have to be read anew for; undefined where they are
+ * taken as they are.
+ */
 export function preparationOf({
   distortion,
   vignetting,

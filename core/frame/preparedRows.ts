@@ -5,10 +5,18 @@ import { noiseReach } from "./reduceNoise";
 
 /** Rows are read in whole blocks of any file. */
 const WHOLE = 16;
-/** What resampling needs round a place, and what it may lie beside the line between the places that are computed, px. */
+/**
+ * What resampling needs round a place, and what it may lie beside the line between the places that
+ * are computed, px.
+ */
 const ROUND = 8;
 
-/** The rows of a frame that have to be read so that some rows of it come out prepared as they would in the whole. @param downscale  full-size px a px */
+/**
+ * The rows of a frame that have to be read so that some rows of it come out prepared as they would
+ * in the whole.
+ *
+ * @param downscale  full-size px a px
+ */
 export function preparedRows(
   preparation: Preparation,
   size: Size,

@@ -1,7 +1,10 @@
 import type { Heap } from "../../kernels/heap";
 import { guidedFilter, guidedScratch } from "../raster/guidedFilter";
 
-/** Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong setting, of 1, in square roots of light. */
+/**
+ * Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong
+ * setting, of 1, in square roots of light.
+ */
 const FINE = 2;
 const COARSE = 6;
 const STRONG = 0.02;
@@ -11,11 +14,13 @@ const coarseRadius = (downscale: number): number => Math.max(1, Math.round(COARS
 export const noiseReach = (downscale: number): number => 2 * coarseRadius(downscale) + 2;
 
 /**
- * Smooths noise of rows y0 to y1 in which no edge lies: brightness by a guided filter of its own, colour, of which the eye
- * sees less, in wider windows along the edges of brightness. Square roots of light have about the same noise everywhere.
+ * Smooths noise of rows y0 to y1 in which no edge lies: brightness by a guided filter of its own,
+ * colour, of which the eye sees less, in wider windows along the edges of brightness. Square roots
+ * of light have about the same noise everywhere.
  *
  * @param from, to  w x h RGB, square roots of light in 16 bit
- * @param strength  0 to 1; @param downscale  full-size px a px, which has averaged as much noise away
+ * @param strength  0 to 1; @param downscale  full-size px a px, which has averaged as much noise
+ *   away
  * @see He, Sun, Tang, "Guided image filtering", TPAMI 2013
  */
 export function reduceNoise(

@@ -9,7 +9,9 @@ export interface RootPlanes {
 
 let table: Float32Array | undefined;
 
-/** Tables, R then G then B, from square roots of light in 16 bit to light; made when first needed. */
+/**
+ * Tables, R then G then B, from square roots of light in 16 bit to light; made when first needed.
+ */
 export function rootsTable(): Float32Array {
   if (!table) {
     table = new Float32Array(65536 * 3);

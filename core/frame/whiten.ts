@@ -5,8 +5,8 @@ const NEARLY = 0.9;
 const CLIPPED = 0.985;
 
 /**
- * Gives a frame a white of its own: its light through a matrix, as square roots in 16 bit. A clipped sample stays clipped,
- * so that the merge does not take it for a measured one.
+ * Gives a frame a white of its own: its light through a matrix, as square roots in 16 bit. A
+ * clipped sample stays clipped, so that the merge does not take it for a measured one.
  *
  * @param from  RGB samples, with tables R, G, B after each other to light (none for floats)
  * @param i0  first sample, @param i1  the one behind the last

@@ -4,8 +4,9 @@ import type { FrameInfo } from "../frame/frame";
 export const byName = new Intl.Collator("en", { numeric: true }).compare;
 
 /**
- * The order in which the frames were taken, camera by camera: by file number where a camera numbered them through, also
- * over 9999, since clocks get set between two frames and numbers do not; else by time, else by name.
+ * The order in which the frames were taken, camera by camera: by file number where a camera
+ * numbered them through, also over 9999, since clocks get set between two frames and numbers do
+ * not; else by time, else by name.
  *
  * @returns one list of indices for each camera, the first to begin first
  */

@@ -1,13 +1,17 @@
 import type { PairStatistics } from "./pairStatistics";
 import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
 
-/** Neighbours have to overlap this surely for their colours to be held against each other, and in so many cells. */
+/**
+ * Neighbours have to overlap this surely for their colours to be held against each other, and in so
+ * many cells.
+ */
 const SURE = 6;
 const CELLS = 6;
 
 /**
- * How far white balance drifts along a sweep: the range, in EV, over which red and blue wander against green, added up from what
- * neighbouring frames both show. Nothing where they share too little to tell.
+ * How far white balance drifts along a sweep: the range, in EV, over which red and blue wander
+ * against green, added up from what neighbouring frames both show. Nothing where they share too
+ * little to tell.
  */
 export function colourDrift(
   e: PairStatistics,

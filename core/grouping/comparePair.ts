@@ -3,7 +3,10 @@ import { evBetween, HIGHEST, LOWEST, type FrameSignature } from "./look";
 
 /** How a second frame lies against a first one, as far as their looks tell. */
 export interface PairView {
-  /** correlation of what both show well exposed, -1..1, and the share of the frame over which it was taken */
+  /**
+   * correlation of what both show well exposed, -1..1, and the share of the frame over which it was
+   * taken
+   */
   correlation: number;
   overlap: number;
   /** the second frame's place in the first: shares of its width and height */
@@ -13,7 +16,10 @@ export interface PairView {
   gainEv: number;
   /** how sure it is that they show the same place, in standard deviations */
   certainty: number;
-  /** of the parts of the frame that have texture, the share that fits, 0..1; asked only of frames that lie on each other */
+  /**
+   * of the parts of the frame that have texture, the share that fits, 0..1; asked only of frames
+   * that lie on each other
+   */
   alike?: number;
 }
 
@@ -31,13 +37,14 @@ interface Level {
 const pyramids = new WeakMap<FrameSignature, Map<string, Level[]>>();
 
 /**
- * Finds the shift under which two frames correlate best: all shifts at a quarter of the look's size, the best few
- * refined. Log luminance turns exposure into an offset, which correlation ignores; slow changes of brightness, which
- * all skies and vignettes share, are taken out first. On the sphere round the camera a turn is nearly a shift, so both
- * frames are laid on it.
+ * Finds the shift under which two frames correlate best: all shifts at a quarter of the look's
+ * size, the best few refined. Log luminance turns exposure into an offset, which correlation
+ * ignores; slow changes of brightness, which all skies and vignettes share, are taken out first. On
+ * the sphere round the camera a turn is nearly a shift, so both frames are laid on it.
  *
  * @param focal  focal length in long edges of the frame
- * @param step  EV of the second against the first by their settings: where light is not what they let expect lies another thing
+ * @param step  EV of the second against the first by their settings: where light is not what they
+ *   let expect lies another thing
  * @returns undefined when the frames differ in shape or share nothing well exposed
  * @see Lewis, "Fast normalized cross-correlation", 1995
  */
@@ -58,7 +65,10 @@ export function comparePair(
   return best;
 }
 
-/** The same for a guess of where the second frame lies, in shares of the first: what the two tell of that place and no other. */
+/**
+ * The same for a guess of where the second frame lies, in shares of the first: what the two tell of
+ * that place and no other.
+ */
 export function compareAt(
   a: FrameSignature,
   b: FrameSignature,
@@ -130,13 +140,17 @@ function compareOnSphere(A: Level[], B: Level[], step?: number): PairView | unde
   return near && (!far || (!partly && near.certainty >= far.certainty)) ? near : far;
 }
 
-/** Frames lie on each other in a part only: the legs of a tripod are in the same place of every frame that looks down past them. */
+/**
+ * Frames lie on each other in a part only: the legs of a tripod are in the same place of every
+ * frame that looks down past them.
+ */
 export const onlyPartly = ({ alike = 1 }: Pick<PairView, "alike">): boolean => alike < 0.5;
 /** Frames that lie so near each other, shares of the frame, may lie on each other. */
 const ON = 0.12;
 /**
- * How far a place is believed by its light against what the settings let expect, 0..1: repeated things look alike but are
- * seldom lit alike. Flash, clouds and the camera's own tone curve leave it somewhat worth.
+ * How far a place is believed by its light against what the settings let expect, 0..1: repeated
+ * things look alike but are seldom lit alike. Flash, clouds and the camera's own tone curve leave
+ * it somewhat worth.
  */
 const lit = (gainEv: number, step: number): number =>
   Math.max(0.25, 1 / (1 + ((gainEv - step) / (0.5 + 0.2 * Math.abs(step))) ** 2));
@@ -243,8 +257,8 @@ function middleOf([a, b, c, d, e, f]: Affine, w: number, h: number): [number, nu
 }
 
 /**
- * Gauss-Newton for the affine map under which the second frame's values fit the first's best, held to small rolls and
- * shears: turning a tilted camera rolls the picture.
+ * Gauss-Newton for the affine map under which the second frame's values fit the first's best, held
+ * to small rolls and shears: turning a tilted camera rolls the picture.
  */
 function refine(a: Level, b: Level, start: Affine, rounds: number): Fit | undefined {
   let map: Affine = [...start];
@@ -285,7 +299,10 @@ function refine(a: Level, b: Level, start: Affine, rounds: number): Fit | undefi
   return fit(a, b, map);
 }
 
-/** Walks over the pixels of the first frame that both show well exposed: the second's place, weights and values. */
+/**
+ * Walks over the pixels of the first frame that both show well exposed: the second's place, weights
+ * and values.
+ */
 const at = { i: 0, u: 0, v: 0 };
 function place(a: Level, b: Level, m: Affine, x: number, y: number): boolean {
   if (!a.valid[y * a.w + x]) return false;
@@ -311,7 +328,10 @@ function valueAt(b: Level): number {
   );
 }
 
-/** The normal equations of one step; sums in variables of their own, since all of grouping's time goes here. */
+/**
+ * The normal equations of one step; sums in variables of their own, since all of grouping's time
+ * goes here.
+ */
 function equations(a: Level, b: Level, map: Affine): { m: number[][]; g: number[]; n: number } {
   const { w: aw, h: ah, value: av, valid: aValid } = a;
   const { w, h, value, valid } = b;
@@ -449,7 +469,10 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
     : undefined;
 }
 
-/** Parts of a frame across and down; EV of variance and samples from which on one has texture; correlation at which it fits; parts that tell. */
+/**
+ * Parts of a frame across and down; EV of variance and samples from which on one has texture;
+ * correlation at which it fits; parts that tell.
+ */
 const PARTS = 6;
 const TEXTURE = 0.1 ** 2;
 const SAMPLES = 24;
@@ -462,14 +485,19 @@ function alikeWhereNear(shift: number, a: Level, b: Level, map: Affine): Pick<Pa
   return alike === undefined ? {} : { alike };
 }
 
-/** The share of textured parts that correlate if neither frame is moved; seen coarsely, so that a shake does not matter. */
+/**
+ * The share of textured parts that correlate if neither frame is moved; seen coarsely, so that a
+ * shake does not matter.
+ */
 export function alikeAsTheyLie(a: FrameSignature, b: FrameSignature): number | undefined {
   if (a.width !== b.width || a.height !== b.height) return undefined;
   const [A, B] = [a, b].map((look) => pyramidOf(look, ...UNKNOWN_LENS[0])[1]!) as [Level, Level];
   return alikeParts(A, B, [1, 0, 0, 0, 1, 0]);
 }
 
-/** Of the parts that have texture in both, the share that correlates; undefined where too few tell. */
+/**
+ * Of the parts that have texture in both, the share that correlates; undefined where too few tell.
+ */
 function alikeParts(a: Level, b: Level, map: Affine): number | undefined {
   const sums = Array.from({ length: PARTS * PARTS }, () => ({
     n: 0,
@@ -552,7 +580,10 @@ function pyramidOf(look: FrameSignature, focal: number, tilt: number): Level[] {
 /** Where samples by longitude and latitude come from, for looks of one size; -1 is outside. */
 const sphereMaps = new Map<string, { w: number; h: number; from: Int32Array }>();
 
-/** Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look up by `tilt` degrees. */
+/**
+ * Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look
+ * up by `tilt` degrees.
+ */
 function onSphere(look: FrameSignature, focal: number, tilt: number): Level {
   const { w, h, from } = sphereMap(look, focal, tilt);
   const code = new Uint8Array(w * h);

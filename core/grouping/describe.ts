@@ -9,7 +9,11 @@ import type { FoundStack, StackKind, Warning } from "./foundStack";
 const ev = (n: number): string =>
   (n > 0 ? "+" : n < 0 ? "\u2212" : "") + Math.abs(Math.round(n * 10) / 10);
 
-/** Says what was found and why, and what is odd about it. @param members  the stacks a nested one is made of */
+/**
+ * Says what was found and why, and what is odd about it.
+ *
+ * @param members  the stacks a nested one is made of
+ */
 export function describe(
   e: PairStatistics,
   kind: StackKind,
@@ -221,11 +225,17 @@ function isBlurredInSweep(e: PairStatistics, frames: readonly number[], i: numbe
 /** Codes of fine contrast, 16 a stop, by which a frame is less sharp. */
 const BLUR = 24;
 
-/** Certainty of neighbours that lie as expected, and of any two frames, beyond what the best of many places reaches by chance. */
+/**
+ * Certainty of neighbours that lie as expected, and of any two frames, beyond what the best of many
+ * places reaches by chance.
+ */
 const NEIGHBOURS = 4.5;
 const ANY = 6.5;
 
-/** Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours; where two tell nothing, a frame after them tells by what lies above it. */
+/**
+ * Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours;
+ * where two tell nothing, a frame after them tells by what lies above it.
+ */
 export function rowsOf(e: PairStatistics, frames: readonly number[]): number[][] {
   const shift = (i: number, k: number): { certainty: number; dy: number } => {
     const p = e.pair(frames[i]!, frames[k]!);

@@ -4,7 +4,9 @@ export interface Warning {
 }
 export type StackKind = "bracket" | "panorama" | "focus" | "single";
 
-/** A stack as found: its frames in capture order; of a nested one, the stacks it is made of as well. */
+/**
+ * A stack as found: its frames in capture order; of a nested one, the stacks it is made of as well.
+ */
 export interface FoundStack {
   kind: StackKind;
   frames: number[];

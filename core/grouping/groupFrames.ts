@@ -17,9 +17,10 @@ import { separateSeries } from "./separateSeries";
 import { bestSegments } from "./segments";
 
 /**
- * Finds the stacks in what was brought in: cameras apart (by model and serial number, folder and series of names), frames in the order of their taking, cut where the sum of the
- * statistics is highest: pauses, exposures, settings, and what the frames look like. No single sign decides: a set goes on
- * over a minute's wait, and two rooms within two seconds are two.
+ * Finds the stacks in what was brought in: cameras apart (by model and serial number, folder and
+ * series of names), frames in the order of their taking, cut where the sum of the statistics is
+ * highest: pauses, exposures, settings, and what the frames look like. No single sign decides: a
+ * set goes on over a minute's wait, and two rooms within two seconds are two.
  *
  * @param looks  of the same frames; without them the settings and the clock have to do
  * @param gapSeconds  a longer pause ends every set; none unless given
@@ -53,7 +54,10 @@ export function groupFrames(
   );
 }
 
-/** Brackets that fall short of what most of the day's have, where no gap between exposures tells so already. */
+/**
+ * Brackets that fall short of what most of the day's have, where no gap between exposures tells so
+ * already.
+ */
 function namingOddCounts(stacks: FoundStack[]): FoundStack[] {
   const brackets = stacks.flatMap((s) => s.members ?? [s]).filter((s) => s.kind === "bracket");
   const counts = new Map<number, number>();
@@ -121,8 +125,9 @@ function* likePairs(e: PairStatistics, a: FoundStack, b: FoundStack): Generator<
 }
 
 /**
- * How two stacks' views lie: of all places that some pair of their frames tells of, the one that all their pairs together
- * fit best. What one exposure takes for the same place, since it shows nothing but stripes, another one knows better.
+ * How two stacks' views lie: of all places that some pair of their frames tells of, the one that
+ * all their pairs together fit best. What one exposure takes for the same place, since it shows
+ * nothing but stripes, another one knows better.
  */
 function viewBetween(
   e: PairStatistics,
@@ -154,12 +159,14 @@ function viewBetween(
           ? [there]
           : [];
     });
-    // stripes fit where they lie without being the same ones: of one view, some exposure is all but equal
+    // stripes fit where they lie without being the same ones: of one view, some exposure is all but
+    // equal
     if (shiftOf(guess) < 0.1 && !views.some((p) => p.correlation > ALIKE)) continue;
     const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p);
     const sum = views.reduce((s, p) => s + p.certainty, 0);
     if (first === undefined || (best && sum <= best.sum)) continue;
-    // exposures of one view are no independent witnesses, but several that agree are believed sooner than one
+    // exposures of one view are no independent witnesses, but several that agree are believed
+    // sooner than one
     const agreed =
       e.ev[a.frames[0]!] === undefined
         ? 0

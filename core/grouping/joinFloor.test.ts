@@ -6,7 +6,10 @@ import type { Segment } from "./segments";
 
 const W = 192;
 const H = 128;
-/** Ten frames of two rows over one land, and one of another place; each with its colour against green. */
+/**
+ * Ten frames of two rows over one land, and one of another place; each with its colour against
+ * green.
+ */
 function day(
   o: { pause?: number; after?: number; red?: number; exposure?: number; focal?: number } = {},
 ): { e: PairStatistics; order: number[] } {

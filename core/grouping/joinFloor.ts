@@ -3,18 +3,24 @@ import type { PairStatistics } from "./pairStatistics";
 import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
 import { joinWhere, type Segment } from "./segments";
 
-/** Seconds that lifting a tripod away takes at most; frames of the fewest that were turned about it. */
+/**
+ * Seconds that lifting a tripod away takes at most; frames of the fewest that were turned about it.
+ */
 const PAUSE = 90;
 const FEWEST = 8;
-/** A sweep's latest frames, which look down; EV by which a colour may miss, and the share of the frame whose colours are known from them. */
+/**
+ * A sweep's latest frames, which look down; EV by which a colour may miss, and the share of the
+ * frame whose colours are known from them.
+ */
 const LATEST = 3;
 const SAME = 0.25;
 const KNOWN = 0.85;
 
 /**
- * Gives a panorama of several rows the frame of its floor that is taken after it from beside, the tripod lifted away. No turn
- * explains such a frame, so its view tells nothing; but it is taken soon, by itself, with the same settings, and shows little but the
- * colours of those that looked down. Should it show something else after all, layout names it and leaves it out.
+ * Gives a panorama of several rows the frame of its floor that is taken after it from beside, the
+ * tripod lifted away. No turn explains such a frame, so its view tells nothing; but it is taken
+ * soon, by itself, with the same settings, and shows little but the colours of those that looked
+ * down. Should it show something else after all, the layout names it and leaves it out.
  *
  * @param order  the frames that the segments cut, in the order of their taking
  */

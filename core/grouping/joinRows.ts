@@ -14,8 +14,9 @@ const ONE = 0.08;
 const TWO = 0.12;
 
 /**
- * Joins panoramas whose frames overlap all along: where a row ends in haze or water and the next one begins there, the two
- * frames that meet tell nothing, but those below the others' middles do. A view that is taken anew is no row.
+ * Joins panoramas whose frames overlap all along: where a row ends in haze or water and the next
+ * one begins there, the two frames that meet tell nothing, but those below the others' middles do.
+ * A view that is taken anew is no row.
  *
  * @param order  the frames that the segments cut, in the order of their taking
  */

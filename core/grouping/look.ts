@@ -1,8 +1,8 @@
 import { sampleAt, type LinearSamples } from "../raster/samples";
 
 /**
- * What a frame looks like, small enough to keep for every frame: its log luminance, and where it is sharp.
- * Grouping compares frames by these, whatever their exposure.
+ * What a frame looks like, small enough to keep for every frame: its log luminance, and where it is
+ * sharp. Grouping compares frames by these, whatever their exposure.
  */
 export interface FrameSignature {
   width: number;
@@ -11,7 +11,10 @@ export interface FrameSignature {
   log: Uint8Array;
   /** SHARP_X x SHARP_Y cells: fine contrast against brightness, 16 codes a stop */
   sharp: Uint8Array;
-  /** on the same cells, red and then blue against green: 32 codes a stop round 128, 0 where nothing is well exposed */
+  /**
+   * on the same cells, red and then blue against green: 32 codes a stop round 128, 0 where nothing
+   * is well exposed
+   */
   colour?: Uint8Array;
   /** shares of the frame that are saturated, and black */
   bright: number;

@@ -13,7 +13,10 @@ const FLAT = 5;
 
 /** Shares of the frame by which a hand shakes at most between frames of one view. */
 const SHAKEN = 0.15;
-/** Shares of the textured parts that fit: from which on two frames show one view, and below which they do not. */
+/**
+ * Shares of the textured parts that fit: from which on two frames show one view, and below which
+ * they do not.
+ */
 const MOSTLY = 0.5;
 const HARDLY = 0.25;
 /** Correlation of one view, and certainty that chance does not reach. */
@@ -23,10 +26,15 @@ const CERTAIN = 6;
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
 
-/** Pairs that were compared before, by their frames' keys and where the second was expected, if it was; null where they share nothing. */
+/**
+ * Pairs that were compared before, by their frames' keys and where the second was expected, if it
+ * was; null where they share nothing.
+ */
 export type ComparedPairs = Map<string, PairView | null>;
 
-/** What two frames tell about each other, found once and kept. All weights are natural logs of odds. */
+/**
+ * What two frames tell about each other, found once and kept. All weights are natural logs of odds.
+ */
 export class PairStatistics {
   readonly ev: (number | undefined)[];
 
@@ -43,7 +51,10 @@ export class PairStatistics {
     return this.compared(i, j, "", comparePair);
   }
 
-  /** What frames i and j tell of a place where j is expected against i; undefined where they tell nothing of it. */
+  /**
+   * What frames i and j tell of a place where j is expected against i; undefined where they tell
+   * nothing of it.
+   */
   pairAt(i: number, j: number, guess: { dx: number; dy: number }): PairView | undefined {
     return this.compared(i, j, ` ${guess.dx} ${guess.dy}`, (a, b, focal, step) =>
       compareAt(a, b, focal, guess, step),
@@ -75,8 +86,9 @@ export class PairStatistics {
   }
 
   /**
-   * Whether frames i and j show one view or two, the camera at most shaken in between: by the parts of the frame that have
-   * texture in both. undefined where they share too little that is well exposed to tell.
+   * Whether frames i and j show one view or two, the camera at most shaken in between: by the parts
+   * of the frame that have texture in both. undefined where they share too little that is well
+   * exposed to tell.
    */
   viewsOf(i: number, j: number): "one" | "two" | undefined {
     const key = i < j ? `${i} ${j}` : `${j} ${i}`;
@@ -189,7 +201,10 @@ function focalOf(info: FrameInfo): number | undefined {
   return mm ? Math.min(4, Math.max(0.3, mm / 36)) : undefined;
 }
 
-/** Log odds that both show the same place, from how certainly they correlate: chance alone reaches about 5. */
+/**
+ * Log odds that both show the same place, from how certainly they correlate: chance alone reaches
+ * about 5.
+ */
 export const oddsOf = (certainty: number): number =>
   Math.max(-2.5, Math.min(7, (certainty - 5) * 1.1));
 
@@ -197,7 +212,10 @@ export const oddsOf = (certainty: number): number =>
 export const oddsExpected = (certainty: number): number =>
   Math.max(-2.5, Math.min(7, (certainty - 3) * 1.1));
 
-/** A frame taken with the lens covered: far darker than its own settings let expect, and without anything in it. */
+/**
+ * A frame taken with the lens covered: far darker than its own settings let expect, and without
+ * anything in it.
+ */
 export function isCovered({ look }: Member): boolean {
   if (!look) return false;
   const lit = look.log.filter((v) => v > 60).length / look.log.length;

@@ -3,7 +3,10 @@ import { oddsExpected, oddsOf, type PairStatistics } from "./pairStatistics";
 
 export type SegmentKind = "bracket" | "panorama" | "focus";
 
-/** How far two frames of one view may lie apart, and from where on it is another view: shares of the frame. */
+/**
+ * How far two frames of one view may lie apart, and from where on it is another view: shares of the
+ * frame.
+ */
 const SAME_VIEW = 0.12;
 const OTHER_VIEW = 0.15;
 
@@ -66,7 +69,10 @@ function sameView(
 /** Certainty that an expected place hardly reaches by chance. */
 const STRIPES = 5.5;
 
-/** Whether frame j differs from the member that is exposed most like it, where it is all but equal to others, or they to each other. */
+/**
+ * Whether frame j differs from the member that is exposed most like it, where it is all but equal
+ * to others, or they to each other.
+ */
 function belied(e: PairStatistics, members: readonly number[], j: number): boolean {
   const byStep = members
     .flatMap((i) => {
@@ -86,7 +92,10 @@ function belied(e: PairStatistics, members: readonly number[], j: number): boole
   );
 }
 
-/** Whether frame j shows another view than the members, and than every one of the latest that can tell. */
+/**
+ * Whether frame j shows another view than the members, and than every one of the latest that can
+ * tell.
+ */
 function otherView(e: PairStatistics, members: readonly number[], j: number): boolean {
   const told = members.slice(-9).reverse();
   let other = false;
@@ -115,7 +124,8 @@ export const RULES: Record<SegmentKind, Rule> = {
     goesOn(e, members, j) {
       const last = members.at(-1)!;
       const steps = members.map((i) => e.step(i, j)).filter((s): s is number => s !== undefined);
-      // what is clipped nearly all over can only be an end of the bracket, and shares little with the others
+      // what is clipped nearly all over can only be an end of the bracket, and shares little with
+      // the others
       const look = e.frames[j]!.look;
       const before = e.frames[last]!.look;
       const end =
@@ -247,7 +257,8 @@ export const RULES: Record<SegmentKind, Rule> = {
         const p = e.pair(i, j);
         if (!p) continue;
         const odds = oddsOf(p.certainty);
-        // a view that is there already is no new part of the sweep, unless other frames know its place; what only somewhat resembles it says nothing
+        // a view that is there already is no new part of the sweep, unless other frames know its
+        // place; what only somewhat resembles it says nothing
         if (!farther(p)) {
           if (
             odds > 3 &&
@@ -273,8 +284,9 @@ export const RULES: Record<SegmentKind, Rule> = {
       // a sweep that hardly turns is sooner a focus run or a hand that moved
       if (best !== undefined && nearest && farther(nearest) && shiftOf(nearest) < LEAST_TURN)
         best = Math.min(best, 2);
-      // a sweep's own frames may share too little to be sure of: what was taken at once with the same settings is likely one, if it
-      // is not as night to day, nor plainly something else where the frames before were plainly one
+      // a sweep's own frames may share too little to be sure of: what was taken at once with the
+      // same settings is likely one, if it is not as night to day, nor plainly something else where
+      // the frames before were plainly one
       const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined;
       const plain =
         before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
@@ -340,8 +352,9 @@ export function joinWhere(
 }
 
 /**
- * Cuts a run of frames into stacks by the best sum of log odds over all cuts and kinds (dynamic programming, as in
- * Jackson et al., "An algorithm for optimal partitioning of data on an interval", 2005). A frame by itself weighs nothing.
+ * Cuts a run of frames into stacks by the best sum of log odds over all cuts and kinds (dynamic
+ * programming, as in Jackson et al., "An algorithm for optimal partitioning of data on an
+ * interval", 2005). A frame by itself weighs nothing.
  *
  * @param apart  frames that stay by themselves whatever they look like
  */

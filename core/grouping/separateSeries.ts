@@ -3,13 +3,17 @@ import type { PairStatistics } from "./pairStatistics";
 
 /** Seconds between frames of two series that were taken beside each other. */
 const BESIDE_SECONDS = 15;
-/** Changes from one series to another and back within such pauses, from which on two are at work at once. */
+/**
+ * Changes from one series to another and back within such pauses, from which on two are at work at
+ * once.
+ */
 const FEWEST_SWITCHES = 2;
 
 /**
- * Separates the frames of two bodies at work at once: two photographers on one job, or one with two cameras of a model that
- * writes no serial number. Series of file names (folder, and the name before its last number) whose frames alternate in time
- * are two bodies unless they show one view; where the names do not tell, frames that go back and forth between two views are.
+ * Separates the frames of two bodies at work at once: two photographers on one job, or one with two
+ * cameras of a model that writes no serial number. Series of file names (folder, and the name
+ * before its last number) whose frames alternate in time are two bodies unless they show one view;
+ * where the names do not tell, frames that go back and forth between two views are.
  *
  * @param order  frames of one camera in the order of their taking
  * @returns one order for each body; every frame in exactly one
@@ -18,7 +22,10 @@ export function separateSeries(e: PairStatistics, order: readonly number[]): num
   return separateNames(e, order).map((own) => unbraid(e, own));
 }
 
-/** What a file's name has in common with the others of its camera: the folder, and all but the last number. */
+/**
+ * What a file's name has in common with the others of its camera: the folder, and all but the last
+ * number.
+ */
 function seriesOf({ folder = "", name }: FrameInfo): string {
   const parts = /^(.*?)\d+(\D*)$/.exec(name.replace(/\.[^.]*$/, ""));
   return `${folder}/${parts ? `${parts[1]}#${parts[2]}` : "*"}`;
@@ -46,7 +53,10 @@ function separateNames(e: PairStatistics, order: readonly number[]): number[][] 
   return bodies.map((body) => inOrder(body.flat()));
 }
 
-/** Whether two series' frames alternate, and where they meet do not show one view more often than two: the names have the first word. */
+/**
+ * Whether two series' frames alternate, and where they meet do not show one view more often than
+ * two: the names have the first word.
+ */
 function atOnce(e: PairStatistics, both: readonly number[], second: ReadonlySet<number>): boolean {
   const meetings = both
     .slice(1)
@@ -68,8 +78,8 @@ function atOnce(e: PairStatistics, both: readonly number[], second: ReadonlySet<
 }
 
 /**
- * Sorts frames that go back and forth between two views into the one view's and then the other's: frame k shows another view
- * than frame k - 1 and the same as k - 2, again and again.
+ * Sorts frames that go back and forth between two views into the one view's and then the other's:
+ * frame k shows another view than frame k - 1 and the same as k - 2, again and again.
  */
 function unbraid(e: PairStatistics, order: readonly number[]): number[] {
   const out: number[] = [];

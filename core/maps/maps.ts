@@ -3,7 +3,10 @@ import { isGuess, type DepthGrid } from "../focus/depthGrid";
 import type { Accumulator } from "../bracket/foldFrame";
 import type { Heap } from "../../kernels/heap";
 
-/** What may be laid over the picture: which frame gave which pixel, what was held back as moving, how far frames disagree, how noisy it is. */
+/**
+ * What may be laid over the picture: which frame gave which pixel, what was held back as moving,
+ * how far frames disagree, how noisy it is.
+ */
 export const MAP_KINDS = ["sources", "seams", "moving", "disagreement", "noise"] as const;
 export type MapKind = (typeof MAP_KINDS)[number];
 
@@ -45,7 +48,8 @@ export interface MapInput {
     DepthGrid,
     "places"
   >;
-  /** px of the scene a px of the screen, for what is as thin there whatever the zoom */ thin: number;
+  /** px of the scene a px of the screen, for what is as thin there whatever the zoom */
+  thin: number;
   downscale: number;
   region: { x: number; y: number; width: number; height: number };
 }
@@ -129,7 +133,9 @@ export function paintMap(
   return out;
 }
 
-/** Share of the pixels that each of `frames` frames gave most to, and last the share that none did. */
+/**
+ * Share of the pixels that each of `frames` frames gave most to, and last the share that none did.
+ */
 export function sourceShares(heap: Heap, sources: number, n: number, frames: number): number[] {
   const counts = new Array<number>(frames + 1).fill(0);
   for (const s of heap.u8(sources, n)) counts[s === 0 ? frames : s - 1]!++;

@@ -6,7 +6,10 @@ import type { Placement } from "./placement";
 import type { StraightLine } from "./straightLines";
 import type { VerifiedPair } from "./verifyPair";
 
-/** Ties of all pairs together that are enough to be adjusted, and of one pair at least and at most: many pairs hold each other, of few each says as much as it can. */
+/**
+ * Ties of all pairs together that are enough to be adjusted, and of one pair at least and at most:
+ * many pairs hold each other, of few each says as much as it can.
+ */
 const ENOUGH = 3200;
 const LEAST = 110;
 const MOST = 800;
@@ -27,7 +30,9 @@ export function evenly<T>(list: readonly T[], most: number): T[] {
     : [];
 }
 
-/** The lens of each frame: its focal length in px as far as it is known, and which frames share one. */
+/**
+ * The lens of each frame: its focal length in px as far as it is known, and which frames share one.
+ */
 export interface Lenses {
   focalPx: readonly number[];
   of: readonly number[];
@@ -54,7 +59,12 @@ export function largestGroup(n: number, pairs: readonly { a: number; b: number }
   return [...groups.values()].sort((a, b) => b.length - a.length || a[0]! - b[0]!)[0] ?? [];
 }
 
-/** Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all together. @param lines  what is straight in some of the frames */
+/**
+ * Sets the cameras along the strongest pairs, from the best connected frame on, and adjusts all
+ * together.
+ *
+ * @param lines  what is straight in some of the frames
+ */
 export function adjust(
   placement: Placement,
   frames: readonly PanoramaFrame[],

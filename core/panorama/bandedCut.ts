@@ -9,11 +9,12 @@ const BAND = 4;
 const FIXED = 1e6;
 
 /**
- * A cheap cut of a large grid graph, found coarse to fine: cells are joined by fours until the grid is small, and each finer
- * cut is looked for in a band round the coarser one. Not always the cheapest of all, but in a small part of the time.
- * Arguments and result as in `minimumCut`.
+ * A cheap cut of a large grid graph, found coarse to fine: cells are joined by fours until the grid
+ * is small, and each finer cut is looked for in a band round the coarser one. Not always the
+ * cheapest of all, but in a small part of the time. Arguments and result as in `minimumCut`.
  *
- * @see Lombaert et al., "A multilevel banded graph cuts method for fast image segmentation", ICCV 2005
+ * @see Lombaert et al., "A multilevel banded graph cuts method for fast image segmentation", ICCV
+ *   2005
  */
 export function bandedCut(
   heap: Heap,

@@ -1,4 +1,7 @@
-/** How a canvas is bent: where each vertex of a regular mesh over it lies on the flat one, in shares of that, rows of columns + 1. */
+/**
+ * How a canvas is bent: where each vertex of a regular mesh over it lies on the flat one, in shares
+ * of that, rows of columns + 1.
+ */
 export interface Bend {
   columns: number;
   rows: number;
@@ -7,7 +10,10 @@ export interface Bend {
   /** it goes all round */ closed?: boolean;
 }
 
-/** Where a place of the bent canvas, in shares of its width and height, lies on the flat one, in shares of that. */
+/**
+ * Where a place of the bent canvas, in shares of its width and height, lies on the flat one, in
+ * shares of that.
+ */
 export function flatPlace(
   { columns, rows, x, y, closed }: Bend,
   given: number,
@@ -29,7 +35,10 @@ export function flatPlace(
   return [mix(x) + round, mix(y)];
 }
 
-/** The place on the bent canvas at which a place of the flat one is shown, both in shares (fixed-point iteration; bends are gentle). */
+/**
+ * The place on the bent canvas at which a place of the flat one is shown, both in shares
+ * (fixed-point iteration; bends are gentle).
+ */
 export function bentPlace(bend: Bend, x: number, y: number): [number, number] {
   let u = x;
   let v = y;

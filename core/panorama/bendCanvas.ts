@@ -3,10 +3,17 @@ import type { Canvas } from "./projection";
 import { bendToRectangle } from "./rectangle";
 import type { Labels } from "./seams";
 
-/** Cells of the small picture that the bend is found on, at most this many along the longer edge. */
+/**
+ * Cells of the small picture that the bend is found on, at most this many along the longer edge.
+ */
 const EDGE = 450;
 
-/** Bends a canvas towards a full rectangle, and the seams' map with it. Of a full turn, upper and lower borders. @param amount  0 to 1 */
+/**
+ * Bends a canvas towards a full rectangle, and the seams' map with it. Of a full turn, upper and
+ * lower borders.
+ *
+ * @param amount  0 to 1
+ */
 export function bendCanvas(
   canvas: Canvas,
   labels: Labels,

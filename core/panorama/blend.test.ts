@@ -79,7 +79,10 @@ test("columns go round where a picture is a full turn, and stop at its sides whe
 const W = 512;
 const H = 192;
 const n = W * H;
-/** Two pieces over the whole bounds, each light of its own with a mask that takes turns at the middle, added in rows cut as told. */
+/**
+ * Two pieces over the whole bounds, each light of its own with a mask that takes turns at the
+ * middle, added in rows cut as told.
+ */
 function blended(
   light: [(i: number) => number, (i: number) => number],
   cuts: number[],

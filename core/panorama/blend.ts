@@ -12,11 +12,18 @@ import { seen, type Camera } from "./camera";
 import { directionAt, type Canvas } from "./projection";
 import type { Labels } from "./seams";
 
-/** Levels over which frames are blended: the coarsest spreads a difference over about a hundred px. */
+/**
+ * Levels over which frames are blended: the coarsest spreads a difference over about a hundred px.
+ */
 const LEVELS = 6;
-/** Pieces and bands lie on multiples of this, px, so that their pyramids' levels lie on each other. */
+/**
+ * Pieces and bands lie on multiples of this, px, so that their pyramids' levels lie on each other.
+ */
 export const UNIT = 2 ** LEVELS;
-/** How far blending reaches, px, but for traces: what a part of the picture needs beside itself to come out as in the whole. */
+/**
+ * How far blending reaches, px, but for traces: what a part of the picture needs beside itself to
+ * come out as in the whole.
+ */
 export const MARGIN = 3 * UNIT;
 
 /** A part of the canvas, px. */
@@ -26,7 +33,10 @@ export interface Bounds {
   width: number;
   height: number;
 }
-/** What is blended in some bounds: planes of light and weights, under them the coarser levels of their pyramids. */
+/**
+ * What is blended in some bounds: planes of light and weights, under them the coarser levels of
+ * their pyramids.
+ */
 export interface Sums {
   bounds: Bounds;
   finest: Accumulator;
@@ -36,7 +46,10 @@ export interface Sums {
 export const coarserOf = ({ width, height }: Pick<Bounds, "width" | "height">): PyramidShape =>
   coarserShape(width, height, LEVELS);
 
-/** A frame's part of some bounds, px of them, its corner on multiples of 2 ^ LEVELS; of it only columns `from` to `to` are added. */
+/**
+ * A frame's part of some bounds, px of them, its corner on multiples of 2 ^ LEVELS; of it only
+ * columns `from` to `to` are added.
+ */
 export interface Piece extends Bounds {
   from: number;
   to: number;
@@ -47,13 +60,17 @@ export const pieceShape = ({ width, height }: Piece): PyramidShape =>
 
 /** Places of the canvas at which it is asked whether a frame is seen lie so far apart, px. */
 const NEAR = 16;
-/** Pixels of a piece at most, about, in shares of the bounds' and at least: its four pyramids take 21 bytes each, and each cut through a frame has it laid twice as far as blending reaches. */
+/**
+ * Pixels of a piece at most, about, in shares of the bounds' and at least: its four pyramids take
+ * 21 bytes each, and each cut through a frame has it laid twice as far as blending reaches.
+ */
 const PIECE_SHARE = 1 / 4;
 const PIECE_PX = 6e6;
 
 /**
- * The parts of some bounds that a frame has something to give to: what it covers, and of that its own share by the seams and
- * as much round it as blending reaches; where that is very wide, one after the other.
+ * The parts of some bounds that a frame has something to give to: what it covers, and of that its
+ * own share by the seams and as much round it as blending reaches; where that is very wide, one
+ * after the other.
  */
 export function piecesOf(
   camera: Camera,
@@ -108,7 +125,10 @@ export function piecesOf(
   });
 }
 
-/** From and to, with the space between two such places on either side, on multiples of 2 ^ LEVELS; as long as one at least, so that a pyramid has all levels. */
+/**
+ * From and to, with the space between two such places on either side, on multiples of 2 ^ LEVELS;
+ * as long as one at least, so that a pyramid has all levels.
+ */
 function inUnits(from: number, to: number, most: number): [number, number] {
   const end = Math.min(most, Math.ceil((to + 2 * NEAR) / UNIT) * UNIT);
   return [
@@ -117,7 +137,10 @@ function inUnits(from: number, to: number, most: number): [number, number] {
   ];
 }
 
-/** What the seams give to a frame, px of the bounds and within them, with as much round it as blending reaches: side by side where it lies apart. */
+/**
+ * What the seams give to a frame, px of the bounds and within them, with as much round it as
+ * blending reaches: side by side where it lies apart.
+ */
 function ownParts(
   canvas: Canvas,
   { x, y, width, height }: Bounds,
@@ -170,8 +193,9 @@ export function reducePiece(heap: Heap, piece: Piece, at: number): void {
 export const pieceScratch = (piece: Piece): number => piece.width * 8 + (1 << 14);
 
 /**
- * Adds rows y0 to y1 of a piece, from a multiple of UNIT on, to the sums: what each level of its light's pyramids has beyond the coarser one, under the
- * pyramid of its mask, and the mask itself. @param planes  pyramids of R, G, B and mask
+ * Adds rows y0 to y1 of a piece, from a multiple of UNIT on, to the sums: what each level of its
+ * light's pyramids has beyond the coarser one, under the pyramid of its mask, and the mask itself.
+ * @param planes  pyramids of R, G, B and mask
  */
 export function addPiece(
   heap: Heap,
@@ -246,7 +270,12 @@ export function collapseCoarser(heap: Heap, { bounds, coarser }: Sums, c: number
 
 /** Rows that are finished at once: few enough to stay near at hand from one pass to the next. */
 const AT_ONCE = 4;
-/** Makes rows y0 to y1 (from a multiple of 16) of the finest sums light in the working space, once the coarser levels are added up, and of their weights 1 where there is some. @param matrix  from the frames' colours */
+/**
+ * Makes rows y0 to y1 (from a multiple of 16) of the finest sums light in the working space, once
+ * the coarser levels are added up, and of their weights 1 where there is some.
+ *
+ * @param matrix  from the frames' colours
+ */
 export function finishRows(
   heap: Heap,
   { finest, coarser }: Sums,
@@ -272,7 +301,10 @@ export function finishRows(
   heap.release(mark);
 }
 
-/** Moves a plane's part from x, y on to its beginning, `width` by `height`, from rows `stride` px long. */
+/**
+ * Moves a plane's part from x, y on to its beginning, `width` by `height`, from rows `stride` px
+ * long.
+ */
 export function cutOut(
   heap: Heap,
   plane: number,

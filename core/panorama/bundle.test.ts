@@ -17,7 +17,10 @@ const camera = (yaw: number): Camera => ({
 const A = camera(-10);
 const B = camera(10);
 
-/** Ties of two frames that share a quarter: half of them measured to a small part of a px, the others along one direction only. */
+/**
+ * Ties of two frames that share a quarter: half of them measured to a small part of a px, the
+ * others along one direction only.
+ */
 function uneven(seed: number, measured: boolean): Tie[] {
   const uniform = random(seed);
   const gauss = normal(random(seed + 100));

@@ -15,16 +15,23 @@ export interface Bundled {
   /** of each pair, of each of its points, px */ errors: number[][];
 }
 
-/** A round that lowers the cost by less than this share of it is the last: what is left is far below the noise of the points. */
+/**
+ * A round that lowers the cost by less than this share of it is the last: what is left is far below
+ * the noise of the points.
+ */
 const ENOUGH = 1e-5;
 /** Errors above this count less and less (Huber), px of a frame 4000 px long. */
 const HUBER = 2.5;
-/** Shared by all frames of a lens: log of the focal length, two terms of distortion, and the centre in shares of the long edge. How far each may be from its first guess. */
+/**
+ * Shared by all frames of a lens: log of the focal length, two terms of distortion, and the centre
+ * in shares of the long edge. How far each may be from its first guess.
+ */
 const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08, centre: 0.003 };
 
 /**
- * Turns all cameras, and finds their lenses, so that matched points meet: Levenberg-Marquardt over reprojection errors
- * with a robust loss, and what is straight is so. The first camera of the list stays. Cameras that all stand before one plane are moved as well.
+ * Turns all cameras, and finds their lenses, so that matched points meet: Levenberg-Marquardt over
+ * reprojection errors with a robust loss, and what is straight is so. The first camera of the list
+ * stays. Cameras that all stand before one plane are moved as well.
  *
  * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999; Brown and Lowe, IJCV 2007
  */
@@ -102,7 +109,10 @@ export function bundle(
         }))
       : []),
   ];
-  /** how far the first camera looks down and to the right of straight at the plane: two looks at it may say little of that */
+  /**
+   * how far the first camera looks down and to the right of straight at the plane: two looks at it
+   * may say little of that
+   */
   const tilts = (c: Camera): number[] => (free > 3 ? [-c.rotation[5]!, c.rotation[2]!] : []);
   /** the lens's own, or those of both lenses */
   const lensPlaces = (a: number, b: number): number[] =>
@@ -122,7 +132,8 @@ export function bundle(
         ...lensPlaces(p.a, p.b),
       ];
       const count = places.length;
-      // the pair's own part of the equations, which many points enter and which is laid into them once
+      // the pair's own part of the equations, which many points enter and which is laid into them
+      // once
       const H = new Float64Array(count * count);
       const g = new Float64Array(count);
       const met = reprojection(
@@ -203,7 +214,10 @@ export function bundle(
 type Weight = readonly [xx: number, xy: number, yy: number];
 const PLAIN: Weight = [1, 0, 1];
 
-/** What the two parts of a tie's error weigh, by how exactly it was measured; 1 in the middle. A tie of which that is not known weighs so, too. */
+/**
+ * What the two parts of a tie's error weigh, by how exactly it was measured; 1 in the middle. A tie
+ * of which that is not known weighs so, too.
+ */
 function tieWeights(pairs: readonly VerifiedPair[]): (tie: Tie) => Weight {
   const measured = pairs.flatMap((p) =>
     p.points.flatMap(([, , , , xx, , yy]) => (xx === undefined ? [] : [(xx + yy!) / 2])),
@@ -215,7 +229,10 @@ function tieWeights(pairs: readonly VerifiedPair[]): (tie: Tie) => Weight {
     : () => PLAIN;
 }
 
-/** Adds what a point says to its pair's equations; one that is not seen at all says nothing of where to turn. */
+/**
+ * Adds what a point says to its pair's equations; one that is not seen at all says nothing of where
+ * to turn.
+ */
 function addPoint(
   H: Float64Array,
   g: Float64Array,
@@ -238,9 +255,15 @@ function addPoint(
   }
 }
 
-/** How much a point of an edge counts against a tie: it says half as much, and its neighbours err with it. */
+/**
+ * How much a point of an edge counts against a tie: it says half as much, and its neighbours err
+ * with it.
+ */
 const LINE = 0.15;
-/** Small changes of a lens's logarithm of the focal length and its two terms of distortion, by which slopes are found. */
+/**
+ * Small changes of a lens's logarithm of the focal length and its two terms of distortion, by which
+ * slopes are found.
+ */
 const SMALL = 1e-5;
 
 /** Adds what an edge says of its lens to the equations. */

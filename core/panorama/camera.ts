@@ -6,7 +6,10 @@ export interface Camera {
   rotation: number[];
   /** px of the full-size frame */
   focalPx: number;
-  /** radial distortion r' = r (1 + k1 r^2 + k2 r^4 + k3 r^6), r as the lens draws the angle off the axis (Brown 1966) */
+  /**
+   * radial distortion r' = r (1 + k1 r^2 + k2 r^4 + k3 r^6), r as the lens draws the angle off the
+   * axis (Brown 1966)
+   */
   distortion: [number, number, number];
   width: number;
   height: number;
@@ -16,7 +19,11 @@ export interface Camera {
   lens?: LensKind;
   /** radius of the image circle about the centre, px, where the frame is larger than that */
   circle?: number;
-  /** of a frame taken from beside the others that shows a plane: by how far, in distances of the plane from the others' place; the plane's normal there; and the least cosine off it at which the frame is believed */
+  /**
+   * of a frame taken from beside the others that shows a plane: by how far, in distances of the
+   * plane from the others' place; the plane's normal there; and the least cosine off it at which
+   * the frame is believed
+   */
   offset?: { by: Vector; normal: Vector; reach: number };
 }
 export const LENS_KINDS = ["rectilinear", "equidistant", "equisolid"] as const;
@@ -24,7 +31,8 @@ export type LensKind = (typeof LENS_KINDS)[number];
 export type Vector = [number, number, number];
 
 /**
- * How a lens draws an angle off its axis, in focal lengths; the way back; and how much larger it draws there outwards.
+ * How a lens draws an angle off its axis, in focal lengths; the way back; and how much larger it
+ * draws there outwards.
  *
  * @see Ray, "Applied Photographic Optics", 2002 (projections of fisheye lenses)
  */
@@ -52,7 +60,10 @@ export const DRAWN: Record<
   },
 };
 
-/** How much larger than at its middle a lens draws what lies at a distance of r focal lengths from there: outwards and across. */
+/**
+ * How much larger than at its middle a lens draws what lies at a distance of r focal lengths from
+ * there: outwards and across.
+ */
 export function enlargement(lens: LensKind, r: number): { outwards: number; across: number } {
   const t = Math.min(DRAWN[lens].most, DRAWN[lens].angle(r));
   return t < 1e-6
@@ -78,7 +89,9 @@ export const centreOf = ({
 
 /** Share of the image circle in which a frame is believed: its rim is dark and soft. */
 const WITHIN_CIRCLE = 0.97;
-/** Whether a place lies in the frame, `margin` px from its border at least, and in its image circle. */
+/**
+ * Whether a place lies in the frame, `margin` px from its border at least, and in its image circle.
+ */
 export const inFrame = (
   c: Pick<Camera, "width" | "height" | "centre" | "circle">,
   [x, y]: readonly [number, number],
@@ -105,7 +118,10 @@ export function drawnIn(
   return [cx + dx * by, cy + dy * by];
 }
 
-/** Where a world direction is seen, in px; undefined behind the camera or beyond where the distortion turns back. */
+/**
+ * Where a world direction is seen, in px; undefined behind the camera or beyond where the
+ * distortion turns back.
+ */
 export function seen(c: Camera, direction: readonly number[]): [number, number] | undefined {
   let world = direction;
   if (c.offset) {
@@ -176,7 +192,10 @@ export function rayOf(
   return [a * s, b * s, Math.cos(t)];
 }
 
-/** Directions from one to another along what is straight in the world: `steps` and one of them, of length 1. */
+/**
+ * Directions from one to another along what is straight in the world: `steps` and one of them, of
+ * length 1.
+ */
 export function between(from: readonly number[], to: readonly number[], steps: number): Vector[] {
   const a = unit(from);
   const b = unit(to);
@@ -263,7 +282,10 @@ export function degreesApart(a: Matrix3, b: Matrix3): number {
   return (Math.acos(Math.min(1, Math.max(-1, (trace - 1) / 2))) * 180) / Math.PI;
 }
 
-/** The turn that carries the pair of unit directions p1, p2 to q1, q2, their middle and their plane held exactly (Black 1964). */
+/**
+ * The turn that carries the pair of unit directions p1, p2 to q1, q2, their middle and their plane
+ * held exactly (Black 1964).
+ */
 export function turnOfTwo(p1: Vector, p2: Vector, q1: Vector, q2: Vector): number[] {
   const axes = (a: Vector, b: Vector): [Vector, Vector, Vector] => {
     const m = unit([a[0] + b[0], a[1] + b[1], a[2] + b[2]]);
@@ -279,8 +301,9 @@ export function turnOfTwo(p1: Vector, p2: Vector, q1: Vector, q2: Vector): numbe
 }
 
 /**
- * The turn that best carries directions p to q, least squares (Horn, "Closed-form solution of absolute orientation using
- * unit quaternions", 1987; the largest eigenvector by shifted power iteration).
+ * The turn that best carries directions p to q, least squares (Horn, "Closed-form solution of
+ * absolute orientation using unit quaternions", 1987; the largest eigenvector by shifted power
+ * iteration).
  */
 export function bestTurn(
   p: readonly Vector[],
@@ -347,7 +370,10 @@ export function bestTurn(
   ];
 }
 
-/** A high power of a 4 x 4 matrix, but for its size: its columns are its largest eigenvector. Repeated squaring converges where plain iteration crawls. */
+/**
+ * A high power of a 4 x 4 matrix, but for its size: its columns are its largest eigenvector.
+ * Repeated squaring converges where plain iteration crawls.
+ */
 function dominant(start: readonly number[]): Float64Array {
   let M = Float64Array.from(start);
   let next = new Float64Array(16);

@@ -9,19 +9,28 @@ export interface Duplicate {
 
 /** Frames whose places differ by less than this share of their shorter side are looked at. */
 const NEAR = 0.03;
-/** Side of the blocks that are compared, px of a look; by how much the logarithm of their light may differ where nothing moved, the more the more contrast there is in them (a px of a look is not where it is to a part of itself); and in what share of them it may differ more. */
+/**
+ * Side of the blocks that are compared, px of a look; by how much the logarithm of their light may
+ * differ where nothing moved, the more the more contrast there is in them (a px of a look is not
+ * where it is to a part of itself); and in what share of them it may differ more.
+ */
 const BLOCK = 6;
 const SAME = 0.06;
 const BY_CONTRAST = 0.2;
 const ODD = 0.005;
-/** The most by which two exposures of one setting differ, as a logarithm: 0.15 EV. What was bracketed is wanted for its light. */
+/**
+ * The most by which two exposures of one setting differ, as a logarithm: 0.15 EV. What was
+ * bracketed is wanted for its light.
+ */
 const ONE_EXPOSURE = 0.105;
 /** Lost to light, and what was so in no exposure of one setting. */
 const CLIPPED = 0.97;
 const FAR_FROM_IT = 0.7;
 /** Least share of the blocks that has to tell something. */
 const TELLING = 0.2;
-/** A later frame takes an earlier one's place if it has so much more detail: the first was shaken. */
+/**
+ * A later frame takes an earlier one's place if it has so much more detail: the first was shaken.
+ */
 const SHARPER = 1.3;
 
 /** Whether two cameras show the same part of the scene, to a hand's width. */
@@ -44,7 +53,10 @@ function together(a: Camera, b: Camera): boolean {
   });
 }
 
-/** Whether all that two frames show of the same directions is the same: equally exposed, and nothing moved. */
+/**
+ * Whether all that two frames show of the same directions is the same: equally exposed, and nothing
+ * moved.
+ */
 function alike(a: Camera, b: Camera, looks: readonly [LookImage, LookImage]): boolean {
   const look = looker(looks);
   const { width, height, scale } = looks[0];
@@ -100,8 +112,9 @@ function alike(a: Camera, b: Camera, looks: readonly [LookImage, LookImage]): bo
 }
 
 /**
- * Frames that were taken twice: from the same direction, equally exposed, and showing the same. The sharpest of them stays. What
- * differs anywhere, because something moved or was covered, may be wanted, and is none.
+ * Frames that were taken twice: from the same direction, equally exposed, and showing the same. The
+ * sharpest of them stays. What differs anywhere, because something moved or was covered, may be
+ * wanted, and is none.
  *
  * @param detail  of each frame as it was read, by `fineDetail`
  * @param kept    frames that stay whatever they show
@@ -129,7 +142,10 @@ export function findDuplicates(
   return [...of].map(([frame, stays]) => ({ frame, of: stays })).sort((p, q) => p.frame - q.frame);
 }
 
-/** How much of a frame changes from one px to the next: mean second difference of its log luminance, by every fourth row and column. */
+/**
+ * How much of a frame changes from one px to the next: mean second difference of its log luminance,
+ * by every fourth row and column.
+ */
 export function fineDetail(log: Float32Array, width: number, height: number): number {
   let sum = 0;
   let n = 0;

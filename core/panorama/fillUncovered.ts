@@ -5,12 +5,21 @@ import { patchFill } from "./patchFill";
 
 /** Long edge of the small picture on which patches are found, cells. */
 const EDGE = 1024;
-/** Cells over which the filled goes over into the known: less deep than the places lie that patches are taken from, which must stay as they are. */
+/**
+ * Cells over which the filled goes over into the known: less deep than the places lie that patches
+ * are taken from, which must stay as they are.
+ */
 const BLEND = 2;
-/** Radius of the means, twice, that stand for the light of a place: what is finer comes from the patches as it is. */
+/**
+ * Radius of the means, twice, that stand for the light of a place: what is finer comes from the
+ * patches as it is.
+ */
 const BROAD = 2;
 
-/** A patchwork in the workers' memory: its broad colours as floats, steps in 16 bit, and how firmly a cell is known, in bytes. */
+/**
+ * A patchwork in the workers' memory: its broad colours as floats, steps in 16 bit, and how firmly
+ * a cell is known, in bytes.
+ */
 export interface HeldPatchwork {
   width: number;
   height: number;
@@ -136,8 +145,9 @@ function distances(known: Uint8Array, w: number, h: number): Uint8Array {
 }
 
 /**
- * Fills rows y0 to y1 of the picture, in place: with the places that the patches came from, but in the broad colours of
- * the small copy, so that no step shows; near what is known the two go over into each other. What is filled counts as covered by a half.
+ * Fills rows y0 to y1 of the picture, in place: with the places that the patches came from, but in
+ * the broad colours of the small copy, so that no step shows; near what is known the two go over
+ * into each other. What is filled counts as covered by a half.
  */
 export function fillRows(
   heap: Heap,
@@ -212,7 +222,8 @@ export function fillRows(
         if (u < 0 || v < 0 || u >= acc.width || v >= acc.height || W[v * acc.width + u] !== 1)
           continue;
         lowAt(u, v);
-        // two patches go over into each other on a short way, or their texture would be averaged away
+        // two patches go over into each other on a short way, or their texture would be averaged
+        // away
         const confidence = share[q]! ** 2;
         for (let k = 0; k < 3; k++)
           made[k]! +=

@@ -4,37 +4,67 @@ import { lineSegments, type Segment } from "../features/lineSegments";
 import type { LookImage } from "./lookImage";
 
 const RAD = Math.PI / 180;
-/** Degrees by which the world may be tilted against what `level` made of it, and the steps in which tilts are tried. */
+/**
+ * Degrees by which the world may be tilted against what `level` made of it, and the steps in which
+ * tilts are tried.
+ */
 const WITHIN = 6;
 const STEP = 0.25;
-/** Edges may lie so high above the horizon or below it, degrees: nearer to the poles a level one passes for vertical. */
+/**
+ * Edges may lie so high above the horizon or below it, degrees: nearer to the poles a level one
+ * passes for vertical.
+ */
 const HIGH = 50;
-/** Degrees off the vertical within which an edge may be one, and by which an edge that is vertical is measured wrong. */
+/**
+ * Degrees off the vertical within which an edge may be one, and by which an edge that is vertical
+ * is measured wrong.
+ */
 const VERTICAL_WITHIN = 12;
 const EDGE_SIGMA = 0.3;
-/** Degrees off the horizon within which long edges are asked whether they are level, and of frames' widths how long they are. */
+/**
+ * Degrees off the horizon within which long edges are asked whether they are level, and of frames'
+ * widths how long they are.
+ */
 const HORIZON_WITHIN = 8;
 const LONG = 0.3;
-/** Degrees by which a level line near the horizon is measured wrong, and more for each degree that it lies off it: a line that recedes runs obliquely there. */
+/**
+ * Degrees by which a level line near the horizon is measured wrong, and more for each degree that
+ * it lies off it: a line that recedes runs obliquely there.
+ */
 const LEVEL_SIGMA = 0.15;
 const RECEDING = 0.5;
-/** Shares of edges taken to be vertical, and of long ones near the horizon to be level, before they are asked. */
+/**
+ * Shares of edges taken to be vertical, and of long ones near the horizon to be level, before they
+ * are asked.
+ */
 const VERTICAL_SHARE = 0.2;
 const LEVEL_SHARE = 0.4;
 /** Edges are no independent witnesses: one thing has several, and is seen in several frames. */
 const EDGE_WEIGHT = 0.15;
 const LEVEL_WEIGHT = 0.5;
-/** Degrees by which a hand rolls a camera from frame to frame at least, and by which somebody holds it askew all along. */
+/**
+ * Degrees by which a hand rolls a camera from frame to frame at least, and by which somebody holds
+ * it askew all along.
+ */
 const ROLL_SIGMA = 0.25;
 const HABIT_SIGMA = 0.5;
 
-/** Log likelihood that verticals have to gain before the world is tilted further for them than they might be measured wrong, degrees. */
+/**
+ * Log likelihood that verticals have to gain before the world is tilted further for them than they
+ * might be measured wrong, degrees.
+ */
 const CLEARLY = 4;
 const NEAR = 0.3;
 
-/** What tells how the world stands: how the camera was held, edges that are vertical, or a long level line. */
+/**
+ * What tells how the world stands: how the camera was held, edges that are vertical, or a long
+ * level line.
+ */
 export type LevelledBy = "camera" | "verticals" | "horizon";
-/** What set a panorama upright most, and how far it may be off, as one standard deviation in degrees. */
+/**
+ * What set a panorama upright most, and how far it may be off, as one standard deviation in
+ * degrees.
+ */
 export interface Levelled {
   by: LevelledBy;
   degrees: number;
@@ -53,7 +83,10 @@ export function straightEdges({ width: w, height: h, rgb, scale }: LookImage): S
   }));
 }
 
-/** A direction that is square to the vertical if the witness is right: degrees by which it errs then, the share of such witnesses, and what it counts. */
+/**
+ * A direction that is square to the vertical if the witness is right: degrees by which it errs
+ * then, the share of such witnesses, and what it counts.
+ */
 interface Witness {
   across: Vector;
   sigma: number;
@@ -63,13 +96,15 @@ interface Witness {
 }
 
 /**
- * Turns cameras that are about level by all that tells how the world stands, each by how well it is known: how the cameras
- * were rolled, edges that may be vertical (walls, posts, trunks), and long edges along the horizon that may be level (a shore,
- * the sea). An edge is a witness that may be wrong: it counts by a mixture of what a true one would say and of anything, so
- * that oblique edges in any number hardly outweigh what the cameras say, and walls do.
+ * Turns cameras that are about level by all that tells how the world stands, each by how well it is
+ * known: how the cameras were rolled, edges that may be vertical (walls, posts, trunks), and long
+ * edges along the horizon that may be level (a shore, the sea). An edge is a witness that may be
+ * wrong: it counts by a mixture of what a true one would say and of anything, so that oblique edges
+ * in any number hardly outweigh what the cameras say, and walls do.
  *
  * @param edges  of each frame, px
- * @see Coughlan and Yuille, "Manhattan world", ICCV 1999 (the vertical from edges alone, with a prior of how cameras are held)
+ * @see Coughlan and Yuille, "Manhattan world", ICCV 1999 (the vertical from edges alone, with a
+ *   prior of how cameras are held)
  */
 export function findLevel(
   cameras: readonly (Camera | undefined)[],
@@ -94,7 +129,8 @@ export function findLevel(
     withoutVerticals(a, b) + said(verticals, a, b);
   const plain = highest(withoutVerticals);
   const upright = highest(withVerticals);
-  // among many tilts some fits oblique edges by chance: verticals have to be clearly better than no tilt for their sake
+  // among many tilts some fits oblique edges by chance: verticals have to be clearly better than no
+  // tilt for their sake
   const heard =
     upright.value - withVerticals(plain.a, plain.b) > CLEARLY ||
     Math.hypot(upright.a - plain.a, upright.b - plain.b) < NEAR * RAD;
@@ -114,7 +150,10 @@ export function findLevel(
   };
 }
 
-/** The tilt, as the vertical's parts along x and z, that has the highest sum of log likelihoods: over a grid, then ever finer round the best. */
+/**
+ * The tilt, as the vertical's parts along x and z, that has the highest sum of log likelihoods:
+ * over a grid, then ever finer round the best.
+ */
 function highest(all: (a: number, b: number) => number): { a: number; b: number; value: number } {
   let best = { a: 0, b: 0, value: all(0, 0) };
   const consider = (a: number, b: number): void => {
@@ -130,7 +169,10 @@ function highest(all: (a: number, b: number) => number): { a: number; b: number;
   return best;
 }
 
-/** How sharply a log likelihood falls off round a tilt, along the way in which the picture would roll: 1 over the variance, in radians. */
+/**
+ * How sharply a log likelihood falls off round a tilt, along the way in which the picture would
+ * roll: 1 over the variance, in radians.
+ */
 function curvature(part: (a: number, b: number) => number, a: number, b: number): number {
   const step = 0.2 * RAD;
   return Math.max(0, (2 * part(a, b) - part(a + step, b) - part(a - step, b)) / step ** 2);
@@ -155,8 +197,9 @@ function said(witnesses: readonly Witness[], a: number, b: number): number {
 }
 
 /**
- * Log likelihood of tilts away from the one that `level` found, by how the cameras were rolled: each camera's x axis lies in the
- * horizon but for the hand's shake, whose size the frames tell themselves, and for a habit that all of them share.
+ * Log likelihood of tilts away from the one that `level` found, by how the cameras were rolled:
+ * each camera's x axis lies in the horizon but for the hand's shake, whose size the frames tell
+ * themselves, and for a habit that all of them share.
  */
 function rollPrior(placed: readonly Camera[]): (a: number, b: number) => number {
   const axes = placed.map(({ rotation: r }): Vector => {
@@ -189,7 +232,10 @@ const seenFrom = (c: Camera, s: Segment): [Vector, Vector] =>
     [s.x1, s.y1],
   ].map(([x, y]) => unit(apply(c.rotation, rayOf(c, x!, y!)))) as [Vector, Vector];
 
-/** The plane of an edge and the camera holds the vertical if the edge is vertical; undefined where it can be none. */
+/**
+ * The plane of an edge and the camera holds the vertical if the edge is vertical; undefined where
+ * it can be none.
+ */
 function verticalWitness(c: Camera, s: Segment): Witness[] | undefined {
   const [from, to] = seenFrom(c, s);
   const across = cross(from, to);
@@ -210,7 +256,10 @@ function verticalWitness(c: Camera, s: Segment): Witness[] | undefined {
     : undefined;
 }
 
-/** A long edge near the horizon runs square to the vertical if what it belongs to is level; undefined for other edges. */
+/**
+ * A long edge near the horizon runs square to the vertical if what it belongs to is level;
+ * undefined for other edges.
+ */
 function levelWitness(c: Camera, s: Segment): Witness[] | undefined {
   if (Math.hypot(s.x1 - s.x0, s.y1 - s.y0) < LONG * c.width) return undefined;
   const [from, to] = seenFrom(c, s);

@@ -5,7 +5,10 @@ import type { SweepFrame } from "../simulate/sweep";
 import { seen, shownBy, type Camera, type Vector } from "./camera";
 import { canvasFor, coverageOf, likelyProjection } from "./projection";
 
-/** How far each placed pair of frames is from meeting, RMS px, and how far the plane is from its shape, in shares of its width, once laid over the true one. */
+/**
+ * How far each placed pair of frames is from meeting, RMS px, and how far the plane is from its
+ * shape, in shares of its width, once laid over the true one.
+ */
 function score(
   frames: readonly SweepFrame[],
   cameras: readonly (Camera | undefined)[],

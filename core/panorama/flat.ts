@@ -1,4 +1,5 @@
-// Frames of something flat, taken from places along it: a facade, a floor, a painted wall, a page too large for one frame.
+// Frames of something flat, taken from places along it: a facade, a floor, a painted wall, a page
+// too large for one frame.
 import { apply, invert, multiply, type Matrix3 } from "../raster/matrix3";
 import { random } from "../simulate/random";
 import { cross, dot, rayOf, shownBy, turn, turned, unit, type Camera, type Vector } from "./camera";
@@ -6,15 +7,24 @@ import { homographyOf, type Point } from "./homography";
 import type { Verified, VerifiedPair } from "./verifyPair";
 import type { Placement } from "./placement";
 
-/** The plane lies across the view, one distance ahead of where the first camera stands; nearer to its horizon than this (cosine) nothing is believed. */
+/**
+ * The plane lies across the view, one distance ahead of where the first camera stands; nearer to
+ * its horizon than this (cosine) nothing is believed.
+ */
 const NORMAL: Vector = [0, 0, 1];
 const REACH = 0.05;
-/** Matches agree within this share of the focal length; how many more than chance have to, and what share of all. */
+/**
+ * Matches agree within this share of the focal length; how many more than chance have to, and what
+ * share of all.
+ */
 const WITHIN = 0.0045;
 const LEAST = 12;
 const SHARE = 0.25;
 const ROUNDS = 1200;
-/** Halves of the whole plane, in distances, that are seen from where the picture is drawn: it has to be seen whole on one plane. */
+/**
+ * Halves of the whole plane, in distances, that are seen from where the picture is drawn: it has to
+ * be seen whole on one plane.
+ */
 const HALF = 0.7;
 
 /** Places on a camera's image plane, one focal length ahead, of what its pixels show. */
@@ -24,8 +34,8 @@ const ahead = (c: Parameters<typeof rayOf>[0], x: number, y: number): Point => {
 };
 
 /**
- * Whether matches of two frames agree with two looks at one plane: four hold a homography; the one that most others agree
- * with is fitted to all of them.
+ * Whether matches of two frames agree with two looks at one plane: four hold a homography; the one
+ * that most others agree with is fitted to all of them.
  *
  * @returns the homography from b's image plane to a's as `leads`
  * @see Fischler and Bolles, "Random sample consensus", 1981
@@ -111,7 +121,10 @@ function plausible(h: Matrix3): boolean {
   });
 }
 
-/** Turn and place of a camera from how it sees the plane: the homography from the plane's places to its image plane (Zhang 2000). */
+/**
+ * Turn and place of a camera from how it sees the plane: the homography from the plane's places to
+ * its image plane (Zhang 2000).
+ */
 function cameraOf(view: Matrix3, lens: Camera): Camera {
   const middle = apply(invert(view), [0, 0, 1]);
   const G = middle[2]! < 0 ? view.map((v) => -v) : view;
@@ -144,8 +157,8 @@ const viewOf = ({ rotation: r, offset }: Camera): number[] => {
 };
 
 /**
- * The plane turned so that the frames stand upright on it, and drawn from a place far enough before its middle that all of
- * it lies well ahead.
+ * The plane turned so that the frames stand upright on it, and drawn from a place far enough before
+ * its middle that all of it lies well ahead.
  */
 function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)[] {
   const placed = cameras.filter((c): c is Camera => c !== undefined);

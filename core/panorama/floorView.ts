@@ -5,7 +5,10 @@ import { matchFeatures } from "../features/matchFeatures";
 import { inFrame, seen, shownAlong, unit, type Camera, type Vector } from "./camera";
 import type { LogPlane } from "./refineTies";
 
-/** A place of the floor that two frames show: its direction from the others' place, the one frame's px, and the other's. */
+/**
+ * A place of the floor that two frames show: its direction from the others' place, the one frame's
+ * px, and the other's.
+ */
 export interface FloorMatch {
   d: Vector;
   x: number;
@@ -15,7 +18,10 @@ export interface FloorMatch {
   oy: number;
 }
 
-/** Half the side of what is drawn of the floor below the others, and of what a single frame shows; heights from its axis to below the others at most; px at most a height above the floor. */
+/**
+ * Half the side of what is drawn of the floor below the others, and of what a single frame shows;
+ * heights from its axis to below the others at most; px at most a height above the floor.
+ */
 const AROUND = 2;
 const BELOW = 1.4;
 const AHEAD = 1.6;
@@ -27,7 +33,10 @@ const NONE: Features = { points: new Float32Array(0), descriptors: new Float32Ar
 const MARGIN = 2;
 const LEAST_VOTE = 0.2;
 
-/** The floor seen straight from above: its corners, which frame (counted from one) shows each px, and where those lie: from (x0, z0) in heights on. */
+/**
+ * The floor seen straight from above: its corners, which frame (counted from one) shows each px,
+ * and where those lie: from (x0, z0) in heights on.
+ */
 export interface Floor {
   features: Features;
   from: Uint16Array;
@@ -64,11 +73,14 @@ export const floorBelow = (
   );
 
 /**
- * Matches of a frame that shows the floor from beside with those that are placed, each seen straight from above first: seen
- * from another place a floor is foreshortened otherwise, more than the description of a corner bears.
+ * Matches of a frame that shows the floor from beside with those that are placed, each seen
+ * straight from above first: seen from another place a floor is foreshortened otherwise, more than
+ * the description of a corner bears.
  *
- * @param camera  of the frame `i`, as it may have been held: over the others' place, or beside it if it has an offset
- * @see Morel and Yu, "ASIFT: a new framework for fully affine invariant image comparison", 2009 (the views simulated)
+ * @param camera  of the frame `i`, as it may have been held: over the others' place, or beside it
+ *   if it has an offset
+ * @see Morel and Yu, "ASIFT: a new framework for fully affine invariant image comparison", 2009
+ *   (the views simulated)
  */
 export function floorMatches(
   heap: Heap,

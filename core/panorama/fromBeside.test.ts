@@ -38,7 +38,8 @@ test("a camera beside the others sees the floor where a line from there meets it
 });
 
 const RING: [number, number][] = Array.from({ length: 8 }, (_, k) => [k * 45, -40]);
-// the last stands so far off that the floor is foreshortened quite otherwise, and no corner of the frames themselves matches
+// the last stands so far off that the floor is foreshortened quite otherwise, and no corner of the
+// frames themselves matches
 test.each([
   [[0.45, 0.05, 0.3], [30, -78], 21],
   [[-0.2, -0.15, 0.7], [30, -78], 22],
@@ -68,7 +69,8 @@ test.each([
       ).placed,
     ).toBe(8);
     const by = floor?.offset?.by ?? [0, 0, 0];
-    // the world found may be turned round its axis: lengths and heights do not change, nor the turn to the others
+    // the world found may be turned round its axis: lengths and heights do not change, nor the turn
+    // to the others
     process.stdout.write(
       `floor from ${place.join(", ")}: ${by.map((v) => v.toFixed(3)).join(", ")}, ${g.rmsPx[8]!.toFixed(2)} px\n`,
     );

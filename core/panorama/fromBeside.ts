@@ -8,18 +8,30 @@ import { drawnBy, placed, type Geometry, type PanoramaFrame, type TiePair } from
 import { homographyOf } from "./homography";
 import type { Pixels } from "./pixels";
 
-/** The floor lies level below the camera; at less than this below the horizon (sine of the angle) nothing is taken for it. */
+/**
+ * The floor lies level below the camera; at less than this below the horizon (sine of the angle)
+ * nothing is taken for it.
+ */
 const FLOOR: Vector = [0, 1, 0];
 const LOWEST = 0.3;
-/** A match agrees within this share of the focal length, once the camera is known exactly; so many have to. */
+/**
+ * A match agrees within this share of the focal length, once the camera is known exactly; so many
+ * have to.
+ */
 const EXACT = 0.0025;
 const LEAST = 16;
-/** The same at first, with the share of those on the floor; and for what is only to be looked at again. */
+/**
+ * The same at first, with the share of those on the floor; and for what is only to be looked at
+ * again.
+ */
 const STRICT = { within: 0.006, least: LEAST, share: 0.2 };
 const LOOSE = { within: 0.012, least: 10, share: 0.12 };
 /** How far below the horizon a camera may be held, degrees. */
 const PITCHES = [78, 58, 40];
-/** What is seen of a plane at a known focal length has sides of one length at a right angle: by how much it may miss. */
+/**
+ * What is seen of a plane at a known focal length has sides of one length at a right angle: by how
+ * much it may miss.
+ */
 const SQUARE = 0.15;
 /** How far the camera may be from the others', in heights above the floor. */
 const FARTHEST = 2.5;
@@ -33,16 +45,19 @@ interface Match {
 }
 
 /**
- * Places frames that a camera which only turned cannot explain, but one that stood beside the others and looked at the
- * level floor below them can: as the frame that shows the floor under the tripod. What the floor does not hold of such a
- * frame (all that is nearer to the horizon than its matches) is not shown.
+ * Places frames that a camera which only turned cannot explain, but one that stood beside the
+ * others and looked at the level floor below them can: as the frame that shows the floor under the
+ * tripod. What the floor does not hold of such a frame (all that is nearer to the horizon than its
+ * matches) is not shown.
  *
- * The floor's places to the frame's directions are a homography, found from four matches at a time (RANSAC), whose columns
- * give turn and place (Zhang, "A flexible new technique for camera calibration", 2000); both are then fitted to all matches
- * that agree, by Gauss-Newton steps on px under a Huber loss.
+ * The floor's places to the frame's directions are a homography, found from four matches at a time
+ * (RANSAC), whose columns give turn and place (Zhang, "A flexible new technique for camera
+ * calibration", 2000); both are then fitted to all matches that agree, by Gauss-Newton steps on px
+ * under a Huber loss.
  *
  * @param found  the others, upright
- * @param pixels  moves ties to their exact place, and finds more of them where the frame's own corners do not do
+ * @param pixels  moves ties to their exact place, and finds more of them where the frame's own
+ *   corners do not do
  */
 export function placeFromBeside(
   frames: readonly PanoramaFrame[],
@@ -126,7 +141,10 @@ function roughlyFrom(
   return rough && { all, rough };
 }
 
-/** The same from what is seen from above: first as for some ways of holding the camera, then as for the way found by that. */
+/**
+ * The same from what is seen from above: first as for some ways of holding the camera, then as for
+ * the way found by that.
+ */
 function heldSomehow(
   fromAbove: (camera: Camera) => Match[],
   lens: Camera,
@@ -213,7 +231,10 @@ function likeliest(
   return best && best.count >= least && best.count > share * all.length ? best.camera : undefined;
 }
 
-/** Turn and place from four matches, by their homography; undefined where they are no view of a level plane. */
+/**
+ * Turn and place from four matches, by their homography; undefined where they are no view of a
+ * level plane.
+ */
 function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
   const views = four.map(({ d, x, y }) => ({ d, ray: rayOf(lens, x, y) }));
   const h = views.every(({ ray }) => ray[2] >= 0.05)

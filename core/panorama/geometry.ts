@@ -7,7 +7,11 @@ export interface PanoramaFrame {
   /** full-size px */ width: number;
   height: number;
   /** px, from the file, if it says */ focalPx?: number | undefined;
-  /** rectilinear unless told; its image circle's radius and, where it is not the frame's, its middle, full-size px */ lens?: LensKind;
+  /**
+   * rectilinear unless told; its image circle's radius and, where it is not the frame's, its
+   * middle, full-size px
+   */
+  lens?: LensKind;
   circle?: number;
   centre?: readonly [number, number];
 }
@@ -21,12 +25,14 @@ export interface Geometry {
   /** undefined for frames that could not be placed */
   cameras: (Camera | undefined)[];
   rmsPx: number[];
-  /** frames that other matches have elsewhere, the most doubtful first */ doubtful?: DoubtfulPlace[];
+  /** frames that other matches have elsewhere, the most doubtful first */
+  doubtful?: DoubtfulPlace[];
   /** what set the whole upright, and how sure that is */ levelled?: Levelled;
   /** the frames were taken along something flat, and not from one point */ flat?: true;
-  /** how far the edges along lines said to be straight are from it, px; null where no edge was found */ straight?: (
-    number | null
-  )[];
+  /**
+   * how far the edges along lines said to be straight are from it, px; null where no edge was found
+   */
+  straight?: (number | null)[];
   leftOut: number[];
   pairs: TiePair[];
   warnings: { code: string; message: string }[];

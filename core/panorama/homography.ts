@@ -2,7 +2,10 @@ import { solveSymmetric } from "../align/solveSymmetric";
 
 export type Point = readonly [number, number];
 
-/** The homography that leads places to others, by least squares on four or more; undefined where they do not hold one. */
+/**
+ * The homography that leads places to others, by least squares on four or more; undefined where
+ * they do not hold one.
+ */
 export function homographyOf(pairs: readonly { from: Point; to: Point }[]): number[] | undefined {
   const A = Array.from({ length: 8 }, () => new Array<number>(8).fill(0));
   const b = new Array<number>(8).fill(0);

@@ -3,10 +3,16 @@ import { solveSymmetric } from "../align/solveSymmetric";
 import type { ReducedFrame } from "../align/logPyramid";
 import { lookImage, type LookImage } from "./lookImage";
 
-/** Light below which nothing is seen; side of the corners that have to be that dark, of the frame's shorter side. */
+/**
+ * Light below which nothing is seen; side of the corners that have to be that dark, of the frame's
+ * shorter side.
+ */
 const DARK = 0.004;
 const CORNER = 0.05;
-/** Directions in which the rim is looked for, how many have to show it, and how far they may differ, of the radius. */
+/**
+ * Directions in which the rim is looked for, how many have to show it, and how far they may differ,
+ * of the radius.
+ */
 const DIRECTIONS = 72;
 const LEAST = 16;
 const ROUND = 0.02;
@@ -81,7 +87,10 @@ function circleOf({ width: w, height: h, rgb, scale }: LookImage): ImageCircle |
   return { x: x * scale, y: y * scale, radius: radius * scale };
 }
 
-/** The circle nearest to places about x, y: least squares over distances from it (Gauss and Newton), those that fit worst, where something dark lies at the rim, hardly counted. */
+/**
+ * The circle nearest to places about x, y: least squares over distances from it (Gauss and Newton),
+ * those that fit worst, where something dark lies at the rim, hardly counted.
+ */
 function fittedTo(rim: readonly (readonly [number, number])[], x: number, y: number): ImageCircle {
   const sorted = rim.map(([u, v]) => Math.hypot(u - x, v - y)).sort((a, b) => a - b);
   let radius = sorted[Math.floor(sorted.length * 0.7)] ?? 0;

@@ -5,7 +5,10 @@ export interface Rectangle {
   height: number;
 }
 
-/** The rectangle of most cells that lies wholly within a mask of w x h cells (stack of open bars in each row's histogram). */
+/**
+ * The rectangle of most cells that lies wholly within a mask of w x h cells (stack of open bars in
+ * each row's histogram).
+ */
 export function largestRectangle(mask: ArrayLike<number>, w: number, h: number): Rectangle {
   const heights = new Int32Array(w + 1);
   const best = { x: 0, y: 0, width: 0, height: 0 };
@@ -26,9 +29,10 @@ export function largestRectangle(mask: ArrayLike<number>, w: number, h: number):
 }
 
 /**
- * The cells that hold the largest rectangle of one shape that lies wholly within a mask of w x h cells; of equal ones that nearest
- * to the middle. What holds a larger one holds a smaller one: sizes are halved, and each is looked for in a summed-area table
- * (Crow, "Summed-area tables for texture mapping", SIGGRAPH 1984).
+ * The cells that hold the largest rectangle of one shape that lies wholly within a mask of w x h
+ * cells; of equal ones that nearest to the middle. What holds a larger one holds a smaller one:
+ * sizes are halved, and each is looked for in a summed-area table (Crow, "Summed-area tables for
+ * texture mapping", SIGGRAPH 1984).
  *
  * @param ratio  width over height, in cells
  */

@@ -4,26 +4,36 @@ import type { VerifiedPair } from "./verifyPair";
 
 /** Degrees beyond which a pair's own turn is another one than the layout's. */
 const OTHERWISE = 4;
-/** Matches that have to speak for another place, and their share of all that speak of a frame's place, for it to be in doubt. */
+/**
+ * Matches that have to speak for another place, and their share of all that speak of a frame's
+ * place, for it to be in doubt.
+ */
 const FEWEST = 20;
 const SHARE = 0.25;
 
-/** Share of a frame's width within which another one looks the same way, degrees by which it may be rolled, and how many frames, and which share of all, do so by no chance. */
+/**
+ * Share of a frame's width within which another one looks the same way, degrees by which it may be
+ * rolled, and how many frames, and which share of all, do so by no chance.
+ */
 const SAME_WAY = 0.2;
 const ROLLED = 20;
 const FEWEST_TWINS = 3;
 const TWIN_SHARE = 0.25;
 
-/** A frame whose place is in doubt, and the frames that have it elsewhere, or on which it lies though it was taken apart from them. */
+/**
+ * A frame whose place is in doubt, and the frames that have it elsewhere, or on which it lies
+ * though it was taken apart from them.
+ */
 export interface DoubtfulPlace {
   frame: number;
   against: number[];
 }
 
 /**
- * Frames for which several layouts explain the matches: pairs that were verified by themselves, and lie otherwise in the
- * layout. Of a scene that repeats or mirrors itself, ties of the layout that was chosen fit to a part of a pixel whether it is
- * the right one or not; what was set aside for it tells.
+ * Frames for which several layouts explain the matches: pairs that were verified by themselves, and
+ * lie otherwise in the layout. Of a scene that repeats or mirrors itself, ties of the layout that
+ * was chosen fit to a part of a pixel whether it is the right one or not; what was set aside for it
+ * tells.
  *
  * @param verified  all pairs that a turn explains, kept in the layout or not
  * @returns the frames with the largest share of contradicting matches first
@@ -60,8 +70,8 @@ export function doubtfulPlaces(
 }
 
 /**
- * Frames that lie on others which were not taken next to them: nobody takes a sweep so, unless twice, and a scene that repeats
- * itself exactly folds up so, with matches that all agree.
+ * Frames that lie on others which were not taken next to them: nobody takes a sweep so, unless
+ * twice, and a scene that repeats itself exactly folds up so, with matches that all agree.
  */
 function twins(cameras: readonly (Camera | undefined)[]): DoubtfulPlace[] {
   const sameWay = (a: Camera, b: Camera): boolean => {

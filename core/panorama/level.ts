@@ -2,8 +2,8 @@ import { apply } from "../raster/matrix3";
 import { cross, dot, turned, unit, type Camera, type Vector } from "./camera";
 
 /**
- * Turns all cameras so that the horizon is level and the middle of the picture looks along +z: people hold cameras so
- * that their x axes lie in the plane of the horizon, whatever way they look.
+ * Turns all cameras so that the horizon is level and the middle of the picture looks along +z:
+ * people hold cameras so that their x axes lie in the plane of the horizon, whatever way they look.
  *
  * @see Brown and Lowe, IJCV 2007, section 5 (automatic straightening)
  */
@@ -15,7 +15,8 @@ export function level(cameras: readonly (Camera | undefined)[]): (Camera | undef
     c.rotation[3 + k]!,
     c.rotation[6 + k]!,
   ];
-  // a frame on its side has its y axis in the horizon; the one that lies nearer to the others' x axes is meant
+  // a frame on its side has its y axis in the horizon; the one that lies nearer to the others' x
+  // axes is meant
   const mean = unit(
     placed.reduce<number[]>((s, c) => s.map((v, i) => v + axis(c, 1)[i]!), [0, 0, 0]),
   );
@@ -47,7 +48,10 @@ export function level(cameras: readonly (Camera | undefined)[]): (Camera | undef
   return cameras.map((c) => c && turned(c, toWorld));
 }
 
-/** The direction along which given directions reach least: the smallest eigenvector of their scatter, found from near a guess. */
+/**
+ * The direction along which given directions reach least: the smallest eigenvector of their
+ * scatter, found from near a guess.
+ */
 function leastDirection(all: readonly Vector[], guess: Vector): Vector {
   const M = [0, 1, 2].map((r) =>
     [0, 1, 2].map(

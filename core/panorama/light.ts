@@ -1,23 +1,34 @@
 import { solveSymmetric } from "../align/solveSymmetric";
 import { dot, inFrame, seen, unit, type Camera, type Vector } from "./camera";
 
-/** What a frame's light is multiplied by to fit the others, per channel; and the lens's falling off, common to all. */
+/**
+ * What a frame's light is multiplied by to fit the others, per channel; and the lens's falling off,
+ * common to all.
+ */
 export interface Light {
   gains: [number, number, number][];
   /** light falls off by exp(a r^2 + b r^4), r = 1 at half the diagonal */ vignetting: [
     number,
     number,
   ];
-  /** what the evened light of a direction is multiplied by, where a steady change of exposure is kept: exp(along . d + all), d of length 1 */ ramp?: {
+  /**
+   * what the evened light of a direction is multiplied by, where a steady change of exposure is
+   * kept: exp(along . d + all), d of length 1
+   */
+  ramp?: {
     along: Vector;
     all: number;
   };
 }
-/** Linear R, G, B of a frame round a place in px of the full-size frame, or undefined where any of it is clipped or black. */
+/**
+ * Linear R, G, B of a frame round a place in px of the full-size frame, or undefined where any of
+ * it is clipped or black.
+ */
 export type Look = (frame: number, x: number, y: number) => Vector | undefined;
 
 /**
- * Evens exposure, white balance and vignetting over the places that two frames share, jointly, in linear light.
+ * Evens exposure, white balance and vignetting over the places that two frames share, jointly, in
+ * linear light.
  *
  * @param evs  exposures as far as the files say: what a frame is expected to differ by
  * @see Goldman, "Vignette and exposure calibration and compensation", TPAMI 2010
@@ -84,10 +95,15 @@ export function equaliseExposure(
   };
 }
 
-/** What holds a ramp level where frames do not tell it: of looks up and down in a single row, say. */
+/**
+ * What holds a ramp level where frames do not tell it: of looks up and down in a single row, say.
+ */
 const LEVEL = 0.02;
 
-/** The steady change of exposure over all that the frames show: of what evening took from each of them, the part that grows along one direction. */
+/**
+ * The steady change of exposure over all that the frames show: of what evening took from each of
+ * them, the part that grows along one direction.
+ */
 export function rampOf(
   cameras: readonly (Camera | undefined)[],
   gains: Light["gains"],

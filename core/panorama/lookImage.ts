@@ -12,7 +12,11 @@ export interface LookImage {
 }
 const EDGE = 480;
 
-/** Averages a frame down to a long edge of about 480 px. @param scale  full-size px a px of the frame */
+/**
+ * Averages a frame down to a long edge of about 480 px.
+ *
+ * @param scale  full-size px a px of the frame
+ */
 export function lookImage(heap: Heap, frame: ReducedFrame, scale: number): LookImage {
   const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE));
   const width = Math.floor(frame.width / by);

@@ -3,7 +3,10 @@ import { range } from "../steps/range";
 
 const share = range(-1, 2);
 
-/** A part of a frame that the panorama does not take, in shares of the frame, so that it holds in every projection. */
+/**
+ * A part of a frame that the panorama does not take, in shares of the frame, so that it holds in
+ * every projection.
+ */
 export const MaskSchema = v.pipe(
   v.object({
     id: v.string(),
@@ -34,7 +37,11 @@ function within(outline: Part["points"], x: number, y: number): boolean {
   return inside;
 }
 
-/** Whether a place lies so near to a line. @param aspect  of the frame, height over width: places are in shares of either */
+/**
+ * Whether a place lies so near to a line.
+ *
+ * @param aspect  of the frame, height over width: places are in shares of either
+ */
 function beside(
   stroke: Part["points"],
   radius: number,

@@ -7,8 +7,8 @@ import type { Heap } from "../../kernels/heap";
  *
  * @param terminal  per cell capacity from the source less capacity to the sink
  * @param right     per cell capacity to its right neighbour; `down` to the one below
- * @see Boykov and Kolmogorov, "An experimental comparison of min-cut/max-flow algorithms for energy minimization in
- *      vision", TPAMI 2004
+ * @see Boykov and Kolmogorov, "An experimental comparison of min-cut/max-flow algorithms for energy
+ *   minimization in vision", TPAMI 2004
  */
 export function minimumCut(
   heap: Heap,

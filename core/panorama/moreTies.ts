@@ -6,12 +6,16 @@ import type { Tie } from "./verifyPair";
 
 /** Ties of a pair lie at least so far apart, px of the reduced frame: nearer ones tell the same. */
 const APART = 4;
-/** And places of a grid that are added to corners: a little less than the patch that is compared, so that all of what both show is. */
+/**
+ * And places of a grid that are added to corners: a little less than the patch that is compared, so
+ * that all of what both show is.
+ */
 const GRID = 12;
 
 /**
- * Gives pairs with few ties more, once the cameras are known: corners of the one frame, spread over what both see, then places of a
- * grid over it. Where they lie in the other frame is what the cameras say, and still to be refined.
+ * Gives pairs with few ties more, once the cameras are known: corners of the one frame, spread over
+ * what both see, then places of a grid over it. Where they lie in the other frame is what the
+ * cameras say, and still to be refined.
  *
  * @param features  of each frame, px of the reduced frames; `scale` full-size px each
  */
@@ -68,7 +72,9 @@ function gridOver({ width, height }: Camera, step: number): [number, number][] {
   ]);
 }
 
-/** Whether a place is in a cell, `side` wide, with nothing in it or round it; and if so, takes it. */
+/**
+ * Whether a place is in a cell, `side` wide, with nothing in it or round it; and if so, takes it.
+ */
 function apartFrom(points: readonly Tie[], side: number): (x: number, y: number) => boolean {
   const cell = (x: number, y: number, dx = 0, dy = 0): string =>
     `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`;

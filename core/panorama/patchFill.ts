@@ -17,15 +17,20 @@ export interface Patchwork {
 const R = 3;
 /** The coarsest picture's long edge; from one to the next it doubles. */
 const COARSEST = 48;
-/** Of the mean squared difference of a patch: what going half the picture up or down costs. Skies come from sky. */
+/**
+ * Of the mean squared difference of a patch: what going half the picture up or down costs. Skies
+ * come from sky.
+ */
 const CLIMB = 0.03;
 
 /**
- * Fills what is unknown so that every patch in it looks like some patch of the known, coarse to fine: by turns the likest
- * patches are found and all that lie over a place confidence on it.
+ * Fills what is unknown so that every patch in it looks like some patch of the known, coarse to
+ * fine: by turns the likest patches are found and all that lie over a place confidence on it.
  *
- * @param colour  w x h cells of R, G, B, in even steps to the eye (square roots of light); unknown ones are not read
- * @see Wexler, Shechtman, Irani, "Space-time completion of video", TPAMI 2007; Barnes et al., "PatchMatch", SIGGRAPH 2009
+ * @param colour  w x h cells of R, G, B, in even steps to the eye (square roots of light); unknown
+ *   ones are not read
+ * @see Wexler, Shechtman, Irani, "Space-time completion of video", TPAMI 2007; Barnes et al.,
+ *   "PatchMatch", SIGGRAPH 2009
  */
 export function patchFill(
   width: number,
@@ -204,7 +209,10 @@ function dilated(known: Uint8Array, w: number, h: number): Uint8Array {
   return out;
 }
 
-/** Mean squared difference of two patches, of what lies in the picture, and the cost of going up or down; given up above `most`. */
+/**
+ * Mean squared difference of two patches, of what lies in the picture, and the cost of going up or
+ * down; given up above `most`.
+ */
 function patchCost(
   colour: Float32Array,
   w: number,

@@ -4,15 +4,21 @@ import { FLOOR_BYTES, floorBelow, floorMatches, type Floor, type FloorMatch } fr
 import type { TiePair } from "./geometry";
 import { refineTies, type LogPlane } from "./refineTies";
 
-/** What layout frames asks of their pixels. */
+/** What laying out frames asks of their pixels. */
 export interface Pixels {
   /** ties moved to their exact place once the cameras are known roughly */
   refine(cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]): TiePair[];
-  /** what frame i, held as `camera` says, shows of the floor that the others show below themselves */
+  /**
+   * what frame i, held as `camera` says, shows of the floor that the others show below themselves
+   */
   floorMatches(cameras: readonly (Camera | undefined)[], i: number, camera: Camera): FloorMatch[];
 }
 
-/** What placing frames asks of their pixels, over planes in memory. @param scale  full-size px a px of the planes */
+/**
+ * What placing frames asks of their pixels, over planes in memory.
+ *
+ * @param scale  full-size px a px of the planes
+ */
 export function pixelsOf(heap: Heap, planes: readonly LogPlane[], scale: number): Pixels {
   // the same for every frame that has no place yet
   let known: { cameras: readonly unknown[]; floor: Floor } | undefined;

@@ -9,8 +9,8 @@ import { findLevel } from "./findLevel";
 import { solvePanorama } from "./solvePanorama";
 
 /**
- * Places frames from their matched corners: what turned about one point first, set upright by the picture's own edges, then
- * what shows the floor from beside; or all along one plane, if `flat`.
+ * Places frames from their matched corners: what turned about one point first, set upright by the
+ * picture's own edges, then what shows the floor from beside; or all along one plane, if `flat`.
  *
  * @param features  in px of reduced frames; `scale` full-size px each
  * @param edges     straight edges of each frame

@@ -6,7 +6,10 @@ import { verifyPair, type Verified, type VerifiedPair } from "./verifyPair";
 type Points = readonly VerifiedPair["points"][number][];
 type Lens = Parameters<typeof rayOf>[0];
 
-/** How cameras may lie to each other, and what holds two of them. `leads` is the matrix from directions in b's camera to those in a's. */
+/**
+ * How cameras may lie to each other, and what holds two of them. `leads` is the matrix from
+ * directions in b's camera to those in a's.
+ */
 export interface Placement {
   verify(matches: Points, lensA: Lens, lensB: Lens, seed: number): Verified | undefined;
   /** a camera that all others are placed by; @param lens  looks ahead */

@@ -14,21 +14,32 @@ export type Projection = (typeof PROJECTIONS)[number];
 /** Where the picture lies on its plane: x = centreX + u * pxPerRadian, and so down. */
 export interface Canvas {
   projection: Projection;
-  /** of a Panini picture: from how far behind the middle the cylinder is drawn, 0 to 1.5 of its radius; 1 if not said */ distance?: number;
+  /**
+   * of a Panini picture: from how far behind the middle the cylinder is drawn, 0 to 1.5 of its
+   * radius; 1 if not said
+   */
+  distance?: number;
   pxPerRadian: number;
   centreX: number;
   centreY: number;
   width: number;
   height: number;
   /** a full turn, whose two ends meet */ closed: boolean;
-  /** a picture bent to its rectangle: the mesh, and the flat picture's size, to which scale and centre belong */ bend?: {
+  /**
+   * a picture bent to its rectangle: the mesh, and the flat picture's size, to which scale and
+   * centre belong
+   */
+  bend?: {
     mesh: Bend;
     width: number;
     height: number;
   };
 }
 
-/** Plane coordinates of a world direction (unit length, z ahead, y down); undefined where the projection does not reach. */
+/**
+ * Plane coordinates of a world direction (unit length, z ahead, y down); undefined where the
+ * projection does not reach.
+ */
 export function toPlane(
   p: Projection,
   [X, Y, Z]: readonly number[],
@@ -47,7 +58,8 @@ export function toPlane(
       return flat > 0.05 ? [lon, Math.asinh(Y! / flat)] : undefined;
     case "stereographic":
       return Z! > -0.9 ? [(2 * X!) / (1 + Z!), (2 * Y!) / (1 + Z!)] : undefined;
-    // the general Pannini (Sharpless, Postle, German, "Pannini: a new projection for rendering wide angle perspective images", 2010)
+    // the general Pannini (Sharpless, Postle, German, "Pannini: a new projection for rendering wide
+    // angle perspective images", 2010)
     case "panini": {
       if (flat < 0.1 || Z! / flat < farthest(distance)) return undefined;
       const s = (distance + 1) / (distance + Z! / flat);
@@ -59,7 +71,10 @@ export function toPlane(
 /** The least cosine of a longitude that a Panini picture of this distance reaches. */
 const farthest = (distance: number): number => 0.05 - 0.65 * Math.min(1, distance);
 
-/** The world direction that is shown at a place of the plane; undefined outside the sphere's picture. */
+/**
+ * The world direction that is shown at a place of the plane; undefined outside the sphere's
+ * picture.
+ */
 export function fromPlane(p: Projection, u: number, v: number, distance = 1): Vector | undefined {
   const around = (lon: number, lat: number): Vector => [
     Math.sin(lon) * Math.cos(lat),
@@ -145,7 +160,10 @@ export function likelyProjection({ width, height, seen: on, step }: Coverage): P
       : "equirectangular";
 }
 
-/** Degrees that a picture shows to the left, right, above and below the middle of the view; by default all that is covered. */
+/**
+ * Degrees that a picture shows to the left, right, above and below the middle of the view; by
+ * default all that is covered.
+ */
 export type Extent = readonly [number, number, number, number];
 /** What a canvas is asked to be. */
 export interface Wanted {
@@ -158,7 +176,9 @@ export interface Wanted {
 }
 
 const RADIANS = Math.PI / 180;
-/** A wide view on a plane has no end; what lies beyond five focal lengths is not worth its pixels. */
+/**
+ * A wide view on a plane has no end; what lies beyond five focal lengths is not worth its pixels.
+ */
 const reachOf = (p: Projection): number =>
   p === "rectilinear" ? 2.5 : p === "stereographic" || p === "panini" ? 4 : 7;
 const isRound = (p: Projection): boolean =>
@@ -259,7 +279,10 @@ export function canvasFor(
   };
 }
 
-/** How far a canvas shows to each side of the middle of the view, within what can be asked for: what covers nothing there is as good as half a degree. */
+/**
+ * How far a canvas shows to each side of the middle of the view, within what can be asked for: what
+ * covers nothing there is as good as half a degree.
+ */
 export function extentOf(c: Canvas): [number, number, number, number] {
   const beside = (u: number): number => {
     const d = fromPlane(c.projection, u, 0, c.distance);
@@ -314,7 +337,10 @@ const atPole = (v: number, beyond: number): number =>
   Math.abs(v) > Math.PI / 2 && Math.abs(v) < Math.PI / 2 + beyond
     ? (Math.sign(v) * Math.PI) / 2
     : v;
-/** The pixel of a canvas at which a direction is shown; undefined where the projection does not reach. */
+/**
+ * The pixel of a canvas at which a direction is shown; undefined where the projection does not
+ * reach.
+ */
 export function pixelOf(c: Canvas, direction: readonly number[]): [number, number] | undefined {
   const p = toPlane(c.projection, direction, c.distance);
   if (!p) return undefined;

@@ -5,7 +5,10 @@ import { insertSeams } from "./seamInsertion";
 
 const W = 300;
 const H = 120;
-/** A wall with vertical and level bars, of which a bow above and below is missing, as a row of frames leaves it. */
+/**
+ * A wall with vertical and level bars, of which a bow above and below is missing, as a row of
+ * frames leaves it.
+ */
 const grey = Float32Array.from({ length: W * H }, (_, i) => {
   const x = i % W;
   const y = Math.floor(i / W);
@@ -70,7 +73,8 @@ test("the rectangle holds nothing but the picture, and bars across it stay strai
             full[Math.min(H - 1, Math.max(0, v + b)) * W + Math.min(W - 1, Math.max(0, u + a))]!;
       expect(near).toBe(1);
     }
-  // where a vertical bar of the flat picture is shown: its bow in the middle part of the height, in cells
+  // where a vertical bar of the flat picture is shown: its bow in the middle part of the height, in
+  // cells
   const shownAt = (bar: number, v: number): number => {
     let best = 0;
     let least = Infinity;

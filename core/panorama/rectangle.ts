@@ -6,7 +6,10 @@ import { insertSeams } from "./seamInsertion";
 /** Vertices of the mesh, about; columns of the regular mesh that comes out. */
 const VERTICES = 260;
 const FINE = 72;
-/** Weights of straight lines and of the borders against the shape of the meshes; directions that are kept parallel together. */
+/**
+ * Weights of straight lines and of the borders against the shape of the meshes; directions that are
+ * kept parallel together.
+ */
 const LINES = 100;
 const BORDER = 1e6;
 const BINS = 50;
@@ -22,7 +25,10 @@ interface Mesh {
   x: Float64Array;
   y: Float64Array;
 }
-/** Of a piece of a line in one mesh: which, how its vertices make up the piece's direction, and that direction as it was. */
+/**
+ * Of a piece of a line in one mesh: which, how its vertices make up the piece's direction, and that
+ * direction as it was.
+ */
 interface Piece {
   quad: number;
   weights: readonly number[];
@@ -31,7 +37,10 @@ interface Piece {
   angle: number;
 }
 
-/** A picture that was bent to a rectangle: its size against the flat one, and where its parts come from, in shares of it. */
+/**
+ * A picture that was bent to a rectangle: its size against the flat one, and where its parts come
+ * from, in shares of it.
+ */
 export interface Rectangled {
   width: number;
   height: number;
@@ -39,9 +48,9 @@ export interface Rectangled {
 }
 
 /**
- * Bends a picture with uneven borders to a full rectangle, so that meshes keep their shape and straight lines stay straight.
- * A first mesh comes from doubled seams; then all vertices are set together (least squares), the directions of lines turning
- * in common.
+ * Bends a picture with uneven borders to a full rectangle, so that meshes keep their shape and
+ * straight lines stay straight. A first mesh comes from doubled seams; then all vertices are set
+ * together (least squares), the directions of lines turning in common.
  *
  * @param grey    w x h cells, in even steps to the eye; @param full  1 where there is a picture
  * @param closed  the picture goes all round: its sides stay where they are and meet as they met
@@ -121,7 +130,10 @@ const corners = (quad: number, columns: number): [number, number, number, number
   return [k, k + 1, k + columns + 1, k + columns + 2];
 };
 
-/** Place within a mesh, u and v from 0 to 1 (Newton's method on the bilinear map); undefined outside. */
+/**
+ * Place within a mesh, u and v from 0 to 1 (Newton's method on the bilinear map); undefined
+ * outside.
+ */
 function within(m: Mesh, quad: number, x: number, y: number): Point | undefined {
   const [a, b, c, d] = corners(quad, m.columns).map((k): Point => [m.x[k]!, m.y[k]!]) as [
     Point,
@@ -238,7 +250,8 @@ function settle(
   for (let q = 0; q < quads; q++) {
     const ks = corners(q, columns);
     const at = placesOf(ks);
-    // what of the four corners no turn, growth and shift explains: the projection off the similarities of the first mesh
+    // what of the four corners no turn, growth and shift explains: the projection off the
+    // similarities of the first mesh
     const cx = ks.reduce((s, k) => s + from.x[k]!, 0) / 4;
     const cy = ks.reduce((s, k) => s + from.y[k]!, 0) / 4;
     const X = ks.map((k) => from.x[k]! - cx);

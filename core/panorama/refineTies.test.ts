@@ -127,7 +127,8 @@ test.each([0.05, 0.3, 0.6])("with noise of %f ties say how exactly they are know
     (seed) =>
       refined(ties(3), [planeOf(A, 0, seed, noise), planeOf(B, 1, seed + 10, noise)])[0]!.points,
   );
-  // of errors that are as large as said the square in units of the covariance is 2 in the mean, and 1.4 in the middle
+  // of errors that are as large as said the square in units of the covariance is 2 in the mean, and
+  // 1.4 in the middle
   const squares = points.map(([ax, ay, bx, by, xx, xy, yy]) => {
     const from = seen(A, shownBy(B, bx, by))!;
     const [ex, ey] = [from[0] - ax, from[1] - ay];

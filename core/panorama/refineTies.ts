@@ -12,8 +12,9 @@ export interface LogPlane {
 }
 
 /**
- * Lays out what ties are refined on: log luminance smoothed over five px each way, its weights 1, 2, 3, 2, 1. The slopes of a soft
- * picture are mostly noise otherwise, which draws ties back to where they were looked for first. What has no weight has no say.
+ * Lays out what ties are refined on: log luminance smoothed over five px each way, its weights 1,
+ * 2, 3, 2, 1. The slopes of a soft picture are mostly noise otherwise, which draws ties back to
+ * where they were looked for first. What has no weight has no say.
  *
  * @param to  room for two planes, the confidences at the second
  */
@@ -31,9 +32,10 @@ const REACH = 8;
 const ROUNDS = 8;
 
 /**
- * Moves the second point of every tie to where its surroundings fit those of the first best, to a small part of a pixel:
- * the patch is laid over by the cameras as far as they are known, then shifted (Lucas and Kanade 1981), brightness left
- * free. Ties that do not fit, or run away, are dropped.
+ * Moves the second point of every tie to where its surroundings fit those of the first best, to a
+ * small part of a pixel: the patch is laid over by the cameras as far as they are known, then
+ * shifted (Lucas and Kanade 1981), brightness left free. Ties that do not fit, or run away, are
+ * dropped.
  *
  * @param scale  full-size px a px of the planes
  */
@@ -63,9 +65,9 @@ export function refineTies(
 const SEARCH = 24;
 
 /**
- * The exact place in the second frame of what was pointed at in the first: where the surroundings correlate best within
- * some px of the place pointed at, then refined as other ties are. Without cameras the frames are taken to be upright and of
- * one scale.
+ * The exact place in the second frame of what was pointed at in the first: where the surroundings
+ * correlate best within some px of the place pointed at, then refined as other ties are. Without
+ * cameras the frames are taken to be upright and of one scale.
  *
  * @returns undefined when nothing there fits clearly
  */
@@ -132,13 +134,20 @@ export function findTie(
   )([point[0], point[1], (cx + best.dx + 0.5) * scale, (cy + best.dy + 0.5) * scale]);
 }
 
-/** Noise of the smoothed planes is shared by so many samples: (sum of squares of the smoothing's weights)^-1. */
+/**
+ * Noise of the smoothed planes is shared by so many samples: (sum of squares of the smoothing's
+ * weights)^-1.
+ */
 const SAMPLES_A_NOISE = 18;
-/** Px of the planes by which a fit errs that nothing is left of: sampling between pixels, and a patch that is bent and not only stretched. */
+/**
+ * Px of the planes by which a fit errs that nothing is left of: sampling between pixels, and a
+ * patch that is bent and not only stretched.
+ */
 const LEAST_ERROR = 0.03;
 
 /**
- * How exactly the fit of a patch is known: the inverse of the covariance of its place in the first frame, px^-2 of the full-size frame.
+ * How exactly the fit of a patch is known: the inverse of the covariance of its place in the first
+ * frame, px^-2 of the full-size frame.
  *
  * @param normal  the normal equations of its shift in the second frame
  * @param left    mean square of what is left
@@ -150,7 +159,8 @@ function certainty(
   J: readonly [number, number, number, number],
   scale: number,
 ): [number, number, number] {
-  // from the covariance of a shift in the second frame, with what no fit goes below, to that of one in the first
+  // from the covariance of a shift in the second frame, with what no fit goes below, to that of one
+  // in the first
   const det = xx * yy - xy * xy;
   const noise = (SAMPLES_A_NOISE * left) / det;
   const least = LEAST_ERROR ** 2;
@@ -172,7 +182,10 @@ function certainty(
   ];
 }
 
-/** Where the surroundings of a place of the first frame lie in the second, px of the reduced frames, and how they are turned and stretched. */
+/**
+ * Where the surroundings of a place of the first frame lie in the second, px of the reduced frames,
+ * and how they are turned and stretched.
+ */
 function layOver(
   cameras: readonly [Camera, Camera] | undefined,
   scale: number,

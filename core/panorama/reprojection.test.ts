@@ -31,7 +31,10 @@ const FLAT: [Camera, Camera] = [
   { ...OTHER, offset: { ...PLANE, by: [-0.2, 0.03, 0.04] } },
 ];
 
-/** A camera with one of its parameters a little changed: its turn, its place before the plane where it has one, then those of its lens. */
+/**
+ * A camera with one of its parameters a little changed: its turn, its place before the plane where
+ * it has one, then those of its lens.
+ */
 function changed(c: Camera, k: number, by: number): Camera {
   const own = c.offset ? 6 : 3;
   const only = (i: number): Vector => [0, 1, 2].map((j) => (i === j ? by : 0)) as Vector;

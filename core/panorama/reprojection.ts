@@ -2,12 +2,15 @@ import { apply, IDENTITY, multiply } from "../raster/matrix3";
 import { centreOf, dot, DRAWN, transpose, undistorted, type Camera } from "./camera";
 import type { VerifiedPair } from "./verifyPair";
 
-/** Parameters of a lens: log of its focal length, two terms of its distortion, and its centre in shares of the long edge. */
+/**
+ * Parameters of a lens: log of its focal length, two terms of its distortion, and its centre in
+ * shares of the long edge.
+ */
 const OF_LENS = 5;
 
 /**
- * Where a camera draws a direction of its own frame, px to `px`; how that moves with the direction (two rows of three) to
- * `slopes`, and with its lens's parameters (two rows of five) to `lens`.
+ * Where a camera draws a direction of its own frame, px to `px`; how that moves with the direction
+ * (two rows of three) to `slopes`, and with its lens's parameters (two rows of five) to `lens`.
  *
  * @returns false, with nothing written, where it draws nothing
  */
@@ -88,7 +91,10 @@ function drawAt(
   return true;
 }
 
-/** The direction in a camera's own frame that a pixel looks along, to `ray`; how it moves with its lens's parameters, three numbers each, to `moves`. */
+/**
+ * The direction in a camera's own frame that a pixel looks along, to `ray`; how it moves with its
+ * lens's parameters, three numbers each, to `moves`.
+ */
 function lookAlong(c: Camera, x: number, y: number, ray: Float64Array, moves: Float64Array): void {
   const {
     focalPx: f,
@@ -126,7 +132,10 @@ function lookAlong(c: Camera, x: number, y: number, ray: Float64Array, moves: Fl
   }
 }
 
-/** The way of a direction that a camera beside the others sees to the one that they see, as a matrix; or its inverse. */
+/**
+ * The way of a direction that a camera beside the others sees to the one that they see, as a
+ * matrix; or its inverse.
+ */
 function beside({ offset }: Camera, back: boolean): readonly number[] {
   if (!offset) return IDENTITY;
   const { by, normal } = offset;
@@ -139,15 +148,21 @@ export interface Reprojection {
     point: VerifiedPair["points"][number],
   ): boolean;
   /** px between where a sees b's point and where a has it */ readonly error: Float64Array;
-  /** px by which each parameter moves it across and down: of a, of b (turn, and place before the plane), then of their one lens or of both */ readonly across: Float64Array;
+  /**
+   * px by which each parameter moves it across and down: of a, of b (turn, and place before the
+   * plane), then of their one lens or of both
+   */
+  readonly across: Float64Array;
   readonly down: Float64Array;
 }
 
 /**
- * How the points of two cameras meet, and what that owes to each parameter of theirs, in closed form.
+ * How the points of two cameras meet, and what that owes to each parameter of theirs, in closed
+ * form.
  *
  * @param ofLens  how many parameters of a lens are asked for
- * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999 (a turn is added from the left, R' = exp(w) R)
+ * @see Triggs et al., "Bundle adjustment - a modern synthesis", 1999 (a turn is added from the
+ *   left, R' = exp(w) R)
  */
 export function reprojection(a: Camera, b: Camera, ofLens: number, oneLens: boolean): Reprojection {
   const own = a.offset && b.offset ? 6 : 3;

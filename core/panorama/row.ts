@@ -3,7 +3,10 @@ import type { Camera } from "./camera";
 /** Degrees within which frames count as looking equally high. */
 const LEVEL = 10;
 
-/** Places of the frames that look about as high as frame i, itself among them; frames without a place are in no row. */
+/**
+ * Places of the frames that look about as high as frame i, itself among them; frames without a
+ * place are in no row.
+ */
 export function rowOf(cameras: readonly (Camera | undefined)[], i: number): number[] {
   const high = (c: Camera): number =>
     (Math.asin(Math.max(-1, Math.min(1, c.rotation[5]!))) * 180) / Math.PI;

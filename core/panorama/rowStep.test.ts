@@ -4,7 +4,10 @@ import { transpose } from "./camera";
 import { alongRow } from "./rowStep";
 import type { VerifiedPair } from "./verifyPair";
 
-/** Directions in b's camera to those in a's, for cameras that look so many degrees right, up and rolled. */
+/**
+ * Directions in b's camera to those in a's, for cameras that look so many degrees right, up and
+ * rolled.
+ */
 const pair = (
   a: number,
   b: number,

@@ -1,14 +1,17 @@
 import type { VerifiedPair } from "./verifyPair";
 
-/** Turns from frame to frame that are known, at least, and how far one may be from the usual: degrees, and a share of it. */
+/**
+ * Turns from frame to frame that are known, at least, and how far one may be from the usual:
+ * degrees, and a share of it.
+ */
 const KNOWN = 3;
 const DEGREES = 4;
 const SHARE = 0.3;
 
 /**
- * Completes a row by pairs of frames that follow each other of which few matches agree, as in clouds or on plain walls: they
- * are believed where the turn that they agree on is the one by which the row goes on elsewhere. Matches that agree by chance
- * hardly do so in just this way.
+ * Completes a row by pairs of frames that follow each other of which few matches agree, as in
+ * clouds or on plain walls: they are believed where the turn that they agree on is the one by which
+ * the row goes on elsewhere. Matches that agree by chance hardly do so in just this way.
  *
  * @param pairs    that are held by many
  * @param weakly   a pair held by few, if it is

@@ -10,14 +10,15 @@ const DOUBLED = 0.6;
 const EMPTY = 1e4;
 
 /**
- * Stretches a picture with empty borders to a full rectangle: for as long as some cells of a side are empty, a seam of least
- * contrast across the longest run of them is doubled, and what lies between it and the side moves outwards.
+ * Stretches a picture with empty borders to a full rectangle: for as long as some cells of a side
+ * are empty, a seam of least contrast across the longest run of them is doubled, and what lies
+ * between it and the side moves outwards.
  *
  * @param grey    w x h cells; @param full  1 where there is a picture
  * @param closed  the picture goes all round: its left and right are no sides
  * @returns undefined where that does not come to an end: most of the picture is empty
- * @see Avidan and Shamir, "Seam carving for content-aware image resizing", SIGGRAPH 2007; He, Chang, Sun, "Rectangling
- *      panoramic images via warping", SIGGRAPH 2013 (section 3.1)
+ * @see Avidan and Shamir, "Seam carving for content-aware image resizing", SIGGRAPH 2007; He,
+ *   Chang, Sun, "Rectangling panoramic images via warping", SIGGRAPH 2013 (section 3.1)
  */
 export function insertSeams(
   w: number,
@@ -36,7 +37,8 @@ export function insertSeams(
   for (let rounds = 0; rounds < 2 * (w + h); rounds++) {
     const run = longestEmptyRun(on, w, h, closed);
     if (!run) return { x, y };
-    // a seam runs along the side: cells are addressed by place along the run and depth from the side
+    // a seam runs along the side: cells are addressed by place along the run and depth from the
+    // side
     const { side, from, to } = run;
     const depth = side === "left" || side === "right" ? w : h;
     const at = (along: number, deep: number): number =>
@@ -100,7 +102,10 @@ function longestEmptyRun(
   return best;
 }
 
-/** Depth of the seam at each place of the run, by dynamic programming; undefined where it would cross nothing but the empty. */
+/**
+ * Depth of the seam at each place of the run, by dynamic programming; undefined where it would
+ * cross nothing but the empty.
+ */
 function cheapestSeam(
   from: number,
   to: number,

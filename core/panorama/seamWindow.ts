@@ -2,7 +2,10 @@ import type { Heap } from "../../kernels/heap";
 import { columnOf, type Bounds } from "./blend";
 import type { Canvas } from "./projection";
 
-/** Cells of the seams' map that are one frame's (1) or not (0), `across` to a row at `cells`; beyond the map its border goes on. */
+/**
+ * Cells of the seams' map that are one frame's (1) or not (0), `across` to a row at `cells`; beyond
+ * the map its border goes on.
+ */
 export interface SeamWindow {
   cells: number;
   across: number;
@@ -15,7 +18,12 @@ export interface SeamWindow {
   any(x0: number, x1: number, y0: number, y1: number): boolean;
 }
 
-/** The cells over a part of the canvas, px, and round it. @param labels  the map at this address  @param label  the frame's */
+/**
+ * The cells over a part of the canvas, px, and round it.
+ *
+ * @param labels  the map at this address
+ * @param label  the frame's
+ */
 export function seamWindow(
   heap: Heap,
   labels: { ptr: number; width: number; height: number },
@@ -32,7 +40,8 @@ export function seamWindow(
   const rows = Math.ceil((part.y + part.height) * perY - 0.5) + 2 - top;
   const cells = heap.alloc(across * rows);
   const own = heap.u8(cells, across * rows);
-  // how many are the frame's above and to the left of each, so that of any rectangle it is known at once
+  // how many are the frame's above and to the left of each, so that of any rectangle it is known at
+  // once
   const line = across + 1;
   const sums = new Int32Array(line * (rows + 1));
   for (let r = 0, k = 0; r < rows; r++) {

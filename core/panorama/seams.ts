@@ -23,7 +23,11 @@ export interface Seamed {
 /** Long edge of the map on which seams are found, cells. */
 const EDGE = 900;
 
-/** What a frame shows of a part of the map: evened light as square roots, R, G, B of each cell, less than 0 where it shows nothing; and how far each lies from the frame's middle, in shares of its sides. */
+/**
+ * What a frame shows of a part of the map: evened light as square roots, R, G, B of each cell, less
+ * than 0 where it shows nothing; and how far each lies from the frame's middle, in shares of its
+ * sides.
+ */
 export interface Sight {
   x: number;
   y: number;
@@ -37,7 +41,10 @@ export interface Sight {
 export const mapOf = (canvas: Canvas): Canvas =>
   shrunk(canvas, Math.max(1, Math.max(canvas.width, canvas.height) / EDGE));
 
-/** Side of the blocks of cells at whose corners the way from map to frame is computed exactly; between them it is as good as a plane. */
+/**
+ * Side of the blocks of cells at whose corners the way from map to frame is computed exactly;
+ * between them it is as good as a plane.
+ */
 const BLOCK = 8;
 
 /** A place of the frame in px, and what its light is divided by there. */
@@ -98,7 +105,10 @@ export function sightOf(
   return { x, y, width, height, colour, middle };
 }
 
-/** Goes over the cells of a block, as many across and down, with what lies between its corners (upper left and right, lower left and right). */
+/**
+ * Goes over the cells of a block, as many across and down, with what lies between its corners
+ * (upper left and right, lower left and right).
+ */
 function layBlock(
   [p, q, r, s]: readonly Shown[],
   across: number,
@@ -147,7 +157,8 @@ function blocksSeen(
     for (let i = 0; i + 1 < upper.length; i++) {
       const corners = [upper[i], upper[i + 1], lower[i], lower[i + 1]];
       const x = i * BLOCK;
-      // none of a block lies further from its corners than these from each other; where the canvas itself ends in it, its cells are asked one by one
+      // none of a block lies further from its corners than these from each other; where the canvas
+      // itself ends in it, its cells are asked one by one
       if (
         corners.some((c) => !c) ||
         Math.min(...corners.map((c) => apart(axis, c!))) <
@@ -163,8 +174,9 @@ function blocksSeen(
 const apart = (a: Vector, b: Vector): number => Math.acos(Math.max(-1, Math.min(1, dot(a, b))));
 
 /**
- * Finds seams frame by frame: each new frame is joined to what lies so far along the cut through their overlap at which
- * the two differ least, so that moving things and double contours are gone round.
+ * Finds seams frame by frame: each new frame is joined to what lies so far along the cut through
+ * their overlap at which the two differ least, so that moving things and double contours are gone
+ * round.
  *
  * @param map     as `mapOf` has it
  * @param sights  of each frame that shows any of it
@@ -199,7 +211,10 @@ export function joinSights(
 /** Scratch that finding seams on a map takes. */
 export const seamScratch = ({ width, height }: Canvas): number => cutScratch(width * height);
 
-/** The narrowest cone about a camera's axis that holds all it sees, radians. One that stands elsewhere may see anything. */
+/**
+ * The narrowest cone about a camera's axis that holds all it sees, radians. One that stands
+ * elsewhere may see anything.
+ */
 function coneOf(c: Camera): { axis: Vector; angle: number } {
   const axis = unit(apply(c.rotation, [0, 0, 1]));
   const { width, height } = c;
@@ -223,7 +238,10 @@ function coneOf(c: Camera): { axis: Vector; angle: number } {
   };
 }
 
-/** What lies on the map so far: which frame's each cell is, what it shows, and how far it lies from that frame's middle. */
+/**
+ * What lies on the map so far: which frame's each cell is, what it shows, and how far it lies from
+ * that frame's middle.
+ */
 interface Composite extends Labels {
   colour: Float32Array;
   centred: Float32Array;

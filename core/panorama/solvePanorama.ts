@@ -10,9 +10,15 @@ import { alongRow } from "./rowStep";
 import { withMore } from "./moreTies";
 import { EXPECTED, verifyPair, type VerifiedPair } from "./verifyPair";
 
-/** Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36 mm wide frame. */
+/**
+ * Focal lengths in long edges that are tried where the file does not say: from 14 to 200 mm on a 36
+ * mm wide frame.
+ */
 const FOCALS = spaced(0.39, 5.6);
-/** Matches of a pair that are asked which of them is the likeliest, and draws of two of them, at most: one of many pairs may be mistaken. */
+/**
+ * Matches of a pair that are asked which of them is the likeliest, and draws of two of them, at
+ * most: one of many pairs may be mistaken.
+ */
 const FOCAL_POINTS = 150;
 const FOCAL_DRAWS = 150;
 /** What is assumed of a lens where looks at a plane say too little of it, in long edges. */
@@ -24,8 +30,9 @@ function spaced(from: number, to: number): number[] {
 }
 
 /**
- * Places frames from their matched corners, round one point or as `placement` has it: pairs are verified, the largest connected
- * group is laid in place along its strongest pairs, then all together with the lens.
+ * Places frames from their matched corners, round one point or as `placement` has it: pairs are
+ * verified, the largest connected group is laid in place along its strongest pairs, then all
+ * together with the lens.
  *
  * @param features  in px of reduced frames; `scale` full-size px each
  * @param matches   of every pair that was compared
@@ -129,8 +136,8 @@ export function solvePanorama(
   if (group.length < 2) return none("No two frames were found to overlap");
   pairs = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
   let solved = adjust(placement, frames, pairs, group, lenses);
-  // a lens that draws otherwise than it was taken to hides what agrees towards the frames' corners: with what is known of it now, more
-  // matches and perhaps more frames fit
+  // a lens that draws otherwise than it was taken to hides what agrees towards the frames' corners:
+  // with what is known of it now, more matches and perhaps more frames fit
   for (let round = 0; placement === TURNED && round < 3; round++) {
     const before = group.length;
     const known = (i: number): LensFit => {
@@ -168,7 +175,8 @@ export function solvePanorama(
     solved = adjust(placement, frames, back, still, lenses, solved.cameras);
   }
   for (let round = 0; round < 2; round++) {
-    // along a plane the cameras' leaning is too little known by then to say where a corner lies in another frame
+    // along a plane the cameras' leaning is too little known by then to say where a corner lies in
+    // another frame
     const fine = refine(
       solved.cameras,
       round && placement === TURNED
@@ -215,7 +223,10 @@ export function solvePanorama(
 /** Focal lengths that files tell belong to one lens if they differ by less than this. */
 const ONE_LENS = 0.03;
 
-/** The lens of each frame, as the files tell: a zoom that was turned is another lens. Frames that do not say have the usual one. */
+/**
+ * The lens of each frame, as the files tell: a zoom that was turned is another lens. Frames that do
+ * not say have the usual one.
+ */
 function lensesOf(frames: readonly PanoramaFrame[], usual: number): Lenses {
   const focalPx = frames.map((f) => (f.focalPx && f.focalPx > 0 ? f.focalPx : usual));
   const found: { focalPx: number; width: number; height: number }[] = [];

@@ -16,7 +16,10 @@ const camera = (yaw: number, k1: number, lens?: Camera["lens"]): Camera => ({
 const SCALE = 8;
 const W = 480;
 const H = 320;
-/** A roof line: lighter on one side of a plane through the camera, with a second, fainter edge well beside it. */
+/**
+ * A roof line: lighter on one side of a plane through the camera, with a second, fainter edge well
+ * beside it.
+ */
 const normalOf = unit([0.12, 1, -0.34]);
 const look = (c: Camera, noise = 0, seed = 1): LookImage => {
   const gauss = normal(random(seed));

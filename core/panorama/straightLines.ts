@@ -17,11 +17,17 @@ export interface StraightLine {
   points: [number, number][];
 }
 
-/** How far to either side of where a line was drawn its edge is looked for, px of a look, and in what steps; how far apart its points are. */
+/**
+ * How far to either side of where a line was drawn its edge is looked for, px of a look, and in
+ * what steps; how far apart its points are.
+ */
 const ASIDE = 10;
 const STEP = 0.5;
 const APART = 1.5;
-/** Fewest points of an edge, the least share of the frame's longer side that it spans, and the least contrast of a point against the middle one's. */
+/**
+ * Fewest points of an edge, the least share of the frame's longer side that it spans, and the least
+ * contrast of a point against the middle one's.
+ */
 const LEAST = 12;
 const SPAN = 0.15;
 const CONTRAST = 0.35;
@@ -29,12 +35,13 @@ const CONTRAST = 0.35;
 const STEEP = 0.012;
 
 /**
- * The edge in a frame along a line that was drawn between two directions: the path beside it that is steepest throughout, found by
- * dynamic programming, each of its points to a part of a px.
+ * The edge in a frame along a line that was drawn between two directions: the path beside it that
+ * is steepest throughout, found by dynamic programming, each of its points to a part of a px.
  *
  * @param look  of the frame
  * @returns px of the full-size frame; undefined where there is no such edge
- * @see Amini, Weymouth, Jain, "Using dynamic programming for solving variational problems in vision", TPAMI 1990
+ * @see Amini, Weymouth, Jain, "Using dynamic programming for solving variational problems in
+ *   vision", TPAMI 1990
  */
 export function edgeAlong(
   camera: Camera,
@@ -122,7 +129,9 @@ interface Path {
   at: number[];
   sum: number;
 }
-/** The path of steepest slopes of one sign that moves by a step at most from one point to the next. */
+/**
+ * The path of steepest slopes of one sign that moves by a step at most from one point to the next.
+ */
 function steepest(slopes: readonly (readonly number[])[], sign: number, n: number): Path {
   let best = slopes[0]!.map((s) => s * sign);
   const came: Int8Array[] = [];
@@ -145,9 +154,11 @@ function steepest(slopes: readonly (readonly number[])[], sign: number, n: numbe
 }
 
 /**
- * How far points of something straight lie off the plane that they span with the camera, px: nothing, if the lens is known rightly.
+ * How far points of something straight lie off the plane that they span with the camera, px:
+ * nothing, if the lens is known rightly.
  *
- * @see Devernay and Faugeras, "Straight lines have to be straight", Machine Vision and Applications 2001
+ * @see Devernay and Faugeras, "Straight lines have to be straight", Machine Vision and Applications
+ *   2001
  */
 export function offStraight(camera: Camera, points: StraightLine["points"]): number[] {
   const rays = points.map(([x, y]) => unit(rayOf(camera, x, y)));

@@ -3,7 +3,10 @@ import { apply, multiply } from "../raster/matrix3";
 import { cross, transpose, turn, unit, type Vector } from "./camera";
 
 const direction = v.tuple([v.number(), v.number(), v.number()]);
-/** A line that the user says is level, vertical, or straight without being either, by the directions of its two ends before any straightening. */
+/**
+ * A line that the user says is level, vertical, or straight without being either, by the directions
+ * of its two ends before any straightening.
+ */
 export const GuideSchema = v.object({
   kind: v.picklist(["level", "vertical", "straight"]),
   from: direction,
@@ -18,12 +21,16 @@ export interface Turned {
 }
 
 const RADIANS = Math.PI / 180;
-/** How little a guide must ask for before the up-vector that was found is left where it is; a level line alone says nothing of pitch. */
+/**
+ * How little a guide must ask for before the up-vector that was found is left where it is; a level
+ * line alone says nothing of pitch.
+ */
 const HOLD = 1e-3;
 
 /**
- * The turn that makes guides level and vertical, as little of it as they ask for: ends of a level line come to lie equally
- * high, and a vertical line's plane through the camera comes to hold the vertical.
+ * The turn that makes guides level and vertical, as little of it as they ask for: ends of a level
+ * line come to lie equally high, and a vertical line's plane through the camera comes to hold the
+ * vertical.
  *
  * @returns world to world, row-major
  */
@@ -89,7 +96,10 @@ export const worldTurn = ({ guides, ...turned }: Turned & { guides: readonly Gui
 const halfTurn = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
 const hundredths = (degrees: number): number => Math.round(degrees * 100) / 100;
 
-/** The turn under which what is seen in one direction comes to lie in another, without more roll; as near as that goes. */
+/**
+ * The turn under which what is seen in one direction comes to lie in another, without more roll; as
+ * near as that goes.
+ */
 export function draggedTo(was: Turned, from: readonly number[], to: readonly number[]): Turned {
   const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from));
   const [tx, ty, tz] = apply(turn([0, 0, -was.roll * RADIANS]), unit(to));
@@ -112,7 +122,11 @@ export function draggedTo(was: Turned, from: readonly number[], to: readonly num
   return { yaw, pitch, roll };
 }
 
-/** The turn with so much more roll as leads from one place to another round the middle of the view. @param from  px from the middle, as `to` */
+/**
+ * The turn with so much more roll as leads from one place to another round the middle of the view.
+ *
+ * @param from  px from the middle, as `to`
+ */
 export const rolledTo = (
   was: Turned,
   from: readonly [number, number],

@@ -35,7 +35,10 @@ const SAME = 0.002;
 /** Ties of a pair that hold it where nobody set any by hand. */
 const HOLDING = 4;
 
-/** Cameras that were placed share a lens if they share its every figure; a frame without a place is taken to have the known one. */
+/**
+ * Cameras that were placed share a lens if they share its every figure; a frame without a place is
+ * taken to have the known one.
+ */
 function lensesOfPlaced(cameras: readonly (Camera | undefined)[], known: Camera): Lenses {
   const of = cameras.map((c) =>
     cameras.findIndex(
@@ -48,7 +51,10 @@ function lensesOfPlaced(cameras: readonly (Camera | undefined)[], known: Camera)
   return { focalPx: cameras.map((c) => (c ?? known).focalPx), of, focalKnown: true };
 }
 
-/** Long edges of the frame that a lens's focal length is taken to be where no file and no match tells it: a normal lens's. */
+/**
+ * Long edges of the frame that a lens's focal length is taken to be where no file and no match
+ * tells it: a normal lens's.
+ */
 const USUAL_FOCAL = 1.2;
 /** One lens, as far as the files tell of it. */
 const lensAsTold = (frames: readonly PanoramaFrame[]): Lenses => ({
@@ -58,8 +64,9 @@ const lensAsTold = (frames: readonly PanoramaFrame[]): Lenses => ({
 });
 
 /**
- * Adjusts all cameras once more with other ties, or with lines that are straight. A frame that could not be placed takes its place by two ties or more
- * with one that was, or if none was, with any other; what is held by too few ties falls out.
+ * Adjusts all cameras once more with other ties, or with lines that are straight. A frame that
+ * could not be placed takes its place by two ties or more with one that was, or if none was, with
+ * any other; what is held by too few ties falls out.
  *
  * @param geometry  what was found; its cameras are where the adjustment begins
  */

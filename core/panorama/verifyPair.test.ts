@@ -12,7 +12,10 @@ const LENS: Camera = {
 };
 type Points = VerifiedPair["points"];
 
-/** Matches of which so many lie as a turn has them, half a pixel off at most, and the others anywhere. */
+/**
+ * Matches of which so many lie as a turn has them, half a pixel off at most, and the others
+ * anywhere.
+ */
 function matches(leads: number[], right: number, wrong: number, seed: number, within = 1): Points {
   const rnd = random(seed);
   const out: Points = [];

@@ -2,8 +2,8 @@ import { random } from "../simulate/random";
 import { bestTurn, dot, rayOf, turnOfTwo, unit, type Camera, type LensFit } from "./camera";
 
 /**
- * The same thing in two frames, px of the full-size frames. Where it was measured how exactly: the inverse of the covariance of its
- * error in the first frame, px^-2, upper triangle by rows.
+ * The same thing in two frames, px of the full-size frames. Where it was measured how exactly: the
+ * inverse of the covariance of its error in the first frame, px^-2, upper triangle by rows.
  */
 export type Tie = [
   ax: number,
@@ -14,7 +14,10 @@ export type Tie = [
   xy?: number,
   yy?: number,
 ];
-/** Two frames that show the same: matched points in px of the full-size frames, and the matrix that leads directions in b's camera to those in a's. */
+/**
+ * Two frames that show the same: matched points in px of the full-size frames, and the matrix that
+ * leads directions in b's camera to those in a's.
+ */
 export interface VerifiedPair {
   a: number;
   b: number;
@@ -26,10 +29,16 @@ export interface VerifiedPair {
 export type Verified = Pick<VerifiedPair, "leads" | "rmsPx"> & { inliers: number[] };
 
 type Lens = LensFit & Pick<Camera, "width" | "height" | "lens">;
-/** Matches agree within this share of the focal length; through a fisheye lens whose distortion is not known yet, which bends far more towards its rim, within the second. */
+/**
+ * Matches agree within this share of the focal length; through a fisheye lens whose distortion is
+ * not known yet, which bends far more towards its rim, within the second.
+ */
 const WITHIN = 0.0045;
 const WITHIN_FISHEYE = 0.012;
-/** Matches that have to agree, and more for each that was asked: by chance some may, the more of them there are. Fewer do where the turn is as was to be expected. */
+/**
+ * Matches that have to agree, and more for each that was asked: by chance some may, the more of
+ * them there are. Fewer do where the turn is as was to be expected.
+ */
 export const UNEXPECTED = { least: 8, share: 0.22 };
 export const EXPECTED = { least: 6, share: 0.12 };
 /** Draws at most, and how likely the right ones may be missed. */
@@ -39,12 +48,13 @@ const withinOf = ({ lens, distortion }: Lens): number =>
   lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? WITHIN_FISHEYE : WITHIN;
 
 /**
- * Whether matches of two frames agree with a camera that only turned, for a given focal length: two matches hold a turn;
- * the one that most others agree with is refined on all of them.
+ * Whether matches of two frames agree with a camera that only turned, for a given focal length: two
+ * matches hold a turn; the one that most others agree with is refined on all of them.
  *
  * @param draws  of two matches, at most
- * @see Fischler and Bolles, "Random sample consensus", 1981; Brown and Lowe, "Automatic panoramic image stitching using
- *      invariant features", IJCV 2007 (how many inliers tell a match from chance)
+ * @see Fischler and Bolles, "Random sample consensus", 1981; Brown and Lowe, "Automatic panoramic
+ *   image stitching using invariant features", IJCV 2007 (how many inliers tell a match from
+ *   chance)
  */
 export function verifyPair(
   matches: readonly VerifiedPair["points"][number][],
@@ -127,7 +137,10 @@ function missedBy(turn: readonly number[], A: Float64Array, B: Float64Array, i: 
   );
 }
 
-/** How many matches agree with a turn; given up as soon as it can no longer win. By far the most frequent question: a function of its own is compiled once. */
+/**
+ * How many matches agree with a turn; given up as soon as it can no longer win. By far the most
+ * frequent question: a function of its own is compiled once.
+ */
 function agreeing(
   turn: readonly number[],
   A: Float64Array,

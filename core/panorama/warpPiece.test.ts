@@ -12,7 +12,10 @@ const H = 240;
 const lightAt = (x: number, y: number, c: number): number =>
   0.4 + 0.15 * Math.sin(x / 17 + c) + 0.1 * Math.cos(y / 13 - c) + 0.05 * Math.sin((x + y) / 23);
 
-/** A frame laid on its canvas in strips of rows; planes of square roots and its share. The seams give it the left part of the map. */
+/**
+ * A frame laid on its canvas in strips of rows; planes of square roots and its share. The seams
+ * give it the left part of the map.
+ */
 function laid(
   o: Partial<Camera>,
   cuts: (height: number) => number[],

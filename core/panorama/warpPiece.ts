@@ -15,11 +15,18 @@ export interface WarpInput {
   /** place of the frame */ place: number;
   bounds: Bounds;
   piece: Piece;
-  /** planes R, G, B as square roots of evened light, and the mask, of the piece's size and evenly apart */ planes: number[];
+  /**
+   * planes R, G, B as square roots of evened light, and the mask, of the piece's size and evenly
+   * apart
+   */
+  planes: number[];
   /** the seams' map at this address */ labels: { ptr: number; width: number; height: number };
 }
 
-/** Distance of the places at which the way from canvas to frame is computed exactly; between them it is a line. */
+/**
+ * Distance of the places at which the way from canvas to frame is computed exactly; between them it
+ * is a line.
+ */
 const NODE = 16;
 /** Nodes of a block that is laid at once: tall, as a wide projection bends the frame's rows. */
 const ACROSS = 8;
@@ -32,12 +39,18 @@ type Node = readonly [number, number, number];
 /** Nodes of a block, row by row; undefined where the frame is not seen. */
 type Grid = readonly (readonly (Node | undefined)[])[];
 
-/** A frame reaches so far round a column that is laid at once, px; the column leans by no more, and takes no more of the frame's rows for one of its own. */
+/**
+ * A frame reaches so far round a column that is laid at once, px; the column leans by no more, and
+ * takes no more of the frame's rows for one of its own.
+ */
 const AROUND = 5;
 const LEAN = 0.2;
 const DENSE = 2;
 
-/** Whether a column of nodes' cells lies in the frame nearly upright: it may be sampled across and then down. */
+/**
+ * Whether a column of nodes' cells lies in the frame nearly upright: it may be sampled across and
+ * then down.
+ */
 function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
   return grid.every((row, r) =>
     [row[c], row[c + 1]].every((p, side) => {
@@ -51,7 +64,10 @@ function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
   );
 }
 
-/** Lays rows y0 to y1 of a frame's piece on the canvas. Beyond the frame and its image circle its edge goes on, so that no dark is blended in. */
+/**
+ * Lays rows y0 to y1 of a frame's piece on the canvas. Beyond the frame and its image circle its
+ * edge goes on, so that no dark is blended in.
+ */
 export function warpPiece(
   heap: Heap,
   { frame, camera, canvas, light, place, bounds, piece, planes, labels }: WarpInput,
@@ -69,7 +85,8 @@ export function warpPiece(
   const nodes = heap.alloc(2 * Math.max(ACROSS + 1, DOWN + 1) * 16);
   const along = heap.f32(nodes, 2 * Math.max(ACROSS + 1, DOWN + 1) * 4);
   const lows = (ACROSS + 1) * 4;
-  // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond all bounds
+  // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond
+  // all bounds
   const near = (v: number, size: number, by: number): number =>
     Math.max(-by * size, Math.min((1 + by) * size, v));
   const node = (x: number, y: number): Node | undefined => {
@@ -153,7 +170,8 @@ export function warpPiece(
         planes[3]! + b * line + a * 4,
         line,
       );
-      // what has no share, nor have its neighbours, is blended in at coarse levels at most: it may be soft
+      // what has no share, nor have its neighbours, is blended in at coarse levels at most: it may
+      // be soft
       const sharp = Array.from({ length: rows }, (_, r) =>
         Array.from({ length: columns }, (_n, c) =>
           seams.any(
@@ -238,7 +256,10 @@ export function warpPiece(
     }
   heap.release(outer);
 }
-/** Samples of a tile at most: where a projection squeezes the frame so hard there is nothing to be seen. */
+/**
+ * Samples of a tile at most: where a projection squeezes the frame so hard there is nothing to be
+ * seen.
+ */
 const TILE_MOST = 3e6;
 /** Bytes of scratch for warping a frame of a sample type. */
 export const warpScratch = (type: ReducedFrame["type"]): number =>

@@ -1,6 +1,9 @@
 import type { Heap } from "../../kernels/heap";
 
-/** Adds three collapsed planes of half the size, enlarged, to rows y0 to y1 of three planes, which hold a pyramid's finest level. */
+/**
+ * Adds three collapsed planes of half the size, enlarged, to rows y0 to y1 of three planes, which
+ * hold a pyramid's finest level.
+ */
 export function addUp(
   heap: Heap,
   {

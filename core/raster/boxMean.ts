@@ -1,6 +1,10 @@
 import type { Heap } from "../../kernels/heap";
 
-/** Mean over a square of 2 r + 1 of the plane at `src`, edges repeated. @returns the address of the new plane in scratch */
+/**
+ * Mean over a square of 2 r + 1 of the plane at `src`, edges repeated.
+ *
+ * @returns the address of the new plane in scratch
+ */
 export function boxMean(heap: Heap, src: number, w: number, h: number, r: number): number {
   const dst = heap.alloc(w * h * 4 + 16);
   const mark = heap.mark();

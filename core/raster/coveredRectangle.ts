@@ -7,7 +7,10 @@ export interface Box {
   y1: number;
 }
 
-/** The upright box of the reference that a frame of the same size covers wholly, for motions of a few degrees; px. */
+/**
+ * The upright box of the reference that a frame of the same size covers wholly, for motions of a
+ * few degrees; px.
+ */
 export function coveredRectangle(fromReference: Matrix3, w: number, h: number): Box {
   const toReference = invert(fromReference);
   const box: Box = { x0: 0, y0: 0, x1: w, y1: h };

@@ -4,7 +4,8 @@ import { boxRows } from "./boxMean";
 /**
  * Smooths values along the edges of a guide: in every window they are a line in it.
  *
- * @param values, guide, weights  addresses of w x h floats with room behind; no weights, 0, count all alike
+ * @param values, guide, weights  addresses of w x h floats with room behind; no weights, 0, count
+ *   all alike
  * @param radius  of the windows, px
  * @param eps     variance of the guide in a window under which it counts as flat
  * @returns the address of the result in scratch

@@ -1,7 +1,9 @@
 /**
- * Carries what is measured smoothly into what is not: averages upwards until everything is known, then comes down again.
+ * Carries what is measured smoothly into what is not: averages upwards until everything is known,
+ * then comes down again.
  *
- * @param means     planes of w x h cells, one a channel, and after them how far each cell is measured, 0 to 1
+ * @param means     planes of w x h cells, one a channel, and after them how far each cell is
+ *   measured, 0 to 1
  * @param channels  how many planes there are before the shares
  * @param wanted    the cells that need it; all unless told
  * @returns planes of the channels, measured cells as they were; 0 where nothing at all is measured

@@ -1,12 +1,18 @@
 import type { Heap } from "../../kernels/heap";
 
-/** Levels of a Gaussian or Laplacian pyramid (Burt and Adelson 1983), each half of the one before, in one block. */
+/**
+ * Levels of a Gaussian or Laplacian pyramid (Burt and Adelson 1983), each half of the one before,
+ * in one block.
+ */
 export interface PyramidShape {
   levels: { w: number; h: number; /** bytes from the block's start */ at: number }[];
   bytes: number;
 }
 
-/** As many levels as the shorter side has halves, so that the last is one or two px high or wide; or fewer. */
+/**
+ * As many levels as the shorter side has halves, so that the last is one or two px high or wide; or
+ * fewer.
+ */
 export function pyramidShape(width: number, height: number, most = Infinity): PyramidShape {
   const count = Math.min(most, Math.floor(Math.log2(Math.max(1, Math.min(width, height)))));
   const levels: PyramidShape["levels"] = [];

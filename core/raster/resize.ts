@@ -1,6 +1,9 @@
 import type { Heap } from "../../kernels/heap";
 
-/** Reconstruction filters by their reach in samples; all are widened when the picture becomes smaller, so that nothing aliases. */
+/**
+ * Reconstruction filters by their reach in samples; all are widened when the picture becomes
+ * smaller, so that nothing aliases.
+ */
 export const FILTERS = {
   /** bilinear; never leaves the range of its samples, which light of many EV needs */
   triangle: { reach: 1, at: (x: number) => Math.max(0, 1 - Math.abs(x)) },

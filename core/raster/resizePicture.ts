@@ -21,8 +21,9 @@ export const resizeScratch = (from: Picture, to: Picture, rows: number): number 
   (1 << 16);
 
 /**
- * Rows y0 to y1 of an encoded picture at another size, by Lanczos-3; light itself (`linear`) by a filter that does not ring
- * at its far brighter places. Samples are interleaved as the pixel kind has them.
+ * Rows y0 to y1 of an encoded picture at another size, by Lanczos-3; light itself (`linear`) by a
+ * filter that does not ring at its far brighter places. Samples are interleaved as the pixel kind
+ * has them.
  */
 export function resizePicture(
   heap: Heap,

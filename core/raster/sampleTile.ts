@@ -7,7 +7,10 @@ import { tapWeights, type Sampling } from "./sampling";
 export const TILE = 512;
 export const TILE_ROWS = 48;
 
-/** A frame's samples, RGB interleaved, at this address; `block` is the size in px of the blocks in which they were packed, if they were. */
+/**
+ * A frame's samples, RGB interleaved, at this address; `block` is the size in px of the blocks in
+ * which they were packed, if they were.
+ */
 export interface FrameSamples {
   samples: number;
   type: SampleType;
@@ -31,7 +34,11 @@ interface Box {
   y1: number;
 }
 
-/** Takes the confidence from what may be clipped though it does not look so, in row `v` of the frame: n samples at `line` from px `from` on. The flags of its block's row lie at `flags` and are made when `v` is the first row of a block or `again`. */
+/**
+ * Takes the confidence from what may be clipped though it does not look so, in row `v` of the
+ * frame: n samples at `line` from px `from` on. The flags of its block's row lie at `flags` and are
+ * made when `v` is the first row of a block or `again`.
+ */
 export function doubtRow(
   heap: Heap,
   { samples, type, width, height, block }: FrameSamples,
@@ -90,7 +97,10 @@ export function linearTile(
   return tile;
 }
 
-/** What part of the frame the pixels of a box are sampled from, with the kernels' margin, which may lie outside; undefined if none. */
+/**
+ * What part of the frame the pixels of a box are sampled from, with the kernels' margin, which may
+ * lie outside; undefined if none.
+ */
 function sourceTile(
   fromReference: Matrix3,
   { width, height }: FrameSamples,
@@ -117,10 +127,12 @@ function sourceTile(
 export type SampleRow = (y: number, x: number, n: number, dst: number) => void;
 
 /**
- * A moved frame's samples for the pixels of a box of at most TILE x TILE_ROWS, bicubic or as the frame asks: one by one, or where `most` of them
- * are wanted and the mapping is nearly upright, across all at once and then down, which gives the same bytes for less work.
+ * A moved frame's samples for the pixels of a box of at most TILE x TILE_ROWS, bicubic or as the
+ * frame asks: one by one, or where `most` of them are wanted and the mapping is nearly upright,
+ * across all at once and then down, which gives the same bytes for less work.
  *
- * @param noise  of its samples, where they are to say what they may be trusted with; without it their validity stays as it is
+ * @param noise  of its samples, where they are to say what they may be trusted with; without it
+ *   their validity stays as it is
  * @param h  address of the mapping, as doubles; what is made lies in scratch
  * @returns nothing where the frame does not reach
  */

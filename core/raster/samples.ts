@@ -1,6 +1,9 @@
 import type { Samples } from "../../kernels/heap";
 
-/** An interleaved RGB picture as decoded: samples, and three tables from sample to linear (empty for linear floats). */
+/**
+ * An interleaved RGB picture as decoded: samples, and three tables from sample to linear (empty for
+ * linear floats).
+ */
 export interface LinearSamples {
   samples: Samples;
   lut: Float32Array;

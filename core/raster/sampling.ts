@@ -9,7 +9,10 @@ const FRACTIONS = 1024;
 const STRIDE = 8;
 const made = new Map<Sampling, Float32Array>();
 
-/** The six taps' weights for each fraction of a pixel, as the kernel takes them. The cubic's are built into its own. */
+/**
+ * The six taps' weights for each fraction of a pixel, as the kernel takes them. The cubic's are
+ * built into its own.
+ */
 export function tapWeights(sampling: Exclude<Sampling, "bicubic">): Float32Array {
   let table = made.get(sampling);
   if (!table) {

@@ -46,13 +46,19 @@ export function defaultRecipe(kind: string): Recipe {
 /** The reference frame of a bracket covers all of it: nothing is cut off unless it is asked for. */
 const WHOLE = "keep";
 
-/** The recipe that a stack of other stacks' results begins with: they are light, and toned like a bracket. */
+/**
+ * The recipe that a stack of other stacks' results begins with: they are light, and toned like a
+ * bracket.
+ */
 export const nestedRecipe = (kind: RecipeKind): Recipe => ({
   ...defaultRecipe(kind),
   tone: defaultRecipe("bracket").tone,
 });
 
-/** A recipe as a stack of another kind takes it: what was chosen for its frames, their white and its delivery stays. */
+/**
+ * A recipe as a stack of another kind takes it: what was chosen for its frames, their white and its
+ * delivery stays.
+ */
 export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
   return recipe.kind === kind
     ? recipe
@@ -64,7 +70,10 @@ export function asKind(recipe: Recipe, kind: RecipeKind): Recipe {
       };
 }
 
-/** How frames are prepared, without what was drawn on one view and what single frames have of their own. */
+/**
+ * How frames are prepared, without what was drawn on one view and what single frames have of their
+ * own.
+ */
 export function forAnyView({
   prepare: { local: _local, exceptions: _exceptions, ...rest },
 }: Recipe): Omit<Recipe["prepare"], "local" | "exceptions"> {
@@ -83,7 +92,10 @@ function renameGuides(guides: unknown): unknown {
   );
 }
 
-/** Brings a recipe of an older version up to this one: what was not there yet takes its default. What is none is left as it is. */
+/**
+ * Brings a recipe of an older version up to this one: what was not there yet takes its default.
+ * What is none is left as it is.
+ */
 function migrate(data: unknown): unknown {
   const r = data as Record<string, unknown> | null;
   if (r === null || typeof r !== "object" || !OLDER_VERSIONS.includes(r["version"] as number))
@@ -114,7 +126,11 @@ const METHODS: Record<RecipeKind, readonly Recipe["merge"]["method"][]> = {
   focus: ["pyramid", "depth", "mixed"],
 };
 
-/** Reads a recipe that came from outside, of this version or an older one. @throws RhizomeError `recipe-invalid`, naming the setting */
+/**
+ * Reads a recipe that came from outside, of this version or an older one.
+ *
+ * @throws RhizomeError `recipe-invalid`, naming the setting
+ */
 export function parseRecipe(data: unknown): Recipe {
   const result = v.safeParse(RecipeSchema, migrate(data));
   if (result.success) {
@@ -141,7 +157,11 @@ export function parseRecipe(data: unknown): Recipe {
   );
 }
 
-/** Lays `step.key=value` over a recipe. @throws RhizomeError `setting-unknown` or `recipe-invalid` */
+/**
+ * Lays `step.key=value` over a recipe.
+ *
+ * @throws RhizomeError `setting-unknown` or `recipe-invalid`
+ */
 export function withSetting(recipe: Recipe, assignment: string): Recipe {
   const m = /^(\w+)\.(\w+)=(.*)$/s.exec(assignment);
   const step = m?.[1] as StepName | undefined;
@@ -171,6 +191,9 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
   return parseRecipe({ ...recipe, [step!]: { ...recipe[step!], [m[2]!]: value } });
 }
 
-/** The tone that is laid on: a fusion is a picture already, and only exposure, contrast and colour are changed on it. */
+/**
+ * The tone that is laid on: a fusion is a picture already, and only exposure, contrast and colour
+ * are changed on it.
+ */
 export const toneOf = ({ merge, tone }: Recipe): Recipe["tone"] =>
   merge.method === "fusion" ? { ...tone, operator: "plain" } : tone;

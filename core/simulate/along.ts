@@ -5,19 +5,27 @@ import { normal, random } from "./random";
 import { lookingAt, type SweepFrame } from "./sweep";
 
 export interface AlongOptions {
-  /** where each camera stands, in distances from the wall: right and down of its middle, and how much nearer than one */
+  /**
+   * where each camera stands, in distances from the wall: right and down of its middle, and how
+   * much nearer than one
+   */
   places: readonly Vector[];
   width: number;
   height: number;
   focalPx: number;
   distortion?: [number, number, number];
-  /** degrees by which the hand leans to all sides; EV by which the exposure drifts from end to end */
+  /**
+   * degrees by which the hand leans to all sides; EV by which the exposure drifts from end to end
+   */
   lean?: number;
   drift?: number;
   seed: number;
 }
 
-/** Frames of a picture on a wall, `perDistance` of its px in one distance, by somebody who walks along it. */
+/**
+ * Frames of a picture on a wall, `perDistance` of its px in one distance, by somebody who walks
+ * along it.
+ */
 export function simulateAlong(
   wall: RadianceImage,
   perDistance: number,

@@ -16,7 +16,8 @@ export interface SimulatedBracket {
 /**
  * A bracket of a scene: frames of w x h cut from its middle, the reference frame unmoved.
  *
- * @param hand  how far the hand goes: share of 40 px shift, 1.5 degrees of roll and 0.5 % of growth (0 = tripod)
+ * @param hand  how far the hand goes: share of 40 px shift, 1.5 degrees of roll and 0.5 % of growth
+ *   (0 = tripod)
  */
 export function simulateBracket(
   scene: RadianceImage,

@@ -36,8 +36,8 @@ export interface Shot {
 export const srgbResponse = (v: number): number => encode(SPACES.srgb.curve, v);
 
 /**
- * Takes a frame of a radiance image: optics, exposure, photon and read noise, saturation, response, quantisation.
- * Same shot, same frame: all chance comes from the seed.
+ * Takes a frame of a radiance image: optics, exposure, photon and read noise, saturation, response,
+ * quantisation. Same shot, same frame: all chance comes from the seed.
  *
  * @returns RGB interleaved, width x height
  */
@@ -51,7 +51,8 @@ export function takeFrame(scene: RadianceImage, shot: Shot): Uint8Array | Uint16
   const gauss = normal(random(shot.seed));
   const time = 2 ** shot.ev;
   const half = Math.hypot(w, h) / 2;
-  // the response through a fine table, in the square root of light so that the darks keep their steps
+  // the response through a fine table, in the square root of light so that the darks keep their
+  // steps
   const table = Float32Array.from({ length: 16385 }, (_, i) => response((i / 16384) ** 2));
   const rgb: [number, number, number] = [0, 0, 0];
   for (let y = 0, o = 0; y < h; y++)
@@ -82,7 +83,10 @@ export function takeFrame(scene: RadianceImage, shot: Shot): Uint8Array | Uint16
 
 /** Part by which a cubic may go beyond what lies round a place. */
 const OVERSHOOT = 0.5;
-/** Cubic, but hardly beyond what lies round the place: no lens makes a dark edge beside a window black. */
+/**
+ * Cubic, but hardly beyond what lies round the place: no lens makes a dark edge beside a window
+ * black.
+ */
 function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, number, number]): void {
   const fx = x - 0.5;
   const fy = y - 0.5;

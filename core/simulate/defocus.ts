@@ -2,9 +2,10 @@
 const PARTS = 8;
 
 /**
- * A plane as a lens shows it that is out of focus: every point spread over a disc, sharp-edged and of any radius, each px by as much of it
- * as the disc covers. Where the radius changes from row to row, as on a slope, what light is spread thinner or thicker is made even again.
- * What lies beyond the border is as the border is.
+ * A plane as a lens shows it that is out of focus: every point spread over a disc, sharp-edged and
+ * of any radius, each px by as much of it as the disc covers. Where the radius changes from row to
+ * row, as on a slope, what light is spread thinner or thicker is made even again. What lies beyond
+ * the border is as the border is.
  *
  * @param radiusOf  in px, of a row's points
  */

@@ -10,9 +10,14 @@ export interface FocusRun {
   }[];
   width: number;
   height: number;
-  /** the scene with everything sharp, as the middle frame lies, RGB bytes in sRGB */ sharp: Uint8Array;
+  /** the scene with everything sharp, as the middle frame lies, RGB bytes in sRGB */
+  sharp: Uint8Array;
   depth: Float32Array;
-  /** at each frame's focus the green light of what is behind the bristles, as if there were none; lies as the middle frame does */ ground(): Float32Array[];
+  /**
+   * at each frame's focus the green light of what is behind the bristles, as if there were none;
+   * lies as the middle frame does
+   */
+  ground(): Float32Array[];
 }
 interface Options {
   width: number;

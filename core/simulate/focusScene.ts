@@ -2,7 +2,11 @@ import type { RadianceImage } from "./camera";
 import { defocus } from "./defocus";
 
 type Channel = 0 | 1 | 2;
-/** What stands before the camera: its depth, 0 near and 1 far; its light with everything sharp, RGB planes; and a channel of it as a lens focused at a depth shows it, with the bristles or the ground alone. */
+/**
+ * What stands before the camera: its depth, 0 near and 1 far; its light with everything sharp, RGB
+ * planes; and a channel of it as a lens focused at a depth shows it, with the bristles or the
+ * ground alone.
+ */
 export interface FocusScene {
   depth: Float32Array;
   sharp: Float32Array[];
@@ -22,9 +26,10 @@ const BRISTLES = 14;
 const dark = (c: Channel): number => 0.02 + 0.03 * c;
 
 /**
- * A slope of texture from near (bottom) to far (top), and bristles that stand before it, as much of a pixel dark as they cover. The slope
- * hides nothing of itself, so each of its points is spread by how far it is out of focus; each bristle is blurred with its own outline and laid
- * over what is behind it, so the blur of the foreground spreads over the background as through a real lens.
+ * A slope of texture from near (bottom) to far (top), and bristles that stand before it, as much of
+ * a pixel dark as they cover. The slope hides nothing of itself, so each of its points is spread by
+ * how far it is out of focus; each bristle is blurred with its own outline and laid over what is
+ * behind it, so the blur of the foreground spreads over the background as through a real lens.
  *
  * @param blur  radius in px for a step over the whole depth
  */
@@ -82,7 +87,10 @@ export function focusScene(
   };
 }
 
-/** A bristle at a depth of its own, nearer than what lies behind it, in a box that its blur does not leave. */
+/**
+ * A bristle at a depth of its own, nearer than what lies behind it, in a box that its blur does not
+ * leave.
+ */
 function standing(w: number, h: number, blur: number, rnd: () => number): Bristle {
   const foot = rnd() * w;
   const top = Math.floor(h * (0.1 + 0.3 * rnd()));

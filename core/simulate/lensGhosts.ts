@@ -1,4 +1,7 @@
-/** A reflection between two faces of a lens: the frame once more, out of focus, its size times `scale` about the lens's axis, and as much of its light. */
+/**
+ * A reflection between two faces of a lens: the frame once more, out of focus, its size times
+ * `scale` about the lens's axis, and as much of its light.
+ */
 export interface LensGhost {
   /** negative stands on its head */ scale: number;
   /** radius of its blur, px */ blur: number;
@@ -12,7 +15,8 @@ const STEP = 4;
  * Adds to a frame what its bright things throw onto it within the lens.
  *
  * @param planes  linear light of the frame, width x height, unclipped; changed in place
- * @see Hullin et al., "Physically-Based Real-Time Lens Flare Rendering", 2011: to first order a ghost is an affine image of the scene
+ * @see Hullin et al., "Physically-Based Real-Time Lens Flare Rendering", 2011: to first order a
+ *   ghost is an affine image of the scene
  */
 export function addGhosts(
   planes: readonly Float32Array[],

@@ -45,9 +45,10 @@ interface World {
 }
 
 /**
- * A day of mixed work for grouping: brackets (some with a frame lost), panoramas of one and several rows, bracketed
- * panoramas, focus runs, singles, covered frames as borders, jittered pauses, an hour's jump of the clock, and file
- * numbers that run over 9999. Small pictures are really taken of made-up worlds, so that pixels can be compared.
+ * A day of mixed work for grouping: brackets (some with a frame lost), panoramas of one and several
+ * rows, bracketed panoramas, focus runs, singles, covered frames as borders, jittered pauses, an
+ * hour's jump of the clock, and file numbers that run over 9999. Small pictures are really taken of
+ * made-up worlds, so that pixels can be compared.
  *
  * @param count  about how many frames
  */

@@ -4,7 +4,12 @@ import { random } from "./random";
 /** How much the grain differs from px to px, as a share of the light (standard deviation). */
 const GRAIN = 0.03;
 
-/** A bright ground of soft gradients with a faint grain, like a petal or paper: enough to hold frames together, too little to hide a halo. @param seed  another seed, another ground */
+/**
+ * A bright ground of soft gradients with a faint grain, like a petal or paper: enough to hold
+ * frames together, too little to hide a halo.
+ *
+ * @param seed  another seed, another ground
+ */
 export function plainGround(width: number, height: number, seed: number): RadianceImage {
   const rnd = random(seed);
   const waves = Array.from({ length: 3 }, () => ({
@@ -13,7 +18,8 @@ export function plainGround(width: number, height: number, seed: number): Radian
     from: rnd() * 6,
     colour: rnd() * 6,
   }));
-  // over three px each way: finer, the frames themselves would lose it as they are laid over one another
+  // over three px each way: finer, the frames themselves would lose it as they are laid over one
+  // another
   const noise = Float32Array.from(
     { length: width * height },
     () => (rnd() + rnd() + rnd() + rnd() - 2) * Math.sqrt(3),

@@ -25,7 +25,10 @@ export type CameraSettings = v.InferOutput<typeof CameraSettingsSchema>;
 
 /** Size of the stand-in's frames, px, held level. */
 export const FRAME = { width: 1440, height: 960 };
-/** Electrons at saturation and ISO 100; read noise, as a share of saturation before and electrons after the ISO's gain. */
+/**
+ * Electrons at saturation and ISO 100; read noise, as a share of saturation before and electrons
+ * after the ISO's gain.
+ */
 const FULL_WELL = 24000;
 const READ_SHARE = 6e-4;
 const READ_ELECTRONS = 4;
@@ -35,7 +38,10 @@ export const noiseAt = (iso: number): { gain: number; read: number } => {
   return { gain, read: Math.hypot(READ_SHARE, READ_ELECTRONS / gain) };
 };
 
-/** One frame that will be taken: EV against the metered exposure, where the camera looks (degrees right and up), and the lens's step. */
+/**
+ * One frame that will be taken: EV against the metered exposure, where the camera looks (degrees
+ * right and up), and the lens's step.
+ */
 export interface PlannedShot {
   ev: number;
   yaw: number;
@@ -43,7 +49,10 @@ export interface PlannedShot {
   focus: number;
 }
 
-/** EVs of a bracket round the metered exposure, as cameras take them: the metered one first, then darker and brighter by turns. */
+/**
+ * EVs of a bracket round the metered exposure, as cameras take them: the metered one first, then
+ * darker and brighter by turns.
+ */
 export function bracketEvs({ frames, step }: Pick<CameraSettings, "frames" | "step">): number[] {
   const low = -Math.floor((frames - 1) / 2);
   return Array.from({ length: frames }, (_, i) => (low + i) * step).sort(
@@ -55,7 +64,10 @@ export function bracketEvs({ frames, step }: Pick<CameraSettings, "frames" | "st
 export const planBracket = (s: Pick<CameraSettings, "frames" | "step">): PlannedShot[] =>
   bracketEvs(s).map((ev) => ({ ev, yaw: 0, pitch: 0, focus: 0 }));
 
-/** Degrees that a scene reaches, round the place that the camera looks at when it looks straight ahead. */
+/**
+ * Degrees that a scene reaches, round the place that the camera looks at when it looks straight
+ * ahead.
+ */
 export interface Reach {
   across: number;
   down: number;
@@ -73,7 +85,10 @@ export interface Sweep {
 }
 const DEGREES = 180 / Math.PI;
 
-/** A sweep over as much of a scene as the frames fit into, row by row, left to right and back again; a bracket at each place if there is more than one frame. */
+/**
+ * A sweep over as much of a scene as the frames fit into, row by row, left to right and back again;
+ * a bracket at each place if there is more than one frame.
+ */
 export function planSweep(
   { focal, turned, overlap, rows: asked, frames, step }: CameraSettings,
   reach: Reach,
@@ -114,10 +129,17 @@ export interface FocusRun {
   shots: PlannedShot[];
   /** mm from the lens */ from: number;
   to: number;
-  /** share of a step's sharp zone that the next one's covers too; below zero something between stays soft */ overlap: number;
+  /**
+   * share of a step's sharp zone that the next one's covers too; below zero something between stays
+   * soft
+   */
+  overlap: number;
 }
 
-/** How many positions a lens has, between which distances (mm), and over how many of them things look sharp. */
+/**
+ * How many positions a lens has, between which distances (mm), and over how many of them things
+ * look sharp.
+ */
 export interface LensTravel {
   positions: number;
   near: number;
@@ -144,7 +166,10 @@ export function planRun(
   };
 }
 
-/** What a bracket of a scene will hold: range from noise to saturation, noise of the shadows, and what stays clipped. */
+/**
+ * What a bracket of a scene will hold: range from noise to saturation, noise of the shadows, and
+ * what stays clipped.
+ */
 export function expectBracket(
   scene: SceneStatistics,
   s: Pick<CameraSettings, "frames" | "step" | "iso">,

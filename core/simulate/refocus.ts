@@ -8,8 +8,9 @@ export interface LensView {
 }
 
 /**
- * The picture that a lens makes of a scene with one plane in focus, from pictures through points all over it: each is moved
- * by what that plane moves in it, so that the plane lies on itself and all else spreads as the lens blurs it.
+ * The picture that a lens makes of a scene with one plane in focus, from pictures through points
+ * all over it: each is moved by what that plane moves in it, so that the plane lies on itself and
+ * all else spreads as the lens blurs it.
  *
  * @param focalPx   px of a view for a slope of 1
  * @param distance  of the plane in focus along the axis, mm
@@ -52,7 +53,10 @@ export function refocus(
   return { width: w, height: h, planes };
 }
 
-/** Points spread evenly over a lens of this radius (Vogel, "A better way to construct the sunflower head", 1979): right and up of each. */
+/**
+ * Points spread evenly over a lens of this radius (Vogel, "A better way to construct the sunflower
+ * head", 1979): right and up of each.
+ */
 export const lensPoints = (count: number, radius: number): [number, number][] =>
   Array.from({ length: count }, (_, i) => {
     const a = i * 2.399963229728653;

@@ -2,7 +2,8 @@ import { random } from "./random";
 import type { RadianceImage } from "./camera";
 
 /**
- * A made-up room for tests: octaves of texture, furniture-like shapes and a bright window with bars; about 12 EV.
+ * A made-up room for tests: octaves of texture, furniture-like shapes and a bright window with
+ * bars; about 12 EV.
  *
  * @param seed  another seed, another room
  */

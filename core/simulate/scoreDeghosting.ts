@@ -17,15 +17,23 @@ const TOP = 30;
 const RIM = 6;
 
 export interface DeghostingScore {
-  /** PSNR in dB, as the eye sees it at the reference's exposure, against the scene at the reference's moment: where something moved in any frame */
+  /**
+   * PSNR in dB, as the eye sees it at the reference's exposure, against the scene at the
+   * reference's moment: where something moved in any frame
+   */
   withinDb: number;
   /** the same without deghosting */ untreatedDb: number;
-  /** farther than 6 px from the things that move (a calm place between two glints of water is water), and there for a set in which nothing moved at all */
+  /**
+   * farther than 6 px from the things that move (a calm place between two glints of water is
+   * water), and there for a set in which nothing moved at all
+   */
   elsewhereDb: number;
   stillDb: number;
 }
 
-/** Takes a bracket of a scene in which something moves, merges it, and holds it against the truth. */
+/**
+ * Takes a bracket of a scene in which something moves, merges it, and holds it against the truth.
+ */
 export function scoreDeghosting(
   scene: RadianceImage,
   evs: readonly number[],

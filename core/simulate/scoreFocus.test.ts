@@ -29,7 +29,9 @@ function working(codes: readonly Float32Array[]): Float32Array[] {
 }
 const scene = (): Float32Array[] =>
   [0, 1, 2].map((c) => Float32Array.from({ length: W * H }, (_, i) => run.sharp[i * 3 + c]!));
-/** The scene with the ground beside every place darkened by a share of its contrast, so many px far. */
+/**
+ * The scene with the ground beside every place darkened by a share of its contrast, so many px far.
+ */
 function haloed(reach: number, share: number): Float32Array[] {
   const planes = scene();
   for (const { y, edges, side } of places)

@@ -2,14 +2,20 @@ import { decode, encode, fromWorking, SPACES } from "../colour/spaces";
 import { apply, invert, project, type Matrix3 } from "../raster/matrix3";
 import type { FocusRun } from "./focusRun";
 
-/** A piece of a bristle's edge: the row it begins in, and of each of its rows the px beside the edge, outwards. */
+/**
+ * A piece of a bristle's edge: the row it begins in, and of each of its rows the px beside the
+ * edge, outwards.
+ */
 export interface HaloPlace {
   y: number;
   edges: number[];
   side: 1 | -1;
 }
 
-/** Rows of a place; px off an edge that are looked at, as many more whose own edges would blur into those, and those that belong to the edge itself; share of the contrast that is seen as a halo. */
+/**
+ * Rows of a place; px off an edge that are looked at, as many more whose own edges would blur into
+ * those, and those that belong to the edge itself; share of the contrast that is seen as a halo.
+ */
 const ROWS = 24;
 const REACH = 9;
 const BEYOND = 4;
@@ -58,10 +64,12 @@ export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): Hal
 }
 
 /**
- * Holds a merged run against its scene: PSNR of sRGB codes over what all frames cover, and beside how many places the ground's light,
- * in the mean over the place, is off by more than 5 % of the contrast beyond the first two px. That is a halo, or ground less sharp than it
- * might be, as before a bristle that stands far off it no frame shows it sharp and clear of the bristle's blur: a halo is light which the ground
- * itself has at no focus at all. Where frames flicker, a picture is as bright as the frame it is laid on: one factor on all its light is no error.
+ * Holds a merged run against its scene: PSNR of sRGB codes over what all frames cover, and beside
+ * how many places the ground's light, in the mean over the place, is off by more than 5 % of the
+ * contrast beyond the first two px. That is a halo, or ground less sharp than it might be, as
+ * before a bristle that stands far off it no frame shows it sharp and clear of the bristle's blur:
+ * a halo is light which the ground itself has at no focus at all. Where frames flicker, a picture
+ * is as bright as the frame it is laid on: one factor on all its light is no error.
  *
  * @param merged  planes of light in the working space
  * @param ground  the ground's green light at each frame's focus, to tell halos
@@ -135,7 +143,12 @@ export function scoreFocus(
   };
 }
 
-/** Px by which a frame of a run was laid beside where it lies, in the mean over the picture. @param fromReference  the reference's px to the frame's, as it was found; @param pose, reference  the simulated poses of both */
+/**
+ * Px by which a frame of a run was laid beside where it lies, in the mean over the picture.
+ *
+ * @param fromReference  the reference's px to the frame's, as it was found
+ * @param pose, reference  the simulated poses of both
+ */
 export function offPose(
   { width, height }: Pick<FocusRun, "width" | "height">,
   fromReference: Matrix3,

@@ -5,16 +5,14 @@ export interface GroupingScore {
   /** share of frames whose stack was found whole, or by far most of it */ framesRight: number;
   /** of stacks of three and more, those found with the right kind */ kindsRight: number;
   stacks: number;
-  /** by the true kind, singles and borders too: frames, and those in the right stack */ byKind: Map<
-    string,
-    { frames: number; right: number; stacks: number; kindsRight: number }
-  >;
+  /** by the true kind, singles and borders too: frames, and those in the right stack */
+  byKind: Map<string, { frames: number; right: number; stacks: number; kindsRight: number }>;
   wrong: string[];
 }
 
 /**
- * Holds found stacks against the truth. A frame is right when its found stack and its true stack are each other's best
- * match and it lies in both.
+ * Holds found stacks against the truth. A frame is right when its found stack and its true stack
+ * are each other's best match and it lies in both.
  */
 export function scoreGrouping(shoot: MixedShoot, found: readonly FoundStack[]): GroupingScore {
   const truth = [

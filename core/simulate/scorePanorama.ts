@@ -17,7 +17,12 @@ const LUT = Float32Array.from({ length: 768 }, (_, i) =>
   decode(SPACES.srgb.curve, (i % 256) / 255),
 );
 
-/** Finds how simulated frames lie, from their pixels alone. @param focalPx  as the files would tell it, if they do, of all or of each; @param flat  they were taken along a plane */
+/**
+ * Finds how simulated frames lie, from their pixels alone.
+ *
+ * @param focalPx  as the files would tell it, if they do, of all or of each
+ * @param flat  they were taken along a plane
+ */
 export function placeSweep(
   frames: readonly SweepFrame[],
   focalPx?: number | readonly number[],
@@ -61,12 +66,20 @@ export function placeSweep(
 
 export interface PanoramaScore {
   placed: number;
-  /** the worst error of the turn between two placed frames that follow each other, and of the horizon, degrees */ turn: number;
+  /**
+   * the worst error of the turn between two placed frames that follow each other, and of the
+   * horizon, degrees
+   */
+  turn: number;
   horizon: number;
   /** share by which the focal length is wrong */ focal: number;
 }
 
-/** Holds what was found against the truth. @param among  places of the frames that belong together */
+/**
+ * Holds what was found against the truth.
+ *
+ * @param among  places of the frames that belong together
+ */
 export function scorePanorama(
   frames: readonly SweepFrame[],
   { cameras }: Pick<Geometry, "cameras">,

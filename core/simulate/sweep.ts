@@ -35,12 +35,18 @@ export interface SweepOptions {
   vignetting?: number;
   /** of the lens */ ghosts?: readonly LensGhost[];
   seed: number;
-  /** where each camera stands, if not with the others, in heights above the floor: it sees the world's lower half as a floor, and nothing above */
+  /**
+   * where each camera stands, if not with the others, in heights above the floor: it sees the
+   * world's lower half as a floor, and nothing above
+   */
   standing?: readonly (readonly [number, number, number] | undefined)[];
 }
 
 const RAD = Math.PI / 180;
-/** The rotation of a camera that looks so many degrees right and up, rolled clockwise; camera to world, row-major. */
+/**
+ * The rotation of a camera that looks so many degrees right and up, rolled clockwise; camera to
+ * world, row-major.
+ */
 export const lookingAt = (yaw: number, pitch: number, roll: number): number[] => {
   const [cy, sy, cp, sp, cr, sr] = [
     Math.cos(yaw * RAD),
@@ -73,7 +79,10 @@ export type World = RadianceImage & {
   };
 };
 
-/** The world's colour in a direction: the image wraps the camera, longitude along x, latitude along y (downwards). */
+/**
+ * The world's colour in a direction: the image wraps the camera, longitude along x, latitude along
+ * y (downwards).
+ */
 export function worldColour(
   world: World,
   [X, Y, Z]: readonly number[],
@@ -97,7 +106,10 @@ export function worldColour(
   }
 }
 
-/** The direction in which the others see what a camera that stands elsewhere sees of the floor, which lies one height below them. */
+/**
+ * The direction in which the others see what a camera that stands elsewhere sees of the floor,
+ * which lies one height below them.
+ */
 function fromThere(
   ray: readonly number[],
   place: readonly [number, number, number] | undefined,
@@ -107,7 +119,10 @@ function fromThere(
   return place.map((p, k) => p + far * ray[k]!);
 }
 
-/** Frames of a world that wraps the camera, as a turning hand takes them: roll, missed directions, drift, vignetting, lens, noise. */
+/**
+ * Frames of a world that wraps the camera, as a turning hand takes them: roll, missed directions,
+ * drift, vignetting, lens, noise.
+ */
 export function simulateSweep(world: World, o: SweepOptions): SweepFrame[] {
   const rnd = random(o.seed);
   const shake = (): number => (rnd() * 2 - 1) * (o.roll ?? 0);

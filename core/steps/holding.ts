@@ -1,10 +1,17 @@
 import type { Work } from "./work";
 
-/** What a piece of work holds of the workers' memory: given back address by address, and the rest at once when it ends or fails. */
+/**
+ * What a piece of work holds of the workers' memory: given back address by address, and the rest at
+ * once when it ends or fails.
+ */
 export class Holding {
   private readonly held: Set<number>;
 
-  /** Memory of one piece of work, given back together. @param already  addresses that were taken for it */
+  /**
+   * Memory of one piece of work, given back together.
+   *
+   * @param already  addresses that were taken for it
+   */
   constructor(
     private readonly work: Pick<Work, "take" | "give" | "idle">,
     ...already: readonly number[]

@@ -2,7 +2,10 @@ import { SAMPLE_BYTES } from "../../kernels/heap";
 import { decodeInto } from "./readFrames";
 import { decodedBytes, type HeldSamples, type StackFrame, type Work } from "./work";
 
-/** Frames that are read one after the other, each ahead of its turn, and kept while there is room: the one asked for longest ago goes first. */
+/**
+ * Frames that are read one after the other, each ahead of its turn, and kept while there is room:
+ * the one asked for longest ago goes first.
+ */
 export class KeptFrames {
   private readonly kept = new Map<
     number,
@@ -10,7 +13,12 @@ export class KeptFrames {
   >();
   private stopped = false;
 
-  /** Frames that stay in memory after they were read. @param downscale  they are read at 1/downscale of their size; @param most  bytes that are kept */
+  /**
+   * Frames that stay in memory after they were read.
+   *
+   * @param downscale  they are read at 1/downscale of their size
+   * @param most  bytes that are kept
+   */
   constructor(
     private readonly work: Work,
     private readonly frames: readonly StackFrame[],
@@ -44,7 +52,10 @@ export class KeptFrames {
     return asked.frame;
   }
 
-  /** Reads frames that will be asked for in this order, one at a time, until there is no more room. What fails does so when it is asked for. */
+  /**
+   * Reads frames that will be asked for in this order, one at a time, until there is no more room.
+   * What fails does so when it is asked for.
+   */
   async readAhead(order: readonly number[]): Promise<void> {
     for (const i of order) {
       if (

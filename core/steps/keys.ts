@@ -4,7 +4,10 @@ import { referenceOf } from "./merge/step";
 import { namesOf } from "../frame/frame";
 import { frameKey, type StackFrame } from "./work";
 
-/** Raised when the same input and settings give other pixels than before: what was kept is then made anew. */
+/**
+ * Raised when the same input and settings give other pixels than before: what was kept is then made
+ * anew.
+ */
 const ENGINE = 19;
 
 /** What an alignment was made from, and what moved with it. */
@@ -26,8 +29,9 @@ export const alignKey = (
   ]);
 
 /**
- * What a merge was made from: the content of its frames and every setting up to that step, at 1/downscale of full size.
- * Equal keys, equal bytes. Tone, finish and delivery come after it and are no part of it.
+ * What a merge was made from: the content of its frames and every setting up to that step, at
+ * 1/downscale of full size. Equal keys, equal bytes. Tone, finish and delivery come after it and
+ * are no part of it.
  */
 export const mergeKey = (used: readonly StackFrame[], recipe: Recipe, downscale: number): string =>
   JSON.stringify([

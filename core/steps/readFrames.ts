@@ -3,7 +3,12 @@ import { prepareInto } from "./prepare/prepareInto";
 import { sizeAt } from "./step";
 import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "./work";
 
-/** Reads a frame at 1/downscale of its size into the workers' memory, prepared as it asks for; give its address back. @param rows  all that is wanted of it */
+/**
+ * Reads a frame at 1/downscale of its size into the workers' memory, prepared as it asks for; give
+ * its address back.
+ *
+ * @param rows  all that is wanted of it
+ */
 export async function decodeInto(
   work: Work,
   frame: StackFrame,

@@ -9,7 +9,10 @@ import { panoramaStep } from "./panorama/step";
 import { prepareStep } from "./prepare/step";
 import { toneStep } from "./tone/step";
 
-/** Every step by its name, in the order of the stem. A new one is a folder of its own and a line here. */
+/**
+ * Every step by its name, in the order of the stem. A new one is a folder of its own and a line
+ * here.
+ */
 export const STEPS = {
   frames: framesStep,
   prepare: prepareStep,

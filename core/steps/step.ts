@@ -22,8 +22,8 @@ export interface Plan {
 }
 
 /**
- * One part of a recipe, always the same four: what can be set, what it will take, the work, and what was measured.
- * Running it again with equal inputs and settings gives equal bytes.
+ * One part of a recipe, always the same four: what can be set, what it will take, the work, and
+ * what was measured. Running it again with equal inputs and settings gives equal bytes.
  */
 export interface Step<S extends v.GenericSchema, Run extends (...args: never[]) => unknown, Done> {
   settings: { schema: S; defaults: v.InferOutput<S> };

@@ -77,7 +77,10 @@ export interface StepContext {
 }
 type Region = { x: number; y: number; width: number; height: number };
 
-/** What the steps ask of a worker. Arguments and results are plain data; pixels stay in the shared memory. */
+/**
+ * What the steps ask of a worker. Arguments and results are plain data; pixels stay in the shared
+ * memory.
+ */
 export const stepTasks = {
   ...panoramaTasks,
   ...prepareTasks,
@@ -113,7 +116,10 @@ export const stepTasks = {
     );
   },
 
-  /** Notes where a frame weighs more than any before it: its weight is what it added to the sums, or a plane of its own. */
+  /**
+   * Notes where a frame weighs more than any before it: its weight is what it added to the sums, or
+   * a plane of its own.
+   */
   claim(
     { heap }: StepContext,
     a: {

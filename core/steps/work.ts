@@ -100,17 +100,25 @@ export const cleared = (work: Work, ptr: number, bytes: number, on: RunOptions):
     ),
   );
 
-/** Long edge of the frames as they are aligned, and of the picture that is shown while one works on it. */
+/**
+ * Long edge of the frames as they are aligned, and of the picture that is shown while one works on
+ * it.
+ */
 export const WORK_EDGE = 1600;
 
-/** The power of two by which a frame is reduced so that it is at most `longEdge` px long; 8 at most. */
+/**
+ * The power of two by which a frame is reduced so that it is at most `longEdge` px long; 8 at most.
+ */
 export function downscaleTo(info: FrameInfo, longEdge: number): number {
   let s = 1;
   while (s < 8 && Math.max(info.width, info.height) / s > longEdge) s *= 2;
   return s;
 }
 
-/** Bytes that a sample takes once it is decoded: half floats become floats, and a table profile is turned to 16 bit. */
+/**
+ * Bytes that a sample takes once it is decoded: half floats become floats, and a table profile is
+ * turned to 16 bit.
+ */
 const decodedSample = ({ format, depth, profile }: FrameInfo): number =>
   depth === 32 || format === "exr" ? 4 : depth === 16 || profile === "embedded profile" ? 2 : 1;
 /** The decoder rounds a reduced size up. @param rows  how many are read, if not all */
@@ -120,7 +128,11 @@ export const decodedBytes = (
   rows = Math.ceil(info.height / downscale + 1),
 ): number => Math.ceil(info.width / downscale + 1) * rows * 3 * decodedSample(info);
 
-/** Refuses frames of another size than the reference frame's. @throws RhizomeError `size-mismatch`, naming the frame */
+/**
+ * Refuses frames of another size than the reference frame's.
+ *
+ * @throws RhizomeError `size-mismatch`, naming the frame
+ */
 export function checkSizes(frames: readonly StackFrame[], reference: number): void {
   const r = frames[reference]!.info;
   for (const f of frames)

@@ -8,7 +8,10 @@ export interface Area {
   mean: number;
 }
 
-/** Connected areas (by sides and corners) of the cells of a w x h grid that `within` says, of at least `smallest` cells. */
+/**
+ * Connected areas (by sides and corners) of the cells of a w x h grid that `within` says, of at
+ * least `smallest` cells.
+ */
 export function areasOf(
   w: number,
   h: number,

@@ -1,6 +1,7 @@
 import { doubledEdges, softBands } from "./focusSuspects";
 
-// a slope whose frames lie one above the other, 32 x 32 cells of 10 px; frames 3 and 4 share the band between their stripes
+// a slope whose frames lie one above the other, 32 x 32 cells of 10 px; frames 3 and 4 share the
+// band between their stripes
 const W = 320;
 const H = 320;
 const slope = (soft: [number, number]): Uint8Array =>

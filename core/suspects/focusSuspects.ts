@@ -4,7 +4,10 @@ import { sharpGrid, type RunSharpness } from "../focus/sharpMap";
 import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
-/** Parts that moved while the run was taken: the picture shows them where they were sharp, and their haze where they were not. */
+/**
+ * Parts that moved while the run was taken: the picture shows them where they were sharp, and their
+ * haze where they were not.
+ */
 export const movedSuspects = (moved: readonly MovedPart[]): Suspect[] =>
   ranked(
     moved.map(({ times, ...box }): Suspect => ({
@@ -19,11 +22,12 @@ const BOTH = 0.6;
 const RARER = 0.15;
 
 /**
- * Parts of a focus stack that are nowhere quite sharp: their focus lies within a step that was too wide, and the picture
- * passes there from the frame before to the frame behind.
+ * Parts of a focus stack that are nowhere quite sharp: their focus lies within a step that was too
+ * wide, and the picture passes there from the frame before to the frame behind.
  *
  * @param sources  which frame, counted from one, was sharpest, w x h at 1/downscale of full size
- * @param run      of the frames' alignment: places along the travel, those after which a step was too wide, telling cells
+ * @param run      of the frames' alignment: places along the travel, those after which a step was
+ *   too wide, telling cells
  */
 export function softBands(
   sources: Uint8Array,
@@ -67,14 +71,18 @@ export function softBands(
   );
 }
 
-/** Shares of a box's pixels: from both frames in which its edges lie differently, and from the rarer of them; px at which a doubled edge is as bad as can be. */
+/**
+ * Shares of a box's pixels: from both frames in which its edges lie differently, and from the rarer
+ * of them; px at which a doubled edge is as bad as can be.
+ */
 const MIXED = 0.4;
 const SECOND = 0.08;
 const WORST = 8;
 
 /**
- * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the travel, and the picture is
- * made of both there. What is told as a moved part anyway is not told again.
+ * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the
+ * travel, and the picture is made of both there. What is told as a moved part anyway is not told
+ * again.
  *
  * @param sources  which frame, counted from one, was sharpest, w x h at 1/downscale of full size
  */

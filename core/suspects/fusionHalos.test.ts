@@ -6,7 +6,10 @@ const W = 360;
 const H = 240;
 const ORDER = Array.from({ length: 20 }, (_, k) => 19 - k);
 
-/** A dark disc before a textured ground, far behind it, of which some px beside the disc are drawn towards it. */
+/**
+ * A dark disc before a textured ground, far behind it, of which some px beside the disc are drawn
+ * towards it.
+ */
 function found({
   halo,
   width = 8,

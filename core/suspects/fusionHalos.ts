@@ -3,18 +3,31 @@ import type { Accumulator } from "../bracket/foldFrame";
 import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
-/** Where neighbouring pixels are from frames so far apart, as a share of the travel and in steps, one thing stands before another. */
+/**
+ * Where neighbouring pixels are from frames so far apart, as a share of the travel and in steps,
+ * one thing stands before another.
+ */
 const JUMP = 0.15;
 const LEAST_JUMP = 3;
-/** Px off such an edge at which a halo that is seen has not ended yet, at which it has, and from where on what the ground itself does is told. */
+/**
+ * Px off such an edge at which a halo that is seen has not ended yet, at which it has, and from
+ * where on what the ground itself does is told.
+ */
 const NEAR = [4, 6] as const;
 const FAR = [9, 13] as const;
 const FARTHER = [14, 19] as const;
-/** Side of the cells over which both are averaged, px, and how many pixels of each tell; px that hardly say more than one of them. */
+/**
+ * Side of the cells over which both are averaged, px, and how many pixels of each tell; px that
+ * hardly say more than one of them.
+ */
 const CELL = 32;
 const TELLING = 120;
 const ALIKE = 16;
-/** Share of its light by which a ground beside an edge is drawn towards what stands there, to be worth a look; by which the two have to differ; in standard errors of the mean, and times what the ground goes on to change by; and cells beside each other. */
+/**
+ * Share of its light by which a ground beside an edge is drawn towards what stands there, to be
+ * worth a look; by which the two have to differ; in standard errors of the mean, and times what the
+ * ground goes on to change by; and cells beside each other.
+ */
 const VISIBLE = 0.05;
 const SIDES = 0.15;
 const CERTAIN = 3;
@@ -40,8 +53,9 @@ const add = (b: Band, v: number): void => {
 const mean = (b: Band): number => b.sum / b.count;
 
 /**
- * Halos of a focus stack: along edges at which its focus jumps, grounds that are drawn towards the light of what stands there
- * further than two or three pixels off, as the blur of a nearer thing lies over them in every frame that shows them sharp.
+ * Halos of a focus stack: along edges at which its focus jumps, grounds that are drawn towards the
+ * light of what stands there further than two or three pixels off, as the blur of a nearer thing
+ * lies over them in every frame that shows them sharp.
  *
  * @param acc      the merged scene at 1/downscale of full size
  * @param sources  address of which frame, counted from one, was sharpest at each pixel
@@ -111,7 +125,10 @@ export function fusionHalos(
   );
 }
 
-/** Share of its light by which a ground is drawn towards what stands before or behind it; 0 where that is not to be told. */
+/**
+ * Share of its light by which a ground is drawn towards what stands before or behind it; 0 where
+ * that is not to be told.
+ */
 function haloOf({ near, far, farther, beyond }: Cell): number {
   if ([near, far, farther].some((b) => b.count < TELLING) || beyond.count < TELLING / 3) return 0;
   const ground = Math.max(1e-6, mean(far));
@@ -149,8 +166,9 @@ function withNeighbours(cells: readonly Cell[], across: number, i: number): Cell
 }
 
 /**
- * Px from the nearest edge at which the focus jumps, over what lies at one depth, once on the side of what is further along the travel and
- * once on the other; 0 where there is none so near. Octagonal: by sides and by sides and corners in turn.
+ * Px from the nearest edge at which the focus jumps, over what lies at one depth, once on the side
+ * of what is further along the travel and once on the other; 0 where there is none so near.
+ * Octagonal: by sides and by sides and corners in turn.
  */
 function distances(place: Int16Array, w: number, jump: number): [Uint8Array, Uint8Array] {
   const sides = [0, 1].map(() => ({ out: new Uint8Array(place.length), latest: [] as number[] }));

@@ -4,7 +4,10 @@ import type { ToneGrid } from "../tone/toneGrid";
 import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
-/** EV by which one and the same tone is drawn brighter or darker beside an edge than further off, to be worth a look. */
+/**
+ * EV by which one and the same tone is drawn brighter or darker beside an edge than further off, to
+ * be worth a look.
+ */
 const VISIBLE_EV = 0.33;
 /** How far off an edge is felt, in cells of the tone grid; an edge is this high, EV. */
 const REACH = 14;
@@ -12,8 +15,8 @@ const EDGE_EV = 2;
 const SAME_EV = 0.35;
 
 /**
- * Halos that toning may have made: places near a strong edge whose own tone gets another gain than the same tone gets
- * round about.
+ * Halos that toning may have made: places near a strong edge whose own tone gets another gain than
+ * the same tone gets round about.
  *
  * @param scale  full-size px a cell of the grid
  */
@@ -29,7 +32,8 @@ export function haloSuspects(
   const L = heap.f32(grid.ptr, n);
   const slopes = heap.f32(field.slopes, n);
   const offsets = heap.f32(field.offsets, n);
-  // where no frame reaches or all is black, and half a cell beside it, nothing was seen that could be an edge
+  // where no frame reaches or all is black, and half a cell beside it, nothing was seen that could
+  // be an edge
   const bare = L.map((l) => (l <= grid.floorEv ? 1 : 0));
   const shown = (k: number): boolean =>
     !(bare[k]! || bare[k - 1]! || bare[k + 1]! || bare[k - w]! || bare[k + w]!);

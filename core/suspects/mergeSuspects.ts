@@ -5,12 +5,15 @@ import type { Heap } from "../../kernels/heap";
 import { areasOf, type Area } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
-/** Disagreement in widths of the noise above which an edge that nobody took for moving is likely to be doubled. */
+/**
+ * Disagreement in widths of the noise above which an edge that nobody took for moving is likely to
+ * be doubled.
+ */
 const DOUBLED = 2;
 
 /**
- * What the merge itself may have got wrong: moving things that no usable frame shows whole, edges that lie doubled, and
- * areas that every frame clips.
+ * What the merge itself may have got wrong: moving things that no usable frame shows whole, edges
+ * that lie doubled, and areas that every frame clips.
  *
  * @param acc    the merged scene at 1/downscale of full size, with its weights
  * @param frames confidences and disagreement of each frame, as far as there are any

@@ -9,7 +9,10 @@ import { ranked, type Suspect } from "./suspect";
 
 /** Difference of two frames along their seam, in square roots of light, that may be seen. */
 const VISIBLE = 0.07;
-/** Px by which ties of a pair are off, as shares of the frame's long edge, and half the side of the place that is shown. */
+/**
+ * Px by which ties of a pair are off, as shares of the frame's long edge, and half the side of the
+ * place that is shown.
+ */
 const OFF = 0.0006;
 const AROUND = 0.03;
 
@@ -17,7 +20,10 @@ const AROUND = 0.03;
 const THIN = 0.15;
 /** Places of a frame, each way, that are asked who else shows them. */
 const GRID = 24;
-/** A thing that a seam cuts is at least so many cells across, fills so much of its box, and lies to this share at least on either side; what is larger than this is no thing. */
+/**
+ * A thing that a seam cuts is at least so many cells across, fills so much of its box, and lies to
+ * this share at least on either side; what is larger than this is no thing.
+ */
 const THING = 6;
 const FILLS = 0.3;
 const EITHER = 0.15;
@@ -37,7 +43,11 @@ interface Joined {
   /** whether what no frame covers was made up */ filled: boolean;
 }
 
-/** Places of a panorama that deserve a look: seams whose two sides differ, moving things they cut, pairs whose ties do not meet, frames that share little with the others, whose place is in doubt, and what was made up. */
+/**
+ * Places of a panorama that deserve a look: seams whose two sides differ, moving things they cut,
+ * pairs whose ties do not meet, frames that share little with the others, whose place is in doubt,
+ * and what was made up.
+ */
 export function panoramaSuspects({
   cameras,
   canvas,
@@ -94,7 +104,10 @@ export function panoramaSuspects({
     height: (a.y1 - a.y0) * sy,
   });
   const rounded = (v: number): number => Math.round(Math.min(1, v) * 1000) / 1000;
-  /** What differs between the two frames that meet in an area of their seam, if it is one thing that lies on both sides of it: it stands elsewhere, or not at all, in one of them. */
+  /**
+   * What differs between the two frames that meet in an area of their seam, if it is one thing that
+   * lies on both sides of it: it stands elsewhere, or not at all, in one of them.
+   */
   const thingAt = (a: Area): Area | undefined => {
     let start: { i: number; own: number; other: number } | undefined;
     for (let y = Math.max(1, a.y0); y < Math.min(h - 1, a.y1) && !start; y++)

@@ -14,7 +14,10 @@ export const SUSPECT_KINDS = [
   "place in doubt",
 ] as const;
 
-/** A place that deserves a look: a box in full-size px of the result, and how bad it may be from 0 to 1. */
+/**
+ * A place that deserves a look: a box in full-size px of the result, and how bad it may be from 0
+ * to 1.
+ */
 export const SuspectSchema = v.object({
   kind: v.picklist(SUSPECT_KINDS),
   x: v.number(),

@@ -11,7 +11,10 @@ const H = 320;
 const NOISE = 1e-4;
 type Light = (x: number, y: number) => readonly [number, number, number];
 
-/** A scene of this light with what toning needs of it; the function tones it and looks at a pixel. Floats are what a picture of 32 bit would hold. */
+/**
+ * A scene of this light with what toning needs of it; the function tones it and looks at a pixel.
+ * Floats are what a picture of 32 bit would hold.
+ */
 function analysed(
   light: Light,
   noise = NOISE,

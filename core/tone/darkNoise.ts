@@ -1,6 +1,9 @@
 import type { FrameInfo } from "../frame/frame";
 
-/** Two codes of 8 bit in sRGB: by so much a JPEG errs in black, after its quantisation of 8 x 8 blocks. */
+/**
+ * Two codes of 8 bit in sRGB: by so much a JPEG errs in black, after its quantisation of 8 x 8
+ * blocks.
+ */
 const EIGHT_BIT = 6e-4;
 /** Read noise of a camera of 13 stops. */
 const SIXTEEN_BIT = 1.2e-4;

@@ -7,7 +7,8 @@ import type { Heap } from "../../kernels/heap";
  * @param detail  factor on details
  * @param edges   factor on what an edge exceeds sigma by
  * @returns the address of the result in scratch
- * @see Paris, Hasinoff, Kautz, "Local Laplacian filters", SIGGRAPH 2011; Aubry et al., "Fast local Laplacian filters", TOG 2014
+ * @see Paris, Hasinoff, Kautz, "Local Laplacian filters", SIGGRAPH 2011; Aubry et al., "Fast local
+ *   Laplacian filters", TOG 2014
  */
 export function localLaplacian(
   heap: Heap,

@@ -29,10 +29,11 @@ export function localMasks(parts: readonly LocalGains[], aspect: number): Mask[]
 }
 
 /**
- * Lays parts' factors on a row of n pixels: planes R, G, B at `row`, `planeBytes` apart. The light of a border is a mix of
- * that on either side, so the factors are mixed and not their logarithms.
+ * Lays parts' factors on a row of n pixels: planes R, G, B at `row`, `planeBytes` apart. The light
+ * of a border is a mix of that on either side, so the factors are mixed and not their logarithms.
  *
- * @param x, step  where the first pixel's centre lies across the picture, and how far the next; @param y  how far down; shares
+ * @param x, step  where the first pixel's centre lies across the picture, and how far the next;
+ *   @param y  how far down; shares
  */
 export function lightRow(
   heap: Heap,

@@ -1,4 +1,7 @@
-/** Marks what is at either end of the display: bright ends as rising stripes, dark ends as dots. RGBA, in place. */
+/**
+ * Marks what is at either end of the display: bright ends as rising stripes, dark ends as dots.
+ * RGBA, in place.
+ */
 export function markClipped(rgba: Uint8Array, width: number, x0: number, y0: number): void {
   for (let i = 0, p = 0; p < rgba.length; i++, p += 4) {
     const r = rgba[p]!;

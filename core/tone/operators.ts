@@ -4,7 +4,10 @@ import { quantiles } from "./quantiles";
 import { BASIS_PLANES } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
 
-/** Local ones first. All work on log2 luminance of the tone grid and leave the toned plane in EV, display white at 0. */
+/**
+ * Local ones first. All work on log2 luminance of the tone grid and leave the toned plane in EV,
+ * display white at 0.
+ */
 export const OPERATORS = ["local", "base", "global"] as const;
 export type Operator = (typeof OPERATORS)[number];
 
@@ -21,7 +24,10 @@ const MID = Math.log2(0.18);
 const KNEE = Math.log2(0.4);
 const TOP = Math.log2(1.05);
 
-/** Quantiles of a toned plane over the cells that are not black: how much of a picture shows nothing does not say how bright the rest is. */
+/**
+ * Quantiles of a toned plane over the cells that are not black: how much of a picture shows nothing
+ * does not say how bright the rest is.
+ */
 function litQuantiles(
   heap: Heap,
   grid: ToneGrid,
@@ -53,7 +59,10 @@ function middleOf(heap: Heap, grid: ToneGrid, plane: number): number {
 
 /** EV by which the mid-tones are moved at most from where the reference frame has them. */
 const FARTHEST_EV = 2.2;
-/** Mid-tones to just under middle grey; never far from what the photographer's reference frame showed. */
+/**
+ * Mid-tones to just under middle grey; never far from what the photographer's reference frame
+ * showed.
+ */
 function keyOf(heap: Heap, grid: ToneGrid, plane: number): { key: number; top: number } {
   const toned = middleOf(heap, grid, plane);
   const frame = middleOf(heap, grid, grid.ptr);
@@ -62,7 +71,10 @@ function keyOf(heap: Heap, grid: ToneGrid, plane: number): { key: number; top: n
   return { key, top: q998 + key };
 }
 
-/** Raises a plane to its place and draws what would lie above display white in evenly from KNEE on, so that a window keeps its sky. */
+/**
+ * Raises a plane to its place and draws what would lie above display white in evenly from KNEE on,
+ * so that a window keeps its sky.
+ */
 function place(heap: Heap, grid: ToneGrid, plane: number): void {
   const n = grid.width * grid.height;
   const { key, top } = keyOf(heap, grid, plane);
@@ -75,7 +87,8 @@ function place(heap: Heap, grid: ToneGrid, plane: number): void {
 }
 
 /**
- * Local Laplacian filtering compresses differences above 1.2 EV and keeps or lifts detail below, without halos.
+ * Local Laplacian filtering compresses differences above 1.2 EV and keeps or lifts detail below,
+ * without halos.
  * @see Paris, Hasinoff, Kautz, "Local Laplacian filters", SIGGRAPH 2011
  */
 function local({ heap, grid, basis, strength, detail, to }: OperatorInput): void {
@@ -97,10 +110,10 @@ function local({ heap, grid, basis, strength, detail, to }: OperatorInput): void
 }
 
 /**
- * A base of the large differences is compressed to what a display holds, the detail over it kept: soft and even, with the
- * base from an edge-keeping filter, so that no edge glows.
- * @see Durand and Dorsey, "Fast bilateral filtering for the display of high-dynamic-range images", SIGGRAPH 2002; He, Sun,
- *      Tang, "Guided image filtering", TPAMI 2013 (the filter)
+ * A base of the large differences is compressed to what a display holds, the detail over it kept:
+ * soft and even, with the base from an edge-keeping filter, so that no edge glows.
+ * @see Durand and Dorsey, "Fast bilateral filtering for the display of high-dynamic-range images",
+ *   SIGGRAPH 2002; He, Sun, Tang, "Guided image filtering", TPAMI 2013 (the filter)
  */
 function baseAndDetail({ heap, grid, basis, strength, detail, to }: OperatorInput): void {
   const { width: w, height: h } = grid;
@@ -130,9 +143,11 @@ function baseAndDetail({ heap, grid, basis, strength, detail, to }: OperatorInpu
 }
 
 /**
- * One curve for the whole picture, as a darkroom print has it: the mid-tones set, the lights drawn in ever more towards
- * the brightest. `strength` mixes it with the plain rendering of the reference frame.
- * @see Reinhard et al., "Photographic tone reproduction for digital images", SIGGRAPH 2002 (equation 4)
+ * One curve for the whole picture, as a darkroom print has it: the mid-tones set, the lights drawn
+ * in ever more towards the brightest. `strength` mixes it with the plain rendering of the reference
+ * frame.
+ * @see Reinhard et al., "Photographic tone reproduction for digital images", SIGGRAPH 2002
+ *   (equation 4)
  */
 function global({ heap, grid, basis, strength, to }: OperatorInput): void {
   const n = grid.width * grid.height;

@@ -48,7 +48,10 @@ export function encodingTable(space: SpaceId): Float32Array {
   return t;
 }
 
-/** Planes R, G, B one after another; `lies` says which part of the picture they show, in shares of it, where not the whole. */
+/**
+ * Planes R, G, B one after another; `lies` says which part of the picture they show, in shares of
+ * it, where not the whole.
+ */
 export interface Planes {
   ptr: number;
   planeBytes: number;
@@ -58,7 +61,8 @@ export interface Planes {
 }
 
 /**
- * Radiance to picture, rows y0 to y1 of a region. Point-wise but for the field, which is sampled bilinearly.
+ * Radiance to picture, rows y0 to y1 of a region. Point-wise but for the field, which is sampled
+ * bilinearly.
  *
  * @param scene   planes R, G, B in linear Rec. 2020
  * @param region  x, y, width, height in px of the scene

@@ -3,7 +3,10 @@ import { quantiles } from "./quantiles";
 import type { ToneGrid } from "./toneGrid";
 
 export interface SceneStatistics {
-  /** counts per bin of 1/4 EV, the first bin starting at `fromEv` (0 EV = the reference frame's saturation); what is black or uncovered is in none */
+  /**
+   * counts per bin of 1/4 EV, the first bin starting at `fromEv` (0 EV = the reference frame's
+   * saturation); what is black or uncovered is in none
+   */
   fromEv: number;
   binEv: number;
   counts: number[];

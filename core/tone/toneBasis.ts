@@ -6,9 +6,10 @@ import { quantiles } from "./quantiles";
 import type { ToneGrid } from "./toneGrid";
 
 /**
- * What of local tone does not depend on its settings. The filter is linear in its two factors, detail and edges, so
- * three runs of it span every setting, and a slider costs a sum of planes. Planes of the grid's size, one after the other;
- * `light` is the grid with its black filled, which all the others are made of:
+ * What of local tone does not depend on its settings. The filter is linear in its two factors,
+ * detail and edges, so three runs of it span every setting, and a slider costs a sum of planes.
+ * Planes of the grid's size, one after the other; `light` is the grid with its black filled, which
+ * all the others are made of:
  */
 export const BASIS_PLANES = {
   neither: 0,
@@ -27,8 +28,8 @@ export const basisScratch = (grid: { width: number; height: number }): number =>
   grid.width * grid.height * 4 * 12 + (1 << 20);
 
 /**
- * Fills the grid's black after the light round it: a place that shows nothing does not say where the tones beside it should
- * lie, be it a deep shade or what no frame of a panorama covers.
+ * Fills the grid's black after the light round it: a place that shows nothing does not say where
+ * the tones beside it should lie, be it a deep shade or what no frame of a panorama covers.
  */
 export function fillBlack(
   heap: Heap,

@@ -16,16 +16,25 @@ export interface ToneSettings {
   black: number;
 }
 
-/** What the point-wise renderer needs: local gain in EV = slope * log2(Y) + offset on a grid, planes in the heap, and the layout. */
+/**
+ * What the point-wise renderer needs: local gain in EV = slope * log2(Y) + offset on a grid, planes
+ * in the heap, and the layout.
+ */
 export interface ToneField {
   width: number;
   height: number;
   slopes: number;
   offsets: number;
-  /** shoulder: where the roll-off starts and which linear value becomes white; start >= white means none */
+  /**
+   * shoulder: where the roll-off starts and which linear value becomes white; start >= white means
+   * none
+   */
   shoulderStart: number;
   white: number;
-  /** light below which the scene is noise, linear: its logarithm is that of this, and no gain brightens it; 0 where nothing is toned */
+  /**
+   * light below which the scene is noise, linear: its logarithm is that of this, and no gain
+   * brightens it; 0 where nothing is toned
+   */
   floor: number;
 }
 /** Bytes of the gain field of a grid. */
@@ -36,12 +45,12 @@ export const ZONES = 5;
 const MID = Math.log2(0.18);
 
 /**
- * Where each part of the picture is placed between black and white: a tone operator, then the lifts of the scene's zones
- * and of its ends.
+ * Where each part of the picture is placed between black and white: a tone operator, then the lifts
+ * of the scene's zones and of its ends.
  *
- * The gain is written as a locally affine function of log luminance (as in guided filtering, He et al., TPAMI 2013),
- * which carries it to any size edge-true and point-wise: so the preview and the full picture share one field. White
- * balance comes after it and does not move it.
+ * The gain is written as a locally affine function of log luminance (as in guided filtering, He et
+ * al., TPAMI 2013), which carries it to any size edge-true and point-wise: so the preview and the
+ * full picture share one field. White balance comes after it and does not move it.
  *
  * @param basis  address of what `toneBasis` made of the grid
  * @param at     where the field's two planes go, with room for `toneFieldBytes` of the grid
@@ -129,7 +138,10 @@ export function toneField(
   };
 }
 
-/** The lift at a place of the scene's range, 0 darkest to 1 lightest: smooth between the middles of the zones. */
+/**
+ * The lift at a place of the scene's range, 0 darkest to 1 lightest: smooth between the middles of
+ * the zones.
+ */
 function liftAt(lifts: readonly number[], place: number): number {
   const p = Math.min(ZONES - 1, Math.max(0, place * ZONES - 0.5));
   const i = Math.min(ZONES - 2, Math.floor(p));

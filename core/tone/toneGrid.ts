@@ -1,12 +1,18 @@
 import type { Heap } from "../../kernels/heap";
 import { quantiles } from "./quantiles";
 
-/** The picture reduced for tone analysis: log2 luminance in EV, a plane at `ptr`, at most GRID_LONG_EDGE long. */
+/**
+ * The picture reduced for tone analysis: log2 luminance in EV, a plane at `ptr`, at most
+ * GRID_LONG_EDGE long.
+ */
 export interface ToneGrid {
   width: number;
   height: number;
   ptr: number;
-  /** the scene's black: no cell is below it, and light below it is noise or nothing. The same for every use of a logarithm. */
+  /**
+   * the scene's black: no cell is below it, and light below it is noise or nothing. The same for
+   * every use of a logarithm.
+   */
   floorEv: number;
 }
 export const GRID_LONG_EDGE = 640;
@@ -21,7 +27,10 @@ export function gridSize(width: number, height: number): { width: number; height
   return { width: Math.max(1, Math.round(width * s)), height: Math.max(1, Math.round(height * s)) };
 }
 
-/** Fills the rows g0 to g1 of the grid: log2 of the mean luminance (linear Rec. 2020) over each cell of the scene. */
+/**
+ * Fills the rows g0 to g1 of the grid: log2 of the mean luminance (linear Rec. 2020) over each cell
+ * of the scene.
+ */
 export function reduceToGrid(
   heap: Heap,
   scene: { ptr: number; planeBytes: number; width: number; height: number },
@@ -56,10 +65,12 @@ export function reduceToGrid(
 }
 
 /**
- * Finds the scene's floor, and raises the cells that are below it: light that no exposure could tell from noise, and places of
- * which every frame says 0, whose logarithm would otherwise be as far down as one cares to write.
+ * Finds the scene's floor, and raises the cells that are below it: light that no exposure could
+ * tell from noise, and places of which every frame says 0, whose logarithm would otherwise be as
+ * far down as one cares to write.
  *
- * @param noise  standard deviation of the scene's noise in the dark, linear, on the scene's scale; 0 where not known
+ * @param noise  standard deviation of the scene's noise in the dark, linear, on the scene's scale;
+ *   0 where not known
  * @returns the floor in EV
  */
 export function floorGrid(

@@ -7,8 +7,9 @@ import { writeWhole } from "./writeWhole";
 const ENDING = ".merge";
 
 /**
- * A folder in which merges are kept, each in a file named by the hash of its key. What was used longest ago goes when they
- * take more than the quota; whatever else lies in the folder is left alone.
+ * A folder in which merges are kept, each in a file named by the hash of its key. What was used
+ * longest ago goes when they take more than the quota; whatever else lies in the folder is left
+ * alone.
  *
  * @param quota  bytes
  */

@@ -6,7 +6,8 @@ import { vipsCodec } from "../../codecs/vipsCodec";
 import { RhizomeError } from "../../core/error";
 import { serve } from "../worker/serve";
 
-// what libraries remark on odd or damaged files is no output of the command: what matters is answered with errors
+// what libraries remark on odd or damaged files is no output of the command: what matters is
+// answered with errors
 console.warn = () => undefined;
 
 const codec = anyCodec({

@@ -1,7 +1,10 @@
 import { createMemory } from "../../kernels/heap";
 import type { Host } from "../pool";
 
-/** Web workers; with cross-origin isolation they share one memory, without it there is one worker with its own. */
+/**
+ * Web workers; with cross-origin isolation they share one memory, without it there is one worker
+ * with its own.
+ */
 export function webHost(): Host {
   const isolated = globalThis.crossOriginIsolated === true;
   return {

@@ -10,7 +10,10 @@ const scope = self as unknown as {
 };
 const quiet = { print: () => undefined, printErr: () => undefined };
 
-/** A library that is served beside the application as it is: it finds its own parts from its own address. */
+/**
+ * A library that is served beside the application as it is: it finds its own parts from its own
+ * address.
+ */
 async function beside<T>(path: string): Promise<(options: object) => Promise<T>> {
   if (!globalThis.crossOriginIsolated) {
     throw new RhizomeError(

@@ -18,7 +18,10 @@ export type Reply =
   | { id: number; ok: true; result: unknown }
   | { id: number; ok: false; error: { code: string; message: string; remedy: string } };
 
-/** A worker's whole life: take calls one at a time, run them on the heap, answer. The host gives it its two doors. */
+/**
+ * A worker's whole life: take calls one at a time, run them on the heap, answer. The host gives it
+ * its two doors.
+ */
 export function serve(
   post: (reply: Reply, transfer: ArrayBuffer[]) => void,
   codec: Codec,

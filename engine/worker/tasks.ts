@@ -24,11 +24,16 @@ export interface TaskContext {
   heap: Heap;
   codec: Codec;
   read(source: FileSource): Promise<Uint8Array>;
-  /** a finished file as the host hands it on: a Blob costs the page's thread nothing, however large */
+  /**
+   * a finished file as the host hands it on: a Blob costs the page's thread nothing, however large
+   */
   finished(parts: Parts): Parts | Blob;
 }
 
-/** Everything a worker can be asked for. Arguments and results are plain data; pixels stay in the shared memory. */
+/**
+ * Everything a worker can be asked for. Arguments and results are plain data; pixels stay in the
+ * shared memory.
+ */
 export const tasks = {
   ...stepTasks,
 
@@ -78,7 +83,10 @@ export const tasks = {
     }));
   },
 
-  /** Finds the stacks; with `compared` also what was found about pairs, so that it need not be found again when more frames have come. */
+  /**
+   * Finds the stacks; with `compared` also what was found about pairs, so that it need not be found
+   * again when more frames have come.
+   */
   group(
     _: TaskContext,
     a: {
@@ -174,7 +182,10 @@ export const tasks = {
     return finished([packScene(heap, a.scene, a.findings)]);
   },
 
-  /** Lays a kept scene into memory at `parts`, if given, and tells what was found about it; nothing when it is damaged or of another size. */
+  /**
+   * Lays a kept scene into memory at `parts`, if given, and tells what was found about it; nothing
+   * when it is damaged or of another size.
+   */
   async unpack({ heap, read }: TaskContext, a: { source: FileSource; parts?: SceneParts }) {
     const packed = readPacked(await read(a.source));
     const p = a.parts;

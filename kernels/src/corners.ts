@@ -1,4 +1,5 @@
-// Corners of a picture: how strongly its surroundings tell where a place is, which places stand out, and what they look like.
+// Corners of a picture: how strongly its surroundings tell where a place is, which places stand
+// out, and what they look like.
 
 // @ts-ignore: decorator
 @inline
@@ -40,7 +41,10 @@ function padded(w: i32): usize {
   return <usize>((w + 15) & ~3);
 }
 
-/** Products of the slopes across and down in row y, weighed by the least of the five confidences they are made of, to three rows; nothing in the outermost px. */
+/**
+ * Products of the slopes across and down in row y, weighed by the least of the five confidences
+ * they are made of, to three rows; nothing in the outermost px.
+ */
 function slopeProducts(log: usize, confidence: usize, w: i32, h: i32, y: i32, dst: usize): void {
   const line = (<usize>w) << 2;
   const row = padded(w) << 2;
@@ -75,9 +79,11 @@ export function cornerRoom(w: i32): i32 {
 }
 
 /**
- * How much of a corner each px of a w x h plane (six at least each way) of log luminance is: determinant over trace of the structure tensor, half the
- * harmonic mean of its eigenvalues, over a window of seven px each way with weights 1, 2, 3, 3, 3, 2, 1. A slope of two stops a px is a hard edge, and more would let
- * one lamp outshine all texture. Nothing where confidences are. All with room behind.
+ * How much of a corner each px of a w x h plane (six at least each way) of log luminance is:
+ * determinant over trace of the structure tensor, half the harmonic mean of its eigenvalues, over a
+ * window of seven px each way with weights 1, 2, 3, 3, 3, 2, 1. A slope of two stops a px is a hard
+ * edge, and more would let one lamp outshine all texture. Nothing where there is no confidence. All with
+ * room behind.
  *
  * See Harris and Stephens, "A combined corner and edge detector", 1988.
  */
@@ -145,7 +151,11 @@ export function cornerStrength(
   }
 }
 
-/** Places, one after the other to `dst`, of the px of a w x h plane that are at least `least` and above their eight neighbours, `rim` px (one at least) away from its sides. Returns how many there are: a quarter of all at most. */
+/**
+ * Places, one after the other to `dst`, of the px of a w x h plane that are at least `least` and
+ * above their eight neighbours, `rim` px (one at least) away from its sides. Returns how many there
+ * are: a quarter of all at most.
+ */
 export function peaks(plane: usize, w: i32, h: i32, rim: i32, least: f32, dst: usize): i32 {
   const line = (<usize>w) << 2;
   const floor = f32x4.splat(least);
@@ -180,10 +190,13 @@ export function peaks(plane: usize, w: i32, h: i32, rim: i32, least: f32, dst: u
 }
 
 /**
- * For each of n places, strongest first, the squared distance to the nearest that is clearly stronger, to `dst`; infinite where none lies within three buckets of
- * `size` px, or little more. `places` holds x, y and strength of each, within w x h px. `room` holds a number for each bucket and each place.
+ * For each of n places, strongest first, the squared distance to the nearest that is clearly
+ * stronger, to `dst`; infinite where none lies within three buckets of `size` px, or little more.
+ * `places` holds x, y and strength of each, within w x h px. `room` holds a number for each bucket
+ * and each place.
  *
- * See Brown, Szeliski and Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005 (adaptive non-maximal suppression).
+ * See Brown, Szeliski and Winder, "Multi-image matching using multi-scale oriented patches", CVPR
+ * 2005 (adaptive non-maximal suppression).
  */
 export function distancesToStronger(
   places: usize,
@@ -249,10 +262,16 @@ function at(L: usize, w: i32, h: i32, x: f32, y: f32): f32 {
   return top + (low - top) * fy;
 }
 
-/** Half the side of the square by whose slopes a corner's direction is told, and the variance (px squared, twice) of their weights. */
+/**
+ * Half the side of the square by whose slopes a corner's direction is told, and the variance (px
+ * squared, twice) of their weights.
+ */
 const AROUND = 4;
 const SPREAD: f32 = 14;
-/** Values of its patch, side by side, and px between them; contrast below which there is nothing to tell. */
+/**
+ * Values of its patch, side by side, and px between them; contrast below which there is nothing to
+ * tell.
+ */
 const SIDE = 8;
 const SPACING: f32 = 2.5;
 const FLAT: f32 = 0.08;
@@ -264,10 +283,12 @@ export function descriptionRoom(): i32 {
 }
 
 /**
- * What a corner at x, y (px of a smoothed plane of log luminance) looks like: 64 values along its own direction, their mean 0, their length 1; to `dst`. A way
- * of a, b px on the sphere is xx a + xy b across and xy a + yy b down the plane. Returns 0 where there is no contrast.
+ * What a corner at x, y (px of a smoothed plane of log luminance) looks like: 64 values along its
+ * own direction, their mean 0, their length 1; to `dst`. A way of a, b px on the sphere is xx a +
+ * xy b across and xy a + yy b down the plane. Returns 0 where there is no contrast.
  *
- * See Brown, Szeliski and Winder, "Multi-image matching using multi-scale oriented patches", CVPR 2005.
+ * See Brown, Szeliski and Winder, "Multi-image matching using multi-scale oriented patches", CVPR
+ * 2005.
  */
 export function describeCorner(
   L: usize,

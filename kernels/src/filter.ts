@@ -1,7 +1,9 @@
 /**
- * Rows y0 to y1 of the mean over a square of 2 r + 1, edges repeated; not in place. `rows` holds four rows of floats, w rounded up to four.
+ * Rows y0 to y1 of the mean over a square of 2 r + 1, edges repeated; not in place. `rows` holds
+ * four rows of floats, w rounded up to four.
  *
- * Four rows go side by side: their sums down are turned so that one vector holds a column, along which sums run in doubles.
+ * Four rows go side by side: their sums down are turned so that one vector holds a column, along
+ * which sums run in doubles.
  */
 export function boxMean(
   src: usize,
@@ -110,8 +112,9 @@ function repeatTwo(row: usize, n: i32): void {
 }
 
 /**
- * A w x h plane smoothed over five px each way with weights 1, 2, 3, 2, 1, as far as its confidences go: what has none has no say, and where there are none stands 0. Edges are
- * repeated. `rows` holds two rows of w + 12 floats. All with room behind.
+ * A w x h plane smoothed over five px each way with weights 1, 2, 3, 2, 1, as far as its
+ * confidences go: what has none has no say, and where there are none stands 0. Edges are repeated.
+ * `rows` holds two rows of w + 12 floats. All with room behind.
  */
 export function smoothWeighted(
   src: usize,

@@ -2,7 +2,10 @@ import { exp2x4, log2x4, ROUNDING } from "./math";
 
 // Weights and sums of exposure fusion (Mertens, Kautz, Van Reeth 2007) on RGB samples of 16 bit.
 
-/** Channel c of four RGB samples of 16 bit at p, of which 8 bytes beyond may be read, as floats of 0 to 1. */
+/**
+ * Channel c of four RGB samples of 16 bit at p, of which 8 bytes beyond may be read, as floats of 0
+ * to 1.
+ */
 // @ts-ignore: decorator
 @inline
 function four(p: usize, c: i32): v128 {
@@ -40,9 +43,10 @@ function greyRow(src: usize, w: i32, dst: usize): void {
 }
 
 /**
- * Contrast times saturation times well-exposedness of the rows y0 to y1, to `dst` (the first of them), with equal
- * exponents and a width of 0.2. `rows` holds three rows of w + 8 floats; up to 64 bytes beyond the picture are read, and the
- * floats beyond a row are written before the next row is. Beyond the edges the picture is mirrored.
+ * Contrast times saturation times well-exposedness of the rows y0 to y1, to `dst` (the first of
+ * them), with equal exponents and a width of 0.2. `rows` holds three rows of w + 8 floats; up to 64
+ * bytes beyond the picture are read, and the floats beyond a row are written before the next row
+ * is. Beyond the edges the picture is mirrored.
  */
 export function fusionWeights(
   src: usize,
@@ -126,7 +130,10 @@ export function channelOf(src: usize, n: i32, channel: i32, dst: usize): void {
   }
 }
 
-/** Four samples of 16 bytes, R, G, B and validity, as eight of 16 bit; black where validity is under 0. */
+/**
+ * Four samples of 16 bytes, R, G, B and validity, as eight of 16 bit; black where validity is under
+ * 0.
+ */
 // @ts-ignore: decorator
 @inline
 function packed(p: usize, k: v128): v128 {
@@ -144,7 +151,10 @@ function packed(p: usize, k: v128): v128 {
   );
 }
 
-/** n samples R, G, B and validity (16 bytes) by a factor to RGB of 16 bit; what lies outside (validity under 0) is black. */
+/**
+ * n samples R, G, B and validity (16 bytes) by a factor to RGB of 16 bit; what lies outside
+ * (validity under 0) is black.
+ */
 export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
   const k = f32x4.splat(factor * 65535);
   let i = 0;
@@ -162,9 +172,10 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
 }
 
 /**
- * Lightens rows y0 to y1 of an sRGB picture of 16 bit by `ev` at the corners of the frame it was laid from, squared between
- * there and the frame's middle. `m` maps the picture's px to the frame's (nine doubles); `perSquare` is one over the squared
- * half diagonal; `slopes` (256 floats, each 256 codes) says how many EV of code an EV of light is.
+ * Lightens rows y0 to y1 of an sRGB picture of 16 bit by `ev` at the corners of the frame it was
+ * laid from, squared between there and the frame's middle. `m` maps the picture's px to the frame's
+ * (nine doubles); `perSquare` is one over the squared half diagonal; `slopes` (256 floats, each 256
+ * codes) says how many EV of code an EV of light is.
  */
 export function evenCorners(
   at: usize,
@@ -374,8 +385,9 @@ export function maxPlane(e: usize, n: i32, best: usize): void {
 }
 
 /**
- * Notes sharpness on either side of the sharpest of planes that come one after another: where `e` beats `best`, what was `last` lies
- * before it and nothing after it yet; where the last one is the best so far, `e` comes after it. Then `last` becomes `e`. All with room behind.
+ * Notes sharpness on either side of the sharpest of planes that come one after another: where `e`
+ * beats `best`, what was `last` lies before it and nothing after it yet; where the last one is the
+ * best so far, `e` comes after it. Then `last` becomes `e`. All with room behind.
  */
 export function notePeak(
   e: usize,
@@ -400,7 +412,10 @@ export function notePeak(
   }
 }
 
-/** Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1 and 0 in their place. All with room behind. */
+/**
+ * Squares of what is covered by more than a thousandth (`weights`), 0 elsewhere; with `own` zero, 1
+ * and 0 in their place. All with room behind.
+ */
 export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): void {
   for (let i = 0; i < n; i += 4) {
     const o = (<usize>i) << 2;
@@ -413,8 +428,9 @@ export function coveredSquares(own: usize, weights: usize, n: i32, dst: usize): 
 }
 
 /**
- * Adds a row of n RGB samples of 16 bit to sums R, G, B and weight (`planes` apart, at `dst`), weighted by how near the depth
- * there is to frame k: all to a quarter of a frame away, half at half, none from three quarters. All with room behind.
+ * Adds a row of n RGB samples of 16 bit to sums R, G, B and weight (`planes` apart, at `dst`),
+ * weighted by how near the depth there is to frame k: all to a quarter of a frame away, half at
+ * half, none from three quarters. All with room behind.
  */
 export function addAlongDepth(
   src: usize,
@@ -448,8 +464,8 @@ export function addAlongDepth(
 }
 
 /**
- * Where `weight` is above a hundredth, `to` (held to 0 and 1) gives way to sum / weight by the trust of 0 to 1 there, or wholly
- * if `trust` is 0; planes of n, with room behind.
+ * Where `weight` is above a hundredth, `to` (held to 0 and 1) gives way to sum / weight by the
+ * trust of 0 to 1 there, or wholly if `trust` is 0; planes of n, with room behind.
  */
 export function mixByTrust(to: usize, sum: usize, weight: usize, trust: usize, n: i32): void {
   const zero = f32x4.splat(0);
@@ -467,7 +483,10 @@ export function mixByTrust(to: usize, sum: usize, weight: usize, trust: usize, n
   }
 }
 
-/** Widens ranges by n samples of 16 bit: the highest so far at `above`, and at `below` 65535 less the lowest. Both begin as zeros. */
+/**
+ * Widens ranges by n samples of 16 bit: the highest so far at `above`, and at `below` 65535 less
+ * the lowest. Both begin as zeros.
+ */
 export function widenRange(src: usize, n: i32, above: usize, below: usize): void {
   let i = 0;
   for (; i + 8 <= n; i += 8, src += 16, above += 16, below += 16) {
@@ -482,7 +501,10 @@ export function widenRange(src: usize, n: i32, above: usize, below: usize): void
   }
 }
 
-/** Draws n floats, a channel of RGB, to the ranges that widenRange makes of RGB samples; where there is none, 1 to 0, they stay. All with room behind. */
+/**
+ * Draws n floats, a channel of RGB, to the ranges that widenRange makes of RGB samples; where there
+ * is none, 1 to 0, they stay. All with room behind.
+ */
 export function holdInRange(plane: usize, n: i32, channel: i32, above: usize, below: usize): void {
   for (let i = 0; i < n; i += 4, plane += 16, above += 24, below += 24) {
     const high = channel == 0 ? four(above, 0) : channel == 1 ? four(above, 1) : four(above, 2);

@@ -1,6 +1,10 @@
-// The guided filter's sums (He, Sun, Tang, "Guided image filtering", TPAMI 2013), with a weight for each sample if there are any.
+// The guided filter's sums (He, Sun, Tang, "Guided image filtering", TPAMI 2013), with a weight for
+// each sample if there are any.
 
-/** What means are taken of: weights, guide, values, squares of the guide, products of both, each by the weights; n floats each, with room behind. */
+/**
+ * What means are taken of: weights, guide, values, squares of the guide, products of both, each by
+ * the weights; n floats each, with room behind.
+ */
 export function guidedProducts(
   values: usize,
   guide: usize,
@@ -26,7 +30,10 @@ export function guidedProducts(
   }
 }
 
-/** From the means: slopes to `gv` and offsets to `v` of the values as lines in the guide. `w` is 0 where there are no weights. */
+/**
+ * From the means: slopes to `gv` and offsets to `v` of the values as lines in the guide. `w` is 0
+ * where there are no weights.
+ */
 export function guidedLines(
   w: usize,
   g: usize,

@@ -1,14 +1,16 @@
-// Frames laid on a panorama's canvas: where they are sampled, how they are evened, and what share of the seams each has.
+// Frames laid on a panorama's canvas: where they are sampled, how they are evened, and what share
+// of the seams each has.
 import { bilinear, cubicBy, FRACTIONS, mixed, TAPS, tapped } from "./resample";
 
 /**
- * Rows of n px of a frame laid on a panorama's canvas: evened light as square roots. What is outside the frame takes its edge, and
- * loses the share that lies there.
+ * Rows of n px of a frame laid on a panorama's canvas: evened light as square roots. What is
+ * outside the frame takes its edge, and loses the share that lies there.
  *
- * `tops` and `lows`, `down` px below, hold x, y in px of the frame of srcW x srcH, a factor on its light, and 1 in the tops if the px from there to the
- * next may be soft, else 0, for every `gap`-th px and the one after the last; between them the first three are lines. Samples are bicubic,
- * or bilinear where they may be soft, from a tile as resampleBicubic takes it. `gains` holds three factors; `planes` apart lie R, G, B and share at
- * `dst`, their rows `line` bytes apart.
+ * `tops` and `lows`, `down` px below, hold x, y in px of the frame of srcW x srcH, a factor on its
+ * light, and 1 in the tops if the px from there to the next may be soft, else 0, for every `gap`-th
+ * px and the one after the last; between them the first three are lines. Samples are bicubic, or
+ * bilinear where they may be soft, from a tile as resampleBicubic takes it. `gains` holds three
+ * factors; `planes` apart lie R, G, B and share at `dst`, their rows `line` bytes apart.
  */
 export function warpRows(
   tile: usize,
@@ -101,11 +103,13 @@ function downAt(top: usize, low: usize, t: f32): v128 {
 }
 
 /**
- * A column of at most `gap` x (rows of nodes - 1) x `gap` px of a frame laid on a panorama's canvas, for a frame that lies there nearly
- * upright and reaches all round: across and then down, in half the work of warpRows and with its result but for rounding.
+ * A column of at most `gap` x (rows of nodes - 1) x `gap` px of a frame laid on a panorama's
+ * canvas, for a frame that lies there nearly upright and reaches all round: across and then down,
+ * in half the work of warpRows and with its result but for rounding.
  *
- * `nodes` holds for each row of nodes, `gap` px apart, the left and the right one as warpRows takes them, `height` px in all. The rows of
- * `dst` are `line` bytes apart. `columns` holds 64 bytes for each of the `th` rows of the tile.
+ * `nodes` holds for each row of nodes, `gap` px apart, the left and the right one as warpRows takes
+ * them, `height` px in all. The rows of `dst` are `line` bytes apart. `columns` holds 64 bytes for
+ * each of the `th` rows of the tile.
  */
 export function warpColumn(
   tile: usize,
@@ -162,7 +166,8 @@ export function warpColumn(
           columns + ((<usize>i32x4.extract_lane(row, 0)) << 4),
           TAPS + ((<usize>i32x4.extract_lane(table, 0)) << 4),
         );
-        // what is behind the last column is not asked for; without the branch this takes a third longer, as more is held at once than there are registers
+        // what is behind the last column is not asked for; without the branch this takes a third
+        // longer, as more is held at once than there are registers
         let b = a;
         let c = a;
         let d = a;
@@ -223,8 +228,9 @@ export function warpColumn(
 }
 
 /**
- * All rows of a tile that a column of the canvas crosses, a share `u` of the way between its nodes, sampled across where it does: row
- * ty + r at `to` + 16 r, and up to three more behind the last. `corner` is the tile's address less a sample and all before px 0.
+ * All rows of a tile that a column of the canvas crosses, a share `u` of the way between its nodes,
+ * sampled across where it does: row ty + r at `to` + 16 r, and up to three more behind the last.
+ * `corner` is the tile's address less a sample and all before px 0.
  */
 function acrossColumn(
   corner: usize,
@@ -344,8 +350,10 @@ function storeFew(at: usize, four: v128, few: i32): void {
 }
 
 /**
- * A frame's shares of n px by `rows`: between the middles of cells of 0 or 1 they are lines. The first px lies at x0, y0 among the cells at `cells`,
- * `across` to a row, and each next px `perX`, each next row `perY` on; `row` holds as many floats as there are cells across. Rows of `dst` are `line` bytes apart.
+ * A frame's shares of n px by `rows`: between the middles of cells of 0 or 1 they are lines. The
+ * first px lies at x0, y0 among the cells at `cells`, `across` to a row, and each next px `perX`,
+ * each next row `perY` on; `row` holds as many floats as there are cells across. Rows of `dst` are
+ * `line` bytes apart.
  */
 export function shareRows(
   cells: usize,

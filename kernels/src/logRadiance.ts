@@ -1,9 +1,10 @@
-// Log radiance in EV with confidences: the common tongue of frames of one scene at different exposures.
+// Log radiance in EV with confidences: the common tongue of frames of one scene at different
+// exposures.
 import { exp2x4 } from "./math";
 
 /**
- * Linear samples (R, G, B, validity) to log radiance and confidence. `logs` and `confidences` are tables over the square root of
- * light with `steps` + 2 entries; `ev` is subtracted.
+ * Linear samples (R, G, B, validity) to log radiance and confidence. `logs` and `confidences` are
+ * tables over the square root of light with `steps` + 2 entries; `ev` is subtracted.
  */
 export function logRow(
   src: usize,
@@ -25,8 +26,8 @@ export function logRow(
 }
 
 /**
- * Adds an image to a merge of log radiance, sampled bilinearly where `m` says; `ghosts` (0, or bytes on a grid of
- * `step` px and gw x gh) holds back what moved.
+ * Adds an image to a merge of log radiance, sampled bilinearly where `m` says; `ghosts` (0, or
+ * bytes on a grid of `step` px and gw x gh) holds back what moved.
  */
 export function foldLog(
   c: usize,
@@ -99,7 +100,9 @@ export function foldLog(
   }
 }
 
-/** EV by which a sample beside clipped ones may be off at most: files ring and smear colour there. */
+/**
+ * EV by which a sample beside clipped ones may be off at most: files ring and smear colour there.
+ */
 const BESIDE_CLIPPED: f32 = 0.6;
 /** Side in px of the blocks in which lossy files err alike. */
 const BLOCK = 8;
@@ -118,14 +121,20 @@ export function brightest(plane: usize, w: i32, h: i32, out: usize): void {
     }
 }
 
-/** By how much the brightest of its block is brighter than a sample, in code values: a power of 1 / 2.2 of light. */
+/**
+ * By how much the brightest of its block is brighter than a sample, in code values: a power of 1 /
+ * 2.2 of light.
+ */
 // @ts-ignore: decorator
 @inline
 function brighter(blocks: usize, across: i32, x: i32, y: i32, ev: f32): f32 {
   return (load<f32>(blocks + ((<usize>((y >> 3) * across + (x >> 3))) << 2)) - ev) * <f32>(1 / 2.2);
 }
 
-/** EV by which samples of two lossy files may differ: each is off by `ringing` of the way in code values to the brightest of its block. */
+/**
+ * EV by which samples of two lossy files may differ: each is off by `ringing` of the way in code
+ * values to the brightest of its block.
+ */
 // @ts-ignore: decorator
 @inline
 function ringingOf(a: f32, b: f32, ringing: f32): f32 {
@@ -166,9 +175,12 @@ function highest(v: v128): f32 {
 }
 
 /**
- * How far an image disagrees with the merge, in units of what noise and misregistration by `slack` pixels allow,
- * on a grid of half the size (w / 2 x h / 2, rounded down). `trusted` is the variance in EV^2 at which a sample keeps
- * half its confidence; `ringing` the share of the way in code values to the brightest of its block by which a sample of a lossy file errs; -1 where the two cannot be compared; `clipped` the level in EV of the frame's own saturation above which a sample without a confidence is clipped.
+ * How far an image disagrees with the merge, in units of what noise and misregistration by `slack`
+ * pixels allow, on a grid of half the size (w / 2 x h / 2, rounded down). `trusted` is the variance
+ * in EV^2 at which a sample keeps half its confidence; `ringing` the share of the way in code
+ * values to the brightest of its block by which a sample of a lossy file errs; -1 where the two
+ * cannot be compared; `clipped` the level in EV of the frame's own saturation above which a sample
+ * without a confidence is clipped.
  */
 export function disagreement(
   c: usize,
@@ -234,13 +246,15 @@ export function disagreement(
           clippedx4,
         );
       }
-      // light beyond the range, of unknown strength, spills over its edge as far as the two lie apart: by hand nothing is asked there
+      // light beyond the range, of unknown strength, spills over its edge as far as the two lie
+      // apart: by hand nothing is asked there
       if (
         slack > 0.2 &&
         ((blindMerge > 0 && blindMerge < 16) || (blindFrame > 0 && blindFrame < 16))
       )
         continue;
-      // of the four pixels those that both can tell: among clipped ones a few may still show what is behind
+      // of the four pixels those that both can tell: among clipped ones a few may still show what
+      // is behind
       let sum: f32 = 0;
       let told: f32 = 0;
       let vc: f32 = 1;
@@ -259,7 +273,8 @@ export function disagreement(
           if (theirs < vc) vc = theirs;
         }
       const d: f32 = (told > 0 ? sum / told : all * 0.25) + offset;
-      // a sample of a reduced file beside light beyond its range is partly that light, packed: it is at least so bright
+      // a sample of a reduced file beside light beyond its range is partly that light, packed: it
+      // is at least so bright
       if (
         reduced &&
         ((d < 0 && blindFrame > 0 && blindFrame < 16) ||
@@ -270,8 +285,9 @@ export function disagreement(
         if (load<f32>(l + q) + ev > clipped) continue;
         vc = lowest4(cv + i, row);
         vl = lowest4(lv + q, row);
-        // one of the two is beyond its range and gives only a bound: where all so far are clipped the scene is at least
-        // that bright, where this frame is black at most that; noise in the black is worth a stop
+        // one of the two is beyond its range and gives only a bound: where all so far are clipped
+        // the scene is at least that bright, where this frame is black at most that; noise in the
+        // black is worth a stop
         const deficit: f32 = -d - (vl < 0.05 ? 1.2 : 0.2);
         if ((vc >= 0.05 || load<f32>(c + i) > clipped) && deficit > 0.2)
           store<f32>(at, min<f32>(8, deficit * 10));

@@ -1,7 +1,8 @@
 /**
- * Of `count` vectors of `size` floats, a multiple of eight, that follow one another at `all`, the one most alike a vector by their scalar
- * product: that and the second highest product as floats to `out`, and behind them its place (-1 for none). Each of them that was never more alike one
- * before has `place` written to `bests` (32 bit) and the product to `likenesses`.
+ * Of `count` vectors of `size` floats, a multiple of eight, that follow one another at `all`, the
+ * one most alike a vector by their scalar product: that and the second highest product as floats to
+ * `out`, and behind them its place (-1 for none). Each of them that was never more alike one before
+ * has `place` written to `bests` (32 bit) and the product to `likenesses`.
  */
 export function nearestTwo(
   vector: usize,

@@ -1,8 +1,13 @@
-// Vector log2 and exp2 over four floats: exponent bits plus a minimax polynomial, about 2e-6 absolute.
+// Vector log2 and exp2 over four floats: exponent bits plus a minimax polynomial, about 2e-6
+// absolute.
 
-// pmin and pmax are one instruction each, min and max with their care for NaN seven; so is rounding by adding 1.5 * 2^23.
+// pmin and pmax are one instruction each, min and max with their care for NaN seven; so is rounding
+// by adding 1.5 * 2^23.
 
-/** 1.5 * 2^23: a float of less than 2^22 that is added to it has its nearest whole number in the lowest bits. */
+/**
+ * 1.5 * 2^23: a float of less than 2^22 that is added to it has its nearest whole number in the
+ * lowest bits.
+ */
 export const ROUNDING: f32 = 12582912;
 
 // @ts-ignore: decorator
@@ -12,7 +17,8 @@ export function log2x4(x: v128): v128 {
   const e = f32x4.convert_i32x4_s(i32x4.sub(i32x4.shr_u(bits, 23), i32x4.splat(127)));
   const m = v128.or(v128.and(bits, i32x4.splat(0x007fffff)), i32x4.splat(0x3f800000));
   const t = f32x4.sub(m, f32x4.splat(1));
-  // log2(1 + t) = t * P(t) on [0, 1]; pairs side by side (Estrin), since a chain would wait on itself
+  // log2(1 + t) = t * P(t) on [0, 1]; pairs side by side (Estrin), since a chain would wait on
+  // itself
   const t2 = f32x4.mul(t, t);
   const low = f32x4.add(
     f32x4.add(f32x4.splat(1.442694767), f32x4.mul(t, f32x4.splat(-0.721310723))),

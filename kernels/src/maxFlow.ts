@@ -1,6 +1,6 @@
-// The minimum cut of a grid graph with four neighbours. Search trees grow from source and sink, and are mended after each
-// augmentation (Boykov and Kolmogorov, "An experimental comparison of min-cut/max-flow algorithms for energy minimization in
-// vision", TPAMI 2004).
+// The minimum cut of a grid graph with four neighbours. Search trees grow from source and sink, and
+// are mended after each augmentation (Boykov and Kolmogorov, "An experimental comparison of
+// min-cut/max-flow algorithms for energy minimization in vision", TPAMI 2004).
 
 const FREE: u8 = 0;
 const SOURCE: u8 = 1;
@@ -144,7 +144,10 @@ function push(d: i32, from: i32, to: i32, flow: f32): void {
   store<f32>(here, load<f32>(here) + flow);
 }
 
-/** Pushes as much as the way bears from the source through the two trees, which meet from one cell to the next, to the sink. */
+/**
+ * Pushes as much as the way bears from the source through the two trees, which meet from one cell
+ * to the next, to the sink.
+ */
 function augment(d: i32, from: i32, to: i32): void {
   let flow = load<f32>(cap(d, from));
   let a = from;
@@ -186,10 +189,12 @@ function drain(i: i32, flow: f32): void {
 }
 
 /**
- * Which cells of a w x h grid end on the source's side of its minimum cut: 1 or 0 to `sides`, bytes.
+ * Which cells of a w x h grid end on the source's side of its minimum cut: 1 or 0 to `sides`,
+ * bytes.
  *
- * `terminal` holds per cell capacity from the source less capacity to the sink, and is changed; `right` what lies between it and its right neighbour
- * either way, `down` between it and the one below. `work` holds 34 bytes a cell, and is not shared.
+ * `terminal` holds per cell capacity from the source less capacity to the sink, and is changed;
+ * `right` what lies between it and its right neighbour either way, `down` between it and the one
+ * below. `work` holds 34 bytes a cell, and is not shared.
  */
 export function minimumCut(
   w: i32,

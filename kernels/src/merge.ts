@@ -1,9 +1,10 @@
-// Frames into the radiance accumulator. Scratch rows are interleaved R, G, B, validity (16 bytes a pixel).
+// Frames into the radiance accumulator. Scratch rows are interleaved R, G, B, validity (16 bytes a
+// pixel).
 
 /**
- * Samples to linear R, G, B and the smooth validity of the sample. `kind`: RGB interleaved in 0 bytes, 1 16 bit, 2 linear
- * floats. `lut` for 16 bit holds three tables of floats; for bytes three of vectors, of which the least in every lane is the
- * sample and its validity.
+ * Samples to linear R, G, B and the smooth validity of the sample. `kind`: RGB interleaved in 0
+ * bytes, 1 16 bit, 2 linear floats. `lut` for 16 bit holds three tables of floats; for bytes three
+ * of vectors, of which the least in every lane is the sample and its validity.
  */
 export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize): void {
   if (kind == 0) {
@@ -43,8 +44,9 @@ export function linearise(src: usize, kind: i32, n: i32, lut: usize, dst: usize)
 }
 
 /**
- * Which blocks of `size` px of `rows` rows of RGB bytes, `stride` bytes apart, hold a sample of at least `top`: a byte a block,
- * the last block may be narrower. What is packed block by block rings round what is clipped in the same block.
+ * Which blocks of `size` px of `rows` rows of RGB bytes, `stride` bytes apart, hold a sample of at
+ * least `top`: a byte a block, the last block may be narrower. What is packed block by block rings
+ * round what is clipped in the same block.
  */
 export function clippedBlocks(
   src: usize,
@@ -72,8 +74,9 @@ export function clippedBlocks(
 }
 
 /**
- * Takes the confidence from samples brighter than half in blocks that hold clipped ones: they may be clipped themselves, and be drawn
- * below that by the packing alone. n samples from px `first` of a row on; `blocks` as clippedBlocks makes them.
+ * Takes the confidence from samples brighter than half in blocks that hold clipped ones: they may
+ * be clipped themselves, and be drawn below that by the packing alone. n samples from px `first` of
+ * a row on; `blocks` as clippedBlocks makes them.
  */
 export function doubtBlocks(row: usize, n: i32, first: i32, size: i32, blocks: usize): void {
   for (let i = 0; i < n;) {
@@ -131,10 +134,11 @@ function brightnessRow(line: usize, w: i32, sums: usize, validity: usize): void 
 }
 
 /**
- * What a frame that is sampled between its pixels may say, from its linear samples: the validity of each, lane 3, is
- * lowered where the picture is steep, as interpolation errs there and photons are not all of its noise (variance
- * `invGain` x sample + `read2`); and it becomes the lowest of i - 1 .. i + 2 of its row, which a four-tap kernel between
- * samples i and i + 1 may touch: a cubic carries a clipped neighbour two pixels far. `room` holds seven rows of w + 8 floats.
+ * What a frame that is sampled between its pixels may say, from its linear samples: the validity of
+ * each, lane 3, is lowered where the picture is steep, as interpolation errs there and photons are
+ * not all of its noise (variance `invGain` x sample + `read2`); and it becomes the lowest of i - 1
+ * .. i + 2 of its row, which a four-tap kernel between samples i and i + 1 may touch: a cubic
+ * carries a clipped neighbour two pixels far. `room` holds seven rows of w + 8 floats.
  */
 export function erodeValidity(
   tile: usize,
@@ -197,9 +201,10 @@ export function erodeValidity(
 }
 
 /**
- * Where in a row of n a further frame is worth its resampling: not where its confidence would be under 1/64 of what the sums
- * hold already, which changes the noise by less than 0.07 dB. Judged for blocks of 16; neighbours are joined. Writes pairs
- * of first and end to `runs` (room for n / 16 + 1 pairs) and returns their number.
+ * Where in a row of n a further frame is worth its resampling: not where its confidence would be
+ * under 1/64 of what the sums hold already, which changes the noise by less than 0.07 dB. Judged
+ * for blocks of 16; neighbours are joined. Writes pairs of first and end to `runs` (room for n / 16
+ * + 1 pairs) and returns their number.
  */
 export function worthwhileRuns(
   acc: usize,
@@ -243,8 +248,10 @@ function brightness(p: usize): f32 {
 }
 
 /**
- * Adds `n` samples (R, G, B, validity) to the planes at byte offset `at`. One sample more stands before and behind the
- * row. With `first` the sums are begun and what stands there is overwritten. The noise is judged on the mean of three neighbours, since a confidence that follows its own sample's noise is biased.
+ * Adds `n` samples (R, G, B, validity) to the planes at byte offset `at`. One sample more stands
+ * before and behind the row. With `first` the sums are begun and what stands there is overwritten.
+ * The noise is judged on the mean of three neighbours, since a confidence that follows its own
+ * sample's noise is biased.
  */
 export function foldRow(
   src: usize,
@@ -338,7 +345,10 @@ function pick(v: v128, j: i32): f32 {
       : f32x4.extract_lane(v, 2);
 }
 
-/** Divides the sums by the weights, applies the 3 x 3 colour matrix at `m`, in place; planes at `acc`, `plane` apart. */
+/**
+ * Divides the sums by the weights, applies the 3 x 3 colour matrix at `m`, in place; planes at
+ * `acc`, `plane` apart.
+ */
 export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): void {
   const m0 = v128.load32_splat(m);
   const m1 = v128.load32_splat(m + 4);
@@ -368,8 +378,9 @@ export function finaliseRadiance(acc: usize, plane: usize, n: i32, m: usize): vo
 }
 
 /**
- * Confidences of px left .. left + n of a row, from bytes on a grid of `scale` px: bilinear between the grid's rows `a` and `b`
- * of gw cells, the second at share `fy`. Returns 0, with nothing written, if all cells they lie between are 255.
+ * Confidences of px left .. left + n of a row, from bytes on a grid of `scale` px: bilinear between
+ * the grid's rows `a` and `b` of gw cells, the second at share `fy`. Returns 0, with nothing
+ * written, if all cells they lie between are 255.
  */
 export function confidenceRow(
   a: usize,
@@ -390,7 +401,8 @@ export function confidenceRow(
     moved = load<u8>(a + <usize>i) < 255 || load<u8>(b + <usize>i) < 255;
   if (!moved) return 0;
   for (let i = 0; i < n; i += 4, dst += 16) {
-    // four pixels lie over no more than four of a coarser grid, nearly everywhere of full confidences
+    // four pixels lie over no more than four of a coarser grid, nearly everywhere of full
+    // confidences
     const p0 = <usize>gridAt(left + i, per, most);
     if (
       per <= 0.5 &&

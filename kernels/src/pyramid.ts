@@ -1,5 +1,5 @@
-// Gaussian and Laplacian pyramids with the 5-tap binomial of Burt and Adelson 1983. Beyond its edges a plane is mirrored
-// about its outermost samples.
+// Gaussian and Laplacian pyramids with the 5-tap binomial of Burt and Adelson 1983. Beyond its
+// edges a plane is mirrored about its outermost samples.
 
 // @ts-ignore: decorator
 @inline
@@ -104,7 +104,10 @@ function coarseAt(row: usize, q: i32, n: i32): f32 {
   return load<f32>(row + ((<usize>(mirrored(q << 1, n) >> 1)) << 2));
 }
 
-/** Rows y0 to y1 of dst = base + sign * up(coarse): sign 1 collapses a pyramid, -1 makes its Laplacian. `row` holds (w + 1) / 2 floats. */
+/**
+ * Rows y0 to y1 of dst = base + sign * up(coarse): sign 1 collapses a pyramid, -1 makes its
+ * Laplacian. `row` holds (w + 1) / 2 floats.
+ */
 export function pyrUp(
   coarse: usize,
   w: i32,

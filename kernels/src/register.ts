@@ -1,7 +1,10 @@
-// Registration of a template to an image of log radiance, both w x h planes with confidences; `m` maps template to image
-// pixels (nine doubles, row-major).
+// Registration of a template to an image of log radiance, both w x h planes with confidences; `m`
+// maps template to image pixels (nine doubles, row-major).
 
-/** Floats a selected sample takes: x, y (px), value, confidence, gradient x, gradient y, and x, y from the centre in half widths. */
+/**
+ * Floats a selected sample takes: x, y (px), value, confidence, gradient x, gradient y, and x, y
+ * from the centre in half widths.
+ */
 const SAMPLE: usize = 32;
 
 /** Whether the slope at a px reaches over the border of two blocks. */
@@ -30,10 +33,11 @@ function putSample(c: usize, cw: usize, w: i32, h: i32, x: i32, y: i32, out: usi
 }
 
 /**
- * Picks the template's samples within [x0, x1) x [y0, y1) that say most of motion: in each cell of cell x cell pixels the
- * one of the steepest trusted slope (selective pixel integration, Dellaert and Collins 1999). Flat places say nothing and
- * give none, unless `middles` asks for the middle of every cell as well, which tells the light there. Slopes across the border
- * of two of a file's blocks of `block` px (0 for none) may be the packing's own and are not taken. `out` has room for
+ * Picks the template's samples within [x0, x1) x [y0, y1) that say most of motion: in each cell of
+ * cell x cell pixels the one of the steepest trusted slope (selective pixel integration, Dellaert
+ * and Collins 1999). Flat places say nothing and give none, unless `middles` asks for the middle of
+ * every cell as well, which tells the light there. Slopes across the border of two of a file's
+ * blocks of `block` px (0 for none) may be the packing's own and are not taken. `out` has room for
  * one sample a cell, or two; returns their number.
  */
 export function selectSamples(
@@ -64,7 +68,8 @@ export function selectSamples(
       for (let y = cy; y < ey; y++) {
         if (onBorder(y, block)) continue;
         for (let x = cx; x < ex; x += 4) {
-          // a slope is as good as the least of what it is taken from: beside what is clipped it is too small
+          // a slope is as good as the least of what it is taken from: beside what is clipped it is
+          // too small
           const p = c + ((<usize>(y * w + x)) << 2);
           const q = p - c + cw;
           const confidence = f32x4.pmin(
@@ -120,10 +125,11 @@ export function selectSamples(
 }
 
 /**
- * Tries all shifts of up to `reach` px for `count` samples of the template at their places (row * w + column), once they are
- * turned to turnedX, turnedY: mean difference, no more than one EV each, by both confidences. A little is added for each px of
- * shift and for `rolled`, so that of equals the smallest motion wins. `best` holds the least score so far, then the shift
- * across and down, and is written where a shift is better.
+ * Tries all shifts of up to `reach` px for `count` samples of the template at their places (row * w
+ * + column), once they are turned to turnedX, turnedY: mean difference, no more than one EV each,
+ * by both confidences. A little is added for each px of shift and for `rolled`, so that of equals
+ * the smallest motion wins. `best` holds the least score so far, then the shift across and down,
+ * and is written where a shift is better.
  */
 export function bestShift(
   places: usize,
@@ -170,7 +176,10 @@ export function bestShift(
   return found;
 }
 
-/** Puts the difference r and the robust confidence of one selected sample at `at`; false where the image has no say. */
+/**
+ * Puts the difference r and the robust confidence of one selected sample at `at`; false where the
+ * image has no say.
+ */
 // @ts-ignore: decorator
 @inline
 function compare(
@@ -226,9 +235,10 @@ function add(at: usize, v: f64): void {
 }
 
 /**
- * Normal equations of one Gauss-Newton step over the selected samples, inverse compositional (Baker and Matthews
- * 2004), for the eight parameters of a homography and a brightness offset: 45 upper-triangle sums, 9 right-hand sums,
- * then confidences, confidences |r|, confidences r * r, samples; behind them 11 doubles of scratch.
+ * Normal equations of one Gauss-Newton step over the selected samples, inverse compositional (Baker
+ * and Matthews 2004), for the eight parameters of a homography and a brightness offset: 45
+ * upper-triangle sums, 9 right-hand sums, then confidences, confidences |r|, confidences r * r,
+ * samples; behind them 11 doubles of scratch.
  */
 export function normalEquations(
   samples: usize,
@@ -280,7 +290,10 @@ export function normalEquations(
   }
 }
 
-/** The same for growth, roll, shift x, shift y and the offset: 15 upper-triangle sums, 5 right-hand sums, the four; then scratch. */
+/**
+ * The same for growth, roll, shift x, shift y and the offset: 15 upper-triangle sums, 5 right-hand
+ * sums, the four; then scratch.
+ */
 export function similarityEquations(
   samples: usize,
   count: i32,

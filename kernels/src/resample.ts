@@ -1,8 +1,15 @@
-// Frames sampled between their pixels. Samples are interleaved R, G, B, validity (16 bytes); four taps each way (Keys 1981).
+// Frames sampled between their pixels. Samples are interleaved R, G, B, validity (16 bytes); four
+// taps each way (Keys 1981).
 
-/** Fractions of a pixel that resampling tells apart: a table of weights that stays in the first-level cache. */
+/**
+ * Fractions of a pixel that resampling tells apart: a table of weights that stays in the
+ * first-level cache.
+ */
 export const FRACTIONS = 1024;
-/** Catmull-Rom weights of the four taps around each fraction (Keys 1981, a = -1/2), four floats each. */
+/**
+ * Catmull-Rom weights of the four taps around each fraction (Keys 1981, a = -1/2), four floats
+ * each.
+ */
 export const TAPS = memory.data((FRACTIONS + 1) * 16, 16);
 for (let i = 0; i <= FRACTIONS; i++) {
   const t = f32x4.splat(<f32>i / <f32>FRACTIONS);
@@ -29,7 +36,10 @@ function taps(t: f32): usize {
   return TAPS + ((<usize>(reinterpret<u32>(t * <f32>FRACTIONS + 12582912.0) & 2047)) << 4);
 }
 
-/** A whole number as an integer: its last bits once it is so large that it has no fraction, which spares the checks of a conversion. */
+/**
+ * A whole number as an integer: its last bits once it is so large that it has no fraction, which
+ * spares the checks of a conversion.
+ */
 // @ts-ignore: decorator
 @inline
 function whole(f: f64): i32 {
@@ -37,8 +47,9 @@ function whole(f: f64): i32 {
 }
 
 /**
- * Whether a mapping (reference to frame, row-major doubles) is so nearly upright that it may be sampled across and then
- * down: its rows are sampled where the reference's columns cross them, and between those lies the picture.
+ * Whether a mapping (reference to frame, row-major doubles) is so nearly upright that it may be
+ * sampled across and then down: its rows are sampled where the reference's columns cross them, and
+ * between those lies the picture.
  *
  * See Catmull and Smith, "3-D transformations of images in scanline order", SIGGRAPH 1980.
  */
@@ -59,8 +70,9 @@ export function isUpright(h: usize): i32 {
 const LEAST: f32 = 0.85;
 
 /**
- * A weighted sum, no darker than the samples b and c on either side of the place allow: outer samples weigh negatively, and
- * beside a window a hundred times as bright as the wall they would draw a black line on the wall, which no lens draws.
+ * A weighted sum, no darker than the samples b and c on either side of the place allow: outer
+ * samples weigh negatively, and beside a window a hundred times as bright as the wall they would
+ * draw a black line on the wall, which no lens draws.
  */
 // @ts-ignore: decorator
 @inline
@@ -82,7 +94,9 @@ export function mixed(a: v128, b: v128, t: f32): v128 {
   return f32x4.add(a, f32x4.mul(f32x4.sub(b, a), f32x4.splat(t)));
 }
 
-/** A share of the way between two samples each of the rows at `a` and `b`, across and then along. */
+/**
+ * A share of the way between two samples each of the rows at `a` and `b`, across and then along.
+ */
 // @ts-ignore: decorator
 @inline
 export function bilinear(a: usize, b: usize, across: f32, along: f32): v128 {
@@ -93,14 +107,20 @@ export function bilinear(a: usize, b: usize, across: f32, along: f32): v128 {
   );
 }
 
-/** Where the samples about a place are clipped, their value is only a bound, for which those next to it do: two each of the rows at `a` and `b`. */
+/**
+ * Where the samples about a place are clipped, their value is only a bound, for which those next to
+ * it do: two each of the rows at `a` and `b`.
+ */
 // @ts-ignore: decorator
 @inline
 function bound(a: usize, b: usize, across: f32, along: f32): v128 {
   return f32x4.replace_lane(bilinear(a, b, across, along), 3, 0);
 }
 
-/** The sample of one tile row (`line` of tw samples, the first at tx) at x, with the validity of the four it is made of. */
+/**
+ * The sample of one tile row (`line` of tw samples, the first at tx) at x, with the validity of the
+ * four it is made of.
+ */
 // @ts-ignore: decorator
 @inline
 function across(line: usize, tx: i32, tw: i32, x: f64): v128 {
@@ -161,8 +181,9 @@ function between(a: v128, b: v128, c: v128, d: v128, t: f32): v128 {
 }
 
 /**
- * All rows of a tile (tw x th eroded samples, the first at tx, ty) sampled across where the reference's columns x0 .. x0 + n
- * cross them, for an upright mapping; th rows of n samples to `dst`.
+ * All rows of a tile (tw x th eroded samples, the first at tx, ty) sampled across where the
+ * reference's columns x0 .. x0 + n cross them, for an upright mapping; th rows of n samples to
+ * `dst`.
  */
 export function acrossTile(
   tile: usize,
@@ -196,7 +217,10 @@ export function acrossTile(
   }
 }
 
-/** Pixels x0 .. x0 + n of row y from what acrossTile made for the columns from `left` on, `stride` of them; else as resampleBicubic. */
+/**
+ * Pixels x0 .. x0 + n of row y from what acrossTile made for the columns from `left` on, `stride`
+ * of them; else as resampleBicubic.
+ */
 export function downRow(
   block: usize,
   left: i32,
@@ -248,7 +272,10 @@ export function downRow(
   }
 }
 
-/** The sum of 4 x 4 samples (16 bytes each) from `a` on, rows `stride` apart, under the weights of two fractions. */
+/**
+ * The sum of 4 x 4 samples (16 bytes each) from `a` on, rows `stride` apart, under the weights of
+ * two fractions.
+ */
 // @ts-ignore: decorator
 @inline
 function cubic(a: usize, stride: usize, across: f32, along: f32): v128 {
@@ -294,10 +321,11 @@ function sum4(a: v128, b: v128, c: v128, d: v128, w0: v128, w1: v128, w2: v128, 
 }
 
 /**
- * One row of a frame that moved: pixels x0 .. x0 + n of row y, sampled by bicubic interpolation where `h` (reference to
- * frame, row-major doubles) says, from a tile of eroded samples whose first is at tx, ty. The tile reaches two samples
- * beyond what the row needs, edges repeated. Writes R, G, B, validity; validity is -1 outside the frame of srcW x srcH,
- * and where it is 0 the colour is bilinear.
+ * One row of a frame that moved: pixels x0 .. x0 + n of row y, sampled by bicubic interpolation
+ * where `h` (reference to frame, row-major doubles) says, from a tile of eroded samples whose first
+ * is at tx, ty. The tile reaches two samples beyond what the row needs, edges repeated. Writes R,
+ * G, B, validity; validity is -1 outside the frame of srcW x srcH, and where it is 0 the colour is
+ * bilinear.
  */
 export function resampleBicubic(
   tile: usize,
@@ -407,7 +435,11 @@ function lower(a: usize): v128 {
   return f32x4.pmin(v128.load(a, 16), v128.load(a, 48));
 }
 
-/** As resampleBicubic, by any filter of up to six taps each way: `weights` holds eight floats, the first six of them the taps', for each 1024th of a pixel from 0 to 1. The tile reaches three samples beyond. */
+/**
+ * As resampleBicubic, by any filter of up to six taps each way: `weights` holds eight floats, the
+ * first six of them the taps', for each 1024th of a pixel from 0 to 1. The tile reaches three
+ * samples beyond.
+ */
 export function resampleSix(
   tile: usize,
   tx: i32,

@@ -24,7 +24,10 @@ export function weightedRows(
   }
 }
 
-/** A row at other places: output i is the sum of `taps` samples from starts[i] (i32) on, by its own weights. */
+/**
+ * A row at other places: output i is the sum of `taps` samples from starts[i] (i32) on, by its own
+ * weights.
+ */
 export function resizeAcross(
   row: usize,
   starts: usize,
@@ -42,7 +45,10 @@ export function resizeAcross(
   }
 }
 
-/** Adds up n groups of `by` samples (16 bytes) that follow one another in a row, each to a sample of `dst`. */
+/**
+ * Adds up n groups of `by` samples (16 bytes) that follow one another in a row, each to a sample of
+ * `dst`.
+ */
 export function addGroups(row: usize, by: i32, n: i32, dst: usize): void {
   for (let i = 0; i < n; i++, dst += 16) {
     let s = v128.load(dst);

@@ -1,11 +1,16 @@
-// Sums over blocks of two pictures that lie on each other: what their slopes and their difference say of a shift, of blur and of light.
+// Sums over blocks of two pictures that lie on each other: what their slopes and their difference
+// say of a shift, of blur and of light.
 
-/** Doubles a block: the count, products of slope along x and y, Laplacian (l), one and difference (e), and the light: n xx xy xl x1 xe yy yl y1 ye ll l1 le e1 ee light. */
+/**
+ * Doubles a block: the count, products of slope along x and y, Laplacian (l), one and difference
+ * (e), and the light: n xx xy xl x1 xe yy yl y1 ye ll l1 le e1 ee light.
+ */
 const SUMS: i32 = 16;
 
 /**
- * Sums of `blocks` x `lines` blocks of side x side px, the first of them `rim` px from the corner, of planes of light `a` and `b` of w x h with confidences `va` and `vb`; what has
- * less than `least` of a confidence says nothing. `m`: nine doubles, px of the first to px of the second.
+ * Sums of `blocks` x `lines` blocks of side x side px, the first of them `rim` px from the corner,
+ * of planes of light `a` and `b` of w x h with confidences `va` and `vb`; what has less than
+ * `least` of a confidence says nothing. `m`: nine doubles, px of the first to px of the second.
  */
 export function blockSlopes(
   a: usize,
@@ -100,7 +105,8 @@ function sumsOf(
       const b01 = <f64>load<f32>(q + row);
       const b11 = <f64>load<f32>(q + row, 4);
       const there = (b00 * (1 - fx) + b10 * fx) * (1 - fy) + (b01 * (1 - fx) + b11 * fx) * fy;
-      // slopes of both in the mean: noise of one draws a shift towards nothing, blur of one towards its own
+      // slopes of both in the mean: noise of one draws a shift towards nothing, blur of one towards
+      // its own
       const gx =
         (east -
           west +

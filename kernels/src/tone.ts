@@ -42,7 +42,10 @@ export function remapAround(
   }
 }
 
-/** Adds to `out` the share of one sampled level: hat weight of |gauss - g| / step on the remapped Laplacian. */
+/**
+ * Adds to `out` the share of one sampled level: hat weight of |gauss - g| / step on the remapped
+ * Laplacian.
+ */
 export function selectLevel(
   gauss: usize,
   lap: usize,
@@ -65,10 +68,10 @@ export function selectLevel(
 }
 
 /**
- * The local gain over a row as a line in log luminance, with exposure and contrast laid over it: gain in EV is
- * slope * log2(Y) + offset, both sampled bilinearly from a grid of gw x gh. `gx` is the grid position of the first pixel,
- * `step` the way to the next, `gy` the row's. `s` as in renderRow; `line` holds 2 gw + 8
- * floats; up to three floats beyond the row's end are written.
+ * The local gain over a row as a line in log luminance, with exposure and contrast laid over it:
+ * gain in EV is slope * log2(Y) + offset, both sampled bilinearly from a grid of gw x gh. `gx` is
+ * the grid position of the first pixel, `step` the way to the next, `gy` the row's. `s` as in
+ * renderRow; `line` holds 2 gw + 8 floats; up to three floats beyond the row's end are written.
  */
 export function gainRow(
   slopes: usize,
@@ -173,7 +176,10 @@ function shoulder(x: v128, k: v128, inv: v128, rise: v128): v128 {
   return v128.bitselect(f32x4.add(k, f32x4.mul(rise, f32x4.sub(f32x4.splat(1), e))), x, above);
 }
 
-/** Steps of the encoding table, over the square root of light, in which display curves are nearly straight. */
+/**
+ * Steps of the encoding table, over the square root of light, in which display curves are nearly
+ * straight.
+ */
 const STEPS: f32 = 2048;
 
 /** 0..1 to encoded, by linear interpolation in a table of value and rise to the next. */
@@ -205,7 +211,10 @@ function encode(x: v128, table: usize): v128 {
   );
 }
 
-/** Constant i of a row, in all lanes. Read where it is needed: there are more of them than registers. */
+/**
+ * Constant i of a row, in all lanes. Read where it is needed: there are more of them than
+ * registers.
+ */
 // @ts-ignore: decorator
 @inline
 function param(s: usize, i: i32): v128 {
@@ -218,10 +227,11 @@ function param(s: usize, i: i32): v128 {
  *      nine of the matrix to the output space, 1 for linear floats that are neither encoded nor clamped,
  *      the scene's floor in linear light, 0 for none.
  *
- * Light under the floor is noise: its logarithm is that of the floor, so that black has a gain, and what brightens it is
- * weighed as in Wiener's filter, signal power over signal and noise power; chroma, of which noise has more, by that twice.
- * `table`: STEPS + 1 pairs of the space's curve. `kind`: 0 RGBA bytes, 1 RGB 16 bit, 2 RGB floats, 3 RGB bytes (interleaved);
- * four samples beyond the row's end are written too.
+ * Light under the floor is noise: its logarithm is that of the floor, so that black has a gain, and
+ * what brightens it is weighed as in Wiener's filter, signal power over signal and noise power;
+ * chroma, of which noise has more, by that twice. `table`: STEPS + 1 pairs of the space's curve.
+ * `kind`: 0 RGBA bytes, 1 RGB 16 bit, 2 RGB floats, 3 RGB bytes (interleaved); four samples beyond
+ * the row's end are written too.
  */
 export function renderRow(
   src: usize,
@@ -341,8 +351,8 @@ export function renderRow(
 }
 
 /**
- * Row of the tone grid: mean luminance (linear Rec. 2020) of gw cells over the scene rows y0 to y1, to log2, at least
- * `floorEv`. `xs` holds gw + 1 column borders (i32), `sums` gw doubles.
+ * Row of the tone grid: mean luminance (linear Rec. 2020) of gw cells over the scene rows y0 to y1,
+ * to log2, at least `floorEv`. `xs` holds gw + 1 column borders (i32), `sums` gw doubles.
  */
 export function gridRow(
   src: usize,
@@ -384,7 +394,10 @@ export function gridRow(
   }
 }
 
-/** Adds n values to `bins` counters (u32) of which the first begins at `from`; what lies outside goes to the outermost. */
+/**
+ * Adds n values to `bins` counters (u32) of which the first begins at `from`; what lies outside
+ * goes to the outermost.
+ */
 export function histogram(
   src: usize,
   n: i32,
@@ -427,8 +440,9 @@ export function sumOfThree(
 }
 
 /**
- * Least squares line of gain on log luminance from window means: slope to `product`'s plane, offset to `gain`'s, in place.
- * No line falls as fast as light rises, or what is darker would come out brighter; the line still goes through the means.
+ * Least squares line of gain on log luminance from window means: slope to `product`'s plane, offset
+ * to `gain`'s, in place. No line falls as fast as light rises, or what is darker would come out
+ * brighter; the line still goes through the means.
  */
 export function gainLine(
   gain: usize,

@@ -34,7 +34,10 @@ async function until(what: () => Promise<boolean>): Promise<void> {
     `the board is not as expected: ${await count()} rows, first ${JSON.stringify(await names(0))}, second ${JSON.stringify(await names(1))}`,
   );
 }
-/** Does something, sees that it changed the first rows, undoes it over a reload, and sees that they are as before. */
+/**
+ * Does something, sees that it changed the first rows, undoes it over a reload, and sees that they
+ * are as before.
+ */
 async function undone(act: () => Promise<void>, so: () => Promise<boolean>): Promise<void> {
   const before = JSON.stringify([await count(), await names(0), await names(1)]);
   await act();

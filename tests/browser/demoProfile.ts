@@ -1,4 +1,5 @@
-// Brings the demo shoot in once, before all browser tests: each file begins with a copy of that profile.
+// Brings the demo shoot in once, before all browser tests: each file begins with a copy of that
+// profile.
 import { cp, mkdtemp } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";

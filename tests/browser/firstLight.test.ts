@@ -113,7 +113,9 @@ test("a stack that was merged before opens at once: it is neither read nor merge
   expect(await r.page.getByText("Tripod, 3 of 3, nothing moved").count()).toBe(1);
 });
 
-/** Waits until the mean green of the shown picture is within 2 of a value, or a good deal above it. */
+/**
+ * Waits until the mean green of the shown picture is within 2 of a value, or a good deal above it.
+ */
 const reaches = async (value: number, above = false): Promise<number> => {
   let g = NaN;
   for (let i = 0; i < 60; i++) {
@@ -227,7 +229,8 @@ test("a slider's change is shown in time", async () => {
       .map((e) => e.duration)
       .sort((a, b) => a - b),
   );
-  // the figure itself is for the benchmark: here only that changes come one by one and none is lost for long
+  // the figure itself is for the benchmark: here only that changes come one by one and none is lost
+  // for long
   expect(times.length).toBeGreaterThanOrEqual(6);
   process.stdout.write(
     `slider to picture: median ${times[times.length >> 1]!.toFixed(0)} ms, worst ${times.at(-1)!.toFixed(0)} ms\n`,

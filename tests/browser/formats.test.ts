@@ -75,6 +75,7 @@ test("five frames of 24 megapixels become a 16-bit TIFF, and the page stays at h
   expect(execFileSync("identify", ["-format", "%w %h %z", file], { encoding: "utf8" })).toBe(
     "6000 4000 16",
   );
-  // the figure is printed for the benchmark; reading, merging or writing on the page's own thread would take seconds
+  // the figure is printed for the benchmark; reading, merging or writing on the page's own thread
+  // would take seconds
   expect(Math.max(0, ...tasks)).toBeLessThan(250);
 });

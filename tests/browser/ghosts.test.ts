@@ -13,7 +13,10 @@ const patches = () => r.page.getByRole("list", { name: "Ghost patches" }).getByR
 const PLACE = { x: 0.3, y: 0.45, w: 0.1, h: 0.25 };
 const apart = (a: number[], b: number[]): number =>
   Math.max(...a.map((v, i) => Math.abs(v - b[i]!)));
-/** Waits until the place looks as it should: a merge at full size may still end, and be shown, before the changed recipe's begins. */
+/**
+ * Waits until the place looks as it should: a merge at full size may still end, and be shown,
+ * before the changed recipe's begins.
+ */
 async function untilPlace(isRight: (seen: number[]) => boolean): Promise<void> {
   const shown = async (): Promise<number> =>
     Number(await r.page.locator("canvas").first().getAttribute("data-shown"));

@@ -17,12 +17,20 @@ export interface Running {
   close(): Promise<void>;
 }
 
-/** A profile into which the demo shoot was brought in; set by `demoProfile.ts` for all test files. */
+/**
+ * A profile into which the demo shoot was brought in; set by `demoProfile.ts` for all test files.
+ */
 export const DEMO_PROFILE = "RHIZOME_DEMO_PROFILE";
-/** What the browser takes the server for, whichever port it has: data belong to an origin, and profiles are copied. */
+/**
+ * What the browser takes the server for, whichever port it has: data belong to an origin, and
+ * profiles are copied.
+ */
 const BASE = "http://rhizome.localhost";
 
-/** Starts the built server and a Chromium on it that has the demo shoot; collects what goes wrong and what leaves the machine. */
+/**
+ * Starts the built server and a Chromium on it that has the demo shoot; collects what goes wrong
+ * and what leaves the machine.
+ */
 export function start(): Promise<Running> {
   return startOn(["build/node/server.js"], process.env[DEMO_PROFILE]);
 }
@@ -105,7 +113,8 @@ export async function startOn(script: string[], profile?: string): Promise<Runni
 export async function demoComplete(page: Page): Promise<void> {
   await page.getByText("159 frames in 16 stacks").waitFor({ timeout: 180000 });
   await page.getByRole("grid", { name: "Stacks" }).getByRole("row").nth(6).waitFor();
-  // the last frames are in before the last grouping is done; a page left before that brings the demo in again
+  // the last frames are in before the last grouping is done; a page left before that brings the
+  // demo in again
   await page
     .getByText(/finding the stacks|Bringing in, \d|frames brought in/)
     .first()
@@ -178,7 +187,9 @@ export async function drawn(page: Page): Promise<void> {
   });
 }
 
-/** How long something that will come may take on a busy machine, ms; and how often it is looked for. */
+/**
+ * How long something that will come may take on a busy machine, ms; and how often it is looked for.
+ */
 const EVENTUALLY_MS = 120000;
 const LOOK_MS = 100;
 

@@ -12,7 +12,8 @@ const done = () =>
   r.page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
 beforeAll(async () => {
   r = await start();
-  // each frame a third of a stop brighter than the one before, as a meter drifts; one of them twice, a hand's width beside
+  // each frame a third of a stop brighter than the one before, as a meter drifts; one of them
+  // twice, a hand's width beside
   for (const [i, n] of names.entries()) {
     const brighter = 2 ** (i / 3 - 0.5);
     tool(

@@ -1,4 +1,5 @@
-// A web server that knows nothing of the application: files as they are, no headers of its own, 404 for the rest.
+// A web server that knows nothing of the application: files as they are, no headers of its own, 404
+// for the rest.
 import { createReadStream, existsSync, statSync } from "node:fs";
 import { createServer } from "node:http";
 import { extname, join, normalize } from "node:path";

@@ -25,7 +25,8 @@ test("corners are evened in every frame before the merge, over a reload, and und
     .click();
   const corners = page.getByRole("slider", { name: "Vignetting" });
   const stack = page.url();
-  // the slider's keys are its own: those of the screen would go to the stack before, and close the step
+  // the slider's keys are its own: those of the screen would go to the stack before, and close the
+  // step
   await shownAfter(page, async () => {
     for (let i = 0; i < 10; i++) await corners.press("PageUp");
   });

@@ -17,7 +17,9 @@ afterAll(async () => {
   await r?.close();
 });
 
-/** The same places in both frames, px, by the cameras that the frames as they were are placed with. */
+/**
+ * The same places in both frames, px, by the cameras that the frames as they were are placed with.
+ */
 async function placesOfBoth(): Promise<[number, number, number, number][]> {
   const report = join(r.dir, "report.json");
   execFileSync("bin/rhizome", [

@@ -4,7 +4,12 @@ import Vips from "wasm-vips";
 import { simulatedRoom } from "../../core/simulate/room";
 import { simulateSweep } from "../../core/simulate/sweep";
 
-/** Writes a row of brackets as a camera takes it: at each of `count` directions three exposures 2 EV apart. @returns the files */
+/**
+ * Writes a row of brackets as a camera takes it: at each of `count` directions three exposures 2 EV
+ * apart.
+ *
+ * @returns the files
+ */
 export async function writeBracketedSweep(dir: string, count: number): Promise<string[]> {
   const vips = await Vips({ dynamicLibraries: [] });
   const world = { ...simulatedRoom(2400, 1200, 8), piece: { across: 160, down: 80 } };

@@ -1,4 +1,7 @@
-/** Writes small uncompressed DNG files (DNG 1.4): a Bayer mosaic or linear RGB, little-endian, for tests. */
+/**
+ * Writes small uncompressed DNG files (DNG 1.4): a Bayer mosaic or linear RGB, little-endian, for
+ * tests.
+ */
 export interface DngOptions {
   width: number;
   height: number;

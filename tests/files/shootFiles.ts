@@ -3,7 +3,11 @@ import { join } from "node:path";
 import Vips from "wasm-vips";
 import { mixedShoot, type MixedShoot } from "../../core/simulate/mixedShoot";
 
-/** Writes a simulated mixed shoot as JPEGs with EXIF. @returns the shoot, and the files in its order */
+/**
+ * Writes a simulated mixed shoot as JPEGs with EXIF.
+ *
+ * @returns the shoot, and the files in its order
+ */
 export async function writeMixedShoot(
   dir: string,
   count: number,

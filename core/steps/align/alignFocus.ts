@@ -14,7 +14,10 @@ import { IDENTITY, invert, multiply } from "../../raster/matrix3";
 import { checkSizes, type Watch, type Work } from "../work";
 import { forcedPlaces, type Aligned, type AlignInput, type AlignSettings } from "./step";
 
-/** A run as its neighbours tell it: the place on which all lie; of each place along the travel its way from the reference; the links that fit, and places that fit nothing. */
+/**
+ * A run as its neighbours tell it: the place on which all lie; of each place along the travel its
+ * way from the reference; the links that fit, and places that fit nothing.
+ */
 interface Chain {
   middle: number;
   ways: number[][];
@@ -23,10 +26,11 @@ interface Chain {
 }
 
 /**
- * Finds how the frames of a focus run lie against its middle one, and in which order they travel. Neighbours along the travel are
- * sharp at nearly the same places and differ least in size, so each is registered to the next; then all are joined with links there
- * and back and to the next but one. Breathing is the growth in them. The travel's order is taken from the files or the pixels where the
- * given one does not follow it.
+ * Finds how the frames of a focus run lie against its middle one, and in which order they travel.
+ * Neighbours along the travel are sharp at nearly the same places and differ least in size, so each
+ * is registered to the next; then all are joined with links there and back and to the next but one.
+ * Breathing is the growth in them. The travel's order is taken from the files or the pixels where
+ * the given one does not follow it.
  *
  * @throws RhizomeError `size-mismatch`
  */
@@ -139,14 +143,20 @@ export async function alignFocus(
   };
 }
 
-/** The place on which a run is to lie: of the frame that is the middle one as they were given, if the travel's middle third has it; else the travel's own middle. */
+/**
+ * The place on which a run is to lie: of the frame that is the middle one as they were given, if
+ * the travel's middle third has it; else the travel's own middle.
+ */
 function middleOf(order: readonly number[]): number {
   const n = order.length;
   const place = order.indexOf(n >> 1);
   return Math.abs(place - (n >> 1)) * 6 <= n ? place : n >> 1;
 }
 
-/** Registers neighbours, and joins them outwards from the middle, or from the nearest frame to it that fits a neighbour; one that does not fit is stepped over. */
+/**
+ * Registers neighbours, and joins them outwards from the middle, or from the nearest frame to it
+ * that fits a neighbour; one that does not fit is stepped over.
+ */
 async function chainOutward(
   n: number,
   wanted: number,

@@ -22,10 +22,12 @@ export interface Aligned {
   reference: number;
   /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve;
   /** of a focus run: places along the focus travel */ order?: number[];
-  /** places in it after which a step was too wide, and frames that show the same focus twice */ gaps?: number[];
+  /** places in it after which a step was too wide, and frames that show the same focus twice */
+  gaps?: number[];
   twice?: [number, number][];
   /** parts that moved while it was taken */ moved?: MovedPart[];
-  /** edges that lie elsewhere in one of two neighbours along its travel */ displaced?: DisplacedEdges[];
+  /** edges that lie elsewhere in one of two neighbours along its travel */
+  displaced?: DisplacedEdges[];
   /** where its frames are sharp */ sharp?: RunSharpness;
   warnings?: { code: string; message: string }[];
 }
@@ -44,14 +46,20 @@ const schema = v.object({
   /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()),
 });
 export type AlignSettings = v.InferOutput<typeof schema>;
-/** Scratch that aligning frames of so many px takes: with the templates of the reference, of the merge, and of what stands still. */
+/**
+ * Scratch that aligning frames of so many px takes: with the templates of the reference, of the
+ * merge, and of what stands still.
+ */
 export const alignScratch = (px: number): number => px * 8 * 6 + 3 * TEMPLATE_BYTES + (1 << 23);
 
 /** Places in the stack of the frames that are used although they do not fit. */
 export const forcedPlaces = (frames: readonly StackFrame[], forced: readonly string[]): number[] =>
   frames.flatMap((f, i) => (namesOf(f).some((name) => forced.includes(name)) ? [i] : []));
 
-/** Finds how each frame lies against the reference frame, and what moved; on reduced frames, for every size. */
+/**
+ * Finds how each frame lies against the reference frame, and what moved; on reduced frames, for
+ * every size.
+ */
 export const alignStep = defineStep({
   settings: { schema, defaults: { motion: "auto", forced: [] } },
   plan(frames, _settings, downscale) {

@@ -58,7 +58,10 @@ export const atOnce = (scene: Scene): Coming => ({
 /** Bytes of scratch for rendering rows so many px wide. */
 export const renderScratch = (width: number): number => width * 52 + (1 << 16);
 
-/** Renders the picture, or a part of it, into memory as a file of the chosen format holds it. Encoding is the host's. */
+/**
+ * Renders the picture, or a part of it, into memory as a file of the chosen format holds it.
+ * Encoding is the host's.
+ */
 export const deliverStep = defineStep({
   settings: {
     schema,
@@ -83,8 +86,10 @@ export const deliverStep = defineStep({
   /**
    * Renders a region of the picture at the size that was asked for.
    *
-   * @param withCoverage  whether how far each pixel is covered goes with it (rows say so behind their three planes, 0 where nothing is)
-   * @returns the address of the pixels, tightly packed, and of their coverage in bytes, both to be given back, and the size
+   * @param withCoverage  whether how far each pixel is covered goes with it (rows say so behind
+   *   their three planes, 0 where nothing is)
+   * @returns the address of the pixels, tightly packed, and of their coverage in bytes, both to be
+   *   given back, and the size
    */
   async run(
     work: Work,

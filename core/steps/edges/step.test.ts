@@ -30,7 +30,8 @@ test("a crop of any ratio holds nothing that is empty, and has that ratio to the
       0,
     );
   }
-  // a square is bound by the height below the corner or the width beside it, less a cell at each border
+  // a square is bound by the height below the corner or the width beside it, less a cell at each
+  // border
   expect(run({ ratio: "1:1" }).height).toBeGreaterThanOrEqual(760);
 });
 

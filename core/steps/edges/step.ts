@@ -21,18 +21,20 @@ const schema = v.object({
       "write it as width:height, such as 3:2, or free",
     ),
   ),
-  /** what is kept, in shares of the whole picture: from the left, from above, width, height; `auto` is as much as there is */ part: v.union(
-    [
-      v.literal("auto"),
-      v.pipe(
-        v.tuple([share, share, range(0.005, 1), range(0.005, 1)]),
-        v.check(
-          ([x, y, w, h]) => x + w <= 1.0001 && y + h <= 1.0001,
-          "the part reaches out of the picture",
-        ),
+  /**
+   * what is kept, in shares of the whole picture: from the left, from above, width, height; `auto`
+   * is as much as there is
+   */
+  part: v.union([
+    v.literal("auto"),
+    v.pipe(
+      v.tuple([share, share, range(0.005, 1), range(0.005, 1)]),
+      v.check(
+        ([x, y, w, h]) => x + w <= 1.0001 && y + h <= 1.0001,
+        "the part reaches out of the picture",
       ),
-    ],
-  ),
+    ),
+  ]),
 });
 export type EdgesSettings = v.InferOutput<typeof schema>;
 
@@ -83,7 +85,10 @@ function chosen(
   };
 }
 
-/** The part of a bracket or focus stack that is kept: where nothing was chosen, what all its frames cover, px. */
+/**
+ * The part of a bracket or focus stack that is kept: where nothing was chosen, what all its frames
+ * cover, px.
+ */
 export function commonArea(
   edges: EdgesSettings,
   frames: readonly { fromReference: number[]; used: boolean }[],
@@ -115,7 +120,11 @@ interface Covered {
   /** 0 where nothing is */ of: ArrayLike<number>;
 }
 
-/** How much of a part of a picture no frame covers, 0 to 1. @param covered  a map over the whole picture */
+/**
+ * How much of a part of a picture no frame covers, 0 to 1.
+ *
+ * @param covered  a map over the whole picture
+ */
 export function emptyShare(
   part: Rectangle,
   picture: { width: number; height: number },
@@ -132,7 +141,11 @@ export function emptyShare(
   return all ? empty / all : 0;
 }
 
-/** Cells that are covered with all their neighbours (1): one at the border may be covered in part. @param closed  what lies beyond the map counts as covered */
+/**
+ * Cells that are covered with all their neighbours (1): one at the border may be covered in part.
+ *
+ * @param closed  what lies beyond the map counts as covered
+ */
 function withoutRim({ width: w, height: h, of }: Covered, closed: boolean): Uint8Array {
   const beyond = closed ? 1 : 0;
   const across = new Uint8Array(w * h);

@@ -9,7 +9,10 @@ const schema = v.object({ contrast: range(-1, 1), saturation: range(-1, 1) });
 export const finishStep = defineStep({
   settings: { schema, defaults: { contrast: 0, saturation: 0 } },
   plan: nothingToPlan,
-  /** What the renderer takes: white balance, exposure, contrast, saturation, and the space that it goes to. */
+  /**
+   * What the renderer takes: white balance, exposure, contrast, saturation, and the space that it
+   * goes to.
+   */
   run: (
     white: Pick<RenderSettings, "gains" | "local">,
     exposure: number,

@@ -3,7 +3,10 @@ import { depthScratch, type SharpLevel } from "../../focus/depthMap";
 import { cleared, type RunOptions, type Work } from "../work";
 import type { FocusPass } from "./focusPass";
 
-/** A map of depth in the workers' memory, on a level of the picture: places along the focus travel, and the trust in them. */
+/**
+ * A map of depth in the workers' memory, on a level of the picture: places along the focus travel,
+ * and the trust in them.
+ */
 export interface HeldDepth {
   level: number;
   /** addresses, each of them to be given back */ depth: number;
@@ -41,7 +44,8 @@ export async function findDepth(
 }
 
 /**
- * The second pass over the frames: each is added where the depth lies nearest to it, and the sum laid over the picture by its trust.
+ * The second pass over the frames: each is added where the depth lies nearest to it, and the sum
+ * laid over the picture by its trust.
  *
  * @param map   of the rows that the pass works on
  * @param mixed  whether the picture stays where the map is not to be believed

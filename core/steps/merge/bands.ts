@@ -17,10 +17,16 @@ import { mergeStep, type MergeSettings } from "./step";
 const UNIT = 64;
 const LEAST_ROWS = 256;
 
-/** What preparing up to three frames takes beside reading them, bytes: each is there before and after, and smoothing noise works on floats. */
+/**
+ * What preparing up to three frames takes beside reading them, bytes: each is there before and
+ * after, and smoothing noise works on floats.
+ */
 export const preparingBytes = (frames: readonly StackFrame[]): number =>
   frames.some((f) => f.preparation) ? 3 * 12 * frames[0]!.info.width * frames[0]!.info.height : 0;
-/** What it takes for any rows at all: those round them that they are made of, and what smoothing works in. */
+/**
+ * What it takes for any rows at all: those round them that they are made of, and what smoothing
+ * works in.
+ */
 function preparingRound(frames: readonly StackFrame[]): number {
   const { width, height } = frames[0]!.info;
   const preparations = frames.flatMap((f) => f.preparation ?? []);
@@ -36,7 +42,10 @@ function preparingRound(frames: readonly StackFrame[]): number {
   return 3 * 15 * width * Math.max(0, round) + (preparations.some((p) => p.noise > 0) ? 560e6 : 0);
 }
 
-/** How many rows of a merge fit in so many bytes at once; all of them at most, and a least number at any rate. */
+/**
+ * How many rows of a merge fit in so many bytes at once; all of them at most, and a least number at
+ * any rate.
+ */
 export function rowsThatFit(
   frames: readonly StackFrame[],
   { method }: MergeSettings,
@@ -75,8 +84,9 @@ export interface MergedBands {
 }
 
 /**
- * Merges full-size frames band by band, by any method, for pictures that do not fit in memory whole. What a method has to
- * know of the whole beforehand (a fusion its coarse levels, a focus run its depth) it finds in a first round.
+ * Merges full-size frames band by band, by any method, for pictures that do not fit in memory
+ * whole. What a method has to know of the whole beforehand (a fusion its coarse levels, a focus run
+ * its depth) it finds in a first round.
  *
  * @param fill  what the merge at a smaller size put into holes
  */

@@ -5,12 +5,16 @@ import { composeAlongDepth, findDepth, type HeldDepth } from "./alongDepth";
 import { widened, type Band, type ComingBand } from "./band";
 import { depthLevel, fuseByPyramid, type FocusInput, type FocusMethod } from "./focusPass";
 
-/** Rows that a band needs round it to come out as in the whole: what the pyramid's six levels, and the sharpness measured on them, reach. */
+/**
+ * Rows that a band needs round it to come out as in the whole: what the pyramid's six levels, and
+ * the sharpness measured on them, reach.
+ */
 export const FOCUS_MARGIN = 8 * 2 ** 6;
 
 /**
- * The map of depth of a focus run that does not fit in memory whole: goes through it band by band, and keeps of each what the
- * map is made of. Together with focusBand it gives the bytes of focusFrames.
+ * The map of depth of a focus run that does not fit in memory whole: goes through it band by band,
+ * and keeps of each what the map is made of. Together with focusBand it gives the bytes of
+ * focusFrames.
  *
  * @param bands  beginning at multiples of 64
  */
@@ -89,7 +93,11 @@ export async function depthInBands(
   }
 }
 
-/** Some rows of a focus run as light; `done` gives them back. @param depth  of the whole, unless the pyramid alone is asked for */
+/**
+ * Some rows of a focus run as light; `done` gives them back.
+ *
+ * @param depth  of the whole, unless the pyramid alone is asked for
+ */
 export async function focusBand(
   work: Work,
   input: FocusInput,

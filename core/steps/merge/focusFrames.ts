@@ -9,8 +9,9 @@ import type { Scene } from "./scene";
 import type { MergeInput } from "./input";
 
 /**
- * Fuses a focus run by pyramids; or composes it in a second pass along a map of depth made of that; or by both, the
- * pyramid's where depths cross. The scene's `sources` tells which frame was sharpest.
+ * Fuses a focus run by pyramids; or composes it in a second pass along a map of depth made of that;
+ * or by both, the pyramid's where depths cross. The scene's `sources` tells which frame was
+ * sharpest.
  */
 export async function focusFrames(
   work: Work,

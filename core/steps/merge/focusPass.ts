@@ -21,12 +21,18 @@ import type { Aligned } from "../align/step";
 import type { Band } from "./band";
 import type { MergeInput } from "./input";
 
-/** Samples of the map of depth along the longer side, at most; the same for a preview and the final picture. */
+/**
+ * Samples of the map of depth along the longer side, at most; the same for a preview and the final
+ * picture.
+ */
 const DEPTH_EDGE = 1600;
 
 export type FocusInput = MergeInput & { aligned: Aligned };
 export type FocusMethod = "pyramid" | "depth" | "mixed";
-/** Frames fused by their pyramids, in sRGB, in the scene's planes; and what is known of where they were sharp. */
+/**
+ * Frames fused by their pyramids, in sRGB, in the scene's planes; and what is known of where they
+ * were sharp.
+ */
 export interface FocusPass {
   acc: Accumulator;
   sharp: SharpLevel;
@@ -41,7 +47,11 @@ export interface FocusPass {
   drop(): Promise<void>;
 }
 
-/** What fusing a focus run takes beside the scene's planes and a frame: planes of the level on which depth is judged; pyramids and the frames' range; then, where the pyramids were, sums along the depth and two planes with what they are spread by. */
+/**
+ * What fusing a focus run takes beside the scene's planes and a frame: planes of the level on which
+ * depth is judged; pyramids and the frames' range; then, where the pyramids were, sums along the
+ * depth and two planes with what they are spread by.
+ */
 export function focusBytes(
   { width, height }: { width: number; height: number },
   method: FocusMethod,
@@ -72,8 +82,8 @@ export function depthLevel({ width, height }: { width: number; height: number })
 }
 
 /**
- * Fuses a focus run: on every scale and at every place the coefficients of the frame that is sharpest there. Frames come one
- * by one, so memory does not depend on their number.
+ * Fuses a focus run: on every scale and at every place the coefficients of the frame that is
+ * sharpest there. Frames come one by one, so memory does not depend on their number.
  *
  * @param part  the rows of the picture that are worked on, if not all
  */

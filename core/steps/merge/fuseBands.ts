@@ -8,13 +8,22 @@ import { addCoarseLevels, toLight } from "./fuseFrames";
 import { beginFusion } from "./fusion";
 import type { MergeInput } from "./input";
 
-/** Levels that are worked on band by band; what is coarser than the last of them is small enough to be held whole. */
+/**
+ * Levels that are worked on band by band; what is coarser than the last of them is small enough to
+ * be held whole.
+ */
 const LEVELS = 4;
-/** Rows that a band needs round it for those levels to come out as in the whole: what reductions and enlargements reach. */
+/**
+ * Rows that a band needs round it for those levels to come out as in the whole: what reductions and
+ * enlargements reach.
+ */
 export const FUSION_MARGIN = 6 * 2 ** LEVELS;
 
 type BandInput = MergeInput & { aligned: Aligned };
-/** The fused picture's level of 1/2^LEVELS, added up from all that is coarser: three planes, one block a channel. */
+/**
+ * The fused picture's level of 1/2^LEVELS, added up from all that is coarser: three planes, one
+ * block a channel.
+ */
 export interface CoarseFusion {
   shape: PyramidShape;
   at: readonly number[];
@@ -22,8 +31,9 @@ export interface CoarseFusion {
 }
 
 /**
- * The coarse levels of a fusion that does not fit in memory whole: goes through it band by band, and of each frame's weights
- * and channels keeps the level at which the bands end. Together with fuseBand it gives the bytes of fuseFrames.
+ * The coarse levels of a fusion that does not fit in memory whole: goes through it band by band,
+ * and of each frame's weights and channels keeps the level at which the bands end. Together with
+ * fuseBand it gives the bytes of fuseFrames.
  *
  * @param bands  beginning at multiples of 2^LEVELS
  */

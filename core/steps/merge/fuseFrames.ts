@@ -8,8 +8,8 @@ import { sourceMap, withSources, type SourceMap } from "./sourceMap";
 import type { MergeInput } from "./input";
 
 /**
- * Exposure fusion of the aligned frames at 1/downscale of their size: a picture, not radiance, put into the scene's planes
- * as the light that shows it.
+ * Exposure fusion of the aligned frames at 1/downscale of their size: a picture, not radiance, put
+ * into the scene's planes as the light that shows it.
  */
 export async function fuseFrames(
   work: Work,
@@ -83,7 +83,10 @@ export async function addCoarseLevels(
   );
 }
 
-/** Adds the collapsed coarser levels to the finest, and turns the fused picture into light; of the fusion only its planes are left. */
+/**
+ * Adds the collapsed coarser levels to the finest, and turns the fused picture into light; of the
+ * fusion only its planes are left.
+ */
 export async function toLight(work: Work, fusion: Fusion, on: RunOptions): Promise<void> {
   const { acc, coarser } = fusion;
   await fusion.inStrips((y0, y1) =>

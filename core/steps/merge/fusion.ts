@@ -13,9 +13,15 @@ import type { Band } from "./band";
 import { layFrames } from "./layFrames";
 import type { MergeInput } from "./input";
 
-/** Share of the memory that a fusion may hold: the scene, the pyramids, and as many laid frames as fit beside them. */
+/**
+ * Share of the memory that a fusion may hold: the scene, the pyramids, and as many laid frames as
+ * fit beside them.
+ */
 const HELD = 0.75;
-/** How many laid frames are kept, with their weights, for the second pass; the others are laid again. */
+/**
+ * How many laid frames are kept, with their weights, for the second pass; the others are laid
+ * again.
+ */
 const keptFrames = (width: number, height: number, budget: number): number =>
   Math.max(
     0,
@@ -28,7 +34,10 @@ const keptFrames = (width: number, height: number, budget: number): number =>
 /** As many of them where only a part of the picture is worked on. */
 export const KEPT_IN_BAND = 3;
 
-/** A fusion under way: the finest level gathers in the scene's own planes, the coarser ones in blocks of their own. */
+/**
+ * A fusion under way: the finest level gathers in the scene's own planes, the coarser ones in
+ * blocks of their own.
+ */
 export interface Fusion {
   acc: Accumulator;
   shape: PyramidShape;
@@ -36,10 +45,12 @@ export interface Fusion {
   /** places of the frames that take part, the reference first */ used: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
   /**
-   * Goes through the frames once more, now that each one's share is known: adds its finest level, and makes its coarser ones.
+   * Goes through the frames once more, now that each one's share is known: adds its finest level,
+   * and makes its coarser ones.
    *
    * @param shares  where the shares of its weights go as well, a plane
-   * @param each    what is done with a frame's coarser levels, of which the first of weights and channels is there
+   * @param each    what is done with a frame's coarser levels, of which the first of weights and
+   *   channels is there
    */
   eachFrame(shares: number | undefined, each: (frame: number) => Promise<unknown>): Promise<void>;
   /** gives back all but the scene's planes */
@@ -49,10 +60,12 @@ export interface Fusion {
 }
 
 /**
- * Lays the frames and sums their weights, since a weight counts against the sum of all. Laid frames are kept as far as there
- * is room, so memory does not depend on their number. The reference frame is laid while the others are aligned.
+ * Lays the frames and sums their weights, since a weight counts against the sum of all. Laid frames
+ * are kept as far as there is room, so memory does not depend on their number. The reference frame
+ * is laid while the others are aligned.
  *
- * @param part  the rows of the picture that are worked on, if not all; the alignment must be known then
+ * @param part  the rows of the picture that are worked on, if not all; the alignment must be known
+ *   then
  * @param levels  of the pyramid at most, below the finest
  */
 export async function beginFusion(

@@ -24,9 +24,14 @@ interface Input {
   sampling?: Sampling | undefined;
 }
 export interface Layer {
-  /** begins to read frames that will be laid soon; of those whose place is known only what is wanted */
+  /**
+   * begins to read frames that will be laid soon; of those whose place is known only what is wanted
+   */
   readAhead(frames: readonly number[], aligned?: readonly AlignedFrame[]): void;
-  /** the frame as an sRGB picture in the reference's place, the reference itself without being told where; give its memory back */
+  /**
+   * the frame as an sRGB picture in the reference's place, the reference itself without being told
+   * where; give its memory back
+   */
   lay(i: number, aligned?: AlignedFrame): Promise<LaidFrame>;
   /** gives back what was read ahead for nothing */
   drop(): void;

@@ -40,10 +40,11 @@ export interface Layout
 }
 
 /**
- * Merges the frames at 1/downscale of their size: the reference frame first, which may start before the alignment is known,
- * then the others from the longest exposure on, since what that shows well spares the darker ones their resampling.
- * Frames are decoded one ahead of the fold and dropped after it, so memory does not depend on their number; what the
- * viewer asks for meanwhile goes before it. The order of folding is fixed, and with it every byte of the result.
+ * Merges the frames at 1/downscale of their size: the reference frame first, which may start before
+ * the alignment is known, then the others from the longest exposure on, since what that shows well
+ * spares the darker ones their resampling. Frames are decoded one ahead of the fold and dropped
+ * after it, so memory does not depend on their number; what the viewer asks for meanwhile goes
+ * before it. The order of folding is fixed, and with it every byte of the result.
  */
 export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): Promise<Scene> {
   const on = watch.signal ? { signal: watch.signal } : {};
@@ -65,8 +66,9 @@ export async function mergeFrames(work: Work, input: MergeInput, watch: Watch): 
 }
 
 /**
- * Some rows of the merge, for pictures that do not fit in memory whole; the alignment must be known. Of each frame only what
- * lies in those rows is held, so a frame is read again for every band.
+ * Some rows of the merge, for pictures that do not fit in memory whole; the alignment must be
+ * known. Of each frame only what lies in those rows is held, so a frame is read again for every
+ * band.
  *
  * @param fill  what the merge at a smaller size put into holes
  */
@@ -96,7 +98,10 @@ export function mergeBand(
   });
 }
 
-/** Folds all frames into an accumulator and ends it as it is told; after an error nothing is left in memory. */
+/**
+ * Folds all frames into an accumulator and ends it as it is told; after an error nothing is left in
+ * memory.
+ */
 async function gather<T>(
   work: Work,
   acc: Accumulator,
@@ -211,12 +216,18 @@ async function gather<T>(
   }
 }
 
-/** How many frames of so many bytes are read while the alignment is under way: two at least, four if they are small enough. */
+/**
+ * How many frames of so many bytes are read while the alignment is under way: two at least, four if
+ * they are small enough.
+ */
 export const readAhead = (bytes: number): number =>
   Math.max(2, Math.min(4, Math.floor(AHEAD / bytes)));
 const AHEAD = 300e6;
 
-/** The places of all frames but the reference, from the longest exposure on, as far as the files say. */
+/**
+ * The places of all frames but the reference, from the longest exposure on, as far as the files
+ * say.
+ */
 export const longestFirst = (frames: readonly StackFrame[], reference: number): number[] =>
   frames
     .map((_, i) => i)
@@ -272,7 +283,11 @@ export function begin(
   return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
-/** A frame's samples with where they lie and what they count. @param top  the picture's row that is the accumulator's first */
+/**
+ * A frame's samples with where they lie and what they count.
+ *
+ * @param top  the picture's row that is the accumulator's first
+ */
 export const foldInput = (
   held: HeldSamples,
   { fromReference, ev, ghosts, darkest, sampling }: Layout,
@@ -355,7 +370,10 @@ async function finish(
   return { ...acc, ...(fill ? { fill } : {}), ...(await toneAnalysis(work, acc, analysis, on)) };
 }
 
-/** What is made of a scene for toning: how many of the BASIS_PARTS (a frame that is shown as it is needs none), and the scene's noise in the dark, linear. */
+/**
+ * What is made of a scene for toning: how many of the BASIS_PARTS (a frame that is shown as it is
+ * needs none), and the scene's noise in the dark, linear.
+ */
 export interface ToneAnalysis {
   basisParts: number;
   noise: number;

@@ -7,7 +7,8 @@ import type { ToneGrid } from "../../tone/toneGrid";
 export interface Scene extends Accumulator {
   grid: ToneGrid;
   /** address of the tone basis */ basis: number;
-  /** address of bytes, one a pixel: the place of the frame that weighs most there, plus 1 */ sources?: number;
+  /** address of bytes, one a pixel: the place of the frame that weighs most there, plus 1 */
+  sources?: number;
   /** of a focus run */ depth?: DepthGrid;
   /** what was put into holes, on the grid of confidences */ fill?: Fill;
   release(): void;

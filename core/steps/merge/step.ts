@@ -28,7 +28,10 @@ const schema = v.object({
   sampling: v.picklist(SAMPLINGS),
 });
 export type MergeSettings = v.InferOutput<typeof schema>;
-/** Merges the aligned frames to scene radiance on the reference frame's scale, or fuses them to a picture. */
+/**
+ * Merges the aligned frames to scene radiance on the reference frame's scale, or fuses them to a
+ * picture.
+ */
 export const mergeStep = defineStep({
   settings: {
     schema,
@@ -138,7 +141,11 @@ export const mergeStep = defineStep({
   ],
 });
 
-/** The frame others are aligned to: the one asked for, else the middle exposure. @throws RhizomeError `reference-unknown` */
+/**
+ * The frame others are aligned to: the one asked for, else the middle exposure.
+ *
+ * @throws RhizomeError `reference-unknown`
+ */
 export function referenceOf(
   frames: readonly StackFrame[],
   { reference: asked }: MergeSettings,

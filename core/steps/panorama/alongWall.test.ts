@@ -131,7 +131,8 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
           ),
         ),
       );
-      // clipped frames say nothing of what is brighter; and the px at the outer border hold half of what they should
+      // clipped frames say nothing of what is brighter; and the px at the outer border hold half of
+      // what they should
       for (let k = 0; k < 3; k++)
         if (truth[k]! < 0.6) {
           squares +=

@@ -15,7 +15,9 @@ const W = 760;
 const H = 1140;
 const CIRCLE = 360;
 const CENTRE = [W / 2 + 9, H / 2 - 14] as const;
-/** Five frames all round with a circle of 180 degrees on a larger sensor, not quite in its middle. */
+/**
+ * Five frames all round with a circle of 180 degrees on a larger sensor, not quite in its middle.
+ */
 const world = simulatedRoom(3200, 1600, 31);
 const focalPx = CIRCLE / (2 * Math.sin(Math.PI / 4));
 const sweep = simulateSweep(world, {

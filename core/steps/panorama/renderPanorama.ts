@@ -31,11 +31,17 @@ import {
 } from "../work";
 import type { Layout } from "./layout";
 
-/** A picture up to this many pixels is joined whole, a larger one in bands of about a quarter of that, so that it need not fit in memory. */
+/**
+ * A picture up to this many pixels is joined whole, a larger one in bands of about a quarter of
+ * that, so that it need not fit in memory.
+ */
 export const WHOLE_PX = 44e6;
 const BAND_PX = 12e6;
 
-/** The bands of a canvas: they follow from its size alone, so that its bytes do not depend on the memory there is. */
+/**
+ * The bands of a canvas: they follow from its size alone, so that its bytes do not depend on the
+ * memory there is.
+ */
 export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Band[] {
   if (width * height <= WHOLE_PX) return [{ y0: 0, y1: height }];
   const rows = Math.max(MARGIN, Math.floor(BAND_PX / width / UNIT) * UNIT);
@@ -51,7 +57,11 @@ export interface PanoramaInput {
   /** or where they are read */ kept?: KeptFrames;
 }
 
-/** The whole panorama at 1/downscale of its size, with what toning needs. @param fill  what no frame covers, too */
+/**
+ * The whole panorama at 1/downscale of its size, with what toning needs.
+ *
+ * @param fill  what no frame covers, too
+ */
 export async function renderPanorama(
   work: Work,
   { fill, ...input }: PanoramaInput & { fill: boolean },
@@ -83,8 +93,8 @@ export async function renderPanorama(
 }
 
 /**
- * Joins the placed frames at 1/downscale of their size in a band of the canvas, frame by frame into pyramids of sums: the memory it
- * takes does not depend on the number of frames.
+ * Joins the placed frames at 1/downscale of their size in a band of the canvas, frame by frame into
+ * pyramids of sums: the memory it takes does not depend on the number of frames.
  *
  * @returns the band's rows as light, and what is covered (0 where nothing is)
  * @see Burt and Adelson, "A multiresolution spline with application to image mosaics", TOG 1983

@@ -27,11 +27,13 @@ const schema = v.object({
     "point",
     "flat",
   ]),
-  /** how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames show its circle */ lens: v.picklist(
-    ["auto", ...LENS_KINDS],
-  ),
-  /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */ circle:
-    v.union([v.literal("auto"), range(0, 1)]),
+  /**
+   * how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames
+   * show its circle
+   */
+  lens: v.picklist(["auto", ...LENS_KINDS]),
+  /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */
+  circle: v.union([v.literal("auto"), range(0, 1)]),
   /** all frames equally bright, or a steady change of exposure kept without its steps */ light:
     v.picklist(["even", "ramp"]),
   projection: v.picklist(["auto", ...PROJECTIONS]),
@@ -44,7 +46,9 @@ const schema = v.object({
     v.literal("auto"),
     v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000)),
   ]),
-  /** lines said to be level, vertical or straight; then degrees by hand: to the right, up, clockwise */
+  /**
+   * lines said to be level, vertical or straight; then degrees by hand: to the right, up, clockwise
+   */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)),
   masks: v.pipe(v.array(MaskSchema), v.maxLength(500)),
   /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
@@ -60,11 +64,17 @@ const schema = v.object({
 });
 export type PanoramaSettings = v.InferOutput<typeof schema>;
 
-/** The canvas takes at most so many pixels: what the memory holds as a file in the making. Filled borders take their texture from anywhere, and so need it whole. */
+/**
+ * The canvas takes at most so many pixels: what the memory holds as a file in the making. Filled
+ * borders take their texture from anywhere, and so need it whole.
+ */
 const MOST_PX = 200e6;
 const FILLED_MOST_PX = WHOLE_PX;
 
-/** What joining frames in so large a part of the canvas takes, bytes: its pyramids, a piece of a frame, and frames being read. */
+/**
+ * What joining frames in so large a part of the canvas takes, bytes: its pyramids, a piece of a
+ * frame, and frames being read.
+ */
 export const joiningBytes = ({ width, height }: { width: number; height: number }): number =>
   planeBytesOf(width, height) * 5.4 + Math.min(450e6, width * height * 40);
 
@@ -160,7 +170,10 @@ export const panoramaStep = defineStep({
   },
 });
 
-/** Frames that have found their place, if any has, what is known of their lens, and their small looks. */
+/**
+ * Frames that have found their place, if any has, what is known of their lens, and their small
+ * looks.
+ */
 export interface Located {
   geometry: Geometry;
   frames: PanoramaFrame[];
@@ -223,7 +236,7 @@ export async function locateFrames(
     )
       .flat()
       .sort((p, q) => p.a - q.a || p.b - q.b);
-    progress(0.7, "Layout frames");
+    progress(0.7, "Laying out frames");
     const known = frames.map((f, i): PanoramaFrame => ({
       width: f.info.width,
       height: f.info.height,
@@ -261,7 +274,8 @@ export async function locateFrames(
     for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
     let found = await locate(told, 0);
     const lens = found.geometry.cameras.find((c) => c !== undefined)?.focalPx;
-    // a lens that no file tells of is known now: what its borders drew too large to match may match after all
+    // a lens that no file tells of is known now: what its borders drew too large to match may match
+    // after all
     if (lens !== undefined && found.geometry.leftOut.length && told.some((f) => f === undefined)) {
       const again = await locate(
         told.map((f) => f ?? lens),
@@ -323,7 +337,10 @@ const isOf =
 const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"]): Part[][] =>
   frames.map((f) => masks.filter((m) => m.on && isOf(m.frame)(f)));
 
-/** The frames' places once more with the ties that were set or removed by hand and the lines drawn along what is straight; what was found stays as it is where there are none. */
+/**
+ * The frames' places once more with the ties that were set or removed by hand and the lines drawn
+ * along what is straight; what was found stays as it is where there are none.
+ */
 async function retied(
   work: Work,
   frames: readonly StackFrame[],
@@ -356,7 +373,12 @@ async function retied(
   );
 }
 
-/** The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if nothing there fits. @param held  the two at 1/downscale of their size */
+/**
+ * The exact place in frame b of what was pointed at in frame a and b (px of both), or undefined if
+ * nothing there fits.
+ *
+ * @param held  the two at 1/downscale of their size
+ */
 export async function placeTie(
   work: Work,
   held: readonly [HeldSamples, HeldSamples],
@@ -411,9 +433,11 @@ export const wantedCanvas = (
 });
 
 /**
- * Turns located frames upright as they are asked to be, evens their light, lays out the canvas and finds the seams.
+ * Turns located frames upright as they are asked to be, evens their light, lays out the canvas and
+ * finds the seams.
  *
- * @throws RhizomeError `no-overlap` when no two frames fit; `nothing-shown` when the view looks past all frames
+ * @throws RhizomeError `no-overlap` when no two frames fit; `nothing-shown` when the view looks
+ *   past all frames
  */
 export async function composePanorama(
   work: Work,

@@ -52,7 +52,10 @@ const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void =>
 
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
-  /** Corners of a frame, its small look and its straight edges; its log luminance and confidences are left at `planes`. */
+  /**
+   * Corners of a frame, its small look and its straight edges; its log luminance and confidences
+   * are left at `planes`.
+   */
   features(
     { heap }: Context,
     a: {

@@ -7,8 +7,8 @@ import { Holding } from "../holding";
 import { rowsOf, type HeldSamples, type Work } from "../work";
 
 /**
- * A frame prepared, in place of the one that was read: dust healed, noise smoothed, the lens's faults undone. It is held as
- * square roots of light in 16 bit from then on.
+ * A frame prepared, in place of the one that was read: dust healed, noise smoothed, the lens's
+ * faults undone. It is held as square roots of light in 16 bit from then on.
  *
  * @param size  of the whole frame, of which only some rows may be held
  * @param rows  all that is wanted of it; `preparedRows` tells what has to be held for that

@@ -34,9 +34,9 @@ const schema = v.object({
 });
 
 /**
- * White balance in scene-linear light, of the whole and of parts: a factor a channel, which commutes with the merge and is laid
- * over its result, where all exposures lie in registration. What is
- * done to each frame before the merge goes with the frames.
+ * White balance in scene-linear light, of the whole and of parts: a factor a channel, which
+ * commutes with the merge and is laid over its result, where all exposures lie in registration.
+ * What is done to each frame before the merge goes with the frames.
  */
 export const prepareStep = defineStep({
   settings: {
@@ -63,8 +63,8 @@ export function withPreparation<F extends StackFrame>(
 }
 
 /**
- * What is done to one frame. All of the merge is given the stack's white afterwards; a frame of another white is brought to
- * where that makes it neutral.
+ * What is done to one frame. All of the merge is given the stack's white afterwards; a frame of
+ * another white is brought to where that makes it neutral.
  */
 export function preparationFor(
   frame: Pick<StackFrame, "id" | "info">,
@@ -85,7 +85,10 @@ export function preparationFor(
   });
 }
 
-/** How the frames' samples stand to light where their profile does not tell it truly; undefined where it does, or cannot be known. */
+/**
+ * How the frames' samples stand to light where their profile does not tell it truly; undefined
+ * where it does, or cannot be known.
+ */
 export async function findResponse(
   work: Work,
   frames: readonly StackFrame[],

@@ -23,7 +23,11 @@ const FALLOFF_EDGE = 480;
 
 /** What preparing frames asks of a worker. */
 export const prepareTasks = {
-  /** Rows of a frame as square roots of light, RGB of 16 bit. @param gains  factors on its linear Rec. 2020 light; what is clipped stays clipped */
+  /**
+   * Rows of a frame as square roots of light, RGB of 16 bit.
+   *
+   * @param gains  factors on its linear Rec. 2020 light; what is clipped stays clipped
+   */
   toRoots(
     { heap }: Context,
     {

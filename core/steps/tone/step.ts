@@ -25,7 +25,10 @@ export interface HeldField {
   release(): void;
 }
 
-/** Where each part of the picture is placed between black and white: a gain field, the same for every size. */
+/**
+ * Where each part of the picture is placed between black and white: a gain field, the same for
+ * every size.
+ */
 export const toneStep = defineStep({
   settings: {
     schema,
