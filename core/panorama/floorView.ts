@@ -3,7 +3,7 @@ import { reduceLevels } from "../align/logPyramid";
 import { findFeatures, type Features } from "../features/features";
 import { matchFeatures } from "../features/matchFeatures";
 import { inFrame, seen, shownAlong, unit, type Camera, type Vector } from "./camera";
-import type { LogPlane } from "./refineTies";
+import type { LogPlane } from "./tiePlane";
 
 /**
  * A place of the floor that two frames show: its direction from the others' place, the one frame's

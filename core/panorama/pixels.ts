@@ -2,7 +2,8 @@ import type { Heap } from "../../kernels/heap";
 import type { Camera } from "./camera";
 import { FLOOR_BYTES, floorBelow, floorMatches, type Floor, type FloorMatch } from "./floorView";
 import type { TiePair } from "./geometry";
-import { refineTies, type LogPlane } from "./refineTies";
+import { refineTies } from "./refineTies";
+import type { LogPlane } from "./tiePlane";
 
 /** What laying out frames asks of their pixels. */
 export interface Pixels {

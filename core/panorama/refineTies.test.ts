@@ -4,7 +4,8 @@ import { random } from "../simulate/random";
 import { lookingAt } from "../simulate/sweep";
 import { seen, shownBy, worldRay, type Camera } from "./camera";
 import type { TiePair } from "./geometry";
-import { refineTies, tiePlane, type LogPlane } from "./refineTies";
+import { refineTies } from "./refineTies";
+import { tiePlane, type LogPlane } from "./tiePlane";
 
 const W = 240;
 const H = 180;

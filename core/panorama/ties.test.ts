@@ -4,7 +4,8 @@ import { multiply } from "../raster/matrix3";
 import { lookingAt } from "../simulate/sweep";
 import { normal, random } from "../simulate/random";
 import { degreesApart, seen, transpose, worldRay, type Camera } from "./camera";
-import { findTie, type LogPlane } from "./refineTies";
+import { findTie } from "./findTie";
+import type { LogPlane } from "./tiePlane";
 import type { Geometry, TiePair } from "./geometry";
 import { withTies, type TieEdits } from "./ties";
 

@@ -9,7 +9,7 @@ import { matchFeatures } from "../features/matchFeatures";
 import { PIXELS_BYTES, pixelsOf } from "../panorama/pixels";
 import { placeFrames } from "../panorama/placeFrames";
 import { straightEdges } from "../panorama/findLevel";
-import { tiePlane } from "../panorama/refineTies";
+import { tiePlane } from "../panorama/tiePlane";
 import { apply, multiply } from "../raster/matrix3";
 import type { SweepFrame } from "./sweep";
 

@@ -12,7 +12,7 @@ import { range } from "../range";
 import { PROJECTIONS, type Wanted } from "../../panorama/projection";
 import { mapOf, seamScratch } from "../../panorama/seams";
 import { PIXELS_BYTES } from "../../panorama/pixels";
-import type { findTie } from "../../panorama/refineTies";
+import type { findTie } from "../../panorama/findTie";
 import { LENS_KINDS, turned } from "../../panorama/camera";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
 import type { Scene } from "../merge/scene";
