@@ -31,12 +31,16 @@ export type OutputFormat = Deliver["format"];
 export interface Caption {
   creator: string;
   copyright: string;
-  /** files' names, in order */ frames: string[];
-  /** EV against the reference, where known */ evs: (number | undefined)[];
+  /** files' names, in order */
+  frames: string[];
+  /** EV against the reference, where known */
+  evs: (number | undefined)[];
   kind: string;
-  /** 0 to 5 and a word, as the user marked the stack */ rating?: number;
+  /** 0 to 5 and a word, as the user marked the stack */
+  rating?: number;
   label?: string;
-  /** where an equirectangular picture lies on its whole sphere, px */ sphere?: {
+  /** where an equirectangular picture lies on its whole sphere, px */
+  sphere?: {
     width: number;
     height: number;
     left: number;
@@ -73,7 +77,8 @@ export interface EncodeInput {
   metadataFrom?: {
     bytes: Uint8Array;
     name: string;
-    /** what was read of it, for files whose block cannot be copied */ exif: Exif;
+    /** what was read of it, for files whose block cannot be copied */
+    exif: Exif;
   };
 }
 

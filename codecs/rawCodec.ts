@@ -13,7 +13,8 @@ import { inOneStrip } from "./strips";
 interface Raw {
   open(bytes: Uint8Array, settings: object): void;
   metadata(full: boolean): {
-    /** upright */ width: number;
+    /** upright */
+    width: number;
     height: number;
     camera_make: string;
     camera_model: string;

@@ -119,7 +119,8 @@ interface Entry {
   type: number;
   count: number;
   data: Uint8Array;
-  /** the four bytes as they stand */ raw?: boolean;
+  /** the four bytes as they stand */
+  raw?: boolean;
 }
 const SIZES: Record<number, number> = {
   1: 1,

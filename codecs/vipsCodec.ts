@@ -372,7 +372,8 @@ const OWN_FIELDS = new Set(
 );
 
 interface Metadata {
-  /** libvips' names of EXIF fields, with their texts */ fields: [string, string][];
+  /** libvips' names of EXIF fields, with their texts */
+  fields: [string, string][];
   exif: Uint8Array | undefined;
   xmp: string | undefined;
 }

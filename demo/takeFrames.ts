@@ -15,7 +15,8 @@ const H = 1440;
 
 interface Set {
   name: string;
-  /** of the stand-in camera's scene, where it is one */ title?: string;
+  /** of the stand-in camera's scene, where it is one */
+  title?: string;
   scene: (i: number) => string;
   evs: number[];
   base: number;
@@ -154,7 +155,8 @@ interface Scene {
   aperture: number;
   near?: number;
   far?: number;
-  /** steps of focus over which things look sharp */ sharpSteps?: number;
+  /** steps of focus over which things look sharp */
+  sharpSteps?: number;
 }
 const manifest: { shoot: string; frames: string[]; scenes: Scene[] } = {
   shoot: "Quillmoor Observatory",
@@ -167,9 +169,11 @@ const ordinal = (i: number): string => String(i).padStart(4, "0");
 
 interface Shot {
   name: string;
-  /** of September 2026 */ day?: number;
+  /** of September 2026 */
+  day?: number;
   start: string;
-  /** s after it */ t: number;
+  /** s after it */
+  t: number;
   exposure: number;
   aperture: number;
   iso: number;
@@ -325,9 +329,11 @@ interface Macro {
   far: number;
   width: number;
   height: number;
-  /** places of focus, of which `shots` tells those taken, in their order */ steps: number;
+  /** places of focus, of which `shots` tells those taken, in their order */
+  steps: number;
   shots: number[];
-  /** from this one on something of it lies otherwise */ movedFrom?: number;
+  /** from this one on something of it lies otherwise */
+  movedFrom?: number;
   hand: number;
   ev: number;
   start: string;

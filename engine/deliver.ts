@@ -43,19 +43,24 @@ import { keepScene, recallFindings, recallScene, type ResultCache } from "./scen
 /** A merged scene at full size, and what was found on the way. */
 export interface Made {
   scene: Scene;
-  /** the picture at full size where the scene is a smaller one */ coming?: Coming;
-  /** the part of it that goes out */ region: Rectangle;
-  /** place of the frame whose metadata goes with the file */ first: number;
+  /** the picture at full size where the scene is a smaller one */
+  coming?: Coming;
+  /** the part of it that goes out */
+  region: Rectangle;
+  /** place of the frame whose metadata goes with the file */
+  first: number;
   evs: number[];
   aligned?: Aligned;
   layout?: Layout;
-  /** looks for what may have gone wrong, as long as the scene is there */ suspects: () =>
-    readonly Suspect[] | Promise<readonly Suspect[]>;
-  /** when reading and aligning were done */ readAt: number;
+  /** looks for what may have gone wrong, as long as the scene is there */
+  suspects: () => readonly Suspect[] | Promise<readonly Suspect[]>;
+  /** when reading and aligning were done */
+  readAt: number;
   alignedAt: number;
 }
 export interface Delivered {
-  /** a Blob in the browser */ file: Parts | Blob;
+  /** a Blob in the browser */
+  file: Parts | Blob;
   width: number;
   height: number;
   aligned?: Aligned;
@@ -64,10 +69,13 @@ export interface Delivered {
   timingsMs: Record<"decode" | "align" | "merge" | "tone" | "encode" | "total", number>;
 }
 export interface DeliverOptions extends Watch {
-  /** where an alignment found before may lie */ resultCache?: ResultCache;
-  /** where brackets and focus stacks merged at full size are kept */ whole?: ResultCache;
+  /** where an alignment found before may lie */
+  resultCache?: ResultCache;
+  /** where brackets and focus stacks merged at full size are kept */
+  whole?: ResultCache;
   now: () => number;
-  /** how the user marked the stack */ marks?: { rating: number; label: string };
+  /** how the user marked the stack */
+  marks?: { rating: number; label: string };
 }
 
 /** Whether the file holds light itself: untoned results, and the formats that are made for it. */

@@ -16,7 +16,8 @@ export interface JoinedPanorama {
   scene: Scene;
   layout: Layout;
   statistics: SceneStatistics;
-  /** share of the picture from each frame, and last from none */ shares: number[];
+  /** share of the picture from each frame, and last from none */
+  shares: number[];
   downscale: number;
 }
 

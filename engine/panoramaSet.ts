@@ -32,7 +32,8 @@ export class PanoramaSet {
   constructor(
     private readonly pool: Pool,
     private readonly set: WorkSet,
-    /** where joined panoramas are kept */ private readonly resultCache?: ResultCache,
+    /** where joined panoramas are kept */
+    private readonly resultCache?: ResultCache,
   ) {}
 
   /**

@@ -56,7 +56,8 @@ export class Pool implements Work {
 
   constructor(
     private readonly host: Host,
-    /** bytes */ readonly budget = 2 ** 31,
+    /** bytes */
+    readonly budget = 2 ** 31,
   ) {
     this.arena = new Arena(FIRST, Math.min(LAST, FIRST + budget * 1.5));
     const n = host.memory ? Math.max(1, host.threads) : 1;

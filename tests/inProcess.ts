@@ -25,7 +25,8 @@ const LUT = Float32Array.from({ length: 768 }, (_, i) =>
 export function inProcess(
   frames: readonly MemoryFrame[],
   budget?: number,
-  /** other files, by name */ files: ReadonlyMap<string, Uint8Array> = new Map(),
+  /** other files, by name */
+  files: ReadonlyMap<string, Uint8Array> = new Map(),
 ): { pool: Pool; frames: StackFrame[]; /** how often frames were read */ reads: () => number } {
   let reads = 0;
   const never = (): never => {

@@ -42,7 +42,8 @@ interface Props {
   onMend: (m: MendRequest) => void;
   onSameKind: () => void;
   onAll: () => void;
-  /** none where nothing stands in a row */ onSameRow: (() => void) | undefined;
+  /** none where nothing stands in a row */
+  onSameRow: (() => void) | undefined;
   /**
    * what is done with the frame at the cursor, or those picked; none where a stack has no frames of
    * its own
@@ -51,7 +52,8 @@ interface Props {
   onRate: (rating: number) => void;
   allOpen: boolean | undefined;
   onOpenAll: () => void;
-  /** the stack whose settings are laid on others */ copied: Stack | undefined;
+  /** the stack whose settings are laid on others */
+  copied: Stack | undefined;
   onCopy: () => void;
 }
 

@@ -20,7 +20,8 @@ interface Props {
   reference: number | undefined;
   selected: boolean;
   current: boolean;
-  /** the frame the keys act on */ cursor: number | undefined;
+  /** the frame the keys act on */
+  cursor: number | undefined;
   picked: ReadonlySet<string>;
   to: string;
   naming: boolean;

@@ -9,7 +9,8 @@ interface Props {
   camera: StandIn;
   settings: CameraSettings;
   shots: readonly PlannedShot[];
-  /** how many of them are taken */ taken: number;
+  /** how many of them are taken */
+  taken: number;
 }
 
 /**

@@ -9,7 +9,8 @@ export interface BringIn {
   state: BringInState | undefined;
   error: RhizomeError | undefined;
   start(files: readonly File[], name?: string): Promise<BringInState | undefined>;
-  /** those that come one after another */ follow(
+  /** those that come one after another */
+  follow(
     files: AsyncIterable<File>,
     name: string,
     into?: string,

@@ -18,7 +18,8 @@ export interface BringInState {
   shootId?: string;
   finished: boolean;
   startedAt: number;
-  /** all are read; the stacks are being found */ finding?: boolean;
+  /** all are read; the stacks are being found */
+  finding?: boolean;
 }
 
 export const isPicture = (f: File): boolean =>

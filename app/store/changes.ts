@@ -34,7 +34,8 @@ export async function change(
   puts: readonly Put[],
   options: {
     undoable: boolean;
-    /** the records were written as they came in: undoing takes them away */ asNew?: boolean;
+    /** the records were written as they came in: undoing takes them away */
+    asNew?: boolean;
   } = { undoable: true },
 ): Promise<void> {
   for (const p of puts)

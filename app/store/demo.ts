@@ -16,7 +16,8 @@ const SceneSchema = v.object({
   aperture: v.number(),
   near: v.optional(v.number()),
   far: v.optional(v.number()),
-  /** steps of focus over which things look sharp */ sharpSteps: v.optional(v.number()),
+  /** steps of focus over which things look sharp */
+  sharpSteps: v.optional(v.number()),
 });
 export type DemoScene = v.InferOutput<typeof SceneSchema>;
 const ManifestSchema = v.object({

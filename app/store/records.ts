@@ -6,9 +6,8 @@ export const ShootSchema = v.object({
   id: v.string(),
   name: v.string(),
   createdAt: v.number(),
-  /** how new stacks' frames are prepared; read as any recipe is */ prepare: v.optional(
-    v.record(v.string(), v.unknown()),
-  ),
+  /** how new stacks' frames are prepared; read as any recipe is */
+  prepare: v.optional(v.record(v.string(), v.unknown())),
 });
 export type Shoot = v.InferOutput<typeof ShootSchema>;
 

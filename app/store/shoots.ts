@@ -61,7 +61,8 @@ export interface BoardData {
   takes: Map<string, Take>;
   results: Map<string, Result>;
   thumbnails: Map<string, Blob>;
-  /** brought in, but not yet in a stack */ loose: number;
+  /** brought in, but not yet in a stack */
+  loose: number;
 }
 
 export async function readBoard(shootId: string): Promise<BoardData> {

@@ -5,7 +5,8 @@ import { useKeepSoon } from "./useKeepSoon";
 
 interface Props {
   label: string;
-  /** where the label alone would not tell which one it is */ name?: string;
+  /** where the label alone would not tell which one it is */
+  name?: string;
   hint: string;
   value: number;
   min: number;

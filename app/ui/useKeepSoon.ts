@@ -13,7 +13,8 @@ export function useKeepSoon<T>(keep: (value: T) => void): {
   soon: (value: T) => void;
   now: () => void;
   drop: () => void;
-  /** what is waiting to be kept */ due: () => T | undefined;
+  /** what is waiting to be kept */
+  due: () => T | undefined;
 } {
   const later = useRef<{ timer: ReturnType<typeof setTimeout>; value: T }>(undefined);
   const latest = useRef(keep);

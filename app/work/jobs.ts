@@ -11,7 +11,8 @@ export interface Job {
   id: number;
   title: string;
   kind: JobKind;
-  /** the stack it works on */ about?: string;
+  /** the stack it works on */
+  about?: string;
   share: number;
   doing: string;
   state: "waiting" | "running" | "done" | "failed" | "stopped";

@@ -7,8 +7,10 @@ export interface Task {
   method: Recipe["merge"]["method"];
   format: Recipe["deliver"]["format"];
   frames: number;
-  /** px of all frames */ framePx: number;
-  /** whether they are corrected as they are read */ prepared: boolean;
+  /** px of all frames */
+  framePx: number;
+  /** whether they are corrected as they are read */
+  prepared: boolean;
   outPx: number;
 }
 

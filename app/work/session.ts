@@ -47,15 +47,21 @@ export interface SessionState {
   error?: RhizomeError;
   aligned?: Aligned;
   statistics?: SceneStatistics;
-  /** the steps' measurements */ facts: Fact[];
-  /** of a panorama: where its frames lie */ layout?: Layout;
-  /** places to look at, worst first */ suspects: Suspect[];
-  /** share of the pixels that each of the stack's frames gave most to */ shares?: number[];
-  /** what each frame is worth */ fewer?: FewerFrames;
+  /** the steps' measurements */
+  facts: Fact[];
+  /** of a panorama: where its frames lie */
+  layout?: Layout;
+  /** places to look at, worst first */
+  suspects: Suspect[];
+  /** share of the pixels that each of the stack's frames gave most to */
+  shares?: number[];
+  /** what each frame is worth */
+  fewer?: FewerFrames;
   preview?: { width: number; height: number; downscale: number };
   fullShare?: number;
   fullReady: boolean;
-  /** full size does not fit in memory: it is shown at 1/by */ shownBy?: number;
+  /** full size does not fit in memory: it is shown at 1/by */
+  shownBy?: number;
   size: { width: number; height: number };
 }
 export interface ViewRequest {
@@ -75,13 +81,15 @@ export interface View {
   pixels: Uint8ClampedArray<ArrayBuffer>;
   width: number;
   height: number;
-  /** where it lies in the full-size picture */ region: ViewRequest["region"];
+  /** where it lies in the full-size picture */
+  region: ViewRequest["region"];
   sharp: boolean;
 }
 
 export interface Kept {
   region: Rectangle;
-  /** share that no frame covers, 0 to 1 */ empty: number;
+  /** share that no frame covers, 0 to 1 */
+  empty: number;
 }
 /** A part of a scene at the size it is seen, and its region to render: all of it. */
 type Reduced = Planes & { part: Rectangle };
@@ -130,7 +138,8 @@ export class StackSession {
   private stopper = new AbortController();
   private scenes: {
     preview?: Scene;
-    /** as large as fits in memory, at 1/by of its size */ full?: Scene & { by: number };
+    /** as large as fits in memory, at 1/by of its size */
+    full?: Scene & { by: number };
   } = {};
   private frameScenes = new Map<string, Promise<Scene>>();
   private reducedScenes = new Map<string, Promise<Reduced>>();

@@ -26,7 +26,8 @@ export class StandIn {
     private readonly frames: StackFrame[],
     private readonly light: Scene,
     readonly statistics: SceneStatistics,
-    /** the scene as the finder shows it */ readonly picture: ImageBitmap,
+    /** the scene as the finder shows it */
+    readonly picture: ImageBitmap,
     readonly reach: Reach | undefined,
   ) {}
 

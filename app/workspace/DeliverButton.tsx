@@ -44,7 +44,8 @@ export function DeliverButton({
   onDeliver,
 }: {
   stackId: string;
-  /** when nothing is under way */ label?: string;
+  /** when nothing is under way */
+  label?: string;
   onDeliver: () => void;
 }) {
   const tray = useSyncExternalStore(subscribeJobs, readTray, readTray);

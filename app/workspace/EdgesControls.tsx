@@ -15,7 +15,8 @@ interface Props {
   edit: Edit;
   kept: Rectangle | undefined;
   picture: Size;
-  /** the frames' own size */ taken: Size;
+  /** the frames' own size */
+  taken: Size;
   overlay: Overlay;
   onOverlay: (o: Overlay) => void;
 }

@@ -10,11 +10,11 @@ interface Props {
   recipe: Recipe;
   edit: Edit;
   frames: readonly Frame[];
-  /** the frame that is looked at, by its place */ at: number | undefined;
+  /** the frame that is looked at, by its place */
+  at: number | undefined;
   onFrame: (i: number) => void;
-  /** ids of the frames that stand in one row of a panorama with the one at a place */ rowOf: (
-    i: number,
-  ) => readonly string[];
+  /** ids of the frames that stand in one row of a panorama with the one at a place */
+  rowOf: (i: number) => readonly string[];
 }
 
 /**

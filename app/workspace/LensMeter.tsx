@@ -9,7 +9,8 @@ import type { Edit } from "./edit";
 interface Props {
   recipe: Recipe;
   edit: Edit;
-  /** half the diagonal of a frame, px */ halfDiagonal: number;
+  /** half the diagonal of a frame, px */
+  halfDiagonal: number;
   measure: () => Promise<LensFit>;
 }
 

@@ -27,7 +27,8 @@ interface Props {
   onDraw: (d: Drawing | undefined) => void;
   brush: number;
   onBrush: (r: number) => void;
-  /** the part whose neutral is being picked */ pickFor: string | undefined;
+  /** the part whose neutral is being picked */
+  pickFor: string | undefined;
   onPickFor: (id: string | undefined) => void;
 }
 

@@ -29,8 +29,10 @@ export function Maps({
   session: s,
   names,
 }: {
-  /** those that the stack has */ kinds: readonly MapKind[];
-  /** sources lie along a focus travel */ depth?: boolean;
+  /** those that the stack has */
+  kinds: readonly MapKind[];
+  /** sources lie along a focus travel */
+  depth?: boolean;
   shown: MapKind | undefined;
   onShow: (k: MapKind | undefined) => void;
   session: SessionState;

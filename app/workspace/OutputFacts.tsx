@@ -5,8 +5,8 @@ import type { Size } from "./viewport";
 interface Props {
   out: Size;
   ppi: number;
-  /** what its delivery takes, asked only where it is shown */ expected:
-    (() => { bytes: number; ms: number }) | undefined;
+  /** what its delivery takes, asked only where it is shown */
+  expected: (() => { bytes: number; ms: number }) | undefined;
 }
 
 const CM = 2.54;

@@ -10,10 +10,8 @@ interface Props {
   shown: number | undefined;
   onShow: (i: number | undefined) => void;
   onTies: (pair?: readonly [number, number]) => void;
-  /** a place of the picture and where it shall lie, in shares of it */ onTurn: (
-    from: [number, number],
-    to: [number, number],
-  ) => void;
+  /** a place of the picture and where it shall lie, in shares of it */
+  onTurn: (from: [number, number], to: [number, number]) => void;
 }
 
 /**

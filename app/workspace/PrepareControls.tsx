@@ -16,7 +16,8 @@ import { LightParts } from "./LightParts";
 interface Props {
   recipe: Recipe;
   edit: Edit;
-  /** half the diagonal of a frame, px */ halfDiagonal: number;
+  /** half the diagonal of a frame, px */
+  halfDiagonal: number;
   picking: boolean;
   onPicking: (on: boolean) => void;
   drawing: Drawing | undefined;
@@ -25,20 +26,22 @@ interface Props {
   onBrush: (r: number) => void;
   grid: boolean;
   onGrid: (on: boolean) => void;
-  /** the part whose neutral is being picked */ pickFor: string | undefined;
+  /** the part whose neutral is being picked */
+  pickFor: string | undefined;
   onPickFor: (id: string | undefined) => void;
   dust: DustFinder;
-  /** whether new stacks of the shoot begin like this one */ ofShoot: {
+  /** whether new stacks of the shoot begin like this one */
+  ofShoot: {
     on: boolean;
     toggle: () => void;
   };
   frames: readonly Frame[];
-  /** the frame that is looked at, by its place */ at: number | undefined;
+  /** the frame that is looked at, by its place */
+  at: number | undefined;
   onFrame: (i: number) => void;
   measureLens: () => Promise<LensFit>;
-  /** ids of the frames in one row of a panorama with the one at a place */ rowOf: (
-    i: number,
-  ) => readonly string[];
+  /** ids of the frames in one row of a panorama with the one at a place */
+  rowOf: (i: number) => readonly string[];
 }
 /** Looking for dust: what was found and is not decided on yet, and over how many frames. */
 export interface DustFinder {

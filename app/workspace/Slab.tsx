@@ -5,7 +5,8 @@ import type { Edit } from "./edit";
 interface Props {
   recipe: Recipe;
   frames: readonly Frame[];
-  /** along the focus travel, where it is known */ order: readonly number[] | undefined;
+  /** along the focus travel, where it is known */
+  order: readonly number[] | undefined;
   edit: Edit;
 }
 

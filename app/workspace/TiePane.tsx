@@ -5,23 +5,26 @@ import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } 
 
 export interface Mark {
   key: string;
-  /** px of the frame */ x: number;
+  /** px of the frame */
+  x: number;
   y: number;
   on: boolean;
   own: boolean;
-  /** where the cameras say it should be */ should?: [number, number] | undefined;
+  /** where the cameras say it should be */
+  should?: [number, number] | undefined;
 }
 interface Props {
   session: StackSession;
   recipe: Recipe;
-  /** among those that take part */ frame: number;
+  /** among those that take part */
+  frame: number;
   name: string;
   size: Size;
   marks: readonly Mark[];
   viewport: Viewport;
   onViewport: (v: Viewport) => void;
-  /** a click that was no drag, px of the frame */ onPlace:
-    ((x: number, y: number) => void) | undefined;
+  /** a click that was no drag, px of the frame */
+  onPlace: ((x: number, y: number) => void) | undefined;
   onMark: (key: string) => void;
 }
 

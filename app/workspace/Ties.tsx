@@ -13,13 +13,15 @@ import type { Viewport } from "./viewport";
 interface Props {
   session: StackSession;
   recipe: Recipe;
-  /** those that take part */ frames: readonly {
+  /** those that take part */
+  frames: readonly {
     id: string;
     name: string;
     width: number;
     height: number;
   }[];
-  /** shown first */ pair: readonly [number, number];
+  /** shown first */
+  pair: readonly [number, number];
   onKeep: (r: Recipe, label: string) => void;
   onHistory: (intent: "undo" | "redo") => void;
   onClose: () => void;

@@ -11,9 +11,8 @@ interface Props {
   recipe: Recipe;
   edit: Edit;
   names: ReadonlyMap<string, string>;
-  /** ids of the other frames that look as high as this one */ besides: (
-    frame: string,
-  ) => readonly string[];
+  /** ids of the other frames that look as high as this one */
+  besides: (frame: string) => readonly string[];
   layout: Layout | undefined;
   drawing: Drawing | undefined;
   onDraw: (d: Drawing | undefined) => void;

@@ -18,7 +18,8 @@ interface Props {
   layout: Layout;
   /** what dragging does; without it the view is only shown until the panorama is joined anew */
   mode: "turn" | "roll" | undefined;
-  /** a change of the view is under the hand, or being joined */ waits: boolean;
+  /** a change of the view is under the hand, or being joined */
+  waits: boolean;
   edit: Edit;
 }
 type Side = 0 | 1 | 2 | 3;

@@ -30,9 +30,10 @@ interface Props {
   /** areas drawn over the picture, in shares of it, and the place looked at, in px */
   areas: readonly Area[];
   place: Suspect | undefined;
-  /** lines over the picture, in shares of it */ lines?: readonly [number, number][][];
-  /** the part that will go out, px; what lies outside is dimmed */ kept?:
-    { x: number; y: number; width: number; height: number } | undefined;
+  /** lines over the picture, in shares of it */
+  lines?: readonly [number, number][][];
+  /** the part that will go out, px; what lies outside is dimmed */
+  kept?: { x: number; y: number; width: number; height: number } | undefined;
 }
 type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
 

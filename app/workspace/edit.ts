@@ -2,6 +2,8 @@ import type { Recipe } from "../../core/recipe/recipe";
 
 /** How a control changes the recipe. */
 export interface Edit {
-  /** shown at once */ show: (r: Recipe) => void;
-  /** kept, and can be undone */ keep: (r: Recipe, label: string) => void;
+  /** shown at once */
+  show: (r: Recipe) => void;
+  /** kept, and can be undone */
+  keep: (r: Recipe, label: string) => void;
 }

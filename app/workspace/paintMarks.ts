@@ -5,10 +5,12 @@ import type { Size } from "./viewport";
 interface Marks {
   areas: readonly Area[];
   place: Suspect | undefined;
-  /** guides, in shares of the picture */ lines: readonly [number, number][][];
+  /** guides, in shares of the picture */
+  lines: readonly [number, number][][];
   stroke?: Omit<Area, "shape"> & { shape: Area["shape"] | "line" };
   size: Size;
-  /** screen px a picture px, and where the picture's corner lies */ zoom: number;
+  /** screen px a picture px, and where the picture's corner lies */
+  zoom: number;
   ox: number;
   oy: number;
 }

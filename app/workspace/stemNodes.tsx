@@ -40,9 +40,11 @@ interface Input {
   onDraw: (d: Drawing | undefined) => void;
   brush: number;
   onBrush: (r: number) => void;
-  /** renders and saves, and says how far it is */ deliverButton: ReactNode;
+  /** renders and saves, and says how far it is */
+  deliverButton: ReactNode;
   onFrame: (i: number) => void;
-  /** the frame that a stroke is given to at once, by its place */ from: number | undefined;
+  /** the frame that a stroke is given to at once, by its place */
+  from: number | undefined;
   onFrom: (i: number | undefined) => void;
   grid: boolean;
   onGrid: (on: boolean) => void;
@@ -50,10 +52,12 @@ interface Input {
   onPickFor: (id: string | undefined) => void;
   dust: DustFinder;
   ofShoot: { on: boolean; toggle: () => void };
-  /** the frame that is looked at, by its place */ at: number | undefined;
+  /** the frame that is looked at, by its place */
+  at: number | undefined;
   measureLens: () => Promise<LensFit>;
   kept: Kept | undefined;
-  /** what a file of so many px will take */ expected: (out: { width: number; height: number }) => {
+  /** what a file of so many px will take */
+  expected: (out: { width: number; height: number }) => {
     bytes: number;
     ms: number;
   };

@@ -11,8 +11,10 @@ export interface Tie {
   b: number;
   from: [number, number];
   to: [number, number];
-  /** undefined where it holds no frame yet */ errorPx: number | undefined;
-  /** of the recipe, if it was set by hand */ own?: string;
+  /** undefined where it holds no frame yet */
+  errorPx: number | undefined;
+  /** of the recipe, if it was set by hand */
+  own?: string;
 }
 type Own = Recipe["panorama"]["ties"][number];
 interface Used {

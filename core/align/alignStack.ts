@@ -71,9 +71,12 @@ export interface AlignOptions {
   motion: MotionModel | "auto";
   reference: number;
   deghost: boolean;
-  /** of finding what moved, 0 to 1 */ strength: number;
-  /** places of frames to be used even if they do not fit */ forced: readonly number[];
-  /** full-size px a px of the reduced frames */ scale: number;
+  /** of finding what moved, 0 to 1 */
+  strength: number;
+  /** places of frames to be used even if they do not fit */
+  forced: readonly number[];
+  /** full-size px a px of the reduced frames */
+  scale: number;
 }
 
 /**

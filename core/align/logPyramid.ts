@@ -9,8 +9,10 @@ export interface LogPyramid {
 }
 
 export interface NoiseModel {
-  /** electrons at 1.0 */ gain: number;
-  /** read and quantisation noise, in units of 1.0 */ read: number;
+  /** electrons at 1.0 */
+  gain: number;
+  /** read and quantisation noise, in units of 1.0 */
+  read: number;
 }
 /**
  * A camera of the usual kind at base ISO, with 8-bit quantisation: what is assumed where nothing is
@@ -34,7 +36,8 @@ export interface ReducedFrame {
   width: number;
   height: number;
   lut: Float32Array;
-  /** px of the blocks in which the file packs brightness, if it does */ block?: number;
+  /** px of the blocks in which the file packs brightness, if it does */
+  block?: number;
 }
 
 /**

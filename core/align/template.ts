@@ -14,7 +14,8 @@ export interface TemplateLevel {
   confidence: number;
   cell: number;
   samples: number;
-  /** px of the file's blocks, 0 for none */ block: number;
+  /** px of the file's blocks, 0 for none */
+  block: number;
   count?: number;
 }
 export interface Template {

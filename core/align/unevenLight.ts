@@ -17,7 +17,8 @@ const EVEN_EV = 0.002;
  * confidences it was told by.
  */
 export interface TiledLight {
-  /** px */ side: number;
+  /** px */
+  side: number;
   across: number;
   down: number;
   ev: Float32Array;

@@ -12,7 +12,8 @@ export interface ResponseFrame {
   samples: Samples;
   type: SampleType;
   lut: Float32Array;
-  /** EV as the camera wrote it */ ev: number;
+  /** EV as the camera wrote it */
+  ev: number;
 }
 export interface FoundResponse {
   curve: ResponseCurve;
@@ -140,11 +141,14 @@ export function respond(lut: Float32Array, curve: ResponseCurve | undefined): Fl
 }
 
 interface MatchedSample {
-  /** places of the darker and the brighter frame */ a: number;
+  /** places of the darker and the brighter frame */
+  a: number;
   b: number;
-  /** their samples, 0..1 */ z: number;
+  /** their samples, 0..1 */
+  z: number;
   y: number;
-  /** EV by which the profile's light differs from what the times say */ difference: number;
+  /** EV by which the profile's light differs from what the times say */
+  difference: number;
   weight: number;
 }
 

@@ -19,7 +19,8 @@ export interface Cornered {
   height: number;
   toFrame: Matrix3;
   frame: { width: number; height: number };
-  /** EV at the frame's corner, 0 at its middle and squared between */ ev: number;
+  /** EV at the frame's corner, 0 at its middle and squared between */
+  ev: number;
 }
 
 /**

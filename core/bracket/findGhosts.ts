@@ -5,16 +5,16 @@ import { boxMean } from "../raster/boxMean";
 export interface GhostConfidence {
   width: number;
   height: number;
-  /** px of the finest level a sample */ step: number;
+  /** px of the finest level a sample */
+  step: number;
   confidences: Uint8Array;
   share: number;
 }
 export interface Disagreement {
-  /** missing where nothing moved */ ghosts?: GhostConfidence;
-  /** how far the frame disagrees, in 1/32 widths of the noise, on the same grid */ differs: Omit<
-    GhostConfidence,
-    "share"
-  >;
+  /** missing where nothing moved */
+  ghosts?: GhostConfidence;
+  /** how far the frame disagrees, in 1/32 widths of the noise, on the same grid */
+  differs: Omit<GhostConfidence, "share">;
 }
 
 /**

@@ -7,7 +7,8 @@ const share = range(-0.5, 1.5);
 /** Where the user drew: places are shares of the reference frame's width and height. */
 export const areaEntries = {
   points: v.pipe(v.array(v.tuple([share, share])), v.minLength(1), v.maxLength(4000)),
-  /** of a brush, share of the width */ radius: range(0, 0.5),
+  /** of a brush, share of the width */
+  radius: range(0, 0.5),
   /** width of the soft border, share of the picture's width */
   soft: range(0, 0.2),
 };
@@ -18,7 +19,8 @@ export const areaEntries = {
  */
 export const GhostPatchSchema = v.object({
   id: v.string(),
-  /** the frame's id, or its file's name */ frame: v.string(),
+  /** the frame's id, or its file's name */
+  frame: v.string(),
   on: v.boolean(),
   /** a closed line round the area, or the middle of a brush stroke */
   shape: v.picklist(["outline", "brush"]),

@@ -10,8 +10,10 @@ export interface LaidFrame {
   width: number;
   height: number;
   ghosts?: FoldInput["ghosts"];
-  /** what of it the frame covers, px */ covered?: Box;
-  /** where its weights in a fusion are kept, 16 bit each */ weights?: number;
+  /** what of it the frame covers, px */
+  covered?: Box;
+  /** where its weights in a fusion are kept, 16 bit each */
+  weights?: number;
 }
 
 /**

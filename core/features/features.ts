@@ -4,8 +4,10 @@ import { enlargement, type LensKind } from "../panorama/camera";
 
 /** Corners of a frame with a description of what lies round each. */
 export interface Features {
-  /** x, y in px of the given frame, pixel centres at halves */ points: Float32Array;
-  /** SIZE values a corner, mean 0, length 1 */ descriptors: Float32Array;
+  /** x, y in px of the given frame, pixel centres at halves */
+  points: Float32Array;
+  /** SIZE values a corner, mean 0, length 1 */
+  descriptors: Float32Array;
   count: number;
 }
 export const SIZE = 64;

@@ -6,10 +6,12 @@ import { quantiles } from "../tone/quantiles";
 
 /** What a map of depth is made of, on one level of the picture: addresses of planes of w x h. */
 export interface SharpLevel {
-  /** 0 is the finest */ level: number;
+  /** 0 is the finest */
+  level: number;
   w: number;
   h: number;
-  /** bytes: the sharpest frame's place plus 1 */ sources: number;
+  /** bytes: the sharpest frame's place plus 1 */
+  sources: number;
   /**
    * the sum of all frames' sharpness, the best, and that of the frames before and after the best
    * along the travel
@@ -18,7 +20,8 @@ export interface SharpLevel {
   best: number;
   lower: number;
   upper: number;
-  /** greys of the fused picture */ guide: number;
+  /** greys of the fused picture */
+  guide: number;
 }
 
 export interface DepthInput {

@@ -19,19 +19,25 @@ export interface LaidRun extends FocusOrder {
     errorPx?: number;
   }[];
   reference: number;
-  /** places of those that fit no neighbour */ misfits: number[];
+  /** places of those that fit no neighbour */
+  misfits: number[];
   /** places of those that are used even if they are shaken or show what another one does */
   forced: readonly number[];
-  /** px of the reduced frames, and full-size px to one of them */ width: number;
+  /** px of the reduced frames, and full-size px to one of them */
+  width: number;
   height: number;
   scale: number;
 }
 export interface RunReading {
   frames: AlignedFrame[];
-  /** places from one end of the focus travel to the other */ order: number[];
-  /** places in it after which a step was too wide */ gaps: number[];
-  /** frames that show the same focus twice */ twice: [number, number][];
-  /** what moved while it was taken */ moved: MovedPart[];
+  /** places from one end of the focus travel to the other */
+  order: number[];
+  /** places in it after which a step was too wide */
+  gaps: number[];
+  /** frames that show the same focus twice */
+  twice: [number, number][];
+  /** what moved while it was taken */
+  moved: MovedPart[];
   warnings: { code: string; message: string }[];
   sharp: RunSharpness;
 }

@@ -28,12 +28,16 @@ const BLOCK = 16;
  * frame's second level.
  */
 export interface FocusSums {
-  /** a frame's channels */ own: readonly number[];
+  /** a frame's channels */
+  own: readonly number[];
   greys: number;
-  /** a frame's sharpness, and the best so far */ energy: number;
+  /** a frame's sharpness, and the best so far */
+  energy: number;
   best: number;
-  /** the coefficients taken so far */ taken: readonly number[];
-  /** of the frames' samples at each px, as widenRange keeps it */ range: FrameRange;
+  /** the coefficients taken so far */
+  taken: readonly number[];
+  /** of the frames' samples at each px, as widenRange keeps it */
+  range: FrameRange;
 }
 /**
  * The range of the frames' samples, RGB of 16 bit each: addresses of the highest, and of 65535 less

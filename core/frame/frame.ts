@@ -11,14 +11,16 @@ export const ExifSchema = v.object({
   focalLength: v.optional(v.number()),
   takenAt: v.optional(v.number()),
   camera: v.optional(v.string()),
-  /** of the body */ serial: v.optional(v.string()),
+  /** of the body */
+  serial: v.optional(v.string()),
   lens: v.optional(v.string()),
   orientation: v.optional(v.number()),
   /** in mm on a 36 mm wide frame; in m */
   focalLength35: v.optional(v.number()),
   focusDistance: v.optional(v.number()),
   rating: v.optional(v.number()),
-  /** the word that another program marked it with */ label: v.optional(v.string()),
+  /** the word that another program marked it with */
+  label: v.optional(v.string()),
 });
 export type Exif = v.InferOutput<typeof ExifSchema>;
 
@@ -36,7 +38,8 @@ export type FrameFormat = (typeof FRAME_FORMATS)[number];
 
 export const FrameInfoSchema = v.object({
   name: v.string(),
-  /** in which it was brought in, if in one */ folder: v.optional(v.string()),
+  /** in which it was brought in, if in one */
+  folder: v.optional(v.string()),
   format: v.picklist(FRAME_FORMATS),
   width: v.number(),
   height: v.number(),

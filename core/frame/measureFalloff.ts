@@ -40,7 +40,8 @@ interface Shared {
   variance: number;
 }
 export interface FalloffFrame {
-  /** linear light, row by row; 0 where it is clipped or black */ light: Float32Array;
+  /** linear light, row by row; 0 where it is clipped or black */
+  light: Float32Array;
   fromReference: Matrix3;
 }
 

@@ -8,7 +8,8 @@ import type { RootPlanes } from "./roots";
  */
 export interface LensFit {
   distortion?: Measured;
-  /** from exposures between which the camera moved */ vignetting?: Measured;
+  /** from exposures between which the camera moved */
+  vignetting?: Measured;
   fringeRed?: Measured;
   fringeBlue?: Measured;
 }

@@ -30,9 +30,12 @@ export const shiftOf = ({ dx, dy }: Shift): number => Math.max(Math.abs(dx), Mat
 interface Level {
   w: number;
   h: number;
-  /** against its neighbourhood, EV */ value: Float32Array;
-  /** 1 where well exposed */ valid: Uint8Array;
-  /** as in the look */ code: Uint8Array;
+  /** against its neighbourhood, EV */
+  value: Float32Array;
+  /** 1 where well exposed */
+  valid: Uint8Array;
+  /** as in the look */
+  code: Uint8Array;
 }
 const pyramids = new WeakMap<FrameSignature, Map<string, Level[]>>();
 

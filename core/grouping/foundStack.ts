@@ -13,5 +13,6 @@ export interface FoundStack {
   why: string;
   warnings: Warning[];
   members?: FoundStack[];
-  /** of a panorama: which frames (or members) make a row */ rows?: number[][];
+  /** of a panorama: which frames (or members) make a row */
+  rows?: number[][];
 }

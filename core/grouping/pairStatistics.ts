@@ -3,7 +3,8 @@ import { alikeAsTheyLie, compareAt, comparePair, shiftOf, type PairView } from "
 import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameSignature } from "./look";
 
 export interface Member {
-  /** what tells this frame from every other */ key: string;
+  /** what tells this frame from every other */
+  key: string;
   info: FrameInfo;
   look?: FrameSignature;
 }
@@ -40,8 +41,10 @@ export class PairStatistics {
 
   constructor(
     readonly frames: readonly Member[],
-    /** s; a longer pause ends every set, if given */ private readonly gap?: number,
-    /** what is found is added to it */ private readonly pairs: ComparedPairs = new Map(),
+    /** s; a longer pause ends every set, if given */
+    private readonly gap?: number,
+    /** what is found is added to it */
+    private readonly pairs: ComparedPairs = new Map(),
   ) {
     this.ev = frames.map((f) => exposureEv(f.info.exif));
   }

@@ -38,16 +38,17 @@ export function scaleColour(t: number): [number, number, number] {
 export interface MapInput {
   kind: MapKind;
   scene: Accumulator;
-  /** address of the source map */ sources: number;
-  /** colour of each frame by its place */ colours: readonly (readonly number[])[];
-  /** on the grid of moving things, at the scene's scale */ maps: readonly {
+  /** address of the source map */
+  sources: number;
+  /** colour of each frame by its place */
+  colours: readonly (readonly number[])[];
+  /** on the grid of moving things, at the scene's scale */
+  maps: readonly {
     ghosts?: GhostMap | undefined;
     differs?: GhostMap | undefined;
   }[];
-  /** how far the depth of a focus run is known, whose sources are its depth */ known?: Omit<
-    DepthGrid,
-    "places"
-  >;
+  /** how far the depth of a focus run is known, whose sources are its depth */
+  known?: Omit<DepthGrid, "places">;
   /** px of the scene a px of the screen, for what is as thin there whatever the zoom */
   thin: number;
   downscale: number;

@@ -36,8 +36,10 @@ export function evenly<T>(list: readonly T[], most: number): T[] {
 export interface Lenses {
   focalPx: readonly number[];
   of: readonly number[];
-  /** files told it */ focalKnown: boolean;
-  /** whether where its axis meets the frame is looked for, too */ centreFree?: boolean;
+  /** files told it */
+  focalKnown: boolean;
+  /** whether where its axis meets the frame is looked for, too */
+  centreFree?: boolean;
 }
 /** All frames through one lens. */
 export const oneLens = (n: number, focalPx: number, focalKnown: boolean): Lenses => ({

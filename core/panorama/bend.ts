@@ -7,7 +7,8 @@ export interface Bend {
   rows: number;
   x: number[];
   y: number[];
-  /** it goes all round */ closed?: boolean;
+  /** it goes all round */
+  closed?: boolean;
 }
 
 /**

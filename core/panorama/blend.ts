@@ -40,7 +40,8 @@ export interface Bounds {
 export interface Sums {
   bounds: Bounds;
   finest: Accumulator;
-  /** R, G, B, weight, of `coarserOf` */ coarser: readonly number[];
+  /** R, G, B, weight, of `coarserOf` */
+  coarser: readonly number[];
 }
 /** Levels and size of a panorama's blending pyramids. */
 export const coarserOf = ({ width, height }: Pick<Bounds, "width" | "height">): PyramidShape =>

@@ -44,7 +44,8 @@ export interface Floor {
   x0: number;
   z0: number;
   perHeight: number;
-  /** share of it that is shown */ shown: number;
+  /** share of it that is shown */
+  shown: number;
 }
 
 /** Scratch bytes. */

@@ -37,8 +37,10 @@ const SQUARE = 0.15;
 const FARTHEST = 2.5;
 
 interface Match {
-  /** direction from the others' place */ d: Vector;
-  /** px of the frame */ x: number;
+  /** direction from the others' place */
+  d: Vector;
+  /** px of the frame */
+  x: number;
   y: number;
   of: number;
   point: TiePair["points"][number];

@@ -4,9 +4,11 @@ import type { Levelled } from "./findLevel";
 import type { VerifiedPair } from "./verifyPair";
 
 export interface PanoramaFrame {
-  /** full-size px */ width: number;
+  /** full-size px */
+  width: number;
   height: number;
-  /** px, from the file, if it says */ focalPx?: number | undefined;
+  /** px, from the file, if it says */
+  focalPx?: number | undefined;
   /**
    * rectilinear unless told; its image circle's radius and, where it is not the frame's, its
    * middle, full-size px
@@ -27,8 +29,10 @@ export interface Geometry {
   rmsPx: number[];
   /** frames that other matches have elsewhere, the most doubtful first */
   doubtful?: DoubtfulPlace[];
-  /** what set the whole upright, and how sure that is */ levelled?: Levelled;
-  /** the frames were taken along something flat, and not from one point */ flat?: true;
+  /** what set the whole upright, and how sure that is */
+  levelled?: Levelled;
+  /** the frames were taken along something flat, and not from one point */
+  flat?: true;
   /**
    * how far the edges along lines said to be straight are from it, px; null where no edge was found
    */

@@ -7,10 +7,8 @@ import { dot, inFrame, seen, unit, type Camera, type Vector } from "./camera";
  */
 export interface Light {
   gains: [number, number, number][];
-  /** light falls off by exp(a r^2 + b r^4), r = 1 at half the diagonal */ vignetting: [
-    number,
-    number,
-  ];
+  /** light falls off by exp(a r^2 + b r^4), r = 1 at half the diagonal */
+  vignetting: [number, number];
   /**
    * what the evened light of a direction is multiplied by, where a steady change of exposure is
    * kept: exp(along . d + all), d of length 1
@@ -155,7 +153,8 @@ interface Shared {
   j: number;
   a: Vector;
   b: Vector;
-  /** squared radii */ ra: number;
+  /** squared radii */
+  ra: number;
   rb: number;
 }
 

@@ -8,7 +8,8 @@ export interface LookImage {
   width: number;
   height: number;
   rgb: Float32Array;
-  /** full-size px a px */ scale: number;
+  /** full-size px a px */
+  scale: number;
 }
 const EDGE = 480;
 

@@ -10,12 +10,14 @@ const share = range(-1, 2);
 export const MaskSchema = v.pipe(
   v.object({
     id: v.string(),
-    /** the frame's id, or its file's name */ frame: v.string(),
+    /** the frame's id, or its file's name */
+    frame: v.string(),
     on: v.boolean(),
     /** a closed line round it, or the middle of a brush stroke */
     shape: v.optional(v.picklist(["outline", "brush"]), "outline"),
     points: v.pipe(v.array(v.tuple([share, share])), v.minLength(1), v.maxLength(2000)),
-    /** of the brush, in shares of the frame's width */ radius: v.optional(range(0, 1), 0),
+    /** of the brush, in shares of the frame's width */
+    radius: v.optional(range(0, 1), 0),
   }),
   v.check(
     (m) => m.shape === "brush" || m.points.length > 2,

@@ -24,7 +24,8 @@ export interface Canvas {
   centreY: number;
   width: number;
   height: number;
-  /** a full turn, whose two ends meet */ closed: boolean;
+  /** a full turn, whose two ends meet */
+  closed: boolean;
   /**
    * a picture bent to its rectangle: the mesh, and the flat picture's size, to which scale and
    * centre belong
@@ -112,7 +113,8 @@ export interface Coverage {
   width: number;
   height: number;
   seen: Uint8Array;
-  /** degrees a cell */ step: number;
+  /** degrees a cell */
+  step: number;
 }
 
 /** Which directions some camera sees, on a grid of longitude and latitude. */
@@ -170,9 +172,12 @@ export interface Wanted {
   projection: Projection | "auto";
   distance?: number;
   extent?: Extent;
-  /** px across; as large as the frames are at the centre if not said */ width?: number | undefined;
-  /** pixels at most */ most: number;
-  /** degrees between the directions that are looked at to learn what is covered */ step?: number;
+  /** px across; as large as the frames are at the centre if not said */
+  width?: number | undefined;
+  /** pixels at most */
+  most: number;
+  /** degrees between the directions that are looked at to learn what is covered */
+  step?: number;
 }
 
 const RADIANS = Math.PI / 180;

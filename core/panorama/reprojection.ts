@@ -144,10 +144,10 @@ function beside({ offset }: Camera, back: boolean): readonly number[] {
 }
 
 export interface Reprojection {
-  /** Of a tie of the pair. @returns false where the first camera cannot see it */ at(
-    point: VerifiedPair["points"][number],
-  ): boolean;
-  /** px between where a sees b's point and where a has it */ readonly error: Float64Array;
+  /** Of a tie of the pair. @returns false where the first camera cannot see it */
+  at(point: VerifiedPair["points"][number]): boolean;
+  /** px between where a sees b's point and where a has it */
+  readonly error: Float64Array;
   /**
    * px by which each parameter moves it across and down: of a, of b (turn, and place before the
    * plane), then of their one lens or of both

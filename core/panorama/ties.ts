@@ -20,15 +20,18 @@ export const DroppedTieSchema = v.object({ ...frames, from: place });
 
 type Place = readonly [number, number];
 export interface TieEdits {
-  /** by the frames' places in the stack */ added: readonly {
+  /** by the frames' places in the stack */
+  added: readonly {
     a: number;
     b: number;
     from: Place;
     to: Place;
   }[];
   dropped: readonly { a: number; b: number; from: Place }[];
-  /** parts of each frame that give no ties */ hidden: readonly Part[][];
-  /** edges said to be straight */ lines: readonly StraightLine[];
+  /** parts of each frame that give no ties */
+  hidden: readonly Part[][];
+  /** edges said to be straight */
+  lines: readonly StraightLine[];
 }
 /** A tie is the one that was removed if it lies within this share of the frame of it. */
 const SAME = 0.002;

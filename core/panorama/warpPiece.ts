@@ -9,10 +9,12 @@ import { seamWindow } from "./seamWindow";
 
 export interface WarpInput {
   frame: ReducedFrame;
-  /** at the scale of the samples */ camera: Camera;
+  /** at the scale of the samples */
+  camera: Camera;
   canvas: Canvas;
   light: Light;
-  /** place of the frame */ place: number;
+  /** place of the frame */
+  place: number;
   bounds: Bounds;
   piece: Piece;
   /**
@@ -20,7 +22,8 @@ export interface WarpInput {
    * apart
    */
   planes: number[];
-  /** the seams' map at this address */ labels: { ptr: number; width: number; height: number };
+  /** the seams' map at this address */
+  labels: { ptr: number; width: number; height: number };
 }
 
 /**

@@ -17,7 +17,8 @@ export interface FrameSamples {
   width: number;
   height: number;
   block?: number;
-  /** how it is sampled where it moved; bicubic if not said */ sampling?: Sampling;
+  /** how it is sampled where it moved; bicubic if not said */
+  sampling?: Sampling;
 }
 /** Bytes from which a sample counts as clipped. */
 const CLIPPED = 250;

@@ -6,7 +6,8 @@ export interface FocusRun {
   frames: {
     samples: Uint8Array;
     focus: number;
-    /** where it lies: its px to the middle frame's */ pose: number[];
+    /** where it lies: its px to the middle frame's */
+    pose: number[];
   }[];
   width: number;
   height: number;
@@ -23,14 +24,19 @@ interface Options {
   width: number;
   height: number;
   count: number;
-  /** blur radius in px for a step over the whole depth */ blur: number;
-  /** growth from end to end */ breathing?: number;
-  /** px and degrees */ shift?: number;
+  /** blur radius in px for a step over the whole depth */
+  blur: number;
+  /** growth from end to end */
+  breathing?: number;
+  /** px and degrees */
+  shift?: number;
   roll?: number;
   flicker?: number;
-  /** EV by which the last frame falls off more at its corners than the first */ falloff?: number;
+  /** EV by which the last frame falls off more at its corners than the first */
+  falloff?: number;
   seed: number;
-  /** electrons at saturation */ noise?: number;
+  /** electrons at saturation */
+  noise?: number;
 }
 
 /** A focus run through a scene from its nearest to its farthest, taken from a tripod or by hand. */

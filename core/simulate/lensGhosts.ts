@@ -3,9 +3,12 @@
  * `scale` about the lens's axis, and as much of its light.
  */
 export interface LensGhost {
-  /** negative stands on its head */ scale: number;
-  /** radius of its blur, px */ blur: number;
-  /** of the frame's light, for red, green, blue */ share: readonly [number, number, number];
+  /** negative stands on its head */
+  scale: number;
+  /** radius of its blur, px */
+  blur: number;
+  /** of the frame's light, for red, green, blue */
+  share: readonly [number, number, number];
 }
 
 /** Ghosts are soft: they are drawn so much smaller. */

@@ -9,17 +9,20 @@ import type { RadianceImage } from "./camera";
 export interface ShootFrame {
   info: FrameInfo;
   look: FrameSignature;
-  /** RGB bytes in sRGB, a thirtieth of the size that the info tells */ samples: Uint8Array;
+  /** RGB bytes in sRGB, a thirtieth of the size that the info tells */
+  samples: Uint8Array;
 }
 export interface TrueStack {
   kind: StackKind;
   frames: number[];
-  /** brackets of a bracketed panorama */ members?: number[][];
+  /** brackets of a bracketed panorama */
+  members?: number[][];
 }
 export interface MixedShoot {
   frames: ShootFrame[];
   truth: TrueStack[];
-  /** covered frames, in no stack */ borders: number[];
+  /** covered frames, in no stack */
+  borders: number[];
 }
 
 const W = 192;
@@ -36,7 +39,8 @@ interface View {
   roll: number;
   hfov: number;
   ev: number;
-  /** for focus runs: distance in focus, 0..1 */ focus?: number;
+  /** for focus runs: distance in focus, 0..1 */
+  focus?: number;
   growth?: number;
 }
 interface World {

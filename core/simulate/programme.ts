@@ -78,10 +78,12 @@ export interface Sweep {
   shots: PlannedShot[];
   columns: number;
   rows: number;
-  /** degrees and MP of the panorama */ across: number;
+  /** degrees and MP of the panorama */
+  across: number;
   down: number;
   megapixels: number;
-  /** rows that the scene has no room for */ lost: number;
+  /** rows that the scene has no room for */
+  lost: number;
 }
 const DEGREES = 180 / Math.PI;
 
@@ -127,7 +129,8 @@ export function planSweep(
 
 export interface FocusRun {
   shots: PlannedShot[];
-  /** mm from the lens */ from: number;
+  /** mm from the lens */
+  from: number;
   to: number;
   /**
    * share of a step's sharp zone that the next one's covers too; below zero something between stays

@@ -22,7 +22,8 @@ export interface DeghostingScore {
    * reference's moment: where something moved in any frame
    */
   withinDb: number;
-  /** the same without deghosting */ untreatedDb: number;
+  /** the same without deghosting */
+  untreatedDb: number;
   /**
    * farther than 6 px from the things that move (a calm place between two glints of water is
    * water), and there for a set in which nothing moved at all

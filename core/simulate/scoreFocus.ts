@@ -81,7 +81,8 @@ export function scoreFocus(
   ground: readonly Float32Array[] = [],
 ): {
   db: number;
-  /** places that are off; and those of them with a halo */ wide: number;
+  /** places that are off; and those of them with a halo */
+  wide: number;
   halos: number;
 } {
   const { curve } = SPACES.srgb;

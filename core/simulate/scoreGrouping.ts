@@ -2,8 +2,10 @@ import type { FoundStack } from "../grouping/foundStack";
 import type { MixedShoot } from "./mixedShoot";
 
 export interface GroupingScore {
-  /** share of frames whose stack was found whole, or by far most of it */ framesRight: number;
-  /** of stacks of three and more, those found with the right kind */ kindsRight: number;
+  /** share of frames whose stack was found whole, or by far most of it */
+  framesRight: number;
+  /** of stacks of three and more, those found with the right kind */
+  kindsRight: number;
   stacks: number;
   /** by the true kind, singles and borders too: frames, and those in the right stack */
   byKind: Map<string, { frames: number; right: number; stacks: number; kindsRight: number }>;

@@ -72,7 +72,8 @@ export interface PanoramaScore {
    */
   turn: number;
   horizon: number;
-  /** share by which the focal length is wrong */ focal: number;
+  /** share by which the focal length is wrong */
+  focal: number;
 }
 
 /**

@@ -11,7 +11,8 @@ export interface SweepFrame {
   width: number;
   height: number;
   camera: Camera;
-  /** EV of its own drift */ ev: number;
+  /** EV of its own drift */
+  ev: number;
 }
 export interface SweepOptions {
   /** yaw and pitch of each frame, degrees; right and up are positive */
@@ -21,19 +22,20 @@ export interface SweepOptions {
   focalPx: number;
   distortion?: [number, number, number];
   lens?: LensKind;
-  /** radius of its image circle, px: outside it is dark */ circle?: number;
-  /** where its axis meets the frame, px; in the middle if not said */ centre?: readonly [
-    number,
-    number,
-  ];
+  /** radius of its image circle, px: outside it is dark */
+  circle?: number;
+  /** where its axis meets the frame, px; in the middle if not said */
+  centre?: readonly [number, number];
   /** EV at which all are taken against radiance 1 = saturation */
   ev?: number;
-  /** electrons at saturation */ gain?: number;
+  /** electrons at saturation */
+  gain?: number;
   /** degrees by which the hand rolls and misses; EV by which the exposure drifts from end to end */
   roll?: number;
   drift?: number;
   vignetting?: number;
-  /** of the lens */ ghosts?: readonly LensGhost[];
+  /** of the lens */
+  ghosts?: readonly LensGhost[];
   seed: number;
   /**
    * where each camera stands, if not with the others, in heights above the floor: it sees the
@@ -74,7 +76,8 @@ export type World = RadianceImage & {
   piece?: {
     across: number;
     down: number;
-    /** degrees by which its middle lies beside and above what is straight ahead */ right?: number;
+    /** degrees by which its middle lies beside and above what is straight ahead */
+    right?: number;
     up?: number;
   };
 };

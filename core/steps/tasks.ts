@@ -345,7 +345,8 @@ export const stepTasks = {
       frame: LaidFrame;
       sums: Accumulator;
       coarser: Coarser;
-      /** of a block */ bytes: number;
+      /** of a block */
+      bytes: number;
       shares: number | undefined;
       y0: number;
       y1: number;
@@ -630,7 +631,8 @@ export const stepTasks = {
       dst: number;
       y0: number;
       y1: number;
-      /** whether to mark what is at either end; RGBA only */ clipped?: boolean;
+      /** whether to mark what is at either end; RGBA only */
+      clipped?: boolean;
     },
   ) {
     const line = a.region.width * bytesPerPixel(a.kind);

@@ -10,10 +10,12 @@ export interface Source {
 }
 export interface StackFrame<S extends Source = Source> {
   id: string;
-  /** hash of its bytes */ content: string;
+  /** hash of its bytes */
+  content: string;
   source: S;
   info: FrameInfo;
-  /** what is done to it as it is read */ preparation?: Preparation;
+  /** what is done to it as it is read */
+  preparation?: Preparation;
 }
 /** What tells one frame, as it is read, from every other. */
 export const frameKey = (f: Pick<StackFrame, "content" | "preparation">): string =>
@@ -27,8 +29,10 @@ export interface Watch {
 
 /** Samples in the workers' memory. */
 export interface HeldSamples {
-  /** px of the blocks in which the file packs brightness, if it does */ block?: number;
-  /** the frame's row that comes first, where only some are held */ top?: number;
+  /** px of the blocks in which the file packs brightness, if it does */
+  block?: number;
+  /** the frame's row that comes first, where only some are held */
+  top?: number;
   ptr: number;
   width: number;
   height: number;
@@ -46,7 +50,8 @@ export interface HostTasks {
       downscale: number;
       dst: number;
       bytes: number;
-      /** of the frame at this size, px */ width: number;
+      /** of the frame at this size, px */
+      width: number;
       rows?: readonly [number, number];
     },
   ): Promise<Omit<HeldSamples, "ptr">>;
@@ -54,8 +59,10 @@ export interface HostTasks {
 type AllTasks = StepTasks & HostTasks;
 
 export interface RunOptions {
-  /** bytes of scratch the task needs */ scratch?: number;
-  /** before waiting work */ urgent?: boolean;
+  /** bytes of scratch the task needs */
+  scratch?: number;
+  /** before waiting work */
+  urgent?: boolean;
   signal?: AbortSignal;
 }
 

@@ -38,9 +38,11 @@ interface Joined {
   labels: Labels;
   light: Light;
   pairs: readonly TiePair[];
-  /** frames that other matches have elsewhere */ doubtful?: readonly DoubtfulPlace[];
+  /** frames that other matches have elsewhere */
+  doubtful?: readonly DoubtfulPlace[];
   look: (frame: number, x: number, y: number) => Vector;
-  /** whether what no frame covers was made up */ filled: boolean;
+  /** whether what no frame covers was made up */
+  filled: boolean;
 }
 
 /**

@@ -14,10 +14,12 @@ export type Operator = (typeof OPERATORS)[number];
 export interface OperatorInput {
   heap: Heap;
   grid: ToneGrid;
-  /** address of what toneBasis made of the grid */ basis: number;
+  /** address of what toneBasis made of the grid */
+  basis: number;
   strength: number;
   detail: number;
-  /** where the result goes, n floats */ to: number;
+  /** where the result goes, n floats */
+  to: number;
 }
 
 const MID = Math.log2(0.18);

@@ -20,11 +20,14 @@ import type { Heap } from "../../kernels/heap";
 /** What a frame of the stand-in camera is taken of and how. */
 export interface StandInShot {
   scene: Accumulator;
-  /** a scene that wraps the camera */ reach?: Reach;
-  /** mm of the lens that the scene was seen through */ sceneFocal: number;
+  /** a scene that wraps the camera */
+  reach?: Reach;
+  /** mm of the lens that the scene was seen through */
+  sceneFocal: number;
   settings: CameraSettings;
   shot: PlannedShot;
-  /** its number, from which all chance comes */ number: number;
+  /** its number, from which all chance comes */
+  number: number;
   exif: Exif;
 }
 

@@ -42,7 +42,8 @@ export const tasks = {
     a: {
       source: FileSource;
       thumbnail: number;
-      /** whether to make the look that grouping compares */ look?: boolean;
+      /** whether to make the look that grouping compares */
+      look?: boolean;
     },
   ) {
     const bytes = await read(a.source);
@@ -252,7 +253,8 @@ export const tasks = {
       ptr: number;
       width: number;
       height: number;
-      /** address of its coverage in bytes */ coverage?: number;
+      /** address of its coverage in bytes */
+      coverage?: number;
       kind: PixelKind;
       metadataFrom: { source: FileSource; exif: Exif };
     } & Omit<EncodeInput, "samples" | "alpha" | "metadataFrom">,

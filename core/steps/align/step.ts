@@ -20,20 +20,25 @@ import {
 export interface Aligned {
   frames: AlignedFrame[];
   reference: number;
-  /** how samples stand to light, where the profile is not believed */ response?: ResponseCurve;
-  /** of a focus run: places along the focus travel */ order?: number[];
+  /** how samples stand to light, where the profile is not believed */
+  response?: ResponseCurve;
+  /** of a focus run: places along the focus travel */
+  order?: number[];
   /** places in it after which a step was too wide, and frames that show the same focus twice */
   gaps?: number[];
   twice?: [number, number][];
-  /** parts that moved while it was taken */ moved?: MovedPart[];
+  /** parts that moved while it was taken */
+  moved?: MovedPart[];
   /** edges that lie elsewhere in one of two neighbours along its travel */
   displaced?: DisplacedEdges[];
-  /** where its frames are sharp */ sharp?: RunSharpness;
+  /** where its frames are sharp */
+  sharp?: RunSharpness;
   warnings?: { code: string; message: string }[];
 }
 export interface AlignInput {
   frames: readonly StackFrame[];
-  /** the same, decoded at 1/downscale */ held: HeldSamples[];
+  /** the same, decoded at 1/downscale */
+  held: HeldSamples[];
   reference: number;
   deghost: boolean;
   strength: number;
@@ -43,7 +48,8 @@ export interface AlignInput {
 
 const schema = v.object({
   motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]),
-  /** ids or file names of frames to be used even if they do not fit */ forced: v.array(v.string()),
+  /** ids or file names of frames to be used even if they do not fit */
+  forced: v.array(v.string()),
 });
 export type AlignSettings = v.InferOutput<typeof schema>;
 /**

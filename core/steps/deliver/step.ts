@@ -15,18 +15,10 @@ const schema = v.object({
   quality: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100)),
   chroma: v.picklist(["full", "half"]),
   compression: v.picklist(["none", "lzw", "deflate"]),
-  /** px of the file's longer edge; 0 leaves the picture as large as it is */ longEdge: v.pipe(
-    v.number(),
-    v.integer(),
-    v.minValue(0),
-    v.maxValue(65535),
-  ),
-  /** at which it is to be printed, px an inch */ ppi: v.pipe(
-    v.number(),
-    v.integer(),
-    v.minValue(1),
-    v.maxValue(4800),
-  ),
+  /** px of the file's longer edge; 0 leaves the picture as large as it is */
+  longEdge: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(65535)),
+  /** at which it is to be printed, px an inch */
+  ppi: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(4800)),
   creator: v.pipe(v.string(), v.maxLength(200)),
   copyright: v.pipe(v.string(), v.maxLength(400)),
 });

@@ -6,15 +6,14 @@ import { defineStep, nothingToPlan } from "../step";
 
 const share = range(0, 1);
 const schema = v.object({
-  /** leave empty, cut off, fill, or bend */ mode: v.picklist([
-    "keep",
-    "crop",
-    "extend",
-    "rectangle",
-  ]),
-  /** how far a picture is bent to its rectangle */ amount: share,
-  /** what is done about what bending leaves empty */ rest: v.picklist(["keep", "crop", "extend"]),
-  /** width to height of what is kept, such as `3:2` */ ratio: v.pipe(
+  /** leave empty, cut off, fill, or bend */
+  mode: v.picklist(["keep", "crop", "extend", "rectangle"]),
+  /** how far a picture is bent to its rectangle */
+  amount: share,
+  /** what is done about what bending leaves empty */
+  rest: v.picklist(["keep", "crop", "extend"]),
+  /** width to height of what is kept, such as `3:2` */
+  ratio: v.pipe(
     v.string(),
     v.regex(
       /^(free|[1-9]\d{0,3}(\.\d{1,3})?:[1-9]\d{0,3}(\.\d{1,3})?)$/,
@@ -117,7 +116,8 @@ export function commonArea(
 interface Covered {
   width: number;
   height: number;
-  /** 0 where nothing is */ of: ArrayLike<number>;
+  /** 0 where nothing is */
+  of: ArrayLike<number>;
 }
 
 /**

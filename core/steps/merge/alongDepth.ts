@@ -9,9 +9,11 @@ import type { FocusPass } from "./focusPass";
  */
 export interface HeldDepth {
   level: number;
-  /** addresses, each of them to be given back */ depth: number;
+  /** addresses, each of them to be given back */
+  depth: number;
   trust: number;
-  /** the same between frames, as it is shown */ grid: DepthGrid;
+  /** the same between frames, as it is shown */
+  grid: DepthGrid;
 }
 
 /** Makes the map of depth; what `sources` says of each sample follows it. */

@@ -36,7 +36,8 @@ export type FocusMethod = "pyramid" | "depth" | "mixed";
 export interface FocusPass {
   acc: Accumulator;
   sharp: SharpLevel;
-  /** places of the frames that take part, along the focus travel */ order: readonly number[];
+  /** places of the frames that take part, along the focus travel */
+  order: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
   lay(i: number, next: number | undefined): Promise<LaidFrame>;
   take(bytes: number): number;

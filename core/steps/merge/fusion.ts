@@ -42,7 +42,8 @@ export interface Fusion {
   acc: Accumulator;
   shape: PyramidShape;
   coarser: Coarser;
-  /** places of the frames that take part, the reference first */ used: readonly number[];
+  /** places of the frames that take part, the reference first */
+  used: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
   /**
    * Goes through the frames once more, now that each one's share is known: adds its finest level,

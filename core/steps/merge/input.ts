@@ -9,25 +9,31 @@ import type { HeldSamples, StackFrame } from "../work";
 
 export interface MergeInput {
   frames: readonly StackFrame[];
-  /** the reference frame is merged while this is still being found */ aligned:
-    Aligned | Promise<Aligned>;
+  /** the reference frame is merged while this is still being found */
+  aligned: Aligned | Promise<Aligned>;
   reference: number;
   downscale: number;
   held?: HeldSamples[];
   patches: readonly GhostPatch[];
-  /** found while the reference frame is read */ response?:
-    ResponseCurve | undefined | Promise<ResponseCurve | undefined>;
-  /** whether to note which frame gave which pixel */ sources?: boolean;
-  /** how frames that moved are sampled */ sampling?: Sampling;
+  /** found while the reference frame is read */
+  response?: ResponseCurve | undefined | Promise<ResponseCurve | undefined>;
+  /** whether to note which frame gave which pixel */
+  sources?: boolean;
+  /** how frames that moved are sampled */
+  sampling?: Sampling;
 }
 /** What is known of a merged scene besides its pixels. */
 export interface MergeFindings {
   aligned: Aligned;
   statistics: SceneStatistics;
-  /** shares clipped in the darkest frame, and black in the brightest */ clippedBright: number;
+  /** shares clipped in the darkest frame, and black in the brightest */
+  clippedBright: number;
   clippedDark: number;
   suspects: Suspect[];
-  /** share of the pixels that each frame gave most to, and last that none did */ shares: number[];
-  /** share of what the focus changes that is sharp in the merge of a focus run */ sharp?: number;
-  /** its depth, as it is drawn in space */ depth?: DepthGrid;
+  /** share of the pixels that each frame gave most to, and last that none did */
+  shares: number[];
+  /** share of what the focus changes that is sharp in the merge of a focus run */
+  sharp?: number;
+  /** its depth, as it is drawn in space */
+  depth?: DepthGrid;
 }

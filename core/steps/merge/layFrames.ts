@@ -17,8 +17,10 @@ interface Input {
   reference: number;
   downscale: number;
   held?: HeldSamples[] | undefined;
-  /** the picture's size at 1/downscale */ whole: { width: number; height: number };
-  /** its rows that are wanted, if not all */ part?: Band | undefined;
+  /** the picture's size at 1/downscale */
+  whole: { width: number; height: number };
+  /** its rows that are wanted, if not all */
+  part?: Band | undefined;
   take(bytes: number): number;
   on: RunOptions;
   sampling?: Sampling | undefined;

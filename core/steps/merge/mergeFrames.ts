@@ -36,7 +36,8 @@ import type { MergeInput } from "./input";
 
 export interface Layout
   extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, Pick<FoldInput, "sampling"> {
-  /** no other frame knows better what is brightest in it */ darkest?: boolean;
+  /** no other frame knows better what is brightest in it */
+  darkest?: boolean;
 }
 
 /**

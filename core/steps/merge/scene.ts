@@ -6,11 +6,14 @@ import type { ToneGrid } from "../../tone/toneGrid";
 /** Merged radiance in the workers' memory; `release` gives the memory back. */
 export interface Scene extends Accumulator {
   grid: ToneGrid;
-  /** address of the tone basis */ basis: number;
+  /** address of the tone basis */
+  basis: number;
   /** address of bytes, one a pixel: the place of the frame that weighs most there, plus 1 */
   sources?: number;
-  /** of a focus run */ depth?: DepthGrid;
-  /** what was put into holes, on the grid of confidences */ fill?: Fill;
+  /** of a focus run */
+  depth?: DepthGrid;
+  /** what was put into holes, on the grid of confidences */
+  fill?: Fill;
   release(): void;
 }
 

@@ -5,13 +5,10 @@ import type { Scene } from "./scene";
 export interface SourceMap {
   sources: number;
   clear(on: RunOptions): Promise<void>;
-  /** notes where this frame's weight is the greatest so far */ claim(
-    weights: number,
-    cumulative: boolean,
-    frame: number,
-    on: RunOptions,
-  ): Promise<void>;
-  /** gives back all but the map */ done(): void;
+  /** notes where this frame's weight is the greatest so far */
+  claim(weights: number, cumulative: boolean, frame: number, on: RunOptions): Promise<void>;
+  /** gives back all but the map */
+  done(): void;
   drop(): void;
 }
 

@@ -26,11 +26,14 @@ export const viewOf = ({
 
 /** Where the frames lie, how their light is evened, and where the seams run. */
 export interface Layout extends Geometry {
-  /** frames left out because another shows the same */ duplicates: Duplicate[];
+  /** frames left out because another shows the same */
+  duplicates: Duplicate[];
   light: Light;
   canvas: Canvas;
   labels: Labels;
   suspects: Suspect[];
-  /** by which the world was turned upright, row-major */ turned: number[];
-  /** as it was asked for */ view: PanoramaView;
+  /** by which the world was turned upright, row-major */
+  turned: number[];
+  /** as it was asked for */
+  view: PanoramaView;
 }

@@ -53,8 +53,10 @@ export interface PanoramaInput {
   layout: Layout;
   canvas: Canvas;
   downscale: number;
-  /** the frames at 1/downscale of their size, if they are there */ held?: readonly HeldSamples[];
-  /** or where they are read */ kept?: KeptFrames;
+  /** the frames at 1/downscale of their size, if they are there */
+  held?: readonly HeldSamples[];
+  /** or where they are read */
+  kept?: KeptFrames;
 }
 
 /**

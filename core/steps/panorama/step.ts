@@ -23,10 +23,8 @@ import { viewOf, type Layout } from "./layout";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 
 const schema = v.object({
-  /** from one point, the camera turned; or along something flat, from many */ taken: v.picklist([
-    "point",
-    "flat",
-  ]),
+  /** from one point, the camera turned; or along something flat, from many */
+  taken: v.picklist(["point", "flat"]),
   /**
    * how the lens draws; `auto` is rectilinear unless the file names a fisheye lens or the frames
    * show its circle
@@ -34,11 +32,13 @@ const schema = v.object({
   lens: v.picklist(["auto", ...LENS_KINDS]),
   /** radius of the image circle, in shares of the frame's shorter side; 0 where there is none */
   circle: v.union([v.literal("auto"), range(0, 1)]),
-  /** all frames equally bright, or a steady change of exposure kept without its steps */ light:
-    v.picklist(["even", "ramp"]),
+  /** all frames equally bright, or a steady change of exposure kept without its steps */
+  light: v.picklist(["even", "ramp"]),
   projection: v.picklist(["auto", ...PROJECTIONS]),
-  /** of a Panini picture: 0 is rectilinear, 1 what is usual */ distance: range(0, 1.5),
-  /** degrees to the left, right, above and below the middle of the view */ extent: v.union([
+  /** of a Panini picture: 0 is rectilinear, 1 what is usual */
+  distance: range(0, 1.5),
+  /** degrees to the left, right, above and below the middle of the view */
+  extent: v.union([
     v.literal("auto"),
     v.tuple([range(0.5, 180), range(0.5, 180), range(0.5, 90), range(0.5, 90)]),
   ]),
@@ -51,11 +51,10 @@ const schema = v.object({
    */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)),
   masks: v.pipe(v.array(MaskSchema), v.maxLength(500)),
-  /** whether what is hidden ties frames all the same */ maskedTies: v.picklist(["keep", "drop"]),
-  /** whether frames that show nothing but what another shows take part */ duplicates: v.picklist([
-    "drop",
-    "use",
-  ]) /** ties set by hand, and found ones that do not count */,
+  /** whether what is hidden ties frames all the same */
+  maskedTies: v.picklist(["keep", "drop"]),
+  /** whether frames that show nothing but what another shows take part */
+  duplicates: v.picklist(["drop", "use"]) /** ties set by hand, and found ones that do not count */,
   ties: v.pipe(v.array(OwnTieSchema), v.maxLength(500)),
   dropped: v.pipe(v.array(DroppedTieSchema), v.maxLength(2000)),
   yaw: range(-180, 180),
@@ -178,7 +177,8 @@ export interface Located {
   geometry: Geometry;
   frames: PanoramaFrame[];
   looks: LookImage[];
-  /** fine detail of each, as it was read */ detail: number[];
+  /** fine detail of each, as it was read */
+  detail: number[];
 }
 
 /**

@@ -63,9 +63,11 @@ export const panoramaTasks = {
       frame: ReducedFrame;
       planes: number;
       scale: number;
-      /** at full size, if it is known */ focalPx: number | undefined;
+      /** at full size, if it is known */
+      focalPx: number | undefined;
       lens?: LensKind;
-      /** px at full size */ circle?: number;
+      /** px at full size */
+      circle?: number;
       centre?: readonly [number, number];
     },
   ): { features: Features; look: LookImage; edges: Segment[]; detail: number } {
@@ -233,7 +235,8 @@ export const panoramaTasks = {
       looks: LookImage[];
       pairs: readonly TiePair[];
       doubtful: readonly DoubtfulPlace[];
-      /** how far to bend it to a rectangle, 0 to 1 */ bend: number;
+      /** how far to bend it to a rectangle, 0 to 1 */
+      bend: number;
       filled: boolean;
       masks: Part[][];
     },

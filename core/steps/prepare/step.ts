@@ -20,15 +20,11 @@ import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 const schema = v.object({
   temperature: range(1700, 25000),
   tint: range(-150, 150),
-  /** parts that lie in another light, the first drawn first */ local: v.pipe(
-    v.array(LocalWhiteSchema),
-    v.maxLength(60),
-  ),
+  /** parts that lie in another light, the first drawn first */
+  local: v.pipe(v.array(LocalWhiteSchema), v.maxLength(60)),
   ...preparationEntries,
-  /** frames that are treated otherwise */ exceptions: v.pipe(
-    v.array(FrameExceptionSchema),
-    v.maxLength(1000),
-  ),
+  /** frames that are treated otherwise */
+  exceptions: v.pipe(v.array(FrameExceptionSchema), v.maxLength(1000)),
   /** whether a file's profile is believed, or held against the exposure times first */
   response: v.picklist(["auto", "profile"]),
 });
