@@ -376,7 +376,7 @@ test("frames prepared before the merge: lighter corners, less noise, and the sam
   ).toBe(2);
 });
 
-test("a bracket taken by hand is cropped to what all frames cover, when asked to", async () => {
+test("a bracket hand-held is cropped to what all frames cover, when asked to", async () => {
   const file = join(dir, "cropped.jpg");
   const report = join(dir, "cropped.json");
   const size = async (...set: string[]): Promise<[number, number]> => {

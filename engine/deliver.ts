@@ -131,7 +131,7 @@ export async function deliverStack(
         recipe.deliver.space,
         isLinear(recipe),
       );
-      // where a part was chosen by hand it may reach over what is empty
+      // where a part was chosen manually it may reach over what is empty
       const left = emptyIs(recipe.edges);
       const open =
         made.layout !== undefined &&

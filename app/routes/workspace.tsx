@@ -435,7 +435,7 @@ function Work({
       radius: 0,
     });
   };
-  /** No two frames were found to show the same: ties by hand may hold them. */
+  /** No two frames were found to show the same: ties set manually may hold them. */
   const unplaced = recipe.kind === "panorama" && s.error?.code === "no-overlap";
   /** The pair that fits worst, unless a frame that has no place yet wants one. */
   const showTies = (pair?: readonly [number, number]): void => {

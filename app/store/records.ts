@@ -46,7 +46,7 @@ export const StackSchema = v.object({
   done: v.optional(v.boolean(), false),
   /** suspects that were looked at and found good */
   accepted: v.optional(v.array(v.string()), () => []),
-  /** put together or cut by hand: grouping again leaves it alone */
+  /** put together or cut manually: grouping again leaves it alone */
   mended: v.optional(v.boolean(), false),
 });
 export type Stack = v.InferOutput<typeof StackSchema>;

@@ -33,7 +33,7 @@ const base = (name: string): string => name.replace(/\.[^.]+$/, "");
 
 /**
  * All ties of a panorama with what each is off by, the two places side by side, and ties set and
- * removed by hand.
+ * removed manually.
  */
 export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose }: Props) {
   const s = useSyncExternalStore(session.subscribe, session.snapshot, session.snapshot);

@@ -67,7 +67,7 @@ interface Input {
 
 /** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
 /**
- * What set a panorama upright, and how sure that is; nothing of it where guides or a turn by hand
+ * What set a panorama upright, and how sure that is; nothing of it where guides or a manual turn
  * did.
  */
 function levelSaid({ levelled, view }: Layout): string {

@@ -40,14 +40,14 @@ const own = [
   },
 ];
 
-test("ties stand worst first, with those set by hand told apart, whichever frame they name first", () => {
+test("ties stand worst first, with those set manually told apart, whichever frame they name first", () => {
   const list = tieList(layout, frames, own);
   expect(list.map((t) => t.errorPx)).toEqual([2.5, 0.9, 0.4]);
   expect(list.map((t) => t.own)).toEqual([undefined, "t1", undefined]);
   expect(list[0]!.from).toEqual([0.3, 0.2]);
 });
 
-test("a found tie is removed, one set by hand is taken away", () => {
+test("a found tie is removed, one set manually is taken away", () => {
   const [worst, mine] = tieList(layout, frames, own);
   expect(without({ ties: own, dropped: [] }, [worst!, mine!], frames)).toEqual({
     ties: [],
@@ -55,7 +55,7 @@ test("a found tie is removed, one set by hand is taken away", () => {
   });
 });
 
-test("a tie by hand that holds nothing yet stands first, also where no frame has found its place", () => {
+test("a manual tie that holds nothing yet stands first, also where no frame has found its place", () => {
   const more = [
     ...own,
     {

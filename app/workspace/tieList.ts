@@ -13,7 +13,7 @@ export interface Tie {
   to: [number, number];
   /** undefined where it holds no frame yet */
   errorPx: number | undefined;
-  /** of the recipe, if it was set by hand */
+  /** of the recipe, if it was set manually */
   own?: string;
 }
 type Own = Recipe["panorama"]["ties"][number];
@@ -29,7 +29,7 @@ const near = (p: readonly [number, number], q: readonly [number, number]): boole
 const isOf = (f: Used, name: string): boolean => f.id === name || f.name === name;
 
 /**
- * All ties of a panorama: those set by hand that hold nothing yet, then the worst first.
+ * All ties of a panorama: those set manually that hold nothing yet, then the worst first.
  *
  * @param layout  nothing where no frame has found its place
  */
@@ -76,7 +76,7 @@ export function tieList(
   ];
 }
 
-/** The recipe's ties without these: found ones are removed, those set by hand are taken away. */
+/** The recipe's ties without these: found ones are removed, those set manually are taken away. */
 export function without(
   { ties, dropped }: Pick<Recipe["panorama"], "ties" | "dropped">,
   gone: readonly Tie[],

@@ -52,7 +52,7 @@ export interface AlignedFrame {
 }
 
 /**
- * Px of the reduced frames by which a frame may still be misregistered, on a tripod and by hand.
+ * Px of the reduced frames by which a frame may still be misregistered, on a tripod and hand-held.
  */
 const TRIPOD_SLACK = 0.2;
 const HAND_SLACK = 0.3;

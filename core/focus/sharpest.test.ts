@@ -92,7 +92,7 @@ function fused(
     heap.u8(at, bytes).fill(0);
   const soft = blurred(3);
   const confidences = new Uint8Array(16 * 12).fill(255);
-  // the sharp left is given to the other frame by hand in its upper half
+  // the sharp left is given to the other frame manually in its upper half
   for (let y = 0; y < 6; y++) confidences.fill(0, y * 16, y * 16 + 8);
   [0, 1].forEach((k) => {
     const ptr = heap.alloc(n * 6 + 64);
@@ -166,7 +166,7 @@ test("the same bytes however the rows are cut", () => {
   expect(many.won).toEqual(one.won);
 });
 
-test("beyond a frame's border the other frame is taken, and so it is where a part was given to it by hand", () => {
+test("beyond a frame's border the other frame is taken, and so it is where a part was given to it manually", () => {
   const { won } = fused([0, H], { covered: true });
   const given = fused([0, H], { given: true });
   for (let y = 4; y < H - 4; y += 9) {

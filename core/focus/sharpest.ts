@@ -176,7 +176,7 @@ function rootMeanSquares(
 
 /**
  * Rows y0 to y1 of a level's sharpness: none beyond the frame's own border, nor where a part
- * belongs to another frame by hand.
+ * belongs to another frame manually.
  */
 function judge(
   heap: Heap,

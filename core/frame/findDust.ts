@@ -17,7 +17,7 @@ const SURE = 2.8;
 const VERY_SURE = 4;
 const FEWEST = 1.7;
 const ALIKE = 0.6;
-/** Nobody marks more by hand either. */
+/** Nobody marks more manually either. */
 const MOST_SPOTS = 80;
 
 /**

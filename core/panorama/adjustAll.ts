@@ -13,7 +13,7 @@ import type { VerifiedPair } from "./verifyPair";
 const ENOUGH = 3200;
 const LEAST = 110;
 const MOST = 800;
-/** Room for those set by hand beside what was found. */
+/** Room for those set manually beside what was found. */
 const BY_HAND = 40;
 
 /** How many ties a pair makes do with, one of so many. */

@@ -34,7 +34,7 @@ test("one level line takes away roll and leaves the rest", () => {
   expect(straightened([])).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]);
 });
 
-test("a turn by hand comes after the guides: yaw carries what is ahead to the right", () => {
+test("a manual turn comes after the guides: yaw carries what is ahead to the right", () => {
   const ahead = apply(worldTurn({ guides: [], yaw: 10, pitch: 0, roll: 0 }), [0, 0, 1]);
   const up = apply(worldTurn({ guides: [], yaw: 0, pitch: 10, roll: 0 }), [0, 0, 1]);
   const right = apply(worldTurn({ guides: [], yaw: 0, pitch: 0, roll: 10 }), [1, 0, 0]);

@@ -13,7 +13,7 @@ export const GuideSchema = v.object({
   to: direction,
 });
 export type Guide = v.InferOutput<typeof GuideSchema>;
-/** Degrees by which the whole is turned by hand: to the right, up, and clockwise. */
+/** Degrees by which the whole is turned manually: to the right, up, and clockwise. */
 export interface Turned {
   yaw: number;
   pitch: number;
@@ -89,7 +89,7 @@ const byHand = ({ yaw, pitch, roll }: Turned): number[] =>
     multiply(turn([pitch * RADIANS, 0, 0]), turn([0, yaw * RADIANS, 0])),
   );
 
-/** Guides first, then the turn by hand. @returns world to world, row-major */
+/** Guides first, then the manual turn. @returns world to world, row-major */
 export const worldTurn = ({ guides, ...turned }: Turned & { guides: readonly Guide[] }): number[] =>
   multiply(byHand(turned), straightened(guides));
 

@@ -54,7 +54,7 @@ const inShares = ([ax, ay, bx, by]: TiePair["points"][number]): {
   to: [number, number];
 } => ({ from: [ax / W, ay / H], to: [bx / W, by / H] });
 
-test("a frame that was left out takes its place by three ties set by hand, whichever frame they name first", () => {
+test("a frame that was left out takes its place by three ties set manually, whichever frame they name first", () => {
   const before = geometry(
     [
       [0, 1, tiesOf(0, 1, 40)],

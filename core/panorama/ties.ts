@@ -13,7 +13,7 @@ const place = v.tuple([
   v.pipe(v.number(), v.minValue(0), v.maxValue(1)),
 ]);
 const frames = { /** ids of the frames, or their files' names */ a: v.string(), b: v.string() };
-/** The same thing in two frames, set by hand, in shares of each frame. */
+/** The same thing in two frames, set manually, in shares of each frame. */
 export const OwnTieSchema = v.object({ id: v.string(), ...frames, from: place, to: place });
 /** A tie that was found and does not count, by its place in the first frame. */
 export const DroppedTieSchema = v.object({ ...frames, from: place });

@@ -39,7 +39,7 @@ interface Options {
   noise?: number;
 }
 
-/** A focus run through a scene from its nearest to its farthest, taken from a tripod or by hand. */
+/** A focus run through a scene from its nearest to its farthest, taken from a tripod or hand-held. */
 export function simulateFocusRun(world: RadianceImage, o: Options): FocusRun {
   const { width: w, height: h, count } = o;
   const n = w * h;

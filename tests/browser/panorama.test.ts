@@ -351,7 +351,7 @@ test("it is delivered at full size, without its empty borders", async () => {
   expect(r.foreign).toEqual([]);
 });
 
-test("ties are listed worst first, removed, set by hand where one points, and all of it is undone", async () => {
+test("ties are listed worst first, removed, set manually where one points, and all of it is undone", async () => {
   const { page } = r;
   await page.keyboard.press("t");
   const dialog = page.getByRole("dialog", { name: "Ties" });

@@ -57,7 +57,7 @@ async function placesOfBoth(): Promise<[number, number, number, number][]> {
   return out.filter(([, , u, v]) => inFrame(cb, [u, v], 20)).slice(0, 5);
 }
 
-test("two frames that nothing holds together are held by ties set by hand, and let go by undo", async () => {
+test("two frames that nothing holds together are held by ties set manually, and let go by undo", async () => {
   const { page } = r;
   const places = await placesOfBoth();
   expect(places.length).toBeGreaterThan(3);

@@ -66,7 +66,7 @@ function shaped(r: Rectangle, ratio: number | undefined): Rectangle {
   return { x: r.x + ((r.width - width) >> 1), y: r.y + ((r.height - height) >> 1), width, height };
 }
 
-/** The part that was chosen by hand, px; undefined where it is found. */
+/** The part that was chosen manually, px; undefined where it is found. */
 function chosen(
   { part }: EdgesSettings,
   { width, height }: { width: number; height: number },

@@ -12,7 +12,7 @@ const W = 260;
 const H = 1930;
 const watch = { progress: () => undefined };
 const scene = simulatedRoom(340, 2010, 7);
-// one scene, each frame sharp in a stripe of its own and blurred elsewhere, taken by hand
+// one scene, each frame sharp in a stripe of its own and blurred elsewhere, hand-held
 const poses = [0, 1, 2, 3].map((i) => pose(W, H, i * 0.05, 40 + i * 0.7, 40 - i * 0.4, i * 0.0005));
 const shots = poses.map((toScene, i) => {
   const sharp = takeFrame(scene, {

@@ -30,7 +30,7 @@ test.each([
   ["pyramid", 36, 0.08],
   ["mixed", 37.5, 0],
 ] as [FocusMethod, number, number][])(
-  "bristles before a slope, taken by hand, breathing, flickering and falling off otherwise from frame to frame: by %s at least %d dB against the scene all in focus, and a halo in no more than %d of the places",
+  "bristles before a slope, hand-held, breathing, flickering and falling off otherwise from frame to frame: by %s at least %d dB against the scene all in focus, and a halo in no more than %d of the places",
   async (method, least, most) => {
     const { pool, frames } = inProcess(
       run.frames.map(({ samples }, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
@@ -71,7 +71,7 @@ test.each([
   },
 );
 
-test("bristles before a plain ground, on which nothing hides a halo, taken by hand: none is wider than two px at a twentieth of the contrast", async () => {
+test("bristles before a plain ground, on which nothing hides a halo, hand-held: none is wider than two px at a twentieth of the contrast", async () => {
   const run = simulateFocusRun(plainGround(W, H, 23), {
     width: W,
     height: H,

@@ -30,7 +30,7 @@ const frames = simulateAlong(wall, PER_DISTANCE, {
   seed: 11,
 });
 
-test("a wall taken in pieces from along it comes out as one flat picture of it, with ties removed by hand as well", async () => {
+test("a wall taken in pieces from along it comes out as one flat picture of it, with ties removed manually as well", async () => {
   const { pool, frames: read } = inProcess(
     frames.map((f, i) => ({
       name: `w${i}.png`,

@@ -78,7 +78,7 @@ test("frames of other places find none, and all memory is given back", async () 
   });
 });
 
-test("a tie set by hand is moved to its exact place in the second frame, and all memory is given back", async () => {
+test("a tie set manually is moved to its exact place in the second frame, and all memory is given back", async () => {
   const W = 900;
   const H = 640;
   const sweep = simulateSweep(simulatedRoom(4800, 2400, 5), {
@@ -115,7 +115,7 @@ test("a tie set by hand is moved to its exact place in the second frame, and all
     }
   off.sort((a, b) => a - b);
   process.stdout.write(
-    `ties set by hand: ${off.length} of ${asked} found, to ${off[off.length >> 1]!.toFixed(2)} px in the middle, ${off.at(-1)!.toFixed(2)} at worst\n`,
+    `ties set manually: ${off.length} of ${asked} found, to ${off[off.length >> 1]!.toFixed(2)} px in the middle, ${off.at(-1)!.toFixed(2)} at worst\n`,
   );
   // where there is nothing to hold on to it says so
   expect(off.length).toBeGreaterThan(asked / 3);

@@ -47,14 +47,17 @@ const schema = v.object({
     v.pipe(v.number(), v.integer(), v.minValue(64), v.maxValue(60000)),
   ]),
   /**
-   * lines said to be level, vertical or straight; then degrees by hand: to the right, up, clockwise
+   * lines said to be level, vertical or straight; then degrees set manually: to the right, up, clockwise
    */
   guides: v.pipe(v.array(GuideSchema), v.maxLength(50)),
   masks: v.pipe(v.array(MaskSchema), v.maxLength(500)),
   /** whether what is hidden ties frames all the same */
   maskedTies: v.picklist(["keep", "drop"]),
   /** whether frames that show nothing but what another shows take part */
-  duplicates: v.picklist(["drop", "use"]) /** ties set by hand, and found ones that do not count */,
+  duplicates: v.picklist([
+    "drop",
+    "use",
+  ]) /** ties set manually, and found ones that do not count */,
   ties: v.pipe(v.array(OwnTieSchema), v.maxLength(500)),
   dropped: v.pipe(v.array(DroppedTieSchema), v.maxLength(2000)),
   yaw: range(-180, 180),
@@ -338,7 +341,7 @@ const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"
   frames.map((f) => masks.filter((m) => m.on && isOf(m.frame)(f)));
 
 /**
- * The frames' places once more with the ties that were set or removed by hand and the lines drawn
+ * The frames' places once more with the ties that were set or removed manually and the lines drawn
  * along what is straight; what was found stays as it is where there are none.
  */
 async function retied(

@@ -1,0 +1,123 @@
+// Takes the pictures of docs/screenshots/ anew, with the demo shoot, on the built application:
+// npm run screenshots [NAME...]
+import { spawn } from "node:child_process";
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "playwright-core";
+
+const FOLDER = "docs/screenshots";
+const WAIT_MS = 300000;
+
+const server = spawn(process.execPath, ["build/node/server.js"], {
+  env: { ...process.env, PORT: "0" },
+  stdio: ["ignore", "pipe", "inherit"],
+});
+const base = await new Promise((resolve) => {
+  server.stdout.on("data", (line) => {
+    const found = /http:\S+/.exec(String(line));
+    if (found) resolve(found[0]);
+  });
+});
+const profile = await mkdtemp(join(tmpdir(), "rhizome-screenshots-"));
+const context = await chromium.launchPersistentContext(profile, {
+  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+  headless: true,
+  viewport: { width: 1280, height: 800 },
+  args: ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"],
+});
+context.setDefaultTimeout(WAIT_MS);
+const page = context.pages()[0];
+
+const take = (name) => page.screenshot({ path: join(FOLDER, `${name}.png`) });
+const grid = () => page.getByRole("grid", { name: "Stacks" });
+const node = (name) => page.getByLabel("Recipe").getByRole("button", { name }).first();
+
+/** Waits until the picture shows all that was asked of it, and nothing is under way. */
+async function drawn() {
+  await page.waitForFunction(
+    () =>
+      Number(document.querySelector("canvas")?.dataset.shown ?? 0) > 0 &&
+      !document.querySelector("canvas[data-pending]") &&
+      !document.querySelector("[role=status]"),
+  );
+  await page.evaluate(
+    () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))),
+  );
+}
+
+async function openBoard() {
+  await page.goto(`${base}/shoots`);
+  await page.getByRole("link", { name: /Quillmoor/ }).click();
+  await page.getByText("159 frames in 16 stacks").waitFor();
+  await grid().getByRole("row").nth(6).waitFor();
+  await page
+    .getByText(/finding the stacks|Bringing in, \d|frames brought in/)
+    .first()
+    .waitFor({ state: "detached" });
+}
+
+async function openStack(row) {
+  await openBoard();
+  await grid().getByRole("row").nth(row).locator("a").first().click();
+  await drawn();
+}
+
+/** Every picture by its name, in an order in which most stacks are merged when the board is taken. */
+const VIEWS = {
+  workspace: () => openStack(0),
+  wipe: async () => {
+    await page.keyboard.press("w");
+    await drawn();
+  },
+  prepare: async () => {
+    await openStack(3);
+    await node(/Prepare/).click();
+    await drawn();
+  },
+  panorama: async () => {
+    await openStack(10);
+    await node(/Panorama/).click();
+    await drawn();
+  },
+  sources: async () => {
+    await page.keyboard.press("s");
+    await drawn();
+  },
+  ties: async () => {
+    await openStack(4);
+    await page.keyboard.press("t");
+    await page.getByRole("dialog").locator("canvas[data-shown]").nth(1).waitFor();
+  },
+  focus: () => openStack(6),
+  depth: async () => {
+    await page.keyboard.press("s");
+    await drawn();
+  },
+  "depth-in-space": async () => {
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Depth in 3D" }).click();
+    await page.getByLabel("The picture over its depth").locator("canvas").waitFor();
+  },
+  camera: async () => {
+    await page.goto(`${base}/camera`);
+    await page.locator("canvas[data-ready]").waitFor();
+  },
+  board: openBoard,
+  shelf: async () => {
+    await page.goto(`${base}/shoots`);
+    await page.getByRole("link", { name: /Quillmoor/ }).waitFor();
+  },
+};
+
+const wanted = process.argv.slice(2);
+try {
+  for (const [name, show] of Object.entries(VIEWS)) {
+    await show();
+    if (!wanted.length || wanted.includes(name)) await take(name);
+  }
+} finally {
+  await context.close();
+  server.kill();
+  await rm(profile, { recursive: true, force: true });
+}
