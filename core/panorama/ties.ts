@@ -35,7 +35,7 @@ export interface TieEdits {
 }
 /** A tie is the one that was removed if it lies within this share of the frame of it. */
 const SAME = 0.002;
-/** Ties of a pair that hold it where nobody set any by hand. */
+/** Ties of a pair that hold it where nobody set any manually. */
 const HOLDING = 4;
 
 /**
