@@ -404,7 +404,7 @@ const nothingPlaced = (
   new RhizomeError(
     "no-overlap",
     `No two of the ${count} frames were found to show the same place${count === 1 ? "; a panorama needs at least two" : ties.length === 1 ? ", and one tie holds no frame: two frames need two ties" : ""}.`,
-    `check that neighbours share a quarter of their width${taken === "flat" ? ", and that what they show is flat" : " and something with texture; if the camera moved along something flat, say so (Taken: Moved)"}; or set ties manually`,
+    `check that neighbours share a quarter of their width${taken === "flat" ? ", and that what they show is flat" : " and something with texture; if the camera moved along something flat, say so (Camera: Moved)"}; or set ties manually`,
   );
 
 /** Says of which frames other places explain the matches as well, and against which frames. */
