@@ -20,6 +20,7 @@ export function History({ state }: { state: HistoryState }) {
       <Button
         disabled={!state.undo || fetcher.state !== "idle"}
         onClick={() => go("undo")}
+        aria-description={state.undo}
         hint={state.undo ? `Undo: ${state.undo}` : "Nothing to undo"}
       >
         Undo
@@ -27,6 +28,7 @@ export function History({ state }: { state: HistoryState }) {
       <Button
         disabled={!state.redo || fetcher.state !== "idle"}
         onClick={() => go("redo")}
+        aria-description={state.redo}
         hint={state.redo ? `Redo: ${state.redo}` : "Nothing to redo"}
       >
         Redo

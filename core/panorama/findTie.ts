@@ -15,6 +15,10 @@ const LEAST_CONFIDENCE = 0.05;
 const LEAST_VARIANCE = 1e-4;
 /** Correlation from which on a place is the one that was meant. */
 const CLEAR = 0.7;
+/** How far off somebody points, px of the planes: what resembles it farther away is less likely. */
+const POINTING_PX = 8;
+/** Samples of a patch that are independent of each other; the plane is smoothed. */
+const INDEPENDENT = 8;
 
 /**
  * The exact place in the second frame of what was pointed at in the first: where the surroundings
@@ -33,21 +37,45 @@ export function findTie(
   scale: number,
   point: Tie,
 ): Tie | undefined {
-  const patch = patchOf(cameras, scale, point);
+  const pointed = [toPlane(point[2], scale), toPlane(point[3], scale)] as const;
+  const known = agreeing(cameras, scale, point, pointed);
+  const patch = patchOf(known, scale, point);
   if (!patch) return undefined;
   const first = valuesOf(heap, A);
   const second = valuesOf(heap, B);
-  const pointed = [toPlane(point[2], scale), toPlane(point[3], scale)] as const;
   const best = bestShift(first, second, patch, pointed);
   if (!best || best.correlation < CLEAR) return undefined;
   const to = [toFrame(pointed[0] + best.dx, scale), toFrame(pointed[1] + best.dy, scale)] as const;
-  return refineTie(first, second, cameras, scale, [point[0], point[1], ...to]);
+  return refineTie(first, second, known, scale, [point[0], point[1], ...to]);
+}
+
+/**
+ * The cameras, unless they have the place far from where was pointed: held by two or three ties,
+ * they are too rough to say how the frames are rotated and scaled.
+ */
+function agreeing(
+  cameras: readonly [Camera, Camera] | undefined,
+  scale: number,
+  point: Tie,
+  [x, y]: readonly [number, number],
+): readonly [Camera, Camera] | undefined {
+  const centre = cameras && patchOf(cameras, scale, point)?.centre;
+  return centre && Math.hypot(centre[0] - x, centre[1] - y) <= SEARCH_PX ? cameras : undefined;
 }
 
 interface Shift {
   correlation: number;
   dx: number;
   dy: number;
+}
+
+/**
+ * Log of how likely it is that a place with such a correlation is the one that was pointed at from
+ * so far away, but for a constant.
+ */
+function likelihood({ correlation, dx, dy }: Shift): number {
+  const resemblance = correlation > 0 ? -0.5 * INDEPENDENT * Math.log(1 - correlation ** 2) : 0;
+  return resemblance - (dx * dx + dy * dy) / (2 * POINTING_PX ** 2);
 }
 
 function bestShift(
@@ -57,11 +85,16 @@ function bestShift(
   [x, y]: readonly [number, number],
 ): Shift | undefined {
   let best: Shift | undefined;
+  let most = -Infinity;
   for (let dy = -SEARCH_PX; dy <= SEARCH_PX; dy++)
     for (let dx = -SEARCH_PX; dx <= SEARCH_PX; dx++) {
       const correlation = correlationAt(first, second, patch, x + dx, y + dy);
       if (correlation === undefined) continue;
-      if (!best || correlation > best.correlation) best = { correlation, dx, dy };
+      const shift = { correlation, dx, dy };
+      const own = likelihood(shift);
+      if (own <= most) continue;
+      most = own;
+      best = shift;
     }
   return best;
 }
