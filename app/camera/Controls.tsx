@@ -78,7 +78,7 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
           onChange={(v) => set({ hand: v === "hand" })}
         />
         {scene.kind === "bracket" && (
-          <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5">
+          <label className="grid grid-cols-[84px_1fr] items-center gap-2 py-0.5">
             <span className="text-quiet">Moving</span>
             <select
               aria-label="Moving"

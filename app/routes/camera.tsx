@@ -114,7 +114,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
   return (
     <div className="flex h-full flex-col">
       <TopBar path={[{ text: "Shoots", to: "/shoots" }, { text: "Stand-in camera" }]} keys={KEYS} />
-      <div className="grid min-h-0 grow grid-cols-[284px_1fr_236px]">
+      <div className="grid min-h-0 grow grid-cols-[320px_1fr_236px]">
         <aside
           aria-label="Settings"
           className="flex flex-col overflow-auto border-r border-line bg-panel p-4"
@@ -132,7 +132,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
             />
           </fieldset>
           <div className="mt-4 flex flex-col gap-2 border-t border-line pt-3">
-            <label className="grid grid-cols-[72px_1fr] items-center gap-2">
+            <label className="grid grid-cols-[84px_1fr] items-center gap-2">
               <span className="text-quiet">Into</span>
               <select
                 aria-label="Into"

@@ -855,7 +855,7 @@ function Work({
         <History state={history} />
         <DeliverButton stackId={stack.id} onDeliver={startDelivery} />
       </TopBar>
-      <div className="grid min-h-0 grow grid-cols-[284px_1fr_236px]">
+      <div className="grid min-h-0 grow grid-cols-[320px_1fr_236px]">
         <aside aria-label="Decisions" className="overflow-auto border-r border-line bg-panel">
           <div className="flex items-center gap-2 px-4 pb-2 pt-3">
             <span className="rounded bg-raised px-2 py-0.5">{take.name}</span>

@@ -16,7 +16,7 @@ export function Choice<T extends string>({
   onChange: (v: T) => void;
 }) {
   return (
-    <div className="grid grid-cols-[72px_1fr] items-start gap-2 py-0.5">
+    <div className="grid grid-cols-[84px_1fr] items-start gap-2 py-0.5">
       <Hint text={hint}>
         <span className="leading-6 text-quiet">{label}</span>
       </Hint>

@@ -84,7 +84,7 @@ export function NumberSlider({
   return (
     <div
       ref={root}
-      className="grid h-7 grid-cols-[72px_1fr_84px] items-center gap-2"
+      className="grid h-7 grid-cols-[84px_1fr_84px] items-center gap-2"
       onDoubleClick={() => put(reset)}
     >
       <Hint text={`${hint} Double-click for ${minus(shown(reset))}${unit ? ` ${unit}` : ""}.`}>

@@ -12,7 +12,7 @@ interface Props {
 export function TextField({ label, hint, value, onCommit }: Props) {
   const [typed, setTyped] = useState<string>();
   return (
-    <label className="grid h-7 grid-cols-[72px_1fr] items-center gap-2">
+    <label className="grid h-7 grid-cols-[84px_1fr] items-center gap-2">
       <Hint text={hint}>
         <span className="truncate text-quiet">{label}</span>
       </Hint>

@@ -47,7 +47,8 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
             : [];
         })}
         <p className="text-[12px] text-quiet">
-          Click on a frame of the ladder to give it a white, corners or noise of its own.
+          Click a frame in the ladder to give it its own white balance, vignetting or noise
+          reduction.
         </p>
       </>
     );

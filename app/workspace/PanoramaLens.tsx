@@ -48,7 +48,7 @@ export function PanoramaLens({
           edit.keep({ ...r, panorama: { ...r.panorama, taken } }, "How it was taken")
         }
       />
-      <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5">
+      <label className="grid grid-cols-[84px_1fr] items-center gap-2 py-0.5">
         <span className="text-quiet">Lens</span>
         <select
           aria-label="Lens"

@@ -158,8 +158,8 @@ export function Plates({ layout, names, shown, onShow, onTies, onTurn }: Props) 
                       {names[p.a]} – {names[p.b]}
                     </button>
                   </td>
-                  <td className="text-right">{p.points.length} ties</td>
-                  <td className="text-right">{plainNumber(rms(p.errors), 2)} px</td>
+                  <td className="whitespace-nowrap pl-1 text-right">{p.points.length}</td>
+                  <td className="whitespace-nowrap pl-2 text-right">{plainNumber(rms(p.errors), 2)} px</td>
                 </tr>
               ))}
             </tbody>

@@ -165,7 +165,7 @@ export function PrepareControls({
         {...slide("vignetting", "Even the corners")}
       />
       <NumberSlider
-        label="Red/cyan fringe"
+        label="Red/cyan"
         hint="Red/cyan fringe: how much larger red is, in px at a corner."
         unit="px"
         min={-20}
@@ -176,7 +176,7 @@ export function PrepareControls({
         {...slide("fringeRed", "Red/cyan fringe")}
       />
       <NumberSlider
-        label="Blue/yellow fringe"
+        label="Blue/yellow"
         hint="Blue/yellow fringe: how much larger blue is, in px at a corner."
         unit="px"
         min={-20}

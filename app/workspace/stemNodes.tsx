@@ -361,7 +361,7 @@ export function stemNodes({
             />
           )}
           {r.kind === "bracket" && (
-            <label className="grid grid-cols-[72px_1fr] items-center gap-2">
+            <label className="grid grid-cols-[84px_1fr] items-center gap-2">
               <span className="text-quiet">Reference</span>
               <select
                 className="h-7 rounded border border-line bg-raised px-2"
@@ -447,7 +447,7 @@ export function stemNodes({
         : `${session.layout.leftOut.length ? `${session.layout.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.layout.duplicates.length} frames placed, `}${twice(session.layout, used)}${session.layout.flat ? "on one plane, " : fromBeside(session.layout.cameras)}${PROJECTIONS_SHOWN[session.layout.canvas.projection].toLowerCase()}, ${levelSaid(session.layout)}ties ${plainNumber(Math.max(...session.layout.rmsPx), 2)} px`,
       controls: (
         <>
-          <label className="grid grid-cols-[72px_1fr] items-center gap-2 py-0.5">
+          <label className="grid grid-cols-[84px_1fr] items-center gap-2 py-0.5">
             <span className="text-quiet">Projection</span>
             <select
               aria-label="Projection"
