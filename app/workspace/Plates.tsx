@@ -159,7 +159,9 @@ export function Plates({ layout, names, shown, onShow, onTies, onTurn }: Props) 
                     </button>
                   </td>
                   <td className="whitespace-nowrap pl-1 text-right">{p.points.length}</td>
-                  <td className="whitespace-nowrap pl-2 text-right">{plainNumber(rms(p.errors), 2)} px</td>
+                  <td className="whitespace-nowrap pl-2 text-right">
+                    {plainNumber(rms(p.errors), 2)} px
+                  </td>
                 </tr>
               ))}
             </tbody>
