@@ -298,7 +298,7 @@ test("empty borders are filled and listed as such, or bent away, and undo crops 
     page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
       timeout: 180000,
     });
-  const corner = () => mean(page, { x: 0.02, y: 0.306, w: 0.02, h: 0.008 });
+  const corner = () => mean(page, { x: 0.02, y: 0.316, w: 0.02, h: 0.008 });
   await page.getByRole("button", { name: /Edges/ }).first().click();
   await shownAfter(page, () => page.getByRole("radio", { name: "Fill" }).click());
   await page.getByText("Filled after the likes of the picture").waitFor();
