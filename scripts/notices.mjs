@@ -1,9 +1,9 @@
 // Writes NOTICES.md: what ships with the application, and its licences; with --check it only says
 // whether it is up to date. What is named in package.json as a dependency ships, and all that those
 // depend on.
-import { readdir, readFile, writeFile } from "node:fs/promises";
+import { readdir, readFile } from "node:fs/promises";
 import { join } from "node:path";
-import { format } from "prettier";
+import { writeOrCheck } from "./generatedDoc.mjs";
 
 const FILE = "NOTICES.md";
 /** Native libraries compiled into wasm modules that ship with the packages. */
@@ -58,22 +58,14 @@ async function rowOf(path) {
 }
 
 const rows = await Promise.all(shipped().map(rowOf));
-const text = await format(
+await writeOrCheck(
+  FILE,
+  "docs:notices",
   `# Notices
 
 Made by \`npm run docs:notices\`. These packages ship with the application or run its server.
 
 | package | licence | its text, once installed | what it contains |
 |---|---|---|---|
-${rows.join("\n")}
-`,
-  { parser: "markdown" },
+${rows.join("\n")}`,
 );
-if (process.argv.includes("--check")) {
-  if ((await readFile(FILE, "utf8").catch(() => "")) !== text) {
-    process.stderr.write(`${FILE} is not up to date: run npm run docs:notices\n`);
-    process.exit(1);
-  }
-} else {
-  await writeFile(FILE, text);
-}

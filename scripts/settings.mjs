@@ -1,8 +1,7 @@
 // Writes docs/settings.md from the schemas of the steps; with --check it only says whether that
 // file is up to date.
-import { readFile, writeFile } from "node:fs/promises";
 import { build } from "esbuild";
-import { format } from "prettier";
+import { writeOrCheck } from "./generatedDoc.mjs";
 
 const FILE = "docs/settings.md";
 
@@ -69,22 +68,14 @@ const steps = await loadSteps();
 const sections = Object.entries(steps)
   .filter(([, { settings }]) => Object.keys(settings.schema.entries).length)
   .map(([name, { settings }]) => `## ${name}\n\n${tableOf(name, settings)}`);
-const text = await format(
+await writeOrCheck(
+  FILE,
+  "docs:settings",
   `# Settings
 
 Made by \`npm run docs:settings\` from the schemas in \`core/steps/*/step.ts\`. Set with
 \`--set step.key=value\` on the command line, or in a recipe file. The defaults are a bracket's;
 \`bin/rhizome recipe KIND\` prints those of each kind.
 
-${sections.join("\n\n")}
-`,
-  { parser: "markdown", printWidth: 100 },
+${sections.join("\n\n")}`,
 );
-if (process.argv.includes("--check")) {
-  if ((await readFile(FILE, "utf8").catch(() => "")) !== text) {
-    process.stderr.write(`${FILE} is not up to date: run npm run docs:settings\n`);
-    process.exit(1);
-  }
-} else {
-  await writeFile(FILE, text);
-}

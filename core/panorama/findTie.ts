@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import type { Camera } from "./camera";
 import { refineTie } from "./refineTies";
-import { patchOf, REACH, toFrame, toPlane, type TiePatch } from "./tiePatch";
+import { LEAST_CONFIDENCE, patchOf, REACH, toFrame, toPlane, type TiePatch } from "./tiePatch";
 import { valuesOf, type LogPlane, type LogValues } from "./tiePlane";
 import type { Tie } from "./verifyPair";
 
@@ -10,7 +10,6 @@ const SEARCH_PX = 24;
 /** Every second sample is compared; so many of them are enough, of those that count. */
 const EVERY = 2;
 const ENOUGH_SAMPLES = 30;
-const LEAST_CONFIDENCE = 0.05;
 /** Variance of log luminance below which a patch shows nothing. */
 const LEAST_VARIANCE = 1e-4;
 /** Correlation from which on a place is the one that was meant. */

@@ -1,5 +1,5 @@
 import type { LogValues } from "./tiePlane";
-import { REACH, type TiePatch } from "./tiePatch";
+import { LEAST_CONFIDENCE, REACH, type TiePatch } from "./tiePatch";
 import type { NormalMatrix } from "./tieInformation";
 
 /** Steps of the fit; below the first of these px a step ends it, above the second it has failed. */
@@ -9,8 +9,7 @@ const UNSETTLED_PX = 0.1;
 /** The longest step, and how far a patch may move from where it was looked for, px. */
 const LONGEST_STEP_PX = 1.5;
 const FARTHEST_PX = 4;
-/** Samples that count less than this do not, and so many that count are enough. */
-const LEAST_CONFIDENCE = 0.05;
+/** The least sum of weights that a patch is compared by. */
 const ENOUGH_SAMPLES = 40;
 /**
  * The least structure of a patch: how much of a corner and not an edge it is (determinant over the

@@ -3,6 +3,8 @@ import type { Tie } from "./verifyPair";
 
 /** Half the side of the patches that are compared, px of the reduced frames. */
 export const REACH = 8;
+/** Samples that count less than this are not compared. */
+export const LEAST_CONFIDENCE = 0.05;
 
 /** How steps across and down in the first frame go in the second, by rows. */
 export type Jacobian = readonly [xx: number, xy: number, yx: number, yy: number];
