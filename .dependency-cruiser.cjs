@@ -2,12 +2,13 @@
 const may = {
   kernels: [],
   core: ["kernels"],
+  simulate: ["core", "kernels"],
   codecs: ["core", "kernels"],
-  engine: ["core", "kernels", "codecs"],
-  app: ["engine", "core", "codecs"],
+  engine: ["core", "kernels", "codecs", "simulate"],
+  app: ["engine", "core", "codecs", "simulate"],
   cli: ["engine", "core", "codecs"],
   server: ["engine"],
-  demo: ["core", "codecs"],
+  demo: ["core", "codecs", "simulate"],
 };
 const test = "\\.test\\.tsx?$";
 

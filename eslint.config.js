@@ -23,6 +23,7 @@ export default ts.config(
     rules: {
       "one-var": ["error", "never"],
       "max-statements-per-line": ["error", { max: 1 }],
+      "no-duplicate-imports": ["error", { allowSeparateTypeImports: true }],
       "@typescript-eslint/no-unused-vars": [
         "error",
         { argsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" },

@@ -1,20 +1,16 @@
 // Holds the core against simulated truth and prints the tables: node build/node/benchAccuracy.js
 // [deghosting|panoramas|grouping|grouping-pixels [COUNT [SEED]]]
-import { MOVING } from "../core/simulate/moving";
-import { simulatedRoom } from "../core/simulate/room";
-import { random } from "../core/simulate/random";
+import { MOVING } from "../simulate/moving";
+import { simulatedRoom } from "../simulate/room";
+import { random } from "../core/math/random";
 import { groupFrames } from "../core/grouping/groupFrames";
-import { mixedShoot } from "../core/simulate/mixedShoot";
+import { mixedShoot } from "../simulate/mixedShoot";
 import type { FrameInfo } from "../core/frame/frame";
-import { scoreGrouping, type GroupingScore } from "../core/simulate/scoreGrouping";
-import { scoreDeghosting } from "../core/simulate/scoreDeghosting";
-import { placeSweep, scorePanorama } from "../core/simulate/scorePanorama";
-import {
-  simulateSweep,
-  type SweepFrame,
-  type SweepOptions,
-  type World,
-} from "../core/simulate/sweep";
+import { scoreGrouping, type GroupingScore } from "../simulate/scoreGrouping";
+import { scoreDeghosting } from "../simulate/scoreDeghosting";
+import { placeSweep, scorePanorama } from "../simulate/scorePanorama";
+import { simulateSweep, type SweepFrame, type SweepOptions, type World } from "../simulate/sweep";
+import { median } from "../core/math/median";
 
 /** Rows of panoramas; of the other sets of frames in proportion. */
 const COUNT = Number(process.argv[3] ?? 32);
@@ -32,7 +28,7 @@ function groupingOf(told: (info: FrameInfo) => FrameInfo): void {
       shoot,
       groupFrames(
         shoot.frames.map((f) => told(f.info)),
-        shoot.frames.map((f) => f.look),
+        shoot.frames.map((f) => f.signature),
       ),
     );
     process.stderr.write(
@@ -243,16 +239,15 @@ const sets: Record<string, () => void> = {
       );
     }
     const worst = (v: number[]): number => Math.max(...v);
-    const middle = (v: number[]): number => [...v].sort((a, b) => a - b)[v.length >> 1]!;
     for (const [kind, k] of kinds)
       rows.push([
         kind,
         k.sets,
         k.right,
         k.wrong,
-        `${middle(k.turns).toFixed(3)}, ${worst(k.turns).toFixed(3)}`,
-        `${(100 * middle(k.focals)).toFixed(2)}, ${(100 * worst(k.focals)).toFixed(2)}`,
-        `${middle(k.horizons).toFixed(2)}, ${worst(k.horizons).toFixed(2)}`,
+        `${median(k.turns).toFixed(3)}, ${worst(k.turns).toFixed(3)}`,
+        `${(100 * median(k.focals)).toFixed(2)}, ${(100 * worst(k.focals)).toFixed(2)}`,
+        `${median(k.horizons).toFixed(2)}, ${worst(k.horizons).toFixed(2)}`,
       ]);
     table(
       [

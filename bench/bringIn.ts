@@ -13,11 +13,18 @@ await pool.run("inspect", {
 const t0 = performance.now();
 const read = await Promise.all(
   files.map((path) =>
-    pool.run("inspect", { source: { name: basename(path), path }, thumbnail: 360, look: true }),
+    pool.run("inspect", {
+      source: { name: basename(path), path },
+      thumbnail: 360,
+      signature: true,
+    }),
   ),
 );
 const t1 = performance.now();
-await pool.run("group", { frames: read.map((r) => r.info), looks: read.map((r) => r.look) });
+await pool.run("group", {
+  frames: read.map((r) => r.info),
+  signatures: read.map((r) => r.signature),
+});
 console.log(
   JSON.stringify({
     ms: Math.round(performance.now() - t0),

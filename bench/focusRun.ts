@@ -3,9 +3,9 @@
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
-import { simulateFocusRun } from "../core/simulate/focusRun";
-import { random } from "../core/simulate/random";
-import { simulatedRoom } from "../core/simulate/room";
+import { simulateFocusRun } from "../simulate/focusRun";
+import { random } from "../core/math/random";
+import { simulatedRoom } from "../simulate/room";
 
 const [dir, width, count, seed, mode = "tripod"] = [
   process.argv[2]!,

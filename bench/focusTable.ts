@@ -1,10 +1,10 @@
 // Holds focus stacks against their simulated scenes and prints the table: node
 // build/node/benchFocusTable.js [WIDTH] [room|plain]: before a room full of texture, or a plain
 // ground. By each method dB, the places beside bristles that are off, and those of them with a halo
-import { simulateFocusRun } from "../core/simulate/focusRun";
-import { haloPlaces, offPose, scoreFocus } from "../core/simulate/scoreFocus";
-import { plainGround } from "../core/simulate/plainGround";
-import { simulatedRoom } from "../core/simulate/room";
+import { simulateFocusRun } from "../simulate/focusRun";
+import { haloPlaces, offPose, scoreFocus } from "../simulate/scoreFocus";
+import { plainGround } from "../simulate/plainGround";
+import { simulatedRoom } from "../simulate/room";
 import { alignFocus } from "../core/steps/align/alignFocus";
 import { focusFrames } from "../core/steps/merge/focusFrames";
 import type { FocusMethod } from "../core/steps/merge/focusPass";

@@ -3,8 +3,8 @@
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
-import { simulateBracket } from "../core/simulate/bracket";
-import { simulatedRoom } from "../core/simulate/room";
+import { simulateBracket } from "../simulate/bracket";
+import { simulatedRoom } from "../simulate/room";
 
 const [dir, megapixels, count] = [
   process.argv[2]!,

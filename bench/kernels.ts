@@ -1,6 +1,6 @@
 // Times the hot loops on one thread, ms a megapixel: node build/node/benchKernels.js
 import { tapWeights } from "../core/raster/sampling";
-import { random } from "../core/simulate/random";
+import { random } from "../core/math/random";
 import { encodingTable } from "../core/tone/renderStrip";
 import { Heap, SAMPLE_KIND } from "../kernels/heap";
 

@@ -3,7 +3,7 @@
 // each frame's way to the scene, row-major.
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { simulateBracket } from "../core/simulate/bracket";
+import { simulateBracket } from "../simulate/bracket";
 import { litPhotograph, toJpeg } from "./photographScene";
 
 /** Px by which the scene reaches beyond a frame on every side. */

@@ -1,8 +1,8 @@
 // Photographs as scenes for the simulated camera; shared by the benches.
 import Vips from "wasm-vips";
 import { decode, SPACES } from "../core/colour/spaces";
-import type { RadianceImage } from "../core/simulate/camera";
-import { random } from "../core/simulate/random";
+import type { RadianceImage } from "../simulate/camera";
+import { random } from "../core/math/random";
 
 /**
  * Stops over which the light falls across the scene, and by which openings are brighter than the

@@ -3,12 +3,13 @@
 // every frame is really taken, through JPEG.
 import type { FrameInfo } from "../core/frame/frame";
 import { groupFrames } from "../core/grouping/groupFrames";
-import { makeLook } from "../core/grouping/look";
-import type { MixedShoot, ShootFrame, TrueStack } from "../core/simulate/mixedShoot";
-import { random } from "../core/simulate/random";
-import { scoreGrouping } from "../core/simulate/scoreGrouping";
-import { simulateSweep, type World } from "../core/simulate/sweep";
+import { makeSignature } from "../core/grouping/signature";
+import type { MixedShoot, ShootFrame, TrueStack } from "../simulate/mixedShoot";
+import { random } from "../core/math/random";
+import { scoreGrouping } from "../simulate/scoreGrouping";
+import { simulateSweep, type World } from "../simulate/sweep";
 import { DECODED, photographLight, throughJpeg } from "./photographScene";
+import { clamp } from "../core/math/clamp";
 
 const [countText, seedText, ...photographs] = process.argv.slice(2);
 const COUNT = Number(countText);
@@ -65,7 +66,11 @@ function shootOf(seed: number): MixedShoot {
         camera: "Stand-in 24",
       },
     };
-    frames.push({ info, look: makeLook({ samples, lut: DECODED, width: W, height: H }), samples });
+    frames.push({
+      info,
+      signature: makeSignature({ samples, lut: DECODED, width: W, height: H }),
+      samples,
+    });
     return frames.length - 1;
   };
   let number = 100 + Math.floor(rnd() * 1000);
@@ -138,7 +143,7 @@ function shootOf(seed: number): MixedShoot {
           clock += 0.4;
           return take(
             world,
-            Math.max(-60, Math.min(60, (i - 1.5) * Math.min(step, 30))) + (rnd() - 0.5) * 0.6,
+            clamp((i - 1.5) * Math.min(step, 30), -60, 60) + (rnd() - 0.5) * 0.6,
             pitch / 2 + (rnd() - 0.5) * 0.6,
             ev,
             step > 30 ? 44 : wide,
@@ -160,7 +165,7 @@ for (let s = SEED; s < SEED + COUNT; s++) {
     shoot,
     groupFrames(
       shoot.frames.map((f) => f.info),
-      shoot.frames.map((f) => f.look),
+      shoot.frames.map((f) => f.signature),
     ),
   );
   frames += shoot.frames.length;

@@ -3,13 +3,13 @@
 // stops, or simulated focus runs; each frame's error over the whole frame, px, against what is
 // reported of it.
 import { alignStack } from "../core/align/alignStack";
-import { invert, multiply, project, type Matrix3 } from "../core/raster/matrix3";
-import { simulateBracket } from "../core/simulate/bracket";
-import { random } from "../core/simulate/random";
-import { simulateFocusRun } from "../core/simulate/focusRun";
-import { plainGround } from "../core/simulate/plainGround";
-import { simulatedRoom } from "../core/simulate/room";
-import { offPose } from "../core/simulate/scoreFocus";
+import { invert, multiply, project, type Matrix3 } from "../core/math/matrix3";
+import { simulateBracket } from "../simulate/bracket";
+import { random } from "../core/math/random";
+import { simulateFocusRun } from "../simulate/focusRun";
+import { plainGround } from "../simulate/plainGround";
+import { simulatedRoom } from "../simulate/room";
+import { offPose } from "../simulate/scoreFocus";
 import { alignFocus } from "../core/steps/align/alignFocus";
 import { decodeReduced } from "../core/steps/readFrames";
 import { Heap } from "../kernels/heap";

@@ -3,8 +3,8 @@
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
-import { simulatedRoom } from "../core/simulate/room";
-import { simulateSweep } from "../core/simulate/sweep";
+import { simulatedRoom } from "../simulate/room";
+import { simulateSweep } from "../simulate/sweep";
 
 const [dir, megapixels, count, seed, mode = "known"] = [
   process.argv[2]!,

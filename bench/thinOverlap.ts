@@ -2,17 +2,17 @@
 // them: node build/node/benchThinOverlap.js SEED PHOTOGRAPH... Per photograph the worst error of a
 // turn between neighbours, the error of the focal length, and dB of the joined picture against the
 // scene, each channel's exposure left free.
-import { transpose, type Camera } from "../core/panorama/camera";
-import { directionAt } from "../core/panorama/projection";
-import { apply, multiply } from "../core/raster/matrix3";
+import { type Camera } from "../core/panorama/camera";
+import { transpose, apply, multiply } from "../core/math/matrix3";
+import { directionAt } from "../core/panorama/canvas/projection";
 import { defaultRecipe } from "../core/recipe/recipe";
 import { toWorking } from "../core/colour/spaces";
-import { scorePanorama } from "../core/simulate/scorePanorama";
-import { simulateSweep, worldColour, type SweepFrame, type World } from "../core/simulate/sweep";
+import { scorePanorama } from "../simulate/scorePanorama";
+import { simulateSweep, worldColour, type SweepFrame, type World } from "../simulate/sweep";
 import { composePanorama, locateFrames } from "../core/steps/panorama/step";
 import { renderPanorama } from "../core/steps/panorama/renderPanorama";
 import { decodeInto } from "../core/steps/readFrames";
-import { median } from "../core/median";
+import { median } from "../core/math/median";
 import { inProcess } from "../tests/inProcess";
 import { photographLight, throughJpeg } from "./photographScene";
 

@@ -3,8 +3,8 @@ import { mkdtemp, readdir, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import Vips from "wasm-vips";
-import { simulateFocusRun } from "../core/simulate/focusRun";
-import { simulatedRoom } from "../core/simulate/room";
+import { simulateFocusRun } from "../simulate/focusRun";
+import { simulatedRoom } from "../simulate/room";
 import { readExif } from "../codecs/exif";
 
 const frames = (from: number, n: number): string[] =>

@@ -8,7 +8,7 @@ import { RhizomeError } from "../core/error";
 import { ev100, exposureEv } from "../core/frame/frame";
 import { byName } from "../core/grouping/captureOrder";
 import type { FoundStack } from "../core/grouping/foundStack";
-import type { FrameSignature } from "../core/grouping/look";
+import type { FrameSignature } from "../core/grouping/signature";
 import {
   defaultRecipe,
   isMerged,
@@ -51,13 +51,13 @@ function parse<T extends NonNullable<ParseArgsConfig["options"]>>(args: string[]
 }
 
 interface ReadFrame extends StackFrame {
-  look?: FrameSignature;
+  signature?: FrameSignature;
 }
 
 async function readFrames(
   pool: Pool,
   files: string[],
-  look = false,
+  signature = false,
 ): Promise<{ frames: ReadFrame[]; failed: RhizomeError[] }> {
   const results = await Promise.all(
     files.map(async (path): Promise<ReadFrame | RhizomeError> => {
@@ -65,16 +65,16 @@ async function readFrames(
         const {
           info,
           hash,
-          look: seen,
+          signature: seen,
         } = await pool.run("inspect", {
           source: { name: basename(path), path },
           thumbnail: 0,
-          look,
+          signature,
         });
         return {
           id: path,
           content: hash,
-          ...(seen ? { look: seen } : {}),
+          ...(seen ? { signature: seen } : {}),
           source: { name: basename(path), path },
           info,
         };
@@ -178,7 +178,7 @@ const findStacks = async (
   return (
     await pool.run("group", {
       frames: frames.map((f) => f.info),
-      looks: frames.map((f) => f.look),
+      signatures: frames.map((f) => f.signature),
       ...(gapSeconds === undefined ? {} : { gapSeconds }),
     })
   ).stacks;

@@ -14,6 +14,7 @@ import { checkSize, damaged } from "./limits";
 import { makeFinite } from "./finiteSamples";
 import { inOneStrip } from "./strips";
 import { writeXmp } from "./xmp";
+import { clamp } from "../core/math/clamp";
 
 interface Header {
   width: number;
@@ -140,7 +141,7 @@ export async function encodeExr(
   const data = half ? new Uint16Array(n * 4) : new Float32Array(n * 4);
   const one = half ? DataUtils.toHalfFloat(1) : 1;
   const put = half
-    ? (v: number): number => DataUtils.toHalfFloat(Math.max(-65504, Math.min(65504, v)))
+    ? (v: number): number => DataUtils.toHalfFloat(clamp(v, -65504, 65504))
     : (v: number): number => v;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {

@@ -1,4 +1,4 @@
-import { apply, multiply, type Matrix3 } from "../core/raster/matrix3";
+import { apply, multiply, type Matrix3 } from "../core/math/matrix3";
 import {
   bradford,
   D50_XYZ,
@@ -9,6 +9,7 @@ import {
   xyzToWorking,
   type SpaceId,
 } from "../core/colour/spaces";
+import { clamp } from "../core/math/clamp";
 
 /**
  * How a file's samples become linear Rec. 2020: a curve per channel (0..1 to linear), then a
@@ -79,7 +80,7 @@ function readCurve(
     }
     const t = Float64Array.from({ length: n }, (_, i) => d.getUint16(at + 12 + i * 2) / 65535);
     return (v) => {
-      const x = Math.min(1, Math.max(0, v)) * (n - 1);
+      const x = clamp(v, 0, 1) * (n - 1);
       const i = Math.min(n - 2, Math.floor(x));
       return t[i]! + (t[i + 1]! - t[i]!) * (x - i);
     };
@@ -112,10 +113,7 @@ function readName(
   const type = String.fromCharCode(...bytes.subarray(g.at, g.at + 4));
   if (type === "desc")
     return new TextDecoder("latin1").decode(
-      bytes.subarray(
-        g.at + 12,
-        g.at + 12 + Math.max(0, Math.min(g.size - 12, d.getUint32(g.at + 8) - 1)),
-      ),
+      bytes.subarray(g.at + 12, g.at + 12 + clamp(d.getUint32(g.at + 8) - 1, 0, g.size - 12)),
     );
   if (type !== "mluc" || g.size < 28) return "embedded profile";
   const len = d.getUint32(g.at + 20);

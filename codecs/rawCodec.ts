@@ -1,7 +1,7 @@
 import { toWorking } from "../core/colour/spaces";
 import { diagonal } from "../core/colour/whiteBalance";
 import type { FrameInfo } from "../core/frame/frame";
-import { multiply } from "../core/raster/matrix3";
+import { multiply } from "../core/math/matrix3";
 import { boxReduce } from "./boxReduce";
 import type { Decoded, Decoder } from "./codec";
 import { readDngLens } from "./dngLens";

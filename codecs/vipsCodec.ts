@@ -1,5 +1,5 @@
 import type Vips from "wasm-vips";
-import { apply, multiply } from "../core/raster/matrix3";
+import { apply, multiply } from "../core/math/matrix3";
 import { encode, fromWorking, SPACES } from "../core/colour/spaces";
 import { RhizomeError } from "../core/error";
 import { boxReduce } from "./boxReduce";
@@ -15,6 +15,7 @@ import { partsTarget, pictureOf, type Parts } from "./stream";
 import { gathered } from "./strips";
 import { addExif, withResolution } from "./tiffExif";
 import { writeXmp } from "./xmp";
+import { clamp } from "../core/math/clamp";
 
 type Engine = typeof Vips;
 type Picture = Vips.Image;
@@ -264,9 +265,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
         }
         const rgb = apply(screen, lin);
         for (let c = 0; c < 3; c++)
-          bytes[i * 3 + c] = Math.round(
-            255 * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, rgb[c]!))),
-          );
+          bytes[i * 3 + c] = Math.round(255 * encode(SPACES.srgb.curve, clamp(rgb[c]!, 0, 1)));
       }
       const image = vips.Image.newFromMemory(bytes, d.width, d.height, 3, vips.BandFormat.uchar);
       const small = image.thumbnailImage(longEdge, { height: longEdge, size: "down" });

@@ -2,11 +2,11 @@
 import { mkdir, readFile, writeFile } from "node:fs/promises";
 import { fileURLToPath } from "node:url";
 import Vips from "wasm-vips";
-import { random } from "../core/simulate/random";
-import { pose, srgbResponse, takeFrame, type RadianceImage } from "../core/simulate/camera";
-import type { LensGhost } from "../core/simulate/lensGhosts";
-import { simulateSweep } from "../core/simulate/sweep";
-import { lensPoints, refocus, type LensView } from "../core/simulate/refocus";
+import { random } from "../core/math/random";
+import { pose, srgbResponse, takeFrame, type RadianceImage } from "../simulate/camera";
+import type { LensGhost } from "../simulate/lensGhosts";
+import { simulateSweep } from "../simulate/sweep";
+import { lensPoints, refocus, type LensView } from "../simulate/refocus";
 import { writeProfile } from "../codecs/icc";
 
 const root = fileURLToPath(new URL("../..", import.meta.url));

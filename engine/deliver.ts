@@ -30,7 +30,7 @@ import {
   type StackFrame,
   type Watch,
 } from "../core/steps/work";
-import type { Rectangle } from "../core/panorama/largestRectangle";
+import type { Rectangle } from "../core/raster/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findingsOf, findSuspects } from "./mergeStack";
 import { bandRows, READ_AHEAD } from "./memory";

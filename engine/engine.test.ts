@@ -1,6 +1,6 @@
 import { jest } from "@jest/globals";
 import { RhizomeError } from "../core/error";
-import { random } from "../core/simulate/random";
+import { random } from "../core/math/random";
 import { Arena } from "./arena";
 import { Pool, type Host, type WorkerLike } from "./pool";
 import type { Call, Reply } from "./worker/serve";

@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import { planeBytesOf } from "../core/bracket/foldFrame";
+import { planeBytesOf } from "../core/raster/accumulator";
 import type { Layout } from "../core/steps/panorama/layout";
 import type { Located } from "../core/steps/panorama/step";
 import { plain, type Scene } from "../core/steps/merge/scene";
@@ -67,7 +67,7 @@ const JoinedSchema = v.object({
 const LocatedSchema = v.object({
   geometry: v.looseObject(GeometryEntries),
   frames: v.array(v.looseObject({ width: v.number(), height: v.number() })),
-  looks: v.array(
+  small: v.array(
     v.object({
       width: v.number(),
       height: v.number(),

@@ -8,7 +8,7 @@ import { bandsOf } from "../core/steps/panorama/renderPanorama";
 import { joiningBytes } from "../core/steps/panorama/step";
 import { sizeAt } from "../core/steps/step";
 import { decodedBytes, downscaleTo, WORK_EDGE, type StackFrame } from "../core/steps/work";
-import { MARGIN } from "../core/panorama/blend";
+import { MARGIN } from "../core/panorama/blend/blend";
 
 /** What libraries, decoders and a file in the making take beside the pictures, bytes. */
 const BESIDE = 600e6;
@@ -18,13 +18,13 @@ const BESIDE = 600e6;
 export const READ_AHEAD = 260e6;
 
 /**
- * What a px of a frame takes while it is placed: its light and confidences, and its part of looks,
+ * What a px of a frame takes while it is placed: its light and confidences, and its part of small frames,
  * corners and seams.
  */
 const PLACED_PX = 14;
 
 /**
- * What stays of a frame beside its pixels: its small look and its corners, and copies of them in
+ * What stays of a frame beside its pixels: its small frame and its corners, and copies of them in
  * other threads.
  */
 const KEPT_OF_FRAME = 4e6;

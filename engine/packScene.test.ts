@@ -1,5 +1,5 @@
 import type { MergeFindings } from "../core/steps/merge/input";
-import { random } from "../core/simulate/random";
+import { random } from "../core/math/random";
 import { basisBytes } from "../core/tone/toneBasis";
 import { Heap } from "../kernels/heap";
 import { packScene, readPacked, type SceneParts } from "./packScene";

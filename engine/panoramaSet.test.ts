@@ -1,6 +1,6 @@
 import { defaultRecipe } from "../core/recipe/recipe";
-import { simulatedRoom } from "../core/simulate/room";
-import { simulateSweep } from "../core/simulate/sweep";
+import { simulatedRoom } from "../simulate/room";
+import { simulateSweep } from "../simulate/sweep";
 import { inProcess } from "../tests/inProcess";
 import { PanoramaSet } from "./panoramaSet";
 import type { ResultCache } from "./sceneCache";

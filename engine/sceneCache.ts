@@ -1,5 +1,5 @@
 import { sizeAt } from "../core/steps/step";
-import { planeBytesOf } from "../core/bracket/foldFrame";
+import { planeBytesOf } from "../core/raster/accumulator";
 import { gridSize } from "../core/tone/toneGrid";
 import { basisBytes } from "../core/tone/toneBasis";
 import type { MergeFindings } from "../core/steps/merge/input";

@@ -1,6 +1,7 @@
 import { encode, SPACES } from "../core/colour/spaces";
 import { heap, noise, worst } from "../tests/forKernels";
 import * as twin from "./twins";
+import { LUMINANCE } from "../core/colour/luminance";
 
 test.each([
   [40, 30, 4],
@@ -80,7 +81,7 @@ test("a row of the tone grid: log2 of the cells' mean luminance, over 24 stops",
     let s = 0;
     for (let y = 2; y < 5; y++)
       for (let x = xs[c]!; x < xs[c + 1]!; x++)
-        s += [0.2627, 0.678, 0.0593].reduce((t, k, i) => t + k * rgb[i]![y * w + x]!, 0);
+        s += LUMINANCE.reduce((t, k, i) => t + k * rgb[i]![y * w + x]!, 0);
     expect(heap.f32(dst, gw)[c]).toBeCloseTo(
       Math.max(-6, Math.log2(s / 3 / (xs[c + 1]! - xs[c]!))),
       4,

@@ -1,9 +1,10 @@
 import { Heap } from "../kernels/heap";
-import type { Camera, Vector } from "../core/panorama/camera";
-import type { Light } from "../core/panorama/light";
-import type { Part } from "../core/panorama/masks";
-import type { Canvas } from "../core/panorama/projection";
-import { joinSights, mapOf, seamScratch, sightOf, type Seamed } from "../core/panorama/seams";
+import type { Camera } from "../core/panorama/camera";
+import type { Vector } from "../core/math/vector";
+import type { Light } from "../core/panorama/blend/light";
+import type { Part } from "../core/panorama/seams/masks";
+import type { Canvas } from "../core/panorama/canvas/projection";
+import { joinSights, mapOf, seamScratch, sightOf, type Seamed } from "../core/panorama/seams/seams";
 
 /**
  * The seams of all frames at once, as the panorama's step finds them frame by frame.

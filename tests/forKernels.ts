@@ -1,4 +1,4 @@
-import { random } from "../core/simulate/random";
+import { random } from "../core/math/random";
 import { Heap } from "../kernels/heap";
 
 /**

@@ -4,6 +4,7 @@ import { LABELS, type Stack } from "../store/records";
 import { Button, Hint } from "../ui/Button";
 import { NO_FILTER, type BoardFilter } from "./filter";
 import type { MendRequest } from "./mendAction";
+import { clamp } from "../../core/math/clamp";
 
 const KINDS = [
   ["bracket", "Bracket"],
@@ -135,13 +136,13 @@ export function BoardBar({
           <span className="whitespace-nowrap text-[12px] text-quiet">
             {shown} of {all}
           </span>
-          <Button look="plain" onClick={() => onFilter({ ...NO_FILTER, sort: f.sort })}>
+          <Button variant="plain" onClick={() => onFilter({ ...NO_FILTER, sort: f.sort })}>
             Show all
           </Button>
         </>
       )}
       {allOpen !== undefined && (
-        <Button look="plain" onClick={onOpenAll}>
+        <Button variant="plain" onClick={onOpenAll}>
           {allOpen ? "Close nested" : "Open nested"}
         </Button>
       )}
@@ -194,7 +195,7 @@ export function BoardBar({
           />
           {one && (
             <Button
-              look="plain"
+              variant="plain"
               onClick={onCopy}
               aria-pressed={copied?.id === one.id}
               hint="Copies this stack's settings, to apply to others (C, then Shift C)"
@@ -221,14 +222,14 @@ export function BoardBar({
           {selection.length > 1 && (
             <>
               <Button
-                look="plain"
+                variant="plain"
                 onClick={() => onMend({ intent: "join", stacks })}
                 hint="Joins them into one stack (J)"
               >
                 Join
               </Button>
               <Button
-                look="plain"
+                variant="plain"
                 onClick={() => onMend({ intent: "nest", stacks })}
                 hint="Makes them members of a panorama (N)"
               >
@@ -238,7 +239,7 @@ export function BoardBar({
           )}
           {one && !one.frameIds.length && (
             <Button
-              look="plain"
+              variant="plain"
               onClick={() => onMend({ intent: "unnest", stack: one.id })}
               hint="Separates the members again (U)"
             >
@@ -247,7 +248,7 @@ export function BoardBar({
           )}
           <Hint text="Cuts the selected stacks into sets of so many frames">
             <span className="flex items-center gap-1">
-              <Button look="plain" onClick={() => onMend({ intent: "sets", stacks, count })}>
+              <Button variant="plain" onClick={() => onMend({ intent: "sets", stacks, count })}>
                 Sets of
               </Button>
               <input
@@ -256,9 +257,7 @@ export function BoardBar({
                 min={1}
                 max={99}
                 value={count}
-                onChange={(e) =>
-                  setCount(Math.max(1, Math.min(99, Math.round(Number(e.target.value)) || 1)))
-                }
+                onChange={(e) => setCount(clamp(Math.round(Number(e.target.value)) || 1, 1, 99))}
                 className="h-6 w-12 rounded border border-line bg-transparent px-1 text-right"
               />
             </span>
@@ -267,7 +266,7 @@ export function BoardBar({
         </>
       )}
       <Button
-        look="plain"
+        variant="plain"
         onClick={() => onMend({ intent: "group", which: "untouched" })}
         hint="Groups again everything that was not arranged manually (G)"
       >

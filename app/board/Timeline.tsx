@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 import type { Frame } from "../store/records";
 import { clock, signed } from "../ui/format";
 import { relativeEvs } from "./exposures";
+import { clamp } from "../../core/math/clamp";
 
 interface Props {
   sets: { id: string; frames: Frame[] }[];
@@ -117,7 +118,7 @@ export function Timeline({ sets, selected, onSelect }: Props) {
           const px = 44 + (p.at - from) * scale;
           const y = mid - ((p.ev ?? 0) / reach) * (mid - top);
           const on = p.set === selected;
-          const wide = Math.min(5, Math.max(1.5, scale * 0.7));
+          const wide = clamp(scale * 0.7, 1.5, 5);
           const label = p.first && p.t !== undefined && px - labelled > 44;
           if (label) labelled = px;
           return (

@@ -1,4 +1,4 @@
-import type { CameraSettings } from "../../core/simulate/programme";
+import type { CameraSettings } from "../../simulate/programme";
 import type { DemoScene } from "../store/demo";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";

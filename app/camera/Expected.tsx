@@ -4,7 +4,7 @@ import {
   planRun,
   planSweep,
   type CameraSettings,
-} from "../../core/simulate/programme";
+} from "../../simulate/programme";
 import { Fact } from "../ui/Fact";
 import { plainNumber, shutter } from "../ui/format";
 import { Ladder } from "../workspace/Ladder";

@@ -1,8 +1,8 @@
 import { useEffect, useRef } from "react";
 import { rayOf } from "../../core/panorama/camera";
-import { apply } from "../../core/raster/matrix3";
-import { FRAME, type CameraSettings, type PlannedShot } from "../../core/simulate/programme";
-import { lookingAt } from "../../core/simulate/sweep";
+import { apply } from "../../core/math/matrix3";
+import { FRAME, type CameraSettings, type PlannedShot } from "../../simulate/programme";
+import { lookingAt } from "../../simulate/sweep";
 import type { StandIn } from "../work/standIn";
 
 interface Props {

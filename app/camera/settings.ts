@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import { CameraSettingsSchema, type CameraSettings } from "../../core/simulate/programme";
+import { CameraSettingsSchema, type CameraSettings } from "../../simulate/programme";
 import type { DemoScene } from "../store/demo";
 
 /**

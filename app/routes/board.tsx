@@ -1,4 +1,4 @@
-import { isMerged } from "../../core/recipe/recipe";
+import { isMerged, type Recipe } from "../../core/recipe/recipe";
 import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
@@ -10,7 +10,6 @@ import { Peek } from "../board/Peek";
 import { rowMates } from "../board/rowMates";
 import { ROW_HEIGHT, StackRow } from "../board/StackRow";
 import { Timeline } from "../board/Timeline";
-import type { Recipe } from "../../core/recipe/recipe";
 import { referenceOf } from "../../core/steps/merge/step";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
@@ -25,6 +24,7 @@ import { useKeys } from "../ui/useKeys";
 import { readTray, subscribeJobs } from "../work/jobs";
 import { mergeInBackground, stackFrames } from "../work/stackWork";
 import type { Route } from "./+types/board";
+import { clamp } from "../../core/math/clamp";
 
 const KEYS = [
   ["↑ ↓", "Row above, below; with Shift more rows"],
@@ -234,7 +234,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
     });
   const ids = selection.map((s) => s.id);
   const step = (by: number): void => {
-    if (current) setCursor(Math.max(0, Math.min(framesOf(current).length - 1, place + by)));
+    if (current) setCursor(clamp(place + by, 0, framesOf(current).length - 1));
   };
   const onFrameOf: Record<FrameMend, () => void> = {
     cut: () => current && mend({ intent: "cut", stack: current.id, before: place }),
@@ -355,7 +355,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
         <BringInButtons busy={busy} onFiles={(f) => void work.start(f)} />
         <History state={history} />
         <Button
-          look="accent"
+          variant="accent"
           disabled={!fresh.length}
           onClick={() => merge(fresh)}
           hint="Merges every stack that is not merged yet, in the background (Shift M)"
@@ -466,7 +466,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
                 ? "The first stacks appear as soon as frames are in."
                 : "This shoot has no frames. Drop some anywhere on this page."}
             {stacks.length > 0 && (
-              <Button look="plain" onClick={() => setFilter(NO_FILTER)}>
+              <Button variant="plain" onClick={() => setFilter(NO_FILTER)}>
                 Show all
               </Button>
             )}

@@ -7,7 +7,7 @@ import {
   planSweep,
   type CameraSettings,
   type PlannedShot,
-} from "../../core/simulate/programme";
+} from "../../simulate/programme";
 import { Controls } from "../camera/Controls";
 import { Expected } from "../camera/Expected";
 import { Finder } from "../camera/Finder";
@@ -155,7 +155,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
               </Button>
             ) : (
               <Button
-                look="accent"
+                variant="accent"
                 disabled={!camera}
                 onClick={() => void take()}
                 hint="Takes the frames one after another into the shoot (T)"

@@ -138,7 +138,7 @@ function Delete({ entry: e }: { entry: ShelfEntry }) {
   return (
     <AlertDialog.Root>
       <AlertDialog.Trigger asChild>
-        <Button look="plain" disabled={fetcher.state !== "idle"}>
+        <Button variant="plain" disabled={fetcher.state !== "idle"}>
           Delete
         </Button>
       </AlertDialog.Trigger>
@@ -158,7 +158,7 @@ function Delete({ entry: e }: { entry: ShelfEntry }) {
             </AlertDialog.Cancel>
             <AlertDialog.Action asChild>
               <Button
-                look="accent"
+                variant="accent"
                 onClick={() => void fetcher.submit({ shoot: e.shoot.id }, { method: "post" })}
               >
                 Delete

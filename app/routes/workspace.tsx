@@ -1,16 +1,16 @@
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useFetcher, useNavigate } from "react-router";
-import { apply } from "../../core/raster/matrix3";
-import { between, transpose } from "../../core/panorama/camera";
+import { apply, transpose } from "../../core/math/matrix3";
+import { between } from "../../core/panorama/camera";
 import { takenFrom } from "../../core/frame/lens";
-import { directionAt, pixelOf } from "../../core/panorama/projection";
-import { draggedTo, type Guide } from "../../core/panorama/straighten";
+import { directionAt, pixelOf } from "../../core/panorama/canvas/projection";
+import { draggedTo, type Guide } from "../../core/panorama/level/straighten";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/maps/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { forAnyView, parseRecipe, type Recipe } from "../../core/recipe/recipe";
 import { ratioOf, turnedRatio } from "../../core/steps/edges/step";
-import type { Rectangle } from "../../core/panorama/largestRectangle";
+import type { Rectangle } from "../../core/raster/largestRectangle";
 import { change, historyOf, inTurn, step } from "../store/changes";
 import { readStack } from "../store/shoots";
 import { relativeEvs } from "../board/exposures";
@@ -54,6 +54,8 @@ import { Ties } from "../workspace/Ties";
 import { Suspects } from "../workspace/Suspects";
 import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../workspace/viewport";
 import type { Route } from "./+types/workspace";
+import { clamp } from "../../core/math/clamp";
+import { luminance } from "../../core/colour/luminance";
 
 const KEYS = [
   ["F", "The whole picture"],
@@ -291,8 +293,8 @@ function Work({
     setPicking(false);
     setPickFor(undefined);
     const white = {
-      temperature: Math.min(15000, Math.max(2000, found.temperature)),
-      tint: Math.min(100, Math.max(-100, found.tint)),
+      temperature: clamp(found.temperature, 2000, 15000),
+      tint: clamp(found.tint, -100, 100),
     };
     keep(
       {
@@ -571,7 +573,7 @@ function Work({
         points[0]![0] * s.size.width,
         points[0]![1] * s.size.height,
       );
-      const inside = (v: number): number => Math.min(1, Math.max(0, v));
+      const inside = (v: number): number => clamp(v, 0, 1);
       const likely = spotAt(dust.spots ?? []);
       const healed = spotAt(recipe.prepare.dust);
       if (likely >= 0) {
@@ -601,7 +603,7 @@ function Work({
               {
                 x: inside(at.x / s.size.width),
                 y: inside(at.y / s.size.height),
-                radius: Math.min(0.05, Math.max(0.0005, brush)),
+                radius: clamp(brush, 0.0005, 0.05),
               },
             ],
           },
@@ -762,8 +764,7 @@ function Work({
   const names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
-  const luminance =
-    point?.rgb && 0.2627 * point.rgb[0]! + 0.678 * point.rgb[1]! + 0.0593 * point.rgb[2]!;
+  const luminanceHere = point?.rgb && luminance(point.rgb[0]!, point.rgb[1]!, point.rgb[2]!);
   const nodes = stemNodes({
     kept: part,
     expected: (out) => expectedOf(members, recipe, out, s.layout?.canvas),
@@ -950,7 +951,7 @@ function Work({
               >
                 <div className="h-full bg-accent" style={{ width: `${s.share * 100}%` }} />
               </div>
-              <Button look="plain" className="h-6" onClick={() => session.stop()}>
+              <Button variant="plain" className="h-6" onClick={() => session.stop()}>
                 Stop
               </Button>
             </div>
@@ -973,7 +974,7 @@ function Work({
                 )}
               </p>
               {note && !s.error ? (
-                <Button look="plain" onClick={() => setNote(undefined)}>
+                <Button variant="plain" onClick={() => setNote(undefined)}>
                   Close
                 </Button>
               ) : (
@@ -997,7 +998,7 @@ function Work({
               {shownFrame !== undefined
                 ? `${wipe ? "Left: " : ""}${frames[shownFrame]?.info.name}${evs[shownFrame] === undefined ? "" : `, ${signed(evs[shownFrame])} EV`}, as taken`
                 : point
-                  ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${luminance ? `, ${signed(Math.log2(Math.max(1e-6, luminance)))} EV` : ""}${under !== undefined && recipe.kind === "focus" ? `, sharpest in ${names[under]}` : ""}`
+                  ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${luminanceHere ? `, ${signed(Math.log2(Math.max(1e-6, luminanceHere)))} EV` : ""}${under !== undefined && recipe.kind === "focus" ? `, sharpest in ${names[under]}` : ""}`
                   : s.fullShare !== undefined
                     ? `Full size, ${Math.round(s.fullShare * 100)} %`
                     : s.shownBy !== undefined && s.shownBy > 1
@@ -1005,7 +1006,7 @@ function Work({
                       : ""}
             </span>
             <Button
-              look="plain"
+              variant="plain"
               className="px-2"
               aria-pressed={viewport.zoom === "fit"}
               onClick={() => zoomTo("fit")}
@@ -1013,7 +1014,7 @@ function Work({
               Fit
             </Button>
             <Button
-              look="plain"
+              variant="plain"
               className="px-2"
               aria-pressed={zoom === 1 && viewport.zoom !== "fit"}
               onClick={() => zoomTo(1)}
@@ -1021,7 +1022,7 @@ function Work({
               100 %
             </Button>
             <Button
-              look="plain"
+              variant="plain"
               className="px-2"
               aria-pressed={zoom === 2}
               onClick={() => zoomTo(2)}
@@ -1202,7 +1203,7 @@ function Toggle({
 }) {
   return (
     <Button
-      look="plain"
+      variant="plain"
       className={`px-2 ${on ? "text-ink" : ""}`}
       hint={hint}
       aria-pressed={on}

@@ -127,7 +127,7 @@ export function BringInPanel({ work }: { work: BringIn }) {
         <p className="grow">
           {error.message} <span className="text-quiet">What to do: {error.remedy}.</span>
         </p>
-        <Button look="plain" onClick={work.clear}>
+        <Button variant="plain" onClick={work.clear}>
           Close
         </Button>
       </section>
@@ -146,7 +146,7 @@ export function BringInPanel({ work }: { work: BringIn }) {
           {s.failed.length > 0 && `, ${s.failed.length} could not be read`}
         </p>
         {s.finished ? (
-          <Button look="plain" onClick={work.clear}>
+          <Button variant="plain" onClick={work.clear}>
             Close
           </Button>
         ) : (

@@ -93,11 +93,11 @@ export async function arrange(
   const shoot = await d.get("shoots", shootId);
   const named = (recipe: Recipe): Recipe =>
     preparedAs({ ...recipe, deliver: { ...recipe.deliver, ...naming } }, shoot?.prepare);
-  const looks = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
+  const signatures = await Promise.all(own.map((f) => d.get("appearances", f.hash)));
   const grouped = own.length
     ? await pool().run("group", {
         frames: own.map((f) => f.info),
-        looks,
+        signatures,
         compared: { keys: own.map((f) => f.hash), pairs },
       })
     : undefined;

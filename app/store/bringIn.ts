@@ -109,7 +109,7 @@ export async function bringIn(
       try {
         const r = await pool().run(
           "inspect",
-          { source: { name: file.name, blob: file }, thumbnail: 360, look: true },
+          { source: { name: file.name, blob: file }, thumbnail: 360, signature: true },
           { signal },
         );
         if (known.has(r.hash)) state.known++;
@@ -136,7 +136,7 @@ export async function bringIn(
           await Promise.all([
             tx.objectStore("originals").put(new Blob([file], { type: file.type }), r.hash),
             tx.objectStore("thumbnails").put(thumb, r.hash),
-            tx.objectStore("appearances").put(r.look!, r.hash),
+            tx.objectStore("appearances").put(r.signature!, r.hash),
             tx.objectStore("frames").put(frame),
             tx.done,
           ]).catch((e: unknown) => {

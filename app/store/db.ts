@@ -1,6 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
-import type { FrameSignature } from "../../core/grouping/look";
+import type { FrameSignature } from "../../core/grouping/signature";
 import type { Frame, HistoryEntry, Result, Shoot, Stack, Take } from "./records";
 
 interface Schema extends DBSchema {

@@ -1,5 +1,5 @@
 import { defaultRecipe } from "../../core/recipe/recipe";
-import { random } from "../../core/simulate/random";
+import { random } from "../../core/math/random";
 import {
   cut,
   fixedCount,

@@ -2,22 +2,22 @@ import type { ButtonHTMLAttributes, ReactNode } from "react";
 import { Tooltip } from "radix-ui";
 
 type Props = ButtonHTMLAttributes<HTMLButtonElement> & {
-  look?: "plain" | "raised" | "accent";
+  variant?: "plain" | "raised" | "accent";
   hint?: string;
   children: ReactNode;
 };
-const LOOKS = {
+const CLASSES = {
   plain: "text-quiet hover:text-ink hover:bg-raised",
   raised: "bg-raised text-ink border border-line hover:border-quiet",
   accent: "bg-accent text-on-accent font-semibold hover:brightness-110",
 };
 
-export function Button({ look = "raised", hint, className = "", ...rest }: Props) {
+export function Button({ variant = "raised", hint, className = "", ...rest }: Props) {
   const button = (
     <button
       type="button"
       {...rest}
-      className={`inline-flex h-7 items-center gap-2 whitespace-nowrap rounded px-3 disabled:opacity-45 ${LOOKS[look]} ${className}`}
+      className={`inline-flex h-7 items-center gap-2 whitespace-nowrap rounded px-3 disabled:opacity-45 ${CLASSES[variant]} ${className}`}
     />
   );
   return hint ? <Hint text={hint}>{button}</Hint> : button;

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { Slider } from "radix-ui";
 import { Hint } from "./Button";
 import { useKeepSoon } from "./useKeepSoon";
+import { clamp } from "../../core/math/clamp";
 
 interface Props {
   label: string;
@@ -50,10 +51,7 @@ export function NumberSlider({
     const turn = (e: WheelEvent): void => {
       e.preventDefault();
       const { value: was, onChange: changed } = latest.current;
-      const next = Math.min(
-        max,
-        Math.max(min, Math.round((was + (e.deltaY < 0 ? step : -step)) / step) * step),
-      );
+      const next = clamp(Math.round((was + (e.deltaY < 0 ? step : -step)) / step) * step, min, max);
       changed(next);
       keepSoon(next);
     };

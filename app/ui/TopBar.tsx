@@ -105,7 +105,7 @@ function Tray() {
             <h2 className="grow font-semibold">Tray</h2>
             {at.length > 0 && (
               <Button
-                look="plain"
+                variant="plain"
                 aria-pressed={paused}
                 onClick={() => pause(!paused)}
                 hint="Finishes the running job and pauses the others"
@@ -114,7 +114,7 @@ function Tray() {
               </Button>
             )}
             {jobs.length > at.length && (
-              <Button look="plain" onClick={forgetDone}>
+              <Button variant="plain" onClick={forgetDone}>
                 Clear ended
               </Button>
             )}
@@ -125,22 +125,22 @@ function Tray() {
                 <div className="flex items-center gap-2">
                   <span className="min-w-0 grow truncate">{j.title}</span>
                   {j.state === "waiting" && j.id !== at.find((x) => x.state === "waiting")?.id && (
-                    <Button look="plain" onClick={() => toFront(j.id)}>
+                    <Button variant="plain" onClick={() => toFront(j.id)}>
                       Next
                     </Button>
                   )}
                   {j.state === "running" || j.state === "waiting" ? (
-                    <Button look="plain" onClick={j.stop}>
+                    <Button variant="plain" onClick={j.stop}>
                       Stop
                     </Button>
                   ) : (
                     <>
                       {j.again && (
-                        <Button look="plain" onClick={j.again}>
+                        <Button variant="plain" onClick={j.again}>
                           Again
                         </Button>
                       )}
-                      <Button look="plain" onClick={() => forget(j.id)}>
+                      <Button variant="plain" onClick={() => forget(j.id)}>
                         Clear
                       </Button>
                     </>
@@ -211,7 +211,7 @@ function Help({ keys }: { keys: readonly (readonly [string, string])[] }) {
               <Button
                 key={s}
                 aria-pressed={now === s}
-                look={now === s ? "accent" : "raised"}
+                variant={now === s ? "accent" : "raised"}
                 onClick={() => {
                   applySurround(s);
                   setNow(s);

@@ -1,5 +1,7 @@
 import * as v from "valibot";
 import type { Recipe } from "../../core/recipe/recipe";
+import { clamp } from "../../core/math/clamp";
+import { median } from "../../core/math/median";
 
 /** What a delivery has to do, as far as its time goes. */
 export interface Task {
@@ -47,19 +49,17 @@ const modelled = ({ kind, format, frames, framePx, prepared, outPx }: Task): num
   frames * MERGING[kind][0] +
   (framePx / 1e6) * (MERGING[kind][1] + (prepared ? PREPARING_PER_MP : 0)) +
   (outPx / 1e6) * WRITING[format];
-const median = (list: readonly number[]): number | undefined =>
-  [...list].sort((a, b) => a - b)[list.length >> 1];
 
 /**
  * How long a delivery will take, ms, by how long like ones took on this machine; before the first,
  * by any others.
  */
 export const expectedMs = (task: Task, pace: Pace): number =>
-  modelled(task) * (median(pace[keyOf(task)] ?? []) ?? median(Object.values(pace).flat()) ?? 1);
+  modelled(task) * (median(pace[keyOf(task)] ?? []) || median(Object.values(pace).flat()) || 1);
 
 /** The pace with what a delivery took, ms. */
 export function withTaken(pace: Pace, task: Task, tookMs: number): Pace {
-  const by = Math.min(100, Math.max(0.01, tookMs / modelled(task)));
+  const by = clamp(tookMs / modelled(task), 0.01, 100);
   return { ...pace, [keyOf(task)]: [...(pace[keyOf(task)] ?? []), by].slice(-REMEMBERED) };
 }
 

@@ -24,8 +24,8 @@ import {
 } from "../../core/steps/edges/step";
 import { joiningBytes, panoramaStep } from "../../core/steps/panorama/step";
 import type { Layout } from "../../core/steps/panorama/layout";
-import type { Rectangle } from "../../core/panorama/largestRectangle";
-import type { Tie } from "../../core/panorama/verifyPair";
+import type { Rectangle } from "../../core/raster/largestRectangle";
+import type { Tie } from "../../core/panorama/ties/verifyPair";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
 import { scaleColour, type MapKind } from "../../core/maps/maps";
 import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
@@ -33,12 +33,13 @@ import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignStack";
 import { resultCache } from "../store/resultCache";
 import { toneOf, type Recipe } from "../../core/recipe/recipe";
-import { IDENTITY } from "../../core/raster/matrix3";
+import { IDENTITY } from "../../core/math/matrix3";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
-import { planeBytesOf } from "../../core/bracket/foldFrame";
+import { planeBytesOf } from "../../core/raster/accumulator";
 import type { Planes, RenderSettings } from "../../core/tone/renderStrip";
 import type { ToneField } from "../../core/tone/toneField";
 import { pool } from "./pool";
+import { clamp } from "../../core/math/clamp";
 
 export interface SessionState {
   phase: "reading" | "merging" | "ready" | "stopped" | "failed";
@@ -767,9 +768,7 @@ export class StackSession {
       recipe,
       clipped: false,
     });
-    return (
-      view && { view, width, height, depth: places.map((p) => Math.min(1, Math.max(0, p / most))) }
-    );
+    return view && { view, width, height, depth: places.map((p) => clamp(p / most, 0, 1)) };
   }
 
   /** Scene radiance at a place of the full-size picture, before white balance. */

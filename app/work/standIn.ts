@@ -1,7 +1,7 @@
 import { RhizomeError } from "../../core/error";
-import { IDENTITY } from "../../core/raster/matrix3";
+import { IDENTITY } from "../../core/math/matrix3";
 import { defaultRecipe, type Recipe } from "../../core/recipe/recipe";
-import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../core/simulate/programme";
+import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../simulate/programme";
 import { renderScratch } from "../../core/steps/deliver/step";
 import { finishStep } from "../../core/steps/finish/step";
 import { frameAlone } from "../../core/steps/merge/mergeFrames";

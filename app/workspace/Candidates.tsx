@@ -70,7 +70,7 @@ export function Candidates({ session, recipe, area, frames, onTake, onCancel }: 
     <section aria-label="Choose a frame for this area">
       <div className="mb-2 flex items-center gap-2">
         <h2 className="grow font-semibold">Choose a frame for this area</h2>
-        <Button look="plain" className="px-2" onClick={onCancel}>
+        <Button variant="plain" className="px-2" onClick={onCancel}>
           Cancel
         </Button>
       </div>

@@ -1,5 +1,5 @@
 import { useRef, useState, type PointerEvent } from "react";
-import type { Rectangle } from "../../core/panorama/largestRectangle";
+import type { Rectangle } from "../../core/raster/largestRectangle";
 import { dragged, GRIPS, overlayLines, type Grip, type Overlay } from "./cropShape";
 import { zoomOf, type Size, type Viewport } from "./viewport";
 

@@ -53,7 +53,7 @@ export function DeliverButton({
   const saved = useSavedJust(deliveryOf(tray, stackId)?.state);
   return (
     <Button
-      look="accent"
+      variant="accent"
       className="min-w-36 justify-center tabular-nums"
       aria-disabled={busy}
       onClick={busy ? undefined : onDeliver}

@@ -1,4 +1,4 @@
-import type { Rectangle } from "../../core/panorama/largestRectangle";
+import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Recipe } from "../../core/recipe/recipe";
 import { ratioOf, turnedRatio } from "../../core/steps/edges/step";
 import { Button } from "../ui/Button";

@@ -120,7 +120,7 @@ export function GhostControls({
       <div className="mt-1 flex gap-1">
         <Button
           className="px-2"
-          look={drawing === "outline" ? "accent" : "raised"}
+          variant={drawing === "outline" ? "accent" : "raised"}
           aria-pressed={drawing === "outline"}
           onClick={() => onDraw(drawing === "outline" ? undefined : "outline")}
           hint="Outline an area, then choose its frame (G)"
@@ -129,7 +129,7 @@ export function GhostControls({
         </Button>
         <Button
           className="px-2"
-          look={drawing === "brush" ? "accent" : "raised"}
+          variant={drawing === "brush" ? "accent" : "raised"}
           aria-pressed={drawing === "brush"}
           onClick={() => onDraw(drawing === "brush" ? undefined : "brush")}
           hint="Paint over an area, then choose its frame (Shift G)"
@@ -176,7 +176,7 @@ export function GhostControls({
                   ))}
                 </select>
                 <Button
-                  look="plain"
+                  variant="plain"
                   className="h-6 px-2"
                   aria-label={`Delete patch ${i + 1}`}
                   onClick={() =>

@@ -55,7 +55,7 @@ export function LightParts({
           <Button
             key={way}
             className="px-2"
-            look={drawing === way ? "accent" : "raised"}
+            variant={drawing === way ? "accent" : "raised"}
             aria-pressed={drawing === way}
             aria-label={`Light: ${text}`}
             onClick={() => onDraw(drawing === way ? undefined : way)}
@@ -110,7 +110,7 @@ export function LightParts({
                     {i + 1}. {NAMES[p.shape]}
                   </span>
                   <Button
-                    look={pickFor === p.id ? "accent" : "plain"}
+                    variant={pickFor === p.id ? "accent" : "plain"}
                     className="h-6 px-2"
                     aria-pressed={pickFor === p.id}
                     aria-label={`Pick a neutral for light ${i + 1}`}
@@ -120,7 +120,7 @@ export function LightParts({
                     Pick
                   </Button>
                   <Button
-                    look="plain"
+                    variant="plain"
                     className="h-6 px-2"
                     aria-label={`Delete light ${i + 1}`}
                     onClick={() =>

@@ -1,6 +1,6 @@
 import { seen, type Camera } from "../../core/panorama/camera";
-import type { Part } from "../../core/panorama/masks";
-import { directionAt } from "../../core/panorama/projection";
+import type { Part } from "../../core/panorama/seams/masks";
+import { directionAt } from "../../core/panorama/canvas/projection";
 import type { Layout } from "../../core/steps/panorama/layout";
 import { Button } from "../ui/Button";
 import type { Area } from "./Candidates";
@@ -83,7 +83,7 @@ export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: 
     <section aria-label="Choose a frame for this area">
       <div className="mb-2 flex items-center gap-2">
         <h2 className="grow font-semibold">Choose a frame for this area</h2>
-        <Button look="plain" className="px-2" onClick={onCancel}>
+        <Button variant="plain" className="px-2" onClick={onCancel}>
           Cancel
         </Button>
       </div>
@@ -119,7 +119,7 @@ export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: 
               </Button>
             )}
             <Button
-              look="plain"
+              variant="plain"
               className="px-2"
               aria-label={`Hide in ${f.name}`}
               onClick={() => onHide([{ ...f.own, frame: f.id }], `Hide in ${f.name}`)}

@@ -100,7 +100,7 @@ export function PanoramaLens({
           />
           {circle !== "auto" && (
             <Button
-              look="plain"
+              variant="plain"
               className="px-1"
               onClick={() =>
                 edit.keep(

@@ -122,7 +122,7 @@ export function PrepareControls({
       <Button
         className="mt-1"
         aria-pressed={picking}
-        look={picking ? "accent" : "raised"}
+        variant={picking ? "accent" : "raised"}
         onClick={() => onPicking(!picking)}
         hint="Click something grey or white in the room (P)"
       >
@@ -188,7 +188,7 @@ export function PrepareControls({
       />
       <div className="flex flex-wrap items-center gap-x-1">
         <Button
-          look={grid ? "accent" : "raised"}
+          variant={grid ? "accent" : "raised"}
           className="mt-1 px-2"
           aria-pressed={grid}
           onClick={() => onGrid(!grid)}
@@ -215,7 +215,7 @@ export function PrepareControls({
         <div className="mt-1 flex items-center gap-1">
           <Button
             className="px-2"
-            look={drawing === "dust" ? "accent" : "raised"}
+            variant={drawing === "dust" ? "accent" : "raised"}
             aria-pressed={drawing === "dust"}
             onClick={() => onDraw(drawing === "dust" ? undefined : "dust")}
             hint="Click a spot to heal it in every frame; click it again to undo"
@@ -238,7 +238,7 @@ export function PrepareControls({
             {p.dust.length === 1 ? "1 spot healed" : `${p.dust.length} spots healed`}
           </span>
           <Button
-            look="plain"
+            variant="plain"
             className="h-6 px-2"
             onClick={() =>
               edit.keep(
@@ -268,7 +268,7 @@ export function PrepareControls({
               Heal
             </Button>
           )}
-          <Button look="plain" className="h-6 px-2" onClick={dust.dismiss}>
+          <Button variant="plain" className="h-6 px-2" onClick={dust.dismiss}>
             Dismiss
           </Button>
         </div>

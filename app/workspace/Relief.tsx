@@ -110,7 +110,7 @@ export function Relief({ session, recipe, kind, onClose }: Props) {
                 : "Drag or arrow keys to look round, Home for ahead, wheel for the field of view"}
             </span>
             <Dialog.Close asChild>
-              <Button look="plain">Close</Button>
+              <Button variant="plain">Close</Button>
             </Dialog.Close>
           </div>
           <div

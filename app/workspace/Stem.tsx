@@ -4,10 +4,15 @@ export interface Node {
   name: string;
   title: string;
   sentence: string;
-  state: "fresh" | "running" | "done" | "look";
+  state: "fresh" | "running" | "done" | "attention";
   controls?: ReactNode;
 }
-const WORDS = { fresh: "as it came", running: "running", done: "done", look: "needs a look" };
+const WORDS = {
+  fresh: "as it came",
+  running: "running",
+  done: "done",
+  attention: "needs attention",
+};
 
 /** The recipe as a line of nodes, each a sentence that opens into its controls where it stands. */
 export function Stem({
@@ -53,7 +58,7 @@ export function Stem({
 function Mark({ state }: { state: Node["state"] }) {
   return (
     <svg viewBox="0 0 12 12" role="img" aria-label={WORDS[state]} className="z-10 mt-1 size-3">
-      {state === "look" ? (
+      {state === "attention" ? (
         <path d="M6 0.5 11.5 6 6 11.5 0.5 6z" fill="var(--accent)" />
       ) : state === "running" ? (
         <>

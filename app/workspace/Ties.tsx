@@ -9,6 +9,7 @@ import { plainNumber } from "../ui/format";
 import { tieList, without, type Tie } from "./tieList";
 import { TiePane, type Mark } from "./TiePane";
 import type { Viewport } from "./viewport";
+import { clamp } from "../../core/math/clamp";
 
 interface Props {
   session: StackSession;
@@ -90,7 +91,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     ]);
   };
   const step = (by: number): void => {
-    const i = Math.min(rows.length - 1, Math.max(0, index < 0 ? 0 : index + by));
+    const i = clamp(index < 0 ? 0 : index + by, 0, rows.length - 1);
     go(rows[i]);
     if (rows.length) virtual.scrollToIndex(i);
   };
@@ -261,7 +262,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
               <Button onClick={() => add(setting.from!, setting.to!)}>Keep as it is</Button>
             )}
             <Button
-              look={setting ? "accent" : "raised"}
+              variant={setting ? "accent" : "raised"}
               aria-pressed={setting !== undefined}
               onClick={() => setSetting(setting ? undefined : {})}
               hint="Point at the same thing in both frames; its exact place in the second is found (N)"
@@ -283,7 +284,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
               Restore
             </Button>
             <Dialog.Close asChild>
-              <Button look="plain">Close</Button>
+              <Button variant="plain">Close</Button>
             </Dialog.Close>
           </div>
           {s.error && (
@@ -382,7 +383,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
               </div>
               <div className="flex shrink-0 items-center gap-2 border-t border-line px-3 py-2">
                 <Button
-                  look="plain"
+                  variant="plain"
                   className="px-2"
                   disabled={!ofPair.length}
                   onClick={() =>

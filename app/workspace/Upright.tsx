@@ -1,5 +1,5 @@
 import type { Recipe } from "../../core/recipe/recipe";
-import { extentOf } from "../../core/panorama/projection";
+import { extentOf } from "../../core/panorama/canvas/projection";
 import type { Layout } from "../../core/steps/panorama/layout";
 import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";
@@ -95,7 +95,7 @@ export function Upright({
       <div className="mt-1 flex flex-wrap gap-1">
         <Button
           className="px-2"
-          look={drawing === "level" ? "accent" : "raised"}
+          variant={drawing === "level" ? "accent" : "raised"}
           aria-pressed={drawing === "level"}
           onClick={() => onDraw(drawing === "level" ? undefined : "level")}
           hint="Draw along something level: the horizon, a shore, a sill (L)"
@@ -104,7 +104,7 @@ export function Upright({
         </Button>
         <Button
           className="px-2"
-          look={drawing === "vertical" ? "accent" : "raised"}
+          variant={drawing === "vertical" ? "accent" : "raised"}
           aria-pressed={drawing === "vertical"}
           onClick={() => onDraw(drawing === "vertical" ? undefined : "vertical")}
           hint="Draw along something vertical: a wall's edge, a mast (Shift L)"
@@ -113,7 +113,7 @@ export function Upright({
         </Button>
         <Button
           className="px-2"
-          look={drawing === "straight" ? "accent" : "raised"}
+          variant={drawing === "straight" ? "accent" : "raised"}
           aria-pressed={drawing === "straight"}
           onClick={() => onDraw(drawing === "straight" ? undefined : "straight")}
           hint="Draw along an edge that is straight in reality: the lens's distortion is corrected until it is (K)"
@@ -130,7 +130,7 @@ export function Upright({
                 {straightness(i)}
               </span>
               <Button
-                look="plain"
+                variant="plain"
                 className="h-6 px-2"
                 aria-label={`Delete guide ${i + 1}`}
                 onClick={() =>
@@ -149,7 +149,7 @@ export function Upright({
       <div className="mt-1 flex gap-1">
         <Button
           className="px-2"
-          look={drawing === "turn" ? "accent" : "raised"}
+          variant={drawing === "turn" ? "accent" : "raised"}
           aria-pressed={drawing === "turn"}
           onClick={() => onDraw(drawing === "turn" ? undefined : "turn")}
           hint="Drag the picture or a border to move it (O)"
@@ -158,7 +158,7 @@ export function Upright({
         </Button>
         <Button
           className="px-2"
-          look={drawing === "roll" ? "accent" : "raised"}
+          variant={drawing === "roll" ? "accent" : "raised"}
           aria-pressed={drawing === "roll"}
           onClick={() => onDraw(drawing === "roll" ? undefined : "roll")}
           hint="Drag around the middle of the view to roll (Shift O)"
@@ -213,7 +213,7 @@ export function Upright({
       {r.panorama.extent !== "auto" && (
         <div className="text-right">
           <Button
-            look="plain"
+            variant="plain"
             className="px-1"
             onClick={() => edit.keep(set({ extent: "auto" }), "All that is covered")}
             hint="Resets the borders to where the frames end"
@@ -224,7 +224,7 @@ export function Upright({
       )}
       <Button
         className="mt-1 px-2"
-        look={drawing === "outline" ? "accent" : "raised"}
+        variant={drawing === "outline" ? "accent" : "raised"}
         aria-pressed={drawing === "outline"}
         onClick={() => onDraw(drawing === "outline" ? undefined : "outline")}
         hint="Outline an area, then choose its frame (G)"
@@ -233,7 +233,7 @@ export function Upright({
       </Button>
       <Button
         className="ml-1 mt-1 px-2"
-        look={drawing === "brush" ? "accent" : "raised"}
+        variant={drawing === "brush" ? "accent" : "raised"}
         aria-pressed={drawing === "brush"}
         onClick={() => onDraw(drawing === "brush" ? undefined : "brush")}
         hint="Paint over an area, then choose its frame (Shift G)"
@@ -294,7 +294,7 @@ export function Upright({
                 ))}
               </select>
               <Button
-                look="plain"
+                variant="plain"
                 className="h-6 px-1!"
                 aria-label={`Delete mask ${i + 1}`}
                 onClick={() =>

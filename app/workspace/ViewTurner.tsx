@@ -1,8 +1,8 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Recipe } from "../../core/recipe/recipe";
 import { turned, type Camera } from "../../core/panorama/camera";
-import { canvasFor, extentOf } from "../../core/panorama/projection";
-import { draggedTo, rolledTo, worldTurn } from "../../core/panorama/straighten";
+import { canvasFor, extentOf } from "../../core/panorama/canvas/projection";
+import { draggedTo, rolledTo, worldTurn } from "../../core/panorama/level/straighten";
 import { viewOf, type Layout } from "../../core/steps/panorama/layout";
 import { wantedCanvas } from "../../core/steps/panorama/step";
 import { plainNumber } from "../ui/format";
@@ -11,6 +11,7 @@ import type { Edit } from "./edit";
 import { projectedOn, type Projected } from "./projected";
 import { betweenTurns, directionIn, fitted, meshOver, outlineIn, type Seen } from "./reproject";
 import type { Size } from "./viewport";
+import { clamp } from "../../core/math/clamp";
 
 interface Props {
   session: StackSession;
@@ -197,7 +198,7 @@ function Turning({ session, recipe, layout, mode, edit }: Props) {
       const extent = (
         base.panorama.extent === "auto" ? extentOf(s.canvas) : [...base.panorama.extent]
       ) as [number, number, number, number];
-      extent[side] = Math.round(Math.min(beside ? 180 : 90, Math.max(0.5, degrees)) * 10) / 10;
+      extent[side] = Math.round(clamp(degrees, 0.5, beside ? 180 : 90) * 10) / 10;
       return view(base, { extent });
     }
     if (mode === "roll") {

@@ -6,6 +6,7 @@ import type { StackSession, View } from "../work/session";
 import type { Area } from "./Candidates";
 import { dimOutside, paintMarks } from "./paintMarks";
 import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
+import { clamp } from "../../core/math/clamp";
 
 interface Props {
   session: StackSession;
@@ -301,8 +302,8 @@ export function Viewer(p: Props) {
           );
           if (stroke.current) {
             const share: [number, number] = [
-              Math.min(1, Math.max(0, pic.x / p.size.width)),
-              Math.min(1, Math.max(0, pic.y / p.size.height)),
+              clamp(pic.x / p.size.width, 0, 1),
+              clamp(pic.y / p.size.height, 0, 1),
             ];
             const last = stroke.current.at(-1)!;
             if (p.drawing?.shape === "line") {
@@ -326,7 +327,7 @@ export function Viewer(p: Props) {
           }
           if (!d) return;
           if (d.split) {
-            setSplit(Math.min(1, Math.max(0, q.x / box.width)));
+            setSplit(clamp(q.x / box.width, 0, 1));
             return;
           }
           const z = zoomOf(p.viewport, p.size, box);

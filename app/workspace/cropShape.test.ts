@@ -1,5 +1,5 @@
 import { dragged, GRIPS, overlayLines, resized, sharesOf } from "./cropShape";
-import { random } from "../../core/simulate/random";
+import { random } from "../../core/math/random";
 
 const picture = { width: 600, height: 400 };
 const frame = { x: 100, y: 100, width: 300, height: 200 };

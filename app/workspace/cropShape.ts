@@ -1,4 +1,4 @@
-import type { Rectangle } from "../../core/panorama/largestRectangle";
+import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Size } from "./viewport";
 
 /**

@@ -1,7 +1,7 @@
-import { canvasFor, pixelOf } from "../../core/panorama/projection";
+import { canvasFor, pixelOf } from "../../core/panorama/canvas/projection";
 import { worldRay, type Camera } from "../../core/panorama/camera";
-import { lookingAt } from "../../core/simulate/sweep";
-import { hiding } from "../../core/panorama/masks";
+import { lookingAt } from "../../simulate/sweep";
+import { hiding } from "../../core/panorama/seams/masks";
 import type { Area } from "./Candidates";
 import type { Layout } from "../../core/steps/panorama/layout";
 import { partIn } from "./MaskChoice";

@@ -1,5 +1,5 @@
 import type { AlignedFrame } from "../../core/align/alignStack";
-import { project } from "../../core/raster/matrix3";
+import { project } from "../../core/math/matrix3";
 import { plainNumber } from "../ui/format";
 
 /** Px by which a tripod's frames may seem shifted or turned at the corners. */

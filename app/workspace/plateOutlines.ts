@@ -1,5 +1,5 @@
 import { worldRay, type Camera } from "../../core/panorama/camera";
-import { pixelOf, type Canvas } from "../../core/panorama/projection";
+import { pixelOf, type Canvas } from "../../core/panorama/canvas/projection";
 
 /**
  * A frame's outline on the canvas, in px: one line, or two where it goes over the end of a full

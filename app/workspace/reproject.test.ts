@@ -1,8 +1,8 @@
-import { apply } from "../../core/raster/matrix3";
+import { apply } from "../../core/math/matrix3";
 import type { Camera } from "../../core/panorama/camera";
-import { canvasFor, directionAt, pixelOf } from "../../core/panorama/projection";
-import { worldTurn } from "../../core/panorama/straighten";
-import { lookingAt } from "../../core/simulate/sweep";
+import { canvasFor, directionAt, pixelOf } from "../../core/panorama/canvas/projection";
+import { worldTurn } from "../../core/panorama/level/straighten";
+import { lookingAt } from "../../simulate/sweep";
 import { betweenTurns, directionIn, fitted, meshOver, outlineIn } from "./reproject";
 
 const camera = (yaw: number): Camera => ({

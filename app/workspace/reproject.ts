@@ -1,8 +1,7 @@
 // A panorama as it will be, drawn from the picture there is: where each part of the one lies in the
 // other.
-import { apply, multiply, type Matrix3 } from "../../core/raster/matrix3";
-import { transpose } from "../../core/panorama/camera";
-import { fromPlane, pixelOf, type Canvas } from "../../core/panorama/projection";
+import { apply, multiply, type Matrix3, transpose } from "../../core/math/matrix3";
+import { fromPlane, pixelOf, type Canvas } from "../../core/panorama/canvas/projection";
 import type { Size } from "./viewport";
 
 /** A canvas seen in a box: `scale` is box px a px of the canvas, whose corner lies at x, y. */

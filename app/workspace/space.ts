@@ -1,5 +1,6 @@
-import { directionAt, type Canvas } from "../../core/panorama/projection";
+import { directionAt, type Canvas } from "../../core/panorama/canvas/projection";
 import type { View } from "../work/session";
+import { clamp } from "../../core/math/clamp";
 
 /**
  * Something drawn in space; `raise` sets the height of a relief in shares of its width, `show` puts
@@ -172,7 +173,7 @@ export async function showSphere(host: HTMLElement, view: View, canvas: Canvas):
   };
   el.onwheel = (e) => {
     e.preventDefault();
-    camera.fov = Math.min(110, Math.max(10, camera.fov * Math.exp(e.deltaY * 0.001)));
+    camera.fov = clamp(camera.fov * Math.exp(e.deltaY * 0.001), 10, 110);
     camera.updateProjectionMatrix();
     draw();
   };

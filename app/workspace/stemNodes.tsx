@@ -1,9 +1,9 @@
 import { shownAgain } from "../../core/steps/align/step";
 import type { Camera } from "../../core/panorama/camera";
-import { rowOf } from "../../core/panorama/row";
+import { rowOf } from "../../core/panorama/layout/row";
 import type { Recipe } from "../../core/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
-import type { Projection } from "../../core/panorama/projection";
+import type { Projection } from "../../core/panorama/canvas/projection";
 import { deliveredSize } from "../../core/steps/deliver/step";
 import type { Layout } from "../../core/steps/panorama/layout";
 import type { Frame } from "../store/records";
@@ -233,7 +233,7 @@ export function stemNodes({
     {
       name: "align",
       title: "Align",
-      state: failed.length ? "look" : state(isReady),
+      state: failed.length ? "attention" : state(isReady),
       sentence: !isReady
         ? "Waits for the frames"
         : failed.length
@@ -285,7 +285,7 @@ export function stemNodes({
                         <td className="text-right">
                           {misfit ? (
                             <Button
-                              look="plain"
+                              variant="plain"
                               className="h-6 px-1"
                               aria-pressed={f.used}
                               hint={`This frame ${f.warning}`}
@@ -441,7 +441,7 @@ export function stemNodes({
     {
       name: "panorama",
       title: "Panorama",
-      state: session.layout?.leftOut.length ? "look" : state(isReady),
+      state: session.layout?.leftOut.length ? "attention" : state(isReady),
       sentence: !session.layout
         ? "Waits for the frames"
         : `${session.layout.leftOut.length ? `${session.layout.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.layout.duplicates.length} frames placed, `}${twice(session.layout, used)}${session.layout.flat ? "on one plane, " : fromBeside(session.layout.cameras)}${PROJECTIONS_SHOWN[session.layout.canvas.projection].toLowerCase()}, ${levelSaid(session.layout)}ties ${plainNumber(Math.max(...session.layout.rmsPx), 2)} px`,
@@ -670,7 +670,7 @@ export function stemNodes({
       title: "Edges",
       state:
         unbent || (kept && r.edges.part !== "auto" && kept.empty > 0.0005)
-          ? "look"
+          ? "attention"
           : isReady
             ? "done"
             : "fresh",

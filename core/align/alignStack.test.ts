@@ -1,10 +1,10 @@
 import { Heap } from "../../kernels/heap";
 import { decode, SPACES } from "../colour/spaces";
-import { invert, multiply, project } from "../raster/matrix3";
-import { simulateBracket, type SimulatedBracket } from "../simulate/bracket";
-import { MOVING } from "../simulate/moving";
-import { takeFrame } from "../simulate/camera";
-import { simulatedRoom } from "../simulate/room";
+import { invert, multiply, project } from "../math/matrix3";
+import { simulateBracket, type SimulatedBracket } from "../../simulate/bracket";
+import { MOVING } from "../../simulate/moving";
+import { takeFrame } from "../../simulate/camera";
+import { simulatedRoom } from "../../simulate/room";
 import { alignStack, type AlignedFrame } from "./alignStack";
 
 const lut = Float32Array.from({ length: 768 }, (_, i) =>

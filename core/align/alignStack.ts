@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, invert, longestMove, multiply, project, rescale } from "../raster/matrix3";
+import { IDENTITY, invert, longestMove, multiply, project, rescale } from "../math/matrix3";
 import { findGhosts } from "../bracket/findGhosts";
 import { heldOutError } from "./heldOutError";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
@@ -8,6 +8,7 @@ import { evenlyLit, heldBack, majority, stillOffset, wholeThings } from "./stand
 import { templateOf, type Template } from "./template";
 import type { MotionModel } from "./motionModels";
 import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
+import { clamp } from "../math/clamp";
 
 /**
  * A measure per sample of a grid of `scale` full-size px; `confidences` of a ghost map are 0 where
@@ -261,7 +262,7 @@ export function alignStack(
     const failed = misfit && !options.forced.includes(i);
     out[i] = {
       fromReference: rescale(transform, scale),
-      ev: known[i]! - (weak ? 0 : Math.max(-0.35, Math.min(0.35, found.offset))),
+      ev: known[i]! - (weak ? 0 : clamp(found.offset, -0.35, 0.35)),
       ...(residualPx === undefined ? {} : { residualPx }),
       used: !failed,
       movedPx: still ? 0 : moved,
@@ -365,9 +366,10 @@ function choose(
   );
   // and it may earn them only from what agrees: what bends far without fitting far better bends
   // after what moves
-  const wanted = Math.min(
+  const wanted = clamp(
+    1 / Math.hypot(1, (BEND_COSTS * 1000 * apart) / Math.max(t.w, t.h)),
+    0.5,
     0.985,
-    Math.max(0.5, 1 / Math.hypot(1, (BEND_COSTS * 1000 * apart) / Math.max(t.w, t.h))),
   );
   return bent.residualEv < similar.residualEv * wanted &&
     apart > 0.15 &&

@@ -1,7 +1,7 @@
 import { Heap } from "../../kernels/heap";
-import { invert, multiply, project } from "../raster/matrix3";
-import { simulateBracket } from "../simulate/bracket";
-import { simulatedRoom } from "../simulate/room";
+import { invert, multiply, project } from "../math/matrix3";
+import { simulateBracket } from "../../simulate/bracket";
+import { simulatedRoom } from "../../simulate/room";
 import { decode, SPACES } from "../colour/spaces";
 import { heldOutError } from "./heldOutError";
 import { logPyramid } from "./logPyramid";

@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { project, type Matrix3 } from "../raster/matrix3";
+import { project, type Matrix3 } from "../math/matrix3";
 import type { LogPyramid } from "./logPyramid";
 import {
   equations,
@@ -9,7 +9,7 @@ import {
   type Equations,
   type MotionModel,
 } from "./motionModels";
-import { solveSymmetric } from "./solveSymmetric";
+import { solveSymmetric } from "../math/solveSymmetric";
 import type { Template, TemplateLevel } from "./template";
 
 /** Blocks of the picture across and down that are held out in turn. */

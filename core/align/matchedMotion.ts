@@ -1,8 +1,8 @@
 import type { Heap } from "../../kernels/heap";
 import { findFeatures } from "../features/features";
 import { matchFeatures } from "../features/matchFeatures";
-import { project, rescale, type Matrix3 } from "../raster/matrix3";
-import { random } from "../simulate/random";
+import { project, rescale, type Matrix3 } from "../math/matrix3";
+import { random } from "../math/random";
 import type { LogPyramid } from "./logPyramid";
 
 /** Corners are looked for on a level no longer than this, px: enough of them, and little memory. */

@@ -1,6 +1,6 @@
 // What a motion may be, and its Gauss-Newton steps.
 import type { Heap } from "../../kernels/heap";
-import { invert, multiply, type Matrix3 } from "../raster/matrix3";
+import { invert, multiply, type Matrix3 } from "../math/matrix3";
 
 export type MotionModel = "none" | "shift" | "similarity" | "homography";
 

@@ -1,10 +1,11 @@
 import type { Heap } from "../../kernels/heap";
-import { IDENTITY, project, rescale, type Matrix3 } from "../raster/matrix3";
+import { IDENTITY, project, rescale, type Matrix3 } from "../math/matrix3";
 import { TRUSTED, type LogPyramid } from "./logPyramid";
 import { equations, inEight, stepped, SUMS_BYTES, type MotionModel } from "./motionModels";
-import { solveSymmetric } from "./solveSymmetric";
+import { solveSymmetric } from "../math/solveSymmetric";
 import { chosen, type Template } from "./template";
 import { refineInUnevenLight, type TiledLight } from "./unevenLight";
+import { clamp } from "../math/clamp";
 
 /** The robust loss is never narrower than this, EV: about the noise of a well exposed sample. */
 const FINEST_EV = 0.04;
@@ -61,14 +62,14 @@ export function registerPair(
     if (level < top) H = rescale(H, t.w / template.levels[level + 1]!.w);
     const { cell, samples } = t;
     const selected = chosen(heap, t);
-    let scale = Math.max(0.12, Math.min(1, residual * times));
+    let scale = clamp(residual * times, 0.12, 1);
     for (let i = 0; i < 14; i++) {
       heap.f64(m, 9).set(H);
       const e = equations(heap, model, samples, selected, im, t.w, t.h, m, offset, scale, out);
       overlap = (e.count * cell * cell) / (t.w * t.h);
       if (!(e.confidences > 1)) break;
       residual = Math.sqrt(e.square / e.confidences);
-      scale = Math.max(finest, Math.min(1, residual * times));
+      scale = clamp(residual * times, finest, 1);
       const q = solveSymmetric(e.A, e.b);
       const p = q && inEight(model, q);
       if (!p) break;

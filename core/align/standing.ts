@@ -1,5 +1,5 @@
 // What of a picture stands still, and so tells how the camera moved.
-import { project } from "../raster/matrix3";
+import { project } from "../math/matrix3";
 import { boxMean } from "../raster/boxMean";
 import type { GhostConfidence } from "../bracket/findGhosts";
 import type { Heap } from "../../kernels/heap";

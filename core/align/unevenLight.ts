@@ -1,8 +1,9 @@
 import type { Heap } from "../../kernels/heap";
-import type { Matrix3 } from "../raster/matrix3";
+import type { Matrix3 } from "../math/matrix3";
 import { equations, inEight, stepped, SUMS_BYTES, type MotionModel } from "./motionModels";
 import { TRUSTED } from "./logPyramid";
-import { solveSymmetric } from "./solveSymmetric";
+import { solveSymmetric } from "../math/solveSymmetric";
+import { clamp } from "../math/clamp";
 
 /** Side in cells of the tiles that have a light of their own. */
 const TILE_CELLS = 8;
@@ -139,7 +140,7 @@ export function refineInUnevenLight(
         told += tile.confidences;
       }
     levelled = TRUSTED / Math.max(EVEN_EV ** 2, told > 0 ? spread / told : 0);
-    scale = Math.max(finest, Math.min(1, 2.5 * Math.sqrt(square / confidences)));
+    scale = clamp(2.5 * Math.sqrt(square / confidences), finest, 1);
     if (next.moved < SETTLED_PX) break;
   }
   heap.release(mark);

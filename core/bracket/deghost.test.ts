@@ -1,6 +1,6 @@
-import { MOVING } from "../simulate/moving";
-import { simulatedRoom } from "../simulate/room";
-import { scoreDeghosting } from "../simulate/scoreDeghosting";
+import { MOVING } from "../../simulate/moving";
+import { simulatedRoom } from "../../simulate/room";
+import { scoreDeghosting } from "../../simulate/scoreDeghosting";
 
 const scene = simulatedRoom(1040, 700, 12);
 

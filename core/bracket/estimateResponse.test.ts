@@ -1,10 +1,12 @@
 import { decode, SPACES } from "../colour/spaces";
-import { simulateBracket } from "../simulate/bracket";
-import { simulatedRoom } from "../simulate/room";
-import { srgbResponse } from "../simulate/camera";
+import { simulateBracket } from "../../simulate/bracket";
+import { simulatedRoom } from "../../simulate/room";
+import { srgbResponse } from "../../simulate/camera";
 import { Heap } from "../../kernels/heap";
-import { foldFrame, planeBytesOf } from "./foldFrame";
+import { foldFrame } from "./foldFrame";
+import { planeBytesOf } from "../raster/accumulator";
 import { estimateResponse, isBetter, respond } from "./estimateResponse";
+import { median } from "../math/median";
 
 const lut = Float32Array.from({ length: 768 }, (_, i) =>
   decode(SPACES.srgb.curve, (i % 256) / 255),
@@ -98,7 +100,7 @@ function mergedRms(set: ReturnType<typeof bracket>, table: Float32Array): number
       if (truth > 0.015 / 16 && truth < 0.8 * 16)
         errors.push(Math.log2(Math.max(1e-6, green[y * w + x]!) / truth));
     }
-  const middle = errors.sort((a, b) => a - b)[errors.length >> 1]!;
+  const middle = median(errors);
   return Math.sqrt(errors.reduce((t, e) => t + (e - middle) ** 2, 0) / errors.length);
 }
 

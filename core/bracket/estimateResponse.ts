@@ -1,5 +1,5 @@
 import type { SampleType, Samples } from "../../kernels/heap";
-import { solveSymmetric } from "../align/solveSymmetric";
+import { solveSymmetric } from "../math/solveSymmetric";
 
 /**
  * EV to add to what the profile makes of a sample, at evenly spaced sample values from 0 to the

@@ -1,7 +1,7 @@
 import { Heap } from "../../kernels/heap";
 import { decode, encode, SPACES } from "../colour/spaces";
-import { project } from "../raster/matrix3";
-import { random } from "../simulate/random";
+import { project } from "../math/matrix3";
+import { random } from "../math/random";
 import { evenCorners } from "./evenCorners";
 
 const curve = SPACES.srgb.curve;

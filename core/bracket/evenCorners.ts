@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { decode, SPACES } from "../colour/spaces";
-import type { Matrix3 } from "../raster/matrix3";
+import type { Matrix3 } from "../math/matrix3";
 
 /** Code values that share a slope of the curve. */
 const EACH = 256;

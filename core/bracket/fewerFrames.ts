@@ -1,5 +1,6 @@
 import { USUAL_NOISE, type NoiseModel } from "../align/logPyramid";
 import type { SceneStatistics } from "../tone/sceneStatistics";
+import { clamp } from "../math/clamp";
 
 export interface Coverage {
   /** noise of the shadows, as signal over noise in dB */
@@ -80,7 +81,7 @@ function coverage(scene: SceneStatistics, evs: readonly number[], noise: NoiseMo
   let noisePower = 0;
   scene.counts.forEach((n, i) => {
     if (light(i) * 2 ** shortest >= 0.97) clipped += n;
-    const shadow = Math.min(n, Math.max(0, SHADOWS * total - seen));
+    const shadow = clamp(SHADOWS * total - seen, 0, n);
     // what even the shortest exposure clips has no noise to speak of
     if (shadow > 0)
       noisePower += shadow * Math.min(1, variance(light(i), evs, noise) / light(i) ** 2);

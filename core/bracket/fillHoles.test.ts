@@ -1,6 +1,6 @@
 import { Heap } from "../../kernels/heap";
 import { CELL_PLANES, fillCells, fillHoles, findHoles, measureCells } from "./fillHoles";
-import { planeBytesOf } from "./foldFrame";
+import { planeBytesOf } from "../raster/accumulator";
 
 test("a hole takes the light around it, is never under its bound but for a colour that is known, and nothing else changes", () => {
   const w = 64;

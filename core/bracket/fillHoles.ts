@@ -1,6 +1,8 @@
 import type { Heap } from "../../kernels/heap";
 import { bilinear, pullPush } from "../raster/pullPush";
-import { MEASURED, type Accumulator, type FoldInput } from "./foldFrame";
+import { MEASURED, type FoldInput } from "./foldFrame";
+import { type Accumulator } from "../raster/accumulator";
+import { clamp } from "../math/clamp";
 
 /**
  * A hole is where the reference frame is clipped: what lies in it is at least this bright, and so
@@ -164,9 +166,10 @@ export function fillHoles(
         for (let x = Math.max(0, Math.ceil(cell * scale - 0.5)), i = y * w + x; x < end; x++, i++) {
           if (weights[i]! >= MEASURED) continue;
           const [r, g, b] = [R[i]!, G[i]!, B[i]!];
-          const unknown = Math.min(
+          const unknown = clamp(
+            (Math.min(r, g, b) / Math.max(r, g, b) - COLOURED) / (WHITE - COLOURED),
+            0,
             1,
-            Math.max(0, (Math.min(r, g, b) / Math.max(r, g, b) - COLOURED) / (WHITE - COLOURED)),
           );
           if (unknown > 0)
             for (let c = 0; c < 3; c++) {

@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { TRUSTED } from "../align/logPyramid";
 import { boxMean } from "../raster/boxMean";
+import { median } from "../math/median";
 
 export interface GhostConfidence {
   width: number;
@@ -213,7 +214,7 @@ function restlessAreas(
   for (let y = RESTLESS; y < h; y += RESTLESS)
     for (let x = RESTLESS; x < w; x += RESTLESS)
       if (told[y * w + x]! > 0.2) shares.push(around[y * w + x]! / told[y * w + x]!);
-  const usual = shares.sort((a, b) => a - b)[shares.length >> 1] ?? 0;
+  const usual = median(shares);
   const wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
   // closed: what lies between is taken in, what lies outside is not
   for (let i = 0; i < marks.length; i++)

@@ -1,9 +1,10 @@
 import { Heap, sampleTypeOf } from "../../kernels/heap";
 import { decode, SPACES } from "../colour/spaces";
-import { invert, multiply } from "../raster/matrix3";
-import { simulateBracket, type SimulatedBracket } from "../simulate/bracket";
-import { simulatedRoom } from "../simulate/room";
-import { foldFrame, planeBytesOf, type Accumulator } from "./foldFrame";
+import { invert, multiply } from "../math/matrix3";
+import { simulateBracket, type SimulatedBracket } from "../../simulate/bracket";
+import { simulatedRoom } from "../../simulate/room";
+import { foldFrame } from "./foldFrame";
+import { planeBytesOf, type Accumulator } from "../raster/accumulator";
 
 const W = 480;
 const H = 320;

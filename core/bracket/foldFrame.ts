@@ -1,19 +1,9 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
-import { isIdentity, type Matrix3 } from "../raster/matrix3";
+import { isIdentity, type Matrix3 } from "../math/matrix3";
 import { doubtRow, repeatEnds, TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
 import type { Sampling } from "../raster/sampling";
 import type { NoiseModel } from "../align/logPyramid";
-
-/** Where a merge gathers: planes R, G, B and weight, `planeBytes` apart, of one width. */
-export interface Accumulator {
-  ptr: number;
-  planeBytes: number;
-  width: number;
-  height: number;
-}
-/** Bytes of a 32-bit plane, with the room that vector loads need beyond its end. */
-export const planeBytesOf = (width: number, height: number): number =>
-  Math.ceil((width * height * 4 + 64) / 64) * 64;
+import type { Accumulator } from "../raster/accumulator";
 
 export interface FoldInput {
   /** RGB samples of the whole frame, interleaved, at this address */

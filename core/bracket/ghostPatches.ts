@@ -1,6 +1,7 @@
 import * as v from "valibot";
-import { range } from "../steps/range";
+import { range } from "../recipe/range";
 import type { GhostConfidence } from "./findGhosts";
+import { clamp } from "../math/clamp";
 
 const share = range(-0.5, 1.5);
 
@@ -108,9 +109,7 @@ export function patchMask(
           x < Math.min(width, Math.max(x0, x1) + r + 1);
           x++
         ) {
-          const t = length
-            ? Math.min(1, Math.max(0, ((x + 0.5 - x0) * dx + (y + 0.5 - y0) * dy) / length))
-            : 0;
+          const t = length ? clamp(((x + 0.5 - x0) * dx + (y + 0.5 - y0) * dy) / length, 0, 1) : 0;
           if (Math.hypot(x + 0.5 - x0 - t * dx, y + 0.5 - y0 - t * dy) <= r)
             mask[y * width + x] = 1;
         }
@@ -132,8 +131,7 @@ function boxed(p: Float32Array, w: number, h: number, r: number): Float32Array {
     const out = new Float32Array(src.length);
     const n = 2 * r + 1;
     for (let l = 0; l < lines; l++) {
-      const at = (i: number): number =>
-        src[l * stride + Math.min(length - 1, Math.max(0, i)) * step]!;
+      const at = (i: number): number => src[l * stride + clamp(i, 0, length - 1) * step]!;
       let sum = 0;
       for (let i = -r; i <= r; i++) sum += at(i);
       for (let i = 0; i < length; i++) {

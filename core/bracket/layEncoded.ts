@@ -1,8 +1,9 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap } from "../../kernels/heap";
 import { encode, fromWorking, SPACES } from "../colour/spaces";
-import { isIdentity, multiply } from "../raster/matrix3";
+import { isIdentity, multiply } from "../math/matrix3";
 import { TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
 import type { FoldInput } from "./foldFrame";
+import { clamp } from "../math/clamp";
 
 export type EncodedInput = Pick<
   FoldInput,
@@ -28,7 +29,7 @@ const HALF = 0.5;
 
 /** Tables from a sample to sRGB as the screen shows it, with a factor on light, halved. */
 export function encodedTables(lut: Float32Array, gain: number): Float32Array {
-  return lut.map((v) => HALF * encode(SPACES.srgb.curve, Math.min(1, Math.max(0, v * gain))));
+  return lut.map((v) => HALF * encode(SPACES.srgb.curve, clamp(v * gain, 0, 1)));
 }
 
 /**

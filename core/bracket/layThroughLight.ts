@@ -1,7 +1,8 @@
 import type { Heap } from "../../kernels/heap";
 import { renderStrip, type RenderSettings } from "../tone/renderStrip";
 import { TILE_ROWS } from "../raster/sampleTile";
-import { foldFrame, foldScratch, planeBytesOf, type FoldInput } from "./foldFrame";
+import { foldFrame, foldScratch, type FoldInput } from "./foldFrame";
+import { planeBytesOf } from "../raster/accumulator";
 
 /** Neither balanced nor toned. */
 const AS_IT_IS: RenderSettings = {

@@ -2,8 +2,8 @@ import { Heap } from "../../kernels/heap";
 import * as twin from "../../kernels/twins";
 import { addUp } from "../raster/addUp";
 import { coarserShape, collapse, pyramidShape, reduceAll } from "../raster/pyramid";
-import { simulatedRoom } from "../simulate/room";
-import { srgbResponse } from "../simulate/camera";
+import { simulatedRoom } from "../../simulate/room";
+import { srgbResponse } from "../../simulate/camera";
 import { addCoarser, addFinest, exposureWeights, sumWeights } from "./mertens";
 
 const W = 150;

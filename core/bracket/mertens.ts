@@ -2,7 +2,8 @@ import type { Heap } from "../../kernels/heap";
 import { toWorking } from "../colour/spaces";
 import { differences, reduceAll, type PyramidShape } from "../raster/pyramid";
 import type { Box } from "../raster/coveredRectangle";
-import { ghostConfidence, type Accumulator, type FoldInput } from "./foldFrame";
+import { ghostConfidence, type FoldInput } from "./foldFrame";
+import { type Accumulator } from "../raster/accumulator";
 
 /** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
 export interface LaidFrame {

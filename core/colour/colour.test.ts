@@ -1,5 +1,5 @@
 import { readMatrixProfile, writeProfile } from "../../codecs/icc";
-import { apply, invert } from "../raster/matrix3";
+import { apply, invert } from "../math/matrix3";
 import { decode, encode, fromWorking, SPACE_IDS, SPACES, toWorking } from "./spaces";
 import { AS_SHOT, balanceFromNeutral, whiteBalanceGains } from "./whiteBalance";
 

@@ -1,4 +1,4 @@
-import { apply, invert, multiply, type Matrix3 } from "../raster/matrix3";
+import { apply, invert, multiply, type Matrix3 } from "../math/matrix3";
 
 /**
  * Encoding c <= threshold ? slope c : a c^(1/gamma) - b, as IEC 61966-2-1 and its relatives write

@@ -1,9 +1,11 @@
-import { apply, invert, multiply, type Matrix3 } from "../raster/matrix3";
+import { apply, invert, multiply, type Matrix3 } from "../math/matrix3";
 import { SPACES } from "./spaces";
+import { clamp } from "../math/clamp";
+import { luminance } from "./luminance";
 
 /** XYZ of a daylight or, below 4000 K, a black-body white of `kelvin` (CIE 15; Kim et al. 2002). */
 function whiteOf(kelvin: number): [number, number, number] {
-  const t = Math.min(25000, Math.max(1700, kelvin));
+  const t = clamp(kelvin, 1700, 25000);
   const i = 1e3 / t;
   const x =
     t < 4000
@@ -45,7 +47,7 @@ export function whiteBalanceGains({ temperature, tint }: WhiteBalance): [number,
     (base[1] / at[1]) * g,
     base[2] / Math.max(0.02, at[2]),
   ];
-  const y = gains[0]! * 0.2627 + gains[1]! * 0.678 + gains[2]! * 0.0593;
+  const y = luminance(gains[0]!, gains[1]!, gains[2]!);
   return gains.map((v) => v / y) as [number, number, number];
 }
 
@@ -71,7 +73,7 @@ export function balanceFromNeutral(rgb: readonly number[]): WhiteBalance | undef
   const temperature = Math.round(Math.sqrt(lo * hi));
   const g = whiteBalanceGains({ temperature, tint: 0 });
   const green = (rgb[1]! * g[1]) / Math.sqrt(rgb[0]! * g[0] * rgb[2]! * g[2]);
-  return { temperature, tint: Math.round(Math.max(-150, Math.min(150, Math.log2(green) * 100))) };
+  return { temperature, tint: Math.round(clamp(Math.log2(green) * 100, -150, 150)) };
 }
 
 /** The matrix that multiplies each channel by its own gain. */

@@ -1,9 +1,9 @@
 import { Heap } from "../../kernels/heap";
 import { logPyramid } from "../align/logPyramid";
 import { decode, SPACES } from "../colour/spaces";
-import { apply } from "../raster/matrix3";
-import { simulatedRoom } from "../simulate/room";
-import { simulateSweep, type SweepFrame, type SweepOptions } from "../simulate/sweep";
+import { apply } from "../math/matrix3";
+import { simulatedRoom } from "../../simulate/room";
+import { simulateSweep, type SweepFrame, type SweepOptions } from "../../simulate/sweep";
 import { rayOf, seen } from "../panorama/camera";
 import { findFeatures, type Features } from "./features";
 import { matchFeatures } from "./matchFeatures";

@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
 import { enlargement, type LensKind } from "../panorama/camera";
+import { clamp } from "../math/clamp";
 
 /** Corners of a frame with a description of what lies round each. */
 export interface Features {
@@ -59,7 +60,7 @@ export function findFeatures(
       // the peak of a parabola through the neighbours
       const peak = (a: number, b: number, c: number): number => {
         const d = a - 2 * b + c;
-        return d < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / d)) : 0;
+        return d < 0 ? clamp((0.5 * (a - c)) / d, -0.5, 0.5) : 0;
       };
       found.push({
         x: (x + 0.5 + peak(strength[i - 1]!, s, strength[i + 1]!)) * scale,

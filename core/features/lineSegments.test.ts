@@ -1,5 +1,6 @@
-import { normal, random } from "../simulate/random";
+import { normal, random } from "../math/random";
 import { lineSegments, type Segment } from "./lineSegments";
+import { clamp } from "../math/clamp";
 
 const W = 160;
 const H = 120;
@@ -12,7 +13,7 @@ function half(x0: number, y0: number, degrees: number, noise = 0): Float32Array 
   const ny = Math.cos(t);
   return Float32Array.from({ length: W * H }, (_, i) => {
     const d = ((i % W) + 0.5 - x0) * nx + (Math.floor(i / W) + 0.5 - y0) * ny;
-    return 0.3 + 0.3 * Math.min(1, Math.max(0, d + 0.5)) + noise * gauss();
+    return 0.3 + 0.3 * clamp(d + 0.5, 0, 1) + noise * gauss();
   });
 }
 const degreesOf = (s: Segment): number =>
@@ -60,8 +61,7 @@ test("the border of what is covered is no edge, and a curve is no line", () => {
   expect(lineSegments(W, H, cut, covered)).toEqual([]);
   const disc = Float32Array.from(
     { length: W * H },
-    (_, i) =>
-      0.3 + 0.3 * Math.min(1, Math.max(0, 22 - Math.hypot((i % W) - 80, Math.floor(i / W) - 60))),
+    (_, i) => 0.3 + 0.3 * clamp(22 - Math.hypot((i % W) - 80, Math.floor(i / W) - 60), 0, 1),
   );
   for (const s of lineSegments(W, H, disc, on))
     expect(Math.hypot(s.x1 - s.x0, s.y1 - s.y0)).toBeLessThan(26);

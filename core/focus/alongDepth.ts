@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import type { Accumulator } from "../bracket/foldFrame";
+import type { Accumulator } from "../raster/accumulator";
 import { pyramidShape } from "../raster/pyramid";
 import { FOCUS_LEVELS } from "./sharpest";
 

@@ -1,6 +1,6 @@
 import { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { CELL, cellLight, compareCells, type CellLight } from "./cellLight";
 
 const W = 160;

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
-import { project, type Matrix3 } from "../raster/matrix3";
+import { project, type Matrix3 } from "../math/matrix3";
 
 /** What blur leaves alone: light in cells, linear, with the cells it is known of. */
 export interface CellLight {

@@ -1,4 +1,5 @@
 import type { DepthMap } from "./depthMap";
+import { clamp } from "../math/clamp";
 
 /**
  * Depth of the whole picture, small enough to be drawn in space: places along the focus travel,
@@ -72,6 +73,6 @@ export function partOf(
   return { width: w, height: h, places, known };
 }
 function cellsIn(from: number, share: number, n: number): [first: number, count: number] {
-  const first = Math.min(n - 1, Math.max(0, Math.ceil(from * n - 0.5)));
+  const first = clamp(Math.ceil(from * n - 0.5), 0, n - 1);
   return [first, Math.max(1, Math.min(n, Math.ceil((from + share) * n - 0.5)) - first)];
 }

@@ -1,5 +1,5 @@
 import { Heap } from "../../kernels/heap";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { depthGrid, isGuess, partOf, shareKnown } from "./depthGrid";
 import { depthMap, depthScratch, peakBeside } from "./depthMap";
 

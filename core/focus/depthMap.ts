@@ -2,7 +2,8 @@ import type { Heap } from "../../kernels/heap";
 import { boxMean } from "../raster/boxMean";
 import { guidedFilter } from "../raster/guidedFilter";
 import { pyramidShape, reduceAll } from "../raster/pyramid";
-import { quantiles } from "../tone/quantiles";
+import { quantiles } from "../math/quantiles";
+import { clamp } from "../math/clamp";
 
 /** What a map of depth is made of, on one level of the picture: addresses of planes of w x h. */
 export interface SharpLevel {
@@ -100,8 +101,7 @@ export function depthMap(
   const sure = best.map((v, i) =>
     place[i]! <= NONE
       ? 0
-      : Math.min(1, Math.max(0, (v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER)) *
-        (v / (v + noise)),
+      : clamp((v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER, 0, 1) * (v / (v + noise)),
   );
   let depth = pulled(heap, place, sure, w, h);
   let held = sure;
@@ -131,16 +131,14 @@ export function depthMap(
   // about it
   const against = around(
     heap,
-    sure.map((c, i) => c * Math.min(1, Math.max(0, Math.abs(place[i]! - depth[i]!) - 0.5))),
+    sure.map((c, i) => c * clamp(Math.abs(place[i]! - depth[i]!) - 0.5, 0, 1)),
     w,
     h,
     2,
   );
-  const trust = against.map((v) => Math.min(1, Math.max(0, 1 - AGAINST * v)));
+  const trust = against.map((v) => clamp(1 - AGAINST * v, 0, 1));
   const all = around(heap, sure, w, h, AROUND);
-  const known = around(heap, held, w, h, AROUND).map((v, i) =>
-    Math.min(1, Math.max(0, v / (all[i]! + ENOUGH))),
-  );
+  const known = around(heap, held, w, h, AROUND).map((v, i) => clamp(v / (all[i]! + ENOUGH), 0, 1));
   heap.release(outer);
   return { depth, peak, trust, known };
 }

@@ -1,6 +1,7 @@
 import { Heap } from "../../kernels/heap";
-import { normal, random } from "../simulate/random";
+import { normal, random } from "../math/random";
 import { displacedEdges, inReference } from "./displacedEdges";
+import { clamp } from "../math/clamp";
 
 const W = 480;
 const H = 320;
@@ -10,8 +11,8 @@ const rnd = random(9);
 const grain = Float32Array.from({ length: 61 * 41 }, () => rnd());
 /** Soft cloth, px of 8. */
 const cloth = (x: number, y: number): number => {
-  const u = Math.max(0, Math.min(59.99, x / 8));
-  const v = Math.max(0, Math.min(39.99, y / 8));
+  const u = clamp(x / 8, 0, 59.99);
+  const v = clamp(y / 8, 0, 39.99);
   const i = Math.floor(v) * 61 + Math.floor(u);
   const a = u % 1;
   const b = v % 1;
@@ -23,7 +24,7 @@ const cloth = (x: number, y: number): number => {
   );
 };
 /** Share of a pixel from `x` that lies right of an edge. */
-const right = (x: number, edge: number): number => Math.max(0, Math.min(1, x + 1 - edge));
+const right = (x: number, edge: number): number => clamp(x + 1 - edge, 0, 1);
 
 /**
  * Cloth with a dark stalk 12 px wide whose left edge lies at `left`, the whole moved by `shift`,

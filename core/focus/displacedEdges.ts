@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import type { LogPyramid } from "../align/logPyramid";
-import { solveSymmetric } from "../align/solveSymmetric";
-import { project, type Matrix3 } from "../raster/matrix3";
+import { solveSymmetric } from "../math/solveSymmetric";
+import { project, type Matrix3 } from "../math/matrix3";
 import { areasOf } from "../suspects/areas";
 
 /**

@@ -1,4 +1,4 @@
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { focusOrder, isOrdered, settledOrder, travelFaults } from "./focusOrder";
 import type { SharpMap } from "./sharpMap";
 

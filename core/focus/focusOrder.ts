@@ -1,4 +1,5 @@
 import type { SharpMap } from "./sharpMap";
+import { median } from "../math/median";
 
 export interface FocusOrder {
   /** places of the frames from one end of the focus travel to the other */
@@ -257,7 +258,7 @@ export function travelFaults(
   if (order.length < 4) return { gaps: [], twice: [] };
   const relative = relativeSharpness(maps);
   const steps = order.slice(1).map((b, k) => likeness(relative[order[k]!]!, relative[b]!));
-  const usual = [...steps].sort((a, b) => a - b)[steps.length >> 1]!;
+  const usual = median(steps);
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) =>
     v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : [],

@@ -17,9 +17,13 @@ export interface FrameSignature {
 export function lookAt(heap: Heap, frame: ReducedFrame): FrameSignature {
   const mark = heap.mark();
   const p = logPyramid(heap, frame, 0);
-  const look = { map: sharpMap(heap, p), light: meanLight(heap, p), cells: cellLight(heap, p) };
+  const signature = {
+    map: sharpMap(heap, p),
+    light: meanLight(heap, p),
+    cells: cellLight(heap, p),
+  };
   heap.release(mark);
-  return look;
+  return signature;
 }
 
 /**

@@ -1,4 +1,4 @@
-import { project, type Matrix3 } from "../raster/matrix3";
+import { project, type Matrix3 } from "../math/matrix3";
 import { joinLinks, type RunLink } from "./joinLinks";
 
 /**

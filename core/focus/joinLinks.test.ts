@@ -1,6 +1,6 @@
-import { invert, multiply, project, type Matrix3 } from "../raster/matrix3";
-import { pose } from "../simulate/camera";
-import { normal, random } from "../simulate/random";
+import { invert, multiply, project, type Matrix3 } from "../math/matrix3";
+import { pose } from "../../simulate/camera";
+import { normal, random } from "../math/random";
 import { joinLinks, type RunLink } from "./joinLinks";
 
 const W = 720;

@@ -1,6 +1,6 @@
-import { solveSymmetric } from "../align/solveSymmetric";
-import { median } from "../median";
-import { IDENTITY, invert, multiply, type Matrix3 } from "../raster/matrix3";
+import { solveSymmetric } from "../math/solveSymmetric";
+import { median } from "../math/median";
+import { IDENTITY, invert, multiply, type Matrix3 } from "../math/matrix3";
 
 /**
  * How a frame lies against another one, by their places along the focus travel: px of `from` to px

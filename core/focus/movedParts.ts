@@ -1,4 +1,4 @@
-import { invert, multiply, project } from "../raster/matrix3";
+import { invert, multiply, project } from "../math/matrix3";
 import { areasOf } from "../suspects/areas";
 import { CELL, compareCells, type CellLight } from "./cellLight";
 

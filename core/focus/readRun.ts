@@ -1,5 +1,5 @@
 import type { AlignedFrame } from "../align/alignStack";
-import { IDENTITY, longestMove, rescale } from "../raster/matrix3";
+import { IDENTITY, longestMove, rescale } from "../math/matrix3";
 import { isOrdered, settledOrder, travelFaults, type FocusOrder } from "./focusOrder";
 import type { FrameSignature } from "./frameSignature";
 import { movedParts, type MovedPart } from "./movedParts";
@@ -12,7 +12,7 @@ import { runSharpness, type RunSharpness, type SharpMap } from "./sharpMap";
  */
 export interface LaidRun extends FocusOrder {
   frames: {
-    look: FrameSignature;
+    signature: FrameSignature;
     laid: SharpMap;
     way: number[];
     /** how far it may lie from the truth, px of the reduced frames, where that is known */
@@ -61,11 +61,11 @@ export function readRun({
   scale,
   ...travel
 }: LaidRun): RunReading {
-  const looks = frames.map((f) => f.look);
+  const signatures = frames.map((f) => f.signature);
   const laid = frames.map((f) => f.laid);
   const { order, from } = settledOrder(laid, travel);
-  const out = frames.map(({ look, way, errorPx }, i): AlignedFrame => {
-    const gain = i === reference ? 0 : Math.log2(looks[reference]!.light / look.light);
+  const out = frames.map(({ signature, way, errorPx }, i): AlignedFrame => {
+    const gain = i === reference ? 0 : Math.log2(signatures[reference]!.light / signature.light);
     const moved = longestMove(way, width, height) * scale;
     const still = moved < STILL;
     return {
@@ -101,7 +101,7 @@ export function readRun({
   }
   const placed = (i: number): number[] => rescale(out[i]!.fromReference, 1 / scale);
   const corners = runFalloff(
-    order.map((i) => looks[i]!.cells),
+    order.map((i) => signatures[i]!.cells),
     order.map(placed),
     order.indexOf(reference),
     { width, height },
@@ -109,13 +109,13 @@ export function readRun({
   for (const [k, i] of order.entries())
     if (corners[k]) {
       out[i]!.cornerEv = corners[k];
-      out[i]!.gainEv! -= corners[k]! * meanSquare(looks[i]!.cells);
+      out[i]!.gainEv! -= corners[k]! * meanSquare(signatures[i]!.cells);
     }
   const along = order.filter((i) => out[i]!.used);
   const moved = movedParts(
-    along.map((i) => looks[i]!.cells),
+    along.map((i) => signatures[i]!.cells),
     along.map(placed),
-    along.map((i) => looks[i]!.light),
+    along.map((i) => signatures[i]!.light),
     scale,
   );
   const warnings = [

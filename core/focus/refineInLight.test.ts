@@ -3,9 +3,9 @@ import { logPyramid, type LogPyramid } from "../align/logPyramid";
 import { registerPair } from "../align/registerPair";
 import { TEMPLATE_BYTES, templateOf } from "../align/template";
 import { decode, SPACES } from "../colour/spaces";
-import { simulateFocusRun } from "../simulate/focusRun";
-import { offPose } from "../simulate/scoreFocus";
-import { plainGround } from "../simulate/plainGround";
+import { simulateFocusRun } from "../../simulate/focusRun";
+import { offPose } from "../../simulate/scoreFocus";
+import { plainGround } from "../../simulate/plainGround";
 import { refineInLight } from "./refineInLight";
 
 const W = 480;

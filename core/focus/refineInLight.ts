@@ -3,7 +3,7 @@ import type { LogPyramid } from "../align/logPyramid";
 import type { MotionModel } from "../align/motionModels";
 import { registerPair, type Loss } from "../align/registerPair";
 import { templateOf } from "../align/template";
-import type { Matrix3 } from "../raster/matrix3";
+import type { Matrix3 } from "../math/matrix3";
 import { collapse, differences, pyramidShape, reduceAll } from "../raster/pyramid";
 
 /** Bytes a px that refining takes: two pyramids of light, and a little room. */

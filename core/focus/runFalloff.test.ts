@@ -1,4 +1,4 @@
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { CELL, type CellLight } from "./cellLight";
 import { meanSquare, runFalloff } from "./runFalloff";
 

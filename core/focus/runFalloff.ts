@@ -1,6 +1,7 @@
-import { solveSymmetric } from "../align/solveSymmetric";
-import { invert, multiply, type Matrix3 } from "../raster/matrix3";
+import { solveSymmetric } from "../math/solveSymmetric";
+import { invert, multiply, type Matrix3 } from "../math/matrix3";
 import { compareCells, type CellLight } from "./cellLight";
+import { median } from "../math/median";
 
 /**
  * Cells that tell a step's falling off, at least; what is off by so many times what is explained,
@@ -53,7 +54,7 @@ export function runFalloff(
 }
 
 function slope(seen: readonly { r2: number; brighter: number; explained: number }[]): number {
-  let [g, v] = [seen.map((s) => s.brighter).sort((p, q) => p - q)[seen.length >> 1]!, 0];
+  let [g, v] = [median(seen.map((s) => s.brighter)), 0];
   for (let round = 0; round < 8; round++) {
     const A = [
       [0, 0],

@@ -3,7 +3,7 @@ import { logPyramid, type LogPyramid, type ReducedFrame } from "../align/logPyra
 import type { MotionModel } from "../align/motionModels";
 import { registerPair } from "../align/registerPair";
 import { TEMPLATE_BYTES, templateOf } from "../align/template";
-import { invert, type Matrix3 } from "../raster/matrix3";
+import { invert, type Matrix3 } from "../math/matrix3";
 import { DISPLACED_BYTES, displacedEdges, type EdgeArea } from "./displacedEdges";
 import type { FrameSignature } from "./frameSignature";
 import { explainedShare } from "./cellLight";
@@ -15,7 +15,7 @@ import { refineInLight, REFINING_BYTES } from "./refineInLight";
  */
 export interface RunPair {
   frames: readonly [ReducedFrame, ReducedFrame];
-  looks: readonly [
+  signatures: readonly [
     Pick<FrameSignature, "light" | "cells">,
     Pick<FrameSignature, "light" | "cells">,
   ];
@@ -59,7 +59,7 @@ const through = <T>(
  */
 export function registerNeighbours(heap: Heap, pair: RunPair, scale: number): Neighbours {
   return through(heap, pair, (from, to) => {
-    const [a, b] = pair.looks;
+    const [a, b] = pair.signatures;
     const found = registerPair(heap, templateOf(heap, from), to, pair.model);
     const there = refineInLight(heap, from, to, pair.model, found.transform, [a.light, b.light]);
     const fit = explainedShare(a.cells, b.cells, there, Math.log2(b.light / a.light)) > SAME_SCENE;
@@ -76,15 +76,15 @@ export function registerNeighbours(heap: Heap, pair: RunPair, scale: number): Ne
 export const linkInLight = (heap: Heap, pair: RunPair, start: Matrix3): ThereAndBack =>
   through(heap, pair, (from, to) => {
     const there = refineInLight(heap, from, to, pair.model, start, [
-      pair.looks[0].light,
-      pair.looks[1].light,
+      pair.signatures[0].light,
+      pair.signatures[1].light,
     ]);
     return { there, back: backFrom(heap, pair, from, to, there) };
   });
 
 const backFrom = (
   heap: Heap,
-  { model, looks: [a, b] }: RunPair,
+  { model, signatures: [a, b] }: RunPair,
   from: LogPyramid,
   to: LogPyramid,
   there: Matrix3,

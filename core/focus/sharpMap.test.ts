@@ -1,5 +1,5 @@
 import { Heap } from "../../kernels/heap";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { runSharpness, sceneSharpShare, sharpShare, type SharpMap } from "./sharpMap";
 
 const width = 32;

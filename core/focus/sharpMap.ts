@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { reduceLevels, type LogPyramid } from "../align/logPyramid";
-import { IDENTITY, rescale } from "../raster/matrix3";
-import type { Accumulator } from "../bracket/foldFrame";
+import { IDENTITY, rescale } from "../math/matrix3";
+import type { Accumulator } from "../raster/accumulator";
 
 /** Where a frame is sharp: log2 of its mean squared curvature on a coarse grid. */
 export interface SharpMap {

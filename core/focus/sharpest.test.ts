@@ -1,7 +1,7 @@
 import { Heap } from "../../kernels/heap";
 import { addUp } from "../raster/addUp";
 import { collapse } from "../raster/pyramid";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import {
   averageCoarsest,
   coarseSharpness,

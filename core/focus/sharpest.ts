@@ -1,5 +1,6 @@
 import type { Heap } from "../../kernels/heap";
-import { ghostConfidence, type Accumulator } from "../bracket/foldFrame";
+import { ghostConfidence } from "../bracket/foldFrame";
+import { type Accumulator } from "../raster/accumulator";
 import type { LaidFrame } from "../bracket/mertens";
 import type { Box } from "../raster/coveredRectangle";
 import { boxRows } from "../raster/boxMean";

@@ -1,8 +1,8 @@
 import { Heap } from "../../kernels/heap";
-import { simulateBracket } from "../simulate/bracket";
-import { srgbResponse } from "../simulate/camera";
-import { random } from "../simulate/random";
-import { simulatedRoom } from "../simulate/room";
+import { simulateBracket } from "../../simulate/bracket";
+import { srgbResponse } from "../../simulate/camera";
+import { random } from "../math/random";
+import { simulatedRoom } from "../../simulate/room";
 import { findDust } from "./findDust";
 import type { DustSpot } from "./preparation";
 

@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { logPyramid, type ReducedFrame } from "../align/logPyramid";
 import type { DustSpot } from "./preparation";
+import { clamp } from "../math/clamp";
 
 /** Radii looked for, px of the reduced frames. */
 const RADII = [2, 3, 4, 6];
@@ -123,7 +124,7 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
   return kept.map(({ x, y, r }) => ({
     x: (x + 0.5) / w,
     y: (y + 0.5) / h,
-    radius: Math.min(0.05, Math.max(0.0005, (1.5 * r + 1) / w)),
+    radius: clamp((1.5 * r + 1) / w, 0.0005, 0.05),
   }));
 }
 /** Scratch that it takes. */

@@ -1,4 +1,5 @@
 import type { DustSpot } from "./preparation";
+import { clamp } from "../math/clamp";
 
 /** Directions and distances (in radii) at which a clean place is looked for. */
 const WAYS = 24;
@@ -99,7 +100,7 @@ export function healSpots(
     });
     inside.forEach(([x, y], i) => {
       for (let c = 0; c < 3; c++)
-        rgb[(y * w + x) * 3 + c] = Math.min(65535, Math.max(0, Math.round(healed[i]![c]!)));
+        rgb[(y * w + x) * 3 + c] = clamp(Math.round(healed[i]![c]!), 0, 65535);
     });
   }
 }

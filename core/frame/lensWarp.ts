@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { linearTile } from "../raster/sampleTile";
 import { takenFrom, type Lens, type Size } from "./lens";
+import { clamp } from "../math/clamp";
 
 /** Rows of a frame that lie at an address, from the frame's row `top` on. */
 export interface FrameRows {
@@ -73,9 +74,9 @@ export function lensWarp(
           place(a + i * NODE, b + NODE, scale),
         );
         const all = [...tops, ...lows];
-        const clamp = (v: number, most: number): number => Math.max(-2, Math.min(most + 2, v));
-        const xs = all.map((p) => clamp(p[0], width));
-        const ys = all.map((p) => clamp(p[1], height));
+        const near = (v: number, most: number): number => clamp(v, -2, most + 2);
+        const xs = all.map((p) => near(p[0], width));
+        const ys = all.map((p) => near(p[1], height));
         const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4);
         const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4);
         const part = {
@@ -141,17 +142,12 @@ export function lensWarp(
           let worst = 0;
           for (let q = -1; q <= 2; q++)
             for (let s = -1; s <= 2; s++) {
-              const at =
-                (Math.min(last, Math.max(0, v + q)) * width +
-                  Math.min(width - 1, Math.max(0, u + s))) *
-                3;
+              const at = (clamp(v + q, 0, last) * width + clamp(u + s, 0, width - 1)) * 3;
               worst = Math.max(worst, source[at]!, source[at + 1]!, source[at + 2]!);
             }
           if (worst < CLIPPED) continue;
           const at =
-            (Math.min(last, Math.max(0, Math.round(py))) * width +
-              Math.min(width - 1, Math.max(0, Math.round(px)))) *
-            3;
+            (clamp(Math.round(py), 0, last) * width + clamp(Math.round(px), 0, width - 1)) * 3;
           const own = Math.max(source[at]!, source[at + 1]!, source[at + 2]!);
           for (let c = 0; c < 3; c++) out[o + c] = own >= CLIPPED ? source[at + c]! : 65535;
         }

@@ -1,10 +1,10 @@
 import { Heap } from "../../kernels/heap";
 import { alignStack } from "../align/alignStack";
 import { decode, SPACES } from "../colour/spaces";
-import { rescale } from "../raster/matrix3";
-import { random } from "../simulate/random";
-import { simulateBracket } from "../simulate/bracket";
-import { simulatedRoom } from "../simulate/room";
+import { rescale } from "../math/matrix3";
+import { random } from "../math/random";
+import { simulateBracket } from "../../simulate/bracket";
+import { simulatedRoom } from "../../simulate/room";
 import { coarseLight, measureFalloff } from "./measureFalloff";
 import type { Measured } from "./measureBending";
 

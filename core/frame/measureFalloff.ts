@@ -1,5 +1,6 @@
-import { longestMove, project, type Matrix3 } from "../raster/matrix3";
+import { longestMove, project, type Matrix3 } from "../math/matrix3";
 import type { Measured } from "./measureBending";
+import { clamp } from "../math/clamp";
 
 /**
  * Levels of light, half a stop each, in which frames may differ by what a profile tells wrongly.
@@ -123,7 +124,7 @@ export function measureFalloff(
     const step = square > 0 ? along / square : NaN;
     if (!Number.isFinite(step)) return undefined;
     hold = Math.sqrt(SURELY ** 2 + (DEPENDENT * Math.max(1, errors / count)) / square);
-    v = Math.max(-0.3, Math.min(0.95, v + step));
+    v = clamp(v + step, -0.3, 0.95);
     if (Math.abs(step) < 1e-4) break;
   }
   return hold > UNSURE || v > MOST
@@ -215,7 +216,7 @@ function shared(
       const gx = Math.log(right / left) / 2;
       const gy = Math.log(down / up) / 2;
       out.push({
-        level: Math.max(0, Math.min(LEVELS - 1, Math.floor(LEVELS + 2 * Math.log2(here)))),
+        level: clamp(Math.floor(LEVELS + 2 * Math.log2(here)), 0, LEVELS - 1),
         r2: ((x + 0.5 - w / 2) ** 2 + (y + 0.5 - h / 2) ** 2) / half2,
         s2: ((u - w / 2) ** 2 + (q - h / 2) ** 2) / half2,
         gx,

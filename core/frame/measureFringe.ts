@@ -1,5 +1,6 @@
 import type { Measured } from "./measureBending";
 import type { RootPlanes } from "./roots";
+import { clamp } from "../math/clamp";
 
 /**
  * Half the side of a place that is compared, px; how far apart they lie; how far colours are looked
@@ -49,10 +50,7 @@ export function measureFringe(
   );
   const deviation = (1.48 * off * 1.25) / Math.sqrt(found.length);
   return {
-    value:
-      Math.abs(middle) < Math.max(3 * deviation, 0.3e-4)
-        ? 0
-        : Math.max(-30, Math.min(30, middle * 1e4)),
+    value: Math.abs(middle) < Math.max(3 * deviation, 0.3e-4) ? 0 : clamp(middle * 1e4, -30, 30),
     deviation: deviation * 1e4,
     of: found.length,
   };
@@ -128,8 +126,7 @@ function bestShift(
   if (q < ALIKE || p === undefined || r === undefined) return undefined;
   const bend = p - 2 * q + r;
   return {
-    by:
-      -REACH + STEP * (at + (bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (p - r)) / bend)) : 0)),
+    by: -REACH + STEP * (at + (bend < 0 ? clamp((0.5 * (p - r)) / bend, -0.5, 0.5) : 0)),
     likeness: (q - ALIKE) / (1 - ALIKE),
   };
 }

@@ -1,7 +1,8 @@
-import { random } from "../simulate/random";
-import { pose, takeFrame, type RadianceImage } from "../simulate/camera";
+import { random } from "../math/random";
+import { pose, takeFrame, type RadianceImage } from "../../simulate/camera";
 import { measureLens } from "./measureLens";
 import type { RootPlanes } from "./roots";
+import { clamp } from "../math/clamp";
 
 const W = 900;
 const H = 600;
@@ -30,7 +31,7 @@ function boards(seed: number, bent = 0, count = 26): RadianceImage {
       for (let x = 0; x < SW; x++) {
         const along = (x - cx) * c + (y - cy) * s;
         const across = (y - cy) * c - (x - cx) * s - bent * along * along;
-        const inside = Math.min(1, Math.max(0, half - Math.abs(across) + 0.5));
+        const inside = clamp(half - Math.abs(across) + 0.5, 0, 1);
         if (inside > 0 && Math.abs(along) < 420)
           for (let q = 0; q < 3; q++)
             planes[q]![y * SW + x]! += (rgb[q]! - planes[q]![y * SW + x]!) * inside;

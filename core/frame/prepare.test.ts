@@ -1,12 +1,13 @@
 import { Heap } from "../../kernels/heap";
-import { pose, takeFrame } from "../simulate/camera";
-import { normal, random } from "../simulate/random";
-import { simulatedRoom } from "../simulate/room";
+import { pose, takeFrame } from "../../simulate/camera";
+import { normal, random } from "../math/random";
+import { simulatedRoom } from "../../simulate/room";
 import { healSpots } from "./healSpots";
 import { takenFrom } from "./lens";
 import { lensScratch, lensWarp } from "./lensWarp";
 import { AS_TAKEN, preparationOf } from "./preparation";
 import { noiseScratch, reduceNoise } from "./reduceNoise";
+import { clamp } from "../math/clamp";
 
 const W = 480;
 const H = 320;
@@ -168,7 +169,7 @@ test("dust is healed into its surroundings, and nothing else is touched", () => 
 test("noise is smoothed and edges stay, the same for any cut into strips", () => {
   const clean = shoot({});
   const gauss = normal(random(8));
-  const noisy = Uint16Array.from(clean, (v) => Math.min(65535, Math.max(0, v + gauss() * 700)));
+  const noisy = Uint16Array.from(clean, (v) => clamp(v + gauss() * 700, 0, 65535));
   const smoothed = (cuts: readonly (readonly [number, number])[]): Uint16Array => {
     const heap = Heap.local(W * H * 12 + noiseScratch(W, H) + 4096);
     const from = heap.alloc(W * H * 6 + 64);

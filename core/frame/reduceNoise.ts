@@ -1,5 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { guidedFilter, guidedScratch } from "../raster/guidedFilter";
+import { clamp } from "../math/clamp";
 
 /**
  * Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong
@@ -70,7 +71,7 @@ export function reduceNoise(
   smooth(u, coarse, eps * 4);
   smooth(v, coarse, eps * 4);
   const dst = heap.u16(to + y0 * w * 6, (y1 - y0) * w * 3);
-  const put = (x: number): number => Math.min(65535, Math.max(0, Math.round(x * 65535)));
+  const put = (x: number): number => clamp(Math.round(x * 65535), 0, 65535);
   for (let i = (y0 - top) * w, o = 0; o < dst.length; i++, o += 3) {
     const k = i * 3;
     const most = Math.max(src[k]!, src[k + 1]!, src[k + 2]!);

@@ -1,4 +1,5 @@
-import type { Matrix3 } from "../raster/matrix3";
+import type { Matrix3 } from "../math/matrix3";
+import { clamp } from "../math/clamp";
 
 /** From here on a sample is on its way to being clipped, and keeps more and more of what it was. */
 const NEARLY = 0.9;
@@ -28,7 +29,7 @@ export function whiten(
     for (let c = 0; c < 3; c++) {
       const was = rgb[c]!;
       const turned = m[c * 3]! * rgb[0] + m[c * 3 + 1]! * rgb[1] + m[c * 3 + 2]! * rgb[2];
-      const kept = Math.min(1, Math.max(0, (was - NEARLY) / (CLIPPED - NEARLY)));
+      const kept = clamp((was - NEARLY) / (CLIPPED - NEARLY), 0, 1);
       out[i + c] = Math.min(
         65535,
         Math.round(

@@ -1,5 +1,6 @@
 import type { PairStatistics } from "./pairStatistics";
-import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
+import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./signature";
+import { median } from "../math/median";
 
 /**
  * Neighbours have to overlap this surely for their colours to be held against each other, and in so
@@ -22,8 +23,8 @@ export function colourDrift(
   for (let k = 1; k < frames.length; k++) {
     const i = frames[k - 1]!;
     const j = frames[k]!;
-    const a = e.frames[i]!.look?.colour;
-    const b = e.frames[j]!.look?.colour;
+    const a = e.frames[i]!.signature?.colour;
+    const b = e.frames[j]!.signature?.colour;
     const p = e.pair(i, j);
     if (!a || !b || !p || p.certainty < SURE) return undefined;
     const steps: [number[], number[]] = [[], []];
@@ -39,10 +40,7 @@ export function colourDrift(
         }
       }
     if (steps[0].length < CELLS) return undefined;
-    for (const q of [0, 1] as const)
-      at[q].push(
-        at[q].at(-1)! + steps[q].sort((m, n) => m - n)[steps[q].length >> 1]! / COLOUR_CODES,
-      );
+    for (const q of [0, 1] as const) at[q].push(at[q].at(-1)! + median(steps[q]) / COLOUR_CODES);
   }
   const [red, blue] = at.map((v) => Math.max(...v) - Math.min(...v)) as [number, number];
   return { red, blue };

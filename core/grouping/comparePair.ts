@@ -1,7 +1,8 @@
-import { solveSymmetric } from "../align/solveSymmetric";
-import { evBetween, HIGHEST, LOWEST, type FrameSignature } from "./look";
+import { solveSymmetric } from "../math/solveSymmetric";
+import { evBetween, HIGHEST, LOWEST, type FrameSignature } from "./signature";
+import { clamp } from "../math/clamp";
 
-/** How a second frame lies against a first one, as far as their looks tell. */
+/** How a second frame lies against a first one, as far as their signatures tell. */
 export interface PairView {
   /**
    * correlation of what both show well exposed, -1..1, and the share of the frame over which it was
@@ -34,13 +35,13 @@ interface Level {
   value: Float32Array;
   /** 1 where well exposed */
   valid: Uint8Array;
-  /** as in the look */
+  /** as in the signature */
   code: Uint8Array;
 }
 const pyramids = new WeakMap<FrameSignature, Map<string, Level[]>>();
 
 /**
- * Finds the shift under which two frames correlate best: all shifts at a quarter of the look's
+ * Finds the shift under which two frames correlate best: all shifts at a quarter of the signature's
  * size, the best few refined. Log luminance turns exposure into an offset, which correlation
  * ignores; slow changes of brightness, which all skies and vignettes share, are taken out first. On
  * the sphere round the camera a turn is nearly a shift, so both frames are laid on it.
@@ -185,7 +186,7 @@ function refined(
   const gainEv = gainOf(A[0]!, B[0]!, best.map);
   const certainty =
     (step === undefined ? 1 : lit(gainEv, step)) *
-    Math.atanh(Math.min(0.999, Math.max(-0.999, best.r))) *
+    Math.atanh(clamp(best.r, -0.999, 0.999)) *
     Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
   const shift = { dx: mx / fw, dy: my / fh };
   return {
@@ -267,7 +268,7 @@ function refine(a: Level, b: Level, start: Affine, rounds: number): Fit | undefi
   let map: Affine = [...start];
   const X = a.w / 2;
   const Y = a.h / 2;
-  const limit = (v: number): number => Math.max(-3, Math.min(3, v));
+  const limit = (v: number): number => clamp(v, -3, 3);
   for (let round = 0; round < rounds; round++) {
     const { m, g, n } = equations(a, b, map);
     if (n < Math.max(12, a.w * a.h * 0.05)) break;
@@ -494,7 +495,10 @@ function alikeWhereNear(shift: number, a: Level, b: Level, map: Affine): Pick<Pa
  */
 export function alikeAsTheyLie(a: FrameSignature, b: FrameSignature): number | undefined {
   if (a.width !== b.width || a.height !== b.height) return undefined;
-  const [A, B] = [a, b].map((look) => pyramidOf(look, ...UNKNOWN_LENS[0])[1]!) as [Level, Level];
+  const [A, B] = [a, b].map((signature) => pyramidOf(signature, ...UNKNOWN_LENS[0])[1]!) as [
+    Level,
+    Level,
+  ];
   return alikeParts(A, B, [1, 0, 0, 0, 1, 0]);
 }
 
@@ -566,13 +570,13 @@ function apart<T extends { dx: number; dy: number }>(
   return kept;
 }
 
-function pyramidOf(look: FrameSignature, focal: number, tilt: number): Level[] {
-  const all = pyramids.get(look) ?? new Map<string, Level[]>();
+function pyramidOf(signature: FrameSignature, focal: number, tilt: number): Level[] {
+  const all = pyramids.get(signature) ?? new Map<string, Level[]>();
   const key = `${focal} ${tilt}`;
-  pyramids.set(look, all);
+  pyramids.set(signature, all);
   let levels = all.get(key);
   if (!levels) {
-    const first = onSphere(look, focal, tilt);
+    const first = onSphere(signature, focal, tilt);
     const half = halved(first);
     levels = [first, half, halved(half)].map((l) => flattened(l, Math.max(2, Math.round(l.w / 6))));
     all.set(key, levels);
@@ -580,20 +584,20 @@ function pyramidOf(look: FrameSignature, focal: number, tilt: number): Level[] {
   return levels;
 }
 
-/** Where samples by longitude and latitude come from, for looks of one size; -1 is outside. */
+/** Where samples by longitude and latitude come from, for signatures of one size; -1 is outside. */
 const sphereMaps = new Map<string, { w: number; h: number; from: Int32Array }>();
 
 /**
  * Samples by longitude and latitude, as dense as in the frame's middle; the camera is taken to look
  * up by `tilt` degrees.
  */
-function onSphere(look: FrameSignature, focal: number, tilt: number): Level {
-  const { w, h, from } = sphereMap(look, focal, tilt);
+function onSphere(signature: FrameSignature, focal: number, tilt: number): Level {
+  const { w, h, from } = sphereMap(signature, focal, tilt);
   const code = new Uint8Array(w * h);
   const value = new Float32Array(w * h);
   const valid = new Uint8Array(w * h);
   for (let i = 0; i < code.length; i++) {
-    const v = from[i]! < 0 ? 0 : look.log[from[i]!]!;
+    const v = from[i]! < 0 ? 0 : signature.log[from[i]!]!;
     code[i] = v;
     value[i] = v / 16;
     valid[i] = v >= LOWEST && v <= HIGHEST ? 1 : 0;
@@ -601,20 +605,20 @@ function onSphere(look: FrameSignature, focal: number, tilt: number): Level {
   return { w, h, code, value, valid };
 }
 function sphereMap(
-  look: Pick<FrameSignature, "width" | "height">,
+  signature: Pick<FrameSignature, "width" | "height">,
   focal: number,
   tilt: number,
 ): { w: number; h: number; from: Int32Array } {
-  const key = `${look.width} ${look.height} ${focal} ${tilt}`;
+  const key = `${signature.width} ${signature.height} ${focal} ${tilt}`;
   const known = sphereMaps.get(key);
   if (known) return known;
-  const long = Math.max(look.width, look.height);
+  const long = Math.max(signature.width, signature.height);
   const f = focal * long;
   const w = Math.min(
     2 * long,
-    2 * Math.floor(f * Math.atan(look.width / 2 / f) * (tilt ? 1.15 : 1)),
+    2 * Math.floor(f * Math.atan(signature.width / 2 / f) * (tilt ? 1.15 : 1)),
   );
-  const h = 2 * Math.floor(f * Math.atan(look.height / 2 / f));
+  const h = 2 * Math.floor(f * Math.atan(signature.height / 2 / f));
   const from = new Int32Array(w * h);
   const c = Math.cos((tilt * Math.PI) / 180);
   const s = Math.sin((tilt * Math.PI) / 180);
@@ -628,12 +632,12 @@ function sphereMap(
       const Z0 = Math.cos(lon) * Math.cos(lat);
       const Y = Y0 * c + Z0 * s;
       const Z = Z0 * c - Y0 * s;
-      const px = Math.floor((X / Z) * f + look.width / 2);
-      const py = Math.floor((Y / Z) * f + look.height / 2);
+      const px = Math.floor((X / Z) * f + signature.width / 2);
+      const py = Math.floor((Y / Z) * f + signature.height / 2);
       from[y * w + x] =
-        Z < 0.05 || px < 0 || py < 0 || px >= look.width || py >= look.height
+        Z < 0.05 || px < 0 || py < 0 || px >= signature.width || py >= signature.height
           ? -1
-          : py * look.width + px;
+          : py * signature.width + px;
     }
   const made = { w, h, from };
   sphereMaps.set(key, made);

@@ -1,9 +1,9 @@
-import { median } from "../median";
+import { median } from "../math/median";
 import { travelFaults } from "../focus/focusOrder";
 import { roundEv } from "../frame/frame";
 import { colourDrift } from "./colourDrift";
 import type { PairStatistics } from "./pairStatistics";
-import { SHARP_X, SHARP_Y } from "./look";
+import { SHARP_X, SHARP_Y } from "./signature";
 import type { FoundStack, StackKind, Warning } from "./foundStack";
 
 const ev = (n: number): string =>
@@ -91,7 +91,7 @@ export function describe(
           "The aperture changed within the bracket: the depth of field differs from frame to frame",
       });
     const darkest = frames[steps.indexOf(Math.min(...known))];
-    const bright = darkest === undefined ? 0 : (e.frames[darkest]!.look?.bright ?? 0);
+    const bright = darkest === undefined ? 0 : (e.frames[darkest]!.signature?.bright ?? 0);
     if (bright > 0.005)
       warnings.push({
         code: "highlights-clipped",
@@ -145,11 +145,13 @@ export function describe(
         : [],
     );
   // where the file does not say, from where frames are sharp
-  const looks = frames.map((i) => e.frames[i]!.look?.sharp).filter((s) => s !== undefined);
+  const signatures = frames
+    .map((i) => e.frames[i]!.signature?.sharp)
+    .filter((s) => s !== undefined);
   const seen =
-    moves.length === 0 && looks.length === frames.length
+    moves.length === 0 && signatures.length === frames.length
       ? travelFaults(
-          looks.map((s) => ({
+          signatures.map((s) => ({
             width: SHARP_X,
             height: SHARP_Y,
             values: Float32Array.from(s, (v) => v / 8),
@@ -176,11 +178,11 @@ const duration = (s: number): string =>
 
 /** Less sharp all over than the frames next to it in exposure. */
 function isBlurred(e: PairStatistics, frames: readonly number[], i: number): boolean {
-  const own = e.frames[i]!.look?.sharp;
+  const own = e.frames[i]!.signature?.sharp;
   if (!own || frames.length < 3) return false;
   const others = frames
     .filter((j) => j !== i && Math.abs(e.step(i, j) ?? 0) < 2.4)
-    .map((j) => e.frames[j]!.look?.sharp)
+    .map((j) => e.frames[j]!.signature?.sharp)
     .filter((s): s is Uint8Array => s !== undefined);
   if (!others.length) return false;
   const differences = own.reduce<number[]>((d, v, k) => {
@@ -193,14 +195,14 @@ function isBlurred(e: PairStatistics, frames: readonly number[], i: number): boo
 
 /** Less sharp than the frames beside it where they show the same. */
 function isBlurredInSweep(e: PairStatistics, frames: readonly number[], i: number): boolean {
-  const own = e.frames[i]!.look?.sharp;
+  const own = e.frames[i]!.signature?.sharp;
   const at = frames.indexOf(i);
   const beside = [at - 1, at + 1]
     .filter((k) => k >= 0 && k < frames.length)
     .flatMap((k) => {
       const [a, b] = k < at ? [frames[k]!, i] : [i, frames[k]!];
       const p = e.pair(a, b);
-      const other = e.frames[frames[k]!]!.look?.sharp;
+      const other = e.frames[frames[k]!]!.signature?.sharp;
       return p && other && p.certainty > ANY
         ? [{ other, dx: k < at ? p.dx : -p.dx, dy: k < at ? p.dy : -p.dy }]
         : [];

@@ -1,7 +1,7 @@
 import type { FrameInfo } from "../frame/frame";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { groupFrames } from "./groupFrames";
-import { makeLook } from "./look";
+import { makeSignature } from "./signature";
 
 let n = 0;
 const frame = (
@@ -137,7 +137,7 @@ describe("a sweep", () => {
           [0.9 * reds[k]!, 1, 1.1].forEach((c, q) => {
             samples[(y * W + x) * 3 + q] = 0.1 + 0.6 * c * scene[y * SCENE + left + x]!;
           });
-      return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) });
+      return makeSignature({ samples, width: W, height: H, lut: new Float32Array(0) });
     });
   const sweep = (places: number[], reds: number[]) =>
     groupFrames(
@@ -156,8 +156,10 @@ describe("a sweep", () => {
     expect(drifting[0]!.warnings[0]!.message).toMatch(/red by 0\.[34]/);
   });
   test("with a frame that the hand shook is named by what its neighbours show sharp; plain places are not", () => {
-    const shaken = looksAt([0, 180, 360, 540]).map((look, k) =>
-      k === 2 ? { ...look, sharp: look.sharp.map((v) => Math.max(0, v - 40)) } : look,
+    const shaken = looksAt([0, 180, 360, 540]).map((signature, k) =>
+      k === 2
+        ? { ...signature, sharp: signature.sharp.map((v) => Math.max(0, v - 40)) }
+        : signature,
     );
     const infos = shaken.map((_, k) => ({
       ...frame(k * 2, 1 / 60, { focalLength: 90, focalLength35: 135 }),
@@ -168,10 +170,13 @@ describe("a sweep", () => {
     expect(groupFrames(infos, shaken)[0]!.warnings).toEqual([
       { code: "blurred", message: "S_2.jpg is less sharp than the others" },
     ]);
-    const plain = looksAt([0, 180, 360, 540]).map((look, k) =>
+    const plain = looksAt([0, 180, 360, 540]).map((signature, k) =>
       k === 3
-        ? { ...look, sharp: look.sharp.map((v, c) => (c % 12 > 5 ? Math.max(0, v - 90) : v)) }
-        : look,
+        ? {
+            ...signature,
+            sharp: signature.sharp.map((v, c) => (c % 12 > 5 ? Math.max(0, v - 90) : v)),
+          }
+        : signature,
     );
     expect(groupFrames(infos, plain)[0]!.warnings).toEqual([]);
   });

@@ -12,9 +12,10 @@ import {
 import type { FoundStack } from "./foundStack";
 import { joinFloor } from "./joinFloor";
 import { joinRows } from "./joinRows";
-import type { FrameSignature } from "./look";
+import type { FrameSignature } from "./signature";
 import { separateSeries } from "./separateSeries";
 import { bestSegments } from "./segments";
+import { clamp } from "../math/clamp";
 
 /**
  * Finds the stacks in what was brought in: cameras apart (by model and serial number, folder and
@@ -22,21 +23,21 @@ import { bestSegments } from "./segments";
  * highest: pauses, exposures, settings, and what the frames look like. No single sign decides: a
  * set goes on over a minute's wait, and two rooms within two seconds are two.
  *
- * @param looks  of the same frames; without them the settings and the clock have to do
+ * @param signatures  of the same frames; without them the settings and the clock have to do
  * @param gapSeconds  a longer pause ends every set; none unless given
  * @param compared  pairs compared before, of frames with these keys; what is found is added to it
  * @returns stacks in capture order; every frame in exactly one
  */
 export function groupFrames(
   frames: readonly FrameInfo[],
-  looks: readonly (FrameSignature | undefined)[] = [],
+  signatures: readonly (FrameSignature | undefined)[] = [],
   gapSeconds?: number,
   compared?: { keys: readonly string[]; pairs: ComparedPairs },
 ): FoundStack[] {
   const all = frames.map((info, i): Member => ({
     key: compared?.keys[i] ?? String(i),
     info,
-    ...(looks[i] ? { look: looks[i] } : {}),
+    ...(signatures[i] ? { signature: signatures[i] } : {}),
   }));
   const statistics = new PairStatistics(all, gapSeconds, compared?.pairs);
   const covered = new Set(all.flatMap((m, i) => (isCovered(m) ? [i] : [])));
@@ -172,7 +173,7 @@ function viewBetween(
         ? 0
         : Math.min(
             1,
-            others.reduce((s, c) => s + Math.min(0.8, Math.max(0, oddsOf(c) + 0.8)), 0),
+            others.reduce((s, c) => s + clamp(oddsOf(c) + 0.8, 0, 0.8), 0),
           );
     best = {
       dx: guess.dx,

@@ -1,7 +1,7 @@
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { PairStatistics, type Member } from "./pairStatistics";
 import { joinFloor } from "./joinFloor";
-import { makeLook } from "./look";
+import { makeSignature } from "./signature";
 import type { Segment } from "./segments";
 
 const W = 192;
@@ -31,20 +31,20 @@ function day(
               (grid[i + 200]! * (1 - a) + grid[i + 201]! * a) * b);
         samples.set([light * red, light, light * 0.9], (y * W + x) * 3);
       }
-    return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) });
+    return makeSignature({ samples, width: W, height: H, lut: new Float32Array(0) });
   };
   const at = [
     ...[0, 1, 2, 3, 4].map((k) => [k * 90, 0]),
     ...[4, 3, 2, 1, 0].map((k) => [k * 90, 72]),
   ] as [number, number][];
-  const looks = [
+  const signatures = [
     ...at.map(([x, y]) => land(1, x, y, 1.3)),
     land(2, 0, 0, o.red ?? 1.3),
     land(3, 0, 0, 1.3),
   ];
-  const members = looks.map((look, i): Member => ({
+  const members = signatures.map((signature, i): Member => ({
     key: String(i),
-    look,
+    signature,
     info: {
       name: `F_${i}.jpg`,
       format: "jpeg",

@@ -1,6 +1,6 @@
 import { rowsOf } from "./describe";
 import type { PairStatistics } from "./pairStatistics";
-import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./look";
+import { COLOUR_CODES, SHARP_X, SHARP_Y } from "./signature";
 import { joinWhere, type Segment } from "./segments";
 
 /**
@@ -60,7 +60,7 @@ function isFloorOf(
     return false;
   const cells = SHARP_X * SHARP_Y;
   const coloursOf = (i: number): [number, number][] => {
-    const c = e.frames[i]!.look?.colour;
+    const c = e.frames[i]!.signature?.colour;
     return c
       ? Array.from({ length: cells }, (_, k): [number, number] => [c[k]!, c[cells + k]!]).filter(
           ([red, blue]) => red && blue,

@@ -1,7 +1,7 @@
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import type { FrameInfo } from "../frame/frame";
 import { groupFrames } from "./groupFrames";
-import { makeLook } from "./look";
+import { makeSignature } from "./signature";
 
 const W = 360;
 const H = 240;
@@ -55,7 +55,7 @@ function shoot(
     },
   }));
   const rnd = random(5);
-  const looks = places.map(([left, top], k) => {
+  const signatures = places.map(([left, top], k) => {
     const samples = new Float32Array(W * H * 3);
     const scene = scenes[k > 4 ? scenes.length - 1 : 0]!;
     for (let y = 0; y < H; y++)
@@ -63,9 +63,9 @@ function shoot(
         for (let c = 0; c < 3; c++)
           samples[(y * W + x) * 3 + c] =
             Math.max(0.02, scene[(top + y) * WIDE + left + x]!) * (1 + 0.004 * (rnd() - 0.5));
-    return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) });
+    return makeSignature({ samples, width: W, height: H, lut: new Float32Array(0) });
   });
-  return groupFrames(infos, looks).map((s) => s.frames.length);
+  return groupFrames(infos, signatures).map((s) => s.frames.length);
 }
 /** On the right a bank of haze lies between what the two rows show. */
 const hazy = (x: number, y: number): number => (x > 480 && y > 105 && y < 260 ? 0.002 : 1);

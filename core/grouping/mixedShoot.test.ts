@@ -1,12 +1,12 @@
-import { mixedShoot } from "../simulate/mixedShoot";
-import { scoreGrouping } from "../simulate/scoreGrouping";
+import { mixedShoot } from "../../simulate/mixedShoot";
+import { scoreGrouping } from "../../simulate/scoreGrouping";
 import { groupFrames } from "./groupFrames";
 
 test("a mixed day of 300 frames: stacks and kinds, over a clock jump, lost frames and file numbers that begin again", () => {
   const shoot = mixedShoot(300, 41);
   const found = groupFrames(
     shoot.frames.map((f) => f.info),
-    shoot.frames.map((f) => f.look),
+    shoot.frames.map((f) => f.signature),
   );
   const score = scoreGrouping(shoot, found);
   process.stdout.write(
@@ -33,7 +33,7 @@ test("the same kind of day from pixels alone", () => {
       format: "png",
       exif: {},
     })),
-    shoot.frames.map((f) => f.look),
+    shoot.frames.map((f) => f.signature),
   );
   const score = scoreGrouping(shoot, found);
   process.stdout.write(

@@ -1,12 +1,13 @@
 import { exposureEv, type FrameInfo } from "../frame/frame";
 import { alikeAsTheyLie, compareAt, comparePair, shiftOf, type PairView } from "./comparePair";
-import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameSignature } from "./look";
+import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameSignature } from "./signature";
+import { clamp } from "../math/clamp";
 
 export interface Member {
   /** what tells this frame from every other */
   key: string;
   info: FrameInfo;
-  look?: FrameSignature;
+  signature?: FrameSignature;
 }
 
 /** Spread of a frame's log luminance, codes, below which it is a wall or a sky. */
@@ -49,7 +50,7 @@ export class PairStatistics {
     this.ev = frames.map((f) => exposureEv(f.info.exif));
   }
 
-  /** How frame j lies against frame i < j; undefined where looks are missing or share nothing. */
+  /** How frame j lies against frame i < j; undefined where signatures are missing or share nothing. */
   pair(i: number, j: number): PairView | undefined {
     return this.compared(i, j, "", comparePair);
   }
@@ -81,7 +82,9 @@ export class PairStatistics {
     let p = this.pairs.get(key);
     if (p === undefined) {
       p =
-        (a.look && b.look && compare(a.look, b.look, focalOf(a.info), this.stepBySettings(i, j))) ??
+        (a.signature &&
+          b.signature &&
+          compare(a.signature, b.signature, focalOf(a.info), this.stepBySettings(i, j))) ??
         null;
       this.pairs.set(key, p);
     }
@@ -115,8 +118,8 @@ export class PairStatistics {
       return "one";
     if (near.some((p) => p.alike !== undefined && p.alike < HARDLY)) return "two";
     if (found && shiftOf(found) > SHAKEN && found.certainty > CERTAIN) return "two";
-    const a = this.frames[i]!.look;
-    const b = this.frames[j]!.look;
+    const a = this.frames[i]!.signature;
+    const b = this.frames[j]!.signature;
     const alike = near.length === 0 && a && b ? alikeAsTheyLie(a, b) : undefined;
     return alike !== undefined && alike < HARDLY ? "two" : undefined;
   }
@@ -155,7 +158,7 @@ export class PairStatistics {
   }
   private readonly much: boolean[] = [];
   private lookedAt(i: number): boolean {
-    const log = this.frames[i]!.look?.log;
+    const log = this.frames[i]!.signature?.log;
     if (!log) return false;
     const lit = log.filter((v) => v >= LOWEST && v <= HIGHEST);
     const mean = lit.reduce((s, v) => s + v, 0) / lit.length;
@@ -167,8 +170,8 @@ export class PairStatistics {
 
   /** How differently two frames are sharp over the picture, in stops of fine contrast. */
   sharpnessChange(i: number, j: number): number | undefined {
-    const a = this.frames[i]!.look?.sharp;
-    const b = this.frames[j]!.look?.sharp;
+    const a = this.frames[i]!.signature?.sharp;
+    const b = this.frames[j]!.signature?.sharp;
     if (!a || !b) return undefined;
     let s = 0;
     for (let k = 0; k < SHARP_X * SHARP_Y; k++) s += Math.abs(a[k]! - b[k]!);
@@ -192,7 +195,7 @@ export class PairStatistics {
       b.exif.aperture !== undefined &&
       a.exif.aperture !== b.exif.aperture
       ? -1.5
-      : a.exif.takenAt !== undefined && !this.frames[j]!.look && pause > 4
+      : a.exif.takenAt !== undefined && !this.frames[j]!.signature && pause > 4
         ? -1.2
         : 0;
   }
@@ -201,26 +204,24 @@ export class PairStatistics {
 /** Focal length in long edges of the frame, from its equivalent on a 36 mm wide frame. */
 function focalOf(info: FrameInfo): number | undefined {
   const mm = info.exif.focalLength35 ?? info.exif.focalLength;
-  return mm ? Math.min(4, Math.max(0.3, mm / 36)) : undefined;
+  return mm ? clamp(mm / 36, 0.3, 4) : undefined;
 }
 
 /**
  * Log odds that both show the same place, from how certainly they correlate: chance alone reaches
  * about 5.
  */
-export const oddsOf = (certainty: number): number =>
-  Math.max(-2.5, Math.min(7, (certainty - 5) * 1.1));
+export const oddsOf = (certainty: number): number => clamp((certainty - 5) * 1.1, -2.5, 7);
 
 /** The same where it was not looked for but expected: chance alone reaches about 2.5. */
-export const oddsExpected = (certainty: number): number =>
-  Math.max(-2.5, Math.min(7, (certainty - 3) * 1.1));
+export const oddsExpected = (certainty: number): number => clamp((certainty - 3) * 1.1, -2.5, 7);
 
 /**
  * A frame taken with the lens covered: far darker than its own settings let expect, and without
  * anything in it.
  */
-export function isCovered({ look }: Member): boolean {
-  if (!look) return false;
-  const lit = look.log.filter((v) => v > 60).length / look.log.length;
-  return lit < 0.002 && look.bright < 1e-4 && look.dark > 0.5;
+export function isCovered({ signature }: Member): boolean {
+  if (!signature) return false;
+  const lit = signature.log.filter((v) => v > 60).length / signature.log.length;
+  return lit < 0.002 && signature.bright < 1e-4 && signature.dark > 0.5;
 }

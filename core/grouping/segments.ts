@@ -1,5 +1,7 @@
 import { onlyPartly, shiftOf, type Shift } from "./comparePair";
 import { oddsExpected, oddsOf, type PairStatistics } from "./pairStatistics";
+import { clamp } from "../math/clamp";
+import { median } from "../math/median";
 
 export type SegmentKind = "bracket" | "panorama" | "focus";
 
@@ -58,11 +60,11 @@ function sameView(
       // of two places that fit, the one that was to be expected
       const here = e.pairAt(i, j, UNMOVED);
       if (here && here.certainty > STRIPES)
-        best = Math.max(best ?? -9, Math.min(1.5, oddsExpected(here.certainty)));
+        best = clamp(oddsExpected(here.certainty), best ?? -9, 1.5);
       else other = Math.max(other, odds);
-    } else best = Math.max(best ?? -9, Math.min(odds, -1.2));
+    } else best = clamp(odds, best ?? -9, -1.2);
   }
-  const blind = best === undefined && e.frames[j]!.look !== undefined ? -0.7 : 0;
+  const blind = best === undefined && e.frames[j]!.signature !== undefined ? -0.7 : 0;
   return best !== undefined && best > 1 ? best : Math.max(-5, (best ?? blind) - other);
 }
 
@@ -126,12 +128,12 @@ export const RULES: Record<SegmentKind, Rule> = {
       const steps = members.map((i) => e.step(i, j)).filter((s): s is number => s !== undefined);
       // what is clipped nearly all over can only be an end of the bracket, and shares little with
       // the others
-      const look = e.frames[j]!.look;
-      const before = e.frames[last]!.look;
+      const signature = e.frames[j]!.signature;
+      const before = e.frames[last]!.signature;
       const end =
         steps.length === 0 &&
-        (((look?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) ||
-          ((look?.dark ?? 0) > 0.4 && (before?.bright ?? 1) < 0.2));
+        (((signature?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) ||
+          ((signature?.dark ?? 0) > 0.4 && (before?.bright ?? 1) < 0.2));
       const exposure = steps.some((s) => Math.abs(s) < 0.2)
         ? -6
         : end
@@ -144,14 +146,14 @@ export const RULES: Record<SegmentKind, Rule> = {
       // nor is it to be expected that the brightest or darkest of a bracket looks like the others
       const extreme =
         steps.length > 0 &&
-        ((steps.every((s) => s > 0) && (look?.bright ?? 0) > 0.3) ||
-          (steps.every((s) => s < 0) && (look?.dark ?? 0) > 0.3));
+        ((steps.every((s) => s > 0) && (signature?.bright ?? 0) > 0.3) ||
+          (steps.every((s) => s < 0) && (signature?.dark ?? 0) > 0.3));
       // that an exposure was taken once more tells of the next bracket, however alike the two look
       const view = sameView(e, members, j, 9);
       if (view < CLEAR && otherView(e, members, j)) return -VETO;
       return (
         exposure +
-        Math.min(exposure < -5 ? 1 : 9, Math.max(extreme ? -0.8 : -9, view)) -
+        clamp(view, extreme ? -0.8 : -9, exposure < -5 ? 1 : 9) -
         (members.length > 1 && belied(e, members, j) ? 12 : 0) +
         e.settings(last, j) +
         byPause(
@@ -172,7 +174,7 @@ export const RULES: Record<SegmentKind, Rule> = {
         .filter((v): v is number => v !== undefined)
         .sort((a, b) => a - b);
       const steps = evs.slice(1).map((v, i) => v - evs[i]!);
-      const usual = [...steps].sort((a, b) => a - b)[steps.length >> 1] ?? 0;
+      const usual = median(steps);
       const odd = steps.filter(
         (s) =>
           Math.abs(s / Math.max(usual, 0.1) - Math.round(s / Math.max(usual, 0.1))) * usual > 0.4,
@@ -213,14 +215,15 @@ export const RULES: Record<SegmentKind, Rule> = {
       return (
         (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) +
         travels +
-        Math.max(
+        clamp(
+          Math.max(same, still) - 0.8,
           step !== undefined &&
             Math.abs(step) < 0.1 &&
             (e.pause(last, j) ?? 99) < 3 &&
             (changed ?? 0) < JUMP
             ? -1.8
             : -5,
-          Math.min(3, Math.max(same, still) - 0.8),
+          3,
         ) +
         e.settings(last, j) +
         byPause(
@@ -251,7 +254,7 @@ export const RULES: Record<SegmentKind, Rule> = {
         const turn = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined;
         const onward =
           turn && farther(turn) && oddsOf(turn.certainty) > 1 ? e.pairAt(last, j, turn) : undefined;
-        if (onward) best = Math.max(best ?? -9, Math.min(4, oddsExpected(onward.certainty)));
+        if (onward) best = clamp(oddsExpected(onward.certainty), best ?? -9, 4);
       }
       for (const [back, i] of (best ?? 0) < CLEAR ? members.slice(-24).reverse().entries() : []) {
         const p = e.pair(i, j);
@@ -280,7 +283,7 @@ export const RULES: Record<SegmentKind, Rule> = {
         best = Math.max(best ?? -9, odds - Math.log(1 + back));
         if (best > CLEAR) break;
       }
-      const night = (i: number): boolean => (e.frames[i]!.look?.dark ?? 0) > 0.5;
+      const night = (i: number): boolean => (e.frames[i]!.signature?.dark ?? 0) > 0.5;
       // a sweep that hardly turns is sooner a focus run or a hand that moved
       if (best !== undefined && nearest && farther(nearest) && shiftOf(nearest) < LEAST_TURN)
         best = Math.min(best, 2);

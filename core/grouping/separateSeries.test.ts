@@ -1,7 +1,7 @@
 import type { FrameInfo } from "../frame/frame";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { groupFrames } from "./groupFrames";
-import { makeLook, type FrameSignature } from "./look";
+import { makeSignature, type FrameSignature } from "./signature";
 
 const W = 360;
 const H = 240;
@@ -18,7 +18,7 @@ function view(seed: number): Float32Array {
   }
   return out;
 }
-/** A look at a view, so many stops brighter and moved by some px. */
+/** The signature of a view, so many EV brighter and moved by some px. */
 function lookAt(scene: Float32Array, ev: number, shake = 0): FrameSignature {
   const samples = new Float32Array(W * H * 3);
   for (let y = 0; y < H; y++)
@@ -28,7 +28,7 @@ function lookAt(scene: Float32Array, ev: number, shake = 0): FrameSignature {
         (y * W + x) * 3,
         (y * W + x) * 3 + 3,
       );
-  return makeLook({ samples, width: W, height: H, lut: new Float32Array(0) });
+  return makeSignature({ samples, width: W, height: H, lut: new Float32Array(0) });
 }
 interface Taken {
   name: string;

@@ -1,7 +1,9 @@
 import type { GhostMap } from "../align/alignStack";
 import { isGuess, type DepthGrid } from "../focus/depthGrid";
-import type { Accumulator } from "../bracket/foldFrame";
+import type { Accumulator } from "../raster/accumulator";
 import type { Heap } from "../../kernels/heap";
+import { clamp } from "../math/clamp";
+import { luminance } from "../colour/luminance";
 
 /**
  * What may be laid over the picture: which frame gave which pixel, what was held back as moving,
@@ -25,7 +27,7 @@ export function scaleColour(t: number): [number, number, number] {
     [178, 172, 96],
     [247, 226, 170],
   ] as const;
-  const p = Math.min(3.999, Math.max(0, t * 4));
+  const p = clamp(t * 4, 0, 3.999);
   const i = Math.floor(p);
   const f = p - i;
   return [0, 1, 2].map((c) => Math.round(stops[i]![c]! * (1 - f) + stops[i + 1]![c]! * f)) as [
@@ -72,8 +74,7 @@ export function paintMap(
   const planes = [0, 1, 2, 3].map((c) => heap.f32(scene.ptr + c * scene.planeBytes, n));
   const source = heap.u8(sources, n);
   const steps = Array.from({ length: 64 }, (_, i) => scaleColour(i / 63));
-  const onScale = (t: number): readonly number[] =>
-    steps[Math.round(Math.min(1, Math.max(0, t)) * 63)]!;
+  const onScale = (t: number): readonly number[] => steps[Math.round(clamp(t, 0, 1) * 63)]!;
   const present = maps.flatMap((m) => {
     const g = kind === "moving" ? m.ghosts : m.differs;
     return g ? [g] : [];
@@ -81,10 +82,7 @@ export function paintMap(
   const inner = Math.max(1, Math.round(0.75 * thin));
   const outer = Math.max(inner + 1, Math.round(1.75 * thin));
   const at = (X: number, Y: number): number =>
-    source[
-      Math.min(scene.height - 1, Math.max(0, Y)) * scene.width +
-        Math.min(scene.width - 1, Math.max(0, X))
-    ]!;
+    source[clamp(Y, 0, scene.height - 1) * scene.width + clamp(X, 0, scene.width - 1)]!;
   /** Whether another frame begins so near; the picture's border is no seam. */
   const meets = (X: number, Y: number, r: number): boolean => {
     const own = at(X, Y);
@@ -111,7 +109,7 @@ export function paintMap(
         if (meets(X, Y, inner)) put(i, [242, 242, 242], 255);
         else if (meets(X, Y, outer)) put(i, INK, 150);
       } else if (kind === "noise") {
-        const light = 0.2627 * planes[0]![k]! + 0.678 * planes[1]![k]! + 0.0593 * planes[2]![k]!;
+        const light = luminance(planes[0]![k]!, planes[1]![k]!, planes[2]![k]!);
         const w = planes[3]![k]!;
         const db = w > 0 && light > 0 ? 10 * Math.log10(light * light * w) : 0;
         put(i, onScale((db - NOISE_DB[0]) / (NOISE_DB[1] - NOISE_DB[0])), 225);

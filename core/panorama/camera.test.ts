@@ -1,14 +1,5 @@
-import {
-  dot,
-  enlargement,
-  inFrame,
-  LENS_KINDS,
-  rayOf,
-  seen,
-  unit,
-  worldRay,
-  type Camera,
-} from "./camera";
+import { enlargement, inFrame, LENS_KINDS, rayOf, seen, worldRay, type Camera } from "./camera";
+import { dot, unit } from "../math/vector";
 
 const camera = (o: Partial<Camera>): Camera => ({
   rotation: [0, 0, 1, 0, 1, 0, -1, 0, 0],

@@ -1,4 +1,4 @@
-import { invert, project, type Matrix3 } from "./matrix3";
+import { invert, project, type Matrix3 } from "../math/matrix3";
 
 export interface Box {
   x0: number;

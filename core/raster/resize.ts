@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import { clamp } from "../math/clamp";
 
 /**
  * Reconstruction filters by their reach in samples; all are widened when the picture becomes
@@ -49,13 +50,13 @@ export function tapsFor(
   for (let i = 0; i < outputs; i++) {
     const centre = from + (i + 0.5) * step - 0.5;
     const first = Math.ceil(centre - reach * widen);
-    const start = Math.min(samples - taps, Math.max(0, first));
+    const start = clamp(first, 0, samples - taps);
     let sum = 0;
     const w = weights.subarray(i * taps, (i + 1) * taps);
     // what would lie beyond the border is the border's sample
     for (let s = first; s <= centre + reach * widen; s++) {
       const v = at((s - centre) / widen);
-      w[Math.min(samples - 1, Math.max(0, s)) - start]! += v;
+      w[clamp(s, 0, samples - 1) - start]! += v;
       sum += v;
     }
     for (let j = 0; j < taps; j++) w[j]! /= sum;

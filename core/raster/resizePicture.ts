@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { bytesPerPixel, type PixelKind } from "../tone/renderStrip";
 import { resizePlane, tapsFor } from "./resize";
+import { clamp } from "../math/clamp";
 
 interface Picture {
   ptr: number;
@@ -66,7 +67,7 @@ export function resizePicture(
     if (kind === "rgb32f") for (let i = 0, s = c; i < o.length; i++, s += each) dst[s] = o[i]!;
     else
       for (let i = 0, s = c; i < o.length; i++, s += each)
-        dst[s] = Math.min(largest, Math.max(0, Math.round(o[i]!)));
+        dst[s] = clamp(Math.round(o[i]!), 0, largest);
   }
   heap.release(mark);
 }

@@ -1,6 +1,6 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 import type { NoiseModel } from "../align/logPyramid";
-import { project, type Matrix3 } from "./matrix3";
+import { project, type Matrix3 } from "../math/matrix3";
 import { tapWeights, type Sampling } from "./sampling";
 
 /** A tile's source fits the second-level cache, whatever the frame's roll. */

@@ -28,7 +28,8 @@ import { depthGrid, type DepthGrid } from "../focus/depthGrid";
 import { depthMap, NONE, peakBeside, type SharpLevel } from "../focus/depthMap";
 import { evenCorners, type Cornered } from "../bracket/evenCorners";
 import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
-import { foldFrame, type Accumulator, type FoldInput } from "../bracket/foldFrame";
+import { foldFrame, type FoldInput } from "../bracket/foldFrame";
+import { type Accumulator } from "../raster/accumulator";
 import { focusOrder } from "../focus/focusOrder";
 import { laidSharpness, lookAt } from "../focus/frameSignature";
 import { readRun, type LaidRun } from "../focus/readRun";
@@ -71,6 +72,7 @@ import { floorGrid, reduceToGrid, type ToneGrid } from "../tone/toneGrid";
 import { panoramaTasks } from "./panorama/tasks";
 import { prepareTasks } from "./prepare/tasks";
 import type { HeldSamples } from "./work";
+import { clamp } from "../math/clamp";
 
 export interface StepContext {
   heap: Heap;
@@ -481,7 +483,7 @@ export const stepTasks = {
     heap.f32(a.depth, n).set(found.depth);
     heap.f32(a.trust, n).set(found.trust);
     found.depth.forEach((d, i) => {
-      if (seen[i]) seen[i] = a.order[Math.min(a.order.length - 1, Math.max(0, Math.round(d)))]! + 1;
+      if (seen[i]) seen[i] = a.order[clamp(Math.round(d), 0, a.order.length - 1)]! + 1;
     });
     return depthGrid(found, width, height);
   },

@@ -1,5 +1,5 @@
 import { Heap } from "../../kernels/heap";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { fusionHalos } from "./fusionHalos";
 
 const W = 360;

@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import type { Accumulator } from "../bracket/foldFrame";
+import type { Accumulator } from "../raster/accumulator";
 import { areasOf } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 

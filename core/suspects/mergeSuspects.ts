@@ -1,5 +1,6 @@
 import type { GhostMap } from "../align/alignStack";
-import { MEASURED, type Accumulator } from "../bracket/foldFrame";
+import { MEASURED } from "../bracket/foldFrame";
+import { type Accumulator } from "../raster/accumulator";
 import { LARGE } from "../bracket/fillHoles";
 import type { Heap } from "../../kernels/heap";
 import { areasOf, type Area } from "./areas";

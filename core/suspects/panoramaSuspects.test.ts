@@ -1,7 +1,7 @@
 import { worldRay, type Camera } from "../panorama/camera";
-import { canvasFor } from "../panorama/projection";
+import { canvasFor } from "../panorama/canvas/projection";
 import { findSeams } from "../../tests/findSeams";
-import { lookingAt } from "../simulate/sweep";
+import { lookingAt } from "../../simulate/sweep";
 import { panoramaSuspects } from "./panoramaSuspects";
 
 const cameras: Camera[] = [-15, 15].map((yaw) => ({
@@ -25,13 +25,13 @@ const joined = (
   errors: number[] = [],
 ) => {
   // the second frame differs where `apart` says
-  const look = (i: number, x: number, y: number): [number, number, number] => {
+  const colourAt = (i: number, x: number, y: number): [number, number, number] => {
     const d = worldRay(cameras[i]!, x, y);
     const v =
       0.25 + (i ? apart(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2]))) : 0);
     return [v, v, v];
   };
-  const { labels } = findSeams(cameras, canvas, look, light);
+  const { labels } = findSeams(cameras, canvas, colourAt, light);
   const points = errors.map((_, k): [number, number, number, number] => [
     400 + k,
     200,
@@ -43,7 +43,7 @@ const joined = (
     canvas,
     labels,
     light,
-    look,
+    colourAt,
     filled,
     pairs: [{ a: 0, b: 1, points, errors }],
   });
@@ -76,7 +76,7 @@ test("ties that do not meet and parts that were made up are listed", () => {
 });
 
 test("a thing that a seam cuts through is told as one, and a band right across as a seam", () => {
-  const look = (i: number, x: number, y: number): [number, number, number] => {
+  const colourAt = (i: number, x: number, y: number): [number, number, number] => {
     const d = worldRay(cameras[i]!, x, y);
     const v =
       i && Math.hypot(Math.atan2(d[0], d[2]), Math.atan2(d[1], Math.hypot(d[0], d[2])) - 0.1) < 0.07
@@ -95,7 +95,7 @@ test("a thing that a seam cuts through is told as one, and a band right across a
     canvas,
     labels: straight,
     light,
-    look,
+    colourAt,
     filled: false,
     pairs: [],
   });
@@ -121,7 +121,7 @@ test("a frame that shares little with its neighbour is told where they meet", ()
     canvas: wide,
     labels,
     light,
-    look: grey,
+    colourAt: grey,
     filled: false,
     pairs: [],
   });

@@ -1,9 +1,10 @@
-import { inFrame, seen, worldRay, type Camera, type Vector } from "../panorama/camera";
-import { falloff, type Light } from "../panorama/light";
-import { directionAt, pixelOf, shrunk, type Canvas } from "../panorama/projection";
-import type { Labels } from "../panorama/seams";
-import type { DoubtfulPlace } from "../panorama/layoutDoubt";
-import type { TiePair } from "../panorama/geometry";
+import { inFrame, seen, worldRay, type Camera } from "../panorama/camera";
+import { type Vector } from "../math/vector";
+import { falloff, type Light } from "../panorama/blend/light";
+import { directionAt, pixelOf, shrunk, type Canvas } from "../panorama/canvas/projection";
+import type { Labels } from "../panorama/seams/seams";
+import type { DoubtfulPlace } from "../panorama/layout/layoutDoubt";
+import type { TiePair } from "../panorama/layout/geometry";
 import { areasOf, type Area } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
@@ -40,7 +41,7 @@ interface Joined {
   pairs: readonly TiePair[];
   /** frames that other matches have elsewhere */
   doubtful?: readonly DoubtfulPlace[];
-  look: (frame: number, x: number, y: number) => Vector;
+  colourAt: (frame: number, x: number, y: number) => Vector;
   /** whether what no frame covers was made up */
   filled: boolean;
 }
@@ -57,7 +58,7 @@ export function panoramaSuspects({
   light,
   pairs,
   doubtful = [],
-  look,
+  colourAt,
   filled,
 }: Joined): Suspect[] {
   const { width: w, height: h, of } = labels;
@@ -70,7 +71,7 @@ export function panoramaSuspects({
     const d = directionAt(small, x + 0.5, y + 0.5);
     const p = c && d && seen(c, d);
     if (!p || !inFrame(c, p)) return undefined;
-    const v = look(place - 1, p[0], p[1]);
+    const v = colourAt(place - 1, p[0], p[1]);
     const f = falloff(light, c, p[0], p[1]);
     return v.map((s, ch) =>
       Math.sqrt(Math.max(0, (s * light.gains[place - 1]![ch]!) / f)),

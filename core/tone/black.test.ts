@@ -1,5 +1,5 @@
 import { Heap } from "../../kernels/heap";
-import { random } from "../simulate/random";
+import { random } from "../math/random";
 import { OPERATORS } from "./operators";
 import { renderStrip, type PixelKind } from "./renderStrip";
 import { toneField, toneFieldBytes, type ToneSettings } from "./toneField";

@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import { clamp } from "../math/clamp";
 
 /**
  * Local Laplacian filter on a w x h plane in EV, sampled at levels under a stop apart.
@@ -38,7 +39,7 @@ export function localLaplacian(
   heap.f32(gauss[0]!, w * h).set(heap.f32(src, w * h));
   reduce(gauss);
   for (let i = 0; i < sizes.length - 1; i++) heap.k.zero(out[i]!, sizes[i]!.w * sizes[i]!.h * 4);
-  const count = Math.max(2, Math.min(20, Math.ceil((hi - lo) / 0.9) + 1));
+  const count = clamp(Math.ceil((hi - lo) / 0.9) + 1, 2, 20);
   const step = Math.max((hi - lo) / (count - 1), 1e-3);
   for (let s = 0; s < count; s++) {
     const g = lo + s * step;

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { guidedFilter } from "../raster/guidedFilter";
-import { quantiles } from "./quantiles";
+import { quantiles } from "../math/quantiles";
 import { BASIS_PLANES } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
 

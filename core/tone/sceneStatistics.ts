@@ -1,6 +1,7 @@
 import type { Heap } from "../../kernels/heap";
-import { quantiles } from "./quantiles";
+import { quantiles } from "../math/quantiles";
 import type { ToneGrid } from "./toneGrid";
+import { clamp } from "../math/clamp";
 
 export interface SceneStatistics {
   /**
@@ -32,7 +33,7 @@ export function sceneStatistics(heap: Heap, grid: ToneGrid): SceneStatistics {
   heap.k.histogram(grid.ptr, n, FROM_EV, 1 / BIN_EV, BINS, at);
   const counts = [...heap.i32(at, BINS)];
   const black = heap.f32(grid.ptr, n).reduce((sum, ev) => sum + (ev <= floorEv ? 1 : 0), 0);
-  counts[Math.max(0, Math.min(BINS - 1, Math.floor((floorEv - FROM_EV) / BIN_EV)))]! -= black;
+  counts[clamp(Math.floor((floorEv - FROM_EV) / BIN_EV), 0, BINS - 1)]! -= black;
   const [lowEv, highEv] = quantiles(heap, grid.ptr, n, [0.001, 0.999]) as [number, number];
   heap.release(mark);
   return {

@@ -2,7 +2,7 @@ import type { Heap } from "../../kernels/heap";
 import { boxMean } from "../raster/boxMean";
 import { pullPush } from "../raster/pullPush";
 import { localLaplacian } from "./localLaplacian";
-import { quantiles } from "./quantiles";
+import { quantiles } from "../math/quantiles";
 import type { ToneGrid } from "./toneGrid";
 
 /**

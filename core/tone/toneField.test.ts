@@ -1,8 +1,8 @@
 import { Heap } from "../../kernels/heap";
-import { simulatedRoom } from "../simulate/room";
+import { simulatedRoom } from "../../simulate/room";
 import { localLaplacian } from "./localLaplacian";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "./toneField";
-import { quantiles } from "./quantiles";
+import { quantiles } from "../math/quantiles";
 import { renderStrip } from "./renderStrip";
 import { BASIS_PARTS, BASIS_PLANES, basisBytes, fillBlack, toneBasis } from "./toneBasis";
 import { floorGrid, gridSize, reduceToGrid, type ToneGrid } from "./toneGrid";

@@ -1,9 +1,10 @@
 import type { Heap } from "../../kernels/heap";
 import { boxMean } from "../raster/boxMean";
 import { operators, type Operator } from "./operators";
-import { quantiles } from "./quantiles";
+import { quantiles } from "../math/quantiles";
 import { BASIS_PLANES, WINDOW } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
+import { clamp } from "../math/clamp";
 
 export interface ToneSettings {
   operator: "none" | "plain" | Operator;
@@ -108,10 +109,7 @@ export function toneField(
   if (white || black)
     for (let i = 0; i < n; i++) {
       const t = T[i]!;
-      T[i] =
-        t +
-        white * Math.min(1.2, Math.max(0, (t - MID) / -MID)) +
-        black * Math.min(1.2, Math.max(0, (MID - t) / 7));
+      T[i] = t + white * clamp((t - MID) / -MID, 0, 1.2) + black * clamp((MID - t) / 7, 0, 1.2);
     }
   const G = T;
   const P = heap.f32(product, n);
@@ -143,7 +141,7 @@ export function toneField(
  * the zones.
  */
 function liftAt(lifts: readonly number[], place: number): number {
-  const p = Math.min(ZONES - 1, Math.max(0, place * ZONES - 0.5));
+  const p = clamp(place * ZONES - 0.5, 0, ZONES - 1);
   const i = Math.min(ZONES - 2, Math.floor(p));
   const t = p - i;
   const s = t * t * (3 - 2 * t);

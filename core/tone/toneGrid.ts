@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { quantiles } from "./quantiles";
+import { quantiles } from "../math/quantiles";
 
 /**
  * The picture reduced for tone analysis: log2 luminance in EV, a plane at `ptr`, at most

@@ -1,5 +1,6 @@
 import { createMemory } from "../../kernels/heap";
 import type { Host } from "../pool";
+import { clamp } from "../../core/math/clamp";
 
 /**
  * Web workers; with cross-origin isolation they share one memory, without it there is one worker
@@ -8,7 +9,7 @@ import type { Host } from "../pool";
 export function webHost(): Host {
   const isolated = globalThis.crossOriginIsolated === true;
   return {
-    threads: isolated ? Math.max(1, Math.min(8, navigator.hardwareConcurrency || 2)) : 1,
+    threads: isolated ? clamp(navigator.hardwareConcurrency || 2, 1, 8) : 1,
     ...(isolated ? { memory: createMemory(true) } : {}),
     spawn() {
       const w = new Worker(new URL("./webWorker.ts", import.meta.url), { type: "module" });

@@ -1,20 +1,20 @@
 import type { Codec } from "../../codecs/codec";
 import type { Parts } from "../../codecs/stream";
-import type { Accumulator } from "../../core/bracket/foldFrame";
+import type { Accumulator } from "../../core/raster/accumulator";
 import { fromWorking } from "../../core/colour/spaces";
 import type { Exif } from "../../core/frame/frame";
-import { multiply } from "../../core/raster/matrix3";
-import { pose, takeFrame, type RadianceImage } from "../../core/simulate/camera";
-import { MOVING } from "../../core/simulate/moving";
+import { multiply } from "../../core/math/matrix3";
+import { pose, takeFrame, type RadianceImage } from "../../simulate/camera";
+import { MOVING } from "../../simulate/moving";
 import {
   FRAME,
   noiseAt,
   type CameraSettings,
   type PlannedShot,
   type Reach,
-} from "../../core/simulate/programme";
-import { random } from "../../core/simulate/random";
-import { simulateSweep } from "../../core/simulate/sweep";
+} from "../../simulate/programme";
+import { random } from "../../core/math/random";
+import { simulateSweep } from "../../simulate/sweep";
 import type { Heap } from "../../kernels/heap";
 
 /** What a frame of the stand-in camera is taken of and how. */

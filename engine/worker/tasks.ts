@@ -1,11 +1,11 @@
 import type { Codec, EncodeInput } from "../../codecs/codec";
 import type { Parts } from "../../codecs/stream";
-import type { Accumulator } from "../../core/bracket/foldFrame";
+import type { Accumulator } from "../../core/raster/accumulator";
 import { stepTasks } from "../../core/steps/tasks";
 import type { Exif, FrameInfo } from "../../core/frame/frame";
 import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import { groupFrames } from "../../core/grouping/groupFrames";
-import { LOOK_FROM, makeLook, type FrameSignature } from "../../core/grouping/look";
+import { SIGNATURE_FROM, makeSignature, type FrameSignature } from "../../core/grouping/signature";
 import type { HeldSamples, Source } from "../../core/steps/work";
 import type { MergeFindings } from "../../core/steps/merge/input";
 import type { PixelKind } from "../../core/tone/renderStrip";
@@ -42,21 +42,21 @@ export const tasks = {
     a: {
       source: FileSource;
       thumbnail: number;
-      /** whether to make the look that grouping compares */
-      look?: boolean;
+      /** whether to make the signature that grouping compares */
+      signature?: boolean;
     },
   ) {
     const bytes = await read(a.source);
     const hash = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as BufferSource));
     const info = await codec.inspect(bytes, a.source.name);
-    const edge = a.thumbnail || (a.look ? LOOK_FROM : 0);
+    const edge = a.thumbnail || (a.signature ? SIGNATURE_FROM : 0);
     const thumbnail = edge ? await codec.thumbnail(bytes, a.source.name, edge) : undefined;
     return {
       info,
       size: bytes.length,
       thumbnail: a.thumbnail ? thumbnail : undefined,
-      look: a.look
-        ? makeLook(await codec.decode(thumbnail!, `${a.source.name}.jpg`, 1))
+      signature: a.signature
+        ? makeSignature(await codec.decode(thumbnail!, `${a.source.name}.jpg`, 1))
         : undefined,
       hash: Array.from(hash.subarray(0, 16), (b) => b.toString(16).padStart(2, "0")).join(""),
     };
@@ -92,13 +92,13 @@ export const tasks = {
     _: TaskContext,
     a: {
       frames: FrameInfo[];
-      looks: (FrameSignature | undefined)[];
+      signatures: (FrameSignature | undefined)[];
       gapSeconds?: number;
       compared?: { keys: string[]; pairs: ComparedPairs };
     },
   ) {
     return {
-      stacks: groupFrames(a.frames, a.looks, a.gapSeconds, a.compared),
+      stacks: groupFrames(a.frames, a.signatures, a.gapSeconds, a.compared),
       pairs: a.compared?.pairs,
     };
   },

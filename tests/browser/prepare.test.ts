@@ -2,6 +2,7 @@ import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
 import { FRAMES, merged, mean, openDemoStack, shownAfter, start, type Running } from "./harness";
+import { clamp } from "../../core/math/clamp";
 
 let r: Running;
 beforeAll(async () => {
@@ -227,7 +228,7 @@ test("dust that lies in the same place of every frame is found, looked at, heale
     for (let y = -12; y <= 12; y++)
       for (let x = -12; x <= 12; x++)
         factors[(Math.round(sy * H) + y) * W + Math.round(sx * W) + x] =
-          1 - 0.09 * Math.min(1, Math.max(0, 2.2 * (1 - Math.hypot(x, y) / 11)));
+          1 - 0.09 * clamp(2.2 * (1 - Math.hypot(x, y) / 11), 0, 1);
   const shade = vips.Image.newFromMemory(factors, W, H, 1, vips.BandFormat.float);
   for (const n of [429, 430, 431]) {
     const file = join(r.dir, `QM_0${n}.jpg`);

@@ -1,8 +1,8 @@
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
-import { simulatedRoom } from "../../core/simulate/room";
-import { simulateSweep } from "../../core/simulate/sweep";
+import { simulatedRoom } from "../../simulate/room";
+import { simulateSweep } from "../../simulate/sweep";
 
 /**
  * Writes a row of brackets as a camera takes it: at each of `count` directions three exposures 2 EV

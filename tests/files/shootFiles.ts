@@ -1,7 +1,7 @@
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
-import { mixedShoot, type MixedShoot } from "../../core/simulate/mixedShoot";
+import { mixedShoot, type MixedShoot } from "../../simulate/mixedShoot";
 
 /**
  * Writes a simulated mixed shoot as JPEGs with EXIF.

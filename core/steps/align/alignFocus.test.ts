@@ -1,8 +1,8 @@
-import type { Matrix3 } from "../../raster/matrix3";
-import { simulateFocusRun } from "../../simulate/focusRun";
-import { plainGround } from "../../simulate/plainGround";
-import { simulatedRoom } from "../../simulate/room";
-import { offPose } from "../../simulate/scoreFocus";
+import type { Matrix3 } from "../../math/matrix3";
+import { simulateFocusRun } from "../../../simulate/focusRun";
+import { plainGround } from "../../../simulate/plainGround";
+import { simulatedRoom } from "../../../simulate/room";
+import { offPose } from "../../../simulate/scoreFocus";
 import { inProcess } from "../../../tests/inProcess";
 import { decodeReduced } from "../readFrames";
 import { alignFocus } from "./alignFocus";

@@ -10,7 +10,7 @@ import {
   type RunPair,
   type ThereAndBack,
 } from "../../focus/runLinks";
-import { IDENTITY, invert, multiply } from "../../raster/matrix3";
+import { IDENTITY, invert, multiply } from "../../math/matrix3";
 import { checkSizes, type Watch, type Work } from "../work";
 import { forcedPlaces, type Aligned, type AlignInput, type AlignSettings } from "./step";
 
@@ -58,18 +58,18 @@ export async function alignFocus(
     );
     return result;
   };
-  const looks = await Promise.all(
+  const signatures = await Promise.all(
     held.map((frame) => told(work.run("lookAt", { frame }, looking))),
   );
   const travel: FocusOrder = await work.run(
     "focusOrder",
-    { maps: looks.map((l) => l.map), distances: frames.map((f) => f.info.exif.focusDistance) },
+    { maps: signatures.map((l) => l.map), distances: frames.map((f) => f.info.exif.focusDistance) },
     on,
   );
   const { order } = travel;
   const pair = (from: number, to: number): RunPair => {
     const [a, b] = [order[from]!, order[to]!];
-    return { frames: [held[a]!, held[b]!], looks: [looks[a]!, looks[b]!], model };
+    return { frames: [held[a]!, held[b]!], signatures: [signatures[a]!, signatures[b]!], model };
   };
   const chain = await chainOutward(order.length, middleOf(order), (from, to) =>
     told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing)),
@@ -120,7 +120,12 @@ export async function alignFocus(
     "readRun",
     {
       ...travel,
-      frames: looks.map((look, i) => ({ look, laid: laid[i]!, way: wayOf(i), ...errorOf(i) })),
+      frames: signatures.map((signature, i) => ({
+        signature,
+        laid: laid[i]!,
+        way: wayOf(i),
+        ...errorOf(i),
+      })),
       reference,
       misfits: [...chain.misfits].map((k) => order[k]!),
       forced: forcedPlaces(frames, forced),

@@ -6,7 +6,7 @@ import type { DisplacedEdges } from "../../focus/displacedEdges";
 import type { MovedPart } from "../../focus/movedParts";
 import type { RunSharpness } from "../../focus/sharpMap";
 import { exposureEv, namesOf } from "../../frame/frame";
-import { invert } from "../../raster/matrix3";
+import { invert } from "../../math/matrix3";
 import { defineStep, sizeAt } from "../step";
 import {
   checkSizes,

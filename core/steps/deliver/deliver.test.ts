@@ -1,6 +1,6 @@
 import { inProcess } from "../../../tests/inProcess";
 import { defaultRecipe, toneOf, withSetting, type Recipe } from "../../recipe/recipe";
-import { simulatedRoom } from "../../simulate/room";
+import { simulatedRoom } from "../../../simulate/room";
 import { begin, toneAnalysis } from "../merge/mergeFrames";
 import type { Scene } from "../merge/scene";
 import { BASIS_PARTS } from "../../tone/toneBasis";

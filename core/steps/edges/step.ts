@@ -1,8 +1,9 @@
 import * as v from "valibot";
-import { largestOfRatio, largestRectangle, type Rectangle } from "../../panorama/largestRectangle";
+import { largestOfRatio, largestRectangle, type Rectangle } from "../../raster/largestRectangle";
 import { commonRectangle } from "../../raster/coveredRectangle";
-import { range } from "../range";
+import { range } from "../../recipe/range";
 import { defineStep, nothingToPlan } from "../step";
+import { clamp } from "../../math/clamp";
 
 const share = range(0, 1);
 const schema = v.object({
@@ -61,8 +62,8 @@ export const turnedRatio = (ratio: string): string => ratio.split(":").reverse()
 /** The largest part of a rectangle that has the ratio, from its middle. */
 function shaped(r: Rectangle, ratio: number | undefined): Rectangle {
   if (ratio === undefined) return r;
-  const width = Math.max(1, Math.min(r.width, Math.round(r.height * ratio)));
-  const height = Math.max(1, Math.min(r.height, Math.round(r.width / ratio)));
+  const width = clamp(Math.round(r.height * ratio), 1, r.width);
+  const height = clamp(Math.round(r.width / ratio), 1, r.height);
   return { x: r.x + ((r.width - width) >> 1), y: r.y + ((r.height - height) >> 1), width, height };
 }
 
@@ -79,8 +80,8 @@ function chosen(
   return {
     x,
     y,
-    width: Math.max(1, Math.min(width - x, Math.round(part[2] * width))),
-    height: Math.max(1, Math.min(height - y, Math.round(part[3] * height))),
+    width: clamp(Math.round(part[2] * width), 1, width - x),
+    height: clamp(Math.round(part[3] * height), 1, height - y),
   };
 }
 

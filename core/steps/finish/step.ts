@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import type { RenderSettings } from "../../tone/renderStrip";
-import { range } from "../range";
+import { range } from "../../recipe/range";
 import { defineStep, nothingToPlan } from "../step";
 
 const schema = v.object({ contrast: range(-1, 1), saturation: range(-1, 1) });

@@ -1,5 +1,5 @@
-import { IDENTITY, multiply, project } from "../../raster/matrix3";
-import { random } from "../../simulate/random";
+import { IDENTITY, multiply, project } from "../../math/matrix3";
+import { random } from "../../math/random";
 import { rowsBehind, shifted } from "./band";
 
 const size = { width: 900, height: 600 };

@@ -1,5 +1,5 @@
-import type { Accumulator } from "../../bracket/foldFrame";
-import { isIdentity, multiply, project, type Matrix3 } from "../../raster/matrix3";
+import type { Accumulator } from "../../raster/accumulator";
+import { isIdentity, multiply, project, type Matrix3 } from "../../math/matrix3";
 
 /** Rows of a picture that is merged piece by piece. */
 export interface Band {

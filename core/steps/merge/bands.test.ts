@@ -1,8 +1,8 @@
 import { inProcess } from "../../../tests/inProcess";
 import { AS_TAKEN } from "../../frame/preparation";
-import { srgbResponse, takeFrame } from "../../simulate/camera";
-import { simulatedRoom } from "../../simulate/room";
-import type { Accumulator } from "../../bracket/foldFrame";
+import { srgbResponse, takeFrame } from "../../../simulate/camera";
+import { simulatedRoom } from "../../../simulate/room";
+import type { Accumulator } from "../../raster/accumulator";
 import type { Aligned } from "../align/step";
 import type { StackFrame } from "../work";
 import { mergeInBands, rowsThatFit } from "./bands";

@@ -68,13 +68,8 @@ export function rowsThatFit(
         : width * (16 + 6) + focusBytes({ width, height }, method) / height + read;
   const round =
     method === "radiance" ? 0 : method === "fusion" ? 2 * FUSION_MARGIN : 2 * FOCUS_MARGIN;
-  return Math.min(
-    height,
-    Math.max(
-      LEAST_ROWS,
-      Math.floor(((bytes - preparingRound(frames)) / perRow - round) / UNIT) * UNIT,
-    ),
-  );
+  const rows = Math.floor(((bytes - preparingRound(frames)) / perRow - round) / UNIT) * UNIT;
+  return Math.min(height, Math.max(LEAST_ROWS, rows));
 }
 
 /** A merge whose rows come band by band; `release` gives back what the bands have in common. */

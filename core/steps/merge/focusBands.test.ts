@@ -1,8 +1,8 @@
 import { inProcess } from "../../../tests/inProcess";
-import type { Accumulator } from "../../bracket/foldFrame";
-import { pose, srgbResponse, takeFrame } from "../../simulate/camera";
-import { simulatedRoom } from "../../simulate/room";
-import { invert, multiply } from "../../raster/matrix3";
+import type { Accumulator } from "../../raster/accumulator";
+import { pose, srgbResponse, takeFrame } from "../../../simulate/camera";
+import { simulatedRoom } from "../../../simulate/room";
+import { invert, multiply } from "../../math/matrix3";
 import type { Aligned } from "../align/step";
 import { depthInBands, focusBand } from "./focusBands";
 import { focusFrames } from "./focusFrames";

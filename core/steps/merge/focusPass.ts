@@ -1,7 +1,7 @@
 import type { LaidFrame } from "../../bracket/mertens";
 import { namesOf } from "../../frame/frame";
 import { withPatches } from "../../bracket/ghostPatches";
-import type { Accumulator } from "../../bracket/foldFrame";
+import type { Accumulator } from "../../raster/accumulator";
 import {
   coarseScratch,
   focusBlockScratch,
@@ -20,6 +20,7 @@ import { begin } from "./mergeFrames";
 import type { Aligned } from "../align/step";
 import type { Band } from "./band";
 import type { MergeInput } from "./input";
+import { clamp } from "../../math/clamp";
 
 /**
  * Samples of the map of depth along the longer side, at most; the same for a preview and the final
@@ -74,9 +75,10 @@ export function depthLevel({ width, height }: { width: number; height: number })
   h: number;
 } {
   const { levels } = pyramidShape(width, height, FOCUS_LEVELS);
-  const level = Math.min(
+  const level = clamp(
+    Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE)),
+    0,
     levels.length - 2,
-    Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / DEPTH_EDGE))),
   );
   const { w, h } = levels[level]!;
   return { level, w, h };

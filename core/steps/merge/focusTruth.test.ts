@@ -1,8 +1,8 @@
 import { inProcess } from "../../../tests/inProcess";
-import { simulateFocusRun } from "../../simulate/focusRun";
-import { plainGround } from "../../simulate/plainGround";
-import { haloPlaces, scoreFocus } from "../../simulate/scoreFocus";
-import { simulatedRoom } from "../../simulate/room";
+import { simulateFocusRun } from "../../../simulate/focusRun";
+import { plainGround } from "../../../simulate/plainGround";
+import { haloPlaces, scoreFocus } from "../../../simulate/scoreFocus";
+import { simulatedRoom } from "../../../simulate/room";
 import { alignFocus } from "../align/alignFocus";
 import { decodeReduced } from "../readFrames";
 import { focusFrames } from "./focusFrames";

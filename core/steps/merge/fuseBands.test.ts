@@ -1,9 +1,9 @@
 import { inProcess } from "../../../tests/inProcess";
-import { simulatedRoom } from "../../simulate/room";
-import { pose, srgbResponse, takeFrame } from "../../simulate/camera";
+import { simulatedRoom } from "../../../simulate/room";
+import { pose, srgbResponse, takeFrame } from "../../../simulate/camera";
 import type { Aligned } from "../align/step";
-import { invert, multiply } from "../../raster/matrix3";
-import type { Accumulator } from "../../bracket/foldFrame";
+import { invert, multiply } from "../../math/matrix3";
+import type { Accumulator } from "../../raster/accumulator";
 import { fuseBand, fuseCoarse } from "./fuseBands";
 import { fuseFrames } from "./fuseFrames";
 

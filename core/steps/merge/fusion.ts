@@ -1,8 +1,7 @@
-import type { Coarser, LaidFrame } from "../../bracket/mertens";
+import { type Coarser, type LaidFrame, blockScratch } from "../../bracket/mertens";
 import { namesOf } from "../../frame/frame";
-import { blockScratch } from "../../bracket/mertens";
 import { withPatches } from "../../bracket/ghostPatches";
-import type { Accumulator } from "../../bracket/foldFrame";
+import type { Accumulator } from "../../raster/accumulator";
 import { coarserShape, type PyramidShape } from "../../raster/pyramid";
 import { confidenceGrid } from "../ghosts/step";
 import { Holding } from "../holding";

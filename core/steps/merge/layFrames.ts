@@ -4,7 +4,7 @@ import { encodedTables, isPlainSrgb } from "../../bracket/layEncoded";
 import { layScratch } from "../../bracket/layThroughLight";
 import type { LaidFrame } from "../../bracket/mertens";
 import { coveredRectangle } from "../../raster/coveredRectangle";
-import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
+import { IDENTITY, rescale, type Matrix3 } from "../../math/matrix3";
 import type { Sampling } from "../../raster/sampling";
 import { decodeInto } from "../readFrames";
 import { sizeAt } from "../step";

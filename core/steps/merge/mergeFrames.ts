@@ -2,16 +2,12 @@ import type { AlignedFrame } from "../../align/alignStack";
 import { USUAL_NOISE } from "../../align/logPyramid";
 import { respond, type ResponseCurve } from "../../bracket/estimateResponse";
 import { findHoles, type Fill, type Holes } from "../../bracket/fillHoles";
-import {
-  foldScratch,
-  planeBytesOf,
-  type Accumulator,
-  type FoldInput,
-} from "../../bracket/foldFrame";
+import { foldScratch, type FoldInput } from "../../bracket/foldFrame";
+import { planeBytesOf, type Accumulator } from "../../raster/accumulator";
 import { withPatches } from "../../bracket/ghostPatches";
 import { namesOf, exposureEv } from "../../frame/frame";
-import { IDENTITY, rescale, type Matrix3 } from "../../raster/matrix3";
-import { QUANTILE_SCRATCH } from "../../tone/quantiles";
+import { IDENTITY, rescale, type Matrix3 } from "../../math/matrix3";
+import { QUANTILE_SCRATCH } from "../../math/quantiles";
 import { BASIS_PARTS, basisBytes, basisScratch } from "../../tone/toneBasis";
 import { darkNoise } from "../../tone/darkNoise";
 import { gridSize } from "../../tone/toneGrid";
@@ -33,6 +29,7 @@ import type { Scene } from "./scene";
 import { sourceMap, withSources, type SourceMap } from "./sourceMap";
 import type { Aligned } from "../align/step";
 import type { MergeInput } from "./input";
+import { clamp } from "../../math/clamp";
 
 export interface Layout
   extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, Pick<FoldInput, "sampling"> {
@@ -221,8 +218,7 @@ async function gather<T>(
  * How many frames of so many bytes are read while the alignment is under way: two at least, four if
  * they are small enough.
  */
-export const readAhead = (bytes: number): number =>
-  Math.max(2, Math.min(4, Math.floor(AHEAD / bytes)));
+export const readAhead = (bytes: number): number => clamp(Math.floor(AHEAD / bytes), 2, 4);
 const AHEAD = 300e6;
 
 /**

@@ -1,5 +1,5 @@
 import type { Fill } from "../../bracket/fillHoles";
-import type { Accumulator } from "../../bracket/foldFrame";
+import type { Accumulator } from "../../raster/accumulator";
 import type { DepthGrid } from "../../focus/depthGrid";
 import type { ToneGrid } from "../../tone/toneGrid";
 

@@ -1,4 +1,4 @@
-import type { Accumulator } from "../../bracket/foldFrame";
+import type { Accumulator } from "../../raster/accumulator";
 import { rowsOf, type RunOptions, type Work } from "../work";
 import type { Scene } from "./scene";
 

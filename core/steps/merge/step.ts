@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import { planeBytesOf } from "../../bracket/foldFrame";
+import { planeBytesOf } from "../../raster/accumulator";
 import { shareKnown } from "../../focus/depthGrid";
 import { focusBytes } from "./focusPass";
 import { coarserShape } from "../../raster/pyramid";
@@ -8,7 +8,7 @@ import { exposureEv } from "../../frame/frame";
 import { basisBytes } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
 import { SAMPLINGS } from "../../raster/sampling";
-import { range } from "../range";
+import { range } from "../../recipe/range";
 import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Watch, type Work } from "../work";
 import type { MergeFindings, MergeInput } from "./input";

@@ -1,12 +1,11 @@
 import { inProcess } from "../../../tests/inProcess";
 import { toWorking } from "../../colour/spaces";
-import { transpose } from "../../panorama/camera";
-import { apply, multiply } from "../../raster/matrix3";
+import { transpose, apply, multiply } from "../../math/matrix3";
 import { defaultRecipe } from "../../recipe/recipe";
-import { simulatedRoom } from "../../simulate/room";
-import { scorePanorama } from "../../simulate/scorePanorama";
-import { simulateSweep, worldColour } from "../../simulate/sweep";
-import { directionAt } from "../../panorama/projection";
+import { simulatedRoom } from "../../../simulate/room";
+import { scorePanorama } from "../../../simulate/scorePanorama";
+import { simulateSweep, worldColour } from "../../../simulate/sweep";
+import { directionAt } from "../../panorama/canvas/projection";
 import { decodeInto } from "../readFrames";
 import { renderPanorama } from "./renderPanorama";
 import { composePanorama, locateFrames } from "./step";

@@ -1,10 +1,10 @@
 import { inProcess } from "../../../tests/inProcess";
 import { decode, SPACES, toWorking } from "../../colour/spaces";
-import { canvasFor, directionAt } from "../../panorama/projection";
+import { canvasFor, directionAt } from "../../panorama/canvas/projection";
 import { findSeams } from "../../../tests/findSeams";
-import { simulatedRoom } from "../../simulate/room";
-import { simulateSweep, worldColour } from "../../simulate/sweep";
-import { apply } from "../../raster/matrix3";
+import { simulatedRoom } from "../../../simulate/room";
+import { simulateSweep, worldColour } from "../../../simulate/sweep";
+import { apply } from "../../math/matrix3";
 import type { Layout } from "./layout";
 import { bandsOf, joinFrames, renderPanorama, WHOLE_PX } from "./renderPanorama";
 

@@ -1,10 +1,10 @@
-import type { Duplicate } from "../../panorama/duplicates";
-import type { Light } from "../../panorama/light";
-import type { Canvas, Projection } from "../../panorama/projection";
+import type { Duplicate } from "../../panorama/seams/duplicates";
+import type { Light } from "../../panorama/blend/light";
+import type { Canvas, Projection } from "../../panorama/canvas/projection";
 import type { Suspect } from "../../suspects/suspect";
-import type { Labels } from "../../panorama/seams";
-import type { Guide, Turned } from "../../panorama/straighten";
-import type { Geometry } from "../../panorama/geometry";
+import type { Labels } from "../../panorama/seams/seams";
+import type { Guide, Turned } from "../../panorama/level/straighten";
+import type { Geometry } from "../../panorama/layout/geometry";
 
 /** What of a panorama's settings decides how it is looked at, and not what is seen. */
 export interface PanoramaView extends Turned {

@@ -1,7 +1,7 @@
 import { inProcess } from "../../../tests/inProcess";
-import { simulatedRoom } from "../../simulate/room";
-import { scorePanorama } from "../../simulate/scorePanorama";
-import { simulateSweep, type SweepFrame } from "../../simulate/sweep";
+import { simulatedRoom } from "../../../simulate/room";
+import { scorePanorama } from "../../../simulate/scorePanorama";
+import { simulateSweep, type SweepFrame } from "../../../simulate/sweep";
 import { decodeInto } from "../readFrames";
 import { seen, shownBy } from "../../panorama/camera";
 import { locateFrames, placeTie } from "./step";

@@ -1,4 +1,4 @@
-import { planeBytesOf, type Accumulator } from "../../bracket/foldFrame";
+import { planeBytesOf, type Accumulator } from "../../raster/accumulator";
 import {
   coarserOf,
   MARGIN,
@@ -7,14 +7,14 @@ import {
   piecesOf,
   UNIT,
   type Sums,
-} from "../../panorama/blend";
+} from "../../panorama/blend/blend";
 import type { Camera } from "../../panorama/camera";
-import { BLOCK_ROWS, warpScratch } from "../../panorama/warpPiece";
-import { patchworkAt, patchworkScratch } from "../../panorama/fillUncovered";
-import { shrunk, type Canvas } from "../../panorama/projection";
+import { BLOCK_ROWS, warpScratch } from "../../panorama/canvas/warpPiece";
+import { patchworkAt, patchworkScratch } from "../../panorama/fill/fillUncovered";
+import { shrunk, type Canvas } from "../../panorama/canvas/projection";
 import { darkNoise } from "../../tone/darkNoise";
 import { BASIS_PARTS } from "../../tone/toneBasis";
-import { IDENTITY } from "../../raster/matrix3";
+import { IDENTITY } from "../../math/matrix3";
 import { toneAnalysis } from "../merge/mergeFrames";
 import { bandsBy, widened, type Band } from "../merge/band";
 import type { Scene } from "../merge/scene";

@@ -1,26 +1,27 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../error";
 import { namesOf, exposureEv, type FrameInfo } from "../../frame/frame";
-import { planeBytesOf } from "../../bracket/foldFrame";
-import { MARGIN } from "../../panorama/blend";
+import { planeBytesOf } from "../../raster/accumulator";
+import { MARGIN } from "../../panorama/blend/blend";
 import { matchScratch } from "../../features/matchFeatures";
-import type { LookImage } from "../../panorama/lookImage";
-import { MaskSchema, type Part } from "../../panorama/masks";
-import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties";
-import { GuideSchema, worldTurn } from "../../panorama/straighten";
-import { range } from "../range";
-import { PROJECTIONS, type Wanted } from "../../panorama/projection";
-import { mapOf, seamScratch } from "../../panorama/seams";
-import { PIXELS_BYTES } from "../../panorama/pixels";
-import type { findTie } from "../../panorama/findTie";
+import type { SmallFrame } from "../../panorama/seams/smallFrame";
+import { MaskSchema, type Part } from "../../panorama/seams/masks";
+import { DroppedTieSchema, OwnTieSchema } from "../../panorama/ties/ties";
+import { GuideSchema, worldTurn } from "../../panorama/level/straighten";
+import { range } from "../../recipe/range";
+import { PROJECTIONS, type Wanted } from "../../panorama/canvas/projection";
+import { mapOf, seamScratch } from "../../panorama/seams/seams";
+import { PIXELS_BYTES } from "../../panorama/layout/pixels";
+import type { findTie } from "../../panorama/ties/findTie";
 import { LENS_KINDS, turned } from "../../panorama/camera";
-import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
+import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/layout/geometry";
 import type { Scene } from "../merge/scene";
 import { bendOf, emptyIs, type EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 import { viewOf, type Layout } from "./layout";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
+import { median } from "../../math/median";
 
 const schema = v.object({
   /** from one point, the camera turned; or along something flat, from many */
@@ -179,7 +180,7 @@ export const panoramaStep = defineStep({
 export interface Located {
   geometry: Geometry;
   frames: PanoramaFrame[];
-  looks: LookImage[];
+  small: SmallFrame[];
   /** fine detail of each, as it was read */
   detail: number[];
 }
@@ -269,7 +270,7 @@ export async function locateFrames(
     return {
       geometry,
       frames: known,
-      looks: seen.map((s) => s.look),
+      small: seen.map((s) => s.small),
       detail: seen.map((s) => s.detail),
     };
   };
@@ -317,8 +318,7 @@ async function lensOf(
         ).filter((r) => r !== undefined)
       : [];
   // the lens is one, and what is dark in a frame is another thing in each
-  const middle = (of: "x" | "y" | "radius"): number =>
-    found.map((c) => c[of]).sort((a, b) => a - b)[found.length >> 1]!;
+  const middle = (of: "x" | "y" | "radius"): number => median(found.map((c) => c[of]));
   const seen = found.length > held.length / 2;
   const radius = circle !== "auto" ? circle * Math.min(width, height) : seen ? middle("radius") : 0;
   if (lens === "auto" && !radius && !frames.some((f) => /fish-?eye/i.test(f.info.exif.lens ?? "")))
@@ -347,7 +347,7 @@ const hiddenIn = (frames: readonly StackFrame[], masks: PanoramaSettings["masks"
 async function retied(
   work: Work,
   frames: readonly StackFrame[],
-  { geometry, frames: known, looks }: Located,
+  { geometry, frames: known, small }: Located,
   { ties, dropped, masks, maskedTies, guides }: PanoramaSettings,
   on: Pick<Watch, "signal">,
 ): Promise<Geometry> {
@@ -371,7 +371,7 @@ async function retied(
     return geometry;
   return work.run(
     "retie",
-    { frames: known, geometry, edits, straight, looks: straight.length ? looks : [] },
+    { frames: known, geometry, edits, straight, small: straight.length ? small : [] },
     on,
   );
 }
@@ -450,7 +450,7 @@ export async function composePanorama(
   on: Pick<Watch, "signal">,
 ): Promise<Layout> {
   const { masks } = panorama;
-  const { looks } = located;
+  const { small } = located;
   const geometry = await retied(work, frames, located, panorama, on);
   if (geometry.leftOut.length === frames.length) throw nothingPlaced(frames.length, panorama);
   const hidden = hiddenIn(frames, masks);
@@ -464,7 +464,7 @@ export async function composePanorama(
           "duplicates",
           {
             cameras: geometry.cameras,
-            looks,
+            small,
             detail: located.detail,
             kept: frames.map((_, i) => hidden[i]!.length > 0 || tied.includes(i)),
           },
@@ -478,7 +478,7 @@ export async function composePanorama(
     "layOut",
     {
       cameras,
-      looks,
+      small,
       evs: frames.map((f) => exposureEv(f.info.exif)),
       ramp: panorama.light === "ramp",
       wanted: wantedCanvas(panorama, edges),
@@ -494,7 +494,7 @@ export async function composePanorama(
           {
             camera,
             canvas,
-            image: looks[i]!,
+            image: small[i]!,
             light: { gain: light.gains[i]!, vignetting: light.vignetting },
             masks: hidden[i]!,
           },
@@ -509,7 +509,7 @@ export async function composePanorama(
       canvas,
       light,
       sights,
-      looks,
+      small,
       pairs: geometry.pairs,
       doubtful: geometry.doubtful ?? [],
       bend: bendOf(edges),

@@ -1,6 +1,6 @@
 import type { Heap } from "../../../kernels/heap";
 import { logPyramid, type ReducedFrame } from "../../align/logPyramid";
-import type { Accumulator } from "../../bracket/foldFrame";
+import type { Accumulator } from "../../raster/accumulator";
 import {
   addPiece,
   collapseCoarser,
@@ -12,32 +12,37 @@ import {
   type Bounds,
   type Piece,
   type Sums,
-} from "../../panorama/blend";
-import { bendCanvas } from "../../panorama/bendCanvas";
+} from "../../panorama/blend/blend";
+import { bendCanvas } from "../../panorama/canvas/bendCanvas";
 import type { Camera, LensKind } from "../../panorama/camera";
-import { findImageCircle } from "../../panorama/imageCircle";
+import { findImageCircle } from "../../panorama/layout/imageCircle";
 import { findFeatures, type Features } from "../../features/features";
-import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fillUncovered";
-import { findDuplicates, fineDetail } from "../../panorama/duplicates";
-import { equaliseExposure, rampOf, type Light } from "../../panorama/light";
-import { litLooker, lookImage, looker, type LookImage } from "../../panorama/lookImage";
+import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fill/fillUncovered";
+import { findDuplicates, fineDetail } from "../../panorama/seams/duplicates";
+import { equaliseExposure, rampOf, type Light } from "../../panorama/blend/light";
+import {
+  exposedReader,
+  makeSmallFrame,
+  colourReader,
+  type SmallFrame,
+} from "../../panorama/seams/smallFrame";
 import type { Segment } from "../../features/lineSegments";
-import { straightEdges } from "../../panorama/findLevel";
+import { straightEdges } from "../../panorama/level/findLevel";
 import { matchFeatures } from "../../features/matchFeatures";
-import { canvasFor, type Canvas, type Wanted } from "../../panorama/projection";
-import type { Part } from "../../panorama/masks";
-import { findTie } from "../../panorama/findTie";
-import { tiePlane, type LogPlane } from "../../panorama/tiePlane";
-import { withTies, type TieEdits } from "../../panorama/ties";
-import { joinSights, mapOf, sightOf, type Sight } from "../../panorama/seams";
+import { canvasFor, type Canvas, type Wanted } from "../../panorama/canvas/projection";
+import type { Part } from "../../panorama/seams/masks";
+import { findTie } from "../../panorama/ties/findTie";
+import { tiePlane, type LogPlane } from "../../panorama/ties/tiePlane";
+import { withTies, type TieEdits } from "../../panorama/ties/ties";
+import { joinSights, mapOf, sightOf, type Sight } from "../../panorama/seams/seams";
 import { panoramaSuspects } from "../../suspects/panoramaSuspects";
-import type { DoubtfulPlace } from "../../panorama/layoutDoubt";
-import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/geometry";
-import { warpPiece, type WarpInput } from "../../panorama/warpPiece";
-import { pixelsOf } from "../../panorama/pixels";
-import { edgeAlong, offStraight, type StraightLine } from "../../panorama/straightLines";
-import type { Guide } from "../../panorama/straighten";
-import { placeFrames } from "../../panorama/placeFrames";
+import type { DoubtfulPlace } from "../../panorama/layout/layoutDoubt";
+import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/layout/geometry";
+import { warpPiece, type WarpInput } from "../../panorama/canvas/warpPiece";
+import { pixelsOf } from "../../panorama/layout/pixels";
+import { edgeAlong, offStraight, type StraightLine } from "../../panorama/level/straightLines";
+import type { Guide } from "../../panorama/level/straighten";
+import { placeFrames } from "../../panorama/layout/placeFrames";
 
 interface Context {
   heap: Heap;
@@ -54,7 +59,7 @@ const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void =>
 /** What the panorama's steps ask of a worker. */
 export const panoramaTasks = {
   /**
-   * Corners of a frame, its small look and its straight edges; its log luminance and confidences
+   * Corners of a frame, its small frame and its straight edges; its log luminance and confidences
    * are left at `planes`.
    */
   features(
@@ -70,12 +75,12 @@ export const panoramaTasks = {
       circle?: number;
       centre?: readonly [number, number];
     },
-  ): { features: Features; look: LookImage; edges: Segment[]; detail: number } {
+  ): { features: Features; small: SmallFrame; edges: Segment[]; detail: number } {
     const n = a.frame.width * a.frame.height;
     heap.ensure(a.planes + n * 8 + 64);
     const pyramid = logPyramid(heap, a.frame, 0);
     tiePlane(heap, pyramid.levels[0]!, a.planes);
-    const look = lookImage(heap, a.frame, a.scale);
+    const small = makeSmallFrame(heap, a.frame, a.scale);
     return {
       features: findFeatures(
         heap,
@@ -85,8 +90,8 @@ export const panoramaTasks = {
         a.circle && a.circle / a.scale,
         a.centre && [a.centre[0] / a.scale, a.centre[1] / a.scale],
       ),
-      look,
-      edges: straightEdges(look),
+      small,
+      edges: straightEdges(small),
       detail: fineDetail(heap.f32(pyramid.levels[0]!.log, n), a.frame.width, a.frame.height),
     };
   },
@@ -133,12 +138,12 @@ export const panoramaTasks = {
       geometry: Geometry;
       edits: Omit<TieEdits, "lines">;
       straight: Pick<Guide, "from" | "to">[];
-      looks: LookImage[];
+      small: SmallFrame[];
     },
   ): Geometry {
     const seen = a.straight.map(({ from, to }) =>
       a.geometry.cameras.flatMap((c, frame): StraightLine[] => {
-        const points = c && edgeAlong(c, a.looks[frame]!, from, to);
+        const points = c && edgeAlong(c, a.small[frame]!, from, to);
         return points ? [{ frame, points }] : [];
       }),
     );
@@ -182,22 +187,22 @@ export const panoramaTasks = {
 
   duplicates(
     _: Context,
-    a: { cameras: (Camera | undefined)[]; looks: LookImage[]; detail: number[]; kept: boolean[] },
+    a: { cameras: (Camera | undefined)[]; small: SmallFrame[]; detail: number[]; kept: boolean[] },
   ) {
-    return findDuplicates(a.cameras, a.looks, a.detail, a.kept);
+    return findDuplicates(a.cameras, a.small, a.detail, a.kept);
   },
 
   layOut(
     _: Context,
     a: {
       cameras: (Camera | undefined)[];
-      looks: LookImage[];
+      small: SmallFrame[];
       evs: (number | undefined)[];
       ramp: boolean;
       wanted: Wanted;
     },
   ) {
-    const light = equaliseExposure(a.cameras, litLooker(a.looks), a.evs);
+    const light = equaliseExposure(a.cameras, exposedReader(a.small), a.evs);
     return {
       light: a.ramp ? { ...light, ramp: rampOf(a.cameras, light.gains) } : light,
       canvas: canvasFor(
@@ -217,13 +222,13 @@ export const panoramaTasks = {
     }: {
       camera: Camera;
       canvas: Canvas;
-      image: LookImage;
+      image: SmallFrame;
       light: Parameters<typeof sightOf>[3];
       masks: Part[];
     },
   ) {
-    const look = looker([image]);
-    return sightOf(camera, mapOf(canvas), (x, y) => look(0, x, y), light, masks);
+    const colourAt = colourReader([image]);
+    return sightOf(camera, mapOf(canvas), (x, y) => colourAt(0, x, y), light, masks);
   },
   compose(
     { heap }: Context,
@@ -232,7 +237,7 @@ export const panoramaTasks = {
       canvas: Canvas;
       light: Light;
       sights: (Sight | undefined)[];
-      looks: LookImage[];
+      small: SmallFrame[];
       pairs: readonly TiePair[];
       doubtful: readonly DoubtfulPlace[];
       /** how far to bend it to a rectangle, 0 to 1 */
@@ -243,7 +248,10 @@ export const panoramaTasks = {
   ) {
     const { labels, colour } = joinSights(heap, a.cameras, mapOf(a.canvas), a.sights);
     const made = bendCanvas(a.canvas, labels, colour, a.bend);
-    return { ...made, suspects: panoramaSuspects({ ...a, ...made, look: looker(a.looks) }) };
+    return {
+      ...made,
+      suspects: panoramaSuspects({ ...a, ...made, colourAt: colourReader(a.small) }),
+    };
   },
 
   warpPiece({ heap }: Context, a: { input: WarpInput; y0: number; y1: number }) {

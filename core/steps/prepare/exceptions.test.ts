@@ -1,8 +1,8 @@
 import { inProcess } from "../../../tests/inProcess";
 import { AS_SHOT, whiteBalanceGains } from "../../colour/whiteBalance";
 import { forAnyView, defaultRecipe, parseRecipe } from "../../recipe/recipe";
-import { srgbResponse, takeFrame } from "../../simulate/camera";
-import { simulatedRoom } from "../../simulate/room";
+import { srgbResponse, takeFrame } from "../../../simulate/camera";
+import { simulatedRoom } from "../../../simulate/room";
 import { decodeInto } from "../readFrames";
 import { preparationFor, prepareStep, withPreparation } from "./step";
 

@@ -1,8 +1,8 @@
 import { inProcess } from "../../../tests/inProcess";
 import { AS_TAKEN, type Preparation } from "../../frame/preparation";
 import { preparedRows } from "../../frame/preparedRows";
-import { srgbResponse, takeFrame } from "../../simulate/camera";
-import { simulatedRoom } from "../../simulate/room";
+import { srgbResponse, takeFrame } from "../../../simulate/camera";
+import { simulatedRoom } from "../../../simulate/room";
 import { decodeInto } from "../readFrames";
 
 const W = 300;

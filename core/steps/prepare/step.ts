@@ -13,7 +13,7 @@ import type { ResponseCurve } from "../../bracket/estimateResponse";
 import { localGains, LocalWhiteSchema } from "../../colour/localWhite";
 import { AS_SHOT, whiteBalanceGains } from "../../colour/whiteBalance";
 import type { RenderSettings } from "../../tone/renderStrip";
-import { range } from "../range";
+import { range } from "../../recipe/range";
 import { defineStep, nothingToPlan } from "../step";
 import type { HeldSamples, StackFrame, Watch, Work } from "../work";
 

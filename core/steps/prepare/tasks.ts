@@ -1,7 +1,7 @@
 import { alignStack } from "../../align/alignStack";
 import type { ReducedFrame } from "../../align/logPyramid";
 import { withGains } from "../../colour/whiteBalance";
-import { invert, multiply, rescale } from "../../raster/matrix3";
+import { invert, multiply, rescale } from "../../math/matrix3";
 import { findDust } from "../../frame/findDust";
 import { healSpots } from "../../frame/healSpots";
 import type { Size } from "../../frame/lens";

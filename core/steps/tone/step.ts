@@ -4,7 +4,7 @@ import { OPERATORS } from "../../tone/operators";
 import { basisScratch } from "../../tone/toneBasis";
 import { gridSize } from "../../tone/toneGrid";
 import type { Scene } from "../merge/scene";
-import { range } from "../range";
+import { range } from "../../recipe/range";
 import { defineStep, sizeAt } from "../step";
 import type { Work } from "../work";
 
