@@ -19,7 +19,7 @@ const table = (head: readonly string[], rows: readonly (readonly (string | numbe
     `\n| ${head.join(" | ")} |\n|${head.map(() => "---").join("|")}|\n${rows.map((r) => `| ${r.join(" | ")} |`).join("\n")}\n`,
   );
 };
-function groupingOf(told: (info: FrameInfo) => FrameInfo): void {
+function groupingOf(known: (info: FrameInfo) => FrameInfo): void {
   const kinds: GroupingScore["byKind"] = new Map();
   const rows = Array.from({ length: COUNT }, (_, i) => {
     const seed = Number(process.argv[4] ?? 120) + i;
@@ -27,7 +27,7 @@ function groupingOf(told: (info: FrameInfo) => FrameInfo): void {
     const s = scoreGrouping(
       shoot,
       groupFrames(
-        shoot.frames.map((f) => told(f.info)),
+        shoot.frames.map((f) => known(f.info)),
         shoot.frames.map((f) => f.signature),
       ),
     );

@@ -53,10 +53,10 @@ for (const [count, seed, mode] of SETS) {
       height: H,
     })),
   );
-  const held = await decodeReduced(pool, frames, 1, watch);
+  const loaded = await decodeReduced(pool, frames, 1, watch);
   const aligned = await alignFocus(
     pool,
-    { frames, held, downscale: 1 },
+    { frames, loaded, downscale: 1 },
     { motion: "auto", forced: [] },
   );
   const travel = aligned.order!.map((i) => shuffled[i]!);

@@ -4,7 +4,7 @@
 import { mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { simulateBracket } from "../simulate/bracket";
-import { litPhotograph, toJpeg } from "./photographScene";
+import { illuminate, toJpeg } from "./photographScene";
 
 /** Px by which the scene reaches beyond a frame on every side. */
 const MARGIN = 60;
@@ -15,7 +15,7 @@ const seed = Number(seedText);
 const width = Number(widthText);
 const height = Math.round(width / 24) * 16;
 const evs = evsText.split(",").map(Number);
-const scene = litPhotograph(photograph, width + 2 * MARGIN, height + 2 * MARGIN, seed);
+const scene = illuminate(photograph, width + 2 * MARGIN, height + 2 * MARGIN, seed);
 const reference = evs.length >> 1;
 const { frames } = simulateBracket(scene, {
   width,

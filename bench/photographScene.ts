@@ -38,7 +38,7 @@ export function photographLight(photograph: string, width: number, height: numbe
 /**
  * The same in a light of several stops with three hard-edged openings; what is dark in it is black.
  */
-export function litPhotograph(
+export function illuminate(
   photograph: string,
   width: number,
   height: number,

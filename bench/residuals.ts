@@ -14,7 +14,7 @@ import { alignFocus } from "../core/steps/align/alignFocus";
 import { decodeReduced } from "../core/steps/readFrames";
 import { Heap } from "../kernels/heap";
 import { inProcess } from "../tests/inProcess";
-import { DECODED, litPhotograph, throughJpeg } from "./photographScene";
+import { DECODED, illuminate, throughJpeg } from "./photographScene";
 
 const W = 1200;
 const H = 800;
@@ -35,7 +35,7 @@ function between(a: Matrix3, b: Matrix3): number {
 }
 
 interface Judged {
-  errors: { error: number; told?: number }[];
+  errors: { error: number; reported?: number }[];
   name: string;
 }
 
@@ -50,7 +50,7 @@ function bracket(seed: number): Judged {
   const photograph = photographs[seed % photographs.length]!;
   const evs = EVS[seed % EVS.length]!;
   const reference = evs.length >> 1;
-  const scene = litPhotograph(photograph, W + 2 * MARGIN, H + 2 * MARGIN, seed);
+  const scene = illuminate(photograph, W + 2 * MARGIN, H + 2 * MARGIN, seed);
   const { frames } = simulateBracket(scene, {
     width: W,
     height: H,
@@ -83,7 +83,7 @@ function bracket(seed: number): Judged {
     return [
       {
         error: between(truth, a.fromReference),
-        ...(a.residualPx === undefined ? {} : { told: a.residualPx }),
+        ...(a.residualPx === undefined ? {} : { reported: a.residualPx }),
       },
     ];
   });
@@ -110,10 +110,10 @@ async function focus(seed: number): Promise<Judged> {
   const { pool, frames } = inProcess(
     run.frames.map((f, i) => ({ name: `f${i}.png`, samples: f.samples, width, height })),
   );
-  const held = await decodeReduced(pool, frames, 1, { progress: () => undefined });
+  const loaded = await decodeReduced(pool, frames, 1, { progress: () => undefined });
   const aligned = await alignFocus(
     pool,
-    { frames, held, downscale: 1 },
+    { frames, loaded, downscale: 1 },
     { motion: "auto", forced: [] },
   );
   const errors = aligned.frames.flatMap((f, i) =>
@@ -127,32 +127,32 @@ async function focus(seed: number): Promise<Judged> {
               run.frames[i]!.pose,
               run.frames[aligned.reference]!.pose,
             ),
-            ...(f.residualPx === undefined ? {} : { told: f.residualPx }),
+            ...(f.residualPx === undefined ? {} : { reported: f.residualPx }),
           },
         ],
   );
   return { errors, name: `${count} ${hand ? "hand" : "tripod"} ${seed % 2 ? "room" : "plain"}` };
 }
 
-let told = 0;
-let held = 0;
+let reported = 0;
+let agreeing = 0;
 let setsHeld = 0;
 const worst: number[] = [];
 for (let s = 0; s < Number(countText); s++) {
   const seed = Number(seedText) + s;
   const { errors, name } = await (kind === "focus" ? focus : bracket)(seed);
-  const known = errors.filter((e) => e.told !== undefined);
-  const within = known.filter((e) => e.error <= 2 * e.told!);
-  told += known.length;
-  held += within.length;
+  const known = errors.filter((e) => e.reported !== undefined);
+  const within = known.filter((e) => e.error <= 2 * e.reported!);
+  reported += known.length;
+  agreeing += within.length;
   if (within.length === known.length) setsHeld++;
   worst.push(...errors.map((e) => e.error));
   process.stdout.write(
-    `${seed} ${name} ${errors.map(({ error, told: t }) => `${error.toFixed(3)}/${t === undefined ? "not known" : t.toFixed(3)}${t !== undefined && error > 2 * t ? "!" : ""}`).join(" ")}\n`,
+    `${seed} ${name} ${errors.map(({ error, reported: t }) => `${error.toFixed(3)}/${t === undefined ? "not known" : t.toFixed(3)}${t !== undefined && error > 2 * t ? "!" : ""}`).join(" ")}\n`,
   );
 }
 worst.sort((a, b) => a - b);
 process.stdout.write(
-  `frames within twice: ${held} of ${told}; sets: ${setsHeld} of ${countText}; error: middle ${worst[worst.length >> 1]!.toFixed(3)}, 95 % ${worst[Math.floor(worst.length * 0.95)]!.toFixed(3)}, worst ${worst.at(-1)!.toFixed(3)} px\n`,
+  `frames within twice: ${agreeing} of ${reported}; sets: ${setsHeld} of ${countText}; error: middle ${worst[worst.length >> 1]!.toFixed(3)}, 95 % ${worst[Math.floor(worst.length * 0.95)]!.toFixed(3)}, worst ${worst.at(-1)!.toFixed(3)} px\n`,
 );
 process.exit(0);

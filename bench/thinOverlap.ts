@@ -115,10 +115,10 @@ async function join(files: readonly SweepFrame[]) {
       exif: { focalLength35: (focalPx / WIDTH) * 36 },
     })),
   );
-  const held = await Promise.all(frames.map((frame) => decodeInto(pool, frame, 1)));
+  const loaded = await Promise.all(frames.map((frame) => decodeInto(pool, frame, 1)));
   const settings = defaultRecipe("panorama");
   const watch = { progress: () => undefined };
-  const located = await locateFrames(pool, frames, held, 1, settings.panorama, watch);
+  const located = await locateFrames(pool, frames, loaded, 1, settings.panorama, watch);
   const layout = await composePanorama(pool, frames, located, settings, {});
   const scene = await renderPanorama(
     pool,

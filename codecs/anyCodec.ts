@@ -13,10 +13,10 @@ export interface Libraries {
 /** One codec for every format: by what a file is, the library that reads it. */
 export function anyCodec(libraries: Libraries): Codec {
   const once = <T>(make: () => Promise<T>): (() => Promise<T>) => {
-    let held: Promise<T> | undefined;
+    let loaded: Promise<T> | undefined;
     return () =>
-      (held ??= make().catch((e: unknown) => {
-        held = undefined;
+      (loaded ??= make().catch((e: unknown) => {
+        loaded = undefined;
         throw e;
       }));
   };

@@ -523,10 +523,10 @@ describe("writing what other programs read", () => {
           `p.${format}`,
         ),
       )[0] as Record<string, number>;
-      const told = Object.entries(said).filter(([k]) => /Resolution$|PixelsPerUnitX/.test(k));
-      expect(told.length).toBeGreaterThan(0);
+      const sizes = Object.entries(said).filter(([k]) => /Resolution$|PixelsPerUnitX/.test(k));
+      expect(sizes.length).toBeGreaterThan(0);
       // inches, or metres in PNG
-      for (const [k, v] of told)
+      for (const [k, v] of sizes)
         expect([k, Math.round(v)]).toEqual([k, k.startsWith("PNG") ? 9449 : 240]);
     },
   );

@@ -144,7 +144,7 @@ export function rawCodec(
     decodeStrips: (...args) => inOneStrip(decoder.decode)(...args),
 
     thumbnail(bytes, name, longEdge) {
-      const held = opened(bytes, name, {}, (raw) => {
+      const embedded = opened(bytes, name, {}, (raw) => {
         try {
           const t = raw.thumbnailData();
           return t && t.data[0] === 0xff && t.data[1] === 0xd8 ? t.data.slice() : undefined;
@@ -152,8 +152,8 @@ export function rawCodec(
           return undefined;
         }
       });
-      return held
-        ? jpegThumbnail(held, name, longEdge)
+      return embedded
+        ? jpegThumbnail(embedded, name, longEdge)
         : encodeThumbnail(decoder.decode(bytes, name, 8), longEdge);
     },
   };

@@ -3,26 +3,26 @@
  * never touched here.
  */
 export class Arena {
-  private free: { at: number; size: number }[];
+  private gaps: { at: number; size: number }[];
   private readonly used = new Map<number, number>();
   peak = 0;
 
   constructor(start: number, end: number) {
-    this.free = [{ at: start, size: end - start }];
+    this.gaps = [{ at: start, size: end - start }];
   }
 
   /**
-   * Takes so many bytes.
+   * Allocates so many bytes.
    *
    * @returns an address on a 64-byte border, or undefined when nothing fits
    */
-  take(bytes: number): number | undefined {
+  allocate(bytes: number): number | undefined {
     const size = Math.ceil(Math.max(bytes, 1) / 64) * 64;
-    const i = this.free.findIndex((b) => b.size >= size);
+    const i = this.gaps.findIndex((b) => b.size >= size);
     if (i < 0) return undefined;
-    const block = this.free[i]!;
+    const block = this.gaps[i]!;
     const at = block.at;
-    if (block.size === size) this.free.splice(i, 1);
+    if (block.size === size) this.gaps.splice(i, 1);
     else {
       block.at += size;
       block.size -= size;
@@ -32,19 +32,20 @@ export class Arena {
     return at;
   }
 
-  give(at: number): void {
+  /** Frees what was allocated at an address; an address that is not in use is ignored. */
+  free(at: number): void {
     const size = this.used.get(at);
     if (size === undefined) return;
     this.used.delete(at);
-    let i = this.free.findIndex((b) => b.at > at);
-    if (i < 0) i = this.free.length;
-    this.free.splice(i, 0, { at, size });
+    let i = this.gaps.findIndex((b) => b.at > at);
+    if (i < 0) i = this.gaps.length;
+    this.gaps.splice(i, 0, { at, size });
     for (const k of [i, i - 1]) {
-      const a = this.free[k];
-      const b = this.free[k + 1];
+      const a = this.gaps[k];
+      const b = this.gaps[k + 1];
       if (a && b && a.at + a.size === b.at) {
         a.size += b.size;
-        this.free.splice(k + 1, 1);
+        this.gaps.splice(k + 1, 1);
       }
     }
   }

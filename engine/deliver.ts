@@ -25,7 +25,7 @@ import { decodeReduced } from "../core/steps/readFrames";
 import {
   downscaleTo,
   WORK_EDGE,
-  type HeldSamples,
+  type LoadedFrame,
   type Progress,
   type StackFrame,
   type Watch,
@@ -212,8 +212,8 @@ export async function deliverStack(
     };
   } finally {
     await pool.idle();
-    pool.give(dst);
-    if (coverage !== undefined) pool.give(coverage);
+    pool.free(dst);
+    if (coverage !== undefined) pool.free(coverage);
   }
 }
 
@@ -246,7 +246,7 @@ async function makeInBands(
   const set = new WorkSet(pool);
   const { width, height } = frames[0]!.info;
   try {
-    const { held, aligned } = await set.align(frames, recipe, {
+    const { loaded, aligned } = await set.align(frames, recipe, {
       progress: (share, doing) => watch.progress(share * 0.3, doing),
       ...on,
     });
@@ -263,7 +263,7 @@ async function makeInBands(
     };
     const scene = await mergeStep.run(
       pool,
-      { ...input, downscale, held, sources: recipe.kind === "focus" },
+      { ...input, downscale, loaded, sources: recipe.kind === "focus" },
       recipe.merge,
       { progress: (share, doing) => watch.progress(0.3 + share * 0.2, doing), ...on },
     );
@@ -382,17 +382,17 @@ async function mergeWhole(
   const on = signal ? { signal } : {};
   const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
   const reference = referenceOf(frames, recipe.merge);
-  let held: HeldSamples[] | undefined;
+  let loaded: LoadedFrame[] | undefined;
   const dropReduced = (): void => {
-    for (const h of held ?? []) pool.give(h.ptr);
-    held = undefined;
+    for (const h of loaded ?? []) pool.free(h.ptr);
+    loaded = undefined;
   };
   try {
     const known =
       resultCache &&
       (await recallFindings(pool, resultCache, mergeKey(frames, recipe, downscale)))?.aligned;
     if (!known || downscale === 1)
-      held = await decodeReduced(pool, frames, downscale, {
+      loaded = await decodeReduced(pool, frames, downscale, {
         progress: (share, doing) => progress(share * 0.2, doing),
         ...on,
       });
@@ -406,11 +406,11 @@ async function mergeWhole(
       ? Promise.resolve(known.response)
       : focus
         ? Promise.resolve(undefined)
-        : findResponse(pool, frames, held!, recipe.prepare, on);
+        : findResponse(pool, frames, loaded!, recipe.prepare, on);
     const aligning = known
       ? Promise.resolve(known)
       : (focus
-          ? alignFocus(pool, { frames, held: held!, downscale }, recipe.align, {
+          ? alignFocus(pool, { frames, loaded: loaded!, downscale }, recipe.align, {
               progress: (share, doing) => progress(0.2 + share * ALIGNING, doing),
               ...on,
             })
@@ -419,7 +419,7 @@ async function mergeWhole(
                 pool,
                 {
                   frames,
-                  held: held!,
+                  loaded: loaded!,
                   reference,
                   deghost: recipe.merge.deghost === "auto",
                   strength: recipe.merge.ghostStrength,
@@ -446,7 +446,7 @@ async function mergeWhole(
         patches: recipe.ghosts.patches,
         response,
         sources: focus,
-        ...(held && downscale === 1 ? { held } : {}),
+        ...(loaded && downscale === 1 ? { loaded } : {}),
       },
       recipe.merge,
       { progress: (share, doing) => progress(merging + (1 - merging) * share, doing), ...on },
@@ -483,20 +483,20 @@ async function makePanorama(
 ): Promise<Made> {
   const on = signal ? { signal } : {};
   const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
-  const held = await decodeReduced(pool, frames, downscale, {
+  const loaded = await decodeReduced(pool, frames, downscale, {
     progress: (share, doing) => progress(share * 0.15, doing),
     ...on,
   });
   const readAt = now();
   const drop = (): void => {
-    for (const h of held.splice(0)) pool.give(h.ptr);
+    for (const h of loaded.splice(0)) pool.free(h.ptr);
   };
   const kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);
   try {
     const located = await locateFrames(
       pool,
       frames,
-      held,
+      loaded,
       downscale,
       recipe.panorama,
       { progress: (share, doing) => progress(0.15 + share * 0.25, doing), ...on },
@@ -523,7 +523,7 @@ async function makePanorama(
         canvas,
         ...(whole
           ? { downscale: 1, kept }
-          : { downscale: by, ...(by === downscale ? { held } : {}) }),
+          : { downscale: by, ...(by === downscale ? { loaded } : {}) }),
         fill: emptyIs(recipe.edges) === "extend",
       },
       recipe.panorama,
@@ -547,7 +547,7 @@ async function makePanorama(
                     ...on,
                   },
                 );
-                return { rows, done: () => pool.give(rows.ptr) };
+                return { rows, done: () => pool.free(rows.ptr) };
               },
             })),
           },

@@ -12,22 +12,22 @@ test("an arena never hands out the same bytes twice, and gets all of them back",
   for (let i = 0; i < 4000; i++) {
     if (rnd() < 0.55) {
       const size = 1 + Math.floor(rnd() * 9000);
-      const at = arena.take(size);
+      const at = arena.allocate(size);
       if (at === undefined) continue;
       expect(at % 64).toBe(0);
       expect([...live].every(([a, s]) => at + size <= a || a + s <= at)).toBe(true);
       live.set(at, size);
     } else if (live.size) {
       const at = [...live.keys()][Math.floor(rnd() * live.size)]!;
-      arena.give(at);
-      arena.give(at);
+      arena.free(at);
+      arena.free(at);
       live.delete(at);
     }
   }
-  for (const at of live.keys()) arena.give(at);
+  for (const at of live.keys()) arena.free(at);
   expect(arena.inUse).toBe(0);
-  expect(arena.take((1 << 20) - 64)).toBe(64);
-  expect(arena.take(1)).toBeUndefined();
+  expect(arena.allocate((1 << 20) - 64)).toBe(64);
+  expect(arena.allocate(1)).toBeUndefined();
 });
 
 /** A host whose workers answer by `act`. */
@@ -162,7 +162,7 @@ test("stopping answers before the worker does, drops what waits, and the pool go
 
 test("memory that does not suffice is an error by name", async () => {
   const pool = new Pool(fakeHost(1, ok), 1 << 20);
-  expect(() => pool.take(1 << 24)).toThrow(RhizomeError);
+  expect(() => pool.allocate(1 << 24)).toThrow(RhizomeError);
   await expect(pool.run("statistics", {} as never, { scratch: 1 << 24 })).rejects.toMatchObject({
     code: "memory-full",
   });

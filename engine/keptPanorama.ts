@@ -149,11 +149,11 @@ export async function recallJoined(
   const planeBytes = planeBytesOf(width, height);
   const size = gridSize(width, height);
   const cells = size.width * size.height * 4;
-  const ptr = pool.take(planeBytes * 4 + 64);
-  const analysis = pool.take(cells + basisBytes(size));
-  const sources = pool.take(width * height);
+  const ptr = pool.allocate(planeBytes * 4 + 64);
+  const analysis = pool.allocate(cells + basisBytes(size));
+  const sources = pool.allocate(width * height);
   const release = (): void => {
-    for (const at of [ptr, analysis, sources]) pool.give(at);
+    for (const at of [ptr, analysis, sources]) pool.free(at);
   };
   const found = await pool
     .run(

@@ -52,7 +52,7 @@ export async function mergeAtWorkSize(
         aligned,
         reference: aligned.reference,
         downscale,
-        held: found.held,
+        loaded: found.loaded,
         patches: recipe.ghosts.patches,
         response: aligned.response,
         sources: true,

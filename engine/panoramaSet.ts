@@ -67,14 +67,14 @@ export class PanoramaSet {
     const joined = joinedKey(frames, recipe);
     const kept = this.resultCache && (await recallJoined(this.pool, this.resultCache, joined));
     if (kept) return kept;
-    const held = await this.set.read(frames, downscale, {
+    const loaded = await this.set.read(frames, downscale, {
       progress: (s, doing) => progress(s * 0.3, doing),
       ...on,
     });
     if (this.located?.key !== key)
       this.located = {
         key,
-        value: await this.locate(key, frames, held, recipe, {
+        value: await this.locate(key, frames, loaded, recipe, {
           progress: (s, doing) => progress(0.3 + s * 0.4, doing),
           ...on,
         }),
@@ -95,24 +95,24 @@ export class PanoramaSet {
         canvas: layout.canvas,
         downscale: by,
         fill: emptyIs(recipe.edges) === "extend",
-        ...(more === 1 ? { held } : {}),
+        ...(more === 1 ? { loaded } : {}),
       },
       recipe.panorama,
       { progress: (s, doing) => progress(0.8 + s * 0.2, doing), ...on },
     );
     try {
-      const sources = this.pool.take(scene.width * scene.height);
+      const sources = this.pool.allocate(scene.width * scene.height);
       const n = scene.width * scene.height;
       const whole: Scene = {
         ...scene,
         sources,
         release: () => {
           scene.release();
-          this.pool.give(sources);
+          this.pool.free(sources);
         },
       };
       const { labels } = layout;
-      const from = this.pool.take(labels.of.length);
+      const from = this.pool.allocate(labels.of.length);
       await this.pool.run("put", { ptr: from, bytes: labels.of }, on);
       await this.pool.run(
         "spreadSources",
@@ -126,7 +126,7 @@ export class PanoramaSet {
         },
         on,
       );
-      this.pool.give(from);
+      this.pool.free(from);
       const [statistics, shares] = await Promise.all([
         this.pool.run("statistics", { grid: scene.grid }, { scratch: 1 << 18, ...on }),
         this.pool.run("sourceShares", { sources, n, frames: frames.length }, on),
@@ -145,7 +145,7 @@ export class PanoramaSet {
   private async locate(
     key: string,
     frames: readonly StackFrame[],
-    held: Parameters<typeof locateFrames>[2],
+    loaded: Parameters<typeof locateFrames>[2],
     recipe: Recipe,
     watch: Watch,
   ): Promise<Located> {
@@ -154,7 +154,7 @@ export class PanoramaSet {
     const found = await locateFrames(
       this.pool,
       frames,
-      held,
+      loaded,
       downscaleTo(frames[0]!.info, WORK_EDGE),
       recipe.panorama,
       watch,

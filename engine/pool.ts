@@ -69,8 +69,8 @@ export class Pool implements Work {
   }
 
   /** Takes so many bytes of the threads' memory. @throws RhizomeError `memory-full` */
-  take(bytes: number): number {
-    const at = this.arena.take(bytes);
+  allocate(bytes: number): number {
+    const at = this.arena.allocate(bytes);
     if (at === undefined)
       throw new RhizomeError(
         "memory-full",
@@ -80,8 +80,8 @@ export class Pool implements Work {
     return at;
   }
 
-  give(at: number): void {
-    this.arena.give(at);
+  free(at: number): void {
+    this.arena.free(at);
   }
 
   run<K extends TaskName>(
@@ -162,7 +162,7 @@ export class Pool implements Work {
       if (this.heldFree()) return;
       const job = this.waiting.shift();
       if (!job) return;
-      const scratch = this.arena.take(job.scratch + 4096);
+      const scratch = this.arena.allocate(job.scratch + 4096);
       if (scratch === undefined) {
         // what others work with comes back
         if (this.seats.some((s) => s.job)) {
@@ -223,7 +223,7 @@ export class Pool implements Work {
   }
 
   private leave(seat: Seat): void {
-    if (seat.scratch !== undefined) this.arena.give(seat.scratch);
+    if (seat.scratch !== undefined) this.arena.free(seat.scratch);
     delete seat.job;
     delete seat.scratch;
   }

@@ -36,13 +36,13 @@ export async function recallScene(
   const { width, height } = sizeAt(info, downscale);
   const planeBytes = planeBytesOf(width, height);
   const size = gridSize(width, height);
-  const ptr = pool.take(planeBytes * 4 + 64);
-  const analysis = pool.take(size.width * size.height * 4 + basisBytes(size));
-  const sources = mapped ? pool.take(width * height) : undefined;
+  const ptr = pool.allocate(planeBytes * 4 + 64);
+  const analysis = pool.allocate(size.width * size.height * 4 + basisBytes(size));
+  const sources = mapped ? pool.allocate(width * height) : undefined;
   const release = (): void => {
-    pool.give(ptr);
-    pool.give(analysis);
-    if (sources !== undefined) pool.give(sources);
+    pool.free(ptr);
+    pool.free(analysis);
+    if (sources !== undefined) pool.free(sources);
   };
   const findings = await pool
     .run("unpack", {

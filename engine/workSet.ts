@@ -9,7 +9,7 @@ import {
   frameKey,
   downscaleTo,
   WORK_EDGE,
-  type HeldSamples,
+  type LoadedFrame,
   type StackFrame,
   type Watch,
 } from "../core/steps/work";
@@ -23,7 +23,7 @@ const KEPT = 400e6;
  * works on it: taking a frame out or giving an area to another one reads nothing again.
  */
 export class WorkSet {
-  private held = new Map<string, HeldSamples>();
+  private loaded = new Map<string, LoadedFrame>();
   private last?: { key: string; aligned: Aligned };
 
   constructor(private readonly pool: Pool) {}
@@ -33,23 +33,23 @@ export class WorkSet {
     frames: readonly StackFrame[],
     downscale: number,
     watch: Watch,
-  ): Promise<HeldSamples[]> {
+  ): Promise<LoadedFrame[]> {
     const keyOf = (f: StackFrame): string => `${f.id}/${downscale}/${frameKey(f)}`;
-    const missing = frames.filter((f) => !this.held.has(keyOf(f)));
+    const missing = frames.filter((f) => !this.loaded.has(keyOf(f)));
     const read = await decodeReduced(this.pool, missing, downscale, watch);
-    missing.forEach((f, i) => this.held.set(keyOf(f), read[i]!));
-    return frames.map((f) => this.held.get(keyOf(f))!);
+    missing.forEach((f, i) => this.loaded.set(keyOf(f), read[i]!));
+    return frames.map((f) => this.loaded.get(keyOf(f))!);
   }
 
   async align(
     frames: readonly StackFrame[],
     recipe: Recipe,
     { progress, ...on }: Watch,
-  ): Promise<{ held: HeldSamples[]; aligned: Aligned; downscale: number }> {
+  ): Promise<{ loaded: LoadedFrame[]; aligned: Aligned; downscale: number }> {
     const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
     const key = alignKey(frames, recipe, downscale);
     const reference = referenceOf(frames, recipe.merge);
-    const held = await this.read(frames, downscale, {
+    const loaded = await this.read(frames, downscale, {
       progress: (share, doing) => progress(share * 0.7, doing),
       ...on,
     });
@@ -57,20 +57,20 @@ export class WorkSet {
       if (recipe.kind === "focus") {
         this.last = {
           key,
-          aligned: await alignFocus(this.pool, { frames, held, downscale }, recipe.align, {
+          aligned: await alignFocus(this.pool, { frames, loaded, downscale }, recipe.align, {
             progress: (share, doing) => progress(0.7 + share * 0.3, doing),
             ...on,
           }),
         };
-        return { held, aligned: this.last.aligned, downscale };
+        return { loaded, aligned: this.last.aligned, downscale };
       }
       progress(0.75, "Aligning");
-      const response = await findResponse(this.pool, frames, held, recipe.prepare, on);
+      const response = await findResponse(this.pool, frames, loaded, recipe.prepare, on);
       const aligned = await alignStep.run(
         this.pool,
         {
           frames,
-          held,
+          loaded,
           reference,
           deghost: recipe.merge.deghost === "auto",
           strength: recipe.merge.ghostStrength,
@@ -82,19 +82,19 @@ export class WorkSet {
       );
       this.last = { key, aligned };
     }
-    return { held, aligned: this.last.aligned, downscale };
+    return { loaded, aligned: this.last.aligned, downscale };
   }
 
   /** Gives back what is too large to be kept; call when nothing of it is in use. */
   trim(): void {
     let bytes = 0;
-    for (const h of this.held.values())
+    for (const h of this.loaded.values())
       bytes += h.width * h.height * 3 * (h.type === "u8" ? 1 : h.type === "u16" ? 2 : 4);
     if (bytes > KEPT) this.drop();
   }
 
   drop(): void {
-    for (const h of this.held.values()) this.pool.give(h.ptr);
-    this.held.clear();
+    for (const h of this.loaded.values()) this.pool.free(h.ptr);
+    this.loaded.clear();
   }
 }

@@ -11,14 +11,14 @@ test.each([
     const L = noise(n, -3, 3);
     const V = noise(n, 0, 1);
     const dst = heap.alloc(n * 4 + 16);
-    const held = (v: number): number => Math.max(-1, Math.min(1, v));
+    const limited = (v: number): number => Math.max(-1, Math.min(1, v));
     heap.k.cornerStrength(heap.put(L), heap.put(V), w, h, heap.alloc(heap.k.cornerRoom(w)), dst);
     const within = (v: number, most: number): number => Math.max(0, Math.min(most - 1, v));
     const products = (x: number, y: number): number[] => {
       if (x < 1 || y < 1 || x > w - 2 || y > h - 2) return [0, 0, 0];
       const i = y * w + x;
-      const a = held((L[i + 1]! - L[i - 1]!) / 2);
-      const b = held((L[i + w]! - L[i - w]!) / 2);
+      const a = limited((L[i + 1]! - L[i - 1]!) / 2);
+      const b = limited((L[i + w]! - L[i - w]!) / 2);
       const v = Math.min(V[i]!, V[i - 1]!, V[i + 1]!, V[i - w]!, V[i + w]!);
       return [a * a * v, a * b * v, b * b * v];
     };

@@ -150,14 +150,14 @@ function merged(
   const heap = Heap.local(w * h * (4 * 24 + 3 * frames.length));
   const planeBytes = planeBytesOf(w, h);
   const acc = { ptr: heap.alloc(planeBytes * 4 + 64), planeBytes, width: w, height: h };
-  const held = frames.map((f) => ({
+  const loaded = frames.map((f) => ({
     ptr: heap.putBytes(f.samples as Uint8Array),
     type: "u8" as const,
     width: w,
     height: h,
     lut: LUT,
   }));
-  const found = alignStack(heap, held, evs, {
+  const found = alignStack(heap, loaded, evs, {
     motion: "auto",
     reference,
     deghost,
@@ -173,7 +173,7 @@ function merged(
       .sort((a, b) => evs[b]! - evs[a]!),
   ]) {
     const { fromReference, ev, ghosts } = found[i]!;
-    const { ptr, ...frame } = held[i]!;
+    const { ptr, ...frame } = loaded[i]!;
     foldFrame(
       heap,
       acc,

@@ -31,17 +31,17 @@ export function placeSweep(
   const heap = Heap.local(
     frames.reduce((s, f) => s + f.width * f.height * 48, 40e6 + PIXELS_BYTES),
   );
-  const held = frames.map((f) => ({
+  const loaded = frames.map((f) => ({
     ptr: heap.putBytes(f.samples),
     type: "u8" as const,
     width: f.width,
     height: f.height,
     lut: LUT,
   }));
-  const told = (i: number): number | undefined =>
+  const stated = (i: number): number | undefined =>
     typeof focalPx === "object" ? focalPx[i] : focalPx;
-  const pyramids = held.map((f) => logPyramid(heap, f, 0));
-  const features = pyramids.map((f, i): Features => findFeatures(heap, f, told(i)));
+  const pyramids = loaded.map((f) => logPyramid(heap, f, 0));
+  const features = pyramids.map((f, i): Features => findFeatures(heap, f, stated(i)));
   const planes = pyramids.map((p) => {
     const [first] = p.levels;
     return tiePlane(heap, first!, heap.alloc(first!.w * first!.h * 8 + 64));
@@ -54,11 +54,11 @@ export function placeSweep(
     })),
   );
   return placeFrames(
-    frames.map((f, i) => ({ width: f.width, height: f.height, focalPx: told(i) })),
+    frames.map((f, i) => ({ width: f.width, height: f.height, focalPx: stated(i) })),
     features,
     1,
     matches,
-    held.map((h) => straightEdges(makeSmallFrame(heap, h, 1))),
+    loaded.map((h) => straightEdges(makeSmallFrame(heap, h, 1))),
     pixelsOf(heap, planes, 1),
     flat,
   );

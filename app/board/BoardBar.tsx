@@ -1,9 +1,9 @@
 import { useState } from "react";
-import { PARTS, type Part } from "../store/mend";
+import { PARTS, type Part } from "../store/edit";
 import { LABELS, type Stack } from "../store/records";
 import { Button, Hint } from "../ui/Button";
 import { NO_FILTER, type BoardFilter } from "./filter";
-import type { MendRequest } from "./mendAction";
+import type { EditRequest } from "./editAction";
 import { clamp } from "../../core/math/clamp";
 
 const KINDS = [
@@ -21,7 +21,7 @@ const LABEL_WORDS = LABELS.map(
   (l) => [l, l === "none" ? "No label" : l[0]!.toUpperCase() + l.slice(1)] as const,
 );
 
-const FRAME_MENDS = [
+const FRAME_EDITS = [
   ["cut", "Cut before it (X)"],
   ["takeOut", "Take out (O)"],
   ["leaveOut", "Leave out or use again (L)"],
@@ -30,7 +30,7 @@ const FRAME_MENDS = [
   ["earlier", "Move earlier (Alt ←)"],
   ["later", "Move later (Alt →)"],
 ] as const;
-export type FrameMend = (typeof FRAME_MENDS)[number][0];
+export type FrameEdit = (typeof FRAME_EDITS)[number][0];
 
 const stars = (n: number): string => (n ? "★".repeat(n) : "Not rated");
 
@@ -40,7 +40,7 @@ interface Props {
   shown: number;
   all: number;
   selection: Stack[];
-  onMend: (m: MendRequest) => void;
+  onEdit: (m: EditRequest) => void;
   onSameKind: () => void;
   onAll: () => void;
   /** none where nothing stands in a row */
@@ -49,7 +49,7 @@ interface Props {
    * what is done with the frame at the cursor, or those picked; none where a stack has no frames of
    * its own
    */
-  onFrame: ((what: FrameMend) => void) | undefined;
+  onFrame: ((what: FrameEdit) => void) | undefined;
   onRate: (rating: number) => void;
   allOpen: boolean | undefined;
   onOpenAll: () => void;
@@ -65,7 +65,7 @@ export function BoardBar({
   shown,
   all,
   selection,
-  onMend,
+  onEdit,
   onSameKind,
   onAll,
   onSameRow,
@@ -169,7 +169,7 @@ export function BoardBar({
             <Pick
               label="What to do with the frame"
               value=""
-              options={[["", "Frame…"], ...FRAME_MENDS]}
+              options={[["", "Frame…"], ...FRAME_EDITS]}
               onChange={(what) => what && onFrame(what)}
             />
           )}
@@ -177,7 +177,7 @@ export function BoardBar({
             label="Set the kind"
             value=""
             options={[["", "Kind…"], ...KINDS]}
-            onChange={(kind) => kind && onMend({ intent: "kind", stacks, kind })}
+            onChange={(kind) => kind && onEdit({ intent: "kind", stacks, kind })}
           />
           <Pick
             label="Mark"
@@ -190,7 +190,7 @@ export function BoardBar({
             onChange={(mark) =>
               /\d/.test(mark)
                 ? onRate(Number(mark))
-                : mark && onMend({ intent: "label", stacks, label: mark as Stack["label"] })
+                : mark && onEdit({ intent: "label", stacks, label: mark as Stack["label"] })
             }
           />
           {one && (
@@ -210,7 +210,7 @@ export function BoardBar({
               options={[["", "Lay on…"], ["all", "All settings"], ...LAID]}
               onChange={(part) =>
                 part &&
-                onMend({
+                onEdit({
                   intent: "layOn",
                   from: copied.id,
                   stacks,
@@ -223,14 +223,14 @@ export function BoardBar({
             <>
               <Button
                 variant="plain"
-                onClick={() => onMend({ intent: "join", stacks })}
+                onClick={() => onEdit({ intent: "join", stacks })}
                 hint="Joins them into one stack (J)"
               >
                 Join
               </Button>
               <Button
                 variant="plain"
-                onClick={() => onMend({ intent: "nest", stacks })}
+                onClick={() => onEdit({ intent: "nest", stacks })}
                 hint="Makes them members of a panorama (N)"
               >
                 Nest
@@ -240,7 +240,7 @@ export function BoardBar({
           {one && !one.frameIds.length && (
             <Button
               variant="plain"
-              onClick={() => onMend({ intent: "unnest", stack: one.id })}
+              onClick={() => onEdit({ intent: "unnest", stack: one.id })}
               hint="Separates the members again (U)"
             >
               Un-nest
@@ -248,7 +248,7 @@ export function BoardBar({
           )}
           <Hint text="Cuts the selected stacks into sets of so many frames">
             <span className="flex items-center gap-1">
-              <Button variant="plain" onClick={() => onMend({ intent: "sets", stacks, count })}>
+              <Button variant="plain" onClick={() => onEdit({ intent: "sets", stacks, count })}>
                 Sets of
               </Button>
               <input
@@ -262,12 +262,12 @@ export function BoardBar({
               />
             </span>
           </Hint>
-          {one && <Note key={one.id} stack={one} onMend={onMend} />}
+          {one && <Note key={one.id} stack={one} onEdit={onEdit} />}
         </>
       )}
       <Button
         variant="plain"
-        onClick={() => onMend({ intent: "group", which: "untouched" })}
+        onClick={() => onEdit({ intent: "group", which: "untouched" })}
         hint="Groups again everything that was not arranged manually (G)"
       >
         Group again
@@ -276,7 +276,7 @@ export function BoardBar({
   );
 }
 
-function Note({ stack, onMend }: { stack: Stack; onMend: (m: MendRequest) => void }) {
+function Note({ stack, onEdit }: { stack: Stack; onEdit: (m: EditRequest) => void }) {
   const [text, setText] = useState(stack.note);
   return (
     <input
@@ -285,7 +285,7 @@ function Note({ stack, onMend }: { stack: Stack; onMend: (m: MendRequest) => voi
       value={text}
       maxLength={2000}
       onChange={(e) => setText(e.target.value)}
-      onBlur={() => text !== stack.note && onMend({ intent: "note", stack: stack.id, note: text })}
+      onBlur={() => text !== stack.note && onEdit({ intent: "note", stack: stack.id, note: text })}
       onKeyDown={(e) => {
         e.stopPropagation();
         if (e.key === "Enter") e.currentTarget.blur();

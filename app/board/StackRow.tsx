@@ -111,7 +111,7 @@ export const StackRow = memo(function StackRow({
           )}
         </div>
         <p className="truncate text-quiet" title={stack.why}>
-          {stack.mended ? `${WORDS[stack.kind]}, put together manually` : stack.why}
+          {stack.madeManually ? `${WORDS[stack.kind]}, put together manually` : stack.why}
         </p>
         {stack.warnings[0] && (
           <p

@@ -3,9 +3,9 @@ import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } f
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { useFetcher, useNavigate, useRevalidator } from "react-router";
-import { BoardBar, type FrameMend } from "../board/BoardBar";
+import { BoardBar, type FrameEdit } from "../board/BoardBar";
 import { NO_FILTER, rowsOf, type BoardFilter } from "../board/filter";
-import { runMend, type MendRequest } from "../board/mendAction";
+import { runEdit, type EditRequest } from "../board/editAction";
 import { Peek } from "../board/Peek";
 import { rowMates } from "../board/rowMates";
 import { ROW_HEIGHT, StackRow } from "../board/StackRow";
@@ -14,7 +14,7 @@ import { referenceOf } from "../../core/steps/merge/step";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
 import { historyOf, inTurn } from "../store/changes";
-import { PARTS } from "../store/mend";
+import { PARTS } from "../store/edit";
 import { readBoard } from "../store/shoots";
 import type { Frame, Stack } from "../store/records";
 import { Button } from "../ui/Button";
@@ -62,7 +62,7 @@ export async function clientLoader({ params }: Route.ClientLoaderArgs) {
 }
 
 export const clientAction = ({ request, params }: Route.ClientActionArgs) =>
-  inTurn(async () => runMend(params.shoot, await request.json()));
+  inTurn(async () => runEdit(params.shoot, await request.json()));
 
 interface Click {
   shiftKey: boolean;
@@ -122,15 +122,15 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   }, [index, rows.length]); // eslint-disable-line react-hooks/exhaustive-deps
   const [copiedId, setCopied] = useState<string>();
   const copied = stacks.find((s) => s.id === copiedId);
-  const mend = (m: MendRequest): void => {
+  const edit = (m: EditRequest): void => {
     void fetcher.submit(m as never, { method: "post", encType: "application/json" });
   };
   // frames that came in before the page was closed have no stack yet
-  const mended = useRef(false);
+  const edited = useRef(false);
   useEffect(() => {
-    if (loose && !busy && !mended.current) {
-      mended.current = true;
-      mend({ intent: "group", which: "loose" });
+    if (loose && !busy && !edited.current) {
+      edited.current = true;
+      edit({ intent: "group", which: "loose" });
     }
   });
 
@@ -202,7 +202,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const toNeighbour = (by: number): void => {
     const to = rows[index + by]?.stack;
     if (to && !rows[index + by]!.members.length && acted.length) {
-      mend({ intent: "move", frames: acted, to: to.id });
+      edit({ intent: "move", frames: acted, to: to.id });
       setPicked(new Set());
     }
   };
@@ -210,7 +210,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
     if (current && acted.length === 1) {
       const next = place + by;
       if (next >= 0 && next < current.frameIds.length) {
-        mend({ intent: "move", frames: acted, to: current.id, at: by > 0 ? next + 1 : next });
+        edit({ intent: "move", frames: acted, to: current.id, at: by > 0 ? next + 1 : next });
         setCursor(next);
       }
     }
@@ -236,26 +236,26 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   const step = (by: number): void => {
     if (current) setCursor(clamp(place + by, 0, framesOf(current).length - 1));
   };
-  const onFrameOf: Record<FrameMend, () => void> = {
-    cut: () => current && mend({ intent: "cut", stack: current.id, before: place }),
+  const onFrameOf: Record<FrameEdit, () => void> = {
+    cut: () => current && edit({ intent: "cut", stack: current.id, before: place }),
     takeOut: () => {
       if (current && acted.length) {
-        mend({ intent: "takeOut", stack: current.id, frames: acted });
+        edit({ intent: "takeOut", stack: current.id, frames: acted });
         setPicked(new Set());
       }
     },
     leaveOut: () =>
-      current && acted.length && mend({ intent: "leaveOut", stack: current.id, frames: acted }),
+      current && acted.length && edit({ intent: "leaveOut", stack: current.id, frames: acted }),
     reference: () =>
       current?.frameIds.length &&
       frame &&
-      mend({ intent: "reference", stack: current.id, frame: frame.id }),
-    cover: () => current && frame && mend({ intent: "cover", stack: current.id, frame: frame.id }),
+      edit({ intent: "reference", stack: current.id, frame: frame.id }),
+    cover: () => current && frame && edit({ intent: "cover", stack: current.id, frame: frame.id }),
     earlier: () => within(-1),
     later: () => within(1),
   };
   const rate = (rating: number): void => {
-    if (ids.length) mend({ intent: "rating", stacks: ids, rating });
+    if (ids.length) edit({ intent: "rating", stacks: ids, rating });
   };
   useKeys({
     ArrowDown: () => go(index + 1, false),
@@ -293,27 +293,27 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
     c: (e) => {
       if (!e.shiftKey) setCopied(current?.id);
       else if (copied && ids.length)
-        mend({ intent: "layOn", from: copied.id, stacks: ids, parts: [...PARTS] });
+        edit({ intent: "layOn", from: copied.id, stacks: ids, parts: [...PARTS] });
     },
     "Ctrl+a": selectAll,
     k: sameKind,
     w: sameRow,
-    g: () => mend({ intent: "group", which: "untouched" }),
+    g: () => edit({ intent: "group", which: "untouched" }),
     t: () => current && toggleOpen(current.id),
     x: onFrameOf.cut,
     j: () => {
       const next = rows[index + 1]?.stack;
-      if (ids.length > 1) mend({ intent: "join", stacks: ids });
-      else if (current && next) mend({ intent: "join", stacks: [current.id, next.id] });
+      if (ids.length > 1) edit({ intent: "join", stacks: ids });
+      else if (current && next) edit({ intent: "join", stacks: [current.id, next.id] });
     },
     o: onFrameOf.takeOut,
     l: onFrameOf.leaveOut,
     r: onFrameOf.reference,
     v: onFrameOf.cover,
-    n: () => ids.length > 1 && mend({ intent: "nest", stacks: ids }),
-    u: () => current && !current.frameIds.length && mend({ intent: "unnest", stack: current.id }),
+    n: () => ids.length > 1 && edit({ intent: "nest", stacks: ids }),
+    u: () => current && !current.frameIds.length && edit({ intent: "unnest", stack: current.id }),
     d: () =>
-      ids.length && mend({ intent: "done", stacks: ids, done: !selection.every((s) => s.done) }),
+      ids.length && edit({ intent: "done", stacks: ids, done: !selection.every((s) => s.done) }),
     ...Object.fromEntries([0, 1, 2, 3, 4, 5].map((rating) => [String(rating), () => rate(rating)])),
   });
 
@@ -327,7 +327,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
       target.stack ? s.id === target.stack : s.frameIds.includes(target.before!),
     );
     if (to)
-      mend({
+      edit({
         intent: "move",
         frames: list,
         to: to.id,
@@ -383,7 +383,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
           shown={rows.filter((r) => !r.depth).length}
           all={stacks.filter((s) => !s.parentId).length}
           selection={selection}
-          onMend={mend}
+          onEdit={edit}
           onSameKind={sameKind}
           onAll={selectAll}
           onSameRow={current && rowMates(stacks, current, place) ? sameRow : undefined}
@@ -445,10 +445,10 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
                       onFrame={(i, e) => pick(s, i, e)}
                       onPeek={(i) => setPeek({ stack: s.id, at: i })}
                       onOpen={() => toggleOpen(s.id)}
-                      onDone={(done) => mend({ intent: "done", stacks: [s.id], done })}
+                      onDone={(done) => edit({ intent: "done", stacks: [s.id], done })}
                       onName={(name) => {
                         setNaming(undefined);
-                        if (name && name !== s.name) mend({ intent: "name", stack: s.id, name });
+                        if (name && name !== s.name) edit({ intent: "name", stack: s.id, name });
                       }}
                     />
                   </div>

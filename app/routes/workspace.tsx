@@ -2,14 +2,14 @@ import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "reac
 import { useFetcher, useNavigate } from "react-router";
 import { apply, transpose } from "../../core/math/matrix3";
 import { between } from "../../core/panorama/camera";
-import { takenFrom } from "../../core/frame/lens";
+import { sourceOf } from "../../core/frame/lens";
 import { directionAt, pixelOf } from "../../core/panorama/canvas/projection";
 import { draggedTo, type Guide } from "../../core/panorama/level/straighten";
 import { balanceFromNeutral } from "../../core/colour/whiteBalance";
 import type { MapKind } from "../../core/maps/maps";
 import { suspectKey, type Suspect } from "../../core/suspects/suspect";
 import { forAnyView, parseRecipe, type Recipe } from "../../core/recipe/recipe";
-import { ratioOf, turnedRatio } from "../../core/steps/edges/step";
+import { ratioOf, swappedRatio } from "../../core/steps/edges/step";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import { change, historyOf, inTurn, step } from "../store/changes";
 import { readStack } from "../store/shoots";
@@ -567,7 +567,7 @@ function Work({
             d.radius * 1.3,
         );
       // kept where it lies on the sensor, whatever the lens's correction moves
-      const at = takenFrom(
+      const at = sourceOf(
         recipe.prepare,
         s.size,
         points[0]![0] * s.size.width,
@@ -697,7 +697,7 @@ function Work({
       x: (e) => {
         if (e.shiftKey) {
           if (open === "edges" && ratioOf(recipe.edges))
-            crop({ ratio: turnedRatio(recipe.edges.ratio) }, "Turn the ratio");
+            crop({ ratio: swappedRatio(recipe.edges.ratio) }, "Turn the ratio");
         } else setOpen((was) => (was === "edges" ? undefined : "edges"));
       },
       ...Object.fromEntries(

@@ -157,7 +157,7 @@ export async function arrange(
         note: "",
         done: false,
         accepted: [],
-        mended: false,
+        madeManually: false,
         ...facts,
       });
       puts.push({

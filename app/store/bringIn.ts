@@ -90,7 +90,7 @@ export async function bringIn(
       const mine = new Set(fresh.map((f) => f.id));
       // a stack that was mended meanwhile keeps its frames
       for (const s of stacks)
-        if (s.mended || s.frameIds.some((id) => !mine.has(id)))
+        if (s.madeManually || s.frameIds.some((id) => !mine.has(id)))
           for (const id of s.frameIds) mine.delete(id);
       await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine, pairs), {
         undoable: false,
@@ -228,10 +228,13 @@ export async function groupAgain(shootId: string, which: "untouched" | "loose"):
     d.getAllFromIndex("frames", "shootId", shootId),
     d.getAllFromIndex("stacks", "shootId", shootId),
   ]);
-  const held = new Set(
+  const fixed = new Set(
     stacks
       .filter(
-        (s) => which === "loose" || s.mended || stacks.some((o) => o.id === s.parentId && o.mended),
+        (s) =>
+          which === "loose" ||
+          s.madeManually ||
+          stacks.some((o) => o.id === s.parentId && o.madeManually),
       )
       .flatMap((s) => s.frameIds),
   );
@@ -239,7 +242,7 @@ export async function groupAgain(shootId: string, which: "untouched" | "loose"):
     shootId,
     frames,
     stacks,
-    new Set(frames.filter((f) => !held.has(f.id)).map((f) => f.id)),
+    new Set(frames.filter((f) => !fixed.has(f.id)).map((f) => f.id)),
   );
   if (puts.length) await change(shootId, "Group again", puts, { undoable: which === "untouched" });
   return puts.length;

@@ -22,8 +22,8 @@ const STORES = [
   "thumbnails",
 ];
 
-/** A database as the first two versions made it, with a shoot in it. */
-async function olderStorage(version: 1 | 2): Promise<void> {
+/** A database as an earlier version made it, with a shoot in it. */
+async function olderStorage(version: 1 | 2 | 3): Promise<void> {
   const database = await openDB("rhizome", version, {
     upgrade(d) {
       d.createObjectStore("shoots", { keyPath: "id" });
@@ -35,24 +35,56 @@ async function olderStorage(version: 1 | 2): Promise<void> {
       if (version < 2) return;
       d.createObjectStore("kept");
       d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");
+      if (version < 3) return;
+      d.createObjectStore("appearances");
     },
   });
+  const { madeManually: _, ...stack } = stackOf("k1", "s1");
+  const stored = { ...stack, mended: true };
   await database.put("shoots", shootOf("s1"));
-  await database.put("stacks", stackOf("k1", "s1"));
+  await database.put("stacks", stored);
+  await database.put("history", {
+    shootId: "s1",
+    label: "Cut",
+    undone: false,
+    mutations: [
+      { store: "stacks", id: "k1", before: { ...stored, mended: false }, after: stored },
+      { store: "stacks", id: "k2", after: { ...stored, id: "k2" } },
+    ],
+  });
   await database.put("settings", "dark", "surround");
   database.close();
 }
 
-test.each([1, 2] as const)("version %i is brought up with all that is in it", async (version) => {
-  await olderStorage(version);
-  const { db } = await import("./db");
-  const database = await db();
-  expect([...database.objectStoreNames].sort()).toEqual(STORES);
-  expect(await database.get("shoots", "s1")).toEqual(shootOf("s1"));
-  expect(await database.getAllFromIndex("stacks", "shootId", "s1")).toEqual([stackOf("k1", "s1")]);
-  expect(await database.get("settings", "surround")).toBe("dark");
-  database.close();
-});
+test.each([1, 2, 3] as const)(
+  "version %i is brought up with all that is in it",
+  async (version) => {
+    await olderStorage(version);
+    const { db } = await import("./db");
+    const database = await db();
+    expect([...database.objectStoreNames].sort()).toEqual(STORES);
+    expect(await database.get("shoots", "s1")).toEqual(shootOf("s1"));
+    expect(await database.getAllFromIndex("stacks", "shootId", "s1")).toEqual([
+      { ...stackOf("k1", "s1"), madeManually: true },
+    ]);
+    const [entry] = await database.getAll("history");
+    expect(entry!.mutations).toEqual([
+      {
+        store: "stacks",
+        id: "k1",
+        before: stackOf("k1", "s1"),
+        after: { ...stackOf("k1", "s1"), madeManually: true },
+      },
+      {
+        store: "stacks",
+        id: "k2",
+        after: { ...stackOf("k1", "s1"), id: "k2", madeManually: true },
+      },
+    ]);
+    expect(await database.get("settings", "surround")).toBe("dark");
+    database.close();
+  },
+);
 
 test("a first visit has all stores, and nothing in them", async () => {
   const { db } = await import("./db");

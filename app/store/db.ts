@@ -2,6 +2,7 @@ import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
 import type { FrameSignature } from "../../core/grouping/signature";
 import type { Frame, HistoryEntry, Result, Shoot, Stack, Take } from "./records";
+import { nameMadeManually } from "./migrations";
 
 interface Schema extends DBSchema {
   shoots: { key: string; value: Shoot };
@@ -29,8 +30,8 @@ let opened: Promise<Db> | undefined;
 
 /** The browser's storage. Each version adds its stores, so that any older one can be brought up. */
 export function db(): Promise<Db> {
-  opened ??= openDB<Schema>("rhizome", 3, {
-    upgrade(d, from) {
+  opened ??= openDB<Schema>("rhizome", 4, {
+    async upgrade(d, from, _to, tx) {
       if (from < 1) {
         d.createObjectStore("shoots", { keyPath: "id" });
         for (const s of ["frames", "stacks", "takes", "results"] as const)
@@ -48,6 +49,7 @@ export function db(): Promise<Db> {
         d.createObjectStore("kept");
         d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");
       }
+      if (from > 0 && from < 4) await nameMadeManually(tx as never);
     },
     blocking() {
       void opened?.then((d) => d.close());

@@ -29,5 +29,5 @@ export const stackOf = (id: string, shootId: string): Stack => ({
   note: "",
   done: false,
   accepted: [],
-  mended: false,
+  madeManually: false,
 });

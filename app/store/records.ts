@@ -47,7 +47,7 @@ export const StackSchema = v.object({
   /** suspects that were looked at and found good */
   accepted: v.optional(v.array(v.string()), () => []),
   /** put together or cut manually: grouping again leaves it alone */
-  mended: v.optional(v.boolean(), false),
+  madeManually: v.optional(v.boolean(), false),
 });
 export type Stack = v.InferOutput<typeof StackSchema>;
 

@@ -25,19 +25,19 @@ export async function findDust(
     [...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames],
     new Map([...originals, ...others.originals]),
   );
-  const held = await decodeReduced(pool(), frames, downscaleTo(middle.info, WORK_EDGE), {
+  const loaded = await decodeReduced(pool(), frames, downscaleTo(middle.info, WORK_EDGE), {
     progress: () => undefined,
   });
   try {
     return {
       spots: await pool().run(
         "findDust",
-        { frames: held },
-        { scratch: dustScratch(held[0]!.width, held[0]!.height) },
+        { frames: loaded },
+        { scratch: dustScratch(loaded[0]!.width, loaded[0]!.height) },
       ),
       frames: frames.length,
     };
   } finally {
-    for (const h of held) pool().give(h.ptr);
+    for (const h of loaded) pool().free(h.ptr);
   }
 }

@@ -23,22 +23,22 @@ export async function measureLens(
   if (!middle) return {};
   const fit = await measureFrame(middle, originals);
   const vignetting = kind === "bracket" ? await measureCorners(own, middle, originals) : undefined;
-  return { ...fit, ...(vignetting ? { vignetting } : {}), ...told(middle.info.lens ?? {}) };
+  return { ...fit, ...(vignetting ? { vignetting } : {}), ...knownOf(middle.info.lens ?? {}) };
 }
 
 async function measureFrame(frame: WorkFrame, originals: Map<string, Blob>): Promise<LensFit> {
-  const [held] = await decodeReduced(pool(), stackFrames([frame], originals), 1, {
+  const [loaded] = await decodeReduced(pool(), stackFrames([frame], originals), 1, {
     progress: () => undefined,
   });
   try {
-    return await pool().run("measureLens", { held: held! });
+    return await pool().run("measureLens", { loaded: loaded! });
   } finally {
-    pool().give(held!.ptr);
+    pool().free(loaded!.ptr);
   }
 }
 
 /** Told by no edge and no frame, but by the file. */
-const told = (lens: FileLens): LensFit =>
+const knownOf = (lens: FileLens): LensFit =>
   Object.fromEntries(
     Object.entries(lens).map(([key, value]) => [key, { value, deviation: 0, of: 0 }]),
   );
@@ -52,7 +52,7 @@ async function measureCorners(
     (f) => f.info.width === middle.info.width && f.info.height === middle.info.height,
   );
   if (frames.length < 2) return undefined;
-  const held = await decodeReduced(
+  const loaded = await decodeReduced(
     pool(),
     stackFrames(frames, originals),
     downscaleTo(middle.info, WORK_EDGE),
@@ -62,13 +62,13 @@ async function measureCorners(
     return await pool().run(
       "measureFalloff",
       {
-        frames: held,
+        frames: loaded,
         evs: frames.map((f) => exposureEv(f.info.exif)),
         reference: frames.indexOf(middle),
       },
-      { scratch: alignScratch(held[0]!.width * held[0]!.height) },
+      { scratch: alignScratch(loaded[0]!.width * loaded[0]!.height) },
     );
   } finally {
-    for (const h of held) pool().give(h.ptr);
+    for (const h of loaded) pool().free(h.ptr);
   }
 }

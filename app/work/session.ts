@@ -8,7 +8,7 @@ import { plain, type Scene } from "../../core/steps/merge/scene";
 import { mergeStep } from "../../core/steps/merge/step";
 import { preparationFor, prepareStep, withPreparation } from "../../core/steps/prepare/step";
 import type { Fact } from "../../core/steps/step";
-import { toneStep, type HeldField } from "../../core/steps/tone/step";
+import { toneStep, type AllocatedField } from "../../core/steps/tone/step";
 import { rowsOf, downscaleTo, WORK_EDGE, type StackFrame } from "../../core/steps/work";
 import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
 import { mergeAtWorkSize } from "../../engine/mergeStack";
@@ -144,7 +144,7 @@ export class StackSession {
   } = {};
   private frameScenes = new Map<string, Promise<Scene>>();
   private reducedScenes = new Map<string, Promise<Reduced>>();
-  private fields = new Map<string, Promise<HeldField>>();
+  private fields = new Map<string, Promise<AllocatedField>>();
   private mergedKey = "";
   private readonly workSet = new WorkSet(pool());
   private readonly panoramaSet = new PanoramaSet(pool(), this.workSet, resultCache);
@@ -535,7 +535,7 @@ export class StackSession {
   ): Promise<View["pixels"]> {
     const { width, height } = region;
     const bytes = width * height * 4;
-    const dst = pool().take(bytes + 64);
+    const dst = pool().allocate(bytes + 64);
     const parts = Math.min(height, pool().threads);
     const rows = Array.from(
       { length: parts },
@@ -556,7 +556,7 @@ export class StackSession {
         (await pool().read(dst, bytes, into && new Uint8Array(into.buffer))).buffer,
       );
     } finally {
-      pool().give(dst);
+      pool().free(dst);
     }
   }
 
@@ -572,7 +572,7 @@ export class StackSession {
     if (!r) {
       r = (async () => {
         const planeBytes = planeBytesOf(width, height);
-        const to = { ptr: pool().take(planeBytes * 3 + 64), planeBytes, width, height };
+        const to = { ptr: pool().allocate(planeBytes * 3 + 64), planeBytes, width, height };
         await Promise.all(
           rowsOf(height, pool().threads).map(([y0, y1]) =>
             pool().run(
@@ -610,13 +610,13 @@ export class StackSession {
         (x) =>
           pool()
             .idle()
-            .then(() => pool().give(x.ptr)),
+            .then(() => pool().free(x.ptr)),
         () => undefined,
       );
     }
   }
 
-  private field(scene: Scene, recipe: Recipe): Promise<HeldField> {
+  private field(scene: Scene, recipe: Recipe): Promise<AllocatedField> {
     const key = JSON.stringify([{ ...toneOf(recipe), exposure: 0 }, this.mergedKey]);
     let f = this.fields.get(key);
     if (!f) {

@@ -181,14 +181,14 @@ async function shown(scene: Scene): Promise<ImageBitmap> {
   const { tone, finish, prepare } = defaultRecipe("focus");
   const { width, height } = scene;
   const region = { x: 0, y: 0, width, height };
-  const dst = pool().take(width * height * 4 + 64);
-  const held = await toneStep.run(pool(), scene, tone, {});
+  const dst = pool().allocate(width * height * 4 + 64);
+  const field = await toneStep.run(pool(), scene, tone, {});
   try {
     await pool().run(
       "render",
       {
         scene: plain(scene),
-        field: held.field,
+        field: field.field,
         settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"),
         region,
         kind: "rgba8",
@@ -202,7 +202,7 @@ async function shown(scene: Scene): Promise<ImageBitmap> {
     return await createImageBitmap(new ImageData(pixels, width, height));
   } finally {
     await pool().idle();
-    held.release();
-    pool().give(dst);
+    field.release();
+    pool().free(dst);
   }
 }

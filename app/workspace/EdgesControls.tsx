@@ -1,6 +1,6 @@
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Recipe } from "../../core/recipe/recipe";
-import { ratioOf, turnedRatio } from "../../core/steps/edges/step";
+import { ratioOf, swappedRatio } from "../../core/steps/edges/step";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
@@ -66,7 +66,7 @@ export function EdgesControls({
     ...new Set([
       "free",
       own,
-      ...RATIOS.map((a) => (ratio !== undefined && ratio < 1 ? turnedRatio(a) : a)),
+      ...RATIOS.map((a) => (ratio !== undefined && ratio < 1 ? swappedRatio(a) : a)),
       edges.ratio,
     ]),
   ];
@@ -155,7 +155,7 @@ export function EdgesControls({
         <Button
           disabled={ratio === undefined || ratio === 1}
           hint="Changes width and height of the ratio (Shift X)"
-          onClick={() => put({ ratio: turnedRatio(edges.ratio) }, "Turn the ratio")}
+          onClick={() => put({ ratio: swappedRatio(edges.ratio) }, "Turn the ratio")}
         >
           Turn
         </Button>

@@ -17,7 +17,7 @@ interface Props {
 /** Measures the lens by a frame of the stack, sets what was found for sure, and says by what. */
 export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
   const [busy, setBusy] = useState(false);
-  const [told, setTold] = useState<string>();
+  const [message, setMessage] = useState<string>();
   const latest = useRef({ recipe, edit });
   useEffect(() => {
     latest.current = { recipe, edit };
@@ -35,9 +35,9 @@ export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
       );
       if (Object.entries(found).some(([key, value]) => r.prepare[key as keyof LensFit] !== value))
         e.keep({ ...r, prepare: { ...r.prepare, ...found } }, "Measure the lens");
-      setTold(inWords(fit, halfDiagonal, r.kind));
+      setMessage(inWords(fit, halfDiagonal, r.kind));
     } catch (error) {
-      setTold(RhizomeError.from(error).message);
+      setMessage(RhizomeError.from(error).message);
     } finally {
       setBusy(false);
     }
@@ -52,9 +52,9 @@ export function LensMeter({ recipe, edit, halfDiagonal, measure }: Props) {
       >
         {busy ? "Measuring…" : "Measure"}
       </Button>
-      {told && (
+      {message && (
         <p aria-live="polite" className="mt-1 text-[12px] text-quiet">
-          {told}
+          {message}
         </p>
       )}
     </>

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Recipe } from "../../core/recipe/recipe";
-import { turned, type Camera } from "../../core/panorama/camera";
+import { rotated, type Camera } from "../../core/panorama/camera";
 import { canvasFor, extentOf } from "../../core/panorama/canvas/projection";
 import { draggedTo, rolledTo, worldTurn } from "../../core/panorama/level/straighten";
 import { viewOf, type Layout } from "../../core/steps/panorama/layout";
@@ -81,7 +81,7 @@ function Turning({ session, recipe, layout, mode, edit }: Props) {
     // as long as nothing was changed it is known to the pixel
     if (!layout.canvas.bend && sameView(wanted, layout)) return layout.canvas;
     return canvasFor(
-      layout.cameras.filter((c): c is Camera => c !== undefined).map((c) => turned(c, between)),
+      layout.cameras.filter((c): c is Camera => c !== undefined).map((c) => rotated(c, between)),
       {
         ...wantedCanvas(wanted, recipe.edges),
         projection:

@@ -4,7 +4,7 @@ import { findGhosts } from "../bracket/findGhosts";
 import { heldOutError } from "./heldOutError";
 import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
 import { matchedMotion } from "./matchedMotion";
-import { evenlyLit, heldBack, majority, stillOffset, wholeThings } from "./standing";
+import { evenlyLit, withConfidences, majority, stillOffset, wholeThings } from "./standing";
 import { templateOf, type Template } from "./template";
 import type { MotionModel } from "./motionModels";
 import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
@@ -109,7 +109,7 @@ export function alignStack(
   ): Template =>
     templateOf(
       heap,
-      reduceLevels(heap, confidences ? heldBack(heap, level, confidences) : level),
+      reduceLevels(heap, confidences ? withConfidences(heap, level, confidences) : level),
       ref.block,
     );
   let template = templateOf(heap, first, ref.block);

@@ -58,7 +58,7 @@ function registered(
     }
   return {
     error: Math.sqrt(sum / n),
-    told: heldOutError(heap, template, b!, "similarity", found.transform, found.offset),
+    reported: heldOutError(heap, template, b!, "similarity", found.transform, found.offset),
     heap,
     template,
     image: b!,
@@ -71,13 +71,15 @@ test("what is said of a registration holds the truth within twice its value", ()
     registered(seed, [0, 1]),
     registered(seed, [0, -3]),
   ]);
-  expect(sets.filter(({ error, told }) => told !== undefined && error > 2 * told)).toEqual([]);
+  expect(
+    sets.filter(({ error, reported }) => reported !== undefined && error > 2 * reported),
+  ).toEqual([]);
 });
 
 test("it is larger where one corner alone holds the frame, and not known where nothing does", () => {
-  const whole = registered(7, [0, -1]).told!;
-  const corner = registered(7, [0, -1], (x, y) => x > 200 || y > 150).told;
-  const nothing = registered(7, [0, -1], () => true).told;
+  const whole = registered(7, [0, -1]).reported!;
+  const corner = registered(7, [0, -1], (x, y) => x > 200 || y > 150).reported;
+  const nothing = registered(7, [0, -1], () => true).reported;
   expect(corner === undefined || corner > 1.3 * whole).toBe(true);
   expect(nothing).toBeUndefined();
 });

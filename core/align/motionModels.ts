@@ -79,12 +79,12 @@ export function equations(
   const b = [...s.subarray(sums, sums + size)];
   let k = 0;
   for (let i = 0; i < size; i++) for (let j = i; j < size; j++) full[i]![j] = full[j]![i] = s[k++]!;
-  const told = {
+  const statistics = {
     confidences: s[sums + size]!,
     square: s[sums + size + 2]!,
     count: s[sums + size + 3]!,
   };
-  if (small || model === "homography") return { A: full, b, ...told };
+  if (small || model === "homography") return { A: full, b, ...statistics };
   const dirs = DIRECTIONS[model];
   const along = (a: readonly number[], row: readonly number[]): number =>
     a.reduce((sum, v, i) => sum + (v ? v * row[i]! : 0), 0);
@@ -98,7 +98,7 @@ export function equations(
       ),
     ),
     b: dirs.map((a) => along(a, b)),
-    ...told,
+    ...statistics,
   };
 }
 

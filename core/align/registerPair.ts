@@ -131,18 +131,18 @@ export function agreement(
   image: LogPyramid,
   found: Registration,
 ): number {
-  let told = known.get(found);
-  if (told?.template !== template) {
+  let kept = known.get(found);
+  if (kept?.template !== template) {
     const shares = agreementOfParts(heap, template, image, found).filter((s) => s !== undefined);
     known.set(
       found,
-      (told = {
+      (kept = {
         template,
         share: shares.length ? shares.reduce((p, q) => p + q, 0) / shares.length : 0,
       }),
     );
   }
-  return told.share;
+  return kept.share;
 }
 /** A motion of one image is asked several times while others are held against it. */
 const known = new WeakMap<Registration, { template: Template; share: number }>();

@@ -20,7 +20,7 @@ const MOVES = 0.25;
  *
  * @param confidences  0 to 255 on a grid of half the size
  */
-export function heldBack(
+export function withConfidences(
   heap: Heap,
   level: LogPyramid["levels"][number],
   confidences: Uint8Array,
@@ -84,8 +84,8 @@ export function evenlyLit(
       ? 1
       : 0,
   );
-  const held = new Uint8Array(across * down);
-  let told = 0;
+  const stationary = new Uint8Array(across * down);
+  let known = 0;
   let lost = 0;
   for (let y = 0; y < down; y++)
     for (let x = 0; x < across; x++) {
@@ -105,19 +105,21 @@ export function evenlyLit(
         }
       const k = y * across + x;
       if (!(confidences[k]! > 0)) continue;
-      told++;
+      known++;
       if (near > TILES_CHANGED * all) {
-        held[k] = 1;
+        stationary[k] = 1;
         lost++;
       }
     }
-  if (!lost || lost > TOO_MUCH * told) return undefined;
+  if (!lost || lost > TOO_MUCH * known) return undefined;
   const gw = w >> 1;
   const gh = h >> 1;
   const out = new Uint8Array(gw * gh);
   for (let y = 0; y < gh; y++)
     for (let x = 0; x < gw; x++)
-      out[y * gw + x] = held[Math.floor((2 * y) / side) * across + Math.floor((2 * x) / side)]!
+      out[y * gw + x] = stationary[
+        Math.floor((2 * y) / side) * across + Math.floor((2 * x) / side)
+      ]!
         ? 0
         : 255;
   return out;

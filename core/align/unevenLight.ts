@@ -62,7 +62,7 @@ export function refineInUnevenLight(
     at: number;
     count: number;
     own: number;
-    told: number;
+    measured: number;
     place: number;
     confidences: number;
   }[] = [];
@@ -88,7 +88,7 @@ export function refineInUnevenLight(
           at,
           count,
           own: 0,
-          told: 0,
+          measured: 0,
           place: Math.floor(y / side) * across + Math.floor(x / side),
           confidences: 0,
         });
@@ -128,18 +128,18 @@ export function refineInUnevenLight(
       tile.own -=
         (e.b[last]! + levelled * tile.own - e.A[last]!.reduce((s, v, j) => s + v * q[j]!, 0)) /
         (e.confidences + levelled);
-      tile.told = (tile.own * (e.confidences + levelled)) / Math.max(1e-9, e.confidences);
+      tile.measured = (tile.own * (e.confidences + levelled)) / Math.max(1e-9, e.confidences);
     });
     // a sample's confidence is its trusted share: T / (T + variance), so a tile's offset is told to
     // within T / confidences
     let spread = 0;
-    let told = 0;
+    let measured = 0;
     for (const tile of tiles)
       if (tile.confidences > 1) {
-        spread += tile.confidences * Math.min(UNEVEN_EV, Math.abs(tile.told)) ** 2 - TRUSTED;
-        told += tile.confidences;
+        spread += tile.confidences * Math.min(UNEVEN_EV, Math.abs(tile.measured)) ** 2 - TRUSTED;
+        measured += tile.confidences;
       }
-    levelled = TRUSTED / Math.max(EVEN_EV ** 2, told > 0 ? spread / told : 0);
+    levelled = TRUSTED / Math.max(EVEN_EV ** 2, measured > 0 ? spread / measured : 0);
     scale = clamp(2.5 * Math.sqrt(square / confidences), finest, 1);
     if (next.moved < SETTLED_PX) break;
   }
@@ -151,8 +151,8 @@ export function refineInUnevenLight(
     ev: new Float32Array(across * down),
     confidences: new Float32Array(across * down),
   };
-  for (const { place, told, confidences } of tiles) {
-    light.ev[place] = told;
+  for (const { place, measured, confidences } of tiles) {
+    light.ev[place] = measured;
     light.confidences[place] = confidences;
   }
   return { H, light };

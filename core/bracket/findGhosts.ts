@@ -209,17 +209,17 @@ function restlessAreas(
   }
   const around = mean(disagrees, RESTLESS);
   const much = mean(strongly, RESTLESS);
-  const told = mean(asked, RESTLESS);
+  const comparable = mean(asked, RESTLESS);
   const shares: number[] = [];
   for (let y = RESTLESS; y < h; y += RESTLESS)
     for (let x = RESTLESS; x < w; x += RESTLESS)
-      if (told[y * w + x]! > 0.2) shares.push(around[y * w + x]! / told[y * w + x]!);
+      if (comparable[y * w + x]! > 0.2) shares.push(around[y * w + x]! / comparable[y * w + x]!);
   const usual = median(shares);
   const wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
   // closed: what lies between is taken in, what lies outside is not
   for (let i = 0; i < marks.length; i++)
     marks[i] =
-      around[i]! > wanted * Math.max(told[i]!, 0.2) &&
+      around[i]! > wanted * Math.max(comparable[i]!, 0.2) &&
       much[i]! > STRONG_SHARE * around[i]! &&
       (mask[i]! || marks[i]!)
         ? 1

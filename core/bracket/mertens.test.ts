@@ -62,7 +62,7 @@ test.each([[[0, 40, 72, H]], [[0, H]]])(
     const planeBytes = n * 4 + 64;
     const acc = { ptr: heap.alloc(planeBytes * 4), planeBytes, width: W, height: H };
     const strips = cuts.slice(1).map((y1, i) => [cuts[i]!, y1] as const);
-    const laid = exposures.map((e) => {
+    const warped = exposures.map((e) => {
       const ptr = heap.alloc(n * 6 + 64);
       heap.u16(ptr, n * 3).set(e);
       return { ptr, width: W, height: H };
@@ -74,9 +74,9 @@ test.each([[[0, 40, 72, H]], [[0, H]]])(
     };
     heap.u8(acc.ptr, planeBytes * 4).fill(0);
     for (const at of coarser.fused) heap.u8(at, shape.bytes).fill(0);
-    for (const f of laid)
+    for (const f of warped)
       for (const [a, b] of strips) sumWeights(heap, f, acc.ptr + 3 * planeBytes, a, b);
-    for (const f of laid) {
+    for (const f of warped) {
       for (const [a, b] of strips) addFinest(heap, f, acc, coarser, undefined, a, b);
       reduceAll(heap, coarser.weights, shape);
       for (const c of [0, 1, 2]) addCoarser(heap, coarser, shape, c);

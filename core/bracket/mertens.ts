@@ -6,7 +6,7 @@ import { ghostConfidence, type FoldInput } from "./foldFrame";
 import { type Accumulator } from "../raster/accumulator";
 
 /** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
-export interface LaidFrame {
+export interface WarpedFrame {
   ptr: number;
   width: number;
   height: number;
@@ -26,7 +26,7 @@ export interface LaidFrame {
  */
 export function exposureWeights(
   heap: Heap,
-  frame: LaidFrame,
+  frame: WarpedFrame,
   y0: number,
   y1: number,
   dst: number,
@@ -60,7 +60,7 @@ export const blockScratch = (width: number): number => width * 4 * (4 * BLOCK + 
  */
 export function sumWeights(
   heap: Heap,
-  frame: LaidFrame,
+  frame: WarpedFrame,
   sum: number,
   y0: number,
   y1: number,
@@ -77,7 +77,7 @@ export function sumWeights(
 }
 
 /** The weights as they are kept: the same whether they are or not, so that shares add up to one. */
-function roundedWeights(heap: Heap, frame: LaidFrame, y0: number, y1: number, dst: number): void {
+function roundedWeights(heap: Heap, frame: WarpedFrame, y0: number, y1: number, dst: number): void {
   const mark = heap.mark();
   const { width: w, weights } = frame;
   const n = (y1 - y0) * w;
@@ -111,7 +111,7 @@ export interface Coarser {
  */
 export function addFinest(
   heap: Heap,
-  frame: LaidFrame,
+  frame: WarpedFrame,
   sums: Accumulator,
   coarser: Coarser,
   shares: number | undefined,

@@ -54,13 +54,13 @@ test("a picture along the depth is laid over the other by its trust, wholly wher
   // sums of two frames' weights, and nothing in the last row
   const sums = plane((c, i) => (i >= 48 ? 0 : c === 3 ? 2 : 2 * 0.8));
   const trust = heap.put(Float32Array.from({ length: count }, (_, i) => (i % w) / 15));
-  for (const told of [trust, undefined]) {
+  for (const trusted of [trust, undefined]) {
     const acc = plane(() => 0.2);
-    mixDepth(heap, acc, sums, told, 0, 2);
-    mixDepth(heap, acc, sums, told, 2, h);
+    mixDepth(heap, acc, sums, trusted, 0, 2);
+    mixDepth(heap, acc, sums, trusted, 2, h);
     for (let i = 0; i < count; i++)
       expect(heap.f32(acc.ptr, count)[i]).toBeCloseTo(
-        i >= 48 ? 0.2 : 0.2 + 0.6 * (told === undefined ? 1 : (i % w) / 15),
+        i >= 48 ? 0.2 : 0.2 + 0.6 * (trusted === undefined ? 1 : (i % w) / 15),
         4,
       );
   }

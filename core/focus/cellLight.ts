@@ -61,7 +61,14 @@ export function compareCells(
   a: CellLight,
   b: CellLight,
   onward: Matrix3,
-  told: (x: number, y: number, bx: number, by: number, brighter: number, explained: number) => void,
+  report: (
+    x: number,
+    y: number,
+    bx: number,
+    by: number,
+    brighter: number,
+    explained: number,
+  ) => void,
 ): void {
   for (let y = 1; y < a.h - 1; y++)
     for (let x = 1; x < a.w - 1; x++) {
@@ -74,7 +81,7 @@ export function compareCells(
         contrastAt(a, x, y),
         contrastAt(b, Math.round(bx / CELL - 0.5), Math.round(by / CELL - 0.5)),
       );
-      told(
+      report(
         px,
         py,
         bx,

@@ -67,10 +67,10 @@ test("depth is known where what is sharp agrees, and a guess where nothing is sh
   const best = new Float32Array(n).fill(2e-3);
   const mean = new Float32Array(n);
   for (let i = 0; i < n; i++) {
-    const told = sharp(i);
+    const clear = sharp(i);
     place[i] = third(i) === 0 ? 7 : Math.floor(rnd() * 21);
-    if (told) best[i] = 3e-2;
-    mean[i] = best[i]! / (told ? 3 : 1.2);
+    if (clear) best[i] = 3e-2;
+    mean[i] = best[i]! / (clear ? 3 : 1.2);
   }
   const { known } = depthMap(heap, {
     width: W,

@@ -104,21 +104,21 @@ export function depthMap(
       : clamp((v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER, 0, 1) * (v / (v + noise)),
   );
   let depth = pulled(heap, place, sure, w, h);
-  let held = sure;
+  let confident = sure;
   for (let round = 0; round < 2; round++) {
-    depth = guided(heap, depth, held, guide, w, h);
+    depth = guided(heap, depth, confident, guide, w, h);
     // what stands alone against all round it is noise, or the haze of something before it
-    held = sure.map((c, i) => c / (1 + ((place[i]! - depth[i]!) / 1.5) ** 2) ** 2);
-    depth = pulled(heap, place, held, w, h);
+    confident = sure.map((c, i) => c / (1 + ((place[i]! - depth[i]!) / 1.5) ** 2) ** 2);
+    depth = pulled(heap, place, confident, w, h);
   }
-  const among = held.map((c) => c + 0.02);
+  const among = confident.map((c) => c + 0.02);
   depth = guided(heap, depth, among, guide, w, h);
   const peak = guided(
     heap,
     pulled(
       heap,
       place.map((p, i) => p + beside[i]!),
-      held,
+      confident,
       w,
       h,
     ),
@@ -138,7 +138,9 @@ export function depthMap(
   );
   const trust = against.map((v) => clamp(1 - AGAINST * v, 0, 1));
   const all = around(heap, sure, w, h, AROUND);
-  const known = around(heap, held, w, h, AROUND).map((v, i) => clamp(v / (all[i]! + ENOUGH), 0, 1));
+  const known = around(heap, confident, w, h, AROUND).map((v, i) =>
+    clamp(v / (all[i]! + ENOUGH), 0, 1),
+  );
   heap.release(outer);
   return { depth, peak, trust, known };
 }

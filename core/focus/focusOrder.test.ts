@@ -36,9 +36,9 @@ test("focus distances in the files put a shuffled run in order, nearest first; d
   const shuffled = places.map((p) => maps[p]!);
   const by = (distance: (focus: number) => number | undefined) =>
     focusOrder(shuffled, places.map(distance));
-  const told = by((focus) => 0.3 + 0.02 * focus);
-  const found = told.order.map((i) => places[i]!);
-  expect(told.from).toBe("distances");
+  const stated = by((focus) => 0.3 + 0.02 * focus);
+  const found = stated.order.map((i) => places[i]!);
+  expect(stated.from).toBe("distances");
   expect([found, [...found].reverse()]).toContainEqual(maps.map((_, i) => i));
   // the same two distances in turn, one file that does not tell, and a camera that writes nothing
   // but 0
@@ -67,7 +67,7 @@ test("once frames lie on each other, a given order that was right stands against
   expect(isOrdered(swayed)).toBe(false);
   const given = maps.map((_, i) => i);
   expect(
-    settledOrder(maps, { order: swayed, from: "pixels", told: { order: given, from: "given" } }),
+    settledOrder(maps, { order: swayed, from: "pixels", stated: { order: given, from: "given" } }),
   ).toEqual({ order: given, from: "given" });
   const places = maps.map((_, i) => i).sort(() => rnd() - 0.5);
   const shuffled = places.map((p) => maps[p]!);
@@ -82,7 +82,7 @@ test("once frames lie on each other, a given order that was right stands against
     settledOrder(shuffled, {
       order: swayed.map((focus) => byFocus[focus]!),
       from: "pixels",
-      told: distances,
+      stated: distances,
     }),
   ).toEqual(distances);
 });
@@ -147,16 +147,16 @@ test("once it shows that a travel was turned back, a frame a little beside its l
     values: fine[f]!.values.map((v) => v + rnd() * 0.1),
   });
   const there = Array.from({ length: 12 }, (_, k) => at(80 * k));
-  const told = (beside: (k: number) => number): number => {
+  const stated = (beside: (k: number) => number): number => {
     const maps = [
       ...there,
       ...Array.from({ length: 10 }, (_, j) => at(80 * (10 - j) + beside(10 - j))),
     ];
     return travelFaults(maps, focusOrder(maps).order).twice.length;
   };
-  expect(told(() => 0)).toBe(10);
+  expect(stated(() => 0)).toBe(10);
   // of a step of 80, two fifths beside: by itself it would pass for one between
   for (const k of [3, 4, 5, 6, 7])
-    expect([told((j) => (j === k ? 32 : 0)), told((j) => (j === k ? 40 : 0))]).toEqual([10, 9]);
-  expect(told(() => 40)).toBe(0);
+    expect([stated((j) => (j === k ? 32 : 0)), stated((j) => (j === k ? 40 : 0))]).toEqual([10, 9]);
+  expect(stated(() => 40)).toBe(0);
 });

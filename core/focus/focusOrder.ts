@@ -7,7 +7,7 @@ export interface FocusOrder {
   /** what told it: the given order, the focus distances in the files, or the pixels */
   from: "given" | "distances" | "pixels";
   /** the order by the files, where it is from the pixels: what it was held against */
-  told: { order: number[]; from: "given" | "distances" };
+  stated: { order: number[]; from: "given" | "distances" };
   /** places of frames in which nothing is as sharp as in others */
   blurred: number[];
 }
@@ -38,12 +38,12 @@ export function focusOrder(
   const cells = maps[0]?.values.length ?? 0;
   const given = maps.map((_, i) => i);
   if (n < 3)
-    return { order: given, from: "given", told: { order: given, from: "given" }, blurred: [] };
+    return { order: given, from: "given", stated: { order: given, from: "given" }, blurred: [] };
   const apart = differences(maps.map(spread));
-  const way = (o: readonly number[]): number => wayThrough(apart, o);
-  const told = byDistance(given, distances);
-  const from = told && way(told) < way(given) - 1e-9 ? "distances" : "given";
-  const first = from === "distances" ? told! : given;
+  const way = (o: readonly number[]): number => lengthThrough(apart, o);
+  const stated = byDistance(given, distances);
+  const from = stated && way(stated) < way(given) - 1e-9 ? "distances" : "given";
+  const first = from === "distances" ? stated! : given;
   const found = [
     first,
     ...Array.from({ length: Math.min(n, 8) }, (_, k) =>
@@ -61,7 +61,7 @@ export function focusOrder(
   return {
     order,
     from: better ? "pixels" : from,
-    told: { order: first, from },
+    stated: { order: first, from },
     blurred: best.flatMap((v, i) => (v < 0.25 ? [i] : [])),
   };
 }
@@ -72,18 +72,18 @@ export function focusOrder(
  * the shorter way where the one that the files tell is right.
  */
 export function settledOrder(
-  laid: readonly SharpMap[],
-  { order, from, told }: Pick<FocusOrder, "order" | "from" | "told">,
+  warped: readonly SharpMap[],
+  { order, from, stated }: Pick<FocusOrder, "order" | "from" | "stated">,
 ): Pick<FocusOrder, "order" | "from"> {
   if (from !== "pixels") return { order, from };
-  const apart = differences(laid);
+  const apart = differences(warped);
   const found = shortened(apart, order);
-  return wayThrough(apart, found) < SHORTER * wayThrough(apart, told.order)
+  return lengthThrough(apart, found) < SHORTER * lengthThrough(apart, stated.order)
     ? { order: found, from }
-    : told;
+    : stated;
 }
 
-const wayThrough = (apart: readonly (readonly number[])[], order: readonly number[]): number =>
+const lengthThrough = (apart: readonly (readonly number[])[], order: readonly number[]): number =>
   order.slice(1).reduce((s, b, k) => s + apart[order[k]!]![b]!, 0);
 
 /** The frames by how far they were focused, nearest first, if every file tells. */

@@ -31,7 +31,7 @@ export function lookAt(heap: Heap, frame: ReducedFrame): FrameSignature {
  *
  * @param toReference  its px to the reference's, reduced
  */
-export function laidSharpness(
+export function warpedSharpness(
   heap: Heap,
   frame: ReducedFrame,
   toReference: readonly number[],

@@ -154,8 +154,8 @@ test("a lens's even breathing is smoothed along the run; what a hand adds, and a
   const jumped = run(6, { shift: 5, roll: 0.3, growth: 0 }).map((m, k) =>
     k > 10 ? multiply([1.01, 0, 0, 0, 1.01, 0, 0, 0, 1], m) : m,
   );
-  const told = linksOf(jumped, [0.02, 0.03], 9);
-  expect(jitter(joinLinks(chainOf(told), MIDDLE, told, SIZE), jumped)).toBeLessThan(0.05);
+  const jumps = linksOf(jumped, [0.02, 0.03], 9);
+  expect(jitter(joinLinks(chainOf(jumps), MIDDLE, jumps, SIZE), jumped)).toBeLessThan(0.05);
 });
 
 test("perspective is joined as well as shift alone, and two frames are enough", () => {

@@ -50,7 +50,7 @@ export function joinLinks(
   let units = ways.map(inUnits);
   const measured = links.map((l): RunLink => ({ ...l, transform: inUnits(l.transform) }));
   const kinds = worth(measured, side);
-  const told = [
+  const equations = [
     ...measured.map((l) => ({ ...l, weight: kinds.get(Math.abs(l.to - l.from))! })),
     ...ways.slice(1).map((_, k) => ({
       from: k,
@@ -60,14 +60,14 @@ export function joinLinks(
     })),
   ];
   for (let round = 0; round < ROUNDS; round++) {
-    const off = told.map(({ from, to, transform }) =>
+    const off = equations.map(({ from, to, transform }) =>
       apart(transform, multiply(units[to]!, invert(units[from]!))),
     );
     const lengths = off.map(sizeOf);
     const usual = median(lengths.slice(0, links.length)) + FINEST / side;
     const A = Array.from({ length: n }, () => new Array<number>(n).fill(0));
     const b = Array.from({ length: 9 }, () => new Array<number>(n).fill(0));
-    told.forEach(({ from, to, weight }, k) => {
+    equations.forEach(({ from, to, weight }, k) => {
       // a link that errs on its own gives way to those about it; which of them err shows once all
       // were heard
       const value = round ? weight / (1 + (lengths[k]! / (2 * usual)) ** 2) ** 2 : weight;
@@ -103,8 +103,8 @@ export function joinLinks(
 
 const scaled = (m: Matrix3): number[] => m.map((v) => v / m[8]!);
 /** What is to be added to the identity so that it takes `found` to `told`. */
-const apart = (told: Matrix3, found: Matrix3): number[] =>
-  scaled(multiply(told, invert(found))).map((v, c) => v - IDENTITY[c]!);
+const apart = (equations: Matrix3, found: Matrix3): number[] =>
+  scaled(multiply(equations, invert(found))).map((v, c) => v - IDENTITY[c]!);
 const sizeOf = (difference: readonly number[]): number => Math.hypot(...difference);
 
 /** The weight of links by how many steps long they are; 1 for neighbours. */

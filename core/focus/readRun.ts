@@ -10,11 +10,11 @@ import { runSharpness, type RunSharpness, type SharpMap } from "./sharpMap";
  * A run whose frames lie on each other: what each shows, its sharpness as it lies on the reference,
  * and the reference's px to its own (reduced).
  */
-export interface LaidRun extends FocusOrder {
+export interface AlignedRun extends FocusOrder {
   frames: {
     signature: FrameSignature;
-    laid: SharpMap;
-    way: number[];
+    warped: SharpMap;
+    fromReference: number[];
     /** how far it may lie from the truth, px of the reduced frames, where that is known */
     errorPx?: number;
   }[];
@@ -60,11 +60,11 @@ export function readRun({
   height,
   scale,
   ...travel
-}: LaidRun): RunReading {
+}: AlignedRun): RunReading {
   const signatures = frames.map((f) => f.signature);
-  const laid = frames.map((f) => f.laid);
-  const { order, from } = settledOrder(laid, travel);
-  const out = frames.map(({ signature, way, errorPx }, i): AlignedFrame => {
+  const warped = frames.map((f) => f.warped);
+  const { order, from } = settledOrder(warped, travel);
+  const out = frames.map(({ signature, fromReference: way, errorPx }, i): AlignedFrame => {
     const gain = i === reference ? 0 : Math.log2(signatures[reference]!.light / signature.light);
     const moved = longestMove(way, width, height) * scale;
     const still = moved < STILL;
@@ -89,12 +89,12 @@ export function readRun({
   for (const i of misfits) leave(i, "does not fit its neighbours");
   for (const i of blurred)
     if (i !== reference && out[i]!.used) leave(i, "is nowhere sharper than the others");
-  const { gaps, twice } = travelFaults(laid, order);
+  const { gaps, twice } = travelFaults(warped, order);
   // of two that show the same focus the sharper one stays, or the middle one, on which all others
   // lie
   for (const pair of twice) {
     const [less, more] = [...pair].sort(
-      (a, b) => sharpnessOf(laid[a]!, a === reference) - sharpnessOf(laid[b]!, b === reference),
+      (a, b) => sharpnessOf(warped[a]!, a === reference) - sharpnessOf(warped[b]!, b === reference),
     ) as [number, number];
     if (out[less]!.used && out[more]!.used)
       leave(less, "shows the same focus as the frame next to it");
@@ -136,7 +136,7 @@ export function readRun({
           },
         ]),
   ];
-  return { frames: out, order, gaps, twice, moved, warnings, sharp: runSharpness(laid) };
+  return { frames: out, order, gaps, twice, moved, warnings, sharp: runSharpness(warped) };
 }
 
 const sharpnessOf = ({ values }: SharpMap, wanted: boolean): number =>

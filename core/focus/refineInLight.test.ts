@@ -31,7 +31,7 @@ test("neighbours of a run that breathes lie on each other to a small part of a p
   for (let k = 0; k + 1 < run.frames.length; k++) {
     const mark = heap.mark();
     const [a, b] = [run.frames[k]!, run.frames[k + 1]!];
-    const held = [a, b].map(({ samples }): LogPyramid =>
+    const loaded = [a, b].map(({ samples }): LogPyramid =>
       logPyramid(
         heap,
         { ptr: heap.putBytes(samples), type: "u8", width: W, height: H, lut: LUT },
@@ -41,8 +41,8 @@ test("neighbours of a run that breathes lie on each other to a small part of a p
     const light = [a, b].map(
       ({ samples }) => samples.reduce((s, v) => s + LUT[v]!, 0) / samples.length,
     ) as [number, number];
-    const found = registerPair(heap, templateOf(heap, held[0]), held[1], "similarity");
-    const refined = refineInLight(heap, ...held, "similarity", found.transform, light);
+    const found = registerPair(heap, templateOf(heap, loaded[0]), loaded[1], "similarity");
+    const refined = refineInLight(heap, ...loaded, "similarity", found.transform, light);
     off.push([
       offPose(run, found.transform, b.pose, a.pose),
       offPose(run, refined, b.pose, a.pose),

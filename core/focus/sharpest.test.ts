@@ -9,8 +9,8 @@ import {
   halveFrame,
   holdInRange,
   keepBest,
-  takeCoarser,
-  takeFinest,
+  chooseCoarser,
+  chooseFinest,
   type FocusSums,
 } from "./sharpest";
 
@@ -112,8 +112,8 @@ function fused(
     };
     for (const [a, b] of strips) halveFrame(heap, frame, sums, a, b);
     coarseSharpness(heap, frame, sums);
-    for (const [a, b] of strips) takeFinest(heap, frame, acc, sums, { ...won, frame: k }, a, b);
-    for (const c of [0, 1, 2]) takeCoarser(heap, W, H, c, sums);
+    for (const [a, b] of strips) chooseFinest(heap, frame, acc, sums, { ...won, frame: k }, a, b);
+    for (const c of [0, 1, 2]) chooseCoarser(heap, W, H, c, sums);
     keepBest(heap, W, H, sums, { ...won, frame: k });
   });
   for (const at of sums.taken) {

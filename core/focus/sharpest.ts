@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { ghostConfidence } from "../bracket/foldFrame";
 import { type Accumulator } from "../raster/accumulator";
-import type { LaidFrame } from "../bracket/mertens";
+import type { WarpedFrame } from "../bracket/mertens";
 import type { Box } from "../raster/coveredRectangle";
 import { boxRows } from "../raster/boxMean";
 import { coarserShape, differences, reduceAll, type PyramidShape } from "../raster/pyramid";
@@ -68,7 +68,7 @@ export interface Won {
 /** Makes the second level of rows y0 to y1 of a frame's channels, and its greys. */
 export function halveFrame(
   heap: Heap,
-  { ptr, width: w, height: h }: LaidFrame,
+  { ptr, width: w, height: h }: WarpedFrame,
   { own, greys }: Pick<FocusSums, "own" | "greys">,
   y0: number,
   y1: number,
@@ -114,7 +114,7 @@ export const focusBlockScratch = (w: number): number => w * 4 * (7 * BLOCK + 48)
  */
 export function coarseSharpness(
   heap: Heap,
-  frame: LaidFrame,
+  frame: WarpedFrame,
   { greys, energy }: Pick<FocusSums, "greys" | "energy">,
 ): void {
   const mark = heap.mark();
@@ -181,7 +181,7 @@ function rootMeanSquares(
  */
 function judge(
   heap: Heap,
-  { covered, ghosts, width }: LaidFrame,
+  { covered, ghosts, width }: WarpedFrame,
   energy: number,
   w: number,
   h: number,
@@ -232,9 +232,9 @@ function forgetOutside(
  * Takes the finest coefficients of rows y0 to y1 where this frame is the sharpest so far, and makes
  * its sharpness the one to be beaten.
  */
-export function takeFinest(
+export function chooseFinest(
   heap: Heap,
-  frame: LaidFrame,
+  frame: WarpedFrame,
   acc: Accumulator,
   { own, greys, energy, range }: Pick<FocusSums, "own" | "greys" | "energy" | "range">,
   won: Won,
@@ -279,7 +279,7 @@ export function takeFinest(
 /** Widens the range of rows y0 to y1 by what a frame shows of them. */
 function widen(
   heap: Heap,
-  { ptr, width: w, height: h, covered }: LaidFrame,
+  { ptr, width: w, height: h, covered }: WarpedFrame,
   { above, below }: FrameRange,
   y0: number,
   y1: number,
@@ -334,7 +334,7 @@ function note(heap: Heap, energy: number, best: number, won: Won, at: number, n:
  * Takes one channel's coarser coefficients where this frame is the sharpest so far; the coarsest
  * level is summed by sharpness.
  */
-export function takeCoarser(
+export function chooseCoarser(
   heap: Heap,
   w: number,
   h: number,

@@ -28,7 +28,7 @@ const straightened = (k: number, r2: number): number => 1 + k * r2;
  * Where a pixel of the straightened frame is taken from in the frame as it is, px (Newton's method
  * on the radius).
  */
-export function takenFrom(
+export function sourceOf(
   lens: Lens,
   size: Size,
   x: number,

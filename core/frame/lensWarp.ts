@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { linearTile } from "../raster/sampleTile";
-import { takenFrom, type Lens, type Size } from "./lens";
+import { sourceOf, type Lens, type Size } from "./lens";
 import { clamp } from "../math/clamp";
 
 /** Rows of a frame that lie at an address, from the frame's row `top` on. */
@@ -53,7 +53,7 @@ export function lensWarp(
   const scales = [1 + lens.fringeRed * 1e-4, 1, 1 + lens.fringeBlue * 1e-4];
   const apart = lens.fringeRed !== 0 || lens.fringeBlue !== 0;
   const place = (x: number, y: number, scale: number): Node => {
-    const p = takenFrom(lens, { width, height }, x, y);
+    const p = sourceOf(lens, { width, height }, x, y);
     return [
       width / 2 + (p.x - width / 2) * scale,
       height / 2 + (p.y - height / 2) * scale,

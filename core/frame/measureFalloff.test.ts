@@ -30,14 +30,14 @@ function measured(scene: number, hand: number, vignetting: number): Measured | u
     shot: { vignetting },
   });
   const heap = Heap.local(W * H * 120);
-  const held = frames.map((f) => ({
+  const loaded = frames.map((f) => ({
     ptr: heap.putBytes(f.samples as Uint8Array),
     type: "u8" as const,
     width: W,
     height: H,
     lut: LUT,
   }));
-  const aligned = alignStack(heap, held, evs, {
+  const aligned = alignStack(heap, loaded, evs, {
     motion: "auto",
     reference: 1,
     deghost: false,

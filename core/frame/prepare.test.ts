@@ -3,7 +3,7 @@ import { pose, takeFrame } from "../../simulate/camera";
 import { normal, random } from "../math/random";
 import { simulatedRoom } from "../../simulate/room";
 import { healSpots } from "./healSpots";
-import { takenFrom } from "./lens";
+import { sourceOf } from "./lens";
 import { lensScratch, lensWarp } from "./lensWarp";
 import { AS_TAKEN, preparationOf } from "./preparation";
 import { noiseScratch, reduceNoise } from "./reduceNoise";
@@ -83,7 +83,7 @@ test.each([0.12, -0.1])(
   "a lens that bends by %d is straightened, and no border is empty",
   (distortion) => {
     const bent = shoot({ distortion });
-    const fit = takenFrom({ ...AS_TAKEN, distortion }, { width: W, height: H }, W, H / 2);
+    const fit = sourceOf({ ...AS_TAKEN, distortion }, { width: W, height: H }, W, H / 2);
     const straight = warped(bent, { distortion });
     // the straightened frame is drawn together by some factor: the ideal frame is taken so, too
     const half = Math.hypot(W, H) / 2;
@@ -99,7 +99,7 @@ test.each([0.12, -0.1])(
       [0, H / 2],
       [W / 2, H],
     ] as const) {
-      const p = takenFrom({ ...AS_TAKEN, distortion }, { width: W, height: H }, x, y);
+      const p = sourceOf({ ...AS_TAKEN, distortion }, { width: W, height: H }, x, y);
       expect(p.x).toBeGreaterThanOrEqual(-1e-6);
       expect(p.x).toBeLessThanOrEqual(W + 1e-6);
       expect(p.y).toBeGreaterThanOrEqual(-1e-6);

@@ -1,4 +1,4 @@
-import { takenFrom, type Size } from "./lens";
+import { sourceOf, type Size } from "./lens";
 import { healReach } from "./healSpots";
 import { hasLens, type Preparation } from "./preparation";
 import { noiseReach } from "./reduceNoise";
@@ -28,7 +28,7 @@ export function preparedRows(
   if (hasLens(preparation))
     for (let i = 0; i <= 32; i++)
       for (const y of [y0, y1]) {
-        const p = takenFrom(preparation, size, (size.width * i) / 32, y);
+        const p = sourceOf(preparation, size, (size.width * i) / 32, y);
         const fringe =
           Math.abs(p.y - size.height / 2) *
           Math.max(Math.abs(preparation.fringeRed), Math.abs(preparation.fringeBlue)) *

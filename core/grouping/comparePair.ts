@@ -131,12 +131,12 @@ function compareOnSphere(A: Level[], B: Level[], step?: number): PairView | unde
         found.push({ dx, dy, score });
     }
   found.sort((p, q) => q.score - p.score);
-  found = apart(found, 2, step === undefined ? 3 : 8);
+  found = distinct(found, 2, step === undefined ? 3 : 8);
   if (step !== undefined)
     found = found
       .map((f) => ({
         ...f,
-        score: f.score * lit(gainOf(A[top]!, B[top]!, [1, 0, -f.dx, 0, 1, -f.dy]), step),
+        score: f.score * exposureTrust(gainOf(A[top]!, B[top]!, [1, 0, -f.dx, 0, 1, -f.dy]), step),
       }))
       .sort((p, q) => q.score - p.score)
       .slice(0, 3);
@@ -156,7 +156,7 @@ const ON = 0.12;
  * things look alike but are seldom lit alike. Flash, clouds and the camera's own tone curve leave
  * it somewhat worth.
  */
-const lit = (gainEv: number, step: number): number =>
+const exposureTrust = (gainEv: number, step: number): number =>
   Math.max(0.25, 1 / (1 + ((gainEv - step) / (0.5 + 0.2 * Math.abs(step))) ** 2));
 /** Beyond all chance, which reaches about 5. */
 const PLAIN = 18;
@@ -185,7 +185,7 @@ function refined(
   // neighbouring samples say the same: one in SAMPLE_AREA is independent
   const gainEv = gainOf(A[0]!, B[0]!, best.map);
   const certainty =
-    (step === undefined ? 1 : lit(gainEv, step)) *
+    (step === undefined ? 1 : exposureTrust(gainEv, step)) *
     Math.atanh(clamp(best.r, -0.999, 0.999)) *
     Math.sqrt(Math.max(0, best.n / SAMPLE_AREA - 3));
   const shift = { dx: mx / fw, dy: my / fh };
@@ -527,16 +527,16 @@ function alikeParts(a: Level, b: Level, map: Affine): number | undefined {
       s.bb += q * q;
       s.ab += p * q;
     }
-  let told = 0;
+  let informative = 0;
   let fits = 0;
   for (const s of sums) {
     const va = s.aa - (s.a * s.a) / s.n;
     const vb = s.bb - (s.b * s.b) / s.n;
     if (s.n < SAMPLES || Math.min(va, vb) < TEXTURE * s.n) continue;
-    told++;
+    informative++;
     if (s.ab - (s.a * s.b) / s.n > FITS * Math.sqrt(va * vb)) fits++;
   }
-  return told < TELL ? undefined : fits / told;
+  return informative < TELL ? undefined : fits / informative;
 }
 
 /** EV of b against a where both show the same: the median of the differences of their codes. */
@@ -556,7 +556,7 @@ function gainOf(a: Level, b: Level, map: Affine): number {
 }
 
 /** The best few that are not neighbours of a better one. */
-function apart<T extends { dx: number; dy: number }>(
+function distinct<T extends { dx: number; dy: number }>(
   sorted: readonly T[],
   distance: number,
   most: number,

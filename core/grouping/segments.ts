@@ -99,9 +99,9 @@ function belied(e: PairStatistics, members: readonly number[], j: number): boole
  * tell.
  */
 function otherView(e: PairStatistics, members: readonly number[], j: number): boolean {
-  const told = members.slice(-9).reverse();
+  const recent = members.slice(-9).reverse();
   let other = false;
-  for (const i of told) {
+  for (const i of recent) {
     const seen = e.viewsOf(i, j);
     if (seen === "one") return false;
     if (seen === "two") other = true;

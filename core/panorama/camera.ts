@@ -222,7 +222,7 @@ export function shownAlong(c: Camera, own: Vector): Vector {
 /** The unit direction in the world of a place of the frame, px. */
 export const worldRay = (c: Camera, x: number, y: number): Vector => unit(shownBy(c, x, y));
 /** The camera in a world that was turned. */
-export const turned = (c: Camera, by: Matrix3): Camera => ({
+export const rotated = (c: Camera, by: Matrix3): Camera => ({
   ...c,
   rotation: multiply(by, c.rotation),
   ...(c.offset

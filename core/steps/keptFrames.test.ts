@@ -16,8 +16,8 @@ const shot = (n: number) =>
 /** The first sample of a held frame tells which one it is. */
 const first = async (
   pool: ReturnType<typeof shot>["pool"],
-  held: { ptr: number },
-): Promise<number> => (await pool.read(held.ptr, 1))[0]!;
+  loaded: { ptr: number },
+): Promise<number> => (await pool.read(loaded.ptr, 1))[0]!;
 
 test("a frame that is asked for again is not read again, and the one asked for longest ago goes when there is no more room", async () => {
   const { pool, frames, reads } = shot(5);

@@ -1,6 +1,6 @@
 import { SAMPLE_BYTES } from "../../kernels/heap";
 import { decodeInto } from "./readFrames";
-import { decodedBytes, type HeldSamples, type StackFrame, type Work } from "./work";
+import { decodedBytes, type LoadedFrame, type StackFrame, type Work } from "./work";
 
 /**
  * Frames that are read one after the other, each ahead of its turn, and kept while there is room:
@@ -9,7 +9,7 @@ import { decodedBytes, type HeldSamples, type StackFrame, type Work } from "./wo
 export class KeptFrames {
   private readonly kept = new Map<
     number,
-    { frame: Promise<HeldSamples>; /** once it is read */ bytes: number }
+    { frame: Promise<LoadedFrame>; /** once it is read */ bytes: number }
   >();
   private stopped = false;
 
@@ -28,7 +28,7 @@ export class KeptFrames {
   ) {}
 
   /** The frame at a place, for as long as it takes to ask for two more. */
-  async read(i: number): Promise<HeldSamples> {
+  async read(i: number): Promise<LoadedFrame> {
     const asked = this.kept.get(i) ?? {
       frame: decodeInto(this.work, this.frames[i]!, this.downscale, this.signal),
       bytes: 0,
@@ -47,7 +47,7 @@ export class KeptFrames {
       // the one that is laid down and the one that is read meanwhile stay
       if (k === i || this.kept.size <= 2 || this.bytes() <= this.most) break;
       this.kept.delete(k);
-      this.work.give((await frame).ptr);
+      this.work.free((await frame).ptr);
     }
     return asked.frame;
   }
@@ -78,7 +78,7 @@ export class KeptFrames {
     await this.work.idle();
     for (const { frame } of this.kept.values())
       await frame.then(
-        ({ ptr }) => this.work.give(ptr),
+        ({ ptr }) => this.work.free(ptr),
         () => undefined,
       );
     this.kept.clear();

@@ -1,7 +1,7 @@
 import { preparedRows } from "../frame/preparedRows";
 import { prepareInto } from "./prepare/prepareInto";
 import { sizeAt } from "./step";
-import { decodedBytes, type HeldSamples, type StackFrame, type Watch, type Work } from "./work";
+import { decodedBytes, type LoadedFrame, type StackFrame, type Watch, type Work } from "./work";
 
 /**
  * Reads a frame at 1/downscale of its size into the workers' memory, prepared as it asks for; give
@@ -15,7 +15,7 @@ export async function decodeInto(
   downscale: number,
   signal?: AbortSignal,
   rows?: readonly [number, number],
-): Promise<HeldSamples> {
+): Promise<LoadedFrame> {
   const { preparation, info } = frame;
   if (!preparation) return decodeAsItIs(work, frame, downscale, signal, rows);
   const size = sizeAt(info, downscale);
@@ -45,9 +45,9 @@ async function decodeAsItIs(
   downscale: number,
   signal?: AbortSignal,
   rows?: readonly [number, number],
-): Promise<HeldSamples> {
+): Promise<LoadedFrame> {
   const bytes = decodedBytes(frame.info, downscale, rows && rows[1] - rows[0]);
-  const ptr = work.take(bytes);
+  const ptr = work.allocate(bytes);
   try {
     return {
       ptr,
@@ -66,8 +66,8 @@ async function decodeAsItIs(
       )),
     };
   } catch (e) {
-    if (!signal?.aborted) work.give(ptr);
-    else void work.idle().then(() => work.give(ptr));
+    if (!signal?.aborted) work.free(ptr);
+    else void work.idle().then(() => work.free(ptr));
     throw e;
   }
 }
@@ -78,20 +78,20 @@ export async function decodeReduced(
   frames: readonly StackFrame[],
   downscale: number,
   { progress, signal }: Watch,
-): Promise<HeldSamples[]> {
+): Promise<LoadedFrame[]> {
   let done = 0;
   const results = await Promise.allSettled(
     frames.map(async (f) => {
-      const held = await decodeInto(work, f, downscale, signal);
+      const loaded = await decodeInto(work, f, downscale, signal);
       progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
-      return held;
+      return loaded;
     }),
   );
   const failed = results.find((r) => r.status === "rejected");
   if (failed) {
     await work.idle();
-    for (const r of results) if (r.status === "fulfilled") work.give(r.value.ptr);
+    for (const r of results) if (r.status === "fulfilled") work.free(r.value.ptr);
     throw failed.reason;
   }
-  return results.map((r) => (r as PromiseFulfilledResult<HeldSamples>).value);
+  return results.map((r) => (r as PromiseFulfilledResult<LoadedFrame>).value);
 }

@@ -15,24 +15,24 @@ import {
   type Fill,
   type Holes,
 } from "../bracket/fillHoles";
-import { layThroughLight } from "../bracket/layThroughLight";
+import { warpThroughLight } from "../bracket/warpThroughLight";
 import {
   addCoarser,
   addFinest,
   fusedToScene,
   sumWeights,
   type Coarser,
-  type LaidFrame,
+  type WarpedFrame,
 } from "../bracket/mertens";
 import { depthGrid, type DepthGrid } from "../focus/depthGrid";
 import { depthMap, NONE, peakBeside, type SharpLevel } from "../focus/depthMap";
 import { evenCorners, type Cornered } from "../bracket/evenCorners";
-import { layEncoded, type EncodedInput } from "../bracket/layEncoded";
+import { warpEncoded, type EncodedInput } from "../bracket/warpEncoded";
 import { foldFrame, type FoldInput } from "../bracket/foldFrame";
 import { type Accumulator } from "../raster/accumulator";
 import { focusOrder } from "../focus/focusOrder";
-import { laidSharpness, lookAt } from "../focus/frameSignature";
-import { readRun, type LaidRun } from "../focus/readRun";
+import { warpedSharpness, lookAt } from "../focus/frameSignature";
+import { readRun, type AlignedRun } from "../focus/readRun";
 import { linkInLight, registerNeighbours, type RunPair } from "../focus/runLinks";
 import { sceneSharpShare, type RunSharpness, type SharpMap } from "../focus/sharpMap";
 import { mixDepth, spreadPlane } from "../focus/alongDepth";
@@ -43,8 +43,8 @@ import {
   halveFrame,
   holdInRange,
   keepBest,
-  takeCoarser,
-  takeFinest,
+  chooseCoarser,
+  chooseFinest,
   type FocusSums,
   type FrameRange,
   type Won,
@@ -71,7 +71,7 @@ import { basisBytes, fillBlack, toneBasis } from "../tone/toneBasis";
 import { floorGrid, reduceToGrid, type ToneGrid } from "../tone/toneGrid";
 import { panoramaTasks } from "./panorama/tasks";
 import { prepareTasks } from "./prepare/tasks";
-import type { HeldSamples } from "./work";
+import type { LoadedFrame } from "./work";
 import { clamp } from "../math/clamp";
 
 export interface StepContext {
@@ -88,7 +88,7 @@ export const stepTasks = {
   ...prepareTasks,
   response(
     { heap }: StepContext,
-    a: { frames: HeldSamples[]; evs: number[] },
+    a: { frames: LoadedFrame[]; evs: number[] },
   ): ResponseCurve | undefined {
     const found = estimateResponse(
       a.frames.map(({ ptr, type, width, height, lut }, i) => ({
@@ -104,7 +104,7 @@ export const stepTasks = {
   align(
     { heap }: StepContext,
     a: {
-      frames: HeldSamples[];
+      frames: LoadedFrame[];
       evs: (number | undefined)[];
       response?: ResponseCurve;
       options: AlignOptions;
@@ -318,7 +318,7 @@ export const stepTasks = {
     },
   ) {
     heap.ensure(a.dst + a.width * a.height * 6 + 64);
-    layThroughLight(heap, a.input, a.matrix, a.gain, a, a.dst, a.y0, a.y1);
+    warpThroughLight(heap, a.input, a.matrix, a.gain, a, a.dst, a.y0, a.y1);
   },
 
   layEncoded(
@@ -326,15 +326,18 @@ export const stepTasks = {
     a: { input: EncodedInput; width: number; height: number; dst: number; y0: number; y1: number },
   ) {
     heap.ensure(a.dst + a.width * a.height * 6 + 64);
-    layEncoded(heap, a.input, a.width, a.dst, a.y0, a.y1);
+    warpEncoded(heap, a.input, a.width, a.dst, a.y0, a.y1);
   },
 
-  evenCorners({ heap }: StepContext, a: { laid: Cornered; y0: number; y1: number }) {
-    heap.ensure(a.laid.ptr + a.laid.width * a.laid.height * 6 + 64);
-    evenCorners(heap, a.laid, a.y0, a.y1);
+  evenCorners({ heap }: StepContext, a: { warped: Cornered; y0: number; y1: number }) {
+    heap.ensure(a.warped.ptr + a.warped.width * a.warped.height * 6 + 64);
+    evenCorners(heap, a.warped, a.y0, a.y1);
   },
 
-  sumWeights({ heap }: StepContext, a: { frame: LaidFrame; sum: number; y0: number; y1: number }) {
+  sumWeights(
+    { heap }: StepContext,
+    a: { frame: WarpedFrame; sum: number; y0: number; y1: number },
+  ) {
     heap.ensure(a.sum + a.frame.width * a.frame.height * 4 + 64);
     if (a.frame.weights !== undefined)
       heap.ensure(a.frame.weights + a.frame.width * a.frame.height * 2 + 64);
@@ -344,7 +347,7 @@ export const stepTasks = {
   addFinest(
     { heap }: StepContext,
     a: {
-      frame: LaidFrame;
+      frame: WarpedFrame;
       sums: Accumulator;
       coarser: Coarser;
       /** of a block */
@@ -378,7 +381,7 @@ export const stepTasks = {
     fusedToScene(heap, a.acc, a.y0, a.y1);
   },
 
-  lookAt({ heap }: StepContext, a: { frame: HeldSamples }) {
+  lookAt({ heap }: StepContext, a: { frame: LoadedFrame }) {
     return lookAt(heap, a.frame);
   },
   focusOrder(_: StepContext, a: { maps: SharpMap[]; distances: (number | undefined)[] }) {
@@ -390,10 +393,13 @@ export const stepTasks = {
   linkInLight({ heap }: StepContext, a: { pair: RunPair; start: readonly number[] }) {
     return linkInLight(heap, a.pair, a.start);
   },
-  laidSharpness({ heap }: StepContext, a: { frame: HeldSamples; toReference: readonly number[] }) {
-    return laidSharpness(heap, a.frame, a.toReference);
+  warpedSharpness(
+    { heap }: StepContext,
+    a: { frame: LoadedFrame; toReference: readonly number[] },
+  ) {
+    return warpedSharpness(heap, a.frame, a.toReference);
   },
-  readRun(_: StepContext, a: LaidRun) {
+  readRun(_: StepContext, a: AlignedRun) {
     return readRun(a);
   },
   sharpShare(
@@ -404,27 +410,27 @@ export const stepTasks = {
   },
   halveFrame(
     { heap }: StepContext,
-    a: { frame: LaidFrame; sums: FocusSums; y0: number; y1: number },
+    a: { frame: WarpedFrame; sums: FocusSums; y0: number; y1: number },
   ) {
     const { bytes } = focusShape(a.frame.width, a.frame.height);
     for (const at of [...a.sums.own, a.sums.greys]) heap.ensure(at + bytes);
     halveFrame(heap, a.frame, a.sums, a.y0, a.y1);
   },
-  coarseSharpness({ heap }: StepContext, a: { frame: LaidFrame; sums: FocusSums }) {
+  coarseSharpness({ heap }: StepContext, a: { frame: WarpedFrame; sums: FocusSums }) {
     heap.ensure(a.sums.energy + focusShape(a.frame.width, a.frame.height).bytes);
     coarseSharpness(heap, a.frame, a.sums);
   },
-  takeFinest(
+  chooseFinest(
     { heap }: StepContext,
-    a: { frame: LaidFrame; acc: Accumulator; sums: FocusSums; won: Won; y0: number; y1: number },
+    a: { frame: WarpedFrame; acc: Accumulator; sums: FocusSums; won: Won; y0: number; y1: number },
   ) {
-    takeFinest(heap, a.frame, a.acc, a.sums, a.won, a.y0, a.y1);
+    chooseFinest(heap, a.frame, a.acc, a.sums, a.won, a.y0, a.y1);
   },
-  takeCoarser(
+  chooseCoarser(
     { heap }: StepContext,
     a: { width: number; height: number; channel: number; sums: FocusSums },
   ) {
-    takeCoarser(heap, a.width, a.height, a.channel, a.sums);
+    chooseCoarser(heap, a.width, a.height, a.channel, a.sums);
   },
   holdInRange(
     { heap }: StepContext,
@@ -496,7 +502,7 @@ export const stepTasks = {
   },
   addAlongDepth(
     { heap }: StepContext,
-    a: { frame: LaidFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number },
+    a: { frame: WarpedFrame; k: number; depth: number; sums: Accumulator; y0: number; y1: number },
   ) {
     heap.ensure(a.sums.ptr + a.sums.planeBytes * 4);
     const { width } = a.frame;

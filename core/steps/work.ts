@@ -28,7 +28,7 @@ export interface Watch {
 }
 
 /** Samples in the workers' memory. */
-export interface HeldSamples {
+export interface LoadedFrame {
   /** px of the blocks in which the file packs brightness, if it does */
   block?: number;
   /** the frame's row that comes first, where only some are held */
@@ -54,7 +54,7 @@ export interface HostTasks {
       width: number;
       rows?: readonly [number, number];
     },
-  ): Promise<Omit<HeldSamples, "ptr">>;
+  ): Promise<Omit<LoadedFrame, "ptr">>;
 }
 type AllTasks = StepTasks & HostTasks;
 
@@ -72,8 +72,8 @@ export interface Work {
   /** bytes that everything together may take */
   readonly budget: number;
   /** @throws RhizomeError `memory-full` */
-  take(bytes: number): number;
-  give(at: number): void;
+  allocate(bytes: number): number;
+  free(at: number): void;
   run<K extends keyof AllTasks>(
     task: K,
     args: Parameters<AllTasks[K]>[1],

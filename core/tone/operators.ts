@@ -30,7 +30,7 @@ const TOP = Math.log2(1.05);
  * Quantiles of a toned plane over the cells that are not black: how much of a picture shows nothing
  * does not say how bright the rest is.
  */
-function litQuantiles(
+function quantilesOfLit(
   heap: Heap,
   grid: ToneGrid,
   plane: number,
@@ -51,7 +51,7 @@ function litQuantiles(
 
 /** The mid-tones of a plane, EV. */
 function middleOf(heap: Heap, grid: ToneGrid, plane: number): number {
-  const [q25, q50, q90] = litQuantiles(heap, grid, plane, [0.25, 0.5, 0.9]) as [
+  const [q25, q50, q90] = quantilesOfLit(heap, grid, plane, [0.25, 0.5, 0.9]) as [
     number,
     number,
     number,
@@ -68,7 +68,7 @@ const FARTHEST_EV = 2.2;
 function keyOf(heap: Heap, grid: ToneGrid, plane: number): { key: number; top: number } {
   const toned = middleOf(heap, grid, plane);
   const frame = middleOf(heap, grid, grid.ptr);
-  const [q998] = litQuantiles(heap, grid, plane, [0.998]) as [number];
+  const [q998] = quantilesOfLit(heap, grid, plane, [0.998]) as [number];
   const key = Math.max(frame - FARTHEST_EV, Math.min(frame + FARTHEST_EV, MID - 0.1)) - toned;
   return { key, top: q998 + key };
 }
@@ -134,7 +134,7 @@ function baseAndDetail({ heap, grid, basis, strength, detail, to }: OperatorInpu
     0.55 ** 2,
   );
   const b = heap.f32(base, n);
-  const [lo, hi] = litQuantiles(heap, grid, base, [0.005, 0.995]) as [number, number];
+  const [lo, hi] = quantilesOfLit(heap, grid, base, [0.005, 0.995]) as [number, number];
   // at full strength the base spans five stops
   const factor = 1 - strength * Math.max(0, 1 - 5 / Math.max(5, hi - lo));
   const lift = 1 + detail;
@@ -156,7 +156,7 @@ function global({ heap, grid, basis, strength, to }: OperatorInput): void {
   const raw = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
   const out = heap.f32(to, n);
   const { key } = keyOf(heap, grid, grid.ptr);
-  const [white] = litQuantiles(heap, grid, grid.ptr, [0.998]) as [number];
+  const [white] = quantilesOfLit(heap, grid, grid.ptr, [0.998]) as [number];
   const w2 = 4 ** Math.max(0.2, white + key);
   for (let i = 0; i < n; i++) {
     const light = 2 ** (raw[i]! + key);

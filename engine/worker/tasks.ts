@@ -6,7 +6,7 @@ import type { Exif, FrameInfo } from "../../core/frame/frame";
 import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import { groupFrames } from "../../core/grouping/groupFrames";
 import { SIGNATURE_FROM, makeSignature, type FrameSignature } from "../../core/grouping/signature";
-import type { HeldSamples, Source } from "../../core/steps/work";
+import type { LoadedFrame, Source } from "../../core/steps/work";
 import type { MergeFindings } from "../../core/steps/merge/input";
 import type { PixelKind } from "../../core/tone/renderStrip";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";
@@ -133,7 +133,7 @@ export const tasks = {
       width: number;
       rows?: readonly [number, number];
     },
-  ): Promise<Omit<HeldSamples, "ptr">> {
+  ): Promise<Omit<LoadedFrame, "ptr">> {
     const [from, to] = a.rows
       ? (a.rows.map((y) => y * a.width * 3) as [number, number])
       : [0, Infinity];

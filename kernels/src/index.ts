@@ -17,7 +17,7 @@ export {
   describeCorner,
 } from "./corners";
 export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix } from "./resample";
-export { warpRows, warpColumn, shareRows } from "./layPanorama";
+export { warpRows, warpColumn, shareRows } from "./warpPanorama";
 export { pyrDown, pyrUp } from "./pyramid";
 export {
   remapAround,

@@ -76,7 +76,7 @@ const LEAST: f32 = 0.85;
  */
 // @ts-ignore: decorator
 @inline
-function held(sum: v128, b: v128, c: v128): v128 {
+function limited(sum: v128, b: v128, c: v128): v128 {
   return f32x4.pmax(sum, f32x4.mul(f32x4.pmin(b, c), f32x4.splat(LEAST)));
 }
 
@@ -310,7 +310,7 @@ function row4(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
 // @ts-ignore: decorator
 @inline
 function sum4(a: v128, b: v128, c: v128, d: v128, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
-  return held(
+  return limited(
     f32x4.add(
       f32x4.add(f32x4.mul(a, w0), f32x4.mul(b, w1)),
       f32x4.add(f32x4.mul(c, w2), f32x4.mul(d, w3)),
@@ -417,7 +417,7 @@ function row6(p: usize, w: usize): v128 {
 // @ts-ignore: decorator
 @inline
 function sum6(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128, w: usize): v128 {
-  return held(
+  return limited(
     f32x4.add(
       f32x4.add(
         f32x4.add(f32x4.mul(a, v128.load32_splat(w)), f32x4.mul(b, v128.load32_splat(w, 4))),

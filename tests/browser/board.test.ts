@@ -447,9 +447,9 @@ test("a page closed while frames come in keeps every frame it said was in, and t
   const { page } = r;
   await page.goto(`${r.base}/shoots`);
   await page.getByLabel("Files to bring in").setInputFiles(files.slice(0, 120).map((f) => f));
-  let told = 0;
+  let total = 0;
   await page.getByText(/Bringing in, [2-9]\d of 120/).waitFor({ timeout: 180000 });
-  told = Number(
+  total = Number(
     /Bringing in, (\d+) of/.exec(
       (await page.getByLabel("Bringing in", { exact: true }).first().textContent())!,
     )![1],
@@ -463,7 +463,7 @@ test("a page closed while frames come in keeps every frame it said was in, and t
   await grid().waitFor({ timeout: 180000 });
   await until(async () => {
     const t = /(\d+) frames in (\d+) stacks/.exec((await page.locator("header").textContent())!);
-    return Number(t?.[1]) >= told - 3 && Number(t?.[2]) > 1;
+    return Number(t?.[1]) >= total - 3 && Number(t?.[2]) > 1;
   });
   expect(r.errors.filter((e) => !/aborted|Failed to fetch/.test(e))).toEqual([]);
   expect(r.foreign).toEqual([]);

@@ -16,7 +16,7 @@ const lightAt = (x: number, y: number, c: number): number =>
  * A frame laid on its canvas in strips of rows; planes of square roots and its share. The seams
  * give it the left part of the map.
  */
-function laid(
+function warped(
   o: Partial<Camera>,
   cuts: (height: number) => number[],
   light: Light = { gains: [[1, 1, 1]], vignetting: [0, 0] },
@@ -86,7 +86,7 @@ test.each([
 ] as [string, Partial<Camera>][])(
   "a frame taken %s shows on the canvas what it shows where its camera sees it",
   (_, o) => {
-    const { planes, canvas, camera, w } = laid(o, whole);
+    const { planes, canvas, camera, w } = warped(o, whole);
     let worst = 0;
     let count = 0;
     for (let y = 2; y < canvas.height - 2; y += 3)
@@ -112,7 +112,7 @@ test("its share is what the seams give it, passes smoothly to nothing, and is no
     canvas,
     camera,
     w,
-  } = laid({}, whole);
+  } = warped({}, whole);
   const seam = (25 / 40) * canvas.width;
   const y = Math.floor(canvas.height / 2);
   expect(share![y * w + Math.floor(seam) - 20]).toBe(1);
@@ -130,7 +130,7 @@ test("its share is what the seams give it, passes smoothly to nothing, and is no
 
 test("light is evened: by the frame's gains, and by its falling off towards the corners", () => {
   const light: Light = { gains: [[2, 1, 0.5]], vignetting: [-0.3, 0.05] };
-  const { planes, canvas, camera, w } = laid({}, whole, light);
+  const { planes, canvas, camera, w } = warped({}, whole, light);
   for (let y = 20; y < canvas.height - 20; y += 11)
     for (let x = 20; x < canvas.width * 0.55; x += 11) {
       const p = seen(camera, directionAt(canvas, x + 0.5, y + 0.5)!);
@@ -147,9 +147,9 @@ test("light is evened: by the frame's gains, and by its falling off towards the 
 
 test("a ramp that is kept grows along its direction", () => {
   const ramp = { along: [0.8, 0, 0.1] as [number, number, number], all: -0.2 };
-  const plain = laid({}, whole);
+  const plain = warped({}, whole);
   const light: Light = { gains: [[1, 1, 1]], vignetting: [0, 0], ramp };
-  const { planes, canvas, w } = laid({}, whole, light);
+  const { planes, canvas, w } = warped({}, whole, light);
   for (let y = 20; y < canvas.height - 20; y += 17)
     for (let x = 20; x < canvas.width - 20; x += 17) {
       const [dx, dy, dz] = directionAt(canvas, x + 0.5, y + 0.5)!;
@@ -164,7 +164,7 @@ test("a ramp that is kept grows along its direction", () => {
 });
 
 test("the same bytes in whatever strips it is laid", () => {
-  const one = laid({}, whole);
-  const many = laid({}, (h) => [0, BLOCK_ROWS, 3 * BLOCK_ROWS, h]);
+  const one = warped({}, whole);
+  const many = warped({}, (h) => [0, BLOCK_ROWS, 3 * BLOCK_ROWS, h]);
   many.planes.forEach((p, c) => expect(p).toEqual(one.planes[c]));
 });

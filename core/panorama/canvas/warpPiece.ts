@@ -185,13 +185,13 @@ export function warpPiece(
           ),
         ),
       );
-      const laid = Array.from(
+      const done = Array.from(
         { length: columns },
         (_, c) => tile > 0 && sharp.some((row) => row[c]) && isUpright(grid, c, camera),
       );
       const column = heap.alloc((source.height + 8) * 64);
       for (let c = 0; c < columns; c++)
-        if (laid[c]) {
+        if (done[c]) {
           grid.forEach((row, r) => {
             for (let side = 0; side < 2; side++)
               for (let q = 0; q < 3; q++) along[r * 8 + side * 4 + q] = row[c + side]![q]!;
@@ -223,12 +223,12 @@ export function warpPiece(
           );
         for (let c = 0, end = 0; c < columns; c = end) {
           end = c + 1;
-          if (laid[c]) continue;
+          if (done[c]) continue;
           if (!seenAll(c)) {
             blank(a + c * NODE, Math.min(right, a + end * NODE), from, to);
             continue;
           }
-          while (end < columns && !laid[end] && seenAll(end)) end++;
+          while (end < columns && !done[end] && seenAll(end)) end++;
           for (let i = c; i <= end; i++)
             for (let q = 0; q < 3; q++) {
               along[(i - c) * 4 + q] = grid[r]![i]![q]!;

@@ -27,11 +27,11 @@ function filled(cuts: readonly (readonly [number, number])[]): {
       planes[3]![i] = on ? 1 : 0;
     }
   const before = planes.map((p) => p.slice());
-  const held = patchworkAt(heap.alloc(size.bytes), acc);
+  const patchwork = patchworkAt(heap.alloc(size.bytes), acc);
   const mark = heap.mark();
-  makePatchwork(heap, acc, held);
+  makePatchwork(heap, acc, patchwork);
   heap.release(mark);
-  for (const [a, b] of cuts) fillRows(heap, acc, held, a, b);
+  for (const [a, b] of cuts) fillRows(heap, acc, patchwork, a, b);
   return { before, after: planes.map((p) => p.slice()) };
 }
 

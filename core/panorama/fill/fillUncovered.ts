@@ -21,7 +21,7 @@ const BROAD = 2;
  * A patchwork in the workers' memory: its broad colours as floats, steps in 16 bit, and how firmly
  * a cell is known, in bytes.
  */
-export interface HeldPatchwork {
+export interface AllocatedPatchwork {
   width: number;
   height: number;
   colour: number;
@@ -32,7 +32,10 @@ export interface HeldPatchwork {
 }
 
 /** Where the parts of a patchwork for a picture of this size lie from `at` on. */
-export function patchworkAt(at: number, picture: { width: number; height: number }): HeldPatchwork {
+export function patchworkAt(
+  at: number,
+  picture: { width: number; height: number },
+): AllocatedPatchwork {
   const by = Math.max(1, Math.max(picture.width, picture.height) / EDGE);
   const width = Math.max(1, Math.round(picture.width / by));
   const height = Math.max(1, Math.round(picture.height / by));
@@ -53,8 +56,8 @@ export function patchworkAt(at: number, picture: { width: number; height: number
  *
  * @param acc  planes R, G, B of light, and of what is covered (0 where nothing is)
  */
-export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork): void {
-  const { width: w, height: h } = held;
+export function makePatchwork(heap: Heap, acc: Accumulator, patchwork: AllocatedPatchwork): void {
+  const { width: w, height: h } = patchwork;
   const n = w * h;
   const all = acc.width * acc.height;
   const colour = new Float32Array(n * 3);
@@ -101,7 +104,7 @@ export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork)
     colour,
     Uint8Array.from(inner, (d) => (d > 1 ? 1 : 0)),
   );
-  const broad = heap.f32(held.colour, n * 3);
+  const broad = heap.f32(patchwork.colour, n * 3);
   for (let c = 0; c < 3; c++) {
     const mark = heap.mark();
     const plane = heap.alloc(n * 4 + 16);
@@ -111,15 +114,15 @@ export function makePatchwork(heap: Heap, acc: Accumulator, held: HeldPatchwork)
     for (let i = 0; i < n; i++) broad[i * 3 + c] = mean[i]!;
     heap.release(mark);
   }
-  new Int16Array(heap.memory.buffer, held.dx, n).set(made.dx);
-  new Int16Array(heap.memory.buffer, held.dy, n).set(made.dy);
+  new Int16Array(heap.memory.buffer, patchwork.dx, n).set(made.dx);
+  new Int16Array(heap.memory.buffer, patchwork.dy, n).set(made.dy);
   heap
-    .u8(held.firm, n)
+    .u8(patchwork.firm, n)
     .set(Uint8Array.from(inner, (d) => Math.round(255 * clamp((d - 1) / BLEND, 0, 1))));
 }
 
 /** Bytes of scratch for making the patchwork that uncovered parts are filled from. */
-export const patchworkScratch = ({ width, height }: HeldPatchwork): number =>
+export const patchworkScratch = ({ width, height }: AllocatedPatchwork): number =>
   width * height * 12 + boxRows(width) + 4096;
 
 /** Steps to the nearest unknown cell, in cells, up to 255. */
@@ -151,19 +154,19 @@ function distances(known: Uint8Array, w: number, h: number): Uint8Array {
 export function fillRows(
   heap: Heap,
   acc: Accumulator,
-  held: HeldPatchwork,
+  patchwork: AllocatedPatchwork,
   y0: number,
   y1: number,
 ): void {
-  const { width: w, height: h } = held;
+  const { width: w, height: h } = patchwork;
   const n = w * h;
   const all = acc.width * acc.height;
   const sx = acc.width / w;
   const sy = acc.height / h;
-  const colour = heap.f32(held.colour, n * 3);
-  const firm = heap.u8(held.firm, n);
-  const dx = new Int16Array(heap.memory.buffer, held.dx, n);
-  const dy = new Int16Array(heap.memory.buffer, held.dy, n);
+  const colour = heap.f32(patchwork.colour, n * 3);
+  const firm = heap.u8(patchwork.firm, n);
+  const dx = new Int16Array(heap.memory.buffer, patchwork.dx, n);
+  const dy = new Int16Array(heap.memory.buffer, patchwork.dy, n);
   const planes = [0, 1, 2].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [
     Float32Array,
     Float32Array,

@@ -2,7 +2,7 @@ import { invert } from "../../math/matrix3";
 import { bundle } from "./bundle";
 import { fitOf, type Camera } from "../camera";
 import { drawnBy, type PanoramaFrame, type TiePair } from "./geometry";
-import type { Placement } from "./placement";
+import type { CameraMotion } from "./cameraMotion";
 import type { StraightLine } from "../level/straightLines";
 import type { VerifiedPair } from "../ties/verifyPair";
 import { clamp } from "../../math/clamp";
@@ -68,7 +68,7 @@ export function largestGroup(n: number, pairs: readonly { a: number; b: number }
  * @param lines  what is straight in some of the frames
  */
 export function adjust(
-  placement: Placement,
+  motion: CameraMotion,
   frames: readonly PanoramaFrame[],
   pairs: readonly VerifiedPair[],
   group: readonly number[],
@@ -87,7 +87,7 @@ export function adjust(
     height: frames[i]!.height,
     ...drawnBy(frames[i]!),
   });
-  const placed = new Map<number, Camera>([[first, from?.[first] ?? placement.first(fresh(first))]]);
+  const placed = new Map<number, Camera>([[first, from?.[first] ?? motion.first(fresh(first))]]);
   while (placed.size < group.length) {
     const next = pairs
       .filter((p) => placed.has(p.a) !== placed.has(p.b))
@@ -101,7 +101,7 @@ export function adjust(
     placed.set(
       add,
       from?.[add] ??
-        placement.beside(placed.get(old)!, by, { ...fresh(add), ...(like && fitOf(like)) }),
+        motion.beside(placed.get(old)!, by, { ...fresh(add), ...(like && fitOf(like)) }),
     );
     // a few rounds as each joins keep a long chain from bending
     if (!from && (placed.size % 3 === 0 || placed.size === group.length))

@@ -1,7 +1,7 @@
 import { placeSweep, scorePanorama } from "../../../simulate/scorePanorama";
 import { simulatedRoom } from "../../../simulate/room";
 import { simulateSweep } from "../../../simulate/sweep";
-import { seen, turned, worldRay, type Camera } from "../camera";
+import { seen, rotated, worldRay, type Camera } from "../camera";
 import { degreesBetween } from "../../math/rotation";
 import { transpose, multiply } from "../../math/matrix3";
 
@@ -32,7 +32,7 @@ test("a camera beside the others sees the floor where a line from there meets it
   expect(seen(c, [0, -1, 0.2])).toBeUndefined();
   // and as well in a world that was turned
   const roll = [0.8, -0.6, 0, 0.6, 0.8, 0, 0, 0, 1];
-  const there = turned(c, roll);
+  const there = rotated(c, roll);
   const at = seen(there, [0.8 * 0.2 - 0.6, 0.6 * 0.2 + 0.8, 0.3])!;
   const was = seen(c, [0.2, 1, 0.3])!;
   expect(Math.hypot(at[0] - was[0], at[1] - was[1])).toBeLessThan(1e-6);

@@ -92,7 +92,8 @@ export function placeFromBeside(
         of,
         point: i < of ? [x, y, ox, oy] : [ox, oy, x, y],
       }));
-    const { all, rough } = roughlyFrom(corners, lens, i) ?? heldSomehow(fromAbove, lens, i) ?? {};
+    const { all, rough } =
+      roughlyFrom(corners, lens, i) ?? roughlyAtAnyPitch(fromAbove, lens, i) ?? {};
     if (!all || !rough) continue;
     const ties = tiesOf(
       i,
@@ -102,15 +103,15 @@ export function placeFromBeside(
       cameras.map((c, k) => (k === i ? rough : c)),
       ties,
     );
-    const held = exact.flatMap((t) =>
+    const plausible = exact.flatMap((t) =>
       t.points.map((point): Match => {
         const [ox, oy, x, y] = t.a === i ? [point[2], point[3], point[0], point[1]] : point;
         const of = t.a === i ? t.b : t.a;
         return { d: worldRay(found.cameras[of]!, ox, oy), x, y, of, point };
       }),
     );
-    const final = fitted(rough, agreeing(rough, held, STRICT.within));
-    const agree = final && agreeing(final, held, EXACT);
+    const final = fitted(rough, agreeing(rough, plausible, STRICT.within));
+    const agree = final && agreeing(final, plausible, EXACT);
     if (!final || !agree || agree.length < LEAST) continue;
     const errors = agree.map((m) => offBy(final, m));
     const camera = {
@@ -149,7 +150,7 @@ function roughlyFrom(
  * The same from what is seen from above: first as for some ways of holding the camera, then as for
  * the way found by that.
  */
-function heldSomehow(
+function roughlyAtAnyPitch(
   fromAbove: (camera: Camera) => Match[],
   lens: Camera,
   seed: number,

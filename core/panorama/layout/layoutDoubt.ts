@@ -44,7 +44,7 @@ export function doubtfulPlaces(
   cameras: readonly (Camera | undefined)[],
   verified: readonly VerifiedPair[],
 ): DoubtfulPlace[] {
-  const told = cameras.map(() => ({ all: 0, otherwise: 0, against: [] as number[] }));
+  const counts = cameras.map(() => ({ all: 0, otherwise: 0, against: [] as number[] }));
   for (const { a, b, leads, points } of verified) {
     const A = cameras[a];
     const B = cameras[b];
@@ -56,15 +56,15 @@ export function doubtfulPlaces(
       [a, b],
       [b, a],
     ] as const) {
-      const of = told[own]!;
+      const of = counts[own]!;
       of.all += points.length;
       if (!otherwise) continue;
       of.otherwise += points.length;
       of.against.push(other);
     }
   }
-  const share = (i: number): number => told[i]!.otherwise / Math.max(1, told[i]!.all);
-  const doubtful = told.flatMap(({ otherwise, against }, frame) =>
+  const share = (i: number): number => counts[i]!.otherwise / Math.max(1, counts[i]!.all);
+  const doubtful = counts.flatMap(({ otherwise, against }, frame) =>
     cameras[frame] && otherwise >= FEWEST && share(frame) > SHARE ? [{ frame, against }] : [],
   );
   const sorted = doubtful.sort((p, q) => share(q.frame) - share(p.frame) || p.frame - q.frame);

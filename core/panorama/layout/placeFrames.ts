@@ -1,7 +1,7 @@
 import type { Features } from "../../features/features";
 import type { Segment } from "../../features/lineSegments";
 import type { Matches } from "../../features/matchFeatures";
-import { FLAT } from "./flat";
+import { MOVING } from "./movingCamera";
 import { placeFromBeside } from "./fromBeside";
 import type { Geometry, PanoramaFrame } from "./geometry";
 import type { Pixels } from "./pixels";
@@ -25,7 +25,10 @@ export function placeFrames(
   flat = false,
 ): Geometry {
   if (flat)
-    return { ...solvePanorama(frames, features, scale, matches, pixels.refine, FLAT), flat: true };
+    return {
+      ...solvePanorama(frames, features, scale, matches, pixels.refine, MOVING),
+      flat: true,
+    };
   const found = solvePanorama(frames, features, scale, matches, pixels.refine);
   return placeFromBeside(
     frames,

@@ -27,12 +27,12 @@ const row: [number, number, number][] = [
   [95, -0.6, -0.5],
   [120, 0, 0],
 ];
-const held = (...places: number[]): VerifiedPair[] =>
+const strong = (...places: number[]): VerifiedPair[] =>
   places.map((a) => pair(a, a + 1, row[a]!, row[a + 1]!));
 
 test("neighbours of which few matches agree are believed where they turn as the row does", () => {
   const asked: number[] = [];
-  const found = alongRow(held(0, 1, 3), 6, (a, b) => {
+  const found = alongRow(strong(0, 1, 3), 6, (a, b) => {
     asked.push(a);
     return pair(a, b, row[a]!, row[b]!);
   });
@@ -45,7 +45,7 @@ test("neighbours of which few matches agree are believed where they turn as the 
 
 test("and not where they turn otherwise, roll, or where nothing holds them", () => {
   const of = (to: [number, number, number] | undefined) =>
-    alongRow(held(0, 1, 3), 5, (a, b) => (a === 2 && to ? pair(a, b, row[2]!, to) : undefined));
+    alongRow(strong(0, 1, 3), 5, (a, b) => (a === 2 && to ? pair(a, b, row[2]!, to) : undefined));
   expect(of([47 + 12, -1, 0])).toEqual([]);
   expect(of([47 - 24, -1, 0])).toEqual([]);
   expect(of([72, 14, 0])).toEqual([]);
@@ -55,7 +55,7 @@ test("and not where they turn otherwise, roll, or where nothing holds them", () 
 });
 
 test("two turns are no row, nor are turns of which each is another", () => {
-  expect(alongRow(held(0, 1), 6, (a, b) => pair(a, b, row[a]!, row[b]!))).toEqual([]);
+  expect(alongRow(strong(0, 1), 6, (a, b) => pair(a, b, row[a]!, row[b]!))).toEqual([]);
   const any = [
     pair(0, 1, [0, 0, 0], [24, 0, 0]),
     pair(1, 2, [0, 0, 0], [-60, 20, 0]),

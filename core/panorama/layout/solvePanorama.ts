@@ -5,7 +5,7 @@ import { placed, type Geometry, type PanoramaFrame, type TiePair } from "./geome
 import { doubtfulPlaces } from "./layoutDoubt";
 import type { Features } from "../../features/features";
 import type { Matches } from "../../features/matchFeatures";
-import { TURNED } from "./placement";
+import { ROTATING } from "./cameraMotion";
 import { alongRow } from "./rowStep";
 import { withMore } from "../ties/moreTies";
 import { EXPECTED, verifyPair, type VerifiedPair } from "../ties/verifyPair";
@@ -45,7 +45,7 @@ export function solvePanorama(
   scale: number,
   matches: readonly { a: number; b: number; found: Matches }[],
   refine: (cameras: readonly (Camera | undefined)[], pairs: readonly TiePair[]) => TiePair[],
-  placement = TURNED,
+  motion = ROTATING,
 ): Geometry {
   const n = frames.length;
   const long = Math.max(...frames.map((f) => Math.max(f.width, f.height)));
@@ -61,18 +61,18 @@ export function solvePanorama(
       }),
     }))
     .filter((m) => m.points.length >= 9);
-  const told = frames
+  const stated = frames
     .map((f) => f.focalPx)
     .filter((f): f is number => f !== undefined && f > 0)
     .sort((a, b) => a - b);
-  const focalKnown = told.length > n / 2;
+  const focalKnown = stated.length > n / 2;
   const verifyAll = (
     lensOf: (i: number) => LensFit,
     of: typeof listed,
-    verify = placement.verify,
+    verify = motion.verify,
   ): VerifiedPair[] =>
     of.flatMap(({ a, b, points }) => {
-      const lens = (i: number): Parameters<typeof placement.verify>[1] => ({
+      const lens = (i: number): Parameters<typeof motion.verify>[1] => ({
         ...frames[i]!,
         ...lensOf(i),
       });
@@ -85,7 +85,7 @@ export function solvePanorama(
     lensOf: (i: number) => LensFit,
     found: readonly VerifiedPair[],
   ): VerifiedPair[] =>
-    placement !== TURNED
+    motion !== ROTATING
       ? [...found]
       : [
           ...found,
@@ -104,8 +104,8 @@ export function solvePanorama(
     distortion: [0, 0, 0] as Camera["distortion"],
   });
   const focalPx = focalKnown
-    ? told[told.length >> 1]!
-    : placement !== TURNED
+    ? stated[stated.length >> 1]!
+    : motion !== ROTATING
       ? USUAL_FOCAL * long
       : likeliestFocal(
           (f, of: typeof listed) =>
@@ -136,10 +136,10 @@ export function solvePanorama(
   let group = largestGroup(n, pairs);
   if (group.length < 2) return none("No two frames were found to overlap");
   pairs = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
-  let solved = adjust(placement, frames, pairs, group, lenses);
+  let solved = adjust(motion, frames, pairs, group, lenses);
   // a lens that draws otherwise than it was taken to hides what agrees towards the frames' corners:
   // with what is known of it now, more matches and perhaps more frames fit
-  for (let round = 0; placement === TURNED && round < 3; round++) {
+  for (let round = 0; motion === ROTATING && round < 3; round++) {
     const before = group.length;
     const known = (i: number): LensFit => {
       const like = solved.cameras.find((c, k) => c && lenses.of[k] === lenses.of[i]);
@@ -151,7 +151,7 @@ export function solvePanorama(
     group = more;
     verified = again;
     pairs = again.filter((p) => group.includes(p.a) && group.includes(p.b));
-    solved = adjust(placement, frames, pairs, group, lenses, solved.cameras);
+    solved = adjust(motion, frames, pairs, group, lenses, solved.cameras);
     if (group.length === before) break;
   }
   // matches that only looked right, and pairs made of them, go; then once more
@@ -173,14 +173,14 @@ export function solvePanorama(
     const back = pairs
       .map((p) => ({ ...p, points: kept.find((k) => k.a === p.a && k.b === p.b)?.points ?? [] }))
       .filter((p) => p.points.length && still.includes(p.a) && still.includes(p.b));
-    solved = adjust(placement, frames, back, still, lenses, solved.cameras);
+    solved = adjust(motion, frames, back, still, lenses, solved.cameras);
   }
   for (let round = 0; round < 2; round++) {
     // along a plane the cameras' leaning is too little known by then to say where a corner lies in
     // another frame
     const fine = refine(
       solved.cameras,
-      round && placement === TURNED
+      round && motion === ROTATING
         ? withMore(solved.pairs, solved.cameras, features, scale)
         : solved.pairs,
     );
@@ -192,21 +192,21 @@ export function solvePanorama(
     const exactly = {
       ...lenses,
       centreFree:
-        placement === TURNED &&
+        motion === ROTATING &&
         still.length >= 4 &&
         frames.every((f, i) => {
           const first = frames[lenses.of.indexOf(lenses.of[i]!)]!;
           return f.width === first.width && f.height === first.height;
         }),
     };
-    solved = adjust(placement, frames, exact, still, exactly, solved.cameras);
+    solved = adjust(motion, frames, exact, still, exactly, solved.cameras);
     const limit = Math.max(0.8 * scale, 3 * median(solved.pairs.flatMap((p) => p.errors)));
     const kept = solved.pairs
       .map((p) => ({ ...p, points: p.points.filter((_, i) => p.errors[i]! < limit) }))
       .filter((p) => p.points.length >= 6);
     if (largestGroup(n, kept).length === still.length)
       solved = adjust(
-        placement,
+        motion,
         frames,
         kept.map((p) => ({ ...turns.get(`${p.a}/${p.b}`)!, points: p.points })),
         still,
@@ -214,9 +214,9 @@ export function solvePanorama(
         solved.cameras,
       );
   }
-  const doubtful = placement === TURNED ? doubtfulPlaces(solved.cameras, verified) : [];
+  const doubtful = motion === ROTATING ? doubtfulPlaces(solved.cameras, verified) : [];
   return {
-    ...placed({ ...solved, cameras: placement.upright(solved.cameras) }),
+    ...placed({ ...solved, cameras: motion.upright(solved.cameras) }),
     ...(doubtful.length ? { doubtful } : {}),
   };
 }

@@ -1,5 +1,5 @@
 import { apply } from "../../math/matrix3";
-import { rayOf, turned, type Camera } from "../camera";
+import { rayOf, rotated, type Camera } from "../camera";
 import { dot, cross, unit, type Vector } from "../../math/vector";
 import { lineSegments, type Segment } from "../../features/lineSegments";
 import type { SmallFrame } from "../seams/smallFrame";
@@ -147,7 +147,7 @@ export function findLevel(
   )[0]!;
   const known = curvature(all, a, b);
   return {
-    cameras: cameras.map((c) => c && turned(c, toWorld)),
+    cameras: cameras.map((c) => c && rotated(c, toWorld)),
     levelled: { by, degrees: known > 0 ? Math.min(WITHIN, 1 / Math.sqrt(known) / RAD) : WITHIN },
   };
 }

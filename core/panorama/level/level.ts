@@ -1,5 +1,5 @@
 import { apply } from "../../math/matrix3";
-import { turned, type Camera } from "../camera";
+import { rotated, type Camera } from "../camera";
 import { dot, cross, unit, type Vector } from "../../math/vector";
 
 /**
@@ -46,7 +46,7 @@ export function level(cameras: readonly (Camera | undefined)[]): (Camera | undef
   const z = unit(Math.hypot(...ahead) > 1e-6 ? ahead : cross([1, 0, 0], y));
   const x = cross(y, z);
   const toWorld = [...x, ...y, ...z];
-  return cameras.map((c) => c && turned(c, toWorld));
+  return cameras.map((c) => c && rotated(c, toWorld));
 }
 
 /**

@@ -16,7 +16,7 @@ export const GuideSchema = v.object({
 });
 export type Guide = v.InferOutput<typeof GuideSchema>;
 /** Degrees by which the whole is turned manually: to the right, up, and clockwise. */
-export interface Turned {
+export interface ViewTurn {
   yaw: number;
   pitch: number;
   roll: number;
@@ -85,7 +85,7 @@ export function straightened(all: readonly Guide[]): number[] {
   return R;
 }
 
-const byHand = ({ yaw, pitch, roll }: Turned): number[] =>
+const byHand = ({ yaw, pitch, roll }: ViewTurn): number[] =>
   multiply(
     rotationFromVector([0, 0, roll * RADIANS]),
     multiply(
@@ -95,7 +95,10 @@ const byHand = ({ yaw, pitch, roll }: Turned): number[] =>
   );
 
 /** Guides first, then the manual turn. @returns world to world, row-major */
-export const worldTurn = ({ guides, ...turned }: Turned & { guides: readonly Guide[] }): number[] =>
+export const worldTurn = ({
+  guides,
+  ...turned
+}: ViewTurn & { guides: readonly Guide[] }): number[] =>
   multiply(byHand(turned), straightened(guides));
 
 const halfTurn = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
@@ -105,7 +108,7 @@ const hundredths = (degrees: number): number => Math.round(degrees * 100) / 100;
  * The turn under which what is seen in one direction comes to lie in another, without more roll; as
  * near as that goes.
  */
-export function draggedTo(was: Turned, from: readonly number[], to: readonly number[]): Turned {
+export function draggedTo(was: ViewTurn, from: readonly number[], to: readonly number[]): ViewTurn {
   const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from));
   const [tx, ty, tz] = apply(rotationFromVector([0, 0, -was.roll * RADIANS]), unit(to));
   const r = Math.hypot(wx, wz) || 1;
@@ -133,10 +136,10 @@ export function draggedTo(was: Turned, from: readonly number[], to: readonly num
  * @param from  px from the middle, as `to`
  */
 export const rolledTo = (
-  was: Turned,
+  was: ViewTurn,
   from: readonly [number, number],
   to: readonly [number, number],
-): Turned => ({
+): ViewTurn => ({
   ...was,
   roll: hundredths(
     halfTurn(was.roll + (Math.atan2(to[1], to[0]) - Math.atan2(from[1], from[0])) / RADIANS),

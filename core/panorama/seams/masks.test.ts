@@ -22,17 +22,17 @@ const crescent = outline([
   [0, 1],
 ]);
 const UNIT = { width: 1, height: 1 };
-const told = (part: Part, ...places: [number, number][]): boolean[] =>
+const inside = (part: Part, ...places: [number, number][]): boolean[] =>
   places.map(([x, y]) => hiding([part], UNIT)(x, y));
 
 test("inside and outside of a square and of a line that bends inwards", () => {
-  expect(told(square, [0.5, 0.5], [0.1, 0.5], [0.5, 0.9], [0.79, 0.21])).toEqual([
+  expect(inside(square, [0.5, 0.5], [0.1, 0.5], [0.5, 0.9], [0.79, 0.21])).toEqual([
     true,
     false,
     false,
     true,
   ]);
-  expect(told(crescent, [0.1, 0.5], [0.5, 0.5], [0.9, 0.5], [0.5, 0.1])).toEqual([
+  expect(inside(crescent, [0.1, 0.5], [0.5, 0.5], [0.9, 0.5], [0.5, 0.1])).toEqual([
     true,
     false,
     true,

@@ -96,7 +96,9 @@ export function sightOf(
     const n = right - left;
     const first = (top - y) * width + left - x;
     if (corners.every((c) => c !== undefined))
-      layBlock(corners, n, below - top, (i, j, px, py, f) => put(first + j * width + i, px, py, f));
+      interpolateBlock(corners, n, below - top, (i, j, px, py, f) =>
+        put(first + j * width + i, px, py, f),
+      );
     else
       for (let v = top; v < below; v++)
         for (let u = left; u < right; u++) {
@@ -111,7 +113,7 @@ export function sightOf(
  * Goes over the cells of a block, as many across and down, with what lies between its corners
  * (upper left and right, lower left and right).
  */
-function layBlock(
+function interpolateBlock(
   [p, q, r, s]: readonly Shown[],
   across: number,
   down: number,
@@ -163,8 +165,9 @@ function blocksSeen(
       // itself ends in it, its cells are asked one by one
       if (
         corners.some((c) => !c) ||
-        Math.min(...corners.map((c) => apart(axis, c!))) <
-          angle + Math.max(apart(corners[0]!, corners[3]!), apart(corners[1]!, corners[2]!))
+        Math.min(...corners.map((c) => angleBetween(axis, c!))) <
+          angle +
+            Math.max(angleBetween(corners[0]!, corners[3]!), angleBetween(corners[1]!, corners[2]!))
       )
         out.push({ x, y, right: Math.min(map.width, x + BLOCK), below });
     }
@@ -173,7 +176,7 @@ function blocksSeen(
   return out;
 }
 /** Radians between two unit directions. */
-const apart = (a: Vector, b: Vector): number => Math.acos(clamp(dot(a, b), -1, 1));
+const angleBetween = (a: Vector, b: Vector): number => Math.acos(clamp(dot(a, b), -1, 1));
 
 /**
  * Finds seams frame by frame: each new frame is joined to what lies so far along the cut through

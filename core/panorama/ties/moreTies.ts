@@ -34,15 +34,10 @@ export function withMore(
       A,
       B,
       placesOf(features[pair.a]!, scale),
-      apartFrom(pair.points, APART * scale),
+      freeOf(pair.points, APART * scale),
     );
     const withCorners = [...pair.points, ...evenly(corners, most - pair.points.length)];
-    const grid = shared(
-      A,
-      B,
-      gridOver(A, GRID * scale),
-      apartFrom(withCorners, (GRID / 2) * scale),
-    );
+    const grid = shared(A, B, gridOver(A, GRID * scale), freeOf(withCorners, (GRID / 2) * scale));
     return { ...pair, points: [...withCorners, ...evenly(grid, most - withCorners.length)] };
   });
 }
@@ -75,7 +70,7 @@ function gridOver({ width, height }: Camera, step: number): [number, number][] {
 /**
  * Whether a place is in a cell, `side` wide, with nothing in it or round it; and if so, takes it.
  */
-function apartFrom(points: readonly Tie[], side: number): (x: number, y: number) => boolean {
+function freeOf(points: readonly Tie[], side: number): (x: number, y: number) => boolean {
   const cell = (x: number, y: number, dx = 0, dy = 0): string =>
     `${Math.floor(x / side) + dx} ${Math.floor(y / side) + dy}`;
   const around = [-1, 0, 1];

@@ -204,11 +204,11 @@ describe("where no frame has found its place", () => {
     pairs: [],
     warnings: [],
   };
-  const told = frames.map((f) => ({ ...f, focalPx: 2600 }));
+  const stated = frames.map((f) => ({ ...f, focalPx: 2600 }));
   const by = (a: number, b: number, count: number, noise?: number) =>
     tiesOf(a, b, count, noise).map((p) => ({ a, b, ...inShares(p) }));
   test("two ties hold two frames, and those of a chain hold all", () => {
-    const two = withTies(told, none, {
+    const two = withTies(stated, none, {
       ...NONE,
       added: [
         [2700, 300],
@@ -219,7 +219,7 @@ describe("where no frame has found its place", () => {
         ...inShares([x!, y!, ...seen(truth[2]!, worldRay(truth[1]!, x!, y!))!]),
       })),
     });
-    const all = withTies(told, none, {
+    const all = withTies(stated, none, {
       ...NONE,
       added: [...by(0, 1, 12), ...by(1, 2, 12), ...by(2, 3, 12)],
     });
@@ -237,6 +237,6 @@ describe("where no frame has found its place", () => {
     expect(Math.abs(g.cameras[0]!.focalPx / 2600 - 1)).toBeLessThan(0.01);
   });
   test("one tie holds nothing", () => {
-    expect(withTies(told, none, { ...NONE, added: by(0, 1, 1) }).leftOut).toHaveLength(4);
+    expect(withTies(stated, none, { ...NONE, added: by(0, 1, 1) }).leftOut).toHaveLength(4);
   });
 });

@@ -1,7 +1,7 @@
 import * as v from "valibot";
 import { adjust, largestGroup, mostTies, type Lenses } from "../layout/adjustAll";
 import { centreOf, fitOf, type Camera } from "../camera";
-import { FLAT } from "../layout/flat";
+import { MOVING } from "../layout/movingCamera";
 import { hiding, type Part } from "../seams/masks";
 import {
   drawnBy,
@@ -10,7 +10,7 @@ import {
   type PanoramaFrame,
   type TiePair,
 } from "../layout/geometry";
-import { TURNED } from "../layout/placement";
+import { ROTATING } from "../layout/cameraMotion";
 import type { StraightLine } from "../level/straightLines";
 import type { VerifiedPair } from "./verifyPair";
 
@@ -85,7 +85,7 @@ export function withTies(
   { added, dropped, hidden, lines }: TieEdits,
 ): Geometry {
   const known = geometry.cameras.find((c) => c);
-  const placement = geometry.flat ? FLAT : TURNED;
+  const motion = geometry.flat ? MOVING : ROTATING;
   const lenses = known ? lensesOfPlaced(geometry.cameras, known) : lensAsTold(frames);
   const camera = (i: number): Camera =>
     geometry.cameras[i] ?? {
@@ -129,17 +129,15 @@ export function withTies(
     const both = geometry.cameras[a] && geometry.cameras[b];
     if (points.length < (both && set.length ? 1 : set.length ? 2 : HOLDING)) return [];
     // two that have a place begin from it
-    const leads = both
-      ? [1, 0, 0, 0, 1, 0, 0, 0, 1]
-      : placement.leads(points, camera(a), camera(b));
+    const leads = both ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : motion.leads(points, camera(a), camera(b));
     return leads ? [{ a, b, points, leads, rmsPx: 0 }] : [];
   });
   const group = largestGroup(frames.length, pairs);
   if (group.length < 2)
     return placed({ cameras: frames.map(() => undefined), rmsPx: frames.map(() => 0), pairs: [] });
-  const held = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
+  const connected = pairs.filter((p) => group.includes(p.a) && group.includes(p.b));
   return {
-    ...placed(adjust(placement, frames, held, group, lenses, known && geometry.cameras, lines)),
+    ...placed(adjust(motion, frames, connected, group, lenses, known && geometry.cameras, lines)),
     ...(geometry.flat ? { flat: true } : {}),
   };
 }

@@ -30,8 +30,8 @@ async function aligned(
   const { pool, frames } = inProcess(
     samples.map((s, i) => ({ name: `f${i}.png`, samples: s, width: W, height: H })),
   );
-  const held = await decodeReduced(pool, frames, 1, watch);
-  return alignFocus(pool, { frames, held, downscale: 1 }, { motion, forced: [] }, { progress });
+  const loaded = await decodeReduced(pool, frames, 1, watch);
+  return alignFocus(pool, { frames, loaded, downscale: 1 }, { motion, forced: [] }, { progress });
 }
 const off = (found: Matrix3, frame: number, reference: number): number =>
   offPose(run, found, run.frames[frame]!.pose, run.frames[reference]!.pose);

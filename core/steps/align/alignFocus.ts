@@ -3,7 +3,7 @@ import { inReference, type DisplacedEdges } from "../../focus/displacedEdges";
 import type { FocusOrder } from "../../focus/focusOrder";
 import { joinErrors } from "../../focus/joinErrors";
 import { joinLinks, type RunLink } from "../../focus/joinLinks";
-import type { LaidRun } from "../../focus/readRun";
+import type { AlignedRun } from "../../focus/readRun";
 import {
   pairScratch,
   type Neighbours,
@@ -36,12 +36,12 @@ interface Chain {
  */
 export async function alignFocus(
   work: Work,
-  { frames, held, downscale: scale }: Pick<AlignInput, "frames" | "held" | "downscale">,
+  { frames, loaded, downscale: scale }: Pick<AlignInput, "frames" | "loaded" | "downscale">,
   { motion, forced }: AlignSettings,
   { progress, signal }: Partial<Watch> = {},
 ): Promise<Aligned> {
   checkSizes(frames, 0);
-  const { width, height } = held[0]!;
+  const { width, height } = loaded[0]!;
   const on = signal ? { signal } : {};
   const looking = { scratch: lookScratch(width * height), ...on };
   const pairing = { scratch: pairScratch(width * height), ...on };
@@ -49,7 +49,7 @@ export async function alignFocus(
   const n = frames.length;
   const jobs = 2 * n + Math.max(0, n - 1) + Math.max(0, n - 2);
   let done = 0;
-  const told = async <T>(job: Promise<T>): Promise<T> => {
+  const counted = async <T>(job: Promise<T>): Promise<T> => {
     const result = await job;
     done++;
     progress?.(
@@ -59,7 +59,7 @@ export async function alignFocus(
     return result;
   };
   const signatures = await Promise.all(
-    held.map((frame) => told(work.run("lookAt", { frame }, looking))),
+    loaded.map((frame) => counted(work.run("lookAt", { frame }, looking))),
   );
   const travel: FocusOrder = await work.run(
     "focusOrder",
@@ -69,10 +69,14 @@ export async function alignFocus(
   const { order } = travel;
   const pair = (from: number, to: number): RunPair => {
     const [a, b] = [order[from]!, order[to]!];
-    return { frames: [held[a]!, held[b]!], signatures: [signatures[a]!, signatures[b]!], model };
+    return {
+      frames: [loaded[a]!, loaded[b]!],
+      signatures: [signatures[a]!, signatures[b]!],
+      model,
+    };
   };
   const chain = await chainOutward(order.length, middleOf(order), (from, to) =>
-    told(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing)),
+    counted(work.run("registerNeighbours", { pair: pair(from, to), scale }, pairing)),
   );
   const { middle } = chain;
   const reference = order[middle]!;
@@ -86,7 +90,7 @@ export async function alignFocus(
             bothWays(
               from,
               to,
-              await told(
+              await counted(
                 work.run(
                   "linkInLight",
                   { pair: pair(from, to), start: between(from, to) },
@@ -106,14 +110,14 @@ export async function alignFocus(
     model === "none"
       ? ways.map(() => 0)
       : joinErrors(ways, chain.ways, middle, links, { width, height });
-  const errorOf = (i: number): Pick<LaidRun["frames"][number], "errorPx"> => {
+  const errorOf = (i: number): Pick<AlignedRun["frames"][number], "errorPx"> => {
     const errorPx = errors[order.indexOf(i)];
     return errorPx === undefined ? {} : { errorPx };
   };
   // once they lie on each other they tell more
-  const laid = await Promise.all(
-    held.map((frame, i) =>
-      told(work.run("laidSharpness", { frame, toReference: invert(wayOf(i)) }, looking)),
+  const warped = await Promise.all(
+    loaded.map((frame, i) =>
+      counted(work.run("warpedSharpness", { frame, toReference: invert(wayOf(i)) }, looking)),
     ),
   );
   const { warnings, ...run } = await work.run(
@@ -122,8 +126,8 @@ export async function alignFocus(
       ...travel,
       frames: signatures.map((signature, i) => ({
         signature,
-        laid: laid[i]!,
-        way: wayOf(i),
+        warped: warped[i]!,
+        fromReference: wayOf(i),
         ...errorOf(i),
       })),
       reference,
@@ -168,9 +172,9 @@ async function chainOutward(
   register: (from: number, to: number) => Promise<Neighbours>,
 ): Promise<Chain> {
   const next = await Promise.all(Array.from({ length: n - 1 }, (_, k) => register(k, k + 1)));
-  const held = [...Array(n).keys()].filter((k) => next[k]?.fit || next[k - 1]?.fit);
-  const middle = held.length
-    ? held.reduce((best, k) => (Math.abs(k - wanted) < Math.abs(best - wanted) ? k : best))
+  const loaded = [...Array(n).keys()].filter((k) => next[k]?.fit || next[k - 1]?.fit);
+  const middle = loaded.length
+    ? loaded.reduce((best, k) => (Math.abs(k - wanted) < Math.abs(best - wanted) ? k : best))
     : wanted;
   const chain: Chain = {
     middle,

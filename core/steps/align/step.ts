@@ -11,7 +11,7 @@ import { defineStep, sizeAt } from "../step";
 import {
   checkSizes,
   decodedBytes,
-  type HeldSamples,
+  type LoadedFrame,
   type StackFrame,
   type Watch,
   type Work,
@@ -38,7 +38,7 @@ export interface Aligned {
 export interface AlignInput {
   frames: readonly StackFrame[];
   /** the same, decoded at 1/downscale */
-  held: HeldSamples[];
+  loaded: LoadedFrame[];
   reference: number;
   deghost: boolean;
   strength: number;
@@ -70,28 +70,28 @@ export const alignStep = defineStep({
   settings: { schema, defaults: { motion: "auto", forced: [] } },
   plan(frames, _settings, downscale) {
     const { width, height } = sizeAt(frames[0]!, downscale);
-    const held = frames.reduce((s, f) => s + decodedBytes(f, downscale), 0);
+    const loaded = frames.reduce((s, f) => s + decodedBytes(f, downscale), 0);
     return {
       width,
       height,
       margin: 0,
-      peakBytes: held + alignScratch(width * height),
+      peakBytes: loaded + alignScratch(width * height),
       heldBytes: 0,
     };
   },
   /** Registers all frames with the reference. @throws RhizomeError `size-mismatch` */
   async run(
     work: Work,
-    { frames, held, reference, deghost, strength, response, downscale }: AlignInput,
+    { frames, loaded, reference, deghost, strength, response, downscale }: AlignInput,
     { motion, forced }: AlignSettings,
     { signal }: Pick<Watch, "signal"> = {},
   ): Promise<Aligned> {
     checkSizes(frames, reference);
-    const n = held[reference]!.width * held[reference]!.height;
+    const n = loaded[reference]!.width * loaded[reference]!.height;
     const aligned = await work.run(
       "align",
       {
-        frames: held,
+        frames: loaded,
         evs: frames.map((f) => exposureEv(f.info.exif)),
         ...(response ? { response } : {}),
         options: {

@@ -76,7 +76,7 @@ async function delivered(
     out.coverage === undefined
       ? new Uint8Array()
       : await pool.read(out.coverage, out.width * out.height);
-  for (const at of [out.dst, out.coverage]) if (at !== undefined) pool.give(at);
+  for (const at of [out.dst, out.coverage]) if (at !== undefined) pool.free(at);
   return { ...out, bytes, covered };
 }
 const whole = { x: 0, y: 0, width: W, height: H };

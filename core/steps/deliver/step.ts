@@ -5,7 +5,7 @@ import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../tone/r
 import type { ComingBand } from "../merge/band";
 import { plain, type Scene } from "../merge/scene";
 import { defineStep, sizeAt } from "../step";
-import type { HeldField } from "../tone/step";
+import type { AllocatedField } from "../tone/step";
 import { rowsOf, type Watch, type Work } from "../work";
 
 const schema = v.object({
@@ -87,7 +87,7 @@ export const deliverStep = defineStep({
     work: Work,
     picture: Coming,
     region: { x: number; y: number; width: number; height: number },
-    { field }: HeldField,
+    { field }: AllocatedField,
     render: RenderSettings,
     settings: DeliverSettings,
     withCoverage: boolean,
@@ -97,12 +97,12 @@ export const deliverStep = defineStep({
     const on = signal ? { signal } : {};
     const size = deliveredSize(region, settings);
     const whole = { width: region.width, height: region.height };
-    let dst = work.take(region.width * region.height * bytesPerPixel(kind) + 64);
+    let dst = work.allocate(region.width * region.height * bytesPerPixel(kind) + 64);
     let coverage: number | undefined;
     const line = region.width * bytesPerPixel(kind);
     let done = 0;
     try {
-      if (withCoverage) coverage = work.take(region.width * region.height);
+      if (withCoverage) coverage = work.allocate(region.width * region.height);
       for (const band of picture.bands) {
         const y0 = Math.max(region.y, band.y0);
         const y1 = Math.min(region.y + region.height, band.y1);
@@ -165,15 +165,15 @@ export const deliverStep = defineStep({
             to: { ptr: number; width: number; height: number },
           ) => Promise<unknown>,
         ): Promise<number> => {
-          const to = work.take(size.width * size.height * bytes + 64);
+          const to = work.allocate(size.width * size.height * bytes + 64);
           try {
             await run({ ptr, ...whole }, { ptr: to, ...size });
           } catch (e) {
             await work.idle();
-            work.give(to);
+            work.free(to);
             throw e;
           }
-          work.give(ptr);
+          work.free(ptr);
           return to;
         };
         const strips = rowsOf(size.height, work.threads * 8);
@@ -198,7 +198,7 @@ export const deliverStep = defineStep({
       return { dst, ...(coverage === undefined ? {} : { coverage }), ...size };
     } catch (e) {
       await work.idle();
-      for (const at of [dst, coverage]) if (at !== undefined) work.give(at);
+      for (const at of [dst, coverage]) if (at !== undefined) work.free(at);
       throw e;
     }
   },

@@ -57,7 +57,7 @@ export function ratioOf({ ratio }: Pick<EdgesSettings, "ratio">): number | undef
 }
 
 /** The same ratio with width and height changed. */
-export const turnedRatio = (ratio: string): string => ratio.split(":").reverse().join(":");
+export const swappedRatio = (ratio: string): string => ratio.split(":").reverse().join(":");
 
 /** The largest part of a rectangle that has the ratio, from its middle. */
 function shaped(r: Rectangle, ratio: number | undefined): Rectangle {

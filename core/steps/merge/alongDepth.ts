@@ -7,7 +7,7 @@ import type { FocusPass } from "./focusPass";
  * A map of depth in the workers' memory, on a level of the picture: places along the focus travel,
  * and the trust in them.
  */
-export interface HeldDepth {
+export interface AllocatedDepth {
   level: number;
   /** addresses, each of them to be given back */
   depth: number;
@@ -22,10 +22,10 @@ export async function findDepth(
   sharp: SharpLevel,
   order: readonly number[],
   on: RunOptions,
-): Promise<HeldDepth> {
+): Promise<AllocatedDepth> {
   const n = sharp.w * sharp.h;
-  const depth = work.take(n * 4 + 64);
-  const trust = work.take(n * 4 + 64);
+  const depth = work.allocate(n * 4 + 64);
+  const trust = work.allocate(n * 4 + 64);
   try {
     return {
       level: sharp.level,
@@ -39,8 +39,8 @@ export async function findDepth(
     };
   } catch (e) {
     await work.idle();
-    work.give(depth);
-    work.give(trust);
+    work.free(depth);
+    work.free(trust);
     throw e;
   }
 }
@@ -54,14 +54,14 @@ export async function findDepth(
  */
 export async function composeAlongDepth(
   work: Work,
-  { acc, order, inStrips, lay, take, give }: FocusPass,
-  map: Omit<HeldDepth, "grid">,
+  { acc, order, inStrips, warp, allocate: allocate, free: free }: FocusPass,
+  map: Omit<AllocatedDepth, "grid">,
   mixed: boolean,
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
 ): Promise<void> {
   const { width, height } = acc;
-  const planes = [take(width * height * 4 + 64), take(width * height * 4 + 64)] as const;
+  const planes = [allocate(width * height * 4 + 64), allocate(width * height * 4 + 64)] as const;
   await Promise.all(
     [map.depth, map.trust].map((from, i) =>
       work.run(
@@ -72,18 +72,18 @@ export async function composeAlongDepth(
     ),
   );
   const planeBytes = acc.planeBytes;
-  const sums = { ...acc, ptr: take(planeBytes * 4 + 64) };
+  const sums = { ...acc, ptr: allocate(planeBytes * 4 + 64) };
   await cleared(work, sums.ptr, planeBytes * 4, on);
   for (const [k, i] of order.entries()) {
-    const laid = await lay(i, order[k + 1]);
+    const warped = await warp(i, order[k + 1]);
     await inStrips((y0, y1) =>
-      work.run("addAlongDepth", { frame: laid, k, depth: planes[0], sums, y0, y1 }, on),
+      work.run("addAlongDepth", { frame: warped, k, depth: planes[0], sums, y0, y1 }, on),
     );
-    give(laid.ptr);
+    free(warped.ptr);
     tell(k, order.length);
   }
   await inStrips((y0, y1) =>
     work.run("mixDepth", { acc, sums, trust: mixed ? planes[1] : undefined, y0, y1 }, on),
   );
-  for (const at of [...planes, sums.ptr]) give(at);
+  for (const at of [...planes, sums.ptr]) free(at);
 }

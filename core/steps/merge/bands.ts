@@ -102,7 +102,7 @@ export async function mergeInBands(
         ...band,
         async take() {
           const acc = await mergeBand(work, input, band, fill, silent);
-          return { rows: acc, done: () => work.give(acc.ptr) };
+          return { rows: acc, done: () => work.free(acc.ptr) };
         },
       })),
       release: () => undefined,
@@ -124,7 +124,7 @@ export async function mergeInBands(
       take: () => focusBand(work, input, band, method, depth, silent),
     })),
     release: () => {
-      for (const at of depth ? [depth.depth, depth.trust] : []) work.give(at);
+      for (const at of depth ? [depth.depth, depth.trust] : []) work.free(at);
     },
   };
 }

@@ -94,7 +94,7 @@ test.each(["pyramid", "mixed"] as FocusMethod[])(
       );
       done();
     }
-    for (const at of depth ? [depth.depth, depth.trust] : []) pool.give(at);
+    for (const at of depth ? [depth.depth, depth.trust] : []) pool.free(at);
     expect(pool.arena.inUse).toBe(0);
   },
 );

@@ -1,7 +1,7 @@
 import type { SharpLevel } from "../../focus/depthMap";
 import { sizeAt } from "../step";
 import type { RunOptions, Watch, Work } from "../work";
-import { composeAlongDepth, findDepth, type HeldDepth } from "./alongDepth";
+import { composeAlongDepth, findDepth, type AllocatedDepth } from "./alongDepth";
 import { widened, type Band, type ComingBand } from "./band";
 import { depthLevel, fuseByPyramid, type FocusInput, type FocusMethod } from "./focusPass";
 
@@ -23,13 +23,13 @@ export async function depthInBands(
   input: FocusInput,
   bands: readonly Band[],
   { progress, signal }: Watch,
-): Promise<HeldDepth> {
+): Promise<AllocatedDepth> {
   const on: RunOptions = signal ? { signal } : {};
   const { level, w, h } = depthLevel(sizeAt(input.frames[input.reference]!.info, input.downscale));
   const by = 2 ** level;
   const n = w * h;
   const plane = Math.ceil(n / 16) * 64;
-  const at = work.take(5 * plane + n + 64);
+  const at = work.allocate(5 * plane + n + 64);
   const all: SharpLevel = {
     level,
     w,
@@ -89,7 +89,7 @@ export async function depthInBands(
     return await findDepth(work, all, order, on);
   } finally {
     await work.idle();
-    work.give(at);
+    work.free(at);
   }
 }
 
@@ -103,7 +103,7 @@ export async function focusBand(
   input: FocusInput,
   band: Band,
   method: FocusMethod,
-  depth: HeldDepth | undefined,
+  depth: AllocatedDepth | undefined,
   { signal }: Watch,
 ): ReturnType<ComingBand["take"]> {
   const on: RunOptions = signal ? { signal } : {};
@@ -133,7 +133,7 @@ export async function focusBand(
         ptr: acc.ptr + (band.y0 - part.y0) * acc.width * 4,
         height: band.y1 - band.y0,
       },
-      done: () => work.give(acc.ptr),
+      done: () => work.free(acc.ptr),
     };
   } catch (e) {
     await pass.drop();

@@ -29,7 +29,7 @@ export async function focusFrames(
     (k, of) => progress((k + 1) / of / passes, `Fusing frames, ${k + 1} of ${of}`),
     on,
   );
-  const { acc, sharp, inStrips, take } = pass;
+  const { acc, sharp, inStrips, allocate: allocate } = pass;
   const { width, height } = acc;
   let sources: number | undefined;
   let depth: DepthGrid | undefined;
@@ -50,14 +50,14 @@ export async function focusFrames(
           );
       } finally {
         await work.idle();
-        work.give(map.depth);
-        work.give(map.trust);
+        work.free(map.depth);
+        work.free(map.trust);
       }
     }
     // the weight of a finished scene says that it is covered
     await inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
     if (input.sources) {
-      sources = take(width * height);
+      sources = allocate(width * height);
       await work.run(
         "spreadSources",
         { from: sharp.sources, w: sharp.w, h: sharp.h, to: sources, width, height },
@@ -82,7 +82,7 @@ export async function focusFrames(
           sources,
           release() {
             scene.release();
-            work.give(sources!);
+            work.free(sources!);
           },
         };
   } catch (e) {

@@ -1,4 +1,4 @@
-import type { LaidFrame } from "../../bracket/mertens";
+import type { WarpedFrame } from "../../bracket/mertens";
 import { namesOf } from "../../frame/frame";
 import { withPatches } from "../../bracket/ghostPatches";
 import type { Accumulator } from "../../raster/accumulator";
@@ -12,9 +12,9 @@ import {
 import type { SharpLevel } from "../../focus/depthMap";
 import { pyramidShape } from "../../raster/pyramid";
 import { confidenceGrid } from "../ghosts/step";
-import { Holding } from "../holding";
+import { MemoryScope } from "../memoryScope";
 import { cleared, inStrips, type RunOptions, type Work } from "../work";
-import { layFrames } from "./layFrames";
+import { frameWarper } from "./frameWarper";
 import { sizeAt } from "../step";
 import { begin } from "./mergeFrames";
 import type { Aligned } from "../align/step";
@@ -40,9 +40,9 @@ export interface FocusPass {
   /** places of the frames that take part, along the focus travel */
   order: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
-  lay(i: number, next: number | undefined): Promise<LaidFrame>;
-  take(bytes: number): number;
-  give(at: number): void;
+  warp(i: number, next: number | undefined): Promise<WarpedFrame>;
+  allocate(bytes: number): number;
+  free(at: number): void;
   /** gives back all but the scene's planes and what is named */
   done(but?: number): void;
   /** gives back everything, once no thread works on it */
@@ -92,7 +92,7 @@ export function depthLevel({ width, height }: { width: number; height: number })
  */
 export async function fuseByPyramid(
   work: Work,
-  { frames, aligned, downscale, held, patches, sampling }: FocusInput,
+  { frames, aligned, downscale, loaded, patches, sampling }: FocusInput,
   part: Band | undefined,
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
@@ -105,46 +105,46 @@ export async function fuseByPyramid(
   const top = part?.y0 ?? 0;
   const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
   const { width, height } = acc;
-  const holding = new Holding(work, acc.ptr);
-  const { take, give } = holding;
-  const layer = layFrames(work, {
+  const memory = new MemoryScope(work, acc.ptr);
+  const { allocate: allocate, free: free } = memory;
+  const warper = frameWarper(work, {
     frames,
     reference,
     downscale,
-    held,
+    loaded,
     whole,
     part,
-    take,
+    allocate,
     on,
     sampling,
   });
-  const lay = (i: number, next: number | undefined): Promise<LaidFrame> => {
-    if (next !== undefined) layer.readAhead([i, next], aligned.frames);
-    return layer.lay(i, aligned.frames[i]!);
+  const warp = (i: number, next: number | undefined): Promise<WarpedFrame> => {
+    if (next !== undefined) warper.readAhead([i, next], aligned.frames);
+    return warper.warp(i, aligned.frames[i]!);
   };
   const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
     inStrips(work, height, run);
   const drop = (): Promise<void> => {
-    layer.drop();
-    return holding.drop();
+    warper.release();
+    return memory.dispose();
   };
   try {
     const rangeBytes = width * height * 6 + 64;
     const { bytes, levels } = focusShape(width, height);
-    const block = (): number => take(bytes);
+    const block = (): number => allocate(bytes);
     const sums: FocusSums = {
       own: [block(), block(), block()],
-      greys: take(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64),
+      greys: allocate(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64),
       energy: block(),
       best: block(),
       taken: [block(), block(), block()],
-      range: { above: take(rangeBytes), below: take(rangeBytes) },
+      range: { above: allocate(rangeBytes), below: allocate(rangeBytes) },
     };
     const { level } = depthLevel(whole);
     const { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!;
-    const plane = (): number => take(w * h * 4 + 64);
+    const plane = (): number => allocate(w * h * 4 + 64);
     const won = {
-      sources: take(w * h),
+      sources: allocate(w * h),
       total: plane(),
       last: plane(),
       lower: plane(),
@@ -158,10 +158,10 @@ export async function fuseByPyramid(
     for (const p of [won.total, won.last, won.lower, won.upper])
       await cleared(work, p, w * h * 4 + 64, on);
     for (const [k, i] of used.entries()) {
-      const laid = await lay(i, used[k + 1]);
+      const warped = await warp(i, used[k + 1]);
       const confidences = withPatches(undefined, namesOf(frames[i]!), patches, grid);
       const frame = {
-        ...laid,
+        ...warped,
         ...(confidences
           ? { ghosts: { ...confidences, scale: confidences.scale / downscale, top } }
           : {}),
@@ -181,16 +181,16 @@ export async function fuseByPyramid(
       );
       await strips((y0, y1) =>
         work.run(
-          "takeFinest",
+          "chooseFinest",
           { frame, acc, sums, won: own, y0, y1 },
           { scratch: focusBlockScratch(width), ...on },
         ),
       );
-      give(laid.ptr);
+      free(warped.ptr);
       await Promise.all(
         [0, 1, 2].map((channel) =>
           work.run(
-            "takeCoarser",
+            "chooseCoarser",
             { width, height, channel, sums },
             { scratch: width * 8 + (1 << 12), ...on },
           ),
@@ -199,7 +199,7 @@ export async function fuseByPyramid(
       await work.run("keepBest", { width, height, sums, won: own }, on);
       tell(k, used.length);
     }
-    for (const at of [...sums.own, sums.greys, sums.energy, won.last]) give(at);
+    for (const at of [...sums.own, sums.greys, sums.energy, won.last]) free(at);
     await Promise.all(
       sums.taken.map((at) =>
         work.run(
@@ -217,8 +217,8 @@ export async function fuseByPyramid(
       ),
     );
     await strips((y0, y1) => work.run("holdInRange", { acc, range: sums.range, y0, y1 }, on));
-    for (const s of [...sums.taken, sums.range.above, sums.range.below]) give(s);
-    const guide = take(w * h * 4 + 64);
+    for (const s of [...sums.taken, sums.range.above, sums.range.below]) free(s);
+    const guide = allocate(w * h * 4 + 64);
     await work.run("depthGuide", { acc, level, w, h, guide }, on);
     return {
       acc,
@@ -235,13 +235,13 @@ export async function fuseByPyramid(
       },
       order: used,
       inStrips: strips,
-      lay,
-      take,
-      give,
+      warp,
+      allocate: allocate,
+      free: free,
       drop,
       done(but) {
-        layer.drop();
-        holding.giveAll(acc.ptr, but);
+        warper.release();
+        memory.freeAll(acc.ptr, but);
       },
     };
   } catch (e) {

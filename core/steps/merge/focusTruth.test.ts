@@ -35,10 +35,10 @@ test.each([
     const { pool, frames } = inProcess(
       run.frames.map(({ samples }, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
     );
-    const held = await decodeReduced(pool, frames, 1, watch);
+    const loaded = await decodeReduced(pool, frames, 1, watch);
     const aligned = await alignFocus(
       pool,
-      { frames, held, downscale: 1 },
+      { frames, loaded, downscale: 1 },
       { motion: "auto", forced: [] },
     );
     expect(aligned.frames.every((f) => f.used)).toBe(true);
@@ -87,10 +87,10 @@ test("bristles before a plain ground, on which nothing hides a halo, hand-held: 
   const { pool, frames } = inProcess(
     run.frames.map(({ samples }, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
   );
-  const held = await decodeReduced(pool, frames, 1, watch);
+  const loaded = await decodeReduced(pool, frames, 1, watch);
   const aligned = await alignFocus(
     pool,
-    { frames, held, downscale: 1 },
+    { frames, loaded, downscale: 1 },
     { motion: "auto", forced: [] },
   );
   const scene = await focusFrames(

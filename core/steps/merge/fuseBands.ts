@@ -1,6 +1,6 @@
 import { pyramidShape, type PyramidShape } from "../../raster/pyramid";
 import { sizeAt } from "../step";
-import { Holding } from "../holding";
+import { MemoryScope } from "../memoryScope";
 import { cleared, type RunOptions, type Watch, type Work } from "../work";
 import type { Aligned } from "../align/step";
 import { widened, type Band, type ComingBand } from "./band";
@@ -48,9 +48,9 @@ export async function fuseCoarse(
   const by = 2 ** LEVELS;
   const shape = pyramidShape(Math.ceil(size.width / by), Math.ceil(size.height / by));
   const { w } = shape.levels[0]!;
-  const holding = new Holding(work);
-  const { give } = holding;
-  const block = (): number => holding.take(shape.bytes);
+  const memory = new MemoryScope(work);
+  const { free: free } = memory;
+  const block = (): number => memory.allocate(shape.bytes);
   const fused = [block(), block(), block()];
   const kept = new Map<number, { weights: number; own: number[] }>();
   try {
@@ -117,7 +117,7 @@ export async function fuseCoarse(
         },
         on,
       );
-      for (const at of [weights, ...own]) give(at);
+      for (const at of [weights, ...own]) free(at);
       kept.delete(i);
     }
     await Promise.all(
@@ -129,11 +129,11 @@ export async function fuseCoarse(
       shape,
       at: fused,
       release: () => {
-        for (const f of fused) give(f);
+        for (const f of fused) free(f);
       },
     };
   } catch (e) {
-    await holding.drop();
+    await memory.dispose();
     throw e;
   }
 }
@@ -183,7 +183,7 @@ export async function fuseBand(
         ptr: acc.ptr + (band.y0 - part.y0) * acc.width * 4,
         height: band.y1 - band.y0,
       },
-      done: () => work.give(acc.ptr),
+      done: () => work.free(acc.ptr),
     };
   } catch (e) {
     await fusion.drop();

@@ -30,7 +30,7 @@ export async function fuseFrames(
   let shares: number | undefined;
   try {
     map = input.sources ? sourceMap(work, acc) : undefined;
-    shares = map && work.take(acc.width * acc.height * 4 + 64);
+    shares = map && work.allocate(acc.width * acc.height * 4 + 64);
     await map?.clear(on);
     await fusion.eachFrame(shares, async (i) => {
       if (shares !== undefined) await map?.claim(shares, false, i, on);
@@ -42,7 +42,7 @@ export async function fuseFrames(
       ),
     );
     await toLight(work, fusion, on);
-    if (shares !== undefined) work.give(shares);
+    if (shares !== undefined) work.free(shares);
     const scene = {
       ...acc,
       ...(await toneAnalysis(
@@ -56,7 +56,7 @@ export async function fuseFrames(
   } catch (e) {
     await fusion.drop();
     map?.drop();
-    if (shares !== undefined) work.give(shares);
+    if (shares !== undefined) work.free(shares);
     throw e;
   }
 }

@@ -1,15 +1,15 @@
-import { type Coarser, type LaidFrame, blockScratch } from "../../bracket/mertens";
+import { type Coarser, type WarpedFrame, blockScratch } from "../../bracket/mertens";
 import { namesOf } from "../../frame/frame";
 import { withPatches } from "../../bracket/ghostPatches";
 import type { Accumulator } from "../../raster/accumulator";
 import { coarserShape, type PyramidShape } from "../../raster/pyramid";
 import { confidenceGrid } from "../ghosts/step";
-import { Holding } from "../holding";
+import { MemoryScope } from "../memoryScope";
 import { cleared, inStrips, type RunOptions, type Work } from "../work";
 import { sizeAt } from "../step";
 import { begin, longestFirst } from "./mergeFrames";
 import type { Band } from "./band";
-import { layFrames } from "./layFrames";
+import { frameWarper } from "./frameWarper";
 import type { MergeInput } from "./input";
 
 /**
@@ -70,7 +70,7 @@ export interface Fusion {
  */
 export async function beginFusion(
   work: Work,
-  { frames, aligned: aligning, reference, downscale, held, patches, sampling }: MergeInput,
+  { frames, aligned: aligning, reference, downscale, loaded, patches, sampling }: MergeInput,
   part: Band | undefined,
   levels: number,
   tell: (frame: number, frames: number) => void,
@@ -85,54 +85,54 @@ export async function beginFusion(
   const n = width * height;
   const room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget);
   const shape = coarserShape(width, height, levels);
-  const holding = new Holding(work, acc.ptr);
-  const { take } = holding;
+  const memory = new MemoryScope(work, acc.ptr);
+  const { allocate: allocate } = memory;
   const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
     inStrips(work, height, run);
-  const layer = layFrames(work, {
+  const warper = frameWarper(work, {
     frames,
     reference,
     downscale,
-    held,
+    loaded,
     whole,
     part,
-    take,
+    allocate,
     on,
     sampling,
   });
-  const kept = new Map<number, LaidFrame>();
+  const kept = new Map<number, WarpedFrame>();
   const drop = (): Promise<void> => {
-    layer.drop();
-    return holding.drop();
+    warper.release();
+    return memory.dispose();
   };
   try {
     const known = part && (await aligning);
     const [first] = await Promise.all([
-      layer.lay(reference, known?.frames[reference]),
+      warper.warp(reference, known?.frames[reference]),
       cleared(work, acc.ptr, acc.planeBytes * 4, on),
     ]);
     // what is read meanwhile need not wait for the alignment either
     const guess = longestFirst(frames, reference);
-    if (!part) layer.readAhead(guess.slice(0, Math.min(3, room)));
+    if (!part) warper.readAhead(guess.slice(0, Math.min(3, room)));
     const aligned = await aligning;
     const used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
-    const lay = async (
+    const warp = async (
       i: number,
       next: number | undefined,
-      ready?: LaidFrame,
-    ): Promise<LaidFrame> => {
-      if (next !== undefined) layer.readAhead([next], aligned.frames);
-      const laid = ready ?? (await layer.lay(i, aligned.frames[i]!));
+      ready?: WarpedFrame,
+    ): Promise<WarpedFrame> => {
+      if (next !== undefined) warper.readAhead([next], aligned.frames);
+      const warped = ready ?? (await warper.warp(i, aligned.frames[i]!));
       const ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
       return {
-        ...laid,
+        ...warped,
         ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / downscale, top } } : {}),
       };
     };
     for (const [k, i] of used.entries()) {
-      const laid = await lay(i, used[k + 1], k === 0 ? first : undefined);
+      const warped = await warp(i, used[k + 1], k === 0 ? first : undefined);
       const keep = kept.size < room;
-      const frame = keep ? { ...laid, weights: take(n * 2 + 64) } : laid;
+      const frame = keep ? { ...warped, weights: allocate(n * 2 + 64) } : warped;
       await strips((y0, y1) =>
         work.run(
           "sumWeights",
@@ -142,9 +142,9 @@ export async function beginFusion(
       );
       tell(k, used.length * 2);
       if (keep) kept.set(i, frame);
-      else holding.give(frame.ptr);
+      else memory.free(frame.ptr);
     }
-    const block = (): number => take(shape.bytes);
+    const block = (): number => allocate(shape.bytes);
     const coarser: Coarser = {
       weights: block(),
       own: [block(), block(), block()],
@@ -162,7 +162,7 @@ export async function beginFusion(
         for (const [k, i] of used.entries()) {
           const frame =
             kept.get(i) ??
-            (await lay(
+            (await warp(
               i,
               used.find((j, q) => q > k && !kept.has(j)),
             ));
@@ -173,15 +173,15 @@ export async function beginFusion(
               { scratch: blockScratch(width), ...on },
             ),
           );
-          holding.give(frame.ptr);
-          if (frame.weights !== undefined) holding.give(frame.weights);
+          memory.free(frame.ptr);
+          if (frame.weights !== undefined) memory.free(frame.weights);
           await each(i);
           tell(used.length + k, used.length * 2);
         }
       },
       done() {
-        layer.drop();
-        holding.giveAll(acc.ptr);
+        warper.release();
+        memory.freeAll(acc.ptr);
       },
     };
   } catch (e) {

@@ -5,7 +5,7 @@ import type { Suspect } from "../../suspects/suspect";
 import type { SceneStatistics } from "../../tone/sceneStatistics";
 import type { Sampling } from "../../raster/sampling";
 import type { Aligned } from "../align/step";
-import type { HeldSamples, StackFrame } from "../work";
+import type { LoadedFrame, StackFrame } from "../work";
 
 export interface MergeInput {
   frames: readonly StackFrame[];
@@ -13,7 +13,7 @@ export interface MergeInput {
   aligned: Aligned | Promise<Aligned>;
   reference: number;
   downscale: number;
-  held?: HeldSamples[];
+  loaded?: LoadedFrame[];
   patches: readonly GhostPatch[];
   /** found while the reference frame is read */
   response?: ResponseCurve | undefined | Promise<ResponseCurve | undefined>;

@@ -18,7 +18,7 @@ import {
   cleared,
   decodedBytes,
   rowsOf,
-  type HeldSamples,
+  type LoadedFrame,
   type RunOptions,
   type StackFrame,
   type Watch,
@@ -108,7 +108,7 @@ async function gather<T>(
     reference,
     aligned: align,
     downscale,
-    held: all,
+    loaded: all,
     patches,
     response: finding,
     sampling,
@@ -123,7 +123,7 @@ async function gather<T>(
   const grid = confidenceGrid(info);
   const placed = band && (await align);
   const size = sizeAt(info, downscale);
-  const ahead = new Map<number, Promise<HeldSamples>>();
+  const ahead = new Map<number, Promise<LoadedFrame>>();
   const evs = frames.map((f) => exposureEv(f.info.exif) ?? NaN);
   const least = (list: readonly number[]): number => list.indexOf(Math.min(...list));
   // by the file, where it says; the reference is merged before anything else is known
@@ -149,8 +149,8 @@ async function gather<T>(
     p.catch(() => undefined);
     ahead.set(i, p);
   };
-  const release = (held: HeldSamples): void => {
-    if (!all) work.give(held.ptr);
+  const release = (loaded: LoadedFrame): void => {
+    if (!all) work.free(loaded.ptr);
   };
   const patched = (i: number, ghosts: AlignedFrame["ghosts"]): Pick<Layout, "ghosts"> => {
     const confidences = withPatches(ghosts, namesOf(frames[i]!), patches, grid);
@@ -160,12 +160,12 @@ async function gather<T>(
     i: number,
     { ghosts, ...layout }: Layout,
     first: boolean,
-  ): Promise<HeldSamples> => {
-    const held = await ahead.get(i)!;
+  ): Promise<LoadedFrame> => {
+    const loaded = await ahead.get(i)!;
     await fold(
       work,
       acc,
-      { ...held, lut: respond(held.lut, response) },
+      { ...loaded, lut: respond(loaded.lut, response) },
       {
         ...layout,
         ...(sampling ? { sampling } : {}),
@@ -179,8 +179,8 @@ async function gather<T>(
     );
     await map?.claim(acc.ptr + 3 * acc.planeBytes, true, i, on);
     ahead.delete(i);
-    release(held);
-    return held;
+    release(loaded);
+    return loaded;
   };
   try {
     await map?.clear(on);
@@ -205,7 +205,7 @@ async function gather<T>(
     return await end(matrix, aligned);
   } catch (e) {
     await work.idle();
-    work.give(acc.ptr);
+    work.free(acc.ptr);
     map?.drop();
     throw e;
   } finally {
@@ -242,14 +242,14 @@ export async function frameAlone(
   downscale: number,
 ): Promise<Scene> {
   const acc = begin(work, sizeAt(frame.info, downscale));
-  let held: HeldSamples | undefined;
+  let loaded: LoadedFrame | undefined;
   try {
     await cleared(work, acc.ptr, acc.planeBytes * 4, {});
-    held = await decodeInto(work, frame, downscale);
+    loaded = await decodeInto(work, frame, downscale);
     await fold(
       work,
       acc,
-      held,
+      loaded,
       { fromReference: [...fromReference], ev: 0, darkest: true },
       downscale,
       false,
@@ -258,16 +258,16 @@ export async function frameAlone(
     return await finish(
       work,
       acc,
-      held.matrix,
+      loaded.matrix,
       { basisParts: 0, noise: darkNoise(frame.info) },
       {},
     );
   } catch (e) {
     await work.idle();
-    work.give(acc.ptr);
+    work.free(acc.ptr);
     throw e;
   } finally {
-    if (held) work.give(held.ptr);
+    if (loaded) work.free(loaded.ptr);
   }
 }
 
@@ -277,7 +277,7 @@ export function begin(
   { width, height }: { width: number; height: number },
 ): Accumulator {
   const planeBytes = planeBytesOf(width, height);
-  return { ptr: work.take(planeBytes * 4 + 64), planeBytes, width, height };
+  return { ptr: work.allocate(planeBytes * 4 + 64), planeBytes, width, height };
 }
 
 /**
@@ -286,43 +286,43 @@ export function begin(
  * @param top  the picture's row that is the accumulator's first
  */
 export const foldInput = (
-  held: HeldSamples,
+  loaded: LoadedFrame,
   { fromReference, ev, ghosts, darkest, sampling }: Layout,
   downscale: number,
   first: boolean,
   top = 0,
 ): FoldInput => ({
-  samples: held.ptr,
-  type: held.type,
-  width: held.width,
-  height: held.height,
-  lut: held.lut,
-  ...(held.block && !darkest ? { block: held.block } : {}),
+  samples: loaded.ptr,
+  type: loaded.type,
+  width: loaded.width,
+  height: loaded.height,
+  lut: loaded.lut,
+  ...(loaded.block && !darkest ? { block: loaded.block } : {}),
   ...(sampling ? { sampling } : {}),
-  fromReference: shifted(rescale(fromReference, 1 / downscale), top, held.top ?? 0),
+  fromReference: shifted(rescale(fromReference, 1 / downscale), top, loaded.top ?? 0),
   ev,
   first,
-  noise: { gain: USUAL_NOISE.gain, read: held.type === "u8" ? USUAL_NOISE.read : 5e-4 },
+  noise: { gain: USUAL_NOISE.gain, read: loaded.type === "u8" ? USUAL_NOISE.read : 5e-4 },
   ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / downscale, top } } : {}),
 });
 
 async function fold(
   work: Work,
   acc: Accumulator,
-  held: HeldSamples,
+  loaded: LoadedFrame,
   layout: Layout,
   downscale: number,
   first: boolean,
   on: RunOptions,
   top = 0,
 ): Promise<void> {
-  const input = foldInput(held, layout, downscale, first, top);
+  const input = foldInput(loaded, layout, downscale, first, top);
   await Promise.all(
     rowsOf(acc.height, work.threads * 4).map(([y0, y1]) =>
       work.run(
         "fold",
         { acc, input, y0, y1 },
-        { scratch: foldScratch(acc.width, held.type), ...on },
+        { scratch: foldScratch(acc.width, loaded.type), ...on },
       ),
     ),
   );
@@ -385,7 +385,7 @@ export async function toneAnalysis(
 ): Promise<Pick<Scene, "grid" | "basis" | "release">> {
   const size = gridSize(acc.width, acc.height);
   const planes = size.width * size.height * 4;
-  const ptr = work.take(planes + basisBytes(size));
+  const ptr = work.allocate(planes + basisBytes(size));
   const cells = { ...size, ptr };
   const basis = ptr + planes;
   try {
@@ -408,12 +408,12 @@ export async function toneAnalysis(
       grid,
       basis,
       release: () => {
-        work.give(acc.ptr);
-        work.give(ptr);
+        work.free(acc.ptr);
+        work.free(ptr);
       },
     };
   } catch (e) {
-    void work.idle().then(() => work.give(ptr));
+    void work.idle().then(() => work.free(ptr));
     throw e;
   }
 }

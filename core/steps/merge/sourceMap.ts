@@ -18,13 +18,13 @@ export function sourceMap(
   { width, height }: Pick<Accumulator, "width" | "height">,
 ): SourceMap {
   const n = width * height;
-  const before = work.take(n * 4);
-  const most = work.take(n * 4);
-  const sources = work.take(n);
+  const before = work.allocate(n * 4);
+  const most = work.allocate(n * 4);
+  const sources = work.allocate(n);
   const rows = rowsOf(height, work.threads * 2);
   const done = (): void => {
-    work.give(before);
-    work.give(most);
+    work.free(before);
+    work.free(most);
   };
   return {
     sources,
@@ -50,7 +50,7 @@ export function sourceMap(
     done,
     drop() {
       done();
-      work.give(sources);
+      work.free(sources);
     },
   };
 }
@@ -63,7 +63,7 @@ export function withSources(work: Work, scene: Scene, map: SourceMap): Scene {
     sources: map.sources,
     release() {
       scene.release();
-      work.give(map.sources);
+      work.free(map.sources);
     },
   };
 }

@@ -47,7 +47,7 @@ export const mergeStep = defineStep({
     const { width, height } = sizeAt(frames[0]!, downscale);
     const grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);
-    const laid = width * height * 6;
+    const warping = width * height * 6;
     const weighed = width * height * 8;
     const read = 2 * Math.max(...frames.map((f) => decodedBytes(f, downscale)));
     if (method === "fusion")
@@ -63,7 +63,7 @@ export const mergeStep = defineStep({
         width,
         height,
         margin: width,
-        peakBytes: scene + focusBytes({ width, height }, method) + laid + read,
+        peakBytes: scene + focusBytes({ width, height }, method) + warping + read,
         heldBytes: scene,
       };
     const frame = Math.max(...frames.map((f) => decodedBytes(f, downscale)));

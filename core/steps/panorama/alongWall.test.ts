@@ -42,9 +42,9 @@ test("a wall taken in pieces from along it comes out as one flat picture of it, 
   );
   const recipe = defaultRecipe("panorama");
   const settings = { ...recipe.panorama, taken: "flat" as const };
-  const held = await Promise.all(read.map((f) => decodeInto(pool, f, 1)));
-  const located = await locateFrames(pool, read, held, 1, settings, watch);
-  for (const h of held) pool.give(h.ptr);
+  const loaded = await Promise.all(read.map((f) => decodeInto(pool, f, 1)));
+  const located = await locateFrames(pool, read, loaded, 1, settings, watch);
+  for (const h of loaded) pool.free(h.ptr);
   const first = located.geometry.pairs[0]!;
   const struck = first.points.slice(0, 5).map(([x, y]) => ({
     a: "w0.png",

@@ -39,11 +39,11 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
     sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H })),
   );
   const watch = { progress: () => undefined };
-  const held = await Promise.all(frames.map((f) => decodeInto(pool, f, 1)));
+  const loaded = await Promise.all(frames.map((f) => decodeInto(pool, f, 1)));
   const located = await locateFrames(
     pool,
     frames,
-    held,
+    loaded,
     1,
     { taken: "point", lens: "auto", circle: "auto" },
     watch,
@@ -108,5 +108,5 @@ test("frames in an image circle: the circle is seen, the lens found, and the sph
   );
   expect(dark / n).toBeLessThan(0.01);
   scene.release();
-  for (const h of held) pool.give(h.ptr);
+  for (const h of loaded) pool.free(h.ptr);
 });

@@ -140,9 +140,9 @@ test.each(["cylindrical", "equirectangular"] as const)(
       );
       // the mask's last traces reach a little further than a piece
       expect(most).toBeLessThan(2e-3);
-      pool.give(band.ptr);
+      pool.free(band.ptr);
     }
-    pool.give(whole.ptr);
+    pool.free(whole.ptr);
     expect(pool.arena.inUse).toBe(0);
   },
 );

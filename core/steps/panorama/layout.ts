@@ -3,11 +3,11 @@ import type { Light } from "../../panorama/blend/light";
 import type { Canvas, Projection } from "../../panorama/canvas/projection";
 import type { Suspect } from "../../suspects/suspect";
 import type { Labels } from "../../panorama/seams/seams";
-import type { Guide, Turned } from "../../panorama/level/straighten";
+import type { Guide, ViewTurn } from "../../panorama/level/straighten";
 import type { Geometry } from "../../panorama/layout/geometry";
 
 /** What of a panorama's settings decides how it is looked at, and not what is seen. */
-export interface PanoramaView extends Turned {
+export interface PanoramaView extends ViewTurn {
   projection: Projection | "auto";
   distance: number;
   extent: "auto" | [number, number, number, number];

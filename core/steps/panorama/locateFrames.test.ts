@@ -15,16 +15,16 @@ async function located(sweep: readonly SweepFrame[]) {
       height: f.height,
     })),
   );
-  const held = await Promise.all(frames.map((f) => decodeInto(pool, f, 1)));
+  const loaded = await Promise.all(frames.map((f) => decodeInto(pool, f, 1)));
   const found = await locateFrames(
     pool,
     frames,
-    held,
+    loaded,
     1,
     { taken: "point", lens: "auto", circle: "auto" },
     { progress: () => undefined },
   ).finally(() => {
-    for (const h of held) pool.give(h.ptr);
+    for (const h of loaded) pool.free(h.ptr);
   });
   expect(pool.arena.inUse).toBe(0);
   return found.geometry;
@@ -97,7 +97,7 @@ test("a tie set manually is moved to its exact place in the second frame, and al
   const { pool, frames } = inProcess(
     sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H })),
   );
-  const held = [
+  const loaded = [
     await decodeInto(pool, frames[0]!, 1),
     await decodeInto(pool, frames[1]!, 1),
   ] as const;
@@ -108,7 +108,7 @@ test("a tie set manually is moved to its exact place in the second frame, and al
       const to = seen(B, shownBy(A, x, y))!;
       if (to[0] < 60 || to[1] < 60 || to[1] > H - 60) continue;
       asked++;
-      const found = await placeTie(pool, held, 1, [A, B], [x, y, to[0] + 5, to[1] - 4], {});
+      const found = await placeTie(pool, loaded, 1, [A, B], [x, y, to[0] + 5, to[1] - 4], {});
       if (!found) continue;
       const exact = seen(B, shownBy(A, found[0], found[1]))!;
       off.push(Math.hypot(found[2] - exact[0], found[3] - exact[1]));
@@ -121,6 +121,6 @@ test("a tie set manually is moved to its exact place in the second frame, and al
   expect(off.length).toBeGreaterThan(asked / 3);
   expect(off[off.length >> 1]).toBeLessThan(0.4);
   expect(off[Math.floor(off.length * 0.9)]).toBeLessThan(1);
-  for (const h of held) pool.give(h.ptr);
+  for (const h of loaded) pool.free(h.ptr);
   expect(pool.arena.inUse).toBe(0);
 });

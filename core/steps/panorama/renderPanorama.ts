@@ -19,12 +19,12 @@ import { toneAnalysis } from "../merge/mergeFrames";
 import { bandsBy, widened, type Band } from "../merge/band";
 import type { Scene } from "../merge/scene";
 import { KeptFrames } from "../keptFrames";
-import { Holding } from "../holding";
+import { MemoryScope } from "../memoryScope";
 import {
   cleared,
   inStrips,
   rowsOf,
-  type HeldSamples,
+  type LoadedFrame,
   type StackFrame,
   type Watch,
   type Work,
@@ -54,7 +54,7 @@ export interface PanoramaInput {
   canvas: Canvas;
   downscale: number;
   /** the frames at 1/downscale of their size, if they are there */
-  held?: readonly HeldSamples[];
+  patchwork?: readonly LoadedFrame[];
   /** or where they are read */
   kept?: KeptFrames;
 }
@@ -89,7 +89,7 @@ export async function renderPanorama(
     };
   } catch (e) {
     await work.idle();
-    work.give(acc.ptr);
+    work.free(acc.ptr);
     throw e;
   }
 }
@@ -103,7 +103,7 @@ export async function renderPanorama(
  */
 export async function joinFrames(
   work: Work,
-  { frames, layout, canvas: full, downscale, held, kept: given }: PanoramaInput,
+  { frames, layout, canvas: full, downscale, patchwork, kept: given }: PanoramaInput,
   band: Band,
   { progress, signal }: Watch,
 ): Promise<Accumulator> {
@@ -111,7 +111,7 @@ export async function joinFrames(
   const canvas = shrunk(full, downscale);
   const { labels, light } = layout;
   const kept = given ?? new KeptFrames(work, frames, downscale, signal);
-  const read = async (i: number): Promise<HeldSamples> => held?.[i] ?? kept.read(i);
+  const read = async (i: number): Promise<LoadedFrame> => patchwork?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
   const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height);
   const beside = canvas.closed ? MARGIN : 0;
@@ -124,19 +124,19 @@ export async function joinFrames(
     ...(c.centre && { centre: [c.centre[0] / downscale, c.centre[1] / downscale] }),
     ...(c.circle === undefined ? {} : { circle: c.circle / downscale }),
   });
-  const holding = new Holding(work);
-  const { take, give } = holding;
+  const memory = new MemoryScope(work);
+  const { allocate: allocate, free: free } = memory;
   try {
     const planeBytes = planeBytesOf(bounds.width, bounds.height);
     const finest: Accumulator = {
-      ptr: take(planeBytes * 4 + 64),
+      ptr: allocate(planeBytes * 4 + 64),
       planeBytes,
       width: bounds.width,
       height: bounds.height,
     };
-    const map = take(labels.of.length);
+    const map = allocate(labels.of.length);
     const below = coarserOf(bounds).bytes;
-    const coarse = take(below * 4 + 64);
+    const coarse = allocate(below * 4 + 64);
     const sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
     await Promise.all([
       cleared(work, finest.ptr, planeBytes * 4, on),
@@ -157,7 +157,7 @@ export async function joinFrames(
       // read while this one is laid down
       if (next !== undefined) read(next).catch(() => undefined);
       matrix ??= frame.matrix;
-      const whole = take(own * 4);
+      const whole = allocate(own * 4);
       const planes = [0, 1, 2, 3].map((c) => whole + c * own);
       const scratch = pieceScratch(piece);
       const input = {
@@ -184,13 +184,13 @@ export async function joinFrames(
           work.run("addPiece", { piece, planes, sums, y0, y1 }, { scratch, ...on }),
         ),
       );
-      give(whole);
+      free(whole);
       progress(
         (done + 1) / (parts.length + 1),
         `Joining frames, part ${done + 1} of ${parts.length}`,
       );
     }
-    give(map);
+    free(map);
     await Promise.all(
       [0, 1, 2].map((channel) =>
         work.run(
@@ -207,7 +207,7 @@ export async function joinFrames(
         { scratch: bounds.width * 8 + (1 << 14), ...on },
       ),
     );
-    give(coarse);
+    free(coarse);
     const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 };
     const acc = { ...finest, width: part.width, height: part.height };
     if (part.width < bounds.width || part.height < bounds.height)
@@ -222,7 +222,7 @@ export async function joinFrames(
       );
     return acc;
   } catch (e) {
-    await holding.drop();
+    await memory.dispose();
     throw e;
   } finally {
     if (!given) await kept.drop();
@@ -235,17 +235,21 @@ async function fillUncovered(
   acc: Accumulator,
   on: { signal?: AbortSignal },
 ): Promise<void> {
-  const at = work.take(patchworkAt(0, acc).bytes);
-  const held = patchworkAt(at, acc);
+  const at = work.allocate(patchworkAt(0, acc).bytes);
+  const patchwork = patchworkAt(at, acc);
   try {
-    await work.run("makePatchwork", { acc, held }, { scratch: patchworkScratch(held), ...on });
+    await work.run(
+      "makePatchwork",
+      { acc, patchwork },
+      { scratch: patchworkScratch(patchwork), ...on },
+    );
     await Promise.all(
       rowsOf(acc.height, work.threads * 4).map(([y0, y1]) =>
-        work.run("fillRows", { acc, held, y0, y1 }, on),
+        work.run("fillRows", { acc, patchwork, y0, y1 }, on),
       ),
     );
   } finally {
     await work.idle();
-    work.give(at);
+    work.free(at);
   }
 }

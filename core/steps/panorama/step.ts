@@ -13,12 +13,12 @@ import { PROJECTIONS, type Wanted } from "../../panorama/canvas/projection";
 import { mapOf, seamScratch } from "../../panorama/seams/seams";
 import { PIXELS_BYTES } from "../../panorama/layout/pixels";
 import type { findTie } from "../../panorama/ties/findTie";
-import { LENS_KINDS, turned } from "../../panorama/camera";
+import { LENS_KINDS, rotated } from "../../panorama/camera";
 import type { Geometry, PanoramaFrame, TiePair } from "../../panorama/layout/geometry";
 import type { Scene } from "../merge/scene";
 import { bendOf, emptyIs, type EdgesSettings } from "../edges/step";
 import { defineStep } from "../step";
-import type { HeldSamples, StackFrame, Watch, Work } from "../work";
+import type { LoadedFrame, StackFrame, Watch, Work } from "../work";
 import { viewOf, type Layout } from "./layout";
 import { bandsOf, renderPanorama, WHOLE_PX, type PanoramaInput } from "./renderPanorama";
 import { median } from "../../math/median";
@@ -194,22 +194,22 @@ export interface Located {
 export async function locateFrames(
   work: Work,
   frames: readonly StackFrame[],
-  held: readonly HeldSamples[],
+  loaded: readonly LoadedFrame[],
   downscale: number,
   settings: Pick<PanoramaSettings, "taken" | "lens" | "circle">,
   { progress, signal }: Watch,
   meanwhile: () => void = () => undefined,
 ): Promise<Located> {
-  const drawn = await lensOf(work, frames, held, downscale, settings, signal ? { signal } : {});
+  const drawn = await lensOf(work, frames, loaded, downscale, settings, signal ? { signal } : {});
   const on = signal ? { signal } : {};
   const planes: number[] = [];
-  const told = frames.map((f) => focalPxOf(f.info));
+  const stated = frames.map((f) => focalPxOf(f.info));
   const pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k })));
   const many = work.threads * 4;
   const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
     let done = 0;
     const seen = await Promise.all(
-      held.map(async (frame, i) => {
+      loaded.map(async (frame, i) => {
         const n = frame.width * frame.height;
         const r = await work.run(
           "features",
@@ -217,8 +217,8 @@ export async function locateFrames(
           { scratch: n * 20 + (1 << 22), ...on },
         );
         progress(
-          from + ((0.7 - from) * 0.7 * ++done) / held.length,
-          `Finding corners, ${done} of ${held.length}`,
+          from + ((0.7 - from) * 0.7 * ++done) / loaded.length,
+          `Finding corners, ${done} of ${loaded.length}`,
         );
         return r;
       }),
@@ -244,7 +244,7 @@ export async function locateFrames(
     const known = frames.map((f, i): PanoramaFrame => ({
       width: f.info.width,
       height: f.info.height,
-      focalPx: told[i],
+      focalPx: stated[i],
       ...drawn,
     }));
     const solving = work.run(
@@ -256,7 +256,7 @@ export async function locateFrames(
         matches,
         flat: settings.taken === "flat",
         edges: seen.map((s) => s.edges),
-        planes: held.map((h, i) => ({
+        planes: loaded.map((h, i) => ({
           log: planes[i]!,
           confidence: planes[i]! + h.width * h.height * 4,
           w: h.width,
@@ -275,14 +275,18 @@ export async function locateFrames(
     };
   };
   try {
-    for (const h of held) planes.push(work.take(h.width * h.height * 8 + 128));
-    let found = await locate(told, 0);
+    for (const h of loaded) planes.push(work.allocate(h.width * h.height * 8 + 128));
+    let found = await locate(stated, 0);
     const lens = found.geometry.cameras.find((c) => c !== undefined)?.focalPx;
     // a lens that no file tells of is known now: what its borders drew too large to match may match
     // after all
-    if (lens !== undefined && found.geometry.leftOut.length && told.some((f) => f === undefined)) {
+    if (
+      lens !== undefined &&
+      found.geometry.leftOut.length &&
+      stated.some((f) => f === undefined)
+    ) {
       const again = await locate(
-        told.map((f) => f ?? lens),
+        stated.map((f) => f ?? lens),
         0.5,
       );
       if (again.geometry.leftOut.length < found.geometry.leftOut.length) found = again;
@@ -292,7 +296,7 @@ export async function locateFrames(
     await work.idle();
     throw e;
   } finally {
-    for (const p of planes) work.give(p);
+    for (const p of planes) work.free(p);
   }
 }
 
@@ -300,7 +304,7 @@ export async function locateFrames(
 async function lensOf(
   work: Work,
   frames: readonly StackFrame[],
-  held: readonly HeldSamples[],
+  loaded: readonly LoadedFrame[],
   downscale: number,
   { lens, circle }: Pick<PanoramaSettings, "lens" | "circle">,
   on: Pick<Watch, "signal">,
@@ -311,7 +315,7 @@ async function lensOf(
     circle !== 0
       ? (
           await Promise.all(
-            held.map((frame) =>
+            loaded.map((frame) =>
               work.run("imageCircle", { frame, scale: downscale }, { scratch: 1 << 16, ...on }),
             ),
           )
@@ -319,7 +323,7 @@ async function lensOf(
       : [];
   // the lens is one, and what is dark in a frame is another thing in each
   const middle = (of: "x" | "y" | "radius"): number => median(found.map((c) => c[of]));
-  const seen = found.length > held.length / 2;
+  const seen = found.length > loaded.length / 2;
   const radius = circle !== "auto" ? circle * Math.min(width, height) : seen ? middle("radius") : 0;
   if (lens === "auto" && !radius && !frames.some((f) => /fish-?eye/i.test(f.info.exif.lens ?? "")))
     return {};
@@ -384,7 +388,7 @@ async function retied(
  */
 export async function placeTie(
   work: Work,
-  held: readonly [HeldSamples, HeldSamples],
+  loaded: readonly [LoadedFrame, LoadedFrame],
   downscale: number,
   cameras: Parameters<typeof findTie>[3],
   point: TiePair["points"][number],
@@ -392,8 +396,8 @@ export async function placeTie(
 ): Promise<TiePair["points"][number] | undefined> {
   return work.run(
     "findTie",
-    { frames: [...held], scale: downscale, cameras, point },
-    { scratch: held.reduce((n, h) => n + h.width * h.height * 28, 1 << 22), ...on },
+    { frames: [...loaded], scale: downscale, cameras, point },
+    { scratch: loaded.reduce((n, h) => n + h.width * h.height * 28, 1 << 22), ...on },
   );
 }
 
@@ -472,7 +476,7 @@ export async function composePanorama(
         );
   const by = worldTurn(panorama);
   const cameras = geometry.cameras.map((c, i) =>
-    duplicates.some((d) => d.frame === i) ? undefined : c && turned(c, by),
+    duplicates.some((d) => d.frame === i) ? undefined : c && rotated(c, by),
   );
   const { light, canvas } = await work.run(
     "layOut",

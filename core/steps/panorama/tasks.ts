@@ -17,7 +17,11 @@ import { bendCanvas } from "../../panorama/canvas/bendCanvas";
 import type { Camera, LensKind } from "../../panorama/camera";
 import { findImageCircle } from "../../panorama/layout/imageCircle";
 import { findFeatures, type Features } from "../../features/features";
-import { fillRows, makePatchwork, type HeldPatchwork } from "../../panorama/fill/fillUncovered";
+import {
+  fillRows,
+  makePatchwork,
+  type AllocatedPatchwork,
+} from "../../panorama/fill/fillUncovered";
 import { findDuplicates, fineDetail } from "../../panorama/seams/duplicates";
 import { equaliseExposure, rampOf, type Light } from "../../panorama/blend/light";
 import {
@@ -284,14 +288,14 @@ export const panoramaTasks = {
   cutOut({ heap }: Context, a: { plane: number; stride: number; part: Bounds }) {
     cutOut(heap, a.plane, a.stride, a.part);
   },
-  makePatchwork({ heap }: Context, a: { acc: Accumulator; held: HeldPatchwork }) {
-    heap.ensure(a.held.colour + a.held.bytes);
-    makePatchwork(heap, a.acc, a.held);
+  makePatchwork({ heap }: Context, a: { acc: Accumulator; patchwork: AllocatedPatchwork }) {
+    heap.ensure(a.patchwork.colour + a.patchwork.bytes);
+    makePatchwork(heap, a.acc, a.patchwork);
   },
   fillRows(
     { heap }: Context,
-    a: { acc: Accumulator; held: HeldPatchwork; y0: number; y1: number },
+    a: { acc: Accumulator; patchwork: AllocatedPatchwork; y0: number; y1: number },
   ) {
-    fillRows(heap, a.acc, a.held, a.y0, a.y1);
+    fillRows(heap, a.acc, a.patchwork, a.y0, a.y1);
   },
 };

@@ -50,8 +50,8 @@ test("a frame of another white is neutral where the stack's white is laid over i
   const own = { temperature: 4200, tint: 20 };
   const whole = { temperature: 6000, tint: -10 };
   const [frame] = withPreparation(frames, settings([{ frame: "a.png", ...own }], whole));
-  const held = await decodeInto(pool, frame!, 1);
-  const out = new Uint16Array((await pool.read(held.ptr, W * H * 6)).slice().buffer);
+  const loaded = await decodeInto(pool, frame!, 1);
+  const out = new Uint16Array((await pool.read(loaded.ptr, W * H * 6)).slice().buffer);
   const all = whiteBalanceGains(whole);
   const wanted = whiteBalanceGains(own);
   const linear = (v: number): number => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
@@ -71,14 +71,14 @@ test("a frame of another white is neutral where the stack's white is laid over i
     });
     if (Math.max(...was, ...now) > 0.7 || Math.min(...was, ...now) < 0.01) continue;
     looked++;
-    const want = turn(held.matrix, was).map((v, c) => v * wanted[c]!);
-    const got = turn(held.matrix, now).map((v, c) => v * all[c]!);
+    const want = turn(loaded.matrix, was).map((v, c) => v * wanted[c]!);
+    const got = turn(loaded.matrix, now).map((v, c) => v * all[c]!);
     worst = Math.max(worst, ...want.map((v, c) => Math.abs(got[c]! / v - 1)));
   }
   expect(looked).toBeGreaterThan(1000);
   expect(clipped).toBeGreaterThan(0);
   expect(worst).toBeLessThan(0.01);
-  pool.give(held.ptr);
+  pool.free(loaded.ptr);
 });
 
 test("what is no exception changes nothing, and exceptions stay with their own stack", () => {

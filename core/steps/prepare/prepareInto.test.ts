@@ -44,22 +44,22 @@ test.each(KINDS)(
     const frame = { ...frames[0]!, preparation };
     const whole = await decodeInto(pool, frame, 1);
     const all = await pool.read(whole.ptr, W * H * 6);
-    pool.give(whole.ptr);
+    pool.free(whole.ptr);
     for (const rows of [
       [0, 128],
       [176, 336],
       [400, H],
     ] as const) {
-      const held = await decodeInto(pool, frame, 1, undefined, rows);
-      const own = await pool.read(held.ptr, W * held.height * 6);
-      expect([held.top, held.height]).toEqual([rows[0], rows[1] - rows[0]]);
+      const loaded = await decodeInto(pool, frame, 1, undefined, rows);
+      const own = await pool.read(loaded.ptr, W * loaded.height * 6);
+      expect([loaded.top, loaded.height]).toEqual([rows[0], rows[1] - rows[0]]);
       expect(
         Buffer.compare(
           Buffer.from(own),
           Buffer.from(all.subarray(rows[0] * W * 6, rows[1] * W * 6)),
         ),
       ).toBe(0);
-      pool.give(held.ptr);
+      pool.free(loaded.ptr);
       const [from, to] = preparedRows(preparation, { width: W, height: H }, rows, 1);
       expect(from).toBeLessThanOrEqual(rows[0]);
       expect(to).toBeGreaterThanOrEqual(rows[1]);

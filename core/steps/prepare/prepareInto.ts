@@ -3,8 +3,8 @@ import { lensScratch } from "../../frame/lensWarp";
 import { hasLens, type Preparation } from "../../frame/preparation";
 import { noiseScratch } from "../../frame/reduceNoise";
 import { rootsTable } from "../../frame/roots";
-import { Holding } from "../holding";
-import { rowsOf, type HeldSamples, type Work } from "../work";
+import { MemoryScope } from "../memoryScope";
+import { rowsOf, type LoadedFrame, type Work } from "../work";
 
 /**
  * A frame prepared, in place of the one that was read: dust healed, noise smoothed, the lens's
@@ -15,37 +15,37 @@ import { rowsOf, type HeldSamples, type Work } from "../work";
  */
 export async function prepareInto(
   work: Work,
-  held: HeldSamples,
+  loaded: LoadedFrame,
   preparation: Preparation,
   size: Size,
   rows: readonly [number, number] | undefined,
   downscale: number,
   signal?: AbortSignal,
-): Promise<HeldSamples> {
-  const { width, height, top = 0 } = held;
+): Promise<LoadedFrame> {
+  const { width, height, top = 0 } = loaded;
   const on = signal ? { signal } : {};
-  const holding = new Holding(work, held.ptr);
-  const { give } = holding;
-  const take = (n = height): number => holding.take(width * n * 6 + 64);
+  const memory = new MemoryScope(work, loaded.ptr);
+  const { free: free } = memory;
+  const allocate = (n = height): number => memory.allocate(width * n * 6 + 64);
   try {
-    let at = take();
+    let at = allocate();
     await Promise.all(
       rowsOf(height, work.threads).map(([y0, y1]) =>
         work.run(
           "toRoots",
-          { held, ...(preparation.gains ? { gains: preparation.gains } : {}), to: at, y0, y1 },
+          { loaded, ...(preparation.gains ? { gains: preparation.gains } : {}), to: at, y0, y1 },
           { scratch: 65536 * 12 + (1 << 14), ...on },
         ),
       ),
     );
-    give(held.ptr);
+    free(loaded.ptr);
     const next = async (
       n: number,
       run: (from: number, to: number) => Promise<unknown>,
     ): Promise<void> => {
-      const to = take(n);
+      const to = allocate(n);
       await run(at, to);
-      give(at);
+      free(at);
       at = to;
     };
     if (preparation.dust.length)
@@ -102,11 +102,11 @@ export async function prepareInto(
       height: wanted,
       type: "u16",
       lut: rootsTable(),
-      matrix: held.matrix,
+      matrix: loaded.matrix,
       ...(rows ? { top: first } : {}),
     };
   } catch (e) {
-    await holding.drop();
+    await memory.dispose();
     throw e;
   }
 }

@@ -15,7 +15,7 @@ import { AS_SHOT, whiteBalanceGains } from "../../colour/whiteBalance";
 import type { RenderSettings } from "../../tone/renderStrip";
 import { range } from "../../recipe/range";
 import { defineStep, nothingToPlan } from "../step";
-import type { HeldSamples, StackFrame, Watch, Work } from "../work";
+import type { LoadedFrame, StackFrame, Watch, Work } from "../work";
 
 const schema = v.object({
   temperature: range(1700, 25000),
@@ -88,7 +88,7 @@ export function preparationFor(
 export async function findResponse(
   work: Work,
   frames: readonly StackFrame[],
-  held: readonly HeldSamples[],
+  loaded: readonly LoadedFrame[],
   { response }: v.InferOutput<typeof schema>,
   on: Pick<Watch, "signal"> = {},
 ): Promise<ResponseCurve | undefined> {
@@ -100,5 +100,5 @@ export async function findResponse(
     frames.some((f) => f.info.format === "raw")
   )
     return undefined;
-  return work.run("response", { frames: [...held], evs: evs as number[] }, on);
+  return work.run("response", { frames: [...loaded], evs: evs as number[] }, on);
 }

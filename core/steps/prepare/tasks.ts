@@ -31,45 +31,49 @@ export const prepareTasks = {
   toRoots(
     { heap }: Context,
     {
-      held,
+      loaded,
       gains,
       to,
       y0,
       y1,
     }: {
-      held: ReducedFrame & { matrix: number[] };
+      loaded: ReducedFrame & { matrix: number[] };
       gains?: readonly number[];
       to: number;
       y0: number;
       y1: number;
     },
   ) {
-    heap.ensure(to + held.width * held.height * 6 + 64);
-    const from = heap.samples(held.ptr, held.type, held.width * held.height * 3);
+    heap.ensure(to + loaded.width * loaded.height * 6 + 64);
+    const from = heap.samples(loaded.ptr, loaded.type, loaded.width * loaded.height * 3);
     const out = heap.u16(to, from.length);
     if (gains) {
       whiten(
         from,
-        held.lut,
-        multiply(withGains(invert(held.matrix), gains), held.matrix),
+        loaded.lut,
+        multiply(withGains(invert(loaded.matrix), gains), loaded.matrix),
         out,
-        y0 * held.width * 3,
-        y1 * held.width * 3,
+        y0 * loaded.width * 3,
+        y1 * loaded.width * 3,
       );
       return;
     }
-    const size = held.lut.length / 3;
+    const size = loaded.lut.length / 3;
     const root = (v: number): number =>
       Math.min(65535, Math.round(Math.sqrt(Math.max(0, v)) * 65535));
-    const table = size ? Uint16Array.from(held.lut, root) : undefined;
-    for (let i = y0 * held.width * 3, c = 0; i < y1 * held.width * 3; i++, c = c === 2 ? 0 : c + 1)
+    const table = size ? Uint16Array.from(loaded.lut, root) : undefined;
+    for (
+      let i = y0 * loaded.width * 3, c = 0;
+      i < y1 * loaded.width * 3;
+      i++, c = c === 2 ? 0 : c + 1
+    )
       out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
   /** What a frame tells of the lens it was taken with. */
-  measureLens({ heap }: Context, { held }: { held: ReducedFrame }): LensFit {
-    const { width, height, lut } = held;
+  measureLens({ heap }: Context, { loaded }: { loaded: ReducedFrame }): LensFit {
+    const { width, height, lut } = loaded;
     const n = width * height;
-    const from = heap.samples(held.ptr, held.type, n * 3);
+    const from = heap.samples(loaded.ptr, loaded.type, n * 3);
     const size = lut.length / 3;
     const root = (v: number): number => Math.min(255, Math.round(Math.sqrt(Math.max(0, v)) * 255));
     const table = Uint8Array.from(lut, root);

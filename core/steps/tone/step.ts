@@ -20,7 +20,7 @@ const schema = v.object({
 });
 export type ToneStepSettings = v.InferOutput<typeof schema>;
 /** A tone field in the workers' memory; `release` gives the memory back. */
-export interface HeldField {
+export interface AllocatedField {
   field: ToneField;
   release(): void;
 }
@@ -61,10 +61,10 @@ export const toneStep = defineStep({
       signal,
       urgent = false,
     }: { signal?: AbortSignal; /** somebody waits for it */ urgent?: boolean } = {},
-  ): Promise<HeldField> {
+  ): Promise<AllocatedField> {
     const { grid } = scene;
-    const at = work.take(toneFieldBytes(grid));
-    const release = (): void => work.give(at);
+    const at = work.allocate(toneFieldBytes(grid));
+    const release = (): void => work.free(at);
     try {
       const field = await work.run(
         "tone",

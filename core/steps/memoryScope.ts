@@ -4,8 +4,8 @@ import type { Work } from "./work";
  * What a piece of work holds of the workers' memory: given back address by address, and the rest at
  * once when it ends or fails.
  */
-export class Holding {
-  private readonly held: Set<number>;
+export class MemoryScope {
+  private readonly addresses: Set<number>;
 
   /**
    * Memory of one piece of work, given back together.
@@ -13,32 +13,32 @@ export class Holding {
    * @param already  addresses that were taken for it
    */
   constructor(
-    private readonly work: Pick<Work, "take" | "give" | "idle">,
+    private readonly work: Pick<Work, "allocate" | "free" | "idle">,
     ...already: readonly number[]
   ) {
-    this.held = new Set(already);
+    this.addresses = new Set(already);
   }
 
   /** Takes so many bytes more. @throws RhizomeError `memory-full` */
-  take = (bytes: number): number => {
-    const at = this.work.take(bytes);
-    this.held.add(at);
+  allocate = (bytes: number): number => {
+    const at = this.work.allocate(bytes);
+    this.addresses.add(at);
     return at;
   };
 
   /** What was given back before is not given twice. */
-  give = (at: number): void => {
-    if (this.held.delete(at)) this.work.give(at);
+  free = (at: number): void => {
+    if (this.addresses.delete(at)) this.work.free(at);
   };
 
   /** Gives back all but what is named, on which no thread works any more. */
-  giveAll(...but: readonly (number | undefined)[]): void {
-    for (const at of this.held) if (!but.includes(at)) this.give(at);
+  freeAll(...but: readonly (number | undefined)[]): void {
+    for (const at of this.addresses) if (!but.includes(at)) this.free(at);
   }
 
   /** Gives back everything, once no thread works on it. */
-  async drop(): Promise<void> {
+  async dispose(): Promise<void> {
     await this.work.idle();
-    this.giveAll();
+    this.freeAll();
   }
 }

@@ -4,7 +4,7 @@ import {
   cut,
   fixedCount,
   join,
-  layOn,
+  applySettings,
   leaveOut,
   mark,
   moveFrames,
@@ -13,8 +13,8 @@ import {
   takeOut,
   unnest,
   type Arrangement,
-  type Mend,
-} from "./mend";
+  type Edit,
+} from "./edit";
 import type { Stack, Take } from "./records";
 
 let n = 0;
@@ -33,7 +33,7 @@ const stack = (id: string, frames: string, kind: Stack["kind"] = "bracket"): Sta
   note: "",
   done: false,
   accepted: [],
-  mended: false,
+  madeManually: false,
 });
 const take = (s: Stack): Take => ({
   id: s.takeId,
@@ -50,7 +50,7 @@ const arranged = (stacks: Stack[], takes = stacks.map(take)): Arrangement => ({
 });
 
 /** The arrangement after a change. */
-function after(a: Arrangement, m: Mend): Arrangement {
+function after(a: Arrangement, m: Edit): Arrangement {
   const stacks = new Map(a.stacks.map((s) => [s.id, s]));
   const takes = new Map(a.takes);
   for (const p of m.puts) {
@@ -85,7 +85,7 @@ test("cut, join, move, take out: stacks are as expected, in order, and mended", 
   expect(shape(after(a, fixedCount(a, [A, B, C], 2)))).toBe("bab bcd bef");
   expect(
     after(a, cut(a, A, 1))
-      .stacks.filter((s) => s.mended)
+      .stacks.filter((s) => s.madeManually)
       .map((s) => s.frameIds.join("")),
   ).toEqual(["a", "bc"]);
 });
@@ -181,7 +181,7 @@ test("settings are laid on other stacks: the parts asked for, toning only on its
   });
   takes.set(F.takeId, { ...take(F), recipe: defaultRecipe("focus") });
   const all: Arrangement = { ...a, stacks: [...a.stacks, F], takes };
-  const done = after(all, layOn(all, A, [A, B, F], ["prepare", "tone", "deliver"]));
+  const done = after(all, applySettings(all, A, [A, B, F], ["prepare", "tone", "deliver"]));
   const of = (s: Stack) => done.takes.get(s.takeId)!.recipe;
   expect(of(B)).toMatchObject({
     frames: { leftOut: [] },
@@ -215,8 +215,8 @@ test("settings are laid on other stacks: the parts asked for, toning only on its
     }),
   };
   expect(
-    after(lit, layOn(lit, A, [B], ["prepare"])).takes.get(B.takeId)!.recipe.prepare,
+    after(lit, applySettings(lit, A, [B], ["prepare"])).takes.get(B.takeId)!.recipe.prepare,
   ).toMatchObject({ temperature: 3200, local: [] });
-  expect(layOn(all, A, [B], ["prepare"]).puts).toHaveLength(1);
-  expect(layOn(done, A, [A, B], ["prepare", "tone", "deliver"]).puts).toEqual([]);
+  expect(applySettings(all, A, [B], ["prepare"]).puts).toHaveLength(1);
+  expect(applySettings(done, A, [A, B], ["prepare", "tone", "deliver"]).puts).toEqual([]);
 });

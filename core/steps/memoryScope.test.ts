@@ -1,4 +1,4 @@
-import { Holding } from "./holding";
+import { MemoryScope } from "./memoryScope";
 
 /** Memory of addresses 1, 2, 3 ..., and what became of them. */
 function memory() {
@@ -9,11 +9,11 @@ function memory() {
     live,
     twice,
     idles: 0,
-    take: () => {
+    allocate: () => {
       live.add(++next);
       return next;
     },
-    give(at: number) {
+    free(at: number) {
       if (!live.delete(at)) twice.push(at);
     },
     async idle() {
@@ -25,36 +25,36 @@ function memory() {
 
 test("what was taken is given back once, and the rest with the drop, after all threads are idle", async () => {
   const work = memory();
-  const holding = new Holding(work, work.take());
-  const [a, b] = [holding.take(10), holding.take(20)];
-  holding.give(a);
-  holding.give(a);
+  const scope = new MemoryScope(work, work.allocate());
+  const [a, b] = [scope.allocate(10), scope.allocate(20)];
+  scope.free(a);
+  scope.free(a);
   expect([...work.live]).toEqual([1, b]);
-  await holding.drop();
-  await holding.drop();
+  await scope.dispose();
+  await scope.dispose();
   expect([work.live.size, work.twice, work.idles]).toEqual([0, [], 2]);
 });
 
 test("what is named is kept, and can still be given back", () => {
   const work = memory();
-  const holding = new Holding(work);
-  const [a, b, c] = [holding.take(1), holding.take(1), holding.take(1)];
-  holding.giveAll(a, undefined, c);
+  const scope = new MemoryScope(work);
+  const [a, b, c] = [scope.allocate(1), scope.allocate(1), scope.allocate(1)];
+  scope.freeAll(a, undefined, c);
   expect([...work.live]).toEqual([a, c]);
-  holding.give(b);
-  holding.giveAll();
+  scope.free(b);
+  scope.freeAll();
   expect([work.live.size, work.twice]).toEqual([0, []]);
 });
 
 test("what could not be taken is not held", () => {
   const work = {
     ...memory(),
-    take: (): number => {
+    allocate: (): number => {
       throw new Error("full");
     },
   };
-  const holding = new Holding(work);
-  expect(() => holding.take(1)).toThrow("full");
-  holding.giveAll();
+  const scope = new MemoryScope(work);
+  expect(() => scope.allocate(1)).toThrow("full");
+  scope.freeAll();
   expect(work.twice).toEqual([]);
 });

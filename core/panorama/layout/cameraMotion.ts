@@ -12,7 +12,7 @@ type Lens = Parameters<typeof rayOf>[0];
  * How cameras may lie to each other, and what holds two of them. `leads` is the matrix from
  * directions in b's camera to those in a's.
  */
-export interface Placement {
+export interface CameraMotion {
   verify(matches: Points, lensA: Lens, lensB: Lens, seed: number): Verified | undefined;
   /** a camera that all others are placed by; @param lens  looks ahead */
   first(lens: Camera): Camera;
@@ -25,7 +25,7 @@ export interface Placement {
 }
 
 /** Cameras that turned about one point. */
-export const TURNED: Placement = {
+export const ROTATING: CameraMotion = {
   verify: verifyPair,
   first: (lens) => lens,
   beside: (placed, leads, lens) => ({ ...lens, rotation: multiply(placed.rotation, leads) }),

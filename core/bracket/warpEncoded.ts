@@ -39,7 +39,7 @@ export function encodedTables(lut: Float32Array, gain: number): Float32Array {
  * @param input   with `lut` from encodedTables
  * @param width   of the picture at `dst`
  */
-export function layEncoded(
+export function warpEncoded(
   heap: Heap,
   input: EncodedInput,
   width: number,

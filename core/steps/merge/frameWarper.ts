@@ -1,14 +1,14 @@
 import type { AlignedFrame } from "../../align/alignStack";
 import { foldScratch } from "../../bracket/foldFrame";
-import { encodedTables, isPlainSrgb } from "../../bracket/layEncoded";
-import { layScratch } from "../../bracket/layThroughLight";
-import type { LaidFrame } from "../../bracket/mertens";
+import { encodedTables, isPlainSrgb } from "../../bracket/warpEncoded";
+import { warpScratch } from "../../bracket/warpThroughLight";
+import type { WarpedFrame } from "../../bracket/mertens";
 import { coveredRectangle } from "../../raster/coveredRectangle";
 import { IDENTITY, rescale, type Matrix3 } from "../../math/matrix3";
 import type { Sampling } from "../../raster/sampling";
 import { decodeInto } from "../readFrames";
 import { sizeAt } from "../step";
-import { inStrips, type HeldSamples, type RunOptions, type StackFrame, type Work } from "../work";
+import { inStrips, type LoadedFrame, type RunOptions, type StackFrame, type Work } from "../work";
 import { rowsBehind, shifted, type Band } from "./band";
 import { foldInput } from "./mergeFrames";
 
@@ -16,16 +16,16 @@ interface Input {
   frames: readonly StackFrame[];
   reference: number;
   downscale: number;
-  held?: HeldSamples[] | undefined;
+  loaded?: LoadedFrame[] | undefined;
   /** the picture's size at 1/downscale */
   whole: { width: number; height: number };
   /** its rows that are wanted, if not all */
   part?: Band | undefined;
-  take(bytes: number): number;
+  allocate(bytes: number): number;
   on: RunOptions;
   sampling?: Sampling | undefined;
 }
-export interface Layer {
+export interface FrameWarper {
   /**
    * begins to read frames that will be laid soon; of those whose place is known only what is wanted
    */
@@ -34,23 +34,23 @@ export interface Layer {
    * the frame as an sRGB picture in the reference's place, the reference itself without being told
    * where; give its memory back
    */
-  lay(i: number, aligned?: AlignedFrame): Promise<LaidFrame>;
+  warp(i: number, aligned?: AlignedFrame): Promise<WarpedFrame>;
   /** gives back what was read ahead for nothing */
-  drop(): void;
+  release(): void;
 }
 
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
-export function layFrames(
+export function frameWarper(
   work: Work,
-  { frames, reference, downscale, held, whole, part, take, on, sampling }: Input,
-): Layer {
+  { frames, reference, downscale, loaded, whole, part, allocate, on, sampling }: Input,
+): FrameWarper {
   const { width } = whole;
   const height = part ? part.y1 - part.y0 : whole.height;
   const top = part?.y0 ?? 0;
-  const ahead = new Map<number, Promise<HeldSamples>>();
+  const ahead = new Map<number, Promise<LoadedFrame>>();
   const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 =>
     i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / downscale);
-  const read = (i: number, aligned: AlignedFrame | undefined): Promise<HeldSamples> => {
+  const read = (i: number, aligned: AlignedFrame | undefined): Promise<LoadedFrame> => {
     const asked =
       ahead.get(i) ??
       decodeInto(
@@ -66,11 +66,11 @@ export function layFrames(
   };
   return {
     readAhead(list, aligned) {
-      if (!held) for (const i of list) void read(i, aligned?.[i]);
+      if (!loaded) for (const i of list) void read(i, aligned?.[i]);
     },
-    async lay(i, aligned) {
-      const own = held?.[i] ?? (await read(i, aligned));
-      const ptr = take(width * height * 6 + 64);
+    async warp(i, aligned) {
+      const own = loaded?.[i] ?? (await read(i, aligned));
+      const ptr = allocate(width * height * 6 + 64);
       const gain = 2 ** (aligned?.gainEv ?? 0);
       const still = i === reference || !aligned;
       const sampled = sampling ? { sampling } : {};
@@ -112,14 +112,14 @@ export function layFrames(
             work.run(
               "layThroughLight",
               { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 },
-              { scratch: layScratch(width, own.type), ...on },
+              { scratch: warpScratch(width, own.type), ...on },
             ),
           );
         }
         // each strip's rows are its own: the same bytes for any cut
         if (aligned?.cornerEv) {
           const { width: fw, height: fh } = sizeAt(frames[i]!.info, downscale);
-          const laid = {
+          const warped = {
             ptr,
             width,
             height,
@@ -128,11 +128,11 @@ export function layFrames(
             ev: aligned.cornerEv,
           };
           await inStrips(work, height, (y0, y1) =>
-            work.run("evenCorners", { laid, y0, y1 }, { scratch: 1 << 14, ...on }),
+            work.run("evenCorners", { warped, y0, y1 }, { scratch: 1 << 14, ...on }),
           );
         }
       } finally {
-        if (!held) work.give(own.ptr);
+        if (!loaded) work.free(own.ptr);
       }
       const covered = coveredRectangle(fromReference, width, whole.height);
       return {
@@ -142,10 +142,10 @@ export function layFrames(
         covered: { ...covered, y0: covered.y0 - top, y1: covered.y1 - top },
       };
     },
-    drop() {
+    release() {
       for (const p of ahead.values())
         void p.then(
-          (h) => work.give(h.ptr),
+          (h) => work.free(h.ptr),
           () => undefined,
         );
     },

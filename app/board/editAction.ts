@@ -3,7 +3,7 @@ import { RhizomeError } from "../../core/error";
 import { change, step } from "../store/changes";
 import { groupAgain } from "../store/bringIn";
 import { nameOf, newId } from "../store/arrange";
-import * as mend from "../store/mend";
+import * as edit from "../store/edit";
 import { LABELS } from "../store/records";
 import { readBoard } from "../store/shoots";
 
@@ -11,7 +11,7 @@ const ids = v.pipe(v.array(v.string()), v.minLength(1));
 const id = v.string();
 
 /** What the board can be asked to do. */
-export const MendSchema = v.variant("intent", [
+export const EditSchema = v.variant("intent", [
   v.object({ intent: v.literal("undo") }),
   v.object({ intent: v.literal("redo") }),
   v.object({ intent: v.literal("group"), which: v.picklist(["untouched", "loose"]) }),
@@ -46,7 +46,7 @@ export const MendSchema = v.variant("intent", [
     intent: v.literal("layOn"),
     from: id,
     stacks: ids,
-    parts: v.pipe(v.array(v.picklist(mend.PARTS)), v.minLength(1)),
+    parts: v.pipe(v.array(v.picklist(edit.PARTS)), v.minLength(1)),
   }),
   v.object({
     intent: v.literal("sets"),
@@ -54,24 +54,24 @@ export const MendSchema = v.variant("intent", [
     count: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(99)),
   }),
 ]);
-export type MendRequest = v.InferOutput<typeof MendSchema>;
+export type EditRequest = v.InferOutput<typeof EditSchema>;
 
 /**
  * Does what was asked as one change that can be undone.
  *
  * @returns what it was called, for the status line
  */
-export async function runMend(
+export async function runEdit(
   shootId: string,
   request: unknown,
 ): Promise<{ done: string | undefined }> {
-  const a = v.parse(MendSchema, request);
+  const a = v.parse(EditSchema, request);
   if (a.intent === "undo" || a.intent === "redo") return { done: await step(shootId, a.intent) };
   if (a.intent === "group")
     return { done: (await groupAgain(shootId, a.which)) ? "Group again" : undefined };
   const board = await readBoard(shootId);
   const frames = new Map(board.frames.map((f) => [f.id, f]));
-  const arrangement: mend.Arrangement = {
+  const arrangement: edit.Arrangement = {
     stacks: board.stacks,
     takes: board.takes,
     newId,
@@ -83,46 +83,46 @@ export async function runMend(
     return s;
   };
   const many = (list: readonly string[]) => board.stacks.filter((s) => list.includes(s.id));
-  const done = ((): mend.Mend => {
+  const done = ((): edit.Edit => {
     switch (a.intent) {
       case "cut":
-        return mend.cut(arrangement, one(a.stack), a.before);
+        return edit.cut(arrangement, one(a.stack), a.before);
       case "join":
-        return mend.join(arrangement, many(a.stacks));
+        return edit.join(arrangement, many(a.stacks));
       case "move":
-        return mend.moveFrames(arrangement, a.frames, one(a.to), a.at);
+        return edit.moveFrames(arrangement, a.frames, one(a.to), a.at);
       case "takeOut":
-        return mend.takeOut(arrangement, one(a.stack), a.frames);
+        return edit.takeOut(arrangement, one(a.stack), a.frames);
       case "leaveOut":
-        return mend.leaveOut(arrangement, one(a.stack), a.frames);
+        return edit.leaveOut(arrangement, one(a.stack), a.frames);
       case "reference":
-        return mend.setReference(arrangement, one(a.stack), a.frame);
+        return edit.setReference(arrangement, one(a.stack), a.frame);
       case "cover":
-        return mend.mark([one(a.stack)], "Cover", { coverId: a.frame });
+        return edit.mark([one(a.stack)], "Cover", { coverId: a.frame });
       case "name":
-        return mend.mark([one(a.stack)], `Name “${a.name}”`, { name: a.name });
+        return edit.mark([one(a.stack)], `Name “${a.name}”`, { name: a.name });
       case "note":
-        return mend.mark([one(a.stack)], "Note", { note: a.note });
+        return edit.mark([one(a.stack)], "Note", { note: a.note });
       case "kind":
-        return mend.mark(
+        return edit.mark(
           many(a.stacks).filter((s) => s.frameIds.length > 1 || !s.frameIds.length),
           `Kind ${a.kind}`,
           { kind: a.kind },
         );
       case "rating":
-        return mend.mark(many(a.stacks), `Rating ${a.rating}`, { rating: a.rating });
+        return edit.mark(many(a.stacks), `Rating ${a.rating}`, { rating: a.rating });
       case "label":
-        return mend.mark(many(a.stacks), `Label ${a.label}`, { label: a.label });
+        return edit.mark(many(a.stacks), `Label ${a.label}`, { label: a.label });
       case "done":
-        return mend.mark(many(a.stacks), a.done ? "Done" : "Not done", { done: a.done });
+        return edit.mark(many(a.stacks), a.done ? "Done" : "Not done", { done: a.done });
       case "nest":
-        return mend.nest(arrangement, many(a.stacks));
+        return edit.nest(arrangement, many(a.stacks));
       case "unnest":
-        return mend.unnest(arrangement, one(a.stack));
+        return edit.unnest(arrangement, one(a.stack));
       case "layOn":
-        return mend.layOn(arrangement, one(a.from), many(a.stacks), a.parts);
+        return edit.applySettings(arrangement, one(a.from), many(a.stacks), a.parts);
       case "sets":
-        return mend.fixedCount(arrangement, many(a.stacks), a.count);
+        return edit.fixedCount(arrangement, many(a.stacks), a.count);
     }
   })();
   if (done.puts.length) await change(shootId, done.label, done.puts);

@@ -2,12 +2,12 @@
 // too large for one frame.
 import { apply, invert, multiply, type Matrix3 } from "../../math/matrix3";
 import { random } from "../../math/random";
-import { rayOf, shownBy, turned, type Camera } from "../camera";
+import { rayOf, shownBy, rotated, type Camera } from "../camera";
 import { rotationFromVector } from "../../math/rotation";
 import { dot, cross, unit, type Vector } from "../../math/vector";
 import { homographyOf, type Point } from "../../math/homography";
 import type { Verified, VerifiedPair } from "../ties/verifyPair";
-import type { Placement } from "./placement";
+import type { CameraMotion } from "./cameraMotion";
 
 /**
  * The plane lies across the view, one distance ahead of where the first camera stands; nearer to
@@ -166,7 +166,7 @@ function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)
   const placed = cameras.filter((c): c is Camera => c !== undefined);
   const right = placed.reduce((s, { rotation: r }) => [s[0]! + r[0]!, s[1]! + r[3]!], [0, 0]);
   const level = rotationFromVector([0, 0, -Math.atan2(right[1]!, right[0]!)]);
-  const level0 = placed.map((c) => turned(c, level));
+  const level0 = placed.map((c) => rotated(c, level));
   const seen = level0.flatMap((c) =>
     [
       [0, 0],
@@ -186,7 +186,7 @@ function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)
   const far = Math.max(1, (x1 - x0) / 2 / HALF, (y1 - y0) / 2 / HALF);
   const from: Vector = [(x0 + x1) / 2, (y0 + y1) / 2, 1 - far];
   return cameras.map((c) => {
-    const l = c && turned(c, level);
+    const l = c && rotated(c, level);
     return (
       l && {
         ...l,
@@ -197,7 +197,7 @@ function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)
 }
 
 /** Cameras along a plane: each is placed by how a placed one's view of it is led to its own. */
-export const FLAT: Placement = {
+export const MOVING: CameraMotion = {
   verify: verifyFlat,
   first: (lens) => ({ ...lens, offset: { by: [0, 0, 0], normal: NORMAL, reach: REACH } }),
   beside: (old, leads, lens) => cameraOf(multiply(invert(leads), viewOf(old)), lens),

@@ -22,7 +22,7 @@ const AS_IT_IS: RenderSettings = {
  * @param gain    factor on light
  * @param to      the picture that is laid out at `dst`
  */
-export function layThroughLight(
+export function warpThroughLight(
   heap: Heap,
   input: FoldInput,
   matrix: readonly number[],
@@ -59,5 +59,5 @@ export function layThroughLight(
   heap.release(mark);
 }
 /** Bytes of scratch for a frame so many px wide. */
-export const layScratch = (width: number, type: FoldInput["type"]): number =>
+export const warpScratch = (width: number, type: FoldInput["type"]): number =>
   foldScratch(width, type) + planeBytesOf(width, TILE_ROWS) * 4 + width * 64 + (1 << 18);

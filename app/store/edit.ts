@@ -10,7 +10,7 @@ export interface Arrangement {
   nameOf: (frameIds: readonly string[]) => string;
 }
 /** What to write, and what it is called in undo. Nothing to do is an empty list. */
-export interface Mend {
+export interface Edit {
   label: string;
   puts: Put[];
 }
@@ -20,12 +20,12 @@ const remove = (s: Stack): Put[] => [
   { store: "stacks", remove: s.id },
   { store: "takes", remove: s.takeId },
 ];
-const nothing: Mend = { label: "", puts: [] };
+const nothing: Edit = { label: "", puts: [] };
 const BY_HAND = "Put together manually";
 const kindOf = (kind: Stack["kind"], frames: number): Stack["kind"] =>
   frames === 1 ? "single" : kind;
 
-function fresh(
+function newStack(
   a: Arrangement,
   like: Stack,
   frameIds: string[],
@@ -45,7 +45,7 @@ function fresh(
     name: a.nameOf(frameIds),
     why: BY_HAND,
     warnings: [],
-    mended: true,
+    madeManually: true,
     note: "",
     done: false,
     label: "none",
@@ -83,7 +83,7 @@ function withFrames(a: Arrangement, s: Stack, frameIds: string[], kind = s.kind)
     kind: kindOf(kind === "single" && frameIds.length > 1 ? "bracket" : kind, frameIds.length),
     why: BY_HAND,
     warnings: [],
-    mended: true,
+    madeManually: true,
   };
   if (stack.coverId && !frameIds.includes(stack.coverId)) delete stack.coverId;
   delete stack.rows;
@@ -122,9 +122,9 @@ function orderAfter(a: Arrangement, s: Stack, places = 1): number[] {
 }
 
 /** Cuts a stack before one of its frames. */
-export function cut(a: Arrangement, stack: Stack, before: number): Mend {
+export function cut(a: Arrangement, stack: Stack, before: number): Edit {
   if (before <= 0 || before >= stack.frameIds.length) return nothing;
-  const rest = fresh(a, stack, stack.frameIds.slice(before), orderAfter(a, stack)[0]!);
+  const rest = newStack(a, stack, stack.frameIds.slice(before), orderAfter(a, stack)[0]!);
   return {
     label: `Cut ${stack.name}`,
     puts: [...withFrames(a, stack, stack.frameIds.slice(0, before)), ...rest.puts],
@@ -132,7 +132,7 @@ export function cut(a: Arrangement, stack: Stack, before: number): Mend {
 }
 
 /** Joins stacks into the first of them, which keeps its settings. */
-export function join(a: Arrangement, stacks: readonly Stack[]): Mend {
+export function join(a: Arrangement, stacks: readonly Stack[]): Edit {
   const own = stacks.filter((s) => s.frameIds.length);
   if (own.length < 2) return nothing;
   const [first, ...rest] = own as [Stack, ...Stack[]];
@@ -157,7 +157,7 @@ export function moveFrames(
   frameIds: readonly string[],
   to: Stack,
   at = to.frameIds.length,
-): Mend {
+): Edit {
   const moved = new Set(frameIds);
   const before = to.frameIds.slice(0, at).filter((id) => !moved.has(id));
   const behind = to.frameIds.slice(at).filter((id) => !moved.has(id));
@@ -183,7 +183,7 @@ export function moveFrames(
 }
 
 /** Takes frames out of their stack into stacks of their own, one each, right after it. */
-export function takeOut(a: Arrangement, stack: Stack, frameIds: readonly string[]): Mend {
+export function takeOut(a: Arrangement, stack: Stack, frameIds: readonly string[]): Edit {
   const out = stack.frameIds.filter((id) => frameIds.includes(id));
   if (!out.length || out.length === stack.frameIds.length) return nothing;
   const orders = orderAfter(a, stack, out.length);
@@ -195,13 +195,13 @@ export function takeOut(a: Arrangement, stack: Stack, frameIds: readonly string[
         stack,
         stack.frameIds.filter((id) => !out.includes(id)),
       ),
-      ...out.flatMap((id, i) => fresh(a, stack, [id], orders[i]!).puts),
+      ...out.flatMap((id, i) => newStack(a, stack, [id], orders[i]!).puts),
     ],
   };
 }
 
 /** Leaves frames out of the merge, or takes them in again; they stay in the stack. */
-export function leaveOut(a: Arrangement, stack: Stack, frameIds: readonly string[]): Mend {
+export function leaveOut(a: Arrangement, stack: Stack, frameIds: readonly string[]): Edit {
   const take = a.takes.get(stack.takeId);
   if (!take) return nothing;
   const was = take.recipe.frames.leftOut;
@@ -229,7 +229,7 @@ export function leaveOut(a: Arrangement, stack: Stack, frameIds: readonly string
 }
 
 /** Makes a frame the one that the others are aligned to. */
-export function setReference(a: Arrangement, stack: Stack, frameId: string): Mend {
+export function setReference(a: Arrangement, stack: Stack, frameId: string): Edit {
   const take = a.takes.get(stack.takeId);
   const used = stack.frameIds.filter((id) => !take?.recipe.frames.leftOut.includes(id));
   const at = used.indexOf(frameId);
@@ -254,23 +254,25 @@ export function mark(
   stacks: readonly Stack[],
   label: string,
   part: Partial<Pick<Stack, "kind" | "rating" | "label" | "note" | "done" | "coverId" | "name">>,
-): Mend {
+): Edit {
   const changed = stacks.filter((s) =>
     Object.entries(part).some(([k, v]) => s[k as keyof Stack] !== v),
   );
   return changed.length
     ? {
         label: changed.length > 1 ? `${label}, ${changed.length} stacks` : label,
-        puts: changed.map((s) => put({ ...s, ...part, ...(part.kind ? { mended: true } : {}) })),
+        puts: changed.map((s) =>
+          put({ ...s, ...part, ...(part.kind ? { madeManually: true } : {}) }),
+        ),
       }
     : nothing;
 }
 
 /** Makes stacks the members of a panorama. */
-export function nest(a: Arrangement, stacks: readonly Stack[]): Mend {
+export function nest(a: Arrangement, stacks: readonly Stack[]): Edit {
   const own = stacks.filter((s) => s.frameIds.length && !s.parentId);
   if (own.length < 2) return nothing;
-  const { stack } = fresh(a, own[0]!, [], own[0]!.order - 1e-4, "panorama");
+  const { stack } = newStack(a, own[0]!, [], own[0]!.order - 1e-4, "panorama");
   const outer: Stack = {
     ...stack,
     kind: "panorama",
@@ -290,13 +292,13 @@ export function nest(a: Arrangement, stacks: readonly Stack[]): Mend {
           recipe: nestedRecipe("panorama"),
         },
       },
-      ...own.map((s) => put({ ...s, parentId: outer.id, mended: true })),
+      ...own.map((s) => put({ ...s, parentId: outer.id, madeManually: true })),
     ],
   };
 }
 
 /** Lets the members of a nested stack stand by themselves again. */
-export function unnest(a: Arrangement, outer: Stack): Mend {
+export function unnest(a: Arrangement, outer: Stack): Edit {
   const members = a.stacks.filter((s) => s.parentId === outer.id);
   if (!members.length) return nothing;
   return {
@@ -304,7 +306,7 @@ export function unnest(a: Arrangement, outer: Stack): Mend {
     puts: [
       ...remove(outer),
       ...members.map((s) => {
-        const alone: Stack = { ...s, mended: true };
+        const alone: Stack = { ...s, madeManually: true };
         delete alone.parentId;
         return put(alone);
       }),
@@ -313,7 +315,7 @@ export function unnest(a: Arrangement, outer: Stack): Mend {
 }
 
 /** Cuts the frames of stacks, one after the other, into sets of a fixed count. */
-export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: number): Mend {
+export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: number): Edit {
   const own = stacks.filter((s) => s.frameIds.length);
   const frames = own.flatMap((s) => s.frameIds);
   if (!own.length || count < 1) return nothing;
@@ -322,7 +324,7 @@ export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: numb
   );
   const kind = own.find((s) => s.kind !== "single")?.kind ?? "bracket";
   const orders = orderAfter(a, own[0]!, sets.length);
-  const made = sets.map((set, i) => fresh(a, { ...own[0]!, kind }, set, orders[i]!, kind));
+  const made = sets.map((set, i) => newStack(a, { ...own[0]!, kind }, set, orders[i]!, kind));
   return {
     label: `Sets of ${count}`,
     puts: [...own.flatMap(remove), ...made.flatMap((m) => m.puts)],
@@ -337,12 +339,12 @@ export type Part = (typeof PARTS)[number];
  * Lays parts of one stack's settings on others; toning only on stacks of its own kind, since others
  * begin elsewhere.
  */
-export function layOn(
+export function applySettings(
   a: Arrangement,
   from: Stack,
   stacks: readonly Stack[],
   parts: readonly Part[],
-): Mend {
+): Edit {
   const source = a.takes.get(from.takeId)?.recipe;
   if (!source) return nothing;
   const puts = stacks

@@ -1,6 +1,6 @@
 import { Heap } from "../../kernels/heap";
 import { decode, SPACES, toWorking } from "../colour/spaces";
-import { encodedTables, isPlainSrgb, layEncoded } from "./layEncoded";
+import { encodedTables, isPlainSrgb, warpEncoded } from "./warpEncoded";
 
 const W = 70;
 const H = 60;
@@ -14,7 +14,7 @@ const bytes = Uint8Array.from({ length: W * H * 3 }, (_, i) =>
   Math.round(255 * picture(Math.floor(i / 3) % W, Math.floor(i / 3 / W))),
 );
 
-function laid(fromReference: number[], gain = 1): Uint16Array {
+function warped(fromReference: number[], gain = 1): Uint16Array {
   const mark = heap.mark();
   const samples = heap.putBytes(bytes);
   const dst = heap.alloc(W * H * 6 + 64);
@@ -22,7 +22,7 @@ function laid(fromReference: number[], gain = 1): Uint16Array {
     [0, 17],
     [17, H],
   ] as const)
-    layEncoded(
+    warpEncoded(
       heap,
       { samples, type: "u8", width: W, height: H, lut: encodedTables(srgb, gain), fromReference },
       W,
@@ -36,10 +36,10 @@ function laid(fromReference: number[], gain = 1): Uint16Array {
 }
 
 test("a frame in the reference's place is the picture that it was, brighter by its gain", () => {
-  laid([1, 0, 0, 0, 1, 0, 0, 0, 1]).forEach((v, i) =>
+  warped([1, 0, 0, 0, 1, 0, 0, 0, 1]).forEach((v, i) =>
     expect(Math.abs(v - bytes[i]! * 257)).toBeLessThanOrEqual(2),
   );
-  const half = laid([1, 0, 0, 0, 1, 0, 0, 0, 1], 0.5);
+  const half = warped([1, 0, 0, 0, 1, 0, 0, 0, 1], 0.5);
   for (let i = 0; i < half.length; i += 97)
     expect(decode(SPACES.srgb.curve, half[i]! / 65535)).toBeCloseTo(
       0.5 * decode(SPACES.srgb.curve, bytes[i]! / 255),
@@ -48,7 +48,7 @@ test("a frame in the reference's place is the picture that it was, brighter by i
 });
 
 test("a moved frame is sampled between its pixels up to white, and is black where it does not reach", () => {
-  const out = laid([1, 0, 3.4, 0, 1, -2.7, 0, 0, 1]);
+  const out = warped([1, 0, 3.4, 0, 1, -2.7, 0, 0, 1]);
   for (let y = 6; y < H; y++)
     for (let x = 0; x < W; x++) {
       const got = out[(y * W + x) * 3]! / 65535;
