@@ -27,7 +27,7 @@ export type DecodedStrips = Omit<Decoded, "samples"> & { type: SampleType };
 type Deliver = Recipe["deliver"];
 export type OutputFormat = Deliver["format"];
 
-/** What is told in the file beside the picture. */
+/** What is written in the file beside the picture. */
 export interface Caption {
   creator: string;
   copyright: string;

@@ -365,7 +365,7 @@ describe("writing what other programs read", () => {
       expect(said.ProfileDescription).toContain("Display P3");
     },
   );
-  test("the user's marks go over the frame's own, and viewers are told how a picture lies on its sphere", async () => {
+  test("the user's marks go over the frame's own, and viewers can read how a picture covers its sphere", async () => {
     tool("convert", "8.ppm", "ref.jpg");
     tool(
       "exiftool",

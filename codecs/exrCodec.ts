@@ -127,7 +127,7 @@ export function exrCodec(encodeThumbnail: (d: Decoded, longEdge: number) => Uint
   return decoder;
 }
 
-/** Linear RGB floats to an EXR file with the primaries of `space`, and what is told beside it. */
+/** Linear RGB floats to an EXR file with the primaries of `space`, and the metadata beside it. */
 export async function encodeExr(
   samples: Float32Array,
   width: number,

@@ -12,7 +12,7 @@ const stack = (n: number, width: number, height: number): StackFrame[] =>
 const GIB = 2 ** 30;
 
 test.each(["bracket", "focus"] as const)(
-  "a %s is told to take more the larger it is, and never more than is allowed, where it goes in bands",
+  "a %s is planned to take more the larger it is, and never more than is allowed, where it goes in bands",
   (kind) => {
     const r = defaultRecipe(kind);
     const small = deliveryBytes(2 * GIB, stack(3, 1500, 1000), r);

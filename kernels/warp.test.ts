@@ -17,7 +17,7 @@ function tiled(rgb: Float32Array, w: number, h: number): { tile: number; tw: num
 }
 
 test.each([0, 1])(
-  "rows laid on a canvas: roots of evened light between nodes, bicubic or, where it may be soft (%i), bilinear, and outside the frame its edge without a share",
+  "rows warped onto a canvas: roots of evened light between nodes, bicubic or, where it may be soft (%i), bilinear, and outside the frame its edge without a share",
   (soft) => {
     const w = 12;
     const h = 9;
@@ -99,7 +99,7 @@ function bilinear(rgb: Float32Array, w: number, h: number, x: number, y: number)
   );
 }
 
-test("a column laid across and then down shows what rows show, also where it leans, bends, ends early and changes its light", () => {
+test("a column warped across and then down shows what rows show, also where it leans, bends, ends early and changes its light", () => {
   // waves, which every way of sampling agrees on
   const w = 60;
   const h = 80;

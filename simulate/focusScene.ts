@@ -29,7 +29,7 @@ const dark = (c: Channel): number => 0.02 + 0.03 * c;
 /**
  * A slope of texture from near (bottom) to far (top), and bristles that stand before it, as much of
  * a pixel dark as they cover. The slope hides nothing of itself, so each of its points is spread by
- * how far it is out of focus; each bristle is blurred with its own outline and laid over what is
+ * how far it is out of focus; each bristle is blurred with its own outline and composited over what is
  * behind it, so the blur of the foreground spreads over the background as through a real lens.
  *
  * @param blur  radius in px for a step over the whole depth

@@ -18,7 +18,7 @@ export function plainGround(width: number, height: number, seed: number): Radian
     from: rnd() * 6,
     colour: rnd() * 6,
   }));
-  // over three px each way: finer, the frames themselves would lose it as they are laid over one
+  // over three px each way: finer, the frames themselves would lose it as they are resampled onto one
   // another
   const noise = Float32Array.from(
     { length: width * height },

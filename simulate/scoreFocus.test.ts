@@ -51,7 +51,7 @@ test("the scene itself has no halo and no error", () => {
   expect(places.length).toBeGreaterThan(10);
   expect(scoreFocus(run, working(scene()), places).wide).toBe(0);
   expect(scoreFocus(run, working(scene()), places).db).toBeGreaterThan(100);
-  // nor where it is brighter all over, as the frame it is laid on is
+  // nor where it is brighter all over, as the frame it is warped onto is
   const brighter = scoreFocus(
     run,
     working(scene()).map((p) => p.map((v) => v * 1.04)),

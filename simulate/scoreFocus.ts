@@ -70,7 +70,7 @@ export function haloPlaces({ width: w, height: h, depth, sharp }: FocusRun): Hal
  * contrast beyond the first two px. That is a halo, or ground less sharp than it might be, as
  * before a bristle that stands far off it no frame shows it sharp and clear of the bristle's blur:
  * a halo is light which the ground itself has at no focus at all. Where frames flicker, a picture
- * is as bright as the frame it is laid on: one factor on all its light is no error.
+ * is as bright as the frame it is warped onto: one factor on all its light is no error.
  *
  * @param merged  planes of light in the working space
  * @param ground  the ground's green light at each frame's focus, to tell halos
@@ -146,7 +146,7 @@ export function scoreFocus(
 }
 
 /**
- * Px by which a frame of a run was laid beside where it lies, in the mean over the picture.
+ * Px by which a frame of a run was warped beside where it lies, in the mean over the picture.
  *
  * @param fromReference  the reference's px to the frame's, as it was found
  * @param pose, reference  the simulated poses of both

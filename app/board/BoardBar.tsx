@@ -53,7 +53,7 @@ interface Props {
   onRate: (rating: number) => void;
   allOpen: boolean | undefined;
   onOpenAll: () => void;
-  /** the stack whose settings are laid on others */
+  /** the stack whose settings are applied to others */
   copied: Stack | undefined;
   onCopy: () => void;
 }

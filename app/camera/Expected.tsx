@@ -79,7 +79,7 @@ export function Expected({ camera, settings: s, onChange }: Props) {
       )}
       {run && run.overlap < 0 && (
         <p className="mt-2 text-quiet">
-          Something stays soft between one frame and the next: a band that no merge can mend. Take
+          Something stays soft between one frame and the next: a band that no merge can remove. Take
           smaller steps.
         </p>
       )}

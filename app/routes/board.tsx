@@ -34,7 +34,7 @@ const KEYS = [
   ["M", "Merge what is selected"],
   ["Shift M", "Merge all stacks that are not merged yet"],
   ["X", "Cut before the frame"],
-  ["C, Shift C", "Copy the stack's settings, lay them on the selected stacks"],
+  ["C, Shift C", "Copy the stack's settings, apply them to the selected stacks"],
   ["J", "Join the selected stacks, or with the next"],
   ["O", "Take the frame out into its own stack"],
   ["L", "Leave the frame out of the merge, or use it again"],

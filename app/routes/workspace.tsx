@@ -70,7 +70,7 @@ const KEYS = [
   ["S, V, R, N", "Map: sources, moving, residual, noise"],
   ["E", "Panorama: where the seams run"],
   [". ,", "Next and previous suspect, at 100 %"],
-  ["A, M", "Accept or mend the suspect"],
+  ["A, M", "Accept or fix the suspect"],
   [
     "G, Shift G",
     "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some",
@@ -410,7 +410,7 @@ function Work({
       method: "post",
       encType: "application/json",
     });
-  const mend = (at: Suspect): void => {
+  const fix = (at: Suspect): void => {
     // where nothing is assigned to a frame manually, the step that made it is opened
     if (at.kind === "residual" || at.kind === "thin overlap" || at.kind === "place in doubt") {
       showTies();
@@ -521,7 +521,7 @@ function Work({
     }
   };
   /**
-   * What was drawn goes to the frame that one retouches from; else it is asked which shall have it.
+   * What was drawn goes to the frame that one retouches from; else it is asked which frame gets it.
    */
   const drawn = (points: [number, number][]): void => {
     if (drawing === "level" || drawing === "vertical" || drawing === "straight") {
@@ -671,7 +671,7 @@ function Work({
       ".": () => walk(1),
       ",": () => walk(-1),
       a: () => here && accept(here),
-      m: () => here && mend(here),
+      m: () => here && fix(here),
       g: (e) => {
         const way = e.shiftKey ? "brush" : "outline";
         draw(drawing === way ? undefined : way);
@@ -1167,7 +1167,7 @@ function Work({
                 at={suspect}
                 onGo={goTo}
                 onAccept={accept}
-                onMend={mend}
+                onFix={fix}
                 ready={s.phase === "ready"}
               />
               {s.fewer && frames.length > 1 && (

@@ -88,7 +88,7 @@ export async function bringIn(
       groupedAt = fresh.length;
       const stacks = await d.getAllFromIndex("stacks", "shootId", shootId);
       const mine = new Set(fresh.map((f) => f.id));
-      // a stack that was mended meanwhile keeps its frames
+      // a stack that was changed manually meanwhile keeps its frames
       for (const s of stacks)
         if (s.madeManually || s.frameIds.some((id) => !mine.has(id)))
           for (const id of s.frameIds) mine.delete(id);

@@ -74,7 +74,7 @@ const base = () => {
   return { a: arranged([A, B, C]), A, B, C };
 };
 
-test("cut, join, move, take out: stacks are as expected, in order, and mended", () => {
+test("cut, join, move, take out: stacks are as expected, in order, and marked as made manually", () => {
   const { a, A, B, C } = base();
   expect(shape(after(a, cut(a, A, 1)))).toBe("sa bbc bde sf");
   expect(shape(after(a, join(a, [B, C])))).toBe("babc bdef");
@@ -165,7 +165,7 @@ test("whatever is done, in any order, no frame is lost and none is in two stacks
   }
 });
 
-test("settings are laid on other stacks: the parts asked for, toning only on its own kind, nothing about single frames", () => {
+test("settings are applied to other stacks: the parts asked for, toning only on its own kind, nothing about single frames", () => {
   const { a, A, B } = base();
   const own = a.takes.get(A.takeId)!;
   const F = stack("F", "gh", "focus");

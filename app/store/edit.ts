@@ -331,7 +331,7 @@ export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: numb
   };
 }
 
-/** Parts of a recipe that may be laid on other stacks: nothing of it is about single frames. */
+/** Parts of a recipe that may be applied to other stacks: nothing of it is about single frames. */
 export const PARTS = ["prepare", "tone", "deliver"] as const;
 export type Part = (typeof PARTS)[number];
 

@@ -21,7 +21,7 @@ export const FrameSchema = v.object({
 });
 export type Frame = v.InferOutput<typeof FrameSchema>;
 
-/** Labels a stack may carry, told by word. */
+/** Labels a stack may carry, in words. */
 export const LABELS = ["none", "keep", "check", "redo"] as const;
 
 export const StackSchema = v.object({

@@ -9,7 +9,7 @@ export function History({ state }: { state: HistoryState }) {
   const go = (intent: "undo" | "redo"): void => {
     void fetcher.submit({ intent }, { method: "post", encType: "application/json" });
   };
-  // always asked for: a change made a moment ago may not be stored, nor told here, yet
+  // always asked for: a change made a moment ago may not be stored, nor known here, yet
   useKeys({
     "Ctrl+z": () => go("undo"),
     "Ctrl+Shift+z": () => go("redo"),

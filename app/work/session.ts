@@ -689,7 +689,7 @@ export class StackSession {
     if (!this.closed) this.set({ suspects: ranked([...this.mergeSuspects, ...halos]) });
   }
 
-  /** A single frame laid on the reference frame's place, at its own exposure: a merge of one. */
+  /** A single frame aligned to the reference frame, at its own exposure: a merge of one. */
   private frameScene(index: number, downscale: number): Promise<Scene> {
     const key = `${index}/${downscale}/${this.mergedKey}`;
     let s = this.frameScenes.get(key);

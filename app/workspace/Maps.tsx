@@ -20,7 +20,7 @@ const SCALE = `linear-gradient(90deg, ${[0, 0.25, 0.5, 0.75, 1].map((t) => css(s
 /** As the map is striped where a depth is not known. */
 const STRIPES = `repeating-linear-gradient(135deg, ${css(INK)} 0 1.5px, ${css(scaleColour(0.5))} 1.5px 4.5px)`;
 
-/** The maps that can be laid over the picture, and what the colours of the shown one mean. */
+/** The maps that can be shown over the picture, and what the colours of the shown one mean. */
 export function Maps({
   kinds,
   depth = false,

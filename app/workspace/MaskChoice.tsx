@@ -72,7 +72,7 @@ interface Props {
   onHover: (i: number | undefined) => void;
 }
 
-/** Which of the frames that show a place shall not, or which alone shall. */
+/** Which of the frames that show a place are hidden there, or which one alone is shown. */
 export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: Props) {
   const there = frames.flatMap((f, i) => {
     const c = layout.cameras[i];

@@ -10,13 +10,13 @@ interface Props {
   shown: number | undefined;
   onShow: (i: number | undefined) => void;
   onTies: (pair?: readonly [number, number]) => void;
-  /** a place of the picture and where it shall lie, in shares of it */
+  /** a place of the picture and where it is to lie, in shares of it */
   onTurn: (from: [number, number], to: [number, number]) => void;
 }
 
 /**
  * The ladder of a panorama: its frames as plates where they lie on the picture, which are dragged
- * to where they shall lie, and how well each fits.
+ * to where they are to lie, and how well each fits.
  */
 export function Plates({ layout, names, shown, onShow, onTies, onTurn }: Props) {
   const { canvas, cameras, rmsPx, flat, duplicates } = layout;

@@ -278,7 +278,7 @@ export function PrepareControls({
       )}
       <label
         className="mt-2 flex items-center gap-2 border-t border-line pt-2"
-        title="Stacks that are found from now on begin with these settings; on the board they can be laid on those that are there (C, Shift C)"
+        title="Stacks that are found from now on begin with these settings; on the board they can be applied to those that are there (C, Shift C)"
       >
         <input
           type="checkbox"

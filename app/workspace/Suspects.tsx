@@ -21,12 +21,12 @@ interface Props {
   at: number | undefined;
   onGo: (i: number) => void;
   onAccept: (s: Suspect) => void;
-  onMend: (s: Suspect) => void;
+  onFix: (s: Suspect) => void;
   ready: boolean;
 }
 
-/** Places that deserve a look, worst first; each is looked at, mended or accepted. */
-export function Suspects({ suspects, accepted, at, onGo, onAccept, onMend, ready }: Props) {
+/** Places that deserve a look, worst first; each is looked at, fixed or accepted. */
+export function Suspects({ suspects, accepted, at, onGo, onAccept, onFix, ready }: Props) {
   const open = suspects.filter((s) => !accepted.includes(suspectKey(s))).length;
   const here = at === undefined ? undefined : suspects[at];
   return (
@@ -58,10 +58,10 @@ export function Suspects({ suspects, accepted, at, onGo, onAccept, onMend, ready
         <div className="mt-1 flex gap-1">
           <Button
             className="px-2"
-            onClick={() => onMend(here)}
+            onClick={() => onFix(here)}
             hint="Choose the frame for this area (M)"
           >
-            Mend
+            Fix
           </Button>
           <Button className="px-2" onClick={() => onAccept(here)} hint="Accept it as it is (A)">
             {accepted.includes(suspectKey(here)) ? "Not accepted" : "Accept"}

@@ -39,7 +39,7 @@ interface Props {
 type Shown = Omit<View, "pixels"> & { canvas: OffscreenCanvas };
 
 /**
- * The picture. Rendering happens in the workers; here only finished pixels are laid on the canvas.
+ * The picture. Rendering happens in the workers; here only finished pixels are painted on the canvas.
  */
 export function Viewer(p: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -69,7 +69,7 @@ export function Viewer(p: Props) {
     const ox = b.width / 2 - viewport.cx * z;
     const oy = b.height / 2 - viewport.cy * z;
     g.imageSmoothingEnabled = z < 2;
-    const lay = (v: Shown | undefined): void => {
+    const paint = (v: Shown | undefined): void => {
       if (!v) return;
       const x = v.region.x * z + ox;
       const y = v.region.y * z + oy;
@@ -85,18 +85,18 @@ export function Viewer(p: Props) {
     const { after, before, stand } = shown.current;
     if (!after && stand) g.drawImage(stand, ox, oy, size.width * z, size.height * z);
     if (frame !== undefined && !wipe) {
-      lay(before ?? after);
+      paint(before ?? after);
       return;
     }
-    lay(after);
-    if (latest.current.map) lay(shown.current.map);
+    paint(after);
+    if (latest.current.map) paint(shown.current.map);
     if (wipe && before) {
       const x = at * b.width;
       g.save();
       g.beginPath();
       g.rect(0, 0, x, b.height);
       g.clip();
-      lay(before);
+      paint(before);
       g.restore();
       g.fillStyle = "#f2f2f2";
       g.fillRect(x - 1, 0, 2, b.height);

@@ -63,7 +63,7 @@ function swap(three: Three, material: InstanceType<Three["MeshBasicMaterial"]>, 
   material.map = textureOf(three, v);
 }
 
-/** The picture laid over its map of depth, near parts raised; turned by drag. */
+/** The picture draped over its depth map, near parts raised; turned by drag. */
 export async function showRelief(
   host: HTMLElement,
   {

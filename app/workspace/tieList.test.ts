@@ -40,7 +40,7 @@ const own = [
   },
 ];
 
-test("ties stand worst first, with those set manually told apart, whichever frame they name first", () => {
+test("ties stand worst first, with those set manually distinguished, whichever frame they name first", () => {
   const list = tieList(layout, frames, own);
   expect(list.map((t) => t.errorPx)).toEqual([2.5, 0.9, 0.4]);
   expect(list.map((t) => t.own)).toEqual([undefined, "t1", undefined]);

@@ -199,7 +199,7 @@ test.each([
   [0.8, 5],
   [2.5, 25],
 ])(
-  "a wide lens turned by %f degrees: the frame is laid by the homography that it is, though it bends by %d px",
+  "a wide lens turned by %f degrees: the frame is warped by the homography that it is, though it bends by %d px",
   (degrees) => {
     // a camera of 20 mm on 36 mm that yaws and pitches
     const f = (W * 20) / 36;

@@ -156,7 +156,7 @@ export function alignStack(
     const placed = (found: Registration) => {
       const moved = longestMove(found.transform, w, h) * scale;
       const weak = found.overlap < 0.004;
-      // below this, resampling costs more sharpness than it mends
+      // below this, resampling costs more sharpness than it gains
       const still = moved < 0.2 || weak;
       const transform = still ? [...IDENTITY] : found.transform;
       const differing = findGhosts(
@@ -402,7 +402,7 @@ function likelier(
   const unmoved = agreement(heap, template, image, still);
   const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found;
   const nearby = moved > 1 ? agreement(heap, template, image, near) : own;
-  // nothing is moved without a gain that can be told
+  // nothing is moved without a gain that can be known
   if (unmoved > (steady ? STEADY : 0.99) * Math.max(own, nearby)) return still;
   return Math.max(nearby, unmoved) > 1.02 * own ? (nearby > unmoved ? near : still) : found;
 }

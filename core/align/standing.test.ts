@@ -42,7 +42,7 @@ test("what moved has no say in how two images were exposed, however much of the 
 });
 
 /**
- * The light of 30 x 20 tiles of 32 px by a function of their place, told by so many confidences
+ * The light of 30 x 20 tiles of 32 px by a function of their place, known by so many confidences
  * each.
  */
 function tiled(ev: (x: number, y: number) => number, confidences = 40): TiledLight {

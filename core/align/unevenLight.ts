@@ -15,7 +15,7 @@ const UNEVEN_EV = 0.2;
 const EVEN_EV = 0.002;
 /**
  * The brightness of each tile of a picture against what one offset for all of it says, EV, and the
- * confidences it was told by.
+ * confidences it was measured by.
  */
 export interface TiledLight {
   /** px */
@@ -130,7 +130,7 @@ export function refineInUnevenLight(
         (e.confidences + levelled);
       tile.measured = (tile.own * (e.confidences + levelled)) / Math.max(1e-9, e.confidences);
     });
-    // a sample's confidence is its trusted share: T / (T + variance), so a tile's offset is told to
+    // a sample's confidence is its trusted share: T / (T + variance), so a tile's offset is known to
     // within T / confidences
     let spread = 0;
     let measured = 0;

@@ -133,7 +133,7 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
 export const isBetter = ({ byProfileEv, byCurveEv }: FoundResponse): boolean =>
   byProfileEv > 0.07 && byCurveEv < 0.6 * byProfileEv;
 
-/** A table from sample to linear with the curve laid over it. */
+/** A table from sample to linear with the curve applied to it. */
 export function respond(lut: Float32Array, curve: ResponseCurve | undefined): Float32Array {
   if (!curve || !lut.length) return lut;
   const size = lut.length / 3;

@@ -12,7 +12,7 @@ const SLOPES = Float32Array.from({ length: 65536 / EACH }, (_, i) => {
   return Math.log2((v + step) / (v - step)) / (light(v + step) - light(v - step));
 });
 
-/** A picture laid from a frame; the way from its px to the frame's, and the frame's size there. */
+/** A picture warped from a frame; the way from its px to the frame's, and the frame's size there. */
 export interface Cornered {
   ptr: number;
   width: number;
@@ -24,7 +24,7 @@ export interface Cornered {
 }
 
 /**
- * Lightens rows y0 to y1 of an sRGB picture of 16 bit towards the corners of the frame it was laid
+ * Lightens rows y0 to y1 of an sRGB picture of 16 bit towards the corners of the frame it was warped
  * from.
  */
 export function evenCorners(

@@ -100,7 +100,7 @@ export const LARGE = 6;
 
 /**
  * The light to put into holes: from the measured cells, and from those bounds that this alone would
- * not reach. It is told where a hole can be, and round it.
+ * not reach. It is stated where a hole can be, and round it.
  */
 export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Holes): Fill {
   const n = w * h;

@@ -174,7 +174,7 @@ function smoothed(
 
 /**
  * Marks areas in which far more samples disagree than in the rest of the picture: on water and in
- * leaves many small things move, of which each is too small or too faint to be told by itself, and
+ * leaves many small things move, of which each is too small or too faint to be found by itself, and
  * what lies between them moves as well.
  *
  * @param least  disagreement that noise does not explain

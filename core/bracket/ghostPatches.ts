@@ -38,7 +38,7 @@ export interface ConfidenceGrid {
 type Confidences = Omit<GhostConfidence, "step" | "share"> & { scale: number; share: number };
 
 /**
- * A frame's confidences with the ghost patches laid over them: all to the frame that a patch names,
+ * A frame's confidences with the ghost patches applied over them: all to the frame that a patch names,
  * none to the others. Later patches lie over earlier ones.
  *
  * @param confidences  what was found by itself, on the same grid

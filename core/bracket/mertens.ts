@@ -5,7 +5,7 @@ import type { Box } from "../raster/coveredRectangle";
 import { ghostConfidence, type FoldInput } from "./foldFrame";
 import { type Accumulator } from "../raster/accumulator";
 
-/** A frame laid in the reference's place: RGB samples of 16 bit in sRGB at this address. */
+/** A frame warped to the reference's place: RGB samples of 16 bit in sRGB at this address. */
 export interface WarpedFrame {
   ptr: number;
   width: number;

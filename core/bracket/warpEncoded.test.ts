@@ -60,7 +60,7 @@ test("a moved frame is sampled between its pixels up to white, and is black wher
     }
 });
 
-test("only frames in sRGB's own primaries are laid so", () => {
+test("only frames in sRGB's own primaries are warped so", () => {
   expect(isPlainSrgb(toWorking("srgb"), "u8")).toBe(true);
   expect(isPlainSrgb(toWorking("p3"), "u8")).toBe(false);
   expect(isPlainSrgb(toWorking("srgb"), "f32")).toBe(false);

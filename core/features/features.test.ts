@@ -57,7 +57,7 @@ function rightOf([a, b]: readonly SweepFrame[], focalPx?: number): { right: numb
   return { right, all: m.length / 2 };
 }
 
-test("the same corners are found and told apart though the exposure differs by two stops and the camera rolls", () => {
+test("the same corners are found and distinguished though the exposure differs by two stops and the camera rolls", () => {
   const heap = Heap.local(60e6);
   const f = of(heap, pair(8, 500)[0]!);
   expect(f.count).toBeGreaterThan(100);

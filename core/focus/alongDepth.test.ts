@@ -8,7 +8,7 @@ const H = 92;
 const n = W * H;
 
 test.each([0, 1, 2, 3])(
-  "a slope on level %i is the same slope at full size, whatever lay in memory before",
+  "a slope on level %i is the same slope at full size, whatever was in memory before",
   (level) => {
     const heap = Heap.local(8e6);
     const { w, h } = pyramidShape(W, H, FOCUS_LEVELS).levels[level]!;
@@ -35,7 +35,7 @@ test.each([0, 1, 2, 3])(
   },
 );
 
-test("a picture along the depth is laid over the other by its trust, wholly where none is told, and not where it is made of no frame", () => {
+test("a picture along the depth is blended over the other by its trust, wholly where none is given, and not where it is made of no frame", () => {
   const heap = Heap.local(4e6);
   const w = 16;
   const h = 4;

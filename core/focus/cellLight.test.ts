@@ -6,7 +6,7 @@ import { CELL, cellLight, compareCells, type CellLight } from "./cellLight";
 const W = 160;
 const H = 120;
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1];
-/** Cells of log luminance told by place; where `known` says no, there is no weight. */
+/** Cells of log luminance known by place; where `known` says no, there is no weight. */
 function cells(
   log: (x: number, y: number) => number,
   known: (x: number, y: number) => boolean = () => true,
@@ -55,7 +55,7 @@ test("blur moves light about within a cell but leaves its mean: the same scene s
   expect(unexplained.length).toBeLessThan(0.05 * found.length);
 });
 
-test("a brighter frame is brighter in every cell by its EV, and what moved in is told where it is", () => {
+test("a brighter frame is brighter in every cell by its EV, and what moved in is reported where it is", () => {
   const even = cells(() => -3);
   const brighter = differences(
     even,

@@ -51,7 +51,7 @@ export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLig
 }
 
 /**
- * Compares two frames cell by cell: what is told of each cell of the first is its middle in px,
+ * Compares two frames cell by cell: of each cell of the first it reports its middle in px,
  * where that lies in the second, by how many EV that is brighter, and how many blur and noise
  * explain.
  *

@@ -91,7 +91,7 @@ test("depth is known where what is sharp agrees, and a guess where nothing is sh
   expect(inner[2]![1]).toBeLessThan(0.5);
 });
 
-test("sharpness that peaks between two frames is told where it does, and nothing where frames beside the sharpest are unknown or alike", () => {
+test("sharpness that peaks between two frames is found where it does, and nothing where frames beside the sharpest are unknown or alike", () => {
   for (const top of [-0.45, -0.2, 0, 0.3, 0.5]) {
     const bell = (k: number): number => 4e-4 * Math.exp(-((k - top) ** 2) / (2 * 1.3 ** 2));
     expect(peakBeside(bell(-1), bell(0), bell(1))).toBeCloseTo(top, 6);
@@ -107,7 +107,7 @@ test("sharpness that peaks between two frames is told where it does, and nothing
     expect(Math.abs(peakBeside(a, 1, c))).toBeLessThanOrEqual(0.5);
 });
 
-test("a slope is told between frames: its peaks lie nearer to it than the frames do, and its cells hold their means", () => {
+test("a slope is found between frames: its peaks lie nearer to it than the frames do, and its cells hold their means", () => {
   const heap = Heap.local(depthScratch(n) * 2 + 4e6);
   const slope = Float32Array.from({ length: n }, (_, i) => 1 + 6 * (Math.floor(i / W) / H));
   const place = slope.map((v) => Math.round(v));

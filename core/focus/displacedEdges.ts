@@ -154,7 +154,7 @@ const SUMS = 16;
 
 /**
  * Px by which a cell's edges moved along the direction in which most of them are steep; 0 where
- * that is not to be told.
+ * that is not to be reported.
  */
 function shiftOf(sums: Float64Array): number {
   const [n, xx, xy, xl, x1, xe, yy, yl, y1, ye, ll, l1, le, e1, ee, light] =

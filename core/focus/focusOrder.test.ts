@@ -94,7 +94,7 @@ test("a run in its own order is left so, and a frame without anything sharp is n
   expect(isOrdered(focusOrder(run(10, 4)).order)).toBe(true);
 });
 
-test("a travel there and back again is put together, and the frames that show a focus again are told", () => {
+test("a travel there and back again is put together, and the frames that show a focus again are reported", () => {
   const there = run(12, 5);
   const rnd = random(31);
   const back = there
@@ -115,7 +115,7 @@ test("a travel there and back again is put together, and the frames that show a 
   for (const [a, b] of twice) expect(focusOf(a)).toBe(focusOf(b));
 });
 
-test("a step that was missed and a focus taken twice are told; an even run has neither", () => {
+test("a step that was missed and a focus taken twice are reported; an even run has neither", () => {
   const even = run(14, 6);
   const all = even.map((_, i) => i);
   expect(travelFaults(even, all)).toEqual({ gaps: [], twice: [] });
@@ -139,7 +139,7 @@ test("a step that was missed and a focus taken twice are told; an even run has n
   ).toEqual([[8, 9]]);
 });
 
-test("once it shows that a travel was turned back, a frame a little beside its like is told, too; frames half a step beside all others are wanted", () => {
+test("once it shows that a travel was turned back, a frame a little beside its like is reported, too; frames half a step beside all others are wanted", () => {
   const fine = run(881, 5);
   const rnd = random(8);
   const at = (f: number): SharpMap => ({

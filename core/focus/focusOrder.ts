@@ -4,7 +4,7 @@ import { median } from "../math/median";
 export interface FocusOrder {
   /** places of the frames from one end of the focus travel to the other */
   order: number[];
-  /** what told it: the given order, the focus distances in the files, or the pixels */
+  /** what it was taken from: the given order, the focus distances in the files, or the pixels */
   from: "given" | "distances" | "pixels";
   /** the order by the files, where it is from the pixels: what it was held against */
   stated: { order: number[]; from: "given" | "distances" };

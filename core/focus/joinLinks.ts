@@ -102,7 +102,7 @@ export function joinLinks(
 }
 
 const scaled = (m: Matrix3): number[] => m.map((v) => v / m[8]!);
-/** What is to be added to the identity so that it takes `found` to `told`. */
+/** What is to be added to the identity so that it takes `found` to `stated`. */
 const apart = (equations: Matrix3, found: Matrix3): number[] =>
   scaled(multiply(equations, invert(found))).map((v, c) => v - IDENTITY[c]!);
 const sizeOf = (difference: readonly number[]): number => Math.hypot(...difference);

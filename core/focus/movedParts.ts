@@ -29,7 +29,7 @@ const SMALLEST = 3;
  * @param cells    of each frame that is used, along the travel
  * @param placed   of each the way from the reference frame's px to its own, at the size of the
  *   reduced frames
- * @param light    of each its mean light, which flicker is told by
+ * @param light    of each its mean light, by which flicker is measured
  * @param scale    full-size px a px of the reduced frames
  */
 export function movedParts(

@@ -39,7 +39,7 @@ test("a merged picture is as sharp as its texture: blurred, it is not", () => {
   const planeBytes = w * h * 4 + 64;
   const ptr = heap.alloc(planeBytes * 3);
   const light = Float32Array.from({ length: w * h }, () => 0.2 + 0.3 * rnd());
-  const lay = (
+  const planeOf = (
     p: Float32Array,
   ): { ptr: number; planeBytes: number; width: number; height: number } => {
     for (let c = 0; c < 3; c++) heap.f32(ptr + c * planeBytes, w * h).set(p);
@@ -49,7 +49,7 @@ test("a merged picture is as sharp as its texture: blurred, it is not", () => {
     cells: Array.from({ length: 32 * 20 }, (_, i) => i),
     top: new Array<number>(32 * 20).fill(-99),
   };
-  expect(sceneSharpShare(heap, lay(light), every)).toBe(1);
+  expect(sceneSharpShare(heap, planeOf(light), every)).toBe(1);
   // a little less than the texture itself has
   const top = every.cells.map(() => -4);
   const soft = light.map((_, i) => {
@@ -65,6 +65,6 @@ test("a merged picture is as sharp as its texture: blurred, it is not", () => {
       }
     return s / n;
   });
-  expect(sceneSharpShare(heap, lay(light), { cells: every.cells, top })).toBeGreaterThan(0.95);
-  expect(sceneSharpShare(heap, lay(soft), { cells: every.cells, top })).toBeLessThan(0.05);
+  expect(sceneSharpShare(heap, planeOf(light), { cells: every.cells, top })).toBeGreaterThan(0.95);
+  expect(sceneSharpShare(heap, planeOf(soft), { cells: every.cells, top })).toBeLessThan(0.05);
 });

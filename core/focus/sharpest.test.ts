@@ -144,7 +144,7 @@ const psnr = (
 };
 const away = (x: number): boolean => Math.abs(x - W / 2) > 14;
 
-test("what is sharp in either frame is sharp in the picture, in every channel, and it is told which frame it is from", () => {
+test("what is sharp in either frame is sharp in the picture, in every channel, and it is known which frame it is from", () => {
   const { picture, won } = fused([0, H]);
   picture.forEach((p, c) => expect(psnr(p, [1, 0.8, 0.6][c]!, away)).toBeGreaterThan(38));
   expect(psnr(blurred(3), 1, away)).toBeLessThan(28);

@@ -1,7 +1,7 @@
 import { axisOf, edgeRegions } from "../features/lineSegments";
 
 /**
- * A value, how far it may be off (one standard deviation), and how many edges or places it was told
+ * A value, how far it may be off (one standard deviation), and how many edges or places it was measured
  * by.
  */
 export interface Measured {
@@ -71,7 +71,7 @@ export function measureBending(w: number, h: number, grey: Float32Array): Measur
         best = k;
       }
     }
-  // edges that are straight now and would not be at another value are those that told
+  // edges that are straight now and would not be at another value are those that decided
   const asked = edges
     .map((e) => {
       const own = offLine(e, best, half);

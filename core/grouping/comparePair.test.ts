@@ -51,7 +51,7 @@ test("a place that is expected is as sure as one that was searched for, and else
     expect(compareAt(a, b, FOCAL, guess)?.certainty ?? 0).toBeLessThan(0.5 * found.certainty);
 });
 
-test("frames of one view are one, whatever else they resemble; other rooms are told apart", () => {
+test("frames of one view are one, whatever else they resemble; other rooms are distinguished", () => {
   const again = comparePair(signature(250, 130), signature(251, 131, 2), FOCAL)!;
   expect(Math.max(Math.abs(again.dx), Math.abs(again.dy))).toBeLessThan(0.05);
   expect(again.certainty).toBeGreaterThan(10);

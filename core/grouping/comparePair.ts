@@ -44,7 +44,7 @@ const pyramids = new WeakMap<FrameSignature, Map<string, Level[]>>();
  * Finds the shift under which two frames correlate best: all shifts at a quarter of the signature's
  * size, the best few refined. Log luminance turns exposure into an offset, which correlation
  * ignores; slow changes of brightness, which all skies and vignettes share, are taken out first. On
- * the sphere round the camera a turn is nearly a shift, so both frames are laid on it.
+ * the sphere round the camera a turn is nearly a shift, so both frames are warped onto it.
  *
  * @param focal  focal length in long edges of the frame
  * @param step  EV of the second against the first by their settings: where light is not what they

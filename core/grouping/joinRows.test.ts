@@ -70,7 +70,7 @@ function shoot(
 /** On the right a bank of haze lies between what the two rows show. */
 const hazy = (x: number, y: number): number => (x > 480 && y > 105 && y < 260 ? 0.002 : 1);
 
-test("two rows that meet in haze are one panorama, told by the frames below each other", () => {
+test("two rows that meet in haze are one panorama, by the frames below each other", () => {
   expect(shoot([land(3, hazy)], ROWS([0, 130]), 0)).toEqual([10]);
 });
 

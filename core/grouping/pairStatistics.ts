@@ -152,7 +152,7 @@ export class PairStatistics {
     );
   }
 
-  /** Whether most of a frame is neither lost nor flat, so that it can be told from others. */
+  /** Whether most of a frame is neither lost nor flat, so that it can be known from others. */
   showsMuch(i: number): boolean {
     return (this.much[i] ??= this.lookedAt(i));
   }

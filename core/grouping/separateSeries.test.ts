@@ -107,7 +107,7 @@ test.each<[string, Parameters<typeof alternating>[0]]>([
     "what they show alone, the names counting through",
     (body, i) => ({ name: `QM_${String(100 + 2 * i + body)}.jpg` }),
   ],
-])("two bodies at work at once are told apart by %s", (_, tell) => {
+])("two bodies at work at once are distinguished by %s", (_, tell) => {
   expect(found(alternating(tell))).toEqual(ofTwo(tell));
 });
 

@@ -40,7 +40,7 @@ test("a stop more is a stop more in every cell, so that frames of a bracket look
   expect(evBetween(mean(a), mean(b))).toBeCloseTo(1, 1);
 });
 
-test("what is saturated or black is told, and a cell that holds much of either has no value", () => {
+test("what is saturated or black is marked, and a cell that holds much of either has no value", () => {
   const signature = lookOf((x) => (x < W / 4 ? 1 : x < W / 2 ? 0 : 0.2));
   expect(signature.bright).toBeCloseTo(0.25, 2);
   expect(signature.dark).toBeCloseTo(0.25, 2);
@@ -50,7 +50,7 @@ test("what is saturated or black is told, and a cell that holds much of either h
   expect([codeOf(2), codeOf(0), codeOf(-1)]).toEqual([255, 0, 0]);
 });
 
-test("where it is sharp is told whatever the exposure", () => {
+test("where it is sharp is known whatever the exposure", () => {
   const half = (gain: number): FrameSignature =>
     lookOf((x, y) => gain * (x < W / 2 ? 0.1 + 0.1 * dots[y * W + x]! : 0.15));
   const a = half(1);
@@ -61,7 +61,7 @@ test("where it is sharp is told whatever the exposure", () => {
   }
 });
 
-test("colours are told against green, and not where nothing is well exposed", () => {
+test("colours are stored against green, and not where nothing is well exposed", () => {
   const { colour } = lookOf((x, _y, c) => (x < W / 2 ? [0.2, 0.1, 0.05][c]! : 0.0001));
   const cells = SHARP_X * SHARP_Y;
   expect(colour![0]).toBeCloseTo(128 + COLOUR_CODES, -0.5);

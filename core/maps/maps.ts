@@ -6,7 +6,7 @@ import { clamp } from "../math/clamp";
 import { luminance } from "../colour/luminance";
 
 /**
- * What may be laid over the picture: which frame gave which pixel, what was held back as moving,
+ * What may be shown over the picture: which frame gave which pixel, what was held back as moving,
  * how far frames disagree, how noisy it is.
  */
 export const MAP_KINDS = ["sources", "seams", "moving", "disagreement", "noise"] as const;
@@ -18,7 +18,7 @@ export const INK: readonly [number, number, number] = [13, 13, 13];
 export const DISAGREEMENT_TOP = 4;
 export const NOISE_DB = [12, 48] as const;
 
-/** From dark to light at even steps, told apart without hue too. */
+/** From dark to light at even steps, distinguished without hue too. */
 export function scaleColour(t: number): [number, number, number] {
   const stops = [
     [30, 38, 74],
@@ -124,7 +124,7 @@ export function paintMap(
           value = Math.max(value, kind === "moving" ? 1 - v / 255 : v / 32 / DISAGREEMENT_TOP);
         }
         if (kind === "disagreement") put(i, onScale(value), 215);
-        // rising stripes, so that it is told without colour
+        // rising stripes, so that it is seen without colour
         else if (value > 0.02)
           put(i, [236, 178, 92], (X + Y) % 9 < 4 ? 60 + value * 150 : value * 60);
       }

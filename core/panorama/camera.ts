@@ -15,9 +15,9 @@ export interface Camera {
   distortion: [number, number, number];
   width: number;
   height: number;
-  /** where the lens's axis meets the frame (the principal point), px; in its middle unless told */
+  /** where the lens's axis meets the frame (the principal point), px; in its middle by default */
   centre?: readonly [number, number];
-  /** rectilinear unless told */
+  /** rectilinear by default */
   lens?: LensKind;
   /** radius of the image circle about the centre, px, where the frame is larger than that */
   circle?: number;

@@ -5,7 +5,7 @@
  * @param means     planes of w x h cells, one a channel, and after them how far each cell is
  *   measured, 0 to 1
  * @param channels  how many planes there are before the shares
- * @param wanted    the cells that need it; all unless told
+ * @param wanted    the cells that need it; all by default
  * @returns planes of the channels, measured cells as they were; 0 where nothing at all is measured
  * @see Gortler et al., "The lumigraph", SIGGRAPH 1996 (pull and push)
  */

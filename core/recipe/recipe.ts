@@ -192,7 +192,7 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
 }
 
 /**
- * The tone that is laid on: a fusion is a picture already, and only exposure, contrast and colour
+ * The tone that is applied: a fusion is a picture already, and only exposure, contrast and colour
  * are changed on it.
  */
 export const toneOf = ({ merge, tone }: Recipe): Recipe["tone"] =>

@@ -33,7 +33,7 @@ test("a frame that is asked for again is not read again, and the one asked for l
   expect(pool.arena.inUse).toBe(0);
 });
 
-test("the frame that is laid down and the one read meanwhile stay, however little room there is", async () => {
+test("the frame that is warped and the one read meanwhile stay, however little room there is", async () => {
   const { pool, frames, reads } = shot(3);
   const kept = new KeptFrames(pool, frames, 1, undefined, 1);
   await Promise.all([kept.read(0), kept.read(1)]);

@@ -44,7 +44,7 @@ export class KeptFrames {
       throw e;
     }
     for (const [k, { frame }] of this.kept) {
-      // the one that is laid down and the one that is read meanwhile stay
+      // the one that is warped and the one that is read meanwhile stay
       if (k === i || this.kept.size <= 2 || this.bytes() <= this.most) break;
       this.kept.delete(k);
       this.work.free((await frame).ptr);

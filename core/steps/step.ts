@@ -9,7 +9,7 @@ export interface Fact {
   digits: 0 | 1 | 2;
 }
 
-/** What a step will need, told before it runs. */
+/** What a step will need, known before it runs. */
 export interface Plan {
   /** size of what comes out, px */
   width: number;

@@ -42,7 +42,7 @@ describe("edges that lie elsewhere in one of two frames", () => {
       { kind: "double edge", x: 200, y: 280, width: 96, height: 80, score: 0.5 },
     ]);
   });
-  test("are not where it is made of one or of others, nor where a part is told to have moved", () => {
+  test("are not where it is made of one or of others, nor where a part is reported to have moved", () => {
     expect(doubledEdges(sources, W, H, 2, [{ ...box, y: 244, height: 30 }], [])).toEqual([]);
     expect(doubledEdges(sources, W, H, 2, [{ ...box, frames: [0, 1] }], [])).toEqual([]);
     expect(

@@ -81,7 +81,7 @@ const WORST = 8;
 
 /**
  * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the
- * travel, and the picture is made of both there. What is told as a moved part anyway is not told
+ * travel, and the picture is made of both there. What is reported as a moved part anyway is not reported
  * again.
  *
  * @param sources  which frame, counted from one, was sharpest, w x h at 1/downscale of full size

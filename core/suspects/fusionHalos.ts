@@ -11,7 +11,7 @@ const JUMP = 0.15;
 const LEAST_JUMP = 3;
 /**
  * Px off such an edge at which a halo that is seen has not ended yet, at which it has, and from
- * where on what the ground itself does is told.
+ * where on what the ground itself does is reported.
  */
 const NEAR = [4, 6] as const;
 const FAR = [9, 13] as const;
@@ -127,7 +127,7 @@ export function fusionHalos(
 
 /**
  * Share of its light by which a ground is drawn towards what stands before or behind it; 0 where
- * that is not to be told.
+ * that is not to be reported.
  */
 function haloOf({ near, far, farther, beyond }: Cell): number {
   if ([near, far, farther].some((b) => b.count < TELLING) || beyond.count < TELLING / 3) return 0;

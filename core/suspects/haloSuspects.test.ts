@@ -27,7 +27,7 @@ function judged(light: (x: number, y: number) => number, gain: (x: number, y: nu
 }
 const roof = (x: number, y: number): number => (y > 120 && x > 60 && x < 260 ? -5 : 0);
 
-test("a bright seam of sky along a dark roof is told, and where it lies", () => {
+test("a bright seam of sky along a dark roof is reported, and where it lies", () => {
   const halos = judged(roof, (x, y) => (y > 112 && y <= 120 && x > 60 && x < 260 ? 0.8 : 0));
   expect(halos.length).toBeGreaterThan(0);
   for (const h of halos) {

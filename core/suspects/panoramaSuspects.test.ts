@@ -75,7 +75,7 @@ test("ties that do not meet and parts that were made up are listed", () => {
   }
 });
 
-test("a thing that a seam cuts through is told as one, and a band right across as a seam", () => {
+test("a thing that a seam cuts through is reported as one, and a band right across as a seam", () => {
   const colourAt = (i: number, x: number, y: number): [number, number, number] => {
     const d = worldRay(cameras[i]!, x, y);
     const v =
@@ -108,7 +108,7 @@ test("a thing that a seam cuts through is told as one, and a band right across a
   expect(Math.abs(thing!.width - 0.14 * pxPerRadian)).toBeLessThan(0.03 * pxPerRadian);
 });
 
-test("a frame that shares little with its neighbour is told where they meet", () => {
+test("a frame that shares little with its neighbour is reported where they meet", () => {
   const far = [-20.5, 20.5].map((yaw): Camera => ({
     ...cameras[0]!,
     rotation: lookingAt(yaw, 0, 0),

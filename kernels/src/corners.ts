@@ -263,7 +263,7 @@ function at(L: usize, w: i32, h: i32, x: f32, y: f32): f32 {
 }
 
 /**
- * Half the side of the square by whose slopes a corner's direction is told, and the variance (px
+ * Half the side of the square by whose slopes a corner's direction is measured, and the variance (px
  * squared, twice) of their weights.
  */
 const AROUND = 4;

@@ -173,7 +173,7 @@ export function packRow(src: usize, n: i32, factor: f32, dst: usize): void {
 
 /**
  * Lightens rows y0 to y1 of an sRGB picture of 16 bit by `ev` at the corners of the frame it was
- * laid from, squared between there and the frame's middle. `m` maps the picture's px to the frame's
+ * warped from, squared between there and the frame's middle. `m` maps the picture's px to the frame's
  * (nine doubles); `perSquare` is one over the squared half diagonal; `slopes` (256 floats, each 256
  * codes) says how many EV of code an EV of light is.
  */

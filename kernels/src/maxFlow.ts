@@ -1,5 +1,5 @@
 // The minimum cut of a grid graph with four neighbours. Search trees grow from source and sink, and
-// are mended after each augmentation (Boykov and Kolmogorov, "An experimental comparison of
+// are repaired after each augmentation (Boykov and Kolmogorov, "An experimental comparison of
 // min-cut/max-flow algorithms for energy minimization in vision", TPAMI 2004).
 
 const FREE: u8 = 0;

@@ -68,7 +68,7 @@ export function selectLevel(
 }
 
 /**
- * The local gain over a row as a line in log luminance, with exposure and contrast laid over it:
+ * The local gain over a row as a line in log luminance, with exposure and contrast applied to it:
  * gain in EV is slope * log2(Y) + offset, both sampled bilinearly from a grid of gw x gh. `gx` is
  * the grid position of the first pixel, `step` the way to the next, `gy` the row's. `s` as in
  * renderRow; `line` holds 2 gw + 8 floats; up to three floats beyond the row's end are written.

@@ -1,9 +1,9 @@
-// Frames laid on a panorama's canvas: where they are sampled, how they are evened, and what share
+// Frames warped onto a panorama's canvas: where they are sampled, how they are evened, and what share
 // of the seams each has.
 import { bilinear, cubicBy, FRACTIONS, mixed, TAPS, tapped } from "./resample";
 
 /**
- * Rows of n px of a frame laid on a panorama's canvas: evened light as square roots. What is
+ * Rows of n px of a frame warped onto a panorama's canvas: evened light as square roots. What is
  * outside the frame takes its edge, and loses the share that lies there.
  *
  * `tops` and `lows`, `down` px below, hold x, y in px of the frame of srcW x srcH, a factor on its
@@ -103,7 +103,7 @@ function downAt(top: usize, low: usize, t: f32): v128 {
 }
 
 /**
- * A column of at most `gap` x (rows of nodes - 1) x `gap` px of a frame laid on a panorama's
+ * A column of at most `gap` x (rows of nodes - 1) x `gap` px of a frame warped onto a panorama's
  * canvas, for a frame that lies there nearly upright and reaches all round: across and then down,
  * in half the work of warpRows and with its result but for rounding.
  *

@@ -134,7 +134,7 @@ test("frames that are in already are recognised; a zip is opened", async () => {
   await page.getByRole("button", { name: "Close", exact: true }).click();
 });
 
-test("each mend by keyboard, over a reload, and undone", async () => {
+test("each edit by keyboard, over a reload, and undone", async () => {
   await toTop();
   const first = await names(0);
   const second = await names(1);
@@ -261,7 +261,7 @@ test("each mend by keyboard, over a reload, and undone", async () => {
   await until(async () => (await count()) === rows && (await names(0)).join() === first.join());
 }, 1000000);
 
-test("each mend by mouse, over a reload, and undone", async () => {
+test("each edit by mouse, over a reload, and undone", async () => {
   const { page } = r;
   const first = await names(0);
   const second = await names(1);

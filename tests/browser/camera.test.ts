@@ -45,7 +45,7 @@ test("the stand-in camera says what a bracket will hold, takes it into a shoot, 
   await page.getByRole("button", { name: "Take 3 frames" }).click();
   await page.getByRole("link", { name: "Open the board" }).click({ timeout: 180000 });
   await page.getByText("3 exposures, −2 to +2 EV").waitFor({ timeout: 180000 });
-  // who made it was laid on it
+  // who made it was applied to it
   await page
     .getByRole("grid", { name: "Stacks" })
     .getByRole("row")

@@ -23,7 +23,7 @@ const node = (title: string) =>
   r.page.locator("ol[aria-label=Recipe] button", { hasText: title }).first();
 const ramp = () => r.page.getByRole("list", { name: "Focus travel" }).getByRole("listitem");
 
-test("a focus run is merged by itself; a step that was missed is told where it is", async () => {
+test("a focus run is merged by itself; a step that was missed is reported where it is", async () => {
   await openDemoStack(r, 6);
   await recipe().getByText("Composed along the depth, fused where depths cross").waitFor();
   expect(await ramp().count()).toBe(18);
@@ -34,7 +34,7 @@ test("a focus run is merged by itself; a step that was missed is told where it i
   const fact = (what: string): Promise<string | null> =>
     r.page.locator("dt", { hasText: what }).locator("xpath=following-sibling::dd[1]").textContent();
   expect([await fact("Gaps in depth"), await fact("Depth covered")]).toEqual(["1", "94"]);
-  // the leg that was lifted while it was taken lies doubled, and is told
+  // the leg that was lifted while it was taken lies doubled, and is reported
   await r.page.getByText("A part moved").first().waitFor();
   await shownAfter(r.page, () => r.page.keyboard.press("s"));
   expect(await r.page.getByRole("region", { name: "Maps" }).textContent()).toMatch(
@@ -99,7 +99,7 @@ test("it is delivered at full size, cropped to what all frames cover", async () 
   expect(r.errors).toEqual([]);
 });
 
-test("a burst there and back is laid in one travel; frames that show a focus again are left out, and one is taken all the same", async () => {
+test("a burst there and back is put into one travel; frames that show a focus again are left out, and one is taken all the same", async () => {
   await openDemoStack(r, 9);
   // nineteen steps there, seventeen of them once more on the way back
   await recipe().getByText("17 that show the same focus again left out").waitFor();

@@ -81,7 +81,7 @@ const H = 192;
 const n = W * H;
 /**
  * Two pieces over the whole bounds, each light of its own with a mask that takes turns at the
- * middle, added in rows cut as told.
+ * middle, added in rows cut as given.
  */
 function blended(
   light: [(i: number) => number, (i: number) => number],

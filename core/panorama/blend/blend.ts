@@ -63,7 +63,7 @@ export const pieceShape = ({ width, height }: Piece): PyramidShape =>
 const NEAR = 16;
 /**
  * Pixels of a piece at most, about, in shares of the bounds' and at least: its four pyramids take
- * 21 bytes each, and each cut through a frame has it laid twice as far as blending reaches.
+ * 21 bytes each, and each cut through a frame has it warped twice as far as blending reaches.
  */
 const PIECE_SHARE = 1 / 4;
 const PIECE_PX = 6e6;

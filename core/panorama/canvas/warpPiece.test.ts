@@ -13,7 +13,7 @@ const lightAt = (x: number, y: number, c: number): number =>
   0.4 + 0.15 * Math.sin(x / 17 + c) + 0.1 * Math.cos(y / 13 - c) + 0.05 * Math.sin((x + y) / 23);
 
 /**
- * A frame laid on its canvas in strips of rows; planes of square roots and its share. The seams
+ * A frame warped onto its canvas in strips of rows; planes of square roots and its share. The seams
  * give it the left part of the map.
  */
 function warped(
@@ -163,7 +163,7 @@ test("a ramp that is kept grows along its direction", () => {
     }
 });
 
-test("the same bytes in whatever strips it is laid", () => {
+test("the same bytes in whatever strips it is warped", () => {
   const one = warped({}, whole);
   const many = warped({}, (h) => [0, BLOCK_ROWS, 3 * BLOCK_ROWS, h]);
   many.planes.forEach((p, c) => expect(p).toEqual(one.planes[c]));

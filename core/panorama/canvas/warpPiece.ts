@@ -31,10 +31,10 @@ export interface WarpInput {
  * is a line.
  */
 const NODE = 16;
-/** Nodes of a block that is laid at once: tall, as a wide projection bends the frame's rows. */
+/** Nodes of a block that is warped at once: tall, as a wide projection bends the frame's rows. */
 const ACROSS = 8;
 const DOWN = 4;
-/** Rows from multiples of this on come out the same in whatever strips they are laid. */
+/** Rows from multiples of this on come out the same in whatever strips they are warped. */
 export const BLOCK_ROWS = NODE * DOWN;
 
 /** x, y in px of a frame, and a factor on its light. */
@@ -43,7 +43,7 @@ type Node = readonly [number, number, number];
 type Grid = readonly (readonly (Node | undefined)[])[];
 
 /**
- * A frame reaches so far round a column that is laid at once, px; the column leans by no more, and
+ * A frame reaches so far round a column that is warped at once, px; the column leans by no more, and
  * takes no more of the frame's rows for one of its own.
  */
 const AROUND = 5;

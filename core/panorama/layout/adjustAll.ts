@@ -36,7 +36,7 @@ export function evenly<T>(list: readonly T[], most: number): T[] {
 export interface Lenses {
   focalPx: readonly number[];
   of: readonly number[];
-  /** files told it */
+  /** from the files */
   focalKnown: boolean;
   /** whether where its axis meets the frame is looked for, too */
   centreFree?: boolean;

@@ -89,7 +89,7 @@ test.each([
   },
 );
 
-test("a frame of another floor is not laid anywhere", () => {
+test("a frame of another floor is not warped anywhere", () => {
   const frames = [
     ...simulateSweep(simulatedRoom(4000, 2000, 31), {
       directions: RING,

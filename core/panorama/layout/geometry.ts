@@ -10,7 +10,7 @@ export interface PanoramaFrame {
   /** px, from the file, if it says */
   focalPx?: number | undefined;
   /**
-   * rectilinear unless told; its image circle's radius and, where it is not the frame's, its
+   * rectilinear by default; its image circle's radius and, where it is not the frame's, its
    * middle, full-size px
    */
   lens?: LensKind;
@@ -56,7 +56,7 @@ export const drawnBy = ({
   ...(centre ? { centre } : {}),
 });
 
-/** What an adjustment leaves to be told. */
+/** What an adjustment leaves to be reported. */
 export function placed(solved: Pick<Geometry, "cameras" | "rmsPx" | "pairs">): Geometry {
   const leftOut = solved.cameras.flatMap((c, i) => (c ? [] : [i]));
   return {

@@ -34,7 +34,7 @@ function allRound(alike: boolean) {
   );
 }
 
-test("a full turn of a scene that repeats itself is folded up by its matches, and the doubt is told; one that does not has none", () => {
+test("a full turn of a scene that repeats itself is folded up by its matches, and the doubt is reported; one that does not has none", () => {
   const repeated = allRound(true);
   const own = allRound(false);
   const found = placeSweep(own, focalPx);

@@ -8,7 +8,7 @@ import { canvasFor, coverageOf, likelyProjection } from "../canvas/projection";
 
 /**
  * How far each placed pair of frames is from meeting, RMS px, and how far the plane is from its
- * shape, in shares of its width, once laid over the true one.
+ * shape, in shares of its width, once placed over the true one.
  */
 function score(
   frames: readonly SweepFrame[],

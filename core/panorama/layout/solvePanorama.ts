@@ -32,7 +32,7 @@ function spaced(from: number, to: number): number[] {
 
 /**
  * Places frames from their matched corners, round one point or as `placement` has it: pairs are
- * verified, the largest connected group is laid in place along its strongest pairs, then all
+ * verified, the largest connected group is placed along its strongest pairs, then all
  * together with the lens.
  *
  * @param features  in px of reduced frames; `scale` full-size px each

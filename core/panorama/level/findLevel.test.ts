@@ -150,7 +150,7 @@ const off = (set: ReturnType<typeof row>, cameras: readonly (Camera | undefined)
     ),
   );
 
-test("over water, oblique edges in any number leave the row as its cameras have it; the horizon levels it further and is told", () => {
+test("over water, oblique edges in any number leave the row as its cameras have it; the horizon levels it further and is reported", () => {
   const errors: { boats: number; sea: number; camera: number }[] = [];
   for (let seed = 1; seed <= 30; seed++) {
     const set = row(seed, [-60, -40, -20, 0, 20, 40, 60], 1.2);
@@ -184,7 +184,7 @@ test("over water, oblique edges in any number leave the row as its cameras have 
   expect(errors.filter((e) => e.sea < 0.3).length).toBeGreaterThanOrEqual(29);
 });
 
-test("the edges of a frame are told in px of full size", () => {
+test("the edges of a frame are reported in px of full size", () => {
   const w = 80;
   const h = 60;
   const rgb = Float32Array.from({ length: w * h * 3 }, (_, i) =>

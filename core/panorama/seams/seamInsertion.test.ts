@@ -4,7 +4,7 @@ import { insertSeams } from "./seamInsertion";
 const W = 60;
 const H = 40;
 const n = W * H;
-/** A picture with a busy middle and plain sides, empty where told. */
+/** A picture with a busy middle and plain sides, empty where given. */
 function picture(empty: (x: number, y: number) => boolean): {
   grey: Float32Array;
   full: Uint8Array;

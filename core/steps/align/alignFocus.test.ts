@@ -47,7 +47,7 @@ test("frames of a run that were given in no order are put in that of the travel,
   const travel = found.order!.map((i) => given[i]!);
   expect([travel, [...travel].reverse()]).toContainEqual([0, 1, 2, 3, 4, 5, 6, 7, 8]);
   expect(found.warnings!.map((w) => w.code)).toEqual(["order-found"]);
-  // what is told of the way done only grows, to its end
+  // what is reported of the way done only grows, to its end
   expect(shares).toEqual([...shares].sort((a, b) => a - b));
   expect([shares.length, shares.at(-1)]).toEqual([9 + 8 + 7 + 9, 1]);
   for (const [k, f] of found.frames.entries()) {

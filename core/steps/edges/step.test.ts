@@ -35,7 +35,7 @@ test("a crop of any ratio holds nothing that is empty, and has that ratio to the
   expect(run({ ratio: "1:1" }).height).toBeGreaterThanOrEqual(760);
 });
 
-test("a part chosen manually is kept as it is, whatever the borders, and what of it is empty is told", () => {
+test("a part chosen manually is kept as it is, whatever the borders, and what of it is empty is reported", () => {
   const part: EdgesSettings["part"] = [0.05, 0.1, 0.5, 0.5];
   for (const mode of ["keep", "crop", "extend", "rectangle"] as const)
     expect(run({ mode, part })).toEqual({ x: 60, y: 80, width: 600, height: 400 });

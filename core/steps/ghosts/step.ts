@@ -6,7 +6,7 @@ import { downscaleTo, WORK_EDGE } from "../work";
 
 const schema = v.object({ patches: v.pipe(v.array(GhostPatchSchema), v.maxLength(200)) });
 
-/** Areas that the user gives to one frame; the merge lays them over the confidences. */
+/** Areas that the user gives to one frame; the merge applies them over the confidences. */
 export const ghostsStep = defineStep({
   settings: { schema, defaults: { patches: [] } },
   plan: nothingToPlan,

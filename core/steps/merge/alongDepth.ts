@@ -47,7 +47,7 @@ export async function findDepth(
 
 /**
  * The second pass over the frames: each is added where the depth lies nearest to it, and the sum
- * laid over the picture by its trust.
+ * blended over the picture by its trust.
  *
  * @param map   of the rows that the pass works on
  * @param mixed  whether the picture stays where the map is not to be believed

@@ -27,12 +27,12 @@ interface Input {
 }
 export interface FrameWarper {
   /**
-   * begins to read frames that will be laid soon; of those whose place is known only what is wanted
+   * begins to read frames that will be warped soon; of those whose place is known only what is wanted
    */
   readAhead(frames: readonly number[], aligned?: readonly AlignedFrame[]): void;
   /**
-   * the frame as an sRGB picture in the reference's place, the reference itself without being told
-   * where; give its memory back
+   * the frame as an sRGB picture in the reference's place, the reference itself without a
+   * place; give its memory back
    */
   warp(i: number, aligned?: AlignedFrame): Promise<WarpedFrame>;
   /** gives back what was read ahead for nothing */

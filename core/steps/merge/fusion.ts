@@ -13,12 +13,12 @@ import { frameWarper } from "./frameWarper";
 import type { MergeInput } from "./input";
 
 /**
- * Share of the memory that a fusion may hold: the scene, the pyramids, and as many laid frames as
+ * Share of the memory that a fusion may hold: the scene, the pyramids, and as many warped frames as
  * fit beside them.
  */
 const HELD = 0.75;
 /**
- * How many laid frames are kept, with their weights, for the second pass; the others are laid
+ * How many warped frames are kept, with their weights, for the second pass; the others are laid
  * again.
  */
 const keptFrames = (width: number, height: number, budget: number): number =>
@@ -62,7 +62,7 @@ export interface Fusion {
 /**
  * Lays the frames and sums their weights, since a weight counts against the sum of all. Laid frames
  * are kept as far as there is room, so memory does not depend on their number. The reference frame
- * is laid while the others are aligned.
+ * is warped while the others are aligned.
  *
  * @param part  the rows of the picture that are worked on, if not all; the alignment must be known
  *   then

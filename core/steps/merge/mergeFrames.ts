@@ -97,7 +97,7 @@ export function mergeBand(
 }
 
 /**
- * Folds all frames into an accumulator and ends it as it is told; after an error nothing is left in
+ * Folds all frames into an accumulator and ends it as asked; after an error nothing is left in
  * memory.
  */
 async function gather<T>(
@@ -234,7 +234,7 @@ export const longestFirst = (frames: readonly StackFrame[], reference: number): 
         (exposureEv(frames[b]!.info.exif) ?? 0) - (exposureEv(frames[a]!.info.exif) ?? 0) || a - b,
     );
 
-/** One frame by itself, laid where the reference frame lies, at its own exposure. */
+/** One frame by itself, warped to where the reference frame lies, at its own exposure. */
 export async function frameAlone(
   work: Work,
   frame: StackFrame,

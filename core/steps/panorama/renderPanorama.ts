@@ -154,7 +154,7 @@ export async function joinFrames(
       const frame = await read(place);
       const own = pieceShape(piece).bytes;
       const next = parts.slice(done).find((p) => p.place !== place)?.place;
-      // read while this one is laid down
+      // read while this one is warped
       if (next !== undefined) read(next).catch(() => undefined);
       matrix ??= frame.matrix;
       const whole = allocate(own * 4);

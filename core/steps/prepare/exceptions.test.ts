@@ -45,7 +45,7 @@ test("only the frame that is named is treated otherwise, by its id or its file n
   ).toBe(true);
 });
 
-test("a frame of another white is neutral where the stack's white is laid over it, and what is clipped stays clipped", async () => {
+test("a frame of another white is neutral where the stack's white is applied to it, and what is clipped stays clipped", async () => {
   const { pool, frames } = two();
   const own = { temperature: 4200, tint: 20 };
   const whole = { temperature: 6000, tint: -10 };

@@ -31,7 +31,7 @@ const schema = v.object({
 
 /**
  * White balance in scene-linear light, of the whole and of parts: a factor a channel, which
- * commutes with the merge and is laid over its result, where all exposures lie in registration.
+ * commutes with the merge and is applied to its result, where all exposures lie in registration.
  * What is done to each frame before the merge goes with the frames.
  */
 export const prepareStep = defineStep({
