@@ -22,6 +22,7 @@ export default ts.config(
   {
     rules: {
       "one-var": ["error", "never"],
+      "no-nested-ternary": "error",
       "max-statements-per-line": ["error", { max: 1 }],
       "no-duplicate-imports": ["error", { allowSeparateTypeImports: true }],
       "@typescript-eslint/no-unused-vars": [
@@ -30,6 +31,11 @@ export default ts.config(
       ],
       "no-restricted-globals": ["error", "alert", "confirm", "prompt"],
     },
+  },
+  {
+    // patterns of test pictures
+    files: ["**/*.test.ts", "tests/**/*.ts"],
+    rules: { "no-nested-ternary": "off" },
   },
   {
     // what others call says what it does

@@ -26,6 +26,9 @@ import { writeWhole } from "../engine/hosts/writeWhole";
 import { Pool } from "../engine/pool";
 import type { FileSource } from "../engine/worker/tasks";
 
+/** Depth of a file by its format where none is given; of others 16. */
+const USUAL_DEPTH: Record<string, string> = { jpg: "8", hdr: "32f" };
+
 type StackFrame = Member<FileSource>;
 
 const VERSION = "0.1.0";
@@ -266,10 +269,7 @@ export async function merge(args: string[]): Promise<void> {
   if (values.as && values.as !== r.kind)
     throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
   r = withSetting(r, `deliver.format=${format}`);
-  r = withSetting(
-    r,
-    `deliver.depth=${values.depth ?? (format === "hdr" ? "32f" : format === "jpg" ? "8" : "16")}`,
-  );
+  r = withSetting(r, `deliver.depth=${values.depth ?? USUAL_DEPTH[format] ?? "16"}`);
   // a file without a curve of its own is linear unless another space is asked for
   r = withSetting(
     r,
@@ -334,14 +334,13 @@ function reportOf(frames: StackFrame[], done: Delivered, file: string, r: Recipe
     expectedMemoryBytes: deliveryBytes(budget, frames, r, done.panorama?.layout.canvas),
     suspects: done.suspects,
   };
-  return done.panorama
-    ? {
-        ...common,
-        ...panoramaReport(frames, done.panorama, done.width / done.panorama.region.width),
-      }
-    : kind === "focus"
-      ? { ...common, ...focusReport(frames, done.aligned!) }
-      : { ...common, ...bracketReport(frames, done.aligned!) };
+  if (done.panorama)
+    return {
+      ...common,
+      ...panoramaReport(frames, done.panorama, done.width / done.panorama.region.width),
+    };
+  if (kind === "focus") return { ...common, ...focusReport(frames, done.aligned!) };
+  return { ...common, ...bracketReport(frames, done.aligned!) };
 }
 
 function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {

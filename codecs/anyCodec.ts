@@ -42,13 +42,10 @@ export function anyCodec(libraries: Libraries): Codec {
         `${name} is not a picture of a kind that is read.`,
         `bring in ${READABLE}`,
       );
-    return format === "raw"
-      ? raw()
-      : format === "exr"
-        ? exr()
-        : format === "avif"
-          ? avif()
-          : vips();
+    if (format === "raw") return raw();
+    if (format === "exr") return exr();
+    if (format === "avif") return avif();
+    return vips();
   };
   return {
     async inspect(bytes, name) {

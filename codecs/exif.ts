@@ -5,19 +5,19 @@ type Tag = { value?: unknown; description?: string } | undefined;
 
 const rational = (t: Tag): number | undefined => {
   const v = t?.value;
-  const n =
-    Array.isArray(v) && typeof v[0] === "number" && typeof v[1] === "number"
-      ? v[0] / v[1]
-      : Array.isArray(v) && typeof v[0] === "number"
-        ? v[0]
-        : typeof v === "number"
-          ? v
-          : undefined;
+  let n: number | undefined;
+  if (Array.isArray(v) && typeof v[0] === "number" && typeof v[1] === "number") n = v[0] / v[1];
+  else if (Array.isArray(v) && typeof v[0] === "number") n = v[0];
+  else if (typeof v === "number") n = v;
+  else n = undefined;
   return n !== undefined && Number.isFinite(n) && n > 0 ? n : undefined;
 };
 const text = (t: Tag): string | undefined => {
   const v = t?.value;
-  const s = Array.isArray(v) ? String(v[0] ?? "") : typeof v === "string" ? v : "";
+  let s: string;
+  if (Array.isArray(v)) s = String(v[0] ?? "");
+  else if (typeof v === "string") s = v;
+  else s = "";
   return s.replace(/\0/g, "").trim().slice(0, 200) || undefined;
 };
 

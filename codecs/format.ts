@@ -23,8 +23,11 @@ export function formatOf(b: Uint8Array, name: string): FrameFormat | undefined {
   if (text(0, 4) === "RIFF" && text(8, 4) === "WEBP") return "webp";
   if (text(0, 10) === "#?RADIANCE" || text(0, 6) === "#?RGBE") return "hdr";
   if (b[0] === 0x76 && b[1] === 0x2f && b[2] === 0x31 && b[3] === 0x01) return "exr";
-  if (text(4, 4) === "ftyp")
-    return /^(avif|avis|mif1)$/.test(text(8, 4)) ? "avif" : RAW.test(name) ? "raw" : undefined;
+  if (text(4, 4) === "ftyp") {
+    if (/^(avif|avis|mif1)$/.test(text(8, 4))) return "avif";
+    if (RAW.test(name)) return "raw";
+    return undefined;
+  }
   const tiff = text(0, 4) === "II*\0" || text(0, 4) === "MM\0*";
   if (
     RAW.test(name) &&

@@ -83,8 +83,11 @@ export function partsTarget(vips: typeof Vips): { target: Vips.TargetCustom; par
     end = Math.max(end, at);
     return data.length;
   };
-  target.onSeek = (offset, whence) =>
-    (at = whence === 0 ? offset : whence === 1 ? at + offset : end + offset);
+  target.onSeek = (offset, whence) => {
+    const from = [0, at, end][whence]!;
+    at = from + offset;
+    return at;
+  };
   target.onRead = (length) => {
     const n = Math.min(length, end - at, PIECE - (at % PIECE));
     if (n <= 0) return undefined;

@@ -7,6 +7,7 @@ import { sampleTypeOf, type SampleType } from "../kernels/heap";
 import type { Caption, Decoded, Decoder, EncodeInput } from "./codec";
 import { readExif } from "./exif";
 import { exifFields } from "./exifFields";
+import type { Samples } from "../kernels/heap";
 import { makeFinite } from "./finiteSamples";
 import { formatOf } from "./format";
 import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from "./icc";
@@ -123,11 +124,12 @@ export function vipsCodec(vips: Engine): VipsCodec {
       try {
         const depth = DEPTHS[image.format]!;
         const pages = image.getTypeof("n-pages") ? image.getInt("n-pages") : 1;
-        const profile = image.getTypeof("icc-profile-data")
-          ? (readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile")
-          : depth === 32
-            ? "linear sRGB assumed"
-            : "sRGB assumed";
+        let profile: string;
+        if (image.getTypeof("icc-profile-data"))
+          profile =
+            readMatrixProfile(image.getBlob("icc-profile-data"))?.name ?? "embedded profile";
+        else if (depth === 32) profile = "linear sRGB assumed";
+        else profile = "sRGB assumed";
         return {
           name,
           format: formatOf(bytes, name)!,
@@ -185,14 +187,13 @@ export function vipsCodec(vips: Engine): VipsCodec {
           // given back with the rest, also when a broken file ends the reading here
           keep.push(strip);
           const memory = strip.writeToMemory();
-          const own =
-            rgb.format === "ushort"
-              ? new Uint16Array(memory.buffer, memory.byteOffset, n)
-              : rgb.format === "float"
-                ? makeFinite(
-                    linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour),
-                  )
-                : (memory as Uint8Array);
+          let own: Uint16Array | Float32Array | Uint8Array;
+          if (rgb.format === "ushort") own = new Uint16Array(memory.buffer, memory.byteOffset, n);
+          else if (rgb.format === "float")
+            own = makeFinite(
+              linearFloats(new Float32Array(memory.buffer, memory.byteOffset, n), colour),
+            );
+          else own = memory as Uint8Array;
           const samples =
             reduce > 1 ? boxReduce(own, rgb.width, strip.height, reduce).samples : own;
           type = sampleTypeOf(samples);
@@ -277,24 +278,14 @@ export function vipsCodec(vips: Engine): VipsCodec {
 
     encode(input) {
       const { samples, width, height, format, metadataFrom: from, caption } = input;
-      const type =
-        samples instanceof Float32Array
-          ? vips.BandFormat.float
-          : samples instanceof Uint16Array
-            ? vips.BandFormat.ushort
-            : vips.BandFormat.uchar;
+      const { type, interpretation } = encodingOf(vips, samples);
       const { image, source } = pictureOf(vips, samples, width, height);
       const { target, parts } = partsTarget(vips);
       const perMm = input.ppi / 25.4;
       let tagged = image.copy({
         xres: perMm,
         yres: perMm,
-        interpretation:
-          type === vips.BandFormat.float
-            ? "scrgb"
-            : type === vips.BandFormat.ushort
-              ? "rgb16"
-              : "srgb",
+        interpretation,
       });
       image.delete();
       try {
@@ -465,4 +456,16 @@ function tables(colour: InputColour, n: number): Float32Array {
     else for (let i = 0; i < n; i++) out[c * n + i] = f(i / (n - 1));
   });
   return out;
+}
+
+/** What the library calls samples of this type. */
+function encodingOf(
+  vips: typeof Vips,
+  samples: Samples,
+): { type: Vips.BandFormat; interpretation: Vips.Interpretation | Vips.Enum } {
+  if (samples instanceof Float32Array)
+    return { type: vips.BandFormat.float, interpretation: "scrgb" };
+  if (samples instanceof Uint16Array)
+    return { type: vips.BandFormat.ushort, interpretation: "rgb16" };
+  return { type: vips.BandFormat.uchar, interpretation: "srgb" };
 }

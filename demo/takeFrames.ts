@@ -240,7 +240,11 @@ for (const set of SETS) {
     const shake = (): number => (rnd() * 2 - 1) * set.hand;
     const centre = [1, 0, (scene.width - W) / 2, 0, 1, (scene.height - H) / 2, 0, 0, 1];
     const p = pose(W, H, shake() * 0.55, shake() * 16, shake() * 12, shake() * 0.002);
-    const toScene = p.map((v, k) => (k === 2 ? v + centre[2]! : k === 5 ? v + centre[5]! : v));
+    const toScene = p.map((v, k) => {
+      if (k === 2) return v + centre[2]!;
+      if (k === 5) return v + centre[5]!;
+      return v;
+    });
     const pixels = takeFrame(scene, {
       width: W,
       height: H,
@@ -426,9 +430,11 @@ async function takeRun(m: Macro, day: number): Promise<void> {
       shake() * 6,
       0.018 * (along - 0.5),
     );
-    const toScene = p.map((v, c) =>
-      c === 2 ? v + (image.width - m.width) / 2 : c === 5 ? v + (image.height - m.height) / 2 : v,
-    );
+    const toScene = p.map((v, c) => {
+      if (c === 2) return v + (image.width - m.width) / 2;
+      if (c === 5) return v + (image.height - m.height) / 2;
+      return v;
+    });
     const pixels = takeFrame(image, {
       width: m.width,
       height: m.height,

@@ -402,11 +402,10 @@ async function mergeWhole(
     let alignedAt = readAt;
     // the reference frame needs no alignment: it is read while a tone curve is looked for, and
     // merged while the others are aligned
-    const response = known
-      ? Promise.resolve(known.response)
-      : focus
-        ? Promise.resolve(undefined)
-        : findResponse(pool, frames, loaded!, recipe.prepare, on);
+    let response: ReturnType<typeof findResponse> | Promise<undefined>;
+    if (known) response = Promise.resolve(known.response);
+    else if (focus) response = Promise.resolve(undefined);
+    else response = findResponse(pool, frames, loaded!, recipe.prepare, on);
     const aligning = known
       ? Promise.resolve(known)
       : (focus

@@ -38,7 +38,7 @@ export async function mergeAtWorkSize(
     resultCache && (await recallScene(pool, resultCache, key, frames[0]!.info, downscale, true));
   if (kept) return { ...kept, downscale };
   let scene: Scene;
-  let aligned;
+  let aligned: Aligned;
   try {
     const found = await set.align(frames, recipe, {
       progress: (share, doing) => progress(share * 0.7, doing),

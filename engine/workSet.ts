@@ -14,6 +14,7 @@ import {
   type Watch,
 } from "../core/steps/work";
 import type { Pool } from "./pool";
+import { SAMPLE_BYTES } from "../kernels/heap";
 
 /** Reduced frames are kept between changes if all together take no more than this, bytes. */
 const KEPT = 400e6;
@@ -88,8 +89,7 @@ export class WorkSet {
   /** Gives back what is too large to be kept; call when nothing of it is in use. */
   trim(): void {
     let bytes = 0;
-    for (const h of this.loaded.values())
-      bytes += h.width * h.height * 3 * (h.type === "u8" ? 1 : h.type === "u16" ? 2 : 4);
+    for (const h of this.loaded.values()) bytes += h.width * h.height * 3 * SAMPLE_BYTES[h.type];
     if (bytes > KEPT) this.drop();
   }
 

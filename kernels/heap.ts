@@ -9,8 +9,11 @@ export type SampleType = "u8" | "u16" | "f32";
 export const SAMPLE_KIND: Record<SampleType, number> = { u8: 0, u16: 1, f32: 2 };
 export const SAMPLE_BYTES: Record<SampleType, number> = { u8: 1, u16: 2, f32: 4 };
 /** The type of a frame's samples, by their array. */
-export const sampleTypeOf = (s: Samples): SampleType =>
-  s instanceof Uint8Array ? "u8" : s instanceof Uint16Array ? "u16" : "f32";
+export const sampleTypeOf = (s: Samples): SampleType => {
+  if (s instanceof Uint8Array) return "u8";
+  if (s instanceof Uint16Array) return "u16";
+  return "f32";
+};
 
 /** What the compiled kernels export; pointers are byte addresses in the heap's memory. */
 export interface Kernels {
@@ -380,7 +383,9 @@ export class Heap {
 
   /** Samples of a frame, `n` of them. */
   samples(ptr: number, type: SampleType, n: number): Samples {
-    return type === "u8" ? this.u8(ptr, n) : type === "u16" ? this.u16(ptr, n) : this.f32(ptr, n);
+    if (type === "u8") return this.u8(ptr, n);
+    if (type === "u16") return this.u16(ptr, n);
+    return this.f32(ptr, n);
   }
 
   /** Copies values into scratch and returns their address. */

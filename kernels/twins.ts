@@ -7,8 +7,10 @@ type Plane = Float32Array;
 const clamp = (v: number, hi: number): number => Math.max(0, Math.min(hi, v));
 
 /** Mirrored about the outermost samples. */
-const mirrored = (i: number, n: number): number =>
-  clamp(i < 0 ? -i : i >= n ? 2 * (n - 1) - i : i, n - 1);
+function mirrored(i: number, n: number): number {
+  const inside = i >= n ? 2 * (n - 1) - i : Math.abs(i);
+  return clamp(inside, n - 1);
+}
 
 /** Halves a plane with the kernel 1, 4, 6, 4, 1 each way (Burt and Adelson 1983). */
 export function pyrDown(src: Plane, w: number, h: number): Plane {
@@ -260,11 +262,9 @@ export function sampled(
 export function bicubic(rgb: Float32Array, w: number, h: number, x: number, y: number): number[] {
   return sampled(rgb, w, h, x, y, 2, (t) => {
     const a = Math.abs(t);
-    return a < 1
-      ? 1.5 * a ** 3 - 2.5 * a ** 2 + 1
-      : a < 2
-        ? -0.5 * a ** 3 + 2.5 * a ** 2 - 4 * a + 2
-        : 0;
+    if (a < 1) return 1.5 * a ** 3 - 2.5 * a ** 2 + 1;
+    if (a < 2) return -0.5 * a ** 3 + 2.5 * a ** 2 - 4 * a + 2;
+    return 0;
   });
 }
 

@@ -43,7 +43,11 @@ export function simulateBracket(
         i === reference
           ? pose(w, h, 0, 0, 0)
           : pose(w, h, shake(1.5), shake(40), shake(40), shake(0.005));
-      const toScene = p.map((v, k) => (k === 2 ? v + cx : k === 5 ? v + cy : v));
+      const toScene = p.map((v, k) => {
+        if (k === 2) return v + cx;
+        if (k === 5) return v + cy;
+        return v;
+      });
       const samples = takeFrame(scene, {
         width: w,
         height: h,

@@ -161,9 +161,11 @@ export function BoardBar({
               ...(onSameRow ? [["row", "The same row (W)"] as const] : []),
               ["all", "All (Ctrl A)"],
             ]}
-            onChange={(what) =>
-              what === "kind" ? onSameKind() : what === "row" ? onSameRow?.() : what && onAll()
-            }
+            onChange={(what) => {
+              if (what === "kind") return onSameKind();
+              if (what === "row") return onSameRow?.();
+              return what && onAll();
+            }}
           />
           {onFrame && (
             <Pick

@@ -2,7 +2,7 @@ import { isMerged } from "../../core/recipe/recipe";
 import { useDraggable, useDroppable } from "@dnd-kit/core";
 import { memo, useRef, useState } from "react";
 import { Link } from "react-router";
-import type { Frame, Result } from "../store/records";
+import type { Frame, Stack, Result } from "../store/records";
 import { signed, plainNumber } from "../ui/format";
 import { Picture } from "../ui/Picture";
 import { relativeEvs } from "./exposures";
@@ -143,16 +143,13 @@ export const StackRow = memo(function StackRow({
       >
         {frames.map((f, i) => {
           const ev = evs[i];
-          const rise =
-            stack.kind === "bracket"
-              ? -((ev ?? 0) / reach) * 17
-              : stack.kind === "focus"
-                ? 14 - (28 * i) / Math.max(1, frames.length - 1)
-                : stack.kind === "panorama"
-                  ? i % 2
-                    ? 4
-                    : -4
-                  : 0;
+          let rise: number;
+          if (stack.kind === "bracket") rise = -((ev ?? 0) / reach) * 17;
+          else if (stack.kind === "focus") rise = 14 - (28 * i) / Math.max(1, frames.length - 1);
+          else if (stack.kind === "panorama") {
+            if (i % 2) rise = 4;
+            else rise = -4;
+          } else rise = 0;
           return (
             <Thumb
               key={f.id}
@@ -161,9 +158,7 @@ export const StackRow = memo(function StackRow({
               rise={rise}
               overlap={stack.kind === "panorama" && i > 0}
               narrow={frames.length > 9 && stack.kind !== "bracket"}
-              caption={
-                stack.kind === "bracket" ? (ev === undefined ? "–" : signed(ev)) : String(i + 1)
-              }
+              caption={stack.kind === "bracket" ? evCaption(ev) : String(i + 1)}
               out={leftOut.includes(f.id)}
               reference={reference === i && stack.kind === "bracket"}
               cursor={cursor === i}
@@ -175,47 +170,14 @@ export const StackRow = memo(function StackRow({
         })}
       </div>
       <Link to={to} tabIndex={-1} aria-hidden className="ml-4 shrink-0">
-        {result ? (
-          <Picture
-            blob={result.picture}
-            alt={`Result of ${stack.name}`}
-            className="h-20 w-[120px] rounded-sm object-cover"
-          />
-        ) : cover ? (
-          <Picture
-            blob={thumbnails.get(cover.hash)}
-            alt={`Cover of ${stack.name}`}
-            className="h-20 w-[120px] rounded-sm object-cover"
-          />
-        ) : (
-          <span className="block h-20 w-[120px] rounded-sm border border-dashed border-line" />
-        )}
+        <RowPicture
+          name={stack.name}
+          result={result?.picture}
+          cover={cover ? thumbnails.get(cover.hash) : undefined}
+        />
       </Link>
       <div className="ml-4 w-32 shrink-0">
-        {running ? (
-          <p role="status" className="text-quiet">
-            {running}
-          </p>
-        ) : result ? (
-          <>
-            <p>Merged</p>
-            <p className="text-[12px] text-quiet">
-              {stack.kind === "bracket" ? `${plainNumber(result.rangeEv)} EV, ` : ""}
-              {plainNumber(result.residualPx, 2)} px
-            </p>
-          </>
-        ) : (
-          <>
-            <p>Not merged yet</p>
-            <p className="text-[12px] text-quiet">
-              {isMerged(stack.kind)
-                ? "merges with M"
-                : stack.kind === "single"
-                  ? "one frame"
-                  : "not merged"}
-            </p>
-          </>
-        )}
+        <MergeState kind={stack.kind} result={result} running={running} />
         <label
           className="flex h-6 items-center gap-1.5 text-[12px] text-quiet"
           onClick={(e) => e.stopPropagation()}
@@ -232,6 +194,8 @@ export const StackRow = memo(function StackRow({
     </div>
   );
 });
+
+const evCaption = (ev: number | undefined): string => (ev === undefined ? "–" : signed(ev));
 
 interface ThumbProps {
   frame: Frame;
@@ -263,7 +227,12 @@ function Thumb({
   onDoubleClick,
 }: ThumbProps) {
   const drag = useDraggable({ id: `frame ${frame.id}`, data: { frame: frame.id } });
+  const inSet = reference ? `${caption}, ref` : caption;
   const drop = useDroppable({ id: `place ${frame.id}`, data: { before: frame.id } });
+  let outline = "";
+  if (cursor) outline = "outline-2 outline-accent";
+  else if (picked) outline = "outline-2 outline-ink";
+  else if (drop.isOver) outline = "outline-2 outline-dashed outline-accent";
   const t = drag.transform;
   const portrait = frame.info.height > frame.info.width;
   return (
@@ -286,12 +255,12 @@ function Thumb({
       <Picture
         blob={blob}
         alt={frame.info.name}
-        className={`h-12 rounded-sm object-cover ${portrait || narrow ? "w-9" : "w-[72px]"} ${out ? "opacity-30" : ""} ${cursor ? "outline-2 outline-accent" : picked ? "outline-2 outline-ink" : drop.isOver ? "outline-2 outline-dashed outline-accent" : ""}`}
+        className={`h-12 rounded-sm object-cover ${portrait || narrow ? "w-9" : "w-[72px]"} ${out ? "opacity-30" : ""} ${outline}`}
       />
       <figcaption
         className={`text-center text-[12px] leading-4 ${reference ? "font-semibold text-ink" : "text-quiet"}`}
       >
-        {out ? "out" : reference ? `${caption}, ref` : caption}
+        {out ? "out" : inSet}
       </figcaption>
     </figure>
   );
@@ -346,5 +315,54 @@ function NameField({ name, onName }: { name: string; onName: (n: string | undefi
       }}
       className="h-6 w-full rounded border border-line bg-ground px-1 font-semibold"
     />
+  );
+}
+
+/** A stack's picture on its row: its result, or until then its cover. */
+function RowPicture(p: { name: string; result: Blob | undefined; cover: Blob | undefined }) {
+  const shape = "h-20 w-[120px] rounded-sm";
+  if (!p.result && !p.cover)
+    return <span className={`block ${shape} border border-dashed border-line`} />;
+  return (
+    <Picture
+      blob={p.result ?? p.cover}
+      alt={`${p.result ? "Result" : "Cover"} of ${p.name}`}
+      className={`${shape} object-cover`}
+    />
+  );
+}
+
+/** How far a stack's merge is, in words. */
+function MergeState({
+  kind,
+  result,
+  running,
+}: {
+  kind: Stack["kind"];
+  result: Result | undefined;
+  running: string | undefined;
+}) {
+  if (running)
+    return (
+      <p role="status" className="text-quiet">
+        {running}
+      </p>
+    );
+  if (result)
+    return (
+      <>
+        <p>Merged</p>
+        <p className="text-[12px] text-quiet">
+          {kind === "bracket" ? `${plainNumber(result.rangeEv)} EV, ` : ""}
+          {plainNumber(result.residualPx, 2)} px
+        </p>
+      </>
+    );
+  const unmerged = kind === "single" ? "one frame" : "not merged";
+  return (
+    <>
+      <p>Not merged yet</p>
+      <p className="text-[12px] text-quiet">{isMerged(kind) ? "merges with M" : unmerged}</p>
+    </>
   );
 }

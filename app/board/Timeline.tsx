@@ -44,12 +44,10 @@ export function Timeline({ sets, selected, onSelect }: Props) {
   });
   ticks.forEach((k, i) => {
     const before = ticks[i - 1];
-    const gap =
-      before && k.t !== undefined && before.t !== undefined
-        ? Math.max(0, k.t - before.t)
-        : before
-          ? 60
-          : 0;
+    let gap: number;
+    if (before && k.t !== undefined && before.t !== undefined) gap = Math.max(0, k.t - before.t);
+    else if (before) gap = 60;
+    else gap = 0;
     if (before) x += before.set === k.set ? 1 : 2.5 + Math.min(8, Math.log2(1 + gap / 20));
     k.at = x;
   });

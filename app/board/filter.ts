@@ -34,19 +34,26 @@ export function rowsOf(
   opened: ReadonlySet<string>,
 ): Row[] {
   const outer = stacks.filter((s) => !s.parentId || !stacks.some((o) => o.id === s.parentId));
+  const isIn = (state: BoardFilter["state"], s: Stack): boolean => {
+    switch (state) {
+      case "all":
+        return true;
+      case "fresh":
+        return !results.has(s.id);
+      case "merged":
+        return results.has(s.id);
+      case "done":
+        return s.done;
+      case "odd":
+        return s.warnings.length > 0;
+    }
+  };
   const shown = outer.filter(
     (s) =>
       (f.kind === "all" || s.kind === f.kind) &&
       (f.label === "all" || s.label === f.label) &&
       s.rating >= f.rating &&
-      (f.state === "all" ||
-        (f.state === "fresh"
-          ? !results.has(s.id)
-          : f.state === "merged"
-            ? results.has(s.id)
-            : f.state === "done"
-              ? s.done
-              : s.warnings.length > 0)),
+      isIn(f.state, s),
   );
   const by: Record<BoardFilter["sort"], (a: Stack, b: Stack) => number> = {
     taken: (a, b) => a.order - b.order,

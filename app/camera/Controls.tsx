@@ -4,6 +4,8 @@ import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import { ISOS, LENSES } from "./settings";
 
+const PROGRAMMES = { bracket: "Bracket", panorama: "Sweep", focus: "Focus run" } as const;
+
 interface Props {
   scenes: readonly DemoScene[];
   scene: DemoScene;
@@ -95,9 +97,7 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
         )}
       </section>
       <section aria-label="Programme">
-        <h2 className="mb-1 font-semibold">
-          {scene.kind === "bracket" ? "Bracket" : scene.kind === "panorama" ? "Sweep" : "Focus run"}
-        </h2>
+        <h2 className="mb-1 font-semibold">{PROGRAMMES[scene.kind]}</h2>
         {scene.kind === "panorama" && (
           <>
             <Choice

@@ -53,8 +53,10 @@ export function readSettings(
     const text = params.get(key);
     const was = settings[key as keyof CameraSettings];
     if (text === null || key === "scene") continue;
-    const value =
-      typeof was === "number" ? Number(text) : typeof was === "boolean" ? text === "true" : text;
+    let value: number | boolean | string;
+    if (typeof was === "number") value = Number(text);
+    else if (typeof was === "boolean") value = text === "true";
+    else value = text;
     if (v.is(schema as v.GenericSchema, value)) Object.assign(settings, { [key]: value });
   }
   if (!LENSES[scene.kind].includes(settings.focal)) settings.focal = scene.focal;

@@ -120,6 +120,10 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
   useEffect(() => {
     if (rows.length) virtual.scrollToIndex(index, { align: "auto" });
   }, [index, rows.length]); // eslint-disable-line react-hooks/exhaustive-deps
+  const empty =
+    busy || loose
+      ? "The first stacks appear as soon as frames are in."
+      : "This shoot has no frames. Drop some anywhere on this page.";
   const [copiedId, setCopied] = useState<string>();
   const copied = stacks.find((s) => s.id === copiedId);
   const edit = (m: EditRequest): void => {
@@ -193,12 +197,11 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
     else setPicked(new Set());
     setCursor(i);
   };
-  const acted =
-    current?.frameIds.length && frame
-      ? picked.size
-        ? current.frameIds.filter((id) => picked.has(id))
-        : [frame.id]
-      : [];
+  let acted: string[];
+  if (current?.frameIds.length && frame) {
+    if (picked.size) acted = current.frameIds.filter((id) => picked.has(id));
+    else acted = [frame.id];
+  } else acted = [];
   const toNeighbour = (by: number): void => {
     const to = rows[index + by]?.stack;
     if (to && !rows[index + by]!.members.length && acted.length) {
@@ -460,11 +463,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
       ) : (
         <main className="grid grow place-items-center">
           <p className="text-quiet">
-            {stacks.length
-              ? "No stack is like that. "
-              : busy || loose
-                ? "The first stacks appear as soon as frames are in."
-                : "This shoot has no frames. Drop some anywhere on this page."}
+            {stacks.length ? "No stack is like that. " : empty}
             {stacks.length > 0 && (
               <Button variant="plain" onClick={() => setFilter(NO_FILTER)}>
                 Show all

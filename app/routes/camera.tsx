@@ -64,14 +64,12 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
     };
   }, [scene, again]);
   const shots = useMemo(
-    (): PlannedShot[] =>
-      !camera
-        ? []
-        : camera.reach
-          ? planSweep(settings, camera.reach).shots
-          : camera.travel
-            ? planRun(settings, camera.travel).shots
-            : planBracket(settings),
+    (): PlannedShot[] => {
+      if (!camera) return [];
+      if (camera.reach) return planSweep(settings, camera.reach).shots;
+      if (camera.travel) return planRun(settings, camera.travel).shots;
+      return planBracket(settings);
+    },
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [camera, JSON.stringify(settings)],
   );
@@ -203,7 +201,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
             </div>
           )}
           <div className="flex h-9 shrink-0 items-center gap-3 border-t border-line bg-panel px-3">
-            {taking ? (
+            {taking && (
               <>
                 <span className="w-40 text-quiet">
                   Taking frames, {Math.min(shots.length, taken + 1)} of {shots.length}
@@ -220,7 +218,8 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
                   />
                 </div>
               </>
-            ) : filled ? (
+            )}
+            {!taking && filled && (
               <>
                 <span className="grow text-quiet">
                   {filled.frames === 1 ? "1 frame" : `${filled.frames} frames`} taken
@@ -232,7 +231,8 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
                   Open the board
                 </Link>
               </>
-            ) : (
+            )}
+            {!taking && !filled && (
               <span className="truncate text-quiet">
                 {scene.title}; {settings.focal} mm, f/{scene.aperture}, ISO {settings.iso},{" "}
                 {shutter(scene.time * (100 / settings.iso))} as metered,{" "}

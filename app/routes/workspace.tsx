@@ -91,6 +91,11 @@ const KEYS = [
 ] as const;
 
 /** What maps a merge of each kind leaves. */
+const GUIDE_LABELS = {
+  level: "Level line",
+  vertical: "Vertical line",
+  straight: "Straight line",
+} as const;
 const MAPS_OF: Record<Recipe["kind"], readonly MapKind[]> = {
   bracket: ["sources", "moving", "disagreement", "noise"],
   panorama: ["sources", "seams"],
@@ -312,7 +317,10 @@ function Work({
   const reference = s.aligned?.reference ?? Math.floor(frames.length / 2);
   const beforeIndex = before ?? reference;
   const single = recipe.kind === "bracket";
-  const shownFrame = recipe.kind === "panorama" ? undefined : held || wipe ? beforeIndex : pinned;
+  let shownFrame: number | undefined;
+  if (recipe.kind === "panorama") shownFrame = undefined;
+  else if (held || wipe) shownFrame = beforeIndex;
+  else shownFrame = pinned;
   const plateArea =
     plate !== undefined && s.layout?.cameras[plate]
       ? seenFrom(s.layout.cameras[plate], s.layout.canvas).map((points): Area => ({
@@ -380,12 +388,10 @@ function Work({
     [frames, recipe.frames.leftOut],
   );
   // a panorama's frames are looked at on its map, others in place of the picture
-  const lookedAt =
-    recipe.kind !== "panorama"
-      ? pinned
-      : plate === undefined
-        ? undefined
-        : frames.findIndex((f) => f.id === partaking[plate]?.id);
+  let lookedAt: number | undefined;
+  if (recipe.kind !== "panorama") lookedAt = pinned;
+  else if (plate === undefined) lookedAt = undefined;
+  else lookedAt = frames.findIndex((f) => f.id === partaking[plate]?.id);
   const lookAt = (i: number): void => {
     if (recipe.kind === "panorama") setPlate(partaking.findIndex((f) => f.id === frames[i]!.id));
     else look(i);
@@ -445,22 +451,16 @@ function Work({
     if ((!layout && !unplaced) || partaking.length < 2) return;
     const lone = layout?.leftOut[0];
     const [worst] = tieList(layout, partaking, []);
-    setTies(
-      pair ??
-        (lone !== undefined
-          ? [lone > 0 ? lone - 1 : 1, lone]
-          : worst
-            ? [worst.a, worst.b]
-            : [0, 1]),
-    );
+    if (pair) setTies(pair);
+    else if (lone !== undefined) setTies([lone > 0 ? lone - 1 : 1, lone]);
+    else setTies(worst ? [worst.a, worst.b] : [0, 1]);
   };
   const draw = (d: Drawing | undefined): void => {
     setArea(undefined);
     setDrawing(d);
-    if (d)
-      setOpen(
-        d === "dust" || isLight(d) ? "prepare" : recipe.kind === "panorama" ? "panorama" : "ghosts",
-      );
+    if (!d) return;
+    if (d === "dust" || isLight(d)) setOpen("prepare");
+    else setOpen(recipe.kind === "panorama" ? "panorama" : "ghosts");
   };
   const give = (frame: string, to: Area): void => {
     const name = frames.find((f) => f.id === frame)?.info.name ?? "";
@@ -499,7 +499,7 @@ function Work({
             guides: [...recipe.panorama.guides, { kind, from: ends[0], to: ends[1] }],
           },
         },
-        kind === "level" ? "Level line" : kind === "vertical" ? "Vertical line" : "Straight line",
+        GUIDE_LABELS[kind],
       );
   };
   /**
@@ -764,7 +764,42 @@ function Work({
   const names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
   const busy = s.phase === "reading" || s.phase === "merging";
   const zoom = zoomOf(viewport, s.size, box);
-  const luminanceHere = point?.rgb && luminance(point.rgb[0]!, point.rgb[1]!, point.rgb[2]!);
+  const facts = s.facts.length || !single ? s.facts : NO_FACTS;
+  /** What the line below the picture says: of the frame that is shown, the place under the pointer, or the size. */
+  const statusLine = (): string => {
+    if (shownFrame !== undefined) {
+      const ev = evs[shownFrame];
+      const said = ev === undefined ? "" : `, ${signed(ev)} EV`;
+      return `${wipe ? "Left: " : ""}${frames[shownFrame]?.info.name}${said}, as taken`;
+    }
+    if (point) {
+      const light = point.rgb && luminance(point.rgb[0]!, point.rgb[1]!, point.rgb[2]!);
+      const ev = light ? `, ${signed(Math.log2(Math.max(1e-6, light)))} EV` : "";
+      const sharpest =
+        under !== undefined && recipe.kind === "focus" ? `, sharpest in ${names[under]}` : "";
+      return `${Math.floor(point.x)}, ${Math.floor(point.y)} px${ev}${sharpest}`;
+    }
+    if (s.fullShare !== undefined) return `Full size, ${Math.round(s.fullShare * 100)} %`;
+    if (s.shownBy !== undefined && s.shownBy > 1)
+      return `Shown at 1/${s.shownBy} of its size; files are as large as they are`;
+    return "";
+  };
+  /** The areas that are outlined over the picture. */
+  const outlined = (): readonly Area[] => {
+    if (area) return [area, ...plateArea];
+    if (plateArea.length) return plateArea;
+    if (open === "ghosts") return recipe.ghosts.patches.filter((p) => p.on);
+    const spots = [...(dust.spots ?? []), ...(drawing === "dust" ? recipe.prepare.dust : [])];
+    const rims = spots.map((d): Area => ({
+      shape: "outline",
+      radius: 0,
+      points: circle(d, s.size),
+    }));
+    const lit = lights.flatMap(({ shape, ...p }): Area[] =>
+      shape === "gradient" ? [] : [{ ...p, shape }],
+    );
+    return [...(open === "prepare" ? rims : []), ...lit];
+  };
   const nodes = stemNodes({
     kept: part,
     expected: (out) => expectedOf(members, recipe, out, s.layout?.canvas),
@@ -888,29 +923,7 @@ function Work({
               }
               onDrawn={drawn}
               lines={lines}
-              areas={
-                area
-                  ? [area, ...plateArea]
-                  : plateArea.length
-                    ? plateArea
-                    : open === "ghosts"
-                      ? recipe.ghosts.patches.filter((p) => p.on)
-                      : [
-                          ...(open === "prepare"
-                            ? [
-                                ...(dust.spots ?? []),
-                                ...(drawing === "dust" ? recipe.prepare.dust : []),
-                              ].map((d): Area => ({
-                                shape: "outline",
-                                radius: 0,
-                                points: circle(d, s.size),
-                              }))
-                            : []),
-                          ...lights.flatMap(({ shape, ...p }): Area[] =>
-                            shape === "gradient" ? [] : [{ ...p, shape }],
-                          ),
-                        ]
-              }
+              areas={outlined()}
               place={here}
               kept={cropping ? undefined : part?.region}
             />
@@ -994,17 +1007,7 @@ function Work({
           )}
           <div className="flex h-9 shrink-0 items-center gap-3 border-t border-line bg-panel px-3">
             <span className="w-12 shrink-0">{Math.round(zoom * 100)} %</span>
-            <span className="min-w-0 grow truncate text-quiet">
-              {shownFrame !== undefined
-                ? `${wipe ? "Left: " : ""}${frames[shownFrame]?.info.name}${evs[shownFrame] === undefined ? "" : `, ${signed(evs[shownFrame])} EV`}, as taken`
-                : point
-                  ? `${Math.floor(point.x)}, ${Math.floor(point.y)} px${luminanceHere ? `, ${signed(Math.log2(Math.max(1e-6, luminanceHere)))} EV` : ""}${under !== undefined && recipe.kind === "focus" ? `, sharpest in ${names[under]}` : ""}`
-                  : s.fullShare !== undefined
-                    ? `Full size, ${Math.round(s.fullShare * 100)} %`
-                    : s.shownBy !== undefined && s.shownBy > 1
-                      ? `Shown at 1/${s.shownBy} of its size; files are as large as they are`
-                      : ""}
-            </span>
+            <span className="min-w-0 grow truncate text-quiet">{statusLine()}</span>
             <Button
               variant="plain"
               className="px-2"
@@ -1058,7 +1061,7 @@ function Work({
           aria-label="Evidence"
           className="overflow-auto border-l border-line bg-panel px-3 py-3"
         >
-          {area && s.layout ? (
+          {area && s.layout && (
             <MaskChoice
               layout={s.layout}
               area={area}
@@ -1087,7 +1090,8 @@ function Work({
                 setDrawing(undefined);
               }}
             />
-          ) : area && s.aligned ? (
+          )}
+          {area && !s.layout && s.aligned && (
             <Candidates
               session={session}
               recipe={recipe}
@@ -1107,10 +1111,11 @@ function Work({
                 setDrawing(undefined);
               }}
             />
-          ) : (
+          )}
+          {!(area && (s.layout || s.aligned)) && (
             <>
               <h2 className="mb-1 font-semibold">Ladder</h2>
-              {s.layout ? (
+              {s.layout && (
                 <Plates
                   layout={s.layout}
                   names={names.filter((_, i) => !recipe.frames.leftOut.includes(frames[i]!.id))}
@@ -1119,11 +1124,14 @@ function Work({
                   onTies={showTies}
                   onTurn={turnView}
                 />
-              ) : recipe.kind === "focus" ? (
+              )}
+              {!s.layout && recipe.kind === "focus" && (
                 <FocusRamp session={s} names={names} shown={pinned} onShow={look} />
-              ) : s.statistics && recipe.kind === "bracket" ? (
+              )}
+              {s.statistics && !s.layout && recipe.kind === "bracket" && (
                 <Ladder statistics={s.statistics} frames={ladder} onFrame={look} />
-              ) : (
+              )}
+              {!s.layout && recipe.kind !== "focus" && !(s.statistics && single) && (
                 <div className="grid h-52 place-items-center text-quiet">
                   {busy ? "After the merge" : "No merge"}
                 </div>
@@ -1152,7 +1160,7 @@ function Work({
               )}
               <h2 className="mb-1 mt-4 font-semibold">Proof</h2>
               <dl className="grid grid-cols-[1fr_auto_28px] gap-x-2 gap-y-0.5">
-                {(s.facts.length ? s.facts : single ? NO_FACTS : []).map((f) => (
+                {facts.map((f) => (
                   <Fact
                     key={f.what}
                     what={f.what}

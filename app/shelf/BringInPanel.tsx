@@ -133,15 +133,16 @@ export function BringInPanel({ work }: { work: BringIn }) {
       </section>
     );
   if (!s) return null;
+  const doing = s.finding
+    ? `${s.done} of ${s.total} frames read, finding the stacks`
+    : `Bringing in, ${s.done} of ${s.total}${timeLeft(s)}`;
   return (
     <section aria-label="Bringing in" className="border-b border-line bg-panel px-4 py-3">
       <div className="flex items-center gap-4">
         <p className="grow" aria-live="polite">
           {s.finished
             ? `${s.done - s.failed.length - s.known} of ${s.total} frames brought in`
-            : s.finding
-              ? `${s.done} of ${s.total} frames read, finding the stacks`
-              : `Bringing in, ${s.done} of ${s.total}${timeLeft(s)}`}
+            : doing}
           {s.known > 0 && `, ${s.known} were here already`}
           {s.failed.length > 0 && `, ${s.failed.length} could not be read`}
         </p>

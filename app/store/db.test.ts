@@ -39,8 +39,8 @@ async function olderStorage(version: 1 | 2 | 3): Promise<void> {
       d.createObjectStore("appearances");
     },
   });
-  const { madeManually: _, ...stack } = stackOf("k1", "s1");
-  const stored = { ...stack, mended: true };
+  const stored: Record<string, unknown> = { ...stackOf("k1", "s1"), mended: true };
+  delete stored.madeManually;
   await database.put("shoots", shootOf("s1"));
   await database.put("stacks", stored);
   await database.put("history", {

@@ -76,13 +76,12 @@ function Tray() {
   const at = jobs.filter((j) => j.state === "running" || j.state === "waiting");
   const failed = jobs.filter((j) => j.state === "failed").length;
   const current = at[0];
-  const text = current
-    ? `${current.state === "waiting" && paused ? "Paused: " : ""}${current.title}: ${Math.round(current.share * 100)} %${at.length > 1 ? `, ${at.length - 1} more` : ""}`
-    : failed
-      ? `${failed} failed`
-      : jobs.length
-        ? `${jobs.length} done`
-        : "";
+  let text: string;
+  if (current)
+    text = `${current.state === "waiting" && paused ? "Paused: " : ""}${current.title}: ${Math.round(current.share * 100)} %${at.length > 1 ? `, ${at.length - 1} more` : ""}`;
+  else if (failed) text = `${failed} failed`;
+  else if (jobs.length) text = `${jobs.length} done`;
+  else text = "";
   if (!jobs.length) return null;
   return (
     <Popover.Root>

@@ -22,14 +22,12 @@ const NAMES = {
   0: { "-1": "Left side", 0: "", 1: "Right side" },
   1: { "-1": "Lower left corner", 0: "Lower side", 1: "Lower right corner" },
 } as const;
-const cursorOf = ({ h, v }: Grip): string =>
-  !h
-    ? "cursor-ns-resize"
-    : !v
-      ? "cursor-ew-resize"
-      : h === v
-        ? "cursor-nwse-resize"
-        : "cursor-nesw-resize";
+const cursorOf = ({ h, v }: Grip): string => {
+  if (!h) return "cursor-ns-resize";
+  if (!v) return "cursor-ew-resize";
+  if (h === v) return "cursor-nwse-resize";
+  return "cursor-nesw-resize";
+};
 
 /**
  * What is kept of a picture, as a frame over it: dragged by its sides and corners, and whole where

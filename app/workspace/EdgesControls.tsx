@@ -10,6 +10,12 @@ import { OVERLAYS, resized, sharesOf, type Overlay } from "./cropShape";
 import type { Edit } from "./edit";
 import type { Size } from "./viewport";
 
+/** What is said of the borders that bending leaves empty. */
+const REST_SAID: Record<string, string> = {
+  extend: ", the rest filled",
+  keep: ", the rest left empty",
+};
+
 interface Props {
   recipe: Recipe;
   edit: Edit;
@@ -61,6 +67,10 @@ export function EdgesControls({
     { value: "keep", text: "Keep" },
     ...(panorama ? [{ value: "extend" as const, text: "Fill" }] : []),
   ] as const;
+  const ratioText = (ratio: string): string => {
+    if (ratio === "free") return "Free";
+    return ratio === own ? `As taken, ${own}` : ratio;
+  };
   // a ratio is chosen as it is known; frames on end turn it
   const chips = [
     ...new Set([
@@ -120,7 +130,7 @@ export function EdgesControls({
         value={edges.ratio}
         options={chips.map((value) => ({
           value,
-          text: value === "free" ? "Free" : value === own ? `As taken, ${own}` : value,
+          text: ratioText(value),
         }))}
         onChange={(to) => put({ ratio: to }, "Ratio")}
       />
@@ -182,19 +192,17 @@ export function edgesSentence(
   const to = ratio === "free" ? "" : `, ${ratio}`;
   const by = part === "auto" ? "" : ", manual";
   const short = empty > 0.0005 ? `; ${plainNumber(empty * 100)} % of it is empty` : "";
-  const first =
-    mode === "crop"
-      ? by
-        ? "Cropped"
-        : `Cropped to ${kind !== "panorama" ? "what all frames cover" : "the largest full rectangle"}`
-      : mode === "extend"
-        ? "Filled after the likes of the picture"
-        : mode === "rectangle"
-          ? `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${rest === "extend" ? ", the rest filled" : rest === "keep" ? ", the rest left empty" : ""}`
-          : kind === "bracket"
-            ? by || to
-              ? "Cropped"
-              : "The whole reference frame"
-            : "Kept as they are";
+  let first: string;
+  if (mode === "crop") {
+    if (by) first = "Cropped";
+    else
+      first = `Cropped to ${kind !== "panorama" ? "what all frames cover" : "the largest full rectangle"}`;
+  } else if (mode === "extend") first = "Filled after the likes of the picture";
+  else if (mode === "rectangle")
+    first = `Bent to a rectangle${amount < 1 ? `, ${Math.round(amount * 100)} %` : ""}${REST_SAID[rest] ?? ""}`;
+  else if (kind === "bracket") {
+    if (by || to) first = "Cropped";
+    else first = "The whole reference frame";
+  } else first = "Kept as they are";
   return `${first}${to}${by}${mode === "crop" || mode === "rectangle" || by || to ? size : ""}${mode === "crop" || rest === "crop" ? short : ""}`;
 }

@@ -24,6 +24,7 @@ export function FocusRamp({ session: s, names, shown, onShow }: Props) {
       {order.map((i, k) => {
         const f = s.aligned!.frames[i]!;
         const share = s.shares?.[i] ?? 0;
+        const used = f.used ? `${plainNumber(share * 100)} %` : "left out";
         return (
           <li key={i}>
             <button
@@ -46,7 +47,7 @@ export function FocusRamp({ session: s, names, shown, onShow }: Props) {
                 />
               </span>
               <span className="text-right" title={f.used ? undefined : f.warning}>
-                {again.has(i) ? "again" : !f.used ? "left out" : `${plainNumber(share * 100)} %`}
+                {again.has(i) ? "again" : used}
               </span>
             </button>
             {gaps.has(k) && (

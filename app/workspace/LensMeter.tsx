@@ -74,17 +74,17 @@ function inWords(
     : "Too few long straight edges to measure distortion: set it with the grid.";
   const fringe = fringeRed ?? fringeBlue;
   const places = by(Math.max(fringeRed?.of ?? 0, fringeBlue?.of ?? 0), "place", "places");
-  const fringes = !fringe
-    ? "Too few clear edges to measure fringes."
-    : !fringeRed?.value && !fringeBlue?.value
-      ? `No fringes, ${places}.`
-      : `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
-  const corners = vignetting
-    ? `${vignetting.value === 0 ? "No vignetting" : `Vignetting ${Math.round(vignetting.value * 100)} %`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.`
-    : kind === "bracket"
-      ? "The camera moved too little to measure vignetting: set it by eye."
-      : kind === "panorama"
-        ? "Vignetting is corrected where frames overlap."
-        : "Vignetting is measured in brackets only: set it by eye.";
+  let fringes: string;
+  if (!fringe) fringes = "Too few clear edges to measure fringes.";
+  else if (!fringeRed?.value && !fringeBlue?.value) fringes = `No fringes, ${places}.`;
+  else
+    fringes = `Fringes: ${[fringeRed ? `red ${px(fringeRed.value)}` : "", fringeBlue ? `blue ${px(fringeBlue.value)}` : ""].filter(Boolean).join(", ")}, ${places}.`;
+  let corners: string;
+  if (vignetting)
+    corners = `${vignetting.value === 0 ? "No vignetting" : `Vignetting ${Math.round(vignetting.value * 100)} %`}, ${by(vignetting.of, "frame that moved", "frames that moved")}.`;
+  else if (kind === "bracket")
+    corners = "The camera moved too little to measure vignetting: set it by eye.";
+  else if (kind === "panorama") corners = "Vignetting is corrected where frames overlap.";
+  else corners = "Vignetting is measured in brackets only: set it by eye.";
   return `${distorted} ${corners} ${fringes}`;
 }

@@ -87,13 +87,12 @@ export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: 
           Cancel
         </Button>
       </div>
-      {there.length === 0 ? (
-        <p className="text-quiet">No frame shows this place.</p>
-      ) : there.length === 1 ? (
+      {there.length === 0 && <p className="text-quiet">No frame shows this place.</p>}
+      {there.length === 1 && (
         <p className="mb-2 text-quiet">
           Only one frame shows this place: hidden in it, the place is empty.
         </p>
-      ) : null}
+      )}
       <ul className="flex flex-col gap-1">
         {there.map((f) => (
           <li

@@ -14,11 +14,9 @@ const CM = 2.54;
 /** So long, as one says it: to the second, and to half a minute where it is long. */
 export function roughly(ms: number): [value: string, unit: string] {
   const s = ms / 1000;
-  return s < 1.5
-    ? ["1", "s"]
-    : s < 90
-      ? [String(s < 20 ? Math.round(s) : Math.round(s / 5) * 5), "s"]
-      : [plainNumber(Math.round(s / 30) / 2, s < 600 ? 1 : 0).replace(/\.0$/, ""), "min"];
+  if (s < 1.5) return ["1", "s"];
+  if (s < 90) return [String(s < 20 ? Math.round(s) : Math.round(s / 5) * 5), "s"];
+  return [plainNumber(Math.round(s / 30) / 2, s < 600 ? 1 : 0).replace(/\.0$/, ""), "min"];
 }
 
 /** What a file will be, and what making it takes, before it is made. */

@@ -5,7 +5,7 @@ import type { Recipe } from "../../core/recipe/recipe";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
-import { plainNumber, signed } from "../ui/format";
+import { counted, plainNumber, signed } from "../ui/format";
 import type { Frame } from "../store/records";
 import type { Edit } from "./edit";
 import { FrameExceptions } from "./FrameExceptions";
@@ -319,12 +319,8 @@ export function prepareSentence({ prepare: p }: Recipe): string {
     lights ? `local white balance in ${lights} ${lights === 1 ? "area" : "areas"}` : "",
     p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "",
     p.noise ? `noise ${Math.round(p.noise * 100)} %` : "",
-    p.dust.length ? (p.dust.length === 1 ? "1 dust spot" : `${p.dust.length} dust spots`) : "",
-    p.exceptions.length
-      ? p.exceptions.length === 1
-        ? "1 frame otherwise"
-        : `${p.exceptions.length} frames otherwise`
-      : "",
+    p.dust.length ? counted(p.dust.length, "dust spot") : "",
+    p.exceptions.length ? `${counted(p.exceptions.length, "frame")} otherwise` : "",
   ].filter(Boolean);
   return [white, ...more].join(", ");
 }

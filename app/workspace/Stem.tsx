@@ -58,9 +58,8 @@ export function Stem({
 function Mark({ state }: { state: Node["state"] }) {
   return (
     <svg viewBox="0 0 12 12" role="img" aria-label={WORDS[state]} className="z-10 mt-1 size-3">
-      {state === "attention" ? (
-        <path d="M6 0.5 11.5 6 6 11.5 0.5 6z" fill="var(--accent)" />
-      ) : state === "running" ? (
+      {state === "attention" && <path d="M6 0.5 11.5 6 6 11.5 0.5 6z" fill="var(--accent)" />}
+      {state === "running" && (
         <>
           <circle cx="6" cy="6" r="4.5" fill="var(--panel)" stroke="var(--line)" strokeWidth="2" />
           <path
@@ -70,7 +69,8 @@ function Mark({ state }: { state: Node["state"] }) {
             strokeWidth="2"
           />
         </>
-      ) : (
+      )}
+      {(state === "done" || state === "fresh") && (
         <circle
           cx="6"
           cy="6"

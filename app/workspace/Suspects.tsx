@@ -29,13 +29,17 @@ interface Props {
 export function Suspects({ suspects, accepted, at, onGo, onAccept, onFix, ready }: Props) {
   const open = suspects.filter((s) => !accepted.includes(suspectKey(s))).length;
   const here = at === undefined ? undefined : suspects[at];
+  const allSeen = suspects.length ? "all seen" : "none";
+  const count = open ? `${open} to look at` : allSeen;
+  const classOf = (s: Suspect, i: number): string => {
+    if (i === at) return "bg-raised text-ink";
+    return accepted.includes(suspectKey(s)) ? "text-quiet line-through" : "hover:bg-raised";
+  };
   return (
     <section aria-label="Suspects" className="mt-4">
       <div className="mb-1 flex items-baseline gap-2">
         <h2 className="grow font-semibold">Suspects</h2>
-        <span className="text-[12px] text-quiet">
-          {ready ? (open ? `${open} to look at` : suspects.length ? "all seen" : "none") : ""}
-        </span>
+        <span className="text-[12px] text-quiet">{ready ? count : ""}</span>
       </div>
       <ol className="max-h-44 overflow-auto">
         {suspects.map((s, i) => (
@@ -44,7 +48,7 @@ export function Suspects({ suspects, accepted, at, onGo, onAccept, onFix, ready 
               type="button"
               aria-current={i === at}
               onClick={() => onGo(i)}
-              className={`grid w-full grid-cols-[1fr_auto] items-center gap-2 rounded px-1.5 text-left ${i === at ? "bg-raised text-ink" : accepted.includes(suspectKey(s)) ? "text-quiet line-through" : "hover:bg-raised"}`}
+              className={`grid w-full grid-cols-[1fr_auto] items-center gap-2 rounded px-1.5 text-left ${classOf(s, i)}`}
             >
               <span className="truncate">{WORDS[s.kind]}</span>
               <span className="text-[12px] text-quiet">

@@ -140,7 +140,8 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
   };
   const choose = (which: 0 | 1, i: number): void => {
     const next: [number, number] = which ? [a, i] : [i, b];
-    if (next[0] === next[1]) next[which ? 0 : 1] = which ? (a === i ? b : a) : b === i ? a : b;
+    // the other pane shows what this one showed, so that no frame is held against itself
+    if (next[0] === next[1]) next[which ? 0 : 1] = which ? b : a;
     setPair(next);
     setAt(undefined);
     setSetting(setting && {});
@@ -242,13 +243,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                 role={setting.unfit ? "alert" : "status"}
                 className="min-w-0 grow text-[12px] leading-4"
               >
-                {setting.unfit
-                  ? "Nothing near the second place fits the first. Point nearer, or at more texture, or keep it as it is."
-                  : setting.from
-                    ? "Now the same thing in the frame on the right."
-                    : setting.to
-                      ? "Now the same thing in the frame on the left."
-                      : "Point at something that both frames show: a corner, a spot with texture."}
+                {askedOf(setting)}
                 {busy && <span className="text-quiet"> {s.doing}</span>}
               </span>
             ) : (
@@ -400,4 +395,13 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
       </Dialog.Portal>
     </Dialog.Root>
   );
+}
+
+/** What the user is asked for while a tie is being set. */
+function askedOf(setting: { from?: unknown; to?: unknown; unfit?: boolean }): string {
+  if (setting.unfit)
+    return "Nothing near the second place fits the first. Point nearer, or at more texture, or keep it as it is.";
+  if (setting.from) return "Now the same thing in the frame on the right.";
+  if (setting.to) return "Now the same thing in the frame on the left.";
+  return "Point at something that both frames show: a corner, a spot with texture.";
 }

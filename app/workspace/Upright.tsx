@@ -62,7 +62,9 @@ export function Upright({
       guides[i]!.kind === "straight"
         ? layout?.straight?.[guides.slice(0, i).filter((g) => g.kind === "straight").length]
         : undefined;
-    return off === undefined ? "" : off === null ? ": no edge" : `, ${plainNumber(off, 2)} px`;
+    if (off === undefined) return "";
+    if (off === null) return ": no edge";
+    return `, ${plainNumber(off, 2)} px`;
   };
   /** Those of some frames that do not hide the same part yet. */
   const open = (m: (typeof masks)[number], of: readonly string[]): readonly string[] =>

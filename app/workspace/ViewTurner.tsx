@@ -180,21 +180,21 @@ function Turning({ session, recipe, layout, mode, edit }: Props) {
     const middle = { x: s.x + s.canvas.centreX * s.scale, y: s.y + s.canvas.centreY * s.scale };
     if (side !== undefined) {
       const beside = side < 2;
-      const past = beside
-        ? side === 0
-          ? to.x > middle.x
-          : to.x < middle.x
-        : side === 2
-          ? to.y > middle.y
-          : to.y < middle.y;
+      let past: boolean;
+      if (beside) {
+        if (side === 0) past = to.x > middle.x;
+        else past = to.x < middle.x;
+      } else if (side === 2) past = to.y > middle.y;
+      else past = to.y < middle.y;
       const d = directionIn(s, beside ? to.x : middle.x, beside ? middle.y : to.y);
-      const degrees = past
-        ? 0
-        : !d
-          ? 180
-          : (Math.abs(beside ? Math.atan2(d[0], d[2]) : Math.atan2(d[1], Math.hypot(d[0], d[2]))) *
-              180) /
-            Math.PI;
+      let degrees: number;
+      if (past) degrees = 0;
+      else if (!d) degrees = 180;
+      else
+        degrees =
+          (Math.abs(beside ? Math.atan2(d[0], d[2]) : Math.atan2(d[1], Math.hypot(d[0], d[2]))) *
+            180) /
+          Math.PI;
       const extent = (
         base.panorama.extent === "auto" ? extentOf(s.canvas) : [...base.panorama.extent]
       ) as [number, number, number, number];
@@ -244,15 +244,9 @@ function Turning({ session, recipe, layout, mode, edit }: Props) {
         const d = drag.current;
         drag.current = undefined;
         setHeld(undefined);
-        if (d?.now)
-          edit.keep(
-            d.now,
-            d.side !== undefined
-              ? `Move the ${SIDES[d.side]} border`
-              : mode === "roll"
-                ? "Roll the view"
-                : "Drag the view",
-          );
+        if (!d?.now) return;
+        const turned = mode === "roll" ? "Roll the view" : "Drag the view";
+        edit.keep(d.now, d.side !== undefined ? `Move the ${SIDES[d.side]} border` : turned);
       }}
       onPointerCancel={() => {
         const d = drag.current;

@@ -267,13 +267,14 @@ export function Viewer(p: Props) {
     return { x: e.clientX - r.left, y: e.clientY - r.top };
   };
   const zoomed = p.viewport.zoom !== "fit";
+  const resting = zoomed ? "cursor-grab" : "cursor-default";
   return (
     <div className="relative min-h-0 grow overflow-hidden bg-well">
       <canvas
         ref={canvas}
         tabIndex={0}
         aria-label="The picture"
-        className={`absolute inset-0 outline-none ${p.picking || p.drawing ? "cursor-crosshair" : zoomed ? "cursor-grab" : "cursor-default"}`}
+        className={`absolute inset-0 outline-none ${p.picking || p.drawing ? "cursor-crosshair" : resting}`}
         onPointerDown={(e) => {
           const q = at(e);
           if (p.picking && !space.current) {

@@ -44,8 +44,11 @@ export function dragged(
   const midX = x + width / 2;
   const midY = y + height / 2;
   /** How long a side may be where its fixed end, or its middle, stays. */
-  const room = (grip: number, from: number, to: number, middle: number, all: number): number =>
-    grip < 0 ? to : grip > 0 ? all - from : 2 * Math.min(middle, all - middle);
+  const room = (grip: number, from: number, to: number, middle: number, all: number): number => {
+    if (grip < 0) return to;
+    if (grip > 0) return all - from;
+    return 2 * Math.min(middle, all - middle);
+  };
   const roomX = room(h, x, right, midX, picture.width);
   const roomY = room(v, y, below, midY, picture.height);
   let w = h ? within(width + h * dx, LEAST, roomX) : width;
@@ -60,8 +63,8 @@ export function dragged(
     t = w / ratio;
   }
   return {
-    x: h < 0 ? right - w : h > 0 ? x : midX - w / 2,
-    y: v < 0 ? below - t : v > 0 ? y : midY - t / 2,
+    x: [right - w, midX - w / 2, x][Math.sign(h) + 1]!,
+    y: [below - t, midY - t / 2, y][Math.sign(v) + 1]!,
     width: w,
     height: t,
   };

@@ -8,7 +8,10 @@ import { pixelOf, type Canvas } from "../../core/panorama/canvas/projection";
 export function seenFrom(c: Camera, canvas: Canvas): [number, number][][] {
   const edge = (t: number): [number, number] => {
     const s = t % 1;
-    return t < 1 ? [s, 0] : t < 2 ? [1, s] : t < 3 ? [1 - s, 1] : [0, 1 - s];
+    if (t < 1) return [s, 0];
+    if (t < 2) return [1, s];
+    if (t < 3) return [1 - s, 1];
+    return [0, 1 - s];
   };
   const points = Array.from({ length: 48 }, (_, i) => {
     const [x, y] = edge(i / 12);

@@ -23,11 +23,16 @@ import { GhostControls, type Drawing } from "./GhostControls";
 import { OutputFacts } from "./OutputFacts";
 import { PanoramaLens } from "./PanoramaLens";
 import { PrepareControls, prepareSentence, type DustFinder } from "./PrepareControls";
-import { motionSaid } from "./motionSaid";
 import type { Node } from "./Stem";
 import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
+import { alignSentence, ghostSentence } from "./stemSentences";
+
+/** Bits of a file by its format, as it is chosen first. */
+const USUAL_DEPTH = { jpg: "8", png: "8", hdr: "32f", tif: "16", exr: "16" } as const;
+const residualText = (px: number | undefined): string =>
+  px === undefined ? "not known" : plainNumber(px, 2);
 
 interface Input {
   recipe: Recipe;
@@ -110,11 +115,6 @@ export function stemNodes({
   const evs = relativeEvs(frames);
   const known = evs.filter((e): e is number => e !== undefined);
   const used = frames.filter((f) => !r.frames.leftOut.includes(f.id));
-  const aligned = session.aligned?.frames.filter((f) => f.used) ?? [];
-  const moved = Math.max(0, ...aligned.map((f) => f.movedPx));
-  const worst = Math.max(0, ...aligned.map((f) => f.residualPx ?? 0));
-  const unknown = aligned.filter((f) => f.used && f.residualPx === undefined).length;
-  const motion = motionSaid(aligned, frames[0]?.info ?? { width: 1, height: 1 });
   const again = shownAgain(session.aligned);
   const failed =
     session.aligned?.frames.flatMap((f, i) =>
@@ -125,12 +125,15 @@ export function stemNodes({
         ? [`${frames[i]?.info.name} ${f.warning}`]
         : [],
     ) ?? [];
-  const ghosts = aligned.filter((f) => f.ghosts).length;
-  const share = Math.max(0, ...aligned.map((f) => f.ghosts?.share ?? 0));
   const patchesOn = r.ghosts.patches.filter((p) => p.on).length;
   const busy = session.phase === "reading" || session.phase === "merging";
-  const state = (done: boolean): Node["state"] => (busy ? "running" : done ? "done" : "fresh");
+  const state = (done: boolean): Node["state"] => {
+    if (busy) return "running";
+    if (done) return "done";
+    return "fresh";
+  };
   const isReady = session.phase === "ready";
+  const said = { recipe: r, aligned: session.aligned, ready: isReady };
   const unbent = session.layout?.warnings.find((w) => w.code === "not-bent")?.message;
   const reference = session.aligned ? session.aligned.reference + 1 : undefined;
   const slide = <S extends "tone" | "finish">(
@@ -234,13 +237,11 @@ export function stemNodes({
       name: "align",
       title: "Align",
       state: failed.length ? "attention" : state(isReady),
-      sentence: !isReady
-        ? "Waits for the frames"
-        : failed.length
-          ? failed.join("; ")
-          : r.align.motion === "none"
-            ? "Taken as they lie"
-            : `${motion.by}, ${aligned.length} of ${used.length}, ${motion.how}${moved ? `, ${plainNumber(worst, 2)} px` : ""}${unknown ? `, of ${unknown} not known how exactly` : ""}${again.size ? `; ${again.size} that show the same focus again left out` : ""}`,
+      sentence: alignSentence(said, {
+        used: used.length,
+        failed,
+        size: frames[0]?.info ?? { width: 1, height: 1 },
+      }),
       controls: (
         <>
           <Choice
@@ -308,10 +309,8 @@ export function stemNodes({
                             >
                               {f.used ? "forced" : "use anyway"}
                             </Button>
-                          ) : f.residualPx === undefined ? (
-                            "not known"
                           ) : (
-                            plainNumber(f.residualPx, 2)
+                            residualText(f.residualPx)
                           )}
                         </td>
                       </tr>
@@ -410,20 +409,7 @@ export function stemNodes({
       name: "ghosts",
       title: r.kind === "focus" ? "Retouch" : "Ghosts",
       state: r.kind === "focus" && !patchesOn ? "fresh" : state(isReady),
-      sentence:
-        r.kind === "focus"
-          ? patchesOn
-            ? `${patchesOn} ${patchesOn === 1 ? "part" : "parts"} assigned to a frame manually`
-            : "Nothing assigned manually"
-          : patchesOn
-            ? `${ghosts ? `Moved in ${ghosts} of ${aligned.length} frames, ` : ""}${patchesOn} ghost ${patchesOn === 1 ? "patch" : "patches"}`
-            : r.merge.deghost === "off"
-              ? "Not looked for"
-              : !isReady
-                ? "Waits for the merge"
-                : ghosts
-                  ? `Something moved in ${ghosts} of ${aligned.length} frames, ${plainNumber(share * 100)} % of the picture`
-                  : "Nothing moved",
+      sentence: ghostSentence(said),
       controls: (
         <GhostControls
           recipe={r}
@@ -671,9 +657,7 @@ export function stemNodes({
       state:
         unbent || (kept && r.edges.part !== "auto" && kept.empty > 0.0005)
           ? "attention"
-          : isReady
-            ? "done"
-            : "fresh",
+          : state(isReady),
       sentence: unbent ? `Not bent: ${unbent}` : edgesSentence(r, kept?.region, kept?.empty ?? 0),
       controls: (
         <>
@@ -713,8 +697,7 @@ export function stemNodes({
                   deliver: {
                     ...r.deliver,
                     format,
-                    depth:
-                      format === "jpg" || format === "png" ? "8" : format === "hdr" ? "32f" : "16",
+                    depth: USUAL_DEPTH[format],
                   },
                 },
                 "Format",
@@ -894,12 +877,12 @@ const TONES: Record<Recipe["tone"]["operator"], string> = {
   none: "None, light itself",
 };
 
-const twice = ({ duplicates: d }: Layout, used: readonly Frame[]): string =>
-  !d.length
-    ? ""
-    : d.length === 1
-      ? `${used[d[0]!.frame]?.info.name} left out: it shows the same as ${used[d[0]!.of]?.info.name}; `
-      : `${d.length} left out that show the same as others; `;
+const twice = ({ duplicates: d }: Layout, used: readonly Frame[]): string => {
+  if (!d.length) return "";
+  if (d.length === 1)
+    return `${used[d[0]!.frame]?.info.name} left out: it shows the same as ${used[d[0]!.of]?.info.name}; `;
+  return `${d.length} left out that show the same as others; `;
+};
 const fromBeside = (cameras: readonly (Camera | undefined)[]): string => {
   const n = cameras.filter((c) => c?.offset).length;
   return n ? `${n} of them from beside, ` : "";
@@ -907,13 +890,9 @@ const fromBeside = (cameras: readonly (Camera | undefined)[]): string => {
 
 function formatSentence({ format, depth, quality }: Recipe["deliver"]): string {
   const bits = depth === "32f" ? "32-bit float" : `${depth}-bit`;
-  return format === "jpg"
-    ? `JPEG, quality ${quality}`
-    : format === "png"
-      ? `${bits} PNG`
-      : format === "tif"
-        ? `${bits} TIFF`
-        : format === "exr"
-          ? `${depth === "32f" ? "Float" : "Half-float"} EXR, linear`
-          : "Radiance HDR, linear";
+  if (format === "jpg") return `JPEG, quality ${quality}`;
+  if (format === "png") return `${bits} PNG`;
+  if (format === "tif") return `${bits} TIFF`;
+  if (format === "exr") return `${depth === "32f" ? "Float" : "Half-float"} EXR, linear`;
+  return "Radiance HDR, linear";
 }

@@ -127,8 +127,11 @@ export function alignStack(
     .map((_, i) => i)
     .filter((i) => i !== reference)
     .sort((a, b) => Math.abs(known[a]!) - Math.abs(known[b]!) || known[b]! - known[a]! || a - b);
-  const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel =>
-    options.motion !== "auto" ? options.motion : p || q ? "homography" : "similarity";
+  const modelOf = ([, , , , , , p, q]: readonly number[]): MotionModel => {
+    if (options.motion !== "auto") return options.motion;
+    if (p || q) return "homography";
+    return "similarity";
+  };
   // how many were found not to have moved, less those that had
   let steadiness = 0;
   const errorOf = (
@@ -237,7 +240,10 @@ export function alignStack(
           : placed(found);
     }
     const resting = even ? fewest(at.things, even) : at.things;
-    const residualPx = model === "none" ? 0 : at.weak ? undefined : errorOf(resting, at, image);
+    let residualPx: number | undefined;
+    if (model === "none") residualPx = 0;
+    else if (at.weak) residualPx = undefined;
+    else residualPx = errorOf(resting, at, image);
     // a motion of which nobody can say how exact it is counts for none at all
     if (residualPx === undefined && !at.weak)
       at = placed({ ...at.found, transform: [...IDENTITY], overlap: 0 });
@@ -266,24 +272,7 @@ export function alignStack(
       ...(residualPx === undefined ? {} : { residualPx }),
       used: !failed,
       movedPx: still ? 0 : moved,
-      ...(lost
-        ? {
-            warning: failed
-              ? "has too little in common with the other exposures to measure its motion, and they moved; it was left out"
-              : "has too little in common with the other exposures to measure its motion; it was used as it lies because you asked for it",
-          }
-        : misfit
-          ? {
-              warning: failed
-                ? "does not fit the other frames; it was left out"
-                : "does not fit the other frames; it was used because you asked for it",
-            }
-          : weak
-            ? {
-                warning:
-                  "too little in common with the other exposures to measure its motion; taken as it lies",
-              }
-            : {}),
+      ...warningOf({ lost, misfit, weak, failed }),
     };
     if (failed) continue;
     if (!weak) steadiness += still ? 1 : -1;
@@ -404,7 +393,11 @@ function likelier(
   const nearby = moved > 1 ? agreement(heap, template, image, near) : own;
   // nothing is moved without a gain that can be known
   if (unmoved > (steady ? STEADY : 0.99) * Math.max(own, nearby)) return still;
-  return Math.max(nearby, unmoved) > 1.02 * own ? (nearby > unmoved ? near : still) : found;
+  if (Math.max(nearby, unmoved) > 1.02 * own) {
+    if (nearby > unmoved) return near;
+    return still;
+  }
+  return found;
 }
 
 /** Agreement below which the search may have missed a motion larger than its reach. */
@@ -474,4 +467,18 @@ function relativeExposures(
       abs[order[k - 1]!]! + (n > 20 ? Math.log2(ratios.subarray(0, n).sort()[n >> 1]!) : 2);
   }
   return abs.map((e) => e - abs[reference]!);
+}
+
+/** What is said of a frame whose motion is in doubt. */
+function warningOf(doubt: { lost: boolean; misfit: boolean; weak: boolean; failed: boolean }): {
+  warning?: string;
+} {
+  const { lost, misfit, weak, failed } = doubt;
+  const little = "too little in common with the other exposures to measure its motion";
+  if (lost && failed) return { warning: `has ${little}, and they moved; it was left out` };
+  if (lost) return { warning: `has ${little}; it was used as it lies because you asked for it` };
+  if (misfit && failed) return { warning: "does not fit the other frames; it was left out" };
+  if (misfit)
+    return { warning: "does not fit the other frames; it was used because you asked for it" };
+  return weak ? { warning: `${little}; taken as it lies` } : {};
 }

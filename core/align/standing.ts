@@ -185,6 +185,7 @@ export function majority(
   ];
   return a.reduce<number>((n, share, k) => {
     const gain = (share ?? 0) - (b[k] ?? 0);
-    return n + (gain > 0.02 ? 1 : gain < -0.02 ? -1 : 0);
+    if (gain > 0.02) return n + 1;
+    return gain < -0.02 ? n - 1 : n;
   }, 0);
 }

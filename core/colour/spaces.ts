@@ -134,9 +134,9 @@ export function encode(curve: Curve, v: number): number {
 
 /** A space's code value to linear light, both 0 to 1. */
 export function decode(curve: Curve, v: number): number {
-  return v <= curve.threshold * curve.slope
-    ? curve.slope
-      ? v / curve.slope
-      : 0
-    : ((v + curve.b) / curve.a) ** curve.gamma;
+  if (v <= curve.threshold * curve.slope) {
+    if (curve.slope) return v / curve.slope;
+    return 0;
+  }
+  return ((v + curve.b) / curve.a) ** curve.gamma;
 }

@@ -169,17 +169,15 @@ function smoothBreathing(
     return g === undefined ? [] : [g];
   };
   // twice the variance of a step from there and back, three times from two that are a longer one
-  const errors = links.flatMap(({ from, to }) =>
-    to - from === 1
-      ? seen(from, to).flatMap((g) => seen(to, from).map((back) => (g + back) ** 2 / 2))
-      : to - from === 2
-        ? seen(from, to).flatMap((g) =>
-            seen(from, from + 1).flatMap((a) =>
-              seen(from + 1, to).map((b) => (g - a - b) ** 2 / 3),
-            ),
-          )
-        : [],
-  );
+  const errors = links.flatMap(({ from, to }) => {
+    if (to - from === 1)
+      return seen(from, to).flatMap((g) => seen(to, from).map((back) => (g + back) ** 2 / 2));
+    if (to - from === 2)
+      return seen(from, to).flatMap((g) =>
+        seen(from, from + 1).flatMap((a) => seen(from + 1, to).map((b) => (g - a - b) ** 2 / 3)),
+      );
+    return [];
+  });
   const known = median(errors) / NORMAL;
   const spread = median(jumps.map((d) => d * d)) / NORMAL;
   const own = Math.max(spread - 2 * known, known / MOST);

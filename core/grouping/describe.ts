@@ -6,8 +6,8 @@ import type { PairStatistics } from "./pairStatistics";
 import { SHARP_X, SHARP_Y } from "./signature";
 import type { FoundStack, StackKind, Warning } from "./foundStack";
 
-const ev = (n: number): string =>
-  (n > 0 ? "+" : n < 0 ? "\u2212" : "") + Math.abs(Math.round(n * 10) / 10);
+const signOf = (n: number): string => ["\u2212", "", "+"][Math.sign(n) + 1]!;
+const ev = (n: number): string => signOf(n) + Math.abs(Math.round(n * 10) / 10);
 
 /**
  * Says what was found and why, and what is odd about it.

@@ -152,13 +152,14 @@ function viewBetween(
     const views = pairs.flatMap(([i, j]) => {
       const own = e.pair(i, j);
       const there = e.pairAt(i, j, guess);
-      return own &&
+      if (
+        own &&
         shiftOf({ dx: own.dx - guess.dx, dy: own.dy - guess.dy }) < 0.06 &&
         own.certainty > (there?.certainty ?? 0)
-        ? [own]
-        : there
-          ? [there]
-          : [];
+      )
+        return [own];
+      if (there) return [there];
+      return [];
     });
     // stripes fit where they lie without being the same ones: of one view, some exposure is all but
     // equal
@@ -195,12 +196,10 @@ function overlaps(e: PairStatistics, a: FoundStack, b: FoundStack): boolean {
   const view = viewBetween(e, a, b);
   const pause = e.pause(a.frames.at(-1)!, b.frames[0]!) ?? 10;
   // right after each other they need less, after a while more
-  return (
-    view !== undefined &&
-    shiftOf(view) > 0.12 &&
-    shiftOf(view) < 0.95 &&
-    view.odds > (pause > 15 ? 3.5 : pause < 8 && a.frames.length === b.frames.length ? 0.3 : 2.5)
-  );
+  let wanted = 2.5;
+  if (pause > 15) wanted = 3.5;
+  else if (pause < 8 && a.frames.length === b.frames.length) wanted = 0.3;
+  return view !== undefined && shiftOf(view) > 0.12 && shiftOf(view) < 0.95 && view.odds > wanted;
 }
 /** Whether two stacks show one view. */
 function sameView(e: PairStatistics, a: FoundStack, b: FoundStack): boolean {

@@ -191,13 +191,14 @@ export class PairStatistics {
       Math.abs(a.exif.focalLength / b.exif.focalLength - 1) > 0.02
     )
       return -6;
-    return a.exif.aperture !== undefined &&
+    if (
+      a.exif.aperture !== undefined &&
       b.exif.aperture !== undefined &&
       a.exif.aperture !== b.exif.aperture
-      ? -1.5
-      : a.exif.takenAt !== undefined && !this.frames[j]!.signature && pause > 4
-        ? -1.2
-        : 0;
+    )
+      return -1.5;
+    if (a.exif.takenAt !== undefined && !this.frames[j]!.signature && pause > 4) return -1.2;
+    return 0;
   }
 }
 

@@ -134,15 +134,13 @@ export const RULES: Record<SegmentKind, Rule> = {
         steps.length === 0 &&
         (((signature?.bright ?? 0) > 0.4 && (before?.dark ?? 1) < 0.2) ||
           ((signature?.dark ?? 0) > 0.4 && (before?.bright ?? 1) < 0.2));
-      const exposure = steps.some((s) => Math.abs(s) < 0.2)
-        ? -6
-        : end
-          ? 1.2
-          : steps.length
-            ? Math.min(...steps.map(Math.abs)) > 5
-              ? -1
-              : 1.5
-            : -1;
+      let exposure: number;
+      if (steps.some((s) => Math.abs(s) < 0.2)) exposure = -6;
+      else if (end) exposure = 1.2;
+      else if (steps.length) {
+        if (Math.min(...steps.map(Math.abs)) > 5) exposure = -1;
+        else exposure = 1.5;
+      } else exposure = -1;
       // nor is it to be expected that the brightest or darkest of a bracket looks like the others
       const extreme =
         steps.length > 0 &&
@@ -179,7 +177,8 @@ export const RULES: Record<SegmentKind, Rule> = {
         (s) =>
           Math.abs(s / Math.max(usual, 0.1) - Math.round(s / Math.max(usual, 0.1))) * usual > 0.4,
       ).length;
-      return (members.length === 2 ? -1 : members.length % 2 ? 0.7 : 0) - odd * 1.2;
+      const uneven = members.length % 2 ? 0.7 : 0;
+      return (members.length === 2 ? -1 : uneven) - odd * 1.2;
     },
   },
   focus: {
@@ -198,22 +197,19 @@ export const RULES: Record<SegmentKind, Rule> = {
           ? unmoved(e, last, j)
           : -9;
       if (Math.max(same, still) < CLEAR && otherView(e, members, j)) return -VETO;
-      const travels =
-        a !== undefined && b !== undefined
-          ? a === b
-            ? -2
-            : 2
-          : changed === undefined
-            ? -1
-            : changed > JUMP
-              ? Math.max(same, still) < 0
-                ? -4
-                : -1.5
-              : changed > 0.1 || (sofar ?? 0) > 0.25
-                ? 0.8
-                : -1.5;
+      let travels: number;
+      if (a !== undefined && b !== undefined) {
+        if (a === b) travels = -2;
+        else travels = 2;
+      } else if (changed === undefined) travels = -1;
+      else if (changed > JUMP) {
+        if (Math.max(same, still) < 0) travels = -4;
+        else travels = -1.5;
+      } else if (changed > 0.1 || (sofar ?? 0) > 0.25) travels = 0.8;
+      else travels = -1.5;
+      const exposure = step !== undefined && Math.abs(step) < 0.34 ? 0.4 : -5;
       return (
-        (step === undefined ? -2 : Math.abs(step) < 0.34 ? 0.4 : -5) +
+        (step === undefined ? -2 : exposure) +
         travels +
         clamp(
           Math.max(same, still) - 0.8,
@@ -238,8 +234,12 @@ export const RULES: Record<SegmentKind, Rule> = {
         )
       );
     },
-    whole: (_, members) =>
-      members.length >= 5 ? 0.5 : members.length === 4 ? -0.5 : members.length === 3 ? -2 : -5,
+    whole: (_, members) => {
+      if (members.length >= 5) return 0.5;
+      if (members.length === 4) return -0.5;
+      if (members.length === 3) return -2;
+      return -5;
+    },
   },
   panorama: {
     most: 90,
@@ -303,14 +303,12 @@ export const RULES: Record<SegmentKind, Rule> = {
       // a camera left at one exposure for a whole row is not likely to change it within
       const set =
         members.length > 3 && members.slice(-4).every((i) => Math.abs(e.step(last, i) ?? 9) < 0.05);
+      let exposure = 0.3;
+      if (step === undefined) exposure = 0;
+      else if (Math.abs(step) > 1.5) exposure = -4;
+      else if (set && Math.abs(step) > 0.5) exposure = -3;
       return (
-        (step === undefined
-          ? 0
-          : Math.abs(step) > 1.5
-            ? -4
-            : set && Math.abs(step) > 0.5
-              ? -3
-              : 0.3) +
+        exposure +
         (plain && (best ?? -9) < -2 ? -3.5 : Math.max(floor, best ?? -1.5)) +
         e.settings(last, j) +
         byPause(

@@ -14,6 +14,7 @@ export type MapKind = (typeof MAP_KINDS)[number];
 
 /** What lines and stripes are drawn in where they must stand out from any colour of the scale. */
 export const INK: readonly [number, number, number] = [13, 13, 13];
+const OF_NO_FRAME: readonly [number, number, number] = [200, 60, 20];
 /** Scale ends: disagreement in widths of the noise, noise as signal over noise in dB. */
 export const DISAGREEMENT_TOP = 4;
 export const NOISE_DB = [12, 48] as const;
@@ -103,7 +104,8 @@ export function paintMap(
           known &&
           isGuess(known, (X + 0.5) / scene.width, (Y + 0.5) / scene.height) &&
           Math.floor((X + Y) / Math.max(1, thin)) % 6 < 2;
-        put(i, guessed ? INK : s ? (colours[s - 1] ?? [0, 0, 0]) : [200, 60, 20], 205);
+        const ofFrame = s ? (colours[s - 1] ?? [0, 0, 0]) : OF_NO_FRAME;
+        put(i, guessed ? INK : ofFrame, 205);
       } else if (kind === "seams") {
         // a light line within a dark one
         if (meets(X, Y, inner)) put(i, [242, 242, 242], 255);

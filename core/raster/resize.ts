@@ -11,12 +11,11 @@ export const FILTERS = {
   /** windowed sinc of three lobes (Duchon 1979): sharp, for pictures that are encoded already */
   lanczos3: {
     reach: 3,
-    at: (x: number) =>
-      x === 0
-        ? 1
-        : Math.abs(x) >= 3
-          ? 0
-          : (3 * Math.sin(Math.PI * x) * Math.sin((Math.PI * x) / 3)) / (Math.PI * x) ** 2,
+    at: (x: number) => {
+      if (x === 0) return 1;
+      if (Math.abs(x) >= 3) return 0;
+      return (3 * Math.sin(Math.PI * x) * Math.sin((Math.PI * x) / 3)) / (Math.PI * x) ** 2;
+    },
   },
 };
 export type Filter = keyof typeof FILTERS;

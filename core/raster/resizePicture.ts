@@ -45,12 +45,11 @@ export function resizePicture(
   const plane = heap.alloc(W * rows * 4 + 16);
   const out = heap.alloc(to.width * (y1 - y0) * 4 + 16);
   const each = kind === "rgba8" ? 4 : 3;
-  const view = (at: number, n: number): Uint8Array | Uint16Array | Float32Array =>
-    kind === "rgba8" || kind === "rgb8"
-      ? heap.u8(at, n)
-      : kind === "rgb16"
-        ? heap.u16(at, n)
-        : heap.f32(at, n);
+  const view = (at: number, n: number): Uint8Array | Uint16Array | Float32Array => {
+    if (kind === "rgba8" || kind === "rgb8") return heap.u8(at, n);
+    if (kind === "rgb16") return heap.u16(at, n);
+    return heap.f32(at, n);
+  };
   const src = view(from.ptr + top * W * bytesPerPixel(kind), rows * W * each);
   const dst = view(to.ptr + y0 * to.width * bytesPerPixel(kind), (y1 - y0) * to.width * each);
   const part = {

@@ -174,20 +174,21 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
     );
   const was = (recipe[step!] as Record<string, unknown>)[m[2]!];
   const text = m[3]!;
-  const value =
-    m[2] === "extent" || m[2] === "part"
-      ? text === "auto"
-        ? text
-        : text.split(",").map(Number)
-      : typeof was === "number" ||
-          ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text))
-        ? Number(text)
-        : Array.isArray(was)
-          ? text
-              .split(",")
-              .filter(Boolean)
-              .map((t) => (typeof was[0] === "number" ? Number(t) : t))
-          : text;
+  let value: unknown;
+  if (m[2] === "extent" || m[2] === "part") {
+    if (text === "auto") value = text;
+    else value = text.split(",").map(Number);
+  } else if (
+    typeof was === "number" ||
+    ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text))
+  )
+    value = Number(text);
+  else if (Array.isArray(was))
+    value = text
+      .split(",")
+      .filter(Boolean)
+      .map((t) => (typeof was[0] === "number" ? Number(t) : t));
+  else value = text;
   return parseRecipe({ ...recipe, [step!]: { ...recipe[step!], [m[2]!]: value } });
 }
 

@@ -126,8 +126,11 @@ export function downscaleTo(info: FrameInfo, longEdge: number): number {
  * Bytes that a sample takes once it is decoded: half floats become floats, and a table profile is
  * turned to 16 bit.
  */
-const decodedSample = ({ format, depth, profile }: FrameInfo): number =>
-  depth === 32 || format === "exr" ? 4 : depth === 16 || profile === "embedded profile" ? 2 : 1;
+const decodedSample = ({ format, depth, profile }: FrameInfo): number => {
+  if (depth === 32 || format === "exr") return 4;
+  if (depth === 16 || profile === "embedded profile") return 2;
+  return 1;
+};
 /** The decoder rounds a reduced size up. @param rows  how many are read, if not all */
 export const decodedBytes = (
   info: FrameInfo,

@@ -15,6 +15,9 @@ const SIXTEEN_BIT = 1.2e-4;
  * @returns 0 for floats, of which nothing is known
  */
 export function darkNoise({ depth, format }: Pick<FrameInfo, "depth" | "format">, ev = 0): number {
-  const own = depth === 8 ? EIGHT_BIT : depth === 16 && format !== "exr" ? SIXTEEN_BIT : 0;
+  let own: number;
+  if (depth === 8) own = EIGHT_BIT;
+  else if (depth === 16 && format !== "exr") own = SIXTEEN_BIT;
+  else own = 0;
   return own / 2 ** ev;
 }

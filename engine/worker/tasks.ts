@@ -261,12 +261,10 @@ export const tasks = {
   ) {
     const n = a.width * a.height * 3;
     // views: the codec reads them where they lie
-    const samples =
-      a.kind === "rgb32f"
-        ? heap.f32(a.ptr, n)
-        : a.kind === "rgb16"
-          ? heap.u16(a.ptr, n)
-          : heap.u8(a.ptr, n);
+    let samples: Float32Array | Uint16Array | Uint8Array;
+    if (a.kind === "rgb32f") samples = heap.f32(a.ptr, n);
+    else if (a.kind === "rgb16") samples = heap.u16(a.ptr, n);
+    else samples = heap.u8(a.ptr, n);
     const { metadataFrom, coverage, ...rest } = a;
     return finished(
       await codec.encode({

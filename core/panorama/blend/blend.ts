@@ -179,12 +179,11 @@ function ownParts(
   return parts;
 }
 /** A column of the seams' map, where a full turn goes round. */
-export const columnOf = (c: number, width: number, closed: boolean): number =>
-  c >= 0 && c < width
-    ? c
-    : closed
-      ? ((c % width) + width) % width
-      : Math.max(0, Math.min(width - 1, c));
+export const columnOf = (c: number, width: number, closed: boolean): number => {
+  if (c >= 0 && c < width) return c;
+  if (closed) return ((c % width) + width) % width;
+  return Math.max(0, Math.min(width - 1, c));
+};
 
 /** Makes a piece's plane at `at` a pyramid of means. */
 export function reducePiece(heap: Heap, piece: Piece, at: number): void {

@@ -157,11 +157,9 @@ export function likelyProjection({ width, height, seen: on, step }: Coverage): P
   }
   const across = columns * step;
   const steepest = Math.max(90 - low * step, (high + 1) * step - 90);
-  return across <= 72 && steepest <= 36
-    ? "rectilinear"
-    : steepest <= 52
-      ? "cylindrical"
-      : "equirectangular";
+  if (across <= 72 && steepest <= 36) return "rectilinear";
+  if (steepest <= 52) return "cylindrical";
+  return "equirectangular";
 }
 
 /**
@@ -186,8 +184,11 @@ const RADIANS = Math.PI / 180;
 /**
  * A wide view on a plane has no end; what lies beyond five focal lengths is not worth its pixels.
  */
-const reachOf = (p: Projection): number =>
-  p === "rectilinear" ? 2.5 : p === "stereographic" || p === "panini" ? 4 : 7;
+const reachOf = (p: Projection): number => {
+  if (p === "rectilinear") return 2.5;
+  if (p === "stereographic" || p === "panini") return 4;
+  return 7;
+};
 const isRound = (p: Projection): boolean =>
   p === "cylindrical" || p === "equirectangular" || p === "mercator";
 
@@ -357,5 +358,8 @@ export function pixelOf(c: Canvas, direction: readonly number[]): [number, numbe
   const [u, v] = bentPlace(c.bend.mesh, x / c.bend.width, y / c.bend.height);
   return [u * c.width, v * c.height];
 }
-const wrapped = (u: number): number =>
-  u > Math.PI ? u - 2 * Math.PI : u < -Math.PI ? u + 2 * Math.PI : u;
+const wrapped = (u: number): number => {
+  if (u > Math.PI) return u - 2 * Math.PI;
+  if (u < -Math.PI) return u + 2 * Math.PI;
+  return u;
+};

@@ -80,8 +80,8 @@ export function bendToRectangle(
       to.y[k] = (j / rows) * h;
       const at = Math.min(h - 1, Math.floor(to.y[k]!)) * w + Math.min(w - 1, Math.floor(to.x[k]!));
       // the cell's own edge where the mesh ends
-      from.x[k] = shifted.x[at]! + (i === columns ? 1 : i === 0 ? 0 : 0.5);
-      from.y[k] = shifted.y[at]! + (j === rows ? 1 : j === 0 ? 0 : 0.5);
+      from.x[k] = shifted.x[at]! + inner(i, columns);
+      from.y[k] = shifted.y[at]! + inner(j, rows);
     }
   // both sides of a full turn are one
   if (closed)
@@ -309,9 +309,10 @@ function settle(
     const i = k % (columns + 1);
     const j = Math.floor(k / (columns + 1));
     // the borders exactly, which the weight only nearly reached
-    to.x[k] = i === 0 ? 0 : i === columns ? w : found[2 * k]!;
-    to.y[k] =
-      j === 0 ? 0 : j === rows ? h : found[2 * (closed && i === columns ? k - columns : k) + 1]!;
+    to.x[k] = i % columns ? found[2 * k]! : (i / columns) * w;
+    // a full turn's last column is its first one
+    const of = closed && i === columns ? k - columns : k;
+    to.y[k] = j % rows ? found[2 * of + 1]! : (j / rows) * h;
   }
   return true;
 }
@@ -357,4 +358,10 @@ function regular(from: Mesh, to: Mesh, w: number, h: number): Bend | undefined {
       y.push(place[1]);
     }
   return { columns, rows, x, y };
+}
+
+/** Where in its cell the k-th of n + 1 vertices lies: in its middle, or on the mesh's own border. */
+function inner(k: number, n: number): number {
+  if (k === n) return 1;
+  return k === 0 ? 0 : 0.5;
 }

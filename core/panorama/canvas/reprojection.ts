@@ -120,10 +120,17 @@ function lookAlong(c: Camera, x: number, y: number, ray: Float64Array, moves: Fl
   ray[1] = b * h;
   ray[2] = straight ? 1 : cos;
   for (let k = 0; k < OF_LENS; k++) {
-    const da = k === 0 ? -a : k === 3 ? shift : 0;
-    const db = k === 0 ? -b : k === 4 ? shift : 0;
+    let da: number;
+    if (k === 0) da = -a;
+    else if (k === 3) da = shift;
+    else da = 0;
+    let db: number;
+    if (k === 0) db = -b;
+    else if (k === 4) db = shift;
+    else db = 0;
     const dd = (a * da + b * db) / d;
-    const dr = (dd - (k === 1 ? r * q : k === 2 ? r * q * q : 0)) / slope;
+    const byDistortion = [0, r * q, r * q * q, 0, 0][k]!;
+    const dr = (dd - byDistortion) / slope;
     const dt = dr / outwards;
     const dh = ((straight ? dr : cos * dt) - h * dd) / d;
     const o = k * 3;

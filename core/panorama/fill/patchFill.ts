@@ -102,13 +102,11 @@ function fillLevel(
   const usable = sourceCells(known, w, h);
   const sources: number[] = [];
   for (let i = 0; i < n; i++) if (usable[i]) sources.push(i);
-  for (let i = 0; i < n; i++)
+  for (let i = 0; i < n; i++) {
+    const coarser = below ? (Math.floor(i / w) >> 1) * below.width + ((i % w) >> 1) : 0;
     for (let c = 0; c < 3; c++)
-      out[i * 3 + c] = known[i]
-        ? colour[i * 3 + c]!
-        : below
-          ? below.colour[((Math.floor(i / w) >> 1) * below.width + ((i % w) >> 1)) * 3 + c]!
-          : 0;
+      out[i * 3 + c] = known[i] ? colour[i * 3 + c]! : (below?.colour[coarser * 3 + c] ?? 0);
+  }
   if (!below) diffuse(out, known, w, h);
   if (!sources.length) return done;
   const targets: number[] = [];
@@ -140,7 +138,10 @@ function fillLevel(
     }
   };
   // the finer, the less is left to find
-  const turns = left === 0 ? 2 : depth === 0 ? 12 : Math.max(2, 6 - depth);
+  let turns: number;
+  if (left === 0) turns = 2;
+  else if (depth === 0) turns = 12;
+  else turns = Math.max(2, 6 - depth);
   const sweeps = left === 0 ? 1 : 2;
   const reach = depth === 0 ? Math.max(w, h) : Math.max(8, Math.max(w, h) >> (depth + 1));
   for (let turn = 0; turn < turns; turn++) {

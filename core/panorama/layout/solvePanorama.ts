@@ -103,24 +103,24 @@ export function solvePanorama(
     focalPx: f,
     distortion: [0, 0, 0] as Camera["distortion"],
   });
-  const focalPx = focalKnown
-    ? stated[stated.length >> 1]!
-    : motion !== ROTATING
-      ? USUAL_FOCAL * long
-      : likeliestFocal(
-          (f, of: typeof listed) =>
-            verifyAll(
-              () => undistorted(f),
-              of,
-              (m, a, b, seed) => verifyPair(m, a, b, seed, FOCAL_DRAWS),
-            ),
-          [...listed]
-            .sort((a, b) => b.points.length - a.points.length)
-            .slice(0, clamp(n, 6, 14))
-            .map((m) => ({ ...m, points: evenly(m.points, FOCAL_POINTS) })),
-          long,
-          (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS,
-        );
+  let focalPx: number | undefined;
+  if (focalKnown) focalPx = stated[stated.length >> 1]!;
+  else if (motion !== ROTATING) focalPx = USUAL_FOCAL * long;
+  else
+    focalPx = likeliestFocal(
+      (f, of: typeof listed) =>
+        verifyAll(
+          () => undistorted(f),
+          of,
+          (m, a, b, seed) => verifyPair(m, a, b, seed, FOCAL_DRAWS),
+        ),
+      [...listed]
+        .sort((a, b) => b.points.length - a.points.length)
+        .slice(0, clamp(n, 6, 14))
+        .map((m) => ({ ...m, points: evenly(m.points, FOCAL_POINTS) })),
+      long,
+      (frames[0]!.lens ?? "rectilinear") === "rectilinear" ? FOCALS : FISHEYE_FOCALS,
+    );
   const none = (message: string): Geometry => ({
     cameras: frames.map(() => undefined),
     rmsPx: frames.map(() => 0),

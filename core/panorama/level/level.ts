@@ -29,12 +29,11 @@ export function level(cameras: readonly (Camera | undefined)[]): (Camera | undef
           mean,
         );
   // looking down or up all round, the x axes say nothing that the mean does not say better
-  const y =
-    Math.abs(dot(down, mean)) > 0.5
-      ? dot(down, mean) < 0
-        ? (down.map((v) => -v) as Vector)
-        : down
-      : mean;
+  let y: Vector;
+  if (Math.abs(dot(down, mean)) > 0.5) {
+    if (dot(down, mean) < 0) y = down.map((v) => -v) as Vector;
+    else y = down;
+  } else y = mean;
   const axes = placed.map((c) => axis(c, 2));
   const sum = axes.reduce<number[]>((s, v) => s.map((a, i) => a + v[i]!), [0, 0, 0]);
   const flat = sum.map((v, i) => v - y[i]! * dot(sum, y));

@@ -70,7 +70,9 @@ export function bandedCut(
         (x + 1 < w && band[i + 1]) ||
         (y > 0 && band[i - w]) ||
         (y + 1 < h && band[i + w]);
-      own[i] = band[i] ? terminal[i]! : beside ? (side[i] ? FIXED : -FIXED) : 0;
+      const fixed = side[i] ? FIXED : -FIXED;
+      if (band[i]) own[i] = terminal[i]!;
+      else own[i] = beside ? fixed : 0;
       if (x + 1 < w && (band[i] || band[i + 1])) across[i] = right[i]!;
       if (y + 1 < h && (band[i] || band[i + w])) below[i] = down[i]!;
     }

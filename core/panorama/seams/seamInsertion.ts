@@ -41,14 +41,12 @@ export function insertSeams(
     // side
     const { side, from, to } = run;
     const depth = side === "left" || side === "right" ? w : h;
-    const at = (along: number, deep: number): number =>
-      side === "left"
-        ? along * w + deep
-        : side === "right"
-          ? along * w + w - 1 - deep
-          : side === "top"
-            ? deep * w + along
-            : (h - 1 - deep) * w + along;
+    const at = (along: number, deep: number): number => {
+      if (side === "left") return along * w + deep;
+      if (side === "right") return along * w + w - 1 - deep;
+      if (side === "top") return deep * w + along;
+      return (h - 1 - deep) * w + along;
+    };
     const seam = cheapestSeam(from, to, depth, at, value, on, doubled, w, h);
     if (!seam) return undefined;
     for (let a = from; a < to; a++) {

@@ -304,7 +304,8 @@ function join(
         const i = ownAt(left + u, top + v);
         const shown = i >= 0 && own.colour[i * 3]! >= 0;
         if (!of[k] || !shown) {
-          terminal[b] = of[k] ? HELD : shown ? -HELD : 0;
+          const free = shown ? -HELD : 0;
+          terminal[b] = of[k] ? HELD : free;
           continue;
         }
         let s = 0;

@@ -127,7 +127,9 @@ export function withTies(
       });
     const points = [...set, ...found].slice(0, mostTies(keys.size));
     const both = geometry.cameras[a] && geometry.cameras[b];
-    if (points.length < (both && set.length ? 1 : set.length ? 2 : HOLDING)) return [];
+    const ofSet = both ? 1 : 2;
+    const wanted = set.length ? ofSet : HOLDING;
+    if (points.length < wanted) return [];
     // two that have a place begin from it
     const leads = both ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : motion.leads(points, camera(a), camera(b));
     return leads ? [{ a, b, points, leads, rmsPx: 0 }] : [];

@@ -56,18 +56,22 @@ export function rowsThatFit(
   const read =
     (2 * Math.max(...infos.map((f) => decodedBytes(f, 1)))) / height +
     preparingBytes(frames) / height;
-  const perRow =
-    method === "radiance"
-      ? (mergeStep.plan(infos, { ...mergeStep.settings.defaults, method }, 1).peakBytes +
-          preparingBytes(frames)) /
-        height
-      : method === "fusion"
-        ? width * (16 + 6 + 8 * Math.min(frames.length, KEPT_IN_BAND)) +
-          (7 * coarserShape(width, height).bytes) / height +
-          read
-        : width * (16 + 6) + focusBytes({ width, height }, method) / height + read;
-  const round =
-    method === "radiance" ? 0 : method === "fusion" ? 2 * FUSION_MARGIN : 2 * FOCUS_MARGIN;
+  let perRow: number;
+  if (method === "radiance")
+    perRow =
+      (mergeStep.plan(infos, { ...mergeStep.settings.defaults, method }, 1).peakBytes +
+        preparingBytes(frames)) /
+      height;
+  else if (method === "fusion")
+    perRow =
+      width * (16 + 6 + 8 * Math.min(frames.length, KEPT_IN_BAND)) +
+      (7 * coarserShape(width, height).bytes) / height +
+      read;
+  else perRow = width * (16 + 6) + focusBytes({ width, height }, method) / height + read;
+  let round: number;
+  if (method === "radiance") round = 0;
+  else if (method === "fusion") round = 2 * FUSION_MARGIN;
+  else round = 2 * FOCUS_MARGIN;
   const rows = Math.floor(((bytes - preparingRound(frames)) / perRow - round) / UNIT) * UNIT;
   return Math.min(height, Math.max(LEAST_ROWS, rows));
 }

@@ -83,11 +83,9 @@ export const mergeStep = defineStep({
     watch: Watch,
   ): Promise<Scene> => {
     const input = { ...given, sampling };
-    return method === "radiance"
-      ? mergeFrames(work, input, watch)
-      : method === "fusion"
-        ? fuseFrames(work, input, watch)
-        : focusFrames(work, input, method, watch);
+    if (method === "radiance") return mergeFrames(work, input, watch);
+    if (method === "fusion") return fuseFrames(work, input, watch);
+    return focusFrames(work, input, method, watch);
   },
   facts: (
     { aligned, statistics, clippedBright, clippedDark, sharp, depth }: MergeFindings,

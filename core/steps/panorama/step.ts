@@ -324,7 +324,10 @@ async function lensOf(
   // the lens is one, and what is dark in a frame is another thing in each
   const middle = (of: "x" | "y" | "radius"): number => median(found.map((c) => c[of]));
   const seen = found.length > loaded.length / 2;
-  const radius = circle !== "auto" ? circle * Math.min(width, height) : seen ? middle("radius") : 0;
+  let radius: number;
+  if (circle !== "auto") radius = circle * Math.min(width, height);
+  else if (seen) radius = middle("radius");
+  else radius = 0;
   if (lens === "auto" && !radius && !frames.some((f) => /fish-?eye/i.test(f.info.exif.lens ?? "")))
     return {};
   return {
@@ -401,15 +404,19 @@ export async function placeTie(
   );
 }
 
-const nothingPlaced = (
+function nothingPlaced(
   count: number,
   { taken, ties }: Pick<PanoramaSettings, "taken" | "ties">,
-): RhizomeError =>
-  new RhizomeError(
+): RhizomeError {
+  let why = "";
+  if (count === 1) why = "; a panorama needs at least two";
+  else if (ties.length === 1) why = ", and one tie holds no frame: two frames need two ties";
+  return new RhizomeError(
     "no-overlap",
-    `No two of the ${count} frames were found to show the same place${count === 1 ? "; a panorama needs at least two" : ties.length === 1 ? ", and one tie holds no frame: two frames need two ties" : ""}.`,
+    `No two of the ${count} frames were found to show the same place${why}.`,
     `check that neighbours share a quarter of their width${taken === "flat" ? ", and that what they show is flat" : " and something with texture; if the camera moved along something flat, say so (Camera: Moved)"}; or set ties manually`,
   );
+}
 
 /** Says of which frames other places explain the matches as well, and against which frames. */
 function doubtWarning(
