@@ -1,5 +1,9 @@
 import { RhizomeError } from "../core/error";
-import { batch, group, inspect, merge, recipe } from "./commands";
+import { batch } from "./batch";
+import { group } from "./group";
+import { inspect } from "./inspect";
+import { merge } from "./merge";
+import { recipe } from "./recipe";
 
 const USAGE = "usage: rhizome inspect|group|recipe|merge|batch ... (see the README)";
 

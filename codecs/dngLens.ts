@@ -10,7 +10,7 @@ const OPCODES = 0xc74e;
 const WARP = 1;
 const GAIN_OUTWARDS = 3;
 /** Directories and opcodes beyond which a file is not believed. */
-const MOST = 64;
+const MAX_OPCODES = 64;
 
 /**
  * What a DNG file says of the lens, in the terms in which frames are prepared: its radial
@@ -25,7 +25,7 @@ export function readDngLens(bytes: Uint8Array): FileLens | undefined {
     if ((!little && d.getUint16(0) !== 0x4d4d) || d.getUint16(2, little) !== 42) return undefined;
     const waiting = [d.getUint32(4, little)];
     const lens: FileLens = {};
-    for (let k = 0; k < waiting.length && k < MOST; k++) {
+    for (let k = 0; k < waiting.length && k < MAX_OPCODES; k++) {
       const at = waiting[k]!;
       const n = d.getUint16(at, little);
       for (let i = 0; i < n; i++) {
@@ -33,7 +33,7 @@ export function readDngLens(bytes: Uint8Array): FileLens | undefined {
         const tag = d.getUint16(e, little);
         const count = d.getUint32(e + 4, little);
         if (tag === SUB_DIRECTORIES)
-          for (let s = 0; s < Math.min(count, MOST); s++)
+          for (let s = 0; s < Math.min(count, MAX_OPCODES); s++)
             waiting.push(
               d.getUint32(count === 1 ? e + 8 : d.getUint32(e + 8, little) + 4 * s, little),
             );
@@ -57,7 +57,7 @@ export function readDngLens(bytes: Uint8Array): FileLens | undefined {
 /** Opcodes are big-endian in any file. */
 function fromOpcodes(d: DataView): FileLens {
   let lens: FileLens = {};
-  for (let i = 0, at = 4, n = Math.min(MOST, d.getUint32(0)); i < n; i++) {
+  for (let i = 0, at = 4, n = Math.min(MAX_OPCODES, d.getUint32(0)); i < n; i++) {
     const id = d.getUint32(at);
     const size = d.getUint32(at + 12);
     const from = at + 16;

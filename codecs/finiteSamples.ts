@@ -1,5 +1,5 @@
 /** Beyond it sums of products of samples would leave what a float holds. */
-const HIGHEST = 1e9;
+const MAX_LIGHT = 1e9;
 
 /**
  * Makes the samples of a float file finite, in place: what is infinite becomes the brightest that
@@ -8,11 +8,11 @@ const HIGHEST = 1e9;
  */
 export function makeFinite(samples: Float32Array): Float32Array {
   let brightest = 0;
-  for (const v of samples) if (v > brightest && v <= HIGHEST) brightest = v;
+  for (const v of samples) if (v > brightest && v <= MAX_LIGHT) brightest = v;
   for (let i = 0; i < samples.length; i++) {
     const v = samples[i]!;
     if (v > brightest) samples[i] = brightest || 1;
-    else if (!(v >= -HIGHEST)) samples[i] = 0;
+    else if (!(v >= -MAX_LIGHT)) samples[i] = 0;
   }
   return samples;
 }

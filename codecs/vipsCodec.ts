@@ -1,25 +1,23 @@
-import type Vips from "wasm-vips";
-import { apply, multiply } from "../core/math/matrix3";
-import { encode, fromWorking, SPACES } from "../core/colour/spaces";
-import { RhizomeError } from "../core/error";
-import { boxReduce } from "./boxReduce";
-import { sampleTypeOf, type SampleType } from "../kernels/heap";
-import type { Caption, Decoded, Decoder, EncodeInput } from "./codec";
-import { readExif } from "./exif";
-import { exifFields } from "./exifFields";
-import type { Samples } from "../kernels/heap";
-import { makeFinite } from "./finiteSamples";
+import type { Decoder, EncodeInput, Decoded } from "./codec";
+import { type Parts, pictureOf, partsTarget } from "./stream";
+import { type Engine, type Picture, uprightSize, metadataOf, carryExif } from "./vipsMetadata";
 import { formatOf } from "./format";
-import { colourOfSpace, readMatrixProfile, writeProfile, type InputColour } from "./icc";
-import { checkSize, damaged } from "./limits";
-import { partsTarget, pictureOf, type Parts } from "./stream";
+import { damaged, checkSize } from "./limits";
+import { RhizomeError } from "../core/error";
+import { type InputColour, readMatrixProfile, colourOfSpace, writeProfile } from "./icc";
+import { LINEAR_CURVES, linearFloats, tables } from "./vipsColour";
+import { readExif } from "./exif";
 import { gathered } from "./strips";
-import { addExif, withResolution } from "./tiffExif";
-import { writeXmp } from "./xmp";
+import { type SampleType, sampleTypeOf, type Samples } from "../kernels/heap";
+import { makeFinite } from "./finiteSamples";
+import { boxReduce } from "./boxReduce";
+import { multiply, apply } from "../core/math/matrix3";
+import { fromWorking, encode, SPACES } from "../core/colour/spaces";
 import { clamp } from "../core/math/clamp";
+import { writeXmp } from "./xmp";
+import { addExif } from "./tiffExif";
+import type Vips from "wasm-vips";
 
-type Engine = typeof Vips;
-type Picture = Vips.Image;
 /**
  * Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all
  * their coefficients.
@@ -347,115 +345,6 @@ export function vipsCodec(vips: Engine): VipsCodec {
     },
   };
   return codec;
-}
-
-function uprightSize(image: Picture): { width: number; height: number } {
-  const turned = image.getTypeof("orientation") !== 0 && image.getInt("orientation") >= 5;
-  return turned
-    ? { width: image.height, height: image.width }
-    : { width: image.width, height: image.height };
-}
-
-/** Fields of the first directory that tell of the file and not of the shot. */
-const OWN_FIELDS = new Set(
-  ["Orientation", "XResolution", "YResolution", "ResolutionUnit"].map((f) => `exif-ifd0-${f}`),
-);
-
-interface Metadata {
-  /** libvips' names of EXIF fields, with their texts */
-  fields: [string, string][];
-  exif: Uint8Array | undefined;
-  xmp: string | undefined;
-}
-
-/**
- * What a file says beside its picture; what libvips cannot read is written anew from what was read
- * of it.
- */
-function metadataOf(
-  vips: Engine,
-  { bytes, name, exif }: NonNullable<EncodeInput["metadataFrom"]>,
-): Metadata {
-  if (!["jpeg", "png", "tiff", "webp"].includes(formatOf(bytes, name) ?? "")) {
-    const fields = exifFields(exif);
-    const dot = vips.Image.black(1, 1).copy();
-    for (const [f, text] of fields) dot.setString(f, text);
-    const file = vips.Image.newFromBuffer(dot.jpegsaveBuffer());
-    const block = file.getBlob("exif-data").slice();
-    for (const p of [dot, file]) p.delete();
-    return { fields, exif: block, xmp: undefined };
-  }
-  const from = vips.Image.newFromBuffer(bytes);
-  try {
-    const all = from.getFields();
-    const fields: [string, string][] = [];
-    for (let i = 0; i < all.size(); i++) {
-      const f = all.get(i) ?? "";
-      if (f.startsWith("exif-ifd") && !f.startsWith("exif-ifd1") && !OWN_FIELDS.has(f))
-        fields.push([f, from.getString(f)]);
-    }
-    all.delete();
-    // copies: the blobs go with their picture
-    return {
-      fields,
-      exif: from.getTypeof("exif-data") ? from.getBlob("exif-data").slice() : undefined,
-      xmp: from.getTypeof("xmp-data")
-        ? new TextDecoder().decode(from.getBlob("xmp-data").slice())
-        : undefined,
-    };
-  } finally {
-    from.delete();
-  }
-}
-
-function carryExif(origin: Metadata, to: Picture, caption: Caption | undefined, ppi: number): void {
-  for (const [f, text] of origin.fields) to.setString(f, text);
-  // the block's own resolution would win over the picture's
-  if (origin.exif) to.setBlob("exif-data", withResolution(origin.exif, ppi));
-  if (caption?.creator) to.setString("exif-ifd0-Artist", caption.creator);
-  if (caption?.copyright) to.setString("exif-ifd0-Copyright", caption.copyright);
-  to.setInt("orientation", 1);
-}
-
-const LINEAR_CURVES = [0, 1, 2].map(
-  () =>
-    (v: number): number =>
-      v,
-);
-
-/**
- * Floats are linear unless their profile has a curve: then through it, finely tabled up to 1 and as
- * it is above.
- */
-function linearFloats(src: Float32Array, colour: InputColour): Float32Array {
-  const out = new Float32Array(src.length);
-  const N = 65535;
-  const curved = colour.curves.map((f) => Math.abs(f(0.5) - 0.5) > 1e-4);
-  const table = colour.curves.map((f, c) =>
-    curved[c] ? Float32Array.from({ length: N + 2 }, (_, i) => f(Math.min(1, i / N))) : undefined,
-  );
-  for (let i = 0; i < src.length; i++) {
-    const v = src[i]!;
-    const t = table[i % 3];
-    if (!t || !(v > 0)) out[i] = v;
-    else if (v > 1) out[i] = colour.curves[i % 3]!(v);
-    else {
-      const x = v * N;
-      const k = Math.floor(x);
-      out[i] = t[k]! + (t[k + 1]! - t[k]!) * (x - k);
-    }
-  }
-  return out;
-}
-
-/** Tables of `n` entries for each channel. */
-function tables(colour: InputColour, n: number): Float32Array {
-  const out = new Float32Array(n * 3);
-  colour.curves.forEach((f, c) => {
-    if (c > 0 && f === colour.curves[0]) out.copyWithin(c * n, 0, n);
-    else for (let i = 0; i < n; i++) out[c * n + i] = f(i / (n - 1));
-  });
-  return out;
 }
 
 /** What the library calls samples of this type. */

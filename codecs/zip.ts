@@ -3,7 +3,7 @@ import { isPictureName } from "./format";
 import { damaged } from "./limits";
 
 /** At most this much is unpacked, so that no small file fills the memory. */
-const LARGEST = 4 * 2 ** 30;
+const MAX_ZIP_BYTES = 4 * 2 ** 30;
 
 /** The pictures in a zip, by their names without folders. @throws RhizomeError `damaged` */
 export function readZip(
@@ -16,7 +16,7 @@ export function readZip(
       filter: (f) =>
         isPictureName(f.name) &&
         !/(^|\/)(\.|__MACOSX\/)/.test(f.name) &&
-        (total += f.originalSize) < LARGEST,
+        (total += f.originalSize) < MAX_ZIP_BYTES,
     });
     return Object.entries(files).map(([path, content]) => ({
       name: path.split(/[\\/]/).at(-1)!,

@@ -33,7 +33,7 @@ import {
 import type { Rectangle } from "../core/raster/largestRectangle";
 import { ranked, type Suspect } from "../core/suspects/suspect";
 import { findingsOf, findSuspects } from "./mergeStack";
-import { bandRows, READ_AHEAD } from "./memory";
+import { bandRows, READ_AHEAD_BYTES } from "./memory";
 import { WorkSet } from "./workSet";
 import type { Caption } from "../codecs/codec";
 import type { Parts } from "../codecs/stream";
@@ -490,7 +490,7 @@ async function makePanorama(
   const drop = (): void => {
     for (const h of loaded.splice(0)) pool.free(h.ptr);
   };
-  const kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD);
+  const kept = new KeptFrames(pool, frames, 1, signal, READ_AHEAD_BYTES);
   try {
     const located = await locateFrames(
       pool,

@@ -8,26 +8,26 @@ import { bandsOf } from "../core/steps/panorama/renderPanorama";
 import { joiningBytes } from "../core/steps/panorama/step";
 import { sizeAt } from "../core/steps/step";
 import { decodedBytes, downscaleTo, WORK_EDGE, type StackFrame } from "../core/steps/work";
-import { MARGIN } from "../core/panorama/blend/blend";
+import { BLEND_MARGIN } from "../core/panorama/blend/blend";
 
 /** What libraries, decoders and a file in the making take beside the pictures, bytes. */
-const BESIDE = 600e6;
+const OVERHEAD_BYTES = 600e6;
 /**
  * Bytes of frames that are read while a panorama's are being placed, when little else is in memory.
  */
-export const READ_AHEAD = 260e6;
+export const READ_AHEAD_BYTES = 260e6;
 
 /**
  * What a px of a frame takes while it is placed: its light and confidences, and its part of small frames,
  * corners and seams.
  */
-const PLACED_PX = 14;
+const PLACED_BYTES_A_PX = 14;
 
 /**
  * What stays of a frame beside its pixels: its small frame and its corners, and copies of them in
  * other threads.
  */
-const KEPT_OF_FRAME = 4e6;
+const KEPT_OF_FRAME_BYTES = 4e6;
 
 /** What merging a bracket or focus stack whole takes with all that is beside it, bytes. */
 function wholeBytes(
@@ -37,7 +37,7 @@ function wholeBytes(
   const infos = frames.map((f) => f.info);
   const { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1);
   const out = deliverStep.plan(infos, deliver, 1).peakBytes;
-  return { whole: Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + BESIDE, out };
+  return { whole: Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + OVERHEAD_BYTES, out };
 }
 
 /**
@@ -57,7 +57,7 @@ export function bandRows(
     : rowsThatFit(
         frames,
         recipe.merge,
-        Math.max(0, budget - BESIDE - out * (recipe.deliver.format === "jpg" ? 1.2 : 2)),
+        Math.max(0, budget - OVERHEAD_BYTES - out * (recipe.deliver.format === "jpg" ? 1.2 : 2)),
       );
 }
 
@@ -74,11 +74,11 @@ export function deliveryBytes(
 ): number {
   if (recipe.kind !== "panorama") return Math.min(budget, wholeBytes(frames, recipe).whole);
   if (!canvas) return budget;
-  const band = widened(bandsOf(canvas)[0]!, MARGIN, canvas.height);
+  const band = widened(bandsOf(canvas)[0]!, BLEND_MARGIN, canvas.height);
   const out = canvas.width * canvas.height * bytesPerPixel(pixelKind(recipe.deliver));
   const downscale = downscaleTo(frames[0]!.info, WORK_EDGE);
   const read = Math.min(
-    READ_AHEAD,
+    READ_AHEAD_BYTES,
     frames.reduce((s, f) => s + decodedBytes(f.info, 1), 0),
   );
   // frames are placed, all of them small, before they are joined
@@ -86,13 +86,13 @@ export function deliveryBytes(
     (s, { info }) =>
       s +
       decodedBytes(info, downscale) +
-      PLACED_PX * sizeAt(info, downscale).width * sizeAt(info, downscale).height,
+      PLACED_BYTES_A_PX * sizeAt(info, downscale).width * sizeAt(info, downscale).height,
     0,
   );
   return (
-    BESIDE +
+    OVERHEAD_BYTES +
     read +
-    frames.length * KEPT_OF_FRAME +
+    frames.length * KEPT_OF_FRAME_BYTES +
     Math.max(layout, joiningBytes({ width: canvas.width, height: band.y1 - band.y0 }) + out)
   );
 }

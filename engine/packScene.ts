@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import type { GhostMap } from "../core/align/alignStack";
+import type { GhostMap } from "../core/align/alignedFrame";
 import { SuspectSchema } from "../core/suspects/suspect";
 import type { MergeFindings } from "../core/steps/merge/input";
 import { basisBytes } from "../core/tone/toneBasis";

@@ -17,7 +17,7 @@ import type { Pool } from "./pool";
 import { SAMPLE_BYTES } from "../kernels/heap";
 
 /** Reduced frames are kept between changes if all together take no more than this, bytes. */
-const KEPT = 400e6;
+const KEPT_BYTES = 400e6;
 
 /**
  * A stack's frames read at the size one works at, and how they lie, held for as long as somebody
@@ -90,7 +90,7 @@ export class WorkSet {
   trim(): void {
     let bytes = 0;
     for (const h of this.loaded.values()) bytes += h.width * h.height * 3 * SAMPLE_BYTES[h.type];
-    if (bytes > KEPT) this.drop();
+    if (bytes > KEPT_BYTES) this.drop();
   }
 
   drop(): void {

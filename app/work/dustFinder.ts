@@ -7,8 +7,8 @@ import { pool } from "./pool";
 import { stackFrames } from "./stackWork";
 
 /** Scenes that are looked at, and as few as the stack's own frames help out. */
-const MOST = 15;
-const FEW = 4;
+const MAX_FRAMES = 15;
+const MIN_FRAMES = 4;
 
 /** Looks for dust over the day's scenes, as the files are, and tells over how many frames. */
 export async function findDust(
@@ -20,9 +20,9 @@ export async function findDust(
   const taken = own.filter((f) => !f.merged);
   const middle = middleExposure(taken);
   if (!middle) return { spots: [], frames: 0 };
-  const others = await otherScenes(shootId, stackId, middle, MOST);
+  const others = await otherScenes(shootId, stackId, middle, MAX_FRAMES);
   const frames = stackFrames(
-    [...(others.frames.length < FEW ? taken.slice(0, MOST) : [middle]), ...others.frames],
+    [...(others.frames.length < MIN_FRAMES ? taken.slice(0, MAX_FRAMES) : [middle]), ...others.frames],
     new Map([...originals, ...others.originals]),
   );
   const loaded = await decodeReduced(pool(), frames, downscaleTo(middle.info, WORK_EDGE), {

@@ -30,7 +30,7 @@ import { ranked, type Suspect } from "../../core/suspects/suspect";
 import { scaleColour, type MapKind } from "../../core/maps/maps";
 import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
 import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
-import type { AlignedFrame } from "../../core/align/alignStack";
+import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { resultCache } from "../store/resultCache";
 import { toneOf, type Recipe } from "../../core/recipe/recipe";
 import { IDENTITY } from "../../core/math/matrix3";

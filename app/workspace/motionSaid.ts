@@ -1,4 +1,4 @@
-import type { AlignedFrame } from "../../core/align/alignStack";
+import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { project } from "../../core/math/matrix3";
 import { plainNumber } from "../ui/format";
 

@@ -5,7 +5,8 @@ import { simulateBracket, type SimulatedBracket } from "../../simulate/bracket";
 import { MOVING } from "../../simulate/moving";
 import { takeFrame } from "../../simulate/camera";
 import { simulatedRoom } from "../../simulate/room";
-import { alignStack, type AlignedFrame } from "./alignStack";
+import { alignStack } from "./alignStack";
+import { type AlignedFrame } from "./alignedFrame";
 
 const lut = Float32Array.from({ length: 768 }, (_, i) =>
   decode(SPACES.srgb.curve, (i % 256) / 255),

@@ -1,56 +1,16 @@
-import type { Heap } from "../../kernels/heap";
-import { IDENTITY, invert, longestMove, multiply, project, rescale } from "../math/matrix3";
-import { findGhosts } from "../bracket/findGhosts";
-import { heldOutError } from "./heldOutError";
-import { logPyramid, reduceLevels, type LogPyramid, type ReducedFrame } from "./logPyramid";
-import { matchedMotion } from "./matchedMotion";
-import { evenlyLit, withConfidences, majority, stillOffset, wholeThings } from "./standing";
-import { templateOf, type Template } from "./template";
 import type { MotionModel } from "./motionModels";
-import { agreement, inUnevenLight, registerPair, type Registration } from "./registerPair";
+import type { Heap } from "../../kernels/heap";
+import { type ReducedFrame, logPyramid, type LogPyramid, reduceLevels } from "./logPyramid";
+import type { AlignedFrame, GhostMap } from "./alignedFrame";
+import { relativeExposures } from "./relativeExposures";
+import { type Template, templateOf } from "./template";
+import { withConfidences, wholeThings, majority, evenlyLit, stillOffset } from "./standing";
+import { IDENTITY, longestMove, multiply, invert, rescale } from "../math/matrix3";
+import { type Registration, inUnevenLight, registerPair } from "./registerPair";
+import { heldOutError } from "./heldOutError";
+import { findGhosts } from "../bracket/findGhosts";
+import { choose, MIN_OVERLAP_FOR_ROTATION } from "./chooseMotion";
 import { clamp } from "../math/clamp";
-
-/**
- * A measure per sample of a grid of `scale` full-size px; `confidences` of a ghost map are 0 where
- * something moved and 255 where nothing did.
- */
-export interface GhostMap {
-  width: number;
-  height: number;
-  scale: number;
-  confidences: Uint8Array;
-  share: number;
-}
-
-export interface AlignedFrame {
-  /** reference px to this frame's px, both full size, row-major */
-  fromReference: number[];
-  /** EV of this frame against the reference, refined from the pixels */
-  ev: number;
-  /** of a focus run: EV to add so that it is as bright as the reference */
-  gainEv?: number;
-  /**
-   * of a focus run: EV more at the frame's corners, squared between them and its middle, so that it
-   * falls off as the reference does
-   */
-  cornerEv?: number;
-  /**
-   * how far the frame may lie from the truth, RMS over it in full-size px, by blocks that the fit
-   * did not use; undefined where that is not known
-   */
-  residualPx?: number;
-  used: boolean;
-  /** the longest way of a corner, full-size px */
-  movedPx: number;
-  warning?: string;
-  /**
-   * confidence per sample of the half-size grid where something moved, 0 = ghost; missing where
-   * nothing did
-   */
-  ghosts?: GhostMap;
-  /** how far the frame disagrees with the others, in 1/32 widths of the noise */
-  differs?: GhostMap;
-}
 
 /**
  * Px of the reduced frames by which a frame may still be misregistered, on a tripod and hand-held.
@@ -66,7 +26,7 @@ const RINGING = 0.02;
  * of its 64 parts that has to fit better.
  */
 const WORTH_ASKING = 0.01;
-const CLEAR = 8;
+const CLEAR_GAIN_SIGMA = 8;
 
 export interface AlignOptions {
   motion: MotionModel | "auto";
@@ -200,7 +160,7 @@ export function alignStack(
         ),
       );
       heap.release(mark);
-      if (majority(heap, template, image, other, at.found) > CLEAR) at = placed(other);
+      if (majority(heap, template, image, other, at.found) > CLEAR_GAIN_SIGMA) at = placed(other);
     }
     // soft changes of light, as of a cloud, differ by less than noise and pull all the same: what
     // they cover has no say in this frame's motion nor in the next ones'
@@ -221,7 +181,7 @@ export function alignStack(
       if (again.overlap > 0.004) at = placed({ ...again, transform });
     }
     // what was seen to move has no say in the last hundredths of a pixel
-    if (at.things && !at.still && at.found.overlap > LITTLE) {
+    if (at.things && !at.still && at.found.overlap > MIN_OVERLAP_FOR_ROTATION) {
       const mark = heap.mark();
       const standingOnly = templateWithout(template.levels[0]!, fewest(even, at.things));
       const by = modelOf(at.found.transform);
@@ -311,162 +271,6 @@ export function alignStack(
 
 function fewest(confidences: Uint8Array | undefined, others: Uint8Array): Uint8Array {
   return confidences ? confidences.map((v, k) => Math.min(v, others[k]!)) : others;
-}
-
-/** Share of the picture in common from which on more than a shift is held by it. */
-const LITTLE = 0.03;
-
-/**
- * How steeply what is left has to fall, against noise, for each thousandth of the frame by which a
- * homography differs from a similarity: about what a picture of usual texture does.
- */
-const BEND_COSTS = 0.12;
-
-function choose(
-  heap: Heap,
-  template: Template,
-  image: LogPyramid,
-  motion: AlignOptions["motion"],
-  steady: boolean,
-) {
-  if (motion !== "auto") return registerPair(heap, template, image, motion);
-  const similar = byCorners(
-    heap,
-    template,
-    image,
-    likelier(heap, template, image, registerPair(heap, template, image, "similarity"), steady),
-  );
-  // little in common holds a shift, but no scale
-  if (similar.overlap < LITTLE) return registerPair(heap, template, image, "shift");
-  // the richer model has to earn its four parameters
-  const bent = registerPair(heap, template, image, "homography", similar.transform);
-  const t = template.levels[0]!;
-  const apart = Math.max(
-    ...[
-      [0, 0],
-      [t.w, 0],
-      [0, t.h],
-      [t.w, t.h],
-    ].map(([x, y]) => {
-      const [a, b] = project(similar.transform, x!, y!);
-      const [c, d] = project(bent.transform, x!, y!);
-      return Math.hypot(a - c, b - d);
-    }),
-  );
-  // and it may earn them only from what agrees: what bends far without fitting far better bends
-  // after what moves
-  const wanted = clamp(
-    1 / Math.hypot(1, (BEND_COSTS * 1000 * apart) / Math.max(t.w, t.h)),
-    0.5,
-    0.985,
-  );
-  return bent.residualEv < similar.residualEv * wanted &&
-    apart > 0.15 &&
-    agreement(heap, template, image, bent) > 1.01 * agreement(heap, template, image, similar)
-    ? bent
-    : similar;
-}
-
-/**
- * The motion found, or none or the one next to none, whichever more of the picture agrees with: a
- * large thing that moves evenly, as cloud does, may draw the search after it, and a tripod's frames
- * may not be moved for it.
- *
- * @param steady  the camera stood still in most of the frames so far: it takes more to believe that
- *   it moved in this one
- */
-function likelier(
-  heap: Heap,
-  template: Template,
-  image: LogPyramid,
-  found: Registration,
-  steady: boolean,
-): Registration {
-  const t = template.levels[0]!;
-  const own = agreement(heap, template, image, found);
-  const moved = longestMove(found.transform, t.w, t.h);
-  // far most of the picture agrees, and it is not about a hair's breadth: nothing is left to ask
-  if (own > 0.7 && moved > 3 && !steady) return found;
-  const still = registerPair(heap, template, image, "none", IDENTITY);
-  const unmoved = agreement(heap, template, image, still);
-  const near = moved > 1 ? registerPair(heap, template, image, "similarity", IDENTITY) : found;
-  const nearby = moved > 1 ? agreement(heap, template, image, near) : own;
-  // nothing is moved without a gain that can be known
-  if (unmoved > (steady ? STEADY : 0.99) * Math.max(own, nearby)) return still;
-  if (Math.max(nearby, unmoved) > 1.02 * own) {
-    if (nearby > unmoved) return near;
-    return still;
-  }
-  return found;
-}
-
-/** Agreement below which the search may have missed a motion larger than its reach. */
-const DOUBTFUL = 0.5;
-
-/**
- * The motion found, or the one that matched corners tell of if far more of the picture agrees with
- * it.
- */
-function byCorners(
-  heap: Heap,
-  template: Template,
-  image: LogPyramid,
-  found: Registration,
-): Registration {
-  const own = agreement(heap, template, image, found);
-  const start = own < DOUBTFUL ? matchedMotion(heap, template, image) : undefined;
-  if (!start) return found;
-  const matched = registerPair(heap, template, image, "similarity", start);
-  return agreement(heap, template, image, matched) > 1.2 * own ? matched : found;
-}
-
-/**
- * Share of the agreement of a motion that none at all needs, to be taken for a tripod's frame in
- * which something moved.
- */
-const STEADY = 0.4;
-
-/**
- * Exposures against the reference; where the file does not say, from the median ratio of samples
- * both have well exposed.
- */
-function relativeExposures(
-  heap: Heap,
-  frames: readonly ReducedFrame[],
-  evs: readonly (number | undefined)[],
-  reference: number,
-): number[] {
-  if (evs.every((e) => e !== undefined)) return evs.map((e) => e! - evs[reference]!);
-  // every 37th pixel's green
-  const greens = frames.map((f) => {
-    const size = f.lut.length / 3;
-    const all = heap.samples(f.ptr, f.type, f.width * f.height * 3);
-    const out = new Float32Array(Math.ceil((all.length - 1) / (3 * 37)));
-    for (let i = 0; i < out.length; i++) {
-      const v = all[1 + i * 3 * 37]!;
-      out[i] = f.type === "f32" ? v : f.lut[size + v]!;
-    }
-    return out;
-  });
-  const mean = greens.map((g) => {
-    let sum = 0;
-    for (const v of g) sum += Math.min(1, v);
-    return sum;
-  });
-  const order = frames.map((_, i) => i).sort((a, b) => mean[a]! - mean[b]!);
-  const abs: number[] = [];
-  abs[order[0]!] = 0;
-  for (let k = 1; k < order.length; k++) {
-    const a = greens[order[k - 1]!]!;
-    const b = greens[order[k]!]!;
-    const ratios = new Float32Array(a.length);
-    let n = 0;
-    for (let i = 0; i < a.length; i++)
-      if (a[i]! > 0.004 && b[i]! > 0.004 && b[i]! < 0.9) ratios[n++] = b[i]! / a[i]!;
-    abs[order[k]!] =
-      abs[order[k - 1]!]! + (n > 20 ? Math.log2(ratios.subarray(0, n).sort()[n >> 1]!) : 2);
-  }
-  return abs.map((e) => e - abs[reference]!);
 }
 
 /** What is said of a frame whose motion is in doubt. */

@@ -13,9 +13,9 @@ import { solveSymmetric } from "../math/solveSymmetric";
 import type { Template, TemplateLevel } from "./template";
 
 /** Blocks of the picture across and down that are held out in turn. */
-const BLOCKS = 6;
+const BLOCKS_ACROSS = 6;
 /** Blocks that have to say something, or nothing is known of the error. */
-const FEWEST_BLOCKS = 4;
+const MIN_BLOCKS = 4;
 /** Width of the robust loss, EV: as in the last rounds of registering. */
 const LOSS_EV = 0.12;
 /**
@@ -27,7 +27,7 @@ const COMMON_PX = 0.035;
  * Neighbouring blocks err alike, so that holding out one shows too little of it: measured on
  * photographs.
  */
-const ALIKE = 2.5;
+const CORRELATED_BLOCKS_FACTOR = 2.5;
 /** Px of the reduced frame beyond which the estimate itself is not to be relied on. */
 const BEYOND_PX = 0.5;
 
@@ -53,7 +53,7 @@ export function heldOutError(
 ): number | undefined {
   const finest = template.levels[0]!;
   const blocks = equationsOfBlocks(heap, finest, image.levels[0]!, model, transform, offset);
-  if (blocks.length < FEWEST_BLOCKS) return undefined;
+  if (blocks.length < MIN_BLOCKS) return undefined;
   const size = blocks[0]!.b.length;
   const all: Pick<Equations, "A" | "b"> = {
     A: Array.from({ length: size }, (_, r) =>
@@ -83,7 +83,7 @@ export function heldOutError(
   });
   // x and y of each place
   const error = Math.hypot(
-    ALIKE * Math.sqrt((2 * sum(variance, (v) => v)) / variance.length),
+    CORRELATED_BLOCKS_FACTOR * Math.sqrt((2 * sum(variance, (v) => v)) / variance.length),
     COMMON_PX,
   );
   return Number.isFinite(error) && error < BEYOND_PX ? error : undefined;
@@ -106,12 +106,20 @@ function equationsOfBlocks(
   const out = heap.alloc(SUMS_BYTES);
   const found: Equations[] = [];
   const room = heap.alloc(
-    (Math.ceil(t.w / BLOCKS / t.cell) + 1) * (Math.ceil(t.h / BLOCKS / t.cell) + 1) * 32,
+    (Math.ceil(t.w / BLOCKS_ACROSS / t.cell) + 1) *
+      (Math.ceil(t.h / BLOCKS_ACROSS / t.cell) + 1) *
+      32,
   );
-  for (let by = 0; by < BLOCKS; by++)
-    for (let bx = 0; bx < BLOCKS; bx++) {
-      const [x0, x1] = [bx, bx + 1].map((b) => Math.floor((b * t.w) / BLOCKS)) as [number, number];
-      const [y0, y1] = [by, by + 1].map((b) => Math.floor((b * t.h) / BLOCKS)) as [number, number];
+  for (let by = 0; by < BLOCKS_ACROSS; by++)
+    for (let bx = 0; bx < BLOCKS_ACROSS; bx++) {
+      const [x0, x1] = [bx, bx + 1].map((b) => Math.floor((b * t.w) / BLOCKS_ACROSS)) as [
+        number,
+        number,
+      ];
+      const [y0, y1] = [by, by + 1].map((b) => Math.floor((b * t.h) / BLOCKS_ACROSS)) as [
+        number,
+        number,
+      ];
       const count = heap.k.selectSamples(
         t.log,
         t.confidence,

@@ -6,11 +6,11 @@ import { random } from "../math/random";
 import type { LogPyramid } from "./logPyramid";
 
 /** Corners are looked for on a level no longer than this, px: enough of them, and little memory. */
-const LONGEST = 640;
+const LONG_EDGE_PX = 640;
 /** Matches agree within this share of the frame's longer side. */
-const WITHIN = 0.004;
+const MAX_MISS_SHARE = 0.004;
 /** Fewer matches, or a smaller share of them, agree by chance. */
-const LEAST = 8;
+const MIN_MATCHES = 8;
 const LEAST_SHARE = 0.15;
 
 /**
@@ -26,15 +26,15 @@ export function matchedMotion(
   template: LogPyramid,
   image: LogPyramid,
 ): Matrix3 | undefined {
-  const finest = template.levels.findIndex((l) => Math.max(l.w, l.h) <= LONGEST);
+  const finest = template.levels.findIndex((l) => Math.max(l.w, l.h) <= LONG_EDGE_PX);
   const level = Math.max(0, finest);
   const { w, h } = template.levels[level]!;
   const a = findFeatures(heap, { levels: template.levels.slice(level) });
   const b = findFeatures(heap, { levels: image.levels.slice(level) });
   const matches = matchFeatures(heap, a, b);
   const n = matches.length / 2;
-  if (n < LEAST) return undefined;
-  const limit = (WITHIN * Math.max(w, h)) ** 2;
+  if (n < MIN_MATCHES) return undefined;
+  const limit = (MAX_MISS_SHARE * Math.max(w, h)) ** 2;
   const rnd = random(1);
   const from = (k: number): [number, number] => [
     a.points[matches[k * 2]! * 2]!,
@@ -60,7 +60,7 @@ export function matchedMotion(
     const agree = agreeing(m);
     if (agree.length > best.length) best = agree;
   }
-  if (best.length < Math.max(LEAST, LEAST_SHARE * n)) return undefined;
+  if (best.length < Math.max(MIN_MATCHES, LEAST_SHARE * n)) return undefined;
   const found = similarityOf(best.map(from), best.map(to));
   return found && rescale(found, template.levels[0]!.w / w);
 }

@@ -187,7 +187,8 @@ export function agreementOfParts(
     all[part]! += information;
     // confidences are trusted / (trusted + variance); and a slope may be blurred by the resampling
     const slope = s[i + 4]! ** 2 + s[i + 5]! ** 2;
-    const variance = FINEST_EV ** 2 + TRUSTED * (1 / mine + 1 / theirs - 2) + BLUR ** 2 * slope;
+    const variance =
+      FINEST_EV ** 2 + TRUSTED * (1 / mine + 1 / theirs - 2) + RESAMPLING_BLUR_PX ** 2 * slope;
     agreed[part]! += information / (1 + r ** 2 / variance) ** 2;
   }
   // a part needs something to go by; a hundredth of the mean is enough
@@ -196,7 +197,7 @@ export function agreementOfParts(
 }
 const PARTS = 8;
 /** Px by which resampling blurs a slope. */
-const BLUR = 0.1;
+const RESAMPLING_BLUR_PX = 0.1;
 
 /** Tries shifts up to 7 % of the width and rolls up to 3 degrees at the coarsest level. */
 function coarseSearch(

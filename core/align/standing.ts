@@ -12,8 +12,8 @@ import { agreementOfParts, type Registration } from "./registerPair";
  * Radius in ghost samples within which a thing's unmoving looking middle belongs to it, and the
  * share of it that has to have moved.
  */
-const AROUND = 16;
-const MOVES = 0.25;
+const CORE_RADIUS = 16;
+const MIN_MOVED_SHARE = 0.25;
 
 /**
  * A level of which some parts have no weight.
@@ -50,8 +50,8 @@ export function wholeThings(
   const moved = heap.f32(plane, w * h);
   const out = confidences.slice();
   for (let i = 0; i < moved.length; i++) moved[i] = 1 - confidences[i]! / 255;
-  const around = heap.f32(boxMean(heap, plane, w, h, AROUND), w * h);
-  for (let i = 0; i < out.length; i++) if (around[i]! > MOVES) out[i] = 0;
+  const around = heap.f32(boxMean(heap, plane, w, h, CORE_RADIUS), w * h);
+  for (let i = 0; i < out.length; i++) if (around[i]! > MIN_MOVED_SHARE) out[i] = 0;
   heap.release(mark);
   return out;
 }
@@ -61,14 +61,14 @@ export function wholeThings(
  * confidences tell; about a changed tile so many tiles and such a share of them.
  */
 const CHANGED_EV = 0.02;
-const SURELY = 4;
+const STATIONARY_SIGMA = 4;
 const TILES_AROUND = 3;
 const TILES_CHANGED = 0.25;
 /**
  * Where more than this share of a picture changed, it is the exposure's tones that differ, and not
  * the light on things.
  */
-const TOO_MUCH = 0.6;
+const MAX_CHANGED_SHARE = 0.6;
 
 /**
  * Confidences, 255 or 0 on a grid of half of w x h, of where the light stayed as it was but for one
@@ -80,7 +80,8 @@ export function evenlyLit(
   h: number,
 ): Uint8Array | undefined {
   const changed = ev.map((v, k) =>
-    confidences[k]! > 0 && Math.abs(v) > CHANGED_EV + SURELY * Math.sqrt(TRUSTED / confidences[k]!)
+    confidences[k]! > 0 &&
+    Math.abs(v) > CHANGED_EV + STATIONARY_SIGMA * Math.sqrt(TRUSTED / confidences[k]!)
       ? 1
       : 0,
   );
@@ -111,7 +112,7 @@ export function evenlyLit(
         lost++;
       }
     }
-  if (!lost || lost > TOO_MUCH * known) return undefined;
+  if (!lost || lost > MAX_CHANGED_SHARE * known) return undefined;
   const gw = w >> 1;
   const gh = h >> 1;
   const out = new Uint8Array(gw * gh);
@@ -130,7 +131,7 @@ export function evenlyLit(
  * that agree may be apart.
  */
 const LIGHT_SAMPLES = 60000;
-const SURE = 0.6;
+const MIN_LIGHT_CONFIDENCE = 0.6;
 const ALIKE_EV = 0.2;
 
 /**
@@ -160,10 +161,11 @@ export function stillOffset(
   for (let y = 0; y < gh; y += stride)
     for (let x = 0; x < gw; x += stride) {
       const i = 2 * y * w + 2 * x;
-      if (still[y * gw + x] !== 255 || cv[i]! < SURE) continue;
+      if (still[y * gw + x] !== 255 || cv[i]! < MIN_LIGHT_CONFIDENCE) continue;
       const [u, v] = project(transform, 2 * x + 0.5, 2 * y + 0.5);
       const k = Math.floor(v) * w + Math.floor(u);
-      if (u >= 0 && v >= 0 && u < w && v < h && lv[k]! >= SURE) apart.push(c[i]! - l[k]! - offset);
+      if (u >= 0 && v >= 0 && u < w && v < h && lv[k]! >= MIN_LIGHT_CONFIDENCE)
+        apart.push(c[i]! - l[k]! - offset);
     }
   if (apart.length < 500) return offset;
   const middle = apart.sort((a, b) => a - b)[apart.length >> 1]!;

@@ -22,12 +22,12 @@ export interface FoundResponse {
   byCurveEv: number;
 }
 
-const BINS = 512;
+const CURVE_BINS = 512;
 /**
  * Shares of the range that tell nothing: near black noise and rounding rule, near the top clipping.
  */
-const LOW = 0.03;
-const HIGH = 0.975;
+const LOWEST_USABLE = 0.03;
+const HIGHEST_USABLE = 0.975;
 
 /**
  * Estimates how samples stand to light from a bracket whose exposures are known.
@@ -115,7 +115,7 @@ export function estimateResponse(frames: readonly ResponseFrame[]): FoundRespons
           [i + 1, -1],
         ],
         0,
-        mass * (i < LOW * n + 1 ? 3e-3 : 1e-6),
+        mass * (i < LOWEST_USABLE * n + 1 ? 3e-3 : 1e-6),
       );
     add([[n - 1, 1]], 0, mass);
     for (let f = 0; f < offsets; f++) add([[n + f, 1]], 0, mass * 0.3);
@@ -165,14 +165,14 @@ function matchedSamples(frames: readonly ResponseFrame[]): MatchedSample[] {
         const log = logOf(frames[a]!.lut, c);
         const logB = logOf(frames[b]!.lut, c);
         let k = 0;
-        for (let i = Math.ceil(LOW * BINS); i < HIGH * BINS; i++) {
+        for (let i = Math.ceil(LOWEST_USABLE * CURVE_BINS); i < HIGHEST_USABLE * CURVE_BINS; i++) {
           const share = A[i + 1]!;
           const own = share - A[i]!;
           if (own < 2e-4) continue;
-          while (k < BINS - 1 && B[k + 1]! < share) k++;
-          const y = (k + (share - B[k]!) / Math.max(1e-9, B[k + 1]! - B[k]!)) / BINS;
-          const z = (i + 1) / BINS;
-          if (y < LOW || y > HIGH || z > HIGH) continue;
+          while (k < CURVE_BINS - 1 && B[k + 1]! < share) k++;
+          const y = (k + (share - B[k]!) / Math.max(1e-9, B[k + 1]! - B[k]!)) / CURVE_BINS;
+          const z = (i + 1) / CURVE_BINS;
+          if (y < LOWEST_USABLE || y > HIGHEST_USABLE || z > HIGHEST_USABLE) continue;
           // half a step of the file, as EV, in either frame
           const step = 0.5 / (frames[a]!.type === "u8" ? 255 : 2048);
           const slope = (f: (v: number) => number, v: number): number => f(v + step) - f(v - step);
@@ -193,19 +193,19 @@ function matchedSamples(frames: readonly ResponseFrame[]): MatchedSample[] {
 
 /** Share of samples below each of BINS + 1 values. */
 function cumulated({ samples, type }: ResponseFrame, channel: number): Float64Array {
-  const counts = new Float64Array(BINS + 1);
+  const counts = new Float64Array(CURVE_BINS + 1);
   const top = type === "u8" ? 256 : 65536;
   let n = 0;
   // every fifth pixel tells the shares as well
   for (let i = channel; i < samples.length; i += 15, n++)
-    counts[Math.floor((samples[i]! * BINS) / top) + 1]!++;
+    counts[Math.floor((samples[i]! * CURVE_BINS) / top) + 1]!++;
   // a byte fills two bins
   if (type === "u8")
-    for (let i = 1; i < BINS; i += 2) {
+    for (let i = 1; i < CURVE_BINS; i += 2) {
       const half = (counts[i]! + counts[i + 1]!) / 2;
       counts[i] = counts[i + 1] = half;
     }
-  for (let i = 1; i <= BINS; i++) counts[i] = counts[i - 1]! + counts[i]! / n;
+  for (let i = 1; i <= CURVE_BINS; i++) counts[i] = counts[i - 1]! + counts[i]! / n;
   return counts;
 }
 

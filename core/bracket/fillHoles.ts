@@ -8,10 +8,10 @@ import { clamp } from "../math/clamp";
  * A hole is where the reference frame is clipped: what lies in it is at least this bright, and so
  * is what may fill it.
  */
-const SATURATED = 0.9;
+const HOLE_FROM = 0.9;
 
 /** Above the reference's own bound: a darker frame was clipped here. */
-const BOUNDED = 1.3;
+const MAX_OVER_BOUND = 1.3;
 
 /**
  * Where some frame lost its confidence to something that moved, on a grid of `scale` px, whose
@@ -58,7 +58,7 @@ export function measureCells(
   g1: number,
 ): Float32Array {
   const { width: w, height: h, ptr, planeBytes } = acc;
-  const stride = scale >= LARGE ? 2 : 1;
+  const stride = scale >= LARGE_CELL_PX ? 2 : 1;
   const n = gw * (g1 - g0);
   const out = new Float32Array(n * CELL_PLANES);
   const [R, G, B, W] = [0, 1, 2, 3].map((c) => heap.f32(ptr + c * planeBytes, w * h)) as [
@@ -77,7 +77,7 @@ export function measureCells(
       for (let y = Math.floor(gy * scale); y < y1; y += stride)
         for (let i = y * w + Math.floor(gx * scale), e = y * w + x1; i < e; i += stride, all++) {
           const measured = W[i]! >= MEASURED;
-          if (Math.max(R[i]!, G[i]!, B[i]!) < (measured ? SATURATED : BOUNDED)) continue;
+          if (Math.max(R[i]!, G[i]!, B[i]!) < (measured ? HOLE_FROM : MAX_OVER_BOUND)) continue;
           const at = measured ? k : 4 * n + k;
           out[at]! += R[i]!;
           out[n + at]! += G[i]!;
@@ -96,7 +96,7 @@ export function measureCells(
 }
 export const CELL_PLANES = 8;
 /** Px from which a cell is large. */
-export const LARGE = 6;
+export const LARGE_CELL_PX = 6;
 
 /**
  * The light to put into holes: from the measured cells, and from those bounds that this alone would
@@ -133,8 +133,8 @@ export function fillCells(cells: Float32Array, { width: w, height: h, mask }: Ho
  * Least channel of a clipped sample, of the greatest, below which its colour is known well enough
  * to stay, and above which it may be any bright thing.
  */
-const COLOURED = 0.6;
-const WHITE = 0.85;
+const COLOUR_KNOWN_BELOW = 0.6;
+const COLOUR_UNKNOWN_ABOVE = 0.85;
 
 /**
  * Gives pixels of the rows y0 to y1 that nobody measured the fill, but never less than the bound
@@ -167,7 +167,7 @@ export function fillHoles(
           if (weights[i]! >= MEASURED) continue;
           const [r, g, b] = [R[i]!, G[i]!, B[i]!];
           const unknown = clamp(
-            (Math.min(r, g, b) / Math.max(r, g, b) - COLOURED) / (WHITE - COLOURED),
+            (Math.min(r, g, b) / Math.max(r, g, b) - COLOUR_KNOWN_BELOW) / (COLOUR_UNKNOWN_ABOVE - COLOUR_KNOWN_BELOW),
             0,
             1,
           );

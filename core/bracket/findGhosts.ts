@@ -26,15 +26,15 @@ const CLIPPED_EV = -0.25;
  * Samples by which every ghost grows; by which it may grow where disagreement goes on; and that
  * disagreement, in widths of the noise.
  */
-const RIM = 1;
-const REACH = 3;
-const FAINT = 0.7;
+const GROWTH_ALWAYS = 1;
+const GROWTH_AT_MOST = 3;
+const GROWTH_DISAGREEMENT = 0.7;
 /**
  * Radii in samples within which water or leaves glitter: of the area looked over, and of what lies
  * between two glints.
  */
-const RESTLESS = 12;
-const BETWEEN = 5;
+const RESTLESS_RADIUS = 12;
+const GLINT_GAP_RADIUS = 5;
 /**
  * Share of samples that disagree from which on an area is restless; how many times that of the
  * whole picture, which noise explains, it has to be besides; and what noise explains at most.
@@ -43,7 +43,7 @@ const BETWEEN = 5;
  */
 const RESTLESS_SHARE = 0.08;
 const ABOVE_NOISE = 3;
-const MOST_NOISE = 0.1;
+const MAX_NOISE_SHARE = 0.1;
 const STRONG_SHARE = 0.2;
 
 /**
@@ -131,11 +131,11 @@ export function findGhosts(
   // the rim of a thing differs less than its middle: grown a little everywhere, and further where
   // some disagreement goes on
   const marks = heap.put(mask);
-  const spread = boxMean(heap, marks, gw, gh, REACH);
+  const spread = boxMean(heap, marks, gw, gh, GROWTH_AT_MOST);
   const wide = heap.f32(spread, gw * gh);
-  const close = heap.f32(boxMean(heap, marks, gw, gh, RIM), gw * gh);
+  const close = heap.f32(boxMean(heap, marks, gw, gh, GROWTH_ALWAYS), gw * gh);
   for (let i = 0; i < wide.length; i++)
-    wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > FAINT) ? 1 : 0;
+    wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > GROWTH_DISAGREEMENT) ? 1 : 0;
   const grown = heap.f32(boxMean(heap, spread, gw, gh, 2), gw * gh);
   const confidences = bytesOf(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
   heap.release(mark);
@@ -207,15 +207,15 @@ function restlessAreas(
     strong[i] = free && scores[i]! > 2 * least ? 1 : 0;
     open[i] = free * isKnown[i]!;
   }
-  const around = mean(disagrees, RESTLESS);
-  const much = mean(strongly, RESTLESS);
-  const comparable = mean(asked, RESTLESS);
+  const around = mean(disagrees, RESTLESS_RADIUS);
+  const much = mean(strongly, RESTLESS_RADIUS);
+  const comparable = mean(asked, RESTLESS_RADIUS);
   const shares: number[] = [];
-  for (let y = RESTLESS; y < h; y += RESTLESS)
-    for (let x = RESTLESS; x < w; x += RESTLESS)
+  for (let y = RESTLESS_RADIUS; y < h; y += RESTLESS_RADIUS)
+    for (let x = RESTLESS_RADIUS; x < w; x += RESTLESS_RADIUS)
       if (comparable[y * w + x]! > 0.2) shares.push(around[y * w + x]! / comparable[y * w + x]!);
   const usual = median(shares);
-  const wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MOST_NOISE, usual);
+  const wanted = RESTLESS_SHARE + ABOVE_NOISE * Math.min(MAX_NOISE_SHARE, usual);
   // closed: what lies between is taken in, what lies outside is not
   for (let i = 0; i < marks.length; i++)
     marks[i] =
@@ -224,9 +224,9 @@ function restlessAreas(
       (mask[i]! || marks[i]!)
         ? 1
         : 0;
-  const wide = mean(disagrees, BETWEEN);
+  const wide = mean(disagrees, GLINT_GAP_RADIUS);
   for (let i = 0; i < wide.length; i++) marks[i] = wide[i]! > 1e-4 ? 1 : 0;
-  const closed = bytesOf(mean(disagrees, BETWEEN), (v) => (v > 0.999 ? 1 : 0));
+  const closed = bytesOf(mean(disagrees, GLINT_GAP_RADIUS), (v) => (v > 0.999 ? 1 : 0));
   heap.release(mark);
   return closed;
 }

@@ -25,11 +25,11 @@ export function isPlainSrgb(matrix: readonly number[], type: FoldInput["type"]):
  * Table values are halved while they are sampled: so the brightest is no clipped one, for which the
  * nearest would do.
  */
-const HALF = 0.5;
+const TABLE_SCALE = 0.5;
 
 /** Tables from a sample to sRGB as the screen shows it, with a factor on light, halved. */
 export function encodedTables(lut: Float32Array, gain: number): Float32Array {
-  return lut.map((v) => HALF * encode(SPACES.srgb.curve, clamp(v * gain, 0, 1)));
+  return lut.map((v) => TABLE_SCALE * encode(SPACES.srgb.curve, clamp(v * gain, 0, 1)));
 }
 
 /**
@@ -60,7 +60,7 @@ export function warpEncoded(
         lut,
         row,
       );
-      heap.k.packRow(row, width, 1 / HALF, dst + y * width * 6);
+      heap.k.packRow(row, width, 1 / TABLE_SCALE, dst + y * width * 6);
     }
   } else {
     const row = heap.alloc(TILE * 16 + 64);
@@ -76,7 +76,7 @@ export function warpEncoded(
             continue;
           }
           sample(y, x0, x1 - x0, row);
-          heap.k.packRow(row, x1 - x0, 1 / HALF, dst + (y * width + x0) * 6);
+          heap.k.packRow(row, x1 - x0, 1 / TABLE_SCALE, dst + (y * width + x0) * 6);
         }
         heap.release(inner);
       }

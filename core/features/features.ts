@@ -11,14 +11,14 @@ export interface Features {
   descriptors: Float32Array;
   count: number;
 }
-export const SIZE = 64;
+export const DESCRIPTOR_SIZE = 64;
 
 /** Corners kept a frame. */
-const MOST = 900;
+const MAX_CORNERS = 900;
 /** Samples of a corner's own level that its patch reaches: eight values a side, 2.5 px apart. */
-const RIM = 12;
+const PATCH_REACH = 12;
 /** What makes less of a corner is noise. */
-const LEAST = 1e-5;
+const MIN_CORNER_STRENGTH = 1e-5;
 
 /**
  * Corners at several scales, spread evenly over the picture, each with an orientation and a small
@@ -53,7 +53,7 @@ export function findFeatures(
     const scale = frame.width / w;
     const at = heap.alloc(w * h + 64);
     heap.k.cornerStrength(log, confidence, w, h, heap.alloc(heap.k.cornerRoom(w)), plane);
-    for (const i of heap.i32(at, heap.k.peaks(plane, w, h, RIM, LEAST, at))) {
+    for (const i of heap.i32(at, heap.k.peaks(plane, w, h, PATCH_REACH, MIN_CORNER_STRENGTH, at))) {
       const x = i % w;
       const y = Math.floor(i / w);
       const s = strength[i]!;
@@ -76,13 +76,13 @@ export function findFeatures(
     heap,
     circle === undefined
       ? found
-      : found.filter((f) => Math.hypot(f.x - cx, f.y - cy) < 0.95 * circle - RIM * f.scale),
-    MOST,
+      : found.filter((f) => Math.hypot(f.x - cx, f.y - cy) < 0.95 * circle - PATCH_REACH * f.scale),
+    MAX_CORNERS,
     frame.width,
     frame.height,
   );
   const points = new Float32Array(chosen.length * 2);
-  const described = heap.alloc(chosen.length * SIZE * 4 + 64);
+  const described = heap.alloc(chosen.length * DESCRIPTOR_SIZE * 4 + 64);
   const room = heap.alloc(heap.k.descriptionRoom());
   let count = 0;
   for (const f of chosen) {
@@ -97,7 +97,7 @@ export function findFeatures(
         f.y / f.scale - 0.5,
         ...stretch,
         room,
-        described + count * SIZE * 4,
+        described + count * DESCRIPTOR_SIZE * 4,
       )
     )
       continue;
@@ -105,7 +105,7 @@ export function findFeatures(
     points[count * 2 + 1] = f.y;
     count++;
   }
-  const descriptors = heap.f32(described, count * SIZE).slice();
+  const descriptors = heap.f32(described, count * DESCRIPTOR_SIZE).slice();
   heap.release(mark);
   return { points: points.slice(0, count * 2), descriptors, count };
 }

@@ -10,9 +10,9 @@ export interface Segment {
  * Contrast from cell to cell that counts, of 1; the squared cosine of how far directions along an
  * edge may differ; the shortest that is kept, cells.
  */
-const STEEP = 0.012;
-const ALIKE = Math.cos(Math.PI / 8) ** 2;
-const SHORTEST = 14;
+const MIN_SLOPE = 0.012;
+const MIN_DIRECTION_COSINE_SQUARED = Math.cos(Math.PI / 8) ** 2;
+const MIN_LENGTH_CELLS = 14;
 
 /**
  * Neighbouring pixels whose slopes point about the same way, and how steep each pixel of the
@@ -45,7 +45,7 @@ export function edgeRegions(w: number, h: number, grey: Float32Array, on: Uint8A
       const gy = (grey[i + w]! + grey[i + w + 1]! - grey[i]! - grey[i + 1]!) / 2;
       const size = Math.sqrt(gx * gx + gy * gy);
       steep[i] = size;
-      if (steep[i]! <= STEEP) continue;
+      if (steep[i]! <= MIN_SLOPE) continue;
       across[i] = gx / size;
       down[i] = gy / size;
       seeds.push(i);
@@ -63,16 +63,16 @@ export function edgeRegions(w: number, h: number, grey: Float32Array, on: Uint8A
       for (let b = -1; b <= 1; b++)
         for (let a = -1; a <= 1; a++) {
           const k = region[q]! + b * w + a;
-          if (k < 0 || k >= n || used[k] || steep[k]! <= STEEP) continue;
+          if (k < 0 || k >= n || used[k] || steep[k]! <= MIN_SLOPE) continue;
           // c, d point the region's mean way
           const along = across[k]! * c + down[k]! * d;
-          if (along < 0 || along * along < ALIKE * (c * c + d * d)) continue;
+          if (along < 0 || along * along < MIN_DIRECTION_COSINE_SQUARED * (c * c + d * d)) continue;
           used[k] = 1;
           region.push(k);
           c += across[k]!;
           d += down[k]!;
         }
-    if (region.length >= SHORTEST) regions.push(region);
+    if (region.length >= MIN_LENGTH_CELLS) regions.push(region);
   }
   return { regions, steep };
 }
@@ -93,7 +93,7 @@ function along(region: readonly number[], w: number, steep: Float32Array): Segme
     lo = Math.min(lo, p);
     hi = Math.max(hi, p);
   }
-  if (hi - lo < SHORTEST || across > 1.5 || region.length < (hi - lo) * 0.8) return undefined;
+  if (hi - lo < MIN_LENGTH_CELLS || across > 1.5 || region.length < (hi - lo) * 0.8) return undefined;
   return {
     x0: mx + ux * lo + 0.5,
     y0: my + uy * lo + 0.5,

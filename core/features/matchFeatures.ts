@@ -1,11 +1,11 @@
 import type { Heap } from "../../kernels/heap";
-import { SIZE, type Features } from "./features";
+import { DESCRIPTOR_SIZE, type Features } from "./features";
 
 /** Pairs of corners that describe the same: places in both lists, one after the other. */
 export type Matches = Int32Array;
 
 /** A match counts if its distance is below this share of the second best's. */
-const RATIO = 0.8;
+const MAX_DISTANCE_RATIO = 0.8;
 
 /**
  * For each corner of a the nearest of b, kept if it is clearly nearer than the second nearest and
@@ -27,11 +27,11 @@ export function matchFeatures(heap: Heap, a: Features, b: Features): Matches {
   const nearest = heap.i32(out + 8, 1);
   heap.f32(likenesses, b.count).fill(-2);
   for (let i = 0; i < a.count; i++) {
-    heap.k.nearestTwo(from + i * SIZE * 4, all, SIZE, b.count, i, bests, likenesses, out);
+    heap.k.nearestTwo(from + i * DESCRIPTOR_SIZE * 4, all, DESCRIPTOR_SIZE, b.count, i, bests, likenesses, out);
     const first = alike[0]!;
     const second = alike[1]!;
     // of unit vectors the squared distance is 2 - 2 s
-    if (nearest[0]! >= 0 && 1 - first < RATIO * RATIO * (1 - second) && first > 0.5)
+    if (nearest[0]! >= 0 && 1 - first < MAX_DISTANCE_RATIO * MAX_DISTANCE_RATIO * (1 - second) && first > 0.5)
       found.push([i, nearest[0]!]);
   }
   const both = Int32Array.from(found.filter(([i, j]) => bestOfB[j] === i).flat());
@@ -40,4 +40,4 @@ export function matchFeatures(heap: Heap, a: Features, b: Features): Matches {
 }
 
 /** Scratch that a match takes. */
-export const matchScratch = (most: number): number => most * (SIZE * 8 + 8) + (1 << 12);
+export const matchScratch = (most: number): number => most * (DESCRIPTOR_SIZE * 8 + 8) + (1 << 12);

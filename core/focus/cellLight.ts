@@ -19,7 +19,7 @@ export const CELL = 8;
 const NOISE_EV = 0.08;
 const BLUR = 0.4;
 /** Below this, light is noise. */
-const DARK = 2 ** -9;
+const NOISE_LIGHT = 2 ** -9;
 
 /** Mean light of each cell of a frame. */
 export function cellLight(heap: Heap, { levels: [finest] }: LogPyramid): CellLight {
@@ -86,7 +86,7 @@ export function compareCells(
         py,
         bx,
         by,
-        Math.log2(Math.max(DARK, there)) - Math.log2(Math.max(DARK, a.light[i]!)),
+        Math.log2(Math.max(NOISE_LIGHT, there)) - Math.log2(Math.max(NOISE_LIGHT, a.light[i]!)),
         NOISE_EV + BLUR * contrast,
       );
     }
@@ -137,12 +137,12 @@ function sampled({ w, h, light, known }: CellLight, x: number, y: number): numbe
 /** EV between the brightest and the darkest of the nine cells round a place. */
 function contrastAt({ w, h, light }: CellLight, x: number, y: number): number {
   let low = Infinity;
-  let high = DARK;
+  let high = NOISE_LIGHT;
   for (let v = Math.max(0, y - 1); v <= Math.min(h - 1, y + 1); v++)
     for (let u = Math.max(0, x - 1); u <= Math.min(w - 1, x + 1); u++) {
       const l = light[v * w + u]!;
       low = Math.min(low, l);
       high = Math.max(high, l);
     }
-  return Math.log2(high / Math.max(DARK, Math.min(low, high)));
+  return Math.log2(high / Math.max(NOISE_LIGHT, Math.min(low, high)));
 }

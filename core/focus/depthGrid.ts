@@ -18,7 +18,7 @@ const LONG_EDGE = 400;
  * What is known less is a guess: of such places in simulated runs half and more are off by more
  * than a twelfth of the travel.
  */
-const GUESS = 0.3;
+const GUESS_BELOW = 0.3;
 
 /** A map of depth in means over square cells. */
 export function depthGrid(
@@ -45,7 +45,7 @@ export function depthGrid(
 
 /** Share of the cells whose depth is no guess. */
 export const shareKnown = ({ known }: DepthGrid): number =>
-  known.reduce((n, k) => n + (k < GUESS ? 0 : 1), 0) / known.length;
+  known.reduce((n, k) => n + (k < GUESS_BELOW ? 0 : 1), 0) / known.length;
 /** Whether the depth of a place, given in shares of the picture, is a guess. */
 export const isGuess = (
   { width, height, known }: Omit<DepthGrid, "places">,
@@ -55,7 +55,7 @@ export const isGuess = (
   known[
     Math.min(height - 1, Math.floor(y * height)) * width +
       Math.min(width - 1, Math.floor(x * width))
-  ]! < GUESS;
+  ]! < GUESS_BELOW;
 
 /** The cells whose middles lie in a part of the picture, given in shares of it. */
 export function partOf(

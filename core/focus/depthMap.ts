@@ -57,7 +57,7 @@ export interface DepthMap {
 }
 
 /** The place of a sample that no frame shows. */
-export const NONE = -1;
+export const UNKNOWN_DEPTH = -1;
 /**
  * A peak this many times the mean over all frames begins to be one, and this many times more is one
  * surely: over so few px noise alone reaches 1.4.
@@ -65,21 +65,21 @@ export const NONE = -1;
 const PEAK_FROM = 1.48;
 const PEAK_OVER = 1.2;
 /** Share of a coarser level's word where a sample says nothing by itself. */
-const FILL = 0.1;
+const COARSER_LEVEL_SHARE = 0.1;
 /** How little of that it takes, as a mean over 5 x 5 samples. */
-const AGAINST = 10;
+const COARSER_LEVEL_DECAY = 10;
 /**
  * Radius of the windows whose sharpness tells a depth, and how much of it, as a mean over them,
  * tells it by half.
  */
-const AROUND = 8;
-const ENOUGH = 0.02;
+const KNOWN_RADIUS = 8;
+const HALF_KNOWN_SHARPNESS = 0.02;
 /**
  * Radius of the windows in which depth is a line in the picture's greys, and what grey differences
  * count as edges.
  */
-const WINDOW = 3;
-const EPS = 3e-4;
+const GUIDE_RADIUS = 3;
+const GUIDE_EPSILON = 3e-4;
 
 /**
  * A regularised map of depth from where frames were sharpest: samples without texture take their
@@ -99,7 +99,7 @@ export function depthMap(
   const [floor] = quantiles(heap, logBest, n, [0.1]) as [number];
   const noise = 3 * 2 ** floor;
   const sure = best.map((v, i) =>
-    place[i]! <= NONE
+    place[i]! <= UNKNOWN_DEPTH
       ? 0
       : clamp((v / Math.max(1e-12, mean[i]!) - PEAK_FROM) / PEAK_OVER, 0, 1) * (v / (v + noise)),
   );
@@ -136,10 +136,10 @@ export function depthMap(
     h,
     2,
   );
-  const trust = against.map((v) => clamp(1 - AGAINST * v, 0, 1));
-  const all = around(heap, sure, w, h, AROUND);
-  const known = around(heap, confident, w, h, AROUND).map((v, i) =>
-    clamp(v / (all[i]! + ENOUGH), 0, 1),
+  const trust = against.map((v) => clamp(1 - COARSER_LEVEL_DECAY * v, 0, 1));
+  const all = around(heap, sure, w, h, KNOWN_RADIUS);
+  const known = around(heap, confident, w, h, KNOWN_RADIUS).map((v, i) =>
+    clamp(v / (all[i]! + HALF_KNOWN_SHARPNESS), 0, 1),
   );
   heap.release(outer);
   return { depth, peak, trust, known };
@@ -167,10 +167,10 @@ export function peakBeside(lower: number, best: number, upper: number): number {
   if (!(lower > 0 && upper > 0 && best > 0)) return 0;
   const a = Math.min(0, Math.log(lower / best));
   const c = Math.min(0, Math.log(upper / best));
-  return a + c < -FLAT ? (a - c) / (2 * (a + c)) : 0;
+  return a + c < -MIN_CURVATURE ? (a - c) / (2 * (a + c)) : 0;
 }
 /** Three that differ by less than this have no top. */
-const FLAT = 0.02;
+const MIN_CURVATURE = 0.02;
 
 /** Bytes of scratch for a map of n samples. */
 export const depthScratch = (n: number): number => n * 4 * 16 + (1 << 20);
@@ -199,8 +199,8 @@ function pulled(
     const q = heap.f32(counts + l.at, l.w * l.h);
     const coarser = levels[k + 1];
     if (coarser)
-      heap.k.pyrUp(sums + coarser.at, l.w, l.h, sums + l.at, sums + l.at, FILL, row, 0, l.h);
-    for (let i = 0; i < q.length; i++) q[i] = coarser ? q[i]! + FILL : Math.max(1e-9, q[i]!);
+      heap.k.pyrUp(sums + coarser.at, l.w, l.h, sums + l.at, sums + l.at, COARSER_LEVEL_SHARE, row, 0, l.h);
+    for (let i = 0; i < q.length; i++) q[i] = coarser ? q[i]! + COARSER_LEVEL_SHARE : Math.max(1e-9, q[i]!);
     heap.k.divideBy(sums + l.at, counts + l.at, l.w * l.h);
   }
   const out = s.slice();
@@ -226,8 +226,8 @@ function guided(
         heap.put(guide),
         w,
         h,
-        WINDOW,
-        EPS,
+        GUIDE_RADIUS,
+        GUIDE_EPSILON,
         heap.put(weights.map((v) => v + 1e-3)),
       ),
       w * h,

@@ -35,21 +35,21 @@ const CELL = 2 * BLOCK;
  * Full-size and reduced px from which on an edge is seen twice; in standard errors; cells of the
  * smallest area.
  */
-const SEEN = 1.5;
-const TOLD = 0.3;
-const CERTAIN = 6;
-const SMALLEST = 2;
+const DOUBLED_FULL_PX = 1.5;
+const DOUBLED_REDUCED_PX = 0.3;
+const MIN_SIGMA = 6;
+const MIN_AREA_CELLS = 2;
 /** Px at the frame's border that have no slope. */
-const RIM = 2;
+const BORDER_PX = 2;
 /** Px of the reduced frame beyond which a first-order step does not reach. */
-const REACH = 2.5;
+const MAX_STEP_PX = 2.5;
 /**
  * Confidences below this say nothing; variance, as a share of squared light, that no cell falls
  * short of, for neighbouring px err together.
  */
-const LEAST_VOTE = 0.3;
+const MIN_CONFIDENCE = 0.3;
 const MODEL_VARIANCE = 0.014 ** 2;
-const ALIKE = 4;
+const CORRELATED_PX_FACTOR = 4;
 
 /**
  * Edges that moved against the rest between two neighbours along the focus travel, as with wind, a
@@ -75,12 +75,12 @@ export function displacedEdges(
   const [a, b] = [heap.alloc(w * h * 4 + 16), heap.alloc(w * h * 4 + 16)];
   heap.k.lightOf(log, w * h, 1, a);
   heap.k.lightOf(other.log, w * h, 2 ** offset, b);
-  const blocks = Math.max(1, Math.floor((w - 2 * RIM) / BLOCK));
-  const lines = Math.max(1, Math.floor((h - 2 * RIM) / BLOCK));
+  const blocks = Math.max(1, Math.floor((w - 2 * BORDER_PX) / BLOCK));
+  const lines = Math.max(1, Math.floor((h - 2 * BORDER_PX) / BLOCK));
   const across = blocks - 1;
   const down = lines - 1;
   const far = new Float32Array(across * down);
-  const out = heap.alloc(blocks * lines * SUMS * 8);
+  const out = heap.alloc(blocks * lines * SUMS_A_BLOCK * 8);
   heap.k.blockSlopes(
     a,
     confidence,
@@ -89,35 +89,35 @@ export function displacedEdges(
     w,
     h,
     heap.put(onward, "f64"),
-    RIM,
+    BORDER_PX,
     BLOCK,
     blocks,
     lines,
-    LEAST_VOTE,
+    MIN_CONFIDENCE,
     out,
   );
-  const sums = heap.f64(out, blocks * lines * SUMS);
-  const cell = new Float64Array(SUMS);
+  const sums = heap.f64(out, blocks * lines * SUMS_A_BLOCK);
+  const cell = new Float64Array(SUMS_A_BLOCK);
   for (let v = 0; v < down; v++)
     for (let u = 0; u < across; u++) {
-      const i = (v * blocks + u) * SUMS;
-      const below = i + blocks * SUMS;
-      for (let c = 0; c < SUMS; c++)
-        cell[c] = sums[i + c]! + sums[i + SUMS + c]! + sums[below + c]! + sums[below + SUMS + c]!;
+      const i = (v * blocks + u) * SUMS_A_BLOCK;
+      const below = i + blocks * SUMS_A_BLOCK;
+      for (let c = 0; c < SUMS_A_BLOCK; c++)
+        cell[c] = sums[i + c]! + sums[i + SUMS_A_BLOCK + c]! + sums[below + c]! + sums[below + SUMS_A_BLOCK + c]!;
       far[v * across + u] = shiftOf(cell);
     }
   heap.release(mark);
   return areasOf(
     across,
     down,
-    (i) => far[i]! > Math.max(SEEN / scale, TOLD),
-    SMALLEST,
+    (i) => far[i]! > Math.max(DOUBLED_FULL_PX / scale, DOUBLED_REDUCED_PX),
+    MIN_AREA_CELLS,
     (i) => far[i]!,
   ).map((a) => ({
-    x0: RIM + a.x0 * BLOCK,
-    y0: RIM + a.y0 * BLOCK,
-    x1: RIM + (a.x1 + 1) * BLOCK,
-    y1: RIM + (a.y1 + 1) * BLOCK,
+    x0: BORDER_PX + a.x0 * BLOCK,
+    y0: BORDER_PX + a.y0 * BLOCK,
+    x1: BORDER_PX + (a.x1 + 1) * BLOCK,
+    y1: BORDER_PX + (a.y1 + 1) * BLOCK,
     px: Math.round(a.mean * scale * 10) / 10,
   }));
 }
@@ -150,7 +150,7 @@ export function inReference(
 /** Scratch bytes a px of the reduced frame: light of both, and sums. */
 export const DISPLACED_BYTES = 9;
 /** Doubles that `blockSlopes` tells of a block. */
-const SUMS = 16;
+const SUMS_A_BLOCK = 16;
 
 /**
  * Px by which a cell's edges moved along the direction in which most of them are steep; 0 where
@@ -194,9 +194,9 @@ function shiftOf(sums: Float64Array): number {
   const inverse = solveSymmetric(A(), [1, 0, 0]);
   if (!found || !inverse) return 0;
   const rest = Math.max(0, ee - found[0]! * ge - found[1]! * le - found[2]! * e1);
-  const variance = (rest / n + MODEL_VARIANCE * (light / n) ** 2) * ALIKE;
+  const variance = (rest / n + MODEL_VARIANCE * (light / n) ** 2) * CORRELATED_PX_FACTOR;
   const far = Math.abs(found[0]!);
-  return far < REACH && far > CERTAIN * Math.sqrt(variance * inverse[0]!) && rest < 0.7 * ee
+  return far < MAX_STEP_PX && far > MIN_SIGMA * Math.sqrt(variance * inverse[0]!) && rest < 0.7 * ee
     ? far
     : 0;
 }

@@ -16,7 +16,7 @@ export interface FocusOrder {
  * Share of the given order's way that another one has to take at most: at a travel's ends, where
  * little is sharp, all look alike.
  */
-const SHORTER = 0.88;
+const MAX_LENGTH_SHARE = 0.88;
 
 /**
  * The order of a focus run, checked by its pixels: neighbours are sharp at the same places, so the
@@ -53,7 +53,7 @@ export function focusOrder(
     .map((start) => shortened(apart, start))
     .reduce((best, o) => (way(o) < way(best) - 1e-9 ? o : best));
   const better =
-    !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < SHORTER * way(first);
+    !isOrdered(found.map((i) => first.indexOf(i))) && way(found) < MAX_LENGTH_SHARE * way(first);
   const order = better ? found : [...first];
   const relative = relativeSharpness(maps);
   if (order.indexOf(0) > order.indexOf(n - 1)) order.reverse();
@@ -78,7 +78,7 @@ export function settledOrder(
   if (from !== "pixels") return { order, from };
   const apart = differences(warped);
   const found = shortened(apart, order);
-  return lengthThrough(apart, found) < SHORTER * lengthThrough(apart, stated.order)
+  return lengthThrough(apart, found) < MAX_LENGTH_SHARE * lengthThrough(apart, stated.order)
     ? { order: found, from }
     : stated;
 }
@@ -106,7 +106,7 @@ function differences(maps: readonly SharpMap[]): number[][] {
     Math.max(...maps.map((m) => m.values[c]!)),
   );
   const cells = [...top.keys()].filter(
-    (c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > CHANGES,
+    (c) => top[c]! - Math.min(...maps.map((m) => m.values[c]!)) > MIN_SHARPNESS_CHANGE,
   );
   const relative = relativeSharpness(maps).map((r) => cells.map((c) => r[c]!));
   const lengths = relative.map((r) => Math.hypot(...r, 1e-6));
@@ -122,7 +122,7 @@ function differences(maps: readonly SharpMap[]): number[][] {
 }
 
 /** Doublings of sharpness by which the focus has to change a cell for it to tell anything. */
-const CHANGES = 2;
+const MIN_SHARPNESS_CHANGE = 2;
 
 /**
  * Each cell's sharpness with that of its neighbours, a tent of three cells, since a hand shifts
@@ -230,21 +230,21 @@ const likeness = (a: Float32Array, b: Float32Array): number => {
  * A step whose two frames are sharp at so much fewer common places than those of the other steps
  * was too wide.
  */
-const GAP = 0.4;
+const MISSED_STEP_LIKENESS = 0.4;
 /** Frames this much alike show the same focus twice, whenever they were taken. */
-const SAME = 0.985;
+const SAME_FOCUS_LIKENESS = 0.985;
 /**
  * Of frames that were not taken one after another, as of a way there and one back, those do that
  * differ less than this, and by less than this share of what the frames on either side of them do.
  */
-const AGAIN = 0.32;
+const SAME_FOCUS_DIFFERENCE = 0.32;
 const AGAIN_SHARE = 0.48;
 /**
  * Where so many such pairs show that the travel was turned back at one moment, others about that
  * moment are believed with this much more difference.
  */
 const TURNED_BACK = 4;
-const MORE = 1.2;
+const SAME_FOCUS_RATIO = 1.2;
 
 /**
  * What the steps between neighbours along a focus travel leave to be wished, by maps of frames that
@@ -261,14 +261,14 @@ export function travelFaults(
   const usual = median(steps);
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) =>
-    v < GAP * usual && v < GAP * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : [],
+    v < MISSED_STEP_LIKENESS * usual && v < MISSED_STEP_LIKENESS * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : [],
   );
   const apart = differences(maps);
   const between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
   const again = (k: number, more = 1): boolean =>
     Math.abs(order[k]! - order[k + 1]!) > 1 &&
     between(k, 1) <
-      more * Math.min(AGAIN, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
+      more * Math.min(SAME_FOCUS_DIFFERENCE, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
   // frames of a way there and back are taken as long before its turn as after it
   const sums = steps
     .flatMap((_, k) => (again(k) ? [order[k]! + order[k + 1]!] : []))
@@ -279,7 +279,7 @@ export function travelFaults(
   return {
     gaps,
     twice: steps.flatMap((v, k): [number, number][] =>
-      (v > SAME && v > usual + 0.5 * (1 - usual)) || again(k, mirrored(k) ? MORE : 1)
+      (v > SAME_FOCUS_LIKENESS && v > usual + 0.5 * (1 - usual)) || again(k, mirrored(k) ? SAME_FOCUS_RATIO : 1)
         ? [[order[k]!, order[k + 1]!]]
         : [],
     ),

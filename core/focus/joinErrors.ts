@@ -7,7 +7,7 @@ import { joinLinks, type RunLink } from "./joinLinks";
  */
 const COMMON_PX = 0.05;
 /** Kinds of links share frames and so err alike in part: measured on simulated runs. */
-const ALIKE = 2;
+const CORRELATED_LINKS_FACTOR = 2;
 
 /**
  * How far each frame of a run may lie from the truth, by links that its way did not use: the run is
@@ -43,7 +43,7 @@ export function joinErrors(
     const variance =
       others.reduce((sum, all) => sum + meanSquare(way, all[k]!, size), 0) *
       ((others.length - 1) / others.length);
-    return Math.hypot(ALIKE * Math.sqrt(variance), COMMON_PX);
+    return Math.hypot(CORRELATED_LINKS_FACTOR * Math.sqrt(variance), COMMON_PX);
   });
 }
 

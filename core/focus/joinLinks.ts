@@ -17,9 +17,9 @@ export interface RunLink {
  */
 const ROUNDS = 6;
 /** Px that no link is known better than. */
-const FINEST = 0.003;
+const MIN_LINK_ERROR_PX = 0.003;
 /** Weight of the chain where frames are linked by nothing else. */
-const LOOSE = 1e-6;
+const CHAIN_WEIGHT = 1e-6;
 
 /**
  * The ways of a run's frames that all links between them, to neighbours and beyond, there and back,
@@ -56,7 +56,7 @@ export function joinLinks(
       from: k,
       to: k + 1,
       transform: multiply(units[k + 1]!, invert(units[k]!)),
-      weight: LOOSE,
+      weight: CHAIN_WEIGHT,
     })),
   ];
   for (let round = 0; round < ROUNDS; round++) {
@@ -64,7 +64,7 @@ export function joinLinks(
       apart(transform, multiply(units[to]!, invert(units[from]!))),
     );
     const lengths = off.map(sizeOf);
-    const usual = median(lengths.slice(0, links.length)) + FINEST / side;
+    const usual = median(lengths.slice(0, links.length)) + MIN_LINK_ERROR_PX / side;
     const A = Array.from({ length: n }, () => new Array<number>(n).fill(0));
     const b = Array.from({ length: 9 }, () => new Array<number>(n).fill(0));
     equations.forEach(({ from, to, weight }, k) => {
@@ -122,7 +122,7 @@ function worth(links: readonly RunLink[], side: number): Map<number, number> {
         }),
     );
   const one = Math.max(
-    (FINEST / side) ** 2,
+    (MIN_LINK_ERROR_PX / side) ** 2,
     squares((l) => {
       const back = at.get(`${l.to} ${l.from}`);
       return back && invert(back.transform);
@@ -143,11 +143,11 @@ function worth(links: readonly RunLink[], side: number): Map<number, number> {
 }
 
 /** Jumps of growth that are so many times the usual are a step of another width, and stay. */
-const JUMP = 3;
+const JUMP_FACTOR = 3;
 /** Smoothing goes no further than to forget this many times what is known of a step. */
-const MOST = 50;
+const MAX_SMOOTHING = 50;
 /** Median of the square of a normal variable of variance 1. */
-const NORMAL = 0.455;
+const NORMAL_MEDIAN_SQUARE = 0.455;
 
 /**
  * Breathing is a lens's own and grows evenly from step to step as long as the steps are even; what
@@ -178,9 +178,9 @@ function smoothBreathing(
       );
     return [];
   });
-  const known = median(errors) / NORMAL;
-  const spread = median(jumps.map((d) => d * d)) / NORMAL;
-  const own = Math.max(spread - 2 * known, known / MOST);
+  const known = median(errors) / NORMAL_MEDIAN_SQUARE;
+  const spread = median(jumps.map((d) => d * d)) / NORMAL_MEDIAN_SQUARE;
+  const own = Math.max(spread - 2 * known, known / MAX_SMOOTHING);
   if (jumps.length < 3 || !(own > 0)) return [...units];
   let smooth = steps;
   for (let round = 0; round < ROUNDS; round++) {
@@ -194,7 +194,7 @@ function smoothBreathing(
         own /
         (1 +
           Math.max((g - smooth[k]!) ** 2, jump ** 2 - 2 * known) /
-            (JUMP ** 2 * (own + 2 * known))) **
+            (JUMP_FACTOR ** 2 * (own + 2 * known))) **
           2;
       A[k]![k]! += value;
       A[k + 1]![k + 1]! += value;

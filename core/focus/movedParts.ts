@@ -18,8 +18,8 @@ export interface MovedPart {
  * the smallest.
  */
 const SEED = 3;
-const GROW = 1.6;
-const SMALLEST = 3;
+const GROWTH = 1.6;
+const MIN_AREA_CELLS = 3;
 
 /**
  * Parts of a focus run that moved while it was taken: frames that follow each other along the
@@ -58,8 +58,8 @@ export function movedParts(
   return areasOf(
     w,
     h,
-    (i) => most[i]! > GROW,
-    SMALLEST,
+    (i) => most[i]! > GROWTH,
+    MIN_AREA_CELLS,
     (i) => most[i]!,
   ).flatMap((area): MovedPart[] => {
     let times = 0;

@@ -1,4 +1,4 @@
-import type { AlignedFrame } from "../align/alignStack";
+import type { AlignedFrame } from "../align/alignedFrame";
 import { IDENTITY, longestMove, rescale } from "../math/matrix3";
 import { isOrdered, settledOrder, travelFaults, type FocusOrder } from "./focusOrder";
 import type { FrameSignature } from "./frameSignature";
@@ -43,7 +43,7 @@ export interface RunReading {
 }
 
 /** Full-size px below which a frame is left where it is; EV that nobody sees. */
-const STILL = 0.15;
+const STILL_PX = 0.15;
 const SAME_EV = 0.015;
 
 /**
@@ -67,7 +67,7 @@ export function readRun({
   const out = frames.map(({ signature, fromReference: way, errorPx }, i): AlignedFrame => {
     const gain = i === reference ? 0 : Math.log2(signatures[reference]!.light / signature.light);
     const moved = longestMove(way, width, height) * scale;
-    const still = moved < STILL;
+    const still = moved < STILL_PX;
     return {
       fromReference: still ? [...IDENTITY] : rescale(way, scale),
       ev: 0,

@@ -13,7 +13,7 @@ export const REFINING_BYTES = 2 * 4 * 1.4 + 1;
  * Levels of detail that are looked at, up to some sixteen px: what is broader are the blurred
  * outlines of things out of focus, which widen from frame to frame.
  */
-const DETAIL = 4;
+const DETAIL_LEVELS = 4;
 /**
  * A blurred outline that widens fits to either side of it a little worse than what stays; it counts
  * for nothing if the loss is as narrow as what stays allows.
@@ -60,12 +60,12 @@ export function refineInLight(
  */
 function inLight(heap: Heap, { levels }: LogPyramid, mean: number): LogPyramid {
   const { w, h, log } = levels[0]!;
-  const shape = pyramidShape(w, h, DETAIL);
+  const shape = pyramidShape(w, h, DETAIL_LEVELS);
   const light = heap.alloc(shape.bytes);
   const broadest = shape.levels.at(-1)!;
   heap.k.lightOf(log, w * h, 1 / (mean * Math.LN2), light);
   reduceAll(heap, light, shape);
-  if (shape.levels.length > DETAIL) {
+  if (shape.levels.length > DETAIL_LEVELS) {
     differences(heap, light, shape);
     heap.k.zero(light + broadest.at, broadest.w * broadest.h * 4);
     collapse(heap, light, shape);

@@ -7,8 +7,8 @@ import { median } from "../math/median";
  * Cells that tell a step's falling off, at least; what is off by so many times what is explained,
  * moved.
  */
-const LEAST = 60;
-const MOVED = 2.5;
+const MIN_CELLS = 60;
+const MOVED_SIGMA = 2.5;
 /** EV at the corner below which a frame is left as it is: what the measure itself may err. */
 const SEEN_EV = 0.05;
 
@@ -44,7 +44,7 @@ export function runFalloff(
         seen.push({ r2: (square(x, y) + square(bx, by)) / 2, brighter, explained });
       },
     );
-    return seen.length < LEAST ? 0 : slope(seen);
+    return seen.length < MIN_CELLS ? 0 : slope(seen);
   });
   const out = cells.map(() => 0);
   // where a frame falls off more, it has to be lightened more
@@ -63,7 +63,7 @@ function slope(seen: readonly { r2: number; brighter: number; explained: number 
     const b = [0, 0];
     for (const { r2, brighter, explained } of seen) {
       const off = (brighter - g - v * r2) / explained;
-      const w = 1 / (explained ** 2 * (1 + (off / MOVED) ** 2) ** 2);
+      const w = 1 / (explained ** 2 * (1 + (off / MOVED_SIGMA) ** 2) ** 2);
       A[0]![0]! += w;
       A[0]![1]! += w * r2;
       A[1]![0]! += w * r2;

@@ -65,8 +65,8 @@ export interface RunSharpness {
  * How far focus has to change a cell for it to tell anything, and how near the sharpest counts as
  * sharp: about a third less contrast.
  */
-const TOLD = 2;
-const NEAR = 1.2;
+const MIN_FOCUS_CHANGE = 2;
+const SHARP_WITHIN = 1.2;
 
 /** What a whole focus run shows sharply, from the maps of all its frames. */
 export function runSharpness(maps: readonly SharpMap[]): RunSharpness {
@@ -75,7 +75,7 @@ export function runSharpness(maps: readonly SharpMap[]): RunSharpness {
   maps[0]?.values.forEach((_, c) => {
     const all = maps.map((m) => m.values[c]!);
     const most = Math.max(...all);
-    if (most - Math.min(...all) > TOLD) {
+    if (most - Math.min(...all) > MIN_FOCUS_CHANGE) {
       cells.push(c);
       top.push(Math.round(most * 1000) / 1000);
     }
@@ -90,7 +90,7 @@ export const sharpShare = (
   { values }: SharpMap,
   { cells, top }: Pick<RunSharpness, "cells" | "top">,
 ): number =>
-  cells.length ? cells.filter((c, k) => values[c]! > top[k]! - NEAR).length / cells.length : 0;
+  cells.length ? cells.filter((c, k) => values[c]! > top[k]! - SHARP_WITHIN).length / cells.length : 0;
 
 /** The same of a merged picture, at the size at which the frames were aligned. */
 export function sceneSharpShare(

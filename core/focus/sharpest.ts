@@ -14,7 +14,7 @@ export const FOCUS_LEVELS = 6;
  */
 const FROM_BELOW = 0.3;
 /** Samples round a frame's own border that are not believed, on every level. */
-const RIM = 4;
+const BORDER_SAMPLES = 4;
 /** Radius of the window over which sharpness is measured. */
 const WINDOW = 1;
 /**
@@ -213,10 +213,10 @@ function forgetOutside(
   from: number,
   to: number,
 ): void {
-  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + RIM : 0;
-  const top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + RIM : 0;
-  const right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - RIM : w;
-  const bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - RIM : h;
+  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + BORDER_SAMPLES : 0;
+  const top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + BORDER_SAMPLES : 0;
+  const right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - BORDER_SAMPLES : w;
+  const bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - BORDER_SAMPLES : h;
   for (let y = from; y < to; y++) {
     const e = heap.f32(energy + y * w * 4, w);
     if (y < top || y >= bottom) {

@@ -6,20 +6,20 @@ import { clamp } from "../math/clamp";
 /** Radii looked for, px of the reduced frames. */
 const RADII = [2, 3, 4, 6];
 /** EV that dust takes away: less is lost in noise, more is a thing. */
-const LEAST = 0.03;
-const MOST = 0.7;
+const MIN_LOSS_EV = 0.03;
+const MAX_LOSS_EV = 0.7;
 /** Unevenness of the finest ground, EV: noise of a good exposure. */
-const FINEST = 0.02;
+const MIN_GROUND_NOISE_EV = 0.02;
 /**
  * How far a spot has to stand out, in widths of its ground's unevenness over all frames; how many
  * frames have to tell of it, by their weights; and how much it may vary among them.
  */
-const SURE = 2.8;
-const VERY_SURE = 4;
-const FEWEST = 1.7;
-const ALIKE = 0.6;
+const MIN_SIGMA = 2.8;
+const CLEAR_SIGMA = 4;
+const MIN_FRAME_WEIGHT = 1.7;
+const MAX_SPREAD = 0.6;
 /** Nobody marks more manually either. */
-const MOST_SPOTS = 80;
+const MAX_SPOTS = 80;
 
 /**
  * Likely dust on the sensor: small, round, soft shadows that lie in the same place of every frame,
@@ -81,7 +81,7 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
           const mean = (O[i]! * (a + b) - I[i]! * a) / b;
           const variance = Math.max(0, (O2[i]! * (a + b) - I2[i]! * a) / b - mean * mean);
           const d = mean - I[i]!;
-          const q = 1 / (variance + FINEST ** 2);
+          const q = 1 / (variance + MIN_GROUND_NOISE_EV ** 2);
           weight[i]! += q;
           depth[i]! += q * d;
           spread[i]! += q * d * d;
@@ -100,17 +100,17 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
         const z = score(i);
         const d = depth[i]! / Math.max(weight[i]!, 1e-9);
         if (
-          z < SURE ||
-          d < LEAST ||
-          d > MOST ||
+          z < MIN_SIGMA ||
+          d < MIN_LOSS_EV ||
+          d > MAX_LOSS_EV ||
           [-1, 1, -w, w, -w - 1, -w + 1, w - 1, w + 1].some((o) => score(i + o) > z)
         )
           continue;
         // a dark thing in one frame need not be dust, unless its ground is very even, and dust is
         // about as deep in all of them
         if (
-          (z < VERY_SURE && weight[i]! ** 2 < FEWEST * squares[i]!) ||
-          spread[i]! / weight[i]! - d * d > (ALIKE * d) ** 2
+          (z < CLEAR_SIGMA && weight[i]! ** 2 < MIN_FRAME_WEIGHT * squares[i]!) ||
+          spread[i]! / weight[i]! - d * d > (MAX_SPREAD * d) ** 2
         )
           continue;
         found.push({ x, y, r, score: z });
@@ -118,7 +118,7 @@ export function findDust(heap: Heap, frames: readonly ReducedFrame[]): DustSpot[
   }
   const kept: typeof found = [];
   for (const f of found.sort((p, q) => q.score - p.score)) {
-    if (kept.length === MOST_SPOTS) break;
+    if (kept.length === MAX_SPOTS) break;
     if (kept.every((o) => Math.hypot(o.x - f.x, o.y - f.y) > 1.5 * (o.r + f.r))) kept.push(f);
   }
   return kept.map(({ x, y, r }) => ({

@@ -2,15 +2,15 @@ import type { DustSpot } from "./preparation";
 import { clamp } from "../math/clamp";
 
 /** Directions and distances (in radii) at which a clean place is looked for. */
-const WAYS = 24;
+const SEARCH_DIRECTIONS = 24;
 const FAR = [2.3, 3.2] as const;
 /** Width of the ring by which places are compared, in radii. */
-const RING = 1.35;
+const RING_RADII = 1.35;
 
 /** Rows beyond its own that the healing of spots looks at, px. */
 export const healReach = (spots: readonly DustSpot[], w: number): number =>
   Math.ceil(
-    Math.max(0, ...spots.map((s) => Math.max(1.5, s.radius * w))) * (FAR[1] + 2 * RING) +
+    Math.max(0, ...spots.map((s) => Math.max(1.5, s.radius * w))) * (FAR[1] + 2 * RING_RADII) +
       (spots.length ? 4 : 0),
   );
 
@@ -37,7 +37,7 @@ export function healSpots(
     const cx = spot.x * w;
     const cy = spot.y * h;
     const r = Math.max(1.5, spot.radius * w);
-    const reach = Math.ceil(r * RING);
+    const reach = Math.ceil(r * RING_RADII);
     const ring: [number, number][] = [];
     const inside: [number, number][] = [];
     for (let y = -reach; y <= reach; y++)
@@ -45,14 +45,14 @@ export function healSpots(
         const X = Math.floor(cx) + x;
         const Y = Math.floor(cy) + y;
         const d = Math.hypot(X + 0.5 - cx, Y + 0.5 - cy);
-        if (X < 0 || Y < 0 || X >= w || Y >= h || d > r * RING) continue;
+        if (X < 0 || Y < 0 || X >= w || Y >= h || d > r * RING_RADII) continue;
         (d <= r ? inside : ring).push([X, Y]);
       }
     if (!ring.length || !inside.length) continue;
     let best: { dx: number; dy: number; cost: number } | undefined;
     for (const far of FAR)
-      for (let k = 0; k < WAYS; k++) {
-        const t = (2 * Math.PI * k) / WAYS;
+      for (let k = 0; k < SEARCH_DIRECTIONS; k++) {
+        const t = (2 * Math.PI * k) / SEARCH_DIRECTIONS;
         const dx = Math.round(Math.cos(t) * r * far);
         const dy = Math.round(Math.sin(t) * r * far);
         if (

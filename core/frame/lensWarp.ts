@@ -19,8 +19,8 @@ type Node = readonly [number, number, number];
  * Square roots of light above which a neighbour may be clipped, and from which a sample counts as
  * clipped.
  */
-const BRIGHT = 0.7;
-const CLIPPED = 0.985 * 65535;
+const NEARLY_CLIPPED_ROOT = 0.7;
+const CLIPPED_ROOT = 0.985 * 65535;
 
 /**
  * Rows y0 to y1 of a frame without its lens's faults: straight, evenly lit, its colours of one
@@ -132,7 +132,7 @@ export function lensWarp(
         const along = (i: number, q: 0 | 1): number =>
           tops[i]![q] + (lows[i]![q] - tops[i]![q]) * down;
         for (let i = 0, o = ((y - to.top) * width + a) * 3; i < n; i++, o += 3) {
-          if (Math.max(out[o]!, out[o + 1]!, out[o + 2]!) < BRIGHT * 65535) continue;
+          if (Math.max(out[o]!, out[o + 1]!, out[o + 2]!) < NEARLY_CLIPPED_ROOT * 65535) continue;
           const k = Math.floor(i / NODE);
           const t = ((i % NODE) + 0.5) / NODE;
           const px = along(k, 0) + (along(k + 1, 0) - along(k, 0)) * t - 0.5;
@@ -145,11 +145,11 @@ export function lensWarp(
               const at = (clamp(v + q, 0, last) * width + clamp(u + s, 0, width - 1)) * 3;
               worst = Math.max(worst, source[at]!, source[at + 1]!, source[at + 2]!);
             }
-          if (worst < CLIPPED) continue;
+          if (worst < CLIPPED_ROOT) continue;
           const at =
             (clamp(Math.round(py), 0, last) * width + clamp(Math.round(px), 0, width - 1)) * 3;
           const own = Math.max(source[at]!, source[at + 1]!, source[at + 2]!);
-          for (let c = 0; c < 3; c++) out[o + c] = own >= CLIPPED ? source[at + c]! : 65535;
+          for (let c = 0; c < 3; c++) out[o + c] = own >= CLIPPED_ROOT ? source[at + c]! : 65535;
         }
       }
     }
@@ -166,7 +166,7 @@ function hasClipped(
   const x1 = Math.min(width, part.left + part.width) * 3;
   for (let y = Math.max(0, part.top); y < Math.min(height, part.top + part.height); y++)
     for (let i = y * width * 3 + x0; i < y * width * 3 + x1; i++)
-      if (source[i]! >= CLIPPED) return true;
+      if (source[i]! >= CLIPPED_ROOT) return true;
   return false;
 }
 /** Bytes of scratch of one call, for distortions within their bounds. */

@@ -14,23 +14,23 @@ export interface Measured {
  * Shortest edge that tells, of the longer side; how far its points may lie from an even bend, px;
  * how far it may bend, of its length.
  */
-const SHORTEST = 0.12;
-const RAGGED = 0.4;
-const MOST_BENT = 0.04;
+const MIN_LENGTH_SHARE = 0.12;
+const MAX_ROUGHNESS_PX = 0.4;
+const MAX_BEND = 0.04;
 /** Deviation from a straight line that costs half, px: that of an edge's own points. */
-const NOISE = 0.3;
+const POINT_NOISE_PX = 0.3;
 /** Fewer edges, or a smaller share of those that could tell, may all be bent things. */
-const LEAST = 5;
-const AGREED = 0.5;
-const REACH = 0.3;
-const STEP = 0.004;
+const MIN_EDGES = 5;
+const MIN_AGREEING_SHARE = 0.5;
+const MAX_VALUE = 0.3;
+const VALUE_STEP = 0.004;
 /**
  * How far aside a value is that makes an edge bend visibly; so many points of an edge err as one; a
  * deviation that tells nothing any more.
  */
-const ASIDE = 0.1;
-const DEPENDENT = 10;
-const UNSURE = 0.008;
+const VISIBLE_STEP = 0.1;
+const CORRELATED_POINTS = 10;
+const MAX_DEVIATION = 0.008;
 
 /** Points of an edge, px from the middle. */
 type Edge = [x: number, y: number][];
@@ -48,22 +48,22 @@ type Edge = [x: number, y: number][];
 export function measureBending(w: number, h: number, grey: Float32Array): Measured | undefined {
   const edges = longEdges(w, h, grey);
   const half = Math.hypot(w, h) / 2;
-  if (edges.length < LEAST) return undefined;
+  if (edges.length < MIN_EDGES) return undefined;
   const costOf = (k: number): number =>
     edges.reduce((sum, e) => {
       const d = offLine(e, k, half) ** 2;
-      return sum + (e.length * d) / (d + NOISE * NOISE);
+      return sum + (e.length * d) / (d + POINT_NOISE_PX * POINT_NOISE_PX);
     }, 0);
   let best = 0;
   let least = costOf(0);
-  for (let k = -REACH; k <= REACH + 1e-9; k += STEP) {
+  for (let k = -MAX_VALUE; k <= MAX_VALUE + 1e-9; k += VALUE_STEP) {
     const c = costOf(k);
     if (c < least) {
       least = c;
       best = k;
     }
   }
-  for (let step = STEP / 2; step > 1e-4; step /= 2)
+  for (let step = VALUE_STEP / 2; step > 1e-4; step /= 2)
     for (const k of [best - step, best + step]) {
       const c = costOf(k);
       if (c < least) {
@@ -75,21 +75,21 @@ export function measureBending(w: number, h: number, grey: Float32Array): Measur
   const asked = edges
     .map((e) => {
       const own = offLine(e, best, half);
-      const [more, less] = [offLine(e, best + ASIDE, half), offLine(e, best - ASIDE, half)];
+      const [more, less] = [offLine(e, best + VISIBLE_STEP, half), offLine(e, best - VISIBLE_STEP, half)];
       return { own, moved: Math.max((more + less) / 2 - own, Math.abs(more - less) / 2) };
     })
     .filter((e) => e.moved > 0.1);
-  const telling = asked.filter((e) => e.own < 2 * NOISE);
+  const telling = asked.filter((e) => e.own < 2 * POINT_NOISE_PX);
   const d = 0.01;
   const curvature = (costOf(best + d) + costOf(best - d) - 2 * least) / (d * d);
   if (
-    telling.length < Math.max(LEAST, AGREED * asked.length) ||
-    Math.abs(best) > REACH - STEP ||
+    telling.length < Math.max(MIN_EDGES, MIN_AGREEING_SHARE * asked.length) ||
+    Math.abs(best) > MAX_VALUE - VALUE_STEP ||
     !(curvature > 0)
   )
     return undefined;
-  const deviation = Math.sqrt((2 * DEPENDENT) / curvature);
-  return deviation > UNSURE
+  const deviation = Math.sqrt((2 * CORRELATED_POINTS) / curvature);
+  return deviation > MAX_DEVIATION
     ? undefined
     : { value: 2 * deviation > Math.abs(best) ? 0 : best, deviation, of: telling.length };
 }
@@ -128,7 +128,7 @@ function offLine(edge: Edge, k: number, half: number): number {
  */
 function longEdges(w: number, h: number, grey: Float32Array): Edge[] {
   const { regions, steep } = edgeRegions(w, h, grey, new Uint8Array(w * h).fill(1));
-  const shortest = SHORTEST * Math.max(w, h);
+  const shortest = MIN_LENGTH_SHARE * Math.max(w, h);
   return regions.flatMap((region) => {
     if (region.length < shortest) return [];
     const { mx, my, ux, uy } = axisOf(region, w, steep);
@@ -152,7 +152,7 @@ function longEdges(w: number, h: number, grey: Float32Array): Edge[] {
     const points = [...sums].map(([p, [g, q]]) => [p, q / g] as const);
     const bend = parabola(points);
     // slopes were taken between four pixels: their place is the corner of the first
-    return bend && bend.rms < RAGGED && Math.abs(bend.sagitta) < MOST_BENT * (hi - lo)
+    return bend && bend.rms < MAX_ROUGHNESS_PX && Math.abs(bend.sagitta) < MAX_BEND * (hi - lo)
       ? [
           points.map(([p, q]): [number, number] => [
             mx + ux * p - uy * q + 1 - w / 2,

@@ -11,21 +11,21 @@ const LEVELS = 32;
  * forgives.
  */
 const NOISE = 0.01;
-const ASTRAY = 0.3;
+const OUTLIER_EV = 0.3;
 /**
  * So many samples err as one; the deviation of misregistration and profiles at best, and one that
  * tells nothing any more; the largest falloff that is believed; fewest samples.
  */
-const DEPENDENT = 20;
-const SURELY = 0.012;
-const UNSURE = 0.04;
-const MOST = 0.85;
-const LEAST = 2000;
+const CORRELATED_SAMPLES = 20;
+const MIN_DEVIATION = 0.012;
+const MAX_DEVIATION = 0.04;
+const MAX_FALLOFF = 0.85;
+const MIN_SAMPLES = 2000;
 /** The frames that moved farthest tell nearly all. */
-const FRAMES = 4;
+const MAX_FRAMES = 4;
 /** Light above which a frame may be clipped, below which noise and rounding weigh. */
-const BRIGHTEST = 0.9;
-const DARKEST = 0.003;
+const MAX_LIGHT = 0.9;
+const MIN_LIGHT = 0.003;
 
 /**
  * A sample that two frames share: its level, its squared distance from the middle in either, slopes
@@ -65,8 +65,8 @@ export function measureFalloff(
 ): Measured | undefined {
   const far = [...others]
     .sort((a, b) => longestMove(b.fromReference, w, h) - longestMove(a.fromReference, w, h))
-    .slice(0, FRAMES);
-  const pairs = far.map((o) => shared(w, h, reference, o)).filter((p) => p.length >= LEAST);
+    .slice(0, MAX_FRAMES);
+  const pairs = far.map((o) => shared(w, h, reference, o)).filter((p) => p.length >= MIN_SAMPLES);
   if (!pairs.length) return undefined;
   let v = 0;
   let hold = 0;
@@ -123,11 +123,11 @@ export function measureFalloff(
     }
     const step = square > 0 ? along / square : NaN;
     if (!Number.isFinite(step)) return undefined;
-    hold = Math.sqrt(SURELY ** 2 + (DEPENDENT * Math.max(1, errors / count)) / square);
+    hold = Math.sqrt(MIN_DEVIATION ** 2 + (CORRELATED_SAMPLES * Math.max(1, errors / count)) / square);
     v = clamp(v + step, -0.3, 0.95);
     if (Math.abs(step) < 1e-4) break;
   }
-  return hold > UNSURE || v > MOST
+  return hold > MAX_DEVIATION || v > MAX_FALLOFF
     ? undefined
     : { value: v < 2 * hold ? 0 : v, deviation: hold, of: pairs.length };
 }
@@ -159,7 +159,7 @@ export function coarseLight(
           if (g < least) least = g;
           if (g > most) most = g;
         }
-      out[y * w + x] = least < DARKEST || most > BRIGHTEST ? 0 : sum / (by * by);
+      out[y * w + x] = least < MIN_LIGHT || most > MAX_LIGHT ? 0 : sum / (by * by);
     }
   return out;
 }
@@ -222,7 +222,7 @@ function shared(
         gx,
         gy,
         ratio: Math.log(here / there),
-        variance: NOISE ** 2 + ASTRAY ** 2 * (gx * gx + gy * gy),
+        variance: NOISE ** 2 + OUTLIER_EV ** 2 * (gx * gx + gy * gy),
       });
     }
   return out;

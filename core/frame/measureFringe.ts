@@ -6,18 +6,18 @@ import { clamp } from "../math/clamp";
  * Half the side of a place that is compared, px; how far apart they lie; how far colours are looked
  * for from each other, px.
  */
-const HALF = 14;
-const SPACING = 32;
-const REACH = 4;
-const STEP = 0.5;
+const HALF_SIDE_PX = 14;
+const SPACING_PX = 32;
+const MAX_SHIFT_PX = 4;
+const SHIFT_STEP_PX = 0.5;
 /**
  * Contrast of green that tells, as a standard deviation of its slopes; likeness of the two colours
  * that is believed.
  */
-const CONTRAST = 5;
-const ALIKE = 0.92;
+const MIN_CONTRAST = 5;
+const MIN_LIKENESS = 0.92;
 /** Fewer places may err together. */
-const LEAST = 16;
+const MIN_PLACES = 16;
 
 /**
  * How much larger a colour is drawn than green, from edges all over the frame: at each place the
@@ -33,9 +33,9 @@ export function measureFringe(
   const cx = w / 2;
   const cy = h / 2;
   const nearest = 0.25 * Math.hypot(cx, cy);
-  const round = HALF + REACH + 2;
-  for (let y = round + SPACING / 2; y < h - round; y += SPACING)
-    for (let x = round + SPACING / 2; x < w - round; x += SPACING) {
+  const round = HALF_SIDE_PX + MAX_SHIFT_PX + 2;
+  for (let y = round + SPACING_PX / 2; y < h - round; y += SPACING_PX)
+    for (let x = round + SPACING_PX / 2; x < w - round; x += SPACING_PX) {
       const dx = x - cx;
       const dy = y - cy;
       const r = Math.hypot(dx, dy);
@@ -43,7 +43,7 @@ export function measureFringe(
       const shift = bestShift(g, colour, w, x, y, dx / r, dy / r);
       if (shift) found.push({ ratio: shift.by / r, weight: r * shift.likeness });
     }
-  if (found.length < LEAST) return undefined;
+  if (found.length < MIN_PLACES) return undefined;
   const middle = weightedMedian(found);
   const off = weightedMedian(
     found.map((f) => ({ ratio: Math.abs(f.ratio - middle), weight: f.weight })),
@@ -63,8 +63,8 @@ function tells(g: Uint8Array, w: number, x: number, y: number, ux: number, uy: n
   let square = 0;
   let low = 255;
   let high = 0;
-  for (let b = -HALF; b <= HALF; b += 2)
-    for (let a = -HALF; a <= HALF; a += 2) {
+  for (let b = -HALF_SIDE_PX; b <= HALF_SIDE_PX; b += 2)
+    for (let a = -HALF_SIDE_PX; a <= HALF_SIDE_PX; a += 2) {
       const i = Math.floor(y + b) * w + Math.floor(x + a);
       const v = g[i]!;
       const d = g[i + Math.round(uy * 2) * w + Math.round(ux * 2)]! - v;
@@ -74,7 +74,7 @@ function tells(g: Uint8Array, w: number, x: number, y: number, ux: number, uy: n
       sum += d;
       square += d * d;
     }
-  return low > 8 && high < 247 && Math.sqrt(square / n - (sum / n) ** 2) > CONTRAST;
+  return low > 8 && high < 247 && Math.sqrt(square / n - (sum / n) ** 2) > MIN_CONTRAST;
 }
 
 /**
@@ -91,7 +91,7 @@ function bestShift(
   uy: number,
 ): { by: number; likeness: number } | undefined {
   const likeness: number[] = [];
-  for (let s = -REACH; s <= REACH; s += STEP) {
+  for (let s = -MAX_SHIFT_PX; s <= MAX_SHIFT_PX; s += SHIFT_STEP_PX) {
     const ox = Math.floor(ux * s);
     const oy = Math.floor(uy * s);
     const fx = ux * s - ox;
@@ -102,8 +102,8 @@ function bestShift(
     let aa = 0;
     let bb = 0;
     let ab = 0;
-    for (let v = -HALF; v <= HALF; v++)
-      for (let u = -HALF; u <= HALF; u++) {
+    for (let v = -HALF_SIDE_PX; v <= HALF_SIDE_PX; v++)
+      for (let u = -HALF_SIDE_PX; u <= HALF_SIDE_PX; u++) {
         const i = Math.floor(y + v) * w + Math.floor(x + u);
         const k = i + oy * w + ox;
         const q =
@@ -123,11 +123,11 @@ function bestShift(
   }
   const at = likeness.indexOf(Math.max(...likeness));
   const [p, q, r] = [likeness[at - 1], likeness[at]!, likeness[at + 1]];
-  if (q < ALIKE || p === undefined || r === undefined) return undefined;
+  if (q < MIN_LIKENESS || p === undefined || r === undefined) return undefined;
   const bend = p - 2 * q + r;
   return {
-    by: -REACH + STEP * (at + (bend < 0 ? clamp((0.5 * (p - r)) / bend, -0.5, 0.5) : 0)),
-    likeness: (q - ALIKE) / (1 - ALIKE),
+    by: -MAX_SHIFT_PX + SHIFT_STEP_PX * (at + (bend < 0 ? clamp((0.5 * (p - r)) / bend, -0.5, 0.5) : 0)),
+    likeness: (q - MIN_LIKENESS) / (1 - MIN_LIKENESS),
   };
 }
 

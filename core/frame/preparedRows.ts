@@ -4,12 +4,12 @@ import { hasLens, type Preparation } from "./preparation";
 import { noiseReach } from "./reduceNoise";
 
 /** Rows are read in whole blocks of any file. */
-const WHOLE = 16;
+const BLOCK_ROWS = 16;
 /**
  * What resampling needs round a place, and what it may lie beside the line between the places that
  * are computed, px.
  */
-const ROUND = 8;
+const RESAMPLING_ROWS = 8;
 
 /**
  * The rows of a frame that have to be read so that some rows of it come out prepared as they would
@@ -33,13 +33,13 @@ export function preparedRows(
           Math.abs(p.y - size.height / 2) *
           Math.max(Math.abs(preparation.fringeRed), Math.abs(preparation.fringeBlue)) *
           1e-4;
-        from = Math.min(from, p.y - fringe - ROUND);
-        to = Math.max(to, p.y + fringe + ROUND);
+        from = Math.min(from, p.y - fringe - RESAMPLING_ROWS);
+        to = Math.max(to, p.y + fringe + RESAMPLING_ROWS);
       }
   const reach =
     (preparation.noise > 0 ? noiseReach(downscale) : 0) + healReach(preparation.dust, size.width);
   return [
-    Math.max(0, Math.floor((from - reach) / WHOLE) * WHOLE),
-    Math.min(size.height, Math.ceil((to + reach) / WHOLE) * WHOLE),
+    Math.max(0, Math.floor((from - reach) / BLOCK_ROWS) * BLOCK_ROWS),
+    Math.min(size.height, Math.ceil((to + reach) / BLOCK_ROWS) * BLOCK_ROWS),
   ];
 }

@@ -6,11 +6,11 @@ import { clamp } from "../math/clamp";
  * Radii of the windows for brightness and for colour, px of the full-size frame; noise of a strong
  * setting, of 1, in square roots of light.
  */
-const FINE = 2;
-const COARSE = 6;
-const STRONG = 0.02;
+const BRIGHTNESS_RADIUS = 2;
+const COLOUR_RADIUS = 6;
+const FULL_STRENGTH_NOISE = 0.02;
 
-const coarseRadius = (downscale: number): number => Math.max(1, Math.round(COARSE / downscale));
+const coarseRadius = (downscale: number): number => Math.max(1, Math.round(COLOUR_RADIUS / downscale));
 /** Rows beyond its own that a row's smoothing looks at. */
 export const noiseReach = (downscale: number): number => 2 * coarseRadius(downscale) + 2;
 
@@ -35,7 +35,7 @@ export function reduceNoise(
   y0: number,
   y1: number,
 ): void {
-  const fine = Math.max(1, Math.round(FINE / downscale));
+  const fine = Math.max(1, Math.round(BRIGHTNESS_RADIUS / downscale));
   const coarse = coarseRadius(downscale);
   const margin = noiseReach(downscale);
   const top = Math.max(0, y0 - margin);
@@ -43,7 +43,7 @@ export function reduceNoise(
   const n = w * rows;
   const mark = heap.mark();
   const src = heap.u16(from + top * w * 6, n * 3);
-  const eps = ((STRONG * strength) / downscale) ** 2;
+  const eps = ((FULL_STRENGTH_NOISE * strength) / downscale) ** 2;
   const alloc = (): number => heap.alloc(n * 4 + 64);
   const Y = alloc();
   const U = alloc();
@@ -91,4 +91,4 @@ export function reduceNoise(
 }
 /** Bytes of scratch for so many rows of a frame w px wide. */
 export const noiseScratch = (w: number, rows: number): number =>
-  w * (rows + 4 * COARSE + 8) * 4 * 5 + guidedScratch(w, rows + 4 * COARSE + 8) + (1 << 14);
+  w * (rows + 4 * COLOUR_RADIUS + 8) * 4 * 5 + guidedScratch(w, rows + 4 * COLOUR_RADIUS + 8) + (1 << 14);

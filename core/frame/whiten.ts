@@ -2,7 +2,7 @@ import type { Matrix3 } from "../math/matrix3";
 import { clamp } from "../math/clamp";
 
 /** From here on a sample is on its way to being clipped, and keeps more and more of what it was. */
-const NEARLY = 0.9;
+const NEARLY_CLIPPED = 0.9;
 const CLIPPED = 0.985;
 
 /**
@@ -29,7 +29,7 @@ export function whiten(
     for (let c = 0; c < 3; c++) {
       const was = rgb[c]!;
       const turned = m[c * 3]! * rgb[0] + m[c * 3 + 1]! * rgb[1] + m[c * 3 + 2]! * rgb[2];
-      const kept = clamp((was - NEARLY) / (CLIPPED - NEARLY), 0, 1);
+      const kept = clamp((was - NEARLY_CLIPPED) / (CLIPPED - NEARLY_CLIPPED), 0, 1);
       out[i + c] = Math.min(
         65535,
         Math.round(

@@ -6,8 +6,8 @@ import { median } from "../math/median";
  * Neighbours have to overlap this surely for their colours to be held against each other, and in so
  * many cells.
  */
-const SURE = 6;
-const CELLS = 6;
+const MIN_CERTAINTY = 6;
+const MIN_CELLS = 6;
 
 /**
  * How far white balance drifts along a sweep: the range, in EV, over which red and blue wander
@@ -26,7 +26,7 @@ export function colourDrift(
     const a = e.frames[i]!.signature?.colour;
     const b = e.frames[j]!.signature?.colour;
     const p = e.pair(i, j);
-    if (!a || !b || !p || p.certainty < SURE) return undefined;
+    if (!a || !b || !p || p.certainty < MIN_CERTAINTY) return undefined;
     const steps: [number[], number[]] = [[], []];
     for (let y = 0; y < SHARP_Y; y++)
       for (let x = 0; x < SHARP_X; x++) {
@@ -39,7 +39,7 @@ export function colourDrift(
           if (mine && theirs) steps[q].push(theirs - mine);
         }
       }
-    if (steps[0].length < CELLS) return undefined;
+    if (steps[0].length < MIN_CELLS) return undefined;
     for (const q of [0, 1] as const) at[q].push(at[q].at(-1)! + median(steps[q]) / COLOUR_CODES);
   }
   const [red, blue] = at.map((v) => Math.max(...v) - Math.min(...v)) as [number, number];

@@ -1,5 +1,6 @@
 import { simulatedRoom } from "../../simulate/room";
-import { compareAt, comparePair, onlyPartly } from "./comparePair";
+import { compareAt, comparePair } from "./comparePair";
+import { onlyPartly } from "./pairView";
 import { makeSignature, type FrameSignature } from "./signature";
 import { clamp } from "../math/clamp";
 

@@ -190,7 +190,7 @@ function isBlurred(e: PairStatistics, frames: readonly number[], i: number): boo
     if (usual > 60) d.push(v - usual);
     return d;
   }, []);
-  return differences.length > own.length / 3 && median(differences) < -BLUR;
+  return differences.length > own.length / 3 && median(differences) < -SOFTER_CODES;
 }
 
 /** Less sharp than the frames beside it where they show the same. */
@@ -203,7 +203,7 @@ function isBlurredInSweep(e: PairStatistics, frames: readonly number[], i: numbe
       const [a, b] = k < at ? [frames[k]!, i] : [i, frames[k]!];
       const p = e.pair(a, b);
       const other = e.frames[frames[k]!]!.signature?.sharp;
-      return p && other && p.certainty > ANY
+      return p && other && p.certainty > ANY_PAIR_CERTAINTY
         ? [{ other, dx: k < at ? p.dx : -p.dx, dy: k < at ? p.dy : -p.dy }]
         : [];
     });
@@ -220,19 +220,19 @@ function isBlurredInSweep(e: PairStatistics, frames: readonly number[], i: numbe
             u < 0 || v < 0 || u >= SHARP_X || v >= SHARP_Y ? 0 : other[v * SHARP_X + u]!;
           if (usual > 60) differences.push(own[y * SHARP_X + x]! - usual);
         }
-      return differences.length > own.length / 8 && median(differences) < -BLUR;
+      return differences.length > own.length / 8 && median(differences) < -SOFTER_CODES;
     })
   );
 }
 /** Codes of fine contrast, 16 a stop, by which a frame is less sharp. */
-const BLUR = 24;
+const SOFTER_CODES = 24;
 
 /**
  * Certainty of neighbours that lie as expected, and of any two frames, beyond what the best of many
  * places reaches by chance.
  */
-const NEIGHBOURS = 4.5;
-const ANY = 6.5;
+const NEIGHBOUR_CERTAINTY = 4.5;
+const ANY_PAIR_CERTAINTY = 6.5;
 
 /**
  * Rows of a sweep: places in it that lie level with each other, from the shifts between neighbours;
@@ -249,12 +249,12 @@ export function rowsOf(e: PairStatistics, frames: readonly number[]): number[][]
   const heights = [0];
   for (let start = 0, k = 1; k <= frames.length; k++) {
     const next = k < frames.length ? shift(k - 1, k) : undefined;
-    if (next && next.certainty > NEIGHBOURS) {
+    if (next && next.certainty > NEIGHBOUR_CERTAINTY) {
       heights.push(heights[k - 1]! + next.dy);
       continue;
     }
     // a run of neighbours ends here: it is set against those before it
-    let best = { certainty: ANY, by: 0 };
+    let best = { certainty: ANY_PAIR_CERTAINTY, by: 0 };
     for (let j = start; start > 0 && j < k; j++)
       for (let i = 0; i < start; i++) {
         const p = shift(i, j);

@@ -1,6 +1,6 @@
 import type { FrameInfo } from "../frame/frame";
 import { captureOrder } from "./captureOrder";
-import { shiftOf } from "./comparePair";
+import { shiftOf } from "./pairView";
 import { describe } from "./describe";
 import {
   PairStatistics,
@@ -75,7 +75,7 @@ function namingOddCounts(stacks: FoundStack[]): FoundStack[] {
 }
 
 /** So many of a sweep's sets are looked back at: two rows of it. */
-const REACH = 24;
+const SETS_LOOKED_BACK = 24;
 
 /** Stacks of one kind whose views overlap one after the other are the parts of a panorama. */
 function nested(e: PairStatistics, stacks: readonly FoundStack[]): FoundStack[] {
@@ -98,7 +98,7 @@ function nested(e: PairStatistics, stacks: readonly FoundStack[]): FoundStack[] 
     run = [];
   };
   for (const s of stacks) {
-    const latest = run.slice(-REACH);
+    const latest = run.slice(-SETS_LOOKED_BACK);
     const goesOn =
       run.length > 0 &&
       s.kind === run[0]!.kind &&
@@ -139,7 +139,7 @@ function viewBetween(
   const seen = pairs
     .flatMap(([i, j]) => {
       const p = e.pair(i, j);
-      return p && p.certainty > LEAST_CERTAIN ? [p] : [];
+      return p && p.certainty > MIN_CERTAINTY ? [p] : [];
     })
     .sort((p, q) => q.certainty - p.certainty);
   const guesses = seen
@@ -163,7 +163,7 @@ function viewBetween(
     });
     // stripes fit where they lie without being the same ones: of one view, some exposure is all but
     // equal
-    if (shiftOf(guess) < 0.1 && !views.some((p) => p.correlation > ALIKE)) continue;
+    if (shiftOf(guess) < 0.1 && !views.some((p) => p.correlation > SAME_VIEW_CORRELATION)) continue;
     const [first, ...others] = views.map((p) => p.certainty).sort((p, q) => q - p);
     const sum = views.reduce((s, p) => s + p.certainty, 0);
     if (first === undefined || (best && sum <= best.sum)) continue;
@@ -185,9 +185,9 @@ function viewBetween(
   }
   return best;
 }
-const ALIKE = 0.85;
+const SAME_VIEW_CORRELATION = 0.85;
 /** Below this a pair's best place is as good as any. */
-const LEAST_CERTAIN = 2.5;
+const MIN_CERTAINTY = 2.5;
 
 function overlaps(e: PairStatistics, a: FoundStack, b: FoundStack): boolean {
   if (e.settings(a.frames[0]!, b.frames[0]!) < -5) return false;

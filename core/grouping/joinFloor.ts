@@ -6,15 +6,15 @@ import { joinWhere, type Segment } from "./segments";
 /**
  * Seconds that lifting a tripod away takes at most; frames of the fewest that were turned about it.
  */
-const PAUSE = 90;
-const FEWEST = 8;
+const MAX_PAUSE_SECONDS = 90;
+const MIN_FRAMES = 8;
 /**
  * A sweep's latest frames, which look down; EV by which a colour may miss, and the share of the
  * frame whose colours are known from them.
  */
-const LATEST = 3;
-const SAME = 0.25;
-const KNOWN = 0.85;
+const LATEST_FRAMES = 3;
+const MAX_COLOUR_MISS_EV = 0.25;
+const MIN_KNOWN_SHARE = 0.85;
 
 /**
  * Gives a panorama of several rows the frame of its floor that is taken after it from beside, the
@@ -46,9 +46,9 @@ function isFloorOf(
   const last = turned.at(-1)!;
   const pause = e.pause(last, frame);
   if (
-    turned.length < FEWEST ||
+    turned.length < MIN_FRAMES ||
     pause === undefined ||
-    pause > PAUSE ||
+    pause > MAX_PAUSE_SECONDS ||
     (next !== undefined && (e.pause(frame, next) ?? Infinity) < pause)
   )
     return false;
@@ -68,9 +68,9 @@ function isFloorOf(
       : [];
   };
   const own = coloursOf(frame);
-  const below = turned.slice(-LATEST).flatMap(coloursOf);
+  const below = turned.slice(-LATEST_FRAMES).flatMap(coloursOf);
   const known = own.filter((a) =>
-    below.some((b) => Math.hypot(a[0] - b[0], a[1] - b[1]) < SAME * COLOUR_CODES),
+    below.some((b) => Math.hypot(a[0] - b[0], a[1] - b[1]) < MAX_COLOUR_MISS_EV * COLOUR_CODES),
   );
-  return own.length * 2 > cells && known.length > KNOWN * own.length;
+  return own.length * 2 > cells && known.length > MIN_KNOWN_SHARE * own.length;
 }

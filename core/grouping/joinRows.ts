@@ -1,17 +1,17 @@
-import { shiftOf } from "./comparePair";
+import { shiftOf } from "./pairView";
 import { oddsOf, type PairStatistics } from "./pairStatistics";
 import { joinWhere, type Segment } from "./segments";
 
 /** Rows are taken one after the other: seconds between them at most. */
-const PAUSE = 60;
+const MAX_PAUSE_SECONDS = 60;
 /** So many of a sweep's latest frames are looked back at: two rows of it. */
-const REACH = 24;
+const FRAMES_LOOKED_BACK = 24;
 /** Log odds beyond which two frames overlap, and correlation beyond which they show one view. */
-const PLAIN = 2.5;
-const ALIKE = 0.8;
+const OVERLAP_ODDS = 2.5;
+const SAME_VIEW_CORRELATION = 0.8;
 /** Places of two frames, shares of the frame, that count as one, and as two. */
-const ONE = 0.08;
-const TWO = 0.12;
+const SAME_PLACE_SHIFT = 0.08;
+const OTHER_PLACE_SHIFT = 0.12;
 
 /**
  * Joins panoramas whose frames overlap all along: where a row ends in haze or water and the next
@@ -37,7 +37,7 @@ function isNextRow(e: PairStatistics, above: readonly number[], row: readonly nu
   const last = above.at(-1)!;
   const first = row[0]!;
   if (
-    (e.pause(last, first) ?? 0) > PAUSE ||
+    (e.pause(last, first) ?? 0) > MAX_PAUSE_SECONDS ||
     e.settings(last, first) < -5 ||
     Math.abs(e.step(last, first) ?? 0) > 0.5
   )
@@ -45,14 +45,15 @@ function isNextRow(e: PairStatistics, above: readonly number[], row: readonly nu
   let overlap = 0;
   let again = 0;
   for (const j of row) {
-    const seen = above.slice(-REACH).flatMap((i) => {
+    const seen = above.slice(-FRAMES_LOOKED_BACK).flatMap((i) => {
       const p = e.pair(i, j);
-      return p && oddsOf(p.certainty) > PLAIN
+      return p && oddsOf(p.certainty) > OVERLAP_ODDS
         ? [{ apart: shiftOf(p), correlation: p.correlation }]
         : [];
     });
-    if (seen.some((p) => p.apart < ONE && p.correlation > ALIKE)) again++;
-    else if (seen.some((p) => p.apart > TWO)) overlap++;
+    if (seen.some((p) => p.apart < SAME_PLACE_SHIFT && p.correlation > SAME_VIEW_CORRELATION))
+      again++;
+    else if (seen.some((p) => p.apart > OTHER_PLACE_SHIFT)) overlap++;
   }
   return overlap * 2 >= row.length && overlap >= 2 && again * 4 <= row.length;
 }

@@ -1,5 +1,6 @@
 import { exposureEv, type FrameInfo } from "../frame/frame";
-import { alikeAsTheyLie, compareAt, comparePair, shiftOf, type PairView } from "./comparePair";
+import { alikeAsTheyLie, compareAt, comparePair } from "./comparePair";
+import { shiftOf, type PairView } from "./pairView";
 import { HIGHEST, LOWEST, SHARP_X, SHARP_Y, type FrameSignature } from "./signature";
 import { clamp } from "../math/clamp";
 
@@ -11,19 +12,19 @@ export interface Member {
 }
 
 /** Spread of a frame's log luminance, codes, below which it is a wall or a sky. */
-const FLAT = 5;
+const FLAT_SPREAD_CODES = 5;
 
 /** Shares of the frame by which a hand shakes at most between frames of one view. */
-const SHAKEN = 0.15;
+const MAX_SHAKE_SHARE = 0.15;
 /**
  * Shares of the textured parts that fit: from which on two frames show one view, and below which
  * they do not.
  */
-const MOSTLY = 0.5;
-const HARDLY = 0.25;
+const SAME_VIEW_PARTS = 0.5;
+const OTHER_VIEW_PARTS = 0.25;
 /** Correlation of one view, and certainty that chance does not reach. */
-const ALIKE = 0.8;
-const CERTAIN = 6;
+const SAME_VIEW_CORRELATION = 0.8;
+const BEYOND_CHANCE = 6;
 
 /** Seconds that a clock set back counts for. */
 const CLOCK_SET = 60;
@@ -107,21 +108,23 @@ export class PairStatistics {
   private compareViews(i: number, j: number): "one" | "two" | undefined {
     const here = this.pairAt(i, j, { dx: 0, dy: 0 });
     const found = this.pair(i, j);
-    const near = [here, found].flatMap((p) => (p && shiftOf(p) < SHAKEN ? [p] : []));
+    const near = [here, found].flatMap((p) => (p && shiftOf(p) < MAX_SHAKE_SHARE ? [p] : []));
     if (
       near.some(
         (p) =>
-          (p.alike ?? 0) >= MOSTLY ||
-          (p.alike === undefined && p.correlation > ALIKE && p.certainty > CERTAIN),
+          (p.alike ?? 0) >= SAME_VIEW_PARTS ||
+          (p.alike === undefined &&
+            p.correlation > SAME_VIEW_CORRELATION &&
+            p.certainty > BEYOND_CHANCE),
       )
     )
       return "one";
-    if (near.some((p) => p.alike !== undefined && p.alike < HARDLY)) return "two";
-    if (found && shiftOf(found) > SHAKEN && found.certainty > CERTAIN) return "two";
+    if (near.some((p) => p.alike !== undefined && p.alike < OTHER_VIEW_PARTS)) return "two";
+    if (found && shiftOf(found) > MAX_SHAKE_SHARE && found.certainty > BEYOND_CHANCE) return "two";
     const a = this.frames[i]!.signature;
     const b = this.frames[j]!.signature;
     const alike = near.length === 0 && a && b ? alikeAsTheyLie(a, b) : undefined;
-    return alike !== undefined && alike < HARDLY ? "two" : undefined;
+    return alike !== undefined && alike < OTHER_VIEW_PARTS ? "two" : undefined;
   }
 
   /** EV of frame j against frame i: from the settings, else from the pixels. */
@@ -164,7 +167,7 @@ export class PairStatistics {
     const mean = lit.reduce((s, v) => s + v, 0) / lit.length;
     return (
       lit.length > 0.7 * log.length &&
-      Math.sqrt(lit.reduce((s, v) => s + (v - mean) ** 2, 0) / lit.length) > FLAT
+      Math.sqrt(lit.reduce((s, v) => s + (v - mean) ** 2, 0) / lit.length) > FLAT_SPREAD_CODES
     );
   }
 

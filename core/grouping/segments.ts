@@ -1,4 +1,4 @@
-import { onlyPartly, shiftOf, type Shift } from "./comparePair";
+import { onlyPartly, shiftOf, type Shift } from "./pairView";
 import { oddsExpected, oddsOf, type PairStatistics } from "./pairStatistics";
 import { clamp } from "../math/clamp";
 import { median } from "../math/median";
@@ -34,9 +34,9 @@ const farther = (p: Shift): boolean => shiftOf(p) >= SAME_VIEW;
 /** Turn from frame to frame, as a share of it, below which hardly anyone sweeps. */
 const LEAST_TURN = 0.18;
 /** Correlation of two frames of one view at one exposure. */
-const ALIKE = 0.8;
+const SAME_VIEW_CORRELATION = 0.8;
 /** Log odds beyond which nothing more is asked. */
-const CLEAR = 2.5;
+const CLEAR_ODDS = 2.5;
 
 /** Log odds that frame j shows the view of the members: the best of the latest few decides. */
 function sameView(
@@ -59,7 +59,7 @@ function sameView(
     } else if (apart > OTHER_VIEW && odds > 1) {
       // of two places that fit, the one that was to be expected
       const here = e.pairAt(i, j, UNMOVED);
-      if (here && here.certainty > STRIPES)
+      if (here && here.certainty > REPEATING_CERTAINTY)
         best = clamp(oddsExpected(here.certainty), best ?? -9, 1.5);
       else other = Math.max(other, odds);
     } else best = clamp(odds, best ?? -9, -1.2);
@@ -69,7 +69,7 @@ function sameView(
 }
 
 /** Certainty that an expected place hardly reaches by chance. */
-const STRIPES = 5.5;
+const REPEATING_CERTAINTY = 5.5;
 
 /**
  * Whether frame j differs from the member that is exposed most like it, where it is all but equal
@@ -109,7 +109,7 @@ function otherView(e: PairStatistics, members: readonly number[], j: number): bo
   return other;
 }
 /** Log odds of a frame that shows another view: no clock and no exposure makes up for it. */
-const VETO = 20;
+const VETO_ODDS = 20;
 
 /** Log odds that the camera did not move: blur that comes and goes may draw a search elsewhere. */
 function unmoved(e: PairStatistics, i: number, j: number): number {
@@ -148,7 +148,7 @@ export const RULES: Record<SegmentKind, Rule> = {
           (steps.every((s) => s < 0) && (signature?.dark ?? 0) > 0.3));
       // that an exposure was taken once more tells of the next bracket, however alike the two look
       const view = sameView(e, members, j, 9);
-      if (view < CLEAR && otherView(e, members, j)) return -VETO;
+      if (view < CLEAR_ODDS && otherView(e, members, j)) return -VETO_ODDS;
       return (
         exposure +
         clamp(view, extreme ? -0.8 : -9, exposure < -5 ? 1 : 9) -
@@ -193,16 +193,18 @@ export const RULES: Record<SegmentKind, Rule> = {
       const sofar = e.sharpnessChange(members[0]!, j);
       const same = sameView(e, members, j, 3, 0.06);
       const still =
-        same < 2 && (step === undefined || Math.abs(step) < 0.34) && (changed ?? 0) < JUMP
+        same < 2 &&
+        (step === undefined || Math.abs(step) < 0.34) &&
+        (changed ?? 0) < MAX_SHARPNESS_CHANGE
           ? unmoved(e, last, j)
           : -9;
-      if (Math.max(same, still) < CLEAR && otherView(e, members, j)) return -VETO;
+      if (Math.max(same, still) < CLEAR_ODDS && otherView(e, members, j)) return -VETO_ODDS;
       let travels: number;
       if (a !== undefined && b !== undefined) {
         if (a === b) travels = -2;
         else travels = 2;
       } else if (changed === undefined) travels = -1;
-      else if (changed > JUMP) {
+      else if (changed > MAX_SHARPNESS_CHANGE) {
         if (Math.max(same, still) < 0) travels = -4;
         else travels = -1.5;
       } else if (changed > 0.1 || (sofar ?? 0) > 0.25) travels = 0.8;
@@ -216,7 +218,7 @@ export const RULES: Record<SegmentKind, Rule> = {
           step !== undefined &&
             Math.abs(step) < 0.1 &&
             (e.pause(last, j) ?? 99) < 3 &&
-            (changed ?? 0) < JUMP
+            (changed ?? 0) < MAX_SHARPNESS_CHANGE
             ? -1.8
             : -5,
           3,
@@ -249,14 +251,16 @@ export const RULES: Record<SegmentKind, Rule> = {
       const step = e.step(last, j);
       const nearest = e.pair(last, j);
       let best = nearest && farther(nearest) ? oddsOf(nearest.certainty) : undefined;
-      if ((best ?? 0) < CLEAR) {
+      if ((best ?? 0) < CLEAR_ODDS) {
         // the camera turns on as it did before
         const turn = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined;
         const onward =
           turn && farther(turn) && oddsOf(turn.certainty) > 1 ? e.pairAt(last, j, turn) : undefined;
         if (onward) best = clamp(oddsExpected(onward.certainty), best ?? -9, 4);
       }
-      for (const [back, i] of (best ?? 0) < CLEAR ? members.slice(-24).reverse().entries() : []) {
+      for (const [back, i] of (best ?? 0) < CLEAR_ODDS
+        ? members.slice(-24).reverse().entries()
+        : []) {
         const p = e.pair(i, j);
         if (!p) continue;
         const odds = oddsOf(p.certainty);
@@ -265,7 +269,7 @@ export const RULES: Record<SegmentKind, Rule> = {
         if (!farther(p)) {
           if (
             odds > 3 &&
-            p.correlation > ALIKE &&
+            p.correlation > SAME_VIEW_CORRELATION &&
             !onlyPartly(p) &&
             (best ?? 0) < 1 &&
             members
@@ -281,7 +285,7 @@ export const RULES: Record<SegmentKind, Rule> = {
         }
         // among many frames one fits by chance
         best = Math.max(best ?? -9, odds - Math.log(1 + back));
-        if (best > CLEAR) break;
+        if (best > CLEAR_ODDS) break;
       }
       const night = (i: number): boolean => (e.frames[i]!.signature?.dark ?? 0) > 0.5;
       // a sweep that hardly turns is sooner a focus run or a hand that moved
@@ -292,7 +296,7 @@ export const RULES: Record<SegmentKind, Rule> = {
       // the frames before were plainly one
       const before = members.length > 1 ? e.pair(members.at(-2)!, last) : undefined;
       const plain =
-        before && oddsOf(before.certainty) > CLEAR && [last, j].every((i) => e.showsMuch(i));
+        before && oddsOf(before.certainty) > CLEAR_ODDS && [last, j].every((i) => e.showsMuch(i));
       const floor =
         step !== undefined &&
         Math.abs(step) < 0.2 &&
@@ -328,9 +332,9 @@ export const RULES: Record<SegmentKind, Rule> = {
 };
 
 /** Change of sharpness from frame to frame, stops, beyond which it is hardly one focus travel. */
-const JUMP = 1.25;
+const MAX_SHARPNESS_CHANGE = 1.25;
 /** Log odds of a frame beyond which a set does not go on. */
-const BREAK = -6;
+const BREAK_ODDS = -6;
 
 export interface Segment {
   kind: SegmentKind | "single";
@@ -388,7 +392,7 @@ export function bestSegments(
         members.push(order[j]!);
         highest = Math.max(highest, odds);
         // no later frames, however well they go together, make up for this
-        if (next < BREAK || odds < highest - 8 || (members.length === 2 && odds < -6)) break;
+        if (next < BREAK_ODDS || odds < highest - 8 || (members.length === 2 && odds < -6)) break;
         take(j + 1, kind, odds + rule.whole(e, members));
       }
     }

@@ -1,4 +1,4 @@
-import type { GhostMap } from "../align/alignStack";
+import type { GhostMap } from "../align/alignedFrame";
 import { isGuess, type DepthGrid } from "../focus/depthGrid";
 import type { Accumulator } from "../raster/accumulator";
 import type { Heap } from "../../kernels/heap";

@@ -21,7 +21,7 @@ export interface FrameSamples {
   sampling?: Sampling;
 }
 /** Bytes from which a sample counts as clipped. */
-const CLIPPED = 250;
+const CLIPPED_CODE = 250;
 export interface SourceTile {
   left: number;
   top: number;
@@ -62,7 +62,7 @@ export function doubtRow(
       right - left,
       Math.min(block, height - top),
       block,
-      CLIPPED,
+      CLIPPED_CODE,
       flags + first,
     );
   heap.k.doubtBlocks(line, n, from, block, flags);

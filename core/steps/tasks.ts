@@ -25,7 +25,7 @@ import {
   type WarpedFrame,
 } from "../bracket/mertens";
 import { depthGrid, type DepthGrid } from "../focus/depthGrid";
-import { depthMap, NONE, peakBeside, type SharpLevel } from "../focus/depthMap";
+import { depthMap, UNKNOWN_DEPTH, peakBeside, type SharpLevel } from "../focus/depthMap";
 import { evenCorners, type Cornered } from "../bracket/evenCorners";
 import { warpEncoded, type EncodedInput } from "../bracket/warpEncoded";
 import { foldFrame, type FoldInput } from "../bracket/foldFrame";
@@ -475,7 +475,7 @@ export const stepTasks = {
     const at = new Map(a.order.map((frame, k) => [frame, k]));
     heap.ensure(Math.max(a.depth, a.trust) + n * 4 + 64);
     const seen = heap.u8(sources, n);
-    const place = Float32Array.from(seen, (s) => (s ? at.get(s - 1)! : NONE));
+    const place = Float32Array.from(seen, (s) => (s ? at.get(s - 1)! : UNKNOWN_DEPTH));
     const beside = place.map((_, i) => peakBeside(lower[i]!, best[i]!, upper[i]!));
     const found = depthMap(heap, {
       width,

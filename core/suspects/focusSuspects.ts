@@ -18,8 +18,8 @@ export const movedSuspects = (moved: readonly MovedPart[]): Suspect[] =>
   );
 
 /** Shares of a cell's pixels: from both frames beside the step, and from the rarer of them. */
-const BOTH = 0.6;
-const RARER = 0.15;
+const MIN_BOTH_SHARE = 0.6;
+const MIN_RARER_SHARE = 0.15;
 
 /**
  * Parts of a focus stack that are nowhere quite sharp: their focus lies within a step that was too
@@ -57,7 +57,7 @@ export function softBands(
       const within = (c: number): boolean => {
         const p = (counts[c]!.get(a) ?? 0) / all[c]!;
         const q = (counts[c]!.get(b) ?? 0) / all[c]!;
-        return telling.has(c) && p + q > BOTH && Math.min(p, q) > RARER;
+        return telling.has(c) && p + q > MIN_BOTH_SHARE && Math.min(p, q) > MIN_RARER_SHARE;
       };
       return areasOf(width, height, within, 2).map((r): Suspect => ({
         kind: "soft band",
@@ -75,9 +75,9 @@ export function softBands(
  * Shares of a box's pixels: from both frames in which its edges lie differently, and from the rarer
  * of them; px at which a doubled edge is as bad as can be.
  */
-const MIXED = 0.4;
-const SECOND = 0.08;
-const WORST = 8;
+const MIN_MIXED_SHARE = 0.4;
+const MIN_SECOND_SHARE = 0.08;
+const WORST_DOUBLING_PX = 8;
 
 /**
  * Edges that a focus stack may show twice: they lie elsewhere in one of two neighbours along the
@@ -118,12 +118,12 @@ export function doubledEdges(
           if (s === a) first++;
           else if (s === b) second++;
         }
-      return first + second > MIXED * all && Math.min(first, second) > SECOND * all
+      return first + second > MIN_MIXED_SHARE * all && Math.min(first, second) > MIN_SECOND_SHARE * all
         ? [
             {
               kind: "double edge",
               ...box,
-              score: Math.round(Math.min(1, px / WORST) * 1000) / 1000,
+              score: Math.round(Math.min(1, px / WORST_DOUBLING_PX) * 1000) / 1000,
             },
           ]
         : [];

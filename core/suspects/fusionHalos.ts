@@ -7,13 +7,13 @@ import { ranked, type Suspect } from "./suspect";
  * Where neighbouring pixels are from frames so far apart, as a share of the travel and in steps,
  * one thing stands before another.
  */
-const JUMP = 0.15;
-const LEAST_JUMP = 3;
+const MIN_DEPTH_JUMP = 0.15;
+const MIN_JUMP_STEPS = 3;
 /**
  * Px off such an edge at which a halo that is seen has not ended yet, at which it has, and from
  * where on what the ground itself does is reported.
  */
-const NEAR = [4, 6] as const;
+const HALO_FROM_TO_PX = [4, 6] as const;
 const FAR = [9, 13] as const;
 const FARTHER = [14, 19] as const;
 /**
@@ -21,18 +21,18 @@ const FARTHER = [14, 19] as const;
  * hardly say more than one of them.
  */
 const CELL = 32;
-const TELLING = 120;
-const ALIKE = 16;
+const GROUND_FROM_PX = 120;
+const CORRELATED_PX_FACTOR = 16;
 /**
  * Share of its light by which a ground beside an edge is drawn towards what stands there, to be
  * worth a look; by which the two have to differ; in standard errors of the mean, and times what the
  * ground goes on to change by; and cells beside each other.
  */
-const VISIBLE = 0.05;
-const SIDES = 0.15;
-const CERTAIN = 3;
-const OWN = 2;
-const TOGETHER = 2;
+const VISIBLE_SHARE = 0.05;
+const MIN_SIDE_DIFFERENCE = 0.15;
+const MIN_SIGMA = 3;
+const MIN_GROUND_FACTOR = 2;
+const MIN_CELLS_TOGETHER = 2;
 
 /** Sums over pixels. */
 interface Band {
@@ -85,7 +85,7 @@ export function fusionHalos(
     at[frame + 1] = k;
   });
   for (let k = 0; k < n; k++) place[k] = at[from[k]!]!;
-  const sides = distances(place, w, Math.max(LEAST_JUMP, JUMP * order.length));
+  const sides = distances(place, w, Math.max(MIN_JUMP_STEPS, MIN_DEPTH_JUMP * order.length));
   for (const [s, own] of sides.entries()) {
     const other = sides[1 - s]!;
     const cells = Array.from(excess, emptyCell);
@@ -96,7 +96,7 @@ export function fusionHalos(
         if (!d && !e) continue;
         const c = cells[Math.floor(y / CELL) * across + Math.floor(x / CELL)]!;
         const light = 0.25 * R[k]! + 0.5 * G[k]! + 0.25 * B[k]!;
-        if (d >= NEAR[0] && d <= NEAR[1]) add(c.near, light);
+        if (d >= HALO_FROM_TO_PX[0] && d <= HALO_FROM_TO_PX[1]) add(c.near, light);
         if (d >= FAR[0] && d <= FAR[1]) add(c.far, light);
         if (d >= FARTHER[0]) add(c.farther, light);
         // a hair is hardly more than its edges
@@ -111,7 +111,7 @@ export function fusionHalos(
       across,
       down,
       (i) => excess[i]! > 0,
-      TOGETHER,
+      MIN_CELLS_TOGETHER,
       (i) => excess[i]!,
     ).map((a): Suspect => ({
       kind: "halo",
@@ -130,7 +130,7 @@ export function fusionHalos(
  * that is not to be reported.
  */
 function haloOf({ near, far, farther, beyond }: Cell): number {
-  if ([near, far, farther].some((b) => b.count < TELLING) || beyond.count < TELLING / 3) return 0;
+  if ([near, far, farther].some((b) => b.count < GROUND_FROM_PX) || beyond.count < GROUND_FROM_PX / 3) return 0;
   const ground = Math.max(1e-6, mean(far));
   const off = (mean(near) - ground) / ground;
   const drawn = (mean(beyond) - ground) / ground;
@@ -138,12 +138,12 @@ function haloOf({ near, far, farther, beyond }: Cell): number {
   const spread =
     Math.sqrt(
       Math.max(0, far.squares / far.count - ground * ground) *
-        ALIKE *
+        CORRELATED_PX_FACTOR *
         (1 / near.count + 1 / far.count),
     ) / ground;
-  return Math.abs(drawn) > SIDES &&
+  return Math.abs(drawn) > MIN_SIDE_DIFFERENCE &&
     off * drawn > 0 &&
-    Math.abs(off) > Math.max(VISIBLE, CERTAIN * spread, OWN * goesOn)
+    Math.abs(off) > Math.max(VISIBLE_SHARE, MIN_SIGMA * spread, MIN_GROUND_FACTOR * goesOn)
     ? Math.abs(off)
     : 0;
 }

@@ -10,7 +10,7 @@ import { ranked, type Suspect } from "./suspect";
  */
 const VISIBLE_EV = 0.33;
 /** How far off an edge is felt, in cells of the tone grid; an edge is this high, EV. */
-const REACH = 14;
+const EDGE_REACH_CELLS = 14;
 const EDGE_EV = 2;
 const SAME_EV = 0.35;
 
@@ -49,11 +49,11 @@ export function haloSuspects(
       let edge = false;
       let sum = 0;
       let count = 0;
-      for (let v = Math.max(0, y - REACH); v <= Math.min(h - 1, y + REACH); v += 2)
-        for (let u = Math.max(0, x - REACH); u <= Math.min(w - 1, x + REACH); u += 2) {
+      for (let v = Math.max(0, y - EDGE_REACH_CELLS); v <= Math.min(h - 1, y + EDGE_REACH_CELLS); v += 2)
+        for (let u = Math.max(0, x - EDGE_REACH_CELLS); u <= Math.min(w - 1, x + EDGE_REACH_CELLS); u += 2) {
           const k = v * w + u;
           const away = Math.abs(L[k]! - l);
-          const near = Math.max(Math.abs(u - x), Math.abs(v - y)) <= REACH / 2;
+          const near = Math.max(Math.abs(u - x), Math.abs(v - y)) <= EDGE_REACH_CELLS / 2;
           if (!shown(k)) continue;
           if (away > EDGE_EV && near) edge = true;
           if (away < SAME_EV && !near) {

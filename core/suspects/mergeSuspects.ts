@@ -1,7 +1,7 @@
-import type { GhostMap } from "../align/alignStack";
+import type { GhostMap } from "../align/alignedFrame";
 import { MEASURED } from "../bracket/foldFrame";
 import { type Accumulator } from "../raster/accumulator";
-import { LARGE } from "../bracket/fillHoles";
+import { LARGE_CELL_PX } from "../bracket/fillHoles";
 import type { Heap } from "../../kernels/heap";
 import { areasOf, type Area } from "./areas";
 import { ranked, type Suspect } from "./suspect";
@@ -10,7 +10,7 @@ import { ranked, type Suspect } from "./suspect";
  * Disagreement in widths of the noise above which an edge that nobody took for moving is likely to
  * be doubled.
  */
-const DOUBLED = 2;
+const DOUBLED_SIGMA = 2;
 
 /**
  * What the merge itself may have got wrong: moving things that no usable frame shows whole, edges
@@ -62,7 +62,7 @@ export function mergeSuspects(
     ...areasOf(
       w,
       h,
-      (i) => !moved[i] && differs[i]! > DOUBLED,
+      (i) => !moved[i] && differs[i]! > DOUBLED_SIGMA,
       small,
       (i) => differs[i]!,
     ).map((a) => box("double edge", a, 0.25 * a.mean * size(a))),
@@ -79,7 +79,7 @@ function unmeasuredShare(heap: Heap, acc: Accumulator, w: number, h: number): Fl
   const sx = acc.width / w;
   const sy = acc.height / h;
   // a quarter of a large cell's pixels tells its share
-  const stride = Math.min(sx, sy) >= LARGE ? 2 : 1;
+  const stride = Math.min(sx, sy) >= LARGE_CELL_PX ? 2 : 1;
   for (let y = 0; y < h; y++)
     for (let x = 0; x < w; x++) {
       let lost = 0;

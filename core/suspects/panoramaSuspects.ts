@@ -9,29 +9,29 @@ import { areasOf, type Area } from "./areas";
 import { ranked, type Suspect } from "./suspect";
 
 /** Difference of two frames along their seam, in square roots of light, that may be seen. */
-const VISIBLE = 0.07;
+const VISIBLE_DIFFERENCE = 0.07;
 /**
  * Px by which ties of a pair are off, as shares of the frame's long edge, and half the side of the
  * place that is shown.
  */
-const OFF = 0.0006;
-const AROUND = 0.03;
+const MAX_TIE_MISS_SHARE = 0.0006;
+const SHOWN_HALF_SHARE = 0.03;
 
 /** A frame that shares less than this with the one it shares most with is held by little. */
-const THIN = 0.15;
+const MIN_SHARED = 0.15;
 /** Places of a frame, each way, that are asked who else shows them. */
 const GRID = 24;
 /**
  * A thing that a seam cuts is at least so many cells across, fills so much of its box, and lies to
  * this share at least on either side; what is larger than this is no thing.
  */
-const THING = 6;
-const FILLS = 0.3;
-const EITHER = 0.15;
-const LARGEST = 20000;
+const MIN_THING_CELLS = 6;
+const MIN_FILLED_SHARE = 0.3;
+const MIN_SIDE_SHARE = 0.15;
+const MAX_THING_CELLS = 20000;
 
 /** Cells of the seams' map that are shown at once. */
-const PART = 90;
+const SHOWN_CELLS = 90;
 
 interface Joined {
   cameras: readonly (Camera | undefined)[];
@@ -118,7 +118,7 @@ export function panoramaSuspects({
         const i = y * w + x;
         const own = of[i]!;
         const other = [of[i + 1]!, of[i + w]!].find((o) => o && o !== own);
-        if (own && other && differ[i]! > VISIBLE) {
+        if (own && other && differ[i]! > VISIBLE_DIFFERENCE) {
           start = { i, own, other };
           break;
         }
@@ -154,28 +154,28 @@ export function panoramaSuspects({
           for (const f of [own, other]) if (!seenBy(f, u, v)) ends.add(f);
           continue;
         }
-        if (off > VISIBLE) {
+        if (off > VISIBLE_DIFFERENCE) {
           seen.add(k);
           queue.push(k);
         }
       }
-      if (thing.cells > LARGEST) return undefined;
+      if (thing.cells > MAX_THING_CELLS) return undefined;
     }
     const across = thing.x1 - thing.x0;
     const down = thing.y1 - thing.y0;
     const share = mine / thing.cells;
     return ends.size < 2 &&
-      Math.min(across, down) >= THING &&
-      thing.cells > FILLS * across * down &&
-      share > EITHER &&
-      share < 1 - EITHER
+      Math.min(across, down) >= MIN_THING_CELLS &&
+      thing.cells > MIN_FILLED_SHARE * across * down &&
+      share > MIN_SIDE_SHARE &&
+      share < 1 - MIN_SIDE_SHARE
       ? thing
       : undefined;
   };
   const seams = areasOf(
     w,
     h,
-    (i) => differ[i]! > VISIBLE,
+    (i) => differ[i]! > VISIBLE_DIFFERENCE,
     12,
     (i) => differ[i]!,
   ).map((a): Suspect => {
@@ -186,9 +186,9 @@ export function panoramaSuspects({
       : { kind: "seam", ...box(a), score };
   });
   // along a side there is much to see: part by part
-  const parts = Array.from({ length: Math.ceil(w / PART) * Math.ceil(h / PART) }, (_, p) => p);
+  const parts = Array.from({ length: Math.ceil(w / SHOWN_CELLS) * Math.ceil(h / SHOWN_CELLS) }, (_, p) => p);
   const inPart = (i: number): number =>
-    Math.floor(Math.floor(i / w) / PART) * Math.ceil(w / PART) + Math.floor((i % w) / PART);
+    Math.floor(Math.floor(i / w) / SHOWN_CELLS) * Math.ceil(w / SHOWN_CELLS) + Math.floor((i % w) / SHOWN_CELLS);
   const made = filled
     ? parts
         .flatMap((p) => areasOf(w, h, (i) => !of[i] && inPart(i) === p, 6))
@@ -205,8 +205,8 @@ export function panoramaSuspects({
     const worst = errors.indexOf(Math.max(...errors));
     const rms = Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / errors.length);
     const at = pixelOf(canvas, worldRay(c, points[worst]![0], points[worst]![1]));
-    const side = AROUND * long;
-    return rms > OFF * long && at
+    const side = SHOWN_HALF_SHARE * long;
+    return rms > MAX_TIE_MISS_SHARE * long && at
       ? [
           {
             kind: "residual",
@@ -214,7 +214,7 @@ export function panoramaSuspects({
             y: at[1] - side,
             width: 2 * side,
             height: 2 * side,
-            score: rounded(rms / (OFF * long) / 8),
+            score: rounded(rms / (MAX_TIE_MISS_SHARE * long) / 8),
           },
         ]
       : [];
@@ -235,7 +235,7 @@ export function panoramaSuspects({
     const most = shared.reduce((p, q) => (q.length > p.length ? q : p));
     const share = most.length / GRID ** 2;
     const at =
-      share > 0 && share < THIN
+      share > 0 && share < MIN_SHARED
         ? most.flatMap(([x, y]) => {
             const p = pixelOf(canvas, worldRay(c, x, y));
             return p ? [p] : [];
@@ -254,7 +254,7 @@ export function panoramaSuspects({
             y: y0,
             width: x1 - x0,
             height: y1 - y0,
-            score: rounded(0.2 + 0.6 * (1 - share / THIN)),
+            score: rounded(0.2 + 0.6 * (1 - share / MIN_SHARED)),
           },
         ]
       : [];

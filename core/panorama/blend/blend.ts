@@ -19,12 +19,12 @@ const LEVELS = 6;
 /**
  * Pieces and bands lie on multiples of this, px, so that their pyramids' levels lie on each other.
  */
-export const UNIT = 2 ** LEVELS;
+export const PYRAMID_UNIT = 2 ** LEVELS;
 /**
  * How far blending reaches, px, but for traces: what a part of the picture needs beside itself to
  * come out as in the whole.
  */
-export const MARGIN = 3 * UNIT;
+export const BLEND_MARGIN = 3 * PYRAMID_UNIT;
 
 /** A part of the canvas, px. */
 export interface Bounds {
@@ -60,7 +60,7 @@ export const pieceShape = ({ width, height }: Piece): PyramidShape =>
   pyramidShape(width, height, LEVELS);
 
 /** Places of the canvas at which it is asked whether a frame is seen lie so far apart, px. */
-const NEAR = 16;
+const PROBE_SPACING_PX = 16;
 /**
  * Pixels of a piece at most, about, in shares of the bounds' and at least: its four pyramids take
  * 21 bytes each, and each cut through a frame has it warped twice as far as blending reaches.
@@ -85,8 +85,8 @@ export function piecesOf(
     let x1 = -1;
     let y0 = Infinity;
     let y1 = -1;
-    for (let y = own.y0; y < own.y1 + NEAR; y += NEAR)
-      for (let x = own.x0; x < own.x1 + NEAR; x += NEAR) {
+    for (let y = own.y0; y < own.y1 + PROBE_SPACING_PX; y += PROBE_SPACING_PX)
+      for (let x = own.x0; x < own.x1 + PROBE_SPACING_PX; x += PROBE_SPACING_PX) {
         const d = directionAt(
           canvas,
           bounds.x + Math.min(x, own.x1),
@@ -95,10 +95,10 @@ export function piecesOf(
         const p = d && seen(camera, d);
         if (
           !p ||
-          p[0] < -NEAR ||
-          p[1] < -NEAR ||
-          p[0] > camera.width + NEAR ||
-          p[1] > camera.height + NEAR
+          p[0] < -PROBE_SPACING_PX ||
+          p[1] < -PROBE_SPACING_PX ||
+          p[0] > camera.width + PROBE_SPACING_PX ||
+          p[1] > camera.height + PROBE_SPACING_PX
         )
           continue;
         x0 = Math.min(x0, x);
@@ -116,12 +116,12 @@ export function piecesOf(
         ((right - left) * height) / Math.max(PIECE_PX, bounds.width * bounds.height * PIECE_SHARE),
       ),
     );
-    const step = Math.ceil((right - left) / count / UNIT) * UNIT;
+    const step = Math.ceil((right - left) / count / PYRAMID_UNIT) * PYRAMID_UNIT;
     return Array.from({ length: Math.ceil((right - left) / step) }, (_, i): Piece => {
       const from = left + i * step;
       const to = Math.min(right, from + step);
-      const x = Math.max(left, from - MARGIN);
-      return { x, y, width: Math.min(right, to + MARGIN) - x, height, from, to };
+      const x = Math.max(left, from - BLEND_MARGIN);
+      return { x, y, width: Math.min(right, to + BLEND_MARGIN) - x, height, from, to };
     });
   });
 }
@@ -131,9 +131,9 @@ export function piecesOf(
  * as long as one at least, so that a pyramid has all levels.
  */
 function inUnits(from: number, to: number, most: number): [number, number] {
-  const end = Math.min(most, Math.ceil((to + 2 * NEAR) / UNIT) * UNIT);
+  const end = Math.min(most, Math.ceil((to + 2 * PROBE_SPACING_PX) / PYRAMID_UNIT) * PYRAMID_UNIT);
   return [
-    Math.max(0, Math.min(Math.floor((from - NEAR) / UNIT), Math.floor((end - UNIT) / UNIT)) * UNIT),
+    Math.max(0, Math.min(Math.floor((from - PROBE_SPACING_PX) / PYRAMID_UNIT), Math.floor((end - PYRAMID_UNIT) / PYRAMID_UNIT)) * PYRAMID_UNIT),
     end,
   ];
 }
@@ -163,14 +163,14 @@ function ownParts(
         top = Math.min(top, r);
         low = r;
       }
-    const x0 = within((c - 1) * sx - x - MARGIN, width);
-    const x1 = within((c + 2) * sx - x + MARGIN, width);
-    const y0 = within((top - 1) * sy - y - MARGIN, height);
-    const y1 = within((low + 2) * sy - y + MARGIN, height);
+    const x0 = within((c - 1) * sx - x - BLEND_MARGIN, width);
+    const x1 = within((c + 2) * sx - x + BLEND_MARGIN, width);
+    const y0 = within((top - 1) * sy - y - BLEND_MARGIN, height);
+    const y1 = within((low + 2) * sy - y + BLEND_MARGIN, height);
     if (low < 0 || x1 <= x0 || y1 <= y0) continue;
     const before = parts.at(-1);
     // whole blocks apart, or else one
-    if (before && x0 <= before.x1 + UNIT) {
+    if (before && x0 <= before.x1 + PYRAMID_UNIT) {
       before.x1 = Math.max(before.x1, x1);
       before.y0 = Math.min(before.y0, y0);
       before.y1 = Math.max(before.y1, y1);

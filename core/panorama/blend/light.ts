@@ -98,7 +98,7 @@ export function equaliseExposure(
 /**
  * What holds a ramp level where frames do not tell it: of looks up and down in a single row, say.
  */
-const LEVEL = 0.02;
+const LEVEL_PRIOR = 0.02;
 
 /**
  * The steady change of exposure over all that the frames show: of what evening took from each of
@@ -109,7 +109,7 @@ export function rampOf(
   gains: Light["gains"],
 ): NonNullable<Light["ramp"]> {
   const A = Array.from({ length: 4 }, (_, i) =>
-    Array.from({ length: 4 }, (_v, j) => (i === j && i < 3 ? LEVEL : 0)),
+    Array.from({ length: 4 }, (_v, j) => (i === j && i < 3 ? LEVEL_PRIOR : 0)),
   );
   const b = [0, 0, 0, 0];
   cameras.forEach((c, i) => {

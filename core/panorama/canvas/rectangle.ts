@@ -6,18 +6,18 @@ import { clamp } from "../../math/clamp";
 
 /** Vertices of the mesh, about; columns of the regular mesh that comes out. */
 const VERTICES = 260;
-const FINE = 72;
+const ANGLE_BINS_FINE = 72;
 /**
  * Weights of straight lines and of the borders against the shape of the meshes; directions that are
  * kept parallel together.
  */
-const LINES = 100;
-const BORDER = 1e6;
-const BINS = 50;
+const LINE_WEIGHT = 100;
+const BORDER_WEIGHT = 1e6;
+const DIRECTION_BINS = 50;
 const ROUNDS = 5;
 
 /** Share of the rectangle that has to be there. */
-const LEAST = 0.45;
+const MIN_COVERED_SHARE = 0.45;
 
 type Point = [number, number];
 interface Mesh {
@@ -67,7 +67,7 @@ export function bendToRectangle(
 ): Rectangled | undefined {
   let there = 0;
   for (let i = 0; i < w * h; i++) there += full[i]!;
-  const shifted = there > LEAST * w * h ? insertSeams(w, h, grey, full, closed) : undefined;
+  const shifted = there > MIN_COVERED_SHARE * w * h ? insertSeams(w, h, grey, full, closed) : undefined;
   if (!shifted) return undefined;
   const columns = Math.max(4, Math.round(Math.sqrt((VERTICES * w) / h)));
   const rows = Math.max(4, Math.round(VERTICES / columns));
@@ -93,18 +93,18 @@ export function bendToRectangle(
       from.y[l] = from.y[r] = (from.y[l]! + from.y[r]!) / 2;
     }
   const pieces = lineSegments(w, h, grey, full).flatMap((s) => cut(s, from));
-  const turns = new Float64Array(BINS);
+  const turns = new Float64Array(DIRECTION_BINS);
   for (let round = 0; round < ROUNDS; round++) {
     if (!settle(from, to, pieces, turns, w, h, closed)) return undefined;
-    const sums = new Float64Array(BINS);
-    const counts = new Float64Array(BINS);
+    const sums = new Float64Array(DIRECTION_BINS);
+    const counts = new Float64Array(DIRECTION_BINS);
     for (const p of pieces) {
       const [x, y] = directionOf(p, to);
       const turn = Math.atan2(y, x) - p.angle;
       sums[p.bin]! += Math.atan2(Math.sin(turn), Math.cos(turn));
       counts[p.bin]!++;
     }
-    for (let b = 0; b < BINS; b++) turns[b] = counts[b] ? sums[b]! / counts[b]! : 0;
+    for (let b = 0; b < DIRECTION_BINS; b++) turns[b] = counts[b] ? sums[b]! / counts[b]! : 0;
   }
   if (folds(to)) return undefined;
   // the rectangle's sides as long as keeps the meshes about their size
@@ -187,7 +187,7 @@ function cut(s: Segment, mesh: Mesh): Piece[] {
   };
   const angle = Math.atan2(s.y1 - s.y0, s.x1 - s.x0);
   const folded = ((angle % Math.PI) + Math.PI) % Math.PI;
-  const bin = Math.min(BINS - 1, Math.floor((folded / Math.PI) * BINS));
+  const bin = Math.min(DIRECTION_BINS - 1, Math.floor((folded / Math.PI) * DIRECTION_BINS));
   let start: ReturnType<typeof find>;
   let from = 0;
   let end: ReturnType<typeof find>;
@@ -284,12 +284,12 @@ function settle(
     add(
       placesOf(ks),
       ks.flatMap((_, i) => [nx * p.weights[i]!, ny * p.weights[i]!]),
-      LINES / pieces.length,
+      LINE_WEIGHT / pieces.length,
     );
   }
   const fix = (at: number, value: number): void => {
-    A[at]![at]! += BORDER;
-    b[at]! += BORDER * value;
+    A[at]![at]! += BORDER_WEIGHT;
+    b[at]! += BORDER_WEIGHT * value;
   };
   for (let j = 0; j <= rows; j++) {
     fix(2 * j * (columns + 1), 0);
@@ -330,8 +330,8 @@ function folds(m: Mesh): boolean {
 
 /** The way back on a regular mesh over the rectangle, in shares of the flat picture. */
 function regular(from: Mesh, to: Mesh, w: number, h: number): Bend | undefined {
-  const columns = FINE;
-  const rows = Math.max(8, Math.round((FINE * h) / w));
+  const columns = ANGLE_BINS_FINE;
+  const rows = Math.max(8, Math.round((ANGLE_BINS_FINE * h) / w));
   const x: number[] = [];
   const y: number[] = [];
   for (let j = 0; j <= rows; j++)

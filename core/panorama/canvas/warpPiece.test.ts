@@ -1,6 +1,6 @@
 import { Heap } from "../../../kernels/heap";
 import { lookingAt } from "../../../simulate/sweep";
-import { UNIT, type Piece } from "../blend/blend";
+import { PYRAMID_UNIT, type Piece } from "../blend/blend";
 import { seen, type Camera } from "../camera";
 import { falloff, type Light } from "../blend/light";
 import { canvasFor, directionAt, type Canvas } from "./projection";
@@ -30,8 +30,8 @@ function warped(
     ...o,
   };
   const canvas = canvasFor([camera], { projection: "cylindrical", most: 1e9 });
-  const w = Math.ceil(canvas.width / UNIT) * UNIT;
-  const h = Math.ceil(canvas.height / UNIT) * UNIT;
+  const w = Math.ceil(canvas.width / PYRAMID_UNIT) * PYRAMID_UNIT;
+  const h = Math.ceil(canvas.height / PYRAMID_UNIT) * PYRAMID_UNIT;
   const heap = Heap.local(warpScratch("f32") + 30e6);
   const samples = heap.alloc(W * H * 12 + 64);
   const planes = [0, 1, 2, 3].map(() => 0);

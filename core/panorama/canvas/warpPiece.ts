@@ -32,10 +32,10 @@ export interface WarpInput {
  */
 const NODE = 16;
 /** Nodes of a block that is warped at once: tall, as a wide projection bends the frame's rows. */
-const ACROSS = 8;
-const DOWN = 4;
+const NODES_ACROSS = 8;
+const NODES_DOWN = 4;
 /** Rows from multiples of this on come out the same in whatever strips they are warped. */
-export const BLOCK_ROWS = NODE * DOWN;
+export const BLOCK_ROWS = NODE * NODES_DOWN;
 
 /** x, y in px of a frame, and a factor on its light. */
 type Node = readonly [number, number, number];
@@ -46,9 +46,9 @@ type Grid = readonly (readonly (Node | undefined)[])[];
  * A frame reaches so far round a column that is warped at once, px; the column leans by no more, and
  * takes no more of the frame's rows for one of its own.
  */
-const AROUND = 5;
-const LEAN = 0.2;
-const DENSE = 2;
+const COLUMN_REACH_PX = 5;
+const MAX_LEAN = 0.2;
+const MAX_ROW_DENSITY = 2;
 
 /**
  * Whether a column of nodes' cells lies in the frame nearly upright: it may be sampled across and
@@ -57,12 +57,12 @@ const DENSE = 2;
 function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
   return grid.every((row, r) =>
     [row[c], row[c + 1]].every((p, side) => {
-      if (!p || p[0] < AROUND || p[1] < AROUND || p[0] > width - AROUND || p[1] > height - AROUND)
+      if (!p || p[0] < COLUMN_REACH_PX || p[1] < COLUMN_REACH_PX || p[0] > width - COLUMN_REACH_PX || p[1] > height - COLUMN_REACH_PX)
         return false;
       const before = r ? grid[r - 1]![c + side] : undefined;
       if (!before) return r === 0;
       const down = p[1] - before[1];
-      return down > 0 && down < DENSE * NODE && Math.abs(p[0] - before[0]) < LEAN * down;
+      return down > 0 && down < MAX_ROW_DENSITY * NODE && Math.abs(p[0] - before[0]) < MAX_LEAN * down;
     }),
   );
 }
@@ -85,9 +85,9 @@ export function warpPiece(
   const originY = bounds.y + piece.y;
   const line = w * 4;
   const apart = planes[1]! - planes[0]!;
-  const nodes = heap.alloc(2 * Math.max(ACROSS + 1, DOWN + 1) * 16);
-  const along = heap.f32(nodes, 2 * Math.max(ACROSS + 1, DOWN + 1) * 4);
-  const lows = (ACROSS + 1) * 4;
+  const nodes = heap.alloc(2 * Math.max(NODES_ACROSS + 1, NODES_DOWN + 1) * 16);
+  const along = heap.f32(nodes, 2 * Math.max(NODES_ACROSS + 1, NODES_DOWN + 1) * 4);
+  const lows = (NODES_ACROSS + 1) * 4;
   // what lies far beside the frame is only to lie beside it: there the numbers would grow beyond
   // all bounds
   const near = (v: number, size: number, by: number): number =>
@@ -107,10 +107,10 @@ export function warpPiece(
   };
   const clampX = (v: number): number => Math.max(-2, Math.min(camera.width + 2, v));
   const clampY = (v: number): number => Math.max(-2, Math.min(camera.height + 2, v));
-  for (let a = 0; a < w; a += NODE * ACROSS)
-    for (let b = y0, next: (Node | undefined)[] = []; b < y1; b += NODE * DOWN) {
-      const bottom = Math.min(y1, b + NODE * DOWN);
-      const right = Math.min(w, a + NODE * ACROSS);
+  for (let a = 0; a < w; a += NODE * NODES_ACROSS)
+    for (let b = y0, next: (Node | undefined)[] = []; b < y1; b += NODE * NODES_DOWN) {
+      const bottom = Math.min(y1, b + NODE * NODES_DOWN);
+      const right = Math.min(w, a + NODE * NODES_ACROSS);
       const columns = Math.ceil((right - a) / NODE);
       const inner = heap.mark();
       const rows = Math.ceil((bottom - b) / NODE);
@@ -155,8 +155,8 @@ export function warpPiece(
       const seams = seamWindow(heap, labels, canvas, place + 1, {
         x: originX + a - NODE,
         y: originY + b - NODE,
-        width: (ACROSS + 2) * NODE,
-        height: (DOWN + 2) * NODE,
+        width: (NODES_ACROSS + 2) * NODE,
+        height: (NODES_DOWN + 2) * NODE,
       });
       const [u, v] = seams.at(originX + a, originY + b);
       // how far a place lies with this frame: smooth between the cells' middles

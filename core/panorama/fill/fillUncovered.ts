@@ -15,7 +15,7 @@ const BLEND = 2;
  * Radius of the means, twice, that stand for the light of a place: what is finer comes from the
  * patches as it is.
  */
-const BROAD = 2;
+const LIGHT_RADIUS = 2;
 
 /**
  * A patchwork in the workers' memory: its broad colours as floats, steps in 16 bit, and how firmly
@@ -110,7 +110,7 @@ export function makePatchwork(heap: Heap, acc: Accumulator, patchwork: Allocated
     const plane = heap.alloc(n * 4 + 16);
     const own = heap.f32(plane, n);
     for (let i = 0; i < n; i++) own[i] = made.colour[i * 3 + c]!;
-    const mean = heap.f32(boxMean(heap, boxMean(heap, plane, w, h, BROAD), w, h, BROAD), n);
+    const mean = heap.f32(boxMean(heap, boxMean(heap, plane, w, h, LIGHT_RADIUS), w, h, LIGHT_RADIUS), n);
     for (let i = 0; i < n; i++) broad[i * 3 + c] = mean[i]!;
     heap.release(mark);
   }

@@ -11,16 +11,16 @@ import { clamp } from "../../math/clamp";
  * Ties of all pairs together that are enough to be adjusted, and of one pair at least and at most:
  * many pairs hold each other, of few each says as much as it can.
  */
-const ENOUGH = 3200;
-const LEAST = 110;
-const MOST = 800;
+const ENOUGH_TIES = 3200;
+const MIN_TIES_A_PAIR = 110;
+const MAX_TIES_A_PAIR = 800;
 /** Room for those set manually beside what was found. */
-const BY_HAND = 40;
+const MANUAL_TIES_A_PAIR = 40;
 
 /** How many ties a pair makes do with, one of so many. */
-export const enoughTies = (pairs: number): number => clamp(Math.floor(ENOUGH / pairs), LEAST, MOST);
+export const enoughTies = (pairs: number): number => clamp(Math.floor(ENOUGH_TIES / pairs), MIN_TIES_A_PAIR, MAX_TIES_A_PAIR);
 /** How many of a pair enter the adjustment at most. */
-export const mostTies = (pairs: number): number => enoughTies(pairs) + BY_HAND;
+export const mostTies = (pairs: number): number => enoughTies(pairs) + MANUAL_TIES_A_PAIR;
 
 /** At most so many of a list, evenly over its length. */
 export function evenly<T>(list: readonly T[], most: number): T[] {

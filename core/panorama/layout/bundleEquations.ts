@@ -40,7 +40,7 @@ export const LINE_WEIGHT = 0.15;
  * Small changes of a lens's logarithm of the focal length and its two terms of distortion, by which
  * slopes are found.
  */
-const SMALL = 1e-5;
+const DIFFERENCE_STEP = 1e-5;
 
 /**
  * Adds what an edge says of its lens to the equations.
@@ -58,10 +58,10 @@ export function addLine(
   const off = offStraight(camera, points);
   const [k1, k2, k3] = camera.distortion;
   const slopes = [
-    { ...camera, focalPx: camera.focalPx * Math.exp(SMALL) },
-    { ...camera, distortion: [k1 + SMALL, k2, k3] as Camera["distortion"] },
-    { ...camera, distortion: [k1, k2 + SMALL, k3] as Camera["distortion"] },
-  ].map((changed) => offStraight(changed, points).map((e, i) => (e - off[i]!) / SMALL));
+    { ...camera, focalPx: camera.focalPx * Math.exp(DIFFERENCE_STEP) },
+    { ...camera, distortion: [k1 + DIFFERENCE_STEP, k2, k3] as Camera["distortion"] },
+    { ...camera, distortion: [k1, k2 + DIFFERENCE_STEP, k3] as Camera["distortion"] },
+  ].map((changed) => offStraight(changed, points).map((e, i) => (e - off[i]!) / DIFFERENCE_STEP));
   off.forEach((e, i) => {
     const w = LINE_WEIGHT * (Math.abs(e) <= huber ? 1 : huber / Math.abs(e));
     for (let p = 0; p < 3; p++) {

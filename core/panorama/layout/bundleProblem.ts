@@ -37,7 +37,7 @@ const TILT_SPREAD = 0.3;
  */
 const SHARED_SPREAD = { focalKnown: 0.04, focalFree: 3, k1: 0.15, k2: 0.08, centre: 0.003 };
 /** What holds an unknown that must not move. */
-const FIXED = 1e12;
+const FIXED_WEIGHT = 1e12;
 /** The longest step of the logarithm of a focal length. */
 const LONGEST_FOCAL_STEP = 0.3;
 
@@ -158,7 +158,7 @@ export function bundleProblem(
       );
       tiltPriors(cameras[0]!).forEach((prior, k) => addPrior(k, prior));
       // the first camera stays; before a plane it may yet lean
-      for (let k = flat ? 2 : 0; k < ofCamera; k++) matrix[k]![k]! += FIXED;
+      for (let k = flat ? 2 : 0; k < ofCamera; k++) matrix[k]![k]! += FIXED_WEIGHT;
       return { matrix, right };
     },
     moved(cameras, step) {

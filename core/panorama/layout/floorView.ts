@@ -23,16 +23,16 @@ export interface FloorMatch {
  * Half the side of what is drawn of the floor below the others, and of what a single frame shows;
  * heights from its axis to below the others at most; px at most a height above the floor.
  */
-const AROUND = 2;
-const BELOW = 1.4;
-const AHEAD = 1.6;
-const FINEST = 240;
+const FLOOR_HALF_SIDE = 2;
+const FRAME_HALF_SIDE = 1.4;
+const MAX_AXIS_DISTANCE = 1.6;
+const MAX_PX_A_HEIGHT = 240;
 /** Share of it that has to be shown. */
-const SHOWN = 0.05;
+const MIN_SHOWN_SHARE = 0.05;
 const NONE: Features = { points: new Float32Array(0), descriptors: new Float32Array(0), count: 0 };
 /** Px off a frame's border, and confidences below which it shows nothing. */
-const MARGIN = 2;
-const LEAST_VOTE = 0.2;
+const BORDER_PX = 2;
+const MIN_CONFIDENCE = 0.2;
 
 /**
  * The floor seen straight from above: its corners, which frame (counted from one) shows each px,
@@ -50,7 +50,7 @@ export interface Floor {
 }
 
 /** Scratch bytes. */
-export const FLOOR_BYTES = 60 * (2 * AROUND * FINEST + 2) ** 2 + (1 << 22);
+export const FLOOR_BYTES = 60 * (2 * FLOOR_HALF_SIDE * MAX_PX_A_HEIGHT + 2) ** 2 + (1 << 22);
 
 /**
  * The floor below cameras that stand upright in one place, as far as they show it.
@@ -70,8 +70,8 @@ export const floorBelow = (
     planes,
     cameras.map((c) => (c?.offset ? undefined : c)),
     scale,
-    [-AROUND, -AROUND, AROUND, AROUND],
-    Math.min(FINEST, perHeight),
+    [-FLOOR_HALF_SIDE, -FLOOR_HALF_SIDE, FLOOR_HALF_SIDE, FLOOR_HALF_SIDE],
+    Math.min(MAX_PX_A_HEIGHT, perHeight),
   );
 
 /**
@@ -94,19 +94,19 @@ export function floorMatches(
   scale: number,
 ): FloorMatch[] {
   const ahead = shownAlong(camera, [0, 0, 1]);
-  if (floor.shown < SHOWN || ahead[1] < 0.2) return [];
+  if (floor.shown < MIN_SHOWN_SHARE || ahead[1] < 0.2) return [];
   const [X, Z] = [ahead[0] / ahead[1], ahead[2] / ahead[1]];
-  const by = Math.min(1, AHEAD / Math.max(1e-6, Math.hypot(X, Z)));
+  const by = Math.min(1, MAX_AXIS_DISTANCE / Math.max(1e-6, Math.hypot(X, Z)));
   const [cx, cz] = [X * by, Z * by];
   const own = seenFromAbove(
     heap,
     planes,
     cameras.map((_, k) => (k === i ? camera : undefined)),
     scale,
-    [cx - BELOW, cz - BELOW, cx + BELOW, cz + BELOW],
+    [cx - FRAME_HALF_SIDE, cz - FRAME_HALF_SIDE, cx + FRAME_HALF_SIDE, cz + FRAME_HALF_SIDE],
     floor.perHeight,
   );
-  const found = own.shown < SHOWN ? [] : matchFeatures(heap, floor.features, own.features);
+  const found = own.shown < MIN_SHOWN_SHARE ? [] : matchFeatures(heap, floor.features, own.features);
   return Array.from({ length: found.length / 2 }, (_, k): FloorMatch | undefined => {
     const there = placeOf(floor, found[k * 2]!);
     const here = placeOf(own, found[k * 2 + 1]!);
@@ -160,7 +160,7 @@ function seenFromAbove(
         const facing = (ax * X + ay + az * Z) / Math.sqrt(X * X + 1 + Z * Z);
         if (facing <= direct[at]!) continue;
         const place = seen(camera, [X, 1, Z]);
-        if (!place || !inFrame(camera, place, MARGIN * scale)) continue;
+        if (!place || !inFrame(camera, place, BORDER_PX * scale)) continue;
         const x = place[0] / scale - 0.5;
         const y = place[1] / scale - 0.5;
         const ix = Math.floor(x);
@@ -168,7 +168,7 @@ function seenFromAbove(
         const fx = x - ix;
         const fy = y - iy;
         const i = iy * p.w + ix;
-        if (ix < 0 || iy < 0 || ix + 1 >= p.w || iy + 1 >= p.h || PV[i]! < LEAST_VOTE) continue;
+        if (ix < 0 || iy < 0 || ix + 1 >= p.w || iy + 1 >= p.h || PV[i]! < MIN_CONFIDENCE) continue;
         direct[at] = facing;
         from[at] = k + 1;
         L[at] =
@@ -179,7 +179,7 @@ function seenFromAbove(
   });
   const shown = from.reduce((s, f) => s + (f ? 1 : 0), 0) / n;
   const features =
-    shown < SHOWN ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, confidence }));
+    shown < MIN_SHOWN_SHARE ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, confidence }));
   heap.release(mark);
   return { features, from, w, x0, z0, perHeight, shown };
 }

@@ -20,23 +20,23 @@ const LOWEST = 0.3;
  * A match agrees within this share of the focal length, once the camera is known exactly; so many
  * have to.
  */
-const EXACT = 0.0025;
-const LEAST = 16;
+const EXACT_MISS_SHARE = 0.0025;
+const MIN_EXACT_MATCHES = 16;
 /**
  * The same at first, with the share of those on the floor; and for what is only to be looked at
  * again.
  */
-const STRICT = { within: 0.006, least: LEAST, share: 0.2 };
-const LOOSE = { within: 0.012, least: 10, share: 0.12 };
+const STRICT_AGREEMENT = { within: 0.006, least: MIN_EXACT_MATCHES, share: 0.2 };
+const LOOSE_AGREEMENT = { within: 0.012, least: 10, share: 0.12 };
 /** How far below the horizon a camera may be held, degrees. */
 const PITCHES = [78, 58, 40];
 /**
  * What is seen of a plane at a known focal length has sides of one length at a right angle: by how
  * much it may miss.
  */
-const SQUARE = 0.15;
+const MAX_SQUARE_MISS = 0.15;
 /** How far the camera may be from the others', in heights above the floor. */
-const FARTHEST = 2.5;
+const MAX_DISTANCE_HEIGHTS = 2.5;
 
 interface Match {
   /** direction from the others' place */
@@ -97,7 +97,7 @@ export function placeFromBeside(
     if (!all || !rough) continue;
     const ties = tiesOf(
       i,
-      agreeing(rough, all === corners ? all : [...all, ...corners], STRICT.within),
+      agreeing(rough, all === corners ? all : [...all, ...corners], STRICT_AGREEMENT.within),
     );
     const exact = refine(
       cameras.map((c, k) => (k === i ? rough : c)),
@@ -110,9 +110,9 @@ export function placeFromBeside(
         return { d: worldRay(found.cameras[of]!, ox, oy), x, y, of, point };
       }),
     );
-    const final = fitted(rough, agreeing(rough, plausible, STRICT.within));
-    const agree = final && agreeing(final, plausible, EXACT);
-    if (!final || !agree || agree.length < LEAST) continue;
+    const final = fitted(rough, agreeing(rough, plausible, STRICT_AGREEMENT.within));
+    const agree = final && agreeing(final, plausible, EXACT_MISS_SHARE);
+    if (!final || !agree || agree.length < MIN_EXACT_MATCHES) continue;
     const errors = agree.map((m) => offBy(final, m));
     const camera = {
       ...final,
@@ -139,7 +139,7 @@ function roughlyFrom(
   all: readonly Match[],
   lens: Camera,
   seed: number,
-  { within, least, share } = STRICT,
+  { within, least, share } = STRICT_AGREEMENT,
 ): Rough | undefined {
   const first = likeliest(all, lens, seed, { within, least, share });
   const rough = first && fitted(first, agreeing(first, all, within), least);
@@ -156,7 +156,7 @@ function roughlyAtAnyPitch(
   seed: number,
 ): Rough | undefined {
   for (const pitch of PITCHES) {
-    const first = roughlyFrom(fromAbove({ ...lens, rotation: tilted(pitch) }), lens, seed, LOOSE);
+    const first = roughlyFrom(fromAbove({ ...lens, rotation: tilted(pitch) }), lens, seed, LOOSE_AGREEMENT);
     const then = first && roughlyFrom(fromAbove(first.rough), lens, seed);
     if (then) return then;
   }
@@ -220,7 +220,7 @@ function likeliest(
   all: readonly Match[],
   lens: Camera,
   seed: number,
-  { within, least, share }: typeof STRICT,
+  { within, least, share }: typeof STRICT_AGREEMENT,
 ): Camera | undefined {
   if (all.length < least) return undefined;
   const rnd = random(seed + 1);
@@ -262,7 +262,7 @@ function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
   const size = 2 / (lx + lz);
   const x = unit(gx!);
   const z0 = unit(gz!);
-  if (!(Math.abs(lx / lz - 1) < SQUARE) || Math.abs(dot(x, z0)) > SQUARE) return undefined;
+  if (!(Math.abs(lx / lz - 1) < MAX_SQUARE_MISS) || Math.abs(dot(x, z0)) > MAX_SQUARE_MISS) return undefined;
   const y = unit(cross(z0, x));
   const z = cross(x, y);
   const rotation = [...x, ...y, ...z];
@@ -270,13 +270,13 @@ function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
     rotation,
     g!.map((v) => v * size),
   ).map((v, k) => FLOOR[k]! - v) as Vector;
-  return by[1] < 0.8 && Math.hypot(...by) < FARTHEST
+  return by[1] < 0.8 && Math.hypot(...by) < MAX_DISTANCE_HEIGHTS
     ? { ...lens, rotation, offset: { by, normal: FLOOR, reach: 0 } }
     : undefined;
 }
 
 /** Fits turn and place to matches. */
-function fitted(start: Camera, by: readonly Match[], least = LEAST): Camera | undefined {
+function fitted(start: Camera, by: readonly Match[], least = MIN_EXACT_MATCHES): Camera | undefined {
   if (by.length < least) return undefined;
   const moved = (c: Camera, p: readonly number[]): Camera => ({
     ...c,
@@ -315,7 +315,7 @@ function fitted(start: Camera, by: readonly Match[], least = LEAST): Camera | un
     camera = moved(camera, p);
     if (Math.hypot(...p) < 1e-7) break;
   }
-  return Math.hypot(...camera.offset!.by) < FARTHEST && camera.offset!.by[1] < 0.8
+  return Math.hypot(...camera.offset!.by) < MAX_DISTANCE_HEIGHTS && camera.offset!.by[1] < 0.8
     ? camera
     : undefined;
 }

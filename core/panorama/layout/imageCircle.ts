@@ -7,17 +7,17 @@ import { makeSmallFrame, type SmallFrame } from "../seams/smallFrame";
  * Light below which nothing is seen; side of the corners that have to be that dark, of the frame's
  * shorter side.
  */
-const DARK = 0.004;
-const CORNER = 0.05;
+const DARK_LIGHT = 0.004;
+const CORNER_SHARE = 0.05;
 /**
  * Directions in which the rim is looked for, how many have to show it, and how far they may differ,
  * of the radius.
  */
 const DIRECTIONS = 72;
-const LEAST = 16;
-const ROUND = 0.02;
+const MIN_DIRECTIONS = 16;
+const MAX_ROUNDNESS_MISS = 0.02;
 /** How far from the frame's middle the circle's may lie, of the shorter side. */
-const OFF = 0.06;
+const MAX_CENTRE_SHIFT = 0.06;
 
 /** A circle in a frame, px of the full-size frame. */
 export interface ImageCircle {
@@ -43,7 +43,7 @@ export function findImageCircle(
 function darkCorners(heap: Heap, { ptr, type, width: w, height: h, lut }: ReducedFrame): boolean {
   const samples = heap.samples(ptr, type, w * h * 3);
   const size = lut.length / 3;
-  const side = Math.max(2, Math.round(Math.min(w, h) * CORNER));
+  const side = Math.max(2, Math.round(Math.min(w, h) * CORNER_SHARE));
   return [
     [0, 0],
     [w - side, 0],
@@ -56,7 +56,7 @@ function darkCorners(heap: Heap, { ptr, type, width: w, height: h, lut }: Reduce
         const v = samples[(y * w + x) * 3 + 1]!;
         sum += size ? lut[size + v]! : v;
       }
-    return sum / (side * side) < DARK;
+    return sum / (side * side) < DARK_LIGHT;
   });
 }
 
@@ -64,7 +64,7 @@ function circleOf({ width: w, height: h, rgb, scale }: SmallFrame): ImageCircle 
   const rim: [number, number][] = [];
   const lit = (x: number, y: number): boolean => {
     const k = (Math.floor(y) * w + Math.floor(x)) * 3;
-    return Math.max(rgb[k]!, rgb[k + 1]!, rgb[k + 2]!) > DARK;
+    return Math.max(rgb[k]!, rgb[k + 1]!, rgb[k + 2]!) > DARK_LIGHT;
   };
   for (let i = 0; i < DIRECTIONS; i++) {
     const c = Math.cos((i / DIRECTIONS) * 2 * Math.PI);
@@ -78,10 +78,10 @@ function circleOf({ width: w, height: h, rgb, scale }: SmallFrame): ImageCircle 
   const { x, y, radius } = fittedTo(rim, w / 2, h / 2);
   const away = rim.map(([u, v]) => Math.abs(Math.hypot(u - x, v - y) - radius));
   if (
-    rim.length < LEAST ||
+    rim.length < MIN_DIRECTIONS ||
     radius < 0.25 * Math.min(w, h) ||
-    away.filter((d) => d < ROUND * radius + 1).length < 0.6 * rim.length ||
-    Math.hypot(x - w / 2, y - h / 2) > OFF * Math.min(w, h)
+    away.filter((d) => d < MAX_ROUNDNESS_MISS * radius + 1).length < 0.6 * rim.length ||
+    Math.hypot(x - w / 2, y - h / 2) > MAX_CENTRE_SHIFT * Math.min(w, h)
   )
     return undefined;
   return { x: x * scale, y: y * scale, radius: radius * scale };

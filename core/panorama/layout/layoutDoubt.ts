@@ -5,21 +5,21 @@ import type { VerifiedPair } from "../ties/verifyPair";
 import { clamp } from "../../math/clamp";
 
 /** Degrees beyond which a pair's own turn is another one than the layout's. */
-const OTHERWISE = 4;
+const OTHER_TURN_DEGREES = 4;
 /**
  * Matches that have to speak for another place, and their share of all that speak of a frame's
  * place, for it to be in doubt.
  */
-const FEWEST = 20;
-const SHARE = 0.25;
+const MIN_OTHER_MATCHES = 20;
+const MIN_OTHER_SHARE = 0.25;
 
 /**
  * Share of a frame's width within which another one looks the same way, degrees by which it may be
  * rolled, and how many frames, and which share of all, do so by no chance.
  */
-const SAME_WAY = 0.2;
-const ROLLED = 20;
-const FEWEST_TWINS = 3;
+const SAME_DIRECTION_SHARE = 0.2;
+const MAX_ROLL_DEGREES = 20;
+const MIN_TWINS = 3;
 const TWIN_SHARE = 0.25;
 
 /**
@@ -50,7 +50,7 @@ export function doubtfulPlaces(
     const B = cameras[b];
     const otherwise =
       A && B
-        ? degreesBetween(multiply(transpose(A.rotation), B.rotation), leads) > OTHERWISE
+        ? degreesBetween(multiply(transpose(A.rotation), B.rotation), leads) > OTHER_TURN_DEGREES
         : Boolean(A) !== Boolean(B);
     for (const [own, other] of [
       [a, b],
@@ -65,7 +65,7 @@ export function doubtfulPlaces(
   }
   const share = (i: number): number => counts[i]!.otherwise / Math.max(1, counts[i]!.all);
   const doubtful = counts.flatMap(({ otherwise, against }, frame) =>
-    cameras[frame] && otherwise >= FEWEST && share(frame) > SHARE ? [{ frame, against }] : [],
+    cameras[frame] && otherwise >= MIN_OTHER_MATCHES && share(frame) > MIN_OTHER_SHARE ? [{ frame, against }] : [],
   );
   const sorted = doubtful.sort((p, q) => share(q.frame) - share(p.frame) || p.frame - q.frame);
   return [...sorted, ...twins(cameras).filter((t) => !sorted.some((d) => d.frame === t.frame))];
@@ -80,8 +80,8 @@ function twins(cameras: readonly (Camera | undefined)[]): DoubtfulPlace[] {
     const turn = multiply(transpose(a.rotation), b.rotation);
     const away = Math.acos(clamp(turn[8]!, -1, 1));
     return (
-      away < 2 * SAME_WAY * Math.atan(a.width / 2 / a.focalPx) &&
-      degreesBetween(a.rotation, b.rotation) < ROLLED
+      away < 2 * SAME_DIRECTION_SHARE * Math.atan(a.width / 2 / a.focalPx) &&
+      degreesBetween(a.rotation, b.rotation) < MAX_ROLL_DEGREES
     );
   };
   const found = cameras.flatMap((own, frame): DoubtfulPlace[] => {
@@ -92,7 +92,7 @@ function twins(cameras: readonly (Camera | undefined)[]): DoubtfulPlace[] {
       : [];
     return against.length ? [{ frame, against }] : [];
   });
-  return found.length >= Math.max(FEWEST_TWINS, TWIN_SHARE * cameras.filter(Boolean).length)
+  return found.length >= Math.max(MIN_TWINS, TWIN_SHARE * cameras.filter(Boolean).length)
     ? found
     : [];
 }

@@ -14,20 +14,20 @@ import type { CameraMotion } from "./cameraMotion";
  * its horizon than this (cosine) nothing is believed.
  */
 const NORMAL: Vector = [0, 0, 1];
-const REACH = 0.05;
+const MIN_HORIZON_COSINE = 0.05;
 /**
  * Matches agree within this share of the focal length; how many more than chance have to, and what
  * share of all.
  */
-const WITHIN = 0.0045;
-const LEAST = 12;
-const SHARE = 0.25;
+const MAX_MISS_SHARE = 0.0045;
+const MIN_MATCHES = 12;
+const MIN_AGREEING_SHARE = 0.25;
 const ROUNDS = 1200;
 /**
  * Halves of the whole plane, in distances, that are seen from where the picture is drawn: it has to
  * be seen whole on one plane.
  */
-const HALF = 0.7;
+const PLANE_HALF_WIDTH = 0.7;
 
 /** Places on a camera's image plane, one focal length ahead, of what its pixels show. */
 const ahead = (c: Parameters<typeof rayOf>[0], x: number, y: number): Point => {
@@ -54,7 +54,7 @@ export function verifyFlat(
     to: ahead(lensA, m[0], m[1]),
   }));
   const rnd = random(seed);
-  if (n < LEAST) return undefined;
+  if (n < MIN_MATCHES) return undefined;
   const flat = Float64Array.from(all.flatMap(({ from, to }) => [...from, ...to]));
   /** Squared distance of a match's two places, by far the most frequent question here. */
   const off = (h: readonly number[], k: number): number => {
@@ -67,7 +67,7 @@ export function verifyFlat(
     );
   };
   const agreeing = (h: readonly number[]): number[] =>
-    all.flatMap((_, k) => (off(h, k) < WITHIN ** 2 ? [k] : []));
+    all.flatMap((_, k) => (off(h, k) < MAX_MISS_SHARE ** 2 ? [k] : []));
   let best: number[] = [];
   for (let round = 0; round < ROUNDS && !(round > 60 && best.length > 0.8 * n); round++) {
     const four = [0, 1, 2, 3].map(() => Math.floor(rnd() * n));
@@ -75,16 +75,16 @@ export function verifyFlat(
     if (!h || !plausible(h)) continue;
     let count = 0;
     // given up as soon as it can no longer win
-    for (let k = 0; k < n && count + n - k > best.length; k++) if (off(h, k) < WITHIN ** 2) count++;
+    for (let k = 0; k < n && count + n - k > best.length; k++) if (off(h, k) < MAX_MISS_SHARE ** 2) count++;
     if (count > best.length) best = agreeing(h);
   }
   let leads: number[] | undefined;
-  for (let round = 0; round < 4 && best.length >= LEAST; round++) {
+  for (let round = 0; round < 4 && best.length >= MIN_MATCHES; round++) {
     leads = homographyOf(best.map((k) => all[k]!));
     if (!leads || !plausible(leads)) return undefined;
     best = agreeing(leads);
   }
-  if (!leads || best.length < LEAST + SHARE * n) return undefined;
+  if (!leads || best.length < MIN_MATCHES + MIN_AGREEING_SHARE * n) return undefined;
   const spread = (axis: 0 | 1): number => {
     const v = best.map((k) => all[k]!.to[axis]);
     const m = v.reduce((s, x) => s + x, 0) / v.length;
@@ -145,7 +145,7 @@ function cameraOf(view: Matrix3, lens: Camera): Camera {
         column(2).map((v) => v * size),
       ).map((v, k) => NORMAL[k]! - v) as Vector,
       normal: NORMAL,
-      reach: REACH,
+      reach: MIN_HORIZON_COSINE,
     },
   };
 }
@@ -175,7 +175,7 @@ function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)
       [c.width, c.height],
     ]
       .map(([x, y]) => shownBy(c, x!, y!))
-      .filter((d) => d[2] > REACH * Math.hypot(...d))
+      .filter((d) => d[2] > MIN_HORIZON_COSINE * Math.hypot(...d))
       .map((d) => [d[0] / d[2], d[1] / d[2]] as const),
   );
   const span = (k: 0 | 1): [number, number] => [
@@ -183,7 +183,7 @@ function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)
     Math.max(...seen.map((p) => p[k])),
   ];
   const [[x0, x1], [y0, y1]] = [span(0), span(1)];
-  const far = Math.max(1, (x1 - x0) / 2 / HALF, (y1 - y0) / 2 / HALF);
+  const far = Math.max(1, (x1 - x0) / 2 / PLANE_HALF_WIDTH, (y1 - y0) / 2 / PLANE_HALF_WIDTH);
   const from: Vector = [(x0 + x1) / 2, (y0 + y1) / 2, 1 - far];
   return cameras.map((c) => {
     const l = c && rotated(c, level);
@@ -199,7 +199,7 @@ function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)
 /** Cameras along a plane: each is placed by how a placed one's view of it is led to its own. */
 export const MOVING: CameraMotion = {
   verify: verifyFlat,
-  first: (lens) => ({ ...lens, offset: { by: [0, 0, 0], normal: NORMAL, reach: REACH } }),
+  first: (lens) => ({ ...lens, offset: { by: [0, 0, 0], normal: NORMAL, reach: MIN_HORIZON_COSINE } }),
   beside: (old, leads, lens) => cameraOf(multiply(invert(leads), viewOf(old)), lens),
   leads: (points, ca, cb) =>
     points.length < 4

@@ -5,9 +5,9 @@ import { median } from "../../math/median";
  * Turns from frame to frame that are known, at least, and how far one may be from the usual:
  * degrees, and a share of it.
  */
-const KNOWN = 3;
-const DEGREES = 4;
-const SHARE = 0.3;
+const MIN_KNOWN_TURNS = 3;
+const MAX_STEP_DEGREES = 4;
+const MAX_STEP_SHARE = 0.3;
 
 /**
  * Completes a row by pairs of frames that follow each other of which few matches agree, as in
@@ -28,9 +28,9 @@ export function alongRow(
   const turns = Array.from({ length: count - 1 }, (_, a) => step(a))
     .filter((p) => p !== undefined)
     .map((p) => axisOf(p.leads));
-  if (turns.length < KNOWN) return [];
+  if (turns.length < MIN_KNOWN_TURNS) return [];
   const usual = [0, 1, 2].map((k) => median(turns.map((t) => t[k]!)));
-  const within = Math.max((DEGREES * Math.PI) / 180, SHARE * Math.hypot(...usual));
+  const within = Math.max((MAX_STEP_DEGREES * Math.PI) / 180, MAX_STEP_SHARE * Math.hypot(...usual));
   const near = (t: readonly number[]): boolean =>
     Math.hypot(...t.map((v, k) => v - usual[k]!)) < within;
   // a row that turns by no usual amount tells nothing

@@ -10,13 +10,13 @@ const RAD = Math.PI / 180;
  * Degrees by which the world may be tilted against what `level` made of it, and the steps in which
  * tilts are tried.
  */
-const WITHIN = 6;
-const STEP = 0.25;
+const MAX_TILT_DEGREES = 6;
+const TILT_STEP_DEGREES = 0.25;
 /**
  * Edges may lie so high above the horizon or below it, degrees: nearer to the poles a level one
  * passes for vertical.
  */
-const HIGH = 50;
+const MAX_EDGE_HEIGHT_DEGREES = 50;
 /**
  * Degrees off the vertical within which an edge may be one, and by which an edge that is vertical
  * is measured wrong.
@@ -28,13 +28,13 @@ const EDGE_SIGMA = 0.3;
  * widths how long they are.
  */
 const HORIZON_WITHIN = 8;
-const LONG = 0.3;
+const MIN_HORIZON_SHARE = 0.3;
 /**
  * Degrees by which a level line near the horizon is measured wrong, and more for each degree that
  * it lies off it: a line that recedes runs obliquely there.
  */
 const LEVEL_SIGMA = 0.15;
-const RECEDING = 0.5;
+const RECEDING_WEIGHT = 0.5;
 /**
  * Shares of edges taken to be vertical, and of long ones near the horizon to be level, before they
  * are asked.
@@ -55,8 +55,8 @@ const HABIT_SIGMA = 0.5;
  * Log likelihood that verticals have to gain before the world is tilted further for them than they
  * might be measured wrong, degrees.
  */
-const CLEARLY = 4;
-const NEAR = 0.3;
+const CLEAR_GAIN = 4;
+const MEASURING_DEGREES = 0.3;
 
 /**
  * What tells how the world stands: how the camera was held, edges that are vertical, or a long
@@ -134,8 +134,8 @@ export function findLevel(
   // among many tilts some fits oblique edges by chance: verticals have to be clearly better than no
   // tilt for their sake
   const heard =
-    upright.value - withVerticals(plain.a, plain.b) > CLEARLY ||
-    Math.hypot(upright.a - plain.a, upright.b - plain.b) < NEAR * RAD;
+    upright.value - withVerticals(plain.a, plain.b) > CLEAR_GAIN ||
+    Math.hypot(upright.a - plain.a, upright.b - plain.b) < MEASURING_DEGREES * RAD;
   const all = heard ? withVerticals : withoutVerticals;
   const { a, b } = heard ? upright : plain;
   if (!heard) parts.verticals = () => 0;
@@ -148,7 +148,7 @@ export function findLevel(
   const known = curvature(all, a, b);
   return {
     cameras: cameras.map((c) => c && rotated(c, toWorld)),
-    levelled: { by, degrees: known > 0 ? Math.min(WITHIN, 1 / Math.sqrt(known) / RAD) : WITHIN },
+    levelled: { by, degrees: known > 0 ? Math.min(MAX_TILT_DEGREES, 1 / Math.sqrt(known) / RAD) : MAX_TILT_DEGREES },
   };
 }
 
@@ -162,9 +162,9 @@ function highest(all: (a: number, b: number) => number): { a: number; b: number;
     const value = all(a, b);
     if (value > best.value) best = { a, b, value };
   };
-  for (let i = -WITHIN; i <= WITHIN; i += STEP)
-    for (let j = -WITHIN; j <= WITHIN; j += STEP) consider(i * RAD, j * RAD);
-  for (let step = (STEP / 2) * RAD; step > 1e-3 * RAD; step /= 2) {
+  for (let i = -MAX_TILT_DEGREES; i <= MAX_TILT_DEGREES; i += TILT_STEP_DEGREES)
+    for (let j = -MAX_TILT_DEGREES; j <= MAX_TILT_DEGREES; j += TILT_STEP_DEGREES) consider(i * RAD, j * RAD);
+  for (let step = (TILT_STEP_DEGREES / 2) * RAD; step > 1e-3 * RAD; step /= 2) {
     const { a, b } = best;
     for (const i of [-1, 0, 1]) for (const j of [-1, 0, 1]) consider(a + i * step, b + j * step);
   }
@@ -243,7 +243,7 @@ function verticalWitness(c: Camera, s: Segment): Witness[] | undefined {
   const across = cross(from, to);
   const length = Math.hypot(...across);
   const middle = unit(from.map((v, i) => v + to[i]!));
-  if (length < 1e-6 || Math.abs(middle[1]) > Math.sin(HIGH * RAD)) return undefined;
+  if (length < 1e-6 || Math.abs(middle[1]) > Math.sin(MAX_EDGE_HEIGHT_DEGREES * RAD)) return undefined;
   const n = unit(across);
   return Math.abs(dot(n, [0, 1, 0])) < Math.sin(VERTICAL_WITHIN * RAD)
     ? [
@@ -263,7 +263,7 @@ function verticalWitness(c: Camera, s: Segment): Witness[] | undefined {
  * undefined for other edges.
  */
 function levelWitness(c: Camera, s: Segment): Witness[] | undefined {
-  if (Math.hypot(s.x1 - s.x0, s.y1 - s.y0) < LONG * c.width) return undefined;
+  if (Math.hypot(s.x1 - s.x0, s.y1 - s.y0) < MIN_HORIZON_SHARE * c.width) return undefined;
   const [from, to] = seenFrom(c, s);
   const along = to.map((v, i) => v - from[i]!) as Vector;
   const middle = unit(from.map((v, i) => v + to[i]!));
@@ -274,7 +274,7 @@ function levelWitness(c: Camera, s: Segment): Witness[] | undefined {
   return [
     {
       across: tangent,
-      sigma: Math.hypot(LEVEL_SIGMA, RECEDING * height),
+      sigma: Math.hypot(LEVEL_SIGMA, RECEDING_WEIGHT * height),
       share: LEVEL_SHARE,
       weight: LEVEL_WEIGHT,
       within: HORIZON_WITHIN,

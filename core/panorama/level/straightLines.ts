@@ -14,18 +14,18 @@ export interface StraightLine {
  * How far to either side of where a line was drawn its edge is looked for, px of the small frame, and in
  * what steps; how far apart its points are.
  */
-const ASIDE = 10;
-const STEP = 0.5;
-const APART = 1.5;
+const SEARCH_PX = 10;
+const SEARCH_STEP_PX = 0.5;
+const POINT_SPACING_PX = 1.5;
 /**
  * Fewest points of an edge, the least share of the frame's longer side that it spans, and the least
  * contrast of a point against the middle one's.
  */
-const LEAST = 12;
-const SPAN = 0.15;
-const CONTRAST = 0.35;
+const MIN_POINTS = 12;
+const MIN_SPAN_SHARE = 0.15;
+const MIN_CONTRAST_SHARE = 0.35;
 /** An edge steeper than this across a px, in square roots of light, is one. */
-const STEEP = 0.012;
+const MIN_SLOPE = 0.012;
 
 /**
  * The edge in a frame along a line that was drawn between two directions: the path beside it that
@@ -43,9 +43,9 @@ export function edgeAlong(
   to: Vector,
 ): [number, number][] | undefined {
   const angle = Math.acos(clamp(dot(unit(from), unit(to)), -1, 1));
-  const count = Math.ceil((angle * camera.focalPx) / (APART * small.scale));
-  const margin = (ASIDE + 1) * small.scale;
-  if (count < LEAST || count > 4000) return undefined;
+  const count = Math.ceil((angle * camera.focalPx) / (POINT_SPACING_PX * small.scale));
+  const margin = (SEARCH_PX + 1) * small.scale;
+  if (count < MIN_POINTS || count > 4000) return undefined;
   const drawn = between(from, to, count).map((d) => {
     const p = seen(camera, d);
     return p && inFrame(camera, p, margin) ? p : undefined;
@@ -58,7 +58,7 @@ export function edgeAlong(
       : drawn
           .slice(first, drawn.findIndex((p, i) => i > first && !p) + 1 || undefined)
           .filter((p) => p !== undefined);
-  if (places.length < LEAST) return undefined;
+  if (places.length < MIN_POINTS) return undefined;
   const grey = (x: number, y: number): number => {
     const u = x / small.scale - 0.5;
     const v = y / small.scale - 0.5;
@@ -73,8 +73,8 @@ export function edgeAlong(
     );
   };
   const offsets = Array.from(
-    { length: 2 * (ASIDE / STEP) + 1 },
-    (_, k) => (k * STEP - ASIDE) * small.scale,
+    { length: 2 * (SEARCH_PX / SEARCH_STEP_PX) + 1 },
+    (_, k) => (k * SEARCH_STEP_PX - SEARCH_PX) * small.scale,
   );
   const n = offsets.length;
   const across = places.map((_, i) => {
@@ -103,16 +103,16 @@ export function edgeAlong(
     ];
     const bend = l - 2 * m + r;
     const o =
-      offsets[k]! + (bend < 0 ? clamp((0.5 * (l - r)) / bend, -0.5, 0.5) : 0) * STEP * small.scale;
+      offsets[k]! + (bend < 0 ? clamp((0.5 * (l - r)) / bend, -0.5, 0.5) : 0) * SEARCH_STEP_PX * small.scale;
     return { at: [places[i]![0] + across[i]![0] * o, places[i]![1] + across[i]![1] * o], steep: m };
   });
   const middle = median(points.map((p) => p.steep));
   const kept = points
-    .filter((p) => p.steep > CONTRAST * middle && p.steep > STEEP)
+    .filter((p) => p.steep > MIN_CONTRAST_SHARE * middle && p.steep > MIN_SLOPE)
     .map((p) => p.at);
-  if (kept.length < Math.max(LEAST, 0.6 * places.length)) return undefined;
+  if (kept.length < Math.max(MIN_POINTS, 0.6 * places.length)) return undefined;
   const [p, q] = [kept[0]!, kept.at(-1)!];
-  return Math.hypot(q[0] - p[0], q[1] - p[1]) < SPAN * Math.max(camera.width, camera.height)
+  return Math.hypot(q[0] - p[0], q[1] - p[1]) < MIN_SPAN_SHARE * Math.max(camera.width, camera.height)
     ? undefined
     : kept;
 }

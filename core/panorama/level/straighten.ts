@@ -27,7 +27,7 @@ const RADIANS = Math.PI / 180;
  * How little a guide must ask for before the up-vector that was found is left where it is; a level
  * line alone says nothing of pitch.
  */
-const HOLD = 1e-3;
+const UP_PRIOR = 1e-3;
 
 /**
  * The turn that makes guides level and vertical, as little of it as they ask for: ends of a level
@@ -58,11 +58,11 @@ export function straightened(all: readonly Guide[]): number[] {
       [1, 0, 0],
       [0, 0, 1],
     ];
-    let a = HOLD;
+    let a = UP_PRIOR;
     let b = 0;
-    let d = HOLD;
-    let p = HOLD * lean[0];
-    let q = HOLD * lean[1];
+    let d = UP_PRIOR;
+    let p = UP_PRIOR * lean[0];
+    let q = UP_PRIOR * lean[1];
     for (const g of guides) {
       const r = wrong(R, g);
       const [jx, jz] = axes.map(

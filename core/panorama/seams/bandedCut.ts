@@ -2,11 +2,11 @@ import type { Heap } from "../../../kernels/heap";
 import { minimumCut } from "../../math/maxFlow";
 
 /** Grids up to so many cells are cut at once. */
-const SMALL = 6000;
+const MAX_CELLS_AT_ONCE = 6000;
 /** How far from the coarser grid's cut the finer one may run, cells of the finer. */
-const BAND = 4;
+const BAND_CELLS = 4;
 /** Capacity that no cut affords: what lies beyond the band stays with its side. */
-const FIXED = 1e6;
+const FIXED_CAPACITY = 1e6;
 
 /**
  * A cheap cut of a large grid graph, found coarse to fine: cells are joined by fours until the grid
@@ -24,7 +24,7 @@ export function bandedCut(
   right: Float32Array,
   down: Float32Array,
 ): Uint8Array {
-  if (w * h <= SMALL || w < 8 || h < 8) return minimumCut(heap, w, h, terminal, right, down);
+  if (w * h <= MAX_CELLS_AT_ONCE || w < 8 || h < 8) return minimumCut(heap, w, h, terminal, right, down);
   const cw = (w + 1) >> 1;
   const ch = (h + 1) >> 1;
   const t = new Float32Array(cw * ch);
@@ -41,10 +41,10 @@ export function bandedCut(
   const band = new Uint8Array(w * h);
   const side = new Uint8Array(w * h);
   const mark = (x: number, y: number): void => {
-    const x1 = Math.min(w, 2 * x + 2 + BAND);
-    const y1 = Math.min(h, 2 * y + 2 + BAND);
-    for (let v = Math.max(0, 2 * y - BAND); v < y1; v++)
-      band.fill(1, v * w + Math.max(0, 2 * x - BAND), v * w + x1);
+    const x1 = Math.min(w, 2 * x + 2 + BAND_CELLS);
+    const y1 = Math.min(h, 2 * y + 2 + BAND_CELLS);
+    for (let v = Math.max(0, 2 * y - BAND_CELLS); v < y1; v++)
+      band.fill(1, v * w + Math.max(0, 2 * x - BAND_CELLS), v * w + x1);
   };
   for (let y = 0, k = 0; y < ch; y++)
     for (let x = 0; x < cw; x++, k++) {
@@ -70,7 +70,7 @@ export function bandedCut(
         (x + 1 < w && band[i + 1]) ||
         (y > 0 && band[i - w]) ||
         (y + 1 < h && band[i + w]);
-      const fixed = side[i] ? FIXED : -FIXED;
+      const fixed = side[i] ? FIXED_CAPACITY : -FIXED_CAPACITY;
       if (band[i]) own[i] = terminal[i]!;
       else own[i] = beside ? fixed : 0;
       if (x + 1 < w && (band[i] || band[i + 1])) across[i] = right[i]!;

@@ -9,37 +9,37 @@ export interface Duplicate {
 }
 
 /** Frames whose places differ by less than this share of their shorter side are looked at. */
-const NEAR = 0.03;
+const SAME_PLACE_SHARE = 0.03;
 /**
  * Side of the blocks that are compared, px of a small frame; by how much the logarithm of their light may
  * differ where nothing moved, the more the more contrast there is in them (a px of a small frame is not
  * where it is to a part of itself); and in what share of them it may differ more.
  */
 const BLOCK = 6;
-const SAME = 0.06;
-const BY_CONTRAST = 0.2;
-const ODD = 0.005;
+const MAX_DIFFERENCE = 0.06;
+const CONTRAST_SLACK = 0.2;
+const MAX_ODD_SHARE = 0.005;
 /**
  * The most by which two exposures of one setting differ, as a logarithm: 0.15 EV. What was
  * bracketed is wanted for its light.
  */
 const ONE_EXPOSURE = 0.105;
 /** Lost to light, and what was so in no exposure of one setting. */
-const CLIPPED = 0.97;
-const FAR_FROM_IT = 0.7;
+const CLIPPED_LIGHT = 0.97;
+const UNCLIPPED_LIGHT = 0.7;
 /** Least share of the blocks that has to tell something. */
-const TELLING = 0.2;
+const MIN_TELLING_SHARE = 0.2;
 /**
  * A later frame takes an earlier one's place if it has so much more detail: the first was shaken.
  */
-const SHARPER = 1.3;
+const SHARPER_FACTOR = 1.3;
 
 /** Whether two cameras show the same part of the scene, to a hand's width. */
 function together(a: Camera, b: Camera): boolean {
   // one taken from beside shows the floor from there
   if (Boolean(a.offset) !== Boolean(b.offset)) return false;
   const { width: w, height: h } = a;
-  const most = NEAR * Math.min(w, h);
+  const most = SAME_PLACE_SHARE * Math.min(w, h);
   return [
     [0.5, 0.5],
     [0.1, 0.1],
@@ -85,9 +85,9 @@ function alike(a: Camera, b: Camera, small: readonly [SmallFrame, SmallFrame]): 
             number,
             number,
           ];
-          if (lighter > CLIPPED) {
+          if (lighter > CLIPPED_LIGHT) {
             clipped++;
-            if (darker < FAR_FROM_IT) covered++;
+            if (darker < UNCLIPPED_LIGHT) covered++;
             continue;
           }
           own += p[1];
@@ -103,13 +103,13 @@ function alike(a: Camera, b: Camera, small: readonly [SmallFrame, SmallFrame]): 
       if (!clipped && Math.max(own, other) > 0.004 * n)
         differences.push({
           by: Math.log(Math.max(1e-5, own) / Math.max(1e-5, other)),
-          may: SAME + (BY_CONTRAST * (most - least) * n) / Math.max(own, other),
+          may: MAX_DIFFERENCE + (CONTRAST_SLACK * (most - least) * n) / Math.max(own, other),
         });
     }
-  if (differences.length < TELLING * blocks) return false;
+  if (differences.length < MIN_TELLING_SHARE * blocks) return false;
   const middle = median(differences.map((d) => d.by));
   for (const { by, may } of differences) if (Math.abs(by - middle) > may) odd++;
-  return Math.abs(middle) < ONE_EXPOSURE && odd <= ODD * differences.length;
+  return Math.abs(middle) < ONE_EXPOSURE && odd <= MAX_ODD_SHARE * differences.length;
 }
 
 /**
@@ -133,7 +133,7 @@ export function findDuplicates(
       const b = cameras[j];
       if (!b || of.has(j) || !together(a, b) || !alike(a, b, [small[i]!, small[j]!])) continue;
       const [frame, stays] =
-        (detail[i]! > SHARPER * detail[j]! && !kept[j]) || (kept[i] && !kept[j]) ? [j, i] : [i, j];
+        (detail[i]! > SHARPER_FACTOR * detail[j]! && !kept[j]) || (kept[i] && !kept[j]) ? [j, i] : [i, j];
       if (kept[frame]) continue;
       of.set(frame, stays);
       for (const [f, s] of of) if (s === frame) of.set(f, stays);

@@ -5,9 +5,9 @@ export interface Shifted {
 }
 
 /** What a cell costs that is doubled already: seams spread out instead of stretching one place. */
-const DOUBLED = 0.6;
+const DOUBLING_COST = 0.6;
 /** Crossed only where a whole line is empty, which another side's seams will fill. */
-const EMPTY = 1e4;
+const EMPTY_COST = 1e4;
 
 /**
  * Stretches a picture with empty borders to a full rectangle: for as long as some cells of a side
@@ -59,8 +59,8 @@ export function insertSeams(
       }
       const k = at(a, s);
       const out = at(a, Math.max(0, s - 1));
-      doubled[k]! += DOUBLED;
-      doubled[out]! += DOUBLED;
+      doubled[k]! += DOUBLING_COST;
+      doubled[out]! += DOUBLING_COST;
       // the new cell lies between the seam and its neighbour
       if (s > 1) for (const p of [x, y]) p[out] = (p[k]! + p[at(a, s - 2)]!) / 2;
     }
@@ -124,7 +124,7 @@ function cheapestSeam(
       const x = k % w;
       const y = Math.floor(k / w);
       const e = !on[k]
-        ? EMPTY
+        ? EMPTY_COST
         : Math.abs(value[y * w + Math.min(w - 1, x + 1)]! - value[y * w + Math.max(0, x - 1)]!) +
           Math.abs(value[Math.min(h - 1, y + 1) * w + x]! - value[Math.max(0, y - 1) * w + x]!) +
           doubled[k]! +

@@ -304,18 +304,18 @@ function join(
         const i = ownAt(left + u, top + v);
         const shown = i >= 0 && own.colour[i * 3]! >= 0;
         if (!of[k] || !shown) {
-          const free = shown ? -HELD : 0;
-          terminal[b] = of[k] ? HELD : free;
+          const free = shown ? -FIXED_CAPACITY : 0;
+          terminal[b] = of[k] ? FIXED_CAPACITY : free;
           continue;
         }
         let s = 0;
         for (let c = 0; c < 3; c++) s += (colour[k * 3 + c]! - own.colour[i * 3 + c]!) ** 2;
         differ[b] = Math.sqrt(s);
         // the middle of a frame is sharper and straighter than its edge
-        terminal[b] = CENTRE * (own.middle[i]! - centred[k]!);
+        terminal[b] = CENTRE_PREFERENCE * (own.middle[i]! - centred[k]!);
       }
     const between = (p: number, q: number): number =>
-      p < 0 && q < 0 ? 0 : LENGTH + Math.max(0, p) + Math.max(0, q);
+      p < 0 && q < 0 ? 0 : LENGTH_COST + Math.max(0, p) + Math.max(0, q);
     for (let v = 0, b = 0; v < bh; v++)
       for (let u = 0; u < bw; u++, b++) {
         if (u < bw - 1) right[b] = between(differ[b]!, differ[b + 1]!);
@@ -328,6 +328,6 @@ function join(
   }
   for (const i of fresh) take((own.y + Math.floor(i / own.width)) * w + own.x + (i % own.width), i);
 }
-const HELD = 1e4;
-const CENTRE = 0.01;
-const LENGTH = 0.004;
+const FIXED_CAPACITY = 1e4;
+const CENTRE_PREFERENCE = 0.01;
+const LENGTH_COST = 0.004;

@@ -1,23 +1,23 @@
 import type { Heap } from "../../../kernels/heap";
 import type { Camera } from "../camera";
 import { refineTie } from "./refineTies";
-import { LEAST_CONFIDENCE, patchOf, REACH, toFrame, toPlane, type TiePatch } from "./tiePatch";
+import { LEAST_CONFIDENCE, patchOf, PATCH_REACH_PX, toFrame, toPlane, type TiePatch } from "./tiePatch";
 import { valuesOf, type LogPlane, type LogValues } from "./tiePlane";
 import type { Tie } from "./verifyPair";
 
 /** How far round a place pointed at its counterpart is looked for, px of the planes. */
 const SEARCH_PX = 24;
 /** Every second sample is compared; so many of them are enough, of those that count. */
-const EVERY = 2;
+const SAMPLE_STEP = 2;
 const ENOUGH_SAMPLES = 30;
 /** Variance of log luminance below which a patch shows nothing. */
 const LEAST_VARIANCE = 1e-4;
 /** Correlation from which on a place is the one that was meant. */
-const CLEAR = 0.7;
+const MIN_CORRELATION = 0.7;
 /** How far off somebody points, px of the planes: what resembles it farther away is less likely. */
 const POINTING_PX = 8;
 /** Samples of a patch that are independent of each other; the plane is smoothed. */
-const INDEPENDENT = 8;
+const INDEPENDENT_SAMPLES = 8;
 
 /**
  * The exact place in the second frame of what was pointed at in the first: where the surroundings
@@ -43,7 +43,7 @@ export function findTie(
   const first = valuesOf(heap, A);
   const second = valuesOf(heap, B);
   const best = bestShift(first, second, patch, pointed);
-  if (!best || best.correlation < CLEAR) return undefined;
+  if (!best || best.correlation < MIN_CORRELATION) return undefined;
   const to = [toFrame(pointed[0] + best.dx, scale), toFrame(pointed[1] + best.dy, scale)] as const;
   return refineTie(first, second, known, scale, [point[0], point[1], ...to]);
 }
@@ -73,7 +73,7 @@ interface Shift {
  * so far away, but for a constant.
  */
 function likelihood({ correlation, dx, dy }: Shift): number {
-  const resemblance = correlation > 0 ? -0.5 * INDEPENDENT * Math.log(1 - correlation ** 2) : 0;
+  const resemblance = correlation > 0 ? -0.5 * INDEPENDENT_SAMPLES * Math.log(1 - correlation ** 2) : 0;
   return resemblance - (dx * dx + dy * dy) / (2 * POINTING_PX ** 2);
 }
 
@@ -112,8 +112,8 @@ function correlationAt(
   let aa = 0;
   let bb = 0;
   let ab = 0;
-  for (let j = -REACH; j <= REACH; j += EVERY)
-    for (let i = -REACH; i <= REACH; i += EVERY) {
+  for (let j = -PATCH_REACH_PX; j <= PATCH_REACH_PX; j += SAMPLE_STEP)
+    for (let i = -PATCH_REACH_PX; i <= PATCH_REACH_PX; i += SAMPLE_STEP) {
       const x = column + i;
       const y = row + j;
       const X = Math.round(centreX + jacobian[0] * i + jacobian[1] * j);

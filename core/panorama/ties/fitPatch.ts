@@ -1,5 +1,5 @@
 import type { LogValues } from "./tiePlane";
-import { LEAST_CONFIDENCE, REACH, type TiePatch } from "./tiePatch";
+import { LEAST_CONFIDENCE, PATCH_REACH_PX, type TiePatch } from "./tiePatch";
 import type { NormalMatrix } from "./tieInformation";
 
 /** Steps of the fit; below the first of these px a step ends it, above the second it has failed. */
@@ -78,7 +78,7 @@ export function fitPatch(
   start: readonly [number, number],
 ): PatchFit | undefined {
   const { column, row } = patch;
-  const margin = REACH + 1;
+  const margin = PATCH_REACH_PX + 1;
   if (column < margin || column >= first.w - margin) return undefined;
   if (row < margin || row >= first.h - margin) return undefined;
   let [dx, dy] = start;
@@ -112,8 +112,8 @@ function sumPatch(
   const [LA, VA, LB, VB] = [first.log, first.confidence, second.log, second.confidence];
   const width = second.w;
   const sums = { n: 0, x: 0, y: 0, e: 0, a: 0, xx: 0, xy: 0, yy: 0, xe: 0, ye: 0, ee: 0, aa: 0 };
-  for (let j = -REACH; j <= REACH; j++)
-    for (let i = -REACH; i <= REACH; i++) {
+  for (let j = -PATCH_REACH_PX; j <= PATCH_REACH_PX; j++)
+    for (let i = -PATCH_REACH_PX; i <= PATCH_REACH_PX; i++) {
       const k = (row + j) * first.w + column + i;
       const px = centre[0] + jacobian[0] * i + jacobian[1] * j + dx;
       const py = centre[1] + jacobian[2] * i + jacobian[3] * j + dy;

@@ -5,7 +5,7 @@ import type { TiePair } from "../layout/geometry";
 import type { Tie } from "./verifyPair";
 
 /** Ties of a pair lie at least so far apart, px of the reduced frame: nearer ones tell the same. */
-const APART = 4;
+const MIN_SPACING_PX = 4;
 /**
  * And places of a grid that are added to corners: a little less than the patch that is compared, so
  * that all of what both show is.
@@ -34,7 +34,7 @@ export function withMore(
       A,
       B,
       placesOf(features[pair.a]!, scale),
-      freeOf(pair.points, APART * scale),
+      freeOf(pair.points, MIN_SPACING_PX * scale),
     );
     const withCorners = [...pair.points, ...evenly(corners, most - pair.points.length)];
     const grid = shared(A, B, gridOver(A, GRID * scale), freeOf(withCorners, (GRID / 2) * scale));

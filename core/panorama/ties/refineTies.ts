@@ -8,7 +8,7 @@ import { valuesOf, type LogPlane, type LogValues } from "./tiePlane";
 import type { Tie } from "./verifyPair";
 
 /** A pair with fewer ties than this has none. */
-const FEWEST = 6;
+const MIN_TIES = 6;
 
 /**
  * Moves the second point of every tie to where its surroundings fit those of the first best, to a
@@ -33,7 +33,7 @@ export function refineTies(
     const points = pair.points
       .map((tie) => refineTie(A, B, [first, second], scale, tie))
       .filter((tie) => tie !== undefined);
-    return points.length >= FEWEST ? [{ a: pair.a, b: pair.b, points, errors: [] }] : [];
+    return points.length >= MIN_TIES ? [{ a: pair.a, b: pair.b, points, errors: [] }] : [];
   });
 }
 

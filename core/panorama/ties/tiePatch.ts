@@ -2,7 +2,7 @@ import { seen, shownBy, type Camera } from "../camera";
 import type { Tie } from "./verifyPair";
 
 /** Half the side of the patches that are compared, px of the reduced frames. */
-export const REACH = 8;
+export const PATCH_REACH_PX = 8;
 /** Samples that count less than this are not compared. */
 export const LEAST_CONFIDENCE = 0.05;
 
@@ -50,18 +50,18 @@ export function patchOf(
     return p && [toPlane(p[0], scale), toPlane(p[1], scale)];
   };
   const centre = warp(column, row);
-  const across = warp(column + REACH, row);
-  const below = warp(column, row + REACH);
+  const across = warp(column + PATCH_REACH_PX, row);
+  const below = warp(column, row + PATCH_REACH_PX);
   if (!centre || !across || !below) return undefined;
   return {
     column,
     row,
     centre,
     jacobian: [
-      (across[0] - centre[0]) / REACH,
-      (below[0] - centre[0]) / REACH,
-      (across[1] - centre[1]) / REACH,
-      (below[1] - centre[1]) / REACH,
+      (across[0] - centre[0]) / PATCH_REACH_PX,
+      (below[0] - centre[0]) / PATCH_REACH_PX,
+      (across[1] - centre[1]) / PATCH_REACH_PX,
+      (below[1] - centre[1]) / PATCH_REACH_PX,
     ],
   };
 }

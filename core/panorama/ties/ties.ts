@@ -40,9 +40,9 @@ export interface TieEdits {
   lines: readonly StraightLine[];
 }
 /** A tie is the one that was removed if it lies within this share of the frame of it. */
-const SAME = 0.002;
+const SAME_TIE_SHARE = 0.002;
 /** Ties of a pair that hold it where nobody set any manually. */
-const HOLDING = 4;
+const MIN_HOLDING_TIES = 4;
 
 /**
  * Cameras that were placed share a lens if they share its every figure; a frame without a place is
@@ -120,7 +120,7 @@ export function withTies(
       .filter(([ax, ay, bx, by]) => {
         const [x, y] = [ax / A.width, ay / A.height];
         return (
-          !struck.some(({ from }) => Math.hypot(from[0] - x, from[1] - y) < SAME) &&
+          !struck.some(({ from }) => Math.hypot(from[0] - x, from[1] - y) < SAME_TIE_SHARE) &&
           !hides[a]?.(ax, ay) &&
           !hides[b]?.(bx, by)
         );
@@ -128,7 +128,7 @@ export function withTies(
     const points = [...set, ...found].slice(0, mostTies(keys.size));
     const both = geometry.cameras[a] && geometry.cameras[b];
     const ofSet = both ? 1 : 2;
-    const wanted = set.length ? ofSet : HOLDING;
+    const wanted = set.length ? ofSet : MIN_HOLDING_TIES;
     if (points.length < wanted) return [];
     // two that have a place begin from it
     const leads = both ? [1, 0, 0, 0, 1, 0, 0, 0, 1] : motion.leads(points, camera(a), camera(b));

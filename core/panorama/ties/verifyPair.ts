@@ -36,8 +36,8 @@ type Lens = LensFit & Pick<Camera, "width" | "height" | "lens">;
  * Matches agree within this share of the focal length; through a fisheye lens whose distortion is
  * not known yet, which bends far more towards its rim, within the second.
  */
-const WITHIN = 0.0045;
-const WITHIN_FISHEYE = 0.012;
+const MAX_MISS_SHARE = 0.0045;
+const MAX_MISS_SHARE_FISHEYE = 0.012;
 /**
  * Matches that have to agree, and more for each that was asked: by chance some may, the more of
  * them there are. Fewer do where the turn is as was to be expected.
@@ -46,9 +46,9 @@ export const UNEXPECTED = { least: 8, share: 0.22 };
 export const EXPECTED = { least: 6, share: 0.12 };
 /** Draws at most, and how likely the right ones may be missed. */
 const ROUNDS = 500;
-const MISSED = 1e-4;
+const MISS_PROBABILITY = 1e-4;
 const withinOf = ({ lens, distortion }: Lens): number =>
-  lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? WITHIN_FISHEYE : WITHIN;
+  lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? MAX_MISS_SHARE_FISHEYE : MAX_MISS_SHARE;
 
 /**
  * Whether matches of two frames agree with a camera that only turned, for a given focal length: two
@@ -88,7 +88,7 @@ export function verifyPair(
     if (count <= toBeat) continue;
     best = { turn, count };
     // by then two that agree with the others were drawn at once, all but surely
-    enough = clamp(Math.log(MISSED) / Math.log(1 - Math.min(0.9, count / n) ** 2), 40, draws);
+    enough = clamp(Math.log(MISS_PROBABILITY) / Math.log(1 - Math.min(0.9, count / n) ** 2), 40, draws);
   }
   if (!best || best.count < 6) return undefined;
   let { turn } = best;

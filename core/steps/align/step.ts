@@ -1,6 +1,6 @@
 import { TEMPLATE_BYTES } from "../../align/template";
 import * as v from "valibot";
-import type { AlignedFrame } from "../../align/alignStack";
+import type { AlignedFrame } from "../../align/alignedFrame";
 import type { ResponseCurve } from "../../bracket/estimateResponse";
 import type { DisplacedEdges } from "../../focus/displacedEdges";
 import type { MovedPart } from "../../focus/movedParts";

@@ -24,8 +24,8 @@ export const widened = ({ y0, y1 }: Band, margin: number, height: number): Band 
 });
 
 /** Rows are read in whole blocks of any file, and with what resampling needs round them. */
-const WHOLE = 16;
-const ROUND = 8;
+const BLOCK_ROWS = 16;
+const RESAMPLING_ROWS = 8;
 
 /** The rows of a frame that are needed for a band of the reference. */
 export function rowsBehind(
@@ -42,12 +42,12 @@ export function rowsBehind(
   ].map(([x, y]) => project(fromReference, x!, y!)[1]);
   const within = (y: number): number => Math.max(0, Math.min(height, y));
   const from = Math.min(
-    within(Math.floor((Math.min(...ys) - ROUND) / WHOLE) * WHOLE),
-    Math.floor((height - 1) / WHOLE) * WHOLE,
+    within(Math.floor((Math.min(...ys) - RESAMPLING_ROWS) / BLOCK_ROWS) * BLOCK_ROWS),
+    Math.floor((height - 1) / BLOCK_ROWS) * BLOCK_ROWS,
   );
   return [
     from,
-    Math.max(within(Math.ceil(Math.max(...ys)) + ROUND), Math.min(height, from + WHOLE)),
+    Math.max(within(Math.ceil(Math.max(...ys)) + RESAMPLING_ROWS), Math.min(height, from + BLOCK_ROWS)),
   ];
 }
 

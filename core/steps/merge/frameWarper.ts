@@ -1,4 +1,4 @@
-import type { AlignedFrame } from "../../align/alignStack";
+import type { AlignedFrame } from "../../align/alignedFrame";
 import { foldScratch } from "../../bracket/foldFrame";
 import { encodedTables, isPlainSrgb } from "../../bracket/warpEncoded";
 import { warpScratch } from "../../bracket/warpThroughLight";

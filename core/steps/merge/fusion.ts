@@ -16,7 +16,7 @@ import type { MergeInput } from "./input";
  * Share of the memory that a fusion may hold: the scene, the pyramids, and as many warped frames as
  * fit beside them.
  */
-const HELD = 0.75;
+const MEMORY_SHARE = 0.75;
 /**
  * How many warped frames are kept, with their weights, for the second pass; the others are laid
  * again.
@@ -25,7 +25,7 @@ const keptFrames = (width: number, height: number, budget: number): number =>
   Math.max(
     0,
     Math.floor(
-      (HELD * budget - width * height * 16 - 7 * coarserShape(width, height).bytes) /
+      (MEMORY_SHARE * budget - width * height * 16 - 7 * coarserShape(width, height).bytes) /
         (width * height * 8),
     ),
   );

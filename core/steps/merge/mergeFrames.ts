@@ -1,4 +1,4 @@
-import type { AlignedFrame } from "../../align/alignStack";
+import type { AlignedFrame } from "../../align/alignedFrame";
 import { USUAL_NOISE } from "../../align/logPyramid";
 import { respond, type ResponseCurve } from "../../bracket/estimateResponse";
 import { findHoles, type Fill, type Holes } from "../../bracket/fillHoles";
@@ -218,8 +218,8 @@ async function gather<T>(
  * How many frames of so many bytes are read while the alignment is under way: two at least, four if
  * they are small enough.
  */
-export const readAhead = (bytes: number): number => clamp(Math.floor(AHEAD / bytes), 2, 4);
-const AHEAD = 300e6;
+export const readAhead = (bytes: number): number => clamp(Math.floor(READ_AHEAD_BYTES / bytes), 2, 4);
+const READ_AHEAD_BYTES = 300e6;
 
 /**
  * The places of all frames but the reference, from the longest exposure on, as far as the files

@@ -1,11 +1,11 @@
 import { planeBytesOf, type Accumulator } from "../../raster/accumulator";
 import {
   coarserOf,
-  MARGIN,
+  BLEND_MARGIN,
   pieceScratch,
   pieceShape,
   piecesOf,
-  UNIT,
+  PYRAMID_UNIT,
   type Sums,
 } from "../../panorama/blend/blend";
 import type { Camera } from "../../panorama/camera";
@@ -44,7 +44,7 @@ const BAND_PX = 12e6;
  */
 export function bandsOf({ width, height }: Pick<Canvas, "width" | "height">): Band[] {
   if (width * height <= WHOLE_PX) return [{ y0: 0, y1: height }];
-  const rows = Math.max(MARGIN, Math.floor(BAND_PX / width / UNIT) * UNIT);
+  const rows = Math.max(BLEND_MARGIN, Math.floor(BAND_PX / width / PYRAMID_UNIT) * PYRAMID_UNIT);
   return bandsBy(height, rows);
 }
 
@@ -113,8 +113,8 @@ export async function joinFrames(
   const kept = given ?? new KeptFrames(work, frames, downscale, signal);
   const read = async (i: number): Promise<LoadedFrame> => patchwork?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
-  const { y0: top, y1: bottom } = widened(band, MARGIN, canvas.height);
-  const beside = canvas.closed ? MARGIN : 0;
+  const { y0: top, y1: bottom } = widened(band, BLEND_MARGIN, canvas.height);
+  const beside = canvas.closed ? BLEND_MARGIN : 0;
   const bounds = { x: -beside, y: top, width: canvas.width + 2 * beside, height: bottom - top };
   const scaled = (c: Camera): Camera => ({
     ...c,
@@ -180,7 +180,7 @@ export async function joinFrames(
         planes.map((at) => work.run("reducePiece", { piece, at }, { scratch, ...on })),
       );
       await Promise.all(
-        rowsOf(piece.height, work.threads * 4, UNIT).map(([y0, y1]) =>
+        rowsOf(piece.height, work.threads * 4, PYRAMID_UNIT).map(([y0, y1]) =>
           work.run("addPiece", { piece, planes, sums, y0, y1 }, { scratch, ...on }),
         ),
       );

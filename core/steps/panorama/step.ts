@@ -2,7 +2,7 @@ import * as v from "valibot";
 import { RhizomeError } from "../../error";
 import { namesOf, exposureEv, type FrameInfo } from "../../frame/frame";
 import { planeBytesOf } from "../../raster/accumulator";
-import { MARGIN } from "../../panorama/blend/blend";
+import { BLEND_MARGIN } from "../../panorama/blend/blend";
 import { matchScratch } from "../../features/matchFeatures";
 import type { SmallFrame } from "../../panorama/seams/smallFrame";
 import { MaskSchema, type Part } from "../../panorama/seams/masks";
@@ -126,7 +126,7 @@ export const panoramaStep = defineStep({
     return {
       width,
       height,
-      margin: MARGIN,
+      margin: BLEND_MARGIN,
       peakBytes: joiningBytes(band),
       heldBytes: planeBytesOf(band.width, band.height) * 4,
     };

@@ -1,0 +1,44 @@
+import type { StackFrame as Member } from "../core/steps/work";
+import type { FileSource } from "../engine/worker/tasks";
+import { RhizomeError } from "../core/error";
+import { Pool } from "../engine/pool";
+import { nodeHost } from "../engine/hosts/node";
+import { type ParseArgsConfig, parseArgs } from "node:util";
+
+export type StackFrame = Member<FileSource>;
+
+export const VERSION = "0.1.0";
+/** What a folder of kept merges may take when nothing is said. */
+export const CACHE_MIB = 4096;
+export const out = (text: string): void => {
+  process.stdout.write(`${text}\n`);
+};
+export const usage = (message: string): RhizomeError =>
+  new RhizomeError("usage", message, "see the README for the calls");
+export const openPool = (threads?: number, memoryMiB?: number): Pool =>
+  new Pool(
+    nodeHost(new URL("./worker.js", import.meta.url), threads),
+    memoryMiB ? memoryMiB * 2 ** 20 : undefined,
+  );
+
+export function parse<T extends NonNullable<ParseArgsConfig["options"]>>(
+  args: string[],
+  options: T,
+) {
+  try {
+    return parseArgs({ args, options, allowPositionals: true });
+  } catch (e) {
+    throw usage((e as Error).message.split("\n")[0]!);
+  }
+}
+
+export const complain = (e: RhizomeError): void => {
+  process.stderr.write(`rhizome: ${e.code}: ${e.message} (${e.remedy})\n`);
+};
+
+export function gapOf(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const n = Number(text);
+  if (!(n >= 0)) throw usage(`--gap is in seconds, not "${text}"`);
+  return n;
+}

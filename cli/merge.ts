@@ -1,0 +1,113 @@
+import type { OutputFormat } from "../codecs/codec";
+import { parse, usage, openPool, CACHE_MIB } from "./arguments";
+import { extname } from "node:path";
+import { type Recipe, parseRecipe, defaultRecipe, withSetting } from "../core/recipe/recipe";
+import { readFile } from "node:fs/promises";
+import { RhizomeError } from "../core/error";
+import { readFrames } from "./readFrames";
+import { deliverStack } from "../engine/deliver";
+import { nodeResultCache } from "../engine/hosts/nodeResultCache";
+import type { Parts } from "../codecs/stream";
+import { reportOf } from "./report";
+import { writeWhole } from "../engine/hosts/writeWhole";
+
+/** Depth of a file by its format where none is given; of others 16. */
+const USUAL_DEPTH: Record<string, string> = { jpg: "8", hdr: "32f" };
+
+const ENDINGS: Record<string, OutputFormat> = {
+  ".tif": "tif",
+  ".tiff": "tif",
+  ".jpg": "jpg",
+  ".jpeg": "jpg",
+  ".png": "png",
+  ".exr": "exr",
+  ".hdr": "hdr",
+};
+
+export async function merge(args: string[]): Promise<void> {
+  const { values, positionals } = parse(args, {
+    as: { type: "string" },
+    out: { type: "string" },
+    recipe: { type: "string" },
+    set: { type: "string", multiple: true },
+    report: { type: "string" },
+    threads: { type: "string" },
+    memory: { type: "string" },
+    cache: { type: "string" },
+    "cache-size": { type: "string" },
+    depth: { type: "string" },
+    space: { type: "string" },
+    progress: { type: "boolean" },
+  });
+  if (!positionals.length) throw usage("merge needs frames");
+  if (!values.out) throw usage("merge needs --out FILE");
+  const format = ENDINGS[extname(values.out).toLowerCase()];
+  if (!format)
+    throw usage(`"${values.out}" has no ending that can be written: .tif .jpg .png .exr .hdr`);
+  let r: Recipe = values.recipe
+    ? parseRecipe(
+        JSON.parse(
+          await readFile(values.recipe, "utf8").catch(() => {
+            throw new RhizomeError(
+              "unreadable",
+              `${values.recipe} cannot be opened.`,
+              "check the path",
+            );
+          }),
+        ),
+      )
+    : defaultRecipe(values.as ?? "");
+  if (values.as && values.as !== r.kind)
+    throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
+  r = withSetting(r, `deliver.format=${format}`);
+  r = withSetting(r, `deliver.depth=${values.depth ?? USUAL_DEPTH[format] ?? "16"}`);
+  // a file without a curve of its own is linear unless another space is asked for
+  r = withSetting(
+    r,
+    `deliver.space=${values.space ?? (format === "hdr" || format === "exr" ? "linear" : "srgb")}`,
+  );
+  for (const s of values.set ?? []) r = withSetting(r, s);
+  const number = (name: string, text: string | undefined): number | undefined => {
+    if (text === undefined) return undefined;
+    const n = Number(text);
+    if (!(n >= 1)) throw usage(`--${name} needs a number, not "${text}"`);
+    return n;
+  };
+  const pool = openPool(number("threads", values.threads), number("memory", values.memory));
+  const { frames, failed } = await readFrames(pool, positionals);
+  if (failed.length) throw failed[0]!;
+  const show = values.progress || process.stderr.isTTY;
+  const done = await deliverStack(pool, frames, r, {
+    ...(values.cache
+      ? {
+          whole: nodeResultCache(
+            values.cache,
+            (number("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20,
+          ),
+        }
+      : {}),
+    now: () => performance.now(),
+    progress: (share, doing) => {
+      if (show) process.stderr.write(`${Math.round(share * 100)} % ${doing}\n`);
+    },
+  });
+  await save(values.out, done.file as Parts);
+  if (values.report)
+    await save(values.report, [
+      new TextEncoder().encode(
+        `${JSON.stringify(reportOf(frames, done, values.out, r, pool.budget), null, 2)}\n`,
+      ),
+    ]);
+}
+
+export async function save(file: string, parts: Parts): Promise<void> {
+  try {
+    await writeWhole(file, parts);
+  } catch (e) {
+    throw new RhizomeError(
+      "unwritable",
+      `${file} cannot be written: ${(e as NodeJS.ErrnoException).code ?? "unknown reason"}.`,
+      "check the path, the rights and the free space",
+    );
+  }
+}

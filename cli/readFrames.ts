@@ -1,0 +1,60 @@
+import type { StackFrame } from "./arguments";
+import type { FrameSignature } from "../core/grouping/signature";
+import { Pool } from "../engine/pool";
+import { RhizomeError } from "../core/error";
+import { basename, join } from "node:path";
+import { readdir } from "node:fs/promises";
+import { isPictureName } from "../codecs/format";
+import { byName } from "../core/grouping/captureOrder";
+
+export interface ReadFrame extends StackFrame {
+  signature?: FrameSignature;
+}
+
+export async function readFrames(
+  pool: Pool,
+  files: string[],
+  signature = false,
+): Promise<{ frames: ReadFrame[]; failed: RhizomeError[] }> {
+  const results = await Promise.all(
+    files.map(async (path): Promise<ReadFrame | RhizomeError> => {
+      try {
+        const {
+          info,
+          hash,
+          signature: seen,
+        } = await pool.run("inspect", {
+          source: { name: basename(path), path },
+          thumbnail: 0,
+          signature,
+        });
+        return {
+          id: path,
+          content: hash,
+          ...(seen ? { signature: seen } : {}),
+          source: { name: basename(path), path },
+          info,
+        };
+      } catch (e) {
+        return RhizomeError.from(e);
+      }
+    }),
+  );
+  return {
+    frames: results.filter((r): r is ReadFrame => !(r instanceof RhizomeError)),
+    failed: results.filter((r) => r instanceof RhizomeError),
+  };
+}
+
+export async function listPictures(dir: string): Promise<string[]> {
+  let names: string[];
+  try {
+    names = await readdir(dir);
+  } catch {
+    throw new RhizomeError("unreadable", `${dir} is no folder that can be read.`, "check the path");
+  }
+  return names
+    .filter(isPictureName)
+    .sort(byName)
+    .map((n) => join(dir, n));
+}
