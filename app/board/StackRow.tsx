@@ -243,6 +243,7 @@ function Thumb({
       }}
       {...drag.listeners}
       data-frame={frame.info.name}
+      data-over={drop.isOver || undefined}
       onClick={(e) => {
         e.stopPropagation();
         onClick(e);

@@ -65,7 +65,7 @@ export function Finder({ camera, settings: s, shots, taken }: Props) {
         className="relative max-h-full max-w-full"
         style={{ aspectRatio: `${width} / ${height}`, width: "100%" }}
       >
-        <canvas ref={canvas} data-ready="true" className="absolute inset-0 size-full" />
+        <canvas ref={canvas} data-ready={scene.id} className="absolute inset-0 size-full" />
         <svg
           role="img"
           aria-label={

@@ -409,6 +409,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
             role="grid"
             aria-label="Stacks"
             aria-rowcount={rows.length}
+            data-unsaved={fetcher.state === "idle" ? undefined : ""}
             className="min-h-0 grow overflow-auto"
           >
             <div style={{ height: virtual.getTotalSize() }} className="relative">

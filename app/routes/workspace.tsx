@@ -56,6 +56,7 @@ import { fitZoom, settle, zoomAt, zoomOf, type Size, type Viewport } from "../wo
 import type { Route } from "./+types/workspace";
 import { clamp } from "../../core/math/clamp";
 import { luminance } from "../../core/colour/luminance";
+import { noteUnsaved, recoverUnsaved } from "../store/unsaved";
 
 const KEYS = [
   ["F", "The whole picture"],
@@ -136,8 +137,17 @@ const NO_FACTS = (
 ).map(([what, unit]) => ({ what, unit, value: 0, digits: 1 as const }));
 
 export async function clientLoader({ params }: Route.ClientLoaderArgs) {
+  const data = await readStack(params.shoot, params.stack);
+  const recovered = recoverUnsaved(data.take.id, data.take.recipe);
+  if (recovered) {
+    const take = { ...data.take, recipe: recovered };
+    await inTurn(() =>
+      change(params.shoot, "Change the recipe", [{ store: "takes", value: take }]),
+    );
+    data.take = take;
+  }
   return {
-    data: await readStack(params.shoot, params.stack),
+    data,
     history: await historyOf(params.shoot),
   };
 }
@@ -237,6 +247,12 @@ function Work({
   const [point, setPoint] = useState<{ x: number; y: number; rgb?: readonly number[] }>();
 
   useEffect(() => () => session.close(), [session]);
+  useEffect(() => {
+    if (!edited) return;
+    const note = (): void => noteUnsaved(take.id, take.recipe, edited);
+    window.addEventListener("pagehide", note);
+    return () => window.removeEventListener("pagehide", note);
+  }, [edited, take]);
   useEffect(() => {
     session.update(take.recipe);
   }, [session, take.recipe]);
@@ -857,7 +873,7 @@ function Work({
     [frames, s.aligned, reference, shownFrame],
   );
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex h-full flex-col" data-unsaved={edited || !kept ? "" : undefined}>
       {space && (
         <Relief
           session={session}

@@ -22,7 +22,10 @@ export async function findDust(
   if (!middle) return { spots: [], frames: 0 };
   const others = await otherScenes(shootId, stackId, middle, MAX_FRAMES);
   const frames = stackFrames(
-    [...(others.frames.length < MIN_FRAMES ? taken.slice(0, MAX_FRAMES) : [middle]), ...others.frames],
+    [
+      ...(others.frames.length < MIN_FRAMES ? taken.slice(0, MAX_FRAMES) : [middle]),
+      ...others.frames,
+    ],
     new Map([...originals, ...others.originals]),
   );
   const loaded = await decodeReduced(pool(), frames, downscaleTo(middle.info, WORK_EDGE), {

@@ -125,6 +125,7 @@ export function TiePane({
       <div
         role="application"
         aria-label={`Frame ${name}`}
+        data-zoom={z}
         className={`relative min-h-0 grow overflow-hidden bg-well ${onPlace ? "cursor-crosshair" : "cursor-grab"}`}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);

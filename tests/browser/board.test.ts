@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { zipSync } from "fflate";
 import type { Page } from "playwright-core";
 import { writeMixedShoot } from "../files/shootFiles";
-import { start, type Running } from "./harness";
+import { start, type Running, eventually } from "./harness";
 
 let r: Running;
 let files: string[];
@@ -25,15 +25,13 @@ const names = (i: number, page: Page = r.page) =>
 const count = async (page: Page = r.page): Promise<number> =>
   Number(await grid(page).getAttribute("aria-rowcount"));
 /** Waits until something about the board is so. */
-async function until(what: () => Promise<boolean>): Promise<void> {
-  for (let i = 0; i < 80; i++) {
+const until = (what: () => Promise<boolean>): Promise<void> =>
+  eventually(async () => {
     if (await what()) return;
-    await r.page.waitForTimeout(100);
-  }
-  throw new Error(
-    `the board is not as expected: ${await count()} rows, first ${JSON.stringify(await names(0))}, second ${JSON.stringify(await names(1))}`,
-  );
-}
+    throw new Error(
+      `the board is not as expected: ${await count()} rows, first ${JSON.stringify(await names(0))}, second ${JSON.stringify(await names(1))}`,
+    );
+  });
 /**
  * Does something, sees that it changed the first rows, undoes it over a reload, and sees that they
  * are as before.
@@ -344,7 +342,7 @@ test("each edit by mouse, over a reload, and undone", async () => {
       await page.mouse.down();
       await page.mouse.move(a.x + 40, a.y + 22, { steps: 3 });
       await page.mouse.move(b.x + 10, b.y + 20, { steps: 6 });
-      await page.waitForTimeout(100);
+      await page.locator("[data-over]").waitFor();
       await page.mouse.up();
     },
     async () => (await names(0)).slice(0, 3).join() === [first[1], first[2], first[0]].join(),
@@ -418,9 +416,10 @@ test("filters show what they say; the peek steps through a stack and keeps its z
   await key(" ");
   const dialog = page.getByRole("dialog");
   await dialog.getByText("1 of").waitFor();
+  const fitting = await dialog.getByText(/^\d+ %$/).textContent();
   await page.mouse.move(500, 300);
   await page.mouse.wheel(0, -60);
-  await page.waitForTimeout(300);
+  await until(async () => (await dialog.getByText(/^\d+ %$/).textContent()) !== fitting);
   const zoom = (await dialog.getByText(/^\d+ %$/).textContent())!;
   await key("ArrowRight");
   await dialog.getByText("2 of").waitFor();

@@ -8,11 +8,13 @@ afterAll(async () => {
   await r?.close();
 });
 
-const finder = () => r.page.locator("canvas[data-ready]").waitFor({ timeout: 180000 });
+const finder = (scene?: string): Promise<void> =>
+  r.page
+    .locator(scene ? `canvas[data-ready="${scene}"]` : "canvas[data-ready]")
+    .waitFor({ timeout: 180000 });
 const pickScene = async (id: string): Promise<void> => {
   await r.page.getByRole("combobox", { name: "Scene" }).selectOption(id);
-  await r.page.waitForTimeout(300);
-  await finder();
+  await finder(id);
 };
 const fact = (what: string) =>
   r.page

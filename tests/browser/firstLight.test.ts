@@ -12,6 +12,8 @@ import {
   shownAfter,
   startFresh,
   type Running,
+  settled,
+  saved,
 } from "./harness";
 
 let r: Running;
@@ -116,15 +118,12 @@ test("a stack that was merged before opens at once: it is neither read nor merge
 /**
  * Waits until the mean green of the shown picture is within 2 of a value, or a good deal above it.
  */
-const reaches = async (value: number, above = false): Promise<number> => {
-  let g = NaN;
-  for (let i = 0; i < 60; i++) {
-    g = (await mean(r.page))[1]!;
-    if (above ? g > value + 15 : Math.abs(g - value) < 2) return g;
-    await r.page.waitForTimeout(250);
-  }
-  throw new Error(`the picture's green is ${g}, wanted ${above ? "well above " : ""}${value}`);
-};
+const reaches = (value: number, above = false): Promise<void> =>
+  eventually(async () => {
+    const green = (await mean(r.page))[1]!;
+    if (above) expect(green).toBeGreaterThan(value + 15);
+    else expect(Math.abs(green - value)).toBeLessThan(2);
+  });
 
 test("controls change the picture; typing, keys, undo and redo work, over a reload", async () => {
   const before = (await mean(r.page))[1]!;
@@ -132,7 +131,7 @@ test("controls change the picture; typing, keys, undo and redo work, over a relo
   await exposure.fill("1");
   await exposure.press("Enter");
   await reaches(before, true);
-  await r.page.waitForTimeout(1000);
+  await settled(r.page);
   const brighter = (await mean(r.page))[1]!;
   await r.page.reload();
   await merged(r.page);
@@ -230,7 +229,7 @@ test("a slider's change is shown in time", async () => {
   await thumb.focus();
   for (let i = 0; i < 12; i++) {
     await page.keyboard.press("ArrowRight");
-    await page.waitForTimeout(120);
+    await drawn(page);
   }
   const times = await page.evaluate(() =>
     performance
@@ -257,9 +256,9 @@ test.each([
   if ((await page.getByRole("radio", { name: "Display P3" }).count()) === 0)
     await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
   await page.getByRole("radio", { name: format, exact: true }).click();
-  await page.waitForTimeout(300);
+  await saved(page);
   await page.getByRole("radio", { name: space, exact: true }).click();
-  await page.waitForTimeout(300);
+  await saved(page);
   const waiting = page.waitForEvent("download", { timeout: 180000 });
   await page.getByRole("button", { name: /Render and save/ }).click();
   const download = await waiting;

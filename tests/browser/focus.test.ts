@@ -8,6 +8,7 @@ import {
   shownAfter,
   start,
   type Running,
+  saved,
 } from "./harness";
 
 let r: Running;
@@ -74,7 +75,7 @@ test("a slab leaves all other frames out, and the picture in space can be turned
   await node("Frames").click();
   await r.page.getByLabel("Last frame of the slab").selectOption({ label: "QM_0470" });
   await recipe().getByText("8 of 18 frames").waitFor();
-  await r.page.waitForTimeout(300);
+  await saved(r.page);
   await merged(r.page);
   await r.page.getByRole("button", { name: "Depth in 3D" }).click();
   await r.page.getByLabel("The picture over its depth").locator("canvas").waitFor();

@@ -187,6 +187,29 @@ export async function drawn(page: Page): Promise<void> {
   });
 }
 
+/** Waits until every change that was made is in the database. */
+export async function saved(page: Page): Promise<void> {
+  await page.evaluate(
+    () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))),
+  );
+  await page.waitForFunction(() => !document.querySelector("[data-unsaved]"), null, {
+    timeout: 180000,
+  });
+}
+
+/** Waits until every change is stored and everything that follows from it is done and shown. */
+export async function settled(page: Page): Promise<void> {
+  await saved(page);
+  await page.waitForFunction(
+    () =>
+      !document.querySelector("[role=status]") &&
+      !document.querySelector("[aria-label='The view as it will be'] svg"),
+    null,
+    { timeout: 180000 },
+  );
+  await drawn(page);
+}
+
 /**
  * How long something that will come may take on a busy machine, ms; and how often it is looked for.
  */

@@ -1,6 +1,16 @@
 import { execFileSync } from "node:child_process";
 import { join } from "node:path";
-import { FRAMES, mean, merged, shownAfter, start, type Running } from "./harness";
+import {
+  FRAMES,
+  mean,
+  merged,
+  shownAfter,
+  start,
+  type Running,
+  eventually,
+  settled,
+  saved,
+} from "./harness";
 
 let r: Running;
 const names = [433, 434, 435, 436].map((n) => `QM_0${n}.jpg`);
@@ -8,8 +18,7 @@ const AGAIN = "QM_0434_again.jpg";
 const tool = (name: string, ...args: string[]): void => {
   execFileSync(name, args, { stdio: "ignore" });
 };
-const done = () =>
-  r.page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+const done = (): Promise<void> => settled(r.page);
 beforeAll(async () => {
   r = await start();
   // each frame a third of a stop brighter than the one before, as a meter drifts; one of them
@@ -135,18 +144,15 @@ test("a part is painted over, given to one frame alone, copied to another frame,
     .getByRole("button", { name: /^Hide in QM_0435/ })
     .click();
   await page.getByRole("list", { name: "Masks" }).getByText("In QM_0435").waitFor();
-  await page.waitForTimeout(500);
   await done();
   // what is hidden in a frame it no longer gives
-  for (let i = 0; i < 60 && (await given()) >= before; i++) await page.waitForTimeout(250);
-  expect(await given()).toBeLessThan(before);
+  await eventually(async () => expect(await given()).toBeLessThan(before));
   await page.getByLabel("Copy mask 1 to").selectOption({ label: "QM_0433.jpg" });
   await page.getByRole("list", { name: "Masks" }).getByText("In QM_0433").waitFor();
-  await page.waitForTimeout(500);
   await done();
   for (let i = 0; i < 2; i++) {
     await page.keyboard.press("Control+z");
-    await page.waitForTimeout(500);
+    await saved(page);
   }
   await page.getByRole("list", { name: "Masks" }).waitFor({ state: "detached" });
   await done();
@@ -173,7 +179,6 @@ test("a line drawn along what is straight is listed with how straight its edge i
   await done();
   await page.keyboard.press("Control+z");
   await page.getByRole("list", { name: "Guides" }).waitFor({ state: "detached" });
-  await page.waitForTimeout(300);
   await done();
 });
 
@@ -187,11 +192,8 @@ test("a steady change of exposure is evened, or kept without its steps", async (
     return right - left;
   };
   const even = await brighter();
-  const becomes = async (ramped: boolean): Promise<void> => {
-    for (let i = 0; i < 60 && (await brighter()) > even + 12 !== ramped; i++)
-      await page.waitForTimeout(250);
-    expect((await brighter()) > even + 12).toBe(ramped);
-  };
+  const becomes = (ramped: boolean): Promise<void> =>
+    eventually(async () => expect((await brighter()) > even + 12).toBe(ramped));
   await shownAfter(page, () => page.getByRole("radio", { name: "Ramp" }).click());
   await becomes(true);
   await done();

@@ -1,6 +1,15 @@
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
-import { eventually, mean, openDemoStack, shownAfter, start, type Running } from "./harness";
+import {
+  eventually,
+  mean,
+  openDemoStack,
+  shownAfter,
+  start,
+  type Running,
+  settled,
+  saved,
+} from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -98,10 +107,6 @@ test("a line drawn along what is level turns the picture; it can be looked at al
 test("the view is dragged, and rolled by a drag, each a change that is undone", async () => {
   const { page } = r;
   const box = (await page.locator("canvas").first().boundingBox())!;
-  const settled = () =>
-    page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
-      timeout: 180000,
-    });
   const shows = (label: string, value: RegExp) =>
     page.waitForFunction(
       ([l, v]) =>
@@ -128,10 +133,10 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
     .getAttribute("points");
   await drag("o", [0.5, 0.5], [0.6, 0.5]);
   await shows("Yaw", /^[1-9]/);
-  await settled();
+  await settled(page);
   await drag("Shift+O", [0.7, 0.5], [0.7, 0.52]);
   await shows("Roll", /^[1-9]/);
-  await settled();
+  await settled(page);
   // and so do the plates on the ladder
   const plates = (await page.getByRole("img", { name: "7 of 7 frames placed" }).boundingBox())!;
   await page.mouse.move(plates.x + plates.width * 0.5, plates.y + plates.height * 0.5);
@@ -141,11 +146,10 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
   });
   await page.mouse.up();
   await shows("Pitch", /^-[1-9]/);
-  await settled();
+  await settled(page);
   for (let i = 0; i < 3; i++) {
     await page.keyboard.press("Control+z");
-    await page.waitForTimeout(500);
-    await settled();
+    await settled(page);
   }
   await shows("Yaw", /^0$/);
   await shows("Pitch", /^0$/);
@@ -157,20 +161,12 @@ test("the view is dragged, and rolled by a drag, each a change that is undone", 
     before,
     { timeout: 180000 },
   );
-  await settled();
+  await settled(page);
 });
 
 test("the view is drawn as it will be while it is dragged and when another projection is chosen; its borders are handles", async () => {
   const { page } = r;
   const preview = page.getByLabel("The view as it will be");
-  const settled = () =>
-    page.waitForFunction(
-      () =>
-        !document.querySelector("[role=status]") &&
-        !document.querySelector("[aria-label='The view as it will be'] svg"),
-      null,
-      { timeout: 180000 },
-    );
   const left = async (): Promise<number> =>
     Number(await page.getByRole("slider", { name: "Left" }).getAttribute("aria-valuenow"));
   const covered = await left();
@@ -213,7 +209,7 @@ test("the view is drawn as it will be while it is dragged and when another proje
   expect(await page.getByRole("button", { name: /^Undo/ }).isDisabled()).toBe(true);
   await page.mouse.up();
   await page.keyboard.press("o");
-  await settled();
+  await settled(page);
   const cut = await left();
   expect(cut).toBeLessThan(covered - 10);
   await page.getByRole("button", { name: "All that is covered" }).click();
@@ -225,7 +221,7 @@ test("the view is drawn as it will be while it is dragged and when another proje
     cut + 5,
     { timeout: 180000 },
   );
-  await settled();
+  await settled(page);
   await page.getByLabel("Projection", { exact: true }).selectOption("panini");
   // long before it is joined
   await page.waitForFunction(
@@ -240,10 +236,10 @@ test("the view is drawn as it will be while it is dragged and when another proje
   await page.waitForFunction(() => document.querySelector("[role=status]"), null, {
     timeout: 60000,
   });
-  await settled();
+  await settled(page);
   for (let i = 0; i < 4; i++) {
     await page.keyboard.press("Control+z");
-    await settled();
+    await settled(page);
   }
   await page.getByText(/7 frames placed, cylindrical/).waitFor({ timeout: 180000 });
   await eventually(async () => expect(await left()).toBeCloseTo(covered, 0));
@@ -256,8 +252,7 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
     box.x + box.width * x,
     box.y + box.height * y,
   ];
-  const done = () =>
-    page.waitForFunction(() => !document.querySelector("[role=status]"), null, { timeout: 180000 });
+  const done = (): Promise<void> => settled(page);
   await page.keyboard.press("g");
   await page.mouse.move(...at(0.47, 0.45));
   await page.mouse.down();
@@ -274,19 +269,16 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
   expect(await choice.getByRole("listitem").count()).toBeGreaterThan(1);
   await choice.getByRole("button", { name: "Hide in QM_0435.jpg" }).click();
   await page.getByRole("list", { name: "Masks" }).getByText("In QM_0435").waitFor();
-  await page.waitForTimeout(500);
   await done();
   await page.getByRole("checkbox", { name: "Mask 1 is on" }).click();
-  await page.waitForTimeout(500);
   await done();
   // what is in the same place of every frame is hidden in the whole row at once
   await page.getByLabel("Copy mask 1 to").selectOption({ label: "The whole row" });
   await page.getByRole("list", { name: "Masks" }).getByRole("listitem").nth(6).waitFor();
-  await page.waitForTimeout(500);
   await done();
   for (let i = 0; i < 3; i++) {
     await page.keyboard.press("Control+z");
-    await page.waitForTimeout(400);
+    await saved(page);
   }
   await page.getByRole("list", { name: "Masks" }).waitFor({ state: "detached" });
   await done();
@@ -294,10 +286,7 @@ test("a part is hidden in one frame by a line drawn round it, switched off, and 
 
 test("empty borders are filled and listed as such, or bent away, and undo crops again", async () => {
   const { page } = r;
-  const done = () =>
-    page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
-      timeout: 180000,
-    });
+  const done = (): Promise<void> => settled(page);
   const corner = () => mean(page, { x: 0.02, y: 0.316, w: 0.02, h: 0.008 });
   await page.getByRole("button", { name: /Edges/ }).first().click();
   await shownAfter(page, () => page.getByRole("radio", { name: "Fill" }).click());
@@ -308,11 +297,8 @@ test("empty borders are filled and listed as such, or bent away, and undo crops 
     .getByText("Filled")
     .first()
     .waitFor({ timeout: 180000 });
-  const becomes = async (light: boolean): Promise<void> => {
-    for (let i = 0; i < 60 && Math.max(...(await corner())) > 40 !== light; i++)
-      await page.waitForTimeout(250);
-    expect(Math.max(...(await corner())) > 40).toBe(light);
-  };
+  const becomes = (light: boolean): Promise<void> =>
+    eventually(async () => expect(Math.max(...(await corner())) > 40).toBe(light));
   await becomes(true);
   // with Keep the same corner is empty
   await page.getByRole("radio", { name: "Keep" }).click();
@@ -324,7 +310,7 @@ test("empty borders are filled and listed as such, or bent away, and undo crops 
   expect(await page.getByRole("region", { name: "Suspects" }).getByText("Filled").count()).toBe(0);
   for (let i = 0; i < 3; i++) {
     await page.keyboard.press("Control+z");
-    await page.waitForTimeout(400);
+    await saved(page);
   }
   await page.getByText(/Cropped to the largest full rectangle/).waitFor({ timeout: 180000 });
   await done();
@@ -412,10 +398,7 @@ test("ties are listed worst first, removed, set manually where one points, and a
   await page.keyboard.press("Escape");
   await dialog.waitFor({ state: "detached" });
   await page.keyboard.press("Control+z");
-  await page.waitForTimeout(500);
-  await page.waitForFunction(() => !document.querySelector("[role=status]"), null, {
-    timeout: 180000,
-  });
+  await settled(page);
 });
 
 test("two rows, the lower one taken on the way back, are one panorama", async () => {

@@ -1,7 +1,16 @@
 import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
-import { FRAMES, merged, mean, openDemoStack, shownAfter, start, type Running } from "./harness";
+import {
+  FRAMES,
+  merged,
+  mean,
+  openDemoStack,
+  shownAfter,
+  start,
+  type Running,
+  saved,
+} from "./harness";
 import { clamp } from "../../core/math/clamp";
 
 let r: Running;
@@ -159,8 +168,8 @@ test("a part in another light gets a white of its own, over a reload; it is swit
     await white.focus();
     for (let i = 0; i < 6; i++) await page.keyboard.press("PageDown");
   });
-  // a run of key presses is kept when it pauses, which nothing on the page tells
-  await page.waitForTimeout(800);
+  // a run of key presses is kept when it pauses
+  await saved(page);
   await page.reload();
   await merged(page);
   await sentence(/local white balance in 1 area/);

@@ -1,4 +1,4 @@
-import { demoComplete, mean, merged, start, type Running } from "./harness";
+import { demoComplete, mean, merged, start, type Running, saved } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -30,7 +30,7 @@ test("a run cut into slabs is nested: each slab is a picture of its own, and the
   await outer.getByRole("button", { name: /the nested stack/ }).waitFor();
   await outer.locator("p").first().click();
   await page.getByLabel("Set the kind").selectOption("focus");
-  await page.waitForTimeout(800);
+  await saved(page);
   await outer.locator("a").first().click();
   await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);
   await merged(page);
