@@ -2,12 +2,13 @@
 const may = {
   kernels: [],
   core: ["kernels"],
-  simulate: ["core", "kernels"],
   codecs: ["core", "kernels"],
-  engine: ["core", "kernels", "codecs", "simulate"],
-  app: ["engine", "core", "codecs", "simulate"],
-  cli: ["engine", "core", "codecs"],
-  server: ["engine"],
+  runtime: ["kernels", "core"],
+  simulate: ["core", "kernels"],
+  pipeline: ["runtime", "core", "codecs", "kernels", "simulate"],
+  app: ["pipeline", "runtime", "core", "codecs", "simulate"],
+  cli: ["pipeline", "runtime", "core", "codecs"],
+  server: ["pipeline"],
   demo: ["core", "codecs", "simulate"],
 };
 const test = "\\.test\\.tsx?$";
@@ -30,6 +31,12 @@ module.exports = {
           .join("|")})/`,
       },
     })),
+    {
+      name: "runtime-knows-no-imaging",
+      severity: "error",
+      from: { path: "^runtime/", pathNot: test },
+      to: { path: "^core/", pathNot: "^core/(error|math/)" },
+    },
     {
       name: "core-is-pure",
       severity: "error",

@@ -39,7 +39,7 @@ export default ts.config(
   },
   {
     // what others call says what it does
-    files: ["core/**/*.ts", "kernels/**/*.ts", "codecs/**/*.ts", "engine/**/*.ts"],
+    files: ["core/**/*.ts", "kernels/**/*.ts", "codecs/**/*.ts", "runtime/**/*.ts", "pipeline/**/*.ts", "simulate/**/*.ts"],
     ignores: ["**/*.test.ts"],
     plugins: { jsdoc },
     rules: {

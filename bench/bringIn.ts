@@ -1,8 +1,8 @@
 // Reads 100 JPEGs as bringing in does (metadata, hash, thumbnail), then groups them: node
 // build/node/benchBringIn.js FILE...
 import { basename } from "node:path";
-import { nodeHost } from "../engine/hosts/node";
-import { Pool } from "../engine/pool";
+import { nodeHost } from "../runtime/hosts/node";
+import { Pool } from "../pipeline/pool";
 
 const files = process.argv.slice(2);
 const pool = new Pool(nodeHost(new URL("./worker.js", import.meta.url)));

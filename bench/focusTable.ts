@@ -5,10 +5,10 @@ import { simulateFocusRun } from "../simulate/focusRun";
 import { haloPlaces, offPose, scoreFocus } from "../simulate/scoreFocus";
 import { plainGround } from "../simulate/plainGround";
 import { simulatedRoom } from "../simulate/room";
-import { alignFocus } from "../core/steps/align/alignFocus";
-import { focusFrames } from "../core/steps/merge/focusFrames";
-import type { FocusMethod } from "../core/steps/merge/focusPass";
-import { decodeReduced } from "../core/steps/readFrames";
+import { alignFocus } from "../pipeline/align/alignFocus";
+import { focusFrames } from "../pipeline/merge/focusFrames";
+import type { FocusMethod } from "../pipeline/merge/focusPass";
+import { decodeReduced } from "../pipeline/readFrames";
 import { inProcess } from "../tests/inProcess";
 
 const W = Number(process.argv[2] ?? 720);

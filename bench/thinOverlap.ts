@@ -5,13 +5,13 @@
 import { type Camera } from "../core/panorama/camera";
 import { transpose, apply, multiply } from "../core/math/matrix3";
 import { directionAt } from "../core/panorama/canvas/projection";
-import { defaultRecipe } from "../core/recipe/recipe";
+import { defaultRecipe } from "../pipeline/recipe/recipe";
 import { toWorking } from "../core/colour/spaces";
 import { scorePanorama } from "../simulate/scorePanorama";
 import { simulateSweep, worldColour, type SweepFrame, type World } from "../simulate/sweep";
-import { composePanorama, locateFrames } from "../core/steps/panorama/step";
-import { renderPanorama } from "../core/steps/panorama/renderPanorama";
-import { decodeInto } from "../core/steps/readFrames";
+import { composePanorama, locateFrames } from "../pipeline/panorama/step";
+import { renderPanorama } from "../pipeline/panorama/renderPanorama";
+import { decodeInto } from "../pipeline/readFrames";
 import { median } from "../core/math/median";
 import { inProcess } from "../tests/inProcess";
 import { photographLight, throughJpeg } from "./photographScene";

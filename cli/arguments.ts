@@ -1,8 +1,8 @@
-import type { StackFrame as Member } from "../core/steps/work";
-import type { FileSource } from "../engine/worker/tasks";
+import type { StackFrame as Member } from "../pipeline/work";
+import type { FileSource } from "../runtime/files";
 import { RhizomeError } from "../core/error";
-import { Pool } from "../engine/pool";
-import { nodeHost } from "../engine/hosts/node";
+import { Pool } from "../pipeline/pool";
+import { nodeHost } from "../runtime/hosts/node";
 import { type ParseArgsConfig, parseArgs } from "node:util";
 
 export type StackFrame = Member<FileSource>;

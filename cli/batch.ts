@@ -1,10 +1,10 @@
 import { parse, usage, openPool, complain, out } from "./arguments";
 import { readFrames, listPictures } from "./readFrames";
 import { findStacks } from "./group";
-import { isMerged, defaultRecipe } from "../core/recipe/recipe";
+import { isMerged, defaultRecipe } from "../pipeline/recipe/recipe";
 import { join, basename, extname } from "node:path";
 import { stat } from "node:fs/promises";
-import { deliverStack } from "../engine/deliver";
+import { deliverStack } from "../pipeline/deliverStack";
 import { save } from "./merge";
 import type { Parts } from "../codecs/stream";
 import { RhizomeError } from "../core/error";

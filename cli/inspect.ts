@@ -1,8 +1,9 @@
 import { parse, usage, openPool, out, complain } from "./arguments";
 import { readFrames } from "./readFrames";
-import { downscaleTo, WORK_EDGE } from "../core/steps/work";
+import { downscaleTo, WORK_EDGE } from "../pipeline/work";
 import { ev100 } from "../core/frame/frame";
 import { RhizomeError } from "../core/error";
+import { decodingAllowance } from "../pipeline/allowance";
 
 export async function inspect(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, { json: { type: "boolean" } });
@@ -11,10 +12,14 @@ export async function inspect(args: string[]): Promise<void> {
   const { frames, failed } = await readFrames(pool, positionals);
   const rows = await Promise.all(
     frames.map(async (f) => {
-      const clip = await pool.run("clipping", {
-        source: f.source,
-        downscale: downscaleTo(f.info, WORK_EDGE),
-      });
+      const clip = await pool.run(
+        "clipping",
+        {
+          source: f.source,
+          downscale: downscaleTo(f.info, WORK_EDGE),
+        },
+        { subject: f.source.name, allowanceMs: decodingAllowance(f.info) },
+      );
       return {
         file: f.id,
         format: f.info.format,

@@ -1,28 +1,15 @@
-import type { OutputFormat } from "../codecs/codec";
 import { parse, usage, openPool, CACHE_MIB } from "./arguments";
 import { extname } from "node:path";
-import { type Recipe, parseRecipe, defaultRecipe, withSetting } from "../core/recipe/recipe";
+import { type Recipe, parseRecipe, defaultRecipe, withSetting } from "../pipeline/recipe/recipe";
 import { readFile } from "node:fs/promises";
 import { RhizomeError } from "../core/error";
 import { readFrames } from "./readFrames";
-import { deliverStack } from "../engine/deliver";
-import { nodeResultCache } from "../engine/hosts/nodeResultCache";
+import { deliverStack } from "../pipeline/deliverStack";
+import { nodeResultCache } from "../runtime/hosts/nodeResultCache";
 import type { Parts } from "../codecs/stream";
 import { reportOf } from "./report";
-import { writeWhole } from "../engine/hosts/writeWhole";
-
-/** Depth of a file by its format where none is given; of others 16. */
-const USUAL_DEPTH: Record<string, string> = { jpg: "8", hdr: "32f" };
-
-const ENDINGS: Record<string, OutputFormat> = {
-  ".tif": "tif",
-  ".tiff": "tif",
-  ".jpg": "jpg",
-  ".jpeg": "jpg",
-  ".png": "png",
-  ".exr": "exr",
-  ".hdr": "hdr",
-};
+import { writeWhole } from "../runtime/hosts/writeWhole";
+import { formatByEnding, OUTPUT_FORMATS } from "../codecs/outputFormats";
 
 export async function merge(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, {
@@ -41,7 +28,7 @@ export async function merge(args: string[]): Promise<void> {
   });
   if (!positionals.length) throw usage("merge needs frames");
   if (!values.out) throw usage("merge needs --out FILE");
-  const format = ENDINGS[extname(values.out).toLowerCase()];
+  const format = formatByEnding(extname(values.out));
   if (!format)
     throw usage(`"${values.out}" has no ending that can be written: .tif .jpg .png .exr .hdr`);
   let r: Recipe = values.recipe
@@ -60,11 +47,11 @@ export async function merge(args: string[]): Promise<void> {
   if (values.as && values.as !== r.kind)
     throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
   r = withSetting(r, `deliver.format=${format}`);
-  r = withSetting(r, `deliver.depth=${values.depth ?? USUAL_DEPTH[format] ?? "16"}`);
+  r = withSetting(r, `deliver.depth=${values.depth ?? OUTPUT_FORMATS[format].commandDepth}`);
   // a file without a curve of its own is linear unless another space is asked for
   r = withSetting(
     r,
-    `deliver.space=${values.space ?? (format === "hdr" || format === "exr" ? "linear" : "srgb")}`,
+    `deliver.space=${values.space ?? (OUTPUT_FORMATS[format].light ? "linear" : "srgb")}`,
   );
   for (const s of values.set ?? []) r = withSetting(r, s);
   const number = (name: string, text: string | undefined): number | undefined => {

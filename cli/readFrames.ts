@@ -1,11 +1,12 @@
 import type { StackFrame } from "./arguments";
 import type { FrameSignature } from "../core/grouping/signature";
-import { Pool } from "../engine/pool";
+import { Pool } from "../pipeline/pool";
 import { RhizomeError } from "../core/error";
 import { basename, join } from "node:path";
-import { readdir } from "node:fs/promises";
+import { readdir, stat } from "node:fs/promises";
 import { isPictureName } from "../codecs/format";
 import { byName } from "../core/grouping/captureOrder";
+import { inspectingAllowance } from "../pipeline/allowance";
 
 export interface ReadFrame extends StackFrame {
   signature?: FrameSignature;
@@ -23,11 +24,15 @@ export async function readFrames(
           info,
           hash,
           signature: seen,
-        } = await pool.run("inspect", {
-          source: { name: basename(path), path },
-          thumbnail: 0,
-          signature,
-        });
+        } = await pool.run(
+          "inspect",
+          {
+            source: { name: basename(path), path },
+            thumbnail: 0,
+            signature,
+          },
+          { subject: basename(path), allowanceMs: inspectingAllowance((await stat(path)).size) },
+        );
         return {
           id: path,
           content: hash,

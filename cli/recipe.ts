@@ -1,5 +1,5 @@
 import { out } from "./arguments";
-import { defaultRecipe } from "../core/recipe/recipe";
+import { defaultRecipe } from "../pipeline/recipe/recipe";
 
 export async function recipe(args: string[]): Promise<void> {
   out(JSON.stringify(defaultRecipe(args[0] ?? ""), null, 2));

@@ -1,9 +1,9 @@
 import { type StackFrame, VERSION } from "./arguments";
-import type { Delivered } from "../engine/deliver";
-import type { Recipe } from "../core/recipe/recipe";
-import { deliveryBytes } from "../engine/memory";
+import type { Delivered } from "../pipeline/deliverStack";
+import type { Recipe } from "../pipeline/recipe/recipe";
+import { deliveryBytes } from "../pipeline/memory";
 import { exposureEv } from "../core/frame/frame";
-import { toReference } from "../core/steps/align/step";
+import { toReference } from "../pipeline/align/step";
 
 export function reportOf(
   frames: StackFrame[],

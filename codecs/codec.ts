@@ -1,6 +1,6 @@
 import type { Exif, FrameInfo } from "../core/frame/frame";
 import type { SpaceId } from "../core/colour/spaces";
-import type { Recipe } from "../core/recipe/recipe";
+import type { CHROMAS, COMPRESSIONS, OutputFormat } from "./outputFormats";
 import type { Samples, SampleType } from "../kernels/heap";
 import type { Parts } from "./stream";
 
@@ -23,9 +23,6 @@ export interface Decoded {
 export type TakeStrip = (part: Samples, at: number, all: number) => boolean | void;
 /** What is known of a picture whose samples were taken strip by strip. */
 export type DecodedStrips = Omit<Decoded, "samples"> & { type: SampleType };
-
-type Deliver = Recipe["deliver"];
-export type OutputFormat = Deliver["format"];
 
 /** What is written in the file beside the picture. */
 export interface Caption {
@@ -62,9 +59,9 @@ export interface EncodeInput {
   linear: boolean;
   /** JPEG: 1 to 100, and whether colour keeps its full resolution */
   quality: number;
-  chroma: Deliver["chroma"];
+  chroma: (typeof CHROMAS)[number];
   /** TIFF */
-  compression: Deliver["compression"];
+  compression: (typeof COMPRESSIONS)[number];
   /** EXR: half or full floats */
   half: boolean;
   /** said in the file as its size in print, px an inch */

@@ -15,7 +15,7 @@ await build({
   logLevel: "warning",
   entryPoints: {
     cli: "cli/main.ts",
-    worker: "engine/hosts/nodeWorker.ts",
+    worker: "pipeline/worker/nodeWorker.ts",
     server: "server/main.ts",
     demoFrames: "demo/takeFrames.ts",
     benchFrames: "bench/frames.ts",

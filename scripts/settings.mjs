@@ -8,7 +8,7 @@ const FILE = "docs/settings.md";
 /** The steps, bundled: their schemas are TypeScript. */
 async function loadSteps() {
   const bundled = await build({
-    entryPoints: ["core/steps/registry.ts"],
+    entryPoints: ["pipeline/registry.ts"],
     bundle: true,
     write: false,
     platform: "node",
@@ -73,7 +73,7 @@ await writeOrCheck(
   "docs:settings",
   `# Settings
 
-Made by \`npm run docs:settings\` from the schemas in \`core/steps/*/step.ts\`. Set with
+Made by \`npm run docs:settings\` from the schemas in \`pipeline/*/step.ts\`. Set with
 \`--set step.key=value\` on the command line, or in a recipe file. The defaults are a bracket's;
 \`bin/rhizome recipe KIND\` prints those of each kind.
 

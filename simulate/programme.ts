@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { fewerFrames, type Coverage } from "../core/bracket/fewerFrames";
-import { range } from "../core/recipe/range";
+import { range } from "../core/math/range";
 import type { SceneStatistics } from "../core/tone/sceneStatistics";
 
 /** What the stand-in camera is set to: the lens, and a programme for each kind of stack. */

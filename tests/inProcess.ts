@@ -1,9 +1,11 @@
 import type { Codec } from "../codecs/codec";
 import { decode, SPACES, toWorking } from "../core/colour/spaces";
-import type { StackFrame } from "../core/steps/work";
+import type { StackFrame } from "../pipeline/work";
 import type { Exif } from "../core/frame/frame";
-import { Pool, type WorkerLike } from "../engine/pool";
-import { serve, type Reply } from "../engine/worker/serve";
+import { Pool } from "../pipeline/pool";
+import type { WorkerLike } from "../runtime/worker";
+import type { Reply } from "../runtime/serve";
+import { serveTasks } from "../pipeline/worker/serveTasks";
 
 /** A frame of 8-bit sRGB samples that lies in memory instead of a file. */
 export interface MemoryFrame {
@@ -62,7 +64,7 @@ export function inProcess(
   };
   const spawn = (): WorkerLike => {
     let answer: (reply: Reply) => void = () => undefined;
-    const take = serve(
+    const take = serveTasks(
       (reply) => answer(reply),
       codec,
       ({ name }) => Promise.resolve(files.get(name) ?? new Uint8Array()),
@@ -73,7 +75,7 @@ export function inProcess(
         answer = f;
       },
       onLost: () => undefined,
-      close: () => undefined,
+      close: () => Promise.resolve(),
     };
   };
   return {

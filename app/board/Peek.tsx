@@ -5,6 +5,7 @@ import { readOriginal } from "../store/shoots";
 import { shutter, signed } from "../ui/format";
 import { pool } from "../work/pool";
 import { relativeEvs } from "./exposures";
+import { decodingAllowance } from "../../pipeline/allowance";
 
 interface Props {
   frames: Frame[];
@@ -43,7 +44,11 @@ export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
                   source: { name: f.info.name, blob: original },
                   longEdge: Math.max(f.info.width, f.info.height),
                 },
-                { urgent: true },
+                {
+                  urgent: true,
+                  subject: f.info.name,
+                  allowanceMs: decodingAllowance(f.info),
+                },
               )) as Blob);
           made.current[f.hash] = URL.createObjectURL(own);
           if (live) setUrls({ ...made.current });

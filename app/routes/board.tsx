@@ -1,4 +1,4 @@
-import { isMerged, type Recipe } from "../../core/recipe/recipe";
+import { isMerged, type Recipe } from "../../pipeline/recipe/recipe";
 import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
@@ -10,7 +10,7 @@ import { Peek } from "../board/Peek";
 import { rowMates } from "../board/rowMates";
 import { ROW_HEIGHT, StackRow } from "../board/StackRow";
 import { Timeline } from "../board/Timeline";
-import { referenceOf } from "../../core/steps/merge/step";
+import { referenceOf } from "../../pipeline/merge/step";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
 import { historyOf, inTurn } from "../store/changes";

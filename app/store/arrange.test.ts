@@ -1,4 +1,4 @@
-import { defaultRecipe } from "../../core/recipe/recipe";
+import { defaultRecipe } from "../../pipeline/recipe/recipe";
 import { carriedOn, labelOf, nameOf, preparedAs } from "./arrange";
 import type { Frame, Stack } from "./records";
 

@@ -7,7 +7,7 @@ import {
   nestedRecipe,
   parseRecipe,
   type Recipe,
-} from "../../core/recipe/recipe";
+} from "../../pipeline/recipe/recipe";
 import { pool } from "../work/pool";
 import { readNaming } from "./caption";
 import type { Put } from "./changes";

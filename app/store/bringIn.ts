@@ -8,6 +8,7 @@ import { arrange, newId } from "./arrange";
 import { change, type Put } from "./changes";
 import { db, storageError } from "./db";
 import type { Frame } from "./records";
+import { inspectingAllowance } from "../../pipeline/allowance";
 
 export interface BringInState {
   total: number;
@@ -110,7 +111,7 @@ export async function bringIn(
         const r = await pool().run(
           "inspect",
           { source: { name: file.name, blob: file }, thumbnail: 360, signature: true },
-          { signal },
+          { signal, subject: file.name, allowanceMs: inspectingAllowance(file.size) },
         );
         if (known.has(r.hash)) state.known++;
         else {
@@ -207,7 +208,7 @@ async function unpacked(
       for (const { name, file } of await pool().run(
         "unzip",
         { source: { name: f.name, blob: f } },
-        { signal },
+        { signal, subject: f.name, allowanceMs: inspectingAllowance(f.size) },
       ))
         out.push(new File([file as BlobPart], name));
     } catch (e) {

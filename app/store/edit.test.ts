@@ -1,4 +1,4 @@
-import { defaultRecipe } from "../../core/recipe/recipe";
+import { defaultRecipe } from "../../pipeline/recipe/recipe";
 import { random } from "../../core/math/random";
 import {
   cut,

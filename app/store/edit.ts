@@ -1,4 +1,4 @@
-import { forAnyView, defaultRecipe, nestedRecipe } from "../../core/recipe/recipe";
+import { forAnyView, defaultRecipe, nestedRecipe } from "../../pipeline/recipe/recipe";
 import type { Put } from "./changes";
 import type { Stack, Take } from "./records";
 

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { FrameInfoSchema } from "../../core/frame/frame";
-import { RecipeSchema } from "../../core/recipe/recipe";
+import { RecipeSchema } from "../../pipeline/recipe/recipe";
 
 export const ShootSchema = v.object({
   id: v.string(),

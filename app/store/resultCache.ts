@@ -1,4 +1,4 @@
-import type { ResultCache } from "../../engine/sceneCache";
+import type { ResultCache } from "../../runtime/resultCache";
 import { db } from "./db";
 
 /**

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
-import { asKind, isMerged, parseRecipe, type Recipe } from "../../core/recipe/recipe";
+import { asKind, isMerged, parseRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import { exposureEv } from "../../core/frame/frame";
 import { db } from "./db";
 import { StackSchema, type Frame, type Result, type Shoot, type Stack, type Take } from "./records";

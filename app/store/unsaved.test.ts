@@ -1,4 +1,4 @@
-import { defaultRecipe, withSetting } from "../../core/recipe/recipe";
+import { defaultRecipe, withSetting } from "../../pipeline/recipe/recipe";
 import { noteUnsaved, recoverUnsaved } from "./unsaved";
 
 const kept = new Map<string, string>();

@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import { RecipeSchema, type Recipe } from "../../core/recipe/recipe";
+import { RecipeSchema, type Recipe } from "../../pipeline/recipe/recipe";
 
 const UnsavedSchema = v.object({
   takeId: v.string(),

@@ -1,7 +1,7 @@
 import { dustScratch } from "../../core/frame/findDust";
 import type { DustSpot } from "../../core/frame/preparation";
-import { decodeReduced } from "../../core/steps/readFrames";
-import { downscaleTo, WORK_EDGE } from "../../core/steps/work";
+import { decodeReduced } from "../../pipeline/readFrames";
+import { downscaleTo, WORK_EDGE } from "../../pipeline/work";
 import { middleExposure, otherScenes, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";

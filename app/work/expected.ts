@@ -1,8 +1,8 @@
-import type { Recipe } from "../../core/recipe/recipe";
-import { framesStep } from "../../core/steps/frames/step";
-import { withPreparation } from "../../core/steps/prepare/step";
-import type { StackFrame } from "../../core/steps/work";
-import { deliveryBytes } from "../../engine/memory";
+import type { Recipe } from "../../pipeline/recipe/recipe";
+import { framesStep } from "../../pipeline/frames/step";
+import { withPreparation } from "../../pipeline/prepare/step";
+import type { StackFrame } from "../../pipeline/work";
+import { deliveryBytes } from "../../pipeline/memory";
 import { expectedMs, readPace, type Task } from "./pace";
 import { pool } from "./pool";
 

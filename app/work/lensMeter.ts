@@ -1,10 +1,10 @@
 import type { LensFit } from "../../core/frame/measureLens";
 import type { Measured } from "../../core/frame/measureBending";
-import { alignScratch } from "../../core/steps/align/step";
+import { alignScratch } from "../../pipeline/align/step";
 import { exposureEv, type FileLens } from "../../core/frame/frame";
-import type { Recipe } from "../../core/recipe/recipe";
-import { decodeReduced } from "../../core/steps/readFrames";
-import { downscaleTo, WORK_EDGE } from "../../core/steps/work";
+import type { Recipe } from "../../pipeline/recipe/recipe";
+import { decodeReduced } from "../../pipeline/readFrames";
+import { downscaleTo, WORK_EDGE } from "../../pipeline/work";
 import { middleExposure, type WorkFrame } from "../store/shoots";
 import { pool } from "./pool";
 import { stackFrames } from "./stackWork";

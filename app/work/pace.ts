@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { clamp } from "../../core/math/clamp";
 import { median } from "../../core/math/median";
 

@@ -1,5 +1,5 @@
-import { webHost } from "../../engine/hosts/web";
-import { Pool } from "../../engine/pool";
+import { webHost } from "../../runtime/hosts/web";
+import { Pool } from "../../pipeline/pool";
 
 /**
  * Bytes that merges may take: 2 GiB, or half of what the browser says the machine has.
@@ -14,7 +14,12 @@ let one: Pool | undefined;
 /** The page's one pool of workers, started when first needed. */
 export function pool(): Pool {
   return (one ??= new Pool(
-    webHost(),
+    webHost(
+      () =>
+        new Worker(new URL("../../pipeline/worker/webWorker.ts", import.meta.url), {
+          type: "module",
+        }),
+    ),
     budgetFor((navigator as { deviceMemory?: number }).deviceMemory),
   ));
 }

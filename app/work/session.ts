@@ -1,19 +1,20 @@
 import { RhizomeError } from "../../core/error";
-import { alignStep, overAll, type Aligned } from "../../core/steps/align/step";
-import { renderScratch } from "../../core/steps/deliver/step";
-import { finishStep } from "../../core/steps/finish/step";
-import { framesStep } from "../../core/steps/frames/step";
-import { frameAlone } from "../../core/steps/merge/mergeFrames";
-import { plain, type Scene } from "../../core/steps/merge/scene";
-import { mergeStep } from "../../core/steps/merge/step";
-import { preparationFor, prepareStep, withPreparation } from "../../core/steps/prepare/step";
-import type { Fact } from "../../core/steps/step";
-import { toneStep, type AllocatedField } from "../../core/steps/tone/step";
-import { rowsOf, downscaleTo, WORK_EDGE, type StackFrame } from "../../core/steps/work";
-import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
-import { mergeAtWorkSize } from "../../engine/mergeStack";
-import { PanoramaSet } from "../../engine/panoramaSet";
-import { WorkSet } from "../../engine/workSet";
+import { alignStep, overAll, type Aligned } from "../../pipeline/align/step";
+import { renderScratch } from "../../pipeline/deliver/step";
+import { finishStep } from "../../pipeline/finish/step";
+import { framesStep } from "../../pipeline/frames/step";
+import { frameAlone } from "../../pipeline/merge/mergeFrames";
+import { plain, type Scene } from "../../pipeline/merge/scene";
+import { mergeStep } from "../../pipeline/merge/step";
+import { preparationFor, prepareStep, withPreparation } from "../../pipeline/prepare/step";
+import type { Fact } from "../../pipeline/step";
+import { toneStep, type AllocatedField } from "../../pipeline/tone/step";
+import { rowsOf } from "../../runtime/work";
+import { downscaleTo, WORK_EDGE, type StackFrame } from "../../pipeline/work";
+import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
+import { mergeAtWorkSize } from "../../pipeline/mergeStack";
+import { PanoramaSet } from "../../pipeline/panoramaSet";
+import { WorkSet } from "../../pipeline/workSet";
 import {
   commonArea,
   edgesKey,
@@ -21,9 +22,9 @@ import {
   emptyIs,
   emptyShare,
   type EdgesSettings,
-} from "../../core/steps/edges/step";
-import { joiningBytes, panoramaStep } from "../../core/steps/panorama/step";
-import type { Layout } from "../../core/steps/panorama/layout";
+} from "../../pipeline/edges/step";
+import { joiningBytes, panoramaStep } from "../../pipeline/panorama/step";
+import type { Layout } from "../../pipeline/panorama/layout";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Tie } from "../../core/panorama/ties/verifyPair";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
@@ -32,7 +33,7 @@ import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
 import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { resultCache } from "../store/resultCache";
-import { toneOf, type Recipe } from "../../core/recipe/recipe";
+import { toneOf, type Recipe } from "../../pipeline/recipe/recipe";
 import { IDENTITY } from "../../core/math/matrix3";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { planeBytesOf } from "../../core/raster/accumulator";
@@ -40,6 +41,7 @@ import type { Planes, RenderSettings } from "../../core/tone/renderStrip";
 import type { ToneField } from "../../core/tone/toneField";
 import { pool } from "./pool";
 import { clamp } from "../../core/math/clamp";
+import { Readers } from "../../runtime/readers";
 
 export interface SessionState {
   phase: "reading" | "merging" | "ready" | "stopped" | "failed";
@@ -128,6 +130,13 @@ const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
       ]
     : [];
 
+/** Frees something as soon as it is there, if it comes at all. */
+const releaseLater = (coming: Promise<{ release(): void }>): void =>
+  void coming.then(
+    (made) => made.release(),
+    () => undefined,
+  );
+
 /**
  * One opened stack at work: reads, aligns and merges in the background, first at preview size, then
  * at full size, and renders what the viewer asks for. Tone and finish never merge again; frames,
@@ -142,6 +151,8 @@ export class StackSession {
     /** as large as fits in memory, at 1/by of its size */
     full?: Scene & { by: number };
   } = {};
+  /** who looks at the scenes and what was made of them */
+  private readonly readers = new Readers();
   private frameScenes = new Map<string, Promise<Scene>>();
   private reducedScenes = new Map<string, Promise<Reduced>>();
   private fields = new Map<string, Promise<AllocatedField>>();
@@ -237,17 +248,13 @@ export class StackSession {
   close(): void {
     this.closed = true;
     this.stopper.abort();
-    void this.work
-      .then(() => pool().idle())
-      .then(() => {
-        this.releaseScenes();
-        this.workSet.drop();
-        for (const s of this.frameScenes.values())
-          void s.then(
-            (x) => x.release(),
-            () => undefined,
-          );
-      });
+    void this.work.then(() => {
+      this.releaseScenes();
+      this.workSet.drop();
+      const alone = [...this.frameScenes.values()];
+      this.frameScenes.clear();
+      this.readers.retire(() => alone.forEach(releaseLater));
+    });
   }
 
   private restart(recipe: Recipe): void {
@@ -256,22 +263,23 @@ export class StackSession {
     this.work = this.work.then(() => this.run(recipe, stopper.signal)).catch(() => undefined);
   }
 
+  /** Takes the scenes out of use; they are freed when nobody looks at them any more. */
   private releaseScenes(): void {
-    this.scenes.preview?.release();
-    if (this.scenes.full?.ptr !== this.scenes.preview?.ptr) this.scenes.full?.release();
+    const { preview, full } = this.scenes;
     this.scenes = {};
     this.dropFields(0);
     this.dropReduced(0);
+    this.readers.retire(() => {
+      preview?.release();
+      if (full?.ptr !== preview?.ptr) full?.release();
+    });
   }
-  /** Keeps the youngest fields; a field still being read is given back when its reader is done. */
+  /** Keeps the youngest fields. */
   private dropFields(keep: number): void {
-    for (const [key, f] of this.fields) {
+    for (const [key, field] of this.fields) {
       if (this.fields.size <= keep) return;
       this.fields.delete(key);
-      void f.then(
-        (x) => pool().idle().then(x.release),
-        () => undefined,
-      );
+      this.readers.retire(() => releaseLater(field));
     }
   }
 
@@ -400,7 +408,6 @@ export class StackSession {
         this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }),
     });
     const { layout, scene, downscale } = joined;
-    await pool().idle();
     this.releaseScenes();
     if (this.closed || signal.aborted) {
       scene.release();
@@ -464,7 +471,11 @@ export class StackSession {
    * Renders a part of the merge or of a frame, at full sharpness when the full-size merge is there
    * and needed.
    */
-  async view(r: ViewRequest): Promise<View | undefined> {
+  view(request: ViewRequest): Promise<View | undefined> {
+    return this.readers.note(this.renderView(request));
+  }
+
+  private async renderView(r: ViewRequest): Promise<View | undefined> {
     const preview = this.scenes.preview;
     const downscale =
       this.state.preview?.downscale ?? downscaleTo(this.prepared[0]!.info, WORK_EDGE);
@@ -603,15 +614,11 @@ export class StackSession {
     return r;
   }
   private dropReduced(keep: number): void {
-    for (const [key, r] of this.reducedScenes) {
+    for (const [key, reduced] of this.reducedScenes) {
       if (this.reducedScenes.size <= keep) return;
       this.reducedScenes.delete(key);
-      void r.then(
-        (x) =>
-          pool()
-            .idle()
-            .then(() => pool().free(x.ptr)),
-        () => undefined,
+      this.readers.retire(() =>
+        releaseLater(reduced.then(({ ptr }) => ({ release: () => pool().free(ptr) }))),
       );
     }
   }
@@ -629,7 +636,15 @@ export class StackSession {
   }
 
   /** A map over the part of the picture that is seen, at the size of the preview. */
-  async map(kind: MapKind, r: ViewRequest["region"], zoom: number): Promise<View | undefined> {
+  map(kind: MapKind, region: ViewRequest["region"], zoom: number): Promise<View | undefined> {
+    return this.readers.note(this.renderMap(kind, region, zoom));
+  }
+
+  private async renderMap(
+    kind: MapKind,
+    r: ViewRequest["region"],
+    zoom: number,
+  ): Promise<View | undefined> {
     const scene = this.scenes.preview;
     const by = this.state.preview?.downscale ?? 1;
     const reference = this.used;
@@ -677,7 +692,11 @@ export class StackSession {
   }
 
   /** Looks for halos of the present tone and lists them with the merge's own suspects. */
-  async judgeTone(recipe: Recipe): Promise<void> {
+  judgeTone(recipe: Recipe): Promise<void> {
+    return this.readers.note(this.findHalos(recipe));
+  }
+
+  private async findHalos(recipe: Recipe): Promise<void> {
     const scene = this.scenes.preview;
     if (!scene || this.closed) return;
     const { field } = await this.field(scene, recipe);
@@ -701,10 +720,7 @@ export class StackSession {
       if (this.frameScenes.size > 4) {
         const [oldest, scene] = this.frameScenes.entries().next().value!;
         this.frameScenes.delete(oldest);
-        void scene.then(
-          (x) => x.release(),
-          () => undefined,
-        );
+        this.readers.retire(() => releaseLater(scene));
       }
     }
     return s;
@@ -734,11 +750,13 @@ export class StackSession {
     const scene = this.scenes.preview;
     const by = this.state.preview?.downscale ?? 1;
     if (!scene || scene.sources === undefined || x < 0 || y < 0) return undefined;
-    const [s] = await pool().read(
-      scene.sources +
-        Math.min(scene.height - 1, Math.floor(y / by)) * scene.width +
-        Math.min(scene.width - 1, Math.floor(x / by)),
-      1,
+    const [s] = await this.readers.note(
+      pool().read(
+        scene.sources +
+          Math.min(scene.height - 1, Math.floor(y / by)) * scene.width +
+          Math.min(scene.width - 1, Math.floor(x / by)),
+        1,
+      ),
     );
     return s ? this.places[s - 1] : undefined;
   }
@@ -780,10 +798,12 @@ export class StackSession {
     const scene = this.scenes.preview;
     const by = this.state.preview?.downscale ?? 1;
     if (!scene) return undefined;
-    return pool().run(
-      "sample",
-      { scene: plain(scene), x: Math.floor(x / by), y: Math.floor(y / by), radius },
-      { urgent: true },
+    return this.readers.note(
+      pool().run(
+        "sample",
+        { scene: plain(scene), x: Math.floor(x / by), y: Math.floor(y / by), radius },
+        { urgent: true },
+      ),
     );
   }
 }

@@ -1,7 +1,7 @@
 import { RhizomeError } from "../../core/error";
-import type { Recipe } from "../../core/recipe/recipe";
-import { deliverStack } from "../../engine/deliver";
-import { mergeMembers, type NestableFrame } from "../../engine/memberResults";
+import type { Recipe } from "../../pipeline/recipe/recipe";
+import { deliverStack } from "../../pipeline/deliverStack";
+import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
 import type { Frame, Stack } from "../store/records";
 import { type WorkFrame, keepResult, readStack } from "../store/shoots";
 import { resultCache } from "../store/resultCache";

@@ -1,16 +1,16 @@
 import { RhizomeError } from "../../core/error";
 import { IDENTITY } from "../../core/math/matrix3";
-import { defaultRecipe, type Recipe } from "../../core/recipe/recipe";
+import { defaultRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../simulate/programme";
-import { renderScratch } from "../../core/steps/deliver/step";
-import { finishStep } from "../../core/steps/finish/step";
-import { frameAlone } from "../../core/steps/merge/mergeFrames";
-import { plain, type Scene } from "../../core/steps/merge/scene";
-import { prepareStep } from "../../core/steps/prepare/step";
-import { toneStep } from "../../core/steps/tone/step";
-import type { StackFrame } from "../../core/steps/work";
+import { renderScratch } from "../../pipeline/deliver/step";
+import { finishStep } from "../../pipeline/finish/step";
+import { frameAlone } from "../../pipeline/merge/mergeFrames";
+import { plain, type Scene } from "../../pipeline/merge/scene";
+import { prepareStep } from "../../pipeline/prepare/step";
+import { toneStep } from "../../pipeline/tone/step";
+import type { StackFrame } from "../../pipeline/work";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
-import { makeScene } from "../../engine/deliver";
+import { makeScene } from "../../pipeline/deliverStack";
 import { fetchFrames, type DemoScene } from "../store/demo";
 import { pool } from "./pool";
 

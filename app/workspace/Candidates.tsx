@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { GhostPatch } from "../../core/bracket/ghostPatches";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { StackSession, View } from "../work/session";
 import { signed } from "../ui/format";
 import { Button } from "../ui/Button";

@@ -1,6 +1,6 @@
 import type { Rectangle } from "../../core/raster/largestRectangle";
-import type { Recipe } from "../../core/recipe/recipe";
-import { ratioOf, swappedRatio } from "../../core/steps/edges/step";
+import type { Recipe } from "../../pipeline/recipe/recipe";
+import { ratioOf, swappedRatio } from "../../pipeline/edges/step";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";

@@ -1,4 +1,4 @@
-import { shownAgain } from "../../core/steps/align/step";
+import { shownAgain } from "../../pipeline/align/step";
 import { plainNumber } from "../ui/format";
 import type { SessionState } from "../work/session";
 

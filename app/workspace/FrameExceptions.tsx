@@ -1,5 +1,5 @@
 import { isAbout, type ExceptionKey, type FrameException } from "../../core/frame/preparation";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { Frame } from "../store/records";
 import { Button } from "../ui/Button";
 import { NumberSlider } from "../ui/NumberSlider";

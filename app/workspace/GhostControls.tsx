@@ -1,5 +1,5 @@
 import type { GhostPatch } from "../../core/bracket/ghostPatches";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { RhizomeError } from "../../core/error";
 import type { LensFit } from "../../core/frame/measureLens";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { Button } from "../ui/Button";
 import { plainNumber, signed } from "../ui/format";
 import type { Edit } from "./edit";

@@ -1,6 +1,6 @@
 import type { LocalWhite } from "../../core/colour/localWhite";
 import { AS_SHOT } from "../../core/colour/whiteBalance";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { Button } from "../ui/Button";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";

@@ -1,7 +1,7 @@
 import { seen, type Camera } from "../../core/panorama/camera";
 import type { Part } from "../../core/panorama/seams/masks";
 import { directionAt } from "../../core/panorama/canvas/projection";
-import type { Layout } from "../../core/steps/panorama/layout";
+import type { Layout } from "../../pipeline/panorama/layout";
 import { Button } from "../ui/Button";
 import type { Area } from "./Candidates";
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
-import type { Recipe } from "../../core/recipe/recipe";
-import type { Layout } from "../../core/steps/panorama/layout";
+import type { Recipe } from "../../pipeline/recipe/recipe";
+import type { Layout } from "../../pipeline/panorama/layout";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { plainNumber } from "../ui/format";

@@ -1,5 +1,5 @@
 import { useRef, useState, type PointerEvent } from "react";
-import type { Layout } from "../../core/steps/panorama/layout";
+import type { Layout } from "../../pipeline/panorama/layout";
 import { seenFrom } from "./plateOutlines";
 import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";

@@ -1,7 +1,7 @@
 import type { LensFit } from "../../core/frame/measureLens";
 import type { DustSpot } from "../../core/frame/preparation";
 import { AS_SHOT } from "../../core/colour/whiteBalance";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";

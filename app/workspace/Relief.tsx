@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { Dialog } from "radix-ui";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { StackSession } from "../work/session";
 import { Button } from "../ui/Button";
 import { NumberSlider } from "../ui/NumberSlider";

@@ -1,4 +1,4 @@
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { Frame } from "../store/records";
 import type { Edit } from "./edit";
 

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "react";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { StackSession } from "../work/session";
 import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";
 

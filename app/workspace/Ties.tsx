@@ -2,7 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { Dialog } from "radix-ui";
 import { useEffect, useMemo, useState, useSyncExternalStore, type KeyboardEvent } from "react";
 import { seen, worldRay } from "../../core/panorama/camera";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { StackSession } from "../work/session";
 import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";

@@ -1,6 +1,6 @@
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { extentOf } from "../../core/panorama/canvas/projection";
-import type { Layout } from "../../core/steps/panorama/layout";
+import type { Layout } from "../../pipeline/panorama/layout";
 import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";
 import { NumberSlider } from "../ui/NumberSlider";

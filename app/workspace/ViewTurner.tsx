@@ -1,10 +1,10 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { rotated, type Camera } from "../../core/panorama/camera";
 import { canvasFor, extentOf } from "../../core/panorama/canvas/projection";
 import { draggedTo, rolledTo, worldTurn } from "../../core/panorama/level/straighten";
-import { viewOf, type Layout } from "../../core/steps/panorama/layout";
-import { wantedCanvas } from "../../core/steps/panorama/step";
+import { viewOf, type Layout } from "../../pipeline/panorama/layout";
+import { wantedCanvas } from "../../pipeline/panorama/step";
 import { plainNumber } from "../ui/format";
 import type { StackSession } from "../work/session";
 import type { Edit } from "./edit";

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import type { MapKind } from "../../core/maps/maps";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { Suspect } from "../../core/suspects/suspect";
 import type { StackSession, View } from "../work/session";
 import type { Area } from "./Candidates";

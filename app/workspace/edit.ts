@@ -1,4 +1,4 @@
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 
 /** How a control changes the recipe. */
 export interface Edit {

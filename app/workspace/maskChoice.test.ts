@@ -3,7 +3,7 @@ import { worldRay, type Camera } from "../../core/panorama/camera";
 import { lookingAt } from "../../simulate/sweep";
 import { hiding } from "../../core/panorama/seams/masks";
 import type { Area } from "./Candidates";
-import type { Layout } from "../../core/steps/panorama/layout";
+import type { Layout } from "../../pipeline/panorama/layout";
 import { partIn } from "./MaskChoice";
 
 const cameras: Camera[] = [-20, 20, 150].map((yaw) => ({

@@ -1,11 +1,11 @@
-import { shownAgain } from "../../core/steps/align/step";
+import { shownAgain } from "../../pipeline/align/step";
 import type { Camera } from "../../core/panorama/camera";
 import { rowOf } from "../../core/panorama/layout/row";
-import type { Recipe } from "../../core/recipe/recipe";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { SPACES, type SpaceId } from "../../core/colour/spaces";
 import type { Projection } from "../../core/panorama/canvas/projection";
-import { deliveredSize } from "../../core/steps/deliver/step";
-import type { Layout } from "../../core/steps/panorama/layout";
+import { deliveredSize } from "../../pipeline/deliver/step";
+import type { Layout } from "../../pipeline/panorama/layout";
 import type { Frame } from "../store/records";
 import type { Kept, SessionState } from "../work/session";
 import type { ReactNode } from "react";
@@ -28,9 +28,8 @@ import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 import { alignSentence, ghostSentence } from "./stemSentences";
+import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
 
-/** Bits of a file by its format, as it is chosen first. */
-const USUAL_DEPTH = { jpg: "8", png: "8", hdr: "32f", tif: "16", exr: "16" } as const;
 const residualText = (px: number | undefined): string =>
   px === undefined ? "not known" : plainNumber(px, 2);
 
@@ -683,13 +682,10 @@ export function stemNodes({
             label="Format"
             hint="TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs."
             value={r.deliver.format}
-            options={[
-              { value: "jpg", text: "JPEG" },
-              { value: "png", text: "PNG" },
-              { value: "tif", text: "TIFF" },
-              { value: "exr", text: "EXR" },
-              { value: "hdr", text: "Radiance HDR" },
-            ]}
+            options={OUTPUT_FORMAT_IDS.map((value) => ({
+              value,
+              text: OUTPUT_FORMATS[value].name,
+            }))}
             onChange={(format) =>
               edit.keep(
                 {
@@ -697,7 +693,7 @@ export function stemNodes({
                   deliver: {
                     ...r.deliver,
                     format,
-                    depth: USUAL_DEPTH[format],
+                    depth: OUTPUT_FORMATS[format].depths[0],
                   },
                 },
                 "Format",

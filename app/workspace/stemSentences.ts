@@ -1,6 +1,6 @@
-import { shownAgain } from "../../core/steps/align/step";
-import type { Aligned } from "../../core/steps/align/step";
-import type { Recipe } from "../../core/recipe/recipe";
+import { shownAgain } from "../../pipeline/align/step";
+import type { Aligned } from "../../pipeline/align/step";
+import type { Recipe } from "../../pipeline/recipe/recipe";
 import { counted, plainNumber } from "../ui/format";
 import { motionSaid } from "./motionSaid";
 

@@ -1,4 +1,4 @@
-import type { Layout } from "../../core/steps/panorama/layout";
+import type { Layout } from "../../pipeline/panorama/layout";
 import { tieList, without } from "./tieList";
 
 const frames = ["f1", "f2", "f3"].map((id, i) => ({

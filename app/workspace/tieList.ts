@@ -1,5 +1,5 @@
-import type { Recipe } from "../../core/recipe/recipe";
-import type { Layout } from "../../core/steps/panorama/layout";
+import type { Recipe } from "../../pipeline/recipe/recipe";
+import type { Layout } from "../../pipeline/panorama/layout";
 
 /**
  * A tie as the table lists it: frames by their place among those that take part, places in shares

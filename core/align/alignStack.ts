@@ -1,11 +1,11 @@
-import type { MotionModel } from "./motionModels";
 import type { Heap } from "../../kernels/heap";
 import { type ReducedFrame, logPyramid, type LogPyramid, reduceLevels } from "./logPyramid";
-import type { AlignedFrame, GhostMap } from "./alignedFrame";
+import type { AlignOptions, AlignedFrame, GhostMap } from "./alignedFrame";
 import { relativeExposures } from "./relativeExposures";
 import { type Template, templateOf } from "./template";
 import { withConfidences, wholeThings, majority, evenlyLit, stillOffset } from "./standing";
 import { IDENTITY, longestMove, multiply, invert, rescale } from "../math/matrix3";
+import type { MotionModel } from "./motionModels";
 import { type Registration, inUnevenLight, registerPair } from "./registerPair";
 import { heldOutError } from "./heldOutError";
 import { findGhosts } from "../bracket/findGhosts";
@@ -27,18 +27,6 @@ const RINGING = 0.02;
  */
 const WORTH_ASKING = 0.01;
 const CLEAR_GAIN_SIGMA = 8;
-
-export interface AlignOptions {
-  motion: MotionModel | "auto";
-  reference: number;
-  deghost: boolean;
-  /** of finding what moved, 0 to 1 */
-  strength: number;
-  /** places of frames to be used even if they do not fit */
-  forced: readonly number[];
-  /** full-size px a px of the reduced frames */
-  scale: number;
-}
 
 /**
  * Aligns the exposures of a bracket to its reference frame, and finds what moved between them.

@@ -1,3 +1,4 @@
+import type { MotionModel } from "./motionModels";
 /**
  * A measure per sample of a grid of `scale` full-size px; `confidences` of a ghost map are 0 where
  * something moved and 255 where nothing did.
@@ -38,4 +39,16 @@ export interface AlignedFrame {
   ghosts?: GhostMap;
   /** how far the frame disagrees with the others, in 1/32 widths of the noise */
   differs?: GhostMap;
+}
+
+export interface AlignOptions {
+  motion: MotionModel | "auto";
+  reference: number;
+  deghost: boolean;
+  /** of finding what moved, 0 to 1 */
+  strength: number;
+  /** places of frames to be used even if they do not fit */
+  forced: readonly number[];
+  /** full-size px a px of the reduced frames */
+  scale: number;
 }

@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import type { Template } from "./template";
 import type { LogPyramid } from "./logPyramid";
-import type { AlignOptions } from "./alignStack";
+import type { AlignOptions } from "./alignedFrame";
 import { registerPair, agreement, type Registration } from "./registerPair";
 import { project, longestMove, IDENTITY } from "../math/matrix3";
 import { clamp } from "../math/clamp";

@@ -167,7 +167,8 @@ export function fillHoles(
           if (weights[i]! >= MEASURED) continue;
           const [r, g, b] = [R[i]!, G[i]!, B[i]!];
           const unknown = clamp(
-            (Math.min(r, g, b) / Math.max(r, g, b) - COLOUR_KNOWN_BELOW) / (COLOUR_UNKNOWN_ABOVE - COLOUR_KNOWN_BELOW),
+            (Math.min(r, g, b) / Math.max(r, g, b) - COLOUR_KNOWN_BELOW) /
+              (COLOUR_UNKNOWN_ABOVE - COLOUR_KNOWN_BELOW),
             0,
             1,
           );

@@ -135,7 +135,10 @@ export function findGhosts(
   const wide = heap.f32(spread, gw * gh);
   const close = heap.f32(boxMean(heap, marks, gw, gh, GROWTH_ALWAYS), gw * gh);
   for (let i = 0; i < wide.length; i++)
-    wide[i] = restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > GROWTH_DISAGREEMENT) ? 1 : 0;
+    wide[i] =
+      restless[i]! || close[i]! > 1e-4 || (wide[i]! > 1e-4 && near[i]! > GROWTH_DISAGREEMENT)
+        ? 1
+        : 0;
   const grown = heap.f32(boxMean(heap, spread, gw, gh, 2), gw * gh);
   const confidences = bytesOf(grown, (v) => Math.round(255 * Math.max(0, 1 - 2 * v)));
   heap.release(mark);

@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { areaEntries, patchMask } from "../bracket/ghostPatches";
-import { range } from "../recipe/range";
+import { range } from "../math/range";
 import { whiteBalanceGains, type WhiteBalance } from "./whiteBalance";
 import { clamp } from "../math/clamp";
 

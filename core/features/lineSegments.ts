@@ -93,7 +93,8 @@ function along(region: readonly number[], w: number, steep: Float32Array): Segme
     lo = Math.min(lo, p);
     hi = Math.max(hi, p);
   }
-  if (hi - lo < MIN_LENGTH_CELLS || across > 1.5 || region.length < (hi - lo) * 0.8) return undefined;
+  if (hi - lo < MIN_LENGTH_CELLS || across > 1.5 || region.length < (hi - lo) * 0.8)
+    return undefined;
   return {
     x0: mx + ux * lo + 0.5,
     y0: my + uy * lo + 0.5,

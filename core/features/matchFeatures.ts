@@ -27,11 +27,24 @@ export function matchFeatures(heap: Heap, a: Features, b: Features): Matches {
   const nearest = heap.i32(out + 8, 1);
   heap.f32(likenesses, b.count).fill(-2);
   for (let i = 0; i < a.count; i++) {
-    heap.k.nearestTwo(from + i * DESCRIPTOR_SIZE * 4, all, DESCRIPTOR_SIZE, b.count, i, bests, likenesses, out);
+    heap.k.nearestTwo(
+      from + i * DESCRIPTOR_SIZE * 4,
+      all,
+      DESCRIPTOR_SIZE,
+      b.count,
+      i,
+      bests,
+      likenesses,
+      out,
+    );
     const first = alike[0]!;
     const second = alike[1]!;
     // of unit vectors the squared distance is 2 - 2 s
-    if (nearest[0]! >= 0 && 1 - first < MAX_DISTANCE_RATIO * MAX_DISTANCE_RATIO * (1 - second) && first > 0.5)
+    if (
+      nearest[0]! >= 0 &&
+      1 - first < MAX_DISTANCE_RATIO * MAX_DISTANCE_RATIO * (1 - second) &&
+      first > 0.5
+    )
       found.push([i, nearest[0]!]);
   }
   const both = Int32Array.from(found.filter(([i, j]) => bestOfB[j] === i).flat());

@@ -199,8 +199,19 @@ function pulled(
     const q = heap.f32(counts + l.at, l.w * l.h);
     const coarser = levels[k + 1];
     if (coarser)
-      heap.k.pyrUp(sums + coarser.at, l.w, l.h, sums + l.at, sums + l.at, COARSER_LEVEL_SHARE, row, 0, l.h);
-    for (let i = 0; i < q.length; i++) q[i] = coarser ? q[i]! + COARSER_LEVEL_SHARE : Math.max(1e-9, q[i]!);
+      heap.k.pyrUp(
+        sums + coarser.at,
+        l.w,
+        l.h,
+        sums + l.at,
+        sums + l.at,
+        COARSER_LEVEL_SHARE,
+        row,
+        0,
+        l.h,
+      );
+    for (let i = 0; i < q.length; i++)
+      q[i] = coarser ? q[i]! + COARSER_LEVEL_SHARE : Math.max(1e-9, q[i]!);
     heap.k.divideBy(sums + l.at, counts + l.at, l.w * l.h);
   }
   const out = s.slice();

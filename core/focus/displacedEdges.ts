@@ -103,7 +103,11 @@ export function displacedEdges(
       const i = (v * blocks + u) * SUMS_A_BLOCK;
       const below = i + blocks * SUMS_A_BLOCK;
       for (let c = 0; c < SUMS_A_BLOCK; c++)
-        cell[c] = sums[i + c]! + sums[i + SUMS_A_BLOCK + c]! + sums[below + c]! + sums[below + SUMS_A_BLOCK + c]!;
+        cell[c] =
+          sums[i + c]! +
+          sums[i + SUMS_A_BLOCK + c]! +
+          sums[below + c]! +
+          sums[below + SUMS_A_BLOCK + c]!;
       far[v * across + u] = shiftOf(cell);
     }
   heap.release(mark);

@@ -261,14 +261,18 @@ export function travelFaults(
   const usual = median(steps);
   // only beside steps that are as they should be: at a travel's ends nothing may be sharp at all
   const gaps = steps.flatMap((v, k) =>
-    v < MISSED_STEP_LIKENESS * usual && v < MISSED_STEP_LIKENESS * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2 ? [k] : [],
+    v < MISSED_STEP_LIKENESS * usual &&
+    v < MISSED_STEP_LIKENESS * Math.max(steps[k - 1] ?? 0, steps[k + 1] ?? 0) * 1.2
+      ? [k]
+      : [],
   );
   const apart = differences(maps);
   const between = (k: number, by: number): number => apart[order[k]!]?.[order[k + by]!] ?? 0;
   const again = (k: number, more = 1): boolean =>
     Math.abs(order[k]! - order[k + 1]!) > 1 &&
     between(k, 1) <
-      more * Math.min(SAME_FOCUS_DIFFERENCE, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
+      more *
+        Math.min(SAME_FOCUS_DIFFERENCE, AGAIN_SHARE * Math.max(between(k - 1, 2), between(k, 2)));
   // frames of a way there and back are taken as long before its turn as after it
   const sums = steps
     .flatMap((_, k) => (again(k) ? [order[k]! + order[k + 1]!] : []))
@@ -279,7 +283,8 @@ export function travelFaults(
   return {
     gaps,
     twice: steps.flatMap((v, k): [number, number][] =>
-      (v > SAME_FOCUS_LIKENESS && v > usual + 0.5 * (1 - usual)) || again(k, mirrored(k) ? SAME_FOCUS_RATIO : 1)
+      (v > SAME_FOCUS_LIKENESS && v > usual + 0.5 * (1 - usual)) ||
+      again(k, mirrored(k) ? SAME_FOCUS_RATIO : 1)
         ? [[order[k]!, order[k + 1]!]]
         : [],
     ),

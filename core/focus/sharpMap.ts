@@ -90,7 +90,9 @@ export const sharpShare = (
   { values }: SharpMap,
   { cells, top }: Pick<RunSharpness, "cells" | "top">,
 ): number =>
-  cells.length ? cells.filter((c, k) => values[c]! > top[k]! - SHARP_WITHIN).length / cells.length : 0;
+  cells.length
+    ? cells.filter((c, k) => values[c]! > top[k]! - SHARP_WITHIN).length / cells.length
+    : 0;
 
 /** The same of a merged picture, at the size at which the frames were aligned. */
 export function sceneSharpShare(

@@ -75,7 +75,10 @@ export function measureBending(w: number, h: number, grey: Float32Array): Measur
   const asked = edges
     .map((e) => {
       const own = offLine(e, best, half);
-      const [more, less] = [offLine(e, best + VISIBLE_STEP, half), offLine(e, best - VISIBLE_STEP, half)];
+      const [more, less] = [
+        offLine(e, best + VISIBLE_STEP, half),
+        offLine(e, best - VISIBLE_STEP, half),
+      ];
       return { own, moved: Math.max((more + less) / 2 - own, Math.abs(more - less) / 2) };
     })
     .filter((e) => e.moved > 0.1);

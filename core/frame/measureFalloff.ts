@@ -123,7 +123,9 @@ export function measureFalloff(
     }
     const step = square > 0 ? along / square : NaN;
     if (!Number.isFinite(step)) return undefined;
-    hold = Math.sqrt(MIN_DEVIATION ** 2 + (CORRELATED_SAMPLES * Math.max(1, errors / count)) / square);
+    hold = Math.sqrt(
+      MIN_DEVIATION ** 2 + (CORRELATED_SAMPLES * Math.max(1, errors / count)) / square,
+    );
     v = clamp(v + step, -0.3, 0.95);
     if (Math.abs(step) < 1e-4) break;
   }

@@ -126,7 +126,9 @@ function bestShift(
   if (q < MIN_LIKENESS || p === undefined || r === undefined) return undefined;
   const bend = p - 2 * q + r;
   return {
-    by: -MAX_SHIFT_PX + SHIFT_STEP_PX * (at + (bend < 0 ? clamp((0.5 * (p - r)) / bend, -0.5, 0.5) : 0)),
+    by:
+      -MAX_SHIFT_PX +
+      SHIFT_STEP_PX * (at + (bend < 0 ? clamp((0.5 * (p - r)) / bend, -0.5, 0.5) : 0)),
     likeness: (q - MIN_LIKENESS) / (1 - MIN_LIKENESS),
   };
 }

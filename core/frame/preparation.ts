@@ -1,7 +1,7 @@
 import * as v from "valibot";
 import type { WhiteBalance } from "../colour/whiteBalance";
 import { namesOf } from "./frame";
-import { range } from "../recipe/range";
+import { range } from "../math/range";
 
 /**
  * Dust on the sensor: the same place of every frame as the camera took it, in shares of its width

@@ -10,7 +10,8 @@ const BRIGHTNESS_RADIUS = 2;
 const COLOUR_RADIUS = 6;
 const FULL_STRENGTH_NOISE = 0.02;
 
-const coarseRadius = (downscale: number): number => Math.max(1, Math.round(COLOUR_RADIUS / downscale));
+const coarseRadius = (downscale: number): number =>
+  Math.max(1, Math.round(COLOUR_RADIUS / downscale));
 /** Rows beyond its own that a row's smoothing looks at. */
 export const noiseReach = (downscale: number): number => 2 * coarseRadius(downscale) + 2;
 
@@ -91,4 +92,6 @@ export function reduceNoise(
 }
 /** Bytes of scratch for so many rows of a frame w px wide. */
 export const noiseScratch = (w: number, rows: number): number =>
-  w * (rows + 4 * COLOUR_RADIUS + 8) * 4 * 5 + guidedScratch(w, rows + 4 * COLOUR_RADIUS + 8) + (1 << 14);
+  w * (rows + 4 * COLOUR_RADIUS + 8) * 4 * 5 +
+  guidedScratch(w, rows + 4 * COLOUR_RADIUS + 8) +
+  (1 << 14);

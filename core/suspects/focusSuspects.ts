@@ -118,7 +118,8 @@ export function doubledEdges(
           if (s === a) first++;
           else if (s === b) second++;
         }
-      return first + second > MIN_MIXED_SHARE * all && Math.min(first, second) > MIN_SECOND_SHARE * all
+      return first + second > MIN_MIXED_SHARE * all &&
+        Math.min(first, second) > MIN_SECOND_SHARE * all
         ? [
             {
               kind: "double edge",

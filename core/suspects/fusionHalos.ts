@@ -130,7 +130,11 @@ export function fusionHalos(
  * that is not to be reported.
  */
 function haloOf({ near, far, farther, beyond }: Cell): number {
-  if ([near, far, farther].some((b) => b.count < GROUND_FROM_PX) || beyond.count < GROUND_FROM_PX / 3) return 0;
+  if (
+    [near, far, farther].some((b) => b.count < GROUND_FROM_PX) ||
+    beyond.count < GROUND_FROM_PX / 3
+  )
+    return 0;
   const ground = Math.max(1e-6, mean(far));
   const off = (mean(near) - ground) / ground;
   const drawn = (mean(beyond) - ground) / ground;

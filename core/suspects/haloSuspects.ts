@@ -49,8 +49,16 @@ export function haloSuspects(
       let edge = false;
       let sum = 0;
       let count = 0;
-      for (let v = Math.max(0, y - EDGE_REACH_CELLS); v <= Math.min(h - 1, y + EDGE_REACH_CELLS); v += 2)
-        for (let u = Math.max(0, x - EDGE_REACH_CELLS); u <= Math.min(w - 1, x + EDGE_REACH_CELLS); u += 2) {
+      for (
+        let v = Math.max(0, y - EDGE_REACH_CELLS);
+        v <= Math.min(h - 1, y + EDGE_REACH_CELLS);
+        v += 2
+      )
+        for (
+          let u = Math.max(0, x - EDGE_REACH_CELLS);
+          u <= Math.min(w - 1, x + EDGE_REACH_CELLS);
+          u += 2
+        ) {
           const k = v * w + u;
           const away = Math.abs(L[k]! - l);
           const near = Math.max(Math.abs(u - x), Math.abs(v - y)) <= EDGE_REACH_CELLS / 2;

@@ -186,9 +186,13 @@ export function panoramaSuspects({
       : { kind: "seam", ...box(a), score };
   });
   // along a side there is much to see: part by part
-  const parts = Array.from({ length: Math.ceil(w / SHOWN_CELLS) * Math.ceil(h / SHOWN_CELLS) }, (_, p) => p);
+  const parts = Array.from(
+    { length: Math.ceil(w / SHOWN_CELLS) * Math.ceil(h / SHOWN_CELLS) },
+    (_, p) => p,
+  );
   const inPart = (i: number): number =>
-    Math.floor(Math.floor(i / w) / SHOWN_CELLS) * Math.ceil(w / SHOWN_CELLS) + Math.floor((i % w) / SHOWN_CELLS);
+    Math.floor(Math.floor(i / w) / SHOWN_CELLS) * Math.ceil(w / SHOWN_CELLS) +
+    Math.floor((i % w) / SHOWN_CELLS);
   const made = filled
     ? parts
         .flatMap((p) => areasOf(w, h, (i) => !of[i] && inPart(i) === p, 6))

@@ -46,7 +46,9 @@ test.each([0, 1])(
       for (const v of [p.x, p.y, p.from]) expect(v % PYRAMID_UNIT).toBe(0);
       expect(p.x <= p.from && p.from < p.to && p.to <= p.x + p.width).toBe(true);
       // as much beside what is added as blending reaches, or the piece of a frame ends there
-      expect(p.x === Math.min(...pieces.map((q) => q.x)) || p.from - p.x >= BLEND_MARGIN).toBe(true);
+      expect(p.x === Math.min(...pieces.map((q) => q.x)) || p.from - p.x >= BLEND_MARGIN).toBe(
+        true,
+      );
     }
     for (let y = 5; y < canvas.height; y += 37)
       for (let x = 5; x < canvas.width; x += 23) {

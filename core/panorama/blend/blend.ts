@@ -133,7 +133,13 @@ export function piecesOf(
 function inUnits(from: number, to: number, most: number): [number, number] {
   const end = Math.min(most, Math.ceil((to + 2 * PROBE_SPACING_PX) / PYRAMID_UNIT) * PYRAMID_UNIT);
   return [
-    Math.max(0, Math.min(Math.floor((from - PROBE_SPACING_PX) / PYRAMID_UNIT), Math.floor((end - PYRAMID_UNIT) / PYRAMID_UNIT)) * PYRAMID_UNIT),
+    Math.max(
+      0,
+      Math.min(
+        Math.floor((from - PROBE_SPACING_PX) / PYRAMID_UNIT),
+        Math.floor((end - PYRAMID_UNIT) / PYRAMID_UNIT),
+      ) * PYRAMID_UNIT,
+    ),
     end,
   ];
 }

@@ -67,7 +67,8 @@ export function bendToRectangle(
 ): Rectangled | undefined {
   let there = 0;
   for (let i = 0; i < w * h; i++) there += full[i]!;
-  const shifted = there > MIN_COVERED_SHARE * w * h ? insertSeams(w, h, grey, full, closed) : undefined;
+  const shifted =
+    there > MIN_COVERED_SHARE * w * h ? insertSeams(w, h, grey, full, closed) : undefined;
   if (!shifted) return undefined;
   const columns = Math.max(4, Math.round(Math.sqrt((VERTICES * w) / h)));
   const rows = Math.max(4, Math.round(VERTICES / columns));

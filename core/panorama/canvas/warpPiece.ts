@@ -57,12 +57,20 @@ const MAX_ROW_DENSITY = 2;
 function isUpright(grid: Grid, c: number, { width, height }: Camera): boolean {
   return grid.every((row, r) =>
     [row[c], row[c + 1]].every((p, side) => {
-      if (!p || p[0] < COLUMN_REACH_PX || p[1] < COLUMN_REACH_PX || p[0] > width - COLUMN_REACH_PX || p[1] > height - COLUMN_REACH_PX)
+      if (
+        !p ||
+        p[0] < COLUMN_REACH_PX ||
+        p[1] < COLUMN_REACH_PX ||
+        p[0] > width - COLUMN_REACH_PX ||
+        p[1] > height - COLUMN_REACH_PX
+      )
         return false;
       const before = r ? grid[r - 1]![c + side] : undefined;
       if (!before) return r === 0;
       const down = p[1] - before[1];
-      return down > 0 && down < MAX_ROW_DENSITY * NODE && Math.abs(p[0] - before[0]) < MAX_LEAN * down;
+      return (
+        down > 0 && down < MAX_ROW_DENSITY * NODE && Math.abs(p[0] - before[0]) < MAX_LEAN * down
+      );
     }),
   );
 }

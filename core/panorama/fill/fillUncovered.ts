@@ -110,7 +110,10 @@ export function makePatchwork(heap: Heap, acc: Accumulator, patchwork: Allocated
     const plane = heap.alloc(n * 4 + 16);
     const own = heap.f32(plane, n);
     for (let i = 0; i < n; i++) own[i] = made.colour[i * 3 + c]!;
-    const mean = heap.f32(boxMean(heap, boxMean(heap, plane, w, h, LIGHT_RADIUS), w, h, LIGHT_RADIUS), n);
+    const mean = heap.f32(
+      boxMean(heap, boxMean(heap, plane, w, h, LIGHT_RADIUS), w, h, LIGHT_RADIUS),
+      n,
+    );
     for (let i = 0; i < n; i++) broad[i * 3 + c] = mean[i]!;
     heap.release(mark);
   }

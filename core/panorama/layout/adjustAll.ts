@@ -18,7 +18,8 @@ const MAX_TIES_A_PAIR = 800;
 const MANUAL_TIES_A_PAIR = 40;
 
 /** How many ties a pair makes do with, one of so many. */
-export const enoughTies = (pairs: number): number => clamp(Math.floor(ENOUGH_TIES / pairs), MIN_TIES_A_PAIR, MAX_TIES_A_PAIR);
+export const enoughTies = (pairs: number): number =>
+  clamp(Math.floor(ENOUGH_TIES / pairs), MIN_TIES_A_PAIR, MAX_TIES_A_PAIR);
 /** How many of a pair enter the adjustment at most. */
 export const mostTies = (pairs: number): number => enoughTies(pairs) + MANUAL_TIES_A_PAIR;
 

@@ -106,7 +106,8 @@ export function floorMatches(
     [cx - FRAME_HALF_SIDE, cz - FRAME_HALF_SIDE, cx + FRAME_HALF_SIDE, cz + FRAME_HALF_SIDE],
     floor.perHeight,
   );
-  const found = own.shown < MIN_SHOWN_SHARE ? [] : matchFeatures(heap, floor.features, own.features);
+  const found =
+    own.shown < MIN_SHOWN_SHARE ? [] : matchFeatures(heap, floor.features, own.features);
   return Array.from({ length: found.length / 2 }, (_, k): FloorMatch | undefined => {
     const there = placeOf(floor, found[k * 2]!);
     const here = placeOf(own, found[k * 2 + 1]!);
@@ -179,7 +180,9 @@ function seenFromAbove(
   });
   const shown = from.reduce((s, f) => s + (f ? 1 : 0), 0) / n;
   const features =
-    shown < MIN_SHOWN_SHARE ? NONE : findFeatures(heap, reduceLevels(heap, { w, h, log, confidence }));
+    shown < MIN_SHOWN_SHARE
+      ? NONE
+      : findFeatures(heap, reduceLevels(heap, { w, h, log, confidence }));
   heap.release(mark);
   return { features, from, w, x0, z0, perHeight, shown };
 }

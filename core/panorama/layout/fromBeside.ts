@@ -156,7 +156,12 @@ function roughlyAtAnyPitch(
   seed: number,
 ): Rough | undefined {
   for (const pitch of PITCHES) {
-    const first = roughlyFrom(fromAbove({ ...lens, rotation: tilted(pitch) }), lens, seed, LOOSE_AGREEMENT);
+    const first = roughlyFrom(
+      fromAbove({ ...lens, rotation: tilted(pitch) }),
+      lens,
+      seed,
+      LOOSE_AGREEMENT,
+    );
     const then = first && roughlyFrom(fromAbove(first.rough), lens, seed);
     if (then) return then;
   }
@@ -262,7 +267,8 @@ function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
   const size = 2 / (lx + lz);
   const x = unit(gx!);
   const z0 = unit(gz!);
-  if (!(Math.abs(lx / lz - 1) < MAX_SQUARE_MISS) || Math.abs(dot(x, z0)) > MAX_SQUARE_MISS) return undefined;
+  if (!(Math.abs(lx / lz - 1) < MAX_SQUARE_MISS) || Math.abs(dot(x, z0)) > MAX_SQUARE_MISS)
+    return undefined;
   const y = unit(cross(z0, x));
   const z = cross(x, y);
   const rotation = [...x, ...y, ...z];
@@ -276,7 +282,11 @@ function cameraOf(four: readonly Match[], lens: Camera): Camera | undefined {
 }
 
 /** Fits turn and place to matches. */
-function fitted(start: Camera, by: readonly Match[], least = MIN_EXACT_MATCHES): Camera | undefined {
+function fitted(
+  start: Camera,
+  by: readonly Match[],
+  least = MIN_EXACT_MATCHES,
+): Camera | undefined {
   if (by.length < least) return undefined;
   const moved = (c: Camera, p: readonly number[]): Camera => ({
     ...c,

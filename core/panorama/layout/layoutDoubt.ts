@@ -65,7 +65,9 @@ export function doubtfulPlaces(
   }
   const share = (i: number): number => counts[i]!.otherwise / Math.max(1, counts[i]!.all);
   const doubtful = counts.flatMap(({ otherwise, against }, frame) =>
-    cameras[frame] && otherwise >= MIN_OTHER_MATCHES && share(frame) > MIN_OTHER_SHARE ? [{ frame, against }] : [],
+    cameras[frame] && otherwise >= MIN_OTHER_MATCHES && share(frame) > MIN_OTHER_SHARE
+      ? [{ frame, against }]
+      : [],
   );
   const sorted = doubtful.sort((p, q) => share(q.frame) - share(p.frame) || p.frame - q.frame);
   return [...sorted, ...twins(cameras).filter((t) => !sorted.some((d) => d.frame === t.frame))];

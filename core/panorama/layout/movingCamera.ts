@@ -75,7 +75,8 @@ export function verifyFlat(
     if (!h || !plausible(h)) continue;
     let count = 0;
     // given up as soon as it can no longer win
-    for (let k = 0; k < n && count + n - k > best.length; k++) if (off(h, k) < MAX_MISS_SHARE ** 2) count++;
+    for (let k = 0; k < n && count + n - k > best.length; k++)
+      if (off(h, k) < MAX_MISS_SHARE ** 2) count++;
     if (count > best.length) best = agreeing(h);
   }
   let leads: number[] | undefined;
@@ -199,7 +200,10 @@ function upright(cameras: readonly (Camera | undefined)[]): (Camera | undefined)
 /** Cameras along a plane: each is placed by how a placed one's view of it is led to its own. */
 export const MOVING: CameraMotion = {
   verify: verifyFlat,
-  first: (lens) => ({ ...lens, offset: { by: [0, 0, 0], normal: NORMAL, reach: MIN_HORIZON_COSINE } }),
+  first: (lens) => ({
+    ...lens,
+    offset: { by: [0, 0, 0], normal: NORMAL, reach: MIN_HORIZON_COSINE },
+  }),
   beside: (old, leads, lens) => cameraOf(multiply(invert(leads), viewOf(old)), lens),
   leads: (points, ca, cb) =>
     points.length < 4

@@ -30,7 +30,10 @@ export function alongRow(
     .map((p) => axisOf(p.leads));
   if (turns.length < MIN_KNOWN_TURNS) return [];
   const usual = [0, 1, 2].map((k) => median(turns.map((t) => t[k]!)));
-  const within = Math.max((MAX_STEP_DEGREES * Math.PI) / 180, MAX_STEP_SHARE * Math.hypot(...usual));
+  const within = Math.max(
+    (MAX_STEP_DEGREES * Math.PI) / 180,
+    MAX_STEP_SHARE * Math.hypot(...usual),
+  );
   const near = (t: readonly number[]): boolean =>
     Math.hypot(...t.map((v, k) => v - usual[k]!)) < within;
   // a row that turns by no usual amount tells nothing

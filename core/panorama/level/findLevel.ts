@@ -148,7 +148,11 @@ export function findLevel(
   const known = curvature(all, a, b);
   return {
     cameras: cameras.map((c) => c && rotated(c, toWorld)),
-    levelled: { by, degrees: known > 0 ? Math.min(MAX_TILT_DEGREES, 1 / Math.sqrt(known) / RAD) : MAX_TILT_DEGREES },
+    levelled: {
+      by,
+      degrees:
+        known > 0 ? Math.min(MAX_TILT_DEGREES, 1 / Math.sqrt(known) / RAD) : MAX_TILT_DEGREES,
+    },
   };
 }
 
@@ -163,7 +167,8 @@ function highest(all: (a: number, b: number) => number): { a: number; b: number;
     if (value > best.value) best = { a, b, value };
   };
   for (let i = -MAX_TILT_DEGREES; i <= MAX_TILT_DEGREES; i += TILT_STEP_DEGREES)
-    for (let j = -MAX_TILT_DEGREES; j <= MAX_TILT_DEGREES; j += TILT_STEP_DEGREES) consider(i * RAD, j * RAD);
+    for (let j = -MAX_TILT_DEGREES; j <= MAX_TILT_DEGREES; j += TILT_STEP_DEGREES)
+      consider(i * RAD, j * RAD);
   for (let step = (TILT_STEP_DEGREES / 2) * RAD; step > 1e-3 * RAD; step /= 2) {
     const { a, b } = best;
     for (const i of [-1, 0, 1]) for (const j of [-1, 0, 1]) consider(a + i * step, b + j * step);
@@ -243,7 +248,8 @@ function verticalWitness(c: Camera, s: Segment): Witness[] | undefined {
   const across = cross(from, to);
   const length = Math.hypot(...across);
   const middle = unit(from.map((v, i) => v + to[i]!));
-  if (length < 1e-6 || Math.abs(middle[1]) > Math.sin(MAX_EDGE_HEIGHT_DEGREES * RAD)) return undefined;
+  if (length < 1e-6 || Math.abs(middle[1]) > Math.sin(MAX_EDGE_HEIGHT_DEGREES * RAD))
+    return undefined;
   const n = unit(across);
   return Math.abs(dot(n, [0, 1, 0])) < Math.sin(VERTICAL_WITHIN * RAD)
     ? [

@@ -103,7 +103,8 @@ export function edgeAlong(
     ];
     const bend = l - 2 * m + r;
     const o =
-      offsets[k]! + (bend < 0 ? clamp((0.5 * (l - r)) / bend, -0.5, 0.5) : 0) * SEARCH_STEP_PX * small.scale;
+      offsets[k]! +
+      (bend < 0 ? clamp((0.5 * (l - r)) / bend, -0.5, 0.5) : 0) * SEARCH_STEP_PX * small.scale;
     return { at: [places[i]![0] + across[i]![0] * o, places[i]![1] + across[i]![1] * o], steep: m };
   });
   const middle = median(points.map((p) => p.steep));
@@ -112,7 +113,8 @@ export function edgeAlong(
     .map((p) => p.at);
   if (kept.length < Math.max(MIN_POINTS, 0.6 * places.length)) return undefined;
   const [p, q] = [kept[0]!, kept.at(-1)!];
-  return Math.hypot(q[0] - p[0], q[1] - p[1]) < MIN_SPAN_SHARE * Math.max(camera.width, camera.height)
+  return Math.hypot(q[0] - p[0], q[1] - p[1]) <
+    MIN_SPAN_SHARE * Math.max(camera.width, camera.height)
     ? undefined
     : kept;
 }

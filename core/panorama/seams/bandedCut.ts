@@ -24,7 +24,8 @@ export function bandedCut(
   right: Float32Array,
   down: Float32Array,
 ): Uint8Array {
-  if (w * h <= MAX_CELLS_AT_ONCE || w < 8 || h < 8) return minimumCut(heap, w, h, terminal, right, down);
+  if (w * h <= MAX_CELLS_AT_ONCE || w < 8 || h < 8)
+    return minimumCut(heap, w, h, terminal, right, down);
   const cw = (w + 1) >> 1;
   const ch = (h + 1) >> 1;
   const t = new Float32Array(cw * ch);

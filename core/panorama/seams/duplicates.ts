@@ -133,7 +133,9 @@ export function findDuplicates(
       const b = cameras[j];
       if (!b || of.has(j) || !together(a, b) || !alike(a, b, [small[i]!, small[j]!])) continue;
       const [frame, stays] =
-        (detail[i]! > SHARPER_FACTOR * detail[j]! && !kept[j]) || (kept[i] && !kept[j]) ? [j, i] : [i, j];
+        (detail[i]! > SHARPER_FACTOR * detail[j]! && !kept[j]) || (kept[i] && !kept[j])
+          ? [j, i]
+          : [i, j];
       if (kept[frame]) continue;
       of.set(frame, stays);
       for (const [f, s] of of) if (s === frame) of.set(f, stays);

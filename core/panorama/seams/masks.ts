@@ -1,5 +1,5 @@
 import * as v from "valibot";
-import { range } from "../../recipe/range";
+import { range } from "../../math/range";
 import { clamp } from "../../math/clamp";
 
 const share = range(-1, 2);

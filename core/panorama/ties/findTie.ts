@@ -1,7 +1,14 @@
 import type { Heap } from "../../../kernels/heap";
 import type { Camera } from "../camera";
 import { refineTie } from "./refineTies";
-import { LEAST_CONFIDENCE, patchOf, PATCH_REACH_PX, toFrame, toPlane, type TiePatch } from "./tiePatch";
+import {
+  LEAST_CONFIDENCE,
+  patchOf,
+  PATCH_REACH_PX,
+  toFrame,
+  toPlane,
+  type TiePatch,
+} from "./tiePatch";
 import { valuesOf, type LogPlane, type LogValues } from "./tiePlane";
 import type { Tie } from "./verifyPair";
 
@@ -73,7 +80,8 @@ interface Shift {
  * so far away, but for a constant.
  */
 function likelihood({ correlation, dx, dy }: Shift): number {
-  const resemblance = correlation > 0 ? -0.5 * INDEPENDENT_SAMPLES * Math.log(1 - correlation ** 2) : 0;
+  const resemblance =
+    correlation > 0 ? -0.5 * INDEPENDENT_SAMPLES * Math.log(1 - correlation ** 2) : 0;
   return resemblance - (dx * dx + dy * dy) / (2 * POINTING_PX ** 2);
 }
 

@@ -48,7 +48,9 @@ export const EXPECTED = { least: 6, share: 0.12 };
 const ROUNDS = 500;
 const MISS_PROBABILITY = 1e-4;
 const withinOf = ({ lens, distortion }: Lens): number =>
-  lens && lens !== "rectilinear" && distortion.every((k) => k === 0) ? MAX_MISS_SHARE_FISHEYE : MAX_MISS_SHARE;
+  lens && lens !== "rectilinear" && distortion.every((k) => k === 0)
+    ? MAX_MISS_SHARE_FISHEYE
+    : MAX_MISS_SHARE;
 
 /**
  * Whether matches of two frames agree with a camera that only turned, for a given focal length: two
@@ -88,7 +90,11 @@ export function verifyPair(
     if (count <= toBeat) continue;
     best = { turn, count };
     // by then two that agree with the others were drawn at once, all but surely
-    enough = clamp(Math.log(MISS_PROBABILITY) / Math.log(1 - Math.min(0.9, count / n) ** 2), 40, draws);
+    enough = clamp(
+      Math.log(MISS_PROBABILITY) / Math.log(1 - Math.min(0.9, count / n) ** 2),
+      40,
+      draws,
+    );
   }
   if (!best || best.count < 6) return undefined;
   let { turn } = best;

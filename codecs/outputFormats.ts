@@ -1,0 +1,71 @@
+/** A format that results are written in. */
+export interface OutputFormatEntry {
+  /** as people call it */
+  name: string;
+  /** file name endings, the usual one first */
+  endings: readonly [string, ...string[]];
+  /** bits a sample that it can hold, the usual one first; 32f are floats */
+  depths: readonly ["8" | "16" | "32f", ...("8" | "16" | "32f")[]];
+  /** the depth that the command line takes where none is asked for */
+  commandDepth: "8" | "16" | "32f";
+  /** it holds scene-linear light, and no curve of a space */
+  light: boolean;
+  /** it holds how far each pixel is covered */
+  alpha: boolean;
+}
+
+/** Everything that results are written in: a format is a row here and a branch of its encoder. */
+export const OUTPUT_FORMATS = {
+  jpg: {
+    name: "JPEG",
+    endings: [".jpg", ".jpeg"],
+    depths: ["8"],
+    commandDepth: "8",
+    light: false,
+    alpha: false,
+  },
+  png: {
+    name: "PNG",
+    endings: [".png"],
+    depths: ["8", "16"],
+    commandDepth: "16",
+    light: false,
+    alpha: true,
+  },
+  tif: {
+    name: "TIFF",
+    endings: [".tif", ".tiff"],
+    depths: ["16", "8", "32f"],
+    commandDepth: "16",
+    light: false,
+    alpha: true,
+  },
+  exr: {
+    name: "EXR",
+    endings: [".exr"],
+    depths: ["16", "32f"],
+    commandDepth: "16",
+    light: true,
+    alpha: false,
+  },
+  hdr: {
+    name: "Radiance HDR",
+    endings: [".hdr"],
+    depths: ["32f"],
+    commandDepth: "32f",
+    light: true,
+    alpha: false,
+  },
+} as const satisfies Record<string, OutputFormatEntry>;
+export type OutputFormat = keyof typeof OUTPUT_FORMATS;
+export const OUTPUT_FORMAT_IDS = Object.keys(OUTPUT_FORMATS) as OutputFormat[];
+
+/** The format that a file's ending names, if any. */
+export const formatByEnding = (ending: string): OutputFormat | undefined =>
+  OUTPUT_FORMAT_IDS.find((id) =>
+    (OUTPUT_FORMATS[id].endings as readonly string[]).includes(ending.toLowerCase()),
+  );
+
+/** How colour is sampled in a JPEG, and how a TIFF is compressed. */
+export const CHROMAS = ["full", "half"] as const;
+export const COMPRESSIONS = ["none", "lzw", "deflate"] as const;

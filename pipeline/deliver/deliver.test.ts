@@ -1,0 +1,178 @@
+import { inProcess } from "../../tests/inProcess";
+import { defaultRecipe, toneOf, withSetting, type Recipe } from "../recipe/recipe";
+import { simulatedRoom } from "../../simulate/room";
+import { begin, toneAnalysis } from "../merge/mergeFrames";
+import type { Scene } from "../merge/scene";
+import { BASIS_PARTS } from "../../core/tone/toneBasis";
+import { finishStep } from "../finish/step";
+import { prepareStep } from "../prepare/step";
+import { toneStep } from "../tone/step";
+import { atOnce, deliveredSize, deliverStep, type Coming, type Delivery } from "./step";
+
+const W = 320;
+const H = 200;
+const room = simulatedRoom(W, H, 15);
+const watch = { progress: () => undefined };
+type Pool = ReturnType<typeof inProcess>["pool"];
+
+/** The room's light as a scene; an ellipse of it is covered. */
+async function sceneOf(pool: Pool): Promise<Scene> {
+  const acc = begin(pool, { width: W, height: H });
+  const covered = Float32Array.from({ length: W * H }, (_, i) =>
+    ((i % W) - 160) ** 2 / 150 ** 2 + (Math.floor(i / W) - 100) ** 2 / 90 ** 2 < 1 ? 1 : 0,
+  );
+  for (const [c, plane] of [...room.planes, covered].entries())
+    await pool.run("put", {
+      ptr: acc.ptr + c * acc.planeBytes,
+      bytes: new Uint8Array(Float32Array.from(plane).buffer),
+    });
+  return { ...acc, ...(await toneAnalysis(pool, acc, { basisParts: BASIS_PARTS, noise: 0 }, {})) };
+}
+/** The same rows, as bands that come one after another. */
+const inBands = (scene: Scene, cuts: readonly number[]): Coming => ({
+  width: W,
+  height: H,
+  bands: cuts.slice(1).map((y1, i) => ({
+    y0: cuts[i]!,
+    y1,
+    take: () =>
+      Promise.resolve({
+        rows: {
+          ptr: scene.ptr + cuts[i]! * W * 4,
+          planeBytes: scene.planeBytes,
+          width: W,
+          height: y1 - cuts[i]!,
+        },
+        done: () => undefined,
+      }),
+  })),
+});
+
+async function delivered(
+  pool: Pool,
+  scene: Scene,
+  picture: Coming,
+  recipe: Recipe,
+  region: { x: number; y: number; width: number; height: number },
+  coverage = false,
+): Promise<Delivery & { bytes: Uint8Array; covered: Uint8Array }> {
+  const tone = await toneStep.run(pool, scene, toneOf(recipe));
+  const out = await deliverStep.run(
+    pool,
+    picture,
+    region,
+    tone,
+    finishStep.run(prepareStep.run(recipe.prepare), 0, recipe.finish, "srgb"),
+    recipe.deliver,
+    coverage,
+    watch,
+  );
+  tone.release();
+  const bytes = await pool.read(
+    out.dst,
+    out.width * out.height * (recipe.deliver.depth === "16" ? 6 : 3),
+  );
+  const covered =
+    out.coverage === undefined
+      ? new Uint8Array()
+      : await pool.read(out.coverage, out.width * out.height);
+  for (const at of [out.dst, out.coverage]) if (at !== undefined) pool.free(at);
+  return { ...out, bytes, covered };
+}
+const whole = { x: 0, y: 0, width: W, height: H };
+const tif = ["deliver.format=tif", "deliver.depth=16"].reduce(
+  withSetting,
+  defaultRecipe("bracket"),
+);
+
+test("a picture that comes in bands is written as the picture at once, any part of it", async () => {
+  const { pool } = inProcess([]);
+  const scene = await sceneOf(pool);
+  for (const region of [whole, { x: 31, y: 40, width: 200, height: 103 }]) {
+    const [a, b] = [
+      await delivered(pool, scene, atOnce(scene), tif, region),
+      await delivered(pool, scene, inBands(scene, [0, 64, 128, H]), tif, region),
+    ];
+    expect(a.bytes.some((v) => v > 0)).toBe(true);
+    expect([b.width, b.height]).toEqual([region.width, region.height]);
+    let most = 0;
+    for (let i = 0; i < a.bytes.length; i += 2)
+      most = Math.max(
+        most,
+        Math.abs(a.bytes[i]! + 256 * a.bytes[i + 1]! - b.bytes[i]! - 256 * b.bytes[i + 1]!),
+      );
+    // the gain field is looked up by shares of the picture, which round apart
+    expect(most).toBeLessThanOrEqual(2);
+  }
+  scene.release();
+  expect(pool.arena.inUse).toBe(0);
+});
+
+test("what is covered goes with it, in bands as at once, and is averaged where the picture is made smaller", async () => {
+  const { pool } = inProcess([]);
+  const scene = await sceneOf(pool);
+  const region = { x: 4, y: 6, width: 300, height: 180 };
+  const a = await delivered(pool, scene, atOnce(scene), tif, region, true);
+  const b = await delivered(pool, scene, inBands(scene, [0, 64, H]), tif, region, true);
+  expect(Buffer.compare(Buffer.from(a.covered), Buffer.from(b.covered))).toBe(0);
+  expect(new Set(a.covered)).toEqual(new Set([0, 255]));
+  const share = (v: Uint8Array): number => v.reduce((s, x) => s + x, 0) / v.length / 255;
+  const small = await delivered(
+    pool,
+    scene,
+    inBands(scene, [0, 64, H]),
+    withSetting(tif, "deliver.longEdge=100"),
+    region,
+    true,
+  );
+  expect([small.width, small.height]).toEqual([100, 60]);
+  expect(share(small.covered)).toBeCloseTo(share(a.covered), 3);
+  expect(small.covered.some((v) => v > 0 && v < 255)).toBe(true);
+  scene.release();
+  expect(pool.arena.inUse).toBe(0);
+});
+
+test("stopped between bands, or a band that fails, leaves nothing behind", async () => {
+  const { pool } = inProcess([]);
+  const scene = await sceneOf(pool);
+  const before = pool.arena.inUse;
+  const failing: Coming = {
+    ...inBands(scene, [0, 64, H]),
+    bands: inBands(scene, [0, 64, H]).bands.map((b, i) =>
+      i ? { ...b, take: () => Promise.reject(new Error("lost")) } : b,
+    ),
+  };
+  const tone = await toneStep.run(pool, scene, toneOf(tif));
+  const render = finishStep.run(prepareStep.run(tif.prepare), 0, tif.finish, "srgb");
+  await expect(
+    deliverStep.run(pool, failing, whole, tone, render, tif.deliver, true, watch),
+  ).rejects.toThrow("lost");
+  const stopper = new AbortController();
+  await expect(
+    deliverStep.run(pool, inBands(scene, [0, 64, H]), whole, tone, render, tif.deliver, true, {
+      signal: stopper.signal,
+      progress: () => stopper.abort(),
+    }),
+  ).rejects.toMatchObject({ code: "stopped" });
+  tone.release();
+  expect(pool.arena.inUse).toBe(before);
+});
+
+test("a delivered picture is never enlarged, keeps its proportions, and has at least a pixel", () => {
+  expect(deliveredSize({ width: 300, height: 200 }, { longEdge: 0 })).toEqual({
+    width: 300,
+    height: 200,
+  });
+  expect(deliveredSize({ width: 300, height: 200 }, { longEdge: 900 })).toEqual({
+    width: 300,
+    height: 200,
+  });
+  expect(deliveredSize({ width: 300, height: 200 }, { longEdge: 150 })).toEqual({
+    width: 150,
+    height: 100,
+  });
+  expect(deliveredSize({ width: 5000, height: 2 }, { longEdge: 100 })).toEqual({
+    width: 100,
+    height: 1,
+  });
+});

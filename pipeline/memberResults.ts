@@ -1,0 +1,68 @@
+import type { Recipe } from "./recipe/recipe";
+import type { StackFrame } from "./work";
+import type { Watch } from "../runtime/work";
+import { deliverStack } from "./deliverStack";
+import type { Threads } from "./pool";
+import type { ResultCache } from "../runtime/resultCache";
+import type { FileSource } from "../runtime/files";
+
+/**
+ * A frame, or the result of a nested stack's member: the frames whose merge it is, and their
+ * recipe.
+ */
+export interface NestableFrame extends StackFrame {
+  merged?: { frames: NestableFrame[]; recipe: Recipe };
+}
+
+/** A member's result as a frame of another stack is light itself, untoned and as large as it is. */
+const asLight = (recipe: Recipe): Recipe => ({
+  ...recipe,
+  tone: {
+    ...recipe.tone,
+    operator: "none",
+    lifts: recipe.tone.lifts.map(() => 0),
+    white: 0,
+    black: 0,
+    exposure: 0,
+  },
+  finish: { contrast: 0, saturation: 0 },
+  edges: { ...recipe.edges, mode: "keep" },
+  deliver: { ...recipe.deliver, format: "exr", depth: "16", space: "linear", longEdge: 0 },
+});
+
+/**
+ * Merges the members of a nested stack, so that their results can be read as its frames; those made
+ * before are taken from the result cache. Frames that are no results are left as they are.
+ *
+ * @throws RhizomeError what the merge of a member throws
+ */
+export async function mergeMembers(
+  pool: Threads,
+  frames: readonly NestableFrame[],
+  { progress, signal }: Watch,
+  resultCache: ResultCache | undefined,
+  now: () => number,
+): Promise<void> {
+  const due = frames.filter(
+    (f) => f.merged && !(f.source as FileSource).blob && !(f.source as FileSource).path,
+  );
+  for (const [k, f] of due.entries()) {
+    const { frames: own, recipe } = f.merged!;
+    const key = `member ${f.content}`;
+    const source = f.source as FileSource;
+    const kept = (await resultCache?.get(key).catch(() => undefined))?.blob;
+    if (kept) {
+      source.blob = kept;
+      continue;
+    }
+    const { file } = await deliverStack(pool, own, asLight(recipe), {
+      progress: (share) =>
+        progress((k + share) / due.length, `Merging members, ${k + 1} of ${due.length}`),
+      now,
+      ...(signal ? { signal } : {}),
+      ...(resultCache ? { resultCache } : {}),
+    });
+    source.blob = file instanceof Blob ? file : new Blob(file);
+    await resultCache?.put(key, source.blob).catch(() => undefined);
+  }
+}

@@ -1,0 +1,154 @@
+import type { AlignedFrame } from "../../core/align/alignedFrame";
+import { foldScratch } from "../../core/bracket/foldFrame";
+import { encodedTables, isPlainSrgb } from "../../core/bracket/warpEncoded";
+import { warpScratch } from "../../core/bracket/warpThroughLight";
+import type { WarpedFrame } from "../../core/bracket/mertens";
+import { coveredRectangle } from "../../core/raster/coveredRectangle";
+import { IDENTITY, rescale, type Matrix3 } from "../../core/math/matrix3";
+import type { Sampling } from "../../core/raster/sampling";
+import { decodeInto } from "../readFrames";
+import { sizeAt } from "../step";
+import { inStrips, type RunOptions } from "../../runtime/work";
+import { type LoadedFrame, type StackFrame, type Work } from "../work";
+import { rowsBehind, shifted, type Band } from "./band";
+import { foldInput } from "./mergeFrames";
+
+interface Input {
+  frames: readonly StackFrame[];
+  reference: number;
+  downscale: number;
+  loaded?: LoadedFrame[] | undefined;
+  /** the picture's size at 1/downscale */
+  whole: { width: number; height: number };
+  /** its rows that are wanted, if not all */
+  part?: Band | undefined;
+  allocate(bytes: number): number;
+  on: RunOptions;
+  sampling?: Sampling | undefined;
+}
+export interface FrameWarper {
+  /**
+   * begins to read frames that will be warped soon; of those whose place is known only what is wanted
+   */
+  readAhead(frames: readonly number[], aligned?: readonly AlignedFrame[]): void;
+  /**
+   * the frame as an sRGB picture in the reference's place, the reference itself without a
+   * place; give its memory back
+   */
+  warp(i: number, aligned?: AlignedFrame): Promise<WarpedFrame>;
+  /** gives back what was read ahead for nothing */
+  release(): void;
+}
+
+/** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
+export function frameWarper(
+  work: Work,
+  { frames, reference, downscale, loaded, whole, part, allocate, on, sampling }: Input,
+): FrameWarper {
+  const { width } = whole;
+  const height = part ? part.y1 - part.y0 : whole.height;
+  const top = part?.y0 ?? 0;
+  const ahead = new Map<number, Promise<LoadedFrame>>();
+  const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 =>
+    i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / downscale);
+  const read = (i: number, aligned: AlignedFrame | undefined): Promise<LoadedFrame> => {
+    const asked =
+      ahead.get(i) ??
+      decodeInto(
+        work,
+        frames[i]!,
+        downscale,
+        on.signal,
+        part && rowsBehind(part, mapping(i, aligned), whole),
+      );
+    asked.catch(() => undefined);
+    ahead.set(i, asked);
+    return asked;
+  };
+  return {
+    readAhead(list, aligned) {
+      if (!loaded) for (const i of list) void read(i, aligned?.[i]);
+    },
+    async warp(i, aligned) {
+      const own = loaded?.[i] ?? (await read(i, aligned));
+      const ptr = allocate(width * height * 6 + 64);
+      const gain = 2 ** (aligned?.gainEv ?? 0);
+      const still = i === reference || !aligned;
+      const sampled = sampling ? { sampling } : {};
+      const fromReference = mapping(i, aligned);
+      ahead.delete(i);
+      try {
+        if (isPlainSrgb(own.matrix, own.type)) {
+          const { ptr: samples, type, width: w, height: h } = own;
+          const input = {
+            samples,
+            type,
+            width: w,
+            height: h,
+            lut: encodedTables(own.lut, gain),
+            fromReference: shifted(fromReference, top, own.top ?? 0),
+            ...sampled,
+          };
+          await inStrips(work, height, (y0, y1) =>
+            work.run(
+              "layEncoded",
+              { input, width, height, dst: ptr, y0, y1 },
+              { scratch: foldScratch(width, type), ...on },
+            ),
+          );
+        } else {
+          const input = foldInput(
+            own,
+            {
+              fromReference: still ? [...IDENTITY] : aligned.fromReference,
+              ev: 0,
+              darkest: true,
+              ...sampled,
+            },
+            downscale,
+            still,
+            top,
+          );
+          await inStrips(work, height, (y0, y1) =>
+            work.run(
+              "layThroughLight",
+              { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 },
+              { scratch: warpScratch(width, own.type), ...on },
+            ),
+          );
+        }
+        // each strip's rows are its own: the same bytes for any cut
+        if (aligned?.cornerEv) {
+          const { width: fw, height: fh } = sizeAt(frames[i]!.info, downscale);
+          const warped = {
+            ptr,
+            width,
+            height,
+            toFrame: shifted(fromReference, top, 0),
+            frame: { width: fw, height: fh },
+            ev: aligned.cornerEv,
+          };
+          await inStrips(work, height, (y0, y1) =>
+            work.run("evenCorners", { warped, y0, y1 }, { scratch: 1 << 14, ...on }),
+          );
+        }
+      } finally {
+        if (!loaded) work.free(own.ptr);
+      }
+      const covered = coveredRectangle(fromReference, width, whole.height);
+      return {
+        ptr,
+        width,
+        height,
+        covered: { ...covered, y0: covered.y0 - top, y1: covered.y1 - top },
+      };
+    },
+    release() {
+      for (const p of ahead.values())
+        void p.then(
+          (h) => work.free(h.ptr),
+          () => undefined,
+        );
+    },
+  };
+}

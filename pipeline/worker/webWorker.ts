@@ -1,0 +1,64 @@
+import { anyCodec } from "../../codecs/anyCodec";
+import type { LibRaw } from "../../codecs/rawCodec";
+import { vipsCodec } from "../../codecs/vipsCodec";
+import { RhizomeError } from "../../core/error";
+import { serveTasks } from "./serveTasks";
+
+const scope = self as unknown as {
+  postMessage(m: unknown, t: Transferable[]): void;
+  onmessage: ((e: MessageEvent) => void) | null;
+};
+const quiet = { print: () => undefined, printErr: () => undefined };
+
+/**
+ * A library that is served beside the application as it is: it finds its own parts from its own
+ * address.
+ */
+async function beside<T>(path: string): Promise<(options: object) => Promise<T>> {
+  if (!globalThis.crossOriginIsolated) {
+    throw new RhizomeError(
+      "not-isolated",
+      "This browser page may not share memory between threads, which reading and writing pictures needs.",
+      "open Rhizome from its own server, in a current browser",
+    );
+  }
+  const url = new URL(path, self.location.origin).href;
+  return ((await import(/* @vite-ignore */ url)) as { default: (options: object) => Promise<T> })
+    .default;
+}
+
+/**
+ * Starts a library while no other worker starts one. Libraries start threads of their own, and in
+ * Firefox two workers that do so at once can wait for each other for ever.
+ */
+async function startAlone<T>(start: () => Promise<T>): Promise<T> {
+  if (!navigator.locks) return start();
+  return (await navigator.locks.request("rhizome-library", start)) as T;
+}
+
+const codec = anyCodec({
+  vips: async ({ avif }) => {
+    const load = await beside<never>("/vips/vips-es6.js");
+    const options = { ...quiet, dynamicLibraries: avif ? ["vips-heif.wasm"] : [] };
+    return vipsCodec(await startAlone(() => load(options)));
+  },
+  libraw: async () => {
+    const load = await beside<LibRaw>("/libraw/libraw.js");
+    return startAlone(() => load(quiet));
+  },
+});
+const handle = serveTasks(
+  (reply, transfer) => scope.postMessage(reply, transfer),
+  codec,
+  async (source) => {
+    if (!source.blob)
+      throw new RhizomeError(
+        "unreadable",
+        `${source.name} is no longer in storage.`,
+        "bring it in again",
+      );
+    return new Uint8Array(await source.blob.arrayBuffer());
+  },
+  (parts) => new Blob(parts),
+);
+scope.onmessage = (e) => handle(e.data);

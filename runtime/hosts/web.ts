@@ -1,0 +1,40 @@
+import { createMemory } from "../../kernels/heap";
+import type { Host } from "../worker";
+import { clamp } from "../../core/math/clamp";
+
+/** How long a worker that was ended may still be at its last instructions, ms. */
+const ENDING_MS = 100;
+
+/**
+ * Web workers; with cross-origin isolation they share one memory, without it there is one worker
+ * with its own.
+ *
+ * @param start  starts one with the application's tasks
+ */
+export function webHost(start: () => Worker): Host {
+  const isolated = globalThis.crossOriginIsolated === true;
+  return {
+    threads: isolated ? clamp(navigator.hardwareConcurrency || 2, 1, 8) : 1,
+    ...(isolated ? { memory: createMemory(true) } : {}),
+    spawn() {
+      const w = start();
+      return {
+        post: (m) => w.postMessage(m),
+        onReply: (f) => {
+          w.onmessage = (e) => f(e.data);
+        },
+        onLost: (f) => {
+          w.onerror = (e) => {
+            e.preventDefault();
+            f(e.message || "the worker could not be started");
+          };
+        },
+        async close() {
+          w.terminate();
+          // nothing tells when its thread has really ended
+          await new Promise((ended) => setTimeout(ended, ENDING_MS));
+        },
+      };
+    },
+  };
+}

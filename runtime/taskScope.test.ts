@@ -1,0 +1,50 @@
+import type { MemoryTasks } from "./memoryTasks";
+import { Pool } from "./pool";
+import type { Call, Reply } from "./serve";
+import { TaskScope } from "./taskScope";
+import type { Host } from "./worker";
+
+/** Workers whose answers are held back, by the tag of their task. */
+function hostHolding(): { host: Host; answer: (tag: string) => void } {
+  const held = new Map<string, () => void>();
+  const host: Host = {
+    threads: 2,
+    memory: {} as WebAssembly.Memory,
+    spawn() {
+      let reply: (r: Reply) => void = () => undefined;
+      return {
+        post: (message) => {
+          if (message.kind !== "call") return;
+          const { id, args } = message as Call;
+          held.set((args as { tag: string }).tag, () => reply({ id, ok: true, result: 0 }));
+        },
+        onReply: (listener) => {
+          reply = listener;
+        },
+        onLost: () => undefined,
+        close: () => Promise.resolve(),
+      };
+    },
+  };
+  return { host, answer: (tag) => held.get(tag)!() };
+}
+
+test("a piece of work waits for its own tasks and for nobody else's", async () => {
+  const { host, answer } = hostHolding();
+  const pool = new Pool(host);
+  const [own, other] = [new TaskScope<MemoryTasks>(pool), new TaskScope<MemoryTasks>(pool)];
+  const mine = own.run("clear", { tag: "own" } as never);
+  const theirs = other.run("clear", { tag: "other" } as never);
+  let idle = false;
+  const waiting = own.idle().then(() => (idle = true));
+  await Promise.resolve();
+  expect(idle).toBe(false);
+  answer("own");
+  await mine;
+  await waiting;
+  expect(idle).toBe(true);
+  answer("other");
+  await theirs;
+  await other.idle();
+  expect(pool.arena.inUse).toBe(0);
+});
