@@ -6,6 +6,7 @@ import Vips from "wasm-vips";
 import { simulateFocusRun } from "../simulate/focusRun";
 import { simulatedRoom } from "../simulate/room";
 import { readExif } from "../codecs/exif";
+import { defaultRecipe } from "../pipeline/recipe/recipe";
 
 const frames = (from: number, n: number): string[] =>
   Array.from({ length: n }, (_, i) => join(process.cwd(), `demo/frames/QM_0${from + i}.jpg`));
@@ -36,6 +37,15 @@ test("inspect tells size, exposure and clipping", async () => {
     exposureTime: 1,
     camera: "Quillmoor Stand-in 24",
   });
+});
+
+test("inspect of several files tells what it can of each, also where the pixels of one are damaged", async () => {
+  const half = join(dir, "half.jpg");
+  await writeFile(half, (await readFile(bedroom[0]!)).subarray(0, 50000));
+  const { code, out, err } = await run("inspect", half, bedroom[1]!, "--json");
+  expect(code).toBe(1);
+  expect((JSON.parse(out) as { file: string }[]).map((r) => r.file)).toEqual([bedroom[1]]);
+  expect(err).toContain("half.jpg");
 });
 
 test("group finds the brackets, the sweeps, the focus runs and the sphere of the demo, and the one step that was left out", async () => {
@@ -228,6 +238,8 @@ test("errors have a code, the file's name, one line, the right status, and leave
   const file = join(dir, "never.jpg");
   await writeFile(broken, (await readFile(bedroom[0]!)).subarray(0, 50000));
   await writeFile(text, "this is no picture");
+  const odd = join(dir, "odd.json");
+  await writeFile(odd, JSON.stringify({ ...defaultRecipe("bracket"), retouch: { repairs: [] } }));
   for (const [args, code, said] of [
     [
       ["merge", broken, bedroom[1]!, "--as", "bracket", "--out", file],
@@ -240,6 +252,16 @@ test("errors have a code, the file's name, one line, the right status, and leave
       ["merge", bedroom[0]!, "--as", "bracket", "--out", file, "--set", "tone.nothing=1"],
       2,
       /^rhizome: setting-unknown/,
+    ],
+    [
+      ["merge", bedroom[0]!, "--recipe", odd, "--out", file],
+      2,
+      /^rhizome: setting-unknown: .*odd\.json .*retouch\.repairs/,
+    ],
+    [
+      ["merge", bedroom[0]!, "--recipe", text, "--out", file],
+      2,
+      /^rhizome: recipe-invalid: .*text/,
     ],
     [
       ["merge", bedroom[0]!, "--as", "bracket", "--out", file, "--set", "merge.reference=7"],

@@ -1,40 +1,42 @@
 import { parse, usage, openPool, out, complain } from "./arguments";
-import { readFrames } from "./readFrames";
+import { readFrames, type ReadFrame } from "./readFrames";
 import { downscaleTo, WORK_EDGE } from "../pipeline/work";
 import { ev100 } from "../core/frame/frame";
 import { RhizomeError } from "../core/error";
 import { decodingAllowance } from "../pipeline/allowance";
+import { type Pool } from "../pipeline/pool";
+
+/** What is said of one file, its pixels included. @throws RhizomeError what reading it throws */
+async function rowOf(pool: Pool, f: ReadFrame) {
+  const clip = await pool.run(
+    "clipping",
+    { source: f.source, downscale: downscaleTo(f.info, WORK_EDGE) },
+    { subject: f.source.name, allowanceMs: decodingAllowance(f.info) },
+  );
+  return {
+    file: f.id,
+    format: f.info.format,
+    width: f.info.width,
+    height: f.info.height,
+    depth: f.info.depth,
+    profile: f.info.profile,
+    ...(f.info.pages ? { pages: f.info.pages } : {}),
+    ...f.info.exif,
+    ev100: ev100(f.info.exif),
+    clippedBright: clip.bright,
+    clippedDark: clip.dark,
+  };
+}
 
 export async function inspect(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, { json: { type: "boolean" } });
   if (!positionals.length) throw usage("inspect needs at least one file");
   const pool = openPool();
   const { frames, failed } = await readFrames(pool, positionals);
-  const rows = await Promise.all(
-    frames.map(async (f) => {
-      const clip = await pool.run(
-        "clipping",
-        {
-          source: f.source,
-          downscale: downscaleTo(f.info, WORK_EDGE),
-        },
-        { subject: f.source.name, allowanceMs: decodingAllowance(f.info) },
-      );
-      return {
-        file: f.id,
-        format: f.info.format,
-        width: f.info.width,
-        height: f.info.height,
-        depth: f.info.depth,
-        profile: f.info.profile,
-        ...(f.info.pages ? { pages: f.info.pages } : {}),
-        ...f.info.exif,
-        ev100: ev100(f.info.exif),
-        clippedBright: clip.bright,
-        clippedDark: clip.dark,
-      };
-    }),
-  );
+  // each file has an outcome of its own
+  const outcomes = await Promise.allSettled(frames.map((f) => rowOf(pool, f)));
+  const rows = outcomes.flatMap((o) => (o.status === "fulfilled" ? [o.value] : []));
+  for (const o of outcomes) if (o.status === "rejected") failed.push(RhizomeError.from(o.reason));
   if (values.json) out(JSON.stringify(rows, null, 2));
   else
     for (const r of rows) {

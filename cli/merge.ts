@@ -10,6 +10,7 @@ import type { Parts } from "../codecs/stream";
 import { reportOf } from "./report";
 import { writeWhole } from "../runtime/hosts/writeWhole";
 import { formatByEnding, OUTPUT_FORMATS } from "../codecs/outputFormats";
+import { unknownSettings } from "../pipeline/recipe/unknownSettings";
 
 export async function merge(args: string[]): Promise<void> {
   const { values, positionals } = parse(args, {
@@ -31,19 +32,7 @@ export async function merge(args: string[]): Promise<void> {
   const format = formatByEnding(extname(values.out));
   if (!format)
     throw usage(`"${values.out}" has no ending that can be written: .tif .jpg .png .exr .hdr`);
-  let r: Recipe = values.recipe
-    ? parseRecipe(
-        JSON.parse(
-          await readFile(values.recipe, "utf8").catch(() => {
-            throw new RhizomeError(
-              "unreadable",
-              `${values.recipe} cannot be opened.`,
-              "check the path",
-            );
-          }),
-        ),
-      )
-    : defaultRecipe(values.as ?? "");
+  let r: Recipe = values.recipe ? await readRecipe(values.recipe) : defaultRecipe(values.as ?? "");
   if (values.as && values.as !== r.kind)
     throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
   r = withSetting(r, `deliver.format=${format}`);
@@ -85,6 +74,35 @@ export async function merge(args: string[]): Promise<void> {
         `${JSON.stringify(reportOf(frames, done, values.out, r, pool.budget), null, 2)}\n`,
       ),
     ]);
+}
+
+/**
+ * Reads a recipe from a file.
+ *
+ * @throws RhizomeError `unreadable`, `recipe-invalid`, or `setting-unknown` naming what nobody knows
+ */
+async function readRecipe(file: string): Promise<Recipe> {
+  const text = await readFile(file, "utf8").catch(() => {
+    throw new RhizomeError("unreadable", `${file} cannot be opened.`, "check the path");
+  });
+  let data: unknown;
+  try {
+    data = JSON.parse(text);
+  } catch {
+    throw new RhizomeError(
+      "recipe-invalid",
+      `${file} is no JSON.`,
+      "write it as `rhizome recipe` does",
+    );
+  }
+  const unknown = unknownSettings(data);
+  if (unknown.length)
+    throw new RhizomeError(
+      "setting-unknown",
+      `${file} has settings that are not known: ${unknown.join(", ")}.`,
+      "remove them, or see `rhizome recipe bracket` for those that are",
+    );
+  return parseRecipe(data);
 }
 
 export async function save(file: string, parts: Parts): Promise<void> {

@@ -51,6 +51,18 @@ function addressOf(server: ChildProcess): Promise<string> {
   });
 }
 
+/** Starts a server: a script for Node, with its arguments, that prints its address. */
+export async function startServer(
+  script: string[] = ["build/node/server.js"],
+): Promise<{ server: ChildProcess; address: string }> {
+  const server: ChildProcess = spawn(process.execPath, script, {
+    cwd: ROOT,
+    env: { ...process.env, PORT: "0" },
+    stdio: ["ignore", "pipe", "inherit"],
+  });
+  return { server, address: await addressOf(server) };
+}
+
 /**
  * The same on another server.
  *
@@ -58,12 +70,8 @@ function addressOf(server: ChildProcess): Promise<string> {
  * @param profile  folder of a browser profile to begin with a copy of
  */
 export async function startOn(script: string[], profile?: string): Promise<Running> {
-  const server: ChildProcess = spawn(process.execPath, script, {
-    cwd: ROOT,
-    env: { ...process.env, PORT: "0" },
-    stdio: ["ignore", "pipe", "inherit"],
-  });
-  const { port } = new URL(await addressOf(server));
+  const { server, address } = await startServer(script);
+  const { port } = new URL(address);
   const base = BASE;
   const dir = await mkdtemp(join(tmpdir(), "rhizome-test-"));
   if (profile) await cp(profile, join(dir, "profile"), { recursive: true });

@@ -1,0 +1,21 @@
+import { defaultRecipe, KINDS } from "./recipe";
+import { unknownSettings } from "./unknownSettings";
+
+test.each(KINDS)("the recipe of a %s has no unknown setting", (kind) => {
+  expect(unknownSettings(defaultRecipe(kind))).toEqual([]);
+});
+
+test("sections and settings that nobody knows are named", () => {
+  const recipe = defaultRecipe("bracket");
+  const odd = {
+    ...recipe,
+    retouch: { repairs: [] },
+    sparkle: 3,
+    tone: { ...recipe.tone, glow: 1 },
+  };
+  expect(unknownSettings(odd)).toEqual(["tone.glow", "retouch.repairs", "sparkle"]);
+});
+
+test.each([null, 7, "tone", []])("what is no recipe has none: %j", (data) => {
+  expect(unknownSettings(data)).toEqual([]);
+});
