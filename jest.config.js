@@ -15,6 +15,11 @@ export default {
       globalSetup: "<rootDir>/tests/browser/demoProfile.ts",
       globalTeardown: "<rootDir>/tests/browser/dropDemoProfile.ts",
     },
+    {
+      ...common,
+      displayName: "firefox",
+      testMatch: ["<rootDir>/tests/firefox/**/*.test.ts"],
+    },
   ],
   // Jest leaves a core free by itself, which is half of two
   maxWorkers: "100%",

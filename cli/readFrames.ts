@@ -31,7 +31,7 @@ export async function readFrames(
             thumbnail: 0,
             signature,
           },
-          { subject: basename(path), allowanceMs: inspectingAllowance((await stat(path)).size) },
+          { subject: basename(path), allowanceMs: inspectingAllowance(await sizeOf(path)) },
         );
         return {
           id: path,
@@ -63,3 +63,10 @@ export async function listPictures(dir: string): Promise<string[]> {
     .sort(byName)
     .map((n) => join(dir, n));
 }
+
+/** Bytes of a file; undefined where it cannot be asked, which reading it will say by name. */
+const sizeOf = (path: string): Promise<number | undefined> =>
+  stat(path).then(
+    ({ size }) => size,
+    () => undefined,
+  );

@@ -3,7 +3,7 @@
 source "$(dirname "$0")/setup.sh"
 # the browser, and the independent tools that files are held against: command, then Debian's package
 missing=()
-for pair in chromium:chromium firefox-esr:firefox-esr convert:imagemagick exiftool:libimage-exiftool-perl tiffinfo:libtiff-tools exrheader:openexr; do
+for pair in chromium:chromium convert:imagemagick exiftool:libimage-exiftool-perl tiffinfo:libtiff-tools exrheader:openexr; do
   command -v "${pair%%:*}" >/dev/null || missing+=("${pair##*:}")
 done
 if [ ${#missing[@]} -gt 0 ]; then

@@ -3,7 +3,7 @@ import { mkdtemp, readdir, readFile, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import puppeteer, { type Browser, type Page } from "puppeteer-core";
-import { eventually, startServer } from "./harness";
+import { eventually, startServer } from "../browser/harness";
 
 const MINUTES = 60000;
 let server: ChildProcess;
