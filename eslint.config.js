@@ -39,7 +39,14 @@ export default ts.config(
   },
   {
     // what others call says what it does
-    files: ["core/**/*.ts", "kernels/**/*.ts", "codecs/**/*.ts", "runtime/**/*.ts", "pipeline/**/*.ts", "simulate/**/*.ts"],
+    files: [
+      "core/**/*.ts",
+      "kernels/**/*.ts",
+      "codecs/**/*.ts",
+      "runtime/**/*.ts",
+      "pipeline/**/*.ts",
+      "simulate/**/*.ts",
+    ],
     ignores: ["**/*.test.ts"],
     plugins: { jsdoc },
     rules: {
