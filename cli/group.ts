@@ -1,6 +1,6 @@
 import type { FoundStack } from "../core/grouping/foundStack";
 import { type ReadFrame, readFrames, listPictures } from "./readFrames";
-import { Pool } from "../pipeline/pool";
+import type { Pool } from "../pipeline/pool";
 import { gapOf, parse, usage, openPool, complain, out } from "./arguments";
 
 /** A found stack as `group` prints it: names instead of indices. */

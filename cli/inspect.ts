@@ -4,7 +4,7 @@ import { downscaleTo, WORK_EDGE } from "../pipeline/work";
 import { ev100 } from "../core/frame/frame";
 import { RhizomeError } from "../core/error";
 import { decodingAllowance } from "../pipeline/allowance";
-import { type Pool } from "../pipeline/pool";
+import type { Pool } from "../pipeline/pool";
 
 /** What is said of one file, its pixels included. @throws RhizomeError what reading it throws */
 async function rowOf(pool: Pool, f: ReadFrame) {

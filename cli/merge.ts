@@ -9,7 +9,7 @@ import { nodeResultCache } from "../runtime/hosts/nodeResultCache";
 import type { Parts } from "../codecs/stream";
 import { reportOf } from "./report";
 import { writeWhole } from "../runtime/hosts/writeWhole";
-import { formatByEnding, OUTPUT_FORMATS } from "../codecs/outputFormats";
+import { formatByEnding, OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../codecs/outputFormats";
 import { unknownSettings } from "../pipeline/recipe/unknownSettings";
 
 export async function merge(args: string[]): Promise<void> {
@@ -30,8 +30,7 @@ export async function merge(args: string[]): Promise<void> {
   if (!positionals.length) throw usage("merge needs frames");
   if (!values.out) throw usage("merge needs --out FILE");
   const format = formatByEnding(extname(values.out));
-  if (!format)
-    throw usage(`"${values.out}" has no ending that can be written: .tif .jpg .png .exr .hdr`);
+  if (!format) throw usage(`"${values.out}" has no ending that can be written: ${usualEndings()}`);
   let r: Recipe = values.recipe ? await readRecipe(values.recipe) : defaultRecipe(values.as ?? "");
   if (values.as && values.as !== r.kind)
     throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
@@ -75,6 +74,9 @@ export async function merge(args: string[]): Promise<void> {
       ),
     ]);
 }
+
+const usualEndings = (): string =>
+  OUTPUT_FORMAT_IDS.map((id) => OUTPUT_FORMATS[id].endings[0]).join(" ");
 
 /**
  * Reads a recipe from a file.

@@ -1,6 +1,6 @@
 import type { StackFrame } from "./arguments";
 import type { FrameSignature } from "../core/grouping/signature";
-import { Pool } from "../pipeline/pool";
+import type { Pool } from "../pipeline/pool";
 import { RhizomeError } from "../core/error";
 import { basename, join } from "node:path";
 import { readdir, stat } from "node:fs/promises";

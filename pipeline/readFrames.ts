@@ -4,6 +4,7 @@ import { sizeAt } from "./step";
 import { decodedBytes, type LoadedFrame, type StackFrame, type Work } from "./work";
 import { type Watch } from "../runtime/work";
 import { decodingAllowance } from "./allowance";
+import { TaskScope } from "../runtime/taskScope";
 
 /**
  * Reads a frame at 1/downscale of its size into the workers' memory, prepared as it asks for; give
@@ -83,17 +84,18 @@ export async function decodeReduced(
   downscale: number,
   { progress, signal }: Watch,
 ): Promise<LoadedFrame[]> {
+  const reading = new TaskScope(work);
   let done = 0;
   const results = await Promise.allSettled(
     frames.map(async (f) => {
-      const loaded = await decodeInto(work, f, downscale, signal);
+      const loaded = await decodeInto(reading, f, downscale, signal);
       progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
       return loaded;
     }),
   );
   const failed = results.find((r) => r.status === "rejected");
   if (failed) {
-    await work.idle();
+    await reading.idle();
     for (const r of results) if (r.status === "fulfilled") work.free(r.value.ptr);
     throw failed.reason;
   }

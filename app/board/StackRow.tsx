@@ -143,13 +143,10 @@ export const StackRow = memo(function StackRow({
       >
         {frames.map((f, i) => {
           const ev = evs[i];
-          let rise: number;
+          let rise = 0;
           if (stack.kind === "bracket") rise = -((ev ?? 0) / reach) * 17;
           else if (stack.kind === "focus") rise = 14 - (28 * i) / Math.max(1, frames.length - 1);
-          else if (stack.kind === "panorama") {
-            if (i % 2) rise = 4;
-            else rise = -4;
-          } else rise = 0;
+          else if (stack.kind === "panorama") rise = i % 2 ? 4 : -4;
           return (
             <Thumb
               key={f.id}

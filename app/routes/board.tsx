@@ -25,6 +25,7 @@ import { readTray, subscribeJobs } from "../work/jobs";
 import { mergeInBackground, stackFrames } from "../work/stackWork";
 import type { Route } from "./+types/board";
 import { clamp } from "../../core/math/clamp";
+import { counted } from "../ui/format";
 
 const KEYS = [
   ["↑ ↓", "Row above, below; with Shift more rows"],
@@ -197,11 +198,9 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
     else setPicked(new Set());
     setCursor(i);
   };
-  let acted: string[];
-  if (current?.frameIds.length && frame) {
-    if (picked.size) acted = current.frameIds.filter((id) => picked.has(id));
-    else acted = [frame.id];
-  } else acted = [];
+  let acted: string[] = [];
+  if (current?.frameIds.length && frame)
+    acted = picked.size ? current.frameIds.filter((id) => picked.has(id)) : [frame.id];
   const toNeighbour = (by: number): void => {
     const to = rows[index + by]?.stack;
     if (to && !rows[index + by]!.members.length && acted.length) {
@@ -353,7 +352,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
       <TopBar
         keys={KEYS}
         path={[{ text: "Shoots", to: "/shoots" }, { text: shoot.name }]}
-        middle={`${board.frames.length === 1 ? "1 frame" : `${board.frames.length} frames`} in ${stacks.length === 1 ? "1 stack" : `${stacks.length} stacks`}${fetcher.data?.done ? `. ${fetcher.data.done}` : ""}`}
+        middle={`${counted(board.frames.length, "frame")} in ${counted(stacks.length, "stack")}${fetcher.data?.done ? `. ${fetcher.data.done}` : ""}`}
       >
         <BringInButtons busy={busy} onFiles={(f) => void work.start(f)} />
         <History state={history} />
@@ -363,7 +362,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
           onClick={() => merge(fresh)}
           hint="Merges every stack that is not merged yet, in the background (Shift M)"
         >
-          Merge {fresh.length} {fresh.length === 1 ? "stack" : "stacks"}
+          Merge {counted(fresh.length, "stack")}
         </Button>
       </TopBar>
       <BringInPanel work={work} />

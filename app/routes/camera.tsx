@@ -16,7 +16,7 @@ import { useBringIn } from "../shelf/useBringIn";
 import { demoManifest } from "../store/demo";
 import { listShoots } from "../store/shoots";
 import { Button } from "../ui/Button";
-import { shutter } from "../ui/format";
+import { counted, shutter } from "../ui/format";
 import { TopBar } from "../ui/TopBar";
 import { useKeys } from "../ui/useKeys";
 import { StandIn } from "../work/standIn";
@@ -221,9 +221,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
             )}
             {!taking && filled && (
               <>
-                <span className="grow text-quiet">
-                  {filled.frames === 1 ? "1 frame" : `${filled.frames} frames`} taken
-                </span>
+                <span className="grow text-quiet">{counted(filled.frames, "frame")} taken</span>
                 <Link
                   className="rounded px-2 text-accent hover:underline"
                   to={`/shoots/${filled.shoot}`}

@@ -11,6 +11,7 @@ import { Button } from "../ui/Button";
 import { Picture } from "../ui/Picture";
 import { TopBar } from "../ui/TopBar";
 import type { Route } from "./+types/shoots";
+import { counted } from "../ui/format";
 
 const KEYS = [["Tab, Enter", "Go to a shoot, open it"]] as const;
 
@@ -123,8 +124,8 @@ function Shoot({ entry: e }: { entry: ShelfEntry }) {
       </Link>
       <div className="flex items-center gap-2">
         <p className="grow text-quiet">
-          {e.frames === 1 ? "1 frame" : `${e.frames} frames`} in{" "}
-          {e.stacks === 1 ? "1 stack" : `${e.stacks} stacks`}, {(e.bytes / 2 ** 20).toFixed(0)} MiB
+          {counted(e.frames, "frame")} in {counted(e.stacks, "stack")},{" "}
+          {(e.bytes / 2 ** 20).toFixed(0)} MiB
           {e.fresh ? `, ${e.fresh} to merge` : ", all merged"}
         </p>
         <Delete entry={e} />

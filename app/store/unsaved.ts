@@ -2,7 +2,6 @@ import * as v from "valibot";
 import { RecipeSchema, type Recipe } from "../../pipeline/recipe/recipe";
 
 const UnsavedSchema = v.object({
-  takeId: v.string(),
   /** the stored recipe that was changed, as JSON */
   base: v.string(),
   recipe: RecipeSchema,
@@ -16,10 +15,7 @@ const keyOf = (takeId: string): string => `unsaved ${takeId}`;
  */
 export function noteUnsaved(takeId: string, stored: Recipe, recipe: Recipe): void {
   try {
-    localStorage.setItem(
-      keyOf(takeId),
-      JSON.stringify({ takeId, base: JSON.stringify(stored), recipe }),
-    );
+    localStorage.setItem(keyOf(takeId), JSON.stringify({ base: JSON.stringify(stored), recipe }));
   } catch {
     // nothing can be kept where the browser allows no storage at all
   }
@@ -30,12 +26,11 @@ export function noteUnsaved(takeId: string, stored: Recipe, recipe: Recipe): voi
  * it was stored after all, or if the take was changed in another way since.
  */
 export function recoverUnsaved(takeId: string, stored: Recipe): Recipe | undefined {
-  const text = localStorage.getItem(keyOf(takeId));
-  if (text === null) return undefined;
-  localStorage.removeItem(keyOf(takeId));
   let value: unknown;
   try {
-    value = JSON.parse(text);
+    const text = localStorage.getItem(keyOf(takeId));
+    localStorage.removeItem(keyOf(takeId));
+    value = JSON.parse(text ?? "null");
   } catch {
     return undefined;
   }

@@ -42,6 +42,9 @@ import type { ToneField } from "../../core/tone/toneField";
 import { pool } from "./pool";
 import { clamp } from "../../core/math/clamp";
 import { Readers } from "../../runtime/readers";
+import { TaskScope } from "../../runtime/taskScope";
+import { type Threads } from "../../pipeline/pool";
+import { type Tasks } from "../../pipeline/worker/tasks";
 
 export interface SessionState {
   phase: "reading" | "merging" | "ready" | "stopped" | "failed";
@@ -129,6 +132,9 @@ const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
         },
       ]
     : [];
+
+/** The pool for one piece of work, which waits for its own tasks alone. */
+const ownTasks = (): Threads => new TaskScope<Tasks>(pool());
 
 /** Frees something as soon as it is there, if it comes at all. */
 const releaseLater = (coming: Promise<{ release(): void }>): void =>
@@ -250,10 +256,12 @@ export class StackSession {
     this.stopper.abort();
     void this.work.then(() => {
       this.releaseScenes();
-      this.workSet.drop();
       const alone = [...this.frameScenes.values()];
       this.frameScenes.clear();
-      this.readers.retire(() => alone.forEach(releaseLater));
+      this.readers.retire(() => {
+        alone.forEach(releaseLater);
+        this.workSet.drop();
+      });
     });
   }
 
@@ -370,7 +378,7 @@ export class StackSession {
         this.set({ shownBy: by });
         if (by === downscale) return;
         const scene = await mergeStep.run(
-          pool(),
+          ownTasks(),
           {
             frames,
             aligned,
@@ -447,7 +455,7 @@ export class StackSession {
     this.set({ shownBy: by });
     if (by === downscale) return;
     const full = await panoramaStep.run(
-      pool(),
+      ownTasks(),
       {
         frames,
         layout,
@@ -714,7 +722,7 @@ export class StackSession {
     let s = this.frameScenes.get(key);
     if (!s) {
       const a = this.state.aligned?.frames[index];
-      s = frameAlone(pool(), this.prepared[index]!, a?.fromReference ?? IDENTITY, downscale);
+      s = frameAlone(ownTasks(), this.prepared[index]!, a?.fromReference ?? IDENTITY, downscale);
       this.frameScenes.set(key, s);
       s.catch(() => this.frameScenes.delete(key));
       if (this.frameScenes.size > 4) {
@@ -730,13 +738,15 @@ export class StackSession {
    * The exact place in frame b of what was pointed at in frames a and b of those that take part,
    * px; undefined if nothing there fits.
    */
-  async placeTie(a: number, b: number, point: Tie): Promise<Tie | undefined> {
-    return this.panoramaSet.placeTie(
-      this.places.map((p) => this.prepared[p]!),
-      a,
-      b,
-      this.state.layout ?? {},
-      point,
+  placeTie(a: number, b: number, point: Tie): Promise<Tie | undefined> {
+    return this.readers.note(
+      this.panoramaSet.placeTie(
+        this.places.map((p) => this.prepared[p]!),
+        a,
+        b,
+        this.state.layout ?? {},
+        point,
+      ),
     );
   }
 

@@ -234,9 +234,7 @@ export function PrepareControls({
       )}
       {r.kind !== "panorama" && p.dust.length > 0 && (
         <div className="mt-1 flex items-center gap-1 text-[12px]">
-          <span className="grow text-quiet">
-            {p.dust.length === 1 ? "1 spot healed" : `${p.dust.length} spots healed`}
-          </span>
+          <span className="grow text-quiet">{counted(p.dust.length, "spot")} healed</span>
           <Button
             variant="plain"
             className="h-6 px-2"
@@ -316,7 +314,7 @@ export function prepareSentence({ prepare: p }: Recipe): string {
       : `White at ${p.temperature} K, tint ${signed(p.tint, 0) || 0}`;
   const lights = p.local.filter((q) => q.on).length;
   const more = [
-    lights ? `local white balance in ${lights} ${lights === 1 ? "area" : "areas"}` : "",
+    lights ? `local white balance in ${counted(lights, "area")}` : "",
     p.distortion || p.vignetting || p.fringeRed || p.fringeBlue ? "lens corrected" : "",
     p.noise ? `noise ${Math.round(p.noise * 100)} %` : "",
     p.dust.length ? counted(p.dust.length, "dust spot") : "",

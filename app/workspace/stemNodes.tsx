@@ -30,6 +30,11 @@ import { ZoneLifts } from "./ZoneLifts";
 import { alignSentence, ghostSentence } from "./stemSentences";
 import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
 
+const DEPTHS = [
+  { value: "8", text: "8 bit" },
+  { value: "16", text: "16 bit" },
+  { value: "32f", text: "32-bit float" },
+] as const;
 const residualText = (px: number | undefined): string =>
   px === undefined ? "not known" : plainNumber(px, 2);
 
@@ -150,6 +155,7 @@ export function stemNodes({
   const stops = { shown: (v: number) => signed(v, 2).replace("\u2212", "-") };
   const whole = { shown: (v: number) => String(Math.round(v)) };
   const outSize = deliveredSize(kept?.region ?? session.size, r.deliver);
+  const output = OUTPUT_FORMATS[r.deliver.format];
   const nodes: Node[] = [
     {
       name: "frames",
@@ -700,18 +706,14 @@ export function stemNodes({
               )
             }
           />
-          {(r.deliver.format === "png" || r.deliver.format === "tif") && (
+          {!output.light && output.depths.length > 1 && (
             <Choice
               label="Depth"
               hint="Bits a channel."
               value={r.deliver.depth}
-              options={[
-                { value: "8", text: "8 bit" },
-                { value: "16", text: "16 bit" },
-                ...(r.deliver.format === "tif"
-                  ? [{ value: "32f" as const, text: "32-bit float" }]
-                  : []),
-              ]}
+              options={DEPTHS.filter(({ value }) =>
+                (output.depths as readonly string[]).includes(value),
+              )}
               onChange={(depth) => edit.keep({ ...r, deliver: { ...r.deliver, depth } }, "Depth")}
             />
           )}

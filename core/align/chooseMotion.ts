@@ -92,11 +92,8 @@ function likelier(
   const nearby = moved > 1 ? agreement(heap, template, image, near) : own;
   // nothing is moved without a gain that can be known
   if (unmoved > (steady ? TRIPOD_AGREEMENT_SHARE : 0.99) * Math.max(own, nearby)) return still;
-  if (Math.max(nearby, unmoved) > 1.02 * own) {
-    if (nearby > unmoved) return near;
-    return still;
-  }
-  return found;
+  if (!(Math.max(nearby, unmoved) > 1.02 * own)) return found;
+  return nearby > unmoved ? near : still;
 }
 
 /** Agreement below which the search may have missed a motion larger than its reach. */

@@ -1,6 +1,7 @@
 import type { Level } from "./sphereLevels";
 import { clamp } from "../math/clamp";
 import { solveSymmetric } from "../math/solveSymmetric";
+import { correlationOf, type Correlation } from "./correlate";
 
 export const SAMPLE_AREA = 24;
 /** Turns and stretches are believed to be of a tenth or so, against the weight of the samples. */
@@ -194,11 +195,8 @@ function equations(a: Level, b: Level, map: Affine): { m: number[][]; g: number[
   };
 }
 
-export interface Fit {
+export interface Fit extends Correlation {
   map: Affine;
-  r: number;
-  n: number;
-  area: number;
 }
 function fit(a: Level, b: Level, map: Affine): Fit | undefined {
   let n = 0;
@@ -219,10 +217,6 @@ function fit(a: Level, b: Level, map: Affine): Fit | undefined {
       sbb += t * t;
       sab += s * t;
     }
-  const area = a.w * a.h;
-  const va = saa - (sa * sa) / n;
-  const vb = sbb - (sb * sb) / n;
-  return n >= Math.max(12, area * 0.05) && va > 1e-3 * n && vb > 1e-3 * n
-    ? { map, r: (sab - (sa * sb) / n) / Math.sqrt(va * vb), n, area }
-    : undefined;
+  const correlation = correlationOf({ n, sa, sb, saa, sbb, sab }, a.w * a.h);
+  return correlation && { map, ...correlation };
 }

@@ -65,15 +65,15 @@ export const toneStep = defineStep({
     const { grid } = scene;
     const at = work.allocate(toneFieldBytes(grid));
     const release = (): void => work.free(at);
+    const { result, ended } = work.start(
+      "tone",
+      { grid, basis: scene.basis, settings, at },
+      { urgent, scratch: basisScratch(grid), ...(signal ? { signal } : {}) },
+    );
     try {
-      const field = await work.run(
-        "tone",
-        { grid, basis: scene.basis, settings, at },
-        { urgent, scratch: basisScratch(grid), ...(signal ? { signal } : {}) },
-      );
-      return { field, release };
+      return { field: await result, release };
     } catch (e) {
-      void work.idle().then(release);
+      void ended.then(release);
       throw e;
     }
   },
