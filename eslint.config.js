@@ -27,7 +27,11 @@ export default ts.config(
       "no-duplicate-imports": ["error", { allowSeparateTypeImports: true }],
       "@typescript-eslint/no-unused-vars": [
         "error",
-        { argsIgnorePattern: "^_", destructuredArrayIgnorePattern: "^_" },
+        {
+          argsIgnorePattern: "^_",
+          destructuredArrayIgnorePattern: "^_",
+          ignoreRestSiblings: true,
+        },
       ],
       "no-restricted-globals": ["error", "alert", "confirm", "prompt"],
     },

@@ -55,7 +55,7 @@ export async function merge(args: string[]): Promise<void> {
   const done = await deliverStack(pool, frames, r, {
     ...(values.cache
       ? {
-          whole: nodeResultCache(
+          keptIn: nodeResultCache(
             values.cache,
             (number("cache-size", values["cache-size"]) ?? CACHE_MIB) * 2 ** 20,
           ),

@@ -1,44 +1,52 @@
 import type { Recipe } from "./recipe/recipe";
-import { edgesKey } from "./edges/step";
-import { referenceOf } from "./merge/step";
 import { namesOf } from "../core/frame/frame";
+import { STEPS, type StepName } from "./registry";
 import { frameKey, type StackFrame } from "./work";
 
 /**
  * Raised when the same input and settings give other pixels than before: what was kept is then made
  * anew.
  */
-const ENGINE = 19;
+const ENGINE = 20;
 
-/** What an alignment was made from, and what moved with it. */
-export const alignKey = (
-  used: readonly StackFrame[],
-  { align, merge, prepare, kind }: Recipe,
-  downscale: number,
-): string =>
+/**
+ * The steps before the picture is toned, by the kind of stack: those that say where the frames lie,
+ * and those that merge them there. Each names by its key what its result depends on.
+ */
+const STEPS_BEFORE_TONE: Readonly<
+  Record<Recipe["kind"], { places: readonly StepName[]; merge: readonly StepName[] }>
+> = {
+  bracket: { places: ["prepare", "align"], merge: ["merge", "ghosts"] },
+  focus: { places: ["prepare", "align"], merge: ["merge", "ghosts"] },
+  panorama: { places: ["panorama"], merge: ["edges"] },
+};
+
+const keysOf = (steps: readonly StepName[], recipe: Recipe): unknown[] =>
+  steps.map((step) => STEPS[step].key(recipe));
+
+/** What the places of the frames were found from, on frames at 1/downscale of their size. */
+export const placesKey = (used: readonly StackFrame[], recipe: Recipe, downscale: number): string =>
   JSON.stringify([
     ENGINE,
-    kind,
-    used.map(frameKey),
-    align,
-    prepare.response,
-    referenceOf(used, merge),
-    merge.deghost,
-    merge.ghostStrength,
+    recipe.kind,
+    used.map((f) => [frameKey(f), ...namesSaid(f, recipe)]),
+    keysOf(STEPS_BEFORE_TONE[recipe.kind].places, recipe),
     downscale,
   ]);
+
+/** The names of a frame that settings call it by. */
+const namesSaid = (f: StackFrame, { kind }: Recipe): readonly string[] =>
+  kind === "panorama" ? namesOf(f) : [];
 
 /**
  * What a merge was made from: the content of its frames and every setting up to that step, at
  * 1/downscale of full size. Equal keys, equal bytes. Tone, finish and delivery come after it and
  * are no part of it.
  */
-export const mergeKey = (used: readonly StackFrame[], recipe: Recipe, downscale: number): string =>
+export const sceneKey = (used: readonly StackFrame[], recipe: Recipe, downscale: number): string =>
   JSON.stringify([
-    alignKey(used, recipe, downscale),
-    recipe.merge.method,
-    recipe.merge.sampling,
-    recipe.ghosts,
+    placesKey(used, recipe, downscale),
+    keysOf(STEPS_BEFORE_TONE[recipe.kind].merge, recipe),
   ]);
 
 /** What frames of a panorama were located from: their content, and how they were taken. */
@@ -46,12 +54,3 @@ export const locatedKey = (
   used: readonly StackFrame[],
   { panorama: { taken, lens, circle } }: Recipe,
 ): string => JSON.stringify([ENGINE, "located", used.map(frameKey), taken, lens, circle]);
-
-/** What a panorama was joined from, at the size one works at. */
-export const joinedKey = (used: readonly StackFrame[], recipe: Recipe): string =>
-  JSON.stringify([
-    locatedKey(used, recipe),
-    used.map(namesOf),
-    recipe.panorama,
-    edgesKey(recipe.edges),
-  ]);

@@ -60,7 +60,7 @@ export async function mergeMembers(
         progress((k + share) / due.length, `Merging members, ${k + 1} of ${due.length}`),
       now,
       ...(signal ? { signal } : {}),
-      ...(resultCache ? { resultCache } : {}),
+      ...(resultCache ? { placesIn: resultCache } : {}),
     });
     source.blob = file instanceof Blob ? file : new Blob(file);
     await resultCache?.put(key, source.blob).catch(() => undefined);

@@ -1,7 +1,7 @@
 import * as v from "valibot";
 import { defaultRecipe, withSetting } from "./recipe/recipe";
 import type { FrameInfo } from "../core/frame/frame";
-import { mergeKey } from "./keys";
+import { sceneKey } from "./keys";
 import { STEP_NAMES, STEPS } from "./registry";
 import type { StackFrame } from "./work";
 
@@ -28,19 +28,13 @@ test.each(STEP_NAMES)("%s: its defaults satisfy its own schema", (name) => {
   expect(v.safeParse(schema as v.GenericSchema, defaults).success).toBe(true);
 });
 
-test.each(STEP_NAMES.filter((n) => n !== "panorama"))(
+test.each(["merge", "deliver"] as const)(
   "%s: its plan has the size of the picture at that scale, and takes no more when reduced",
   (name) => {
     const plan = (n: number, downscale: number) =>
-      (
-        STEPS[name].plan as (
-          f: FrameInfo[],
-          s: unknown,
-          downscale: number,
-        ) => { width: number; height: number; peakBytes: number; heldBytes: number }
-      )(
+      STEPS[name].plan(
         Array.from({ length: n }, () => info),
-        recipe[name],
+        recipe[name] as never,
         downscale,
       );
     expect(plan(5, 1)).toMatchObject({ width: 6000, height: 4000 });
@@ -62,25 +56,24 @@ test("a merge at full size takes the same memory for any number of frames", () =
 });
 
 test("a merge's key changes with what it was made from, and with nothing else", () => {
-  const key = mergeKey(frames, recipe, 4);
+  const key = sceneKey(frames, recipe, 4);
   for (const s of [
     "tone.strength=0.1",
     "finish.contrast=0.5",
     "prepare.temperature=4000",
     "deliver.quality=50",
   ])
-    expect(mergeKey(frames, withSetting(recipe, s), 4)).toBe(key);
-  expect(mergeKey(frames, withSetting(recipe, "merge.reference=1"), 4)).toBe(key);
+    expect(sceneKey(frames, withSetting(recipe, s), 4)).toBe(key);
   expect(
-    mergeKey(
+    sceneKey(
       frames.map((f) => ({ ...f, id: `${f.id}x` })),
       recipe,
       4,
     ),
   ).toBe(key);
   for (const s of ["align.motion=none", "merge.deghost=off", "merge.reference=0"])
-    expect(mergeKey(frames, withSetting(recipe, s), 4)).not.toBe(key);
-  expect(mergeKey(frames, recipe, 2)).not.toBe(key);
-  expect(mergeKey(frames.slice(0, 2), recipe, 4)).not.toBe(key);
-  expect(mergeKey([frames[0]!, frames[1]!, frame("c", "4", 1.6)], recipe, 4)).not.toBe(key);
+    expect(sceneKey(frames, withSetting(recipe, s), 4)).not.toBe(key);
+  expect(sceneKey(frames, recipe, 2)).not.toBe(key);
+  expect(sceneKey(frames.slice(0, 2), recipe, 4)).not.toBe(key);
+  expect(sceneKey([frames[0]!, frames[1]!, frame("c", "4", 1.6)], recipe, 4)).not.toBe(key);
 });

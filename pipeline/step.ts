@@ -21,25 +21,26 @@ export interface Plan {
   heldBytes: number;
 }
 
-/**
- * One part of a recipe, always the same four: what can be set, what it will take, the work, and
- * what was measured. Running it again with equal inputs and settings gives equal bytes.
- */
-export interface Step<S extends v.GenericSchema, Run extends (...args: never[]) => unknown, Done> {
+/** What can be set of a step. */
+interface Described<S extends v.GenericSchema> {
   settings: { schema: S; defaults: v.InferOutput<S> };
-  plan(frames: readonly FrameInfo[], settings: v.InferOutput<S>, downscale: number): Plan;
-  run: Run;
-  facts(done: Done, settings: v.InferOutput<S>): Fact[];
+}
+interface Parts {
+  /** plain data, so that it can be written down */
+  key(recipe: never): unknown;
+  run(...input: never[]): unknown;
+  plan?(frames: readonly FrameInfo[], settings: never, downscale: number): Plan;
+  facts?(done: never, settings: never): Fact[];
 }
 
-/** Lets a step's parts be checked against each other without naming their types. */
-export const defineStep = <
-  S extends v.GenericSchema,
-  Run extends (...args: never[]) => unknown,
-  Done,
->(
-  step: Step<S, Run, Done>,
-): Step<S, Run, Done> => step;
+/**
+ * One part of a recipe: what can be set, what of the recipe its result depends on, and the work.
+ * Running it again with an equal key and equal frames gives equal bytes. A step that takes much
+ * memory says by `plan` how much; one that measures something tells it by `facts`.
+ */
+export const defineStep = <S extends v.GenericSchema, P extends Parts>(
+  step: Described<S> & P,
+): Described<S> & Omit<P, "settings"> => step;
 
 /** A picture's size at 1/downscale, rounded up as decoders do. */
 export const sizeAt = (
@@ -49,10 +50,3 @@ export const sizeAt = (
   width: Math.ceil(width / downscale),
   height: Math.ceil(height / downscale),
 });
-
-/** The plan of a step that takes no pixels in its hands. */
-export const nothingToPlan = (
-  frames: readonly FrameInfo[],
-  _settings: unknown,
-  downscale: number,
-): Plan => ({ ...sizeAt(frames[0]!, downscale), margin: 0, peakBytes: 0, heldBytes: 0 });

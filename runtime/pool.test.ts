@@ -5,6 +5,7 @@ import { Arena } from "./arena";
 import { Pool } from "./pool";
 import type { Host, WorkerLike } from "./worker";
 import type { Call, Reply } from "./serve";
+import type { Priority } from "./work";
 
 test("an arena never hands out the same bytes twice, and gets all of them back", () => {
   const rnd = random(3);
@@ -63,7 +64,7 @@ function fakeHost(
 const ok = (call: Call, reply: (r: Reply) => void): void =>
   reply({ id: call.id, ok: true, result: call.task });
 
-test("a pool runs more tasks than it has threads, urgent ones first", async () => {
+test("a pool runs more tasks than it has threads, by their priority", async () => {
   const order: string[] = [];
   const pool = new Pool(
     fakeHost(1, (c, reply) => {
@@ -71,13 +72,30 @@ test("a pool runs more tasks than it has threads, urgent ones first", async () =
       ok(c, reply);
     }),
   );
-  const run = (tag: string, urgent = false) => pool.run("clear", { tag } as never, { urgent });
-  await Promise.all([run("a"), run("b"), run("c"), run("now", true)]);
-  expect(order).toEqual(["a", "now", "b", "c"]);
+  const run = (tag: string, priority: Priority) =>
+    pool.run("clear", { tag } as never, { priority });
+  await Promise.all([
+    run("at work", "background"),
+    run("by itself", "background"),
+    run("delivery", "asked"),
+    run("next of the delivery", "asked"),
+    run("opened stack", "opened"),
+    run("older view", "screen"),
+    run("view", "screen"),
+  ]);
+  expect(order).toEqual([
+    "at work",
+    "view",
+    "older view",
+    "opened stack",
+    "delivery",
+    "next of the delivery",
+    "by itself",
+  ]);
   expect(pool.arena.inUse).toBe(0);
 });
 
-test("while urgent tasks come, one of two threads is kept for them; after that both work again", async () => {
+test("while pictures are drawn, one of two threads is kept for them; after that both work again", async () => {
   jest.useFakeTimers();
   try {
     let running = 0;
@@ -96,15 +114,15 @@ test("while urgent tasks come, one of two threads is kept for them; after that b
         );
       }),
     );
-    const urgent = (): void => {
-      void pool.run("clear", {} as never, { urgent: true }).then(() => answered++);
+    const draw = (): void => {
+      void pool.run("clear", {} as never, { priority: "screen" }).then(() => answered++);
     };
-    urgent();
+    draw();
     await jest.advanceTimersByTimeAsync(10);
     const slow = Array.from({ length: 8 }, () => pool.run("clear", { slow: true } as never));
     for (let i = 0; i < 4; i++) {
       await jest.advanceTimersByTimeAsync(40);
-      urgent();
+      draw();
       await jest.advanceTimersByTimeAsync(10);
       expect(answered).toBe(i + 2);
     }

@@ -3,7 +3,7 @@ import { Arena } from "./arena";
 import type { MemoryTasks } from "./memoryTasks";
 import type { Reply } from "./serve";
 import type { TaskArgs, TaskName, TaskResult } from "./taskTable";
-import type { RunOptions, Runtime, Started } from "./work";
+import { PRIORITIES, type RunOptions, type Runtime, type Started } from "./work";
 import type { Host, WorkerLike } from "./worker";
 
 interface Job {
@@ -29,7 +29,11 @@ interface Seat {
   atWorkMs: number;
 }
 
-/** How long after an urgent task the next one is expected, ms. */
+/** Place of a job among what waits, by its priority. */
+const rank = ({ options }: Job): number => PRIORITIES.indexOf(options.priority ?? "asked");
+const DRAWING = PRIORITIES.indexOf("screen");
+
+/** How long after a picture was drawn the next one is expected, ms. */
 const ATTENTION_MS = 1500;
 /** How long a worker that was stopped may go on with what it is at before it is ended, ms. */
 const STOP_GRACE_MS = 120;
@@ -55,7 +59,7 @@ export class Pool<T extends MemoryTasks = MemoryTasks> implements Runtime<T> {
   private seats: Seat[] = [];
   private waiting: Job[] = [];
   private nextId = 1;
-  private lastUrgent = -Infinity;
+  private lastDrawing = -Infinity;
   private later?: ReturnType<typeof setTimeout>;
   private watch?: ReturnType<typeof setInterval>;
   private closed = false;
@@ -129,10 +133,8 @@ export class Pool<T extends MemoryTasks = MemoryTasks> implements Runtime<T> {
         },
       };
       signal?.addEventListener("abort", stop, { once: true });
-      if (options.urgent) {
-        this.waiting.unshift(job);
-        this.lastUrgent = performance.now();
-      } else this.waiting.push(job);
+      if (rank(job) === DRAWING) this.lastDrawing = performance.now();
+      this.queue(job);
       this.next();
     });
     return { result, ended: over };
@@ -153,7 +155,7 @@ export class Pool<T extends MemoryTasks = MemoryTasks> implements Runtime<T> {
     if (memory) to.set(new Uint8Array(memory.buffer, ptr, bytes));
     else {
       const asked = { ptr, bytes } as TaskArgs<T, TaskName<T>>;
-      to.set((await this.run("read" as TaskName<T>, asked, { urgent: true })) as Uint8Array);
+      to.set((await this.run("read" as TaskName<T>, asked, { priority: "screen" })) as Uint8Array);
     }
     return to;
   }
@@ -182,6 +184,14 @@ export class Pool<T extends MemoryTasks = MemoryTasks> implements Runtime<T> {
     seat.worker.onLost((why) => this.lost(seat, why));
     seat.worker.post({ kind: "start", ...(this.host.memory ? { memory: this.host.memory } : {}) });
     return seat;
+  }
+
+  /** Puts a job behind those of its priority; the picture that is drawn last before all others. */
+  private queue(job: Job): void {
+    const place = this.waiting.findIndex((other) => rank(other) > rank(job));
+    if (rank(job) === DRAWING) this.waiting.unshift(job);
+    else if (place < 0) this.waiting.push(job);
+    else this.waiting.splice(place, 0, job);
   }
 
   private next(): void {
@@ -230,16 +240,16 @@ export class Pool<T extends MemoryTasks = MemoryTasks> implements Runtime<T> {
   }
 
   /**
-   * While somebody is at work, one of several threads is kept for what is urgent: a decoder at work
-   * cannot be set aside.
+   * While somebody is at work, one of several threads is kept for drawing: a decoder at work cannot
+   * be set aside.
    */
   private keptFree(): boolean {
-    const left = ATTENTION_MS - (performance.now() - this.lastUrgent);
+    const left = ATTENTION_MS - (performance.now() - this.lastDrawing);
     if (
       left <= 0 ||
       !this.waiting.length ||
-      this.waiting[0]!.options.urgent ||
-      this.seats.filter((s) => s.job && !s.job.options.urgent).length < this.seats.length - 1 ||
+      rank(this.waiting[0]!) === DRAWING ||
+      this.seats.filter((s) => s.job && rank(s.job) !== DRAWING).length < this.seats.length - 1 ||
       this.seats.length < 2
     )
       return false;

@@ -1,5 +1,5 @@
 import type { TaskArgs, TaskName, TaskResult } from "./taskTable";
-import type { RunOptions, Runtime, Started } from "./work";
+import type { Priority, RunOptions, Runtime, Started } from "./work";
 
 /**
  * One piece of work on a runtime: it knows which of the runtime's tasks are its own, and waits for
@@ -8,7 +8,15 @@ import type { RunOptions, Runtime, Started } from "./work";
 export class TaskScope<T> implements Runtime<T> {
   private readonly atWork = new Set<Promise<void>>();
 
-  constructor(private readonly runtime: Runtime<T>) {}
+  /**
+   * A scope over a runtime.
+   *
+   * @param priority  of tasks that have none of their own
+   */
+  constructor(
+    private readonly runtime: Runtime<T>,
+    private readonly priority?: Priority,
+  ) {}
 
   get threads(): number {
     return this.runtime.threads;
@@ -36,7 +44,8 @@ export class TaskScope<T> implements Runtime<T> {
     args: TaskArgs<T, K>,
     options: RunOptions = {},
   ): Started<TaskResult<T, K>> {
-    const started = this.runtime.start(task, args, options);
+    const priority = options.priority ?? this.priority;
+    const started = this.runtime.start(task, args, { ...options, ...(priority && { priority }) });
     this.atWork.add(started.ended);
     void started.ended.then(() => this.atWork.delete(started.ended));
     return started;

@@ -8,11 +8,24 @@ export interface Watch {
   signal?: AbortSignal;
 }
 
+/** The same watch over a part of the work, from one share of it to another. */
+export const spanOf = ({ progress, signal }: Watch, from: number, to: number): Watch => ({
+  progress: (share, doing) => progress(from + (to - from) * share, doing),
+  ...(signal ? { signal } : {}),
+});
+
+/**
+ * What goes first where tasks wait: a picture that is being drawn, what the opened stack needs, what
+ * was asked for by name, what runs by itself.
+ */
+export const PRIORITIES = ["screen", "opened", "asked", "background"] as const;
+export type Priority = (typeof PRIORITIES)[number];
+
 export interface RunOptions {
   /** bytes of scratch the task needs */
   scratch?: number;
-  /** before waiting work */
-  urgent?: boolean;
+  /** "asked" unless it is said */
+  priority?: Priority;
   /** how long it may take before it is given up, ms */
   allowanceMs?: number;
   /** what an error names if it is given up: a file, most often */

@@ -45,7 +45,7 @@ export function Peek({ frames, thumbnails, at, onAt, onClose }: Props) {
                   longEdge: Math.max(f.info.width, f.info.height),
                 },
                 {
-                  urgent: true,
+                  priority: "screen",
                   subject: f.info.name,
                   allowanceMs: decodingAllowance(f.info),
                 },

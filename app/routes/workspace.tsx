@@ -778,7 +778,7 @@ function Work({
   ];
   const evs = relativeEvs(frames);
   const names = useMemo(() => frames.map((f) => f.info.name.replace(/\.[^.]+$/, "")), [frames]);
-  const busy = s.phase === "reading" || s.phase === "merging";
+  const busy = s.phase === "working";
   const zoom = zoomOf(viewport, s.size, box);
   const facts = s.facts.length || !single ? s.facts : NO_FACTS;
   /** What the line below the picture says: of the frame that is shown, the place under the pointer, or the size. */

@@ -1,29 +1,24 @@
 import { RhizomeError } from "../../core/error";
-import { alignStep, overAll, type Aligned } from "../../pipeline/align/step";
+import { overAll, type Aligned } from "../../pipeline/align/step";
 import { renderScratch } from "../../pipeline/deliver/step";
 import { finishStep } from "../../pipeline/finish/step";
 import { framesStep } from "../../pipeline/frames/step";
 import { frameAlone } from "../../pipeline/merge/mergeFrames";
 import { plain, type Scene } from "../../pipeline/merge/scene";
-import { mergeStep } from "../../pipeline/merge/step";
-import { preparationFor, prepareStep, withPreparation } from "../../pipeline/prepare/step";
+import { prepareStep, withPreparation } from "../../pipeline/prepare/step";
 import type { Fact } from "../../pipeline/step";
 import { toneStep, type AllocatedField } from "../../pipeline/tone/step";
-import { rowsOf } from "../../runtime/work";
+import { rowsOf, type Progress } from "../../runtime/work";
 import { downscaleTo, WORK_EDGE, type StackFrame } from "../../pipeline/work";
 import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
-import { mergeAtWorkSize } from "../../pipeline/mergeStack";
-import { PanoramaSet } from "../../pipeline/panoramaSet";
-import { WorkSet } from "../../pipeline/workSet";
-import {
-  commonArea,
-  edgesKey,
-  edgesStep,
-  emptyIs,
-  emptyShare,
-  type EdgesSettings,
-} from "../../pipeline/edges/step";
-import { joiningBytes, panoramaStep } from "../../pipeline/panorama/step";
+import { HeldFrames } from "../../pipeline/run/heldFrames";
+import { fittingDownscale, runPipeline } from "../../pipeline/run/runPipeline";
+import type { Findings, Merged } from "../../pipeline/run/run";
+import { sceneKey } from "../../pipeline/keys";
+import { keptRegion } from "../../pipeline/edges/keptRegion";
+import { emptyIs, emptyShare, type EdgesSettings } from "../../pipeline/edges/step";
+import { placeTie } from "../../pipeline/panorama/placeTie";
+import { toneSuspects } from "../../pipeline/tone/suspects";
 import type { Layout } from "../../pipeline/panorama/layout";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Tie } from "../../core/panorama/ties/verifyPair";
@@ -47,7 +42,7 @@ import { type Threads } from "../../pipeline/pool";
 import { type Tasks } from "../../pipeline/worker/tasks";
 
 export interface SessionState {
-  phase: "reading" | "merging" | "ready" | "stopped" | "failed";
+  phase: "working" | "ready" | "stopped" | "failed";
   doing: string;
   share: number;
   error?: RhizomeError;
@@ -110,16 +105,6 @@ export function frameColours(
   );
 }
 
-/**
- * The least reduction from full size at which a merge fits in memory, beside the one that is shown;
- * if none is, that one's own.
- */
-function fittingDownscale(bytesAt: (downscale: number) => number, shown: number): number {
-  let by = 1;
-  while (by < shown && bytesAt(by) > 0.75 * pool().budget) by *= 2;
-  return Math.min(by, shown);
-}
-
 const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
   f
     ? [
@@ -135,6 +120,35 @@ const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
 
 /** The pool for one piece of work, which waits for its own tasks alone. */
 const ownTasks = (): Threads => new TaskScope<Tasks>(pool());
+
+/** How the frames that take part lie; the colours of a focus run go along its travel. */
+function placesOf({ aligned, layout, frames }: Merged): AlignedFrame[] {
+  if (aligned)
+    return aligned.frames.map((f, i) =>
+      aligned.order ? { ...f, ev: aligned.order.indexOf(i) } : f,
+    );
+  return frames.map((_, i) => ({
+    fromReference: [...IDENTITY],
+    ev: i,
+    residualPx: layout!.rmsPx[i]!,
+    movedPx: 0,
+    used: layout!.cameras[i] !== undefined,
+  }));
+}
+
+/** Does something with a merge; where that fails the merge is not needed any more. */
+async function releasedOnError<T>({ scene }: Merged, act: () => Promise<T>): Promise<T> {
+  try {
+    return await act();
+  } catch (e) {
+    scene.release();
+    throw e;
+  }
+}
+
+/** What a stack's merge is made from: it is made anew when this changes. */
+const mergeIdentity = (stack: readonly StackFrame[], recipe: Recipe): string =>
+  JSON.stringify([sceneKey(withPreparation(stack, recipe.prepare), recipe, 1), recipe.frames]);
 
 /** Frees something as soon as it is there, if it comes at all. */
 const releaseLater = (coming: Promise<{ release(): void }>): void =>
@@ -163,8 +177,7 @@ export class StackSession {
   private reducedScenes = new Map<string, Promise<Reduced>>();
   private fields = new Map<string, Promise<AllocatedField>>();
   private mergedKey = "";
-  private readonly workSet = new WorkSet(pool());
-  private readonly panoramaSet = new PanoramaSet(pool(), this.workSet, resultCache);
+  private readonly held = new HeldFrames(pool());
   private mergeSuspects: Suspect[] = [];
   private depth: DepthGrid | undefined;
   private used: AlignedFrame[] = [];
@@ -184,7 +197,7 @@ export class StackSession {
     const info = frames[0]!.info;
     this.prepared = frames;
     this.state = {
-      phase: "reading",
+      phase: "working",
       doing: "Opening",
       share: 0,
       fullReady: false,
@@ -206,12 +219,7 @@ export class StackSession {
 
   /** Starts what the recipe needs and nothing else. */
   update(recipe: Recipe): void {
-    const read = this.frames.map((f) => preparationFor(f, recipe.prepare));
-    const key = JSON.stringify(
-      recipe.kind === "panorama"
-        ? [read, recipe.frames, recipe.panorama, edgesKey(recipe.edges)]
-        : [read, recipe.frames, recipe.prepare.response, recipe.align, recipe.merge, recipe.ghosts],
-    );
+    const key = mergeIdentity(this.frames, recipe);
     if (key === this.mergedKey || this.closed) return;
     this.mergedKey = key;
     this.restart(recipe);
@@ -227,9 +235,7 @@ export class StackSession {
     const key = JSON.stringify(edges);
     if (!of) return undefined;
     if (this.kept?.of !== of || this.kept.key !== key) {
-      const region = layout
-        ? edgesStep.run(edges, size, layout.labels, layout.canvas.closed)
-        : commonArea(edges, aligned!.frames, size.width, size.height);
+      const region = keptRegion(edges, this.state);
       this.kept = {
         of,
         key,
@@ -260,7 +266,7 @@ export class StackSession {
       this.frameScenes.clear();
       this.readers.retire(() => {
         alone.forEach(releaseLater);
-        this.workSet.drop();
+        this.held.drop();
       });
     });
   }
@@ -300,104 +306,33 @@ export class StackSession {
       delete this.state.error;
       delete this.state.fullShare;
       delete this.state.shownBy;
-      this.set({ phase: "reading", doing: "Opening", share: 0, fullReady: false });
+      this.set({ phase: "working", doing: "Opening", share: 0, fullReady: false });
+      const progress: Progress = (share, doing) => this.set({ share, doing });
       await mergeMembers(
         pool(),
         all.filter((f) => frames.includes(f)),
-        { signal, progress: (share, doing) => this.set({ phase: "reading", share, doing }) },
+        { signal, progress },
         resultCache,
         () => performance.now(),
       );
-      if (recipe.kind === "panorama") {
-        await this.runPanorama(frames, recipe, signal);
-        return;
-      }
-      const {
-        scene: preview,
-        findings,
-        downscale,
-      } = await mergeAtWorkSize(
-        pool(),
-        this.workSet,
-        frames,
-        recipe,
-        {
-          signal,
-          progress: (share, doing) =>
-            this.set({ phase: share < 0.5 ? "reading" : "merging", share, doing }),
-        },
-        resultCache,
-      );
-      const { aligned, statistics } = findings;
-      const over = overAll(all, frames, aligned);
-      this.mergeSuspects = findings.suspects;
-      this.depth = findings.depth;
-      // a focus run's colours go along its travel
-      this.used = aligned.frames.map((f, i) =>
-        aligned.order ? { ...f, ev: aligned.order.indexOf(i) } : f,
-      );
-      const fewer =
-        recipe.merge.method !== "radiance"
-          ? undefined
-          : fewerFrames(
-              statistics,
-              over.frames.map((f) => (f.used ? f.ev : undefined)),
-            );
+      const preview = await runPipeline(pool(), this.frames, recipe, {
+        scale: "work",
+        priority: "opened",
+        sources: true,
+        held: this.held,
+        keptIn: resultCache,
+        placesIn: resultCache,
+        signal,
+        progress,
+      });
+      const findings = await releasedOnError(preview, () => preview.findings());
       this.releaseScenes();
       if (this.closed || signal.aborted) {
-        preview.release();
+        preview.scene.release();
         return;
       }
-      this.scenes = { preview, ...(downscale === 1 ? { full: { ...preview, by: 1 } } : {}) };
-      this.set({
-        phase: "ready",
-        doing: "",
-        share: 1,
-        aligned: over,
-        statistics,
-        suspects: findings.suspects,
-        shares: all.map((f) => findings.shares[frames.indexOf(f)] ?? 0),
-        ...(fewer ? { fewer } : {}),
-        facts: [
-          ...mergeStep.facts(findings, recipe.merge),
-          ...coverageFacts(fewer),
-          ...alignStep.facts(aligned, recipe.align),
-        ],
-        preview: { width: preview.width, height: preview.height, downscale },
-        fullReady: Boolean(this.scenes.full),
-      });
-      if (!this.scenes.full) {
-        // what is seen first goes first
-        await this.firstView;
-        if (this.closed || signal.aborted) return;
-        const infos = frames.map((f) => f.info);
-        const by = fittingDownscale(
-          (by) => mergeStep.plan(infos, recipe.merge, by).peakBytes,
-          downscale,
-        );
-        this.set({ shownBy: by });
-        if (by === downscale) return;
-        const scene = await mergeStep.run(
-          ownTasks(),
-          {
-            frames,
-            aligned,
-            reference: aligned.reference,
-            downscale: by,
-            patches: recipe.ghosts.patches,
-            response: aligned.response,
-          },
-          recipe.merge,
-          { signal, progress: (s) => this.set({ fullShare: s }) },
-        );
-        if (this.closed || signal.aborted) {
-          scene.release();
-          return;
-        }
-        this.scenes.full = { ...scene, by };
-        delete this.state.fullShare;
-        this.set({ fullReady: true });
-      }
+      this.show(preview, findings, recipe);
+      await this.mergeLarger(preview, recipe, signal);
     } catch (e) {
       const error = RhizomeError.from(e);
       if (signal.aborted || error.code === "stopped") return;
@@ -405,72 +340,61 @@ export class StackSession {
     }
   }
 
-  private async runPanorama(
-    frames: StackFrame[],
-    recipe: Recipe,
-    signal: AbortSignal,
-  ): Promise<void> {
-    const joined = await this.panoramaSet.join(frames, recipe, {
-      signal,
-      progress: (share, doing) =>
-        this.set({ phase: share < 0.3 ? "reading" : "merging", share, doing }),
-    });
-    const { layout, scene, downscale } = joined;
-    this.releaseScenes();
-    if (this.closed || signal.aborted) {
-      scene.release();
-      return;
-    }
-    this.mergeSuspects = layout.suspects;
+  /** Takes a merge at the size one works at for the picture, and says what was found of it. */
+  private show(preview: Merged, findings: Findings, recipe: Recipe): void {
+    const { scene, downscale, frames, layout, size } = preview;
+    const aligned = preview.aligned && overAll(this.prepared, frames, preview.aligned);
+    const fewer =
+      aligned && recipe.merge.method === "radiance"
+        ? fewerFrames(
+            findings.statistics,
+            aligned.frames.map((f) => (f.used ? f.ev : undefined)),
+          )
+        : undefined;
+    this.mergeSuspects = findings.suspects;
+    this.depth = findings.depth;
+    this.used = placesOf(preview);
+    delete this.state.aligned;
+    delete this.state.layout;
     this.scenes = { preview: scene, ...(downscale === 1 ? { full: { ...scene, by: 1 } } : {}) };
-    this.used = frames.map((_, i) => ({
-      fromReference: [...IDENTITY],
-      ev: i,
-      residualPx: layout.rmsPx[i]!,
-      movedPx: 0,
-      used: layout.cameras[i] !== undefined,
-    }));
-    const { width, height } = layout.canvas;
-    const size = { width, height };
     this.set({
       phase: "ready",
       doing: "",
       share: 1,
       size,
-      layout,
-      statistics: joined.statistics,
-      suspects: ranked(layout.suspects),
-      shares: this.prepared.map((f) => joined.shares[frames.indexOf(f)] ?? 0),
-      facts: panoramaStep.facts(layout, recipe.panorama),
+      ...(aligned ? { aligned } : {}),
+      ...(layout ? { layout } : {}),
+      statistics: findings.statistics,
+      suspects: ranked(findings.suspects),
+      shares: this.prepared.map((f) => findings.shares[frames.indexOf(f)] ?? 0),
+      ...(fewer ? { fewer } : {}),
+      facts: [...findings.facts, ...coverageFacts(fewer)],
       preview: { width: scene.width, height: scene.height, downscale },
       fullReady: Boolean(this.scenes.full),
     });
+  }
+
+  /** Merges once more as large as fits in memory, where the picture is smaller than that. */
+  private async mergeLarger(preview: Merged, recipe: Recipe, signal: AbortSignal): Promise<void> {
     if (this.scenes.full) return;
+    // what is seen first goes first
     await this.firstView;
     if (this.closed || signal.aborted) return;
-    const by = fittingDownscale(
-      (by) => joiningBytes({ width: Math.ceil(width / by), height: Math.ceil(height / by) }),
-      downscale,
-    );
+    const by = fittingDownscale(pool().budget, preview, recipe);
     this.set({ shownBy: by });
-    if (by === downscale) return;
-    const full = await panoramaStep.run(
-      ownTasks(),
-      {
-        frames,
-        layout,
-        canvas: layout.canvas,
-        downscale: by,
-        fill: emptyIs(recipe.edges) === "extend",
-      },
-      recipe.panorama,
-      { signal, progress: (s) => this.set({ fullShare: s }) },
-    );
+    if (by === preview.downscale) return;
+    const { scene } = await runPipeline(pool(), this.frames, recipe, {
+      scale: by,
+      priority: "opened",
+      held: this.held,
+      signal,
+      progress: (share) => this.set({ fullShare: share }),
+    });
     if (this.closed || signal.aborted) {
-      full.release();
+      scene.release();
       return;
     }
-    this.scenes.full = { ...full, by };
+    this.scenes.full = { ...scene, by };
     delete this.state.fullShare;
     this.set({ fullReady: true });
   }
@@ -516,7 +440,7 @@ export class StackSession {
           };
     const tone = await (r.frame === undefined
       ? this.field(preview ?? scene, recipe)
-      : toneStep.run(pool(), scene, toneOf(recipe), { urgent: true }));
+      : toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" }));
     const part = { x, y, width, height };
     const scale = r.zoom * by;
     const seen =
@@ -565,7 +489,7 @@ export class StackSession {
         pool().run(
           "render",
           { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped },
-          { urgent: true, scratch: renderScratch(width) },
+          { priority: "screen", scratch: renderScratch(width) },
         ),
       ),
     );
@@ -598,7 +522,7 @@ export class StackSession {
               "resize",
               { scene: plain(scene), part, to, y0, y1 },
               {
-                urgent: true,
+                priority: "screen",
                 scratch: (scene.width + scene.height) * 16 + (width + height) * 16 + (1 << 16),
               },
             ),
@@ -635,7 +559,7 @@ export class StackSession {
     const key = JSON.stringify([{ ...toneOf(recipe), exposure: 0 }, this.mergedKey]);
     let f = this.fields.get(key);
     if (!f) {
-      f = toneStep.run(pool(), scene, toneOf(recipe), { urgent: true });
+      f = toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" });
       this.fields.set(key, f);
       f.catch(() => this.fields.delete(key));
       this.dropFields(12);
@@ -688,7 +612,7 @@ export class StackSession {
         thin: 1 / (zoom * by),
         region,
       },
-      { urgent: true },
+      { priority: "screen" },
     );
     return {
       pixels: pixels as View["pixels"],
@@ -708,11 +632,7 @@ export class StackSession {
     const scene = this.scenes.preview;
     if (!scene || this.closed) return;
     const { field } = await this.field(scene, recipe);
-    const halos = await pool().run("haloSuspects", {
-      grid: scene.grid,
-      field,
-      scale: this.state.size.width / scene.grid.width,
-    });
+    const halos = await toneSuspects(pool(), scene, field, this.state.size.width);
     if (!this.closed) this.set({ suspects: ranked([...this.mergeSuspects, ...halos]) });
   }
 
@@ -739,14 +659,10 @@ export class StackSession {
    * px; undefined if nothing there fits.
    */
   placeTie(a: number, b: number, point: Tie): Promise<Tie | undefined> {
+    const at = (used: number): StackFrame => this.prepared[this.places[used]!]!;
+    const cameras = this.state.layout?.cameras;
     return this.readers.note(
-      this.panoramaSet.placeTie(
-        this.places.map((p) => this.prepared[p]!),
-        a,
-        b,
-        this.state.layout ?? {},
-        point,
-      ),
+      placeTie(pool(), this.held, [at(a), at(b)], [cameras?.[a], cameras?.[b]], point),
     );
   }
 
@@ -812,7 +728,7 @@ export class StackSession {
       pool().run(
         "sample",
         { scene: plain(scene), x: Math.floor(x / by), y: Math.floor(y / by), radius },
-        { urgent: true },
+        { priority: "screen" },
       ),
     );
   }

@@ -138,7 +138,8 @@ export function deliver(
       const done = await deliverStack(pool(), frames, recipe, {
         progress,
         signal,
-        resultCache,
+        priority: "asked",
+        placesIn: resultCache,
         now: () => performance.now(),
         marks: { rating, label: label === "none" ? "" : label },
       });

@@ -10,7 +10,7 @@ import { prepareStep } from "../../pipeline/prepare/step";
 import { toneStep } from "../../pipeline/tone/step";
 import type { StackFrame } from "../../pipeline/work";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
-import { makeScene } from "../../pipeline/deliverStack";
+import { runPipeline } from "../../pipeline/run/runPipeline";
 import { fetchFrames, type DemoScene } from "../store/demo";
 import { pool } from "./pool";
 
@@ -59,10 +59,11 @@ export class StandIn {
     if (scene.kind === "focus")
       light = await frameAlone(pool(), frames[frames.length >> 1]!, IDENTITY, 1);
     else {
-      const made = await makeScene(pool(), frames, recipe, {
+      const made = await runPipeline(pool(), frames, recipe, {
+        scale: 1,
+        priority: "opened",
         progress: (s, doing) => progress(0.2 + s * 0.7, doing),
         signal,
-        now: () => performance.now(),
       });
       light = made.scene;
       if (made.layout) {

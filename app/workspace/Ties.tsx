@@ -74,7 +74,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
     setFresh(undefined);
     virtual.scrollToIndex(i, { align: "center" });
   }, [fresh, rows]); // eslint-disable-line react-hooks/exhaustive-deps
-  const busy = s.phase === "reading" || s.phase === "merging";
+  const busy = s.phase === "working";
   const [A, B] = [frames[a]!, frames[b]!];
   const { ties, dropped } = recipe.panorama;
   const keep = (part: Partial<Recipe["panorama"]>, label: string): void =>

@@ -4,7 +4,7 @@ import { rotated, type Camera } from "../../core/panorama/camera";
 import { canvasFor, extentOf } from "../../core/panorama/canvas/projection";
 import { draggedTo, rolledTo, worldTurn } from "../../core/panorama/level/straighten";
 import { viewOf, type Layout } from "../../pipeline/panorama/layout";
-import { wantedCanvas } from "../../pipeline/panorama/step";
+import { wantedCanvas } from "../../pipeline/panorama/composePanorama";
 import { plainNumber } from "../ui/format";
 import type { StackSession } from "../work/session";
 import type { Edit } from "./edit";

@@ -130,7 +130,7 @@ export function stemNodes({
         : [],
     ) ?? [];
   const patchesOn = r.ghosts.patches.filter((p) => p.on).length;
-  const busy = session.phase === "reading" || session.phase === "merging";
+  const busy = session.phase === "working";
   const state = (done: boolean): Node["state"] => {
     if (busy) return "running";
     if (done) return "done";

@@ -7,8 +7,8 @@ import type { MovedPart } from "../../core/focus/movedParts";
 import type { RunSharpness } from "../../core/focus/sharpMap";
 import { exposureEv, namesOf } from "../../core/frame/frame";
 import { invert } from "../../core/math/matrix3";
-import { defineStep, sizeAt } from "../step";
-import { checkSizes, decodedBytes, type LoadedFrame, type StackFrame, type Work } from "../work";
+import { defineStep } from "../step";
+import { checkSizes, type LoadedFrame, type StackFrame, type Work } from "../work";
 import { type Watch } from "../../runtime/work";
 
 export interface Aligned {
@@ -46,6 +46,12 @@ const schema = v.object({
   forced: v.array(v.string()),
 });
 export type AlignSettings = v.InferOutput<typeof schema>;
+/** What of the merge's settings is found while frames are aligned. */
+interface MovementSettings {
+  reference: number | "auto";
+  deghost: string;
+  ghostStrength: number;
+}
 /**
  * Scratch that aligning frames of so many px takes: with the templates of the reference, of the
  * merge, and of what stands still.
@@ -62,17 +68,12 @@ export const forcedPlaces = (frames: readonly StackFrame[], forced: readonly str
  */
 export const alignStep = defineStep({
   settings: { schema, defaults: { motion: "auto", forced: [] } },
-  plan(frames, _settings, downscale) {
-    const { width, height } = sizeAt(frames[0]!, downscale);
-    const loaded = frames.reduce((s, f) => s + decodedBytes(f, downscale), 0);
-    return {
-      width,
-      height,
-      margin: 0,
-      peakBytes: loaded + alignScratch(width * height),
-      heldBytes: 0,
-    };
-  },
+  key: ({ align, merge }: { align: AlignSettings; merge: MovementSettings }) => [
+    align,
+    merge.reference,
+    merge.deghost,
+    merge.ghostStrength,
+  ],
   /** Registers all frames with the reference. @throws RhizomeError `size-mismatch` */
   async run(
     work: Work,

@@ -1,7 +1,7 @@
 import * as v from "valibot";
 import { planeBytesOf } from "../../core/raster/accumulator";
 import type { Layout } from "../panorama/layout";
-import type { Located } from "../panorama/step";
+import type { Located } from "../panorama/locateFrames";
 import { plain, type Scene } from "../merge/scene";
 import { SuspectSchema } from "../../core/suspects/suspect";
 import { basisBytes } from "../../core/tone/toneBasis";
@@ -92,7 +92,7 @@ async function recall<T>(
   if (!source) return undefined;
   const found = v.safeParse(
     schema,
-    await pool.run("unpackRecord", { source }, { urgent: true }).catch(() => undefined),
+    await pool.run("unpackRecord", { source }, { priority: "screen" }).catch(() => undefined),
   );
   if (found.success) return found.output;
   await resultCache.drop(key).catch(() => undefined);
@@ -166,7 +166,7 @@ export async function recallJoined(
           [sources, width * height],
         ],
       },
-      { urgent: true },
+      { priority: "screen" },
     )
     .catch(() => false);
   if (!found) {

@@ -4,6 +4,7 @@ import { resizeScratch } from "../../core/raster/resizePicture";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
 import type { ComingBand } from "../merge/band";
 import { plain, type Scene } from "../merge/scene";
+import type { FrameInfo } from "../../core/frame/frame";
 import { defineStep, sizeAt } from "../step";
 import type { AllocatedField } from "../tone/step";
 import { rowsOf, type Watch } from "../../runtime/work";
@@ -77,7 +78,8 @@ export const deliverStep = defineStep({
       copyright: "",
     },
   },
-  plan(frames, settings, downscale) {
+  key: ({ deliver }: { deliver: DeliverSettings }) => deliver,
+  plan(frames: readonly FrameInfo[], settings: DeliverSettings, downscale: number) {
     const { width, height } = sizeAt(frames[0]!, downscale);
     const bytes = width * height * bytesPerPixel(pixelKind(settings)) + 64;
     return { width, height, margin: 0, peakBytes: bytes, heldBytes: bytes };
@@ -209,9 +211,6 @@ export const deliverStep = defineStep({
       throw e;
     }
   },
-  facts: ({ width, height }: { width: number; height: number }) => [
-    { what: "Output", value: (width * height) / 1e6, unit: "MP" as const, digits: 1 as const },
-  ],
 });
 
 /** The picture's size in the file: never enlarged, its proportions kept. */

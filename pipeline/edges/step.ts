@@ -6,7 +6,7 @@ import {
 } from "../../core/raster/largestRectangle";
 import { commonRectangle } from "../../core/raster/coveredRectangle";
 import { range } from "../../core/math/range";
-import { defineStep, nothingToPlan } from "../step";
+import { defineStep } from "../step";
 import { clamp } from "../../core/math/clamp";
 
 const share = range(0, 1);
@@ -48,12 +48,6 @@ export const emptyIs = ({ mode, rest }: EdgesSettings): "keep" | "crop" | "exten
 /** How far a panorama is bent to a rectangle, 0 to 1. */
 export const bendOf = ({ mode, amount }: EdgesSettings): number =>
   mode === "rectangle" ? amount : 0;
-/** What of the borders changes the picture itself, and not only what is kept of it. */
-export const edgesKey = (edges: EdgesSettings): unknown => [
-  bendOf(edges),
-  emptyIs(edges) === "extend",
-];
-
 /** Width over height; undefined where any will do. */
 export function ratioOf({ ratio }: Pick<EdgesSettings, "ratio">): number | undefined {
   const [w, h] = ratio.split(":").map(Number);
@@ -170,7 +164,8 @@ export const edgesStep = defineStep({
     schema,
     defaults: { mode: "crop", amount: 1, rest: "crop", ratio: "free", part: "auto" },
   },
-  plan: nothingToPlan,
+  /** What of the borders changes the picture itself, and not only what is kept of it. */
+  key: ({ edges }: { edges: EdgesSettings }) => [bendOf(edges), emptyIs(edges) === "extend"],
   /**
    * The part of a picture that is kept, px.
    *
@@ -208,5 +203,4 @@ export const edgesStep = defineStep({
       ratio,
     );
   },
-  facts: () => [],
 });

@@ -1,14 +1,14 @@
 import * as v from "valibot";
 import type { RenderSettings } from "../../core/tone/renderStrip";
 import { range } from "../../core/math/range";
-import { defineStep, nothingToPlan } from "../step";
+import { defineStep } from "../step";
 
 const schema = v.object({ contrast: range(-1, 1), saturation: range(-1, 1) });
 
 /** Contrast and colour after toning, point by point. */
 export const finishStep = defineStep({
   settings: { schema, defaults: { contrast: 0, saturation: 0 } },
-  plan: nothingToPlan,
+  key: ({ finish }: { finish: v.InferOutput<typeof schema> }) => finish,
   /**
    * What the renderer takes: white balance, exposure, contrast, saturation, and the space that it
    * goes to.
@@ -20,5 +20,4 @@ export const finishStep = defineStep({
     space: RenderSettings["space"],
     linear = false,
   ): RenderSettings => ({ linear, ...white, exposure, contrast, saturation, space }),
-  facts: () => [],
 });

@@ -1,12 +1,12 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
-import { defineStep, nothingToPlan } from "../step";
+import { defineStep } from "../step";
 import type { StackFrame } from "../work";
 
 /** Which of the stack's frames take part. */
 export const framesStep = defineStep({
   settings: { schema: v.object({ leftOut: v.array(v.string()) }), defaults: { leftOut: [] } },
-  plan: nothingToPlan,
+  key: ({ frames }: { frames: { leftOut: string[] } }) => frames,
   /** The frames that take part. @throws RhizomeError `no-frames` */
   run(all: readonly StackFrame[], { leftOut }: { leftOut: string[] }): StackFrame[] {
     const used = all.filter((f) => !leftOut.includes(f.id));
@@ -18,7 +18,4 @@ export const framesStep = defineStep({
       );
     return used;
   },
-  facts: (used: readonly StackFrame[]) => [
-    { what: "Frames used", value: used.length, unit: "frames" as const, digits: 0 as const },
-  ],
 });

@@ -1,7 +1,7 @@
 import * as v from "valibot";
 import { GhostPatchSchema, type ConfidenceGrid } from "../../core/bracket/ghostPatches";
 import type { FrameInfo } from "../../core/frame/frame";
-import { defineStep, nothingToPlan } from "../step";
+import { defineStep } from "../step";
 import { downscaleTo, WORK_EDGE } from "../work";
 
 const schema = v.object({ patches: v.pipe(v.array(GhostPatchSchema), v.maxLength(200)) });
@@ -9,16 +9,8 @@ const schema = v.object({ patches: v.pipe(v.array(GhostPatchSchema), v.maxLength
 /** Areas that the user gives to one frame; the merge applies them over the confidences. */
 export const ghostsStep = defineStep({
   settings: { schema, defaults: { patches: [] } },
-  plan: nothingToPlan,
+  key: ({ ghosts }: { ghosts: v.InferOutput<typeof schema> }) => ghosts,
   run: (info: FrameInfo): ConfidenceGrid => confidenceGrid(info),
-  facts: ({ patches }: v.InferOutput<typeof schema>) => [
-    {
-      what: "Ghost patches",
-      value: patches.filter((p) => p.on).length,
-      unit: "" as const,
-      digits: 0 as const,
-    },
-  ],
 });
 
 /** The grid on which moving things are marked: half the size at which frames are aligned. */

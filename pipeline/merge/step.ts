@@ -4,7 +4,7 @@ import { shareKnown } from "../../core/focus/depthGrid";
 import { focusBytes } from "./focusPass";
 import { coarserShape } from "../../core/raster/pyramid";
 import { RhizomeError } from "../../core/error";
-import { exposureEv } from "../../core/frame/frame";
+import { exposureEv, type FrameInfo } from "../../core/frame/frame";
 import { basisBytes } from "../../core/tone/toneBasis";
 import { gridSize } from "../../core/tone/toneGrid";
 import { SAMPLINGS } from "../../core/raster/sampling";
@@ -44,7 +44,8 @@ export const mergeStep = defineStep({
       sampling: "bicubic",
     },
   },
-  plan(frames, { method }, downscale) {
+  key: ({ merge: { method, sampling } }: { merge: MergeSettings }) => [method, sampling],
+  plan(frames: readonly FrameInfo[], { method }: MergeSettings, downscale: number) {
     const { width, height } = sizeAt(frames[0]!, downscale);
     const grid = gridSize(width, height);
     const scene = planeBytesOf(width, height) * 4 + grid.width * grid.height * 4 + basisBytes(grid);

@@ -9,7 +9,8 @@ import { simulateAlong } from "../../simulate/along";
 import { simulatedRoom } from "../../simulate/room";
 import { decodeInto } from "../readFrames";
 import { renderPanorama } from "./renderPanorama";
-import { composePanorama, locateFrames } from "./step";
+import { composePanorama } from "./composePanorama";
+import { locateFrames } from "./locateFrames";
 
 const PER_DISTANCE = 900;
 const wall = simulatedRoom(2400, 1400, 52);

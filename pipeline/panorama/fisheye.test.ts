@@ -8,7 +8,8 @@ import { simulateSweep, worldColour } from "../../simulate/sweep";
 import { directionAt } from "../../core/panorama/canvas/projection";
 import { decodeInto } from "../readFrames";
 import { renderPanorama } from "./renderPanorama";
-import { composePanorama, locateFrames } from "./step";
+import { composePanorama } from "./composePanorama";
+import { locateFrames } from "./locateFrames";
 
 const W = 760;
 const H = 1140;

@@ -1,10 +1,12 @@
+import { HeldFrames } from "../run/heldFrames";
 import { inProcess } from "../../tests/inProcess";
 import { simulatedRoom } from "../../simulate/room";
 import { scorePanorama } from "../../simulate/scorePanorama";
 import { simulateSweep, type SweepFrame } from "../../simulate/sweep";
 import { decodeInto } from "../readFrames";
 import { seen, shownBy } from "../../core/panorama/camera";
-import { locateFrames, placeTie } from "./step";
+import { locateFrames } from "./locateFrames";
+import { placeTie } from "./placeTie";
 
 async function located(sweep: readonly SweepFrame[]) {
   const { pool, frames } = inProcess(
@@ -97,10 +99,8 @@ test("a tie set manually is moved to its exact place in the second frame, and al
   const { pool, frames } = inProcess(
     sweep.map((f, i) => ({ name: `p${i}.png`, samples: f.samples, width: W, height: H })),
   );
-  const loaded = [
-    await decodeInto(pool, frames[0]!, 1),
-    await decodeInto(pool, frames[1]!, 1),
-  ] as const;
+  const held = new HeldFrames(pool);
+  const two = [frames[0]!, frames[1]!] as const;
   const off: number[] = [];
   let asked = 0;
   for (let y = 80; y < H - 60; y += 60)
@@ -108,7 +108,7 @@ test("a tie set manually is moved to its exact place in the second frame, and al
       const to = seen(B, shownBy(A, x, y))!;
       if (to[0] < 60 || to[1] < 60 || to[1] > H - 60) continue;
       asked++;
-      const found = await placeTie(pool, loaded, 1, [A, B], [x, y, to[0] + 5, to[1] - 4], {});
+      const found = await placeTie(pool, held, two, [A, B], [x, y, to[0] + 5, to[1] - 4]);
       if (!found) continue;
       const exact = seen(B, shownBy(A, found[0], found[1]))!;
       off.push(Math.hypot(found[2] - exact[0], found[3] - exact[1]));
@@ -121,6 +121,6 @@ test("a tie set manually is moved to its exact place in the second frame, and al
   expect(off.length).toBeGreaterThan(asked / 3);
   expect(off[off.length >> 1]).toBeLessThan(0.4);
   expect(off[Math.floor(off.length * 0.9)]).toBeLessThan(1);
-  for (const h of loaded) pool.free(h.ptr);
+  held.drop();
   expect(pool.arena.inUse).toBe(0);
 });

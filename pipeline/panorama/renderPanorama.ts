@@ -47,7 +47,7 @@ export interface PanoramaInput {
   canvas: Canvas;
   downscale: number;
   /** the frames at 1/downscale of their size, if they are there */
-  patchwork?: readonly LoadedFrame[];
+  loaded?: readonly LoadedFrame[];
   /** or where they are read */
   kept?: KeptFrames;
 }
@@ -96,7 +96,7 @@ export async function renderPanorama(
  */
 export async function joinFrames(
   work: Work,
-  { frames, layout, canvas: full, downscale, patchwork, kept: given }: PanoramaInput,
+  { frames, layout, canvas: full, downscale, loaded, kept: given }: PanoramaInput,
   band: Band,
   { progress, signal }: Watch,
 ): Promise<Accumulator> {
@@ -104,7 +104,7 @@ export async function joinFrames(
   const canvas = shrunk(full, downscale);
   const { labels, light } = layout;
   const kept = given ?? new KeptFrames(work, frames, downscale, signal);
-  const read = async (i: number): Promise<LoadedFrame> => patchwork?.[i] ?? kept.read(i);
+  const read = async (i: number): Promise<LoadedFrame> => loaded?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
   const { y0: top, y1: bottom } = widened(band, BLEND_MARGIN, canvas.height);
   const beside = canvas.closed ? BLEND_MARGIN : 0;

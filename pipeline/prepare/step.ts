@@ -14,7 +14,7 @@ import { localGains, LocalWhiteSchema } from "../../core/colour/localWhite";
 import { AS_SHOT, whiteBalanceGains } from "../../core/colour/whiteBalance";
 import type { RenderSettings } from "../../core/tone/renderStrip";
 import { range } from "../../core/math/range";
-import { defineStep, nothingToPlan } from "../step";
+import { defineStep } from "../step";
 import type { LoadedFrame, StackFrame, Work } from "../work";
 import type { Watch } from "../../runtime/work";
 
@@ -40,12 +40,12 @@ export const prepareStep = defineStep({
     schema,
     defaults: { ...AS_SHOT, local: [], ...AS_TAKEN, exceptions: [], response: "auto" },
   },
-  plan: nothingToPlan,
+  /** White balance comes after the merge, and what is done to a frame is part of the frame's key. */
+  key: ({ prepare }: { prepare: v.InferOutput<typeof schema> }) => prepare.response,
   run: (settings: v.InferOutput<typeof schema>): Pick<RenderSettings, "gains" | "local"> => ({
     gains: whiteBalanceGains(settings),
     ...(settings.local.some((p) => p.on) ? { local: localGains(settings.local, settings) } : {}),
   }),
-  facts: () => [],
 });
 
 /** The frames as they are to be read: with what is done to each of them. */

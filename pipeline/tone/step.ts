@@ -2,10 +2,10 @@ import * as v from "valibot";
 import { toneFieldBytes, ZONES, type ToneField } from "../../core/tone/toneField";
 import { OPERATORS } from "../../core/tone/operators";
 import { basisScratch } from "../../core/tone/toneBasis";
-import { gridSize } from "../../core/tone/toneGrid";
 import type { Scene } from "../merge/scene";
 import { range } from "../../core/math/range";
-import { defineStep, sizeAt } from "../step";
+import { defineStep } from "../step";
+import type { RunOptions } from "../../runtime/work";
 import type { Work } from "../work";
 
 const schema = v.object({
@@ -42,25 +42,12 @@ export const toneStep = defineStep({
       black: 0,
     },
   },
-  plan(frames, _settings, downscale) {
-    const { width, height } = sizeAt(frames[0]!, downscale);
-    const grid = gridSize(width, height);
-    return {
-      width,
-      height,
-      margin: 0,
-      peakBytes: toneFieldBytes(grid) + basisScratch(grid),
-      heldBytes: toneFieldBytes(grid),
-    };
-  },
+  key: ({ tone }: { tone: ToneStepSettings }) => tone,
   async run(
     work: Work,
     scene: Scene,
     settings: ToneStepSettings,
-    {
-      signal,
-      urgent = false,
-    }: { signal?: AbortSignal; /** somebody waits for it */ urgent?: boolean } = {},
+    on: Pick<RunOptions, "signal" | "priority"> = {},
   ): Promise<AllocatedField> {
     const { grid } = scene;
     const at = work.allocate(toneFieldBytes(grid));
@@ -68,7 +55,7 @@ export const toneStep = defineStep({
     const { result, ended } = work.start(
       "tone",
       { grid, basis: scene.basis, settings, at },
-      { urgent, scratch: basisScratch(grid), ...(signal ? { signal } : {}) },
+      { scratch: basisScratch(grid), ...on },
     );
     try {
       return { field: await result, release };
@@ -77,5 +64,4 @@ export const toneStep = defineStep({
       throw e;
     }
   },
-  facts: () => [],
 });

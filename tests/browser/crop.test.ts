@@ -62,7 +62,11 @@ test("it is moved by the pointer and by keys, one run of keys being one change, 
   const moved = await frame();
   const before = await size();
   expect(Math.abs(moved.x - f.x - 30)).toBeLessThan(2);
-  for (let i = 0; i < 12; i++) await page.keyboard.press("Shift+ArrowLeft");
+  // held down, as its repeats come
+  await page.keyboard.down("Shift");
+  for (let i = 0; i < 12; i++) await page.keyboard.down("ArrowLeft");
+  await page.keyboard.up("ArrowLeft");
+  await page.keyboard.up("Shift");
   await eventually(async () => expect((await frame()).x).toBeLessThan(moved.x - 5));
   expect(await size()).toEqual(before);
   await page.keyboard.press("Control+z");

@@ -1,10 +1,9 @@
-import { defaultRecipe } from "./recipe/recipe";
-import { simulatedRoom } from "../simulate/room";
-import { simulateSweep } from "../simulate/sweep";
-import { inProcess } from "../tests/inProcess";
-import { PanoramaSet } from "./panoramaSet";
-import type { ResultCache } from "../runtime/resultCache";
-import { WorkSet } from "./workSet";
+import { defaultRecipe } from "../recipe/recipe";
+import { simulatedRoom } from "../../simulate/room";
+import { simulateSweep } from "../../simulate/sweep";
+import { inProcess } from "../../tests/inProcess";
+import type { ResultCache } from "../../runtime/resultCache";
+import { runPipeline } from "./runPipeline";
 
 const W = 360;
 const H = 240;
@@ -55,21 +54,23 @@ async function join(
 ) {
   const here = inProcess(frames, undefined, files);
   const recipe = defaultRecipe("panorama");
-  const joined = await new PanoramaSet(here.pool, new WorkSet(here.pool), resultCache).join(
+  const joined = await runPipeline(
+    here.pool,
     here.frames,
     { ...recipe, panorama: { ...recipe.panorama, ...change } },
-    watch,
+    { ...watch, scale: "work", sources: true, keptIn: resultCache, placesIn: resultCache },
   );
-  const { scene } = joined;
+  const { scene, layout } = joined;
+  const { statistics, shares } = await joined.findings();
   const planes = await here.pool.read(scene.ptr, scene.planeBytes * 3);
   const sources = await here.pool.read(scene.sources!, scene.width * scene.height);
   const known = {
     width: scene.width,
     height: scene.height,
     grid: { width: scene.grid.width, height: scene.grid.height, floorEv: scene.grid.floorEv },
-    layout: joined.layout,
-    statistics: joined.statistics,
-    shares: joined.shares,
+    layout: layout!,
+    statistics,
+    shares,
     downscale: joined.downscale,
   };
   return { known, planes, sources, reads: here.reads() };

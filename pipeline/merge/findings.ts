@@ -1,0 +1,64 @@
+import { sharpScratch } from "../../core/focus/sharpMap";
+import { exposureEv } from "../../core/frame/frame";
+import { decodingAllowance } from "../allowance";
+import { alignStep } from "../align/step";
+import type { Threads } from "../pool";
+import type { Recipe } from "../recipe/recipe";
+import type { Fact } from "../step";
+import type { StackFrame } from "../work";
+import type { MergeFindings } from "./input";
+import { plain } from "./scene";
+import { mergeStep } from "./step";
+import { MERGE_SUSPECTS, type MergedScene } from "./suspects";
+
+/** Frames are counted for clipped samples at this part of their size. */
+const CLIPPING_DOWNSCALE = 8;
+const STATISTICS_SCRATCH = 1 << 18;
+
+/** Measures what there is to tell about a merged bracket or focus run. */
+export async function mergeFindings(
+  threads: Threads,
+  input: MergedScene & { frames: readonly StackFrame[] },
+  on: { signal?: AbortSignal },
+): Promise<MergeFindings> {
+  const { scene, frames, aligned, recipe } = input;
+  const { sharp } = aligned;
+  const kind = recipe.kind === "focus" ? "focus" : "bracket";
+  const px = scene.width * scene.height;
+  const byTime = [...frames].sort(
+    (a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0),
+  );
+  const clippingOf = ({ source, info }: StackFrame): Promise<{ bright: number; dark: number }> =>
+    threads.run(
+      "clipping",
+      { source, downscale: CLIPPING_DOWNSCALE },
+      { subject: source.name, allowanceMs: decodingAllowance(info), ...on },
+    );
+  const [statistics, darkest, brightest, suspects, shares, sharpMerged] = await Promise.all([
+    threads.run("statistics", { grid: scene.grid }, { scratch: STATISTICS_SCRATCH, ...on }),
+    clippingOf(byTime[0]!),
+    clippingOf(byTime.at(-1)!),
+    MERGE_SUSPECTS[kind](threads, input, on),
+    scene.sources === undefined
+      ? []
+      : threads.run("sourceShares", { sources: scene.sources, n: px, frames: frames.length }, on),
+    sharp &&
+      threads.run("sharpShare", { acc: plain(scene), sharp }, { scratch: sharpScratch(px), ...on }),
+  ]);
+  return {
+    aligned,
+    statistics,
+    clippedBright: darkest.bright,
+    clippedDark: brightest.dark,
+    suspects,
+    shares,
+    ...(sharpMerged === undefined ? {} : { sharp: sharpMerged }),
+    ...(scene.depth ? { depth: scene.depth } : {}),
+  };
+}
+
+/** The measurements of a merge as its proof lists them. */
+export const factsOf = (findings: MergeFindings, { merge }: Recipe): Fact[] => [
+  ...mergeStep.facts(findings, merge),
+  ...alignStep.facts(findings.aligned),
+];

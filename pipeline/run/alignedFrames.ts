@@ -1,0 +1,232 @@
+import type { RecipeKind } from "../recipe/recipe";
+import { spanOf } from "../../runtime/work";
+import { alignBracket } from "../align/alignBracket";
+import { alignFocus } from "../align/alignFocus";
+import type { Aligned } from "../align/step";
+import { keepScene, recallFindings, recallScene } from "../cache/sceneCache";
+import { placesKey, sceneKey } from "../keys";
+import { bandRows } from "../memory";
+import { mergeInBands } from "../merge/bands";
+import { mergeFindings, factsOf } from "../merge/findings";
+import type { MergeFindings } from "../merge/input";
+import type { Scene } from "../merge/scene";
+import { mergeStep, referenceOf } from "../merge/step";
+import { MERGE_SUSPECTS } from "../merge/suspects";
+import type { LoadedFrame } from "../work";
+import type { Findings, Merged, Run, SceneMaker } from "./run";
+
+/** How the frames of each kind find their places. */
+const ALIGN: Readonly<Record<"bracket" | "focus", typeof alignBracket>> = {
+  bracket: alignBracket,
+  focus: (work, input, recipe, watch) => ({
+    aligned: alignFocus(work, input, recipe.align, watch),
+    response: Promise.resolve(undefined),
+  }),
+};
+
+/** What merging has of placing while that still goes on. */
+interface Placing {
+  reference: number;
+  /** the frames at the size one works at, where they had to be read */
+  loaded?: LoadedFrame[];
+  aligned: Promise<Aligned>;
+  response: Promise<Aligned["response"]>;
+  readAt: number;
+}
+
+/** Shares of a run's time that reading takes, and aligning a focus run; a bracket is merged meanwhile. */
+const READING = { work: 0.6, full: 0.2 };
+/** Shares up to which a merge in bands has its small scene, and what its bands have in common. */
+const IN_BANDS = { scene: 0.3, bands: 0.55 };
+const ALIGNING = { bracket: 0, focus: 0.2, panorama: 0 };
+
+/** Brackets and focus runs: aligned to a reference frame, and merged on its grid. */
+export const alignedFrames: SceneMaker = {
+  async recall(run) {
+    const { threads, frames, recipe, keptIn, sources = false, now } = run;
+    if (!keptIn || bandsOf(run)) return undefined;
+    const downscale = downscaleOf(run, undefined);
+    const key = sceneKey(frames, recipe, downscale);
+    const kept = await recallScene(threads, keptIn, key, frames[0]!.info, downscale, sources);
+    if (!kept) return undefined;
+    const { scene, findings } = kept;
+    return {
+      ...mergedOf(run, scene, downscale, findings.aligned, findings),
+      readAt: now(),
+      placedAt: now(),
+    };
+  },
+
+  async make(run) {
+    const { threads, frames, recipe, held } = run;
+    const rows = bandsOf(run);
+    const downscale = downscaleOf(run, rows);
+    const watch = spanOf(run, 0, rows ? IN_BANDS.scene : 1);
+    const placing = await place(run, downscale);
+    let placedAt = placing.readAt;
+    void placing.aligned.then(
+      () => {
+        placedAt = run.now();
+        // what is merged from other sizes needs them no more
+        if (run.heldForRun && downscale !== run.workDownscale) held.drop();
+      },
+      () => undefined,
+    );
+    const { reference, response, loaded } = placing;
+    const input = {
+      frames,
+      reference,
+      patches: recipe.ghosts.patches,
+      sampling: recipe.merge.sampling,
+    };
+    const begun = placing.loaded ? readingShare(run) + ALIGNING[recipe.kind] : 0;
+    let scene = await mergeStep.run(
+      threads,
+      {
+        ...input,
+        aligned: placing.aligned,
+        response,
+        downscale,
+        sources: Boolean(run.sources),
+        ...(loaded && downscale === run.workDownscale ? { loaded } : {}),
+      },
+      recipe.merge,
+      spanOf(watch, begun, 1),
+    );
+    let inBands: Pick<Merged, "coming"> = {};
+    const aligned = await placing.aligned;
+    if (rows)
+      try {
+        if (run.heldForRun) held.drop();
+        const { bands, release } = await mergeInBands(
+          threads,
+          { ...input, aligned, response: aligned.response, downscale: 1 },
+          recipe.merge,
+          rows,
+          scene.fill,
+          spanOf(run, IN_BANDS.scene, IN_BANDS.bands),
+        );
+        inBands = { coming: { ...sizeOf(run), bands } };
+        scene = alsoReleasing(scene, release);
+      } catch (e) {
+        await threads.idle();
+        scene.release();
+        throw e;
+      }
+    return {
+      ...mergedOf(run, scene, downscale, aligned),
+      ...inBands,
+      readAt: placing.readAt,
+      placedAt,
+    };
+  },
+
+  async keep({ threads, frames, recipe, keptIn }, merged) {
+    if (!keptIn || merged.coming) return;
+    const { facts, ...findings } = (await merged.findings()) as Findings & MergeFindings;
+    const key = sceneKey(frames, recipe, merged.downscale);
+    await keepScene(threads, keptIn, key, merged.scene, findings);
+  },
+
+  bytesAt: ({ frames }, recipe, downscale) =>
+    mergeStep.plan(
+      frames.map((f) => f.info),
+      recipe.merge,
+      downscale,
+    ).peakBytes,
+};
+
+const readingShare = (run: Run): number => READING[run.scale === "work" ? "work" : "full"];
+
+/** Rows of the bands in which a full-size merge comes that does not fit in memory whole. */
+const bandsOf = ({ scale, threads, frames, recipe }: Run): number | undefined =>
+  scale === "full" ? bandRows(threads.budget, frames, recipe) : undefined;
+
+/** Reduction of the scene from full size. @param rows  of a band, where the whole comes in bands */
+function downscaleOf({ scale, workDownscale }: Run, rows: number | undefined): number {
+  if (scale === "work" || rows !== undefined) return workDownscale;
+  return scale === "full" ? 1 : scale;
+}
+
+const sizeOf = ({ frames }: Run): Merged["size"] => {
+  const { width, height } = frames[0]!.info;
+  return { width, height };
+};
+
+const alsoReleasing = (scene: Scene, release: () => void): Scene => ({
+  ...scene,
+  release() {
+    scene.release();
+    release();
+  },
+});
+
+/**
+ * Reads the frames at the size one works at and begins to align them; reads nothing where that was
+ * done before, and the merge is of another size.
+ */
+async function place(run: Run, downscale: number): Promise<Placing> {
+  const { threads, frames, recipe, held, workDownscale, now, placesIn } = run;
+  const kind = recipe.kind as Exclude<RecipeKind, "panorama">;
+  const reference = referenceOf(frames, recipe.merge);
+  const key = placesKey(frames, recipe, workDownscale);
+  const known =
+    held.aligned.at(key) ??
+    (placesIn &&
+      (await recallFindings(threads, placesIn, sceneKey(frames, recipe, workDownscale)))?.aligned);
+  const wanted = !known || downscale === workDownscale;
+  const reading = spanOf(run, 0, readingShare(run));
+  const loaded = wanted
+    ? { loaded: await held.read(threads, frames, workDownscale, reading) }
+    : undefined;
+  const readAt = now();
+  if (known)
+    return {
+      reference,
+      ...loaded,
+      aligned: Promise.resolve(known),
+      response: Promise.resolve(known.response),
+      readAt,
+    };
+  const { aligned, response } = ALIGN[kind](
+    threads,
+    { frames, loaded: loaded!.loaded, reference, downscale: workDownscale },
+    recipe,
+    spanOf(run, readingShare(run), readingShare(run) + ALIGNING[kind]),
+  );
+  const noted = aligned.then((found) => {
+    held.aligned.set(key, found);
+    return found;
+  });
+  noted.catch(() => undefined);
+  response.catch(() => undefined);
+  return { reference, ...loaded, aligned: noted, response, readAt };
+}
+
+/** A merged scene with the ways to find out more of it. @param known  what was found before */
+function mergedOf(
+  { threads, frames, recipe, signal, ...run }: Run,
+  scene: Scene,
+  downscale: number,
+  aligned: Aligned,
+  known?: MergeFindings,
+): Omit<Merged, "readAt" | "placedAt"> {
+  const on = signal ? { signal } : {};
+  const kind = recipe.kind as Exclude<RecipeKind, "panorama">;
+  const input = { scene, frames, aligned, recipe, downscale };
+  let found: Promise<MergeFindings> | undefined = known && Promise.resolve(known);
+  const measured = (): Promise<MergeFindings> => (found ??= mergeFindings(threads, input, on));
+  return {
+    frames,
+    scene,
+    downscale,
+    size: sizeOf({ threads, frames, recipe, ...run }),
+    aligned,
+    suspects: async () =>
+      found ? (await found).suspects : MERGE_SUSPECTS[kind](threads, input, on),
+    async findings() {
+      const findings = await measured();
+      return { ...findings, facts: factsOf(findings, recipe) };
+    },
+  };
+}
