@@ -1,6 +1,7 @@
 import { SAMPLE_BYTES } from "../kernels/heap";
 import { decodeInto } from "./readFrames";
-import { decodedBytes, type LoadedFrame, type StackFrame, type Work } from "./work";
+import { decodedBytes, type LoadedFrame, type StackFrame, type Work, type WorkTasks } from "./work";
+import { TaskScope } from "../runtime/taskScope";
 
 /**
  * Frames that are read one after the other, each ahead of its turn, and kept while there is room:
@@ -12,6 +13,7 @@ export class KeptFrames {
     { frame: Promise<LoadedFrame>; /** once it is read */ bytes: number }
   >();
   private stopped = false;
+  private readonly work: TaskScope<WorkTasks>;
 
   /**
    * Frames that stay in memory after they were read.
@@ -20,12 +22,14 @@ export class KeptFrames {
    * @param most  bytes that are kept
    */
   constructor(
-    private readonly work: Work,
+    work: Work,
     private readonly frames: readonly StackFrame[],
     private readonly downscale: number,
     private readonly signal?: AbortSignal,
     private readonly most = 200e6,
-  ) {}
+  ) {
+    this.work = new TaskScope(work);
+  }
 
   /** The frame at a place, for as long as it takes to ask for two more. */
   async read(i: number): Promise<LoadedFrame> {
@@ -72,16 +76,11 @@ export class KeptFrames {
     this.stopped = true;
   }
 
-  /** Gives all back, once no thread works on it. */
+  /** Frees all of them, once they are read and no task that was asked for here works on them. */
   async drop(): Promise<void> {
     this.stop();
-    await this.work.idle();
-    for (const { frame } of this.kept.values())
-      await frame.then(
-        ({ ptr }) => this.work.free(ptr),
-        () => undefined,
-      );
     this.kept.clear();
+    await this.work[Symbol.asyncDispose]();
   }
 
   private bytes(): number {

@@ -21,22 +21,13 @@ export async function decodeInto(
 ): Promise<LoadedFrame> {
   const { preparation, info } = frame;
   if (!preparation) return decodeAsItIs(work, frame, downscale, signal, rows);
+  await using scope = new TaskScope(work);
   const size = sizeAt(info, downscale);
-  return prepareInto(
-    work,
-    await decodeAsItIs(
-      work,
-      frame,
-      downscale,
-      signal,
-      rows && preparedRows(preparation, size, rows, downscale),
-    ),
-    preparation,
-    size,
-    rows,
-    downscale,
-    signal,
-  );
+  const needed = rows && preparedRows(preparation, size, rows, downscale);
+  const loaded = await decodeAsItIs(scope, frame, downscale, signal, needed);
+  const prepared = await prepareInto(scope, loaded, preparation, size, rows, downscale, signal);
+  scope.keep(prepared.ptr);
+  return prepared;
 }
 
 /** Px of the blocks in which JPEG packs brightness. */
@@ -49,32 +40,29 @@ async function decodeAsItIs(
   signal?: AbortSignal,
   rows?: readonly [number, number],
 ): Promise<LoadedFrame> {
-  const bytes = decodedBytes(frame.info, downscale, rows && rows[1] - rows[0]);
-  const ptr = work.allocate(bytes);
-  const { result, ended } = work.start(
+  await using scope = new TaskScope(work);
+  const { info, source } = frame;
+  const bytes = decodedBytes(info, downscale, rows && rows[1] - rows[0]);
+  const ptr = scope.allocate(bytes);
+  const decoded = await scope.run(
     "decode",
     {
-      source: frame.source,
+      source,
       downscale,
       dst: ptr,
       bytes,
-      width: sizeAt(frame.info, downscale).width,
+      width: sizeAt(info, downscale).width,
       ...(rows ? { rows } : {}),
     },
     {
-      subject: frame.source.name,
-      allowanceMs: decodingAllowance(frame.info),
+      subject: source.name,
+      allowanceMs: decodingAllowance(info),
       ...(signal ? { signal } : {}),
     },
   );
-  try {
-    const block =
-      frame.info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / downscale) } : {};
-    return { ptr, ...block, ...(await result) };
-  } catch (e) {
-    void ended.then(() => work.free(ptr));
-    throw e;
-  }
+  scope.keep(ptr);
+  const block = info.format === "jpeg" ? { block: Math.max(1, JPEG_BLOCK / downscale) } : {};
+  return { ptr, ...block, ...decoded };
 }
 
 /** Reads all frames reduced. When one fails, none is held and its error is thrown. */
@@ -84,20 +72,15 @@ export async function decodeReduced(
   downscale: number,
   { progress, signal }: Watch,
 ): Promise<LoadedFrame[]> {
-  const reading = new TaskScope(work);
+  await using scope = new TaskScope(work);
   let done = 0;
-  const results = await Promise.allSettled(
+  const loaded = await Promise.all(
     frames.map(async (f) => {
-      const loaded = await decodeInto(reading, f, downscale, signal);
+      const frame = await decodeInto(scope, f, downscale, signal);
       progress(++done / frames.length, `Reading frames, ${done} of ${frames.length}`);
-      return loaded;
+      return frame;
     }),
   );
-  const failed = results.find((r) => r.status === "rejected");
-  if (failed) {
-    await reading.idle();
-    for (const r of results) if (r.status === "fulfilled") work.free(r.value.ptr);
-    throw failed.reason;
-  }
-  return results.map((r) => (r as PromiseFulfilledResult<LoadedFrame>).value);
+  scope.keep(...loaded.map(({ ptr }) => ptr));
+  return loaded;
 }

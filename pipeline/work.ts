@@ -53,7 +53,8 @@ export interface HostTasks {
 }
 
 /** The workers as the steps see them. */
-export type Work = Runtime<StepTasks & HostTasks>;
+export type WorkTasks = StepTasks & HostTasks;
+export type Work = Runtime<WorkTasks>;
 
 /**
  * Long edge of the frames as they are aligned, and of the picture that is shown while one works on

@@ -2,6 +2,7 @@ import { RhizomeError } from "../core/error";
 import { Arena } from "./arena";
 import type { MemoryTasks } from "./memoryTasks";
 import type { Reply } from "./serve";
+import { stopped } from "./stopped";
 import type { TaskArgs, TaskName, TaskResult } from "./taskTable";
 import { PRIORITIES, type RunOptions, type Runtime, type Started } from "./work";
 import type { Host, WorkerLike } from "./worker";
@@ -369,6 +370,3 @@ export class Pool<T extends MemoryTasks = MemoryTasks> implements Runtime<T> {
 
 /** What an error names: the file that was being read, or else the step. */
 const subjectOf = (job: Job): string => job.options.subject ?? `The step "${job.task}"`;
-
-/** The error of work that was stopped by whoever asked for it. */
-export const stopped = (): RhizomeError => new RhizomeError("stopped", "The work was stopped.", "");

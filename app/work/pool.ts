@@ -1,4 +1,5 @@
 import { webHost } from "../../runtime/hosts/web";
+import { traceLeases } from "../../runtime/lease";
 import { Pool } from "../../pipeline/pool";
 
 /**
@@ -8,6 +9,8 @@ import { Pool } from "../../pipeline/pool";
  */
 export const budgetFor = (reported: number | undefined): number =>
   Math.min(2 ** 31, reported ? reported * 2 ** 29 : Infinity);
+
+if (import.meta.env?.DEV) traceLeases((takenAt) => console.warn(`Never released. ${takenAt}`));
 
 let one: Pool | undefined;
 

@@ -3,7 +3,7 @@ import { overAll, type Aligned } from "../../pipeline/align/step";
 import { renderScratch } from "../../pipeline/deliver/step";
 import { finishStep } from "../../pipeline/finish/step";
 import { framesStep } from "../../pipeline/frames/step";
-import { frameAlone } from "../../pipeline/merge/mergeFrames";
+import { frameAlone } from "../../pipeline/merge/frameAlone";
 import { plain, type Scene } from "../../pipeline/merge/scene";
 import { prepareStep, withPreparation } from "../../pipeline/prepare/step";
 import type { Fact } from "../../pipeline/step";
@@ -36,9 +36,9 @@ import type { Planes, RenderSettings } from "../../core/tone/renderStrip";
 import type { ToneField } from "../../core/tone/toneField";
 import { pool } from "./pool";
 import { clamp } from "../../core/math/clamp";
+import { leaseOf, type Lease } from "../../runtime/lease";
 import { Readers } from "../../runtime/readers";
 import { TaskScope } from "../../runtime/taskScope";
-import { type Threads } from "../../pipeline/pool";
 import { type Tasks } from "../../pipeline/worker/tasks";
 
 export interface SessionState {
@@ -93,7 +93,39 @@ export interface Kept {
   empty: number;
 }
 /** A part of a scene at the size it is seen, and its region to render: all of it. */
-type Reduced = Planes & { part: Rectangle };
+type Reduced = Planes & Lease & { part: Rectangle };
+
+/** A part of a scene at another size, to be drawn at once. */
+async function resized(
+  scene: Scene,
+  part: Rectangle,
+  { width, height }: { width: number; height: number },
+): Promise<Reduced> {
+  await using scope = new TaskScope<Tasks>(pool(), "screen");
+  const planeBytes = planeBytesOf(width, height);
+  const to = { ptr: scope.allocate(planeBytes * 3 + 64), planeBytes, width, height };
+  await Promise.all(
+    rowsOf(height, scope.threads).map(([y0, y1]) =>
+      scope.run(
+        "resize",
+        { scene: plain(scene), part, to, y0, y1 },
+        { scratch: (scene.width + scene.height) * 16 + (width + height) * 16 + (1 << 16) },
+      ),
+    ),
+  );
+  scope.keep(to.ptr);
+  return {
+    ...to,
+    lies: {
+      x: part.x / scene.width,
+      y: part.y / scene.height,
+      width: part.width / scene.width,
+      height: part.height / scene.height,
+    },
+    part: { x: 0, y: 0, width, height },
+    ...leaseOf(() => pool().free(to.ptr)),
+  };
+}
 
 /** One colour a frame, from the shortest exposure to the longest on one scale. */
 export function frameColours(
@@ -117,9 +149,6 @@ const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
         },
       ]
     : [];
-
-/** The pool for one piece of work, which waits for its own tasks alone. */
-const ownTasks = (): Threads => new TaskScope<Tasks>(pool());
 
 /** How the frames that take part lie; the colours of a focus run go along its travel. */
 function placesOf({ aligned, layout, frames }: Merged): AlignedFrame[] {
@@ -478,29 +507,30 @@ export class StackSession {
   ): Promise<View["pixels"]> {
     const { width, height } = region;
     const bytes = width * height * 4;
-    const dst = pool().allocate(bytes + 64);
-    const parts = Math.min(height, pool().threads);
-    const rows = Array.from(
-      { length: parts },
-      (_, i) => [Math.floor((height * i) / parts), Math.floor((height * (i + 1)) / parts)] as const,
-    );
-    const done = await Promise.allSettled(
-      rows.map(([y0, y1]) =>
-        pool().run(
+    await using scope = new TaskScope<Tasks>(pool(), "screen");
+    const dst = scope.allocate(bytes + 64);
+    const parts = Math.min(height, scope.threads);
+    await Promise.all(
+      Array.from({ length: parts }, (_, i) =>
+        scope.run(
           "render",
-          { scene, field, settings, region, kind: "rgba8", dst, y0, y1, clipped },
-          { priority: "screen", scratch: renderScratch(width) },
+          {
+            scene,
+            field,
+            settings,
+            region,
+            kind: "rgba8",
+            dst,
+            y0: Math.floor((height * i) / parts),
+            y1: Math.floor((height * (i + 1)) / parts),
+            clipped,
+          },
+          { scratch: renderScratch(width) },
         ),
       ),
     );
-    try {
-      for (const d of done) if (d.status === "rejected") throw d.reason;
-      return new Uint8ClampedArray(
-        (await pool().read(dst, bytes, into && new Uint8Array(into.buffer))).buffer,
-      );
-    } finally {
-      pool().free(dst);
-    }
+    const pixels = await scope.read(dst, bytes, into && new Uint8Array(into.buffer));
+    return new Uint8ClampedArray(pixels.buffer);
   }
 
   /**
@@ -513,32 +543,7 @@ export class StackSession {
     const key = JSON.stringify([of, this.mergedKey, part, width, height]);
     let r = this.reducedScenes.get(key);
     if (!r) {
-      r = (async () => {
-        const planeBytes = planeBytesOf(width, height);
-        const to = { ptr: pool().allocate(planeBytes * 3 + 64), planeBytes, width, height };
-        await Promise.all(
-          rowsOf(height, pool().threads).map(([y0, y1]) =>
-            pool().run(
-              "resize",
-              { scene: plain(scene), part, to, y0, y1 },
-              {
-                priority: "screen",
-                scratch: (scene.width + scene.height) * 16 + (width + height) * 16 + (1 << 16),
-              },
-            ),
-          ),
-        );
-        return {
-          ...to,
-          lies: {
-            x: part.x / scene.width,
-            y: part.y / scene.height,
-            width: part.width / scene.width,
-            height: part.height / scene.height,
-          },
-          part: { x: 0, y: 0, width, height },
-        };
-      })();
+      r = resized(scene, part, { width, height });
       this.reducedScenes.set(key, r);
       r.catch(() => this.reducedScenes.delete(key));
       this.dropReduced(3);
@@ -549,9 +554,7 @@ export class StackSession {
     for (const [key, reduced] of this.reducedScenes) {
       if (this.reducedScenes.size <= keep) return;
       this.reducedScenes.delete(key);
-      this.readers.retire(() =>
-        releaseLater(reduced.then(({ ptr }) => ({ release: () => pool().free(ptr) }))),
-      );
+      this.readers.retire(() => releaseLater(reduced));
     }
   }
 
@@ -642,7 +645,7 @@ export class StackSession {
     let s = this.frameScenes.get(key);
     if (!s) {
       const a = this.state.aligned?.frames[index];
-      s = frameAlone(ownTasks(), this.prepared[index]!, a?.fromReference ?? IDENTITY, downscale);
+      s = frameAlone(pool(), this.prepared[index]!, a?.fromReference ?? IDENTITY, downscale);
       this.frameScenes.set(key, s);
       s.catch(() => this.frameScenes.delete(key));
       if (this.frameScenes.size > 4) {

@@ -4,7 +4,7 @@ import { defaultRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../simulate/programme";
 import { renderScratch } from "../../pipeline/deliver/step";
 import { finishStep } from "../../pipeline/finish/step";
-import { frameAlone } from "../../pipeline/merge/mergeFrames";
+import { frameAlone } from "../../pipeline/merge/frameAlone";
 import { plain, type Scene } from "../../pipeline/merge/scene";
 import { prepareStep } from "../../pipeline/prepare/step";
 import { toneStep } from "../../pipeline/tone/step";
@@ -13,6 +13,8 @@ import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import { runPipeline } from "../../pipeline/run/runPipeline";
 import { fetchFrames, type DemoScene } from "../store/demo";
 import { pool } from "./pool";
+import { TaskScope } from "../../runtime/taskScope";
+import type { Tasks } from "../../pipeline/worker/tasks";
 
 /** Px of a panorama that the stand-in camera turns in. */
 const WIDTH = 4200;
@@ -21,6 +23,9 @@ const WIDTH = 4200;
  * The stand-in camera before one scene: its light is what the demo's own frames of it hold, merged.
  */
 export class StandIn {
+  /** of the latest shot: when no thread works on it any more */
+  private shooting: Promise<void> = Promise.resolve();
+
   private constructor(
     readonly scene: DemoScene,
     private readonly frames: StackFrame[],
@@ -77,21 +82,32 @@ export class StandIn {
         };
       }
     }
-    try {
-      const statistics = await pool().run(
-        "statistics",
-        { grid: light.grid },
-        { scratch: 1 << 18, signal },
-      );
-      const picture = await shown(light);
-      await pool().run("asSrgbLight", { scene: plain(light) });
-      progress(1, "Ready");
-      return new StandIn(scene, frames, light, statistics, picture, reach);
-    } catch (e) {
-      await pool().idle();
-      light.release();
-      throw e;
-    }
+    return StandIn.before(light, scene, frames, reach, signal).then(
+      (camera) => {
+        progress(1, "Ready");
+        return camera;
+      },
+      (e: unknown) => {
+        light.release();
+        throw e;
+      },
+    );
+  }
+
+  /** @param light  of the scene, the camera's from then on */
+  private static async before(
+    light: Scene,
+    scene: DemoScene,
+    frames: StackFrame[],
+    reach: Reach | undefined,
+    signal: AbortSignal,
+  ): Promise<StandIn> {
+    await using scope = new TaskScope<Tasks>(pool(), "opened");
+    const { grid } = light;
+    const statistics = await scope.run("statistics", { grid }, { scratch: 1 << 18, signal });
+    const picture = await shown(light);
+    await scope.run("asSrgbLight", { scene: plain(light) });
+    return new StandIn(scene, frames, light, statistics, picture, reach);
   }
 
   /** Of a scene that is taken by a run through focus: how far the lens travels. */
@@ -118,6 +134,7 @@ export class StandIn {
     const began = Math.floor(Date.now() / 1000 - new Date().getTimezoneOffset() * 60);
     let elapsed = 0;
     let near: { focus: number; light: Scene } | undefined;
+    const ended: Promise<void>[] = [];
     try {
       for (const [k, shot] of plan.entries()) {
         if (signal.aborted) return;
@@ -140,7 +157,7 @@ export class StandIn {
           camera: "Quillmoor Stand-in 24",
           lens: `Stand-in ${settings.focal} mm`,
         };
-        const file = await pool().run(
+        const shooting = pool().start(
           "takeShot",
           {
             scene: plain(near?.light ?? this.light),
@@ -153,6 +170,9 @@ export class StandIn {
           },
           { signal },
         );
+        ended.push(shooting.ended);
+        this.shooting = shooting.ended;
+        const file = await shooting.result;
         elapsed +=
           exposureTime +
           (plan[k + 1] && (plan[k + 1]!.yaw !== shot.yaw || plan[k + 1]!.pitch !== shot.pitch)
@@ -165,45 +185,39 @@ export class StandIn {
     } catch (e) {
       if (RhizomeError.from(e).code !== "stopped") throw e;
     } finally {
+      await Promise.all(ended);
       near?.light.release();
     }
   }
 
   close(): void {
     this.picture.close();
-    void pool()
-      .idle()
-      .then(() => this.light.release());
+    void this.shooting.then(() => this.light.release());
   }
 }
 
 /** A scene as an ordinary picture of it. */
 async function shown(scene: Scene): Promise<ImageBitmap> {
+  await using scope = new TaskScope<Tasks>(pool(), "opened");
   const { tone, finish, prepare } = defaultRecipe("focus");
   const { width, height } = scene;
   const region = { x: 0, y: 0, width, height };
-  const dst = pool().allocate(width * height * 4 + 64);
-  const field = await toneStep.run(pool(), scene, tone, {});
-  try {
-    await pool().run(
-      "render",
-      {
-        scene: plain(scene),
-        field: field.field,
-        settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"),
-        region,
-        kind: "rgba8",
-        dst,
-        y0: 0,
-        y1: height,
-      },
-      { scratch: renderScratch(width) },
-    );
-    const pixels = new Uint8ClampedArray(await pool().read(dst, width * height * 4));
-    return await createImageBitmap(new ImageData(pixels, width, height));
-  } finally {
-    await pool().idle();
-    field.release();
-    pool().free(dst);
-  }
+  const dst = scope.allocate(width * height * 4 + 64);
+  using toned = await toneStep.run(scope, scene, tone, {});
+  await scope.run(
+    "render",
+    {
+      scene: plain(scene),
+      field: toned.field,
+      settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"),
+      region,
+      kind: "rgba8",
+      dst,
+      y0: 0,
+      y1: height,
+    },
+    { scratch: renderScratch(width) },
+  );
+  const pixels = new Uint8ClampedArray(await scope.read(dst, width * height * 4));
+  return createImageBitmap(new ImageData(pixels, width, height));
 }

@@ -2,7 +2,8 @@ import * as v from "valibot";
 import { planeBytesOf } from "../../core/raster/accumulator";
 import type { Layout } from "../panorama/layout";
 import type { Located } from "../panorama/locateFrames";
-import { plain, type Scene } from "../merge/scene";
+import { addressesOf, plain, sceneOf, type Scene } from "../merge/scene";
+import { TaskScope } from "../../runtime/taskScope";
 import { SuspectSchema } from "../../core/suspects/suspect";
 import { basisBytes } from "../../core/tone/toneBasis";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
@@ -149,13 +150,11 @@ export async function recallJoined(
   const planeBytes = planeBytesOf(width, height);
   const size = gridSize(width, height);
   const cells = size.width * size.height * 4;
-  const ptr = pool.allocate(planeBytes * 4 + 64);
-  const analysis = pool.allocate(cells + basisBytes(size));
-  const sources = pool.allocate(width * height);
-  const release = (): void => {
-    for (const at of [ptr, analysis, sources]) pool.free(at);
-  };
-  const found = await pool
+  await using scope = new TaskScope(pool);
+  const ptr = scope.allocate(planeBytes * 4 + 64);
+  const analysis = scope.allocate(cells + basisBytes(size));
+  const sources = scope.allocate(width * height);
+  const found = await scope
     .run(
       "unpackPixels",
       {
@@ -170,11 +169,10 @@ export async function recallJoined(
     )
     .catch(() => false);
   if (!found) {
-    release();
     await resultCache.drop(key).catch(() => undefined);
     return undefined;
   }
-  const scene = {
+  const scene = sceneOf(pool, {
     ptr,
     planeBytes,
     width,
@@ -182,8 +180,8 @@ export async function recallJoined(
     grid: { ...size, ptr: analysis, floorEv: statistics.floorEv },
     basis: analysis + cells,
     sources,
-    release,
-  };
+  });
+  scope.keep(...addressesOf(scene));
   return { scene, layout: head.layout as unknown as Layout, statistics, shares, downscale };
 }
 

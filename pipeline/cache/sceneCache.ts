@@ -3,7 +3,8 @@ import { planeBytesOf } from "../../core/raster/accumulator";
 import { gridSize } from "../../core/tone/toneGrid";
 import { basisBytes } from "../../core/tone/toneBasis";
 import type { MergeFindings } from "../merge/input";
-import { plain, type Scene } from "../merge/scene";
+import { addressesOf, plain, sceneOf, type Scene } from "../merge/scene";
+import { TaskScope } from "../../runtime/taskScope";
 import type { FrameInfo } from "../../core/frame/frame";
 import type { Threads } from "../pool";
 import { type ResultCache } from "../../runtime/resultCache";
@@ -22,40 +23,34 @@ export async function recallScene(
 ): Promise<{ scene: Scene; findings: MergeFindings } | undefined> {
   const source = await resultCache.get(key).catch(() => undefined);
   if (!source) return undefined;
+  await using scope = new TaskScope(pool);
   const { width, height } = sizeAt(info, downscale);
   const planeBytes = planeBytesOf(width, height);
   const size = gridSize(width, height);
-  const ptr = pool.allocate(planeBytes * 4 + 64);
-  const analysis = pool.allocate(size.width * size.height * 4 + basisBytes(size));
-  const sources = mapped ? pool.allocate(width * height) : undefined;
-  const release = (): void => {
-    pool.free(ptr);
-    pool.free(analysis);
-    if (sources !== undefined) pool.free(sources);
-  };
-  const findings = await pool
+  const ptr = scope.allocate(planeBytes * 4 + 64);
+  const analysis = scope.allocate(size.width * size.height * 4 + basisBytes(size));
+  const sources = mapped ? scope.allocate(width * height) : undefined;
+  const findings = await scope
     .run("unpack", {
       source,
       parts: { ptr, planeBytes, width, height, grid: size, analysis, sources },
     })
     .catch(() => undefined);
-  if (findings)
-    return {
-      scene: {
-        ptr,
-        planeBytes,
-        width,
-        height,
-        grid: { ...size, ptr: analysis, floorEv: findings.statistics.floorEv },
-        basis: analysis + size.width * size.height * 4,
-        ...(sources === undefined ? {} : { sources }),
-        release,
-      },
-      findings,
-    };
-  release();
-  await resultCache.drop(key).catch(() => undefined);
-  return undefined;
+  if (!findings) {
+    await resultCache.drop(key).catch(() => undefined);
+    return undefined;
+  }
+  const scene = sceneOf(pool, {
+    ptr,
+    planeBytes,
+    width,
+    height,
+    grid: { ...size, ptr: analysis, floorEv: findings.statistics.floorEv },
+    basis: analysis + size.width * size.height * 4,
+    ...(sources === undefined ? {} : { sources }),
+  });
+  scope.keep(...addressesOf(scene));
+  return { scene, findings };
 }
 
 /** Only what was found: enough to merge again at another size without aligning. */

@@ -1,7 +1,8 @@
 import { inProcess } from "../../tests/inProcess";
 import { defaultRecipe, toneOf, withSetting, type Recipe } from "../recipe/recipe";
 import { simulatedRoom } from "../../simulate/room";
-import { begin, toneAnalysis } from "../merge/mergeFrames";
+import { begin } from "../merge/fold";
+import { toScene } from "../merge/finish";
 import type { Scene } from "../merge/scene";
 import { BASIS_PARTS } from "../../core/tone/toneBasis";
 import { finishStep } from "../finish/step";
@@ -26,7 +27,7 @@ async function sceneOf(pool: Pool): Promise<Scene> {
       ptr: acc.ptr + c * acc.planeBytes,
       bytes: new Uint8Array(Float32Array.from(plane).buffer),
     });
-  return { ...acc, ...(await toneAnalysis(pool, acc, { basisParts: BASIS_PARTS, noise: 0 }, {})) };
+  return toScene(pool, acc, { basisParts: BASIS_PARTS, noise: 0 }, {});
 }
 /** The same rows, as bands that come one after another. */
 const inBands = (scene: Scene, cuts: readonly number[]): Coming => ({

@@ -2,7 +2,11 @@ import * as v from "valibot";
 import { SPACE_IDS } from "../../core/colour/spaces";
 import { resizeScratch } from "../../core/raster/resizePicture";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
-import type { ComingBand } from "../merge/band";
+import type { Band, ComingBand } from "../merge/band";
+import type { Accumulator } from "../../core/raster/accumulator";
+import type { Rectangle } from "../../core/raster/largestRectangle";
+import type { ToneField } from "../../core/tone/toneField";
+import { TaskScope } from "../../runtime/taskScope";
 import { plain, type Scene } from "../merge/scene";
 import type { FrameInfo } from "../../core/frame/frame";
 import { defineStep, sizeAt } from "../step";
@@ -38,6 +42,7 @@ export interface Coming {
   bands: readonly ComingBand[];
 }
 export interface Delivery {
+  /** addresses of the pixels, and of how far they are covered, a byte each */
   dst: number;
   coverage?: number;
   width: number;
@@ -89,129 +94,154 @@ export const deliverStep = defineStep({
    *
    * @param withCoverage  whether how far each pixel is covered goes with it (rows say so behind
    *   their three planes, 0 where nothing is)
-   * @returns the address of the pixels, tightly packed, and of their coverage in bytes, both to be
-   *   given back, and the size
+   * @returns the address of the pixels, tightly packed, and of their coverage in bytes, both the
+   *   caller's to free, and the size
    */
   async run(
     work: Work,
     picture: Coming,
-    region: { x: number; y: number; width: number; height: number },
+    region: Rectangle,
     { field }: AllocatedField,
     render: RenderSettings,
     settings: DeliverSettings,
     withCoverage: boolean,
     { progress, signal }: Watch,
   ): Promise<Delivery> {
+    await using scope = new TaskScope(work);
     const kind = pixelKind(settings);
-    const on = signal ? { signal } : {};
-    const size = deliveredSize(region, settings);
-    const whole = { width: region.width, height: region.height };
-    let dst = work.allocate(region.width * region.height * bytesPerPixel(kind) + 64);
-    let coverage: number | undefined;
-    const line = region.width * bytesPerPixel(kind);
+    const { width, height } = region;
+    let pixels: Rendered = { dst: scope.allocate(width * height * bytesPerPixel(kind) + 64) };
+    if (withCoverage) pixels = { ...pixels, coverage: scope.allocate(width * height) };
     let done = 0;
-    try {
-      if (withCoverage) coverage = work.allocate(region.width * region.height);
-      for (const band of picture.bands) {
-        const y0 = Math.max(region.y, band.y0);
-        const y1 = Math.min(region.y + region.height, band.y1);
-        if (y0 >= y1) continue;
-        const { rows, done: release } = await band.take();
-        const lies = {
-          x: 0,
-          y: band.y0 / picture.height,
-          width: 1,
-          height: rows.height / picture.height,
-        };
-        try {
-          await Promise.all(
-            rowsOf(y1 - y0, work.threads * 8).map(async ([a, b]) => {
-              await work.run(
-                "render",
-                {
-                  scene: { ...rows, lies },
-                  field,
-                  settings: render,
-                  region: { x: region.x, y: y0 - band.y0, width: region.width, height: y1 - y0 },
-                  kind,
-                  dst: dst + (y0 - region.y) * line,
-                  y0: a,
-                  y1: b,
-                },
-                { scratch: renderScratch(region.width), ...on },
-              );
-              if (coverage !== undefined)
-                await work.run(
-                  "coverage",
-                  {
-                    scene: rows,
-                    region: {
-                      x: region.x,
-                      y: y0 - band.y0 + a,
-                      width: region.width,
-                      height: b - a,
-                    },
-                    dst: coverage + (y0 - region.y + a) * region.width,
-                  },
-                  on,
-                );
-              progress((done += b - a) / region.height, "Toning");
-            }),
-          );
-          release();
-        } catch (e) {
-          await work.idle();
-          release();
-          throw e;
-        }
-      }
-      if (size.width !== region.width) {
-        const reduced = async (
-          ptr: number,
-          bytes: number,
-          run: (
-            from: { ptr: number; width: number; height: number },
-            to: { ptr: number; width: number; height: number },
-          ) => Promise<unknown>,
-        ): Promise<number> => {
-          const to = work.allocate(size.width * size.height * bytes + 64);
-          try {
-            await run({ ptr, ...whole }, { ptr: to, ...size });
-          } catch (e) {
-            await work.idle();
-            work.free(to);
-            throw e;
-          }
-          work.free(ptr);
-          return to;
-        };
-        const strips = rowsOf(size.height, work.threads * 8);
-        dst = await reduced(dst, bytesPerPixel(kind), (from, to) =>
-          Promise.all(
-            strips.map(([y0, y1]) =>
-              work.run(
-                "resizePicture",
-                { from, to, kind, linear: render.linear, y0, y1 },
-                { scratch: resizeScratch(from, to, y1 - y0), ...on },
-              ),
-            ),
-          ),
+    for (const band of picture.bands) {
+      if (rowsIn(band, region).y0 >= rowsIn(band, region).y1) continue;
+      const { rows, done: release } = await band.take();
+      try {
+        await renderBand(
+          scope,
+          { picture, band, rows, region, field, render, kind, signal },
+          pixels,
+          (count) => progress((done += count) / height, "Toning"),
         );
-        if (coverage !== undefined)
-          coverage = await reduced(coverage, 1, (from, to) =>
-            Promise.all(
-              strips.map(([y0, y1]) => work.run("meanCoverage", { from, to, y0, y1 }, on)),
-            ),
-          );
+      } finally {
+        await scope.idle();
+        release();
       }
-      return { dst, ...(coverage === undefined ? {} : { coverage }), ...size };
-    } catch (e) {
-      await work.idle();
-      for (const at of [dst, coverage]) if (at !== undefined) work.free(at);
-      throw e;
     }
+    const size = deliveredSize(region, settings);
+    const reduced = size.width !== width;
+    if (reduced) pixels = await reduce(scope, pixels, region, size, kind, render.linear, signal);
+    scope.keep(pixels.dst, pixels.coverage);
+    return { ...pixels, ...size };
   },
 });
+
+interface Rendered {
+  dst: number;
+  coverage?: number;
+}
+interface BandInput {
+  picture: Coming;
+  band: ComingBand;
+  /** the band's light */
+  rows: Accumulator;
+  region: Rectangle;
+  field: ToneField;
+  render: RenderSettings;
+  kind: PixelKind;
+  signal: AbortSignal | undefined;
+}
+
+/** The rows of a band that lie in a region. */
+const rowsIn = ({ y0, y1 }: Band, region: Rectangle): Band => ({
+  y0: Math.max(region.y, y0),
+  y1: Math.min(region.y + region.height, y1),
+});
+
+/** Renders what a band has of the region, and how far it is covered where that is asked for. */
+async function renderBand(
+  work: Work,
+  { picture, band, rows, region, field, render, kind, signal }: BandInput,
+  { dst, coverage }: Rendered,
+  tell: (rows: number) => void,
+): Promise<void> {
+  const on = signal ? { signal } : {};
+  const { x, width } = region;
+  const { y0, y1 } = rowsIn(band, region);
+  const first = y0 - region.y;
+  const lies = {
+    x: 0,
+    y: band.y0 / picture.height,
+    width: 1,
+    height: rows.height / picture.height,
+  };
+  const part = { x, y: y0 - band.y0, width, height: y1 - y0 };
+  await Promise.all(
+    rowsOf(y1 - y0, work.threads * 8).map(async ([a, b]) => {
+      await work.run(
+        "render",
+        {
+          scene: { ...rows, lies },
+          field,
+          settings: render,
+          region: part,
+          kind,
+          dst: dst + first * width * bytesPerPixel(kind),
+          y0: a,
+          y1: b,
+        },
+        { scratch: renderScratch(width), ...on },
+      );
+      if (coverage !== undefined)
+        await work.run(
+          "coverage",
+          {
+            scene: rows,
+            region: { ...part, y: part.y + a, height: b - a },
+            dst: coverage + (first + a) * width,
+          },
+          on,
+        );
+      tell(b - a);
+    }),
+  );
+}
+
+type Size = { width: number; height: number };
+
+/** Reduces rendered pixels and their coverage to another size. */
+async function reduce(
+  work: Work,
+  { dst, coverage }: Rendered,
+  { width, height }: Size,
+  size: Size,
+  kind: PixelKind,
+  linear: boolean,
+  signal: AbortSignal | undefined,
+): Promise<Rendered> {
+  const on = signal ? { signal } : {};
+  const strips = rowsOf(size.height, work.threads * 8);
+  const from = { ptr: dst, width, height };
+  const to = { ptr: work.allocate(size.width * size.height * bytesPerPixel(kind) + 64), ...size };
+  await Promise.all(
+    strips.map(([y0, y1]) =>
+      work.run(
+        "resizePicture",
+        { from, to, kind, linear, y0, y1 },
+        { scratch: resizeScratch(from, to, y1 - y0), ...on },
+      ),
+    ),
+  );
+  work.free(dst);
+  if (coverage === undefined) return { dst: to.ptr };
+  const covered = { ptr: coverage, width, height };
+  const reduced = { ptr: work.allocate(size.width * size.height + 64), ...size };
+  await Promise.all(
+    strips.map(([y0, y1]) => work.run("meanCoverage", { from: covered, to: reduced, y0, y1 }, on)),
+  );
+  work.free(coverage);
+  return { dst: to.ptr, coverage: reduced.ptr };
+}
 
 /** The picture's size in the file: never enlarged, its proportions kept. */
 export function deliveredSize(

@@ -10,7 +10,7 @@ import type { FocusPass } from "./focusPass";
  */
 export interface AllocatedDepth {
   level: number;
-  /** addresses, each of them to be given back */
+  /** addresses in the scope that it was made in */
   depth: number;
   trust: number;
   /** the same between frames, as it is shown */
@@ -19,31 +19,20 @@ export interface AllocatedDepth {
 
 /** Makes the map of depth; what `sources` says of each sample follows it. */
 export async function findDepth(
-  work: Work,
+  scope: Work,
   sharp: SharpLevel,
   order: readonly number[],
   on: RunOptions,
 ): Promise<AllocatedDepth> {
   const n = sharp.w * sharp.h;
-  const depth = work.allocate(n * 4 + 64);
-  const trust = work.allocate(n * 4 + 64);
-  try {
-    return {
-      level: sharp.level,
-      depth,
-      trust,
-      grid: await work.run(
-        "depthMap",
-        { sharp, order, depth, trust },
-        { scratch: depthScratch(n), ...on },
-      ),
-    };
-  } catch (e) {
-    await work.idle();
-    work.free(depth);
-    work.free(trust);
-    throw e;
-  }
+  const depth = scope.allocate(n * 4 + 64);
+  const trust = scope.allocate(n * 4 + 64);
+  const grid = await scope.run(
+    "depthMap",
+    { sharp, order, depth, trust },
+    { scratch: depthScratch(n), ...on },
+  );
+  return { level: sharp.level, depth, trust, grid };
 }
 
 /**
@@ -54,18 +43,21 @@ export async function findDepth(
  * @param mixed  whether the picture stays where the map is not to be believed
  */
 export async function composeAlongDepth(
-  work: Work,
-  { acc, order, inStrips, warp, allocate: allocate, free: free }: FocusPass,
+  scope: Work,
+  { acc, order, inStrips, warp }: FocusPass,
   map: Omit<AllocatedDepth, "grid">,
   mixed: boolean,
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
 ): Promise<void> {
   const { width, height } = acc;
-  const planes = [allocate(width * height * 4 + 64), allocate(width * height * 4 + 64)] as const;
+  const planes = [
+    scope.allocate(width * height * 4 + 64),
+    scope.allocate(width * height * 4 + 64),
+  ] as const;
   await Promise.all(
     [map.depth, map.trust].map((from, i) =>
-      work.run(
+      scope.run(
         "spreadPlane",
         { from, level: map.level, width, height, to: planes[i]! },
         { scratch: width * height * 2 + width * 8 + (1 << 12), ...on },
@@ -73,18 +65,18 @@ export async function composeAlongDepth(
     ),
   );
   const planeBytes = acc.planeBytes;
-  const sums = { ...acc, ptr: allocate(planeBytes * 4 + 64) };
-  await cleared(work, sums.ptr, planeBytes * 4, on);
+  const sums = { ...acc, ptr: scope.allocate(planeBytes * 4 + 64) };
+  await cleared(scope, sums.ptr, planeBytes * 4, on);
   for (const [k, i] of order.entries()) {
     const warped = await warp(i, order[k + 1]);
     await inStrips((y0, y1) =>
-      work.run("addAlongDepth", { frame: warped, k, depth: planes[0], sums, y0, y1 }, on),
+      scope.run("addAlongDepth", { frame: warped, k, depth: planes[0], sums, y0, y1 }, on),
     );
-    free(warped.ptr);
+    scope.free(warped.ptr);
     tell(k, order.length);
   }
   await inStrips((y0, y1) =>
-    work.run("mixDepth", { acc, sums, trust: mixed ? planes[1] : undefined, y0, y1 }, on),
+    scope.run("mixDepth", { acc, sums, trust: mixed ? planes[1] : undefined, y0, y1 }, on),
   );
-  for (const at of [...planes, sums.ptr]) free(at);
+  for (const at of [...planes, sums.ptr]) scope.free(at);
 }

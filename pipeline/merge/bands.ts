@@ -4,9 +4,11 @@ import { preparedRows } from "../../core/frame/preparedRows";
 import { coarserShape } from "../../core/raster/pyramid";
 import { sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Work } from "../work";
+import { leaseOf, type Lease } from "../../runtime/lease";
+import { TaskScope } from "../../runtime/taskScope";
 import { type Watch } from "../../runtime/work";
 import type { Aligned } from "../align/step";
-import { bandsBy, type ComingBand } from "./band";
+import { bandsBy, type Band, type ComingBand } from "./band";
 import { depthInBands, focusBand, FOCUS_MARGIN } from "./focusBands";
 import { fuseBand, fuseCoarse, FUSION_MARGIN } from "./fuseBands";
 import { KEPT_IN_BAND } from "./fusion";
@@ -77,12 +79,6 @@ export function rowsThatFit(
   return Math.min(height, Math.max(LEAST_ROWS, rows));
 }
 
-/** A merge whose rows come band by band; `release` gives back what the bands have in common. */
-export interface MergedBands {
-  bands: readonly ComingBand[];
-  release(): void;
-}
-
 /**
  * Merges full-size frames band by band, by any method, for pictures that do not fit in memory
  * whole. What a method has to know of the whole beforehand (a fusion its coarse levels, a focus run
@@ -100,36 +96,58 @@ export async function mergeInBands(
 ): Promise<MergedBands> {
   const { height } = sizeAt(input.frames[input.reference]!.info, input.downscale);
   const bands = bandsBy(height, rows);
+  await using scope = new TaskScope(work);
+  const { take, common } = await bandTaker(scope, work, input, method, bands, fill, watch);
+  scope.keep(...common);
+  return {
+    bands: bands.map((band) => ({ ...band, take: () => take(band) })),
+    ...leaseOf(() => {
+      for (const at of common) work.free(at);
+    }),
+  };
+}
+
+/** A merge whose rows come band by band; what the bands have in common is its lease. */
+export interface MergedBands extends Lease {
+  bands: readonly ComingBand[];
+}
+interface BandTaker {
+  take(band: Band): ReturnType<ComingBand["take"]>;
+  /** addresses of what the bands have in common */
+  common: readonly number[];
+}
+
+/**
+ * How a method makes a band.
+ *
+ * @param scope  in which what the bands have in common is found
+ * @param work   on which the bands are made later
+ */
+async function bandTaker(
+  scope: Work,
+  work: Work,
+  input: MergeInput & { aligned: Aligned },
+  method: MergeSettings["method"],
+  bands: readonly Band[],
+  fill: Fill | undefined,
+  watch: Watch,
+): Promise<BandTaker> {
   const silent = { ...watch, progress: () => undefined };
   if (method === "radiance")
     return {
-      bands: bands.map((band) => ({
-        ...band,
-        async take() {
-          const acc = await mergeBand(work, input, band, fill, silent);
-          return { rows: acc, done: () => work.free(acc.ptr) };
-        },
-      })),
-      release: () => undefined,
+      async take(band) {
+        const acc = await mergeBand(work, input, band, fill, silent);
+        return { rows: acc, done: () => work.free(acc.ptr) };
+      },
+      common: [],
     };
   if (method === "fusion") {
-    const coarse = await fuseCoarse(work, input, bands, watch);
-    return {
-      bands: bands.map((band) => ({
-        ...band,
-        take: () => fuseBand(work, input, band, coarse, silent),
-      })),
-      release: coarse.release,
-    };
+    const coarse = await fuseCoarse(scope, input, bands, watch);
+    return { take: (band) => fuseBand(work, input, band, coarse, silent), common: coarse.at };
   }
-  const depth = method === "pyramid" ? undefined : await depthInBands(work, input, bands, watch);
+  const depth = method === "pyramid" ? undefined : await depthInBands(scope, input, bands, watch);
   return {
-    bands: bands.map((band) => ({
-      ...band,
-      take: () => focusBand(work, input, band, method, depth, silent),
-    })),
-    release: () => {
-      for (const at of depth ? [depth.depth, depth.trust] : []) work.free(at);
-    },
+    take: (band) => focusBand(work, input, band, method, depth, silent),
+    common: depth ? [depth.depth, depth.trust] : [],
   };
 }

@@ -1,12 +1,13 @@
 import type { DepthGrid } from "../../core/focus/depthGrid";
 import { darkNoise } from "../../core/tone/darkNoise";
 import { BASIS_PARTS } from "../../core/tone/toneBasis";
-import type { Watch } from "../../runtime/work";
+import { TaskScope } from "../../runtime/taskScope";
+import type { RunOptions, Watch } from "../../runtime/work";
 import type { Work } from "../work";
 import { composeAlongDepth, findDepth } from "./alongDepth";
-import { fuseByPyramid, type FocusMethod } from "./focusPass";
-import { toneAnalysis } from "./mergeFrames";
-import type { Scene } from "./scene";
+import { fuseByPyramid, type FocusMethod, type FocusPass } from "./focusPass";
+import { toScene } from "./finish";
+import { addressesOf, type Scene } from "./scene";
 import type { MergeInput } from "./input";
 
 /**
@@ -21,73 +22,57 @@ export async function focusFrames(
   { progress, signal }: Watch,
 ): Promise<Scene> {
   const aligned = await input.aligned;
+  await using scope = new TaskScope(work);
   const on = signal ? { signal } : {};
   const passes = method === "pyramid" ? 1 : 2;
   const pass = await fuseByPyramid(
-    work,
+    scope,
     { ...input, aligned },
     undefined,
     (k, of) => progress((k + 1) / of / passes, `Fusing frames, ${k + 1} of ${of}`),
     on,
   );
-  const { acc, sharp, inStrips, allocate: allocate } = pass;
-  const { width, height } = acc;
-  let sources: number | undefined;
-  let depth: DepthGrid | undefined;
-  try {
-    if (method !== "pyramid" || input.sources) {
-      const map = await findDepth(work, sharp, pass.order, on);
-      depth = map.grid;
-      try {
-        if (method !== "pyramid")
-          await composeAlongDepth(
-            work,
-            pass,
-            map,
-            method === "mixed",
-            (k, of) =>
-              progress((1 + (k + 1) / of) / 2, `Composing along the depth, ${k + 1} of ${of}`),
-            on,
-          );
-      } finally {
-        await work.idle();
-        work.free(map.depth);
-        work.free(map.trust);
-      }
-    }
-    // the weight of a finished scene says that it is covered
-    await inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
-    if (input.sources) {
-      sources = allocate(width * height);
-      await work.run(
-        "spreadSources",
-        { from: sharp.sources, w: sharp.w, h: sharp.h, to: sources, width, height },
+  const { acc, inStrips } = pass;
+  let depth: { depth?: DepthGrid } = {};
+  if (method !== "pyramid" || input.sources) {
+    const map = await findDepth(scope, pass.sharp, pass.order, on);
+    depth = { depth: map.grid };
+    if (method !== "pyramid")
+      await composeAlongDepth(
+        scope,
+        pass,
+        map,
+        method === "mixed",
+        (k, of) => progress((1 + (k + 1) / of) / 2, `Composing along the depth, ${k + 1} of ${of}`),
         on,
       );
-    }
-    const scene = {
-      ...acc,
-      ...(depth ? { depth } : {}),
-      ...(await toneAnalysis(
-        work,
-        acc,
-        { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[input.reference]!.info) },
-        on,
-      )),
-    };
-    pass.done(sources);
-    return sources === undefined
-      ? scene
-      : {
-          ...scene,
-          sources,
-          release() {
-            scene.release();
-            work.free(sources!);
-          },
-        };
-  } catch (e) {
-    await pass.drop();
-    throw e;
+    for (const at of [map.depth, map.trust]) scope.free(at);
   }
+  // the weight of a finished scene says that it is covered
+  await inStrips((y0, y1) => scope.run("fusedToScene", { acc, y0, y1 }, on));
+  const sources = input.sources ? { sources: await spreadSources(scope, pass, on) } : {};
+  const noise = darkNoise(input.frames[input.reference]!.info);
+  const scene = await toScene(
+    scope,
+    { ...acc, ...depth, ...sources },
+    { basisParts: BASIS_PARTS, noise },
+    on,
+  );
+  scope.keep(...addressesOf(scene));
+  return scene;
+}
+
+/** Which frame was sharpest at each pixel; the address of a byte each. */
+async function spreadSources(
+  scope: Work,
+  { acc: { width, height }, sharp }: FocusPass,
+  on: RunOptions,
+): Promise<number> {
+  const to = scope.allocate(width * height);
+  await scope.run(
+    "spreadSources",
+    { from: sharp.sources, w: sharp.w, h: sharp.h, to, width, height },
+    on,
+  );
+  return to;
 }

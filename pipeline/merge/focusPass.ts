@@ -12,12 +12,11 @@ import {
 import type { SharpLevel } from "../../core/focus/depthMap";
 import { pyramidShape } from "../../core/raster/pyramid";
 import { confidenceGrid } from "../ghosts/step";
-import { MemoryScope } from "../../runtime/memoryScope";
 import { cleared, inStrips, type RunOptions } from "../../runtime/work";
 import { type Work } from "../work";
 import { frameWarper } from "./frameWarper";
 import { sizeAt } from "../step";
-import { begin } from "./mergeFrames";
+import { begin } from "./fold";
 import type { Aligned } from "../align/step";
 import type { Band } from "./band";
 import type { MergeInput } from "./input";
@@ -33,7 +32,7 @@ export type FocusInput = MergeInput & { aligned: Aligned };
 export type FocusMethod = "pyramid" | "depth" | "mixed";
 /**
  * Frames fused by their pyramids, in sRGB, in the scene's planes; and what is known of where they
- * were sharp.
+ * were sharp. All of it is the scope's in which it was made.
  */
 export interface FocusPass {
   acc: Accumulator;
@@ -42,12 +41,6 @@ export interface FocusPass {
   order: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
   warp(i: number, next: number | undefined): Promise<WarpedFrame>;
-  allocate(bytes: number): number;
-  free(at: number): void;
-  /** gives back all but the scene's planes and what is named */
-  done(but?: number): void;
-  /** gives back everything, once no thread works on it */
-  drop(): Promise<void>;
 }
 
 /**
@@ -92,7 +85,7 @@ export function depthLevel({ width, height }: { width: number; height: number })
  * @param part  the rows of the picture that are worked on, if not all
  */
 export async function fuseByPyramid(
-  work: Work,
+  scope: Work,
   { frames, aligned, downscale, loaded, patches, sampling }: FocusInput,
   part: Band | undefined,
   tell: (frame: number, frames: number) => void,
@@ -104,18 +97,15 @@ export async function fuseByPyramid(
   const used = (aligned.order ?? frames.map((_, i) => i)).filter((i) => aligned.frames[i]!.used);
   const whole = sizeAt(info, downscale);
   const top = part?.y0 ?? 0;
-  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
+  const acc = begin(scope, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
   const { width, height } = acc;
-  const memory = new MemoryScope(work, acc.ptr);
-  const { allocate: allocate, free: free } = memory;
-  const warper = frameWarper(work, {
+  const warper = frameWarper(scope, {
     frames,
     reference,
     downscale,
     loaded,
     whole,
     part,
-    allocate,
     on,
     sampling,
   });
@@ -124,129 +114,113 @@ export async function fuseByPyramid(
     return warper.warp(i, aligned.frames[i]!);
   };
   const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
-    inStrips(work, height, run);
-  const drop = (): Promise<void> => {
-    warper.release();
-    return memory.dispose();
+    inStrips(scope, height, run);
+  const rangeBytes = width * height * 6 + 64;
+  const { bytes, levels } = focusShape(width, height);
+  const block = (): number => scope.allocate(bytes);
+  const sums: FocusSums = {
+    own: [block(), block(), block()],
+    greys: scope.allocate(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64),
+    energy: block(),
+    best: block(),
+    taken: [block(), block(), block()],
+    range: { above: scope.allocate(rangeBytes), below: scope.allocate(rangeBytes) },
   };
-  try {
-    const rangeBytes = width * height * 6 + 64;
-    const { bytes, levels } = focusShape(width, height);
-    const block = (): number => allocate(bytes);
-    const sums: FocusSums = {
-      own: [block(), block(), block()],
-      greys: allocate(((width + 1) >> 1) * ((height + 1) >> 1) * 4 + 64),
-      energy: block(),
-      best: block(),
-      taken: [block(), block(), block()],
-      range: { above: allocate(rangeBytes), below: allocate(rangeBytes) },
+  const { level } = depthLevel(whole);
+  const { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!;
+  const plane = (): number => scope.allocate(w * h * 4 + 64);
+  const won = {
+    sources: scope.allocate(w * h),
+    total: plane(),
+    last: plane(),
+    lower: plane(),
+    upper: plane(),
+    level,
+  };
+  for (const p of [sums.best, ...sums.taken]) await cleared(scope, p, bytes, on);
+  for (const p of [sums.range.above, sums.range.below]) await cleared(scope, p, rangeBytes, on);
+  await cleared(scope, acc.ptr, acc.planeBytes * 4, on);
+  await cleared(scope, won.sources, w * h, on);
+  for (const p of [won.total, won.last, won.lower, won.upper])
+    await cleared(scope, p, w * h * 4 + 64, on);
+  for (const [k, i] of used.entries()) {
+    const warped = await warp(i, used[k + 1]);
+    const confidences = withPatches(undefined, namesOf(frames[i]!), patches, grid);
+    const frame = {
+      ...warped,
+      ...(confidences
+        ? { ghosts: { ...confidences, scale: confidences.scale / downscale, top } }
+        : {}),
     };
-    const { level } = depthLevel(whole);
-    const { w, h } = pyramidShape(width, height, FOCUS_LEVELS).levels[level]!;
-    const plane = (): number => allocate(w * h * 4 + 64);
-    const won = {
-      sources: allocate(w * h),
-      total: plane(),
-      last: plane(),
-      lower: plane(),
-      upper: plane(),
-      level,
-    };
-    for (const p of [sums.best, ...sums.taken]) await cleared(work, p, bytes, on);
-    for (const p of [sums.range.above, sums.range.below]) await cleared(work, p, rangeBytes, on);
-    await cleared(work, acc.ptr, acc.planeBytes * 4, on);
-    await cleared(work, won.sources, w * h, on);
-    for (const p of [won.total, won.last, won.lower, won.upper])
-      await cleared(work, p, w * h * 4 + 64, on);
-    for (const [k, i] of used.entries()) {
-      const warped = await warp(i, used[k + 1]);
-      const confidences = withPatches(undefined, namesOf(frames[i]!), patches, grid);
-      const frame = {
-        ...warped,
-        ...(confidences
-          ? { ghosts: { ...confidences, scale: confidences.scale / downscale, top } }
-          : {}),
-      };
-      const own = { ...won, frame: i };
-      await strips((y0, y1) =>
-        work.run(
-          "halveFrame",
-          { frame, sums, y0, y1 },
-          { scratch: focusBlockScratch(width), ...on },
-        ),
-      );
-      await work.run(
-        "coarseSharpness",
-        { frame, sums },
-        { scratch: coarseScratch(width, height), ...on },
-      );
-      await strips((y0, y1) =>
-        work.run(
-          "chooseFinest",
-          { frame, acc, sums, won: own, y0, y1 },
-          { scratch: focusBlockScratch(width), ...on },
-        ),
-      );
-      free(warped.ptr);
-      await Promise.all(
-        [0, 1, 2].map((channel) =>
-          work.run(
-            "chooseCoarser",
-            { width, height, channel, sums },
-            { scratch: width * 8 + (1 << 12), ...on },
-          ),
-        ),
-      );
-      await work.run("keepBest", { width, height, sums, won: own }, on);
-      tell(k, used.length);
-    }
-    for (const at of [...sums.own, sums.greys, sums.energy, won.last]) free(at);
+    const own = { ...won, frame: i };
+    await strips((y0, y1) =>
+      scope.run(
+        "halveFrame",
+        { frame, sums, y0, y1 },
+        { scratch: focusBlockScratch(width), ...on },
+      ),
+    );
+    await scope.run(
+      "coarseSharpness",
+      { frame, sums },
+      { scratch: coarseScratch(width, height), ...on },
+    );
+    await strips((y0, y1) =>
+      scope.run(
+        "chooseFinest",
+        { frame, acc, sums, won: own, y0, y1 },
+        { scratch: focusBlockScratch(width), ...on },
+      ),
+    );
+    scope.free(warped.ptr);
     await Promise.all(
-      sums.taken.map((at) =>
-        work.run(
-          "collapseFocus",
-          { width, height, taken: at, best: sums.best },
+      [0, 1, 2].map((channel) =>
+        scope.run(
+          "chooseCoarser",
+          { width, height, channel, sums },
           { scratch: width * 8 + (1 << 12), ...on },
         ),
       ),
     );
-    await strips((y0, y1) =>
-      work.run(
-        "addUp",
-        { acc, coarser: sums.taken, y0, y1 },
-        { scratch: width * 4 + (1 << 12), ...on },
-      ),
-    );
-    await strips((y0, y1) => work.run("holdInRange", { acc, range: sums.range, y0, y1 }, on));
-    for (const s of [...sums.taken, sums.range.above, sums.range.below]) free(s);
-    const guide = allocate(w * h * 4 + 64);
-    await work.run("depthGuide", { acc, level, w, h, guide }, on);
-    return {
-      acc,
-      sharp: {
-        level,
-        w,
-        h,
-        sources: won.sources,
-        total: won.total,
-        lower: won.lower,
-        upper: won.upper,
-        best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at,
-        guide,
-      },
-      order: used,
-      inStrips: strips,
-      warp,
-      allocate: allocate,
-      free: free,
-      drop,
-      done(but) {
-        warper.release();
-        memory.freeAll(acc.ptr, but);
-      },
-    };
-  } catch (e) {
-    await drop();
-    throw e;
+    await scope.run("keepBest", { width, height, sums, won: own }, on);
+    tell(k, used.length);
   }
+  for (const at of [...sums.own, sums.greys, sums.energy, won.last]) scope.free(at);
+  await Promise.all(
+    sums.taken.map((at) =>
+      scope.run(
+        "collapseFocus",
+        { width, height, taken: at, best: sums.best },
+        { scratch: width * 8 + (1 << 12), ...on },
+      ),
+    ),
+  );
+  await strips((y0, y1) =>
+    scope.run(
+      "addUp",
+      { acc, coarser: sums.taken, y0, y1 },
+      { scratch: width * 4 + (1 << 12), ...on },
+    ),
+  );
+  await strips((y0, y1) => scope.run("holdInRange", { acc, range: sums.range, y0, y1 }, on));
+  for (const s of [...sums.taken, sums.range.above, sums.range.below]) scope.free(s);
+  const guide = scope.allocate(w * h * 4 + 64);
+  await scope.run("depthGuide", { acc, level, w, h, guide }, on);
+  return {
+    acc,
+    sharp: {
+      level,
+      w,
+      h,
+      sources: won.sources,
+      total: won.total,
+      lower: won.lower,
+      upper: won.upper,
+      best: level === 0 ? acc.ptr + 3 * acc.planeBytes : sums.best + levels[level - 1]!.at,
+      guide,
+    },
+    order: used,
+    inStrips: strips,
+    warp,
+  };
 }

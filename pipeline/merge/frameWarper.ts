@@ -11,7 +11,7 @@ import { sizeAt } from "../step";
 import { inStrips, type RunOptions } from "../../runtime/work";
 import { type LoadedFrame, type StackFrame, type Work } from "../work";
 import { rowsBehind, shifted, type Band } from "./band";
-import { foldInput } from "./mergeFrames";
+import { foldInput } from "./fold";
 
 interface Input {
   frames: readonly StackFrame[];
@@ -22,7 +22,6 @@ interface Input {
   whole: { width: number; height: number };
   /** its rows that are wanted, if not all */
   part?: Band | undefined;
-  allocate(bytes: number): number;
   on: RunOptions;
   sampling?: Sampling | undefined;
 }
@@ -33,17 +32,15 @@ export interface FrameWarper {
   readAhead(frames: readonly number[], aligned?: readonly AlignedFrame[]): void;
   /**
    * the frame as an sRGB picture in the reference's place, the reference itself without a
-   * place; give its memory back
+   * place; its memory is the scope's
    */
   warp(i: number, aligned?: AlignedFrame): Promise<WarpedFrame>;
-  /** gives back what was read ahead for nothing */
-  release(): void;
 }
 
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
 export function frameWarper(
-  work: Work,
-  { frames, reference, downscale, loaded, whole, part, allocate, on, sampling }: Input,
+  scope: Work,
+  { frames, reference, downscale, loaded, whole, part, on, sampling }: Input,
 ): FrameWarper {
   const { width } = whole;
   const height = part ? part.y1 - part.y0 : whole.height;
@@ -55,7 +52,7 @@ export function frameWarper(
     const asked =
       ahead.get(i) ??
       decodeInto(
-        work,
+        scope,
         frames[i]!,
         downscale,
         on.signal,
@@ -71,70 +68,67 @@ export function frameWarper(
     },
     async warp(i, aligned) {
       const own = loaded?.[i] ?? (await read(i, aligned));
-      const ptr = allocate(width * height * 6 + 64);
+      const ptr = scope.allocate(width * height * 6 + 64);
       const gain = 2 ** (aligned?.gainEv ?? 0);
       const still = i === reference || !aligned;
       const sampled = sampling ? { sampling } : {};
       const fromReference = mapping(i, aligned);
       ahead.delete(i);
-      try {
-        if (isPlainSrgb(own.matrix, own.type)) {
-          const { ptr: samples, type, width: w, height: h } = own;
-          const input = {
-            samples,
-            type,
-            width: w,
-            height: h,
-            lut: encodedTables(own.lut, gain),
-            fromReference: shifted(fromReference, top, own.top ?? 0),
+      if (isPlainSrgb(own.matrix, own.type)) {
+        const { ptr: samples, type, width: w, height: h } = own;
+        const input = {
+          samples,
+          type,
+          width: w,
+          height: h,
+          lut: encodedTables(own.lut, gain),
+          fromReference: shifted(fromReference, top, own.top ?? 0),
+          ...sampled,
+        };
+        await inStrips(scope, height, (y0, y1) =>
+          scope.run(
+            "layEncoded",
+            { input, width, height, dst: ptr, y0, y1 },
+            { scratch: foldScratch(width, type), ...on },
+          ),
+        );
+      } else {
+        const input = foldInput(
+          own,
+          {
+            fromReference: still ? [...IDENTITY] : aligned.fromReference,
+            ev: 0,
+            darkest: true,
             ...sampled,
-          };
-          await inStrips(work, height, (y0, y1) =>
-            work.run(
-              "layEncoded",
-              { input, width, height, dst: ptr, y0, y1 },
-              { scratch: foldScratch(width, type), ...on },
-            ),
-          );
-        } else {
-          const input = foldInput(
-            own,
-            {
-              fromReference: still ? [...IDENTITY] : aligned.fromReference,
-              ev: 0,
-              darkest: true,
-              ...sampled,
-            },
-            downscale,
-            still,
-            top,
-          );
-          await inStrips(work, height, (y0, y1) =>
-            work.run(
-              "layThroughLight",
-              { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 },
-              { scratch: warpScratch(width, own.type), ...on },
-            ),
-          );
-        }
-        // each strip's rows are its own: the same bytes for any cut
-        if (aligned?.cornerEv) {
-          const { width: fw, height: fh } = sizeAt(frames[i]!.info, downscale);
-          const warped = {
-            ptr,
-            width,
-            height,
-            toFrame: shifted(fromReference, top, 0),
-            frame: { width: fw, height: fh },
-            ev: aligned.cornerEv,
-          };
-          await inStrips(work, height, (y0, y1) =>
-            work.run("evenCorners", { warped, y0, y1 }, { scratch: 1 << 14, ...on }),
-          );
-        }
-      } finally {
-        if (!loaded) work.free(own.ptr);
+          },
+          downscale,
+          still,
+          top,
+        );
+        await inStrips(scope, height, (y0, y1) =>
+          scope.run(
+            "layThroughLight",
+            { input, matrix: own.matrix, gain, width, height, dst: ptr, y0, y1 },
+            { scratch: warpScratch(width, own.type), ...on },
+          ),
+        );
       }
+      // each strip's rows are its own: the same bytes for any cut
+      if (aligned?.cornerEv) {
+        const { width: fw, height: fh } = sizeAt(frames[i]!.info, downscale);
+        const warped = {
+          ptr,
+          width,
+          height,
+          toFrame: shifted(fromReference, top, 0),
+          frame: { width: fw, height: fh },
+          ev: aligned.cornerEv,
+        };
+        await inStrips(scope, height, (y0, y1) =>
+          scope.run("evenCorners", { warped, y0, y1 }, { scratch: 1 << 14, ...on }),
+        );
+      }
+      if (!loaded) scope.free(own.ptr);
       const covered = coveredRectangle(fromReference, width, whole.height);
       return {
         ptr,
@@ -142,13 +136,6 @@ export function frameWarper(
         height,
         covered: { ...covered, y0: covered.y0 - top, y1: covered.y1 - top },
       };
-    },
-    release() {
-      for (const p of ahead.values())
-        void p.then(
-          (h) => work.free(h.ptr),
-          () => undefined,
-        );
     },
   };
 }

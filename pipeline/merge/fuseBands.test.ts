@@ -1,3 +1,5 @@
+import { TaskScope } from "../../runtime/taskScope";
+import type { WorkTasks } from "../work";
 import { inProcess } from "../../tests/inProcess";
 import { simulatedRoom } from "../../simulate/room";
 import { pose, srgbResponse, takeFrame } from "../../simulate/camera";
@@ -102,7 +104,7 @@ test("a fusion in bands gives the bytes of the fusion at once, moved frames and 
     );
     done();
   }
-  coarse.release();
+  coarse.at.forEach((at) => pool.free(at));
   expect(pool.arena.inUse).toBe(0);
 });
 
@@ -111,8 +113,9 @@ test("stopped in the midst of a band, nothing is kept", async () => {
     shots.map((samples, i) => ({ name: `f${i}.png`, samples, width: W, height: H })),
   );
   const stopper = new AbortController();
+  const scope = new TaskScope<WorkTasks>(pool);
   const asked = fuseCoarse(
-    pool,
+    scope,
     { frames, aligned, reference: 0, downscale: 1, patches: [] },
     [
       { y0: 0, y1: 208 },
@@ -126,7 +129,6 @@ test("stopped in the midst of a band, nothing is kept", async () => {
     },
   );
   await expect(asked).rejects.toMatchObject({ code: "stopped" });
-  await pool.idle();
-  await new Promise((ok) => setTimeout(ok, 20));
+  await scope[Symbol.asyncDispose]();
   expect(pool.arena.inUse).toBe(0);
 });

@@ -1,11 +1,12 @@
 import { darkNoise } from "../../core/tone/darkNoise";
 import { BASIS_PARTS } from "../../core/tone/toneBasis";
+import { TaskScope } from "../../runtime/taskScope";
 import type { RunOptions, Watch } from "../../runtime/work";
 import type { Work } from "../work";
 import { beginFusion, type Fusion } from "./fusion";
-import { toneAnalysis } from "./mergeFrames";
-import type { Scene } from "./scene";
-import { sourceMap, withSources, type SourceMap } from "./sourceMap";
+import { toScene } from "./finish";
+import { addressesOf, type Scene } from "./scene";
+import { sourceMap } from "./sourceMap";
 import type { MergeInput } from "./input";
 
 /**
@@ -17,9 +18,10 @@ export async function fuseFrames(
   input: MergeInput,
   { progress, signal }: Watch,
 ): Promise<Scene> {
+  await using scope = new TaskScope(work);
   const on = signal ? { signal } : {};
   const fusion = await beginFusion(
-    work,
+    scope,
     input,
     undefined,
     Infinity,
@@ -27,39 +29,29 @@ export async function fuseFrames(
     on,
   );
   const { acc, shape, coarser } = fusion;
-  let map: SourceMap | undefined;
-  let shares: number | undefined;
-  try {
-    map = input.sources ? sourceMap(work, acc) : undefined;
-    shares = map && work.allocate(acc.width * acc.height * 4 + 64);
-    await map?.clear(on);
-    await fusion.eachFrame(shares, async (i) => {
-      if (shares !== undefined) await map?.claim(shares, false, i, on);
-      await addCoarseLevels(work, fusion, on);
-    });
-    await Promise.all(
-      coarser.fused.map((at) =>
-        work.run("collapseLevels", { at, shape }, { scratch: acc.width * 8 + (1 << 12), ...on }),
-      ),
-    );
-    await toLight(work, fusion, on);
-    if (shares !== undefined) work.free(shares);
-    const scene = {
-      ...acc,
-      ...(await toneAnalysis(
-        work,
-        acc,
-        { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[input.reference]!.info) },
-        on,
-      )),
-    };
-    return map ? withSources(work, scene, map) : scene;
-  } catch (e) {
-    await fusion.drop();
-    map?.drop();
-    if (shares !== undefined) work.free(shares);
-    throw e;
-  }
+  const map = input.sources ? sourceMap(scope, acc) : undefined;
+  const shares = map && scope.allocate(acc.width * acc.height * 4 + 64);
+  await map?.clear(on);
+  await fusion.eachFrame(shares, async (i) => {
+    if (shares !== undefined) await map?.claim(shares, false, i, on);
+    await addCoarseLevels(scope, fusion, on);
+  });
+  await Promise.all(
+    coarser.fused.map((at) =>
+      scope.run("collapseLevels", { at, shape }, { scratch: acc.width * 8 + (1 << 12), ...on }),
+    ),
+  );
+  await toLight(scope, fusion, on);
+  if (shares !== undefined) scope.free(shares);
+  const noise = darkNoise(input.frames[input.reference]!.info);
+  const scene = await toScene(
+    scope,
+    { ...acc, ...(map ? { sources: map.sources } : {}) },
+    { basisParts: BASIS_PARTS, noise },
+    on,
+  );
+  scope.keep(...addressesOf(scene));
+  return scene;
 }
 
 /** Adds the coarser levels of the frame at hand to those of all. */
@@ -98,5 +90,5 @@ export async function toLight(work: Work, fusion: Fusion, on: RunOptions): Promi
     ),
   );
   await fusion.inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
-  fusion.done();
+  for (const at of [coarser.weights, ...coarser.own, ...coarser.fused]) work.free(at);
 }

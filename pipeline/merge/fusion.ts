@@ -4,11 +4,11 @@ import { withPatches } from "../../core/bracket/ghostPatches";
 import type { Accumulator } from "../../core/raster/accumulator";
 import { coarserShape, type PyramidShape } from "../../core/raster/pyramid";
 import { confidenceGrid } from "../ghosts/step";
-import { MemoryScope } from "../../runtime/memoryScope";
 import { cleared, inStrips, type RunOptions } from "../../runtime/work";
 import { type Work } from "../work";
 import { sizeAt } from "../step";
-import { begin, longestFirst } from "./mergeFrames";
+import { begin } from "./fold";
+import { longestFirst } from "./readOrder";
 import type { Band } from "./band";
 import { frameWarper } from "./frameWarper";
 import type { MergeInput } from "./input";
@@ -36,7 +36,7 @@ export const KEPT_IN_BAND = 3;
 
 /**
  * A fusion under way: the finest level gathers in the scene's own planes, the coarser ones in
- * blocks of their own.
+ * blocks of their own. All of it is the scope's in which it was begun.
  */
 export interface Fusion {
   acc: Accumulator;
@@ -54,10 +54,6 @@ export interface Fusion {
    *   channels is there
    */
   eachFrame(shares: number | undefined, each: (frame: number) => Promise<unknown>): Promise<void>;
-  /** gives back all but the scene's planes */
-  done(): void;
-  /** gives back everything, once no thread works on it */
-  drop(): Promise<void>;
 }
 
 /**
@@ -70,7 +66,7 @@ export interface Fusion {
  * @param levels  of the pyramid at most, below the finest
  */
 export async function beginFusion(
-  work: Work,
+  scope: Work,
   { frames, aligned: aligning, reference, downscale, loaded, patches, sampling }: MergeInput,
   part: Band | undefined,
   levels: number,
@@ -80,113 +76,96 @@ export async function beginFusion(
   const info = frames[reference]!.info;
   const grid = confidenceGrid(info);
   const whole = sizeAt(info, downscale);
-  const acc = begin(work, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
+  const acc = begin(scope, { width: whole.width, height: part ? part.y1 - part.y0 : whole.height });
   const top = part?.y0 ?? 0;
   const { width, height } = acc;
   const n = width * height;
-  const room = part ? KEPT_IN_BAND : keptFrames(width, height, work.budget);
+  const room = part ? KEPT_IN_BAND : keptFrames(width, height, scope.budget);
   const shape = coarserShape(width, height, levels);
-  const memory = new MemoryScope(work, acc.ptr);
-  const { allocate: allocate } = memory;
   const strips = (run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown> =>
-    inStrips(work, height, run);
-  const warper = frameWarper(work, {
+    inStrips(scope, height, run);
+  const warper = frameWarper(scope, {
     frames,
     reference,
     downscale,
     loaded,
     whole,
     part,
-    allocate,
     on,
     sampling,
   });
   const kept = new Map<number, WarpedFrame>();
-  const drop = (): Promise<void> => {
-    warper.release();
-    return memory.dispose();
-  };
-  try {
-    const known = part && (await aligning);
-    const [first] = await Promise.all([
-      warper.warp(reference, known?.frames[reference]),
-      cleared(work, acc.ptr, acc.planeBytes * 4, on),
-    ]);
-    // what is read meanwhile need not wait for the alignment either
-    const guess = longestFirst(frames, reference);
-    if (!part) warper.readAhead(guess.slice(0, Math.min(3, room)));
-    const aligned = await aligning;
-    const used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
-    const warp = async (
-      i: number,
-      next: number | undefined,
-      ready?: WarpedFrame,
-    ): Promise<WarpedFrame> => {
-      if (next !== undefined) warper.readAhead([next], aligned.frames);
-      const warped = ready ?? (await warper.warp(i, aligned.frames[i]!));
-      const ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
-      return {
-        ...warped,
-        ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / downscale, top } } : {}),
-      };
-    };
-    for (const [k, i] of used.entries()) {
-      const warped = await warp(i, used[k + 1], k === 0 ? first : undefined);
-      const keep = kept.size < room;
-      const frame = keep ? { ...warped, weights: allocate(n * 2 + 64) } : warped;
-      await strips((y0, y1) =>
-        work.run(
-          "sumWeights",
-          { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 },
-          { scratch: blockScratch(width), ...on },
-        ),
-      );
-      tell(k, used.length * 2);
-      if (keep) kept.set(i, frame);
-      else memory.free(frame.ptr);
-    }
-    const block = (): number => allocate(shape.bytes);
-    const coarser: Coarser = {
-      weights: block(),
-      own: [block(), block(), block()],
-      fused: [block(), block(), block()],
-    };
-    for (const f of coarser.fused) await cleared(work, f, shape.bytes, on);
+  const known = part && (await aligning);
+  const [first] = await Promise.all([
+    warper.warp(reference, known?.frames[reference]),
+    cleared(scope, acc.ptr, acc.planeBytes * 4, on),
+  ]);
+  // what is read meanwhile need not wait for the alignment either
+  const guess = longestFirst(frames, reference);
+  if (!part) warper.readAhead(guess.slice(0, Math.min(3, room)));
+  const aligned = await aligning;
+  const used = [reference, ...guess.filter((i) => aligned.frames[i]!.used)];
+  const warp = async (
+    i: number,
+    next: number | undefined,
+    ready?: WarpedFrame,
+  ): Promise<WarpedFrame> => {
+    if (next !== undefined) warper.readAhead([next], aligned.frames);
+    const warped = ready ?? (await warper.warp(i, aligned.frames[i]!));
+    const ghosts = withPatches(aligned.frames[i]!.ghosts, namesOf(frames[i]!), patches, grid);
     return {
-      acc,
-      shape,
-      coarser,
-      used,
-      inStrips: strips,
-      drop,
-      async eachFrame(shares, each) {
-        for (const [k, i] of used.entries()) {
-          const frame =
-            kept.get(i) ??
-            (await warp(
-              i,
-              used.find((j, q) => q > k && !kept.has(j)),
-            ));
-          await strips((y0, y1) =>
-            work.run(
-              "addFinest",
-              { frame, sums: acc, coarser, bytes: shape.bytes, shares, y0, y1 },
-              { scratch: blockScratch(width), ...on },
-            ),
-          );
-          memory.free(frame.ptr);
-          if (frame.weights !== undefined) memory.free(frame.weights);
-          await each(i);
-          tell(used.length + k, used.length * 2);
-        }
-      },
-      done() {
-        warper.release();
-        memory.freeAll(acc.ptr);
-      },
+      ...warped,
+      ...(ghosts ? { ghosts: { ...ghosts, scale: ghosts.scale / downscale, top } } : {}),
     };
-  } catch (e) {
-    await drop();
-    throw e;
+  };
+  for (const [k, i] of used.entries()) {
+    const warped = await warp(i, used[k + 1], k === 0 ? first : undefined);
+    const keep = kept.size < room;
+    const frame = keep ? { ...warped, weights: scope.allocate(n * 2 + 64) } : warped;
+    await strips((y0, y1) =>
+      scope.run(
+        "sumWeights",
+        { frame, sum: acc.ptr + 3 * acc.planeBytes, y0, y1 },
+        { scratch: blockScratch(width), ...on },
+      ),
+    );
+    tell(k, used.length * 2);
+    if (keep) kept.set(i, frame);
+    else scope.free(frame.ptr);
   }
+  const block = (): number => scope.allocate(shape.bytes);
+  const coarser: Coarser = {
+    weights: block(),
+    own: [block(), block(), block()],
+    fused: [block(), block(), block()],
+  };
+  for (const f of coarser.fused) await cleared(scope, f, shape.bytes, on);
+  return {
+    acc,
+    shape,
+    coarser,
+    used,
+    inStrips: strips,
+    async eachFrame(shares, each) {
+      for (const [k, i] of used.entries()) {
+        const frame =
+          kept.get(i) ??
+          (await warp(
+            i,
+            used.find((j, q) => q > k && !kept.has(j)),
+          ));
+        await strips((y0, y1) =>
+          scope.run(
+            "addFinest",
+            { frame, sums: acc, coarser, bytes: shape.bytes, shares, y0, y1 },
+            { scratch: blockScratch(width), ...on },
+          ),
+        );
+        scope.free(frame.ptr);
+        if (frame.weights !== undefined) scope.free(frame.weights);
+        await each(i);
+        tell(used.length + k, used.length * 2);
+      }
+    },
+  };
 }

@@ -15,7 +15,8 @@ import { type Watch } from "../../runtime/work";
 import type { MergeFindings, MergeInput } from "./input";
 import { focusFrames } from "./focusFrames";
 import { fuseFrames } from "./fuseFrames";
-import { mergeFrames, readAhead } from "./mergeFrames";
+import { mergeFrames } from "./mergeFrames";
+import { readAhead } from "./readOrder";
 import type { Scene } from "./scene";
 
 const schema = v.object({

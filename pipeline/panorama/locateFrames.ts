@@ -1,3 +1,4 @@
+import { TaskScope } from "../../runtime/taskScope";
 import type { FrameInfo } from "../../core/frame/frame";
 import type { Geometry, PanoramaFrame } from "../../core/panorama/layout/geometry";
 import type { SmallFrame } from "../../core/panorama/seams/smallFrame";
@@ -43,18 +44,19 @@ export async function locateFrames(
   { progress, signal }: Watch,
   meanwhile: () => void = () => undefined,
 ): Promise<Located> {
-  const drawn = await lensOf(work, frames, loaded, downscale, settings, signal ? { signal } : {});
+  await using scope = new TaskScope(work);
+  const drawn = await lensOf(scope, frames, loaded, downscale, settings, signal ? { signal } : {});
   const on = signal ? { signal } : {};
   const planes: number[] = [];
   const stated = frames.map((f) => focalPxOf(f.info));
   const pairs = frames.flatMap((_, a) => frames.slice(a + 1).map((_f, k) => ({ a, b: a + 1 + k })));
-  const many = work.threads * 4;
+  const many = scope.threads * 4;
   const locate = async (lens: readonly (number | undefined)[], from: number): Promise<Located> => {
     let done = 0;
     const seen = await Promise.all(
       loaded.map(async (frame, i) => {
         const n = frame.width * frame.height;
-        const r = await work.run(
+        const r = await scope.run(
           "features",
           { frame, planes: planes[i]!, scale: downscale, focalPx: lens[i], ...drawn },
           { scratch: n * 20 + (1 << 22), ...on },
@@ -73,7 +75,7 @@ export async function locateFrames(
     const matches = (
       await Promise.all(
         parts.map((part) =>
-          work.run(
+          scope.run(
             "match",
             { pairs: part.map(({ a, b }) => ({ a, b, A: features[a]!, B: features[b]! })) },
             { scratch: matchScratch(Math.max(...features.map((f) => f.count))), ...on },
@@ -90,7 +92,7 @@ export async function locateFrames(
       focalPx: stated[i],
       ...drawn,
     }));
-    const solving = work.run(
+    const solving = scope.run(
       "solve",
       {
         frames: known,
@@ -117,30 +119,19 @@ export async function locateFrames(
       detail: seen.map((s) => s.detail),
     };
   };
-  try {
-    for (const h of loaded) planes.push(work.allocate(h.width * h.height * 8 + 128));
-    let found = await locate(stated, 0);
-    const lens = found.geometry.cameras.find((c) => c !== undefined)?.focalPx;
-    // a lens that no file tells of is known now: what its borders drew too large to match may match
-    // after all
-    if (
-      lens !== undefined &&
-      found.geometry.leftOut.length &&
-      stated.some((f) => f === undefined)
-    ) {
-      const again = await locate(
-        stated.map((f) => f ?? lens),
-        0.5,
-      );
-      if (again.geometry.leftOut.length < found.geometry.leftOut.length) found = again;
-    }
-    return found;
-  } catch (e) {
-    await work.idle();
-    throw e;
-  } finally {
-    for (const p of planes) work.free(p);
+  for (const h of loaded) planes.push(scope.allocate(h.width * h.height * 8 + 128));
+  let found = await locate(stated, 0);
+  const lens = found.geometry.cameras.find((c) => c !== undefined)?.focalPx;
+  // a lens that no file tells of is known now: what its borders drew too large to match may match
+  // after all
+  if (lens !== undefined && found.geometry.leftOut.length && stated.some((f) => f === undefined)) {
+    const again = await locate(
+      stated.map((f) => f ?? lens),
+      0.5,
+    );
+    if (again.geometry.leftOut.length < found.geometry.leftOut.length) found = again;
   }
+  return found;
 }
 
 /** How the frames' lens draws, as it is said, named by the files, or seen by its circle. */

@@ -25,7 +25,7 @@ export async function placeTie(
   on: Pick<Watch, "signal"> = {},
 ): Promise<Point | undefined> {
   const scale = downscaleTo(frames[0].info, WORK_EDGE);
-  const loaded = await held.read(threads, frames, scale, { progress: () => undefined, ...on });
+  const loaded = await held.read(frames, scale, { progress: () => undefined, ...on });
   const px = loaded.reduce((sum, { width, height }) => sum + width * height, 0);
   return threads.run(
     "findTie",

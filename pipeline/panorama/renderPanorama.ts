@@ -15,11 +15,11 @@ import { shrunk, type Canvas } from "../../core/panorama/canvas/projection";
 import { darkNoise } from "../../core/tone/darkNoise";
 import { BASIS_PARTS } from "../../core/tone/toneBasis";
 import { IDENTITY } from "../../core/math/matrix3";
-import { toneAnalysis } from "../merge/mergeFrames";
+import { toScene } from "../merge/finish";
 import { bandsBy, widened, type Band } from "../merge/band";
-import type { Scene } from "../merge/scene";
+import { addressesOf, type Scene } from "../merge/scene";
 import { KeptFrames } from "../keptFrames";
-import { MemoryScope } from "../../runtime/memoryScope";
+import { TaskScope } from "../../runtime/taskScope";
 import { cleared, inStrips, rowsOf, type Watch } from "../../runtime/work";
 import { type LoadedFrame, type StackFrame, type Work } from "../work";
 import type { Layout } from "./layout";
@@ -62,29 +62,15 @@ export async function renderPanorama(
   { fill, ...input }: PanoramaInput & { fill: boolean },
   watch: Watch,
 ): Promise<Scene> {
+  await using scope = new TaskScope(work);
   const on = watch.signal ? { signal: watch.signal } : {};
-  const acc = await joinFrames(
-    work,
-    input,
-    { y0: 0, y1: shrunk(input.canvas, input.downscale).height },
-    watch,
-  );
-  try {
-    if (fill) await fillUncovered(work, acc, on);
-    return {
-      ...acc,
-      ...(await toneAnalysis(
-        work,
-        acc,
-        { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[0]!.info) },
-        on,
-      )),
-    };
-  } catch (e) {
-    await work.idle();
-    work.free(acc.ptr);
-    throw e;
-  }
+  const { height } = shrunk(input.canvas, input.downscale);
+  const acc = await joinFrames(scope, input, { y0: 0, y1: height }, watch);
+  if (fill) await fillUncovered(scope, acc, on);
+  const analysis = { basisParts: BASIS_PARTS, noise: darkNoise(input.frames[0]!.info) };
+  const scene = await toScene(scope, acc, analysis, on);
+  scope.keep(...addressesOf(scene));
+  return scene;
 }
 
 /**
@@ -100,10 +86,11 @@ export async function joinFrames(
   band: Band,
   { progress, signal }: Watch,
 ): Promise<Accumulator> {
+  await using scope = new TaskScope(work);
   const on = signal ? { signal } : {};
   const canvas = shrunk(full, downscale);
   const { labels, light } = layout;
-  const kept = given ?? new KeptFrames(work, frames, downscale, signal);
+  const kept = given ?? new KeptFrames(scope, frames, downscale, signal);
   const read = async (i: number): Promise<LoadedFrame> => loaded?.[i] ?? kept.read(i);
   // a full turn goes on beyond its sides, and a band above and below
   const { y0: top, y1: bottom } = widened(band, BLEND_MARGIN, canvas.height);
@@ -117,132 +104,116 @@ export async function joinFrames(
     ...(c.centre && { centre: [c.centre[0] / downscale, c.centre[1] / downscale] }),
     ...(c.circle === undefined ? {} : { circle: c.circle / downscale }),
   });
-  const memory = new MemoryScope(work);
-  const { allocate: allocate, free: free } = memory;
-  try {
-    const planeBytes = planeBytesOf(bounds.width, bounds.height);
-    const finest: Accumulator = {
-      ptr: allocate(planeBytes * 4 + 64),
-      planeBytes,
-      width: bounds.width,
-      height: bounds.height,
+  const planeBytes = planeBytesOf(bounds.width, bounds.height);
+  const finest: Accumulator = {
+    ptr: scope.allocate(planeBytes * 4 + 64),
+    planeBytes,
+    width: bounds.width,
+    height: bounds.height,
+  };
+  const map = scope.allocate(labels.of.length);
+  const below = coarserOf(bounds).bytes;
+  const coarse = scope.allocate(below * 4 + 64);
+  const sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
+  await Promise.all([
+    cleared(scope, finest.ptr, planeBytes * 4, on),
+    cleared(scope, coarse, below * 4, on),
+    scope.run("put", { ptr: map, bytes: labels.of }, on),
+  ]);
+  const parts = layout.cameras.flatMap((c, place) => {
+    const camera = c && scaled(c);
+    return camera
+      ? piecesOf(camera, canvas, bounds, labels, place).map((piece) => ({ place, camera, piece }))
+      : [];
+  });
+  let matrix: readonly number[] | undefined;
+  for (const [done, { place, camera, piece }] of parts.entries()) {
+    const frame = await read(place);
+    const own = pieceShape(piece).bytes;
+    const next = parts.slice(done).find((p) => p.place !== place)?.place;
+    // read while this one is warped
+    if (next !== undefined) read(next).catch(() => undefined);
+    matrix ??= frame.matrix;
+    const whole = scope.allocate(own * 4);
+    const planes = [0, 1, 2, 3].map((c) => whole + c * own);
+    const scratch = pieceScratch(piece);
+    const input = {
+      frame,
+      camera: { ...camera, width: frame.width, height: frame.height },
+      canvas,
+      light,
+      place,
+      bounds,
+      piece,
+      planes,
+      labels: { ptr: map, width: labels.width, height: labels.height },
     };
-    const map = allocate(labels.of.length);
-    const below = coarserOf(bounds).bytes;
-    const coarse = allocate(below * 4 + 64);
-    const sums: Sums = { bounds, finest, coarser: [0, 1, 2, 3].map((c) => coarse + c * below) };
-    await Promise.all([
-      cleared(work, finest.ptr, planeBytes * 4, on),
-      cleared(work, coarse, below * 4, on),
-      work.run("put", { ptr: map, bytes: labels.of }, on),
-    ]);
-    const parts = layout.cameras.flatMap((c, place) => {
-      const camera = c && scaled(c);
-      return camera
-        ? piecesOf(camera, canvas, bounds, labels, place).map((piece) => ({ place, camera, piece }))
-        : [];
-    });
-    let matrix: readonly number[] | undefined;
-    for (const [done, { place, camera, piece }] of parts.entries()) {
-      const frame = await read(place);
-      const own = pieceShape(piece).bytes;
-      const next = parts.slice(done).find((p) => p.place !== place)?.place;
-      // read while this one is warped
-      if (next !== undefined) read(next).catch(() => undefined);
-      matrix ??= frame.matrix;
-      const whole = allocate(own * 4);
-      const planes = [0, 1, 2, 3].map((c) => whole + c * own);
-      const scratch = pieceScratch(piece);
-      const input = {
-        frame,
-        camera: { ...camera, width: frame.width, height: frame.height },
-        canvas,
-        light,
-        place,
-        bounds,
-        piece,
-        planes,
-        labels: { ptr: map, width: labels.width, height: labels.height },
-      };
-      await Promise.all(
-        rowsOf(piece.height, work.threads * 3, BLOCK_ROWS).map(([y0, y1]) =>
-          work.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on }),
-        ),
-      );
-      await Promise.all(
-        planes.map((at) => work.run("reducePiece", { piece, at }, { scratch, ...on })),
-      );
-      await Promise.all(
-        rowsOf(piece.height, work.threads * 4, PYRAMID_UNIT).map(([y0, y1]) =>
-          work.run("addPiece", { piece, planes, sums, y0, y1 }, { scratch, ...on }),
-        ),
-      );
-      free(whole);
-      progress(
-        (done + 1) / (parts.length + 1),
-        `Joining frames, part ${done + 1} of ${parts.length}`,
-      );
-    }
-    free(map);
     await Promise.all(
-      [0, 1, 2].map((channel) =>
-        work.run(
-          "collapseCoarser",
-          { sums, channel },
-          { scratch: bounds.width * 8 + (1 << 14), ...on },
-        ),
+      rowsOf(piece.height, scope.threads * 3, BLOCK_ROWS).map(([y0, y1]) =>
+        scope.run("warpPiece", { input, y0, y1 }, { scratch: warpScratch(frame.type), ...on }),
       ),
     );
-    await inStrips(work, bounds.height, (y0, y1) =>
-      work.run(
-        "finishRows",
-        { sums, matrix: matrix ?? IDENTITY, y0, y1 },
+    await Promise.all(
+      planes.map((at) => scope.run("reducePiece", { piece, at }, { scratch, ...on })),
+    );
+    await Promise.all(
+      rowsOf(piece.height, scope.threads * 4, PYRAMID_UNIT).map(([y0, y1]) =>
+        scope.run("addPiece", { piece, planes, sums, y0, y1 }, { scratch, ...on }),
+      ),
+    );
+    scope.free(whole);
+    progress(
+      (done + 1) / (parts.length + 1),
+      `Joining frames, part ${done + 1} of ${parts.length}`,
+    );
+  }
+  scope.free(map);
+  await Promise.all(
+    [0, 1, 2].map((channel) =>
+      scope.run(
+        "collapseCoarser",
+        { sums, channel },
         { scratch: bounds.width * 8 + (1 << 14), ...on },
       ),
+    ),
+  );
+  await inStrips(scope, bounds.height, (y0, y1) =>
+    scope.run(
+      "finishRows",
+      { sums, matrix: matrix ?? IDENTITY, y0, y1 },
+      { scratch: bounds.width * 8 + (1 << 14), ...on },
+    ),
+  );
+  scope.free(coarse);
+  const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 };
+  const acc = { ...finest, width: part.width, height: part.height };
+  if (part.width < bounds.width || part.height < bounds.height)
+    await Promise.all(
+      [0, 1, 2, 3].map((c) =>
+        scope.run("cutOut", { plane: finest.ptr + c * planeBytes, stride: bounds.width, part }, on),
+      ),
     );
-    free(coarse);
-    const part = { x: beside, y: band.y0 - top, width: canvas.width, height: band.y1 - band.y0 };
-    const acc = { ...finest, width: part.width, height: part.height };
-    if (part.width < bounds.width || part.height < bounds.height)
-      await Promise.all(
-        [0, 1, 2, 3].map((c) =>
-          work.run(
-            "cutOut",
-            { plane: finest.ptr + c * planeBytes, stride: bounds.width, part },
-            on,
-          ),
-        ),
-      );
-    return acc;
-  } catch (e) {
-    await memory.dispose();
-    throw e;
-  } finally {
-    if (!given) await kept.drop();
-  }
+  scope.keep(acc.ptr);
+  return acc;
 }
 
 /** Fills what no frame covers after the likes of what they do. */
 async function fillUncovered(
-  work: Work,
+  scope: Work,
   acc: Accumulator,
   on: { signal?: AbortSignal },
 ): Promise<void> {
-  const at = work.allocate(patchworkAt(0, acc).bytes);
+  const at = scope.allocate(patchworkAt(0, acc).bytes);
   const patchwork = patchworkAt(at, acc);
-  try {
-    await work.run(
-      "makePatchwork",
-      { acc, patchwork },
-      { scratch: patchworkScratch(patchwork), ...on },
-    );
-    await Promise.all(
-      rowsOf(acc.height, work.threads * 4).map(([y0, y1]) =>
-        work.run("fillRows", { acc, patchwork, y0, y1 }, on),
-      ),
-    );
-  } finally {
-    await work.idle();
-    work.free(at);
-  }
+  await scope.run(
+    "makePatchwork",
+    { acc, patchwork },
+    { scratch: patchworkScratch(patchwork), ...on },
+  );
+  await Promise.all(
+    rowsOf(acc.height, scope.threads * 4).map(([y0, y1]) =>
+      scope.run("fillRows", { acc, patchwork, y0, y1 }, on),
+    ),
+  );
+  scope.free(at);
 }

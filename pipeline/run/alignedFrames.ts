@@ -1,4 +1,5 @@
 import type { RecipeKind } from "../recipe/recipe";
+import { leaseOf } from "../../runtime/lease";
 import { spanOf } from "../../runtime/work";
 import { alignBracket } from "../align/alignBracket";
 import { alignFocus } from "../align/alignFocus";
@@ -93,26 +94,21 @@ export const alignedFrames: SceneMaker = {
       recipe.merge,
       spanOf(watch, begun, 1),
     );
-    let inBands: Pick<Merged, "coming"> = {};
     const aligned = await placing.aligned;
-    if (rows)
-      try {
-        if (run.heldForRun) held.drop();
-        const { bands, release } = await mergeInBands(
-          threads,
-          { ...input, aligned, response: aligned.response, downscale: 1 },
-          recipe.merge,
-          rows,
-          scene.fill,
-          spanOf(run, IN_BANDS.scene, IN_BANDS.bands),
-        );
-        inBands = { coming: { ...sizeOf(run), bands } };
-        scene = alsoReleasing(scene, release);
-      } catch (e) {
-        await threads.idle();
-        scene.release();
-        throw e;
-      }
+    let inBands: Pick<Merged, "coming"> = {};
+    if (rows) {
+      if (run.heldForRun) held.drop();
+      const { bands, release } = await mergeInBands(
+        run.caller,
+        { ...input, aligned, response: aligned.response, downscale: 1 },
+        recipe.merge,
+        rows,
+        scene.fill,
+        spanOf(run, IN_BANDS.scene, IN_BANDS.bands),
+      );
+      inBands = { coming: { ...sizeOf(run), bands } };
+      scene = alsoReleasing(scene, release);
+    }
     return {
       ...mergedOf(run, scene, downscale, aligned),
       ...inBands,
@@ -148,17 +144,17 @@ function downscaleOf({ scale, workDownscale }: Run, rows: number | undefined): n
   return scale === "full" ? 1 : scale;
 }
 
-const sizeOf = ({ frames }: Run): Merged["size"] => {
+const sizeOf = ({ frames }: Pick<Run, "frames">): Merged["size"] => {
   const { width, height } = frames[0]!.info;
   return { width, height };
 };
 
 const alsoReleasing = (scene: Scene, release: () => void): Scene => ({
   ...scene,
-  release() {
+  ...leaseOf(() => {
     scene.release();
     release();
-  },
+  }),
 });
 
 /**
@@ -176,9 +172,7 @@ async function place(run: Run, downscale: number): Promise<Placing> {
       (await recallFindings(threads, placesIn, sceneKey(frames, recipe, workDownscale)))?.aligned);
   const wanted = !known || downscale === workDownscale;
   const reading = spanOf(run, 0, readingShare(run));
-  const loaded = wanted
-    ? { loaded: await held.read(threads, frames, workDownscale, reading) }
-    : undefined;
+  const loaded = wanted ? { loaded: await held.read(frames, workDownscale, reading) } : undefined;
   const readAt = now();
   if (known)
     return {
@@ -205,7 +199,7 @@ async function place(run: Run, downscale: number): Promise<Placing> {
 
 /** A merged scene with the ways to find out more of it. @param known  what was found before */
 function mergedOf(
-  { threads, frames, recipe, signal, ...run }: Run,
+  { caller: threads, frames, recipe, signal }: Run,
   scene: Scene,
   downscale: number,
   aligned: Aligned,
@@ -220,7 +214,7 @@ function mergedOf(
     frames,
     scene,
     downscale,
-    size: sizeOf({ threads, frames, recipe, ...run }),
+    size: sizeOf({ frames }),
     aligned,
     suspects: async () =>
       found ? (await found).suspects : MERGE_SUSPECTS[kind](threads, input, on),

@@ -33,17 +33,16 @@ export class HeldFrames {
   readonly located = new Latest<Located>();
   readonly layout = new Latest<Layout>();
 
-  constructor(private readonly memory: Pick<Threads, "free">) {}
+  constructor(private readonly threads: Threads) {}
 
-  /** The frames at 1/downscale of their size, read on these threads; they stay this object's. */
+  /** The frames at 1/downscale of their size; they stay this object's. */
   async read(
-    threads: Threads,
     frames: readonly StackFrame[],
     downscale: number,
     watch: Watch,
   ): Promise<LoadedFrame[]> {
     const missing = frames.filter((f) => !this.loaded.has(loadedKey(f, downscale)));
-    const read = await decodeReduced(threads, missing, downscale, watch);
+    const read = await decodeReduced(this.threads, missing, downscale, watch);
     missing.forEach((f, i) => this.loaded.set(loadedKey(f, downscale), read[i]!));
     return this.at(frames, downscale)!;
   }
@@ -63,7 +62,7 @@ export class HeldFrames {
 
   /** Frees all frames; call when nothing of them is in use. */
   drop(): void {
-    for (const f of this.loaded.values()) this.memory.free(f.ptr);
+    for (const f of this.loaded.values()) this.threads.free(f.ptr);
     this.loaded.clear();
   }
 }

@@ -133,7 +133,7 @@ const sizeOf = ({ canvas: { width, height } }: Layout): Merged["size"] => ({ wid
 
 /** The picture at full size, band by band. */
 const comingBands = (
-  { threads, frames, signal }: Run,
+  { caller: threads, frames, signal }: Run,
   layout: Layout,
 ): NonNullable<Merged["coming"]>["bands"] =>
   bandsOf(layout.canvas).map((band) => ({
@@ -172,8 +172,7 @@ async function locate(
   const key = locatedKey(frames, recipe);
   const known = held.located.at(key) ?? (placesIn && (await recallLocated(threads, placesIn, key)));
   const needed = !known || run.scale === "work";
-  const loaded =
-    needed && (await held.read(threads, frames, workDownscale, spanOf(run, 0, LOCATING)));
+  const loaded = needed && (await held.read(frames, workDownscale, spanOf(run, 0, LOCATING)));
   const readAt = now();
   if (known) {
     held.located.set(key, known);
@@ -195,7 +194,7 @@ async function locate(
 
 /** A joined scene with the ways to find out more of it. @param known  what was found before */
 function mergedOf(
-  { threads, frames, signal }: Run,
+  { caller: threads, frames, signal }: Run,
   { scene, layout, downscale }: { scene: Scene; layout: Layout; downscale: number },
   known?: Pick<JoinedPanorama, "statistics" | "shares">,
 ): Omit<Merged, "readAt" | "placedAt"> {

@@ -35,7 +35,10 @@ export interface RunOptions extends Watch {
 
 /** One run as its parts see it. */
 export interface Run extends RunOptions {
+  /** for the run's own tasks and memory */
   threads: Threads;
+  /** for what happens after the run, on what came of it */
+  caller: Threads;
   /** those that take part, prepared */
   frames: readonly StackFrame[];
   recipe: Recipe;

@@ -1,12 +1,14 @@
 import { TaskScope } from "../../runtime/taskScope";
 import { framesStep } from "../frames/step";
 import type { Threads } from "../pool";
+import type { Tasks } from "../worker/tasks";
 import { withPreparation } from "../prepare/step";
 import type { Recipe } from "../recipe/recipe";
 import { downscaleTo, WORK_EDGE, type StackFrame } from "../work";
 import { HeldFrames } from "./heldFrames";
 import { SCENE_MAKERS } from "./sceneMakers";
-import type { Merged, Run, RunOptions } from "./run";
+import { addressesOf } from "../merge/scene";
+import type { Merged, Run, RunOptions, SceneMaker } from "./run";
 
 /** The stack's frames that take part, as the recipe has them read. @throws RhizomeError `no-frames` */
 export const framesOf = <F extends StackFrame>(
@@ -31,36 +33,42 @@ export async function runPipeline(
   recipe: Recipe,
   options: RunOptions,
 ): Promise<Merged> {
-  const scope = new TaskScope(threads, options.priority);
+  const caller = new TaskScope(threads, options.priority);
+  await using scope = new TaskScope<Tasks>(caller);
   const frames = framesOf(stack, recipe);
-  const held = options.held ?? new HeldFrames(threads);
   const run: Run = {
     ...options,
     threads: scope,
+    caller,
     frames,
     recipe,
-    held,
+    held: options.held ?? new HeldFrames(scope),
     heldForRun: !options.held,
     workDownscale: downscaleTo(frames[0]!.info, WORK_EDGE),
     now: options.now ?? (() => 0),
   };
   const maker = SCENE_MAKERS[recipe.kind];
-  let merged: Merged | undefined;
   try {
-    const kept = await maker.recall(run);
-    if (kept) return kept;
-    merged = await maker.make(run);
-    await maker.keep(run, merged);
+    const merged = (await maker.recall(run)) ?? (await made(maker, run));
+    scope.keep(...addressesOf(merged.scene));
     return merged;
-  } catch (e) {
-    await scope.idle();
-    merged?.scene.release();
-    throw e;
   } finally {
     await scope.idle();
-    if (run.heldForRun) held.drop();
-    else held.trim();
+    options.held?.trim();
   }
+}
+
+/** Makes a merge and keeps it for later runs. */
+async function made(maker: SceneMaker, run: Run): Promise<Merged> {
+  const merged = await maker.make(run);
+  try {
+    await maker.keep(run, merged);
+  } catch (e) {
+    // what is common to its bands is not the run's
+    merged.scene.release();
+    throw e;
+  }
+  return merged;
 }
 
 /** The least reduction from full size at which a merge fits in memory, up to one that is there. */

@@ -5,6 +5,8 @@ import { basisScratch } from "../../core/tone/toneBasis";
 import type { Scene } from "../merge/scene";
 import { range } from "../../core/math/range";
 import { defineStep } from "../step";
+import { leaseOf, type Lease } from "../../runtime/lease";
+import { TaskScope } from "../../runtime/taskScope";
 import type { RunOptions } from "../../runtime/work";
 import type { Work } from "../work";
 
@@ -19,10 +21,9 @@ const schema = v.object({
   black: range(-3, 3),
 });
 export type ToneStepSettings = v.InferOutput<typeof schema>;
-/** A tone field in the workers' memory; `release` gives the memory back. */
-export interface AllocatedField {
+/** A tone field in the workers' memory, until it is released. */
+export interface AllocatedField extends Lease {
   field: ToneField;
-  release(): void;
 }
 
 /**
@@ -49,19 +50,15 @@ export const toneStep = defineStep({
     settings: ToneStepSettings,
     on: Pick<RunOptions, "signal" | "priority"> = {},
   ): Promise<AllocatedField> {
+    await using scope = new TaskScope(work);
     const { grid } = scene;
-    const at = work.allocate(toneFieldBytes(grid));
-    const release = (): void => work.free(at);
-    const { result, ended } = work.start(
+    const at = scope.allocate(toneFieldBytes(grid));
+    const field = await scope.run(
       "tone",
       { grid, basis: scene.basis, settings, at },
       { scratch: basisScratch(grid), ...on },
     );
-    try {
-      return { field: await result, release };
-    } catch (e) {
-      void ended.then(release);
-      throw e;
-    }
+    scope.keep(at);
+    return { field, ...leaseOf(() => work.free(at)) };
   },
 });
