@@ -14,7 +14,7 @@ export const out = (text: string): void => {
   process.stdout.write(`${text}\n`);
 };
 export const usage = (message: string): RhizomeError =>
-  new RhizomeError("usage", message, "see the README for the calls");
+  new RhizomeError("usage", message, "rhizome --help lists the calls");
 export const openPool = (threads?: number, memoryMiB?: number): Pool =>
   new Pool(
     nodeHost(new URL("./worker.js", import.meta.url), threads),

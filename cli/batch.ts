@@ -1,7 +1,8 @@
 import { parse, usage, openPool, complain, out } from "./arguments";
 import { readFrames, listPictures } from "./readFrames";
 import { findStacks } from "./group";
-import { isMerged, defaultRecipe } from "../pipeline/recipe/recipe";
+import { defaultRecipe } from "../pipeline/recipe/recipe";
+import { isMerged } from "../pipeline/recipe/kinds";
 import { join, basename, extname } from "node:path";
 import { stat } from "node:fs/promises";
 import { deliverStack } from "../pipeline/deliverStack";

@@ -1,41 +1,51 @@
 import { RhizomeError } from "../core/error";
+import { out, VERSION } from "./arguments";
 import { batch } from "./batch";
 import { group } from "./group";
+import { helpOf, type Command } from "./help";
 import { inspect } from "./inspect";
 import { merge } from "./merge";
 import { recipe } from "./recipe";
 
-const USAGE = "usage: rhizome inspect|group|recipe|merge|batch ... (see the README)";
-
-const [command, ...args] = process.argv.slice(2);
-const commands: Record<string, (args: string[]) => Promise<void>> = {
+const COMMANDS: Readonly<Record<Command, (args: string[]) => Promise<void>>> = {
   inspect,
   group,
   recipe,
   merge,
   batch,
 };
+/** Errors of a wrong call; all others are of work that failed. */
+const WRONG_CALLS = [
+  "usage",
+  "setting-unknown",
+  "kind-unknown",
+  "recipe-invalid",
+  "reference-unknown",
+];
 
-try {
-  const run = command && Object.hasOwn(commands, command) ? commands[command] : undefined;
-  if (!run)
+const isCommand = (name: string | undefined): name is Command =>
+  name !== undefined && Object.hasOwn(COMMANDS, name);
+
+async function run([name, ...args]: string[]): Promise<void> {
+  if (name === "--version") return out(VERSION);
+  if (name === "--help" || name === "help") return out(helpOf());
+  if (!isCommand(name))
     throw new RhizomeError(
       "usage",
-      command ? `there is no command "${command}"` : "no command given",
-      USAGE,
+      name ? `there is no command "${name}"` : "no command given",
+      "rhizome --help lists them",
     );
-  await run(args);
+  if (args.includes("--help")) return out(helpOf(name));
+  await COMMANDS[name](args);
+}
+
+try {
+  await run(process.argv.slice(2));
   process.exit(0);
 } catch (e) {
   const error = RhizomeError.from(e);
   process.stderr.write(
     `rhizome: ${error.code}: ${error.message}${error.remedy ? ` (${error.remedy})` : ""}\n`,
   );
-  process.exit(
-    ["usage", "setting-unknown", "kind-unknown", "recipe-invalid", "reference-unknown"].includes(
-      error.code,
-    )
-      ? 2
-      : 1,
-  );
+  process.exit(WRONG_CALLS.includes(error.code) ? 2 : 1);
 }

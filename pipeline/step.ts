@@ -1,4 +1,4 @@
-import type * as v from "valibot";
+import type { Fields, Settings } from "./settings/fields";
 import type { FrameInfo } from "../core/frame/frame";
 
 /** A measurement that a step leaves behind for the proof: what, how much, in what unit. */
@@ -22,8 +22,8 @@ export interface Plan {
 }
 
 /** What can be set of a step. */
-interface Described<S extends v.GenericSchema> {
-  settings: { schema: S; defaults: v.InferOutput<S> };
+interface Described<F extends Fields> {
+  settings: Settings<F>;
 }
 interface Parts {
   /** plain data, so that it can be written down */
@@ -38,9 +38,9 @@ interface Parts {
  * Running it again with an equal key and equal frames gives equal bytes. A step that takes much
  * memory says by `plan` how much; one that measures something tells it by `facts`.
  */
-export const defineStep = <S extends v.GenericSchema, P extends Parts>(
-  step: Described<S> & P,
-): Described<S> & Omit<P, "settings"> => step;
+export const defineStep = <F extends Fields, P extends Parts>(
+  step: Described<F> & P,
+): Described<F> & Omit<P, "settings"> => step;
 
 /** A picture's size at 1/downscale, rounded up as decoders do. */
 export const sizeAt = (

@@ -1,4 +1,4 @@
-import { isMerged } from "../../pipeline/recipe/recipe";
+import { isMerged } from "../../pipeline/recipe/kinds";
 import { useDraggable, useDroppable } from "@dnd-kit/core";
 import { memo, useRef, useState } from "react";
 import { Link } from "react-router";

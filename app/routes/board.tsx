@@ -1,4 +1,5 @@
-import { isMerged, type Recipe } from "../../pipeline/recipe/recipe";
+import { type Recipe } from "../../pipeline/recipe/recipe";
+import { isMerged } from "../../pipeline/recipe/kinds";
 import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from "@dnd-kit/core";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";

@@ -3,11 +3,11 @@ import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import type { FoundStack } from "../../core/grouping/foundStack";
 import {
   defaultRecipe,
-  isMerged,
   nestedRecipe,
   parseRecipe,
   type Recipe,
 } from "../../pipeline/recipe/recipe";
+import { isMerged } from "../../pipeline/recipe/kinds";
 import { pool } from "../work/pool";
 import { readNaming } from "./caption";
 import type { Put } from "./changes";

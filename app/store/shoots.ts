@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
-import { asKind, isMerged, parseRecipe, type Recipe } from "../../pipeline/recipe/recipe";
+import { asKind, parseRecipe, type Recipe } from "../../pipeline/recipe/recipe";
+import { isMerged } from "../../pipeline/recipe/kinds";
 import { exposureEv } from "../../core/frame/frame";
 import { db } from "./db";
 import { StackSchema, type Frame, type Result, type Shoot, type Stack, type Take } from "./records";

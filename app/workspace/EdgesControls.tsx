@@ -3,11 +3,11 @@ import type { Recipe } from "../../pipeline/recipe/recipe";
 import { ratioOf, swappedRatio } from "../../pipeline/edges/step";
 import { Button } from "../ui/Button";
 import { Choice } from "../ui/Choice";
-import { NumberSlider } from "../ui/NumberSlider";
 import { TextField } from "../ui/TextField";
 import { plainNumber } from "../ui/format";
 import { OVERLAYS, resized, sharesOf, type Overlay } from "./cropShape";
 import type { Edit } from "./edit";
+import { SettingControl } from "./SettingControl";
 import type { Size } from "./viewport";
 
 /** What is said of the borders that bending leaves empty. */
@@ -61,12 +61,6 @@ export function EdgesControls({
     edit.keep({ ...r, edges: { ...edges, ...part } }, label);
   const own = ratioAs(taken);
   const ratio = ratioOf(edges);
-  const panorama = r.kind === "panorama";
-  const rests = [
-    { value: "crop", text: "Crop" },
-    { value: "keep", text: "Keep" },
-    ...(panorama ? [{ value: "extend" as const, text: "Fill" }] : []),
-  ] as const;
   const ratioText = (ratio: string): string => {
     if (ratio === "free") return "Free";
     return ratio === own ? `As taken, ${own}` : ratio;
@@ -92,38 +86,9 @@ export function EdgesControls({
   };
   return (
     <>
-      <Choice
-        label="Borders"
-        hint={`Crop takes the largest rectangle that is filled; Keep leaves them empty, with alpha in TIFF and PNG${panorama ? "; Fill makes up what is missing after the likes of the picture; Bend stretches the picture gently to a full rectangle." : "."}`}
-        value={edges.mode}
-        options={[...rests, ...(panorama ? [{ value: "rectangle" as const, text: "Bend" }] : [])]}
-        onChange={(mode) => put({ mode }, "Borders")}
-      />
-      {edges.mode === "rectangle" && (
-        <>
-          <NumberSlider
-            label="Amount"
-            hint="How far the picture is bent to its rectangle."
-            unit="%"
-            min={0}
-            max={1}
-            step={0.05}
-            reset={1}
-            value={edges.amount}
-            shown={(v) => String(Math.round(v * 100))}
-            parse={(n) => n / 100}
-            onChange={(amount) => edit.show({ ...r, edges: { ...edges, amount } })}
-            onCommit={(amount) => put({ amount }, "Amount of bending")}
-          />
-          <Choice
-            label="The rest"
-            hint="How the areas left empty by distortion correction are filled."
-            value={edges.rest}
-            options={rests}
-            onChange={(rest) => put({ rest }, "What bending leaves")}
-          />
-        </>
-      )}
+      {(["edges.mode", "edges.amount", "edges.rest"] as const).map((setting) => (
+        <SettingControl key={setting} setting={setting} recipe={r} edit={edit} />
+      ))}
       <Choice
         label="Ratio"
         hint="Width to height of what is kept."

@@ -1,9 +1,9 @@
 import type { GhostPatch } from "../../core/bracket/ghostPatches";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import { Button } from "../ui/Button";
-import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
+import { SettingControl } from "./SettingControl";
 
 /**
  * What is drawn on the picture: round a part, over a part, along something level or vertical, from
@@ -87,36 +87,8 @@ export function GhostControls({
           </select>
         </label>
       )}
-      {r.kind === "bracket" && (
-        <Choice
-          label="Moving"
-          hint="Auto takes moving things from the reference frame."
-          value={r.merge.deghost}
-          options={[
-            { value: "auto", text: "Auto" },
-            { value: "off", text: "Off" },
-          ]}
-          onChange={(deghost) => edit.keep({ ...r, merge: { ...r.merge, deghost } }, "Ghosts")}
-        />
-      )}
-      {r.kind === "bracket" && r.merge.deghost === "auto" && (
-        <NumberSlider
-          label="Strength"
-          hint="How small a difference counts as movement."
-          unit="%"
-          min={0}
-          max={1}
-          step={0.05}
-          reset={0.5}
-          value={r.merge.ghostStrength}
-          shown={(v) => String(Math.round(v * 100))}
-          parse={(n) => n / 100}
-          onChange={() => undefined}
-          onCommit={(ghostStrength) =>
-            edit.keep({ ...r, merge: { ...r.merge, ghostStrength } }, "Strength of deghosting")
-          }
-        />
-      )}
+      <SettingControl setting="merge.deghost" recipe={r} edit={edit} />
+      <SettingControl setting="merge.ghostStrength" recipe={r} edit={edit} onlyKept />
       <div className="mt-1 flex gap-1">
         <Button
           className="px-2"

@@ -3,11 +3,12 @@ import type { DustSpot } from "../../core/frame/preparation";
 import { AS_SHOT } from "../../core/colour/whiteBalance";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import { Button } from "../ui/Button";
-import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
-import { counted, plainNumber, signed } from "../ui/format";
+import { counted, signed } from "../ui/format";
 import type { Frame } from "../store/records";
 import type { Edit } from "./edit";
+import type { SettingName } from "../../pipeline/settings/reference";
+import { SettingControl, type SettingOptions } from "./SettingControl";
 import { FrameExceptions } from "./FrameExceptions";
 import type { Drawing } from "./GhostControls";
 import { LensMeter } from "./LensMeter";
@@ -77,48 +78,15 @@ export function PrepareControls({
   rowOf,
 }: Props) {
   const p = r.prepare;
-  const slide = (
-    key:
-      "temperature" | "tint" | "distortion" | "vignetting" | "fringeRed" | "fringeBlue" | "noise",
-    label: string,
-  ) => ({
-    value: p[key],
-    onChange: (v: number) => edit.show({ ...r, prepare: { ...p, [key]: v } }),
-    onCommit: (v: number) => edit.keep({ ...r, prepare: { ...p, [key]: v } }, label),
-  });
-  const whole = { shown: (v: number) => String(Math.round(v)) };
-  const hundredths = {
-    shown: (v: number) => signed(v * 100, 1).replace("\u2212", "-") || "0",
-    parse: (n: number) => n / 100,
-  };
-  const fringe = {
-    shown: (v: number) => plainNumber(v * 1e-4 * halfDiagonal, 2).replace("\u2212", "-"),
-    parse: (n: number) => n / (1e-4 * halfDiagonal),
-  };
+  const set = (setting: SettingName, more: SettingOptions = {}) => (
+    <SettingControl setting={setting} recipe={r} edit={edit} {...more} />
+  );
+  // a fringe as wide as it is drawn at a corner
+  const fringe: SettingOptions = { unit: "px", times: 1e-4 * halfDiagonal };
   return (
     <>
-      <NumberSlider
-        label="Temperature"
-        hint="Colour of the light taken as white; higher is warmer."
-        unit="K"
-        min={2000}
-        max={15000}
-        step={50}
-        reset={AS_SHOT.temperature}
-        {...whole}
-        {...slide("temperature", "White balance")}
-      />
-      <NumberSlider
-        label="Tint"
-        hint="Green to magenta, in hundredths of a stop of green."
-        unit=""
-        min={-100}
-        max={100}
-        step={1}
-        reset={0}
-        {...whole}
-        {...slide("tint", "Tint")}
-      />
+      {set("prepare.temperature")}
+      {set("prepare.tint")}
       <Button
         className="mt-1"
         aria-pressed={picking}
@@ -129,63 +97,12 @@ export function PrepareControls({
         {picking ? "Click on a grey" : "Pick a neutral"}
       </Button>
       <LightParts {...{ recipe: r, edit, drawing, onDraw, brush, onBrush, pickFor, onPickFor }} />
-      {r.kind === "bracket" && (
-        <Choice
-          label="Response"
-          hint="Auto checks the files' profile against the exposure times, and estimates the tone curve where the profile is wrong."
-          value={p.response}
-          options={[
-            { value: "auto", text: "Auto" },
-            { value: "profile", text: "Profile" },
-          ]}
-          onChange={(response) => edit.keep({ ...r, prepare: { ...p, response } }, "Response")}
-        />
-      )}
+      {set("prepare.response")}
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Lens, of every frame</h3>
-      <NumberSlider
-        label="Distortion"
-        hint="Corrects the lens's distortion: positive for barrel, negative for pincushion."
-        unit="%"
-        min={-0.15}
-        max={0.15}
-        step={0.002}
-        reset={0}
-        {...hundredths}
-        {...slide("distortion", "Straighten the lens")}
-      />
-      <NumberSlider
-        label="Vignetting"
-        hint="Light lost in the corners."
-        unit="%"
-        min={0}
-        max={0.7}
-        step={0.01}
-        reset={0}
-        {...hundredths}
-        {...slide("vignetting", "Even the corners")}
-      />
-      <NumberSlider
-        label="Red/cyan"
-        hint="Red/cyan fringe: how much larger red is, in px at a corner."
-        unit="px"
-        min={-20}
-        max={20}
-        step={0.5}
-        reset={0}
-        {...fringe}
-        {...slide("fringeRed", "Red/cyan fringe")}
-      />
-      <NumberSlider
-        label="Blue/yellow"
-        hint="Blue/yellow fringe: how much larger blue is, in px at a corner."
-        unit="px"
-        min={-20}
-        max={20}
-        step={0.5}
-        reset={0}
-        {...fringe}
-        {...slide("fringeBlue", "Blue/yellow fringe")}
-      />
+      {set("prepare.distortion")}
+      {set("prepare.vignetting")}
+      {set("prepare.fringeRed", fringe)}
+      {set("prepare.fringeBlue", fringe)}
       <div className="flex flex-wrap items-center gap-x-1">
         <Button
           variant={grid ? "accent" : "raised"}
@@ -199,18 +116,7 @@ export function PrepareControls({
         <LensMeter {...{ recipe: r, edit, halfDiagonal }} measure={measureLens} />
       </div>
       <h3 className="mt-2 border-t border-line pt-2 text-quiet">Noise and dust, of every frame</h3>
-      <NumberSlider
-        label="Noise"
-        hint="Smooths noise before the merge; edges stay."
-        unit="%"
-        min={0}
-        max={1}
-        step={0.05}
-        reset={0}
-        shown={(v) => String(Math.round(v * 100))}
-        parse={(n) => n / 100}
-        {...slide("noise", "Reduce noise")}
-      />
+      {set("prepare.noise")}
       {r.kind !== "panorama" && (
         <div className="mt-1 flex items-center gap-1">
           <Button

@@ -5,6 +5,7 @@ import { Button } from "../ui/Button";
 import { plainNumber } from "../ui/format";
 import { NumberSlider } from "../ui/NumberSlider";
 import type { Edit } from "./edit";
+import { SettingControl } from "./SettingControl";
 import { BrushSize, type Drawing } from "./GhostControls";
 
 interface Props {
@@ -27,11 +28,6 @@ const SIDES = [
   ["Right", "How far it reaches to the right.", 180],
   ["Up", "How far it reaches above the middle.", 90],
   ["Down", "How far it reaches below the middle.", 90],
-] as const;
-const TURNS = [
-  ["yaw", "Yaw", "Moves the picture to the right.", 180],
-  ["pitch", "Pitch", "Moves the picture up.", 45],
-  ["roll", "Roll", "Turns the picture clockwise.", 45],
 ] as const;
 
 /**
@@ -168,21 +164,8 @@ export function Upright({
           Roll by drag
         </Button>
       </div>
-      {TURNS.map(([key, label, hint, most]) => (
-        <NumberSlider
-          key={key}
-          label={label}
-          hint={hint}
-          unit="°"
-          min={-most}
-          max={most}
-          step={0.1}
-          reset={0}
-          value={r.panorama[key]}
-          shown={(v) => v.toFixed(1)}
-          onChange={(n) => edit.show(set({ [key]: n }))}
-          onCommit={(n) => edit.keep(set({ [key]: Math.round(n * 100) / 100 }), label)}
-        />
+      {(["panorama.yaw", "panorama.pitch", "panorama.roll"] as const).map((setting) => (
+        <SettingControl key={setting} setting={setting} recipe={r} edit={edit} />
       ))}
       {extent &&
         SIDES.map(([label, hint, most], k) => {

@@ -2,7 +2,7 @@ import { shownAgain } from "../../pipeline/align/step";
 import type { Camera } from "../../core/panorama/camera";
 import { rowOf } from "../../core/panorama/layout/row";
 import type { Recipe } from "../../pipeline/recipe/recipe";
-import { SPACES, type SpaceId } from "../../core/colour/spaces";
+import { SPACES } from "../../core/colour/spaces";
 import type { Projection } from "../../core/panorama/canvas/projection";
 import { deliveredSize } from "../../pipeline/deliver/step";
 import type { Layout } from "../../pipeline/panorama/layout";
@@ -10,9 +10,7 @@ import type { Frame } from "../store/records";
 import type { Kept, SessionState } from "../work/session";
 import type { ReactNode } from "react";
 import { Button } from "../ui/Button";
-import { Choice } from "../ui/Choice";
 import { TextField } from "../ui/TextField";
-import { NumberSlider } from "../ui/NumberSlider";
 import { plainNumber, shutter, signed } from "../ui/format";
 import { relativeEvs } from "../board/exposures";
 import type { LensFit } from "../../core/frame/measureLens";
@@ -28,13 +26,19 @@ import { Slab } from "./Slab";
 import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 import { alignSentence, ghostSentence } from "./stemSentences";
-import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
+import { OUTPUT_FORMATS, type OutputFormat } from "../../codecs/outputFormats";
+import { panoramaSettings } from "../../pipeline/panorama/settings";
+import type { SettingName } from "../../pipeline/settings/reference";
+import { Menu } from "../ui/Menu";
+import { SettingControl, type SettingOptions } from "./SettingControl";
 
-const DEPTHS = [
-  { value: "8", text: "8 bit" },
-  { value: "16", text: "16 bit" },
-  { value: "32f", text: "32-bit float" },
-] as const;
+/** The depths that a format can hold; half floats are said to be so. */
+const depthsOf = (format: OutputFormat): NonNullable<SettingOptions["options"]> =>
+  OUTPUT_FORMATS[format].depths.map((value) => ({
+    value,
+    text: format === "exr" && value === "16" ? "16-bit half" : DEPTH_NAMES[value],
+  }));
+const DEPTH_NAMES = { "8": "8 bit", "16": "16 bit", "32f": "32-bit float" } as const;
 const residualText = (px: number | undefined): string =>
   px === undefined ? "not known" : plainNumber(px, 2);
 
@@ -140,20 +144,9 @@ export function stemNodes({
   const said = { recipe: r, aligned: session.aligned, ready: isReady };
   const unbent = session.layout?.warnings.find((w) => w.code === "not-bent")?.message;
   const reference = session.aligned ? session.aligned.reference + 1 : undefined;
-  const slide = <S extends "tone" | "finish">(
-    step: S,
-    key: keyof Recipe[S] & string,
-    label: string,
-  ) => ({
-    onChange: (v: number) => edit.show({ ...r, [step]: { ...r[step], [key]: v } }),
-    onCommit: (v: number) => edit.keep({ ...r, [step]: { ...r[step], [key]: v } }, label),
-  });
-  const percent = {
-    shown: (v: number) => String(Math.round(v * 100)),
-    parse: (n: number) => n / 100,
-  };
-  const stops = { shown: (v: number) => signed(v, 2).replace("\u2212", "-") };
-  const whole = { shown: (v: number) => String(Math.round(v)) };
+  const set = (setting: SettingName, more: SettingOptions = {}) => (
+    <SettingControl setting={setting} recipe={r} edit={edit} {...more} />
+  );
   const outSize = deliveredSize(kept?.region ?? session.size, r.deliver);
   const output = OUTPUT_FORMATS[r.deliver.format];
   const nodes: Node[] = [
@@ -249,19 +242,7 @@ export function stemNodes({
       }),
       controls: (
         <>
-          <Choice
-            label="Motion"
-            hint="What may have moved between frames; Auto measures it."
-            value={r.align.motion}
-            options={[
-              { value: "auto", text: "Auto" },
-              { value: "none", text: "None" },
-              { value: "shift", text: "Shift" },
-              { value: "similarity", text: "Shift and roll" },
-              { value: "homography", text: "Perspective" },
-            ]}
-            onChange={(motion) => edit.keep({ ...r, align: { ...r.align, motion } }, "Motion")}
-          />
+          {set("align.motion")}
           {session.aligned && (
             <table className="mt-2 w-full text-[12px]">
               <thead>
@@ -335,78 +316,28 @@ export function stemNodes({
       sentence: `${MERGES[r.merge.method]}${reference ? `, reference ${reference}` : ""}`,
       controls: (
         <>
+          {set("merge.method")}
           {r.kind === "bracket" && (
-            <Choice
-              label="Method"
-              hint="Radiance keeps all light for toning; Fusion blends the exposures as they look."
-              value={r.merge.method}
+            <Menu
+              label="Reference"
+              hint="The frame that the others are aligned to, and that wins where things moved."
+              value={String(r.merge.reference)}
               options={[
-                { value: "radiance", text: "Radiance" },
-                { value: "fusion", text: "Fusion" },
+                { value: "auto", text: "Middle exposure" },
+                ...used.map((f, i) => ({ value: String(i), text: f.info.name })),
               ]}
-              onChange={(method) =>
-                edit.keep({ ...r, merge: { ...r.merge, method } }, "Merge method")
+              onChange={(value) =>
+                edit.keep(
+                  {
+                    ...r,
+                    merge: { ...r.merge, reference: value === "auto" ? "auto" : Number(value) },
+                  },
+                  "Reference frame",
+                )
               }
             />
           )}
-          {r.kind === "focus" && (
-            <Choice
-              label="Method"
-              hint="Pyramid takes the sharpest of every scale, best where hairs cross; Depth composes along a map of depth, best on smooth ground; Mixed takes each where it is right."
-              value={r.merge.method}
-              options={[
-                { value: "mixed", text: "Mixed" },
-                { value: "pyramid", text: "Pyramid" },
-                { value: "depth", text: "Depth" },
-              ]}
-              onChange={(method) =>
-                edit.keep({ ...r, merge: { ...r.merge, method } }, "Merge method")
-              }
-            />
-          )}
-          {r.kind === "bracket" && (
-            <label className="grid grid-cols-[84px_1fr] items-center gap-2">
-              <span className="text-quiet">Reference</span>
-              <select
-                className="h-7 rounded border border-line bg-raised px-2"
-                value={String(r.merge.reference)}
-                onChange={(e) =>
-                  edit.keep(
-                    {
-                      ...r,
-                      merge: {
-                        ...r.merge,
-                        reference: e.target.value === "auto" ? "auto" : Number(e.target.value),
-                      },
-                    },
-                    "Reference frame",
-                  )
-                }
-              >
-                <option value="auto">Middle exposure</option>
-                {used.map((f, i) => (
-                  <option key={f.id} value={i}>
-                    {f.info.name}
-                  </option>
-                ))}
-              </select>
-            </label>
-          )}
-          {r.kind !== "panorama" && (
-            <Choice
-              label="Sampling"
-              hint="How moved frames are resampled: Cubic suits most; Sharp (Lanczos) keeps the finest texture, with faint rims at hard edges; Soft (linear) never has rims."
-              value={r.merge.sampling}
-              options={[
-                { value: "bicubic", text: "Cubic" },
-                { value: "lanczos3", text: "Sharp" },
-                { value: "bilinear", text: "Soft" },
-              ]}
-              onChange={(sampling) =>
-                edit.keep({ ...r, merge: { ...r.merge, sampling } }, "Sampling")
-              }
-            />
-          )}
+          {set("merge.sampling")}
         </>
       ),
     },
@@ -438,51 +369,9 @@ export function stemNodes({
         : `${session.layout.leftOut.length ? `${session.layout.leftOut.map((i) => used[i]?.info.name ?? "").join(", ")} left out: no overlap found; ` : `${used.length - session.layout.duplicates.length} frames placed, `}${twice(session.layout, used)}${session.layout.flat ? "on one plane, " : fromBeside(session.layout.cameras)}${PROJECTIONS_SHOWN[session.layout.canvas.projection].toLowerCase()}, ${levelSaid(session.layout)}ties ${plainNumber(Math.max(...session.layout.rmsPx), 2)} px`,
       controls: (
         <>
-          <label className="grid grid-cols-[84px_1fr] items-center gap-2 py-0.5">
-            <span className="text-quiet">Projection</span>
-            <select
-              aria-label="Projection"
-              className="h-6 w-full min-w-0 rounded border border-line bg-panel px-1"
-              value={r.panorama.projection}
-              onChange={(e) =>
-                edit.keep(
-                  {
-                    ...r,
-                    panorama: {
-                      ...r.panorama,
-                      projection: e.target.value as Recipe["panorama"]["projection"],
-                    },
-                  },
-                  "Projection",
-                )
-              }
-            >
-              <option value="auto">By field of view</option>
-              {Object.entries(PROJECTIONS_SHOWN).map(([k, text]) => (
-                <option key={k} value={k}>
-                  {text}
-                </option>
-              ))}
-            </select>
-          </label>
-          {(r.panorama.projection === "panini" ||
-            session.layout?.canvas.projection === "panini") && (
-            <NumberSlider
-              label="Distance"
-              hint="Projection distance: 0 % keeps all lines straight, 100 % is usual, more squeezes the sides."
-              unit="%"
-              min={0}
-              max={1.5}
-              step={0.01}
-              reset={1}
-              value={r.panorama.distance}
-              {...percent}
-              onChange={(distance) => edit.show({ ...r, panorama: { ...r.panorama, distance } })}
-              onCommit={(distance) =>
-                edit.keep({ ...r, panorama: { ...r.panorama, distance } }, "Distance")
-              }
-            />
-          )}
+          {set("panorama.projection")}
+          {(r.panorama.projection === "panini" || session.layout?.canvas.projection === "panini") &&
+            set("panorama.distance")}
           <PanoramaLens recipe={r} edit={edit} layout={session.layout} />
           <Upright
             recipe={r}
@@ -526,96 +415,18 @@ export function stemNodes({
           : `${TONES[r.tone.operator]}${r.tone.operator === "plain" || r.tone.operator === "none" ? "" : `, ${Math.round(r.tone.strength * 100)} %`}${r.tone.lifts.some((v) => v) ? ", zones lifted" : ""}`,
       controls: (
         <>
-          {r.merge.method !== "fusion" && (
-            <Choice
-              label="Operator"
-              hint="Local evens out windows and shadows; Base keeps them softer; Global is one curve; Plain only sets the exposure."
-              value={r.tone.operator === "none" ? "plain" : r.tone.operator}
-              options={[
-                { value: "local", text: "Local" },
-                { value: "base", text: "Base" },
-                { value: "global", text: "Global" },
-                { value: "plain", text: "Plain" },
-              ]}
-              onChange={(operator) =>
-                edit.keep({ ...r, tone: { ...r.tone, operator } }, "Tone operator")
-              }
-            />
-          )}
-          {r.merge.method !== "fusion" &&
-            r.tone.operator !== "plain" &&
-            r.tone.operator !== "none" && (
-              <>
-                <NumberSlider
-                  label="Strength"
-                  hint="How far bright and dark areas are brought together."
-                  unit="%"
-                  min={0}
-                  max={1}
-                  step={0.01}
-                  reset={0.7}
-                  value={r.tone.strength}
-                  {...percent}
-                  {...slide("tone", "strength", "Strength")}
-                />
-                {r.tone.operator !== "global" && (
-                  <NumberSlider
-                    label="Detail"
-                    hint="Texture within areas, softer or crisper."
-                    unit="%"
-                    min={-1}
-                    max={1}
-                    step={0.01}
-                    reset={0.15}
-                    value={r.tone.detail}
-                    {...percent}
-                    {...slide("tone", "detail", "Detail")}
-                  />
-                )}
-              </>
-            )}
-          <NumberSlider
-            label="Exposure"
-            hint="Brightness of the whole picture."
-            unit="EV"
-            min={-4}
-            max={4}
-            step={0.05}
-            reset={0}
-            value={r.tone.exposure}
-            {...stops}
-            {...slide("tone", "exposure", "Exposure")}
-          />
+          {set("tone.operator")}
+          {set("tone.strength")}
+          {set("tone.detail")}
+          {set("tone.exposure")}
           <ZoneLifts
             lifts={r.tone.lifts}
             statistics={session.statistics}
             onShow={(lifts) => edit.show({ ...r, tone: { ...r.tone, lifts } })}
             onKeep={(lifts) => edit.keep({ ...r, tone: { ...r.tone, lifts } }, "Lift a zone")}
           />
-          <NumberSlider
-            label="White end"
-            hint="Moves the lightest tones."
-            unit="EV"
-            min={-2}
-            max={2}
-            step={0.05}
-            reset={0}
-            value={r.tone.white}
-            {...stops}
-            {...slide("tone", "white", "White end")}
-          />
-          <NumberSlider
-            label="Black end"
-            hint="Moves the darkest tones."
-            unit="EV"
-            min={-3}
-            max={3}
-            step={0.05}
-            reset={0}
-            value={r.tone.black}
-            {...stops}
-            {...slide("tone", "black", "Black end")}
-          />
+          {set("tone.white")}
+          {set("tone.black")}
         </>
       ),
     },
@@ -629,30 +440,8 @@ export function stemNodes({
           : "Nothing set",
       controls: (
         <>
-          <NumberSlider
-            label="Contrast"
-            hint="Steeper or flatter around middle grey."
-            unit="%"
-            min={-1}
-            max={1}
-            step={0.01}
-            reset={0}
-            value={r.finish.contrast}
-            {...percent}
-            {...slide("finish", "contrast", "Contrast")}
-          />
-          <NumberSlider
-            label="Saturation"
-            hint="Strength of colour; the minimum is grey."
-            unit="%"
-            min={-1}
-            max={1}
-            step={0.01}
-            reset={0}
-            value={r.finish.saturation}
-            {...percent}
-            {...slide("finish", "saturation", "Saturation")}
-          />
+          {set("finish.contrast")}
+          {set("finish.saturation")}
         </>
       ),
     },
@@ -684,113 +473,18 @@ export function stemNodes({
       sentence: `${formatSentence(r.deliver)}, ${SPACES[r.deliver.space].name}`,
       controls: (
         <>
-          <Choice
-            label="Format"
-            hint="TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs."
-            value={r.deliver.format}
-            options={OUTPUT_FORMAT_IDS.map((value) => ({
-              value,
-              text: OUTPUT_FORMATS[value].name,
-            }))}
-            onChange={(format) =>
-              edit.keep(
-                {
-                  ...r,
-                  deliver: {
-                    ...r.deliver,
-                    format,
-                    depth: OUTPUT_FORMATS[format].depths[0],
-                  },
-                },
-                "Format",
-              )
-            }
-          />
-          {!output.light && output.depths.length > 1 && (
-            <Choice
-              label="Depth"
-              hint="Bits a channel."
-              value={r.deliver.depth}
-              options={DEPTHS.filter(({ value }) =>
-                (output.depths as readonly string[]).includes(value),
-              )}
-              onChange={(depth) => edit.keep({ ...r, deliver: { ...r.deliver, depth } }, "Depth")}
-            />
-          )}
-          {r.deliver.format === "exr" && (
-            <Choice
-              label="Depth"
-              hint="Half floats hold 3 digits and 30 EV in half the size."
-              value={r.deliver.depth === "32f" ? "32f" : "16"}
-              options={[
-                { value: "16", text: "16-bit half" },
-                { value: "32f", text: "32-bit float" },
-              ]}
-              onChange={(depth) => edit.keep({ ...r, deliver: { ...r.deliver, depth } }, "Depth")}
-            />
-          )}
-          {r.deliver.format === "tif" && (
-            <Choice
-              label="Compression"
-              hint="Without loss; older programs read only the first."
-              value={r.deliver.compression}
-              options={[
-                { value: "none", text: "None" },
-                { value: "lzw", text: "LZW" },
-                { value: "deflate", text: "Deflate" },
-              ]}
-              onChange={(compression) =>
-                edit.keep({ ...r, deliver: { ...r.deliver, compression } }, "Compression")
-              }
-            />
-          )}
-          <Choice<SpaceId>
-            label="Space"
-            hint="The colour space; its profile is embedded."
-            value={r.deliver.space}
-            options={[
-              { value: "srgb", text: "sRGB" },
-              { value: "p3", text: "Display P3" },
-              { value: "adobe", text: "Adobe RGB compatible" },
-              { value: "prophoto", text: "ProPhoto" },
-            ]}
-            onChange={(space) =>
-              edit.keep({ ...r, deliver: { ...r.deliver, space } }, "Colour space")
-            }
-          />
-          {r.deliver.format === "jpg" && (
-            <NumberSlider
-              label="Quality"
-              hint="Size against fidelity of the JPEG."
-              unit=""
-              min={50}
-              max={100}
-              step={1}
-              reset={92}
-              value={r.deliver.quality}
-              {...whole}
-              onChange={(q) =>
-                edit.show({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } })
-              }
-              onCommit={(q) =>
-                edit.keep({ ...r, deliver: { ...r.deliver, quality: Math.round(q) } }, "Quality")
-              }
-            />
-          )}
-          {r.deliver.format === "jpg" && (
-            <Choice
-              label="Colour"
-              hint="Half resolution of colour makes smaller files."
-              value={r.deliver.chroma}
-              options={[
-                { value: "full", text: "Full" },
-                { value: "half", text: "Half" },
-              ]}
-              onChange={(chroma) =>
-                edit.keep({ ...r, deliver: { ...r.deliver, chroma } }, "Resolution of colour")
-              }
-            />
-          )}
+          {set("deliver.format", {
+            also: (to) => ({
+              ...to,
+              deliver: { ...to.deliver, depth: OUTPUT_FORMATS[to.deliver.format].depths[0] },
+            }),
+          })}
+          {output.depths.length > 1 &&
+            set("deliver.depth", { options: depthsOf(r.deliver.format) })}
+          {set("deliver.compression")}
+          {set("deliver.space")}
+          {set("deliver.quality")}
+          {set("deliver.chroma")}
           <TextField
             label="Long edge"
             hint="Longer edge of the file in px; empty or 'full' leaves the picture as large as it is."
@@ -816,22 +510,8 @@ export function stemNodes({
                 );
             }}
           />
-          <TextField
-            label="Creator"
-            hint="Written into the file."
-            value={r.deliver.creator}
-            onCommit={(creator) =>
-              edit.keep({ ...r, deliver: { ...r.deliver, creator } }, "Creator")
-            }
-          />
-          <TextField
-            label="Copyright"
-            hint="Written into the file."
-            value={r.deliver.copyright}
-            onCommit={(copyright) =>
-              edit.keep({ ...r, deliver: { ...r.deliver, copyright } }, "Copyright")
-            }
-          />
+          {set("deliver.creator")}
+          {set("deliver.copyright")}
           <OutputFacts
             out={outSize}
             ppi={r.deliver.ppi}
@@ -851,14 +531,9 @@ const WITHOUT: Record<Recipe["kind"], readonly string[]> = {
   panorama: ["align", "merge", "ghosts"],
   focus: ["panorama"],
 };
-const PROJECTIONS_SHOWN: Record<Projection, string> = {
-  rectilinear: "Rectilinear",
-  cylindrical: "Cylindrical",
-  equirectangular: "Equirectangular",
-  mercator: "Mercator",
-  panini: "Panini",
-  stereographic: "Stereographic",
-};
+const PROJECTIONS_SHOWN = Object.fromEntries(
+  panoramaSettings.fields.projection.options.map(({ value, text }) => [value, text]),
+) as Record<Projection, string>;
 
 const MERGES: Record<Recipe["merge"]["method"], string> = {
   radiance: "Radiance, weighted by noise",

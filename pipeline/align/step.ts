@@ -7,6 +7,7 @@ import type { MovedPart } from "../../core/focus/movedParts";
 import type { RunSharpness } from "../../core/focus/sharpMap";
 import { exposureEv, namesOf } from "../../core/frame/frame";
 import { invert } from "../../core/math/matrix3";
+import { choice, data, settingsOf } from "../settings/fields";
 import { defineStep } from "../step";
 import { checkSizes, type LoadedFrame, type StackFrame, type Work } from "../work";
 import { type Watch } from "../../runtime/work";
@@ -40,12 +41,27 @@ export interface AlignInput {
   downscale: number;
 }
 
-const schema = v.object({
-  motion: v.picklist(["none", "shift", "similarity", "homography", "auto"]),
-  /** ids or file names of frames to be used even if they do not fit */
-  forced: v.array(v.string()),
+const settings = settingsOf({
+  motion: choice({
+    label: "Motion",
+    help: "What may have moved between frames; Auto measures it.",
+    options: [
+      { value: "auto", text: "Auto" },
+      { value: "none", text: "None" },
+      { value: "shift", text: "Shift" },
+      { value: "similarity", text: "Shift and roll" },
+      { value: "homography", text: "Perspective" },
+    ],
+    default: "auto",
+  }),
+  forced: data({
+    label: "Used anyway",
+    help: "Ids or file names of frames that are used even if they do not fit.",
+    schema: v.array(v.string()),
+    default: [],
+  }),
 });
-export type AlignSettings = v.InferOutput<typeof schema>;
+export type AlignSettings = v.InferOutput<typeof settings.schema>;
 /** What of the merge's settings is found while frames are aligned. */
 interface MovementSettings {
   reference: number | "auto";
@@ -67,7 +83,7 @@ export const forcedPlaces = (frames: readonly StackFrame[], forced: readonly str
  * every size.
  */
 export const alignStep = defineStep({
-  settings: { schema, defaults: { motion: "auto", forced: [] } },
+  settings,
   key: ({ align, merge }: { align: AlignSettings; merge: MovementSettings }) => [
     align,
     merge.reference,

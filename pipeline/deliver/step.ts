@@ -1,5 +1,4 @@
-import * as v from "valibot";
-import { SPACE_IDS } from "../../core/colour/spaces";
+import type * as v from "valibot";
 import { resizeScratch } from "../../core/raster/resizePicture";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
 import type { Band, ComingBand } from "../merge/band";
@@ -9,32 +8,107 @@ import type { ToneField } from "../../core/tone/toneField";
 import { TaskScope } from "../../runtime/taskScope";
 import { plain, type Scene } from "../merge/scene";
 import type { FrameInfo } from "../../core/frame/frame";
+import { choice, number, settingsOf, text } from "../settings/fields";
 import { defineStep, sizeAt } from "../step";
 import type { AllocatedField } from "../tone/step";
 import { rowsOf, type Watch } from "../../runtime/work";
 import { type Work } from "../work";
-import {
-  CHROMAS,
-  COMPRESSIONS,
-  OUTPUT_FORMAT_IDS,
-  OUTPUT_FORMATS,
-} from "../../codecs/outputFormats";
+import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
 
-const schema = v.object({
-  format: v.picklist(OUTPUT_FORMAT_IDS),
-  space: v.picklist(SPACE_IDS),
-  depth: v.picklist(["8", "16", "32f"]),
-  quality: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100)),
-  chroma: v.picklist(CHROMAS),
-  compression: v.picklist(COMPRESSIONS),
-  /** px of the file's longer edge; 0 leaves the picture as large as it is */
-  longEdge: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(65535)),
-  /** at which it is to be printed, px an inch */
-  ppi: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(4800)),
-  creator: v.pipe(v.string(), v.maxLength(200)),
-  copyright: v.pipe(v.string(), v.maxLength(400)),
+const settings = settingsOf({
+  format: choice({
+    label: "Format",
+    help: "TIFF and PNG are without loss; EXR and HDR carry light itself, for other programs.",
+    options: OUTPUT_FORMAT_IDS.map((value) => ({ value, text: OUTPUT_FORMATS[value].name })),
+    default: "jpg",
+  }),
+  space: choice({
+    label: "Space",
+    help: "The colour space; its profile is embedded.",
+    options: [
+      { value: "srgb", text: "sRGB" },
+      { value: "p3", text: "Display P3" },
+      { value: "adobe", text: "Adobe RGB compatible" },
+      { value: "prophoto", text: "ProPhoto" },
+      { value: "rec2020", text: "Rec. 2020", rare: true },
+      { value: "linear", text: "Linear Rec. 2020", rare: true },
+    ],
+    default: "srgb",
+    change: "Colour space",
+  }),
+  depth: choice({
+    label: "Depth",
+    help: "Bits a channel. In EXR 16 are half floats, which hold 3 digits and 30 EV.",
+    options: [
+      { value: "8", text: "8 bit" },
+      { value: "16", text: "16 bit" },
+      { value: "32f", text: "32-bit float" },
+    ],
+    default: "8",
+    when: { settings: { "deliver.format": ["png", "tif", "exr"] } },
+  }),
+  quality: number({
+    label: "Quality",
+    help: "Size against fidelity of the JPEG.",
+    min: 1,
+    max: 100,
+    usual: [50, 100],
+    step: 1,
+    whole: true,
+    default: 92,
+    when: { settings: { "deliver.format": ["jpg"] } },
+  }),
+  chroma: choice({
+    label: "Colour",
+    help: "Half resolution of colour makes smaller files.",
+    options: [
+      { value: "full", text: "Full" },
+      { value: "half", text: "Half" },
+    ],
+    default: "full",
+    when: { settings: { "deliver.format": ["jpg"] } },
+    change: "Resolution of colour",
+  }),
+  compression: choice({
+    label: "Compression",
+    help: "Without loss; older programs read only the first.",
+    options: [
+      { value: "none", text: "None" },
+      { value: "lzw", text: "LZW" },
+      { value: "deflate", text: "Deflate" },
+    ],
+    default: "lzw",
+    when: { settings: { "deliver.format": ["tif"] } },
+  }),
+  longEdge: number({
+    label: "Long edge",
+    help: "Longer edge of the file in px; 0 or 'full' leaves the picture as large as it is.",
+    unit: "px",
+    min: 0,
+    max: 65535,
+    step: 1,
+    whole: true,
+    default: 0,
+  }),
+  ppi: number({
+    label: "Resolution",
+    help: "Pixels per inch for printing; written into the file.",
+    unit: "ppi",
+    min: 1,
+    max: 4800,
+    step: 1,
+    whole: true,
+    default: 300,
+  }),
+  creator: text({ label: "Creator", help: "Written into the file.", longest: 200, default: "" }),
+  copyright: text({
+    label: "Copyright",
+    help: "Written into the file.",
+    longest: 400,
+    default: "",
+  }),
 });
-export type DeliverSettings = v.InferOutput<typeof schema>;
+export type DeliverSettings = v.InferOutput<typeof settings.schema>;
 /** A merged picture as it comes: in one piece, or band by band where it would not fit whole. */
 export interface Coming {
   width: number;
@@ -68,21 +142,7 @@ export const renderScratch = (width: number): number => width * 52 + (1 << 16);
  * Encoding is the host's.
  */
 export const deliverStep = defineStep({
-  settings: {
-    schema,
-    defaults: {
-      format: "jpg",
-      space: "srgb",
-      depth: "8",
-      quality: 92,
-      chroma: "full",
-      compression: "lzw",
-      longEdge: 0,
-      ppi: 300,
-      creator: "",
-      copyright: "",
-    },
-  },
+  settings,
   key: ({ deliver }: { deliver: DeliverSettings }) => deliver,
   plan(frames: readonly FrameInfo[], settings: DeliverSettings, downscale: number) {
     const { width, height } = sizeAt(frames[0]!, downscale);

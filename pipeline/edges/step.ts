@@ -6,41 +6,79 @@ import {
 } from "../../core/raster/largestRectangle";
 import { commonRectangle } from "../../core/raster/coveredRectangle";
 import { range } from "../../core/math/range";
+import { choice, data, percent, settingsOf } from "../settings/fields";
 import { defineStep } from "../step";
 import { clamp } from "../../core/math/clamp";
 
 const share = range(0, 1);
-const schema = v.object({
-  /** leave empty, cut off, fill, or bend */
-  mode: v.picklist(["keep", "crop", "extend", "rectangle"]),
-  /** how far a picture is bent to its rectangle */
-  amount: share,
-  /** what is done about what bending leaves empty */
-  rest: v.picklist(["keep", "crop", "extend"]),
-  /** width to height of what is kept, such as `3:2` */
-  ratio: v.pipe(
-    v.string(),
-    v.regex(
-      /^(free|[1-9]\d{0,3}(\.\d{1,3})?:[1-9]\d{0,3}(\.\d{1,3})?)$/,
-      "write it as width:height, such as 3:2, or free",
-    ),
-  ),
-  /**
-   * what is kept, in shares of the whole picture: from the left, from above, width, height; `auto`
-   * is as much as there is
-   */
-  part: v.union([
-    v.literal("auto"),
-    v.pipe(
-      v.tuple([share, share, range(0.005, 1), range(0.005, 1)]),
-      v.check(
-        ([x, y, w, h]) => x + w <= 1.0001 && y + h <= 1.0001,
-        "the part reaches out of the picture",
+const BENT = { kinds: ["panorama"], settings: { "edges.mode": ["rectangle"] } } as const;
+
+const settings = settingsOf({
+  mode: choice({
+    label: "Borders",
+    help: "Crop takes the largest rectangle that is filled; Keep leaves them empty, with alpha in TIFF and PNG; Fill makes up what is missing after the likes of the picture; Bend stretches the picture gently to a full rectangle.",
+    options: [
+      { value: "crop", text: "Crop" },
+      { value: "keep", text: "Keep" },
+      { value: "extend", text: "Fill", kinds: ["panorama"] },
+      { value: "rectangle", text: "Bend", kinds: ["panorama"] },
+    ],
+    default: "crop",
+    // the reference frame of a bracket covers all of it: nothing is cut off unless it is asked for
+    defaultOf: { bracket: "keep" },
+  }),
+  amount: percent({
+    label: "Amount",
+    help: "How far the picture is bent to its rectangle.",
+    min: 0,
+    max: 1,
+    step: 0.05,
+    default: 1,
+    when: BENT,
+    change: "Amount of bending",
+  }),
+  rest: choice({
+    label: "The rest",
+    help: "What is done about borders that bending leaves empty.",
+    options: [
+      { value: "crop", text: "Crop" },
+      { value: "keep", text: "Keep" },
+      { value: "extend", text: "Fill" },
+    ],
+    default: "crop",
+    when: BENT,
+    change: "What bending leaves",
+  }),
+  ratio: data({
+    label: "Ratio",
+    help: "Width to height of what is kept, such as 3:2, or free.",
+    schema: v.pipe(
+      v.string(),
+      v.regex(
+        /^(free|[1-9]\d{0,3}(\.\d{1,3})?:[1-9]\d{0,3}(\.\d{1,3})?)$/,
+        "write it as width:height, such as 3:2, or free",
       ),
     ),
-  ]),
+    default: "free",
+  }),
+  part: data({
+    label: "Size",
+    help: "What is kept, in shares of the whole picture: from the left, from above, width, height; auto is as much as there is.",
+    schema: v.union([
+      v.literal("auto"),
+      v.pipe(
+        v.tuple([share, share, range(0.005, 1), range(0.005, 1)]),
+        v.check(
+          ([x, y, w, h]) => x + w <= 1.0001 && y + h <= 1.0001,
+          "the part reaches out of the picture",
+        ),
+      ),
+    ]),
+    default: "auto",
+    change: "Size of what is kept",
+  }),
 });
-export type EdgesSettings = v.InferOutput<typeof schema>;
+export type EdgesSettings = v.InferOutput<typeof settings.schema>;
 
 /** What becomes of what no frame covers. */
 export const emptyIs = ({ mode, rest }: EdgesSettings): "keep" | "crop" | "extend" =>
@@ -160,10 +198,7 @@ function withoutRim({ width: w, height: h, of }: Covered, closed: boolean): Uint
 
 /** What is done about a picture's empty borders, and what of it is kept. */
 export const edgesStep = defineStep({
-  settings: {
-    schema,
-    defaults: { mode: "crop", amount: 1, rest: "crop", ratio: "free", part: "auto" },
-  },
+  settings,
   /** What of the borders changes the picture itself, and not only what is kept of it. */
   key: ({ edges }: { edges: EdgesSettings }) => [bendOf(edges), emptyIs(edges) === "extend"],
   /**

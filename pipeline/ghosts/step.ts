@@ -1,15 +1,23 @@
 import * as v from "valibot";
 import { GhostPatchSchema, type ConfidenceGrid } from "../../core/bracket/ghostPatches";
 import type { FrameInfo } from "../../core/frame/frame";
+import { data, settingsOf } from "../settings/fields";
 import { defineStep } from "../step";
 import { downscaleTo, WORK_EDGE } from "../work";
 
-const schema = v.object({ patches: v.pipe(v.array(GhostPatchSchema), v.maxLength(200)) });
+const settings = settingsOf({
+  patches: data({
+    label: "Ghost patches",
+    help: "Areas of the result that are given to one frame.",
+    schema: v.pipe(v.array(GhostPatchSchema), v.maxLength(200)),
+    default: [],
+  }),
+});
 
 /** Areas that the user gives to one frame; the merge applies them over the confidences. */
 export const ghostsStep = defineStep({
-  settings: { schema, defaults: { patches: [] } },
-  key: ({ ghosts }: { ghosts: v.InferOutput<typeof schema> }) => ghosts,
+  settings,
+  key: ({ ghosts }: { ghosts: v.InferOutput<typeof settings.schema> }) => ghosts,
   run: (info: FrameInfo): ConfidenceGrid => confidenceGrid(info),
 });
 

@@ -7,8 +7,8 @@ import { RhizomeError } from "../../core/error";
 import { exposureEv, type FrameInfo } from "../../core/frame/frame";
 import { basisBytes } from "../../core/tone/toneBasis";
 import { gridSize } from "../../core/tone/toneGrid";
-import { SAMPLINGS } from "../../core/raster/sampling";
-import { range } from "../../core/math/range";
+import { type SAMPLINGS } from "../../core/raster/sampling";
+import { choice, data, percent, settingsOf } from "../settings/fields";
 import { defineStep, sizeAt } from "../step";
 import { decodedBytes, type StackFrame, type Work } from "../work";
 import { type Watch } from "../../runtime/work";
@@ -19,32 +19,76 @@ import { mergeFrames } from "./mergeFrames";
 import { readAhead } from "./readOrder";
 import type { Scene } from "./scene";
 
-const schema = v.object({
-  /** of a bracket radiance or fusion; of a focus stack pyramid, depth, or the two mixed */
-  method: v.picklist(["radiance", "fusion", "pyramid", "depth", "mixed"]),
-  reference: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(0))]),
-  deghost: v.picklist(["off", "auto"]),
-  /** how small a disagreement is taken for movement, 0 to 1 */
-  ghostStrength: range(0, 1),
-  /** how frames that moved are sampled */
-  sampling: v.picklist(SAMPLINGS),
+const SAMPLING_NAMES: Record<(typeof SAMPLINGS)[number], string> = {
+  bicubic: "Cubic",
+  lanczos3: "Sharp",
+  bilinear: "Soft",
+};
+const ALIGNED = { kinds: ["bracket", "focus"] } as const;
+
+const settings = settingsOf({
+  method: choice({
+    label: "Method",
+    help: "Radiance keeps all light for toning; Fusion blends the exposures as they look. Pyramid takes the sharpest of every scale, best where hairs cross; Depth composes along a map of depth, best on smooth ground; Mixed takes each where it is right.",
+    options: [
+      { value: "radiance", text: "Radiance", kinds: ["bracket", "panorama"] },
+      { value: "fusion", text: "Fusion", kinds: ["bracket"] },
+      { value: "mixed", text: "Mixed", kinds: ["focus"] },
+      { value: "pyramid", text: "Pyramid", kinds: ["focus"] },
+      { value: "depth", text: "Depth", kinds: ["focus"] },
+    ],
+    default: "radiance",
+    defaultOf: { focus: "mixed" },
+    when: ALIGNED,
+    change: "Merge method",
+  }),
+  reference: data({
+    label: "Reference",
+    help: "The frame that the others are aligned to, by its place from 0; auto is the middle exposure.",
+    schema: v.union([v.literal("auto"), v.pipe(v.number(), v.integer(), v.minValue(0))]),
+    default: "auto",
+    when: { kinds: ["bracket"] },
+    change: "Reference frame",
+  }),
+  deghost: choice({
+    label: "Find ghosts",
+    help: "Looks for what moved between the exposures, and takes it from one frame.",
+    options: [
+      { value: "auto", text: "Auto" },
+      { value: "off", text: "Off" },
+    ],
+    default: "auto",
+    when: { kinds: ["bracket"] },
+    change: "Ghosts",
+  }),
+  ghostStrength: percent({
+    label: "Strength",
+    help: "How small a difference counts as movement.",
+    min: 0,
+    max: 1,
+    step: 0.05,
+    default: 0.5,
+    when: { kinds: ["bracket"], settings: { "merge.deghost": ["auto"] } },
+    change: "Strength of deghosting",
+  }),
+  sampling: choice({
+    label: "Sampling",
+    help: "How moved frames are resampled: Cubic suits most; Sharp (Lanczos) keeps the finest texture, with faint rims at hard edges; Soft (linear) never has rims.",
+    options: (["bicubic", "lanczos3", "bilinear"] as const).map((value) => ({
+      value,
+      text: SAMPLING_NAMES[value],
+    })),
+    default: "bicubic",
+    when: ALIGNED,
+  }),
 });
-export type MergeSettings = v.InferOutput<typeof schema>;
+export type MergeSettings = v.InferOutput<typeof settings.schema>;
 /**
  * Merges the aligned frames to scene radiance on the reference frame's scale, or fuses them to a
  * picture.
  */
 export const mergeStep = defineStep({
-  settings: {
-    schema,
-    defaults: {
-      method: "radiance",
-      reference: "auto",
-      deghost: "auto",
-      ghostStrength: 0.5,
-      sampling: "bicubic",
-    },
-  },
+  settings,
   key: ({ merge: { method, sampling } }: { merge: MergeSettings }) => [method, sampling],
   plan(frames: readonly FrameInfo[], { method }: MergeSettings, downscale: number) {
     const { width, height } = sizeAt(frames[0]!, downscale);

@@ -1,7 +1,7 @@
 import { WHOLE_PX } from "./renderPanorama";
 import type { StackFrame, Work } from "../work";
 import { namesOf, exposureEv } from "../../core/frame/frame";
-import type { PanoramaSettings } from "./step";
+import type { PanoramaSettings } from "./settings";
 import type { Part } from "../../core/panorama/seams/masks";
 import type { Located } from "./locateFrames";
 import type { Watch } from "../../runtime/work";

@@ -3,7 +3,7 @@ import type { FrameInfo } from "../../core/frame/frame";
 import type { Geometry, PanoramaFrame } from "../../core/panorama/layout/geometry";
 import type { SmallFrame } from "../../core/panorama/seams/smallFrame";
 import type { Work, StackFrame, LoadedFrame } from "../work";
-import type { PanoramaSettings } from "./step";
+import type { PanoramaSettings } from "./settings";
 import type { Watch } from "../../runtime/work";
 import { matchScratch } from "../../core/features/matchFeatures";
 import { PIXELS_BYTES } from "../../core/panorama/layout/pixels";

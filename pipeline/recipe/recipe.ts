@@ -1,18 +1,17 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
 import { STEP_NAMES, STEPS, type StepName } from "../registry";
+import type { Field } from "../settings/fields";
+import { readSetting } from "../settings/readSetting";
+import { fieldNamed, fieldsOf } from "../settings/reference";
+import { valuesSaid } from "../settings/words";
+import { isMerged, KINDS, type RecipeKind } from "./kinds";
 
 type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T =>
   Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
 export const RECIPE_VERSION = 13;
-/** Kinds of stacks that are merged. */
-export const KINDS = ["bracket", "panorama", "focus"] as const;
-export type RecipeKind = (typeof KINDS)[number];
-/** Whether stacks of a kind are merged, and so have a recipe. */
-export const isMerged = (kind: string): kind is RecipeKind =>
-  (KINDS as readonly string[]).includes(kind);
 export const RecipeSchema = v.object({
   version: v.literal(RECIPE_VERSION),
   kind: v.picklist(KINDS),
@@ -28,23 +27,21 @@ export function defaultRecipe(kind: string): Recipe {
       `There is no recipe for "${kind}" yet.`,
       `use ${KINDS.join(", ")}`,
     );
-  const defaults = ofSteps<Pick<Recipe, StepName>>((name) =>
-    structuredClone(STEPS[name].settings.defaults),
-  );
-  // ordinary frames come out as they went in
   return {
     version: RECIPE_VERSION,
     kind,
-    ...defaults,
-    ...(kind === "bracket"
-      ? { edges: { ...defaults.edges, mode: WHOLE } }
-      : { tone: { ...defaults.tone, operator: "plain" as const } }),
-    ...(kind === "focus" ? { merge: { ...defaults.merge, method: "mixed" } } : {}),
+    ...ofSteps<Pick<Recipe, StepName>>((name) => defaultsOf(name, kind)),
   };
 }
 
-/** The reference frame of a bracket covers all of it: nothing is cut off unless it is asked for. */
-const WHOLE = "keep";
+/** A step's settings as a stack of a kind begins with them. */
+const defaultsOf = (step: StepName, kind: RecipeKind): Record<string, unknown> =>
+  Object.fromEntries(
+    Object.entries(fieldsOf(step)).map(([key, field]) => [
+      key,
+      structuredClone(field.defaultOf?.[kind] ?? field.default),
+    ]),
+  );
 
 /**
  * The recipe that a stack of other stacks' results begins with: they are light, and toned like a
@@ -115,47 +112,66 @@ function migrate(data: unknown): unknown {
     };
   // brackets had no borders to be cut before
   return r["kind"] === "bracket" && (r["version"] as number) < 5
-    ? { ...whole, edges: { ...whole.edges, mode: WHOLE } }
+    ? { ...whole, edges: { ...whole.edges, mode: defaultRecipe("bracket").edges.mode } }
     : whole;
 }
-
-/** Ways of merging that a kind knows. */
-const METHODS: Record<RecipeKind, readonly Recipe["merge"]["method"][]> = {
-  bracket: ["radiance", "fusion"],
-  panorama: ["radiance"],
-  focus: ["pyramid", "depth", "mixed"],
-};
 
 /**
  * Reads a recipe that came from outside, of this version or an older one.
  *
- * @throws RhizomeError `recipe-invalid`, naming the setting
+ * @throws RhizomeError `recipe-invalid`, naming the setting and what it takes
  */
 export function parseRecipe(data: unknown): Recipe {
   const result = v.safeParse(RecipeSchema, migrate(data));
-  if (result.success) {
-    const { kind, merge, edges } = result.output;
-    if (!METHODS[kind].includes(merge.method))
-      throw new RhizomeError(
-        "recipe-invalid",
-        `The recipe's merge.method is not right: a ${kind} has no "${merge.method}".`,
-        `use ${METHODS[kind].join(" or ")}`,
-      );
-    if (kind !== "panorama" && (edges.mode === "extend" || edges.mode === "rectangle"))
-      throw new RhizomeError(
-        "recipe-invalid",
-        `The recipe's edges.mode is not right: a ${kind} has no borders to ${edges.mode === "extend" ? "fill" : "bend"}.`,
-        "use crop or keep",
-      );
-    return result.output;
+  if (!result.success) {
+    const issue = result.issues[0];
+    throw invalid(v.getDotPath(issue) ?? "", issue.message);
   }
-  const issue = result.issues[0];
+  const recipe = result.output;
+  for (const step of STEP_NAMES)
+    for (const [key, field] of Object.entries(fieldsOf(step)))
+      checkKind(`${step}.${key}`, field, recipe[step], key, recipe.kind);
+  return recipe;
+}
+
+/** Refuses a value of a choice that the recipe's kind does not know. */
+function checkKind(
+  name: string,
+  field: Field,
+  section: object,
+  key: string,
+  kind: RecipeKind,
+): void {
+  if (field.type !== "choice") return;
+  const value = (section as Record<string, unknown>)[key];
+  const known = field.options.filter(({ kinds }) => !kinds || kinds.includes(kind));
+  if (known.some((option) => option.value === value)) return;
   throw new RhizomeError(
     "recipe-invalid",
-    `The recipe's ${v.getDotPath(issue) ?? "form"} is not right: ${issue.message}.`,
-    "correct that setting, or start from `rhizome recipe bracket`",
+    `The recipe's ${name} is not right: a ${kind} has no "${String(value)}".`,
+    `use ${known.map((option) => option.value).join(", ")}`,
   );
 }
+
+/**
+ * The error of a recipe that is not right.
+ *
+ * @param path  of the setting, and of what in it is wrong: `step.key.more`
+ */
+function invalid(path: string, message: string): RhizomeError {
+  const name = path.split(".").slice(0, 2).join(".");
+  const field = fieldNamed(name);
+  return new RhizomeError(
+    "recipe-invalid",
+    `The recipe's ${path || "form"} is not right: ${message}.`,
+    field
+      ? `${field.label} takes ${plainly(valuesSaid(field))}`
+      : "correct it, or start from `rhizome recipe bracket`",
+  );
+}
+
+/** Without the quotation marks of code. */
+const plainly = (text: string): string => text.replaceAll("`", "");
 
 /**
  * Lays `step.key=value` over a recipe.
@@ -163,33 +179,23 @@ export function parseRecipe(data: unknown): Recipe {
  * @throws RhizomeError `setting-unknown` or `recipe-invalid`
  */
 export function withSetting(recipe: Recipe, assignment: string): Recipe {
-  const m = /^(\w+)\.(\w+)=(.*)$/s.exec(assignment);
-  const step = m?.[1] as StepName | undefined;
-  const known = step && Object.hasOwn(STEPS, step) && Object.hasOwn(recipe[step], m![2]!);
-  if (!m || !known)
+  const [, step, key, text] = /^(\w+)\.(\w+)=(.*)$/s.exec(assignment) ?? [];
+  const field = fieldNamed(`${step}.${key}`);
+  if (!field)
     throw new RhizomeError(
       "setting-unknown",
       `There is no setting "${assignment.split("=")[0]}".`,
-      "settings are written step.key=value, with the names of `rhizome recipe bracket`",
+      "settings are written step.key=value; `rhizome merge --help` lists them",
     );
-  const was = (recipe[step!] as Record<string, unknown>)[m[2]!];
-  const text = m[3]!;
-  let value: unknown;
-  if (m[2] === "extent" || m[2] === "part") {
-    if (text === "auto") value = text;
-    else value = text.split(",").map(Number);
-  } else if (
-    typeof was === "number" ||
-    ((m[2] === "reference" || m[2] === "width") && /^\d+$/.test(text))
-  )
-    value = Number(text);
-  else if (Array.isArray(was))
-    value = text
-      .split(",")
-      .filter(Boolean)
-      .map((t) => (typeof was[0] === "number" ? Number(t) : t));
-  else value = text;
-  return parseRecipe({ ...recipe, [step!]: { ...recipe[step!], [m[2]!]: value } });
+  const read = readSetting(field, text!);
+  if (!read)
+    throw new RhizomeError(
+      "recipe-invalid",
+      `${step}.${key} cannot be "${text}".`,
+      `${field.label} takes ${plainly(valuesSaid(field))}`,
+    );
+  const section = recipe[step as StepName];
+  return parseRecipe({ ...recipe, [step!]: { ...section, [key!]: read.value } });
 }
 
 /**

@@ -1,4 +1,5 @@
-import { defaultRecipe, KINDS } from "./recipe";
+import { defaultRecipe } from "./recipe";
+import { KINDS } from "./kinds";
 import { unknownSettings } from "./unknownSettings";
 
 test.each(KINDS)("the recipe of a %s has no unknown setting", (kind) => {

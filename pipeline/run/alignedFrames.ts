@@ -1,4 +1,4 @@
-import type { RecipeKind } from "../recipe/recipe";
+import type { RecipeKind } from "../recipe/kinds";
 import { leaseOf } from "../../runtime/lease";
 import { spanOf } from "../../runtime/work";
 import { alignBracket } from "../align/alignBracket";

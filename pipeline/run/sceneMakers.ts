@@ -1,4 +1,4 @@
-import type { RecipeKind } from "../recipe/recipe";
+import type { RecipeKind } from "../recipe/kinds";
 import { alignedFrames } from "./alignedFrames";
 import { joinedFrames } from "./joinedFrames";
 import type { SceneMaker } from "./run";

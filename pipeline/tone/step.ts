@@ -1,26 +1,87 @@
 import * as v from "valibot";
 import { toneFieldBytes, ZONES, type ToneField } from "../../core/tone/toneField";
-import { OPERATORS } from "../../core/tone/operators";
+import { OPERATORS, type Operator } from "../../core/tone/operators";
 import { basisScratch } from "../../core/tone/toneBasis";
 import type { Scene } from "../merge/scene";
 import { range } from "../../core/math/range";
+import { choice, data, percent, settingsOf, stops } from "../settings/fields";
 import { defineStep } from "../step";
 import { leaseOf, type Lease } from "../../runtime/lease";
 import { TaskScope } from "../../runtime/taskScope";
 import type { RunOptions } from "../../runtime/work";
 import type { Work } from "../work";
 
-const schema = v.object({
-  operator: v.picklist(["none", "plain", ...OPERATORS]),
-  strength: range(0, 1),
-  detail: range(-1, 1),
-  exposure: range(-8, 8),
-  /** EV for the scene's zones from its darkest to its lightest fifth; EV for the two ends */
-  lifts: v.pipe(v.array(range(-4, 4)), v.length(ZONES)),
-  white: range(-3, 3),
-  black: range(-3, 3),
+const OPERATOR_NAMES: Record<Operator, string> = {
+  local: "Local",
+  base: "Base",
+  global: "Global",
+};
+const LOCAL_OPERATORS = ["local", "base"] as const;
+const NOT_FUSED = { "merge.method": ["radiance", "pyramid", "depth", "mixed"] };
+
+const settings = settingsOf({
+  operator: choice({
+    label: "Operator",
+    help: "Local evens out windows and shadows; Base keeps them softer; Global is one curve; Plain only sets the exposure; None hands out the light itself.",
+    options: [
+      ...OPERATORS.map((value) => ({ value, text: OPERATOR_NAMES[value] })),
+      { value: "plain", text: "Plain" },
+      { value: "none", text: "None", rare: true },
+    ],
+    default: "local",
+    // ordinary frames come out as they went in
+    defaultOf: { panorama: "plain", focus: "plain" },
+    when: { settings: NOT_FUSED },
+    change: "Tone operator",
+  }),
+  strength: percent({
+    label: "Strength",
+    help: "How far bright and dark areas are brought together.",
+    min: 0,
+    max: 1,
+    default: 0.7,
+    when: { settings: { ...NOT_FUSED, "tone.operator": OPERATORS } },
+  }),
+  detail: percent({
+    label: "Detail",
+    help: "Texture within areas, softer or crisper.",
+    min: -1,
+    max: 1,
+    default: 0.15,
+    when: { settings: { ...NOT_FUSED, "tone.operator": LOCAL_OPERATORS } },
+  }),
+  exposure: stops({
+    label: "Exposure",
+    help: "Brightness of the whole picture.",
+    min: -8,
+    max: 8,
+    usual: [-4, 4],
+    default: 0,
+  }),
+  lifts: data({
+    label: "Zones",
+    help: "EV for each of the scene's zones, from its darkest to its lightest fifth.",
+    schema: v.pipe(v.array(range(-4, 4)), v.length(ZONES)),
+    default: new Array<number>(ZONES).fill(0),
+    change: "Lift a zone",
+  }),
+  white: stops({
+    label: "White end",
+    help: "Moves the lightest tones.",
+    min: -3,
+    max: 3,
+    usual: [-2, 2],
+    default: 0,
+  }),
+  black: stops({
+    label: "Black end",
+    help: "Moves the darkest tones.",
+    min: -3,
+    max: 3,
+    default: 0,
+  }),
 });
-export type ToneStepSettings = v.InferOutput<typeof schema>;
+export type ToneStepSettings = v.InferOutput<typeof settings.schema>;
 /** A tone field in the workers' memory, until it is released. */
 export interface AllocatedField extends Lease {
   field: ToneField;
@@ -31,18 +92,7 @@ export interface AllocatedField extends Lease {
  * every size.
  */
 export const toneStep = defineStep({
-  settings: {
-    schema,
-    defaults: {
-      operator: "local",
-      strength: 0.7,
-      detail: 0.15,
-      exposure: 0,
-      lifts: new Array<number>(ZONES).fill(0),
-      white: 0,
-      black: 0,
-    },
-  },
+  settings,
   key: ({ tone }: { tone: ToneStepSettings }) => tone,
   async run(
     work: Work,

@@ -1,0 +1,62 @@
+import { settingLines } from "../pipeline/settings/reference";
+
+/** What each command is called with, and what it does. */
+export const COMMAND_HELP = {
+  inspect: `rhizome inspect FILE... [--json]
+    what each file is: format, size, depth, profile, exposure, focal length, time, and the share of
+    its pixels that is clipped at each end`,
+  group: `rhizome group DIR [--json] [--gap SECONDS]
+    the stacks found in a folder, and why`,
+  recipe: `rhizome recipe bracket|panorama|focus
+    the default recipe of a kind as JSON`,
+  merge: `rhizome merge FILE... --as bracket|panorama|focus --out FILE
+    [--recipe FILE.json] [--set step.key=value]... [--report FILE.json]
+    [--depth 8|16|32f] [--space srgb|p3|adobe|prophoto|rec2020|linear]
+    [--threads N] [--memory MiB] [--cache DIR] [--cache-size MiB] [--progress]
+    merges the frames; the format follows the file's ending: .tif .jpg .png .exr .hdr`,
+  batch: `rhizome batch DIR --out DIR [--resume] [--shard I/N] [--gap SECONDS]
+    groups, merges, tones and delivers a whole folder, one line a stack; with --resume stacks whose
+    file is there are skipped, and --shard is for one of N machines`,
+} as const;
+export type Command = keyof typeof COMMAND_HELP;
+
+const LINE = 96;
+
+/** A text in lines of at most LINE characters, each begun with the same indentation. */
+function wrapped(text: string, indentation: string): string {
+  const lines: string[] = [];
+  let line = indentation;
+  for (const word of text.split(" ")) {
+    if (line.length + word.length + 1 > LINE && line.trim()) {
+      lines.push(line);
+      line = indentation;
+    }
+    line += line === indentation ? word : ` ${word}`;
+  }
+  return [...lines, line].join("\n");
+}
+
+/** Every setting with what it takes and does, as `--set` knows it. */
+function settingsHelp(): string {
+  return settingLines()
+    .flatMap(({ lines }) => lines)
+    .map(({ name, values, unit, defaults, when, help }) => {
+      const takes = `${values.replaceAll("\\`", "")}${unit ? `, ${unit}` : ""}; ${defaults}`;
+      const only = when ? ` Only: ${when.replaceAll("\\`", "")}.` : "";
+      return `  ${name}\n${wrapped(takes, "      ")}\n${wrapped(help + only, "      ")}`;
+    })
+    .join("\n");
+}
+
+/** The help of a command, or of all of them. */
+export function helpOf(command?: Command): string {
+  if (!command)
+    return `${Object.values(COMMAND_HELP).join("\n")}
+rhizome COMMAND --help, rhizome --version`;
+  if (command !== "merge") return COMMAND_HELP[command];
+  return `${COMMAND_HELP.merge}
+
+Settings, for --set step.key=value: what each takes, its default, and what it does
+
+${settingsHelp()}`;
+}
