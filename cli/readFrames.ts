@@ -4,7 +4,7 @@ import type { Pool } from "../pipeline/pool";
 import { RhizomeError } from "../core/error";
 import { basename, join } from "node:path";
 import { readdir, stat } from "node:fs/promises";
-import { isPictureName } from "../codecs/format";
+import { isPictureName } from "../codecs/inputFormats";
 import { byName } from "../core/grouping/captureOrder";
 import { inspectingAllowance } from "../pipeline/allowance";
 

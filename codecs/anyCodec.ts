@@ -1,6 +1,6 @@
 import { RhizomeError } from "../core/error";
 import type { Codec, Decoder } from "./codec";
-import { formatOf, READABLE } from "./format";
+import { inputFormatOf, READABLE, type InputFormatEntry } from "./inputFormats";
 import type { LibRaw } from "./rawCodec";
 import type { VipsCodec } from "./vipsCodec";
 
@@ -34,18 +34,21 @@ export function anyCodec(libraries: Libraries): Codec {
     const [{ exrCodec }, v] = await Promise.all([import("./exrCodec"), vips()]);
     return exrCodec(v.encodeThumbnail);
   });
+  const decoders: Record<InputFormatEntry["decoder"], () => Promise<Decoder>> = {
+    vips,
+    vipsWithAvif: avif,
+    raw,
+    exr,
+  };
   const decoderOf = (bytes: Uint8Array, name: string): Promise<Decoder> => {
-    const format = formatOf(bytes, name);
+    const format = inputFormatOf(bytes, name);
     if (!format)
       throw new RhizomeError(
         "not-a-picture",
         `${name} is not a picture of a kind that is read.`,
         `bring in ${READABLE}`,
       );
-    if (format === "raw") return raw();
-    if (format === "exr") return exr();
-    if (format === "avif") return avif();
-    return vips();
+    return decoders[format.decoder]();
   };
   return {
     async inspect(bytes, name) {

@@ -11,7 +11,7 @@ import { RhizomeError } from "../core/error";
 import { writeDng } from "../tests/files/dng";
 import { anyCodec } from "./anyCodec";
 import type { Decoded, EncodeInput } from "./codec";
-import { formatOf } from "./format";
+import { inputFormatOf } from "./inputFormats";
 import { readMatrixProfile, writeProfile } from "./icc";
 import type { LibRaw } from "./rawCodec";
 import { readExif } from "./exif";
@@ -141,7 +141,7 @@ describe("reading what other programs wrote", () => {
     expect([info.width, info.height, info.depth]).toEqual([W, H, depth]);
     // floats without a profile are taken as light itself
     expect(worst(await codec.decode(bytes, name, 1), depth === 32)).toBeLessThan(close);
-    expect(formatOf(await codec.thumbnail(bytes, name, 32), "x")).toBe("jpeg");
+    expect(inputFormatOf(await codec.thumbnail(bytes, name, 32), "x")?.id).toBe("jpeg");
     const half = await codec.decode(bytes, name, 2);
     expect([half.width, half.height]).toEqual([Math.ceil(W / 2), Math.ceil(H / 2)]);
   });
@@ -608,7 +608,7 @@ describe("camera raws", () => {
       bright.forEach((v) => expect(v).toBeCloseTo((20000 / 60000) * 2.5, 1));
       const half = await codec.decode(raw(bayer), "x.dng", 4);
       expect([half.width, half.height]).toEqual([16, 12]);
-      expect(formatOf(await codec.thumbnail(raw(bayer), "x.dng", 40), "x")).toBe("jpeg");
+      expect(inputFormatOf(await codec.thumbnail(raw(bayer), "x.dng", 40), "x")?.id).toBe("jpeg");
     },
   );
   test("what the file says of its lens comes with it", async () => {

@@ -8,6 +8,8 @@ export interface OutputFormatEntry {
   depths: readonly ["8" | "16" | "32f", ...("8" | "16" | "32f")[]];
   /** the depth that the command line takes where none is asked for */
   commandDepth: "8" | "16" | "32f";
+  /** media type */
+  mime: string;
   /** it holds scene-linear light, and no curve of a space */
   light: boolean;
   /** it holds how far each pixel is covered */
@@ -21,6 +23,7 @@ export const OUTPUT_FORMATS = {
     endings: [".jpg", ".jpeg"],
     depths: ["8"],
     commandDepth: "8",
+    mime: "image/jpeg",
     light: false,
     alpha: false,
   },
@@ -29,6 +32,7 @@ export const OUTPUT_FORMATS = {
     endings: [".png"],
     depths: ["8", "16"],
     commandDepth: "16",
+    mime: "image/png",
     light: false,
     alpha: true,
   },
@@ -37,6 +41,7 @@ export const OUTPUT_FORMATS = {
     endings: [".tif", ".tiff"],
     depths: ["16", "8", "32f"],
     commandDepth: "16",
+    mime: "image/tiff",
     light: false,
     alpha: true,
   },
@@ -45,6 +50,7 @@ export const OUTPUT_FORMATS = {
     endings: [".exr"],
     depths: ["16", "32f"],
     commandDepth: "16",
+    mime: "image/x-exr",
     light: true,
     alpha: false,
   },
@@ -53,6 +59,7 @@ export const OUTPUT_FORMATS = {
     endings: [".hdr"],
     depths: ["32f"],
     commandDepth: "32f",
+    mime: "image/vnd.radiance",
     light: true,
     alpha: false,
   },

@@ -1,7 +1,7 @@
 import type { Decoder, EncodeInput, Decoded } from "./codec";
 import { type Parts, pictureOf, partsTarget } from "./stream";
 import { type Engine, type Picture, uprightSize, metadataOf, carryExif } from "./vipsMetadata";
-import { formatOf } from "./format";
+import { inputFormatOf } from "./inputFormats";
 import { damaged, checkSize } from "./limits";
 import { RhizomeError } from "../core/error";
 import { type InputColour, readMatrixProfile, colourOfSpace, writeProfile } from "./icc";
@@ -15,14 +15,11 @@ import { multiply, apply } from "../core/math/matrix3";
 import { fromWorking, encode, SPACES } from "../core/colour/spaces";
 import { clamp } from "../core/math/clamp";
 import { writeXmp } from "./xmp";
+import { OUTPUT_FORMATS } from "./outputFormats";
+import { VIPS_SAVERS, type VipsSaved } from "./vipsSavers";
 import { addExif } from "./tiffExif";
 import type Vips from "wasm-vips";
 
-/**
- * Larger JPEGs are coded in one pass: a second one, for a few percent of their size, would hold all
- * their coefficients.
- */
-const TWO_PASS_PX = 12e6;
 /**
  * Samples read at once, about; in whole blocks of a JPEG at any reduction, and of every reduction's
  * squares.
@@ -32,7 +29,7 @@ const BLOCKS = 64;
 const DEPTHS: Record<string, 8 | 16 | 32> = { uchar: 8, ushort: 16, float: 32 };
 
 export interface VipsCodec extends Decoder {
-  encode(input: Omit<EncodeInput, "format"> & { format: "jpg" | "png" | "tif" | "hdr" }): Parts;
+  encode(input: Omit<EncodeInput, "format"> & { format: VipsSaved }): Parts;
   /** a small JPEG of decoded samples, for formats that libvips does not read */
   encodeThumbnail(d: Decoded, longEdge: number): Uint8Array;
 }
@@ -48,7 +45,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
   vips.Cache.max(0);
 
   function open(bytes: Uint8Array, name: string, options = ""): Picture {
-    const format = formatOf(bytes, name);
+    const format = inputFormatOf(bytes, name)?.id;
     let image: Picture;
     try {
       image = vips.Image.newFromBuffer(bytes, options, { access: "sequential", fail_on: "error" });
@@ -130,7 +127,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
         else profile = "sRGB assumed";
         return {
           name,
-          format: formatOf(bytes, name)!,
+          format: inputFormatOf(bytes, name)!.id,
           ...uprightSize(image),
           depth,
           profile,
@@ -145,7 +142,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
     decode: (...args) => gathered(codec.decodeStrips)(...args),
 
     decodeStrips(bytes, name, downscale, take) {
-      const format = formatOf(bytes, name);
+      const format = inputFormatOf(bytes, name)?.id;
       const jpeg = format === "jpeg";
       const image = open(bytes, name, jpeg && downscale > 1 ? `[shrink=${downscale}]` : "");
       const keep: Picture[] = [];
@@ -218,7 +215,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
       head.delete();
       let downscale = 1;
       while (
-        formatOf(bytes, name) === "jpeg" &&
+        inputFormatOf(bytes, name)?.id === "jpeg" &&
         downscale < 8 &&
         Math.max(width, height) / (downscale * 2) >= longEdge
       )
@@ -292,7 +289,7 @@ export function vipsCodec(vips: Engine): VipsCodec {
         if (origin) carryExif(origin, tagged, caption, input.ppi);
         if (caption)
           tagged.setBlob("xmp-data", new TextEncoder().encode(writeXmp(caption, origin?.xmp)));
-        if (input.alpha && (format === "png" || format === "tif")) {
+        if (input.alpha && OUTPUT_FORMATS[format].alpha) {
           const bytes = vips.Image.newFromMemory(
             input.alpha,
             width,
@@ -309,34 +306,8 @@ export function vipsCodec(vips: Engine): VipsCodec {
           for (const p of new Set([bytes, scaled, alpha, tagged])) p.delete();
           tagged = joined;
         }
-        if (format === "jpg")
-          tagged.jpegsaveTarget(target, {
-            Q: input.quality,
-            optimize_coding: width * height < TWO_PASS_PX,
-            subsample_mode: input.chroma === "full" ? "off" : "on",
-          });
-        else if (format === "png")
-          tagged.pngsaveTarget(target, {
-            compression: 6,
-            bitdepth: type === vips.BandFormat.ushort ? 16 : 8,
-          });
-        else if (format === "hdr") {
-          // coded by hand: saving a float picture would first turn it into what a screen shows
-          const coded = tagged.float2rad();
-          coded.radsaveTarget(target, {});
-          coded.delete();
-        } else {
-          const { compression } = input; // level 6 takes a quarter longer for 1.4 % of the size
-          tagged.tiffsaveTarget(target, {
-            compression,
-            ...(compression === "none"
-              ? {}
-              : { level: 3, predictor: type === vips.BandFormat.float ? "float" : "horizontal" }),
-            tile: false,
-          });
-          return addExif(parts(), origin?.exif);
-        }
-        return parts();
+        VIPS_SAVERS[format](tagged, target, input);
+        return format === "tif" ? addExif(parts(), origin?.exif) : parts();
       } finally {
         tagged.delete();
         target.delete();

@@ -1,6 +1,6 @@
 import type Vips from "wasm-vips";
 import type { EncodeInput, Caption } from "./codec";
-import { formatOf } from "./format";
+import { inputFormatOf } from "./inputFormats";
 import { exifFields } from "./exifFields";
 import { withResolution } from "./tiffExif";
 
@@ -35,7 +35,7 @@ export function metadataOf(
   vips: Engine,
   { bytes, name, exif }: NonNullable<EncodeInput["metadataFrom"]>,
 ): Metadata {
-  if (!["jpeg", "png", "tiff", "webp"].includes(formatOf(bytes, name) ?? "")) {
+  if (!["jpeg", "png", "tiff", "webp"].includes(inputFormatOf(bytes, name)?.id ?? "")) {
     const fields = exifFields(exif);
     const dot = vips.Image.black(1, 1).copy();
     for (const [f, text] of fields) dot.setString(f, text);

@@ -1,5 +1,5 @@
 import { unzipSync } from "fflate";
-import { isPictureName } from "./format";
+import { isPictureName } from "./inputFormats";
 import { damaged } from "./limits";
 
 /** At most this much is unpacked, so that no small file fills the memory. */

@@ -17,7 +17,7 @@ import { prepareStep, withPreparation } from "./prepare/step";
 import { toneOf, type Recipe } from "./recipe/recipe";
 import { runPipeline } from "./run/runPipeline";
 import type { Merged } from "./run/run";
-import { JUDGED_BY_SOURCES } from "./run/sceneMakers";
+import { SCENE_MAKERS } from "./run/sceneMakers";
 import { toneSuspects } from "./tone/suspects";
 import { toneStep, type AllocatedField } from "./tone/step";
 import type { StackFrame } from "./work";
@@ -74,7 +74,7 @@ export async function deliverStack(
   const merged = await runPipeline(scope, stack, recipe, {
     ...spanOf(watch, 0, MERGED),
     scale: "full",
-    sources: JUDGED_BY_SOURCES[recipe.kind],
+    sources: SCENE_MAKERS[recipe.kind].judgedBySources,
     ...(keptIn ? { keptIn } : {}),
     ...(placesIn ? { placesIn } : {}),
     ...(priority ? { priority } : {}),

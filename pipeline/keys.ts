@@ -1,5 +1,6 @@
 import type { Recipe } from "./recipe/recipe";
 import { namesOf } from "../core/frame/frame";
+import { KIND_STEPS } from "./kindSteps";
 import { STEPS, type StepName } from "./registry";
 import { frameKey, type StackFrame } from "./work";
 
@@ -8,18 +9,6 @@ import { frameKey, type StackFrame } from "./work";
  * anew.
  */
 const ENGINE = 20;
-
-/**
- * The steps before the picture is toned, by the kind of stack: those that say where the frames lie,
- * and those that merge them there. Each names by its key what its result depends on.
- */
-const STEPS_BEFORE_TONE: Readonly<
-  Record<Recipe["kind"], { places: readonly StepName[]; merge: readonly StepName[] }>
-> = {
-  bracket: { places: ["prepare", "align"], merge: ["merge", "ghosts"] },
-  focus: { places: ["prepare", "align"], merge: ["merge", "ghosts"] },
-  panorama: { places: ["panorama"], merge: ["edges"] },
-};
 
 const keysOf = (steps: readonly StepName[], recipe: Recipe): unknown[] =>
   steps.map((step) => STEPS[step].key(recipe));
@@ -30,7 +19,7 @@ export const placesKey = (used: readonly StackFrame[], recipe: Recipe, downscale
     ENGINE,
     recipe.kind,
     used.map((f) => [frameKey(f), ...namesSaid(f, recipe)]),
-    keysOf(STEPS_BEFORE_TONE[recipe.kind].places, recipe),
+    keysOf(KIND_STEPS[recipe.kind].places, recipe),
     downscale,
   ]);
 
@@ -46,7 +35,7 @@ const namesSaid = (f: StackFrame, { kind }: Recipe): readonly string[] =>
 export const sceneKey = (used: readonly StackFrame[], recipe: Recipe, downscale: number): string =>
   JSON.stringify([
     placesKey(used, recipe, downscale),
-    keysOf(STEPS_BEFORE_TONE[recipe.kind].merge, recipe),
+    keysOf(KIND_STEPS[recipe.kind].merge, recipe),
   ]);
 
 /** What frames of a panorama were located from: their content, and how they were taken. */

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState, type ReactNode } from "react";
-import { READABLE } from "../../codecs/format";
+import { READABLE } from "../../codecs/inputFormats";
 import { Button } from "../ui/Button";
 import { NamingField } from "./NamingField";
 import { Picture } from "../ui/Picture";

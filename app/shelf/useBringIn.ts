@@ -1,6 +1,6 @@
 import { useEffect, useRef, useSyncExternalStore } from "react";
 import { useRevalidator } from "react-router";
-import { READABLE } from "../../codecs/format";
+import { READABLE } from "../../codecs/inputFormats";
 import { RhizomeError } from "../../core/error";
 import { bringIn, isPicture, isZip, type BringInState } from "../store/bringIn";
 import { readBringing, setBringing, subscribeBringing } from "../work/bringing";

@@ -1,4 +1,4 @@
-import { isPictureName } from "../../codecs/format";
+import { isPictureName, isPictureType } from "../../codecs/inputFormats";
 import { RhizomeError } from "../../core/error";
 import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import type { FrameInfo } from "../../core/frame/frame";
@@ -23,8 +23,7 @@ export interface BringInState {
   finding?: boolean;
 }
 
-export const isPicture = (f: File): boolean =>
-  isPictureName(f.name) || /^image\/(jpeg|png|tiff|webp|avif)$/.test(f.type);
+export const isPicture = (f: File): boolean => isPictureName(f.name) || isPictureType(f.type);
 export const isZip = (f: File): boolean => /\.zip$/i.test(f.name);
 /**
  * Frames after which what is in is grouped while the rest still comes; again each time they have

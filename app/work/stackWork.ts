@@ -1,3 +1,4 @@
+import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
 import { RhizomeError } from "../../core/error";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import { deliverStack } from "../../pipeline/deliverStack";
@@ -106,14 +107,6 @@ export function mergeInBackground(
   );
 }
 
-const ENDINGS = {
-  jpg: "image/jpeg",
-  png: "image/png",
-  tif: "image/tiff",
-  exr: "image/x-exr",
-  hdr: "image/vnd.radiance",
-} as const;
-
 /**
  * Renders a stack at full size and hands the file to the browser. A file's name is only a name:
  * path signs go.
@@ -145,7 +138,7 @@ export function deliver(
       });
       if (signal.aborted) throw new RhizomeError("stopped", "The work was stopped.", "");
       keepTaken(taskOf(frames, recipe, done), done.timingsMs.total);
-      const picture = new Blob([done.file as Blob], { type: ENDINGS[format] });
+      const picture = new Blob([done.file as Blob], { type: OUTPUT_FORMATS[format].mime });
       const url = URL.createObjectURL(picture);
       const a = document.createElement("a");
       a.href = url;

@@ -1,7 +1,8 @@
+import type { StepName } from "../../pipeline/registry";
 import type { ReactNode } from "react";
 
 export interface Node {
-  name: string;
+  name: StepName;
   title: string;
   sentence: string;
   state: "fresh" | "running" | "done" | "attention";

@@ -27,7 +27,9 @@ import { Upright } from "./Upright";
 import { ZoneLifts } from "./ZoneLifts";
 import { alignSentence, ghostSentence } from "./stemSentences";
 import { OUTPUT_FORMATS, type OutputFormat } from "../../codecs/outputFormats";
+import { TONE_OPERATORS } from "../../core/tone/operators/operators";
 import { panoramaSettings } from "../../pipeline/panorama/settings";
+import { hasStep } from "../../pipeline/kindSteps";
 import type { SettingName } from "../../pipeline/settings/reference";
 import { Menu } from "../ui/Menu";
 import { SettingControl, type SettingOptions } from "./SettingControl";
@@ -412,7 +414,7 @@ export function stemNodes({
       sentence:
         r.merge.method === "fusion"
           ? "A fusion is toned already"
-          : `${TONES[r.tone.operator]}${r.tone.operator === "plain" || r.tone.operator === "none" ? "" : `, ${Math.round(r.tone.strength * 100)} %`}${r.tone.lifts.some((v) => v) ? ", zones lifted" : ""}`,
+          : `${toneSaid(r.tone.operator)}${r.tone.operator === "plain" || r.tone.operator === "none" ? "" : `, ${Math.round(r.tone.strength * 100)} %`}${r.tone.lifts.some((v) => v) ? ", zones lifted" : ""}`,
       controls: (
         <>
           {set("tone.operator")}
@@ -522,15 +524,9 @@ export function stemNodes({
       ),
     },
   ];
-  return nodes.filter((n) => !WITHOUT[r.kind].includes(n.name));
+  return nodes.filter((node) => hasStep(r.kind, node.name));
 }
 
-/** Steps that a kind has no use for. */
-const WITHOUT: Record<Recipe["kind"], readonly string[]> = {
-  bracket: ["panorama"],
-  panorama: ["align", "merge", "ghosts"],
-  focus: ["panorama"],
-};
 const PROJECTIONS_SHOWN = Object.fromEntries(
   panoramaSettings.fields.projection.options.map(({ value, text }) => [value, text]),
 ) as Record<Projection, string>;
@@ -542,12 +538,9 @@ const MERGES: Record<Recipe["merge"]["method"], string> = {
   depth: "Composed along the depth",
   mixed: "Composed along the depth, fused where depths cross",
 };
-const TONES: Record<Recipe["tone"]["operator"], string> = {
-  local: "Local, edges kept",
-  base: "Base and detail",
-  global: "One curve",
-  plain: "Plain, as the reference frame",
-  none: "None, light itself",
+const toneSaid = (operator: Recipe["tone"]["operator"]): string => {
+  if (operator === "plain") return "Plain, as the reference frame";
+  return operator === "none" ? "None, light itself" : TONE_OPERATORS[operator].sentence;
 };
 
 const twice = ({ duplicates: d }: Layout, used: readonly Frame[]): string => {

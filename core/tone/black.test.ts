@@ -1,6 +1,6 @@
 import { Heap } from "../../kernels/heap";
 import { random } from "../math/random";
-import { OPERATORS } from "./operators";
+import { OPERATORS } from "./operators/operators";
 import { renderStrip, type PixelKind } from "./renderStrip";
 import { toneField, toneFieldBytes, type ToneSettings } from "./toneField";
 import { BASIS_PARTS, basisBytes, fillBlack, toneBasis } from "./toneBasis";

@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { boxMean } from "../raster/boxMean";
-import { operators, type Operator } from "./operators";
+import { TONE_OPERATORS, type Operator } from "./operators/operators";
 import { quantiles } from "../math/quantiles";
 import { BASIS_PLANES, WINDOW } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
@@ -87,7 +87,7 @@ export function toneField(
   const T = heap.f32(gain, n);
   const L = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
   if (toned)
-    operators[operator]({
+    TONE_OPERATORS[operator].run({
       heap,
       grid,
       basis,

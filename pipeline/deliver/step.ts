@@ -312,8 +312,15 @@ export function deliveredSize(
   return { width: Math.max(1, Math.round(width * s)), height: Math.max(1, Math.round(height * s)) };
 }
 
-/** The samples that the file's format and depth ask for. */
-export function pixelKind({ format, depth }: DeliverSettings): PixelKind {
-  if (OUTPUT_FORMATS[format].light || (depth === "32f" && format === "tif")) return "rgb32f";
-  return format === "jpg" || depth === "8" ? "rgb8" : "rgb16";
+const DEPTHS_UP = ["8", "16", "32f"] as const;
+
+/** The samples that the file's format and depth ask for; no deeper than the format holds. */
+export function pixelKind({ format, depth }: Pick<DeliverSettings, "format" | "depth">): PixelKind {
+  const { light, depths } = OUTPUT_FORMATS[format];
+  if (light) return "rgb32f";
+  const held = DEPTHS_UP.slice(0, DEPTHS_UP.indexOf(depth) + 1).filter((d) =>
+    (depths as readonly string[]).includes(d),
+  );
+  return PIXELS_OF[held.at(-1) ?? "8"];
 }
+const PIXELS_OF = { "8": "rgb8", "16": "rgb16", "32f": "rgb32f" } as const;

@@ -9,7 +9,7 @@ import type { StackFrame } from "../work";
 import type { MergeFindings } from "./input";
 import { plain } from "./scene";
 import { mergeStep } from "./step";
-import { MERGE_SUSPECTS, type MergedScene } from "./suspects";
+import type { FindSuspects, MergedScene } from "./suspects";
 
 /** Frames are counted for clipped samples at this part of their size. */
 const CLIPPING_DOWNSCALE = 8;
@@ -19,11 +19,11 @@ const STATISTICS_SCRATCH = 1 << 18;
 export async function mergeFindings(
   threads: Threads,
   input: MergedScene & { frames: readonly StackFrame[] },
+  findSuspects: FindSuspects,
   on: { signal?: AbortSignal },
 ): Promise<MergeFindings> {
-  const { scene, frames, aligned, recipe } = input;
+  const { scene, frames, aligned } = input;
   const { sharp } = aligned;
-  const kind = recipe.kind === "focus" ? "focus" : "bracket";
   const px = scene.width * scene.height;
   const byTime = [...frames].sort(
     (a, b) => (exposureEv(a.info.exif) ?? 0) - (exposureEv(b.info.exif) ?? 0),
@@ -38,7 +38,7 @@ export async function mergeFindings(
     threads.run("statistics", { grid: scene.grid }, { scratch: STATISTICS_SCRATCH, ...on }),
     clippingOf(byTime[0]!),
     clippingOf(byTime.at(-1)!),
-    MERGE_SUSPECTS[kind](threads, input, on),
+    findSuspects(threads, input, on),
     scene.sources === undefined
       ? []
       : threads.run("sourceShares", { sources: scene.sources, n: px, frames: frames.length }, on),

@@ -14,9 +14,11 @@ export interface MergedScene {
   downscale: number;
 }
 type On = { signal?: AbortSignal };
+/** Looks for places of a merge that deserve a look. */
+export type FindSuspects = (threads: Threads, input: MergedScene, on: On) => Promise<Suspect[]>;
 
 /** Places of a bracket's merge that deserve a look; a fusion keeps no weights to judge by. */
-async function bracketSuspects(
+export async function bracketSuspects(
   threads: Threads,
   { scene, aligned, recipe, downscale }: MergedScene,
   on: On,
@@ -30,7 +32,7 @@ async function bracketSuspects(
  * Places of a focus run's merge that deserve a look: bands that no frame shows sharply, halos, edges
  * that lie elsewhere in two neighbours, and what moved.
  */
-async function focusSuspects(
+export async function focusSuspects(
   threads: Threads,
   { scene, aligned, downscale }: MergedScene,
   on: On,
@@ -49,6 +51,3 @@ async function focusSuspects(
   ]);
   return ranked([...found.flat(), ...still]);
 }
-
-/** Looks for places that deserve a look, by the kind of stack. */
-export const MERGE_SUSPECTS = { bracket: bracketSuspects, focus: focusSuspects } as const;

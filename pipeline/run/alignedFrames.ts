@@ -1,8 +1,6 @@
-import type { RecipeKind } from "../recipe/kinds";
 import { leaseOf } from "../../runtime/lease";
 import { spanOf } from "../../runtime/work";
-import { alignBracket } from "../align/alignBracket";
-import { alignFocus } from "../align/alignFocus";
+import type { alignBracket } from "../align/alignBracket";
 import type { Aligned } from "../align/step";
 import { keepScene, recallFindings, recallScene } from "../cache/sceneCache";
 import { placesKey, sceneKey } from "../keys";
@@ -12,18 +10,17 @@ import { mergeFindings, factsOf } from "../merge/findings";
 import type { MergeFindings } from "../merge/input";
 import type { Scene } from "../merge/scene";
 import { mergeStep, referenceOf } from "../merge/step";
-import { MERGE_SUSPECTS } from "../merge/suspects";
+import type { FindSuspects } from "../merge/suspects";
 import type { LoadedFrame } from "../work";
 import type { Findings, Merged, Run, SceneMaker } from "./run";
 
-/** How the frames of each kind find their places. */
-const ALIGN: Readonly<Record<"bracket" | "focus", typeof alignBracket>> = {
-  bracket: alignBracket,
-  focus: (work, input, recipe, watch) => ({
-    aligned: alignFocus(work, input, recipe.align, watch),
-    response: Promise.resolve(undefined),
-  }),
-};
+/** What one kind of stack whose frames are aligned does in a way of its own. */
+export interface AlignedKind {
+  align: typeof alignBracket;
+  findSuspects: FindSuspects;
+  /** share of a run's time that aligning takes; 0 where frames are merged meanwhile */
+  aligningShare: number;
+}
 
 /** What merging has of placing while that still goes on. */
 interface Placing {
@@ -35,14 +32,13 @@ interface Placing {
   readAt: number;
 }
 
-/** Shares of a run's time that reading takes, and aligning a focus run; a bracket is merged meanwhile. */
+/** Share of a run's time that reading takes. */
 const READING = { work: 0.6, full: 0.2 };
 /** Shares up to which a merge in bands has its small scene, and what its bands have in common. */
 const IN_BANDS = { scene: 0.3, bands: 0.55 };
-const ALIGNING = { bracket: 0, focus: 0.2, panorama: 0 };
 
-/** Brackets and focus runs: aligned to a reference frame, and merged on its grid. */
-export const alignedFrames: SceneMaker = {
+/** How stacks whose frames are aligned to a reference frame are merged on its grid. */
+export const alignedFrames = (kind: AlignedKind): SceneMaker => ({
   async recall(run) {
     const { threads, frames, recipe, keptIn, sources = false, now } = run;
     if (!keptIn || bandsOf(run)) return undefined;
@@ -52,7 +48,7 @@ export const alignedFrames: SceneMaker = {
     if (!kept) return undefined;
     const { scene, findings } = kept;
     return {
-      ...mergedOf(run, scene, downscale, findings.aligned, findings),
+      ...mergedOf(kind, run, scene, downscale, findings.aligned, findings),
       readAt: now(),
       placedAt: now(),
     };
@@ -63,7 +59,7 @@ export const alignedFrames: SceneMaker = {
     const rows = bandsOf(run);
     const downscale = downscaleOf(run, rows);
     const watch = spanOf(run, 0, rows ? IN_BANDS.scene : 1);
-    const placing = await place(run, downscale);
+    const placing = await place(kind, run, downscale);
     let placedAt = placing.readAt;
     void placing.aligned.then(
       () => {
@@ -80,7 +76,7 @@ export const alignedFrames: SceneMaker = {
       patches: recipe.ghosts.patches,
       sampling: recipe.merge.sampling,
     };
-    const begun = placing.loaded ? readingShare(run) + ALIGNING[recipe.kind] : 0;
+    const begun = placing.loaded ? readingShare(run) + kind.aligningShare : 0;
     let scene = await mergeStep.run(
       threads,
       {
@@ -110,7 +106,7 @@ export const alignedFrames: SceneMaker = {
       scene = alsoReleasing(scene, release);
     }
     return {
-      ...mergedOf(run, scene, downscale, aligned),
+      ...mergedOf(kind, run, scene, downscale, aligned),
       ...inBands,
       readAt: placing.readAt,
       placedAt,
@@ -130,7 +126,7 @@ export const alignedFrames: SceneMaker = {
       recipe.merge,
       downscale,
     ).peakBytes,
-};
+});
 
 const readingShare = (run: Run): number => READING[run.scale === "work" ? "work" : "full"];
 
@@ -161,9 +157,8 @@ const alsoReleasing = (scene: Scene, release: () => void): Scene => ({
  * Reads the frames at the size one works at and begins to align them; reads nothing where that was
  * done before, and the merge is of another size.
  */
-async function place(run: Run, downscale: number): Promise<Placing> {
+async function place(kind: AlignedKind, run: Run, downscale: number): Promise<Placing> {
   const { threads, frames, recipe, held, workDownscale, now, placesIn } = run;
-  const kind = recipe.kind as Exclude<RecipeKind, "panorama">;
   const reference = referenceOf(frames, recipe.merge);
   const key = placesKey(frames, recipe, workDownscale);
   const known =
@@ -182,11 +177,11 @@ async function place(run: Run, downscale: number): Promise<Placing> {
       response: Promise.resolve(known.response),
       readAt,
     };
-  const { aligned, response } = ALIGN[kind](
+  const { aligned, response } = kind.align(
     threads,
     { frames, loaded: loaded!.loaded, reference, downscale: workDownscale },
     recipe,
-    spanOf(run, readingShare(run), readingShare(run) + ALIGNING[kind]),
+    spanOf(run, readingShare(run), readingShare(run) + kind.aligningShare),
   );
   const noted = aligned.then((found) => {
     held.aligned.set(key, found);
@@ -199,6 +194,7 @@ async function place(run: Run, downscale: number): Promise<Placing> {
 
 /** A merged scene with the ways to find out more of it. @param known  what was found before */
 function mergedOf(
+  kind: AlignedKind,
   { caller: threads, frames, recipe, signal }: Run,
   scene: Scene,
   downscale: number,
@@ -206,18 +202,17 @@ function mergedOf(
   known?: MergeFindings,
 ): Omit<Merged, "readAt" | "placedAt"> {
   const on = signal ? { signal } : {};
-  const kind = recipe.kind as Exclude<RecipeKind, "panorama">;
   const input = { scene, frames, aligned, recipe, downscale };
   let found: Promise<MergeFindings> | undefined = known && Promise.resolve(known);
-  const measured = (): Promise<MergeFindings> => (found ??= mergeFindings(threads, input, on));
+  const measured = (): Promise<MergeFindings> =>
+    (found ??= mergeFindings(threads, input, kind.findSuspects, on));
   return {
     frames,
     scene,
     downscale,
     size: sizeOf({ frames }),
     aligned,
-    suspects: async () =>
-      found ? (await found).suspects : MERGE_SUSPECTS[kind](threads, input, on),
+    suspects: async () => (found ? (await found).suspects : kind.findSuspects(threads, input, on)),
     async findings() {
       const findings = await measured();
       return { ...findings, facts: factsOf(findings, recipe) };

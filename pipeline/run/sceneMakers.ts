@@ -1,18 +1,32 @@
+import { alignBracket } from "../align/alignBracket";
+import { alignFocus } from "../align/alignFocus";
+import { bracketSuspects, focusSuspects } from "../merge/suspects";
 import type { RecipeKind } from "../recipe/kinds";
 import { alignedFrames } from "./alignedFrames";
 import { joinedFrames } from "./joinedFrames";
 import type { SceneMaker } from "./run";
 
-/** How the frames of each kind of stack become one scene. */
-export const SCENE_MAKERS: Readonly<Record<RecipeKind, SceneMaker>> = {
-  bracket: alignedFrames,
-  focus: alignedFrames,
-  panorama: joinedFrames,
-};
+interface SceneKind extends SceneMaker {
+  /** whether suspects are found by which frame gave which pixel */
+  judgedBySources: boolean;
+}
 
-/** Whether suspects of a merge are found by which frame gave which pixel. */
-export const JUDGED_BY_SOURCES: Readonly<Record<RecipeKind, boolean>> = {
-  bracket: false,
-  focus: true,
-  panorama: false,
+/** How the frames of each kind of stack become one scene. */
+export const SCENE_MAKERS: Readonly<Record<RecipeKind, SceneKind>> = {
+  bracket: {
+    ...alignedFrames({ align: alignBracket, findSuspects: bracketSuspects, aligningShare: 0 }),
+    judgedBySources: false,
+  },
+  focus: {
+    ...alignedFrames({
+      align: (work, input, recipe, watch) => ({
+        aligned: alignFocus(work, input, recipe.align, watch),
+        response: Promise.resolve(undefined),
+      }),
+      findSuspects: focusSuspects,
+      aligningShare: 0.2,
+    }),
+    judgedBySources: true,
+  },
+  panorama: { ...joinedFrames, judgedBySources: false },
 };

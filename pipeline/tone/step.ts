@@ -1,6 +1,6 @@
 import * as v from "valibot";
 import { toneFieldBytes, ZONES, type ToneField } from "../../core/tone/toneField";
-import { OPERATORS, type Operator } from "../../core/tone/operators";
+import { OPERATORS, TONE_OPERATORS } from "../../core/tone/operators/operators";
 import { basisScratch } from "../../core/tone/toneBasis";
 import type { Scene } from "../merge/scene";
 import { range } from "../../core/math/range";
@@ -11,12 +11,7 @@ import { TaskScope } from "../../runtime/taskScope";
 import type { RunOptions } from "../../runtime/work";
 import type { Work } from "../work";
 
-const OPERATOR_NAMES: Record<Operator, string> = {
-  local: "Local",
-  base: "Base",
-  global: "Global",
-};
-const LOCAL_OPERATORS = ["local", "base"] as const;
+const WITH_DETAIL = OPERATORS.filter((operator) => TONE_OPERATORS[operator].hasDetail);
 const NOT_FUSED = { "merge.method": ["radiance", "pyramid", "depth", "mixed"] };
 
 const settings = settingsOf({
@@ -24,7 +19,7 @@ const settings = settingsOf({
     label: "Operator",
     help: "Local evens out windows and shadows; Base keeps them softer; Global is one curve; Plain only sets the exposure; None hands out the light itself.",
     options: [
-      ...OPERATORS.map((value) => ({ value, text: OPERATOR_NAMES[value] })),
+      ...OPERATORS.map((value) => ({ value, text: TONE_OPERATORS[value].name })),
       { value: "plain", text: "Plain" },
       { value: "none", text: "None", rare: true },
     ],
@@ -48,7 +43,7 @@ const settings = settingsOf({
     min: -1,
     max: 1,
     default: 0.15,
-    when: { settings: { ...NOT_FUSED, "tone.operator": LOCAL_OPERATORS } },
+    when: { settings: { ...NOT_FUSED, "tone.operator": WITH_DETAIL } },
   }),
   exposure: stops({
     label: "Exposure",
