@@ -1,6 +1,7 @@
 import { SAMPLE_BYTES } from "../kernels/heap";
 import { decodeInto } from "./readFrames";
-import { decodedBytes, type LoadedFrame, type StackFrame, type Work, type WorkTasks } from "./work";
+import { decodedBytes, type StackFrame, type Work, type WorkTasks } from "./work";
+import { type LoadedFrame } from "./loadedFrame";
 import { TaskScope } from "../runtime/taskScope";
 
 /**

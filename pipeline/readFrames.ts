@@ -1,7 +1,8 @@
 import { preparedRows } from "../core/frame/preparedRows";
 import { prepareInto } from "./prepare/prepareInto";
 import { sizeAt } from "./step";
-import { decodedBytes, type LoadedFrame, type StackFrame, type Work } from "./work";
+import { decodedBytes, type StackFrame, type Work } from "./work";
+import { type LoadedFrame } from "./loadedFrame";
 import { type Watch } from "../runtime/work";
 import { decodingAllowance } from "./allowance";
 import { TaskScope } from "../runtime/taskScope";

@@ -1,6 +1,6 @@
 import type { FrameInfo } from "../core/frame/frame";
 import type { Preparation } from "../core/frame/preparation";
-import type { SampleType } from "../kernels/heap";
+import type { LoadedFrame } from "./loadedFrame";
 import type { StepTasks } from "./tasks";
 import type { Runtime } from "../runtime/work";
 import { RhizomeError } from "../core/error";
@@ -21,20 +21,6 @@ export interface StackFrame<S extends Source = Source> {
 /** What tells one frame, as it is read, from every other. */
 export const frameKey = (f: Pick<StackFrame, "content" | "preparation">): string =>
   f.preparation ? `${f.content} ${JSON.stringify(f.preparation)}` : f.content;
-
-/** Samples in the workers' memory. */
-export interface LoadedFrame {
-  /** px of the blocks in which the file packs brightness, if it does */
-  block?: number;
-  /** the frame's row that comes first, where only some are held */
-  top?: number;
-  ptr: number;
-  width: number;
-  height: number;
-  type: SampleType;
-  lut: Float32Array;
-  matrix: number[];
-}
 
 /** What the host does for the steps besides their own tasks: reading files. */
 export interface HostTasks {

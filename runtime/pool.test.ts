@@ -179,6 +179,23 @@ test("stopping answers before the worker does, drops what waits, and the pool go
   expect(pool.arena.inUse).toBe(0);
 });
 
+test("arguments that cannot be sent fail their task, and the worker goes on", async () => {
+  const host = fakeHost(1, ok);
+  const spawn = host.spawn.bind(host);
+  host.spawn = () => {
+    const worker = spawn();
+    return {
+      ...worker,
+      post: (message) => worker.post(message.kind === "call" ? structuredClone(message) : message),
+    };
+  };
+  const pool = new Pool(host);
+  const unsendable = { tag: () => undefined } as never;
+  await expect(pool.run("clear", unsendable)).rejects.toMatchObject({ name: "DataCloneError" });
+  await expect(pool.run("clear", {} as never)).resolves.toBe("clear");
+  expect(pool.arena.inUse).toBe(0);
+});
+
 test("memory that does not suffice is an error by name", async () => {
   const pool = new Pool(fakeHost(1, ok), 1 << 20);
   expect(() => pool.allocate(1 << 24)).toThrow(RhizomeError);

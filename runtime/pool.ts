@@ -231,13 +231,19 @@ export class Pool<T extends MemoryTasks = MemoryTasks> implements Runtime<T> {
     seat.begun = false;
     seat.atWorkMs = 0;
     this.watch ??= this.watching();
-    seat.worker.post({
-      kind: "call",
-      id: seat.id,
-      task: job.task,
-      args: job.args as never,
-      scratch,
-    });
+    try {
+      seat.worker.post({
+        kind: "call",
+        id: seat.id,
+        task: job.task,
+        args: job.args as never,
+        scratch,
+      });
+    } catch (e) {
+      // what cannot be sent is no fault of the worker
+      this.leave(seat);
+      job.failed(e);
+    }
   }
 
   /**

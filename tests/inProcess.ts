@@ -70,7 +70,11 @@ export function inProcess(
       ({ name }) => Promise.resolve(files.get(name) ?? new Uint8Array()),
     );
     return {
-      post: take,
+      // what cannot be sent to a worker fails here as well
+      post: (message) =>
+        take(
+          message.kind === "call" ? { ...message, args: structuredClone(message.args) } : message,
+        ),
       onReply: (f) => {
         answer = f;
       },

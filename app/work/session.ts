@@ -1,14 +1,12 @@
 import { RhizomeError } from "../../core/error";
-import { overAll, type Aligned } from "../../pipeline/align/step";
-import { renderScratch } from "../../pipeline/deliver/step";
+import { overAll } from "../../pipeline/align/step";
 import { finishStep } from "../../pipeline/finish/step";
 import { framesStep } from "../../pipeline/frames/step";
 import { frameAlone } from "../../pipeline/merge/frameAlone";
 import { plain, type Scene } from "../../pipeline/merge/scene";
 import { prepareStep, withPreparation } from "../../pipeline/prepare/step";
-import type { Fact } from "../../pipeline/step";
-import { toneStep, type AllocatedField } from "../../pipeline/tone/step";
-import { rowsOf, type Progress } from "../../runtime/work";
+import { toneStep } from "../../pipeline/tone/step";
+import { type Progress } from "../../runtime/work";
 import { downscaleTo, WORK_EDGE, type StackFrame } from "../../pipeline/work";
 import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
 import { HeldFrames } from "../../pipeline/run/heldFrames";
@@ -19,151 +17,30 @@ import { keptRegion } from "../../pipeline/edges/keptRegion";
 import { emptyIs, emptyShare, type EdgesSettings } from "../../pipeline/edges/step";
 import { placeTie } from "../../pipeline/panorama/placeTie";
 import { toneSuspects } from "../../pipeline/tone/suspects";
-import type { Layout } from "../../pipeline/panorama/layout";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Tie } from "../../core/panorama/ties/verifyPair";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
-import { scaleColour, type MapKind } from "../../core/maps/maps";
+import { type MapKind } from "../../core/maps/maps";
 import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
-import { fewerFrames, type FewerFrames } from "../../core/bracket/fewerFrames";
+import { fewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { resultCache } from "../store/resultCache";
 import { toneOf, type Recipe } from "../../pipeline/recipe/recipe";
 import { IDENTITY } from "../../core/math/matrix3";
-import type { SceneStatistics } from "../../core/tone/sceneStatistics";
-import { planeBytesOf } from "../../core/raster/accumulator";
-import type { Planes, RenderSettings } from "../../core/tone/renderStrip";
-import type { ToneField } from "../../core/tone/toneField";
 import { pool } from "./pool";
 import { clamp } from "../../core/math/clamp";
-import { leaseOf, type Lease } from "../../runtime/lease";
 import { Readers } from "../../runtime/readers";
-import { TaskScope } from "../../runtime/taskScope";
-import { type Tasks } from "../../pipeline/worker/tasks";
-
-export interface SessionState {
-  phase: "working" | "ready" | "stopped" | "failed";
-  doing: string;
-  share: number;
-  error?: RhizomeError;
-  aligned?: Aligned;
-  statistics?: SceneStatistics;
-  /** the steps' measurements */
-  facts: Fact[];
-  /** of a panorama: where its frames lie */
-  layout?: Layout;
-  /** places to look at, worst first */
-  suspects: Suspect[];
-  /** share of the pixels that each of the stack's frames gave most to */
-  shares?: number[];
-  /** what each frame is worth */
-  fewer?: FewerFrames;
-  preview?: { width: number; height: number; downscale: number };
-  fullShare?: number;
-  fullReady: boolean;
-  /** full size does not fit in memory: it is shown at 1/by */
-  shownBy?: number;
-  size: { width: number; height: number };
-}
-export interface ViewRequest {
-  /** region of the full-size picture to show, and how many device px a full-size px takes */
-  region: { x: number; y: number; width: number; height: number };
-  zoom: number;
-  recipe: Recipe;
-  clipped: boolean;
-  /** a frame to show instead of the merge, by its place in the stack */
-  frame?: number;
-  /** EV by which a frame is shown brighter than it is */
-  lift?: number;
-  /** pixels of a view that is no longer needed, to be written over */
-  into?: View["pixels"] | undefined;
-}
-export interface View {
-  pixels: Uint8ClampedArray<ArrayBuffer>;
-  width: number;
-  height: number;
-  /** where it lies in the full-size picture */
-  region: ViewRequest["region"];
-  sharp: boolean;
-}
-
-export interface Kept {
-  region: Rectangle;
-  /** share that no frame covers, 0 to 1 */
-  empty: number;
-}
-/** A part of a scene at the size it is seen, and its region to render: all of it. */
-type Reduced = Planes & Lease & { part: Rectangle };
-
-/** A part of a scene at another size, to be drawn at once. */
-async function resized(
-  scene: Scene,
-  part: Rectangle,
-  { width, height }: { width: number; height: number },
-): Promise<Reduced> {
-  await using scope = new TaskScope<Tasks>(pool(), "screen");
-  const planeBytes = planeBytesOf(width, height);
-  const to = { ptr: scope.allocate(planeBytes * 3 + 64), planeBytes, width, height };
-  await Promise.all(
-    rowsOf(height, scope.threads).map(([y0, y1]) =>
-      scope.run(
-        "resize",
-        { scene: plain(scene), part, to, y0, y1 },
-        { scratch: (scene.width + scene.height) * 16 + (width + height) * 16 + (1 << 16) },
-      ),
-    ),
-  );
-  scope.keep(to.ptr);
-  return {
-    ...to,
-    lies: {
-      x: part.x / scene.width,
-      y: part.y / scene.height,
-      width: part.width / scene.width,
-      height: part.height / scene.height,
-    },
-    part: { x: 0, y: 0, width, height },
-    ...leaseOf(() => pool().free(to.ptr)),
-  };
-}
-
-/** One colour a frame, from the shortest exposure to the longest on one scale. */
-export function frameColours(
-  frames: readonly { ev: number; used: boolean }[],
-): [number, number, number][] {
-  const order = frames.map((_, i) => i).sort((a, b) => frames[a]!.ev - frames[b]!.ev);
-  return frames.map((_, i) =>
-    scaleColour(frames.length < 2 ? 0.5 : order.indexOf(i) / (frames.length - 1)),
-  );
-}
-
-const coverageFacts = (f: FewerFrames | undefined): Fact[] =>
-  f
-    ? [
-        { what: "Range gained", value: f.all.rangeEv - f.single.rangeEv, unit: "EV", digits: 1 },
-        {
-          what: "Shadows gained",
-          value: f.all.shadowDb - f.single.shadowDb,
-          unit: "dB",
-          digits: 1,
-        },
-      ]
-    : [];
-
-/** How the frames that take part lie; the colours of a focus run go along its travel. */
-function placesOf({ aligned, layout, frames }: Merged): AlignedFrame[] {
-  if (aligned)
-    return aligned.frames.map((f, i) =>
-      aligned.order ? { ...f, ev: aligned.order.indexOf(i) } : f,
-    );
-  return frames.map((_, i) => ({
-    fromReference: [...IDENTITY],
-    ev: i,
-    residualPx: layout!.rmsPx[i]!,
-    movedPx: 0,
-    used: layout!.cameras[i] !== undefined,
-  }));
-}
+import { LeaseCache } from "../../runtime/leaseCache";
+import { SceneDrawing } from "./sceneDrawing";
+import { frameColours } from "./frameColours";
+import {
+  coverageFacts,
+  placesOf,
+  type Kept,
+  type SessionState,
+  type View,
+  type ViewRequest,
+} from "./sessionState";
 
 /** Does something with a merge; where that fails the merge is not needed any more. */
 async function releasedOnError<T>({ scene }: Merged, act: () => Promise<T>): Promise<T> {
@@ -179,12 +56,38 @@ async function releasedOnError<T>({ scene }: Merged, act: () => Promise<T>): Pro
 const mergeIdentity = (stack: readonly StackFrame[], recipe: Recipe): string =>
   JSON.stringify([sceneKey(withPreparation(stack, recipe.prepare), recipe, 1), recipe.frames]);
 
-/** Frees something as soon as it is there, if it comes at all. */
-const releaseLater = (coming: Promise<{ release(): void }>): void =>
-  void coming.then(
-    (made) => made.release(),
-    () => undefined,
-  );
+/** Single frames that are kept. */
+const FRAMES_ALONE = 4;
+
+/** A frame is shown as its own file shows it, and not with the recipe's tone. @param lift  EV */
+const asItself = (recipe: Recipe, lift: number): Recipe => ({
+  ...recipe,
+  tone: {
+    ...recipe.tone,
+    operator: "plain",
+    exposure: lift,
+    lifts: recipe.tone.lifts.map(() => 0),
+    white: 0,
+    black: 0,
+  },
+  finish: { contrast: 0, saturation: 0 },
+});
+
+/** The px of a scene at 1/by of full size that a region of full size needs; undefined if none. */
+function partIn(scene: Scene, region: Rectangle, by: number): Rectangle | undefined {
+  const x = Math.max(0, Math.floor(region.x / by));
+  const y = Math.max(0, Math.floor(region.y / by));
+  const width = Math.min(scene.width - x, Math.ceil((region.x + region.width) / by) - x);
+  const height = Math.min(scene.height - y, Math.ceil((region.y + region.height) / by) - y);
+  return width < 1 || height < 1 ? undefined : { x, y, width, height };
+}
+
+const scaled = ({ x, y, width, height }: Rectangle, by: number): Rectangle => ({
+  x: x * by,
+  y: y * by,
+  width: width * by,
+  height: height * by,
+});
 
 /**
  * One opened stack at work: reads, aligns and merges in the background, first at preview size, then
@@ -202,9 +105,9 @@ export class StackSession {
   } = {};
   /** who looks at the scenes and what was made of them */
   private readonly readers = new Readers();
-  private frameScenes = new Map<string, Promise<Scene>>();
-  private reducedScenes = new Map<string, Promise<Reduced>>();
-  private fields = new Map<string, Promise<AllocatedField>>();
+  private readonly drawing = new SceneDrawing(this.readers);
+  /** single frames at their own exposure */
+  private readonly frameScenes = new LeaseCache<Scene>(this.readers, FRAMES_ALONE);
   private mergedKey = "";
   private readonly held = new HeldFrames(pool());
   private mergeSuspects: Suspect[] = [];
@@ -291,12 +194,8 @@ export class StackSession {
     this.stopper.abort();
     void this.work.then(() => {
       this.releaseScenes();
-      const alone = [...this.frameScenes.values()];
       this.frameScenes.clear();
-      this.readers.retire(() => {
-        alone.forEach(releaseLater);
-        this.held.drop();
-      });
+      this.readers.retire(() => this.held.drop());
     });
   }
 
@@ -310,22 +209,12 @@ export class StackSession {
   private releaseScenes(): void {
     const { preview, full } = this.scenes;
     this.scenes = {};
-    this.dropFields(0);
-    this.dropReduced(0);
+    this.drawing.clear();
     this.readers.retire(() => {
       preview?.release();
       if (full?.ptr !== preview?.ptr) full?.release();
     });
   }
-  /** Keeps the youngest fields. */
-  private dropFields(keep: number): void {
-    for (const [key, field] of this.fields) {
-      if (this.fields.size <= keep) return;
-      this.fields.delete(key);
-      this.readers.retire(() => releaseLater(field));
-    }
-  }
-
   private async run(recipe: Recipe, signal: AbortSignal): Promise<void> {
     if (signal.aborted) return;
     const all = (this.prepared = withPreparation(this.frames, recipe.prepare));
@@ -445,129 +334,30 @@ export class StackSession {
     const by = full?.by ?? (large && !preview ? 1 : downscale);
     // where nothing was merged, frames can still be looked at
     const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : (full ?? preview);
-    if (!scene) return undefined;
-    const x = Math.max(0, Math.floor(r.region.x / by));
-    const y = Math.max(0, Math.floor(r.region.y / by));
-    const width = Math.min(scene.width - x, Math.ceil((r.region.x + r.region.width) / by) - x);
-    const height = Math.min(scene.height - y, Math.ceil((r.region.y + r.region.height) / by) - y);
-    if (width < 1 || height < 1) return undefined;
-    // a frame is shown as its own file shows it; the merge with the recipe's tone
-    const recipe: Recipe =
-      r.frame === undefined
-        ? r.recipe
-        : {
-            ...r.recipe,
-            tone: {
-              ...r.recipe.tone,
-              operator: "plain",
-              exposure: r.lift ?? 0,
-              lifts: [0, 0, 0, 0, 0],
-              white: 0,
-              black: 0,
-            },
-            finish: { contrast: 0, saturation: 0 },
-          };
-    const tone = await (r.frame === undefined
-      ? this.field(preview ?? scene, recipe)
-      : toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" }));
-    const part = { x, y, width, height };
-    const scale = r.zoom * by;
-    const seen =
-      scale < 0.99
-        ? await this.reduced(scene, part, scale, `${r.frame ?? ""}/${by}`)
-        : { ...plain(scene), part };
-    const region = seen.part;
-    const pixels = await this.render(
-      seen,
-      tone.field,
-      finishStep.run(prepareStep.run(recipe.prepare), recipe.tone.exposure, recipe.finish, "srgb"),
-      region,
-      r.clipped,
-      r.into,
-    );
-    if (r.frame !== undefined) tone.release();
-    this.seen();
-    return {
-      pixels,
-      width: region.width,
-      height: region.height,
-      region: { x: x * by, y: y * by, width: width * by, height: height * by },
-      sharp: r.zoom <= 1.01 / by,
-    };
-  }
-
-  /** Rows shared out to all threads, which write into one place. */
-  private async render(
-    scene: Planes,
-    field: ToneField,
-    settings: RenderSettings,
-    region: Rectangle,
-    clipped: boolean,
-    into: View["pixels"] | undefined,
-  ): Promise<View["pixels"]> {
-    const { width, height } = region;
-    const bytes = width * height * 4;
-    await using scope = new TaskScope<Tasks>(pool(), "screen");
-    const dst = scope.allocate(bytes + 64);
-    const parts = Math.min(height, scope.threads);
-    await Promise.all(
-      Array.from({ length: parts }, (_, i) =>
-        scope.run(
-          "render",
-          {
-            scene,
-            field,
-            settings,
-            region,
-            kind: "rgba8",
-            dst,
-            y0: Math.floor((height * i) / parts),
-            y1: Math.floor((height * (i + 1)) / parts),
-            clipped,
-          },
-          { scratch: renderScratch(width) },
+    const part = scene && partIn(scene, r.region, by);
+    if (!part) return undefined;
+    const alone = r.frame !== undefined;
+    const recipe = alone ? asItself(r.recipe, r.lift ?? 0) : r.recipe;
+    const tone = alone
+      ? await toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" })
+      : await this.drawing.field(preview ?? scene, recipe);
+    try {
+      const drawn = await this.drawing.draw(scene, part, r.zoom * by, `${r.frame ?? ""}/${by}`, {
+        field: tone.field,
+        settings: finishStep.run(
+          prepareStep.run(recipe.prepare),
+          recipe.tone.exposure,
+          recipe.finish,
+          "srgb",
         ),
-      ),
-    );
-    const pixels = await scope.read(dst, bytes, into && new Uint8Array(into.buffer));
-    return new Uint8ClampedArray(pixels.buffer);
-  }
-
-  /**
-   * A part of a scene at the size it is seen, so that a change of tone renders no more than that;
-   * the youngest are kept.
-   */
-  private reduced(scene: Scene, part: Rectangle, scale: number, of: string): Promise<Reduced> {
-    const width = Math.max(1, Math.round(part.width * scale));
-    const height = Math.max(1, Math.round(part.height * scale));
-    const key = JSON.stringify([of, this.mergedKey, part, width, height]);
-    let r = this.reducedScenes.get(key);
-    if (!r) {
-      r = resized(scene, part, { width, height });
-      this.reducedScenes.set(key, r);
-      r.catch(() => this.reducedScenes.delete(key));
-      this.dropReduced(3);
+        clipped: r.clipped,
+        into: r.into,
+      });
+      this.seen();
+      return { ...drawn, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
+    } finally {
+      if (alone) tone.release();
     }
-    return r;
-  }
-  private dropReduced(keep: number): void {
-    for (const [key, reduced] of this.reducedScenes) {
-      if (this.reducedScenes.size <= keep) return;
-      this.reducedScenes.delete(key);
-      this.readers.retire(() => releaseLater(reduced));
-    }
-  }
-
-  private field(scene: Scene, recipe: Recipe): Promise<AllocatedField> {
-    const key = JSON.stringify([{ ...toneOf(recipe), exposure: 0 }, this.mergedKey]);
-    let f = this.fields.get(key);
-    if (!f) {
-      f = toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" });
-      this.fields.set(key, f);
-      f.catch(() => this.fields.delete(key));
-      this.dropFields(12);
-    }
-    return f;
   }
 
   /** A map over the part of the picture that is seen, at the size of the preview. */
@@ -584,12 +374,8 @@ export class StackSession {
     const by = this.state.preview?.downscale ?? 1;
     const reference = this.used;
     if (!scene || scene.sources === undefined) return undefined;
-    const x = Math.max(0, Math.floor(r.x / by));
-    const y = Math.max(0, Math.floor(r.y / by));
-    const width = Math.min(scene.width - x, Math.ceil((r.x + r.width) / by) - x);
-    const height = Math.min(scene.height - y, Math.ceil((r.y + r.height) / by) - y);
-    if (width < 1 || height < 1) return undefined;
-    const region = { x, y, width, height };
+    const region = partIn(scene, r, by);
+    if (!region) return undefined;
     const colours = frameColours(reference);
     const pixels = await pool().run(
       "paintMap",
@@ -619,9 +405,9 @@ export class StackSession {
     );
     return {
       pixels: pixels as View["pixels"],
-      width,
-      height,
-      region: { x: x * by, y: y * by, width: width * by, height: height * by },
+      width: region.width,
+      height: region.height,
+      region: scaled(region, by),
       sharp: true,
     };
   }
@@ -634,27 +420,17 @@ export class StackSession {
   private async findHalos(recipe: Recipe): Promise<void> {
     const scene = this.scenes.preview;
     if (!scene || this.closed) return;
-    const { field } = await this.field(scene, recipe);
+    const { field } = await this.drawing.field(scene, recipe);
     const halos = await toneSuspects(pool(), scene, field, this.state.size.width);
     if (!this.closed) this.set({ suspects: ranked([...this.mergeSuspects, ...halos]) });
   }
 
   /** A single frame aligned to the reference frame, at its own exposure: a merge of one. */
   private frameScene(index: number, downscale: number): Promise<Scene> {
-    const key = `${index}/${downscale}/${this.mergedKey}`;
-    let s = this.frameScenes.get(key);
-    if (!s) {
-      const a = this.state.aligned?.frames[index];
-      s = frameAlone(pool(), this.prepared[index]!, a?.fromReference ?? IDENTITY, downscale);
-      this.frameScenes.set(key, s);
-      s.catch(() => this.frameScenes.delete(key));
-      if (this.frameScenes.size > 4) {
-        const [oldest, scene] = this.frameScenes.entries().next().value!;
-        this.frameScenes.delete(oldest);
-        this.readers.retire(() => releaseLater(scene));
-      }
-    }
-    return s;
+    return this.frameScenes.get(`${index}/${downscale}/${this.mergedKey}`, () => {
+      const place = this.state.aligned?.frames[index]?.fromReference ?? IDENTITY;
+      return frameAlone(pool(), this.prepared[index]!, place, downscale);
+    });
   }
 
   /**

@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import type { GhostPatch } from "../../core/bracket/ghostPatches";
 import type { Recipe } from "../../pipeline/recipe/recipe";
-import type { StackSession, View } from "../work/session";
+import type { StackSession } from "../work/session";
+import type { View } from "../work/sessionState";
 import { signed } from "../ui/format";
 import { Button } from "../ui/Button";
 

@@ -1,6 +1,6 @@
 import { shownAgain } from "../../pipeline/align/step";
 import { plainNumber } from "../ui/format";
-import type { SessionState } from "../work/session";
+import type { SessionState } from "../work/sessionState";
 
 interface Props {
   session: SessionState;

@@ -1,5 +1,6 @@
 import { DISAGREEMENT_TOP, INK, NOISE_DB, scaleColour, type MapKind } from "../../core/maps/maps";
-import { frameColours, type SessionState } from "../work/session";
+import { frameColours } from "../work/frameColours";
+import { type SessionState } from "../work/sessionState";
 import { plainNumber } from "../ui/format";
 import { Hint } from "../ui/Button";
 

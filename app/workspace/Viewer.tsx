@@ -2,7 +2,8 @@ import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react
 import type { MapKind } from "../../core/maps/maps";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { Suspect } from "../../core/suspects/suspect";
-import type { StackSession, View } from "../work/session";
+import type { StackSession } from "../work/session";
+import type { View } from "../work/sessionState";
 import type { Area } from "./Candidates";
 import { dimOutside, paintMarks } from "./paintMarks";
 import { settle, toPicture, visible, zoomAt, zoomOf, type Size, type Viewport } from "./viewport";

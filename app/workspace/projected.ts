@@ -1,4 +1,4 @@
-import type { View } from "../work/session";
+import type { View } from "../work/sessionState";
 import type { Mesh } from "./reproject";
 import type { Size } from "./viewport";
 

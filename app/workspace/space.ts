@@ -1,5 +1,5 @@
 import { directionAt, type Canvas } from "../../core/panorama/canvas/projection";
-import type { View } from "../work/session";
+import type { View } from "../work/sessionState";
 import { clamp } from "../../core/math/clamp";
 
 /**

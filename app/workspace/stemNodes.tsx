@@ -7,7 +7,7 @@ import type { Projection } from "../../core/panorama/canvas/projection";
 import { deliveredSize } from "../../pipeline/deliver/step";
 import type { Layout } from "../../pipeline/panorama/layout";
 import type { Frame } from "../store/records";
-import type { Kept, SessionState } from "../work/session";
+import type { Kept, SessionState } from "../work/sessionState";
 import type { ReactNode } from "react";
 import { Button } from "../ui/Button";
 import { TextField } from "../ui/TextField";

@@ -1,13 +1,5 @@
-export {
-  linearise,
-  clippedBlocks,
-  doubtBlocks,
-  erodeValidity,
-  worthwhileRuns,
-  foldRow,
-  finaliseRadiance,
-  confidenceRow,
-} from "./merge";
+export { linearise, clippedBlocks, doubtBlocks, erodeValidity, worthwhileRuns } from "./validity";
+export { foldRow, finaliseRadiance, confidenceRow } from "./merge";
 export {
   cornerRoom,
   cornerStrength,
@@ -16,19 +8,21 @@ export {
   descriptionRoom,
   describeCorner,
 } from "./corners";
-export { isUpright, acrossTile, downRow, resampleBicubic, resampleSix } from "./resample";
-export { warpRows, warpColumn, shareRows } from "./warpPanorama";
+export { isUpright, resampleBicubic, resampleSix } from "./resample";
+export { acrossTile, downRow } from "./tile";
+export { warpRows, warpColumn } from "./warpPanorama";
+export { shareRows } from "./panoramaShares";
 export { pyrDown, pyrUp } from "./pyramid";
 export {
   remapAround,
   selectLevel,
   gainRow,
-  renderRow,
   gridRow,
   histogram,
   sumOfThree,
   gainLine,
 } from "./tone";
+export { renderRow } from "./render";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
 export { logRow, lightOf, foldLog, brightest, disagreement } from "./logRadiance";
 export { blockSlopes } from "./slopes";
@@ -47,16 +41,18 @@ export {
   addProduct,
   divideBy,
   addPlane,
+  toScene,
+} from "./fuse";
+export {
   takeWhere,
   maxPlane,
   notePeak,
-  toScene,
   coveredSquares,
   addAlongDepth,
   mixByTrust,
   widenRange,
   holdInRange,
-} from "./fuse";
+} from "./focus";
 export { nearestTwo } from "./match";
 export { zero } from "./memory";
 export { minimumCut } from "./maxFlow";

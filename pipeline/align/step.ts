@@ -9,7 +9,8 @@ import { exposureEv, namesOf } from "../../core/frame/frame";
 import { invert } from "../../core/math/matrix3";
 import { choice, data, settingsOf } from "../settings/fields";
 import { defineStep } from "../step";
-import { checkSizes, type LoadedFrame, type StackFrame, type Work } from "../work";
+import { checkSizes, type StackFrame, type Work } from "../work";
+import { type LoadedFrame } from "../loadedFrame";
 import { type Watch } from "../../runtime/work";
 
 export interface Aligned {

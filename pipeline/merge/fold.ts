@@ -1,6 +1,7 @@
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { type FoldInput, foldScratch } from "../../core/bracket/foldFrame";
-import type { Work, LoadedFrame } from "../work";
+import type { Work } from "../work";
+import type { LoadedFrame } from "../loadedFrame";
 import { type Accumulator, planeBytesOf } from "../../core/raster/accumulator";
 import { shifted } from "./band";
 import { rescale } from "../../core/math/matrix3";

@@ -9,7 +9,8 @@ import type { Sampling } from "../../core/raster/sampling";
 import { decodeInto } from "../readFrames";
 import { sizeAt } from "../step";
 import { inStrips, type RunOptions } from "../../runtime/work";
-import { type LoadedFrame, type StackFrame, type Work } from "../work";
+import { type StackFrame, type Work } from "../work";
+import { type LoadedFrame } from "../loadedFrame";
 import { rowsBehind, shifted, type Band } from "./band";
 import { foldInput } from "./fold";
 

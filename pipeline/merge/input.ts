@@ -5,7 +5,8 @@ import type { Suspect } from "../../core/suspects/suspect";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
 import type { Sampling } from "../../core/raster/sampling";
 import type { Aligned } from "../align/step";
-import type { LoadedFrame, StackFrame } from "../work";
+import type { StackFrame } from "../work";
+import type { LoadedFrame } from "../loadedFrame";
 
 export interface MergeInput {
   frames: readonly StackFrame[];

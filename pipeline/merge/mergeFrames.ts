@@ -1,4 +1,5 @@
-import { type Work, type LoadedFrame, decodedBytes } from "../work";
+import { type Work, decodedBytes } from "../work";
+import { type LoadedFrame } from "../loadedFrame";
 import type { MergeInput } from "./input";
 import { type Watch, rowsOf } from "../../runtime/work";
 import { addressesOf, type Scene } from "./scene";

@@ -21,7 +21,8 @@ import { addressesOf, type Scene } from "../merge/scene";
 import { KeptFrames } from "../keptFrames";
 import { TaskScope } from "../../runtime/taskScope";
 import { cleared, inStrips, rowsOf, type Watch } from "../../runtime/work";
-import { type LoadedFrame, type StackFrame, type Work } from "../work";
+import { type StackFrame, type Work } from "../work";
+import { type LoadedFrame } from "../loadedFrame";
 import type { Layout } from "./layout";
 
 /**

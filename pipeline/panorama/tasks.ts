@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import type { StepContext } from "../stepContext";
 import { logPyramid, type ReducedFrame } from "../../core/align/logPyramid";
 import type { Accumulator } from "../../core/raster/accumulator";
 import {
@@ -48,10 +49,6 @@ import { edgeAlong, offStraight, type StraightLine } from "../../core/panorama/l
 import type { Guide } from "../../core/panorama/level/straighten";
 import { placeFrames } from "../../core/panorama/layout/placeFrames";
 
-interface Context {
-  heap: Heap;
-}
-
 const holdSums = (heap: Heap, { bounds, finest, coarser }: Sums): void =>
   heap.ensure(
     Math.max(
@@ -67,7 +64,7 @@ export const panoramaTasks = {
    * are left at `planes`.
    */
   features(
-    { heap }: Context,
+    { heap }: StepContext,
     a: {
       frame: ReducedFrame;
       planes: number;
@@ -100,11 +97,11 @@ export const panoramaTasks = {
     };
   },
 
-  imageCircle({ heap }: Context, a: { frame: ReducedFrame; scale: number }) {
+  imageCircle({ heap }: StepContext, a: { frame: ReducedFrame; scale: number }) {
     return findImageCircle(heap, a.frame, a.scale);
   },
 
-  match({ heap }: Context, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) {
+  match({ heap }: StepContext, a: { pairs: { a: number; b: number; A: Features; B: Features }[] }) {
     return a.pairs.map(({ a: i, b: j, A, B }) => ({
       a: i,
       b: j,
@@ -113,7 +110,7 @@ export const panoramaTasks = {
   },
 
   solve(
-    { heap }: Context,
+    { heap }: StepContext,
     a: {
       frames: PanoramaFrame[];
       features: Features[];
@@ -136,7 +133,7 @@ export const panoramaTasks = {
   },
 
   retie(
-    _: Context,
+    _: StepContext,
     a: {
       frames: PanoramaFrame[];
       geometry: Geometry;
@@ -171,7 +168,7 @@ export const panoramaTasks = {
   },
 
   findTie(
-    { heap }: Context,
+    { heap }: StepContext,
     a: {
       frames: ReducedFrame[];
       scale: number;
@@ -190,14 +187,14 @@ export const panoramaTasks = {
   },
 
   duplicates(
-    _: Context,
+    _: StepContext,
     a: { cameras: (Camera | undefined)[]; small: SmallFrame[]; detail: number[]; kept: boolean[] },
   ) {
     return findDuplicates(a.cameras, a.small, a.detail, a.kept);
   },
 
   layOut(
-    _: Context,
+    _: StepContext,
     a: {
       cameras: (Camera | undefined)[];
       small: SmallFrame[];
@@ -216,7 +213,7 @@ export const panoramaTasks = {
     };
   },
   sight(
-    _: Context,
+    _: StepContext,
     {
       camera,
       canvas,
@@ -235,7 +232,7 @@ export const panoramaTasks = {
     return sightOf(camera, mapOf(canvas), (x, y) => colourAt(0, x, y), light, masks);
   },
   compose(
-    { heap }: Context,
+    { heap }: StepContext,
     a: {
       cameras: (Camera | undefined)[];
       canvas: Canvas;
@@ -258,42 +255,42 @@ export const panoramaTasks = {
     };
   },
 
-  warpPiece({ heap }: Context, a: { input: WarpInput; y0: number; y1: number }) {
+  warpPiece({ heap }: StepContext, a: { input: WarpInput; y0: number; y1: number }) {
     for (const p of a.input.planes)
       heap.ensure(p + a.input.piece.width * a.input.piece.height * 4 + 64);
     warpPiece(heap, a.input, a.y0, a.y1);
   },
-  reducePiece({ heap }: Context, a: { piece: Piece; at: number }) {
+  reducePiece({ heap }: StepContext, a: { piece: Piece; at: number }) {
     heap.ensure(a.at + pieceShape(a.piece).bytes);
     reducePiece(heap, a.piece, a.at);
   },
   addPiece(
-    { heap }: Context,
+    { heap }: StepContext,
     a: { piece: Piece; planes: readonly number[]; sums: Sums; y0: number; y1: number },
   ) {
     holdSums(heap, a.sums);
     addPiece(heap, a.piece, a.planes, a.sums, a.y0, a.y1);
   },
-  collapseCoarser({ heap }: Context, a: { sums: Sums; channel: number }) {
+  collapseCoarser({ heap }: StepContext, a: { sums: Sums; channel: number }) {
     holdSums(heap, a.sums);
     collapseCoarser(heap, a.sums, a.channel);
   },
   finishRows(
-    { heap }: Context,
+    { heap }: StepContext,
     a: { sums: Sums; matrix: readonly number[]; y0: number; y1: number },
   ) {
     holdSums(heap, a.sums);
     finishRows(heap, a.sums, a.matrix, a.y0, a.y1);
   },
-  cutOut({ heap }: Context, a: { plane: number; stride: number; part: Bounds }) {
+  cutOut({ heap }: StepContext, a: { plane: number; stride: number; part: Bounds }) {
     cutOut(heap, a.plane, a.stride, a.part);
   },
-  makePatchwork({ heap }: Context, a: { acc: Accumulator; patchwork: AllocatedPatchwork }) {
+  makePatchwork({ heap }: StepContext, a: { acc: Accumulator; patchwork: AllocatedPatchwork }) {
     heap.ensure(a.patchwork.colour + a.patchwork.bytes);
     makePatchwork(heap, a.acc, a.patchwork);
   },
   fillRows(
-    { heap }: Context,
+    { heap }: StepContext,
     a: { acc: Accumulator; patchwork: AllocatedPatchwork; y0: number; y1: number },
   ) {
     fillRows(heap, a.acc, a.patchwork, a.y0, a.y1);

@@ -5,7 +5,8 @@ import { noiseScratch } from "../../core/frame/reduceNoise";
 import { rootsTable } from "../../core/frame/roots";
 import { TaskScope } from "../../runtime/taskScope";
 import { rowsOf } from "../../runtime/work";
-import { type LoadedFrame, type Work } from "../work";
+import { type Work } from "../work";
+import { type LoadedFrame } from "../loadedFrame";
 
 /**
  * A frame prepared, in place of the one that was read: dust healed, noise smoothed, the lens's

@@ -14,7 +14,8 @@ import { AS_SHOT, whiteBalanceGains } from "../../core/colour/whiteBalance";
 import type { RenderSettings } from "../../core/tone/renderStrip";
 import { choice, data, number, percent, settingsOf } from "../settings/fields";
 import { defineStep } from "../step";
-import type { LoadedFrame, StackFrame, Work } from "../work";
+import type { StackFrame, Work } from "../work";
+import type { LoadedFrame } from "../loadedFrame";
 import type { Watch } from "../../runtime/work";
 
 const FRINGE = { min: -30, max: 30, usual: [-20, 20], step: 0.5, digits: 2, default: 0 } as const;

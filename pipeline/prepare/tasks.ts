@@ -13,11 +13,8 @@ import type { DustSpot, Preparation } from "../../core/frame/preparation";
 import { reduceNoise } from "../../core/frame/reduceNoise";
 import { whiten } from "../../core/frame/whiten";
 import { rootsTable } from "../../core/frame/roots";
-import type { Heap } from "../../kernels/heap";
+import type { StepContext } from "../stepContext";
 
-interface Context {
-  heap: Heap;
-}
 /** Longer side of the frames by which corners are measured, px. */
 const FALLOFF_EDGE = 480;
 
@@ -29,7 +26,7 @@ export const prepareTasks = {
    * @param gains  factors on its linear Rec. 2020 light; what is clipped stays clipped
    */
   toRoots(
-    { heap }: Context,
+    { heap }: StepContext,
     {
       loaded,
       gains,
@@ -70,7 +67,7 @@ export const prepareTasks = {
       out[i] = table ? table[c * size + from[i]!]! : root(from[i]!);
   },
   /** What a frame tells of the lens it was taken with. */
-  measureLens({ heap }: Context, { loaded }: { loaded: ReducedFrame }): LensFit {
+  measureLens({ heap }: StepContext, { loaded }: { loaded: ReducedFrame }): LensFit {
     const { width, height, lut } = loaded;
     const n = width * height;
     const from = heap.samples(loaded.ptr, loaded.type, n * 3);
@@ -87,7 +84,7 @@ export const prepareTasks = {
   },
   /** What the corners lack, from exposures of one size between which the camera moved. */
   measureFalloff(
-    { heap }: Context,
+    { heap }: StepContext,
     {
       frames,
       evs,
@@ -123,17 +120,17 @@ export const prepareTasks = {
     );
   },
   healSpots(
-    { heap }: Context,
+    { heap }: StepContext,
     a: { at: number; width: number; height: number; spots: DustSpot[]; top: number; whole: number },
   ) {
     healSpots(heap.u16(a.at, a.width * a.height * 3), a.width, a.height, a.spots, a.top, a.whole);
   },
   /** Likely dust in frames of one camera. */
-  findDust({ heap }: Context, { frames }: { frames: ReducedFrame[] }): DustSpot[] {
+  findDust({ heap }: StepContext, { frames }: { frames: ReducedFrame[] }): DustSpot[] {
     return findDust(heap, frames);
   },
   reduceNoise(
-    { heap }: Context,
+    { heap }: StepContext,
     a: {
       from: number;
       to: number;
@@ -149,7 +146,7 @@ export const prepareTasks = {
     reduceNoise(heap, a.from, a.to, a.width, a.height, a.strength, a.downscale, a.y0, a.y1);
   },
   lensWarp(
-    { heap }: Context,
+    { heap }: StepContext,
     a: { lens: Preparation; size: Size; from: FrameRows; to: FrameRows; y0: number; y1: number },
   ) {
     heap.ensure(a.to.ptr + a.size.width * a.to.rows * 6 + 64);

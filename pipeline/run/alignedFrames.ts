@@ -11,7 +11,7 @@ import type { MergeFindings } from "../merge/input";
 import type { Scene } from "../merge/scene";
 import { mergeStep, referenceOf } from "../merge/step";
 import type { FindSuspects } from "../merge/suspects";
-import type { LoadedFrame } from "../work";
+import type { LoadedFrame } from "../loadedFrame";
 import type { Findings, Merged, Run, SceneMaker } from "./run";
 
 /** What one kind of stack whose frames are aligned does in a way of its own. */

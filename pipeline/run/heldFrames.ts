@@ -5,7 +5,8 @@ import type { Layout } from "../panorama/layout";
 import type { Located } from "../panorama/locateFrames";
 import type { Threads } from "../pool";
 import { decodeReduced } from "../readFrames";
-import { frameKey, type LoadedFrame, type StackFrame } from "../work";
+import { frameKey, type StackFrame } from "../work";
+import { type LoadedFrame } from "../loadedFrame";
 
 /** Reduced frames are kept between runs if all together take no more than this, bytes. */
 const KEPT_BYTES = 400e6;

@@ -6,7 +6,7 @@ import type { Exif, FrameInfo } from "../../core/frame/frame";
 import type { ComparedPairs } from "../../core/grouping/pairStatistics";
 import { groupFrames } from "../../core/grouping/groupFrames";
 import { SIGNATURE_FROM, makeSignature, type FrameSignature } from "../../core/grouping/signature";
-import type { LoadedFrame } from "../work";
+import type { LoadedFrame } from "../loadedFrame";
 import type { MergeFindings } from "../merge/input";
 import type { PixelKind } from "../../core/tone/renderStrip";
 import { sampleTypeOf, type Heap } from "../../kernels/heap";

@@ -1,0 +1,123 @@
+import { type Accumulator } from "../../core/raster/accumulator";
+import { type ToneField } from "../../core/tone/toneField";
+import { markClipped } from "../../core/tone/markClipped";
+import {
+  bytesPerPixel,
+  renderStrip,
+  type Planes,
+  type PixelKind,
+  type RenderSettings,
+} from "../../core/tone/renderStrip";
+import { paintMap, type MapInput } from "../../core/maps/maps";
+import { resizePlane, tapsFor } from "../../core/raster/resize";
+import { resizePicture } from "../../core/raster/resizePicture";
+import type { StepContext } from "../stepContext";
+
+type Region = { x: number; y: number; width: number; height: number };
+
+/** What drawing and delivering a picture ask of a worker. */
+export const deliverTasks = {
+  paintMap({ heap }: StepContext, a: MapInput) {
+    return paintMap(heap, a);
+  },
+
+  /** A part of the scene at another size: rows y0 to y1 of its three planes. */
+  resize(
+    { heap }: StepContext,
+    a: { scene: Accumulator; part: Region; to: Accumulator; y0: number; y1: number },
+  ) {
+    heap.ensure(Math.max(a.scene.ptr + a.scene.planeBytes * 3, a.to.ptr + a.to.planeBytes * 3));
+    const { scene, part, to } = a;
+    const across = tapsFor(scene.width, part.x, part.width / to.width, to.width, "triangle");
+    const down = tapsFor(scene.height, part.y, part.height / to.height, to.height, "triangle");
+    for (let c = 0; c < 3; c++)
+      resizePlane(
+        heap,
+        scene.ptr + c * scene.planeBytes,
+        scene.width,
+        across,
+        down,
+        to.ptr + c * to.planeBytes,
+        a.y0,
+        a.y1,
+      );
+  },
+
+  /** Which pixels of a region are covered, as bytes of 0 or 255, row by row. */
+  coverage({ heap }: StepContext, a: { scene: Accumulator; region: Region; dst: number }) {
+    const { scene, region } = a;
+    const W = heap.f32(scene.ptr + 3 * scene.planeBytes, scene.width * scene.height);
+    heap.ensure(a.dst + region.width * region.height);
+    const out = heap.u8(a.dst, region.width * region.height);
+    for (let y = 0; y < region.height; y++)
+      for (let x = 0; x < region.width; x++)
+        out[y * region.width + x] = W[(region.y + y) * scene.width + region.x + x]! > 0 ? 255 : 0;
+  },
+
+  /** Rows y0 to y1 of a smaller picture of the same coverage. */
+  meanCoverage(
+    { heap }: StepContext,
+    a: {
+      from: { ptr: number; width: number; height: number };
+      to: { ptr: number; width: number; height: number };
+      y0: number;
+      y1: number;
+    },
+  ) {
+    const { from, to } = a;
+    const sx = from.width / to.width;
+    const sy = from.height / to.height;
+    const C = heap.u8(from.ptr, from.width * from.height);
+    heap.ensure(to.ptr + to.width * to.height);
+    const out = heap.u8(to.ptr, to.width * to.height);
+    for (let y = a.y0; y < a.y1; y++)
+      for (let x = 0; x < to.width; x++) {
+        const x0 = Math.floor(x * sx);
+        const y0 = Math.floor(y * sy);
+        const x1 = Math.max(x0 + 1, Math.floor((x + 1) * sx));
+        const y1 = Math.max(y0 + 1, Math.floor((y + 1) * sy));
+        let sum = 0;
+        for (let v = y0; v < y1; v++) for (let u = x0; u < x1; u++) sum += C[v * from.width + u]!;
+        out[y * to.width + x] = Math.round(sum / ((x1 - x0) * (y1 - y0)));
+      }
+  },
+
+  resizePicture(
+    { heap }: StepContext,
+    a: {
+      from: { ptr: number; width: number; height: number };
+      to: { ptr: number; width: number; height: number };
+      kind: PixelKind;
+      linear: boolean;
+      y0: number;
+      y1: number;
+    },
+  ) {
+    for (const p of [a.from, a.to]) heap.ensure(p.ptr + p.width * p.height * bytesPerPixel(a.kind));
+    resizePicture(heap, a.from, a.to, a.kind, a.linear, a.y0, a.y1);
+  },
+
+  /** Renders rows y0..y1 of a region to their place in the picture at `dst`. */
+  render(
+    { heap }: StepContext,
+    a: {
+      scene: Planes;
+      field: ToneField;
+      settings: RenderSettings;
+      region: Region;
+      kind: PixelKind;
+      dst: number;
+      y0: number;
+      y1: number;
+      /** whether to mark what is at either end; RGBA only */
+      clipped?: boolean;
+    },
+  ) {
+    const line = a.region.width * bytesPerPixel(a.kind);
+    const at = a.dst + a.y0 * line;
+    const part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
+    heap.ensure(a.dst + a.y1 * line);
+    renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, part.height);
+    if (a.clipped) markClipped(heap.u8(at, part.height * line), part.width, part.x, part.y);
+  },
+};
