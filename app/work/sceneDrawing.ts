@@ -69,6 +69,12 @@ export interface Drawing {
 export class SceneDrawing {
   private readonly fields: LeaseCache<AllocatedField>;
   private readonly parts: LeaseCache<Reduced>;
+  /**
+   * Tells scenes apart: one that is drawn while it is replaced must not pass for the one that
+   * follows it.
+   */
+  private readonly numbers = new WeakMap<Scene, number>();
+  private scenes = 0;
 
   /**
    * Nothing is drawn yet.
@@ -89,22 +95,19 @@ export class SceneDrawing {
   /** How a recipe tones the scene that is shown. Exposure comes after it. */
   field(scene: Scene, recipe: Recipe): Promise<AllocatedField> {
     const tone = toneOf(recipe);
-    return this.fields.get(JSON.stringify({ ...tone, exposure: 0 }), () =>
-      toneStep.run(pool(), scene, tone, { priority: "screen" }),
-    );
+    const key = JSON.stringify([this.numberOf(scene), { ...tone, exposure: 0 }]);
+    return this.fields.get(key, () => toneStep.run(pool(), scene, tone, { priority: "screen" }));
   }
 
   /**
    * A part of a scene as it is seen.
    *
    * @param scale  device px that a px of the scene takes
-   * @param of     tells the scene from others that may be shown
    */
   async draw(
     scene: Scene,
     part: Rectangle,
     scale: number,
-    of: string,
     drawing: Drawing,
   ): Promise<Pick<View, "pixels" | "width" | "height">> {
     if (scale >= REDUCED_BELOW) return render(plain(scene), part, drawing);
@@ -112,9 +115,15 @@ export class SceneDrawing {
       width: Math.max(1, Math.round(part.width * scale)),
       height: Math.max(1, Math.round(part.height * scale)),
     };
-    const key = JSON.stringify([of, part, size]);
+    const key = JSON.stringify([this.numberOf(scene), part, size]);
     const seen = await this.parts.get(key, () => resized(scene, part, size));
     return render({ ...plain(seen), lies: seen.lies }, seen.part, drawing);
+  }
+
+  private numberOf(scene: Scene): number {
+    const known = this.numbers.get(scene) ?? ++this.scenes;
+    this.numbers.set(scene, known);
+    return known;
   }
 }
 

@@ -342,7 +342,7 @@ export class StackSession {
       ? await toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" })
       : await this.drawing.field(preview ?? scene, recipe);
     try {
-      const drawn = await this.drawing.draw(scene, part, r.zoom * by, `${r.frame ?? ""}/${by}`, {
+      const drawn = await this.drawing.draw(scene, part, r.zoom * by, {
         field: tone.field,
         settings: finishStep.run(
           prepareStep.run(recipe.prepare),

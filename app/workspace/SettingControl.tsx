@@ -28,8 +28,12 @@ export interface SettingOptions {
   also?: (recipe: Recipe) => Recipe;
 }
 
-/** More choices than this are a menu. */
+/** More choices than this are a menu, and those with more letters in all than two rows hold. */
 const MOST_SEGMENTS = 5;
+const MOST_LETTERS = 56;
+const isMenu = (options: ChoiceField["options"]): boolean =>
+  options.length > MOST_SEGMENTS ||
+  options.reduce((letters, { text }) => letters + text.length, 0) > MOST_LETTERS;
 
 /** A recipe with another value of a setting. */
 function withValue(recipe: Recipe, setting: SettingName, value: unknown): Recipe {
@@ -86,7 +90,7 @@ function ControlOf({
     }
     case "choice": {
       const options = props.options ?? optionsOf(field, recipe, value);
-      const Chooser = options.length > MOST_SEGMENTS ? Menu : Choice;
+      const Chooser = isMenu(options) ? Menu : Choice;
       return <Chooser {...said} value={value as string} options={options} onChange={keep} />;
     }
     case "text":
