@@ -77,7 +77,6 @@ export async function deliverStack(
     sources: SCENE_MAKERS[recipe.kind].judgedBySources,
     ...(keptIn ? { keptIn } : {}),
     ...(placesIn ? { placesIn } : {}),
-    ...(priority ? { priority } : {}),
     now,
   });
   const mergedAt = now();

@@ -1,4 +1,4 @@
-import type { Recipe } from "./recipe/recipe";
+import { untoned, type Recipe } from "./recipe/recipe";
 import type { StackFrame } from "./work";
 import type { Watch } from "../runtime/work";
 import { deliverStack } from "./deliverStack";
@@ -16,16 +16,7 @@ export interface NestableFrame extends StackFrame {
 
 /** A member's result as a frame of another stack is light itself, untoned and as large as it is. */
 const asLight = (recipe: Recipe): Recipe => ({
-  ...recipe,
-  tone: {
-    ...recipe.tone,
-    operator: "none",
-    lifts: recipe.tone.lifts.map(() => 0),
-    white: 0,
-    black: 0,
-    exposure: 0,
-  },
-  finish: { contrast: 0, saturation: 0 },
+  ...untoned(recipe, "none"),
   edges: { ...recipe.edges, mode: "keep" },
   deliver: { ...recipe.deliver, format: "exr", depth: "16", space: "linear", longEdge: 0 },
 });

@@ -1,6 +1,5 @@
 import type { Recipe } from "../../pipeline/recipe/recipe";
-import { framesStep } from "../../pipeline/frames/step";
-import { withPreparation } from "../../pipeline/prepare/step";
+import { framesOf } from "../../pipeline/run/runPipeline";
 import type { StackFrame } from "../../pipeline/work";
 import { deliveryBytes } from "../../pipeline/memory";
 import { expectedMs, readPace, type Task } from "./pace";
@@ -8,13 +7,9 @@ import { pool } from "./pool";
 
 type Size = { width: number; height: number };
 
-/** A stack's frames as they are read for a recipe. */
-const taking = (all: readonly StackFrame[], { frames, prepare }: Recipe): StackFrame[] =>
-  framesStep.run(withPreparation(all, prepare), frames);
-
 /** A delivery as what decides how long it takes. @param out  px of the file */
 export function taskOf(all: readonly StackFrame[], recipe: Recipe, out: Size): Task {
-  const frames = taking(all, recipe);
+  const frames = framesOf(all, recipe);
   return {
     kind: recipe.kind,
     method: recipe.merge.method,
@@ -37,6 +32,6 @@ export const expectedOf = (
   out: Size,
   canvas: Size | undefined,
 ): { bytes: number; ms: number } => ({
-  bytes: deliveryBytes(pool().budget, taking(all, recipe), recipe, canvas),
+  bytes: deliveryBytes(pool().budget, framesOf(all, recipe), recipe, canvas),
   ms: expectedMs(taskOf(all, recipe, out), readPace()),
 });

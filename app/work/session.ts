@@ -25,7 +25,7 @@ import { partOf, type DepthGrid } from "../../core/focus/depthGrid";
 import { fewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { resultCache } from "../store/resultCache";
-import { toneOf, type Recipe } from "../../pipeline/recipe/recipe";
+import { toneOf, untoned, type Recipe } from "../../pipeline/recipe/recipe";
 import { IDENTITY } from "../../core/math/matrix3";
 import { pool } from "./pool";
 import { clamp } from "../../core/math/clamp";
@@ -58,20 +58,6 @@ const mergeIdentity = (stack: readonly StackFrame[], recipe: Recipe): string =>
 
 /** Single frames that are kept. */
 const FRAMES_ALONE = 4;
-
-/** A frame is shown as its own file shows it, and not with the recipe's tone. @param lift  EV */
-const asItself = (recipe: Recipe, lift: number): Recipe => ({
-  ...recipe,
-  tone: {
-    ...recipe.tone,
-    operator: "plain",
-    exposure: lift,
-    lifts: recipe.tone.lifts.map(() => 0),
-    white: 0,
-    black: 0,
-  },
-  finish: { contrast: 0, saturation: 0 },
-});
 
 /** The px of a scene at 1/by of full size that a region of full size needs; undefined if none. */
 function partIn(scene: Scene, region: Rectangle, by: number): Rectangle | undefined {
@@ -215,6 +201,7 @@ export class StackSession {
       if (full?.ptr !== preview?.ptr) full?.release();
     });
   }
+
   private async run(recipe: Recipe, signal: AbortSignal): Promise<void> {
     if (signal.aborted) return;
     const all = (this.prepared = withPreparation(this.frames, recipe.prepare));
@@ -337,7 +324,8 @@ export class StackSession {
     const part = scene && partIn(scene, r.region, by);
     if (!part) return undefined;
     const alone = r.frame !== undefined;
-    const recipe = alone ? asItself(r.recipe, r.lift ?? 0) : r.recipe;
+    // a frame is shown as its own file shows it, and not with the recipe's tone
+    const recipe = alone ? untoned(r.recipe, "plain", r.lift ?? 0) : r.recipe;
     const tone = alone
       ? await toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" })
       : await this.drawing.field(preview ?? scene, recipe);

@@ -5,6 +5,7 @@ import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../simul
 import { renderScratch } from "../../pipeline/deliver/step";
 import { finishStep } from "../../pipeline/finish/step";
 import { frameAlone } from "../../pipeline/merge/frameAlone";
+import { statisticsOf } from "../../pipeline/merge/measures";
 import { plain, type Scene } from "../../pipeline/merge/scene";
 import { prepareStep } from "../../pipeline/prepare/step";
 import { toneStep } from "../../pipeline/tone/step";
@@ -103,8 +104,7 @@ export class StandIn {
     signal: AbortSignal,
   ): Promise<StandIn> {
     await using scope = new TaskScope<Tasks>(pool(), "opened");
-    const { grid } = light;
-    const statistics = await scope.run("statistics", { grid }, { scratch: 1 << 18, signal });
+    const statistics = await statisticsOf(scope, light, { signal });
     const picture = await shown(light);
     await scope.run("asSrgbLight", { scene: plain(light) });
     return new StandIn(scene, frames, light, statistics, picture, reach);

@@ -80,7 +80,6 @@ interface Input {
   rowOf: (i: number) => readonly string[];
 }
 
-/** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
 /**
  * What set a panorama upright, and how sure that is; nothing of it where guides or a manual turn
  * did.
@@ -94,6 +93,7 @@ function levelSaid({ levelled, view }: Layout): string {
   return `level by ${by}, \u00b1${plainNumber(Math.max(0.05, levelled.degrees), levelled.degrees < 0.1 ? 2 : 1)}\u00b0, `;
 }
 
+/** The stem's nodes: for each step its sentence, written from what it did, and its controls. */
 export function stemNodes({
   recipe: r,
   frames,

@@ -7,13 +7,13 @@ import type { Recipe } from "../recipe/recipe";
 import type { Fact } from "../step";
 import type { StackFrame } from "../work";
 import type { MergeFindings } from "./input";
+import { sharesOf, statisticsOf } from "./measures";
 import { plain } from "./scene";
 import { mergeStep } from "./step";
 import type { FindSuspects, MergedScene } from "./suspects";
 
 /** Frames are counted for clipped samples at this part of their size. */
 const CLIPPING_DOWNSCALE = 8;
-const STATISTICS_SCRATCH = 1 << 18;
 
 /** Measures what there is to tell about a merged bracket or focus run. */
 export async function mergeFindings(
@@ -35,13 +35,11 @@ export async function mergeFindings(
       { subject: source.name, allowanceMs: decodingAllowance(info), ...on },
     );
   const [statistics, darkest, brightest, suspects, shares, sharpMerged] = await Promise.all([
-    threads.run("statistics", { grid: scene.grid }, { scratch: STATISTICS_SCRATCH, ...on }),
+    statisticsOf(threads, scene, on),
     clippingOf(byTime[0]!),
     clippingOf(byTime.at(-1)!),
     findSuspects(threads, input, on),
-    scene.sources === undefined
-      ? []
-      : threads.run("sourceShares", { sources: scene.sources, n: px, frames: frames.length }, on),
+    sharesOf(threads, scene, frames.length, on),
     sharp &&
       threads.run("sharpShare", { acc: plain(scene), sharp }, { scratch: sharpScratch(px), ...on }),
   ]);

@@ -198,6 +198,20 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
   return parseRecipe({ ...recipe, [step!]: { ...section, [key!]: read.value } });
 }
 
+/** A recipe that changes nothing of the merge but its exposure, EV. */
+export const untoned = (recipe: Recipe, operator: "none" | "plain", exposure = 0): Recipe => ({
+  ...recipe,
+  tone: {
+    ...recipe.tone,
+    operator,
+    exposure,
+    lifts: recipe.tone.lifts.map(() => 0),
+    white: 0,
+    black: 0,
+  },
+  finish: { contrast: 0, saturation: 0 },
+});
+
 /**
  * The tone that is applied: a fusion is a picture already, and only exposure, contrast and colour
  * are changed on it.

@@ -10,6 +10,7 @@ import { emptyIs } from "../edges/step";
 import { KeptFrames } from "../keptFrames";
 import { locatedKey, sceneKey } from "../keys";
 import { READ_AHEAD_BYTES } from "../memory";
+import { sharesOf, statisticsOf } from "../merge/measures";
 import type { Scene } from "../merge/scene";
 import { composePanorama } from "../panorama/composePanorama";
 import type { Layout } from "../panorama/layout";
@@ -23,7 +24,6 @@ import type { Findings, Merged, Run, SceneMaker } from "./run";
 const WORK_PX = 4e6;
 /** Pixels by which the light of a panorama that comes in bands is judged, at most. */
 const JUDGED_PX = 16e6;
-const STATISTICS_SCRATCH = 1 << 18;
 
 /** Shares of a run's time at which its parts begin. */
 const LOCATING = 0.2;
@@ -199,13 +199,10 @@ function mergedOf(
   known?: Pick<JoinedPanorama, "statistics" | "shares">,
 ): Omit<Merged, "readAt" | "placedAt"> {
   const on = signal ? { signal } : {};
-  const { sources, width, height } = scene;
   const measured = async (): Promise<Pick<Findings, "statistics" | "shares">> => {
     const [statistics, shares] = await Promise.all([
-      threads.run("statistics", { grid: scene.grid }, { scratch: STATISTICS_SCRATCH, ...on }),
-      sources === undefined
-        ? []
-        : threads.run("sourceShares", { sources, n: width * height, frames: frames.length }, on),
+      statisticsOf(threads, scene, on),
+      sharesOf(threads, scene, frames.length, on),
     ]);
     return { statistics, shares };
   };

@@ -64,7 +64,8 @@ async function made(maker: SceneMaker, run: Run): Promise<Merged> {
   try {
     await maker.keep(run, merged);
   } catch (e) {
-    // what is common to its bands is not the run's
+    // measuring goes on for the caller; and what is common to its bands is not the run's
+    await run.caller.idle();
     merged.scene.release();
     throw e;
   }
