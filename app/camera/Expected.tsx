@@ -7,7 +7,7 @@ import {
 } from "../../simulate/programme";
 import { Fact } from "../ui/Fact";
 import { plainNumber, shutter } from "../ui/format";
-import { Ladder } from "../workspace/Ladder";
+import { Ladder } from "../workspace/evidence/Ladder";
 import type { StandIn } from "../work/standIn";
 import { BRACKETS } from "./settings";
 

@@ -1,9 +1,10 @@
-import { useEffect, useRef, useSyncExternalStore } from "react";
+import { useEffect, useRef } from "react";
+import { useStore } from "zustand";
 import { useRevalidator } from "react-router";
 import { READABLE } from "../../codecs/inputFormats";
 import { RhizomeError } from "../../core/error";
 import { bringIn, isPicture, isZip, type BringInState } from "../store/bringIn";
-import { readBringing, setBringing, subscribeBringing } from "../work/bringing";
+import { bringing, setBringing } from "../work/bringing";
 
 export interface BringIn {
   state: BringInState | undefined;
@@ -25,11 +26,7 @@ let turn: Promise<void> = Promise.resolve();
  * Bringing files in, with its progress, for the shelf (a new shoot) and the board (into this one).
  */
 export function useBringIn(shootId?: string): BringIn {
-  const { state, error, stopper } = useSyncExternalStore(
-    subscribeBringing,
-    readBringing,
-    readBringing,
-  );
+  const { state, error, stopper } = useStore(bringing);
   const { revalidate } = useRevalidator();
   const latest = useRef(revalidate);
   useEffect(() => {

@@ -1,15 +1,8 @@
-import { useEffect, useState, useSyncExternalStore, type ReactNode } from "react";
+import { useEffect, useState, type ReactNode } from "react";
+import { useStore } from "zustand";
 import { Link } from "react-router";
 import { Dialog, Popover } from "radix-ui";
-import {
-  forget,
-  forgetDone,
-  pause,
-  readTray,
-  subscribeJobs,
-  toFront,
-  type Job,
-} from "../work/jobs";
+import { forget, forgetDone, pause, tray, toFront, type Job } from "../work/jobs";
 import { Button } from "./Button";
 import { applySurround, SURROUNDS, surround } from "./surround";
 import { useKeys } from "./useKeys";
@@ -72,7 +65,7 @@ function left(j: Job): string {
 }
 
 function Tray() {
-  const { jobs, paused } = useSyncExternalStore(subscribeJobs, readTray, readTray);
+  const { jobs, paused } = useStore(tray);
   const at = jobs.filter((j) => j.state === "running" || j.state === "waiting");
   const failed = jobs.filter((j) => j.state === "failed").length;
   const current = at[0];

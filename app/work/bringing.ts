@@ -1,3 +1,4 @@
+import { createStore } from "zustand/vanilla";
 import type { RhizomeError } from "../../core/error";
 import type { BringInState } from "../store/bringIn";
 
@@ -11,15 +12,7 @@ export interface Bringing {
  * What is being brought in, for as long as the page lives: it goes on while one walks through the
  * screens.
  */
-let now: Bringing = {};
-const listeners = new Set<() => void>();
+export const bringing = createStore<Bringing>(() => ({}));
 
-export const subscribeBringing = (f: () => void): (() => void) => {
-  listeners.add(f);
-  return () => listeners.delete(f);
-};
-export const readBringing = (): Bringing => now;
-export function setBringing(next: Bringing): void {
-  now = next;
-  for (const f of listeners) f();
-}
+/** Something else is brought in, or how far it is. */
+export const setBringing = (next: Bringing): void => bringing.setState(next, true);

@@ -1,5 +1,5 @@
 import { RhizomeError } from "../../core/error";
-import { deliveryOf, forgetDone, pause, readTray, startJob, toFront } from "./jobs";
+import { deliveryOf, forgetDone, pause, startJob, toFront, tray } from "./jobs";
 
 const gate = () => {
   let open: () => void = () => undefined;
@@ -9,7 +9,8 @@ const gate = () => {
   return { p, open };
 };
 const states = (): string =>
-  readTray()
+  tray
+    .getState()
     .jobs.map((j) => `${j.title}:${j.state}`)
     .join(" ");
 afterEach(() => {
@@ -28,7 +29,7 @@ test("jobs run one after the other; a later one can be put first; a pause holds 
     });
   const all = [add("a", a.p), add("b"), add("c")];
   expect(states()).toBe("a:running b:waiting c:waiting");
-  toFront(readTray().jobs[2]!.id);
+  toFront(tray.getState().jobs[2]!.id);
   pause(true);
   a.open();
   await all[0];
@@ -58,8 +59,11 @@ test("a delivery goes before merges that wait, after deliveries that do, and wha
     add("deliver 1", "delivery"),
     add("deliver 2", "delivery"),
   ];
-  expect(deliveryOf(readTray(), "stack")).toMatchObject({ title: "deliver 2", state: "waiting" });
-  expect(deliveryOf(readTray(), "another")).toBeUndefined();
+  expect(deliveryOf(tray.getState(), "stack")).toMatchObject({
+    title: "deliver 2",
+    state: "waiting",
+  });
+  expect(deliveryOf(tray.getState(), "another")).toBeUndefined();
   a.open();
   await Promise.all(all);
   expect(order).toEqual(["merge 1", "deliver 1", "deliver 2", "merge 2", "merge 3"]);
@@ -76,13 +80,13 @@ test("a stopped job is stopped whether it waits or runs, and the next one goes o
     throw new Error("never");
   });
   const last = startJob("c", async () => "fine");
-  const [ja, jb] = readTray().jobs;
+  const [ja, jb] = tray.getState().jobs;
   jb!.stop();
   ja!.stop();
   a.open();
   await Promise.all([running, waiting, last]);
   expect(states()).toBe("a:stopped b:stopped c:done");
-  expect(readTray().jobs[2]!.note).toBe("fine");
+  expect(tray.getState().jobs[2]!.note).toBe("fine");
 });
 
 test("a failed job says why and can be taken up again", async () => {
@@ -95,12 +99,12 @@ test("a failed job says why and can be taken up again", async () => {
     },
     { about: "stack" },
   );
-  expect(readTray().jobs[0]).toMatchObject({
+  expect(tray.getState().jobs[0]).toMatchObject({
     state: "failed",
     about: "stack",
     error: { code: "damaged" },
   });
-  readTray().jobs[0]!.again!();
+  tray.getState().jobs[0]!.again!();
   await new Promise((r) => setTimeout(r));
   expect(states()).toBe("a:done");
 });

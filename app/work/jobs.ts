@@ -1,3 +1,4 @@
+import { createStore } from "zustand/vanilla";
 import { RhizomeError } from "../../core/error";
 
 type Work = (
@@ -31,36 +32,28 @@ export interface Tray {
   jobs: readonly Job[];
   paused: boolean;
 }
-let tray: Tray = { jobs: [], paused: false };
+export const tray = createStore<Tray>(() => ({ jobs: [], paused: false }));
+const jobsNow = (): readonly Job[] => tray.getState().jobs;
 const works = new Map<number, { work: Work; stopper: AbortController; ended: () => void }>();
 let nextId = 1;
-const listeners = new Set<() => void>();
-const set = (next: Partial<Tray>): void => {
-  tray = { ...tray, ...next };
-  for (const f of listeners) f();
-};
 const patch = (id: number, part: Partial<Job>): void =>
-  set({ jobs: tray.jobs.map((j) => (j.id === id ? { ...j, ...part } : j)) });
+  tray.setState({ jobs: jobsNow().map((j) => (j.id === id ? { ...j, ...part } : j)) });
 
-export const subscribeJobs = (f: () => void): (() => void) => {
-  listeners.add(f);
-  return () => listeners.delete(f);
-};
-export const readTray = (): Tray => tray;
-export const forget = (id: number): void => set({ jobs: tray.jobs.filter((j) => j.id !== id) });
+export const forget = (id: number): void =>
+  tray.setState({ jobs: jobsNow().filter((j) => j.id !== id) });
 export const forgetDone = (): void =>
-  set({ jobs: tray.jobs.filter((j) => j.state === "running" || j.state === "waiting") });
+  tray.setState({ jobs: jobsNow().filter((j) => j.state === "running" || j.state === "waiting") });
 export function pause(paused: boolean): void {
-  set({ paused });
+  tray.setState({ paused });
   next();
 }
 /** Puts a waiting job before all other waiting ones. */
 export function toFront(id: number): void {
-  const job = tray.jobs.find((j) => j.id === id);
-  const first = tray.jobs.findIndex((j) => j.state === "waiting");
+  const job = jobsNow().find((j) => j.id === id);
+  const first = jobsNow().findIndex((j) => j.state === "waiting");
   if (!job || first < 0) return;
-  const rest = tray.jobs.filter((j) => j.id !== id);
-  set({ jobs: [...rest.slice(0, first), job, ...rest.slice(first)] });
+  const rest = jobsNow().filter((j) => j.id !== id);
+  tray.setState({ jobs: [...rest.slice(0, first), job, ...rest.slice(first)] });
 }
 
 /** The last delivery of a stack that the tray knows of. */
@@ -99,11 +92,11 @@ export function startJob(
     startedAt: Date.now(),
     stop,
   };
-  const later = tray.jobs.findIndex(
+  const later = jobsNow().findIndex(
     (j) => j.state === "waiting" && ORDER.indexOf(j.kind) > ORDER.indexOf(kind),
   );
-  const at = later < 0 ? tray.jobs.length : later;
-  set({ jobs: [...tray.jobs.slice(0, at), job, ...tray.jobs.slice(at)] });
+  const at = later < 0 ? jobsNow().length : later;
+  tray.setState({ jobs: [...jobsNow().slice(0, at), job, ...jobsNow().slice(at)] });
   const ended = new Promise<void>((ok) => works.set(id, { work, stopper, ended: ok }));
   next();
   return ended;
@@ -111,8 +104,8 @@ export function startJob(
 
 let running: number | undefined;
 function next(): void {
-  const job = tray.jobs.find((j) => j.state === "waiting");
-  if (running !== undefined || tray.paused || !job) return;
+  const job = jobsNow().find((j) => j.state === "waiting");
+  if (running !== undefined || tray.getState().paused || !job) return;
   running = job.id;
   void run(job).finally(() => {
     running = undefined;

@@ -1,3 +1,4 @@
+import { createStore, type StoreApi } from "zustand/vanilla";
 import { RhizomeError } from "../../core/error";
 import { overAll } from "../../pipeline/align/step";
 import { finishStep } from "../../pipeline/finish/step";
@@ -81,8 +82,8 @@ const scaled = ({ x, y, width, height }: Rectangle, by: number): Rectangle => ({
  * align and merge settings do.
  */
 export class StackSession {
-  state: SessionState;
-  private listeners = new Set<() => void>();
+  /** what is known of the stack at the moment; replaced, never changed */
+  readonly store: StoreApi<SessionState>;
   private stopper = new AbortController();
   private scenes: {
     preview?: Scene;
@@ -114,7 +115,7 @@ export class StackSession {
   constructor(private readonly frames: NestableFrame[]) {
     const info = frames[0]!.info;
     this.prepared = frames;
-    this.state = {
+    this.store = createStore<SessionState>(() => ({
       phase: "working",
       doing: "Opening",
       share: 0,
@@ -122,17 +123,14 @@ export class StackSession {
       facts: [],
       suspects: [],
       size: { width: info.width, height: info.height },
-    };
+    }));
   }
 
-  subscribe = (f: () => void): (() => void) => {
-    this.listeners.add(f);
-    return () => this.listeners.delete(f);
-  };
-  snapshot = (): SessionState => this.state;
+  get state(): SessionState {
+    return this.store.getState();
+  }
   private set(part: Partial<SessionState>): void {
-    this.state = { ...this.state, ...part };
-    for (const f of this.listeners) f();
+    this.store.setState(part);
   }
 
   /** Starts what the recipe needs and nothing else. */
@@ -153,7 +151,11 @@ export class StackSession {
     const key = JSON.stringify(edges);
     if (!of) return undefined;
     if (this.kept?.of !== of || this.kept.key !== key) {
-      const region = keptRegion(edges, this.state);
+      const region = keptRegion(edges, {
+        size,
+        ...(layout ? { layout } : {}),
+        ...(aligned ? { aligned } : {}),
+      });
       this.kept = {
         of,
         key,
@@ -171,8 +173,11 @@ export class StackSession {
 
   stop(): void {
     this.stopper.abort();
-    delete this.state.fullShare;
-    this.set({ phase: this.scenes.preview ? "ready" : "stopped", doing: "Stopped" });
+    this.set({
+      phase: this.scenes.preview ? "ready" : "stopped",
+      doing: "Stopped",
+      fullShare: undefined,
+    });
   }
 
   close(): void {
@@ -208,10 +213,15 @@ export class StackSession {
     try {
       const frames = framesStep.run(all, recipe.frames);
       this.places = frames.map((f) => all.indexOf(f));
-      delete this.state.error;
-      delete this.state.fullShare;
-      delete this.state.shownBy;
-      this.set({ phase: "working", doing: "Opening", share: 0, fullReady: false });
+      this.set({
+        phase: "working",
+        doing: "Opening",
+        share: 0,
+        fullReady: false,
+        error: undefined,
+        fullShare: undefined,
+        shownBy: undefined,
+      });
       const progress: Progress = (share, doing) => this.set({ share, doing });
       await mergeMembers(
         pool(),
@@ -259,20 +269,18 @@ export class StackSession {
     this.mergeSuspects = findings.suspects;
     this.depth = findings.depth;
     this.used = placesOf(preview);
-    delete this.state.aligned;
-    delete this.state.layout;
     this.scenes = { preview: scene, ...(downscale === 1 ? { full: { ...scene, by: 1 } } : {}) };
     this.set({
       phase: "ready",
       doing: "",
       share: 1,
       size,
-      ...(aligned ? { aligned } : {}),
-      ...(layout ? { layout } : {}),
+      aligned,
+      layout,
       statistics: findings.statistics,
       suspects: ranked(findings.suspects),
       shares: this.prepared.map((f) => findings.shares[frames.indexOf(f)] ?? 0),
-      ...(fewer ? { fewer } : {}),
+      fewer,
       facts: [...findings.facts, ...coverageFacts(fewer)],
       preview: { width: scene.width, height: scene.height, downscale },
       fullReady: Boolean(this.scenes.full),
@@ -300,8 +308,7 @@ export class StackSession {
       return;
     }
     this.scenes.full = { ...scene, by };
-    delete this.state.fullShare;
-    this.set({ fullReady: true });
+    this.set({ fullReady: true, fullShare: undefined });
   }
 
   /**

@@ -16,24 +16,24 @@ export interface SessionState {
   phase: "working" | "ready" | "stopped" | "failed";
   doing: string;
   share: number;
-  error?: RhizomeError;
-  aligned?: Aligned;
-  statistics?: SceneStatistics;
+  error?: RhizomeError | undefined;
+  aligned?: Aligned | undefined;
+  statistics?: SceneStatistics | undefined;
   /** the steps' measurements */
   facts: Fact[];
   /** of a panorama: where its frames lie */
-  layout?: Layout;
+  layout?: Layout | undefined;
   /** places to look at, worst first */
   suspects: Suspect[];
   /** share of the pixels that each of the stack's frames gave most to */
-  shares?: number[];
+  shares?: number[] | undefined;
   /** what each frame is worth */
-  fewer?: FewerFrames;
-  preview?: { width: number; height: number; downscale: number };
-  fullShare?: number;
+  fewer?: FewerFrames | undefined;
+  preview?: { width: number; height: number; downscale: number } | undefined;
+  fullShare?: number | undefined;
   fullReady: boolean;
   /** full size does not fit in memory: it is shown at 1/by */
-  shownBy?: number;
+  shownBy?: number | undefined;
   size: { width: number; height: number };
 }
 

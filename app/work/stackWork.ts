@@ -89,7 +89,7 @@ export function mergeInBackground(
             },
             { once: true },
           );
-          session.subscribe(() => {
+          session.store.subscribe(() => {
             progress(session.state.share, session.state.doing);
             if (session.state.phase === "ready") resolve();
             if (session.state.phase === "failed") reject(session.state.error);

@@ -1,6 +1,7 @@
-import { useEffect, useState, useSyncExternalStore } from "react";
+import { useEffect, useState } from "react";
+import { useStore } from "zustand";
 import { Button } from "../ui/Button";
-import { deliveryOf, readTray, subscribeJobs, type Tray } from "../work/jobs";
+import { deliveryOf, tray as trayStore, type Tray } from "../work/jobs";
 
 /** How long the button says that the file is saved, ms. */
 const SAVED_MS = 4000;
@@ -48,7 +49,7 @@ export function DeliverButton({
   label?: string;
   onDeliver: () => void;
 }) {
-  const tray = useSyncExternalStore(subscribeJobs, readTray, readTray);
+  const tray = useStore(trayStore);
   const { word, hint, busy } = stateOf(tray, stackId, label);
   const saved = useSavedJust(deliveryOf(tray, stackId)?.state);
   return (

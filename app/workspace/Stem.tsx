@@ -1,14 +1,12 @@
-import type { StepName } from "../../pipeline/registry";
-import type { ReactNode } from "react";
+import { memo, useCallback, useMemo } from "react";
+import { hasStep } from "../../pipeline/kindSteps";
+import { STEP_NAMES, type StepName } from "../../pipeline/registry";
+import { useKept } from "./state/useKept";
+import { useRecipe, useRecord, useSession, useView, useWorkspace } from "./state/workspace";
+import type { Situation, StepState } from "./steps/step";
+import { STEP_SCREENS } from "./steps/steps";
 
-export interface Node {
-  name: StepName;
-  title: string;
-  sentence: string;
-  state: "fresh" | "running" | "done" | "attention";
-  controls?: ReactNode;
-}
-const WORDS = {
+const WORDS: Record<StepState, string> = {
   fresh: "as it came",
   running: "running",
   done: "done",
@@ -16,47 +14,88 @@ const WORDS = {
 };
 
 /** The recipe as a line of nodes, each a sentence that opens into its controls where it stands. */
-export function Stem({
-  nodes,
-  open,
-  onOpen,
-}: {
-  nodes: Node[];
-  open: string | undefined;
-  onOpen: (name: string | undefined) => void;
-}) {
+export function Stem() {
+  const { view } = useWorkspace();
+  const situation = useSituation();
+  const open = useView((v) => v.open);
+  const { kind } = situation.recipe;
+  const steps = STEP_NAMES.filter((step) => hasStep(kind, step));
+  const toggle = useCallback(
+    (step: StepName): void => view.setState((v) => ({ open: v.open === step ? undefined : step })),
+    [view],
+  );
   return (
     <ol aria-label="Recipe" className="px-2 pb-6">
-      {nodes.map((n, i) => {
-        const isOpen = open === n.name;
+      {steps.map((step, i) => {
+        const { title, summary } = STEP_SCREENS[step];
         return (
-          <li key={n.name} className={`relative rounded-md ${isOpen ? "bg-raised/50" : ""}`}>
-            {i < nodes.length - 1 && (
-              <span
-                aria-hidden
-                className="absolute bottom-[-10px] left-[17px] top-6 w-px bg-line"
-              />
-            )}
-            <button
-              type="button"
-              disabled={!n.controls}
-              aria-expanded={n.controls ? isOpen : undefined}
-              onClick={() => onOpen(isOpen ? undefined : n.name)}
-              className="grid w-full grid-cols-[18px_1fr] gap-x-2 rounded px-2 py-1.5 text-left"
-            >
-              <Mark state={n.state} />
-              <span className="font-semibold">{n.title}</span>
-              <span className="col-start-2 text-quiet">{n.sentence}</span>
-            </button>
-            {isOpen && n.controls && <div className="pb-3 pl-9 pr-2">{n.controls}</div>}
-          </li>
+          <StemNode
+            key={step}
+            step={step}
+            title={title(kind)}
+            {...summary(situation)}
+            isOpen={open === step}
+            isLast={i === steps.length - 1}
+            onToggle={toggle}
+          />
         );
       })}
     </ol>
   );
 }
 
-function Mark({ state }: { state: Node["state"] }) {
+/** What the sentences are written from. */
+function useSituation(): Situation {
+  const recipe = useRecipe();
+  const { frames } = useRecord();
+  const session = useSession((s) => s);
+  const kept = useKept();
+  const { leftOut } = recipe.frames;
+  const used = useMemo(
+    () => frames.filter((frame) => !leftOut.includes(frame.id)),
+    [frames, leftOut],
+  );
+  return { recipe, frames, used, session, kept };
+}
+
+interface NodeProps {
+  step: StepName;
+  title: string;
+  sentence: string;
+  state: StepState;
+  isOpen: boolean;
+  isLast: boolean;
+  onToggle: (step: StepName) => void;
+}
+
+const StemNode = memo(function StemNode(node: NodeProps) {
+  const { step, title, sentence, state, isOpen, isLast, onToggle } = node;
+  const { Controls } = STEP_SCREENS[step];
+  return (
+    <li className={`relative rounded-md ${isOpen ? "bg-raised/50" : ""}`}>
+      {!isLast && !isOpen && (
+        <span aria-hidden className="absolute bottom-[-10px] left-[17px] top-6 w-px bg-line" />
+      )}
+      <button
+        type="button"
+        aria-expanded={isOpen}
+        onClick={() => onToggle(step)}
+        className="grid w-full grid-cols-[18px_1fr] gap-x-2 rounded px-2 py-1.5 text-left"
+      >
+        <Mark state={state} />
+        <span className="font-semibold">{title}</span>
+        <span className="col-start-2 text-quiet">{sentence}</span>
+      </button>
+      {isOpen && (
+        <div className="px-3 pb-3">
+          <Controls />
+        </div>
+      )}
+    </li>
+  );
+});
+
+function Mark({ state }: { state: StepState }) {
   return (
     <svg viewBox="0 0 12 12" role="img" aria-label={WORDS[state]} className="z-10 mt-1 size-3">
       {state === "attention" && <path d="M6 0.5 11.5 6 6 11.5 0.5 6z" fill="var(--accent)" />}

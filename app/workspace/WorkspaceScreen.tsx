@@ -1,0 +1,81 @@
+import { useEffect } from "react";
+import { keepPicture, resultKey } from "../work/stackWork";
+import { History } from "../ui/History";
+import { TopBar } from "../ui/TopBar";
+import { startDelivery } from "./actions/deliver";
+import { DeliverButton } from "./DeliverButton";
+import { Dialogs } from "./dialogs/Dialogs";
+import { Evidence } from "./evidence/Evidence";
+import { PicturePane } from "./picture/PicturePane";
+import { useRecord, useSession, useUnsaved, useWorkspace } from "./state/workspace";
+import { Stem } from "./Stem";
+import { useTool } from "./tools/useTool";
+import { useWorkspaceKeys, WORKSPACE_KEYS } from "./useWorkspaceKeys";
+
+/** A picture is kept, and its tone judged, when nothing changed for so long, ms. */
+const KEEP_AFTER_MS = 600;
+const JUDGE_AFTER_MS = 300;
+
+/** One stack at work: decisions left, the picture in the middle, evidence right. */
+export function WorkspaceScreen() {
+  const workspace = useWorkspace();
+  const { shoot, stack, history, take } = useRecord();
+  const { unsaved } = useUnsaved();
+  const tool = useTool();
+  useWorkspaceKeys(tool);
+  useMergeOfRecord();
+  return (
+    <div className="flex h-full flex-col" data-unsaved={unsaved ? "" : undefined}>
+      <Dialogs />
+      <TopBar
+        keys={WORKSPACE_KEYS}
+        path={[
+          { text: "Shoots", to: "/shoots" },
+          { text: shoot.name, to: `/shoots/${shoot.id}` },
+          { text: stack.name },
+        ]}
+      >
+        <History state={history} />
+        <DeliverButton stackId={stack.id} onDeliver={() => startDelivery(workspace)} />
+      </TopBar>
+      <div className="grid min-h-0 grow grid-cols-[320px_1fr_236px]">
+        <aside aria-label="Decisions" className="overflow-auto border-r border-line bg-panel">
+          <div className="flex items-center gap-2 px-4 pb-2 pt-3">
+            <span className="rounded bg-raised px-2 py-0.5">{take.name}</span>
+          </div>
+          <Stem />
+        </aside>
+        <PicturePane tool={tool} />
+        <Evidence />
+      </div>
+    </div>
+  );
+}
+
+/** Merges what is stored, keeps the picture of it, and looks for faults of its tone. */
+function useMergeOfRecord(): void {
+  const { session } = useWorkspace();
+  const { shoot, stack, take, frames, result } = useRecord();
+  const isReady = useSession((s) => s.phase === "ready");
+  const aligned = useSession((s) => s.aligned);
+  const { recipe } = take;
+  useEffect(() => session.update(recipe), [session, recipe]);
+  useEffect(() => {
+    if (!isReady || result?.key === resultKey(frames, recipe)) return;
+    const timer = setTimeout(
+      () => void keepPicture(session, shoot.id, stack.id, frames, recipe),
+      KEEP_AFTER_MS,
+    );
+    return () => clearTimeout(timer);
+    // the kept picture coming back is no reason to keep it again
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [isReady, aligned, recipe, session]);
+  useEffect(() => {
+    if (!isReady) return;
+    const timer = setTimeout(
+      () => void session.judgeTone(recipe).catch(() => undefined),
+      JUDGE_AFTER_MS,
+    );
+    return () => clearTimeout(timer);
+  }, [isReady, aligned, recipe, session]);
+}

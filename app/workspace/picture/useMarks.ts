@@ -1,0 +1,122 @@
+import { useMemo } from "react";
+import { apply } from "../../../core/math/matrix3";
+import { between } from "../../../core/panorama/camera";
+import { pixelOf } from "../../../core/panorama/canvas/projection";
+import type { DustSpot } from "../../../core/frame/preparation";
+import { useKept } from "../state/useKept";
+import { useRecipe, useSession, useView } from "../state/workspace";
+import { seenFrom } from "../evidence/plateOutlines";
+import { useToolName } from "../tools/useTool";
+import type { Area } from "./area";
+import type { Marks } from "./paintMarks";
+import type { Size } from "./viewport";
+
+type Line = [number, number][];
+
+/** Corners of the ring round a spot, and its radius in those of the spot. */
+const RING_CORNERS = 24;
+const RING = 1.3;
+/** Points along a guide. */
+const GUIDE_POINTS = 24;
+
+/** A ring round a spot. */
+function ringOf({ x, y, radius }: DustSpot, size: Size): Area {
+  const points = Array.from({ length: RING_CORNERS }, (_, i): [number, number] => {
+    const angle = (2 * Math.PI * i) / RING_CORNERS;
+    return [
+      x + RING * radius * Math.cos(angle),
+      y + (RING * radius * Math.sin(angle) * size.width) / size.height,
+    ];
+  });
+  return { shape: "outline", radius: 0, points };
+}
+
+/** Straight lines over the picture, to judge it by: so many in each direction. */
+const acrossLines = (count: number): Line[] =>
+  Array.from({ length: count - 1 }, (_, i) => [
+    [(i + 1) / count, 0],
+    [(i + 1) / count, 1],
+  ]);
+const GRID: readonly Line[] = [
+  ...acrossLines(12),
+  ...acrossLines(8).map((line) => line.map(([x, y]): [number, number] => [y, x])),
+];
+
+/** The guides of a panorama, as what is straight runs in its projection. */
+function useGuides(): Line[] {
+  const { guides } = useRecipe().panorama;
+  const layout = useSession((s) => s.layout);
+  const size = useSession((s) => s.size);
+  return useMemo(() => {
+    if (!layout) return [];
+    return guides.flatMap((guide): Line[] => {
+      const points = between(guide.from, guide.to, GUIDE_POINTS).map((direction) =>
+        pixelOf(layout.canvas, apply(layout.turned, direction)),
+      );
+      return points.every((p) => p !== undefined)
+        ? [points.map(([x, y]) => [x / size.width, y / size.height])]
+        : [];
+    });
+  }, [layout, size, guides]);
+}
+
+/** The outlines of a panorama's frames on its picture: of one, or of all. */
+function useOutlines(which: number | "all" | undefined): Line[] {
+  const layout = useSession((s) => s.layout);
+  const size = useSession((s) => s.size);
+  return useMemo(() => {
+    if (!layout || which === undefined) return [];
+    const cameras = which === "all" ? layout.cameras : [layout.cameras[which]];
+    return cameras
+      .flatMap((camera) => (camera ? seenFrom(camera, layout.canvas) : []))
+      .map((points) => points.map(([x, y]): [number, number] => [x / size.width, y / size.height]));
+  }, [layout, size, which]);
+}
+
+/** The areas that are outlined: those of the open step, of a frame looked at, or just drawn. */
+function useAreas(): readonly Area[] {
+  const { prepare, ghosts } = useRecipe();
+  const size = useSession((s) => s.size);
+  const { open, area, plate, dust, tool } = useView((view) => view);
+  const plateOutline = useOutlines(plate);
+  return useMemo(() => {
+    const plates = plateOutline.map((points): Area => ({ shape: "outline", radius: 0, points }));
+    if (area) return [area, ...plates];
+    if (plates.length) return plates;
+    if (open === "ghosts") return ghosts.patches.filter((patch) => patch.on);
+    if (open !== "prepare") return [];
+    const spots = [...(dust.spots ?? []), ...(tool === "dust" ? prepare.dust : [])];
+    const lights = prepare.local.flatMap(({ on, shape, ...light }): Area[] =>
+      on && shape !== "gradient" ? [{ ...light, shape }] : [],
+    );
+    return [...spots.map((spot) => ringOf(spot, size)), ...lights];
+  }, [plateOutline, area, open, ghosts, dust, tool, prepare, size]);
+}
+
+/** What is drawn over the picture besides what the tool in hand draws. */
+export function useMarks(): Marks {
+  const { prepare } = useRecipe();
+  const { open, map, grid, suspect } = useView((view) => view);
+  const suspects = useSession((s) => s.suspects);
+  const isCropping = useToolName() === "crop";
+  const kept = useKept();
+  const areas = useAreas();
+  const guides = useGuides();
+  const outlines = useOutlines(map === "sources" ? "all" : undefined);
+  const gradients =
+    open === "prepare"
+      ? prepare.local.filter((light) => light.on && light.shape === "gradient")
+      : [];
+  return {
+    areas,
+    lines: [
+      ...outlines.map((points) => [...points, points[0]!]),
+      ...(open === "panorama" ? guides : []),
+      ...(grid ? GRID : []),
+      ...gradients.map((light) => light.points),
+    ],
+    place: suspect === undefined ? undefined : suspects[suspect],
+    kept: isCropping ? undefined : kept?.region,
+    stroke: undefined,
+  };
+}

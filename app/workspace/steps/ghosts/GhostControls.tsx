@@ -1,0 +1,136 @@
+import type { GhostPatch } from "../../../../core/bracket/ghostPatches";
+import type { Recipe } from "../../../../pipeline/recipe/recipe";
+import { Button } from "../../../ui/Button";
+import { NumberSlider } from "../../../ui/NumberSlider";
+import { BrushSize } from "../../BrushSize";
+import { Setting } from "../../Setting";
+import { useRecipe, useRecord, useView, useWorkspace } from "../../state/workspace";
+import { ToolButton } from "../../ToolButton";
+
+/** What is done about moving things: by itself, and the areas that the user gave to a frame. */
+export function GhostControls() {
+  const { edit, view } = useWorkspace();
+  const recipe = useRecipe();
+  const { frames } = useRecord();
+  const from = useView((v) => v.retouchFrom);
+  const isPainting = useView((v) => v.tool === "brush");
+  const { patches } = recipe.ghosts;
+  const with_ = (next: GhostPatch[]): Recipe => ({ ...recipe, ghosts: { patches: next } });
+  const patch = (id: string, part: Partial<GhostPatch>): Recipe =>
+    with_(patches.map((p) => (p.id === id ? { ...p, ...part } : p)));
+  return (
+    <>
+      {recipe.kind === "focus" && (
+        <label
+          className="flex items-center gap-2 pb-1"
+          title="What is drawn is given to this frame at once (T takes the frame that is sharpest under the pointer)"
+        >
+          <span className="w-[72px] text-quiet">From</span>
+          <select
+            aria-label="Retouch from"
+            className="h-7 min-w-0 grow rounded border border-line bg-raised px-2"
+            value={from ?? ""}
+            onChange={(e) =>
+              view.setState({
+                retouchFrom: e.target.value === "" ? undefined : Number(e.target.value),
+              })
+            }
+          >
+            <option value="">Ask each time</option>
+            {frames.map((f, i) => (
+              <option key={f.id} value={i}>
+                {f.info.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <Setting name="merge.deghost" />
+      <Setting name="merge.ghostStrength" onlyKept />
+      <div className="mt-1 flex gap-1">
+        <ToolButton
+          tool="outline"
+          text="Draw round"
+          hint="Outline an area, then choose its frame (G)"
+        />
+        <ToolButton
+          tool="brush"
+          text="Paint"
+          hint="Paint over an area, then choose its frame (Shift G)"
+        />
+      </div>
+      {isPainting && <BrushSize />}
+      {patches.length > 0 && (
+        <ul
+          aria-label="Ghost patches"
+          className="mt-2 flex flex-col gap-1 border-t border-line pt-2"
+        >
+          {patches.map((p, i) => (
+            <li key={p.id}>
+              <div className="flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  aria-label={`Patch ${i + 1} is on`}
+                  className="size-4 accent-(--accent)"
+                  checked={p.on}
+                  onChange={(e) =>
+                    edit.keep(
+                      patch(p.id, { on: e.target.checked }),
+                      `Ghost patch ${i + 1} ${e.target.checked ? "on" : "off"}`,
+                    )
+                  }
+                />
+                <select
+                  aria-label={`Frame of patch ${i + 1}`}
+                  className="h-6 min-w-0 grow rounded border border-line bg-panel px-1"
+                  value={p.frame}
+                  onChange={(e) =>
+                    edit.keep(
+                      patch(p.id, { frame: e.target.value }),
+                      `Frame of ghost patch ${i + 1}`,
+                    )
+                  }
+                >
+                  {frames.map((f) => (
+                    <option key={f.id} value={f.id}>
+                      {f.info.name}
+                    </option>
+                  ))}
+                </select>
+                <Button
+                  variant="plain"
+                  className="h-6 px-2"
+                  aria-label={`Delete patch ${i + 1}`}
+                  onClick={() =>
+                    edit.keep(
+                      with_(patches.filter((q) => q.id !== p.id)),
+                      `Delete ghost patch ${i + 1}`,
+                    )
+                  }
+                >
+                  Delete
+                </Button>
+              </div>
+              <NumberSlider
+                label="Soft"
+                hint="Width of the border over which the frames are blended."
+                unit="px"
+                min={0}
+                max={0.04}
+                step={0.001}
+                reset={0.006}
+                value={p.soft}
+                shown={(v) => String(Math.round(v * 2000))}
+                parse={(n) => n / 2000}
+                onChange={() => undefined}
+                onCommit={(soft) =>
+                  edit.keep(patch(p.id, { soft }), `Border of ghost patch ${i + 1}`)
+                }
+              />
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,41 @@
+import { plainNumber } from "../../../ui/format";
+import { Setting } from "../../Setting";
+import { useRecipe, useRecord, useSession } from "../../state/workspace";
+import { Guides } from "./Guides";
+import { Masks } from "./Masks";
+import { PanoramaLens } from "./PanoramaLens";
+import { ViewControls } from "./ViewControls";
+
+/** The longer side of the format that focal lengths are compared on, mm. */
+const FULL_FRAME_MM = 36;
+
+/** How a panorama's frames lie beside each other, and what of them is seen. */
+export function PanoramaControls() {
+  const { projection } = useRecipe().panorama;
+  const isPanini = useSession((s) => s.layout?.canvas.projection === "panini");
+  return (
+    <>
+      <Setting name="panorama.projection" />
+      {(projection === "panini" || isPanini) && <Setting name="panorama.distance" />}
+      <PanoramaLens />
+      <Guides />
+      <ViewControls />
+      <Masks />
+      <FoundLens />
+    </>
+  );
+}
+
+/** The focal length that was found. */
+function FoundLens() {
+  const { frames } = useRecord();
+  const camera = useSession((s) => s.layout?.cameras.find((c) => c));
+  if (!camera) return null;
+  const longSide = Math.max(...frames.map(({ info }) => Math.max(info.width, info.height)));
+  return (
+    <p className="mt-1 text-[12px] text-quiet">
+      Lens {plainNumber(camera.focalPx, 0)} px,{" "}
+      {plainNumber((camera.focalPx / longSide) * FULL_FRAME_MM, 1)} mm on {FULL_FRAME_MM} mm.
+    </p>
+  );
+}

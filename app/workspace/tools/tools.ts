@@ -1,0 +1,26 @@
+import type { Workspace } from "../state/workspace";
+import { areaTool } from "./areaTools";
+import { cropTool } from "./cropTool";
+import { dustTool } from "./dustTool";
+import { guideTool } from "./guideTool";
+import { lightTool } from "./lightTool";
+import { pickTool } from "./pickTool";
+import type { Tool, ToolName } from "./tool";
+import { turnTool } from "./turnTool";
+
+/** Every tool: a new one is a file and a line here. */
+export const TOOLS: Readonly<Record<ToolName, (workspace: Workspace) => Tool>> = {
+  outline: areaTool("outline"),
+  brush: areaTool("brush"),
+  level: guideTool("level"),
+  vertical: guideTool("vertical"),
+  straight: guideTool("straight"),
+  turn: turnTool,
+  roll: turnTool,
+  dust: dustTool,
+  "light outline": lightTool("outline"),
+  "light brush": lightTool("brush"),
+  "light gradient": lightTool("gradient"),
+  pick: pickTool,
+  crop: cropTool,
+};

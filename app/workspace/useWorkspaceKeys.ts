@@ -1,0 +1,156 @@
+import { useNavigate } from "react-router";
+import { useKeys } from "../ui/useKeys";
+import { startDelivery } from "./actions/deliver";
+import { compareNext, toggleMap, toggleTool, zoomTo } from "./actions/look";
+import { showTies } from "./actions/panorama";
+import { acceptSuspect, fixSuspect, walkSuspects } from "./actions/suspects";
+import type { View } from "./state/view";
+import { useWorkspace, type Workspace } from "./state/workspace";
+import type { Tool, ToolName } from "./tools/tool";
+
+type Keys = Record<string, (event: KeyboardEvent) => void>;
+
+/** The keys of an opened stack, as they are listed. */
+export const WORKSPACE_KEYS = [
+  ["F", "The whole picture"],
+  ["1, 2", "100 %, 200 %"],
+  ["Wheel", "Zoom at the pointer"],
+  ["Space, drag", "Move the picture"],
+  ["Double-click", "Between whole picture and 100 %"],
+  ["B, held", "Before: the frame instead of the merge"],
+  ["[ ]", "Another frame for before"],
+  ["W", "Wipe between frame and merge"],
+  ["C", "Mark what is clipped"],
+  ["S, V, R, N", "Map: sources, moving, residual, noise"],
+  ["E", "Panorama: where the seams run"],
+  [". ,", "Next and previous suspect, at 100 %"],
+  ["A, M", "Accept or fix the suspect"],
+  [
+    "G, Shift G",
+    "Draw round or paint a part to give it to one frame; in a panorama, to hide it in some",
+  ],
+  ["L, Shift L, K", "Panorama: draw a level, a vertical or a straight line"],
+  ["O, Shift O", "Panorama: drag the view and its borders, or roll it"],
+  ["T", "Panorama: the ties that hold the frames"],
+  ["T", "Focus: retouch from the frame that is sharpest under the pointer"],
+  ["X, Shift X", "Crop: drag what is kept; turn its ratio"],
+  ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"],
+  ["P", "Pick a neutral"],
+  ["#", "A grid of straight lines"],
+  ["D", "Deliver"],
+  ["PageUp, PageDown", "The stack before, after"],
+  ["Esc", "Close what is open"],
+  ["Ctrl Z", "Undo"],
+  ["Ctrl Shift Z", "Redo"],
+] as const;
+
+/** The keys of a tool with and without Shift. */
+const toolKey =
+  (workspace: Workspace, plain: ToolName, shifted: ToolName = plain) =>
+  (e: KeyboardEvent): void =>
+    toggleTool(workspace, e.shiftKey ? shifted : plain);
+
+/** Keys that only a panorama has. */
+function panoramaKeys(workspace: Workspace): Keys {
+  if (workspace.recipe().kind !== "panorama") return {};
+  return {
+    l: toolKey(workspace, "level", "vertical"),
+    k: toolKey(workspace, "straight"),
+    o: toolKey(workspace, "turn", "roll"),
+    t: () => showTies(workspace),
+  };
+}
+
+/** Keys that only a focus stack has. */
+function focusKeys(workspace: Workspace): Keys {
+  if (workspace.recipe().kind !== "focus") return {};
+  return {
+    t: () => {
+      const { frame } = workspace.reading.getState();
+      if (frame === undefined) return;
+      workspace.view.setState({ retouchFrom: frame });
+      if (!workspace.view.getState().tool) toggleTool(workspace, "brush");
+    },
+  };
+}
+
+function suspectKeys(workspace: Workspace): Keys {
+  const here = () => {
+    const { suspect } = workspace.view.getState();
+    return suspect === undefined ? undefined : workspace.session.state.suspects[suspect];
+  };
+  return {
+    ".": () => walkSuspects(workspace, 1),
+    ",": () => walkSuspects(workspace, -1),
+    a: () => {
+      const suspect = here();
+      if (suspect) acceptSuspect(workspace, suspect);
+    },
+    m: () => {
+      const suspect = here();
+      if (suspect) fixSuspect(workspace, suspect);
+    },
+  };
+}
+
+/** Keys by which the picture is looked at in another way. */
+function lookKeys(workspace: Workspace): Keys {
+  const { view } = workspace;
+  return {
+    s: () => toggleMap(workspace, "sources"),
+    e: () => toggleMap(workspace, "seams"),
+    v: () => toggleMap(workspace, "moving"),
+    r: () => toggleMap(workspace, "disagreement"),
+    n: () => toggleMap(workspace, "noise"),
+    f: () => zoomTo(workspace, "fit"),
+    1: () => zoomTo(workspace, 1),
+    2: () => zoomTo(workspace, 2),
+    c: () => view.setState(({ clipped }) => ({ clipped: !clipped })),
+    w: () => view.setState(({ wipe }) => ({ wipe: !wipe })),
+    "#": () => view.setState(({ grid }) => ({ grid: !grid })),
+    b: () => view.setState({ held: true }),
+    "[": () => compareNext(workspace, -1),
+    "]": () => compareNext(workspace, 1),
+  };
+}
+
+/** What Escape closes, the uppermost first; the screen itself is never left by it. */
+function closed(view: View): Partial<View> {
+  if (view.area) return { area: undefined };
+  if (view.tool) return { tool: undefined };
+  if (view.suspect !== undefined) return { suspect: undefined };
+  if (view.map) return { map: undefined };
+  if (view.pinned !== undefined) return { pinned: undefined };
+  if (view.plate !== undefined) return { plate: undefined };
+  return view.open === "edges" ? { open: undefined } : {};
+}
+
+/** Listens to the keys of an opened stack, and to those of the tool in hand. */
+export function useWorkspaceKeys(tool: Tool | undefined): void {
+  const workspace = useWorkspace();
+  const navigate = useNavigate();
+  const { view, record } = workspace;
+  const goTo = (which: "previous" | "next") => (): void => {
+    const { shoot, [which]: stack } = record();
+    if (stack) void navigate(`/shoots/${shoot.id}/${stack}`);
+  };
+  useKeys(
+    {
+      ...lookKeys(workspace),
+      ...suspectKeys(workspace),
+      ...panoramaKeys(workspace),
+      ...focusKeys(workspace),
+      g: toolKey(workspace, "outline", "brush"),
+      p: toolKey(workspace, "pick"),
+      x: (e) => {
+        if (!e.shiftKey) view.setState({ open: "edges" });
+      },
+      d: () => startDelivery(workspace),
+      Escape: () => view.setState(closed(view.getState())),
+      PageUp: goTo("previous"),
+      PageDown: goTo("next"),
+      ...tool?.keys,
+    },
+    { b: () => view.setState({ held: false }) },
+  );
+}
