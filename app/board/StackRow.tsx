@@ -1,270 +1,275 @@
-import { isMerged } from "../../pipeline/recipe/kinds";
-import { useDraggable, useDroppable } from "@dnd-kit/core";
-import { memo, useRef, useState } from "react";
+import { useDndContext, useDroppable } from "@dnd-kit/core";
+import { memo, useCallback } from "react";
 import { Link } from "react-router";
-import type { Frame, Stack, Result } from "../store/records";
-import { signed, plainNumber } from "../ui/format";
+import { isMerged } from "../../pipeline/recipe/kinds";
+import type { Frame, Result, Stack } from "../store/records";
+import { Checkbox } from "../ui/Checkbox";
+import { plainNumber, signed } from "../ui/format";
 import { Picture } from "../ui/Picture";
 import { relativeEvs } from "./exposures";
 import type { Row } from "./filter";
+import { FrameThumb, type Click } from "./FrameThumb";
+import { ROW_HEIGHTS, type RowHeight } from "./rowHeight";
+import { WordField } from "./WordField";
 
 const WORDS = { bracket: "Bracket", panorama: "Panorama", focus: "Focus", single: "Single" };
-export const ROW_HEIGHT = 112;
+const NONE_PICKED: ReadonlySet<string> = new Set();
+
+/** What a row hands on; the same object for all rows and for good. */
+export interface RowHandlers {
+  select: (stack: string, click: Click) => void;
+  pick: (stack: string, frame: number, click: Click) => void;
+  peek: (stack: string, frame: number) => void;
+  toggle: (stack: string) => void;
+  markDone: (stack: string, done: boolean) => void;
+  rename: (stack: string, name: string | undefined) => void;
+  writeNote: (stack: string, note: string | undefined) => void;
+}
+
+/** What of a row is written at the moment. */
+export type Writing = "name" | "note" | undefined;
 
 interface Props {
   row: Row;
-  frames: Frame[];
-  thumbnails: Map<string, Blob>;
+  /** counted from 1 */
+  place: number;
+  frames: readonly Frame[];
+  thumbnails: ReadonlyMap<string, Blob>;
   result: Result | undefined;
   leftOut: readonly string[];
   reference: number | undefined;
-  selected: boolean;
-  current: boolean;
+  isSelected: boolean;
+  isCurrent: boolean;
   /** the frame the keys act on */
   cursor: number | undefined;
-  picked: ReadonlySet<string>;
+  picked?: ReadonlySet<string>;
   to: string;
-  naming: boolean;
+  height: RowHeight;
+  writing: Writing;
+  /** how far its merge is */
   running: string | undefined;
-  onSelect: (e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
-  onFrame: (i: number, e: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
-  onPeek: (i: number) => void;
-  onName: (name: string | undefined) => void;
-  onOpen: () => void;
-  onDone: (done: boolean) => void;
+  on: RowHandlers;
 }
 
 /**
  * One stack: what it is and why, its frames standing on the ladder of their kind, its result at the
  * end.
  */
-export const StackRow = memo(function StackRow({
-  row,
-  frames,
-  thumbnails,
-  result,
-  leftOut,
-  reference,
-  selected,
-  current,
-  cursor,
-  picked,
-  to,
-  naming,
-  running,
-  onSelect,
-  onFrame,
-  onPeek,
-  onName,
-  onOpen,
-  onDone,
-}: Props) {
-  const { stack, members, depth, open } = row;
-  const evs = relativeEvs(frames);
-  const reach = Math.max(1, ...evs.map((e) => Math.abs(e ?? 0)));
-  const { setNodeRef, isOver } = useDroppable({
-    id: `stack ${stack.id}`,
-    data: { stack: stack.id },
-    disabled: members.length > 0,
-  });
-  const cover = stack.coverId && frames.find((f) => f.id === stack.coverId);
+export const StackRow = memo(function StackRow(props: Props) {
+  const { row, place, isSelected, isCurrent, height, on } = props;
+  const { stack, depth } = row;
+  const { active, over } = useDndContext();
+  const isOver = over?.id === dropId(stack.id);
   return (
     <div
-      ref={setNodeRef}
       role="row"
-      aria-selected={selected}
-      aria-current={current}
-      onClick={onSelect}
-      style={{ height: ROW_HEIGHT }}
-      className={`relative flex items-center border-b border-line pr-4 ${depth ? "pl-10" : "pl-4"} ${selected ? "bg-panel" : ""} ${isOver ? "outline-2 -outline-offset-2 outline-accent" : ""}`}
+      aria-rowindex={place}
+      aria-selected={isSelected}
+      aria-current={isCurrent}
+      onClick={(e) => on.select(stack.id, e)}
+      style={{ height: ROW_HEIGHTS[height].row }}
+      className={`relative flex items-center border-b border-line pr-4 ${depth ? "pl-10" : "pl-4"} ${isSelected ? "bg-panel" : ""} ${isOver ? "outline-2 -outline-offset-2 outline-accent" : ""}`}
     >
-      {current && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-accent" />}
-      <State done={result !== undefined} single={stack.kind === "single"} />
-      <div className={`ml-3 shrink-0 ${depth ? "w-58" : "w-64"}`}>
-        <div className="flex items-center gap-1">
-          {members.length > 0 && (
-            <button
-              type="button"
-              aria-expanded={open}
-              aria-label={open ? "Close the nested stack" : "Open the nested stack"}
-              onClick={(e) => {
-                e.stopPropagation();
-                onOpen();
-              }}
-              className="size-6 shrink-0 rounded text-quiet hover:text-ink"
-            >
-              {open ? "▾" : "▸"}
-            </button>
-          )}
-          {naming ? (
-            <NameField name={stack.name} onName={onName} />
-          ) : (
-            <Link
-              to={to}
-              onClick={(e) => {
-                if (e.shiftKey || e.ctrlKey || e.metaKey) e.preventDefault();
-              }}
-              className="block truncate rounded font-semibold hover:underline"
-            >
-              {stack.name}
-            </Link>
-          )}
-        </div>
-        <p className="truncate text-quiet" title={stack.why}>
-          {stack.madeManually ? `${WORDS[stack.kind]}, put together manually` : stack.why}
-        </p>
-        {stack.warnings[0] && (
-          <p
-            className="truncate text-accent"
-            title={stack.warnings.map((w) => w.message).join("\n")}
+      {active && !row.members.length && <DropRow stack={stack.id} />}
+      {isCurrent && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-accent" />}
+      <MergedMark isMerged={props.result !== undefined} isSingle={stack.kind === "single"} />
+      <StackWords {...props} />
+      <Frames {...props} />
+      <Outcome {...props} />
+    </div>
+  );
+});
+
+const dropId = (stack: string): string => `stack ${stack}`;
+
+/** Frames are dropped into the stack; there only while something is dragged. */
+function DropRow({ stack }: { stack: string }) {
+  const { setNodeRef } = useDroppable({ id: dropId(stack), data: { stack } });
+  return <span ref={setNodeRef} aria-hidden className="absolute inset-0" />;
+}
+
+/** What the stack is called, why it is one, and what is odd about it. */
+function StackWords({ row, to, writing, height, on }: Props) {
+  const { stack, members, depth, open } = row;
+  return (
+    <div role="gridcell" className={`ml-3 shrink-0 ${depth ? "w-58" : "w-64"}`}>
+      <div className="flex items-center gap-1">
+        {members.length > 0 && (
+          <button
+            type="button"
+            tabIndex={-1}
+            aria-expanded={open}
+            aria-label={open ? "Close the nested stack" : "Open the nested stack"}
+            onClick={(e) => {
+              e.stopPropagation();
+              on.toggle(stack.id);
+            }}
+            className="size-6 shrink-0 rounded text-quiet hover:text-ink pointer-coarse:size-10"
           >
-            ! {stack.warnings[0].message}
-            {stack.warnings.length > 1 && ` (and ${stack.warnings.length - 1} more)`}
-          </p>
+            {open ? "▾" : "▸"}
+          </button>
         )}
-        <p className="flex gap-2 truncate text-[12px] text-quiet">
-          {stack.rating > 0 && (
-            <span aria-label={`Rating ${stack.rating} of 5`}>{"★".repeat(stack.rating)}</span>
-          )}
-          {stack.label !== "none" && (
-            <span className="rounded border border-line px-1 capitalize">{stack.label}</span>
-          )}
-          {stack.note && (
-            <span className="truncate italic" title={stack.note}>
-              {stack.note}
-            </span>
-          )}
+        {writing === "name" ? (
+          <WordField
+            name="Name of the stack"
+            text={stack.name}
+            longest={120}
+            onWritten={(text) => on.rename(stack.id, text)}
+          />
+        ) : (
+          <Link
+            to={to}
+            tabIndex={-1}
+            onClick={(e) => {
+              if (e.shiftKey || e.ctrlKey || e.metaKey) e.preventDefault();
+            }}
+            className="block truncate rounded font-semibold hover:underline"
+          >
+            {stack.name}
+          </Link>
+        )}
+      </div>
+      <p className="truncate text-quiet" title={stack.why}>
+        {stack.madeManually ? `${WORDS[stack.kind]}, put together manually` : stack.why}
+      </p>
+      {stack.warnings[0] && (
+        <p className="truncate text-accent" title={stack.warnings.map((w) => w.message).join("\n")}>
+          ! {stack.warnings[0].message}
+          {stack.warnings.length > 1 && ` (and ${stack.warnings.length - 1} more)`}
         </p>
-      </div>
-      <div
-        role="gridcell"
-        className="flex h-full min-w-0 grow items-center overflow-x-auto overflow-y-hidden"
-        style={{ gap: stack.kind === "panorama" ? 0 : 8 }}
-      >
-        {frames.map((f, i) => {
-          const ev = evs[i];
-          let rise = 0;
-          if (stack.kind === "bracket") rise = -((ev ?? 0) / reach) * 17;
-          else if (stack.kind === "focus") rise = 14 - (28 * i) / Math.max(1, frames.length - 1);
-          else if (stack.kind === "panorama") rise = i % 2 ? 4 : -4;
-          return (
-            <Thumb
-              key={f.id}
-              frame={f}
-              blob={thumbnails.get(f.hash)}
-              rise={rise}
-              overlap={stack.kind === "panorama" && i > 0}
-              narrow={frames.length > 9 && stack.kind !== "bracket"}
-              caption={stack.kind === "bracket" ? evCaption(ev) : String(i + 1)}
-              out={leftOut.includes(f.id)}
-              reference={reference === i && stack.kind === "bracket"}
-              cursor={cursor === i}
-              picked={picked.has(f.id)}
-              onClick={(e) => onFrame(i, e)}
-              onDoubleClick={() => onPeek(i)}
-            />
-          );
-        })}
-      </div>
-      <Link to={to} tabIndex={-1} aria-hidden className="ml-4 shrink-0">
-        <RowPicture
-          name={stack.name}
-          result={result?.picture}
-          cover={cover ? thumbnails.get(cover.hash) : undefined}
+      )}
+      {(height !== "low" || writing === "note") && <Marks {...{ stack, writing, on }} />}
+    </div>
+  );
+}
+
+/** Rating, label and note. */
+function Marks({ stack, writing, on }: Pick<Props, "writing" | "on"> & { stack: Stack }) {
+  if (writing === "note")
+    return (
+      <WordField
+        name="Note"
+        text={stack.note}
+        longest={2000}
+        mayBeEmpty
+        onWritten={(text) => on.writeNote(stack.id, text)}
+      />
+    );
+  return (
+    <p className="flex gap-2 truncate text-[12px] text-quiet">
+      {stack.rating > 0 && (
+        <span role="img" aria-label={`Rating ${stack.rating} of 5`}>
+          {"★".repeat(stack.rating)}
+        </span>
+      )}
+      {stack.label !== "none" && (
+        <span className="rounded border border-line px-1 capitalize">{stack.label}</span>
+      )}
+      {stack.note && (
+        <span className="truncate italic" title={stack.note}>
+          {stack.note}
+        </span>
+      )}
+    </p>
+  );
+}
+
+/** How far a frame stands from the middle of its row, in shares of the frame's height. */
+function riseOf(kind: Stack["kind"], i: number, frames: number, ev: number): number {
+  switch (kind) {
+    case "bracket":
+      return -0.35 * ev;
+    case "focus":
+      return 0.29 - (0.58 * i) / Math.max(1, frames - 1);
+    case "panorama":
+      return i % 2 ? 0.08 : -0.08;
+    default:
+      return 0;
+  }
+}
+
+const captionOf = (ev: number | undefined): string => (ev === undefined ? "–" : signed(ev));
+
+/** The frames on the ladder of their kind: exposures as stairs, overlapping plates, or a ramp. */
+function Frames(props: Props) {
+  const { row, frames, thumbnails, leftOut, reference, cursor, picked = NONE_PICKED } = props;
+  const { height, on } = props;
+  const { id, kind } = row.stack;
+  const click = useCallback((i: number, e: Click) => on.pick(id, i, e), [on, id]);
+  const open = useCallback((i: number) => on.peek(id, i), [on, id]);
+  const evs = relativeEvs(frames);
+  const reach = Math.max(1, ...evs.map((ev) => Math.abs(ev ?? 0)));
+  const size = ROW_HEIGHTS[height].frame;
+  return (
+    <div
+      className="flex h-full min-w-0 grow items-center overflow-x-auto overflow-y-hidden"
+      style={{ gap: kind === "panorama" ? 0 : 8 }}
+    >
+      {frames.map((frame, i) => (
+        <FrameThumb
+          key={frame.id}
+          frame={frame}
+          index={i}
+          blob={thumbnails.get(frame.hash)}
+          rise={size[1] * riseOf(kind, i, frames.length, (evs[i] ?? 0) / reach)}
+          overlaps={kind === "panorama" && i > 0}
+          isNarrow={frames.length > 9 && kind !== "bracket"}
+          size={size}
+          caption={kind === "bracket" ? captionOf(evs[i]) : String(i + 1)}
+          isLeftOut={leftOut.includes(frame.id)}
+          isReference={reference === i && kind === "bracket"}
+          isCursor={cursor === i}
+          isPicked={picked.has(frame.id)}
+          onClick={click}
+          onOpen={open}
         />
+      ))}
+    </div>
+  );
+}
+
+/** The stack's picture, its result or until then its cover, and how far its merge is. */
+function Outcome({ row, frames, thumbnails, result, to, height, running, on }: Props) {
+  const { stack } = row;
+  const cover = stack.coverId && frames.find((frame) => frame.id === stack.coverId);
+  const blob = result?.picture ?? (cover ? thumbnails.get(cover.hash) : undefined);
+  const [width, tall] = ROW_HEIGHTS[height].result;
+  return (
+    <div role="gridcell" className="flex shrink-0 items-center">
+      <Link to={to} tabIndex={-1} aria-hidden className="ml-4">
+        {blob ? (
+          <Picture
+            blob={blob}
+            alt={`${result ? "Result" : "Cover"} of ${stack.name}`}
+            className="rounded-sm object-contain"
+            style={{ width, height: tall }}
+          />
+        ) : (
+          <span
+            className="block rounded-sm border border-dashed border-line"
+            style={{ width, height: tall }}
+          />
+        )}
       </Link>
-      <div className="ml-4 w-32 shrink-0">
+      <div className="ml-4 w-32">
         <MergeState kind={stack.kind} result={result} running={running} />
         <label
           className="flex h-6 items-center gap-1.5 text-[12px] text-quiet"
           onClick={(e) => e.stopPropagation()}
         >
-          <input
-            type="checkbox"
-            className="size-3.5 accent-(--accent)"
+          <Checkbox
+            isTabStop={false}
             checked={stack.done}
-            onChange={(e) => onDone(e.target.checked)}
+            onChange={(done) => on.markDone(stack.id, done)}
           />
           Done
         </label>
       </div>
     </div>
   );
-});
-
-const evCaption = (ev: number | undefined): string => (ev === undefined ? "–" : signed(ev));
-
-interface ThumbProps {
-  frame: Frame;
-  blob: Blob | undefined;
-  rise: number;
-  overlap: boolean;
-  narrow: boolean;
-  caption: string;
-  out: boolean;
-  reference: boolean;
-  cursor: boolean;
-  picked: boolean;
-  onClick: (e: React.MouseEvent) => void;
-  onDoubleClick: () => void;
 }
 
-function Thumb({
-  frame,
-  blob,
-  rise,
-  overlap,
-  narrow,
-  caption,
-  out,
-  reference,
-  cursor,
-  picked,
-  onClick,
-  onDoubleClick,
-}: ThumbProps) {
-  const drag = useDraggable({ id: `frame ${frame.id}`, data: { frame: frame.id } });
-  const inSet = reference ? `${caption}, ref` : caption;
-  const drop = useDroppable({ id: `place ${frame.id}`, data: { before: frame.id } });
-  let outline = "";
-  if (cursor) outline = "outline-2 outline-accent";
-  else if (picked) outline = "outline-2 outline-ink";
-  else if (drop.isOver) outline = "outline-2 outline-dashed outline-accent";
-  const t = drag.transform;
-  const portrait = frame.info.height > frame.info.width;
-  return (
-    <figure
-      ref={(el) => {
-        drag.setNodeRef(el);
-        drop.setNodeRef(el);
-      }}
-      {...drag.listeners}
-      data-frame={frame.info.name}
-      data-over={drop.isOver || undefined}
-      onClick={(e) => {
-        e.stopPropagation();
-        onClick(e);
-      }}
-      onDoubleClick={onDoubleClick}
-      title={`${frame.info.name}${out ? ", left out of the merge" : ""}${reference ? ", reference" : ""}`}
-      className={`relative shrink-0 cursor-default touch-none ${overlap ? "-ml-4" : ""} ${drag.isDragging ? "z-20" : ""}`}
-      style={{ top: rise, transform: t ? `translate(${t.x}px, ${t.y}px)` : undefined }}
-    >
-      <Picture
-        blob={blob}
-        alt={frame.info.name}
-        className={`h-12 rounded-sm object-cover ${portrait || narrow ? "w-9" : "w-[72px]"} ${out ? "opacity-30" : ""} ${outline}`}
-      />
-      <figcaption
-        className={`text-center text-[12px] leading-4 ${reference ? "font-semibold text-ink" : "text-quiet"}`}
-      >
-        {out ? "out" : inSet}
-      </figcaption>
-    </figure>
-  );
-}
-
-function State({ done, single }: { done: boolean; single: boolean }) {
+function MergedMark({ isMerged: done, isSingle }: { isMerged: boolean; isSingle: boolean }) {
   return (
     <svg
       viewBox="0 0 12 12"
@@ -272,7 +277,7 @@ function State({ done, single }: { done: boolean; single: boolean }) {
       aria-label={done ? "Merged" : "Not merged yet"}
       className="size-3 shrink-0 text-quiet"
     >
-      {single ? (
+      {isSingle ? (
         <rect
           x="2.5"
           y="2.5"
@@ -285,48 +290,6 @@ function State({ done, single }: { done: boolean; single: boolean }) {
         <circle cx="6" cy="6" r="4.5" fill={done ? "currentColor" : "none"} stroke="currentColor" />
       )}
     </svg>
-  );
-}
-
-function NameField({ name, onName }: { name: string; onName: (n: string | undefined) => void }) {
-  const [text, setText] = useState(name);
-  const left = useRef(false);
-  const leave = (value: string | undefined): void => {
-    if (!left.current) {
-      left.current = true;
-      onName(value);
-    }
-  };
-  return (
-    <input
-      autoFocus
-      aria-label="Name of the stack"
-      value={text}
-      maxLength={120}
-      onFocus={(e) => e.target.select()}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => leave(text.trim() || undefined)}
-      onKeyDown={(e) => {
-        if (e.key === "Enter") leave(text.trim() || undefined);
-        if (e.key === "Escape") leave(undefined);
-        e.stopPropagation();
-      }}
-      className="h-6 w-full rounded border border-line bg-ground px-1 font-semibold"
-    />
-  );
-}
-
-/** A stack's picture on its row: its result, or until then its cover. */
-function RowPicture(p: { name: string; result: Blob | undefined; cover: Blob | undefined }) {
-  const shape = "h-20 w-[120px] rounded-sm";
-  if (!p.result && !p.cover)
-    return <span className={`block ${shape} border border-dashed border-line`} />;
-  return (
-    <Picture
-      blob={p.result ?? p.cover}
-      alt={`${p.result ? "Result" : "Cover"} of ${p.name}`}
-      className={`${shape} object-cover`}
-    />
   );
 }
 

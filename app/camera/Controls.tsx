@@ -1,9 +1,16 @@
+import { Select } from "../ui/Select";
 import type { CameraSettings } from "../../simulate/programme";
 import type { DemoScene } from "../store/demo";
 import { Choice } from "../ui/Choice";
 import { NumberSlider } from "../ui/NumberSlider";
 import { ISOS, LENSES } from "./settings";
 
+const MOVING: readonly { value: CameraSettings["moving"]; text: string }[] = [
+  { value: "nothing", text: "Nothing" },
+  { value: "a walking figure", text: "A walking figure" },
+  { value: "rolling leaves", text: "Rolling leaves" },
+  { value: "drifting cloud", text: "Drifting cloud" },
+];
 const PROGRAMMES = { bracket: "Bracket", panorama: "Sweep", focus: "Focus run" } as const;
 
 interface Props {
@@ -40,18 +47,13 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
     <div className="flex flex-col gap-4">
       <section aria-label="Scene">
         <h2 className="mb-1 font-semibold">Scene</h2>
-        <select
-          aria-label="Scene"
-          className="h-7 w-full rounded border border-line bg-panel px-1"
+        <Select
+          name="Scene"
+          className="w-full"
           value={scene.id}
-          onChange={(e) => onScene(e.target.value)}
-        >
-          {scenes.map((c) => (
-            <option key={c.id} value={c.id}>
-              {c.title}
-            </option>
-          ))}
-        </select>
+          options={scenes.map(({ id, title }) => ({ value: id, text: title }))}
+          onChange={onScene}
+        />
       </section>
       <section aria-label="Camera">
         <h2 className="mb-1 font-semibold">Camera</h2>
@@ -82,17 +84,12 @@ export function Controls({ scenes, scene, settings: s, onChange, onScene }: Prop
         {scene.kind === "bracket" && (
           <label className="grid grid-cols-[84px_1fr] items-center gap-2 py-0.5">
             <span className="text-quiet">Moving</span>
-            <select
-              aria-label="Moving"
-              className="h-6 rounded border border-line bg-panel px-1"
+            <Select
+              name="Moving"
               value={s.moving}
-              onChange={(e) => set({ moving: e.target.value as CameraSettings["moving"] })}
-            >
-              <option value="nothing">Nothing</option>
-              <option value="a walking figure">A walking figure</option>
-              <option value="rolling leaves">Rolling leaves</option>
-              <option value="drifting cloud">Drifting cloud</option>
-            </select>
+              options={MOVING}
+              onChange={(moving) => set({ moving })}
+            />
           </label>
         )}
       </section>

@@ -1,3 +1,4 @@
+import { Select } from "../ui/Select";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { RhizomeError } from "../../core/error";
@@ -34,6 +35,9 @@ export async function clientLoader() {
     shoots: shelf.map(({ shoot, frames }) => ({ id: shoot.id, name: shoot.name, frames })),
   };
 }
+
+/** No shoot that is there: frames go into a new one. */
+const NEW_SHOOT = "new";
 
 /** The stand-in camera: takes brackets, sweeps and focus runs of the demo's scenes into a shoot. */
 export default function Camera({ loaderData: { scenes, shoots } }: Route.ComponentProps) {
@@ -132,20 +136,16 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
           <div className="mt-4 flex flex-col gap-2 border-t border-line pt-3">
             <label className="grid grid-cols-[84px_1fr] items-center gap-2">
               <span className="text-quiet">Into</span>
-              <select
-                aria-label="Into"
+              <Select
+                name="Into"
                 disabled={taking}
-                className="h-6 min-w-0 rounded border border-line bg-panel px-1"
-                value={target ? into : ""}
-                onChange={(e) => setInto(e.target.value)}
-              >
-                <option value="">A new shoot</option>
-                {shoots.map((s) => (
-                  <option key={s.id} value={s.id}>
-                    {s.name}
-                  </option>
-                ))}
-              </select>
+                value={target ? into : NEW_SHOOT}
+                options={[
+                  { value: NEW_SHOOT, text: "A new shoot" },
+                  ...shoots.map(({ id, name }) => ({ value: id, text: name })),
+                ]}
+                onChange={(to) => setInto(to === NEW_SHOOT ? "" : to)}
+              />
             </label>
             {taking ? (
               <Button onClick={stop} hint="What was taken stays in the shoot (Escape)">

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Hint } from "./Button";
+import { LabelledRow } from "./LabelledRow";
 
 interface Props {
   label: string;
@@ -12,12 +12,10 @@ interface Props {
 export function TextField({ label, hint, value, onCommit }: Props) {
   const [typed, setTyped] = useState<string>();
   return (
-    <label className="grid h-7 grid-cols-[84px_1fr] items-center gap-2">
-      <Hint text={hint}>
-        <span className="truncate text-quiet">{label}</span>
-      </Hint>
+    <LabelledRow label={label} hint={hint}>
       <input
-        className="h-6 min-w-0 rounded border border-line bg-transparent px-2"
+        aria-label={label}
+        className="h-7 min-w-0 rounded border border-line bg-track px-2 pointer-coarse:h-10"
         value={typed ?? value}
         maxLength={200}
         onChange={(e) => setTyped(e.target.value)}
@@ -35,6 +33,6 @@ export function TextField({ label, hint, value, onCommit }: Props) {
           }
         }}
       />
-    </label>
+    </LabelledRow>
   );
 }

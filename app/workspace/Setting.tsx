@@ -3,7 +3,6 @@ import { applies } from "../../pipeline/settings/applies";
 import type { ChoiceField, Field, NumberField } from "../../pipeline/settings/fields";
 import { fieldNamed, type SettingName } from "../../pipeline/settings/reference";
 import { Choice } from "../ui/Choice";
-import { Menu } from "../ui/Menu";
 import { NumberSlider } from "../ui/NumberSlider";
 import { TextField } from "../ui/TextField";
 import { useRecipe, useWorkspace } from "./state/workspace";
@@ -20,13 +19,6 @@ export interface SettingOptions {
   /** what changes with it */
   also?: (recipe: Recipe) => Recipe;
 }
-
-/** More choices than this are a menu, and those with more letters in all than two rows hold. */
-const MOST_SEGMENTS = 5;
-const MOST_LETTERS = 56;
-const isMenu = (options: ChoiceField["options"]): boolean =>
-  options.length > MOST_SEGMENTS ||
-  options.reduce((letters, { text }) => letters + text.length, 0) > MOST_LETTERS;
 
 /** A recipe with another value of a setting. */
 function withValue(recipe: Recipe, setting: SettingName, value: unknown): Recipe {
@@ -83,8 +75,7 @@ function FieldControl({
     }
     case "choice": {
       const options = props.options ?? optionsOf(field, recipe, value);
-      const Chooser = isMenu(options) ? Menu : Choice;
-      return <Chooser {...said} value={value as string} options={options} onChange={keep} />;
+      return <Choice {...said} value={value as string} options={options} onChange={keep} />;
     }
     case "text":
       return <TextField {...said} value={value as string} onCommit={keep} />;

@@ -79,6 +79,7 @@ const StemNode = memo(function StemNode(node: NodeProps) {
       <button
         type="button"
         aria-expanded={isOpen}
+        data-testid={`step ${step}`}
         onClick={() => onToggle(step)}
         className="grid w-full grid-cols-[18px_1fr] gap-x-2 rounded px-2 py-1.5 text-left"
       >

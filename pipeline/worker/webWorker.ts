@@ -2,6 +2,7 @@ import { anyCodec } from "../../codecs/anyCodec";
 import type { LibRaw } from "../../codecs/rawCodec";
 import { vipsCodec } from "../../codecs/vipsCodec";
 import { RhizomeError } from "../../core/error";
+import { pageWorker } from "../../runtime/hosts/helperThreads";
 import { serveTasks } from "./serveTasks";
 
 const scope = self as unknown as {
@@ -27,24 +28,20 @@ async function beside<T>(path: string): Promise<(options: object) => Promise<T>>
     .default;
 }
 
-/**
- * Starts a library while no other worker starts one. Libraries start threads of their own, and in
- * Firefox two workers that do so at once can wait for each other for ever.
- */
-async function startAlone<T>(start: () => Promise<T>): Promise<T> {
-  if (!navigator.locks) return start();
-  return (await navigator.locks.request("rhizome-library", start)) as T;
-}
+// libraries start threads by this name
+globalThis.Worker = pageWorker((request, transfer) =>
+  scope.postMessage(request, transfer),
+) as unknown as typeof Worker;
 
 const codec = anyCodec({
   vips: async ({ avif }) => {
     const load = await beside<never>("/vips/vips-es6.js");
     const options = { ...quiet, dynamicLibraries: avif ? ["vips-heif.wasm"] : [] };
-    return vipsCodec(await startAlone(() => load(options)));
+    return vipsCodec(await load(options));
   },
   libraw: async () => {
     const load = await beside<LibRaw>("/libraw/libraw.js");
-    return startAlone(() => load(quiet));
+    return load(quiet);
   },
 });
 const handle = serveTasks(

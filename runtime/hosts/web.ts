@@ -1,9 +1,14 @@
 import { createMemory } from "../../kernels/heap";
 import type { Host } from "../worker";
 import { clamp } from "../../core/math/clamp";
+import { isHelperRequest, type HelperStart } from "./helperThreads";
 
 /** How long a worker that was ended may still be at its last instructions, ms. */
 const ENDING_MS = 100;
+
+/** A thread for a library of a worker; libraries know theirs by this name. */
+const startHelper = (): Worker =>
+  new Worker(new URL("./helperWorker.ts", import.meta.url), { type: "module", name: "em-pthread" });
 
 /**
  * Web workers; with cross-origin isolation they share one memory, without it there is one worker
@@ -18,10 +23,16 @@ export function webHost(start: () => Worker): Host {
     ...(isolated ? { memory: createMemory(true) } : {}),
     spawn() {
       const w = start();
+      const helpers: Worker[] = [];
+      const help = ({ url, port }: HelperStart): void => {
+        const helper = startHelper();
+        helpers.push(helper);
+        helper.postMessage({ url, port } satisfies HelperStart, [port]);
+      };
       return {
         post: (m) => w.postMessage(m),
         onReply: (f) => {
-          w.onmessage = (e) => f(e.data);
+          w.onmessage = ({ data }: MessageEvent) => (isHelperRequest(data) ? help(data) : f(data));
         },
         onLost: (f) => {
           w.onerror = (e) => {
@@ -30,7 +41,7 @@ export function webHost(start: () => Worker): Host {
           };
         },
         async close() {
-          w.terminate();
+          for (const thread of [w, ...helpers]) thread.terminate();
           // nothing tells when its thread has really ended
           await new Promise((ended) => setTimeout(ended, ENDING_MS));
         },

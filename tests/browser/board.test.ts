@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { zipSync } from "fflate";
 import type { Page } from "playwright-core";
 import { writeMixedShoot } from "../files/shootFiles";
-import { start, type Running, eventually } from "./harness";
+import { choose, eventually, fromMenu, type Running, start } from "./harness";
 
 let r: Running;
 let files: string[];
@@ -81,7 +81,7 @@ test("300 frames come in while the page is used; the stacks are those of the com
     .click();
   await grid().waitFor();
   await key("ArrowDown");
-  await page.getByLabel("Sorted by").selectOption("name");
+  await choose(page, "Order", "By name");
   expect(await row(0).getAttribute("aria-selected")).not.toBeNull();
   const summary = page.getByText(/\d+ of \d+ frames brought in/);
   await summary.waitFor({ timeout: 240000 });
@@ -219,17 +219,19 @@ test("each edit by keyboard, over a reload, and undone", async () => {
   await undone(
     async () => {
       await toTop();
-      await r.page.getByLabel("Set the kind").focus();
-      await key("P");
+      await r.page.getByRole("button", { name: "Stack", exact: true }).focus();
+      await key("Enter");
+      await r.page.keyboard.type("pan");
+      await key("Enter");
     },
     async () => (await row(0).textContent())!.includes("Panorama, put together"),
   );
   await undone(
     async () => {
       await toTop();
+      await r.page.getByRole("button", { name: "Stack", exact: true }).click();
       await r.page.getByLabel("Frames a set").fill("1");
-      await key("Shift+Tab");
-      await key("Enter");
+      await r.page.getByRole("button", { name: "Cut", exact: true }).press("Enter");
     },
     async () => (await count()) === rows + first.length - 1,
   );
@@ -266,7 +268,7 @@ test("each edit by mouse, over a reload, and undone", async () => {
   const frame = (i: number) => row(0).locator("figure").nth(i);
   const onFrame = async (i: number, what: string): Promise<void> => {
     await frame(i).click();
-    await page.getByLabel("What to do with the frame").selectOption(what);
+    await fromMenu(page, "Frame", what);
   };
   const both = async (): Promise<void> => {
     await toTop();
@@ -276,54 +278,54 @@ test("each edit by mouse, over a reload, and undone", async () => {
       .click({ modifiers: ["Shift"] });
   };
   await undone(
-    () => onFrame(1, "cut"),
+    () => onFrame(1, "Cut before it"),
     async () => (await count()) === rows + 1 && (await names(0)).length === 1,
   );
   await undone(
-    () => onFrame(1, "takeOut"),
+    () => onFrame(1, "Take out"),
     async () => (await count()) === rows + 1 && (await names(1)).join() === first[1],
   );
   await undone(
-    () => onFrame(1, "leaveOut"),
+    () => onFrame(1, "Leave out or use again"),
     async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1,
   );
   const k = await bracketAt();
   await undone(
     async () => {
       await row(k).locator("figure").first().click();
-      await page.getByLabel("What to do with the frame").selectOption("reference");
+      await fromMenu(page, "Frame", "Make it the reference");
     },
     () => isReference(k, 0),
   );
   await undone(
-    () => onFrame(1, "cover"),
+    () => onFrame(1, "Make it the cover"),
     async () =>
       (await row(0)
         .getByAltText(/^Cover of/)
         .count()) === 1,
   );
   await undone(
-    () => onFrame(0, "later"),
+    () => onFrame(0, "Move later"),
     async () => (await names(0))[1] === first[0],
   );
   await undone(
     async () => {
       await both();
-      await page.getByRole("button", { name: "Join", exact: true }).click();
+      await fromMenu(page, "Stack", "Join");
     },
     async () => (await names(0)).join() === [...first, ...second].join(),
   );
   await undone(
     async () => {
       await both();
-      await page.getByRole("button", { name: "Nest", exact: true }).click();
+      await fromMenu(page, "Stack", "Nest");
     },
     async () => (await row(0).getByLabel("Open the nested stack").count()) === 1,
   );
   await undone(
     async () => {
       await toTop();
-      await page.getByLabel("Mark", { exact: true }).selectOption("3");
+      await fromMenu(page, "Mark", "★★★");
     },
     async () => (await row(0).getByLabel("Rating 3 of 5").count()) === 1,
   );
@@ -349,20 +351,21 @@ test("each edit by mouse, over a reload, and undone", async () => {
   await undone(
     async () => {
       await toTop();
-      await page.getByLabel("Set the kind").selectOption("panorama");
+      await fromMenu(page, "Stack", "Panorama");
     },
     async () => (await row(0).textContent())!.includes("Panorama, put together"),
   );
   await undone(
     async () => {
       await toTop();
-      await page.getByLabel("Mark", { exact: true }).selectOption("check");
+      await fromMenu(page, "Mark", "Check");
     },
     async () => (await row(0).getByText("check", { exact: true }).count()) === 1,
   );
   await undone(
     async () => {
       await toTop();
+      await fromMenu(page, "Stack", "Note");
       const note = page.getByLabel("Note", { exact: true });
       await note.fill("window open");
       await note.press("Enter");
@@ -372,8 +375,9 @@ test("each edit by mouse, over a reload, and undone", async () => {
   await undone(
     async () => {
       await toTop();
+      await page.getByRole("button", { name: "Stack", exact: true }).click();
       await page.getByLabel("Frames a set").fill("1");
-      await page.getByRole("button", { name: "Sets of" }).click();
+      await page.getByRole("button", { name: "Cut", exact: true }).click();
     },
     async () => (await count()) === rows + first.length - 1,
   );
@@ -393,7 +397,7 @@ test("each edit by mouse, over a reload, and undone", async () => {
 
 test("what stands in one row of a panorama is selected together", async () => {
   const { page } = r;
-  await page.getByLabel("Kind", { exact: true }).selectOption("panorama");
+  await choose(page, "Kind", "Panoramas");
   await until(async () => (await row(0).locator("figure").count()) > 2);
   await row(0).locator("figure").first().click();
   await key("w");
@@ -402,15 +406,15 @@ test("what stands in one row of a panorama is selected together", async () => {
   expect(picked).toBeGreaterThan(1);
   expect(picked).toBeLessThanOrEqual(await row(0).locator("figure").count());
   await key("Escape");
-  await page.getByRole("button", { name: "Show all" }).click();
+  await page.getByRole("button", { name: /^Show all/ }).click();
 });
 
 test("filters show what they say; the peek steps through a stack and keeps its zoom", async () => {
   const { page } = r;
   const all = await count();
-  await page.getByLabel("Kind", { exact: true }).selectOption("panorama");
+  await choose(page, "Kind", "Panoramas");
   await until(async () => (await count()) < all && (await count()) > 0);
-  await page.getByRole("button", { name: "Show all" }).click();
+  await page.getByRole("button", { name: /^Show all/ }).click();
   await toTop();
   await key(" ");
   const dialog = page.getByRole("dialog");

@@ -13,7 +13,8 @@ const finder = (scene?: string): Promise<void> =>
     .locator(scene ? `canvas[data-ready="${scene}"]` : "canvas[data-ready]")
     .waitFor({ timeout: 180000 });
 const pickScene = async (id: string): Promise<void> => {
-  await r.page.getByRole("combobox", { name: "Scene" }).selectOption(id);
+  await r.page.getByRole("combobox", { name: "Scene" }).click();
+  await r.page.locator(`[role=option][data-value="${id}"]`).click();
   await finder(id);
 };
 const fact = (what: string) =>

@@ -1,6 +1,6 @@
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
-import { eventually, openDemoStack, start, type Running } from "./harness";
+import { choose, eventually, openDemoStack, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -25,9 +25,8 @@ test("a ratio takes the largest part that has it; corners are dragged within it;
   await openDemoStack(r, 4);
   const { page } = r;
   await page.keyboard.press("x");
-  const ratios = page.getByRole("radiogroup", { name: "Ratio" });
   const free = await size();
-  await ratios.getByRole("radio", { name: "2:1" }).click();
+  await choose(page, "Ratio", "2:1");
   await page.getByText(/largest full rectangle, 2:1, \d+ × \d+ px/).waitFor();
   const [w, h] = await size();
   expect([w < free[0], h >= free[1], w * h <= free[0] * free[1], Math.abs(w - 2 * h) <= 2]).toEqual(
@@ -84,9 +83,9 @@ test("lines to compose by lie over what is kept, and Escape puts the frame away"
   const { page } = r;
   const lines = page.getByRole("group", { name: "What is kept" }).locator("line");
   const thirds = await lines.count();
-  await page.getByRole("radio", { name: "None" }).click();
+  await choose(page, "Lines", "None");
   expect([thirds, await lines.count()]).toEqual([8, 0]);
-  await page.getByRole("radio", { name: "Golden" }).click();
+  await choose(page, "Lines", "Golden");
   const f = await frame();
   const at = (await lines.first().boundingBox())!;
   expect(Math.abs((at.x + at.width / 2 - f.x) / f.width - 0.382)).toBeLessThan(0.01);

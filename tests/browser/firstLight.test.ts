@@ -3,17 +3,19 @@ import { join } from "node:path";
 import Vips from "wasm-vips";
 import { readMatrixProfile } from "../../codecs/icc";
 import {
+  choose,
   demoComplete,
   drawn,
   eventually,
   FRAMES,
   mean,
   merged,
+  openStep,
+  saved,
+  settled,
   shownAfter,
   startFresh,
   type Running,
-  settled,
-  saved,
 } from "./harness";
 
 let r: Running;
@@ -225,6 +227,7 @@ test("looking closely: 100 %, pan, before, wipe, clipping", async () => {
 test("a slider's change is shown in time", async () => {
   const { page } = r;
   await page.evaluate(() => performance.clearMeasures());
+  await openStep(page, "tone");
   const thumb = page.getByRole("slider", { name: "Exposure" });
   await thumb.focus();
   for (let i = 0; i < 12; i++) {
@@ -253,11 +256,10 @@ test.each([
   ["PNG", "Display P3", "png", "Display P3"],
 ])("delivers a %s in %s with profile and EXIF", async (format, space, ending, profileName) => {
   const { page } = r;
-  if ((await page.getByRole("radio", { name: "Display P3" }).count()) === 0)
-    await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
-  await page.getByRole("radio", { name: format, exact: true }).click();
+  await openStep(page, "deliver");
+  await choose(page, "Format", format);
   await saved(page);
-  await page.getByRole("radio", { name: space, exact: true }).click();
+  await choose(page, "Space", space);
   await saved(page);
   const waiting = page.waitForEvent("download", { timeout: 180000 });
   await page.getByRole("button", { name: /Render and save/ }).click();

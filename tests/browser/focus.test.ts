@@ -1,14 +1,15 @@
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
 import {
+  choose,
   eventually,
   mean,
   merged,
   openDemoStack,
+  saved,
   shownAfter,
   start,
   type Running,
-  saved,
 } from "./harness";
 
 let r: Running;
@@ -73,7 +74,7 @@ test("one key takes the frame that is sharpest under the pointer, and a stroke g
 
 test("a slab leaves all other frames out, and the picture in space can be turned", async () => {
   await node("Frames").click();
-  await r.page.getByLabel("Last frame of the slab").selectOption({ label: "QM_0470" });
+  await choose(r.page, "Last frame of the slab", "QM_0470");
   await recipe().getByText("8 of 18 frames").waitFor();
   await saved(r.page);
   await merged(r.page);

@@ -2,7 +2,7 @@ import { execFileSync } from "node:child_process";
 import { writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { writeDng } from "../files/dng";
-import { FRAMES, merged, start, type Running, saved } from "./harness";
+import { choose, FRAMES, merged, openStep, saved, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -54,9 +54,8 @@ test("five frames of 24 megapixels become a 16-bit TIFF, and the page stays at h
     .click();
   await page.locator("[role=grid][aria-label=Stacks] [role=row] a").first().click();
   await merged(page);
-  if ((await page.getByRole("radio", { name: "TIFF" }).count()) === 0)
-    await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
-  await page.getByRole("radio", { name: "TIFF" }).click();
+  await openStep(page, "deliver");
+  await choose(page, "Format", "TIFF");
   await saved(page);
   await page.evaluate(() => {
     const tasks: number[] = ((globalThis as unknown as { tasks: number[] }).tasks = []);

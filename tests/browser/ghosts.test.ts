@@ -1,11 +1,11 @@
 import {
+  eventually,
   mean,
   merged,
   openDemoStack,
+  type Running,
   shownAfter,
   start,
-  type Running,
-  eventually,
 } from "./harness";
 
 let r: Running;
@@ -69,10 +69,8 @@ test("a part is drawn round, given to a frame that shows somebody there, switche
   await r.page.getByLabel("Patch 1 is on").click();
   await untilPlace((seen) => apart(before, seen) < 0.5);
   await r.page.keyboard.press("Control+z");
-  await r.page.waitForFunction(
-    () =>
-      (document.querySelector("[aria-label='Patch 1 is on']") as HTMLInputElement | null)
-        ?.checked === true,
+  await eventually(async () =>
+    expect(await r.page.getByLabel("Patch 1 is on").isChecked()).toBe(true),
   );
   await r.page.keyboard.press("Control+z");
   await r.page.getByRole("list", { name: "Ghost patches" }).waitFor({ state: "detached" });

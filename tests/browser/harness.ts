@@ -2,7 +2,8 @@ import { spawn, type ChildProcess } from "node:child_process";
 import { cp, mkdtemp, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { chromium, type BrowserContext, type Page } from "playwright-core";
+import { chromium, type BrowserContext, type Locator, type Page } from "playwright-core";
+import type { StepName } from "../../pipeline/registry";
 
 export const ROOT = process.cwd();
 export const FRAMES = join(ROOT, "demo/frames");
@@ -155,6 +156,36 @@ export async function merged(page: Page): Promise<void> {
     null,
     { timeout: 300000 },
   );
+}
+
+/** Opens the controls of a step, where they are not open already. */
+export async function openStep(page: Page, step: StepName): Promise<void> {
+  const head = page.getByTestId(`step ${step}`);
+  if ((await head.getAttribute("aria-expanded")) === "false") await head.click();
+}
+
+/** Chooses a value of a setting, whether its choices stand in a row or in a list that opens. */
+export async function choose(
+  within: Page | Locator,
+  setting: string,
+  value: string | RegExp,
+): Promise<void> {
+  const cells = within.getByRole("radiogroup", { name: setting, exact: true });
+  const list = within.getByRole("combobox", { name: setting, exact: true });
+  await cells.or(list).waitFor();
+  if (await cells.count()) {
+    await cells.getByRole("radio", { name: value, exact: true }).click();
+    return;
+  }
+  await list.click();
+  const page = "page" in within ? within.page() : within;
+  await page.getByRole("option", { name: value, exact: true }).click();
+}
+
+/** Does something from a menu. */
+export async function fromMenu(page: Page, menu: string, action: string): Promise<void> {
+  await page.getByRole("button", { name: menu, exact: true }).click();
+  await page.getByRole("menuitem", { name: action, exact: true }).click();
 }
 
 /** Mean of the canvas' pixels R, G, B over a part of it, in shares of its size. */

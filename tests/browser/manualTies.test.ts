@@ -2,7 +2,7 @@ import { execFileSync } from "node:child_process";
 import { copyFile, readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { inFrame, seen, worldRay, type Camera } from "../../core/panorama/camera";
-import { FRAMES, merged, start, type Running } from "./harness";
+import { FRAMES, fromMenu, merged, type Running, start } from "./harness";
 
 let r: Running;
 const A = "QM_0434.jpg";
@@ -74,7 +74,7 @@ test("two frames that nothing holds together are held by ties set manually, and 
   await page.waitForFunction(
     () => document.querySelectorAll("[role=grid] [role=row]").length === 1,
   );
-  await page.getByLabel("Set the kind").selectOption("panorama");
+  await fromMenu(page, "Stack", "Panorama");
   await page.keyboard.press("Escape");
   await rows.first().locator("a").first().click();
   await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);

@@ -1,15 +1,16 @@
 import { execFileSync } from "node:child_process";
 import { join } from "node:path";
 import {
+  choose,
+  eventually,
   FRAMES,
   mean,
   merged,
+  saved,
+  settled,
   shownAfter,
   start,
   type Running,
-  eventually,
-  settled,
-  saved,
 } from "./harness";
 
 let r: Running;
@@ -100,10 +101,7 @@ test("a frame taken twice is named, left out, and used when it is asked for", as
     .waitFor();
   await page.getByRole("cell", { name: "same as QM_0434" }).waitFor();
   await page.getByRole("button", { name: /^done Panorama/ }).click();
-  await page
-    .getByRole("radiogroup", { name: "Taken twice" })
-    .getByRole("radio", { name: "Used" })
-    .click();
+  await choose(page, "Taken twice", "Used");
   await page
     .getByText(/5 frames placed, cylindrical|5 frames placed, rectilinear/)
     .waitFor({ timeout: 180000 });
@@ -147,7 +145,7 @@ test("a part is painted over, given to one frame alone, copied to another frame,
   await done();
   // what is hidden in a frame it no longer gives
   await eventually(async () => expect(await given()).toBeLessThan(before));
-  await page.getByLabel("Copy mask 1 to").selectOption({ label: "QM_0433.jpg" });
+  await choose(page, "Copy mask 1 to", "QM_0433.jpg");
   await page.getByRole("list", { name: "Masks" }).getByText("In QM_0433").waitFor();
   await done();
   for (let i = 0; i < 2; i++) {
@@ -194,7 +192,7 @@ test("a steady change of exposure is evened, or kept without its steps", async (
   const even = await brighter();
   const becomes = (ramped: boolean): Promise<void> =>
     eventually(async () => expect((await brighter()) > even + 12).toBe(ramped));
-  await shownAfter(page, () => page.getByRole("radio", { name: "Ramp" }).click());
+  await shownAfter(page, () => choose(page, "Light", "Ramp"));
   await becomes(true);
   await done();
   await page.keyboard.press("Control+z");

@@ -2,14 +2,15 @@ import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import Vips from "wasm-vips";
 import {
+  eventually,
   FRAMES,
-  merged,
   mean,
+  merged,
   openDemoStack,
-  shownAfter,
-  start,
   type Running,
   saved,
+  shownAfter,
+  start,
 } from "./harness";
 import { clamp } from "../../core/math/clamp";
 
@@ -266,11 +267,7 @@ test("dust that lies in the same place of every frame is found, looked at, heale
   // as the shoot's frames are to be from now on: another stack, brought in later, begins so
   const ofShoot = page.getByRole("checkbox", { name: "For new stacks of this shoot" });
   await ofShoot.click();
-  await page.waitForFunction(() =>
-    [...document.querySelectorAll<HTMLInputElement>("input[type=checkbox]")].some(
-      (c) => c.parentElement?.textContent?.includes("For new stacks") && c.checked,
-    ),
-  );
+  await eventually(async () => expect(await ofShoot.isChecked()).toBe(true));
   await page.getByRole("link", { name: /Shoot of/ }).click();
   await page
     .getByLabel("Files to bring in")

@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { join } from "node:path";
-import { FRAMES, openDemoStack, start, type Running } from "./harness";
+import { choose, FRAMES, openDemoStack, openStep, start, type Running } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -15,8 +15,8 @@ test("the page delivers the samples that the command line writes", async () => {
   const saved = join(dir, "page.tif");
   const written = join(dir, "line.tif");
   await openDemoStack(r, 3);
-  await page.getByRole("button", { name: /Deliver (JPEG|16-bit|8-bit)/ }).click();
-  await page.getByRole("radio", { name: "TIFF" }).click();
+  await openStep(page, "deliver");
+  await choose(page, "Format", "TIFF");
   const download = page.waitForEvent("download", { timeout: 300000 });
   await page.getByRole("button", { name: /Render and save/ }).click();
   await (await download).saveAs(saved);

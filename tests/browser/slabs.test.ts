@@ -1,4 +1,4 @@
-import { demoComplete, mean, merged, start, type Running, saved } from "./harness";
+import { demoComplete, fromMenu, mean, merged, type Running, saved, start } from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -29,7 +29,7 @@ test("a run cut into slabs is nested: each slab is a picture of its own, and the
   const outer = row("QM_0439 to 0462");
   await outer.getByRole("button", { name: /the nested stack/ }).waitFor();
   await outer.locator("p").first().click();
-  await page.getByLabel("Set the kind").selectOption("focus");
+  await fromMenu(page, "Stack", "Focus stack");
   await saved(page);
   await outer.locator("a").first().click();
   await page.waitForURL(/shoots\/[^/]+\/[^/]+$/);

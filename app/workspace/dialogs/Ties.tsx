@@ -1,3 +1,5 @@
+import { Select } from "../../ui/Select";
+import { Checkbox } from "../../ui/Checkbox";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { Dialog } from "radix-ui";
 import { useEffect, useMemo, useState, type KeyboardEvent } from "react";
@@ -311,28 +313,20 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
               {panes.map(([, i], k) => (
                 <label key={k} className="flex items-center gap-2 px-3 pt-2 text-[12px]">
                   <span className="w-10 text-quiet">{k ? "Right" : "Left"}</span>
-                  <select
-                    aria-label={k ? "Frame on the right" : "Frame on the left"}
-                    className="h-7 min-w-0 grow rounded border border-line bg-raised px-2"
-                    value={i}
-                    onChange={(e) => choose(k as 0 | 1, Number(e.target.value))}
-                  >
-                    {frames.map((o, j) => (
-                      <option key={o.id} value={j}>
-                        {base(o.name)}
-                        {lone(j)}
-                      </option>
-                    ))}
-                  </select>
+                  <Select
+                    name={k ? "Frame on the right" : "Frame on the left"}
+                    className="grow"
+                    value={String(i)}
+                    options={frames.map(({ name }, j) => ({
+                      value: String(j),
+                      text: `${base(name)}${lone(j)}`,
+                    }))}
+                    onChange={(to) => choose(k as 0 | 1, Number(to))}
+                  />
                 </label>
               ))}
               <label className="flex h-9 shrink-0 items-center gap-2 px-3 text-[12px]">
-                <input
-                  type="checkbox"
-                  className="size-4 accent-(--accent)"
-                  checked={only}
-                  onChange={(e) => setOnly(e.target.checked)}
-                />
+                <Checkbox checked={only} onChange={(on) => setOnly(on)} />
                 Only these two, {ofPair.length} ties
               </label>
               <div

@@ -1,3 +1,4 @@
+import { Select } from "../../../ui/Select";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import type { Frame } from "../../../store/records";
 import type { Edit } from "../../state/edit";
@@ -26,18 +27,16 @@ export function Slab({ recipe: r, frames, order, edit }: Props) {
       "Slab",
     );
   const choice = (label: string, value: number, onChange: (k: number) => void) => (
-    <select
-      aria-label={label}
-      className="h-7 min-w-0 grow rounded border border-line bg-raised px-1"
-      value={value}
-      onChange={(e) => onChange(Number(e.target.value))}
-    >
-      {places.map((i, k) => (
-        <option key={ids[k]} value={k}>
-          {frames[i]!.info.name.replace(/\.[^.]+$/, "")}
-        </option>
-      ))}
-    </select>
+    <Select
+      name={label}
+      className="grow"
+      value={String(value)}
+      options={places.map((i, k) => ({
+        value: String(k),
+        text: frames[i]!.info.name.replace(/\.[^.]+$/, ""),
+      }))}
+      onChange={(to) => onChange(Number(to))}
+    />
   );
   return (
     <div

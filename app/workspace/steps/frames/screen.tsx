@@ -1,3 +1,4 @@
+import { Checkbox } from "../../../ui/Checkbox";
 import { relativeEvs } from "../../../board/exposures";
 import type { WorkFrame } from "../../../store/shoots";
 import { shutter, signed } from "../../../ui/format";
@@ -65,14 +66,7 @@ function FrameLine({
     );
   return (
     <li className="flex h-7 items-center gap-2">
-      <input
-        type="checkbox"
-        aria-label={`Use ${info.name}`}
-        className="size-4 accent-(--accent)"
-        checked={isUsed}
-        disabled={isLastUsed}
-        onChange={(e) => use(e.target.checked)}
-      />
+      <Checkbox name={`Use ${info.name}`} checked={isUsed} disabled={isLastUsed} onChange={use} />
       <button
         type="button"
         className="min-w-0 grow truncate rounded text-left hover:underline"

@@ -1,3 +1,6 @@
+import { Menu } from "../../../ui/Menu";
+import { Select } from "../../../ui/Select";
+import { Checkbox } from "../../../ui/Checkbox";
 import type { GhostPatch } from "../../../../core/bracket/ghostPatches";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import { Button } from "../../../ui/Button";
@@ -6,6 +9,9 @@ import { BrushSize } from "../../BrushSize";
 import { Setting } from "../../Setting";
 import { useRecipe, useRecord, useView, useWorkspace } from "../../state/workspace";
 import { ToolButton } from "../../ToolButton";
+
+/** No frame: it is asked for each stroke. */
+const ASK = "ask";
 
 /** What is done about moving things: by itself, and the areas that the user gave to a frame. */
 export function GhostControls() {
@@ -21,29 +27,17 @@ export function GhostControls() {
   return (
     <>
       {recipe.kind === "focus" && (
-        <label
-          className="flex items-center gap-2 pb-1"
-          title="What is drawn is given to this frame at once (T takes the frame that is sharpest under the pointer)"
-        >
-          <span className="w-[72px] text-quiet">From</span>
-          <select
-            aria-label="Retouch from"
-            className="h-7 min-w-0 grow rounded border border-line bg-raised px-2"
-            value={from ?? ""}
-            onChange={(e) =>
-              view.setState({
-                retouchFrom: e.target.value === "" ? undefined : Number(e.target.value),
-              })
-            }
-          >
-            <option value="">Ask each time</option>
-            {frames.map((f, i) => (
-              <option key={f.id} value={i}>
-                {f.info.name}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Menu
+          label="From"
+          name="Retouch from"
+          hint="What is drawn is given to this frame at once (T takes the frame that is sharpest under the pointer)."
+          value={from === undefined ? ASK : String(from)}
+          options={[
+            { value: ASK, text: "Ask each time" },
+            ...frames.map(({ info }, i) => ({ value: String(i), text: info.name })),
+          ]}
+          onChange={(to) => view.setState({ retouchFrom: to === ASK ? undefined : Number(to) })}
+        />
       )}
       <Setting name="merge.deghost" />
       <Setting name="merge.ghostStrength" onlyKept />
@@ -68,35 +62,22 @@ export function GhostControls() {
           {patches.map((p, i) => (
             <li key={p.id}>
               <div className="flex items-center gap-2">
-                <input
-                  type="checkbox"
-                  aria-label={`Patch ${i + 1} is on`}
-                  className="size-4 accent-(--accent)"
+                <Checkbox
+                  name={`Patch ${i + 1} is on`}
                   checked={p.on}
-                  onChange={(e) =>
-                    edit.keep(
-                      patch(p.id, { on: e.target.checked }),
-                      `Ghost patch ${i + 1} ${e.target.checked ? "on" : "off"}`,
-                    )
+                  onChange={(on) =>
+                    edit.keep(patch(p.id, { on: on }), `Ghost patch ${i + 1} ${on ? "on" : "off"}`)
                   }
                 />
-                <select
-                  aria-label={`Frame of patch ${i + 1}`}
-                  className="h-6 min-w-0 grow rounded border border-line bg-panel px-1"
+                <Select
+                  name={`Frame of patch ${i + 1}`}
+                  className="grow"
                   value={p.frame}
-                  onChange={(e) =>
-                    edit.keep(
-                      patch(p.id, { frame: e.target.value }),
-                      `Frame of ghost patch ${i + 1}`,
-                    )
+                  options={frames.map(({ id, info }) => ({ value: id, text: info.name }))}
+                  onChange={(frame) =>
+                    edit.keep(patch(p.id, { frame }), `Frame of ghost patch ${i + 1}`)
                   }
-                >
-                  {frames.map((f) => (
-                    <option key={f.id} value={f.id}>
-                      {f.info.name}
-                    </option>
-                  ))}
-                </select>
+                />
                 <Button
                   variant="plain"
                   className="h-6 px-2"

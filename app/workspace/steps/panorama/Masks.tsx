@@ -1,3 +1,5 @@
+import { Select } from "../../../ui/Select";
+import { Checkbox } from "../../../ui/Checkbox";
 import { rowOf } from "../../../../core/panorama/layout/row";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import { Button } from "../../../ui/Button";
@@ -43,12 +45,10 @@ export function Masks() {
       {masks.length > 0 && (
         <>
           <label className="mt-1 flex h-7 items-center gap-2 text-quiet">
-            <input
-              type="checkbox"
-              className="size-4 accent-(--accent)"
+            <Checkbox
               checked={maskedTies === "drop"}
-              onChange={(e) => {
-                const to = e.target.checked ? "drop" : "keep";
+              onChange={(on) => {
+                const to = on ? "drop" : "keep";
                 edit.keep(
                   { ...recipe, panorama: { ...recipe.panorama, maskedTies: to } },
                   to === "drop" ? "No ties in hidden parts" : "Ties in hidden parts",
@@ -106,29 +106,20 @@ function MaskLine({ mask, index }: { mask: Mask; index: number }) {
     );
   return (
     <li className="flex h-7 items-center gap-2">
-      <input
-        type="checkbox"
-        aria-label={`Mask ${index + 1} is on`}
-        className="size-4 accent-(--accent)"
-        checked={mask.on}
-        onChange={(e) => turn(e.target.checked)}
-      />
+      <Checkbox name={`Mask ${index + 1} is on`} checked={mask.on} onChange={turn} />
       <span className="min-w-0 grow truncate text-[12px] text-quiet">In {frameName(name)}</span>
-      <select
-        aria-label={`Copy mask ${index + 1} to`}
-        title="Hides the same part of another frame, or of all that look as high: a tripod, a hood, dirt on the lens"
-        className="h-6 w-[74px] rounded border border-line bg-panel px-1 text-[12px]"
+      <Select
+        name={`Copy mask ${index + 1} to`}
+        hint="Hides the same part of another frame, or of all that look as high: a tripod, a hood, dirt on the lens"
+        className="h-6 w-24 text-[12px]"
         value=""
-        onChange={(e) => e.target.value && copyTo(e.target.value)}
-      >
-        <option value="">Copy to</option>
-        {row.length > 0 && <option value={ROW}>The whole row</option>}
-        {all.map((id) => (
-          <option key={id} value={id}>
-            {names.get(id)}
-          </option>
-        ))}
-      </select>
+        placeholder="Copy to"
+        options={[
+          ...(row.length > 0 ? [{ value: ROW, text: "The whole row" }] : []),
+          ...all.map((id) => ({ value: id, text: names.get(id) ?? id })),
+        ]}
+        onChange={copyTo}
+      />
       <Button
         variant="plain"
         className="h-6 px-1!"

@@ -1,3 +1,4 @@
+import { Checkbox } from "../../../ui/Checkbox";
 import {
   isAbout,
   type ExceptionKey,
@@ -144,14 +145,12 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
       />
       {r.prepare.dust.length > 0 && (
         <label className="mt-1 flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 accent-(--accent)"
+          <Checkbox
             checked={!own?.dust}
-            onChange={(e) =>
+            onChange={(on) =>
               edit.keep(
-                having("dust", e.target.checked ? r.prepare.dust : []),
-                e.target.checked ? `Dust healed in ${name}` : `No dust in ${name}`,
+                having("dust", on ? r.prepare.dust : []),
+                on ? `Dust healed in ${name}` : `No dust in ${name}`,
               )
             }
           />

@@ -1,3 +1,4 @@
+import { Checkbox } from "../../../ui/Checkbox";
 import type { LocalWhite } from "../../../../core/colour/localWhite";
 import { AS_SHOT } from "../../../../core/colour/whiteBalance";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
@@ -57,16 +58,11 @@ export function LightParts() {
             return (
               <li key={p.id} className="border-t border-line pt-1">
                 <div className="flex items-center gap-2">
-                  <input
-                    type="checkbox"
-                    aria-label={`Light ${i + 1} is on`}
-                    className="size-4 accent-(--accent)"
+                  <Checkbox
+                    name={`Light ${i + 1} is on`}
                     checked={p.on}
-                    onChange={(e) =>
-                      edit.keep(
-                        part(p.id, { on: e.target.checked }),
-                        `Light ${i + 1} ${e.target.checked ? "on" : "off"}`,
-                      )
+                    onChange={(on) =>
+                      edit.keep(part(p.id, { on: on }), `Light ${i + 1} ${on ? "on" : "off"}`)
                     }
                   />
                   <span className="grow truncate">

@@ -1,3 +1,4 @@
+import { Checkbox } from "../../../ui/Checkbox";
 import { measureLens } from "../../../work/lensMeter";
 import { rowMates } from "../../../board/rowMates";
 import { forAnyView } from "../../../../pipeline/recipe/recipe";
@@ -126,12 +127,7 @@ function ForNewStacks() {
       className="mt-2 flex items-center gap-2 border-t border-line pt-2"
       title="Stacks that are found from now on begin with these settings; on the board they can be applied to those that are there (C, Shift C)"
     >
-      <input
-        type="checkbox"
-        className="size-4 accent-(--accent)"
-        checked={isOn}
-        onChange={() => submit({ intent: "prepare" })}
-      />
+      <Checkbox checked={isOn} onChange={() => submit({ intent: "prepare" })} />
       For new stacks of this shoot
     </label>
   );

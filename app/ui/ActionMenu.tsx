@@ -1,0 +1,88 @@
+import { DropdownMenu } from "radix-ui";
+import { Fragment, type ReactNode } from "react";
+import { Button } from "./Button";
+
+/** Something that a menu does. */
+export interface Action {
+  text: string;
+  /** the key that does the same */
+  keys?: string;
+  disabled?: boolean;
+  onSelect: () => void;
+}
+
+/** Actions that stand together. */
+export interface ActionGroup {
+  heading?: string;
+  actions: readonly Action[];
+}
+
+/** A menu of actions, each with its word and its key. */
+export function ActionMenu({
+  name,
+  hint,
+  groups,
+  children,
+}: {
+  name: string;
+  hint?: string;
+  groups: readonly ActionGroup[];
+  /** what stands below the actions */
+  children?: ReactNode;
+}) {
+  const shown = groups.filter((group) => group.actions.length);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button variant="plain" className="px-2" {...(hint ? { title: hint } : {})}>
+          {name}
+          <svg aria-hidden viewBox="0 0 10 6" className="w-2 fill-none stroke-current stroke-[1.5]">
+            <path d="M1 1l4 4 4-4" />
+          </svg>
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={4}
+          className="z-50 max-h-[80vh] min-w-52 overflow-auto rounded border border-line bg-raised p-1 shadow-lg"
+        >
+          {shown.map(({ heading, actions }, i) => (
+            <Fragment key={heading ?? i}>
+              {i > 0 && <DropdownMenu.Separator className="my-1 h-px bg-line" />}
+              {heading && (
+                <DropdownMenu.Label className="px-2 py-0.5 text-[12px] text-quiet">
+                  {heading}
+                </DropdownMenu.Label>
+              )}
+              {actions.map((action) => (
+                <ActionItem key={action.text} {...action} />
+              ))}
+            </Fragment>
+          ))}
+          {children && (
+            <>
+              <DropdownMenu.Separator className="my-1 h-px bg-line" />
+              {children}
+            </>
+          )}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function ActionItem({ text, keys, disabled = false, onSelect }: Action) {
+  return (
+    <DropdownMenu.Item
+      disabled={disabled}
+      onSelect={onSelect}
+      aria-label={text}
+      {...(keys ? { "aria-keyshortcuts": keys } : {})}
+      className="flex h-7 cursor-pointer items-center gap-6 rounded px-2 outline-none data-[disabled]:cursor-default data-[highlighted]:bg-fill data-[disabled]:text-quiet data-[disabled]:opacity-60 pointer-coarse:h-10"
+    >
+      <span className="grow">{text}</span>
+      {keys && <kbd className="font-sans text-[12px] text-quiet">{keys}</kbd>}
+    </DropdownMenu.Item>
+  );
+}
