@@ -13,7 +13,10 @@ import {
 import { Tooltip } from "radix-ui";
 import { RhizomeError } from "../core/error";
 import { isolate } from "./isolation/isolate";
-import { onForeignChange } from "./store/changes";
+import { sweepOrphans } from "./store/sweepOrphans";
+import { onTabMessage } from "./store/tabs";
+import { stopBringingInto } from "./work/bringing";
+import { stopWorkOf } from "./work/jobs";
 import { applySurround } from "./ui/surround";
 import "./app.css";
 
@@ -45,7 +48,18 @@ export default function Root() {
   const { revalidate } = useRevalidator();
   useEffect(() => applySurround(), []);
   useEffect(() => void isolate().catch(() => undefined), []);
-  useEffect(() => onForeignChange(() => void revalidate()), [revalidate]);
+  useEffect(
+    () =>
+      onTabMessage((message) => {
+        if (message.what === "shoot deleted") {
+          stopWorkOf(message.shoot);
+          stopBringingInto(message.shoot);
+        }
+        void revalidate();
+      }),
+    [revalidate],
+  );
+  useEffect(() => void sweepOrphans().catch(() => undefined), []);
   return (
     <Tooltip.Provider delayDuration={500}>
       <Outlet />

@@ -202,7 +202,7 @@ function Frames(props: Props) {
   const size = ROW_HEIGHTS[height].frame;
   return (
     <div
-      className="flex h-full min-w-0 grow items-center overflow-x-auto overflow-y-hidden"
+      className="flex h-full min-w-0 grow items-center overflow-x-auto overflow-y-hidden px-1"
       style={{ gap: kind === "panorama" ? 0 : 8 }}
     >
       {frames.map((frame, i) => (

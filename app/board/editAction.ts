@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
 import { change, step } from "../store/changes";
+import { exclusively, type Writer } from "../store/exclusive";
 import { groupAgain } from "../store/bringIn";
 import { nameOf, newId } from "../store/arrange";
 import * as edit from "../store/edit";
@@ -56,19 +57,37 @@ export const EditSchema = v.variant("intent", [
 ]);
 export type EditRequest = v.InferOutput<typeof EditSchema>;
 
+/** What became of a request: what it is called, or why nothing was kept and what to do. */
+export interface EditOutcome {
+  done?: string | undefined;
+  failed?: string;
+}
+
+/** Does what was asked, alone over all tabs; what cannot be kept is said. */
+export async function runBoardEdit(shootId: string, request: unknown): Promise<EditOutcome> {
+  try {
+    return await exclusively((writer) => runEdit(writer, shootId, request));
+  } catch (e) {
+    const { message, remedy } = RhizomeError.from(e);
+    return { failed: remedy ? `${message} What to do: ${remedy}.` : message };
+  }
+}
+
 /**
  * Does what was asked as one change that can be undone.
  *
  * @returns what it was called, for the status line
  */
 export async function runEdit(
+  writer: Writer,
   shootId: string,
   request: unknown,
 ): Promise<{ done: string | undefined }> {
   const a = v.parse(EditSchema, request);
-  if (a.intent === "undo" || a.intent === "redo") return { done: await step(shootId, a.intent) };
+  if (a.intent === "undo" || a.intent === "redo")
+    return { done: await step(writer, shootId, a.intent) };
   if (a.intent === "group")
-    return { done: (await groupAgain(shootId, a.which)) ? "Group again" : undefined };
+    return { done: (await groupAgain(writer, shootId, a.which)) ? "Group again" : undefined };
   const board = await readBoard(shootId);
   const frames = new Map(board.frames.map((f) => [f.id, f]));
   const arrangement: edit.Arrangement = {
@@ -125,6 +144,6 @@ export async function runEdit(
         return edit.fixedCount(arrangement, many(a.stacks), a.count);
     }
   })();
-  if (done.puts.length) await change(shootId, done.label, done.puts);
+  if (done.puts.length) await change(writer, shootId, done.label, done.puts);
   return { done: done.puts.length ? done.label : undefined };
 }

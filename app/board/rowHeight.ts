@@ -4,7 +4,7 @@ import * as v from "valibot";
 export const ROW_HEIGHTS = {
   low: { text: "Low", row: 72, frame: [48, 32], result: [84, 56] },
   middle: { text: "Middle", row: 112, frame: [72, 48], result: [120, 80] },
-  tall: { text: "Tall", row: 236, frame: [132, 88], result: [320, 213] },
+  tall: { text: "Tall", row: 236, frame: [72, 48], result: [320, 213] },
 } as const satisfies Record<
   string,
   {

@@ -3,8 +3,9 @@ import { useFetcher, useNavigate, useRevalidator } from "react-router";
 import { useStore } from "zustand";
 import { isMerged } from "../../pipeline/recipe/kinds";
 import { BoardBar } from "../board/BoardBar";
+import { BoardNotice } from "../board/BoardNotice";
 import { BoardGrid, type Dropped } from "../board/BoardGrid";
-import { runEdit, type EditRequest } from "../board/editAction";
+import { runBoardEdit, type EditOutcome, type EditRequest } from "../board/editAction";
 import { NO_FILTER, rowsOf, type BoardFilter } from "../board/filter";
 import { Peek } from "../board/Peek";
 import { keepRowHeight, readRowHeight, ROW_HEIGHT_NAMES, type RowHeight } from "../board/rowHeight";
@@ -15,7 +16,7 @@ import { BOARD_KEYS, useBoardKeys } from "../board/useBoardKeys";
 import { useSelection } from "../board/useSelection";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
-import { historyOf, inTurn } from "../store/changes";
+import { historyOf } from "../store/changes";
 import type { Frame, Stack } from "../store/records";
 import { readBoard, type BoardData } from "../store/shoots";
 import { Button } from "../ui/Button";
@@ -30,15 +31,15 @@ export async function clientLoader({ params }: Route.ClientLoaderArgs) {
   return { board: await readBoard(params.shoot), history: await historyOf(params.shoot) };
 }
 
-export const clientAction = ({ request, params }: Route.ClientActionArgs) =>
-  inTurn(async () => runEdit(params.shoot, await request.json()));
+export const clientAction = async ({ request, params }: Route.ClientActionArgs) =>
+  runBoardEdit(params.shoot, await request.json().catch(() => undefined));
 
 /** A shoot's stacks, one a row, in the order they were taken. */
 export default function Board({ loaderData: { board, history } }: Route.ComponentProps) {
   const { shoot, stacks, loose } = board;
   const work = useBringIn(shoot.id);
   const navigate = useNavigate();
-  const fetcher = useFetcher<{ done?: string }>();
+  const fetcher = useFetcher<EditOutcome>();
   const send = (request: EditRequest): void => {
     void fetcher.submit(request as never, { method: "post", encType: "application/json" });
   };
@@ -135,6 +136,7 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
         </Button>
       </TopBar>
       <BringInPanel work={work} />
+      <BoardNotice failed={fetcher.data?.failed} bad={board.bad} />
       {stacks.length > 0 && (
         <>
           <Timeline

@@ -5,6 +5,8 @@ import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
 import { demoDone, demoWanted, fetchDemo } from "../store/demo";
 import { deleteShoot, listShoots, type ShelfEntry } from "../store/shoots";
+import { stopBringingInto } from "../work/bringing";
+import { stopWorkOf } from "../work/jobs";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
 import { Button } from "../ui/Button";
@@ -24,6 +26,8 @@ export async function clientAction({ request }: Route.ClientActionArgs) {
     v.object({ shoot: v.string() }),
     Object.fromEntries(await request.formData()),
   );
+  stopWorkOf(shoot);
+  stopBringingInto(shoot);
   await deleteShoot(shoot);
   return null;
 }

@@ -7,6 +7,8 @@ import { pool } from "../work/pool";
 import { arrange, newId } from "./arrange";
 import { change, type Put } from "./changes";
 import { db, storageError } from "./db";
+import { exclusively, type Writer } from "./exclusive";
+import { stopped } from "../../runtime/stopped";
 import type { Frame } from "./records";
 import { inspectingAllowance } from "../../pipeline/allowance";
 
@@ -86,15 +88,7 @@ export async function bringIn(
     (grouping = grouping.then(async () => {
       if (!fresh.length) return;
       groupedAt = fresh.length;
-      const stacks = await d.getAllFromIndex("stacks", "shootId", shootId);
-      const mine = new Set(fresh.map((f) => f.id));
-      // a stack that was changed manually meanwhile keeps its frames
-      for (const s of stacks)
-        if (s.madeManually || s.frameIds.some((id) => !mine.has(id)))
-          for (const id of s.frameIds) mine.delete(id);
-      await change(shootId, "", await arrange(shootId, [...old, ...fresh], stacks, mine, pairs), {
-        undoable: false,
-      });
+      await groupFresh({ shootId, old, fresh: [...fresh], pairs });
       options.grouped();
     }));
   const take = async (): Promise<File | undefined> => {
@@ -127,10 +121,10 @@ export async function bringIn(
             ["originals", "thumbnails", "appearances", "frames", "shoots"],
             "readwrite",
           );
+          const shoots = tx.objectStore("shoots");
           if (!old.length && !fresh.length)
-            void tx
-              .objectStore("shoots")
-              .put({ id: shootId, name: options.name, createdAt: Date.now() });
+            void shoots.put({ id: shootId, name: options.name, createdAt: Date.now() });
+          else if (!(await shoots.getKey(shootId))) throw stopped();
           fresh.push(frame);
           // a copy: the file on the card may be gone tomorrow
           await Promise.all([
@@ -177,12 +171,59 @@ export async function bringIn(
         .filter((t) => stacks.some((s) => s.takeId === t.id))
         .map((value): Put => ({ store: "takes", value })),
     ];
-    await change(shootId, `Bring in ${fresh.length} frames`, puts, { undoable: true, asNew: true });
+    await exclusively((writer) =>
+      change(writer, shootId, `Bring in ${fresh.length} frames`, puts, {
+        undoable: true,
+        asNew: true,
+      }),
+    );
   }
   state.finished = true;
   if (!fresh.length && !old.length) delete state.shootId;
   report();
   return state;
+}
+
+/** Finding stacks is tried so often while something else changes them. */
+const TRIES = 3;
+
+/**
+ * Finds the stacks of frames that came in. It takes long, so the storage is not held meanwhile: where
+ * stacks were changed by hand since they were read, they are found once more.
+ */
+async function groupFresh({
+  shootId,
+  old,
+  fresh,
+  pairs,
+}: {
+  shootId: string;
+  old: readonly Frame[];
+  fresh: readonly Frame[];
+  pairs: ComparedPairs;
+}): Promise<void> {
+  const d = await db();
+  const readStacks = () => d.getAllFromIndex("stacks", "shootId", shootId);
+  const find = async (): Promise<{ seen: string; puts: Put[] }> => {
+    const stacks = await readStacks();
+    const mine = new Set(fresh.map((f) => f.id));
+    // a stack that was changed by hand meanwhile keeps its frames
+    for (const stack of stacks)
+      if (stack.madeManually || stack.frameIds.some((id) => !mine.has(id)))
+        for (const id of stack.frameIds) mine.delete(id);
+    const puts = await arrange(shootId, [...old, ...fresh], stacks, mine, pairs);
+    return { seen: JSON.stringify(stacks), puts };
+  };
+  for (let left = TRIES; left > 0; left--) {
+    const { seen, puts } = await find();
+    const isKept = await exclusively(async (writer) => {
+      if (left > 1 && JSON.stringify(await readStacks()) !== seen) return false;
+      if (!(await d.getKey("shoots", shootId))) throw stopped();
+      await change(writer, shootId, "", puts, { undoable: false });
+      return true;
+    });
+    if (isKept) return;
+  }
 }
 
 /** With the folder that a file was in, since a camera's number may come again in another one. */
@@ -222,7 +263,11 @@ async function unpacked(
  * Groups again: all frames that no hand has put where they are, or (`loose`) only those in no stack
  * yet.
  */
-export async function groupAgain(shootId: string, which: "untouched" | "loose"): Promise<number> {
+export async function groupAgain(
+  writer: Writer,
+  shootId: string,
+  which: "untouched" | "loose",
+): Promise<number> {
   const d = await db();
   const [frames, stacks] = await Promise.all([
     d.getAllFromIndex("frames", "shootId", shootId),
@@ -244,6 +289,7 @@ export async function groupAgain(shootId: string, which: "untouched" | "loose"):
     stacks,
     new Set(frames.filter((f) => !fixed.has(f.id)).map((f) => f.id)),
   );
-  if (puts.length) await change(shootId, "Group again", puts, { undoable: which === "untouched" });
+  if (puts.length)
+    await change(writer, shootId, "Group again", puts, { undoable: which === "untouched" });
   return puts.length;
 }

@@ -1,5 +1,6 @@
 import * as v from "valibot";
 import { db } from "./db";
+import { exclusively } from "./exclusive";
 
 /** Who is named on the files of all that is brought in from now on. */
 const CaptionSchema = v.object({
@@ -15,5 +16,6 @@ export async function readNaming(): Promise<Naming> {
   return found.success ? found.output : NOBODY;
 }
 export async function keepNaming(naming: Naming): Promise<void> {
-  await (await db()).put("settings", v.parse(CaptionSchema, naming), KEY);
+  const checked = v.parse(CaptionSchema, naming);
+  await exclusively(async () => (await db()).put("settings", checked, KEY));
 }

@@ -8,7 +8,14 @@ beforeEach(() => {
 
 /** A shoot with one stack, and what changes it. */
 async function begin() {
-  const { change, historyOf, step } = await import("./changes");
+  const changes = await import("./changes");
+  const { exclusively } = await import("./exclusive");
+  const { historyOf } = changes;
+  type Rest<T> = T extends (writer: never, ...rest: infer R) => unknown ? R : never;
+  const change = (...args: Rest<typeof changes.change>) =>
+    exclusively((writer) => changes.change(writer, ...args));
+  const step = (...args: Rest<typeof changes.step>) =>
+    exclusively((writer) => changes.step(writer, ...args));
   const { db } = await import("./db");
   const database = await db();
   const stack = stackOf("k1", "s1");

@@ -1,6 +1,9 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
-import { db, storageError } from "./db";
+import type { IDBPObjectStore } from "idb";
+import { db, storageError, type Schema } from "./db";
+import type { Writer } from "./exclusive";
+import { patched, patchesBetween } from "./patches";
 import {
   SCHEMAS,
   UNDOABLE,
@@ -9,26 +12,61 @@ import {
   type RecordOf,
   type Undoable,
 } from "./records";
+import { tellTabs } from "./tabs";
 
 export type Put = {
   [K in Undoable]: { store: K; value: RecordOf[K] } | { store: K; remove: string };
 }[Undoable];
 
-const channel =
-  typeof BroadcastChannel === "undefined" ? undefined : new BroadcastChannel("rhizome");
+/** So many changes of a shoot can be undone; older ones are forgotten. */
+export const MOST_UNDONE = 500;
 
-/** Tells when another tab has changed something. */
-export function onForeignChange(listener: () => void): () => void {
-  channel?.addEventListener("message", listener);
-  return () => channel?.removeEventListener("message", listener);
+const CHANGED_STORES = [...UNDOABLE, "history"] as const;
+type Transaction = Awaited<ReturnType<typeof begin>>;
+const begin = async () => (await db()).transaction(CHANGED_STORES, "readwrite");
+
+/** The keys of a shoot's changes in their index: those done, and those undone. */
+const keyOf = (shootId: string, undone: boolean): IDBKeyRange =>
+  IDBKeyRange.only([shootId, undone ? 1 : 0]);
+
+function checked(puts: readonly Put[]): void {
+  for (const put of puts) {
+    if (!("value" in put)) continue;
+    const read = v.safeParse(SCHEMAS[put.store], put.value);
+    if (read.success) continue;
+    const [issue] = read.issues;
+    throw new RhizomeError(
+      "record-invalid",
+      `This change cannot be kept: ${v.getDotPath(issue) ?? ""} ${issue.message}.`,
+      "reload the page and try again",
+    );
+  }
+}
+
+/** Writes a record, and says how it was changed. @param asNew  undoing takes it away */
+async function write(tx: Transaction, put: Put, asNew: boolean): Promise<Mutation> {
+  const store = tx.objectStore(put.store);
+  const id = "value" in put ? put.value.id : put.remove;
+  const before = asNew ? undefined : await store.get(id);
+  if (!("value" in put)) {
+    await store.delete(id);
+    return { store: put.store, id, ...(before ? { before } : {}) };
+  }
+  await store.put(put.value as never);
+  if (!before) return { store: put.store, id, after: put.value };
+  return { store: put.store, id, ...patchesBetween(before, put.value) };
 }
 
 /**
- * One change of the user's: all records in one transaction, with what they were before, so that it
- * can be undone after a reload too (a new shoot cannot: it is deleted, after asking). What had been
- * undone before it is forgotten, as everywhere.
+ * One change of the user's: all records in one transaction, with the patches that take it back, so
+ * that it can be undone after a reload too (a new shoot cannot: it is deleted, after asking). What
+ * had been undone before it is forgotten, as everywhere.
+ *
+ * @param writer  nobody else writes meanwhile: what the change was made from is still so
+ * @throws RhizomeError `record-invalid`, `storage-full`, `storage-failed`; then nothing was written
  */
 export async function change(
+  _writer: Writer,
   shootId: string,
   label: string,
   puts: readonly Put[],
@@ -38,42 +76,24 @@ export async function change(
     asNew?: boolean;
   } = { undoable: true },
 ): Promise<void> {
-  for (const p of puts)
-    if ("value" in p) {
-      const ok = v.safeParse(SCHEMAS[p.store], p.value);
-      if (!ok.success)
-        throw new RhizomeError(
-          "record-invalid",
-          `This change cannot be kept: ${v.getDotPath(ok.issues[0]) ?? ""} ${ok.issues[0].message}.`,
-          "reload the page and try again",
-        );
-    }
-  await locked(async () => {
-    const tx = (await db()).transaction([...UNDOABLE, "history"], "readwrite");
+  checked(puts);
+  await stored(async () => {
+    const tx = await begin();
     const mutations: Mutation[] = [];
-    for (const p of puts) {
-      const store = tx.objectStore(p.store);
-      const id = "value" in p ? p.value.id : p.remove;
-      const before = options.asNew ? undefined : await store.get(id);
-      mutations.push({
-        store: p.store,
-        id,
-        ...(before ? { before } : {}),
-        ...("value" in p ? { after: p.value } : {}),
-      });
-      if ("value" in p) await store.put(p.value as never);
-      else await store.delete(id);
-    }
-    if (!options.undoable) {
-      await tx.done;
-      return;
-    }
-    const history = tx.objectStore("history");
-    for (const e of await history.index("shootId").getAll(shootId))
-      if (e.undone) await history.delete(e.id);
-    await history.add({ shootId, label, mutations, undone: false } as unknown as HistoryEntry);
+    for (const put of puts) mutations.push(await write(tx, put, options.asNew ?? false));
+    if (options.undoable) await remember(tx, { shootId, label, mutations, undone: 0 });
     await tx.done;
   });
+}
+
+/** Adds to what can be undone, up to the limit. */
+async function remember(tx: Transaction, entry: Omit<HistoryEntry, "id">): Promise<void> {
+  const history = tx.objectStore("history");
+  const index = history.index("byShoot");
+  for (const id of await index.getAllKeys(keyOf(entry.shootId, true))) await history.delete(id);
+  await history.add(entry as HistoryEntry);
+  const done = await index.getAllKeys(keyOf(entry.shootId, false));
+  for (const id of done.slice(0, Math.max(0, done.length - MOST_UNDONE))) await history.delete(id);
 }
 
 export interface HistoryState {
@@ -81,61 +101,81 @@ export interface HistoryState {
   redo?: string;
 }
 
+/** The change that undo takes back next, or that redo brings back. */
+async function nextEntry(
+  history: Pick<IDBPObjectStore<Schema, ["history"], "history">, "index">,
+  shootId: string,
+  direction: "undo" | "redo",
+): Promise<HistoryEntry | undefined> {
+  const index = history.index("byShoot");
+  const [range, order] =
+    direction === "undo"
+      ? [keyOf(shootId, false), "prev" as const]
+      : [keyOf(shootId, true), "next" as const];
+  return (await index.openCursor(range, order))?.value;
+}
+
 /** What the next undo and redo would take back and bring back. */
 export async function historyOf(shootId: string): Promise<HistoryState> {
-  const all = await (await db()).getAllFromIndex("history", "shootId", shootId);
-  const undo = all.filter((e) => !e.undone).at(-1);
-  const redo = all.find((e) => e.undone);
+  const d = await db();
+  const [undo, redo] = await Promise.all([
+    nextEntry(d.transaction("history").store, shootId, "undo"),
+    nextEntry(d.transaction("history").store, shootId, "redo"),
+  ]);
   return { ...(undo ? { undo: undo.label } : {}), ...(redo ? { redo: redo.label } : {}) };
 }
 
+/** Takes a record's change back, or brings it back. */
+async function replay(
+  tx: Transaction,
+  { store: name, id, before, after, forth, back }: Mutation,
+  direction: "undo" | "redo",
+): Promise<void> {
+  const store = tx.objectStore(name);
+  const patches = direction === "undo" ? back : forth;
+  if (patches) {
+    const now = await store.get(id);
+    if (now) await store.put(patched(now, patches) as never);
+    return;
+  }
+  const value = direction === "undo" ? before : after;
+  if (value) await store.put(value as never);
+  else await store.delete(id);
+}
+
 /**
- * Takes back the newest change of a shoot, or brings back the one taken back last.
+ * Takes back the newest change of a shoot, or brings back the one taken back last. What was changed
+ * in the same records since, in another tab, stays.
  *
  * @returns its label, if there was one
  */
 export async function step(
+  _writer: Writer,
   shootId: string,
   direction: "undo" | "redo",
 ): Promise<string | undefined> {
   let label: string | undefined;
-  await locked(async () => {
-    const tx = (await db()).transaction([...UNDOABLE, "history"], "readwrite");
+  await stored(async () => {
+    const tx = await begin();
     const history = tx.objectStore("history");
-    const all = await history.index("shootId").getAll(shootId);
-    const entry =
-      direction === "undo" ? all.filter((e) => !e.undone).at(-1) : all.find((e) => e.undone);
+    const entry = await nextEntry(history as never, shootId, direction);
     if (entry) {
       label = entry.label;
-      for (const m of direction === "undo" ? [...entry.mutations].reverse() : entry.mutations) {
-        const value = direction === "undo" ? m.before : m.after;
-        if (value) await tx.objectStore(m.store).put(value as never);
-        else await tx.objectStore(m.store).delete(m.id);
-      }
-      await history.put({ ...entry, undone: direction === "undo" });
+      const { mutations } = entry;
+      for (const mutation of direction === "undo" ? [...mutations].reverse() : mutations)
+        await replay(tx, mutation, direction);
+      await history.put({ ...entry, undone: direction === "undo" ? 1 : 0 });
     }
     await tx.done;
   });
   return label;
 }
 
-let lastAsked: Promise<unknown> = Promise.resolve();
-/**
- * What the user asks for in this tab, one after another: each change reads what the one before it
- * wrote, and undo finds it stored.
- */
-export function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  const mine = lastAsked.then(work, work);
-  lastAsked = mine;
-  return mine;
-}
-
-/** One writer at a time over all tabs. */
-async function locked(work: () => Promise<void>): Promise<void> {
+/** Writes, and tells the other tabs; what the storage says against it is told as it is elsewhere. */
+async function stored(work: () => Promise<void>): Promise<void> {
   try {
-    if (navigator.locks) await navigator.locks.request("rhizome-write", work);
-    else await work();
-    channel?.postMessage("changed");
+    await work();
+    tellTabs({ what: "changed" });
   } catch (e) {
     throw storageError(e);
   }

@@ -23,7 +23,7 @@ const STORES = [
 ];
 
 /** A database as an earlier version made it, with a shoot in it. */
-async function olderStorage(version: 1 | 2 | 3): Promise<void> {
+async function olderStorage(version: 1 | 2 | 3 | 4): Promise<void> {
   const database = await openDB("rhizome", version, {
     upgrade(d) {
       d.createObjectStore("shoots", { keyPath: "id" });
@@ -39,8 +39,11 @@ async function olderStorage(version: 1 | 2 | 3): Promise<void> {
       d.createObjectStore("appearances");
     },
   });
-  const stored: Record<string, unknown> = { ...stackOf("k1", "s1"), mended: true };
+  // until version 4 another word stood for what was made by hand
+  const word = version < 4 ? "mended" : "madeManually";
+  const stored: Record<string, unknown> = { ...stackOf("k1", "s1") };
   delete stored.madeManually;
+  stored[word] = true;
   await database.put("shoots", shootOf("s1"));
   await database.put("stacks", stored);
   await database.put("history", {
@@ -48,7 +51,7 @@ async function olderStorage(version: 1 | 2 | 3): Promise<void> {
     label: "Cut",
     undone: false,
     mutations: [
-      { store: "stacks", id: "k1", before: { ...stored, mended: false }, after: stored },
+      { store: "stacks", id: "k1", before: { ...stored, [word]: false }, after: stored },
       { store: "stacks", id: "k2", after: { ...stored, id: "k2" } },
     ],
   });
@@ -56,7 +59,7 @@ async function olderStorage(version: 1 | 2 | 3): Promise<void> {
   database.close();
 }
 
-test.each([1, 2, 3] as const)(
+test.each([1, 2, 3, 4] as const)(
   "version %i is brought up with all that is in it",
   async (version) => {
     await olderStorage(version);
@@ -67,13 +70,13 @@ test.each([1, 2, 3] as const)(
     expect(await database.getAllFromIndex("stacks", "shootId", "s1")).toEqual([
       { ...stackOf("k1", "s1"), madeManually: true },
     ]);
-    const [entry] = await database.getAll("history");
+    const [entry] = await database.getAllFromIndex("history", "byShoot", ["s1", 0]);
     expect(entry!.mutations).toEqual([
       {
         store: "stacks",
         id: "k1",
-        before: stackOf("k1", "s1"),
-        after: { ...stackOf("k1", "s1"), madeManually: true },
+        forth: [{ op: "replace", path: ["madeManually"], value: true }],
+        back: [{ op: "replace", path: ["madeManually"], value: false }],
       },
       {
         store: "stacks",

@@ -2,9 +2,9 @@ import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
 import type { FrameSignature } from "../../core/grouping/signature";
 import type { Frame, HistoryEntry, Result, Shoot, Stack, Take } from "./records";
-import { nameMadeManually } from "./migrations";
+import { keepPatches, nameMadeManually } from "./migrations";
 
-interface Schema extends DBSchema {
+export interface Schema extends DBSchema {
   shoots: { key: string; value: Shoot };
   frames: { key: string; value: Frame; indexes: { shootId: string } };
   originals: { key: string; value: Blob };
@@ -14,7 +14,11 @@ interface Schema extends DBSchema {
   stacks: { key: string; value: Stack; indexes: { shootId: string } };
   takes: { key: string; value: Take; indexes: { shootId: string } };
   results: { key: string; value: Result; indexes: { shootId: string } };
-  history: { key: number; value: HistoryEntry; indexes: { shootId: string } };
+  history: {
+    key: number;
+    value: HistoryEntry;
+    indexes: { shootId: string; byShoot: [string, number] };
+  };
   settings: { key: string; value: unknown };
   /** merges kept so that a stack opens at once; they can be made again at any time */
   kept: { key: string; value: Blob };
@@ -30,7 +34,7 @@ let opened: Promise<Db> | undefined;
 
 /** The browser's storage. Each version adds its stores, so that any older one can be brought up. */
 export function db(): Promise<Db> {
-  opened ??= openDB<Schema>("rhizome", 4, {
+  opened ??= openDB<Schema>("rhizome", 5, {
     async upgrade(d, from, _to, tx) {
       if (from < 1) {
         d.createObjectStore("shoots", { keyPath: "id" });
@@ -50,6 +54,10 @@ export function db(): Promise<Db> {
         d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");
       }
       if (from > 0 && from < 4) await nameMadeManually(tx as never);
+      if (from < 5) {
+        tx.objectStore("history").createIndex("byShoot", ["shootId", "undone"]);
+        if (from > 0) await keepPatches(tx as never);
+      }
     },
     blocking() {
       void opened?.then((d) => d.close());

@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { RhizomeError } from "../../core/error";
 import { db } from "./db";
+import { exclusively } from "./exclusive";
 
 /**
  * A scene of the demo that the stand-in camera takes frames of: those it is known from and how they
@@ -68,5 +69,5 @@ export async function demoWanted(): Promise<boolean> {
   return !(await (await db()).get("settings", SEEDED));
 }
 export async function demoDone(): Promise<void> {
-  await (await db()).put("settings", true, SEEDED);
+  await exclusively(async () => (await db()).put("settings", true, SEEDED));
 }

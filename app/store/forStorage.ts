@@ -1,7 +1,7 @@
 // What the tests of the storage share: a database in memory, and records.
 import "fake-indexeddb/auto";
 import { IDBFactory } from "fake-indexeddb";
-import type { Shoot, Stack } from "./records";
+import type { Frame, Shoot, Stack } from "./records";
 
 /** Begins with an empty database; the modules that keep it open have to be loaded anew. */
 export function emptyStorage(): void {
@@ -30,4 +30,20 @@ export const stackOf = (id: string, shootId: string): Stack => ({
   done: false,
   accepted: [],
   madeManually: false,
+});
+
+export const frameOf = (id: string, shootId: string): Frame => ({
+  id,
+  shootId,
+  hash: `hash ${id}`,
+  size: 1,
+  info: {
+    name: `${id}.jpg`,
+    format: "jpeg",
+    width: 10,
+    height: 10,
+    depth: 8,
+    profile: "sRGB",
+    exif: {},
+  },
 });

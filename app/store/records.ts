@@ -1,3 +1,4 @@
+import type { Patch } from "immer";
 import * as v from "valibot";
 import { FrameInfoSchema } from "../../core/frame/frame";
 import { RecipeSchema } from "../../pipeline/recipe/recipe";
@@ -59,6 +60,11 @@ export const TakeSchema = v.object({
   recipe: RecipeSchema,
 });
 export type Take = v.InferOutput<typeof TakeSchema>;
+/** The same as it may be stored: a recipe of an earlier version is brought up where it is read. */
+export const StoredTakeSchema = v.object({
+  ...TakeSchema.entries,
+  recipe: v.custom<Take["recipe"]>((recipe) => typeof recipe === "object" && recipe !== null),
+});
 
 /** The small picture of a stack's last merge; `key` tells what it was made from. */
 export const ResultSchema = v.object({
@@ -77,18 +83,23 @@ export type Result = v.InferOutput<typeof ResultSchema>;
  */
 export const UNDOABLE = ["shoots", "frames", "stacks", "takes"] as const;
 export type Undoable = (typeof UNDOABLE)[number];
+/** A record that was added, removed, or changed by patches. */
 export interface Mutation {
   store: Undoable;
   id: string;
   before?: unknown;
   after?: unknown;
+  forth?: Patch[];
+  back?: Patch[];
 }
+
+/** A change of a shoot that can be undone, or was. `undone` is 0 or 1, to be found by index. */
 export interface HistoryEntry {
   id: number;
   shootId: string;
   label: string;
   mutations: Mutation[];
-  undone: boolean;
+  undone: 0 | 1;
 }
 
 export const SCHEMAS = {

@@ -3,8 +3,21 @@ import { RhizomeError } from "../../core/error";
 import { asKind, parseRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import { isMerged } from "../../pipeline/recipe/kinds";
 import { exposureEv } from "../../core/frame/frame";
-import { db } from "./db";
-import { StackSchema, type Frame, type Result, type Shoot, type Stack, type Take } from "./records";
+import { db, storageError } from "./db";
+import { exclusively } from "./exclusive";
+import { goodRecords, type BadRecord } from "./goodRecords";
+import { tellTabs } from "./tabs";
+import {
+  FrameSchema,
+  ResultSchema,
+  StackSchema,
+  StoredTakeSchema,
+  type Frame,
+  type Result,
+  type Shoot,
+  type Stack,
+  type Take,
+} from "./records";
 
 export interface ShelfEntry {
   shoot: Shoot;
@@ -52,8 +65,19 @@ export async function listShoots(): Promise<ShelfEntry[]> {
 /**
  * A take's recipe in the form that its stack's kind asks for, which may have been changed since.
  */
-const recipeOf = (take: Take, kind: Stack["kind"] | undefined): Recipe =>
+const recipeOf = (take: Pick<Take, "recipe">, kind: Stack["kind"] | undefined): Recipe =>
   asKind(parseRecipe(take.recipe), kind && isMerged(kind) ? kind : "bracket");
+
+/** A take with its recipe as this version knows it, by its id; one that cannot be read is set aside. */
+function readTake(take: Take, stacks: readonly Stack[], bad: BadRecord[]): [[string, Take]] | [] {
+  try {
+    const kind = stacks.find((stack) => stack.id === take.stackId)?.kind;
+    return [[take.id, { ...take, recipe: recipeOf(take, kind) }]];
+  } catch (e) {
+    bad.push({ what: "take", id: take.id, why: RhizomeError.from(e).message });
+    return [];
+  }
+}
 
 export interface BoardData {
   shoot: Shoot;
@@ -64,6 +88,8 @@ export interface BoardData {
   thumbnails: Map<string, Blob>;
   /** brought in, but not yet in a stack */
   loose: number;
+  /** records that could not be read and are left out */
+  bad: BadRecord[];
 }
 
 export async function readBoard(shootId: string): Promise<BoardData> {
@@ -75,14 +101,17 @@ export async function readBoard(shootId: string): Promise<BoardData> {
       "This shoot is not in this browser's storage.",
       "go back to the shelf",
     );
-  const [frames, stored, takes, results] = await Promise.all([
+  const stored = await Promise.all([
     d.getAllFromIndex("frames", "shootId", shootId),
     d.getAllFromIndex("stacks", "shootId", shootId),
     d.getAllFromIndex("takes", "shootId", shootId),
     d.getAllFromIndex("results", "shootId", shootId),
   ]);
-  // what older versions did not know has its default
-  const stacks = stored.map((s) => v.parse(StackSchema, s));
+  const bad: BadRecord[] = [];
+  const frames = goodRecords("frame", FrameSchema, stored[0], bad);
+  const stacks = goodRecords("stack", StackSchema, stored[1], bad);
+  const takes = goodRecords("take", StoredTakeSchema, stored[2], bad);
+  const results = goodRecords("result", ResultSchema, stored[3], bad);
   const placed = new Set(stacks.flatMap((s) => s.frameIds));
   // one transaction for all: each costs as much as reading a picture
   const thumbnails = new Map<string, Blob>();
@@ -97,15 +126,11 @@ export async function readBoard(shootId: string): Promise<BoardData> {
     shoot,
     frames,
     stacks: stacks.sort((a, b) => a.order - b.order),
-    takes: new Map(
-      takes.map((t) => [
-        t.id,
-        { ...t, recipe: recipeOf(t, stacks.find((s) => s.id === t.stackId)?.kind) },
-      ]),
-    ),
+    takes: new Map(takes.flatMap((take) => readTake(take, stacks, bad))),
     loose: frames.filter((f) => !placed.has(f.id)).length,
     results: new Map(results.map((r) => [r.id, r])),
     thumbnails,
+    bad,
   };
 }
 
@@ -277,12 +302,28 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   };
 }
 
-export async function keepResult(result: Result): Promise<void> {
-  await (await db()).put("results", result);
+/** Keeps the picture of a stack's merge, unless the stack is gone meanwhile. */
+export function keepResult(result: Result): Promise<void> {
+  const checked = v.parse(ResultSchema, result);
+  return exclusively(async () => {
+    const tx = (await db()).transaction(["stacks", "results"], "readwrite");
+    if (await tx.objectStore("stacks").getKey(checked.id))
+      await tx.objectStore("results").put(checked);
+    await tx.done;
+  }).catch((e: unknown) => {
+    throw storageError(e);
+  });
 }
 
 /** Deletes a shoot with everything that only it uses. Not undone: the user was asked. */
-export async function deleteShoot(shootId: string): Promise<void> {
+export function deleteShoot(shootId: string): Promise<void> {
+  return exclusively(async () => {
+    await removeShoot(shootId);
+    tellTabs({ what: "shoot deleted", shoot: shootId });
+  });
+}
+
+async function removeShoot(shootId: string): Promise<void> {
   const d = await db();
   const tx = d.transaction(
     [

@@ -16,3 +16,9 @@ export const bringing = createStore<Bringing>(() => ({}));
 
 /** Something else is brought in, or how far it is. */
 export const setBringing = (next: Bringing): void => bringing.setState(next, true);
+
+/** Frames are brought into a shoot no more: it is gone. */
+export function stopBringingInto(shoot: string): void {
+  const { state, stopper } = bringing.getState();
+  if (state?.shootId === shoot) stopper?.abort();
+}

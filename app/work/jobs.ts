@@ -12,8 +12,9 @@ export interface Job {
   id: number;
   title: string;
   kind: JobKind;
-  /** the stack it works on */
+  /** the stack it works on, and its shoot */
   about?: string;
+  shoot?: string;
   share: number;
   doing: string;
   state: "waiting" | "running" | "done" | "failed" | "stopped";
@@ -56,6 +57,14 @@ export function toFront(id: number): void {
   tray.setState({ jobs: [...rest.slice(0, first), job, ...rest.slice(first)] });
 }
 
+/** Stops and forgets what is about a shoot that is gone. */
+export function stopWorkOf(shoot: string): void {
+  for (const job of jobsNow().filter((j) => j.shoot === shoot)) {
+    job.stop();
+    forget(job.id);
+  }
+}
+
 /** The last delivery of a stack that the tray knows of. */
 export const deliveryOf = ({ jobs }: Tray, stackId: string): Job | undefined =>
   jobs.findLast((j) => j.kind === "delivery" && j.about === stackId);
@@ -68,7 +77,7 @@ export const deliveryOf = ({ jobs }: Tray, stackId: string): Job | undefined =>
 export function startJob(
   title: string,
   work: Work,
-  { kind = "merge", about }: { kind?: JobKind; about?: string } = {},
+  { kind = "merge", about, shoot }: Partial<Pick<Job, "kind" | "about" | "shoot">> = {},
 ): Promise<void> {
   const id = nextId++;
   const stopper = new AbortController();
@@ -86,6 +95,7 @@ export function startJob(
     title,
     kind,
     ...(about ? { about } : {}),
+    ...(shoot ? { shoot } : {}),
     share: 0,
     doing: "Waiting",
     state: "waiting",
@@ -115,7 +125,7 @@ function next(): void {
   });
 }
 
-async function run({ id, title, kind, about }: Job): Promise<void> {
+async function run({ id, title, kind, about, shoot }: Job): Promise<void> {
   const { work, stopper } = works.get(id)!;
   patch(id, { state: "running", startedAt: Date.now() });
   try {
@@ -134,7 +144,11 @@ async function run({ id, title, kind, about }: Job): Promise<void> {
         error,
         again: () => {
           forget(id);
-          void startJob(title, work, { kind, ...(about ? { about } : {}) });
+          void startJob(title, work, {
+            kind,
+            ...(about ? { about } : {}),
+            ...(shoot ? { shoot } : {}),
+          });
         },
       });
   }

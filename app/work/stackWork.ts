@@ -103,7 +103,7 @@ export function mergeInBackground(
       done();
       return undefined;
     },
-    { about: stackId },
+    { about: stackId, shoot: shootId },
   );
 }
 
@@ -112,7 +112,7 @@ export function mergeInBackground(
  * path signs go.
  */
 export function deliver(
-  { id, name, rating, label }: Pick<Stack, "id" | "name" | "rating" | "label">,
+  { id, shootId, name, rating, label }: Pick<Stack, "id" | "shootId" | "name" | "rating" | "label">,
   frames: NestableFrame[],
   recipe: Recipe,
 ): void {
@@ -147,6 +147,6 @@ export function deliver(
       setTimeout(() => URL.revokeObjectURL(url), 60000);
       return `${done.width} × ${done.height} px, ${(picture.size / 2 ** 20).toFixed(1)} MiB, in ${(done.timingsMs.total / 1000).toFixed(1)} s`;
     },
-    { kind: "delivery", about: id },
+    { kind: "delivery", about: id, shoot: shootId },
   );
 }

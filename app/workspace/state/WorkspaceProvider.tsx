@@ -17,7 +17,7 @@ export function WorkspaceProvider({
 }) {
   const frames = useStable(read.frames);
   const record = useMemo(() => ({ ...read, frames }), [read, frames]);
-  const { recipe, edit, submit, unsaved, changing } = useRecipeEdit(record.take);
+  const { recipe, edit, submit, unsaved, changing, failed } = useRecipeEdit(record.take);
   const latest = useRef({ record, recipe });
   useEffect(() => {
     latest.current = { record, recipe };
@@ -43,6 +43,9 @@ export function WorkspaceProvider({
     };
   });
   useEffect(() => () => workspace.session.close(), [workspace]);
+  useEffect(() => {
+    if (failed) workspace.view.setState({ note: failed });
+  }, [workspace, failed]);
   const value = useMemo(
     () => ({ record, recipe, unsaved, changing }),
     [record, recipe, unsaved, changing],

@@ -1,9 +1,11 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useFetcher } from "react-router";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
+import { patchesBetween } from "../../store/patches";
 import type { Take } from "../../store/records";
 import { noteUnsaved } from "../../store/unsaved";
 import { useStable } from "../../ui/useStable";
+import type { Intent, Outcome } from "./action";
 import type { Edit } from "./edit";
 
 /** A recipe that is on screen and not, or not known to be, in the database. */
@@ -12,13 +14,6 @@ interface Edited {
   /** it is on its way there; else it is still under the hand */
   sent: boolean;
 }
-
-/** What else is changed from the workspace; the route's action takes it. */
-export type Intent =
-  | { intent: "undo" | "redo" }
-  | { intent: "accept"; key: string }
-  /** new stacks of the shoot begin with these settings */
-  | { intent: "prepare" };
 
 export interface RecipeEdit {
   /** as it is on screen */
@@ -29,22 +24,33 @@ export interface RecipeEdit {
   unsaved: boolean;
   /** a change of the recipe is under the hand or on its way */
   changing: boolean;
+  /** why the last change could not be kept, and what to do; it is still on screen */
+  failed: string | undefined;
 }
 
 const AS_JSON = { method: "post", encType: "application/json" } as const;
 
 /**
  * The recipe of a take as it is changed: what a control shows stands over what is stored until it
- * has come back from there. What was begun after the last change was sent stays on screen.
+ * has come back from there. What was begun after the last change was sent stays on screen, and so
+ * does what could not be stored.
  */
 export function useRecipeEdit(take: Take): RecipeEdit {
-  const fetcher = useFetcher();
+  const fetcher = useFetcher<Outcome>();
   const [edited, setEdited] = useState<Edited>();
   const recipe = useStable(edited?.recipe ?? take.recipe);
   const idle = fetcher.state === "idle";
+  const failed = idle ? fetcher.data?.failed : undefined;
+  /** what the next change starts from: what is stored once all that was sent has arrived */
+  const base = useRef(take.recipe);
   useEffect(() => {
-    if (idle) setEdited((now) => (now?.sent ? undefined : now));
-  }, [take.recipe, idle]);
+    if (!idle) return;
+    base.current = take.recipe;
+    setEdited((now) => {
+      if (!now?.sent) return now;
+      return failed ? { ...now, sent: false } : undefined;
+    });
+  }, [take.recipe, idle, failed]);
   useEffect(() => {
     if (!edited) return;
     const note = (): void => noteUnsaved(take.id, take.recipe, edited.recipe);
@@ -56,16 +62,18 @@ export function useRecipeEdit(take: Take): RecipeEdit {
   useEffect(() => {
     sending.current = fetcher.submit;
   });
-  const send = useCallback((body: object): void => {
-    void sending.current(body as never, AS_JSON);
+  const submit = useCallback((intent: Intent): void => {
+    void sending.current(intent as never, AS_JSON);
   }, []);
   const [edit] = useState<Edit>(() => ({
     show: (to) => setEdited({ recipe: to, sent: false }),
     keep: (to, label) => {
+      const { forth } = patchesBetween(base.current, to);
+      base.current = to;
       setEdited({ recipe: to, sent: true });
-      send({ intent: "recipe", recipe: to, label });
+      submit({ intent: "recipe", patches: forth as never, label });
     },
   }));
   const changing = edited !== undefined;
-  return { recipe, edit, submit: send, unsaved: changing || !idle, changing };
+  return { recipe, edit, submit, unsaved: changing || !idle, changing, failed };
 }

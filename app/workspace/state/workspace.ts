@@ -7,7 +7,7 @@ import type { StackData } from "../../store/shoots";
 import type { StackSession } from "../../work/session";
 import type { SessionState } from "../../work/sessionState";
 import type { Edit } from "./edit";
-import type { Intent } from "./useRecipeEdit";
+import type { Intent } from "./action";
 import type { Reading, View } from "./view";
 
 /** What an opened stack is made of: stored data, as its route has read them. */
