@@ -33,7 +33,8 @@ const policy = [
 // no page, and nowhere else
 const workerPolicy =
   "default-src 'none'; script-src 'self' 'wasm-unsafe-eval' 'unsafe-eval'; worker-src 'self'; connect-src 'self' blob:";
-const isWorker = (path: string): boolean => /^\/(vips|libraw)\/|\/(webWorker|helperWorker)-[\w-]+\.js$/.test(path);
+const isWorker = (path: string): boolean =>
+  /^\/(vips|libraw)\/|\/(webWorker|helperWorker)-[\w-]+\.js$/.test(path);
 
 const app = express();
 app.disable("x-powered-by");

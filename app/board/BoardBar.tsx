@@ -55,7 +55,7 @@ export function BoardBar({ filter, onFilter, shown, all, height, onHeight, actio
     <div
       role="toolbar"
       aria-label="Board"
-      className="flex h-10 shrink-0 items-center gap-1 border-b border-line bg-panel px-3 pointer-coarse:h-12"
+      className="flex min-h-10 shrink-0 flex-wrap items-center gap-1 border-b border-line bg-panel px-3 py-1"
     >
       <span className="text-[12px] text-quiet">Show</span>
       <Select

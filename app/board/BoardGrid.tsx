@@ -18,7 +18,7 @@ import { StackRow, type RowHandlers, type Writing } from "./StackRow";
 import type { Selection } from "./useSelection";
 
 /** Rows beyond those seen that are there already. */
-const OVERSCAN = 4;
+const OVERSCAN = 6;
 /** A drag begins after so many px, or after a finger has rested so long, ms. */
 const DRAG_PX = 6;
 const TOUCH_MS = 250;

@@ -1,3 +1,4 @@
+import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { clamp } from "../../core/math/clamp";
 import type { Part } from "../store/edit";
@@ -136,67 +137,97 @@ export function SelectionMenus({ actions: a }: { actions: BoardActions }) {
 }
 
 function StackMenu({ actions: a }: { actions: BoardActions }) {
+  const [isCutting, setCutting] = useState(false);
   const { selection } = a;
   const one = selection.length === 1 ? selection[0] : undefined;
   const isNested = one !== undefined && !one.frameIds.length;
   return (
-    <ActionMenu
-      name="Stack"
-      groups={[
-        {
-          actions: [
-            { text: "Merge", keys: "M", onSelect: a.merge },
-            {
-              text: selection.length > 1 ? "Join" : "Join with the next",
-              keys: "J",
-              onSelect: a.join,
-            },
-            { text: "Nest", keys: "N", disabled: selection.length < 2, onSelect: a.nest },
-            { text: "Un-nest", keys: "U", disabled: !isNested, onSelect: a.unnest },
-          ],
-        },
-        {
-          heading: "Kind",
-          actions: KINDS.map(([kind, text]) => ({ text, onSelect: () => a.setKind(kind) })),
-        },
-        {
-          heading: "Words",
-          actions: [
-            { text: "Name", keys: "F2", disabled: !one, onSelect: a.rename },
-            { text: "Note", keys: "Shift F2", disabled: !one, onSelect: a.writeNote },
-          ],
-        },
-      ]}
-    >
-      <SetsOf onCut={a.cutIntoSets} />
-    </ActionMenu>
+    <>
+      <ActionMenu
+        name="Stack"
+        groups={[
+          {
+            actions: [
+              { text: "Merge", keys: "M", onSelect: a.merge },
+              {
+                text: selection.length > 1 ? "Join" : "Join with the next",
+                keys: "J",
+                onSelect: a.join,
+              },
+              { text: "Nest", keys: "N", disabled: selection.length < 2, onSelect: a.nest },
+              { text: "Un-nest", keys: "U", disabled: !isNested, onSelect: a.unnest },
+              { text: "Cut into sets…", onSelect: () => setCutting(true) },
+            ],
+          },
+          {
+            heading: "Kind",
+            actions: KINDS.map(([kind, text]) => ({ text, onSelect: () => a.setKind(kind) })),
+          },
+          {
+            heading: "Words",
+            actions: [
+              { text: "Name", keys: "F2", disabled: !one, onSelect: a.rename },
+              { text: "Note", keys: "Shift F2", disabled: !one, onSelect: a.writeNote },
+            ],
+          },
+        ]}
+      />
+      <SetsDialog open={isCutting} onClose={() => setCutting(false)} onCut={a.cutIntoSets} />
+    </>
   );
 }
 
-/** Cuts the selected stacks into sets of so many frames. */
-function SetsOf({ onCut }: { onCut: (frames: number) => void }) {
+/** Asks how many frames a set has, and cuts the selected stacks into such sets. */
+function SetsDialog({
+  open,
+  onClose,
+  onCut,
+}: {
+  open: boolean;
+  onClose: () => void;
+  onCut: (frames: number) => void;
+}) {
   const [count, setCount] = useState(3);
+  const cut = (): void => {
+    onClose();
+    onCut(count);
+  };
   return (
-    <div
-      className="flex h-8 items-center gap-2 px-2"
-      onKeyDown={(e) => {
-        if (e.key !== "Escape" && e.key !== "Tab") e.stopPropagation();
-      }}
-    >
-      <span className="grow">Sets of</span>
-      <input
-        type="number"
-        aria-label="Frames a set"
-        min={1}
-        max={MOST_FRAMES}
-        value={count}
-        onChange={(e) => setCount(clamp(Math.round(Number(e.target.value)) || 1, 1, MOST_FRAMES))}
-        className="h-6 w-12 rounded border border-line bg-transparent px-1 text-right"
-      />
-      <Button className="h-6 px-2" onClick={() => onCut(count)}>
-        Cut
-      </Button>
-    </div>
+    <Dialog.Root open={open} onOpenChange={(to) => !to && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed left-1/2 top-1/3 z-50 w-72 -translate-x-1/2 rounded border border-line bg-panel p-4 shadow-lg"
+        >
+          <Dialog.Title className="mb-3 font-semibold">Cut into sets</Dialog.Title>
+          <form
+            className="flex items-center gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              cut();
+            }}
+          >
+            <label className="flex grow items-center gap-2">
+              <span className="grow text-quiet">Frames a set</span>
+              <input
+                type="number"
+                min={1}
+                max={MOST_FRAMES}
+                value={count}
+                onChange={(e) =>
+                  setCount(clamp(Math.round(Number(e.target.value)) || 1, 1, MOST_FRAMES))
+                }
+                className="h-7 w-14 rounded border border-line bg-track px-1 text-right"
+              />
+            </label>
+            <Button variant="accent" type="submit">
+              Cut
+            </Button>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
   );
 }
 

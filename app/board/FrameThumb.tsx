@@ -46,12 +46,12 @@ export const FrameThumb = memo(function FrameThumb(props: Props) {
   const t = drag.transform;
   const notes = `${isLeftOut ? ", left out of the merge" : ""}${isReference ? ", reference" : ""}`;
   return (
-    <figure
+    <div
       ref={drag.setNodeRef}
       {...drag.listeners}
       role="gridcell"
       tabIndex={isCursor ? 0 : -1}
-      aria-label={`${frame.info.name}, ${caption}${notes}`}
+      aria-label={`${isLeftOut ? "out" : inSet} ${frame.info.name}${notes}`}
       aria-selected={isPicked}
       data-frame={frame.info.name}
       data-cursor={isCursor || undefined}
@@ -72,12 +72,12 @@ export const FrameThumb = memo(function FrameThumb(props: Props) {
         className={`rounded-sm object-cover ${isLeftOut ? "opacity-30" : ""} ${outline}`}
         style={{ height, width: isUpright ? height * 0.75 : width }}
       />
-      <figcaption
+      <p
         className={`text-center text-[12px] leading-4 ${isReference ? "font-semibold text-ink" : "text-quiet"}`}
       >
         {isLeftOut ? "out" : inSet}
-      </figcaption>
-    </figure>
+      </p>
+    </div>
   );
 });
 

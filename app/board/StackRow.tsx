@@ -72,7 +72,6 @@ export const StackRow = memo(function StackRow(props: Props) {
     >
       {active && !row.members.length && <DropRow stack={stack.id} />}
       {isCurrent && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-accent" />}
-      <MergedMark isMerged={props.result !== undefined} isSingle={stack.kind === "single"} />
       <StackWords {...props} />
       <Frames {...props} />
       <Outcome {...props} />
@@ -89,56 +88,65 @@ function DropRow({ stack }: { stack: string }) {
 }
 
 /** What the stack is called, why it is one, and what is odd about it. */
-function StackWords({ row, to, writing, height, on }: Props) {
+function StackWords({ row, result, to, writing, height, on }: Props) {
   const { stack, members, depth, open } = row;
   return (
-    <div role="gridcell" className={`ml-3 shrink-0 ${depth ? "w-58" : "w-64"}`}>
-      <div className="flex items-center gap-1">
-        {members.length > 0 && (
-          <button
-            type="button"
-            tabIndex={-1}
-            aria-expanded={open}
-            aria-label={open ? "Close the nested stack" : "Open the nested stack"}
-            onClick={(e) => {
-              e.stopPropagation();
-              on.toggle(stack.id);
-            }}
-            className="size-6 shrink-0 rounded text-quiet hover:text-ink pointer-coarse:size-10"
-          >
-            {open ? "▾" : "▸"}
-          </button>
-        )}
-        {writing === "name" ? (
-          <WordField
-            name="Name of the stack"
-            text={stack.name}
-            longest={120}
-            onWritten={(text) => on.rename(stack.id, text)}
-          />
-        ) : (
-          <Link
-            to={to}
-            tabIndex={-1}
-            onClick={(e) => {
-              if (e.shiftKey || e.ctrlKey || e.metaKey) e.preventDefault();
-            }}
-            className="block truncate rounded font-semibold hover:underline"
-          >
-            {stack.name}
-          </Link>
-        )}
-      </div>
-      <p className="truncate text-quiet" title={stack.why}>
-        {stack.madeManually ? `${WORDS[stack.kind]}, put together manually` : stack.why}
-      </p>
-      {stack.warnings[0] && (
-        <p className="truncate text-accent" title={stack.warnings.map((w) => w.message).join("\n")}>
-          ! {stack.warnings[0].message}
-          {stack.warnings.length > 1 && ` (and ${stack.warnings.length - 1} more)`}
+    <div
+      role="gridcell"
+      className={`flex shrink-0 items-center gap-3 ${depth ? "w-61 max-lg:w-41" : "w-67 max-lg:w-47"}`}
+    >
+      <MergedMark isMerged={result !== undefined} isSingle={stack.kind === "single"} />
+      <div className="min-w-0 grow">
+        <div className="flex items-center gap-1">
+          {members.length > 0 && (
+            <button
+              type="button"
+              tabIndex={-1}
+              aria-expanded={open}
+              aria-label={open ? "Close the nested stack" : "Open the nested stack"}
+              onClick={(e) => {
+                e.stopPropagation();
+                on.toggle(stack.id);
+              }}
+              className="size-6 shrink-0 rounded text-quiet hover:text-ink pointer-coarse:size-10"
+            >
+              {open ? "▾" : "▸"}
+            </button>
+          )}
+          {writing === "name" ? (
+            <WordField
+              name="Name of the stack"
+              text={stack.name}
+              longest={120}
+              onWritten={(text) => on.rename(stack.id, text)}
+            />
+          ) : (
+            <Link
+              to={to}
+              tabIndex={-1}
+              onClick={(e) => {
+                if (e.shiftKey || e.ctrlKey || e.metaKey) e.preventDefault();
+              }}
+              className="block truncate rounded font-semibold hover:underline"
+            >
+              {stack.name}
+            </Link>
+          )}
+        </div>
+        <p className="truncate text-quiet" title={stack.why}>
+          {stack.madeManually ? `${WORDS[stack.kind]}, put together manually` : stack.why}
         </p>
-      )}
-      {(height !== "low" || writing === "note") && <Marks {...{ stack, writing, on }} />}
+        {stack.warnings[0] && (
+          <p
+            className="truncate text-accent"
+            title={stack.warnings.map((w) => w.message).join("\n")}
+          >
+            ! {stack.warnings[0].message}
+            {stack.warnings.length > 1 && ` (and ${stack.warnings.length - 1} more)`}
+          </p>
+        )}
+        {(height !== "low" || writing === "note") && <Marks {...{ stack, writing, on }} />}
+      </div>
     </div>
   );
 }

@@ -137,48 +137,50 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
       </TopBar>
       <BringInPanel work={work} />
       <BoardNotice failed={fetcher.data?.failed} bad={board.bad} />
-      {stacks.length > 0 && (
-        <>
-          <Timeline
-            sets={frames.sets}
-            selected={selection.current?.id}
-            onSelect={(id) => {
-              const parent = stacks.find((stack) => stack.id === id)?.parentId;
-              if (parent) setOpened(new Set([...opened, parent]));
-              selection.goToStack(id);
-            }}
-          />
-          <BoardBar
-            filter={filter}
-            onFilter={setFilter}
-            shown={rows.filter((row) => !row.depth).length}
-            all={stacks.filter((stack) => !stack.parentId).length}
+      <main className="flex min-h-0 grow flex-col">
+        {stacks.length > 0 && (
+          <>
+            <Timeline
+              sets={frames.sets}
+              selected={selection.current?.id}
+              onSelect={(id) => {
+                const parent = stacks.find((stack) => stack.id === id)?.parentId;
+                if (parent) setOpened(new Set([...opened, parent]));
+                selection.goToStack(id);
+              }}
+            />
+            <BoardBar
+              filter={filter}
+              onFilter={setFilter}
+              shown={rows.filter((row) => !row.depth).length}
+              all={stacks.filter((stack) => !stack.parentId).length}
+              height={height}
+              onHeight={setHeight}
+              actions={edits}
+            />
+          </>
+        )}
+        {rows.length ? (
+          <BoardGrid
+            rows={rows}
+            board={board}
+            framesOf={frames.of}
+            selection={selection}
             height={height}
-            onHeight={setHeight}
-            actions={edits}
+            written={written}
+            jobOf={jobOf}
+            isUnsaved={fetcher.state !== "idle"}
+            on={on}
+            onDrop={drop}
           />
-        </>
-      )}
-      {rows.length ? (
-        <BoardGrid
-          rows={rows}
-          board={board}
-          framesOf={frames.of}
-          selection={selection}
-          height={height}
-          written={written}
-          jobOf={jobOf}
-          isUnsaved={fetcher.state !== "idle"}
-          on={on}
-          onDrop={drop}
-        />
-      ) : (
-        <Nothing
-          isFiltered={stacks.length > 0}
-          isComing={isBusy || loose > 0}
-          onAll={() => setFilter(NO_FILTER)}
-        />
-      )}
+        ) : (
+          <Nothing
+            isFiltered={stacks.length > 0}
+            isComing={isBusy || loose > 0}
+            onAll={() => setFilter(NO_FILTER)}
+          />
+        )}
+      </main>
       {peek && peeked && peeked.length > 0 && (
         <Peek
           frames={[...peeked]}
@@ -209,7 +211,7 @@ function Nothing({
     ? "The first stacks appear as soon as frames are in."
     : "This shoot has no frames. Drop some anywhere on this page.";
   return (
-    <main className="grid grow place-items-center">
+    <div className="grid grow place-items-center">
       <p className="text-quiet">
         {isFiltered ? "No stack is like that. " : empty}
         {isFiltered && (
@@ -218,7 +220,7 @@ function Nothing({
           </Button>
         )}
       </p>
-    </main>
+    </div>
   );
 }
 

@@ -68,9 +68,6 @@ export default function Shelf({ loaderData }: Route.ComponentProps) {
   return (
     <DropArea onFiles={(f) => void open(f)}>
       <TopBar path={[{ text: "Shoots" }]} keys={KEYS}>
-        <Link to="/camera" className="rounded px-2 text-quiet hover:text-ink">
-          Stand-in camera
-        </Link>
         <BringInButtons busy={busy} onFiles={(f) => void open(f)} />
       </TopBar>
       <BringInPanel work={work} />

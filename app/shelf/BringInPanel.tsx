@@ -31,6 +31,7 @@ export function BringInButtons({
         Bring in files
       </Button>
       <Button
+        className="max-lg:hidden"
         disabled={busy}
         onClick={() => folder.current!.click()}
         hint="A folder with all below it"

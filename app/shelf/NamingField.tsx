@@ -20,7 +20,8 @@ export function NamingField() {
           aria-label="Creator and copyright"
           className="h-7 max-w-40 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink"
         >
-          {naming?.creator ? `By ${naming.creator}` : "Creator and copyright…"}
+          {naming?.creator ? `By ${naming.creator}` : "Creator"}
+          {!naming?.creator && <span className="max-lg:hidden"> and copyright…</span>}
         </button>
       </Popover.Trigger>
       <Popover.Portal>

@@ -1,5 +1,5 @@
 import { DropdownMenu } from "radix-ui";
-import { Fragment, type ReactNode } from "react";
+import { Fragment } from "react";
 import { Button } from "./Button";
 
 /** Something that a menu does. */
@@ -22,17 +22,14 @@ export function ActionMenu({
   name,
   hint,
   groups,
-  children,
 }: {
   name: string;
   hint?: string;
   groups: readonly ActionGroup[];
-  /** what stands below the actions */
-  children?: ReactNode;
 }) {
   const shown = groups.filter((group) => group.actions.length);
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>
         <Button variant="plain" className="px-2" {...(hint ? { title: hint } : {})}>
           {name}
@@ -60,12 +57,6 @@ export function ActionMenu({
               ))}
             </Fragment>
           ))}
-          {children && (
-            <>
-              <DropdownMenu.Separator className="my-1 h-px bg-line" />
-              {children}
-            </>
-          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -77,12 +68,15 @@ function ActionItem({ text, keys, disabled = false, onSelect }: Action) {
     <DropdownMenu.Item
       disabled={disabled}
       onSelect={onSelect}
-      aria-label={text}
       {...(keys ? { "aria-keyshortcuts": keys } : {})}
       className="flex h-7 cursor-pointer items-center gap-6 rounded px-2 outline-none data-[disabled]:cursor-default data-[highlighted]:bg-fill data-[disabled]:text-quiet data-[disabled]:opacity-60 pointer-coarse:h-10"
     >
       <span className="grow">{text}</span>
-      {keys && <kbd className="font-sans text-[12px] text-quiet">{keys}</kbd>}
+      {keys && (
+        <kbd aria-hidden className="font-sans text-[12px] text-quiet">
+          {keys}
+        </kbd>
+      )}
     </DropdownMenu.Item>
   );
 }

@@ -17,7 +17,7 @@ export function Button({ variant = "raised", hint, className = "", ...rest }: Pr
     <button
       type="button"
       {...rest}
-      className={`inline-flex h-7 items-center gap-2 whitespace-nowrap rounded px-3 disabled:opacity-45 ${CLASSES[variant]} ${className}`}
+      className={`inline-flex h-7 items-center gap-2 whitespace-nowrap rounded px-3 pointer-coarse:min-h-10 pointer-coarse:min-w-10 disabled:opacity-45 ${CLASSES[variant]} ${className}`}
     />
   );
   return hint ? <Hint text={hint}>{button}</Hint> : button;

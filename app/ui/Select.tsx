@@ -1,3 +1,4 @@
+import { useRef } from "react";
 import { Select as Radix } from "radix-ui";
 
 export interface Option<T extends string = string> {
@@ -30,6 +31,8 @@ export function Select<T extends string>({
   disabled = false,
   className = "",
 }: Props<T>) {
+  // who chose with the pointer goes on with the screen's keys, and not with the list's
+  const byPointer = useRef(false);
   return (
     <Radix.Root value={value} onValueChange={(to) => onChange(to as T)} disabled={disabled}>
       <Radix.Trigger
@@ -53,6 +56,15 @@ export function Select<T extends string>({
       <Radix.Portal>
         <Radix.Content
           position="popper"
+          onPointerMove={() => {
+            byPointer.current = true;
+          }}
+          onKeyDown={() => {
+            byPointer.current = false;
+          }}
+          onCloseAutoFocus={(e) => {
+            if (byPointer.current) e.preventDefault();
+          }}
           sideOffset={4}
           className="z-50 max-h-[min(60vh,var(--radix-select-content-available-height))] min-w-(--radix-select-trigger-width) overflow-hidden rounded border border-line bg-raised shadow-lg"
         >

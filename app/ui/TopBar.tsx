@@ -1,7 +1,8 @@
 import { useEffect, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { Link } from "react-router";
-import { Dialog, Popover } from "radix-ui";
+import { Dialog, DropdownMenu, Popover } from "radix-ui";
+import { SCREENS } from "../screens";
 import { forget, forgetDone, pause, tray, toFront, type Job } from "../work/jobs";
 import { Button } from "./Button";
 import { applySurround, SURROUNDS, surround } from "./surround";
@@ -35,25 +36,69 @@ export function TopBar({
         </svg>
         Rhizome
       </Link>
+      <ScreensMenu />
       <nav aria-label="Where you are" className="flex min-w-0 items-center gap-2 text-quiet">
         {path.map((p, i) => (
-          <span key={i} className="flex min-w-0 items-center gap-2">
-            {i > 0 && <span aria-hidden>/</span>}
+          <span
+            key={i}
+            className={`flex min-w-0 items-center gap-2 ${i === 0 && path.length > 1 ? "max-lg:hidden" : ""}`}
+          >
+            {i > 0 && (
+              <span aria-hidden className={i === 1 ? "max-lg:hidden" : ""}>
+                /
+              </span>
+            )}
             {p.to ? (
               <Link className="truncate rounded hover:text-ink" to={p.to}>
                 {p.text}
               </Link>
             ) : (
-              <span className="truncate font-semibold text-ink">{p.text}</span>
+              <h1 className="truncate font-semibold text-ink">{p.text}</h1>
             )}
           </span>
         ))}
       </nav>
-      <div className="min-w-0 grow truncate text-[12px] text-quiet">{middle}</div>
+      <div className="min-w-0 grow truncate text-[12px] text-quiet">
+        <span className="max-lg:hidden">{middle}</span>
+      </div>
       <Tray />
       {children}
       <Help keys={keys} />
     </header>
+  );
+}
+
+/** The way to every screen that belongs to no shoot. */
+function ScreensMenu() {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        aria-label="Screens"
+        className="-ml-2 grid size-6 place-items-center rounded text-quiet hover:bg-raised hover:text-ink pointer-coarse:size-10"
+      >
+        <svg aria-hidden viewBox="0 0 10 6" className="w-2 fill-none stroke-current stroke-[1.5]">
+          <path d="M1 1l4 4 4-4" />
+        </svg>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="start"
+          sideOffset={6}
+          className="z-50 min-w-44 rounded border border-line bg-raised p-1 shadow-lg"
+        >
+          {SCREENS.map(({ to, text }) => (
+            <DropdownMenu.Item key={to} asChild>
+              <Link
+                to={to}
+                className="flex h-7 items-center rounded px-2 outline-none data-[highlighted]:bg-fill pointer-coarse:h-10"
+              >
+                {text}
+              </Link>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 
@@ -70,9 +115,12 @@ function Tray() {
   const failed = jobs.filter((j) => j.state === "failed").length;
   const current = at[0];
   let text: string;
-  if (current)
-    text = `${current.state === "waiting" && paused ? "Paused: " : ""}${current.title}: ${Math.round(current.share * 100)} %${at.length > 1 ? `, ${at.length - 1} more` : ""}`;
-  else if (failed) text = `${failed} failed`;
+  if (current) {
+    const doing = current.kind === "delivery" ? "Delivering" : "Merging";
+    const isPaused = current.state === "waiting" && paused;
+    const more = at.length > 1 ? `, ${at.length - 1} more` : "";
+    text = `${isPaused ? "Paused" : `${doing} ${Math.round(current.share * 100)} %`}${more}`;
+  } else if (failed) text = `${failed} failed`;
   else if (jobs.length) text = `${jobs.length} done`;
   else text = "";
   if (!jobs.length) return null;
@@ -82,7 +130,8 @@ function Tray() {
         <button
           type="button"
           aria-label="Tray"
-          className="h-7 max-w-80 truncate rounded px-2 text-quiet hover:bg-raised hover:text-ink"
+          title={current ? `${current.title}: ${current.doing}` : undefined}
+          className="h-7 shrink-0 rounded px-2 text-quiet hover:bg-raised hover:text-ink"
         >
           {text}
         </button>
@@ -173,7 +222,7 @@ function Help({ keys }: { keys: readonly (readonly [string, string])[] }) {
         <button
           type="button"
           aria-label="Keys and surroundings"
-          className="size-7 rounded border border-line text-quiet hover:text-ink"
+          className="size-7 shrink-0 rounded border border-line text-quiet hover:text-ink pointer-coarse:size-10"
         >
           ?
         </button>

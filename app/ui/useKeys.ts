@@ -30,6 +30,9 @@ export function useKeys(
         t.closest?.("[role=slider], [role=radio]")
       )
         return true;
+      // letters choose from a list that has the focus, or is open
+      if (!e.ctrlKey && !e.metaKey && !e.altKey && t.closest?.("[role=combobox], [role=listbox]"))
+        return true;
       return Boolean(t.closest?.("input:not([type=checkbox]), textarea, select, [role=dialog]"));
     };
     const down = (e: KeyboardEvent): void => {

@@ -1,4 +1,9 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
+import { Button } from "../ui/Button";
+import { COLUMN, keepColumnWidth, readColumnWidth } from "../ui/columnWidth";
+import { Splitter } from "../ui/Splitter";
+import { useMediaQuery } from "../ui/useMediaQuery";
+import type { Tool } from "./tools/tool";
 import { keepPicture, resultKey } from "../work/stackWork";
 import { History } from "../ui/History";
 import { TopBar } from "../ui/TopBar";
@@ -7,7 +12,7 @@ import { DeliverButton } from "./DeliverButton";
 import { Dialogs } from "./dialogs/Dialogs";
 import { Evidence } from "./evidence/Evidence";
 import { PicturePane } from "./picture/PicturePane";
-import { useRecord, useSession, useUnsaved, useWorkspace } from "./state/workspace";
+import { useRecord, useSession, useUnsaved, useView, useWorkspace } from "./state/workspace";
 import { Stem } from "./Stem";
 import { useTool } from "./tools/useTool";
 import { useWorkspaceKeys, WORKSPACE_KEYS } from "./useWorkspaceKeys";
@@ -19,7 +24,7 @@ const JUDGE_AFTER_MS = 300;
 /** One stack at work: decisions left, the picture in the middle, evidence right. */
 export function WorkspaceScreen() {
   const workspace = useWorkspace();
-  const { shoot, stack, history, take } = useRecord();
+  const { shoot, stack, history } = useRecord();
   const { unsaved } = useUnsaved();
   const tool = useTool();
   useWorkspaceKeys(tool);
@@ -38,17 +43,60 @@ export function WorkspaceScreen() {
         <History state={history} />
         <DeliverButton stackId={stack.id} onDeliver={() => startDelivery(workspace)} />
       </TopBar>
-      <div className="grid min-h-0 grow grid-cols-[320px_1fr_236px]">
-        <aside aria-label="Decisions" className="overflow-auto border-r border-line bg-panel">
+      <Columns tool={tool} />
+    </div>
+  );
+}
+
+/** Narrower than this the evidence lies over the picture when it is asked for. */
+const NARROW = "(max-width: 1100px)";
+
+/** Decisions, picture and evidence beside each other. */
+function Columns({ tool }: { tool: Tool | undefined }) {
+  const { view } = useWorkspace();
+  const { take } = useRecord();
+  const [width, setWidth] = useState(readColumnWidth);
+  const isNarrow = useMediaQuery(NARROW);
+  const isSheetOpen = useView((v) => v.evidence);
+  const isAsked = useView((v) => v.area !== undefined);
+  return (
+    <main
+      className="relative grid min-h-0 grow"
+      style={{ gridTemplateColumns: `${width}px minmax(0, 1fr)${isNarrow ? "" : " 236px"}` }}
+    >
+      <div className="relative min-h-0">
+        <aside
+          aria-label="Decisions"
+          className="h-full overflow-y-auto overflow-x-hidden border-r border-line bg-panel"
+        >
           <div className="flex items-center gap-2 px-4 pb-2 pt-3">
             <span className="rounded bg-raised px-2 py-0.5">{take.name}</span>
           </div>
           <Stem />
         </aside>
-        <PicturePane tool={tool} />
-        <Evidence />
+        <Splitter
+          name="Width of the decisions"
+          width={width}
+          {...COLUMN}
+          onWidth={setWidth}
+          onKeep={keepColumnWidth}
+        />
       </div>
-    </div>
+      <PicturePane tool={tool} hasSheet={isNarrow} />
+      {!isNarrow && <Evidence />}
+      {isNarrow && (isSheetOpen || isAsked) && (
+        <div className="absolute inset-y-0 right-0 z-20 flex w-64 flex-col shadow-lg">
+          <Button
+            variant="plain"
+            className="justify-end rounded-none border-b border-l border-line bg-panel"
+            onClick={() => view.setState({ evidence: false })}
+          >
+            Close
+          </Button>
+          <Evidence />
+        </div>
+      )}
+    </main>
   );
 }
 

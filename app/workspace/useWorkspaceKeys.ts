@@ -37,6 +37,7 @@ export const WORKSPACE_KEYS = [
   ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"],
   ["P", "Pick a neutral"],
   ["#", "A grid of straight lines"],
+  ["I", "Narrow screen: the evidence over the picture"],
   ["D", "Deliver"],
   ["PageUp, PageDown", "The stack before, after"],
   ["Esc", "Close what is open"],
@@ -108,6 +109,7 @@ function lookKeys(workspace: Workspace): Keys {
     c: () => view.setState(({ clipped }) => ({ clipped: !clipped })),
     w: () => view.setState(({ wipe }) => ({ wipe: !wipe })),
     "#": () => view.setState(({ grid }) => ({ grid: !grid })),
+    i: () => view.setState(({ evidence }) => ({ evidence: !evidence })),
     b: () => view.setState({ held: true }),
     "[": () => compareNext(workspace, -1),
     "]": () => compareNext(workspace, 1),
@@ -122,6 +124,7 @@ function closed(view: View): Partial<View> {
   if (view.map) return { map: undefined };
   if (view.pinned !== undefined) return { pinned: undefined };
   if (view.plate !== undefined) return { plate: undefined };
+  if (view.evidence) return { evidence: false };
   return view.open === "edges" ? { open: undefined } : {};
 }
 

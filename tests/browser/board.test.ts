@@ -20,7 +20,7 @@ const grid = (page: Page = r.page) => page.getByRole("grid", { name: "Stacks" })
 const row = (i: number, page: Page = r.page) => grid(page).getByRole("row").nth(i);
 const names = (i: number, page: Page = r.page) =>
   row(i, page)
-    .locator("figure")
+    .locator("[data-frame]")
     .evaluateAll((f) => f.map((x) => (x as HTMLElement).dataset["frame"]!.slice(3, 7)));
 const count = async (page: Page = r.page): Promise<number> =>
   Number(await grid(page).getAttribute("aria-rowcount"));
@@ -54,7 +54,7 @@ const bracketAt = async (): Promise<number> =>
       .evaluateAll((rows) => rows.map((e) => e.textContent ?? ""))
   ).findIndex((t) => t.includes("exposures"));
 const isReference = async (k: number, i: number): Promise<boolean> =>
-  /ref/.test((await row(k).locator("figcaption").nth(i).textContent())!);
+  /ref/.test((await row(k).locator("[data-frame] p").nth(i).textContent())!);
 const key = (k: string): Promise<void> => r.page.keyboard.press(k);
 const toTop = async (): Promise<void> => {
   await row(0).locator("p").first().click();
@@ -195,7 +195,7 @@ test("each edit by keyboard, over a reload, and undone", async () => {
       await key("ArrowRight");
       await key("l");
     },
-    async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1,
+    async () => (await row(0).locator("[data-frame] p", { hasText: "out" }).count()) === 1,
   );
   const k = await bracketAt();
   await undone(
@@ -229,9 +229,12 @@ test("each edit by keyboard, over a reload, and undone", async () => {
   await undone(
     async () => {
       await toTop();
-      await r.page.getByRole("button", { name: "Stack", exact: true }).click();
+      await r.page.getByRole("button", { name: "Stack", exact: true }).focus();
+      await key("Enter");
+      await r.page.keyboard.type("cut into");
+      await key("Enter");
       await r.page.getByLabel("Frames a set").fill("1");
-      await r.page.getByRole("button", { name: "Cut", exact: true }).press("Enter");
+      await key("Enter");
     },
     async () => (await count()) === rows + first.length - 1,
   );
@@ -265,7 +268,7 @@ test("each edit by mouse, over a reload, and undone", async () => {
   const first = await names(0);
   const second = await names(1);
   const rows = await count();
-  const frame = (i: number) => row(0).locator("figure").nth(i);
+  const frame = (i: number) => row(0).locator("[data-frame]").nth(i);
   const onFrame = async (i: number, what: string): Promise<void> => {
     await frame(i).click();
     await fromMenu(page, "Frame", what);
@@ -287,12 +290,12 @@ test("each edit by mouse, over a reload, and undone", async () => {
   );
   await undone(
     () => onFrame(1, "Leave out or use again"),
-    async () => (await row(0).locator("figcaption", { hasText: "out" }).count()) === 1,
+    async () => (await row(0).locator("[data-frame] p", { hasText: "out" }).count()) === 1,
   );
   const k = await bracketAt();
   await undone(
     async () => {
-      await row(k).locator("figure").first().click();
+      await row(k).locator("[data-frame]").first().click();
       await fromMenu(page, "Frame", "Make it the reference");
     },
     () => isReference(k, 0),
@@ -375,7 +378,7 @@ test("each edit by mouse, over a reload, and undone", async () => {
   await undone(
     async () => {
       await toTop();
-      await page.getByRole("button", { name: "Stack", exact: true }).click();
+      await fromMenu(page, "Stack", "Cut into sets…");
       await page.getByLabel("Frames a set").fill("1");
       await page.getByRole("button", { name: "Cut", exact: true }).click();
     },
@@ -383,7 +386,7 @@ test("each edit by mouse, over a reload, and undone", async () => {
   );
   await undone(
     async () => {
-      const a = (await row(0).locator("figure").first().boundingBox())!;
+      const a = (await row(0).locator("[data-frame]").first().boundingBox())!;
       const b = (await row(1).boundingBox())!;
       await page.mouse.move(a.x + 20, a.y + 20);
       await page.mouse.down();
@@ -398,13 +401,13 @@ test("each edit by mouse, over a reload, and undone", async () => {
 test("what stands in one row of a panorama is selected together", async () => {
   const { page } = r;
   await choose(page, "Kind", "Panoramas");
-  await until(async () => (await row(0).locator("figure").count()) > 2);
-  await row(0).locator("figure").first().click();
+  await until(async () => (await row(0).locator("[data-frame]").count()) > 2);
+  await row(0).locator("[data-frame]").first().click();
   await key("w");
   await until(async () => (await row(0).locator("img[class*=outline-ink]").count()) > 0);
   const picked = (await row(0).locator("img[class*=outline-ink]").count()) + 1;
   expect(picked).toBeGreaterThan(1);
-  expect(picked).toBeLessThanOrEqual(await row(0).locator("figure").count());
+  expect(picked).toBeLessThanOrEqual(await row(0).locator("[data-frame]").count());
   await key("Escape");
   await page.getByRole("button", { name: /^Show all/ }).click();
 });

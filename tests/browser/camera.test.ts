@@ -32,7 +32,8 @@ test("the stand-in camera says what a bracket will hold, takes it into a shoot, 
   await page.getByRole("textbox", { name: "Creator" }).fill("A. Stand-in");
   await page.keyboard.press("Enter");
   await page.keyboard.press("Escape");
-  await page.getByRole("link", { name: "Stand-in camera" }).click();
+  await page.getByRole("button", { name: "Screens" }).click();
+  await page.getByRole("menuitem", { name: "Stand-in camera" }).click();
   await finder();
   const lost = (row: string) =>
     page.getByRole("row", { name: row }).locator("td").last().textContent();

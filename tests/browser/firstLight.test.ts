@@ -45,7 +45,7 @@ test("the demo shoot is there, grouped into its brackets and its sweep", async (
   expect(await rows().nth(0).textContent()).toContain("5 exposures, \u22124 to +4 EV");
   expect(await rows().nth(1).textContent()).toContain("7 exposures, \u22123 to +3 EV");
   expect(await rows().nth(4).textContent()).toContain("7 overlapping frames");
-  expect(await rows().nth(3).locator("figure").count()).toBe(3);
+  expect(await rows().nth(3).locator("[data-frame]").count()).toBe(3);
 });
 
 test("own files are brought in, a broken one is named, the rest is kept over a reload", async () => {

@@ -36,6 +36,10 @@ export function start(): Promise<Running> {
   return startOn(["build/node/server.js"], process.env[DEMO_PROFILE]);
 }
 
+/** The same on a touch screen. */
+export const startTouch = (viewport: { width: number; height: number }): Promise<Running> =>
+  startOn(["build/node/server.js"], process.env[DEMO_PROFILE], { viewport, hasTouch: true });
+
 /** The same with nothing in the browser yet, as at the first visit. */
 export function startFresh(): Promise<Running> {
   return startOn(["build/node/server.js"]);
@@ -69,8 +73,13 @@ export async function startServer(
  *
  * @param script   a script for Node, with its arguments, that prints its address
  * @param profile  folder of a browser profile to begin with a copy of
+ * @param options  of the screen; a touch screen has neither mouse nor hover
  */
-export async function startOn(script: string[], profile?: string): Promise<Running> {
+export async function startOn(
+  script: string[],
+  profile?: string,
+  options: { viewport?: { width: number; height: number }; hasTouch?: boolean } = {},
+): Promise<Running> {
   const { server, address } = await startServer(script);
   const { port } = new URL(address);
   const base = BASE;
@@ -80,6 +89,8 @@ export async function startOn(script: string[], profile?: string): Promise<Runni
     executablePath: process.env["CHROMIUM"] ?? "/usr/bin/chromium",
     headless: true,
     viewport: { width: 1280, height: 800 },
+    ...(options.hasTouch ? { isMobile: true } : {}),
+    ...options,
     acceptDownloads: true,
     args: [
       "--no-sandbox",
@@ -130,19 +141,29 @@ export async function demoComplete(page: Page): Promise<void> {
     .waitFor({ state: "detached", timeout: 180000 });
 }
 
+/** Opens the stack at a place of the board; only rows that are seen are there. */
+export async function openRow(page: Page, row: number): Promise<void> {
+  const grid = page.getByRole("grid", { name: "Stacks" });
+  const link = grid.locator(`[role=row][aria-rowindex="${row + 1}"] a`).first();
+  await eventually(async () => {
+    await grid.evaluate(
+      (e, share) => {
+        const content = e.firstElementChild as HTMLElement;
+        e.scrollTop = content.offsetHeight * share - e.clientHeight / 2;
+      },
+      row / Number(await grid.getAttribute("aria-rowcount")),
+    );
+    await link.click({ timeout: 2000 });
+  });
+}
+
 /** Opens a stack of the demo shoot by its place on the board, and waits until it is merged. */
 export async function openDemoStack({ page, base }: Running, row: number): Promise<void> {
   await page.goto(`${base}/shoots`);
   await page.getByRole("heading", { name: "Quillmoor Observatory" }).waitFor({ timeout: 180000 });
   await page.getByRole("link", { name: /Quillmoor/ }).click();
   await demoComplete(page);
-  await page
-    .getByRole("grid", { name: "Stacks" })
-    .getByRole("row")
-    .nth(row)
-    .locator("a")
-    .first()
-    .click();
+  await openRow(page, row);
   await merged(page);
 }
 

@@ -17,7 +17,10 @@ export function Evidence() {
   const isPlaced = useSession((s) => Boolean(s.layout ?? s.aligned));
   const area = useView((view) => view.area);
   return (
-    <aside aria-label="Evidence" className="overflow-auto border-l border-line bg-panel px-3 py-3">
+    <aside
+      aria-label="Evidence"
+      className="min-h-0 grow overflow-auto border-l border-line bg-panel px-3 py-3"
+    >
       {area && isPlaced ? <AreaChoice area={area} /> : <Measurements />}
       <PictureSize />
     </aside>

@@ -9,7 +9,14 @@ import { Viewer } from "./Viewer";
 import { ViewTurner } from "./ViewTurner";
 
 /** The picture with what lies over it, how far work on it is, and the line of readings below. */
-export function PicturePane({ tool }: { tool: Tool | undefined }) {
+export function PicturePane({
+  tool,
+  hasSheet,
+}: {
+  tool: Tool | undefined;
+  /** the evidence is a sheet that is opened from here */
+  hasSheet: boolean;
+}) {
   const marks = useMarks();
   return (
     <section aria-label="Picture" className="flex min-w-0 flex-col">
@@ -20,7 +27,7 @@ export function PicturePane({ tool }: { tool: Tool | undefined }) {
       </div>
       <WorkProgress />
       <Notice />
-      <StatusBar />
+      <StatusBar hasSheet={hasSheet} />
     </section>
   );
 }

@@ -17,6 +17,7 @@ import { zoomOf } from "./viewport";
 
 /** The darkest light whose EV is said. */
 const DARKEST = 1e-6;
+/** Zooms to choose; the last only where there is room. */
 const ZOOMS = [
   ["fit", "Fit"],
   [1, "100 %"],
@@ -24,22 +25,22 @@ const ZOOMS = [
 ] as const;
 
 /** One line below the picture: zoom, what is read under the pointer, and how the picture is seen. */
-export function StatusBar() {
+export function StatusBar({ hasSheet }: { hasSheet: boolean }) {
   const workspace = useWorkspace();
   const { view } = workspace;
   const { kind } = useRecipe();
   const size = useSession((s) => s.size);
-  const { viewport, box, held, wipe, clipped } = useView((v) => v);
+  const { viewport, box, held, wipe, clipped, evidence } = useView((v) => v);
   const zoom = zoomOf(viewport, size, box);
   return (
-    <div className="flex h-9 shrink-0 items-center gap-3 border-t border-line bg-panel px-3">
+    <div className="flex h-9 shrink-0 items-center gap-1 overflow-hidden border-t border-line bg-panel px-3 lg:gap-3 pointer-coarse:h-12">
       <span className="w-12 shrink-0">{Math.round(zoom * 100)} %</span>
       <ReadingText />
       {ZOOMS.map(([to, text]) => (
         <Button
           key={text}
           variant="plain"
-          className="px-2"
+          className={to === 2 ? "px-2 max-lg:hidden" : "px-2"}
           aria-pressed={to === "fit" || viewport.zoom !== "fit" ? viewport.zoom === to : false}
           onClick={() => zoomTo(workspace, to)}
         >
@@ -69,6 +70,14 @@ export function StatusBar() {
         hint="Stripes where white is lost, dots where black is (C)"
         onClick={() => view.setState({ clipped: !clipped })}
       />
+      {hasSheet && (
+        <Toggle
+          on={evidence}
+          text="Evidence"
+          hint="Measurements, maps and suspects over the picture (I)"
+          onClick={() => view.setState({ evidence: !evidence })}
+        />
+      )}
     </div>
   );
 }

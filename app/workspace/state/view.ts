@@ -60,6 +60,8 @@ export interface View {
   retouchFrom: number | undefined;
   dust: DustSearch;
   dialog: OpenDialog | undefined;
+  /** on a narrow screen the evidence is open over the picture */
+  evidence: boolean;
   /** what could not be done, to be read and closed */
   note: string | undefined;
 }
@@ -87,6 +89,7 @@ export const createView = (size: Size): StoreApi<View> =>
     retouchFrom: undefined,
     dust: { frames: 0, busy: false },
     dialog: undefined,
+    evidence: false,
     note: undefined,
   }));
 

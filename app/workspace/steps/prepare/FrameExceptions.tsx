@@ -34,7 +34,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
   if (!frame)
     return (
       <>
-        <h3 className="mt-2 border-t border-line pt-2 text-quiet">Settings of single frames</h3>
+        <h2 className="mt-2 border-t border-line pt-2 text-quiet">Settings of single frames</h2>
         {frames.flatMap((f, i) => {
           const own = exceptions.find((e) => isAbout(e, f));
           return own
@@ -104,7 +104,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
   };
   return (
     <section aria-label={`Only ${name}`}>
-      <h3 className="mt-2 border-t border-line pt-2">Only {name}</h3>
+      <h2 className="mt-2 border-t border-line pt-2">Only {name}</h2>
       <NumberSlider
         label="Temperature"
         hint="For a frame taken in different light, or with flash. Applied before the frames are merged."

@@ -38,7 +38,7 @@ export function LightParts() {
     with_(local.map((p) => (p.id === id ? { ...p, ...more } : p)));
   return (
     <>
-      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Local white balance</h3>
+      <h2 className="mt-2 border-t border-line pt-2 text-quiet">Local white balance</h2>
       <div className="mt-1 flex gap-1">
         {WAYS.map(({ tool, text, hint }) => (
           <ToolButton key={tool} tool={tool} text={text} hint={hint} label={`Light: ${text}`} />

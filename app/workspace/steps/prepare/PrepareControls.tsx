@@ -33,9 +33,9 @@ export function PrepareControls() {
       </div>
       <LightParts />
       <Setting name="prepare.response" />
-      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Lens, of every frame</h3>
+      <h2 className="mt-2 border-t border-line pt-2 text-quiet">Lens, of every frame</h2>
       <LensControls />
-      <h3 className="mt-2 border-t border-line pt-2 text-quiet">Noise and dust, of every frame</h3>
+      <h2 className="mt-2 border-t border-line pt-2 text-quiet">Noise and dust, of every frame</h2>
       <Setting name="prepare.noise" />
       {kind !== "panorama" && <DustControls />}
       <Exceptions />

@@ -1,0 +1,75 @@
+import { readFileSync } from "node:fs";
+import type { AxeResults } from "axe-core";
+import type { Page } from "playwright-core";
+import { STEP_NAMES } from "../../pipeline/registry";
+import { SURROUNDS } from "../../app/ui/surround";
+import { demoComplete, openDemoStack, openStep, start, type Running } from "./harness";
+
+const AXE = readFileSync("node_modules/axe-core/axe.min.js", "utf8");
+let r: Running;
+beforeAll(async () => {
+  r = await start();
+});
+afterAll(async () => {
+  await r?.close();
+});
+
+/** What is wrong with a screen for who cannot see it, or not well, in each of the surroundings. */
+async function violations(page: Page): Promise<string[]> {
+  const found: string[] = [];
+  for (const surround of SURROUNDS) {
+    await page.evaluate((to) => {
+      document.documentElement.dataset["surround"] = to;
+    }, surround);
+    // by its expression, since the page's policy lets no script in
+    const { violations: list } = (await page.evaluate(
+      `${AXE}; axe.run(document, { resultTypes: ["violations"] })`,
+    )) as AxeResults;
+    found.push(
+      ...list.flatMap(({ id, nodes }) =>
+        nodes.map(({ target, failureSummary }) => {
+          const why = failureSummary?.split("\n").at(-1)?.trim();
+          return `${surround}: ${id}: ${target.join(" ")}: ${why}`;
+        }),
+      ),
+    );
+  }
+  return found;
+}
+
+test("the shelf", async () => {
+  await r.page.goto(`${r.base}/shoots`);
+  await r.page.getByRole("link", { name: /Quillmoor/ }).waitFor({ timeout: 180000 });
+  expect(await violations(r.page)).toEqual([]);
+});
+
+test("the board", async () => {
+  const { page } = r;
+  await page.getByRole("link", { name: /Quillmoor/ }).click();
+  await demoComplete(page);
+  expect(await violations(page)).toEqual([]);
+});
+
+test.each([
+  ["a bracket", 0],
+  ["a panorama", 4],
+  ["a focus stack", 5],
+])("%s at work, with each of its steps open", async (_, row) => {
+  await openDemoStack(r, row);
+  const { page } = r;
+  for (const step of STEP_NAMES) {
+    if (!(await page.getByTestId(`step ${step}`).count())) continue;
+    await openStep(page, step);
+    expect({ step, found: await violations(page) }).toEqual({ step, found: [] });
+  }
+});
+
+test("the keys' dialog, and the stand-in camera", async () => {
+  const { page } = r;
+  await page.keyboard.press("?");
+  await page.getByRole("dialog").waitFor();
+  expect(await violations(page)).toEqual([]);
+  await page.goto(`${r.base}/camera`);
+  await page.locator("canvas[data-ready]").waitFor({ timeout: 180000 });
+  expect(await violations(page)).toEqual([]);
+});
