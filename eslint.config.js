@@ -23,6 +23,8 @@ export default ts.config(
     rules: {
       "one-var": ["error", "never"],
       "no-nested-ternary": "error",
+      // a longer file says at its top why it is one
+      "max-lines": ["error", 400],
       "max-statements-per-line": ["error", { max: 1 }],
       "no-duplicate-imports": ["error", { allowSeparateTypeImports: true }],
       "@typescript-eslint/no-unused-vars": [

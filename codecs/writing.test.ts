@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one table of formats, each held against independent programs */
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { apply } from "../core/math/matrix3";

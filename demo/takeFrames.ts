@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one script takes the whole demo: each scene after the other, in the order of the shoot */
 // Takes the demo frames from the rendered scenes with the simulated camera: npm run demo:frames
 import { mkdir, readFile, writeFile } from "node:fs/promises";
 import { fileURLToPath } from "node:url";

@@ -84,6 +84,12 @@ export function takeFrame(scene: RadianceImage, shot: Shot): Uint8Array | Uint16
 
 /** Part by which a cubic may go beyond what lies round a place. */
 const OVERSHOOT = 0.5;
+/** Weights and places of the samples round a place; made once, since millions of places are asked. */
+const acrossWeights = new Float64Array(4);
+const downWeights = new Float64Array(4);
+const columns = new Int32Array(4);
+const rows = new Int32Array(4);
+
 /**
  * Cubic, but hardly beyond what lies round the place: no lens makes a dark edge beside a window
  * black.
@@ -93,37 +99,39 @@ function sampleCubic(s: RadianceImage, x: number, y: number, out: [number, numbe
   const fy = y - 0.5;
   const ix = Math.floor(fx);
   const iy = Math.floor(fy);
-  const tx = fx - ix;
-  const ty = fy - iy;
-  const wx = weights(tx);
-  const wy = weights(ty);
-  const columns = [-1, 0, 1, 2].map((i) => Math.max(0, Math.min(s.width - 1, ix + i)));
-  const rows = [-1, 0, 1, 2].map((j) => Math.max(0, Math.min(s.height - 1, iy + j)) * s.width);
-  for (const c of [0, 1, 2] as const) {
-    const p = s.planes[c];
+  setWeights(acrossWeights, fx - ix);
+  setWeights(downWeights, fy - iy);
+  for (let i = 0; i < 4; i++) {
+    columns[i] = Math.max(0, Math.min(s.width - 1, ix + i - 1));
+    rows[i] = Math.max(0, Math.min(s.height - 1, iy + i - 1)) * s.width;
+  }
+  for (let c = 0; c < 3; c++) {
+    const p = s.planes[c]!;
     const a = p[rows[1]! + columns[1]!]!;
     const b = p[rows[1]! + columns[2]!]!;
     const d = p[rows[2]! + columns[1]!]!;
     const e = p[rows[2]! + columns[2]!]!;
     let sum = 0;
-    for (let j = 0; j < 4; j++)
-      for (let i = 0; i < 4; i++) sum += p[rows[j]! + columns[i]!]! * wx[i]! * wy[j]!;
+    for (let j = 0; j < 4; j++) {
+      const row = rows[j]!;
+      const down = downWeights[j]!;
+      for (let i = 0; i < 4; i++) sum += p[row + columns[i]!]! * acrossWeights[i]! * down;
+    }
     const least = Math.min(a, b, d, e) * (1 - OVERSHOOT);
     const most = Math.max(a, b, d, e) * (1 + OVERSHOOT);
     out[c] = Math.min(most, Math.max(least, sum));
   }
 }
 
-const weights = (t: number): [number, number, number, number] => {
+/** The cubic's weights for a place between the second and the third of four samples. */
+function setWeights(weights: Float64Array, t: number): void {
   const t2 = t * t;
   const t3 = t2 * t;
-  return [
-    -0.5 * t3 + t2 - 0.5 * t,
-    1.5 * t3 - 2.5 * t2 + 1,
-    -1.5 * t3 + 2 * t2 + 0.5 * t,
-    0.5 * t3 - 0.5 * t2,
-  ];
-};
+  weights[0] = -0.5 * t3 + t2 - 0.5 * t;
+  weights[1] = 1.5 * t3 - 2.5 * t2 + 1;
+  weights[2] = -1.5 * t3 + 2 * t2 + 0.5 * t;
+  weights[3] = 0.5 * t3 - 0.5 * t2;
+}
 
 /** A pose about the picture's centre: roll in degrees, shift in px, growth as a share. */
 export function pose(

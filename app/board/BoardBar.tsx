@@ -1,3 +1,4 @@
+import { Toolbar } from "radix-ui";
 import { LABELS } from "../store/records";
 import { Button } from "../ui/Button";
 import { Select, type Option } from "../ui/Select";
@@ -52,9 +53,9 @@ export function BoardBar({ filter, onFilter, shown, all, height, onHeight, actio
   const isFiltered = JSON.stringify({ ...filter, sort: "taken" }) !== JSON.stringify(NO_FILTER);
   const pick = "h-7 shrink-0 border-transparent bg-transparent";
   return (
-    <div
-      role="toolbar"
+    <Toolbar.Root
       aria-label="Board"
+      loop={false}
       className="flex min-h-10 shrink-0 flex-wrap items-center gap-1 border-b border-line bg-panel px-3 py-1"
     >
       <span className="text-[12px] text-quiet">Show</span>
@@ -100,7 +101,7 @@ export function BoardBar({ filter, onFilter, shown, all, height, onHeight, actio
       <BoardMenu actions={actions} />
       <span className="grow" />
       <SelectionMenus actions={actions} />
-    </div>
+    </Toolbar.Root>
   );
 }
 

@@ -1,3 +1,4 @@
+import { ProgressBar } from "../ui/ProgressBar";
 import { Select } from "../ui/Select";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useSearchParams } from "react-router";
@@ -172,17 +173,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
                 <div role="status" className="grid h-full place-items-center">
                   <div className="w-64">
                     <p className="mb-2 text-quiet">{opening.doing}</p>
-                    <div
-                      role="progressbar"
-                      aria-label={opening.doing}
-                      aria-valuenow={Math.round(opening.share * 100)}
-                      className="h-0.5 bg-line"
-                    >
-                      <div
-                        className="h-full bg-accent"
-                        style={{ width: `${opening.share * 100}%` }}
-                      />
-                    </div>
+                    <ProgressBar name={opening.doing} share={opening.share} />
                   </div>
                 </div>
               )
@@ -206,17 +197,7 @@ export default function Camera({ loaderData: { scenes, shoots } }: Route.Compone
                 <span className="w-40 text-quiet">
                   Taking frames, {Math.min(shots.length, taken + 1)} of {shots.length}
                 </span>
-                <div
-                  role="progressbar"
-                  aria-label="Taking frames"
-                  aria-valuenow={Math.round((100 * taken) / shots.length)}
-                  className="h-0.5 grow bg-line"
-                >
-                  <div
-                    className="h-full bg-accent"
-                    style={{ width: `${(100 * taken) / shots.length}%` }}
-                  />
-                </div>
+                <ProgressBar name="Taking frames" share={taken / shots.length} />
               </>
             )}
             {!taking && filled && (

@@ -1,3 +1,4 @@
+import { ProgressBar } from "../ui/ProgressBar";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { READABLE } from "../../codecs/inputFormats";
 import { Button } from "../ui/Button";
@@ -158,16 +159,8 @@ export function BringInPanel({ work }: { work: BringIn }) {
         )}
       </div>
       {!s.finished && (
-        <div
-          role="progressbar"
-          aria-label="Bringing in"
-          aria-valuenow={Math.round((100 * s.done) / Math.max(1, s.total))}
-          className="mt-2 h-0.5 bg-line"
-        >
-          <div
-            className="h-full bg-accent"
-            style={{ width: `${(100 * s.done) / Math.max(1, s.total)}%` }}
-          />
+        <div className="mt-2">
+          <ProgressBar name="Bringing in" share={s.done / Math.max(1, s.total)} />
         </div>
       )}
       {!s.finished && s.thumbnails.length > 0 && (

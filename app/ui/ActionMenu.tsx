@@ -1,6 +1,7 @@
-import { DropdownMenu } from "radix-ui";
+import { DropdownMenu, Toolbar } from "radix-ui";
 import { Fragment } from "react";
 import { Button } from "./Button";
+import { useFocusReturn } from "./useFocusReturn";
 
 /** Something that a menu does. */
 export interface Action {
@@ -17,7 +18,7 @@ export interface ActionGroup {
   actions: readonly Action[];
 }
 
-/** A menu of actions, each with its word and its key. */
+/** A menu of actions on a toolbar, each with its word and its key. */
 export function ActionMenu({
   name,
   hint,
@@ -27,19 +28,27 @@ export function ActionMenu({
   hint?: string;
   groups: readonly ActionGroup[];
 }) {
+  const focusReturn = useFocusReturn();
   const shown = groups.filter((group) => group.actions.length);
   return (
     <DropdownMenu.Root modal={false}>
-      <DropdownMenu.Trigger asChild>
-        <Button variant="plain" className="px-2" {...(hint ? { title: hint } : {})}>
-          {name}
-          <svg aria-hidden viewBox="0 0 10 6" className="w-2 fill-none stroke-current stroke-[1.5]">
-            <path d="M1 1l4 4 4-4" />
-          </svg>
-        </Button>
-      </DropdownMenu.Trigger>
+      <Toolbar.Button asChild>
+        <DropdownMenu.Trigger asChild>
+          <Button variant="plain" className="px-2" {...(hint ? { title: hint } : {})}>
+            {name}
+            <svg
+              aria-hidden
+              viewBox="0 0 10 6"
+              className="w-2 fill-none stroke-current stroke-[1.5]"
+            >
+              <path d="M1 1l4 4 4-4" />
+            </svg>
+          </Button>
+        </DropdownMenu.Trigger>
+      </Toolbar.Button>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
+          {...focusReturn}
           align="end"
           sideOffset={4}
           className="z-50 max-h-[80vh] min-w-52 overflow-auto rounded border border-line bg-raised p-1 shadow-lg"

@@ -1,5 +1,5 @@
-import { useRef } from "react";
 import { Select as Radix } from "radix-ui";
+import { useFocusReturn } from "./useFocusReturn";
 
 export interface Option<T extends string = string> {
   value: T;
@@ -31,8 +31,7 @@ export function Select<T extends string>({
   disabled = false,
   className = "",
 }: Props<T>) {
-  // who chose with the pointer goes on with the screen's keys, and not with the list's
-  const byPointer = useRef(false);
+  const focusReturn = useFocusReturn();
   return (
     <Radix.Root value={value} onValueChange={(to) => onChange(to as T)} disabled={disabled}>
       <Radix.Trigger
@@ -56,15 +55,7 @@ export function Select<T extends string>({
       <Radix.Portal>
         <Radix.Content
           position="popper"
-          onPointerMove={() => {
-            byPointer.current = true;
-          }}
-          onKeyDown={() => {
-            byPointer.current = false;
-          }}
-          onCloseAutoFocus={(e) => {
-            if (byPointer.current) e.preventDefault();
-          }}
+          {...focusReturn}
           sideOffset={4}
           className="z-50 max-h-[min(60vh,var(--radix-select-content-available-height))] min-w-(--radix-select-trigger-width) overflow-hidden rounded border border-line bg-raised shadow-lg"
         >

@@ -1,3 +1,4 @@
+import { ProgressBar } from "./ProgressBar";
 import { useEffect, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
 import { Link } from "react-router";
@@ -187,16 +188,7 @@ function Tray() {
                     </>
                   )}
                 </div>
-                {j.state === "running" && (
-                  <div
-                    role="progressbar"
-                    aria-valuenow={Math.round(j.share * 100)}
-                    aria-label={j.title}
-                    className="h-0.5 bg-line"
-                  >
-                    <div className="h-full bg-accent" style={{ width: `${j.share * 100}%` }} />
-                  </div>
-                )}
+                {j.state === "running" && <ProgressBar name={j.title} share={j.share} />}
                 <p className="text-[12px] text-quiet">
                   {j.state === "failed"
                     ? `Failed. ${j.error?.message} ${j.error?.remedy ? `What to do: ${j.error.remedy}.` : ""}`

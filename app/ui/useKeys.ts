@@ -27,11 +27,16 @@ export function useKeys(
       if (
         /^(Arrow|Page|Home|End)/.test(e.key) &&
         !e.altKey &&
-        t.closest?.("[role=slider], [role=radio]")
+        t.closest?.("[role=slider], [role=radio], [role=separator], [role=toolbar] button")
       )
         return true;
       // letters choose from a list that has the focus, or is open
-      if (!e.ctrlKey && !e.metaKey && !e.altKey && t.closest?.("[role=combobox], [role=listbox]"))
+      if (
+        !e.ctrlKey &&
+        !e.metaKey &&
+        !e.altKey &&
+        t.closest?.("[role=combobox], [role=listbox], [role=menu]")
+      )
         return true;
       return Boolean(t.closest?.("input:not([type=checkbox]), textarea, select, [role=dialog]"));
     };

@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one lifetime: what reads an opened stack's scenes and what frees them stand together */
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { RhizomeError } from "../../core/error";
 import { overAll } from "../../pipeline/align/step";

@@ -5,10 +5,7 @@ import { median } from "../math/median";
 
 export type SegmentKind = "bracket" | "panorama" | "focus";
 
-/**
- * How far two frames of one view may lie apart, and from where on it is another view: shares of the
- * frame.
- */
+/** Frames lie at most so far apart in one view, and at least so far in another: shares of a frame. */
 const SAME_VIEW = 0.12;
 const OTHER_VIEW = 0.15;
 

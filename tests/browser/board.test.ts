@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one shoot of 300 frames is brought in once, and every edit is tried on it */
 import { execFileSync } from "node:child_process";
 import { readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";

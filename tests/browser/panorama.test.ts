@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one panorama is merged once, and everything is tried on it */
 import { readFile } from "node:fs/promises";
 import Vips from "wasm-vips";
 import {

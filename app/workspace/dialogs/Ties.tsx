@@ -9,6 +9,8 @@ import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { StackSession } from "../../work/session";
 import { Button } from "../../ui/Button";
 import { plainNumber } from "../../ui/format";
+import { frameName } from "../state/frameName";
+import type { Partaking } from "../state/partaking";
 import { tieList, without, type Tie } from "./tieList";
 import { TiePane, type Mark } from "./TiePane";
 import type { Viewport } from "../picture/viewport";
@@ -18,12 +20,7 @@ interface Props {
   session: StackSession;
   recipe: Recipe;
   /** those that take part */
-  frames: readonly {
-    id: string;
-    name: string;
-    width: number;
-    height: number;
-  }[];
+  frames: readonly Partaking[];
   /** shown first */
   pair: readonly [number, number];
   onKeep: (r: Recipe, label: string) => void;
@@ -33,12 +30,8 @@ interface Props {
 
 const ROW = 28;
 const WHOLE: Viewport = { zoom: "fit", cx: 0, cy: 0 };
-const base = (name: string): string => name.replace(/\.[^.]+$/, "");
 
-/**
- * All ties of a panorama with what each is off by, the two places side by side, and ties set and
- * removed manually.
- */
+/** All ties of a panorama, both places of each side by side; they are set and removed manually. */
 export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose }: Props) {
   const s = useStore(session.store);
   const { layout } = s;
@@ -125,7 +118,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
           },
         ],
       },
-      `Tie ${base(A.name)} and ${base(B.name)}`,
+      `Tie ${frameName(A.name)} and ${frameName(B.name)}`,
     );
   };
   const point = (which: "from" | "to", x: number, y: number): void => {
@@ -319,7 +312,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                     value={String(i)}
                     options={frames.map(({ name }, j) => ({
                       value: String(j),
-                      text: `${base(name)}${lone(j)}`,
+                      text: `${frameName(name)}${lone(j)}`,
                     }))}
                     onChange={(to) => choose(k as 0 | 1, Number(to))}
                   />
@@ -356,7 +349,7 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                         className={`absolute inset-x-0 top-0 flex cursor-pointer items-center gap-2 px-3 text-[12px] ${t.key === at ? "bg-raised" : ""}`}
                       >
                         <span className="min-w-0 grow truncate">
-                          {base(frames[t.a]!.name)} – {base(frames[t.b]!.name)}
+                          {frameName(frames[t.a]!.name)} – {frameName(frames[t.b]!.name)}
                         </span>
                         {t.own && t.errorPx !== undefined && (
                           <span className="text-quiet">manual</span>
@@ -377,7 +370,10 @@ export function Ties({ session, recipe, frames, pair, onKeep, onHistory, onClose
                   className="px-2"
                   disabled={!ofPair.length}
                   onClick={() =>
-                    remove(ofPair, `Remove all ties of ${base(A.name)} and ${base(B.name)}`)
+                    remove(
+                      ofPair,
+                      `Remove all ties of ${frameName(A.name)} and ${frameName(B.name)}`,
+                    )
                   }
                   hint="Removes all tie points between these two frames"
                 >

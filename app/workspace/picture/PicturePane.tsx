@@ -1,4 +1,5 @@
 import { Button } from "../../ui/Button";
+import { ProgressBar } from "../../ui/ProgressBar";
 import { isUnplaced, showTies } from "../actions/panorama";
 import { usePartaking } from "../state/partaking";
 import { useRecipe, useSession, useUnsaved, useView, useWorkspace } from "../state/workspace";
@@ -65,14 +66,7 @@ function WorkProgress() {
       className="flex h-8 items-center gap-3 border-t border-line bg-panel px-3 text-[12px]"
     >
       <span className="w-48 truncate">{doing}</span>
-      <div
-        role="progressbar"
-        aria-label={doing}
-        aria-valuenow={Math.round(share * 100)}
-        className="h-0.5 grow bg-line"
-      >
-        <div className="h-full bg-accent" style={{ width: `${share * 100}%` }} />
-      </div>
+      <ProgressBar name={doing} share={share} />
       <Button variant="plain" className="h-6" onClick={() => session.stop()}>
         Stop
       </Button>
