@@ -11,6 +11,11 @@ export class RhizomeError extends Error {
     this.name = "RhizomeError";
   }
 
+  /** What happened, and what to do about it. */
+  get sentence(): string {
+    return this.remedy ? `${this.message} What to do: ${this.remedy}.` : this.message;
+  }
+
   static from(error: unknown): RhizomeError {
     if (error instanceof RhizomeError) return error;
     const e = error as { code?: unknown; message?: unknown; remedy?: unknown };

@@ -68,8 +68,7 @@ export async function runBoardEdit(shootId: string, request: unknown): Promise<E
   try {
     return await exclusively((writer) => runEdit(writer, shootId, request));
   } catch (e) {
-    const { message, remedy } = RhizomeError.from(e);
-    return { failed: remedy ? `${message} What to do: ${remedy}.` : message };
+    return { failed: RhizomeError.from(e).sentence };
   }
 }
 

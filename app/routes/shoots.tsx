@@ -40,7 +40,8 @@ export default function Shelf({ loaderData }: Route.ComponentProps) {
   const started = useRef(false);
   const open = async (files: File[]): Promise<void> => {
     const done = await work.start(files);
-    if (done?.shootId && !done.failed.length) void navigate(`/shoots/${done.shootId}`);
+    if (done?.shootId && !done.failed.length && !done.notKept.length)
+      void navigate(`/shoots/${done.shootId}`);
   };
   const demo = async (): Promise<void> => {
     setDemoError(undefined);
@@ -48,7 +49,7 @@ export default function Shelf({ loaderData }: Route.ComponentProps) {
       setDemoShare(0);
       const { name, files } = await fetchDemo(setDemoShare);
       const done = await work.start(files, name);
-      if (done && !done.failed.length) {
+      if (done && !done.failed.length && !done.notKept.length) {
         await demoDone();
         work.clear();
       }

@@ -117,6 +117,12 @@ const timeLeft = (s: BringInState): string =>
     ? `, about ${Math.max(1, Math.ceil(((Date.now() - s.startedAt) / 1000 / s.done) * (s.total - s.done)))} s left`
     : "";
 
+/** Some names, and how many more there are. */
+function someOf(names: readonly string[], most = 5): string {
+  const more = names.length - most;
+  return `${names.slice(0, most).join(", ")}${more > 0 ? ` and ${more} more` : ""}`;
+}
+
 /** Progress and outcome of bringing in. */
 export function BringInPanel({ work }: { work: BringIn }) {
   const { state: s, error } = work;
@@ -143,10 +149,11 @@ export function BringInPanel({ work }: { work: BringIn }) {
       <div className="flex items-center gap-4">
         <p className="grow" aria-live="polite">
           {s.finished
-            ? `${s.done - s.failed.length - s.known} of ${s.total} frames brought in`
+            ? `${s.done - s.failed.length - s.notKept.length - s.known} of ${s.total} frames brought in`
             : doing}
           {s.known > 0 && `, ${s.known} were here already`}
           {s.failed.length > 0 && `, ${s.failed.length} could not be read`}
+          {s.notKept.length > 0 && `, ${s.notKept.length} not kept: the storage is full`}
         </p>
         {s.finished ? (
           <Button variant="plain" onClick={work.clear}>
@@ -169,6 +176,14 @@ export function BringInPanel({ work }: { work: BringIn }) {
             <Picture key={t.name} blob={t.blob} alt={t.name} className="h-12 rounded-sm" />
           ))}
         </div>
+      )}
+      {s.full && (
+        <p role="alert" className="mt-2">
+          {s.full.message} Not kept: {someOf(s.notKept)}.{" "}
+          <span className="text-quiet">
+            What to do: {s.full.remedy}, then bring these in again.
+          </span>
+        </p>
       )}
       {s.failed.length > 0 && (
         <ul className="mt-2 max-h-28 overflow-auto">

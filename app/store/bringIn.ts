@@ -16,6 +16,9 @@ export interface BringInState {
   total: number;
   done: number;
   failed: RhizomeError[];
+  /** names of the files for which the storage had no room, and what it said */
+  notKept: string[];
+  full?: RhizomeError;
   known: number;
   thumbnails: { name: string; blob: Blob }[];
   shootId?: string;
@@ -59,6 +62,7 @@ export async function bringIn(
     total: listed.length,
     done: 0,
     failed: [],
+    notKept: [],
     known: 0,
     thumbnails: [],
     shootId,
@@ -75,6 +79,7 @@ export async function bringIn(
     options.report({
       ...state,
       failed: [...state.failed],
+      notKept: [...state.notKept],
       thumbnails: state.thumbnails.slice(-12),
     });
   report();
@@ -147,8 +152,12 @@ export async function bringIn(
       } catch (e) {
         const error = e instanceof DOMException ? storageError(e) : RhizomeError.from(e);
         if (error.code === "stopped") break;
-        state.failed.push(error);
-        if (error.code === "storage-full") queue.length = 0;
+        if (error.code === "storage-full") {
+          state.full = error;
+          state.notKept.push(file.name, ...queue.map(({ name }) => name));
+          state.done += queue.length;
+          queue.length = 0;
+        } else state.failed.push(error);
       }
       state.done++;
       report();

@@ -4,6 +4,7 @@ import { COLUMN, keepColumnWidth, readColumnWidth } from "../ui/columnWidth";
 import { Splitter } from "../ui/Splitter";
 import { useMediaQuery } from "../ui/useMediaQuery";
 import type { Tool } from "./tools/tool";
+import { RhizomeError } from "../../core/error";
 import { keepPicture, resultKey } from "../work/stackWork";
 import { History } from "../ui/History";
 import { TopBar } from "../ui/TopBar";
@@ -102,7 +103,7 @@ function Columns({ tool }: { tool: Tool | undefined }) {
 
 /** Merges what is stored, keeps the picture of it, and looks for faults of its tone. */
 function useMergeOfRecord(): void {
-  const { session } = useWorkspace();
+  const { session, view } = useWorkspace();
   const { shoot, stack, take, frames, result } = useRecord();
   const isReady = useSession((s) => s.phase === "ready");
   const aligned = useSession((s) => s.aligned);
@@ -111,7 +112,10 @@ function useMergeOfRecord(): void {
   useEffect(() => {
     if (!isReady || result?.key === resultKey(frames, recipe)) return;
     const timer = setTimeout(
-      () => void keepPicture(session, shoot.id, stack.id, frames, recipe),
+      () =>
+        void keepPicture(session, shoot.id, stack.id, frames, recipe).catch((e: unknown) =>
+          view.setState({ note: RhizomeError.from(e).sentence }),
+        ),
       KEEP_AFTER_MS,
     );
     return () => clearTimeout(timer);

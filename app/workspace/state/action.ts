@@ -39,8 +39,7 @@ export async function runIntent(where: Where, request: unknown): Promise<Outcome
     await exclusively((writer) => keep(writer, where, intent));
     return {};
   } catch (e) {
-    const { message, remedy } = RhizomeError.from(e);
-    return { failed: remedy ? `${message} What to do: ${remedy}.` : message };
+    return { failed: RhizomeError.from(e).sentence };
   }
 }
 
