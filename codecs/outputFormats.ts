@@ -14,6 +14,8 @@ export interface OutputFormatEntry {
   light: boolean;
   /** it holds how far each pixel is covered */
   alpha: boolean;
+  /** it gives up detail for size, by a quality */
+  lossy: boolean;
 }
 
 /** Everything that results are written in: a format is a row here and a branch of its encoder. */
@@ -26,6 +28,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/jpeg",
     light: false,
     alpha: false,
+    lossy: true,
   },
   png: {
     name: "PNG",
@@ -35,6 +38,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/png",
     light: false,
     alpha: true,
+    lossy: false,
   },
   tif: {
     name: "TIFF",
@@ -44,6 +48,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/tiff",
     light: false,
     alpha: true,
+    lossy: false,
   },
   exr: {
     name: "EXR",
@@ -53,6 +58,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/x-exr",
     light: true,
     alpha: false,
+    lossy: false,
   },
   hdr: {
     name: "Radiance HDR",
@@ -62,6 +68,7 @@ export const OUTPUT_FORMATS = {
     mime: "image/vnd.radiance",
     light: true,
     alpha: false,
+    lossy: false,
   },
 } as const satisfies Record<string, OutputFormatEntry>;
 export type OutputFormat = keyof typeof OUTPUT_FORMATS;

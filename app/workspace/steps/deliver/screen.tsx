@@ -1,22 +1,16 @@
+import { OUTPUT_FORMATS } from "../../../../codecs/outputFormats";
 import { SPACES } from "../../../../core/colour/spaces";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import type { Situation, StepScreen, StepSummary } from "../step";
 import { DeliverControls } from "./DeliverControls";
 
+const DEPTHS = { "8": "8-bit", "16": "16-bit", "32f": "32-bit float" } as const;
+
 function formatText({ format, depth, quality }: Recipe["deliver"]): string {
-  const bits = depth === "32f" ? "32-bit float" : `${depth}-bit`;
-  switch (format) {
-    case "jpg":
-      return `JPEG, quality ${quality}`;
-    case "png":
-      return `${bits} PNG`;
-    case "tif":
-      return `${bits} TIFF`;
-    case "exr":
-      return `${depth === "32f" ? "Float" : "Half-float"} EXR, linear`;
-    default:
-      return "Radiance HDR, linear";
-  }
+  const { name, light, lossy } = OUTPUT_FORMATS[format];
+  if (lossy) return `${name}, quality ${quality}`;
+  const bits = light && depth === "16" ? "Half-float" : DEPTHS[depth];
+  return `${bits} ${name}${light ? ", linear" : ""}`;
 }
 
 const summary = ({ recipe: { deliver } }: Situation): StepSummary => ({
