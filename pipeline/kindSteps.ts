@@ -14,16 +14,15 @@ export const KIND_STEPS: Readonly<
   panorama: { places: ["panorama"], merge: ["edges"] },
 };
 
-/** Steps that every kind has. */
-const OF_EVERY_KIND: readonly StepName[] = [
-  "frames",
-  "prepare",
-  "tone",
-  "finish",
-  "edges",
-  "deliver",
-];
+/** Steps that every kind has although some kinds name them above: those that say more of them. */
+const NAMED_OF_EVERY_KIND: readonly StepName[] = ["prepare", "edges"];
 
-/** Whether a kind of stack has a step. */
+const namedBy = (kind: RecipeKind): readonly StepName[] => [
+  ...KIND_STEPS[kind].places,
+  ...KIND_STEPS[kind].merge,
+];
+const NAMED = (Object.keys(KIND_STEPS) as RecipeKind[]).flatMap(namedBy);
+
+/** Whether a kind of stack has a step: a step that no kind names is one of every kind. */
 export const hasStep = (kind: RecipeKind, step: StepName): boolean =>
-  [...OF_EVERY_KIND, ...KIND_STEPS[kind].places, ...KIND_STEPS[kind].merge].includes(step);
+  NAMED_OF_EVERY_KIND.includes(step) || namedBy(kind).includes(step) || !NAMED.includes(step);

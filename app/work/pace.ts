@@ -1,4 +1,5 @@
 import * as v from "valibot";
+import { OUTPUT_FORMATS } from "../../codecs/outputFormats";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import { clamp } from "../../core/math/clamp";
 import { median } from "../../core/math/median";
@@ -35,20 +36,11 @@ const MERGING: Record<Recipe["kind"], readonly [perFrame: number, perMp: number]
   focus: [400, 80],
 };
 const PREPARING_PER_MP = 125;
-/** ms a megapixel that is toned and written. */
-const WRITING: Record<Recipe["deliver"]["format"], number> = {
-  jpg: 110,
-  png: 260,
-  tif: 180,
-  exr: 160,
-  hdr: 90,
-};
-
 const keyOf = ({ kind, method }: Task): string => `${kind}/${method}`;
 const modelled = ({ kind, format, frames, framePx, prepared, outPx }: Task): number =>
   frames * MERGING[kind][0] +
   (framePx / 1e6) * (MERGING[kind][1] + (prepared ? PREPARING_PER_MP : 0)) +
-  (outPx / 1e6) * WRITING[format];
+  (outPx / 1e6) * OUTPUT_FORMATS[format].msPerMegapixel;
 
 /**
  * How long a delivery will take, ms, by how long like ones took on this machine; before the first,
