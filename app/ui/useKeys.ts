@@ -19,7 +19,7 @@ export function useKeys(
       // focus
       if (
         (e.key === "Enter" || e.key === " ") &&
-        t.matches?.(":focus-visible") &&
+        (t.matches?.(":focus-visible") || t.closest?.("[aria-haspopup]")) &&
         t.closest("button, a[href], summary, input, [role=button], [role=radio], [role=slider]")
       )
         return true;

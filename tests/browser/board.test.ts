@@ -222,8 +222,7 @@ test("each edit by keyboard, over a reload, and undone", async () => {
       await toTop();
       await r.page.getByRole("button", { name: "Stack", exact: true }).focus();
       await key("Enter");
-      await r.page.keyboard.type("pan");
-      await key("Enter");
+      await r.page.getByRole("menuitem", { name: "Panorama" }).press("Enter");
     },
     async () => (await row(0).textContent())!.includes("Panorama, put together"),
   );
@@ -232,8 +231,7 @@ test("each edit by keyboard, over a reload, and undone", async () => {
       await toTop();
       await r.page.getByRole("button", { name: "Stack", exact: true }).focus();
       await key("Enter");
-      await r.page.keyboard.type("cut into");
-      await key("Enter");
+      await r.page.getByRole("menuitem", { name: "Cut into sets…" }).press("Enter");
       await r.page.getByLabel("Frames a set").fill("1");
       await key("Enter");
     },
