@@ -5,10 +5,9 @@ import type { GhostPatch } from "../../../../core/bracket/ghostPatches";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import { Button } from "../../../ui/Button";
 import { NumberSlider } from "../../../ui/NumberSlider";
-import { BrushSize } from "../../BrushSize";
+import { AreaTools } from "../../AreaTools";
 import { Setting } from "../../Setting";
 import { useRecipe, useRecord, useView, useWorkspace } from "../../state/workspace";
-import { ToolButton } from "../../ToolButton";
 
 /** No frame: it is asked for each stroke. */
 const ASK = "ask";
@@ -19,7 +18,6 @@ export function GhostControls() {
   const recipe = useRecipe();
   const { frames } = useRecord();
   const from = useView((v) => v.retouchFrom);
-  const isPainting = useView((v) => v.tool === "brush");
   const { patches } = recipe.ghosts;
   const with_ = (next: GhostPatch[]): Recipe => ({ ...recipe, ghosts: { patches: next } });
   const patch = (id: string, part: Partial<GhostPatch>): Recipe =>
@@ -41,19 +39,7 @@ export function GhostControls() {
       )}
       <Setting name="merge.deghost" />
       <Setting name="merge.ghostStrength" onlyKept />
-      <div className="mt-1 flex gap-1">
-        <ToolButton
-          tool="outline"
-          text="Draw round"
-          hint="Outline an area, then choose its frame (G)"
-        />
-        <ToolButton
-          tool="brush"
-          text="Paint"
-          hint="Paint over an area, then choose its frame (Shift G)"
-        />
-      </div>
-      {isPainting && <BrushSize />}
+      <AreaTools />
       {patches.length > 0 && (
         <ul
           aria-label="Ghost patches"

@@ -3,11 +3,10 @@ import { Checkbox } from "../../../ui/Checkbox";
 import { rowOf } from "../../../../core/panorama/layout/row";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import { Button } from "../../../ui/Button";
-import { BrushSize } from "../../BrushSize";
+import { AreaTools } from "../../AreaTools";
 import { frameName } from "../../state/frameName";
 import { usePartaking } from "../../state/partaking";
-import { useRecipe, useRecord, useSession, useView, useWorkspace } from "../../state/workspace";
-import { ToolButton } from "../../ToolButton";
+import { useRecipe, useRecord, useSession, useWorkspace } from "../../state/workspace";
 
 type Mask = Recipe["panorama"]["masks"][number];
 
@@ -25,23 +24,10 @@ const withMasks = (recipe: Recipe, masks: Mask[]): Recipe => ({
 export function Masks() {
   const { edit } = useWorkspace();
   const recipe = useRecipe();
-  const isPainting = useView((view) => view.tool === "brush");
   const { masks, maskedTies } = recipe.panorama;
   return (
     <>
-      <div className="mt-1 flex gap-1">
-        <ToolButton
-          tool="outline"
-          text="Draw round"
-          hint="Outline an area, then choose its frame (G)"
-        />
-        <ToolButton
-          tool="brush"
-          text="Paint"
-          hint="Paint over an area, then choose its frame (Shift G)"
-        />
-      </div>
-      {isPainting && <BrushSize />}
+      <AreaTools />
       {masks.length > 0 && (
         <>
           <label className="mt-1 flex h-7 items-center gap-2 text-quiet">
