@@ -90,9 +90,8 @@ test("tone is set, kept over a reload, and the picture is delivered", async () =
     (e) => (e as HTMLInputElement).value,
   );
   expect(Number(kept)).toBe(0.5);
-  const buttons = await page.$$("button");
-  const texts = await Promise.all(buttons.map((b) => b.evaluate((e) => e.textContent)));
-  await buttons[texts.findIndex((t) => /^Deliver/.test(t ?? ""))]!.click();
+  const head = await page.waitForSelector("[data-testid='step deliver']");
+  await head!.click();
   const save = await page.waitForSelector("::-p-text(Render and save)");
   await save!.click();
   await eventually(async () => {
