@@ -1,3 +1,4 @@
+import { Chevron } from "./Chevron";
 import { DropdownMenu, Toolbar } from "radix-ui";
 import { Fragment } from "react";
 import { Button } from "./Button";
@@ -36,13 +37,7 @@ export function ActionMenu({
         <DropdownMenu.Trigger asChild>
           <Button variant="plain" className="px-2" {...(hint ? { title: hint } : {})}>
             {name}
-            <svg
-              aria-hidden
-              viewBox="0 0 10 6"
-              className="w-2 fill-none stroke-current stroke-[1.5]"
-            >
-              <path d="M1 1l4 4 4-4" />
-            </svg>
+            <Chevron />
           </Button>
         </DropdownMenu.Trigger>
       </Toolbar.Button>

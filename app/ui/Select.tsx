@@ -1,3 +1,4 @@
+import { Chevron } from "./Chevron";
 import { Select as Radix } from "radix-ui";
 import { useFocusReturn } from "./useFocusReturn";
 
@@ -43,13 +44,9 @@ export function Select<T extends string>({
           <Radix.Value placeholder={placeholder} />
         </span>
         <Radix.Icon asChild>
-          <svg
-            aria-hidden
-            viewBox="0 0 10 6"
-            className="w-2 shrink-0 fill-none stroke-quiet stroke-[1.5]"
-          >
-            <path d="M1 1l4 4 4-4" />
-          </svg>
+          <span className="text-quiet">
+            <Chevron />
+          </span>
         </Radix.Icon>
       </Radix.Trigger>
       <Radix.Portal>

@@ -1,3 +1,4 @@
+import { Chevron } from "./Chevron";
 import { ProgressBar } from "./ProgressBar";
 import { useEffect, useState, type ReactNode } from "react";
 import { useStore } from "zustand";
@@ -77,9 +78,7 @@ function ScreensMenu() {
         aria-label="Screens"
         className="-ml-2 grid size-6 place-items-center rounded text-quiet hover:bg-raised hover:text-ink pointer-coarse:size-10"
       >
-        <svg aria-hidden viewBox="0 0 10 6" className="w-2 fill-none stroke-current stroke-[1.5]">
-          <path d="M1 1l4 4 4-4" />
-        </svg>
+        <Chevron />
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content

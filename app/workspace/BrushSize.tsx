@@ -1,8 +1,6 @@
 import { NumberSlider } from "../ui/NumberSlider";
+import { pixelWidth } from "./pixelWidth";
 import { useView, useWorkspace } from "./state/workspace";
-
-/** A brush's width is shown as if the picture were so many px wide. */
-const SHOWN_WIDTH = 2000;
 
 /** Width of what one paints or marks with. */
 export function BrushSize({
@@ -30,8 +28,7 @@ export function BrushSize({
       step={step}
       reset={reset}
       value={brush}
-      shown={(radius) => String(Math.round(radius * SHOWN_WIDTH))}
-      parse={(px) => px / SHOWN_WIDTH}
+      {...pixelWidth}
       onChange={change}
       onCommit={change}
     />

@@ -3,7 +3,6 @@ import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { StackSession } from "../../work/session";
 import type { View } from "../../work/sessionState";
 import { signed } from "../../ui/format";
-import { Button } from "../../ui/Button";
 import type { Area } from "../picture/area";
 
 interface Props {
@@ -12,7 +11,6 @@ interface Props {
   area: Area;
   frames: readonly { id: string; name: string; ev: number; used: boolean }[];
   onTake: (id: string) => void;
-  onCancel: () => void;
 }
 
 /** The box round an area in full-size px, with some of what lies about it. */
@@ -40,7 +38,7 @@ const CROP_EDGE = 280;
  * What each frame shows of an area, all at the same exposure; one click gives the area to that
  * frame.
  */
-export function Candidates({ session, recipe, area, frames, onTake, onCancel }: Props) {
+export function Candidates({ session, recipe, area, frames, onTake }: Props) {
   const [views, setViews] = useState<(View | undefined)[]>([]);
   useEffect(() => {
     let live = true;
@@ -67,13 +65,7 @@ export function Candidates({ session, recipe, area, frames, onTake, onCancel }: 
     };
   }, [area]); // eslint-disable-line react-hooks/exhaustive-deps
   return (
-    <section aria-label="Choose a frame for this area">
-      <div className="mb-2 flex items-center gap-2">
-        <h2 className="grow font-semibold">Choose a frame for this area</h2>
-        <Button variant="plain" className="px-2" onClick={onCancel}>
-          Cancel
-        </Button>
-      </div>
+    <>
       <p className="mb-2 text-[12px] text-quiet">
         All at the same exposure. White is clipped in that frame.
       </p>
@@ -95,7 +87,7 @@ export function Candidates({ session, recipe, area, frames, onTake, onCancel }: 
             ),
         )}
       </ul>
-    </section>
+    </>
   );
 }
 

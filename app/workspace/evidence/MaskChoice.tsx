@@ -1,3 +1,4 @@
+import { frameName } from "../state/frameName";
 import { seen, type Camera } from "../../../core/panorama/camera";
 import type { Part } from "../../../core/panorama/seams/masks";
 import { directionAt } from "../../../core/panorama/canvas/projection";
@@ -68,25 +69,18 @@ interface Props {
   area: Area;
   frames: readonly { id: string; name: string }[];
   onHide: (masks: (Part & { frame: string })[], label: string) => void;
-  onCancel: () => void;
   onHover: (i: number | undefined) => void;
 }
 
 /** Which of the frames that show a place are hidden there, or which one alone is shown. */
-export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: Props) {
+export function MaskChoice({ layout, area, frames, onHide, onHover }: Props) {
   const there = frames.flatMap((f, i) => {
     const c = layout.cameras[i];
     const own = c && partIn(c, layout, area);
     return own ? [{ ...f, i, own }] : [];
   });
   return (
-    <section aria-label="Choose a frame for this area">
-      <div className="mb-2 flex items-center gap-2">
-        <h2 className="grow font-semibold">Choose a frame for this area</h2>
-        <Button variant="plain" className="px-2" onClick={onCancel}>
-          Cancel
-        </Button>
-      </div>
+    <>
       {there.length === 0 && <p className="text-quiet">No frame shows this place.</p>}
       {there.length === 1 && (
         <p className="mb-2 text-quiet">
@@ -101,7 +95,7 @@ export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: 
             onMouseEnter={() => onHover(f.i)}
             onMouseLeave={() => onHover(undefined)}
           >
-            <span className="min-w-0 grow truncate">{f.name.replace(/\.[^.]+$/, "")}</span>
+            <span className="min-w-0 grow truncate">{frameName(f.name)}</span>
             {there.length > 1 && (
               <Button
                 className="px-2"
@@ -129,6 +123,6 @@ export function MaskChoice({ layout, area, frames, onHide, onCancel, onHover }: 
           </li>
         ))}
       </ul>
-    </section>
+    </>
   );
 }

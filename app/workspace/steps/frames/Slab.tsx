@@ -1,3 +1,4 @@
+import { frameName } from "../../state/frameName";
 import { Select } from "../../../ui/Select";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import type { Frame } from "../../../store/records";
@@ -33,7 +34,7 @@ export function Slab({ recipe: r, frames, order, edit }: Props) {
       value={String(value)}
       options={places.map((i, k) => ({
         value: String(k),
-        text: frames[i]!.info.name.replace(/\.[^.]+$/, ""),
+        text: frameName(frames[i]!.info.name),
       }))}
       onChange={(to) => onChange(Number(to))}
     />

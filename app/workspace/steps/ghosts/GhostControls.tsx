@@ -1,3 +1,4 @@
+import { pixelWidth } from "../../pixelWidth";
 import { Menu } from "../../../ui/Menu";
 import { Select } from "../../../ui/Select";
 import { Checkbox } from "../../../ui/Checkbox";
@@ -87,8 +88,7 @@ export function GhostControls() {
                 step={0.001}
                 reset={0.006}
                 value={p.soft}
-                shown={(v) => String(Math.round(v * 2000))}
-                parse={(n) => n / 2000}
+                {...pixelWidth}
                 onChange={() => undefined}
                 onCommit={(soft) =>
                   edit.keep(patch(p.id, { soft }), `Border of ghost patch ${i + 1}`)

@@ -1,3 +1,4 @@
+import { frameName } from "../../state/frameName";
 import { Checkbox } from "../../../ui/Checkbox";
 import {
   isAbout,
@@ -30,7 +31,7 @@ export function FrameExceptions({ recipe: r, edit, frames, at, onFrame, rowOf }:
   const { exceptions } = r.prepare;
   const mates = at === undefined ? [] : rowOf(at).filter((id) => id !== frames[at]?.id);
   const frame = at === undefined ? undefined : frames[at];
-  const nameOf = (f: Frame): string => f.info.name.replace(/\.[^.]+$/, "");
+  const nameOf = (f: Frame): string => frameName(f.info.name);
   if (!frame)
     return (
       <>

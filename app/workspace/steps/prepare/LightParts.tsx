@@ -1,3 +1,4 @@
+import { pixelWidth } from "../../pixelWidth";
 import { Checkbox } from "../../../ui/Checkbox";
 import type { LocalWhite } from "../../../../core/colour/localWhite";
 import { AS_SHOT } from "../../../../core/colour/whiteBalance";
@@ -129,8 +130,7 @@ export function LightParts() {
                     max={0.1}
                     step={0.002}
                     reset={0.02}
-                    shown={(v) => String(Math.round(v * 2000))}
-                    parse={(n) => n / 2000}
+                    {...pixelWidth}
                     {...slide("soft", "Border")}
                   />
                 )}
