@@ -275,4 +275,45 @@ export interface Kernels {
     blocksL: N,
     score: N,
   ): void;
+  outRow(row: N, plane: N, n: N, s: N, table: N, kind: N, dst: N): void;
+  logLight(src: N, plane: N, n: N, lowest: N, dst: N): void;
+  partMask(light: N, slopes: N, offsets: N, n: N, amount: N, dst: N): void;
+  addLines(light: N, slopes: N, offsets: N, mask: N, n: N, ev: N): void;
+  addMasked(plane: N, mask: N, n: N, factor: N, values: N): void;
+  addRamp(mask: N, n: N, start: N, step: N, ev: N): void;
+  addRadial(mask: N, n: N, value: N, x: N, step: N, y: N, inner: N, width: N, ev: N): void;
+  steepen(light: N, mask: N, n: N, factor: N, pivot: N, ev: N): void;
+  scaleMasked(mask: N, n: N, factor: N, values: N): void;
+  mixDenoised(row: N, rowPlane: N, clean: N, cleanPlane: N, luminance: N, chroma: N, n: N): void;
+  clearAir(row: N, plane: N, depth: N, strength: N, n: N, red: N, green: N, blue: N): void;
+  applyGain(src: N, srcPlane: N, ev: N, n: N, s: N, dst: N, dstPlane: N): void;
+  rollOff(values: N, n: N, start: N, white: N): void;
+  curveRow(row: N, plane: N, mask: N, n: N, all: N, red: N, green: N, blue: N): void;
+  colourRow(row: N, plane: N, mask: N, rims: N, n: N, s: N, hues: N): void;
+  stabilise(src: N, plane: N, n: N, perUnit: N, read2: N, dst: N, dstPlane: N): void;
+  unstabilise(src: N, srcPlane: N, n: N, perUnit: N, read2: N, sigma: N, dst: N, plane: N): void;
+  noiseRow(src: N, plane: N, weights: N, n: N, perUnit: N, read2: N, scale: N, dst: N): void;
+  denoiseBlocks(
+    src: N,
+    pilot: N,
+    plane: N,
+    sigma: N,
+    w: N,
+    h: N,
+    step: N,
+    bound: N,
+    chromaBound: N,
+    sums: N,
+    room: N,
+  ): void;
+  divideBlocks(sums: N, plane: N, n: N): void;
+  blockPowers(src: N, stride: N, room: N, dst: N): void;
+  convolveDown(src: N, w: N, h: N, taps: N, r: N, dst: N): void;
+  convolveAcross(src: N, w: N, h: N, taps: N, r: N, line: N, dst: N): void;
+  quotient(a: N, b: N, n: N, dst: N): void;
+  multiplyBy(a: N, b: N, n: N): void;
+  localRange(src: N, w: N, h: N, least: N, most: N): void;
+  holdOvershoot(values: N, least: N, most: N, n: N, over: N): void;
+  heldDetail(near: N, far: N, variance: N, noise: N, n: N, edge: N, dst: N): void;
+  varianceOf(mean: N, squares: N, n: N, dst: N): void;
 }

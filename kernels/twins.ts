@@ -205,9 +205,21 @@ export function renderPixel(
           ((1 - k) * (1 - Math.exp(-(x - k) / (1 - k)))) / (1 - Math.exp(-(white - k) / (1 - k)))
         : x,
     );
-  return [0, 3, 6]
-    .map((i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!)
-    .map((x) => curve(Math.min(1, Math.max(0, x))));
+  const out = [0, 3, 6].map(
+    (i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!,
+  );
+  return intoGamut(out, luma(rolled)).map((x) => curve(Math.min(1, Math.max(0, x))));
+}
+
+/** A colour that lies outside 0 to 1, brought back towards the grey of its luminance y. */
+export function intoGamut(rgb: readonly number[], y: number): number[] {
+  const least = Math.min(...rgb);
+  const most = Math.max(...rgb);
+  if (y >= 1 || (least >= 0 && most <= 1)) return [...rgb];
+  const down = least < y ? Math.max(0, y) / (y - least) : Infinity;
+  const up = most > y ? (1 - y) / (most - y) : Infinity;
+  const reach = Math.min(1, down, up);
+  return rgb.map((v) => y + reach * (v - y));
 }
 
 /**

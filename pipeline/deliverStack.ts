@@ -13,8 +13,10 @@ import { keptRegion } from "./edges/keptRegion";
 import { finishStep } from "./finish/step";
 import type { Layout } from "./panorama/layout";
 import type { Threads } from "./pool";
-import { prepareStep, withPreparation } from "./prepare/step";
-import { toneOf, type Recipe } from "./recipe/recipe";
+import { OwnPieces } from "./finish/pieces";
+import { renderSettings } from "./deliver/renderSettings";
+import { withPreparation } from "./prepare/step";
+import { toneOf, weighsNoise, type Recipe } from "./recipe/recipe";
 import { runPipeline } from "./run/runPipeline";
 import type { Merged } from "./run/run";
 import { SCENE_MAKERS } from "./run/sceneMakers";
@@ -159,8 +161,23 @@ async function render(
   const on = watch.signal ? { signal: watch.signal } : {};
   const { scene, layout, size } = merged;
   let tone: AllocatedField | undefined;
+  const pieces = new OwnPieces();
   try {
     tone = await toneStep.run(scope, scene, toneOf(recipe), on);
+    const finish = await finishStep.run(
+      scope,
+      {
+        scene,
+        tone,
+        toneKey: "",
+        exposure: recipe.tone.exposure,
+        size,
+        noiseByWeights: weighsNoise(recipe),
+      },
+      recipe.finish,
+      pieces,
+      on,
+    );
     const region = keptRegion(recipe.edges, merged);
     // beside the rendering
     const found = Promise.all([
@@ -172,14 +189,11 @@ async function render(
       scope,
       merged.coming ?? atOnce(scene),
       region,
-      tone,
-      finishStep.run(
-        prepareStep.run(recipe.prepare),
-        recipe.tone.exposure,
-        recipe.finish,
-        recipe.deliver.space,
-        isLinear(recipe),
-      ),
+      {
+        field: tone.field,
+        settings: renderSettings(recipe, recipe.deliver.space, isLinear(recipe)),
+        finish,
+      },
       recipe.deliver,
       layout !== undefined && showsEmpty(recipe, region, size, layout),
       spanOf(watch, merged.coming ? READY_FOR_BANDS : MERGED, RENDERED),
@@ -187,6 +201,7 @@ async function render(
     return { picture, suspects: ranked((await found).flat()), region };
   } finally {
     await scope.idle();
+    await pieces.release();
     tone?.release();
     scene.release();
   }

@@ -59,7 +59,7 @@ test("a merge's key changes with what it was made from, and with nothing else", 
   const key = sceneKey(frames, recipe, 4);
   for (const s of [
     "tone.strength=0.1",
-    "finish.contrast=0.5",
+    "finish.whole.contrast=0.5",
     "prepare.temperature=4000",
     "deliver.quality=50",
   ])

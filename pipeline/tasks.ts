@@ -6,6 +6,7 @@ import { mergeTasks } from "./merge/tasks";
 import { fusionTasks } from "./merge/fusionTasks";
 import { focusTasks } from "./merge/focusTasks";
 import { toneTasks } from "./tone/tasks";
+import { finishTasks } from "./finish/tasks";
 import { deliverTasks } from "./deliver/tasks";
 import type { StepContext } from "./stepContext";
 
@@ -21,6 +22,7 @@ export const stepTasks = {
   ...fusionTasks,
   ...focusTasks,
   ...toneTasks,
+  ...finishTasks,
   ...deliverTasks,
   ...panoramaTasks,
 

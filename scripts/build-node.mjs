@@ -25,6 +25,7 @@ await build({
     benchFocus: "bench/focusRun.ts",
     benchFocusTable: "bench/focusTable.ts",
     benchKernels: "bench/kernels.ts",
+    benchNoise: "bench/noise.ts",
     benchPhotographBracket: "bench/photographBracket.ts",
     benchPhotographShoot: "bench/photographShoot.ts",
     benchResiduals: "bench/residuals.ts",

@@ -8,8 +8,6 @@ import { planeBytesOf } from "../raster/accumulator";
 const AS_IT_IS: RenderSettings = {
   gains: [1, 1, 1],
   exposure: 0,
-  contrast: 0,
-  saturation: 0,
   space: "srgb",
   linear: false,
 };

@@ -59,8 +59,6 @@ function analysed(
       {
         gains: [1, 1, 1],
         exposure: 0,
-        contrast: 0,
-        saturation: 0,
         space: "rec2020",
         linear: kind === "rgb32f",
       },

@@ -22,8 +22,6 @@ const field = {
 const plain: RenderSettings = {
   gains: [1, 1, 1],
   exposure: 0,
-  contrast: 0,
-  saturation: 0,
   space: "linear",
   linear: true,
 };

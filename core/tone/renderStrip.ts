@@ -7,8 +7,6 @@ import type { ToneField } from "./toneField";
 export interface RenderSettings {
   gains: readonly [number, number, number];
   exposure: number;
-  contrast: number;
-  saturation: number;
   space: SpaceId;
   /** parts that lie in another light */
   local?: readonly LocalGains[];
@@ -16,7 +14,7 @@ export interface RenderSettings {
   linear: boolean;
 }
 export type PixelKind = "rgba8" | "rgb8" | "rgb16" | "rgb32f";
-const KINDS: Record<PixelKind, { code: number; bytes: number }> = {
+export const KINDS: Record<PixelKind, { code: number; bytes: number }> = {
   rgba8: { code: 0, bytes: 4 },
   rgb16: { code: 1, bytes: 6 },
   rgb32f: { code: 2, bytes: 12 },
@@ -25,8 +23,19 @@ const KINDS: Record<PixelKind, { code: number; bytes: number }> = {
 /** Bytes of a rendered pixel. */
 export const bytesPerPixel = (kind: PixelKind): number => KINDS[kind].bytes;
 
-/** Contrast and saturation of -1..1 as factors. */
-const factor = (v: number): number => 2 ** (v * 0.8);
+/** What the rendering kernels take of a picture, in their order: see `renderRow`. */
+export const renderConstants = (settings: RenderSettings, field: ToneField): number[] => [
+  ...settings.gains,
+  settings.exposure,
+  1,
+  Math.log2(0.18),
+  1,
+  field.shoulderStart,
+  field.white,
+  ...fromWorking(settings.space),
+  settings.linear ? 1 : 0,
+  field.floor,
+];
 
 /** Steps of the encoding table, over the square root of light; the kernel's number. */
 const STEPS = 2048;
@@ -82,19 +91,7 @@ export function renderStrip(
   const mark = heap.mark();
   const w = region.width;
   const { code, bytes } = KINDS[kind];
-  const { linear } = settings;
-  const s = heap.put([
-    ...settings.gains,
-    settings.exposure,
-    factor(settings.contrast),
-    Math.log2(0.18),
-    settings.saturation <= -1 ? 0 : factor(settings.saturation * 1.6),
-    field.shoulderStart,
-    field.white,
-    ...fromWorking(settings.space),
-    linear ? 1 : 0,
-    field.floor,
-  ]);
+  const s = heap.put(renderConstants(settings, field));
   const table = heap.put(encodingTable(settings.space));
   const line = heap.alloc(field.width * 8 + 32);
   const slopes = heap.alloc(w * 4 + 64);

@@ -64,7 +64,7 @@ function rendered(a: Analysed, settings: ToneSettings): Uint8Array {
     a.heap,
     a.scene,
     fieldOf(a, settings),
-    { gains: [1, 1, 1], exposure: 0, contrast: 0, saturation: 0, space: "srgb", linear: false },
+    { gains: [1, 1, 1], exposure: 0, space: "srgb", linear: false },
     { x: 0, y: 0, width, height },
     "rgba8",
     dst,

@@ -140,7 +140,7 @@ export function toneField(
  * The lift at a place of the scene's range, 0 darkest to 1 lightest: smooth between the middles of
  * the zones.
  */
-function liftAt(lifts: readonly number[], place: number): number {
+export function liftAt(lifts: readonly number[], place: number): number {
   const p = clamp(place * ZONES - 0.5, 0, ZONES - 1);
   const i = Math.min(ZONES - 2, Math.floor(p));
   const t = p - i;

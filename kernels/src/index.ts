@@ -22,7 +22,22 @@ export {
   sumOfThree,
   gainLine,
 } from "./tone";
-export { renderRow } from "./render";
+export { renderRow, outRow } from "./render";
+export {
+  logLight,
+  partMask,
+  addLines,
+  addMasked,
+  addRamp,
+  addRadial,
+  steepen,
+  scaleMasked,
+  mixDenoised,
+  clearAir,
+  applyGain,
+  rollOff,
+} from "./finishLight";
+export { curveRow, colourRow } from "./finishColour";
 export { selectSamples, bestShift, normalEquations, similarityEquations } from "./register";
 export { logRow, lightOf, foldLog, brightest, disagreement } from "./logRadiance";
 export { blockSlopes } from "./slopes";
@@ -56,3 +71,21 @@ export {
 export { nearestTwo } from "./match";
 export { zero } from "./memory";
 export { minimumCut } from "./maxFlow";
+export {
+  stabilise,
+  unstabilise,
+  noiseRow,
+  denoiseBlocks,
+  divideBlocks,
+  blockPowers,
+} from "./denoise";
+export {
+  convolveDown,
+  convolveAcross,
+  quotient,
+  multiplyBy,
+  localRange,
+  holdOvershoot,
+  heldDetail,
+  varianceOf,
+} from "./sharpen";

@@ -4,14 +4,14 @@ import { luma } from "./tone";
 /** NaN to 0, and infinity to as much as can still be squared. */
 // @ts-ignore: decorator
 @inline
-function finite(x: v128): v128 {
+export function finite(x: v128): v128 {
   return f32x4.pmax(f32x4.splat(-1e18), f32x4.pmin(f32x4.splat(1e18), v128.and(x, f32x4.eq(x, x))));
 }
 
 /** Linear to k, then an exponential approach to display white. */
 // @ts-ignore: decorator
 @inline
-function shoulder(x: v128, k: v128, inv: v128, rise: v128): v128 {
+export function shoulder(x: v128, k: v128, inv: v128, rise: v128): v128 {
   const above = f32x4.gt(x, k);
   if (!v128.any_true(above)) return x;
   const e = exp2x4(f32x4.mul(f32x4.sub(x, k), inv));
@@ -27,7 +27,7 @@ const STEPS: f32 = 2048;
 /** 0..1 to encoded, by linear interpolation in a table of value and rise to the next. */
 // @ts-ignore: decorator
 @inline
-function encode(x: v128, table: usize): v128 {
+export function encode(x: v128, table: usize): v128 {
   const t = f32x4.mul(
     f32x4.sqrt(f32x4.pmax(f32x4.splat(0), f32x4.pmin(f32x4.splat(1), x))),
     f32x4.splat(STEPS),
@@ -64,6 +64,100 @@ function param(s: usize, i: i32): v128 {
 }
 
 /**
+ * Colours of a row's pixels i to i + 3 to the output space, to samples of `kind`, to their place
+ * after `dst`. A colour outside the space comes back towards the grey of its own luminance as far as
+ * the border: what is lost is chroma, and neither its light nor its texture.
+ */
+// @ts-ignore: decorator
+@inline
+function store(
+  r: v128,
+  g: v128,
+  b: v128,
+  i: i32,
+  s: usize,
+  table: usize,
+  kind: i32,
+  dst: usize,
+): void {
+  const linear = load<f32>(s, 72) != 0;
+  const one = f32x4.splat(1);
+  const o = (<usize>i) << 2;
+  let R = f32x4.add(
+    f32x4.add(f32x4.mul(r, param(s, 9)), f32x4.mul(g, param(s, 10))),
+    f32x4.mul(b, param(s, 11)),
+  );
+  let G = f32x4.add(
+    f32x4.add(f32x4.mul(r, param(s, 12)), f32x4.mul(g, param(s, 13))),
+    f32x4.mul(b, param(s, 14)),
+  );
+  let B = f32x4.add(
+    f32x4.add(f32x4.mul(r, param(s, 15)), f32x4.mul(g, param(s, 16))),
+    f32x4.mul(b, param(s, 17)),
+  );
+  if (!linear) {
+    const zero = f32x4.splat(0);
+    const least = f32x4.pmin(R, f32x4.pmin(G, B));
+    const most = f32x4.pmax(R, f32x4.pmax(G, B));
+    if (v128.any_true(v128.or(f32x4.lt(least, zero), f32x4.gt(most, one)))) {
+      const y = luma(r, g, b);
+      const tiny = f32x4.splat(1e-9);
+      const down = f32x4.div(f32x4.pmax(zero, y), f32x4.pmax(tiny, f32x4.sub(y, least)));
+      const up = f32x4.div(f32x4.sub(one, y), f32x4.pmax(tiny, f32x4.sub(most, y)));
+      // what is as light as white or lighter is clipped as it is
+      const inside = f32x4.lt(y, one);
+      const reach = v128.bitselect(f32x4.pmin(one, f32x4.pmin(down, up)), one, inside);
+      R = f32x4.add(y, f32x4.mul(reach, f32x4.sub(R, y)));
+      G = f32x4.add(y, f32x4.mul(reach, f32x4.sub(G, y)));
+      B = f32x4.add(y, f32x4.mul(reach, f32x4.sub(B, y)));
+    }
+    R = encode(R, table);
+    G = encode(G, table);
+    B = encode(B, table);
+  }
+  if (kind == 2) {
+    const a = v128.shuffle<f32>(R, G, 0, 4, 1, 5);
+    const c = v128.shuffle<f32>(R, G, 2, 6, 3, 7);
+    const p = dst + o * 3;
+    v128.store(p, v128.shuffle<f32>(a, B, 0, 1, 4, 2));
+    v128.store(p + 16, v128.shuffle<f32>(v128.shuffle<f32>(a, B, 3, 5, 3, 5), c, 0, 1, 4, 5));
+    v128.store(p + 32, v128.shuffle<f32>(B, c, 2, 6, 7, 3));
+    return;
+  }
+  if (linear) {
+    const zero = f32x4.splat(0);
+    R = f32x4.pmax(zero, f32x4.pmin(one, R));
+    G = f32x4.pmax(zero, f32x4.pmin(one, G));
+    B = f32x4.pmax(zero, f32x4.pmin(one, B));
+  }
+  const q = f32x4.splat(kind == 1 ? 65535 : 255);
+  const h = f32x4.splat(ROUNDING);
+  const low = i32x4.splat(0x1fffff);
+  const u = v128.and(f32x4.add(f32x4.mul(R, q), h), low);
+  const v = v128.and(f32x4.add(f32x4.mul(G, q), h), low);
+  const w = v128.and(f32x4.add(f32x4.mul(B, q), h), low);
+  if (kind != 1) {
+    const rgba = v128.or(
+      v128.or(u, i32x4.shl(v, 8)),
+      v128.or(i32x4.shl(w, 16), i32x4.splat(0xff000000)),
+    );
+    if (kind == 0) v128.store(dst + o, rgba);
+    else
+      v128.store(
+        dst + <usize>(i * 3),
+        v128.shuffle<u8>(rgba, rgba, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, 0, 0, 0, 0),
+      );
+  } else {
+    // r0 g0 b0 r1 g1 b1 r2 g2 | b2 r3 g3 b3
+    const rg = i16x8.narrow_i32x4_u(u, v);
+    const bb = i16x8.narrow_i32x4_u(w, w);
+    const p = dst + (o / 2) * 3;
+    v128.store(p, v128.shuffle<u16>(rg, bb, 0, 4, 8, 1, 5, 9, 2, 6));
+    v128.store64_lane(p + 16, v128.shuffle<u16>(rg, bb, 10, 3, 7, 11, 0, 0, 0, 0), 0);
+  }
+}
+
+/**
  * One row of the picture for a screen or a file. `slopes` and `offsets` as gainRow makes them.
  * `s`: wr wg wb, exposure EV, contrast, pivot EV, saturation, shoulder start, white,
  *      nine of the matrix to the output space, 1 for linear floats that are neither encoded nor clamped,
@@ -92,7 +186,6 @@ export function renderRow(
   const span: f32 = 1 - kk;
   const inv = f32x4.splat(roll ? -1.442695 / span : 0);
   const rise = f32x4.splat(roll ? <f32>(<f64>span / (1.0 - Math.exp(-(white - kk) / span))) : 1);
-  const linear = load<f32>(s, 72) != 0;
   const lowest = f32x4.splat(max<f32>(1e-18, load<f32>(s, 76)));
   const one = f32x4.splat(1);
   for (let i = 0; i < n; i += 4) {
@@ -132,62 +225,22 @@ export function renderRow(
       g = shoulder(g, param(s, 7), inv, rise);
       b = shoulder(b, param(s, 7), inv, rise);
     }
-    let R = f32x4.add(
-      f32x4.add(f32x4.mul(r, param(s, 9)), f32x4.mul(g, param(s, 10))),
-      f32x4.mul(b, param(s, 11)),
-    );
-    let G = f32x4.add(
-      f32x4.add(f32x4.mul(r, param(s, 12)), f32x4.mul(g, param(s, 13))),
-      f32x4.mul(b, param(s, 14)),
-    );
-    let B = f32x4.add(
-      f32x4.add(f32x4.mul(r, param(s, 15)), f32x4.mul(g, param(s, 16))),
-      f32x4.mul(b, param(s, 17)),
-    );
-    if (!linear) {
-      R = encode(R, table);
-      G = encode(G, table);
-      B = encode(B, table);
-    }
-    if (kind == 2) {
-      const a = v128.shuffle<f32>(R, G, 0, 4, 1, 5);
-      const c = v128.shuffle<f32>(R, G, 2, 6, 3, 7);
-      const p = dst + o * 3;
-      v128.store(p, v128.shuffle<f32>(a, B, 0, 1, 4, 2));
-      v128.store(p + 16, v128.shuffle<f32>(v128.shuffle<f32>(a, B, 3, 5, 3, 5), c, 0, 1, 4, 5));
-      v128.store(p + 32, v128.shuffle<f32>(B, c, 2, 6, 7, 3));
-      continue;
-    }
-    if (linear) {
-      const zero = f32x4.splat(0);
-      R = f32x4.pmax(zero, f32x4.pmin(one, R));
-      G = f32x4.pmax(zero, f32x4.pmin(one, G));
-      B = f32x4.pmax(zero, f32x4.pmin(one, B));
-    }
-    const q = f32x4.splat(kind == 1 ? 65535 : 255);
-    const h = f32x4.splat(ROUNDING);
-    const low = i32x4.splat(0x1fffff);
-    const u = v128.and(f32x4.add(f32x4.mul(R, q), h), low);
-    const v = v128.and(f32x4.add(f32x4.mul(G, q), h), low);
-    const w = v128.and(f32x4.add(f32x4.mul(B, q), h), low);
-    if (kind != 1) {
-      const rgba = v128.or(
-        v128.or(u, i32x4.shl(v, 8)),
-        v128.or(i32x4.shl(w, 16), i32x4.splat(0xff000000)),
-      );
-      if (kind == 0) v128.store(dst + o, rgba);
-      else
-        v128.store(
-          dst + <usize>(i * 3),
-          v128.shuffle<u8>(rgba, rgba, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, 0, 0, 0, 0),
-        );
-    } else {
-      // r0 g0 b0 r1 g1 b1 r2 g2 | b2 r3 g3 b3
-      const rg = i16x8.narrow_i32x4_u(u, v);
-      const bb = i16x8.narrow_i32x4_u(w, w);
-      const p = dst + (o / 2) * 3;
-      v128.store(p, v128.shuffle<u16>(rg, bb, 0, 4, 8, 1, 5, 9, 2, 6));
-      v128.store64_lane(p + 16, v128.shuffle<u16>(rg, bb, 10, 3, 7, 11, 0, 0, 0, 0), 0);
-    }
+    store(r, g, b, i, s, table, kind, dst);
+  }
+}
+
+/** One row that is toned and finished, `plane` bytes between its channels, as samples of `kind`. */
+export function outRow(
+  row: usize,
+  plane: usize,
+  n: i32,
+  s: usize,
+  table: usize,
+  kind: i32,
+  dst: usize,
+): void {
+  for (let i = 0; i < n; i += 4) {
+    const p = row + ((<usize>i) << 2);
+    store(v128.load(p), v128.load(p + plane), v128.load(p + 2 * plane), i, s, table, kind, dst);
   }
 }

@@ -5,8 +5,9 @@ import { begin } from "../merge/fold";
 import { toScene } from "../merge/finish";
 import type { Scene } from "../merge/scene";
 import { BASIS_PARTS } from "../../core/tone/toneBasis";
+import { renderSettings } from "./renderSettings";
+import { OwnPieces } from "../finish/pieces";
 import { finishStep } from "../finish/step";
-import { prepareStep } from "../prepare/step";
 import { toneStep } from "../tone/step";
 import { atOnce, deliveredSize, deliverStep, type Coming, type Delivery } from "./step";
 
@@ -17,31 +18,34 @@ const watch = { progress: () => undefined };
 type Pool = ReturnType<typeof inProcess>["pool"];
 
 /** The room's light as a scene; an ellipse of it is covered. */
-async function sceneOf(pool: Pool): Promise<Scene> {
-  const acc = begin(pool, { width: W, height: H });
-  const covered = Float32Array.from({ length: W * H }, (_, i) =>
-    ((i % W) - 160) ** 2 / 150 ** 2 + (Math.floor(i / W) - 100) ** 2 / 90 ** 2 < 1 ? 1 : 0,
+async function sceneOf(pool: Pool, { width, height, planes } = room): Promise<Scene> {
+  const acc = begin(pool, { width, height });
+  const covered = Float32Array.from({ length: width * height }, (_, i) =>
+    ((i % width) - 160) ** 2 / 150 ** 2 + (Math.floor(i / width) - 100) ** 2 / 90 ** 2 < 1 ? 1 : 0,
   );
-  for (const [c, plane] of [...room.planes, covered].entries())
+  for (const [c, plane] of [...planes, covered].entries())
     await pool.run("put", {
       ptr: acc.ptr + c * acc.planeBytes,
       bytes: new Uint8Array(Float32Array.from(plane).buffer),
     });
   return toScene(pool, acc, { basisParts: BASIS_PARTS, noise: 0 }, {});
 }
+/** A scene that is several tiles high. */
+const tallRoom = simulatedRoom(160, 720, 15);
+
 /** The same rows, as bands that come one after another. */
 const inBands = (scene: Scene, cuts: readonly number[]): Coming => ({
-  width: W,
-  height: H,
+  width: scene.width,
+  height: scene.height,
   bands: cuts.slice(1).map((y1, i) => ({
     y0: cuts[i]!,
     y1,
     take: () =>
       Promise.resolve({
         rows: {
-          ptr: scene.ptr + cuts[i]! * W * 4,
+          ptr: scene.ptr + cuts[i]! * scene.width * 4,
           planeBytes: scene.planeBytes,
-          width: W,
+          width: scene.width,
           height: y1 - cuts[i]!,
         },
         done: () => undefined,
@@ -56,19 +60,26 @@ async function delivered(
   recipe: Recipe,
   region: { x: number; y: number; width: number; height: number },
   coverage = false,
+  pieces = new OwnPieces(),
 ): Promise<Delivery & { bytes: Uint8Array; covered: Uint8Array }> {
   const tone = await toneStep.run(pool, scene, toneOf(recipe));
+  const finish = await finishStep.run(
+    pool,
+    { scene, tone, toneKey: "", exposure: 0, size: picture, noiseByWeights: false },
+    recipe.finish,
+    pieces,
+  );
   const out = await deliverStep.run(
     pool,
     picture,
     region,
-    tone,
-    finishStep.run(prepareStep.run(recipe.prepare), 0, recipe.finish, "srgb"),
+    { field: tone.field, settings: renderSettings(recipe, "srgb"), finish },
     recipe.deliver,
     coverage,
     watch,
   );
   tone.release();
+  await pieces.release();
   const bytes = await pool.read(
     out.dst,
     out.width * out.height * (recipe.deliver.depth === "16" ? 6 : 3),
@@ -109,6 +120,72 @@ test("a picture that comes in bands is written as the picture at once, any part 
   expect(pool.arena.inUse).toBe(0);
 });
 
+/** A finish with all that reaches over the border of a band, and a painted part. */
+const finished = [
+  "finish.whole.fine=0.8",
+  "finish.whole.small=0.6",
+  "finish.whole.medium=0.5",
+  "finish.whole.darks=0.5",
+  "finish.whole.sharpening=0.7",
+  "finish.whole.noiseReduction=0.6",
+  "finish.whole.haze=0.3",
+  "finish.whole.glow=0.4",
+  `finish.parts=${JSON.stringify([
+    {
+      id: "a",
+      name: "Painted",
+      on: true,
+      amount: 0.9,
+      inverted: false,
+      feather: 0.02,
+      shapes: [
+        {
+          type: "brush",
+          joining: "add",
+          points: [
+            [0.2, 0.3],
+            [0.7, 0.6],
+          ],
+          radius: 0.1,
+          softness: 0.5,
+          flow: 1,
+          edgeAware: true,
+        },
+      ],
+      adjustments: { exposure: 0.7, saturation: 0.4 },
+    },
+  ])}`,
+].reduce(withSetting, tif);
+
+test("a finish is the same in bands as at once, where neighbourhoods reach over their borders", async () => {
+  const { pool } = inProcess([]);
+  const scene = await sceneOf(pool, tallRoom);
+  const { width, height } = scene;
+  const all = { x: 0, y: 0, width, height };
+  const part = { x: 20, y: 300, width: 100, height: 290 };
+  for (const region of [all, part]) {
+    const a = await delivered(pool, scene, atOnce(scene), finished, region);
+    const plainly = await delivered(pool, scene, atOnce(scene), tif, region);
+    expect(Buffer.compare(Buffer.from(a.bytes), Buffer.from(plainly.bytes))).not.toBe(0);
+    for (const ends of [
+      [0, 320, 640, height],
+      [0, 256, height],
+    ]) {
+      const b = await delivered(pool, scene, inBands(scene, ends), finished, region);
+      let most = 0;
+      for (let i = 0; i < a.bytes.length; i += 2)
+        most = Math.max(
+          most,
+          Math.abs(a.bytes[i]! + 256 * a.bytes[i + 1]! - b.bytes[i]! - 256 * b.bytes[i + 1]!),
+        );
+      // noise is measured on the first band, and the field looked up by shares
+      expect(most).toBeLessThan(400);
+    }
+  }
+  scene.release();
+  expect(pool.arena.inUse).toBe(0);
+});
+
 test("what is covered goes with it, in bands as at once, and is averaged where the picture is made smaller", async () => {
   const { pool } = inProcess([]);
   const scene = await sceneOf(pool);
@@ -144,13 +221,13 @@ test("stopped between bands, or a band that fails, leaves nothing behind", async
     ),
   };
   const tone = await toneStep.run(pool, scene, toneOf(tif));
-  const render = finishStep.run(prepareStep.run(tif.prepare), 0, tif.finish, "srgb");
+  const rendering = { field: tone.field, settings: renderSettings(tif, "srgb") };
   await expect(
-    deliverStep.run(pool, failing, whole, tone, render, tif.deliver, true, watch),
+    deliverStep.run(pool, failing, whole, rendering, tif.deliver, true, watch),
   ).rejects.toThrow("lost");
   const stopper = new AbortController();
   await expect(
-    deliverStep.run(pool, inBands(scene, [0, 64, H]), whole, tone, render, tif.deliver, true, {
+    deliverStep.run(pool, inBands(scene, [0, 64, H]), whole, rendering, tif.deliver, true, {
       signal: stopper.signal,
       progress: () => stopper.abort(),
     }),

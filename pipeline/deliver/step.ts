@@ -1,6 +1,12 @@
 import type * as v from "valibot";
 import { resizeScratch } from "../../core/raster/resizePicture";
+import { neighbourhoodMargin, neighbourhoodPlan } from "../../core/finish/neighbourhood";
+import type { Finish } from "../../core/finish/finish";
+import { finishedScratch, TILE_ROWS } from "../../core/finish/renderFinished";
 import { bytesPerPixel, type PixelKind, type RenderSettings } from "../../core/tone/renderStrip";
+import type { PreparedFinish } from "../finish/prepareFinish";
+import { joinedBands, type RowsAtHand } from "./joinedBands";
+import type { Tasks } from "../worker/tasks";
 import type { Band, ComingBand } from "../merge/band";
 import type { Accumulator } from "../../core/raster/accumulator";
 import type { Rectangle } from "../../core/raster/largestRectangle";
@@ -10,7 +16,6 @@ import { plain, type Scene } from "../merge/scene";
 import type { FrameInfo } from "../../core/frame/frame";
 import { choice, number, settingsOf, text } from "../settings/fields";
 import { defineStep, sizeAt } from "../step";
-import type { AllocatedField } from "../tone/step";
 import { rowsOf, type Watch } from "../../runtime/work";
 import { type Work } from "../work";
 import { OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../../codecs/outputFormats";
@@ -135,7 +140,18 @@ export const atOnce = (scene: Scene): Coming => ({
   ],
 });
 /** Bytes of scratch for rendering rows so many px wide. */
-export const renderScratch = (width: number): number => width * 52 + (1 << 16);
+export const renderScratch = (width: number, finish?: Finish): number =>
+  width * 52 +
+  (1 << 16) +
+  (finish ? finishedScratch(width, neighbourhoodMargin(neighbourhoodPlan(finish)) > 0) : 0);
+
+/** How a picture is rendered. */
+export interface Rendering {
+  field: ToneField;
+  settings: RenderSettings;
+  /** of its parts, where any changes something */
+  finish?: PreparedFinish | undefined;
+}
 
 /**
  * Renders the picture, or a part of it, into memory as a file of the chosen format holds it.
@@ -161,31 +177,38 @@ export const deliverStep = defineStep({
     work: Work,
     picture: Coming,
     region: Rectangle,
-    { field }: AllocatedField,
-    render: RenderSettings,
+    rendering: Rendering,
     settings: DeliverSettings,
     withCoverage: boolean,
     { progress, signal }: Watch,
   ): Promise<Delivery> {
-    await using scope = new TaskScope(work);
+    await using scope = new TaskScope<Tasks>(work);
     const kind = pixelKind(settings);
     const { width, height } = region;
     let pixels: Rendered = { dst: scope.allocate(width * height * bytesPerPixel(kind) + 64) };
     if (withCoverage) pixels = { ...pixels, coverage: scope.allocate(width * height) };
+    const { field, settings: render, finish: prepared } = rendering;
+    const margin = prepared ? neighbourhoodMargin(neighbourhoodPlan(prepared)) : 0;
+    // whole tiles, and what is round them
+    const around = margin ? margin + TILE_ROWS : 0;
+    const bands = picture.bands.filter((band) => {
+      const { y0, y1 } = rowsIn(band, region, around);
+      return y0 < y1;
+    });
     let done = 0;
-    for (const band of picture.bands) {
-      if (rowsIn(band, region).y0 >= rowsIn(band, region).y1) continue;
-      const { rows, done: release } = await band.take();
+    let finish: Finish | undefined;
+    for await (const band of joinedBands(scope, bands, picture.height, margin)) {
       try {
+        if (prepared) finish ??= await withNoise(scope, prepared, band.rows, signal);
         await renderBand(
           scope,
-          { picture, band, rows, region, field, render, kind, signal },
+          { picture, band, region, field, render, finish, kind, signal },
           pixels,
           (count) => progress((done += count) / height, "Toning"),
         );
       } finally {
         await scope.idle();
-        release();
+        band.done();
       }
     }
     const size = deliveredSize(region, settings);
@@ -202,55 +225,87 @@ interface Rendered {
 }
 interface BandInput {
   picture: Coming;
-  band: ComingBand;
   /** the band's light */
-  rows: Accumulator;
+  band: RowsAtHand;
   region: Rectangle;
   field: ToneField;
   render: RenderSettings;
+  finish: Finish | undefined;
   kind: PixelKind;
   signal: AbortSignal | undefined;
 }
 
-/** The rows of a band that lie in a region. */
-const rowsIn = ({ y0, y1 }: Band, region: Rectangle): Band => ({
-  y0: Math.max(region.y, y0),
-  y1: Math.min(region.y + region.height, y1),
+/** The rows of a band that lie in a region, or within so many px of it. */
+const rowsIn = ({ y0, y1 }: Band, region: Rectangle, margin = 0): Band => ({
+  y0: Math.max(region.y - margin, y0),
+  y1: Math.min(region.y + region.height + margin, y1),
 });
+
+/** A finish with the noise of the light that it is rendered from, where it asks for it. */
+export async function withNoise(
+  work: Work,
+  { noiseByWeights, ...finish }: PreparedFinish,
+  rows: Accumulator,
+  signal?: AbortSignal,
+): Promise<Finish> {
+  if (!neighbourhoodMargin(neighbourhoodPlan(finish))) return finish;
+  const scene = plain(rows);
+  const noise = await work.run(
+    "measureNoise",
+    { scene, byWeights: noiseByWeights },
+    { scratch: 1 << 16, ...(signal ? { signal } : {}) },
+  );
+  return { ...finish, noise };
+}
+
+/** Rows in strips for the threads; whole tiles where a finish works in such. */
+function stripsOf(
+  rows: number,
+  first: number,
+  finish: Finish | undefined,
+  count: number,
+): [number, number][] {
+  if (!finish) return rowsOf(rows, count);
+  const strips: [number, number][] = [];
+  for (let y = 0; y < rows;) {
+    const next = Math.min(rows, (Math.floor((first + y) / TILE_ROWS) + 1) * TILE_ROWS - first);
+    strips.push([y, next]);
+    y = next;
+  }
+  return strips;
+}
 
 /** Renders what a band has of the region, and how far it is covered where that is asked for. */
 async function renderBand(
   work: Work,
-  { picture, band, rows, region, field, render, kind, signal }: BandInput,
+  { picture, band, region, field, render, finish, kind, signal }: BandInput,
   { dst, coverage }: Rendered,
   tell: (rows: number) => void,
 ): Promise<void> {
   const on = signal ? { signal } : {};
   const { x, width } = region;
   const { y0, y1 } = rowsIn(band, region);
+  if (y0 >= y1) return;
+  const { rows, top } = band;
   const first = y0 - region.y;
-  const lies = {
-    x: 0,
-    y: band.y0 / picture.height,
-    width: 1,
-    height: rows.height / picture.height,
-  };
-  const part = { x, y: y0 - band.y0, width, height: y1 - y0 };
+  const lies = { x: 0, y: top / picture.height, width: 1, height: rows.height / picture.height };
+  const part = { x, y: y0 - top, width, height: y1 - y0 };
   await Promise.all(
-    rowsOf(y1 - y0, work.threads * 8).map(async ([a, b]) => {
+    stripsOf(y1 - y0, y0, finish, work.threads * 8).map(async ([a, b]) => {
       await work.run(
         "render",
         {
-          scene: { ...rows, lies },
+          scene: { ...plain(rows), lies },
           field,
           settings: render,
+          ...(finish ? { finish } : {}),
           region: part,
           kind,
           dst: dst + first * width * bytesPerPixel(kind),
           y0: a,
           y1: b,
         },
-        { scratch: renderScratch(width), ...on },
+        { scratch: renderScratch(width, finish), ...on },
       );
       if (coverage !== undefined)
         await work.run(

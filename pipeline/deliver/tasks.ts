@@ -1,5 +1,7 @@
 import { type Accumulator } from "../../core/raster/accumulator";
 import { type ToneField } from "../../core/tone/toneField";
+import type { Finish } from "../../core/finish/finish";
+import { renderFinished, type KnownNeighbourhoods } from "../../core/finish/renderFinished";
 import { markClipped } from "../../core/tone/markClipped";
 import {
   bytesPerPixel,
@@ -21,16 +23,16 @@ export const deliverTasks = {
     return paintMap(heap, a);
   },
 
-  /** A part of the scene at another size: rows y0 to y1 of its three planes. */
+  /** A part of the scene at another size: rows y0 to y1 of its light and of what it is worth. */
   resize(
     { heap }: StepContext,
     a: { scene: Accumulator; part: Region; to: Accumulator; y0: number; y1: number },
   ) {
-    heap.ensure(Math.max(a.scene.ptr + a.scene.planeBytes * 3, a.to.ptr + a.to.planeBytes * 3));
+    heap.ensure(Math.max(a.scene.ptr + a.scene.planeBytes * 4, a.to.ptr + a.to.planeBytes * 4));
     const { scene, part, to } = a;
     const across = tapsFor(scene.width, part.x, part.width / to.width, to.width, "triangle");
     const down = tapsFor(scene.height, part.y, part.height / to.height, to.height, "triangle");
-    for (let c = 0; c < 3; c++)
+    for (let c = 0; c < 4; c++)
       resizePlane(
         heap,
         scene.ptr + c * scene.planeBytes,
@@ -104,6 +106,9 @@ export const deliverTasks = {
       scene: Planes;
       field: ToneField;
       settings: RenderSettings;
+      /** of the picture's parts; with neighbourhoods that were found before, if any were */
+      finish?: Finish;
+      known?: KnownNeighbourhoods;
       region: Region;
       kind: PixelKind;
       dst: number;
@@ -117,7 +122,11 @@ export const deliverTasks = {
     const at = a.dst + a.y0 * line;
     const part = { ...a.region, y: a.region.y + a.y0, height: a.y1 - a.y0 };
     heap.ensure(a.dst + a.y1 * line);
-    renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, part.height);
+    if (a.finish) {
+      const { scene, field, settings, finish, known } = a;
+      const strip = { scene, field, settings, finish, ...(known ? { known } : {}) };
+      renderFinished(heap, strip, part, a.kind, at, 0, part.height);
+    } else renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, part.height);
     if (a.clipped) markClipped(heap.u8(at, part.height * line), part.width, part.x, part.y);
   },
 };

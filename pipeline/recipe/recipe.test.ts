@@ -131,3 +131,44 @@ test("a recipe of another kind keeps what was chosen for its frames and its deli
   });
   expect(asKind(was, "bracket")).toBe(was);
 });
+
+test("contrast and saturation of an older finish become the whole picture's", () => {
+  const old = { ...base, version: 13, finish: { contrast: 0.5, saturation: -1 } };
+  const { finish } = parseRecipe(old);
+  expect(finish.whole).toMatchObject({ contrast: 0.5, exposure: 0 });
+  expect(finish.whole.saturation).toBeLessThan(-0.8);
+  expect(finish.parts).toEqual([]);
+});
+
+test("adjustments of the whole picture are set by name, and a group by none", () => {
+  expect(withSetting(base, "finish.whole.darks=0.4").finish.whole.darks).toBe(0.4);
+  const curve = withSetting(base, "finish.whole.curve=[[0.2,0.1],[0.8,0.9]]").finish.whole.curve;
+  expect(curve).toHaveLength(2);
+  for (const wrong of ["finish.whole=1", "finish.whole.sparkle=1"])
+    expect(code(() => withSetting(base, wrong))).toBe("setting-unknown");
+  for (const wrong of [
+    "finish.whole.darks=4",
+    "finish.whole.curve=[[0.8,0.1],[0.2,0.9]]",
+    "finish.parts=[{}]",
+  ])
+    expect(code(() => withSetting(base, wrong))).toBe("recipe-invalid");
+});
+
+test("a part keeps only what is set of it, and nothing that nobody knows", () => {
+  const part = {
+    id: "a",
+    name: "Sky",
+    on: true,
+    amount: 0.8,
+    inverted: false,
+    feather: 0,
+    shapes: [{ type: "sky", joining: "add" }],
+    adjustments: { exposure: -0.5 },
+  };
+  const parsed = parseRecipe({ ...base, finish: { ...base.finish, parts: [part] } });
+  expect(parsed.finish.parts).toEqual([{ ...part, off: [] }]);
+  const odd = { ...part, adjustments: { sparkle: 1 } };
+  expect(code(() => parseRecipe({ ...base, finish: { ...base.finish, parts: [odd] } }))).toBe(
+    "recipe-invalid",
+  );
+});

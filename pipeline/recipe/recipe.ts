@@ -11,7 +11,7 @@ type Schemas = { [K in StepName]: (typeof STEPS)[K]["settings"]["schema"] };
 const ofSteps = <T>(of: (name: StepName) => unknown): T =>
   Object.fromEntries(STEP_NAMES.map((name) => [name, of(name)])) as T;
 
-export const RECIPE_VERSION = 13;
+export const RECIPE_VERSION = 14;
 export const RecipeSchema = v.object({
   version: v.literal(RECIPE_VERSION),
   kind: v.picklist(KINDS),
@@ -89,6 +89,19 @@ function renameGuides(guides: unknown): unknown {
   );
 }
 
+/** The first version whose finish has parts, and adjustments of the whole picture beside them. */
+const FINISH_IN_PARTS = 14;
+/** Saturation's factor on light became one on chroma: the same number is so much stronger. */
+const CHROMA_A_SATURATION = 0.9;
+
+/** The finish of a recipe that knew contrast and saturation alone. */
+function finishOfWhole(finish: unknown): Recipe["finish"] {
+  const { contrast = 0, saturation = 0 } = (finish ?? {}) as Record<string, number>;
+  const rest = STEPS.finish.settings.defaults;
+  const whole = { ...rest.whole, contrast, saturation: saturation * CHROMA_A_SATURATION };
+  return { ...rest, whole };
+}
+
 /**
  * Brings a recipe of an older version up to this one: what was not there yet takes its default.
  * What is none is left as it is.
@@ -110,6 +123,7 @@ function migrate(data: unknown): unknown {
       ...whole.panorama,
       guides: renameGuides(whole.panorama.guides) as Recipe["panorama"]["guides"],
     };
+  if ((r["version"] as number) < FINISH_IN_PARTS) whole.finish = finishOfWhole(r["finish"]);
   // brackets had no borders to be cut before
   return r["kind"] === "bracket" && (r["version"] as number) < 5
     ? { ...whole, edges: { ...whole.edges, mode: defaultRecipe("bracket").edges.mode } }
@@ -159,8 +173,8 @@ function checkKind(
  * @param path  of the setting, and of what in it is wrong: `step.key.more`
  */
 function invalid(path: string, message: string): RhizomeError {
-  const name = path.split(".").slice(0, 2).join(".");
-  const field = fieldNamed(name);
+  const keys = path.split(".");
+  const field = fieldNamed(keys.slice(0, 3).join(".")) ?? fieldNamed(keys.slice(0, 2).join("."));
   return new RhizomeError(
     "recipe-invalid",
     `The recipe's ${path || "form"} is not right: ${message}.`,
@@ -179,9 +193,9 @@ const plainly = (text: string): string => text.replaceAll("`", "");
  * @throws RhizomeError `setting-unknown` or `recipe-invalid`
  */
 export function withSetting(recipe: Recipe, assignment: string): Recipe {
-  const [, step, key, text] = /^(\w+)\.(\w+)=(.*)$/s.exec(assignment) ?? [];
-  const field = fieldNamed(`${step}.${key}`);
-  if (!field)
+  const [, name = "", text] = /^(\w+(?:\.\w+)+)=(.*)$/s.exec(assignment) ?? [];
+  const field = fieldNamed(name);
+  if (!field || field.type === "group")
     throw new RhizomeError(
       "setting-unknown",
       `There is no setting "${assignment.split("=")[0]}".`,
@@ -191,12 +205,28 @@ export function withSetting(recipe: Recipe, assignment: string): Recipe {
   if (!read)
     throw new RhizomeError(
       "recipe-invalid",
-      `${step}.${key} cannot be "${text}".`,
+      `${name} cannot be "${text}".`,
       `${field.label} takes ${plainly(valuesSaid(field))}`,
     );
-  const section = recipe[step as StepName];
-  return parseRecipe({ ...recipe, [step!]: { ...section, [key!]: read.value } });
+  return parseRecipe(withValueAt(recipe, name.split("."), read.value));
 }
+
+/** Plain data with another value at the end of a path. */
+export function withValueAt<T extends object>(
+  within: T,
+  [key, ...rest]: readonly string[],
+  value: unknown,
+): T {
+  const was = (within as Record<string, unknown>)[key!];
+  const next = rest.length ? withValueAt(was as object, rest, value) : value;
+  return { ...within, [key!]: next };
+}
+
+/** The value of a setting, by its name. */
+export const valueOf = (recipe: Recipe, name: string): unknown =>
+  name
+    .split(".")
+    .reduce<unknown>((within, key) => (within as Record<string, unknown>)[key], recipe);
 
 /** A recipe that changes nothing of the merge but its exposure, EV. */
 export const untoned = (recipe: Recipe, operator: "none" | "plain", exposure = 0): Recipe => ({
@@ -209,8 +239,12 @@ export const untoned = (recipe: Recipe, operator: "none" | "plain", exposure = 0
     white: 0,
     black: 0,
   },
-  finish: { contrast: 0, saturation: 0 },
+  finish: STEPS.finish.settings.defaults,
 });
+
+/** Whether a merge says what each of its pixels is worth: the sum of inverse variances. */
+export const weighsNoise = ({ kind, merge }: Recipe): boolean =>
+  kind === "bracket" && merge.method === "radiance";
 
 /**
  * The tone that is applied: a fusion is a picture already, and only exposure, contrast and colour

@@ -17,6 +17,12 @@ test("sections and settings that nobody knows are named", () => {
   expect(unknownSettings(odd)).toEqual(["tone.glow", "retouch.repairs", "sparkle"]);
 });
 
+test("an adjustment that nobody knows is named within its group", () => {
+  const recipe = defaultRecipe("bracket");
+  const finish = { ...recipe.finish, whole: { ...recipe.finish.whole, sparkle: 1 }, more: 2 };
+  expect(unknownSettings({ ...recipe, finish })).toEqual(["finish.whole.sparkle", "finish.more"]);
+});
+
 test.each([null, 7, "tone", []])("what is no recipe has none: %j", (data) => {
   expect(unknownSettings(data)).toEqual([]);
 });

@@ -1,4 +1,5 @@
 import { STEPS, type StepName } from "../registry";
+import type { Fields } from "../settings/fields";
 
 const OF_THE_RECIPE = ["version", "kind"];
 
@@ -10,10 +11,23 @@ export function unknownSettings(data: unknown): string[] {
   if (typeof data !== "object" || data === null) return [];
   return Object.entries(data).flatMap(([section, settings]) => {
     if (OF_THE_RECIPE.includes(section)) return [];
-    const keys = typeof settings === "object" && settings !== null ? Object.keys(settings) : [];
+    const isSection = typeof settings === "object" && settings !== null;
+    const keys = isSection ? Object.keys(settings as object) : [];
     if (!Object.hasOwn(STEPS, section))
       return keys.length ? keys.map((key) => `${section}.${key}`) : [section];
-    const known = STEPS[section as StepName].settings.defaults;
-    return keys.filter((key) => !Object.hasOwn(known, key)).map((key) => `${section}.${key}`);
+    if (!isSection) return [];
+    const { fields } = STEPS[section as StepName].settings;
+    return unknownIn(settings as object, fields, section);
+  });
+}
+
+/** Keys of settings that no field has, those of groups too. */
+function unknownIn(settings: object, fields: Fields, before: string): string[] {
+  return Object.entries(settings).flatMap(([key, value]) => {
+    const name = `${before}.${key}`;
+    if (!Object.hasOwn(fields, key)) return [name];
+    const field = fields[key]!;
+    const isGroup = field.type === "group" && typeof value === "object" && value !== null;
+    return isGroup ? unknownIn(value as object, field.fields, name) : [];
   });
 }

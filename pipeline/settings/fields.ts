@@ -65,7 +65,13 @@ export interface DataField<S extends v.GenericSchema = v.GenericSchema>
   type: "data";
   schema: S;
 }
-export type Field = NumberField | ChoiceField | TextField | DataField;
+/** Settings that belong together under one name; each is set as `step.group.key`. */
+export interface GroupField<F extends Fields = Fields> extends Described, Defaults<Values<F>> {
+  type: "group";
+  fields: F;
+  schema: v.GenericSchema<Values<F>>;
+}
+export type Field = NumberField | ChoiceField | TextField | DataField | GroupField;
 
 type WithUsual = "usual" | "unit" | "times" | "digits" | "signed" | "whole";
 
@@ -117,13 +123,21 @@ export const data = <S extends v.GenericSchema>(
   field: Omit<DataField<S>, "type">,
 ): DataField<S> => ({ ...field, type: "data" });
 
-export type Fields = Readonly<Record<string, Field>>;
-type Values<F extends Fields> = { -readonly [K in keyof F]: v.InferOutput<F[K]["schema"]> };
+export interface Fields {
+  readonly [key: string]: Field;
+}
+export type Values<F extends Fields> = { -readonly [K in keyof F]: v.InferOutput<F[K]["schema"]> };
 /** A step's settings: each described, and all of them as a schema with defaults. */
 export interface Settings<F extends Fields> {
   fields: F;
   schema: v.GenericSchema<Values<F>>;
   defaults: Values<F>;
+}
+
+/** Several settings under one name. */
+export function group<const F extends Fields>(field: Described & { fields: F }): GroupField<F> {
+  const { schema, defaults } = settingsOf(field.fields);
+  return { ...field, type: "group", schema, default: defaults };
 }
 
 /** Makes a step's settings of the descriptions of each. */
