@@ -106,14 +106,14 @@ test("two tabs that change different settings of one recipe keep both", async ()
   });
   await Promise.all([
     a.runIntent(WHERE, patch(["tone", "strength"], 0.25)),
-    b.runIntent(WHERE, patch(["finish", "contrast"], 0.125)),
+    b.runIntent(WHERE, patch(["finish", "whole", "contrast"], 0.125)),
   ]);
   const { tone, finish } = (await a.readStack("s1", "k1")).take.recipe;
-  expect([tone.strength, finish.contrast]).toEqual([0.25, 0.125]);
+  expect([tone.strength, finish.whole.contrast]).toEqual([0.25, 0.125]);
   // what one of them takes back leaves the other's alone
   await b.runIntent(WHERE, { intent: "undo" });
   const now = (await a.readStack("s1", "k1")).take.recipe;
-  expect([now.tone.strength, now.finish.contrast]).toEqual([0.25, 0]);
+  expect([now.tone.strength, now.finish.whole.contrast]).toEqual([0.25, 0]);
 });
 
 test.each([

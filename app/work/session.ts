@@ -2,11 +2,11 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import { RhizomeError } from "../../core/error";
 import { overAll } from "../../pipeline/align/step";
-import { finishStep } from "../../pipeline/finish/step";
+import { renderSettings } from "../../pipeline/deliver/renderSettings";
 import { framesStep } from "../../pipeline/frames/step";
 import { frameAlone } from "../../pipeline/merge/frameAlone";
 import { plain, type Scene } from "../../pipeline/merge/scene";
-import { prepareStep, withPreparation } from "../../pipeline/prepare/step";
+import { withPreparation } from "../../pipeline/prepare/step";
 import { toneStep } from "../../pipeline/tone/step";
 import { type Progress } from "../../runtime/work";
 import { downscaleTo, WORK_EDGE, type StackFrame } from "../../pipeline/work";
@@ -19,6 +19,10 @@ import { keptRegion } from "../../pipeline/edges/keptRegion";
 import { emptyIs, emptyShare, type EdgesSettings } from "../../pipeline/edges/step";
 import { placeTie } from "../../pipeline/panorama/placeTie";
 import { toneSuspects } from "../../pipeline/tone/suspects";
+import type { MaskStyle } from "../../core/finish/paintMask";
+import type { Likeness } from "../../core/finish/part";
+import type { KeptPart } from "../../pipeline/finish/partSchema";
+import { gridScratch } from "../../pipeline/finish/prepareFinish";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Tie } from "../../core/panorama/ties/verifyPair";
 import { ranked, type Suspect } from "../../core/suspects/suspect";
@@ -39,6 +43,7 @@ import {
   coverageFacts,
   placesOf,
   type Kept,
+  type PartFigures,
   type SessionState,
   type View,
   type ViewRequest,
@@ -340,12 +345,11 @@ export class StackSession {
     try {
       const drawn = await this.drawing.draw(scene, part, r.zoom * by, {
         field: tone.field,
-        settings: finishStep.run(
-          prepareStep.run(recipe.prepare),
-          recipe.tone.exposure,
-          recipe.finish,
-          "srgb",
-        ),
+        settings: renderSettings(recipe, "srgb"),
+        finish: alone
+          ? undefined
+          : await this.drawing.finish(preview ?? scene, recipe, this.state.size),
+        size: this.state.size,
         clipped: r.clipped,
         into: r.into,
       });
@@ -406,6 +410,57 @@ export class StackSession {
       region: scaled(region, by),
       sharp: true,
     };
+  }
+
+  /** The mask of a part over the part of the picture that is seen. */
+  mask(
+    recipe: Recipe,
+    part: KeptPart,
+    { region, zoom }: Pick<ViewRequest, "region" | "zoom">,
+    style: MaskStyle,
+  ): Promise<View | undefined> {
+    return this.readers.note(
+      (async () => {
+        const scene = this.scenes.preview;
+        const by = this.state.preview?.downscale ?? 1;
+        const seen = scene && partIn(scene, region, by);
+        if (!seen) return undefined;
+        const lines = await (await this.drawing.piecesFor(scene, recipe)).mask(part);
+        const drawn = await this.drawing.mask(scene, seen, zoom * by, lines, style);
+        return { ...drawn, region: scaled(seen, by), sharp: true };
+      })(),
+    );
+  }
+
+  /** How much of the picture a part takes in, its mean light, and how sure a sky is of being one. */
+  measurePart(
+    recipe: Recipe,
+    { shapes, inverted, feather }: KeptPart,
+  ): Promise<PartFigures | undefined> {
+    return this.readers.note(
+      (async () => {
+        const scene = this.scenes.preview;
+        if (!scene) return undefined;
+        const grid = await (await this.drawing.piecesFor(scene, recipe)).colours();
+        return pool().run(
+          "measurePart",
+          { grid, part: { shapes, inverted, feather } },
+          { scratch: gridScratch(grid), priority: "screen" },
+        );
+      })(),
+    );
+  }
+
+  /** What is seen at a place, in shares of the picture, for finding what is like it. */
+  likeness(recipe: Recipe, at: readonly [number, number]): Promise<Likeness | undefined> {
+    return this.readers.note(
+      (async () => {
+        const scene = this.scenes.preview;
+        if (!scene) return undefined;
+        const grid = await (await this.drawing.piecesFor(scene, recipe)).colours();
+        return pool().run("likeness", { grid, at }, { scratch: gridScratch(grid), priority: "screen" });
+      })(),
+    );
   }
 
   /** Looks for halos of the present tone and lists them with the merge's own suspects. */

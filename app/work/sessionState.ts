@@ -62,6 +62,16 @@ export interface View {
   sharp: boolean;
 }
 
+/** A part of the finish in numbers. */
+export interface PartFigures {
+  /** of the picture, 0 to 1 */
+  share: number;
+  /** mean log2 light */
+  meanEv: number;
+  /** where a sky was looked for: how sure it is that it is one, 0 to 1 */
+  skySure?: number;
+}
+
 /** The part of the picture that goes out. */
 export interface Kept {
   region: Rectangle;

@@ -3,11 +3,10 @@ import { IDENTITY } from "../../core/math/matrix3";
 import { defaultRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import type { CameraSettings, LensTravel, PlannedShot, Reach } from "../../simulate/programme";
 import { renderScratch } from "../../pipeline/deliver/step";
-import { finishStep } from "../../pipeline/finish/step";
+import { renderSettings } from "../../pipeline/deliver/renderSettings";
 import { frameAlone } from "../../pipeline/merge/frameAlone";
 import { statisticsOf } from "../../pipeline/merge/measures";
 import { plain, type Scene } from "../../pipeline/merge/scene";
-import { prepareStep } from "../../pipeline/prepare/step";
 import { toneStep } from "../../pipeline/tone/step";
 import type { StackFrame } from "../../pipeline/work";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
@@ -199,17 +198,17 @@ export class StandIn {
 /** A scene as an ordinary picture of it. */
 async function shown(scene: Scene): Promise<ImageBitmap> {
   await using scope = new TaskScope<Tasks>(pool(), "opened");
-  const { tone, finish, prepare } = defaultRecipe("focus");
+  const recipe = defaultRecipe("focus");
   const { width, height } = scene;
   const region = { x: 0, y: 0, width, height };
   const dst = scope.allocate(width * height * 4 + 64);
-  using toned = await toneStep.run(scope, scene, tone, {});
+  using toned = await toneStep.run(scope, scene, recipe.tone, {});
   await scope.run(
     "render",
     {
       scene: plain(scene),
       field: toned.field,
-      settings: finishStep.run(prepareStep.run(prepare), tone.exposure, finish, "srgb"),
+      settings: renderSettings(recipe, "srgb"),
       region,
       kind: "rgba8",
       dst,

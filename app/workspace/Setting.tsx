@@ -1,10 +1,10 @@
-import type { Recipe } from "../../pipeline/recipe/recipe";
+import { valueOf, withValueAt, type Recipe } from "../../pipeline/recipe/recipe";
 import { applies } from "../../pipeline/settings/applies";
-import type { ChoiceField, Field, NumberField } from "../../pipeline/settings/fields";
+import type { ChoiceField, Field } from "../../pipeline/settings/fields";
 import { fieldNamed, type SettingName } from "../../pipeline/settings/reference";
 import { Choice } from "../ui/Choice";
-import { NumberSlider } from "../ui/NumberSlider";
 import { TextField } from "../ui/TextField";
+import { NumberSetting } from "./NumberSetting";
 import { useRecipe, useWorkspace } from "./state/workspace";
 
 /** What a place in the interface adds to a setting's description. */
@@ -18,17 +18,6 @@ export interface SettingOptions {
   options?: ChoiceField["options"];
   /** what changes with it */
   also?: (recipe: Recipe) => Recipe;
-}
-
-/** A recipe with another value of a setting. */
-function withValue(recipe: Recipe, setting: SettingName, value: unknown): Recipe {
-  const [step, key] = setting.split(".") as [keyof Recipe, string];
-  return { ...recipe, [step]: { ...(recipe[step] as object), [key]: value } };
-}
-
-function valueIn(recipe: Recipe, setting: SettingName): unknown {
-  const [step, key] = setting.split(".") as [keyof Recipe, string];
-  return (recipe[step] as Record<string, unknown>)[key];
 }
 
 /**
@@ -50,29 +39,25 @@ function FieldControl({
 }: { field: Field; name: SettingName } & SettingOptions) {
   const { edit } = useWorkspace();
   const recipe = useRecipe();
-  const changed = (value: unknown): Recipe => also(withValue(recipe, name, value));
+  const changed = (value: unknown): Recipe => also(withValueAt(recipe, name.split("."), value));
   const keep = (value: unknown): void => edit.keep(changed(value), field.change ?? field.label);
-  const value = valueIn(recipe, name);
+  const value = valueOf(recipe, name);
   const said = { label: field.label, hint: field.help };
   switch (field.type) {
-    case "number": {
-      const { onlyKept } = props;
+    case "number":
       return (
-        <NumberSlider
-          {...said}
-          {...numberShown(field, props)}
-          min={field.usual[0]}
-          max={field.usual[1]}
-          step={field.step}
-          reset={field.defaultOf?.[recipe.kind] ?? field.default}
+        <NumberSetting
+          field={field}
+          times={props.times}
+          unit={props.unit}
+          rest={field.defaultOf?.[recipe.kind] ?? field.default}
           value={value as number}
-          onChange={(n) => {
-            if (!onlyKept) edit.show(changed(n));
+          onShow={(n) => {
+            if (!props.onlyKept) edit.show(changed(n));
           }}
-          onCommit={(n) => keep(field.whole ? Math.round(n) : n)}
+          onKeep={keep}
         />
       );
-    }
     case "choice": {
       const options = props.options ?? optionsOf(field, recipe, value);
       return <Choice {...said} value={value as string} options={options} onChange={keep} />;
@@ -80,24 +65,9 @@ function FieldControl({
     case "text":
       return <TextField {...said} value={value as string} onCommit={keep} />;
     case "data":
+    case "group":
       return null;
   }
-}
-
-/** How a number is written and read, and its unit. */
-function numberShown(
-  field: NumberField,
-  { times = field.times, unit = field.unit }: Pick<SettingOptions, "times" | "unit">,
-): Pick<Parameters<typeof NumberSlider>[0], "unit" | "shown" | "parse"> {
-  const plus = (v: number): string => (field.signed && v > 0 ? "+" : "");
-  return {
-    unit,
-    shown: (v) => {
-      const rounded = Number((v * times).toFixed(field.digits));
-      return rounded === 0 ? "0" : `${plus(rounded)}${rounded.toFixed(field.digits)}`;
-    },
-    parse: (n) => n / times,
-  };
 }
 
 /** The values that a kind of stack knows; rare ones only where they are set. */

@@ -9,18 +9,21 @@ export function ToolButton({
   text,
   hint,
   label,
+  isCell = false,
 }: {
   tool: ToolName;
   text: string;
   hint: string;
   /** where the text alone would not tell which one it is */
   label?: string;
+  /** it is as wide as its cell */
+  isCell?: boolean;
 }) {
   const workspace = useWorkspace();
   const isInHand = useView((view) => view.tool === tool);
   return (
     <Button
-      className="px-2"
+      className={isCell ? "justify-center px-1" : "px-2"}
       variant={isInHand ? "accent" : "raised"}
       aria-pressed={isInHand}
       {...(label ? { "aria-label": label } : {})}

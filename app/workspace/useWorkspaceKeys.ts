@@ -2,6 +2,7 @@ import { useNavigate } from "react-router";
 import { useKeys } from "../ui/useKeys";
 import { startDelivery } from "./actions/deliver";
 import { compareNext, toggleMap, toggleTool, zoomTo } from "./actions/look";
+import { nextMaskStyle, walkParts } from "./actions/parts";
 import { showTies } from "./actions/panorama";
 import { acceptSuspect, fixSuspect, walkSuspects } from "./actions/suspects";
 import type { View } from "./state/view";
@@ -36,6 +37,11 @@ export const WORKSPACE_KEYS = [
   ["X, Shift X", "Crop: drag what is kept; turn its ratio"],
   ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"],
   ["P", "Pick a neutral"],
+  ["Q, Shift Q", "Finish: the next part, the one before"],
+  ["J", "Finish: the mask of the part as a veil, in grey, as its outline"],
+  ["U, held", "Without the finish"],
+  ["Y, held", "Without the part that is shown"],
+  ["Enter", "Finish: a shape of usual size, with its tool in hand"],
   ["#", "A grid of straight lines"],
   ["I", "Narrow screen: the evidence over the picture"],
   ["D", "Deliver"],
@@ -112,6 +118,10 @@ function lookKeys(workspace: Workspace): Keys {
     "#": () => view.setState(({ grid }) => ({ grid: !grid })),
     i: () => view.setState(({ evidence }) => ({ evidence: !evidence })),
     b: () => view.setState({ held: true }),
+    q: (e) => walkParts(workspace, e.shiftKey ? -1 : 1),
+    j: () => nextMaskStyle(workspace),
+    u: () => view.setState({ without: "finish" }),
+    y: () => view.setState({ without: "part" }),
     "[": () => compareNext(workspace, -1),
     "]": () => compareNext(workspace, 1),
   };
@@ -122,6 +132,7 @@ function closed(view: View): Partial<View> {
   if (view.area) return { area: undefined };
   if (view.tool) return { tool: undefined };
   if (view.suspect !== undefined) return { suspect: undefined };
+  if (view.mask && view.open === "finish") return { mask: undefined };
   if (view.map) return { map: undefined };
   if (view.pinned !== undefined) return { pinned: undefined };
   if (view.plate !== undefined) return { plate: undefined };
@@ -156,6 +167,10 @@ export function useWorkspaceKeys(tool: Tool | undefined): void {
       PageDown: goTo("next"),
       ...tool?.keys,
     },
-    { b: () => view.setState({ held: false }) },
+    {
+      b: () => view.setState({ held: false }),
+      u: () => view.setState({ without: undefined }),
+      y: () => view.setState({ without: undefined }),
+    },
   );
 }

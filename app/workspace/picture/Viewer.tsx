@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { useShownFrame } from "../state/shownFrame";
-import { useRecipe, useRecord, useSession, useView, useWorkspace } from "../state/workspace";
+import { useRecord, useSession, useView, useWorkspace } from "../state/workspace";
+import { useShownMask, useShownRecipe } from "../state/shownFinish";
 import type { Tool } from "../tools/tool";
 import { paintLayers, placementOf, type Layers } from "./layers";
 import { paintMarks, type Marks } from "./paintMarks";
@@ -26,7 +27,8 @@ export function Viewer({ tool, marks }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const layers = useRef<Layers>({});
   const [split, setSplit] = useState(0.5);
-  const recipe = useRecipe();
+  const recipe = useShownRecipe();
+  const mask = useShownMask();
   const { result } = useRecord();
   const size = useSession((s) => s.size);
   const ready = useSession(
@@ -35,7 +37,7 @@ export function Viewer({ tool, marks }: Props) {
   const { viewport, box, clipped, wipe, map } = useView((v) => v);
   const frame = useShownFrame();
 
-  const latest = useRef({ viewport, box, size, frame, wipe, split, map, tool, marks });
+  const latest = useRef({ viewport, box, size, frame, wipe, split, map, mask, tool, marks });
   const paint = useCallback(() => {
     const now = latest.current;
     const element = canvas.current;
@@ -43,17 +45,23 @@ export function Viewer({ tool, marks }: Props) {
     fit(element, now.box);
     const g = element.getContext("2d", { alpha: true })!;
     const placement = placementOf(now.viewport, now.size, now.box);
-    paintLayers(g, layers.current, { ...now, map: now.map !== undefined }, placement, now.box);
+    paintLayers(
+      g,
+      layers.current,
+      { ...now, map: Boolean(now.map ?? now.mask) },
+      placement,
+      now.box,
+    );
     paintMarks(g, { ...now.marks, ...now.tool?.draw?.() }, placement);
   }, []);
   useLayoutEffect(() => {
-    latest.current = { viewport, box, size, frame, wipe, split, map, tool, marks };
+    latest.current = { viewport, box, size, frame, wipe, split, map, mask, tool, marks };
     paint();
   });
   useLayers(
     canvas,
     layers,
-    { session, recipe, viewport, box, size, clipped, frame, map, ready },
+    { session, recipe, viewport, box, size, clipped, frame, map, mask, ready },
     paint,
   );
   useStandIn(layers, result?.picture, paint);

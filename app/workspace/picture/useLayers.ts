@@ -1,4 +1,6 @@
 import { useCallback, useEffect, useLayoutEffect, useRef, type RefObject } from "react";
+import type { MaskStyle } from "../../../core/finish/paintMask";
+import type { KeptPart } from "../../../pipeline/finish/partSchema";
 import type { MapKind } from "../../../core/maps/maps";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { StackSession } from "../../work/session";
@@ -17,6 +19,8 @@ export interface Wanted {
   clipped: boolean;
   frame: number | undefined;
   map: MapKind | undefined;
+  /** the part whose mask is seen, and how */
+  mask: { part: KeptPart; style: MaskStyle } | undefined;
   /** changes whenever something else would be rendered for the same request */
   ready: string;
 }
@@ -34,9 +38,18 @@ function layerOf({ pixels, ...view }: View, into: Layer | undefined, alpha: bool
   return { ...view, canvas };
 }
 
+/** A map over what is seen, or else the mask of a part. */
+function renderMap(
+  { session, recipe, map, mask }: Wanted,
+  request: ViewRequest,
+): Promise<View | undefined> {
+  if (map) return session.map(map, request.region, request.zoom);
+  return session.mask(recipe, mask!.part, request, mask!.style);
+}
+
 /** Renders what is wanted into the layers. @returns whether the merge was there */
 async function renderLayers(layers: Layers, spent: Spent, wanted: Wanted): Promise<boolean> {
-  const { session, recipe, size, viewport, box, clipped, frame, map } = wanted;
+  const { session, recipe, size, viewport, box, clipped, frame } = wanted;
   const request: ViewRequest = {
     region: visible(viewport, size, box),
     zoom: zoomOf(viewport, size, box),
@@ -58,8 +71,9 @@ async function renderLayers(layers: Layers, spent: Spent, wanted: Wanted): Promi
       spent.before = before.pixels;
     }
   }
-  const shownMap = map && (await session.map(map, request.region, request.zoom));
-  if (!map) delete layers.map;
+  const isMapped = wanted.map !== undefined || wanted.mask !== undefined;
+  const shownMap = isMapped ? await renderMap(wanted, request) : undefined;
+  if (!isMapped) delete layers.map;
   else if (shownMap) layers.map = layerOf(shownMap, layers.map, true);
   return after !== undefined;
 }
@@ -105,8 +119,8 @@ export function useLayers(
       delete dataset["pending"];
     }
   }, [canvas, layers, paint]);
-  const { session, recipe, viewport, box, size, clipped, frame, map, ready } = wanted;
+  const { session, recipe, viewport, box, size, clipped, frame, map, mask, ready } = wanted;
   useEffect(() => {
     void request();
-  }, [request, session, recipe, viewport, box, size, clipped, frame, map, ready]);
+  }, [request, session, recipe, viewport, box, size, clipped, frame, map, mask, ready]);
 }

@@ -1,5 +1,8 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { DustSpot } from "../../../core/frame/preparation";
+import type { MaskStyle } from "../../../core/finish/paintMask";
+import type { Joining } from "../../../core/finish/part";
+import type { AdjustmentGroup } from "../../../pipeline/finish/adjustmentFields";
 import type { MapKind } from "../../../core/maps/maps";
 import type { StepName } from "../../../pipeline/registry";
 import type { Overlay } from "../picture/cropShape";
@@ -50,6 +53,18 @@ export interface View {
   tool: ToolName | undefined;
   /** the area of local white balance that a neutral is picked for; else it is the whole picture */
   pickFor: string | undefined;
+  /** the part whose adjustments are shown; none is the whole picture */
+  part: string | undefined;
+  /** groups of adjustments whose rows are shown */
+  groups: readonly AdjustmentGroup[];
+  /** what the next shape does: begins a part, or changes the one that is shown */
+  joining: "new" | Joining;
+  /** how the mask of the part that is shown is seen over the picture */
+  mask: MaskStyle | undefined;
+  /** left out of the picture as long as a key is held */
+  without: "part" | "finish" | undefined;
+  /** how one paints a part */
+  stroke: { softness: number; flow: number; edgeAware: boolean };
   /** radius of what one paints with, in shares of the picture's width */
   brush: number;
   /** lines to compose by */
@@ -83,6 +98,12 @@ export const createView = (size: Size): StoreApi<View> =>
     suspect: undefined,
     tool: undefined,
     pickFor: undefined,
+    part: undefined,
+    groups: ["light"],
+    joining: "new",
+    mask: undefined,
+    without: undefined,
+    stroke: { softness: 0.5, flow: 1, edgeAware: true },
     brush: 0.03,
     overlay: "thirds",
     area: undefined,

@@ -10,6 +10,15 @@ const STEP_OF: Partial<Record<ToolName, StepName>> = {
   "light gradient": "prepare",
   pick: "prepare",
   crop: "edges",
+  "part outline": "finish",
+  "part brush": "finish",
+  "part gradient": "finish",
+  "part ellipse": "finish",
+  "part tones": "finish",
+  "part colours": "finish",
+  "part sample": "finish",
+  vignette: "finish",
+  hue: "finish",
 };
 
 /** The step whose controls belong to a tool. */

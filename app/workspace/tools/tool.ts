@@ -15,7 +15,16 @@ export type ToolName =
   | "light brush"
   | "light gradient"
   | "pick"
-  | "crop";
+  | "crop"
+  | "part outline"
+  | "part brush"
+  | "part gradient"
+  | "part ellipse"
+  | "part tones"
+  | "part colours"
+  | "part sample"
+  | "vignette"
+  | "hue";
 
 /** Where the pointer is: px of the full-size picture, and screen px that one of them takes. */
 export interface PointerPlace {

@@ -4,6 +4,9 @@ import { cropTool } from "./cropTool";
 import { dustTool } from "./dustTool";
 import { guideTool } from "./guideTool";
 import { lightTool } from "./lightTool";
+import { hueTool } from "./hueTool";
+import { partTool, pickPartTool } from "./partTools";
+import { vignetteTool } from "./vignetteTool";
 import { pickTool } from "./pickTool";
 import type { Tool, ToolName } from "./tool";
 import { turnTool } from "./turnTool";
@@ -23,4 +26,13 @@ export const TOOLS: Readonly<Record<ToolName, (workspace: Workspace) => Tool>> =
   "light gradient": lightTool("gradient"),
   pick: pickTool,
   crop: cropTool,
+  "part outline": partTool("outline"),
+  "part brush": partTool("brush"),
+  "part gradient": partTool("gradient"),
+  "part ellipse": partTool("ellipse"),
+  "part tones": pickPartTool("tones"),
+  "part colours": pickPartTool("colours"),
+  "part sample": pickPartTool("sample"),
+  vignette: vignetteTool,
+  hue: hueTool,
 };
