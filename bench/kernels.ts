@@ -102,7 +102,6 @@ const KERNELS: [string, () => void][] = [
     () => k.guidedProducts(a, b, c, n, out, out + n * 4, out + n * 8, out + n * 12, d),
   ],
   ["fusion weights", () => k.fusionWeights(words, w, h, 0, h, row, out)],
-  ["remap for the local operator", () => k.remapAround(a, out, n, 0.4, 0.2, 1.2, 0.7)],
   [
     "render to 16 bit, with the space's curve",
     () =>

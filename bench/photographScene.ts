@@ -36,15 +36,19 @@ export function photographLight(photograph: string, width: number, height: numbe
 }
 
 /**
- * The same in a light of several stops with three hard-edged openings; what is dark in it is black.
+ * The same in a light of several stops with three hard-edged openings, which are marked; what
+ * is dark in it is black.
  */
 export function illuminate(
   photograph: string,
   width: number,
   height: number,
   seed: number,
-): RadianceImage {
-  const scene = photographLight(photograph, width, height);
+): RadianceImage & { openings: Uint8Array } {
+  const scene = {
+    ...photographLight(photograph, width, height),
+    openings: new Uint8Array(width * height),
+  };
   const rnd = random(seed);
   const openings = Array.from({ length: 3 }, () => ({
     x: rnd(),
@@ -62,6 +66,7 @@ export function illuminate(
       const opening = openings.find(
         (o) => Math.abs(u - o.x) < o.width / 2 && Math.abs(v - o.y) < o.height / 2,
       );
+      if (opening) scene.openings[i] = 1;
       const light = 2 ** ((u - 0.5) * slopeX + (v - 0.5) * slopeY + (opening?.ev ?? -1));
       for (const plane of scene.planes) plane[i] = plane[i]! < BLACK ? 0 : plane[i]! * light;
     }

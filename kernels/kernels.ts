@@ -150,8 +150,6 @@ export interface Kernels {
   packWeights(src: N, n: N, dst: N): void;
   unpackWeights(src: N, n: N, dst: N): void;
   toScene(planes: N, plane: N, n: N, m: N): void;
-  remapAround(src: N, dst: N, n: N, g: N, sigma: N, detail: N, edges: N): void;
-  selectLevel(gauss: N, lap: N, out: N, n: N, g: N, step: N, first: N, last: N): void;
   gridRow(src: N, plane: N, w: N, y0: N, y1: N, xs: N, gw: N, sums: N, floorEv: N, dst: N): void;
   histogram(src: N, n: N, from: N, perUnit: N, bins: N, counts: N): void;
   sumOfThree(a: N, x: N, b: N, y: N, c: N, z: N, n: N, dst: N): void;
@@ -287,7 +285,7 @@ export interface Kernels {
   mixDenoised(row: N, rowPlane: N, clean: N, cleanPlane: N, luminance: N, chroma: N, n: N): void;
   clearAir(row: N, plane: N, depth: N, strength: N, n: N, red: N, green: N, blue: N): void;
   applyGain(src: N, srcPlane: N, ev: N, n: N, s: N, dst: N, dstPlane: N): void;
-  rollOff(values: N, n: N, start: N, white: N): void;
+  rollOff(row: N, plane: N, n: N, start: N, white: N): void;
   curveRow(row: N, plane: N, mask: N, n: N, all: N, red: N, green: N, blue: N): void;
   colourRow(row: N, plane: N, mask: N, rims: N, n: N, s: N, hues: N): void;
   stabilise(src: N, plane: N, n: N, perUnit: N, read2: N, dst: N, dstPlane: N): void;

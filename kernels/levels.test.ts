@@ -2,37 +2,6 @@ import { heap, noise, worst } from "../tests/forKernels";
 
 const N = 37;
 
-test.each([
-  { first: false, last: false },
-  { first: true, last: false },
-  { first: false, last: true },
-])("the share of a sampled level, first %o", ({ first, last }) => {
-  const mark = heap.mark();
-  const gauss = noise(N, -3, 3);
-  const laplacian = noise(N, -1, 1);
-  const before = noise(N, -1, 1);
-  const [level, step] = [0.4, 0.75];
-  const to = heap.put(before);
-  heap.k.selectLevel(
-    heap.put(gauss),
-    heap.put(laplacian),
-    to,
-    N,
-    level,
-    step,
-    Number(first),
-    Number(last),
-  );
-  const expected = before.map((value, i) => {
-    const distance = (gauss[i]! - level) / step;
-    const beyond = (first && distance < 0) || (last && distance > 0);
-    const weight = beyond ? 1 : Math.max(0, 1 - Math.abs(distance));
-    return value + weight * laplacian[i]!;
-  });
-  expect(worst(heap.f32(to, N), expected)).toBeLessThan(1e-5);
-  heap.release(mark);
-});
-
 test("light of EV, times a gain", () => {
   const mark = heap.mark();
   const log = noise(N, -14, 6);

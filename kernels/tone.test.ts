@@ -126,14 +126,6 @@ test("planes of local tone: their sum, the line through a window", () => {
   ).toBeLessThan(1e-5);
 });
 
-test("the remapping curve", () => {
-  const src = noise(333, -8, 6);
-  const s = heap.put(src);
-  const d = heap.alloc(333 * 4 + 16);
-  heap.k.remapAround(s, d, 333, -1, 1.2, 1.4, 0.3);
-  expect(worst(heap.f32(d, 333), twin.remapAround(src, -1, 1.2, 1.4, 0.3))).toBeLessThan(1e-5);
-});
-
 describe("rendering a row", () => {
   const n = 37;
   const plane = 256;

@@ -83,25 +83,6 @@ export function boxMean(src: Plane, w: number, h: number, r: number): Plane {
   });
 }
 
-/** Resamples a plane at places that a function gives, edges repeated. */
-export function remapAround(
-  src: Plane,
-  g: number,
-  sigma: number,
-  detail: number,
-  edges: number,
-): Plane {
-  return src.map((v) => {
-    const d = Math.abs(v - g);
-    const t = Math.min(1, d / sigma);
-    return (
-      g +
-      Math.sign(v - g) *
-        (Math.min(d, sigma) * (detail + (1 - detail) * t * t) + Math.max(0, d - sigma) * edges)
-    );
-  });
-}
-
 /** What the slope at a sample is trusted by: the least confidence of what it is taken from. */
 export const slopeConfidence = (confidences: Plane, w: number, i: number): number =>
   Math.min(
@@ -197,18 +178,27 @@ export function renderPixel(
   const y = Y * gain;
   const k = s[7]!;
   const white = s[8]!;
-  const rolled = v
-    .map((x) => y + (x - Y) * colour * s[6]!)
-    .map((x) =>
-      white > k && x > k
-        ? k +
-          ((1 - k) * (1 - Math.exp(-(x - k) / (1 - k)))) / (1 - Math.exp(-(white - k) / (1 - k)))
-        : x,
-    );
+  const rolled = rolledOff(
+    v.map((x) => y + (x - Y) * colour * s[6]!),
+    k,
+    white,
+  );
   const out = [0, 3, 6].map(
     (i) => s[9 + i]! * rolled[0]! + s[10 + i]! * rolled[1]! + s[11 + i]! * rolled[2]!,
   );
   return intoGamut(out, luma(rolled)).map((x) => curve(Math.min(1, Math.max(0, x))));
+}
+
+/** A colour rolled off to white from k on by its lightest channel, paler above display white. */
+export function rolledOff(rgb: readonly number[], k: number, white: number): number[] {
+  const most = Math.max(...rgb);
+  if (!(white > k && most > k)) return [...rgb];
+  const span = 1 - k;
+  const full =
+    k + (span * (1 - Math.exp(-(most - k) / span))) / (1 - Math.exp(-(white - k) / span));
+  const t = Math.min(1, Math.max(0, (most - white) / (3 * white)));
+  const pale = t * t * (3 - 2 * t);
+  return rgb.map((x) => (full / most) * (x + pale * (most - x)));
 }
 
 /** A colour that lies outside 0 to 1, brought back towards the grey of its luminance y. */

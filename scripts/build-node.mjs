@@ -26,6 +26,7 @@ await build({
     benchFocusTable: "bench/focusTable.ts",
     benchKernels: "bench/kernels.ts",
     benchNoise: "bench/noise.ts",
+    benchTone: "bench/tone.ts",
     benchPhotographBracket: "bench/photographBracket.ts",
     benchPhotographShoot: "bench/photographShoot.ts",
     benchResiduals: "bench/residuals.ts",

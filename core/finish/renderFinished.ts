@@ -345,8 +345,7 @@ function painterOf(
       for (const { gains, row: mask } of parts)
         gains?.forEach((gain, c) => k.scaleMasked(mask, n, gain, toned + c * rowBytes));
       glow(x, y, n);
-      for (let c = 0; c < 3; c++)
-        k.rollOff(toned + c * rowBytes, n, field.shoulderStart, field.white);
+      k.rollOff(toned, rowBytes, n, field.shoulderStart, field.white);
       colourise(n, near, nearPlane);
       k.outRow(toned, rowBytes, n, constants, table, code, out);
     },

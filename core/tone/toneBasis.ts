@@ -1,28 +1,24 @@
 import type { Heap } from "../../kernels/heap";
 import { boxMean } from "../raster/boxMean";
+import { smoothRegions } from "../raster/smoothRegions";
 import { pullPush } from "../raster/pullPush";
-import { localLaplacian } from "./localLaplacian";
-import { quantiles } from "../math/quantiles";
 import type { ToneGrid } from "./toneGrid";
 
 /**
- * What of local tone does not depend on its settings. The filter is linear in its two factors,
- * detail and edges, so three runs of it span every setting, and a slider costs a sum of planes.
- * Planes of the grid's size, one after the other; `light` is the grid with its black filled, which
- * all the others are made of:
+ * What of local tone does not depend on its settings, so that a slider costs a sum of planes: mean
+ * and variance of small windows, and the light of regions. Planes of the grid's size, one after the
+ * other; `light` is the grid with its black filled, which all the others are made of:
  */
 export const BASIS_PLANES = {
-  neither: 0,
-  detail: 1,
-  edges: 2,
-  mean: 3,
-  variance: 4,
-  light: 5,
+  mean: 0,
+  variance: 1,
+  light: 2,
+  regions: 3,
 } as const;
-export const BASIS_PARTS = 4;
+export const BASIS_PARTS = 2;
 /** Bytes of the tone basis of a grid. */
 export const basisBytes = (grid: { width: number; height: number }): number =>
-  grid.width * grid.height * 4 * 6;
+  grid.width * grid.height * 4 * 4;
 /** Bytes of scratch for making it. */
 export const basisScratch = (grid: { width: number; height: number }): number =>
   grid.width * grid.height * 4 * 12 + (1 << 20);
@@ -44,7 +40,8 @@ export function fillBlack(
   heap.f32(basis + BASIS_PLANES.light * n * 4, n).set(pullPush(known, 1, w, h));
 }
 
-const SIGMA_EV = 1.2;
+/** Regions of one light: steps of some EV part them, and what is less belongs to them as texture. */
+const REGIONS = { strength: 2500, edge: 0.45 };
 /** Radius of the windows in which gain is a line in log luminance, in cells. */
 export const WINDOW = 4;
 
@@ -55,24 +52,8 @@ export function toneBasis(heap: Heap, grid: ToneGrid, basis: number, part: numbe
   const mark = heap.mark();
   const L = basis + BASIS_PLANES.light * n * 4;
   const plane = (i: number): Float32Array => heap.f32(basis + i * n * 4, n);
-  if (part < 3) {
-    const [lo, hi] = quantiles(heap, L, n, [0.002, 0.998]) as [number, number];
-    plane(part).set(
-      heap.f32(
-        localLaplacian(
-          heap,
-          L,
-          w,
-          h,
-          SIGMA_EV,
-          part === BASIS_PLANES.detail ? 1 : 0,
-          part === BASIS_PLANES.edges ? 1 : 0,
-          lo,
-          hi,
-        ),
-        n,
-      ),
-    );
+  if (part === 1) {
+    plane(BASIS_PLANES.regions).set(smoothRegions(heap.f32(L, n), w, h, REGIONS));
   } else {
     const mean = heap.f32(boxMean(heap, L, w, h, WINDOW), n);
     const squared = heap.alloc(n * 4 + 16);

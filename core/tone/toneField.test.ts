@@ -1,10 +1,9 @@
 import { Heap } from "../../kernels/heap";
 import { simulatedRoom } from "../../simulate/room";
-import { localLaplacian } from "./localLaplacian";
 import { toneField, toneFieldBytes, type ToneField, type ToneSettings } from "./toneField";
 import { quantiles } from "../math/quantiles";
 import { renderStrip } from "./renderStrip";
-import { BASIS_PARTS, BASIS_PLANES, basisBytes, fillBlack, toneBasis } from "./toneBasis";
+import { BASIS_PARTS, basisBytes, fillBlack, toneBasis } from "./toneBasis";
 import { floorGrid, gridSize, reduceToGrid, type ToneGrid } from "./toneGrid";
 
 const W = 1440;
@@ -74,37 +73,6 @@ function rendered(a: Analysed, settings: ToneSettings): Uint8Array {
   return a.heap.u8(dst, width * height * 4).slice();
 }
 const full = analysed(1);
-
-test.each([
-  [1.4, 0.3],
-  [0.6, 0.9],
-  [1, 1],
-  [2.5, 0.2],
-])("three planes span the local Laplacian filter: detail %f, edges %f", (detail, edges) => {
-  const { heap, grid, basis } = full;
-  const n = grid.width * grid.height;
-  const mark = heap.mark();
-  const plane = (i: number): Float32Array => heap.f32(basis + i * n * 4, n);
-  const L = heap.put(heap.f32(grid.ptr, n).map((v) => Math.max(-14, v)));
-  const [lo, hi] = quantiles(heap, L, n, [0.002, 0.998]) as [number, number];
-  const direct = heap.f32(
-    localLaplacian(heap, L, grid.width, grid.height, 1.2, detail, edges, lo, hi),
-    n,
-  );
-  const [f0, f1, f2] = [
-    plane(BASIS_PLANES.neither),
-    plane(BASIS_PLANES.detail),
-    plane(BASIS_PLANES.edges),
-  ];
-  let worst = 0;
-  for (let i = 0; i < n; i++)
-    worst = Math.max(
-      worst,
-      Math.abs(direct[i]! - ((1 - detail - edges) * f0[i]! + detail * f1[i]! + edges * f2[i]!)),
-    );
-  expect(worst).toBeLessThan(2e-3);
-  heap.release(mark);
-});
 
 test("quantiles are those of the sorted values, to 1/256 EV", () => {
   const { heap, grid } = full;

@@ -2,7 +2,7 @@
 // `mask` is how far each pixel is in the part, 0 to 1, and at address 0 all are in it wholly.
 
 import { exp2x4, log2x4 } from "./math";
-import { finite, shoulder } from "./render";
+import { finite, rollOffGain, whitening } from "./render";
 import { luma } from "./tone";
 
 // @ts-ignore: decorator
@@ -274,14 +274,25 @@ export function applyGain(
   }
 }
 
-/** Linear to `start`, then an exponential approach to display white; n values in place. */
-export function rollOff(values: usize, n: i32, start: f32, white: f32): void {
+/**
+ * Rolls a row off to white from `start` on, by its lightest channel, in place: hue and saturation
+ * stay up to display white, and fade to white above it.
+ */
+export function rollOff(row: usize, plane: usize, n: i32, start: f32, white: f32): void {
   if (!(white > start)) return;
   const span: f32 = 1 - start;
   const inv = f32x4.splat(-1.442695 / span);
   const rise = f32x4.splat(<f32>(<f64>span / (1.0 - Math.exp(-(white - start) / span))));
   for (let i = 0; i < n; i += 4) {
-    const p = values + ((<usize>i) << 2);
-    v128.store(p, shoulder(v128.load(p), f32x4.splat(start), inv, rise));
+    const p = row + ((<usize>i) << 2);
+    const r = v128.load(p);
+    const g = v128.load(p + plane);
+    const b = v128.load(p + 2 * plane);
+    const most = f32x4.pmax(r, f32x4.pmax(g, b));
+    const by = rollOffGain(most, f32x4.splat(start), inv, rise);
+    const pale = whitening(most, white);
+    v128.store(p, f32x4.mul(by, f32x4.add(r, f32x4.mul(pale, f32x4.sub(most, r)))));
+    v128.store(p + plane, f32x4.mul(by, f32x4.add(g, f32x4.mul(pale, f32x4.sub(most, g)))));
+    v128.store(p + 2 * plane, f32x4.mul(by, f32x4.add(b, f32x4.mul(pale, f32x4.sub(most, b)))));
   }
 }

@@ -13,15 +13,7 @@ export { acrossTile, downRow } from "./tile";
 export { warpRows, warpColumn } from "./warpPanorama";
 export { shareRows } from "./panoramaShares";
 export { pyrDown, pyrUp } from "./pyramid";
-export {
-  remapAround,
-  selectLevel,
-  gainRow,
-  gridRow,
-  histogram,
-  sumOfThree,
-  gainLine,
-} from "./tone";
+export { gainRow, gridRow, histogram, sumOfThree, gainLine } from "./tone";
 export { renderRow, outRow } from "./render";
 export {
   logLight,

@@ -11,11 +11,35 @@ export function finite(x: v128): v128 {
 /** Linear to k, then an exponential approach to display white. */
 // @ts-ignore: decorator
 @inline
-export function shoulder(x: v128, k: v128, inv: v128, rise: v128): v128 {
+function shoulder(x: v128, k: v128, inv: v128, rise: v128): v128 {
   const above = f32x4.gt(x, k);
-  if (!v128.any_true(above)) return x;
   const e = exp2x4(f32x4.mul(f32x4.sub(x, k), inv));
   return v128.bitselect(f32x4.add(k, f32x4.mul(rise, f32x4.sub(f32x4.splat(1), e))), x, above);
+}
+
+/**
+ * Rolls the lightest channel `most` of colours off to white: the factor on all three, so that hue and
+ * saturation stay.
+ */
+// @ts-ignore: decorator
+@inline
+export function rollOffGain(most: v128, k: v128, inv: v128, rise: v128): v128 {
+  const some = f32x4.pmax(f32x4.splat(1e-9), most);
+  return f32x4.div(shoulder(some, k, inv, rise), some);
+}
+
+/** How far a colour is drawn to white: not at all up to display white, wholly at four times of it. */
+// @ts-ignore: decorator
+@inline
+export function whitening(most: v128, white: f32): v128 {
+  const t = f32x4.pmax(
+    f32x4.splat(0),
+    f32x4.pmin(
+      f32x4.splat(1),
+      f32x4.mul(f32x4.sub(most, f32x4.splat(white)), f32x4.splat(1 / (3 * white))),
+    ),
+  );
+  return f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)));
 }
 
 /**
@@ -221,9 +245,14 @@ export function renderRow(
     g = f32x4.add(grey, f32x4.mul(g, chroma));
     b = f32x4.add(grey, f32x4.mul(b, chroma));
     if (roll) {
-      r = shoulder(r, param(s, 7), inv, rise);
-      g = shoulder(g, param(s, 7), inv, rise);
-      b = shoulder(b, param(s, 7), inv, rise);
+      const most = f32x4.pmax(r, f32x4.pmax(g, b));
+      if (v128.any_true(f32x4.gt(most, param(s, 7)))) {
+        const by = rollOffGain(most, param(s, 7), inv, rise);
+        const pale = whitening(most, white);
+        r = f32x4.mul(by, f32x4.add(r, f32x4.mul(pale, f32x4.sub(most, r))));
+        g = f32x4.mul(by, f32x4.add(g, f32x4.mul(pale, f32x4.sub(most, g))));
+        b = f32x4.mul(by, f32x4.add(b, f32x4.mul(pale, f32x4.sub(most, b))));
+      }
     }
     store(r, g, b, i, s, table, kind, dst);
   }

@@ -10,63 +10,6 @@ export function luma(r: v128, g: v128, b: v128): v128 {
   );
 }
 
-/** The point-wise curve of local Laplacian filtering (Paris et al. 2011) around `g`, all in EV. */
-export function remapAround(
-  src: usize,
-  dst: usize,
-  n: i32,
-  g: f32,
-  sigma: f32,
-  detail: f32,
-  edges: f32,
-): void {
-  const vg = f32x4.splat(g);
-  const vs = f32x4.splat(sigma);
-  const zero = f32x4.splat(0);
-  const vd = f32x4.splat(detail);
-  const ve = f32x4.splat(edges);
-  const inv = f32x4.splat(1 / sigma);
-  for (let i = 0; i < n; i += 4) {
-    const o = (<usize>i) << 2;
-    const d = f32x4.sub(v128.load(src + o), vg);
-    const a = f32x4.abs(d);
-    const t = f32x4.min(f32x4.mul(a, inv), f32x4.splat(1));
-    // inside sigma: detail gain, easing to 1 at sigma so that the curve stays smooth
-    const gain = f32x4.add(vd, f32x4.mul(f32x4.sub(f32x4.splat(1), vd), f32x4.mul(t, t)));
-    const m = f32x4.add(
-      f32x4.mul(f32x4.min(a, vs), gain),
-      f32x4.mul(f32x4.max(f32x4.sub(a, vs), zero), ve),
-    );
-    const sign = v128.and(d, i32x4.splat(0x80000000));
-    v128.store(dst + o, f32x4.add(vg, v128.or(m, sign)));
-  }
-}
-
-/**
- * Adds to `out` the share of one sampled level: hat weight of |gauss - g| / step on the remapped
- * Laplacian.
- */
-export function selectLevel(
-  gauss: usize,
-  lap: usize,
-  out: usize,
-  n: i32,
-  g: f32,
-  step: f32,
-  first: i32,
-  last: i32,
-): void {
-  const inv: f32 = 1 / step;
-  for (let i = 0; i < n; i++) {
-    const o = (<usize>i) << 2;
-    const d = (load<f32>(gauss + o) - g) * inv;
-    let w: f32 = 1 - abs<f32>(d);
-    if (first && d < 0) w = 1;
-    if (last && d > 0) w = 1;
-    if (w > 0) store<f32>(out + o, load<f32>(out + o) + w * load<f32>(lap + o));
-  }
-}
-
 /**
  * The local gain over a row as a line in log luminance, with exposure and contrast applied to it:
  * gain in EV is slope * log2(Y) + offset, both sampled bilinearly from a grid of gw x gh. `gx` is

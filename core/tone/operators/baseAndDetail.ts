@@ -31,7 +31,11 @@ export function baseAndDetail({ heap, grid, basis, strength, detail, to }: Opera
   const factor = 1 - strength * Math.max(0, 1 - 5 / Math.max(5, hi - lo));
   const lift = 1 + detail;
   const out = heap.f32(to, n);
-  for (let i = 0; i < n; i++) out[i] = b[i]! * factor + (l[i]! - b[i]!) * lift;
+  for (let i = 0; i < n; i++) {
+    const texture = l[i]! - b[i]!;
+    b[i]! *= factor;
+    out[i] = b[i]! + texture * lift;
+  }
+  place(heap, grid, to, base);
   heap.release(mark);
-  place(heap, grid, to);
 }

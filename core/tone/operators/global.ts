@@ -13,7 +13,7 @@ export function global({ heap, grid, basis, strength, to }: OperatorInput): void
   const n = grid.width * grid.height;
   const raw = heap.f32(basis + BASIS_PLANES.light * n * 4, n);
   const out = heap.f32(to, n);
-  const { key } = keyOf(heap, grid, grid.ptr);
+  const key = keyOf(heap, grid, grid.ptr);
   const [white] = quantilesOfLit(heap, grid, grid.ptr, [0.998]) as [number];
   const w2 = 4 ** Math.max(0.2, white + key);
   for (let i = 0; i < n; i++) {
