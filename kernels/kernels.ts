@@ -310,8 +310,12 @@ export interface Kernels {
   convolveAcross(src: N, w: N, h: N, taps: N, r: N, line: N, dst: N): void;
   quotient(a: N, b: N, n: N, dst: N): void;
   multiplyBy(a: N, b: N, n: N): void;
-  localRange(src: N, w: N, h: N, least: N, most: N): void;
+  localRange(src: N, w: N, h: N, rows: N, least: N, most: N): void;
   holdOvershoot(values: N, least: N, most: N, n: N, over: N): void;
   heldDetail(near: N, far: N, variance: N, noise: N, n: N, edge: N, dst: N): void;
   varianceOf(mean: N, squares: N, n: N, dst: N): void;
+  noiseEv(sigma: N, logLight: N, n: N, perUnit: N, read2: N, dst: N): void;
+  sharpeningEv(ratio: N, variance: N, noise: N, n: N, wanted: N, dst: N): void;
+  edgeShare(least: N, most: N, n: N, from: N, to: N): void;
+  scaleWithin(values: N, n: N, factor: N, least: N, most: N): void;
 }

@@ -25,6 +25,7 @@ await build({
     benchFocus: "bench/focusRun.ts",
     benchFocusTable: "bench/focusTable.ts",
     benchKernels: "bench/kernels.ts",
+    benchFinish: "bench/finish.ts",
     benchNoise: "bench/noise.ts",
     benchTone: "bench/tone.ts",
     benchPhotographBracket: "bench/photographBracket.ts",

@@ -458,7 +458,11 @@ export class StackSession {
         const scene = this.scenes.preview;
         if (!scene) return undefined;
         const grid = await (await this.drawing.piecesFor(scene, recipe)).colours();
-        return pool().run("likeness", { grid, at }, { scratch: gridScratch(grid), priority: "screen" });
+        return pool().run(
+          "likeness",
+          { grid, at },
+          { scratch: gridScratch(grid), priority: "screen" },
+        );
       })(),
     );
   }

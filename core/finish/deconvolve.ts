@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { boxRows } from "../raster/boxMean";
 
-const ITERATIONS = 4;
+const ITERATIONS = 3;
 /** How far beyond the lightest and darkest around it a pixel may come to lie, share of their range. */
 const OVERSHOOT = 0.05;
 /** EV across the window of an edge that counts half, where only edges are sharpened. */
@@ -52,14 +52,11 @@ export function deconvolve(
     blur(blurred, least);
     heap.k.multiplyBy(estimate, least, n);
   }
-  heap.k.localRange(seen, w, h, least, most);
+  heap.k.localRange(seen, w, h, heap.alloc(rangeRows(w)), least, most);
   heap.k.holdOvershoot(estimate, least, most, n, OVERSHOOT);
   heap.k.quotient(estimate, seen, n, blurred);
-  const ratio = heap.f32(blurred, n);
-  const strength = edgeStrength(heap, logLight, noiseEv, w, h, edges);
-  const result = heap.f32(out, n);
-  for (let i = 0; i < n; i++)
-    result[i] = Math.log2(Math.min(4, Math.max(0.25, ratio[i]!))) * strength[i]!;
+  const variance = windowVariance(heap, logLight, w, h);
+  heap.k.sharpeningEv(blurred, variance, noiseEv, n, (edges * STRONGEST_EDGE_EV) ** 2, out);
   heap.release(mark);
   return out;
 }
@@ -68,9 +65,14 @@ function luminanceOf(heap: Heap, light: number, bytes: number, n: number, to: nu
   heap.k.zero(to, n * 4);
   for (const [c, share] of [0.2627, 0.678, 0.0593].entries())
     heap.k.addMasked(light + c * bytes, 0, n, share, to);
-  const values = heap.f32(to, n);
-  for (let i = 0; i < n; i++) if (!(values[i]! > 1e-9)) values[i] = 1e-9;
+  heap.k.scaleWithin(to, n, 1, 1e-9, 1e18);
 }
+
+/** Px to each side that a blur reaches. */
+const blurReach = (sigma: number): number => Math.max(1, Math.ceil(sigma * 2.5));
+
+/** Px to each side that all iterations together reach. */
+export const deconvolutionReach = (sigma: number): number => 2 * ITERATIONS * blurReach(sigma) + 3;
 
 /** A Gaussian blur of planes of w x h, from one into another. */
 function gaussian(
@@ -80,7 +82,7 @@ function gaussian(
   h: number,
   between: number,
 ): (from: number, to: number) => void {
-  const r = Math.max(1, Math.ceil(sigma * 2.5));
+  const r = blurReach(sigma);
   const taps = Array.from({ length: 2 * r + 1 }, (_, i) =>
     Math.exp(-((i - r) ** 2) / (2 * sigma ** 2)),
   );
@@ -93,15 +95,11 @@ function gaussian(
   };
 }
 
-/** How much of an edge there is at each pixel, 0 to 1, against noise and against `edges`. */
-function edgeStrength(
-  heap: Heap,
-  logLight: number,
-  noiseEv: number,
-  w: number,
-  h: number,
-  edges: number,
-): Float32Array {
+/** Bytes of the rows that `localRange` works in. */
+export const rangeRows = (width: number): number => width * 8 + 256;
+
+/** Variance of log luminance in windows of 5 x 5. @returns its address in scratch */
+function windowVariance(heap: Heap, logLight: number, w: number, h: number): number {
   const n = w * h;
   const [mean, squares, spare] = [0, 0, 0].map(() => heap.alloc(n * 4 + 64)) as [
     number,
@@ -113,13 +111,5 @@ function edgeStrength(
   heap.k.boxMean(logLight, w, h, 2, rows, mean, 0, h);
   heap.k.boxMean(spare, w, h, 2, rows, squares, 0, h);
   heap.k.varianceOf(mean, squares, n, spare);
-  const variance = heap.f32(spare, n);
-  const noise = noiseEv ? heap.f32(noiseEv, n) : undefined;
-  const wanted = (edges * STRONGEST_EDGE_EV) ** 2;
-  for (let i = 0; i < n; i++) {
-    const own = noise ? noise[i]! ** 2 : 0;
-    const signal = Math.max(0, variance[i]! - own);
-    variance[i] = signal / (signal + wanted + own + 1e-7);
-  }
-  return variance;
+  return spare;
 }

@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { boxRows } from "../raster/boxMean";
 import { denoise } from "./denoise";
-import { deconvolve } from "./deconvolve";
+import { deconvolutionReach, deconvolve, rangeRows } from "./deconvolve";
 import type { Finish, SceneNoise } from "./finish";
 import { scaleDetail } from "./scaleDetail";
 
@@ -85,9 +85,21 @@ export function planesOf(plan: NeighbourhoodPlan): {
   return { sharp, fine, small, rims: small + Number(plan.small) };
 }
 
-/** Px round a tile that its planes are made from. */
-export const neighbourhoodMargin = (plan: NeighbourhoodPlan): number =>
-  neighbourhoodPlanes(plan) ? LARGEST_MARGIN : 0;
+/** Px round a block of noise reduction that it is made from, in both passes. */
+const CLEAN_MARGIN = 16;
+
+/** Px round a tile that its planes are made from: what each of them reaches, after noise reduction. */
+export function neighbourhoodMargin(plan: NeighbourhoodPlan): number {
+  const reaches = [
+    ...plan.sharp.map(({ radius }) => deconvolutionReach(radius)),
+    // a guided filter is a mean of means
+    plan.small ? 2 * SMALL_PX + 4 : 0,
+    plan.fine ? 2 * FINE_PX + 4 : 0,
+    ...plan.rims.map((reach) => Math.ceil(reach) + 2),
+  ];
+  const margin = (plan.clean ? CLEAN_MARGIN : 0) + Math.max(0, ...reaches);
+  return Math.min(LARGEST_MARGIN, margin);
+}
 
 /** Bytes of scratch for the neighbourhoods of a tile. */
 export const neighbourhoodScratch = (width: number, height: number): number =>
@@ -223,13 +235,7 @@ function noiseInEv(
   { perUnit, read2 }: SceneNoise,
 ): number {
   const to = heap.alloc(n * 4 + 64);
-  const out = heap.f32(to, n);
-  const s = heap.f32(sigma, n);
-  const l = heap.f32(logLight, n);
-  for (let i = 0; i < n; i++) {
-    const light = 2 ** l[i]!;
-    out[i] = (s[i]! * Math.sqrt(perUnit * light + read2)) / (light * Math.LN2);
-  }
+  heap.k.noiseEv(sigma, logLight, n, perUnit, read2, to);
   return to;
 }
 
@@ -240,17 +246,12 @@ function nearEdges(heap: Heap, logLight: number, { width, height }: Tile, reach:
   const mark = heap.mark();
   const least = heap.alloc(n * 4 + 64);
   const most = heap.alloc(n * 4 + 64);
-  heap.k.localRange(logLight, width, height, least, most);
-  const lo = heap.f32(least, n);
-  const hi = heap.f32(most, n);
-  for (let i = 0; i < n; i++) {
-    const t = Math.min(1, Math.max(0, (hi[i]! - lo[i]! - RIM_FROM_EV) / (RIM_TO_EV - RIM_FROM_EV)));
-    lo[i] = t * t * (3 - 2 * t);
-  }
+  const rows = heap.alloc(rangeRows(width));
+  heap.k.localRange(logLight, width, height, rows, least, most);
+  heap.k.edgeShare(least, most, n, RIM_FROM_EV, RIM_TO_EV);
   heap.k.boxMean(least, width, height, reach, heap.alloc(boxRows(width)), out, 0, height);
-  const near = heap.f32(out, n);
-  const full = (2 * reach + 1) / 2;
-  for (let i = 0; i < n; i++) near[i] = Math.min(1, near[i]! * full);
+  // an edge is seen by a row of cells: as many as the window is wide count fully
+  heap.k.scaleWithin(out, n, (2 * reach + 1) / 2, 0, 1);
   heap.release(mark);
   return out;
 }

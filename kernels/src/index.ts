@@ -80,4 +80,8 @@ export {
   holdOvershoot,
   heldDetail,
   varianceOf,
+  noiseEv,
+  sharpeningEv,
+  edgeShare,
+  scaleWithin,
 } from "./sharpen";

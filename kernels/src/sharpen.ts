@@ -1,5 +1,7 @@
 // What deconvolution and detail by scale need of a tile of w x h floats.
 
+import { exp2x4, log2x4 } from "./math";
+
 /** Down a tile: dst = sum of taps (2 r + 1 of them) on the rows around, ends repeated. */
 export function convolveDown(src: usize, w: i32, h: i32, taps: usize, r: i32, dst: usize): void {
   const stride = (<usize>w) << 2;
@@ -70,25 +72,54 @@ export function multiplyBy(a: usize, b: usize, n: i32): void {
   }
 }
 
-/** Least and largest value of the 3 x 3 around each of a tile, ends repeated. */
-export function localRange(src: usize, w: i32, h: i32, least: usize, most: usize): void {
+/**
+ * Least and largest value of the 3 x 3 around each of a tile, ends repeated; `rows` holds 2 w + 32
+ * floats.
+ */
+export function localRange(
+  src: usize,
+  w: i32,
+  h: i32,
+  rows: usize,
+  least: usize,
+  most: usize,
+): void {
+  const line = (<usize>w) << 2;
+  const lows = rows + 16;
+  const highs = lows + line + 64;
   for (let y = 0; y < h; y++) {
     const a = src + ((<usize>(max(0, y - 1) * w)) << 2);
     const b = src + ((<usize>(y * w)) << 2);
     const c = src + ((<usize>(min(h - 1, y + 1) * w)) << 2);
-    for (let x = 0; x < w; x++) {
-      const l = (<usize>max(0, x - 1)) << 2;
-      const m = (<usize>x) << 2;
-      const r = (<usize>min(w - 1, x + 1)) << 2;
-      let lo = min(min(load<f32>(a + l), load<f32>(a + m)), load<f32>(a + r));
-      lo = min(lo, min(min(load<f32>(b + l), load<f32>(b + m)), load<f32>(b + r)));
-      lo = min(lo, min(min(load<f32>(c + l), load<f32>(c + m)), load<f32>(c + r)));
-      let hi = max(max(load<f32>(a + l), load<f32>(a + m)), load<f32>(a + r));
-      hi = max(hi, max(max(load<f32>(b + l), load<f32>(b + m)), load<f32>(b + r)));
-      hi = max(hi, max(max(load<f32>(c + l), load<f32>(c + m)), load<f32>(c + r)));
-      const o = b - src + m;
-      store<f32>(least + o, lo);
-      store<f32>(most + o, hi);
+    for (let x = 0; x < w; x += 4) {
+      const o = (<usize>(x + 4 <= w ? x : max(0, w - 4))) << 2;
+      const u = v128.load(a + o);
+      const v = v128.load(b + o);
+      const t = v128.load(c + o);
+      v128.store(lows + o, f32x4.pmin(u, f32x4.pmin(v, t)));
+      v128.store(highs + o, f32x4.pmax(u, f32x4.pmax(v, t)));
+    }
+    store<f32>(lows - 4, load<f32>(lows));
+    store<f32>(highs - 4, load<f32>(highs));
+    store<f32>(lows + line, load<f32>(lows + line - 4));
+    store<f32>(highs + line, load<f32>(highs + line - 4));
+    const to = b - src;
+    for (let x = 0; x < w; x += 4) {
+      const o = (<usize>(x + 4 <= w ? x : max(0, w - 4))) << 2;
+      v128.store(
+        least + to + o,
+        f32x4.pmin(
+          v128.load(lows + o - 4),
+          f32x4.pmin(v128.load(lows + o), v128.load(lows + o + 4)),
+        ),
+      );
+      v128.store(
+        most + to + o,
+        f32x4.pmax(
+          v128.load(highs + o - 4),
+          f32x4.pmax(v128.load(highs + o), v128.load(highs + o + 4)),
+        ),
+      );
     }
   }
 }
@@ -152,5 +183,80 @@ export function varianceOf(mean: usize, squares: usize, n: i32, dst: usize): voi
       dst + o,
       f32x4.pmax(f32x4.splat(0), f32x4.sub(v128.load(squares + o), f32x4.mul(m, m))),
     );
+  }
+}
+
+/**
+ * A noise in standard deviations of the model, as EV of the light it lies on, at most 4: sigma
+ * sqrt(perUnit * light + read2) over the light.
+ */
+export function noiseEv(
+  sigma: usize,
+  logLight: usize,
+  n: i32,
+  perUnit: f32,
+  read2: f32,
+  dst: usize,
+): void {
+  const a = f32x4.splat(perUnit);
+  const b = f32x4.splat(read2);
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    const light = exp2x4(v128.load(logLight + o));
+    const size = f32x4.sqrt(f32x4.add(f32x4.mul(a, light), b));
+    const ev = f32x4.div(
+      f32x4.mul(f32x4.mul(v128.load(sigma + o), size), f32x4.splat(1.442695)),
+      f32x4.pmax(f32x4.splat(1e-18), light),
+    );
+    v128.store(dst + o, f32x4.pmin(f32x4.splat(4), ev));
+  }
+}
+
+/**
+ * EV of sharpening: log2 of a ratio, held within 2 EV, times how much of an edge there is: signal
+ * over signal, noise and what an edge must be, `wanted` EV squared. `noise` 0 for none.
+ */
+export function sharpeningEv(
+  ratio: usize,
+  variance: usize,
+  noise: usize,
+  n: i32,
+  wanted: f32,
+  dst: usize,
+): void {
+  const floor = f32x4.splat(wanted + 1e-7);
+  const zero = f32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    const held = f32x4.pmin(f32x4.splat(4), f32x4.pmax(f32x4.splat(0.25), v128.load(ratio + o)));
+    const s = noise ? v128.load(noise + o) : zero;
+    const own = f32x4.mul(s, s);
+    const signal = f32x4.pmax(zero, f32x4.sub(v128.load(variance + o), own));
+    const strength = f32x4.div(signal, f32x4.add(signal, f32x4.add(own, floor)));
+    v128.store(dst + o, f32x4.mul(log2x4(held), strength));
+  }
+}
+
+/** Smoothstep of most - least between two differences, to `least`. */
+export function edgeShare(least: usize, most: usize, n: i32, from: f32, to: f32): void {
+  const inv = f32x4.splat(1 / (to - from));
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  for (let i = 0; i < n; i += 4) {
+    const o = (<usize>i) << 2;
+    const d = f32x4.sub(f32x4.sub(v128.load(most + o), v128.load(least + o)), f32x4.splat(from));
+    const t = f32x4.pmax(zero, f32x4.pmin(one, f32x4.mul(d, inv)));
+    v128.store(least + o, f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t))));
+  }
+}
+
+/** values = min(most, values * factor), at least `least`. */
+export function scaleWithin(values: usize, n: i32, factor: f32, least: f32, most: f32): void {
+  const k = f32x4.splat(factor);
+  const lo = f32x4.splat(least);
+  const hi = f32x4.splat(most);
+  for (let i = 0; i < n; i += 4) {
+    const o = values + ((<usize>i) << 2);
+    v128.store(o, f32x4.pmin(hi, f32x4.pmax(lo, f32x4.mul(v128.load(o), k))));
   }
 }
