@@ -1,6 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { clamp } from "../../core/math/clamp";
+import { ADJUSTMENT_GROUPS, ADJUSTMENT_GROUP_NAMES } from "../../pipeline/finish/adjustmentFields";
 import type { Part } from "../store/edit";
 import { LABELS, type Stack } from "../store/records";
 import { ActionMenu, type Action } from "../ui/ActionMenu";
@@ -15,9 +16,14 @@ const KINDS = [
 ] as const;
 const PARTS: readonly (readonly [Part, string])[] = [
   ["prepare", "Apply the white balance"],
-  ["tone", "Apply tone and finish"],
+  ["tone", "Apply tone"],
+  ["finish", "Apply finish"],
   ["deliver", "Apply delivery and creator"],
 ];
+const GROUPS: readonly (readonly [Part, string])[] = ADJUSTMENT_GROUP_NAMES.map((group) => [
+  group,
+  `Apply ${ADJUSTMENT_GROUPS[group].name.toLowerCase()}`,
+]);
 const FRAME_EDITS = [
   ["cut", "Cut before it", "X"],
   ["takeOut", "Take out", "O"],
@@ -263,6 +269,11 @@ function MarkMenu({ actions: a }: { actions: BoardActions }) {
 function SettingsMenu({ actions: a }: { actions: BoardActions }) {
   const { copied, selection } = a;
   const canApply = copied !== undefined && selection.some((stack) => stack.id !== copied.id);
+  const applied = ([part, text]: readonly [Part, string]): Action => ({
+    text,
+    disabled: !canApply,
+    onSelect: () => a.applySettings([part]),
+  });
   return (
     <ActionMenu
       name="Settings"
@@ -286,13 +297,10 @@ function SettingsMenu({ actions: a }: { actions: BoardActions }) {
               disabled: !canApply,
               onSelect: () => a.applySettings("all"),
             },
-            ...PARTS.map(([part, text]) => ({
-              text,
-              disabled: !canApply,
-              onSelect: () => a.applySettings([part]),
-            })),
+            ...PARTS.map(applied),
           ],
         },
+        { heading: "Of its finish", actions: GROUPS.map(applied) },
       ]}
     />
   );

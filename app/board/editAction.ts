@@ -1,4 +1,5 @@
 import * as v from "valibot";
+import { ADJUSTMENT_GROUP_NAMES } from "../../pipeline/finish/adjustmentFields";
 import { RhizomeError } from "../../core/error";
 import { change, step } from "../store/changes";
 import { exclusively, type Writer } from "../store/exclusive";
@@ -47,7 +48,7 @@ export const EditSchema = v.variant("intent", [
     intent: v.literal("layOn"),
     from: id,
     stacks: ids,
-    parts: v.pipe(v.array(v.picklist(edit.PARTS)), v.minLength(1)),
+    parts: v.pipe(v.array(v.picklist([...edit.PARTS, ...ADJUSTMENT_GROUP_NAMES])), v.minLength(1)),
   }),
   v.object({
     intent: v.literal("sets"),

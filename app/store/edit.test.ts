@@ -1,4 +1,4 @@
-import { defaultRecipe } from "../../pipeline/recipe/recipe";
+import { defaultRecipe, withSetting } from "../../pipeline/recipe/recipe";
 import { random } from "../../core/math/random";
 import {
   cut,
@@ -193,6 +193,7 @@ test("settings are applied to other stacks: the parts asked for, toning only on 
     prepare: { temperature: 3200 },
     tone: defaultRecipe("focus").tone,
   });
+  expect(of(B).finish.whole).toEqual(of(F).finish.whole);
   // what was drawn on one view stays there
   const light = {
     id: "l",
@@ -219,4 +220,52 @@ test("settings are applied to other stacks: the parts asked for, toning only on 
   ).toMatchObject({ temperature: 3200, local: [] });
   expect(applySettings(all, A, [B], ["prepare"]).puts).toHaveLength(1);
   expect(applySettings(done, A, [A, B], ["prepare", "tone", "deliver"]).puts).toEqual([]);
+});
+
+const part = (id: string, type: "sky" | "gradient") => ({
+  id,
+  name: id,
+  on: true,
+  amount: 1,
+  inverted: false,
+  feather: 0,
+  shapes: [
+    type === "sky"
+      ? { type, joining: "add" as const }
+      : {
+          type,
+          joining: "add" as const,
+          from: [0, 0] as [number, number],
+          to: [1, 1] as [number, number],
+        },
+  ],
+  off: [],
+  adjustments: { exposure: 0.5 },
+});
+
+test("a finish goes over whole or by groups; drawn parts stay with their own picture", () => {
+  const { a, A, B } = base();
+  const source = withSetting(
+    withSetting(defaultRecipe("bracket"), "finish.whole.fine=0.5"),
+    "finish.whole.saturation=0.3",
+  );
+  const parts = [part("sky", "sky"), part("drawn", "gradient")];
+  const takes = new Map(a.takes)
+    .set(A.takeId, { ...take(A), recipe: { ...source, finish: { ...source.finish, parts } } })
+    .set(B.takeId, {
+      ...take(B),
+      recipe: {
+        ...defaultRecipe("bracket"),
+        finish: { ...defaultRecipe("bracket").finish, parts: [part("own", "gradient")] },
+      },
+    });
+  const all: Arrangement = { ...a, takes };
+  const finishOf = (which: Parameters<typeof applySettings>[3]) =>
+    after(all, applySettings(all, A, [B], which)).takes.get(B.takeId)!.recipe.finish;
+  expect(finishOf(["detail"]).whole).toMatchObject({ fine: 0.5, saturation: 0 });
+  expect(finishOf(["detail"]).parts.map(({ id }) => id)).toEqual(["own"]);
+  const whole = finishOf(["finish"]);
+  expect(whole.whole).toMatchObject({ fine: 0.5, saturation: 0.3 });
+  expect(whole.parts.map(({ id }) => id)).toEqual(["own", "sky"]);
+  expect(finishOf(["deliver"])).toEqual(takes.get(B.takeId)!.recipe.finish);
 });

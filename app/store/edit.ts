@@ -1,4 +1,6 @@
+import type { AdjustmentGroup } from "../../pipeline/finish/adjustmentFields";
 import { forAnyView, defaultRecipe, nestedRecipe } from "../../pipeline/recipe/recipe";
+import { withFinishOf } from "./applyFinish";
 import type { Put } from "./changes";
 import type { Stack, Take } from "./records";
 
@@ -332,8 +334,9 @@ export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: numb
 }
 
 /** Parts of a recipe that may be applied to other stacks: nothing of it is about single frames. */
-export const PARTS = ["prepare", "tone", "deliver"] as const;
-export type Part = (typeof PARTS)[number];
+export const PARTS = ["prepare", "tone", "finish", "deliver"] as const;
+/** One of them, or one group of the whole picture's adjustments. */
+export type Part = (typeof PARTS)[number] | AdjustmentGroup;
 
 /**
  * Lays parts of one stack's settings on others; toning only on stacks of its own kind, since others
@@ -357,12 +360,10 @@ export function applySettings(
         ...(parts.includes("prepare")
           ? { prepare: { ...take.recipe.prepare, ...forAnyView(source) } }
           : {}),
-        ...(parts.includes("tone")
-          ? {
-              finish: source.finish,
-              ...(take.recipe.kind === source.kind ? { tone: source.tone } : {}),
-            }
+        ...(parts.includes("tone") && take.recipe.kind === source.kind
+          ? { tone: source.tone }
           : {}),
+        finish: withFinishOf(take.recipe.finish, source.finish, parts),
         ...(parts.includes("deliver") ? { deliver: source.deliver } : {}),
       };
       return JSON.stringify(recipe) === JSON.stringify(take.recipe)

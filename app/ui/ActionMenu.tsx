@@ -22,10 +22,14 @@ export interface ActionGroup {
 /** A menu of actions on a toolbar, each with its word and its key. */
 export function ActionMenu({
   name,
+  label,
   hint,
   groups,
 }: {
+  /** as it stands on the button; empty where the chevron is enough */
   name: string;
+  /** where the name alone would not tell what it is of */
+  label?: string;
   hint?: string;
   groups: readonly ActionGroup[];
 }) {
@@ -35,7 +39,12 @@ export function ActionMenu({
     <DropdownMenu.Root modal={false}>
       <Toolbar.Button asChild>
         <DropdownMenu.Trigger asChild>
-          <Button variant="plain" className="px-2" {...(hint ? { title: hint } : {})}>
+          <Button
+            variant="plain"
+            className="px-2"
+            {...(hint ? { title: hint } : {})}
+            {...(label ? { "aria-label": label } : {})}
+          >
             {name}
             <Chevron />
           </Button>

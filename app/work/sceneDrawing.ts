@@ -7,6 +7,7 @@ import {
   neighbourhoodPlanes,
   neighbourhoodScratch,
 } from "../../core/finish/neighbourhood";
+import type { OutHistogram } from "../../core/finish/outHistogram";
 import type { KnownNeighbourhoods } from "../../core/finish/renderFinished";
 import type { Planes, RenderSettings } from "../../core/tone/renderStrip";
 import type { ToneField } from "../../core/tone/toneField";
@@ -81,6 +82,9 @@ export interface Drawing {
   /** pixels to be written over */
   into: View["pixels"] | undefined;
 }
+
+/** What was drawn; with its levels, where no marks lie over it. */
+type Drawn = Pick<View, "pixels" | "width" | "height"> & { histogram?: OutHistogram };
 
 /** Draws parts of scenes, and keeps what the next drawing may need as well. */
 export class SceneDrawing {
@@ -183,12 +187,7 @@ export class SceneDrawing {
    *
    * @param scale  device px that a px of the scene takes
    */
-  async draw(
-    scene: Scene,
-    part: Rectangle,
-    scale: number,
-    drawing: Drawing,
-  ): Promise<Pick<View, "pixels" | "width" | "height">> {
+  async draw(scene: Scene, part: Rectangle, scale: number, drawing: Drawing): Promise<Drawn> {
     const { size } = drawing;
     const reduced = scale < REDUCED_BELOW;
     const smaller = reduced ? await this.reducedPart(scene, part, scale) : undefined;
@@ -294,7 +293,7 @@ async function render(
   { field, settings, clipped, into }: Drawing,
   finish?: Finish,
   known?: KnownNeighbourhoods,
-): Promise<Pick<View, "pixels" | "width" | "height">> {
+): Promise<Drawn> {
   await using scope = new TaskScope<Tasks>(pool(), "screen");
   const { width, height } = region;
   const bytes = width * height * 4;
@@ -321,6 +320,14 @@ async function render(
       ),
     ),
   );
+  const histogram = clipped
+    ? undefined
+    : await scope.run("outHistogram", { at: dst, width, height });
   const pixels = await scope.read(dst, bytes, into && new Uint8Array(into.buffer));
-  return { pixels: new Uint8ClampedArray(pixels.buffer), width, height };
+  return {
+    ...(histogram ? { histogram } : {}),
+    pixels: new Uint8ClampedArray(pixels.buffer),
+    width,
+    height,
+  };
 }

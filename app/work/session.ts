@@ -354,7 +354,9 @@ export class StackSession {
         into: r.into,
       });
       this.seen();
-      return { ...drawn, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
+      const { histogram, ...picture } = drawn;
+      if (histogram && !alone) this.set({ goesOut: histogram });
+      return { ...picture, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
     } finally {
       if (alone) tone.release();
     }

@@ -1,6 +1,7 @@
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import type { FewerFrames } from "../../core/bracket/fewerFrames";
 import type { RhizomeError } from "../../core/error";
+import type { OutHistogram } from "../../core/finish/outHistogram";
 import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Suspect } from "../../core/suspects/suspect";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
@@ -23,6 +24,8 @@ export interface SessionState {
   facts: Fact[];
   /** of a panorama: where its frames lie */
   layout?: Layout | undefined;
+  /** the levels of what is seen of the picture */
+  goesOut?: OutHistogram | undefined;
   /** places to look at, worst first */
   suspects: Suspect[];
   /** share of the pixels that each of the stack's frames gave most to */

@@ -20,6 +20,7 @@ import {
   type Tile,
 } from "../../core/finish/neighbourhood";
 import type { Likeness, Part } from "../../core/finish/part";
+import { outHistogram } from "../../core/finish/outHistogram";
 import { findSky, likenessOf } from "../../core/finish/shapeMasks";
 import { shownEvOf } from "../../core/finish/shownEv";
 import { paintMask, type MaskStyle } from "../../core/finish/paintMask";
@@ -49,6 +50,11 @@ export const finishTasks = {
   ): GridLines {
     heap.ensure(a.at + linesBytes(a.grid));
     return maskLines(heap, a.part, a.grid, a.at);
+  },
+
+  /** The levels of a picture that is shown. */
+  outHistogram({ heap }: StepContext, a: { at: number; width: number; height: number }) {
+    return outHistogram(heap.u8(a.at, a.width * a.height * 4), a.width, a.height);
   },
 
   /** A part's mask over what is seen, as RGBA. */

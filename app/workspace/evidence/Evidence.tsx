@@ -7,7 +7,9 @@ import { useRecipe, useRecord, useSession, useView, useWorkspace } from "../stat
 import { fitZoom } from "../picture/viewport";
 import { AreaChoice } from "./AreaChoice";
 import { FewerFrames } from "./FewerFrames";
+import { GoesOut } from "./GoesOut";
 import { Maps } from "./Maps";
+import { PartFigures } from "./PartFigures";
 import { Proof } from "./Proof";
 import { StackLadder } from "./StackLadder";
 import { Suspects } from "./Suspects";
@@ -35,10 +37,17 @@ function Measurements() {
   const session = useSession((s) => s);
   const map = useView((v) => v.map);
   const suspect = useView((v) => v.suspect);
+  const isFinishing = useView((v) => v.open === "finish");
   const names = frames.map((frame) => frameName(frame.info.name));
   const isReady = session.phase === "ready";
   return (
     <>
+      {isFinishing && (
+        <div className="mb-4">
+          <GoesOut />
+          <PartFigures />
+        </div>
+      )}
       <h2 className="mb-1 font-semibold">Ladder</h2>
       <StackLadder names={names} />
       <Maps
@@ -66,6 +75,11 @@ function Measurements() {
         </Button>
       )}
       <Proof />
+      {!isFinishing && (
+        <div className="mt-4">
+          <GoesOut />
+        </div>
+      )}
       <Suspects
         suspects={session.suspects}
         accepted={stack.accepted}

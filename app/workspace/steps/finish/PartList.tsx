@@ -77,16 +77,19 @@ export function PartList() {
               onKeyDown={(e) => onKeyDown(e, part)}
             >
               <span className="truncate">{part.name}</span>
-              <span className="truncate text-[12px] text-quiet">{shapesSaid(part)}</span>
+              <span className="truncate text-[12px] text-quiet">
+                {shapesSaid(part) === part.name.toLowerCase() ? "" : shapesSaid(part)}
+              </span>
             </button>
           )}
           <span className="shrink-0 whitespace-nowrap text-[12px] text-quiet">
             {part.on ? `${plainNumber(part.amount * 100, 0)}\u00a0%` : "off"}
           </span>
           {part.id === current && (
-            <Toolbar.Root aria-label={`More for ${part.name}`}>
+            <Toolbar.Root aria-label={`Acts on ${part.name}`}>
               <ActionMenu
                 name=""
+                label={`More for ${part.name}`}
                 hint="More for this part"
                 groups={[
                   {
