@@ -82,10 +82,9 @@ const GROUPS: Readonly<Record<string, readonly string[]>> = {
 
 test("every adjustment is moved by keys, is seen, and is taken back to the very picture before", async () => {
   const { page } = r;
-  await page.keyboard.press("1");
+  await shownAfter(page, () => page.keyboard.press("1"));
   // the picture at full size, which is sharper than what is shown until it is there
-  await settled(page);
-  await eventually(async () => expect(await page.getByText(/^Full size, /).count()).toBe(0));
+  await page.locator('canvas[data-sharp="true"]').waitFor();
   await settled(page);
   const rest = await fingerprint(page);
   for (const [name, labels] of Object.entries(GROUPS)) {

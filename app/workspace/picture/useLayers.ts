@@ -111,6 +111,7 @@ export function useLayers(
         const isMerge = await renderLayers(layers.current, spent.current, latest.current);
         paint();
         if (isMerge) dataset["shown"] = String(Number(dataset["shown"] ?? 0) + 1);
+        dataset["sharp"] = String(layers.current.after?.sharp ?? false);
       }
     } catch {
       // a view of a session that has been closed meanwhile
