@@ -1,3 +1,6 @@
+import { neighbourhoodMargin, neighbourhoodPlan } from "../core/finish/neighbourhood";
+import { finishedScratch } from "../core/finish/renderFinished";
+import { activeParts } from "./finish/step";
 import type { Recipe } from "./recipe/recipe";
 import { bytesPerPixel } from "../core/tone/renderStrip";
 import { deliverStep, pixelKind } from "./deliver/step";
@@ -29,17 +32,36 @@ const PLACED_BYTES_A_PX = 14;
  */
 const KEPT_OF_FRAME_BYTES = 4e6;
 
+/** Threads that finish at once, for each of which neighbourhoods take scratch. */
+const FINISHING_THREADS = 4;
+
+/** What finishing takes beside the picture, bytes: grids, and neighbourhoods on every thread. */
+function finishBytes({ finish }: Recipe, width: number): number {
+  const parts = activeParts(finish);
+  if (!parts.length) return 0;
+  const hasNeighbourhoods = neighbourhoodMargin(neighbourhoodPlan({ parts })) > 0;
+  return (
+    GRID_BYTES * (1 + parts.length) + FINISHING_THREADS * finishedScratch(width, hasNeighbourhoods)
+  );
+}
+/** Grids of a part: mask, light field, glow; and what they are found on. */
+const GRID_BYTES = 30e6;
+
 /** What merging a bracket or focus stack whole takes with all that is beside it, bytes. */
 function wholeBytes(
   frames: readonly StackFrame[],
-  { merge, deliver }: Recipe,
-): { whole: number; out: number } {
+  recipe: Recipe,
+): { whole: number; out: number; finishing: number } {
+  const { merge, deliver } = recipe;
   const infos = frames.map((f) => f.info);
   const { peakBytes, heldBytes } = mergeStep.plan(infos, merge, 1);
   const out = deliverStep.plan(infos, deliver, 1).peakBytes;
+  const finishing = finishBytes(recipe, infos[0]!.width);
   return {
-    whole: Math.max(peakBytes + preparingBytes(frames), heldBytes + out) + OVERHEAD_BYTES,
+    whole:
+      Math.max(peakBytes + preparingBytes(frames), heldBytes + out + finishing) + OVERHEAD_BYTES,
     out,
+    finishing,
   };
 }
 
@@ -53,15 +75,13 @@ export function bandRows(
   recipe: Recipe,
 ): number | undefined {
   if (recipe.kind === "panorama") return undefined;
-  const { whole, out } = wholeBytes(frames, recipe);
+  const { whole, out, finishing } = wholeBytes(frames, recipe);
+  if (whole <= budget) return undefined;
   // a file may take as much again as what is packed into it
-  return whole <= budget
-    ? undefined
-    : rowsThatFit(
-        frames,
-        recipe.merge,
-        Math.max(0, budget - OVERHEAD_BYTES - out * (recipe.deliver.format === "jpg" ? 1.2 : 2)),
-      );
+  const file = out * (recipe.deliver.format === "jpg" ? 1.2 : 2);
+  const left = Math.max(0, budget - OVERHEAD_BYTES - file - finishing);
+  // where neighbourhoods reach over the border, a band and its copy with the rows before it are there
+  return rowsThatFit(frames, recipe.merge, finishing ? left / 2 : left);
 }
 
 /**

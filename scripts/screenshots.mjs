@@ -70,6 +70,28 @@ const VIEWS = {
     await page.keyboard.press("w");
     await drawn();
   },
+  finish: async () => {
+    await openStack(0);
+    await node(/Finish/).click();
+    const box = await page.locator("canvas").first().boundingBox();
+    const at = (x, y) => {
+      const height = (box.width * 2) / 3;
+      return [box.x + box.width * x, box.y + (box.height - height) / 2 + height * y];
+    };
+    await page.getByRole("button", { name: "Sample", exact: true }).click();
+    await page.mouse.click(...at(0.45, 0.32));
+    await page.getByRole("button", { name: "Sample", exact: true }).click();
+    await page.getByRole("slider", { name: "Exposure", exact: true }).focus();
+    for (let i = 0; i < 8; i++) await page.keyboard.press("ArrowLeft");
+    await page.getByRole("slider", { name: "Contrast", exact: true }).focus();
+    for (let i = 0; i < 2; i++) await page.keyboard.press("PageUp");
+    await page.keyboard.press("j");
+    await page.keyboard.press("j");
+    await page.keyboard.press("j");
+    await page.mouse.move(4, 4);
+    await node(/Finish/).scrollIntoViewIfNeeded();
+    await drawn();
+  },
   prepare: async () => {
     await openStack(3);
     await node(/Prepare/).click();
