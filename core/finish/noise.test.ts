@@ -79,3 +79,23 @@ test("without noise nothing goes", () => {
   const clean = denoise(heap, scene.ptr, BYTES, sigma, scene, USUAL_MODEL);
   expect(errorOf(heap, clean)).toBeLessThan(1e-5);
 });
+
+test("what every frame has clipped, or none is sure of, is left as it is", () => {
+  const { heap, scene } = noisyScene(1, 5);
+  const weights = heap.f32(scene.ptr + 3 * BYTES, N);
+  const light = [0, 1, 2].map((c) => heap.f32(scene.ptr + c * BYTES, N));
+  const isClipped = (i: number): boolean => i % W > 250 && Math.floor(i / W) > 150;
+  for (let i = 0; i < N; i++)
+    if (isClipped(i)) {
+      weights[i] = [1e-20, 1e-7, 0.05][i % 3]!;
+      for (const plane of light) plane[i] = 0.9;
+    }
+  const sigma = heap.alloc(BYTES);
+  const { perUnit, read2 } = USUAL_MODEL;
+  heap.k.noiseRow(scene.ptr, BYTES, scene.ptr + 3 * BYTES, N, perUnit, read2, 1, sigma);
+  const clean = denoise(heap, scene.ptr, BYTES, sigma, scene, USUAL_MODEL);
+  for (let i = 0; i < N; i++)
+    if (isClipped(i) && i % W > 260 && Math.floor(i / W) > 160)
+      for (let c = 0; c < 3; c++)
+        expect(Math.abs(heap.f32(clean + c * BYTES, N)[i]! - 0.9)).toBeLessThan(0.02);
+});

@@ -87,8 +87,15 @@ export function unstabilise(
 }
 
 /**
+ * Noise that is more times larger than the model's belongs to no frame, were it 8 EV darker: a pixel
+ * that every frame has clipped, or none is sure of.
+ */
+const LARGEST_RATIO: f32 = 16;
+
+/**
  * How many times larger than the model's the noise of each pixel is, from the weights of a merge:
- * sqrt(1 / weight) over the root of the model's variance, times `scale`.
+ * sqrt(1 / weight) over the root of the model's variance, times `scale`; as the model has it where
+ * no frame was sure of a pixel.
  */
 export function noiseRow(
   src: usize,
@@ -110,7 +117,9 @@ export function noiseRow(
     );
     const model = f32x4.add(f32x4.splat(read2), f32x4.mul(f32x4.splat(perUnit), light));
     const w = f32x4.pmax(f32x4.splat(1e-20), v128.load(weights + o));
-    v128.store(dst + o, f32x4.mul(k, f32x4.sqrt(f32x4.div(f32x4.splat(1), f32x4.mul(w, model)))));
+    const own = f32x4.sqrt(f32x4.div(f32x4.splat(1), f32x4.mul(w, model)));
+    const isKnown = f32x4.le(own, f32x4.splat(LARGEST_RATIO));
+    v128.store(dst + o, f32x4.mul(k, v128.bitselect(own, f32x4.splat(1), isKnown)));
   }
 }
 

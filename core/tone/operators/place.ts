@@ -10,6 +10,8 @@ const MIDDLE_EV = Math.log2(0.18);
 /** Where lights begin to be drawn in, and where the lightest come to lie, so that texture has room. */
 const KNEE_EV = Math.log2(0.38);
 const TOP_EV = Math.log2(0.66);
+/** What is lightest of all comes to lie here at least: white, after the roll-off. */
+const WHITE_EV = 0.45;
 /** Where the darkest and the lightest hundredth come to lie where they would not reach so far. */
 const DARK_END_EV = -6.6;
 const LIGHT_END_EV = -0.3;
@@ -118,8 +120,22 @@ export function place(heap: Heap, grid: ToneGrid, plane: number, base: number): 
   }
   const lift = 1 + liftTo(heap, plane, base, w, h);
   for (let i = 0; i < n; i++) v[i] = around[i]! + v[i]! * lift;
+  whitenLightest(heap, grid, plane, around);
   const brighter = brighteningTo(v);
   for (let i = 0; i < n; i++) v[i]! += brighter * roomAbove(v[i]!);
+}
+
+/**
+ * Raises what is lightest to white, where no texture reaches so far: a sheet of paper in the sun or a
+ * sky that every frame has clipped is white, and not the grey that leaves room for texture.
+ */
+function whitenLightest(heap: Heap, grid: ToneGrid, plane: number, around: Float32Array): void {
+  const [lightest] = quantilesOfLit(heap, grid, plane, [0.997]) as [number];
+  const missing = clamp(WHITE_EV - lightest, 0, WHITE_EV - TOP_EV);
+  if (!missing || lightest < KNEE_EV) return;
+  const v = heap.f32(plane, around.length);
+  for (let i = 0; i < v.length; i++)
+    v[i]! += missing * clamp((around[i]! - KNEE_EV) / (TOP_EV - KNEE_EV), 0, 1);
 }
 
 /** How far a tone follows when the picture is made brighter: the lights less, or they would be lost. */
