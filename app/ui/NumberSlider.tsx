@@ -22,6 +22,8 @@ interface Props {
   onChange: (v: number) => void;
   /** it has come to rest */
   onCommit: (v: number) => void;
+  /** a drag of it begins or ends */
+  onDrag?: ((isDragging: boolean) => void) | undefined;
 }
 
 /** A drag with Shift held is so many times finer. */
@@ -159,7 +161,7 @@ function TypedValue({
 /** How a row is moved by pointer, wheel and keys; a run of presses or turns is one change. */
 function useSlide(
   row: React.RefObject<HTMLDivElement | null>,
-  { value, min, max, step, onChange, onCommit }: Props,
+  { value, min, max, step, onChange, onCommit, onDrag }: Props,
 ) {
   const latest = useRef({ value, onChange });
   useEffect(() => {
@@ -231,16 +233,19 @@ function useSlide(
       const from = current();
       drag.current = { x: e.clientX, exact: from, from, moved: false };
       e.currentTarget.setPointerCapture(e.pointerId);
+      onDrag?.(true);
       row.current!.querySelector<HTMLElement>("[role=slider]")!.focus({ preventScroll: true });
     },
     onPointerMove: follow,
     onPointerUp: (): void => {
+      if (drag.current) onDrag?.(false);
       drag.current = undefined;
       keepNow();
     },
     // taken over by a scroll: nothing was meant
     onPointerCancel: (): void => {
       const now = drag.current;
+      if (now) onDrag?.(false);
       drag.current = undefined;
       if (now?.moved) put(now.from);
     },

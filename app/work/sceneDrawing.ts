@@ -83,8 +83,8 @@ export interface Drawing {
   into: View["pixels"] | undefined;
 }
 
-/** What was drawn; with its levels, where no marks lie over it. */
-type Drawn = Pick<View, "pixels" | "width" | "height"> & { histogram?: OutHistogram };
+/** What was drawn, with its levels before marks were laid over it. */
+type Drawn = Pick<View, "pixels" | "width" | "height"> & { histogram: OutHistogram };
 
 /** Draws parts of scenes, and keeps what the next drawing may need as well. */
 export class SceneDrawing {
@@ -314,18 +314,16 @@ async function render(
           dst,
           y0: Math.floor((height * i) / strips),
           y1: Math.floor((height * (i + 1)) / strips),
-          clipped,
         },
         { scratch: renderScratch(width, finish) },
       ),
     ),
   );
-  const histogram = clipped
-    ? undefined
-    : await scope.run("outHistogram", { at: dst, width, height });
+  const histogram = await scope.run("outHistogram", { at: dst, width, height });
+  if (clipped) await scope.run("markClipped", { at: dst, region });
   const pixels = await scope.read(dst, bytes, into && new Uint8Array(into.buffer));
   return {
-    ...(histogram ? { histogram } : {}),
+    histogram,
     pixels: new Uint8ClampedArray(pixels.buffer),
     width,
     height,

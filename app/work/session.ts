@@ -355,7 +355,7 @@ export class StackSession {
       });
       this.seen();
       const { histogram, ...picture } = drawn;
-      if (histogram && !alone) this.set({ goesOut: histogram });
+      if (!alone) this.set({ goesOut: histogram });
       return { ...picture, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
     } finally {
       if (alone) tone.release();

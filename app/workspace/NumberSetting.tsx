@@ -8,6 +8,8 @@ export interface NumberOptions {
   unit?: string | undefined;
   /** in place of the description's */
   label?: string;
+  /** a drag of it begins or ends */
+  onDrag?: ((isDragging: boolean) => void) | undefined;
   /** where the label alone would not tell which one it is */
   name?: string;
 }
@@ -21,6 +23,7 @@ export function NumberSetting({
   onKeep,
   name,
   label = field.label,
+  onDrag,
   times = field.times,
   unit = field.unit,
 }: {
@@ -49,6 +52,7 @@ export function NumberSetting({
       reset={rest}
       value={value}
       onChange={onShow}
+      onDrag={onDrag}
       onCommit={(n) => onKeep(field.whole ? Math.round(n) : n)}
     />
   );

@@ -16,6 +16,8 @@ export interface SettingOptions {
   unit?: string;
   /** the values of a choice that are offered, with their words, where those depend on more */
   options?: ChoiceField["options"];
+  /** a drag of a number begins or ends */
+  onDrag?: (isDragging: boolean) => void;
   /** what changes with it */
   also?: (recipe: Recipe) => Recipe;
 }
@@ -50,6 +52,7 @@ function FieldControl({
           field={field}
           times={props.times}
           unit={props.unit}
+          onDrag={props.onDrag}
           rest={field.defaultOf?.[recipe.kind] ?? field.default}
           value={value as number}
           onShow={(n) => {

@@ -99,6 +99,12 @@ export const deliverTasks = {
     resizePicture(heap, a.from, a.to, a.kind, a.linear, a.y0, a.y1);
   },
 
+  /** Marks what is at either end of a picture of RGBA that shows a region. */
+  markClipped({ heap }: StepContext, a: { at: number; region: Region }) {
+    const { x, y, width, height } = a.region;
+    markClipped(heap.u8(a.at, width * height * 4), width, x, y);
+  },
+
   /** Renders rows y0..y1 of a region to their place in the picture at `dst`. */
   render(
     { heap }: StepContext,
@@ -114,8 +120,6 @@ export const deliverTasks = {
       dst: number;
       y0: number;
       y1: number;
-      /** whether to mark what is at either end; RGBA only */
-      clipped?: boolean;
     },
   ) {
     const line = a.region.width * bytesPerPixel(a.kind);
@@ -127,6 +131,5 @@ export const deliverTasks = {
       const strip = { scene, field, settings, finish, ...(known ? { known } : {}) };
       renderFinished(heap, strip, part, a.kind, at, 0, part.height);
     } else renderStrip(heap, a.scene, a.field, a.settings, part, a.kind, at, 0, part.height);
-    if (a.clipped) markClipped(heap.u8(at, part.height * line), part.width, part.x, part.y);
   },
 };

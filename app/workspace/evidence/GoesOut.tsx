@@ -36,7 +36,7 @@ export function GoesOut() {
       <svg
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         role="img"
-        aria-label={`Levels of the picture: ${ends}`}
+        aria-label={`Levels: ${ends}`}
         className="mb-1 w-full border-b border-line"
       >
         {histogram && (

@@ -1,3 +1,4 @@
+import { useRef } from "react";
 import { TONE_OPERATORS } from "../../../../core/tone/operators/operators";
 import type { Recipe } from "../../../../pipeline/recipe/recipe";
 import { Setting } from "../../Setting";
@@ -21,6 +22,13 @@ function summary({ recipe: { merge, tone }, session }: Situation): StepSummary {
 }
 
 function ToneControls() {
+  const { view } = useWorkspace();
+  // both ends are marked while one of them is moved
+  const wereMarked = useRef(false);
+  const markEnds = (isDragging: boolean): void => {
+    if (isDragging) wereMarked.current = view.getState().clipped;
+    view.setState({ clipped: isDragging || wereMarked.current });
+  };
   return (
     <>
       <Setting name="tone.operator" />
@@ -28,8 +36,8 @@ function ToneControls() {
       <Setting name="tone.detail" />
       <Setting name="tone.exposure" />
       <Zones />
-      <Setting name="tone.white" />
-      <Setting name="tone.black" />
+      <Setting name="tone.white" onDrag={markEnds} />
+      <Setting name="tone.black" onDrag={markEnds} />
     </>
   );
 }
