@@ -79,8 +79,9 @@ const VIEWS = {
       return [box.x + box.width * x, box.y + (box.height - height) / 2 + height * y];
     };
     await page.getByRole("button", { name: "Sample", exact: true }).click();
-    await page.mouse.click(...at(0.45, 0.32));
-    await page.getByRole("button", { name: "Sample", exact: true }).click();
+    await page.mouse.click(...at(0.4, 0.16));
+    await page.getByRole("checkbox", { name: "Sample is on" }).waitFor();
+    await page.keyboard.press("Escape");
     await page.getByRole("slider", { name: "Exposure", exact: true }).focus();
     for (let i = 0; i < 8; i++) await page.keyboard.press("ArrowLeft");
     await page.getByRole("slider", { name: "Contrast", exact: true }).focus();
@@ -90,6 +91,9 @@ const VIEWS = {
     await page.keyboard.press("j");
     await page.mouse.move(4, 4);
     await node(/Finish/).scrollIntoViewIfNeeded();
+    const figures = page.getByRole("region", { name: "This part" });
+    await figures.getByText(/\d/).first().waitFor();
+    await page.locator('canvas[data-sharp="true"]').waitFor();
     await drawn();
   },
   prepare: async () => {
