@@ -1,5 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { smallest } from "../raster/smallest";
+import { windowVariance } from "../raster/windowVariance";
 import { oklab } from "./oklab";
 
 /** Cells of the longer edge of the grid on which parts are found. */
@@ -83,17 +84,7 @@ export function measureTexture(heap: Heap, grid: ColourGrid): void {
   const { width: w, height: h } = grid;
   const n = w * h;
   const mark = heap.mark();
-  const light = colourPlane(grid, 0);
-  const rows = heap.alloc(w * 16 + 64);
-  const [mean, squares, spare] = [0, 0, 0].map(() => heap.alloc(n * 4 + 64)) as [
-    number,
-    number,
-    number,
-  ];
-  heap.k.squares(light, n, spare);
-  heap.k.boxMean(light, w, h, 2, rows, mean, 0, h);
-  heap.k.boxMean(spare, w, h, 2, rows, squares, 0, h);
-  heap.k.varianceOf(mean, squares, n, spare);
+  const spare = windowVariance(heap, colourPlane(grid, 0), w, h, 2);
   heap.k.roots(spare, n);
   heap.f32(colourPlane(grid, 3), n).set(smallest(heap.f32(spare, n), w, h, 3));
   heap.release(mark);

@@ -1,9 +1,11 @@
 import type { Heap } from "../../kernels/heap";
-import { boxRows } from "../raster/boxMean";
+import { windowVariance } from "../raster/windowVariance";
 
 const ITERATIONS = 3;
 /** How far beyond the lightest and darkest around it a pixel may come to lie, share of their range. */
 const OVERSHOOT = 0.05;
+/** Radius of the window in which an edge is looked for, px. */
+const EDGE_WINDOW = 2;
 /** EV across the window of an edge that counts half, where only edges are sharpened. */
 const STRONGEST_EDGE_EV = 0.5;
 
@@ -55,7 +57,7 @@ export function deconvolve(
   heap.k.localRange(seen, w, h, heap.alloc(rangeRows(w)), least, most);
   heap.k.holdOvershoot(estimate, least, most, n, OVERSHOOT);
   heap.k.quotient(estimate, seen, n, blurred);
-  const variance = windowVariance(heap, logLight, w, h);
+  const variance = windowVariance(heap, logLight, w, h, EDGE_WINDOW);
   heap.k.sharpeningEv(blurred, variance, noiseEv, n, (edges * STRONGEST_EDGE_EV) ** 2, out);
   heap.release(mark);
   return out;
@@ -97,19 +99,3 @@ function gaussian(
 
 /** Bytes of the rows that `localRange` works in. */
 export const rangeRows = (width: number): number => width * 8 + 256;
-
-/** Variance of log luminance in windows of 5 x 5. @returns its address in scratch */
-function windowVariance(heap: Heap, logLight: number, w: number, h: number): number {
-  const n = w * h;
-  const [mean, squares, spare] = [0, 0, 0].map(() => heap.alloc(n * 4 + 64)) as [
-    number,
-    number,
-    number,
-  ];
-  const rows = heap.alloc(boxRows(w));
-  heap.k.squares(logLight, n, spare);
-  heap.k.boxMean(logLight, w, h, 2, rows, mean, 0, h);
-  heap.k.boxMean(spare, w, h, 2, rows, squares, 0, h);
-  heap.k.varianceOf(mean, squares, n, spare);
-  return spare;
-}

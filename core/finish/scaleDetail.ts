@@ -1,6 +1,6 @@
 import type { Heap } from "../../kernels/heap";
-import { boxRows } from "../raster/boxMean";
 import { guidedFilter } from "../raster/guidedFilter";
+import { windowVariance } from "../raster/windowVariance";
 
 /** Variance of log luminance under which a window is texture: a seventh of an EV. */
 const TEXTURE = 0.15 ** 2;
@@ -39,7 +39,7 @@ export function scaleDetail(
   const band = (from: number, to: number, radius: number, dst: number): void => {
     if (from === to) heap.k.zero(dst, n * 4);
     else {
-      const variance = localVariance(heap, logLight, w, h, Math.max(1, Math.round(radius)));
+      const variance = windowVariance(heap, logLight, w, h, Math.max(1, Math.round(radius)));
       heap.k.heldDetail(from, to, variance, noiseEv, n, EDGE_EV, dst);
     }
   };
@@ -47,20 +47,4 @@ export function scaleDetail(
   band(nearBase, farBase, far, small);
   heap.release(mark);
   return { fine, small };
-}
-
-/** Variance of a plane in windows of a radius. @returns its address in scratch */
-function localVariance(heap: Heap, plane: number, w: number, h: number, radius: number): number {
-  const n = w * h;
-  const [mean, squares, spare] = [0, 0, 0].map(() => heap.alloc(n * 4 + 64)) as [
-    number,
-    number,
-    number,
-  ];
-  const rows = heap.alloc(boxRows(w));
-  heap.k.squares(plane, n, spare);
-  heap.k.boxMean(plane, w, h, radius, rows, mean, 0, h);
-  heap.k.boxMean(spare, w, h, radius, rows, squares, 0, h);
-  heap.k.varianceOf(mean, squares, n, spare);
-  return spare;
 }
