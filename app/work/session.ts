@@ -8,7 +8,8 @@ import { frameAlone } from "../../pipeline/merge/frameAlone";
 import { plain, type Scene } from "../../pipeline/merge/scene";
 import { withPreparation } from "../../pipeline/prepare/step";
 import { toneStep } from "../../pipeline/tone/step";
-import { type Progress } from "../../runtime/work";
+import type { ColourGrid } from "../../core/finish/colourGrid";
+import { type Progress, type RunOptions } from "../../runtime/work";
 import { downscaleTo, WORK_EDGE, type StackFrame } from "../../pipeline/work";
 import { mergeMembers, type NestableFrame } from "../../pipeline/memberResults";
 import { HeldFrames } from "../../pipeline/run/heldFrames";
@@ -439,32 +440,27 @@ export class StackSession {
     recipe: Recipe,
     { shapes, inverted, feather }: KeptPart,
   ): Promise<PartFigures | undefined> {
-    return this.readers.note(
-      (async () => {
-        const scene = this.scenes.preview;
-        if (!scene) return undefined;
-        const grid = await (await this.drawing.piecesFor(scene, recipe)).colours();
-        return pool().run(
-          "measurePart",
-          { grid, part: { shapes, inverted, feather } },
-          { scratch: gridScratch(grid), priority: "screen" },
-        );
-      })(),
+    return this.onColours(recipe, (grid, options) =>
+      pool().run("measurePart", { grid, part: { shapes, inverted, feather } }, options),
     );
   }
 
   /** What is seen at a place, in shares of the picture, for finding what is like it. */
   likeness(recipe: Recipe, at: readonly [number, number]): Promise<Likeness | undefined> {
+    return this.onColours(recipe, (grid, options) => pool().run("likeness", { grid, at }, options));
+  }
+
+  /** Finds something on the grid on which parts are found; undefined while nothing is merged. */
+  private onColours<T>(
+    recipe: Recipe,
+    find: (grid: ColourGrid, options: RunOptions) => Promise<T>,
+  ): Promise<T | undefined> {
     return this.readers.note(
       (async () => {
         const scene = this.scenes.preview;
         if (!scene) return undefined;
         const grid = await (await this.drawing.piecesFor(scene, recipe)).colours();
-        return pool().run(
-          "likeness",
-          { grid, at },
-          { scratch: gridScratch(grid), priority: "screen" },
-        );
+        return find(grid, { scratch: gridScratch(grid), priority: "screen" });
       })(),
     );
   }

@@ -2,7 +2,7 @@ import * as v from "valibot";
 import { areaEntries, patchMask } from "../bracket/ghostPatches";
 import { range } from "../math/range";
 import { whiteBalanceGains, type WhiteBalance } from "./whiteBalance";
-import { clamp } from "../math/clamp";
+import { smoothstep } from "../math/smoothstep";
 
 /**
  * A part of the picture that lies in another light and has a white of its own. Places are shares of
@@ -57,8 +57,8 @@ export function lightMask(
   const length = Math.max(1e-6, dx * dx + dy * dy);
   for (let y = 0, i = 0; y < height; y++)
     for (let x = 0; x < width; x++, i++) {
-      const t = clamp(((x + 0.5 - x0 * width) * dx + (y + 0.5 - y0 * height) * dy) / length, 0, 1);
-      mask[i] = 1 - t * t * (3 - 2 * t);
+      const along = (x + 0.5 - x0 * width) * dx + (y + 0.5 - y0 * height) * dy;
+      mask[i] = 1 - smoothstep(along / length);
     }
   return mask;
 }

@@ -1,8 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import { guidedFilter } from "../raster/guidedFilter";
 import { smallest } from "../raster/smallest";
-import { fromOklab } from "./oklab";
-import { colourPlane, type ColourGrid } from "./colourGrid";
+import { colourOfCell, colourPlane, type ColourGrid } from "./colourGrid";
 import type { Finish } from "./finish";
 import { fitLines } from "./lines";
 
@@ -73,9 +72,8 @@ function coloursOf(heap: Heap, grid: ColourGrid): Float32Array {
   ];
   const out = new Float32Array(3 * n);
   for (let i = 0; i < n; i++) {
-    const rgb = fromOklab([0.7368, a[i]!, b[i]!]);
-    const y = 0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2];
-    const by = 2 ** light[i]! / Math.max(1e-6, y);
+    const rgb = colourOfCell(a[i]!, b[i]!);
+    const by = 2 ** light[i]!;
     for (let c = 0; c < 3; c++) out[3 * i + c] = Math.max(0, rgb[c]! * by);
   }
   return out;

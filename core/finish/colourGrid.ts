@@ -1,7 +1,8 @@
 import type { Heap } from "../../kernels/heap";
 import { smallest } from "../raster/smallest";
 import { windowVariance } from "../raster/windowVariance";
-import { oklab } from "./oklab";
+import { luminance } from "../colour/luminance";
+import { fromOklab, oklab } from "./oklab";
 
 /** Cells of the longer edge of the grid on which parts are found. */
 const LONG_EDGE = 1280;
@@ -66,7 +67,7 @@ export function reduceColour(
         return Number.isFinite(mean) ? Math.max(0, mean) : 0;
       }) as [number, number, number];
       const i = gy * w + gx;
-      const y = 0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2];
+      const y = luminance(...rgb);
       light[i] = Math.log2(Math.max(lowest, y, 1e-18));
       const even = y > lowest ? EQUAL_LIGHT / y : 0;
       const [, ca, cb] = oklab([rgb[0] * even, rgb[1] * even, rgb[2] * even]);
@@ -88,4 +89,14 @@ export function measureTexture(heap: Heap, grid: ColourGrid): void {
   heap.k.roots(spare, n);
   heap.f32(colourPlane(grid, 3), n).set(smallest(heap.f32(spare, n), w, h, 3));
   heap.release(mark);
+}
+
+/** Oklab's lightness of grey at that light. */
+const EQUAL_LIGHTNESS = 0.7368;
+
+/** A cell's colour as linear R, G, B of luminance 1; some of it may be below 0. */
+export function colourOfCell(a: number, b: number): [number, number, number] {
+  const rgb = fromOklab([EQUAL_LIGHTNESS, a, b]);
+  const y = Math.max(1e-6, luminance(...rgb));
+  return [rgb[0] / y, rgb[1] / y, rgb[2] / y];
 }

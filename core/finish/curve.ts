@@ -1,10 +1,9 @@
+import { rootTable } from "../colour/rootTable";
 import { clamp } from "../math/clamp";
 import type { CurvePoint } from "./adjustments";
 
 /** Encoding in which a curve's points are drawn: as displays have it, so that equal steps look equal. */
 const GAMMA = 2.2;
-/** Steps of a table over the square root of light; the kernel's number. */
-const STEPS = 2048;
 
 /**
  * A curve through points that never overshoots them: between points that rise it rises.
@@ -55,9 +54,5 @@ function tangentAt(rise: readonly number[], i: number, n: number): number {
 export function curveTable(points: readonly CurvePoint[]): Float32Array | undefined {
   if (!points.length) return undefined;
   const curve = monotoneCurve(points);
-  const at = (i: number): number =>
-    curve(((Math.min(i, STEPS) / STEPS) ** 2) ** (1 / GAMMA)) ** GAMMA;
-  return Float32Array.from({ length: (STEPS + 1) * 2 }, (_, i) =>
-    i & 1 ? at((i >> 1) + 1) - at(i >> 1) : at(i >> 1),
-  );
+  return rootTable((light) => curve(light ** (1 / GAMMA)) ** GAMMA);
 }

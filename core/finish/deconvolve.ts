@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import { LUMINANCE } from "../colour/luminance";
 import { windowVariance } from "../raster/windowVariance";
 
 const ITERATIONS = 3;
@@ -65,7 +66,7 @@ export function deconvolve(
 
 function luminanceOf(heap: Heap, light: number, bytes: number, n: number, to: number): void {
   heap.k.zero(to, n * 4);
-  for (const [c, share] of [0.2627, 0.678, 0.0593].entries())
+  for (const [c, share] of LUMINANCE.entries())
     heap.k.addMasked(light + c * bytes, 0, n, share, to);
   heap.k.scaleWithin(to, n, 1, 1e-9, 1e18);
 }

@@ -1,7 +1,6 @@
 import type { Heap } from "../../kernels/heap";
 import { boxRows } from "../raster/boxMean";
-import { fromOklab } from "./oklab";
-import { colourPlane, type ColourGrid } from "./colourGrid";
+import { colourOfCell, colourPlane, type ColourGrid } from "./colourGrid";
 import type { GlowGrid } from "./finish";
 
 /** Bytes of the light that spreads over a grid. */
@@ -46,10 +45,9 @@ export function spreadLight(
       out[2 * n + i] = 0;
       continue;
     }
-    const rgb = fromOklab([0.7368, a[i]!, b[i]!]);
-    const y = 0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2];
+    const rgb = colourOfCell(a[i]!, b[i]!);
     // a lamp of a thousand times white would drown all: what is spread is held at eight times
-    const by = (t * t * Math.min(8, 2 ** ev)) / Math.max(1e-6, y);
+    const by = t * t * Math.min(8, 2 ** ev);
     for (let c = 0; c < 3; c++) out[c * n + i] = Math.max(0, rgb[c]! * by);
   }
   const rows = heap.alloc(boxRows(w));

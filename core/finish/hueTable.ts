@@ -1,4 +1,4 @@
-import { clamp } from "../math/clamp";
+import { smoothstep } from "../math/smoothstep";
 import type { Adjustments, HueRange } from "./adjustments";
 import { HUES_OF_MONOCHROME } from "./adjustments";
 import { hueBetween } from "./oklab";
@@ -21,8 +21,7 @@ export function nearHue(
   hue: number,
   { hue: middle, reach }: { hue: number; reach: number },
 ): number {
-  const t = clamp(1 - Math.abs(hueBetween(middle, hue)) / reach, 0, 1);
-  return t * t * (3 - 2 * t);
+  return smoothstep(1 - Math.abs(hueBetween(middle, hue)) / reach);
 }
 
 /** Degrees of the place i of the table: it goes evenly over b / (|a| + |b|), not over the angle. */

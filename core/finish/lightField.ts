@@ -1,5 +1,5 @@
 import type { Heap } from "../../kernels/heap";
-import { clamp } from "../math/clamp";
+import { smoothstep } from "../math/smoothstep";
 import { guidedFilter } from "../raster/guidedFilter";
 import { BASIS_PLANES } from "../tone/toneBasis";
 import { liftAt, type ToneField } from "../tone/toneField";
@@ -22,10 +22,7 @@ export const COARSE_SHARE = 128 / 6000;
 const STRONGEST = 1.6;
 
 /** Smooth from 0 at no distance to 1 at `FADE_EV` and beyond. */
-function fade(ev: number): number {
-  const t = clamp(ev / FADE_EV, 0, 1);
-  return t * t * (3 - 2 * t);
-}
+const fade = (ev: number): number => smoothstep(ev / FADE_EV);
 
 /**
  * EV of all that a part's light does by the light around: darks, lights, zones, and texture of the

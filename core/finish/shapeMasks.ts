@@ -1,5 +1,7 @@
 import { patchMask } from "../bracket/ghostPatches";
+import { lightMask } from "../colour/localWhite";
 import { clamp } from "../math/clamp";
+import { smoothstep } from "../math/smoothstep";
 import { hueBetween, hueOf } from "./oklab";
 import type { Likeness, PartShape } from "./part";
 
@@ -19,11 +21,6 @@ export interface MaskGrid {
 type Shape<T extends PartShape["type"]> = Extract<PartShape, { type: T }>;
 type Masks = {
   [T in PartShape["type"]]: (shape: Shape<T>, grid: MaskGrid) => Float32Array;
-};
-
-const smooth = (t: number): number => {
-  const c = clamp(t, 0, 1);
-  return c * c * (3 - 2 * c);
 };
 
 /** A mask of which each cell is computed by itself; x and y are shares. */
@@ -47,7 +44,7 @@ function likenessAt(grid: MaskGrid, i: number, like: Likeness, tolerance: number
   const b = (grid.b[i]! - like.b) / UNLIKE.colour;
   const texture = (grid.texture[i]! - like.texture) / UNLIKE.texture;
   const distance = Math.sqrt(light * light + a * a + b * b + texture * texture) / tolerance;
-  return 1 - smooth((distance - 0.7) / 0.9);
+  return 1 - smoothstep((distance - 0.7) / 0.9);
 }
 
 /** What is seen at a place: the mean over a few cells. */
@@ -87,16 +84,8 @@ const SHAPE_MASKS: Masks = {
     return shape.edgeAware ? onItsSide(shape, mask, grid) : mask;
   },
 
-  gradient({ from, to }, grid) {
-    // in cells, where a line across the way is square to it
-    const dx = (to[0] - from[0]) * grid.width;
-    const dy = (to[1] - from[1]) * grid.height;
-    const length = Math.max(1e-6, dx * dx + dy * dy);
-    return byCell(grid, (_, x, y) => {
-      const along = (x - from[0]) * grid.width * dx + (y - from[1]) * grid.height * dy;
-      return 1 - smooth(along / length);
-    });
-  },
+  gradient: ({ from, to }, grid) =>
+    lightMask({ shape: "gradient", points: [[...from], [...to]], radius: 0, soft: 0 }, grid),
 
   ellipse({ centre, radii, angle, feather }, grid) {
     const turn = (-angle * Math.PI) / 180;
@@ -110,7 +99,7 @@ const SHAPE_MASKS: Masks = {
       const v = (dx * sin + dy * cos) / radii[1];
       const d = Math.hypot(u, v);
       if (feather <= 0) return d <= 1 ? 1 : 0;
-      return 1 - smooth((d - (1 - feather)) / feather);
+      return 1 - smoothstep((d - (1 - feather)) / feather);
     });
   },
 
@@ -118,7 +107,7 @@ const SHAPE_MASKS: Masks = {
     const { light, middle } = grid;
     return byCell(grid, (i) => {
       const ev = light[i]! - middle;
-      return smooth((ev - from) / fade + 1) * smooth((to - ev) / fade + 1);
+      return smoothstep((ev - from) / fade + 1) * smoothstep((to - ev) / fade + 1);
     });
   },
 
@@ -127,8 +116,8 @@ const SHAPE_MASKS: Masks = {
     return byCell(grid, (i) => {
       const chroma = Math.hypot(a[i]!, b[i]!);
       const off = Math.abs(hueBetween(hue, hueOf(a[i]!, b[i]!)));
-      const strong = smooth((chroma - least * 0.6) / Math.max(0.004, least * 0.8));
-      return strong * (1 - smooth((off - reach * 0.7) / (reach * 0.6)));
+      const strong = smoothstep((chroma - least * 0.6) / Math.max(0.004, least * 0.8));
+      return strong * (1 - smoothstep((off - reach * 0.7) / (reach * 0.6)));
     });
   },
 
@@ -136,7 +125,9 @@ const SHAPE_MASKS: Masks = {
     const aspect = grid.height / grid.width;
     return byCell(grid, (i, x, y) => {
       const d = Math.hypot(x - at[0], (y - at[1]) * aspect) / reach;
-      return d >= 1.3 ? 0 : likenessAt(grid, i, like, tolerance) * (1 - smooth((d - 0.7) / 0.6));
+      return d >= 1.3
+        ? 0
+        : likenessAt(grid, i, like, tolerance) * (1 - smoothstep((d - 0.7) / 0.6));
     });
   },
 
@@ -178,7 +169,7 @@ function strokeMask(
         const t = length ? clamp((px * dx + py * dy) / length, 0, 1) : 0;
         const d = Math.hypot(px - t * dx, py - t * dy);
         if (d > r) continue;
-        const covered = flow * (1 - smooth((d - inner) / Math.max(0.5, r - inner)));
+        const covered = flow * (1 - smoothstep((d - inner) / Math.max(0.5, r - inner)));
         const i = y * width + x;
         if (covered > mask[i]!) mask[i] = covered;
       }
@@ -207,7 +198,7 @@ function onItsSide(
     const l = (light[i]! - reference.light) / SIDE.light;
     const u = (a[i]! - reference.a) / SIDE.colour;
     const w = (b[i]! - reference.b) / SIDE.colour;
-    return 1 - smooth((Math.sqrt(l * l + u * u + w * w) - 0.6) / 0.8);
+    return 1 - smoothstep((Math.sqrt(l * l + u * u + w * w) - 0.6) / 0.8);
   };
   const queue: number[] = [];
   const reached = new Uint8Array(width * height);
@@ -261,11 +252,11 @@ export function findSky(grid: MaskGrid): Sky {
   const n = width * height;
   const score = new Float32Array(n);
   for (let i = 0; i < n; i++) {
-    const calm = 1 - smooth((texture[i]! - SMOOTH_EV) / (ROUGH_EV - SMOOTH_EV));
-    const bright = smooth((light[i]! - middle + 1) / 1.5);
+    const calm = 1 - smoothstep((texture[i]! - SMOOTH_EV) / (ROUGH_EV - SMOOTH_EV));
+    const bright = smoothstep((light[i]! - middle + 1) / 1.5);
     // from cyan over blue to grey; evening skies are yellow and red, but brighter still
-    const blue = smooth((0.02 - b[i]!) / 0.05) * (1 - smooth((a[i]! - 0.06) / 0.06));
-    const evening = smooth((light[i]! - middle - 1.2) / 1.5);
+    const blue = smoothstep((0.02 - b[i]!) / 0.05) * (1 - smoothstep((a[i]! - 0.06) / 0.06));
+    const evening = smoothstep((light[i]! - middle - 1.2) / 1.5);
     score[i] = calm * bright * Math.max(blue, evening);
   }
   const top = Math.max(1, Math.round(height * TOP_SHARE));

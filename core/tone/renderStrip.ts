@@ -1,4 +1,5 @@
 import type { Heap } from "../../kernels/heap";
+import { rootTable } from "../colour/rootTable";
 import { encode, fromWorking, SPACES, type SpaceId } from "../colour/spaces";
 import type { LocalGains } from "../colour/localWhite";
 import { lightRow, localMasks } from "./localLight";
@@ -37,8 +38,6 @@ export const renderConstants = (settings: RenderSettings, field: ToneField): num
   field.floor,
 ];
 
-/** Steps of the encoding table, over the square root of light; the kernel's number. */
-const STEPS = 2048;
 const tables = new Map<SpaceId, Float32Array>();
 
 /** A space's curve as pairs of value and rise to the next. */
@@ -46,13 +45,7 @@ export function encodingTable(space: SpaceId): Float32Array {
   let t = tables.get(space);
   if (!t) {
     const { curve } = SPACES[space];
-    const at = (i: number): number => encode(curve, (Math.min(i, STEPS) / STEPS) ** 2);
-    tables.set(
-      space,
-      (t = Float32Array.from({ length: (STEPS + 1) * 2 }, (_, i) =>
-        i & 1 ? at((i >> 1) + 1) - at(i >> 1) : at(i >> 1),
-      )),
-    );
+    tables.set(space, (t = rootTable((light) => encode(curve, light))));
   }
   return t;
 }

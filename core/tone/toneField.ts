@@ -5,6 +5,7 @@ import { quantiles } from "../math/quantiles";
 import { BASIS_PLANES, WINDOW } from "./toneBasis";
 import type { ToneGrid } from "./toneGrid";
 import { clamp } from "../math/clamp";
+import { smoothstep } from "../math/smoothstep";
 
 export interface ToneSettings {
   operator: "none" | "plain" | Operator;
@@ -144,6 +145,6 @@ export function liftAt(lifts: readonly number[], place: number): number {
   const p = clamp(place * ZONES - 0.5, 0, ZONES - 1);
   const i = Math.min(ZONES - 2, Math.floor(p));
   const t = p - i;
-  const s = t * t * (3 - 2 * t);
+  const s = smoothstep(t);
   return lifts[i]! * (1 - s) + lifts[i + 1]! * s;
 }

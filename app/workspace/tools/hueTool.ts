@@ -1,3 +1,4 @@
+import { luminance } from "../../../core/colour/luminance";
 import type { HueRange } from "../../../core/finish/adjustments";
 import { hueBetween, hueOf, oklab } from "../../../core/finish/oklab";
 import { clamp } from "../../../core/math/clamp";
@@ -24,7 +25,7 @@ export function hueTool(workspace: Workspace): Tool {
 
   const begin = async (at: PointerPlace): Promise<void> => {
     const rgb = await session.sample(at.x, at.y, 3);
-    const y = rgb && 0.2627 * rgb[0] + 0.678 * rgb[1] + 0.0593 * rgb[2];
+    const y = rgb && luminance(...rgb);
     const [, a, b] = rgb && y ? oklab([rgb[0] / y, rgb[1] / y, rgb[2] / y]) : [0, 0, 0];
     if (Math.hypot(a, b) < LEAST_CHROMA) {
       view.setState({ note: "That place is grey; drag on something that has a colour." });
