@@ -79,12 +79,14 @@ export interface Drawing {
   /** px of the scene that a px of the full-size picture takes */
   size: { width: number };
   clipped: boolean;
+  /** whether its levels are wanted */
+  measured: boolean;
   /** pixels to be written over */
   into: View["pixels"] | undefined;
 }
 
-/** What was drawn, with its levels before marks were laid over it. */
-type Drawn = Pick<View, "pixels" | "width" | "height"> & { histogram: OutHistogram };
+/** What was drawn; where they are wanted with its levels, before marks were laid over it. */
+type Drawn = Pick<View, "pixels" | "width" | "height"> & { histogram?: OutHistogram };
 
 /** Draws parts of scenes, and keeps what the next drawing may need as well. */
 export class SceneDrawing {
@@ -290,7 +292,7 @@ async function findNeighbourhoods(
 async function render(
   scene: Planes,
   region: Rectangle,
-  { field, settings, clipped, into }: Drawing,
+  { field, settings, clipped, measured, into }: Drawing,
   finish?: Finish,
   known?: KnownNeighbourhoods,
 ): Promise<Drawn> {
@@ -319,11 +321,13 @@ async function render(
       ),
     ),
   );
-  const histogram = await scope.run("outHistogram", { at: dst, width, height });
+  const histogram = measured
+    ? await scope.run("outHistogram", { at: dst, width, height })
+    : undefined;
   if (clipped) await scope.run("markClipped", { at: dst, region });
   const pixels = await scope.read(dst, bytes, into && new Uint8Array(into.buffer));
   return {
-    histogram,
+    ...(histogram ? { histogram } : {}),
     pixels: new Uint8ClampedArray(pixels.buffer),
     width,
     height,

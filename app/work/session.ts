@@ -352,11 +352,12 @@ export class StackSession {
           : await this.drawing.finish(preview ?? scene, recipe, this.state.size),
         size: this.state.size,
         clipped: r.clipped,
+        measured: !alone,
         into: r.into,
       });
       this.seen();
       const { histogram, ...picture } = drawn;
-      if (!alone) this.set({ goesOut: histogram });
+      if (histogram) this.set({ goesOut: histogram });
       return { ...picture, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
     } finally {
       if (alone) tone.release();
