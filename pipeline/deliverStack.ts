@@ -20,6 +20,7 @@ import { toneOf, weighsNoise, type Recipe } from "./recipe/recipe";
 import { runPipeline } from "./run/runPipeline";
 import type { Merged } from "./run/run";
 import { SCENE_MAKERS } from "./run/sceneMakers";
+import { retouchStep } from "./retouch/step";
 import { toneSuspects } from "./tone/suspects";
 import { toneStep, type AllocatedField } from "./tone/step";
 import type { StackFrame } from "./work";
@@ -159,10 +160,13 @@ async function render(
   watch: Watch,
 ): Promise<{ picture: Delivery; suspects: Suspect[]; region: Rectangle }> {
   const on = watch.signal ? { signal: watch.signal } : {};
-  const { scene, layout, size } = merged;
+  const { layout, size } = merged;
+  let retouched: Awaited<ReturnType<typeof retouchStep.run>> | undefined;
   let tone: AllocatedField | undefined;
   const pieces = new OwnPieces();
   try {
+    retouched = await retouchStep.run(scope, merged, recipe.retouch, on);
+    const { scene, coming } = retouched;
     tone = await toneStep.run(scope, scene, toneOf(recipe), on);
     const finish = await finishStep.run(
       scope,
@@ -187,7 +191,7 @@ async function render(
     found.catch(() => undefined);
     const picture = await deliverStep.run(
       scope,
-      merged.coming ?? atOnce(scene),
+      coming ?? atOnce(scene),
       region,
       {
         field: tone.field,
@@ -196,14 +200,15 @@ async function render(
       },
       recipe.deliver,
       layout !== undefined && showsEmpty(recipe, region, size, layout),
-      spanOf(watch, merged.coming ? READY_FOR_BANDS : MERGED, RENDERED),
+      spanOf(watch, coming ? READY_FOR_BANDS : MERGED, RENDERED),
     );
     return { picture, suspects: ranked((await found).flat()), region };
   } finally {
     await scope.idle();
     await pieces.release();
     tone?.release();
-    scene.release();
+    retouched?.release();
+    merged.scene.release();
   }
 }
 

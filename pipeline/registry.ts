@@ -7,6 +7,7 @@ import { mergeStep } from "./merge/step";
 import { edgesStep } from "./edges/step";
 import { panoramaStep } from "./panorama/step";
 import { prepareStep } from "./prepare/step";
+import { retouchStep } from "./retouch/step";
 import { toneStep } from "./tone/step";
 
 /**
@@ -20,6 +21,7 @@ export const STEPS = {
   merge: mergeStep,
   ghosts: ghostsStep,
   panorama: panoramaStep,
+  retouch: retouchStep,
   tone: toneStep,
   finish: finishStep,
   edges: edgesStep,

@@ -7,6 +7,7 @@ import { fusionTasks } from "./merge/fusionTasks";
 import { focusTasks } from "./merge/focusTasks";
 import { toneTasks } from "./tone/tasks";
 import { finishTasks } from "./finish/tasks";
+import { retouchTasks } from "./retouch/tasks";
 import { deliverTasks } from "./deliver/tasks";
 import type { StepContext } from "./stepContext";
 
@@ -21,6 +22,7 @@ export const stepTasks = {
   ...mergeTasks,
   ...fusionTasks,
   ...focusTasks,
+  ...retouchTasks,
   ...toneTasks,
   ...finishTasks,
   ...deliverTasks,

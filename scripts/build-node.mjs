@@ -27,6 +27,7 @@ await build({
     benchKernels: "bench/kernels.ts",
     benchFinish: "bench/finish.ts",
     benchNoise: "bench/noise.ts",
+    benchRepair: "bench/repair.ts",
     benchTone: "bench/tone.ts",
     benchPhotographBracket: "bench/photographBracket.ts",
     benchPhotographShoot: "bench/photographShoot.ts",

@@ -47,3 +47,17 @@ export function sourceOf(
   const by = ideal > 1e-12 ? (r / ideal) * half : half;
   return { x: size.width / 2 + a * by, y: size.height / 2 + b * by, r2: r * r };
 }
+
+/** Where a place of the frame as it is comes to lie in the straightened one, px: undoes `sourceOf`. */
+export function straightenedPlace(
+  lens: Lens,
+  size: Size,
+  x: number,
+  y: number,
+): { x: number; y: number } {
+  const half = Math.hypot(size.width, size.height) / 2;
+  const a = (x - size.width / 2) / half;
+  const b = (y - size.height / 2) / half;
+  const by = (straightened(lens.distortion, a * a + b * b) / fitting(lens, size)) * half;
+  return { x: size.width / 2 + a * by, y: size.height / 2 + b * by };
+}

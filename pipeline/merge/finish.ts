@@ -51,9 +51,19 @@ export async function finish(
 export async function toScene(
   work: Work,
   parts: Omit<SceneParts, "grid" | "basis">,
-  { basisParts, noise }: ToneAnalysis,
+  analysis: ToneAnalysis,
   on: RunOptions,
 ): Promise<Scene> {
+  return sceneOf(work, { ...parts, ...(await analyse(work, parts, analysis, on)) });
+}
+
+/** A picture reduced, and what local tone needs of it behind that: one block of the caller's. */
+export async function analyse(
+  work: Work,
+  parts: Accumulator,
+  { basisParts, noise }: ToneAnalysis,
+  on: RunOptions,
+): Promise<Pick<SceneParts, "grid" | "basis">> {
   const size = gridSize(parts.width, parts.height);
   const planes = size.width * size.height * 4;
   const ptr = work.allocate(planes + basisBytes(size));
@@ -74,5 +84,5 @@ export async function toScene(
       work.run("toneBasis", { grid, basis, part }, { scratch: basisScratch(size), ...on }),
     ),
   );
-  return sceneOf(work, { ...parts, grid, basis });
+  return { grid, basis };
 }

@@ -10,11 +10,11 @@ test("sections and settings that nobody knows are named", () => {
   const recipe = defaultRecipe("bracket");
   const odd = {
     ...recipe,
-    retouch: { repairs: [] },
+    polish: { repairs: [] },
     sparkle: 3,
     tone: { ...recipe.tone, glow: 1 },
   };
-  expect(unknownSettings(odd)).toEqual(["tone.glow", "retouch.repairs", "sparkle"]);
+  expect(unknownSettings(odd)).toEqual(["tone.glow", "polish.repairs", "sparkle"]);
 });
 
 test("an adjustment that nobody knows is named within its group", () => {

@@ -31,12 +31,17 @@ export interface AllocatedPatchwork {
   bytes: number;
 }
 
-/** Where the parts of a patchwork for a picture of this size lie from `at` on. */
+/**
+ * Where the parts of a patchwork for a picture of this size lie from `at` on.
+ *
+ * @param edge  its long edge at most, cells
+ */
 export function patchworkAt(
   at: number,
   picture: { width: number; height: number },
+  edge = EDGE,
 ): AllocatedPatchwork {
-  const by = Math.max(1, Math.max(picture.width, picture.height) / EDGE);
+  const by = Math.max(1, Math.max(picture.width, picture.height) / edge);
   const width = Math.max(1, Math.round(picture.width / by));
   const height = Math.max(1, Math.round(picture.height / by));
   const n = width * height;
@@ -54,7 +59,8 @@ export function patchworkAt(
 /**
  * Finds what the uncovered parts of a picture may be filled with, on a small copy of it.
  *
- * @param acc  planes R, G, B of light, and of what is covered (0 where nothing is)
+ * @param acc  planes R, G, B of light, and of what is covered: 0 where nothing is, 1 where patches
+ *   may be taken from, between them where something is and none may
  */
 export function makePatchwork(heap: Heap, acc: Accumulator, patchwork: AllocatedPatchwork): void {
   const { width: w, height: h } = patchwork;
@@ -62,6 +68,7 @@ export function makePatchwork(heap: Heap, acc: Accumulator, patchwork: Allocated
   const all = acc.width * acc.height;
   const colour = new Float32Array(n * 3);
   const known = new Uint8Array(n);
+  const usable = new Uint8Array(n);
   const planes = [0, 1, 2, 3].map((c) => heap.f32(acc.ptr + c * acc.planeBytes, all)) as [
     Float32Array,
     Float32Array,
@@ -79,17 +86,21 @@ export function makePatchwork(heap: Heap, acc: Accumulator, patchwork: Allocated
       let g = 0;
       let b = 0;
       let covered = 0;
+      let free = 0;
       for (let v = y0; v < y1; v++)
         for (let u = x0; u < x1; u++) {
           const i = v * acc.width + u;
           if (planes[3][i]! > 0) {
             covered++;
+            if (planes[3][i] === 1) free++;
             r += planes[0][i]!;
             g += planes[1][i]!;
             b += planes[2][i]!;
           }
         }
-      known[k] = covered === (x1 - x0) * (y1 - y0) ? 1 : 0;
+      const area = (x1 - x0) * (y1 - y0);
+      known[k] = covered === area ? 1 : 0;
+      usable[k] = free === area ? 1 : 0;
       if (known[k]) {
         colour[k * 3] = Math.sqrt(Math.max(0, r / covered));
         colour[k * 3 + 1] = Math.sqrt(Math.max(0, g / covered));
@@ -103,6 +114,7 @@ export function makePatchwork(heap: Heap, acc: Accumulator, patchwork: Allocated
     h,
     colour,
     Uint8Array.from(inner, (d) => (d > 1 ? 1 : 0)),
+    Uint8Array.from(inner, (d, i) => (d > 1 ? usable[i]! : 0)),
   );
   const broad = heap.f32(patchwork.colour, n * 3);
   for (let c = 0; c < 3; c++) {

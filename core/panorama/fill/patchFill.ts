@@ -29,6 +29,7 @@ const CLIMB = 0.03;
  *
  * @param colour  w x h cells of R, G, B, in even steps to the eye (square roots of light); unknown
  *   ones are not read
+ * @param usable  1 where patches may be taken from: within what is known, all of it if not given
  * @see Wexler, Shechtman, Irani, "Space-time completion of video", TPAMI 2007; Barnes et al.,
  *   "PatchMatch", SIGGRAPH 2009
  */
@@ -37,10 +38,9 @@ export function patchFill(
   height: number,
   colour: Float32Array,
   known: Uint8Array,
+  usable: Uint8Array = known,
 ): Patchwork {
-  const levels: { w: number; h: number; colour: Float32Array; known: Uint8Array }[] = [
-    { w: width, h: height, colour, known },
-  ];
+  const levels: Level[] = [{ w: width, h: height, colour, known, usable }];
   while (
     Math.max(levels[0]!.w, levels[0]!.h) > COARSEST * 1.5 &&
     Math.min(levels[0]!.w, levels[0]!.h) > 8 * R
@@ -53,30 +53,32 @@ export function patchFill(
   return below!;
 }
 
-function halved({
-  w,
-  h,
-  colour,
-  known,
-}: {
+/** The picture at one size. */
+interface Level {
   w: number;
   h: number;
   colour: Float32Array;
   known: Uint8Array;
-}): { w: number; h: number; colour: Float32Array; known: Uint8Array } {
+  usable: Uint8Array;
+}
+
+function halved({ w, h, colour, known, usable }: Level): Level {
   const W = (w + 1) >> 1;
   const H = (h + 1) >> 1;
   const out = new Float32Array(W * H * 3);
   const on = new Uint8Array(W * H);
+  const from = new Uint8Array(W * H);
   for (let y = 0; y < H; y++)
     for (let x = 0; x < W; x++) {
       let n = 0;
       let all = 0;
+      let free = 0;
       const k = (y * W + x) * 3;
       for (let v = 2 * y; v < Math.min(h, 2 * y + 2); v++)
         for (let u = 2 * x; u < Math.min(w, 2 * x + 2); u++) {
           all++;
           const q = v * w + u;
+          if (usable[q]) free++;
           if (known[q]) {
             n++;
             for (let c = 0; c < 3; c++) out[k + c]! += colour[q * 3 + c]!;
@@ -84,12 +86,13 @@ function halved({
         }
       for (let c = 0; c < 3; c++) out[k + c]! /= Math.max(1, n);
       on[y * W + x] = n === all ? 1 : 0;
+      from[y * W + x] = free === all ? 1 : 0;
     }
-  return { w: W, h: H, colour: out, known: on };
+  return { w: W, h: H, colour: out, known: on, usable: from };
 }
 
 function fillLevel(
-  { w, h, colour, known }: { w: number; h: number; colour: Float32Array; known: Uint8Array },
+  { w, h, colour, known, usable: from }: Level,
   below: Patchwork | undefined,
   depth: number,
   left: number,
@@ -99,7 +102,7 @@ function fillLevel(
   const dx = new Int16Array(n);
   const dy = new Int16Array(n);
   const done: Patchwork = { width: w, height: h, colour: out, known, dx, dy };
-  const usable = sourceCells(known, w, h);
+  const usable = sourceCells(from, w, h);
   const sources: number[] = [];
   for (let i = 0; i < n; i++) if (usable[i]) sources.push(i);
   for (let i = 0; i < n; i++) {
