@@ -40,6 +40,7 @@ import { Readers } from "../../runtime/readers";
 import { LeaseCache } from "../../runtime/leaseCache";
 import { SceneDrawing } from "./sceneDrawing";
 import { frameColours } from "./frameColours";
+import { SceneRetouch } from "./sceneRetouch";
 import {
   coverageFacts,
   placesOf,
@@ -100,6 +101,9 @@ export class StackSession {
   /** who looks at the scenes and what was made of them */
   private readonly readers = new Readers();
   private readonly drawing = new SceneDrawing(this.readers);
+  private readonly retouch = new SceneRetouch(this.readers, () =>
+    this.set({ settled: (this.state.settled ?? 0) + 1 }),
+  );
   /** single frames at their own exposure */
   private readonly frameScenes = new LeaseCache<Scene>(this.readers, FRAMES_ALONE);
   private mergedKey = "";
@@ -208,6 +212,7 @@ export class StackSession {
     const { preview, full } = this.scenes;
     this.scenes = {};
     this.drawing.clear();
+    this.retouch.clear();
     this.readers.retire(() => {
       preview?.release();
       if (full?.ptr !== preview?.ptr) full?.release();
@@ -334,33 +339,80 @@ export class StackSession {
     const full = large ? this.scenes.full : undefined;
     const by = full?.by ?? (large && !preview ? 1 : downscale);
     // where nothing was merged, frames can still be looked at
-    const scene = r.frame !== undefined ? await this.frameScene(r.frame, by) : (full ?? preview);
-    const part = scene && partIn(scene, r.region, by);
+    if (r.frame !== undefined) return this.frameView(r, await this.frameScene(r.frame, by), by);
+    const merged = full ?? preview;
+    if (!merged) return undefined;
+    return this.retouched(preview ?? merged, r.recipe, (shown, toned) => {
+      if (merged === preview || !preview) return this.mergeView(r, shown, toned, by);
+      const { repairs } = r.recipe.retouch;
+      return this.retouch.look(merged, repairs, false, (scene) =>
+        this.mergeView(r, scene, toned, by),
+      );
+    });
+  }
+
+  /** Looks at the merge as the recipe's repairs make it, and says where they take from. */
+  private retouched<T>(
+    scene: Scene,
+    { retouch: { repairs } }: Recipe,
+    act: (scene: Scene, toned: Scene) => Promise<T>,
+  ): Promise<T> {
+    return this.retouch.look(scene, repairs, true, (shown, toned, sources) => {
+      const known = JSON.stringify(this.state.repairSources);
+      if (known !== JSON.stringify(sources)) this.set({ repairSources: sources });
+      return act(shown, toned);
+    });
+  }
+
+  /** A part of the merge. @param toned  the scene that its tone is found from */
+  private async mergeView(
+    r: ViewRequest,
+    scene: Scene,
+    toned: Scene,
+    by: number,
+  ): Promise<View | undefined> {
+    const part = partIn(scene, r.region, by);
     if (!part) return undefined;
-    const alone = r.frame !== undefined;
-    // a frame is shown as its own file shows it, and not with the recipe's tone
-    const recipe = alone ? untoned(r.recipe, "plain", r.lift ?? 0) : r.recipe;
-    const tone = alone
-      ? await toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" })
-      : await this.drawing.field(preview ?? scene, recipe);
+    const { field } = await this.drawing.field(toned, r.recipe);
+    const { histogram, ...picture } = await this.drawing.draw(scene, part, r.zoom * by, {
+      field,
+      settings: renderSettings(r.recipe, "srgb"),
+      finish: await this.drawing.finish(toned, r.recipe, this.state.size),
+      size: this.state.size,
+      clipped: r.clipped,
+      measured: true,
+      into: r.into,
+    });
+    this.seen();
+    if (histogram) this.set({ goesOut: histogram });
+    return { ...picture, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
+  }
+
+  /** A part of a frame, as its own file shows it and not with the recipe's tone. */
+  private async frameView(r: ViewRequest, scene: Scene, by: number): Promise<View | undefined> {
+    const part = partIn(scene, r.region, by);
+    if (!part) return undefined;
+    const recipe = untoned(r.recipe, "plain", r.lift ?? 0);
+    const tone = await toneStep.run(pool(), scene, toneOf(recipe), { priority: "screen" });
     try {
-      const drawn = await this.drawing.draw(scene, part, r.zoom * by, {
-        field: tone.field,
-        settings: renderSettings(recipe, "srgb"),
-        finish: alone
-          ? undefined
-          : await this.drawing.finish(preview ?? scene, recipe, this.state.size),
-        size: this.state.size,
-        clipped: r.clipped,
-        measured: !alone,
-        into: r.into,
-      });
+      const { histogram: _histogram, ...picture } = await this.drawing.draw(
+        scene,
+        part,
+        r.zoom * by,
+        {
+          field: tone.field,
+          settings: renderSettings(recipe, "srgb"),
+          finish: undefined,
+          size: this.state.size,
+          clipped: r.clipped,
+          measured: false,
+          into: r.into,
+        },
+      );
       this.seen();
-      const { histogram, ...picture } = drawn;
-      if (histogram) this.set({ goesOut: histogram });
       return { ...picture, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
     } finally {
-      if (alone) tone.release();
+      tone.release();
     }
   }
 
@@ -429,9 +481,11 @@ export class StackSession {
         const by = this.state.preview?.downscale ?? 1;
         const seen = scene && partIn(scene, region, by);
         if (!seen) return undefined;
-        const lines = await (await this.drawing.piecesFor(scene, recipe)).mask(part);
-        const drawn = await this.drawing.mask(scene, seen, zoom * by, lines, style);
-        return { ...drawn, region: scaled(seen, by), sharp: true };
+        return this.retouched(scene, recipe, async (shown, toned) => {
+          const lines = await (await this.drawing.piecesFor(toned, recipe)).mask(part);
+          const drawn = await this.drawing.mask(shown, seen, zoom * by, lines, style);
+          return { ...drawn, region: scaled(seen, by), sharp: true };
+        });
       })(),
     );
   }
@@ -460,8 +514,10 @@ export class StackSession {
       (async () => {
         const scene = this.scenes.preview;
         if (!scene) return undefined;
-        const grid = await (await this.drawing.piecesFor(scene, recipe)).colours();
-        return find(grid, { scratch: gridScratch(grid), priority: "screen" });
+        return this.retouched(scene, recipe, async (_shown, toned) => {
+          const grid = await (await this.drawing.piecesFor(toned, recipe)).colours();
+          return find(grid, { scratch: gridScratch(grid), priority: "screen" });
+        });
       })(),
     );
   }
@@ -474,8 +530,12 @@ export class StackSession {
   private async findHalos(recipe: Recipe): Promise<void> {
     const scene = this.scenes.preview;
     if (!scene || this.closed) return;
-    const { field } = await this.drawing.field(scene, recipe);
-    const halos = await toneSuspects(pool(), scene, field, this.state.size.width);
+    // only the analysed light is looked at: repairs need not wait for it
+    const toned = await this.retouched(scene, recipe, (_shown, analysed) =>
+      Promise.resolve(analysed),
+    );
+    const { field } = await this.drawing.field(toned, recipe);
+    const halos = await toneSuspects(pool(), toned, field, this.state.size.width);
     if (!this.closed) this.set({ suspects: ranked([...this.mergeSuspects, ...halos]) });
   }
 

@@ -10,6 +10,7 @@ import type { Aligned } from "../../pipeline/align/step";
 import type { Layout } from "../../pipeline/panorama/layout";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { Merged } from "../../pipeline/run/run";
+import type { FoundSource } from "../../pipeline/retouch/retouchedScene";
 import type { Fact } from "../../pipeline/step";
 
 /** What is known of an opened stack at the moment. */
@@ -28,6 +29,10 @@ export interface SessionState {
   goesOut?: OutHistogram | undefined;
   /** places to look at, worst first */
   suspects: Suspect[];
+  /** grows when the tone of the picture has followed its repairs */
+  settled?: number | undefined;
+  /** where each of the recipe's repairs takes from */
+  repairSources?: readonly FoundSource[] | undefined;
   /** share of the pixels that each of the stack's frames gave most to */
   shares?: number[] | undefined;
   /** what each frame is worth */

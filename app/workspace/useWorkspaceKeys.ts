@@ -37,6 +37,8 @@ export const WORKSPACE_KEYS = [
   ["X, Shift X", "Crop: drag what is kept; turn its ratio"],
   ["Arrows, Shift arrows", "Crop: move it by 1 px, by 10"],
   ["P", "Pick a neutral"],
+  ["H, Shift H", "Repair: click or paint over a place; draw round it"],
+  ["Arrows, Delete", "Repair: move where it takes from; delete it"],
   ["Q, Shift Q", "Finish: the next part, the one before"],
   ["J", "Finish: the mask of the part as a veil, in grey, as its outline"],
   ["U, held", "Without the finish"],
@@ -157,6 +159,7 @@ export function useWorkspaceKeys(tool: Tool | undefined): void {
       ...focusKeys(workspace),
       g: toolKey(workspace, "outline", "brush"),
       p: toolKey(workspace, "pick"),
+      h: toolKey(workspace, "repair brush", "repair outline"),
       x: (e) => {
         if (!e.shiftKey) view.setState({ open: "edges" });
       },

@@ -32,7 +32,7 @@ export function Viewer({ tool, marks }: Props) {
   const { result } = useRecord();
   const size = useSession((s) => s.size);
   const ready = useSession(
-    (s) => `${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width}`,
+    (s) => `${s.phase}${s.fullReady}${s.aligned ? 1 : 0}${s.preview?.width} ${s.settled}`,
   );
   const { viewport, box, clipped, wipe, map } = useView((v) => v);
   const frame = useShownFrame();

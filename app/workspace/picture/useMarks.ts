@@ -2,9 +2,12 @@ import { useMemo } from "react";
 import { apply } from "../../../core/math/matrix3";
 import { between } from "../../../core/panorama/camera";
 import { pixelOf } from "../../../core/panorama/canvas/projection";
+import { placeShape } from "../../../core/retouch/repair";
+import { middleOf, sourceShown } from "../actions/repairs";
+import type { KeptRepair } from "../../../pipeline/retouch/repairSchema";
 import type { DustSpot } from "../../../core/frame/preparation";
 import { useKept } from "../state/useKept";
-import { useRecipe, useSession, useView } from "../state/workspace";
+import { useRecipe, useSession, useView, useWorkspace } from "../state/workspace";
 import { seenFrom } from "../evidence/plateOutlines";
 import { useToolName } from "../tools/useTool";
 import type { Area } from "./area";
@@ -93,6 +96,56 @@ function useAreas(): readonly Area[] {
   }, [plateOutline, area, open, ghosts, dust, tool, prepare, size]);
 }
 
+/** The outline of a repair, moved by shares of the picture. */
+function outlineOf(shape: KeptRepair["shape"], size: Size, { dx, dy } = { dx: 0, dy: 0 }): Area {
+  const moved = ([x, y]: readonly [number, number]): [number, number] => [x + dx, y + dy];
+  if (shape.type === "outline")
+    return { shape: "outline", radius: 0, points: shape.points.map(moved) };
+  const placed = placeShape(shape, size);
+  const radius = (placed.type === "path" ? placed.radius : 0) / size.width;
+  if (shape.type === "stroke") return { shape: "brush", radius, points: shape.points.map(moved) };
+  const [x, y] = moved([shape.x, shape.y]);
+  return ringOf({ x, y, radius: radius / RING }, size);
+}
+
+/** The repair that is shown, where it takes from, and the middles of the others. */
+function useRepairMarks(): { areas: readonly Area[]; lines: readonly Line[] } {
+  const workspace = useWorkspace();
+  const { repairs } = useRecipe().retouch;
+  const size = useSession((s) => s.size);
+  const sources = useSession((s) => s.repairSources);
+  const { open, repair: shown, dust } = useView((view) => view);
+  return useMemo(() => {
+    if (open !== "retouch") return { areas: [], lines: [] };
+    const likely = (dust.spots ?? []).slice(0, 1).map((spot) => ringOf(spot, size));
+    const others = repairs.flatMap(({ on, shape }, i) =>
+      on && i !== shown ? [outlineOf(shape, size)] : [],
+    );
+    const current = shown === undefined ? undefined : repairs[shown];
+    if (!current) return { areas: [...likely, ...others], lines: [] };
+    const source = sourceShown(workspace, shown!);
+    const [x, y] = middleOf(current.shape);
+    return {
+      areas: [
+        ...likely,
+        ...others,
+        outlineOf(current.shape, size),
+        ...(source ? [outlineOf(current.shape, size, source)] : []),
+      ],
+      lines: source
+        ? [
+            [
+              [x, y],
+              [x + source.dx, y + source.dy],
+            ],
+          ]
+        : [],
+    };
+    // what was found of the sources is read through `sourceShown`
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [workspace, repairs, size, sources, open, shown, dust]);
+}
+
 /** What is drawn over the picture besides what the tool in hand draws. */
 export function useMarks(): Marks {
   const { prepare } = useRecipe();
@@ -101,6 +154,7 @@ export function useMarks(): Marks {
   const isCropping = useToolName() === "crop";
   const kept = useKept();
   const areas = useAreas();
+  const repairs = useRepairMarks();
   const guides = useGuides();
   const outlines = useOutlines(map === "sources" ? "all" : undefined);
   const gradients =
@@ -108,8 +162,9 @@ export function useMarks(): Marks {
       ? prepare.local.filter((light) => light.on && light.shape === "gradient")
       : [];
   return {
-    areas,
+    areas: [...areas, ...repairs.areas],
     lines: [
+      ...repairs.lines,
       ...outlines.map((points) => [...points, points[0]!]),
       ...(open === "panorama" ? guides : []),
       ...(grid ? GRID : []),

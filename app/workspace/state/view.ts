@@ -1,6 +1,7 @@
 import { createStore, type StoreApi } from "zustand/vanilla";
 import type { DustSpot } from "../../../core/frame/preparation";
 import type { MaskStyle } from "../../../core/finish/paintMask";
+import type { RepairKind } from "../../../core/retouch/repair";
 import type { Joining } from "../../../core/finish/part";
 import type { AdjustmentGroup } from "../../../pipeline/finish/adjustmentFields";
 import type { MapKind } from "../../../core/maps/maps";
@@ -65,8 +66,14 @@ export interface View {
   without: "part" | "finish" | undefined;
   /** how one paints a part */
   stroke: { softness: number; flow: number; edgeAware: boolean };
+  /** the repair that is shown, by its place in their list */
+  repair: number | undefined;
+  /** what the next repair does */
+  repairKind: RepairKind;
   /** radius of what one paints with, in shares of the picture's width */
   brush: number;
+  /** radius of what one repairs with, in shares of the picture's width */
+  repairBrush: number;
   /** lines to compose by */
   overlay: Overlay;
   /** what was drawn and waits to be given to a frame */
@@ -104,7 +111,10 @@ export const createView = (size: Size): StoreApi<View> =>
     mask: undefined,
     without: undefined,
     stroke: { softness: 0.5, flow: 1, edgeAware: true },
+    repair: undefined,
+    repairKind: "heal",
     brush: 0.03,
+    repairBrush: 0.008,
     overlay: "thirds",
     area: undefined,
     retouchFrom: undefined,

@@ -9,6 +9,7 @@ import { mergeScreen } from "./merge/screen";
 import { panoramaScreen } from "./panorama/screen";
 import { prepareScreen } from "./prepare/screen";
 import type { StepScreen } from "./step";
+import { retouchScreen } from "./retouch/screen";
 import { toneScreen } from "./tone/screen";
 
 /** Every step's sentence and controls: a new one is its folder and a line here. */
@@ -19,6 +20,7 @@ export const STEP_SCREENS: Readonly<Record<StepName, StepScreen>> = {
   merge: mergeScreen,
   ghosts: ghostsScreen,
   panorama: panoramaScreen,
+  retouch: retouchScreen,
   tone: toneScreen,
   finish: finishScreen,
   edges: edgesScreen,

@@ -10,6 +10,8 @@ const STEP_OF: Partial<Record<ToolName, StepName>> = {
   "light gradient": "prepare",
   pick: "prepare",
   crop: "edges",
+  "repair brush": "retouch",
+  "repair outline": "retouch",
   "part outline": "finish",
   "part brush": "finish",
   "part gradient": "finish",

@@ -16,6 +16,8 @@ export type ToolName =
   | "light gradient"
   | "pick"
   | "crop"
+  | "repair brush"
+  | "repair outline"
   | "part outline"
   | "part brush"
   | "part gradient"

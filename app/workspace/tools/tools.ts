@@ -7,6 +7,7 @@ import { lightTool } from "./lightTool";
 import { hueTool } from "./hueTool";
 import { partTool, pickPartTool } from "./partTools";
 import { vignetteTool } from "./vignetteTool";
+import { repairTool } from "./repairTools";
 import { pickTool } from "./pickTool";
 import type { Tool, ToolName } from "./tool";
 import { turnTool } from "./turnTool";
@@ -26,6 +27,8 @@ export const TOOLS: Readonly<Record<ToolName, (workspace: Workspace) => Tool>> =
   "light gradient": lightTool("gradient"),
   pick: pickTool,
   crop: cropTool,
+  "repair brush": repairTool("brush"),
+  "repair outline": repairTool("outline"),
   "part outline": partTool("outline"),
   "part brush": partTool("brush"),
   "part gradient": partTool("gradient"),
