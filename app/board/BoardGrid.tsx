@@ -110,7 +110,9 @@ function BoardRow(props: Props & { index: number }) {
   const row = rows[index]!;
   const { id, takeId } = row.stack;
   const frames = framesOf(id);
-  const recipe = board.takes.get(takeId)?.recipe;
+  const take = board.takes.get(takeId);
+  const recipe = take?.recipe;
+  const count = board.takesOf.get(id) ?? 1;
   const isCurrent = id === selection.current?.id;
   const job = jobOf(id);
   return (
@@ -120,6 +122,7 @@ function BoardRow(props: Props & { index: number }) {
       frames={frames}
       thumbnails={board.thumbnails}
       result={board.results.get(id)}
+      takes={take && count > 1 ? `${count} takes: ${take.name}` : undefined}
       leftOut={recipe?.frames.leftOut ?? NOTHING_LEFT_OUT}
       reference={referencePlace(frames, recipe)}
       isSelected={selection.stacks.some((stack) => stack.id === id)}

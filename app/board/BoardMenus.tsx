@@ -20,6 +20,7 @@ const PARTS: readonly (readonly [Part, string])[] = [
   ["finish", "Apply finish"],
   ["deliver", "Apply delivery and creator"],
 ];
+const SPOTS: readonly [Part, string] = ["spots", "Apply healed spots, same camera"];
 const GROUPS: readonly (readonly [Part, string])[] = ADJUSTMENT_GROUP_NAMES.map((group) => [
   group,
   `Apply ${ADJUSTMENT_GROUPS[group].name.toLowerCase()}`,
@@ -298,6 +299,7 @@ function SettingsMenu({ actions: a }: { actions: BoardActions }) {
               onSelect: () => a.applySettings("all"),
             },
             ...PARTS.map(applied),
+            applied(SPOTS),
           ],
         },
         { heading: "Of its finish", actions: GROUPS.map(applied) },

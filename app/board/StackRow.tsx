@@ -10,7 +10,7 @@ import { relativeEvs } from "./exposures";
 import type { Row } from "./filter";
 import { FrameThumb, type Click } from "./FrameThumb";
 import { ROW_HEIGHTS, type RowHeight } from "./rowHeight";
-import { WordField } from "./WordField";
+import { WordField } from "../ui/WordField";
 
 const WORDS = { bracket: "Bracket", panorama: "Panorama", focus: "Focus", single: "Single" };
 const NONE_PICKED: ReadonlySet<string> = new Set();
@@ -36,6 +36,8 @@ interface Props {
   frames: readonly Frame[];
   thumbnails: ReadonlyMap<string, Blob>;
   result: Result | undefined;
+  /** where it has several takes: how many, and which is delivered */
+  takes: string | undefined;
   leftOut: readonly string[];
   reference: number | undefined;
   isSelected: boolean;
@@ -237,7 +239,8 @@ function Frames(props: Props) {
 }
 
 /** The stack's picture, its result or until then its cover, and how far its merge is. */
-function Outcome({ row, frames, thumbnails, result, to, height, running, on }: Props) {
+function Outcome(props: Props) {
+  const { row, frames, thumbnails, result, takes, to, height, running, on } = props;
   const { stack } = row;
   const cover = stack.coverId && frames.find((frame) => frame.id === stack.coverId);
   const blob = result?.picture ?? (cover ? thumbnails.get(cover.hash) : undefined);
@@ -261,6 +264,11 @@ function Outcome({ row, frames, thumbnails, result, to, height, running, on }: P
       </Link>
       <div className="ml-4 w-32">
         <MergeState kind={stack.kind} result={result} running={running} />
+        {takes && (
+          <p className="truncate text-[12px] text-quiet" title={takes}>
+            {takes}
+          </p>
+        )}
         <label
           className="flex h-6 items-center gap-1.5 text-[12px] text-quiet"
           onClick={(e) => e.stopPropagation()}

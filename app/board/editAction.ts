@@ -6,7 +6,7 @@ import { exclusively, type Writer } from "../store/exclusive";
 import { groupAgain } from "../store/bringIn";
 import { nameOf, newId } from "../store/arrange";
 import * as edit from "../store/edit";
-import { LABELS } from "../store/records";
+import { LABELS, type Frame, type Stack } from "../store/records";
 import { readBoard } from "../store/shoots";
 
 const ids = v.pipe(v.array(v.string()), v.minLength(1));
@@ -48,7 +48,10 @@ export const EditSchema = v.variant("intent", [
     intent: v.literal("layOn"),
     from: id,
     stacks: ids,
-    parts: v.pipe(v.array(v.picklist([...edit.PARTS, ...ADJUSTMENT_GROUP_NAMES])), v.minLength(1)),
+    parts: v.pipe(
+      v.array(v.picklist([...edit.PARTS, ...ADJUSTMENT_GROUP_NAMES, edit.HEALED_SPOTS])),
+      v.minLength(1),
+    ),
   }),
   v.object({
     intent: v.literal("sets"),
@@ -139,11 +142,30 @@ export async function runEdit(
       case "unnest":
         return edit.unnest(arrangement, one(a.stack));
       case "layOn":
-        return edit.applySettings(arrangement, one(a.from), many(a.stacks), a.parts);
+        return edit.applySettings(
+          arrangement,
+          one(a.from),
+          a.parts.includes(edit.HEALED_SPOTS)
+            ? many(a.stacks).filter((stack) => sameCamera(frames, one(a.from), stack))
+            : many(a.stacks),
+          a.parts,
+        );
       case "sets":
         return edit.fixedCount(arrangement, many(a.stacks), a.count);
     }
   })();
   if (done.puts.length) await change(writer, shootId, done.label, done.puts);
   return { done: done.puts.length ? done.label : undefined };
+}
+
+/** Whether two stacks were taken by one camera at one size: dust lies in the same place then. */
+function sameCamera(frames: ReadonlyMap<string, Frame>, a: Stack, b: Stack): boolean {
+  const [one, other] = [a, b].map((stack) => frames.get(stack.frameIds[0] ?? "")?.info);
+  return (
+    one !== undefined &&
+    other !== undefined &&
+    one.width === other.width &&
+    one.height === other.height &&
+    one.exif.camera === other.exif.camera
+  );
 }

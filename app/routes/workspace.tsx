@@ -8,13 +8,15 @@ import { WorkspaceProvider } from "../workspace/state/WorkspaceProvider";
 import { WorkspaceScreen } from "../workspace/WorkspaceScreen";
 import type { Route } from "./+types/workspace";
 
-export async function clientLoader({ params }: Route.ClientLoaderArgs) {
-  const data = await readStack(params.shoot, params.stack);
+export async function clientLoader({ params, request }: Route.ClientLoaderArgs) {
+  const opened = new URL(request.url).searchParams.get("take") ?? undefined;
+  const data = await readStack(params.shoot, params.stack, opened);
   const recovered = recoverUnsaved(data.take.id, data.take.recipe);
   if (recovered) {
     const { forth } = patchesBetween(data.take.recipe, recovered);
     const { failed } = await runIntent(params, {
       intent: "recipe",
+      take: data.take.id,
       patches: forth,
       label: "Change the recipe",
     });

@@ -167,6 +167,8 @@ export async function arrange(
           stackId: id,
           shootId,
           name: "First",
+          note: "",
+          order: 0,
           recipe: named(
             f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket"),
           ),
@@ -176,9 +178,15 @@ export async function arrange(
     for (const m of f.members ?? []) add(m, id);
   };
   for (const f of found) add(f);
+  const takes = await d.getAllFromIndex("takes", "shootId", shootId);
   for (const s of going)
     if (!kept.has(s.id))
-      puts.push({ store: "stacks", remove: s.id }, { store: "takes", remove: s.takeId });
+      puts.push(
+        { store: "stacks", remove: s.id },
+        ...takes
+          .filter((take) => take.stackId === s.id)
+          .map((take): Put => ({ store: "takes", remove: take.id })),
+      );
   const firstOf = (s: Stack): number =>
     Math.min(
       ...(s.frameIds.length

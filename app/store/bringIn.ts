@@ -177,7 +177,7 @@ export async function bringIn(
       ...fresh.map((value): Put => ({ store: "frames", value })),
       ...stacks.map((value): Put => ({ store: "stacks", value })),
       ...takes
-        .filter((t) => stacks.some((s) => s.takeId === t.id))
+        .filter((t) => stacks.some((s) => s.id === t.stackId))
         .map((value): Put => ({ store: "takes", value })),
     ];
     await exclusively((writer) =>

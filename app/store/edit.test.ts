@@ -40,6 +40,8 @@ const take = (s: Stack): Take => ({
   stackId: s.id,
   shootId: "s",
   name: "First",
+  note: "",
+  order: 0,
   recipe: defaultRecipe("bracket"),
 });
 const arranged = (stacks: Stack[], takes = stacks.map(take)): Arrangement => ({

@@ -1,6 +1,7 @@
 import type { AdjustmentGroup } from "../../pipeline/finish/adjustmentFields";
 import { forAnyView, defaultRecipe, nestedRecipe } from "../../pipeline/recipe/recipe";
 import { withFinishOf } from "./applyFinish";
+import { withSpotsOf } from "./applySpots";
 import type { Put } from "./changes";
 import type { Stack, Take } from "./records";
 
@@ -18,9 +19,11 @@ export interface Edit {
 }
 
 const put = (value: Stack): Put => ({ store: "stacks", value });
-const remove = (s: Stack): Put[] => [
+const remove = (a: Arrangement, s: Stack): Put[] => [
   { store: "stacks", remove: s.id },
-  { store: "takes", remove: s.takeId },
+  ...[...a.takes.values()]
+    .filter((take) => take.stackId === s.id)
+    .map((take): Put => ({ store: "takes", remove: take.id })),
 ];
 const nothing: Edit = { label: "", puts: [] };
 const BY_HAND = "Put together manually";
@@ -64,7 +67,15 @@ function newStack(
       put(stack),
       {
         store: "takes",
-        value: { id: takeId, stackId: id, shootId: like.shootId, name: "First", recipe },
+        value: {
+          id: takeId,
+          stackId: id,
+          shootId: like.shootId,
+          name: "First",
+          note: "",
+          order: 0,
+          recipe,
+        },
       },
     ],
   };
@@ -75,7 +86,7 @@ function newStack(
  * holds.
  */
 function withFrames(a: Arrangement, s: Stack, frameIds: string[], kind = s.kind): Put[] {
-  if (!frameIds.length) return remove(s);
+  if (!frameIds.length) return remove(a, s);
   // a name that was made from the files goes with them
   const name = s.name === a.nameOf(s.frameIds) ? a.nameOf(frameIds) : s.name;
   const stack: Stack = {
@@ -148,7 +159,7 @@ export function join(a: Arrangement, stacks: readonly Stack[]): Edit {
         own.flatMap((s) => s.frameIds),
         kind,
       ),
-      ...rest.flatMap(remove),
+      ...rest.flatMap((s) => remove(a, s)),
     ],
   };
 }
@@ -291,6 +302,8 @@ export function nest(a: Arrangement, stacks: readonly Stack[]): Edit {
           stackId: outer.id,
           shootId: outer.shootId,
           name: "First",
+          note: "",
+          order: 0,
           recipe: nestedRecipe("panorama"),
         },
       },
@@ -306,7 +319,7 @@ export function unnest(a: Arrangement, outer: Stack): Edit {
   return {
     label: `Un-nest ${outer.name}`,
     puts: [
-      ...remove(outer),
+      ...remove(a, outer),
       ...members.map((s) => {
         const alone: Stack = { ...s, madeManually: true };
         delete alone.parentId;
@@ -329,14 +342,16 @@ export function fixedCount(a: Arrangement, stacks: readonly Stack[], count: numb
   const made = sets.map((set, i) => newStack(a, { ...own[0]!, kind }, set, orders[i]!, kind));
   return {
     label: `Sets of ${count}`,
-    puts: [...own.flatMap(remove), ...made.flatMap((m) => m.puts)],
+    puts: [...own.flatMap((s) => remove(a, s)), ...made.flatMap((m) => m.puts)],
   };
 }
 
 /** Parts of a recipe that may be applied to other stacks: nothing of it is about single frames. */
 export const PARTS = ["prepare", "tone", "finish", "deliver"] as const;
-/** One of them, or one group of the whole picture's adjustments. */
-export type Part = (typeof PARTS)[number] | AdjustmentGroup;
+/** Spots that were healed: dust lies in the same place in all that a camera took. */
+export const HEALED_SPOTS = "spots";
+/** One of them, one group of the whole picture's adjustments, or what was healed. */
+export type Part = (typeof PARTS)[number] | AdjustmentGroup | typeof HEALED_SPOTS;
 
 /**
  * Lays parts of one stack's settings on others; toning only on stacks of its own kind, since others
@@ -365,6 +380,9 @@ export function applySettings(
           : {}),
         finish: withFinishOf(take.recipe.finish, source.finish, parts),
         ...(parts.includes("deliver") ? { deliver: source.deliver } : {}),
+        ...(parts.includes(HEALED_SPOTS)
+          ? { retouch: withSpotsOf(take.recipe.retouch, source.retouch) }
+          : {}),
       };
       return JSON.stringify(recipe) === JSON.stringify(take.recipe)
         ? []

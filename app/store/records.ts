@@ -35,6 +35,7 @@ export const StackSchema = v.object({
   frameIds: v.array(v.string()),
   why: v.string(),
   warnings: v.array(v.object({ code: v.string(), message: v.string() })),
+  /** the take that is delivered, and shown on the board */
   takeId: v.string(),
   /** the stack that this one is a member of */
   parentId: v.optional(v.string()),
@@ -56,10 +57,16 @@ export const TakeSchema = v.object({
   id: v.string(),
   stackId: v.string(),
   shootId: v.string(),
-  name: v.string(),
+  name: v.pipe(v.string(), v.maxLength(120)),
+  /** what it is for, in the user's words */
+  note: v.optional(v.pipe(v.string(), v.maxLength(2000)), ""),
+  /** its place among the stack's takes */
+  order: v.optional(v.number(), 0),
   recipe: RecipeSchema,
 });
 export type Take = v.InferOutput<typeof TakeSchema>;
+/** Words and place of a take as it may be stored: earlier versions had none. */
+export const TakeWordsSchema = v.pick(TakeSchema, ["note", "order"]);
 /** The same as it may be stored: a recipe of an earlier version is brought up where it is read. */
 export const StoredTakeSchema = v.object({
   ...TakeSchema.entries,

@@ -7,11 +7,13 @@ import { db, storageError } from "./db";
 import { exclusively } from "./exclusive";
 import { goodRecords, type BadRecord } from "./goodRecords";
 import { tellTabs } from "./tabs";
+import { inOrder } from "./takes";
 import {
   FrameSchema,
   ResultSchema,
   StackSchema,
   StoredTakeSchema,
+  TakeWordsSchema,
   type Frame,
   type Result,
   type Shoot,
@@ -84,6 +86,8 @@ export interface BoardData {
   frames: Frame[];
   stacks: Stack[];
   takes: Map<string, Take>;
+  /** how many takes each stack has */
+  takesOf: Map<string, number>;
   results: Map<string, Result>;
   thumbnails: Map<string, Blob>;
   /** brought in, but not yet in a stack */
@@ -127,11 +131,19 @@ export async function readBoard(shootId: string): Promise<BoardData> {
     frames,
     stacks: stacks.sort((a, b) => a.order - b.order),
     takes: new Map(takes.flatMap((take) => readTake(take, stacks, bad))),
+    takesOf: countBy(takes.map(({ stackId }) => stackId)),
     loose: frames.filter((f) => !placed.has(f.id)).length,
     results: new Map(results.map((r) => [r.id, r])),
     thumbnails,
     bad,
   };
+}
+
+/** How often each of some names occurs. */
+function countBy(names: readonly string[]): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const name of names) counts.set(name, (counts.get(name) ?? 0) + 1);
+  return counts;
 }
 
 /** A frame's file as it was brought in. @throws RhizomeError `original-missing` */
@@ -235,7 +247,10 @@ function memberFrames({
 export interface StackData {
   shoot: Shoot;
   stack: Stack;
+  /** the one that is open */
   take: Take;
+  /** all of the stack, in their order */
+  takes: Take[];
   frames: WorkFrame[];
   originals: Map<string, Blob>;
   result?: Result;
@@ -243,7 +258,12 @@ export interface StackData {
   next?: string;
 }
 
-export async function readStack(shootId: string, stackId: string): Promise<StackData> {
+/** @param takeId  the take to open; the one that is delivered if not given, or gone */
+export async function readStack(
+  shootId: string,
+  stackId: string,
+  takeId?: string,
+): Promise<StackData> {
   const d = await db();
   const [shoot, stack] = await Promise.all([d.get("shoots", shootId), d.get("stacks", stackId)]);
   if (!shoot || !stack || stack.shootId !== shootId)
@@ -252,7 +272,11 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
       "This stack is not in this browser's storage.",
       "go back to the shelf",
     );
-  const take = await d.get("takes", stack.takeId);
+  const takes = (await d.getAllFromIndex("takes", "shootId", shootId))
+    .filter((t) => t.stackId === stackId)
+    .map((t): Take => ({ ...t, ...v.parse(TakeWordsSchema, t), recipe: recipeOf(t, stack.kind) }));
+  const take =
+    takes.find((t) => t.id === takeId) ?? takes.find((t) => t.id === stack.takeId) ?? takes[0];
   const members = (await d.getAllFromIndex("stacks", "shootId", shootId))
     .filter((s) => s.parentId === stackId)
     .sort((a, b) => a.order - b.order);
@@ -293,7 +317,8 @@ export async function readStack(shootId: string, stackId: string): Promise<Stack
   return {
     shoot,
     stack: v.parse(StackSchema, stack),
-    take: { ...take, recipe: recipeOf(take, stack.kind) },
+    take,
+    takes: inOrder(takes),
     frames,
     originals,
     ...(result ? { result } : {}),

@@ -55,6 +55,8 @@ beforeEach(async () => {
             stackId: "k1",
             shootId: "s1",
             name: "First",
+            note: "",
+            order: 0,
             recipe: defaultRecipe("bracket"),
           },
         },

@@ -15,6 +15,7 @@ import { Evidence } from "./evidence/Evidence";
 import { PicturePane } from "./picture/PicturePane";
 import { useRecord, useSession, useUnsaved, useView, useWorkspace } from "./state/workspace";
 import { Stem } from "./Stem";
+import { Takes } from "./takes/Takes";
 import { useTool } from "./tools/useTool";
 import { useWorkspaceKeys, WORKSPACE_KEYS } from "./useWorkspaceKeys";
 
@@ -55,7 +56,6 @@ const NARROW = "(max-width: 1100px)";
 /** Decisions, picture and evidence beside each other. */
 function Columns({ tool }: { tool: Tool | undefined }) {
   const { view } = useWorkspace();
-  const { take } = useRecord();
   const [width, setWidth] = useState(readColumnWidth);
   const isNarrow = useMediaQuery(NARROW);
   const isSheetOpen = useView((v) => v.evidence);
@@ -70,9 +70,7 @@ function Columns({ tool }: { tool: Tool | undefined }) {
           aria-label="Decisions"
           className="h-full overflow-y-auto overflow-x-hidden border-r border-line bg-panel"
         >
-          <div className="flex items-center gap-2 px-4 pb-2 pt-3">
-            <span className="rounded bg-raised px-2 py-0.5">{take.name}</span>
-          </div>
+          <Takes />
           <Stem />
         </aside>
         <Splitter
@@ -109,8 +107,10 @@ function useMergeOfRecord(): void {
   const aligned = useSession((s) => s.aligned);
   const { recipe } = take;
   useEffect(() => session.update(recipe), [session, recipe]);
+  const isDelivered = take.id === stack.takeId;
   useEffect(() => {
-    if (!isReady || result?.key === resultKey(frames, recipe)) return;
+    // the board shows the take that is delivered
+    if (!isReady || !isDelivered || result?.key === resultKey(frames, recipe)) return;
     const timer = setTimeout(
       () =>
         void keepPicture(session, shoot.id, stack.id, frames, recipe).catch((e: unknown) =>
@@ -121,7 +121,7 @@ function useMergeOfRecord(): void {
     return () => clearTimeout(timer);
     // the kept picture coming back is no reason to keep it again
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [isReady, aligned, recipe, session]);
+  }, [isReady, isDelivered, aligned, recipe, session]);
   useEffect(() => {
     if (!isReady) return;
     const timer = setTimeout(

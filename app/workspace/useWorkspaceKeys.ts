@@ -4,6 +4,7 @@ import { startDelivery } from "./actions/deliver";
 import { compareNext, toggleMap, toggleTool, zoomTo } from "./actions/look";
 import { nextMaskStyle, walkParts } from "./actions/parts";
 import { showTies } from "./actions/panorama";
+import { keepAsNew, newTake, openTakeAt, updateTake, type TakeHands } from "./actions/takes";
 import { acceptSuspect, fixSuspect, walkSuspects } from "./actions/suspects";
 import type { View } from "./state/view";
 import { useWorkspace, type Workspace } from "./state/workspace";
@@ -44,6 +45,9 @@ export const WORKSPACE_KEYS = [
   ["U, held", "Without the finish"],
   ["Y, held", "Without the part that is shown"],
   ["Enter", "Finish: a shape of usual size, with its tool in hand"],
+  ["Alt 1 to 9", "Open a take"],
+  ["Alt N", "New take from this one"],
+  ["Alt U, Alt K", "Changes: update the take, or keep them as a new one"],
   ["#", "A grid of straight lines"],
   ["I", "Narrow screen: the evidence over the picture"],
   ["D", "Deliver"],
@@ -68,6 +72,22 @@ function panoramaKeys(workspace: Workspace): Keys {
     k: toolKey(workspace, "straight"),
     o: toolKey(workspace, "turn", "roll"),
     t: () => showTies(workspace),
+  };
+}
+
+/** A stack's first takes are opened by their numbers. */
+const NUMBERED_TAKES = 9;
+
+function takeKeys(hands: TakeHands): Keys {
+  const numbered = Array.from({ length: NUMBERED_TAKES }, (_, i): [string, () => void] => [
+    `Alt+${i + 1}`,
+    () => openTakeAt(hands, i + 1),
+  ]);
+  return {
+    ...Object.fromEntries(numbered),
+    "Alt+n": () => void newTake(hands, "this"),
+    "Alt+k": () => void keepAsNew(hands),
+    "Alt+u": () => updateTake(hands.workspace),
   };
 }
 
@@ -157,6 +177,7 @@ export function useWorkspaceKeys(tool: Tool | undefined): void {
       ...suspectKeys(workspace),
       ...panoramaKeys(workspace),
       ...focusKeys(workspace),
+      ...takeKeys({ workspace, navigate }),
       g: toolKey(workspace, "outline", "brush"),
       p: toolKey(workspace, "pick"),
       h: toolKey(workspace, "repair brush", "repair outline"),

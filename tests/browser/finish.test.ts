@@ -1,7 +1,8 @@
-import type { Locator, Page } from "playwright-core";
+import type { Locator } from "playwright-core";
 import {
   choose,
   eventually,
+  fingerprint,
   fromMenu,
   mean,
   openDemoStack,
@@ -23,15 +24,6 @@ afterAll(async () => {
   await r?.close();
 });
 
-/** A number that changes with any pixel of the picture. */
-const fingerprint = (page: Page): Promise<number> =>
-  page.evaluate(() => {
-    const c = document.querySelector("canvas")!;
-    const { data } = c.getContext("2d")!.getImageData(0, 0, c.width, c.height);
-    let sum = 0;
-    for (let i = 0; i < data.length; i++) sum = (sum * 31 + data[i]!) % 4294967291;
-    return sum;
-  });
 const slider = (name: string): Locator => r.page.getByRole("slider", { name, exact: true });
 const valueOf = async (name: string): Promise<number> =>
   Number(await slider(name).getAttribute("aria-valuenow"));

@@ -288,3 +288,13 @@ export async function eventually(check: () => Promise<unknown>): Promise<void> {
     }
   }
 }
+
+/** A number that changes with any pixel of the picture, what is drawn over it included. */
+export const fingerprint = (page: Page): Promise<number> =>
+  page.evaluate(() => {
+    const c = document.querySelector("canvas")!;
+    const { data } = c.getContext("2d")!.getImageData(0, 0, c.width, c.height);
+    let sum = 0;
+    for (let i = 0; i < data.length; i++) sum = (sum * 31 + data[i]!) % 4294967291;
+    return sum;
+  });

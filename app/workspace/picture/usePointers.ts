@@ -133,6 +133,8 @@ export function usePointers({ workspace, tool, canvas, moves, split, onSplit, pa
     onPointerDown: (e: PointerEvent): void => {
       const point = pointOf(e);
       e.currentTarget.setPointerCapture(e.pointerId);
+      // keys are the picture's from now on, and not those of a control that was used before
+      (document.activeElement as HTMLElement | null)?.blur();
       down.current.set(e.pointerId, point);
       const fingers = [...down.current.values()];
       if (fingers.length === 1) drag.current = begin(point);

@@ -10,6 +10,8 @@ import type { Edit } from "./edit";
 
 /** A recipe that is on screen and not, or not known to be, in the database. */
 interface Edited {
+  /** whose recipe it is */
+  take: string;
   recipe: Recipe;
   /** it is on its way there; else it is still under the hand */
   sent: boolean;
@@ -37,20 +39,22 @@ const AS_JSON = { method: "post", encType: "application/json" } as const;
  */
 export function useRecipeEdit(take: Take): RecipeEdit {
   const fetcher = useFetcher<Outcome>();
-  const [edited, setEdited] = useState<Edited>();
+  const [kept, setEdited] = useState<Edited>();
+  // what is under the hand belongs to its take
+  const edited = kept?.take === take.id ? kept : undefined;
   const recipe = useStable(edited?.recipe ?? take.recipe);
   const idle = fetcher.state === "idle";
   const failed = idle ? fetcher.data?.failed : undefined;
   /** what the next change starts from: what is stored once all that was sent has arrived */
-  const base = useRef(take.recipe);
+  const base = useRef({ take: take.id, recipe: take.recipe });
   useEffect(() => {
-    if (!idle) return;
-    base.current = take.recipe;
+    if (!idle && base.current.take === take.id) return;
+    base.current = { take: take.id, recipe: take.recipe };
     setEdited((now) => {
       if (!now?.sent) return now;
       return failed ? { ...now, sent: false } : undefined;
     });
-  }, [take.recipe, idle, failed]);
+  }, [take.id, take.recipe, idle, failed]);
   useEffect(() => {
     if (!edited) return;
     const note = (): void => noteUnsaved(take.id, take.recipe, edited.recipe);
@@ -66,12 +70,13 @@ export function useRecipeEdit(take: Take): RecipeEdit {
     void sending.current(intent as never, AS_JSON);
   }, []);
   const [edit] = useState<Edit>(() => ({
-    show: (to) => setEdited({ recipe: to, sent: false }),
+    show: (to) => setEdited({ take: base.current.take, recipe: to, sent: false }),
     keep: (to, label) => {
-      const { forth } = patchesBetween(base.current, to);
-      base.current = to;
-      setEdited({ recipe: to, sent: true });
-      submit({ intent: "recipe", patches: forth as never, label });
+      const { take: id, recipe: was } = base.current;
+      const { forth } = patchesBetween(was, to);
+      base.current = { take: id, recipe: to };
+      setEdited({ take: id, recipe: to, sent: true });
+      submit({ intent: "recipe", take: id, patches: forth as never, label });
     },
   }));
   const changing = edited !== undefined;

@@ -5,6 +5,7 @@ import type { RepairKind } from "../../../core/retouch/repair";
 import type { Joining } from "../../../core/finish/part";
 import type { AdjustmentGroup } from "../../../pipeline/finish/adjustmentFields";
 import type { MapKind } from "../../../core/maps/maps";
+import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { StepName } from "../../../pipeline/registry";
 import type { Overlay } from "../picture/cropShape";
 import type { Size, Viewport } from "../picture/viewport";
@@ -70,6 +71,8 @@ export interface View {
   repair: number | undefined;
   /** what the next repair does */
   repairKind: RepairKind;
+  /** the take that is open, and its recipe when it was opened or last confirmed */
+  opened: { take: string; recipe: Recipe } | undefined;
   /** radius of what one paints with, in shares of the picture's width */
   brush: number;
   /** radius of what one repairs with, in shares of the picture's width */
@@ -111,6 +114,7 @@ export const createView = (size: Size): StoreApi<View> =>
     mask: undefined,
     without: undefined,
     stroke: { softness: 0.5, flow: 1, edgeAware: true },
+    opened: undefined,
     repair: undefined,
     repairKind: "heal",
     brush: 0.03,

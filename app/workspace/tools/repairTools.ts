@@ -151,12 +151,9 @@ export const repairTool =
           if (repair !== undefined) deleteRepair(workspace, repair);
         },
         ...Object.fromEntries(
-          Object.entries(ARROWS).map(([key, [dx, dy]]) => [
-            key,
-            (e: KeyboardEvent) => {
-              const step = e.shiftKey ? LONG_STEP_PX : STEP_PX;
-              moveSource(dx * step, dy * step);
-            },
+          Object.entries(ARROWS).flatMap(([key, [dx, dy]]) => [
+            [key, () => moveSource(dx * STEP_PX, dy * STEP_PX)],
+            [`Shift+${key}`, () => moveSource(dx * LONG_STEP_PX, dy * LONG_STEP_PX)],
           ]),
         ),
       },

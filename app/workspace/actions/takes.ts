@@ -1,0 +1,78 @@
+import type { NavigateFunction } from "react-router";
+import type { Recipe } from "../../../pipeline/recipe/recipe";
+import { runIntent, type Intent } from "../state/action";
+import type { Workspace } from "../state/workspace";
+
+/** What takes are done with: the open stack, and the way to its screen. */
+export interface TakeHands {
+  workspace: Workspace;
+  navigate: NavigateFunction;
+}
+
+const pathOf = ({ record }: Workspace, take?: string): string => {
+  const { shoot, stack } = record();
+  return `/shoots/${shoot.id}/${stack.id}${take ? `?take=${take}` : ""}`;
+};
+
+/** Opens another take of the stack; its merge is the same as long as its steps agree. */
+export function openTake({ workspace, navigate }: TakeHands, take: string): void {
+  if (take !== workspace.record().take.id)
+    void navigate(pathOf(workspace, take), { replace: true });
+}
+
+/** Does something to the takes, then shows the one that is open after it. */
+export async function changeTakes(
+  { workspace, navigate }: TakeHands,
+  intent: Intent,
+  openAfter?: string,
+): Promise<void> {
+  const { shoot, stack, take } = workspace.record();
+  const { failed, made } = await runIntent({ shoot: shoot.id, stack: stack.id }, intent);
+  if (failed) workspace.view.setState({ note: failed });
+  await navigate(pathOf(workspace, made ?? openAfter ?? take.id), { replace: true });
+}
+
+/** Whether the open take was changed since it was opened or last confirmed. */
+export function changedSince(workspace: Workspace): Recipe | undefined {
+  const { opened } = workspace.view.getState();
+  if (opened?.take !== workspace.record().take.id) return undefined;
+  const isSame = JSON.stringify(opened.recipe) === JSON.stringify(workspace.recipe());
+  return isSame ? undefined : opened.recipe;
+}
+
+/** Begins a take with the recipe as it is on screen, or with the settings a stack begins with. */
+export function newTake(hands: TakeHands, from: "this" | "default"): Promise<void> {
+  const { workspace } = hands;
+  const { take } = workspace.record();
+  return changeTakes(hands, {
+    intent: "new take",
+    beside: take.id,
+    name: from === "this" ? `${take.name} again` : "From default",
+    ...(from === "this" ? { recipe: workspace.recipe() } : {}),
+  });
+}
+
+/** Keeps what was changed as a take of its own; this one goes back to what it was. */
+export function keepAsNew(hands: TakeHands): Promise<void> {
+  const { workspace } = hands;
+  const was = changedSince(workspace);
+  const { take } = workspace.record();
+  return changeTakes(hands, {
+    intent: "new take",
+    beside: take.id,
+    name: `${take.name} again`,
+    recipe: workspace.recipe(),
+    ...(was ? { restoredTo: was } : {}),
+  });
+}
+
+/** Confirms what was changed: it is what this take goes back to from now on. */
+export function updateTake({ record, recipe, view }: Workspace): void {
+  view.setState({ opened: { take: record().take.id, recipe: recipe() } });
+}
+
+/** Opens the take at a place of the list, counted from 1. */
+export function openTakeAt(hands: TakeHands, place: number): void {
+  const take = hands.workspace.record().takes[place - 1];
+  if (take) openTake(hands, take.id);
+}
