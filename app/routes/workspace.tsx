@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import { historyOf } from "../store/changes";
+import { readLooks } from "../store/looks";
 import { patchesBetween } from "../store/patches";
 import { readStack } from "../store/shoots";
 import { recoverUnsaved } from "../store/unsaved";
@@ -22,15 +23,16 @@ export async function clientLoader({ params, request }: Route.ClientLoaderArgs) 
     });
     if (!failed) data.take = { ...data.take, recipe: recovered };
   }
-  return { data, history: await historyOf(params.shoot) };
+  const [history, { looks }] = await Promise.all([historyOf(params.shoot), readLooks()]);
+  return { data, history, looks };
 }
 
 export const clientAction = async ({ request, params }: Route.ClientActionArgs) =>
   runIntent(params, await request.json().catch(() => undefined));
 
 /** One stack at work; another stack, or one that frames are still coming to, is opened anew. */
-export default function Workspace({ loaderData: { data, history } }: Route.ComponentProps) {
-  const record = useMemo(() => ({ ...data, history }), [data, history]);
+export default function Workspace({ loaderData: { data, history, looks } }: Route.ComponentProps) {
+  const record = useMemo(() => ({ ...data, history, looks }), [data, history, looks]);
   const opened = [data.stack.id, ...data.frames.map((frame) => frame.id)].join(" ");
   return (
     <WorkspaceProvider key={opened} record={record}>

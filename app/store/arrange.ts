@@ -7,6 +7,7 @@ import {
   parseRecipe,
   type Recipe,
 } from "../../pipeline/recipe/recipe";
+import { applyLook } from "../../pipeline/looks/applyLook";
 import { isMerged } from "../../pipeline/recipe/kinds";
 import { pool } from "../work/pool";
 import { readNaming } from "./caption";
@@ -69,6 +70,18 @@ export function carriedOn(
     const [likest] = [...free].sort((a, b) => shared(b) - shared(a));
     return take(likest && shared(likest) * 2 > likest.frameIds.length ? likest : undefined);
   });
+}
+
+/** The recipe that a stack that was found begins with. */
+function recipeFor({ kind, members }: FoundStack): Recipe {
+  if (!isMerged(kind)) return defaultRecipe("bracket");
+  return members ? nestedRecipe(kind) : defaultRecipe(kind);
+}
+
+/** A new recipe with the look that its shoot begins stacks of its kind with. */
+function withUsualLook(recipe: Recipe, looks: Shoot["looks"]): Recipe {
+  const usual = looks?.[recipe.kind] ?? looks?.all;
+  return usual ? applyLook(recipe, usual.look, usual.amount) : recipe;
 }
 
 /**
@@ -169,9 +182,7 @@ export async function arrange(
           name: "First",
           note: "",
           order: 0,
-          recipe: named(
-            f.members && isMerged(f.kind) ? nestedRecipe(f.kind) : defaultRecipe("bracket"),
-          ),
+          recipe: withUsualLook(named(recipeFor(f)), shoot?.looks),
         },
       });
     }

@@ -13,6 +13,7 @@ const STORES = [
   "history",
   "kept",
   "keptUse",
+  "looks",
   "originals",
   "results",
   "settings",

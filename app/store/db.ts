@@ -2,6 +2,7 @@ import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
 import type { FrameSignature } from "../../core/grouping/signature";
 import type { Frame, HistoryEntry, Result, Shoot, Stack, Take } from "./records";
+import type { OwnLook } from "./looks";
 import { keepPatches, nameMadeManually } from "./migrations";
 
 export interface Schema extends DBSchema {
@@ -20,6 +21,8 @@ export interface Schema extends DBSchema {
     indexes: { shootId: string; byShoot: [string, number] };
   };
   settings: { key: string; value: unknown };
+  /** the user's own looks */
+  looks: { key: string; value: OwnLook };
   /** merges kept so that a stack opens at once; they can be made again at any time */
   kept: { key: string; value: Blob };
   keptUse: {
@@ -34,7 +37,7 @@ let opened: Promise<Db> | undefined;
 
 /** The browser's storage. Each version adds its stores, so that any older one can be brought up. */
 export function db(): Promise<Db> {
-  opened ??= openDB<Schema>("rhizome", 5, {
+  opened ??= openDB<Schema>("rhizome", 6, {
     async upgrade(d, from, _to, tx) {
       if (from < 1) {
         d.createObjectStore("shoots", { keyPath: "id" });
@@ -53,6 +56,7 @@ export function db(): Promise<Db> {
         d.createObjectStore("kept");
         d.createObjectStore("keptUse", { keyPath: "key" }).createIndex("usedAt", "usedAt");
       }
+      if (from < 6) d.createObjectStore("looks", { keyPath: "id" });
       if (from > 0 && from < 4) await nameMadeManually(tx as never);
       if (from < 5) {
         tx.objectStore("history").createIndex("byShoot", ["shootId", "undone"]);

@@ -1,7 +1,14 @@
 import type { Patch } from "immer";
 import * as v from "valibot";
 import { FrameInfoSchema } from "../../core/frame/frame";
+import { LookSchema, MOST_AMOUNT } from "../../pipeline/looks/look";
 import { RecipeSchema } from "../../pipeline/recipe/recipe";
+
+/** A look and how far it goes. */
+const UsualLook = v.strictObject({
+  look: LookSchema,
+  amount: v.pipe(v.number(), v.minValue(0), v.maxValue(MOST_AMOUNT)),
+});
 
 export const ShootSchema = v.object({
   id: v.string(),
@@ -9,6 +16,12 @@ export const ShootSchema = v.object({
   createdAt: v.number(),
   /** how new stacks' frames are prepared; read as any recipe is */
   prepare: v.optional(v.record(v.string(), v.unknown())),
+  /** the looks that new stacks begin with: of a kind, or of all */
+  looks: v.optional(
+    v.partial(
+      v.strictObject({ all: UsualLook, bracket: UsualLook, panorama: UsualLook, focus: UsualLook }),
+    ),
+  ),
 });
 export type Shoot = v.InferOutput<typeof ShootSchema>;
 

@@ -103,6 +103,7 @@ test("two tabs that change different settings of one recipe keep both", async ()
   const [a, b] = [await tab(), await tab()];
   const patch = (path: string[], value: unknown) => ({
     intent: "recipe",
+    take: "t1",
     label: "Change",
     patches: [{ op: "replace", path, value }],
   });
@@ -123,6 +124,7 @@ test.each([
   [
     {
       intent: "recipe",
+      take: "t1",
       patches: [{ op: "replace", path: ["tone", "strength"], value: "much" }],
       label: "x",
     },

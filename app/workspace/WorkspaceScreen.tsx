@@ -14,6 +14,11 @@ import { Dialogs } from "./dialogs/Dialogs";
 import { Evidence } from "./evidence/Evidence";
 import { PicturePane } from "./picture/PicturePane";
 import { useRecord, useSession, useUnsaved, useView, useWorkspace } from "./state/workspace";
+import { LookNumbers } from "../looks/LookNumbers";
+import { triedLooks } from "./actions/looks";
+import { TryingPanel } from "./looks/TryingPanel";
+import { TryingPictures } from "./looks/TryingPictures";
+import type { View } from "./state/view";
 import { Stem } from "./Stem";
 import { Takes } from "./takes/Takes";
 import { useTool } from "./tools/useTool";
@@ -59,6 +64,7 @@ function Columns({ tool }: { tool: Tool | undefined }) {
   const [width, setWidth] = useState(readColumnWidth);
   const isNarrow = useMediaQuery(NARROW);
   const isSheetOpen = useView((v) => v.evidence);
+  const trying = useView((v) => v.trying);
   const isAsked = useView((v) => v.area !== undefined);
   return (
     <main
@@ -70,8 +76,14 @@ function Columns({ tool }: { tool: Tool | undefined }) {
           aria-label="Decisions"
           className="h-full overflow-y-auto overflow-x-hidden border-r border-line bg-panel"
         >
-          <Takes />
-          <Stem />
+          {trying ? (
+            <TryingPanel trying={trying} />
+          ) : (
+            <>
+              <Takes />
+              <Stem />
+            </>
+          )}
         </aside>
         <Splitter
           name="Width of the decisions"
@@ -81,8 +93,12 @@ function Columns({ tool }: { tool: Tool | undefined }) {
           onKeep={keepColumnWidth}
         />
       </div>
-      <PicturePane tool={tool} hasSheet={isNarrow} />
-      {!isNarrow && <Evidence />}
+      {trying ? (
+        <TryingPictures trying={trying} />
+      ) : (
+        <PicturePane tool={tool} hasSheet={isNarrow} />
+      )}
+      {!isNarrow && (trying ? <TryingNumbers trying={trying} /> : <Evidence />)}
       {isNarrow && (isSheetOpen || isAsked) && (
         <div className="absolute inset-y-0 right-0 z-20 flex w-64 flex-col shadow-lg">
           <Button
@@ -96,6 +112,16 @@ function Columns({ tool }: { tool: Tool | undefined }) {
         </div>
       )}
     </main>
+  );
+}
+
+/** The looks that are tried on in numbers, in the evidence's place. */
+function TryingNumbers({ trying }: { trying: NonNullable<View["trying"]> }) {
+  const { looks } = useRecord();
+  return (
+    <aside className="overflow-y-auto border-l border-line bg-panel">
+      <LookNumbers tried={triedLooks(looks, trying.amounts)} numbers={trying.numbers} />
+    </aside>
   );
 }
 

@@ -5,9 +5,11 @@ import { compareNext, toggleMap, toggleTool, zoomTo } from "./actions/look";
 import { nextMaskStyle, walkParts } from "./actions/parts";
 import { showTies } from "./actions/panorama";
 import { keepAsNew, newTake, openTakeAt, updateTake, type TakeHands } from "./actions/takes";
+import { CELLS } from "../looks/LookGrid";
+import { applyAsNewTake, applyChosen, stepAmount, stepLook, toggleTrying } from "./actions/looks";
 import { acceptSuspect, fixSuspect, walkSuspects } from "./actions/suspects";
 import type { View } from "./state/view";
-import { useWorkspace, type Workspace } from "./state/workspace";
+import { useView, useWorkspace, type Workspace } from "./state/workspace";
 import type { Tool, ToolName } from "./tools/tool";
 
 type Keys = Record<string, (event: KeyboardEvent) => void>;
@@ -48,6 +50,9 @@ export const WORKSPACE_KEYS = [
   ["Alt 1 to 9", "Open a take"],
   ["Alt N", "New take from this one"],
   ["Alt U, Alt K", "Changes: update the take, or keep them as a new one"],
+  ["Z", "Try looks on"],
+  ["\u2191 \u2193, \u2190 \u2192", "Looks: step through them; how far the chosen one goes"],
+  ["Enter, Shift Enter", "Looks: apply it; as a new take"],
   ["#", "A grid of straight lines"],
   ["I", "Narrow screen: the evidence over the picture"],
   ["D", "Deliver"],
@@ -90,6 +95,23 @@ function takeKeys(hands: TakeHands): Keys {
     "Alt+u": () => updateTake(hands.workspace),
   };
 }
+
+/** Keys while looks are tried on. */
+const tryingKeys = (hands: TakeHands): Keys => {
+  const { workspace } = hands;
+  return {
+    ArrowDown: () => stepLook(workspace, 1),
+    ArrowUp: () => stepLook(workspace, -1),
+    PageDown: () => stepLook(workspace, CELLS),
+    PageUp: () => stepLook(workspace, -CELLS),
+    ArrowRight: () => stepAmount(workspace, 1),
+    ArrowLeft: () => stepAmount(workspace, -1),
+    Enter: () => applyChosen(workspace),
+    "Shift+Enter": () => void applyAsNewTake(hands),
+    z: () => toggleTrying(workspace),
+    Escape: () => toggleTrying(workspace),
+  };
+};
 
 /** Keys that only a focus stack has. */
 function focusKeys(workspace: Workspace): Keys {
@@ -171,30 +193,32 @@ export function useWorkspaceKeys(tool: Tool | undefined): void {
     const { shoot, [which]: stack } = record();
     if (stack) void navigate(`/shoots/${shoot.id}/${stack}`);
   };
-  useKeys(
-    {
-      ...lookKeys(workspace),
-      ...suspectKeys(workspace),
-      ...panoramaKeys(workspace),
-      ...focusKeys(workspace),
-      ...takeKeys({ workspace, navigate }),
-      g: toolKey(workspace, "outline", "brush"),
-      p: toolKey(workspace, "pick"),
-      h: toolKey(workspace, "repair brush", "repair outline"),
-      x: (e) => {
-        if (!e.shiftKey) view.setState({ open: "edges" });
-      },
-      d: () => startDelivery(workspace),
-      Escape: () => view.setState(closed(view.getState())),
-      Backspace: () => void navigate(`/shoots/${record().shoot.id}`),
-      PageUp: goTo("previous"),
-      PageDown: goTo("next"),
-      ...tool?.keys,
+  const isTrying = useView((v) => v.trying !== undefined);
+  const hands = { workspace, navigate };
+  const whileTrying = tryingKeys(hands);
+  const whileWorking: Keys = {
+    ...lookKeys(workspace),
+    ...suspectKeys(workspace),
+    ...panoramaKeys(workspace),
+    ...focusKeys(workspace),
+    ...takeKeys(hands),
+    z: () => toggleTrying(workspace),
+    g: toolKey(workspace, "outline", "brush"),
+    p: toolKey(workspace, "pick"),
+    h: toolKey(workspace, "repair brush", "repair outline"),
+    x: (e) => {
+      if (!e.shiftKey) view.setState({ open: "edges" });
     },
-    {
-      b: () => view.setState({ held: false }),
-      u: () => view.setState({ without: undefined }),
-      y: () => view.setState({ without: undefined }),
-    },
-  );
+    d: () => startDelivery(workspace),
+    Escape: () => view.setState(closed(view.getState())),
+    Backspace: () => void navigate(`/shoots/${record().shoot.id}`),
+    PageUp: goTo("previous"),
+    PageDown: goTo("next"),
+    ...tool?.keys,
+  };
+  useKeys(isTrying ? whileTrying : whileWorking, {
+    b: () => view.setState({ held: false }),
+    u: () => view.setState({ without: undefined }),
+    y: () => view.setState({ without: undefined }),
+  });
 }

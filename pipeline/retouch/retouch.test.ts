@@ -84,6 +84,31 @@ test("repairs are taken back to the byte, and those before a change are not made
   pool.free(acc.ptr);
 });
 
+test("what comes after a change is what it would be if all were made anew", async () => {
+  const [one, other] = [await filled(), await filled()];
+  const retouched = new RetouchedScene(pool, one, true);
+  await retouched.bringTo(REPAIRS, {});
+  const shape = { type: "spot", x: 0.8, y: 0.9, radius: 0.01 } as const;
+  const far: KeptRepair = { ...REPAIRS[0]!, shape };
+  const orders = [
+    [REPAIRS[1]!, REPAIRS[2]!],
+    [far, ...REPAIRS],
+    [REPAIRS[2]!, far, REPAIRS[0]!],
+    [...REPAIRS, REPAIRS[0]!, far],
+    [REPAIRS[1]!, REPAIRS[0]!, REPAIRS[2]!],
+  ];
+  for (const repairs of orders) {
+    await retouched.bringTo(repairs, {});
+    const anew = new RetouchedScene(pool, other, true);
+    await anew.bringTo(repairs, {});
+    expect(await planes(one)).toEqual(await planes(other));
+    expect(retouched.sources).toEqual(anew.sources);
+    await anew.bringTo([], {});
+  }
+  retouched.release();
+  for (const acc of [one, other]) pool.free(acc.ptr);
+});
+
 test.each([37, 64, 150])(
   "in bands of %p rows the repairs have the bytes of the whole",
   async (rows) => {

@@ -1,9 +1,10 @@
-import { changedBy, repairScratch } from "../../core/retouch/applyRepair";
+import { changedBy, readBy, repairScratch } from "../../core/retouch/applyRepair";
 import type { PlacedRows } from "../../core/retouch/logWindow";
+import type { Rectangle } from "../../core/raster/largestRectangle";
 import type { Scene } from "../merge/scene";
 import type { Work } from "../work";
 import type { KeptRepair } from "./repairSchema";
-import { copyCommon, emptyWindow, placedRows } from "./windows";
+import { common, copyCommon, emptyWindow, placedRows } from "./windows";
 import type { RunOptions } from "../../runtime/work";
 
 /** Where a repair takes from, shares of the picture; undefined where that is no one place. */
@@ -12,8 +13,15 @@ export type FoundSource = { dx: number; dy: number } | undefined;
 interface Applied {
   key: string;
   source: FoundSource;
+  /** what it may change */
+  region: Rectangle;
   /** what lay there before */
   before?: PlacedRows;
+}
+/** What came of a repair that was taken back and will be wanted again. */
+interface Outcome {
+  source: FoundSource;
+  after: PlacedRows;
 }
 
 /**
@@ -54,14 +62,45 @@ export class RetouchedScene {
     const keys = repairs.map((repair) => JSON.stringify(repair));
     let kept = 0;
     while (kept < this.done.length && this.done[kept]!.key === keys[kept]) kept++;
+    const taken = this.done.slice(kept);
+    const outcomes = await this.outcomesOf(taken, new Set(keys.slice(kept)), on);
     await this.takeBack(kept, on);
-    for (const [i, repair] of repairs.entries())
-      if (i >= kept) await this.add(repair, keys[i]!, on);
+    // what is seen where something changed is another picture than before
+    const changed = taken.filter(({ key }) => !outcomes.has(key)).map(({ region }) => region);
+    try {
+      for (const [i, repair] of repairs.entries()) {
+        if (i < kept) continue;
+        const outcome = outcomes.get(keys[i]!);
+        const seen = readBy(repair, this.scene);
+        const isSame = outcome && !changed.some((region) => common(region, seen));
+        if (isSame) await this.bringBack(repair, keys[i]!, outcome, on);
+        else changed.push(await this.add(repair, keys[i]!, on));
+      }
+    } finally {
+      for (const { after } of outcomes.values()) this.work.free(after.ptr);
+    }
   }
 
   release(): void {
     for (const { before } of this.done) if (before) this.work.free(before.ptr);
     this.done = [];
+  }
+
+  /** Copies of what came of those repairs that are wanted again and lie under no other. */
+  private async outcomesOf(
+    taken: readonly Applied[],
+    wanted: ReadonlySet<string>,
+    on: RunOptions,
+  ): Promise<Map<string, Outcome>> {
+    const outcomes = new Map<string, Outcome>();
+    for (const one of taken) {
+      const isAlone = taken.every((other) => other === one || !common(other.region, one.region));
+      if (!one.before || !isAlone || !wanted.has(one.key) || outcomes.has(one.key)) continue;
+      const after = emptyWindow(this.work, one.region);
+      outcomes.set(one.key, { source: one.source, after });
+      await copyCommon(this.work, placedRows(this.scene), after, one.region, on);
+    }
+    return outcomes;
   }
 
   private async takeBack(kept: number, on: RunOptions): Promise<void> {
@@ -76,18 +115,41 @@ export class RetouchedScene {
     }
   }
 
-  private async add(repair: KeptRepair, key: string, on: RunOptions): Promise<void> {
+  /** Notes a repair, with what lies under it. */
+  private async note(repair: KeptRepair, key: string, on: RunOptions): Promise<Applied> {
     const rows = placedRows(this.scene);
-    const size = { width: rows.width, height: rows.height };
-    const region = changedBy(repair, size);
-    if (!repair.on || !region.width || !region.height) {
-      this.done.push({ key, source: undefined });
-      return;
+    const region = changedBy(repair, this.scene);
+    const noted: Applied = { key, region, source: undefined };
+    if (this.undoable && repair.on && region.width && region.height) {
+      noted.before = emptyWindow(this.work, region);
+      await copyCommon(this.work, rows, noted.before, region, on);
     }
-    const before = this.undoable ? emptyWindow(this.work, region) : undefined;
-    if (before) await copyCommon(this.work, rows, before, region, on);
-    const scratch = repairScratch(repair, size);
-    const source = await this.work.run("repair", { rows, repair, size }, { scratch, ...on });
-    this.done.push({ key, source, ...(before ? { before } : {}) });
+    return noted;
+  }
+
+  /** Puts back what came of a repair before. */
+  private async bringBack(
+    repair: KeptRepair,
+    key: string,
+    { source, after }: Outcome,
+    on: RunOptions,
+  ): Promise<void> {
+    const noted = await this.note(repair, key, on);
+    await copyCommon(this.work, after, placedRows(this.scene), after, on);
+    this.done.push({ ...noted, source });
+  }
+
+  /** Makes a repair. @returns what it may have changed */
+  private async add(repair: KeptRepair, key: string, on: RunOptions): Promise<Rectangle> {
+    const noted = await this.note(repair, key, on);
+    const { region } = noted;
+    if (repair.on && region.width && region.height) {
+      const size = { width: this.scene.width, height: this.scene.height };
+      const scratch = repairScratch(repair, size);
+      const rows = placedRows(this.scene);
+      noted.source = await this.work.run("repair", { rows, repair, size }, { scratch, ...on });
+    }
+    this.done.push(noted);
+    return region;
   }
 }

@@ -1,6 +1,7 @@
 import type { NavigateFunction } from "react-router";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
 import { runIntent, type Intent } from "../state/action";
+import type { View } from "../state/view";
 import type { Workspace } from "../state/workspace";
 
 /** What takes are done with: the open stack, and the way to its screen. */
@@ -32,11 +33,14 @@ export async function changeTakes(
   await navigate(pathOf(workspace, made ?? openAfter ?? take.id), { replace: true });
 }
 
-/** Whether the open take was changed since it was opened or last confirmed. */
-export function changedSince(workspace: Workspace): Recipe | undefined {
-  const { opened } = workspace.view.getState();
-  if (opened?.take !== workspace.record().take.id) return undefined;
-  const isSame = JSON.stringify(opened.recipe) === JSON.stringify(workspace.recipe());
+/** What the open take was, where it was changed since it was opened or last confirmed. */
+export function changedSince(
+  opened: View["opened"],
+  take: string,
+  recipe: Recipe,
+): Recipe | undefined {
+  if (opened?.take !== take) return undefined;
+  const isSame = JSON.stringify(opened.recipe) === JSON.stringify(recipe);
   return isSame ? undefined : opened.recipe;
 }
 
@@ -55,8 +59,9 @@ export function newTake(hands: TakeHands, from: "this" | "default"): Promise<voi
 /** Keeps what was changed as a take of its own; this one goes back to what it was. */
 export function keepAsNew(hands: TakeHands): Promise<void> {
   const { workspace } = hands;
-  const was = changedSince(workspace);
   const { take } = workspace.record();
+  const { opened } = workspace.view.getState();
+  const was = changedSince(opened, take.id, workspace.recipe());
   return changeTakes(hands, {
     intent: "new take",
     beside: take.id,

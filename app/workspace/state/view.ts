@@ -7,6 +7,7 @@ import type { AdjustmentGroup } from "../../../pipeline/finish/adjustmentFields"
 import type { MapKind } from "../../../core/maps/maps";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { StepName } from "../../../pipeline/registry";
+import type { PictureNumbers } from "../../looks/pictureNumbers";
 import type { Overlay } from "../picture/cropShape";
 import type { Size, Viewport } from "../picture/viewport";
 import type { Area } from "../picture/area";
@@ -71,6 +72,14 @@ export interface View {
   repair: number | undefined;
   /** what the next repair does */
   repairKind: RepairKind;
+  /** looks that are tried on: the chosen one, how far each goes, and what came of each */
+  trying:
+    | {
+        chosen: string;
+        amounts: Readonly<Record<string, number>>;
+        numbers: Readonly<Record<string, PictureNumbers>>;
+      }
+    | undefined;
   /** the take that is open, and its recipe when it was opened or last confirmed */
   opened: { take: string; recipe: Recipe } | undefined;
   /** radius of what one paints with, in shares of the picture's width */
@@ -114,6 +123,7 @@ export const createView = (size: Size): StoreApi<View> =>
     mask: undefined,
     without: undefined,
     stroke: { softness: 0.5, flow: 1, edgeAware: true },
+    trying: undefined,
     opened: undefined,
     repair: undefined,
     repairKind: "heal",

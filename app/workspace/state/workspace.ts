@@ -3,6 +3,7 @@ import { useStore, type StoreApi } from "zustand";
 import type { NestableFrame } from "../../../pipeline/memberResults";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { HistoryState } from "../../store/changes";
+import type { ListedLook } from "../../store/looks";
 import type { StackData } from "../../store/shoots";
 import type { StackSession } from "../../work/session";
 import type { SessionState } from "../../work/sessionState";
@@ -13,6 +14,8 @@ import type { Reading, View } from "./view";
 /** What an opened stack is made of: stored data, as its route has read them. */
 export interface StackRecord extends StackData {
   history: HistoryState;
+  /** those that can be tried on */
+  looks: ListedLook[];
 }
 
 /**

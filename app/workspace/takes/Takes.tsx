@@ -14,6 +14,7 @@ import {
   updateTake,
   type TakeHands,
 } from "../actions/takes";
+import { toggleTrying } from "../actions/looks";
 import { useRecipe, useRecord, useView, useWorkspace } from "../state/workspace";
 
 /** What is being written of a take. */
@@ -33,6 +34,14 @@ export function Takes() {
         <h2 className="grow font-semibold">
           {takes.length > 1 ? `${takes.length} takes` : "Take"}
         </h2>
+        <Button
+          variant="plain"
+          className="h-7 px-2"
+          hint="Tries looks on this picture, several at once (Z)"
+          onClick={() => toggleTrying(workspace)}
+        >
+          Looks
+        </Button>
         <Toolbar.Root aria-label="New takes">
           <ActionMenu
             name="New"
@@ -84,9 +93,10 @@ function useOpened(open: Take): void {
 /** What to do with what was changed since the take was opened. */
 function Changed({ hands }: { hands: TakeHands }) {
   const { workspace } = hands;
-  useRecipe();
-  useView((v) => v.opened);
-  if (!changedSince(workspace)) return null;
+  const recipe = useRecipe();
+  const { take } = useRecord();
+  const opened = useView((v) => v.opened);
+  if (!changedSince(opened, take.id, recipe)) return null;
   return (
     <div className="flex items-center gap-1 pt-1 text-[12px]">
       <span className="grow text-quiet">Changed</span>
