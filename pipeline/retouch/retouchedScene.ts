@@ -12,6 +12,8 @@ export type FoundSource = { dx: number; dy: number } | undefined;
 
 interface Applied {
   key: string;
+  /** the same for the same repair over the same repairs of what it sees */
+  identity: number;
   source: FoundSource;
   /** what it may change */
   region: Rectangle;
@@ -30,6 +32,7 @@ interface Outcome {
  */
 export class RetouchedScene {
   private done: Applied[] = [];
+  private readonly identities = new Map<string, number>();
 
   /**
    * Nothing is retouched yet.
@@ -65,17 +68,9 @@ export class RetouchedScene {
     const taken = this.done.slice(kept);
     const outcomes = await this.outcomesOf(taken, new Set(keys.slice(kept)), on);
     await this.takeBack(kept, on);
-    // what is seen where something changed is another picture than before
-    const changed = taken.filter(({ key }) => !outcomes.has(key)).map(({ region }) => region);
     try {
-      for (const [i, repair] of repairs.entries()) {
-        if (i < kept) continue;
-        const outcome = outcomes.get(keys[i]!);
-        const seen = readBy(repair, this.scene);
-        const isSame = outcome && !changed.some((region) => common(region, seen));
-        if (isSame) await this.bringBack(repair, keys[i]!, outcome, on);
-        else changed.push(await this.add(repair, keys[i]!, on));
-      }
+      for (const [i, repair] of repairs.entries())
+        if (i >= kept) await this.add(repair, keys[i]!, outcomes, on);
     } finally {
       for (const { after } of outcomes.values()) this.work.free(after.ptr);
     }
@@ -91,13 +86,13 @@ export class RetouchedScene {
     taken: readonly Applied[],
     wanted: ReadonlySet<string>,
     on: RunOptions,
-  ): Promise<Map<string, Outcome>> {
-    const outcomes = new Map<string, Outcome>();
+  ): Promise<Map<number, Outcome>> {
+    const outcomes = new Map<number, Outcome>();
     for (const one of taken) {
       const isAlone = taken.every((other) => other === one || !common(other.region, one.region));
-      if (!one.before || !isAlone || !wanted.has(one.key) || outcomes.has(one.key)) continue;
+      if (!one.before || !isAlone || !wanted.has(one.key)) continue;
       const after = emptyWindow(this.work, one.region);
-      outcomes.set(one.key, { source: one.source, after });
+      outcomes.set(one.identity, { source: one.source, after });
       await copyCommon(this.work, placedRows(this.scene), after, one.region, on);
     }
     return outcomes;
@@ -115,41 +110,43 @@ export class RetouchedScene {
     }
   }
 
-  /** Notes a repair, with what lies under it. */
-  private async note(repair: KeptRepair, key: string, on: RunOptions): Promise<Applied> {
-    const rows = placedRows(this.scene);
-    const region = changedBy(repair, this.scene);
-    const noted: Applied = { key, region, source: undefined };
-    if (this.undoable && repair.on && region.width && region.height) {
-      noted.before = emptyWindow(this.work, region);
-      await copyCommon(this.work, rows, noted.before, region, on);
-    }
-    return noted;
+  /** What a repair is over those that are there: equal where it gives the same bytes. */
+  private identityOf(repair: KeptRepair, key: string): number {
+    const seen = readBy(repair, this.scene);
+    const under = this.done.filter(({ region }) => common(region, seen));
+    const name = JSON.stringify([key, under.map(({ identity }) => identity)]);
+    const known = this.identities.get(name) ?? this.identities.size;
+    this.identities.set(name, known);
+    return known;
   }
 
-  /** Puts back what came of a repair before. */
-  private async bringBack(
+  /** Makes a repair, or puts back what came of it before. */
+  private async add(
     repair: KeptRepair,
     key: string,
-    { source, after }: Outcome,
+    outcomes: ReadonlyMap<number, Outcome>,
     on: RunOptions,
   ): Promise<void> {
-    const noted = await this.note(repair, key, on);
-    await copyCommon(this.work, after, placedRows(this.scene), after, on);
-    this.done.push({ ...noted, source });
-  }
-
-  /** Makes a repair. @returns what it may have changed */
-  private async add(repair: KeptRepair, key: string, on: RunOptions): Promise<Rectangle> {
-    const noted = await this.note(repair, key, on);
-    const { region } = noted;
+    const size = { width: this.scene.width, height: this.scene.height };
+    const rows = placedRows(this.scene);
+    const region = changedBy(repair, size);
+    const identity = this.identityOf(repair, key);
+    const noted: Applied = { key, identity, region, source: undefined };
     if (repair.on && region.width && region.height) {
-      const size = { width: this.scene.width, height: this.scene.height };
-      const scratch = repairScratch(repair, size);
-      const rows = placedRows(this.scene);
-      noted.source = await this.work.run("repair", { rows, repair, size }, { scratch, ...on });
+      if (this.undoable) {
+        noted.before = emptyWindow(this.work, region);
+        await copyCommon(this.work, rows, noted.before, region, on);
+      }
+      const known = outcomes.get(identity);
+      if (known) await copyCommon(this.work, known.after, rows, region, on);
+      noted.source = known
+        ? known.source
+        : await this.work.run(
+            "repair",
+            { rows, repair, size },
+            { scratch: repairScratch(repair, size), ...on },
+          );
     }
     this.done.push(noted);
-    return region;
   }
 }
