@@ -6,6 +6,7 @@ import { isMerged } from "../pipeline/recipe/kinds";
 import { join, basename, extname } from "node:path";
 import { stat } from "node:fs/promises";
 import { deliverStack } from "../pipeline/deliverStack";
+import { lookOf } from "./look";
 import { save } from "./merge";
 import type { Parts } from "../codecs/stream";
 import { RhizomeError } from "../core/error";
@@ -16,11 +17,14 @@ export async function batch(args: string[]): Promise<void> {
     shard: { type: "string" },
     resume: { type: "boolean" },
     gap: { type: "string" },
+    look: { type: "string" },
+    amount: { type: "string" },
   });
   if (positionals.length !== 1 || !values.out) throw usage("batch needs one folder and --out DIR");
   const shard = /^(\d+)\/(\d+)$/.exec(values.shard ?? "1/1");
   if (!shard || Number(shard[1]) < 1 || Number(shard[1]) > Number(shard[2]))
     throw usage("--shard is written I/N, from 1/N to N/N");
+  const withLook = await lookOf(values);
   const pool = openPool();
   const { frames, failed } = await readFrames(pool, await listPictures(positionals[0]!), true);
   failed.forEach(complain);
@@ -40,7 +44,7 @@ export async function batch(args: string[]): Promise<void> {
       continue;
     }
     try {
-      const done = await deliverStack(pool, members, defaultRecipe(s.kind), {
+      const done = await deliverStack(pool, members, withLook(defaultRecipe(s.kind)), {
         now: () => performance.now(),
         progress: () => undefined,
       });

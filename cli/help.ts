@@ -10,11 +10,15 @@ export const COMMAND_HELP = {
   recipe: `rhizome recipe bracket|panorama|focus
     the default recipe of a kind as JSON`,
   merge: `rhizome merge FILE... --as bracket|panorama|focus --out FILE
-    [--recipe FILE.json] [--set step.key=value]... [--report FILE.json]
+    [--recipe FILE.json] [--look NAME|FILE.json] [--amount 0..1.5]
+    [--set step.key=value]... [--report FILE.json]
     [--depth 8|16|32f] [--space srgb|p3|adobe|prophoto|rec2020|linear]
     [--threads N] [--memory MiB] [--cache DIR] [--cache-size MiB] [--progress]
     merges the frames; the format follows the file's ending: .tif .jpg .png .exr .hdr`,
-  batch: `rhizome batch DIR --out DIR [--resume] [--shard I/N] [--gap SECONDS]
+  look: `rhizome look list|show NAME
+    the looks that are built in; one of them, or of a file, as JSON`,
+  batch: `rhizome batch DIR --out DIR [--look NAME|FILE.json] [--amount 0..1.5]
+    [--resume] [--shard I/N] [--gap SECONDS]
     groups, merges, tones and delivers a whole folder, one line a stack; with --resume stacks whose
     file is there are skipped, and --shard is for one of N machines`,
 } as const;

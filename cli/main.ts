@@ -4,6 +4,7 @@ import { batch } from "./batch";
 import { group } from "./group";
 import { helpOf, type Command } from "./help";
 import { inspect } from "./inspect";
+import { look } from "./look";
 import { merge } from "./merge";
 import { recipe } from "./recipe";
 
@@ -13,10 +14,13 @@ const COMMANDS: Readonly<Record<Command, (args: string[]) => Promise<void>>> = {
   recipe,
   merge,
   batch,
+  look,
 };
 /** Errors of a wrong call; all others are of work that failed. */
 const WRONG_CALLS = [
   "usage",
+  "look-unknown",
+  "look-invalid",
   "setting-unknown",
   "kind-unknown",
   "recipe-invalid",

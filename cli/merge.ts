@@ -7,6 +7,7 @@ import { readFrames } from "./readFrames";
 import { deliverStack } from "../pipeline/deliverStack";
 import { nodeResultCache } from "../runtime/hosts/nodeResultCache";
 import type { Parts } from "../codecs/stream";
+import { lookOf } from "./look";
 import { reportOf } from "./report";
 import { writeWhole } from "../runtime/hosts/writeWhole";
 import { formatByEnding, OUTPUT_FORMAT_IDS, OUTPUT_FORMATS } from "../codecs/outputFormats";
@@ -18,6 +19,8 @@ export async function merge(args: string[]): Promise<void> {
     out: { type: "string" },
     recipe: { type: "string" },
     set: { type: "string", multiple: true },
+    look: { type: "string" },
+    amount: { type: "string" },
     report: { type: "string" },
     threads: { type: "string" },
     memory: { type: "string" },
@@ -34,6 +37,7 @@ export async function merge(args: string[]): Promise<void> {
   let r: Recipe = values.recipe ? await readRecipe(values.recipe) : defaultRecipe(values.as ?? "");
   if (values.as && values.as !== r.kind)
     throw usage(`the recipe is for a ${r.kind}, not a ${values.as}`);
+  r = (await lookOf(values))(r);
   r = withSetting(r, `deliver.format=${format}`);
   r = withSetting(r, `deliver.depth=${values.depth ?? OUTPUT_FORMATS[format].commandDepth}`);
   // a file without a curve of its own is linear unless another space is asked for

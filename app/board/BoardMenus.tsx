@@ -2,8 +2,11 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { clamp } from "../../core/math/clamp";
 import { ADJUSTMENT_GROUPS, ADJUSTMENT_GROUP_NAMES } from "../../pipeline/finish/adjustmentFields";
-import type { Part } from "../store/edit";
-import { LABELS, type Stack } from "../store/records";
+import type { Part } from "../store/applySettings";
+import type { Look } from "../../pipeline/looks/look";
+import type { ListedLook } from "../store/looks";
+import { LookDialog, type UsualFor } from "./LookDialog";
+import { LABELS, type Shoot, type Stack } from "../store/records";
 import { ActionMenu, type Action } from "../ui/ActionMenu";
 import { Button } from "../ui/Button";
 import { labelText, stars } from "./marks";
@@ -63,6 +66,10 @@ export interface BoardActions {
   /** the stack whose settings were copied */
   copied: Stack | undefined;
   applySettings: (parts: readonly Part[] | "all") => void;
+  looks: readonly ListedLook[];
+  usualLooks: Shoot["looks"];
+  applyLook: (look: Look, amount: number) => void;
+  setUsualLook: (kind: UsualFor, look: Look | undefined, amount: number) => void;
   groupAgain: () => void;
   /** all nested stacks are open; undefined where there are none */
   allOpen: boolean | undefined;
@@ -268,6 +275,7 @@ function MarkMenu({ actions: a }: { actions: BoardActions }) {
 }
 
 function SettingsMenu({ actions: a }: { actions: BoardActions }) {
+  const [isChoosing, setChoosing] = useState(false);
   const { copied, selection } = a;
   const canApply = copied !== undefined && selection.some((stack) => stack.id !== copied.id);
   const applied = ([part, text]: readonly [Part, string]): Action => ({
@@ -276,34 +284,46 @@ function SettingsMenu({ actions: a }: { actions: BoardActions }) {
     onSelect: () => a.applySettings([part]),
   });
   return (
-    <ActionMenu
-      name="Settings"
-      groups={[
-        {
-          actions: [
-            {
-              text: "Copy",
-              keys: "C",
-              disabled: selection.length !== 1,
-              onSelect: a.copySettings,
-            },
-          ],
-        },
-        {
-          heading: copied ? `Of ${copied.name}` : "Of the stack they are copied from",
-          actions: [
-            {
-              text: "Apply all",
-              keys: "Shift C",
-              disabled: !canApply,
-              onSelect: () => a.applySettings("all"),
-            },
-            ...PARTS.map(applied),
-            applied(SPOTS),
-          ],
-        },
-        { heading: "Of its finish", actions: GROUPS.map(applied) },
-      ]}
-    />
+    <>
+      <LookDialog
+        open={isChoosing}
+        onClose={() => setChoosing(false)}
+        looks={a.looks}
+        selected={selection.length}
+        usual={a.usualLooks}
+        onApply={a.applyLook}
+        onUsual={a.setUsualLook}
+      />
+      <ActionMenu
+        name="Settings"
+        groups={[
+          {
+            actions: [
+              {
+                text: "Copy",
+                keys: "C",
+                disabled: selection.length !== 1,
+                onSelect: a.copySettings,
+              },
+              { text: "Apply a look…", onSelect: () => setChoosing(true) },
+            ],
+          },
+          {
+            heading: copied ? `Of ${copied.name}` : "Of the stack they are copied from",
+            actions: [
+              {
+                text: "Apply all",
+                keys: "Shift C",
+                disabled: !canApply,
+                onSelect: () => a.applySettings("all"),
+              },
+              ...PARTS.map(applied),
+              applied(SPOTS),
+            ],
+          },
+          { heading: "Of its finish", actions: GROUPS.map(applied) },
+        ]}
+      />
+    </>
   );
 }

@@ -5,12 +5,15 @@ import { change, step } from "../store/changes";
 import { exclusively, type Writer } from "../store/exclusive";
 import { groupAgain } from "../store/bringIn";
 import { nameOf, newId } from "../store/arrange";
+import * as settings from "../store/applySettings";
 import * as edit from "../store/edit";
+import { LookSchema, MOST_AMOUNT } from "../../pipeline/looks/look";
 import { LABELS, type Frame, type Stack } from "../store/records";
 import { readBoard } from "../store/shoots";
 
 const ids = v.pipe(v.array(v.string()), v.minLength(1));
 const id = v.string();
+const lookAmount = v.pipe(v.number(), v.minValue(0), v.maxValue(MOST_AMOUNT));
 
 /** What the board can be asked to do. */
 export const EditSchema = v.variant("intent", [
@@ -49,9 +52,16 @@ export const EditSchema = v.variant("intent", [
     from: id,
     stacks: ids,
     parts: v.pipe(
-      v.array(v.picklist([...edit.PARTS, ...ADJUSTMENT_GROUP_NAMES, edit.HEALED_SPOTS])),
+      v.array(v.picklist([...settings.PARTS, ...ADJUSTMENT_GROUP_NAMES, settings.HEALED_SPOTS])),
       v.minLength(1),
     ),
+  }),
+  v.object({ intent: v.literal("look"), stacks: ids, look: LookSchema, amount: lookAmount }),
+  v.object({
+    intent: v.literal("usualLook"),
+    kind: v.picklist(["all", "bracket", "panorama", "focus"]),
+    look: v.optional(LookSchema),
+    amount: lookAmount,
   }),
   v.object({
     intent: v.literal("sets"),
@@ -142,13 +152,21 @@ export async function runEdit(
       case "unnest":
         return edit.unnest(arrangement, one(a.stack));
       case "layOn":
-        return edit.applySettings(
+        return settings.applySettings(
           arrangement,
           one(a.from),
-          a.parts.includes(edit.HEALED_SPOTS)
+          a.parts.includes(settings.HEALED_SPOTS)
             ? many(a.stacks).filter((stack) => sameCamera(frames, one(a.from), stack))
             : many(a.stacks),
           a.parts,
+        );
+      case "look":
+        return settings.applyLookTo(arrangement, many(a.stacks), a.look, a.amount);
+      case "usualLook":
+        return settings.setUsualLook(
+          board.shoot,
+          a.kind,
+          a.look && { look: a.look, amount: a.amount },
         );
       case "sets":
         return edit.fixedCount(arrangement, many(a.stacks), a.count);

@@ -1,6 +1,6 @@
-import type { Part } from "../store/edit";
-import { PARTS } from "../store/edit";
-import type { Frame, Stack } from "../store/records";
+import { PARTS, type Part } from "../store/applySettings";
+import type { ListedLook } from "../store/looks";
+import type { Frame, Shoot, Stack } from "../store/records";
 import type { BoardActions, FrameEdit } from "./BoardMenus";
 import type { EditRequest } from "./editAction";
 import type { Row } from "./filter";
@@ -16,6 +16,8 @@ interface Options {
   send: (request: EditRequest) => void;
   merge: (stacks: readonly Stack[]) => void;
   copied: Stack | undefined;
+  looks: readonly ListedLook[];
+  shoot: Shoot;
   onCopied: (stack: string) => void;
   onWrite: (written: { stack: string; what: Writing }) => void;
   onPeek: (peek: { stack: string; at: number }) => void;
@@ -85,6 +87,11 @@ export function useBoardEdits(options: Options): BoardEdits {
       const which: Part[] = parts === "all" ? [...PARTS] : [...parts];
       if (copied) all((list) => ({ intent: "layOn", from: copied.id, stacks: list, parts: which }));
     },
+    looks: options.looks,
+    usualLooks: options.shoot.looks,
+    applyLook: (look, amount) => all((list) => ({ intent: "look", stacks: list, look, amount })),
+    setUsualLook: (kind, look, amount) =>
+      send({ intent: "usualLook", kind, ...(look ? { look } : {}), amount }),
     groupAgain: () => send({ intent: "group", which: "untouched" }),
     allOpen: nested.length ? allOpen : undefined,
     openAll: () => onOpened(new Set(allOpen ? [] : nested)),

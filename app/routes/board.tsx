@@ -17,6 +17,7 @@ import { useSelection } from "../board/useSelection";
 import { BringInButtons, BringInPanel, DropArea } from "../shelf/BringInPanel";
 import { useBringIn } from "../shelf/useBringIn";
 import { historyOf } from "../store/changes";
+import { readLooks } from "../store/looks";
 import type { Frame, Stack } from "../store/records";
 import { readBoard, type BoardData } from "../store/shoots";
 import { Button } from "../ui/Button";
@@ -28,14 +29,19 @@ import { mergeInBackground } from "../work/stackWork";
 import type { Route } from "./+types/board";
 
 export async function clientLoader({ params }: Route.ClientLoaderArgs) {
-  return { board: await readBoard(params.shoot), history: await historyOf(params.shoot) };
+  const [board, history, { looks }] = await Promise.all([
+    readBoard(params.shoot),
+    historyOf(params.shoot),
+    readLooks(),
+  ]);
+  return { board, history, looks };
 }
 
 export const clientAction = async ({ request, params }: Route.ClientActionArgs) =>
   runBoardEdit(params.shoot, await request.json().catch(() => undefined));
 
 /** A shoot's stacks, one a row, in the order they were taken. */
-export default function Board({ loaderData: { board, history } }: Route.ComponentProps) {
+export default function Board({ loaderData: { board, history, looks } }: Route.ComponentProps) {
   const { shoot, stacks, loose } = board;
   const work = useBringIn(shoot.id);
   const navigate = useNavigate();
@@ -66,6 +72,8 @@ export default function Board({ loaderData: { board, history } }: Route.Componen
     send,
     merge,
     copied: stacks.find((stack) => stack.id === copiedId),
+    looks,
+    shoot,
     onCopied: setCopied,
     onWrite: setWritten,
     onPeek: setPeek,

@@ -2,6 +2,7 @@ import { ProgressBar } from "../ui/ProgressBar";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { READABLE } from "../../codecs/inputFormats";
 import { Button } from "../ui/Button";
+import { FileButtons } from "../ui/FileButtons";
 import { NamingField } from "./NamingField";
 import { Picture } from "../ui/Picture";
 import type { BringInState } from "../store/bringIn";
@@ -15,46 +16,22 @@ export function BringInButtons({
   onFiles: (files: File[]) => void;
   busy: boolean;
 }) {
-  const files = useRef<HTMLInputElement>(null);
-  const folder = useRef<HTMLInputElement>(null);
-  const taken = (input: HTMLInputElement): void => {
-    onFiles([...(input.files ?? [])]);
-    input.value = "";
-  };
   return (
     <>
       <NamingField />
-      <Button
-        disabled={busy}
-        onClick={() => files.current!.click()}
-        hint={`${READABLE}, or a zip of them; as many as you like`}
-      >
-        Bring in files
-      </Button>
-      <Button
-        className="max-lg:hidden"
-        disabled={busy}
-        onClick={() => folder.current!.click()}
-        hint="A folder with all below it"
-      >
-        Bring in a folder
-      </Button>
-      <input
-        ref={files}
-        type="file"
-        multiple
-        aria-label="Files to bring in"
-        className="hidden"
-        onChange={(e) => taken(e.target)}
-      />
-      <input
-        ref={folder}
-        type="file"
-        multiple
-        aria-label="Folder to bring in"
-        className="hidden"
-        {...{ webkitdirectory: "" }}
-        onChange={(e) => taken(e.target)}
+      <FileButtons
+        files={{
+          text: "Bring in files",
+          hint: `${READABLE}, or a zip of them; as many as you like`,
+          name: "Files to bring in",
+        }}
+        folder={{
+          text: "Bring in a folder",
+          hint: "A folder with all below it",
+          name: "Folder to bring in",
+        }}
+        isBusy={busy}
+        onFiles={onFiles}
       />
     </>
   );

@@ -4,7 +4,6 @@ import {
   cut,
   fixedCount,
   join,
-  applySettings,
   leaveOut,
   mark,
   moveFrames,
@@ -15,6 +14,7 @@ import {
   type Arrangement,
   type Edit,
 } from "./edit";
+import { applySettings } from "./applySettings";
 import type { Stack, Take } from "./records";
 
 let n = 0;

@@ -15,7 +15,7 @@ import { Evidence } from "./evidence/Evidence";
 import { PicturePane } from "./picture/PicturePane";
 import { useRecord, useSession, useUnsaved, useView, useWorkspace } from "./state/workspace";
 import { LookNumbers } from "../looks/LookNumbers";
-import { triedLooks } from "./actions/looks";
+import { triedLooks } from "../looks/tried";
 import { TryingPanel } from "./looks/TryingPanel";
 import { TryingPictures } from "./looks/TryingPictures";
 import type { View } from "./state/view";

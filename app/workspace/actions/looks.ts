@@ -1,33 +1,11 @@
 import { applyLook } from "../../../pipeline/looks/applyLook";
 import { MOST_AMOUNT, type Look } from "../../../pipeline/looks/look";
-import type { ListedLook } from "../../store/looks";
-import { CELLS, type TriedLook } from "../../looks/LookGrid";
+import { AS_IT_IS, triedLooks } from "../../looks/tried";
 import type { Workspace } from "../state/workspace";
 import { changeTakes, type TakeHands } from "./takes";
 
-/** The picture without any look, among those that are tried. */
-export const AS_IT_IS = "as it is";
-
+/** How far one step of a key goes. */
 const STEP = 0.05;
-
-/** Every look with the amount it is tried with, the picture as it is first. */
-export const triedLooks = (
-  looks: readonly ListedLook[],
-  amounts: Readonly<Record<string, number>>,
-): TriedLook[] => [
-  { id: AS_IT_IS, name: "As it is", amount: 1 },
-  ...looks.map(({ id, look }) => ({ id, name: look.name, look, amount: amounts[id] ?? 1 })),
-];
-
-/** Those that are seen at once: the page of the chosen one. */
-export function pageOf(tried: readonly TriedLook[], chosen: string): TriedLook[] {
-  const at = Math.max(
-    0,
-    tried.findIndex(({ id }) => id === chosen),
-  );
-  const first = Math.floor(at / CELLS) * CELLS;
-  return tried.slice(first, first + CELLS);
-}
 
 /** Begins or ends trying looks on. */
 export const toggleTrying = ({ view }: Workspace): void =>

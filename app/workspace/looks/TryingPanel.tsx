@@ -6,14 +6,8 @@ import { addLooks, updateLook } from "../../store/looks";
 import { Button } from "../../ui/Button";
 import { NumberSlider } from "../../ui/NumberSlider";
 import { WordField } from "../../ui/WordField";
-import {
-  applyAsNewTake,
-  applyChosen,
-  AS_IT_IS,
-  setAmount,
-  toggleTrying,
-  triedLooks,
-} from "../actions/looks";
+import { applyAsNewTake, applyChosen, setAmount, toggleTrying } from "../actions/looks";
+import { AS_IT_IS, triedLooks } from "../../looks/tried";
 import type { View } from "../state/view";
 import { useRecipe, useRecord, useWorkspace } from "../state/workspace";
 

@@ -1,5 +1,6 @@
 import { LookGrid } from "../../looks/LookGrid";
-import { applyChosen, pageOf, setAmount, triedLooks } from "../actions/looks";
+import { applyChosen, setAmount } from "../actions/looks";
+import { pageOf, triedLooks } from "../../looks/tried";
 import type { View } from "../state/view";
 import { useRecipe, useRecord, useSession, useWorkspace } from "../state/workspace";
 
