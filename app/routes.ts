@@ -5,6 +5,7 @@ export default [
   route("shoots", "routes/shoots.tsx"),
   route("shoots/:shoot", "routes/board.tsx"),
   route("shoots/:shoot/:stack", "routes/workspace.tsx"),
+  route("shoots/:shoot/:stack/compare", "routes/compare.tsx"),
   route("looks", "routes/looks.tsx"),
   route("camera", "routes/camera.tsx"),
   route("*", "routes/missing.tsx"),

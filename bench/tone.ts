@@ -12,7 +12,7 @@ import { apply } from "../core/math/matrix3";
 import { fromWorking, toWorking } from "../core/colour/spaces";
 import { Heap } from "../kernels/heap";
 import { defaultRecipe } from "../pipeline/recipe/recipe";
-import { brightnessAndContrast, tmqi } from "./tmqi";
+import { brightnessAndContrast, tmqi } from "../core/tone/tmqi";
 import { DECODED, illuminate, toJpeg } from "./photographScene";
 
 const WIDTH = 1200;

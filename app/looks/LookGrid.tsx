@@ -4,7 +4,7 @@ import { MOST_AMOUNT, type Look } from "../../pipeline/looks/look";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { StackSession } from "../work/session";
 import type { View } from "../work/sessionState";
-import { pictureNumbers, type PictureNumbers } from "./pictureNumbers";
+import { pictureNumbers, type PictureNumbers } from "../../core/tone/pictureNumbers";
 
 /** A look as it is tried; without one the picture is as it is. */
 export interface TriedLook {

@@ -1,6 +1,6 @@
 import { signed } from "../ui/format";
 import type { TriedLook } from "./LookGrid";
-import type { PictureNumbers } from "./pictureNumbers";
+import type { PictureNumbers } from "../../core/tone/pictureNumbers";
 
 const percent = (share: number): string => (share * 100).toFixed(1);
 

@@ -6,7 +6,7 @@ import { ProgressBar } from "../ui/ProgressBar";
 import { AS_IT_IS, pageOf, triedLooks } from "./tried";
 import { LookGrid } from "./LookGrid";
 import { LookNumbers } from "./LookNumbers";
-import type { PictureNumbers } from "./pictureNumbers";
+import type { PictureNumbers } from "../../core/tone/pictureNumbers";
 import { useOpenedStack } from "./useOpenedStack";
 
 /** The looks on a result of the user's own, several at a time. */

@@ -18,6 +18,7 @@ import { finishStep } from "../../pipeline/finish/step";
 import { plain, type Scene } from "../../pipeline/merge/scene";
 import { toneOf, weighsNoise, type Recipe } from "../../pipeline/recipe/recipe";
 import { toneStep, type AllocatedField } from "../../pipeline/tone/step";
+import type { JudgedPicture } from "../../pipeline/tone/tasks";
 import type { Tasks } from "../../pipeline/worker/tasks";
 import { leaseOf, type Lease } from "../../runtime/lease";
 import { LeaseCache } from "../../runtime/leaseCache";
@@ -177,6 +178,19 @@ export class SceneDrawing {
       { scratch: width * height * 4 + (1 << 18), priority: "screen" },
     );
     return { pixels: new Uint8ClampedArray(pixels.buffer), width, height };
+  }
+
+  /** Measures a picture at a size against the scene that it shows. */
+  async judge(
+    scene: Scene,
+    part: Rectangle,
+    scale: number,
+    drawing: Drawing,
+  ): Promise<JudgedPicture> {
+    const far = Math.min(scale, REDUCED_BELOW / 2);
+    const smaller = await this.reducedPart(scene, part, far);
+    const { pixels } = await this.draw(scene, part, far, drawing);
+    return pool().run("judgePicture", { scene: plain(smaller), pixels }, { priority: "screen" });
   }
 
   private piecesOf(scene: Scene): Pieces {

@@ -19,6 +19,7 @@ import { sceneKey } from "../../pipeline/keys";
 import { keptRegion } from "../../pipeline/edges/keptRegion";
 import { emptyIs, emptyShare, type EdgesSettings } from "../../pipeline/edges/step";
 import { placeTie } from "../../pipeline/panorama/placeTie";
+import type { JudgedPicture } from "../../pipeline/tone/tasks";
 import { toneSuspects } from "../../pipeline/tone/suspects";
 import type { MaskStyle } from "../../core/finish/paintMask";
 import type { Likeness } from "../../core/finish/part";
@@ -386,6 +387,29 @@ export class StackSession {
     this.seen();
     if (histogram) this.set({ goesOut: histogram });
     return { ...picture, region: scaled(part, by), sharp: r.zoom <= 1.01 / by };
+  }
+
+  /** The whole picture in numbers, and how well it shows its scene. @param longEdge  px it is seen at */
+  judge(recipe: Recipe, longEdge = 720): Promise<JudgedPicture | undefined> {
+    const scene = this.scenes.preview;
+    const by = this.state.preview?.downscale ?? 1;
+    const region = this.keptOf(recipe.edges)?.region;
+    const part = scene && region && partIn(scene, region, by);
+    if (!part) return Promise.resolve(undefined);
+    return this.readers.note(
+      this.retouched(scene, recipe, async (shown, toned) => {
+        const { field } = await this.drawing.field(toned, recipe);
+        return this.drawing.judge(shown, part, longEdge / Math.max(part.width, part.height), {
+          field,
+          settings: renderSettings(recipe, "srgb"),
+          finish: await this.drawing.finish(toned, recipe, this.state.size),
+          size: this.state.size,
+          clipped: false,
+          measured: false,
+          into: undefined,
+        });
+      }),
+    );
   }
 
   /** A part of a frame, as its own file shows it and not with the recipe's tone. */

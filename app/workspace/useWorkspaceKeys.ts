@@ -4,7 +4,14 @@ import { startDelivery } from "./actions/deliver";
 import { compareNext, toggleMap, toggleTool, zoomTo } from "./actions/look";
 import { nextMaskStyle, walkParts } from "./actions/parts";
 import { showTies } from "./actions/panorama";
-import { keepAsNew, newTake, openTakeAt, updateTake, type TakeHands } from "./actions/takes";
+import {
+  compareTakes,
+  keepAsNew,
+  newTake,
+  openTakeAt,
+  updateTake,
+  type TakeHands,
+} from "./actions/takes";
 import { CELLS } from "../looks/LookGrid";
 import { applyAsNewTake, applyChosen, stepAmount, stepLook, toggleTrying } from "./actions/looks";
 import { acceptSuspect, fixSuspect, walkSuspects } from "./actions/suspects";
@@ -49,6 +56,7 @@ export const WORKSPACE_KEYS = [
   ["Enter", "Finish: a shape of usual size, with its tool in hand"],
   ["Alt 1 to 9", "Open a take"],
   ["Alt N", "New take from this one"],
+  ["Alt C", "Compare takes, frames, looks and stacks"],
   ["Alt U, Alt K", "Changes: update the take, or keep them as a new one"],
   ["Z", "Try looks on"],
   ["\u2191 \u2193, \u2190 \u2192", "Looks: step through them; how far the chosen one goes"],
@@ -92,6 +100,7 @@ function takeKeys(hands: TakeHands): Keys {
     ...Object.fromEntries(numbered),
     "Alt+n": () => void newTake(hands, "this"),
     "Alt+k": () => void keepAsNew(hands),
+    "Alt+c": () => compareTakes(hands),
     "Alt+u": () => updateTake(hands.workspace),
   };
 }

@@ -9,7 +9,21 @@ import { haloSuspects } from "../../core/suspects/haloSuspects";
 import { sceneStatistics } from "../../core/tone/sceneStatistics";
 import { basisBytes, fillBlack, toneBasis } from "../../core/tone/toneBasis";
 import { floorGrid, reduceToGrid, type ToneGrid } from "../../core/tone/toneGrid";
+import { luminance } from "../../core/colour/luminance";
+import {
+  detailNumbers,
+  lightnessOf,
+  pictureNumbers,
+  type DetailNumbers,
+  type PictureNumbers,
+} from "../../core/tone/pictureNumbers";
+import { tmqi } from "../../core/tone/tmqi";
 import type { StepContext } from "../stepContext";
+
+/** A picture in numbers, with how well it shows its scene (TMQI, 0 to 1). */
+export interface JudgedPicture extends PictureNumbers, DetailNumbers {
+  tmqi: number;
+}
 
 /** What toning asks of a worker. */
 export const toneTasks = {
@@ -42,6 +56,26 @@ export const toneTasks = {
   ): ToneField {
     heap.ensure(a.at + toneFieldBytes(a.grid));
     return toneField(heap, a.grid, a.basis, a.settings, a.at);
+  },
+
+  /** Measures a picture against the scene that it shows, both at one size. */
+  judgePicture(
+    { heap }: StepContext,
+    { scene, pixels }: { scene: Accumulator; pixels: Uint8ClampedArray },
+  ): JudgedPicture {
+    const { width, height, ptr, planeBytes } = scene;
+    const n = width * height;
+    heap.ensure(ptr + planeBytes * 3);
+    const [r, g, b] = [0, 1, 2].map((c) => heap.f32(ptr + c * planeBytes, n));
+    const light = Float64Array.from({ length: n }, (_, i) =>
+      Math.max(0, luminance(r![i]!, g![i]!, b![i]!)),
+    );
+    const lightness = lightnessOf(pixels);
+    return {
+      ...pictureNumbers(pixels),
+      ...detailNumbers(lightness, width, height),
+      tmqi: tmqi(light, lightness, width, height).quality,
+    };
   },
 
   statistics({ heap }: StepContext, a: { grid: ToneGrid }) {

@@ -39,9 +39,8 @@ export function changedSince(
   take: string,
   recipe: Recipe,
 ): Recipe | undefined {
-  if (opened?.take !== take) return undefined;
-  const isSame = JSON.stringify(opened.recipe) === JSON.stringify(recipe);
-  return isSame ? undefined : opened.recipe;
+  const was = opened[take];
+  return JSON.stringify(was) === JSON.stringify(recipe) ? undefined : was;
 }
 
 /** Begins a take with the recipe as it is on screen, or with the settings a stack begins with. */
@@ -73,11 +72,17 @@ export function keepAsNew(hands: TakeHands): Promise<void> {
 
 /** Confirms what was changed: it is what this take goes back to from now on. */
 export function updateTake({ record, recipe, view }: Workspace): void {
-  view.setState({ opened: { take: record().take.id, recipe: recipe() } });
+  view.setState(({ opened }) => ({ opened: { ...opened, [record().take.id]: recipe() } }));
 }
 
 /** Opens the take at a place of the list, counted from 1. */
 export function openTakeAt(hands: TakeHands, place: number): void {
   const take = hands.workspace.record().takes[place - 1];
   if (take) openTake(hands, take.id);
+}
+
+/** Lays the open take beside others. */
+export function compareTakes({ workspace, navigate }: TakeHands): void {
+  const { shoot, stack, take } = workspace.record();
+  void navigate(`/shoots/${shoot.id}/${stack.id}/compare?take=${take.id}`);
 }

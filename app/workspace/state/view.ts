@@ -7,7 +7,7 @@ import type { AdjustmentGroup } from "../../../pipeline/finish/adjustmentFields"
 import type { MapKind } from "../../../core/maps/maps";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
 import type { StepName } from "../../../pipeline/registry";
-import type { PictureNumbers } from "../../looks/pictureNumbers";
+import type { PictureNumbers } from "../../../core/tone/pictureNumbers";
 import type { Overlay } from "../picture/cropShape";
 import type { Size, Viewport } from "../picture/viewport";
 import type { Area } from "../picture/area";
@@ -80,8 +80,8 @@ export interface View {
         numbers: Readonly<Record<string, PictureNumbers>>;
       }
     | undefined;
-  /** the take that is open, and its recipe when it was opened or last confirmed */
-  opened: { take: string; recipe: Recipe } | undefined;
+  /** the recipe of each take when it was opened first, or last confirmed, by its id */
+  opened: Readonly<Record<string, Recipe>>;
   /** radius of what one paints with, in shares of the picture's width */
   brush: number;
   /** radius of what one repairs with, in shares of the picture's width */
@@ -124,7 +124,7 @@ export const createView = (size: Size): StoreApi<View> =>
     without: undefined,
     stroke: { softness: 0.5, flow: 1, edgeAware: true },
     trying: undefined,
-    opened: undefined,
+    opened: {},
     repair: undefined,
     repairKind: "heal",
     brush: 0.03,

@@ -8,6 +8,7 @@ import { WordField } from "../../ui/WordField";
 import {
   changedSince,
   changeTakes,
+  compareTakes,
   keepAsNew,
   newTake,
   openTake,
@@ -41,6 +42,14 @@ export function Takes() {
           onClick={() => toggleTrying(workspace)}
         >
           Looks
+        </Button>
+        <Button
+          variant="plain"
+          className="h-7 px-2"
+          hint="This take with another, a frame, a look or another stack (Alt C)"
+          onClick={() => compareTakes(hands)}
+        >
+          Compare
         </Button>
         <Toolbar.Root aria-label="New takes">
           <ActionMenu
@@ -85,7 +94,7 @@ function useOpened(open: Take): void {
   const { view } = useWorkspace();
   useEffect(() => {
     view.setState(({ opened }) =>
-      opened?.take === open.id ? {} : { opened: { take: open.id, recipe: open.recipe } },
+      opened[open.id] ? {} : { opened: { ...opened, [open.id]: open.recipe } },
     );
   }, [view, open]);
 }
