@@ -96,6 +96,41 @@ const VIEWS = {
     await page.locator('canvas[data-sharp="true"]').waitFor();
     await drawn();
   },
+  repair: async () => {
+    await openStack(1);
+    await node(/Repair/).click();
+    await page.keyboard.press("h");
+    const box = await page.locator("canvas").first().boundingBox();
+    const at = (x, y) => {
+      const height = (box.width * 2) / 3;
+      return [box.x + box.width * x, box.y + (box.height - height) / 2 + height * y];
+    };
+    for (const [x, y] of [
+      [0.2, 0.35],
+      [0.42, 0.66],
+      [0.6, 0.12],
+    ]) {
+      await page.mouse.click(...at(x, y));
+      await drawn();
+    }
+    await page.getByText(/px away, found/).waitFor();
+    await page.mouse.move(4, 4);
+    await drawn();
+  },
+  looks: async () => {
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("z");
+    await page.keyboard.press("ArrowDown");
+    await page.locator("canvas[data-drawn]").nth(5).waitFor();
+    await page.getByRole("row", { name: /After sunset/ }).waitFor();
+  },
+  compare: async () => {
+    await page.keyboard.press("Shift+Enter");
+    await page.getByRole("button", { name: "Clear rooms", pressed: true }).waitFor();
+    await page.keyboard.press("Alt+c");
+    await page.locator('canvas[data-drawn="2"]').waitFor();
+    await page.getByRole("row", { name: /TMQI 0.* 0/ }).waitFor();
+  },
   prepare: async () => {
     await openStack(3);
     await node(/Prepare/).click();

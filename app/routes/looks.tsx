@@ -5,15 +5,9 @@ import { looksOf } from "../looks/files";
 import { LookList } from "../looks/LookList";
 import { TriedOnStack } from "../looks/TriedOnStack";
 import { AS_IT_IS } from "../looks/tried";
-import {
-  addLooks,
-  deleteLook,
-  readLooks,
-  restoreLook,
-  updateLook,
-  type OwnLook,
-} from "../store/looks";
+import { addLooks, deleteLook, readLooks, restoreLook, updateLook } from "../store/looks";
 import { mergedStacks } from "../store/mergedStacks";
+import type { OwnLook } from "../store/records";
 import { readStack } from "../store/shoots";
 import { Button } from "../ui/Button";
 import { FileButtons } from "../ui/FileButtons";

@@ -1,8 +1,7 @@
 import { openDB, type DBSchema, type IDBPDatabase } from "idb";
 import { RhizomeError } from "../../core/error";
 import type { FrameSignature } from "../../core/grouping/signature";
-import type { Frame, HistoryEntry, Result, Shoot, Stack, Take } from "./records";
-import type { OwnLook } from "./looks";
+import type { Frame, HistoryEntry, OwnLook, Result, Shoot, Stack, Take } from "./records";
 import { keepPatches, nameMadeManually } from "./migrations";
 
 export interface Schema extends DBSchema {

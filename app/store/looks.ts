@@ -1,20 +1,12 @@
 import * as v from "valibot";
 import { BUILT_IN_LOOKS } from "../../pipeline/looks/builtIn";
-import { LookSchema, type Look } from "../../pipeline/looks/look";
+import type { Look } from "../../pipeline/looks/look";
 import { RhizomeError } from "../../core/error";
 import { db, storageError } from "./db";
 import { exclusively } from "./exclusive";
 import { goodRecords, type BadRecord } from "./goodRecords";
+import { OwnLookSchema, type OwnLook } from "./records";
 import { tellTabs } from "./tabs";
-
-const OwnLookSchema = v.object({
-  id: v.string(),
-  /** when it was kept first; looks stand in this order */
-  at: v.number(),
-  look: LookSchema,
-});
-/** A look of the user's own as it is stored. */
-export type OwnLook = v.InferOutput<typeof OwnLookSchema>;
 
 /** A look as it is listed. */
 export interface ListedLook {

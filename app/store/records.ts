@@ -97,6 +97,15 @@ export const ResultSchema = v.object({
 });
 export type Result = v.InferOutput<typeof ResultSchema>;
 
+/** A look of the user's own. */
+export const OwnLookSchema = v.object({
+  id: v.string(),
+  /** when it was kept first; looks stand in this order */
+  at: v.number(),
+  look: LookSchema,
+});
+export type OwnLook = v.InferOutput<typeof OwnLookSchema>;
+
 /**
  * What can be undone: records of these stores. Originals, thumbnails and results are never changed,
  * only added.
