@@ -200,3 +200,54 @@ test("a window of what a repair reads gives the bytes of the whole", () => {
         );
   }
 });
+
+test.each(["heal", "fill"] as const)("%s leaves no step on a slope of light", (kind) => {
+  const light = (x: number, y: number): number => 0.2 * 2 ** (x / 90 + y / 120);
+  const scene = litScene(W, H, (x, y) => [light(x, y), light(x, y), light(x, y)]);
+  spoil(scene, 4);
+  apply(scene, repairOf({ kind }));
+  expect(worstError(scene, light)).toBeLessThan(kind === "heal" ? 0.02 : 0.25);
+  // just inside and just outside are as bright
+  let step = 0;
+  let count = 0;
+  for (let angle = 0; angle < 2 * Math.PI; angle += 0.1) {
+    const at = (radius: number): number => {
+      const x = Math.round(W / 2 + radius * Math.cos(angle));
+      const y = Math.round(H / 2 + radius * Math.sin(angle));
+      return Math.log2(scene.planes.colours[0][y * W + x]! / light(x, y));
+    };
+    step += Math.abs(at(9) - at(16));
+    count++;
+  }
+  expect(step / count).toBeLessThan(0.08);
+});
+
+test("a repair at half the size is the repair at full size made smaller", () => {
+  const rnd = random(21);
+  const grain = Array.from({ length: W * H }, () => 1 + 0.3 * (rnd() - 0.5));
+  const light = (x: number, y: number): number =>
+    (x + 0.4 * y > 160 ? 0.8 : 0.1) * (1 + 0.3 * Math.sin(x / 9)) * grain[(y >> 2) * W + (x >> 2)]!;
+  const full = litScene(W, H, (x, y) => [light(x, y), light(x, y), light(x, y)]);
+  const half = litScene(W / 2, H / 2, (x, y) => {
+    const mean =
+      [0, 1]
+        .flatMap((v) => [0, 1].map((u) => light(2 * x + u, 2 * y + v)))
+        .reduce((a, b) => a + b) / 4;
+    return [mean, mean, mean];
+  });
+  const repair = repairOf({ source: { dx: -40 / W, dy: 20 / H } });
+  apply(full, repair);
+  apply(half, repair);
+  let squares = 0;
+  let count = 0;
+  for (let y = 0, i = 0; y < H / 2; y++)
+    for (let x = 0; x < W / 2; x++, i++) {
+      if (!isIn(2 * x + 0.5, 2 * y + 0.5)) continue;
+      const at = 2 * y * W + 2 * x;
+      const [plane] = full.planes.colours;
+      const mean = (plane[at]! + plane[at + 1]! + plane[at + W]! + plane[at + W + 1]!) / 4;
+      squares += (Math.sqrt(mean) - Math.sqrt(half.planes.colours[0][i]!)) ** 2;
+      count++;
+    }
+  expect(-10 * Math.log10(squares / count)).toBeGreaterThan(30);
+});

@@ -7,7 +7,8 @@ import {
 } from "../panorama/fill/fillUncovered";
 import { planeBytesOf, type Accumulator } from "../raster/accumulator";
 import type { Rectangle } from "../raster/largestRectangle";
-import type { ScenePlanes } from "./logWindow";
+import { borderLight } from "./borderLight";
+import { LogScale, type ScenePlanes } from "./logWindow";
 import { boundsOf, halfWidth, type PlacedShape } from "./repair";
 import { depthInside } from "./repairMask";
 
@@ -21,6 +22,13 @@ const PATCHWORK_EDGE = 400;
 /** px round a shape that patches come from, in half-widths; and at least, px. */
 const SURROUND = 2.2;
 const LEAST_SURROUND = 48;
+/** Cells over which what was made up goes over into the picture, and how far out that ends. */
+const BLENDED_CELLS = 2;
+const BLEND_ENDS = 2.5;
+/** Steps of light that nobody sees. */
+const LEAST_STEP_EV = 1e-4;
+/** Cells round a shape that are written back. */
+const RIM_CELLS = 3;
 /** What the fill calls covered; covered, but no place to take from; and empty. */
 const FREE = 1;
 const KEPT = 0.75;
@@ -98,7 +106,9 @@ export function fill(
   const placed = patchworkAt(at, region, PATCHWORK_EDGE);
   makePatchwork(heap, copy, placed);
   fillRows(heap, copy, placed, 0, region.height);
-  putBack(heap, planes, region, depth, copy, (3 * region.width) / placed.width);
+  const cell = region.width / placed.width;
+  evenOut(heap, copy, depth, cell, new LogScale(planes.meanLight(region)));
+  putBack(heap, planes, region, depth, copy, RIM_CELLS * cell);
   heap.release(mark);
 }
 
@@ -126,6 +136,26 @@ function copied(
       else to[3]![i] = !free || within(free, region.x + x, region.y + y) ? FREE : KEPT;
     }
   return copy;
+}
+
+/** Brings what was made up into the light round it. */
+function evenOut(
+  heap: Heap,
+  { ptr, planeBytes, width, height }: Accumulator,
+  depth: Float32Array,
+  cell: number,
+  scale: LogScale,
+): void {
+  for (let c = 0; c < 3; c++) {
+    const plane = heap.f32(ptr + c * planeBytes, width * height);
+    const value = plane.map((light) => scale.of(light));
+    const light = borderLight(value, depth, width, height, cell);
+    for (let i = 0; i < value.length; i++) {
+      const share = Math.min(1, (depth[i]! / cell + BLEND_ENDS) / BLENDED_CELLS);
+      if (share > 0 && Math.abs(light[i]!) > LEAST_STEP_EV)
+        plane[i] = scale.light(value[i]! + share * light[i]!);
+    }
+  }
 }
 
 /** Writes what was made up, with the rim over which it goes over into the picture. */
