@@ -1,4 +1,3 @@
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { clamp } from "../../core/math/clamp";
 import { ADJUSTMENT_GROUPS, ADJUSTMENT_GROUP_NAMES } from "../../pipeline/finish/adjustmentFields";
@@ -9,6 +8,7 @@ import { LookDialog, type UsualFor } from "./LookDialog";
 import { LABELS, type Shoot, type Stack } from "../store/records";
 import { ActionMenu, type Action } from "../ui/ActionMenu";
 import { Button } from "../ui/Button";
+import { SmallDialog } from "../ui/SmallDialog";
 import { labelText, stars } from "./marks";
 
 const KINDS = [
@@ -207,41 +207,32 @@ function SetsDialog({
     onCut(count);
   };
   return (
-    <Dialog.Root open={open} onOpenChange={(to) => !to && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed left-1/2 top-1/3 z-50 w-72 -translate-x-1/2 rounded border border-line bg-panel p-4 shadow-lg"
-        >
-          <Dialog.Title className="mb-3 font-semibold">Cut into sets</Dialog.Title>
-          <form
-            className="flex items-center gap-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              cut();
-            }}
-          >
-            <label className="flex grow items-center gap-2">
-              <span className="grow text-quiet">Frames a set</span>
-              <input
-                type="number"
-                min={1}
-                max={MOST_FRAMES}
-                value={count}
-                onChange={(e) =>
-                  setCount(clamp(Math.round(Number(e.target.value)) || 1, 1, MOST_FRAMES))
-                }
-                className="h-7 w-14 rounded border border-line bg-track px-1 text-right"
-              />
-            </label>
-            <Button variant="accent" type="submit">
-              Cut
-            </Button>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <SmallDialog title="Cut into sets" open={open} onClose={onClose} width={288}>
+      <form
+        className="flex items-center gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          cut();
+        }}
+      >
+        <label className="flex grow items-center gap-2">
+          <span className="grow text-quiet">Frames a set</span>
+          <input
+            type="number"
+            min={1}
+            max={MOST_FRAMES}
+            value={count}
+            onChange={(e) =>
+              setCount(clamp(Math.round(Number(e.target.value)) || 1, 1, MOST_FRAMES))
+            }
+            className="h-7 w-14 rounded border border-line bg-track px-1 text-right"
+          />
+        </label>
+        <Button variant="accent" type="submit">
+          Cut
+        </Button>
+      </form>
+    </SmallDialog>
   );
 }
 

@@ -1,9 +1,9 @@
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { MOST_AMOUNT, type Look } from "../../pipeline/looks/look";
 import type { ListedLook } from "../store/looks";
 import type { Shoot } from "../store/records";
 import { Button } from "../ui/Button";
+import { SmallDialog } from "../ui/SmallDialog";
 import { Menu } from "../ui/Menu";
 import { NumberSlider } from "../ui/NumberSlider";
 import { counted } from "../ui/format";
@@ -40,72 +40,61 @@ export function LookDialog(props: Props) {
   const now = usual?.[kind];
   if (!look) return null;
   return (
-    <Dialog.Root open={open} onOpenChange={(to) => !to && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ground/70" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed left-1/2 top-1/4 z-50 w-96 -translate-x-1/2 rounded border border-line bg-panel p-4 shadow-lg"
+    <SmallDialog title="Apply a look" open={open} onClose={onClose} width={384}>
+      <Menu
+        label="Look"
+        name="Look"
+        hint={look.note || "Tone, finish and parts under a name."}
+        value={chosen}
+        options={looks.map(({ id, look: { name } }) => ({ value: id, text: name }))}
+        onChange={setChosen}
+      />
+      <NumberSlider
+        label="Amount"
+        hint="How far the look goes: beyond 100 % further than it was made."
+        unit="%"
+        shown={(v) => String(Math.round(v * 100))}
+        parse={(n) => n / 100}
+        min={0}
+        max={MOST_AMOUNT}
+        step={0.05}
+        reset={1}
+        value={amount}
+        onChange={setAmount}
+        onCommit={setAmount}
+      />
+      <div className="mt-3 flex justify-end">
+        <Button
+          variant="accent"
+          disabled={!selected}
+          onClick={() => {
+            onClose();
+            onApply(look, amount);
+          }}
         >
-          <Dialog.Title className="mb-3 font-semibold">Apply a look</Dialog.Title>
-          <Menu
-            label="Look"
-            name="Look"
-            hint={look.note || "Tone, finish and parts under a name."}
-            value={chosen}
-            options={looks.map(({ id, look: { name } }) => ({ value: id, text: name }))}
-            onChange={setChosen}
-          />
-          <NumberSlider
-            label="Amount"
-            hint="How far the look goes: beyond 100 % further than it was made."
-            unit="%"
-            shown={(v) => String(Math.round(v * 100))}
-            parse={(n) => n / 100}
-            min={0}
-            max={MOST_AMOUNT}
-            step={0.05}
-            reset={1}
-            value={amount}
-            onChange={setAmount}
-            onCommit={setAmount}
-          />
-          <div className="mt-3 flex justify-end">
-            <Button
-              variant="accent"
-              disabled={!selected}
-              onClick={() => {
-                onClose();
-                onApply(look, amount);
-              }}
-            >
-              Apply to {counted(selected, "stack")}
-            </Button>
-          </div>
-          <div className="mt-4 border-t border-line pt-3">
-            <h3 className="mb-1 font-semibold">New stacks of this shoot</h3>
-            <Menu
-              label="Kind"
-              name="Kind of new stacks"
-              hint="Which new stacks begin with a look."
-              value={kind}
-              options={[...KINDS]}
-              onChange={(to) => setKind(to as UsualFor)}
-            />
-            <p className="py-1 text-[12px] text-quiet" data-testid="usual look">
-              {now
-                ? `Begin with ${now.look.name}, ${Math.round(now.amount * 100)}\u00a0%`
-                : "Begin without a look"}
-            </p>
-            <div className="flex justify-end gap-2">
-              {now && (
-                <Button onClick={() => onUsual(kind, undefined, 1)}>Begin without one</Button>
-              )}
-              <Button onClick={() => onUsual(kind, look, amount)}>Begin with this look</Button>
-            </div>
-          </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+          Apply to {counted(selected, "stack")}
+        </Button>
+      </div>
+      <div className="mt-4 border-t border-line pt-3">
+        <h3 className="mb-1 font-semibold">New stacks of this shoot</h3>
+        <Menu
+          label="Kind"
+          name="Kind of new stacks"
+          hint="Which new stacks begin with a look."
+          value={kind}
+          options={[...KINDS]}
+          onChange={(to) => setKind(to as UsualFor)}
+        />
+        <p className="py-1 text-[12px] text-quiet" data-testid="usual look">
+          {now
+            ? `Begin with ${now.look.name}, ${Math.round(now.amount * 100)}\u00a0%`
+            : "Begin without a look"}
+        </p>
+        <div className="flex justify-end gap-2">
+          {now && <Button onClick={() => onUsual(kind, undefined, 1)}>Begin without one</Button>}
+          <Button onClick={() => onUsual(kind, look, amount)}>Begin with this look</Button>
+        </div>
+      </div>
+    </SmallDialog>
   );
 }

@@ -1,5 +1,14 @@
 import type { Locator } from "playwright-core";
-import { eventually, merged, openDemoStack, saved, settled, start, type Running } from "./harness";
+import {
+  eventually,
+  fingerprint,
+  merged,
+  openDemoStack,
+  saved,
+  settled,
+  start,
+  type Running,
+} from "./harness";
 
 let r: Running;
 beforeAll(async () => {
@@ -24,15 +33,7 @@ afterAll(async () => {
 const panes = (): Locator => r.page.getByTestId("compared");
 const drawn = (sides: number): Promise<void> =>
   eventually(async () => (await panes().first().getAttribute("data-drawn")) === String(sides));
-const fingerprintOf = (pane: number): Promise<number> =>
-  panes()
-    .nth(pane)
-    .evaluate((c: HTMLCanvasElement) => {
-      const { data } = c.getContext("2d")!.getImageData(0, 0, c.width, c.height);
-      let sum = 0;
-      for (let i = 0; i < data.length; i++) sum = (sum * 31 + data[i]!) % 4294967291;
-      return sum;
-    });
+const fingerprintOf = (pane: number): Promise<number> => fingerprint(r.page, panes().nth(pane));
 const row = (name: string): Locator =>
   r.page.getByRole("region", { name: "In numbers" }).getByRole("row", { name });
 

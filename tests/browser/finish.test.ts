@@ -1,12 +1,14 @@
 import type { Locator } from "playwright-core";
 import {
   choose,
+  dragOver,
   eventually,
   fingerprint,
   fromMenu,
   mean,
   openDemoStack,
   openStep,
+  placeOn,
   saved,
   settled,
   shownAfter,
@@ -37,21 +39,9 @@ async function openGroup(name: string): Promise<void> {
   if ((await head.getAttribute("aria-expanded")) === "false") await head.click();
 }
 
-/** A place of the picture on screen, by shares of it. */
-async function place(x: number, y: number): Promise<[number, number]> {
-  const box = (await r.page.locator("canvas").first().boundingBox())!;
-  const height = (box.width * 2) / 3;
-  return [box.x + box.width * x, box.y + (box.height - height) / 2 + height * y];
-}
-
-async function drag(points: readonly (readonly [number, number])[]): Promise<void> {
-  const { mouse } = r.page;
-  await mouse.move(...(await place(...(points[0]! as [number, number]))));
-  await mouse.down();
-  for (const point of points.slice(1))
-    await mouse.move(...(await place(...(point as [number, number]))), { steps: 4 });
-  await mouse.up();
-}
+const place = (x: number, y: number): Promise<[number, number]> => placeOn(r.page, x, y);
+const drag = (points: readonly (readonly [number, number])[]): Promise<void> =>
+  dragOver(r.page, points);
 
 const GROUPS: Readonly<Record<string, readonly string[]>> = {
   Light: ["Exposure", "Contrast", "Darks", "Lights", "Side light", "Middle zone"],

@@ -289,12 +289,34 @@ export async function eventually(check: () => Promise<unknown>): Promise<void> {
   }
 }
 
-/** A number that changes with any pixel of the picture, what is drawn over it included. */
-export const fingerprint = (page: Page): Promise<number> =>
-  page.evaluate(() => {
-    const c = document.querySelector("canvas")!;
+/** A number that changes with any pixel of a canvas: of the picture, with what is drawn over it. */
+export const fingerprint = (
+  page: Page,
+  canvas: Locator = page.locator("canvas").first(),
+): Promise<number> =>
+  canvas.evaluate((c: HTMLCanvasElement) => {
     const { data } = c.getContext("2d")!.getImageData(0, 0, c.width, c.height);
     let sum = 0;
     for (let i = 0; i < data.length; i++) sum = (sum * 31 + data[i]!) % 4294967291;
     return sum;
   });
+
+/** A place of a whole picture of 3:2 on screen, by shares of it. */
+export async function placeOn(page: Page, x: number, y: number): Promise<[number, number]> {
+  const box = (await page.locator("canvas").first().boundingBox())!;
+  const height = (box.width * 2) / 3;
+  return [box.x + box.width * x, box.y + (box.height - height) / 2 + height * y];
+}
+
+/** Drags over the picture from place to place, shares of it. */
+export async function dragOver(
+  page: Page,
+  points: readonly (readonly [number, number])[],
+): Promise<void> {
+  const { mouse } = page;
+  await mouse.move(...(await placeOn(page, ...points[0]!)));
+  await mouse.down();
+  for (const point of points.slice(1))
+    await mouse.move(...(await placeOn(page, ...point)), { steps: 4 });
+  await mouse.up();
+}

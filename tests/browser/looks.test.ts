@@ -27,16 +27,8 @@ const cell = (name: string): Locator =>
   cells().and(r.page.getByRole("option", { name, exact: true }));
 const drawnCells = async (count: number): Promise<void> =>
   eventually(async () => (await cells().locator("canvas[data-drawn]").count()) === count);
-/** A number that changes with the picture of a cell. */
 const cellPicture = (name: string): Promise<number> =>
-  cell(name)
-    .locator("canvas")
-    .evaluate((c: HTMLCanvasElement) => {
-      const { data } = c.getContext("2d")!.getImageData(0, 0, c.width, c.height);
-      let sum = 0;
-      for (let i = 0; i < data.length; i++) sum = (sum * 31 + data[i]!) % 4294967291;
-      return sum;
-    });
+  fingerprint(r.page, cell(name).locator("canvas"));
 const adjustment = async (name: string): Promise<number> =>
   Number(
     await r.page.getByRole("slider", { name, exact: true }).first().getAttribute("aria-valuenow"),

@@ -1,10 +1,12 @@
 import type { Locator } from "playwright-core";
 import {
   choose,
+  dragOver,
   eventually,
   fingerprint,
   openDemoStack,
   openStep,
+  placeOn,
   saved,
   settled,
   shownAfter,
@@ -25,21 +27,11 @@ afterAll(async () => {
 const repairs = (): Locator => r.page.getByRole("list", { name: "Repairs" }).getByRole("listitem");
 const undo = (): Promise<void> => shownAfter(r.page, () => r.page.keyboard.press("Control+z"));
 
-/** A place of the picture on screen, by shares of it. */
-async function place(x: number, y: number): Promise<[number, number]> {
-  const box = (await r.page.locator("canvas").first().boundingBox())!;
-  const height = (box.width * 2) / 3;
-  return [box.x + box.width * x, box.y + (box.height - height) / 2 + height * y];
-}
+const place = (x: number, y: number): Promise<[number, number]> => placeOn(r.page, x, y);
+const drag = (points: readonly (readonly [number, number])[]): Promise<void> =>
+  dragOver(r.page, points);
 const click = async (x: number, y: number): Promise<void> =>
   shownAfter(r.page, async () => r.page.mouse.click(...(await place(x, y))));
-async function drag(points: readonly (readonly [number, number])[]): Promise<void> {
-  const { mouse } = r.page;
-  await mouse.move(...(await place(...points[0]!)));
-  await mouse.down();
-  for (const point of points.slice(1)) await mouse.move(...(await place(...point)), { steps: 4 });
-  await mouse.up();
-}
 
 test("a click heals a spot, says from where, and is undone", async () => {
   const { page } = r;
