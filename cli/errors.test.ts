@@ -12,7 +12,7 @@ test("errors have a code, the file's name, one line, the right status, and leave
   await writeFile(broken, (await readFile(bedroom[0]!)).subarray(0, 50000));
   await writeFile(text, "this is no picture");
   const odd = join(folder.dir(), "odd.json");
-  await writeFile(odd, JSON.stringify({ ...defaultRecipe("bracket"), retouch: { repairs: [] } }));
+  await writeFile(odd, JSON.stringify({ ...defaultRecipe("bracket"), polish: { repairs: [] } }));
   for (const [args, code, said] of [
     [
       ["merge", broken, bedroom[1]!, "--as", "bracket", "--out", file],
@@ -33,7 +33,7 @@ test("errors have a code, the file's name, one line, the right status, and leave
     [
       ["merge", bedroom[0]!, "--recipe", odd, "--out", file],
       2,
-      /^rhizome: setting-unknown: .*odd\.json .*retouch\.repairs/,
+      /^rhizome: setting-unknown: .*odd\.json .*polish\.repairs/,
     ],
     [
       ["merge", bedroom[0]!, "--recipe", text, "--out", file],
