@@ -16,7 +16,7 @@ export function RepairSettings({ repair, index }: { repair: KeptRepair; index: n
   const { edit } = workspace;
   const recipe = useRecipe();
   const size = useSession((s) => s.size);
-  useSession((s) => s.repairSources);
+  const isMade = useSession((s) => (s.repairSources?.length ?? 0) > index);
   const long = Math.max(size.width, size.height);
   const { kind, shape, source, softness } = repair;
   const taken = sourceShown(workspace, index);
@@ -62,7 +62,9 @@ export function RepairSettings({ repair, index }: { repair: KeptRepair; index: n
         />
       )}
       <div className="flex min-h-7 items-center gap-2 pl-2.5 text-[12px] text-quiet">
-        <span className="grow">{sourceSaid(kind, source !== undefined, taken, size)}</span>
+        <span className="grow" aria-live="polite">
+          {isMade ? sourceSaid(kind, source !== undefined, taken, size) : "Working\u2026"}
+        </span>
         {source && (
           <Button
             variant="plain"
