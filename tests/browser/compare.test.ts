@@ -32,7 +32,9 @@ afterAll(async () => {
 
 const panes = (): Locator => r.page.getByTestId("compared");
 const drawn = (sides: number): Promise<void> =>
-  eventually(async () => (await panes().first().getAttribute("data-drawn")) === String(sides));
+  eventually(async () =>
+    expect(await panes().first().getAttribute("data-drawn")).toBe(String(sides)),
+  );
 const fingerprintOf = (pane: number): Promise<number> => fingerprint(r.page, panes().nth(pane));
 const row = (name: string): Locator =>
   r.page.getByRole("region", { name: "In numbers" }).getByRole("row", { name });
@@ -43,7 +45,9 @@ test("this take and the delivered one are laid against each other, in numbers an
   await drawn(2);
   await page.getByText(/Tone: Strength$/).waitFor();
   await eventually(async () =>
-    /TMQI 0\.\d+ 0\.\d+/.test((await row("TMQI").innerText()).replaceAll("\t", " ")),
+    expect(/TMQI 0\.\d+ 0\.\d+/.test((await row("TMQI").innerText()).replaceAll("\t", " "))).toBe(
+      true,
+    ),
   );
   await row("Scene range").waitFor();
 });
@@ -51,19 +55,19 @@ test("this take and the delivered one are laid against each other, in numbers an
 test("side by side, flicker and difference by their keys; zoom goes for all", async () => {
   const { page } = r;
   await page.keyboard.press("s");
-  await eventually(async () => (await panes().count()) === 2);
+  await eventually(async () => expect(await panes().count()).toBe(2));
   await drawn(2);
-  await eventually(async () => (await fingerprintOf(0)) !== (await fingerprintOf(1)));
+  await eventually(async () => expect(await fingerprintOf(0)).not.toBe(await fingerprintOf(1)));
   const fit = [await fingerprintOf(0), await fingerprintOf(1)];
   await page.keyboard.press("1");
-  await eventually(async () => (await fingerprintOf(0)) !== fit[0]);
-  await eventually(async () => (await fingerprintOf(1)) !== fit[1]);
+  await eventually(async () => expect(await fingerprintOf(0)).not.toBe(fit[0]));
+  await eventually(async () => expect(await fingerprintOf(1)).not.toBe(fit[1]));
   await page.keyboard.press("f");
-  await eventually(async () => (await fingerprintOf(1)) === fit[1]);
+  await eventually(async () => expect(await fingerprintOf(1)).toBe(fit[1]));
   await page.keyboard.press("k");
-  await eventually(async () => (await panes().count()) === 1);
+  await eventually(async () => expect(await panes().count()).toBe(1));
   const first = await fingerprintOf(0);
-  await eventually(async () => (await fingerprintOf(0)) !== first);
+  await eventually(async () => expect(await fingerprintOf(0)).not.toBe(first));
   await page.keyboard.press("x");
   await page.getByRole("slider", { name: "Gain" }).waitFor();
 });
@@ -73,13 +77,14 @@ test("a place is picked on every side, and the loupe shows each at 100 %", async
   await page.keyboard.press("w");
   const box = (await panes().first().boundingBox())!;
   await page.mouse.click(box.x + box.width * 0.4, box.y + box.height * 0.5);
-  await eventually(
-    async () =>
-      (await page.getByRole("table", { name: "Picked places" }).getByRole("row").count()) === 1,
+  await eventually(async () =>
+    expect(await page.getByRole("table", { name: "Picked places" }).getByRole("row").count()).toBe(
+      1,
+    ),
   );
   await page.keyboard.press("l");
   const loupe = page.getByRole("group", { name: "Loupe" });
-  await eventually(async () => (await loupe.locator("canvas[data-drawn]").count()) === 2);
+  await eventually(async () => expect(await loupe.locator("canvas[data-drawn]").count()).toBe(2));
   await page.keyboard.press("l");
 });
 
@@ -92,10 +97,10 @@ test("a frame and a look are compared too, up to four, and a key chooses the win
   await page.getByRole("button", { name: "Compare one more" }).click();
   await page.getByRole("button", { name: "Compare one more" }).click();
   await page.keyboard.press("s");
-  await eventually(async () => (await panes().count()) === 4);
+  await eventually(async () => expect(await panes().count()).toBe(4));
   await drawn(4);
-  await eventually(
-    async () => (await page.getByRole("button", { name: "Compare one more" }).count()) === 0,
+  await eventually(async () =>
+    expect(await page.getByRole("button", { name: "Compare one more" }).count()).toBe(0),
   );
   await page.keyboard.press("Alt+1");
   await page.keyboard.press("Enter");

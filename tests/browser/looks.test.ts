@@ -26,7 +26,7 @@ const cells = (): Locator =>
 const cell = (name: string): Locator =>
   cells().and(r.page.getByRole("option", { name, exact: true }));
 const drawnCells = async (count: number): Promise<void> =>
-  eventually(async () => (await cells().locator("canvas[data-drawn]").count()) === count);
+  eventually(async () => expect(await cells().locator("canvas[data-drawn]").count()).toBe(count));
 const cellPicture = (name: string): Promise<number> =>
   fingerprint(r.page, cell(name).locator("canvas"));
 const adjustment = async (name: string): Promise<number> =>
@@ -49,11 +49,11 @@ test("several looks are tried at once, stepped through, and one goes as far as i
   await page.mouse.down();
   await page.mouse.move(box.x + box.width * 0.05, box.y + 40, { steps: 5 });
   await page.mouse.up();
-  await eventually(async () => (await cellPicture("Clear rooms")) === asItIs);
+  await eventually(async () => expect(await cellPicture("Clear rooms")).toBe(asItIs));
   await page.keyboard.press("ArrowRight");
-  await eventually(async () => (await cellPicture("Clear rooms")) !== asItIs);
+  await eventually(async () => expect(await cellPicture("Clear rooms")).not.toBe(asItIs));
   await page.keyboard.press("PageDown");
-  await eventually(async () => (await cell("Timber").count()) === 1);
+  await eventually(async () => expect(await cell("Timber").count()).toBe(1));
 });
 
 test("a look is applied by a key, undone, and kept as a new take", async () => {
@@ -63,13 +63,15 @@ test("a look is applied by a key, undone, and kept as a new take", async () => {
   const before = await fingerprint(page);
   await page.keyboard.press("z");
   for (let i = 0; i < 6; i++) await page.keyboard.press("ArrowDown");
-  await eventually(async () => (await cell("Timber").getAttribute("aria-selected")) === "true");
+  await eventually(async () =>
+    expect(await cell("Timber").getAttribute("aria-selected")).toBe("true"),
+  );
   await page.keyboard.press("Enter");
   await saved(page);
   await settled(page);
-  await eventually(async () => (await fingerprint(page)) !== before);
+  await eventually(async () => expect(await fingerprint(page)).not.toBe(before));
   await page.keyboard.press("Control+z");
-  await eventually(async () => (await fingerprint(page)) === before);
+  await eventually(async () => expect(await fingerprint(page)).toBe(before));
   await page.keyboard.press("z");
   for (let i = 0; i < 6; i++) await page.keyboard.press("ArrowDown");
   await page.keyboard.press("Shift+Enter");
@@ -78,7 +80,7 @@ test("a look is applied by a key, undone, and kept as a new take", async () => {
     .getByRole("button", { name: "Timber", pressed: true })
     .waitFor();
   await page.getByTestId("step finish").click();
-  await eventually(async () => (await adjustment("Contrast")) === 0.07);
+  await eventually(async () => expect(await adjustment("Contrast")).toBe(0.07));
 });
 
 test("a take is kept as a look, handed out, brought in, renamed and deleted", async () => {
@@ -111,8 +113,8 @@ test("a take is kept as a look, handed out, brought in, renamed and deleted", as
   await page.getByRole("textbox", { name: "Name of the look" }).fill("Quiet");
   await page.keyboard.press("Enter");
   await list.getByRole("button", { name: /Quiet own/ }).press("Delete");
-  await eventually(
-    async () => (await list.getByRole("button", { name: /Quiet own/ }).count()) === 0,
+  await eventually(async () =>
+    expect(await list.getByRole("button", { name: /Quiet own/ }).count()).toBe(0),
   );
   await page.getByRole("button", { name: "Bring it back" }).click();
   await list.getByRole("button", { name: /Quiet own/ }).waitFor();
@@ -147,5 +149,5 @@ test("the board applies a look to what is selected, with an amount, and says it"
     .click();
   await merged(page);
   await page.getByTestId("step finish").click();
-  await eventually(async () => (await adjustment("Contrast")) === 0.1);
+  await eventually(async () => expect(await adjustment("Contrast")).toBe(0.1));
 });
