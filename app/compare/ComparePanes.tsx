@@ -43,7 +43,10 @@ export function ComparePanes(props: Props) {
   const box = useRef<HTMLDivElement>(null);
   const size = useBoxSize(box);
   const [columns, rows] = mode === "beside" ? gridOf(sides.length) : [1, 1];
-  const pane = { width: Math.floor(size.width / columns), height: Math.floor(size.height / rows) };
+  const pane = useMemo(
+    () => ({ width: Math.floor(size.width / columns), height: Math.floor(size.height / rows) }),
+    [size, columns, rows],
+  );
   const first = sides[0]?.session.state.size ?? NOTHING;
   const { zoom, cx, cy } = settle(props.viewport, first, pane);
   const viewport = useMemo(() => ({ zoom, cx, cy }), [zoom, cx, cy]);

@@ -1,10 +1,9 @@
 import { useEffect, useMemo, useState } from "react";
 import { applyLook } from "../../pipeline/looks/applyLook";
-import { sceneKey } from "../../pipeline/keys";
 import type { Recipe } from "../../pipeline/recipe/recipe";
 import type { ListedLook } from "../store/looks";
 import type { StackData } from "../store/shoots";
-import { StackSession } from "../work/session";
+import { mergeIdentity, StackSession } from "../work/session";
 import { stackFrames } from "../work/stackWork";
 import type { SideChoice } from "./side";
 
@@ -51,7 +50,7 @@ function shownBy(
 /** Sides that are merged alike share a session. */
 function keyOf({ of, recipe }: Shown): string {
   const frames = stackFrames(of.frames, of.originals);
-  return `${of.stack.id} ${sceneKey(frames, recipe, 1)} ${JSON.stringify(recipe.frames)}`;
+  return `${of.stack.id} ${mergeIdentity(frames, recipe)}`;
 }
 
 /** The sides of a comparison with what shows them; those that are gone are left out. */

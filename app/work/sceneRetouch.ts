@@ -118,7 +118,7 @@ export class SceneRetouch {
     if (entry.toned === scene) await this.settle(scene, entry);
     else
       entry.settling = setTimeout(() => {
-        const settled = entry.turn.then(() => this.settle(scene, entry));
+        const settled = this.readers.note(entry.turn.then(() => this.settle(scene, entry)));
         entry.turn = settled.catch(() => undefined);
         settled.then(this.onSettled, () => undefined);
       }, SETTLE_MS);

@@ -63,7 +63,7 @@ async function releasedOnError<T>({ scene }: Merged, act: () => Promise<T>): Pro
 }
 
 /** What a stack's merge is made from: it is made anew when this changes. */
-const mergeIdentity = (stack: readonly StackFrame[], recipe: Recipe): string =>
+export const mergeIdentity = (stack: readonly StackFrame[], recipe: Recipe): string =>
   JSON.stringify([sceneKey(withPreparation(stack, recipe.prepare), recipe, 1), recipe.frames]);
 
 /** Single frames that are kept. */
@@ -344,7 +344,8 @@ export class StackSession {
     const merged = full ?? preview;
     if (!merged) return undefined;
     return this.retouched(preview ?? merged, r.recipe, (shown, toned) => {
-      if (merged === preview || !preview) return this.mergeView(r, shown, toned, by);
+      // a preview at full size is the full size as well: one memory, retouched once
+      if (!preview || merged.ptr === preview.ptr) return this.mergeView(r, shown, toned, by);
       const { repairs } = r.recipe.retouch;
       return this.retouch.look(merged, repairs, false, (scene) =>
         this.mergeView(r, scene, toned, by),

@@ -251,3 +251,41 @@ test("a repair at half the size is the repair at full size made smaller", () => 
     }
   expect(-10 * Math.log10(squares / count)).toBeGreaterThan(30);
 });
+
+test.each([
+  [
+    "a long stroke",
+    {
+      shape: {
+        type: "stroke",
+        points: [
+          [0.02, 0.3],
+          [0.98, 0.7],
+        ],
+        radius: 0.004,
+      },
+    },
+  ],
+  [
+    "a far source",
+    { source: { dx: 0.4, dy: 0.3 }, shape: { type: "spot", x: 0.3, y: 0.3, radius: 0.01 } },
+  ],
+] as const)(
+  "a fill by %s in a large picture changes nothing outside of what it says",
+  (_, more) => {
+    const rnd = random(6);
+    const scene = litScene(1300, 400, () => [0.2 + rnd(), 0.2 + rnd(), 0.2]);
+    const before = scene.planes.colours[0].slice();
+    const repair = repairOf({ kind: "fill", ...(more as unknown as Partial<Repair>) });
+    apply(scene, repair);
+    const { x, y, width, height } = changedBy(repair, scene.size);
+    let outside = 0;
+    before.forEach((value, i) => {
+      const u = i % 1300;
+      const v = Math.floor(i / 1300);
+      const within = u >= x && v >= y && u < x + width && v < y + height;
+      if (!within && value !== scene.planes.colours[0][i]) outside++;
+    });
+    expect(outside).toBe(0);
+  },
+);

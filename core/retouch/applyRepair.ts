@@ -1,7 +1,7 @@
 import type { Heap } from "../../kernels/heap";
 import type { Rectangle } from "../raster/largestRectangle";
 import { clone } from "./clone";
-import { fill, fillReach, fillRegion, fillScratch, union } from "./fill";
+import { fill, fillReach, fillRegion, fillRim, fillScratch, union } from "./fill";
 import { heal } from "./heal";
 import { bestSource, healReach, rimOf } from "./healSources";
 import { ScenePlanes, type PlacedRows } from "./logWindow";
@@ -12,15 +12,16 @@ interface Size {
   height: number;
 }
 
-/** px beyond a clone's border that it may change. */
+/** px beyond its border that a clone may change, and any repair at least. */
 const CHANGED_BEYOND = 2;
 
 /** What of a picture a repair may change, px. */
 export function changedBy(repair: Repair, size: Size): Rectangle {
   const shape = placeShape(repair.shape, size);
+  if (repair.kind === "clone") return boundsOf(shape, CHANGED_BEYOND, size);
   // where nothing is alike, healing fills
-  const rim = repair.kind === "clone" ? CHANGED_BEYOND : fillReach(halfWidth(shape)) / 4;
-  return boundsOf(shape, Math.ceil(rim), size);
+  const chosen = repair.kind === "fill" ? sourceIn(repair, size) : undefined;
+  return boundsOf(shape, Math.max(CHANGED_BEYOND, fillRim(shape, size, chosen)), size);
 }
 
 /** What of a picture a repair has to know, px. */
@@ -38,9 +39,10 @@ export function readBy(repair: Repair, size: Size): Rectangle {
 
 /** Bytes of scratch that a repair takes. */
 export function repairScratch(repair: Repair, size: Size): number {
-  if (repair.kind === "clone") return 1 << 16;
-  const shape = placeShape(repair.shape, size);
-  return fillScratch(fillRegion(shape, size, sourceIn(repair, size)));
+  const chosen = sourceIn(repair, size);
+  // healing fills only where it has to find its source
+  if (repair.kind === "clone" || (repair.kind === "heal" && chosen)) return 1 << 16;
+  return fillScratch(fillRegion(placeShape(repair.shape, size), size, chosen));
 }
 
 /**

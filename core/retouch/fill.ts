@@ -48,6 +48,17 @@ export function fillRegion(
   return chosen ? union(round, chosenRegion(shape, size, chosen)) : round;
 }
 
+/** px that a cell of the small copy takes. */
+const cellOf = (region: Rectangle): number =>
+  region.width / patchworkAt(0, region, PATCHWORK_EDGE).width;
+
+/** px round a shape that filling may change. */
+export const fillRim = (
+  shape: PlacedShape,
+  size: Size,
+  chosen: { dx: number; dy: number } | undefined,
+): number => Math.ceil(RIM_CELLS * cellOf(fillRegion(shape, size, chosen)));
+
 /** The surroundings of a chosen source. */
 function chosenRegion(
   shape: PlacedShape,
@@ -106,7 +117,7 @@ export function fill(
   const placed = patchworkAt(at, region, PATCHWORK_EDGE);
   makePatchwork(heap, copy, placed);
   fillRows(heap, copy, placed, 0, region.height);
-  const cell = region.width / placed.width;
+  const cell = cellOf(region);
   evenOut(heap, copy, depth, cell, new LogScale(planes.meanLight(region)));
   putBack(heap, planes, region, depth, copy, RIM_CELLS * cell);
   heap.release(mark);
