@@ -10,6 +10,7 @@ import {
   type Viewport,
 } from "../workspace/picture/viewport";
 import { differenceOf, MIDDLE, type CompareMode, type Rendered } from "./paint";
+import { sideView } from "./sideView";
 import type { Side } from "./useSides";
 
 interface Props {
@@ -82,23 +83,23 @@ function useBoxSize(box: React.RefObject<HTMLElement | null>): Size {
   return size;
 }
 
-/** How a side is asked for: sides of other sizes are seen as large as the first. */
-function requestOf(side: Side, first: Size, viewport: Viewport, pane: Size) {
+/** What of a side is seen: sides of other sizes are seen as large as the first. */
+function seenOf(
+  side: Side,
+  first: Size,
+  viewport: Viewport,
+  pane: Size,
+): Promise<Rendered | undefined> {
   const { size } = side.session.state;
   const by = size.width / first.width;
   const region = visible(viewport, first, pane);
-  return {
-    region: {
-      x: Math.floor(region.x * by),
-      y: Math.floor(region.y * by),
-      width: Math.ceil(region.width * by),
-      height: Math.ceil(region.height * by),
-    },
-    zoom: zoomOf(viewport, first, pane) / by,
-    recipe: side.recipe,
-    clipped: false,
-    ...(side.frame === undefined ? {} : { frame: side.frame }),
+  const own = {
+    x: Math.floor(region.x * by),
+    y: Math.floor(region.y * by),
+    width: Math.ceil(region.width * by),
+    height: Math.ceil(region.height * by),
   };
+  return sideView(side, own, zoomOf(viewport, first, pane) / by);
 }
 
 /** What each side shows of the place that is seen; the last that was asked for counts. */
@@ -116,11 +117,7 @@ function useRendered(
     void (async () => {
       const first = sides[0]!.session.state.size;
       const rendered = await Promise.all(
-        sides.map((side) =>
-          side.session
-            .view(requestOf(side, first, viewport, { width, height }))
-            .catch(() => undefined),
-        ),
+        sides.map((side) => seenOf(side, first, viewport, { width, height })),
       );
       if (isCurrent) setPictures(rendered);
     })();

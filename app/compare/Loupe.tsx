@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import { sideView } from "./sideView";
 import type { Side } from "./useSides";
 
 /** px of each side that the loupe shows, one px a px. */
@@ -55,21 +56,18 @@ export function Loupe({
 }
 
 async function drawAt(
-  { session, recipe, frame }: Side,
+  side: Side,
   [x, y]: readonly [number, number],
   canvas: HTMLCanvasElement | null | undefined,
 ): Promise<void> {
-  const { width, height } = session.state.size;
+  const { width, height } = side.session.state.size;
   const region = {
     x: Math.min(width - WIDTH, Math.max(0, Math.round(x * width - WIDTH / 2))),
     y: Math.min(height - HEIGHT, Math.max(0, Math.round(y * height - HEIGHT / 2))),
     width: WIDTH,
     height: HEIGHT,
   };
-  const request = { region, zoom: 1, recipe, clipped: false };
-  const view = await session
-    .view({ ...request, ...(frame === undefined ? {} : { frame }) })
-    .catch(() => undefined);
+  const view = await sideView(side, region, 1);
   if (!view || !canvas) return;
   // a picture that does not fit in memory at full size comes smaller
   canvas.width = view.width;

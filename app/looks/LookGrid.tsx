@@ -16,7 +16,7 @@ export interface TriedLook {
 
 /** Looks that are seen at once. */
 export const CELLS = 6;
-/** px across a cell that turn its amount from nothing to all. */
+/** A drag shorter than this is a click, px. */
 const CLICK_PX = 4;
 
 interface Props {

@@ -1,10 +1,11 @@
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { useNavigate, useRevalidator } from "react-router";
 import { ComparePanes } from "../compare/ComparePanes";
 import { CompareNumbers, type Picked } from "../compare/CompareNumbers";
 import type { CompareMode } from "../compare/paint";
 import { LEAST_SIDES, MOST_SIDES, parseSide, sideText, type SideChoice } from "../compare/side";
 import { Loupe } from "../compare/Loupe";
+import { sideView } from "../compare/sideView";
 import { SideMenus } from "../compare/SideMenus";
 import { useSides, type Side } from "../compare/useSides";
 import { readLooks } from "../store/looks";
@@ -37,7 +38,7 @@ const MODES: readonly { value: CompareMode; text: string; hint: string }[] = [
 /** Places that are remembered. */
 const MOST_PICKED = 5;
 
-/** The sides that are asked for; else this take and the one delivered, or the reference frame. */
+/** The sides that are asked for; else this take and the one delivered, or the frame in the middle. */
 function sidesAsked(
   search: URLSearchParams,
   { take, takes, stack, frames }: StackData,
@@ -120,7 +121,7 @@ export default function Compare({ loaderData }: Route.ComponentProps) {
     Enter: () => void win(),
     Backspace: () => void navigate(`${home}?take=${take.id}`),
   });
-  const title = useMemo(() => sides[chosen]?.name ?? "", [sides, chosen]);
+  const title = sides[chosen]?.name;
   return (
     <div className="flex h-full flex-col">
       <TopBar
@@ -230,24 +231,17 @@ function atFull(viewport: Viewport, side: Side | undefined): Viewport {
 
 /** The colour of a place on a side, as it goes out. */
 async function colourAt(
-  { session, recipe, frame }: Side,
+  side: Side,
   [x, y]: readonly [number, number],
 ): Promise<readonly number[] | undefined> {
-  const { width, height } = session.state.size;
+  const { width, height } = side.session.state.size;
   const region = {
     x: Math.floor(x * width) - 1,
     y: Math.floor(y * height) - 1,
     width: 3,
     height: 3,
   };
-  const request = {
-    region,
-    zoom: 1,
-    recipe,
-    clipped: false,
-    ...(frame === undefined ? {} : { frame }),
-  };
-  const view = await session.view(request).catch(() => undefined);
+  const view = await sideView(side, region, 1);
   if (!view) return undefined;
   const n = view.width * view.height;
   return [0, 1, 2].map((c) => {

@@ -1,8 +1,6 @@
 import { ADJUSTMENT_GROUPS, ADJUSTMENT_GROUP_NAMES } from "../../pipeline/finish/adjustmentFields";
+import { fitsLook } from "../../pipeline/looks/look";
 import type { FinishSettings } from "../../pipeline/finish/step";
-
-/** Shapes that find themselves in any picture. */
-const FINDS_ITSELF = new Set(["tones", "colours", "sample", "sky"]);
 
 /**
  * A finish with that of another applied: the whole picture's adjustments, or some groups of them.
@@ -17,9 +15,7 @@ export function withFinishOf(
   parts: readonly string[],
 ): FinishSettings {
   if (parts.includes("finish")) {
-    const moving = source.parts.filter(({ shapes }) =>
-      shapes.every((shape) => FINDS_ITSELF.has(shape.type)),
-    );
+    const moving = source.parts.filter(fitsLook);
     const ids = new Set(moving.map(({ id }) => id));
     return {
       whole: source.whole,

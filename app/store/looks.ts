@@ -6,6 +6,7 @@ import { db, storageError } from "./db";
 import { exclusively } from "./exclusive";
 import { goodRecords, type BadRecord } from "./goodRecords";
 import { OwnLookSchema, type OwnLook } from "./records";
+import { freeName } from "./freeName";
 import { tellTabs } from "./tabs";
 
 /** A look as it is listed. */
@@ -32,14 +33,6 @@ export async function readLooks(): Promise<{ looks: ListedLook[]; bad: BadRecord
   return { looks: [...BUILT_IN, ...own], bad };
 }
 
-/** A name that none of some looks has yet. */
-export function freeLookName(taken: readonly string[], wanted: string): string {
-  if (!taken.includes(wanted)) return wanted;
-  let n = 2;
-  while (taken.includes(`${wanted} ${n}`)) n++;
-  return `${wanted} ${n}`;
-}
-
 /** Writes looks, and tells the other tabs. @throws RhizomeError as the storage says */
 function write(work: () => Promise<void>): Promise<void> {
   return exclusively(async () => {
@@ -57,7 +50,7 @@ export const addLooks = (looks: readonly Look[]): Promise<void> =>
     const taken = (await readLooks()).looks.map(({ look }) => look.name);
     const at = Date.now();
     for (const [i, look] of looks.entries()) {
-      const name = freeLookName(taken, look.name);
+      const name = freeName(taken, look.name);
       taken.push(name);
       const record = { id: crypto.randomUUID(), at: at + i, look: { ...look, name } };
       await d.put("looks", v.parse(OwnLookSchema, record));

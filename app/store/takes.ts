@@ -1,6 +1,7 @@
 import { RhizomeError } from "../../core/error";
 import { defaultRecipe, type Recipe } from "../../pipeline/recipe/recipe";
 import type { Edit } from "./edit";
+import { freeName } from "./freeName";
 import type { Stack, Take } from "./records";
 
 /** A stack with all its takes, in their order. */
@@ -20,15 +21,6 @@ function found({ takes }: StackTakes, id: string): Take {
   const take = takes.find((t) => t.id === id);
   if (!take) throw new RhizomeError("take-unknown", "This take is gone.", "reload the page");
   return take;
-}
-
-/** A name that no take of the stack has yet. */
-function freeName(takes: readonly Take[], wanted: string): string {
-  const taken = new Set(takes.map(({ name }) => name));
-  if (!taken.has(wanted)) return wanted;
-  let n = 2;
-  while (taken.has(`${wanted} ${n}`)) n++;
-  return `${wanted} ${n}`;
 }
 
 /** What a new take begins from. */
@@ -68,7 +60,10 @@ export function addTake(
     id,
     stackId: of.stack.id,
     shootId: of.stack.shootId,
-    name: freeName(of.takes, name),
+    name: freeName(
+      of.takes.map((take) => take.name),
+      name,
+    ),
     note: "",
     order: next ? (open.order + next.order) / 2 : open.order + 1,
     recipe,

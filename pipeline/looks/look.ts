@@ -20,10 +20,7 @@ const adjustments = Object.fromEntries(
 
 const LookPartSchema = v.pipe(
   PartSchema,
-  v.check(
-    ({ shapes }) => shapes.every(({ type }) => FINDS_ITSELF.includes(type)),
-    "a part of a look is made of tones, colours, samples or sky",
-  ),
+  v.check((part) => fitsLook(part), "a part of a look is made of tones, colours, samples or sky"),
 );
 
 /** Whether a part can go into a look. */

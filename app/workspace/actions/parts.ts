@@ -6,6 +6,7 @@ import { ADJUSTMENT_GROUPS } from "../../../pipeline/finish/adjustmentFields";
 import type { KeptPart, KeptShape } from "../../../pipeline/finish/partSchema";
 import type { FinishSettings } from "../../../pipeline/finish/step";
 import type { Recipe } from "../../../pipeline/recipe/recipe";
+import { freeName } from "../../store/freeName";
 import type { Workspace } from "../state/workspace";
 
 /** The part that an id names; undefined for the whole picture. */
@@ -83,6 +84,9 @@ export function shapesSaid({ shapes }: Pick<KeptPart, "shapes">): string {
   return `${name}, ${shapes.length - 1} more`;
 }
 
+/** What a recipe's parts are called. */
+const namesOf = ({ finish }: Recipe): string[] => finish.parts.map((part) => part.name);
+
 /** Adds a shape that was drawn: to the part that is shown, or as a new one. */
 export function addShape(workspace: Workspace, shape: PartShape): void {
   const { view, edit } = workspace;
@@ -99,7 +103,7 @@ export function addShape(workspace: Workspace, shape: PartShape): void {
   }
   const made: KeptPart = {
     id: crypto.randomUUID(),
-    name: freeName(recipe, shapeName(shape.type)),
+    name: freeName(namesOf(recipe), shapeName(shape.type)),
     on: true,
     amount: 1,
     inverted: false,
@@ -114,15 +118,6 @@ export function addShape(workspace: Workspace, shape: PartShape): void {
   );
   // what follows is drawn into it
   view.setState({ part: made.id, joining: "add" });
-}
-
-/** A name that no part has yet. */
-function freeName({ finish }: Recipe, name: string): string {
-  const taken = finish.parts.map((part) => part.name);
-  if (!taken.includes(name)) return name;
-  let number = 2;
-  while (taken.includes(`${name} ${number}`)) number++;
-  return `${name} ${number}`;
 }
 
 /** Deletes a part; the one before it is shown then. */
@@ -140,7 +135,7 @@ export function duplicatePart({ view, edit, recipe }: Workspace, id: string): vo
   const now = recipe();
   const part = partOf(now, id);
   if (!part) return;
-  const copy = { ...part, id: crypto.randomUUID(), name: freeName(now, part.name) };
+  const copy = { ...part, id: crypto.randomUUID(), name: freeName(namesOf(now), part.name) };
   const parts = now.finish.parts.flatMap((p) => (p.id === id ? [p, copy] : [p]));
   edit.keep(withFinish(now, { parts }), `Duplicate part: ${part.name}`);
   view.setState({ part: copy.id });
