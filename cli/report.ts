@@ -33,6 +33,21 @@ export function reportOf(
   return { ...common, ...bracketReport(frames, done.aligned!) };
 }
 
+/** How a picture was set upright: what said so, and the way from its px to the reference frame's. */
+function straightenedReport({ straightening }: NonNullable<Delivered["aligned"]>) {
+  if (!straightening) return {};
+  const { by, upright, corrected, fromPicture, focalPx } = straightening;
+  return {
+    straightened: {
+      by,
+      ...(upright ? { found: upright } : {}),
+      ...(corrected ? { corrected } : {}),
+      focalPx,
+      toReference: fromPicture,
+    },
+  };
+}
+
 function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["aligned"]>) {
   const warnings = aligned.frames.flatMap((a, i) =>
     a.warning
@@ -70,7 +85,9 @@ function bracketReport(frames: StackFrame[], aligned: NonNullable<Delivered["ali
       message:
         "The files' profile contradicts the exposure times; the tone curve was estimated from the frames",
     });
+  warnings.push(...(aligned.warnings ?? []));
   return {
+    ...straightenedReport(aligned),
     frames: aligned.frames.map((a, i) => ({
       file: frames[i]!.source.name,
       ev: a.ev,
@@ -87,6 +104,7 @@ function focusReport(frames: StackFrame[], aligned: NonNullable<Delivered["align
   const name = (i: number): string => frames[i]!.source.name;
   const used = aligned.frames.filter((f) => f.used).length;
   return {
+    ...straightenedReport(aligned),
     frames: aligned.frames.map((a, i) => ({
       file: name(i),
       ev: -(a.gainEv ?? 0),

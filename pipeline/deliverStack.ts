@@ -8,8 +8,8 @@ import { spanOf, type Priority, type Watch } from "../runtime/work";
 import { overAll, type Aligned } from "./align/step";
 import { captionOf } from "./deliver/caption";
 import { atOnce, deliverStep, pixelKind, type Delivery } from "./deliver/step";
-import { emptyIs, emptyShare } from "./edges/step";
-import { keptRegion } from "./edges/keptRegion";
+import { emptyIs } from "./edges/step";
+import { emptyIn, keptRegion } from "./edges/keptRegion";
 import { finishStep } from "./finish/step";
 import type { Layout } from "./panorama/layout";
 import type { Threads } from "./pool";
@@ -160,7 +160,7 @@ async function render(
   watch: Watch,
 ): Promise<{ picture: Delivery; suspects: Suspect[]; region: Rectangle }> {
   const on = watch.signal ? { signal: watch.signal } : {};
-  const { layout, size } = merged;
+  const { size } = merged;
   let retouched: Awaited<ReturnType<typeof retouchStep.run>> | undefined;
   let tone: AllocatedField | undefined;
   const pieces = new OwnPieces();
@@ -199,7 +199,7 @@ async function render(
         finish,
       },
       recipe.deliver,
-      layout !== undefined && showsEmpty(recipe, region, size, layout),
+      showsEmpty(recipe, region, merged),
       spanOf(watch, coming ? READY_FOR_BANDS : MERGED, RENDERED),
     );
     return { picture, suspects: ranked((await found).flat()), region };
@@ -213,14 +213,11 @@ async function render(
 }
 
 /** Whether a file can say what of it is empty, and some of it is or may be. */
-function showsEmpty(
-  { edges, deliver }: Recipe,
-  region: Rectangle,
-  size: Merged["size"],
-  { labels }: Layout,
-): boolean {
+function showsEmpty({ edges, deliver }: Recipe, region: Rectangle, merged: Merged): boolean {
   if (!OUTPUT_FORMATS[deliver.format].alpha) return false;
   const empty = emptyIs(edges);
   // a part that was chosen manually may reach over what is empty
-  return empty === "keep" || (empty === "crop" && emptyShare(region, size, labels) > 0);
+  const { layout, aligned } = merged;
+  if (!layout && !aligned?.straightening) return false;
+  return empty === "keep" || (empty === "crop" && emptyIn(region, edges, merged) > 0);
 }

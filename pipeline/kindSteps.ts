@@ -9,8 +9,8 @@ import type { StepName } from "./registry";
 export const KIND_STEPS: Readonly<
   Record<RecipeKind, { places: readonly StepName[]; merge: readonly StepName[] }>
 > = {
-  bracket: { places: ["prepare", "align"], merge: ["merge", "ghosts"] },
-  focus: { places: ["prepare", "align"], merge: ["merge", "ghosts"] },
+  bracket: { places: ["prepare", "align"], merge: ["merge", "ghosts", "edges"] },
+  focus: { places: ["prepare", "align"], merge: ["merge", "ghosts", "edges"] },
   panorama: { places: ["panorama"], merge: ["edges"] },
 };
 

@@ -32,6 +32,7 @@ await build({
     benchPhotographBracket: "bench/photographBracket.ts",
     benchPhotographShoot: "bench/photographShoot.ts",
     benchResiduals: "bench/residuals.ts",
+    benchUpright: "bench/upright.ts",
     benchThinOverlap: "bench/thinOverlap.ts",
   },
 });

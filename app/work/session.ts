@@ -16,8 +16,8 @@ import { HeldFrames } from "../../pipeline/run/heldFrames";
 import { fittingDownscale, runPipeline } from "../../pipeline/run/runPipeline";
 import type { Findings, Merged } from "../../pipeline/run/run";
 import { sceneKey } from "../../pipeline/keys";
-import { keptRegion } from "../../pipeline/edges/keptRegion";
-import { emptyIs, emptyShare, type EdgesSettings } from "../../pipeline/edges/step";
+import { emptyIn, keptRegion } from "../../pipeline/edges/keptRegion";
+import type { EdgesSettings } from "../../pipeline/edges/step";
 import { placeTie } from "../../pipeline/panorama/placeTie";
 import type { JudgedPicture } from "../../pipeline/tone/tasks";
 import { toneSuspects } from "../../pipeline/tone/suspects";
@@ -34,6 +34,7 @@ import { fewerFrames } from "../../core/bracket/fewerFrames";
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { resultCache } from "../store/resultCache";
 import { toneOf, untoned, type Recipe } from "../../pipeline/recipe/recipe";
+import { placeInPicture } from "../../pipeline/straighten/straightenedPlaces";
 import { IDENTITY } from "../../core/math/matrix3";
 import { pool } from "./pool";
 import { clamp } from "../../core/math/clamp";
@@ -163,16 +164,13 @@ export class StackSession {
     const key = JSON.stringify(edges);
     if (!of) return undefined;
     if (this.kept?.of !== of || this.kept.key !== key) {
-      const region = keptRegion(edges, {
-        size,
-        ...(layout ? { layout } : {}),
-        ...(aligned ? { aligned } : {}),
-      });
+      const placed = { size, ...(layout ? { layout } : {}), ...(aligned ? { aligned } : {}) };
+      const region = keptRegion(edges, placed);
       this.kept = {
         of,
         key,
         region,
-        empty: layout && emptyIs(edges) !== "extend" ? emptyShare(region, size, layout.labels) : 0,
+        empty: emptyIn(region, edges, placed),
       };
     }
     return this.kept;
@@ -567,7 +565,8 @@ export class StackSession {
   /** A single frame aligned to the reference frame, at its own exposure: a merge of one. */
   private frameScene(index: number, downscale: number): Promise<Scene> {
     return this.frameScenes.get(`${index}/${downscale}/${this.mergedKey}`, () => {
-      const place = this.state.aligned?.frames[index]?.fromReference ?? IDENTITY;
+      const { aligned } = this.state;
+      const place = aligned ? placeInPicture(aligned, index) : IDENTITY;
       return frameAlone(pool(), this.prepared[index]!, place, downscale);
     });
   }

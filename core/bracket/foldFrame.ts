@@ -1,6 +1,6 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 import { isIdentity, type Matrix3 } from "../math/matrix3";
-import { doubtRow, repeatEnds, TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
+import { doubtRow, repeatEnds, TILE, TILE_ROWS, tileColumns, tileRows } from "../raster/sampleTile";
 import type { Sampling } from "../raster/sampling";
 import type { NoiseModel } from "../align/logPyramid";
 import type { Accumulator } from "../raster/accumulator";
@@ -19,6 +19,8 @@ export interface FoldInput {
   lut: Float32Array;
   /** how it is sampled where it moved */
   sampling?: Sampling;
+  /** px round the frame in which its edges are repeated, as if it went on */
+  beyond?: number;
   /** reference px to frame px at this size */
   fromReference: Matrix3;
   /** EV against the reference */
@@ -88,10 +90,11 @@ export function foldFrame(
     const row = heap.alloc((TILE + 8) * 16) + 16;
     const room = TILE / 16 + 1;
     const runs = heap.alloc(TILE_ROWS * room * 8);
+    const columns = tileColumns(input.fromReference, acc);
     for (let b0 = y0; b0 < y1; b0 += TILE_ROWS)
-      for (let x0 = 0; x0 < acc.width; x0 += TILE) {
+      for (let x0 = 0; x0 < acc.width; x0 += columns) {
         const b1 = Math.min(y1, b0 + TILE_ROWS);
-        const x1 = Math.min(acc.width, x0 + TILE);
+        const x1 = Math.min(acc.width, x0 + columns);
         const inner = heap.mark();
         const counts = Array.from({ length: b1 - b0 }, (_, r) =>
           k.worthwhileRuns(

@@ -1,7 +1,8 @@
 import type { Heap } from "../../kernels/heap";
+import { clamp } from "../math/clamp";
 import { toWorking } from "../colour/spaces";
 import { differences, reduceAll, type PyramidShape } from "../raster/pyramid";
-import type { Box } from "../raster/coveredRectangle";
+import { spanAt, type CoveredPart, type Outline } from "../raster/coveredRectangle";
 import { ghostConfidence, type FoldInput } from "./foldFrame";
 import { type Accumulator } from "../raster/accumulator";
 
@@ -11,8 +12,8 @@ export interface WarpedFrame {
   width: number;
   height: number;
   ghosts?: FoldInput["ghosts"];
-  /** what of it the frame covers, px */
-  covered?: Box;
+  /** what of it the frame covers, px; all where it is not said */
+  covered?: CoveredPart;
   /** where its weights in a fusion are kept, 16 bit each */
   weights?: number;
 }
@@ -186,8 +187,18 @@ export function addCoarser(
     heap.k.addProduct(own[channel]! + l.at, weights + l.at, l.w * l.h, fused[channel]! + l.at);
 }
 
-/** Turns rows y0 to y1 of a fused picture, which is in sRGB, into light in the working space. */
-export function fusedToScene(heap: Heap, acc: Accumulator, y0: number, y1: number): void {
+/**
+ * Turns rows y0 to y1 of a fused picture, which is in sRGB, into light in the working space.
+ *
+ * @param outline  what of the picture is covered, if not all: the rest is empty
+ */
+export function fusedToScene(
+  heap: Heap,
+  acc: Accumulator,
+  y0: number,
+  y1: number,
+  outline?: Outline,
+): void {
   const mark = heap.mark();
   heap.k.toScene(
     acc.ptr + y0 * acc.width * 4,
@@ -195,5 +206,25 @@ export function fusedToScene(heap: Heap, acc: Accumulator, y0: number, y1: numbe
     (y1 - y0) * acc.width,
     heap.put(toWorking("srgb")),
   );
+  if (outline) emptyOutside(heap, acc, outline, y0, y1);
   heap.release(mark);
+}
+
+function emptyOutside(
+  heap: Heap,
+  { ptr, planeBytes, width }: Accumulator,
+  outline: Outline,
+  y0: number,
+  y1: number,
+): void {
+  for (let y = y0; y < y1; y++) {
+    const [from, to] = spanAt(outline, y + 0.5);
+    const left = clamp(Math.round(from), 0, width);
+    const right = to > from ? clamp(Math.round(to), left, width) : left;
+    for (let plane = 0; plane < 4; plane++) {
+      const row = heap.f32(ptr + plane * planeBytes + y * width * 4, width);
+      row.fill(0, 0, left);
+      row.fill(0, right);
+    }
+  }
 }

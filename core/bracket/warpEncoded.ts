@@ -1,13 +1,13 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap } from "../../kernels/heap";
 import { encode, fromWorking, SPACES } from "../colour/spaces";
 import { isIdentity, multiply } from "../math/matrix3";
-import { TILE, TILE_ROWS, tileRows } from "../raster/sampleTile";
+import { TILE, TILE_ROWS, tileColumns, tileRows } from "../raster/sampleTile";
 import type { FoldInput } from "./foldFrame";
 import { clamp } from "../math/clamp";
 
 export type EncodedInput = Pick<
   FoldInput,
-  "samples" | "type" | "width" | "height" | "lut" | "fromReference" | "sampling"
+  "samples" | "type" | "width" | "height" | "lut" | "fromReference" | "sampling" | "beyond"
 >;
 
 /**
@@ -64,10 +64,11 @@ export function warpEncoded(
     }
   } else {
     const row = heap.alloc(TILE * 16 + 64);
+    const columns = tileColumns(input.fromReference, { width, height: y1 });
     for (let b0 = y0; b0 < y1; b0 += TILE_ROWS)
-      for (let x0 = 0; x0 < width; x0 += TILE) {
+      for (let x0 = 0; x0 < width; x0 += columns) {
         const b1 = Math.min(y1, b0 + TILE_ROWS);
-        const x1 = Math.min(width, x0 + TILE);
+        const x1 = Math.min(width, x0 + columns);
         const inner = heap.mark();
         const sample = tileRows(heap, input, lut, h, { x0, y0: b0, x1, y1: b1 }, true);
         for (let y = b0; y < b1; y++) {

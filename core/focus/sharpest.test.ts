@@ -105,7 +105,20 @@ function fused(
       ptr,
       width: W,
       height: H,
-      ...(options.covered && k === 1 ? { covered: { x0: 0, y0: 0, x1: 120, y1: H } } : {}),
+      ...(options.covered && k === 1
+        ? {
+            covered: {
+              outline: [
+                [0, 0],
+                [120, 0],
+                [120, H],
+                [0, H],
+              ] as const,
+              y0: 0,
+              y1: H,
+            },
+          }
+        : {}),
       ...(options.given && k === 0
         ? { ghosts: { width: 16, height: 12, scale: 10, confidences } }
         : {}),

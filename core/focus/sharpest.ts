@@ -2,7 +2,7 @@ import type { Heap } from "../../kernels/heap";
 import { ghostConfidence } from "../bracket/foldFrame";
 import { type Accumulator } from "../raster/accumulator";
 import type { WarpedFrame } from "../bracket/mertens";
-import type { Box } from "../raster/coveredRectangle";
+import { spanAt, type CoveredPart } from "../raster/coveredRectangle";
 import { boxRows } from "../raster/boxMean";
 import { coarserShape, differences, reduceAll, type PyramidShape } from "../raster/pyramid";
 
@@ -15,6 +15,8 @@ export const FOCUS_LEVELS = 6;
 const FROM_BELOW = 0.3;
 /** Samples round a frame's own border that are not believed, on every level. */
 const BORDER_SAMPLES = 4;
+/** Px within which a frame's border is the picture's. */
+const AT_BORDER = 0.01;
 /** Radius of the window over which sharpness is measured. */
 const WINDOW = 1;
 /**
@@ -136,7 +138,7 @@ export function coarseSharpness(
     rootMeanSquares(heap, own + l.at, l.w, l.h, 0, l.h, to);
     if (i < levels.length - 2)
       heap.k.pyrUp(energy + below.at, l.w, l.h, to, to, FROM_BELOW, row, 0, l.h);
-    judge(heap, frame, to, l.w, l.h, 0, l.h);
+    judge(heap, frame, to, l.w, 0, l.h);
     if (i === levels.length - 2) {
       // the coarsest level has no frame of its own: a blurred frame's light is not where it belongs
       // either
@@ -184,12 +186,11 @@ function judge(
   { covered, ghosts, width }: WarpedFrame,
   energy: number,
   w: number,
-  h: number,
   y0: number,
   y1: number,
 ): void {
   const scale = width / w;
-  if (covered) forgetOutside(heap, energy, w, h, covered, scale, y0, y1);
+  if (covered) forgetOutside(heap, energy, w, covered, 2 ** Math.round(Math.log2(scale)), y0, y1);
   if (!ghosts) return;
   const mark = heap.mark();
   const at = heap.alloc(w * 4 + 64);
@@ -202,27 +203,36 @@ function judge(
     }
   heap.release(mark);
 }
+/** From where to where a frame covers all rows from `from` to `to` that are the picture's. */
+function spanOver({ outline, y0, y1 }: CoveredPart, from: number, to: number): [number, number] {
+  const upper = spanAt(outline, Math.max(y0 + AT_BORDER, from));
+  const lower = spanAt(outline, Math.min(y1 - AT_BORDER, to));
+  return [Math.max(upper[0], lower[0]), Math.min(upper[1], lower[1])];
+}
+
 /** Beyond the frame's own border there is nothing to be sharp, and the border itself is no edge. */
 function forgetOutside(
   heap: Heap,
   energy: number,
   w: number,
-  h: number,
-  box: Box,
+  covered: CoveredPart,
   scale: number,
   from: number,
   to: number,
 ): void {
-  const left = box.x0 > 0.01 ? Math.ceil(box.x0 / scale) + BORDER_SAMPLES : 0;
-  const top = box.y0 > 0.01 ? Math.ceil(box.y0 / scale) + BORDER_SAMPLES : 0;
-  const right = box.x1 < w * scale - 0.01 ? Math.floor(box.x1 / scale) - BORDER_SAMPLES : w;
-  const bottom = box.y1 < h * scale - 0.01 ? Math.floor(box.y1 / scale) - BORDER_SAMPLES : h;
   for (let y = from; y < to; y++) {
     const e = heap.f32(energy + y * w * 4, w);
-    if (y < top || y >= bottom) {
+    const [x0, x1] = spanOver(
+      covered,
+      (y - BORDER_SAMPLES) * scale,
+      (y + 1 + BORDER_SAMPLES) * scale,
+    );
+    if (!(x1 > x0)) {
       e.fill(0);
       continue;
     }
+    const left = x0 > AT_BORDER ? Math.min(w, Math.ceil(x0 / scale) + BORDER_SAMPLES) : 0;
+    const right = x1 < w * scale - AT_BORDER ? Math.floor(x1 / scale) - BORDER_SAMPLES : w;
     e.fill(0, 0, left);
     e.fill(0, Math.max(left, right));
   }
@@ -265,7 +275,7 @@ export function chooseFinest(
     heap.k.pyrUp(greys, w, h, grey - from, grey - from, -1, row, a, b);
     rootMeanSquares(heap, grey - from, w, h, top, end, sharp - at);
     heap.k.pyrUp(energy, w, h, sharp - at, sharp - at, FROM_BELOW, row, top, end);
-    judge(heap, frame, sharp - at, w, h, top, end);
+    judge(heap, frame, sharp - at, w, top, end);
     for (let c = 0; c < 3; c++) {
       heap.k.pyrUp(own[c]!, w, h, channel[c]! - from, channel[c]! - from, -1, row, top, end);
       heap.k.takeWhere(sharp, best, channel[c]! - from + at, n, acc.ptr + c * acc.planeBytes + at);
@@ -284,12 +294,12 @@ function widen(
   y0: number,
   y1: number,
 ): void {
-  const { x0, x1, y0: top, y1: bottom } = covered ?? { x0: 0, y0: 0, x1: w, y1: h };
-  const left = Math.max(0, Math.ceil(x0));
-  const n = Math.min(w, Math.floor(x1)) - left;
-  for (let y = Math.max(y0, Math.ceil(top)); n > 0 && y < Math.min(y1, bottom); y++) {
+  for (let y = y0; y < Math.min(y1, h); y++) {
+    const [x0, x1] = covered ? spanOver(covered, y, y + 1) : [0, w];
+    const left = Math.max(0, Math.ceil(x0 - AT_BORDER));
+    const right = Math.min(w, Math.floor(x1 + AT_BORDER));
     const at = (y * w + left) * 6;
-    heap.k.widenRange(ptr + at, n * 3, above + at, below + at);
+    if (right > left) heap.k.widenRange(ptr + at, (right - left) * 3, above + at, below + at);
   }
 }
 

@@ -24,6 +24,41 @@ export function coveredRectangle(fromReference: Matrix3, w: number, h: number): 
   return box;
 }
 
+/** A frame's outline in the picture: its corners clockwise, px. */
+export type Outline = readonly (readonly [number, number])[];
+
+/** The outline of a frame of w x h px in a picture. @param toFrame  the picture's px to the frame's */
+export function outlineOf(toFrame: Matrix3, w: number, h: number): Outline {
+  const toPicture = invert(toFrame);
+  return [
+    project(toPicture, 0, 0),
+    project(toPicture, w, 0),
+    project(toPicture, w, h),
+    project(toPicture, 0, h),
+  ];
+}
+
+/** What a frame covers of a picture whose rows go from y0 to y1, px. */
+export interface CoveredPart {
+  outline: Outline;
+  y0: number;
+  y1: number;
+}
+
+/** From where to where a line across the picture at a height of `y` lies in an outline, px. */
+export function spanAt(outline: Outline, y: number): [number, number] {
+  let from = Infinity;
+  let to = -Infinity;
+  outline.forEach(([x0, y0], i) => {
+    const [x1, y1] = outline[(i + 1) % outline.length]!;
+    if (Math.min(y0, y1) > y || Math.max(y0, y1) < y) return;
+    const xs = y0 === y1 ? [x0, x1] : [x0 + ((y - y0) / (y1 - y0)) * (x1 - x0)];
+    from = Math.min(from, ...xs);
+    to = Math.max(to, ...xs);
+  });
+  return [from, to];
+}
+
 /** What all the given frames cover. */
 export const commonRectangle = (all: readonly Matrix3[], w: number, h: number): Box =>
   all

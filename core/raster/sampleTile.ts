@@ -1,6 +1,7 @@
 import { SAMPLE_BYTES, SAMPLE_KIND, type Heap, type SampleType } from "../../kernels/heap";
 import type { NoiseModel } from "../align/logPyramid";
-import { project, type Matrix3 } from "../math/matrix3";
+import { clamp } from "../math/clamp";
+import { multiply, project, type Matrix3 } from "../math/matrix3";
 import { tapWeights, type Sampling } from "./sampling";
 
 /** A tile's source fits the second-level cache, whatever the frame's roll. */
@@ -19,6 +20,8 @@ export interface FrameSamples {
   block?: number;
   /** how it is sampled where it moved; bicubic if not said */
   sampling?: Sampling;
+  /** px round the frame in which its edges are repeated, as if it went on */
+  beyond?: number;
 }
 /** Bytes from which a sample counts as clipped. */
 const CLIPPED_CODE = 250;
@@ -77,12 +80,14 @@ export function linearTile(
 ): number {
   const tile = heap.alloc(width * height * 16 + 64);
   const bytes = SAMPLE_BYTES[input.type] * 3;
-  const from = Math.max(0, left);
-  const n = Math.min(input.width, left + width) - from;
+  const from = clamp(left, 0, input.width - 1);
+  const n = Math.max(1, Math.min(input.width, left + width) - from);
+  // of a tile that lies wholly beside the frame only the frame's edge is read
+  const before = clamp(from - left, 0, width - 1);
   const mark = heap.mark();
   const flags = heap.alloc(input.width + 64);
   for (let y = 0; y < height; y++) {
-    const line = tile + (y * width + from - left) * 16;
+    const line = tile + (y * width + before) * 16;
     const v = Math.max(0, Math.min(input.height - 1, top + y));
     heap.k.linearise(
       input.samples + (v * input.width + from) * bytes,
@@ -92,7 +97,7 @@ export function linearTile(
       line,
     );
     doubtRow(heap, input, line, v, from, n, flags, y === 0);
-    repeatEnds(heap, line, n, from - left, left + width - from - n);
+    repeatEnds(heap, line, n, before, width - before - n);
   }
   heap.release(mark);
   return tile;
@@ -104,9 +109,10 @@ export function linearTile(
  */
 function sourceTile(
   fromReference: Matrix3,
-  { width, height }: FrameSamples,
+  { width, height, beyond = 0 }: FrameSamples,
   { x0, y0, x1, y1 }: Box,
 ): SourceTile | undefined {
+  const margin = 3 + beyond;
   const corners = [
     [x0, y0],
     [x1, y0],
@@ -115,13 +121,41 @@ function sourceTile(
   ].map(([x, y]) => project(fromReference, x!, y!));
   const xs = corners.map((c) => c[0]);
   const ys = corners.map((c) => c[1]);
-  const left = Math.max(-3, Math.floor(Math.min(...xs)) - 4);
-  const right = Math.min(width + 3, Math.ceil(Math.max(...xs)) + 4);
-  const top = Math.max(-3, Math.floor(Math.min(...ys)) - 4);
-  const bottom = Math.min(height + 3, Math.ceil(Math.max(...ys)) + 4);
-  return right > Math.max(0, left) && bottom > Math.max(0, top) && left < width && top < height
+  const left = Math.max(-margin, Math.floor(Math.min(...xs)) - 4);
+  const right = Math.min(width + margin, Math.ceil(Math.max(...xs)) + 4);
+  const top = Math.max(-margin, Math.floor(Math.min(...ys)) - 4);
+  const bottom = Math.min(height + margin, Math.ceil(Math.max(...ys)) + 4);
+  return right > Math.max(-beyond, left) &&
+    bottom > Math.max(-beyond, top) &&
+    left < width + beyond &&
+    top < height + beyond
     ? { left, top, width: right - left, height: bottom - top }
     : undefined;
+}
+
+/** Px of a frame that the scratch of a tile holds. */
+const SOURCE_PX = (TILE + 120) * (TILE_ROWS + 150);
+
+/**
+ * Columns of a picture's tiles so that what they are sampled from fits in their scratch: all of
+ * TILE unless the frame lies steeply rolled in the picture.
+ */
+export function tileColumns(
+  toFrame: Matrix3,
+  { width, height }: { width: number; height: number },
+): number {
+  let columns = TILE;
+  for (const x of [0, width])
+    for (const y of [0, height]) {
+      const [u, v] = project(toFrame, x, y);
+      const across = project(toFrame, x + 1, y);
+      const down = project(toFrame, x, y + 1);
+      const sourcePx = (n: number): number =>
+        (Math.abs(across[0] - u) * n + Math.abs(down[0] - u) * TILE_ROWS + 12) *
+        (Math.abs(across[1] - v) * n + Math.abs(down[1] - v) * TILE_ROWS + 12);
+      while (columns > 16 && sourcePx(columns) > SOURCE_PX) columns /= 2;
+    }
+  return columns;
 }
 
 /** Samples n px from x on of row y to `dst`: R, G, B, validity, which is -1 outside the frame. */
@@ -134,22 +168,29 @@ export type SampleRow = (y: number, x: number, n: number, dst: number) => void;
  *
  * @param noise  of its samples, where they are to say what they may be trusted with; without it
  *   their validity stays as it is
- * @param h  address of the mapping, as doubles; what is made lies in scratch
+ * @param mapping  address of the mapping, as doubles; what is made lies in scratch
  * @returns nothing where the frame does not reach
  */
 export function tileRows(
   heap: Heap,
   input: FrameSamples & { fromReference: Matrix3 },
   lut: number,
-  h: number,
+  mapping: number,
   box: Box,
   most: boolean,
   noise?: NoiseModel,
 ): SampleRow | undefined {
-  const s = sourceTile(input.fromReference, input, box);
+  const source = sourceTile(input.fromReference, input, box);
   const { k } = heap;
-  if (!s) return undefined;
-  const tile = linearTile(heap, input, s, lut);
+  if (!source) return undefined;
+  const tile = linearTile(heap, input, source, lut);
+  const { beyond = 0 } = input;
+  // what lies beyond its edges is sampled like a larger frame
+  const s = { ...source, left: source.left + beyond, top: source.top + beyond };
+  const frame = { width: input.width + 2 * beyond, height: input.height + 2 * beyond };
+  const h = beyond
+    ? heap.put(multiply([1, 0, beyond, 0, 1, beyond, 0, 0, 1], input.fromReference), "f64")
+    : mapping;
   const columns = box.x1 - box.x0;
   if (noise) {
     const mark = heap.mark();
@@ -171,8 +212,8 @@ export function tileRows(
         s.left,
         s.top,
         s.width,
-        input.width,
-        input.height,
+        frame.width,
+        frame.height,
         y,
         x,
         n,
@@ -183,11 +224,11 @@ export function tileRows(
   }
   if (!most || !k.isUpright(h))
     return (y, x, n, dst) =>
-      k.resampleBicubic(tile, s.left, s.top, s.width, input.width, input.height, y, x, n, h, dst);
+      k.resampleBicubic(tile, s.left, s.top, s.width, frame.width, frame.height, y, x, n, h, dst);
   const block = heap.alloc(s.height * columns * 16 + 64);
   k.acrossTile(tile, s.left, s.top, s.width, s.height, box.x0, columns, h, block);
   return (y, x, n, dst) =>
-    k.downRow(block, box.x0, s.top, columns, input.width, input.height, y, x, n, h, dst);
+    k.downRow(block, box.x0, s.top, columns, frame.width, frame.height, y, x, n, h, dst);
 }
 
 /** Repeats the first and last of a row of n samples `before` and `behind` times beyond its ends. */

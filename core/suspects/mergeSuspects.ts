@@ -85,8 +85,11 @@ function unmeasuredShare(heap: Heap, acc: Accumulator, w: number, h: number): Fl
       let lost = 0;
       let all = 0;
       for (let v = Math.floor(y * sy); v < (y + 1) * sy && v < acc.height; v += stride)
-        for (let u = Math.floor(x * sx); u < (x + 1) * sx && u < acc.width; u += stride, all++)
-          if (weights[v * acc.width + u]! < MEASURED) lost++;
+        for (let u = Math.floor(x * sx); u < (x + 1) * sx && u < acc.width; u += stride, all++) {
+          const weight = weights[v * acc.width + u]!;
+          // where nothing is, nobody had to measure
+          if (weight > 0 && weight < MEASURED) lost++;
+        }
       out[y * w + x] = all ? lost / all : 0;
     }
   return out;

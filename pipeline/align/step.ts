@@ -7,6 +7,7 @@ import type { MovedPart } from "../../core/focus/movedParts";
 import type { RunSharpness } from "../../core/focus/sharpMap";
 import { exposureEv, namesOf } from "../../core/frame/frame";
 import { invert } from "../../core/math/matrix3";
+import type { Straightening } from "../straighten/straightening";
 import { choice, data, settingsOf } from "../settings/fields";
 import { defineStep } from "../step";
 import { checkSizes, type StackFrame, type Work } from "../work";
@@ -30,6 +31,8 @@ export interface Aligned {
   /** where its frames are sharp */
   sharp?: RunSharpness;
   warnings?: { code: string; message: string }[];
+  /** how the picture lies on the reference frame, where it is set upright */
+  straightening?: Straightening;
 }
 export interface AlignInput {
   frames: readonly StackFrame[];

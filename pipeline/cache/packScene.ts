@@ -1,3 +1,4 @@
+import { StraighteningSchema } from "../straighten/straightening";
 import * as v from "valibot";
 import type { GhostMap } from "../../core/align/alignedFrame";
 import { SuspectSchema } from "../../core/suspects/suspect";
@@ -86,6 +87,7 @@ const HeadSchema = v.object({
       }),
     ),
     warnings: v.optional(v.array(v.object({ code: v.string(), message: v.string() }))),
+    straightening: v.optional(StraighteningSchema),
   }),
   frames: v.array(
     v.object({

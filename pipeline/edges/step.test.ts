@@ -56,12 +56,12 @@ test("brackets and focus stacks are cropped within what all frames cover", () =>
     [1, 0, 0, 0, 1, 0, 0, 0, 1],
     [1, 0, 30, 0, 1, -20, 0, 0, 1],
   ].map((fromReference) => ({ fromReference, used: true }));
-  const area = commonArea(settings({}), frames, 1200, 800);
+  const area = commonArea(settings({}), { frames }, picture);
   expect(area.width * area.height).toBeLessThan(1200 * 800);
-  const square = commonArea(settings({ ratio: "1:1" }), frames, 1200, 800);
+  const square = commonArea(settings({ ratio: "1:1" }), { frames }, picture);
   expect([square.width, square.height]).toEqual([area.height, area.height]);
   expect(square.x - area.x).toBeCloseTo((area.width - square.width) / 2, -0.4);
-  expect(commonArea(settings({ part: [0, 0, 1, 1] }), frames, 1200, 800)).toEqual({
+  expect(commonArea(settings({ part: [0, 0, 1, 1] }), { frames }, picture)).toEqual({
     x: 0,
     y: 0,
     width: 1200,

@@ -9,6 +9,9 @@ import { range } from "../../core/math/range";
 import { choice, data, percent, settingsOf } from "../settings/fields";
 import { defineStep } from "../step";
 import { clamp } from "../../core/math/clamp";
+import { fullRectangle } from "../../core/straighten/fullRectangle";
+import { straightenFields, straightenKey } from "../straighten/settings";
+import { placeInPicture, type PlacedFrames } from "../straighten/straightenedPlaces";
 
 const share = range(0, 1);
 const BENT = { kinds: ["panorama"], settings: { "edges.mode": ["rectangle"] } } as const;
@@ -77,6 +80,7 @@ const settings = settingsOf({
     default: "auto",
     change: "Size of what is kept",
   }),
+  ...straightenFields,
 });
 export type EdgesSettings = v.InferOutput<typeof settings.schema>;
 
@@ -127,16 +131,21 @@ function chosen(
  */
 export function commonArea(
   edges: EdgesSettings,
-  frames: readonly { fromReference: number[]; used: boolean }[],
-  width: number,
-  height: number,
+  aligned: PlacedFrames | undefined,
+  size: { width: number; height: number },
 ): Rectangle {
-  const whole = { x: 0, y: 0, width, height };
+  const whole = { x: 0, y: 0, ...size };
   const ratio = ratioOf(edges);
   const own = chosen(edges, whole);
-  if (own || edges.mode === "keep") return shaped(own ?? whole, ratio);
+  if (own || edges.mode !== "crop") return shaped(own ?? whole, ratio);
+  const used = (aligned?.frames ?? []).flatMap((frame, i) => (frame.used ? [i] : []));
+  if (aligned?.straightening) {
+    const places = used.map((i) => placeInPicture(aligned, i));
+    return fullRectangle(places, size, ratio) ?? shaped(whole, ratio);
+  }
+  const { width, height } = size;
   const b = commonRectangle(
-    frames.filter((f) => f.used).map((f) => f.fromReference),
+    used.map((i) => aligned!.frames[i]!.fromReference),
     width,
     height,
   );
@@ -199,8 +208,12 @@ function withoutRim({ width: w, height: h, of }: Covered, closed: boolean): Uint
 /** What is done about a picture's empty borders, and what of it is kept. */
 export const edgesStep = defineStep({
   settings,
-  /** What of the borders changes the picture itself, and not only what is kept of it. */
-  key: ({ edges }: { edges: EdgesSettings }) => [bendOf(edges), emptyIs(edges) === "extend"],
+  /** What changes the picture itself, and not only what is kept of it. */
+  key: ({ edges }: { edges: EdgesSettings }) => [
+    bendOf(edges),
+    emptyIs(edges) === "extend",
+    ...straightenKey(edges),
+  ],
   /**
    * The part of a picture that is kept, px.
    *

@@ -128,7 +128,7 @@ export async function focusBand(
       () => undefined,
       on,
     );
-  await pass.inStrips((y0, y1) => scope.run("fusedToScene", { acc, y0, y1 }, on));
+  await pass.inStrips((y0, y1) => scope.run("fusedToScene", { acc, y0, y1, ...pass.covered }, on));
   scope.keep(acc.ptr);
   return {
     rows: {

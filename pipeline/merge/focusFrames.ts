@@ -49,7 +49,7 @@ export async function focusFrames(
     for (const at of [map.depth, map.trust]) scope.free(at);
   }
   // the weight of a finished scene says that it is covered
-  await inStrips((y0, y1) => scope.run("fusedToScene", { acc, y0, y1 }, on));
+  await inStrips((y0, y1) => scope.run("fusedToScene", { acc, y0, y1, ...pass.covered }, on));
   const sources = input.sources ? { sources: await spreadSources(scope, pass, on) } : {};
   const noise = darkNoise(input.frames[input.reference]!.info);
   const scene = await toScene(

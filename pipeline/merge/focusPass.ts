@@ -1,6 +1,7 @@
 import type { WarpedFrame } from "../../core/bracket/mertens";
 import { namesOf } from "../../core/frame/frame";
 import { withPatches } from "../../core/bracket/ghostPatches";
+import type { Outline } from "../../core/raster/coveredRectangle";
 import type { Accumulator } from "../../core/raster/accumulator";
 import {
   coarseScratch,
@@ -14,7 +15,7 @@ import { pyramidShape } from "../../core/raster/pyramid";
 import { confidenceGrid } from "../ghosts/step";
 import { cleared, inStrips, type RunOptions } from "../../runtime/work";
 import { type Work } from "../work";
-import { frameWarper } from "./frameWarper";
+import { coveredBy, frameWarper } from "./frameWarper";
 import { sizeAt } from "../step";
 import { begin } from "./fold";
 import type { Aligned } from "../align/step";
@@ -40,6 +41,8 @@ export interface FocusPass {
   /** places of the frames that take part, along the focus travel */
   order: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
+  /** what of the picture is covered, if not all */
+  covered: { outline?: Outline };
   warp(i: number, next: number | undefined): Promise<WarpedFrame>;
 }
 
@@ -86,7 +89,7 @@ export function depthLevel({ width, height }: { width: number; height: number })
  */
 export async function fuseByPyramid(
   scope: Work,
-  { frames, aligned, downscale, loaded, patches, sampling }: FocusInput,
+  { frames, aligned, downscale, loaded, patches, sampling, fromPicture }: FocusInput,
   part: Band | undefined,
   tell: (frame: number, frames: number) => void,
   on: RunOptions,
@@ -108,6 +111,7 @@ export async function fuseByPyramid(
     part,
     on,
     sampling,
+    fromPicture,
   });
   const warp = (i: number, next: number | undefined): Promise<WarpedFrame> => {
     if (next !== undefined) warper.readAhead([i, next], aligned.frames);
@@ -221,6 +225,7 @@ export async function fuseByPyramid(
     },
     order: used,
     inStrips: strips,
+    covered: coveredBy(fromPicture, downscale, whole, top),
     warp,
   };
 }

@@ -10,7 +10,9 @@ import { type RunOptions, rowsOf } from "../../runtime/work";
 
 /** How a frame is folded into a merge: where it lies, how bright it is, what moved in it. */
 export interface FrameFold
-  extends Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">, Pick<FoldInput, "sampling"> {
+  extends
+    Pick<AlignedFrame, "fromReference" | "ev" | "ghosts">,
+    Pick<FoldInput, "sampling" | "beyond"> {
   /** no other frame knows better what is brightest in it */
   darkest?: boolean;
 }
@@ -31,7 +33,7 @@ export function begin(
  */
 export const foldInput = (
   loaded: LoadedFrame,
-  { fromReference, ev, ghosts, darkest, sampling }: FrameFold,
+  { fromReference, ev, ghosts, darkest, sampling, beyond }: FrameFold,
   downscale: number,
   first: boolean,
   top = 0,
@@ -43,6 +45,7 @@ export const foldInput = (
   lut: loaded.lut,
   ...(loaded.block && !darkest ? { block: loaded.block } : {}),
   ...(sampling ? { sampling } : {}),
+  ...(beyond ? { beyond } : {}),
   fromReference: shifted(rescale(fromReference, 1 / downscale), top, loaded.top ?? 0),
   ev,
   first,

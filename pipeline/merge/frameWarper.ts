@@ -3,7 +3,7 @@ import { foldScratch } from "../../core/bracket/foldFrame";
 import { encodedTables, isPlainSrgb } from "../../core/bracket/warpEncoded";
 import { warpScratch } from "../../core/bracket/warpThroughLight";
 import type { WarpedFrame } from "../../core/bracket/mertens";
-import { coveredRectangle } from "../../core/raster/coveredRectangle";
+import { outlineOf, type Outline } from "../../core/raster/coveredRectangle";
 import { IDENTITY, rescale, type Matrix3 } from "../../core/math/matrix3";
 import type { Sampling } from "../../core/raster/sampling";
 import { decodeInto } from "../readFrames";
@@ -25,6 +25,8 @@ interface Input {
   part?: Band | undefined;
   on: RunOptions;
   sampling?: Sampling | undefined;
+  /** the picture's px to the reference frame's, where it is straightened */
+  fromPicture?: Matrix3 | undefined;
 }
 export interface FrameWarper {
   /**
@@ -38,17 +40,38 @@ export interface FrameWarper {
   warp(i: number, aligned?: AlignedFrame): Promise<WarpedFrame>;
 }
 
+/**
+ * What of a picture its reference frame covers where it is straightened, px of the picture at
+ * 1/downscale.
+ *
+ * @param top  the picture's row that comes first
+ */
+export function coveredBy(
+  fromPicture: Matrix3 | undefined,
+  downscale: number,
+  { width, height }: { width: number; height: number },
+  top: number,
+): { outline?: Outline } {
+  if (!fromPicture) return {};
+  const outline = outlineOf(rescale(fromPicture, 1 / downscale), width, height);
+  return { outline: outline.map(([x, y]) => [x, y - top] as const) };
+}
+
 /** Lays frames, one by one, in the reference frame's place as pictures of 16 bit. */
 export function frameWarper(
   scope: Work,
-  { frames, reference, downscale, loaded, whole, part, on, sampling }: Input,
+  { frames, reference, downscale, loaded, whole, part, on, sampling, fromPicture }: Input,
 ): FrameWarper {
   const { width } = whole;
   const height = part ? part.y1 - part.y0 : whole.height;
   const top = part?.y0 ?? 0;
   const ahead = new Map<number, Promise<LoadedFrame>>();
+  const placeOf = (i: number, aligned: AlignedFrame | undefined): Matrix3 =>
+    i === reference || !aligned ? (fromPicture ?? IDENTITY) : aligned.fromReference;
   const mapping = (i: number, aligned: AlignedFrame | undefined): Matrix3 =>
-    i === reference || !aligned ? [...IDENTITY] : rescale(aligned.fromReference, 1 / downscale);
+    rescale(placeOf(i, aligned), 1 / downscale);
+  // a straightened picture reaches beyond its frames: there their edges are repeated
+  const goingOn = fromPicture ? { beyond: 2 * Math.max(whole.width, whole.height) } : {};
   const read = (i: number, aligned: AlignedFrame | undefined): Promise<LoadedFrame> => {
     const asked =
       ahead.get(i) ??
@@ -71,8 +94,8 @@ export function frameWarper(
       const own = loaded?.[i] ?? (await read(i, aligned));
       const ptr = scope.allocate(width * height * 6 + 64);
       const gain = 2 ** (aligned?.gainEv ?? 0);
-      const still = i === reference || !aligned;
-      const sampled = sampling ? { sampling } : {};
+      const still = !fromPicture && (i === reference || !aligned);
+      const sampled = { ...(sampling ? { sampling } : {}), ...goingOn };
       const fromReference = mapping(i, aligned);
       ahead.delete(i);
       if (isPlainSrgb(own.matrix, own.type)) {
@@ -97,7 +120,7 @@ export function frameWarper(
         const input = foldInput(
           own,
           {
-            fromReference: still ? [...IDENTITY] : aligned.fromReference,
+            fromReference: [...placeOf(i, aligned)],
             ev: 0,
             darkest: true,
             ...sampled,
@@ -130,13 +153,12 @@ export function frameWarper(
         );
       }
       if (!loaded) scope.free(own.ptr);
-      const covered = coveredRectangle(fromReference, width, whole.height);
-      return {
-        ptr,
-        width,
-        height,
-        covered: { ...covered, y0: covered.y0 - top, y1: covered.y1 - top },
-      };
+      // where no frame reaches the reference goes on
+      if (fromPicture && i === reference) return { ptr, width, height };
+      const outline = outlineOf(fromReference, width, whole.height).map(
+        ([x, y]) => [x, y - top] as const,
+      );
+      return { ptr, width, height, covered: { outline, y0: -top, y1: whole.height - top } };
     },
   };
 }

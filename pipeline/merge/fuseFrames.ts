@@ -89,6 +89,8 @@ export async function toLight(work: Work, fusion: Fusion, on: RunOptions): Promi
       { scratch: acc.width * 4 + (1 << 12), ...on },
     ),
   );
-  await fusion.inStrips((y0, y1) => work.run("fusedToScene", { acc, y0, y1 }, on));
+  await fusion.inStrips((y0, y1) =>
+    work.run("fusedToScene", { acc, y0, y1, ...fusion.covered }, on),
+  );
   for (const at of [coarser.weights, ...coarser.own, ...coarser.fused]) work.free(at);
 }

@@ -2,6 +2,7 @@ import { type Coarser, type WarpedFrame, blockScratch } from "../../core/bracket
 import { namesOf } from "../../core/frame/frame";
 import { withPatches } from "../../core/bracket/ghostPatches";
 import type { Accumulator } from "../../core/raster/accumulator";
+import type { Outline } from "../../core/raster/coveredRectangle";
 import { coarserShape, type PyramidShape } from "../../core/raster/pyramid";
 import { confidenceGrid } from "../ghosts/step";
 import { cleared, inStrips, type RunOptions } from "../../runtime/work";
@@ -10,7 +11,7 @@ import { sizeAt } from "../step";
 import { begin } from "./fold";
 import { longestFirst } from "./readOrder";
 import type { Band } from "./band";
-import { frameWarper } from "./frameWarper";
+import { coveredBy, frameWarper } from "./frameWarper";
 import type { MergeInput } from "./input";
 
 /**
@@ -45,6 +46,8 @@ export interface Fusion {
   /** places of the frames that take part, the reference first */
   used: readonly number[];
   inStrips(run: (y0: number, y1: number) => Promise<unknown>): Promise<unknown>;
+  /** what of the picture is covered, if not all */
+  covered: { outline?: Outline };
   /**
    * Goes through the frames once more, now that each one's share is known: adds its finest level,
    * and makes its coarser ones.
@@ -67,7 +70,16 @@ export interface Fusion {
  */
 export async function beginFusion(
   scope: Work,
-  { frames, aligned: aligning, reference, downscale, loaded, patches, sampling }: MergeInput,
+  {
+    frames,
+    aligned: aligning,
+    reference,
+    downscale,
+    loaded,
+    patches,
+    sampling,
+    fromPicture,
+  }: MergeInput,
   part: Band | undefined,
   levels: number,
   tell: (frame: number, frames: number) => void,
@@ -93,6 +105,7 @@ export async function beginFusion(
     part,
     on,
     sampling,
+    fromPicture,
   });
   const kept = new Map<number, WarpedFrame>();
   const known = part && (await aligning);
@@ -146,6 +159,7 @@ export async function beginFusion(
     coarser,
     used,
     inStrips: strips,
+    covered: coveredBy(fromPicture, downscale, whole, top),
     async eachFrame(shares, each) {
       for (const [k, i] of used.entries()) {
         const frame =

@@ -11,6 +11,7 @@ import {
 import { evenCorners, type Cornered } from "../../core/bracket/evenCorners";
 import { warpEncoded, type EncodedInput } from "../../core/bracket/warpEncoded";
 import { type FoldInput } from "../../core/bracket/foldFrame";
+import type { Outline } from "../../core/raster/coveredRectangle";
 import { type Accumulator } from "../../core/raster/accumulator";
 import { collapse, reduceAll, type PyramidShape } from "../../core/raster/pyramid";
 import type { StepContext } from "../stepContext";
@@ -90,7 +91,10 @@ export const fusionTasks = {
   ) {
     addUp(heap, a.acc, a.coarser, a.y0, a.y1);
   },
-  fusedToScene({ heap }: StepContext, a: { acc: Accumulator; y0: number; y1: number }) {
-    fusedToScene(heap, a.acc, a.y0, a.y1);
+  fusedToScene(
+    { heap }: StepContext,
+    a: { acc: Accumulator; y0: number; y1: number; outline?: Outline },
+  ) {
+    fusedToScene(heap, a.acc, a.y0, a.y1, a.outline);
   },
 };

@@ -3,6 +3,7 @@ import type { GhostPatch } from "../../core/bracket/ghostPatches";
 import type { DepthGrid } from "../../core/focus/depthGrid";
 import type { Suspect } from "../../core/suspects/suspect";
 import type { SceneStatistics } from "../../core/tone/sceneStatistics";
+import type { Matrix3 } from "../../core/math/matrix3";
 import type { Sampling } from "../../core/raster/sampling";
 import type { Aligned } from "../align/step";
 import type { StackFrame } from "../work";
@@ -13,6 +14,11 @@ export interface MergeInput {
   /** the reference frame is merged while this is still being found */
   aligned: Aligned | Promise<Aligned>;
   reference: number;
+  /**
+   * the picture's px to the reference frame's at full size, where the picture is straightened; the
+   * places in `aligned` are the picture's then
+   */
+  fromPicture?: Matrix3;
   downscale: number;
   loaded?: LoadedFrame[];
   patches: readonly GhostPatch[];

@@ -1,7 +1,7 @@
 import { type Work, decodedBytes } from "../work";
 import { type LoadedFrame } from "../loadedFrame";
 import type { MergeInput } from "./input";
-import { type Watch, rowsOf } from "../../runtime/work";
+import { cleared, type Watch, rowsOf } from "../../runtime/work";
 import { addressesOf, type Scene } from "./scene";
 import { begin, finalise, type FrameFold, fold } from "./fold";
 import { sizeAt } from "../step";
@@ -18,7 +18,7 @@ import { confidenceGrid } from "../ghosts/step";
 import { exposureEv, namesOf } from "../../core/frame/frame";
 import { respond } from "../../core/bracket/estimateResponse";
 import { decodeInto } from "../readFrames";
-import { IDENTITY, rescale } from "../../core/math/matrix3";
+import { IDENTITY, isIdentity, rescale } from "../../core/math/matrix3";
 import type { AlignedFrame } from "../../core/align/alignedFrame";
 import { withPatches } from "../../core/bracket/ghostPatches";
 import { longestFirst, readAhead } from "./readOrder";
@@ -99,6 +99,7 @@ async function foldAll(
     patches,
     response: finding,
     sampling,
+    fromPicture = IDENTITY,
   }: MergeInput,
   { signal, progress }: Watch,
   band: Band | undefined,
@@ -127,7 +128,10 @@ async function foldAll(
             placed &&
             rowsBehind(
               band,
-              i === reference ? IDENTITY : rescale(placed.frames[i]!.fromReference, 1 / downscale),
+              rescale(
+                i === reference ? fromPicture : placed.frames[i]!.fromReference,
+                1 / downscale,
+              ),
               size,
             ),
         );
@@ -173,7 +177,10 @@ async function foldAll(
   const guess = longestFirst(frames, reference).filter((i) => !placed || placed.frames[i]!.used);
   // while the alignment keeps one thread
   guess.slice(0, readAhead(decodedBytes(info, downscale))).forEach(load);
-  const { matrix } = await add(reference, { fromReference: [...IDENTITY], ev: 0 }, true);
+  // a straightened reference frame does not lie on every pixel
+  const isWhole = isIdentity(fromPicture);
+  if (!isWhole) await cleared(scope, acc.ptr, acc.planeBytes * 4, on);
+  const { matrix } = await add(reference, { fromReference: [...fromPicture], ev: 0 }, isWhole);
   progress(1 / frames.length, `Merging frames, 1 of ${frames.length}`);
   const aligned = await align;
   if (darkest < 0) darkest = least(aligned.frames.map((a) => (a.used ? a.ev : Infinity)));

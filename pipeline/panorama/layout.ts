@@ -3,7 +3,8 @@ import type { Light } from "../../core/panorama/blend/light";
 import type { Canvas, Projection } from "../../core/panorama/canvas/projection";
 import type { Suspect } from "../../core/suspects/suspect";
 import type { Labels } from "../../core/panorama/seams/seams";
-import type { Guide, ViewTurn } from "../../core/panorama/level/straighten";
+import type { Guide } from "../../core/panorama/level/straighten";
+import type { ViewTurn } from "../../core/math/viewTurn";
 import type { Geometry } from "../../core/panorama/layout/geometry";
 
 /** What of a panorama's settings decides how it is looked at, and not what is seen. */

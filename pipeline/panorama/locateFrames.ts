@@ -1,22 +1,14 @@
 import { TaskScope } from "../../runtime/taskScope";
-import type { FrameInfo } from "../../core/frame/frame";
 import type { Geometry, PanoramaFrame } from "../../core/panorama/layout/geometry";
 import type { SmallFrame } from "../../core/panorama/seams/smallFrame";
 import type { Work, StackFrame } from "../work";
 import type { LoadedFrame } from "../loadedFrame";
+import { focalPxOf } from "../focalLength";
 import type { PanoramaSettings } from "./settings";
 import type { Watch } from "../../runtime/work";
 import { matchScratch } from "../../core/features/matchFeatures";
 import { PIXELS_BYTES } from "../../core/panorama/layout/pixels";
 import { median } from "../../core/math/median";
-
-/** The focal length in px that a file tells. */
-export function focalPxOf({ width, height, exif }: FrameInfo): number | undefined {
-  const long = Math.max(width, height);
-  return exif.focalLength35 && exif.focalLength35 > 4
-    ? (exif.focalLength35 / 36) * long
-    : undefined;
-}
 
 /**
  * Frames that have found their place, if any has, what is known of their lens, and their small

@@ -39,9 +39,9 @@ test("a bracket is not cut off unless it is asked for, and one of an older versi
     parseRecipe({ ...defaultRecipe("focus"), version: 4, edges: { mode: "crop" } }).edges.mode,
   ).toBe("crop");
   expect(code(() => withSetting(base, "edges.mode=rectangle"))).toBe("recipe-invalid");
-  expect(parseRecipe({ ...base, version: 11, edges: { mode: "crop", amount: 0.5 } }).edges).toEqual(
-    { mode: "crop", amount: 0.5, rest: "crop", ratio: "free", part: "auto" },
-  );
+  expect(
+    parseRecipe({ ...base, version: 11, edges: { mode: "crop", amount: 0.5 } }).edges,
+  ).toMatchObject({ mode: "crop", amount: 0.5, rest: "crop", ratio: "free", part: "auto" });
   expect(
     withSetting(withSetting(base, "edges.ratio=2.35:1"), "edges.part=0.1,0.2,0.5,0.4").edges,
   ).toMatchObject({ ratio: "2.35:1", part: [0.1, 0.2, 0.5, 0.4] });

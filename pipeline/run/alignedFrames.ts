@@ -9,6 +9,14 @@ import { mergeInBands } from "../merge/bands";
 import { mergeFindings, factsOf } from "../merge/findings";
 import type { MergeFindings } from "../merge/input";
 import type { Scene } from "../merge/scene";
+import type { EdgesSettings } from "../edges/step";
+import { straightenedPlaces } from "../straighten/straightenedPlaces";
+import {
+  straightenWarnings,
+  UPRIGHT_UNKNOWN,
+  type Straightening,
+} from "../straighten/straightening";
+import { straightenRun } from "../straighten/straightenRun";
 import { mergeStep, referenceOf } from "../merge/step";
 import type { FindSuspects } from "../merge/suspects";
 import type { LoadedFrame } from "../loadedFrame";
@@ -29,6 +37,7 @@ interface Placing {
   loaded?: LoadedFrame[];
   aligned: Promise<Aligned>;
   response: Promise<Aligned["response"]>;
+  straightening: Straightening | undefined;
   readAt: number;
 }
 
@@ -70,18 +79,23 @@ export const alignedFrames = (kind: AlignedKind): SceneMaker => ({
       () => undefined,
     );
     const { reference, response, loaded } = placing;
+    const { straightening } = placing;
+    const { info } = frames[reference]!;
     const input = {
       frames,
       reference,
       patches: recipe.ghosts.patches,
       sampling: recipe.merge.sampling,
+      ...(straightening ? { fromPicture: straightening.fromPicture } : {}),
     };
     const begun = placing.loaded ? readingShare(run) + kind.aligningShare : 0;
+    const places = placing.aligned.then((found) => straightenedPlaces(found, info));
+    places.catch(() => undefined);
     let scene = await mergeStep.run(
       threads,
       {
         ...input,
-        aligned: placing.aligned,
+        aligned: places,
         response,
         downscale,
         sources: Boolean(run.sources),
@@ -96,7 +110,12 @@ export const alignedFrames = (kind: AlignedKind): SceneMaker => ({
       if (run.heldForRun) held.drop();
       const { bands, release } = await mergeInBands(
         run.caller,
-        { ...input, aligned, response: aligned.response, downscale: 1 },
+        {
+          ...input,
+          aligned: straightenedPlaces(aligned, info),
+          response: aligned.response,
+          downscale: 1,
+        },
         recipe.merge,
         rows,
         scene.fill,
@@ -169,12 +188,16 @@ async function place(kind: AlignedKind, run: Run, downscale: number): Promise<Pl
   const reading = spanOf(run, 0, readingShare(run));
   const loaded = wanted ? { loaded: await held.read(frames, workDownscale, reading) } : undefined;
   const readAt = now();
+  const straightening = await straightenRun(run, reference);
+  const straightened = (aligned: Aligned): Aligned =>
+    withStraightening(aligned, straightening, recipe.edges);
   if (known)
     return {
       reference,
       ...loaded,
-      aligned: Promise.resolve(known),
+      aligned: Promise.resolve(straightened(known)),
       response: Promise.resolve(known.response),
+      straightening,
       readAt,
     };
   const { aligned, response } = kind.align(
@@ -185,11 +208,26 @@ async function place(kind: AlignedKind, run: Run, downscale: number): Promise<Pl
   );
   const noted = aligned.then((found) => {
     held.aligned.set(key, found);
-    return found;
+    return straightened(found);
   });
   noted.catch(() => undefined);
   response.catch(() => undefined);
-  return { reference, ...loaded, aligned: noted, response, readAt };
+  return { reference, ...loaded, aligned: noted, response, straightening, readAt };
+}
+
+/** What was found of frames, with how the picture is set upright and what is to be said of that. */
+function withStraightening(
+  { straightening: _, warnings = [], ...aligned }: Aligned,
+  straightening: Straightening | undefined,
+  edges: EdgesSettings,
+): Aligned {
+  const others = warnings.filter(({ code }) => code !== UPRIGHT_UNKNOWN);
+  const said = [...others, ...straightenWarnings(edges, straightening)];
+  return {
+    ...aligned,
+    ...(said.length ? { warnings: said } : {}),
+    ...(straightening ? { straightening } : {}),
+  };
 }
 
 /** A merged scene with the ways to find out more of it. @param known  what was found before */
@@ -202,10 +240,14 @@ function mergedOf(
   known?: MergeFindings,
 ): Omit<Merged, "readAt" | "placedAt"> {
   const on = signal ? { signal } : {};
-  const input = { scene, frames, aligned, recipe, downscale };
+  const places = straightenedPlaces(aligned, frames[aligned.reference]!.info);
+  const input = { scene, frames, aligned: places, recipe, downscale };
   let found: Promise<MergeFindings> | undefined = known && Promise.resolve(known);
   const measured = (): Promise<MergeFindings> =>
-    (found ??= mergeFindings(threads, input, kind.findSuspects, on));
+    (found ??= mergeFindings(threads, input, kind.findSuspects, on).then((measured) => ({
+      ...measured,
+      aligned,
+    })));
   return {
     frames,
     scene,

@@ -1,5 +1,6 @@
 import { SAMPLE_BYTES } from "../../kernels/heap";
 import type { Watch } from "../../runtime/work";
+import type { Upright } from "../../core/straighten/findUpright";
 import type { Aligned } from "../align/step";
 import type { Layout } from "../panorama/layout";
 import type { Located } from "../panorama/locateFrames";
@@ -31,6 +32,8 @@ class Latest<T> {
 export class HeldFrames {
   private readonly loaded = new Map<string, LoadedFrame>();
   readonly aligned = new Latest<Aligned>();
+  /** what the reference frame's edges say is upright, if anything */
+  readonly upright = new Latest<{ found: Upright | undefined }>();
   readonly located = new Latest<Located>();
   readonly layout = new Latest<Layout>();
 

@@ -1,6 +1,7 @@
 import * as v from "valibot";
 import { apply, multiply, transpose } from "../../math/matrix3";
 import { rotationFromVector } from "../../math/rotation";
+import { turnByHand, type ViewTurn } from "../../math/viewTurn";
 import { cross, unit, type Vector } from "../../math/vector";
 import { clamp } from "../../math/clamp";
 
@@ -15,13 +16,6 @@ export const GuideSchema = v.object({
   to: direction,
 });
 export type Guide = v.InferOutput<typeof GuideSchema>;
-/** Degrees by which the whole is turned manually: to the right, up, and clockwise. */
-export interface ViewTurn {
-  yaw: number;
-  pitch: number;
-  roll: number;
-}
-
 const RADIANS = Math.PI / 180;
 /**
  * How little a guide must ask for before the up-vector that was found is left where it is; a level
@@ -85,21 +79,12 @@ export function straightened(all: readonly Guide[]): number[] {
   return R;
 }
 
-const byHand = ({ yaw, pitch, roll }: ViewTurn): number[] =>
-  multiply(
-    rotationFromVector([0, 0, roll * RADIANS]),
-    multiply(
-      rotationFromVector([pitch * RADIANS, 0, 0]),
-      rotationFromVector([0, yaw * RADIANS, 0]),
-    ),
-  );
-
 /** Guides first, then the manual turn. @returns world to world, row-major */
 export const worldTurn = ({
   guides,
   ...turned
 }: ViewTurn & { guides: readonly Guide[] }): number[] =>
-  multiply(byHand(turned), straightened(guides));
+  multiply(turnByHand(turned), straightened(guides));
 
 const halfTurn = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
 const hundredths = (degrees: number): number => Math.round(degrees * 100) / 100;
@@ -109,7 +94,7 @@ const hundredths = (degrees: number): number => Math.round(degrees * 100) / 100;
  * near as that goes.
  */
 export function draggedTo(was: ViewTurn, from: readonly number[], to: readonly number[]): ViewTurn {
-  const [wx, wy, wz] = apply(transpose(byHand(was)), unit(from));
+  const [wx, wy, wz] = apply(transpose(turnByHand(was)), unit(from));
   const [tx, ty, tz] = apply(rotationFromVector([0, 0, -was.roll * RADIANS]), unit(to));
   const r = Math.hypot(wx, wz) || 1;
   const across = Math.asin(clamp(tx / r, -1, 1));

@@ -15,12 +15,17 @@ export interface SmallFrame {
 const EDGE = 480;
 
 /**
- * Averages a frame down to a long edge of about 480 px.
+ * Averages a frame down to a long edge of about 480 px, or another one.
  *
  * @param scale  full-size px a px of the frame
  */
-export function makeSmallFrame(heap: Heap, frame: ReducedFrame, scale: number): SmallFrame {
-  const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / EDGE));
+export function makeSmallFrame(
+  heap: Heap,
+  frame: ReducedFrame,
+  scale: number,
+  edge = EDGE,
+): SmallFrame {
+  const by = Math.max(1, Math.floor(Math.max(frame.width, frame.height) / edge));
   const width = Math.floor(frame.width / by);
   const height = Math.floor(frame.height / by);
   const rgb = new Float32Array(width * height * 3);

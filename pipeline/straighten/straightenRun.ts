@@ -1,0 +1,52 @@
+import type { Run } from "../run/run";
+import { frameKey } from "../work";
+import type { Upright } from "../../core/straighten/findUpright";
+import { asksForUpright } from "./settings";
+import { focalOf, straighteningOf, type Straightening } from "./straightening";
+
+/** Bytes of scratch that edges of a frame of so many px take at most. */
+const SCRATCH_PER_PX = 8;
+const SCRATCH = 64 << 20;
+
+/**
+ * How the picture of a run lies on its reference frame. The frame's edges are asked where the recipe
+ * wants them to say what is upright; what they said is held.
+ *
+ * @returns undefined where the picture is not turned
+ */
+export async function straightenRun(
+  run: Run,
+  reference: number,
+): Promise<Straightening | undefined> {
+  const { frames, recipe } = run;
+  const { info } = frames[reference]!;
+  const found = asksForUpright(recipe.edges) ? await askEdges(run, reference) : undefined;
+  return straighteningOf(recipe.edges, info, found);
+}
+
+/** What the edges of the reference frame say is upright; it is read if it is not there. */
+async function askEdges(run: Run, reference: number): Promise<Upright | undefined> {
+  const { threads, frames, recipe, held, workDownscale, signal } = run;
+  const frame = frames[reference]!;
+  const lens = focalOf(recipe.edges, frame.info);
+  const key = JSON.stringify([frameKey(frame), lens.focalPx]);
+  const known = held.upright.at(key);
+  if (known) return known.found;
+  const silent = { progress: () => undefined, ...(signal ? { signal } : {}) };
+  const [loaded] = await held.read([frame], workDownscale, silent);
+  const { width, height } = frame.info;
+  const found = await threads.run(
+    "findUpright",
+    {
+      frame: loaded!,
+      scale: workDownscale,
+      lens: { width, height, focalPx: lens.focalPx },
+    },
+    {
+      scratch: loaded!.width * SCRATCH_PER_PX + SCRATCH,
+      ...(signal ? { signal } : {}),
+    },
+  );
+  held.upright.set(key, { found });
+  return found;
+}
